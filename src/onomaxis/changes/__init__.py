@@ -1,0 +1,1 @@
+"""From a wish to new bytes: changeset, preview, journal, writing, undo."""

@@ -1,0 +1,84 @@
+"""A change as pure data: edits, moves and new files, resolved into what each file was and becomes."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from onomaxis.errors import FaultError, RefusedError
+from onomaxis.model import Edit, Move
+from onomaxis.tree import Tree, inside
+
+
+@dataclass(frozen=True, slots=True)
+class FileChange:
+    """One file before and after: ``source`` is None for a new file, ``target`` None for a removed one."""
+
+    source: str | None
+    target: str | None
+    before: bytes | None
+    after: bytes | None
+
+    @property
+    def edited(self) -> bool:
+        """True when the bytes differ."""
+        return self.before != self.after
+
+    @property
+    def moved(self) -> bool:
+        """True when the file gets another path."""
+        return self.source is not None and self.target is not None and self.source != self.target
+
+    def inverse(self) -> FileChange:
+        """Return the change that takes this one back."""
+        return FileChange(self.target, self.source, self.after, self.before)
+
+
+@dataclass(frozen=True)
+class Changeset:
+    """Edits, moves and creations that belong together."""
+
+    edits: tuple[Edit, ...] = ()
+    moves: tuple[Move, ...] = ()
+    created: tuple[tuple[str, bytes], ...] = ()
+
+    def resolve(self, tree: Tree) -> tuple[FileChange, ...]:
+        """Return what every touched file was and becomes. Raises RefusedError for edits that overlap."""
+        targets = {move.source: move.target for move in self.moves}
+        by_file: dict[str, list[Edit]] = defaultdict(list)
+        for edit in self.edits:
+            by_file[edit.file].append(edit)
+        changes = []
+        for path in sorted({*targets, *by_file}):
+            before = tree.read(path)
+            if before is None:
+                raise RefusedError("the file is gone or cannot be read", file=path, remedy="Run the command again.")
+            after = apply_edits(path, before, by_file.get(path, ()))
+            change = FileChange(path, targets.get(path, path), before, after)
+            if change.edited or change.moved:
+                changes.append(change)
+        changes += [FileChange(None, path, None, data) for path, data in sorted(self.created)]
+        for change in changes:
+            if not inside(change.target or "") or not inside(change.source or ""):
+                raise FaultError("a change would leave the root", file=change.target or change.source or "")
+        return tuple(changes)
+
+
+def apply_edits(path: str, data: bytes, edits: Iterable[Edit]) -> bytes:
+    """Replace spans, from the end backwards. Equal edits count once; overlapping ones are refused."""
+    ordered = sorted(set(edits), key=lambda edit: (edit.start, edit.end))
+    for left, right in zip(ordered, ordered[1:], strict=False):
+        if right.start < left.end or (right.start == left.start and right.end == left.end and left.new != right.new):
+            line = data.count(b"\n", 0, right.start) + 1
+            raise RefusedError(
+                f"two changes meet in one place: {_shown(left)} and {_shown(right)}",
+                file=path, line=line, remedy="Give the identifiers of both platforms separately, or change it by hand.",
+            )  # fmt: skip
+    for edit in reversed(ordered):
+        data = data[: edit.start] + edit.new + data[edit.end :]
+    return data
+
+
+def _shown(edit: Edit) -> str:
+    return f"{edit.facet or 'an edit'} “{edit.new.decode('utf-8', 'replace')}”"

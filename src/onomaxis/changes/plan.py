@@ -1,0 +1,428 @@
+"""From a survey and a wish to a changeset: which identifier becomes which, and every edit that follows."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field, replace
+
+from onomaxis.changes.changeset import Changeset, FileChange
+from onomaxis.changes.rewriting import opening_edit, place_edit, rewrite
+from onomaxis.errors import InputError, RefusedError
+from onomaxis.identity import rules
+from onomaxis.model import (
+    Edit,
+    Facet,
+    Mention,
+    Opening,
+    Renaming,
+    Residue,
+    Role,
+    ShippedApp,
+    Unresolved,
+    Wish,
+)
+from onomaxis.projects.base import Draft, Project
+from onomaxis.projects.rules import is_service_file
+from onomaxis.survey.survey import Survey, kind_of
+
+_ID_FACETS = (Facet.APPLICATION_ID, Facet.NAMESPACE, Facet.CODE_PACKAGE, Facet.BUNDLE_ID, Facet.APP_GROUP)
+
+
+@dataclass(frozen=True)
+class Plan:
+    """A change that can be shown, written and stored."""
+
+    changes: tuple[FileChange, ...]
+    edits: int
+    renamings: tuple[Renaming, ...]
+    names: tuple[tuple[str, str], ...]
+    notes: tuple[str, ...]
+    summary: tuple[str, ...]
+    residue: tuple[Residue, ...] = ()
+    restored: str = ""
+
+    @property
+    def empty(self) -> bool:
+        """True when there is nothing to do."""
+        return not self.changes
+
+
+@dataclass
+class _Work:
+    """What is gathered while a plan is made."""
+
+    edits: list[Edit] = field(default_factory=list)
+    notes: list[str] = field(default_factory=list)
+    summary: list[str] = field(default_factory=list)
+    names: list[tuple[str, str]] = field(default_factory=list)
+
+
+def make_plan(survey: Survey, wish: Wish) -> Plan:
+    """Compute every change that *wish* asks for. Raises InputError or RefusedError; nothing is written."""
+    projects = _chosen(survey, wish)
+    _check_wish(projects, wish)
+    work = _Work()
+    renamings: list[Renaming] = []
+    draft = Draft()
+    for project in projects:
+        own = _renamings(project, wish)
+        _refuse_unresolved(survey, project, wish, own)
+        _rewrite_identifiers(survey, project, own, wish, work)
+        _rewrite_values(survey, project, wish, own, work)
+        _merge(draft, kind_of(project).follow(project, survey.tree, own, wish))
+        renamings.extend(item for item in own if item not in renamings)
+        work.summary.extend(_said(project, own))
+    if draft.refusals:
+        raise RefusedError("\n  ".join(["this cannot be done safely:", *dict.fromkeys(draft.refusals)]))
+    _loose_mentions(survey, renamings, wish, work)
+    edits = list(dict.fromkeys([*work.edits, *draft.edits]))
+    changeset = Changeset(tuple(edits), tuple(dict.fromkeys(draft.moves)), tuple(draft.created))
+    changes = changeset.resolve(survey.tree)
+    return Plan(
+        changes, len({(e.file, e.start, e.end) for e in edits}), tuple(renamings), tuple(dict.fromkeys(work.names)),
+        tuple(dict.fromkeys([*work.notes, *draft.notes])), tuple(dict.fromkeys(work.summary)),
+    )  # fmt: skip
+
+
+def _merge(draft: Draft, other: Draft) -> None:
+    draft.edits += other.edits
+    draft.moves += other.moves
+    draft.created += other.created
+    draft.refusals += other.refusals
+    draft.notes += other.notes
+
+
+# -- which projects ---------------------------------------------------------------------------------------------
+
+
+def _chosen(survey: Survey, wish: Wish) -> list[Project]:
+    """Return the one project per platform that the wish is for. Raises RefusedError when it is not clear which."""
+    chosen: list[Project] = []
+    for platform in ("android", "ios"):
+        if platform not in _platforms(wish):
+            continue
+        candidates = [p for p in survey.projects if kind_of(p).platform == platform and p.apps]
+        candidates = [narrowed for p in candidates if (narrowed := _narrowed(p, wish.app))]
+        ids = {(p.folder, p.label, m) for p in candidates for m in _modules(p)}
+        if len(ids) > 1:
+            listed = ", ".join(sorted(f"{m} ({folder or '.'})" for folder, _, m in ids))
+            raise RefusedError(
+                f"there are several {_PLATFORM_NAMES[platform]} apps here: {listed}",
+                remedy="Pick one with --app NAME, or give the folder of one app.",
+            )
+        chosen += candidates
+    if wish.app and not chosen:
+        names = sorted({app.module for app in survey.apps})
+        raise InputError(f"there is no app “{wish.app}” here", remedy=f"The apps are: {', '.join(names)}.")
+    if not chosen:
+        wanted = " or ".join(_PLATFORM_NAMES[p] for p in _platforms(wish))
+        raise InputError(f"there is no {wanted} app here to change", file=str(survey.tree.root))
+    return chosen
+
+
+_PLATFORM_NAMES = {"android": "Android", "ios": "iOS"}
+
+
+def _platforms(wish: Wish) -> tuple[str, ...]:
+    """Return the platforms that the wish speaks of."""
+    general = wish.name is not None or wish.locale_names or wish.version or wish.build
+    android = bool(wish.android_id or wish.code_package) or general
+    ios = bool(wish.ios_id) or general
+    return tuple(name for name, wanted in (("android", android), ("ios", ios)) if wanted)
+
+
+def _narrowed(project: Project, app: str) -> Project | None:
+    """Return *project* with only the apps of module or target *app*."""
+    if not app:
+        return project
+    apps = tuple(item for item in project.apps if app in (item.module, project.label, project.folder))
+    return replace(project, apps=apps) if apps else None
+
+
+def _modules(project: Project) -> list[str]:
+    """Return the modules that ship apps of their own: those whose base ID differs from the first one's."""
+    seen: dict[str, str] = {}
+    for app in project.apps:
+        seen.setdefault(_base_id(project, app), app.module)
+    bases = [base for base in seen if base]
+    return list(dict.fromkeys(seen[base] for base in bases)) or [""]
+
+
+def _base_id(project: Project, app: ShippedApp) -> str:
+    """Return the ID that a module's flavors share: the default's, without a flavor's own or a suffix."""
+    for owner in project.owners:
+        if owner.facet is Facet.APPLICATION_ID and owner.scope.module == app.module and not owner.scope.flavor:
+            return owner.value
+    if project.kind == "android":
+        for owner in project.owners:
+            if owner.facet is Facet.NAMESPACE and owner.scope.module == app.module:
+                return owner.value
+    return app.id.text if app.id else ""
+
+
+# -- checks -----------------------------------------------------------------------------------------------------
+
+
+def _check_wish(projects: Sequence[Project], wish: Wish) -> None:
+    android = any(kind_of(p).platform == "android" for p in projects)
+    ios = any(kind_of(p).platform == "ios" for p in projects)
+    if wish.both_id:
+        rules.both_ids(wish.both_id, android, ios)
+    if android and wish.android_id:
+        rules.android_id(wish.android_id)
+    if ios and wish.ios_id:
+        rules.bundle_id(wish.ios_id)
+    if wish.code_package:
+        rules.code_package(wish.code_package)
+    if wish.name is not None:
+        rules.display_name(wish.name)
+    for tag, text in wish.locale_names:
+        rules.locale(tag)
+        rules.display_name(text)
+    if wish.version:
+        rules.version_name(wish.version, ios)
+    if wish.build:
+        rules.build_number(wish.build, android, ios)
+    if wish.flavor and not any(wish.flavor in _flavors(p) for p in projects):
+        known = sorted({flavor for p in projects for flavor in _flavors(p)})
+        raise InputError(
+            f"there is no flavor “{wish.flavor}” here",
+            remedy=f"The flavors are: {', '.join(known)}." if known else "The project has no flavors.",
+        )
+
+
+def _flavors(project: Project) -> set[str]:
+    return {app.flavor for app in project.apps if app.flavor} | {o.scope.flavor for o in project.owners if o.scope.flavor}
+
+
+def _refuse_unresolved(survey: Survey, project: Project, wish: Wish, renamings: Sequence[Renaming]) -> None:
+    """Refuse to change a facet whose owner is computed in a way that is not followed."""
+    wanted = {
+        Facet.APPLICATION_ID: bool(wish.android_id), Facet.BUNDLE_ID: bool(wish.ios_id),
+        Facet.NAMESPACE: any(item.facet is Facet.CODE_PACKAGE for item in renamings),
+        Facet.DISPLAY_NAME: wish.name is not None, Facet.VERSION_NAME: bool(wish.version),
+        Facet.VERSION_CODE: bool(wish.build),
+    }  # fmt: skip
+    for item in project.unresolved:
+        broken_script = item.facet == "file" and _is_project_file(item)
+        if broken_script or any(item.facet == facet and asked for facet, asked in wanted.items()):
+            raise RefusedError(
+                f"{item.facet} cannot be resolved: {item.reason}" if not broken_script else item.reason,
+                file=item.file, line=item.line,
+                remedy="Change this place by hand, or write the value as a literal; nothing was changed.",
+            )  # fmt: skip
+
+
+def _is_project_file(item: Unresolved) -> bool:
+    name = item.file.rpartition("/")[2]
+    return name in ("AndroidManifest.xml", "project.pbxproj", "Info.plist") or name.startswith("build.gradle")
+
+
+# -- identifiers ------------------------------------------------------------------------------------------------
+
+
+def _renamings(project: Project, wish: Wish) -> list[Renaming]:
+    """Return which identifiers of *project* turn into which."""
+    app = project.apps[0]
+    base = _base_id(project, app)
+    if wish.flavor:
+        return _flavor_renamings(project, wish)
+    if project.kind == "ios":
+        return _ios_renamings(base, wish)
+    found: list[Renaming] = []
+    if wish.android_id and base and base != wish.android_id:
+        found.append(Renaming(Facet.APPLICATION_ID, base, wish.android_id))
+    old = next((i.value for i in project.identifiers if i.facet is Facet.CODE_PACKAGE and i.module == app.module), "")
+    new = wish.code_package or (wish.android_id if old == base else "")
+    if new and old and new != old and not wish.keep_code:
+        rules.code_package(new)
+        found.append(Renaming(Facet.CODE_PACKAGE, old, new))
+        found.append(Renaming(Facet.NAMESPACE, old, new))
+    return found
+
+
+def _ios_renamings(base: str, wish: Wish) -> list[Renaming]:
+    if not wish.ios_id or not base or base == wish.ios_id:
+        return []
+    found = [Renaming(Facet.BUNDLE_ID, base, wish.ios_id)]
+    if wish.groups == "rewrite":
+        found.append(Renaming(Facet.APP_GROUP, base, wish.ios_id))
+    return found
+
+
+def _flavor_renamings(project: Project, wish: Wish) -> list[Renaming]:
+    """Return the renaming of one flavor's own ID."""
+    new = wish.android_id if project.kind == "android" else wish.ios_id
+    if not new:
+        return []
+    facet = Facet.APPLICATION_ID if project.kind == "android" else Facet.BUNDLE_ID
+    for owner in project.owners:
+        if owner.facet is facet and owner.scope.flavor == wish.flavor:
+            return [Renaming(facet, owner.value, new)] if owner.value != new else []
+    raise RefusedError(
+        f"flavor “{wish.flavor}” sets no ID of its own: it takes the default one, with or without a suffix",
+        remedy="Give the flavor an applicationId of its own in the build script first.",
+    )
+
+
+def _said(project: Project, renamings: Iterable[Renaming]) -> list[str]:
+    labels = {
+        Facet.APPLICATION_ID: "application ID", Facet.CODE_PACKAGE: "code package", Facet.BUNDLE_ID: "bundle identifier",
+    }  # fmt: skip
+    return [f"{labels[item.facet]}: {item.old} → {item.new}" for item in renamings if item.facet in labels]
+
+
+def _rewrite_identifiers(
+    survey: Survey, project: Project, renamings: Sequence[Renaming], wish: Wish, work: _Work
+) -> None:
+    by_facet = {item.facet: item for item in renamings}
+    for mention in survey.mentions:
+        renaming = by_facet.get(mention.facet)
+        if renaming is None or mention.facet not in _ID_FACETS or not _changes(mention, wish, project):
+            continue
+        new = renaming.apply(mention.value)
+        if new is None or (wish.flavor and not _of_flavor(mention, wish.flavor)):
+            continue
+        _rewrite_one(survey, mention, new, work)
+
+
+def _of_flavor(mention: Mention, flavor: str) -> bool:
+    """Tell whether a mention counts for one flavor alone: its own setting, or a file of its source set."""
+    return mention.scope.flavor == flavor or f"/src/{flavor}/" in mention.place.file
+
+
+def _changes(mention: Mention, wish: Wish, project: Project) -> bool:
+    """Tell whether a mention's role lets it change under this wish."""
+    if mention.scope.platform and mention.scope.platform != kind_of(project).platform:
+        return False
+    if mention.scope.platform and project.folder and not mention.place.file.startswith(project.folder + "/"):
+        return mention.owner is not None and mention.role is Role.OWNER
+    if not mention.scope.platform:
+        return False
+    if mention.role is Role.PROSE:
+        return wish.prose
+    if mention.role is Role.OUTSIDE:
+        service = is_service_file(mention.place.file) and wish.services == "rewrite"
+        return service or (mention.facet is Facet.APP_GROUP and wish.groups == "rewrite")
+    return True
+
+
+def _rewrite_one(survey: Survey, mention: Mention, new: str, work: _Work) -> None:
+    if mention.owner is None:
+        work.edits.append(place_edit(survey.tree, mention.place, new, mention.facet))
+        return
+    if mention.role is Role.FOLLOWER and mention.owner.text != mention.value:
+        new = new + mention.owner.text[len(mention.value) :]
+    done = rewrite(survey.tree, mention.facet, mention.owner, new)
+    work.edits.append(done.edit)
+    if done.replaced:
+        work.notes.append(f"{done.replaced.at}: {done.replaced.written} was replaced by a literal")
+
+
+def _loose_mentions(survey: Survey, renamings: Sequence[Renaming], wish: Wish, work: _Work) -> None:
+    """Change documents and service files outside every project, where asked."""
+    by_facet = {item.facet: item for item in renamings}
+    for mention in survey.mentions:
+        if mention.scope.platform or mention.owner is not None:
+            continue
+        service = is_service_file(mention.place.file) and wish.services == "rewrite"
+        if not service and not (mention.role is Role.PROSE and wish.prose):
+            continue
+        renaming = by_facet.get(mention.facet)
+        new = renaming.apply(mention.value) if renaming else None
+        if new is not None:
+            work.edits.append(place_edit(survey.tree, mention.place, new, mention.facet))
+
+
+# -- names and versions -----------------------------------------------------------------------------------------
+
+
+def _rewrite_values(
+    survey: Survey, project: Project, wish: Wish, renamings: Sequence[Renaming], work: _Work
+) -> None:
+    for facet, new in (
+        (Facet.DISPLAY_NAME, wish.name),
+        (Facet.VERSION_NAME, wish.version or None),
+        (Facet.VERSION_CODE, wish.build or None),
+    ):
+        if new is not None:
+            _rewrite_facet(survey, project, facet, new, wish, work)
+    for locale, text in wish.locale_names:
+        for owner in project.owners:
+            if owner.facet is Facet.DISPLAY_NAME and owner.scope.locale == locale and owner.value != text:
+                _replace(survey, owner, text, work)
+    if wish.android_id and project.kind == "android" and not wish.flavor:
+        _open_id(survey, project, wish, renamings, work)
+
+
+def _open_id(
+    survey: Survey, project: Project, wish: Wish, renamings: Sequence[Renaming], work: _Work
+) -> None:
+    """Write an application ID of its own where it would not follow from the namespace."""
+    namespace = _base_id(project, project.apps[0])
+    moved = next((r.apply(namespace) for r in renamings if r.facet is Facet.NAMESPACE), None) or namespace
+    for opening in project.openings:
+        if opening.facet is Facet.APPLICATION_ID and moved != wish.android_id and _main(project, opening):
+            work.edits.append(opening_edit(survey.tree, opening, wish.android_id))
+
+
+def _main(project: Project, opening: Opening) -> bool:
+    return opening.scope.module == project.apps[0].module
+
+
+def _rewrite_facet(survey: Survey, project: Project, facet: Facet, new: str, wish: Wish, work: _Work) -> None:
+    """Give *facet* its new value at every owner that holds the app's present one, or that a flavor owns."""
+    old = _present(project, facet, wish.flavor)
+    kept: dict[str, str] = {}
+    for owner in project.owners:
+        if owner.facet is not facet:
+            continue
+        if wish.flavor and owner.scope.flavor != wish.flavor:
+            continue
+        if facet is Facet.DISPLAY_NAME and owner.scope.locale and owner.scope.locale in dict(wish.locale_names):
+            continue
+        if old is None or owner.value == old or (wish.flavor and not owner.scope.locale):
+            if owner.value != new:
+                _replace(survey, owner, new, work)
+        elif owner.value != new:
+            kept.setdefault(owner.value, owner.place.at)
+    for value, at in kept.items():
+        work.notes.append(f"{at}: {_SAID[facet]} “{value}” stays (it was not “{old}”)")
+    if not wish.flavor:
+        openings = [o for o in project.openings if o.facet is facet and _of_app(project, o)]
+        work.edits.extend(opening_edit(survey.tree, opening, new) for opening in openings if old != new or opening.shown)
+    if old is not None and old != new:
+        work.summary.append(f"{_SAID[facet]}: {old} → {new}")
+        if facet is Facet.DISPLAY_NAME:
+            work.names.append((old, new))
+
+
+_SAID = {Facet.DISPLAY_NAME: "display name", Facet.VERSION_NAME: "version", Facet.VERSION_CODE: "build number"}
+
+
+def _of_app(project: Project, opening: Opening) -> bool:
+    """Tell whether an opening belongs to a shipped app itself, not to something embedded in it."""
+    return any(opening.scope.module == app.module for app in project.apps)
+
+
+def _present(project: Project, facet: Facet, flavor: str) -> str | None:
+    """Return the value that *facet* has today in the app itself."""
+    for owner in project.owners:
+        if owner.facet is facet and not owner.scope.locale and owner.scope.flavor == flavor and _ships(project, owner):
+            return owner.value
+    app = next((item for item in project.apps if item.flavor == flavor), project.apps[0])
+    value = {Facet.DISPLAY_NAME: app.name, Facet.VERSION_NAME: app.version, Facet.VERSION_CODE: app.build}[facet]
+    return value.text if value else None
+
+
+def _ships(project: Project, owner: Mention) -> bool:
+    shipped = next((app for app in project.apps if app.module == owner.scope.module), None)
+    return shipped is not None and owner.scope.configuration in ("", shipped.configuration)
+
+
+def _replace(survey: Survey, owner: Mention, new: str, work: _Work) -> None:
+    assert owner.owner is not None
+    done = rewrite(survey.tree, owner.facet, owner.owner, new)
+    work.edits.append(done.edit)
+    if done.replaced:
+        work.notes.append(f"{done.replaced.at}: {done.replaced.written} was replaced by a literal")

@@ -1,0 +1,102 @@
+"""The whole of a rename: plan, proof by a second reading, residue, and the way back when it is one."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import replace
+
+from onomaxis.changes.changeset import FileChange
+from onomaxis.changes.journal import Entry, Journal, digest
+from onomaxis.changes.plan import Plan, make_plan
+from onomaxis.changes.undo import undo_changes
+from onomaxis.errors import FaultError, RefusedError
+from onomaxis.model import Residue, Wish
+from onomaxis.projects.base import Project
+from onomaxis.survey.residue import find_residue
+from onomaxis.survey.survey import Survey, kind_of, read_projects
+from onomaxis.tree import Tree
+
+
+def plan_rename(survey: Survey, wish: Wish) -> Plan:
+    """Plan a rename, read the result again before a byte is written, and list what stays.
+
+    Raises FaultError when the result would not be what was asked for.
+    """
+    plan = make_plan(survey, wish)
+    if plan.empty:
+        return plan
+    later = changed_tree(survey.tree, plan.changes)
+    projects = read_projects(later)
+    _prove(survey, projects, wish)
+    entry = _way_back(survey, identity(projects))
+    if entry is not None:
+        changes = tuple(c for c in undo_changes(survey.tree.root, entry) if c.edited or c.moved)
+        later = changed_tree(survey.tree, changes)
+        plan = replace(plan, changes=changes, restored=entry.id, notes=())
+    return replace(plan, residue=_residue(survey, later, plan))
+
+
+def changed_tree(tree: Tree, changes: tuple[FileChange, ...]) -> Tree:
+    """Return the tree as it will be."""
+    contents = {c.target: c.after for c in changes if c.target is not None and c.after is not None}
+    return tree.overlay(contents, [c.source for c in changes if c.source is not None])
+
+
+def identity(projects: list[Project] | tuple[Project, ...]) -> str:
+    """Return what all apps of a tree are called, as one comparable text."""
+    rows = []
+    for project in projects:
+        for app in project.apps:
+            values = [value.text if value else None for value in (app.id, app.name, app.version, app.build)]
+            names = [[locale, value.text] for locale, value in app.names]
+            rows.append([project.kind, app.module, app.flavor, *values, names])
+        rows.append([project.kind, "identifiers", sorted({(str(i.facet), i.value) for i in project.identifiers})])
+    return json.dumps(rows, ensure_ascii=False)
+
+
+def _prove(survey: Survey, projects: list[Project], wish: Wish) -> None:
+    """Compare the wish with what a fresh reading of the changed files gives."""
+    wanted = {"android": wish.android_id, "ios": wish.ios_id}
+    found: dict[str, set[str]] = {"android": set(), "ios": set()}
+    names: set[str] = set()
+    for project in projects:
+        platform = kind_of(project).platform
+        for app in project.apps:
+            found[platform].add(app.id.text if app.id else "")
+            names.add(app.name.text if app.name else "")
+        found[platform].update(owner.value for owner in project.owners)
+    for platform, value in wanted.items():
+        if value and found[platform] and value not in found[platform]:
+            if not any(kind_of(p).platform == platform and p.apps for p in survey.projects):
+                continue
+            raise FaultError(f"the change would not give {platform} the ID {value}; nothing was changed")
+    if wish.name is not None and wish.name not in names and not wish.flavor:
+        raise RefusedError(
+            f"the display name would not read back as “{wish.name}”",
+            remedy="Its owner is not a place that Onomaxis can write; nothing was changed.",
+        )
+
+
+def _way_back(survey: Survey, after: str) -> Entry | None:
+    """Return the last change when this one would lead exactly back behind it, and nothing else was changed since.
+
+    Then the old bytes are put back, with every expression and escape as it was written.
+    """
+    journal = Journal(survey.tree.root)
+    entry = journal.last()
+    if entry is None or entry.identity_before != after:
+        return None
+    if entry.identity_after != identity(survey.projects):
+        return None
+    for record in entry.records:
+        if record.target is not None and digest(survey.tree.read(record.target)) != record.after:
+            return None
+    return entry
+
+
+def _residue(survey: Survey, later: Tree, plan: Plan) -> tuple[Residue, ...]:
+    """Search the files that held an old identifier or name, and those that were changed."""
+    targets = {change.target for change in plan.changes if change.target}
+    paths = sorted((survey.held & later.known) | targets)
+    held = {path: data for path in paths if (data := later.read(path)) is not None}
+    return find_residue(survey, held, plan.renamings, plan.names)

@@ -1,0 +1,1 @@
+"""The command line: one module per command; no rule of the job stands here."""

@@ -1,0 +1,104 @@
+"""The options of every command, in one place so that the same option reads the same everywhere."""
+
+from __future__ import annotations
+
+import argparse
+from typing import Any
+
+Commands = Any  # argparse keeps the type of its sub-parser action private
+
+
+def add(name: str, commands: Commands) -> None:
+    """Add the parser of command *name*."""
+    {"survey": _survey, "rename": _rename, "undo": _undo, "history": _history, "demo": _demo}[name](commands)
+
+
+def _parser(commands: Commands, name: str, summary: str, more: str = "") -> argparse.ArgumentParser:
+    parser: argparse.ArgumentParser = commands.add_parser(
+        name, help=summary, description=f"{summary[:1].upper()}{summary[1:]}. {more}".strip()
+    )
+    return parser
+
+
+def _common(parser: argparse.ArgumentParser, project: bool = True) -> None:
+    if project:
+        parser.add_argument("project", nargs="?", default=".", metavar="PROJECT", help="folder (default: this one)")
+    parser.add_argument("--json", action="store_true", help="one JSON document on standard output, nothing else")
+    parser.add_argument("--quiet", action="store_true", help="no messages besides errors and results")
+    parser.add_argument("--no-color", action="store_true", help="no colour (NO_COLOR and a pipe do the same)")
+    parser.add_argument("--debug", action="store_true", help="show where a fault of Onomaxis happened")
+
+
+def _writing(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("--dry-run", action="store_true", help="print the diff, moves and new files; write nothing")
+    parser.add_argument("--allow-dirty", action="store_true", help="also touch files with uncommitted changes")
+    parser.add_argument("--yes", action="store_true", help="do not ask before writing")
+
+
+def _survey(commands: Commands) -> None:
+    parser = _parser(commands, "survey", "show what the app is called, where that is written, what disagrees")
+    _common(parser)
+    parser.add_argument("--all", action="store_true", help="list every mention")
+
+
+def _locale_name(text: str) -> tuple[str, str]:
+    locale, mark, name = text.partition("=")
+    if not mark:
+        raise argparse.ArgumentTypeError(f"“{text}” is not LOCALE=TEXT")
+    return locale, name
+
+
+def _rename(commands: Commands) -> None:
+    parser = _parser(
+        commands, "rename", "change identifiers, names and versions in one step",
+        "Everything is computed and read again before the first byte is written; onomaxis undo takes it back.",
+    )  # fmt: skip
+    _common(parser)
+    parser.add_argument("--id", metavar="ID", help="the new ID on all platforms")
+    parser.add_argument("--android-id", metavar="ID", help="the new Android application ID")
+    parser.add_argument("--ios-id", metavar="ID", help="the new iOS bundle identifier")
+    code = parser.add_mutually_exclusive_group()
+    code.add_argument(
+        "--code-package", metavar="PKG",
+        help="the new code package (default: the new Android ID, when the code package was the old one)",
+    )  # fmt: skip
+    code.add_argument("--keep-code", action="store_true", help="identifiers only: namespace, packages and folders stay")
+    parser.add_argument("--name", metavar="TEXT", help="the new display name")
+    parser.add_argument(
+        "--locale-name", metavar="LOCALE=TEXT", action="append", default=[], type=_locale_name,
+        help="the display name in one language (repeatable)",
+    )  # fmt: skip
+    parser.add_argument("--version", metavar="VERSION", help="the new version")
+    parser.add_argument("--build", metavar="NUMBER", help="the new build number")
+    parser.add_argument("--flavor", metavar="F", default="", help="change only this flavor")
+    parser.add_argument("--app", metavar="NAME", default="", help="the app to change, where there are several")
+    parser.add_argument("--services", choices=("keep", "rewrite"), default="keep", help="service files: report, or edit")
+    parser.add_argument(
+        "--groups", choices=("keep", "rewrite"), default="keep",
+        help="app groups and containers named after the ID: report (stored data stays reachable), or change",
+    )  # fmt: skip
+    parser.add_argument("--prose", action="store_true", help="comments and documents too")
+    _writing(parser)
+
+
+def _undo(commands: Commands) -> None:
+    parser = _parser(commands, "undo", "take the last change back, or a named one")
+    _common(parser)
+    parser.add_argument("--change", metavar="ID", default="", help="the change to take back (default: the last one)")
+    parser.add_argument(
+        "--despite-changes", action="store_true", help="also put back files that were changed since (loses that)"
+    )
+    _writing(parser)
+
+
+def _history(commands: Commands) -> None:
+    parser = _parser(commands, "history", "list the changes that can be taken back")
+    _common(parser)
+
+
+def _demo(commands: Commands) -> None:
+    parser = _parser(
+        commands, "demo", "copy the demo project to a folder and walk through the main job",
+    )  # fmt: skip
+    parser.add_argument("folder", nargs="?", metavar="FOLDER", help="a new folder (default: one for temporary files)")
+    _common(parser, project=False)

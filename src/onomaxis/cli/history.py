@@ -1,0 +1,50 @@
+"""``onomaxis history``: the changes that the journal keeps."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+
+from onomaxis.changes.journal import Entry, Journal
+from onomaxis.cli.output import count, make_console, print_json, say
+from onomaxis.cli.session import repair
+from onomaxis.errors import InputError
+
+
+def execute(options: argparse.Namespace) -> int:
+    """Run the command."""
+    root = Path(options.project)
+    if not root.is_dir():
+        raise InputError("there is no such folder", file=options.project)
+    repair(options, options.project)
+    entries = Journal(root.resolve()).entries()
+    undone = {entry.undoes: entry.id for entry in entries if entry.undoes}
+    if options.json:
+        print_json({"changes": [_document(entry, undone) for entry in entries]})
+        return 0
+    if not entries:
+        say(options, "No change has been made here yet.")
+        return 0
+    _show(options, entries, undone)
+    return 0
+
+
+def _document(entry: Entry, undone: dict[str, str]) -> dict[str, object]:
+    files = [record.target or record.source for record in entry.records]
+    return {
+        "id": entry.id, "title": entry.title, "files": files, "undoes": entry.undoes,
+        "undone_by": undone.get(entry.id, ""),
+    }  # fmt: skip
+
+
+def _show(options: argparse.Namespace, entries: list[Entry], undone: dict[str, str]) -> None:
+    from rich import box
+    from rich.table import Table
+
+    table = Table(box=box.SIMPLE_HEAD, pad_edge=False, show_edge=False, header_style="bold", padding=(0, 2, 0, 0))
+    for title in ("Change", "What", "Files", ""):
+        table.add_column(title, overflow="fold")
+    for entry in reversed(entries):
+        state = f"taken back by {undone[entry.id]}" if entry.id in undone else ""
+        table.add_row(entry.id, entry.title, count(len(entry.records), "file"), state)
+    make_console(options).print(table)

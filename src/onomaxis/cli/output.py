@@ -1,0 +1,75 @@
+"""What the commands share for output: colours, tables, JSON, the question before writing."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import os
+import sys
+from collections.abc import Iterable
+from typing import TYPE_CHECKING, Any
+
+if TYPE_CHECKING:
+    from rich.console import Console
+
+_PIPE_WIDTH = 220
+
+
+def print_json(document: dict[str, Any]) -> None:
+    """Print one JSON document; ``format`` comes first."""
+    text = json.dumps({"format": 1, **document}, ensure_ascii=False, indent=2)
+    sys.stdout.buffer.write(text.encode("utf-8", "replace") + b"\n")
+    sys.stdout.buffer.flush()
+
+
+def make_console(options: argparse.Namespace, error: bool = False) -> Console:
+    """Return a console for results, or for messages. Colour only on a terminal that wants it."""
+    from rich.console import Console
+
+    stream = sys.stderr if error else sys.stdout
+    plain = options.no_color or bool(os.environ.get("NO_COLOR")) or not stream.isatty()
+    width = None if stream.isatty() else _PIPE_WIDTH
+    return Console(
+        file=stream, no_color=plain, force_terminal=None if not plain else False, width=width, highlight=False,
+        soft_wrap=False, markup=False, emoji=False,
+    )  # fmt: skip
+
+
+def say(options: argparse.Namespace, text: str) -> None:
+    """Print a message to standard error unless told to be quiet."""
+    if not options.quiet and not options.json:
+        print(text, file=sys.stderr)
+
+
+def count(number: int, noun: str, plural: str = "") -> str:
+    """Return “1 file”, “2 files”."""
+    return f"{number} {noun if number == 1 else plural or noun + 's'}"
+
+
+def confirmed(options: argparse.Namespace, question: str) -> bool:
+    """Ask before writing, on a terminal and unless told not to; without a terminal the command line is the answer."""
+    if options.yes or options.json or not sys.stdin.isatty():
+        return True
+    print(f"{question} [y/N] ", end="", file=sys.stderr, flush=True)
+    return sys.stdin.readline().strip().lower() in ("y", "yes")
+
+
+def section(console: Console, title: str, rows: Iterable[tuple[str, str]], limit: int = 0) -> None:
+    """Print a titled list of place and text, the places in one column."""
+    from rich.text import Text
+
+    items = list(rows)
+    if not items:
+        return
+    console.print()
+    console.print(Text(title, style="bold"))
+    shown = items[:limit] if limit else items
+    width = min(max(len(place) for place, _ in shown), 70)
+    for place, text in shown:
+        line = Text("  ")
+        line.append(place.ljust(width), style="cyan")
+        line.append(f"  {text}")
+        line.overflow = "fold"
+        console.print(line, soft_wrap=True)
+    if len(items) > len(shown):
+        console.print(Text(f"  … and {len(items) - len(shown)} more", style="dim"))

@@ -1,0 +1,179 @@
+"""``onomaxis rename``: the summary, the question, the writing, what is left."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+from collections import Counter
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from onomaxis.changes.guard import refuse_uncommitted
+from onomaxis.changes.plan import Plan
+from onomaxis.changes.preview import unified_diff
+from onomaxis.changes.rename import changed_tree, identity, plan_rename
+from onomaxis.changes.write import Labels, carry_out, locked
+from onomaxis.cli.output import confirmed, count, make_console, print_json, say, section
+from onomaxis.cli.session import open_project
+from onomaxis.errors import InputError
+from onomaxis.model import Residue, Wish
+from onomaxis.survey.survey import Survey, read_projects, take_survey
+
+if TYPE_CHECKING:
+    from rich.console import Console
+
+_SHOWN_FILES = 12
+_SHOWN_RESIDUE = 20
+
+
+def wish_of(options: argparse.Namespace) -> Wish:
+    """Turn the options into a wish. Raises InputError when nothing is asked for."""
+    wish = Wish(
+        android_id=options.android_id or options.id or "", ios_id=options.ios_id or options.id or "",
+        both_id=options.id if options.id and not (options.android_id or options.ios_id) else "",
+        code_package=options.code_package or "", keep_code=options.keep_code, name=options.name,
+        locale_names=tuple(options.locale_name), version=options.version or "", build=options.build or "",
+        flavor=options.flavor, app=options.app, services=options.services, groups=options.groups, prose=options.prose,
+    )  # fmt: skip
+    asked = (wish.android_id, wish.ios_id, wish.code_package, wish.locale_names, wish.version, wish.build)
+    if not any(asked) and wish.name is None:
+        raise InputError("nothing to change was given", remedy="Say what: --id, --name, --version, --build … (see --help).")
+    return wish
+
+
+def execute(options: argparse.Namespace) -> int:
+    """Run the command."""
+    wish = wish_of(options)
+    survey = take_survey(open_project(options))
+    plan = plan_rename(survey, wish)
+    if options.dry_run:
+        return _dry_run(options, plan)
+    if plan.empty:
+        _report(options, plan, "")
+        return 0
+    if not options.allow_dirty:
+        refuse_uncommitted(survey.tree.root, plan.changes)
+    if not options.json and not options.quiet:
+        show_plan(make_console(options, error=True), plan)
+    if not confirmed(options, "Write these changes?"):
+        say(options, "Nothing was changed.")
+        return 3
+    journal = write(survey, plan, _title(wish), options)
+    _report(options, plan, journal)
+    return 0
+
+
+def _title(wish: Wish) -> str:
+    parts = [
+        f"{label} {value}"
+        for label, value in (
+            ("ID", wish.both_id), ("Android ID", "" if wish.both_id else wish.android_id),
+            ("iOS ID", "" if wish.both_id else wish.ios_id), ("code package", wish.code_package),
+            ("name", wish.name), ("version", wish.version), ("build", wish.build), ("flavor", wish.flavor),
+        )
+        if value
+    ]  # fmt: skip
+    parts += [f"name ({locale}) {text}" for locale, text in wish.locale_names]
+    return f"rename: {', '.join(parts)}"
+
+
+def write(survey: Survey, plan: Plan, title: str, options: argparse.Namespace) -> str:
+    """Write the plan under the lock; return the journal's ID."""
+    after = identity(read_projects(changed_tree(survey.tree, plan.changes)))
+    labels = Labels(title, identity(survey.projects), after, plan.restored)
+    with locked(survey.tree.root) as root:
+        return _with_progress(options, root, plan, labels)
+
+
+def _with_progress(options: argparse.Namespace, root: Path, plan: Plan, labels: Labels) -> str:
+    if options.quiet or options.json or not sys.stderr.isatty() or len(plan.changes) < 200:
+        return carry_out(root, plan.changes, labels)
+    from rich.progress import Progress
+
+    with Progress(console=make_console(options, error=True), transient=True) as progress:
+        task = progress.add_task("Writing", total=len(plan.changes))
+        return carry_out(root, plan.changes, labels, lambda number: progress.update(task, completed=number))
+
+
+def _dry_run(options: argparse.Namespace, plan: Plan) -> int:
+    if options.json:
+        print_json({**as_document(plan, ""), "diff": unified_diff(plan.changes)})
+        return 0
+    if plan.empty:
+        say(options, "Nothing to change: everything is called so already.")
+        return 0
+    sys.stdout.buffer.write(unified_diff(plan.changes).encode("utf-8", "replace"))
+    sys.stdout.flush()
+    if not options.quiet:
+        console = make_console(options, error=True)
+        show_plan(console, plan, done=False)
+        show_residue(console, plan.residue)
+    return 0
+
+
+def as_document(plan: Plan, journal: str) -> dict[str, Any]:
+    """Return the outcome as the JSON document that docs/json.md describes."""
+    return {
+        "edits": plan.edits,
+        "files": [change.target or change.source for change in plan.changes if change.edited and change.source],
+        "moves": [{"from": change.source, "to": change.target} for change in plan.changes if change.moved],
+        "created": [change.target for change in plan.changes if change.source is None],
+        "removed": [change.source for change in plan.changes if change.target is None],
+        "notes": list(plan.notes),
+        "residue": [
+            {"file": item.file, "line": item.line, "text": item.text, "reason": item.reason} for item in plan.residue
+        ],
+        "journal": journal,
+    }
+
+
+def show_plan(console: Console, plan: Plan, done: bool = False) -> None:
+    """Print what a plan does: in words, then by file."""
+    from rich.text import Text
+
+    edited = [change for change in plan.changes if change.edited and change.source and change.target]
+    moved = [change for change in plan.changes if change.moved]
+    created = [change for change in plan.changes if change.source is None]
+    parts = [f"{count(plan.edits, 'place')} in {count(len(edited), 'file')}"] if edited else []
+    parts += [f"{count(len(moved), 'file')} to move"] if moved else []
+    parts += [f"{count(len(created), 'new file')}"] if created else []
+    console.print(Text(f"To change: {', '.join(parts)}", style="bold"))
+    for line in plan.summary:
+        label, _, rest = line.partition(": ")
+        text = Text(f"  {label:<18} ")
+        text.append(rest, style="green")
+        console.print(text, soft_wrap=True)
+    if plan.restored:
+        console.print(f"  This is the way back behind change {plan.restored}: the bytes of that time are put back.")
+    rows = [(change.source or "new", f"→ {change.target}" if change.moved or not change.source else "") for change in plan.changes]
+    section(console, "Files", rows, _SHOWN_FILES)
+    section(console, "Notes", ((note.partition(": ")[0], note.partition(": ")[2]) for note in plan.notes))
+
+
+def show_residue(console: Console, residue: tuple[Residue, ...]) -> None:
+    """Print what still bears the old identity: the reasons with their number, then the places."""
+    if not residue:
+        console.print("\nNo mention of the old identity is left.")
+        return
+    reasons = Counter(item.reason for item in residue)
+    title = f"Still there: {count(len(residue), 'mention')} of the old identity"
+    section(console, title, ((f"{number:>4} ×", reason) for reason, number in reasons.most_common()))
+    section(console, "Where", ((f"{item.file}:{item.line}", item.text) for item in residue), _SHOWN_RESIDUE)
+
+
+def _report(options: argparse.Namespace, plan: Plan, journal: str) -> None:
+    if options.json:
+        print_json(as_document(plan, journal))
+        return
+    if plan.empty:
+        say(options, "Nothing to change: everything is called so already.")
+        return
+    console = make_console(options)
+    if not options.quiet:
+        show_residue(console, plan.residue)
+    moved = sum(change.moved for change in plan.changes)
+    extra = f", {count(moved, 'file')} moved" if moved else ""
+    console.print(
+        f"\nDone: {count(plan.edits, 'place')} in {count(len(plan.changes), 'file')}{extra}. "
+        f"Change {journal}; onomaxis undo takes it back."
+    )

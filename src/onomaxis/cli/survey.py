@@ -1,0 +1,161 @@
+"""``onomaxis survey``: the table of shipped apps, mentions, disagreements, what is unresolved."""
+
+from __future__ import annotations
+
+import argparse
+from collections import Counter
+from typing import TYPE_CHECKING, Any
+
+from onomaxis.cli.output import count, make_console, print_json, section
+from onomaxis.cli.session import open_project
+from onomaxis.model import Mention, Part, ShippedApp, Value
+from onomaxis.survey.survey import Survey, take_survey
+
+if TYPE_CHECKING:
+    from rich.console import Console
+    from rich.table import Table
+    from rich.text import Text
+
+_FACETS = (("id", "ID"), ("name", "Name"), ("version", "Version"), ("build", "Build"), ("icon", "Icon"))
+_NARROW = 130
+
+
+def execute(options: argparse.Namespace) -> int:
+    """Run the command."""
+    survey = take_survey(open_project(options))
+    if options.json:
+        print_json(as_document(survey))
+    else:
+        show(make_console(options), survey, options.all)
+    return 0
+
+
+def as_document(survey: Survey) -> dict[str, Any]:
+    """Return the survey as the JSON document that docs/json.md describes."""
+    return {
+        "kinds": list(survey.kinds),
+        "apps": [_app(app) for app in survey.apps],
+        "mentions": [_mention(item) for item in survey.mentions],
+        "disagreements": [
+            {"code": d.code, "message": d.message, "at": [{"file": f, "line": n} for f, n in d.at]}
+            for d in survey.disagreements
+        ],
+        "unresolved": [
+            {"facet": str(u.facet), "file": u.file, "line": u.line, "text": u.text, "reason": u.reason}
+            for u in survey.unresolved
+        ],
+    }
+
+
+def _text(value: Value | None) -> str | None:
+    return value.text if value else None
+
+
+def _app(app: ShippedApp) -> dict[str, Any]:
+    values = {key: getattr(app, key) for key, _ in _FACETS}
+    return {
+        "platform": app.platform, "module": app.module, "flavor": app.flavor, "configuration": app.configuration,
+        **{key: _text(value) for key, value in values.items()},
+        "names": {locale: value.text for locale, value in app.names},
+        "origin": {key: value.origin.at for key, value in values.items() if value},
+        "parts": [
+            {"target": p.target, "kind": p.kind, "id": _text(p.id), "name": _text(p.name),
+             "version": _text(p.version), "build": _text(p.build)}
+            for p in app.parts
+        ],
+    }  # fmt: skip
+
+
+def _mention(item: Mention) -> dict[str, Any]:
+    scope = {key: getattr(item.scope, key) for key in ("platform", "module", "flavor", "configuration", "locale")}
+    return {
+        "file": item.place.file, "line": item.place.line, "column": item.place.column, "facet": str(item.facet),
+        "role": str(item.role), "scope": {key: value for key, value in scope.items() if value},
+        "written": item.place.written, "value": item.value, **({"reason": item.reason} if item.reason else {}),
+    }  # fmt: skip
+
+
+def show(console: Console, survey: Survey, every: bool = False) -> None:
+    """Print the survey for people."""
+    console.print(_table(survey, console.width))
+    roles = Counter(str(mention.role) for mention in survey.mentions)
+    files = len({mention.place.file for mention in survey.mentions})
+    listed = ", ".join(f"{number} {role}" for role, number in sorted(roles.items()))
+    hint = "" if every else "; --all lists them"
+    console.print(f"{count(len(survey.mentions), 'mention')} in {count(files, 'file')} ({listed}){hint}")
+    if every:
+        section(console, "Mentions", ((f"{m.place.at}:{m.place.column}", _said(m)) for m in survey.mentions))
+    section(console, "Disagreements", ((f"{d.at[0][0]}:{d.at[0][1]}", d.message) for d in survey.disagreements))
+    section(console, "Unresolved", ((f"{u.file}:{u.line}", _why(u.facet, u.text, u.reason)) for u in survey.unresolved))
+
+
+def _why(facet: str, text: str, reason: str) -> str:
+    return f"{reason}{f' ({text})' if text else ''}" if facet == "file" else f"{facet}: {reason}"
+
+
+def _said(mention: Mention) -> str:
+    scope = "/".join(
+        part for part in (mention.scope.module, mention.scope.flavor, mention.scope.configuration, mention.scope.locale)
+        if part
+    )  # fmt: skip
+    reason = f" — {mention.reason}" if mention.reason else ""
+    return f"{mention.role!s:<8}  {mention.facet!s:<22}  {mention.value}{f' [{scope}]' if scope else ''}{reason}"
+
+
+def _table(survey: Survey, width: int) -> Table:
+    from rich import box
+    from rich.table import Table
+
+    table = Table(box=box.SIMPLE_HEAD, pad_edge=False, show_edge=False, header_style="bold", padding=(0, 2, 0, 0))
+    table.add_column("App", overflow="fold")
+    shown = _FACETS if width >= _NARROW else _FACETS[:4]
+    for _, title in shown:
+        table.add_column(title, overflow="fold")
+    for app in survey.apps:
+        cells = [_cell(getattr(app, key), key == "id") for key, _ in shown]
+        if app.names and app.name:
+            cells[1].append("".join(f"\n{locale}: {value.text}" for locale, value in app.names), style="dim")
+        table.add_row(_label(app), *cells)
+        for part in app.parts:
+            table.add_row(_part_label(part), *_part_cells(part, len(shown)))
+        table.add_row()
+    return table
+
+
+def _label(app: ShippedApp) -> Text:
+    from rich.text import Text
+
+    platform = {"android": "Android", "ios": "iOS"}.get(app.platform, app.platform)
+    text = Text(f"{platform} {app.module}", style="bold")
+    text.append(f"\n{' '.join(item for item in (app.flavor, app.configuration) if item)}", style="dim not bold")
+    return text
+
+
+def _cell(value: Value | None, strong: bool) -> Text:
+    from rich.text import Text
+
+    if value is None:
+        return Text("—", style="yellow")
+    text = Text(value.text, style="green" if strong else "")
+    text.append(f"\n{_short(value.origin.file)}:{value.origin.line}", style="dim")
+    return text
+
+
+def _short(path: str) -> str:
+    """Keep the last two segments of a path: the table says which file, --json says it in full."""
+    parts = path.split("/")
+    return path if len(parts) <= 2 else f"…/{'/'.join(parts[-2:])}"
+
+
+def _part_label(part: Part) -> Text:
+    from rich.text import Text
+
+    return Text(f"  {part.kind} {part.target}", style="dim")
+
+
+def _part_cells(part: Part, columns: int) -> list[Text]:
+    from rich.text import Text
+
+    values = [part.id, part.name, part.version, part.build][:columns]
+    cells = [Text(value.text if value else "—", style="dim") for value in values]
+    return cells + [Text("")] * (columns - len(cells))

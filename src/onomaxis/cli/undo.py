@@ -1,0 +1,40 @@
+"""``onomaxis undo``: takes a change back."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+from pathlib import Path
+
+from onomaxis.changes.preview import unified_diff
+from onomaxis.changes.undo import chosen_entry, undo, undo_changes
+from onomaxis.changes.write import locked
+from onomaxis.cli.output import confirmed, count, print_json, say
+from onomaxis.cli.session import repair
+from onomaxis.errors import InputError
+
+
+def execute(options: argparse.Namespace) -> int:
+    """Run the command."""
+    root = Path(options.project)
+    if not root.is_dir():
+        raise InputError("there is no such folder", file=options.project)
+    root = root.resolve()
+    repair(options, options.project)
+    entry = chosen_entry(root, options.change)
+    changes = undo_changes(root, entry, options.despite_changes)
+    if options.dry_run:
+        sys.stdout.buffer.write(unified_diff(changes).encode("utf-8", "replace"))
+        return 0
+    say(options, f"Change {entry.id} ({entry.title}): {count(len(changes), 'file')} to put back")
+    if not confirmed(options, "Put them back?"):
+        say(options, "Nothing was changed.")
+        return 3
+    with locked(root):
+        journal = undo(root, entry, changes)
+    if options.json:
+        print_json({"undone": entry.id, "files": [c.target or c.source for c in changes], "journal": journal})
+    else:
+        print(f"Change {entry.id} was taken back: {count(len(changes), 'file')} as before.")
+    return 0
+

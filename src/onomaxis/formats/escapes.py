@@ -1,0 +1,194 @@
+"""One encoder per syntax: how a value is written so that it reads back the same.
+
+An encoder gets the value and the text that stood there before, whose style (quotes or none) it keeps.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+
+from onomaxis.errors import FormatError
+
+Encoder = Callable[[str, str], str]
+
+# Characters that Xcode itself writes without quotes in a project file.
+_BARE_OPENSTEP = re.compile(r"[A-Za-z0-9_$/:.]+\Z")
+_ANDROID_ESCAPES = {"\\": "\\\\", "'": "\\'", '"': '\\"', "\n": "\\n", "\t": "\\t"}
+
+
+def xml_text(value: str, written: str = "") -> str:
+    """Escape for XML character data."""
+    return value.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")
+
+
+def _xml_double(value: str, written: str) -> str:
+    return xml_text(value).replace('"', "&quot;")
+
+
+def _xml_single(value: str, written: str) -> str:
+    return xml_text(value).replace("'", "&apos;")
+
+
+def _cdata(value: str, written: str) -> str:
+    return value.replace("]]>", "]]]]><![CDATA[>")
+
+
+def android_string(value: str) -> str:
+    """Apply Android's own string escapes (developer.android.com, String resources, "Formatting and styling").
+
+    Apostrophes, quotes and backslashes are escaped, a leading ``@`` or ``?`` would be read as a reference, and
+    white space that aapt2 would trim or fold is kept by ``\\u0020``.
+    """
+    escaped = "".join(_ANDROID_ESCAPES.get(char, char) for char in value)
+    if escaped[:1] in ("@", "?"):
+        escaped = "\\" + escaped
+    escaped = re.sub(r"(?<= ) |^ | \Z", r"\\u0020", escaped)
+    return escaped
+
+
+def _android_text(value: str, written: str) -> str:
+    return android_string(value).replace("&", "&amp;").replace("<", "&lt;").replace("]]>", "]]&gt;")
+
+
+def _android_cdata(value: str, written: str) -> str:
+    return _cdata(android_string(value), written)
+
+
+def openstep(value: str, written: str = "") -> str:
+    """Write a string of an OpenStep property list: bare where Xcode would leave it bare, else quoted.
+
+    A string that was quoted without need stays quoted.
+    """
+    was_quoted_by_choice = written.startswith('"') and bool(_BARE_OPENSTEP.match(written[1:-1]))
+    if _BARE_OPENSTEP.match(value) and "//" not in value and not was_quoted_by_choice:
+        return value
+    return f'"{_backslashed(value)}"'
+
+
+def _openstep_entry(value: str, written: str) -> str:
+    """A value of a ``.strings`` file: quoted, as every editor writes it, unless it stood there bare and may."""
+    return openstep(value, written) if written and not written.startswith('"') else f'"{_backslashed(value)}"'
+
+
+def _gradle_expression(value: str, written: str) -> str:
+    """A quoted literal in place of a whole expression, readable in Groovy and Kotlin."""
+    return f'"{_double_dollar(value, written)}"'
+
+
+def _backslashed(value: str) -> str:
+    return (
+        value.replace("\\", "\\\\").replace('"', '\\"').replace("\n", "\\n").replace("\t", "\\t").replace("\r", "\\r")
+    )
+
+
+def _xcconfig(value: str, written: str) -> str:
+    if "//" in value or "\n" in value or value != value.strip():
+        raise FormatError(f"“{value}” cannot be written in an xcconfig file (comment marker, line break or outer space)")
+    return value
+
+
+def _properties(value: str, written: str) -> str:
+    escaped = value.replace("\\", "\\\\").replace("\n", "\\n").replace("\t", "\\t")
+    if escaped.startswith(" "):
+        escaped = "\\" + escaped
+    return "".join(char if char.isascii() else _java_unicode(char) for char in escaped)
+
+
+def _java_unicode(char: str) -> str:
+    units = char.encode("utf-16-be")
+    return "".join(f"\\u{units[i]:02x}{units[i + 1]:02x}" for i in range(0, len(units), 2))
+
+
+def _double_dollar(value: str, written: str) -> str:
+    """A double-quoted string of a language in which ``$`` starts an interpolation."""
+    return _backslashed(value).replace("$", "\\$")
+
+
+def _single(value: str, written: str) -> str:
+    return value.replace("\\", "\\\\").replace("'", "\\'").replace("\n", "\\n")
+
+
+def _double(value: str, written: str) -> str:
+    return _backslashed(value)
+
+
+def _kotlin_raw(value: str, written: str) -> str:
+    if '"""' in value or value.endswith('"'):
+        raise FormatError(f"“{value}” cannot be written in a raw string")
+    return value.replace("$", "${'$'}")
+
+
+def _number(value: str, written: str) -> str:
+    if not value.isdecimal():
+        raise FormatError(f"“{value}” is no number, and a number stands there")
+    return value
+
+
+def _raw(value: str, written: str) -> str:
+    return value
+
+
+_ENCODERS: dict[str, Encoder] = {
+    "raw": _raw,
+    "number": _number,
+    "xml-text": xml_text,
+    "xml-double": _xml_double,
+    "xml-single": _xml_single,
+    "xml-cdata": _cdata,
+    "android-text": _android_text,
+    "android-cdata": _android_cdata,
+    "openstep": openstep,
+    "openstep-entry": _openstep_entry,
+    "gradle-expression": _gradle_expression,
+    "xcconfig": _xcconfig,
+    "properties": _properties,
+    "double-dollar": _double_dollar,
+    "double": _double,
+    "single": _single,
+    "kotlin-raw": _kotlin_raw,
+}
+
+
+def encode(syntax: str, value: str, written: str = "") -> str:
+    """Write *value* in *syntax*, keeping the style of *written*. Raises FormatError when it cannot be expressed."""
+    return _ENCODERS[syntax](value, written)
+
+
+def decode_backslashes(body: str) -> str:
+    """Decode the escapes that C-like, Kotlin, Groovy, Swift and OpenStep strings share."""
+    return re.sub(
+        r"\\(u\{[0-9A-Fa-f]+\}|[uU][0-9A-Fa-f]{4}|[0-7]{3}|.)", _decode_one, body, flags=re.DOTALL
+    ).encode("utf-16", "surrogatepass").decode("utf-16", "replace")
+
+
+def _decode_one(match: re.Match[str]) -> str:
+    code = match[1]
+    if len(code) > 1:
+        digits = code.strip("uU{}")
+        return chr(int(digits, 16 if code[0] in "uU" else 8))
+    return {"n": "\n", "t": "\t", "r": "\r", "b": "\b", "f": "\f", "0": "\0"}.get(code, code)
+
+
+def decode_android(text: str) -> str:
+    """Decode a string resource after XML: escapes, quoted stretches, folded white space."""
+    out: list[str] = []
+    quoted = False
+    at = 0
+    while at < len(text):
+        char = text[at]
+        if char == "\\" and at + 1 < len(text):
+            match = re.compile(r"u([0-9A-Fa-f]{4})").match(text, at + 1)
+            out.append(chr(int(match[1], 16)) if match else {"n": "\n", "t": "\t"}.get(text[at + 1], text[at + 1]))
+            at += 6 if match else 2
+            continue
+        if char == '"':
+            quoted = not quoted
+        elif char.isspace() and not quoted:
+            if out and out[-1] != "\0":
+                out.append("\0")  # a fold mark: one space, dropped at the ends
+        else:
+            out.append(char)
+        at += 1
+    joined = "".join(out).strip("\0").replace("\0", " ")
+    return joined.encode("utf-16", "surrogatepass").decode("utf-16", "replace")

@@ -1,0 +1,336 @@
+"""One lexer family for source code: where the comments and strings are, and tokens where they are needed.
+
+A language is data (:class:`Language`). :func:`regions` finds comments and string bodies fast, so that a name can
+be told apart by where it stands; :func:`tokens` splits the rest as well, for the block reader of build scripts.
+Positions are view positions (bytes).
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import cache
+
+
+@dataclass(frozen=True, slots=True)
+class StringStyle:
+    """How a string literal opens and closes, whether it has escapes, what opens an interpolation, line breaks."""
+
+    opening: str
+    closing: str
+    escapes: bool = True
+    interpolation: str = ""
+    multiline: bool = False
+    syntax: str = "double"
+
+
+@dataclass(frozen=True, slots=True)
+class Language:
+    """The lexical rules of one language."""
+
+    name: str
+    line_comments: tuple[str, ...]
+    block_comments: tuple[tuple[str, str], ...]
+    nested_comments: bool
+    strings: tuple[StringStyle, ...]
+    slashy: bool = False
+
+
+_CHAR = StringStyle("'", "'", syntax="single")
+_PLAIN = StringStyle('"', '"')
+_C_COMMENTS = (("/*", "*/"),)
+
+JAVA = Language(
+    "java", ("//",), _C_COMMENTS, False, (StringStyle('"""', '"""', multiline=True), _PLAIN, _CHAR)
+)
+KOTLIN = Language(
+    "kotlin",
+    ("//",),
+    _C_COMMENTS,
+    True,
+    (
+        StringStyle('"""', '"""', escapes=False, interpolation="${", multiline=True, syntax="kotlin-raw"),
+        StringStyle('"', '"', interpolation="${", syntax="double-dollar"),
+        _CHAR,
+    ),
+)
+GROOVY = Language(
+    "groovy",
+    ("//", "#!"),
+    _C_COMMENTS,
+    False,
+    (
+        StringStyle('"""', '"""', interpolation="${", multiline=True, syntax="double-dollar"),
+        StringStyle("'''", "'''", multiline=True, syntax="single"),
+        StringStyle('"', '"', interpolation="${", syntax="double-dollar"),
+        _CHAR,
+    ),
+    slashy=True,
+)
+SWIFT = Language(
+    "swift",
+    ("//",),
+    _C_COMMENTS,
+    True,
+    (
+        StringStyle('#"""', '"""#', escapes=False, interpolation="\\#(", multiline=True),
+        StringStyle('#"', '"#', escapes=False, interpolation="\\#("),
+        StringStyle('"""', '"""', interpolation="\\(", multiline=True),
+        StringStyle('"', '"', interpolation="\\("),
+    ),
+)
+C = Language("c", ("//",), _C_COMMENTS, False, (_PLAIN, _CHAR))
+DART = Language(
+    "dart",
+    ("//",),
+    _C_COMMENTS,
+    True,
+    (
+        StringStyle("r'''", "'''", escapes=False, multiline=True, syntax="raw"),
+        StringStyle('r"""', '"""', escapes=False, multiline=True, syntax="raw"),
+        StringStyle("'''", "'''", interpolation="${", multiline=True, syntax="single"),
+        StringStyle('"""', '"""', interpolation="${", multiline=True, syntax="double-dollar"),
+        StringStyle("r'", "'", escapes=False, syntax="raw"),
+        StringStyle('r"', '"', escapes=False, syntax="raw"),
+        StringStyle("'", "'", interpolation="${", syntax="single"),
+        StringStyle('"', '"', interpolation="${", syntax="double-dollar"),
+    ),
+)
+SCRIPT = Language(
+    "script", ("//",), _C_COMMENTS, False,
+    (StringStyle("`", "`", interpolation="${", multiline=True, syntax="raw"), _PLAIN, _CHAR), slashy=True,
+)
+RUBY = Language(
+    "ruby", ("#",), (("\n=begin", "\n=end"),), False,
+    (StringStyle('"', '"', interpolation="#{", multiline=True), StringStyle("'", "'", multiline=True, syntax="single")),
+)
+HASH = Language("hash", ("#",), (), False, ())
+
+LANGUAGES: dict[str, Language] = {
+    ".java": JAVA, ".aidl": JAVA, ".kt": KOTLIN, ".kts": KOTLIN, ".groovy": GROOVY, ".gradle": GROOVY,
+    ".swift": SWIFT, ".m": C, ".mm": C, ".h": C, ".hpp": C, ".c": C, ".cc": C, ".cpp": C, ".dart": DART,
+    ".js": SCRIPT, ".jsx": SCRIPT, ".ts": SCRIPT, ".tsx": SCRIPT, ".rb": RUBY, ".pro": HASH,
+}  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Region:
+    """A comment, or the body of a string literal between its quotes (stretches around interpolations)."""
+
+    kind: str
+    start: int
+    end: int
+    syntax: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Token:
+    """A token: kind is ``name``, ``number``, ``string``, ``mark`` or ``newline``.
+
+    For a string, ``parts`` are its literal stretches (Region) and interpolated expressions (view spans).
+    """
+
+    kind: str
+    start: int
+    end: int
+    text: str
+    parts: tuple[Region | tuple[int, int], ...] = ()
+
+
+@cache
+def _starter(language: Language) -> re.Pattern[str]:
+    """The pattern that finds where the next comment or string of *language* begins."""
+    openings = [mark for mark in language.line_comments]
+    openings += [opening for opening, _ in language.block_comments]
+    openings += [style.opening for style in language.strings]
+    openings.sort(key=len, reverse=True)
+    first = "".join({re.escape(opening[0]) for opening in openings})
+    # A backtick-quoted name may hold any quote character, so it is stepped over as a whole.
+    ticks = r"`[^`\n]*`|" if not any(opening[0] == "`" for opening in openings) else ""
+    head = f"[{first}{'`' if ticks else ''}]"
+    return re.compile(f"(?={head})(?:{ticks}{'|'.join(map(re.escape, openings))})")
+
+
+@cache
+def _by_opening(language: Language) -> dict[str, StringStyle]:
+    return {style.opening: style for style in language.strings}
+
+
+@cache
+def _stops(style: StringStyle) -> re.Pattern[str]:
+    """The pattern of what matters inside a string: its end, an escape, an interpolation, a line break."""
+    marks = [re.escape(style.closing)]
+    if style.interpolation:
+        marks.insert(0, re.escape(style.interpolation))
+    if style.escapes:
+        marks.append(r"\\.")
+    if not style.multiline:
+        marks.append("\n")
+    return re.compile("|".join(marks), re.DOTALL)
+
+
+_CLOSERS = {"${": ("{", "}"), "#{": ("{", "}"), "\\(": ("(", ")"), "\\#(": ("(", ")")}
+# A slash after one of these starts a regular expression literal, after anything else it divides.
+_BEFORE_SLASHY = re.compile(r"(?:[=(,:\[!&|?{};~]|\breturn)\s*\Z")
+_SLASHY = re.compile(r"/(?![/*\s])(?:[^/\\\n\[]|\\.|\[(?:[^\]\\\n]|\\.)*\])+/")
+
+
+def _skip_expression(view: str, at: int, style: StringStyle, language: Language) -> int:
+    """Return the position after the interpolated expression whose opening ends at *at*."""
+    opening, closing = _CLOSERS[style.interpolation]
+    depth = 1
+    starter = _starter(language)
+    while at < len(view):
+        char = view[at]
+        if char == opening:
+            depth += 1
+        elif char == closing:
+            depth -= 1
+            if not depth:
+                return at + 1
+        elif char == "\n" and not style.multiline:
+            return at
+        else:
+            match = starter.match(view, at)
+            if match:
+                at = _literal_end(view, match, language)
+                continue
+        at += 1
+    return at
+
+
+def _literal_end(view: str, match: re.Match[str], language: Language) -> int:
+    """Return the end of the comment or string that *match* starts."""
+    style = _by_opening(language).get(match[0])
+    if style:
+        return _string(view, match.start(), style, language)[1]
+    if match[0].startswith("`"):
+        return match.end()
+    return _comment_end(view, match, language)
+
+
+def _comment_end(view: str, match: re.Match[str], language: Language) -> int:
+    mark = match[0]
+    if mark in language.line_comments:
+        end = view.find("\n", match.end())
+        return len(view) if end < 0 else end
+    closing = next(closing for opening, closing in language.block_comments if opening == mark)
+    at = match.end()
+    depth = 1
+    while depth:
+        end = view.find(closing, at)
+        if end < 0:
+            return len(view)
+        if language.nested_comments:
+            inner = view.find(mark, at, end)
+            if inner >= 0:
+                depth += 1
+                at = inner + len(mark)
+                continue
+        depth -= 1
+        at = end + len(closing)
+    return at
+
+
+def _string(
+    view: str, start: int, style: StringStyle, language: Language
+) -> tuple[list[Region | tuple[int, int]], int]:
+    """Read the string at *start*; return its parts and the position after its closing quote."""
+    parts: list[Region | tuple[int, int]] = []
+    stops = _stops(style)
+    begin = at = start + len(style.opening)
+    while True:
+        match = stops.search(view, at)
+        if match is None or match[0] == "\n":
+            end = match.start() if match else len(view)
+            parts.append(Region("string", begin, end, style.syntax))
+            return parts, end
+        if match[0] == style.closing:
+            end = match.start()
+            while style.multiline and len(style.closing) == 3 and view.startswith(style.closing[0], end + 3):
+                end += 1  # a raw string may end in quotes of its own
+            parts.append(Region("string", begin, end, style.syntax))
+            return parts, end + len(style.closing)
+        if match[0] == style.interpolation:
+            parts.append(Region("string", begin, match.start(), style.syntax))
+            begin = at = _skip_expression(view, match.end(), style, language)
+            parts.append((match.end(), begin - 1))
+            continue
+        at = match.end()
+
+
+def _is_slashy(view: str, at: int) -> re.Match[str] | None:
+    before = view[max(0, at - 20) : at]
+    return _SLASHY.match(view, at) if _BEFORE_SLASHY.search(before) else None
+
+
+def regions(view: str, language: Language, start: int = 0, end: int | None = None) -> Iterator[Region]:
+    """Yield the comments and string bodies of *view* in order."""
+    starter = _starter(language)
+    styles = _by_opening(language)
+    limit = len(view) if end is None else end
+    at = start
+    if language.slashy:
+        starter = re.compile(f"{starter.pattern}|/")
+    while match := starter.search(view, at):
+        if match.start() >= limit:
+            return
+        style = styles.get(match[0])
+        if style:
+            parts, at = _string(view, match.start(), style, language)
+            for part in parts:
+                if isinstance(part, Region):
+                    yield part
+                else:
+                    yield from regions(view, language, *part)
+        elif match[0].startswith("`"):
+            at = match.end()
+        elif match[0] == "/":
+            slashy = _is_slashy(view, match.start())
+            at = slashy.end() if slashy else match.end()
+        else:
+            at = _comment_end(view, match, language)
+            yield Region("comment", match.start(), at)
+
+
+_TOKEN = re.compile(
+    r"""(?P<space>[ \t\r\f]+|\\\r?\n)
+      |(?P<newline>\n)
+      |(?P<name>`[^`\n]+`|[A-Za-z_$\x80-\xff][A-Za-z0-9_$\x80-\xff]*)
+      |(?P<number>0[xX][0-9A-Fa-f_]+[lL]?|[0-9][0-9_]*(?:\.[0-9][0-9_]*)?[lLfFdD]?)
+      |(?P<mark>\?:|\?\.|!!|::|->|\+=|==|!=|&&|\|\||.)""",
+    re.VERBOSE | re.DOTALL,
+)
+
+
+def tokens(view: str, language: Language, start: int = 0, end: int | None = None) -> list[Token]:
+    """Split *view* into tokens, without comments and white space."""
+    found: list[Token] = []
+    limit = len(view) if end is None else end
+    starter = _starter(language)
+    styles = _by_opening(language)
+    at = start
+    while at < limit:
+        match = starter.match(view, at)
+        if match and not match[0].startswith("`"):
+            style = styles.get(match[0])
+            if style:
+                parts, after = _string(view, at, style, language)
+                found.append(Token("string", at, after, view[at:after], tuple(parts)))
+                at = after
+            else:
+                at = _comment_end(view, match, language)
+            continue
+        slashy = _is_slashy(view, at) if language.slashy and view[at] == "/" else None
+        if slashy:
+            found.append(Token("regex", at, slashy.end(), slashy[0]))
+            at = slashy.end()
+            continue
+        plain = _TOKEN.match(view, at, limit)
+        if plain is None:
+            break
+        if plain.lastgroup != "space":
+            found.append(Token(str(plain.lastgroup), at, plain.end(), plain[0]))
+        at = plain.end()
+    return found

@@ -1,0 +1,142 @@
+"""A file's bytes beside a text view of them in which one character is one byte.
+
+Every reader works on :attr:`Source.view`: the content as UTF-8 bytes, each byte shown as one character
+(Latin-1). A position in the view is therefore a byte position, whatever the characters mean, and files in
+UTF-8, ASCII, Latin-1 or another one-byte encoding are read without any conversion. UTF-16 and UTF-32 files
+are transcoded for the view, and :meth:`Source.offset` translates back.
+"""
+
+from __future__ import annotations
+
+import codecs
+from bisect import bisect_right
+from dataclasses import dataclass, field
+from functools import cached_property
+
+from onomaxis.errors import FormatError
+
+_BOMS = (
+    (codecs.BOM_UTF8, "utf-8"),
+    (codecs.BOM_UTF32_LE, "utf-32-le"),
+    (codecs.BOM_UTF32_BE, "utf-32-be"),
+    (codecs.BOM_UTF16_LE, "utf-16-le"),
+    (codecs.BOM_UTF16_BE, "utf-16-be"),
+)
+
+
+def detect_encoding(data: bytes) -> tuple[str, int]:
+    """Return the codec name of *data* and the length of its byte order mark.
+
+    Without a mark: UTF-16 when every other byte of the head is NUL, UTF-8 when it decodes, else ``latin-1``
+    (which here means "bytes above 127 are carried along, not understood").
+    """
+    for mark, codec in _BOMS:
+        if data.startswith(mark):
+            return codec, len(mark)
+    head = data[:64]
+    if len(head) >= 4 and len(head) % 2 == 0:
+        if not any(head[1::2]) and all(head[0::2]):
+            return "utf-16-le", 0
+        if not any(head[0::2]) and all(head[1::2]):
+            return "utf-16-be", 0
+    if data.isascii():
+        return "utf-8", 0
+    try:
+        data.decode("utf-8")
+    except UnicodeDecodeError:
+        return "latin-1", 0
+    return "utf-8", 0
+
+
+def looks_binary(data: bytes) -> bool:
+    """Tell whether *data* is no text: it holds a NUL byte near its start and is not UTF-16 or UTF-32."""
+    return b"\0" in data[:8192] and detect_encoding(data)[0][:6] not in ("utf-16", "utf-32")
+
+
+@dataclass(frozen=True)
+class Source:
+    """One file as bytes and as a byte-wise text view.
+
+    ``codec`` is the encoding of *data*; ``mark`` the length of its byte order mark, which the view leaves out.
+    """
+
+    data: bytes
+    codec: str = "utf-8"
+    mark: int = 0
+    view: str = field(default="", repr=False)
+
+    @classmethod
+    def read(cls, data: bytes, declared: str | None = None) -> Source:
+        """Make a source of *data*; *declared* is an encoding that the file states about itself.
+
+        Raises FormatError when the bytes do not decode in the encoding found.
+        """
+        codec, mark = detect_encoding(data)
+        if declared and not mark and not codec.startswith("utf-16"):
+            codec = codecs.lookup(declared).name
+        if codec.startswith(("utf-16", "utf-32")):
+            try:
+                text = data[mark:].decode(codec)
+            except UnicodeDecodeError as error:
+                raise FormatError(f"not valid {codec}: {error.reason}", line=1) from None
+            return cls(data, codec, mark, text.encode("utf-8").decode("latin-1"))
+        return cls(data, codec, mark, data[mark:].decode("latin-1"))
+
+    @property
+    def wide(self) -> bool:
+        """True for encodings of two or four bytes a unit."""
+        return self.codec.startswith(("utf-16", "utf-32"))
+
+    @property
+    def _inner(self) -> str:
+        return "utf-8" if self.wide else self.codec
+
+    def text(self, start: int, end: int) -> str:
+        """Return the characters that the view positions *start* to *end* stand for."""
+        return self.view[start:end].encode("latin-1").decode(self._inner, "replace")
+
+    def raw(self, text: str) -> bytes:
+        """Encode *text* as this file writes it. Raises FormatError when the encoding has no such character."""
+        try:
+            if self.codec == "latin-1" and not text.isascii():
+                raise UnicodeEncodeError("latin-1", text, 0, len(text), "encoding of the file is not known")
+            return text.encode(self.codec)
+        except UnicodeEncodeError as error:
+            raise FormatError(f"“{text}” cannot be written in this file's encoding ({error.reason})") from None
+
+    def offset(self, position: int) -> int:
+        """Translate a view position into a byte offset in :attr:`data`."""
+        if not self.wide:
+            return position + self.mark
+        return self.mark + len(self.view[:position].encode("latin-1").decode("utf-8").encode(self.codec))
+
+    @cached_property
+    def _line_starts(self) -> list[int]:
+        starts = [0]
+        view = self.view
+        at = view.find("\n")
+        while at >= 0:
+            starts.append(at + 1)
+            at = view.find("\n", at + 1)
+        return starts
+
+    def line(self, position: int) -> int:
+        """Return the 1-based line of a view position."""
+        return bisect_right(self._line_starts, position)
+
+    def column(self, position: int) -> int:
+        """Return the 1-based column, in characters, of a view position."""
+        start = self._line_starts[self.line(position) - 1]
+        return len(self.text(start, position)) + 1
+
+    def line_text(self, line: int) -> str:
+        """Return line number *line* without its line end."""
+        start = self._line_starts[line - 1]
+        end = self.view.find("\n", start)
+        return self.text(start, len(self.view) if end < 0 else end).rstrip("\r")
+
+    @property
+    def newline(self) -> str:
+        """The line end that the first line of the file uses."""
+        at = self.view.find("\n")
+        return "\r\n" if at > 0 and self.view[at - 1] == "\r" else "\n"

@@ -1,0 +1,63 @@
+"""Xcode configuration files (``.xcconfig``): settings, conditions and includes, line by line."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+from onomaxis.formats.source import Source
+
+_SETTING = re.compile(r"^[ \t]*([A-Za-z_][A-Za-z0-9_]*)((?:\[[^\]\n]*\])*)[ \t]*=[ \t]*([^\r\n]*)", re.MULTILINE)
+_INCLUDE = re.compile(r'^[ \t]*#include(\??)[ \t]*"([^"\r\n]+)"', re.MULTILINE)
+_VALUE = re.compile(r"(.*?)[ \t]*(?:;[ \t]*)?(?://.*)?\Z", re.DOTALL)
+
+
+@dataclass(frozen=True, slots=True)
+class Setting:
+    """One ``NAME[condition] = value``; the span is that of the value in the view, without comment or semicolon."""
+
+    name: str
+    condition: str
+    value: str
+    start: int
+    end: int
+
+
+@dataclass(frozen=True, slots=True)
+class Include:
+    """One ``#include``; *optional* for the ``#include?`` form."""
+
+    path: str
+    optional: bool
+    position: int
+
+
+@dataclass(frozen=True)
+class Xcconfig:
+    """A parsed file. Statements keep their order in ``statements``."""
+
+    source: Source
+    statements: tuple[Setting | Include, ...]
+
+    def opening(self, name: str) -> tuple[int, str, str]:
+        """Return where a missing setting goes: view position, text before the value, text after."""
+        newline = self.source.newline
+        view = self.source.view
+        lead = "" if not view or view.endswith("\n") else newline
+        return len(view), f"{lead}{name} = ", newline
+
+
+def parse_xcconfig(data: bytes) -> Xcconfig:
+    """Parse a configuration file. Never fails on syntax: what is no setting and no include is passed over."""
+    source = Source.read(data)
+    found: list[tuple[int, Setting | Include]] = []
+    for match in _SETTING.finditer(source.view):
+        value = _VALUE.match(match[3])
+        length = len(value[1]) if value else len(match[3])
+        start = match.start(3)
+        end = start + length
+        found.append((match.start(), Setting(match[1], match[2], source.text(start, end), start, end)))
+    for match in _INCLUDE.finditer(source.view):
+        include = Include(source.text(match.start(2), match.end(2)), bool(match[1]), match.start())
+        found.append((match.start(), include))
+    return Xcconfig(source, tuple(item for _, item in sorted(found, key=lambda pair: pair[0])))

@@ -1,0 +1,206 @@
+"""XML with byte spans: expat decides what is well-formed and decodes, a scan of each tag finds the spans.
+
+Namespaces are resolved here (expat's own namespace mode hides the prefixes as written).
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from xml.parsers import expat
+
+from onomaxis.errors import FormatError
+from onomaxis.formats.source import Source
+
+_DECLARED = re.compile(rb"""\A\s*<\?xml[^>]*?encoding\s*=\s*["']([A-Za-z0-9._-]+)["']""")
+_ATTRIBUTE = re.compile(r"""\s+([^\s=/>]+)\s*=\s*(?:"([^"]*)"|'([^']*)')""")
+
+
+@dataclass(slots=True)
+class Attribute:
+    """One attribute: qualified name as written, decoded value, view span of the text between the quotes."""
+
+    name: str
+    value: str
+    start: int
+    end: int
+    syntax: str
+
+
+@dataclass(slots=True)
+class Element:
+    """One element: spans are view positions. ``inner_start`` to ``inner_end`` is what stands between the tags."""
+
+    tag: str
+    start: int
+    parent: Element | None
+    prefixes: dict[str, str]
+    attributes: list[Attribute] = field(default_factory=list)
+    children: list[Element] = field(default_factory=list)
+    inner_start: int = 0
+    inner_end: int = 0
+    end: int = 0
+    text: str = ""
+    empty: bool = False
+
+    @property
+    def name(self) -> str:
+        """The tag without its prefix."""
+        return self.tag.rpartition(":")[2]
+
+    def attribute(self, name: str, namespace: str = "") -> Attribute | None:
+        """Return the attribute *name* in *namespace* (a URI; empty for none)."""
+        for item in self.attributes:
+            prefix, _, local = item.name.rpartition(":")
+            if local == name and (self.prefixes.get(prefix, "") == namespace if prefix else not namespace):
+                return item
+        return None
+
+    def value(self, name: str, namespace: str = "") -> str:
+        """Return the decoded value of an attribute, or an empty string."""
+        found = self.attribute(name, namespace)
+        return found.value if found else ""
+
+    def walk(self) -> Iterator[Element]:
+        """Yield this element and everything below it, in document order."""
+        yield self
+        for child in self.children:
+            yield from child.walk()
+
+    def find(self, *names: str) -> Iterator[Element]:
+        """Yield the elements reached by following child tags *names*."""
+        if not names:
+            yield self
+            return
+        for child in self.children:
+            if child.name == names[0]:
+                yield from child.find(*names[1:])
+
+
+@dataclass(frozen=True)
+class XmlDocument:
+    """A parsed file: its source and its root element."""
+
+    source: Source
+    root: Element
+
+
+class _Builder:
+    """Collects expat events into elements."""
+
+    def __init__(self, source: Source, parser: expat.XMLParserType) -> None:
+        self.source = source
+        self.parser = parser
+        self.base = 0 if source.wide else source.mark
+        self.root: Element | None = None
+        self.open: list[Element] = []
+        parser.StartElementHandler = self.start
+        parser.EndElementHandler = self.finish
+        parser.CharacterDataHandler = self.characters
+
+    def start(self, tag: str, attributes: list[str]) -> None:
+        at = self.parser.CurrentByteIndex - self.base
+        parent = self.open[-1] if self.open else None
+        if len(self.open) > 500:
+            raise FormatError("elements are nested too deeply", line=self.parser.CurrentLineNumber)
+        element = Element(tag, at, parent, parent.prefixes if parent else {})
+        declared = {
+            name[6:]: value
+            for name, value in zip(attributes[::2], attributes[1::2], strict=True)
+            if name.startswith("xmlns:")
+        }
+        if declared:
+            element.prefixes = {**element.prefixes, **declared}
+        self._scan_tag(element, attributes)
+        if parent:
+            parent.children.append(element)
+        else:
+            self.root = element
+        self.open.append(element)
+
+    def _scan_tag(self, element: Element, attributes: list[str]) -> None:
+        view = self.source.view
+        at = element.start + 1 + len(element.tag.encode("utf-8"))
+        values = dict(zip(attributes[::2], attributes[1::2], strict=True))
+        while match := _ATTRIBUTE.match(view, at):
+            group = 2 if match[2] is not None else 3
+            name = self.source.text(match.start(1), match.end(1))
+            syntax = "xml-double" if group == 2 else "xml-single"
+            element.attributes.append(
+                Attribute(name, values.get(name, ""), match.start(group), match.end(group), syntax)
+            )
+            at = match.end()
+        close = view.find(">", at)
+        element.inner_start = element.inner_end = element.end = close + 1
+        element.empty = view[close - 1] == "/"
+
+    def finish(self, tag: str) -> None:
+        element = self.open.pop()
+        if not element.empty:
+            element.inner_end = self.parser.CurrentByteIndex - self.base
+            element.end = self.source.view.find(">", element.inner_end) + 1
+
+    def characters(self, data: str) -> None:
+        if self.open:
+            self.open[-1].text += data
+
+
+def parse_xml(data: bytes) -> XmlDocument:
+    """Parse *data*. No external entity is fetched; entity bombs are refused by expat.
+
+    Raises FormatError with the line when the file is not well-formed.
+    """
+    declared = _DECLARED.match(data)
+    encoding = declared[1].decode("ascii").lower() if declared else None
+    try:
+        source = Source.read(data, encoding if encoding not in ("utf-16", "utf-8") else None)
+    except LookupError:
+        raise FormatError(f"unknown encoding {encoding}", line=1) from None
+    parser = expat.ParserCreate("utf-8" if source.wide else None)
+    parser.ordered_attributes = True
+    parser.specified_attributes = True
+    parser.buffer_text = True
+    builder = _Builder(source, parser)
+    try:
+        parser.Parse(source.view.encode("latin-1") if source.wide else data, True)
+    except expat.ExpatError as error:
+        raise FormatError(f"not well-formed XML: {expat.ErrorString(error.code)}", line=error.lineno) from None
+    except LookupError:
+        raise FormatError(f"unknown encoding {encoding}", line=1) from None
+    if builder.root is None:
+        raise FormatError("no element found", line=1)
+    return XmlDocument(source, builder.root)
+
+
+def text_span(document: XmlDocument, element: Element) -> tuple[int, int, bool] | None:
+    """Return the view span that holds the text of *element* and whether it is CDATA.
+
+    White space around a lone CDATA section stays outside the span. None when comments or elements stand inside,
+    or when the element has no inner span (``<a/>``).
+    """
+    if element.children or element.empty:
+        return None
+    inner = document.source.view[element.inner_start : element.inner_end]
+    whole = re.fullmatch(r"\s*<!\[CDATA\[(.*?)\]\]>\s*", inner, re.DOTALL)
+    if whole and "<![CDATA[" not in whole[1]:
+        return element.inner_start + whole.start(1), element.inner_start + whole.end(1), True
+    if "<" in inner:
+        return None
+    left = len(inner) - len(inner.lstrip())
+    right = len(inner.rstrip())
+    if right < left:
+        return element.inner_start, element.inner_end, False
+    return element.inner_start + left, element.inner_start + right, False
+
+
+def indentation(source: Source, position: int) -> str:
+    """Return the white space that starts the line of *position*."""
+    start = source.view.rfind("\n", 0, position) + 1
+    match = re.compile(r"[ \t]*").match(source.view, start)
+    return match[0] if match else ""
+
+
+def insertion_after(document: XmlDocument, sibling: Element) -> tuple[int, str]:
+    """Return where a new sibling goes after *sibling*, and the line end plus indentation to begin it with."""
+    return sibling.end, document.source.newline + indentation(document.source, sibling.start)

@@ -1,0 +1,1 @@
+"""Value types of an identity and the platforms' rules for them."""

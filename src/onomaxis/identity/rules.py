@@ -1,0 +1,116 @@
+"""The platforms' rules for identifiers, names and versions. Each check raises InputError and says what to do."""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+
+from onomaxis.errors import InputError
+from onomaxis.identity.words import JAVA, KOTLIN
+
+# developer.android.com, "Set the application ID": two segments or more, each begins with a letter, then
+# letters, digits, underscores.
+_ANDROID_SEGMENT = re.compile(r"[A-Za-z][A-Za-z0-9_]*\Z")
+# Apple, "CFBundleIdentifier": letters, digits, hyphen, period.
+_BUNDLE_ID = re.compile(r"[A-Za-z0-9-]+(?:\.[A-Za-z0-9-]+)*\Z")
+# The maximum length of an application ID on the store and of a bundle ID (App Store Connect help).
+_MAXIMUM_ID = {"Android": 255, "iOS": 155}
+# developer.android.com, "Version your app": the greatest value the store allows.
+_MAXIMUM_VERSION_CODE = 2_100_000_000
+_APPLE_VERSION = re.compile(r"\d+(?:\.\d+){0,2}\Z")
+
+
+def android_id(value: str) -> str:
+    """Check an Android application ID."""
+    segments = value.split(".")
+    if len(segments) < 2:
+        raise InputError(f"“{value}” has one segment; an Android application ID has two or more, such as org.example")
+    _segments(value, segments, "Android application ID")
+    if len(value) > _MAXIMUM_ID["Android"]:
+        raise InputError(f"the Android application ID is {len(value)} characters long; 255 is the most")
+    return value
+
+
+def code_package(value: str) -> str:
+    """Check a code package: an application ID without a word that Java or Kotlin reserves."""
+    segments = value.split(".")
+    _segments(value, segments, "code package")
+    for segment in segments:
+        if segment in JAVA or segment in KOTLIN:
+            language = "Java" if segment in JAVA else "Kotlin"
+            raise InputError(
+                f"“{value}” cannot be a code package: “{segment}” is a word of {language}",
+                remedy="Give another package with --code-package, or leave the code where it is with --keep-code.",
+            )
+    return value
+
+
+def _segments(value: str, segments: list[str], what: str) -> None:
+    for segment in segments:
+        if not _ANDROID_SEGMENT.match(segment):
+            raise InputError(
+                f"“{value}” is no {what}: segment “{segment}” must begin with a letter and hold only letters a–z, "
+                "digits and underscores",
+                remedy="Give one ID per platform with --android-id and --ios-id." if "-" in segment else "",
+            )
+
+
+def bundle_id(value: str) -> str:
+    """Check an iOS bundle identifier."""
+    if not _BUNDLE_ID.match(value):
+        raise InputError(
+            f"“{value}” is no bundle identifier: it may hold letters a–z, digits, hyphens, and single periods between them",
+            remedy="Give one ID per platform with --android-id and --ios-id." if "_" in value else "",
+        )
+    if len(value) > _MAXIMUM_ID["iOS"]:
+        raise InputError(f"the bundle identifier is {len(value)} characters long; 155 is the most")
+    return value
+
+
+def both_ids(value: str, android: bool, ios: bool) -> None:
+    """Check an ID given for all platforms that the project has."""
+    for wanted, check, name in ((android, android_id, "Android"), (ios, bundle_id, "iOS")):
+        if wanted:
+            try:
+                check(value)
+            except InputError as error:
+                advice = "Give one ID per platform with --android-id and --ios-id." if android and ios else error.remedy
+                raise InputError(f"{error.message} (on {name})", remedy=advice) from None
+
+
+def display_name(value: str) -> str:
+    """Check a display name: not empty, one line, no control characters, whole characters."""
+    if not value.strip():
+        raise InputError("the display name is empty")
+    for char in value:
+        if unicodedata.category(char) in ("Cc", "Cs", "Zl", "Zp"):
+            raise InputError(f"the display name holds a control character (U+{ord(char):04X})")
+    return value
+
+
+def version_name(value: str, ios: bool) -> str:
+    """Check a version name; on iOS it is one to three integers (Apple, CFBundleShortVersionString)."""
+    if not value.strip() or any(unicodedata.category(char).startswith("C") for char in value):
+        raise InputError("the version is empty or holds a control character")
+    if ios and not _APPLE_VERSION.match(value):
+        raise InputError(
+            f"“{value}” is no version for iOS: one to three integers with periods between, such as 2.4.0",
+            remedy="Android alone takes any text: run the command on the Android project's folder.",
+        )
+    return value
+
+
+def build_number(value: str, android: bool, ios: bool) -> str:
+    """Check a build number: a positive integer on Android, one to three integers on iOS."""
+    if android and not (value.isascii() and value.isdecimal() and 0 < int(value) <= _MAXIMUM_VERSION_CODE):
+        raise InputError(f"“{value}” is no version code for Android: an integer from 1 to 2100000000")
+    if ios and not _APPLE_VERSION.match(value):
+        raise InputError(f"“{value}” is no build number for iOS: one to three integers with periods between")
+    return value
+
+
+def locale(value: str) -> str:
+    """Check a language tag (BCP 47: language, script, region)."""
+    if not re.fullmatch(r"[A-Za-z]{2,3}(?:-[A-Za-z]{4})?(?:-(?:[A-Za-z]{2}|\d{3}))?", value):
+        raise InputError(f"“{value}” is no language tag such as de, pt-BR or zh-Hans")
+    return value

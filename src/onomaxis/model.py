@@ -1,0 +1,245 @@
+"""The words of the job as data: place, piece, value, mention, shipped app, edit, move. No behaviour of a kind."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+
+class Facet(StrEnum):
+    """One part of what an app is called."""
+
+    APPLICATION_ID = "android.application-id"
+    NAMESPACE = "android.namespace"
+    CODE_PACKAGE = "android.code-package"
+    BUNDLE_ID = "ios.bundle-id"
+    DISPLAY_NAME = "name.display"
+    PROJECT_NAME = "name.project"
+    VERSION_NAME = "version.name"
+    VERSION_CODE = "version.code"
+    ICON = "icon"
+    APP_GROUP = "ios.app-group"
+
+
+class Role(StrEnum):
+    """What a mention is to its facet."""
+
+    OWNER = "owner"
+    FOLLOWER = "follower"
+    OUTSIDE = "outside"
+    PROSE = "prose"
+
+
+@dataclass(frozen=True, slots=True)
+class Scope:
+    """Where a value counts: platform, module or target, flavor, build type or configuration, locale."""
+
+    platform: str = ""
+    module: str = ""
+    flavor: str = ""
+    configuration: str = ""
+    locale: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Place:
+    """A byte span of a file, and the name of the syntax that a new value must be written in.
+
+    ``line`` and ``column`` are 1-based; ``written`` is the text of the span.
+    """
+
+    file: str
+    start: int
+    end: int
+    line: int
+    column: int
+    written: str
+    syntax: str
+
+    @property
+    def at(self) -> str:
+        """``file:line``, as printed."""
+        return f"{self.file}:{self.line}"
+
+
+@dataclass(frozen=True, slots=True)
+class Piece:
+    """A stretch of a value's text and the literal it comes from; None where it cannot be edited.
+
+    ``before`` and ``after`` are what else the literal's expression holds around this stretch: the literal is
+    rewritten as ``before + new text + after``.
+    """
+
+    text: str
+    place: Place | None = None
+    before: str = ""
+    after: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Value:
+    """A resolved value: its pieces in order, and the whole expression that was resolved.
+
+    ``place`` is where the value is set (the owner); it may be replaced by a literal as a last resort.
+    """
+
+    pieces: tuple[Piece, ...]
+    place: Place
+
+    @property
+    def text(self) -> str:
+        """The value as the build sees it."""
+        return "".join(piece.text for piece in self.pieces)
+
+    @property
+    def origin(self) -> Place:
+        """The literal that a person would edit: the only editable piece, else the whole expression."""
+        places = [piece.place for piece in self.pieces if piece.place and piece.text]
+        return places[0] if len(places) == 1 else self.place
+
+
+@dataclass(frozen=True, slots=True)
+class Unresolved:
+    """A value that is computed in a way that is not followed."""
+
+    facet: str
+    file: str
+    line: int
+    text: str
+    reason: str
+
+
+@dataclass(frozen=True, slots=True)
+class Mention:
+    """One place that writes a facet. ``reason`` says why it would stay, for roles that do not change."""
+
+    facet: Facet
+    role: Role
+    place: Place
+    value: str
+    scope: Scope = Scope()
+    owner: Value | None = None
+    reason: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Opening:
+    """A spot where a missing entry that would own *facet* can be inserted.
+
+    The bytes written are ``before`` + the value in *syntax* + ``after`` at ``place.start``.
+    """
+
+    facet: Facet
+    place: Place
+    before: str
+    after: str
+    scope: Scope = Scope()
+    shown: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Part:
+    """A product embedded in a shipped app: extension, watch app, clip, test bundle."""
+
+    target: str
+    kind: str
+    id: Value | None
+    name: Value | None
+    version: Value | None
+    build: Value | None
+
+
+@dataclass(frozen=True, slots=True)
+class ShippedApp:
+    """One installable result: platform x module or target x flavor, in one configuration."""
+
+    platform: str
+    module: str
+    flavor: str
+    configuration: str
+    project: str
+    id: Value | None
+    name: Value | None
+    version: Value | None
+    build: Value | None
+    icon: Value | None
+    names: tuple[tuple[str, Value], ...] = ()
+    parts: tuple[Part, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Disagreement:
+    """Two places that should say the same and do not."""
+
+    code: str
+    message: str
+    at: tuple[tuple[str, int], ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Residue:
+    """A mention of an old identity that still stands, and why."""
+
+    file: str
+    line: int
+    text: str
+    reason: str
+
+
+@dataclass(frozen=True, slots=True)
+class Edit:
+    """Replace the bytes *start* to *end* of *file* by *new*."""
+
+    file: str
+    start: int
+    end: int
+    new: bytes
+    facet: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Move:
+    """Rename one file inside the root."""
+
+    source: str
+    target: str
+
+
+@dataclass(frozen=True, slots=True)
+class Renaming:
+    """What one identifier turns into: *old* and everything below it (``old.x``) for a facet."""
+
+    facet: Facet
+    old: str
+    new: str
+
+    def apply(self, value: str) -> str | None:
+        """Return the new form of *value*, or None when it is not *old* and not below it."""
+        if value == self.old:
+            return self.new
+        if value.startswith(self.old + "."):
+            return self.new + value[len(self.old) :]
+        return None
+
+
+@dataclass(frozen=True, slots=True)
+class Wish:
+    """What the app shall be called; an empty field is left as it is.
+
+    ``both_id`` is set when one ID was given for all platforms; ``app`` picks one app by module or target.
+    """
+
+    android_id: str = ""
+    ios_id: str = ""
+    both_id: str = ""
+    code_package: str = ""
+    keep_code: bool = False
+    name: str | None = None
+    locale_names: tuple[tuple[str, str], ...] = ()
+    version: str = ""
+    build: str = ""
+    flavor: str = ""
+    app: str = ""
+    services: str = "keep"
+    groups: str = "keep"
+    prose: bool = False

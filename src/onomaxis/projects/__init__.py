@@ -1,0 +1,10 @@
+"""Kinds of projects: one module each knows where that kind keeps its identity. They read; they write nothing.
+
+A kind registers itself by standing in :data:`KINDS`.
+"""
+
+from onomaxis.projects.android.kind import AndroidKind
+from onomaxis.projects.base import Kind
+from onomaxis.projects.ios.kind import IosKind
+
+KINDS: tuple[Kind, ...] = (AndroidKind(), IosKind())

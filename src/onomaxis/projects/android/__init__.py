@@ -1,0 +1,1 @@
+"""Native Android projects: Gradle scripts, manifests, resources, sources."""

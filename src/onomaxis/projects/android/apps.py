@@ -1,0 +1,320 @@
+"""The shipped apps of an Android application module, and the places that own what they are called."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+
+from onomaxis.formats.gradle import Setting, literal_text
+from onomaxis.formats.xml import Attribute
+from onomaxis.model import Facet, Mention, Opening, Piece, Role, Scope, ShippedApp, Unresolved, Value
+from onomaxis.projects.android import variants
+from onomaxis.projects.android.manifest import ANDROID_NS, Manifest, read_manifest
+from onomaxis.projects.android.modules import Module, setting_path
+from onomaxis.projects.android.resources import StringEntry, StringTable, is_place, locale_of, reference
+from onomaxis.projects.android.variants import RELEASE, Variant, evaluate, joined
+from onomaxis.projects.base import guarded, place
+from onomaxis.tree import Tree, join
+
+_VERSION_FACETS = ((Facet.VERSION_NAME, "versionName"), (Facet.VERSION_CODE, "versionCode"))
+
+
+@dataclass
+class Reading:
+    """What was found in one module."""
+
+    apps: list[ShippedApp] = field(default_factory=list)
+    owners: dict[tuple[str, str, int], Mention] = field(default_factory=dict)
+    openings: list[Opening] = field(default_factory=list)
+    faults: list[Unresolved] = field(default_factory=list)
+
+    def own(self, mention: Mention) -> None:
+        """Keep *mention* once per facet and place."""
+        spot = mention.place
+        self.owners.setdefault((mention.facet, spot.file, spot.start), mention)
+
+
+class ModuleReader:
+    """Reads one module: namespace and versions for all kinds, apps for application modules."""
+
+    def __init__(self, module: Module, others: list[Module], tree: Tree, project: str) -> None:
+        self.module = module
+        self.others = others
+        self.tree = tree
+        self.project = project
+        self.found = Reading()
+        self._manifests: dict[str, Manifest | None] = {}
+        self._tables: dict[tuple[str, str], StringTable] = {}
+
+    def read(self) -> Reading:
+        """Return everything the module owns."""
+        namespace = self.namespace()
+        if self.module.kind == "application":
+            for variant in variants.variants(self.module):
+                self.found.apps.append(self.app(variant, namespace))
+            self._flavor_owners()
+            self._missing_entries(namespace)
+        return self.found
+
+    # -- identifiers ------------------------------------------------------------------------------------------
+
+    def namespace(self) -> Value | None:
+        """Return the namespace: the script's, else the main manifest's package."""
+        value = self._own(Facet.NAMESPACE, self.module.find("namespace"), Scope("android", self.module.name))
+        manifest = self.manifest("main")
+        package = manifest.package() if manifest else None
+        if manifest and package:
+            own = manifest.value(package)
+            self.found.own(
+                Mention(Facet.NAMESPACE, Role.OWNER if value is None else Role.FOLLOWER, own.place, own.text,
+                        Scope("android", self.module.name), own)
+            )  # fmt: skip
+            return value or own
+        return value
+
+    def _own(self, facet: Facet, item: Setting | None, scope: Scope) -> Value | None:
+        value = evaluate(self.module, item, facet, self.found.faults)
+        if value is not None:
+            self.found.own(Mention(facet, Role.OWNER, value.origin, value.text, scope, value))
+        return value
+
+    def layered(self, facet: Facet, name: str, variant: Variant) -> Value | None:
+        """Return *name* of the first flavor that sets it, else the default's."""
+        for flavor in variant.flavors:
+            item = self.module.find("productFlavors", flavor, name)
+            if item:
+                return self._own(facet, item, Scope("android", self.module.name, flavor))
+        return self._own(facet, self.module.find("defaultConfig", name), Scope("android", self.module.name))
+
+    def _flavor_owners(self) -> None:
+        """Own what flavors set beside the value that wins, so that nothing set is overlooked."""
+        for flavor in variants.flavor_names(self.module):
+            scope = Scope("android", self.module.name, flavor)
+            for facet, name in (*_VERSION_FACETS, (Facet.APPLICATION_ID, "applicationId")):
+                self._own(facet, self.module.find("productFlavors", flavor, name), scope)
+
+    def suffixed(self, base: Value | None, name: str, variant: Variant) -> Value | None:
+        """Append the suffixes of the flavors and of the release build type."""
+        if base is None:
+            return None
+        parts = [base]
+        scopes = [*(("productFlavors", flavor) for flavor in variant.flavors), ("buildTypes", RELEASE)]
+        for scope in scopes:
+            suffix = evaluate(self.module, self.module.find(*scope, name), name, self.found.faults)
+            if suffix and suffix.text:
+                dotted = name == "applicationIdSuffix" and not suffix.text.startswith(".")
+                parts += [Value((Piece("."),), suffix.place)] if dotted else []
+                parts.append(suffix)
+        return joined(parts)
+
+    # -- apps -------------------------------------------------------------------------------------------------
+
+    def app(self, variant: Variant, namespace: Value | None) -> ShippedApp:
+        """Resolve one variant."""
+        own_id = self.layered(Facet.APPLICATION_ID, "applicationId", variant)
+        declared = bool(self.module.find("defaultConfig", "applicationId"))
+        base = own_id if own_id or declared else namespace
+        version = self.layered(Facet.VERSION_NAME, "versionName", variant) or self._manifest_version("versionName")
+        build = self.layered(Facet.VERSION_CODE, "versionCode", variant) or self._manifest_version("versionCode")
+        name, names = self.display(variant)
+        return ShippedApp(
+            "android", self.module.name, variant.name, RELEASE, self.project,
+            self.suffixed(base, "applicationIdSuffix", variant), name,
+            self.suffixed(version, "versionNameSuffix", variant), build, self.icon(variant), tuple(names),
+        )  # fmt: skip
+
+    def _manifest_version(self, name: str) -> Value | None:
+        manifest = self.manifest("main")
+        attribute = manifest.root.attribute(name, ANDROID_NS) if manifest else None
+        if manifest is None or attribute is None:
+            return None
+        value = manifest.value(attribute)
+        facet = Facet.VERSION_NAME if name == "versionName" else Facet.VERSION_CODE
+        self.found.own(Mention(facet, Role.OWNER, value.place, value.text, Scope("android", self.module.name), value))
+        return value
+
+    def icon(self, variant: Variant) -> Value | None:
+        """Return the icon reference of the winning manifest."""
+        for name in variant.source_sets():
+            manifest = self.manifest(name)
+            application = manifest.application if manifest else None
+            attribute = application.attribute("icon", ANDROID_NS) if application is not None else None
+            if manifest and attribute:
+                value = manifest.value(attribute)
+                self.found.own(
+                    Mention(Facet.ICON, Role.OWNER, value.place, value.text, Scope("android", self.module.name), value)
+                )
+                return value
+        return None
+
+    # -- names ------------------------------------------------------------------------------------------------
+
+    def display(self, variant: Variant) -> tuple[Value | None, list[tuple[str, Value]]]:
+        """Return the name that a launcher shows, and the localized ones."""
+        first: Value | None = None
+        names: list[tuple[str, Value]] = []
+        for source_set in variant.source_sets():
+            manifest = self.manifest(source_set)
+            if manifest is None:
+                continue
+            for label in manifest.labels():
+                value, localized = self.label(manifest, label, variant)
+                if first is None and value is not None:
+                    first, names = value, localized
+        return first, names
+
+    def label(
+        self, manifest: Manifest, attribute: Attribute, variant: Variant
+    ) -> tuple[Value | None, list[tuple[str, Value]]]:
+        """Resolve a label: a literal, a placeholder, or a string resource through any chain of references."""
+        scope = Scope("android", self.module.name)
+        if attribute.value.startswith("${") and attribute.value.endswith("}"):
+            return self._placeholder(manifest, attribute, variant), []
+        name = reference(attribute.value)
+        if not name:
+            value = manifest.value(attribute)
+            self.found.own(Mention(Facet.DISPLAY_NAME, Role.OWNER, value.place, value.text, scope, value))
+            return value, []
+        return self.string(name, variant, manifest, attribute)
+
+    def _placeholder(self, manifest: Manifest, attribute: Attribute, variant: Variant) -> Value | None:
+        key = attribute.value[2:-1]
+        found = variants.placeholder(self.module, key, variant.flavors)
+        spot = manifest.place(attribute)
+        if not found:
+            self.found.faults.append(
+                Unresolved(Facet.DISPLAY_NAME, spot.file, spot.line, attribute.value, "no script fills this placeholder")
+            )
+            return None
+        try:
+            value = self.module.environment.value(found)
+        except variants.Unknown as error:
+            self.found.faults.append(Unresolved(Facet.DISPLAY_NAME, spot.file, spot.line, attribute.value, str(error)))
+            return None
+        name = reference(value.text)
+        if name:
+            return self.string(name, variant, manifest, attribute)[0]
+        self.found.own(
+            Mention(Facet.DISPLAY_NAME, Role.OWNER, value.origin, value.text, Scope("android", self.module.name), value)
+        )
+        return value
+
+    def string(
+        self, name: str, variant: Variant, manifest: Manifest, attribute: Attribute, depth: int = 0
+    ) -> tuple[Value | None, list[tuple[str, Value]]]:
+        """Resolve a string resource for *variant*; own every entry of it, in all source sets and languages."""
+        winner: Value | None = None
+        names: dict[str, Value] = {}
+        for source_set, entry in self._entries(name, variant):
+            locale = locale_of(entry.qualifier)
+            chained = reference(entry.value.text)
+            if chained and depth < 10:
+                value, _ = self.string(chained, variant, manifest, attribute, depth + 1)
+            else:
+                value = entry.value
+                self._own_name(entry, source_set, locale)
+            if not entry.qualifier and winner is None:
+                winner = value
+            elif locale and value is not None:
+                names.setdefault(locale, value)
+        if winner is None:
+            spot = manifest.place(attribute)
+            self.found.faults.append(
+                Unresolved(Facet.DISPLAY_NAME, spot.file, spot.line, attribute.value, f"no string “{name}” is defined")
+            )
+        return winner, sorted(names.items())
+
+    def _own_name(self, entry: StringEntry, source_set: str, locale: str) -> None:
+        spot = entry.value.place
+        flavor = source_set if source_set not in ("main", RELEASE, "debug") else ""
+        scope = Scope("android", self.module.name, flavor, "debug" if source_set == "debug" else "", locale)
+        if not is_place(spot):
+            reason = "markup stands inside the string"
+            self.found.faults.append(Unresolved(Facet.DISPLAY_NAME, spot.file, spot.line, spot.written, reason))
+            return
+        role = Role.OWNER if not entry.qualifier or locale else Role.FOLLOWER
+        self.found.own(Mention(Facet.DISPLAY_NAME, role, spot, entry.value.text, scope, entry.value))
+
+    def _entries(self, name: str, variant: Variant) -> Iterator[tuple[str, StringEntry]]:
+        for source_set in (*variant.source_sets(), "debug"):
+            yield from ((source_set, entry) for entry in self._generated(name, source_set))
+            yield from ((source_set, entry) for entry in self.table(self.module, source_set).entries(name))
+        for other in self.others:
+            if other.kind in ("library", "feature"):
+                yield from (("main", entry) for entry in self.table(other, "main").entries(name))
+
+    def _generated(self, name: str, source_set: str) -> Iterator[StringEntry]:
+        """Yield the string that ``resValue("string", name, …)`` makes in a source set."""
+        scope = {"main": ("defaultConfig",), RELEASE: ("buildTypes", RELEASE), "debug": ("buildTypes", "debug")}.get(
+            source_set, ("productFlavors", source_set)
+        )
+        for item in self.module.settings(*scope):
+            parts = variants.arguments(item.value) if setting_path(item)[-1] == "resValue" else []
+            if len(parts) == 3 and literal_text(parts[0]) == "string" and literal_text(parts[1]) == name:
+                try:
+                    value = self.module.environment.value(parts[2])
+                except variants.Unknown as error:
+                    spot = self.module.environment.place(parts[2])
+                    self.found.faults.append(
+                        Unresolved(Facet.DISPLAY_NAME, spot.file, spot.line, spot.written, str(error))
+                    )
+                    continue
+                yield StringEntry(name, "", Value(value.pieces, value.origin), True)
+
+    # -- files ------------------------------------------------------------------------------------------------
+
+    def manifest(self, source_set: str) -> Manifest | None:
+        """Return the parsed manifest of a source set."""
+        if source_set not in self._manifests:
+            paths = [join(self.module.folder, f"src/{source_set}/AndroidManifest.xml")]
+            if source_set == "main":
+                chosen = self.module.find("sourceSets", "main", "manifest", "srcFile")
+                named = next((text for t in (chosen.value if chosen else ()) if (text := literal_text([t]))), "")
+                paths = [join(self.module.folder, named)] if named else [*paths, join(self.module.folder, "AndroidManifest.xml")]
+            self._manifests[source_set] = next((m for path in paths if (m := self._parse(path))), None)
+        return self._manifests[source_set]
+
+    def _parse(self, path: str) -> Manifest | None:
+        data = self.tree.read(path) if path in self.tree.known else None
+        if data is None:
+            return None
+        return guarded(path, self.found.faults, lambda: read_manifest(path, data))
+
+    def table(self, module: Module, source_set: str) -> StringTable:
+        """Return the strings of a module's source set."""
+        key = (module.folder, source_set)
+        if key not in self._tables:
+            folders = [join(module.folder, f"src/{source_set}/res")]
+            for item in module.settings("sourceSets", source_set, "res"):
+                folders += [join(module.folder, text) for token in item.value if (text := literal_text([token]))]
+            if source_set == "main":
+                folders.append(join(module.folder, "res"))
+            self._tables[key] = StringTable(self.tree, dict.fromkeys(folders), self.found.faults)
+        return self._tables[key]
+
+    def _missing_entries(self, namespace: Value | None) -> None:
+        """Offer a place for an application ID or a version that the script does not set."""
+        blocks = list(self.module.file.script.blocks("android", "defaultConfig"))
+        block = blocks[0] if blocks else None
+        if block is None or not block.body[1] or not block.children:
+            return
+        script = self.module.file.script
+        source = script.source
+        first = block.children[0].start
+        line_start = source.view.rfind("\n", 0, first) + 1
+        margin = source.view[line_start:first]
+        if margin.strip():
+            return
+        equals = " = " if script.kotlin or "=" in source.line_text(source.line(first)) else " "
+        quote = '"' if script.kotlin or '"' in source.view[block.body[0] : block.body[1]] else "'"
+        for facet, name in ((Facet.APPLICATION_ID, "applicationId"), *_VERSION_FACETS):
+            if self.module.find("defaultConfig", name):
+                continue
+            text = facet != Facet.VERSION_CODE
+            syntax = ("double-dollar" if quote == '"' else "single") if text else "number"
+            mark = quote if text else ""
+            spot = place(self.module.file.path, source, first, first, syntax)
+            self.found.openings.append(
+                Opening(facet, spot, f"{name}{equals}{mark}", f"{mark}{source.newline}{margin}",
+                        Scope("android", self.module.name), name)
+            )  # fmt: skip

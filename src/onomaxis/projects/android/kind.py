@@ -1,0 +1,190 @@
+"""The kind "android": Gradle builds with Android modules."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import replace
+
+from onomaxis.formats.source import Source
+from onomaxis.model import Disagreement, Edit, Facet, Mention, Renaming, Wish
+from onomaxis.projects.android.apps import ModuleReader, Reading
+from onomaxis.projects.android.manifest import read_manifest
+from onomaxis.projects.android.mentions import Names, classify
+from onomaxis.projects.android.modules import Build, Module, find_builds
+from onomaxis.projects.android.packages import CodeIndex, index_sources, main_package, misplaced, relocate, within
+from onomaxis.projects.android.resources import (
+    added_string,
+    new_strings_file,
+    qualifier_of,
+    reference,
+    string_name_at,
+)
+from onomaxis.projects.base import Draft, Hits, Identifier, Project, guarded
+from onomaxis.tree import Tree, join, parent
+
+_NO_CODE = CodeIndex((), frozenset(), frozenset())
+
+
+class AndroidKind:
+    """Reads Android projects."""
+
+    name = "android"
+    platform = "android"
+
+    def find(self, tree: Tree) -> list[Project]:
+        """Return one project per Gradle build with an Android module."""
+        return [_project(build, tree) for build in find_builds(tree)]
+
+    def index(self, project: Project, held: Mapping[str, bytes]) -> Project:
+        """Index the sources, now that the files that hold an identifier are known."""
+        names = _names(project)
+        index = index_sources(project.folder, (*names.namespaces, *names.packages), held)
+        odd = [item for package in names.packages for item in misplaced(index, package)]
+        return replace(
+            project, detail=replace(names, index=index), disagreements=(*project.disagreements, *odd)
+        )
+
+    def mentions(self, project: Project, path: str, source: Source, hits: Hits) -> list[Mention]:
+        """Say what each occurrence in a file is."""
+        return classify(_names(project), project.foreign, path, source, hits)
+
+    def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], wish: Wish) -> Draft:
+        """Move package folders, complete relative class names, add localized names that are missing."""
+        draft = Draft()
+        names = _names(project)
+        for renaming in renamings:
+            if renaming.facet is Facet.CODE_PACKAGE:
+                moved = relocate(tree, names.index, renaming.old, renaming.new)
+                draft.moves.extend(moved.moves)
+                draft.refusals.extend(moved.clashes)
+                draft.edits.extend(_absolute_names(project, tree, renaming))
+        _localize(project, tree, wish, draft)
+        return draft
+
+
+def _names(project: Project) -> Names:
+    assert isinstance(project.detail, Names)
+    return project.detail
+
+
+def _project(build: Build, tree: Tree) -> Project:
+    label = build.folder.rpartition("/")[2] or tree.root.name
+    readings: list[tuple[Module, Reading, str]] = []
+    for module in build.modules:
+        others = [other for other in build.modules if other is not module]
+        reader = ModuleReader(module, others, tree, label)
+        reading = reader.read()
+        namespace = reader.namespace()
+        readings.append((module, reading, namespace.text if namespace else ""))
+    identifiers = list(dict.fromkeys(_identifiers(readings, tree)))
+    names = Names(
+        _values(identifiers, Facet.APPLICATION_ID),
+        _values(identifiers, Facet.NAMESPACE),
+        _values(identifiers, Facet.CODE_PACKAGE),
+        _NO_CODE,
+        tuple(sorted((module.folder for module in build.modules), key=len, reverse=True)),
+    )
+    apps = tuple(app for _, reading, _ in readings for app in reading.apps)
+    return Project(
+        "android", build.folder, label, apps,
+        tuple(owner for _, reading, _ in readings for owner in reading.owners.values()),
+        tuple(opening for _, reading, _ in readings for opening in reading.openings),
+        tuple(identifiers),
+        tuple(dict.fromkeys((*build.faults, *(fault for _, reading, _ in readings for fault in reading.faults)))),
+        tuple(_authority_disagreements(readings, tree)),
+        names,
+    )  # fmt: skip
+
+
+def _identifiers(readings: list[tuple[Module, Reading, str]], tree: Tree) -> Iterator[Identifier]:
+    for module, reading, namespace in readings:
+        for app in reading.apps:
+            if app.id:
+                yield Identifier(Facet.APPLICATION_ID, app.id.text, module.name)
+        for owner in reading.owners.values():
+            if owner.facet is Facet.APPLICATION_ID:
+                yield Identifier(Facet.APPLICATION_ID, owner.value, module.name)
+        if namespace:
+            yield Identifier(Facet.NAMESPACE, namespace, module.name)
+            yield Identifier(Facet.CODE_PACKAGE, main_package(tree, module.folder, namespace), module.name)
+
+
+def _values(identifiers: list[Identifier], facet: Facet) -> tuple[str, ...]:
+    return tuple(dict.fromkeys(item.value for item in identifiers if item.facet is facet))
+
+
+def _absolute_names(project: Project, tree: Tree, renaming: Renaming) -> Iterator[Edit]:
+    """Write a relative class name in full where namespace and class no longer move together."""
+    for owner in project.owners:
+        if owner.facet is not Facet.NAMESPACE:
+            continue
+        new_namespace = renaming.apply(owner.value) or owner.value
+        for path in _manifests(project, tree, owner):
+            data = tree.read(path)
+            if data is None or b"ndroid:" not in data:
+                continue
+            manifest = read_manifest(path, data)
+            for attribute in manifest.relative_names():
+                full = f"{owner.value}.{attribute.value.lstrip('.')}"
+                wanted = renaming.apply(full) or full
+                if f"{new_namespace}.{attribute.value.lstrip('.')}" == wanted:
+                    continue
+                spot = manifest.place(attribute)
+                written = wanted[len(new_namespace) :] if within(wanted, new_namespace) else wanted
+                yield Edit(path, spot.start, spot.end, written.encode("utf-8"), Facet.CODE_PACKAGE)
+
+
+def _manifests(project: Project, tree: Tree, owner: Mention) -> list[str]:
+    folder = parent(owner.place.file)
+    if owner.place.file.endswith(".xml"):
+        return [owner.place.file]
+    return [path for path in tree.below(folder) if path.endswith("/AndroidManifest.xml") and "/src/" in path]
+
+
+def _localize(project: Project, tree: Tree, wish: Wish, draft: Draft) -> None:
+    """Add the localized names that no entry holds yet: in the language's strings file, or a new one."""
+    for locale, text in wish.locale_names:
+        for app in project.apps:
+            if wish.flavor not in ("", app.flavor) or locale in dict(app.names) or app.name is None:
+                continue
+            spot = app.name.place
+            if spot.syntax not in ("android-text", "android-cdata"):
+                draft.refusals.append(
+                    f"{spot.at}: the Android name is no string resource, so it cannot be given in {locale}"
+                )
+                continue
+            name = string_name_at(tree.read(spot.file) or b"", spot.start)
+            path = join(parent(parent(spot.file)), f"values-{qualifier_of(locale)}/strings.xml")
+            if any(item[0] == path for item in draft.created) or any(edit.file == path for edit in draft.edits):
+                continue
+            data = tree.read(path) if path in tree.known else None
+            if data is not None:
+                draft.edits.append(added_string(path, data, name, text))
+            else:
+                draft.created.append((path, new_strings_file(tree.read(spot.file) or b"", name, text)))
+
+
+def _authority_disagreements(readings: list[tuple[Module, Reading, str]], tree: Tree) -> Iterator[Disagreement]:
+    """Name provider authorities written out that begin with none of the app's identifiers."""
+    for module, reading, namespace in readings:
+        path = join(module.folder, "src/main/AndroidManifest.xml")
+        data = tree.read(path) if path in tree.known else None
+        ids = [app.id.text for app in reading.apps if app.id]
+        if not data or b"authorities" not in data or not ids:
+            continue
+        manifest = guarded(path, [], lambda p=path, d=data: read_manifest(p, d))  # type: ignore[misc]
+        if manifest is None:  # reported with the module already
+            continue
+        for element in manifest.root.walk():
+            for attribute in element.attributes:
+                value = attribute.value
+                if not attribute.name.endswith(":authorities") or "$" in value or reference(value):
+                    continue
+                if not any(within(value, known) for known in (*ids, namespace)):
+                    spot = manifest.place(attribute)
+                    yield Disagreement(
+                        "authority-differs", f"provider authority {value} does not begin with the application ID",
+                        ((spot.file, spot.line),),
+                    )  # fmt: skip
+
+

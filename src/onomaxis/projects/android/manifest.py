@@ -1,0 +1,95 @@
+"""What an Android manifest says of the app: package, versions, label, icon, launcher entries, components.
+
+Source of the rules: developer.android.com, "App manifest overview" and the element pages below it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from onomaxis.formats.xml import Attribute, Element, XmlDocument, parse_xml
+from onomaxis.model import Piece, Place, Value
+from onomaxis.projects.base import place
+
+ANDROID_NS = "http://schemas.android.com/apk/res/android"
+# Elements whose android:name is a class of the app, and other attributes that hold one.
+COMPONENTS = frozenset({"application", "activity", "service", "receiver", "provider", "instrumentation"})
+CLASS_ATTRIBUTES = frozenset(
+    {"targetActivity", "parentActivityName", "backupAgent", "manageSpaceActivity", "appComponentFactory",
+     "zygotePreloadName"}
+)  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Manifest:
+    """One manifest file, parsed."""
+
+    path: str
+    document: XmlDocument
+
+    @property
+    def root(self) -> Element:
+        """The ``manifest`` element."""
+        return self.document.root
+
+    @property
+    def application(self) -> Element | None:
+        """The ``application`` element."""
+        return next(self.root.find("application"), None)
+
+    def place(self, attribute: Attribute) -> Place:
+        """Return the span of an attribute's value."""
+        return place(self.path, self.document.source, attribute.start, attribute.end, attribute.syntax)
+
+    def value(self, attribute: Attribute) -> Value:
+        """Return an attribute as a literal value."""
+        spot = self.place(attribute)
+        return Value((Piece(attribute.value, spot),), spot)
+
+    def package(self) -> Attribute | None:
+        """Return ``package=``, unless it is empty or a placeholder."""
+        found = self.root.attribute("package")
+        return found if found and found.value and "$" not in found.value else None
+
+    def launchers(self) -> Iterator[tuple[Element, Element]]:
+        """Yield each activity or alias that a launcher shows, with the intent filter that makes it so."""
+        application = self.application
+        if application is None:
+            return
+        for activity in application.children:
+            if activity.name not in ("activity", "activity-alias"):
+                continue
+            for intent in activity.find("intent-filter"):
+                names = {item.value("name", ANDROID_NS) for item in intent.children}
+                if "android.intent.action.MAIN" in names and names & {
+                    "android.intent.category.LAUNCHER", "android.intent.category.LEANBACK_LAUNCHER"
+                }:  # fmt: skip
+                    yield activity, intent
+
+    def labels(self) -> list[Attribute]:
+        """Return the labels a launcher may show, the one it does show first, the application's own last."""
+        found: list[Attribute] = []
+        application = self.application
+        for activity, intent in self.launchers():
+            for element in (intent, activity):
+                label = element.attribute("label", ANDROID_NS)
+                if label:
+                    found.append(label)
+                    break
+        own = application.attribute("label", ANDROID_NS) if application is not None else None
+        return [*found, own] if own else found
+
+    def relative_names(self) -> Iterator[Attribute]:
+        """Yield class names written relative to the namespace: ``.Name`` or a bare ``Name``."""
+        for element in self.root.walk():
+            named = element.attribute("name", ANDROID_NS) if element.name in COMPONENTS else None
+            for item in element.attributes:
+                local = item.name.rpartition(":")[2]
+                if (item is named or local in CLASS_ATTRIBUTES) and (item.value.startswith(".") or "." not in item.value):
+                    yield item
+
+
+def read_manifest(path: str, data: bytes) -> Manifest:
+    """Parse a manifest. Raises FormatError."""
+    return Manifest(path, parse_xml(data))

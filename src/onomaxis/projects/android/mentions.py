@@ -1,0 +1,90 @@
+"""What an identifier found in a file of an Android project means there."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from onomaxis.formats.source import Source
+from onomaxis.model import Facet, Mention, Role, Scope
+from onomaxis.projects.android.packages import CodeIndex, within
+from onomaxis.projects.base import Hits, Occurrence, place
+from onomaxis.projects.occurrences import ending, language_of
+from onomaxis.projects.rules import is_service_file, standing
+
+_EDITED = frozenset(".java .kt .kts .groovy .gradle .aidl .xml .pro .properties .toml .c .cc .cpp .h .hpp .mk".split())
+_CODE = frozenset(".java .kt .kts .groovy .aidl".split())
+
+
+@dataclass(frozen=True)
+class Names:
+    """The identifiers that an Android build goes by: application IDs, namespaces, code packages."""
+
+    application_ids: tuple[str, ...]
+    namespaces: tuple[str, ...]
+    packages: tuple[str, ...]
+    index: CodeIndex
+    modules: tuple[str, ...]
+
+    def has_code(self, token: str) -> bool:
+        """Tell whether *token* lies in a package or namespace of the build."""
+        return any(within(token, name) for name in (*self.namespaces, *self.packages))
+
+    def has_id(self, token: str) -> bool:
+        """Tell whether *token* is an application ID or below one."""
+        return any(within(token, name) for name in self.application_ids)
+
+
+def classify(names: Names, foreign: tuple[str, ...], path: str, source: Source, hits: Hits) -> list[Mention]:
+    """Say what each occurrence is: the ID, the code package, or something that stays."""
+    return [_one(names, foreign, path, source, hit) for hit in hits]
+
+
+def _one(names: Names, foreign: tuple[str, ...], path: str, source: Source, hit: Occurrence) -> Mention:
+    scope = Scope("android", _module(names.modules, path))
+    spot = place(path, source, hit.start, hit.end, "raw")
+    facet = _facet(names, path, hit)
+    stays = standing(path, source, hit, foreign)
+    if stays is None:
+        stays = _kept(names, path, hit, facet)
+    if stays:
+        return Mention(facet, stays[0], spot, hit.identifier, scope, reason=stays[1])
+    return Mention(facet, Role.FOLLOWER, spot, hit.identifier, scope)
+
+
+def _module(folders: tuple[str, ...], path: str) -> str:
+    for folder in folders:
+        if folder and path.startswith(folder + "/"):
+            return folder.rpartition("/")[2]
+    return ""
+
+
+def _facet(names: Names, path: str, hit: Occurrence) -> Facet:
+    """Tell code from ID: a class or package of the tree is code, in strings and XML the rest is the ID."""
+    if is_service_file(path):
+        return Facet.APPLICATION_ID
+    is_code = names.index.is_code(hit.token)
+    if hit.token in names.application_ids and hit.context not in ("code", "tag", "comment"):
+        # The bare ID in a string is what the device reports at run time, even where a package has the same name.
+        is_code = False
+    if hit.context in ("code", "tag") and ending(path) != ".toml" and (is_code or names.has_code(hit.token)):
+        return Facet.CODE_PACKAGE
+    if is_code or (names.has_code(hit.token) and not names.has_id(hit.token)):
+        return Facet.CODE_PACKAGE
+    return Facet.APPLICATION_ID
+
+
+def _kept(names: Names, path: str, hit: Occurrence, facet: Facet) -> tuple[Role, str] | None:
+    if ending(path) not in _EDITED and language_of(path) is None:
+        return Role.OUTSIDE, "not a file of a known kind: change it by hand if it means this app"
+    attribute = hit.holder.rpartition("@")[2].rpartition(":")[2]
+    if attribute == "sharedUserId":
+        return Role.OUTSIDE, "users' data is kept under this name: changing it would cut users off"
+    if hit.holder.startswith("package@") and hit.token not in names.application_ids:
+        return Role.OUTSIDE, "another app's package, named in queries"
+    if hit.context == "attribute" and hit.holder.startswith("data@") and attribute == "host":
+        return Role.OUTSIDE, "the host of a deep link"
+    if hit.context == "code" and facet is Facet.APPLICATION_ID and ending(path) in _CODE:
+        return Role.OUTSIDE, "a package that is not in this tree"
+    if ending(path) in (".c", ".cc", ".cpp", ".h", ".hpp") and hit.context == "code":
+        return Role.OUTSIDE, "native code"
+    return None

@@ -1,0 +1,213 @@
+"""Gradle builds and their Android modules: which script belongs to which, and what each module is."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+
+from onomaxis.formats.gradle import Setting, literal_text, parse_gradle
+from onomaxis.formats.properties import Properties, parse_properties
+from onomaxis.model import Unresolved
+from onomaxis.projects.android.values import Catalog, Environment, ScriptFile, read_catalog
+from onomaxis.projects.base import guarded
+from onomaxis.tree import Tree, join, parent
+
+_SCRIPTS = ("build.gradle", "build.gradle.kts")
+_SETTINGS = ("settings.gradle", "settings.gradle.kts")
+# Plug-in ID to what the module builds (developer.android.com, "Android Gradle plugin API").
+_PLUGINS = {
+    "com.android.application": "application",
+    "com.android.library": "library",
+    "com.android.dynamic-feature": "feature",
+    "com.android.test": "test",
+    "com.android.instantapp": "instant",
+}
+
+
+@dataclass(frozen=True)
+class Module:
+    """One Android module: its folder, what it builds, its script and where names are looked up."""
+
+    folder: str
+    kind: str
+    file: ScriptFile
+    environment: Environment
+
+    @property
+    def name(self) -> str:
+        """The folder's last segment, as people call the module."""
+        return self.folder.rpartition("/")[2] or "app"
+
+    def find(self, *path: str) -> Setting | None:
+        """Return the last unconditional setting at *path* below ``android``; a conditional one if no other."""
+        hits = [item for item in self.file.settings if setting_path(item) == ("android", *path) and item.value]
+        plain = [item for item in hits if not item.conditional]
+        chosen = plain or hits
+        return chosen[-1] if chosen else None
+
+    def settings(self, *path: str) -> Iterable[Setting]:
+        """Yield the settings below ``android`` whose path starts with *path*."""
+        wanted = ("android", *path)
+        return (item for item in self.file.settings if setting_path(item)[: len(wanted)] == wanted)
+
+
+@dataclass
+class Build:
+    """One Gradle build: its root folder and its Android modules."""
+
+    folder: str
+    modules: list[Module] = field(default_factory=list)
+    scripts: dict[str, ScriptFile] = field(default_factory=dict)
+    faults: list[Unresolved] = field(default_factory=list)
+
+
+def setting_path(item: Setting) -> tuple[str, ...]:
+    """Return a setting's path with its spelling taken out: ``setX(…)`` and ``x.set(…)`` are ``x``."""
+    full = item.full
+    if len(full) > 1 and full[-1] in ("set", "value"):
+        full = full[:-1]
+    last = full[-1]
+    if last.startswith("set") and last[3:4].isupper():
+        full = (*full[:-1], last[3].lower() + last[4:])
+    return full
+
+
+def find_builds(tree: Tree) -> list[Build]:
+    """Return every Gradle build in *tree* that has an Android module."""
+    scripts = tree.named(*_SCRIPTS)
+    if not scripts:
+        return []
+    roots = {parent(path) for path in tree.named(*_SETTINGS)}
+    builds: dict[str, Build] = {}
+    for path in scripts:
+        folder = parent(path)
+        root = _root_of(folder, roots, scripts)
+        build = builds.setdefault(root, Build(root))
+        data = tree.read(path) or b""
+        file = _parse(path, data, build)
+        if file:
+            build.scripts[path] = file
+    return [build for build in builds.values() if _fill(build, tree)]
+
+
+def _parse(path: str, data: bytes, build: Build) -> ScriptFile | None:
+    def read() -> ScriptFile:
+        return ScriptFile(path, parse_gradle(data, path.endswith(".kts")))
+
+    return guarded(path, build.faults, read)
+
+
+def _root_of(folder: str, roots: set[str], scripts: list[str]) -> str:
+    """Return the nearest folder above with a settings script, else the topmost one with a build script."""
+    at = folder
+    while True:
+        if at in roots:
+            return at
+        if not at:
+            break
+        at = parent(at)
+    known = {parent(path) for path in scripts}
+    top = folder
+    while top and parent(top) in known and parent(top) != top:
+        top = parent(top)
+    return top
+
+
+def _fill(build: Build, tree: Tree) -> bool:
+    """Add the Android modules of *build*; tell whether there are any."""
+    catalogs = _catalogs(build, tree)
+    for path, file in build.scripts.items():
+        kind = _kind(file, catalogs, tree)
+        if not kind:
+            continue
+        properties = _properties(build, parent(path), tree)
+        environment = Environment(file, _others(file, build, tree), properties, catalogs)
+        build.modules.append(Module(parent(path), kind, file, environment))
+    build.modules.sort(key=lambda module: (module.kind != "application", module.folder))
+    return bool(build.modules)
+
+
+def _others(file: ScriptFile, build: Build, tree: Tree) -> list[ScriptFile]:
+    """Return the scripts whose extra properties *file* sees: applied ones, then those of the folders above."""
+    found: list[ScriptFile] = []
+    folder = parent(file.path)
+    chain = [file]
+    while True:
+        above = next((build.scripts[p] for n in _SCRIPTS if (p := join(folder, n)) in build.scripts), None)
+        if above and above not in chain:
+            chain.append(above)
+        if folder == build.folder or not folder:
+            break
+        folder = parent(folder)
+    for script in chain:
+        if script is not file:
+            found.append(script)
+        found.extend(_applied(script, build, tree))
+    return found
+
+
+def _applied(file: ScriptFile, build: Build, tree: Tree) -> list[ScriptFile]:
+    """Return the scripts that *file* takes in by ``apply from:``."""
+    found = []
+    for item in file.settings:
+        if item.full[-1] != "apply" or not any(token.text == "from" for token in item.value):
+            continue
+        name = next((text for token in item.value if (text := literal_text([token]))), "")
+        for folder in (parent(file.path), build.folder):
+            path = join(folder, name)
+            data = tree.read(path) if path and tree.exists(path) else None
+            if data is not None:
+                applied = _parse(path, data, build)
+                if applied:
+                    found.append(applied)
+                break
+    return found
+
+
+def _kind(file: ScriptFile, catalogs: dict[str, Catalog], tree: Tree) -> str:
+    """Say what the module of *file* builds; empty when it is no Android module."""
+    for item in file.settings:
+        if item.full[-1] not in ("id", "alias", "apply", "plugin"):
+            continue
+        texts = [token.text for token in item.value]
+        if "false" in texts:
+            continue
+        ids = [text for token in item.value if (text := literal_text([token]))]
+        dotted = "".join(texts)
+        for name, catalog in catalogs.items():
+            accessor = dotted.removeprefix(f"{name}.plugins.")
+            if accessor != dotted and accessor in catalog.plugins:
+                ids.append(catalog.plugins[accessor])
+        for plugin in ids:
+            if plugin in _PLUGINS:
+                return _PLUGINS[plugin]
+    names = {setting_path(item) for item in file.settings}
+    if ("android", "defaultConfig", "applicationId") in names:
+        return "application"
+    if not any(path[0] == "android" for path in names):
+        return ""
+    manifest = tree.read(join(parent(file.path), "src/main/AndroidManifest.xml")) or b""
+    return "application" if b"android.intent.category.LAUNCHER" in manifest else "library"
+
+
+def _properties(build: Build, folder: str, tree: Tree) -> list[tuple[str, Properties]]:
+    """Return the ``gradle.properties`` that a module sees, the winning one (the build's own) first."""
+    found = []
+    for place in dict.fromkeys((build.folder, folder)):
+        path = join(place, "gradle.properties")
+        data = tree.read(path) if tree.exists(path) else None
+        if data is not None:
+            found.append((path, parse_properties(data)))
+    return found
+
+
+def _catalogs(build: Build, tree: Tree) -> dict[str, Catalog]:
+    """Read the version catalogs of a build; the accessor is the file's name (``libs.versions.toml`` is ``libs``)."""
+    found: dict[str, Catalog] = {}
+    for path in tree.below(join(build.folder, "gradle")):
+        if path.endswith(".versions.toml"):
+            name = path.rpartition("/")[2].removesuffix(".versions.toml")
+            data = tree.read(path)
+            if data:
+                found[name] = read_catalog(path, data)
+    return found

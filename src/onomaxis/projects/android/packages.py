@@ -1,0 +1,208 @@
+"""Code packages: which there are, which files hold them, and how their folders move."""
+
+from __future__ import annotations
+
+import re
+from collections import defaultdict
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+
+from onomaxis.model import Disagreement, Move
+from onomaxis.tree import Tree, join, parent
+
+SOURCE_ENDINGS = (".kt", ".java", ".groovy", ".aidl", ".kts")
+_PACKAGE = re.compile(
+    rb"^(?:\xef\xbb\xbf)?(?:\s+|//[^\n]*\n|/\*(?:[^*]|\*(?!/))*\*/|@file:[^\n]*\n|#![^\n]*\n|@\w+[^\n]*\n)*"
+    rb"package\s+([A-Za-z_`][\w.`\x80-\xff]*)"
+)
+
+
+@dataclass(frozen=True)
+class SourceFile:
+    """One source file: its package as written (without backticks), and the source root if the folder follows it."""
+
+    path: str
+    package: str
+    root: str | None
+
+
+@dataclass(frozen=True)
+class CodeIndex:
+    """The packages and top-level names of the sources below a Gradle build."""
+
+    files: tuple[SourceFile, ...]
+    packages: frozenset[str]
+    classes: frozenset[str]
+
+    def is_code(self, token: str) -> bool:
+        """Tell whether a dotted token names a package of the tree, or a class in one, or a member of a class."""
+        if token in self.packages:
+            return True
+        parts = token.split(".")
+        return any(".".join(parts[:count]) in self.classes for count in range(len(parts), 1, -1))
+
+
+def declared_package(data: bytes) -> str:
+    """Return the package that a source file declares, or an empty string."""
+    match = _PACKAGE.match(data)
+    return match[1].decode("utf-8", "replace").replace("`", "") if match else ""
+
+
+def index_sources(folder: str, prefixes: Iterable[str], held: Mapping[str, bytes]) -> CodeIndex:
+    """Index the sources below *folder* whose package is one of *prefixes* or lies below one.
+
+    *held* are the files whose bytes hold an identifier of the project: no other file can matter.
+    """
+    wanted = tuple(prefixes)
+    files: list[SourceFile] = []
+    packages: set[str] = set()
+    classes: set[str] = set()
+    for path, data in held.items():
+        if not path.endswith(SOURCE_ENDINGS) or (folder and not path.startswith(folder + "/")):
+            continue
+        package = declared_package(data)
+        if not any(within(package, prefix) for prefix in wanted):
+            continue
+        files.append(SourceFile(path, package, _root(path, package)))
+        packages.update(_chain(package, wanted))
+        stem = path.rpartition("/")[2].rpartition(".")[0]
+        classes.add(f"{package}.{stem}")
+        classes.update(f"{package}.{name}" for name in _declared_names(data))
+    return CodeIndex(tuple(files), frozenset(packages), frozenset(classes))
+
+
+def main_package(tree: Tree, folder: str, namespace: str) -> str:
+    """Return the package that the main sources of the module at *folder* live in: the namespace if any do.
+
+    Few files are read: only when the topmost source lies outside the namespace are all of them asked.
+    """
+    base = join(folder, "src/main") if any(True for _ in tree.below(join(folder, "src/main"))) else join(folder, "src")
+    sources = sorted(
+        (path for path in tree.below(base) if path.endswith((".kt", ".java"))), key=lambda p: (p.count("/"), p)
+    )
+    if not sources:
+        return namespace
+    first = declared_package(tree.read(sources[0]) or b"")
+    if within(first, namespace):
+        return namespace
+    packages = [package for path in sources if (package := declared_package(tree.read(path) or b""))]
+    if any(within(package, namespace) for package in packages):
+        return namespace
+    common = _common(packages) if packages else ""
+    return common if common.count(".") >= 1 else namespace
+
+
+_DECLARED_NAME = re.compile(
+    rb"^[ \t]*(?:[a-z]+[ \t]+)*(?:class|interface|object|enum|record|@interface|typealias)[ \t]+(?:class[ \t]+)?"
+    rb"([A-Za-z_]\w*)",
+    re.MULTILINE,
+)
+
+
+def _declared_names(data: bytes) -> set[str]:
+    return {match[1].decode("ascii") for match in _DECLARED_NAME.finditer(data)}
+
+
+def _chain(package: str, prefixes: tuple[str, ...]) -> set[str]:
+    """Return the package and the packages above it, down to a wanted prefix."""
+    parts = package.split(".")
+    names = {".".join(parts[:count]) for count in range(1, len(parts) + 1)}
+    return {name for name in names if any(within(name, prefix) for prefix in prefixes)}
+
+
+def within(name: str, prefix: str) -> bool:
+    """Tell whether *name* is *prefix* or below it."""
+    return name == prefix or name.startswith(prefix + ".")
+
+
+def _root(path: str, package: str) -> str | None:
+    folder = parent(path)
+    tail = package.replace(".", "/")
+    if folder == tail:
+        return ""
+    return folder[: -len(tail) - 1] if folder.endswith("/" + tail) else None
+
+
+def _common(packages: list[str]) -> str:
+    parts = [package.split(".") for package in packages]
+    shared = []
+    for segments in zip(*parts, strict=False):
+        if len(set(segments)) > 1:
+            break
+        shared.append(segments[0])
+    return ".".join(shared)
+
+
+@dataclass(frozen=True)
+class Relocation:
+    """The moves that follow from a package's new name, and what stands in the way."""
+
+    moves: tuple[Move, ...]
+    clashes: tuple[str, ...]
+
+
+def relocate(tree: Tree, index: CodeIndex, old: str, new: str) -> Relocation:
+    """Move every file below the folders of package *old* to those of *new*, in each source root that holds it."""
+    roots = sorted({file.root for file in index.files if file.root is not None and within(file.package, old)})
+    old_tail, new_tail = old.replace(".", "/"), new.replace(".", "/")
+    moves: list[Move] = []
+    for root in roots:
+        base = f"{root}/{old_tail}" if root else old_tail
+        target = f"{root}/{new_tail}" if root else new_tail
+        foreign = _foreign(index, base, old)
+        for path in tree.below(base):
+            if path not in foreign:
+                moves.append(Move(path, target + path[len(base) :]))
+    return Relocation(tuple(moves), tuple(_clashes(tree, index, moves, old, new)))
+
+
+def _foreign(index: CodeIndex, base: str, old: str) -> set[str]:
+    """Return the files in the folder that declare a package that does not move."""
+    return {
+        file.path for file in index.files if file.path.startswith(base + "/") and not within(file.package, old)
+    }
+
+
+def _clashes(tree: Tree, index: CodeIndex, moves: list[Move], old: str, new: str) -> Iterable[str]:
+    """Yield what a move would overwrite or merge with."""
+    leaving = {move.source for move in moves}
+    targets: dict[str, str] = {}
+    for move in moves:
+        if move.target in tree.known and move.target not in leaving:
+            yield f"{move.target} exists already ({move.source} would move there)"
+        elif move.target not in leaving and (tree.root / move.target).exists() and not _same(tree, move):
+            yield f"{move.target} exists already, though it is ignored ({move.source} would move there)"
+        folded = move.target.casefold()
+        if folded in targets and targets[folded] != move.target:
+            yield f"{move.target} and {targets[folded]} differ only in case"
+        targets[folded] = move.target
+    arriving = {parent(move.target) for move in moves}
+    staying = defaultdict(list)
+    for path in tree.files:
+        if path.endswith(SOURCE_ENDINGS) and parent(path) in arriving and path not in leaving:
+            staying[parent(path)].append(path)
+    for folder, paths in sorted(staying.items()):
+        yield f"package folder {folder} holds sources of its own ({paths[0].rpartition('/')[2]}): {old} would merge into {new}"
+
+
+def _same(tree: Tree, move: Move) -> bool:
+    """Tell whether source and target are one file: a case-only rename where case does not count."""
+    try:
+        return (tree.root / move.source).samefile(tree.root / move.target)
+    except OSError:
+        return False
+
+
+def misplaced(index: CodeIndex, package: str) -> list[Disagreement]:
+    """Name the sources of *package* whose folder does not follow their package line."""
+    found = []
+    for file in index.files:
+        folder = parent(file.path)
+        tail = file.package.replace(".", "/")
+        shortened = tail.removeprefix(package.replace(".", "/")).lstrip("/")
+        follows = file.root is not None or not shortened or folder.endswith("/" + shortened)
+        if within(file.package, package) and not follows:
+            found.append(
+                Disagreement("folder-differs", f"{file.path} declares package {file.package}", ((file.path, 1),))
+            )
+    return found

@@ -1,0 +1,167 @@
+"""String resources that carry the app's name: by source set, by qualifier, through references."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from onomaxis.formats.escapes import decode_android, encode
+from onomaxis.formats.xml import Element, XmlDocument, indentation, parse_xml, text_span
+from onomaxis.model import Edit, Facet, Piece, Place, Unresolved, Value
+from onomaxis.projects.base import guarded, place
+from onomaxis.tree import Tree
+
+# Resource qualifiers that name a language (developer.android.com, "App resources overview", table 2).
+_LOCALE = re.compile(r"([a-z]{2,3})(?:-r([A-Z]{2}))?\Z")
+_BCP47 = re.compile(r"b\+([A-Za-z0-9+]+)\Z")
+
+
+@dataclass(frozen=True)
+class StringEntry:
+    """One ``<string>``: the folder's qualifier (``values-de`` is ``de``), decoded value, place if editable."""
+
+    name: str
+    qualifier: str
+    value: Value
+    editable: bool
+
+
+@dataclass(frozen=True)
+class ValuesFile:
+    """One parsed file of a ``values*`` folder."""
+
+    path: str
+    qualifier: str
+    document: XmlDocument
+
+    def strings(self) -> Iterable[Element]:
+        """Return its ``<string>`` elements."""
+        return [child for child in self.document.root.children if child.name == "string"]
+
+
+class StringTable:
+    """The strings of one resource folder, read only as far as they are asked for."""
+
+    def __init__(self, tree: Tree, folders: Iterable[str], faults: list[Unresolved]) -> None:
+        self._tree = tree
+        self._folders = tuple(folders)
+        self._faults = faults
+        self._files: dict[str, ValuesFile | None] = {}
+
+    def paths(self) -> list[tuple[str, str]]:
+        """Return the values files with their qualifiers."""
+        found = []
+        for folder in self._folders:
+            for path in self._tree.below(folder):
+                inner = path[len(folder) + 1 :].split("/")
+                if len(inner) == 2 and inner[0].split("-")[0] == "values" and path.endswith(".xml"):
+                    found.append((path, inner[0].partition("-")[2]))
+        return found
+
+    def entries(self, name: str) -> list[StringEntry]:
+        """Return every entry called *name*, the unqualified ones first."""
+        mark = f'"{name}"'.encode()
+        single = f"'{name}'".encode()
+        found = []
+        for path, qualifier in self.paths():
+            data = self._tree.read(path)
+            if data and (mark in data or single in data or data[:2] in (b"\xff\xfe", b"\xfe\xff")):
+                file = self._file(path, qualifier, data)
+                if file:
+                    found.extend(_entry(file, item) for item in file.strings() if item.value("name") == name)
+        return sorted(found, key=lambda entry: (entry.qualifier != "", entry.qualifier, entry.value.place.file))
+
+    def _file(self, path: str, qualifier: str, data: bytes) -> ValuesFile | None:
+        if path not in self._files:
+            self._files[path] = guarded(
+                path, self._faults, lambda: ValuesFile(path, qualifier, parse_xml(data))
+            )
+        return self._files[path]
+
+
+def _entry(file: ValuesFile, element: Element) -> StringEntry:
+    source = file.document.source
+    span = text_span(file.document, element)
+    text = decode_android(element.text)
+    if span is None:
+        spot = place(file.path, source, element.start, element.end, "none")
+        return StringEntry(element.value("name"), file.qualifier, Value((Piece(text),), spot), False)
+    start, end, cdata = span
+    spot = place(file.path, source, start, end, "android-cdata" if cdata else "android-text")
+    return StringEntry(element.value("name"), file.qualifier, Value((Piece(text, spot),), spot), True)
+
+
+def locale_of(qualifier: str) -> str:
+    """Return the BCP 47 tag in a qualifier (``pt-rBR`` is ``pt-BR``, ``b+sr+Latn`` is ``sr-Latn``), or empty."""
+    tagged = _BCP47.match(qualifier.split("-")[0])
+    if tagged:
+        return tagged[1].replace("+", "-")
+    parts = [part for part in qualifier.split("-") if not part.startswith(("mcc", "mnc"))]
+    plain = _LOCALE.match("-".join(parts[:2])) or (_LOCALE.match(parts[0]) if parts else None)
+    if not plain or plain[1] in ("car",):
+        return ""
+    return f"{plain[1]}-{plain[2]}" if plain[2] else plain[1]
+
+
+def qualifier_of(locale: str) -> str:
+    """Return the folder qualifier of a BCP 47 tag."""
+    parts = locale.split("-")
+    if len(parts) == 1 and len(parts[0]) in (2, 3):
+        return parts[0]
+    if len(parts) == 2 and len(parts[1]) == 2 and parts[1].isalpha():
+        return f"{parts[0].lower()}-r{parts[1].upper()}"
+    return "b+" + "+".join(parts)
+
+
+def reference(text: str) -> str:
+    """Return the name in ``@string/name`` (with or without a package), or an empty string."""
+    match = re.fullmatch(r"@(?:[\w.]+:)?string/([\w.]+)", text)
+    return match[1] if match else ""
+
+
+def is_place(spot: Place) -> bool:
+    """Tell whether a string can be edited where it stands."""
+    return spot.syntax != "none"
+
+
+def string_name_at(data: bytes, offset: int) -> str:
+    """Return the name of the ``<string>`` whose text holds byte *offset*."""
+    document = parse_xml(data)
+    position = offset - document.source.mark
+    for element in document.root.walk():
+        if element.name == "string" and element.inner_start <= position <= element.inner_end:
+            return element.value("name")
+    return "app_name"
+
+
+def added_string(path: str, data: bytes, name: str, text: str) -> Edit:
+    """Return the edit that adds a string after the last one of a values file. Raises FormatError."""
+    document = parse_xml(data)
+    source = document.source
+    written = f'<string name="{name}">{encode("android-text", text)}</string>'
+    siblings = document.root.children
+    if siblings:
+        at = siblings[-1].end
+        lead = source.newline + indentation(source, siblings[-1].start)
+        return Edit(path, source.offset(at), source.offset(at), source.raw(lead + written), Facet.DISPLAY_NAME)
+    if document.root.empty:
+        tag = source.view[document.root.start : document.root.end].rstrip(">").rstrip("/").rstrip()
+        body = f"{tag}>{source.newline}    {written}{source.newline}</{document.root.tag}>"
+        return Edit(
+            path, source.offset(document.root.start), source.offset(document.root.end), source.raw(body),
+            Facet.DISPLAY_NAME,
+        )  # fmt: skip
+    at = document.root.inner_start
+    return Edit(
+        path, source.offset(at), source.offset(at), source.raw(f"{source.newline}    {written}"), Facet.DISPLAY_NAME
+    )
+
+
+def new_strings_file(model: bytes, name: str, text: str) -> bytes:
+    """Write a strings file that holds one string, with the head and line ends of *model*."""
+    document = parse_xml(model)
+    newline = document.source.newline
+    head = f'<?xml version="1.0" encoding="utf-8"?>{newline}' if document.source.view.startswith("<?xml") else ""
+    line = f'    <string name="{name}">{encode("android-text", text)}</string>'
+    return f"{head}<resources>{newline}{line}{newline}</resources>{newline}".encode()

@@ -1,0 +1,152 @@
+"""Which apps an Android module ships: one per combination of flavors, in the release build type.
+
+Source of the rules: developer.android.com, "Configure build variants" (dimensions, priority of source sets,
+suffixes) and the reference of ``ApplicationProductFlavor``.
+"""
+
+from __future__ import annotations
+
+import itertools
+from dataclasses import dataclass
+
+from onomaxis.formats.gradle import Setting, literal_text
+from onomaxis.formats.lexer import Token
+from onomaxis.model import Piece, Unresolved, Value
+from onomaxis.projects.android.modules import Module, setting_path
+from onomaxis.projects.android.values import Unknown
+
+RELEASE = "release"
+
+
+@dataclass(frozen=True)
+class Variant:
+    """One combination of flavors, in the order of their dimensions."""
+
+    flavors: tuple[str, ...]
+
+    @property
+    def name(self) -> str:
+        """The combination as the build names it: ``freeNorth``."""
+        return combined(self.flavors)
+
+    def source_sets(self) -> tuple[str, ...]:
+        """Return the source sets of the release variant, the winning one first."""
+        names: list[str] = []
+        if self.flavors:
+            names.append(combined((*self.flavors, RELEASE)))
+        names.append(RELEASE)
+        if len(self.flavors) > 1:
+            names.append(self.name)
+        return (*names, *self.flavors, "main")
+
+
+def combined(parts: tuple[str, ...]) -> str:
+    """Join names in camel case."""
+    return parts[0] + "".join(part[:1].upper() + part[1:] for part in parts[1:]) if parts else ""
+
+
+def variants(module: Module) -> tuple[Variant, ...]:
+    """Return the flavor combinations of *module*; one empty combination when it has no flavors."""
+    flavors = flavor_names(module)
+    if not flavors:
+        return (Variant(()),)
+    dimensions = _dimensions(module)
+    grouped: dict[str, list[str]] = {dimension: [] for dimension in dimensions}
+    for flavor in flavors:
+        setting = module.find("productFlavors", flavor, "dimension")
+        dimension = literal_text(setting.value) if setting else (dimensions[0] if len(dimensions) == 1 else "")
+        grouped.setdefault(dimension, []).append(flavor)
+    groups = [names for names in grouped.values() if names]
+    return tuple(Variant(tuple(choice)) for choice in itertools.product(*groups))
+
+
+def flavor_names(module: Module) -> list[str]:
+    """Return the flavors in the order they are declared."""
+    found: dict[str, None] = {}
+    for item in module.settings("productFlavors"):
+        path = setting_path(item)
+        label = path[2] if len(path) > 3 else literal_text(item.value) if path[-1] in _CREATORS else ""
+        if label and label not in _CREATORS:
+            found.setdefault(label)
+    for block in module.file.script.blocks("android", "productFlavors"):
+        for child in block.children:
+            if child.kind == "block" and child.name not in _CREATORS and "." not in child.name and not child.args:
+                found.setdefault(child.name)
+    return [name for name in found if name not in ("all", "configureEach", "each", "forEach", "whenObjectAdded")]
+
+
+_CREATORS = frozenset({"create", "register", "getByName", "named", "maybeCreate"})
+
+
+def _dimensions(module: Module) -> list[str]:
+    found: list[str] = []
+    for item in module.settings():
+        if setting_path(item)[-1] in ("flavorDimensions", "dimensions") and "flavorDimensions" in item.full:
+            found.extend(text for token in item.value if (text := literal_text([token])))
+    return list(dict.fromkeys(found))
+
+
+def evaluate(module: Module, item: Setting | None, facet: str, faults: list[Unresolved]) -> Value | None:
+    """Evaluate a setting; what cannot be followed goes to *faults* with file and line."""
+    if item is None or not item.value:
+        return None
+    spot = module.environment.place(item.value)
+    if item.conditional:
+        faults.append(Unresolved(facet, spot.file, spot.line, spot.written, "it is set under a condition"))
+        return None
+    try:
+        return module.environment.value(item.value)
+    except Unknown as error:
+        faults.append(Unresolved(facet, spot.file, spot.line, spot.written, str(error)))
+        return None
+
+
+def joined(parts: list[Value]) -> Value:
+    """Join a value and its suffixes; the place is the first one's."""
+    pieces: tuple[Piece, ...] = tuple(piece for part in parts for piece in part.pieces)
+    return Value(pieces, parts[0].place)
+
+
+def arguments(tokens: tuple[Token, ...]) -> list[tuple[Token, ...]]:
+    """Split the tokens of a call at its commas."""
+    groups: list[list[Token]] = [[]]
+    depth = 0
+    for token in tokens:
+        if token.kind == "mark" and token.text in "([{":
+            depth += 1
+        elif token.kind == "mark" and token.text in ")]}":
+            depth -= 1
+        if token.text == "," and depth == 0:
+            groups.append([])
+        else:
+            groups[-1].append(token)
+    return [tuple(group) for group in groups]
+
+
+def placeholder(module: Module, key: str, flavors: tuple[str, ...]) -> tuple[Token, ...] | None:
+    """Return the expression of the manifest placeholder *key*: the release type's, a flavor's, the default's."""
+    scopes = [("buildTypes", RELEASE), *(("productFlavors", name) for name in flavors), ("defaultConfig",)]
+    for scope in scopes:
+        for item in module.settings(*scope):
+            path = setting_path(item)
+            if path[-2:] == ("manifestPlaceholders", key):
+                return item.value
+            if "anifestPlaceholders" in "".join(path[-2:]):
+                found = _mapped(item.value, key)
+                if found:
+                    return found
+    return None
+
+
+def _mapped(tokens: tuple[Token, ...], key: str) -> tuple[Token, ...] | None:
+    """Find *key* in a map literal: ``[k: v]``, ``mapOf("k" to v)``, ``put("k", v)``."""
+    for index, token in enumerate(tokens[:-2]):
+        name = literal_text([token]) or (token.text if token.kind == "name" else "")
+        if name == key and tokens[index + 1].text in (":", "to", ","):
+            value = []
+            for part in tokens[index + 2 :]:
+                if part.kind == "mark" and part.text in (",", ")", "]"):
+                    break
+                value.append(part)
+            return tuple(value)
+    return None

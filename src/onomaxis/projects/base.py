@@ -1,0 +1,122 @@
+"""What every kind of project offers, as types: the road above this floor knows kinds only by these."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Protocol, TypeVar
+
+from onomaxis.errors import FormatError
+from onomaxis.formats.source import Source
+from onomaxis.model import (
+    Disagreement,
+    Edit,
+    Facet,
+    Mention,
+    Move,
+    Opening,
+    Place,
+    Renaming,
+    Residue,
+    ShippedApp,
+    Unresolved,
+    Wish,
+)
+from onomaxis.tree import Tree
+
+
+@dataclass(frozen=True, slots=True)
+class Identifier:
+    """An identifier that a project goes by: searched for in every file."""
+
+    facet: Facet
+    value: str
+    module: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Occurrence:
+    """An identifier found as a token: view span, what the whole dotted token reads, and where it stands.
+
+    ``context`` is ``code``, ``string``, ``comment``, ``tag``, ``attribute``, ``element`` or ``text``; ``holder``
+    names the element and attribute (``tag@name``), element or key around it; ``before`` is what precedes the
+    token in its literal.
+    """
+
+    start: int
+    end: int
+    identifier: str
+    token: str
+    context: str
+    holder: str = ""
+    before: str = ""
+    syntax: str = "raw"
+
+
+@dataclass(frozen=True)
+class Project:
+    """One project of one kind: its folder, what it ships, where that is set, and what could not be read."""
+
+    kind: str
+    folder: str
+    label: str
+    apps: tuple[ShippedApp, ...]
+    owners: tuple[Mention, ...]
+    openings: tuple[Opening, ...] = ()
+    identifiers: tuple[Identifier, ...] = ()
+    unresolved: tuple[Unresolved, ...] = ()
+    disagreements: tuple[Disagreement, ...] = ()
+    detail: object = None
+    foreign: tuple[str, ...] = ()
+
+
+@dataclass
+class Draft:
+    """What a kind adds to a change beside the rewriting of mentions: edits, moves, new files, refusals, notes."""
+
+    edits: list[Edit] = field(default_factory=list)
+    moves: list[Move] = field(default_factory=list)
+    created: list[tuple[str, bytes]] = field(default_factory=list)
+    refusals: list[str] = field(default_factory=list)
+    notes: list[str] = field(default_factory=list)
+    residue: list[Residue] = field(default_factory=list)
+
+
+Hits = Sequence[Occurrence]
+_T = TypeVar("_T")
+
+
+class Kind(Protocol):
+    """A kind of project."""
+
+    name: str
+    platform: str
+
+    def find(self, tree: Tree) -> list[Project]:
+        """Return the projects of this kind in *tree*."""
+
+    def index(self, project: Project, held: Mapping[str, bytes]) -> Project:
+        """Complete *project* with what only the files that hold an identifier of it can tell."""
+
+    def mentions(self, project: Project, path: str, source: Source, hits: Hits) -> list[Mention]:
+        """Say what each occurrence in a file of *project* is."""
+
+    def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], wish: Wish) -> Draft:
+        """Return what must change beside the mentions when *renamings* are carried out."""
+
+
+def place(path: str, source: Source, start: int, end: int, syntax: str) -> Place:
+    """Make a place from a view span."""
+    return Place(
+        path, source.offset(start), source.offset(end), source.line(start), source.column(start),
+        source.text(start, end), syntax,
+    )  # fmt: skip
+
+
+def guarded(path: str, faults: list[Unresolved], read: Callable[[], _T]) -> _T | None:
+    """Call *read*; on a syntax error add it to *faults* with file and line, so that the rest is still surveyed."""
+    try:
+        return read()
+    except FormatError as error:
+        faults.append(Unresolved("file", path, error.line or 1, "", error.message))
+        return None

@@ -1,0 +1,1 @@
+"""Native iOS projects: Xcode project files, configuration files, property lists, sources."""

@@ -1,0 +1,173 @@
+"""The kind "ios": Xcode projects."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+
+from onomaxis.errors import FormatError
+from onomaxis.formats.escapes import encode
+from onomaxis.formats.openstep import parse_openstep
+from onomaxis.formats.source import Source
+from onomaxis.model import Disagreement, Edit, Facet, Mention, Part, Renaming, ShippedApp, Unresolved, Wish
+from onomaxis.projects.base import Draft, Hits, Identifier, Project
+from onomaxis.projects.ios.mentions import BundleIds, classify
+from onomaxis.projects.ios.project_file import Target, XcodeProject
+from onomaxis.projects.ios.settings import ConfigurationFiles
+from onomaxis.projects.ios.targets import Identity, TargetReader
+from onomaxis.tree import Tree, parent
+
+_SHIPPED = ("app",)
+_SKIPPED_PARTS = ("framework", "library", "bundle", "product")
+
+
+class IosKind:
+    """Reads Xcode projects."""
+
+    name = "ios"
+    platform = "ios"
+
+    def find(self, tree: Tree) -> list[Project]:
+        """Return one project per ``project.pbxproj`` that builds anything."""
+        found = []
+        for path in tree.named("project.pbxproj"):
+            project = _project(path, tree)
+            if project:
+                found.append(project)
+        return found
+
+    def index(self, project: Project, held: Mapping[str, bytes]) -> Project:
+        """Nothing more is learned from the files that hold an identifier."""
+        return project
+
+    def mentions(self, project: Project, path: str, source: Source, hits: Hits) -> list[Mention]:
+        """Say what each occurrence in a file is."""
+        return classify(project.foreign, path, source, hits)
+
+    def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], wish: Wish) -> Draft:
+        """Add localized names that are missing where the language has a strings file; say where it has none."""
+        draft = Draft()
+        assert isinstance(project.detail, _Detail)
+        for locale, text in wish.locale_names:
+            _localize(project.detail, tree, locale, text, draft)
+        return draft
+
+
+class _Detail:
+    """What later steps need of a project: its identifiers and where its localized names stand."""
+
+    def __init__(self, ids: BundleIds, strings: list[tuple[str, str]], label: str) -> None:
+        self.ids = ids
+        self.strings = strings
+        self.label = label
+
+
+def _project(path: str, tree: Tree) -> Project | None:
+    folder = parent(parent(path))
+    label = parent(path).rpartition("/")[2].removesuffix(".xcodeproj")
+    try:
+        parsed = XcodeProject(path, tree.read(path) or b"")
+    except FormatError as error:
+        fault = Unresolved("file", path, error.line or 1, "", error.message)
+        return Project("ios", folder, label, (), (), unresolved=(fault,))
+    files = ConfigurationFiles(tree)
+    reader = TargetReader(parsed, tree, files)
+    identities = _identities(parsed, reader)
+    apps = tuple(_app(target, identities, parsed) for target in parsed.targets if target.kind in _SHIPPED)
+    identifiers = tuple(dict.fromkeys(_identifiers(parsed, identities)))
+    ids = BundleIds(
+        tuple(app.id.text for app in apps if app.id), tuple(dict.fromkeys(item.value for item in identifiers))
+    )
+    strings = [pair for target in parsed.targets if target.kind == "app" for pair in reader.strings_files(target)]
+    return Project(
+        "ios", folder, parsed.name, apps, tuple(reader.owners.values()), tuple(reader.openings.values()), identifiers,
+        (*reader.faults, *files.faults), (*reader.disagreements, *_disagreements(apps)),
+        _Detail(ids, strings, parsed.name),
+    )  # fmt: skip
+
+
+def _identities(project: XcodeProject, reader: TargetReader) -> dict[str, tuple[Identity, list[Identity]]]:
+    """Resolve every target in every configuration; the release one first."""
+    found: dict[str, tuple[Identity, list[Identity]]] = {}
+    for target in project.targets:
+        if target.kind in _SKIPPED_PARTS:
+            continue
+        release = target.release()
+        every = {item.name: reader.identity(target, item) for item in target.configurations}
+        if release is not None:
+            found[target.id] = (every[release.name], list(every.values()))
+    return found
+
+
+def _identifiers(
+    project: XcodeProject, identities: dict[str, tuple[Identity, list[Identity]]]
+) -> Iterator[Identifier]:
+    for target in project.targets:
+        release, every = identities.get(target.id, (None, []))
+        for identity in (release, *every):
+            if identity and identity.id:
+                yield Identifier(Facet.BUNDLE_ID, identity.id.text, target.name)
+
+
+def _app(
+    target: Target, identities: dict[str, tuple[Identity, list[Identity]]], project: XcodeProject
+) -> ShippedApp:
+    if target.id not in identities:
+        return ShippedApp("ios", target.name, "", "", project.name, None, None, None, None, None)
+    identity = identities[target.id][0]
+    parts = tuple(_parts(target, identities, project, set()))
+    return ShippedApp(
+        "ios", target.name, "", identity.configuration.name, project.name, identity.id, identity.name,
+        identity.version, identity.build, identity.icon, identity.names, parts,
+    )  # fmt: skip
+
+
+def _parts(
+    target: Target, identities: dict[str, tuple[Identity, list[Identity]]], project: XcodeProject, seen: set[str]
+) -> Iterator[Part]:
+    """Yield what is embedded in a target, then the test bundles that depend on it."""
+    for other in project.targets:
+        tests = other.kind in ("unit tests", "UI tests") and target.id in other.depends
+        if other.id in seen or not (other.id in target.embeds or tests) or other.id not in identities:
+            continue
+        seen.add(other.id)
+        part = identities[other.id][0]
+        yield Part(other.name, other.kind, part.id, part.name, part.version, part.build)
+        yield from _parts(other, identities, project, seen)
+
+
+def _disagreements(apps: tuple[ShippedApp, ...]) -> Iterator[Disagreement]:
+    """Name embedded products whose ID or version does not follow the app's (Apple, "Bundle IDs", App extensions)."""
+    for app in apps:
+        for part in app.parts:
+            if app.id and part.id and "tests" not in part.kind.lower():
+                if not part.id.text.startswith(app.id.text + "."):
+                    yield Disagreement(
+                        "part-id-differs", f"{part.kind} {part.target} is {part.id.text}, not below {app.id.text}",
+                        ((part.id.place.file, part.id.place.line), (app.id.place.file, app.id.place.line)),
+                    )  # fmt: skip
+                for facet, mine, whole in (("version", part.version, app.version), ("build", part.build, app.build)):
+                    if mine and whole and mine.text != whole.text:
+                        yield Disagreement(
+                            f"part-{facet}-differs",
+                            f"{part.kind} {part.target} has {facet} {mine.text}, {app.module} has {whole.text}",
+                            ((mine.place.file, mine.place.line), (whole.place.file, whole.place.line)),
+                        )
+
+
+def _localize(detail: _Detail, tree: Tree, locale: str, text: str, draft: Draft) -> None:
+    """Add the display name to the strings file of a language that has one without it."""
+    path = next((path for language, path in detail.strings if language == locale), "")
+    if not path:
+        draft.refusals.append(
+            f"{detail.label}: the Xcode project has no InfoPlist.strings for {locale}; add the language in Xcode first"
+        )
+        return
+    document = parse_openstep(tree.read(path) or b"")
+    if any(entry.key.value == "CFBundleDisplayName" for entry in document.top.entries):
+        return
+    source = document.source
+    end = document.top.entries[-1].end if document.top.entries else len(source.view.rstrip())
+    lead = source.newline if end else ""
+    line = f'{lead}"CFBundleDisplayName" = {encode("openstep-entry", text)};'
+    draft.edits.append(Edit(path, source.offset(end), source.offset(end), source.raw(line), Facet.DISPLAY_NAME))
+

@@ -1,0 +1,188 @@
+"""The object graph of an Xcode project file: targets, configurations, products, file paths."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import cached_property
+
+from onomaxis.errors import FormatError
+from onomaxis.formats.openstep import Dict, OpenStepDocument, parse_openstep
+from onomaxis.tree import join, parent
+
+# Product type to what people call the product (Xcode, target templates).
+PRODUCT_KINDS = {
+    "com.apple.product-type.application": "app",
+    "com.apple.product-type.application.on-demand-install-capable": "clip",
+    "com.apple.product-type.application.messages": "app",
+    "com.apple.product-type.application.watchapp": "watch app",
+    "com.apple.product-type.application.watchapp2": "watch app",
+    "com.apple.product-type.application.watchapp2-container": "watch container",
+    "com.apple.product-type.app-extension": "extension",
+    "com.apple.product-type.app-extension.messages": "extension",
+    "com.apple.product-type.app-extension.messages-sticker-pack": "extension",
+    "com.apple.product-type.app-extension.intents-service": "extension",
+    "com.apple.product-type.extensionkit-extension": "extension",
+    "com.apple.product-type.tv-app-extension": "extension",
+    "com.apple.product-type.watchkit-extension": "watch extension",
+    "com.apple.product-type.watchkit2-extension": "watch extension",
+    "com.apple.product-type.bundle.unit-test": "unit tests",
+    "com.apple.product-type.bundle.ui-testing": "UI tests",
+    "com.apple.product-type.framework": "framework",
+    "com.apple.product-type.library.static": "library",
+    "com.apple.product-type.bundle": "bundle",
+}
+
+
+@dataclass(frozen=True)
+class Configuration:
+    """One build configuration of a project or target."""
+
+    id: str
+    name: str
+    settings: Dict
+    base: str
+
+
+@dataclass(frozen=True)
+class Target:
+    """One native target."""
+
+    id: str
+    name: str
+    kind: str
+    product: str
+    configurations: tuple[Configuration, ...]
+    default: str
+    embeds: tuple[str, ...]
+    depends: tuple[str, ...]
+    node: Dict
+
+    def release(self) -> Configuration | None:
+        """Return the configuration that archives: ``Release``, else the list's default, else the last."""
+        names = {item.name: item for item in self.configurations}
+        last = self.configurations[-1] if self.configurations else None
+        return names.get("Release") or names.get(self.default) or last
+
+
+class XcodeProject:
+    """One parsed ``project.pbxproj``. Raises FormatError when it is no project file."""
+
+    def __init__(self, path: str, data: bytes) -> None:
+        self.path = path
+        self.folder = parent(parent(path))
+        self.name = parent(path).rpartition("/")[2].removesuffix(".xcodeproj")
+        self.document: OpenStepDocument = parse_openstep(data)
+        self.objects = {
+            entry.key.value: entry.value
+            for entry in self.document.top.dict("objects").entries
+            if isinstance(entry.value, Dict)
+        }
+        self.root = self.objects.get(self.document.top.text("rootObject"))
+        if self.root is None:
+            raise FormatError("the project file has no root object", line=1)
+
+    def object(self, key: str) -> Dict:
+        """Return the object with identifier *key*, an empty one if there is none."""
+        return self.objects.get(key) or Dict()
+
+    def configurations(self, list_id: str) -> tuple[Configuration, ...]:
+        """Return the build configurations of a configuration list."""
+        found = []
+        for key in self.object(list_id).texts("buildConfigurations"):
+            node = self.object(key)
+            base = node.text("baseConfigurationReference")
+            path = (self.paths.get(base) or "") if base else self._anchored(node)
+            found.append(Configuration(key, node.text("name"), node.dict("buildSettings"), path))
+        return tuple(found)
+
+    def _anchored(self, node: Dict) -> str:
+        """Return the configuration file that a synchronized group names by anchor and relative path."""
+        anchor = self.paths.get(node.text("baseConfigurationReferenceAnchor"))
+        relative = node.text("baseConfigurationReferenceRelativePath")
+        return join(anchor, relative) if anchor is not None and relative else ""
+
+    @cached_property
+    def project_configurations(self) -> dict[str, Configuration]:
+        """The configurations of the project itself, by name."""
+        assert self.root is not None
+        return {item.name: item for item in self.configurations(self.root.text("buildConfigurationList"))}
+
+    @cached_property
+    def targets(self) -> tuple[Target, ...]:
+        """The native targets in the project's order."""
+        assert self.root is not None
+        return tuple(self._targets(self.root))
+
+    def _targets(self, root: Dict) -> Iterator[Target]:
+        products = {
+            node.text("productReference"): key
+            for key, node in self.objects.items()
+            if node.text("isa") == "PBXNativeTarget"
+        }
+        for key in root.texts("targets"):
+            node = self.object(key)
+            if node.text("isa") != "PBXNativeTarget":
+                continue
+            configuration_list = node.text("buildConfigurationList")
+            yield Target(
+                key, node.text("name"), PRODUCT_KINDS.get(node.text("productType"), "product"),
+                node.text("productName"), self.configurations(configuration_list),
+                self.object(configuration_list).text("defaultConfigurationName"),
+                tuple(self._embedded(node, products)),
+                tuple(self.object(item).text("target") for item in node.texts("dependencies")), node,
+            )  # fmt: skip
+
+    def _embedded(self, target: Dict, products: dict[str, str]) -> Iterator[str]:
+        """Yield the targets whose products a target copies into itself."""
+        for phase in target.texts("buildPhases"):
+            node = self.object(phase)
+            if node.text("isa") != "PBXCopyFilesBuildPhase":
+                continue
+            for build_file in node.texts("files"):
+                reference = self.object(build_file).text("fileRef")
+                if reference in products:
+                    yield products[reference]
+
+    @cached_property
+    def paths(self) -> dict[str, str]:
+        """The path of every file and group, relative to the tree's root; left out where it lies outside."""
+        assert self.root is not None
+        found: dict[str, str] = {}
+        start = join(self.folder, self.root.text("projectDirPath"))
+        pending: list[tuple[str, str]] = [(self.root.text("mainGroup"), start)]
+        seen: set[str] = set()
+        while pending:
+            key, folder = pending.pop()
+            if key in seen:
+                continue
+            seen.add(key)
+            node = self.object(key)
+            path = node.text("path")
+            base = {"<group>": folder, "SOURCE_ROOT": start}.get(node.text("sourceTree"))
+            if base is None:
+                continue
+            here = join(base, path) if path else base
+            found[key] = here
+            pending.extend((child, here) for child in node.texts("children"))
+        return found
+
+    def localized(self, target: Target, name: str) -> list[tuple[str, str]]:
+        """Return the language and path of each localized copy of *name* among a target's resources."""
+        found = []
+        for phase in target.node.texts("buildPhases"):
+            for build_file in self.object(phase).texts("files"):
+                group = self.object(self.object(build_file).text("fileRef"))
+                if group.text("isa") == "PBXVariantGroup" and group.text("name") == name:
+                    for child in group.texts("children"):
+                        path = self.paths.get(child, "")
+                        folder = parent(path).rpartition("/")[2]
+                        if folder.endswith(".lproj"):
+                            found.append((folder.removesuffix(".lproj"), path))
+        return found
+
+    def synchronized_folders(self, target: Target) -> list[str]:
+        """Return the folders whose files belong to a target without being listed (objectVersion 70 and newer)."""
+        return [self.paths[key] for key in target.node.texts("fileSystemSynchronizedGroups") if key in self.paths]
+
+

@@ -1,0 +1,251 @@
+"""What each target of an Xcode project is called, in each configuration, and which places own that.
+
+Source of the rules: Apple, "Information Property List" (CFBundleDisplayName, CFBundleName and their fall-backs),
+"Build settings reference" (GENERATE_INFOPLIST_FILE, INFOPLIST_KEY_*, MARKETING_VERSION).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+from onomaxis.formats.openstep import OpenStepDocument, Text, parse_openstep
+from onomaxis.formats.openstep import opening as openstep_opening
+from onomaxis.formats.plist import Plist, PlistString, is_binary_plist, parse_plist
+from onomaxis.model import Disagreement, Facet, Mention, Opening, Piece, Role, Scope, Unresolved, Value
+from onomaxis.projects.base import guarded, place
+from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject
+from onomaxis.projects.ios.settings import ConfigurationFiles, Level, Table, Undefined, builtin, level_of
+from onomaxis.tree import Tree, join, parent
+
+_NAME_KEYS = ("CFBundleDisplayName", "CFBundleName")
+_SETTING_OF = {
+    "CFBundleShortVersionString": "MARKETING_VERSION",
+    "CFBundleVersion": "CURRENT_PROJECT_VERSION",
+    "CFBundleIdentifier": "PRODUCT_BUNDLE_IDENTIFIER",
+}
+
+
+@dataclass(frozen=True)
+class Identity:
+    """One target in one configuration."""
+
+    target: Target
+    configuration: Configuration
+    id: Value | None
+    name: Value | None
+    version: Value | None
+    build: Value | None
+    icon: Value | None
+    names: tuple[tuple[str, Value], ...]
+
+
+@dataclass
+class TargetReader:
+    """Reads the targets of one project."""
+
+    project: XcodeProject
+    tree: Tree
+    files: ConfigurationFiles
+    owners: dict[tuple[str, str, int], Mention] = field(default_factory=dict)
+    openings: dict[tuple[str, int, str], Opening] = field(default_factory=dict)
+    faults: list[Unresolved] = field(default_factory=list)
+    disagreements: list[Disagreement] = field(default_factory=list)
+    _plists: dict[str, Plist | None] = field(default_factory=dict)
+    _strings: dict[str, OpenStepDocument | None] = field(default_factory=dict)
+
+    def identity(self, target: Target, configuration: Configuration) -> Identity:
+        """Resolve what *target* is called in *configuration*, and keep the places that own it."""
+        table = self.table(target, configuration)
+        scope = Scope("ios", target.name, "", configuration.name)
+        plist = self.plist(table)
+        generated = table.text("GENERATE_INFOPLIST_FILE") == "YES"
+        id_ = self._keyed(table, plist, "CFBundleIdentifier", Facet.BUNDLE_ID, scope)
+        version = self._keyed(table, plist, "CFBundleShortVersionString", Facet.VERSION_NAME, scope)
+        build = self._keyed(table, plist, "CFBundleVersion", Facet.VERSION_CODE, scope)
+        icon = self._setting(table, "ASSETCATALOG_COMPILER_APPICON_NAME", Facet.ICON, scope)
+        name = self._name(table, plist, generated, scope, target, configuration)
+        return Identity(
+            target, configuration, id_, name, version, build, icon, tuple(self._localized(target, scope))
+        )
+
+    def table(self, target: Target, configuration: Configuration) -> Table:
+        """Return the levels of a target's settings: target, its file, project, its file, the build system's."""
+        source = self.project.document.source
+        above = self.project.project_configurations.get(configuration.name)
+        levels: list[Level] = []
+        for item in (configuration, above):
+            if item is not None:
+                levels.append(level_of(self.project.path, source, item.settings))
+                levels.append(self.files.level(item.base) if item.base else {})
+        levels.append(builtin(target.name, self.project.name, self.project.folder, configuration.name))
+        return Table(levels, configuration.name)
+
+    # -- values -----------------------------------------------------------------------------------------------
+
+    def _own(self, facet: Facet, value: Value, scope: Scope, role: Role = Role.OWNER) -> Value:
+        spot = value.origin
+        self.owners.setdefault((facet, spot.file, spot.start), Mention(facet, role, spot, value.text, scope, value))
+        return value
+
+    def _resolve(self, facet: Facet, read: Callable[[], Value | None], spot: tuple[str, int, str]) -> Value | None:
+        try:
+            return read()
+        except Undefined as error:
+            path, line, text = spot
+            fault = Unresolved(facet, path, line, text, f"{error} is not defined in the project")
+            if fault not in self.faults:
+                self.faults.append(fault)
+            return None
+
+    def _setting(self, table: Table, name: str, facet: Facet, scope: Scope) -> Value | None:
+        found = table.define(name)
+        if found is None or found[0].place is None:
+            return None
+        spot = found[0].place
+        value = self._resolve(facet, lambda: table.value(name), (spot.file, spot.line, spot.written))
+        return self._own(facet, value, scope) if value is not None else None
+
+    def _plist_value(self, table: Table, path: str, plist: Plist, entry: PlistString, facet: Facet) -> Value | None:
+        spot = place(path, plist.document.source, entry.start, entry.end, entry.syntax)
+        return self._resolve(
+            facet, lambda: Value(tuple(table.expand(entry.value, spot)), spot), (path, spot.line, spot.written)
+        )
+
+    def _keyed(
+        self, table: Table, plist: tuple[str, Plist] | None, key: str, facet: Facet, scope: Scope
+    ) -> Value | None:
+        """Resolve a key that has a build setting of its own: the property list decides, the setting stands behind."""
+        setting = self._setting(table, _SETTING_OF[key], facet, scope)
+        entry = plist[1].string(key) if plist else None
+        if plist is None or entry is None or not entry.value:
+            return setting
+        value = self._plist_value(table, plist[0], plist[1], entry, facet)
+        if value is None or f"({_SETTING_OF[key]}" in entry.value or f"{{{_SETTING_OF[key]}" in entry.value:
+            return value
+        if value.place == value.origin or len(value.pieces) > 1:
+            self._own(facet, value, scope)
+        if setting is not None and setting.text != value.text:
+            self._differs(key, value, setting)
+        return value
+
+    def _differs(self, key: str, value: Value, setting: Value) -> None:
+        found = Disagreement(
+            "plist-overrides-setting",
+            f"{key} is {value.text} in the property list, {setting.text} in the build setting that it does not use",
+            ((value.place.file, value.place.line), (setting.place.file, setting.place.line)),
+        )
+        if found not in self.disagreements:
+            self.disagreements.append(found)
+
+    def _name(
+        self, table: Table, plist: tuple[str, Plist] | None, generated: bool, scope: Scope, target: Target,
+        configuration: Configuration,
+    ) -> Value | None:  # fmt: skip
+        """Resolve the display name: generated key, the list's display name, bundle name, then the product's name."""
+        found: list[Value] = []
+        if generated:
+            setting = self._setting(table, "INFOPLIST_KEY_CFBundleDisplayName", Facet.DISPLAY_NAME, scope)
+            found += [setting] if setting else []
+        entry = plist[1].string("CFBundleDisplayName") if plist else None
+        if plist and entry is not None:
+            value = self._plist_value(table, plist[0], plist[1], entry, Facet.DISPLAY_NAME)
+            if value is not None:
+                found.append(self._own(Facet.DISPLAY_NAME, value, scope))
+        if found:
+            return found[0]
+        self._offer_name(plist, generated, scope, configuration)
+        return self._fallback_name(table, plist)
+
+    def _fallback_name(self, table: Table, plist: tuple[str, Plist] | None) -> Value | None:
+        entry = plist[1].string("CFBundleName") if plist else None
+        if plist and entry is not None and entry.value:
+            value = self._plist_value(table, plist[0], plist[1], entry, Facet.DISPLAY_NAME)
+            if value is not None:
+                return Value((Piece(value.text),), value.place)
+        text = table.text("PRODUCT_NAME")
+        named = table.define("PRODUCT_NAME")
+        spot = named[0].place if named else None
+        if spot is None:
+            source = self.project.document.source
+            spot = place(self.project.path, source, 0, 0, "none")
+        return Value((Piece(text),), spot) if text else None
+
+    def _offer_name(
+        self, plist: tuple[str, Plist] | None, generated: bool, scope: Scope, configuration: Configuration
+    ) -> None:
+        """Offer the spot where a display name would be added: the property list, else the configuration."""
+        if plist is not None:
+            path, parsed = plist
+            source = parsed.document.source
+            at, before, after = parsed.opening("CFBundleDisplayName")
+            spot = place(path, source, at, at, "xml-text")
+        elif generated and configuration.settings.entries:
+            path, source = self.project.path, self.project.document.source
+            at, before, after = openstep_opening(
+                self.project.document, configuration.settings, "INFOPLIST_KEY_CFBundleDisplayName"
+            )
+            spot = place(path, source, at, at, "openstep")
+        else:
+            return
+        opening = Opening(Facet.DISPLAY_NAME, spot, before, after, scope, "CFBundleDisplayName")
+        self.openings.setdefault((path, spot.start, opening.shown), opening)
+
+    def _localized(self, target: Target, scope: Scope) -> list[tuple[str, Value]]:
+        """Return the localized display names from ``InfoPlist.strings``, whatever key they are under."""
+        found: dict[str, Value] = {}
+        for language, path in self.strings_files(target):
+            document = self._strings_document(path)
+            if document is None:
+                continue
+            for key in _NAME_KEYS:
+                for entry in document.top.entries:
+                    if entry.key.value != key or not isinstance(entry.value, Text):
+                        continue
+                    spot = place(path, document.source, entry.value.start, entry.value.end, "openstep-entry")
+                    value = Value((Piece(entry.value.value, spot),), spot)
+                    locale = "" if language == "Base" else language
+                    self._own(
+                        Facet.DISPLAY_NAME, value, Scope("ios", target.name, "", "", locale),
+                        Role.OWNER if key == _NAME_KEYS[0] else Role.FOLLOWER,
+                    )  # fmt: skip
+                    found.setdefault(language, value)
+        return sorted(found.items())
+
+    def strings_files(self, target: Target) -> list[tuple[str, str]]:
+        """Return language and path of a target's ``InfoPlist.strings`` files."""
+        found = self.project.localized(target, "InfoPlist.strings")
+        for folder in self.project.synchronized_folders(target):
+            for path in self.tree.below(folder):
+                if path.endswith(".lproj/InfoPlist.strings"):
+                    found.append((parent(path).rpartition("/")[2].removesuffix(".lproj"), path))
+        return [(language, path) for language, path in found if self.tree.exists(path)]
+
+    # -- files ------------------------------------------------------------------------------------------------
+
+    def _strings_document(self, path: str) -> OpenStepDocument | None:
+        if path not in self._strings:
+            data = self.tree.read(path) or b""
+            self._strings[path] = guarded(path, self.faults, lambda: parse_openstep(data))
+        return self._strings[path]
+
+    def plist(self, table: Table) -> tuple[str, Plist] | None:
+        """Return the property list that a target names, parsed, or None."""
+        written = table.text("INFOPLIST_FILE")
+        if not written:
+            return None
+        folder = self.project.folder
+        path = join("" if written.startswith("/") else folder, written)
+        if path not in self._plists:
+            self._plists[path] = self._read_plist(path)
+        parsed = self._plists[path]
+        return (path, parsed) if parsed is not None else None
+
+    def _read_plist(self, path: str) -> Plist | None:
+        data = self.tree.read(path) if self.tree.exists(path) else None
+        if data is None:
+            return None
+        if is_binary_plist(data):
+            self.faults.append(Unresolved("file", path, 1, "", "a binary property list is not edited"))
+            return None
+        return guarded(path, self.faults, lambda: parse_plist(data))

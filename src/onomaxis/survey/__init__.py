@@ -1,0 +1,1 @@
+"""What an app is really called: shipped apps, mentions, disagreements, what stays unresolved."""

@@ -1,0 +1,113 @@
+"""What of an old identity still stands after a change, and why each mention stands."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Mapping, Sequence
+
+from onomaxis.errors import FormatError
+from onomaxis.formats.source import Source
+from onomaxis.model import Facet, Mention, Renaming, Residue, Role
+from onomaxis.projects.base import Occurrence, Project
+from onomaxis.projects.occurrences import occurrences
+from onomaxis.survey.survey import SHORTEST_NAME, Survey, kind_of, project_of, written_forms
+
+_WIDTH = 160
+
+
+def find_residue(
+    survey: Survey, held: Mapping[str, bytes], renamings: Sequence[Renaming], names: Iterable[tuple[str, str]]
+) -> tuple[Residue, ...]:
+    """Search *held* (files as they will be, by new path) for the old identifiers and names."""
+    found: set[Residue] = set()
+    for path, data in held.items():
+        try:
+            source = Source.read(data)
+        except FormatError:
+            continue
+        found.update(_identifiers(survey.projects, path, source, renamings))
+        found.update(_forms(path, source, renamings))
+        for old, new in names:
+            found.update(_names(path, source, old, new))
+    return tuple(sorted(found, key=lambda item: (item.file, item.line, item.text, item.reason)))
+
+
+def _identifiers(
+    projects: Sequence[Project], path: str, source: Source, renamings: Sequence[Renaming]
+) -> Iterable[Residue]:
+    olds = {item.old for item in renamings}
+    if not olds:
+        return
+    project = project_of(projects, path)
+    for hit in occurrences(path, source, olds):
+        if _is_new(hit, renamings):
+            continue
+        mention = _mention(project, path, source, hit)
+        yield Residue(path, source.line(hit.start), _shown(source, hit.start), _reason(mention, renamings))
+
+
+def _is_new(hit: Occurrence, renamings: Sequence[Renaming]) -> bool:
+    """Tell whether an occurrence is the new identifier, which may hold the old one as its beginning."""
+    return any(
+        item.new.startswith(item.old + ".") and (hit.token == item.new or hit.token.startswith(item.new + "."))
+        for item in renamings
+    )
+
+
+def _mention(project: Project | None, path: str, source: Source, hit: Occurrence) -> Mention | None:
+    if project is None:
+        return None
+    found = kind_of(project).mentions(project, path, source, [hit])
+    return found[0] if found else None
+
+
+def _reason(mention: Mention | None, renamings: Sequence[Renaming]) -> str:
+    if mention is None:
+        return "outside every known project: change it by hand if it means this app"
+    if mention.reason:
+        return mention.reason
+    if mention.facet not in {item.facet for item in renamings}:
+        label = "code package" if mention.facet in (Facet.CODE_PACKAGE, Facet.NAMESPACE) else str(mention.facet)
+        return f"the {label} was not changed"
+    if mention.role is Role.OWNER:
+        return "set for another scope"
+    return "it counts for another app or flavor"
+
+
+def _forms(path: str, source: Source, renamings: Sequence[Renaming]) -> Iterable[Residue]:
+    """Yield paths (``a/b/c``) and native symbols (``Java_a_b_c``) that still spell an old identifier."""
+    for item in renamings:
+        slashed, lined = written_forms(item.old) or ("", "")
+        for form, border, reason in (
+            (slashed, r"[\w-]", "a path or a class descriptor that spells the old identifier"),
+            (lined, r"[A-Za-z0-9]", "a symbol that spells the old identifier"),
+        ):
+            if not form or form not in source.view:
+                continue
+            new_forms = written_forms(item.new)
+            pattern = re.compile(rf"(?<!{border}){re.escape(form)}(?!{border})", re.ASCII)
+            for match in pattern.finditer(source.view):
+                if any(
+                    new.startswith(form) and source.view.startswith(new, match.start()) for new in new_forms
+                ):
+                    continue
+                yield Residue(path, source.line(match.start()), _shown(source, match.start()), reason)
+
+
+def _names(path: str, source: Source, old: str, new: str) -> Iterable[Residue]:
+    """Yield places that still show the old display name as a whole word or phrase."""
+    needle = old.encode("utf-8").decode("latin-1")
+    if len(old) < SHORTEST_NAME or needle not in source.view:
+        return
+    pattern = re.compile(rf"(?<![\w.\x80-\xff-]){re.escape(needle)}(?![\w\x80-\xff-]|\.\w)", re.ASCII)
+    fresh = new.encode("utf-8").decode("latin-1")
+    for match in pattern.finditer(source.view):
+        if old in new and source.view.startswith(fresh, match.start() - fresh.find(needle)):
+            continue
+        reason = "shows the old display name: decide by hand"
+        yield Residue(path, source.line(match.start()), _shown(source, match.start()), reason)
+
+
+def _shown(source: Source, position: int) -> str:
+    text = source.line_text(source.line(position)).strip()
+    return text if len(text) <= _WIDTH else text[: _WIDTH - 1] + "…"

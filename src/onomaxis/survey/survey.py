@@ -1,0 +1,221 @@
+"""The survey: one table of shipped apps over all projects of a tree, every mention, what disagrees."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+from onomaxis.errors import FormatError, InputError
+from onomaxis.formats.source import Source
+from onomaxis.model import Disagreement, Facet, Mention, Role, ShippedApp, Unresolved
+from onomaxis.projects import KINDS
+from onomaxis.projects.base import Kind, Occurrence, Project, place
+from onomaxis.projects.occurrences import occurrences
+from onomaxis.projects.rules import is_service_file, prose
+from onomaxis.tree import Tree
+
+
+# A shorter display name is too common in text to be searched for.
+SHORTEST_NAME = 3
+
+
+def written_forms(identifier: str) -> tuple[str, ...]:
+    """Return the other forms an identifier takes in text: as a path and as part of a native symbol."""
+    if "." not in identifier:
+        return ()
+    return (identifier.replace(".", "/"), identifier.replace(".", "_"))
+
+
+@dataclass(frozen=True)
+class Survey:
+    """Everything found in one tree; ``held`` are the files that hold an identifier or a name in any form."""
+
+    tree: Tree
+    projects: tuple[Project, ...]
+    mentions: tuple[Mention, ...]
+    disagreements: tuple[Disagreement, ...]
+    unresolved: tuple[Unresolved, ...]
+    held: frozenset[str] = frozenset()
+
+    @cached_property
+    def apps(self) -> tuple[ShippedApp, ...]:
+        """The shipped apps of all projects."""
+        return tuple(app for project in self.projects for app in project.apps)
+
+    @property
+    def kinds(self) -> tuple[str, ...]:
+        """The kinds of project found."""
+        return tuple(dict.fromkeys(project.kind for project in self.projects))
+
+
+def kind_of(project: Project) -> Kind:
+    """Return the kind that reads *project*."""
+    return next(kind for kind in KINDS if kind.name == project.kind)
+
+
+def take_survey(tree: Tree) -> Survey:
+    """Find every project in *tree* and every mention of what they are called.
+
+    Raises InputError when there is no project of a known kind.
+    """
+    found = read_projects(tree)
+    if not found:
+        raise InputError(
+            "no Android or iOS project was found here",
+            file=str(tree.root),
+            remedy="Give the folder that holds build.gradle(.kts) or an .xcodeproj, or one above it.",
+        )
+    identifiers = {item.value for project in found for item in project.identifiers if item.value}
+    held = dict(tree.holding({*_forms(identifiers), *_shown_names(found)}))
+    projects = tuple(kind_of(project).index(project, held) for project in found)
+    mentions, faults = _mentions(projects, held, identifiers)
+    unreadable = [Unresolved("file", path, 1, "", why) for path, why in sorted(tree.unreadable.items())]
+    unresolved = [*(item for project in projects for item in project.unresolved), *faults, *unreadable]
+    disagreements = [*(item for project in projects for item in project.disagreements), *_across(projects)]
+    return Survey(
+        tree, projects, mentions, tuple(dict.fromkeys(disagreements)), tuple(dict.fromkeys(unresolved)),
+        frozenset(held),
+    )  # fmt: skip
+
+
+def _forms(identifiers: set[str]) -> set[str]:
+    return identifiers | {form for value in identifiers for form in written_forms(value)}
+
+
+def _shown_names(projects: Sequence[Project]) -> set[str]:
+    """Return the display names that are long enough to be searched for."""
+    names = {app.name.text for project in projects for app in project.apps if app.name}
+    return {name for name in names if len(name) >= SHORTEST_NAME}
+
+
+def read_projects(tree: Tree) -> list[Project]:
+    """Return every project of a known kind, with what its own files say; no other file is read."""
+    return _with_foreign([project for kind in KINDS for project in kind.find(tree)])
+
+
+def _with_foreign(projects: Sequence[Project]) -> list[Project]:
+    """Tell each project which longer identifiers below its own belong to another project or app module."""
+    result = []
+    for project in projects:
+        own = [app for app in project.apps if app.id]
+        modules: dict[str, str] = {app.module: app.id.text for app in reversed(own) if app.id}
+        first = own[0].module if own else ""
+        base = modules.get(first, "")
+        others = {text for module, text in modules.items() if module != first}
+        for other in projects:
+            if other is not project and other.kind == project.kind:
+                others |= {app.id.text for app in other.apps if app.id}
+        foreign = tuple(sorted(text for text in others if base and text.startswith(base + ".")))
+        result.append(replace(project, foreign=foreign))
+    return result
+
+
+def _mentions(
+    projects: Sequence[Project], held: dict[str, bytes], identifiers: set[str]
+) -> tuple[tuple[Mention, ...], list[Unresolved]]:
+    """Merge the owners of all projects with every occurrence of an identifier in any text file."""
+    owners = [owner for project in projects for owner in project.owners]
+    owned: dict[str, list[tuple[int, int]]] = defaultdict(list)
+    for owner in owners:
+        owned[owner.place.file].append((owner.place.start, owner.place.end))
+        if owner.owner is not None:
+            whole = owner.owner.place
+            if whole.file != owner.place.file or whole.start != owner.place.start:
+                owned[whole.file].append((whole.start, whole.end))
+    found = list(owners)
+    faults: list[Unresolved] = []
+    wanted = tuple(sorted(identifiers))
+    narrow = [value.encode("utf-8") for value in wanted]
+    for path, data in held.items():
+        if data[:2] not in (b"\xff\xfe", b"\xfe\xff") and not any(value in data for value in narrow):
+            continue
+        try:
+            source = Source.read(data)
+            hits = occurrences(path, source, wanted)
+            spans = owned.get(path, ())
+            hits = [hit for hit in hits if not any(a <= source.offset(hit.start) < b for a, b in spans)]
+            if hits:
+                found.extend(_classified(projects, path, source, hits))
+        except FormatError as error:
+            faults.append(Unresolved("file", path, error.line or 1, "", error.message))
+    return tuple(sorted(found, key=lambda m: (m.place.file, m.place.start, m.facet))), faults
+
+
+def _classified(projects: Sequence[Project], path: str, source: Source, hits: list[Occurrence]) -> list[Mention]:
+    project = project_of(projects, path)
+    if project is None:
+        return [_loose(projects, path, source, hit) for hit in hits]
+    mine, others = _split(projects, project, hits)
+    found = kind_of(project).mentions(project, path, source, mine)
+    return [*found, *(_loose(projects, path, source, hit) for hit in others)]
+
+
+def _split(
+    projects: Sequence[Project], project: Project, hits: list[Occurrence]
+) -> tuple[list[Occurrence], list[Occurrence]]:
+    """Part the occurrences of a project's own identifiers from those of other projects."""
+    own = {item.value for item in project.identifiers}
+    mine = [hit for hit in hits if hit.identifier in own]
+    return mine, [hit for hit in hits if hit.identifier not in own]
+
+
+def project_of(projects: Sequence[Project], path: str) -> Project | None:
+    """Return the project whose folder holds *path*, the deepest one where they are nested."""
+    best: Project | None = None
+    for project in projects:
+        if (not project.folder or path.startswith(project.folder + "/")) and (
+            best is None or len(project.folder) > len(best.folder) or _closer(path, project, best)
+        ):
+            best = project
+    return best
+
+
+_IOS_ENDINGS = (".swift", ".m", ".mm", ".plist", ".entitlements", ".xcconfig", ".pbxproj", ".xcscheme", ".storyboard",
+                ".strings", ".xib", "Podfile")  # fmt: skip
+
+
+def _closer(path: str, project: Project, best: Project) -> bool:
+    """Of two projects in one folder, the file's own syntax tells which it belongs to."""
+    return project.folder == best.folder and project.kind == "ios" != best.kind and path.endswith(_IOS_ENDINGS)
+
+
+def _loose(projects: Sequence[Project], path: str, source: Source, hit: Occurrence) -> Mention:
+    """Describe an occurrence in a file that no project owns."""
+    facet = next(
+        (item.facet for project in projects for item in project.identifiers if item.value == hit.identifier),
+        Facet.APPLICATION_ID,
+    )
+    spot = place(path, source, hit.start, hit.end, "raw")
+    reason = "" if is_service_file(path) else prose(path, source, hit)
+    if reason:
+        return Mention(facet, Role.PROSE, spot, hit.identifier, reason=reason)
+    if is_service_file(path):
+        reason = "a service's own file: fetch a new one for the new ID (or --services rewrite)"
+    else:
+        reason = "outside every known project: change it by hand if it means this app"
+    return Mention(facet, Role.OUTSIDE, spot, hit.identifier, reason=reason)
+
+
+def _across(projects: Sequence[Project]) -> list[Disagreement]:
+    """Name what the platforms say differently: version, build number, display name."""
+    found: list[Disagreement] = []
+    android = [app for project in projects if project.kind == "android" for app in project.apps]
+    ios = [app for project in projects if project.kind == "ios" for app in project.apps]
+    if not android or not ios:
+        return found
+    one, other = android[0], ios[0]
+    for code, label, left, right in (
+        ("versions-differ", "version", one.version, other.version),
+        ("builds-differ", "build number", one.build, other.build),
+        ("names-differ", "display name", one.name, other.name),
+    ):
+        if left and right and left.text != right.text:
+            found.append(
+                Disagreement(
+                    code, f"the {label} is {left.text} on Android and {right.text} on iOS",
+                    ((left.origin.file, left.origin.line), (right.origin.file, right.origin.line)),
+                )
+            )  # fmt: skip
+    return found

@@ -1,0 +1,264 @@
+"""The files below a root: listed once, each read at most once, no link followed.
+
+In a git work tree git itself says which files there are, so that its ignore rules hold exactly. Elsewhere the
+folders are walked and ``.gitignore`` files are honoured with *pathspec*.
+"""
+
+from __future__ import annotations
+
+import copy
+import os
+import subprocess
+from bisect import bisect_left
+from collections.abc import Iterable, Iterator, Mapping
+from pathlib import Path, PurePosixPath
+from typing import TYPE_CHECKING
+
+from onomaxis.errors import InputError
+from onomaxis.formats.source import detect_encoding, looks_binary
+
+if TYPE_CHECKING:
+    from pathspec import GitIgnoreSpec
+
+# Folders that hold tools' own files or fetched dependencies, never a project's identity.
+SKIPPED_FOLDERS = frozenset(
+    {".git", ".hg", ".svn", ".onomaxis", ".gradle", ".idea", ".dart_tool", ".expo", ".cxx", ".kotlin", "node_modules",
+     "Pods", "Carthage", "DerivedData", "xcuserdata", ".venv", "__pycache__"}
+)  # fmt: skip
+# Folders that hold build output where no version control says which files count.
+_OUTPUT_FOLDERS = frozenset({"build", "out", "dist", ".build"})
+_BINARY_ENDINGS = frozenset(
+    ".png .jpg .jpeg .gif .webp .ico .icns .bmp .heic .avif .pdf .jar .aar .apk .aab .ipa .class .dex .so .a .o .dylib"
+    " .dll .exe .wasm .ttf .otf .woff .woff2 .eot .mp3 .mp4 .m4a .mov .wav .ogg .caf .zip .gz .tgz .bz2 .xz .7z .tar"
+    " .keystore .jks .p12 .pfx .mobileprovision .car .nib .bin .db .sqlite .psd .sketch .lottie".split()
+)
+_OPEN_FLAGS = os.O_RDONLY | getattr(os, "O_NOFOLLOW", 0) | getattr(os, "O_BINARY", 0)
+_CHUNK = 1 << 16
+
+
+_Rules = tuple[tuple[str, "GitIgnoreSpec"], ...]
+
+
+class Tree:
+    """A root folder and the files in it that count; paths are relative, with forward slashes."""
+
+    def __init__(self, root: Path) -> None:
+        self.root = root
+        self.versioned = False
+        self.files = self._list()
+        self.known = frozenset(self.files)
+        self.unreadable: dict[str, str] = {}
+        self._cache: dict[str, bytes | None] = {}
+        self._prefix = os.fspath(root) + os.sep
+
+    @classmethod
+    def open(cls, folder: str | Path) -> Tree:
+        """List the files below *folder*. Raises InputError when it is no folder that can be read."""
+        root = Path(folder)
+        if not root.exists():
+            raise InputError("there is no such folder", file=str(folder), remedy="Give the folder of a project.")
+        if not root.is_dir():
+            raise InputError("this is no folder", file=str(folder), remedy="Give the folder of a project.")
+        root = root.resolve()
+        if not os.access(root, os.R_OK | os.X_OK):
+            raise InputError("the folder cannot be read", file=str(folder), remedy="Check its permissions.")
+        return cls(root)
+
+    def _list(self) -> tuple[str, ...]:
+        listed = _git_files(self.root)
+        self.versioned = listed is not None
+        names = listed if listed is not None else list(_walk(self.root))
+        return tuple(sorted(names))
+
+    def read(self, path: str) -> bytes | None:
+        """Return the bytes of one file, or None when it is gone, a link or unreadable (see ``unreadable``)."""
+        if path not in self._cache:
+            self._cache[path] = self._fetch(path)
+        return self._cache[path]
+
+    def _fetch(self, path: str) -> bytes | None:
+        try:
+            handle = os.open(self._prefix + path, _OPEN_FLAGS)
+        except OSError as error:
+            if not (self.root / path).is_symlink() and not isinstance(error, FileNotFoundError):
+                self.unreadable[path] = error.strerror or "unreadable"
+            return None
+        try:
+            data = os.read(handle, _CHUNK)
+            if len(data) == _CHUNK:
+                chunks = [data]
+                while chunk := os.read(handle, 1 << 20):
+                    chunks.append(chunk)
+                data = b"".join(chunks)
+            return data
+        except OSError as error:
+            self.unreadable[path] = error.strerror or "unreadable"
+            return None
+        finally:
+            os.close(handle)
+
+    def exists(self, path: str) -> bool:
+        """Tell whether *path* is one of the files listed, or stands on disk inside the root though ignored."""
+        return path in self.known or (inside(path) and (self.root / path).is_file())
+
+    def overlay(self, contents: Mapping[str, bytes], gone: Iterable[str]) -> Tree:
+        """Return this tree as it would be with *contents* written and the files *gone* away; nothing is written."""
+        other = copy.copy(self)
+        absent = set(gone) - set(contents)
+        other.files = tuple(sorted((self.known - absent) | set(contents)))
+        other.known = frozenset(other.files)
+        other.unreadable = dict(self.unreadable)
+        other._cache = {**self._cache, **contents, **dict.fromkeys(absent)}
+        return other
+
+    def below(self, folder: str) -> Iterator[str]:
+        """Yield the files below *folder* (empty for the root)."""
+        if not folder:
+            yield from self.files
+            return
+        prefix = folder + "/"
+        at = bisect_left(self.files, prefix)
+        while at < len(self.files) and self.files[at].startswith(prefix):
+            yield self.files[at]
+            at += 1
+
+    def named(self, *names: str) -> list[str]:
+        """Return the files whose last segment is one of *names*."""
+        endings = tuple("/" + name for name in names)
+        return [path for path in self.files if path.endswith(endings) or path in names]
+
+    def holding(self, needles: Iterable[str]) -> Iterator[tuple[str, bytes]]:
+        """Yield every text file that holds one of *needles*, with its bytes. Reads each file at most once."""
+        wanted = _shortest(needles)
+        narrow = [needle.encode("utf-8") for needle in wanted]
+        latin = [n.encode("latin-1") for n in wanted if not n.isascii() and all(ord(c) < 256 for c in n)]
+        cache = self._cache
+        for path in self.files:
+            if path in cache:
+                data = cache[path]
+            else:
+                if os.path.splitext(path)[1].lower() in _BINARY_ENDINGS:  # noqa: PTH122 - hot loop
+                    continue
+                data = self._fetch(path)
+            if not data:
+                continue
+            if any(needle in data for needle in narrow) or any(needle in data for needle in latin):
+                if not looks_binary(data):
+                    cache[path] = data
+                    yield path, data
+            elif data[:2] in (b"\xff\xfe", b"\xfe\xff") or data[1:2] == b"\0" or data[:1] == b"\0":
+                text = _wide_text(data)
+                if any(needle in text for needle in wanted):
+                    cache[path] = data
+                    yield path, data
+
+
+def inside(path: str) -> bool:
+    """Tell whether a relative path stays inside the root it is relative to."""
+    parts = PurePosixPath(path).parts
+    depth = 0
+    for part in parts:
+        depth += -1 if part == ".." else 0 if part == "." else 1
+        if depth < 0:
+            return False
+    return not path.startswith("/") and ":" not in path.split("/")[0][1:2]
+
+
+def join(folder: str, path: str) -> str:
+    """Join a relative folder and a relative path and take ``.`` and ``..`` out; empty when it leaves the root."""
+    parts: list[str] = [part for part in folder.split("/") if part]
+    for part in path.replace("\\", "/").split("/"):
+        if part in ("", "."):
+            continue
+        if part == "..":
+            if not parts:
+                return ""
+            parts.pop()
+        else:
+            parts.append(part)
+    return "/".join(parts)
+
+
+def parent(path: str) -> str:
+    """Return the folder of a relative path, empty for the root."""
+    return path.rpartition("/")[0]
+
+
+def _shortest(needles: Iterable[str]) -> list[str]:
+    """Drop every needle that holds another one: finding the shorter finds it too."""
+    ordered = sorted({needle for needle in needles if needle}, key=len)
+    kept: list[str] = []
+    for needle in ordered:
+        if not any(other in needle for other in kept):
+            kept.append(needle)
+    return kept
+
+
+def _wide_text(data: bytes) -> str:
+    codec, mark = detect_encoding(data)
+    return data[mark:].decode(codec, "ignore") if codec.startswith(("utf-16", "utf-32")) else ""
+
+
+def _git_files(root: Path) -> list[str] | None:
+    """Return the files git knows or would add below *root*, or None where git cannot say."""
+    command = ["git", "-C", os.fspath(root), "ls-files", "-z", "--cached", "--others", "--exclude-standard"]
+    try:
+        done = subprocess.run(command, capture_output=True, check=False, env=_git_environment())
+    except OSError:
+        return None
+    if done.returncode != 0:
+        return None
+    found: set[str] = set()
+    for raw in done.stdout.split(b"\0"):
+        path = os.fsdecode(raw)
+        if not path or not SKIPPED_FOLDERS.isdisjoint(path.split("/")):
+            continue
+        if path.endswith("/"):  # a repository of its own inside this one
+            found.update(f"{path}{inner}" for inner in _walk(root / path))
+        else:
+            found.add(path)
+    return sorted(found) or None  # nothing: an outer repository ignores this folder as a whole
+
+
+def _git_environment() -> dict[str, str]:
+    """The environment for git, without variables that would point it at another repository."""
+    drop = ("GIT_DIR", "GIT_WORK_TREE", "GIT_INDEX_FILE")
+    return {**{k: v for k, v in os.environ.items() if k not in drop}, "GIT_OPTIONAL_LOCKS": "0", "LC_ALL": "C"}
+
+
+def _walk(root: Path) -> Iterator[str]:
+    """Yield the files below *root*, honouring ignore files, following no link."""
+    from pathspec import GitIgnoreSpec
+
+    pending: list[tuple[str, _Rules]] = [("", ())]
+    while pending:
+        folder, rules = pending.pop()
+        try:
+            entries = sorted(os.scandir(root / folder), key=lambda entry: entry.name)
+        except OSError:
+            continue
+        if any(entry.name == ".gitignore" and entry.is_file(follow_symlinks=False) for entry in entries):
+            lines = (root / folder / ".gitignore").read_text("utf-8", "replace").splitlines()
+            rules = (*rules, (folder, GitIgnoreSpec.from_lines(lines)))
+        for entry in entries:
+            path = f"{folder}/{entry.name}" if folder else entry.name
+            if entry.is_symlink():
+                continue
+            if entry.is_dir(follow_symlinks=False):
+                if not _skipped(entry.name, folder) and not _ignored(path + "/", rules):
+                    pending.append((path, rules))
+            elif entry.is_file(follow_symlinks=False) and not _ignored(path, rules):
+                yield path
+
+
+def _skipped(name: str, folder: str) -> bool:
+    """Tell whether a folder is left out by its name; below ``src`` an output name is an ordinary package."""
+    return name in SKIPPED_FOLDERS or (name in _OUTPUT_FOLDERS and "src" not in folder.split("/"))
+
+
+def _ignored(path: str, rules: _Rules) -> bool:
+    for folder, spec in rules:
+        relative = path[len(folder) + 1 :] if folder else path
+        if spec.match_file(relative):
+            return True
+    return False
