@@ -22,15 +22,32 @@ if TYPE_CHECKING:
 
 # Folders that hold tools' own files or fetched dependencies, never a project's identity.
 SKIPPED_FOLDERS = frozenset(
-    {".git", ".hg", ".svn", ".onomaxis", ".gradle", ".idea", ".dart_tool", ".expo", ".cxx", ".kotlin", "node_modules",
-     "Pods", "Carthage", "DerivedData", "xcuserdata", ".venv", "__pycache__"}
-)  # fmt: skip
+    {
+        ".git",
+        ".hg",
+        ".svn",
+        ".onomaxis",
+        ".gradle",
+        ".idea",
+        ".dart_tool",
+        ".expo",
+        ".cxx",
+        ".kotlin",
+        "node_modules",
+        "Pods",
+        "Carthage",
+        "DerivedData",
+        "xcuserdata",
+        ".venv",
+        "__pycache__",
+    }
+)
 # Folders that hold build output where no version control says which files count.
 _OUTPUT_FOLDERS = frozenset({"build", "out", "dist", ".build"})
 _BINARY_ENDINGS = frozenset(
-    ".png .jpg .jpeg .gif .webp .ico .icns .bmp .heic .avif .pdf .jar .aar .apk .aab .ipa .class .dex .so .a .o .dylib"
-    " .dll .exe .wasm .ttf .otf .woff .woff2 .eot .mp3 .mp4 .m4a .mov .wav .ogg .caf .zip .gz .tgz .bz2 .xz .7z .tar"
-    " .keystore .jks .p12 .pfx .mobileprovision .car .nib .bin .db .sqlite .psd .sketch .lottie".split()
+    """.png .jpg .jpeg .gif .webp .ico .icns .bmp .heic .avif .pdf .jar .aar .apk .aab .ipa .class .dex .so .a .o
+    .dylib .dll .exe .wasm .ttf .otf .woff .woff2 .eot .mp3 .mp4 .m4a .mov .wav .ogg .caf .zip .gz .tgz .bz2
+    .xz .7z .tar .keystore .jks .p12 .pfx .mobileprovision .car .nib .bin .db .sqlite .psd .sketch .lottie""".split()
 )
 _OPEN_FLAGS = os.O_RDONLY | getattr(os, "O_NOFOLLOW", 0) | getattr(os, "O_BINARY", 0)
 _CHUNK = 1 << 16
@@ -201,22 +218,28 @@ def _wide_text(data: bytes) -> str:
 
 def _git_files(root: Path) -> list[str] | None:
     """Return the files git knows or would add below *root*, or None where git cannot say."""
-    command = ["git", "-C", os.fspath(root), "ls-files", "-z", "--cached", "--others", "--exclude-standard"]
+    command = ["git", "-C", os.fspath(root), "ls-files", "-z", "-t", "--cached", "--deleted", "--others"]
     try:
-        done = subprocess.run(command, capture_output=True, check=False, env=_git_environment())
+        done = subprocess.run(
+            [*command, "--exclude-standard"], capture_output=True, check=False, env=_git_environment()
+        )
     except OSError:
         return None
     if done.returncode != 0:
         return None
     found: set[str] = set()
+    gone: set[str] = set()
     for raw in done.stdout.split(b"\0"):
-        path = os.fsdecode(raw)
+        tag, path = raw[:1], os.fsdecode(raw[2:])
         if not path or not SKIPPED_FOLDERS.isdisjoint(path.split("/")):
             continue
-        if path.endswith("/"):  # a repository of its own inside this one
+        if tag == b"R":  # in the index, no longer on disk
+            gone.add(path)
+        elif path.endswith("/"):  # a repository of its own inside this one
             found.update(f"{path}{inner}" for inner in _walk(root / path))
         else:
             found.add(path)
+    found -= gone
     return sorted(found) or None  # nothing: an outer repository ignores this folder as a whole
 
 

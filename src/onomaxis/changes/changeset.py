@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass
@@ -68,13 +69,15 @@ class Changeset:
 def apply_edits(path: str, data: bytes, edits: Iterable[Edit]) -> bytes:
     """Replace spans, from the end backwards. Equal edits count once; overlapping ones are refused."""
     ordered = sorted(set(edits), key=lambda edit: (edit.start, edit.end))
-    for left, right in zip(ordered, ordered[1:], strict=False):
+    for left, right in itertools.pairwise(ordered):
         if right.start < left.end or (right.start == left.start and right.end == left.end and left.new != right.new):
             line = data.count(b"\n", 0, right.start) + 1
             raise RefusedError(
                 f"two changes meet in one place: {_shown(left)} and {_shown(right)}",
-                file=path, line=line, remedy="Give the identifiers of both platforms separately, or change it by hand.",
-            )  # fmt: skip
+                file=path,
+                line=line,
+                remedy="Give the identifiers of both platforms separately, or change it by hand.",
+            )
     for edit in reversed(ordered):
         data = data[: edit.start] + edit.new + data[edit.end :]
     return data

@@ -17,14 +17,27 @@ _SHOWN = 8
 def uncommitted(root: Path, paths: Iterable[str]) -> list[str]:
     """Return those of *paths* that git has uncommitted changes for, or does not know; empty outside a work tree."""
     wanted = sorted(set(paths))
-    command = ["git", "-C", os.fspath(root), "status", "--porcelain", "-z", "--untracked-files=all", "--ignored=matching"]
+    command = [
+        "git",
+        "-C",
+        os.fspath(root),
+        "status",
+        "--porcelain",
+        "-z",
+        "--untracked-files=all",
+        "--ignored=matching",
+    ]
     environment = {k: v for k, v in os.environ.items() if k not in ("GIT_DIR", "GIT_WORK_TREE", "GIT_INDEX_FILE")}
     try:
         prefix = subprocess.run(
-            ["git", "-C", os.fspath(root), "rev-parse", "--show-prefix"], capture_output=True, check=False, env=environment
+            ["git", "-C", os.fspath(root), "rev-parse", "--show-prefix"],
+            capture_output=True,
+            check=False,
+            env=environment,
         )
-        done = subprocess.run([*command, "--", "."], capture_output=True, check=False,
-                              env={**environment, "GIT_OPTIONAL_LOCKS": "0"})  # fmt: skip
+        done = subprocess.run(
+            [*command, "--", "."], capture_output=True, check=False, env={**environment, "GIT_OPTIONAL_LOCKS": "0"}
+        )
     except OSError:
         return []
     if prefix.returncode or done.returncode:

@@ -156,7 +156,13 @@ def _plain(entry: Entry) -> dict[str, Any]:
 
 def _entry(place: Path, raw: dict[str, Any]) -> Entry:
     return Entry(
-        raw["id"], raw["title"], tuple(Record(**record) for record in raw["records"]), tuple(raw["folders"]),
-        tuple((name, mode) for name, mode in raw["removed_folders"]), raw["identity_before"], raw["identity_after"],
-        raw["undoes"], "done" if (place / "done").exists() else "open",
-    )  # fmt: skip
+        raw["id"],
+        raw["title"],
+        tuple(Record(**record) for record in raw["records"]),
+        tuple(raw["folders"]),
+        tuple((name, mode) for name, mode in raw["removed_folders"]),
+        raw["identity_before"],
+        raw["identity_after"],
+        raw["undoes"],
+        "done" if (place / "done").exists() else "open",
+    )

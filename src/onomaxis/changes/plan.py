@@ -72,6 +72,7 @@ def make_plan(survey: Survey, wish: Wish) -> Plan:
         _merge(draft, kind_of(project).follow(project, survey.tree, own, wish))
         renamings.extend(item for item in own if item not in renamings)
         work.summary.extend(_said(project, own))
+        work.notes.extend(_kept_code(project, own, wish))
     if draft.refusals:
         raise RefusedError("\n  ".join(["this cannot be done safely:", *dict.fromkeys(draft.refusals)]))
     _loose_mentions(survey, renamings, wish, work)
@@ -79,9 +80,13 @@ def make_plan(survey: Survey, wish: Wish) -> Plan:
     changeset = Changeset(tuple(edits), tuple(dict.fromkeys(draft.moves)), tuple(draft.created))
     changes = changeset.resolve(survey.tree)
     return Plan(
-        changes, len({(e.file, e.start, e.end) for e in edits}), tuple(renamings), tuple(dict.fromkeys(work.names)),
-        tuple(dict.fromkeys([*work.notes, *draft.notes])), tuple(dict.fromkeys(work.summary)),
-    )  # fmt: skip
+        changes,
+        len({(e.file, e.start, e.end) for e in edits}),
+        tuple(renamings),
+        tuple(dict.fromkeys(work.names)),
+        tuple(dict.fromkeys([*work.notes, *draft.notes])),
+        tuple(dict.fromkeys(work.summary)),
+    )
 
 
 def _merge(draft: Draft, other: Draft) -> None:
@@ -92,7 +97,7 @@ def _merge(draft: Draft, other: Draft) -> None:
     draft.notes += other.notes
 
 
-# -- which projects ---------------------------------------------------------------------------------------------
+# -- which projects
 
 
 def _chosen(survey: Survey, wish: Wish) -> list[Project]:
@@ -160,7 +165,7 @@ def _base_id(project: Project, app: ShippedApp) -> str:
     return app.id.text if app.id else ""
 
 
-# -- checks -----------------------------------------------------------------------------------------------------
+# -- checks
 
 
 def _check_wish(projects: Sequence[Project], wish: Wish) -> None:
@@ -192,25 +197,30 @@ def _check_wish(projects: Sequence[Project], wish: Wish) -> None:
 
 
 def _flavors(project: Project) -> set[str]:
-    return {app.flavor for app in project.apps if app.flavor} | {o.scope.flavor for o in project.owners if o.scope.flavor}
+    return {app.flavor for app in project.apps if app.flavor} | {
+        o.scope.flavor for o in project.owners if o.scope.flavor
+    }
 
 
 def _refuse_unresolved(survey: Survey, project: Project, wish: Wish, renamings: Sequence[Renaming]) -> None:
     """Refuse to change a facet whose owner is computed in a way that is not followed."""
     wanted = {
-        Facet.APPLICATION_ID: bool(wish.android_id), Facet.BUNDLE_ID: bool(wish.ios_id),
+        Facet.APPLICATION_ID: bool(wish.android_id),
+        Facet.BUNDLE_ID: bool(wish.ios_id),
         Facet.NAMESPACE: any(item.facet is Facet.CODE_PACKAGE for item in renamings),
-        Facet.DISPLAY_NAME: wish.name is not None, Facet.VERSION_NAME: bool(wish.version),
+        Facet.DISPLAY_NAME: wish.name is not None,
+        Facet.VERSION_NAME: bool(wish.version),
         Facet.VERSION_CODE: bool(wish.build),
-    }  # fmt: skip
+    }
     for item in project.unresolved:
         broken_script = item.facet == "file" and _is_project_file(item)
         if broken_script or any(item.facet == facet and asked for facet, asked in wanted.items()):
             raise RefusedError(
                 f"{item.facet} cannot be resolved: {item.reason}" if not broken_script else item.reason,
-                file=item.file, line=item.line,
+                file=item.file,
+                line=item.line,
                 remedy="Change this place by hand, or write the value as a literal; nothing was changed.",
-            )  # fmt: skip
+            )
 
 
 def _is_project_file(item: Unresolved) -> bool:
@@ -218,7 +228,7 @@ def _is_project_file(item: Unresolved) -> bool:
     return name in ("AndroidManifest.xml", "project.pbxproj", "Info.plist") or name.startswith("build.gradle")
 
 
-# -- identifiers ------------------------------------------------------------------------------------------------
+# -- identifiers
 
 
 def _renamings(project: Project, wish: Wish) -> list[Renaming]:
@@ -239,6 +249,19 @@ def _renamings(project: Project, wish: Wish) -> list[Renaming]:
         found.append(Renaming(Facet.CODE_PACKAGE, old, new))
         found.append(Renaming(Facet.NAMESPACE, old, new))
     return found
+
+
+def _kept_code(project: Project, renamings: Sequence[Renaming], wish: Wish) -> Iterable[str]:
+    """Say that the code package stays where a person might expect it to move."""
+    if not any(item.facet is Facet.APPLICATION_ID for item in renamings) or wish.keep_code:
+        return
+    if any(item.facet is Facet.NAMESPACE for item in renamings):
+        return
+    for owner in project.owners:
+        mine = owner.facet is Facet.NAMESPACE and owner.scope.module == project.apps[0].module
+        if mine and owner.value != wish.android_id:
+            stays = f"the code package {owner.value} stays: it was not the old ID"
+            yield f"{owner.place.at}: {stays} (--code-package moves it)"
 
 
 def _ios_renamings(base: str, wish: Wish) -> list[Renaming]:
@@ -267,8 +290,10 @@ def _flavor_renamings(project: Project, wish: Wish) -> list[Renaming]:
 
 def _said(project: Project, renamings: Iterable[Renaming]) -> list[str]:
     labels = {
-        Facet.APPLICATION_ID: "application ID", Facet.CODE_PACKAGE: "code package", Facet.BUNDLE_ID: "bundle identifier",
-    }  # fmt: skip
+        Facet.APPLICATION_ID: "application ID",
+        Facet.CODE_PACKAGE: "code package",
+        Facet.BUNDLE_ID: "bundle identifier",
+    }
     return [f"{labels[item.facet]}: {item.old} → {item.new}" for item in renamings if item.facet in labels]
 
 
@@ -334,12 +359,10 @@ def _loose_mentions(survey: Survey, renamings: Sequence[Renaming], wish: Wish, w
             work.edits.append(place_edit(survey.tree, mention.place, new, mention.facet))
 
 
-# -- names and versions -----------------------------------------------------------------------------------------
+# -- names and versions
 
 
-def _rewrite_values(
-    survey: Survey, project: Project, wish: Wish, renamings: Sequence[Renaming], work: _Work
-) -> None:
+def _rewrite_values(survey: Survey, project: Project, wish: Wish, renamings: Sequence[Renaming], work: _Work) -> None:
     for facet, new in (
         (Facet.DISPLAY_NAME, wish.name),
         (Facet.VERSION_NAME, wish.version or None),
@@ -355,9 +378,7 @@ def _rewrite_values(
         _open_id(survey, project, wish, renamings, work)
 
 
-def _open_id(
-    survey: Survey, project: Project, wish: Wish, renamings: Sequence[Renaming], work: _Work
-) -> None:
+def _open_id(survey: Survey, project: Project, wish: Wish, renamings: Sequence[Renaming], work: _Work) -> None:
     """Write an application ID of its own where it would not follow from the namespace."""
     namespace = _base_id(project, project.apps[0])
     moved = next((r.apply(namespace) for r in renamings if r.facet is Facet.NAMESPACE), None) or namespace
@@ -390,7 +411,9 @@ def _rewrite_facet(survey: Survey, project: Project, facet: Facet, new: str, wis
         work.notes.append(f"{at}: {_SAID[facet]} “{value}” stays (it was not “{old}”)")
     if not wish.flavor:
         openings = [o for o in project.openings if o.facet is facet and _of_app(project, o)]
-        work.edits.extend(opening_edit(survey.tree, opening, new) for opening in openings if old != new or opening.shown)
+        work.edits.extend(
+            opening_edit(survey.tree, opening, new) for opening in openings if old != new or opening.shown
+        )
     if old is not None and old != new:
         work.summary.append(f"{_SAID[facet]}: {old} → {new}")
         if facet is Facet.DISPLAY_NAME:
@@ -408,7 +431,12 @@ def _of_app(project: Project, opening: Opening) -> bool:
 def _present(project: Project, facet: Facet, flavor: str) -> str | None:
     """Return the value that *facet* has today in the app itself."""
     for owner in project.owners:
-        if owner.facet is facet and not owner.scope.locale and owner.scope.flavor == flavor and _ships(project, owner):
+        if (
+            owner.facet is facet
+            and not owner.scope.locale
+            and owner.scope.flavor == flavor
+            and _ships(project, owner)
+        ):
             return owner.value
     app = next((item for item in project.apps if item.flavor == flavor), project.apps[0])
     value = {Facet.DISPLAY_NAME: app.name, Facet.VERSION_NAME: app.version, Facet.VERSION_CODE: app.build}[facet]

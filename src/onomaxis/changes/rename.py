@@ -50,7 +50,7 @@ def identity(projects: list[Project] | tuple[Project, ...]) -> str:
             values = [value.text if value else None for value in (app.id, app.name, app.version, app.build)]
             names = [[locale, value.text] for locale, value in app.names]
             rows.append([project.kind, app.module, app.flavor, *values, names])
-        rows.append([project.kind, "identifiers", sorted({(str(i.facet), i.value) for i in project.identifiers})])
+        rows.append([project.kind, "identifiers", sorted([str(i.facet), i.value] for i in project.identifiers)])
     return json.dumps(rows, ensure_ascii=False)
 
 

@@ -66,4 +66,3 @@ def _source(tree: Tree, path: str) -> Source:
     data = tree.read(path) or b""
     declared = "latin-1" if data.lstrip()[:5] == b"<?xml" and b"8859-1" in data[:80] else None
     return Source.read(data, declared)
-

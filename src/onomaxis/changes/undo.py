@@ -10,6 +10,8 @@ from onomaxis.changes.journal import Entry, Journal, digest
 from onomaxis.changes.write import Labels, carry_out
 from onomaxis.errors import InputError, RefusedError
 
+_SHOWN = 8
+
 
 def undo_changes(root: Path, entry: Entry, despite: bool = False) -> tuple[FileChange, ...]:
     """Return the changes that take *entry* back.
@@ -31,8 +33,9 @@ def undo_changes(root: Path, entry: Entry, despite: bool = False) -> tuple[FileC
         else:
             found.append(FileChange(record.target, record.source, now, old))
     if different and not despite:
+        more = f" and {len(different) - _SHOWN} more" if len(different) > _SHOWN else ""
         raise RefusedError(
-            f"changed since: {', '.join(different[:8])}{f' and {len(different) - 8} more' if len(different) > 8 else ''}",
+            f"changed since: {', '.join(different[:_SHOWN])}{more}",
             remedy="Undo would lose that; pass --despite-changes to take the change back all the same.",
         )
     return tuple(change for change in found if change.source or change.target)
@@ -43,7 +46,9 @@ def chosen_entry(root: Path, wanted: str) -> Entry:
     journal = Journal(root)
     entry = journal.entry(wanted) if wanted else journal.last()
     if entry is None:
-        raise InputError("there is nothing to undo here", file=str(root), remedy="onomaxis history lists the changes.")
+        raise InputError(
+            "there is nothing to undo here", file=str(root), remedy="onomaxis history lists the changes."
+        )
     if any(other.undoes == entry.id for other in journal.entries()):
         raise InputError(f"change {entry.id} has been undone already", remedy="onomaxis history lists the changes.")
     return entry

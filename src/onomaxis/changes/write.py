@@ -73,9 +73,12 @@ def needs_recovery(root: Path) -> bool:
 
 
 def carry_out(
-    root: Path, changes: Sequence[FileChange], labels: Labels, tick: Callable[[int], None] | None = None,
+    root: Path,
+    changes: Sequence[FileChange],
+    labels: Labels,
+    tick: Callable[[int], None] | None = None,
     disk: Disk | None = None,
-) -> str:  # fmt: skip
+) -> str:
     """Write *changes* below *root*; return the ID of the journal entry. The lock must be held.
 
     Raises RefusedError when a file is not as it was surveyed, InputError when the disk refuses.
@@ -94,7 +97,8 @@ def carry_out(
         _take_back(journal, entry, disk)
         name = os.path.relpath(error.filename, root) if isinstance(error.filename, str) else ""
         raise InputError(
-            f"the disk refused: {error.strerror}; nothing was changed", file=name.replace(os.sep, "/").removesuffix(STAGED)
+            f"the disk refused: {error.strerror}; nothing was changed",
+            file=name.replace(os.sep, "/").removesuffix(STAGED),
         ) from None
     except BaseException:
         _take_back(journal, entry, disk)
@@ -128,7 +132,9 @@ def _compare(disk: Disk, changes: Sequence[FileChange]) -> None:
     for change in changes:
         if change.source is not None and disk.read(change.source) != change.before:
             raise RefusedError(
-                "the file changed while the command ran", file=change.source, remedy="Nothing was changed; run it again."
+                "the file changed while the command ran",
+                file=change.source,
+                remedy="Nothing was changed; run it again.",
             )
         if change.target is not None and change.target != change.source and change.target not in leaving:
             target = disk.path(change.target)
@@ -152,7 +158,9 @@ def _may_write(disk: Disk, changes: Sequence[FileChange]) -> None:
                 raise RefusedError("a link leads out of the project", file=relative or "")
             if not os.access(folder, os.W_OK | os.X_OK):
                 raise InputError(
-                    "no permission to write here; nothing was changed", file=str(folder), remedy="Change the permissions."
+                    "no permission to write here; nothing was changed",
+                    file=str(folder),
+                    remedy="Change the permissions.",
                 )
 
 
@@ -160,15 +168,26 @@ def _entry(disk: Disk, changes: Sequence[FileChange], labels: Labels) -> Entry:
     starts = itertools.accumulate((len(change.before or b"") for change in changes), initial=0)
     records = tuple(
         Record(
-            change.source, change.target, digest(change.before), digest(change.after),
-            disk.mode(change.source) if change.source else 0o644, start, len(change.before or b""),
+            change.source,
+            change.target,
+            digest(change.before),
+            digest(change.after),
+            disk.mode(change.source) if change.source else 0o644,
+            start,
+            len(change.before or b""),
         )
         for change, start in zip(changes, starts, strict=False)
-    )  # fmt: skip
+    )
     return Entry(
-        "", labels.title, records, tuple(_new_folders(disk, changes)), tuple(_emptied(disk, changes)),
-        labels.identity_before, labels.identity_after, labels.undoes,
-    )  # fmt: skip
+        "",
+        labels.title,
+        records,
+        tuple(_new_folders(disk, changes)),
+        tuple(_emptied(disk, changes)),
+        labels.identity_before,
+        labels.identity_after,
+        labels.undoes,
+    )
 
 
 def _new_folders(disk: Disk, changes: Sequence[FileChange]) -> list[str]:
@@ -200,9 +219,7 @@ def _emptied(disk: Disk, changes: Sequence[FileChange]) -> list[tuple[str, int]]
     return sorted(gone.items(), key=lambda item: (-item[0].count("/"), item[0]))
 
 
-def _perform(
-    disk: Disk, entry: Entry, changes: Sequence[FileChange], tick: Callable[[int], None] | None
-) -> None:
+def _perform(disk: Disk, entry: Entry, changes: Sequence[FileChange], tick: Callable[[int], None] | None) -> None:
     for folder in entry.folders:
         disk.make_folder(folder)
     staged: list[str] = []
@@ -232,7 +249,9 @@ def _in_order(moves: Sequence[FileChange]) -> list[FileChange]:
     waiting = {change.source: change for change in moves}
     ordered: list[FileChange] = []
     while waiting:
-        ready = [change for change in waiting.values() if change.target not in waiting or change.target == change.source]
+        ready = [
+            change for change in waiting.values() if change.target not in waiting or change.target == change.source
+        ]
         if not ready:
             raise FaultError("files would have to swap places", file=next(iter(waiting)) or "")
         for change in ready:
@@ -250,11 +269,9 @@ def _roll_back(journal: Journal, entry: Entry, disk: Disk) -> None:
     moved = [record for record in entry.records if record.source and record.target and record.source != record.target]
     for record in _reversed_moves(moved):
         source, target = record.source or "", record.target or ""
-        if disk.path(target).is_file() and digest(disk.read(target)) in (record.before, record.after):
-            if not disk.path(source).exists():
-                disk.rename(target, source)
-            elif disk.path(source).samefile(disk.path(target)) and not _spelled(disk, source):
-                disk.rename(target, source)
+        arrived = disk.path(target).is_file() and digest(disk.read(target)) in (record.before, record.after)
+        if arrived and (not disk.path(source).exists() or _is_other_case(disk, source, target)):
+            disk.rename(target, source)
     for record in entry.records:
         _restore(journal, entry, record, disk)
     for folder in reversed(entry.folders):
@@ -262,10 +279,12 @@ def _roll_back(journal: Journal, entry: Entry, disk: Disk) -> None:
     journal.drop(entry)
 
 
-def _spelled(disk: Disk, relative: str) -> bool:
-    """Tell whether a file's name is on disk in exactly this spelling (where case does not count)."""
-    path = disk.path(relative)
-    return any(entry.name == path.name for entry in os.scandir(path.parent))
+def _is_other_case(disk: Disk, source: str, target: str) -> bool:
+    """Tell whether both paths are one file, on disk in the spelling of *target* (where case does not count)."""
+    path = disk.path(source)
+    if not path.samefile(disk.path(target)):
+        return False
+    return all(entry.name != path.name for entry in os.scandir(path.parent))
 
 
 def _reversed_moves(records: Sequence[Record]) -> list[Record]:
@@ -291,8 +310,9 @@ def _restore(journal: Journal, entry: Entry, record: Record, disk: Disk) -> None
         return
     if now is not None and digest(now) != record.after:
         raise RefusedError(
-            "the file was changed by hand after an interrupted change; both versions are kept", file=record.source,
-            remedy=f"The bytes before it are in {HOME}/journal/{entry.id}/old.bin at {record.start}: put them back, or keep "
-            f"yours and remove {HOME}/journal/{entry.id}.",
-        )  # fmt: skip
+            "the file was changed by hand after an interrupted change; both versions are kept",
+            file=record.source,
+            remedy=f"The bytes before it are in {HOME}/journal/{entry.id}/old.bin at {record.start}: put them back, "
+            f"or keep yours and remove {HOME}/journal/{entry.id}.",
+        )
     disk.write(record.source, journal.old_bytes(entry, record) or b"", record.mode)

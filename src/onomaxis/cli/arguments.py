@@ -3,14 +3,33 @@
 from __future__ import annotations
 
 import argparse
+from collections.abc import Sequence
 from typing import Any
+
+from onomaxis import __version__
 
 Commands = Any  # argparse keeps the type of its sub-parser action private
 
 
-def add(name: str, commands: Commands) -> None:
-    """Add the parser of command *name*."""
-    {"survey": _survey, "rename": _rename, "undo": _undo, "history": _history, "demo": _demo}[name](commands)
+def build_parser() -> argparse.ArgumentParser:
+    """Return the parser with all commands. Only argparse is imported here, so that start-up stays fast."""
+    parser = argparse.ArgumentParser(
+        prog="onomaxis",
+        description="Find every place a mobile app's identity is written, change all of them in one safe step, "
+        "take it back.",
+        epilog="Exit codes: 0 done or nothing to do; 2 bad usage or bad input; 3 refused for safety; "
+        "4 a fault of Onomaxis itself.",
+    )
+    parser.add_argument("--version", action="version", version=f"onomaxis {__version__}")
+    commands = parser.add_subparsers(dest="command", metavar="COMMAND", required=True)
+    for add in (_survey, _rename, _undo, _history, _demo):
+        add(commands)
+    return parser
+
+
+def parse(words: Sequence[str]) -> argparse.Namespace:
+    """Parse a command line."""
+    return build_parser().parse_args(words)
 
 
 def _parser(commands: Commands, name: str, summary: str, more: str = "") -> argparse.ArgumentParser:
@@ -50,33 +69,46 @@ def _locale_name(text: str) -> tuple[str, str]:
 
 def _rename(commands: Commands) -> None:
     parser = _parser(
-        commands, "rename", "change identifiers, names and versions in one step",
+        commands,
+        "rename",
+        "change identifiers, names and versions in one step",
         "Everything is computed and read again before the first byte is written; onomaxis undo takes it back.",
-    )  # fmt: skip
+    )
     _common(parser)
     parser.add_argument("--id", metavar="ID", help="the new ID on all platforms")
     parser.add_argument("--android-id", metavar="ID", help="the new Android application ID")
     parser.add_argument("--ios-id", metavar="ID", help="the new iOS bundle identifier")
     code = parser.add_mutually_exclusive_group()
     code.add_argument(
-        "--code-package", metavar="PKG",
+        "--code-package",
+        metavar="PKG",
         help="the new code package (default: the new Android ID, when the code package was the old one)",
-    )  # fmt: skip
-    code.add_argument("--keep-code", action="store_true", help="identifiers only: namespace, packages and folders stay")
+    )
+    code.add_argument(
+        "--keep-code", action="store_true", help="identifiers only: namespace, packages and folders stay"
+    )
     parser.add_argument("--name", metavar="TEXT", help="the new display name")
     parser.add_argument(
-        "--locale-name", metavar="LOCALE=TEXT", action="append", default=[], type=_locale_name,
+        "--locale-name",
+        metavar="LOCALE=TEXT",
+        action="append",
+        default=[],
+        type=_locale_name,
         help="the display name in one language (repeatable)",
-    )  # fmt: skip
+    )
     parser.add_argument("--version", metavar="VERSION", help="the new version")
     parser.add_argument("--build", metavar="NUMBER", help="the new build number")
     parser.add_argument("--flavor", metavar="F", default="", help="change only this flavor")
     parser.add_argument("--app", metavar="NAME", default="", help="the app to change, where there are several")
-    parser.add_argument("--services", choices=("keep", "rewrite"), default="keep", help="service files: report, or edit")
     parser.add_argument(
-        "--groups", choices=("keep", "rewrite"), default="keep",
+        "--services", choices=("keep", "rewrite"), default="keep", help="service files: report, or edit"
+    )
+    parser.add_argument(
+        "--groups",
+        choices=("keep", "rewrite"),
+        default="keep",
         help="app groups and containers named after the ID: report (stored data stays reachable), or change",
-    )  # fmt: skip
+    )
     parser.add_argument("--prose", action="store_true", help="comments and documents too")
     _writing(parser)
 
@@ -98,7 +130,9 @@ def _history(commands: Commands) -> None:
 
 def _demo(commands: Commands) -> None:
     parser = _parser(
-        commands, "demo", "copy the demo project to a folder and walk through the main job",
-    )  # fmt: skip
+        commands,
+        "demo",
+        "copy the demo project to a folder and walk through the main job",
+    )
     parser.add_argument("folder", nargs="?", metavar="FOLDER", help="a new folder (default: one for temporary files)")
     _common(parser, project=False)

@@ -32,9 +32,12 @@ def execute(options: argparse.Namespace) -> int:
 def _document(entry: Entry, undone: dict[str, str]) -> dict[str, object]:
     files = [record.target or record.source for record in entry.records]
     return {
-        "id": entry.id, "title": entry.title, "files": files, "undoes": entry.undoes,
+        "id": entry.id,
+        "title": entry.title,
+        "files": files,
+        "undoes": entry.undoes,
         "undone_by": undone.get(entry.id, ""),
-    }  # fmt: skip
+    }
 
 
 def _show(options: argparse.Namespace, entries: list[Entry], undone: dict[str, str]) -> None:

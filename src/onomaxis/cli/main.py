@@ -2,39 +2,18 @@
 
 from __future__ import annotations
 
-import argparse
 import importlib
 import os
 import sys
 from collections.abc import Sequence
 
-from onomaxis import __version__
+from onomaxis.cli import arguments
 from onomaxis.errors import OnomaxisError
-
-_COMMANDS = ("survey", "rename", "undo", "history", "demo")
-
-
-def build_parser() -> argparse.ArgumentParser:
-    """Return the parser with all commands. Only argparse is imported here, so that start-up stays fast."""
-    from onomaxis.cli import arguments
-
-    parser = argparse.ArgumentParser(
-        prog="onomaxis",
-        description="Find every place a mobile app's identity is written, change all of them in one safe step, "
-        "take it back.",
-        epilog="Exit codes: 0 done or nothing to do; 2 bad usage or bad input; 3 refused for safety; "
-        "4 a fault of Onomaxis itself.",
-    )
-    parser.add_argument("--version", action="version", version=f"onomaxis {__version__}")
-    commands = parser.add_subparsers(dest="command", metavar="COMMAND", required=True)
-    for name in _COMMANDS:
-        arguments.add(name, commands)
-    return parser
 
 
 def main(argv: Sequence[str] | None = None) -> int:
     """Run one command; return its exit code."""
-    parser = build_parser()
+    parser = arguments.build_parser()
     if "_ARGCOMPLETE" in os.environ:
         import argcomplete
 

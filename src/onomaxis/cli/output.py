@@ -30,9 +30,15 @@ def make_console(options: argparse.Namespace, error: bool = False) -> Console:
     plain = options.no_color or bool(os.environ.get("NO_COLOR")) or not stream.isatty()
     width = None if stream.isatty() else _PIPE_WIDTH
     return Console(
-        file=stream, no_color=plain, force_terminal=None if not plain else False, width=width, highlight=False,
-        soft_wrap=False, markup=False, emoji=False,
-    )  # fmt: skip
+        file=stream,
+        no_color=plain,
+        force_terminal=None if not plain else False,
+        width=width,
+        highlight=False,
+        soft_wrap=False,
+        markup=False,
+        emoji=False,
+    )
 
 
 def say(options: argparse.Namespace, text: str) -> None:

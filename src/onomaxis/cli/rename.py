@@ -8,6 +8,7 @@ from collections import Counter
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from onomaxis.changes.changeset import FileChange
 from onomaxis.changes.guard import refuse_uncommitted
 from onomaxis.changes.plan import Plan
 from onomaxis.changes.preview import unified_diff
@@ -29,15 +30,26 @@ _SHOWN_RESIDUE = 20
 def wish_of(options: argparse.Namespace) -> Wish:
     """Turn the options into a wish. Raises InputError when nothing is asked for."""
     wish = Wish(
-        android_id=options.android_id or options.id or "", ios_id=options.ios_id or options.id or "",
+        android_id=options.android_id or options.id or "",
+        ios_id=options.ios_id or options.id or "",
         both_id=options.id if options.id and not (options.android_id or options.ios_id) else "",
-        code_package=options.code_package or "", keep_code=options.keep_code, name=options.name,
-        locale_names=tuple(options.locale_name), version=options.version or "", build=options.build or "",
-        flavor=options.flavor, app=options.app, services=options.services, groups=options.groups, prose=options.prose,
-    )  # fmt: skip
+        code_package=options.code_package or "",
+        keep_code=options.keep_code,
+        name=options.name,
+        locale_names=tuple(options.locale_name),
+        version=options.version or "",
+        build=options.build or "",
+        flavor=options.flavor,
+        app=options.app,
+        services=options.services,
+        groups=options.groups,
+        prose=options.prose,
+    )
     asked = (wish.android_id, wish.ios_id, wish.code_package, wish.locale_names, wish.version, wish.build)
     if not any(asked) and wish.name is None:
-        raise InputError("nothing to change was given", remedy="Say what: --id, --name, --version, --build … (see --help).")
+        raise InputError(
+            "nothing to change was given", remedy="Say what: --id, --name, --version, --build … (see --help)."
+        )
     return wish
 
 
@@ -67,12 +79,17 @@ def _title(wish: Wish) -> str:
     parts = [
         f"{label} {value}"
         for label, value in (
-            ("ID", wish.both_id), ("Android ID", "" if wish.both_id else wish.android_id),
-            ("iOS ID", "" if wish.both_id else wish.ios_id), ("code package", wish.code_package),
-            ("name", wish.name), ("version", wish.version), ("build", wish.build), ("flavor", wish.flavor),
+            ("ID", wish.both_id),
+            ("Android ID", "" if wish.both_id else wish.android_id),
+            ("iOS ID", "" if wish.both_id else wish.ios_id),
+            ("code package", wish.code_package),
+            ("name", wish.name),
+            ("version", wish.version),
+            ("build", wish.build),
+            ("flavor", wish.flavor),
         )
         if value
-    ]  # fmt: skip
+    ]
     parts += [f"name ({locale}) {text}" for locale, text in wish.locale_names]
     return f"rename: {', '.join(parts)}"
 
@@ -80,7 +97,7 @@ def _title(wish: Wish) -> str:
 def write(survey: Survey, plan: Plan, title: str, options: argparse.Namespace) -> str:
     """Write the plan under the lock; return the journal's ID."""
     after = identity(read_projects(changed_tree(survey.tree, plan.changes)))
-    labels = Labels(title, identity(survey.projects), after, plan.restored)
+    labels = Labels(title, identity(survey.projects), after)
     with locked(survey.tree.root) as root:
         return _with_progress(options, root, plan, labels)
 
@@ -145,9 +162,20 @@ def show_plan(console: Console, plan: Plan, done: bool = False) -> None:
         console.print(text, soft_wrap=True)
     if plan.restored:
         console.print(f"  This is the way back behind change {plan.restored}: the bytes of that time are put back.")
-    rows = [(change.source or "new", f"→ {change.target}" if change.moved or not change.source else "") for change in plan.changes]
+    rows = [(change.source or "new", _destination(change)) for change in plan.changes]
     section(console, "Files", rows, _SHOWN_FILES)
     section(console, "Notes", ((note.partition(": ")[0], note.partition(": ")[2]) for note in plan.notes))
+
+
+def _destination(change: FileChange) -> str:
+    """Return where a file goes, without the folders that it keeps."""
+    if change.source is None:
+        return f"→ {change.target}"
+    if not change.moved or change.target is None:
+        return ""
+    old, new = change.source.split("/"), change.target.split("/")
+    shared = next((i for i, (a, b) in enumerate(zip(old, new, strict=False)) if a != b), 0)
+    return f"→ …/{'/'.join(new[max(shared - 1, 0) :])}"
 
 
 def show_residue(console: Console, residue: tuple[Residue, ...]) -> None:
@@ -156,9 +184,10 @@ def show_residue(console: Console, residue: tuple[Residue, ...]) -> None:
         console.print("\nNo mention of the old identity is left.")
         return
     reasons = Counter(item.reason for item in residue)
+    listed = [item for item in residue if not item.reason.startswith("a technical name")]
     title = f"Still there: {count(len(residue), 'mention')} of the old identity"
     section(console, title, ((f"{number:>4} ×", reason) for reason, number in reasons.most_common()))
-    section(console, "Where", ((f"{item.file}:{item.line}", item.text) for item in residue), _SHOWN_RESIDUE)
+    section(console, "Where", ((f"{item.file}:{item.line}", item.text) for item in listed), _SHOWN_RESIDUE)
 
 
 def _report(options: argparse.Namespace, plan: Plan, journal: str) -> None:

@@ -54,25 +54,40 @@ def _text(value: Value | None) -> str | None:
 def _app(app: ShippedApp) -> dict[str, Any]:
     values = {key: getattr(app, key) for key, _ in _FACETS}
     return {
-        "platform": app.platform, "module": app.module, "flavor": app.flavor, "configuration": app.configuration,
+        "platform": app.platform,
+        "module": app.module,
+        "flavor": app.flavor,
+        "configuration": app.configuration,
         **{key: _text(value) for key, value in values.items()},
         "names": {locale: value.text for locale, value in app.names},
         "origin": {key: value.origin.at for key, value in values.items() if value},
         "parts": [
-            {"target": p.target, "kind": p.kind, "id": _text(p.id), "name": _text(p.name),
-             "version": _text(p.version), "build": _text(p.build)}
+            {
+                "target": p.target,
+                "kind": p.kind,
+                "id": _text(p.id),
+                "name": _text(p.name),
+                "version": _text(p.version),
+                "build": _text(p.build),
+            }
             for p in app.parts
         ],
-    }  # fmt: skip
+    }
 
 
 def _mention(item: Mention) -> dict[str, Any]:
     scope = {key: getattr(item.scope, key) for key in ("platform", "module", "flavor", "configuration", "locale")}
     return {
-        "file": item.place.file, "line": item.place.line, "column": item.place.column, "facet": str(item.facet),
-        "role": str(item.role), "scope": {key: value for key, value in scope.items() if value},
-        "written": item.place.written, "value": item.value, **({"reason": item.reason} if item.reason else {}),
-    }  # fmt: skip
+        "file": item.place.file,
+        "line": item.place.line,
+        "column": item.place.column,
+        "facet": str(item.facet),
+        "role": str(item.role),
+        "scope": {key: value for key, value in scope.items() if value},
+        "written": item.place.written,
+        "value": item.value,
+        **({"reason": item.reason} if item.reason else {}),
+    }
 
 
 def show(console: Console, survey: Survey, every: bool = False) -> None:
@@ -86,7 +101,9 @@ def show(console: Console, survey: Survey, every: bool = False) -> None:
     if every:
         section(console, "Mentions", ((f"{m.place.at}:{m.place.column}", _said(m)) for m in survey.mentions))
     section(console, "Disagreements", ((f"{d.at[0][0]}:{d.at[0][1]}", d.message) for d in survey.disagreements))
-    section(console, "Unresolved", ((f"{u.file}:{u.line}", _why(u.facet, u.text, u.reason)) for u in survey.unresolved))
+    section(
+        console, "Unresolved", ((f"{u.file}:{u.line}", _why(u.facet, u.text, u.reason)) for u in survey.unresolved)
+    )
 
 
 def _why(facet: str, text: str, reason: str) -> str:
@@ -95,9 +112,10 @@ def _why(facet: str, text: str, reason: str) -> str:
 
 def _said(mention: Mention) -> str:
     scope = "/".join(
-        part for part in (mention.scope.module, mention.scope.flavor, mention.scope.configuration, mention.scope.locale)
+        part
+        for part in (mention.scope.module, mention.scope.flavor, mention.scope.configuration, mention.scope.locale)
         if part
-    )  # fmt: skip
+    )
     reason = f" — {mention.reason}" if mention.reason else ""
     return f"{mention.role!s:<8}  {mention.facet!s:<22}  {mention.value}{f' [{scope}]' if scope else ''}{reason}"
 

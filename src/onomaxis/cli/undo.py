@@ -37,4 +37,3 @@ def execute(options: argparse.Namespace) -> int:
     else:
         print(f"Change {entry.id} was taken back: {count(len(changes), 'file')} as before.")
     return 0
-

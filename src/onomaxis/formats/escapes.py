@@ -84,7 +84,9 @@ def _backslashed(value: str) -> str:
 
 def _xcconfig(value: str, written: str) -> str:
     if "//" in value or "\n" in value or value != value.strip():
-        raise FormatError(f"“{value}” cannot be written in an xcconfig file (comment marker, line break or outer space)")
+        raise FormatError(
+            f"“{value}” cannot be written in an xcconfig file (comment marker, line break or outer space)"
+        )
     return value
 
 
@@ -157,9 +159,11 @@ def encode(syntax: str, value: str, written: str = "") -> str:
 
 def decode_backslashes(body: str) -> str:
     """Decode the escapes that C-like, Kotlin, Groovy, Swift and OpenStep strings share."""
-    return re.sub(
-        r"\\(u\{[0-9A-Fa-f]+\}|[uU][0-9A-Fa-f]{4}|[0-7]{3}|.)", _decode_one, body, flags=re.DOTALL
-    ).encode("utf-16", "surrogatepass").decode("utf-16", "replace")
+    return (
+        re.sub(r"\\(u\{[0-9A-Fa-f]+\}|[uU][0-9A-Fa-f]{4}|[0-7]{3}|.)", _decode_one, body, flags=re.DOTALL)
+        .encode("utf-16", "surrogatepass")
+        .decode("utf-16", "replace")
+    )
 
 
 def _decode_one(match: re.Match[str]) -> str:

@@ -279,15 +279,17 @@ class _Reader:
                 return self._chain(name, args, token, conditional)
             if not follow or follow.text != "{":
                 rest = self.value()
-                return Statement("set", name, token.start, args, args if not rest else [*args, *rest],
-                                 conditional=conditional)
+                return Statement(
+                    "set", name, token.start, args, args if not rest else [*args, *rest], conditional=conditional
+                )
         if follow and follow.text == "{" and depth < 60:
             start = follow.end
             self.at += 1
             children = self.statements(conditional, True, depth + 1)
             end = self.items[self.at - 1].start
-            return Statement("block", name, token.start, args, children=children, conditional=conditional,
-                             body=(start, end))
+            return Statement(
+                "block", name, token.start, args, children=children, conditional=conditional, body=(start, end)
+            )
         if follow and follow.text in ("=", "+="):
             self.at += 1
             return Statement("set", name, token.start, value=self.value(), conditional=conditional)
@@ -308,10 +310,9 @@ class _Reader:
 
     def branch(self, token: Token, depth: int) -> Statement:
         self.at += 1
-        args: list[Token] = []
         follow = self.peek()
         if follow and follow.text == "(":
-            args = self.group()
+            self.group()
         self.skip_newlines()
         follow = self.peek()
         children: list[Statement] = []

@@ -41,9 +41,7 @@ _CHAR = StringStyle("'", "'", syntax="single")
 _PLAIN = StringStyle('"', '"')
 _C_COMMENTS = (("/*", "*/"),)
 
-JAVA = Language(
-    "java", ("//",), _C_COMMENTS, False, (StringStyle('"""', '"""', multiline=True), _PLAIN, _CHAR)
-)
+JAVA = Language("java", ("//",), _C_COMMENTS, False, (StringStyle('"""', '"""', multiline=True), _PLAIN, _CHAR))
 KOTLIN = Language(
     "kotlin",
     ("//",),
@@ -98,12 +96,22 @@ DART = Language(
     ),
 )
 SCRIPT = Language(
-    "script", ("//",), _C_COMMENTS, False,
-    (StringStyle("`", "`", interpolation="${", multiline=True, syntax="raw"), _PLAIN, _CHAR), slashy=True,
+    "script",
+    ("//",),
+    _C_COMMENTS,
+    False,
+    (StringStyle("`", "`", interpolation="${", multiline=True, syntax="raw"), _PLAIN, _CHAR),
+    slashy=True,
 )
 RUBY = Language(
-    "ruby", ("#",), (("\n=begin", "\n=end"),), False,
-    (StringStyle('"', '"', interpolation="#{", multiline=True), StringStyle("'", "'", multiline=True, syntax="single")),
+    "ruby",
+    ("#",),
+    (("\n=begin", "\n=end"),),
+    False,
+    (
+        StringStyle('"', '"', interpolation="#{", multiline=True),
+        StringStyle("'", "'", multiline=True, syntax="single"),
+    ),
 )
 HASH = Language("hash", ("#",), (), False, ())
 
@@ -141,7 +149,7 @@ class Token:
 @cache
 def _starter(language: Language) -> re.Pattern[str]:
     """The pattern that finds where the next comment or string of *language* begins."""
-    openings = [mark for mark in language.line_comments]
+    openings = list(language.line_comments)
     openings += [opening for opening, _ in language.block_comments]
     openings += [style.opening for style in language.strings]
     openings.sort(key=len, reverse=True)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import plistlib
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -106,8 +107,9 @@ class Plist:
             return (
                 self.top.inner_start,
                 f"{newline}{step}<key>{key}</key>{newline}{step}<string>",
-                "</string>" if "\n" in self.document.source.view[self.top.inner_start : self.top.inner_end] else
-                f"</string>{newline}{outer}",
+                "</string>"
+                if "\n" in self.document.source.view[self.top.inner_start : self.top.inner_end]
+                else f"</string>{newline}{outer}",
             )
         names = [child.text for child in entries]
         before = next((c for c in entries if c.text > key), None) if names == sorted(names) else None
@@ -122,7 +124,7 @@ def _entries(node: Element) -> dict[str, Element]:
     """Pair each ``<key>`` of a dictionary with the element after it; the first of two equal keys wins."""
     found: dict[str, Element] = {}
     children = node.children
-    for key, value in zip(children, children[1:], strict=False):
+    for key, value in itertools.pairwise(children):
         if key.name == "key" and value.name != "key":
             found.setdefault(key.text, value)
     return found

@@ -59,7 +59,7 @@ def bundle_id(value: str) -> str:
     """Check an iOS bundle identifier."""
     if not _BUNDLE_ID.match(value):
         raise InputError(
-            f"“{value}” is no bundle identifier: it may hold letters a–z, digits, hyphens, and single periods between them",
+            f"“{value}” is no bundle identifier: it holds letters a–z, digits, hyphens, with single periods between",
             remedy="Give one ID per platform with --android-id and --ios-id." if "_" in value else "",
         )
     if len(value) > _MAXIMUM_ID["iOS"]:
@@ -74,7 +74,9 @@ def both_ids(value: str, android: bool, ios: bool) -> None:
             try:
                 check(value)
             except InputError as error:
-                advice = "Give one ID per platform with --android-id and --ios-id." if android and ios else error.remedy
+                advice = (
+                    "Give one ID per platform with --android-id and --ios-id." if android and ios else error.remedy
+                )
                 raise InputError(f"{error.message} (on {name})", remedy=advice) from None
 
 

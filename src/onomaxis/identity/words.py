@@ -2,14 +2,14 @@
 
 # The Java Language Specification, section 3.9: reserved keywords and the three literals.
 JAVA = frozenset(
-    """abstract assert boolean break byte case catch char class const continue default do double else enum extends
-    final finally float for goto if implements import instanceof int interface long native new package private
-    protected public return short static strictfp super switch synchronized this throw throws transient try void
-    volatile while true false null _""".split()
+    """abstract assert boolean break byte case catch char class const continue default do double else enum
+    extends final finally float for goto if implements import instanceof int interface long native new package
+    private protected public return short static strictfp super switch synchronized this throw throws
+    transient try void volatile while true false null _""".split()
 )
 
 # Kotlin documentation, "Keywords and operators", hard keywords.
 KOTLIN = frozenset(
-    """as break class continue do else false for fun if in interface is null object package return super this throw
-    true try typealias typeof val var when while""".split()
+    """as break class continue do else false for fun if in interface is null object package return super this
+    throw true try typealias typeof val var when while""".split()
 )

@@ -108,9 +108,14 @@ class Kind(Protocol):
 def place(path: str, source: Source, start: int, end: int, syntax: str) -> Place:
     """Make a place from a view span."""
     return Place(
-        path, source.offset(start), source.offset(end), source.line(start), source.column(start),
-        source.text(start, end), syntax,
-    )  # fmt: skip
+        path,
+        source.offset(start),
+        source.offset(end),
+        source.line(start),
+        source.column(start),
+        source.text(start, end),
+        syntax,
+    )
 
 
 def guarded(path: str, faults: list[Unresolved], read: Callable[[], _T]) -> _T | None:

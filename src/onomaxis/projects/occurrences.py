@@ -15,10 +15,10 @@ from onomaxis.formats.source import Source
 from onomaxis.projects.base import Occurrence
 
 _XML_ENDINGS = frozenset(
-    ".xml .plist .entitlements .storyboard .xib .xcscheme .xcworkspacedata .xcprivacy .stringsdict .html .htm .svg"
-    " .iml .intentdefinition .csproj .targets .props".split()
+    """.xml .plist .entitlements .storyboard .xib .xcscheme .xcworkspacedata .xcprivacy .stringsdict .html .htm
+    .svg .iml .intentdefinition .csproj .targets .props""".split()
 )
-_PROSE_ENDINGS = frozenset(".md .markdown .rst .txt .adoc .org .log .csv".split())
+_PROSE_ENDINGS = frozenset(""".md .markdown .rst .txt .adoc .org .log .csv""".split())
 _XML_COMMENT = re.compile(r"<!--.*?-->", re.DOTALL)
 _ATTRIBUTE_BEFORE = re.compile(r"""([A-Za-z_][\w:.-]*)\s*=\s*(["'])((?:(?!\2)[^<])*)\Z""")
 _TAG_BEFORE = re.compile(r"</?\s*\Z")

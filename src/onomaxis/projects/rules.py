@@ -14,9 +14,15 @@ from onomaxis.projects.occurrences import is_prose
 
 # Files that another company's console made for one identifier: they must be fetched anew, not edited.
 SERVICE_FILES = frozenset(
-    {"google-services.json", "GoogleService-Info.plist", "agconnect-services.json", "assetlinks.json",
-     "apple-app-site-association", "amplifyconfiguration.json"}
-)  # fmt: skip
+    {
+        "google-services.json",
+        "GoogleService-Info.plist",
+        "agconnect-services.json",
+        "assetlinks.json",
+        "apple-app-site-association",
+        "amplifyconfiguration.json",
+    }
+)
 _COORDINATE = re.compile(r"[\w.-]*:(?!//)[\w\"'$]")
 _PLUGIN_CALL = re.compile(r"""\b(?:id|group|groupId|plugin|plugins)\s*[(=:]?\s*["']\Z""")
 _USER_DATA = re.compile(

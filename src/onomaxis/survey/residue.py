@@ -9,10 +9,23 @@ from onomaxis.errors import FormatError
 from onomaxis.formats.source import Source
 from onomaxis.model import Facet, Mention, Renaming, Residue, Role
 from onomaxis.projects.base import Occurrence, Project
-from onomaxis.projects.occurrences import occurrences
-from onomaxis.survey.survey import SHORTEST_NAME, Survey, kind_of, project_of, written_forms
+from onomaxis.projects.occurrences import is_prose, occurrences
+from onomaxis.survey.survey import SHORTEST_NAME, Survey, kind_of, loose_mention, project_of, written_forms
 
 _WIDTH = 160
+# Files in which a name is a project's, a target's or a folder's, not one that users see.
+_TECHNICAL = (
+    ".pbxproj",
+    ".xcscheme",
+    ".xcworkspacedata",
+    ".gradle",
+    ".gradle.kts",
+    "Podfile",
+    ".iml",
+    "package.json",
+)
+
+_IMPORT = re.compile(r"\s*(?:@testable\s+)?import\b|\s*(?://|\*|/\*|#)")
 
 
 def find_residue(
@@ -38,12 +51,20 @@ def _identifiers(
     olds = {item.old for item in renamings}
     if not olds:
         return
-    project = project_of(projects, path)
+    seen: set[int] = set()
     for hit in occurrences(path, source, olds):
+        seen.add(hit.start)
         if _is_new(hit, renamings):
             continue
-        mention = _mention(project, path, source, hit)
+        mention = _mention(projects, path, source, hit)
         yield Residue(path, source.line(hit.start), _shown(source, hit.start), _reason(mention, renamings))
+
+    for old in olds:
+        loose = re.compile(rf"(?<![\w$]){re.escape(old)}(?![\w\x80-\xff-])", re.ASCII)
+        for match in loose.finditer(source.view):
+            if match.start() not in seen and source.view[match.start() - 1] in ".-":
+                reason = "the end of a longer name: change it by hand if it means this app"
+                yield Residue(path, source.line(match.start()), _shown(source, match.start()), reason)
 
 
 def _is_new(hit: Occurrence, renamings: Sequence[Renaming]) -> bool:
@@ -54,16 +75,17 @@ def _is_new(hit: Occurrence, renamings: Sequence[Renaming]) -> bool:
     )
 
 
-def _mention(project: Project | None, path: str, source: Source, hit: Occurrence) -> Mention | None:
+def _mention(projects: Sequence[Project], path: str, source: Source, hit: Occurrence) -> Mention | None:
+    project = project_of(projects, path)
     if project is None:
-        return None
+        return loose_mention(projects, path, source, hit)
     found = kind_of(project).mentions(project, path, source, [hit])
     return found[0] if found else None
 
 
 def _reason(mention: Mention | None, renamings: Sequence[Renaming]) -> str:
     if mention is None:
-        return "outside every known project: change it by hand if it means this app"
+        return "nothing is known of it"
     if mention.reason:
         return mention.reason
     if mention.facet not in {item.facet for item in renamings}:
@@ -87,9 +109,7 @@ def _forms(path: str, source: Source, renamings: Sequence[Renaming]) -> Iterable
             new_forms = written_forms(item.new)
             pattern = re.compile(rf"(?<!{border}){re.escape(form)}(?!{border})", re.ASCII)
             for match in pattern.finditer(source.view):
-                if any(
-                    new.startswith(form) and source.view.startswith(new, match.start()) for new in new_forms
-                ):
+                if any(new.startswith(form) and source.view.startswith(new, match.start()) for new in new_forms):
                     continue
                 yield Residue(path, source.line(match.start()), _shown(source, match.start()), reason)
 
@@ -104,7 +124,11 @@ def _names(path: str, source: Source, old: str, new: str) -> Iterable[Residue]:
     for match in pattern.finditer(source.view):
         if old in new and source.view.startswith(fresh, match.start() - fresh.find(needle)):
             continue
-        reason = "shows the old display name: decide by hand"
+        line = source.line_text(source.line(match.start()))
+        technical = path.endswith(_TECHNICAL) or is_prose(path) or bool(_IMPORT.match(line))
+        reason = (
+            "a technical name, a comment or a document" if technical else "shows the old display name: decide by hand"
+        )
         yield Residue(path, source.line(match.start()), _shown(source, match.start()), reason)
 
 

@@ -16,7 +16,6 @@ from onomaxis.projects.occurrences import occurrences
 from onomaxis.projects.rules import is_service_file, prose
 from onomaxis.tree import Tree
 
-
 # A shorter display name is too common in text to be searched for.
 SHORTEST_NAME = 3
 
@@ -75,9 +74,13 @@ def take_survey(tree: Tree) -> Survey:
     unresolved = [*(item for project in projects for item in project.unresolved), *faults, *unreadable]
     disagreements = [*(item for project in projects for item in project.disagreements), *_across(projects)]
     return Survey(
-        tree, projects, mentions, tuple(dict.fromkeys(disagreements)), tuple(dict.fromkeys(unresolved)),
+        tree,
+        projects,
+        mentions,
+        tuple(dict.fromkeys(disagreements)),
+        tuple(dict.fromkeys(unresolved)),
         frozenset(held),
-    )  # fmt: skip
+    )
 
 
 def _forms(identifiers: set[str]) -> set[str]:
@@ -146,19 +149,32 @@ def _mentions(
 def _classified(projects: Sequence[Project], path: str, source: Source, hits: list[Occurrence]) -> list[Mention]:
     project = project_of(projects, path)
     if project is None:
-        return [_loose(projects, path, source, hit) for hit in hits]
+        return [loose_mention(projects, path, source, hit) for hit in hits]
     mine, others = _split(projects, project, hits)
     found = kind_of(project).mentions(project, path, source, mine)
-    return [*found, *(_loose(projects, path, source, hit) for hit in others)]
+    return [*found, *(loose_mention(projects, path, source, hit) for hit in others)]
 
 
 def _split(
     projects: Sequence[Project], project: Project, hits: list[Occurrence]
 ) -> tuple[list[Occurrence], list[Occurrence]]:
-    """Part the occurrences of a project's own identifiers from those of other projects."""
-    own = {item.value for item in project.identifiers}
-    mine = [hit for hit in hits if hit.identifier in own]
-    return mine, [hit for hit in hits if hit.identifier not in own]
+    """Part the occurrences of a project's own identifiers from those of other projects.
+
+    A longer identifier of another project that begins with one of this project's counts as this one's here.
+    """
+    own = sorted({item.value for item in project.identifiers}, key=len, reverse=True)
+    mine: list[Occurrence] = []
+    others: list[Occurrence] = []
+    for hit in hits:
+        known = next((value for value in own if hit.token == value or hit.token.startswith(value + ".")), "")
+        if not known:
+            others.append(hit)
+        elif known == hit.identifier:
+            mine.append(hit)
+        else:
+            end = hit.end - (len(hit.identifier.encode()) - len(known.encode()))
+            mine.append(replace(hit, end=end, identifier=known))
+    return mine, others
 
 
 def project_of(projects: Sequence[Project], path: str) -> Project | None:
@@ -172,8 +188,20 @@ def project_of(projects: Sequence[Project], path: str) -> Project | None:
     return best
 
 
-_IOS_ENDINGS = (".swift", ".m", ".mm", ".plist", ".entitlements", ".xcconfig", ".pbxproj", ".xcscheme", ".storyboard",
-                ".strings", ".xib", "Podfile")  # fmt: skip
+_IOS_ENDINGS = (
+    ".swift",
+    ".m",
+    ".mm",
+    ".plist",
+    ".entitlements",
+    ".xcconfig",
+    ".pbxproj",
+    ".xcscheme",
+    ".storyboard",
+    ".strings",
+    ".xib",
+    "Podfile",
+)
 
 
 def _closer(path: str, project: Project, best: Project) -> bool:
@@ -181,7 +209,7 @@ def _closer(path: str, project: Project, best: Project) -> bool:
     return project.folder == best.folder and project.kind == "ios" != best.kind and path.endswith(_IOS_ENDINGS)
 
 
-def _loose(projects: Sequence[Project], path: str, source: Source, hit: Occurrence) -> Mention:
+def loose_mention(projects: Sequence[Project], path: str, source: Source, hit: Occurrence) -> Mention:
     """Describe an occurrence in a file that no project owns."""
     facet = next(
         (item.facet for project in projects for item in project.identifiers if item.value == hit.identifier),
@@ -214,8 +242,9 @@ def _across(projects: Sequence[Project]) -> list[Disagreement]:
         if left and right and left.text != right.text:
             found.append(
                 Disagreement(
-                    code, f"the {label} is {left.text} on Android and {right.text} on iOS",
+                    code,
+                    f"the {label} is {left.text} on Android and {right.text} on iOS",
                     ((left.origin.file, left.origin.line), (right.origin.file, right.origin.line)),
                 )
-            )  # fmt: skip
+            )
     return found

@@ -12,6 +12,7 @@ from onomaxis.projects.android import variants
 from onomaxis.projects.android.manifest import ANDROID_NS, Manifest, read_manifest
 from onomaxis.projects.android.modules import Module, setting_path
 from onomaxis.projects.android.resources import StringEntry, StringTable, is_place, locale_of, reference
+from onomaxis.projects.android.values import Unknown
 from onomaxis.projects.android.variants import RELEASE, Variant, evaluate, joined
 from onomaxis.projects.base import guarded, place
 from onomaxis.tree import Tree, join
@@ -56,7 +57,7 @@ class ModuleReader:
             self._missing_entries(namespace)
         return self.found
 
-    # -- identifiers ------------------------------------------------------------------------------------------
+    # -- identifiers
 
     def namespace(self) -> Value | None:
         """Return the namespace: the script's, else the main manifest's package."""
@@ -66,9 +67,15 @@ class ModuleReader:
         if manifest and package:
             own = manifest.value(package)
             self.found.own(
-                Mention(Facet.NAMESPACE, Role.OWNER if value is None else Role.FOLLOWER, own.place, own.text,
-                        Scope("android", self.module.name), own)
-            )  # fmt: skip
+                Mention(
+                    Facet.NAMESPACE,
+                    Role.OWNER if value is None else Role.FOLLOWER,
+                    own.place,
+                    own.text,
+                    Scope("android", self.module.name),
+                    own,
+                )
+            )
             return value or own
         return value
 
@@ -107,7 +114,7 @@ class ModuleReader:
                 parts.append(suffix)
         return joined(parts)
 
-    # -- apps -------------------------------------------------------------------------------------------------
+    # -- apps
 
     def app(self, variant: Variant, namespace: Value | None) -> ShippedApp:
         """Resolve one variant."""
@@ -118,10 +125,18 @@ class ModuleReader:
         build = self.layered(Facet.VERSION_CODE, "versionCode", variant) or self._manifest_version("versionCode")
         name, names = self.display(variant)
         return ShippedApp(
-            "android", self.module.name, variant.name, RELEASE, self.project,
-            self.suffixed(base, "applicationIdSuffix", variant), name,
-            self.suffixed(version, "versionNameSuffix", variant), build, self.icon(variant), tuple(names),
-        )  # fmt: skip
+            "android",
+            self.module.name,
+            variant.name,
+            RELEASE,
+            self.project,
+            self.suffixed(base, "applicationIdSuffix", variant),
+            name,
+            self.suffixed(version, "versionNameSuffix", variant),
+            build,
+            self.icon(variant),
+            tuple(names),
+        )
 
     def _manifest_version(self, name: str) -> Value | None:
         manifest = self.manifest("main")
@@ -142,12 +157,14 @@ class ModuleReader:
             if manifest and attribute:
                 value = manifest.value(attribute)
                 self.found.own(
-                    Mention(Facet.ICON, Role.OWNER, value.place, value.text, Scope("android", self.module.name), value)
+                    Mention(
+                        Facet.ICON, Role.OWNER, value.place, value.text, Scope("android", self.module.name), value
+                    )
                 )
                 return value
         return None
 
-    # -- names ------------------------------------------------------------------------------------------------
+    # -- names
 
     def display(self, variant: Variant) -> tuple[Value | None, list[tuple[str, Value]]]:
         """Return the name that a launcher shows, and the localized ones."""
@@ -183,19 +200,25 @@ class ModuleReader:
         spot = manifest.place(attribute)
         if not found:
             self.found.faults.append(
-                Unresolved(Facet.DISPLAY_NAME, spot.file, spot.line, attribute.value, "no script fills this placeholder")
+                Unresolved(
+                    Facet.DISPLAY_NAME, spot.file, spot.line, attribute.value, "no script fills this placeholder"
+                )
             )
             return None
         try:
             value = self.module.environment.value(found)
-        except variants.Unknown as error:
-            self.found.faults.append(Unresolved(Facet.DISPLAY_NAME, spot.file, spot.line, attribute.value, str(error)))
+        except Unknown as error:
+            self.found.faults.append(
+                Unresolved(Facet.DISPLAY_NAME, spot.file, spot.line, attribute.value, str(error))
+            )
             return None
         name = reference(value.text)
         if name:
             return self.string(name, variant, manifest, attribute)[0]
         self.found.own(
-            Mention(Facet.DISPLAY_NAME, Role.OWNER, value.origin, value.text, Scope("android", self.module.name), value)
+            Mention(
+                Facet.DISPLAY_NAME, Role.OWNER, value.origin, value.text, Scope("android", self.module.name), value
+            )
         )
         return value
 
@@ -220,7 +243,9 @@ class ModuleReader:
         if winner is None:
             spot = manifest.place(attribute)
             self.found.faults.append(
-                Unresolved(Facet.DISPLAY_NAME, spot.file, spot.line, attribute.value, f"no string “{name}” is defined")
+                Unresolved(
+                    Facet.DISPLAY_NAME, spot.file, spot.line, attribute.value, f"no string “{name}” is defined"
+                )
             )
         return winner, sorted(names.items())
 
@@ -253,7 +278,7 @@ class ModuleReader:
             if len(parts) == 3 and literal_text(parts[0]) == "string" and literal_text(parts[1]) == name:
                 try:
                     value = self.module.environment.value(parts[2])
-                except variants.Unknown as error:
+                except Unknown as error:
                     spot = self.module.environment.place(parts[2])
                     self.found.faults.append(
                         Unresolved(Facet.DISPLAY_NAME, spot.file, spot.line, spot.written, str(error))
@@ -261,7 +286,7 @@ class ModuleReader:
                     continue
                 yield StringEntry(name, "", Value(value.pieces, value.origin), True)
 
-    # -- files ------------------------------------------------------------------------------------------------
+    # -- files
 
     def manifest(self, source_set: str) -> Manifest | None:
         """Return the parsed manifest of a source set."""
@@ -270,7 +295,11 @@ class ModuleReader:
             if source_set == "main":
                 chosen = self.module.find("sourceSets", "main", "manifest", "srcFile")
                 named = next((text for t in (chosen.value if chosen else ()) if (text := literal_text([t]))), "")
-                paths = [join(self.module.folder, named)] if named else [*paths, join(self.module.folder, "AndroidManifest.xml")]
+                paths = (
+                    [join(self.module.folder, named)]
+                    if named
+                    else [*paths, join(self.module.folder, "AndroidManifest.xml")]
+                )
             self._manifests[source_set] = next((m for path in paths if (m := self._parse(path))), None)
         return self._manifests[source_set]
 
@@ -315,6 +344,12 @@ class ModuleReader:
             mark = quote if text else ""
             spot = place(self.module.file.path, source, first, first, syntax)
             self.found.openings.append(
-                Opening(facet, spot, f"{name}{equals}{mark}", f"{mark}{source.newline}{margin}",
-                        Scope("android", self.module.name), name)
-            )  # fmt: skip
+                Opening(
+                    facet,
+                    spot,
+                    f"{name}{equals}{mark}",
+                    f"{mark}{source.newline}{margin}",
+                    Scope("android", self.module.name),
+                    name,
+                )
+            )

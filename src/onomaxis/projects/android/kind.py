@@ -11,7 +11,14 @@ from onomaxis.projects.android.apps import ModuleReader, Reading
 from onomaxis.projects.android.manifest import read_manifest
 from onomaxis.projects.android.mentions import Names, classify
 from onomaxis.projects.android.modules import Build, Module, find_builds
-from onomaxis.projects.android.packages import CodeIndex, index_sources, main_package, misplaced, relocate, within
+from onomaxis.projects.android.packages import (
+    CodeIndex,
+    index_sources,
+    main_package,
+    misplaced,
+    relocate,
+    within,
+)
 from onomaxis.projects.android.resources import (
     added_string,
     new_strings_file,
@@ -40,9 +47,7 @@ class AndroidKind:
         names = _names(project)
         index = index_sources(project.folder, (*names.namespaces, *names.packages), held)
         odd = [item for package in names.packages for item in misplaced(index, package)]
-        return replace(
-            project, detail=replace(names, index=index), disagreements=(*project.disagreements, *odd)
-        )
+        return replace(project, detail=replace(names, index=index), disagreements=(*project.disagreements, *odd))
 
     def mentions(self, project: Project, path: str, source: Source, hits: Hits) -> list[Mention]:
         """Say what each occurrence in a file is."""
@@ -86,14 +91,17 @@ def _project(build: Build, tree: Tree) -> Project:
     )
     apps = tuple(app for _, reading, _ in readings for app in reading.apps)
     return Project(
-        "android", build.folder, label, apps,
+        "android",
+        build.folder,
+        label,
+        apps,
         tuple(owner for _, reading, _ in readings for owner in reading.owners.values()),
         tuple(opening for _, reading, _ in readings for opening in reading.openings),
         tuple(identifiers),
         tuple(dict.fromkeys((*build.faults, *(fault for _, reading, _ in readings for fault in reading.faults)))),
         tuple(_authority_disagreements(readings, tree)),
         names,
-    )  # fmt: skip
+    )
 
 
 def _identifiers(readings: list[tuple[Module, Reading, str]], tree: Tree) -> Iterator[Identifier]:
@@ -183,8 +191,7 @@ def _authority_disagreements(readings: list[tuple[Module, Reading, str]], tree: 
                 if not any(within(value, known) for known in (*ids, namespace)):
                     spot = manifest.place(attribute)
                     yield Disagreement(
-                        "authority-differs", f"provider authority {value} does not begin with the application ID",
+                        "authority-differs",
+                        f"provider authority {value} does not begin with the application ID",
                         ((spot.file, spot.line),),
-                    )  # fmt: skip
-
-
+                    )

@@ -16,9 +16,15 @@ ANDROID_NS = "http://schemas.android.com/apk/res/android"
 # Elements whose android:name is a class of the app, and other attributes that hold one.
 COMPONENTS = frozenset({"application", "activity", "service", "receiver", "provider", "instrumentation"})
 CLASS_ATTRIBUTES = frozenset(
-    {"targetActivity", "parentActivityName", "backupAgent", "manageSpaceActivity", "appComponentFactory",
-     "zygotePreloadName"}
-)  # fmt: skip
+    {
+        "targetActivity",
+        "parentActivityName",
+        "backupAgent",
+        "manageSpaceActivity",
+        "appComponentFactory",
+        "zygotePreloadName",
+    }
+)
 
 
 @dataclass(frozen=True)
@@ -63,8 +69,9 @@ class Manifest:
             for intent in activity.find("intent-filter"):
                 names = {item.value("name", ANDROID_NS) for item in intent.children}
                 if "android.intent.action.MAIN" in names and names & {
-                    "android.intent.category.LAUNCHER", "android.intent.category.LEANBACK_LAUNCHER"
-                }:  # fmt: skip
+                    "android.intent.category.LAUNCHER",
+                    "android.intent.category.LEANBACK_LAUNCHER",
+                }:
                     yield activity, intent
 
     def labels(self) -> list[Attribute]:
@@ -86,7 +93,9 @@ class Manifest:
             named = element.attribute("name", ANDROID_NS) if element.name in COMPONENTS else None
             for item in element.attributes:
                 local = item.name.rpartition(":")[2]
-                if (item is named or local in CLASS_ATTRIBUTES) and (item.value.startswith(".") or "." not in item.value):
+                if (item is named or local in CLASS_ATTRIBUTES) and (
+                    item.value.startswith(".") or "." not in item.value
+                ):
                     yield item
 
 

@@ -11,8 +11,10 @@ from onomaxis.projects.base import Hits, Occurrence, place
 from onomaxis.projects.occurrences import ending, language_of
 from onomaxis.projects.rules import is_service_file, standing
 
-_EDITED = frozenset(".java .kt .kts .groovy .gradle .aidl .xml .pro .properties .toml .c .cc .cpp .h .hpp .mk".split())
-_CODE = frozenset(".java .kt .kts .groovy .aidl".split())
+_EDITED = frozenset(
+    """.java .kt .kts .groovy .gradle .aidl .xml .pro .properties .toml .c .cc .cpp .h .hpp .mk""".split()
+)
+_CODE = frozenset(""".java .kt .kts .groovy .aidl""".split())
 
 
 @dataclass(frozen=True)

@@ -76,7 +76,9 @@ def main_package(tree: Tree, folder: str, namespace: str) -> str:
 
     Few files are read: only when the topmost source lies outside the namespace are all of them asked.
     """
-    base = join(folder, "src/main") if any(True for _ in tree.below(join(folder, "src/main"))) else join(folder, "src")
+    base = (
+        join(folder, "src/main") if any(True for _ in tree.below(join(folder, "src/main"))) else join(folder, "src")
+    )
     sources = sorted(
         (path for path in tree.below(base) if path.endswith((".kt", ".java"))), key=lambda p: (p.count("/"), p)
     )
@@ -158,9 +160,7 @@ def relocate(tree: Tree, index: CodeIndex, old: str, new: str) -> Relocation:
 
 def _foreign(index: CodeIndex, base: str, old: str) -> set[str]:
     """Return the files in the folder that declare a package that does not move."""
-    return {
-        file.path for file in index.files if file.path.startswith(base + "/") and not within(file.package, old)
-    }
+    return {file.path for file in index.files if file.path.startswith(base + "/") and not within(file.package, old)}
 
 
 def _clashes(tree: Tree, index: CodeIndex, moves: list[Move], old: str, new: str) -> Iterable[str]:
@@ -182,7 +182,8 @@ def _clashes(tree: Tree, index: CodeIndex, moves: list[Move], old: str, new: str
         if path.endswith(SOURCE_ENDINGS) and parent(path) in arriving and path not in leaving:
             staying[parent(path)].append(path)
     for folder, paths in sorted(staying.items()):
-        yield f"package folder {folder} holds sources of its own ({paths[0].rpartition('/')[2]}): {old} would merge into {new}"
+        first = paths[0].rpartition("/")[2]
+        yield f"package folder {folder} holds sources of its own ({first}): {old} would merge into {new}"
 
 
 def _same(tree: Tree, move: Move) -> bool:

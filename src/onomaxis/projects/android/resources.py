@@ -63,7 +63,7 @@ class StringTable:
         """Return every entry called *name*, the unqualified ones first."""
         mark = f'"{name}"'.encode()
         single = f"'{name}'".encode()
-        found = []
+        found: list[StringEntry] = []
         for path, qualifier in self.paths():
             data = self._tree.read(path)
             if data and (mark in data or single in data or data[:2] in (b"\xff\xfe", b"\xfe\xff")):
@@ -74,9 +74,7 @@ class StringTable:
 
     def _file(self, path: str, qualifier: str, data: bytes) -> ValuesFile | None:
         if path not in self._files:
-            self._files[path] = guarded(
-                path, self._faults, lambda: ValuesFile(path, qualifier, parse_xml(data))
-            )
+            self._files[path] = guarded(path, self._faults, lambda: ValuesFile(path, qualifier, parse_xml(data)))
         return self._files[path]
 
 
@@ -149,9 +147,12 @@ def added_string(path: str, data: bytes, name: str, text: str) -> Edit:
         tag = source.view[document.root.start : document.root.end].rstrip(">").rstrip("/").rstrip()
         body = f"{tag}>{source.newline}    {written}{source.newline}</{document.root.tag}>"
         return Edit(
-            path, source.offset(document.root.start), source.offset(document.root.end), source.raw(body),
+            path,
+            source.offset(document.root.start),
+            source.offset(document.root.end),
+            source.raw(body),
             Facet.DISPLAY_NAME,
-        )  # fmt: skip
+        )
     at = document.root.inner_start
     return Edit(
         path, source.offset(at), source.offset(at), source.raw(f"{source.newline}    {written}"), Facet.DISPLAY_NAME

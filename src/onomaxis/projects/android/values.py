@@ -274,7 +274,7 @@ class _Evaluator:
         return pieces
 
     def reference(self) -> tuple[Piece, ...]:
-        """Read ``a.b.c``, ``findProperty("x")``, ``extra["x"]``, ``libs.versions.x.get()``, ``Integer.parseInt(x)``."""
+        """Read ``a.b.c``, ``findProperty("x")``, ``extra["x"]``, ``libs.versions.x.get()``, ``parseInt(x)``."""
         names: list[str] = []
         while self.at < len(self.items) and self.items[self.at].kind == "name":
             names.append(self.items[self.at].text.strip("`"))
@@ -298,7 +298,16 @@ class _Evaluator:
             if self.peek() == closing:
                 self.at += 1
                 return inner
-        wanted = last in ("property", "findProperty", "gradleProperty", "getProperty", "get", "properties", "ext", "extra")
+        wanted = last in (
+            "property",
+            "findProperty",
+            "gradleProperty",
+            "getProperty",
+            "get",
+            "properties",
+            "ext",
+            "extra",
+        )
         key = self.items[self.at + 1] if self.at + 2 < len(self.items) else None
         if wanted and key and key.kind == "string" and self.items[self.at + 2].text == closing:
             self.at += 3
@@ -332,9 +341,10 @@ class _Evaluator:
 
 
 def _is_number(pieces: tuple[Piece, ...]) -> bool:
-    return all(piece.place is None or piece.place.syntax == "number" for piece in pieces) and "".join(
-        piece.text for piece in pieces
-    ).isdecimal()
+    return (
+        all(piece.place is None or piece.place.syntax == "number" for piece in pieces)
+        and "".join(piece.text for piece in pieces).isdecimal()
+    )
 
 
 def _number(pieces: tuple[Piece, ...]) -> int:

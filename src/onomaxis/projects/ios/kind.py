@@ -79,10 +79,17 @@ def _project(path: str, tree: Tree) -> Project | None:
     )
     strings = [pair for target in parsed.targets if target.kind == "app" for pair in reader.strings_files(target)]
     return Project(
-        "ios", folder, parsed.name, apps, tuple(reader.owners.values()), tuple(reader.openings.values()), identifiers,
-        (*reader.faults, *files.faults), (*reader.disagreements, *_disagreements(apps)),
+        "ios",
+        folder,
+        parsed.name,
+        apps,
+        tuple(reader.owners.values()),
+        tuple(reader.openings.values()),
+        identifiers,
+        (*reader.faults, *files.faults),
+        (*reader.disagreements, *_disagreements(apps)),
         _Detail(ids, strings, parsed.name),
-    )  # fmt: skip
+    )
 
 
 def _identities(project: XcodeProject, reader: TargetReader) -> dict[str, tuple[Identity, list[Identity]]]:
@@ -108,17 +115,25 @@ def _identifiers(
                 yield Identifier(Facet.BUNDLE_ID, identity.id.text, target.name)
 
 
-def _app(
-    target: Target, identities: dict[str, tuple[Identity, list[Identity]]], project: XcodeProject
-) -> ShippedApp:
+def _app(target: Target, identities: dict[str, tuple[Identity, list[Identity]]], project: XcodeProject) -> ShippedApp:
     if target.id not in identities:
         return ShippedApp("ios", target.name, "", "", project.name, None, None, None, None, None)
     identity = identities[target.id][0]
     parts = tuple(_parts(target, identities, project, set()))
     return ShippedApp(
-        "ios", target.name, "", identity.configuration.name, project.name, identity.id, identity.name,
-        identity.version, identity.build, identity.icon, identity.names, parts,
-    )  # fmt: skip
+        "ios",
+        target.name,
+        "",
+        identity.configuration.name,
+        project.name,
+        identity.id,
+        identity.name,
+        identity.version,
+        identity.build,
+        identity.icon,
+        identity.names,
+        parts,
+    )
 
 
 def _parts(
@@ -142,9 +157,10 @@ def _disagreements(apps: tuple[ShippedApp, ...]) -> Iterator[Disagreement]:
             if app.id and part.id and "tests" not in part.kind.lower():
                 if not part.id.text.startswith(app.id.text + "."):
                     yield Disagreement(
-                        "part-id-differs", f"{part.kind} {part.target} is {part.id.text}, not below {app.id.text}",
+                        "part-id-differs",
+                        f"{part.kind} {part.target} is {part.id.text}, not below {app.id.text}",
                         ((part.id.place.file, part.id.place.line), (app.id.place.file, app.id.place.line)),
-                    )  # fmt: skip
+                    )
                 for facet, mine, whole in (("version", part.version, app.version), ("build", part.build, app.build)):
                     if mine and whole and mine.text != whole.text:
                         yield Disagreement(
@@ -159,7 +175,7 @@ def _localize(detail: _Detail, tree: Tree, locale: str, text: str, draft: Draft)
     path = next((path for language, path in detail.strings if language == locale), "")
     if not path:
         draft.refusals.append(
-            f"{detail.label}: the Xcode project has no InfoPlist.strings for {locale}; add the language in Xcode first"
+            f"{detail.label}: no InfoPlist.strings for {locale} in the Xcode project; add the language in Xcode first"
         )
         return
     document = parse_openstep(tree.read(path) or b"")
@@ -170,4 +186,3 @@ def _localize(detail: _Detail, tree: Tree, locale: str, text: str, draft: Draft)
     lead = source.newline if end else ""
     line = f'{lead}"CFBundleDisplayName" = {encode("openstep-entry", text)};'
     draft.edits.append(Edit(path, source.offset(end), source.offset(end), source.raw(line), Facet.DISPLAY_NAME))
-

@@ -13,15 +13,20 @@ from onomaxis.projects.occurrences import ending, language_of
 from onomaxis.projects.rules import standing
 
 _EDITED = frozenset(
-    ".swift .m .mm .h .plist .entitlements .xcconfig .xcscheme .storyboard .xib .strings .stringsdict .xcprivacy"
-    " .pbxproj .c .cpp".split()
+    """.swift .m .mm .h .plist .entitlements .xcconfig .xcscheme .storyboard .xib .strings .stringsdict
+    .xcprivacy .pbxproj .c .cpp""".split()
 )
 # Prefixes that make an identifier the name of shared data (Apple, "Entitlements").
 _GROUP_PREFIXES = ("group.", "iCloud.", "merchant.", "pass.")
 _GROUP_KEYS = frozenset(
-    {"com.apple.security.application-groups", "keychain-access-groups", "com.apple.developer.icloud-container-identifiers",
-     "com.apple.developer.ubiquity-container-identifiers", "com.apple.developer.ubiquity-kvstore-identifier"}
-)  # fmt: skip
+    {
+        "com.apple.security.application-groups",
+        "keychain-access-groups",
+        "com.apple.developer.icloud-container-identifiers",
+        "com.apple.developer.ubiquity-container-identifiers",
+        "com.apple.developer.ubiquity-kvstore-identifier",
+    }
+)
 GROUP_REASON = "shared data is kept under this group: --groups rewrite changes it everywhere"
 
 
@@ -66,7 +71,9 @@ def _in_project_file(path: str, source: Source, hit: Occurrence, literals: list[
     index = bisect_right([node.start for node in literals], hit.start) - 1
     node = literals[index] if index >= 0 and literals[index].end >= hit.end else None
     if node is None:
-        return Mention(Facet.BUNDLE_ID, Role.PROSE, spot, hit.identifier, scope, reason="a comment of the project file")
+        return Mention(
+            Facet.BUNDLE_ID, Role.PROSE, spot, hit.identifier, scope, reason="a comment of the project file"
+        )
     key = source.view[max(0, node.start - 80) : node.start].rpartition("\n")[2].strip()
     if key.startswith(("PROVISIONING_PROFILE", '"PROVISIONING_PROFILE')):
         reason = "a provisioning profile: a new one is needed for the new ID"

@@ -126,12 +126,16 @@ class XcodeProject:
                 continue
             configuration_list = node.text("buildConfigurationList")
             yield Target(
-                key, node.text("name"), PRODUCT_KINDS.get(node.text("productType"), "product"),
-                node.text("productName"), self.configurations(configuration_list),
+                key,
+                node.text("name"),
+                PRODUCT_KINDS.get(node.text("productType"), "product"),
+                node.text("productName"),
+                self.configurations(configuration_list),
                 self.object(configuration_list).text("defaultConfigurationName"),
                 tuple(self._embedded(node, products)),
-                tuple(self.object(item).text("target") for item in node.texts("dependencies")), node,
-            )  # fmt: skip
+                tuple(self.object(item).text("target") for item in node.texts("dependencies")),
+                node,
+            )
 
     def _embedded(self, target: Dict, products: dict[str, str]) -> Iterator[str]:
         """Yield the targets whose products a target copies into itself."""
@@ -184,5 +188,3 @@ class XcodeProject:
     def synchronized_folders(self, target: Target) -> list[str]:
         """Return the folders whose files belong to a target without being listed (objectVersion 70 and newer)."""
         return [self.paths[key] for key in target.node.texts("fileSystemSynchronizedGroups") if key in self.paths]
-
-

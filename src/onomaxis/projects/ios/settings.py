@@ -23,9 +23,20 @@ _CONDITION = re.compile(r"(\w+)=([^,\]]*)")
 _BUILD = {"sdk": "iphoneos18.0", "arch": "arm64"}
 # Settings whose value names a product: an identifier may be built from them, but is never changed through them.
 PRODUCT_SETTINGS = frozenset(
-    {"PRODUCT_NAME", "TARGET_NAME", "PROJECT_NAME", "PRODUCT_MODULE_NAME", "EXECUTABLE_NAME", "CONFIGURATION",
-     "DEVELOPMENT_TEAM", "SDK_NAME", "PLATFORM_NAME", "WRAPPER_NAME", "TARGETNAME"}
-)  # fmt: skip
+    {
+        "PRODUCT_NAME",
+        "TARGET_NAME",
+        "PROJECT_NAME",
+        "PRODUCT_MODULE_NAME",
+        "EXECUTABLE_NAME",
+        "CONFIGURATION",
+        "DEVELOPMENT_TEAM",
+        "SDK_NAME",
+        "PLATFORM_NAME",
+        "WRAPPER_NAME",
+        "TARGETNAME",
+    }
+)
 
 
 class Undefined(Exception):
@@ -85,9 +96,7 @@ class Table:
         except Undefined:
             return default
 
-    def expand(
-        self, text: str, spot: Place | None, name: str = "", level: int = 0, depth: int = 0
-    ) -> list[Piece]:
+    def expand(self, text: str, spot: Place | None, name: str = "", level: int = 0, depth: int = 0) -> list[Piece]:
         """Expand the references in *text*, which stands at *spot*."""
         if depth > 25:
             raise Undefined(f"{name} refers to itself")
@@ -170,13 +179,22 @@ def builtin(target: str, project: str, folder: str, configuration: str) -> Level
     return {
         key: [Definition(text, None)]
         for key, text in {
-            "TARGET_NAME": target, "TARGETNAME": target, "PROJECT_NAME": project, "CONFIGURATION": configuration,
-            "PRODUCT_NAME": "$(TARGET_NAME)", "EXECUTABLE_NAME": "$(PRODUCT_NAME)",
-            "PRODUCT_MODULE_NAME": "$(PRODUCT_NAME:c99extidentifier)", "SRCROOT": f"/{folder}",
-            "PROJECT_DIR": f"/{folder}", "SOURCE_ROOT": f"/{folder}", "WRAPPER_NAME": "$(PRODUCT_NAME).app",
-            "PRODUCT_TYPE_BUNDLE": "", "SDK_NAME": "iphoneos", "PLATFORM_NAME": "iphoneos",
+            "TARGET_NAME": target,
+            "TARGETNAME": target,
+            "PROJECT_NAME": project,
+            "CONFIGURATION": configuration,
+            "PRODUCT_NAME": "$(TARGET_NAME)",
+            "EXECUTABLE_NAME": "$(PRODUCT_NAME)",
+            "PRODUCT_MODULE_NAME": "$(PRODUCT_NAME:c99extidentifier)",
+            "SRCROOT": f"/{folder}",
+            "PROJECT_DIR": f"/{folder}",
+            "SOURCE_ROOT": f"/{folder}",
+            "WRAPPER_NAME": "$(PRODUCT_NAME).app",
+            "PRODUCT_TYPE_BUNDLE": "",
+            "SDK_NAME": "iphoneos",
+            "PLATFORM_NAME": "iphoneos",
         }.items()
-    }  # fmt: skip
+    }
 
 
 def level_of(path: str, source: Source, settings: Dict) -> Level:
@@ -238,7 +256,9 @@ class ConfigurationFiles:
         if not target or not self.tree.exists(target):
             if not include.optional and "Pods" not in include.path:
                 self.faults.append(
-                    Unresolved("file", path, source.line(include.position), include.path, "the included file is missing")
+                    Unresolved(
+                        "file", path, source.line(include.position), include.path, "the included file is missing"
+                    )
                 )
             return {}
         return self._read(target, [*above, path])

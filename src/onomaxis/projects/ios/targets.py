@@ -65,9 +65,7 @@ class TargetReader:
         build = self._keyed(table, plist, "CFBundleVersion", Facet.VERSION_CODE, scope)
         icon = self._setting(table, "ASSETCATALOG_COMPILER_APPICON_NAME", Facet.ICON, scope)
         name = self._name(table, plist, generated, scope, target, configuration)
-        return Identity(
-            target, configuration, id_, name, version, build, icon, tuple(self._localized(target, scope))
-        )
+        return Identity(target, configuration, id_, name, version, build, icon, tuple(self._localized(target, scope)))
 
     def table(self, target: Target, configuration: Configuration) -> Table:
         """Return the levels of a target's settings: target, its file, project, its file, the build system's."""
@@ -81,7 +79,7 @@ class TargetReader:
         levels.append(builtin(target.name, self.project.name, self.project.folder, configuration.name))
         return Table(levels, configuration.name)
 
-    # -- values -----------------------------------------------------------------------------------------------
+    # -- values
 
     def _own(self, facet: Facet, value: Value, scope: Scope, role: Role = Role.OWNER) -> Value:
         spot = value.origin
@@ -139,9 +137,14 @@ class TargetReader:
             self.disagreements.append(found)
 
     def _name(
-        self, table: Table, plist: tuple[str, Plist] | None, generated: bool, scope: Scope, target: Target,
+        self,
+        table: Table,
+        plist: tuple[str, Plist] | None,
+        generated: bool,
+        scope: Scope,
+        target: Target,
         configuration: Configuration,
-    ) -> Value | None:  # fmt: skip
+    ) -> Value | None:
         """Resolve the display name: generated key, the list's display name, bundle name, then the product's name."""
         found: list[Value] = []
         if generated:
@@ -206,9 +209,11 @@ class TargetReader:
                     value = Value((Piece(entry.value.value, spot),), spot)
                     locale = "" if language == "Base" else language
                     self._own(
-                        Facet.DISPLAY_NAME, value, Scope("ios", target.name, "", "", locale),
+                        Facet.DISPLAY_NAME,
+                        value,
+                        Scope("ios", target.name, "", "", locale),
                         Role.OWNER if key == _NAME_KEYS[0] else Role.FOLLOWER,
-                    )  # fmt: skip
+                    )
                     found.setdefault(language, value)
         return sorted(found.items())
 
@@ -221,7 +226,7 @@ class TargetReader:
                     found.append((parent(path).rpartition("/")[2].removesuffix(".lproj"), path))
         return [(language, path) for language, path in found if self.tree.exists(path)]
 
-    # -- files ------------------------------------------------------------------------------------------------
+    # -- files
 
     def _strings_document(self, path: str) -> OpenStepDocument | None:
         if path not in self._strings:

@@ -1,0 +1,38 @@
+# Two commands for a fresh clone: make demo, make test. Each makes its own .venv.
+PYTHON ?= python3
+VENV := .venv
+BIN := $(VENV)/bin
+
+.PHONY: demo test check bench screenshots clean
+
+$(VENV)/.installed: pyproject.toml
+	$(PYTHON) -m venv $(VENV)
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --editable .
+	touch $@
+
+$(VENV)/.tested: $(VENV)/.installed
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --editable '.[test]'
+	touch $@
+
+$(VENV)/.drawn: $(VENV)/.installed
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --editable '.[draw]'
+	touch $@
+
+demo: $(VENV)/.installed
+	$(BIN)/onomaxis demo
+
+test: $(VENV)/.tested
+	$(BIN)/python -m pytest -n auto
+
+check: $(VENV)/.tested
+	$(BIN)/ruff check .
+	$(BIN)/mypy
+
+bench: $(VENV)/.installed
+	$(BIN)/python benchmarks/run.py
+
+screenshots: $(VENV)/.drawn
+	$(BIN)/python tools/screenshots.py
+
+clean:
+	rm -rf $(VENV) build *.egg-info src/*.egg-info .pytest_cache .mypy_cache .ruff_cache

@@ -1,0 +1,86 @@
+"""``onomaxis demo``: the main job from beginning to end, on a copy of the demo project."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+
+from onomaxis.cli import history, rename, survey, undo
+from onomaxis.cli.arguments import parse
+from onomaxis.cli.output import make_console, print_json, say
+from onomaxis.demo import copy_demo
+from onomaxis.survey.survey import take_survey
+from onomaxis.tree import Tree
+
+_WISH = (
+    "--id",
+    "org.lendspan.alderbank",
+    "--name",
+    "Alderbank Tools",
+    "--locale-name",
+    "de=Erlenufer",
+    "--version",
+    "2.5.0",
+    "--build",
+    "42",
+    "--groups",
+    "rewrite",
+)
+_SHOWN_DIFF = 28
+
+
+def execute(options: argparse.Namespace) -> int:
+    """Run the command."""
+    target = copy_demo(options.folder)
+    if options.json:
+        print_json({"folder": str(target), "survey": survey.as_document(take_survey(Tree.open(target)))})
+        return 0
+    walk(options, target)
+    return 0
+
+
+def walk(options: argparse.Namespace, target: Path) -> None:
+    """Show survey, preview, rename, survey again, undo."""
+    common = ["--no-color"] if options.no_color else []
+    said = " ".join(word if " " not in word else f"'{word}'" for word in _WISH)
+
+    def step(number: int, title: str, command: str) -> None:
+        from rich.text import Text
+
+        console = make_console(options)
+        console.print()
+        console.print(Text(f"{number}. {title}", style="bold"))
+        console.print(Text(f"   $ onomaxis {command}", style="cyan"), soft_wrap=True)
+        console.print()
+
+    say(options, f"The demo project was copied to {target}")
+    step(1, "What is the app called, and where is that written?", "survey")
+    survey.execute(parse(["survey", str(target), *common]))
+    step(2, "What would change for the Alderbank library? (the beginning of the diff)", f"rename {said} --dry-run")
+    _preview(options, target, common)
+    step(3, "Change it.", f"rename {said}")
+    rename.execute(parse(["rename", str(target), *_WISH, "--yes", *common]))
+    step(4, "What is it called now?", "survey")
+    survey.execute(parse(["survey", str(target), *common]))
+    step(5, "Take it back.", "undo")
+    undo.execute(parse(["undo", str(target), "--yes", *common]))
+    history.execute(parse(["history", str(target), *common]))
+    say(
+        options,
+        f"\nTry next:\n  cd {target}\n  onomaxis survey --all\n"
+        "  onomaxis rename --id org.lendspan.mossgate --keep-code --dry-run",
+    )
+
+
+def _preview(options: argparse.Namespace, target: Path, common: list[str]) -> None:
+    from onomaxis.changes.preview import unified_diff
+    from onomaxis.changes.rename import plan_rename
+
+    wish = rename.wish_of(parse(["rename", str(target), *_WISH, *common]))
+    plan = plan_rename(take_survey(Tree.open(target)), wish)
+    lines = unified_diff(plan.changes).splitlines()
+    console = make_console(options)
+    for line in lines[:_SHOWN_DIFF]:
+        style = {"+": "green", "-": "red", "@": "cyan"}.get(line[:1], "")
+        console.print(line, style=style, soft_wrap=True)
+    console.print(f"… {len(lines) - _SHOWN_DIFF} more lines", style="dim")

@@ -1,0 +1,31 @@
+"""The demo project that ships with Onomaxis, and how it is copied out."""
+
+from __future__ import annotations
+
+import shutil
+import tempfile
+from importlib import resources
+from pathlib import Path
+
+from onomaxis.errors import InputError
+
+
+def copy_demo(folder: str | None) -> Path:
+    """Copy the demo project into *folder* (default: a new one for temporary files); return where it stands.
+
+    Raises InputError when the folder exists and holds something.
+    """
+    if folder is None:
+        target = Path(tempfile.mkdtemp(prefix="onomaxis-demo-")) / "lendspan"
+    else:
+        target = Path(folder)
+        if target.exists() and (not target.is_dir() or any(target.iterdir())):
+            raise InputError(
+                "the folder exists and is not empty", file=folder, remedy="Give the name of a new folder."
+            )
+    with resources.as_file(resources.files("onomaxis.demo") / "lendspan") as source:
+        try:
+            shutil.copytree(source, target, dirs_exist_ok=True)
+        except OSError as error:
+            raise InputError(f"cannot write here: {error.strerror}", file=str(target)) from None
+    return target

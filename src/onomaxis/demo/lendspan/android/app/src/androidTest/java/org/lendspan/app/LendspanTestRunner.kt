@@ -1,0 +1,5 @@
+package org.lendspan.app
+
+import androidx.test.runner.AndroidJUnitRunner
+
+class LendspanTestRunner : AndroidJUnitRunner()
