@@ -67,10 +67,13 @@ class Changeset:
 
 
 def apply_edits(path: str, data: bytes, edits: Iterable[Edit]) -> bytes:
-    """Replace spans, from the end backwards. Equal edits count once; overlapping ones are refused."""
-    ordered = sorted(set(edits), key=lambda edit: (edit.start, edit.end))
+    """Replace spans, from the end backwards.
+
+    Equal edits count once; insertions at one place follow each other; overlapping edits are refused.
+    """
+    ordered = sorted(set(edits), key=lambda edit: (edit.start, edit.end, edit.facet, edit.new))
     for left, right in itertools.pairwise(ordered):
-        if right.start < left.end or (right.start == left.start and right.end == left.end and left.new != right.new):
+        if right.start < left.end or (right.start == left.start and right.end == left.end > left.start):
             line = data.count(b"\n", 0, right.start) + 1
             raise RefusedError(
                 f"two changes meet in one place: {_shown(left)} and {_shown(right)}",

@@ -306,9 +306,16 @@ def _rewrite_identifiers(
         if renaming is None or mention.facet not in _ID_FACETS or not _changes(mention, wish, project):
             continue
         new = renaming.apply(mention.value)
+        if mention.owner is not None and _is_foreign(project, mention.value):
+            continue
         if new is None or (wish.flavor and not _of_flavor(mention, wish.flavor)):
             continue
         _rewrite_one(survey, mention, new, work)
+
+
+def _is_foreign(project: Project, value: str) -> bool:
+    """Tell whether an identifier is another app's, which only begins with this one's."""
+    return any(value == other or value.startswith(other + ".") for other in project.foreign)
 
 
 def _of_flavor(mention: Mention, flavor: str) -> bool:

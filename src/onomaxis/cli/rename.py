@@ -56,7 +56,7 @@ def wish_of(options: argparse.Namespace) -> Wish:
 def execute(options: argparse.Namespace) -> int:
     """Run the command."""
     wish = wish_of(options)
-    survey = take_survey(open_project(options))
+    survey = take_survey(open_project(options), wish.app)
     plan = plan_rename(survey, wish)
     if options.dry_run:
         return _dry_run(options, plan)

@@ -27,18 +27,18 @@ _BOMS = (
 def detect_encoding(data: bytes) -> tuple[str, int]:
     """Return the codec name of *data* and the length of its byte order mark.
 
-    Without a mark: UTF-16 when every other byte of the head is NUL, UTF-8 when it decodes, else ``latin-1``
+    Without a mark: UTF-16 when NUL bytes stand at only every other position of the head, UTF-8 when it decodes, else ``latin-1``
     (which here means "bytes above 127 are carried along, not understood").
     """
     for mark, codec in _BOMS:
         if data.startswith(mark):
             return codec, len(mark)
-    head = data[:64]
-    if len(head) >= 4 and len(head) % 2 == 0:
-        if not any(head[1::2]) and all(head[0::2]):
-            return "utf-16-le", 0
-        if not any(head[0::2]) and all(head[1::2]):
-            return "utf-16-be", 0
+    head = data[: 256 if len(data) >= 256 else len(data) // 2 * 2]
+    even, odd = head[0::2].count(0), head[1::2].count(0)
+    if odd > len(head) // 8 and not even:
+        return "utf-16-le", 0
+    if even > len(head) // 8 and not odd:
+        return "utf-16-be", 0
     if data.isascii():
         return "utf-8", 0
     try:

@@ -54,12 +54,15 @@ def kind_of(project: Project) -> Kind:
     return next(kind for kind in KINDS if kind.name == project.kind)
 
 
-def take_survey(tree: Tree) -> Survey:
+def take_survey(tree: Tree, app: str = "") -> Survey:
     """Find every project in *tree* and every mention of what they are called.
+
+    *app* names the module or target that counts as this app where a repository holds several: identifiers of the
+    others that begin with its own are theirs.
 
     Raises InputError when there is no project of a known kind.
     """
-    found = read_projects(tree)
+    found = read_projects(tree, app)
     if not found:
         raise InputError(
             "no Android or iOS project was found here",
@@ -93,18 +96,18 @@ def _shown_names(projects: Sequence[Project]) -> set[str]:
     return {name for name in names if len(name) >= SHORTEST_NAME}
 
 
-def read_projects(tree: Tree) -> list[Project]:
+def read_projects(tree: Tree, app: str = "") -> list[Project]:
     """Return every project of a known kind, with what its own files say; no other file is read."""
-    return _with_foreign([project for kind in KINDS for project in kind.find(tree)])
+    return _with_foreign([project for kind in KINDS for project in kind.find(tree)], app)
 
 
-def _with_foreign(projects: Sequence[Project]) -> list[Project]:
+def _with_foreign(projects: Sequence[Project], app: str) -> list[Project]:
     """Tell each project which longer identifiers below its own belong to another project or app module."""
     result = []
     for project in projects:
         own = [app for app in project.apps if app.id]
         modules: dict[str, str] = {app.module: app.id.text for app in reversed(own) if app.id}
-        first = own[0].module if own else ""
+        first = app if app in modules else own[0].module if own else ""
         base = modules.get(first, "")
         others = {text for module, text in modules.items() if module != first}
         for other in projects:

@@ -59,7 +59,7 @@ class AndroidKind:
         names = _names(project)
         for renaming in renamings:
             if renaming.facet is Facet.CODE_PACKAGE:
-                moved = relocate(tree, names.index, renaming.old, renaming.new)
+                moved = relocate(tree, names.index, renaming.old, renaming.new, project.foreign)
                 draft.moves.extend(moved.moves)
                 draft.refusals.extend(moved.clashes)
                 draft.edits.extend(_absolute_names(project, tree, renaming))

@@ -143,24 +143,23 @@ class Relocation:
     clashes: tuple[str, ...]
 
 
-def relocate(tree: Tree, index: CodeIndex, old: str, new: str) -> Relocation:
-    """Move every file below the folders of package *old* to those of *new*, in each source root that holds it."""
-    roots = sorted({file.root for file in index.files if file.root is not None and within(file.package, old)})
+def relocate(tree: Tree, index: CodeIndex, old: str, new: str, foreign: tuple[str, ...] = ()) -> Relocation:
+    """Move every file below the folders of package *old* to those of *new*, in each source root that holds it.
+
+    Packages in *foreign* belong to another app and stay.
+    """
+    mine = [f for f in index.files if within(f.package, old) and not any(within(f.package, name) for name in foreign)]
+    roots = sorted({file.root for file in mine if file.root is not None})
     old_tail, new_tail = old.replace(".", "/"), new.replace(".", "/")
     moves: list[Move] = []
     for root in roots:
         base = f"{root}/{old_tail}" if root else old_tail
         target = f"{root}/{new_tail}" if root else new_tail
-        foreign = _foreign(index, base, old)
+        staying = {file.path for file in index.files} - {file.path for file in mine}
         for path in tree.below(base):
-            if path not in foreign:
+            if path not in staying:
                 moves.append(Move(path, target + path[len(base) :]))
     return Relocation(tuple(moves), tuple(_clashes(tree, index, moves, old, new)))
-
-
-def _foreign(index: CodeIndex, base: str, old: str) -> set[str]:
-    """Return the files in the folder that declare a package that does not move."""
-    return {file.path for file in index.files if file.path.startswith(base + "/") and not within(file.package, old)}
 
 
 def _clashes(tree: Tree, index: CodeIndex, moves: list[Move], old: str, new: str) -> Iterable[str]:

@@ -1,0 +1,125 @@
+"""What all tests share: the installed program, the demo as a git repository, snapshots, judges."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import os
+import shutil
+import subprocess
+import sys
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+import pytest
+
+from onomaxis.demo import copy_demo
+
+GIT = ["git", "-c", "user.name=test", "-c", "user.email=test@invalid", "-c", "core.autocrlf=false"]
+
+
+@dataclass(frozen=True)
+class Result:
+    """What one run of the program gave."""
+
+    code: int
+    out: str
+    err: str
+
+    @property
+    def json(self) -> dict:
+        document = json.loads(self.out)
+        assert next(iter(document)) == "format" and document["format"] == 1
+        return document
+
+
+def onomaxis(*words: object, cwd: Path | None = None, env: dict | None = None) -> Result:
+    """Run the program in a process of its own, as a user does."""
+    done = subprocess.run(
+        [sys.executable, "-m", "onomaxis", *map(str, words)],
+        cwd=cwd, env={**os.environ, **(env or {})}, capture_output=True, text=True, encoding="utf-8", check=False,
+        stdin=subprocess.DEVNULL,
+    )  # fmt: skip
+    assert "Traceback" not in done.stderr, done.stderr
+    return Result(done.returncode, done.stdout, done.stderr)
+
+
+def commit_all(folder: Path) -> None:
+    """Make *folder* a git repository, or commit everything in it."""
+    if not (folder / ".git").exists():
+        subprocess.run([*GIT, "init", "-q"], cwd=folder, check=True)
+    subprocess.run([*GIT, "add", "-A"], cwd=folder, check=True)
+    subprocess.run([*GIT, "commit", "-qm", "state", "--allow-empty"], cwd=folder, check=True)
+
+
+def snapshot(folder: Path) -> dict[str, tuple[str, int]]:
+    """Return digest and mode of every file, and every folder, outside version control and the journal."""
+    found: dict[str, tuple[str, int]] = {}
+    for path in sorted(folder.rglob("*")):
+        name = path.relative_to(folder).as_posix()
+        if name.split("/")[0] in (".git", ".onomaxis"):
+            continue
+        if path.is_symlink():
+            found[name] = (f"link {path.readlink()}", 0)
+        elif path.is_dir():
+            found[name + "/"] = ("", 0)
+        else:
+            found[name] = (hashlib.sha256(path.read_bytes()).hexdigest(), path.stat().st_mode)
+    return found
+
+
+def files(folder: Path, contents: dict[str, str | bytes]) -> Path:
+    """Write files below *folder*; text becomes UTF-8 with the line ends it has."""
+    for name, content in contents.items():
+        path = folder / name
+        path.parent.mkdir(parents=True, exist_ok=True)
+        path.write_bytes(content if isinstance(content, bytes) else content.encode("utf-8"))
+    return folder
+
+
+def judge(name: str) -> str:
+    """Return the path of a judge; skip the test where it is missing, fail where it must be there."""
+    found = shutil.which(name)
+    if not found:
+        if os.environ.get("ONOMAXIS_NO_SKIP"):
+            pytest.fail(f"{name} is not installed, and no test may be skipped here")
+        pytest.skip(f"{name} is not installed")
+    return found
+
+
+@pytest.fixture
+def demo(tmp_path: Path) -> Path:
+    """A copy of the demo project, committed to git."""
+    folder = copy_demo(str(tmp_path / "lendspan"))
+    commit_all(folder)
+    return folder
+
+
+@pytest.fixture
+def small(tmp_path: Path) -> Callable[..., Path]:
+    """Make a small Android project with given identity; extra files may replace its own."""
+
+    def make(app_id: str = "org.lendspan.app", extra: dict[str, str | bytes] | None = None, code: str = "") -> Path:
+        package = code or app_id
+        folder = package.replace(".", "/")
+        contents: dict[str, str | bytes] = {
+            "settings.gradle": 'include ":app"\n',
+            "app/build.gradle": (
+                f"apply plugin: 'com.android.application'\nandroid {{\n    namespace '{package}'\n"
+                f"    defaultConfig {{\n        applicationId '{app_id}'\n        versionCode 1\n"
+                '        versionName "1.0"\n    }\n}\n'
+            ),
+            "app/src/main/AndroidManifest.xml": (
+                '<manifest xmlns:android="http://schemas.android.com/apk/res/android">\n'
+                '    <application android:label="@string/app_name" android:name=".App"/>\n</manifest>\n'
+            ),
+            "app/src/main/res/values/strings.xml": '<resources>\n    <string name="app_name">Old</string>\n</resources>\n',
+            f"app/src/main/java/{folder}/App.kt": f"package {package}\n\nimport {package}.sub.Part\n\nclass App\n",
+            f"app/src/main/java/{folder}/sub/Part.kt": f'package {package}.sub\n\nval part = "{package}.sub.Part"\n',
+        }
+        root = tmp_path / "small"
+        files(root, {**contents, **(extra or {})})
+        return root
+
+    return make

@@ -1,0 +1,202 @@
+"""The readers: spans point at what was written, values decode, encoders read back the same."""
+
+from __future__ import annotations
+
+import plistlib
+import random
+from xml.etree import ElementTree
+
+import pytest
+
+from onomaxis.errors import FormatError
+from onomaxis.formats.escapes import decode_android, encode
+from onomaxis.formats.lexer import LANGUAGES, regions, tokens
+from onomaxis.formats.openstep import Text, opening, parse_openstep
+from onomaxis.formats.plist import parse_plist
+from onomaxis.formats.properties import parse_properties
+from onomaxis.formats.source import Source
+from onomaxis.formats.xcconfig import Setting, parse_xcconfig
+from onomaxis.formats.xml import parse_xml, text_span
+
+NAMES = [
+    "Lendspan", "Zoë’s \"R&D\" <Möwe> 1", "it's", "a\\b", "@home", "?why", "100 %", "  outer  two  ", "שלום", "🪜 ladder",
+    "]]>", "$(PRODUCT)", "$name ${x}", "tab\there", "# no comment", "= value: x", "-dash", "x//y", "&amp;",
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("name", NAMES)
+def test_a_name_reads_back_the_same_from_every_syntax(name: str) -> None:
+    """What an encoder writes, an independent or our own reader decodes to the same text."""
+    for syntax, quote in (("xml-double", '"'), ("xml-single", "'")):
+        document = f"<a b={quote}{encode(syntax, name)}{quote}/>"
+        assert ElementTree.fromstring(document).get("b") == name.replace("\t", " ")
+    assert ElementTree.fromstring(f"<a>{encode('xml-text', name)}</a>").text == name
+    assert ElementTree.fromstring(f"<a><![CDATA[{encode('xml-cdata', name)}]]></a>").text == name
+    android = ElementTree.fromstring(f"<a>{encode('android-text', name)}</a>").text or ""
+    assert decode_android(android) == name
+    plist = f'<plist version="1.0"><string>{encode("xml-text", name)}</string></plist>'
+    assert plistlib.loads(plist.encode()) == name
+    for syntax in ("openstep", "openstep-entry"):
+        parsed = parse_openstep(f"{{ k = {encode(syntax, name)}; }}".encode())
+        assert parsed.top.text("k") == name
+    read = parse_properties(f"k={encode('properties', name)}\n".encode()).get("k")
+    assert read is not None and read.value == name
+
+
+def test_what_a_syntax_cannot_hold_is_refused() -> None:
+    """An encoder says so instead of writing something else."""
+    for syntax, value in (("xcconfig", "a//b"), ("xcconfig", " a"), ("number", "1.0"), ("kotlin-raw", '"""')):
+        with pytest.raises(FormatError):
+            encode(syntax, value)
+    with pytest.raises(FormatError):
+        Source.read("h\xe9".encode("latin-1")).raw("ß")
+
+
+@pytest.mark.parametrize("codec", ["utf-8", "utf-8-sig", "utf-16", "utf-16-le", "utf-16-be"])
+@pytest.mark.parametrize("newline", ["\n", "\r\n"])
+def test_spans_are_byte_exact_in_every_encoding(codec: str, newline: str) -> None:
+    """The byte span of a value holds exactly its text, whatever the encoding and line ends."""
+    text = newline.join(['/* Größe 🪜 */', '"ключ" = "Möwe";', '"CFBundleDisplayName" = "Zoë";', ""])
+    data = text.encode(codec)
+    document = parse_openstep(data)
+    node = document.top.entries[1].value
+    assert isinstance(node, Text) and node.value == "Zoë"
+    source = document.source
+    start, end = source.offset(node.start), source.offset(node.end)
+    assert data[start:end].decode("utf-16-le" if codec == "utf-16" else codec.replace("-sig", "")) == '"Zoë"'
+    assert (source.line(node.start), source.newline) == (3, newline)
+    changed = data[:start] + source.raw('"Ωb"') + data[end:]
+    assert changed.decode(codec) == text.replace('"Zoë"', '"Ωb"')
+
+
+XML = """<?xml version="1.0" encoding="{0}"?>
+<!DOCTYPE r [<!ENTITY app "Lendspan">]>
+<r xmlns:a="urn:x" plain='1'>
+  <!-- <s name="no">no</s> -->
+  <s name="one" a:b = "x &amp; y">Grüße &lt;b&gt;</s>
+  <s name='two'><![CDATA[raw <b> ü]]></s>
+  <s name="three">&app;</s><e/>
+  <s name="mixed">a<b>c</b></s>
+</r>
+"""
+
+
+@pytest.mark.parametrize("codec", ["utf-8", "iso-8859-1", "utf-16"])
+def test_xml_spans(codec: str) -> None:
+    """Attributes and text are found with their spans; entities and CDATA are decoded."""
+    document = parse_xml(XML.format(codec).encode(codec))
+    source = document.source
+    found = {}
+    for element in document.root.walk():
+        for item in element.attributes:
+            found[item.name, item.value] = source.text(item.start, item.end)
+        span = text_span(document, element)
+        if span and element.name == "s":
+            found[element.value("name")] = (element.text, source.text(span[0], span[1]), span[2])
+    assert found["one"] == ("Grüße <b>", "Grüße &lt;b&gt;", False)
+    assert found["two"] == ("raw <b> ü", "raw <b> ü", True)
+    assert found["three"] == ("Lendspan", "&app;", False)
+    assert found["a:b", "x & y"] == "x &amp; y"
+    assert "mixed" not in found and "no" not in found
+    assert document.root.children[0].value("b", "urn:x") == "x & y"
+
+
+@pytest.mark.parametrize(
+    "data",
+    [
+        b"<a><b></a>", b"", b"<a>&nope;</a>", b'<?xml version="1.0" encoding="nope"?><a/>', b"\xff\xfe<\x00a",
+        b"<a>" * 600 + b"</a>" * 600, b"<!DOCTYPE a [<!ENTITY x SYSTEM 'file:///etc/passwd'>]><a>&x;</a>x",
+    ],
+)  # fmt: skip
+def test_broken_xml_names_the_line(data: bytes) -> None:
+    """Malformed or hostile XML is a FormatError with a line, never another exception."""
+    with pytest.raises(FormatError) as caught:
+        parse_xml(data)
+    assert caught.value.line >= 1
+
+
+def test_plist_opening_keeps_the_files_style() -> None:
+    """A missing key goes into its alphabetical place with the file's indentation and line ends."""
+    data = b'<plist version="1.0">\r\n<dict>\r\n  <key>A</key>\r\n  <string/>\r\n  <key>C</key>\r\n  <true/>\r\n</dict>\r\n</plist>'
+    plist = parse_plist(data)
+    for key in ("B", "D"):
+        at, before, after = plist.opening(key)
+        changed = data[:at] + f"{before}v{after}".encode() + data[at:]
+        assert plistlib.loads(changed) == {"A": "", key: "v", "C": True}
+        assert changed.count(b"\r\n") == data.count(b"\r\n") + 2 and b"\n  <key>" + key.encode() in changed
+    empty = parse_plist(b'<plist version="1.0">\n<dict>\n</dict>\n</plist>')
+    at, before, after = empty.opening("K")
+    text = empty.document.source.view
+    assert plistlib.loads((text[:at] + before + "v" + after + text[at:]).encode()) == {"K": "v"}
+
+
+def test_openstep_opening_and_faults() -> None:
+    """A missing build setting is inserted in order; broken files give a line."""
+    data = b"// !$*UTF8*$!\n{\n\tbuildSettings = {\n\t\tA = 1;\n\t\tC = (\n\t\t\tx,\n\t\t);\n\t};\n}\n"
+    document = parse_openstep(data)
+    for key in ("B", "D", "0"):
+        at, before, after = opening(document, document.top.dict("buildSettings"), key)
+        changed = parse_openstep(data[:at] + f"{before}v{after}".encode() + data[at:])
+        assert [entry.key.value for entry in changed.top.dict("buildSettings").entries] == sorted(["A", "C", key])
+    for broken in (b"{ a = ; }", b"{ a = 1 b = 2; }", b'{ a = "x; }', b"{ a = (1, 2; }", b"{" * 300, b"{ a = 1; } x"):
+        with pytest.raises(FormatError) as caught:
+            parse_openstep(broken)
+        assert caught.value.line == 1
+
+
+def test_xcconfig_values_end_before_comments() -> None:
+    """Comments, trailing semicolons and conditions are told apart from values."""
+    file = parse_xcconfig(
+        b'#include? "x.xcconfig"\nA = b // c\nURL = https:/$()/x\nB[sdk=iphone*][arch=arm64] = 1;\nEMPTY =\n  C=d e  \r\n'
+    )
+    settings = [item for item in file.statements if isinstance(item, Setting)]
+    read = {item.name + item.condition: item.value for item in settings}
+    assert read == {"A": "b", "URL": "https:/$()/x", "B[sdk=iphone*][arch=arm64]": "1", "EMPTY": "", "C": "d e"}
+    assert all(file.source.text(item.start, item.end) == item.value for item in settings)
+
+
+CODE = [
+    (".kt", 'val a = "x ${f("y")} z" // c "n"\n/* a /* b */ "no" */ val b = `it\'s` + """r\\${q}"""', ["x ", "y", " z"]),
+    (".java", 'char c = \'"\'; String s = "a\\"b"; /* " */ String t = """\n x "q" """;', ['"', 'a\\"b', '\n x "q" ']),
+    (".swift", 'let a = #"x"y"#; let b = "p\\(q("r"))s" /* /* */ "n" */', ['x"y', "p", "r", "s"]),
+    (".gradle", "def r = ~/a'b/; x = 6 / 2 / 1; s 'it\\'s' // '\n t \"${u ? 'v' : \"w\"}\"", ["it\\'s", "", "v", "w", ""]),
+    (".m", '@"a" // "b\n#define X "c"', ["a", "c"]),
+    (".dart", "var a = r'\\'; var b = '''x'y'''; var c = '${d['e']}';", ["\\", "x'y", "", "e", ""]),
+    (".rb", "target 'App' # 'no'\n=begin\n'no'\n=end\nx \"#{y 'z'}\"", ["App", "", "z", ""]),
+    (".js", "a = /['\"]/; b = `c${'d'}e`; // 'f'", ["c", "d", "e"]),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("ending", "code", "strings"), CODE)
+def test_strings_and_comments_are_told_apart(ending: str, code: str, strings: list[str]) -> None:
+    """String bodies are found in each language; comments, nested ones too, hide what looks like strings."""
+    found = [code[r.start : r.end] for r in regions(code, LANGUAGES[ending]) if r.kind == "string"]
+    assert [text for text in found if text or "" in strings][: len(strings)] == strings
+
+
+def test_readers_never_crash_and_tokens_join_back() -> None:
+    """On random mixtures of marks every lexer ends, in order, inside the text."""
+    chance = random.Random(7)
+    marks = ['"', "'", "`", "/*", "*/", "//", "${", "}", "{", "\\", "\n", "a", "$", "(", ")", '"""', "#", "é", "/", "="]
+    for _ in range(400):
+        text = "".join(chance.choice(marks) for _ in range(40))
+        view = Source.read(text.encode()).view
+        for language in LANGUAGES.values():
+            ends = [0]
+            for token in tokens(view, language):
+                assert ends[-1] <= token.start <= token.end <= len(view)
+                ends.append(token.end)
+            assert all(0 <= r.start <= r.end <= len(view) for r in regions(view, language))
+        for parse in (parse_xml, parse_openstep, parse_plist):
+            with pytest.raises(FormatError) if parse is not parse_openstep else _maybe():
+                parse(text.encode())
+        parse_xcconfig(text.encode())
+        parse_properties(text.encode())
+
+
+class _maybe:  # noqa: N801 - reads as a phrase
+    def __enter__(self) -> None:
+        return None
+
+    def __exit__(self, kind: type | None, *_: object) -> bool:
+        return kind is not None and issubclass(kind, FormatError)

@@ -1,0 +1,283 @@
+"""Rename from end to end: the demo under judges, relations between IDs, encodings, what stays."""
+
+from __future__ import annotations
+
+import json
+import plistlib
+import shutil
+import subprocess
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+from conftest import commit_all, files, onomaxis, snapshot
+from judges import check_lists, compile_java, link_android, parse_errors, unresolved_imports
+
+NAME = 'Zoë’s "R&D" <Möwe> 1'
+THERE = ["--id", "org.lendspan.alderbank", "--name", NAME, "--version", "2.5.1", "--build", "42"]
+BACK = ["--id", "org.lendspan.app", "--name", "Lendspan", "--version", "2.4.0", "--build", "41"]
+
+
+def app_of(folder: Path, platform: str) -> dict:
+    return next(app for app in onomaxis("survey", folder, "--json").json["apps"] if app["platform"] == platform)
+
+
+def judged(demo: Path, app_id: str, label: str, work: Path) -> None:
+    """Let every judge look at the demo, which must be called *app_id* and *label*."""
+    app = app_of(demo, "android")
+    linked = link_android(demo / "android/app", app_id, app, work)
+    assert {key: linked[key] for key in ("id", "version", "build", "label")} == {
+        "id": app_id, "version": app["version"], "build": app["build"], "label": label,
+    }  # fmt: skip
+    assert (app["id"], app["name"]) == (app_id, label)
+    compile_java([demo / "android/app/src"], Path(linked["gen"]), work / "java")
+    assert check_lists(demo / "ios") >= 9
+    assert sum(parse_errors(demo).values()) == 0
+    assert unresolved_imports(demo / "android", "org.lendspan") == set()
+    ios = app_of(demo, "ios")
+    assert (ios["id"], ios["name"]) == (app_id, label)
+    assert [part["id"] for part in ios["parts"]] == [f"{app_id}.widget", f"{app_id}.tests"]
+
+
+def test_demo_there_and_back(demo: Path, tmp_path: Path) -> None:
+    """Rename passes every judge, is idempotent, and back again leaves the same bytes, with and without a journal."""
+    before = snapshot(demo)
+    judged(demo, "org.lendspan.app", "Lendspan", tmp_path / "w0")
+    done = onomaxis("rename", demo, *THERE, "--json").json
+    assert done["edits"] > 50 and len(done["moves"]) == 11 and done["journal"] == "0001"
+    judged(demo, "org.lendspan.alderbank", NAME, tmp_path / "w1")
+    again = onomaxis("rename", demo, *THERE, "--json").json
+    assert (again["edits"], again["files"], again["moves"], again["journal"]) == (0, [], [], "")
+    copy = shutil.copytree(demo, tmp_path / "copy", ignore=shutil.ignore_patterns(".onomaxis"))
+    for folder, dirty in ((demo, []), (copy, ["--allow-dirty"])):
+        assert onomaxis("rename", folder, *BACK, *dirty).code == 0
+        assert snapshot(folder) == before
+        assert subprocess.run(["git", "status", "--porcelain"], cwd=folder, capture_output=True).stdout == b""
+
+
+def test_every_remaining_mention_is_listed(demo: Path) -> None:
+    """After a rename every place that still holds the old ID as a token is residue, with a reason."""
+    done = onomaxis("rename", demo, *THERE, "--json").json
+    listed = {(item["file"], item["line"]) for item in done["residue"] if item["reason"]}
+    standing = {
+        (path.relative_to(demo).as_posix(), number)
+        for path in demo.rglob("*")
+        if path.is_file() and not {".git", ".onomaxis"} & set(path.relative_to(demo).parts) and path.suffix != ".png"
+        for number, line in enumerate(path.read_text("utf-8").split("\n"), 1)
+        if "org.lendspan.app" in line
+    }
+    assert standing and standing <= listed
+    reasons = {item["reason"].split(":")[0] for item in done["residue"]}
+    assert "a comment (--prose changes it)" in reasons and "a document (--prose changes it)" in reasons
+    assert "shared data is kept under this group" in reasons and "a provisioning profile" in reasons
+
+
+def test_groups_prose_and_localized_names(demo: Path) -> None:
+    """App groups change everywhere or nowhere; prose and localized names when asked."""
+    onomaxis("rename", demo, *THERE, "--groups", "rewrite", "--prose", "--locale-name", "de=Erlenufer")
+    held = {p for p in (demo / "ios").rglob("*") if p.is_file() and b"group.org.lendspan.alderbank" in p.read_bytes()}
+    assert len(held) == 5
+    assert "org.lendspan.app" not in (demo / "README.md").read_text()
+    for app in onomaxis("survey", demo, "--json").json["apps"]:
+        assert app["names"]["de"] == "Erlenufer"
+
+
+def test_keep_code(demo: Path, tmp_path: Path) -> None:
+    """Identifiers only: namespace, packages and folders stay, and everything still compiles and links."""
+    onomaxis("rename", demo, "--id", "org.lendspan.mossgate", "--keep-code")
+    linked = link_android(demo / "android/app", "org.lendspan.app", app_of(demo, "android"), tmp_path / "w")
+    assert linked["id"] == "org.lendspan.mossgate"
+    compile_java([demo / "android/app/src"], Path(linked["gen"]), tmp_path / "java")
+    text = (demo / "android/app/src/main/AndroidManifest.xml").read_text()
+    assert "org.lendspan.mossgate.loans" in text and "org.lendspan.app.ui.LoanActivity" in text
+    store = (demo / "android/app/src/main/java/org/lendspan/app/data/LoanStore.kt").read_text()
+    assert '"org.lendspan.mossgate.loans"' in store and '"org.lendspan.app.legacy.LoanExporter"' in store
+
+
+RELATIONS = [
+    ("org.lendspan.app", "org.lendspan.alderbank"), ("org.lendspan.app", "org.lendspan.app.alderbank"),
+    ("org.lendspan.app", "org.lendspan"), ("org.lendspan.app", "org.lendspan.appx"),
+    ("org.lendspan.app", "org.lendspan.app.sub"), ("org.lendspan", "org.lendspan.app"),
+    ("org.lendspan.app", "org.Lendspan.app"), ("org.lendspan", "a.b.c.d.e.f"), ("a.b.c.d.e.f", "org.lendspan"),
+    ("a.b.c.d", "a.b.d.c"), ("org.lendspan.app", "net.lendspan.app"), ("a.a", "a.a.a"), ("a.a.a", "a.a"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("old", "new"), RELATIONS)
+@pytest.mark.parametrize("journal", [True, False])
+def test_relations_between_ids(small: Callable[..., Path], old: str, new: str, journal: bool) -> None:
+    """Shared parents, prefixes both ways, more or fewer segments, another case: there, idempotent, back."""
+    root = small(old)
+    before = snapshot(root)
+    assert onomaxis("rename", root, "--id", new, "--name", "New").code == 0
+    folder = root / "app/src/main/java" / new.replace(".", "/")
+    assert (folder / "App.kt").read_text() == f"package {new}\n\nimport {new}.sub.Part\n\nclass App\n"
+    assert (folder / "sub/Part.kt").read_text() == f'package {new}.sub\n\nval part = "{new}.sub.Part"\n'
+    assert onomaxis("rename", root, "--id", new, "--json").json["edits"] == 0
+    if not journal:
+        shutil.rmtree(root / ".onomaxis")
+    assert onomaxis("rename", root, "--id", old, "--name", "Old").code == 0
+    assert snapshot(root) == before
+
+
+def test_only_lookalikes_stay(small: Callable[..., Path]) -> None:
+    """Neighbours, other packages, web addresses and users' data keep every byte, and are listed where they match."""
+    kept = (
+        'val a = "org.lendspan.appx"\nval b = "org.lendspan.app-x"\nval c = "org.lendspan.app_x"\n'
+        'val d = "Org.lendspan.app"\nval e = "https://org.lendspan.app/terms"\n'
+        'val f = context.getSharedPreferences("org.lendspan.app", 0)\nval g = org.lendspan.application.X\n'
+    )
+    root = small(extra={
+        "app/src/main/java/org/lendspan/app/Kept.kt": f"package org.lendspan.app\n\n{kept}",
+        "lib/build.gradle": "apply plugin: 'com.android.library'\nandroid { namespace 'org.lendspan.appkit' }\n"
+                            'dependencies { implementation "org.lendspan.app:core:1.0" }\n',
+        "google-services.json": '{"client": [{"android_client_info": {"package_name": "org.lendspan.app"}}]}\n',
+    })  # fmt: skip
+    done = onomaxis("rename", root, "--id", "org.lendspan.mossgate", "--json").json
+    text = (root / "app/src/main/java/org/lendspan/mossgate/Kept.kt").read_text()
+    assert text == f"package org.lendspan.mossgate\n\n{kept}"
+    reasons = {(Path(item["file"]).name, item["reason"].split(":")[0]) for item in done["residue"]}
+    assert {
+        ("Kept.kt", "part of a web address"), ("Kept.kt", "users' data is kept under this name"),
+        ("build.gradle", "a Maven coordinate"),
+        ("google-services.json", "a service's own file"),
+    } <= reasons  # fmt: skip
+    onomaxis("rename", root, "--id", "org.lendspan.pennywick", "--services", "rewrite")
+    assert "org.lendspan.app" in (root / "google-services.json").read_text()
+    (root / "google-services.json").write_text('{"package_name": "org.lendspan.pennywick"}\n')
+    onomaxis("rename", root, "--id", "org.lendspan.alderbank", "--services", "rewrite")
+    assert json.loads((root / "google-services.json").read_text()) == {"package_name": "org.lendspan.alderbank"}
+
+
+STRINGS = '{head}<resources>{nl}\t<!-- org -->{nl}  <string name="app_name">{name}</string>{nl}</resources>'
+
+
+@pytest.mark.parametrize(
+    ("codec", "head", "nl", "name"),
+    [
+        ("utf-8", "", "\n", "Old"),
+        ("utf-8-sig", '<?xml version="1.0"?>', "\r\n", "Old"),
+        ("utf-16", '<?xml version="1.0" encoding="utf-16"?>', "\n", "Öld"),
+        ("iso-8859-1", "<?xml version='1.0' encoding='ISO-8859-1'?>", "\r\n", "Öld"),
+        ("utf-8", '<!DOCTYPE resources [<!ENTITY n "Old">]>', "\n", "&n;"),
+        ("utf-8", "", "\r\n", "<![CDATA[Old]]>"),
+        ("utf-8", "", "\n", '"Old"'),
+        ("utf-8", "", "\n", "Ol\\u0064"),
+    ],
+)
+def test_encodings_and_spellings_of_the_name(
+    small: Callable[..., Path], codec: str, head: str, nl: str, name: str
+) -> None:
+    """Only the name's bytes change, in the file's own encoding, and come back as they were written."""
+    data = STRINGS.format(head=head, nl=nl, name=name).encode(codec)
+    path = "app/src/main/res/values/strings.xml"
+    root = small(extra={path: data})
+    old = app_of(root, "android")["name"]
+    assert old in ("Old", "Öld")
+    assert onomaxis("rename", root, "--name", "Zoë & Co").code == 0
+    changed = (root / path).read_bytes()
+    wanted = "<![CDATA[Zoë & Co]]>" if "CDATA" in name else "Zoë &amp; Co"
+    assert changed == data.replace(name.encode(codec).removeprefix(b"\xff\xfe"), wanted.encode(codec).removeprefix(b"\xff\xfe"))\
+        or codec == "utf-8-sig" and changed.decode(codec) == data.decode(codec).replace(name, wanted)
+    assert app_of(root, "android")["name"] == "Zoë & Co"
+    assert onomaxis("rename", root, "--name", old).code == 0
+    assert (root / path).read_bytes() == data
+
+
+def test_modes_links_and_mixed_line_ends_survive(small: Callable[..., Path], tmp_path: Path) -> None:
+    """An executable file stays executable, a link stays a link, mixed and missing line ends stay."""
+    code = b"package org.lendspan.app\r\n\nclass Mixed // no end"
+    root = small(extra={"app/src/main/java/org/lendspan/app/Mixed.kt": code, "app/tool.gradle": "// org.lendspan.app\n"})
+    (root / "app/src/main/java/org/lendspan/app/Mixed.kt").chmod(0o750)
+    (root / "link.kt").symlink_to("app/src/main/java/org/lendspan/app/App.kt")
+    outside = files(tmp_path / "outside", {"X.kt": "package org.lendspan.app\n"})
+    (root / "away").symlink_to(outside)
+    before = snapshot(root)
+    onomaxis("rename", root, "--id", "org.lendspan.mossgate")
+    moved = root / "app/src/main/java/org/lendspan/mossgate/Mixed.kt"
+    assert moved.read_bytes() == code.replace(b".app", b".mossgate") and moved.stat().st_mode & 0o777 == 0o750
+    assert (root / "link.kt").is_symlink() and (outside / "X.kt").read_text() == "package org.lendspan.app\n"
+    onomaxis("undo", root)
+    assert snapshot(root) == before
+
+
+def test_an_id_below_the_names_of_other_apps(small: Callable[..., Path]) -> None:
+    """Another app of the repository whose ID begins with this one's is never touched, and --app picks one."""
+    other = (
+        'apply plugin: "com.android.application"\nandroid { namespace "org.lendspan.app.desk"\n'
+        '  defaultConfig { applicationId "org.lendspan.app.desk"\n  } }\n'
+    )
+    manifest = '<manifest xmlns:android="http://schemas.android.com/apk/res/android"><application android:label="D"/></manifest>'
+    code = "package org.lendspan.app.desk\n"
+    root = small(extra={
+        "desk/build.gradle": other, "desk/src/main/AndroidManifest.xml": manifest,
+        "desk/src/main/java/org/lendspan/app/desk/Desk.kt": code,
+    })  # fmt: skip
+    refused = onomaxis("rename", root, "--id", "org.lendspan.mossgate")
+    assert refused.code == 3 and "--app" in refused.err and "desk" in refused.err
+    assert onomaxis("rename", root, "--id", "org.lendspan.mossgate", "--app", "app").code == 0
+    assert (root / "desk/build.gradle").read_text() == other
+    assert (root / "desk/src/main/java/org/lendspan/app/desk/Desk.kt").read_text() == code
+    assert {app["id"] for app in onomaxis("survey", root, "--json").json["apps"]} == {
+        "org.lendspan.mossgate", "org.lendspan.app.desk",
+    }  # fmt: skip
+
+
+FLAVORS = """plugins { id("com.android.application") }
+android {
+    namespace = "org.lendspan.app"
+    flavorDimensions += listOf("place", "price")
+    defaultConfig { applicationId = "org.lendspan.app"; versionCode = 7; versionName = "1.0" }
+    productFlavors {
+        create("alderbank") { dimension = "place"; applicationIdSuffix = ".alderbank" }
+        create("mossgate") { dimension = "place"; applicationId = "org.mossgate.tools"; versionName = "3.0" }
+        register("free") { dimension = "price"; versionNameSuffix = "-free" }
+        register("paid") { dimension = "price" }
+    }
+    buildTypes { release { applicationIdSuffix = ".r" } }
+}
+"""
+
+
+def test_flavors(small: Callable[..., Path]) -> None:
+    """Every combination is a shipped app; a flavor's own ID stays unless it is the one asked for."""
+    root = small(extra={
+        "app/build.gradle.kts": FLAVORS,
+        "app/src/mossgate/res/values/strings.xml": '<resources><string name="app_name">Moss</string></resources>',
+    })  # fmt: skip
+    (root / "app/build.gradle").unlink()
+    apps = {app["flavor"]: app for app in onomaxis("survey", root, "--json").json["apps"]}
+    assert set(apps) == {"alderbankFree", "alderbankPaid", "mossgateFree", "mossgatePaid"}
+    free = apps["mossgateFree"]
+    assert (free["id"], free["version"], free["name"]) == ("org.mossgate.tools.r", "3.0-free", "Moss")
+    assert (apps["alderbankPaid"]["id"], apps["alderbankPaid"]["version"]) == ("org.lendspan.app.alderbank.r", "1.0")
+    onomaxis("rename", root, "--id", "net.lendspan", "--name", "New", "--keep-code")
+    apps = {app["flavor"]: app for app in onomaxis("survey", root, "--json").json["apps"]}
+    assert (apps["alderbankPaid"]["id"], apps["alderbankPaid"]["name"]) == ("net.lendspan.alderbank.r", "New")
+    assert (apps["mossgatePaid"]["id"], apps["mossgatePaid"]["name"]) == ("org.mossgate.tools.r", "Moss")
+    onomaxis("rename", root, "--id", "org.mossgate.shed", "--name", "Shed", "--flavor", "mossgate")
+    apps = {app["flavor"]: app for app in onomaxis("survey", root, "--json").json["apps"]}
+    assert (apps["mossgatePaid"]["id"], apps["mossgatePaid"]["name"]) == ("org.mossgate.shed.r", "Shed")
+    assert apps["alderbankPaid"]["name"] == "New"
+
+
+def test_missing_entries_are_inserted(demo: Path, small: Callable[..., Path]) -> None:
+    """A display name, version or ID that nothing sets yet is written where it belongs, in the file's style."""
+    plist = demo / "ios/Lendspan/Info.plist"
+    data = plist.read_bytes().replace(b"\t<key>CFBundleDisplayName</key>\n\t<string>Lendspan</string>\n", b"")
+    plist.write_bytes(data)
+    commit_all(demo)
+    onomaxis("rename", demo, "--name", "Shed & Co")
+    assert plistlib.loads(plist.read_bytes())["CFBundleDisplayName"] == "Shed & Co"
+    assert b"\n\t<key>CFBundleDisplayName</key>\n\t<string>Shed &amp; Co</string>\n" in plist.read_bytes()
+    onomaxis("rename", demo, "--locale-name", "fr=Pont", "--android-id", "a.b", "--dry-run")
+    bare = "apply plugin: 'com.android.application'\nandroid {\n    namespace 'org.lendspan.app'\n    defaultConfig {\n" \
+           "        minSdkVersion 24\n    }\n}\n"
+    root = small(extra={"app/build.gradle": bare})
+    onomaxis("rename", root, "--id", "org.lendspan.mossgate", "--keep-code", "--version", "1.1", "--build", "5")
+    app = app_of(root, "android")
+    assert (app["id"], app["version"], app["build"]) == ("org.lendspan.mossgate", "1.1", "5")
+    assert onomaxis("rename", root, "--locale-name", "pt-BR=Galpão").code == 0
+    assert 'name="app_name">Galpão<' in (root / "app/src/main/res/values-pt-rBR/strings.xml").read_text()
+    onomaxis("undo", root)
+    assert not (root / "app/src/main/res/values-pt-rBR").exists()
