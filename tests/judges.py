@@ -9,6 +9,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
+
 from conftest import judge
 
 FRAMEWORK = Path("/usr/share/android-framework-res/framework-res.apk")
@@ -142,4 +143,3 @@ def _sources(folder: Path) -> Iterator[tuple[Path, str]]:
     for suffix in (".kt", ".java"):
         for path in folder.rglob(f"*{suffix}"):
             yield path, path.read_text("utf-8")
-

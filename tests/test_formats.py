@@ -56,7 +56,7 @@ def test_what_a_syntax_cannot_hold_is_refused() -> None:
 @pytest.mark.parametrize("newline", ["\n", "\r\n"])
 def test_spans_are_byte_exact_in_every_encoding(codec: str, newline: str) -> None:
     """The byte span of a value holds exactly its text, whatever the encoding and line ends."""
-    text = newline.join(['/* Größe 🪜 */', '"ключ" = "Möwe";', '"CFBundleDisplayName" = "Zoë";', ""])
+    text = newline.join(["/* Größe 🪜 */", '"ключ" = "Möwe";', '"CFBundleDisplayName" = "Zoë";', ""])
     data = text.encode(codec)
     document = parse_openstep(data)
     node = document.top.entries[1].value
@@ -177,7 +177,28 @@ def test_strings_and_comments_are_told_apart(ending: str, code: str, strings: li
 def test_readers_never_crash_and_tokens_join_back() -> None:
     """On random mixtures of marks every lexer ends, in order, inside the text."""
     chance = random.Random(7)
-    marks = ['"', "'", "`", "/*", "*/", "//", "${", "}", "{", "\\", "\n", "a", "$", "(", ")", '"""', "#", "é", "/", "="]
+    marks = [
+        '"',
+        "'",
+        "`",
+        "/*",
+        "*/",
+        "//",
+        "${",
+        "}",
+        "{",
+        "\\",
+        "\n",
+        "a",
+        "$",
+        "(",
+        ")",
+        '"""',
+        "#",
+        "é",
+        "/",
+        "=",
+    ]
     for _ in range(400):
         text = "".join(chance.choice(marks) for _ in range(40))
         view = Source.read(text.encode()).view
@@ -194,7 +215,7 @@ def test_readers_never_crash_and_tokens_join_back() -> None:
         parse_properties(text.encode())
 
 
-class _maybe:  # noqa: N801 - reads as a phrase
+class _maybe:
     def __enter__(self) -> None:
         return None
 

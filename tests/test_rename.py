@@ -10,6 +10,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 import pytest
+
 from conftest import commit_all, files, onomaxis, snapshot
 from judges import check_lists, compile_java, link_android, parse_errors, unresolved_imports
 
@@ -177,8 +178,9 @@ def test_encodings_and_spellings_of_the_name(
     assert onomaxis("rename", root, "--name", "Zoë & Co").code == 0
     changed = (root / path).read_bytes()
     wanted = "<![CDATA[Zoë & Co]]>" if "CDATA" in name else "Zoë &amp; Co"
-    assert changed == data.replace(name.encode(codec).removeprefix(b"\xff\xfe"), wanted.encode(codec).removeprefix(b"\xff\xfe"))\
-        or codec == "utf-8-sig" and changed.decode(codec) == data.decode(codec).replace(name, wanted)
+    assert changed == data.replace(
+        name.encode(codec).removeprefix(b"\xff\xfe"), wanted.encode(codec).removeprefix(b"\xff\xfe")
+    ) or (codec == "utf-8-sig" and changed.decode(codec) == data.decode(codec).replace(name, wanted))
     assert app_of(root, "android")["name"] == "Zoë & Co"
     assert onomaxis("rename", root, "--name", old).code == 0
     assert (root / path).read_bytes() == data
@@ -187,7 +189,9 @@ def test_encodings_and_spellings_of_the_name(
 def test_modes_links_and_mixed_line_ends_survive(small: Callable[..., Path], tmp_path: Path) -> None:
     """An executable file stays executable, a link stays a link, mixed and missing line ends stay."""
     code = b"package org.lendspan.app\r\n\nclass Mixed // no end"
-    root = small(extra={"app/src/main/java/org/lendspan/app/Mixed.kt": code, "app/tool.gradle": "// org.lendspan.app\n"})
+    root = small(
+        extra={"app/src/main/java/org/lendspan/app/Mixed.kt": code, "app/tool.gradle": "// org.lendspan.app\n"}
+    )
     (root / "app/src/main/java/org/lendspan/app/Mixed.kt").chmod(0o750)
     (root / "link.kt").symlink_to("app/src/main/java/org/lendspan/app/App.kt")
     outside = files(tmp_path / "outside", {"X.kt": "package org.lendspan.app\n"})
@@ -271,8 +275,10 @@ def test_missing_entries_are_inserted(demo: Path, small: Callable[..., Path]) ->
     assert plistlib.loads(plist.read_bytes())["CFBundleDisplayName"] == "Shed & Co"
     assert b"\n\t<key>CFBundleDisplayName</key>\n\t<string>Shed &amp; Co</string>\n" in plist.read_bytes()
     onomaxis("rename", demo, "--locale-name", "fr=Pont", "--android-id", "a.b", "--dry-run")
-    bare = "apply plugin: 'com.android.application'\nandroid {\n    namespace 'org.lendspan.app'\n    defaultConfig {\n" \
-           "        minSdkVersion 24\n    }\n}\n"
+    bare = (
+        "apply plugin: 'com.android.application'\nandroid {\n    namespace 'org.lendspan.app'\n    defaultConfig {\n"
+        "        minSdkVersion 24\n    }\n}\n"
+    )
     root = small(extra={"app/build.gradle": bare})
     onomaxis("rename", root, "--id", "org.lendspan.mossgate", "--keep-code", "--version", "1.1", "--build", "5")
     app = app_of(root, "android")

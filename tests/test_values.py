@@ -5,8 +5,8 @@ from __future__ import annotations
 from pathlib import Path
 
 import pytest
-from conftest import files
 
+from conftest import files
 from onomaxis.survey.survey import take_survey
 from onomaxis.tree import Tree
 

@@ -7,12 +7,14 @@ folders are walked and ``.gitignore`` files are honoured with *pathspec*.
 from __future__ import annotations
 
 import copy
+import marshal
 import os
 import subprocess
 from bisect import bisect_left
 from collections.abc import Iterable, Iterator, Mapping
+from functools import cached_property
 from pathlib import Path, PurePosixPath
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NoReturn
 
 from onomaxis.errors import InputError
 from onomaxis.formats.source import detect_encoding, looks_binary
@@ -45,12 +47,15 @@ SKIPPED_FOLDERS = frozenset(
 # Folders that hold build output where no version control says which files count.
 _OUTPUT_FOLDERS = frozenset({"build", "out", "dist", ".build"})
 _BINARY_ENDINGS = frozenset(
-    """.png .jpg .jpeg .gif .webp .ico .icns .bmp .heic .avif .pdf .jar .aar .apk .aab .ipa .class .dex .so .a .o
-    .dylib .dll .exe .wasm .ttf .otf .woff .woff2 .eot .mp3 .mp4 .m4a .mov .wav .ogg .caf .zip .gz .tgz .bz2
-    .xz .7z .tar .keystore .jks .p12 .pfx .mobileprovision .car .nib .bin .db .sqlite .psd .sketch .lottie""".split()
+    """png jpg jpeg gif webp ico icns bmp heic avif pdf jar aar apk aab ipa class dex so a o
+    dylib dll exe wasm ttf otf woff woff2 eot mp3 mp4 m4a mov wav ogg caf zip gz tgz bz2
+    xz 7z tar keystore jks p12 pfx mobileprovision car nib bin db sqlite psd sketch lottie""".split()
 )
 _OPEN_FLAGS = os.O_RDONLY | getattr(os, "O_NOFOLLOW", 0) | getattr(os, "O_BINARY", 0)
 _CHUNK = 1 << 16
+# From so many files on, a second process pays for itself.
+_WORTH_SHARING = 3000
+_WIDE_STARTS = (b"\xff\xfe", b"\xfe\xff")
 
 
 _Rules = tuple[tuple[str, "GitIgnoreSpec"], ...]
@@ -61,9 +66,7 @@ class Tree:
 
     def __init__(self, root: Path) -> None:
         self.root = root
-        self.versioned = False
-        self.files = self._list()
-        self.known = frozenset(self.files)
+        self._listing = _start_listing(root)
         self.unreadable: dict[str, str] = {}
         self._cache: dict[str, bytes | None] = {}
         self._prefix = os.fspath(root) + os.sep
@@ -81,11 +84,16 @@ class Tree:
             raise InputError("the folder cannot be read", file=str(folder), remedy="Check its permissions.")
         return cls(root)
 
-    def _list(self) -> tuple[str, ...]:
-        listed = _git_files(self.root)
-        self.versioned = listed is not None
-        names = listed if listed is not None else list(_walk(self.root))
-        return tuple(sorted(names))
+    @cached_property
+    def files(self) -> tuple[str, ...]:
+        """Every file that counts, sorted. The listing starts when the tree is made and is waited for here."""
+        listed = _git_files(self._listing, self.root)
+        return tuple(sorted(listed if listed is not None else _walk(self.root)))
+
+    @cached_property
+    def known(self) -> frozenset[str]:
+        """The files as a set."""
+        return frozenset(self.files)
 
     def read(self, path: str) -> bytes | None:
         """Return the bytes of one file, or None when it is gone, a link or unreadable (see ``unreadable``)."""
@@ -146,28 +154,74 @@ class Tree:
 
     def holding(self, needles: Iterable[str]) -> Iterator[tuple[str, bytes]]:
         """Yield every text file that holds one of *needles*, with its bytes. Reads each file at most once."""
-        wanted = _shortest(needles)
-        narrow = [needle.encode("utf-8") for needle in wanted]
-        latin = [n.encode("latin-1") for n in wanted if not n.isascii() and all(ord(c) < 256 for c in n)]
+        needed = _Needles(needles)
         cache = self._cache
+        pending: list[str] = []
         for path in self.files:
-            if path in cache:
-                data = cache[path]
-            else:
-                if os.path.splitext(path)[1].lower() in _BINARY_ENDINGS:  # noqa: PTH122 - hot loop
-                    continue
-                data = self._fetch(path)
-            if not data:
-                continue
-            if any(needle in data for needle in narrow) or any(needle in data for needle in latin):
-                if not looks_binary(data):
-                    cache[path] = data
-                    yield path, data
-            elif data[:2] in (b"\xff\xfe", b"\xfe\xff") or data[1:2] == b"\0" or data[:1] == b"\0":
-                text = _wide_text(data)
-                if any(needle in text for needle in wanted):
-                    cache[path] = data
-                    yield path, data
+            if path not in cache:
+                if path.rpartition(".")[2].lower() not in _BINARY_ENDINGS:
+                    pending.append(path)
+            elif (data := cache[path]) and needed.within(data):
+                yield path, data
+        for path, data in self._search(pending, needed):
+            cache[path] = data
+            yield path, data
+
+    def _search(self, paths: list[str], needed: _Needles) -> list[tuple[str, bytes]]:
+        """Read *paths* and return those that hold a needle; a large list is shared with a second process."""
+        if len(paths) < _WORTH_SHARING or not hasattr(os, "fork"):
+            return self._search_here(paths, needed)
+        half = len(paths) // 2
+        reading, writing = os.pipe()
+        child = os.fork()
+        if child == 0:
+            os.close(reading)
+            self._answer(writing, paths[half:], needed)
+        os.close(writing)
+        found = self._search_here(paths[:half], needed)
+        with os.fdopen(reading, "rb") as pipe:
+            answer = pipe.read()
+        os.waitpid(child, 0)
+        try:
+            others: list[tuple[str, bytes]]
+            others, unreadable = marshal.loads(answer)
+        except (ValueError, EOFError, TypeError):  # the helper died: do its part here
+            return found + self._search_here(paths[half:], needed)
+        self.unreadable.update(unreadable)
+        return found + others
+
+    def _answer(self, pipe: int, paths: list[str], needed: _Needles) -> NoReturn:
+        """In the helper process: search, write the answer, end without running anything else."""
+        try:
+            self.unreadable.clear()
+            found = self._search_here(paths, needed)
+            with os.fdopen(pipe, "wb") as out:
+                out.write(marshal.dumps((found, self.unreadable)))
+        finally:
+            os._exit(0)
+
+    def _search_here(self, paths: list[str], needed: _Needles) -> list[tuple[str, bytes]]:
+        fetch, within = self._fetch, needed.within
+        return [(path, data) for path in paths if (data := fetch(path)) and within(data)]
+
+
+class _Needles:
+    """Texts to search for, encoded once; a needle that holds another one is left out."""
+
+    def __init__(self, needles: Iterable[str]) -> None:
+        self.texts = _shortest(needles)
+        self.narrow = [needle.encode("utf-8") for needle in self.texts]
+        self.narrow += [n.encode("latin-1") for n in self.texts if not n.isascii() and all(ord(c) < 256 for c in n)]
+
+    def within(self, data: bytes) -> bool:
+        """Tell whether *data* is text that holds a needle, in UTF-8, Latin-1, UTF-16 or UTF-32."""
+        for needle in self.narrow:
+            if needle in data:
+                return not looks_binary(data)
+        if data[:2] not in _WIDE_STARTS and b"\0" not in data[:2]:
+            return False
+        text = _wide_text(data)
+        return any(needle in text for needle in self.texts)
 
 
 def inside(path: str) -> bool:
@@ -216,31 +270,43 @@ def _wide_text(data: bytes) -> str:
     return data[mark:].decode(codec, "ignore") if codec.startswith(("utf-16", "utf-32")) else ""
 
 
-def _git_files(root: Path) -> list[str] | None:
-    """Return the files git knows or would add below *root*, or None where git cannot say."""
+def _start_listing(root: Path) -> subprocess.Popen[bytes] | None:
+    """Ask git for the files it knows or would add below *root*; None where there is no git."""
     command = ["git", "-C", os.fspath(root), "ls-files", "-z", "-t", "--cached", "--deleted", "--others"]
     try:
-        done = subprocess.run(
-            [*command, "--exclude-standard"], capture_output=True, check=False, env=_git_environment()
+        return subprocess.Popen(
+            [*command, "--exclude-standard"],
+            stdout=subprocess.PIPE,
+            stderr=subprocess.DEVNULL,
+            env=_git_environment(),
         )
     except OSError:
         return None
-    if done.returncode != 0:
+
+
+def _git_files(listing: subprocess.Popen[bytes] | None, root: Path) -> list[str] | None:
+    """Return what git listed, or None where git cannot say."""
+    if listing is None:
         return None
+    answer, _ = listing.communicate()
+    if listing.returncode != 0:
+        return None
+    text = os.fsdecode(answer)
+    may_skip = any(f"{name}/" in text for name in SKIPPED_FOLDERS)
     found: set[str] = set()
     gone: set[str] = set()
-    for raw in done.stdout.split(b"\0"):
-        tag, path = raw[:1], os.fsdecode(raw[2:])
-        if not path or not SKIPPED_FOLDERS.isdisjoint(path.split("/")):
+    for entry in text.split("\0"):
+        path = entry[2:]
+        if not path or (may_skip and not SKIPPED_FOLDERS.isdisjoint(path.split("/"))):
             continue
-        if tag == b"R":  # in the index, no longer on disk
+        if entry[0] == "R":  # in the index, no longer on disk
             gone.add(path)
-        elif path.endswith("/"):  # a repository of its own inside this one
+        elif path[-1] == "/":  # a repository of its own inside this one
             found.update(f"{path}{inner}" for inner in _walk(root / path))
         else:
             found.add(path)
     found -= gone
-    return sorted(found) or None  # nothing: an outer repository ignores this folder as a whole
+    return list(found) or None  # nothing: an outer repository ignores this folder as a whole
 
 
 def _git_environment() -> dict[str, str]:

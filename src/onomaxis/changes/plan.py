@@ -59,6 +59,7 @@ class _Work:
 
 def make_plan(survey: Survey, wish: Wish) -> Plan:
     """Compute every change that *wish* asks for. Raises InputError or RefusedError; nothing is written."""
+    _refuse_unreadable(survey, wish)
     projects = _chosen(survey, wish)
     _check_wish(projects, wish)
     work = _Work()
@@ -134,6 +135,21 @@ def _platforms(wish: Wish) -> tuple[str, ...]:
     android = bool(wish.android_id or wish.code_package) or general
     ios = bool(wish.ios_id) or general
     return tuple(name for name, wanted in (("android", android), ("ios", ios)) if wanted)
+
+
+def _refuse_unreadable(survey: Survey, wish: Wish) -> None:
+    """Refuse while a project file cannot be read at all: its app would be forgotten. --app says it is not meant."""
+    for project in survey.projects:
+        if project.apps or wish.app or kind_of(project).platform not in _platforms(wish):
+            continue
+        for item in project.unresolved:
+            if item.facet == "file" and _is_project_file(item):
+                _refuse(item, item.reason)
+
+
+def _refuse(item: Unresolved, reason: str) -> None:
+    remedy = "Change this place by hand, or write the value as a literal; nothing was changed."
+    raise RefusedError(reason, file=item.file, line=item.line, remedy=remedy)
 
 
 def _narrowed(project: Project, app: str) -> Project | None:
@@ -213,14 +229,10 @@ def _refuse_unresolved(survey: Survey, project: Project, wish: Wish, renamings: 
         Facet.VERSION_CODE: bool(wish.build),
     }
     for item in project.unresolved:
-        broken_script = item.facet == "file" and _is_project_file(item)
-        if broken_script or any(item.facet == facet and asked for facet, asked in wanted.items()):
-            raise RefusedError(
-                f"{item.facet} cannot be resolved: {item.reason}" if not broken_script else item.reason,
-                file=item.file,
-                line=item.line,
-                remedy="Change this place by hand, or write the value as a literal; nothing was changed.",
-            )
+        if item.facet == "file" and _is_project_file(item):
+            _refuse(item, item.reason)
+        if any(item.facet == facet and asked for facet, asked in wanted.items()):
+            _refuse(item, f"{item.facet} cannot be resolved: {item.reason}")
 
 
 def _is_project_file(item: Unresolved) -> bool:

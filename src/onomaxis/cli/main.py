@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import importlib
 import os
 import sys
@@ -47,4 +48,5 @@ def _fault(error: Exception, debug: bool) -> int:
 
 def run() -> None:
     """Run the command line and exit: the console script."""
+    gc.disable()  # a short run makes no cycles worth looking for
     sys.exit(main())

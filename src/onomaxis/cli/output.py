@@ -16,10 +16,17 @@ _PIPE_WIDTH = 220
 
 
 def print_json(document: dict[str, Any]) -> None:
-    """Print one JSON document; ``format`` comes first."""
-    text = json.dumps({"format": 1, **document}, ensure_ascii=False, indent=2)
+    """Print one JSON document; ``format`` comes first. Lists of objects stand one object a line."""
+    parts = [f"{json.dumps(key)}: {_json_value(value)}" for key, value in {"format": 1, **document}.items()]
+    text = "{\n" + ",\n".join(parts) + "\n}"
     sys.stdout.buffer.write(text.encode("utf-8", "replace") + b"\n")
     sys.stdout.buffer.flush()
+
+
+def _json_value(value: Any) -> str:
+    if isinstance(value, list) and value:
+        return "[\n" + ",\n".join("  " + json.dumps(item, ensure_ascii=False) for item in value) + "\n]"
+    return json.dumps(value, ensure_ascii=False)
 
 
 def make_console(options: argparse.Namespace, error: bool = False) -> Console:

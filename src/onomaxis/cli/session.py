@@ -5,7 +5,6 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from onomaxis.changes.write import locked, needs_recovery, recover
 from onomaxis.cli.output import say
 from onomaxis.tree import Tree
 
@@ -13,7 +12,11 @@ from onomaxis.tree import Tree
 def repair(options: argparse.Namespace, folder: str) -> None:
     """Take back what an interrupted run left, before anything is read."""
     root = Path(folder)
-    if root.is_dir() and needs_recovery(root):
+    if not (root / ".onomaxis" / "journal").is_dir():
+        return
+    from onomaxis.changes.write import locked, needs_recovery, recover
+
+    if needs_recovery(root):
         with locked(root):
             done = recover(root)
         if done:

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 from onomaxis.formats.lexer import GROOVY, KOTLIN, Region, Token, tokens
 from onomaxis.formats.source import Source
@@ -39,8 +40,7 @@ class Statement:
     body: tuple[int, int] = (0, 0)
 
 
-@dataclass(frozen=True, slots=True)
-class Setting:
+class Setting(NamedTuple):
     """A setting with the blocks around it: ``path`` holds block names, or a block's quoted argument."""
 
     path: tuple[str, ...]
@@ -56,8 +56,7 @@ class Setting:
         return tuple(part for item in (*self.path, self.name) for part in item.split("."))
 
 
-@dataclass(frozen=True)
-class Script:
+class Script(NamedTuple):
     """A parsed build script."""
 
     source: Source

@@ -11,9 +11,10 @@ import re
 from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cache
+from typing import NamedTuple
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, eq=False)
 class StringStyle:
     """How a string literal opens and closes, whether it has escapes, what opens an interpolation, line breaks."""
 
@@ -25,7 +26,7 @@ class StringStyle:
     syntax: str = "double"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, eq=False)
 class Language:
     """The lexical rules of one language."""
 
@@ -122,8 +123,7 @@ LANGUAGES: dict[str, Language] = {
 }  # fmt: skip
 
 
-@dataclass(frozen=True, slots=True)
-class Region:
+class Region(NamedTuple):
     """A comment, or the body of a string literal between its quotes (stretches around interpolations)."""
 
     kind: str
@@ -132,8 +132,7 @@ class Region:
     syntax: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class Token:
+class Token(NamedTuple):
     """A token: kind is ``name``, ``number``, ``string``, ``mark`` or ``newline``.
 
     For a string, ``parts`` are its literal stretches (Region) and interpolated expressions (view spans).

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 from onomaxis.errors import FormatError
 from onomaxis.formats.escapes import decode_backslashes
@@ -174,8 +175,7 @@ class _Parser:
         return found
 
 
-@dataclass(frozen=True)
-class OpenStepDocument:
+class OpenStepDocument(NamedTuple):
     """A parsed file: its source and the dictionary at its top."""
 
     source: Source

@@ -5,15 +5,13 @@ from __future__ import annotations
 import itertools
 import plistlib
 from collections.abc import Iterator
-from dataclasses import dataclass
-from typing import Any
+from typing import Any, NamedTuple
 
 from onomaxis.errors import FormatError
 from onomaxis.formats.xml import Element, XmlDocument, indentation, parse_xml, text_span
 
 
-@dataclass(frozen=True, slots=True)
-class PlistString:
+class PlistString(NamedTuple):
     """A ``<string>`` value: decoded text, its view span, the syntax to write it in, the key path to it."""
 
     path: tuple[str, ...]

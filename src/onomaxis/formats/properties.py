@@ -6,7 +6,7 @@ Source of the rules: java.util.Properties, ``load(Reader)``.
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from onomaxis.formats.escapes import decode_backslashes
 from onomaxis.formats.source import Source
@@ -17,8 +17,7 @@ _SEPARATOR = re.compile(r"[ \t\f]*[=:]?[ \t\f]*")
 _CONTINUATION = re.compile(r"\\\r?\n[ \t\f]*")
 
 
-@dataclass(frozen=True, slots=True)
-class Property:
+class Property(NamedTuple):
     """One entry; the span is that of the value in the view."""
 
     key: str
@@ -27,8 +26,7 @@ class Property:
     end: int
 
 
-@dataclass(frozen=True)
-class Properties:
+class Properties(NamedTuple):
     """A parsed file."""
 
     source: Source

@@ -9,9 +9,7 @@ are transcoded for the view, and :meth:`Source.offset` translates back.
 from __future__ import annotations
 
 import codecs
-from bisect import bisect_right
 from dataclasses import dataclass, field
-from functools import cached_property
 
 from onomaxis.errors import FormatError
 
@@ -27,8 +25,8 @@ _BOMS = (
 def detect_encoding(data: bytes) -> tuple[str, int]:
     """Return the codec name of *data* and the length of its byte order mark.
 
-    Without a mark: UTF-16 when NUL bytes stand at only every other position of the head, UTF-8 when it decodes, else ``latin-1``
-    (which here means "bytes above 127 are carried along, not understood").
+    Without a mark: UTF-16 when NUL bytes stand at only every other position of the head, UTF-8 when it decodes,
+    else ``latin-1`` (which here means "bytes above 127 are carried along, not understood").
     """
     for mark, codec in _BOMS:
         if data.startswith(mark):
@@ -110,29 +108,18 @@ class Source:
             return position + self.mark
         return self.mark + len(self.view[:position].encode("latin-1").decode("utf-8").encode(self.codec))
 
-    @cached_property
-    def _line_starts(self) -> list[int]:
-        starts = [0]
-        view = self.view
-        at = view.find("\n")
-        while at >= 0:
-            starts.append(at + 1)
-            at = view.find("\n", at + 1)
-        return starts
-
     def line(self, position: int) -> int:
         """Return the 1-based line of a view position."""
-        return bisect_right(self._line_starts, position)
+        return self.view.count("\n", 0, position) + 1
 
     def column(self, position: int) -> int:
         """Return the 1-based column, in characters, of a view position."""
-        start = self._line_starts[self.line(position) - 1]
-        return len(self.text(start, position)) + 1
+        return len(self.text(self.view.rfind("\n", 0, position) + 1, position)) + 1
 
-    def line_text(self, line: int) -> str:
-        """Return line number *line* without its line end."""
-        start = self._line_starts[line - 1]
-        end = self.view.find("\n", start)
+    def line_around(self, position: int) -> str:
+        """Return the line that holds a view position, without its line end."""
+        start = self.view.rfind("\n", 0, position) + 1
+        end = self.view.find("\n", position)
         return self.text(start, len(self.view) if end < 0 else end).rstrip("\r")
 
     @property

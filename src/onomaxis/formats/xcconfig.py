@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from onomaxis.formats.source import Source
 
@@ -12,8 +12,7 @@ _INCLUDE = re.compile(r'^[ \t]*#include(\??)[ \t]*"([^"\r\n]+)"', re.MULTILINE)
 _VALUE = re.compile(r"(.*?)[ \t]*(?:;[ \t]*)?(?://.*)?\Z", re.DOTALL)
 
 
-@dataclass(frozen=True, slots=True)
-class Setting:
+class Setting(NamedTuple):
     """One ``NAME[condition] = value``; the span is that of the value in the view, without comment or semicolon."""
 
     name: str
@@ -23,8 +22,7 @@ class Setting:
     end: int
 
 
-@dataclass(frozen=True, slots=True)
-class Include:
+class Include(NamedTuple):
     """One ``#include``; *optional* for the ``#include?`` form."""
 
     path: str
@@ -32,8 +30,7 @@ class Include:
     position: int
 
 
-@dataclass(frozen=True)
-class Xcconfig:
+class Xcconfig(NamedTuple):
     """A parsed file. Statements keep their order in ``statements``."""
 
     source: Source

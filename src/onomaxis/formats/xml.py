@@ -8,6 +8,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from typing import NamedTuple
 from xml.parsers import expat
 
 from onomaxis.errors import FormatError
@@ -78,8 +79,7 @@ class Element:
                 yield from child.find(*names[1:])
 
 
-@dataclass(frozen=True)
-class XmlDocument:
+class XmlDocument(NamedTuple):
     """A parsed file: its source and its root element."""
 
     source: Source

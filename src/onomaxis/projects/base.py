@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Protocol, TypeVar
+from typing import NamedTuple, Protocol, TypeVar
 
 from onomaxis.errors import FormatError
 from onomaxis.formats.source import Source
@@ -25,8 +25,7 @@ from onomaxis.model import (
 from onomaxis.tree import Tree
 
 
-@dataclass(frozen=True, slots=True)
-class Identifier:
+class Identifier(NamedTuple):
     """An identifier that a project goes by: searched for in every file."""
 
     facet: Facet
@@ -34,8 +33,7 @@ class Identifier:
     module: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class Occurrence:
+class Occurrence(NamedTuple):
     """An identifier found as a token: view span, what the whole dotted token reads, and where it stands.
 
     ``context`` is ``code``, ``string``, ``comment``, ``tag``, ``attribute``, ``element`` or ``text``; ``holder``

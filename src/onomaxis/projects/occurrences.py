@@ -26,9 +26,10 @@ _TAG_OPEN = re.compile(r"<([A-Za-z_][\w:.-]*)\s[^<]*\Z")
 _ELEMENT_BEFORE = re.compile(r"<([A-Za-z_][\w:.-]*)[^<>]*>\s*((?:<!\[CDATA\[)?[^<]*)\Z")
 _KEY_BEFORE = re.compile(r"<key>([^<]*)</key>\s*(?:<array>\s*(?:<string>[^<]*</string>\s*)*)?<string>[^<]*\Z")
 _TAIL = re.compile(r"(?:\.[A-Za-z_$\x80-\xff][\w$\x80-\xff-]*)*", re.ASCII)
-_LITERAL_START = re.compile(r"""[^\s"'<>`]*\Z""")
+_WORD_ENDS = " \t\n\"'<>`"
 
 
+@lru_cache(maxsize=1024)
 def ending(path: str) -> str:
     """Return the file ending of *path* in lower case, with its dot."""
     name = path.rpartition("/")[2]
@@ -36,6 +37,7 @@ def ending(path: str) -> str:
     return name[dot:].lower() if dot > 0 else ""
 
 
+@lru_cache(maxsize=1024)
 def is_prose(path: str) -> bool:
     """Tell whether *path* is a document for people."""
     name = path.rpartition("/")[2].upper()
@@ -56,29 +58,20 @@ def language_of(path: str) -> Language | None:
     return LANGUAGES.get(ending(path))
 
 
-@lru_cache(maxsize=64)
-def token_pattern(identifiers: tuple[str, ...]) -> re.Pattern[str]:
-    """Return the pattern that finds any of *identifiers* as a token, the longest first.
-
-    Segments may stand in backticks (Kotlin). ``group.``, ``iCloud.`` and their kind before an identifier do not
-    make it part of a longer one, nor does a ten-character team ID: they are prefixes that the platform asks for.
-    """
-    alternatives = []
-    for value in sorted(identifiers, key=len, reverse=True):
-        segments = [re.escape(part.encode("utf-8").decode("latin-1")) for part in value.split(".")]
-        alternatives.append(r"`?\.`?".join(segments))
-    return re.compile(
-        r"(?:(?<![\w$.\x80-\xff-])|(?<=group\.)|(?<=iCloud\.)|(?<=merchant\.)|(?<=\b[A-Z0-9]{10}\.))"
-        rf"(?:{'|'.join(alternatives)})(?![\w\x80-\xff-])",
-        re.ASCII,
-    )
+# What may precede an identifier although it looks like a longer name's segment: prefixes that a platform asks for.
+_PREFIXED = re.compile(r"(?:\b(?:group|iCloud|merchant|pass)|\b[A-Z0-9]{10})\.\Z")
+_BORDER_BEFORE = frozenset("$.-_")
+_BORDER_AFTER = frozenset("-_")
 
 
 def occurrences(path: str, source: Source, identifiers: Iterable[str]) -> list[Occurrence]:
-    """Return every occurrence of *identifiers* in a file, in order."""
-    pattern = token_pattern(tuple(sorted(set(identifiers))))
+    """Return every occurrence of *identifiers* as tokens in a file, in order; at one place the longest counts.
+
+    Segments may stand in backticks (Kotlin). ``group.``, ``iCloud.`` and a ten-character team ID before an
+    identifier do not make it part of a longer name.
+    """
     view = source.view
-    spans = [(match.start(), match.end(), match[0].replace("`", "")) for match in pattern.finditer(view)]
+    spans = _token_spans(view, identifiers)
     if not spans:
         return []
     if ending(path) in _XML_ENDINGS:
@@ -89,6 +82,41 @@ def occurrences(path: str, source: Source, identifiers: Iterable[str]) -> list[O
     return [_plain(view, start, end, value, "text") for start, end, value in spans]
 
 
+def _token_spans(view: str, identifiers: Iterable[str]) -> list[tuple[int, int, str]]:
+    found: dict[int, tuple[int, str]] = {}
+    for value in sorted(set(identifiers), key=len):
+        needle = value.encode("utf-8").decode("latin-1")
+        start = view.find(needle)
+        while start >= 0:
+            end = start + len(needle)
+            if _is_token(view, start, end):
+                found[start] = (end, value)
+            start = view.find(needle, end)
+        if "`" in view:
+            for match in _backticked(value).finditer(view):
+                if "`" in match[0] and _is_token(view, match.start(), match.end()):
+                    found[match.start()] = (match.end(), value)
+    return [(start, end, value) for start, (end, value) in sorted(found.items())]
+
+
+@lru_cache(maxsize=64)
+def _backticked(value: str) -> re.Pattern[str]:
+    """Return the pattern of an identifier some segments of which stand in backticks."""
+    segments = [re.escape(part.encode("utf-8").decode("latin-1")) for part in value.split(".")]
+    return re.compile(r"`?\.`?".join(segments))
+
+
+def _is_token(view: str, start: int, end: int) -> bool:
+    """Tell whether a span is bordered as a token: ``com.ab.c`` is not inside ``com.ab.cd`` or ``x.com.ab.c``."""
+    after = view[end : end + 1]
+    if after.isalnum() or after in _BORDER_AFTER or after > "\x7f":
+        return False
+    before = view[start - 1 : start] if start else ""
+    if before.isalnum() or before in _BORDER_BEFORE or before > "\x7f":
+        return bool(_PREFIXED.search(view, max(0, start - 12), start))
+    return True
+
+
 def _token(view: str, start: int, end: int) -> str:
     """Return the whole dotted token that starts at *start*."""
     tail = _TAIL.match(view, end)
@@ -96,13 +124,20 @@ def _token(view: str, start: int, end: int) -> str:
 
 
 def _plain(view: str, start: int, end: int, value: str, context: str, syntax: str = "raw") -> Occurrence:
-    lead = _LITERAL_START.search(view, max(0, start - 200), start)
-    return Occurrence(start, end, value, _token(view, start, end), context, "", lead[0] if lead else "", syntax)
+    before = "" if context == "code" else _before(view, start)
+    return Occurrence(start, end, value, _token(view, start, end), context, "", before, syntax)
+
+
+def _before(view: str, start: int) -> str:
+    """Return what precedes a position in its word: back to white space, a quote or an angle bracket."""
+    low = max(0, start - 200)
+    at = max(view.rfind(mark, low, start) for mark in _WORD_ENDS)
+    return view[max(at + 1, low) : start]
 
 
 def _in_code(view: str, spans: list[tuple[int, int, str]], language: Language) -> list[Occurrence]:
     found: list[Occurrence] = []
-    marked: list[Region] = list(regions(view, language))
+    marked: list[Region] = list(regions(view, language, 0, spans[-1][1]))
     starts = [region.start for region in marked]
     for start, end, value in spans:
         index = bisect_right(starts, start) - 1

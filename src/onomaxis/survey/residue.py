@@ -124,7 +124,7 @@ def _names(path: str, source: Source, old: str, new: str) -> Iterable[Residue]:
     for match in pattern.finditer(source.view):
         if old in new and source.view.startswith(fresh, match.start() - fresh.find(needle)):
             continue
-        line = source.line_text(source.line(match.start()))
+        line = source.line_around(match.start())
         technical = path.endswith(_TECHNICAL) or is_prose(path) or bool(_IMPORT.match(line))
         reason = (
             "a technical name, a comment or a document" if technical else "shows the old display name: decide by hand"
@@ -133,5 +133,5 @@ def _names(path: str, source: Source, old: str, new: str) -> Iterable[Residue]:
 
 
 def _shown(source: Source, position: int) -> str:
-    text = source.line_text(source.line(position)).strip()
+    text = source.line_around(position).strip()
     return text if len(text) <= _WIDTH else text[: _WIDTH - 1] + "…"

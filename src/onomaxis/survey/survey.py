@@ -176,7 +176,7 @@ def _split(
             mine.append(hit)
         else:
             end = hit.end - (len(hit.identifier.encode()) - len(known.encode()))
-            mine.append(replace(hit, end=end, identifier=known))
+            mine.append(hit._replace(end=end, identifier=known))
     return mine, others
 
 

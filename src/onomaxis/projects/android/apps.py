@@ -334,7 +334,7 @@ class ModuleReader:
         margin = source.view[line_start:first]
         if margin.strip():
             return
-        equals = " = " if script.kotlin or "=" in source.line_text(source.line(first)) else " "
+        equals = " = " if script.kotlin or "=" in source.line_around(first) else " "
         quote = '"' if script.kotlin or '"' in source.view[block.body[0] : block.body[1]] else "'"
         for facet, name in ((Facet.APPLICATION_ID, "applicationId"), *_VERSION_FACETS):
             if self.module.find("defaultConfig", name):

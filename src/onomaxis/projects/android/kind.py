@@ -29,7 +29,7 @@ from onomaxis.projects.android.resources import (
 from onomaxis.projects.base import Draft, Hits, Identifier, Project, guarded
 from onomaxis.tree import Tree, join, parent
 
-_NO_CODE = CodeIndex((), frozenset(), frozenset())
+_NO_CODE = CodeIndex((), frozenset(), {})
 
 
 class AndroidKind:

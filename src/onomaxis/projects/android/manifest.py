@@ -6,7 +6,7 @@ Source of the rules: developer.android.com, "App manifest overview" and the elem
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from onomaxis.formats.xml import Attribute, Element, XmlDocument, parse_xml
 from onomaxis.model import Piece, Place, Value
@@ -27,8 +27,7 @@ CLASS_ATTRIBUTES = frozenset(
 )
 
 
-@dataclass(frozen=True)
-class Manifest:
+class Manifest(NamedTuple):
     """One manifest file, parsed."""
 
     path: str

@@ -6,6 +6,8 @@ import re
 from collections import defaultdict
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
+from functools import cached_property
+from typing import NamedTuple
 
 from onomaxis.model import Disagreement, Move
 from onomaxis.tree import Tree, join, parent
@@ -17,8 +19,7 @@ _PACKAGE = re.compile(
 )
 
 
-@dataclass(frozen=True)
-class SourceFile:
+class SourceFile(NamedTuple):
     """One source file: its package as written (without backticks), and the source root if the folder follows it."""
 
     path: str
@@ -32,14 +33,30 @@ class CodeIndex:
 
     files: tuple[SourceFile, ...]
     packages: frozenset[str]
-    classes: frozenset[str]
+    contents: Mapping[str, bytes]
 
     def is_code(self, token: str) -> bool:
         """Tell whether a dotted token names a package of the tree, or a class in one, or a member of a class."""
         if token in self.packages:
             return True
         parts = token.split(".")
-        return any(".".join(parts[:count]) in self.classes for count in range(len(parts), 1, -1))
+        names = [".".join(parts[:count]) for count in range(len(parts), 1, -1)]
+        if any(name in self._stems for name in names):
+            return True
+        known = any(name in self.packages for name in names)
+        return known and any(name in self._declared for name in names)
+
+    @cached_property
+    def _stems(self) -> frozenset[str]:
+        """The classes that files are named after."""
+        return frozenset(f"{file.package}.{file.path.rpartition('/')[2].rpartition('.')[0]}" for file in self.files)
+
+    @cached_property
+    def _declared(self) -> frozenset[str]:
+        """Every name that a file declares; read only when a token is no package and no file's name."""
+        return frozenset(
+            f"{file.package}.{name}" for file in self.files for name in _declared_names(self.contents[file.path])
+        )
 
 
 def declared_package(data: bytes) -> str:
@@ -56,7 +73,6 @@ def index_sources(folder: str, prefixes: Iterable[str], held: Mapping[str, bytes
     wanted = tuple(prefixes)
     files: list[SourceFile] = []
     packages: set[str] = set()
-    classes: set[str] = set()
     for path, data in held.items():
         if not path.endswith(SOURCE_ENDINGS) or (folder and not path.startswith(folder + "/")):
             continue
@@ -65,10 +81,7 @@ def index_sources(folder: str, prefixes: Iterable[str], held: Mapping[str, bytes
             continue
         files.append(SourceFile(path, package, _root(path, package)))
         packages.update(_chain(package, wanted))
-        stem = path.rpartition("/")[2].rpartition(".")[0]
-        classes.add(f"{package}.{stem}")
-        classes.update(f"{package}.{name}" for name in _declared_names(data))
-    return CodeIndex(tuple(files), frozenset(packages), frozenset(classes))
+    return CodeIndex(tuple(files), frozenset(packages), held)
 
 
 def main_package(tree: Tree, folder: str, namespace: str) -> str:
@@ -76,14 +89,14 @@ def main_package(tree: Tree, folder: str, namespace: str) -> str:
 
     Few files are read: only when the topmost source lies outside the namespace are all of them asked.
     """
-    base = (
-        join(folder, "src/main") if any(True for _ in tree.below(join(folder, "src/main"))) else join(folder, "src")
-    )
-    sources = sorted(
-        (path for path in tree.below(base) if path.endswith((".kt", ".java"))), key=lambda p: (p.count("/"), p)
-    )
+    paths = list(tree.below(join(folder, "src/main"))) or list(tree.below(join(folder, "src")))
+    tail = f"/{namespace.replace('.', '/')}/"
+    if any(tail in path for path in paths):
+        return namespace
+    sources = [path for path in paths if path.endswith((".kt", ".java"))]
     if not sources:
         return namespace
+    sources.sort(key=lambda path: (path.count("/"), path))
     first = declared_package(tree.read(sources[0]) or b"")
     if within(first, namespace):
         return namespace
@@ -135,8 +148,7 @@ def _common(packages: list[str]) -> str:
     return ".".join(shared)
 
 
-@dataclass(frozen=True)
-class Relocation:
+class Relocation(NamedTuple):
     """The moves that follow from a package's new name, and what stands in the way."""
 
     moves: tuple[Move, ...]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from onomaxis.formats.escapes import decode_android, encode
 from onomaxis.formats.xml import Element, XmlDocument, indentation, parse_xml, text_span
@@ -17,8 +17,7 @@ _LOCALE = re.compile(r"([a-z]{2,3})(?:-r([A-Z]{2}))?\Z")
 _BCP47 = re.compile(r"b\+([A-Za-z0-9+]+)\Z")
 
 
-@dataclass(frozen=True)
-class StringEntry:
+class StringEntry(NamedTuple):
     """One ``<string>``: the folder's qualifier (``values-de`` is ``de``), decoded value, place if editable."""
 
     name: str
@@ -27,8 +26,7 @@ class StringEntry:
     editable: bool
 
 
-@dataclass(frozen=True)
-class ValuesFile:
+class ValuesFile(NamedTuple):
     """One parsed file of a ``values*`` folder."""
 
     path: str

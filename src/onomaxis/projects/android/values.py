@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 from onomaxis.formats.escapes import decode_backslashes
 from onomaxis.formats.gradle import Script, Setting
@@ -36,8 +37,7 @@ class NotSet(Unknown):
     """The name is set nowhere: an elvis default applies."""
 
 
-@dataclass(frozen=True)
-class Catalog:
+class Catalog(NamedTuple):
     """The version entries and plug-in IDs of a ``*.versions.toml``; accessor names have dots for dashes."""
 
     versions: dict[str, Piece]

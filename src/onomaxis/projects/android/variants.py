@@ -7,7 +7,7 @@ suffixes) and the reference of ``ApplicationProductFlavor``.
 from __future__ import annotations
 
 import itertools
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from onomaxis.formats.gradle import Setting, literal_text
 from onomaxis.formats.lexer import Token
@@ -18,8 +18,7 @@ from onomaxis.projects.android.values import Unknown
 RELEASE = "release"
 
 
-@dataclass(frozen=True)
-class Variant:
+class Variant(NamedTuple):
     """One combination of flavors, in the order of their dimensions."""
 
     flavors: tuple[str, ...]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from bisect import bisect_right
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from onomaxis.formats.openstep import Text, parse_openstep
 from onomaxis.formats.source import Source
@@ -30,8 +30,7 @@ _GROUP_KEYS = frozenset(
 GROUP_REASON = "shared data is kept under this group: --groups rewrite changes it everywhere"
 
 
-@dataclass(frozen=True)
-class BundleIds:
+class BundleIds(NamedTuple):
     """The bundle identifiers of an Xcode project: the apps', then everybody's."""
 
     apps: tuple[str, ...]

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from functools import cached_property
+from typing import NamedTuple
 
 from onomaxis.errors import FormatError
 from onomaxis.formats.openstep import Dict, OpenStepDocument, parse_openstep
@@ -34,8 +34,7 @@ PRODUCT_KINDS = {
 }
 
 
-@dataclass(frozen=True)
-class Configuration:
+class Configuration(NamedTuple):
     """One build configuration of a project or target."""
 
     id: str
@@ -44,8 +43,7 @@ class Configuration:
     base: str
 
 
-@dataclass(frozen=True)
-class Target:
+class Target(NamedTuple):
     """One native target."""
 
     id: str

@@ -8,6 +8,7 @@ from __future__ import annotations
 import fnmatch
 import re
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 from onomaxis.errors import FormatError
 from onomaxis.formats.openstep import Array, Dict, Text
@@ -43,8 +44,7 @@ class Undefined(Exception):
     """A setting that is referred to and defined nowhere."""
 
 
-@dataclass(frozen=True)
-class Definition:
+class Definition(NamedTuple):
     """One definition of a setting: expression text, place of the literal, condition."""
 
     text: str

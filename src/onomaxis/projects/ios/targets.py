@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 from onomaxis.formats.openstep import OpenStepDocument, Text, parse_openstep
 from onomaxis.formats.openstep import opening as openstep_opening
@@ -26,8 +27,7 @@ _SETTING_OF = {
 }
 
 
-@dataclass(frozen=True)
-class Identity:
+class Identity(NamedTuple):
     """One target in one configuration."""
 
     target: Target

@@ -1,0 +1,266 @@
+"""The program as a user meets it: bad input, exit codes, JSON shapes, output on a pipe, architecture."""
+
+from __future__ import annotations
+
+import ast
+import json
+import os
+import re
+import shutil
+import subprocess
+import sys
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+
+from conftest import files, judge, onomaxis, snapshot
+
+SOURCE = Path(__file__).parent.parent / "src" / "onomaxis"
+
+# arguments of rename, exit code, what the message must say
+BAD = [
+    (["--id", "lendspan"], 2, "two or more"),
+    (["--id", "org.lendspan.my-app"], 2, "--android-id"),
+    (["--id", "org.lendspan.my_app"], 2, "--ios-id"),
+    (["--android-id", "org.1lend"], 2, "begin with a letter"),
+    (["--android-id", "org..lend"], 2, "segment"),
+    (["--android-id", "org.lend."], 2, "segment"),
+    (["--android-id", "org.länd"], 2, "letters"),
+    (["--android-id", "../../etc"], 2, "segment"),
+    (["--android-id", "org.lendspan.new"], 2, "Java"),
+    (["--android-id", "org.lendspan.fun"], 2, "Kotlin"),
+    (["--code-package", "org.in.x"], 2, "Kotlin"),
+    (["--ios-id", "org.lendspan.a b"], 2, "bundle identifier"),
+    (["--ios-id", "org/lendspan"], 2, "bundle identifier"),
+    (["--android-id", "a." + "b" * 300], 2, "255"),
+    (["--name", ""], 2, "empty"),
+    (["--name", "a\nb"], 2, "control character"),
+    (["--version", "1.2.3.4"], 2, "no version for iOS"),
+    (["--version", "1.0-beta"], 2, "no version for iOS"),
+    (["--build", "0"], 2, "version code"),
+    (["--build", "1.2"], 2, "version code"),
+    (["--build", "2100000001"], 2, "version code"),
+    (["--locale-name", "de"], 2, "LOCALE=TEXT"),
+    (["--locale-name", "d=X"], 2, "language tag"),
+    (["--locale-name", "fr=X"], 3, "InfoPlist.strings for fr"),
+    (["--flavor", "none", "--name", "X"], 2, "no flavor"),
+    (["--app", "none", "--name", "X"], 2, "no app"),
+    ([], 2, "nothing to change"),
+    (["--nonsense"], 2, "unrecognized"),
+    (["--keep-code", "--code-package", "a.b"], 2, "not allowed"),
+]
+
+
+@pytest.mark.parametrize(("words", "code", "message"), BAD)
+def test_bad_input_is_a_message_and_changes_nothing(demo: Path, words: list[str], code: int, message: str) -> None:
+    """One clear message on standard error, the right exit code, not a byte changed."""
+    before = snapshot(demo)
+    done = onomaxis("rename", demo, *words)
+    assert (done.code, done.out) == (code, "") and message in done.err
+    assert snapshot(demo) == before and not (demo / ".onomaxis").exists()
+
+
+def test_folders_that_are_no_project(tmp_path: Path) -> None:
+    """Nothing there, a file, an empty folder, a folder that cannot be written."""
+    file = tmp_path / "file"
+    file.write_text("x")
+    for place, message in (
+        (tmp_path / "nowhere", "no such folder"),
+        (file, "no folder"),
+        (tmp_path, "no Android or iOS"),
+    ):
+        for command in (["survey"], ["rename", "--name", "X"]):
+            done = onomaxis(command[0], place, *command[1:])
+            assert done.code == 2 and message in done.err, done.err
+    assert onomaxis("undo", tmp_path).code == 2 and onomaxis("history", tmp_path).code == 0
+    assert onomaxis("undo", tmp_path / "nowhere").code == 2
+
+
+def test_broken_files_are_named_and_the_rest_is_surveyed(demo: Path) -> None:
+    """A malformed file is reported with file and line; a change that depends on it is refused."""
+    (demo / "android/app/src/main/res/values-de/strings.xml").write_text(
+        '<resources>\n<string name="app_name">x\n</resources>'
+    )
+    found = onomaxis("survey", demo, "--json").json
+    assert {app["platform"] for app in found["apps"]} == {"android", "ios"}
+    fault = next(item for item in found["unresolved"] if item["facet"] == "file")
+    assert (fault["file"], fault["line"]) == ("android/app/src/main/res/values-de/strings.xml", 3)
+    for path, text, line in (
+        ("android/app/src/main/AndroidManifest.xml", "<manifest>\n<application>\n</manifest>", 3),
+        ("ios/Lendspan.xcodeproj/project.pbxproj", "// !$*UTF8*$!\n{ objects = {\n a = ; }; }", 3),
+        ("ios/Lendspan/Info.plist", '<plist version="1.0">\n<dict>\n<key>A</key></plist>', 3),
+    ):
+        whole = (demo / path).read_bytes()
+        (demo / path).write_text(text)
+        faults = onomaxis("survey", demo, "--json").json["unresolved"]
+        assert (path, line) in {(item["file"], item["line"]) for item in faults}
+        done = onomaxis("rename", demo, "--id", "org.lendspan.shed", "--name", "X", "--allow-dirty")
+        assert done.code == 3 and f"{path}:{line}" in done.err
+        (demo / path).write_bytes(whole)
+
+
+def test_unresolved_values_refuse_the_change_that_needs_them(small: Callable[..., Path]) -> None:
+    """A value computed at build time is reported with its line; other facets can still be changed."""
+    root = small(extra={"app/build.gradle": (
+        "apply plugin: 'com.android.application'\nandroid {\n    namespace 'org.lendspan.app'\n    defaultConfig {\n"
+        "        applicationId 'org.lendspan.app'\n        versionName \"git describe\".execute().text\n    }\n}\n"
+    )})  # fmt: skip
+    found = onomaxis("survey", root, "--json").json
+    assert found["apps"][0]["version"] is None
+    assert [(u["facet"], u["file"], u["line"]) for u in found["unresolved"]] == [
+        ("version.name", "app/build.gradle", 6)
+    ]
+    done = onomaxis("rename", root, "--version", "2.0")
+    assert done.code == 3 and "app/build.gradle:6" in done.err
+    assert onomaxis("rename", root, "--id", "org.lendspan.shed").code == 0
+
+
+def test_json_shapes(demo: Path) -> None:
+    """The documents hold exactly the documented keys, in order, and nothing else is printed."""
+    survey = onomaxis("survey", demo, "--json")
+    assert list(survey.json) == ["format", "kinds", "apps", "mentions", "disagreements", "unresolved"]
+    assert survey.err == "" and survey.json["kinds"] == ["android", "ios"]
+    app = survey.json["apps"][0]
+    assert set(app) >= {"platform", "module", "flavor", "configuration", "id", "name", "version", "build", "icon"}
+    assert app["origin"]["version"] == "android/gradle/libs.versions.toml:6"
+    assert app["origin"]["build"] == "android/gradle.properties:4"
+    for mention in survey.json["mentions"]:
+        line = (demo / mention["file"]).read_text("utf-8").split("\n")[mention["line"] - 1]
+        assert line[mention["column"] - 1 :].startswith(mention["written"].split("\n")[0])
+        assert mention["role"] in ("owner", "follower", "outside", "prose")
+    rename = onomaxis("rename", demo, "--name", "Shed", "--dry-run", "--json").json
+    keys = ["edits", "files", "moves", "created", "removed", "notes", "residue", "journal", "diff"]
+    assert list(rename) == ["format", *keys] and rename["journal"] == "" and "+++ b/" in rename["diff"]
+    assert list(onomaxis("history", demo, "--json").json) == ["format", "changes"]
+
+
+def test_the_diff_of_a_dry_run_applies(demo: Path, tmp_path: Path) -> None:
+    """What --dry-run prints is a patch: applied with git it gives what the command itself writes."""
+    words = ["--id", "org.lendspan.shed", "--name", "Shed", "--build", "9"]
+    before = snapshot(demo)
+    text = onomaxis("rename", demo, *words, "--dry-run").out
+    assert snapshot(demo) == before
+    patch = re.sub(
+        r"rename from (.*)\nrename to (.*)\n", r"diff --git a/\1 b/\2\nrename from \1\nrename to \2\n", text
+    )
+    other = shutil.copytree(demo, tmp_path / "other")
+    done = subprocess.run(["git", "apply", "--unidiff-zero"], cwd=other, input=patch.encode(), capture_output=True)
+    assert done.returncode == 0, done.stderr
+    onomaxis("rename", demo, *words)
+    assert {k: v for k, v in snapshot(other).items() if k[-1] != "/"} == {
+        k: v for k, v in snapshot(demo).items() if k[-1] != "/"
+    }  # fmt: skip
+
+
+def test_disagreements(demo: Path) -> None:
+    """Versions and names that differ, a part that does not follow, a list that overrides its setting."""
+    assert onomaxis("survey", demo, "--json").json["disagreements"] == []
+    for path, old, new in (
+        ("ios/Config/Shared.xcconfig", "2.4.0", "2.3"),
+        ("ios/Lendspan/Info.plist", "$(CURRENT_PROJECT_VERSION)", "40"),
+        ("ios/Lendspan.xcodeproj/project.pbxproj", '"$(LENDSPAN_BASE_ID).widget"', "org.other.widget"),
+        ("android/app/src/main/res/values/strings.xml", ">Lendspan<", ">Shed<"),
+        ("android/app/src/main/AndroidManifest.xml", "org.lendspan.app.loans", "org.other.loans"),
+        (
+            "android/app/src/test/java/org/lendspan/app/LoanExporterTest.java",
+            "org.lendspan.app;",
+            "org.lendspan.app.old;",
+        ),
+    ):
+        text = (demo / path).read_text()
+        assert old in text
+        (demo / path).write_text(text.replace(old, new))
+    found = onomaxis("survey", demo, "--json").json["disagreements"]
+    assert {item["code"] for item in found} == {
+        "versions-differ", "builds-differ", "names-differ", "part-id-differs", "part-build-differs",
+        "plist-overrides-setting", "authority-differs", "folder-differs",
+    }  # fmt: skip
+    for item in found:
+        assert item["message"] and all((demo / at["file"]).exists() and at["line"] > 0 for at in item["at"])
+
+
+def test_pipes_and_colour(demo: Path) -> None:
+    """On a pipe there is no colour; messages go to standard error; --quiet leaves only results."""
+    shown = onomaxis("survey", demo, "--all")
+    assert "\x1b" not in shown.out and "org.lendspan.app.widget" in shown.out and shown.err == ""
+    done = onomaxis("rename", demo, "--name", "Shed")
+    assert "\x1b" not in done.out + done.err and "Done:" in done.out and "To change:" in done.err
+    assert onomaxis("rename", demo, "--name", "Barn", "--quiet").err == ""
+    same = onomaxis("rename", demo, "--name", "Barn")
+    assert same.code == 0 and "Nothing to change" in same.err and same.out == ""
+
+
+def test_the_demo_walk(tmp_path: Path) -> None:
+    """The demo runs in a new folder, ends as it began, and refuses a folder that holds something."""
+    done = onomaxis("demo", tmp_path / "walk")
+    assert done.code == 0 and "org.lendspan.alderbank" in done.out and "was taken back" in done.out
+    assert {app["id"] for app in onomaxis("survey", tmp_path / "walk", "--json").json["apps"]} == {"org.lendspan.app"}
+    assert onomaxis("demo", tmp_path / "walk").code == 2
+    assert onomaxis("--version").out.startswith("onomaxis ")
+
+
+def test_ignored_and_hostile_paths(tmp_path: Path) -> None:
+    """Build output is left alone; paths in project files that lead outside are not followed."""
+    outside = files(tmp_path / "outside", {"Info.plist": '<plist version="1.0"><dict/></plist>'})
+    root = files(tmp_path / "p", {
+        ".gitignore": "generated/\n",
+        "settings.gradle": "include ':app'\n",
+        "app/build.gradle": "apply plugin: 'com.android.application'\nandroid { namespace 'a.b'\n"
+                            "  sourceSets { main { manifest.srcFile '../../outside/AndroidManifest.xml' } }\n"
+                            "  defaultConfig { applicationId 'a.b'\n } }\n",
+        "app/build/X.kt": "package a.b\n", "generated/Y.kt": "package a.b\n",
+        "A.xcodeproj/project.pbxproj": "{ objects = { P = { isa = PBXProject; buildConfigurationList = L; targets = (T);"
+        " mainGroup = G; }; G = { isa = PBXGroup; path = ../../outside; sourceTree = \"<group>\"; };"
+        " T = { isa = PBXNativeTarget; name = A; buildConfigurationList = L; productType ="
+        ' "com.apple.product-type.application"; };'
+        " L = { isa = XCConfigurationList; buildConfigurations = (C); }; C = { isa = XCBuildConfiguration; name = Release;"
+        " buildSettings = { INFOPLIST_FILE = ../../../outside/Info.plist; PRODUCT_BUNDLE_IDENTIFIER = a.b; }; };"
+        " }; rootObject = P; }",
+    })  # fmt: skip
+    done = onomaxis("rename", root, "--id", "c.d", "--name", "X", "--json")
+    assert (root / "app/build/X.kt").read_text() == (root / "generated/Y.kt").read_text() == "package a.b\n"
+    assert (outside / "Info.plist").read_text() == '<plist version="1.0"><dict/></plist>'
+    assert done.code in (0, 3)
+    assert onomaxis("rename", root, "--id", "c.d").code == 0 and "a.b" not in (root / "app/build.gradle").read_text()
+
+
+def test_imports_only_go_down() -> None:
+    """The floors of the architecture hold, and the core never prints."""
+    linter = shutil.which("lint-imports") or str(Path(sys.executable).with_name("lint-imports"))
+    done = subprocess.run([linter], cwd=SOURCE.parent.parent, capture_output=True, text=True, env={**os.environ})
+    assert done.returncode == 0, done.stdout + done.stderr
+    for path in SOURCE.rglob("*.py"):
+        tree = ast.parse(path.read_text("utf-8"))
+        calls = {
+            node.func.id for node in ast.walk(tree) if isinstance(node, ast.Call) and isinstance(node.func, ast.Name)
+        }
+        assert "cli" in path.parts or not calls & {"print", "input"}, path
+
+
+def test_documented_shapes_match_the_program(demo: Path) -> None:
+    """Every key that docs/json.md names exists in the output, and every command is in the README."""
+    docs = SOURCE.parent.parent / "docs" / "json.md"
+    blocks = re.findall(r"```json\n(.*?)```", docs.read_text("utf-8"), re.DOTALL)
+    documents = [onomaxis("survey", demo, "--json").json, onomaxis("rename", demo, "--name", "X", "--json").json,
+                 onomaxis("history", demo, "--json").json, onomaxis("undo", demo, "--json").json]  # fmt: skip
+    assert len(blocks) == len(documents)
+    for block, document in zip(blocks, documents, strict=True):
+        assert list(json.loads(block)) == list(document)
+    readme = (SOURCE.parent.parent / "README.md").read_text("utf-8")
+    for command in ("survey", "rename", "undo", "history", "demo"):
+        assert f"onomaxis {command}" in readme
+
+
+def test_the_drawn_icons_are_what_ships(tmp_path: Path) -> None:
+    """The demo's pictures are exactly what the drawing script gives, and compile."""
+    script = SOURCE.parent.parent / "tools" / "draw_demo_icons.py"
+    copy = tmp_path / "tools" / script.name
+    copy.parent.mkdir()
+    shutil.copy(script, copy)
+    shutil.copytree(SOURCE / "demo" / "lendspan", tmp_path / "src/onomaxis/demo/lendspan")
+    before = snapshot(tmp_path / "src")
+    subprocess.run([sys.executable, copy], check=True)
+    assert snapshot(tmp_path / "src") == before
+    subprocess.run([judge("aapt2"), "compile", "--dir", tmp_path / "src/onomaxis/demo/lendspan/android/app/src/main/res",
+                    "-o", tmp_path / "out.zip"], check=True, capture_output=True)  # fmt: skip

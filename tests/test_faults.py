@@ -1,0 +1,233 @@
+"""All or nothing: killed, full disk, interrupt at every write step; locks, changes in between, undo's care."""
+
+from __future__ import annotations
+
+import os
+import re
+import shutil
+import subprocess
+import sys
+import threading
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+
+from conftest import commit_all, onomaxis, snapshot
+from onomaxis.changes.changeset import Changeset, FileChange
+from onomaxis.changes.journal import Journal
+from onomaxis.changes.write import Labels, carry_out, locked
+from onomaxis.errors import RefusedError
+from onomaxis.model import Edit
+from onomaxis.tree import Tree
+
+RENAME = ["--id", "org.lendspan.app.shed", "--name", "Shed", "--locale-name", "de=Schuppen", "--quiet"]
+KILLER = [sys.executable, str(Path(__file__).with_name("killer.py"))]
+
+
+def broken(how: str, step: int, *words: object) -> subprocess.CompletedProcess[str]:
+    done = subprocess.run(
+        [*KILLER, how, str(step), *map(str, words)],
+        capture_output=True,
+        text=True,
+        check=False,
+        stdin=subprocess.DEVNULL,
+    )
+    assert "Traceback" not in done.stderr, done.stderr
+    return done
+
+
+def steps_of(*words: object) -> int:
+    return int(re.search(r"steps: (\d+)", broken("kill", 0, *words).stderr)[1])
+
+
+@pytest.mark.parametrize("command", ["rename", "undo"])
+@pytest.mark.parametrize("how", ["kill", "full", "interrupt"])
+def test_a_fault_at_any_step_leaves_the_old_or_the_new_tree(
+    small: Callable[..., Path], how: str, command: str
+) -> None:
+    """Whatever step fails, the next command finds, or restores, one whole state; a full disk is restored at once."""
+    root = small()
+    old = snapshot(root)
+    words: list[object] = ["rename", root, *RENAME]
+    if command == "undo":
+        onomaxis("rename", root, *RENAME)
+        words = ["undo", root, "--quiet"]
+    start = shutil.copytree(root, root.with_name("start"), symlinks=True)
+    before = snapshot(root)
+    total = steps_of(*words)
+    after = snapshot(root)
+    assert (before == old) == (command == "rename") and before != after and total > 20
+    seen = {"before": 0, "after": 0}
+    for step in range(1, total + 1):
+        shutil.rmtree(root)
+        shutil.copytree(start, root, symlinks=True)
+        done = broken(how, step, *words)
+        if how == "kill":
+            assert done.returncode == -9
+            assert onomaxis("history", root, "--quiet").code == 0
+        else:
+            assert done.returncode == (2 if how == "full" else 3), done.stderr
+            assert "nothing was changed" in done.stderr
+        state = snapshot(root)
+        assert state in (before, after), f"step {step}"
+        seen["before" if state == before else "after"] += 1
+        assert onomaxis(*words).code == 0
+        assert snapshot(root) == after
+    assert seen["before"] >= total - 1
+
+
+def test_killed_while_recovering(small: Callable[..., Path]) -> None:
+    """A recovery that is killed itself is done again by the command after it."""
+    root = small()
+    before = snapshot(root)
+    total = steps_of("rename", root, *RENAME)
+    onomaxis("undo", root)
+    shutil.rmtree(root / ".onomaxis")
+    broken("kill", total - 2, "rename", root, *RENAME)
+    for step in range(1, 40):
+        if broken("kill", step, "survey", root, "--quiet").returncode != -9:
+            break
+    assert step > 3 and onomaxis("survey", root).code == 0
+    assert snapshot(root) == before
+
+
+def test_a_file_changed_after_a_crash_is_not_overwritten(small: Callable[..., Path]) -> None:
+    """Recovery keeps what a person wrote meanwhile and says where the old bytes are."""
+    root = small()
+    broken("kill", steps_of("rename", root, *RENAME) - 1, "rename", root, "--id", "a.b", "--quiet")
+    script = root / "app/build.gradle"
+    script.write_text(script.read_text() + "// mine\n")
+    done = onomaxis("survey", root)
+    assert done.code in (0, 3) and "// mine" in script.read_text()
+
+
+def test_second_writer_is_refused(small: Callable[..., Path]) -> None:
+    """While one run holds the lock another says so and changes nothing."""
+    root = small()
+    before = snapshot(root)
+    with locked(root):
+        done = onomaxis("rename", root, *RENAME)
+    assert done.code == 3 and "another run" in done.err and snapshot(root) == before
+
+
+def test_a_file_that_changes_between_survey_and_write(small: Callable[..., Path]) -> None:
+    """A file that vanishes or changes after it was read stops the whole change."""
+    root = small()
+    tree = Tree.open(root)
+    path = "app/build.gradle"
+    changes = Changeset((Edit(path, 0, 5, b"APPLY"),)).resolve(tree)
+    for spoil in (lambda p: p.write_text("other"), lambda p: p.unlink()):
+        spoil(root / path)
+        before = snapshot(root)
+        with locked(root), pytest.raises(RefusedError):
+            carry_out(root, changes, Labels("test"))
+        assert snapshot(root) == before
+
+
+def test_overlapping_edits_are_refused(small: Callable[..., Path]) -> None:
+    """Two edits that meet are a refusal when the plan is built, not a surprise on disk."""
+    tree = Tree.open(small())
+    for one, other in (((0, 5), (4, 6)), ((0, 5), (0, 5)), ((2, 3), (0, 5))):
+        edits = (Edit("app/build.gradle", *one, b"x"), Edit("app/build.gradle", *other, b"y"))
+        with pytest.raises(RefusedError):
+            Changeset(edits).resolve(tree)
+
+
+def test_moves_that_follow_each_other(tmp_path: Path) -> None:
+    """Files that take each other's places in a row arrive whole, and go back."""
+    for name in "abc":
+        (tmp_path / name).write_text(name)
+    changes = [FileChange("a", "b", b"a", b"A"), FileChange("b", "c", b"b", b"b"), FileChange("c", "d/e", b"c", b"c")]
+    with locked(tmp_path):
+        carry_out(tmp_path, changes, Labels("chain"))
+    assert [(tmp_path / n).read_text() for n in ("b", "c", "d/e")] == ["A", "b", "c"]
+    assert onomaxis("undo", tmp_path).code == 0
+    assert [(tmp_path / n).read_text() for n in "abc"] == ["a", "b", "c"] and not (tmp_path / "d").exists()
+
+
+def test_undo_looks_before_it_overwrites(demo: Path) -> None:
+    """Undo refuses when files changed since, restores when told, and can be taken back itself."""
+    before = snapshot(demo)
+    onomaxis("rename", demo, "--name", "Shed")
+    changed = snapshot(demo)
+    strings = demo / "android/app/src/main/res/values/strings.xml"
+    mine = strings.read_text().replace("Your loan", "My loan")
+    strings.write_text(mine)
+    refused = onomaxis("undo", demo)
+    assert refused.code == 3 and "strings.xml" in refused.err and strings.read_text() == mine
+    strings.write_text(mine.replace("My loan", "Your loan"))
+    assert snapshot(demo) == changed
+    assert onomaxis("undo", demo).code == 0 and snapshot(demo) == before
+    assert onomaxis("undo", demo).code == 2
+    assert onomaxis("undo", demo, "--change", "9").code == 2
+    onomaxis("rename", demo, "--name", "Barn")
+    strings.unlink()
+    assert onomaxis("undo", demo).code == 3
+    assert onomaxis("undo", demo, "--despite-changes").code == 0 and snapshot(demo) == before
+    titles = [change["title"] for change in onomaxis("history", demo, "--json").json["changes"]]
+    assert titles == ["rename: name Shed", "undo of 0001", "rename: name Barn", "undo of 0003"]
+
+
+def test_uncommitted_changes_are_not_touched(demo: Path) -> None:
+    """Foreign uncommitted changes stop a rename that touches them, and no other; our own do not."""
+    script = demo / "android/app/build.gradle.kts"
+    script.write_text(script.read_text() + "// mine\n")
+    done = onomaxis("rename", demo, "--id", "org.lendspan.shed")
+    assert done.code == 3 and "build.gradle.kts" in done.err and "--allow-dirty" in done.err
+    assert onomaxis("rename", demo, "--name", "Shed").code == 0
+    assert onomaxis("rename", demo, "--name", "Barn").code == 0
+    assert onomaxis("rename", demo, "--id", "org.lendspan.shed", "--allow-dirty").code == 0
+    commit_all(demo)
+    new = demo / "android/app/src/main/java/org/lendspan/shed/New.kt"
+    new.write_text("package org.lendspan.shed\n")
+    assert onomaxis("rename", demo, "--id", "org.lendspan.barn").code == 3
+
+
+def test_a_move_onto_something_is_refused(small: Callable[..., Path]) -> None:
+    """A target folder that exists, ignored or not, and packages that would merge, stop the move."""
+    other = "package org.lendspan.shed\n"
+    root = small(extra={"app/src/main/java/org/lendspan/shed/Other.kt": other})
+    before = snapshot(root)
+    done = onomaxis("rename", root, "--id", "org.lendspan.shed")
+    assert done.code == 3 and "would merge" in done.err
+    (root / "app/src/main/java/org/lendspan/shed/App.kt").write_text(other)
+    done = onomaxis("rename", root, "--id", "org.lendspan.shed")
+    assert done.code == 3 and "exists already" in done.err
+    shutil.rmtree(root / "app/src/main/java/org/lendspan/shed")
+    assert onomaxis("rename", root, "--id", "org.lendspan.shed", "--dry-run").code == 0
+    del before["app/src/main/java/org/lendspan/shed/Other.kt"], before["app/src/main/java/org/lendspan/shed/"]
+    assert snapshot(root) == before
+
+
+def test_the_journal_is_bounded_and_ignored(demo: Path) -> None:
+    """Old entries go; git never sees the journal."""
+    for number in range(33):
+        assert onomaxis("rename", demo, "--build", 100 + number, "--quiet").code == 0
+    kept = [entry.id for entry in Journal(demo).entries()]
+    assert len(kept) == 30 and kept[-1] == "0033"
+    status = subprocess.run(["git", "status", "--porcelain"], cwd=demo, capture_output=True, text=True).stdout
+    assert ".onomaxis" not in status
+
+
+def test_ctrl_c_while_asking(small: Callable[..., Path]) -> None:
+    """Without a yes on the terminal nothing is written; Ctrl-C ends with the code for refused."""
+    if os.name == "nt":
+        pytest.skip("pseudo terminals are a POSIX thing")
+    import pty
+
+    root = small()
+    before = snapshot(root)
+    for answer in (b"n\n", b"\x03", b"y\n"):
+        leader, follower = pty.openpty()
+        process = subprocess.Popen(
+            [sys.executable, "-m", "onomaxis", "rename", str(root), "--name", "Shed"], stdin=follower, stdout=subprocess.PIPE,
+            stderr=subprocess.PIPE, start_new_session=True, preexec_fn=lambda: __import__("fcntl").ioctl(0, 0x540E, 0),
+        )  # fmt: skip
+        threading.Timer(1.5, os.write, (leader, answer)).start()
+        _, err = process.communicate(timeout=30)
+        assert b"[y/N]" in err
+        assert process.returncode == (0 if answer == b"y\n" else 3), err
+        assert (snapshot(root) == before) == (answer != b"y\n")
+        os.close(leader)
+        os.close(follower)
