@@ -7,7 +7,7 @@ import re
 import shutil
 import subprocess
 import sys
-import threading
+import time
 from collections.abc import Callable
 from pathlib import Path
 
@@ -224,9 +224,14 @@ def test_ctrl_c_while_asking(small: Callable[..., Path]) -> None:
             [sys.executable, "-m", "onomaxis", "rename", str(root), "--name", "Shed"], stdin=follower, stdout=subprocess.PIPE,
             stderr=subprocess.PIPE, start_new_session=True, preexec_fn=lambda: __import__("fcntl").ioctl(0, 0x540E, 0),
         )  # fmt: skip
-        threading.Timer(1.5, os.write, (leader, answer)).start()
-        _, err = process.communicate(timeout=30)
-        assert b"[y/N]" in err
+        assert process.stderr is not None
+        err = b""
+        while not err.endswith(b"[y/N] "):
+            err += os.read(process.stderr.fileno(), 4096)
+        time.sleep(0.2)
+        os.write(leader, answer)
+        _, rest = process.communicate(timeout=30)
+        err += rest
         assert process.returncode == (0 if answer == b"y\n" else 3), err
         assert (snapshot(root) == before) == (answer != b"y\n")
         os.close(leader)

@@ -68,11 +68,11 @@ def make_plan(survey: Survey, wish: Wish) -> Plan:
     for project in projects:
         own = _renamings(project, wish)
         _refuse_unresolved(survey, project, wish, own)
+        work.summary.extend(_said(project, own))
         _rewrite_identifiers(survey, project, own, wish, work)
         _rewrite_values(survey, project, wish, own, work)
         _merge(draft, kind_of(project).follow(project, survey.tree, own, wish))
         renamings.extend(item for item in own if item not in renamings)
-        work.summary.extend(_said(project, own))
         work.notes.extend(_kept_code(project, own, wish))
     if draft.refusals:
         raise RefusedError("\n  ".join(["this cannot be done safely:", *dict.fromkeys(draft.refusals)]))
@@ -153,9 +153,13 @@ def _refuse(item: Unresolved, reason: str) -> None:
 
 
 def _narrowed(project: Project, app: str) -> Project | None:
-    """Return *project* with only the apps of module or target *app*."""
+    """Return *project* with only the apps of module or target *app*; by default those of its main platform.
+
+    An iOS project's television or desktop apps are apps of their own: they are named with --app.
+    """
     if not app:
-        return project
+        main = tuple(item for item in project.apps if item.platform == kind_of(project).platform)
+        return replace(project, apps=main or project.apps)
     apps = tuple(item for item in project.apps if app in (item.module, project.label, project.folder))
     return replace(project, apps=apps) if apps else None
 

@@ -11,14 +11,19 @@ from onomaxis.formats.source import Source, looks_binary
 
 
 def unified_diff(changes: Iterable[FileChange]) -> str:
-    """Return the whole change in unified diff form, moves first stated in words as git states them."""
+    """Return the whole change in the form that ``git diff`` prints and ``git apply`` takes."""
     return "".join(line for change in changes for line in _one(change))
 
 
 def _one(change: FileChange) -> Iterator[str]:
     old, new = change.source or "/dev/null", change.target or "/dev/null"
+    yield f"diff --git a/{change.source or change.target} b/{change.target or change.source}\n"
     if change.moved:
         yield f"rename from {old}\nrename to {new}\n"
+    if change.source is None:
+        yield "new file mode 100644\n"
+    if change.target is None:
+        yield "deleted file mode 100644\n"
     if not change.edited:
         return
     before, after = _lines(change.before), _lines(change.after)

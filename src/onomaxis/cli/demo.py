@@ -7,7 +7,7 @@ from pathlib import Path
 
 from onomaxis.cli import history, rename, survey, undo
 from onomaxis.cli.arguments import parse
-from onomaxis.cli.output import make_console, print_json, say
+from onomaxis.cli.output import make_console, print_diff, print_json, say
 from onomaxis.demo import copy_demo
 from onomaxis.survey.survey import take_survey
 from onomaxis.tree import Tree
@@ -80,7 +80,5 @@ def _preview(options: argparse.Namespace, target: Path, common: list[str]) -> No
     plan = plan_rename(take_survey(Tree.open(target)), wish)
     lines = unified_diff(plan.changes).splitlines()
     console = make_console(options)
-    for line in lines[:_SHOWN_DIFF]:
-        style = {"+": "green", "-": "red", "@": "cyan"}.get(line[:1], "")
-        console.print(line, style=style, soft_wrap=True)
+    print_diff(console, lines[:_SHOWN_DIFF])
     console.print(f"… {len(lines) - _SHOWN_DIFF} more lines", style="dim")

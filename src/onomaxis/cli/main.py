@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import argparse
 import gc
 import importlib
 import os
@@ -19,8 +20,9 @@ def main(argv: Sequence[str] | None = None) -> int:
         import argcomplete
 
         argcomplete.autocomplete(parser)
-    options = parser.parse_args(argv)
+    options = argparse.Namespace()
     try:
+        options = parser.parse_args(argv)
         command = importlib.import_module(f"onomaxis.cli.{options.command}")
         return int(command.execute(options))
     except OnomaxisError as error:

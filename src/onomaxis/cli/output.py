@@ -11,8 +11,10 @@ from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
     from rich.console import Console
+    from rich.table import Table
 
 _PIPE_WIDTH = 220
+_PLACE_WIDTH = 84
 
 
 def print_json(document: dict[str, Any]) -> None:
@@ -77,12 +79,34 @@ def section(console: Console, title: str, rows: Iterable[tuple[str, str]], limit
     console.print()
     console.print(Text(title, style="bold"))
     shown = items[:limit] if limit else items
-    width = min(max(len(place) for place, _ in shown), 70)
-    for place, text in shown:
-        line = Text("  ")
-        line.append(place.ljust(width), style="cyan")
-        line.append(f"  {text}")
-        line.overflow = "fold"
-        console.print(line, soft_wrap=True)
+    if console.is_terminal:
+        console.print(_grid(shown))
+    else:
+        width = min(max(len(place) for place, _ in shown), _PLACE_WIDTH)
+        for place, text in shown:
+            console.print(f"  {place.ljust(width)}  {text}".rstrip(), soft_wrap=True)
     if len(items) > len(shown):
         console.print(Text(f"  … and {len(items) - len(shown)} more", style="dim"))
+
+
+def _grid(rows: list[tuple[str, str]]) -> Table:
+    """Lay out places and texts in two columns; a long text goes on below itself."""
+    from rich.table import Table
+    from rich.text import Text
+
+    grid = Table.grid(padding=(0, 2, 0, 0))
+    grid.add_column(width=0)
+    grid.add_column(style="cyan", overflow="fold", max_width=_PLACE_WIDTH)
+    grid.add_column(overflow="fold")
+    for place, text in rows:
+        grid.add_row("", Text(place), Text(text))
+    return grid
+
+
+def print_diff(console: Console, lines: Iterable[str]) -> None:
+    """Print the lines of a unified diff, in colour where the console has it."""
+    from rich.text import Text
+
+    for line in lines:
+        style = {"+": "green", "-": "red", "@": "cyan", "d": "bold", "r": "bold", "n": "bold"}.get(line[:1], "")
+        console.print(Text(line, style=style), soft_wrap=True)

@@ -14,7 +14,7 @@ from onomaxis.changes.plan import Plan
 from onomaxis.changes.preview import unified_diff
 from onomaxis.changes.rename import changed_tree, identity, plan_rename
 from onomaxis.changes.write import Labels, carry_out, locked
-from onomaxis.cli.output import confirmed, count, make_console, print_json, say, section
+from onomaxis.cli.output import confirmed, count, make_console, print_diff, print_json, say, section
 from onomaxis.cli.session import open_project
 from onomaxis.errors import InputError
 from onomaxis.model import Residue, Wish
@@ -119,13 +119,23 @@ def _dry_run(options: argparse.Namespace, plan: Plan) -> int:
     if plan.empty:
         say(options, "Nothing to change: everything is called so already.")
         return 0
-    sys.stdout.buffer.write(unified_diff(plan.changes).encode("utf-8", "replace"))
-    sys.stdout.flush()
+    show_diff(options, plan.changes)
     if not options.quiet:
         console = make_console(options, error=True)
         show_plan(console, plan, done=False)
         show_residue(console, plan.residue)
     return 0
+
+
+def show_diff(options: argparse.Namespace, changes: tuple[FileChange, ...]) -> None:
+    """Print a change as a diff: in colour for people, byte for byte for programs."""
+    text = unified_diff(changes)
+    console = make_console(options)
+    if console.is_terminal and not console.no_color:
+        print_diff(console, text.splitlines())
+        return
+    sys.stdout.buffer.write(text.encode("utf-8", "replace"))
+    sys.stdout.flush()
 
 
 def as_document(plan: Plan, journal: str) -> dict[str, Any]:

@@ -96,7 +96,10 @@ def _mention(item: Mention) -> dict[str, Any]:
 
 def show(console: Console, survey: Survey, every: bool = False) -> None:
     """Print the survey for people."""
-    console.print(_table(survey, console.width))
+    if survey.apps:
+        console.print(_table(survey, console.width))
+    else:
+        console.print("No app is shipped from here: the projects hold libraries only, or could not be read.")
     roles = Counter(str(mention.role) for mention in survey.mentions)
     files = len({mention.place.file for mention in survey.mentions})
     listed = ", ".join(f"{number} {role}" for role, number in sorted(roles.items()))
@@ -147,7 +150,9 @@ def _table(survey: Survey, width: int) -> Table:
 def _label(app: ShippedApp) -> Text:
     from rich.text import Text
 
-    platform = {"android": "Android", "ios": "iOS"}.get(app.platform, app.platform)
+    platform = {"android": "Android", "ios": "iOS", "tvos": "tvOS", "macos": "macOS", "watchos": "watchOS"}.get(
+        app.platform, app.platform
+    )
     text = Text(f"{platform} {app.module}", style="bold")
     text.append(f"\n{' '.join(item for item in (app.flavor, app.configuration) if item)}", style="dim not bold")
     return text
@@ -165,8 +170,8 @@ def _cell(value: Value | None, strong: bool) -> Text:
 
 def _short(path: str) -> str:
     """Keep the last two segments of a path: the table says which file, --json says it in full."""
-    parts = path.split("/")
-    return path if len(parts) <= 2 else f"…/{'/'.join(parts[-2:])}"
+    parts = path.removesuffix("/project.pbxproj").split("/")
+    return "/".join(parts) if len(parts) <= 2 else f"…/{'/'.join(parts[-2:])}"
 
 
 def _part_label(part: Part) -> Text:

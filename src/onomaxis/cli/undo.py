@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 import argparse
-import sys
 from pathlib import Path
 
-from onomaxis.changes.preview import unified_diff
 from onomaxis.changes.undo import chosen_entry, undo, undo_changes
 from onomaxis.changes.write import locked
 from onomaxis.cli.output import confirmed, count, print_json, say
+from onomaxis.cli.rename import show_diff
 from onomaxis.cli.session import repair
 from onomaxis.errors import InputError
 
@@ -24,7 +23,7 @@ def execute(options: argparse.Namespace) -> int:
     entry = chosen_entry(root, options.change)
     changes = undo_changes(root, entry, options.despite_changes)
     if options.dry_run:
-        sys.stdout.buffer.write(unified_diff(changes).encode("utf-8", "replace"))
+        show_diff(options, changes)
         return 0
     say(options, f"Change {entry.id} ({entry.title}): {count(len(changes), 'file')} to put back")
     if not confirmed(options, "Put them back?"):

@@ -121,7 +121,7 @@ def _app(target: Target, identities: dict[str, tuple[Identity, list[Identity]]],
     identity = identities[target.id][0]
     parts = tuple(_parts(target, identities, project, set()))
     return ShippedApp(
-        "ios",
+        identity.platform,
         target.name,
         "",
         identity.configuration.name,

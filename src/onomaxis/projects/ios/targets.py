@@ -19,6 +19,8 @@ from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProje
 from onomaxis.projects.ios.settings import ConfigurationFiles, Level, Table, Undefined, builtin, level_of
 from onomaxis.tree import Tree, join, parent
 
+# SDKROOT (or the first of SUPPORTED_PLATFORMS) to the platform that the product runs on; anything else is iOS.
+_PLATFORMS = {"appletvos": "tvos", "watchos": "watchos", "macosx": "macos", "xros": "visionos"}
 _NAME_KEYS = ("CFBundleDisplayName", "CFBundleName")
 _SETTING_OF = {
     "CFBundleShortVersionString": "MARKETING_VERSION",
@@ -38,6 +40,7 @@ class Identity(NamedTuple):
     build: Value | None
     icon: Value | None
     names: tuple[tuple[str, Value], ...]
+    platform: str
 
 
 @dataclass
@@ -65,7 +68,12 @@ class TargetReader:
         build = self._keyed(table, plist, "CFBundleVersion", Facet.VERSION_CODE, scope)
         icon = self._setting(table, "ASSETCATALOG_COMPILER_APPICON_NAME", Facet.ICON, scope)
         name = self._name(table, plist, generated, scope, target, configuration)
-        return Identity(target, configuration, id_, name, version, build, icon, tuple(self._localized(target, scope)))
+        root = table.text("SDKROOT")
+        if root in ("", "auto"):
+            root = (table.text("SUPPORTED_PLATFORMS").split() or [""])[0]
+        platform = _PLATFORMS.get(root, "ios")
+        names = tuple(self._localized(target, scope))
+        return Identity(target, configuration, id_, name, version, build, icon, names, platform)
 
     def table(self, target: Target, configuration: Configuration) -> Table:
         """Return the levels of a target's settings: target, its file, project, its file, the build system's."""
@@ -133,7 +141,7 @@ class TargetReader:
             f"{key} is {value.text} in the property list, {setting.text} in the build setting that it does not use",
             ((value.place.file, value.place.line), (setting.place.file, setting.place.line)),
         )
-        if found not in self.disagreements:
+        if not any(item.code == found.code and item.at[0] == found.at[0] for item in self.disagreements):
             self.disagreements.append(found)
 
     def _name(

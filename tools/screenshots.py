@@ -1,0 +1,108 @@
+"""Take the pictures in docs/screenshots: each main command's output on the demo project, in a terminal window.
+
+Run: python tools/screenshots.py (needs Debian's xvfb, xterm, imagemagick and fonts-dejavu-core)
+"""
+
+from __future__ import annotations
+
+import os
+import shlex
+import shutil
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+ROOT = Path(__file__).parent.parent
+TARGET = ROOT / "docs" / "screenshots"
+DISPLAY = ":87"
+SIZE = "1280x800"
+RENAME = "rename --id org.lendspan.alderbank --name 'Alderbank Tools' --version 2.5.0 --build 42"
+# name of the picture, what is run before it unseen, what is shown
+SHOTS = [
+    ("survey", "true", "onomaxis survey"),
+    ("survey-all", "true", "onomaxis survey --all | tail -n 50"),
+    ("rename-dry-run", "true", "onomaxis rename --name 'Alderbank Tools' --build 42 --dry-run"),
+    ("rename", "true", f"onomaxis {RENAME} --yes"),
+    ("refused", "echo '// mine' >> android/app/build.gradle.kts", f"onomaxis {RENAME}"),
+    ("undo", f"onomaxis {RENAME} --yes --quiet", "onomaxis undo --yes; onomaxis history"),
+    ("demo", "true", "onomaxis demo 2>&1 | tail -n 52"),
+]
+
+
+def shoot(name: str, before: str, shown: str, demo: Path) -> None:
+    """Run one command in a terminal on the virtual screen and store what is seen."""
+    bin_folder = Path(sys.executable).parent
+    script = demo.parent / "show.sh"
+    lines = [
+        f"export PATH={shlex.quote(str(bin_folder))}:$PATH COLORTERM=truecolor PS1=",
+        f"cd {shlex.quote(str(demo))}",
+        f"( {before} ) >/dev/null 2>&1",
+        f"printf '\\033[1m$ %s\\033[0m\\n' {shlex.quote(shown)}",
+        shown,
+        f"touch {shlex.quote(str(demo.parent / 'done'))}",
+        "sleep 60",
+    ]
+    script.write_text("\n".join(lines))
+    (demo.parent / "done").unlink(missing_ok=True)
+    terminal = subprocess.Popen(
+        [
+            "xterm",
+            "-geometry",
+            "180x56+0+0",
+            "-b",
+            "8",
+            "-fa",
+            "DejaVu Sans Mono",
+            "-fs",
+            "8",
+            "-bg",
+            "#1c211f",
+            "-fg",
+            "#e8e4d8",
+            "+sb",
+            "-e",
+            "bash",
+            "--norc",
+            str(script),
+        ],
+        env={**os.environ, "DISPLAY": DISPLAY},
+    )
+    for _ in range(200):
+        if (demo.parent / "done").exists():
+            break
+        time.sleep(0.1)
+    time.sleep(1)
+    subprocess.run(["import", "-display", DISPLAY, "-window", "root", str(TARGET / f"{name}.png")], check=True)
+    terminal.terminate()
+    terminal.wait()
+
+
+def main() -> None:
+    """Take all pictures, or those named on the command line."""
+    wanted = sys.argv[1:]
+    for tool in ("Xvfb", "xterm", "import"):
+        if not shutil.which(tool):
+            sys.exit(f"{tool} is not installed")
+    TARGET.mkdir(exist_ok=True)
+    screen = subprocess.Popen(["Xvfb", DISPLAY, "-screen", "0", f"{SIZE}x24"], stderr=subprocess.DEVNULL)
+    time.sleep(1)
+    try:
+        for name, before, shown in SHOTS:
+            if wanted and name not in wanted:
+                continue
+            with tempfile.TemporaryDirectory() as folder:
+                demo = Path(folder) / "lendspan"
+                shutil.copytree(ROOT / "src/onomaxis/demo/lendspan", demo)
+                git = ["git", "-c", "user.name=demo", "-c", "user.email=demo@invalid", "-C", str(demo)]
+                for words in (["init", "-q"], ["add", "-A"], ["commit", "-qm", "demo"]):
+                    subprocess.run([*git, *words], check=True)
+                shoot(name, before, shown, demo)
+    finally:
+        screen.terminate()
+        screen.wait()
+
+
+if __name__ == "__main__":
+    main()
