@@ -17,6 +17,8 @@ from onomaxis.projects.android.variants import RELEASE, Variant, evaluate, joine
 from onomaxis.projects.base import guarded, place
 from onomaxis.tree import Tree, join
 
+# Where the main source set stands in multiplatform modules and in projects older than the Gradle layout.
+_OTHER_MAIN = ("src/androidMain/", "")
 _VERSION_FACETS = ((Facet.VERSION_NAME, "versionName"), (Facet.VERSION_CODE, "versionCode"))
 
 
@@ -295,11 +297,8 @@ class ModuleReader:
             if source_set == "main":
                 chosen = self.module.find("sourceSets", "main", "manifest", "srcFile")
                 named = next((text for t in (chosen.value if chosen else ()) if (text := literal_text([t]))), "")
-                paths = (
-                    [join(self.module.folder, named)]
-                    if named
-                    else [*paths, join(self.module.folder, "AndroidManifest.xml")]
-                )
+                usual = [*paths, *(join(self.module.folder, f"{place}AndroidManifest.xml") for place in _OTHER_MAIN)]
+                paths = [join(self.module.folder, named)] if named else usual
             self._manifests[source_set] = next((m for path in paths if (m := self._parse(path))), None)
         return self._manifests[source_set]
 
@@ -317,7 +316,7 @@ class ModuleReader:
             for item in module.settings("sourceSets", source_set, "res"):
                 folders += [join(module.folder, text) for token in item.value if (text := literal_text([token]))]
             if source_set == "main":
-                folders.append(join(module.folder, "res"))
+                folders += [join(module.folder, f"{place}res") for place in _OTHER_MAIN]
             self._tables[key] = StringTable(self.tree, dict.fromkeys(folders), self.found.faults)
         return self._tables[key]
 
