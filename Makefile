@@ -14,10 +14,6 @@ $(VENV)/.tested: $(VENV)/.installed
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check --editable '.[test]'
 	touch $@
 
-$(VENV)/.drawn: $(VENV)/.installed
-	$(BIN)/python -m pip install --quiet --disable-pip-version-check --editable '.[draw]'
-	touch $@
-
 demo: $(VENV)/.installed
 	$(BIN)/onomaxis demo
 
@@ -31,7 +27,7 @@ check: $(VENV)/.tested
 bench: $(VENV)/.installed
 	$(BIN)/python benchmarks/run.py
 
-screenshots: $(VENV)/.drawn
+screenshots: $(VENV)/.installed
 	$(BIN)/python tools/screenshots.py
 
 clean:

@@ -168,6 +168,27 @@ class ShippedApp:
 
 
 @dataclass(frozen=True, slots=True)
+class IconHome:
+    """Where a project keeps one launcher icon: declared by its kind, filled by the icon rooms.
+
+    ``style`` is ``android-resource`` (``folder`` is the ``res`` folder, ``name`` is ``mipmap/ic_launcher``) or
+    ``asset-catalog`` (``folder`` is the icon set's). ``owner`` is the reference that names it. ``families`` are the
+    device families of the target, ``lowest`` the lowest API level.
+    """
+
+    style: str
+    platform: str
+    module: str
+    flavor: str
+    folder: str
+    name: str
+    owner: Place | None = None
+    round_name: str = ""
+    lowest: int = 0
+    families: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
 class Disagreement:
     """Two places that should say the same and do not."""
 

@@ -38,11 +38,13 @@ class FileChange:
 
 @dataclass(frozen=True)
 class Changeset:
-    """Edits, moves and creations that belong together."""
+    """Edits, moves, new files, files written whole (there already or not) and removals that belong together."""
 
     edits: tuple[Edit, ...] = ()
     moves: tuple[Move, ...] = ()
     created: tuple[tuple[str, bytes], ...] = ()
+    written: tuple[tuple[str, bytes], ...] = ()
+    removed: tuple[str, ...] = ()
 
     def resolve(self, tree: Tree) -> tuple[FileChange, ...]:
         """Return what every touched file was and becomes. Raises RefusedError for edits that overlap."""
@@ -60,6 +62,12 @@ class Changeset:
             if change.edited or change.moved:
                 changes.append(change)
         changes += [FileChange(None, path, None, data) for path, data in sorted(self.created)]
+        for path, data in sorted(self.written):
+            old = tree.read(path) if tree.exists(path) else None
+            if old != data:
+                changes.append(FileChange(None if old is None else path, path, old, data))
+        for path in sorted(set(self.removed)):
+            changes.append(FileChange(path, None, tree.read(path), None))
         for change in changes:
             if not inside(change.target or "") or not inside(change.source or ""):
                 raise FaultError("a change would leave the root", file=change.target or change.source or "")

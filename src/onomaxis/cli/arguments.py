@@ -22,7 +22,7 @@ def build_parser() -> argparse.ArgumentParser:
     )
     parser.add_argument("--version", action="version", version=f"onomaxis {__version__}")
     commands = parser.add_subparsers(dest="command", metavar="COMMAND", required=True)
-    for add in (_survey, _rename, _undo, _history, _demo):
+    for add in (_survey, _rename, _icons, _undo, _history, _demo):
         add(commands)
     return parser
 
@@ -110,6 +110,68 @@ def _rename(commands: Commands) -> None:
         help="app groups and containers named after the ID: report (stored data stays reachable), or change",
     )
     parser.add_argument("--prose", action="store_true", help="comments and documents too")
+    _writing(parser)
+
+
+def _inset(text: str) -> float | None:
+    if text == "auto":
+        return None
+    try:
+        return float(text)
+    except ValueError:
+        raise argparse.ArgumentTypeError(f"“{text}” is neither auto nor a share such as 0.2") from None
+
+
+def _icons(commands: Commands) -> None:
+    parser = _parser(
+        commands,
+        "icons",
+        "draw the icon sets into the project",
+        "From one piece of art, or from layers, to every slot that the project has; onomaxis undo takes it back.",
+    )
+    _common(parser)
+    parser.add_argument("--art", metavar="FILE", default="", help="SVG or PNG: the one picture all else is made from")
+    parser.add_argument("--foreground", metavar="FILE", default="", help="Android's foreground layer")
+    parser.add_argument(
+        "--background", metavar="FILE|COLOR", default="", help="Android's background layer, or a colour"
+    )
+    parser.add_argument("--monochrome", metavar="FILE", default="", help="Android's layer for themed home screens")
+    parser.add_argument("--legacy-art", metavar="FILE", default="", help="art for launchers without adaptive icons")
+    parser.add_argument("--ios-art", metavar="FILE", default="", help="art for Apple's slots")
+    parser.add_argument("--ios-dark", metavar="FILE", default="", help="art for the dark appearance")
+    parser.add_argument("--ios-tinted", metavar="FILE", default="", help="art for the tinted appearance")
+    parser.add_argument(
+        "--inset",
+        metavar="auto|FRACTION",
+        type=_inset,
+        default=None,
+        help="share of the layer's edge left free on each side (default: auto, the content in the safe zone)",
+    )
+    parser.add_argument(
+        "--legacy-shape", choices=("square", "rounded", "circle", "art"), default="rounded", help="shape of old icons"
+    )
+    parser.add_argument(
+        "--slots",
+        choices=("single", "full", "keep"),
+        default="keep",
+        help="iOS: one 1024 image, every slot, or the slots that the set has today (default)",
+    )
+    parser.add_argument("--icon-name", metavar="NAME", default="", help="a new name for the icon and its references")
+    parser.add_argument(
+        "--platform",
+        choices=("android", "ios", "macos"),
+        action="append",
+        default=[],
+        help="only this platform (repeatable; default: those the project has)",
+    )
+    parser.add_argument("--flavor", metavar="F", default="", help="icons of its own for this flavor")
+    parser.add_argument(
+        "--store-art", metavar="FOLDER", default="", help="also draw the store listing's pictures here"
+    )
+    parser.add_argument(
+        "--notification", metavar="NAME", default="", help="also draw a notification icon of this name"
+    )
+    parser.add_argument("--strict", action="store_true", help="refuse art that is not square instead of padding it")
     _writing(parser)
 
 

@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import argparse
-import sys
 from collections import Counter
-from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from onomaxis.changes.changeset import FileChange
@@ -13,9 +11,10 @@ from onomaxis.changes.guard import refuse_uncommitted
 from onomaxis.changes.plan import Plan
 from onomaxis.changes.preview import unified_diff
 from onomaxis.changes.rename import changed_tree, identity, plan_rename
-from onomaxis.changes.write import Labels, carry_out, locked
-from onomaxis.cli.output import confirmed, count, make_console, print_diff, print_json, say, section
+from onomaxis.changes.write import Labels
+from onomaxis.cli.output import confirmed, count, make_console, print_json, say, section
 from onomaxis.cli.session import open_project
+from onomaxis.cli.writing import show_diff, write_changes
 from onomaxis.errors import InputError
 from onomaxis.model import Residue, Wish
 from onomaxis.survey.survey import Survey, read_projects, take_survey
@@ -97,19 +96,7 @@ def _title(wish: Wish) -> str:
 def write(survey: Survey, plan: Plan, title: str, options: argparse.Namespace) -> str:
     """Write the plan under the lock; return the journal's ID."""
     after = identity(read_projects(changed_tree(survey.tree, plan.changes)))
-    labels = Labels(title, identity(survey.projects), after)
-    with locked(survey.tree.root) as root:
-        return _with_progress(options, root, plan, labels)
-
-
-def _with_progress(options: argparse.Namespace, root: Path, plan: Plan, labels: Labels) -> str:
-    if options.quiet or options.json or not sys.stderr.isatty() or len(plan.changes) < 200:
-        return carry_out(root, plan.changes, labels)
-    from rich.progress import Progress
-
-    with Progress(console=make_console(options, error=True), transient=True) as progress:
-        task = progress.add_task("Writing", total=len(plan.changes))
-        return carry_out(root, plan.changes, labels, lambda number: progress.update(task, completed=number))
+    return write_changes(options, survey.tree.root, plan.changes, Labels(title, identity(survey.projects), after))
 
 
 def _dry_run(options: argparse.Namespace, plan: Plan) -> int:
@@ -125,17 +112,6 @@ def _dry_run(options: argparse.Namespace, plan: Plan) -> int:
         show_plan(console, plan, done=False)
         show_residue(console, plan.residue)
     return 0
-
-
-def show_diff(options: argparse.Namespace, changes: tuple[FileChange, ...]) -> None:
-    """Print a change as a diff: in colour for people, byte for byte for programs."""
-    text = unified_diff(changes)
-    console = make_console(options)
-    if console.is_terminal and not console.no_color:
-        print_diff(console, text.splitlines())
-        return
-    sys.stdout.buffer.write(text.encode("utf-8", "replace"))
-    sys.stdout.flush()
 
 
 def as_document(plan: Plan, journal: str) -> dict[str, Any]:

@@ -8,8 +8,8 @@ from pathlib import Path
 from onomaxis.changes.undo import chosen_entry, undo, undo_changes
 from onomaxis.changes.write import locked
 from onomaxis.cli.output import confirmed, count, print_json, say
-from onomaxis.cli.rename import show_diff
 from onomaxis.cli.session import repair
+from onomaxis.cli.writing import show_diff
 from onomaxis.errors import InputError
 
 

@@ -12,6 +12,7 @@ from onomaxis.model import (
     Disagreement,
     Edit,
     Facet,
+    IconHome,
     Mention,
     Move,
     Opening,
@@ -66,6 +67,7 @@ class Project:
     disagreements: tuple[Disagreement, ...] = ()
     detail: object = None
     foreign: tuple[str, ...] = ()
+    icons: tuple[IconHome, ...] = ()
 
 
 @dataclass

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 
 from onomaxis.formats.gradle import Setting, literal_text
 from onomaxis.formats.xml import Attribute
-from onomaxis.model import Facet, Mention, Opening, Piece, Role, Scope, ShippedApp, Unresolved, Value
+from onomaxis.model import Facet, IconHome, Mention, Opening, Piece, Role, Scope, ShippedApp, Unresolved, Value
 from onomaxis.projects.android import variants
 from onomaxis.projects.android.manifest import ANDROID_NS, Manifest, read_manifest
 from onomaxis.projects.android.modules import Module, setting_path
@@ -15,7 +15,7 @@ from onomaxis.projects.android.resources import StringEntry, StringTable, is_pla
 from onomaxis.projects.android.values import Unknown
 from onomaxis.projects.android.variants import RELEASE, Variant, evaluate, joined
 from onomaxis.projects.base import guarded, place
-from onomaxis.tree import Tree, join
+from onomaxis.tree import Tree, join, parent
 
 # Where the main source set stands in multiplatform modules and in projects older than the Gradle layout.
 _OTHER_MAIN = ("src/androidMain/", "")
@@ -29,6 +29,7 @@ class Reading:
     apps: list[ShippedApp] = field(default_factory=list)
     owners: dict[tuple[str, str, int], Mention] = field(default_factory=dict)
     openings: list[Opening] = field(default_factory=list)
+    icons: list[IconHome] = field(default_factory=list)
     faults: list[Unresolved] = field(default_factory=list)
 
     def own(self, mention: Mention) -> None:
@@ -57,6 +58,7 @@ class ModuleReader:
                 self.found.apps.append(self.app(variant, namespace))
             self._flavor_owners()
             self._missing_entries(namespace)
+            self.found.icons = self.icon_homes()
         return self.found
 
     # -- identifiers
@@ -149,6 +151,37 @@ class ModuleReader:
         facet = Facet.VERSION_NAME if name == "versionName" else Facet.VERSION_CODE
         self.found.own(Mention(facet, Role.OWNER, value.place, value.text, Scope("android", self.module.name), value))
         return value
+
+    def icon_homes(self) -> list[IconHome]:
+        """Return where the module's launcher icon stands: the resource that the main manifest names."""
+        manifest = self.manifest("main")
+        application = manifest.application if manifest else None
+        icon = application.attribute("icon", ANDROID_NS) if application is not None else None
+        if manifest is None or application is None or icon is None:
+            return []
+        kind, _, name = icon.value.removeprefix("@").partition("/")
+        if kind not in ("mipmap", "drawable") or not name:
+            return []
+        rounded = application.value("roundIcon", ANDROID_NS).rpartition("/")[2]
+        setting = self.module.find("defaultConfig", "minSdk") or self.module.find("defaultConfig", "minSdkVersion")
+        lowest = evaluate(self.module, setting, Facet.ICON, [])
+        folder = next(
+            (path for path in self.table(self.module, "main").folders if any(True for _ in self.tree.below(path))),
+            join(parent(manifest.path), "res"),
+        )
+        return [
+            IconHome(
+                "android-resource",
+                "android",
+                self.module.name,
+                "",
+                folder,
+                f"{kind}/{name}",
+                manifest.place(icon),
+                rounded,
+                int(lowest.text) if lowest and lowest.text.isdecimal() else 0,
+            )
+        ]
 
     def icon(self, variant: Variant) -> Value | None:
         """Return the icon reference of the winning manifest."""

@@ -101,6 +101,7 @@ def _project(build: Build, tree: Tree) -> Project:
         tuple(dict.fromkeys((*build.faults, *(fault for _, reading, _ in readings for fault in reading.faults)))),
         tuple(_authority_disagreements(readings, tree)),
         names,
+        icons=tuple(home for _, reading, _ in readings for home in reading.icons),
     )
 
 

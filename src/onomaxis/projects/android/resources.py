@@ -47,6 +47,11 @@ class StringTable:
         self._faults = faults
         self._files: dict[str, ValuesFile | None] = {}
 
+    @property
+    def folders(self) -> tuple[str, ...]:
+        """The resource folders, whether they exist or not."""
+        return self._folders
+
     def paths(self) -> list[tuple[str, str]]:
         """Return the values files with their qualifiers."""
         found = []

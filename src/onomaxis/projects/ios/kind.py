@@ -77,6 +77,13 @@ def _project(path: str, tree: Tree) -> Project | None:
     ids = BundleIds(
         tuple(app.id.text for app in apps if app.id), tuple(dict.fromkeys(item.value for item in identifiers))
     )
+    icons = [
+        home
+        for target in parsed.targets
+        if target.kind == "app"
+        for identity in identities.get(target.id, (None, []))[1]
+        if (home := reader.icon_home(identity))
+    ]
     strings = [pair for target in parsed.targets if target.kind == "app" for pair in reader.strings_files(target)]
     return Project(
         "ios",
@@ -89,6 +96,7 @@ def _project(path: str, tree: Tree) -> Project | None:
         (*reader.faults, *files.faults),
         (*reader.disagreements, *_disagreements(apps)),
         _Detail(ids, strings, parsed.name),
+        icons=tuple({(home.folder, home.name): home for home in icons}.values()),
     )
 
 

@@ -13,7 +13,7 @@ from typing import NamedTuple
 from onomaxis.formats.openstep import OpenStepDocument, Text, parse_openstep
 from onomaxis.formats.openstep import opening as openstep_opening
 from onomaxis.formats.plist import Plist, PlistString, is_binary_plist, parse_plist
-from onomaxis.model import Disagreement, Facet, Mention, Opening, Piece, Role, Scope, Unresolved, Value
+from onomaxis.model import Disagreement, Facet, IconHome, Mention, Opening, Piece, Role, Scope, Unresolved, Value
 from onomaxis.projects.base import guarded, place
 from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject
 from onomaxis.projects.ios.settings import ConfigurationFiles, Level, Table, Undefined, builtin, level_of
@@ -74,6 +74,36 @@ class TargetReader:
         platform = _PLATFORMS.get(root, "ios")
         names = tuple(self._localized(target, scope))
         return Identity(target, configuration, id_, name, version, build, icon, names, platform)
+
+    def icon_home(self, identity: Identity) -> IconHome | None:
+        """Return the icon set that a target names in a configuration, whether it exists yet or not."""
+        if identity.icon is None or not identity.icon.text:
+            return None
+        table = self.table(identity.target, identity.configuration)
+        ending = f"/{identity.icon.text}.appiconset/Contents.json"
+        inside = [path for path in self.tree.below(self.project.folder) if path.endswith(ending)]
+        catalogs = sorted(
+            {path.partition(".xcassets/")[0] for path in self.tree.below(self.project.folder) if ".xcassets/" in path}
+        )
+        near = [path for path in inside if f"/{identity.target.name}/" in f"/{path}"] or inside
+        if near:
+            folder = parent(min(near, key=lambda path: (path.count("/"), path)))
+        elif catalogs:
+            own = [path for path in catalogs if f"/{identity.target.name}/" in f"/{path}"] or catalogs
+            folder = f"{own[0]}.xcassets/{identity.icon.text}.appiconset"
+        else:
+            return None
+        families = tuple(part.strip() for part in table.text("TARGETED_DEVICE_FAMILY", "").split(",") if part.strip())
+        return IconHome(
+            "asset-catalog",
+            identity.platform,
+            identity.target.name,
+            "",
+            folder,
+            identity.icon.text,
+            identity.icon.place,
+            families=families,
+        )
 
     def table(self, target: Target, configuration: Configuration) -> Table:
         """Return the levels of a target's settings: target, its file, project, its file, the build system's."""

@@ -1,0 +1,38 @@
+"""What the commands that write share: the diff on a terminal or a pipe, and writing under the lock with progress."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+
+from onomaxis.changes.changeset import FileChange
+from onomaxis.changes.preview import unified_diff
+from onomaxis.changes.write import Labels, carry_out, locked
+from onomaxis.cli.output import make_console, print_diff
+
+_WORTH_SHOWING = 200
+
+
+def show_diff(options: argparse.Namespace, changes: tuple[FileChange, ...]) -> None:
+    """Print a change as a diff: in colour for people, byte for byte for programs."""
+    text = unified_diff(changes)
+    console = make_console(options)
+    if console.is_terminal and not console.no_color:
+        print_diff(console, text.splitlines())
+        return
+    sys.stdout.buffer.write(text.encode("utf-8", "replace"))
+    sys.stdout.flush()
+
+
+def write_changes(options: argparse.Namespace, root: Path, changes: Sequence[FileChange], labels: Labels) -> str:
+    """Write under the lock, with a progress bar for a large change on a terminal; return the journal's ID."""
+    with locked(root):
+        if options.quiet or options.json or not sys.stderr.isatty() or len(changes) < _WORTH_SHOWING:
+            return carry_out(root, changes, labels)
+        from rich.progress import Progress
+
+        with Progress(console=make_console(options, error=True), transient=True) as progress:
+            task = progress.add_task("Writing", total=len(changes))
+            return carry_out(root, changes, labels, lambda number: progress.update(task, completed=number))

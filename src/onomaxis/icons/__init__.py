@@ -1,0 +1,1 @@
+"""From one piece of art to every icon slot of a project."""

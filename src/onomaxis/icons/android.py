@@ -1,0 +1,226 @@
+"""Android's launcher icon: legacy pictures, adaptive layers, the resources that name them, old leftovers.
+
+Source of the rules: developer.android.com, "Adaptive icons", "Create app icons", "App resources overview".
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from onomaxis.errors import FormatError, InputError, RefusedError
+from onomaxis.formats.xml import parse_xml, text_span
+from onomaxis.icons.encode import encoded, kind_of_bytes
+from onomaxis.icons.layers import IconSet, IconWish, silhouette
+from onomaxis.icons.output import Image, Output
+from onomaxis.icons.pixels import placed
+from onomaxis.icons.slots import ADAPTIVE_API, DENSITIES, LAYER_DP, LEGACY_DP, NOTIFICATION_DP, STORE_ICON
+from onomaxis.model import Edit, Facet, IconHome
+from onomaxis.tree import Tree, parent
+
+_LAYERS = ("background", "foreground", "monochrome")
+_REFERENCE = re.compile(r"@(?:\+)?(mipmap|drawable|color)/([\w.]+)")
+
+
+class AndroidIcons:
+    """Draws one launcher icon into one resource folder."""
+
+    def __init__(self, tree: Tree, home: IconHome, icons: IconSet, wish: IconWish) -> None:
+        self.tree = tree
+        self.home = home
+        self.icons = icons
+        self.wish = wish
+        self.type, _, self.old_name = home.name.partition("/")
+        self.name = wish.icon_name or self.old_name
+        self.old_round = home.round_name
+        self.round = f"{wish.icon_name}_round" if wish.icon_name and home.round_name else home.round_name
+        self.out = Output()
+        self.present = _resources(tree, home.folder)
+        self.format = self._format()
+        self.flavor = home.flavor
+
+    def draw(self) -> Output:
+        """Return everything to write and to remove."""
+        self._legacy()
+        self._adaptive()
+        if self.wish.notification:
+            self._notification()
+        self._leftovers()
+        return self.out
+
+    def _format(self) -> str:
+        """Keep the file format that the icon has today, by its bytes."""
+        for path in self.present.get((self.type, self.old_name), ()):
+            found = kind_of_bytes(self.tree.read(path) or b"") if not path.endswith(".xml") else ""
+            if found in ("png", "webp"):
+                return path.rpartition(".")[2] if path.endswith((".png", ".webp")) else found
+        return "png"
+
+    def _put(self, folder: str, name: str, size: int, slot: str, data: bytes) -> None:
+        path = f"{self.home.folder}/{folder}/{name}.{self.format}"
+        self.out.image(Image(path, size, size, "android", slot, self.flavor), data)
+
+    def _legacy(self) -> None:
+        shapes = [(self.name, self.icons.legacy_shape)]
+        if self.round and self.round != self.name:
+            shapes.append((self.round, "circle"))
+        for name, shape in shapes:
+            for density, factor in DENSITIES:
+                size = round(LEGACY_DP * factor)
+                picture = self.icons.legacy_picture(size, shape)
+                self._put(f"{self.type}-{density}", name, size, f"legacy {density}", encoded(picture, self.format))
+
+    def _adaptive(self) -> None:
+        layers = ["foreground"]
+        layers += ["background"] if self.icons.background is not None else []
+        layers += ["monochrome"] if self.icons.monochrome is not None else []
+        for layer in layers:
+            for density, factor in DENSITIES:
+                size = round(LAYER_DP * factor)
+                picture = self.icons.layer(layer, size)
+                data = encoded(picture, self.format, opaque=layer == "background")
+                self._put(f"{self.type}-{density}", f"{self.name}_{layer}", size, f"{layer} {density}", data)
+        ground = self._background_reference()
+        for name in dict.fromkeys((self.name, self.round or self.name)):
+            path = f"{self.home.folder}/{self._adaptive_folder()}/{name}.xml"
+            self.out.written[path] = self._adaptive_xml(ground, path)
+
+    def _adaptive_folder(self) -> str:
+        """Keep the folder of today's adaptive icon; a new one needs ``-v26`` while the minimum is lower."""
+        for path in self.present.get((self.type, self.old_name), ()):
+            folder = parent(path).rpartition("/")[2]
+            if path.endswith(".xml") and folder in (f"{self.type}-anydpi-v26", f"{self.type}-anydpi"):
+                return folder
+        return f"{self.type}-anydpi" if self.home.lowest >= ADAPTIVE_API else f"{self.type}-anydpi-v26"
+
+    def _adaptive_xml(self, ground: str, path: str) -> bytes:
+        old = self.tree.read(path) if path in self.tree.known else None
+        newline = "\r\n" if old and b"\r\n" in old else "\n"
+        lines = [
+            '<?xml version="1.0" encoding="utf-8"?>',
+            '<adaptive-icon xmlns:android="http://schemas.android.com/apk/res/android">',
+            f'    <background android:drawable="{ground}" />',
+            f'    <foreground android:drawable="@{self.type}/{self.name}_foreground" />',
+        ]
+        if self.icons.monochrome is not None:
+            lines.append(f'    <monochrome android:drawable="@{self.type}/{self.name}_monochrome" />')
+        return newline.join([*lines, "</adaptive-icon>", ""]).encode("utf-8")
+
+    def _background_reference(self) -> str:
+        """Return what the adaptive icon's background refers to, and write it: a layer, or one colour resource."""
+        if self.icons.background is not None:
+            return f"@{self.type}/{self.name}_background"
+        red, green, blue = self.icons.ground or (255, 255, 255)
+        value = f"#{red:02X}{green:02X}{blue:02X}"
+        name = self._colour_name()
+        existing = self._colour_entry(name)
+        if existing is not None:
+            path, start, end, now = existing
+            if now.upper() not in (value, "#FF" + value[1:]):
+                self.out.edits.append(Edit(path, start, end, value.encode("ascii"), Facet.ICON))
+            return f"@color/{name}"
+        path = f"{self.home.folder}/values/{name}.xml"
+        if path in self.tree.known:
+            raise RefusedError("a file of this name stands there already", file=path, remedy="Rename it first.")
+        self.out.written[path] = (
+            '<?xml version="1.0" encoding="utf-8"?>\n<resources>\n'
+            f'    <color name="{name}">{value}</color>\n</resources>\n'
+        ).encode()
+        return f"@color/{name}"
+
+    def _colour_name(self) -> str:
+        """Use the colour that today's adaptive icon refers to; else a name that no other resource of colours has."""
+        for path in self._adaptive_files():
+            for kind, name in self._references(path):
+                if kind == "color" and name.startswith(self.old_name) and self._colour_entry(name):
+                    return name
+        wanted = f"{self.name}_background"
+        return wanted if self._colour_entry(wanted) is None else f"{self.name}_ground"
+
+    def _colour_entry(self, name: str) -> tuple[str, int, int, str] | None:
+        """Find the ``<color>`` *name* in the default values; return file, byte span and present text."""
+        mark = f'"{name}"'.encode()
+        for path in self.tree.below(f"{self.home.folder}/values"):
+            data = self.tree.read(path) if path.endswith(".xml") else None
+            if not data or mark not in data:
+                continue
+            try:
+                document = parse_xml(data)
+            except FormatError as error:
+                raise FormatError(error.message, file=path, line=error.line) from None
+            for element in document.root.children:
+                if element.name == "color" and element.value("name") == name:
+                    span = text_span(document, element)
+                    if span:
+                        source = document.source
+                        return path, source.offset(span[0]), source.offset(span[1]), element.text.strip()
+        return None
+
+    def _adaptive_files(self) -> Iterator[str]:
+        """Yield today's adaptive icons of this name and its round sister, in every qualifier."""
+        for name in dict.fromkeys((self.old_name, self.old_round)):
+            for path in self.present.get((self.type, name), ()):
+                if path.endswith(".xml") and b"<adaptive-icon" in (self.tree.read(path) or b""):
+                    yield path
+
+    def _references(self, path: str) -> list[tuple[str, str]]:
+        text = (self.tree.read(path) or b"").decode("utf-8", "replace")
+        return [(match[1], match[2]) for match in _REFERENCE.finditer(text)]
+
+    def _leftovers(self) -> None:
+        """Remove what would break the build or win over the new icon: other formats and qualifiers, unused layers."""
+        names = [self.old_name, self.name]
+        names += [name for name in (self.old_round, self.round) if name]
+        names += [f"{self.name}_{layer}" for layer in _LAYERS]
+        for name in dict.fromkeys(names):
+            for path in self.present.get((self.type, name), ()):
+                if path not in self.out.written:
+                    self.out.removed.add(path)
+        for path in list(self._adaptive_files()):
+            for kind, name in self._references(path):
+                if kind in ("drawable", "mipmap") and not self._used_elsewhere(kind, name):
+                    self.out.removed.update(
+                        old for old in self.present.get((kind, name), ()) if old not in self.out.written
+                    )
+
+    def _used_elsewhere(self, kind: str, name: str) -> bool:
+        """Tell whether a resource is referred to outside the adaptive icons that are rewritten or removed."""
+        mine = set(self._adaptive_files()) | set(self.present.get((kind, name), ()))
+        needles = (f"@{kind}/{name}", f"R.{kind}.{name}")
+        pattern = re.compile("|".join(rf"{re.escape(needle)}(?!\w)" for needle in needles))
+        for path, data in self.tree.holding(needles):
+            if path not in mine and path not in self.out.written and pattern.search(data.decode("utf-8", "replace")):
+                return True
+        return False
+
+    def _notification(self) -> None:
+        """Draw the white silhouette for the status bar (24 dp, no padding asked for)."""
+        source = self.icons.monochrome
+        if source is None:
+            raise InputError(
+                "no notification icon can be drawn from opaque art: only its alpha would show, a white square",
+                file=self.icons.foreground.art.name,
+                remedy="Give --monochrome with a silhouette on transparency.",
+            )
+        for density, factor in DENSITIES:
+            size = round(NOTIFICATION_DP * factor)
+            picture = silhouette(placed(source.art.draw(size), size, 1.0))
+            path = f"{self.home.folder}/drawable-{density}/{self.wish.notification}.png"
+            image = Image(path, size, size, "android", f"notification {density}", self.flavor)
+            self.out.image(image, encoded(picture))
+
+
+def _resources(tree: Tree, folder: str) -> dict[tuple[str, str], list[str]]:
+    """Index the files of a resource folder by type and name, over all qualifiers."""
+    found: dict[tuple[str, str], list[str]] = {}
+    for path in tree.below(folder):
+        inner = path[len(folder) + 1 :].split("/")
+        if len(inner) == 2:
+            kind = inner[0].split("-")[0]
+            found.setdefault((kind, inner[1].split(".")[0]), []).append(path)
+    return found
+
+
+def store_icon(icons: IconSet) -> bytes:
+    """Draw the store listing's icon: 512 x 512, full bleed; the store cuts the corners."""
+    return encoded(icons.apple(STORE_ICON), opaque=True)

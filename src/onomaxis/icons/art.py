@@ -1,0 +1,174 @@
+"""A piece of art: an SVG that is drawn at every size anew, or a raster picture that is resampled."""
+
+from __future__ import annotations
+
+import io
+import re
+import warnings
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from onomaxis.errors import InputError
+from onomaxis.formats.xml import Element
+from onomaxis.icons.pixels import Bytes, Picture, placed, reduced, resample, to_picture
+from onomaxis.icons.safety import check_size, check_svg
+
+if TYPE_CHECKING:
+    from PIL import Image
+
+# A raster picture is kept at this edge at most: no slot is larger.
+_KEPT_EDGE = 2048
+_LENGTH = re.compile(r"\s*([0-9.]+(?:e[+-]?\d+)?)\s*(px|pt|mm|cm|in|pc|)\s*\Z", re.IGNORECASE)
+
+
+@dataclass(frozen=True)
+class Art:
+    """Art from one file. ``svg`` is the markup of vector art, ``raster`` the picture of the other kind.
+
+    ``edge`` is the longer edge in pixels that the file offers (0 for vector art); ``aspect`` width by height.
+    """
+
+    name: str
+    aspect: float
+    edge: int
+    svg: str = ""
+    raster: Picture | None = None
+    has_text: bool = False
+    _drawn: dict[int, Picture] = field(default_factory=dict, compare=False, repr=False)
+
+    def draw(self, size: int) -> Picture:
+        """Draw the art into a square of *size* pixels; art that is not square is padded, never stretched."""
+        if size not in self._drawn:
+            self._drawn[size] = self._draw(size)
+        return self._drawn[size]
+
+    def _draw(self, size: int) -> Picture:
+        if self.raster is not None:
+            if abs(self.aspect - 1) < 1e-9:
+                return resample(self.raster, size, size)
+            return placed(self.raster, size, 1.0)
+        wide = size if self.aspect >= 1 else max(1, round(size * self.aspect))
+        high = size if self.aspect <= 1 else max(1, round(size / self.aspect))
+        picture = to_picture(render_svg(self.svg, wide, high))
+        return picture if wide == high else placed(picture, size, 1.0)
+
+
+def load_art(path: str | Path) -> Art:
+    """Read art from a file. Raises InputError when it is missing, broken, hostile or empty."""
+    name = str(path)
+    try:
+        data = Path(path).read_bytes()
+    except OSError as error:
+        raise InputError(f"the art cannot be read: {error.strerror}", file=name) from None
+    if not data:
+        raise InputError("the file is empty", file=name)
+    head = data[:512].lstrip(b"\xef\xbb\xbf \t\r\n")
+    if head[:2] == b"\x1f\x8b":
+        raise InputError("compressed SVG is not read", file=name, remedy="Save it as plain SVG.")
+    if head.startswith((b"<?xml", b"<svg", b"<!--", b"<!DOCTYPE")) or head.startswith((b"\xff\xfe", b"\xfe\xff")):
+        return _vector(name, data)
+    return _raster(name, data)
+
+
+def _vector(name: str, data: bytes) -> Art:
+    root = check_svg(name, data)
+    width, height = _svg_size(root)
+    if width <= 0 or height <= 0:
+        raise InputError("the art has no size: neither viewBox nor width and height", file=name)
+    text = any(element.name in ("text", "tspan", "textPath") for element in root.walk())
+    return Art(name, width / height, 0, svg=_decoded(data), has_text=text)
+
+
+def _decoded(data: bytes) -> str:
+    from onomaxis.formats.source import Source
+
+    source = Source.read(data)
+    return re.sub(r"<\?xml[^>]*\?>", "", source.text(0, len(source.view)), count=1)
+
+
+def _svg_size(root: Element) -> tuple[float, float]:
+    box = re.split(r"[\s,]+", root.value("viewBox").strip())
+    width, height = _length(root.value("width")), _length(root.value("height"))
+    if width > 0 and height > 0:
+        return width, height
+    if len(box) == 4:
+        try:
+            return float(box[2]), float(box[3])
+        except ValueError:
+            return 0, 0
+    return 0, 0
+
+
+def _length(text: str) -> float:
+    match = _LENGTH.match(text)
+    return float(match[1]) if match else 0.0
+
+
+def render_svg(svg: str, width: int, height: int) -> Bytes:
+    """Draw SVG markup at an exact size. No system fonts are used, so that the same art gives the same bytes."""
+    import resvg_py
+    from PIL import Image
+
+    try:
+        data = resvg_py.svg_to_bytes(svg_string=svg, width=width, height=height, skip_system_fonts=True)
+        image = Image.open(io.BytesIO(bytes(data))).convert("RGBA")
+    except Exception as error:
+        raise InputError(f"the art cannot be drawn: {error}") from None
+    if image.size != (width, height):
+        image = image.resize((width, height), Image.Resampling.LANCZOS)
+    return np.asarray(image)
+
+
+def _raster(name: str, data: bytes) -> Art:
+    from PIL import Image, ImageOps, UnidentifiedImageError
+
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")
+            opened = Image.open(io.BytesIO(data), formats=("PNG", "JPEG", "WEBP", "GIF", "BMP"))
+            check_size(name, *opened.size)
+            opened.load()
+        image = ImageOps.exif_transpose(opened)
+    except UnidentifiedImageError:
+        raise InputError(
+            "this is no picture that can be read", file=name, remedy="Give SVG, PNG, JPEG or WebP."
+        ) from None
+    except InputError:
+        raise
+    except Exception as error:
+        raise InputError(f"the picture is damaged: {error}", file=name) from None
+    pixels = np.asarray(_in_srgb(image))
+    if not pixels[..., 3].any():
+        raise InputError("the art is fully transparent", file=name)
+    picture = reduced(pixels, _KEPT_EDGE)
+    return Art(name, image.width / image.height, max(image.size), raster=picture)
+
+
+def _in_srgb(image: Image.Image) -> Image.Image:
+    """Return *image* as 8-bit RGBA in sRGB: embedded profiles honoured, 16-bit grey and palettes converted."""
+    from PIL import Image, ImageCms
+
+    profile = image.info.get("icc_profile")
+    if image.mode.startswith("I") or image.mode == "F":
+        values = np.asarray(image, dtype=np.float64)
+        top = 65535.0 if values.max() > 255 else 255.0
+        image = Image.fromarray(np.rint(values / top * 255).astype(np.uint8))
+    if image.mode in ("P", "PA", "LA", "1") or "transparency" in image.info:
+        image = image.convert("RGBA")
+    if profile and image.mode in ("RGB", "RGBA", "L", "CMYK"):
+        try:
+            source = ImageCms.ImageCmsProfile(io.BytesIO(profile))
+            alpha = image.getchannel("A") if image.mode == "RGBA" else None
+            base = image.convert("RGB") if image.mode == "RGBA" else image
+            converted = ImageCms.profileToProfile(base, source, ImageCms.createProfile("sRGB"), outputMode="RGB")
+            if converted is not None:
+                converted = converted.convert("RGBA")
+                if alpha is not None:
+                    converted.putalpha(alpha)
+                return converted
+        except (ImageCms.PyCMSError, OSError):
+            pass
+    return image.convert("RGBA")

@@ -1,0 +1,252 @@
+"""From art to what a slot shows: background, foreground, monochrome, the whole picture, its legacy shapes."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass, field
+from pathlib import Path
+
+import numpy as np
+
+from onomaxis.errors import InputError
+from onomaxis.icons.art import Art, load_art
+from onomaxis.icons.geometry import LAYER_DP, MEASURED_AT, SAFE_DP, Circle, border_colour, enclosing_circle, visible
+from onomaxis.icons.pixels import Picture, colour, flat, masked, over, placed, to_bytes
+from onomaxis.icons.slots import SHOWN_DP
+
+_COLOUR = re.compile(r"#(?:([0-9a-fA-F]{3})|([0-9a-fA-F]{6}))\Z")
+# More distinct levels of alpha or colour than this, and a silhouette would not be recognised.
+_FULL = 250
+
+
+@dataclass(frozen=True)
+class IconWish:
+    """What was asked for: paths of art, the inset (None for auto), shapes, strictness."""
+
+    art: str = ""
+    foreground: str = ""
+    background: str = ""
+    monochrome: str = ""
+    legacy_art: str = ""
+    ios_art: str = ""
+    ios_dark: str = ""
+    ios_tinted: str = ""
+    inset: float | None = None
+    legacy_shape: str = "rounded"
+    slots: str = "keep"
+    icon_name: str = ""
+    platforms: tuple[str, ...] = ()
+    flavor: str = ""
+    store_art: str = ""
+    notification: str = ""
+    strict: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Warning:
+    """Something a person should know about the art; ``code`` is stable."""
+
+    code: str
+    message: str
+    file: str = ""
+
+
+@dataclass(frozen=True)
+class Fitted:
+    """Art with its place in a square: share of the edge that it takes, shift of its centre."""
+
+    art: Art
+    scale: float = 1.0
+    shift: tuple[float, float] = (0.0, 0.0)
+
+    def draw(self, size: int) -> Picture:
+        """Draw into an empty square of *size* pixels."""
+        if self.scale == 1.0 and self.shift == (0.0, 0.0):
+            return self.art.draw(size)
+        return placed(self.art.draw(max(1, round(size * self.scale))), size, self.scale, self.shift)
+
+
+@dataclass(frozen=True)
+class IconSet:
+    """Everything that the slots are drawn from.
+
+    ``ground`` is the background colour (sRGB bytes), ``background`` art for it; one of the two is set.
+    """
+
+    foreground: Fitted
+    ground: tuple[int, int, int] | None
+    background: Art | None
+    monochrome: Fitted | None
+    whole: Art | None
+    legacy: Art | None
+    ios: Art | None
+    ios_dark: Art | None
+    ios_tinted: Art | None
+    legacy_shape: str
+    warnings: tuple[Warning, ...] = ()
+    _pictures: dict[tuple[str, int], Picture] = field(default_factory=dict, compare=False, repr=False)
+
+    def layer(self, name: str, size: int) -> Picture:
+        """Draw the layer ``foreground``, ``background`` or ``monochrome`` at *size* pixels (108 dp)."""
+        if name == "background":
+            if self.background is not None:
+                return over(self.background.draw(size), flat(size, colour(*(self.ground or (255, 255, 255)))))
+            return flat(size, colour(*(self.ground or (255, 255, 255))))
+        if name == "monochrome":
+            if self.monochrome is None:
+                raise ValueError("there is no monochrome layer")
+            return silhouette(self.monochrome.draw(size))
+        return self.foreground.draw(size)
+
+    def full(self, size: int) -> Picture:
+        """Draw the whole opaque square picture, as a launcher without a mask would show it."""
+        if self.whole is not None:
+            return self.whole.draw(size)
+        key = ("full", size)
+        if key not in self._pictures:
+            edge = round(size * LAYER_DP / SHOWN_DP / 2) * 2
+            edge += (edge - size) % 2
+            both = over(self.layer("foreground", edge), self.layer("background", edge))
+            start = (edge - size) // 2
+            self._pictures[key] = np.ascontiguousarray(both[start : start + size, start : start + size])
+        return self._pictures[key]
+
+    def legacy_picture(self, size: int, shape: str) -> Picture:
+        """Draw the picture for launchers without adaptive icons, cut to a shape; ``art`` leaves it as it is."""
+        if shape == "art":
+            return (self.legacy or self.foreground.art).draw(size)
+        return masked((self.legacy.draw(size) if self.legacy else self.full(size)), shape)
+
+    def apple(self, size: int, appearance: str = "") -> Picture:
+        """Draw the opaque square for Apple's slots; ``dark`` and ``tinted`` need art of their own."""
+        if appearance == "dark" and self.ios_dark is not None:
+            return over(self.ios_dark.draw(size), flat(size, colour(0, 0, 0)))
+        if appearance == "tinted" and self.ios_tinted is not None:
+            return over(grey(self.ios_tinted.draw(size)), flat(size, colour(0, 0, 0)))
+        ground = flat(size, colour(*(self.ground or (255, 255, 255))))
+        return over(self.ios.draw(size) if self.ios else self.full(size), ground)
+
+
+def silhouette(picture: Picture) -> Picture:
+    """Return a white picture with the alpha of *picture*: what themed launchers and notifications read."""
+    return np.repeat(picture[..., 3:4], 4, axis=2)
+
+
+def grey(picture: Picture) -> Picture:
+    """Return *picture* without colour, by luminance (ITU-R BT.709)."""
+    light = picture[..., :3] @ np.array([0.2126, 0.7152, 0.0722], dtype=np.float32)
+    return np.concatenate([np.repeat(light[..., None], 3, axis=2), picture[..., 3:4]], axis=2)
+
+
+def parse_colour(text: str) -> tuple[int, int, int] | None:
+    """Read ``#RGB`` or ``#RRGGBB``; None when *text* is no colour."""
+    match = _COLOUR.match(text)
+    if not match:
+        return None
+    digits = "".join(char * 2 for char in match[1]) if match[1] else match[2]
+    return int(digits[:2], 16), int(digits[2:4], 16), int(digits[4:], 16)
+
+
+def build_icon_set(wish: IconWish) -> IconSet:
+    """Load the art and derive the layers that were not given. Raises InputError with what to supply."""
+    warnings: list[Warning] = []
+    arts = {name: _load(path, wish, warnings) for name, path in _paths(wish).items() if path}
+    whole, given = arts.get("art"), arts.get("foreground")
+    if whole is None and given is None:
+        raise InputError(
+            "no art was given", remedy="Give --art FILE, or the layers with --foreground and --background."
+        )
+    ground = parse_colour(wish.background) if wish.background else None
+    back = arts.get("background")
+    basis = given or whole
+    assert basis is not None
+    pixels = to_bytes(basis.draw(MEASURED_AT))
+    opaque = bool((pixels[..., 3] >= _FULL).all())
+    if ground is None and back is None:
+        ground = _derived_ground(whole or basis)
+    if given is not None and opaque:
+        warnings.append(Warning("opaque-foreground", "the foreground covers the background everywhere", given.name))
+    against = border_colour(pixels) if opaque else None
+    circle = enclosing_circle(visible(basis.draw(MEASURED_AT), against))
+    if circle is None:
+        raise InputError("the art shows nothing: it is transparent, or all one colour", file=basis.name)
+    foreground = _fitted(basis, circle, wish.inset, shrink_only=given is not None)
+    monochrome = _monochrome(arts, foreground, opaque, warnings)
+    covers = whole is not None and opaque and given is None and back is None and not parse_colour(wish.background)
+    return IconSet(
+        foreground, ground, back, monochrome, whole if covers else None, arts.get("legacy_art"), arts.get("ios_art"),
+        arts.get("ios_dark"), arts.get("ios_tinted"), wish.legacy_shape, tuple(warnings),
+    )  # fmt: skip
+
+
+def _paths(wish: IconWish) -> dict[str, str]:
+    background = "" if wish.background and parse_colour(wish.background) else wish.background
+    return {
+        "art": wish.art, "foreground": wish.foreground, "background": background, "monochrome": wish.monochrome,
+        "legacy_art": wish.legacy_art,
+        "ios_art": wish.ios_art, "ios_dark": wish.ios_dark, "ios_tinted": wish.ios_tinted,
+    }  # fmt: skip
+
+
+def _load(path: str, wish: IconWish, warnings: list[Warning]) -> Art:
+    if path.startswith("#") and not Path(path).exists():
+        raise InputError(f"“{path}” is no colour such as #2E6B4F, and no file")
+    art = load_art(path)
+    if abs(art.aspect - 1) > 0.01:
+        message = f"the art is not square ({art.aspect:.2f} to 1)"
+        if wish.strict:
+            raise InputError(message, file=path, remedy="Make it square, or leave --strict out to have it padded.")
+        warnings.append(Warning("not-square", f"{message}: it is padded to a square", path))
+    if art.has_text:
+        warnings.append(Warning("text-in-art", "text depends on fonts, and none is used: turn it into paths", path))
+    if 0 < art.edge < 1024:
+        warnings.append(
+            Warning("low-resolution", f"the art is {art.edge} pixels wide; the largest slot (1024) is blown up", path)
+        )
+    return art
+
+
+def _derived_ground(art: Art) -> tuple[int, int, int]:
+    """Find the background colour at the art's border, or say what to supply."""
+    found = border_colour(to_bytes(art.draw(MEASURED_AT)))
+    if found is None:
+        raise InputError(
+            "the background cannot be told from the art: its border is transparent or of several colours",
+            file=art.name, remedy="Give --background with a colour such as #2E6B4F, or a file.",
+        )  # fmt: skip
+    return found
+
+
+def _fitted(art: Art, circle: Circle, inset: float | None, shrink_only: bool) -> Fitted:
+    """Scale art so that what is visible fits the safe circle, or by the inset asked for."""
+    if inset is not None:
+        return Fitted(art, 1 - 2 * inset)
+    radius = SAFE_DP / LAYER_DP / 2
+    distance = np.hypot(circle.x - 0.5, circle.y - 0.5) + circle.radius
+    if shrink_only and distance <= radius + 1e-6:
+        return Fitted(art)
+    scale = radius / circle.radius
+    if shrink_only:
+        scale = min(scale, 1.0)
+    return Fitted(art, scale, ((0.5 - circle.x) * scale, (0.5 - circle.y) * scale))
+
+
+def _monochrome(arts: dict[str, Art], foreground: Fitted, opaque: bool, warnings: list[Warning]) -> Fitted | None:
+    """Return the monochrome layer: given, or derived from the foreground's alpha; None with a warning otherwise."""
+    given = arts.get("monochrome")
+    if given is not None:
+        circle = enclosing_circle(visible(given.draw(MEASURED_AT)))
+        if circle is None:
+            raise InputError("the monochrome layer shows nothing", file=given.name)
+        return _fitted(given, circle, None, shrink_only=True)
+    if opaque:
+        warnings.append(
+            Warning(
+                "no-monochrome",
+                "the art is opaque, so no monochrome layer can be derived and themed home screens will not theme the "
+                "icon: give --monochrome with a silhouette on transparency",
+                foreground.art.name,
+            )
+        )
+        return None
+    return foreground

@@ -1,0 +1,175 @@
+"""Pixels as arrays: linear light, premultiplied alpha, resampling, masks.
+
+A *picture* here is a float32 array of shape (height, width, 4): red, green, blue in linear light, premultiplied by
+alpha, then alpha; all from 0 to 1.
+"""
+
+from __future__ import annotations
+
+import math
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+Picture = NDArray[np.float32]
+Bytes = NDArray[np.uint8]
+
+_LANCZOS_LOBES = 3
+# Rows that are converted at once while a large picture is reduced: bounds the memory.
+_BAND = 256
+
+
+@lru_cache(maxsize=1)
+def _linear_table() -> NDArray[np.float32]:
+    """The sRGB transfer function (IEC 61966-2-1) for the 256 byte values."""
+    values = np.arange(256, dtype=np.float64) / 255
+    low = values / 12.92
+    high = ((values + 0.055) / 1.055) ** 2.4
+    return np.where(values <= 0.04045, low, high).astype(np.float32)
+
+
+def to_picture(pixels: Bytes) -> Picture:
+    """Turn straight-alpha sRGB bytes of shape (h, w, 4) into a picture."""
+    linear = np.empty(pixels.shape, dtype=np.float32)
+    alpha = pixels[..., 3].astype(np.float32) / np.float32(255)
+    linear[..., :3] = _linear_table()[pixels[..., :3]] * alpha[..., None]
+    linear[..., 3] = alpha
+    return linear
+
+
+def to_bytes(picture: Picture) -> Bytes:
+    """Turn a picture into straight-alpha sRGB bytes."""
+    alpha = np.clip(picture[..., 3:4], 0, 1)
+    straight = np.divide(picture[..., :3], alpha, out=np.zeros_like(picture[..., :3]), where=alpha > 1e-6)
+    straight = np.clip(straight, 0, 1)
+    encoded = np.where(straight <= 0.0031308, straight * 12.92, 1.055 * straight ** (1 / 2.4) - 0.055)
+    joined = np.concatenate([encoded, alpha], axis=2)
+    encoded_bytes: Bytes = np.rint(joined * 255).astype(np.uint8)
+    return encoded_bytes
+
+
+def colour(red: int, green: int, blue: int) -> NDArray[np.float32]:
+    """Return an opaque sRGB colour as one pixel of a picture."""
+    table = _linear_table()
+    return np.array([table[red], table[green], table[blue], 1], dtype=np.float32)
+
+
+def _lanczos(x: NDArray[np.float64]) -> NDArray[np.float64]:
+    inside = np.abs(x) < _LANCZOS_LOBES
+    return np.where(inside, np.sinc(x) * np.sinc(x / _LANCZOS_LOBES), 0.0)
+
+
+@lru_cache(maxsize=128)
+def _weights(source: int, target: int) -> NDArray[np.float32]:
+    """Return the matrix (target, source) that resamples one axis.
+
+    Reducing averages the area that a target pixel covers; enlarging, and reducing by less than 1.5, uses Lanczos.
+    """
+    ratio = source / target
+    if ratio >= 1.5:
+        edges = np.arange(target + 1) * ratio
+        left = np.maximum(edges[:-1, None], np.arange(source)[None, :])
+        right = np.minimum(edges[1:, None], np.arange(1, source + 1)[None, :])
+        weights = np.clip(right - left, 0, None)
+    else:
+        stretch = max(ratio, 1.0)
+        centres = (np.arange(target) + 0.5) * ratio
+        distance = (np.arange(source)[None, :] + 0.5 - centres[:, None]) / stretch
+        weights = _lanczos(distance)
+    normal: NDArray[np.float32] = (weights / weights.sum(axis=1, keepdims=True)).astype(np.float32)
+    return normal
+
+
+def resample(picture: Picture, width: int, height: int) -> Picture:
+    """Resample a picture to a size in pixels, in linear light with premultiplied alpha: no dark fringes."""
+    rows, columns = picture.shape[:2]
+    if (rows, columns) == (height, width):
+        return picture
+    narrowed = np.tensordot(_weights(columns, width), picture, axes=(1, 1)).transpose(1, 0, 2)
+    result = np.tensordot(_weights(rows, height), narrowed, axes=(1, 0))
+    alpha = np.clip(result[..., 3:4], 0, 1)
+    result[..., :3] = np.clip(result[..., :3], 0, alpha)
+    result[..., 3:4] = alpha
+    return np.ascontiguousarray(result, dtype=np.float32)
+
+
+def reduced(pixels: Bytes, limit: int) -> Picture:
+    """Turn bytes into a picture whose longer edge is at most *limit*, a band of rows at a time."""
+    height, width = pixels.shape[:2]
+    factor = math.ceil(max(height, width) / limit)
+    if factor <= 1:
+        return to_picture(pixels)
+    rows: list[Picture] = []
+    band = max(factor, _BAND // factor * factor)
+    for top in range(0, height, band):
+        part = to_picture(pixels[top : top + band])
+        rows.append(resample(part, max(1, round(width / factor)), max(1, round(part.shape[0] / factor))))
+    return np.concatenate(rows, axis=0)
+
+
+def over(top: Picture, bottom: Picture) -> Picture:
+    """Lay one picture over another of the same size."""
+    return top + bottom * (1 - top[..., 3:4])
+
+
+def flat(size: int, pixel: NDArray[np.float32]) -> Picture:
+    """Return a square of one colour."""
+    return np.broadcast_to(pixel, (size, size, 4)).astype(np.float32)
+
+
+def placed(picture: Picture, size: int, scale: float, shift: tuple[float, float] = (0.0, 0.0)) -> Picture:
+    """Draw a picture into an empty square of *size* pixels.
+
+    *scale* is the share of the square's edge that the picture's longer edge takes; *shift* moves its centre by
+    shares of the square's edge. The position is rounded to whole pixels.
+    """
+    height, width = picture.shape[:2]
+    longer = max(height, width)
+    wide, high = max(1, round(size * scale * width / longer)), max(1, round(size * scale * height / longer))
+    drawn = resample(picture, wide, high)
+    canvas = np.zeros((size, size, 4), dtype=np.float32)
+    left = round((size - wide) / 2 + shift[0] * size)
+    top = round((size - high) / 2 + shift[1] * size)
+    x0, y0, x1, y1 = max(left, 0), max(top, 0), min(left + wide, size), min(top + high, size)
+    if x0 < x1 and y0 < y1:
+        canvas[y0:y1, x0:x1] = drawn[y0 - top : y1 - top, x0 - left : x1 - left]
+    return canvas
+
+
+@lru_cache(maxsize=64)
+def mask(shape: str, size: int) -> NDArray[np.float32]:
+    """Return the coverage (0 to 1) of a shape that fills a square: circle, rounded, squircle, teardrop, square."""
+    samples = 4 if size > 256 else 8
+    steps = (np.arange(size * samples) + 0.5) / (size * samples) * 2 - 1
+    x, y = steps[None, :], steps[:, None]
+    whole = np.broadcast_to(_inside(shape, x, y), (size * samples, size * samples)).astype(np.float32)
+    cover: NDArray[np.float32] = whole.reshape(size, samples, size, samples).mean(axis=(1, 3))
+    return cover
+
+
+def _inside(shape: str, x: NDArray[np.float64], y: NDArray[np.float64]) -> NDArray[np.bool_]:
+    """Tell which points of the square from -1 to 1 lie in a shape."""
+    circle = x**2 + y**2 <= 1
+    if shape == "circle":
+        return np.asarray(circle)
+    if shape == "rounded":
+        return _rounded(x, y, 0.35)
+    if shape == "squircle":
+        return np.asarray(x**4 + y**4 <= 1)
+    if shape == "teardrop":
+        return np.asarray(circle | ((x > 0) & (y > 0) & _rounded(x, y, 0.3)))
+    return np.asarray((np.abs(x) <= 1) & (np.abs(y) <= 1))
+
+
+def _rounded(x: NDArray[np.float64], y: NDArray[np.float64], radius: float) -> NDArray[np.bool_]:
+    inner = 1 - radius
+    dx, dy = np.clip(np.abs(x) - inner, 0, None), np.clip(np.abs(y) - inner, 0, None)
+    return np.asarray(dx**2 + dy**2 <= radius**2)
+
+
+def masked(picture: Picture, shape: str) -> Picture:
+    """Cut a picture to a shape."""
+    if shape == "square":
+        return picture
+    return picture * mask(shape, picture.shape[0])[..., None]
