@@ -9,6 +9,9 @@ from pathlib import Path
 
 from onomaxis.errors import InputError
 
+ART = Path(__file__).parent / "art"
+"""The art of the demo: a ladder on a green ground, and the ladder alone."""
+
 
 def copy_demo(folder: str | None) -> Path:
     """Copy the demo project into *folder* (default: a new one for temporary files); return where it stands.

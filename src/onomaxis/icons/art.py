@@ -14,7 +14,7 @@ import numpy as np
 from onomaxis.errors import InputError
 from onomaxis.formats.xml import Element
 from onomaxis.icons.pixels import Bytes, Picture, placed, reduced, resample, to_picture
-from onomaxis.icons.safety import check_size, check_svg
+from onomaxis.icons.safety import check_size, check_svg, refuse_size
 
 if TYPE_CHECKING:
     from PIL import Image
@@ -45,15 +45,17 @@ class Art:
             self._drawn[size] = self._draw(size)
         return self._drawn[size]
 
-    def _draw(self, size: int) -> Picture:
-        if self.raster is not None:
-            if abs(self.aspect - 1) < 1e-9:
-                return resample(self.raster, size, size)
-            return placed(self.raster, size, 1.0)
+    def draw_bare(self, size: int) -> Picture:
+        """Draw the art without padding; its longer edge takes *size* pixels."""
         wide = size if self.aspect >= 1 else max(1, round(size * self.aspect))
         high = size if self.aspect <= 1 else max(1, round(size / self.aspect))
-        picture = to_picture(render_svg(self.svg, wide, high))
-        return picture if wide == high else placed(picture, size, 1.0)
+        if self.raster is not None:
+            return resample(self.raster, wide, high)
+        return to_picture(render_svg(self.svg, wide, high))
+
+    def _draw(self, size: int) -> Picture:
+        picture = self.draw_bare(size)
+        return picture if picture.shape[0] == picture.shape[1] else placed(picture, size, 1.0)
 
 
 def load_art(path: str | Path) -> Art:
@@ -68,7 +70,7 @@ def load_art(path: str | Path) -> Art:
     head = data[:512].lstrip(b"\xef\xbb\xbf \t\r\n")
     if head[:2] == b"\x1f\x8b":
         raise InputError("compressed SVG is not read", file=name, remedy="Save it as plain SVG.")
-    if head.startswith((b"<?xml", b"<svg", b"<!--", b"<!DOCTYPE")) or head.startswith((b"\xff\xfe", b"\xfe\xff")):
+    if head.startswith((b"<", b"\xff\xfe", b"\xfe\xff")):
         return _vector(name, data)
     return _raster(name, data)
 
@@ -136,6 +138,8 @@ def _raster(name: str, data: bytes) -> Art:
         raise InputError(
             "this is no picture that can be read", file=name, remedy="Give SVG, PNG, JPEG or WebP."
         ) from None
+    except Image.DecompressionBombError:
+        refuse_size(name)
     except InputError:
         raise
     except Exception as error:

@@ -101,7 +101,7 @@ class IconSet:
     def full(self, size: int) -> Picture:
         """Draw the whole opaque square picture, as a launcher without a mask would show it."""
         if self.whole is not None:
-            return self.whole.draw(size)
+            return over(self.whole.draw(size), flat(size, colour(*(self.ground or (255, 255, 255)))))
         key = ("full", size)
         if key not in self._pictures:
             edge = round(size * LAYER_DP / SHOWN_DP / 2) * 2
@@ -160,7 +160,7 @@ def build_icon_set(wish: IconWish) -> IconSet:
     back = arts.get("background")
     basis = given or whole
     assert basis is not None
-    pixels = to_bytes(basis.draw(MEASURED_AT))
+    pixels = to_bytes(basis.draw_bare(MEASURED_AT))
     opaque = bool((pixels[..., 3] >= _FULL).all())
     if ground is None and back is None:
         ground = _derived_ground(whole or basis)
@@ -208,7 +208,7 @@ def _load(path: str, wish: IconWish, warnings: list[Warning]) -> Art:
 
 def _derived_ground(art: Art) -> tuple[int, int, int]:
     """Find the background colour at the art's border, or say what to supply."""
-    found = border_colour(to_bytes(art.draw(MEASURED_AT)))
+    found = border_colour(to_bytes(art.draw_bare(MEASURED_AT)))
     if found is None:
         raise InputError(
             "the background cannot be told from the art: its border is transparent or of several colours",

@@ -88,7 +88,10 @@ def resample(picture: Picture, width: int, height: int) -> Picture:
         return picture
     narrowed = np.tensordot(_weights(columns, width), picture, axes=(1, 1)).transpose(1, 0, 2)
     result = np.tensordot(_weights(rows, height), narrowed, axes=(1, 0))
-    alpha = np.clip(result[..., 3:4], 0, 1)
+    raw = result[..., 3:4]
+    alpha = np.clip(raw, 0, 1)
+    # Where the filter overshoots, colour is taken back with alpha, so that its hue stays.
+    result[..., :3] *= np.divide(alpha, raw, out=np.zeros_like(raw), where=raw > 1e-6)
     result[..., :3] = np.clip(result[..., :3], 0, alpha)
     result[..., 3:4] = alpha
     return np.ascontiguousarray(result, dtype=np.float32)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from typing import NoReturn
 
 from onomaxis.errors import FormatError, InputError
 from onomaxis.formats.xml import Element, parse_xml
@@ -91,8 +92,13 @@ def _check_multiplication(name: str, root: Element) -> None:
 def check_size(name: str, width: int, height: int) -> None:
     """Refuse a raster picture by the size that its header declares."""
     if width < 1 or height < 1 or width * height > MAXIMUM_PIXELS:
-        raise InputError(
-            f"the picture declares {width} x {height} pixels; {MAXIMUM_PIXELS // 1_000_000} million are the most",
-            file=name,
-            remedy="Scale it down; 1024 x 1024 is enough for every slot.",
-        )
+        refuse_size(name, f" ({width} x {height})")
+
+
+def refuse_size(name: str, shown: str = "") -> NoReturn:
+    """Raise the refusal of a picture that declares too many pixels."""
+    raise InputError(
+        f"the picture declares too many pixels{shown}; 40 million are the most",
+        file=name,
+        remedy="Scale it down; 1024 x 1024 is enough for every slot.",
+    )
