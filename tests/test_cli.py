@@ -15,6 +15,7 @@ from pathlib import Path
 import pytest
 
 from conftest import files, judge, onomaxis, snapshot
+from onomaxis.demo import ART
 
 SOURCE = Path(__file__).parent.parent / "src" / "onomaxis"
 
@@ -239,13 +240,19 @@ def test_documented_shapes_match_the_program(demo: Path) -> None:
     """Every key that docs/json.md names exists in the output, and every command is in the README."""
     docs = SOURCE.parent.parent / "docs" / "json.md"
     blocks = re.findall(r"```json\n(.*?)```", docs.read_text("utf-8"), re.DOTALL)
-    documents = [onomaxis("survey", demo, "--json").json, onomaxis("rename", demo, "--name", "X", "--json").json,
-                 onomaxis("history", demo, "--json").json, onomaxis("undo", demo, "--json").json]  # fmt: skip
+    art = ["--foreground", ART / "ladder-foreground.svg", "--background", "#2E6B4F"]
+    documents = [
+        onomaxis(*words, "--json").json
+        for words in (
+            ("survey", demo), ("rename", demo, "--name", "X"), ("icons", demo, *art), ("check", demo),
+            ("proof", demo, "--out", demo.parent / "p.png"), ("history", demo), ("undo", demo),
+        )
+    ]  # fmt: skip
     assert len(blocks) == len(documents)
     for block, document in zip(blocks, documents, strict=True):
         assert list(json.loads(block)) == list(document)
     readme = (SOURCE.parent.parent / "README.md").read_text("utf-8")
-    for command in ("survey", "rename", "undo", "history", "demo"):
+    for command in ("survey", "rename", "icons", "proof", "check", "undo", "history", "demo"):
         assert f"onomaxis {command}" in readme
 
 

@@ -27,7 +27,9 @@ SHOTS = [
     ("rename", "true", f"onomaxis {RENAME} --yes"),
     ("refused", "echo '// mine' >> android/app/build.gradle.kts", f"onomaxis {RENAME}"),
     ("undo", f"onomaxis {RENAME} --yes --quiet", "onomaxis undo --yes; onomaxis history"),
-    ("demo", "true", "onomaxis demo 2>&1 | tail -n 52"),
+    ("icons", "true", "onomaxis icons --foreground art/ladder-foreground.svg --background '#7A3E2B' --yes"),
+    ("check", "rm ios/Lendspan/Assets.xcassets/AppIcon.appiconset/AppIcon.png", "onomaxis check"),
+    ("demo", "true", "onomaxis demo 2>&1 | tail -n 55"),
 ]
 
 
@@ -79,6 +81,17 @@ def shoot(name: str, before: str, shown: str, demo: Path) -> None:
     terminal.wait()
 
 
+def take_proof() -> None:
+    """Draw the proof of the demo with its icons drawn from layers: the command's own picture."""
+    with tempfile.TemporaryDirectory() as folder:
+        demo = Path(folder) / "Lendspan"
+        shutil.copytree(ROOT / "src/onomaxis/demo/lendspan", demo)
+        program = [sys.executable, "-m", "onomaxis"]
+        art = ["--foreground", str(demo / "art/ladder-foreground.svg"), "--background", "#7A3E2B"]
+        subprocess.run([*program, "icons", str(demo), *art, "--quiet"], check=True)
+        subprocess.run([*program, "proof", str(demo), "--out", str(TARGET / "proof.png")], check=True)
+
+
 def main() -> None:
     """Take all pictures, or those named on the command line."""
     wanted = sys.argv[1:]
@@ -99,6 +112,8 @@ def main() -> None:
                 for words in (["init", "-q"], ["add", "-A"], ["commit", "-qm", "demo"]):
                     subprocess.run([*git, *words], check=True)
                 shoot(name, before, shown, demo)
+        if not wanted or "proof" in wanted:
+            take_proof()
     finally:
         screen.terminate()
         screen.wait()

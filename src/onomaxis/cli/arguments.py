@@ -17,12 +17,13 @@ def build_parser() -> argparse.ArgumentParser:
         prog="onomaxis",
         description="Find every place a mobile app's identity is written, change all of them in one safe step, "
         "take it back.",
-        epilog="Exit codes: 0 done or nothing to do; 2 bad usage or bad input; 3 refused for safety; "
+        epilog="Exit codes: 0 done or nothing to do; 1 check found errors; "
+        "2 bad usage or bad input; 3 refused for safety; "
         "4 a fault of Onomaxis itself.",
     )
     parser.add_argument("--version", action="version", version=f"onomaxis {__version__}")
     commands = parser.add_subparsers(dest="command", metavar="COMMAND", required=True)
-    for add in (_survey, _rename, _icons, _undo, _history, _demo):
+    for add in (_survey, _rename, _icons, _proof, _check, _undo, _history, _demo):
         add(commands)
     return parser
 
@@ -173,6 +174,36 @@ def _icons(commands: Commands) -> None:
     )
     parser.add_argument("--strict", action="store_true", help="refuse art that is not square instead of padding it")
     _writing(parser)
+
+
+def _size(text: str) -> tuple[int, int]:
+    width, mark, height = text.partition("x")
+    if not mark or not width.isdecimal() or not height.isdecimal():
+        raise argparse.ArgumentTypeError(f"“{text}” is not WxH, such as 1280x800")
+    if not (320 <= int(width) <= 8000 and 200 <= int(height) <= 8000):
+        raise argparse.ArgumentTypeError("a size from 320x200 to 8000x8000 can be drawn")
+    return int(width), int(height)
+
+
+def _proof(commands: Commands) -> None:
+    parser = _parser(commands, "proof", "draw a picture of the icons as launchers, settings and stores show them")
+    _common(parser)
+    parser.add_argument("--out", metavar="FILE.png", default="icon-proof.png", help="where (default: icon-proof.png)")
+    parser.add_argument("--flavor", metavar="F", default="", help="only this flavor")
+    parser.add_argument("--size", metavar="WxH", type=_size, default=(1280, 800), help="default: 1280x800")
+
+
+def _check(commands: Commands) -> None:
+    parser = _parser(
+        commands, "check", "is it consistent, is it ready for the stores", "Exit code 1 when errors are found."
+    )
+    _common(parser)
+    parser.add_argument(
+        "--only", choices=("icons",), action="append", default=[], help="only this family of rules (repeatable)"
+    )
+    parser.add_argument(
+        "--as", dest="form", choices=("text", "json", "sarif"), default="text", help="form of the report"
+    )
 
 
 def _undo(commands: Commands) -> None:

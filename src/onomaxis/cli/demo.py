@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from onomaxis.cli import history, rename, survey, undo
+from onomaxis.cli import history, icons, proof, rename, survey, undo
 from onomaxis.cli.arguments import parse
 from onomaxis.cli.output import make_console, print_diff, print_json, say
 from onomaxis.demo import copy_demo
@@ -26,7 +26,12 @@ _WISH = (
     "--groups",
     "rewrite",
 )
+_ICONS = ("--foreground", "art/ladder-foreground.svg", "--background", "#7A3E2B")
 _SHOWN_DIFF = 28
+
+
+def _art(target: Path) -> list[str]:
+    return [str(target / word) if word.startswith("art/") else word for word in _ICONS]
 
 
 def execute(options: argparse.Namespace) -> int:
@@ -40,7 +45,7 @@ def execute(options: argparse.Namespace) -> int:
 
 
 def walk(options: argparse.Namespace, target: Path) -> None:
-    """Show survey, preview, rename, survey again, undo."""
+    """Show survey, preview, rename, survey again, icons, their proof, undo."""
     common = ["--no-color"] if options.no_color else []
     said = " ".join(word if " " not in word else f"'{word}'" for word in _WISH)
 
@@ -62,8 +67,14 @@ def walk(options: argparse.Namespace, target: Path) -> None:
     rename.execute(parse(["rename", str(target), *_WISH, "--yes", *common]))
     step(4, "What is it called now?", "survey")
     survey.execute(parse(["survey", str(target), *common]))
-    step(5, "Take it back.", "undo")
-    undo.execute(parse(["undo", str(target), "--yes", *common]))
+    step(5, "Draw the new icon into every slot of both platforms.", f"icons {' '.join(_ICONS)}")
+    icons.execute(parse(["icons", str(target), *_art(target), "--yes", *common]))
+    picture = target.parent / "icon-proof.png"
+    step(6, "How does it look on launchers, settings and stores?", f"proof --out {picture.name}")
+    proof.execute(parse(["proof", str(target), "--out", str(picture), *common]))
+    step(7, "Take both back.", "undo")
+    for _ in range(2):
+        undo.execute(parse(["undo", str(target), "--yes", *common]))
     history.execute(parse(["history", str(target), *common]))
     say(
         options,

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from onomaxis.errors import InputError
 
-ART = Path(__file__).parent / "art"
+ART = Path(__file__).parent / "lendspan" / "art"
 """The art of the demo: a ladder on a green ground, and the ladder alone."""
 
 

@@ -64,19 +64,17 @@ def _lanczos(x: NDArray[np.float64]) -> NDArray[np.float64]:
 def _weights(source: int, target: int) -> NDArray[np.float32]:
     """Return the matrix (target, source) that resamples one axis.
 
-    Reducing averages the area that a target pixel covers; enlarging, and reducing by less than 1.5, uses Lanczos.
+    Reducing averages the area that a target pixel covers, which rings nowhere; enlarging uses Lanczos.
     """
     ratio = source / target
-    if ratio >= 1.5:
+    if ratio >= 1:
         edges = np.arange(target + 1) * ratio
         left = np.maximum(edges[:-1, None], np.arange(source)[None, :])
         right = np.minimum(edges[1:, None], np.arange(1, source + 1)[None, :])
         weights = np.clip(right - left, 0, None)
     else:
-        stretch = max(ratio, 1.0)
         centres = (np.arange(target) + 0.5) * ratio
-        distance = (np.arange(source)[None, :] + 0.5 - centres[:, None]) / stretch
-        weights = _lanczos(distance)
+        weights = _lanczos(np.arange(source)[None, :] + 0.5 - centres[:, None])
     normal: NDArray[np.float32] = (weights / weights.sum(axis=1, keepdims=True)).astype(np.float32)
     return normal
 

@@ -1,0 +1,1 @@
+"""What a check says: rules with stable codes, findings, and how they are reported."""

@@ -1,0 +1,44 @@
+"""Rules as data, and what they find."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+SEVERITIES = ("error", "warning", "note")
+
+
+@dataclass(frozen=True, slots=True)
+class Rule:
+    """One rule: stable code, severity, what it is about in a line, what to do, the document it comes from."""
+
+    code: str
+    severity: str
+    title: str
+    remedy: str
+    source: str
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """One place that breaks a rule."""
+
+    rule: Rule
+    message: str
+    at: tuple[tuple[str, int], ...]
+
+    @property
+    def place(self) -> str:
+        """``file:line`` of the first place, ``file`` where a line means nothing (a picture)."""
+        if not self.at:
+            return ""
+        file, line = self.at[0]
+        return f"{file}:{line}" if line else file
+
+
+def sorted_findings(findings: Iterable[Finding]) -> tuple[Finding, ...]:
+    """Return findings once each: errors first, then by place and code."""
+    order = {name: number for number, name in enumerate(SEVERITIES)}
+    return tuple(
+        sorted(dict.fromkeys(findings), key=lambda f: (order[f.rule.severity], f.at, f.rule.code, f.message))
+    )

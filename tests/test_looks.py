@@ -1,0 +1,182 @@
+"""What icons look like and what is wrong with them: the proof picture, the checks, vector drawables read back."""
+
+from __future__ import annotations
+
+import io
+import json
+import shutil
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image, ImageDraw
+
+from conftest import files, onomaxis
+from onomaxis.icons.art import render_svg
+from onomaxis.icons.rules import RULES
+from onomaxis.icons.vectors import VectorReader
+from test_icons import FRONT, LADDER, RES, SET, png
+
+
+@pytest.fixture
+def drawn(demo: Path) -> Path:
+    """The demo with a whole icon set, in which every check is silent."""
+    onomaxis("icons", demo, "--foreground", FRONT, "--background", "#2E6B4F")
+    assert onomaxis("check", demo, "--json").json["findings"] == []
+    return demo
+
+
+def codes(folder: Path) -> set[str]:
+    return {finding["code"] for finding in onomaxis("check", folder, "--only", "icons", "--json").json["findings"]}
+
+
+def picture(size: int, alpha: bool = False) -> bytes:
+    image = Image.open(io.BytesIO(png(size, size)))
+    out = io.BytesIO()
+    (image if alpha else image.convert("RGB")).save(out, "PNG")
+    return out.getvalue()
+
+
+def card() -> bytes:
+    """A rounded card on white, as a store page shows it."""
+    image = Image.new("RGB", (1024, 1024), "white")
+    ImageDraw.Draw(image).rounded_rectangle((0, 0, 1023, 1023), 200, fill=(30, 90, 60))
+    out = io.BytesIO()
+    image.save(out, "PNG")
+    return out.getvalue()
+
+
+LAYER = '<adaptive-icon xmlns:android="http://schemas.android.com/apk/res/android">{}</adaptive-icon>'
+XML = RES + "/mipmap-anydpi-v26/ic_launcher.xml"
+MANIFEST = "android/app/src/main/AndroidManifest.xml"
+
+
+def replace(path: str, old: str, new: str) -> Callable[[Path], object]:
+    return lambda demo: (demo / path).write_text((demo / path).read_text().replace(old, new))
+
+
+def write(path: str, data: bytes | str) -> Callable[[Path], object]:
+    return lambda demo: files(demo, {path: data})
+
+
+FAULTS: dict[str, Callable[[Path], object]] = {
+    "ICON01": write(f"{RES}/mipmap-hdpi/ic_launcher.png", picture(48, alpha=True)),
+    "ICON02": lambda demo: (demo / SET / "AppIcon.png").unlink(),
+    "ICON03": write(f"{SET}/stray.png", picture(20)),
+    "ICON04": write(f"{SET}/AppIcon.png", picture(1024, alpha=True)),
+    "ICON05": write(f"{SET}/AppIcon.png", card()),
+    "ICON06": write(f"{RES}/mipmap-xxxhdpi/ic_launcher_foreground.png", png(432, 432, (0, 0, 0, 0), dot=False)),
+    "ICON07": lambda demo: (demo / XML).unlink(),
+    "ICON08": lambda demo: (demo / XML).write_text(
+        "".join(line for line in (demo / XML).read_text().splitlines(True) if "monochrome" not in line)
+    ),
+    "ICON09": replace(MANIFEST, "android:icon=", 'android:roundIcon="@mipmap/round" android:icon='),
+    "ICON10": replace(f"{RES}/values/ic_launcher_background.xml", "#2E6B4F", "#F2EAD6"),
+    "ICON11": lambda demo: shutil.copy(
+        demo / RES / "mipmap-mdpi/ic_launcher.png", demo / RES / "mipmap-mdpi/ic_launcher.webp"
+    ),
+    "ICON12": lambda demo: shutil.rmtree(demo / SET),
+    "ICON13": replace(f"{SET}/Contents.json", '"filename" : "AppIcon.png",', ""),
+    "ICON14": replace(MANIFEST, "@mipmap/ic_launcher", "@mipmap/nothing"),
+    "ICON15": lambda demo: (demo / RES / "mipmap-mdpi/ic_launcher.png").rename(
+        demo / RES / "mipmap-mdpi/ic_launcher.webp"
+    ),
+}
+
+
+@pytest.mark.parametrize("code", [rule.code for rule in RULES])
+def test_each_rule_fires_on_its_fault(drawn: Path, code: str) -> None:
+    """Every rule is silent on the good set (the fixture) and fires on one fault; exit code 1 on errors."""
+    if code == "ICON06":  # content to the corners of the layer
+        image = Image.new("RGBA", (432, 432), (0, 0, 0, 0))
+        ImageDraw.Draw(image).rectangle((20, 20, 411, 411), outline=(244, 236, 216, 255), width=30)
+        image.save(drawn / RES / "mipmap-xxxhdpi/ic_launcher_foreground.png")
+    else:
+        FAULTS[code](drawn)
+    assert code in codes(drawn)
+    severity = next(rule.severity for rule in RULES if rule.code == code)
+    assert onomaxis("check", drawn).code == (1 if severity == "error" else 0)
+
+
+def test_reports(demo: Path) -> None:
+    """Text, JSON and SARIF say the same; places are files of the project."""
+    (demo / SET / "AppIcon.png").write_bytes(picture(60, alpha=True))
+    text, found = onomaxis("check", demo), onomaxis("check", demo, "--as", "json").json["findings"]
+    assert text.code == 1 and all(item["code"] in text.out and item["message"] in text.out for item in found)
+    assert {"ICON01", "ICON04", "ICON07"} <= {item["code"] for item in found}
+    sarif = json.loads(onomaxis("check", demo, "--as", "sarif").out)
+    run = sarif["runs"][0]
+    assert sarif["version"] == "2.1.0" and len(run["tool"]["driver"]["rules"]) == len(RULES)
+    assert [result["ruleId"] for result in run["results"]] == [item["code"] for item in found]
+    for result in run["results"]:
+        place = result["locations"][0]["physicalLocation"]
+        assert (demo / place["artifactLocation"]["uri"]).exists()
+        assert run["tool"]["driver"]["rules"][result["ruleIndex"]]["id"] == result["ruleId"]
+
+
+def test_proof_shows_what_the_project_has(drawn: Path, tmp_path: Path) -> None:
+    """The picture has the size asked for, is the same each time, and changes when an icon changes."""
+    out = tmp_path / "proof.png"
+    done = onomaxis("proof", drawn, "--out", out, "--size", "900x600", "--json").json
+    assert [row["title"] for row in done["rows"]] == ["Android app", "iOS Lendspan"]
+    first = out.read_bytes()
+    with Image.open(out) as image:
+        assert (
+            image.size == (900, 600) and len(np.unique(np.asarray(image.convert("RGB")).reshape(-1, 3), axis=0)) > 50
+        )
+    onomaxis("proof", drawn, "--out", out, "--size", "900x600")
+    assert out.read_bytes() == first
+    onomaxis("icons", drawn, "--foreground", FRONT, "--background", "#803020", "--allow-dirty")
+    onomaxis("proof", drawn, "--out", out, "--size", "900x600")
+    assert out.read_bytes() != first
+    assert onomaxis("proof", drawn, "--size", "9x9").code == 2
+    assert onomaxis("proof", drawn, "--out", tmp_path / "no" / "x.png").code == 2
+
+
+def test_proof_has_a_row_for_a_flavor_with_pictures(small: Callable[..., Path], tmp_path: Path) -> None:
+    """A flavor without pictures has no row of its own; one with pictures has."""
+    script = (
+        "apply plugin: 'com.android.application'\nandroid {\n  namespace 'a.b'\n  defaultConfig { applicationId 'a.b' }\n"
+        "  productFlavors { alder { }\n moss { } }\n}\n"
+    )
+    manifest = (
+        '<manifest xmlns:android="http://schemas.android.com/apk/res/android"><application android:label="X" '
+        'android:icon="@mipmap/icon"/></manifest>'
+    )
+    root = small(extra={"app/build.gradle": script, "app/src/main/AndroidManifest.xml": manifest})
+    onomaxis("icons", root, "--art", LADDER)
+    onomaxis("icons", root, "--foreground", FRONT, "--background", "#803020", "--flavor", "alder")
+    done = onomaxis("proof", root, "--out", tmp_path / "p.png", "--json").json
+    assert [row["subtitle"] for row in done["rows"]] == ["main", "alder"]
+
+
+VECTOR = (
+    '<vector xmlns:android="http://schemas.android.com/apk/res/android" xmlns:aapt="http://schemas.android.com/aapt" '
+    'android:width="108dp" android:height="108dp" android:viewportWidth="100" android:viewportHeight="100">{}</vector>'
+)
+SQUARE = 'android:pathData="M20,20h60v60h-60z"'
+VECTORS = [
+    (f'<path {SQUARE} android:fillColor="#FF0000"/>', (255, 0, 0, 255)),
+    (f'<path {SQUARE} android:fillColor="#80FF0000"/>', (255, 0, 0, 128)),
+    (f'<path {SQUARE} android:fillColor="#F00" android:fillAlpha="0.5"/>', (255, 0, 0, 128)),
+    (f'<path {SQUARE} android:fillColor="@color/brand"/>', (0, 255, 0, 255)),
+    (f'<path {SQUARE} android:strokeColor="#0000FF" android:strokeWidth="90"/>', (0, 0, 255, 255)),
+    (f'<group android:translateX="90"><path {SQUARE} android:fillColor="#F00"/></group>', (0, 0, 0, 0)),
+    (f'<group android:rotation="45" android:pivotX="50" android:pivotY="50"><path {SQUARE} android:fillColor="#F00"/></group>',
+     (255, 0, 0, 255)),
+    (f'<group><clip-path android:pathData="M0,0h10v10h-10z"/><path {SQUARE} android:fillColor="#F00"/></group>', (0, 0, 0, 0)),
+    (f'<path {SQUARE}><aapt:attr name="android:fillColor"><gradient android:type="linear" android:startX="0" '
+     'android:startY="0" android:endX="100" android:endY="0" android:startColor="#FF0000" android:endColor="#FF0000"/>'
+     '</aapt:attr></path>', (255, 0, 0, 255)),
+    ('<path android:fillType="evenOdd" android:fillColor="#F00" android:pathData="M20,20h60v60h-60zM40,40h20v20h-20z"/>',
+     (0, 0, 0, 0)),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("body", "wanted"), VECTORS)
+def test_vector_drawables_are_read_back(body: str, wanted: tuple[int, int, int, int]) -> None:
+    """Fills, alpha first, strokes, groups, clips, gradients and fill rules arrive at the centre pixel."""
+    svg = VectorReader(VECTOR.format(body).encode(), lambda name: "#00FF00" if name == "@color/brand" else name).svg()
+    pixels = render_svg(svg, 50, 50)
+    assert np.abs(pixels[25, 25].astype(int) - wanted).max() <= 2
