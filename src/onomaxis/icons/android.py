@@ -11,10 +11,11 @@ from collections.abc import Iterator
 from onomaxis.errors import FormatError, InputError, RefusedError
 from onomaxis.formats.xml import parse_xml, text_span
 from onomaxis.icons.encode import encoded, kind_of_bytes
-from onomaxis.icons.layers import IconSet, IconWish, silhouette
+from onomaxis.icons.layers import IconSet, IconWish, Warning, silhouette
 from onomaxis.icons.output import Image, Output
 from onomaxis.icons.pixels import placed
 from onomaxis.icons.slots import ADAPTIVE_API, DENSITIES, LAYER_DP, LEGACY_DP, NOTIFICATION_DP, STORE_ICON
+from onomaxis.icons.vectorize import COMPARED_AT, Inexpressible, vector_layer
 from onomaxis.model import Edit, Facet, IconHome
 from onomaxis.tree import Tree, parent
 
@@ -35,6 +36,7 @@ class AndroidIcons:
         self.old_round = home.round_name
         self.round = f"{wish.icon_name}_round" if wish.icon_name and home.round_name else home.round_name
         self.out = Output()
+        self.references: dict[str, str] = {}
         self.present = _resources(tree, home.folder)
         self.format = self._format()
         self.flavor = home.flavor
@@ -75,6 +77,9 @@ class AndroidIcons:
         layers += ["background"] if self.icons.background is not None else []
         layers += ["monochrome"] if self.icons.monochrome is not None else []
         for layer in layers:
+            if layer != "background" and self._vector_layer(layer):
+                continue
+            self.references[layer] = f"@{self.type}/{self.name}_{layer}"
             for density, factor in DENSITIES:
                 size = round(LAYER_DP * factor)
                 picture = self.icons.layer(layer, size)
@@ -84,6 +89,23 @@ class AndroidIcons:
         for name in dict.fromkeys((self.name, self.round or self.name)):
             path = f"{self.home.folder}/{self._adaptive_folder()}/{name}.xml"
             self.out.written[path] = self._adaptive_xml(ground, path)
+
+    def _vector_layer(self, layer: str) -> bool:
+        """Write a layer as a vector drawable where its art is SVG that can be expressed as one."""
+        fitted = self.icons.monochrome if layer == "monochrome" else self.icons.foreground
+        name = f"{self.name}_{layer}"
+        if fitted is None or not fitted.art.svg or self._used_elsewhere("drawable", name):
+            return False
+        try:
+            data = vector_layer(fitted, layer == "monochrome", self.icons.layer(layer, COMPARED_AT))
+        except Inexpressible as reason:
+            message = f"the {layer} is drawn as pictures: a vector drawable cannot hold {reason}"
+            self.out.warnings.append(Warning("raster-layer", message, fitted.art.name))
+            return False
+        path = f"{self.home.folder}/drawable-anydpi-v26/{name}.xml"
+        self.out.image(Image(path, LAYER_DP, LAYER_DP, "android", f"{layer} vector", self.flavor), data)
+        self.references[layer] = f"@drawable/{name}"
+        return True
 
     def _adaptive_folder(self) -> str:
         """Keep the folder of today's adaptive icon; a new one needs ``-v26`` while the minimum is lower."""
@@ -100,10 +122,10 @@ class AndroidIcons:
             '<?xml version="1.0" encoding="utf-8"?>',
             '<adaptive-icon xmlns:android="http://schemas.android.com/apk/res/android">',
             f'    <background android:drawable="{ground}" />',
-            f'    <foreground android:drawable="@{self.type}/{self.name}_foreground" />',
+            f'    <foreground android:drawable="{self.references["foreground"]}" />',
         ]
         if self.icons.monochrome is not None:
-            lines.append(f'    <monochrome android:drawable="@{self.type}/{self.name}_monochrome" />')
+            lines.append(f'    <monochrome android:drawable="{self.references["monochrome"]}" />')
         return newline.join([*lines, "</adaptive-icon>", ""]).encode("utf-8")
 
     def _background_reference(self) -> str:
@@ -176,6 +198,13 @@ class AndroidIcons:
             for path in self.present.get((self.type, name), ()):
                 if path not in self.out.written:
                     self.out.removed.add(path)
+        for name in (f"{self.name}_{layer}" for layer in _LAYERS):
+            mine = [
+                path
+                for path in self.present.get(("drawable", name), ())
+                if path.endswith("-anydpi-v26/" + name + ".xml")
+            ]
+            self.out.removed.update(path for path in mine if path not in self.out.written)
         for path in list(self._adaptive_files()):
             for kind, name in self._references(path):
                 if kind in ("drawable", "mipmap") and not self._used_elsewhere(kind, name):

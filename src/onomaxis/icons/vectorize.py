@@ -1,0 +1,523 @@
+"""SVG art as a vector drawable, where it can be expressed as one; :class:`Inexpressible` says why where not.
+
+Every transform is carried out on the points, so that the drawable holds plain paths in a viewport of 108.
+Source of the format: developer.android.com, ``VectorDrawable``.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+
+from onomaxis.errors import FormatError, InputError
+from onomaxis.formats.xml import Element, parse_xml
+from onomaxis.icons.art import render_svg
+from onomaxis.icons.layers import Fitted
+from onomaxis.icons.matrix import (
+    Matrix,
+    Segment,
+    bounds,
+    number,
+    numbers,
+    parse_path,
+    parse_transform,
+    path_data,
+    transformed,
+)
+from onomaxis.icons.pixels import Picture, colour, flat, over, to_bytes, to_picture
+from onomaxis.icons.slots import LAYER_DP
+from onomaxis.icons.vectors import VectorReader
+
+# A longer attribute is lost when the resource is compiled (its length is stored in 15 bits).
+MAXIMUM_ATTRIBUTE = 32_767
+_SHAPES = frozenset({"path", "rect", "circle", "ellipse", "line", "polyline", "polygon"})
+_SKIPPED = frozenset({"defs", "title", "desc", "metadata", "style", "symbol", "linearGradient", "radialGradient",
+                      "clipPath", "namedview"})  # fmt: skip
+_INHERITED = {
+    "fill": "black", "stroke": "none", "stroke-width": "1", "stroke-linecap": "butt", "stroke-linejoin": "miter",
+    "stroke-miterlimit": "4", "fill-rule": "nonzero", "clip-rule": "nonzero", "fill-opacity": "1",
+    "stroke-opacity": "1", "visibility": "visible", "color": "black", "stroke-dasharray": "none",
+}  # fmt: skip
+_OWN = {"opacity": "1", "clip-path": "none", "mask": "none", "filter": "none", "display": "inline",
+        "mix-blend-mode": "normal", "marker-start": "none", "marker-mid": "none", "marker-end": "none"}  # fmt: skip
+_COLOURS = {
+    "black": "000000", "white": "ffffff", "red": "ff0000", "green": "008000", "blue": "0000ff", "yellow": "ffff00",
+    "orange": "ffa500", "gray": "808080", "grey": "808080", "silver": "c0c0c0", "navy": "000080", "teal": "008080",
+    "maroon": "800000", "purple": "800080", "olive": "808000", "lime": "00ff00", "aqua": "00ffff", "cyan": "00ffff",
+    "fuchsia": "ff00ff", "magenta": "ff00ff", "brown": "a52a2a", "gold": "ffd700", "pink": "ffc0cb",
+    "tomato": "ff6347", "coral": "ff7f50", "indigo": "4b0082", "beige": "f5f5dc", "ivory": "fffff0",
+    "darkgreen": "006400", "crimson": "dc143c", "steelblue": "4682b4",
+}  # fmt: skip
+_SELECTOR = re.compile(r"([\w-]*|\*)(?:([.#])([\w-]+))?")
+_RULE = re.compile(r"([^{}]+)\{([^{}]*)\}")
+
+
+# Where the drawable is drawn again and compared with the art, and the share of pixels that may differ by more than
+# 16 levels.
+COMPARED_AT = 216
+_LEVELS = 16
+_SHARE = 0.005
+
+
+class Inexpressible(Exception):
+    """The art uses something that a vector drawable cannot hold; the message says what."""
+
+
+@dataclass(frozen=True)
+class _State:
+    """What a shape inherits on its way down: transform, style, opacity, clips around it."""
+
+    matrix: Matrix
+    style: dict[str, str]
+    opacity: float = 1.0
+    clips: tuple[str, ...] = ()
+
+
+@dataclass
+class _Writer:
+    lines: list[str] = field(default_factory=list)
+
+    def path(self, attributes: list[tuple[str, str]], inner: list[str], clips: tuple[str, ...]) -> None:
+        """Add one path, in as many groups as it has clips."""
+        pad = "    "
+        for clip in clips:
+            self.lines += [f"{pad}<group>", f'{pad}    <clip-path android:pathData="{clip}" />']
+            pad += "    "
+        written = "".join(f'\n{pad}    android:{name}="{value}"' for name, value in attributes)
+        if inner:
+            self.lines.append(f"{pad}<path{written}>")
+            self.lines += [f"{pad}    {line}" for line in inner]
+            self.lines.append(f"{pad}</path>")
+        else:
+            self.lines.append(f"{pad}<path{written} />")
+        for _ in clips:
+            pad = pad[4:]
+            self.lines.append(f"{pad}</group>")
+
+
+def vector_layer(fitted: Fitted, white: bool, wanted: Picture) -> bytes:
+    """Write art as a vector drawable and prove it: drawn again, it looks like *wanted* (at ``COMPARED_AT``).
+
+    Raises Inexpressible when it cannot be expressed, or would not look the same.
+    """
+    data = Vectorizer(fitted.art.svg, white).drawable(fitted.scale, fitted.shift)
+    try:
+        again = to_picture(render_svg(VectorReader(data, lambda name: name).svg(), COMPARED_AT, COMPARED_AT))
+    except (FormatError, InputError) as error:
+        raise Inexpressible(str(error)) from None
+    share = differing(again, wanted)
+    if share > _SHARE:
+        raise Inexpressible(f"it exactly ({share:.1%} of its pixels would differ)")
+    return data
+
+
+def differing(one: Picture, other: Picture) -> float:
+    """Return the share of pixels that differ by more than 16 levels in any channel, over a middle grey."""
+    ground = flat(one.shape[0], colour(128, 128, 128))
+    first, second = (to_bytes(over(picture, ground)).astype(np.int16) for picture in (one, other))
+    return float((np.abs(first - second).max(axis=2) > _LEVELS).mean())
+
+
+class Vectorizer:
+    """Turns one SVG into the body of a vector drawable; *white* makes a silhouette of it."""
+
+    def __init__(self, svg: str, white: bool = False) -> None:
+        self.root = parse_xml(svg.encode("utf-8")).root
+        self.white = white
+        self.by_id = {name: element for element in self.root.walk() if (name := element.value("id"))}
+        self.sheet = list(self._sheet())
+        self.out = _Writer()
+        self.gradients = False
+
+    def drawable(self, scale: float, shift: tuple[float, float]) -> bytes:
+        """Write the drawable with the art in its place: share of the edge, shift of the centre.
+
+        Raises Inexpressible.
+        """
+        try:
+            state = _State(self._placed(scale, shift), dict(_INHERITED))
+            for child in self.root.children:
+                self._element(child, replace(state, style=self._style(self.root, state.style)), 0)
+        except ValueError as error:
+            raise Inexpressible(str(error)) from None
+        if not self.out.lines:
+            raise Inexpressible("nothing is painted")
+        aapt = '\n    xmlns:aapt="http://schemas.android.com/aapt"' if self.gradients else ""
+        head = (
+            '<?xml version="1.0" encoding="utf-8"?>\n<vector xmlns:android="http://schemas.android.com/apk/res/android"'
+            f'{aapt}\n    android:width="{LAYER_DP}dp"\n    android:height="{LAYER_DP}dp"\n'
+            f'    android:viewportWidth="{LAYER_DP}"\n    android:viewportHeight="{LAYER_DP}">\n'
+        )
+        return (head + "\n".join(self.out.lines) + "\n</vector>\n").encode("utf-8")
+
+    def _placed(self, scale: float, shift: tuple[float, float]) -> Matrix:
+        box = numbers(self.root.value("viewBox"))
+        width, height = (numbers(self.root.value(name)) for name in ("width", "height"))
+        if len(box) != 4:
+            if not width or not height:
+                raise Inexpressible("the art has no size")
+            box = [0.0, 0.0, width[0], height[0]]
+        elif width and height and abs(width[0] * box[3] - height[0] * box[2]) > 0.01 * width[0] * box[3]:
+            raise Inexpressible("its viewBox is letterboxed")
+        factor = LAYER_DP * scale / max(box[2], box[3])
+        centre = (LAYER_DP * (0.5 + shift[0]), LAYER_DP * (0.5 + shift[1]))
+        return Matrix(
+            factor,
+            0,
+            0,
+            factor,
+            centre[0] - factor * (box[0] + box[2] / 2),
+            centre[1] - factor * (box[1] + box[3] / 2),
+        )
+
+    # -- style
+
+    def _sheet(self) -> Iterator[tuple[str, dict[str, str]]]:
+        for element in self.root.walk():
+            if element.name == "style":
+                text = re.sub(r"/\*.*?\*/", "", element.text, flags=re.DOTALL)
+                if "@" in text:
+                    raise Inexpressible("a style sheet with at-rules")
+                for selectors, body in _RULE.findall(text):
+                    for selector in selectors.split(","):
+                        yield selector.strip(), _declarations(body)
+
+    def _style(self, element: Element, above: dict[str, str]) -> dict[str, str]:
+        """Return the style of an element: inherited, presentation attributes, style sheet, style attribute."""
+        found = {**above, **_OWN}
+        known = (*_INHERITED, *_OWN)
+        own = {name: value for name in known if (value := element.value(name))}
+        classes = element.value("class").split()
+        fitting: list[tuple[int, dict[str, str]]] = []
+        for selector, body in self.sheet:
+            match = _SELECTOR.fullmatch(selector)
+            if match is None:
+                raise Inexpressible(f"the style sheet's selector “{selector}”")
+            tag, mark, name = match.groups()
+            named = not mark or (mark == "." and name in classes) or (mark == "#" and name == element.value("id"))
+            if tag in ("", "*", element.name) and named:
+                weight = {".": 10, "#": 100}.get(mark or "", 0) + (tag not in ("", "*"))
+                fitting.append((weight, body))
+        for _, body in sorted(fitting, key=lambda item: item[0]):
+            own.update(body)
+        own.update(_declarations(element.value("style")))
+        found.update({name: value for name, value in own.items() if name in known and value != "inherit"})
+        return found
+
+    # -- elements
+
+    def _element(self, element: Element, state: _State, depth: int) -> None:
+        if element.name in _SKIPPED or depth > 60:
+            return
+        if element.name not in _SHAPES | {"g", "use", "a", "svg"}:
+            raise Inexpressible(f"<{element.name}>")
+        style = self._style(element, state.style)
+        if style["display"] == "none":
+            return
+        for name in ("mask", "filter", "marker-start", "marker-mid", "marker-end"):
+            if style[name] != "none":
+                raise Inexpressible(name)
+        if style["mix-blend-mode"] != "normal":
+            raise Inexpressible("a blend mode")
+        matrix = state.matrix.then(parse_transform(element.value("transform")))
+        opacity = state.opacity * _share(style["opacity"])
+        state = _State(matrix, style, opacity, state.clips)
+        if element.name == "use":
+            self._use(element, state, depth)
+            return
+        if style["clip-path"] != "none":
+            state = replace(state, clips=(*state.clips, self._clip(style["clip-path"], state)))
+        if element.name in _SHAPES:
+            self._shape(element, state)
+            return
+        if _share(style["opacity"]) < 1 and sum(child.name not in _SKIPPED for child in element.walk()) > 2:
+            raise Inexpressible("opacity of a group of shapes")
+        if element.name == "svg":
+            raise Inexpressible("an <svg> inside the <svg>")
+        for child in element.children:
+            self._element(child, state, depth + 1)
+
+    def _use(self, element: Element, state: _State, depth: int) -> None:
+        reference = next((a.value for a in element.attributes if a.name.rpartition(":")[2] == "href"), "")
+        target = self.by_id.get(reference.removeprefix("#"))
+        if target is None:
+            return
+        x, y = (_length(element.value(name)) for name in ("x", "y"))
+        moved = replace(state, matrix=state.matrix.then(Matrix(e=x, f=y)))
+        if state.style["clip-path"] != "none":
+            moved = replace(moved, clips=(*moved.clips, self._clip(state.style["clip-path"], state)))
+        if target.name == "symbol":
+            if target.value("viewBox"):
+                raise Inexpressible("a symbol with a viewBox")
+            for child in target.children:
+                self._element(child, replace(moved, style=self._style(target, state.style)), depth + 1)
+        else:
+            self._element(target, moved, depth + 1)
+
+    def _clip(self, reference: str, state: _State) -> str:
+        name = re.fullmatch(r"url\(\s*['\"]?#([^'\")]+)['\"]?\s*\)", reference)
+        target = self.by_id.get(name[1]) if name else None
+        if target is None or target.name != "clipPath":
+            raise Inexpressible("a clip path that is not there")
+        shapes = [child for child in target.children if child.name in _SHAPES]
+        if (
+            len(shapes) != 1
+            or len(shapes) != len(target.children)
+            or target.value("clipPathUnits") == "objectBoundingBox"
+        ):
+            raise Inexpressible("a clip path of several shapes")
+        style = self._style(shapes[0], dict(_INHERITED))
+        if style["clip-rule"] != "nonzero" or style["clip-path"] != "none":
+            raise Inexpressible("a clip path with the even-odd rule")
+        matrix = state.matrix.then(parse_transform(target.value("transform")))
+        matrix = matrix.then(parse_transform(shapes[0].value("transform")))
+        return _bounded(path_data(transformed(outline(shapes[0]), matrix)))
+
+    def _shape(self, element: Element, state: _State) -> None:
+        style = state.style
+        if style["visibility"] != "visible":
+            return
+        segments = outline(element)
+        if not segments:
+            return
+        placed = transformed(segments, state.matrix)
+        attributes: list[tuple[str, str]] = []
+        inner: list[str] = []
+        both = style["fill"] != "none" and style["stroke"] != "none"
+        if both and state.opacity < 1:
+            raise Inexpressible("opacity over fill and stroke")
+        self._paint("fill", state, segments, attributes, inner)
+        if style["fill-rule"] == "evenodd" and style["fill"] != "none":
+            attributes.append(("fillType", "evenOdd"))
+        if style["stroke"] != "none" and _length(style["stroke-width"]) > 0:
+            self._stroke(state, segments, attributes, inner)
+        if not attributes and not inner:
+            return
+        attributes.append(("pathData", _bounded(path_data(placed))))
+        self.out.path(attributes, inner, tuple(_bounded(clip) for clip in state.clips))
+
+    def _stroke(
+        self, state: _State, segments: list[Segment], attributes: list[tuple[str, str]], inner: list[str]
+    ) -> None:
+        style = state.style
+        if style["stroke-dasharray"] not in ("none", "0"):
+            raise Inexpressible("dashes")
+        scale = state.matrix.uniform()
+        if scale is None:
+            raise Inexpressible("a stroke under unequal scale")
+        self._paint("stroke", state, segments, attributes, inner)
+        attributes.append(("strokeWidth", number(_length(style["stroke-width"]) * scale)))
+        for name, key, usual in (
+            ("stroke-linecap", "strokeLineCap", "butt"), ("stroke-linejoin", "strokeLineJoin", "miter"),
+            ("stroke-miterlimit", "strokeMiterLimit", "4"),
+        ):  # fmt: skip
+            if style[name] != usual:
+                if style[name] in ("miter-clip", "arcs"):
+                    raise Inexpressible(f"stroke-linejoin {style[name]}")
+                attributes.append((key, style[name]))
+
+    def _paint(
+        self, kind: str, state: _State, segments: list[Segment], attributes: list[tuple[str, str]], inner: list[str]
+    ) -> None:
+        written = state.style[kind].strip()
+        if written == "none":
+            return
+        opacity = state.opacity * _share(state.style[f"{kind}-opacity"])
+        if written.startswith("url("):
+            name = re.match(r"url\(\s*['\"]?#([^'\")]+)", written)
+            target = self.by_id.get(name[1]) if name else None
+            if target is None:
+                raise Inexpressible("a paint that is not there")
+            inner += [
+                f'<aapt:attr name="android:{kind}Color">',
+                *self._gradient(target, state, segments, opacity),
+                "</aapt:attr>",
+            ]
+            self.gradients = True
+            return
+        if written == "currentColor":
+            written = state.style["color"]
+        attributes.append((f"{kind}Color", self._colour(written, opacity)))
+
+    def _colour(self, written: str, opacity: float) -> str:
+        """Write a colour as Android does: alpha first, left out when it is full."""
+        digits, alpha = parse_css_colour(written)
+        share = round(alpha * opacity * 255)
+        if self.white:
+            digits = "ffffff"
+        return f"#{digits.upper()}" if share >= 255 else f"#{share:02X}{digits.upper()}"
+
+    # -- gradients
+
+    def _gradient(self, target: Element, state: _State, segments: list[Segment], opacity: float) -> list[str]:
+        if target.name not in ("linearGradient", "radialGradient"):
+            raise Inexpressible(f"<{target.name}> as paint")
+        chain = self._chain(target)
+
+        def get(name: str, default: str) -> str:
+            return next((value for element in chain if (value := element.value(name))), default)
+
+        matrix = state.matrix
+        if get("gradientUnits", "objectBoundingBox") == "objectBoundingBox":
+            box = bounds(segments)
+            if box is None or box[2] - box[0] < 1e-6 or box[3] - box[1] < 1e-6:
+                raise Inexpressible("a gradient on a shape without area")
+            matrix = matrix.then(Matrix(box[2] - box[0], 0, 0, box[3] - box[1], box[0], box[1]))
+        matrix = matrix.then(parse_transform(get("gradientTransform", "")))
+        tile = {"repeat": "repeat", "reflect": "mirror"}.get(get("spreadMethod", "pad"), "")
+        head = _linear(get, matrix) if target.name == "linearGradient" else _radial(get, matrix)
+        head += f' android:tileMode="{tile}"' if tile else ""
+        stops = next((found for element in chain if (found := [c for c in element.children if c.name == "stop"])), [])
+        if not stops:
+            raise Inexpressible("a gradient without stops")
+        lines = [f"<gradient {head}>"]
+        last = 0.0
+        for stop in stops:
+            style = {"stop-color": "black", "stop-opacity": "1"}
+            style.update({k: v for k in style if (v := stop.value(k))})
+            style.update({k: v for k, v in _declarations(stop.value("style")).items() if k in style})
+            last = max(last, min(1.0, _share(stop.value("offset") or "0")))
+            colour = self._colour(style["stop-color"], opacity * _share(style["stop-opacity"]))
+            lines.append(f'    <item android:offset="{number(last)}" android:color="{colour}" />')
+        return [*lines, "</gradient>"]
+
+    def _chain(self, target: Element) -> list[Element]:
+        """Return a gradient and those it takes its attributes from."""
+        chain = [target]
+        while len(chain) < 10:
+            reference = next((a.value for a in chain[-1].attributes if a.name.rpartition(":")[2] == "href"), "")
+            above = self.by_id.get(reference.removeprefix("#")) if reference else None
+            if above is None or above in chain:
+                break
+            chain.append(above)
+        return chain
+
+
+def _linear(get, matrix: Matrix) -> str:  # type: ignore[no-untyped-def]  # noqa: ANN001
+    """Place a linear gradient: its lines of equal colour are transformed, so skewing is exact too."""
+    x1, y1, x2, y2 = (
+        _share(get(name, default)) for name, default in (("x1", "0"), ("y1", "0"), ("x2", "1"), ("y2", "0"))
+    )
+    start, end = matrix.point(x1, y1), matrix.point(x2, y2)
+    across = (matrix.a * -(y2 - y1) + matrix.c * (x2 - x1), matrix.b * -(y2 - y1) + matrix.d * (x2 - x1))
+    normal = (across[1], -across[0])
+    length = normal[0] ** 2 + normal[1] ** 2
+    if length < 1e-12:
+        raise Inexpressible("a gradient without length")
+    reach = ((end[0] - start[0]) * normal[0] + (end[1] - start[1]) * normal[1]) / length
+    end = (start[0] + normal[0] * reach, start[1] + normal[1] * reach)
+    values = zip(("startX", "startY", "endX", "endY"), (*start, *end), strict=True)
+    return 'android:type="linear" ' + " ".join(f'android:{name}="{number(value)}"' for name, value in values)
+
+
+def _radial(get, matrix: Matrix) -> str:  # type: ignore[no-untyped-def]  # noqa: ANN001
+    cx, cy, r = (_share(get(name, "0.5")) for name in ("cx", "cy", "r"))
+    if abs(_share(get("fx", str(cx))) - cx) > 1e-6 or abs(_share(get("fy", str(cy))) - cy) > 1e-6:
+        raise Inexpressible("a radial gradient with a focal point")
+    scale = matrix.uniform()
+    if scale is None:
+        raise Inexpressible("a stretched radial gradient")
+    x, y = matrix.point(cx, cy)
+    return (
+        f'android:type="radial" android:centerX="{number(x)}" android:centerY="{number(y)}" '
+        f'android:gradientRadius="{number(r * scale)}"'
+    )
+
+
+def outline(element: Element) -> list[Segment]:
+    """Return the outline of a basic shape or path, in its own coordinates. Raises ValueError."""
+
+    def get(name: str) -> float:
+        return _length(element.value(name))
+
+    if element.name == "path":
+        return parse_path(element.value("d"))
+    if element.name == "circle":
+        return _ellipse(get("cx"), get("cy"), get("r"), get("r"))
+    if element.name == "ellipse":
+        return _ellipse(get("cx"), get("cy"), get("rx"), get("ry"))
+    if element.name == "line":
+        return [("M", ((get("x1"), get("y1")),)), ("L", ((get("x2"), get("y2")),))]
+    if element.name in ("polyline", "polygon"):
+        values = numbers(element.value("points"))
+        points = list(zip(values[::2], values[1::2], strict=False))
+        if len(points) < 2:
+            return []
+        found: list[Segment] = [("M", (points[0],)), *(("L", (point,)) for point in points[1:])]
+        return [*found, ("Z", ())] if element.name == "polygon" else found
+    return _rectangle(element)
+
+
+def _ellipse(cx: float, cy: float, rx: float, ry: float) -> list[Segment]:
+    if rx <= 0 or ry <= 0:
+        return []
+    return parse_path(f"M{cx - rx},{cy}A{rx},{ry} 0 0 1 {cx},{cy - ry}A{rx},{ry} 0 0 1 {cx + rx},{cy}"
+                      f"A{rx},{ry} 0 0 1 {cx},{cy + ry}A{rx},{ry} 0 0 1 {cx - rx},{cy}Z")  # fmt: skip
+
+
+def _rectangle(element: Element) -> list[Segment]:
+    x, y, width, height = (_length(element.value(name)) for name in ("x", "y", "width", "height"))
+    if "%" in element.value("width") + element.value("height"):
+        raise Inexpressible("sizes in percent")
+    if width <= 0 or height <= 0:
+        return []
+    rx, ry = element.value("rx"), element.value("ry")
+    radius_x = min(_length(rx or ry), width / 2)
+    radius_y = min(_length(ry or rx), height / 2)
+    if radius_x <= 0 or radius_y <= 0:
+        return parse_path(f"M{x},{y}h{width}v{height}h{-width}Z")
+    arc = f"a{radius_x},{radius_y} 0 0 1 "
+    wide, high = width - 2 * radius_x, height - 2 * radius_y
+    return parse_path(
+        f"M{x + radius_x},{y}h{wide}{arc}{radius_x},{radius_y}v{high}{arc}{-radius_x},{radius_y}h{-wide}"
+        f"{arc}{-radius_x},{-radius_y}v{-high}{arc}{radius_x},{-radius_y}Z"
+    )
+
+
+def parse_css_colour(text: str) -> tuple[str, float]:
+    """Return six hexadecimal digits and the opacity of a CSS colour. Raises Inexpressible."""
+    written = text.strip().lower()
+    if written == "transparent":
+        return "000000", 0.0
+    if written in _COLOURS:
+        return _COLOURS[written], 1.0
+    match = re.fullmatch(r"#([0-9a-f]{3,8})", written)
+    if match and len(match[1]) in (3, 4, 6, 8):
+        digits = match[1] if len(match[1]) > 4 else "".join(char * 2 for char in match[1])
+        return digits[:6], int(digits[6:], 16) / 255 if len(digits) == 8 else 1.0
+    match = re.fullmatch(r"rgba?\(([^)]*)\)", written)
+    if match:
+        parts = [part for part in re.split(r"[\s,/]+", match[1].strip()) if part]
+        if len(parts) in (3, 4):
+            values = [round(_share(part) * 255) if "%" in part else round(float(part)) for part in parts[:3]]
+            digits = "".join(f"{max(0, min(255, value)):02x}" for value in values)
+            return digits, _share(parts[3]) if len(parts) == 4 else 1.0
+    raise Inexpressible(f"the colour {text}")
+
+
+def _declarations(text: str) -> dict[str, str]:
+    pairs = (item.partition(":") for item in text.split(";"))
+    return {name.strip(): value.replace("!important", "").strip() for name, mark, value in pairs if mark}
+
+
+def _share(text: str) -> float:
+    written = text.strip()
+    return float(written[:-1]) / 100 if written.endswith("%") else float(written or 0)
+
+
+def _length(text: str) -> float:
+    match = re.match(r"\s*([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?)\s*(px|%|[a-z]*)", text)
+    if not match:
+        return 0.0
+    if match[2] not in ("", "px"):
+        raise Inexpressible(f"the length {text}")
+    return float(match[1])
+
+
+def _bounded(data: str) -> str:
+    if len(data) >= MAXIMUM_ATTRIBUTE:
+        raise Inexpressible("a path of more than 32,767 characters")
+    return data
