@@ -26,6 +26,7 @@ check: $(VENV)/.tested
 
 bench: $(VENV)/.installed
 	$(BIN)/python benchmarks/run.py
+	$(BIN)/python benchmarks/pictures.py
 
 screenshots: $(VENV)/.installed
 	$(BIN)/python tools/screenshots.py

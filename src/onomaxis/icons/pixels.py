@@ -29,24 +29,39 @@ def _linear_table() -> NDArray[np.float32]:
     return np.where(values <= 0.04045, low, high).astype(np.float32)
 
 
+@lru_cache(maxsize=1)
+def _encoded_table() -> Bytes:
+    """The inverse transfer function for linear light in 65,536 steps: finer than a byte can show."""
+    linear = np.arange(65536, dtype=np.float64) / 65535
+    encoded = np.where(linear <= 0.0031308, linear * 12.92, 1.055 * linear ** (1 / 2.4) - 0.055)
+    table: Bytes = np.rint(encoded * 255).astype(np.uint8)
+    return table
+
+
 def to_picture(pixels: Bytes) -> Picture:
     """Turn straight-alpha sRGB bytes of shape (h, w, 4) into a picture."""
     linear = np.empty(pixels.shape, dtype=np.float32)
+    linear[..., :3] = np.take(_linear_table(), pixels[..., :3])
+    if (pixels[..., 3] == 255).all():
+        linear[..., 3] = 1
+        return linear
     alpha = pixels[..., 3].astype(np.float32) / np.float32(255)
-    linear[..., :3] = _linear_table()[pixels[..., :3]] * alpha[..., None]
+    linear[..., :3] *= alpha[..., None]
     linear[..., 3] = alpha
     return linear
 
 
 def to_bytes(picture: Picture) -> Bytes:
     """Turn a picture into straight-alpha sRGB bytes."""
+    result = np.empty(picture.shape, dtype=np.uint8)
     alpha = np.clip(picture[..., 3:4], 0, 1)
-    straight = np.divide(picture[..., :3], alpha, out=np.zeros_like(picture[..., :3]), where=alpha > 1e-6)
-    straight = np.clip(straight, 0, 1)
-    encoded = np.where(straight <= 0.0031308, straight * 12.92, 1.055 * straight ** (1 / 2.4) - 0.055)
-    joined = np.concatenate([encoded, alpha], axis=2)
-    encoded_bytes: Bytes = np.rint(joined * 255).astype(np.uint8)
-    return encoded_bytes
+    straight = picture[..., :3]
+    if not (alpha == 1).all():
+        straight = np.divide(straight, alpha, out=np.zeros_like(straight), where=alpha > 1e-6)
+    steps = (np.clip(straight, 0, 1) * np.float32(65535) + np.float32(0.5)).astype(np.uint16)
+    result[..., :3] = np.take(_encoded_table(), steps)
+    result[..., 3] = np.rint(alpha[..., 0] * 255)
+    return result
 
 
 def colour(red: int, green: int, blue: int) -> NDArray[np.float32]:
@@ -111,6 +126,8 @@ def reduced(pixels: Bytes, limit: int) -> Picture:
 
 def over(top: Picture, bottom: Picture) -> Picture:
     """Lay one picture over another of the same size."""
+    if (top[..., 3] == 1).all():
+        return top
     return top + bottom * (1 - top[..., 3:4])
 
 
