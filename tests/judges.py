@@ -34,7 +34,6 @@ STUBS = {
     "org.junit.Test": "public @interface Test {}",
     "org.junit.Assert": "public class Assert { public static void assertEquals(Object a, Object b) {} "
     "public static void assertEquals(long a, long b) {} }",
-    "com.getcapacitor.BridgeActivity": "public class BridgeActivity {}",
 }
 
 

@@ -88,7 +88,7 @@ class Tree:
     def files(self) -> tuple[str, ...]:
         """Every file that counts, sorted. The listing starts when the tree is made and is waited for here."""
         listed = _git_files(self._listing, self.root)
-        return tuple(sorted(listed if listed is not None else _walk(self.root)))
+        return tuple(sorted(set(listed if listed is not None else _walk(self.root))))
 
     @cached_property
     def known(self) -> frozenset[str]:
@@ -293,6 +293,8 @@ def _git_files(listing: subprocess.Popen[bytes] | None, root: Path) -> list[str]
         return None
     text = os.fsdecode(answer)
     may_skip = any(f"{name}/" in text for name in SKIPPED_FOLDERS)
+    if not may_skip and "\0R " not in text and not text.startswith("R ") and "/\0" not in text:
+        return [entry[2:] for entry in text.split("\0") if entry] or None
     found: set[str] = set()
     gone: set[str] = set()
     for entry in text.split("\0"):

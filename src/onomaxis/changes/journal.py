@@ -77,12 +77,7 @@ class Journal:
     def _read(self) -> Iterator[Entry]:
         if not self.folder.is_dir():
             return
-        for place in sorted(self.folder.iterdir()):
-            try:
-                raw = json.loads((place / "entry.json").read_text("utf-8"))
-            except (OSError, ValueError):
-                continue
-            yield _entry(place, raw)
+        yield from (entry for place in sorted(self.folder.iterdir()) if (entry := _load(place)))
 
     def entry(self, wanted: str) -> Entry:
         """Return the entry with ID *wanted*. Raises InputError."""
@@ -92,8 +87,11 @@ class Journal:
         raise InputError(f"there is no change {wanted} in the journal", remedy="onomaxis history lists them.")
 
     def interrupted(self) -> Entry | None:
-        """Return the entry that was begun and not finished."""
-        return next((entry for entry in self.entries() if entry.state == "open"), None)
+        """Return the entry that was begun and not finished. Finished ones are not read."""
+        if not self.folder.is_dir():
+            return None
+        places = [place for place in sorted(self.folder.iterdir()) if not (place / "done").exists()]
+        return next((entry for place in places if (entry := _load(place))), None)
 
     def last(self) -> Entry | None:
         """Return the newest change that stands: done, no undo, not undone since."""
@@ -152,6 +150,14 @@ def _plain(entry: Entry) -> dict[str, Any]:
     plain = asdict(entry)
     plain.pop("state")
     return {"format": 1, **plain}
+
+
+def _load(place: Path) -> Entry | None:
+    """Read the entry in a folder; None when it was never completed."""
+    try:
+        return _entry(place, json.loads((place / "entry.json").read_text("utf-8")))
+    except (OSError, ValueError):
+        return None
 
 
 def _entry(place: Path, raw: dict[str, Any]) -> Entry:

@@ -84,7 +84,7 @@ def _way_back(survey: Survey, after: str) -> Entry | None:
     """
     journal = Journal(survey.tree.root)
     entry = journal.last()
-    if entry is None or entry.identity_before != after:
+    if entry is None or entry.identity_before != after or entry.identity_before == entry.identity_after:
         return None
     if entry.identity_after != identity(survey.projects):
         return None

@@ -90,6 +90,7 @@ def carry_out(
     try:
         _compare(disk, changes)
         _may_write(disk, changes)
+        _sweep(journal)
         entry = journal.begin(_entry(disk, changes, labels), changes)
         _perform(disk, entry, changes, tick)
         journal.finish(entry)
