@@ -16,25 +16,33 @@ class Disk:
 
     def __init__(self, root: Path) -> None:
         self.root = root
+        self._prefix = os.fspath(root) + os.sep
 
     def path(self, relative: str) -> Path:
         """Return the absolute path of *relative*."""
         return self.root / relative
+
+    def name(self, relative: str, staged: bool = False) -> str:
+        """Return the absolute path of *relative* as text, or that of what is staged beside it."""
+        return f"{self._prefix}{relative}{STAGED if staged else ''}"
 
     def step(self, name: str, relative: str) -> None:
         """Called before each operation that changes the disk."""
 
     def read(self, relative: str) -> bytes | None:
         """Return a file's bytes, or None when there is no plain file."""
-        path = self.path(relative)
+        name = self.name(relative)
         try:
-            return None if path.is_symlink() else path.read_bytes()
+            if not stat.S_ISREG(os.lstat(name).st_mode):
+                return None
+            with open(name, "rb") as handle:
+                return handle.read()
         except (FileNotFoundError, NotADirectoryError, IsADirectoryError):
             return None
 
     def mode(self, relative: str) -> int:
-        """Return the permission bits of a file."""
-        return stat.S_IMODE(self.path(relative).stat().st_mode)
+        """Return the permission bits of a file or folder."""
+        return stat.S_IMODE(os.stat(self.name(relative)).st_mode)  # noqa: PTH116 - called for every file
 
     def write(self, relative: str, data: bytes, mode: int | None = None) -> None:
         """Write a file whole: staged beside the target, made durable, then renamed into place."""
@@ -45,12 +53,12 @@ class Disk:
 
     def stage(self, relative: str, data: bytes, mode: int | None = None) -> None:
         """Write the new bytes of a file beside it."""
-        target = self.path(relative)
-        staged = target.with_name(target.name + STAGED)
         self.step("stage", relative)
-        staged.write_bytes(data)
+        staged = self.name(relative, staged=True)
+        with open(staged, "wb") as handle:
+            handle.write(data)
         if mode is not None:
-            staged.chmod(mode)
+            os.chmod(staged, mode)  # noqa: PTH101 - called for every file
 
     def settle(self, staged: Sequence[str]) -> None:
         """Make staged files durable: one by one when they are few, by one call for the whole system when many."""
@@ -58,20 +66,18 @@ class Disk:
             os.sync()
             return
         for relative in staged:
-            target = self.path(relative)
-            with target.with_name(target.name + STAGED).open("rb+") as handle:
+            with open(self.name(relative, staged=True), "rb+") as handle:
                 os.fsync(handle.fileno())
 
     def replace(self, relative: str) -> None:
         """Rename a staged file into place."""
         self.step("replace", relative)
-        target = self.path(relative)
-        target.with_name(target.name + STAGED).replace(target)
+        os.replace(self.name(relative, staged=True), self.name(relative))  # noqa: PTH105 - called for every file
 
     def rename(self, source: str, target: str) -> None:
         """Rename a file; the target must not exist, except as the same file in another case."""
         self.step("rename", source)
-        self.path(source).rename(self.path(target))
+        os.rename(self.name(source), self.name(target))  # noqa: PTH104 - called for every file
 
     def remove(self, relative: str) -> None:
         """Remove a file if it is there."""

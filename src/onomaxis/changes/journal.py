@@ -17,7 +17,7 @@ import hashlib
 import json
 import shutil
 from collections.abc import Iterator, Sequence
-from dataclasses import asdict, dataclass, replace
+from dataclasses import dataclass, fields, replace
 from pathlib import Path
 from typing import Any
 
@@ -61,6 +61,10 @@ class Entry:
     identity_after: str
     undoes: str = ""
     state: str = "open"
+
+
+_RECORD_FIELDS = tuple(item.name for item in fields(Record))
+_ENTRY_FIELDS = tuple(item.name for item in fields(Entry))
 
 
 class Journal:
@@ -147,9 +151,9 @@ class Journal:
 
 
 def _plain(entry: Entry) -> dict[str, Any]:
-    plain = asdict(entry)
-    plain.pop("state")
-    return {"format": 1, **plain}
+    plain = {name: getattr(entry, name) for name in _ENTRY_FIELDS if name not in ("state", "records")}
+    records = [{name: getattr(record, name) for name in _RECORD_FIELDS} for record in entry.records]
+    return {"format": 1, **plain, "records": records}
 
 
 def _load(place: Path) -> Entry | None:

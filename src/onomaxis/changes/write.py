@@ -138,9 +138,11 @@ def _compare(disk: Disk, changes: Sequence[FileChange]) -> None:
                 remedy="Nothing was changed; run it again.",
             )
         if change.target is not None and change.target != change.source and change.target not in leaving:
+            if not os.path.lexists(disk.name(change.target)):
+                continue
             target = disk.path(change.target)
             same = change.source is not None and target.exists() and target.samefile(disk.path(change.source))
-            if (target.exists() or target.is_symlink()) and not same:
+            if not same:
                 raise RefusedError("a file stands there already", file=change.target, remedy="Move it away first.")
 
 
