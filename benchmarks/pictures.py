@@ -48,7 +48,9 @@ def quality() -> None:
         for size in SIZES:
             wanted = reference(svg, size).astype(int)
             ours.append(np.abs(to_bytes(resample(picture, size, size)).astype(int) - wanted))
-            plain.append(np.abs(np.asarray(image.resize((size, size), Image.Resampling.LANCZOS)).astype(int) - wanted))
+            plain.append(
+                np.abs(np.asarray(image.resize((size, size), Image.Resampling.LANCZOS)).astype(int) - wanted)
+            )
             drawn.append(np.abs(render_svg(svg, size, size).astype(int) - wanted))
         for name, errors in (("raster art, ours", ours), ("raster art, plain resize", plain), ("SVG at size", drawn)):
             mean = statistics.mean(float(error.mean()) for error in errors)
@@ -77,7 +79,9 @@ def speed() -> None:
         bare = time.perf_counter() - start
         ratios.append((ours / bare, ours, bare, len(pictures)))
     ratio, ours, bare, count = sorted(ratios)[len(ratios) // 2]
-    print(f"full set, {count} pictures: {ours * 1000:.0f} ms : {bare * 1000:.0f} ms bare = {ratio:.2f} (target at most 1.5)")
+    print(
+        f"full set, {count} pictures: {ours * 1000:.0f} ms : {bare * 1000:.0f} ms bare = {ratio:.2f} (target at most 1.5)"
+    )
 
 
 BARE = """

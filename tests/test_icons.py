@@ -255,7 +255,9 @@ def test_webp_stays_webp(demo: Path) -> None:
         path.unlink()
     commit_all(demo)
     done = onomaxis("icons", demo, "--art", LADDER, "--json").json
-    android = [image["path"] for image in done["images"] if image["path"].startswith(RES) and image["path"][-3:] != "xml"]
+    android = [
+        image["path"] for image in done["images"] if image["path"].startswith(RES) and image["path"][-3:] != "xml"
+    ]
     assert android and all(path.endswith(".webp") for path in android) and done["removed"] == []
 
 

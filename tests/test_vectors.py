@@ -80,7 +80,9 @@ def test_what_can_be_expressed_looks_the_same(art: str, tmp_path: Path) -> None:
     again = to_picture(render_svg(VectorReader(white, lambda name: name).svg(), 240, 240))
     assert differing(again, silhouette(to_picture(render_svg(svg, 240, 240)))) < 0.005
     files(tmp_path / "res/drawable", {"art.xml": data})
-    done = subprocess.run([judge("aapt2"), "compile", "--dir", tmp_path / "res", "-o", tmp_path / "o.zip"], capture_output=True)
+    done = subprocess.run(
+        [judge("aapt2"), "compile", "--dir", tmp_path / "res", "-o", tmp_path / "o.zip"], capture_output=True
+    )
     assert done.returncode == 0, done.stderr
 
 
@@ -98,7 +100,9 @@ def test_demo_art_is_expressible() -> None:
     assert data.count(b"<path") == 2 and b'strokeWidth="6"' in data
 
 
-@pytest.mark.parametrize("data", ["M0 0 10 10", "m.5.5.5.5", "M1-2-3 4z", "M0 0h1e1v-2E-1", "M0,0a1 1 0 011 1", "M0 0q1 2 3 4t5 6s1 1 2 2"])
+@pytest.mark.parametrize(
+    "data", ["M0 0 10 10", "m.5.5.5.5", "M1-2-3 4z", "M0 0h1e1v-2E-1", "M0,0a1 1 0 011 1", "M0 0q1 2 3 4t5 6s1 1 2 2"]
+)
 def test_path_data_reads_back(data: str) -> None:
     """Reading what was written gives the same segments; transforming and back too."""
     segments = parse_path(data)

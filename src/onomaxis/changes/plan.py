@@ -9,18 +9,7 @@ from onomaxis.changes.changeset import Changeset, FileChange
 from onomaxis.changes.rewriting import opening_edit, place_edit, rewrite
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.identity import rules
-from onomaxis.model import (
-    Edit,
-    Facet,
-    Mention,
-    Opening,
-    Renaming,
-    Residue,
-    Role,
-    ShippedApp,
-    Unresolved,
-    Wish,
-)
+from onomaxis.model import Edit, Facet, Mention, Opening, Renaming, Residue, Role, ShippedApp, Unresolved, Wish
 from onomaxis.projects.base import Draft, Project
 from onomaxis.projects.rules import is_service_file
 from onomaxis.survey.survey import Survey, kind_of

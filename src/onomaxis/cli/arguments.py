@@ -222,10 +222,6 @@ def _history(commands: Commands) -> None:
 
 
 def _demo(commands: Commands) -> None:
-    parser = _parser(
-        commands,
-        "demo",
-        "copy the demo project to a folder and walk through the main job",
-    )
+    parser = _parser(commands, "demo", "copy the demo project to a folder and walk through the main job")
     parser.add_argument("folder", nargs="?", metavar="FOLDER", help="a new folder (default: one for temporary files)")
     _common(parser, project=False)

@@ -11,14 +11,7 @@ from onomaxis.projects.android.apps import ModuleReader, Reading
 from onomaxis.projects.android.manifest import read_manifest
 from onomaxis.projects.android.mentions import Names, classify
 from onomaxis.projects.android.modules import Build, Module, find_builds
-from onomaxis.projects.android.packages import (
-    CodeIndex,
-    index_sources,
-    main_package,
-    misplaced,
-    relocate,
-    within,
-)
+from onomaxis.projects.android.packages import CodeIndex, index_sources, main_package, misplaced, relocate, within
 from onomaxis.projects.android.resources import (
     added_string,
     new_strings_file,
