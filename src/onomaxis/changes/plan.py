@@ -75,8 +75,13 @@ def make_plan(survey: Survey, wish: Wish) -> Plan:
         tuple(renamings),
         tuple(dict.fromkeys(work.names)),
         tuple(dict.fromkeys([*work.notes, *draft.notes])),
-        tuple(dict.fromkeys(work.summary)),
+        tuple(sorted(dict.fromkeys(work.summary), key=_is_value)),
     )
+
+
+def _is_value(line: str) -> bool:
+    """Sort what identifiers become before names and versions."""
+    return line.startswith(tuple(_SAID.values()))
 
 
 def _merge(draft: Draft, other: Draft) -> None:
