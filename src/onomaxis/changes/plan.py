@@ -11,7 +11,7 @@ from onomaxis.errors import InputError, RefusedError
 from onomaxis.identity import rules
 from onomaxis.model import Edit, Facet, Mention, Opening, Renaming, Residue, Role, ShippedApp, Unresolved, Wish
 from onomaxis.projects.base import Draft, Project
-from onomaxis.projects.rules import is_service_file
+from onomaxis.projects.rules import is_service_file, other_app
 from onomaxis.survey.survey import Survey, kind_of
 
 _ID_FACETS = (Facet.APPLICATION_ID, Facet.NAMESPACE, Facet.CODE_PACKAGE, Facet.BUNDLE_ID, Facet.APP_GROUP)
@@ -316,16 +316,11 @@ def _rewrite_identifiers(
         if renaming is None or mention.facet not in _ID_FACETS or not _changes(mention, wish, project):
             continue
         new = renaming.apply(mention.value)
-        if mention.owner is not None and _is_foreign(project, mention.value):
+        if mention.owner is not None and other_app(mention.value, project.foreign):
             continue
         if new is None or (wish.flavor and not _of_flavor(mention, wish.flavor)):
             continue
         _rewrite_one(survey, mention, new, work)
-
-
-def _is_foreign(project: Project, value: str) -> bool:
-    """Tell whether an identifier is another app's, which only begins with this one's."""
-    return any(value == other or value.startswith(other + ".") for other in project.foreign)
 
 
 def _of_flavor(mention: Mention, flavor: str) -> bool:

@@ -11,7 +11,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
-from onomaxis.formats.lexer import GROOVY, KOTLIN, Region, Token, tokens
+from onomaxis.formats.lexer import GROOVY, KOTLIN, Token, tokens
 from onomaxis.formats.source import Source
 
 _OPEN = {"(": ")", "{": "}", "[": "]"}
@@ -329,8 +329,3 @@ def parse_gradle(data: bytes, kotlin: bool) -> Script:
     source = Source.read(data)
     reader = _Reader(source, kotlin)
     return Script(source, tuple(reader.statements(False, False)), kotlin)
-
-
-def string_regions(token: Token) -> list[Region]:
-    """Return the literal stretches of a string token."""
-    return [part for part in token.parts if isinstance(part, Region)]

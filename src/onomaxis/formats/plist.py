@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 import itertools
-import plistlib
 from collections.abc import Iterator
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 from onomaxis.errors import FormatError
 from onomaxis.formats.xml import Element, XmlDocument, indentation, parse_xml, text_span
@@ -22,19 +21,8 @@ class PlistString(NamedTuple):
 
 
 def is_binary_plist(data: bytes) -> bool:
-    """Tell whether *data* is a binary property list (readable, never edited here)."""
+    """Tell whether *data* is a binary property list (never edited here)."""
     return data.startswith(b"bplist00")
-
-
-def read_binary_plist(data: bytes) -> dict[str, Any]:
-    """Decode a binary property list whose top is a dictionary. Raises FormatError."""
-    try:
-        decoded = plistlib.loads(data)
-    except Exception as error:
-        raise FormatError(f"not a readable binary property list ({error})", line=1) from None
-    if not isinstance(decoded, dict):
-        raise FormatError("the property list is no dictionary", line=1)
-    return decoded
 
 
 class Plist:

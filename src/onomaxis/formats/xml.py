@@ -199,8 +199,3 @@ def indentation(source: Source, position: int) -> str:
     start = source.view.rfind("\n", 0, position) + 1
     match = re.compile(r"[ \t]*").match(source.view, start)
     return match[0] if match else ""
-
-
-def insertion_after(document: XmlDocument, sibling: Element) -> tuple[int, str]:
-    """Return where a new sibling goes after *sibling*, and the line end plus indentation to begin it with."""
-    return sibling.end, document.source.newline + indentation(document.source, sibling.start)

@@ -14,7 +14,7 @@ from onomaxis.icons.encode import encoded, kind_of_bytes
 from onomaxis.icons.layers import IconSet, IconWish, Warning, silhouette
 from onomaxis.icons.output import Image, Output
 from onomaxis.icons.pixels import placed
-from onomaxis.icons.slots import ADAPTIVE_API, DENSITIES, LAYER_DP, LEGACY_DP, NOTIFICATION_DP, STORE_ICON
+from onomaxis.icons.slots import ADAPTIVE_API, DENSITIES, LAYER_DP, LEGACY_DP, NOTIFICATION_DP
 from onomaxis.icons.vectorize import COMPARED_AT, Inexpressible, vector_layer
 from onomaxis.model import Edit, Facet, IconHome
 from onomaxis.tree import Tree, parent
@@ -248,8 +248,3 @@ def _resources(tree: Tree, folder: str) -> dict[tuple[str, str], list[str]]:
             kind = inner[0].split("-")[0]
             found.setdefault((kind, inner[1].split(".")[0]), []).append(path)
     return found
-
-
-def store_icon(icons: IconSet) -> bytes:
-    """Draw the store listing's icon: 512 x 512, full bleed; the store cuts the corners."""
-    return encoded(icons.apple(STORE_ICON), opaque=True)

@@ -13,14 +13,11 @@ LEGACY_DP = 48
 LAYER_DP = 108
 SHOWN_DP = 72
 NOTIFICATION_DP = 24
-# developer.android.com, TV apps, "Banner": 320 x 180 px at xhdpi.
-TV_BANNER = (320, 180)
 # Store listing requirements of the Android store: icon and feature graphic.
 STORE_ICON = 512
 FEATURE_GRAPHIC = (1024, 500)
 APPLE_STORE_ICON = 1024
 ADAPTIVE_API = 26
-VECTOR_API = 24
 
 
 class AppleSlot(NamedTuple):

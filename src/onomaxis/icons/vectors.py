@@ -12,7 +12,6 @@ from onomaxis.errors import FormatError
 from onomaxis.formats.xml import Element, parse_xml
 from onomaxis.projects.android.manifest import ANDROID_NS
 
-_AAPT_NS = "http://schemas.android.com/aapt"
 _HEX = re.compile(r"#([0-9a-fA-F]{3,8})\Z")
 Lookup = Callable[[str], str]
 

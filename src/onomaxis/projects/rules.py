@@ -38,13 +38,18 @@ def is_service_file(path: str) -> bool:
     return path.rpartition("/")[2] in SERVICE_FILES
 
 
+def other_app(token: str, foreign: tuple[str, ...]) -> str:
+    """Return the identifier of another app that *token* is or lies below, or an empty string."""
+    return next((other for other in foreign if token == other or token.startswith(other + ".")), "")
+
+
 def belongs_elsewhere(path: str, source: Source, hit: Occurrence, foreign: tuple[str, ...]) -> str:
     """Return why an occurrence is not this app's own, or an empty string."""
     if is_service_file(path):
         return "a service's own file: fetch a new one for the new ID (or --services rewrite)"
-    for other in foreign:
-        if hit.token == other or hit.token.startswith(other + "."):
-            return f"another app of this repository ({other})"
+    other = other_app(hit.token, foreign)
+    if other:
+        return f"another app of this repository ({other})"
     if hit.before.startswith(("http://", "https://")) and not _URL_KEPT.match(hit.before):
         return "part of a web address"
     head = source.view[max(0, hit.start - 160) : hit.start]
