@@ -303,7 +303,7 @@ def test_content_is_measured_by_its_circle() -> None:
     """The smallest circle around a square passes through its corners; scaled content stays in the safe zone."""
     square = np.zeros((100, 100, 4), np.uint8)
     square[30:70, 20:60] = 255
-    circle = enclosing_circle(visible(to_picture(square)))
+    circle = enclosing_circle(visible(square))
     assert circle is not None
     assert (round(circle.x, 3), round(circle.y, 3), round(circle.radius, 3)) == (0.4, 0.5, 0.283)
     scale = 33 / 108 / circle.radius

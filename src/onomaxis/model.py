@@ -41,6 +41,11 @@ class Scope:
     locale: str = ""
 
 
+def same_flavor(one: str, other: str) -> bool:
+    """Tell whether two flavor names mean the same one: Gradle and Xcode projects often differ in case alone."""
+    return one.casefold() == other.casefold()
+
+
 @dataclass(frozen=True, slots=True)
 class Place:
     """A byte span of a file, and the name of the syntax that a new value must be written in.
@@ -168,12 +173,32 @@ class ShippedApp:
 
 
 @dataclass(frozen=True, slots=True)
+class Tile:
+    """One picture file that a kind declares: its size in pixels, its shape, what it is for, its format.
+
+    ``shape``: ``full`` (the opaque square), ``art`` (the foreground on transparency), ``rounded`` or ``circle`` (the
+    square cut to it), ``maskable`` (the content inside the inner circle of 80 %), ``card`` (a desktop's rounded card
+    with its margin) or ``wide`` (the foreground in the middle of a wide ground). ``sizes`` are an ICO file's edges.
+    """
+
+    file: str
+    width: int
+    height: int
+    shape: str
+    slot: str
+    format: str = "png"
+    sizes: tuple[int, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
 class IconHome:
     """Where a project keeps one launcher icon: declared by its kind, filled by the icon rooms.
 
-    ``style`` is ``android-resource`` (``folder`` is the ``res`` folder, ``name`` is ``mipmap/ic_launcher``) or
-    ``asset-catalog`` (``folder`` is the icon set's). ``owner`` is the reference that names it. ``families`` are the
-    device families of the target, ``lowest`` the lowest API level.
+    ``style`` is ``android-resource`` (``folder`` is the ``res`` folder, ``name`` is ``mipmap/ic_launcher``),
+    ``asset-catalog`` (``folder`` is the icon set's), ``tiles`` (``tiles`` lists every picture; the files ``replaced``
+    give way to them), or ``foreign`` (``folder`` is of a form that is not drawn). ``owner`` is the reference that
+    names it. ``families`` are the device families of the target, ``lowest`` the lowest API level. ``references`` are
+    the spots that must name this home once it is filled, because today they name another.
     """
 
     style: str
@@ -186,6 +211,9 @@ class IconHome:
     round_name: str = ""
     lowest: int = 0
     families: tuple[str, ...] = ()
+    tiles: tuple[Tile, ...] = ()
+    replaced: tuple[str, ...] = ()
+    references: tuple[Value | Opening, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -7,17 +7,17 @@ folders are walked and ``.gitignore`` files are honoured with *pathspec*.
 from __future__ import annotations
 
 import copy
-import marshal
 import os
 import subprocess
 from bisect import bisect_left
 from collections.abc import Iterable, Iterator, Mapping
 from functools import cached_property
 from pathlib import Path, PurePosixPath
-from typing import TYPE_CHECKING, NoReturn
+from typing import TYPE_CHECKING
 
 from onomaxis.errors import InputError
 from onomaxis.formats.source import detect_encoding, looks_binary
+from onomaxis.workers import spread
 
 if TYPE_CHECKING:
     from pathspec import GitIgnoreSpec
@@ -169,36 +169,18 @@ class Tree:
 
     def _search(self, paths: list[str], needed: _Needles) -> list[tuple[str, bytes]]:
         """Read *paths* and return those that hold a needle; a large list is shared with a second process."""
-        if len(paths) < _WORTH_SHARING or not hasattr(os, "fork"):
+        if len(paths) < _WORTH_SHARING:
             return self._search_here(paths, needed)
         half = len(paths) // 2
-        reading, writing = os.pipe()
-        child = os.fork()
-        if child == 0:
-            os.close(reading)
-            self._answer(writing, paths[half:], needed)
-        os.close(writing)
-        found = self._search_here(paths[:half], needed)
-        with os.fdopen(reading, "rb") as pipe:
-            answer = pipe.read()
-        os.waitpid(child, 0)
-        try:
-            others: list[tuple[str, bytes]]
-            others, unreadable = marshal.loads(answer)
-        except (ValueError, EOFError, TypeError):  # the helper died: do its part here
-            return found + self._search_here(paths[half:], needed)
-        self.unreadable.update(unreadable)
-        return found + others
 
-    def _answer(self, pipe: int, paths: list[str], needed: _Needles) -> NoReturn:
-        """In the helper process: search, write the answer, end without running anything else."""
-        try:
-            self.unreadable.clear()
-            found = self._search_here(paths, needed)
-            with os.fdopen(pipe, "wb") as out:
-                out.write(marshal.dumps((found, self.unreadable)))
-        finally:
-            os._exit(0)
+        def search(part: list[str]) -> tuple[list[tuple[str, bytes]], dict[str, str]]:
+            return self._search_here(part, needed), self.unreadable
+
+        found: list[tuple[str, bytes]] = []
+        for some, unreadable in spread((paths[:half], paths[half:]), search):
+            found += some
+            self.unreadable.update(unreadable)
+        return found
 
     def _search_here(self, paths: list[str], needed: _Needles) -> list[tuple[str, bytes]]:
         fetch, within = self._fetch, needed.within

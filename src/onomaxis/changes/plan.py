@@ -9,7 +9,19 @@ from onomaxis.changes.changeset import Changeset, FileChange
 from onomaxis.changes.rewriting import opening_edit, place_edit, rewrite
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.identity import rules
-from onomaxis.model import Edit, Facet, Mention, Opening, Renaming, Residue, Role, ShippedApp, Unresolved, Wish
+from onomaxis.model import (
+    Edit,
+    Facet,
+    Mention,
+    Opening,
+    Renaming,
+    Residue,
+    Role,
+    ShippedApp,
+    Unresolved,
+    Wish,
+    same_flavor,
+)
 from onomaxis.projects.base import Draft, Project
 from onomaxis.projects.rules import is_service_file, other_app
 from onomaxis.survey.survey import Survey, kind_of
@@ -176,7 +188,8 @@ def _base_id(project: Project, app: ShippedApp) -> str:
         for owner in project.owners:
             if owner.facet is Facet.NAMESPACE and owner.scope.module == app.module:
                 return owner.value
-    return app.id.text if app.id else ""
+    first = next(item for item in project.apps if item.module == app.module)
+    return first.id.text if first.id else ""
 
 
 # -- checks
@@ -202,7 +215,7 @@ def _check_wish(projects: Sequence[Project], wish: Wish) -> None:
         rules.version_name(wish.version, ios)
     if wish.build:
         rules.build_number(wish.build, android, ios)
-    if wish.flavor and not any(wish.flavor in _flavors(p) for p in projects):
+    if wish.flavor and not any(same_flavor(wish.flavor, f) for p in projects for f in _flavors(p)):
         known = sorted({flavor for p in projects for flavor in _flavors(p)})
         raise InputError(
             f"there is no flavor “{wish.flavor}” here",
@@ -246,7 +259,8 @@ def _renamings(project: Project, wish: Wish) -> list[Renaming]:
     app = project.apps[0]
     base = _base_id(project, app)
     if wish.flavor:
-        return _flavor_renamings(project, wish)
+        known = any(same_flavor(wish.flavor, flavor) for flavor in _flavors(project))
+        return _flavor_renamings(project, wish) if known else []
     if project.kind == "ios":
         return _ios_renamings(base, wish)
     found: list[Renaming] = []
@@ -290,7 +304,7 @@ def _flavor_renamings(project: Project, wish: Wish) -> list[Renaming]:
         return []
     facet = Facet.APPLICATION_ID if project.kind == "android" else Facet.BUNDLE_ID
     for owner in project.owners:
-        if owner.facet is facet and owner.scope.flavor == wish.flavor:
+        if owner.facet is facet and same_flavor(owner.scope.flavor, wish.flavor):
             return [Renaming(facet, owner.value, new)] if owner.value != new else []
     raise RefusedError(
         f"flavor “{wish.flavor}” sets no ID of its own: it takes the default one, with or without a suffix",
@@ -325,7 +339,7 @@ def _rewrite_identifiers(
 
 def _of_flavor(mention: Mention, flavor: str) -> bool:
     """Tell whether a mention counts for one flavor alone: its own setting, or a file of its source set."""
-    return mention.scope.flavor == flavor or f"/src/{flavor}/" in mention.place.file
+    return same_flavor(mention.scope.flavor, flavor) or f"/src/{flavor}/" in mention.place.file
 
 
 def _changes(mention: Mention, wish: Wish, project: Project) -> bool:
@@ -410,7 +424,7 @@ def _rewrite_facet(survey: Survey, project: Project, facet: Facet, new: str, wis
     for owner in project.owners:
         if owner.facet is not facet:
             continue
-        if wish.flavor and owner.scope.flavor != wish.flavor:
+        if wish.flavor and not same_flavor(owner.scope.flavor, wish.flavor):
             continue
         if facet is Facet.DISPLAY_NAME and owner.scope.locale and owner.scope.locale in dict(wish.locale_names):
             continue
@@ -446,11 +460,11 @@ def _present(project: Project, facet: Facet, flavor: str) -> str | None:
         if (
             owner.facet is facet
             and not owner.scope.locale
-            and owner.scope.flavor == flavor
+            and same_flavor(owner.scope.flavor, flavor)
             and _ships(project, owner)
         ):
             return owner.value
-    app = next((item for item in project.apps if item.flavor == flavor), project.apps[0])
+    app = next((item for item in project.apps if same_flavor(item.flavor, flavor)), project.apps[0])
     value = {Facet.DISPLAY_NAME: app.name, Facet.VERSION_NAME: app.version, Facet.VERSION_CODE: app.build}[facet]
     return value.text if value else None
 

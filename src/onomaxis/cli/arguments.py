@@ -165,7 +165,14 @@ def _icons(commands: Commands) -> None:
         default=[],
         help="only this platform (repeatable; default: those the project has)",
     )
-    parser.add_argument("--flavor", metavar="F", default="", help="icons of its own for this flavor")
+    parser.add_argument(
+        "--flavor",
+        metavar="F",
+        action="append",
+        default=[],
+        help="icons of its own for this flavor (repeatable; {flavor} in the name of a file stands for it)",
+    )
+    parser.add_argument("--every-flavor", action="store_true", help="icons of its own for every flavor there is")
     parser.add_argument(
         "--store-art", metavar="FOLDER", default="", help="also draw the store listing's pictures here"
     )

@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 import sys
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from typing import TYPE_CHECKING, Any
 
@@ -15,6 +15,7 @@ from onomaxis.changes.write import Labels
 from onomaxis.cli.output import confirmed, count, make_console, print_json, say, section
 from onomaxis.cli.session import open_project
 from onomaxis.cli.writing import show_diff, write_changes
+from onomaxis.errors import InputError
 from onomaxis.icons.layers import IconWish
 from onomaxis.icons.plan import IconPlan, Tick, plan_icons
 from onomaxis.survey.survey import read_projects
@@ -25,36 +26,46 @@ if TYPE_CHECKING:
 _SHOWN = 14
 
 
-def wish_of(options: argparse.Namespace) -> IconWish:
-    """Turn the options into a wish."""
+_FILES = (
+    "art", "foreground", "background", "monochrome", "legacy_art", "ios_art", "ios_dark", "ios_tinted", "store_art",
+)  # fmt: skip
+
+
+def wishes_of(options: argparse.Namespace, known: Sequence[str]) -> list[IconWish]:
+    """Turn the options into wishes: one for each flavor named, or one for the app itself."""
+    flavors = list(dict.fromkeys([*options.flavor, *(known if options.every_flavor else ())]))
+    if options.every_flavor and not flavors:
+        raise InputError("the project has no flavors", remedy="Leave --every-flavor out.")
+    if len(flavors) > 1 and options.store_art and "{flavor}" not in options.store_art:
+        raise InputError(
+            "the store art of several flavors needs a folder each",
+            remedy=f"Give --store-art '{options.store_art}/{{flavor}}'.",
+        )
+    return [_wish(options, flavor) for flavor in flavors or [""]]
+
+
+def _wish(options: argparse.Namespace, flavor: str) -> IconWish:
+    files = {name: getattr(options, name).replace("{flavor}", flavor) for name in _FILES}
     return IconWish(
-        options.art,
-        options.foreground,
-        options.background,
-        options.monochrome,
-        options.legacy_art,
-        options.ios_art,
-        options.ios_dark,
-        options.ios_tinted,
-        options.inset,
-        options.legacy_shape,
-        options.slots,
-        options.icon_name,
-        tuple(options.platform),
-        options.flavor,
-        options.store_art,
-        options.notification,
-        options.strict,
+        **files,
+        inset=options.inset,
+        legacy_shape=options.legacy_shape,
+        slots=options.slots,
+        icon_name=options.icon_name,
+        platforms=tuple(options.platform),
+        flavor=flavor,
+        notification=options.notification,
+        strict=options.strict,
     )
 
 
 def execute(options: argparse.Namespace) -> int:
     """Run the command."""
-    wish = wish_of(options)
     tree = open_project(options)
     projects = read_projects(tree)
+    wishes = wishes_of(options, sorted({home.flavor for p in projects for home in p.icons if home.flavor}))
     with _drawing(options) as tick:
-        plan = plan_icons(tree, projects, wish, tick)
+        plan = plan_icons(tree, projects, wishes, tick)
     if options.dry_run:
         if options.json:
             print_json(as_document(plan, ""))
@@ -73,7 +84,8 @@ def execute(options: argparse.Namespace) -> int:
         say(options, "Nothing was changed.")
         return 3
     now = identity(projects)
-    title = f"icons: {', '.join(filter(None, (wish.art, wish.foreground, wish.background, wish.flavor)))}"
+    said = [options.art, options.foreground, options.background, *(wish.flavor for wish in wishes)]
+    title = f"icons: {', '.join(filter(None, said))}"
     journal = write_changes(options, tree.root, plan.changes, Labels(title, now, now))
     _report(options, plan, journal)
     return 0
@@ -81,16 +93,21 @@ def execute(options: argparse.Namespace) -> int:
 
 @contextmanager
 def _drawing(options: argparse.Namespace) -> Iterator[Tick | None]:
-    """Show which icon is being drawn, on a terminal."""
+    """Show how much is drawn, on a terminal. The bar has no thread of its own: helpers are forked meanwhile."""
     if options.quiet or options.json or not sys.stderr.isatty():
         yield None
         return
-    from rich.progress import Progress, SpinnerColumn, TextColumn
+    from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn
 
-    columns = (SpinnerColumn(), TextColumn("Drawing {task.description}"))
-    with Progress(*columns, console=make_console(options, error=True), transient=True) as progress:
+    columns = (TextColumn("Drawing"), BarColumn(), MofNCompleteColumn())
+    console = make_console(options, error=True)
+    with Progress(*columns, console=console, transient=True, auto_refresh=False) as progress:
         task = progress.add_task("", total=None)
-        yield lambda folder: progress.update(task, description=folder)
+
+        def tick(done: int, total: int) -> None:
+            progress.update(task, completed=done, total=total, refresh=True)
+
+        yield tick
 
 
 def as_document(plan: IconPlan, journal: str) -> dict[str, Any]:

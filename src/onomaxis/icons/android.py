@@ -6,10 +6,12 @@ Source of the rules: developer.android.com, "Adaptive icons", "Create app icons"
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from functools import partial
 
 from onomaxis.errors import FormatError, InputError, RefusedError
 from onomaxis.formats.xml import parse_xml, text_span
+from onomaxis.icons.art import Art
 from onomaxis.icons.encode import encoded, kind_of_bytes
 from onomaxis.icons.layers import IconSet, IconWish, Warning, silhouette
 from onomaxis.icons.output import Image, Output
@@ -58,9 +60,9 @@ class AndroidIcons:
                 return path.rpartition(".")[2] if path.endswith((".png", ".webp")) else found
         return "png"
 
-    def _put(self, folder: str, name: str, size: int, slot: str, data: bytes) -> None:
+    def _put(self, folder: str, name: str, size: int, slot: str, draw: Callable[[], bytes]) -> None:
         path = f"{self.home.folder}/{folder}/{name}.{self.format}"
-        self.out.image(Image(path, size, size, "android", slot, self.flavor), data)
+        self.out.image(Image(path, size, size, "android", slot, self.flavor), draw)
 
     def _legacy(self) -> None:
         shapes = [(self.name, self.icons.legacy_shape)]
@@ -69,8 +71,14 @@ class AndroidIcons:
         for name, shape in shapes:
             for density, factor in DENSITIES:
                 size = round(LEGACY_DP * factor)
-                picture = self.icons.legacy_picture(size, shape)
-                self._put(f"{self.type}-{density}", name, size, f"legacy {density}", encoded(picture, self.format))
+                draw = partial(self._legacy_file, size, shape)
+                self._put(f"{self.type}-{density}", name, size, f"legacy {density}", draw)
+
+    def _legacy_file(self, size: int, shape: str) -> bytes:
+        return encoded(self.icons.legacy_picture(size, shape), self.format)
+
+    def _layer_file(self, layer: str, size: int) -> bytes:
+        return encoded(self.icons.layer(layer, size), self.format, opaque=layer == "background")
 
     def _adaptive(self) -> None:
         layers = ["foreground"]
@@ -82,9 +90,8 @@ class AndroidIcons:
             self.references[layer] = f"@{self.type}/{self.name}_{layer}"
             for density, factor in DENSITIES:
                 size = round(LAYER_DP * factor)
-                picture = self.icons.layer(layer, size)
-                data = encoded(picture, self.format, opaque=layer == "background")
-                self._put(f"{self.type}-{density}", f"{self.name}_{layer}", size, f"{layer} {density}", data)
+                draw = partial(self._layer_file, layer, size)
+                self._put(f"{self.type}-{density}", f"{self.name}_{layer}", size, f"{layer} {density}", draw)
         ground = self._background_reference()
         for name in dict.fromkeys((self.name, self.round or self.name)):
             path = f"{self.home.folder}/{self._adaptive_folder()}/{name}.xml"
@@ -103,7 +110,8 @@ class AndroidIcons:
             self.out.warnings.append(Warning("raster-layer", message, fitted.art.name))
             return False
         path = f"{self.home.folder}/drawable-anydpi-v26/{name}.xml"
-        self.out.image(Image(path, LAYER_DP, LAYER_DP, "android", f"{layer} vector", self.flavor), data)
+        self.out.images.append(Image(path, LAYER_DP, LAYER_DP, "android", f"{layer} vector", self.flavor))
+        self.out.written[path] = data
         self.references[layer] = f"@drawable/{name}"
         return True
 
@@ -196,7 +204,7 @@ class AndroidIcons:
         names += [f"{self.name}_{layer}" for layer in _LAYERS]
         for name in dict.fromkeys(names):
             for path in self.present.get((self.type, name), ()):
-                if path not in self.out.written:
+                if not self.out.writes(path):
                     self.out.removed.add(path)
         for name in (f"{self.name}_{layer}" for layer in _LAYERS):
             mine = [
@@ -204,12 +212,12 @@ class AndroidIcons:
                 for path in self.present.get(("drawable", name), ())
                 if path.endswith("-anydpi-v26/" + name + ".xml")
             ]
-            self.out.removed.update(path for path in mine if path not in self.out.written)
+            self.out.removed.update(path for path in mine if not self.out.writes(path))
         for path in list(self._adaptive_files()):
             for kind, name in self._references(path):
                 if kind in ("drawable", "mipmap") and not self._used_elsewhere(kind, name):
                     self.out.removed.update(
-                        old for old in self.present.get((kind, name), ()) if old not in self.out.written
+                        old for old in self.present.get((kind, name), ()) if not self.out.writes(old)
                     )
 
     def _used_elsewhere(self, kind: str, name: str) -> bool:
@@ -218,7 +226,7 @@ class AndroidIcons:
         needles = (f"@{kind}/{name}", f"R.{kind}.{name}")
         pattern = re.compile("|".join(rf"{re.escape(needle)}(?!\w)" for needle in needles))
         for path, data in self.tree.holding(needles):
-            if path not in mine and path not in self.out.written and pattern.search(data.decode("utf-8", "replace")):
+            if path not in mine and not self.out.writes(path) and pattern.search(data.decode("utf-8", "replace")):
                 return True
         return False
 
@@ -233,10 +241,13 @@ class AndroidIcons:
             )
         for density, factor in DENSITIES:
             size = round(NOTIFICATION_DP * factor)
-            picture = silhouette(placed(source.art.draw(size), size, 1.0))
             path = f"{self.home.folder}/drawable-{density}/{self.wish.notification}.png"
             image = Image(path, size, size, "android", f"notification {density}", self.flavor)
-            self.out.image(image, encoded(picture))
+            self.out.image(image, partial(_silhouette_file, source.art, size))
+
+
+def _silhouette_file(art: Art, size: int) -> bytes:
+    return encoded(silhouette(placed(art.draw(size), size, 1.0)))
 
 
 def _resources(tree: Tree, folder: str) -> dict[tuple[str, str], list[str]]:

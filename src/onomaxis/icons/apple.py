@@ -8,14 +8,16 @@ opaque, square corners, tinted icons in grey.
 from __future__ import annotations
 
 from dataclasses import replace
+from functools import partial
 
 from onomaxis.changes.changeset import apply_edits
 from onomaxis.errors import FormatError, InputError
 from onomaxis.formats.jsonc import JsonDocument, Node, parse_json, plain, written
-from onomaxis.icons.encode import encoded
+from onomaxis.icons.encode import encoded, encoded_bytes
 from onomaxis.icons.layers import IconSet, IconWish, Warning
 from onomaxis.icons.output import Image, Output
 from onomaxis.icons.slots import APPLE, APPLE_STORE_ICON, FAMILY_IDIOMS, AppleSlot, slot_pixels
+from onomaxis.icons.tiles import drawn_tile
 from onomaxis.model import Edit, Facet, IconHome
 from onomaxis.tree import Tree, inside, parent
 
@@ -66,10 +68,8 @@ class AppleIcons:
         contents = self.out.written.pop(self.path, None) or apply_edits(
             self.path, self.tree.read(self.path) or b"", self.out.edits
         )
-        images = {path: data for path, data in self.out.written.items() if path.startswith(self.home.folder + "/")}
-        for path, data in images.items():
-            del self.out.written[path]
-            self.out.written[target + path[len(self.home.folder) :]] = data
+        for path in [path for path in self.out.drawings if path.startswith(self.home.folder + "/")]:
+            self.out.drawings[target + path[len(self.home.folder) :]] = self.out.drawings.pop(path)
         self.out.written[f"{target}/Contents.json"] = contents
         self.out.edits.clear()
         self.out.removed = set(self.tree.below(self.home.folder))
@@ -106,6 +106,8 @@ class AppleIcons:
         return art is not None
 
     def _single(self) -> list[Entry]:
+        if self.home.platform == "macos":  # macOS knows no single size
+            return [_entry(slot) for slot in APPLE["mac"]]
         platform = _PLATFORM_IDIOMS.get(self.home.platform, "ios")
         base: Entry = {"idiom": "universal", "platform": platform, "size": "1024x1024"}
         found = [base]
@@ -117,6 +119,7 @@ class AppleIcons:
         idioms = [idiom for family in self.home.families for idiom in FAMILY_IDIOMS.get(family, ())]
         present = [str(entry.get("idiom")) for entry in kept]
         idioms += [name for name in present if name in ("mac", "watch", "car", "watch-marketing")]
+        idioms += {"macos": ["mac"], "watchos": ["watch", "watch-marketing"]}.get(self.home.platform, [])
         if not self.home.families:
             idioms += [name for name in present if name in APPLE] or ["iphone", "ipad", "ios-marketing"]
         ordered = [name for name in APPLE if name in idioms]
@@ -138,11 +141,17 @@ class AppleIcons:
         path = f"{self.home.folder}/{name}"
         slot = " ".join(part for part in (str(entry.get("idiom", "")), size, scale, appearance) if part)
         image = Image(path, pixels, pixels, self.home.platform, slot, self.home.flavor)
-        if path in self.out.written:
+        if self.out.writes(path):
             self.out.images.append(image)
         else:
-            self.out.image(image, encoded(self.icons.apple(pixels, appearance), opaque=True))
+            self.out.image(image, partial(self._file, entry, pixels, appearance))
         return entry if entry.get("filename") == name else _named(entry, name)
+
+    def _file(self, entry: Entry, pixels: int, appearance: str) -> bytes:
+        """Draw one slot: macOS shows the picture as it is, a card with a margin; all else is opaque and square."""
+        if entry.get("idiom") == "mac":
+            return encoded(drawn_tile(self.icons, "card", pixels, pixels))
+        return encoded_bytes(self.icons.apple_pixels(pixels, appearance), opaque=True)
 
     def _new_name(self, pixels: int, appearance: str) -> str:
         base = "".join(char if char.isalnum() or char in "-_" else "-" for char in self.home.name)

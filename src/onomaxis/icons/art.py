@@ -13,7 +13,7 @@ import numpy as np
 
 from onomaxis.errors import InputError
 from onomaxis.formats.xml import Element
-from onomaxis.icons.pixels import Bytes, Picture, placed, reduced, resample, to_picture
+from onomaxis.icons.pixels import Bytes, Picture, placed, reduced, resample, to_bytes, to_picture
 from onomaxis.icons.safety import check_size, check_svg, refuse_size
 
 if TYPE_CHECKING:
@@ -45,6 +45,12 @@ class Art:
             self._drawn[size] = self._draw(size)
         return self._drawn[size]
 
+    def measured(self, size: int) -> Bytes:
+        """Return the bytes of :meth:`draw`."""
+        if self.svg and self.aspect == 1:
+            return render_svg(self.svg, size, size)
+        return to_bytes(self.draw(size))
+
     def draw_bare(self, size: int) -> Picture:
         """Draw the art without padding; its longer edge takes *size* pixels."""
         wide = size if self.aspect >= 1 else max(1, round(size * self.aspect))
@@ -52,6 +58,13 @@ class Art:
         if self.raster is not None:
             return resample(self.raster, wide, high)
         return to_picture(render_svg(self.svg, wide, high))
+
+    def exact(self, size: int) -> Bytes | None:
+        """Return the pixels that the renderer draws at *size*, where they need no more work."""
+        if not self.svg or self.aspect != 1:
+            return None
+        pixels = render_svg(self.svg, size, size)
+        return pixels if (pixels[..., 3] == 255).all() else None
 
     def _draw(self, size: int) -> Picture:
         picture = self.draw_bare(size)

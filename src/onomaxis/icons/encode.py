@@ -3,22 +3,41 @@
 from __future__ import annotations
 
 import io
+import struct
+from collections.abc import Sequence
 
-from onomaxis.icons.pixels import Picture, to_bytes
+from onomaxis.icons.pixels import Bytes, Picture, to_bytes
 
 
 def encoded(picture: Picture, kind: str = "png", opaque: bool = False) -> bytes:
-    """Encode a picture as ``png`` or ``webp``; *opaque* leaves the alpha channel out."""
+    """Encode a picture as ``png``, ``webp`` or ``jpeg``; *opaque* leaves the alpha channel out."""
+    return encoded_bytes(to_bytes(picture), kind, opaque)
+
+
+def encoded_bytes(pixels: Bytes, kind: str = "png", opaque: bool = False) -> bytes:
+    """Encode straight-alpha sRGB bytes of shape (h, w, 4)."""
     from PIL import Image
 
-    pixels = to_bytes(picture)
     image = Image.fromarray(pixels[..., :3] if opaque else pixels)
     out = io.BytesIO()
     if kind == "webp":
         image.save(out, "WEBP", lossless=True, quality=80, method=4, exact=True)
+    elif kind == "jpeg":
+        image.convert("RGB").save(out, "JPEG", quality=95, subsampling=0)
     else:
         image.save(out, "PNG", compress_level=6)
     return out.getvalue()
+
+
+def joined_ico(pictures: Sequence[bytes]) -> bytes:
+    """Join square PNG files into one ICO (Microsoft, "Icons"; PNG entries since Windows Vista)."""
+    entries, bodies = b"", b""
+    start = 6 + 16 * len(pictures)
+    for data in pictures:
+        edge = struct.unpack(">I", data[16:20])[0]
+        entries += struct.pack("<BBBBHHII", edge % 256, edge % 256, 0, 0, 1, 32, len(data), start + len(bodies))
+        bodies += data
+    return struct.pack("<HHH", 0, 1, len(pictures)) + entries + bodies
 
 
 def kind_of_bytes(data: bytes) -> str:

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from onomaxis.icons.pixels import Bytes, Picture, to_bytes
+from onomaxis.icons.pixels import Bytes
 
 LAYER_DP = 108
 SAFE_DP = 66
@@ -32,9 +32,8 @@ class Circle:
     radius: float
 
 
-def visible(picture: Picture, against: tuple[int, int, int] | None = None) -> NDArray[np.bool_]:
+def visible(pixels: Bytes, against: tuple[int, int, int] | None = None) -> NDArray[np.bool_]:
     """Return which pixels show: not transparent, and, given a ground colour, different from it."""
-    pixels = to_bytes(picture)
     shown = pixels[..., 3] >= _VISIBLE
     if against is not None:
         distance = np.abs(pixels[..., :3].astype(np.int16) - np.array(against, dtype=np.int16)).max(axis=2)

@@ -11,7 +11,7 @@ import numpy as np
 from onomaxis.errors import InputError
 from onomaxis.icons.art import Art, load_art
 from onomaxis.icons.geometry import LAYER_DP, MEASURED_AT, SAFE_DP, Circle, border_colour, enclosing_circle, visible
-from onomaxis.icons.pixels import Picture, colour, flat, masked, over, placed, to_bytes
+from onomaxis.icons.pixels import Bytes, Picture, colour, flat, masked, over, placed, to_bytes
 from onomaxis.icons.slots import SHOWN_DP
 
 _COLOUR = re.compile(r"#(?:([0-9a-fA-F]{3})|([0-9a-fA-F]{6}))\Z")
@@ -102,9 +102,13 @@ class IconSet:
         """Draw the whole opaque square picture, as a launcher without a mask would show it."""
         if self.whole is not None:
             return over(self.whole.draw(size), flat(size, colour(*(self.ground or (255, 255, 255)))))
-        key = ("full", size)
+        return self.cropped(size, SHOWN_DP)
+
+    def cropped(self, size: int, shown: float) -> Picture:
+        """Draw the middle *shown* dp of the layers' 108 at *size* pixels."""
+        key = (f"{shown:g} dp", size)
         if key not in self._pictures:
-            edge = round(size * LAYER_DP / SHOWN_DP / 2) * 2
+            edge = round(size * LAYER_DP / shown / 2) * 2
             edge += (edge - size) % 2
             both = over(self.layer("foreground", edge), self.layer("background", edge))
             start = (edge - size) // 2
@@ -125,6 +129,12 @@ class IconSet:
             return over(grey(self.ios_tinted.draw(size)), flat(size, colour(0, 0, 0)))
         ground = flat(size, colour(*(self.ground or (255, 255, 255))))
         return over(self.ios.draw(size) if self.ios else self.full(size), ground)
+
+    def apple_pixels(self, size: int, appearance: str = "") -> Bytes:
+        """Return the bytes of :meth:`apple`; opaque vector art is passed on as the renderer drew it."""
+        art = None if appearance else self.ios or self.whole
+        exact = art.exact(size) if art is not None else None
+        return exact if exact is not None else to_bytes(self.apple(size, appearance))
 
 
 def silhouette(picture: Picture) -> Picture:
@@ -160,14 +170,16 @@ def build_icon_set(wish: IconWish) -> IconSet:
     back = arts.get("background")
     basis = given or whole
     assert basis is not None
-    pixels = to_bytes(basis.draw_bare(MEASURED_AT))
+    pixels = basis.measured(MEASURED_AT)
+    if basis.aspect != 1:  # the border is that of the art, not that of its padding
+        pixels = to_bytes(basis.draw_bare(MEASURED_AT))
     opaque = bool((pixels[..., 3] >= _FULL).all())
     if ground is None and back is None:
-        ground = _derived_ground(whole or basis)
+        ground = _derived_ground(basis, pixels) if whole in (None, basis) else _derived_ground(whole)
     if given is not None and opaque:
         warnings.append(Warning("opaque-foreground", "the foreground covers the background everywhere", given.name))
     against = border_colour(pixels) if opaque else None
-    circle = enclosing_circle(visible(basis.draw(MEASURED_AT), against))
+    circle = enclosing_circle(visible(pixels if basis.aspect == 1 else basis.measured(MEASURED_AT), against))
     if circle is None:
         raise InputError("the art shows nothing: it is transparent, or all one colour", file=basis.name)
     foreground = _fitted(basis, circle, wish.inset, shrink_only=given is not None)
@@ -206,9 +218,9 @@ def _load(path: str, wish: IconWish, warnings: list[Warning]) -> Art:
     return art
 
 
-def _derived_ground(art: Art) -> tuple[int, int, int]:
+def _derived_ground(art: Art, pixels: Bytes | None = None) -> tuple[int, int, int]:
     """Find the background colour at the art's border, or say what to supply."""
-    found = border_colour(to_bytes(art.draw_bare(MEASURED_AT)))
+    found = border_colour(to_bytes(art.draw_bare(MEASURED_AT)) if pixels is None else pixels)
     if found is None:
         raise InputError(
             "the background cannot be told from the art: its border is transparent or of several colours",
@@ -235,7 +247,7 @@ def _monochrome(arts: dict[str, Art], foreground: Fitted, opaque: bool, warnings
     """Return the monochrome layer: given, or derived from the foreground's alpha; None with a warning otherwise."""
     given = arts.get("monochrome")
     if given is not None:
-        circle = enclosing_circle(visible(given.draw(MEASURED_AT)))
+        circle = enclosing_circle(visible(given.measured(MEASURED_AT)))
         if circle is None:
             raise InputError("the monochrome layer shows nothing", file=given.name)
         return _fitted(given, circle, None, shrink_only=True)

@@ -40,10 +40,8 @@ def _encoded_table() -> Bytes:
 
 def to_picture(pixels: Bytes) -> Picture:
     """Turn straight-alpha sRGB bytes of shape (h, w, 4) into a picture."""
-    linear = np.empty(pixels.shape, dtype=np.float32)
-    linear[..., :3] = np.take(_linear_table(), pixels[..., :3])
+    linear: Picture = _linear_table()[pixels]
     if (pixels[..., 3] == 255).all():
-        linear[..., 3] = 1
         return linear
     alpha = pixels[..., 3].astype(np.float32) / np.float32(255)
     linear[..., :3] *= alpha[..., None]
@@ -53,14 +51,16 @@ def to_picture(pixels: Bytes) -> Picture:
 
 def to_bytes(picture: Picture) -> Bytes:
     """Turn a picture into straight-alpha sRGB bytes."""
-    result = np.empty(picture.shape, dtype=np.uint8)
-    alpha = np.clip(picture[..., 3:4], 0, 1)
-    straight = picture[..., :3]
-    if not (alpha == 1).all():
-        straight = np.divide(straight, alpha, out=np.zeros_like(straight), where=alpha > 1e-6)
-    steps = (np.clip(straight, 0, 1) * np.float32(65535) + np.float32(0.5)).astype(np.uint16)
-    result[..., :3] = np.take(_encoded_table(), steps)
-    result[..., 3] = np.rint(alpha[..., 0] * 255)
+    alpha = np.clip(picture[..., 3], 0, 1)
+    straight = picture
+    opaque = bool((alpha == 1).all())
+    if not opaque:
+        straight = np.divide(picture, alpha[..., None], out=np.zeros_like(picture), where=alpha[..., None] > 1e-6)
+    steps = np.clip(straight, 0, 1)
+    steps *= np.float32(65535)
+    steps += np.float32(0.5)
+    result: Bytes = _encoded_table()[steps.astype(np.uint16)]
+    result[..., 3] = 255 if opaque else np.rint(alpha * 255)
     return result
 
 
@@ -166,13 +166,17 @@ def mask(shape: str, size: int) -> NDArray[np.float32]:
     return cover
 
 
+# The corner's radius of a rounded shape, as a share of half the edge.
+_RADII = {"rounded": 0.35, "card": 2 * 185.4 / 824}
+
+
 def _inside(shape: str, x: NDArray[np.float64], y: NDArray[np.float64]) -> NDArray[np.bool_]:
     """Tell which points of the square from -1 to 1 lie in a shape."""
     circle = x**2 + y**2 <= 1
     if shape == "circle":
         return np.asarray(circle)
-    if shape == "rounded":
-        return _rounded(x, y, 0.35)
+    if shape in _RADII:
+        return _rounded(x, y, _RADII[shape])
     if shape == "squircle":
         return np.asarray(x**4 + y**4 <= 1)
     if shape == "teardrop":

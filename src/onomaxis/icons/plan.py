@@ -3,25 +3,26 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 
 from onomaxis.changes.changeset import Changeset, FileChange
-from onomaxis.changes.rewriting import rewrite
+from onomaxis.changes.rewriting import opening_edit, rewrite
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.icons.android import AndroidIcons
 from onomaxis.icons.apple import AppleIcons
-from onomaxis.icons.encode import encoded
 from onomaxis.icons.layers import IconSet, IconWish, Warning, build_icon_set
 from onomaxis.icons.output import Image, Output
-from onomaxis.icons.pixels import Picture, colour, over, placed
-from onomaxis.icons.slots import APPLE_STORE_ICON, FEATURE_GRAPHIC, STORE_ICON
+from onomaxis.icons.present import has_own_icon
+from onomaxis.icons.slots import STORE
+from onomaxis.icons.tiles import draw_tiles
 from onomaxis.identity.words import JAVA
-from onomaxis.model import Edit, Facet, IconHome, Mention
+from onomaxis.model import Edit, Facet, IconHome, Mention, Opening, Tile, same_flavor
 from onomaxis.projects.base import Project
 from onomaxis.tree import Tree, inside, join
+from onomaxis.workers import MOST, spread
 
-Tick = Callable[[str], None]
+Tick = Callable[[int, int], None]
 
 
 @dataclass(frozen=True)
@@ -34,22 +35,28 @@ class IconPlan:
     homes: tuple[IconHome, ...]
 
 
-def plan_icons(tree: Tree, projects: list[Project], wish: IconWish, tick: Tick | None = None) -> IconPlan:
-    """Draw the icons that *wish* asks for into every home the projects declare; nothing is written.
+def plan_icons(tree: Tree, projects: list[Project], wishes: Sequence[IconWish], tick: Tick | None = None) -> IconPlan:
+    """Draw the icons that *wishes* ask for (one each for several flavors) into every home; nothing is written.
 
     Raises InputError for art that cannot be used, RefusedError for a project that cannot take it.
     """
-    _check_name(wish)
-    homes = _homes(tree, projects, wish)
-    icons = build_icon_set(wish)
-    out = Output(warnings=list(icons.warnings))
-    for home in homes:
-        if tick:
-            tick(home.folder)
-        _gather(out, _draw(tree, home, icons, wish))
-    out.edits += _references(tree, projects, homes, wish)
-    if wish.store_art:
-        _store(tree, wish, icons, out)
+    jobs = [(wish, _homes(tree, projects, wish)) for wish in wishes]
+    for wish, _ in jobs:
+        _check_name(wish)
+
+    def prepare(job: tuple[IconWish, list[IconHome]]) -> Output:
+        out = _prepared(tree, projects, *job)
+        if len(jobs) > 1:
+            out.draw(1)
+        return out
+
+    several = tick and len(jobs) > 1
+    out = Output()
+    for part in spread(
+        jobs, prepare, (lambda done: tick(min(done, len(jobs)), len(jobs))) if several and tick else None
+    ):
+        out.gather(part)
+    out.draw(MOST, tick)
     changeset = Changeset(
         tuple(dict.fromkeys(out.edits)),
         (),
@@ -58,7 +65,22 @@ def plan_icons(tree: Tree, projects: list[Project], wish: IconWish, tick: Tick |
         tuple(sorted(out.removed - set(out.written))),
     )
     images = tuple(sorted(out.images, key=lambda image: (image.path, image.slot)))
-    return IconPlan(changeset.resolve(tree), images, tuple(dict.fromkeys(out.warnings)), tuple(homes))
+    homes = tuple(dict.fromkeys(home for _, found in jobs for home in found))
+    return IconPlan(changeset.resolve(tree), images, tuple(dict.fromkeys(out.warnings)), homes)
+
+
+def _prepared(tree: Tree, projects: list[Project], wish: IconWish, homes: list[IconHome]) -> Output:
+    """Gather what one wish draws, edits and removes."""
+    icons = build_icon_set(wish)
+    out = Output(warnings=list(icons.warnings))
+    for home in homes:
+        out.gather(_draw(tree, home, icons, wish))
+        out.edits += _named_by_flavor(tree, home)
+    out.edits += _references(tree, projects, homes, wish)
+    out.warnings += _untouched(tree, projects, homes, wish)
+    if wish.store_art:
+        _store(tree, wish, icons, out)
+    return out
 
 
 def _check_name(wish: IconWish) -> None:
@@ -76,13 +98,18 @@ def _check_name(wish: IconWish) -> None:
 
 def _homes(tree: Tree, projects: list[Project], wish: IconWish) -> list[IconHome]:
     """Return the homes to fill, in order; one per icon set."""
-    found = [home for project in projects for home in project.icons]
+    _check_flavor(projects, wish.flavor)
+    found = [home for project in projects for home in project.icons if same_flavor(home.flavor, wish.flavor)]
     if wish.platforms:
-        found = [home for home in found if home.platform in wish.platforms]
-    else:
-        found = [home for home in found if home.platform in ("android", "ios", "macos")]
-    if wish.flavor:
-        found = [flavored for home in found if (flavored := _of_flavor(projects, home, wish.flavor))]
+        found = [home for home in found if _PLATFORM_OF.get(home.platform, home.platform) in wish.platforms]
+    foreign = [home for home in found if home.style == "foreign"]
+    found = [home for home in found if home.style != "foreign"]
+    if not found and foreign:
+        form = foreign[0].folder.rpartition(".")[2]
+        raise InputError(
+            f"this icon is kept as “.{form}”, a form that is not drawn",
+            file=foreign[0].folder, remedy="Draw an icon set (.appiconset) and name it in the build settings.",
+        )  # fmt: skip
     if not found:
         raise InputError(
             "no launcher icon is declared here that could be drawn",
@@ -92,20 +119,66 @@ def _homes(tree: Tree, projects: list[Project], wish: IconWish) -> list[IconHome
     return found
 
 
-def _of_flavor(projects: list[Project], home: IconHome, flavor: str) -> IconHome | None:
-    """Return the icon of one flavor: on Android the same resource in the flavor's own source set."""
-    known = {app.flavor for project in projects for app in project.apps} | {
-        owner.scope.flavor for project in projects for owner in project.owners
-    }
-    if flavor not in known:
+# The platform that an option names to those whose icons belong to it.
+_PLATFORM_OF = {"watchos": "ios", "tvos": "ios", "visionos": "ios"}
+
+
+def _check_flavor(projects: list[Project], flavor: str) -> None:
+    """Raise InputError when nothing here has a flavor of this name."""
+    known = {app.flavor for project in projects for app in project.apps}
+    known |= {home.flavor for project in projects for home in project.icons}
+    known |= {owner.scope.flavor for project in projects for owner in project.owners}
+    if not any(same_flavor(flavor, name) for name in known | {""}):
         listed = ", ".join(sorted(name for name in known if name))
         raise InputError(
             f"there is no flavor “{flavor}” here",
             remedy=f"The flavors are: {listed}." if listed else "The project has no flavors.",
         )
-    if home.style != "android-resource" or "/src/main/" not in f"/{home.folder}":
-        return None
-    return replace(home, flavor=flavor, folder=home.folder.replace("src/main/", f"src/{flavor}/", 1))
+
+
+def _untouched(tree: Tree, projects: list[Project], homes: list[IconHome], wish: IconWish) -> list[Warning]:
+    """Say which icons of the same apps keep their old art: a flavor's or build type's own, and forms not drawn."""
+    found = []
+    modules = {(home.platform, home.module) for home in homes}
+    drawn = {home.folder for home in homes}
+    for project in projects:
+        for home in project.icons:
+            if (home.platform, home.module) not in modules or home.folder in drawn:
+                continue
+            if home.style == "foreign" and same_flavor(home.flavor, wish.flavor):
+                found.append(
+                    Warning("not-drawn", f"the icon “{home.name}” is of a form that is not drawn", home.folder)
+                )
+            elif home.flavor and not wish.flavor and has_own_icon(tree, home):
+                message = f"flavor {home.flavor} has an icon of its own and keeps it (--flavor {home.flavor})"
+                found.append(Warning("flavor-keeps", message, home.folder))
+    for folder in _other_source_sets(tree, projects, homes, wish):
+        found.append(Warning("source-set-keeps", "these resources have an icon of their own and keep it", folder))
+    return found
+
+
+def _other_source_sets(tree: Tree, projects: list[Project], homes: list[IconHome], wish: IconWish) -> list[str]:
+    """Return resource folders beside the main one that hold the same icon, and belong to no flavor: build types."""
+    declared = {home.folder for project in projects for home in project.icons}
+    found = set()
+    for home in homes:
+        above = home.folder.partition("/src/main/")[0] if "/src/main/" in home.folder and not wish.flavor else ""
+        kind, _, name = home.name.partition("/")
+        for path in tree.below(f"{above}/src") if above and home.style == "android-resource" else ():
+            folder, _, inner = path.partition("/res/")
+            if inner.startswith(kind) and inner.partition("/")[2].split(".")[0] == name:
+                found.add(f"{folder}/res")
+    return sorted(found - declared)
+
+
+def _named_by_flavor(tree: Tree, home: IconHome) -> list[Edit]:
+    """Make a flavor's configurations name the icon set that is drawn for it."""
+    return [
+        opening_edit(tree, item, home.name)
+        if isinstance(item, Opening)
+        else rewrite(tree, Facet.ICON, item, home.name).edit
+        for item in home.references
+    ]
 
 
 def _draw(tree: Tree, home: IconHome, icons: IconSet, wish: IconWish) -> Output:
@@ -113,6 +186,8 @@ def _draw(tree: Tree, home: IconHome, icons: IconSet, wish: IconWish) -> Output:
         raise RefusedError("a link leads out of the project", file=home.folder)
     if home.style == "android-resource":
         return AndroidIcons(tree, home, icons, wish).draw()
+    if home.style == "tiles":
+        return draw_tiles(tree, home, icons)
     return AppleIcons(tree, home, icons, wish).draw()
 
 
@@ -122,14 +197,6 @@ def _leaves_root(tree: Tree, folder: str) -> bool:
     while not place.exists() and place != tree.root:
         place = place.parent
     return not place.resolve().is_relative_to(tree.root.resolve())
-
-
-def _gather(out: Output, other: Output) -> None:
-    out.written |= other.written
-    out.removed |= other.removed
-    out.edits += other.edits
-    out.images += other.images
-    out.warnings += other.warnings
 
 
 def _references(tree: Tree, projects: list[Project], homes: list[IconHome], wish: IconWish) -> list[Edit]:
@@ -174,23 +241,9 @@ def _store(tree: Tree, wish: IconWish, icons: IconSet, out: Output) -> None:
     folder = join("", wish.store_art)
     if not folder or not inside(wish.store_art) or _leaves_root(tree, folder):
         raise InputError("the folder for store art must lie inside the project", file=wish.store_art)
-    pictures = (
-        ("store-icon-512.png", STORE_ICON, STORE_ICON, icons.apple(STORE_ICON)),
-        ("store-icon-1024.png", APPLE_STORE_ICON, APPLE_STORE_ICON, icons.apple(APPLE_STORE_ICON)),
-        ("store-feature-1024x500.png", *FEATURE_GRAPHIC, _feature(icons)),
+    tiles = tuple(
+        Tile(f"{folder}/{name}.png", width, height, "wide" if width > height else "full", name)
+        for name, width, height in STORE
     )
-    for name, width, height, picture in pictures:
-        image = Image(f"{folder}/{name}", width, height, "store", name.removesuffix(".png"), wish.flavor)
-        out.image(image, encoded(picture, opaque=True))
-
-
-def _feature(icons: IconSet) -> Picture:
-    """Draw the feature graphic: the foreground in the middle of a wide ground."""
-    width, height = FEATURE_GRAPHIC
-    square = over(icons.layer("foreground", width), icons.layer("background", width))
-    if icons.whole is not None and icons.ground is not None:
-        ground = placed(icons.whole.draw(height), width, height / width)
-        square = over(ground, icons.layer("background", width))
-    top = (width - height) // 2
-    strip = square[top : top + height]
-    return over(strip, strip * 0 + colour(*(icons.ground or (255, 255, 255))))
+    home = IconHome("tiles", "store", "", wish.flavor, folder, "store art", tiles=tiles)
+    out.gather(draw_tiles(tree, home, icons))

@@ -238,3 +238,20 @@ def _appearance(value: object) -> str:
         if isinstance(item, dict) and item.get("appearance") == "luminosity":
             return str(item.get("value", ""))
     return ""
+
+
+def has_own_icon(tree: Tree, home: IconHome) -> bool:
+    """Tell whether any file of an icon stands in its home."""
+    if home.style == "android-resource":
+        icon = AndroidIcon(tree, home)
+        return bool(icon.files(*icon.key))
+    if home.style == "tiles":
+        return any(tile.file in tree.known for tile in home.tiles)
+    return tree.exists(f"{home.folder}/Contents.json")
+
+
+def tile_today(tree: Tree, path: str, size: int) -> Picture | None:
+    """Draw a single picture of today, *size* pixels high at most; None where there is none."""
+    data = tree.read(path) if path in tree.known else None
+    picture = decode(data) if data else None
+    return placed(picture, size, 1.0) if picture is not None else None

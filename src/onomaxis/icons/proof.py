@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import io
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
+from functools import partial
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -12,9 +13,9 @@ import numpy as np
 from onomaxis.icons.geometry import LAYER_DP, SAFE_DP
 from onomaxis.icons.layers import silhouette
 from onomaxis.icons.pixels import Picture, colour, masked, over, placed, to_bytes
-from onomaxis.icons.present import AndroidIcon, AppleIcon
+from onomaxis.icons.present import AndroidIcon, AppleIcon, has_own_icon, tile_today
 from onomaxis.icons.slots import SHOWN_DP
-from onomaxis.model import IconHome
+from onomaxis.model import IconHome, same_flavor
 from onomaxis.projects.base import Project
 from onomaxis.tree import Tree
 
@@ -27,7 +28,7 @@ _PAGE, _INK, _DIM, _LINE = (246, 244, 238), (32, 48, 42), (110, 122, 116), (206,
 # Two palettes as a themed home screen derives them from a wallpaper: ground and glyph.
 _THEMES = {"light": ((214, 226, 216), (30, 74, 52)), "dark": ((34, 51, 43), (190, 221, 201))}
 _APPLE_CORNER = "squircle"
-_LABEL, _GAP, _LEFT, _TOP = 16, 14, 150, 64
+_LABEL, _GAP, _LEFT, _TOP, _LOWEST_BAND = 16, 14, 150, 64, 96
 
 
 @dataclass(frozen=True)
@@ -49,37 +50,42 @@ class Row:
 
 
 def proof_rows(tree: Tree, projects: Iterable[Project], flavor: str = "") -> list[Row]:
-    """Return the rows to draw: one per icon, and one per flavor that has pictures of its own."""
+    """Return the rows to draw: one per icon, and one per flavor that has an icon of its own."""
     rows: list[Row] = []
     for project in projects:
-        flavors = sorted({owner.scope.flavor for owner in project.owners} | {app.flavor for app in project.apps})
+        mains = {home.module: home for home in project.icons if not home.flavor and home.style != "tiles"}
         for home in project.icons:
-            for name in ["", *(item for item in flavors if item)]:
-                if flavor and name != flavor:
-                    continue
-                rows.extend(_rows_of(tree, home, name))
+            chosen = same_flavor(home.flavor, flavor) if flavor else not home.flavor or has_own_icon(tree, home)
+            if chosen:
+                rows += _rows_of(tree, home, mains.get(home.module, home))
     return rows
 
 
-def _rows_of(tree: Tree, home: IconHome, flavor: str) -> list[Row]:
+def _rows_of(tree: Tree, home: IconHome, main: IconHome) -> list[Row]:
+    title = f"{_PLATFORMS.get(home.platform, home.platform)} {home.module}"
     if home.style == "android-resource":
-        own = replace(home, folder=home.folder.replace("src/main/", f"src/{flavor}/", 1)) if flavor else home
-        if flavor and not any(True for _ in tree.below(own.folder)):
-            return []
-        icon = AndroidIcon(tree, own, home.folder)
-        return [Row(f"Android {home.module}", flavor or "main", _android_cells(icon, home))]
-    if flavor:
-        return []
-    return [
-        Row(
-            f"{_PLATFORMS.get(home.platform, home.platform)} {home.module}",
-            home.name,
-            _apple_cells(AppleIcon(tree, home)),
-        )
-    ]
+        icon = AndroidIcon(tree, home, main.folder)
+        return [Row(title, home.flavor or "main", _android_cells(icon, home))]
+    if home.style == "asset-catalog":
+        own = home if has_own_icon(tree, home) else main
+        return [Row(title, own.name, _apple_cells(AppleIcon(tree, own)))]
+    shown = tuple(
+        Cell(tile.slot, partial(tile_today, tree, tile.file), tile.height) for tile in home.tiles[:_MOST_TILES]
+    )
+    return [Row(title, home.name, shown)] if shown else []
 
 
-_PLATFORMS = {"ios": "iOS", "macos": "macOS", "tvos": "tvOS", "watchos": "watchOS", "visionos": "visionOS"}
+# More single pictures than this are not told apart in one row.
+_MOST_TILES = 8
+_PLATFORMS = {
+    "android": "Android",
+    "web": "Web",
+    "ios": "iOS",
+    "macos": "macOS",
+    "tvos": "tvOS",
+    "watchos": "watchOS",
+    "visionos": "visionOS",
+}
 
 
 def _android_cells(icon: AndroidIcon, home: IconHome) -> tuple[Cell, ...]:
@@ -164,15 +170,16 @@ def _apple_cells(icon: AppleIcon) -> tuple[Cell, ...]:
 
 
 def draw_proof(rows: list[Row], width: int, height: int, title: str) -> bytes:
-    """Draw the rows into one PNG of *width* x *height* pixels."""
+    """Draw the rows into one PNG of *width* x *height* pixels; it grows downwards where the rows need more."""
     from PIL import Image, ImageDraw
 
+    columns = max((len(row.cells) for row in rows), default=1)
+    height = max(height, _TOP + _GAP + len(rows) * _LOWEST_BAND)
+    band = (height - _TOP - _GAP) // max(len(rows), 1)
+    cell_width = (width - _LEFT - _GAP * 2) // columns
     page = Image.new("RGB", (width, height), _PAGE)
     pen = ImageDraw.Draw(page)
     pen.text((_GAP * 2, 20), title, font=_font(22), fill=_INK)
-    columns = max((len(row.cells) for row in rows), default=1)
-    band = (height - _TOP - _GAP) // max(len(rows), 1)
-    cell_width = (width - _LEFT - _GAP * 2) // columns
     edge = max(16, min(cell_width - _GAP, band - _LABEL - _GAP * 3, 160))
     for number, row in enumerate(rows):
         top = _TOP + number * band

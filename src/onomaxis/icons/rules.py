@@ -10,7 +10,7 @@ from onomaxis.checks.finding import Finding, Rule, sorted_findings
 from onomaxis.errors import FormatError
 from onomaxis.icons.geometry import LAYER_DP, MEASURED_AT, SAFE_DP, enclosing_circle, visible
 from onomaxis.icons.pixels import Picture, over, to_bytes
-from onomaxis.icons.present import AndroidIcon, AppleIcon, decode, picture_file
+from onomaxis.icons.present import AndroidIcon, AppleEntry, AppleIcon, decode, has_own_icon, picture_file
 from onomaxis.icons.slots import DENSITIES, LEGACY_DP
 from onomaxis.model import IconHome
 from onomaxis.projects.base import Project
@@ -76,7 +76,10 @@ def check_icons(tree: Tree, projects: Iterable[Project]) -> tuple[Finding, ...]:
     found: list[Finding] = []
     for project in projects:
         for home in project.icons:
-            found.extend(_android(tree, home) if home.style == "android-resource" else _apple(tree, home))
+            if home.flavor and not has_own_icon(tree, home):
+                continue  # it shows the main icon
+            check = {"android-resource": _android, "asset-catalog": _apple, "tiles": _tiles}.get(home.style)
+            found.extend(check(tree, home) if check else ())
     return sorted_findings(found)
 
 
@@ -103,6 +106,25 @@ def _android(tree: Tree, home: IconHome) -> Iterator[Finding]:
         if resource in ("mipmap", "drawable"):
             yield from _densities(tree, icon, resource, layer, LAYER_DP)
     yield from _composition(icon, adaptive)
+
+
+def _tiles(tree: Tree, home: IconHome) -> Iterator[Finding]:
+    """Check single pictures: banners, what a web manifest lists."""
+    where = (home.owner.file, home.owner.line) if home.owner else (home.folder, 0)
+    for tile in home.tiles:
+        data = tree.read(tile.file) if tree.exists(tile.file) else None
+        if data is None:
+            if not home.replaced:
+                yield Finding(MISSING, f"{tile.slot}: {tile.file.rpartition('/')[2]} is missing", (where,))
+            continue
+        head = picture_file(data)
+        if head is None:
+            yield Finding(MISSING, f"{tile.slot}: the file is no picture", ((tile.file, 0),))
+        elif tile.format != "ico" and (head.width, head.height) != (tile.width, tile.height):
+            message = (
+                f"{tile.slot}: {head.width} x {head.height} pixels, and {tile.width} x {tile.height} are asked for"
+            )
+            yield Finding(WRONG_SIZE, message, ((tile.file, 0),))
 
 
 def _densities(tree: Tree, icon: AndroidIcon, kind: str, name: str, edge: int) -> Iterator[Finding]:
@@ -133,7 +155,7 @@ def _composition(icon: AndroidIcon, adaptive: str) -> Iterator[Finding]:
         return
     opaque = bool((front[..., 3] > 0.98).all())
     if not opaque:
-        circle = enclosing_circle(visible(front))
+        circle = enclosing_circle(visible(to_bytes(front)))
         if circle is not None:
             reach = float(np.hypot(circle.x - 0.5, circle.y - 0.5)) + circle.radius
             if reach > SAFE_DP / LAYER_DP / 2 + 0.012:
@@ -178,13 +200,14 @@ def _apple(tree: Tree, home: IconHome) -> Iterator[Finding]:
                 MISSING, f"slot {label}: {entry.file.rpartition('/')[2]} is missing", ((icon.path, entry.line),)
             )
             continue
-        yield from _slot(entry.file, data, entry.pixels, label, entry.appearance)
+        yield from _slot(entry.file, data, entry, label)
     for path in tree.below(home.folder):
         if path not in named and path.lower().endswith((".png", ".jpg", ".jpeg")):
             yield Finding(STRAY, f"{path.rpartition('/')[2]} is in no slot", ((path, 0),))
 
 
-def _slot(path: str, data: bytes, pixels: int, label: str, appearance: str) -> Iterator[Finding]:
+def _slot(path: str, data: bytes, entry: AppleEntry, label: str) -> Iterator[Finding]:
+    pixels = entry.pixels
     head = picture_file(data)
     if head is None:
         yield Finding(MISSING, f"slot {label}: the file is no picture", ((path, 0),))
@@ -192,7 +215,9 @@ def _slot(path: str, data: bytes, pixels: int, label: str, appearance: str) -> I
     if pixels and (head.width, head.height) != (pixels, pixels):
         message = f"slot {label}: {head.width} x {head.height} pixels, and {pixels} x {pixels} are asked for"
         yield Finding(WRONG_SIZE, message, ((path, 0),))
-    if head.alpha and not appearance:
+    if entry.idiom == "mac":  # macOS shows the picture as it is, corners and all
+        return
+    if head.alpha and not entry.appearance:
         yield Finding(ALPHA, f"slot {label}: the picture has an alpha channel", ((path, 0),))
     if _baked_corners(data):
         yield Finding(ROUNDED, f"slot {label}: the corners are cut", ((path, 0),))

@@ -13,10 +13,13 @@ LEGACY_DP = 48
 LAYER_DP = 108
 SHOWN_DP = 72
 NOTIFICATION_DP = 24
-# Store listing requirements of the Android store: icon and feature graphic.
-STORE_ICON = 512
-FEATURE_GRAPHIC = (1024, 500)
 APPLE_STORE_ICON = 1024
+# Store listing requirements of both stores: icons and feature graphic; name, width, height; none may have alpha.
+STORE = (
+    ("store-icon-512", 512, 512),
+    ("store-icon-1024", APPLE_STORE_ICON, APPLE_STORE_ICON),
+    ("store-feature-1024x500", 1024, 500),
+)
 ADAPTIVE_API = 26
 
 
@@ -73,3 +76,8 @@ APPLE: dict[str, tuple[AppleSlot, ...]] = {
 
 # Xcode's TARGETED_DEVICE_FAMILY to the idioms of an icon set.
 FAMILY_IDIOMS = {"1": ("iphone", "ios-marketing"), "2": ("ipad", "ios-marketing"), "4": ("watch", "watch-marketing")}
+
+# Apple, Human Interface Guidelines, "App icons" (macOS): a rounded card of 824 in a canvas of 1024 pixels.
+MAC_CARD = 824 / 1024
+# The share of the edge that a maskable icon shows under every mask (W3C, "Web Application Manifest").
+MASKABLE = 0.8

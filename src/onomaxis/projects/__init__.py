@@ -6,5 +6,6 @@ A kind registers itself by standing in :data:`KINDS`.
 from onomaxis.projects.android.kind import AndroidKind
 from onomaxis.projects.base import Kind
 from onomaxis.projects.ios.kind import IosKind
+from onomaxis.projects.web import WebKind
 
-KINDS: tuple[Kind, ...] = (AndroidKind(), IosKind())
+KINDS: tuple[Kind, ...] = (AndroidKind(), IosKind(), WebKind())

@@ -9,13 +9,14 @@ from onomaxis.formats.gradle import Setting, literal_text
 from onomaxis.formats.xml import Attribute
 from onomaxis.model import Facet, IconHome, Mention, Opening, Piece, Role, Scope, ShippedApp, Unresolved, Value
 from onomaxis.projects.android import variants
+from onomaxis.projects.android.icons import icon_homes, icon_reference
 from onomaxis.projects.android.manifest import ANDROID_NS, Manifest, read_manifest
 from onomaxis.projects.android.modules import Module, setting_path
 from onomaxis.projects.android.resources import StringEntry, StringTable, is_place, locale_of, reference
 from onomaxis.projects.android.values import Unknown
 from onomaxis.projects.android.variants import RELEASE, Variant, evaluate, joined
 from onomaxis.projects.base import guarded, place
-from onomaxis.tree import Tree, join, parent
+from onomaxis.tree import Tree, join
 
 # Where the main source set stands in multiplatform modules and in projects older than the Gradle layout.
 _OTHER_MAIN = ("src/androidMain/", "")
@@ -58,7 +59,7 @@ class ModuleReader:
                 self.found.apps.append(self.app(variant, namespace))
             self._flavor_owners()
             self._missing_entries(namespace)
-            self.found.icons = self.icon_homes()
+            self.found.icons = list(icon_homes(self))
         return self.found
 
     # -- identifiers
@@ -152,37 +153,6 @@ class ModuleReader:
         self.found.own(Mention(facet, Role.OWNER, value.place, value.text, Scope("android", self.module.name), value))
         return value
 
-    def icon_homes(self) -> list[IconHome]:
-        """Return where the module's launcher icon stands: the resource that the main manifest names."""
-        manifest = self.manifest("main")
-        application = manifest.application if manifest else None
-        icon = application.attribute("icon", ANDROID_NS) if application is not None else None
-        if manifest is None or application is None or icon is None:
-            return []
-        kind, _, name = icon.value.removeprefix("@").partition("/")
-        if kind not in ("mipmap", "drawable") or not name:
-            return []
-        rounded = application.value("roundIcon", ANDROID_NS).rpartition("/")[2]
-        setting = self.module.find("defaultConfig", "minSdk") or self.module.find("defaultConfig", "minSdkVersion")
-        lowest = evaluate(self.module, setting, Facet.ICON, [])
-        folder = next(
-            (path for path in self.table(self.module, "main").folders if any(True for _ in self.tree.below(path))),
-            join(parent(manifest.path), "res"),
-        )
-        return [
-            IconHome(
-                "android-resource",
-                "android",
-                self.module.name,
-                "",
-                folder,
-                f"{kind}/{name}",
-                manifest.place(icon),
-                rounded,
-                int(lowest.text) if lowest and lowest.text.isdecimal() else 0,
-            )
-        ]
-
     def icon(self, variant: Variant) -> Value | None:
         """Return the icon reference of the winning manifest."""
         for name in variant.source_sets():
@@ -190,10 +160,10 @@ class ModuleReader:
             application = manifest.application if manifest else None
             attribute = application.attribute("icon", ANDROID_NS) if application is not None else None
             if manifest and attribute:
-                value = manifest.value(attribute)
+                value = icon_reference(self, manifest, attribute, variant.flavors)
                 self.found.own(
                     Mention(
-                        Facet.ICON, Role.OWNER, value.place, value.text, Scope("android", self.module.name), value
+                        Facet.ICON, Role.OWNER, value.origin, value.text, Scope("android", self.module.name), value
                     )
                 )
                 return value

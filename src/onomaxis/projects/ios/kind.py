@@ -10,13 +10,15 @@ from onomaxis.formats.openstep import parse_openstep
 from onomaxis.formats.source import Source
 from onomaxis.model import Disagreement, Edit, Facet, Mention, Part, Renaming, ShippedApp, Unresolved, Wish
 from onomaxis.projects.base import Draft, Hits, Identifier, Project
+from onomaxis.projects.ios.icons import icon_homes
 from onomaxis.projects.ios.mentions import BundleIds, classify
-from onomaxis.projects.ios.project_file import Target, XcodeProject
+from onomaxis.projects.ios.project_file import Target, XcodeProject, flavor_of
 from onomaxis.projects.ios.settings import ConfigurationFiles
 from onomaxis.projects.ios.targets import Identity, TargetReader
 from onomaxis.tree import Tree, parent
 
 _SHIPPED = ("app",)
+_WITH_ICON = ("app", "watch app", "clip")
 _SKIPPED_PARTS = ("framework", "library", "bundle", "product")
 
 
@@ -72,7 +74,9 @@ def _project(path: str, tree: Tree) -> Project | None:
     files = ConfigurationFiles(tree)
     reader = TargetReader(parsed, tree, files)
     identities = _identities(parsed, reader)
-    apps = tuple(_app(target, identities, parsed) for target in parsed.targets if target.kind in _SHIPPED)
+    apps = tuple(
+        app for target in parsed.targets if target.kind in _SHIPPED for app in _apps(target, identities, parsed)
+    )
     identifiers = tuple(dict.fromkeys(_identifiers(parsed, identities)))
     ids = BundleIds(
         tuple(app.id.text for app in apps if app.id), tuple(dict.fromkeys(item.value for item in identifiers))
@@ -80,9 +84,8 @@ def _project(path: str, tree: Tree) -> Project | None:
     icons = [
         home
         for target in parsed.targets
-        if target.kind == "app"
-        for identity in identities.get(target.id, (None, []))[1]
-        if (home := reader.icon_home(identity))
+        if target.kind in _WITH_ICON and target.id in identities
+        for home in icon_homes(reader, identities[target.id][1])
     ]
     strings = [pair for target in parsed.targets if target.kind == "app" for pair in reader.strings_files(target)]
     return Project(
@@ -96,13 +99,16 @@ def _project(path: str, tree: Tree) -> Project | None:
         (*reader.faults, *files.faults),
         (*reader.disagreements, *_disagreements(apps)),
         _Detail(ids, strings, parsed.name),
-        icons=tuple({(home.folder, home.name): home for home in icons}.values()),
+        icons=tuple({(home.folder, home.name, home.flavor): home for home in icons}.values()),
     )
 
 
-def _identities(project: XcodeProject, reader: TargetReader) -> dict[str, tuple[Identity, list[Identity]]]:
+_Identities = dict[str, tuple[Identity, list[Identity]]]
+
+
+def _identities(project: XcodeProject, reader: TargetReader) -> _Identities:
     """Resolve every target in every configuration; the release one first."""
-    found: dict[str, tuple[Identity, list[Identity]]] = {}
+    found: _Identities = {}
     for target in project.targets:
         if target.kind in _SKIPPED_PARTS:
             continue
@@ -113,9 +119,7 @@ def _identities(project: XcodeProject, reader: TargetReader) -> dict[str, tuple[
     return found
 
 
-def _identifiers(
-    project: XcodeProject, identities: dict[str, tuple[Identity, list[Identity]]]
-) -> Iterator[Identifier]:
+def _identifiers(project: XcodeProject, identities: _Identities) -> Iterator[Identifier]:
     for target in project.targets:
         release, every = identities.get(target.id, (None, []))
         for identity in (release, *every):
@@ -123,39 +127,51 @@ def _identifiers(
                 yield Identifier(Facet.BUNDLE_ID, identity.id.text, target.name)
 
 
-def _app(target: Target, identities: dict[str, tuple[Identity, list[Identity]]], project: XcodeProject) -> ShippedApp:
+def _apps(target: Target, identities: _Identities, project: XcodeProject) -> Iterator[ShippedApp]:
+    """Yield what a target ships: its release, other plain configurations that differ from it, and each flavor."""
     if target.id not in identities:
-        return ShippedApp("ios", target.name, "", "", project.name, None, None, None, None, None)
-    identity = identities[target.id][0]
-    parts = tuple(_parts(target, identities, project, set()))
-    return ShippedApp(
-        identity.platform,
-        target.name,
-        "",
-        identity.configuration.name,
-        project.name,
-        identity.id,
-        identity.name,
-        identity.version,
-        identity.build,
-        identity.icon,
-        identity.names,
-        parts,
-    )
+        yield ShippedApp("ios", target.name, "", "", project.name, None, None, None, None, None)
+        return
+    release, every = identities[target.id]
+    by_name = {item.configuration.name: item for item in every}
+    chosen = [release]
+    for item in every:
+        name = item.configuration.name
+        if name not in _USUAL and not flavor_of(name) and _shown(item) != _shown(release):
+            chosen.append(item)
+    for flavor in target.flavors():
+        archived = target.release_of(flavor)
+        if archived is not None and by_name[archived.name] not in chosen:
+            chosen.append(by_name[archived.name])
+    for item in chosen:
+        name = item.configuration.name
+        parts = tuple(_parts(target, name, identities, project, set()))
+        yield ShippedApp(
+            item.platform, target.name, flavor_of(name), name, project.name,
+            item.id, item.name, item.version, item.build, item.icon, item.names, parts,
+        )  # fmt: skip
+
+
+_USUAL = ("Debug", "Release", "Profile")
+
+
+def _shown(item: Identity) -> tuple[str, ...]:
+    return tuple(value.text if value else "" for value in (item.id, item.name))
 
 
 def _parts(
-    target: Target, identities: dict[str, tuple[Identity, list[Identity]]], project: XcodeProject, seen: set[str]
+    target: Target, configuration: str, identities: _Identities, project: XcodeProject, seen: set[str]
 ) -> Iterator[Part]:
-    """Yield what is embedded in a target, then the test bundles that depend on it."""
+    """Yield what is embedded in a target, then the test bundles that depend on it, as a configuration builds them."""
     for other in project.targets:
         tests = other.kind in ("unit tests", "UI tests") and target.id in other.depends
         if other.id in seen or not (other.id in target.embeds or tests) or other.id not in identities:
             continue
         seen.add(other.id)
-        part = identities[other.id][0]
+        release, every = identities[other.id]
+        part = next((item for item in every if item.configuration.name == configuration), release)
         yield Part(other.name, other.kind, part.id, part.name, part.version, part.build)
-        yield from _parts(other, identities, project, seen)
+        yield from _parts(other, configuration, identities, project, seen)
 
 
 def _disagreements(apps: tuple[ShippedApp, ...]) -> Iterator[Disagreement]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from functools import cached_property
 from typing import NamedTuple
@@ -34,6 +35,20 @@ PRODUCT_KINDS = {
 }
 
 
+# What configurations are called that say how a build is made, not for whom.
+_BUILD_TYPE = r"(?:debug|release|profile|ad[-_ ]?hoc|app[-_ ]?store|distribution)"
+_LEADING = re.compile(rf"(?i:{_BUILD_TYPE})(?:[-_. (]+|(?=[A-Z0-9]))(?P<flavor>.+?)\)?\Z")
+_TRAILING = re.compile(
+    rf"(?P<flavor>.+?)(?:[-_. (]+(?i:{_BUILD_TYPE})\)?|(?<=[a-z0-9])(?-i:Debug|Release|Profile))\Z"
+)
+
+
+def flavor_of(configuration: str) -> str:
+    """Return the flavor in a configuration's name: ``Release-alderbank`` and ``Alderbank Debug`` name one."""
+    found = _LEADING.match(configuration) or _TRAILING.match(configuration)
+    return found["flavor"] if found else ""
+
+
 class Configuration(NamedTuple):
     """One build configuration of a project or target."""
 
@@ -61,6 +76,15 @@ class Target(NamedTuple):
         names = {item.name: item for item in self.configurations}
         last = self.configurations[-1] if self.configurations else None
         return names.get("Release") or names.get(self.default) or last
+
+    def flavors(self) -> tuple[str, ...]:
+        """Return the flavors that the configurations' names speak of, in order."""
+        return tuple(dict.fromkeys(name for item in self.configurations if (name := flavor_of(item.name))))
+
+    def release_of(self, flavor: str) -> Configuration | None:
+        """Return the configuration that archives a flavor."""
+        mine = [item for item in self.configurations if flavor_of(item.name) == flavor]
+        return next((item for item in mine if "release" in item.name.lower()), mine[-1] if mine else None)
 
 
 class XcodeProject:

@@ -7,15 +7,15 @@ Source of the rules: Apple, "Information Property List" (CFBundleDisplayName, CF
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import NamedTuple
 
 from onomaxis.formats.openstep import OpenStepDocument, Text, parse_openstep
 from onomaxis.formats.openstep import opening as openstep_opening
 from onomaxis.formats.plist import Plist, PlistString, is_binary_plist, parse_plist
-from onomaxis.model import Disagreement, Facet, IconHome, Mention, Opening, Piece, Role, Scope, Unresolved, Value
+from onomaxis.model import Disagreement, Facet, Mention, Opening, Piece, Role, Scope, Unresolved, Value
 from onomaxis.projects.base import guarded, place
-from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject
+from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject, flavor_of
 from onomaxis.projects.ios.settings import ConfigurationFiles, Level, Table, Undefined, builtin, level_of
 from onomaxis.tree import Tree, join, parent
 
@@ -60,7 +60,7 @@ class TargetReader:
     def identity(self, target: Target, configuration: Configuration) -> Identity:
         """Resolve what *target* is called in *configuration*, and keep the places that own it."""
         table = self.table(target, configuration)
-        scope = Scope("ios", target.name, "", configuration.name)
+        scope = Scope("ios", target.name, flavor_of(configuration.name), configuration.name)
         plist = self.plist(table)
         generated = table.text("GENERATE_INFOPLIST_FILE") == "YES"
         id_ = self._keyed(table, plist, "CFBundleIdentifier", Facet.BUNDLE_ID, scope)
@@ -74,36 +74,6 @@ class TargetReader:
         platform = _PLATFORMS.get(root, "ios")
         names = tuple(self._localized(target, scope))
         return Identity(target, configuration, id_, name, version, build, icon, names, platform)
-
-    def icon_home(self, identity: Identity) -> IconHome | None:
-        """Return the icon set that a target names in a configuration, whether it exists yet or not."""
-        if identity.icon is None or not identity.icon.text:
-            return None
-        table = self.table(identity.target, identity.configuration)
-        ending = f"/{identity.icon.text}.appiconset/Contents.json"
-        inside = [path for path in self.tree.below(self.project.folder) if path.endswith(ending)]
-        catalogs = sorted(
-            {path.partition(".xcassets/")[0] for path in self.tree.below(self.project.folder) if ".xcassets/" in path}
-        )
-        near = [path for path in inside if f"/{identity.target.name}/" in f"/{path}"] or inside
-        if near:
-            folder = parent(min(near, key=lambda path: (path.count("/"), path)))
-        elif catalogs:
-            own = [path for path in catalogs if f"/{identity.target.name}/" in f"/{path}"] or catalogs
-            folder = f"{own[0]}.xcassets/{identity.icon.text}.appiconset"
-        else:
-            return None
-        families = tuple(part.strip() for part in table.text("TARGETED_DEVICE_FAMILY", "").split(",") if part.strip())
-        return IconHome(
-            "asset-catalog",
-            identity.platform,
-            identity.target.name,
-            "",
-            folder,
-            identity.icon.text,
-            identity.icon.place,
-            families=families,
-        )
 
     def table(self, target: Target, configuration: Configuration) -> Table:
         """Return the levels of a target's settings: target, its file, project, its file, the build system's."""
@@ -121,7 +91,12 @@ class TargetReader:
 
     def _own(self, facet: Facet, value: Value, scope: Scope, role: Role = Role.OWNER) -> Value:
         spot = value.origin
-        self.owners.setdefault((facet, spot.file, spot.start), Mention(facet, role, spot, value.text, scope, value))
+        key = (facet, spot.file, spot.start)
+        known = self.owners.setdefault(key, Mention(facet, role, spot, value.text, scope, value))
+        if (
+            known.scope.flavor != scope.flavor and known.scope.flavor
+        ):  # shared with another flavor, or with the main app
+            self.owners[key] = replace(known, scope=replace(known.scope, flavor=""))
         return value
 
     def _resolve(self, facet: Facet, read: Callable[[], Value | None], spot: tuple[str, int, str]) -> Value | None:

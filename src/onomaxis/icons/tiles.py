@@ -1,0 +1,99 @@
+"""Single pictures that a kind of project declares as data: banners, web and desktop icons, the store's pictures."""
+
+from __future__ import annotations
+
+from functools import partial
+
+import numpy as np
+
+from onomaxis.icons.encode import encoded, joined_ico
+from onomaxis.icons.geometry import LAYER_DP, SAFE_DP
+from onomaxis.icons.layers import IconSet
+from onomaxis.icons.output import Image, Output
+from onomaxis.icons.pixels import Picture, colour, flat, masked, over, placed
+from onomaxis.icons.slots import MAC_CARD, MASKABLE
+from onomaxis.model import IconHome, Tile
+from onomaxis.tree import Tree
+
+# The share of a wide picture's height that the safe circle takes.
+_WIDE_SHARE = 0.75
+_OPAQUE = ("full", "wide", "maskable")
+
+
+def draw_tiles(tree: Tree, home: IconHome, icons: IconSet) -> Output:
+    """Return the pictures of a home that lists its tiles; what they take the place of is removed."""
+    out = Output()
+    for tile in home.tiles:
+        image = Image(tile.file, tile.width, tile.height, home.platform, tile.slot, home.flavor)
+        out.image(image, partial(tile_file, tile, icons))
+    out.removed.update(path for path in home.replaced if path in tree.known and not out.writes(path))
+    return out
+
+
+def tile_file(tile: Tile, icons: IconSet) -> bytes:
+    """Draw and encode one tile."""
+    if tile.format == "ico":
+        return joined_ico([encoded(drawn_tile(icons, tile.shape, edge, edge)) for edge in tile.sizes])
+    picture = drawn_tile(icons, tile.shape, tile.width, tile.height)
+    return encoded(picture, tile.format, opaque=tile.shape in _OPAQUE)
+
+
+def drawn_tile(icons: IconSet, shape: str, width: int, height: int) -> Picture:
+    """Draw an icon in the shape that a tile asks for, at its size in pixels."""
+    if shape == "wide":
+        return _wide(icons, width, height)
+    square = _square(icons, shape, min(width, height))
+    if width == height:
+        return square
+    canvas = np.zeros((height, width, 4), dtype=np.float32)
+    top, left = (height - square.shape[0]) // 2, (width - square.shape[1]) // 2
+    canvas[top : top + square.shape[0], left : left + square.shape[1]] = square
+    return canvas if shape not in _OPAQUE else over(canvas, canvas * 0 + _ground(icons))
+
+
+def _square(icons: IconSet, shape: str, size: int) -> Picture:
+    if shape == "art":
+        return icons.legacy_picture(size, "art")
+    if shape == "maskable":
+        return _maskable(icons, size)
+    if shape == "card":
+        card = masked(icons.full(max(1, round(size * MAC_CARD))), "card")
+        return placed(card, size, card.shape[0] / size)
+    return masked(icons.full(size), shape if shape != "full" else "square")
+
+
+def _maskable(icons: IconSet, size: int) -> Picture:
+    """Fill the square with the background; the content lies inside the circle that every mask shows.
+
+    The safe circle of the adaptive layers is 66 of 108, that of the web 80 %: a crop of the layers brings one to the
+    other. A picture without layers keeps its content by being set smaller on its own ground.
+    """
+    if icons.whole is not None:
+        return over(placed(icons.whole.draw(size), size, MASKABLE), flat(size, _ground(icons)))
+    return icons.cropped(size, SAFE_DP / MASKABLE)
+
+
+def _wide(icons: IconSet, width: int, height: int) -> Picture:
+    """Draw the foreground in the middle of a wide ground."""
+    if icons.whole is not None:
+        ground = np.broadcast_to(_ground(icons), (height, width, 4)).astype(np.float32)
+        canvas = np.zeros_like(ground)
+        left = (width - height) // 2
+        canvas[:, left : left + height] = icons.whole.draw(height)
+        return over(canvas, ground)
+    edge = max(width, height)
+    both = over(_front(icons, edge, height), icons.layer("background", edge))
+    top, left = (edge - height) // 2, (edge - width) // 2
+    strip = both[top : top + height, left : left + width]
+    return over(strip, strip * 0 + _ground(icons))
+
+
+def _front(icons: IconSet, edge: int, height: int) -> Picture:
+    """Draw the foreground so large that its safe circle fits a strip's height."""
+    scale = height / edge * _WIDE_SHARE * LAYER_DP / SAFE_DP
+    drawn = icons.layer("foreground", max(1, round(edge * scale)))
+    return placed(drawn, edge, drawn.shape[0] / edge)
+
+
+def _ground(icons: IconSet) -> Picture:
+    return colour(*(icons.ground or (255, 255, 255)))

@@ -1,0 +1,115 @@
+"""Which icon set each target of an Xcode project shows, per configuration, and which one a flavor would get.
+
+Source of the rules: Apple, "Build settings reference" (ASSETCATALOG_COMPILER_APPICON_NAME) and the asset catalog
+format reference ("App icon type").
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+from onomaxis.errors import FormatError
+from onomaxis.formats.openstep import opening
+from onomaxis.model import Facet, IconHome, Opening, Scope, Value, same_flavor
+from onomaxis.projects.base import place
+from onomaxis.projects.ios.project_file import flavor_of
+from onomaxis.tree import parent
+
+if TYPE_CHECKING:
+    from onomaxis.projects.ios.targets import Identity, TargetReader
+
+_SETTING = "ASSETCATALOG_COMPILER_APPICON_NAME"
+_FLAT = "appiconset"
+# Icons of other forms: layered ones of TV and of the headset, stickers, and the icon document of newer Xcode.
+_OTHER_FORMS = ("brandassets", "solidimagestack", "stickersiconset", "icon")
+_OTHER_PLATFORMS = {"tvos": "brandassets", "visionos": "solidimagestack"}
+
+
+def icon_homes(reader: TargetReader, identities: Sequence[Identity]) -> Iterator[IconHome]:
+    """Yield the icon sets of one target: those of its plain configurations, then one for each flavor."""
+    plain = [item for item in identities if not flavor_of(item.configuration.name)]
+    mains = [home for item in plain or identities[:1] if (home := icon_home(reader, item))]
+    yield from {home.folder: home for home in mains}.values()
+    release = next((home for home in mains if home.name == _release_icon(plain or identities)), None)
+    if release is None:
+        return
+    shared = {home.name for home in mains}
+    for flavor in dict.fromkeys(flavor_of(item.configuration.name) for item in identities):
+        if flavor:
+            mine = [item for item in identities if flavor_of(item.configuration.name) == flavor]
+            yield from _of_flavor(reader, release, shared, flavor, mine)
+
+
+def _release_icon(identities: Sequence[Identity]) -> str:
+    """Return the icon of the configuration that archives."""
+    if not identities:
+        return ""
+    release = identities[0].target.release()
+    name = release.name if release else ""
+    chosen = next((item for item in identities if item.configuration.name == name), identities[0])
+    return chosen.icon.text if chosen.icon else ""
+
+
+def _of_flavor(
+    reader: TargetReader, main: IconHome, shared: set[str], flavor: str, identities: Sequence[Identity]
+) -> Iterator[IconHome]:
+    """Yield the sets that a flavor's configurations name alone; else the one it would get, and who must name it."""
+    own = [item for item in identities if item.icon and item.icon.text not in shared]
+    homes = {home.folder: home for item in own if (home := icon_home(reader, item))}
+    references = tuple(_references(reader, flavor, [item for item in identities if item not in own]))
+    if homes:
+        yield from (replace(home, flavor=flavor) for home in homes.values())
+    elif references and main.style == "asset-catalog":
+        name = f"{main.name}-{flavor}"
+        folder = f"{parent(main.folder)}/{name}.{_FLAT}"
+        yield replace(main, flavor=flavor, folder=folder, name=name, references=references)
+
+
+def _references(reader: TargetReader, flavor: str, identities: Sequence[Identity]) -> Iterator[Value | Opening]:
+    """Yield what must name a flavor's icon: its own setting where it has one, else a new one in its configuration."""
+    for item in identities:
+        owner = item.icon and reader.owners.get((Facet.ICON, item.icon.origin.file, item.icon.origin.start))
+        if item.icon and owner and same_flavor(owner.scope.flavor, flavor):
+            yield item.icon
+            continue
+        document, settings = reader.project.document, item.configuration.settings
+        try:
+            at, before, after = opening(document, settings, _SETTING)
+        except FormatError:  # a configuration without any setting: nothing shows how one would be written
+            continue
+        spot = place(reader.project.path, document.source, at, at, "openstep")
+        scope = Scope("ios", item.target.name, flavor, item.configuration.name)
+        yield Opening(Facet.ICON, spot, before, after, scope, _SETTING)
+
+
+def icon_home(reader: TargetReader, identity: Identity) -> IconHome | None:
+    """Return the icon set that a target names in a configuration, whether it exists yet or not."""
+    if identity.icon is None or not identity.icon.text:
+        return None
+    project, tree, name = reader.project, reader.tree, identity.icon.text
+    below = list(tree.below(project.folder))
+    catalogs = sorted({path.partition(".xcassets/")[0] for path in below if ".xcassets/" in path})
+    mark = f"/{identity.target.name}/"
+
+    def nearest(form: str) -> str:
+        found = {path[: path.index(f"/{name}.{form}/")] for path in below if f"/{name}.{form}/" in path}
+        near = [folder for folder in found if mark in f"/{folder}/"] or sorted(found)
+        return f"{min(near, key=lambda folder: (folder.count('/'), folder))}/{name}.{form}" if near else ""
+
+    families = reader.table(identity.target, identity.configuration).text("TARGETED_DEVICE_FAMILY", "")
+    home = IconHome(
+        "asset-catalog", identity.platform, identity.target.name, "", nearest(_FLAT), name, identity.icon.place,
+        families=tuple(part.strip() for part in families.split(",") if part.strip()),
+    )  # fmt: skip
+    forms = dict.fromkeys((_OTHER_PLATFORMS.get(identity.platform, "icon"), *_OTHER_FORMS))
+    other = next((folder for form in forms if (folder := nearest(form))), "")
+    if other and (not home.folder or other.endswith(".icon")):
+        return replace(home, style="foreign", folder=other)
+    if identity.platform in _OTHER_PLATFORMS and not home.folder:
+        return None
+    if not home.folder and catalogs:
+        own = [path for path in catalogs if mark in f"/{path}"] or catalogs
+        return replace(home, folder=f"{own[0]}.xcassets/{name}.{_FLAT}")
+    return home if home.folder else None
