@@ -8,6 +8,7 @@ renderer and encoder calls for the same pixels.
 
 from __future__ import annotations
 
+import os
 import statistics
 import subprocess
 import sys
@@ -84,6 +85,33 @@ def speed() -> None:
     )
 
 
+def flavors(count: int = 50) -> None:
+    """Print the time for icons of *count* flavors, on one processor and on all of them."""
+    with tempfile.TemporaryDirectory() as folder:
+        root = Path(folder) / "app"
+        (root / "src/main").mkdir(parents=True)
+        names = "".join(f"f{number} {{ dimension 'd' }}\n" for number in range(count))
+        (root / "build.gradle").write_text(
+            "apply plugin: 'com.android.application'\nandroid { namespace 'org.lendspan'\nflavorDimensions 'd'\n"
+            f"productFlavors {{ {names} }} }}\n"
+        )
+        (root / "src/main/AndroidManifest.xml").write_text(
+            '<manifest xmlns:android="http://schemas.android.com/apk/res/android">'
+            '<application android:icon="@mipmap/ic_launcher" android:roundIcon="@mipmap/ic_launcher_round"/></manifest>'
+        )
+        words = [sys.executable, "-m", "onomaxis", "icons", str(root), "--art", str(ART / "ladder.svg"), "--every-flavor"]
+        figures = []
+        for processors in ({0}, set(range(os.cpu_count() or 1))):
+            start = time.perf_counter()
+            subprocess.run(
+                [*words, "--dry-run", "--json"], check=True, stdout=subprocess.DEVNULL,
+                preexec_fn=lambda chosen=processors: os.sched_setaffinity(0, chosen),
+            )  # fmt: skip
+            figures.append(time.perf_counter() - start)
+        one, every = figures
+        print(f"{count} flavors: {one:.1f} s on one processor, {every:.1f} s on {os.cpu_count()} = {every / one:.2f}")
+
+
 BARE = """
 import io, sys, resvg_py
 from PIL import Image
@@ -98,6 +126,7 @@ def main() -> None:
     """Print both."""
     quality()
     speed()
+    flavors()
 
 
 if __name__ == "__main__":

@@ -307,7 +307,7 @@ def test_content_is_measured_by_its_circle() -> None:
     assert circle is not None
     assert (round(circle.x, 3), round(circle.y, 3), round(circle.radius, 3)) == (0.4, 0.5, 0.283)
     scale = 33 / 108 / circle.radius
-    drawn = visible(placed(to_picture(square), 432, scale, ((0.5 - circle.x) * scale, 0)))
+    drawn = visible(to_bytes(placed(to_picture(square), 432, scale, ((0.5 - circle.x) * scale, 0))))
     found = enclosing_circle(drawn)
     assert found is not None and np.hypot(found.x - 0.5, found.y - 0.5) + found.radius <= 33 / 108 + 0.015
     assert enclosing_circle(np.zeros((9, 9), bool)) is None

@@ -160,7 +160,7 @@ def _icons(commands: Commands) -> None:
     parser.add_argument("--icon-name", metavar="NAME", default="", help="a new name for the icon and its references")
     parser.add_argument(
         "--platform",
-        choices=("android", "ios", "macos"),
+        choices=("android", "ios", "macos", "web", "windows"),
         action="append",
         default=[],
         help="only this platform (repeatable; default: those the project has)",
@@ -172,6 +172,10 @@ def _icons(commands: Commands) -> None:
         default=[],
         help="icons of its own for this flavor (repeatable; {flavor} in the name of a file stands for it)",
     )
+    parser.add_argument(
+        "--app", metavar="NAME", action="append", default=[],
+        help="which app, where there are several: a module, target or folder (repeatable)",
+    )  # fmt: skip
     parser.add_argument("--every-flavor", action="store_true", help="icons of its own for every flavor there is")
     parser.add_argument(
         "--store-art", metavar="FOLDER", default="", help="also draw the store listing's pictures here"

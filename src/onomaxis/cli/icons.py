@@ -53,6 +53,7 @@ def _wish(options: argparse.Namespace, flavor: str) -> IconWish:
         slots=options.slots,
         icon_name=options.icon_name,
         platforms=tuple(options.platform),
+        apps=tuple(folder.rstrip("/") for folder in options.app),
         flavor=flavor,
         notification=options.notification,
         strict=options.strict,

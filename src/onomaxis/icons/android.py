@@ -6,7 +6,7 @@ Source of the rules: developer.android.com, "Adaptive icons", "Create app icons"
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from functools import partial
 
 from onomaxis.errors import FormatError, InputError, RefusedError
@@ -28,7 +28,9 @@ _REFERENCE = re.compile(r"@(?:\+)?(mipmap|drawable|color)/([\w.]+)")
 class AndroidIcons:
     """Draws one launcher icon into one resource folder."""
 
-    def __init__(self, tree: Tree, home: IconHome, icons: IconSet, wish: IconWish) -> None:
+    def __init__(
+        self, tree: Tree, home: IconHome, icons: IconSet, wish: IconWish, others: Iterable[str] = ()
+    ) -> None:
         self.tree = tree
         self.home = home
         self.icons = icons
@@ -39,6 +41,8 @@ class AndroidIcons:
         self.round = f"{wish.icon_name}_round" if wish.icon_name and home.round_name else home.round_name
         self.out = Output()
         self.references: dict[str, str] = {}
+        # Folders of other apps: their resources bear the same names and are their own.
+        self.others = tuple(f"{folder}/" for folder in others)
         self.present = _resources(tree, home.folder)
         self.format = self._format()
         self.flavor = home.flavor
@@ -206,12 +210,12 @@ class AndroidIcons:
             for path in self.present.get((self.type, name), ()):
                 if not self.out.writes(path):
                     self.out.removed.add(path)
-        for name in (f"{self.name}_{layer}" for layer in _LAYERS):
-            mine = [
-                path
-                for path in self.present.get(("drawable", name), ())
-                if path.endswith("-anydpi-v26/" + name + ".xml")
-            ]
+        for layer in _LAYERS:
+            name = f"{self.name}_{layer}"
+            vectors = self.present.get(("drawable", name), ())
+            # A layer that is named now owns every file of its name; one that is not leaves what others may use.
+            named = self.references.get(layer) == f"@drawable/{name}"
+            mine = [path for path in vectors if named or path.endswith(f"-anydpi-v26/{name}.xml")]
             self.out.removed.update(path for path in mine if not self.out.writes(path))
         for path in list(self._adaptive_files()):
             for kind, name in self._references(path):
@@ -226,6 +230,8 @@ class AndroidIcons:
         needles = (f"@{kind}/{name}", f"R.{kind}.{name}")
         pattern = re.compile("|".join(rf"{re.escape(needle)}(?!\w)" for needle in needles))
         for path, data in self.tree.holding(needles):
+            if path.startswith(self.others):
+                continue
             if path not in mine and not self.out.writes(path) and pattern.search(data.decode("utf-8", "replace")):
                 return True
         return False

@@ -22,6 +22,9 @@ from onomaxis.model import Edit, Facet, IconHome
 from onomaxis.tree import Tree, inside, parent
 
 _PLATFORM_IDIOMS = {"ios": "ios", "macos": "macos", "tvos": "tvos", "watchos": "watchos", "visionos": "ios"}
+# What a target's platform asks for whatever its device families are, and idioms that a set keeps once it has them.
+_IDIOMS_OF = {"macos": ("mac",), "watchos": ("watch", "watch-marketing")}
+_KEPT_IDIOMS = ("mac", "watch", "car", "watch-marketing")
 _EMPTY = b'{\n  "images" : [\n  ],\n  "info" : {\n    "author" : "xcode",\n    "version" : 1\n  }\n}\n'
 
 Entry = dict[str, object]
@@ -116,12 +119,13 @@ class AppleIcons:
 
     def _full(self, kept: list[Entry]) -> list[Entry]:
         """Return every slot of the target's families, else of the idioms that the set has today."""
-        idioms = [idiom for family in self.home.families for idiom in FAMILY_IDIOMS.get(family, ())]
         present = [str(entry.get("idiom")) for entry in kept]
-        idioms += [name for name in present if name in ("mac", "watch", "car", "watch-marketing")]
-        idioms += {"macos": ["mac"], "watchos": ["watch", "watch-marketing"]}.get(self.home.platform, [])
-        if not self.home.families:
-            idioms += [name for name in present if name in APPLE] or ["iphone", "ipad", "ios-marketing"]
+        idioms = list(_IDIOMS_OF.get(self.home.platform, ()))
+        if not idioms:
+            idioms = [idiom for family in self.home.families for idiom in FAMILY_IDIOMS.get(family, ())]
+        if not idioms:
+            idioms = [name for name in present if name in APPLE] or ["iphone", "ipad", "ios-marketing"]
+        idioms += [name for name in present if name in _KEPT_IDIOMS]
         ordered = [name for name in APPLE if name in idioms]
         return [_entry(slot) for name in ordered for slot in APPLE[name]]
 

@@ -36,6 +36,7 @@ class IconWish:
     slots: str = "keep"
     icon_name: str = ""
     platforms: tuple[str, ...] = ()
+    apps: tuple[str, ...] = ()
     flavor: str = ""
     store_art: str = ""
     notification: str = ""

@@ -74,7 +74,7 @@ def _prepared(tree: Tree, projects: list[Project], wish: IconWish, homes: list[I
     icons = build_icon_set(wish)
     out = Output(warnings=list(icons.warnings))
     for home in homes:
-        out.gather(_draw(tree, home, icons, wish))
+        out.gather(_draw(tree, projects, home, icons, wish))
         out.edits += _named_by_flavor(tree, home)
     out.edits += _references(tree, projects, homes, wish)
     out.warnings += _untouched(tree, projects, homes, wish)
@@ -102,6 +102,8 @@ def _homes(tree: Tree, projects: list[Project], wish: IconWish) -> list[IconHome
     found = [home for project in projects for home in project.icons if same_flavor(home.flavor, wish.flavor)]
     if wish.platforms:
         found = [home for home in found if _PLATFORM_OF.get(home.platform, home.platform) in wish.platforms]
+    _refuse_several(projects, found, wish)
+    found = [home for home in found if not wish.apps or _is_of(projects, home, wish.apps)]
     foreign = [home for home in found if home.style == "foreign"]
     found = [home for home in found if home.style != "foreign"]
     if not found and foreign:
@@ -117,6 +119,38 @@ def _homes(tree: Tree, projects: list[Project], wish: IconWish) -> list[IconHome
             remedy="Android names it in the manifest (android:icon), iOS in the build settings (app icon set name).",
         )
     return found
+
+
+def _refuse_several(projects: list[Project], homes: list[IconHome], wish: IconWish) -> None:
+    """Raise RefusedError where one art would go to several apps, and none of them was picked."""
+    if wish.apps:
+        unknown = [app for app in wish.apps if not any(_is_of(projects, home, (app,)) for home in homes)]
+        if unknown:
+            listed = ", ".join(sorted({home.module for home in homes}))
+            raise InputError(f"there is no icon of an app “{unknown[0]}” here", remedy=f"The apps are: {listed}.")
+        return
+    for platform in ("android", "ios"):
+        apps = {
+            project.folder if platform == "ios" else home.folder.rpartition("/src/")[0]: home.module
+            for project in projects
+            for home in project.icons
+            if home in homes and home.style == _STYLE_OF[platform]
+        }
+        if len(apps) > 1:
+            listed = ", ".join(f"{name} ({folder or '.'})" for folder, name in sorted(apps.items()))
+            raise RefusedError(
+                f"there are several apps here whose icons would all be drawn: {listed}",
+                remedy="Pick with --app NAME or FOLDER (repeatable), or give the folder of one app.",
+            )
+
+
+_STYLE_OF = {"android": "android-resource", "ios": "asset-catalog"}
+
+
+def _is_of(projects: list[Project], home: IconHome, apps: tuple[str, ...]) -> bool:
+    """Tell whether an icon belongs to one of *apps*: a module, a target, a project's name, or a folder above it."""
+    project = next(item for item in projects if home in item.icons)
+    return any(app in (home.module, project.label) or f"{home.folder}/".startswith(f"{app}/") for app in apps)
 
 
 # The platform that an option names to those whose icons belong to it.
@@ -181,14 +215,26 @@ def _named_by_flavor(tree: Tree, home: IconHome) -> list[Edit]:
     ]
 
 
-def _draw(tree: Tree, home: IconHome, icons: IconSet, wish: IconWish) -> Output:
+def _draw(tree: Tree, projects: list[Project], home: IconHome, icons: IconSet, wish: IconWish) -> Output:
     if not inside(home.folder) or _leaves_root(tree, home.folder):
         raise RefusedError("a link leads out of the project", file=home.folder)
     if home.style == "android-resource":
-        return AndroidIcons(tree, home, icons, wish).draw()
+        mine = _module_of(home)
+        modules = {
+            _module_of(other) for project in projects for other in project.icons if other.platform == "android"
+        }
+        others = [
+            folder for folder in modules if folder and folder != mine and not f"{mine}/".startswith(f"{folder}/")
+        ]
+        return AndroidIcons(tree, home, icons, wish, others).draw()
     if home.style == "tiles":
         return draw_tiles(tree, home, icons)
     return AppleIcons(tree, home, icons, wish).draw()
+
+
+def _module_of(home: IconHome) -> str:
+    """Return the folder of the module that an Android icon belongs to."""
+    return home.folder.rpartition("/src/")[0]
 
 
 def _leaves_root(tree: Tree, folder: str) -> bool:

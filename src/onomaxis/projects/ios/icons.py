@@ -94,9 +94,10 @@ def icon_home(reader: TargetReader, identity: Identity) -> IconHome | None:
     mark = f"/{identity.target.name}/"
 
     def nearest(form: str) -> str:
-        found = {path[: path.index(f"/{name}.{form}/")] for path in below if f"/{name}.{form}/" in path}
-        near = [folder for folder in found if mark in f"/{folder}/"] or sorted(found)
-        return f"{min(near, key=lambda folder: (folder.count('/'), folder))}/{name}.{form}" if near else ""
+        wanted = f"/{name}.{form}/"
+        found = {path[: f"/{path}".index(wanted) + len(wanted) - 2] for path in below if wanted in f"/{path}"}
+        near = [folder for folder in found if mark in f"/{folder}"] or sorted(found)
+        return min(near, key=lambda folder: (folder.count("/"), folder)) if near else ""
 
     families = reader.table(identity.target, identity.configuration).text("TARGETED_DEVICE_FAMILY", "")
     home = IconHome(

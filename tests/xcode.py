@@ -1,0 +1,59 @@
+"""Small Xcode projects, built by code in the layout that Xcode writes."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+PRODUCTS = {
+    "app": ("com.apple.product-type.application", "app"),
+    "widget": ("com.apple.product-type.app-extension", "appex"),
+    "watch": ("com.apple.product-type.application", "app"),
+    "tests": ("com.apple.product-type.bundle.unit-test", "xctest"),
+}
+Settings = Mapping[str, str]
+
+
+def quoted(text: str) -> str:
+    return text if text and all(char.isalnum() or char in "_./" for char in text) else f'"{text}"'
+
+
+def pbxproj(
+    configurations: list[str], project: Settings, targets: Mapping[str, tuple[str, Mapping[str, Settings]]]
+) -> str:
+    """Return a project file. *targets*: name to kind and the settings of each configuration (``*`` for all)."""
+    lines = ["// !$*UTF8*$!", "{", "\tarchiveVersion = 1;", "\tobjectVersion = 56;", "\tobjects = {"]
+
+    def settings(key: str, name: str, values: Settings) -> None:
+        lines.extend([f"\t\t{key} /* {name} */ = {{", "\t\t\tisa = XCBuildConfiguration;", "\t\t\tbuildSettings = {"])
+        lines.extend(f"\t\t\t\t{quoted(k)} = {quoted(v)};" for k, v in sorted(values.items()))
+        lines.extend(["\t\t\t};", f"\t\t\tname = {quoted(name)};", "\t\t};"])
+
+    def listed(key: str, keys: list[str]) -> None:
+        lines.extend([f"\t\t{key} = {{", "\t\t\tisa = XCConfigurationList;", "\t\t\tbuildConfigurations = ("])
+        lines.extend(f"\t\t\t\t{item}," for item in keys)
+        lines.extend(["\t\t\t);", "\t\t\tdefaultConfigurationName = Release;", "\t\t};"])
+
+    keys = {name: f"T{number:022d}0" for number, name in enumerate(targets)}
+    lines.extend([
+        "\t\tP000 = {", "\t\t\tisa = PBXProject;", "\t\t\tbuildConfigurationList = L000;", "\t\t\tmainGroup = G000;",
+        f"\t\t\ttargets = ({', '.join(keys.values())});", "\t\t};", "\t\tG000 = {", "\t\t\tisa = PBXGroup;",
+        "\t\t\tchildren = ();", '\t\t\tsourceTree = "<group>";', "\t\t};",
+    ])  # fmt: skip
+    for number, name in enumerate(configurations):
+        settings(f"C{number:03d}", name, project)
+    listed("L000", [f"C{number:03d}" for number in range(len(configurations))])
+    for at, (target, (kind, values)) in enumerate(targets.items(), 1):
+        product, ending = PRODUCTS[kind]
+        lines.extend([
+            f"\t\t{keys[target]} /* {target} */ = {{", "\t\t\tisa = PBXNativeTarget;",
+            f"\t\t\tbuildConfigurationList = L{at:03d};", "\t\t\tbuildPhases = ();", "\t\t\tdependencies = ();",
+            f"\t\t\tname = {quoted(target)};", f"\t\t\tproductName = {quoted(target)};",
+            f"\t\t\tproductType = {quoted(product)}; /* {target}.{ending} */", "\t\t};",
+        ])  # fmt: skip
+        mine = []
+        for number, name in enumerate(configurations):
+            mine.append(f"C{at:03d}{number:03d}")
+            settings(mine[-1], name, {**values.get("*", {}), **values.get(name, {})})
+        listed(f"L{at:03d}", mine)
+    lines.extend(["\t};", "\trootObject = P000;", "}", ""])
+    return "\n".join(lines)
