@@ -71,7 +71,8 @@ def make_plan(survey: Survey, wish: Wish) -> Plan:
         _refuse_unresolved(survey, project, wish, own)
         work.summary.extend(_said(project, own))
         _rewrite_identifiers(survey, project, own, wish, work)
-        _rewrite_values(survey, project, wish, own, work)
+        if project.apps:
+            _rewrite_values(survey, project, wish, own, work)
         _merge(draft, kind_of(project).follow(project, survey.tree, own, wish))
         renamings.extend(item for item in own if item not in renamings)
         work.notes.extend(_kept_code(project, own, wish))
@@ -113,7 +114,11 @@ def _chosen(survey: Survey, wish: Wish) -> list[Project]:
     for platform in ("android", "ios"):
         if platform not in _platforms(wish):
             continue
-        candidates = [p for p in survey.projects if kind_of(p).platform == platform and p.apps]
+        here = [p for p in survey.projects if kind_of(p).platform == platform]
+        libraries = _libraries(here, wish) if platform == "android" else []
+        if libraries:
+            return libraries
+        candidates = [p for p in here if p.apps]
         candidates = [narrowed for p in candidates if (narrowed := _narrowed(p, wish.app))]
         ids = {(p.folder, p.label, m) for p in candidates for m in _modules(p)}
         if len(ids) > 1:
@@ -132,14 +137,29 @@ def _chosen(survey: Survey, wish: Wish) -> list[Project]:
     return chosen
 
 
+def _libraries(projects: Sequence[Project], wish: Wish) -> list[Project]:
+    """Return the project whose library alone is meant: its code package shall move, and no app of its is named."""
+    if not wish.code_package or wish.android_id or _general(wish):
+        return []
+    if wish.app:
+        named = [p for p in projects if any(item.module == wish.app for item in p.identifiers)]
+        named = [p for p in named if all(wish.app not in (app.module, p.label, p.folder) for app in p.apps)]
+        return [replace(p, apps=()) for p in named]
+    return [] if any(p.apps for p in projects) else [p for p in projects if p.identifiers]
+
+
 _PLATFORM_NAMES = {"android": "Android", "ios": "iOS"}
+
+
+def _general(wish: Wish) -> bool:
+    """Tell whether the wish speaks of what every platform has."""
+    return bool(wish.name is not None or wish.locale_names or wish.version or wish.build)
 
 
 def _platforms(wish: Wish) -> tuple[str, ...]:
     """Return the platforms that the wish speaks of."""
-    general = wish.name is not None or wish.locale_names or wish.version or wish.build
-    android = bool(wish.android_id or wish.code_package) or general
-    ios = bool(wish.ios_id) or general
+    android = bool(wish.android_id or wish.code_package) or _general(wish)
+    ios = bool(wish.ios_id) or _general(wish)
     return tuple(name for name, wanted in (("android", android), ("ios", ios)) if wanted)
 
 
@@ -256,6 +276,8 @@ def _is_project_file(item: Unresolved) -> bool:
 
 def _renamings(project: Project, wish: Wish) -> list[Renaming]:
     """Return which identifiers of *project* turn into which."""
+    if not project.apps:
+        return _library_renamings(project, wish)
     app = project.apps[0]
     base = _base_id(project, app)
     if wish.flavor:
@@ -273,6 +295,20 @@ def _renamings(project: Project, wish: Wish) -> list[Renaming]:
         found.append(Renaming(Facet.CODE_PACKAGE, old, new))
         found.append(Renaming(Facet.NAMESPACE, old, new))
     return found
+
+
+def _library_renamings(project: Project, wish: Wish) -> list[Renaming]:
+    """Return the move of a library's own package. Raises RefusedError when it is not clear which one is meant."""
+    packages = {i.module: i.value for i in project.identifiers if i.facet is Facet.CODE_PACKAGE and i.value}
+    chosen = {module: value for module, value in packages.items() if wish.app in ("", module)} or packages
+    if len(set(chosen.values())) > 1:
+        listed = ", ".join(f"{module} ({value})" for module, value in sorted(chosen.items()))
+        raise RefusedError(f"there are several libraries here: {listed}", remedy="Pick one with --app NAME.")
+    old = next(iter(chosen.values()), "")
+    if not old or old == wish.code_package:
+        return []
+    rules.code_package(wish.code_package)
+    return [Renaming(Facet.CODE_PACKAGE, old, wish.code_package), Renaming(Facet.NAMESPACE, old, wish.code_package)]
 
 
 def _kept_code(project: Project, renamings: Sequence[Renaming], wish: Wish) -> Iterable[str]:

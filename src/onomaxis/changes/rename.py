@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections import defaultdict
 from dataclasses import replace
 
 from onomaxis.changes.changeset import FileChange
@@ -57,7 +58,7 @@ def identity(projects: list[Project] | tuple[Project, ...]) -> str:
 def _prove(survey: Survey, projects: list[Project], wish: Wish) -> None:
     """Compare the wish with what a fresh reading of the changed files gives."""
     wanted = {"android": wish.android_id, "ios": wish.ios_id}
-    found: dict[str, set[str]] = {"android": set(), "ios": set()}
+    found: dict[str, set[str]] = defaultdict(set)
     names: set[str] = set()
     for project in projects:
         platform = kind_of(project).platform

@@ -131,8 +131,29 @@ def _raw(value: str, written: str) -> str:
     return value
 
 
+def _slashed(value: str, written: str) -> str:
+    return value.replace(".", "/")
+
+
+def _jni(value: str, written: str) -> str:
+    """Mangle a package or class (Java Native Interface specification, "Resolving Native Method Names")."""
+    return "".join(
+        _JNI.get(char) or (char if char.isalnum() and char.isascii() else _unicode(char)) for char in value
+    )
+
+
+_JNI = {".": "_", "/": "_", "_": "_1", ";": "_2", "[": "_3"}
+
+
+def _unicode(char: str) -> str:
+    units = char.encode("utf-16-be").hex()
+    return "".join(f"_0{units[at : at + 4]}" for at in range(0, len(units), 4))
+
+
 _ENCODERS: dict[str, Encoder] = {
     "raw": _raw,
+    "slashed": _slashed,
+    "jni": _jni,
     "number": _number,
     "xml-text": xml_text,
     "xml-double": _xml_double,

@@ -7,9 +7,11 @@ from __future__ import annotations
 
 import re
 from bisect import bisect_right
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from functools import lru_cache
+from typing import NamedTuple
 
+from onomaxis.formats.escapes import encode
 from onomaxis.formats.lexer import LANGUAGES, Language, Region, regions
 from onomaxis.formats.source import Source
 from onomaxis.projects.base import Occurrence
@@ -60,18 +62,49 @@ def language_of(path: str) -> Language | None:
 
 # What may precede an identifier although it looks like a longer name's segment: prefixes that a platform asks for.
 _PREFIXED = re.compile(r"(?:\b(?:group|iCloud|merchant|pass)|\b[A-Z0-9]{10})\.\Z")
+# The forms an identifier takes in paths and class descriptors, and in the names of native functions.
+FORMS = ("slashed", "jni")
+# Files in which such a form can name a package: sources, native sources, keep rules, build and lint files.
+_FORM_ENDINGS = frozenset(
+    """.java .kt .kts .groovy .gradle .aidl .c .cc .cpp .cxx .h .hh .hpp .hxx .inl .mk .cmake .pro .txt .xml .map .def
+    .lds .yml .yaml .toml .properties .cfg .bzl .bazel .sh""".split()
+)
+_FORM_NAMES = frozenset({"BUCK", "BUILD", "Android.mk"})
+# What may stand before a path that begins with a package: the source roots of the build systems.
+_ROOT_BEFORE = re.compile(r"(?:\b(?:java|kotlin|groovy|aidl|src|resources|javatests)|\*\*)/\Z")
+_DESCRIPTOR_AFTER = re.compile(r"[\w/$]*[;<]", re.ASCII)
+_PATH_TAIL = re.compile(r"(?:/[A-Za-z_][\w$]*)*", re.ASCII)
+_SYMBOL_BEFORE = re.compile(r"\w*\Z", re.ASCII)
+_SYMBOL_TAIL = re.compile(r"\w*", re.ASCII)
 _BORDER_BEFORE = frozenset("$.-_")
 _BORDER_AFTER = frozenset("-_")
 
 
-def occurrences(path: str, source: Source, identifiers: Iterable[str]) -> list[Occurrence]:
+class Span(NamedTuple):
+    """An identifier found: view span, value, the whole dotted token, how it is written."""
+
+    start: int
+    end: int
+    value: str
+    token: str
+    syntax: str = "raw"
+
+
+def occurrences(
+    path: str, source: Source, identifiers: Iterable[str], packages: Iterable[str] = ()
+) -> list[Occurrence]:
     """Return every occurrence of *identifiers* as tokens in a file, in order; at one place the longest counts.
+
+    *packages* are looked for as paths (``a/b/C``, ``La/b/C;``) and native symbols (``Java_a_b_C_m``) too.
 
     Segments may stand in backticks (Kotlin). ``group.``, ``iCloud.`` and a ten-character team ID before an
     identifier do not make it part of a longer name.
     """
     view = source.view
     spans = _token_spans(view, identifiers)
+    name = path.rpartition("/")[2]
+    if packages and (ending(path) in _FORM_ENDINGS or name in _FORM_NAMES):
+        spans = sorted([*spans, *_form_spans(view, packages)])
     if not spans:
         return []
     if ending(path) in _XML_ENDINGS:
@@ -79,10 +112,64 @@ def occurrences(path: str, source: Source, identifiers: Iterable[str]) -> list[O
     language = language_of(path)
     if language:
         return _in_code(view, spans, language)
-    return [_plain(view, start, end, value, "text") for start, end, value in spans]
+    return [_plain(view, span, "text") for span in spans]
 
 
-def _token_spans(view: str, identifiers: Iterable[str]) -> list[tuple[int, int, str]]:
+def _form_spans(view: str, packages: Iterable[str]) -> Iterator[Span]:
+    """Yield packages written as paths or as native symbols; at one place the longest counts."""
+    found: dict[int, Span] = {}
+    for value in sorted({item for item in packages if "." in item}, key=len):
+        needle = encode("slashed", value).encode("utf-8").decode("latin-1")
+        for start in _places(view, needle):
+            end = start + len(needle)
+            if _is_path(view, start, end):
+                tail = _PATH_TAIL.match(view, end)
+                token = (view[start:end] + (tail[0] if tail else "")).replace("/", ".").rstrip(".")
+                found[start] = Span(start, end, value, token, "slashed")
+        needle = encode("jni", value)
+        for start in _places(view, needle):
+            end = start + len(needle)
+            token = _symbol(view, start, end, value)
+            if token:
+                found[start] = Span(start, end, value, token, "jni")
+    yield from found.values()
+
+
+def _places(view: str, needle: str) -> Iterator[int]:
+    start = view.find(needle)
+    while start >= 0:
+        yield start
+        start = view.find(needle, start + len(needle))
+
+
+def _is_path(view: str, start: int, end: int) -> bool:
+    after = view[end : end + 1]
+    if after.isalnum() or (after in ("_", "-", "$", ".") and view[end + 1 : end + 2].isalnum()) or after > "\x7f":
+        return False
+    before = view[start - 1 : start] if start else ""
+    if before == "/":
+        return bool(_ROOT_BEFORE.search(view, max(0, start - 24), start))
+    if before == "L":
+        return bool(_DESCRIPTOR_AFTER.match(view, end))
+    return not (before.isalnum() or before in _BORDER_BEFORE or before > "\x7f")
+
+
+def _symbol(view: str, start: int, end: int, value: str) -> str:
+    """Return the dotted class that a native symbol names, or nothing where the package is but part of a word."""
+    tail = _SYMBOL_TAIL.match(view, end)
+    rest = tail[0] if tail else ""
+    if rest[:1] != "_" or rest[1:2].isdigit():
+        return ""
+    head = _SYMBOL_BEFORE.search(view, max(0, start - 200), start)
+    before = head[0] if head else ""
+    native = before.startswith("Java_")
+    if before not in ("", "Java_", "_Included_") and not (native and before.endswith("L")):
+        return ""
+    name = rest[1:].split("_")[0]
+    return f"{value}.{name}" if not native else value
+
+
+def _token_spans(view: str, identifiers: Iterable[str]) -> list[Span]:
     found: dict[int, tuple[int, str]] = {}
     for value in sorted(set(identifiers), key=len):
         needle = value.encode("utf-8").decode("latin-1")
@@ -96,7 +183,7 @@ def _token_spans(view: str, identifiers: Iterable[str]) -> list[tuple[int, int, 
             for match in _backticked(value).finditer(view):
                 if "`" in match[0] and _is_token(view, match.start(), match.end()):
                     found[match.start()] = (match.end(), value)
-    return [(start, end, value) for start, (end, value) in sorted(found.items())]
+    return [Span(start, end, value, _token(view, start, end)) for start, (end, value) in sorted(found.items())]
 
 
 @lru_cache(maxsize=64)
@@ -123,9 +210,10 @@ def _token(view: str, start: int, end: int) -> str:
     return (view[start:end] + (tail[0] if tail else "")).replace("`", "")
 
 
-def _plain(view: str, start: int, end: int, value: str, context: str, syntax: str = "raw") -> Occurrence:
-    before = "" if context == "code" else _before(view, start)
-    return Occurrence(start, end, value, _token(view, start, end), context, "", before, syntax)
+def _plain(view: str, span: Span, context: str, syntax: str = "raw") -> Occurrence:
+    before = "" if context == "code" else _before(view, span.start)
+    form = span.syntax if span.syntax in FORMS else syntax
+    return Occurrence(span.start, span.end, span.value, span.token, context, "", before, form)
 
 
 def _before(view: str, start: int) -> str:
@@ -135,40 +223,39 @@ def _before(view: str, start: int) -> str:
     return view[max(at + 1, low) : start]
 
 
-def _in_code(view: str, spans: list[tuple[int, int, str]], language: Language) -> list[Occurrence]:
+def _in_code(view: str, spans: list[Span], language: Language) -> list[Occurrence]:
     found: list[Occurrence] = []
-    marked: list[Region] = list(regions(view, language, 0, spans[-1][1]))
+    marked: list[Region] = list(regions(view, language, 0, spans[-1].end))
     starts = [region.start for region in marked]
-    for start, end, value in spans:
-        index = bisect_right(starts, start) - 1
-        region = marked[index] if index >= 0 and marked[index].end > start else None
+    for span in spans:
+        index = bisect_right(starts, span.start) - 1
+        region = marked[index] if index >= 0 and marked[index].end > span.start else None
         if region is None:
-            found.append(_plain(view, start, end, value, "code"))
+            found.append(_plain(view, span, "code"))
             continue
-        found.append(_plain(view, start, end, value, region.kind, region.syntax or "raw"))
+        found.append(_plain(view, span, region.kind, region.syntax or "raw"))
     return found
 
 
-def _in_xml(view: str, spans: list[tuple[int, int, str]]) -> list[Occurrence]:
+def _in_xml(view: str, spans: list[Span]) -> list[Occurrence]:
     comments = [match.span() for match in _XML_COMMENT.finditer(view)]
     found: list[Occurrence] = []
-    for start, end, value in spans:
-        token = _token(view, start, end)
+    for start, end, value, token, syntax in spans:
         if any(low <= start < high for low, high in comments):
-            found.append(Occurrence(start, end, value, token, "comment"))
+            found.append(Occurrence(start, end, value, token, "comment", syntax=syntax))
             continue
         head = view[max(0, start - 600) : start]
         attribute = _ATTRIBUTE_BEFORE.search(head)
         if attribute:
             tag = _TAG_OPEN.search(head)
             holder = f"{tag[1] if tag else ''}@{attribute[1]}"
-            found.append(Occurrence(start, end, value, token, "attribute", holder, attribute[3]))
+            found.append(Occurrence(start, end, value, token, "attribute", holder, attribute[3], syntax))
         elif _TAG_BEFORE.search(head):
-            found.append(Occurrence(start, end, value, token, "tag"))
+            found.append(Occurrence(start, end, value, token, "tag", syntax=syntax))
         else:
             key = _KEY_BEFORE.search(head)
             element = _ELEMENT_BEFORE.search(head)
             holder = key[1] if key else element[1] if element else ""
             before = element[2].removeprefix("<![CDATA[") if element else ""
-            found.append(Occurrence(start, end, value, token, "element", holder, before))
+            found.append(Occurrence(start, end, value, token, "element", holder, before, syntax))
     return found

@@ -38,22 +38,20 @@ def find_residue(
             source = Source.read(data)
         except FormatError:
             continue
-        found.update(_identifiers(survey.projects, path, source, renamings))
-        found.update(_forms(path, source, renamings))
+        hits = occurrences(path, source, {item.old for item in renamings}, _moved(renamings))
+        found.update(_identifiers(survey.projects, path, source, hits, renamings))
+        found.update(_forms(path, source, {hit.start for hit in hits}, renamings))
         for old, new in names:
             found.update(_names(path, source, old, new))
     return tuple(sorted(found, key=lambda item: (item.file, item.line, item.text, item.reason)))
 
 
 def _identifiers(
-    projects: Sequence[Project], path: str, source: Source, renamings: Sequence[Renaming]
+    projects: Sequence[Project], path: str, source: Source, hits: Sequence[Occurrence], renamings: Sequence[Renaming]
 ) -> Iterable[Residue]:
     olds = {item.old for item in renamings}
-    if not olds:
-        return
-    seen: set[int] = set()
-    for hit in occurrences(path, source, olds):
-        seen.add(hit.start)
+    seen = {hit.start for hit in hits}
+    for hit in hits:
         if _is_new(hit, renamings):
             continue
         mention = _mention(projects, path, source, hit)
@@ -96,19 +94,26 @@ def _reason(mention: Mention | None, renamings: Sequence[Renaming]) -> str:
     return "it counts for another app or flavor"
 
 
-def _forms(path: str, source: Source, renamings: Sequence[Renaming]) -> Iterable[Residue]:
+def _moved(renamings: Sequence[Renaming]) -> list[str]:
+    return [item.old for item in renamings if item.facet in (Facet.CODE_PACKAGE, Facet.NAMESPACE)]
+
+
+_PATH_REASON = "a path or a class descriptor that spells the old identifier"
+_SYMBOL_REASON = "a symbol that spells the old identifier"
+
+
+def _forms(path: str, source: Source, seen: set[int], renamings: Sequence[Renaming]) -> Iterable[Residue]:
     """Yield paths (``a/b/c``) and native symbols (``Java_a_b_c``) that still spell an old identifier."""
     for item in renamings:
-        slashed, lined = written_forms(item.old) or ("", "")
-        for form, border, reason in (
-            (slashed, r"[\w-]", "a path or a class descriptor that spells the old identifier"),
-            (lined, r"[A-Za-z0-9]", "a symbol that spells the old identifier"),
-        ):
-            if not form or form not in source.view:
+        for form in written_forms(item.old):
+            border, reason = (r"[\w-]", _PATH_REASON) if "/" in form else (r"[A-Za-z0-9]", _SYMBOL_REASON)
+            if form not in source.view:
                 continue
             new_forms = written_forms(item.new)
             pattern = re.compile(rf"(?<!{border}){re.escape(form)}(?!{border})", re.ASCII)
             for match in pattern.finditer(source.view):
+                if match.start() in seen:
+                    continue
                 if any(new.startswith(form) and source.view.startswith(new, match.start()) for new in new_forms):
                     continue
                 yield Residue(path, source.line(match.start()), _shown(source, match.start()), reason)

@@ -8,11 +8,12 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 
 from onomaxis.errors import FormatError, InputError
+from onomaxis.formats.escapes import encode
 from onomaxis.formats.source import Source
 from onomaxis.model import Disagreement, Facet, Mention, Role, ShippedApp, Unresolved
 from onomaxis.projects import KINDS
 from onomaxis.projects.base import Kind, Occurrence, Project, place
-from onomaxis.projects.occurrences import occurrences
+from onomaxis.projects.occurrences import FORMS, occurrences
 from onomaxis.projects.rules import is_service_file, prose
 from onomaxis.tree import Tree
 
@@ -24,7 +25,8 @@ def written_forms(identifier: str) -> tuple[str, ...]:
     """Return the other forms an identifier takes in text: as a path and as part of a native symbol."""
     if "." not in identifier:
         return ()
-    return (identifier.replace(".", "/"), identifier.replace(".", "_"))
+    forms = (encode("slashed", identifier), encode("jni", identifier), identifier.replace(".", "_"))
+    return tuple(dict.fromkeys(forms))
 
 
 @dataclass(frozen=True)
@@ -133,13 +135,14 @@ def _mentions(
     found = list(owners)
     faults: list[Unresolved] = []
     wanted = tuple(sorted(identifiers))
-    narrow = [value.encode("utf-8") for value in wanted]
+    packages = code_packages(projects)
+    narrow = [value.encode("utf-8") for value in (*wanted, *_forms(set(packages)))]
     for path, data in held.items():
         if data[:2] not in (b"\xff\xfe", b"\xfe\xff") and not any(value in data for value in narrow):
             continue
         try:
             source = Source.read(data)
-            hits = occurrences(path, source, wanted)
+            hits = occurrences(path, source, wanted, packages)
             spans = owned.get(path, ())
             hits = [hit for hit in hits if not any(a <= source.offset(hit.start) < b for a, b in spans)]
             if hits:
@@ -147,6 +150,12 @@ def _mentions(
         except FormatError as error:
             faults.append(Unresolved("file", path, error.line or 1, "", error.message))
     return tuple(sorted(found, key=lambda m: (m.place.file, m.place.start, m.facet))), faults
+
+
+def code_packages(projects: Sequence[Project]) -> tuple[str, ...]:
+    """Return the packages that sources of the projects live in."""
+    facets = (Facet.CODE_PACKAGE, Facet.NAMESPACE)
+    return tuple(dict.fromkeys(i.value for project in projects for i in project.identifiers if i.facet in facets))
 
 
 def _classified(projects: Sequence[Project], path: str, source: Source, hits: list[Occurrence]) -> list[Mention]:
@@ -175,7 +184,8 @@ def _split(
         elif known == hit.identifier:
             mine.append(hit)
         else:
-            end = hit.end - (len(hit.identifier.encode()) - len(known.encode()))
+            form = hit.syntax if hit.syntax in FORMS else "raw"
+            end = hit.end - (len(encode(form, hit.identifier).encode()) - len(encode(form, known).encode()))
             mine.append(hit._replace(end=end, identifier=known))
     return mine, others
 
@@ -184,8 +194,10 @@ def project_of(projects: Sequence[Project], path: str) -> Project | None:
     """Return the project whose folder holds *path*, the deepest one where they are nested."""
     best: Project | None = None
     for project in projects:
-        if (not project.folder or path.startswith(project.folder + "/")) and (
-            best is None or len(project.folder) > len(best.folder) or _closer(path, project, best)
+        if (
+            (not project.folder or path.startswith(project.folder + "/"))
+            and project.identifiers
+            and (best is None or len(project.folder) > len(best.folder) or _closer(path, project, best))
         ):
             best = project
     return best

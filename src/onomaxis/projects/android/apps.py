@@ -66,7 +66,11 @@ class ModuleReader:
 
     def namespace(self) -> Value | None:
         """Return the namespace: the script's, else the main manifest's package."""
-        value = self._own(Facet.NAMESPACE, self.module.find("namespace"), Scope("android", self.module.name))
+        item = self.module.find("namespace")
+        if item is not None and item.conditional and len(self.module.every("namespace")) == 1:
+            # Set where the build tool is new enough to know it: there is no other value it could have.
+            item = item._replace(conditional=False)
+        value = self._own(Facet.NAMESPACE, item, Scope("android", self.module.name))
         manifest = self.manifest("main")
         package = manifest.package() if manifest else None
         if manifest and package:

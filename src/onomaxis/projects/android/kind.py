@@ -11,7 +11,15 @@ from onomaxis.projects.android.apps import ModuleReader, Reading
 from onomaxis.projects.android.manifest import read_manifest
 from onomaxis.projects.android.mentions import Names, classify
 from onomaxis.projects.android.modules import Build, Module, find_builds
-from onomaxis.projects.android.packages import CodeIndex, index_sources, main_package, misplaced, relocate, within
+from onomaxis.projects.android.packages import (
+    CodeIndex,
+    index_sources,
+    main_package,
+    misplaced,
+    relocate,
+    renamed_files,
+    within,
+)
 from onomaxis.projects.android.resources import (
     added_string,
     new_strings_file,
@@ -54,6 +62,9 @@ class AndroidKind:
             if renaming.facet is Facet.CODE_PACKAGE:
                 moved = relocate(tree, names.index, renaming.old, renaming.new, project.foreign)
                 draft.moves.extend(moved.moves)
+                here = {move.source for move in moved.moves}
+                named = renamed_files(tree, names.index, project.folder, renaming.old, renaming.new)
+                draft.moves.extend(move for move in named if move.source not in here)
                 draft.refusals.extend(moved.clashes)
                 draft.edits.extend(_absolute_names(project, tree, renaming))
         _localize(project, tree, wish, draft)

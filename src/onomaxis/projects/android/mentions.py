@@ -8,7 +8,7 @@ from onomaxis.formats.source import Source
 from onomaxis.model import Facet, Mention, Role, Scope
 from onomaxis.projects.android.packages import CodeIndex, within
 from onomaxis.projects.base import Hits, Occurrence, place
-from onomaxis.projects.occurrences import ending, language_of
+from onomaxis.projects.occurrences import FORMS, ending, language_of
 from onomaxis.projects.rules import is_service_file, standing
 
 _EDITED = frozenset(
@@ -43,8 +43,9 @@ def classify(names: Names, foreign: tuple[str, ...], path: str, source: Source, 
 
 def _one(names: Names, foreign: tuple[str, ...], path: str, source: Source, hit: Occurrence) -> Mention:
     scope = Scope("android", _module(names.modules, path))
-    spot = place(path, source, hit.start, hit.end, "raw")
-    facet = _facet(names, path, hit)
+    form = hit.syntax if hit.syntax in FORMS else "raw"
+    spot = place(path, source, hit.start, hit.end, form)
+    facet = _facet(names, path, hit) if form == "raw" else Facet.CODE_PACKAGE
     stays = standing(path, source, hit, foreign)
     if stays is None:
         stays = _kept(names, path, hit, facet)
@@ -76,6 +77,10 @@ def _facet(names: Names, path: str, hit: Occurrence) -> Facet:
 
 
 def _kept(names: Names, path: str, hit: Occurrence, facet: Facet) -> tuple[Role, str] | None:
+    if hit.syntax in FORMS:
+        return _kept_form(names, path, hit)
+    if path.rpartition("/META-INF/services/")[2].count("/") == 0 and "/META-INF/services/" in path:
+        return None
     if ending(path) not in _EDITED and language_of(path) is None:
         return Role.OUTSIDE, "not a file of a known kind: change it by hand if it means this app"
     attribute = hit.holder.rpartition("@")[2].rpartition(":")[2]
@@ -90,3 +95,12 @@ def _kept(names: Names, path: str, hit: Occurrence, facet: Facet) -> tuple[Role,
     if ending(path) in (".c", ".cc", ".cpp", ".h", ".hpp") and hit.context == "code":
         return Role.OUTSIDE, "native code"
     return None
+
+
+def _kept_form(names: Names, path: str, hit: Occurrence) -> tuple[Role, str] | None:
+    """Say why a path or a native symbol stays: only what names a package or class of the tree moves with it."""
+    if names.index.is_code(hit.token):
+        return None
+    if hit.syntax == "jni":
+        return Role.OUTSIDE, "a symbol that spells the package, and names no class of this tree"
+    return Role.OUTSIDE, "a path that spells the package, and names no package or class of this tree"

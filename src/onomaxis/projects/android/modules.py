@@ -40,10 +40,14 @@ class Module:
 
     def find(self, *path: str) -> Setting | None:
         """Return the last unconditional setting at *path* below ``android``; a conditional one if no other."""
-        hits = [item for item in self.file.settings if setting_path(item) == ("android", *path) and item.value]
+        hits = self.every(*path)
         plain = [item for item in hits if not item.conditional]
         chosen = plain or hits
         return chosen[-1] if chosen else None
+
+    def every(self, *path: str) -> list[Setting]:
+        """Return every setting at *path* below ``android``, in order."""
+        return [item for item in self.file.settings if setting_path(item) == ("android", *path) and item.value]
 
     def settings(self, *path: str) -> Iterable[Setting]:
         """Yield the settings below ``android`` whose path starts with *path*."""

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import re
 from collections import defaultdict
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 from typing import NamedTuple
 
+from onomaxis.formats.escapes import encode
 from onomaxis.model import Disagreement, Move
 from onomaxis.tree import Tree, join, parent
 
@@ -39,7 +40,7 @@ class CodeIndex:
         """Tell whether a dotted token names a package of the tree, or a class in one, or a member of a class."""
         if token in self.packages:
             return True
-        parts = token.split(".")
+        parts = token.partition("$")[0].split(".")
         names = [".".join(parts[:count]) for count in range(len(parts), 1, -1)]
         if any(name in self._stems for name in names):
             return True
@@ -172,6 +173,33 @@ def relocate(tree: Tree, index: CodeIndex, old: str, new: str, foreign: tuple[st
             if path not in staying:
                 moves.append(Move(path, target + path[len(base) :]))
     return Relocation(tuple(moves), tuple(_clashes(tree, index, moves, old, new)))
+
+
+# Files beside the sources that are named after a class: generated native headers and what implements them.
+_NATIVE_ENDINGS = (".h", ".hpp", ".c", ".cc", ".cpp")
+
+
+def renamed_files(tree: Tree, index: CodeIndex, folder: str, old: str, new: str) -> Iterator[Move]:
+    """Yield the files below *folder* whose own name, or whose folder's, spells a class of package *old*.
+
+    That are service files (``META-INF/services/a.b.Service``), database schemas (``schemas/a.b.Database/1.json``) and
+    native headers (``a_b_Class.h``).
+    """
+    mangled = encode("jni", old) + "_"
+    for path in tree.below(folder):
+        above, _, name = path.rpartition("/")
+        if above.endswith("META-INF/services") or "/schemas/" in path:
+            parts = [_renamed(part, index, old, new) for part in path.split("/")]
+            if "/".join(parts) != path:
+                yield Move(path, "/".join(parts))
+        elif name.startswith(mangled) and name.endswith(_NATIVE_ENDINGS):
+            rest = name[len(mangled) :]
+            if index.is_code(f"{old}.{rest.partition('.')[0].partition('_')[0]}"):
+                yield Move(path, join(above, f"{encode('jni', new)}_{rest}"))
+
+
+def _renamed(segment: str, index: CodeIndex, old: str, new: str) -> str:
+    return new + segment[len(old) :] if within(segment, old) and index.is_code(segment) else segment
 
 
 def _clashes(tree: Tree, index: CodeIndex, moves: list[Move], old: str, new: str) -> Iterable[str]:
