@@ -7,6 +7,8 @@ from pathlib import Path
 import pytest
 
 from conftest import files
+from onomaxis.changes.rename import changed_tree, plan_rename
+from onomaxis.model import Wish
 from onomaxis.survey.survey import take_survey
 from onomaxis.tree import Tree
 
@@ -53,7 +55,80 @@ GRADLE = [
     (KOTLIN, "", '= if (x) "1" else "2"', None),
     (KOTLIN, "", "= undefinedName", None),
     (KOTLIN, "", "= libs.versions.nothing.get()", None),
-]
+    (GROOVY, "","providers.gradleProperty('missing').orElse('1.2').get()","1.2"),
+    (KOTLIN, "",'= providers.gradleProperty("missing").getOrElse("1.2")',"1.2"),
+    (KOTLIN, "",'= providers.gradleProperty("from.file").get()',"1.2-file"),
+    (KOTLIN, "val fileVersion: String by project","= fileVersion","1.2-file"),
+    (KOTLIN, "val rootVersion: String by rootProject.extra","= rootVersion","1.2-root"),
+    (KOTLIN, 'val v by extra { "1.2" }',"= v","1.2"),
+    (KOTLIN, 'extra.set("v", "1.2")','= extra.get("v") as String',"1.2"),
+    (GROOVY, "ext.set('v', '1.2')","ext.get('v')","1.2"),
+    (GROOVY, "ext.versions = [name: '1.2', code: 3]","versions.name","1.2"),
+    (GROOVY, "def versions = [name: '1.2', code: 3]","versions['name']","1.2"),
+    (GROOVY, "ext {\n versions = [\n  name: '1.2',\n  code: 3\n ]\n}","project.ext.versions.name","1.2"),
+    (GROOVY, "","rootProject.ext.rootMap.name","1.2-map"),
+    (KOTLIN, 'val versions = mapOf("name" to "1.2", "code" to 3)','= versions["name"] as String',"1.2"),
+    (KOTLIN, 'val versions = mapOf("name" to "1.2", "code" to 3)','= versions.getValue("name")',"1.2"),
+    (GROOVY, "","project.hasProperty('from.file') ? project.property('from.file') : '1.2'","1.2-file"),
+    (GROOVY, "","project.hasProperty('missing') ? missing : '1.2'","1.2"),
+    (KOTLIN, "",'= if (project.hasProperty("missing")) project.property("missing") as String else "1.2"',"1.2"),
+    (GROOVY, "def props = new Properties()\nprops.load(new FileInputStream(file('version.properties')))","props['NAME']","1.2-props"),
+    (GROOVY, "def propsFile = rootProject.file('app/version.properties')\ndef props = new Properties()\npropsFile.withInputStream { props.load(it) }","props.getProperty('NAME')","1.2-props"),
+    (GROOVY, "def props = new Properties()\nfile('version.properties').withReader('UTF-8') { reader -> props.load(reader) }","props.NAME","1.2-props"),
+    (KOTLIN, 'val props = java.util.Properties().apply { load(java.io.FileInputStream(rootProject.file("app/version.properties"))) }','= props["NAME"] as String',"1.2-props"),
+    (KOTLIN, 'val props = Properties()\nprops.load(file("version.properties").inputStream())','= props.getProperty("NAME")',"1.2-props"),
+    (KOTLIN, 'val props = Properties()\nval f = rootProject.file("local.properties")\nif (f.exists()) {\n props.load(f.inputStream())\n}','= props.getProperty("app.version") ?: "0"',"1.2-local"),
+    (GROOVY, "def props = new Properties()\nprops.load(file('gone.properties').newDataInputStream())","props.getProperty('NAME', '1.2')","1.2"),
+    (GROOVY, "import groovy.json.JsonSlurper\ndef pkg = new JsonSlurper().parseText(file('../package.json').text)","pkg.version","1.2-json"),
+    (GROOVY, "def pkg = new groovy.json.JsonSlurper().parse(file(\"$rootDir/package.json\"))","pkg['version']","1.2-json"),
+    (KOTLIN, 'val pkg = groovy.json.JsonSlurper().parse(file("../package.json")) as Map<*, *>','= pkg["version"] as String',"1.2-json"),
+    (KOTLIN, "","= Versions.NAME","1.2-src"),
+    (KOTLIN, "","= Config.App.name","1.2-nested"),
+    (KOTLIN, "","= org.lendspan.build.Versions.NAME","1.2-src"),
+    (GROOVY, "","Consts.VERSION","1.2-java"),
+    (KOTLIN, "","= Logic.version","1.2-logic"),
+    (KOTLIN, "","= Versions.joined","1.2-src.9"),
+    (GROOVY, "apply from: \"$rootDir/gradle/shared.gradle\"","sharedVersion","1.2-shared"),
+    (GROOVY, "apply from: rootProject.file('gradle/shared.gradle')","sharedVersion","1.2-shared"),
+    (KOTLIN, 'apply(from = "../gradle/shared.gradle")','= extra["sharedVersion"] as String',"1.2-shared"),
+    (KOTLIN, "","= deps.versions.app.get()","1.2-deps"),
+    (KOTLIN, "","= inline.versions.app.get()","1.2-inline"),
+    (KOTLIN, "","= libs.versions.rich.get()","1.2-rich"),
+    (GROOVY, "def code = 1\ndef minor = 2","code + '.' + minor","1.2"),
+    (GROOVY, "","\"1.\" + 2.toString()","1.2"),
+    (KOTLIN, 'val a = 1; val b = 2','= "$a.$b"',"1.2"),
+    (KOTLIN, 'val v = """1.2"""','= v',"1.2"),
+    (GROOVY, "def v = '''1.2'''","v","1.2"),
+    (KOTLIN, 'val v = listOf(1, 2).joinToString(".")','= v',None),
+    (GROOVY, "def v = 'git describe'.execute().text.trim()","v",None),
+    (KOTLIN, '','= project.version.toString()',"1.2-project"),
+    (GROOVY, 'version = "1.2"','version',"1.2"),
+    (KOTLIN, 'object Local { const val v = "1.2" }','= Local.v',"1.2"),
+    (KOTLIN, 'val String.x get() = "1"','= "a".x',None),
+    (GROOVY, 'def v = System.getProperty("x", "1.2")','v',None),
+    (KOTLIN, '','= libs.versions.app.version.get().replace("a", "b")',None),
+    (KOTLIN, 'fun name(): String = "1.2"','= name()',None),
+    (KOTLIN, 'var v = "1.1"\nv = "1.2"','= v',None),
+]  # fmt: skip
+
+
+# What stands around the script: settings, scripts above and beside it, properties, catalogs, buildSrc, other files.
+AROUND = {
+    "settings.gradle": "include ':app'\nincludeBuild 'build-logic'\ndependencyResolutionManagement { versionCatalogs {\n"
+    "create('deps') { from(files('config/other.toml')) }\ncreate('inline') { version('app', '1.2-inline') } } }\n",
+    "gradle.properties": "from.file=1.2-file\nfileVersion=1.2-file\n", "local.properties": "app.version=1.2-local\n",
+    "gradle/libs.versions.toml": '[versions]\napp-version = "1.2-catalog"\nrich = { strictly = "1.2-rich" }\n',
+    "config/other.toml": '[versions]\napp = "1.2-deps"\n', "gradle/shared.gradle": "ext.sharedVersion = '1.2-shared'\n",
+    "build.gradle": "version = '1.2-project'\napply from: 'more.gradle'\next {\n  rootVersion = '1.2-root'\n"
+    "  rootMap = [name: '1.2-map']\n}\nallprojects { version = '1.2-project' }\n",
+    "more.gradle": "ext.appliedVersion = '1.2-applied'\n", "app/version.properties": "NAME=1.2-props\n",
+    "package.json": '{"name":"x","version": "1.2-json"}',
+    "buildSrc/src/main/kotlin/org/lendspan/build/Versions.kt": "package org.lendspan.build\n\nobject Versions {\n"
+    '    const val NAME = "1.2-src"\n    private const val PATCH = 9\n    const val joined = "$NAME.$PATCH"\n}\n',
+    "buildSrc/src/main/kotlin/Config.kt": 'object Config {\n    object App {\n        val name: String = "1.2-nested"\n    }\n}\n',
+    "buildSrc/src/main/java/Consts.java": 'public final class Consts {\n    public static final String VERSION = "1.2-java";\n}\n',
+    "build-logic/src/main/kotlin/Logic.kt": 'object Logic { const val version = "1.2-logic" }\n',
+}  # fmt: skip
 
 
 @pytest.mark.parametrize(("path", "head", "expression", "wanted"), GRADLE)
@@ -64,11 +139,7 @@ def test_gradle_values(tmp_path: Path, path: str, head: str, expression: str, wa
     gap = "" if expression.startswith(".") else " "
     equals = "=" if kotlin else ""
     files(tmp_path, {
-        "settings.gradle": 'include ":app"\n',
-        "gradle.properties": "from.file=1.2-file\n",
-        "gradle/libs.versions.toml": '[versions]\napp-version = "1.2-catalog"\n',
-        "build.gradle": "apply from: 'more.gradle'\next {\n  rootVersion = '1.2-root'\n}\n",
-        "more.gradle": "ext.appliedVersion = '1.2-applied'\n",
+        **AROUND,
         path: f'{plugin}\n{head}\nandroid {{\n  namespace {equals} "a.b"\n  defaultConfig {{\n    applicationId {equals} "a.b"\n'
               f"    versionName{gap}{expression}\n  }}\n}}\n",
     })  # fmt: skip
@@ -82,6 +153,10 @@ def test_gradle_values(tmp_path: Path, path: str, head: str, expression: str, wa
         literals = "".join((tmp_path / p.place.file).read_text()[p.place.start : p.place.end]
                            for p in value.pieces if p.place)  # fmt: skip
         assert all(part in wanted for part in literals.split(".")) and value.text == wanted
+        # Renaming writes where the value is owned, and reads back: no copy of it is left behind.
+        plan = plan_rename(survey, Wish(version="7.8"))
+        again = take_survey(changed_tree(survey.tree, plan.changes)).apps[0].version
+        assert again is not None and again.text == "7.8" and plan.changes
 
 
 PBX = """// !$*UTF8*$!

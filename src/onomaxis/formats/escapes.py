@@ -5,6 +5,7 @@ An encoder gets the value and the text that stood there before, whose style (quo
 
 from __future__ import annotations
 
+import json
 import re
 from collections.abc import Callable
 
@@ -131,6 +132,10 @@ def _raw(value: str, written: str) -> str:
     return value
 
 
+def _json(value: str, written: str) -> str:
+    return json.dumps(value, ensure_ascii=False)[1:-1]
+
+
 def _slashed(value: str, written: str) -> str:
     return value.replace(".", "/")
 
@@ -152,6 +157,7 @@ def _unicode(char: str) -> str:
 
 _ENCODERS: dict[str, Encoder] = {
     "raw": _raw,
+    "json": _json,
     "slashed": _slashed,
     "jni": _jni,
     "number": _number,

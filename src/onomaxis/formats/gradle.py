@@ -228,7 +228,7 @@ class _Reader:
         if follow and follow.text == "by":
             self.at += 1
             by = self.value()
-            inner = by[2:-1] if len(by) > 3 and by[0].text == "extra" and by[1].text == "(" else by
+            inner = by[2:-1] if len(by) > 3 and by[0].text == "extra" and by[1].text in ("(", "{") else by
             return Statement("declare", name.text.strip("`"), start, value=inner, conditional=conditional)
         self.at = save
         return None

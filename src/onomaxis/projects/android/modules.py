@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
 
 from onomaxis.formats.gradle import Setting, literal_text, parse_gradle
 from onomaxis.formats.properties import Properties, parse_properties
 from onomaxis.model import Unresolved
-from onomaxis.projects.android.values import Catalog, Environment, ScriptFile, read_catalog
+from onomaxis.projects.android.catalogs import Catalog, read_catalogs
+from onomaxis.projects.android.constants import Constants, included_builds
+from onomaxis.projects.android.loaded import named_file
+from onomaxis.projects.android.values import Environment, ScriptFile
 from onomaxis.projects.base import guarded
 from onomaxis.tree import Tree, join, parent
 
@@ -26,12 +29,17 @@ _PLUGINS = {
 
 @dataclass(frozen=True)
 class Module:
-    """One Android module: its folder, what it builds, its script and where names are looked up."""
+    """One Android module: its folder, what it builds, its script and where names are looked up.
+
+    ``inherited`` are settings of its ``android`` block that other scripts make: applied ones, convention plug-ins,
+    the root's ``subprojects``; the module's own come after them.
+    """
 
     folder: str
     kind: str
     file: ScriptFile
     environment: Environment
+    inherited: tuple[Setting, ...] = ()
 
     @property
     def name(self) -> str:
@@ -47,12 +55,15 @@ class Module:
 
     def every(self, *path: str) -> list[Setting]:
         """Return every setting at *path* below ``android``, in order."""
-        return [item for item in self.file.settings if setting_path(item) == ("android", *path) and item.value]
+        wanted = ("android", *path)
+        own = [item for item in self.file.settings if setting_path(item) == wanted and item.value]
+        return [*(item for item in self.inherited if setting_path(item) == wanted and item.value), *own]
 
     def settings(self, *path: str) -> Iterable[Setting]:
         """Yield the settings below ``android`` whose path starts with *path*."""
         wanted = ("android", *path)
-        return (item for item in self.file.settings if setting_path(item)[: len(wanted)] == wanted)
+        every = (*self.inherited, *self.file.settings)
+        return (item for item in every if setting_path(item)[: len(wanted)] == wanted)
 
 
 @dataclass
@@ -119,19 +130,55 @@ def _root_of(folder: str, roots: set[str], scripts: list[str]) -> str:
 
 def _fill(build: Build, tree: Tree) -> bool:
     """Add the Android modules of *build*; tell whether there are any."""
-    catalogs = _catalogs(build, tree)
+    catalogs = read_catalogs(build.folder, tree)
+    constants = Constants(build.folder, tree, included_builds(build.folder, tree))
+    conventions = _conventions(constants, build, tree)
     for path, file in build.scripts.items():
-        kind = _kind(file, catalogs, tree)
-        if not kind:
+        others = _others(file, build, tree, conventions)
+        kind = _kind(file, catalogs, tree) or next(
+            (found for item in others if (found := _plugin_kind(item, catalogs))), ""
+        )
+        if not kind or path in (item.path for item in conventions.values()):
             continue
         properties = _properties(build, parent(path), tree)
-        environment = Environment(file, _others(file, build, tree), properties, catalogs)
-        build.modules.append(Module(parent(path), kind, file, environment))
+        environment = Environment(file, others, properties, catalogs, constants)
+        build.modules.append(Module(parent(path), kind, file, environment, tuple(_inherited(file, others, build))))
     build.modules.sort(key=lambda module: (module.kind != "application", module.folder))
     return bool(build.modules)
 
 
-def _others(file: ScriptFile, build: Build, tree: Tree) -> list[ScriptFile]:
+def _inherited(file: ScriptFile, others: list[ScriptFile], build: Build) -> Iterator[Setting]:
+    """Yield the settings of ``android`` that other scripts make for a module, the weakest first."""
+    above = {path for path in build.scripts if parent(path) != parent(file.path)}
+    for script in reversed(others):
+        for item in script.settings:
+            full = item.full
+            if full[0] in _EVERY_PROJECT and "android" in full:
+                yield item._replace(path=tuple(full[full.index("android") : -1]), name=full[-1])
+            elif full[0] == "android" and script.path not in above:
+                yield item
+
+
+# Blocks of a root script whose content counts for the modules below it.
+_EVERY_PROJECT = ("allprojects", "subprojects")
+
+
+def _conventions(constants: Constants, build: Build, tree: Tree) -> dict[str, ScriptFile]:
+    """Return the precompiled script plug-ins of ``buildSrc`` and the included builds, by their plug-in ID."""
+    found = {}
+    for folder in dict.fromkeys((join(build.folder, "buildSrc"), *constants.included)):
+        for path in tree.below(folder):
+            name = path.rpartition("/")[2]
+            for ending in (".gradle.kts", ".gradle"):
+                if name.endswith(ending) and "/src/main/" in path and (data := tree.read(path)):
+                    file = _parse(path, data, build)
+                    if file:
+                        found[name.removesuffix(ending)] = file
+                    break
+    return found
+
+
+def _others(file: ScriptFile, build: Build, tree: Tree, conventions: dict[str, ScriptFile]) -> list[ScriptFile]:
     """Return the scripts whose extra properties *file* sees: applied ones, then those of the folders above."""
     found: list[ScriptFile] = []
     folder = parent(file.path)
@@ -146,19 +193,21 @@ def _others(file: ScriptFile, build: Build, tree: Tree) -> list[ScriptFile]:
     for script in chain:
         if script is not file:
             found.append(script)
-        found.extend(_applied(script, build, tree))
+        found.extend(_applied(script, build, tree, conventions))
     return found
 
 
-def _applied(file: ScriptFile, build: Build, tree: Tree) -> list[ScriptFile]:
-    """Return the scripts that *file* takes in by ``apply from:``."""
+def _applied(file: ScriptFile, build: Build, tree: Tree, conventions: dict[str, ScriptFile]) -> list[ScriptFile]:
+    """Return the scripts that *file* takes in by ``apply from:``, and the convention plug-ins it applies."""
     found = []
     for item in file.settings:
+        if item.full[-1] in ("id", "alias", "apply", "plugin"):
+            ids = [text for token in item.value if (text := literal_text([token]))]
+            found += [conventions[name] for name in ids if name in conventions and conventions[name] is not file]
         if item.full[-1] != "apply" or not any(token.text == "from" for token in item.value):
             continue
         name = next((text for token in item.value if (text := literal_text([token]))), "")
-        for folder in (parent(file.path), build.folder):
-            path = join(folder, name)
+        for path in (named_file(file.script, item.value, file.path, build.folder), join(build.folder, name)):
             data = tree.read(path) if path and tree.exists(path) else None
             if data is not None:
                 applied = _parse(path, data, build)
@@ -170,6 +219,20 @@ def _applied(file: ScriptFile, build: Build, tree: Tree) -> list[ScriptFile]:
 
 def _kind(file: ScriptFile, catalogs: dict[str, Catalog], tree: Tree) -> str:
     """Say what the module of *file* builds; empty when it is no Android module."""
+    plugin = _plugin_kind(file, catalogs)
+    if plugin:
+        return plugin
+    names = {setting_path(item) for item in file.settings}
+    if ("android", "defaultConfig", "applicationId") in names:
+        return "application"
+    if not any(path[0] == "android" for path in names):
+        return ""
+    manifest = tree.read(join(parent(file.path), "src/main/AndroidManifest.xml")) or b""
+    return "application" if b"android.intent.category.LAUNCHER" in manifest else "library"
+
+
+def _plugin_kind(file: ScriptFile, catalogs: dict[str, Catalog]) -> str:
+    """Say what the plug-ins that a script applies build; empty where none is Android's."""
     for item in file.settings:
         if item.full[-1] not in ("id", "alias", "apply", "plugin"):
             continue
@@ -185,13 +248,7 @@ def _kind(file: ScriptFile, catalogs: dict[str, Catalog], tree: Tree) -> str:
         for plugin in ids:
             if plugin in _PLUGINS:
                 return _PLUGINS[plugin]
-    names = {setting_path(item) for item in file.settings}
-    if ("android", "defaultConfig", "applicationId") in names:
-        return "application"
-    if not any(path[0] == "android" for path in names):
-        return ""
-    manifest = tree.read(join(parent(file.path), "src/main/AndroidManifest.xml")) or b""
-    return "application" if b"android.intent.category.LAUNCHER" in manifest else "library"
+    return ""
 
 
 def _properties(build: Build, folder: str, tree: Tree) -> list[tuple[str, Properties]]:
@@ -202,16 +259,4 @@ def _properties(build: Build, folder: str, tree: Tree) -> list[tuple[str, Proper
         data = tree.read(path) if tree.exists(path) else None
         if data is not None:
             found.append((path, parse_properties(data)))
-    return found
-
-
-def _catalogs(build: Build, tree: Tree) -> dict[str, Catalog]:
-    """Read the version catalogs of a build; the accessor is the file's name (``libs.versions.toml`` is ``libs``)."""
-    found: dict[str, Catalog] = {}
-    for path in tree.below(join(build.folder, "gradle")):
-        if path.endswith(".versions.toml"):
-            name = path.rpartition("/")[2].removesuffix(".versions.toml")
-            data = tree.read(path)
-            if data:
-                found[name] = read_catalog(path, data)
     return found

@@ -1,32 +1,36 @@
 """What a Gradle expression comes to, piece by piece, with the literal each piece was written in.
 
-Followed: literals, templates, concatenation, sums, variables of the script, extra properties of it and of the
-scripts above and beside it, ``gradle.properties``, version catalogs, ``toInteger()`` and its kind. Anything else
-raises :class:`Unknown`: nothing is guessed.
+Followed: literals, templates, concatenation, sums, maps, variables of the script, extra properties of it and of the
+scripts above and beside it, ``gradle.properties``, version catalogs, files that a variable is loaded from, constants
+of ``buildSrc`` and included builds, defaults, ``toInteger()`` and its kind. Anything else raises :class:`Unknown`:
+nothing is guessed.
 """
 
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, field
-from typing import NamedTuple
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
 
 from onomaxis.formats.escapes import decode_backslashes
-from onomaxis.formats.gradle import Script, Setting
+from onomaxis.formats.gradle import Script, Setting, literal_text
 from onomaxis.formats.lexer import GROOVY, KOTLIN, Region, Token, tokens
 from onomaxis.formats.properties import Properties
-from onomaxis.formats.source import Source
 from onomaxis.model import Piece, Place, Value
+from onomaxis.projects.android.catalogs import Catalog
+from onomaxis.projects.android.constants import Constants, script_constants
+from onomaxis.projects.android.loaded import LoadedFile, loaded_files, mapped
 from onomaxis.projects.base import place
 
 _CONVERSIONS = frozenset({"toInteger", "toInt", "toString", "get", "trim", "toLong", "asInteger", "orNull"})
+# Calls that ask the project for one of its properties, and calls that ask a map or a loaded file for an entry.
+_LOOKUPS = frozenset({"property", "findProperty", "getProperty", "get", "properties", "ext", "extra"})
+_ENTRY_CALLS = frozenset({"get", "getProperty", "getValue", "getOrDefault"})
 _HOLDERS = frozenset({"project", "rootProject", "ext", "extra", "this", "properties", "gradle", "parent"})
 _SIMPLE = {
     "kotlin": re.compile(r"(?<!\\)\$([A-Za-z_]\w*)", re.ASCII),
     "groovy": re.compile(r"(?<!\\)\$([A-Za-z_]\w*(?:\.[A-Za-z_]\w*)*)", re.ASCII),
 }
-_CATALOG_ENTRY = re.compile(r"""^[ \t]*["']?([\w.-]+)["']?[ \t]*=[ \t]*(["'])([^"'\n]*)\2""", re.MULTILINE)
-_PLUGIN_ID = re.compile(r"""\bid\s*=\s*["']([\w.-]+)["']""")
 
 
 class Unknown(Exception):
@@ -35,36 +39,6 @@ class Unknown(Exception):
 
 class NotSet(Unknown):
     """The name is set nowhere: an elvis default applies."""
-
-
-class Catalog(NamedTuple):
-    """The version entries and plug-in IDs of a ``*.versions.toml``; accessor names have dots for dashes."""
-
-    versions: dict[str, Piece]
-    plugins: dict[str, str]
-
-
-def read_catalog(path: str, data: bytes) -> Catalog:
-    """Read the ``[versions]`` and ``[plugins]`` tables (docs.gradle.org, "Version Catalogs")."""
-    source = Source.read(data)
-    versions: dict[str, Piece] = {}
-    plugins: dict[str, str] = {}
-    for table in re.finditer(r"^\[(\w+)\][^\n]*\n(.*?)(?=^\[|\Z)", source.view, re.MULTILINE | re.DOTALL):
-        if table[1] == "versions":
-            for entry in _CATALOG_ENTRY.finditer(source.view, table.start(2), table.end(2)):
-                spot = place(path, source, entry.start(3), entry.end(3), "double")
-                versions[_accessor(entry[1])] = Piece(entry[3], spot)
-        if table[1] == "plugins":
-            for line in table[2].splitlines():
-                name, _, rest = line.partition("=")
-                found = _PLUGIN_ID.search(rest) or re.match(r"""\s*["']([\w.-]+):""", rest)
-                if found:
-                    plugins[_accessor(name.strip())] = found[1]
-    return Catalog(versions, plugins)
-
-
-def _accessor(name: str) -> str:
-    return re.sub(r"[-_]", ".", name)
 
 
 @dataclass
@@ -76,7 +50,18 @@ class ScriptFile:
     settings: tuple[Setting, ...] = ()
 
     def __post_init__(self) -> None:
-        self.settings = tuple(self.script.settings())
+        self.settings = tuple(_plain(item) for item in self.script.settings())
+
+
+def _plain(item: Setting) -> Setting:
+    """Turn ``extra.set("x", v)`` into a setting of ``x``."""
+    full = item.full
+    if len(full) > 1 and full[-1] == "set" and full[-2] in ("ext", "extra") and len(item.value) > 2:
+        name = literal_text(item.value[:1])
+        if name and item.value[1].text == ",":
+            path = tuple(full[:-1])
+            return item._replace(path=path, name=name, value=item.value[2:])
+    return item
 
 
 @dataclass
@@ -87,40 +72,106 @@ class Environment:
     others: list[ScriptFile] = field(default_factory=list)
     properties: list[tuple[str, Properties]] = field(default_factory=list)
     catalogs: dict[str, Catalog] = field(default_factory=dict)
+    constants: Constants | None = None
 
-    def value(self, found: tuple[Token, ...], file: ScriptFile | None = None) -> Value:
-        """Evaluate an expression of *file* (default: the own script). Raises Unknown."""
-        file = file or self.own
+    def value(self, found: Sequence[Token], file: ScriptFile | None = None) -> Value:
+        """Evaluate an expression of *file* (default: the script that holds it). Raises Unknown."""
+        file = file or self.file_of(found)
         pieces = _Evaluator(self, file, list(found)).whole()
         return Value(pieces, self.place(found, file))
 
-    def place(self, found: tuple[Token, ...], file: ScriptFile | None = None) -> Place:
+    def place(self, found: Sequence[Token], file: ScriptFile | None = None) -> Place:
         """Return the span of a whole expression, to be replaced by a quoted literal where all else fails."""
-        file = file or self.own
+        file = file or self.file_of(found)
         syntax = "gradle-expression"
         return place(file.path, file.script.source, found[0].start, found[-1].end, syntax)
+
+    def file_of(self, found: Sequence[Token]) -> ScriptFile:
+        """Return the script that holds an expression: the own one, or one of the others."""
+        for file in self.others:
+            if any(found[0] is token for item in file.settings for token in item.value[:1]):
+                return file
+            if any(found[0] is token for item in file.settings for token in item.value):
+                return file
+        return self.own
 
     def lookup(self, name: str, depth: int) -> tuple[Piece, ...]:
         """Return the pieces of the variable or property *name*. Raises Unknown."""
         if depth > 20:
             raise Unknown(f"“{name}” refers to itself")
-        for file in (self.own, *self.others):
-            hits = [
-                item
-                for item in file.settings
-                if _declares(item, name) and item.value and (file is self.own or _shared(item))
-            ]
-            if not hits:
-                continue
-            if len(hits) > 1 or hits[0].conditional:
-                raise Unknown(f"“{name}” is set under a condition or more than once")
-            return _Evaluator(self, file, list(hits[0].value), depth + 1).whole()
+        found = self.setting_of(name)
+        if found is not None:
+            file, item = found
+            return _Evaluator(self, file, list(item.value), depth + 1).whole()
         for path, properties in self.properties:
             entry = properties.get(name)
             if entry:
                 spot = place(path, properties.source, entry.start, entry.end, "properties")
                 return (Piece(entry.value, spot),)
         raise NotSet(f"“{name}” is not set where Onomaxis looks")
+
+    def setting_of(self, name: str) -> tuple[ScriptFile, Setting] | None:
+        """Return the one setting that gives *name* its value, and its script. Raises Unknown for several."""
+        for file in (self.own, *self.others):
+            hits = [
+                item
+                for item in file.settings
+                if _declares(item, name) and item.value and (file is self.own or _shared(item))
+            ]
+            hits = [item for item in hits if not _delegated(item)]
+            if not hits:
+                continue
+            if len(hits) > 1 or hits[0].conditional:
+                raise Unknown(f"“{name}” is set under a condition or more than once")
+            return file, hits[0]
+        return None
+
+    def entry(self, name: str, key: str, depth: int) -> tuple[Piece, ...] | None:
+        """Return the entry *key* of a map, or of a file that a variable was loaded from; None where it is neither.
+
+        Raises NotSet where the map or file has no such entry, Unknown where it cannot be told which file it is.
+        """
+        loaded = self._loaded(name)
+        if loaded:
+            if len({file.path for file in loaded}) > 1:
+                raise Unknown(f"“{name}” is loaded from several files")
+            spot = loaded[0].entry(key)
+            if spot is None:
+                raise NotSet(f"“{key}” is not set in {loaded[0].path}")
+            return (spot,)
+        found = self.setting_of(name) if depth < 20 else None
+        if found is None:
+            return None
+        file, item = found
+        value = mapped(item.value, key)
+        if value is None:
+            return None
+        return _Evaluator(self, file, list(value), depth + 1).whole()
+
+    def _loaded(self, name: str) -> list[LoadedFile]:
+        if self.constants is None:
+            return []
+        for file in (self.own, *self.others):
+            found = loaded_files(file.script, file.path, name, self.constants.root, self.constants.tree)
+            if found:
+                return found
+        return []
+
+    def constant(self, parts: Sequence[str], depth: int) -> tuple[Piece, ...] | None:
+        """Return the value of ``Object.NAME`` of the script itself, ``buildSrc`` or an included build."""
+        if self.constants is None or depth > 20:
+            return None
+        sources = [script_constants(self.own.path, self.own.script), *self.constants.files]
+        hits = [(file, found) for file in sources if file and (found := file.find(parts)) is not None]
+        if not hits:
+            return None
+        if len(hits) > 1:
+            raise Unknown(f"“{'.'.join(parts)}” is defined more than once")
+        file, value = hits[0]
+        script = ScriptFile(file.path, Script(file.source, (), file.kotlin), file.settings)
+        script.settings = file.settings
+        inner = replace(self, own=script, others=[])
+        return _Evaluator(inner, script, list(value), depth + 1).whole()
 
 
 def _declares(item: Setting, name: str) -> bool:
@@ -130,12 +181,22 @@ def _declares(item: Setting, name: str) -> bool:
         or (len(full) >= 2 and full[-2] in ("ext", "extra", "companion", "object"))
         or (len(full) == 1 and not item.statement.args)
         or (item.declared and len(full) <= 2)
+        or (len(full) == 2 and full[0] in _EVERY_PROJECT and not item.statement.args)
     )
 
 
 def _shared(item: Setting) -> bool:
     """A variable that other scripts see: an extra property, not a local."""
-    return "ext" in item.full or "extra" in item.full or item.declared
+    return "ext" in item.full or "extra" in item.full or item.declared or item.full[0] in _EVERY_PROJECT
+
+
+_EVERY_PROJECT = ("allprojects", "subprojects")
+_DELEGATES = frozenset({"project", "rootProject", "extra", "ext", "settings"})
+
+
+def _delegated(item: Setting) -> bool:
+    """Tell ``val x: String by project``: the value is that of the property of the same name."""
+    return item.declared and all(token.text in _DELEGATES or token.text == "." for token in item.value)
 
 
 class _Evaluator:
@@ -165,6 +226,9 @@ class _Evaluator:
 
     def elvis(self) -> tuple[Piece, ...]:
         save = self.at
+        chosen = self.choice()
+        if chosen is not None:
+            return chosen
         try:
             left = self.sum()
         except NotSet:
@@ -177,6 +241,40 @@ class _Evaluator:
         if self.peek() == "?:":
             self.at = len(self.items)
         return left
+
+    def choice(self) -> tuple[Piece, ...] | None:
+        """Read ``hasProperty("x") ? a : b`` and ``if (hasProperty("x")) a else b``; None where neither is."""
+        match = [item.text for item in self.items[self.at :]]
+        branch = match[:2] == ["if", "("]
+        at = self.at + (2 if branch else 0)
+        while at < len(self.items) and self.items[at].text in (*_HOLDERS, "."):
+            at += 1
+        texts = [item.text for item in self.items[at : at + 6]]
+        if texts[:2] != ["hasProperty", "("] or self.items[at + 2].kind != "string" or texts[3] != ")":
+            return None
+        name = "".join(piece.text for piece in self.string(self.items[at + 2]))
+        end, between = (")", "else") if branch else ("?", ":")
+        if texts[4:5] != [end]:
+            return None
+        middle = self._matching(at + 5, between)
+        if middle is None:
+            return None
+        try:
+            self.environment.lookup(name, self.depth)
+            part = self.items[at + 5 : middle]
+        except NotSet:
+            part = self.items[middle + 1 :]
+        self.at = len(self.items)
+        return _Evaluator(self.environment, self.file, part, self.depth + 1).whole()
+
+    def _matching(self, start: int, wanted: str) -> int | None:
+        depth = 0
+        for at in range(start, len(self.items)):
+            text = self.items[at].text
+            depth += (text in "([{") - (text in ")]}") if self.items[at].kind == "mark" else 0
+            if depth == 0 and text == wanted:
+                return at
+        return None
 
     def sum(self) -> tuple[Piece, ...]:
         left = self.product()
@@ -196,7 +294,12 @@ class _Evaluator:
         return left
 
     def postfix(self) -> tuple[Piece, ...]:
-        pieces = self.primary()
+        missing: NotSet | None = None
+        pieces: tuple[Piece, ...] = ()
+        try:
+            pieces = self.primary()
+        except NotSet as error:
+            missing = error
         while self.peek() in (".", "?.", "!!", "as"):
             mark = self.peek()
             self.at += 1
@@ -205,13 +308,31 @@ class _Evaluator:
             name = self.peek()
             self.at += 1
             if mark == "as":
-                if self.peek() == "?":
-                    self.at += 1
+                self.type_name()
+                continue
+            if name in ("orElse", "getOrElse") and self.peek() == "(":
+                self.at += 1
+                other = self.elvis()
+                if self.peek() != ")":
+                    raise Unknown(f"“{self.text()}” is computed when the build runs")
+                self.at += 1
+                pieces, missing = (other, None) if missing else (pieces, None)
                 continue
             if name not in _CONVERSIONS:
                 raise Unknown(f"“{self.text()}” calls {name}()")
             self.empty_call()
+        if missing:
+            raise missing
         return pieces
+
+    def type_name(self) -> None:
+        """Step over the rest of a type after ``as``: ``String?``, ``Map<*, *>``."""
+        if self.peek() == "<":
+            while self.at < len(self.items) and self.peek() != ">":
+                self.at += 1
+            self.at += 1
+        if self.peek() == "?":
+            self.at += 1
 
     def empty_call(self) -> None:
         if self.peek() == "(":
@@ -281,7 +402,9 @@ class _Evaluator:
             self.at += 1
             if self.peek() in (".", "?.") and names[-1] not in _CONVERSIONS:
                 following = self.items[self.at + 1] if self.at + 1 < len(self.items) else None
-                if following and following.kind == "name" and following.text not in _CONVERSIONS:
+                asks = [item.text for item in self.items[self.at + 2 : self.at + 4]]
+                converts = following and following.text in _CONVERSIONS and (asks[:1] != ["("] or asks == ["(", ")"])
+                if following and following.kind == "name" and not converts:
                     self.at += 1
                     continue
             break
@@ -298,22 +421,41 @@ class _Evaluator:
             if self.peek() == closing:
                 self.at += 1
                 return inner
-        wanted = last in (
-            "property",
-            "findProperty",
-            "gradleProperty",
-            "getProperty",
-            "get",
-            "properties",
-            "ext",
-            "extra",
-        )
+        holder = [name for name in names[:-1] if name not in _HOLDERS]
         key = self.items[self.at + 1] if self.at + 2 < len(self.items) else None
-        if wanted and key and key.kind == "string" and self.items[self.at + 2].text == closing:
+        if key is None or key.kind != "string" or self.items[self.at + 2].text not in (closing, ","):
+            raise Unknown(f"“{self.text()}” calls {'.'.join(names)}()")
+        if not holder and last in _LOOKUPS and self.items[self.at + 2].text == closing:
             self.at += 3
-            name = "".join(piece.text for piece in self.string(key))
-            return self.environment.lookup(name, self.depth)
+            return self.environment.lookup("".join(piece.text for piece in self.string(key)), self.depth)
+        if holder == ["providers"] and last == "gradleProperty":
+            self.at += 3
+            return self.environment.lookup("".join(piece.text for piece in self.string(key)), self.depth)
+        if closing == "]" or last in _ENTRY_CALLS:
+            owner = [*holder, last] if closing == "]" else holder
+            if len(owner) == 1:
+                return self.entry(owner[0], "".join(piece.text for piece in self.string(key)), closing)
         raise Unknown(f"“{self.text()}” calls {'.'.join(names)}()")
+
+    def entry(self, owner: str, key: str, closing: str) -> tuple[Piece, ...]:
+        """Read ``owner["key"]``, ``owner.get("key")``, ``owner.getProperty("key", default)``."""
+        self.at += 2
+        default: tuple[Piece, ...] | None = None
+        if self.peek() == ",":
+            self.at += 1
+            default = self.elvis()
+        if self.peek() != closing:
+            raise Unknown(f"“{self.text()}” is computed when the build runs")
+        self.at += 1
+        try:
+            found = self.environment.entry(owner, key, self.depth)
+        except NotSet:
+            if default is None:
+                raise
+            return default
+        if found is None:
+            raise Unknown(f"“{owner}” is computed when the build runs")
+        return found
 
     def name(self, dotted: str) -> tuple[Piece, ...]:
         catalog, _, rest = dotted.partition(".versions.")
@@ -328,7 +470,13 @@ class _Evaluator:
             return self.setting(parts)
         while len(parts) > 1 and parts[0] in _HOLDERS:
             parts = parts[1:]
-        if len(parts) > 2 or parts[0] in ("true", "false", "null", "System"):
+        if len(parts) > 1:
+            found = self.environment.constant(parts, self.depth)
+            if found is None and len(parts) == 2:
+                found = self.environment.entry(parts[0], parts[1], self.depth)
+            if found is not None:
+                return found
+        if len(parts) > 1 or parts[0] in ("true", "false", "null", "System"):
             raise Unknown(f"“{dotted}” is not followed")
         return self.environment.lookup(parts[-1], self.depth)
 

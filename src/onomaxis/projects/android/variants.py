@@ -12,6 +12,7 @@ from typing import NamedTuple
 from onomaxis.formats.gradle import Setting, literal_text
 from onomaxis.formats.lexer import Token
 from onomaxis.model import Piece, Unresolved, Value
+from onomaxis.projects.android.loaded import mapped
 from onomaxis.projects.android.modules import Module, setting_path
 from onomaxis.projects.android.values import Unknown
 
@@ -131,21 +132,7 @@ def placeholder(module: Module, key: str, flavors: tuple[str, ...]) -> tuple[Tok
             if path[-2:] == ("manifestPlaceholders", key):
                 return item.value
             if "anifestPlaceholders" in "".join(path[-2:]):
-                found = _mapped(item.value, key)
+                found = mapped(item.value, key)
                 if found:
                     return found
-    return None
-
-
-def _mapped(tokens: tuple[Token, ...], key: str) -> tuple[Token, ...] | None:
-    """Find *key* in a map literal: ``[k: v]``, ``mapOf("k" to v)``, ``put("k", v)``."""
-    for index, token in enumerate(tokens[:-2]):
-        name = literal_text([token]) or (token.text if token.kind == "name" else "")
-        if name == key and tokens[index + 1].text in (":", "to", ","):
-            value = []
-            for part in tokens[index + 2 :]:
-                if part.kind == "mark" and part.text in (",", ")", "]"):
-                    break
-                value.append(part)
-            return tuple(value)
     return None
