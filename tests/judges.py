@@ -28,6 +28,7 @@ STUBS = {
     "android.database.Cursor": "public interface Cursor {}",
     "android.net.Uri": "public class Uri { public static Uri parse(String s) { return null; } }",
     "android.util.AttributeSet": "public interface AttributeSet {}",
+    "android.app.Fragment": "public class Fragment {}",
     "android.widget.LinearLayout": (
         "public class LinearLayout { public LinearLayout(android.content.Context c, android.util.AttributeSet a) {} }"
     ),
@@ -44,10 +45,13 @@ def run(*command: object) -> str:
     return done.stdout
 
 
-def link_android(module: Path, namespace: str, app: dict, work: Path) -> dict[str, str]:
+def link_android(
+    module: Path, namespace: str, app: dict, work: Path, over: tuple[str, ...] = (), generated: str = ""
+) -> dict[str, str]:
     """Compile and link a module's resources; return package, label, version as aapt2 reads them from the result.
 
-    *app* is what survey says of it. A small stand-in merges what the build would: the namespace, the application ID, the versions. Sources of a
+    *app* is what survey says of it. *over* are the source sets laid over the main one, the winning one last, and
+    *generated* is a label that the build script makes. A small stand-in merges what the build would: the namespace, the application ID, the versions. Sources of a
     theme library that is not here are stubbed.
     """
     aapt2 = judge("aapt2")
@@ -59,8 +63,16 @@ def link_android(module: Path, namespace: str, app: dict, work: Path) -> dict[st
     manifest = work / "AndroidManifest.xml"
     manifest.write_text(text.replace("<manifest ", f'<manifest package="{namespace}" ', 1), "utf-8")
     run(aapt2, "compile", "--dir", module / "src/main/res", "-o", work / "compiled.zip")
+    overlays = []
+    if generated:
+        (work / "made/values").mkdir(parents=True, exist_ok=True)
+        (work / "made/values/made.xml").write_text(f'<resources><string name="app_name">{generated}</string></resources>')
+    for folder in (work / "made", *(module / f"src/{name}/res" for name in over)):
+        if folder.exists():
+            overlays += ["-R", work / f"over{len(overlays)}.zip"]
+            run(aapt2, "compile", "--dir", folder, "-o", overlays[-1])
     run(
-        aapt2, "link", "-I", FRAMEWORK, "--manifest", manifest, "-o", work / "out.apk", "--java", work / "gen",
+        aapt2, "link", *overlays, "--auto-add-overlay", "-I", FRAMEWORK, "--manifest", manifest, "-o", work / "out.apk", "--java", work / "gen",
         "--rename-manifest-package", app["id"], "--custom-package", namespace, "--min-sdk-version", 24,
         "--version-name", app["version"], "--version-code", app["build"], work / "compiled.zip", "--warn-manifest-validation",
     )  # fmt: skip
@@ -84,7 +96,7 @@ def compile_java(roots: list[Path], generated: Path, work: Path) -> None:
         path.write_text(f"package {name.rpartition('.')[0]};\n{body}\n")
     sources = [p for root in (*roots, generated, work / "stubs") if root.exists() for p in root.rglob("*.java")]
     sources = [p for p in sources if "androidTest" not in p.parts]
-    run(javac, "-d", work / "classes", "-implicit:none", *sources)
+    run(javac, "-d", work / "classes", "-h", work / "headers", "-implicit:none", *sources)
 
 
 def check_lists(folder: Path) -> int:

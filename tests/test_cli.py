@@ -192,7 +192,7 @@ def test_pipes_and_colour(demo: Path) -> None:
 def test_the_demo_walk(tmp_path: Path) -> None:
     """The demo runs in a new folder, ends as it began, and refuses a folder that holds something."""
     done = onomaxis("demo", tmp_path / "walk")
-    assert done.code == 0 and "org.lendspan.alderbank" in done.out and "was taken back" in done.out
+    assert done.code == 0 and "org.lendspan.toolshed" in done.out and "was taken back" in done.out
     assert {app["id"] for app in onomaxis("survey", tmp_path / "walk", "--json").json["apps"]} == {"org.lendspan.app"}
     assert onomaxis("demo", tmp_path / "walk").code == 2
     assert onomaxis("--version").out.startswith("onomaxis ")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import plistlib
+import re
 import shutil
 import subprocess
 from collections.abc import Callable
@@ -15,7 +16,7 @@ from conftest import commit_all, files, onomaxis, snapshot
 from judges import check_lists, compile_java, link_android, parse_errors, unresolved_imports
 
 NAME = 'Zoë’s "R&D" <Möwe> 1'
-THERE = ["--id", "org.lendspan.alderbank", "--name", NAME, "--version", "2.5.1", "--build", "42"]
+THERE = ["--id", "org.lendspan.toolshed", "--name", NAME, "--version", "2.5.1", "--build", "42"]
 BACK = ["--id", "org.lendspan.app", "--name", "Lendspan", "--version", "2.4.0", "--build", "41"]
 
 
@@ -25,6 +26,7 @@ def app_of(folder: Path, platform: str) -> dict:
 
 def judged(demo: Path, app_id: str, label: str, work: Path) -> None:
     """Let every judge look at the demo, which must be called *app_id* and *label*."""
+    variants_judged(demo, app_id, work)
     app = app_of(demo, "android")
     linked = link_android(demo / "android/app", app_id, app, work)
     assert {key: linked[key] for key in ("id", "version", "build", "label")} == {
@@ -32,6 +34,12 @@ def judged(demo: Path, app_id: str, label: str, work: Path) -> None:
     }  # fmt: skip
     assert (app["id"], app["name"]) == (app_id, label)
     compile_java([demo / "android/app/src"], Path(linked["gen"]), work / "java")
+    symbols = {name for path in (work / "java/headers").rglob("*.h") for name in re.findall(r"\bJava_\w+", path.read_text())}
+    native = (demo / "android/app/src/main/cpp/scales.cpp").read_text()
+    assert len(symbols) == 2 and symbols == set(re.findall(r"\bJava_\w+", native))
+    classes = work / "java/classes"
+    for name in re.findall(r"(?<=[\"L])[a-z]+(?:/[\w$]+)+", native):
+        assert name.startswith("java/lang/") or (classes / f"{name}.class").exists()
     assert check_lists(demo / "ios") >= 9
     assert sum(parse_errors(demo).values()) == 0
     assert unresolved_imports(demo / "android", "org.lendspan") == set()
@@ -40,13 +48,40 @@ def judged(demo: Path, app_id: str, label: str, work: Path) -> None:
     assert [part["id"] for part in ios["parts"]] == [f"{app_id}.widget", f"{app_id}.tests"]
 
 
+# Flavor, what it adds to the ID, its names where they are its own.
+VARIANTS = [("lendspan", "", {}), ("alderbank", ".alderbank", {"": "Alderbank Tools", "Plus": "Alderbank Tools Plus"}),
+           ("mossgate", ".mossgate", {"": "Mossgate Shed", "Plus": "Mossgate Shed"}),
+           ("pennywick", "", {"": "Pennywick Lends", "Plus": "Pennywick Lends"})]  # fmt: skip
+
+
+def variants_judged(demo: Path, app_id: str, work: Path) -> None:
+    """Link the merged resources of every variant, and compare what aapt2 reads with the survey and with the table."""
+    apps = {app["flavor"]: app for app in onomaxis("survey", demo, "--json").json["apps"] if app["platform"] == "android"}
+    made = re.search(r'resValue\("string", "app_name", "([^"]*)"\)', (demo / "android/app/build.gradle.kts").read_text())[1]
+    main = apps["lendspanCommunity"]["name"]
+    assert len(apps) == 8
+    for flavor, added, names in VARIANTS:
+        for tier in ("community", "plus"):
+            app = apps[flavor + tier.title()]
+            over = (tier, flavor, flavor + tier.title())
+            linked = link_android(demo / "android/app", app_id, app, work / app["flavor"], over, made if flavor == "mossgate" else "")
+            suffix = ".plus" if tier == "plus" else ""
+            base = "org.lendspan.pennywick" if flavor == "pennywick" else app_id + added
+            own = names.get("Plus" if tier == "plus" else "", main)
+            assert {key: linked[key] for key in ("id", "version", "build", "label")} == {
+                "id": base + suffix, "version": app["version"], "build": app["build"], "label": own,
+            }  # fmt: skip
+            assert (app["id"], app["name"]) == (base + suffix, own)
+            assert app["version"].endswith("-plus") == (tier == "plus")
+
+
 def test_demo_there_and_back(demo: Path, tmp_path: Path) -> None:
     """Rename passes every judge, is idempotent, and back again leaves the same bytes, with and without a journal."""
     before = snapshot(demo)
     judged(demo, "org.lendspan.app", "Lendspan", tmp_path / "w0")
     done = onomaxis("rename", demo, *THERE, "--json").json
-    assert done["edits"] > 50 and len(done["moves"]) == 11 and done["journal"] == "0001"
-    judged(demo, "org.lendspan.alderbank", NAME, tmp_path / "w1")
+    assert done["edits"] > 50 and len(done["moves"]) == 19 and done["journal"] == "0001"
+    judged(demo, "org.lendspan.toolshed", NAME, tmp_path / "w1")
     again = onomaxis("rename", demo, *THERE, "--json").json
     assert (again["edits"], again["files"], again["moves"], again["journal"]) == (0, [], [], "")
     copy = shutil.copytree(demo, tmp_path / "copy", ignore=shutil.ignore_patterns(".onomaxis"))
@@ -75,12 +110,12 @@ def test_every_remaining_mention_is_listed(demo: Path) -> None:
 
 def test_groups_prose_and_localized_names(demo: Path) -> None:
     """App groups change everywhere or nowhere; prose and localized names when asked."""
-    onomaxis("rename", demo, *THERE, "--groups", "rewrite", "--prose", "--locale-name", "de=Erlenufer")
-    held = {p for p in (demo / "ios").rglob("*") if p.is_file() and b"group.org.lendspan.alderbank" in p.read_bytes()}
+    onomaxis("rename", demo, *THERE, "--groups", "rewrite", "--prose", "--locale-name", "de=Werkhalle")
+    held = {p for p in (demo / "ios").rglob("*") if p.is_file() and b"group.org.lendspan.toolshed" in p.read_bytes()}
     assert len(held) == 5
     assert "org.lendspan.app" not in (demo / "README.md").read_text()
-    for app in onomaxis("survey", demo, "--json").json["apps"]:
-        assert app["names"]["de"] == "Erlenufer"
+    names = {app["flavor"]: app["names"]["de"] for app in onomaxis("survey", demo, "--json").json["apps"]}
+    assert names[""] == names["lendspanPlus"] == "Werkhalle" and names["mossgatePlus"] == "Moostor"
 
 
 def test_keep_code(demo: Path, tmp_path: Path) -> None:
@@ -227,7 +262,7 @@ def test_an_id_below_the_names_of_other_apps(small: Callable[..., Path]) -> None
     }  # fmt: skip
 
 
-FLAVORS = """plugins { id("com.android.application") }
+FLAVORED = """plugins { id("com.android.application") }
 android {
     namespace = "org.lendspan.app"
     flavorDimensions += listOf("place", "price")
@@ -246,7 +281,7 @@ android {
 def test_flavors(small: Callable[..., Path]) -> None:
     """Every combination is a shipped app; a flavor's own ID stays unless it is the one asked for."""
     root = small(extra={
-        "app/build.gradle.kts": FLAVORS,
+        "app/build.gradle.kts": FLAVORED,
         "app/src/mossgate/res/values/strings.xml": '<resources><string name="app_name">Moss</string></resources>',
     })  # fmt: skip
     (root / "app/build.gradle").unlink()

@@ -291,4 +291,5 @@ class Wish:
     app: str = ""
     services: str = "keep"
     groups: str = "keep"
+    shared: bool = False
     prose: bool = False

@@ -433,11 +433,23 @@ def _rewrite_values(survey: Survey, project: Project, wish: Wish, renamings: Seq
         if new is not None:
             _rewrite_facet(survey, project, facet, new, wish, work)
     for locale, text in wish.locale_names:
-        for owner in project.owners:
-            if owner.facet is Facet.DISPLAY_NAME and owner.scope.locale == locale and owner.value != text:
-                _replace(survey, owner, text, work)
+        _rewrite_locale(survey, project, locale, text, wish, work)
     if wish.android_id and project.kind == "android" and not wish.flavor:
         _open_id(survey, project, wish, renamings, work)
+
+
+def _rewrite_locale(survey: Survey, project: Project, locale: str, text: str, wish: Wish, work: _Work) -> None:
+    """Give the localized name its new text; a flavor's own one stays, unless that flavor was named."""
+    owners = [item for item in project.owners if item.facet is Facet.DISPLAY_NAME and item.scope.locale == locale]
+    general = {item.value for item in owners if not item.scope.flavor}
+    for owner in owners:
+        mine = same_flavor(owner.scope.flavor, wish.flavor)
+        if owner.value == text:
+            continue
+        if mine or (not wish.flavor and owner.value in general):
+            _replace(survey, owner, text, work)
+        elif not wish.flavor:
+            work.notes.append(f"{owner.place.at}: the {locale} name “{owner.value}” of {owner.scope.flavor} stays")
 
 
 def _open_id(survey: Survey, project: Project, wish: Wish, renamings: Sequence[Renaming], work: _Work) -> None:

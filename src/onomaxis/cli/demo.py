@@ -14,11 +14,11 @@ from onomaxis.tree import Tree
 
 _WISH = (
     "--id",
-    "org.lendspan.alderbank",
+    "org.lendspan.toolshed",
     "--name",
-    "Alderbank Tools",
+    "Tool Shed",
     "--locale-name",
-    "de=Erlenufer",
+    "de=Werkzeugschuppen",
     "--version",
     "2.5.0",
     "--build",
@@ -27,11 +27,13 @@ _WISH = (
     "rewrite",
 )
 _ICONS = ("--foreground", "art/ladder-foreground.svg", "--background", "#7A3E2B")
+_FLAVORS = ("alderbank", "mossgate", "pennywick")
+_FLAVOR_ICONS = ("--foreground", "art/{flavor}.svg", "--background", "#F4ECD8", "--platform", "android")
 _SHOWN_DIFF = 28
 
 
-def _art(target: Path) -> list[str]:
-    return [str(target / word) if word.startswith("art/") else word for word in _ICONS]
+def _art(target: Path, words: tuple[str, ...]) -> list[str]:
+    return [str(target / word) if word.startswith("art/") else word for word in words]
 
 
 def execute(options: argparse.Namespace) -> int:
@@ -61,25 +63,28 @@ def walk(options: argparse.Namespace, target: Path) -> None:
     say(options, f"The demo project was copied to {target}")
     step(1, "What is the app called, and where is that written?", "survey")
     survey.execute(parse(["survey", str(target), *common]))
-    step(2, "What would change for the Alderbank library? (the beginning of the diff)", f"rename {said} --dry-run")
+    step(2, "What would change for another name? (the beginning of the diff)", f"rename {said} --dry-run")
     _preview(options, target, common)
     step(3, "Change it.", f"rename {said}")
     rename.execute(parse(["rename", str(target), *_WISH, "--yes", *common]))
     step(4, "What is it called now?", "survey")
     survey.execute(parse(["survey", str(target), *common]))
     step(5, "Draw the new icon into every slot of both platforms.", f"icons {' '.join(_ICONS)}")
-    icons.execute(parse(["icons", str(target), *_art(target), "--yes", *common]))
+    icons.execute(parse(["icons", str(target), *_art(target, _ICONS), "--yes", *common]))
+    flavors = [word for name in _FLAVORS for word in ("--flavor", name)]
+    step(6, "Each neighbourhood gets an icon of its own.", f"icons {' '.join((*_FLAVOR_ICONS, *flavors))}")
+    icons.execute(parse(["icons", str(target), *_art(target, _FLAVOR_ICONS), *flavors, "--yes", *common]))
     picture = target.parent / "icon-proof.png"
-    step(6, "How does it look on launchers, settings and stores?", f"proof --out {picture.name}")
+    step(7, "How does it look on launchers, settings and stores?", f"proof --out {picture.name}")
     proof.execute(parse(["proof", str(target), "--out", str(picture), *common]))
-    step(7, "Take both back.", "undo")
-    for _ in range(2):
+    step(8, "Take all of it back.", "undo")
+    for _ in range(3):
         undo.execute(parse(["undo", str(target), "--yes", *common]))
     history.execute(parse(["history", str(target), *common]))
     say(
         options,
         f"\nTry next:\n  cd {target}\n  onomaxis survey --all\n"
-        "  onomaxis rename --id org.lendspan.mossgate --keep-code --dry-run",
+        "  onomaxis rename --id org.lendspan.barn --keep-code --dry-run",
     )
 
 

@@ -42,6 +42,7 @@ def wish_of(options: argparse.Namespace) -> Wish:
         app=options.app,
         services=options.services,
         groups=options.groups,
+        shared=options.shared,
         prose=options.prose,
     )
     asked = (wish.android_id, wish.ios_id, wish.code_package, wish.locale_names, wish.version, wish.build)

@@ -228,10 +228,11 @@ class AndroidIcons:
         """Tell whether a resource is referred to outside the adaptive icons that are rewritten or removed."""
         mine = set(self._adaptive_files()) | set(self.present.get((kind, name), ()))
         needles = (f"@{kind}/{name}", f"R.{kind}.{name}")
+        icons = tuple(f"/{icon}.xml" for icon in (self.old_name, self.name, self.old_round, self.round) if icon)
         pattern = re.compile("|".join(rf"{re.escape(needle)}(?!\w)" for needle in needles))
         for path, data in self.tree.holding(needles):
-            if path.startswith(self.others):
-                continue
+            if path.startswith(self.others) or (path.endswith(icons) and b"<adaptive-icon" in data):
+                continue  # another app's, or this very icon in another source set
             if path not in mine and not self.out.writes(path) and pattern.search(data.decode("utf-8", "replace")):
                 return True
         return False

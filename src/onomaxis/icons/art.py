@@ -66,6 +66,17 @@ class Art:
         pixels = render_svg(self.svg, size, size)
         return pixels if (pixels[..., 3] == 255).all() else None
 
+    def draw_at(self, size: int, scale: float, shift: tuple[float, float]) -> Picture:
+        """Draw the art smaller or larger, off the centre, into an empty square of *size* pixels.
+
+        *scale* is the share of the square's edge that the art's longer edge takes, *shift* what its centre is moved
+        by, in shares of the edge. Vector art is placed exactly, raster art to the pixel.
+        """
+        inner = _nested(self.svg, self.aspect, scale, shift) if self.svg else ""
+        if inner:
+            return to_picture(render_svg(inner, size, size))
+        return placed(self.draw(max(1, round(size * scale))), size, scale, shift)
+
     def _draw(self, size: int) -> Picture:
         picture = self.draw_bare(size)
         return picture if picture.shape[0] == picture.shape[1] else placed(picture, size, 1.0)
@@ -95,6 +106,29 @@ def _vector(name: str, data: bytes) -> Art:
         raise InputError("the art has no size: neither viewBox nor width and height", file=name)
     text = any(element.name in ("text", "tspan", "textPath") for element in root.walk())
     return Art(name, width / height, 0, svg=_decoded(data), has_text=text)
+
+
+_ROOT_TAG = re.compile(r"""<svg\b(?:[^>"']|"[^"]*"|'[^']*')*>""")
+_PLACING = re.compile(r"""\s(?:x|y|width|height)\s*=\s*(?:"[^"]*"|'[^']*')""")
+_SIZE = re.compile(r"""\s(width|height)\s*=\s*["']([^"']*)["']""")
+
+
+def _nested(svg: str, aspect: float, scale: float, shift: tuple[float, float]) -> str:
+    """Set SVG markup into an outer one of 1000 x 1000 units; empty where its root cannot be told from its text."""
+    root = _ROOT_TAG.search(svg)
+    if root is None or "<!" in svg[: root.start()].replace("<!--", ""):
+        return ""
+    wide, high = (1000 * scale * min(1.0, aspect), 1000 * scale * min(1.0, 1 / aspect))
+    left, top = 500 + 1000 * shift[0] - wide / 2, 500 + 1000 * shift[1] - high / 2
+    sizes = {name: _length(value) for name, value in _SIZE.findall(root[0])}
+    tag = _PLACING.sub("", root[0])
+    if "viewBox" not in tag:
+        tag = f'<svg viewBox="0 0 {sizes.get("width", 0):g} {sizes.get("height", 0):g}"{tag[4:]}'
+    tag = f'<svg x="{left:.4f}" y="{top:.4f}" width="{wide:.4f}" height="{high:.4f}"{tag[4:]}'
+    outer = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 1000 1000">'
+    end = svg.rfind("</svg>")
+    closed = tag.endswith("/>") or end < 0
+    return f"{outer}{tag}{'' if closed else svg[root.end() : end + 6]}</svg>"
 
 
 def _decoded(data: bytes) -> str:

@@ -11,7 +11,7 @@ import numpy as np
 from onomaxis.errors import InputError
 from onomaxis.icons.art import Art, load_art
 from onomaxis.icons.geometry import LAYER_DP, MEASURED_AT, SAFE_DP, Circle, border_colour, enclosing_circle, visible
-from onomaxis.icons.pixels import Bytes, Picture, colour, flat, masked, over, placed, to_bytes
+from onomaxis.icons.pixels import Bytes, Picture, colour, flat, masked, over, to_bytes
 from onomaxis.icons.slots import SHOWN_DP
 
 _COLOUR = re.compile(r"#(?:([0-9a-fA-F]{3})|([0-9a-fA-F]{6}))\Z")
@@ -64,7 +64,7 @@ class Fitted:
         """Draw into an empty square of *size* pixels."""
         if self.scale == 1.0 and self.shift == (0.0, 0.0):
             return self.art.draw(size)
-        return placed(self.art.draw(max(1, round(size * self.scale))), size, self.scale, self.shift)
+        return self.art.draw_at(size, self.scale, self.shift)
 
 
 @dataclass(frozen=True)
@@ -262,4 +262,27 @@ def _monochrome(arts: dict[str, Art], foreground: Fitted, opaque: bool, warnings
             )
         )
         return None
+    lost = lost_in_silhouette(foreground.art.measured(MEASURED_AT))
+    if lost > _LOST:
+        warnings.append(
+            Warning(
+                "flat-monochrome",
+                f"{lost:.0%} of the drawing is told apart by colour alone, which a themed home screen does not show: "
+                "give --monochrome with a silhouette",
+                foreground.art.name,
+            )
+        )
     return foreground
+
+
+# The share of a drawing that may be lost in its silhouette, and how far a colour is another one (levels of 255).
+_LOST, _OTHER_COLOUR = 0.1, 60
+
+
+def lost_in_silhouette(pixels: Bytes) -> float:
+    """Return which share of what shows differs in colour from the most of it: inside a silhouette it is not seen."""
+    shown = pixels[pixels[..., 3] >= _FULL][:, :3].astype(np.int16)
+    if not shown.size:
+        return 0.0
+    most = np.median(shown, axis=0)
+    return float((np.abs(shown - most).max(axis=1) > _OTHER_COLOUR).mean())

@@ -114,7 +114,7 @@ def _adaptive(icon: AndroidIcon, shape: str, size: int) -> Picture | None:
     both = over(front if front is not None else empty, back if back is not None else empty)
     start = (edge - size) // 2
     shown = masked(np.ascontiguousarray(both[start : start + size, start : start + size]), shape)
-    return over(_ring(size), shown)
+    return over(_ring(size, _luminance(shown) > _LIGHT), shown)
 
 
 def _shrunk(icon: AndroidIcon, shape: str, size: int) -> Picture | None:
@@ -130,12 +130,22 @@ def _shrunk(icon: AndroidIcon, shape: str, size: int) -> Picture | None:
 _SHRUNK = 0.7
 
 
-def _ring(size: int) -> Picture:
+# From this mean luminance on, a ground is light, and the safe zone is drawn on it in black.
+_LIGHT = 0.4
+
+
+def _luminance(picture: Picture) -> float:
+    weights = np.array([0.2126, 0.7152, 0.0722], dtype=np.float32)
+    return float((picture[..., :3] @ weights).mean())
+
+
+def _ring(size: int, dark: bool) -> Picture:
     """Draw the safe zone: a faint circle of 66 dp, in a picture whose edge is 72 dp."""
     steps = (np.arange(size) + 0.5) / size * 2 - 1
     distance = np.abs(np.hypot(steps[None, :], steps[:, None]) - SAFE_DP / SHOWN_DP) * size / 2
     cover = np.clip(1.0 - distance, 0, 1).astype(np.float32) * np.float32(0.45)
-    return (cover[..., None] * colour(255, 255, 255)).astype(np.float32)
+    ink = colour(0, 0, 0) if dark else colour(255, 255, 255)
+    return (cover[..., None] * ink).astype(np.float32)
 
 
 def _themed(icon: AndroidIcon, theme: str) -> Draw:

@@ -43,7 +43,7 @@ def ending(path: str) -> str:
 def is_prose(path: str) -> bool:
     """Tell whether *path* is a document for people."""
     name = path.rpartition("/")[2].upper()
-    if name.startswith(("PROGUARD", "CONSUMER", "CMAKELISTS")):
+    if name.startswith(("PROGUARD", "CONSUMER", "CMAKELISTS", "BASELINE-PROF", "STARTUP-PROF")):
         return False
     return ending(path) in _PROSE_ENDINGS or name in ("README", "LICENSE", "CHANGELOG", "AUTHORS", "NOTICE")
 

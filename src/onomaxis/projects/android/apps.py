@@ -57,6 +57,7 @@ class ModuleReader:
         if self.module.kind == "application":
             for variant in variants.variants(self.module):
                 self.found.apps.append(self.app(variant, namespace))
+            self.found.faults += variants.computed(self.module)
             self._flavor_owners()
             self._missing_entries(namespace)
             self.found.icons = list(icon_homes(self))

@@ -27,6 +27,7 @@ from onomaxis.projects.android.resources import (
     reference,
     string_name_at,
 )
+from onomaxis.projects.android.sharing import other_users
 from onomaxis.projects.base import Draft, Hits, Identifier, Project, guarded
 from onomaxis.tree import Tree, join, parent
 
@@ -68,7 +69,22 @@ class AndroidKind:
                 draft.refusals.extend(moved.clashes)
                 draft.edits.extend(_absolute_names(project, tree, renaming))
         _localize(project, tree, wish, draft)
+        if not wish.shared:
+            draft.refusals.extend(_shared_versions(project, tree, wish))
         return draft
+
+
+def _shared_versions(project: Project, tree: Tree, wish: Wish) -> Iterator[str]:
+    """Say where a version that is to change is a library's version too."""
+    wished = {Facet.VERSION_NAME: wish.version, Facet.VERSION_CODE: wish.build}
+    for owner in project.owners:
+        new = wished.get(owner.facet, "")
+        if not new or owner.value == new or owner.owner is None:
+            continue
+        for spot in dict.fromkeys(piece.place for piece in owner.owner.pieces if piece.place):
+            users = other_users(tree, project.folder, spot)
+            if users:
+                yield f"{spot.at}: others take their version from here too: {', '.join(users)} (--shared writes it)"
 
 
 def _names(project: Project) -> Names:

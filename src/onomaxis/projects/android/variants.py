@@ -7,6 +7,7 @@ suffixes) and the reference of ``ApplicationProductFlavor``.
 from __future__ import annotations
 
 import itertools
+import re
 from typing import NamedTuple
 
 from onomaxis.formats.gradle import Setting, literal_text
@@ -58,6 +59,26 @@ def variants(module: Module) -> tuple[Variant, ...]:
         grouped.setdefault(dimension, []).append(flavor)
     groups = [names for names in grouped.values() if names]
     return tuple(Variant(tuple(choice)) for choice in itertools.product(*groups))
+
+
+# Calls that decide when the build runs which variants exist, or what their outputs are called.
+_FILTERS = {
+    "variantFilter": "which variants exist is decided when the build runs",
+    "beforeVariants": "which variants exist is decided when the build runs",
+    "versionCodeOverride": "the build number of each output is computed when the build runs",
+}
+
+
+def computed(module: Module) -> list[Unresolved]:
+    """Return the places where a script changes variants by code: what is said of them here may not hold."""
+    found = []
+    source = module.file.script.source
+    for match in re.finditer(r"\b(variantFilter|beforeVariants|versionCodeOverride)\b", source.view):
+        line = source.line(match.start())
+        text = source.line_around(match.start()).strip()
+        if not text.startswith(("//", "*")):
+            found.append(Unresolved("variants", module.file.path, line, text, _FILTERS[match[1]]))
+    return found
 
 
 def flavor_names(module: Module) -> list[str]:

@@ -14,4 +14,4 @@ dependencyResolutionManagement {
 }
 
 rootProject.name = "Lendspan"
-include(":app", ":catalog")
+include(":app", ":catalog", ":scanner")

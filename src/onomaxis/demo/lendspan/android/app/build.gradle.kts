@@ -26,6 +26,44 @@ android {
         }
     }
 
+    flavorDimensions += listOf("neighbourhood", "tier")
+    productFlavors {
+        create("lendspan") {
+            dimension = "neighbourhood"
+        }
+        create("alderbank") {
+            dimension = "neighbourhood"
+            applicationIdSuffix = ".alderbank"
+        }
+        create("mossgate") {
+            dimension = "neighbourhood"
+            applicationIdSuffix = ".mossgate"
+            resValue("string", "app_name", "Mossgate Shed")
+        }
+        create("pennywick") {
+            dimension = "neighbourhood"
+            applicationId = "org.lendspan.pennywick"
+        }
+        create("community") {
+            dimension = "tier"
+        }
+        create("plus") {
+            dimension = "tier"
+            applicationIdSuffix = ".plus"
+            versionNameSuffix = "-plus"
+        }
+    }
+    dynamicFeatures += ":scanner"
+    externalNativeBuild {
+        cmake {
+            path = file("src/main/cpp/CMakeLists.txt")
+        }
+    }
+    buildFeatures {
+        aidl = true
+        resValues = true
+    }
+
     kotlinOptions {
         jvmTarget = "17"
     }

@@ -1,0 +1,5 @@
+package org.lendspan.app;
+
+interface ILoanWatcher {
+    void onDue(String tool);
+}
