@@ -281,7 +281,7 @@ def _git_files(listing: subprocess.Popen[bytes] | None, root: Path) -> list[str]
     gone: set[str] = set()
     for entry in text.split("\0"):
         path = entry[2:]
-        if not path or (may_skip and not SKIPPED_FOLDERS.isdisjoint(path.split("/"))):
+        if not path or (may_skip and _left_out(path, entry[0])):
             continue
         if entry[0] == "R":  # in the index, no longer on disk
             gone.add(path)
@@ -291,6 +291,15 @@ def _git_files(listing: subprocess.Popen[bytes] | None, root: Path) -> list[str]
             found.add(path)
     found -= gone
     return list(found) or None  # nothing: an outer repository ignores this folder as a whole
+
+
+# An editor's settings are its own, but those that a repository keeps are its users'.
+_EDITOR = ".idea"
+
+
+def _left_out(path: str, status: str) -> bool:
+    found = SKIPPED_FOLDERS.intersection(path.split("/"))
+    return bool(found) and not (found == {_EDITOR} and status == "H")
 
 
 def _git_environment() -> dict[str, str]:
@@ -320,13 +329,19 @@ def _walk(root: Path) -> Iterator[str]:
             if entry.is_dir(follow_symlinks=False):
                 if not _skipped(entry.name, folder) and not _ignored(path + "/", rules):
                     pending.append((path, rules))
+            elif folder.endswith(_EDITOR):
+                continue
             elif entry.is_file(follow_symlinks=False) and not _ignored(path, rules):
                 yield path
 
 
 def _skipped(name: str, folder: str) -> bool:
     """Tell whether a folder is left out by its name; below ``src`` an output name is an ordinary package."""
-    return name in SKIPPED_FOLDERS or (name in _OUTPUT_FOLDERS and "src" not in folder.split("/"))
+    if folder.endswith(_EDITOR):
+        return name != "runConfigurations"
+    return (name in SKIPPED_FOLDERS and name != _EDITOR) or (
+        name in _OUTPUT_FOLDERS and "src" not in folder.split("/")
+    )
 
 
 def _ignored(path: str, rules: _Rules) -> bool:

@@ -294,6 +294,9 @@ def _renamings(project: Project, wish: Wish) -> list[Renaming]:
         rules.code_package(new)
         found.append(Renaming(Facet.CODE_PACKAGE, old, new))
         found.append(Renaming(Facet.NAMESPACE, old, new))
+        tests = f"{app.module} tests"
+        stale = [i.value for i in project.identifiers if i.facet is Facet.CODE_PACKAGE and i.module == tests]
+        found += [Renaming(Facet.CODE_PACKAGE, package, new) for package in stale]
     return found
 
 
@@ -360,9 +363,8 @@ def _said(project: Project, renamings: Iterable[Renaming]) -> list[str]:
 def _rewrite_identifiers(
     survey: Survey, project: Project, renamings: Sequence[Renaming], wish: Wish, work: _Work
 ) -> None:
-    by_facet = {item.facet: item for item in renamings}
     for mention in survey.mentions:
-        renaming = by_facet.get(mention.facet)
+        renaming = _renaming_of(renamings, mention)
         if renaming is None or mention.facet not in _ID_FACETS or not _changes(mention, wish, project):
             continue
         new = renaming.apply(mention.value)
@@ -371,6 +373,12 @@ def _rewrite_identifiers(
         if new is None or (wish.flavor and not _of_flavor(mention, wish.flavor)):
             continue
         _rewrite_one(survey, mention, new, work)
+
+
+def _renaming_of(renamings: Iterable[Renaming], mention: Mention) -> Renaming | None:
+    """Return the renaming that a mention falls under."""
+    mine = (item for item in renamings if item.facet is mention.facet)
+    return next((item for item in mine if item.apply(mention.value) is not None), None)
 
 
 def _of_flavor(mention: Mention, flavor: str) -> bool:
@@ -408,14 +416,13 @@ def _rewrite_one(survey: Survey, mention: Mention, new: str, work: _Work) -> Non
 
 def _loose_mentions(survey: Survey, renamings: Sequence[Renaming], wish: Wish, work: _Work) -> None:
     """Change documents and service files outside every project, where asked."""
-    by_facet = {item.facet: item for item in renamings}
     for mention in survey.mentions:
         if mention.scope.platform or mention.owner is not None:
             continue
         service = is_service_file(mention.place.file) and wish.services == "rewrite"
         if not service and not (mention.role is Role.PROSE and wish.prose):
             continue
-        renaming = by_facet.get(mention.facet)
+        renaming = _renaming_of(renamings, mention)
         new = renaming.apply(mention.value) if renaming else None
         if new is not None:
             work.edits.append(place_edit(survey.tree, mention.place, new, mention.facet))

@@ -51,6 +51,8 @@ def is_prose(path: str) -> bool:
 def language_of(path: str) -> Language | None:
     """Return the lexical rules for a source file, by its name."""
     name = path.rpartition("/")[2]
+    if name in _FORM_NAMES:
+        return LANGUAGES[".pro"]
     if name in ("Podfile", "Fastfile", "Appfile", "Matchfile", "Gemfile", "Deliverfile"):
         return LANGUAGES[".rb"]
     if name.startswith(("proguard", "consumer")) and ending(path) in (".txt", ".cfg", ".pro", ".rules"):
@@ -69,7 +71,7 @@ _FORM_ENDINGS = frozenset(
     """.java .kt .kts .groovy .gradle .aidl .c .cc .cpp .cxx .h .hh .hpp .hxx .inl .mk .cmake .pro .txt .xml .map .def
     .lds .yml .yaml .toml .properties .cfg .bzl .bazel .sh""".split()
 )
-_FORM_NAMES = frozenset({"BUCK", "BUILD", "Android.mk"})
+_FORM_NAMES = frozenset({"BUCK", "BUILD", "BUILD.bazel", "Android.mk"})
 # What may stand before a path that begins with a package: the source roots of the build systems.
 _ROOT_BEFORE = re.compile(r"(?:\b(?:java|kotlin|groovy|aidl|src|resources|javatests)|\*\*)/\Z")
 _DESCRIPTOR_AFTER = re.compile(r"[\w/$]*[;<]", re.ASCII)
@@ -190,7 +192,7 @@ def _token_spans(view: str, identifiers: Iterable[str]) -> list[Span]:
 def _backticked(value: str) -> re.Pattern[str]:
     """Return the pattern of an identifier some segments of which stand in backticks."""
     segments = [re.escape(part.encode("utf-8").decode("latin-1")) for part in value.split(".")]
-    return re.compile(r"`?\.`?".join(segments))
+    return re.compile(r"\.".join(f"(?:`{part}`|{part})" for part in segments))
 
 
 def _is_token(view: str, start: int, end: int) -> bool:

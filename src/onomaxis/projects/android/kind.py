@@ -13,11 +13,13 @@ from onomaxis.projects.android.mentions import Names, classify
 from onomaxis.projects.android.modules import Build, Module, find_builds
 from onomaxis.projects.android.packages import (
     CodeIndex,
+    declared_package,
     index_sources,
     main_package,
     misplaced,
     relocate,
     renamed_files,
+    stale_test_packages,
     within,
 )
 from onomaxis.projects.android.resources import (
@@ -110,6 +112,9 @@ def _project(build: Build, tree: Tree) -> Project:
         tuple(sorted((module.folder for module in build.modules), key=len, reverse=True)),
     )
     apps = tuple(app for _, reading, _ in readings for app in reading.apps)
+    stale = list(_stale_tests(readings, names, tree))
+    identifiers += [Identifier(Facet.CODE_PACKAGE, package, f"{module.name} tests") for module, package, _ in stale]
+    names = replace(names, packages=(*names.packages, *(package for _, package, _ in stale)))
     return Project(
         "android",
         build.folder,
@@ -119,10 +124,25 @@ def _project(build: Build, tree: Tree) -> Project:
         tuple(opening for _, reading, _ in readings for opening in reading.openings),
         tuple(identifiers),
         tuple(dict.fromkeys((*build.faults, *(fault for _, reading, _ in readings for fault in reading.faults)))),
-        tuple(_authority_disagreements(readings, tree)),
+        (*_authority_disagreements(readings, tree), *(said for _, _, said in stale)),
         names,
         icons=tuple(home for _, reading, _ in readings for home in reading.icons),
     )
+
+
+def _stale_tests(
+    readings: list[tuple[Module, Reading, str]], names: Names, tree: Tree
+) -> Iterator[tuple[Module, str, Disagreement]]:
+    """Yield the packages that a generator's example tests were left in, with what is to be said of them."""
+    known = (*names.namespaces, *names.packages)
+    for module, reading, namespace in readings:
+        for package in stale_test_packages(tree, module.folder, known) if reading.apps else ():
+            folder = join(module.folder, "src")
+            spot = next(
+                path for path in tree.below(folder) if declared_package(tree.read(path) or b"").startswith(package)
+            )
+            said = f"the tests lie in {package}, the code in {main_package(tree, module.folder, namespace)}"
+            yield module, package, Disagreement("test-package-differs", said, ((spot, 1),))
 
 
 def _identifiers(readings: list[tuple[Module, Reading, str]], tree: Tree) -> Iterator[Identifier]:

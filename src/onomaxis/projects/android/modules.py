@@ -135,9 +135,10 @@ def _fill(build: Build, tree: Tree) -> bool:
     conventions = _conventions(constants, build, tree)
     for path, file in build.scripts.items():
         others = _others(file, build, tree, conventions)
-        kind = _kind(file, catalogs, tree) or next(
-            (found for item in others if (found := _plugin_kind(item, catalogs))), ""
-        )
+        mine = _applied(file, build, tree, conventions)
+        mine += [inner for script in mine for inner in _applied(script, build, tree, conventions)]
+        applied = (found for item in (file, *mine) if (found := _plugin_kind(item, catalogs)))
+        kind = next(applied, "") or _kind(file, tree)
         if not kind or path in (item.path for item in conventions.values()):
             continue
         properties = _properties(build, parent(path), tree)
@@ -217,11 +218,8 @@ def _applied(file: ScriptFile, build: Build, tree: Tree, conventions: dict[str, 
     return found
 
 
-def _kind(file: ScriptFile, catalogs: dict[str, Catalog], tree: Tree) -> str:
-    """Say what the module of *file* builds; empty when it is no Android module."""
-    plugin = _plugin_kind(file, catalogs)
-    if plugin:
-        return plugin
+def _kind(file: ScriptFile, tree: Tree) -> str:
+    """Say what a module builds whose scripts apply no plug-in of Android's; empty when it is no Android module."""
     names = {setting_path(item) for item in file.settings}
     if ("android", "defaultConfig", "applicationId") in names:
         return "application"

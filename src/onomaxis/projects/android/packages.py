@@ -108,6 +108,29 @@ def main_package(tree: Tree, folder: str, namespace: str) -> str:
     return common if common.count(".") >= 1 else namespace
 
 
+def stale_test_packages(tree: Tree, folder: str, known: Iterable[str]) -> tuple[str, ...]:
+    """Return the packages of a module's tests, where not one of them lies in a package of the module.
+
+    Generators leave example tests behind in the package of their own template.
+    """
+    paths = [
+        path for path in tree.below(join(folder, "src"))
+        if path.endswith((".kt", ".java")) and path[len(join(folder, "src")) + 1 :].lower().startswith(_TESTS)
+    ]  # fmt: skip
+    if not paths or len(paths) > _MOST_EXAMPLES:
+        return ()
+    packages = {package for path in paths if (package := declared_package(tree.read(path) or b""))}
+    own = tuple(known)
+    if any(within(package, name) or within(name, package) for package in packages for name in own):
+        return ()
+    common = _common(sorted(packages))
+    return (common,) if common.count(".") >= 1 else tuple(sorted(name for name in packages if "." in name))
+
+
+# Source sets of tests, and how many files examples are at most: a real suite has a package of its own choice.
+_TESTS = ("test", "androidtest")
+_MOST_EXAMPLES = 4
+
 _DECLARED_NAME = re.compile(
     rb"^[ \t]*(?:[a-z]+[ \t]+)*(?:class|interface|object|enum|record|@interface|typealias)[ \t]+(?:class[ \t]+)?"
     rb"([A-Za-z_]\w*)",
