@@ -161,3 +161,16 @@ def test_variants_that_code_decides(tmp_path: Path) -> None:
     survey = surveyed(tmp_path, {"app/build.gradle": script + " variantFilter { v -> v.ignore = true }\n applicationVariants.all { it.outputs.each { o -> o.versionCodeOverride = 7 } }\n}\n"})
     assert [(item.facet, item.line) for item in survey.unresolved if item.facet == "variants"] == [("variants", 6), ("variants", 7)]
     assert any(item.facet == "android.application-id" and item.line == 5 for item in survey.unresolved)
+
+
+def test_a_flavors_name_hidden_by_a_language(tmp_path: Path) -> None:
+    """A language that only the main resources have shows the house's name in a flavor: named with both places."""
+    values = '<resources><string name="n">%s</string></resources>'
+    survey = surveyed(tmp_path, {
+        "app/build.gradle": "apply plugin: 'com.android.application'\nandroid { namespace 'a.b'\nflavorDimensions 'd'\nproductFlavors { x { dimension 'd' }\n y { dimension 'd' } } }\n",
+        "app/src/main/AndroidManifest.xml": f"<manifest {NS}><application android:label='@string/n'/></manifest>",
+        "app/src/main/res/values/s.xml": values % "House", "app/src/main/res/values-de/s.xml": values % "Haus",
+        "app/src/x/res/values/s.xml": values % "Brand",
+    })  # fmt: skip
+    (found,) = [item for item in survey.disagreements if item.code == "localized-name-shadows"]
+    assert found.at == (("app/src/main/res/values-de/s.xml", 1), ("app/src/x/res/values/s.xml", 1)) and "“Haus”" in found.message

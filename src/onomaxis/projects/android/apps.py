@@ -7,7 +7,19 @@ from dataclasses import dataclass, field
 
 from onomaxis.formats.gradle import Setting, literal_text
 from onomaxis.formats.xml import Attribute
-from onomaxis.model import Facet, IconHome, Mention, Opening, Piece, Role, Scope, ShippedApp, Unresolved, Value
+from onomaxis.model import (
+    Disagreement,
+    Facet,
+    IconHome,
+    Mention,
+    Opening,
+    Piece,
+    Role,
+    Scope,
+    ShippedApp,
+    Unresolved,
+    Value,
+)
 from onomaxis.projects.android import variants
 from onomaxis.projects.android.icons import icon_homes, icon_reference
 from onomaxis.projects.android.manifest import ANDROID_NS, Manifest, read_manifest
@@ -32,6 +44,7 @@ class Reading:
     openings: list[Opening] = field(default_factory=list)
     icons: list[IconHome] = field(default_factory=list)
     faults: list[Unresolved] = field(default_factory=list)
+    disagreements: dict[str, Disagreement] = field(default_factory=dict)
 
     def own(self, mention: Mention) -> None:
         """Keep *mention* once per facet and place."""
@@ -237,6 +250,7 @@ class ModuleReader:
     ) -> tuple[Value | None, list[tuple[str, Value]]]:
         """Resolve a string resource for *variant*; own every entry of it, in all source sets and languages."""
         winner: Value | None = None
+        branded = False
         names: dict[str, Value] = {}
         for source_set, entry in self._entries(name, variant):
             locale = locale_of(entry.qualifier)
@@ -247,8 +261,10 @@ class ModuleReader:
                 value = entry.value
                 self._own_name(entry, source_set, locale)
             if not entry.qualifier and winner is None:
-                winner = value
+                winner, branded = value, source_set in variant.flavors or source_set == variant.name
             elif locale and value is not None:
+                if locale not in names and branded and winner is not None and source_set == "main":
+                    self._shadowed(variant, locale, value, winner)
                 names.setdefault(locale, value)
         if winner is None:
             spot = manifest.place(attribute)
@@ -258,6 +274,14 @@ class ModuleReader:
                 )
             )
         return winner, sorted(names.items())
+
+    def _shadowed(self, variant: Variant, locale: str, value: Value, winner: Value) -> None:
+        """Say that a flavor's name is hidden by a language of the main source set, which the flavor does not have."""
+        spot = value.place
+        message = f"in {locale} flavor {variant.name} is still called “{value.text}”, elsewhere “{winner.text}”"
+        at = ((spot.file, spot.line), (winner.place.file, winner.place.line))
+        found = Disagreement("localized-name-shadows", message, at)
+        self.found.disagreements.setdefault(f"{locale} {winner.place.at}", found)
 
     def _own_name(self, entry: StringEntry, source_set: str, locale: str) -> None:
         spot = entry.value.place

@@ -124,7 +124,11 @@ def _project(build: Build, tree: Tree) -> Project:
         tuple(opening for _, reading, _ in readings for opening in reading.openings),
         tuple(identifiers),
         tuple(dict.fromkeys((*build.faults, *(fault for _, reading, _ in readings for fault in reading.faults)))),
-        (*_authority_disagreements(readings, tree), *(said for _, _, said in stale)),
+        (
+            *(item for _, reading, _ in readings for item in reading.disagreements.values()),
+            *_authority_disagreements(readings, tree),
+            *(said for _, _, said in stale),
+        ),
         names,
         icons=tuple(home for _, reading, _ in readings for home in reading.icons),
     )
