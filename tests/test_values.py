@@ -162,11 +162,12 @@ def test_gradle_values(tmp_path: Path, path: str, head: str, expression: str, wa
 PBX = """// !$*UTF8*$!
 { objects = {
   P = { isa = PBXProject; buildConfigurationList = PL; mainGroup = G; targets = (T); };
-  G = { isa = PBXGroup; children = (X, I); sourceTree = "<group>"; };
+  G = { isa = PBXGroup; children = (X, I, Y); sourceTree = "<group>"; };
+  Y = { isa = PBXFileReference; path = Project.xcconfig; sourceTree = "<group>"; };
   X = { isa = PBXFileReference; path = Target.xcconfig; sourceTree = "<group>"; };
   I = { isa = PBXFileReference; path = Info.plist; sourceTree = "<group>"; };
   PL = { isa = XCConfigurationList; buildConfigurations = (PR); };
-  PR = { isa = XCBuildConfiguration; name = Release; buildSettings = { BASE = org.lendspan; LEVEL = project; }; };
+  PR = { isa = XCBuildConfiguration; name = Release; baseConfigurationReference = Y; buildSettings = { BASE = org.lendspan; LEVEL = project; BOTH = project; }; };
   T = { isa = PBXNativeTarget; name = "Lend Span"; buildConfigurationList = TL; buildPhases = (); dependencies = ();
         productType = "com.apple.product-type.application"; };
   TL = { isa = XCConfigurationList; buildConfigurations = (TR); defaultConfigurationName = Release; };
@@ -185,7 +186,17 @@ SDK[sdk=iphoneos*] = device
 SDK[sdk=iphonesimulator*] = simulator
 CONF[config=Debug] = debug
 CONF[config=Release] = release
+SPACED   =    org.spaced   // a comment
+SEMI = org.semi;
+EMPTY =
+NAMED = all
+NAMED[config=Release] = config
+ARCHED[arch=arm64] = arm
+TWO[sdk=iphoneos*][arch=arm64] = both
+WILD[sdk=*] = any
+WILD[sdk=iphoneos*] = device
 """
+PROJECT_XCCONFIG = "ONLY_PROJECT_FILE = project-file\nBOTH = project-file\nLEVEL = project-file\n"
 # build settings of the target, resolved bundle ID (None: unresolved)
 SETTINGS = [
     ("PRODUCT_BUNDLE_IDENTIFIER = org.lendspan.app;", "org.lendspan.app"),
@@ -211,6 +222,36 @@ SETTINGS = [
     ('PRODUCT_BUNDLE_IDENTIFIER = "a.$(NOTHING)";', None),
     ('PRODUCT_BUNDLE_IDENTIFIER = "a.$(DEVELOPMENT_TEAM)";', None),
     ('PRODUCT_BUNDLE_IDENTIFIER = "$(LOOP)";', None),
+    ('PRODUCT_BUNDLE_IDENTIFIER = "a.${LEVEL}";', "a.target-file"),
+    ('PRODUCT_BUNDLE_IDENTIFIER = "$(BASE).${LEVEL}.x";', "org.lendspan.target-file.x"),
+    ('PRODUCT_BUNDLE_IDENTIFIER = "$(DEEP)";', "org.deep.x"),
+    ('PRODUCT_BUNDLE_IDENTIFIER = "$(SPACED)";', "org.spaced"),
+    ('PRODUCT_BUNDLE_IDENTIFIER = "$(SEMI)";', "org.semi"),
+    ('PRODUCT_BUNDLE_IDENTIFIER = "a.$(ONLY_PROJECT_FILE)";', "a.project-file"),
+    ('ONLY_PROJECT_FILE = "$(inherited)-t"; PRODUCT_BUNDLE_IDENTIFIER = "a.$(ONLY_PROJECT_FILE)";', "a.project-file-t"),
+    ('PRODUCT_BUNDLE_IDENTIFIER = "a.$(BOTH)";', "a.project"),
+    ('PRODUCT_BUNDLE_IDENTIFIER = "a.$(NAMED)";', "a.config"),
+    ('PRODUCT_BUNDLE_IDENTIFIER = "a.$(ARCHED)";', "a.arm"),
+    ('PRODUCT_BUNDLE_IDENTIFIER = "a.$(TWO)";', "a.both"),
+    ('PRODUCT_BUNDLE_IDENTIFIER = "a.$(WILD)";', "a.device"),
+    ('X = 1; Y = "$(X)$(X)"; PRODUCT_BUNDLE_IDENTIFIER = "a.b$(Y)";', "a.b11"),
+    ('X = "$(Y)"; Y = z; PRODUCT_BUNDLE_IDENTIFIER = "a.$(X)";', "a.z"),
+    ('PRODUCT_BUNDLE_IDENTIFIER = "a.$(PROJECT_NAME)";', "a.A"),
+    ('PRODUCT_BUNDLE_IDENTIFIER = "a.$(TARGET_NAME:identifier)";', "a.Lend_Span"),
+    ('PRODUCT_BUNDLE_IDENTIFIER = "a.$(TARGET_NAME:c99extidentifier)";', "a.Lend_Span"),
+    ('PRODUCT_NAME = "1 x"; PRODUCT_BUNDLE_IDENTIFIER = "a.$(PRODUCT_NAME:c99extidentifier)";', "a._1_x"),
+    ('PRODUCT_BUNDLE_IDENTIFIER = "a.$(BASE:upper:lower)";', "a.org.lendspan"),
+    ('PRODUCT_BUNDLE_IDENTIFIER = "a.$(EMPTY:default=d)";', "a.d"),
+    ('PRODUCT_BUNDLE_IDENTIFIER = "a.b$(EMPTY)";', "a.b"),
+    ('PRODUCT_BUNDLE_IDENTIFIER = "a.$(BASE:default=d)";', "a.org.lendspan"),
+    ('PRODUCT_BUNDLE_IDENTIFIER = "a.$(PRODUCT_NAME:rfc1034identifier:lower)";', "a.lend-span"),
+    ('WHICH = AS; PRODUCT_BUNDLE_IDENTIFIER = "$(B$(WHICH)E).c";', "org.lendspan.c"),
+    ('PRODUCT_NAME = "$(TARGET_NAME)"; PRODUCT_BUNDLE_IDENTIFIER = "a.$(PRODUCT_NAME:rfc1034identifier)";', "a.Lend-Span"),
+    ('PRODUCT_NAME = "Zo\\U00eb"; PRODUCT_BUNDLE_IDENTIFIER = "a.$(PRODUCT_NAME:rfc1034identifier)";', "a.Zo-"),
+    ('"PRODUCT_BUNDLE_IDENTIFIER[config=Debug]" = a.debug; PRODUCT_BUNDLE_IDENTIFIER = a.all;', "a.all"),
+    ('"PRODUCT_BUNDLE_IDENTIFIER[sdk=macosx*]" = a.mac; PRODUCT_BUNDLE_IDENTIFIER = a.phone;', "a.phone"),
+    ('PRODUCT_BUNDLE_IDENTIFIER = "a.$(DEVELOPMENT_TEAM).b";', None),
+    ('PRODUCT_BUNDLE_IDENTIFIER = "$(A";', "$(A"),
 ]
 
 
@@ -220,10 +261,16 @@ def test_build_settings(tmp_path: Path, settings: str, wanted: str | None) -> No
     files(tmp_path, {
         "A.xcodeproj/project.pbxproj": PBX % settings,
         "Target.xcconfig": XCCONFIG,
-        "Base.xcconfig": "INCLUDED = org.included // comment\nLEVEL = included\n",
+        "Base.xcconfig": '#include "deep/Deep.xcconfig"\nINCLUDED = org.included // comment\nLEVEL = included\n',
+        "deep/Deep.xcconfig": '#include "../Deeper.xcconfig"\n', "Deeper.xcconfig": "DEEP = org.deep.x\n",
+        "Project.xcconfig": PROJECT_XCCONFIG,
         "Info.plist": '<plist version="1.0"><dict><key>CFBundleName</key><string>$(PRODUCT_NAME)</string></dict></plist>',
     })  # fmt: skip
     survey = take_survey(Tree.open(tmp_path))
     value = survey.apps[0].id
     assert (value.text if value else None) == wanted
     assert any(item.facet == "ios.bundle-id" for item in survey.unresolved) == (wanted is None)
+    # A new ID is written so that it resolves to itself, whatever the old one was made of.
+    plan = plan_rename(survey, Wish(ios_id="x.y-z"))
+    again = take_survey(changed_tree(survey.tree, plan.changes)).apps[0].id
+    assert again is not None and again.text == "x.y-z"

@@ -18,9 +18,16 @@ def quoted(text: str) -> str:
 
 
 def pbxproj(
-    configurations: list[str], project: Settings, targets: Mapping[str, tuple[str, Mapping[str, Settings]]]
+    configurations: list[str],
+    project: Settings,
+    targets: Mapping[str, tuple[str, Mapping[str, Settings]]],
+    folders: Mapping[str, str] | None = None,
 ) -> str:
-    """Return a project file. *targets*: name to kind and the settings of each configuration (``*`` for all)."""
+    """Return a project file. *targets*: name to kind and the settings of each configuration (``*`` for all).
+
+    *folders* gives targets a synchronized folder.
+    """
+    folders = folders or {}
     lines = ["// !$*UTF8*$!", "{", "\tarchiveVersion = 1;", "\tobjectVersion = 56;", "\tobjects = {"]
 
     def settings(key: str, name: str, values: Settings) -> None:
@@ -37,8 +44,11 @@ def pbxproj(
     lines.extend([
         "\t\tP000 = {", "\t\t\tisa = PBXProject;", "\t\t\tbuildConfigurationList = L000;", "\t\t\tmainGroup = G000;",
         f"\t\t\ttargets = ({', '.join(keys.values())});", "\t\t};", "\t\tG000 = {", "\t\t\tisa = PBXGroup;",
-        "\t\t\tchildren = ();", '\t\t\tsourceTree = "<group>";', "\t\t};",
+        f"\t\t\tchildren = ({', '.join(f'S{keys[name]}' for name in folders)});", '\t\t\tsourceTree = "<group>";', "\t\t};",
     ])  # fmt: skip
+    for name, folder in folders.items():
+        lines.extend([f"\t\tS{keys[name]} = {{", "\t\t\tisa = PBXFileSystemSynchronizedRootGroup;", f"\t\t\tpath = {quoted(folder)};",
+                      '\t\t\tsourceTree = "<group>";', "\t\t};"])  # fmt: skip
     for number, name in enumerate(configurations):
         settings(f"C{number:03d}", name, project)
     listed("L000", [f"C{number:03d}" for number in range(len(configurations))])
@@ -47,6 +57,7 @@ def pbxproj(
         lines.extend([
             f"\t\t{keys[target]} /* {target} */ = {{", "\t\t\tisa = PBXNativeTarget;",
             f"\t\t\tbuildConfigurationList = L{at:03d};", "\t\t\tbuildPhases = ();", "\t\t\tdependencies = ();",
+            *([f"\t\t\tfileSystemSynchronizedGroups = (S{keys[target]});"] if target in folders else []),
             f"\t\t\tname = {quoted(target)};", f"\t\t\tproductName = {quoted(target)};",
             f"\t\t\tproductType = {quoted(product)}; /* {target}.{ending} */", "\t\t};",
         ])  # fmt: skip

@@ -105,13 +105,14 @@ class Value:
 
 @dataclass(frozen=True, slots=True)
 class Unresolved:
-    """A value that is computed in a way that is not followed."""
+    """A value that is computed in a way that is not followed; ``blocking`` where its facet cannot be changed then."""
 
     facet: str
     file: str
     line: int
     text: str
     reason: str
+    blocking: bool = True
 
 
 @dataclass(frozen=True, slots=True)

@@ -262,7 +262,7 @@ def _refuse_unresolved(survey: Survey, project: Project, wish: Wish, renamings: 
     for item in project.unresolved:
         if item.facet == "file" and _is_project_file(item):
             _refuse(item, item.reason)
-        if any(item.facet == facet and asked for facet, asked in wanted.items()):
+        if item.blocking and any(item.facet == facet and asked for facet, asked in wanted.items()):
             _refuse(item, f"{item.facet} cannot be resolved: {item.reason}")
 
 

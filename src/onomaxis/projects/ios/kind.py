@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator, Mapping, Sequence
 
 from onomaxis.errors import FormatError
 from onomaxis.formats.escapes import encode
+from onomaxis.formats.jsonc import parse_json, written
 from onomaxis.formats.openstep import parse_openstep
 from onomaxis.formats.source import Source
 from onomaxis.model import Disagreement, Edit, Facet, Mention, Part, Renaming, ShippedApp, Unresolved, Wish
@@ -14,7 +16,7 @@ from onomaxis.projects.ios.icons import icon_homes
 from onomaxis.projects.ios.mentions import BundleIds, classify
 from onomaxis.projects.ios.project_file import Target, XcodeProject, flavor_of
 from onomaxis.projects.ios.settings import ConfigurationFiles
-from onomaxis.projects.ios.targets import Identity, TargetReader
+from onomaxis.projects.ios.targets import Identity, TargetReader, UndefinedId
 from onomaxis.tree import Tree, parent
 
 _SHIPPED = ("app",)
@@ -51,13 +53,26 @@ class IosKind:
         assert isinstance(project.detail, _Detail)
         for locale, text in wish.locale_names:
             _localize(project.detail, tree, locale, text, draft)
+        if wish.ios_id and not wish.flavor:
+            _write_undefined(project.detail, project, wish.ios_id, draft)
+        if wish.name is not None and not wish.flavor and project.apps and project.apps[0].name:
+            _relabel(tree, project, project.apps[0].name.text, wish.name, draft)
         return draft
 
 
 class _Detail:
     """What later steps need of a project: its identifiers and where its localized names stand."""
 
-    def __init__(self, ids: BundleIds, strings: list[tuple[str, str]], label: str) -> None:
+    def __init__(
+        self,
+        ids: BundleIds,
+        strings: list[tuple[str, str]],
+        label: str,
+        undefined: tuple[UndefinedId, ...] = (),
+        catalogs: tuple[str, ...] = (),
+    ) -> None:
+        self.catalogs = catalogs
+        self.undefined = undefined
         self.ids = ids
         self.strings = strings
         self.label = label
@@ -75,7 +90,10 @@ def _project(path: str, tree: Tree) -> Project | None:
     reader = TargetReader(parsed, tree, files)
     identities = _identities(parsed, reader)
     apps = tuple(
-        app for target in parsed.targets if target.kind in _SHIPPED for app in _apps(target, identities, parsed)
+        app
+        for target in parsed.targets
+        if target.kind in _SHIPPED and not _companion(target, identities, parsed)
+        for app in _apps(target, identities, parsed)
     )
     identifiers = tuple(dict.fromkeys(_identifiers(parsed, identities)))
     ids = BundleIds(
@@ -87,7 +105,9 @@ def _project(path: str, tree: Tree) -> Project | None:
         if target.kind in _WITH_ICON and target.id in identities
         for home in icon_homes(reader, identities[target.id][1])
     ]
-    strings = [pair for target in parsed.targets if target.kind == "app" for pair in reader.strings_files(target)]
+    own = [target for target in parsed.targets if target.kind == "app"]
+    strings = [pair for target in own for pair in reader.strings_files(target)]
+    catalogs = [path for target in own for path in reader.string_catalogs(target)]
     return Project(
         "ios",
         folder,
@@ -98,7 +118,7 @@ def _project(path: str, tree: Tree) -> Project | None:
         identifiers,
         (*reader.faults, *files.faults),
         (*reader.disagreements, *_disagreements(apps)),
-        _Detail(ids, strings, parsed.name),
+        _Detail(ids, strings, parsed.name, tuple(reader.undefined), tuple(catalogs)),
         icons=tuple({(home.folder, home.name, home.flavor): home for home in icons}.values()),
     )
 
@@ -125,6 +145,22 @@ def _identifiers(project: XcodeProject, identities: _Identities) -> Iterator[Ide
         for identity in (release, *every):
             if identity and identity.id:
                 yield Identifier(Facet.BUNDLE_ID, identity.id.text, target.name)
+
+
+def _companion(target: Target, identities: _Identities, project: XcodeProject) -> bool:
+    """Tell a watch app that comes with a phone app: embedded in one, or called below one."""
+    if target.id not in identities or identities[target.id][0].platform != "watchos":
+        return False
+    own = identities[target.id][0].id
+    for other in project.targets:
+        if other.id == target.id or other.kind != "app" or other.id not in identities:
+            continue
+        above = identities[other.id][0]
+        if target.id in other.embeds:
+            return True
+        if above.platform == "ios" and above.id and own and own.text.startswith(above.id.text + "."):
+            return True
+    return False
 
 
 def _apps(target: Target, identities: _Identities, project: XcodeProject) -> Iterator[ShippedApp]:
@@ -165,12 +201,14 @@ def _parts(
     """Yield what is embedded in a target, then the test bundles that depend on it, as a configuration builds them."""
     for other in project.targets:
         tests = other.kind in ("unit tests", "UI tests") and target.id in other.depends
-        if other.id in seen or not (other.id in target.embeds or tests) or other.id not in identities:
+        watch = other.kind == "app" and other.id != target.id and _companion(other, identities, project)
+        if other.id in seen or not (other.id in target.embeds or tests or watch) or other.id not in identities:
             continue
         seen.add(other.id)
         release, every = identities[other.id]
         part = next((item for item in every if item.configuration.name == configuration), release)
-        yield Part(other.name, other.kind, part.id, part.name, part.version, part.build)
+        kind = "watch app" if other.kind == "app" else other.kind
+        yield Part(other.name, kind, part.id, part.name, part.version, part.build)
         yield from _parts(other, configuration, identities, project, seen)
 
 
@@ -194,9 +232,76 @@ def _disagreements(apps: tuple[ShippedApp, ...]) -> Iterator[Disagreement]:
                         )
 
 
+def _write_undefined(detail: _Detail, project: Project, new: str, draft: Draft) -> None:
+    """Write the wished ID where the app's is built from a setting that nobody defines; its parts follow."""
+    apps = {app.module for app in project.apps if app.id is None}
+    bases = {item.text for item in detail.undefined if item.target in apps}
+    for item in detail.undefined:
+        base = next((text for text in sorted(bases, key=len, reverse=True) if item.text.startswith(text)), "")
+        said = f"{item.place.at}: {item.text} was replaced by a literal: {item.missing} is not defined in the project"
+        if item.target in apps or (base and item.text[len(base) :].startswith(".")):
+            text = encode(item.place.syntax, new + item.text[len(base) :], item.place.written)
+            draft.edits.append(
+                Edit(item.place.file, item.place.start, item.place.end, text.encode(), Facet.BUNDLE_ID)
+            )
+            draft.notes.append(said)
+        elif "tests" in item.kind.lower():
+            draft.notes.append(f"{item.place.at}: the ID of {item.target} stays: {item.missing} is not defined")
+        else:
+            draft.refusals.append(
+                f"{item.place.at}: the ID of {item.target} cannot be told: {item.missing} is not defined"
+            )
+
+
+_LABEL = re.compile(
+    r"""<(?:label|button|state|navigationItem|barButtonItem)\b[^<>]*?\s(?:text|title)=(["'])(.*?)\1""", re.DOTALL
+)
+
+
+def _relabel(tree: Tree, project: Project, old: str, new: str, draft: Draft) -> None:
+    """Change the labels of storyboards that show exactly the old name, the launch screen's among them."""
+    if old == new:
+        return
+    needle = encode("xml-double", old).encode()
+    for path in tree.below(project.folder):
+        data = tree.read(path) if path.endswith((".storyboard", ".xib")) else None
+        if not data or needle not in data:
+            continue
+        source = Source.read(data)
+        for match in _LABEL.finditer(source.view):
+            syntax = "xml-double" if match[1] == '"' else "xml-single"
+            if source.text(match.start(2), match.end(2)) == encode(syntax, old):
+                written = source.raw(encode(syntax, new))
+                span = source.offset(match.start(2)), source.offset(match.end(2))
+                draft.edits.append(Edit(path, *span, written, Facet.DISPLAY_NAME))
+
+
+def _localize_catalog(tree: Tree, path: str, locale: str, text: str, draft: Draft) -> None:
+    """Add the display name of a language to a string catalog that does not have it yet."""
+    document = parse_json(tree.read(path) or b"")
+    node = document.top.get("strings", _NAME, "localizations")
+    if node is None or node.get(locale) is not None or not node.members:
+        return
+    source = document.source
+    last = node.members[-1][1]
+    line = source.view[source.view.rfind("\n", 0, last.start) + 1 : last.start]
+    margin = line[: len(line) - len(line.lstrip())]
+    unit = {"stringUnit": {"state": "translated", "value": text}}
+    value = written(document, unit, len(margin) // max(len(document.indent), 1))
+    entry = f',{source.newline}{margin}"{locale}"{document.colon}{value}'
+    at = source.offset(last.end)
+    draft.edits.append(Edit(path, at, at, source.raw(entry), Facet.DISPLAY_NAME))
+
+
+_NAME = "CFBundleDisplayName"
+
+
 def _localize(detail: _Detail, tree: Tree, locale: str, text: str, draft: Draft) -> None:
     """Add the display name to the strings file of a language that has one without it."""
     path = next((path for language, path in detail.strings if language == locale), "")
+    if not path and detail.catalogs:
+        _localize_catalog(tree, detail.catalogs[0], locale, text, draft)
+        return
     if not path:
         draft.refusals.append(
             f"{detail.label}: no InfoPlist.strings for {locale} in the Xcode project; add the language in Xcode first"

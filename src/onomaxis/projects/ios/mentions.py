@@ -90,6 +90,8 @@ def _is_group(source: Source, hit: Occurrence) -> bool:
 def _kept(path: str, source: Source, hit: Occurrence) -> tuple[Role, str] | None:
     if ending(path) not in _EDITED and language_of(path) is None:
         return Role.OUTSIDE, "not a file of a known kind: change it by hand if it means this app"
+    if hit.context == "element" and hit.before.strip() and b"<key>provisioningProfiles</key>" in source.data:
+        return Role.OUTSIDE, "a provisioning profile: a new one is needed for the new ID"
     if hit.holder in ("com.apple.developer.associated-domains",):
         return Role.OUTSIDE, "an associated domain: the site must name the new ID too"
     return None

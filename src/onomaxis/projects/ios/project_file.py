@@ -207,6 +207,18 @@ class XcodeProject:
                             found.append((folder.removesuffix(".lproj"), path))
         return found
 
+    def resources(self, target: Target, ending: str) -> list[str]:
+        """Return the paths of a target's resources whose names end so."""
+        found = []
+        for phase in target.node.texts("buildPhases"):
+            for build_file in self.object(phase).texts("files"):
+                path = self.paths.get(self.object(build_file).text("fileRef"), "")
+                if path.endswith(ending):
+                    found.append(path)
+        for folder in self.synchronized_folders(target):
+            found.append(f"{folder}/{ending.lstrip('/')}")
+        return found
+
     def synchronized_folders(self, target: Target) -> list[str]:
         """Return the folders whose files belong to a target without being listed (objectVersion 70 and newer)."""
         return [self.paths[key] for key in target.node.texts("fileSystemSynchronizedGroups") if key in self.paths]

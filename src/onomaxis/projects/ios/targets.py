@@ -6,14 +6,15 @@ Source of the rules: Apple, "Information Property List" (CFBundleDisplayName, CF
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field, replace
 from typing import NamedTuple
 
+from onomaxis.formats.jsonc import parse_json
 from onomaxis.formats.openstep import OpenStepDocument, Text, parse_openstep
 from onomaxis.formats.openstep import opening as openstep_opening
 from onomaxis.formats.plist import Plist, PlistString, is_binary_plist, parse_plist
-from onomaxis.model import Disagreement, Facet, Mention, Opening, Piece, Role, Scope, Unresolved, Value
+from onomaxis.model import Disagreement, Facet, Mention, Opening, Piece, Place, Role, Scope, Unresolved, Value
 from onomaxis.projects.base import guarded, place
 from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject, flavor_of
 from onomaxis.projects.ios.settings import ConfigurationFiles, Level, Table, Undefined, builtin, level_of
@@ -43,6 +44,16 @@ class Identity(NamedTuple):
     platform: str
 
 
+class UndefinedId(NamedTuple):
+    """A bundle identifier that refers to a setting nobody defines: the expression, where it stands, whose it is."""
+
+    target: str
+    kind: str
+    text: str
+    place: Place
+    missing: str
+
+
 @dataclass
 class TargetReader:
     """Reads the targets of one project."""
@@ -54,12 +65,14 @@ class TargetReader:
     openings: dict[tuple[str, int, str], Opening] = field(default_factory=dict)
     faults: list[Unresolved] = field(default_factory=list)
     disagreements: list[Disagreement] = field(default_factory=list)
+    undefined: list[UndefinedId] = field(default_factory=list)
     _plists: dict[str, Plist | None] = field(default_factory=dict)
     _strings: dict[str, OpenStepDocument | None] = field(default_factory=dict)
 
     def identity(self, target: Target, configuration: Configuration) -> Identity:
         """Resolve what *target* is called in *configuration*, and keep the places that own it."""
         table = self.table(target, configuration)
+        self._note_undefined(target, table)
         scope = Scope("ios", target.name, flavor_of(configuration.name), configuration.name)
         plist = self.plist(table)
         generated = table.text("GENERATE_INFOPLIST_FILE") == "YES"
@@ -74,6 +87,20 @@ class TargetReader:
         platform = _PLATFORMS.get(root, "ios")
         names = tuple(self._localized(target, scope))
         return Identity(target, configuration, id_, name, version, build, icon, names, platform)
+
+    def _note_undefined(self, target: Target, table: Table) -> None:
+        """Keep where a bundle identifier cannot be resolved, so that a rename can write it anew."""
+        found = table.define("PRODUCT_BUNDLE_IDENTIFIER")
+        if found is None or found[0].place is None:
+            return
+        definition, level = found
+        try:
+            table.expand(definition.text, definition.place, "PRODUCT_BUNDLE_IDENTIFIER", level)
+        except Undefined as error:
+            assert definition.place is not None
+            item = UndefinedId(target.name, target.kind, definition.text, definition.place, str(error))
+            if item not in self.undefined:
+                self.undefined.append(item)
 
     def table(self, target: Target, configuration: Configuration) -> Table:
         """Return the levels of a target's settings: target, its file, project, its file, the build system's."""
@@ -104,7 +131,9 @@ class TargetReader:
             return read()
         except Undefined as error:
             path, line, text = spot
-            fault = Unresolved(facet, path, line, text, f"{error} is not defined in the project")
+            open_ = any((item.place.file, item.place.line) == (path, line) for item in self.undefined)
+            reason = f"{error} is not defined in the project"
+            fault = Unresolved(facet, path, line, text, reason, not (open_ and facet is Facet.BUNDLE_ID))
             if fault not in self.faults:
                 self.faults.append(fault)
             return None
@@ -228,7 +257,28 @@ class TargetReader:
                         Role.OWNER if key == _NAME_KEYS[0] else Role.FOLLOWER,
                     )
                     found.setdefault(language, value)
+        for path in self.string_catalogs(target):
+            for language, value in self._in_catalog(path):
+                self._own(Facet.DISPLAY_NAME, value, Scope("ios", target.name, "", "", language))
+                found.setdefault(language, value)
         return sorted(found.items())
+
+    def _in_catalog(self, path: str) -> Iterator[tuple[str, Value]]:
+        """Yield the display names in a string catalog (Apple, "Localizing text with a string catalog")."""
+        data = self.tree.read(path) or b""
+        document = guarded(path, self.faults, lambda: parse_json(data))
+        node = document.top.get("strings", _NAME_KEYS[0], "localizations") if document else None
+        for language, entry in node.members if node else ():
+            unit = entry.get("stringUnit", "value")
+            if document is not None and unit is not None and unit.kind == "string":
+                spot = place(path, document.source, unit.start + 1, unit.end - 1, "json")
+                yield language, Value((Piece(str(unit.value), spot),), spot)
+
+    def string_catalogs(self, target: Target) -> list[str]:
+        """Return the string catalogs of a target that hold its property list's texts."""
+        names = ("InfoPlist.xcstrings", f"{target.name}-InfoPlist.xcstrings")
+        found = [path for name in names for path in self.project.resources(target, f"/{name}")]
+        return [path for path in dict.fromkeys(found) if self.tree.exists(path)]
 
     def strings_files(self, target: Target) -> list[tuple[str, str]]:
         """Return language and path of a target's ``InfoPlist.strings`` files."""

@@ -1,0 +1,113 @@
+"""iOS in depth: every follower of a bundle identifier and of a name, watch apps, identifiers built from nothing."""
+
+from __future__ import annotations
+
+import json
+import plistlib
+import re
+from pathlib import Path
+
+import pytest
+
+from conftest import commit_all, files, onomaxis, snapshot
+from judges import check_lists
+from xcode import pbxproj
+
+HEAD = '<?xml version="1.0" encoding="UTF-8"?>\n<!DOCTYPE plist PUBLIC "-//Apple//DTD PLIST 1.0//EN" "http://www.apple.com/DTDs/PropertyList-1.0.dtd">\n'
+
+
+def plist(**keys: object) -> str:
+    """Write a property list as Xcode does: tabs, keys in the order given."""
+    return plistlib.dumps(keys, sort_keys=False).decode()
+
+
+def catalog(**names: str) -> str:
+    units = {locale: {"stringUnit": {"state": "translated", "value": name}} for locale, name in names.items()}
+    whole = {"sourceLanguage": "en", "strings": {"CFBundleDisplayName": {"localizations": units}}, "version": "1.0"}
+    return json.dumps(whole, indent=2, separators=(",", " : "), ensure_ascii=False) + "\n"
+
+
+SETTINGS = {
+    "Shed": ("app", {
+        "*": {"PRODUCT_BUNDLE_IDENTIFIER": "I", "PRODUCT_NAME": "$(TARGET_NAME)", "INFOPLIST_FILE": "Shed/Info.plist",
+              "PROVISIONING_PROFILE_SPECIFIER": "match AppStore org.x.shed"},
+        "Staging": {"PRODUCT_BUNDLE_IDENTIFIER": "I.staging"},
+    }),
+    "Service": ("widget", {"*": {"PRODUCT_BUNDLE_IDENTIFIER": "I.service", "INFOPLIST_FILE": "Service/Info.plist"}}),
+    "Watch": ("watch", {"*": {"SDKROOT": "watchos", "PRODUCT_BUNDLE_IDENTIFIER": "$(APP_ID).watchkitapp", "APP_ID": "I",
+                              "INFOPLIST_KEY_WKCompanionAppBundleIdentifier": "I", "INFOPLIST_FILE": "Watch/Info.plist"}}),
+    "Tests": ("tests", {"*": {"PRODUCT_BUNDLE_IDENTIFIER": "org.y.$(TARGET_NAME:rfc1034identifier)"}}),
+}  # fmt: skip
+# Written with I for the bundle identifier and N for the name; what is written out stays.
+FOLLOWERS: dict[str, str] = {
+    "Shed.xcodeproj/project.pbxproj": pbxproj(["Debug", "Release", "Staging"], {"SDKROOT": "iphoneos", "MARKETING_VERSION": "V", "CURRENT_PROJECT_VERSION": "B"}, SETTINGS, {"Shed": "Shed"}),
+    "Shed/Info.plist": plist(
+        CFBundleIdentifier="$(PRODUCT_BUNDLE_IDENTIFIER)", CFBundleDisplayName="N", CFBundleVersion="B",
+        CFBundleURLTypes=[{"CFBundleURLName": "I", "CFBundleURLSchemes": ["I", "shed"]}],
+        BGTaskSchedulerPermittedIdentifiers=["I.refresh"], NSUserActivityTypes=["I.view"],
+        UTExportedTypeDeclarations=[{"UTTypeIdentifier": "I.doc"}],
+    ),
+    "Shed/Shed.entitlements": plist(**{
+        "com.apple.security.application-groups": ["group.org.x.shed"], "keychain-access-groups": ["$(AppIdentifierPrefix)org.x.shed"],
+        "com.apple.developer.icloud-container-identifiers": ["iCloud.org.x.shed"], "com.apple.developer.associated-domains": ["applinks:org.x.shed"],
+        "com.apple.developer.parent-application-identifiers": ["$(AppIdentifierPrefix)I"],
+    }),
+    "Service/Info.plist": plist(CFBundleIdentifier="$(PRODUCT_BUNDLE_IDENTIFIER)", CFBundleShortVersionString="V", CFBundleVersion="B"),
+    "Watch/Info.plist": plist(WKCompanionAppBundleIdentifier="I", NSExtension={"NSExtensionAttributes": {"WKAppBundleIdentifier": "I.watchkitapp"}}),
+    "ExportOptions.plist": plist(provisioningProfiles={"I": "match AppStore org.x.shed", "I.service": "match org.x.shed.service"}),
+    "Shed/App.swift": 'let log = Logger(subsystem: "I", category: "a")\nlet q = DispatchQueue(label: "I.queue")\nlet d = UserDefaults(suiteName: "group.org.x.shed")\n'
+    'let n = Notification.Name("I.changed")\nlet o = "org.x.shedding"\n// org.x.shed\n',
+    "Shed/Old.m": 'static NSString *const kId = @"I.key";\n',
+    "Shed/InfoPlist.xcstrings": catalog(en="N", de="Schuppen"),
+    "Shed/Base.lproj/Launch.storyboard": '<document><label text="N" id="a"/><label text="Nest Shed" id="b"/><button><state key="normal" title="N"/></button></document>\n',
+    "Shed.xcodeproj/xcshareddata/xcschemes/Shed.xcscheme": '<Scheme><RemoteRunnable BundleIdentifier = "I"/><EnvironmentVariable key = "ID" value = "I"/></Scheme>\n',
+    "fastlane/Matchfile": 'app_identifier(["I", "I.service"])\n',
+    "project.yml": "settings:\n  PRODUCT_BUNDLE_IDENTIFIER: I\n",
+}  # fmt: skip
+
+
+def spelled(text: str, bundle: str, name: str, version: str, build: str) -> str:
+    for mark, value in (("I", bundle), ("N", name), ("V", version), ("B", build)):
+        text = re.sub(rf'(?<=[>" )]){mark}(?=[<";.])(?!\.lproj)', value, text)
+    return text
+
+
+def test_every_follower(tmp_path: Path) -> None:
+    """ID, name, version and build reach every follower; data that users have, profiles and look-alikes stay."""
+    old, new = ("org.x.shed", "Shed", "1.2", "7"), ("com.y.barn", "Barn", "2.0", "9")
+    root = files(tmp_path / "p", {path: spelled(text.replace("IDENTIFIER: I", 'IDENTIFIER: "I"'), *old) for path, text in FOLLOWERS.items()})
+    commit_all(root)
+    before = snapshot(root)
+    apps = onomaxis("survey", root, "--json").json["apps"]
+    assert [(app["module"], app["configuration"], app["id"], app["names"]) for app in apps] == [
+        ("Shed", "Release", "org.x.shed", {"de": "Schuppen", "en": "Shed"}), ("Shed", "Staging", "org.x.shed.staging", {"de": "Schuppen", "en": "Shed"}),
+    ]  # fmt: skip
+    assert ("Watch", "watch app", "org.x.shed.watchkitapp") in [(part["target"], part["kind"], part["id"]) for part in apps[0]["parts"]]
+    done = onomaxis("rename", root, "--id", new[0], "--name", new[1], "--version", new[2], "--build", new[3], "--yes", "--json")
+    assert done.code == 0, done.err
+    for path, text in FOLLOWERS.items():
+        assert (root / path).read_text() == spelled(text.replace("IDENTIFIER: I", 'IDENTIFIER: "I"'), *new), path
+    assert check_lists(root) >= 7 and all(item["reason"] for item in done.json["residue"])
+    assert onomaxis("rename", root, "--locale-name", "fr=Grange", "--locale-name", "de=Scheune", "--yes", "--allow-dirty").code == 0
+    assert (root / "Shed/InfoPlist.xcstrings").read_text() == catalog(en="Barn", de="Scheune", fr="Grange")
+    for _ in range(2):
+        assert onomaxis("undo", root, "--yes", "--allow-dirty").code == 0
+    assert snapshot(root) == before
+
+
+@pytest.mark.parametrize(("targets", "wanted", "code"), [
+    ({"A": ("app", "a.$(TEAM).x"), "W": ("widget", "a.$(TEAM).x.w"), "T": ("tests", "a.$(TEAM).t")}, {"A": "n.e.w", "W": "n.e.w.w"}, 0),
+    ({"A": ("app", "a.x"), "T": ("tests", "a.$(TEAM).t")}, {"A": "n.e.w"}, 0),
+    ({"A": ("app", "a.x"), "W": ("widget", "b.$(TEAM).w")}, {}, 3),
+])  # fmt: skip
+def test_identifiers_built_from_nothing(tmp_path: Path, targets: dict[str, tuple[str, str]], wanted: dict[str, str], code: int) -> None:
+    """An ID over a setting that nobody defines is unresolved; renaming writes it, or says why it cannot."""
+    made = {name: (kind, {"*": {"PRODUCT_BUNDLE_IDENTIFIER": text}}) for name, (kind, text) in targets.items()}
+    root = files(tmp_path, {"A.xcodeproj/project.pbxproj": pbxproj(["Debug", "Release"], {"SDKROOT": "iphoneos"}, made)})
+    assert onomaxis("survey", root, "--json").json["unresolved"]
+    done = onomaxis("rename", root, "--id", "n.e.w", "--yes", "--allow-dirty")
+    assert done.code == code, done.err
+    text = (root / "A.xcodeproj/project.pbxproj").read_text()
+    for value in wanted.values():
+        assert text.count(f"PRODUCT_BUNDLE_IDENTIFIER = {value};") == 2
+    assert ("TEAM is not defined" in done.out + done.err) and (code or '"a.$(TEAM).t"' in text)
