@@ -174,3 +174,12 @@ def test_a_flavors_name_hidden_by_a_language(tmp_path: Path) -> None:
     })  # fmt: skip
     (found,) = [item for item in survey.disagreements if item.code == "localized-name-shadows"]
     assert found.at == (("app/src/main/res/values-de/s.xml", 1), ("app/src/x/res/values/s.xml", 1)) and "“Haus”" in found.message
+
+
+def test_the_builds_own_name(tmp_path: Path) -> None:
+    """--project-name names the Gradle build; an Xcode project beside it keeps its name, and that is said."""
+    root = files(tmp_path / "p", {"settings.gradle.kts": 'rootProject.name = "Old"\ninclude(":app")\n', "app/build.gradle.kts": 'plugins { id("com.android.application") }\nandroid { namespace = "a.b" }\n'})
+    done = onomaxis("rename", root, "--project-name", "Tool $hed", "--yes", "--json")
+    assert done.json["edits"] == 1 and 'rootProject.name = "Tool \\$hed"' in (root / "settings.gradle.kts").read_text()
+    assert onomaxis("rename", root, "--project-name", "Tool $hed", "--json").json["edits"] == 0
+    assert onomaxis("rename", root, "--project-name", "a:b").code == 2

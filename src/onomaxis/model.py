@@ -293,4 +293,5 @@ class Wish:
     services: str = "keep"
     groups: str = "keep"
     shared: bool = False
+    project_name: str = ""
     prose: bool = False

@@ -6,22 +6,11 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field, replace
 
 from onomaxis.changes.changeset import Changeset, FileChange
+from onomaxis.changes.renamings import base_id, flavors, kept_code, renamings_of, said
 from onomaxis.changes.rewriting import opening_edit, place_edit, rewrite
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.identity import rules
-from onomaxis.model import (
-    Edit,
-    Facet,
-    Mention,
-    Opening,
-    Renaming,
-    Residue,
-    Role,
-    ShippedApp,
-    Unresolved,
-    Wish,
-    same_flavor,
-)
+from onomaxis.model import Edit, Facet, Mention, Opening, Renaming, Residue, Role, Unresolved, Wish, same_flavor
 from onomaxis.projects.base import Draft, Project
 from onomaxis.projects.rules import is_service_file, other_app
 from onomaxis.survey.survey import Survey, kind_of
@@ -67,15 +56,15 @@ def make_plan(survey: Survey, wish: Wish) -> Plan:
     renamings: list[Renaming] = []
     draft = Draft()
     for project in projects:
-        own = _renamings(project, wish)
+        own = renamings_of(project, wish)
         _refuse_unresolved(survey, project, wish, own)
-        work.summary.extend(_said(project, own))
+        work.summary.extend(said(project, own))
         _rewrite_identifiers(survey, project, own, wish, work)
         if project.apps:
             _rewrite_values(survey, project, wish, own, work)
         _merge(draft, kind_of(project).follow(project, survey.tree, own, wish))
         renamings.extend(item for item in own if item not in renamings)
-        work.notes.extend(_kept_code(project, own, wish))
+        work.notes.extend(kept_code(project, own, wish))
     if draft.refusals:
         raise RefusedError("\n  ".join(["this cannot be done safely:", *dict.fromkeys(draft.refusals)]))
     _loose_mentions(survey, renamings, wish, work)
@@ -158,7 +147,7 @@ def _general(wish: Wish) -> bool:
 
 def _platforms(wish: Wish) -> tuple[str, ...]:
     """Return the platforms that the wish speaks of."""
-    android = bool(wish.android_id or wish.code_package) or _general(wish)
+    android = bool(wish.android_id or wish.code_package or wish.project_name) or _general(wish)
     ios = bool(wish.ios_id) or _general(wish)
     return tuple(name for name, wanted in (("android", android), ("ios", ios)) if wanted)
 
@@ -194,22 +183,9 @@ def _modules(project: Project) -> list[str]:
     """Return the modules that ship apps of their own: those whose base ID differs from the first one's."""
     seen: dict[str, str] = {}
     for app in project.apps:
-        seen.setdefault(_base_id(project, app), app.module)
+        seen.setdefault(base_id(project, app), app.module)
     bases = [base for base in seen if base]
     return list(dict.fromkeys(seen[base] for base in bases)) or [""]
-
-
-def _base_id(project: Project, app: ShippedApp) -> str:
-    """Return the ID that a module's flavors share: the default's, without a flavor's own or a suffix."""
-    for owner in project.owners:
-        if owner.facet is Facet.APPLICATION_ID and owner.scope.module == app.module and not owner.scope.flavor:
-            return owner.value
-    if project.kind == "android":
-        for owner in project.owners:
-            if owner.facet is Facet.NAMESPACE and owner.scope.module == app.module:
-                return owner.value
-    first = next(item for item in project.apps if item.module == app.module)
-    return first.id.text if first.id else ""
 
 
 # -- checks
@@ -231,22 +207,18 @@ def _check_wish(projects: Sequence[Project], wish: Wish) -> None:
     for tag, text in wish.locale_names:
         rules.locale(tag)
         rules.display_name(text)
+    if wish.project_name:
+        rules.project_name(wish.project_name)
     if wish.version:
         rules.version_name(wish.version, ios)
     if wish.build:
         rules.build_number(wish.build, android, ios)
-    if wish.flavor and not any(same_flavor(wish.flavor, f) for p in projects for f in _flavors(p)):
-        known = sorted({flavor for p in projects for flavor in _flavors(p)})
+    if wish.flavor and not any(same_flavor(wish.flavor, f) for p in projects for f in flavors(p)):
+        known = sorted({flavor for p in projects for flavor in flavors(p)})
         raise InputError(
             f"there is no flavor “{wish.flavor}” here",
             remedy=f"The flavors are: {', '.join(known)}." if known else "The project has no flavors.",
         )
-
-
-def _flavors(project: Project) -> set[str]:
-    return {app.flavor for app in project.apps if app.flavor} | {
-        o.scope.flavor for o in project.owners if o.scope.flavor
-    }
 
 
 def _refuse_unresolved(survey: Survey, project: Project, wish: Wish, renamings: Sequence[Renaming]) -> None:
@@ -272,92 +244,6 @@ def _is_project_file(item: Unresolved) -> bool:
 
 
 # -- identifiers
-
-
-def _renamings(project: Project, wish: Wish) -> list[Renaming]:
-    """Return which identifiers of *project* turn into which."""
-    if not project.apps:
-        return _library_renamings(project, wish)
-    app = project.apps[0]
-    base = _base_id(project, app)
-    if wish.flavor:
-        known = any(same_flavor(wish.flavor, flavor) for flavor in _flavors(project))
-        return _flavor_renamings(project, wish) if known else []
-    if project.kind == "ios":
-        return _ios_renamings(base, wish)
-    found: list[Renaming] = []
-    if wish.android_id and base and base != wish.android_id:
-        found.append(Renaming(Facet.APPLICATION_ID, base, wish.android_id))
-    old = next((i.value for i in project.identifiers if i.facet is Facet.CODE_PACKAGE and i.module == app.module), "")
-    new = wish.code_package or (wish.android_id if old == base else "")
-    if new and old and new != old and not wish.keep_code:
-        rules.code_package(new)
-        found.append(Renaming(Facet.CODE_PACKAGE, old, new))
-        found.append(Renaming(Facet.NAMESPACE, old, new))
-        tests = f"{app.module} tests"
-        stale = [i.value for i in project.identifiers if i.facet is Facet.CODE_PACKAGE and i.module == tests]
-        found += [Renaming(Facet.CODE_PACKAGE, package, new) for package in stale]
-    return found
-
-
-def _library_renamings(project: Project, wish: Wish) -> list[Renaming]:
-    """Return the move of a library's own package. Raises RefusedError when it is not clear which one is meant."""
-    packages = {i.module: i.value for i in project.identifiers if i.facet is Facet.CODE_PACKAGE and i.value}
-    chosen = {module: value for module, value in packages.items() if wish.app in ("", module)} or packages
-    if len(set(chosen.values())) > 1:
-        listed = ", ".join(f"{module} ({value})" for module, value in sorted(chosen.items()))
-        raise RefusedError(f"there are several libraries here: {listed}", remedy="Pick one with --app NAME.")
-    old = next(iter(chosen.values()), "")
-    if not old or old == wish.code_package:
-        return []
-    rules.code_package(wish.code_package)
-    return [Renaming(Facet.CODE_PACKAGE, old, wish.code_package), Renaming(Facet.NAMESPACE, old, wish.code_package)]
-
-
-def _kept_code(project: Project, renamings: Sequence[Renaming], wish: Wish) -> Iterable[str]:
-    """Say that the code package stays where a person might expect it to move."""
-    if not any(item.facet is Facet.APPLICATION_ID for item in renamings) or wish.keep_code:
-        return
-    if any(item.facet is Facet.NAMESPACE for item in renamings):
-        return
-    for owner in project.owners:
-        mine = owner.facet is Facet.NAMESPACE and owner.scope.module == project.apps[0].module
-        if mine and owner.value != wish.android_id:
-            stays = f"the code package {owner.value} stays: it was not the old ID"
-            yield f"{owner.place.at}: {stays} (--code-package moves it)"
-
-
-def _ios_renamings(base: str, wish: Wish) -> list[Renaming]:
-    if not wish.ios_id or not base or base == wish.ios_id:
-        return []
-    found = [Renaming(Facet.BUNDLE_ID, base, wish.ios_id)]
-    if wish.groups == "rewrite":
-        found.append(Renaming(Facet.APP_GROUP, base, wish.ios_id))
-    return found
-
-
-def _flavor_renamings(project: Project, wish: Wish) -> list[Renaming]:
-    """Return the renaming of one flavor's own ID."""
-    new = wish.android_id if project.kind == "android" else wish.ios_id
-    if not new:
-        return []
-    facet = Facet.APPLICATION_ID if project.kind == "android" else Facet.BUNDLE_ID
-    for owner in project.owners:
-        if owner.facet is facet and same_flavor(owner.scope.flavor, wish.flavor):
-            return [Renaming(facet, owner.value, new)] if owner.value != new else []
-    raise RefusedError(
-        f"flavor “{wish.flavor}” sets no ID of its own: it takes the default one, with or without a suffix",
-        remedy="Give the flavor an applicationId of its own in the build script first.",
-    )
-
-
-def _said(project: Project, renamings: Iterable[Renaming]) -> list[str]:
-    labels = {
-        Facet.APPLICATION_ID: "application ID",
-        Facet.CODE_PACKAGE: "code package",
-        Facet.BUNDLE_ID: "bundle identifier",
-    }
-    return [f"{labels[item.facet]}: {item.old} → {item.new}" for item in renamings if item.facet in labels]
 
 
 def _rewrite_identifiers(
@@ -441,8 +327,26 @@ def _rewrite_values(survey: Survey, project: Project, wish: Wish, renamings: Seq
             _rewrite_facet(survey, project, facet, new, wish, work)
     for locale, text in wish.locale_names:
         _rewrite_locale(survey, project, locale, text, wish, work)
+    if wish.project_name and project.kind == "android":
+        _rewrite_project_name(survey, project, wish.project_name, work)
     if wish.android_id and project.kind == "android" and not wish.flavor:
         _open_id(survey, project, wish, renamings, work)
+
+
+def _rewrite_project_name(survey: Survey, project: Project, new: str, work: _Work) -> None:
+    """Give the Gradle build its new name; an Xcode project's name is another thing, and stays."""
+    owners = [item for item in project.owners if item.facet is Facet.PROJECT_NAME]
+    for owner in owners:
+        if owner.value != new:
+            _replace(survey, owner, new, work)
+            work.summary.append(f"project name: {owner.value} → {new}")
+    if not owners:
+        work.notes.append(f"{project.folder or '.'}: the settings script gives the Gradle build no name of its own")
+    for other in survey.projects:
+        if other.kind == "ios":
+            work.notes.append(
+                f"{other.folder or '.'}: the Xcode project {other.label} and its targets keep their names"
+            )
 
 
 def _rewrite_locale(survey: Survey, project: Project, locale: str, text: str, wish: Wish, work: _Work) -> None:
@@ -461,7 +365,7 @@ def _rewrite_locale(survey: Survey, project: Project, locale: str, text: str, wi
 
 def _open_id(survey: Survey, project: Project, wish: Wish, renamings: Sequence[Renaming], work: _Work) -> None:
     """Write an application ID of its own where it would not follow from the namespace."""
-    namespace = _base_id(project, project.apps[0])
+    namespace = base_id(project, project.apps[0])
     moved = next((r.apply(namespace) for r in renamings if r.facet is Facet.NAMESPACE), None) or namespace
     for opening in project.openings:
         if opening.facet is Facet.APPLICATION_ID and moved != wish.android_id and _main(project, opening):

@@ -43,9 +43,12 @@ def wish_of(options: argparse.Namespace) -> Wish:
         services=options.services,
         groups=options.groups,
         shared=options.shared,
+        project_name=options.project_name or "",
         prose=options.prose,
     )
-    asked = (wish.android_id, wish.ios_id, wish.code_package, wish.locale_names, wish.version, wish.build)
+    asked = (
+        wish.android_id, wish.ios_id, wish.code_package, wish.locale_names, wish.version, wish.build, wish.project_name,
+    )  # fmt: skip
     if not any(asked) and wish.name is None:
         raise InputError(
             "nothing to change was given", remedy="Say what: --id, --name, --version, --build … (see --help)."

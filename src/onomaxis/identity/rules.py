@@ -90,6 +90,14 @@ def display_name(value: str) -> str:
     return value
 
 
+def project_name(text: str) -> None:
+    """Raise InputError unless *text* can name a Gradle build (docs.gradle.org, "Naming recommendations")."""
+    bad = next((char for char in text if char in '/\\:<>"?*|' or not char.isprintable()), "")
+    if bad or text.startswith(".") or text.endswith(".") or not text.strip():
+        said = f"“{bad}” may not stand in it" if bad else "it may not be blank, nor begin or end with a dot"
+        raise InputError(f"“{text}” cannot name a Gradle build: {said}")
+
+
 def version_name(value: str, ios: bool) -> str:
     """Check a version name; on iOS it is one to three integers (Apple, CFBundleShortVersionString)."""
     if not value.strip() or any(unicodedata.category(char).startswith("C") for char in value):

@@ -10,7 +10,7 @@ from onomaxis.model import Disagreement, Edit, Facet, Mention, Renaming, Wish
 from onomaxis.projects.android.apps import ModuleReader, Reading
 from onomaxis.projects.android.manifest import read_manifest
 from onomaxis.projects.android.mentions import Names, classify
-from onomaxis.projects.android.modules import Build, Module, find_builds
+from onomaxis.projects.android.modules import Build, Module, build_name, find_builds
 from onomaxis.projects.android.packages import (
     CodeIndex,
     declared_package,
@@ -113,6 +113,7 @@ def _project(build: Build, tree: Tree) -> Project:
     )
     apps = tuple(app for _, reading, _ in readings for app in reading.apps)
     stale = list(_stale_tests(readings, names, tree))
+    named, unnamed = build_name(build.folder, tree)
     identifiers += [Identifier(Facet.CODE_PACKAGE, package, f"{module.name} tests") for module, package, _ in stale]
     names = replace(names, packages=(*names.packages, *(package for _, package, _ in stale)))
     return Project(
@@ -120,10 +121,14 @@ def _project(build: Build, tree: Tree) -> Project:
         build.folder,
         label,
         apps,
-        tuple(owner for _, reading, _ in readings for owner in reading.owners.values()),
+        (*(owner for _, reading, _ in readings for owner in reading.owners.values()), *named),
         tuple(opening for _, reading, _ in readings for opening in reading.openings),
         tuple(identifiers),
-        tuple(dict.fromkeys((*build.faults, *(fault for _, reading, _ in readings for fault in reading.faults)))),
+        tuple(
+            dict.fromkeys(
+                (*build.faults, *unnamed, *(fault for _, reading, _ in readings for fault in reading.faults))
+            )
+        ),
         (
             *(item for _, reading, _ in readings for item in reading.disagreements.values()),
             *_authority_disagreements(readings, tree),

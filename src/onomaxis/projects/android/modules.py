@@ -7,11 +7,11 @@ from dataclasses import dataclass, field
 
 from onomaxis.formats.gradle import Setting, literal_text, parse_gradle
 from onomaxis.formats.properties import Properties, parse_properties
-from onomaxis.model import Unresolved
+from onomaxis.model import Facet, Mention, Role, Scope, Unresolved
 from onomaxis.projects.android.catalogs import Catalog, read_catalogs
 from onomaxis.projects.android.constants import Constants, included_builds
 from onomaxis.projects.android.loaded import named_file
-from onomaxis.projects.android.values import Environment, ScriptFile
+from onomaxis.projects.android.values import Environment, ScriptFile, Unknown
 from onomaxis.projects.base import guarded
 from onomaxis.tree import Tree, join, parent
 
@@ -110,6 +110,27 @@ def _parse(path: str, data: bytes, build: Build) -> ScriptFile | None:
         return ScriptFile(path, parse_gradle(data, path.endswith(".kts")))
 
     return guarded(path, build.faults, read)
+
+
+def build_name(folder: str, tree: Tree) -> tuple[list[Mention], list[Unresolved]]:
+    """Return the name that a build's settings script gives it (``rootProject.name``), as its owner."""
+    for name in _SETTINGS:
+        path = join(folder, name)
+        data = tree.read(path) if path in tree.known else None
+        if data is None or b"rootProject" not in data:
+            continue
+        file = ScriptFile(path, parse_gradle(data, name.endswith(".kts")))
+        for item in file.settings:
+            if setting_path(item) != ("rootProject", "name") or not item.value:
+                continue
+            environment = Environment(file)
+            try:
+                value = environment.value(item.value)
+            except Unknown as error:
+                spot = environment.place(item.value)
+                return [], [Unresolved(Facet.PROJECT_NAME, path, spot.line, spot.written, str(error), False)]
+            return [Mention(Facet.PROJECT_NAME, Role.OWNER, value.origin, value.text, Scope("android"), value)], []
+    return [], []
 
 
 def _root_of(folder: str, roots: set[str], scripts: list[str]) -> str:
