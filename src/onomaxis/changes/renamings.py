@@ -88,6 +88,7 @@ def _flavor_renamings(project: Project, wish: Wish) -> list[Renaming]:
 
 
 def said(project: Project, renamings: Iterable[Renaming]) -> list[str]:
+    """Say what the identifiers of *project* become, a line for each that people know by name."""
     labels = {
         Facet.APPLICATION_ID: "application ID",
         Facet.CODE_PACKAGE: "code package",
@@ -110,6 +111,7 @@ def base_id(project: Project, app: ShippedApp) -> str:
 
 
 def flavors(project: Project) -> set[str]:
+    """Return the flavors that a project ships or sets anything for."""
     return {app.flavor for app in project.apps if app.flavor} | {
         o.scope.flavor for o in project.owners if o.scope.flavor
     }

@@ -104,6 +104,7 @@ def _rename(commands: Commands) -> None:
     parser.add_argument(
         "--services", choices=("keep", "rewrite"), default="keep", help="service files: report, or edit"
     )
+    parser.add_argument("--project-name", metavar="NAME", help="the new name of the Gradle build (rootProject.name)")
     parser.add_argument("--shared", action="store_true", help="write a version that libraries take theirs from, too")
     parser.add_argument(
         "--groups",

@@ -47,7 +47,8 @@ def wish_of(options: argparse.Namespace) -> Wish:
         prose=options.prose,
     )
     asked = (
-        wish.android_id, wish.ios_id, wish.code_package, wish.locale_names, wish.version, wish.build, wish.project_name,
+        wish.android_id, wish.ios_id, wish.code_package, wish.locale_names, wish.version, wish.build,
+        wish.project_name,
     )  # fmt: skip
     if not any(asked) and wish.name is None:
         raise InputError(
