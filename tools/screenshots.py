@@ -18,12 +18,12 @@ ROOT = Path(__file__).parent.parent
 TARGET = ROOT / "docs" / "screenshots"
 DISPLAY = ":87"
 SIZE = "1280x800"
-RENAME = "rename --id org.lendspan.alderbank --name 'Alderbank Tools' --version 2.5.0 --build 42"
+RENAME = "rename --id org.lendspan.toolshed --name 'Tool Shed' --version 2.5.0 --build 42"
 # name of the picture, what is run before it unseen, what is shown
 SHOTS = [
     ("survey", "true", "onomaxis survey"),
     ("survey-all", "true", "onomaxis survey --all | tail -n 50"),
-    ("rename-dry-run", "true", "onomaxis rename --name 'Alderbank Tools' --build 42 --dry-run"),
+    ("rename-dry-run", "true", "onomaxis rename --name 'Tool Shed' --build 42 --dry-run"),
     ("rename", "true", f"onomaxis {RENAME} --yes"),
     ("refused", "echo '// mine' >> android/app/build.gradle.kts", f"onomaxis {RENAME}"),
     ("undo", f"onomaxis {RENAME} --yes --quiet", "onomaxis undo --yes; onomaxis history"),
@@ -89,6 +89,9 @@ def take_proof() -> None:
         program = [sys.executable, "-m", "onomaxis"]
         art = ["--foreground", str(demo / "art/ladder-foreground.svg"), "--background", "#7A3E2B"]
         subprocess.run([*program, "icons", str(demo), *art, "--quiet"], check=True)
+        art = ["--foreground", str(demo / "art/{flavor}.svg"), "--background", "#F4ECD8", "--platform", "android"]
+        flavors = [word for name in ("alderbank", "mossgate", "pennywick") for word in ("--flavor", name)]
+        subprocess.run([*program, "icons", str(demo), *art, *flavors, "--quiet", "--allow-dirty"], check=True)
         subprocess.run([*program, "proof", str(demo), "--out", str(TARGET / "proof.png")], check=True)
 
 
