@@ -192,8 +192,9 @@ def _report(options: argparse.Namespace, plan: Plan, journal: str) -> None:
     if not options.quiet:
         show_residue(console, plan.residue)
     moved = sum(change.moved for change in plan.changes)
+    edited = sum(bool(change.edited and change.source and change.target) for change in plan.changes)
     extra = f", {count(moved, 'file')} moved" if moved else ""
     console.print(
-        f"\nDone: {count(plan.edits, 'place')} in {count(len(plan.changes), 'file')}{extra}. "
+        f"\nDone: {count(plan.edits, 'place')} in {count(edited, 'file')}{extra}. "
         f"Change {journal}; onomaxis undo takes it back."
     )

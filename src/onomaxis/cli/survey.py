@@ -134,8 +134,10 @@ def _table(survey: Survey, width: int) -> Table:
     table = Table(box=box.SIMPLE_HEAD, pad_edge=False, show_edge=False, header_style="bold", padding=(0, 2, 0, 0))
     table.add_column("App", overflow="fold")
     shown = _FACETS if width >= _NARROW else _FACETS[:4]
-    for _, title in shown:
-        table.add_column(title, overflow="fold")
+    longest = max((len(app.id.text) for app in survey.apps if app.id), default=0)
+    for key, title in shown:
+        # An identifier is read as one word: other columns give way first.
+        table.add_column(title, overflow="fold", min_width=min(longest, width // 3) if key == "id" else None)
     for app in survey.apps:
         cells = [_cell(getattr(app, key), key == "id") for key, _ in shown]
         if app.names and app.name:

@@ -120,10 +120,13 @@ class TargetReader:
         spot = value.origin
         key = (facet, spot.file, spot.start)
         known = self.owners.setdefault(key, Mention(facet, role, spot, value.text, scope, value))
-        if (
-            known.scope.flavor != scope.flavor and known.scope.flavor
-        ):  # shared with another flavor, or with the main app
-            self.owners[key] = replace(known, scope=replace(known.scope, flavor=""))
+        shared = known.scope
+        if shared.flavor != scope.flavor:  # with another flavor, or with the main app
+            shared = replace(shared, flavor="")
+        if shared.configuration != scope.configuration:
+            shared = replace(shared, configuration="")
+        if shared != known.scope:
+            self.owners[key] = replace(known, scope=shared)
         return value
 
     def _resolve(self, facet: Facet, read: Callable[[], Value | None], spot: tuple[str, int, str]) -> Value | None:
