@@ -52,7 +52,7 @@ FOLLOWERS: dict[str, str] = {
     "app/proguard-rules.pro": "-keep class C.ui.** { *; }\n# a.b.code stays\n",
     "app/BUCK": 'android_build_config(package = "I")\nglob(["src/main/java/C/**"])\n',
     ".github/workflows/ci.yml": "run: adb shell am start -n I/C.ui.Main\n",
-    "fastlane/Appfile": 'package_name("I")\n',
+    "release/Appfile": 'package_name("I")\n',
     ".idea/runConfigurations/app.xml": '<option name="ACTIVITY_CLASS" value="C.ui.Main"/>',
     ".well-known/assetlinks.json": '[{"target":{"package_name":"a.b.id"}}]',
     "settings.gradle": "include ':app', ':core'\n",

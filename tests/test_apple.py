@@ -30,7 +30,7 @@ def catalog(**names: str) -> str:
 SETTINGS = {
     "Shed": ("app", {
         "*": {"PRODUCT_BUNDLE_IDENTIFIER": "I", "PRODUCT_NAME": "$(TARGET_NAME)", "INFOPLIST_FILE": "Shed/Info.plist",
-              "PROVISIONING_PROFILE_SPECIFIER": "match AppStore org.x.shed"},
+              "PROVISIONING_PROFILE_SPECIFIER": "AppStore org.x.shed"},
         "Staging": {"PRODUCT_BUNDLE_IDENTIFIER": "I.staging"},
     }),
     "Service": ("widget", {"*": {"PRODUCT_BUNDLE_IDENTIFIER": "I.service", "INFOPLIST_FILE": "Service/Info.plist"}}),
@@ -54,14 +54,14 @@ FOLLOWERS: dict[str, str] = {
     }),
     "Service/Info.plist": plist(CFBundleIdentifier="$(PRODUCT_BUNDLE_IDENTIFIER)", CFBundleShortVersionString="V", CFBundleVersion="B"),
     "Watch/Info.plist": plist(WKCompanionAppBundleIdentifier="I", NSExtension={"NSExtensionAttributes": {"WKAppBundleIdentifier": "I.watchkitapp"}}),
-    "ExportOptions.plist": plist(provisioningProfiles={"I": "match AppStore org.x.shed", "I.service": "match org.x.shed.service"}),
+    "ExportOptions.plist": plist(provisioningProfiles={"I": "AppStore org.x.shed", "I.service": "AppStore org.x.shed.service"}),
     "Shed/App.swift": 'let log = Logger(subsystem: "I", category: "a")\nlet q = DispatchQueue(label: "I.queue")\nlet d = UserDefaults(suiteName: "group.org.x.shed")\n'
     'let n = Notification.Name("I.changed")\nlet o = "org.x.shedding"\n// org.x.shed\n',
     "Shed/Old.m": 'static NSString *const kId = @"I.key";\n',
     "Shed/InfoPlist.xcstrings": catalog(en="N", de="Schuppen"),
     "Shed/Base.lproj/Launch.storyboard": '<document><label text="N" id="a"/><label text="Nest Shed" id="b"/><button><state key="normal" title="N"/></button></document>\n',
     "Shed.xcodeproj/xcshareddata/xcschemes/Shed.xcscheme": '<Scheme><RemoteRunnable BundleIdentifier = "I"/><EnvironmentVariable key = "ID" value = "I"/></Scheme>\n',
-    "fastlane/Matchfile": 'app_identifier(["I", "I.service"])\n',
+    "release/Matchfile": 'app_identifier(["I", "I.service"])\n',
     "project.yml": "settings:\n  PRODUCT_BUNDLE_IDENTIFIER: I\n",
 }  # fmt: skip
 
