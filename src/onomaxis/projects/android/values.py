@@ -89,8 +89,6 @@ class Environment:
     def file_of(self, found: Sequence[Token]) -> ScriptFile:
         """Return the script that holds an expression: the own one, or one of the others."""
         for file in self.others:
-            if any(found[0] is token for item in file.settings for token in item.value[:1]):
-                return file
             if any(found[0] is token for item in file.settings for token in item.value):
                 return file
         return self.own
