@@ -131,22 +131,41 @@ def _table(survey: Survey, width: int) -> Table:
     from rich import box
     from rich.table import Table
 
-    table = Table(box=box.SIMPLE_HEAD, pad_edge=False, show_edge=False, header_style="bold", padding=(0, 2, 0, 0))
-    table.add_column("App", overflow="fold")
     shown = _FACETS if width >= _NARROW else _FACETS[:4]
-    longest = max((len(app.id.text) for app in survey.apps if app.id), default=0)
-    for key, title in shown:
-        # An identifier is read as one word: other columns give way first.
-        table.add_column(title, overflow="fold", min_width=min(longest, width // 3) if key == "id" else None)
+    rows: list[list[Text]] = []
     for app in survey.apps:
-        cells = [_cell(getattr(app, key), key == "id") for key, _ in shown]
+        cells = [_cell(getattr(app, key), key == "id", 1 if key == "icon" else 2) for key, _ in shown]
         if app.names and app.name:
             cells[1].append("".join(f"\n{locale}: {value.text}" for locale, value in app.names), style="dim")
-        table.add_row(_label(app), *cells)
-        for part in app.parts:
-            table.add_row(_part_label(part), *_part_cells(part, len(shown)))
-        table.add_row()
+        rows.append([_label(app), *cells])
+        rows += [[_part_label(part), *_part_cells(part, len(shown))] for part in app.parts]
+        rows.append([])
+    table = Table(box=box.SIMPLE_HEAD, pad_edge=False, show_edge=False, header_style="bold", padding=(0, 2, 0, 0))
+    titles = ["App", *(title for _, title in shown)]
+    for title, columns in zip(titles, _widths(titles, rows, width), strict=True):
+        table.add_column(title, overflow="fold", width=columns)
+    for row in rows:
+        table.add_row(*row)
     return table
+
+
+def _widths(titles: list[str], rows: list[list[Text]], width: int) -> list[int]:
+    """Return the columns' widths: what they need, else the widest give way first, the identifiers' last."""
+    from rich.cells import cell_len
+
+    needs = [len(title) for title in titles]
+    for row in rows:
+        for index, cell in enumerate(row):
+            needs[index] = max(needs[index], *(cell_len(line) for line in cell.plain.split("\n")))
+    free = width - 2 * len(titles)
+    while sum(needs) > free and max(needs) > _LEAST:
+        others = [index for index in range(len(needs)) if index != _ID_COLUMN and needs[index] > _LEAST]
+        widest = max(others, key=lambda index: needs[index], default=_ID_COLUMN)
+        needs[widest] -= 1
+    return needs
+
+
+_ID_COLUMN, _LEAST = 1, 10
 
 
 def _label(app: ShippedApp) -> Text:
@@ -160,20 +179,20 @@ def _label(app: ShippedApp) -> Text:
     return text
 
 
-def _cell(value: Value | None, strong: bool) -> Text:
+def _cell(value: Value | None, strong: bool, segments: int) -> Text:
     from rich.text import Text
 
     if value is None:
         return Text("—", style="yellow")
     text = Text(value.text, style="green" if strong else "")
-    text.append(f"\n{_short(value.origin.file)}:{value.origin.line}", style="dim")
+    text.append(f"\n{_short(value.origin.file, segments)}:{value.origin.line}", style="dim")
     return text
 
 
-def _short(path: str) -> str:
-    """Keep the last two segments of a path: the table says which file, --json says it in full."""
+def _short(path: str, segments: int) -> str:
+    """Keep the last *segments* of a path: the table says which file, --json says it in full."""
     parts = path.removesuffix("/project.pbxproj").split("/")
-    return "/".join(parts) if len(parts) <= 2 else f"…/{'/'.join(parts[-2:])}"
+    return "/".join(parts) if len(parts) <= segments else f"…/{'/'.join(parts[-segments:])}"
 
 
 def _part_label(part: Part) -> Text:
