@@ -157,6 +157,18 @@ def test_single_pictures(small: Callable[..., Path]) -> None:
     assert "180 x 180 pixels, and 192 x 192" in onomaxis("check", root, "--only", "icons").out
 
 
+def test_slots_beyond_any_platform(small: Callable[..., Path]) -> None:
+    """A declared size that would fill the memory is refused with the file, and nothing is written."""
+    root = small(extra={"www/manifest.json": '{"icons": [{"src": "b.png", "sizes": "30000x30000"}]}'})
+    before = snapshot(root)
+    refused = onomaxis("icons", root, *ART_, "--platform", "web")
+    assert refused.code == 2 and "www/b.png: a slot of 30000 x 30000" in refused.err and snapshot(root) == before
+    apple(root, ["Release"], {"*": {ICON: "AppIcon", ID: "a.b"}})
+    contents = root / "Lend/Assets.xcassets/AppIcon.appiconset/Contents.json"
+    contents.write_text(LIST.replace("1024x1024", "30000x30000"))
+    assert onomaxis("icons", root, *ART_, "--platform", "ios").code == 2
+
+
 def test_spread_work_comes_back_in_order() -> None:
     """Results stand in the items' order; the first item's fault is raised; ticks end at the total."""
     seen: list[int] = []

@@ -5,7 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
+from onomaxis.errors import InputError
 from onomaxis.icons.layers import Warning
+from onomaxis.icons.slots import LARGEST_EDGE
 from onomaxis.model import Edit
 from onomaxis.workers import spread
 
@@ -34,7 +36,10 @@ class Output:
     warnings: list[Warning] = field(default_factory=list)
 
     def image(self, image: Image, draw: Callable[[], bytes]) -> None:
-        """Write one picture, whose bytes *draw* makes."""
+        """Write one picture, whose bytes *draw* makes. Raises InputError for a slot larger than any there is."""
+        if max(image.width, image.height) > LARGEST_EDGE:
+            said = f"a slot of {image.width} x {image.height} pixels is declared; no platform asks for so large a one"
+            raise InputError(said, file=image.path)
         self.drawings[image.path] = draw
         self.images.append(image)
 

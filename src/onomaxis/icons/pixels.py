@@ -12,6 +12,8 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
+from onomaxis.icons.slots import MAC_RADIUS
+
 Picture = NDArray[np.float32]
 Bytes = NDArray[np.uint8]
 
@@ -167,7 +169,7 @@ def mask(shape: str, size: int) -> NDArray[np.float32]:
 
 
 # The corner's radius of a rounded shape, as a share of half the edge.
-_RADII = {"rounded": 0.35, "card": 2 * 185.4 / 824}
+_RADII = {"rounded": 0.35, "card": 2 * MAC_RADIUS}
 
 
 def _inside(shape: str, x: NDArray[np.float64], y: NDArray[np.float64]) -> NDArray[np.bool_]:

@@ -50,11 +50,12 @@ def plan_icons(tree: Tree, projects: list[Project], wishes: Sequence[IconWish], 
             out.draw(1)
         return out
 
-    several = tick and len(jobs) > 1
+    def told(done: int) -> None:
+        if tick and len(jobs) > 1:
+            tick(min(done, len(jobs)), len(jobs))
+
     out = Output()
-    for part in spread(
-        jobs, prepare, (lambda done: tick(min(done, len(jobs)), len(jobs))) if several and tick else None
-    ):
+    for part in spread(jobs, prepare, told):
         out.gather(part)
     out.draw(MOST, tick)
     changeset = Changeset(

@@ -79,5 +79,8 @@ FAMILY_IDIOMS = {"1": ("iphone", "ios-marketing"), "2": ("ipad", "ios-marketing"
 
 # Apple, Human Interface Guidelines, "App icons" (macOS): a rounded card of 824 in a canvas of 1024 pixels.
 MAC_CARD = 824 / 1024
+MAC_RADIUS = 185.4 / 824
+# No platform asks for a longer edge; a file that declares one is damaged or hostile.
+LARGEST_EDGE = 5120
 # The share of the edge that a maskable icon shows under every mask (W3C, "Web Application Manifest").
 MASKABLE = 0.8

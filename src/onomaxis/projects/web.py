@@ -74,6 +74,7 @@ def _listed(path: str, item: Node) -> Iterator[Tile]:
     if not form or not inside(name.lstrip("/")) or ":" in name:
         return
     edges = [int(size.partition("x")[0]) for size in item.text("sizes").lower().split() if size[:1].isdecimal()]
+    edges = [edge for edge in edges if edge > 0]
     edge = max(edges, default=512)
     shape = "maskable" if "maskable" in item.text("purpose").split() else "rounded"
     sizes = tuple(sorted(set(edges))) or _ICO_EDGES

@@ -13,7 +13,6 @@ from onomaxis.projects.android.mentions import Names, classify
 from onomaxis.projects.android.modules import Build, Module, build_name, find_builds
 from onomaxis.projects.android.packages import (
     CodeIndex,
-    declared_package,
     index_sources,
     main_package,
     misplaced,
@@ -145,13 +144,9 @@ def _stale_tests(
     """Yield the packages that a generator's example tests were left in, with what is to be said of them."""
     known = (*names.namespaces, *names.packages)
     for module, reading, namespace in readings:
-        for package in stale_test_packages(tree, module.folder, known) if reading.apps else ():
-            folder = join(module.folder, "src")
-            spot = next(
-                path for path in tree.below(folder) if declared_package(tree.read(path) or b"").startswith(package)
-            )
+        for package, path in stale_test_packages(tree, module.folder, known) if reading.apps else ():
             said = f"the tests lie in {package}, the code in {main_package(tree, module.folder, namespace)}"
-            yield module, package, Disagreement("test-package-differs", said, ((spot, 1),))
+            yield module, package, Disagreement("test-package-differs", said, ((path, 1),))
 
 
 def _identifiers(readings: list[tuple[Module, Reading, str]], tree: Tree) -> Iterator[Identifier]:

@@ -108,8 +108,8 @@ def main_package(tree: Tree, folder: str, namespace: str) -> str:
     return common if common.count(".") >= 1 else namespace
 
 
-def stale_test_packages(tree: Tree, folder: str, known: Iterable[str]) -> tuple[str, ...]:
-    """Return the packages of a module's tests, where not one of them lies in a package of the module.
+def stale_test_packages(tree: Tree, folder: str, known: Iterable[str]) -> tuple[tuple[str, str], ...]:
+    """Return the packages of a module's tests, each with a file of it, where none lies in a package of the module.
 
     Generators leave example tests behind in the package of their own template.
     """
@@ -119,12 +119,14 @@ def stale_test_packages(tree: Tree, folder: str, known: Iterable[str]) -> tuple[
     ]  # fmt: skip
     if not paths or len(paths) > _MOST_EXAMPLES:
         return ()
-    packages = {package for path in paths if (package := declared_package(tree.read(path) or b""))}
+    packages = {package: path for path in paths if (package := declared_package(tree.read(path) or b""))}
     own = tuple(known)
     if any(within(package, name) or within(name, package) for package in packages for name in own):
         return ()
     common = _common(sorted(packages))
-    return (common,) if common.count(".") >= 1 else tuple(sorted(name for name in packages if "." in name))
+    if "." in common:
+        return ((common, paths[0]),)
+    return tuple(sorted((name, path) for name, path in packages.items() if "." in name))
 
 
 # Source sets of tests, and how many files examples are at most: a real suite has a package of its own choice.

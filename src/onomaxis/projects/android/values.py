@@ -166,8 +166,8 @@ class Environment:
         if len(hits) > 1:
             raise Unknown(f"“{'.'.join(parts)}” is defined more than once")
         file, value = hits[0]
-        script = ScriptFile(file.path, Script(file.source, (), file.kotlin), file.settings)
-        script.settings = file.settings
+        script = ScriptFile(file.path, Script(file.source, (), file.kotlin))
+        script.settings = file.settings  # there are no statements: its constants are known already
         inner = replace(self, own=script, others=[])
         return _Evaluator(inner, script, list(value), depth + 1).whole()
 
