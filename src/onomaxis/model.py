@@ -143,6 +143,10 @@ class Opening:
     shown: str = ""
 
 
+# Parts that are built beside an app and never shipped.
+HIDDEN_PARTS = ("unit tests", "UI tests")
+
+
 @dataclass(frozen=True, slots=True)
 class Part:
     """A product embedded in a shipped app: extension, watch app, clip, test bundle."""

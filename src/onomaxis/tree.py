@@ -147,6 +147,19 @@ class Tree:
             yield self.files[at]
             at += 1
 
+    def on_disk(self, folder: str) -> Iterator[str]:
+        """Yield the files below *folder* with those that are ignored: what would move with the folder.
+
+        In an overlay the files that it took away are left out, the ones it added are there.
+        """
+        found = set(self.below(folder))
+        for here, _, names in os.walk(self.root / folder):
+            for full in (Path(here) / name for name in names):
+                path = full.relative_to(self.root).as_posix()
+                if not full.is_symlink() and self._cache.get(path, b"") is not None:
+                    found.add(path)
+        yield from sorted(found)
+
     def named(self, *names: str) -> list[str]:
         """Return the files whose last segment is one of *names*."""
         endings = tuple("/" + name for name in names)

@@ -74,6 +74,22 @@ class Changeset:
         return tuple(changes)
 
 
+def followed_by(first: Iterable[FileChange], second: Iterable[FileChange]) -> tuple[FileChange, ...]:
+    """Return the one change that does *first* and then *second*, which starts from the result of *first*."""
+    by_target = {change.target: change for change in first if change.target is not None}
+    found = [change for change in first if change.target is None]
+    for change in second:
+        earlier = by_target.pop(change.source, None) if change.source is not None else None
+        if earlier is None:
+            found.append(change)
+            continue
+        joined = FileChange(earlier.source, change.target, earlier.before, change.after)
+        if joined.edited or joined.moved:
+            found.append(joined)
+    found += by_target.values()
+    return tuple(sorted(found, key=lambda change: change.source or change.target or ""))
+
+
 def apply_edits(path: str, data: bytes, edits: Iterable[Edit]) -> bytes:
     """Replace spans, from the end backwards.
 

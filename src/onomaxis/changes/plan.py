@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field, replace
 
-from onomaxis.changes.changeset import Changeset, FileChange
+from onomaxis.changes.changeset import Changeset, FileChange, followed_by
 from onomaxis.changes.renamings import base_id, flavors, kept_code, renamings_of, said
 from onomaxis.changes.rewriting import opening_edit, place_edit, rewrite
 from onomaxis.errors import InputError, RefusedError
@@ -13,7 +13,8 @@ from onomaxis.identity import rules
 from onomaxis.model import Edit, Facet, Mention, Opening, Renaming, Residue, Role, Unresolved, Wish, same_flavor
 from onomaxis.projects.base import Draft, Project
 from onomaxis.projects.rules import is_service_file, other_app
-from onomaxis.survey.survey import Survey, kind_of
+from onomaxis.survey.survey import Survey, kind_of, read_projects
+from onomaxis.tree import Tree
 
 _ID_FACETS = (Facet.APPLICATION_ID, Facet.NAMESPACE, Facet.CODE_PACKAGE, Facet.BUNDLE_ID, Facet.APP_GROUP)
 
@@ -29,6 +30,7 @@ class Plan:
     notes: tuple[str, ...]
     summary: tuple[str, ...]
     residue: tuple[Residue, ...] = ()
+    technical: tuple[tuple[str, str], ...] = ()
     restored: str = ""
 
     @property
@@ -65,8 +67,7 @@ def make_plan(survey: Survey, wish: Wish) -> Plan:
         _merge(draft, kind_of(project).follow(project, survey.tree, own, wish))
         renamings.extend(item for item in own if item not in renamings)
         work.notes.extend(kept_code(project, own, wish))
-    if draft.refusals:
-        raise RefusedError("\n  ".join(["this cannot be done safely:", *dict.fromkeys(draft.refusals)]))
+    _refuse_unsafe(draft)
     _loose_mentions(survey, renamings, wish, work)
     edits = list(dict.fromkeys([*work.edits, *draft.edits]))
     changeset = Changeset(tuple(edits), tuple(dict.fromkeys(draft.moves)), tuple(draft.created))
@@ -79,6 +80,40 @@ def make_plan(survey: Survey, wish: Wish) -> Plan:
         tuple(dict.fromkeys([*work.notes, *draft.notes])),
         tuple(sorted(dict.fromkeys(work.summary), key=_is_value)),
     )
+
+
+def plan_technical(survey: Survey, tree: Tree, wish: Wish, plan: Plan) -> Plan:
+    """Add to *plan*, which leads to *tree*, the technical rename of the projects that the wish is for."""
+    meant = {(project.kind, project.folder, project.label) for project in _chosen(survey, wish)}
+    draft = Draft()
+    technical: list[tuple[str, str]] = []
+    summary = list(plan.summary)
+    for project in read_projects(tree, wish.app):
+        narrowed = _narrowed(project, wish.app)
+        if narrowed is None or not narrowed.apps or (project.kind, project.folder, project.label) not in meant:
+            continue
+        found = kind_of(project).rename_project(narrowed, tree, wish.project_name)
+        _merge(draft, found)
+        if found.edits or found.moves:
+            old = narrowed.apps[0].module
+            technical.append((old, wish.project_name))
+            summary.append(f"technical name: {old} → {wish.project_name}")
+    _refuse_unsafe(draft)
+    edits = tuple(dict.fromkeys(draft.edits))
+    changes = Changeset(edits, tuple(dict.fromkeys(draft.moves)), tuple(draft.created)).resolve(tree)
+    return replace(
+        plan,
+        changes=followed_by(plan.changes, changes),
+        edits=plan.edits + len({(e.file, e.start, e.end) for e in edits}),
+        notes=tuple(dict.fromkeys([*plan.notes, *draft.notes])),
+        summary=tuple(summary),
+        technical=tuple(technical),
+    )
+
+
+def _refuse_unsafe(draft: Draft) -> None:
+    if draft.refusals:
+        raise RefusedError("\n  ".join(["this cannot be done safely:", *dict.fromkeys(draft.refusals)]))
 
 
 def _is_value(line: str) -> bool:
@@ -148,7 +183,7 @@ def _general(wish: Wish) -> bool:
 def _platforms(wish: Wish) -> tuple[str, ...]:
     """Return the platforms that the wish speaks of."""
     android = bool(wish.android_id or wish.code_package or wish.project_name) or _general(wish)
-    ios = bool(wish.ios_id) or _general(wish)
+    ios = bool(wish.ios_id or wish.project_name) or _general(wish)
     return tuple(name for name, wanted in (("android", android), ("ios", ios)) if wanted)
 
 
@@ -334,7 +369,7 @@ def _rewrite_values(survey: Survey, project: Project, wish: Wish, renamings: Seq
 
 
 def _rewrite_project_name(survey: Survey, project: Project, new: str, work: _Work) -> None:
-    """Give the Gradle build its new name; an Xcode project's name is another thing, and stays."""
+    """Give the Gradle build its new name."""
     owners = [item for item in project.owners if item.facet is Facet.PROJECT_NAME]
     for owner in owners:
         if owner.value != new:
@@ -342,11 +377,6 @@ def _rewrite_project_name(survey: Survey, project: Project, new: str, work: _Wor
             work.summary.append(f"project name: {owner.value} → {new}")
     if not owners:
         work.notes.append(f"{project.folder or '.'}: the settings script gives the Gradle build no name of its own")
-    for other in survey.projects:
-        if other.kind == "ios":
-            work.notes.append(
-                f"{other.folder or '.'}: the Xcode project {other.label} and its targets keep their names"
-            )
 
 
 def _rewrite_locale(survey: Survey, project: Project, locale: str, text: str, wish: Wish, work: _Work) -> None:

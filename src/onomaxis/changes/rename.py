@@ -8,10 +8,10 @@ from dataclasses import replace
 
 from onomaxis.changes.changeset import FileChange
 from onomaxis.changes.journal import Entry, Journal, digest
-from onomaxis.changes.plan import Plan, make_plan
+from onomaxis.changes.plan import Plan, make_plan, plan_technical
 from onomaxis.changes.undo import undo_changes
 from onomaxis.errors import FaultError, RefusedError
-from onomaxis.model import Residue, Wish
+from onomaxis.model import HIDDEN_PARTS, Residue, Wish
 from onomaxis.projects.base import Project
 from onomaxis.survey.residue import find_residue
 from onomaxis.survey.survey import Survey, kind_of, read_projects
@@ -24,9 +24,14 @@ def plan_rename(survey: Survey, wish: Wish) -> Plan:
     Raises FaultError when the result would not be what was asked for.
     """
     plan = make_plan(survey, wish)
+    later = changed_tree(survey.tree, plan.changes)
+    if wish.project_name:
+        before = read_projects(later)
+        plan = plan_technical(survey, later, wish, plan)
+        later = changed_tree(survey.tree, plan.changes)
+        _prove_kept(before, read_projects(later))
     if plan.empty:
         return plan
-    later = changed_tree(survey.tree, plan.changes)
     projects = read_projects(later)
     _prove(survey, projects, wish)
     entry = _way_back(survey, identity(projects))
@@ -76,6 +81,27 @@ def _prove(survey: Survey, projects: list[Project], wish: Wish) -> None:
             f"the display name would not read back as “{wish.name}”",
             remedy="Its owner is not a place that Onomaxis can write; nothing was changed.",
         )
+
+
+def _prove_kept(before: list[Project], after: list[Project]) -> None:
+    """Make sure that a technical rename changed nothing that ships: no ID, no display name, no version."""
+    old, new = _shipped(before), _shipped(after)
+    if old != new:
+        lost = next((f"{a} → {b}" for a, b in zip(old, new, strict=False) if a != b), "a target is lost")
+        raise FaultError(f"the technical rename would change what ships: {lost}; nothing was changed")
+
+
+def _shipped(projects: list[Project]) -> list[list[str | None]]:
+    """Return what is seen of each product; nobody sees the name of a test bundle."""
+    rows: list[list[str | None]] = []
+    for app in (app for project in projects for app in project.apps):
+        items = [(app.id, app.name, app.version, app.build)]
+        items += [
+            (part.id, None if part.kind in HIDDEN_PARTS else part.name, part.version, part.build)
+            for part in app.parts
+        ]
+        rows += [[value.text if value else None for value in item] for item in items]
+    return sorted(rows, key=str)
 
 
 def _way_back(survey: Survey, after: str) -> Entry | None:

@@ -13,3 +13,11 @@ KOTLIN = frozenset(
     """as break class continue do else false for fun if in interface is null object package return super this
     throw true try typealias typeof val var when while""".split()
 )
+
+# The Swift Programming Language, "Lexical structure": keywords reserved in declarations, statements, expressions.
+SWIFT = frozenset(
+    """associatedtype class deinit enum extension fileprivate func import init inout internal let open operator
+    private precedencegroup protocol public rethrows static struct subscript typealias var break case catch
+    continue default defer do else fallthrough for guard if in repeat return throw switch where while Any as
+    await false is nil self Self super throws true try Type Protocol""".split()
+)

@@ -101,6 +101,9 @@ class Kind(Protocol):
     def mentions(self, project: Project, path: str, source: Source, hits: Hits) -> list[Mention]:
         """Say what each occurrence in a file of *project* is."""
 
+    def rename_project(self, project: Project, tree: Tree, name: str) -> Draft:
+        """Return what must change so that the project itself, not what it ships, is called *name*."""
+
     def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], wish: Wish) -> Draft:
         """Return what must change beside the mentions when *renamings* are carried out."""
 

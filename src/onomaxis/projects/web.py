@@ -50,6 +50,10 @@ class WebKind:
         """Leave every occurrence to the other kinds."""
         return []
 
+    def rename_project(self, project: Project, tree: Tree, name: str) -> Draft:
+        """Nothing here bears a technical name."""
+        return Draft()
+
     def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], wish: Wish) -> Draft:
         """Nothing follows an identifier here."""
         return Draft()

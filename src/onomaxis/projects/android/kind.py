@@ -56,6 +56,10 @@ class AndroidKind:
         """Say what each occurrence in a file is."""
         return classify(_names(project), project.foreign, path, source, hits)
 
+    def rename_project(self, project: Project, tree: Tree, name: str) -> Draft:
+        """Nothing: the settings script's name of the build is a value like any other, and changes with those."""
+        return Draft()
+
     def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], wish: Wish) -> Draft:
         """Move package folders, complete relative class names, add localized names that are missing."""
         draft = Draft()

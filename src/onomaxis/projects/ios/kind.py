@@ -17,6 +17,7 @@ from onomaxis.projects.ios.mentions import BundleIds, classify
 from onomaxis.projects.ios.project_file import Target, XcodeProject, flavor_of
 from onomaxis.projects.ios.settings import ConfigurationFiles
 from onomaxis.projects.ios.targets import Identity, TargetReader, UndefinedId
+from onomaxis.projects.ios.technical.rename import rename_project
 from onomaxis.tree import Tree, parent
 
 _SHIPPED = ("app",)
@@ -47,6 +48,11 @@ class IosKind:
         """Say what each occurrence in a file is."""
         return classify(project.foreign, path, source, hits)
 
+    def rename_project(self, project: Project, tree: Tree, name: str) -> Draft:
+        """Give project file, targets, schemes, folders and modules their new name."""
+        assert isinstance(project.detail, _Detail)
+        return rename_project(project.detail.path, tree, project.apps[0].module, name)
+
     def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], wish: Wish) -> Draft:
         """Add localized names that are missing where the language has a strings file; say where it has none."""
         draft = Draft()
@@ -70,7 +76,9 @@ class _Detail:
         label: str,
         undefined: tuple[UndefinedId, ...] = (),
         catalogs: tuple[str, ...] = (),
+        path: str = "",
     ) -> None:
+        self.path = path
         self.catalogs = catalogs
         self.undefined = undefined
         self.ids = ids
@@ -118,7 +126,7 @@ def _project(path: str, tree: Tree) -> Project | None:
         identifiers,
         (*reader.faults, *files.faults),
         (*reader.disagreements, *_disagreements(apps)),
-        _Detail(ids, strings, parsed.name, tuple(reader.undefined), tuple(catalogs)),
+        _Detail(ids, strings, parsed.name, tuple(reader.undefined), tuple(catalogs), path),
         icons=tuple({(home.folder, home.name, home.flavor): home for home in icons}.values()),
     )
 

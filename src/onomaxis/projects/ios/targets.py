@@ -6,7 +6,7 @@ Source of the rules: Apple, "Information Property List" (CFBundleDisplayName, CF
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from typing import NamedTuple
 
@@ -17,7 +17,7 @@ from onomaxis.formats.plist import Plist, PlistString, is_binary_plist, parse_pl
 from onomaxis.model import Disagreement, Facet, Mention, Opening, Piece, Place, Role, Scope, Unresolved, Value
 from onomaxis.projects.base import guarded, place
 from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject, flavor_of
-from onomaxis.projects.ios.settings import ConfigurationFiles, Level, Table, Undefined, builtin, level_of
+from onomaxis.projects.ios.settings import ConfigurationFiles, Definition, Level, Table, Undefined, builtin, level_of
 from onomaxis.tree import Tree, join, parent
 
 # SDKROOT (or the first of SUPPORTED_PLATFORMS) to the platform that the product runs on; anything else is iOS.
@@ -54,6 +54,28 @@ class UndefinedId(NamedTuple):
     missing: str
 
 
+@dataclass(frozen=True)
+class Forecast:
+    """How a project will read under other technical names.
+
+    ``setting(key, text, file, start)`` is the value that a definition will have; ``today`` is where a file that will
+    be at a path stands now.
+    """
+
+    setting: Callable[[str, str, str, int], str]
+    targets: Mapping[str, str]
+    project: str
+    today: Callable[[str], str]
+
+    def level(self, level: Level) -> Level:
+        """Return a level with every definition as it will be."""
+        return {key: [self._definition(key, item) for item in items] for key, items in level.items()}
+
+    def _definition(self, key: str, item: Definition) -> Definition:
+        spot = item.place
+        return item._replace(text=self.setting(key, item.text, spot.file, spot.start)) if spot else item
+
+
 @dataclass
 class TargetReader:
     """Reads the targets of one project."""
@@ -66,6 +88,7 @@ class TargetReader:
     faults: list[Unresolved] = field(default_factory=list)
     disagreements: list[Disagreement] = field(default_factory=list)
     undefined: list[UndefinedId] = field(default_factory=list)
+    forecast: Forecast | None = None
     _plists: dict[str, Plist | None] = field(default_factory=dict)
     _strings: dict[str, OpenStepDocument | None] = field(default_factory=dict)
 
@@ -111,7 +134,11 @@ class TargetReader:
             if item is not None:
                 levels.append(level_of(self.project.path, source, item.settings))
                 levels.append(self.files.level(item.base) if item.base else {})
-        levels.append(builtin(target.name, self.project.name, self.project.folder, configuration.name))
+        names = target.name, self.project.name
+        if self.forecast is not None:
+            levels = [self.forecast.level(level) for level in levels]
+            names = self.forecast.targets.get(target.name, target.name), self.forecast.project
+        levels.append(builtin(*names, self.project.folder, configuration.name))
         return Table(levels, configuration.name)
 
     # -- values
@@ -307,6 +334,8 @@ class TargetReader:
             return None
         folder = self.project.folder
         path = join("" if written.startswith("/") else folder, written)
+        if self.forecast is not None:
+            path = self.forecast.today(path)
         if path not in self._plists:
             self._plists[path] = self._read_plist(path)
         parsed = self._plists[path]

@@ -1,0 +1,1 @@
+"""The technical rename of an Xcode project: project, targets, schemes, folders, modules."""

@@ -1,0 +1,371 @@
+"""The technical rename as a whole: what is called so, where it moves, and what must not change with it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, replace
+
+from onomaxis.errors import FormatError
+from onomaxis.formats.escapes import encode
+from onomaxis.formats.openstep import Dict
+from onomaxis.formats.openstep import opening as openstep_opening
+from onomaxis.formats.source import Source
+from onomaxis.model import HIDDEN_PARTS, Edit, Facet, Move, Value
+from onomaxis.projects.base import Draft
+from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject
+from onomaxis.projects.ios.settings import ConfigurationFiles
+from onomaxis.projects.ios.targets import Forecast, TargetReader
+from onomaxis.projects.ios.technical.companions import companion_edits
+from onomaxis.projects.ios.technical.names import Follow, Names, check_name
+from onomaxis.projects.ios.technical.objects import Texts, comment_edits, edits, put, rename_objects, script_edits
+from onomaxis.projects.ios.technical.settings import FILE_SETTINGS, renamed, spots
+from onomaxis.tree import Tree, join, parent
+
+_UNSHIPPED = ("framework", "library", "bundle", "product", *HIDDEN_PARTS)
+
+
+def rename_project(path: str, tree: Tree, app: str, name: str) -> Draft:
+    """Return the change that gives the project file at *path* and its app target *app* the technical name *name*.
+
+    Bundle identifiers and display names that are built from it keep their values. Raises InputError for a name
+    that gives no module.
+    """
+    check_name(name)
+    project = XcodeProject(path, tree.read(path) or b"")
+    names = _names(project, tree, Follow(app, name))
+    draft = Draft()
+    if not names.targets and not names.moved:
+        return draft
+    _refuse_clashes(project, tree, names, draft)
+    _refuse_generated(tree, names, draft)
+    texts: Texts = {}
+    rename_objects(project, names, texts)
+    for spot in spots(project):
+        put(texts, spot.node, renamed(names, spot.key, spot.node.value))
+    companions = list(companion_edits(tree, names, path))
+    _keep_values(project, tree, names, texts, companions, draft)
+    draft.edits += edits(project, texts)
+    draft.edits += comment_edits(project, names, texts)
+    draft.edits += script_edits(project, names)
+    draft.edits += companions
+    draft.edits += _neighbours(tree, project, names)
+    draft.moves += _moves(tree, names)
+    _say(project, tree, names, draft)
+    return draft
+
+
+# -- what is called so
+
+
+def _names(project: XcodeProject, tree: Tree, follow: Follow) -> Names:
+    targets = {target: new for target in _target_names(project) if (new := follow(target)) and new != target}
+    apps = [target for target in project.targets if target.kind == "app"]
+    new_project = follow(project.name) or (follow.new if len(apps) == 1 else project.name)
+    if new_project != project.name:
+        targets.setdefault(project.name, new_project)
+    reader = TargetReader(project, tree, ConfigurationFiles(tree))
+    before = _product_names(project, reader)
+    names = Names(follow, project.folder, targets, {}, {}, {})
+    products = {old: targets.get(old) or follow(old) for old, _ in before.values() if targets.get(old) or follow(old)}
+    products = {old: new for old, new in products.items() if old != new}
+    names = replace(names, products=products)
+    later = TargetReader(project, tree, ConfigurationFiles(tree), forecast=_forecast(project, names, {}))
+    after = _product_names(project, later)
+    modules = {old[1]: after[key][1] for key, old in before.items() if old[1] != after[key][1] and old[1]}
+    names = replace(names, modules=modules)
+    return replace(names, moved=_moved(project, tree, reader, names, new_project))
+
+
+def _target_names(project: XcodeProject) -> list[str]:
+    found = [node for node in project.objects.values() if node.text("isa").endswith("Target")]
+    return [node.text("name") for node in found if node.text("isa").startswith("PBX") and node.text("name")]
+
+
+def _product_names(project: XcodeProject, reader: TargetReader) -> dict[tuple[str, str], tuple[str, str]]:
+    """Return product and module name of every target in every configuration."""
+    found = {}
+    for target in project.targets:
+        for item in target.configurations:
+            table = reader.table(target, item)
+            found[target.id, item.name] = (table.text("PRODUCT_NAME"), table.text("PRODUCT_MODULE_NAME"))
+    return found
+
+
+def _forecast(project: XcodeProject, names: Names, changed: Mapping[tuple[str, int], str]) -> Forecast:
+    """Return how build settings will read: with every name in them replaced."""
+
+    def setting(key: str, text: str, file: str, start: int) -> str:
+        return changed.get((file, start)) or renamed(names, key, text)
+
+    back = {names.path(old): old for old in names.moved}
+
+    def today(path: str) -> str:
+        known = max((new for new in back if path == new or path.startswith(new + "/")), key=len, default="")
+        return back[known] + path[len(known) :] if known else path
+
+    return Forecast(setting, names.targets, names.targets.get(project.name, project.name), today)
+
+
+# -- what moves
+
+
+def _moved(project: XcodeProject, tree: Tree, reader: TargetReader, names: Names, new_project: str) -> dict[str, str]:
+    """Return every folder and file that takes a new name, with its new last segment."""
+    moved: dict[str, str] = {}
+    start = f"{project.folder}/" if project.folder else ""
+    if new_project != project.name:
+        moved[f"{start}{project.name}.xcodeproj"] = f"{new_project}.xcodeproj"
+    for old, new in {project.name: new_project, names.follow.old: names.follow.new}.items():
+        workspace = f"{start}{old}.xcworkspace"
+        if old != new and any(tree.below(workspace)):
+            moved[workspace] = f"{new}.xcworkspace"
+    for path in _scheme_files(project, tree):
+        stem = path.rpartition("/")[2].removesuffix(".xcscheme")
+        new = names.targets.get(stem) or names.follow(stem)
+        if new and new != stem:
+            moved[path] = f"{new}.xcscheme"
+    settings = list(_setting_files(project, reader))
+    kept = {key for key, node in project.objects.items() if node.text("lastKnownFileType") == "folder"}
+    known = {path for key, path in project.paths.items() if key not in kept}
+    for path in sorted({*known, *settings}):
+        if not path.startswith(start):
+            continue
+        there = project.folder
+        for part in path[len(start) :].split("/"):
+            there = f"{there}/{part}" if there else part
+            if part in names.targets and there not in moved and next(tree.below(there), None):
+                moved[there] = names.targets[part]
+    for path in settings:
+        name = path.rpartition("/")[2]
+        new = _file_name(names, name)
+        if new != name and path.startswith(start) and tree.exists(path):
+            moved[path] = new
+    return moved
+
+
+def _file_name(names: Names, name: str) -> str:
+    """Return the new name of a target's own file: the longest target name that it begins with gives way."""
+    for old in sorted(names.targets, key=len, reverse=True):
+        rest = name[len(old) :]
+        if name.startswith(old) and rest[:1] in (".", "-", "_", " "):
+            return names.targets[old] + rest
+    stem, dot, rest = name.partition(".")
+    return (names.follow(stem) or stem) + dot + rest
+
+
+def _setting_files(project: XcodeProject, reader: TargetReader) -> Iterator[str]:
+    for target in project.targets:
+        for item in target.configurations:
+            table = reader.table(target, item)
+            for key in FILE_SETTINGS:
+                written = table.text(key).strip('"')
+                path = join("" if written.startswith("/") else project.folder, written) if written else ""
+                if path:
+                    yield path
+
+
+def _scheme_files(project: XcodeProject, tree: Tree) -> Iterator[str]:
+    """Yield the shared schemes of the project, and those of workspaces that name its container."""
+    own = parent(project.path) + "/"
+    for path in tree.files:
+        if path.endswith(".xcscheme"):
+            data = tree.read(path) or b""
+            if path.startswith(own) or (f"{project.name}.xcodeproj".encode() in data and ".xcworkspace/" in path):
+                yield path
+
+
+def _moves(tree: Tree, names: Names) -> Iterator[Move]:
+    """Yield the move of every file below what moves, those that git ignores as well: a folder moves as a whole."""
+    for old in names.moved:
+        below = list(tree.on_disk(old)) or ([old] if tree.exists(old) else [])
+        for path in below:
+            if names.path(path) != path:
+                yield Move(path, names.path(path))
+
+
+# -- what must not happen
+
+
+def _refuse_clashes(project: XcodeProject, tree: Tree, names: Names, draft: Draft) -> None:
+    taken = {name for name in _target_names(project) if name not in names.targets}
+    for old, new in names.targets.items():
+        if new in taken:
+            draft.refusals.append(f"{project.path}: there is already a target “{new}” beside “{old}”")
+    for old, new in names.moved.items():
+        there = f"{parent(old)}/{new}" if parent(old) else new
+        if there.lower() != old.lower() and (tree.exists(there) or next(tree.below(there), None)):
+            draft.refusals.append(f"{there}: this name is taken, {old} cannot move there")
+
+
+_MANIFESTS = ("project.yml", "project.yaml", "Project.swift")
+
+
+def _refuse_generated(tree: Tree, names: Names, draft: Draft) -> None:
+    """Say that a generated project will be made again under its old name."""
+    start = f"{names.folder}/" if names.folder else ""
+    for name in _MANIFESTS:
+        if tree.exists(start + name):
+            draft.notes.append(
+                f"{start}{name}: the Xcode project is generated from this file: change the names of its targets there"
+            )
+
+
+# -- what keeps its value
+
+
+@dataclass(frozen=True)
+class _Moment:
+    """One target in one configuration, read before and after."""
+
+    target: Target
+    configuration: Configuration
+
+
+def _keep_values(
+    project: XcodeProject, tree: Tree, names: Names, texts: Texts, companions: list[Edit], draft: Draft
+) -> None:
+    """Write out the identifiers, names and files that would change because they are built from a technical name."""
+    changed = {(project.path, project.document.source.offset(node.start)): new for node, new in texts.values()}
+    now = TargetReader(project, tree, ConfigurationFiles(tree))
+    later = TargetReader(project, tree, ConfigurationFiles(tree), forecast=_forecast(project, names, changed))
+    for target in project.targets:
+        for item in target.configurations:
+            moment = _Moment(target, item)
+            _keep_setting(project, names, moment, now, later, texts, draft)
+            if target.kind in _UNSHIPPED:
+                continue
+            old, new = now.identity(target, item), later.identity(target, item)
+            if old.id and new.id and old.id.text != new.id.text and old.id.place.syntax.startswith("xml"):
+                _literal(tree, old.id, draft, "bundle identifier")
+            if old.name and (new.name is None or old.name.text != new.name.text):
+                _keep_name(project, tree, moment, old.name, now, draft)
+
+
+def _keep_setting(
+    project: XcodeProject,
+    names: Names,
+    moment: _Moment,
+    now: TargetReader,
+    later: TargetReader,
+    texts: Texts,
+    draft: Draft,
+) -> None:
+    before, after = now.table(moment.target, moment.configuration), later.table(moment.target, moment.configuration)
+    for key in ("PRODUCT_BUNDLE_IDENTIFIER", "INFOPLIST_KEY_CFBundleDisplayName", "INFOPLIST_KEY_CFBundleName"):
+        wanted = before.text(key)
+        if wanted and after.text(key) != wanted:
+            _write(project, moment, key, wanted, before.define(key), texts, draft)
+    for key in FILE_SETTINGS:
+        written = before.text(key)
+        full = join("" if written.startswith("/") else project.folder, written) if written else ""
+        found = after.text(key)
+        there = join("" if found.startswith("/") else project.folder, found) if found else ""
+        if full and there != names.path(full):
+            start = len(project.folder) + 1 if project.folder and full.startswith(project.folder + "/") else 0
+            _write(project, moment, key, names.path(full)[start:], before.define(key), texts, draft)
+
+
+def _write(
+    project: XcodeProject, moment: _Moment, key: str, text: str, found: object, texts: Texts, draft: Draft
+) -> None:
+    """Write a setting's value out, in the target's own configuration."""
+    own = moment.configuration.settings.get(key)
+    if own is not None:
+        put(texts, own, text)
+        node, _ = texts.get(getattr(own, "start", -1), (None, ""))
+        line = project.document.source.line(getattr(own, "start", 0))
+        if node is not None:
+            draft.notes.append(f"{project.path}:{line}: {node.value} was replaced by a literal: {text}")
+        return
+    settings: Dict = moment.configuration.settings
+    try:
+        at, before, after = openstep_opening(project.document, settings, key)
+    except FormatError as error:
+        draft.refusals.append(f"{project.path}:{error.line}: {key} of {moment.target.name} would change: {error}")
+        return
+    source = project.document.source
+    new = source.raw(before + encode("openstep", text) + after)
+    draft.edits.append(Edit(project.path, source.offset(at), source.offset(at), new, Facet.PROJECT_NAME))
+    draft.notes.append(f"{project.path}:{source.line(at)}: {key} = {text} is now written for {moment.target.name}")
+
+
+def _keep_name(
+    project: XcodeProject, tree: Tree, moment: _Moment, value: Value, now: TargetReader, draft: Draft
+) -> None:
+    """Keep what users read under the icon: it was built from the technical name."""
+    if value.place.syntax.startswith("xml") and "$" in value.place.written:
+        entry = next((o for o in now.owners.values() if o.owner is value), None)
+        if entry is not None:
+            _literal(tree, value, draft, "display name")
+            return
+    for opening in now.openings.values():
+        if opening.scope.module == moment.target.name:
+            source_edit = Edit(
+                opening.place.file,
+                opening.place.start,
+                opening.place.end,
+                _raw(
+                    tree,
+                    opening.place.file,
+                    opening.before + encode(opening.place.syntax, value.text) + opening.after,
+                ),
+                Facet.DISPLAY_NAME,
+            )
+            if source_edit not in draft.edits:
+                draft.edits.append(source_edit)
+                draft.notes.append(
+                    f"{opening.place.at}: the display name “{value.text}” followed from the product: written out"
+                )
+
+
+def _literal(tree: Tree, value: Value, draft: Draft, what: str) -> None:
+    spot = value.place
+    new = Edit(
+        spot.file, spot.start, spot.end, _raw(tree, spot.file, encode(spot.syntax, value.text)), Facet.PROJECT_NAME
+    )
+    if new not in draft.edits:
+        draft.edits.append(new)
+        draft.notes.append(f"{spot.at}: {spot.written} was replaced by a literal, so that the {what} stays")
+
+
+def _raw(tree: Tree, path: str, text: str) -> bytes:
+    return Source.read(tree.read(path) or b"").raw(text)
+
+
+# -- other projects, and what to say
+
+
+def _neighbours(tree: Tree, project: XcodeProject, names: Names) -> Iterator[Edit]:
+    """Yield the edits of other project files in the tree that refer to this one or to a file that moves."""
+    for path in tree.named("project.pbxproj"):
+        if path == project.path:
+            continue
+        try:
+            other = XcodeProject(path, tree.read(path) or b"")
+        except FormatError:
+            continue
+        texts: Texts = {}
+        for key, node in other.objects.items():
+            full = other.paths.get(key, "")
+            if full and node.text("path") and names.path(full) != full:
+                put(texts, node.get("path"), names.node_path(node.text("path"), full))
+        yield from edits(other, texts)
+        yield from comment_edits(other, names, texts)
+
+
+def _say(project: XcodeProject, tree: Tree, names: Names, draft: Draft) -> None:
+    start = f"{names.folder}/" if names.folder else ""
+    for stale in ("Podfile.lock", "Pods/Manifest.lock"):
+        if tree.exists(start + stale):
+            draft.notes.append(f"{start}{stale}: made for the old target names: install the dependencies anew")
+            break
+    else:
+        if tree.exists(f"{start}Podfile"):
+            draft.notes.append(
+                f"{start}Podfile: install the dependencies anew, so that their project has the new names"
+            )
+    for target in project.targets:
+        products = {spot.node.value for spot in spots(project) if spot.key == "PRODUCT_NAME"}
+        own = target.node.text("productName")
+        if target.name in names.targets and own and own in products and own not in names.products:
+            draft.notes.append(f"{project.path}: the product {own} of {target.name} keeps its name")
