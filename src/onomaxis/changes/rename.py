@@ -126,4 +126,5 @@ def _residue(survey: Survey, later: Tree, plan: Plan) -> tuple[Residue, ...]:
     targets = {change.target for change in plan.changes if change.target}
     paths = sorted((survey.held & later.known) | targets)
     held = {path: data for path in paths if (data := later.read(path)) is not None}
-    return find_residue(survey, held, plan.renamings, plan.names)
+    held |= later.holding(old for old, _ in plan.technical)
+    return find_residue(survey, held, plan.renamings, plan.names, plan.technical)

@@ -90,6 +90,7 @@ def _title(wish: Wish) -> str:
             ("name", wish.name),
             ("version", wish.version),
             ("build", wish.build),
+            ("technical name", wish.project_name),
             ("flavor", wish.flavor),
         )
         if value

@@ -91,11 +91,11 @@ def display_name(value: str) -> str:
 
 
 def project_name(text: str) -> None:
-    """Raise InputError unless *text* can name a Gradle build (docs.gradle.org, "Naming recommendations")."""
+    """Raise InputError unless *text* can be a technical name (docs.gradle.org, "Naming recommendations")."""
     bad = next((char for char in text if char in '/\\:<>"?*|' or not char.isprintable()), "")
     if bad or text.startswith(".") or text.endswith(".") or not text.strip():
         said = f"“{bad}” may not stand in it" if bad else "it may not be blank, nor begin or end with a dot"
-        raise InputError(f"“{text}” cannot name a Gradle build: {said}")
+        raise InputError(f"“{text}” cannot be a technical name: {said}")
 
 
 def version_name(value: str, ios: bool) -> str:

@@ -29,9 +29,13 @@ _IMPORT = re.compile(r"\s*(?:@testable\s+)?import\b|\s*(?://|\*|/\*|#)")
 
 
 def find_residue(
-    survey: Survey, held: Mapping[str, bytes], renamings: Sequence[Renaming], names: Iterable[tuple[str, str]]
+    survey: Survey,
+    held: Mapping[str, bytes],
+    renamings: Sequence[Renaming],
+    names: Iterable[tuple[str, str]],
+    technical: Iterable[tuple[str, str]] = (),
 ) -> tuple[Residue, ...]:
-    """Search *held* (files as they will be, by new path) for the old identifiers and names."""
+    """Search *held* (files as they will be, by new path) for the old identifiers, display and technical names."""
     found: set[Residue] = set()
     for path, data in held.items():
         try:
@@ -43,6 +47,8 @@ def find_residue(
         found.update(_forms(path, source, {hit.start for hit in hits}, renamings))
         for old, new in names:
             found.update(_names(path, source, old, new))
+        for old, new in technical:
+            found.update(_technical_names(path, source, old, new))
     return tuple(sorted(found, key=lambda item: (item.file, item.line, item.text, item.reason)))
 
 
@@ -135,6 +141,30 @@ def _names(path: str, source: Source, old: str, new: str) -> Iterable[Residue]:
             "a technical name, a comment or a document" if technical else "shows the old display name: decide by hand"
         )
         yield Residue(path, source.line(match.start()), _shown(source, match.start()), reason)
+
+
+# Files that speak of projects, targets and folders; elsewhere a word is more likely a type or a text.
+_BUILD_FILES = (
+    ".pbxproj", ".xcscheme", ".xcworkspacedata", ".xctestplan", ".xcconfig", ".storyboard", ".xib", ".yml", ".yaml",
+    ".sh", ".json", ".rb", ".toml", ".gitignore", "file", ".js", ".cjs", ".mjs", ".gradle", ".kts",
+)  # fmt: skip
+_SEEN_NAME = re.compile(r"Display_?Name|CFBundleName|app_?name", re.IGNORECASE)
+
+
+def _technical_names(path: str, source: Source, old: str, new: str) -> Iterable[Residue]:
+    """Yield places in build files that still bear the old technical name as a word."""
+    needle = old.encode("utf-8").decode("latin-1")
+    if not path.endswith(_BUILD_FILES) or needle not in source.view:
+        return
+    pattern = re.compile(rf"(?<![\w$\x80-\xff]){re.escape(needle)}(?![\w\x80-\xff])", re.ASCII)
+    fresh = new.encode("utf-8").decode("latin-1")
+    for match in pattern.finditer(source.view):
+        if old in new and source.view.startswith(fresh, match.start() - fresh.find(needle)):
+            continue
+        line = source.line_around(match.start())
+        if not _SEEN_NAME.search(line):
+            reason = "the old technical name: change it by hand if it means the project, a target or a folder"
+            yield Residue(path, source.line(match.start()), _shown(source, match.start()), reason)
 
 
 def _shown(source: Source, position: int) -> str:

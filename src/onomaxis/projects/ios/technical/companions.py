@@ -141,7 +141,7 @@ def _xcode_attribute(element: Element, attribute: Attribute, names: Names, base:
 
 
 def _moved(names: Names, base: str, relative: str) -> str:
-    full = join(base, relative)
+    full = join(base, relative) if relative else ""
     return names.node_path(relative, full) if full else relative
 
 
@@ -301,6 +301,20 @@ _TARGET_CALL = re.compile(
 _COMPARED = re.compile(r"(?:==|!=|include\?\(?)\s*[\"']\Z")
 
 
+def _places(names: Names, path: str) -> Iterator[tuple[str, str]]:
+    """Yield the moved paths as a script may write them without doubt: from the root, or from its own folder.
+
+    A single word may be anything, but in an ignore file it is a path.
+    """
+    start = f"{parent(path)}/" if parent(path) else ""
+    for old, new in names.moved.items():
+        if old.endswith((*_CONTAINERS, ".xcscheme")):
+            continue
+        for written in {old, old.removeprefix(start)}:
+            if "/" in written or (path.endswith(".gitignore") and old.startswith(start)):
+                yield written, new
+
+
 def _mentioned(file: _File, context: _Context) -> Iterator[Edit]:
     """Rewrite what any script says without doubt: project and workspace files, moved paths, ``-scheme Old``."""
     path, data = file
@@ -317,10 +331,7 @@ def _mentioned(file: _File, context: _Context) -> Iterator[Edit]:
     ):
         for match in re.finditer(pattern, view) if several else ():
             found[match.start("name")] = match.end("name"), several[match["name"]]
-    for old, new in names.moved.items():
-        if "/" not in old or old.endswith((*_CONTAINERS, ".xcscheme")):
-            continue
-        (written,) = bytewise({old: ""})
+    for written, new in bytewise(dict(_places(names, path))).items():
         for match in re.finditer(rf"(?<![\w.-]){re.escape(written)}(?=[/\"'\s]|\Z)", view):
             found[match.end() - len(written.rpartition("/")[2])] = match.end(), new
     for start, (end, new) in found.items():

@@ -232,13 +232,16 @@ def _keep_values(
         for item in target.configurations:
             moment = _Moment(target, item)
             _keep_setting(project, names, moment, now, later, texts, draft)
-            if target.kind in _UNSHIPPED:
-                continue
             old, new = now.identity(target, item), later.identity(target, item)
-            if old.id and new.id and old.id.text != new.id.text and old.id.place.syntax.startswith("xml"):
+            if old.id and new.id and old.id.text != new.id.text and _computed_here(old.id):
                 _literal(tree, old.id, draft, "bundle identifier")
-            if old.name and (new.name is None or old.name.text != new.name.text):
+            if target.kind not in _UNSHIPPED and old.name and (new.name is None or old.name.text != new.name.text):
                 _keep_name(project, tree, moment, old.name, now, draft)
+
+
+def _computed_here(value: Value) -> bool:
+    """Tell whether a property list builds the identifier itself, not by the setting that is made for it."""
+    return value.place.syntax.startswith("xml") and "PRODUCT_BUNDLE_IDENTIFIER" not in value.place.written
 
 
 def _keep_setting(
