@@ -191,6 +191,8 @@ class TargetReader:
         if plist is None or entry is None or not entry.value:
             return setting
         value = self._plist_value(table, plist[0], plist[1], entry, facet)
+        if setting is not None and entry.value.strip("${()}") == _SETTING_OF[key]:
+            return setting
         if value is None or f"({_SETTING_OF[key]}" in entry.value or f"{{{_SETTING_OF[key]}" in entry.value:
             return value
         if value.place == value.origin or len(value.pieces) > 1:

@@ -1,3 +1,4 @@
+import LendspanKit
 import SwiftUI
 
 struct LoanList: View {
