@@ -69,6 +69,12 @@ def snapshot(folder: Path) -> dict[str, tuple[str, int]]:
     return found
 
 
+def text_of(path: Path) -> str:
+    """Return a file's text; those with a byte order mark of UTF-16 are read so."""
+    data = path.read_bytes()
+    return data.decode("utf-16" if data[:2] in (b"\xff\xfe", b"\xfe\xff") else "utf-8")
+
+
 def files(folder: Path, contents: dict[str, str | bytes]) -> Path:
     """Write files below *folder*; text becomes UTF-8 with the line ends it has."""
     for name, content in contents.items():

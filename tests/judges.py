@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import plistlib
 import re
 import subprocess
@@ -109,7 +110,10 @@ def check_lists(folder: Path) -> int:
         elif path.suffix in (".pbxproj", ".strings"):
             run(judge("plparse"), path)
             count += 1
-        elif path.suffix in (".storyboard", ".xcscheme"):
+        elif path.suffix in (".xcstrings", ".xctestplan"):
+            json.loads(path.read_text("utf-8"))
+            count += 1
+        elif path.suffix in (".storyboard", ".xcscheme", ".xcworkspacedata"):
             run(judge("xmllint"), "--noout", path)
             count += 1
     return count

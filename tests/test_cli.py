@@ -14,7 +14,7 @@ from pathlib import Path
 
 import pytest
 
-from conftest import files, judge, onomaxis, snapshot
+from conftest import files, judge, onomaxis, snapshot, text_of
 from onomaxis.demo import ART, copy_demo
 
 SOURCE = Path(__file__).parent.parent / "src" / "onomaxis"
@@ -44,7 +44,7 @@ BAD = [
     (["--build", "2100000001"], 2, "version code"),
     (["--locale-name", "de"], 2, "LOCALE=TEXT"),
     (["--locale-name", "d=X"], 2, "language tag"),
-    (["--locale-name", "fr=X"], 3, "InfoPlist.strings for fr"),
+    (["--locale-name", "it=X"], 3, "InfoPlist.strings for it"),
     (["--flavor", "none", "--name", "X"], 2, "no flavor"),
     (["--app", "none", "--name", "X"], 2, "no app"),
     ([], 2, "nothing to change"),
@@ -127,7 +127,7 @@ def test_json_shapes(demo: Path) -> None:
     assert app["origin"]["version"] == "android/gradle/libs.versions.toml:6"
     assert app["origin"]["build"] == "android/gradle.properties:4"
     for mention in survey.json["mentions"]:
-        line = (demo / mention["file"]).read_text("utf-8").split("\n")[mention["line"] - 1]
+        line = text_of(demo / mention["file"]).split("\n")[mention["line"] - 1]
         assert line[mention["column"] - 1 :].startswith(mention["written"].split("\n")[0])
         assert mention["role"] in ("owner", "follower", "outside", "prose")
     rename = onomaxis("rename", demo, "--name", "Shed", "--dry-run", "--json").json

@@ -12,7 +12,7 @@ from pathlib import Path
 
 import pytest
 
-from conftest import commit_all, files, onomaxis, snapshot
+from conftest import commit_all, files, onomaxis, snapshot, text_of
 from judges import check_lists, compile_java, link_android, parse_errors, unresolved_imports
 
 NAME = 'Zoë’s "R&D" <Möwe> 1'
@@ -40,12 +40,12 @@ def judged(demo: Path, app_id: str, label: str, work: Path) -> None:
     classes = work / "java/classes"
     for name in re.findall(r"(?<=[\"L])[a-z]+(?:/[\w$]+)+", native):
         assert name.startswith("java/lang/") or (classes / f"{name}.class").exists()
-    assert check_lists(demo / "ios") >= 9
+    assert check_lists(demo / "ios") >= 15
     assert sum(parse_errors(demo).values()) == 0
     assert unresolved_imports(demo / "android", "org.lendspan") == set()
     ios = app_of(demo, "ios")
     assert (ios["id"], ios["name"]) == (app_id, label)
-    assert [part["id"] for part in ios["parts"]] == [f"{app_id}.widget", f"{app_id}.tests"]
+    assert [part["id"] for part in ios["parts"]] == [f"{app_id}.{part}" for part in ("widget", "watchkitapp", "notices", "tests")]
 
 
 # Flavor, what it adds to the ID, its names where they are its own.
@@ -99,7 +99,7 @@ def test_every_remaining_mention_is_listed(demo: Path) -> None:
         (path.relative_to(demo).as_posix(), number)
         for path in demo.rglob("*")
         if path.is_file() and not {".git", ".onomaxis"} & set(path.relative_to(demo).parts) and path.suffix != ".png"
-        for number, line in enumerate(path.read_text("utf-8").split("\n"), 1)
+        for number, line in enumerate(text_of(path).split("\n"), 1)
         if "org.lendspan.app" in line
     }
     assert standing and standing <= listed

@@ -53,13 +53,13 @@ def pbxproj(
         settings(f"C{number:03d}", name, project)
     listed("L000", [f"C{number:03d}" for number in range(len(configurations))])
     for at, (target, (kind, values)) in enumerate(targets.items(), 1):
-        product, ending = PRODUCTS[kind]
+        product, _ = PRODUCTS[kind]
         lines.extend([
             f"\t\t{keys[target]} /* {target} */ = {{", "\t\t\tisa = PBXNativeTarget;",
             f"\t\t\tbuildConfigurationList = L{at:03d};", "\t\t\tbuildPhases = ();", "\t\t\tdependencies = ();",
             *([f"\t\t\tfileSystemSynchronizedGroups = (S{keys[target]});"] if target in folders else []),
             f"\t\t\tname = {quoted(target)};", f"\t\t\tproductName = {quoted(target)};",
-            f"\t\t\tproductType = {quoted(product)}; /* {target}.{ending} */", "\t\t};",
+            f"\t\t\tproductType = {quoted(product)};", "\t\t};",
         ])  # fmt: skip
         mine = []
         for number, name in enumerate(configurations):

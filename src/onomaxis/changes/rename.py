@@ -11,7 +11,7 @@ from onomaxis.changes.journal import Entry, Journal, digest
 from onomaxis.changes.plan import Plan, make_plan, plan_technical
 from onomaxis.changes.undo import undo_changes
 from onomaxis.errors import FaultError, RefusedError
-from onomaxis.model import HIDDEN_PARTS, Residue, Wish
+from onomaxis.model import HIDDEN_PARTS, Residue, Value, Wish
 from onomaxis.projects.base import Project
 from onomaxis.survey.residue import find_residue
 from onomaxis.survey.survey import Survey, kind_of, read_projects
@@ -29,7 +29,7 @@ def plan_rename(survey: Survey, wish: Wish) -> Plan:
         before = read_projects(later)
         plan = plan_technical(survey, later, wish, plan)
         later = changed_tree(survey.tree, plan.changes)
-        _prove_kept(before, read_projects(later))
+        _prove_kept(before, read_projects(later), dict(plan.technical))
     if plan.empty:
         return plan
     projects = read_projects(later)
@@ -83,16 +83,19 @@ def _prove(survey: Survey, projects: list[Project], wish: Wish) -> None:
         )
 
 
-def _prove_kept(before: list[Project], after: list[Project]) -> None:
+def _prove_kept(before: list[Project], after: list[Project], technical: dict[str, str]) -> None:
     """Make sure that a technical rename changed nothing that ships: no ID, no display name, no version."""
-    old, new = _shipped(before), _shipped(after)
+    old, new = _shipped(before, technical), _shipped(after, technical)
     if old != new:
         lost = next((f"{a} → {b}" for a, b in zip(old, new, strict=False) if a != b), "a target is lost")
         raise FaultError(f"the technical rename would change what ships: {lost}; nothing was changed")
 
 
-def _shipped(projects: list[Project]) -> list[list[str | None]]:
-    """Return what is seen of each product; nobody sees the name of a test bundle."""
+def _shipped(projects: list[Project], technical: dict[str, str]) -> list[list[str | None]]:
+    """Return what is seen of each product; nobody sees the name of a test bundle.
+
+    A name that nothing but the product gives may change with it: there is no place to write it.
+    """
     rows: list[list[str | None]] = []
     for app in (app for project in projects for app in project.apps):
         items = [(app.id, app.name, app.version, app.build)]
@@ -100,8 +103,14 @@ def _shipped(projects: list[Project]) -> list[list[str | None]]:
             (part.id, None if part.kind in HIDDEN_PARTS else part.name, part.version, part.build)
             for part in app.parts
         ]
-        rows += [[value.text if value else None for value in item] for item in items]
+        rows += [[_said(value, technical) for value in item] for item in items]
     return sorted(rows, key=str)
+
+
+def _said(value: Value | None, technical: dict[str, str]) -> str | None:
+    if value is None or any(piece.place for piece in value.pieces):
+        return value.text if value else None
+    return technical.get(value.text, value.text)
 
 
 def _way_back(survey: Survey, after: str) -> Entry | None:

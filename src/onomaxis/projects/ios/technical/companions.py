@@ -221,7 +221,7 @@ def _declared(tree: Tree, names: Names) -> frozenset[str]:
     if not wanted:
         return frozenset()
     pattern = re.compile(
-        rf"\b(?:class|struct|enum|protocol|actor|typealias|let|var|func|case|@interface)\s+({wanted})\b".encode()
+        rf"\b(?:class|struct|enum|protocol|actor|typealias|let|var|func|case|@interface)\s+({wanted})(?![\w.])".encode()
     )
     found: set[str] = set()
     for path in tree.below(names.folder):

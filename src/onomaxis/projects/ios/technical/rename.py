@@ -301,24 +301,16 @@ def _keep_name(
         if entry is not None:
             _literal(tree, value, draft, "display name")
             return
-    for opening in now.openings.values():
-        if opening.scope.module == moment.target.name:
-            source_edit = Edit(
-                opening.place.file,
-                opening.place.start,
-                opening.place.end,
-                _raw(
-                    tree,
-                    opening.place.file,
-                    opening.before + encode(opening.place.syntax, value.text) + opening.after,
-                ),
-                Facet.DISPLAY_NAME,
-            )
-            if source_edit not in draft.edits:
-                draft.edits.append(source_edit)
-                draft.notes.append(
-                    f"{opening.place.at}: the display name “{value.text}” followed from the product: written out"
-                )
+    openings = [item for item in now.openings.values() if item.scope.module == moment.target.name]
+    for opening in openings:
+        spot = opening.place
+        text = opening.before + encode(spot.syntax, value.text) + opening.after
+        edit = Edit(spot.file, spot.start, spot.end, _raw(tree, spot.file, text), Facet.DISPLAY_NAME)
+        if edit not in draft.edits:
+            draft.edits.append(edit)
+            draft.notes.append(f"{spot.at}: the display name “{value.text}” followed from the product: written out")
+    if not openings:
+        draft.notes.append(f"{moment.target.name}: the display name “{value.text}” follows from the product's name")
 
 
 def _literal(tree: Tree, value: Value, draft: Draft, what: str) -> None:
