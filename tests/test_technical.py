@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import re
 import shutil
 from pathlib import Path
 
@@ -29,6 +28,7 @@ def shipped(folder: Path) -> list[tuple]:
 def test_demo_there_and_back(demo: Path, tmp_path: Path, name: str) -> None:
     """Everything the judge saw before holds after; nothing that ships changes; back again is the same tree."""
     before, facts, products = snapshot(demo), inspect(demo), shipped(demo)
+    podfile = (demo / "ios/Podfile").read_text()
     (demo / "ios/Lendspan.xcodeproj/xcuserdata").mkdir()
     (demo / "ios/Lendspan.xcodeproj/xcuserdata/state.txt").write_text("mine")
     done = onomaxis("rename", demo, "--project-name", name, "--json")
@@ -43,8 +43,7 @@ def test_demo_there_and_back(demo: Path, tmp_path: Path, name: str) -> None:
     assert f'#import "{module}-Swift.h"' in (ios / f"{name}/LegacyScanner.m").read_text()
     assert "import LendspanKit\n" in (ios / f"{name}/LoanList.swift").read_text()
     assert f"<string>{module}Notices.NoticeService</string>" in (ios / f"{name}Notices/Info.plist").read_text()
-    pods = (ios / "Podfile").read_text()
-    assert set(re.findall(r"'([^':0-9]*)'", pods)) == {name, f"{name}.xcodeproj", f"{name}Tests"} and pods.count(f"'{name}'") == 3
+    assert (ios / "Podfile").read_text() == podfile.replace("'Lendspan", f"'{name}")
     again = onomaxis("rename", demo, "--project-name", name, "--json").json
     assert (again["edits"], again["moves"], again["journal"]) == (0, [], "")
     copy = shutil.copytree(demo, tmp_path / "copy", ignore=shutil.ignore_patterns(".onomaxis"))
