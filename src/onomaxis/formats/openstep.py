@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
@@ -11,15 +11,28 @@ from onomaxis.errors import FormatError
 from onomaxis.formats.escapes import decode_backslashes
 from onomaxis.formats.source import Source
 
+_SPACE = r"(?:[ \t\r\n\f\v]++|//[^\n]*+|/\*[^*]*+\*++(?:[^/*][^*]*+\*++)*+/)*+"
+_WORD = r"[A-Za-z0-9_$.:@+~\x80-\xff-]"
+_BARE_TEXT = rf"{_WORD}++(?:/(?![/*]){_WORD}*+)*+|(?:/(?![/*]){_WORD}*+)++"
+_STRING = r'"[^"\\]*+(?:\\.[^"\\]*+)*+"'
+_QUOTED = r'"([^"\\]*+(?:\\.[^"\\]*+)*+)"'
+# Space and comments, then one token. Each alternative begins with a different character, so none is tried in vain.
 _TOKEN = re.compile(
-    r"""(?P<space>(?:\s+|//[^\n]*|/\*.*?\*/)+)
-      |(?P<bare>(?:[A-Za-z0-9_$.:@+~-]|/(?![/*])|[\x80-\xff])+)
-      |(?P<double>"(?:[^"\\]|\\.)*")
-      |(?P<single>'(?:[^'\\]|\\.)*')
-      |(?P<data><[0-9A-Fa-f\s]*>)
-      |(?P<mark>[{}();=,])""",
-    re.VERBOSE | re.DOTALL,
+    rf"{_SPACE}(?:({_BARE_TEXT})|{_QUOTED}|'([^'\\]*(?:\\.[^'\\]*)*)'|(<[0-9A-Fa-f\s]*>)|([{{}}();=,])|(\Z))",
+    re.DOTALL,
 )
+# What a project file mostly consists of, read at one stroke: a whole entry with two strings, a whole array item.
+_PAIR = re.compile(
+    rf"{_SPACE}(?:({_BARE_TEXT})|{_QUOTED}){_SPACE}={_SPACE}(?:({_BARE_TEXT})|{_QUOTED}){_SPACE};", re.DOTALL
+)
+_PLAIN = re.compile(
+    rf"{_SPACE}(?:({_BARE_TEXT})|{_QUOTED}){_SPACE}={_SPACE}\\{{"
+    rf"((?:{_SPACE}(?:{_BARE_TEXT}|{_STRING}){_SPACE}={_SPACE}(?:{_BARE_TEXT}|{_STRING}){_SPACE};)*+{_SPACE})\\}}{_SPACE};",
+    re.DOTALL,
+)
+_ITEM = re.compile(rf"{_SPACE}(?:({_BARE_TEXT})|{_QUOTED}){_SPACE},", re.DOTALL)
+_BARE, _DOUBLE, _SINGLE, _DATA, _MARK, _END = range(1, 7)
+_DEEPEST = 100
 
 
 @dataclass(slots=True)
@@ -54,14 +67,29 @@ class Entry:
     end: int
 
 
-@dataclass(slots=True)
 class Dict:
-    """A dictionary; a key that stands twice keeps both entries, look-ups give the last, as the readers do."""
+    """A dictionary; a key that stands twice keeps both entries, look-ups give the last, as the readers do.
 
-    entries: list[Entry] = field(default_factory=list)
-    start: int = 0
-    end: int = 0
-    _index: dict[str, Node] | None = None
+    The entries of one that holds only strings are made when they are first asked for: a large project file has
+    thousands of them, and most are never looked at.
+    """
+
+    __slots__ = ("_entries", "_index", "_read", "end", "start")
+
+    def __init__(self, start: int = 0, end: int = 0, read: Callable[[int, int], list[Entry]] | None = None) -> None:
+        self.start = start
+        self.end = end
+        self._read = read
+        self._entries: list[Entry] = []
+        self._index: dict[str, Node] | None = None
+
+    @property
+    def entries(self) -> list[Entry]:
+        """The entries in file order."""
+        if self._read is not None:
+            read, self._read = self._read, None
+            self._entries = read(self.start, self.end)
+        return self._entries
 
     def get(self, key: str) -> Node | None:
         """Return the value of *key*."""
@@ -89,90 +117,128 @@ Node = Text | Array | Dict
 
 
 class _Parser:
+    """Reads one token at a time; the next one is always at hand as ``kind``, ``start``, ``end``."""
+
     def __init__(self, source: Source) -> None:
         self.source = source
         self.view = source.view
-        self.at = 0
-        self.kind = ""
-        self.start = 0
-        self.end = 0
+        self.ascii = source.view.isascii()
+        self.kind = self.start = self.end = self.at = self.before = 0
         self.advance()
 
     def advance(self) -> None:
-        while True:
-            if self.at >= len(self.view):
-                self.kind, self.start, self.end = "end", self.at, self.at
-                return
-            match = _TOKEN.match(self.view, self.at)
-            if match is None:
-                raise self.fault("unexpected character")
-            self.at = match.end()
-            if match.lastgroup != "space":
-                self.kind, self.start, self.end = str(match.lastgroup), match.start(), match.end()
-                return
+        """Read the token at ``at``; ``before`` is where the space in front of it began."""
+        match = _TOKEN.match(self.view, self.at)
+        if match is None or match.lastindex is None:
+            raise self.fault("unexpected character", self.at)
+        self.before = self.at
+        self.kind = match.lastindex
+        self.start, self.end = match.span(self.kind)
+        self.at = match.end()
 
-    def fault(self, what: str) -> FormatError:
-        position = min(self.at, self.start) if self.kind == "end" else self.start
+    def fault(self, what: str, position: int = -1) -> FormatError:
+        position = self.start if position < 0 else position
+        rest = self.view[position:]
+        position += len(rest) - len(rest.lstrip()) if self.kind != _END else 0
         return FormatError(f"not a readable property list: {what}", line=self.source.line(position))
 
+    def matched(self, match: re.Match[str], bare: int) -> Text:
+        """Return the string in group *bare*, or quoted in the group after it."""
+        start, end = match.span(bare)
+        if start >= 0:
+            return Text(self.view[start:end] if self.ascii else self.source.text(start, end), start, end)
+        start, end = match.span(bare + 1)
+        return Text(self.unquoted(start, end), start - 1, end + 1)
+
+    def unquoted(self, start: int, end: int) -> str:
+        value = self.view[start:end] if self.ascii else self.source.text(start, end)
+        return decode_backslashes(value) if "\\" in value else value
+
     def is_mark(self, mark: str) -> bool:
-        return self.kind == "mark" and self.view[self.start] == mark
+        return self.kind == _MARK and self.view[self.start] == mark
 
     def expect(self, mark: str) -> int:
-        if not self.is_mark(mark):
+        if self.kind != _MARK or self.view[self.start] != mark:
             raise self.fault(f"“{mark}” expected")
         end = self.end
         self.advance()
         return end
 
     def text(self) -> Text:
-        if self.kind not in ("bare", "double", "single", "data"):
+        kind, start, end = self.kind, self.start, self.end
+        if kind > _DATA:
             raise self.fault("a string expected")
-        if self.kind in ("double", "single"):
-            value = decode_backslashes(self.source.text(self.start + 1, self.end - 1))
-        else:
-            value = self.source.text(self.start, self.end)
-        node = Text(value, self.start, self.end)
         self.advance()
-        return node
+        if kind in (_DOUBLE, _SINGLE):
+            return Text(self.unquoted(start, end), start - 1, end + 1)
+        return Text(self.view[start:end] if self.ascii else self.source.text(start, end), start, end)
 
     def node(self, depth: int) -> Node:
-        if depth > 100:
+        if self.kind != _MARK:
+            return self.text()
+        if depth > _DEEPEST:
             raise self.fault("nested too deeply")
-        if self.is_mark("{"):
+        if self.view[self.start] == "{":
             start = self.start
             self.advance()
             found = self.entries(depth, "}")
             found.start, found.end = start, self.expect("}")
             return found
-        if self.is_mark("("):
+        if self.view[self.start] == "(":
             return self.array(depth)
-        return self.text()
+        raise self.fault("a string expected")
 
     def array(self, depth: int) -> Array:
         found = Array(start=self.start)
-        self.advance()
-        while not self.is_mark(")"):
-            found.items.append(self.node(depth + 1))
+        items, view = found.items, self.view
+        while True:
+            while match := _ITEM.match(view, self.at):
+                items.append(self.matched(match, 1))
+                self.at = match.end()
+            self.advance()
+            if self.is_mark(")"):
+                break
+            items.append(self.node(depth + 1))
             if not self.is_mark(","):
                 break
-            self.advance()
         found.end = self.expect(")")
+        return found
+
+    def pairs(self, start: int, end: int) -> list[Entry]:
+        """Return the entries between two braces that hold nothing but pairs of strings."""
+        found = []
+        at = start + 1
+        while match := _PAIR.match(self.view, at, end):
+            found.append(Entry(self.matched(match, 1), self.matched(match, 3), match.end()))
+            at = match.end()
         return found
 
     def entries(self, depth: int, closing: str) -> Dict:
         found = Dict()
-        while self.kind != "end" and not (closing and self.is_mark(closing)):
+        entries, view = found.entries, self.view
+        while True:
+            self.at = self.before
+            while True:
+                if match := _PAIR.match(view, self.at):
+                    entries.append(Entry(self.matched(match, 1), self.matched(match, 3), match.end()))
+                elif match := _PLAIN.match(view, self.at):
+                    inner = Dict(match.start(3) - 1, match.end(3) + 1, self.pairs)
+                    entries.append(Entry(self.matched(match, 1), inner, match.end()))
+                else:
+                    break
+                self.at = match.end()
+            self.advance()
+            if self.kind == _END or (closing and self.is_mark(closing)):
+                return found
             key = self.text()
             value: Node = key
             if self.is_mark("="):
                 self.advance()
                 value = self.node(depth + 1)
             if closing and self.is_mark(closing):
-                found.entries.append(Entry(key, value, value.end))
-                break
-            found.entries.append(Entry(key, value, self.expect(";")))
-        return found
+                entries.append(Entry(key, value, value.end))
+                return found
+            entries.append(Entry(key, value, self.expect(";")))
 
 
 class OpenStepDocument(NamedTuple):
@@ -203,7 +269,7 @@ def parse_openstep(data: bytes) -> OpenStepDocument:
     parser = _Parser(source)
     if parser.is_mark("{"):
         top = parser.node(0)
-        if parser.kind != "end":
+        if parser.kind != _END:
             raise parser.fault("text after the end")
         assert isinstance(top, Dict)
     else:
