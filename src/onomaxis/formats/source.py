@@ -9,7 +9,10 @@ are transcoded for the view, and :meth:`Source.offset` translates back.
 from __future__ import annotations
 
 import codecs
+import re
+from bisect import bisect_left
 from dataclasses import dataclass, field
+from functools import cached_property
 
 from onomaxis.errors import FormatError
 
@@ -110,7 +113,11 @@ class Source:
 
     def line(self, position: int) -> int:
         """Return the 1-based line of a view position."""
-        return self.view.count("\n", 0, position) + 1
+        return bisect_left(self._line_ends, position) + 1
+
+    @cached_property
+    def _line_ends(self) -> list[int]:
+        return [match.start() for match in re.finditer("\n", self.view)]
 
     def column(self, position: int) -> int:
         """Return the 1-based column, in characters, of a view position."""

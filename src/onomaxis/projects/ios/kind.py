@@ -46,12 +46,14 @@ class IosKind:
 
     def mentions(self, project: Project, path: str, source: Source, hits: Hits) -> list[Mention]:
         """Say what each occurrence in a file is."""
-        return classify(project.foreign, path, source, hits)
+        detail = project.detail
+        known = detail.parsed.document if isinstance(detail, _Detail) and detail.parsed.path == path else None
+        return classify(project.foreign, path, source, hits, known)
 
     def rename_project(self, project: Project, tree: Tree, name: str) -> Draft:
         """Give project file, targets, schemes, folders and modules their new name."""
         assert isinstance(project.detail, _Detail)
-        return rename_project(project.detail.path, tree, project.apps[0].module, name)
+        return rename_project(project.detail.parsed.path, tree, project.apps[0].module, name)
 
     def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], wish: Wish) -> Draft:
         """Add localized names that are missing where the language has a strings file; say where it has none."""
@@ -71,14 +73,14 @@ class _Detail:
 
     def __init__(
         self,
+        parsed: XcodeProject,
         ids: BundleIds,
         strings: list[tuple[str, str]],
         label: str,
         undefined: tuple[UndefinedId, ...] = (),
         catalogs: tuple[str, ...] = (),
-        path: str = "",
     ) -> None:
-        self.path = path
+        self.parsed = parsed
         self.catalogs = catalogs
         self.undefined = undefined
         self.ids = ids
@@ -126,7 +128,7 @@ def _project(path: str, tree: Tree) -> Project | None:
         identifiers,
         (*reader.faults, *files.faults),
         (*reader.disagreements, *_disagreements(apps)),
-        _Detail(ids, strings, parsed.name, tuple(reader.undefined), tuple(catalogs), path),
+        _Detail(parsed, ids, strings, parsed.name, tuple(reader.undefined), tuple(catalogs)),
         icons=tuple({(home.folder, home.name, home.flavor): home for home in icons}.values()),
     )
 

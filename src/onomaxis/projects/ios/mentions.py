@@ -5,7 +5,7 @@ from __future__ import annotations
 from bisect import bisect_right
 from typing import NamedTuple
 
-from onomaxis.formats.openstep import Text, parse_openstep
+from onomaxis.formats.openstep import OpenStepDocument, Text, parse_openstep
 from onomaxis.formats.source import Source
 from onomaxis.model import Facet, Mention, Piece, Role, Scope, Value
 from onomaxis.projects.base import Hits, Occurrence, place
@@ -37,17 +37,21 @@ class BundleIds(NamedTuple):
     all: tuple[str, ...]
 
 
-def classify(foreign: tuple[str, ...], path: str, source: Source, hits: Hits) -> list[Mention]:
-    """Say what each occurrence is."""
-    literals = _literals(path, source)
+def classify(
+    foreign: tuple[str, ...], path: str, source: Source, hits: Hits, known: OpenStepDocument | None = None
+) -> list[Mention]:
+    """Say what each occurrence is; *known* is the file as parsed, where it was."""
+    literals = _literals(path, source, known)
     return [_one(foreign, path, source, hit, literals) for hit in hits]
 
 
-def _literals(path: str, source: Source) -> list[Text]:
+def _literals(path: str, source: Source, known: OpenStepDocument | None) -> list[Text]:
     """Return the strings of a project file in order, so that an occurrence is edited within its literal."""
     if not path.endswith(".pbxproj"):
         return []
-    found = [node for _, node in parse_openstep(source.data).texts()]
+    if known is not None and known.source.data != source.data:  # the file as it will be
+        known = None
+    found = [node for _, node in (known or parse_openstep(source.data)).texts()]
     return sorted(found, key=lambda node: node.start)
 
 
