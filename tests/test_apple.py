@@ -111,3 +111,89 @@ def test_identifiers_built_from_nothing(tmp_path: Path, targets: dict[str, tuple
     for value in wanted.values():
         assert text.count(f"PRODUCT_BUNDLE_IDENTIFIER = {value};") == 2
     assert ("TEAM is not defined" in done.out + done.err) and (code or '"a.$(TEAM).t"' in text)
+
+
+OWN = {
+    "Shed": ("app", {"*": {"PRODUCT_BUNDLE_IDENTIFIER": "org.x.shed", "INFOPLIST_FILE": "Shed/Info.plist", "DEVELOPMENT_TEAM": "OLDOLDOLD1"}}),
+    "Service": ("widget", {"*": {"PRODUCT_BUNDLE_IDENTIFIER": "org.x.shed.service", "INFOPLIST_FILE": "Service/Info.plist"}}),
+    "Tests": ("tests", {"*": {"PRODUCT_BUNDLE_IDENTIFIER": "org.x.tests", "INFOPLIST_FILE": "Tests/Info.plist", "MARKETING_VERSION": "1.0"}}),
+}  # fmt: skip
+
+
+def own(tmp_path: Path, service: str, configurations: tuple[str, ...] = ("Debug", "Release"), extra: dict[str, str] | None = None) -> Path:
+    """Make a project whose property lists hold versions of their own beside the settings."""
+    settings = {"SDKROOT": "iphoneos", "MARKETING_VERSION": "1.0", "CURRENT_PROJECT_VERSION": "7"}
+    root = files(tmp_path / "own", {
+        "Own.xcodeproj/project.pbxproj": pbxproj(list(configurations), settings, OWN),
+        "Shed/Info.plist": plist(CFBundleShortVersionString="1.2", CFBundleVersion="$(CURRENT_PROJECT_VERSION)"),
+        "Service/Info.plist": plist(CFBundleShortVersionString=service, CFBundleVersion="7"),
+        "Tests/Info.plist": plist(CFBundleShortVersionString="1.0"),
+        "Team.xcconfig": "DEVELOPMENT_TEAM = OLDOLDOLD1 // ours\n", **(extra or {}),
+    })  # fmt: skip
+    commit_all(root)
+    return root
+
+
+def test_property_lists_are_brought_to_their_settings(tmp_path: Path) -> None:
+    """--unify gives the setting the list's value and lets the list refer to it; two values in one setting are refused."""
+    root = own(tmp_path, "1.2")
+    before = snapshot(root)
+    found = onomaxis("survey", root, "--json").json
+    assert "plist-overrides-setting" in {item["code"] for item in found["disagreements"]}
+    assert onomaxis("rename", root, "--unify", "--version", "2.0").code == 0
+    for name in ("Shed", "Service"):
+        assert plistlib.loads((root / name / "Info.plist").read_bytes())["CFBundleShortVersionString"] == "$(MARKETING_VERSION)"
+    after = onomaxis("survey", root, "--json").json
+    assert {app["version"] for app in after["apps"]} == {"2.0"} and after["apps"][0]["origin"]["version"].startswith("Own.xcodeproj")
+    assert "plist-overrides-setting" not in {item["code"] for item in after["disagreements"]}
+    assert onomaxis("rename", root, "--unify").err.startswith("Nothing to change")
+    assert onomaxis("undo", root, "--yes").code == 0 and snapshot(root) == before
+
+
+def test_two_versions_for_one_setting_are_refused(tmp_path: Path) -> None:
+    """One setting cannot hold what two property lists say."""
+    root = own(tmp_path, "1.3")
+    before = snapshot(root)
+    done = onomaxis("rename", root, "--unify")
+    assert done.code == 3 and "cannot hold both" in done.err and "Service/Info.plist:" in done.err and snapshot(root) == before
+
+
+@pytest.mark.parametrize(("team", "code"), [("NEWNEWNEW2", 0), ("short", 2)])
+def test_the_signing_team(tmp_path: Path, team: str, code: int) -> None:
+    """The team is written wherever one stands, and nowhere else; without --team it stays."""
+    root = own(tmp_path, "1.2")
+    assert onomaxis("rename", root, "--name", "Barn").code == 0
+    assert (root / "Own.xcodeproj/project.pbxproj").read_text().count("OLDOLDOLD1") == 2
+    done = onomaxis("rename", root, "--team", team, "--allow-dirty")
+    assert done.code == code, done.err
+    if code == 0:
+        assert (root / "Own.xcodeproj/project.pbxproj").read_text().count(team) == 2
+        assert (root / "Team.xcconfig").read_text() == f"DEVELOPMENT_TEAM = {team} // ours\n"
+
+
+def test_what_a_scheme_archives_is_shipped(tmp_path: Path) -> None:
+    """Without a configuration called Release, the scheme's counts; one that a scheme archives is listed."""
+    scheme = (
+        '<Scheme><BuildAction><BuildActionEntries><BuildActionEntry buildForArchiving="YES"><BuildableReference '
+        f'BlueprintIdentifier="T{0:022d}0" ReferencedContainer="container:Own.xcodeproj"/></BuildActionEntry></BuildActionEntries>'
+        '</BuildAction><ArchiveAction buildConfiguration="%s"/></Scheme>'
+    )
+    shared = "Own.xcodeproj/xcshareddata/xcschemes"
+    extra = {f"{shared}/A.xcscheme": scheme % "Store", f"{shared}/B.xcscheme": scheme % "Trial", f"{shared}/bad.xcscheme": "<Scheme"}
+    root = own(tmp_path, "1.2", ("Develop", "Store", "Trial", "Unused"), extra)
+    found = onomaxis("survey", root, "--json").json
+    assert [app["configuration"] for app in found["apps"]] == ["Store", "Trial"]
+
+
+def test_a_long_name_is_said(tmp_path: Path) -> None:
+    """A name of more than 30 characters is written, and the store's limit is said."""
+    root = own(tmp_path, "1.2")
+    done = onomaxis("rename", root, "--name", "A shed that is shared by very many", "--json").json
+    assert any("34 characters" in note and "30" in note for note in done["notes"])
+
+
+def test_an_extension_too_deep_is_said(demo: Path) -> None:
+    """An extension's ID is one segment longer than its app's."""
+    path = demo / "ios/Lendspan.xcodeproj/project.pbxproj"
+    path.write_text(path.read_text().replace("(LENDSPAN_BASE_ID).widget", "(LENDSPAN_BASE_ID).a.widget"))
+    assert "part-id-too-deep" in {item["code"] for item in onomaxis("survey", demo, "--json").json["disagreements"]}

@@ -298,4 +298,6 @@ class Wish:
     groups: str = "keep"
     shared: bool = False
     project_name: str = ""
+    team: str = ""
+    unify: bool = False
     prose: bool = False

@@ -10,7 +10,19 @@ from onomaxis.changes.renamings import base_id, flavors, kept_code, renamings_of
 from onomaxis.changes.rewriting import opening_edit, place_edit, rewrite
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.identity import rules
-from onomaxis.model import Edit, Facet, Mention, Opening, Renaming, Residue, Role, Unresolved, Wish, same_flavor
+from onomaxis.model import (
+    HIDDEN_PARTS,
+    Edit,
+    Facet,
+    Mention,
+    Opening,
+    Renaming,
+    Residue,
+    Role,
+    Unresolved,
+    Wish,
+    same_flavor,
+)
 from onomaxis.projects.base import Draft, Project
 from onomaxis.projects.rules import is_service_file, other_app
 from onomaxis.survey.survey import Survey, kind_of, read_projects
@@ -79,6 +91,34 @@ def make_plan(survey: Survey, wish: Wish) -> Plan:
         tuple(dict.fromkeys(work.names)),
         tuple(dict.fromkeys([*work.notes, *draft.notes])),
         tuple(sorted(dict.fromkeys(work.summary), key=_is_value)),
+    )
+
+
+def plan_prepared(survey: Survey, wish: Wish) -> Plan | None:
+    """Plan what the wish asks to be set right first; None when that is nothing."""
+    if not (wish.unify or wish.team):
+        return None
+    projects = [p for p in _chosen(survey, wish) if kind_of(p).platform == "ios"]
+    if wish.team:
+        rules.team(wish.team)
+    draft = Draft()
+    for project in projects:
+        _merge(draft, kind_of(project).prepare(project, survey.tree, wish))
+    _refuse_unsafe(draft)
+    edits = tuple(dict.fromkeys(draft.edits))
+    changes = Changeset(edits).resolve(survey.tree)
+    summary = (f"signing team: {wish.team}",) if wish.team and edits else ()
+    return Plan(changes, len(edits), (), (), tuple(draft.notes), summary)
+
+
+def after(first: Plan, second: Plan) -> Plan:
+    """Return the plan that does *first*, then *second*, which was made for its result."""
+    return replace(
+        second,
+        changes=followed_by(first.changes, second.changes),
+        edits=first.edits + second.edits,
+        notes=tuple(dict.fromkeys([*first.notes, *second.notes])),
+        summary=(*first.summary, *second.summary),
     )
 
 
@@ -183,7 +223,7 @@ def _general(wish: Wish) -> bool:
 def _platforms(wish: Wish) -> tuple[str, ...]:
     """Return the platforms that the wish speaks of."""
     android = bool(wish.android_id or wish.code_package or wish.project_name) or _general(wish)
-    ios = bool(wish.ios_id or wish.project_name) or _general(wish)
+    ios = bool(wish.ios_id or wish.project_name or wish.team or wish.unify) or _general(wish)
     return tuple(name for name, wanted in (("android", android), ("ios", ios)) if wanted)
 
 
@@ -360,6 +400,10 @@ def _rewrite_values(survey: Survey, project: Project, wish: Wish, renamings: Seq
     ):
         if new is not None:
             _rewrite_facet(survey, project, facet, new, wish, work)
+    if wish.name is not None and project.kind == "ios" and len(wish.name) > rules.LONGEST_NAME:
+        work.notes.append(
+            f"the name is {len(wish.name)} characters long: the App Store takes {rules.LONGEST_NAME} at most"
+        )
     for locale, text in wish.locale_names:
         _rewrite_locale(survey, project, locale, text, wish, work)
     if wish.project_name and project.kind == "android":
@@ -410,6 +454,7 @@ def _rewrite_facet(survey: Survey, project: Project, facet: Facet, new: str, wis
     """Give *facet* its new value at every owner that holds the app's present one, or that a flavor owns."""
     old = _present(project, facet, wish.flavor)
     kept: dict[str, str] = {}
+    in_step = {p.target for app in project.apps for p in app.parts if p.kind not in HIDDEN_PARTS}
     for owner in project.owners:
         if owner.facet is not facet:
             continue
@@ -417,7 +462,8 @@ def _rewrite_facet(survey: Survey, project: Project, facet: Facet, new: str, wis
             continue
         if facet is Facet.DISPLAY_NAME and owner.scope.locale and owner.scope.locale in dict(wish.locale_names):
             continue
-        if old is None or owner.value == old or (wish.flavor and not owner.scope.locale):
+        embedded = facet in _IN_STEP and owner.scope.module in in_step
+        if old is None or owner.value == old or embedded or (wish.flavor and not owner.scope.locale):
             if owner.value != new:
                 _replace(survey, owner, new, work)
         elif owner.value != new:
@@ -435,6 +481,8 @@ def _rewrite_facet(survey: Survey, project: Project, facet: Facet, new: str, wis
             work.names.append((old, new))
 
 
+# What the store wants to be equal in an app and in everything embedded in it (Apple, "CFBundleVersion").
+_IN_STEP = (Facet.VERSION_NAME, Facet.VERSION_CODE)
 _SAID = {Facet.DISPLAY_NAME: "display name", Facet.VERSION_NAME: "version", Facet.VERSION_CODE: "build number"}
 
 

@@ -8,13 +8,13 @@ from dataclasses import replace
 
 from onomaxis.changes.changeset import FileChange
 from onomaxis.changes.journal import Entry, Journal, digest
-from onomaxis.changes.plan import Plan, make_plan, plan_technical
+from onomaxis.changes.plan import Plan, after, make_plan, plan_prepared, plan_technical
 from onomaxis.changes.undo import undo_changes
 from onomaxis.errors import FaultError, RefusedError
 from onomaxis.model import HIDDEN_PARTS, Residue, Value, Wish
 from onomaxis.projects.base import Project
 from onomaxis.survey.residue import find_residue
-from onomaxis.survey.survey import Survey, kind_of, read_projects
+from onomaxis.survey.survey import Survey, kind_of, read_projects, take_survey
 from onomaxis.tree import Tree
 
 
@@ -23,7 +23,12 @@ def plan_rename(survey: Survey, wish: Wish) -> Plan:
 
     Raises FaultError when the result would not be what was asked for.
     """
-    plan = make_plan(survey, wish)
+    prepared = plan_prepared(survey, wish)
+    if prepared is None:
+        plan = make_plan(survey, wish)
+    else:
+        between = changed_tree(survey.tree, prepared.changes)
+        plan = after(prepared, make_plan(take_survey(between, wish.app), wish))
     later = changed_tree(survey.tree, plan.changes)
     if wish.project_name:
         before = read_projects(later)
@@ -34,7 +39,7 @@ def plan_rename(survey: Survey, wish: Wish) -> Plan:
         return plan
     projects = read_projects(later)
     _prove(survey, projects, wish)
-    entry = _way_back(survey, identity(projects))
+    entry = None if wish.team or wish.unify else _way_back(survey, identity(projects))
     if entry is not None:
         changes = tuple(c for c in undo_changes(survey.tree.root, entry) if c.edited or c.moved)
         later = changed_tree(survey.tree, changes)

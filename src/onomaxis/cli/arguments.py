@@ -104,7 +104,13 @@ def _rename(commands: Commands) -> None:
     parser.add_argument(
         "--services", choices=("keep", "rewrite"), default="keep", help="service files: report, or edit"
     )
-    parser.add_argument("--project-name", metavar="NAME", help="the new name of the Gradle build (rootProject.name)")
+    parser.add_argument(
+        "--project-name", metavar="NAME", help="the new technical name: Gradle build; Xcode project, targets, folders"
+    )
+    parser.add_argument("--team", metavar="ID", help="the signing team of the Xcode project (ten letters and digits)")
+    parser.add_argument(
+        "--unify", action="store_true", help="property lists refer to the version settings that they override"
+    )
     parser.add_argument("--shared", action="store_true", help="write a version that libraries take theirs from, too")
     parser.add_argument(
         "--groups",

@@ -44,11 +44,13 @@ def wish_of(options: argparse.Namespace) -> Wish:
         groups=options.groups,
         shared=options.shared,
         project_name=options.project_name or "",
+        team=options.team or "",
+        unify=options.unify,
         prose=options.prose,
     )
     asked = (
         wish.android_id, wish.ios_id, wish.code_package, wish.locale_names, wish.version, wish.build,
-        wish.project_name,
+        wish.project_name, wish.team, wish.unify,
     )  # fmt: skip
     if not any(asked) and wish.name is None:
         raise InputError(
@@ -91,6 +93,8 @@ def _title(wish: Wish) -> str:
             ("version", wish.version),
             ("build", wish.build),
             ("technical name", wish.project_name),
+            ("team", wish.team),
+            ("one place for each version", "set" if wish.unify else ""),
             ("flavor", wish.flavor),
         )
         if value

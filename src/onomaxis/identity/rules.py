@@ -17,6 +17,8 @@ _BUNDLE_ID = re.compile(r"[A-Za-z0-9-]+(?:\.[A-Za-z0-9-]+)*\Z")
 _MAXIMUM_ID = {"Android": 255, "iOS": 155}
 # developer.android.com, "Version your app": the greatest value the store allows.
 _MAXIMUM_VERSION_CODE = 2_100_000_000
+# App Store Connect help, "App information": the longest app name.
+LONGEST_NAME = 30
 _APPLE_VERSION = re.compile(r"\d+(?:\.\d+){0,2}\Z")
 
 
@@ -96,6 +98,13 @@ def project_name(text: str) -> None:
     if bad or text.startswith(".") or text.endswith(".") or not text.strip():
         said = f"“{bad}” may not stand in it" if bad else "it may not be blank, nor begin or end with a dot"
         raise InputError(f"“{text}” cannot be a technical name: {said}")
+
+
+def team(value: str) -> str:
+    """Check a signing team's ID (Apple, "Locate your Team ID": ten letters and digits)."""
+    if not re.fullmatch(r"[A-Z0-9]{10}", value):
+        raise InputError(f"“{value}” is no team ID: ten capital letters and digits, such as A1B2C3D4E5")
+    return value
 
 
 def version_name(value: str, ios: bool) -> str:

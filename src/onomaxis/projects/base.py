@@ -101,6 +101,9 @@ class Kind(Protocol):
     def mentions(self, project: Project, path: str, source: Source, hits: Hits) -> list[Mention]:
         """Say what each occurrence in a file of *project* is."""
 
+    def prepare(self, project: Project, tree: Tree, wish: Wish) -> Draft:
+        """Return what the wish asks to be set right before anything is renamed."""
+
     def rename_project(self, project: Project, tree: Tree, name: str) -> Draft:
         """Return what must change so that the project itself, not what it ships, is called *name*."""
 

@@ -50,6 +50,10 @@ class WebKind:
         """Leave every occurrence to the other kinds."""
         return []
 
+    def prepare(self, project: Project, tree: Tree, wish: Wish) -> Draft:
+        """Nothing here is set right first."""
+        return Draft()
+
     def rename_project(self, project: Project, tree: Tree, name: str) -> Draft:
         """Nothing here bears a technical name."""
         return Draft()

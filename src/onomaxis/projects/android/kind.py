@@ -56,6 +56,10 @@ class AndroidKind:
         """Say what each occurrence in a file is."""
         return classify(_names(project), project.foreign, path, source, hits)
 
+    def prepare(self, project: Project, tree: Tree, wish: Wish) -> Draft:
+        """Nothing of an Android project is set right first."""
+        return Draft()
+
     def rename_project(self, project: Project, tree: Tree, name: str) -> Draft:
         """Nothing: the settings script's name of the build is a value like any other, and changes with those."""
         return Draft()

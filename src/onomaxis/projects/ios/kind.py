@@ -14,9 +14,11 @@ from onomaxis.model import Disagreement, Edit, Facet, Mention, Part, Renaming, S
 from onomaxis.projects.base import Draft, Hits, Identifier, Project
 from onomaxis.projects.ios.icons import icon_homes
 from onomaxis.projects.ios.mentions import BundleIds, classify
+from onomaxis.projects.ios.prepare import set_team, unify
 from onomaxis.projects.ios.project_file import Target, XcodeProject, flavor_of
+from onomaxis.projects.ios.schemes import archived_with
 from onomaxis.projects.ios.settings import ConfigurationFiles
-from onomaxis.projects.ios.targets import Identity, TargetReader, UndefinedId
+from onomaxis.projects.ios.targets import Identity, Literal, TargetReader, UndefinedId
 from onomaxis.projects.ios.technical.rename import rename_project
 from onomaxis.tree import Tree, parent
 
@@ -50,6 +52,14 @@ class IosKind:
         known = detail.parsed.document if isinstance(detail, _Detail) and detail.parsed.path == path else None
         return classify(project.foreign, path, source, hits, known)
 
+    def prepare(self, project: Project, tree: Tree, wish: Wish) -> Draft:
+        """Make property lists follow their settings (``unify``) and write the signing team, where asked."""
+        assert isinstance(project.detail, _Detail)
+        draft = unify(tree, project.detail.literals) if wish.unify else Draft()
+        if wish.team:
+            draft.edits += set_team(tree, project.detail.parsed, project.apps[0].module, wish.team).edits
+        return draft
+
     def rename_project(self, project: Project, tree: Tree, name: str) -> Draft:
         """Give project file, targets, schemes, folders and modules their new name."""
         assert isinstance(project.detail, _Detail)
@@ -79,7 +89,9 @@ class _Detail:
         label: str,
         undefined: tuple[UndefinedId, ...] = (),
         catalogs: tuple[str, ...] = (),
+        literals: tuple[Literal, ...] = (),
     ) -> None:
+        self.literals = literals
         self.parsed = parsed
         self.catalogs = catalogs
         self.undefined = undefined
@@ -92,7 +104,7 @@ def _project(path: str, tree: Tree) -> Project | None:
     folder = parent(parent(path))
     label = parent(path).rpartition("/")[2].removesuffix(".xcodeproj")
     try:
-        parsed = XcodeProject(path, tree.read(path) or b"")
+        parsed = XcodeProject(path, tree.read(path) or b"", archived_with(tree, path))
     except FormatError as error:
         fault = Unresolved("file", path, error.line or 1, "", error.message)
         return Project("ios", folder, label, (), (), unresolved=(fault,))
@@ -128,7 +140,7 @@ def _project(path: str, tree: Tree) -> Project | None:
         identifiers,
         (*reader.faults, *files.faults),
         (*reader.disagreements, *_disagreements(apps)),
-        _Detail(parsed, ids, strings, parsed.name, tuple(reader.undefined), tuple(catalogs)),
+        _Detail(parsed, ids, strings, parsed.name, tuple(reader.undefined), tuple(catalogs), tuple(reader.literals)),
         icons=tuple({(home.folder, home.name, home.flavor): home for home in icons}.values()),
     )
 
@@ -183,7 +195,8 @@ def _apps(target: Target, identities: _Identities, project: XcodeProject) -> Ite
     chosen = [release]
     for item in every:
         name = item.configuration.name
-        if name not in _USUAL and not flavor_of(name) and _shown(item) != _shown(release):
+        differs = _shown(item) != _shown(release) or name in target.archived
+        if item is not release and name not in _USUAL and not flavor_of(name) and differs:
             chosen.append(item)
     for flavor in target.flavors():
         archived = target.release_of(flavor)
@@ -231,6 +244,12 @@ def _disagreements(apps: tuple[ShippedApp, ...]) -> Iterator[Disagreement]:
                     yield Disagreement(
                         "part-id-differs",
                         f"{part.kind} {part.target} is {part.id.text}, not below {app.id.text}",
+                        ((part.id.place.file, part.id.place.line), (app.id.place.file, app.id.place.line)),
+                    )
+                elif "extension" in part.kind and "." in part.id.text[len(app.id.text) + 1 :]:
+                    yield Disagreement(
+                        "part-id-too-deep",
+                        f"{part.kind} {part.target} is {part.id.text}: one segment after {app.id.text} is the most",
                         ((part.id.place.file, part.id.place.line), (app.id.place.file, app.id.place.line)),
                     )
                 for facet, mine, whole in (("version", part.version, app.version), ("build", part.build, app.build)):

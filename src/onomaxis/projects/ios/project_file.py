@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from functools import cached_property
 from typing import NamedTuple
 
@@ -70,12 +70,17 @@ class Target(NamedTuple):
     embeds: tuple[str, ...]
     depends: tuple[str, ...]
     node: Dict
+    archived: tuple[str, ...] = ()
 
     def release(self) -> Configuration | None:
-        """Return the configuration that archives: ``Release``, else the list's default, else the last."""
+        """Return the configuration that archives.
+
+        That is ``Release``, else what a shared scheme archives with, else the list's default, else the last.
+        """
         names = {item.name: item for item in self.configurations}
         last = self.configurations[-1] if self.configurations else None
-        return names.get("Release") or names.get(self.default) or last
+        archived = next((names[name] for name in self.archived if name in names), None)
+        return names.get("Release") or archived or names.get(self.default) or last
 
     def flavors(self) -> tuple[str, ...]:
         """Return the flavors that the configurations' names speak of, in order."""
@@ -90,8 +95,10 @@ class Target(NamedTuple):
 class XcodeProject:
     """One parsed ``project.pbxproj``. Raises FormatError when it is no project file."""
 
-    def __init__(self, path: str, data: bytes) -> None:
+    def __init__(self, path: str, data: bytes, archived: Mapping[str, tuple[str, ...]] | None = None) -> None:
+        """*archived*: target identifier to the configurations that shared schemes archive it with."""
         self.path = path
+        self.archived = archived or {}
         self.folder = parent(parent(path))
         self.name = parent(path).rpartition("/")[2].removesuffix(".xcodeproj")
         self.document: OpenStepDocument = parse_openstep(data)
@@ -157,6 +164,7 @@ class XcodeProject:
                 tuple(self._embedded(node, products)),
                 tuple(self.object(item).text("target") for item in node.texts("dependencies")),
                 node,
+                tuple(self.archived.get(key, ())),
             )
 
     def _embedded(self, target: Dict, products: dict[str, str]) -> Iterator[str]:

@@ -54,6 +54,15 @@ class UndefinedId(NamedTuple):
     missing: str
 
 
+class Literal(NamedTuple):
+    """A property list's own value where a build setting for it exists: facet, value, the setting it does not use."""
+
+    facet: Facet
+    value: Value
+    setting_name: str
+    setting: Value
+
+
 @dataclass(frozen=True)
 class Forecast:
     """How a project will read under other technical names.
@@ -89,6 +98,7 @@ class TargetReader:
     disagreements: list[Disagreement] = field(default_factory=list)
     undefined: list[UndefinedId] = field(default_factory=list)
     forecast: Forecast | None = None
+    literals: list[Literal] = field(default_factory=list)
     _plists: dict[str, Plist | None] = field(default_factory=dict)
     _strings: dict[str, OpenStepDocument | None] = field(default_factory=dict)
 
@@ -197,6 +207,10 @@ class TargetReader:
             return value
         if value.place == value.origin or len(value.pieces) > 1:
             self._own(facet, value, scope)
+        if setting is not None and "$" not in entry.value and facet is not Facet.BUNDLE_ID:
+            item = Literal(facet, value, _SETTING_OF[key], setting)
+            if item not in self.literals:
+                self.literals.append(item)
         if setting is not None and setting.text != value.text:
             self._differs(key, value, setting)
         return value

@@ -20,6 +20,7 @@ from onomaxis.formats.source import Source
 from onomaxis.formats.xcconfig import Setting, parse_xcconfig
 from onomaxis.formats.xml import Attribute, Element, parse_xml
 from onomaxis.model import Edit, Facet
+from onomaxis.projects.ios.schemes import container_folder
 from onomaxis.projects.ios.technical.names import Names, bytewise, either
 from onomaxis.projects.ios.technical.settings import renamed
 from onomaxis.projects.occurrences import ending, language_of
@@ -105,20 +106,12 @@ def _edit(path: str, source: Source, start: int, end: int, new: str, syntax: str
 def _xcode_xml(file: _File, context: _Context) -> Iterator[Edit]:
     """Rewrite schemes and workspaces: the container of a reference decides whose target it names."""
     document = parse_xml(file.data)
-    base = _base(file.path)
+    base = container_folder(file.path)
     for element in document.root.walk():
         mine = _is_container(element.value("ReferencedContainer"), base, context.project_file)
         for attribute in element.attributes:
             new = _xcode_attribute(element, attribute, context.names, base, mine)
             yield from _edit(file.path, document.source, attribute.start, attribute.end, new, attribute.syntax)
-
-
-def _base(path: str) -> str:
-    """Return the folder that ``container:`` and ``group:`` paths of a scheme or workspace start from."""
-    for mark in (".xcodeproj/", ".xcworkspace/"):
-        if mark in path:
-            return parent(path[: path.index(mark) + len(mark) - 1])
-    return parent(path)
 
 
 def _is_container(reference: str, base: str, project_file: str) -> bool:
