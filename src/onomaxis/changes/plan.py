@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, replace
 
 from onomaxis.changes.changeset import Changeset, FileChange, followed_by
 from onomaxis.changes.renamings import base_id, flavors, kept_code, renamings_of, said
+from onomaxis.changes.repeating import repeat
 from onomaxis.changes.rewriting import opening_edit, place_edit, rewrite
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.identity import rules
@@ -25,7 +26,7 @@ from onomaxis.model import (
 )
 from onomaxis.projects.base import Draft, Project
 from onomaxis.projects.rules import is_service_file, other_app
-from onomaxis.survey.survey import Survey, kind_of, read_projects
+from onomaxis.survey.survey import Survey, kind_of, read_projects, umbrella_of
 from onomaxis.tree import Tree
 
 _ID_FACETS = (Facet.APPLICATION_ID, Facet.NAMESPACE, Facet.CODE_PACKAGE, Facet.BUNDLE_ID, Facet.APP_GROUP)
@@ -68,6 +69,7 @@ def make_plan(survey: Survey, wish: Wish) -> Plan:
     _check_wish(projects, wish)
     work = _Work()
     renamings: list[Renaming] = []
+    made: list[tuple[Project, list[Renaming]]] = []
     draft = Draft()
     for project in projects:
         own = renamings_of(project, wish)
@@ -78,7 +80,10 @@ def make_plan(survey: Survey, wish: Wish) -> Plan:
             _rewrite_values(survey, project, wish, own, work)
         _merge(draft, kind_of(project).follow(project, survey.tree, own, wish))
         renamings.extend(item for item in own if item not in renamings)
+        made.append((project, own))
         work.notes.extend(kept_code(project, own, wish))
+    if not wish.flavor:
+        work.edits += repeat(survey, made, wish, work.notes)
     _refuse_unsafe(draft)
     _loose_mentions(survey, renamings, wish, work)
     edits = list(dict.fromkeys([*work.edits, *draft.edits]))
@@ -96,9 +101,9 @@ def make_plan(survey: Survey, wish: Wish) -> Plan:
 
 def plan_prepared(survey: Survey, wish: Wish) -> Plan | None:
     """Plan what the wish asks to be set right first; None when that is nothing."""
-    if not (wish.unify or wish.team):
+    projects = _chosen(survey, wish)
+    if not (wish.unify or wish.team or any(p.kind not in ("android", "ios") for p in projects)):
         return None
-    projects = [p for p in _chosen(survey, wish) if kind_of(p).platform == "ios"]
     if wish.team:
         rules.team(wish.team)
     draft = Draft()
@@ -106,6 +111,8 @@ def plan_prepared(survey: Survey, wish: Wish) -> Plan | None:
         _merge(draft, kind_of(project).prepare(project, survey.tree, wish))
     _refuse_unsafe(draft)
     edits = tuple(dict.fromkeys(draft.edits))
+    if not edits and not draft.notes:
+        return None
     changes = Changeset(edits).resolve(survey.tree)
     summary = (f"signing team: {wish.team}",) if wish.team and edits else ()
     return Plan(changes, len(edits), (), (), tuple(draft.notes), summary)
@@ -124,13 +131,21 @@ def after(first: Plan, second: Plan) -> Plan:
 
 def plan_technical(survey: Survey, tree: Tree, wish: Wish, plan: Plan) -> Plan:
     """Add to *plan*, which leads to *tree*, the technical rename of the projects that the wish is for."""
-    meant = {(project.kind, project.folder, project.label) for project in _chosen(survey, wish)}
+    meant = {project.key for project in _chosen(survey, wish)}
     draft = Draft()
     technical: list[tuple[str, str]] = []
     summary = list(plan.summary)
-    for project in read_projects(tree, wish.app):
-        narrowed = _narrowed(project, wish.app)
-        if narrowed is None or not narrowed.apps or (project.kind, project.folder, project.label) not in meant:
+    projects = read_projects(tree, wish.app)
+    concerned: dict[tuple[object, ...], Project] = {}
+    for project in projects:
+        above = umbrella_of(projects, project)
+        if above is not None and project.key in meant:
+            concerned[above.key] = above
+            if above.keeps and project.platform == "ios":
+                draft.notes.append(f"{project.folder or '.'}: the Xcode project keeps its name: {above.keeps}")
+                continue
+        narrowed = None if project.umbrella else _narrowed(project, wish.app)
+        if narrowed is None or not narrowed.apps or project.key not in meant:
             continue
         found = kind_of(project).rename_project(narrowed, tree, wish.project_name)
         _merge(draft, found)
@@ -138,6 +153,10 @@ def plan_technical(survey: Survey, tree: Tree, wish: Wish, plan: Plan) -> Plan:
             old = narrowed.apps[0].module
             technical.append((old, wish.project_name))
             summary.append(f"technical name: {old} → {wish.project_name}")
+    for umbrella in concerned.values():
+        found = kind_of(umbrella).rename_project(umbrella, tree, wish.project_name)
+        _merge(draft, found)
+        summary += [f"{umbrella.kind} project: {wish.project_name}"] if found.edits else []
     _refuse_unsafe(draft)
     edits = tuple(dict.fromkeys(draft.edits))
     changes = Changeset(edits, tuple(dict.fromkeys(draft.moves)), tuple(draft.created)).resolve(tree)
@@ -178,14 +197,14 @@ def _chosen(survey: Survey, wish: Wish) -> list[Project]:
     for platform in ("android", "ios"):
         if platform not in _platforms(wish):
             continue
-        here = [p for p in survey.projects if kind_of(p).platform == platform]
+        here = [p for p in survey.projects if p.platform == platform]
         libraries = _libraries(here, wish) if platform == "android" else []
         if libraries:
             return libraries
         candidates = [p for p in here if p.apps]
         candidates = [narrowed for p in candidates if (narrowed := _narrowed(p, wish.app))]
         ids = {(p.folder, p.label, m) for p in candidates for m in _modules(p)}
-        if len(ids) > 1:
+        if len(ids) > 1 and not _one_app(survey, candidates):
             listed = ", ".join(sorted(f"{m} ({folder or '.'})" for folder, _, m in ids))
             raise RefusedError(
                 f"there are several {_PLATFORM_NAMES[platform]} apps here: {listed}",
@@ -199,6 +218,14 @@ def _chosen(survey: Survey, wish: Wish) -> list[Project]:
         wanted = " or ".join(_PLATFORM_NAMES[p] for p in _platforms(wish))
         raise InputError(f"there is no {wanted} app here to change", file=str(survey.tree.root))
     return chosen
+
+
+def _one_app(survey: Survey, candidates: Sequence[Project]) -> bool:
+    """Tell whether projects are halves of one framework's app: below one umbrella and called the same."""
+    above = [umbrella_of(survey.projects, project) for project in candidates]
+    bases = {base_id(project, project.apps[0]) for project in candidates}
+    same = len(bases) == 1 and all(len(_modules(project)) == 1 for project in candidates)
+    return same and above[0] is not None and all(item is above[0] for item in above)
 
 
 def _libraries(projects: Sequence[Project], wish: Wish) -> list[Project]:
@@ -230,7 +257,7 @@ def _platforms(wish: Wish) -> tuple[str, ...]:
 def _refuse_unreadable(survey: Survey, wish: Wish) -> None:
     """Refuse while a project file cannot be read at all: its app would be forgotten. --app says it is not meant."""
     for project in survey.projects:
-        if project.apps or wish.app or kind_of(project).platform not in _platforms(wish):
+        if project.apps or wish.app or project.platform not in _platforms(wish):
             continue
         for item in project.unresolved:
             if item.facet == "file" and _is_project_file(item):
@@ -248,7 +275,7 @@ def _narrowed(project: Project, app: str) -> Project | None:
     An iOS project's television or desktop apps are apps of their own: they are named with --app.
     """
     if not app:
-        main = tuple(item for item in project.apps if item.platform == kind_of(project).platform)
+        main = tuple(item for item in project.apps if item.platform == project.platform)
         return replace(project, apps=main or project.apps)
     apps = tuple(item for item in project.apps if app in (item.module, project.label, project.folder))
     return replace(project, apps=apps) if apps else None
@@ -267,8 +294,8 @@ def _modules(project: Project) -> list[str]:
 
 
 def _check_wish(projects: Sequence[Project], wish: Wish) -> None:
-    android = any(kind_of(p).platform == "android" for p in projects)
-    ios = any(kind_of(p).platform == "ios" for p in projects)
+    android = any(p.platform == "android" for p in projects)
+    ios = any(p.platform == "ios" for p in projects)
     if wish.both_id:
         rules.both_ids(wish.both_id, android, ios)
     if android and wish.android_id:
@@ -349,7 +376,7 @@ def _of_flavor(mention: Mention, flavor: str) -> bool:
 
 def _changes(mention: Mention, wish: Wish, project: Project) -> bool:
     """Tell whether a mention's role lets it change under this wish."""
-    if mention.scope.platform and mention.scope.platform != kind_of(project).platform:
+    if mention.scope.platform and mention.scope.platform != project.platform:
         return False
     if mention.scope.platform and project.folder and not mention.place.file.startswith(project.folder + "/"):
         return mention.owner is not None and mention.role is Role.OWNER
@@ -400,7 +427,7 @@ def _rewrite_values(survey: Survey, project: Project, wish: Wish, renamings: Seq
     ):
         if new is not None:
             _rewrite_facet(survey, project, facet, new, wish, work)
-    if wish.name is not None and project.kind == "ios" and len(wish.name) > rules.LONGEST_NAME:
+    if wish.name is not None and project.platform == "ios" and len(wish.name) > rules.LONGEST_NAME:
         work.notes.append(
             f"the name is {len(wish.name)} characters long: the App Store takes {rules.LONGEST_NAME} at most"
         )
@@ -410,6 +437,8 @@ def _rewrite_values(survey: Survey, project: Project, wish: Wish, renamings: Seq
         _rewrite_project_name(survey, project, wish.project_name, work)
     if wish.android_id and project.kind == "android" and not wish.flavor:
         _open_id(survey, project, wish, renamings, work)
+    if project.kind not in ("android", "ios") and not wish.flavor:
+        _open_missing_id(survey, project, wish, work)
 
 
 def _rewrite_project_name(survey: Survey, project: Project, new: str, work: _Work) -> None:
@@ -444,6 +473,20 @@ def _open_id(survey: Survey, project: Project, wish: Wish, renamings: Sequence[R
     for opening in project.openings:
         if opening.facet is Facet.APPLICATION_ID and moved != wish.android_id and _main(project, opening):
             work.edits.append(opening_edit(survey.tree, opening, wish.android_id))
+
+
+def _open_missing_id(survey: Survey, project: Project, wish: Wish, work: _Work) -> None:
+    """Write the ID of a platform that a framework's file does not state yet."""
+    facet, new = {
+        "android": (Facet.APPLICATION_ID, wish.android_id), "ios": (Facet.BUNDLE_ID, wish.ios_id),
+    }.get(project.platform, (None, ""))  # fmt: skip
+    for opening in project.openings:
+        if new and opening.facet is facet:
+            work.edits.append(opening_edit(survey.tree, opening, new))
+            work.summary.append(f"{_ID_SAID[project.platform]}: {new}")
+
+
+_ID_SAID = {"android": "application ID", "ios": "bundle identifier"}
 
 
 def _main(project: Project, opening: Opening) -> bool:

@@ -14,7 +14,7 @@ from onomaxis.errors import FaultError, RefusedError
 from onomaxis.model import HIDDEN_PARTS, Residue, Value, Wish
 from onomaxis.projects.base import Project
 from onomaxis.survey.residue import find_residue
-from onomaxis.survey.survey import Survey, kind_of, read_projects, take_survey
+from onomaxis.survey.survey import Survey, read_projects, take_survey
 from onomaxis.tree import Tree
 
 
@@ -71,14 +71,14 @@ def _prove(survey: Survey, projects: list[Project], wish: Wish) -> None:
     found: dict[str, set[str]] = defaultdict(set)
     names: set[str] = set()
     for project in projects:
-        platform = kind_of(project).platform
+        platform = project.platform
         for app in project.apps:
             found[platform].add(app.id.text if app.id else "")
             names.add(app.name.text if app.name else "")
         found[platform].update(owner.value for owner in project.owners)
     for platform, value in wanted.items():
         if value and found[platform] and value not in found[platform]:
-            if not any(kind_of(p).platform == platform and p.apps for p in survey.projects):
+            if not any(p.platform == platform and p.apps for p in survey.projects):
                 continue
             raise FaultError(f"the change would not give {platform} the ID {value}; nothing was changed")
     if wish.name is not None and wish.name not in names and not wish.flavor:

@@ -19,7 +19,7 @@ def renamings_of(project: Project, wish: Wish) -> list[Renaming]:
     if wish.flavor:
         known = any(same_flavor(wish.flavor, flavor) for flavor in flavors(project))
         return _flavor_renamings(project, wish) if known else []
-    if project.kind == "ios":
+    if project.platform == "ios":
         return _ios_renamings(base, wish)
     found: list[Renaming] = []
     if wish.android_id and base and base != wish.android_id:
@@ -74,10 +74,10 @@ def _ios_renamings(base: str, wish: Wish) -> list[Renaming]:
 
 def _flavor_renamings(project: Project, wish: Wish) -> list[Renaming]:
     """Return the renaming of one flavor's own ID."""
-    new = wish.android_id if project.kind == "android" else wish.ios_id
+    new = wish.android_id if project.platform == "android" else wish.ios_id
     if not new:
         return []
-    facet = Facet.APPLICATION_ID if project.kind == "android" else Facet.BUNDLE_ID
+    facet = Facet.APPLICATION_ID if project.platform == "android" else Facet.BUNDLE_ID
     for owner in project.owners:
         if owner.facet is facet and same_flavor(owner.scope.flavor, wish.flavor):
             return [Renaming(facet, owner.value, new)] if owner.value != new else []

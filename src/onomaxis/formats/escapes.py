@@ -155,8 +155,30 @@ def _unicode(char: str) -> str:
     return "".join(f"_0{units[at : at + 4]}" for at in range(0, len(units), 4))
 
 
+def _template(value: str, written: str) -> str:
+    """The body of a template literal (ECMAScript, "Template literals")."""
+    return value.replace("\\", "\\\\").replace("`", "\\`").replace("${", "\\${")
+
+
+_PLAIN_YAML = re.compile(r"[^\W\d][\w /()&+.-]*\Z|[\w]+(?:[.+-][\w]+)+\Z")
+_YAML_WORDS = frozenset("y n yes no true false on off null".split())
+
+
+def _yaml(value: str, written: str) -> str:
+    """A YAML scalar in the style of the one before: plain where it may be, else quoted (YAML 1.2, "Flow scalars")."""
+    if written.startswith("'"):
+        return "'" + value.replace("'", "''") + "'"
+    number = re.fullmatch(r"[\d_.]+(?:e\d+)?", value) is not None and not written.replace(".", "").isdigit()
+    plain = bool(_PLAIN_YAML.match(value)) or value.isdigit()
+    if written.startswith('"') or not plain or number or value.lower() in _YAML_WORDS or value != value.strip():
+        return json.dumps(value, ensure_ascii=False)
+    return value
+
+
 _ENCODERS: dict[str, Encoder] = {
     "raw": _raw,
+    "template": _template,
+    "yaml": _yaml,
     "json": _json,
     "slashed": _slashed,
     "jni": _jni,

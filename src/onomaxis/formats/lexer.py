@@ -101,7 +101,7 @@ SCRIPT = Language(
     ("//",),
     _C_COMMENTS,
     False,
-    (StringStyle("`", "`", interpolation="${", multiline=True, syntax="raw"), _PLAIN, _CHAR),
+    (StringStyle("`", "`", interpolation="${", multiline=True, syntax="template"), _PLAIN, _CHAR),
     slashy=True,
 )
 RUBY = Language(

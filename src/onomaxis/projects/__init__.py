@@ -5,7 +5,10 @@ A kind registers itself by standing in :data:`KINDS`.
 
 from onomaxis.projects.android.kind import AndroidKind
 from onomaxis.projects.base import Kind
+from onomaxis.projects.capacitor import CapacitorKind
+from onomaxis.projects.expo import ExpoKind
 from onomaxis.projects.ios.kind import IosKind
+from onomaxis.projects.react_native import ReactNativeKind
 from onomaxis.projects.web import WebKind
 
-KINDS: tuple[Kind, ...] = (AndroidKind(), IosKind(), WebKind())
+KINDS: tuple[Kind, ...] = (AndroidKind(), IosKind(), CapacitorKind(), ExpoKind(), ReactNativeKind(), WebKind())

@@ -54,7 +54,11 @@ class Occurrence(NamedTuple):
 
 @dataclass(frozen=True)
 class Project:
-    """One project of one kind: its folder, what it ships, where that is set, and what could not be read."""
+    """One project of one kind: its folder, what it ships, where that is set, and what could not be read.
+
+    ``platform`` is what it ships for. An ``umbrella`` ships nothing itself: its owners repeat what the projects below
+    its folder are called; ``keeps`` says why their technical names must stay.
+    """
 
     kind: str
     folder: str
@@ -68,6 +72,14 @@ class Project:
     detail: object = None
     foreign: tuple[str, ...] = ()
     icons: tuple[IconHome, ...] = ()
+    platform: str = ""
+    umbrella: bool = False
+    keeps: str = ""
+
+    @property
+    def key(self) -> tuple[str, str, str, str, bool]:
+        """What tells a project from every other one of a tree, also after it was narrowed to one app."""
+        return self.kind, self.folder, self.label, self.platform, self.umbrella
 
 
 @dataclass

@@ -39,7 +39,7 @@ class WebKind:
                 folder = parent(path)
                 home = IconHome("tiles", "web", folder.rpartition("/")[2] or "web", "", folder, "web icons",
                                 tiles=tuple(tiles.values()))  # fmt: skip
-                found.append(Project("web", folder, home.module, (), (), icons=(home,)))
+                found.append(Project("web", folder, home.module, (), (), icons=(home,), platform="web"))
         return found
 
     def index(self, project: Project, held: Mapping[str, bytes]) -> Project:

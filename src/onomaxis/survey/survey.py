@@ -13,6 +13,7 @@ from onomaxis.formats.source import Source
 from onomaxis.model import Disagreement, Facet, Mention, Role, ShippedApp, Unresolved
 from onomaxis.projects import KINDS
 from onomaxis.projects.base import Kind, Occurrence, Project, place
+from onomaxis.projects.hybrid import EVERY
 from onomaxis.projects.occurrences import FORMS, occurrences
 from onomaxis.projects.rules import is_service_file, prose
 from onomaxis.tree import Tree
@@ -67,9 +68,9 @@ def take_survey(tree: Tree, app: str = "") -> Survey:
     found = read_projects(tree, app)
     if not found:
         raise InputError(
-            "no Android or iOS project was found here",
+            "no project of a known kind was found here",
             file=str(tree.root),
-            remedy="Give the folder that holds build.gradle(.kts) or an .xcodeproj, or one above it.",
+            remedy="Give the folder of a build.gradle(.kts), an .xcodeproj or a framework's file, or one above it.",
         )
     identifiers = {item.value for project in found for item in project.identifiers if item.value}
     held = dict(tree.holding({*_forms(identifiers), *_shown_names(found)}))
@@ -100,7 +101,7 @@ def _shown_names(projects: Sequence[Project]) -> set[str]:
 
 def read_projects(tree: Tree, app: str = "") -> list[Project]:
     """Return every project of a known kind, with what its own files say; no other file is read."""
-    return _with_foreign([project for kind in KINDS for project in kind.find(tree)], app)
+    return _with_umbrellas(_with_foreign([project for kind in KINDS for project in kind.find(tree)], app))
 
 
 def _with_foreign(projects: Sequence[Project], app: str) -> list[Project]:
@@ -113,11 +114,71 @@ def _with_foreign(projects: Sequence[Project], app: str) -> list[Project]:
         base = modules.get(first, "")
         others = {text for module, text in modules.items() if module != first}
         for other in projects:
-            if other is not project and other.kind == project.kind:
+            if other is not project and other.platform == project.platform:
                 others |= {app.id.text for app in other.apps if app.id}
         foreign = tuple(sorted(text for text in others if base and text.startswith(base + ".")))
         result.append(replace(project, foreign=foreign))
     return result
+
+
+def umbrella_of(projects: Sequence[Project], project: Project) -> Project | None:
+    """Return the framework's project that *project* is a part of: the nearest one above it, or beside it."""
+    inside = f"{project.folder}/"
+    above = [
+        item
+        for item in projects
+        if item.umbrella and item.key != project.key and (not item.folder or inside.startswith(f"{item.folder}/"))
+    ]
+    return max(above, key=lambda item: len(item.folder), default=None)
+
+
+def _with_umbrellas(projects: Sequence[Project]) -> list[Project]:
+    """Give each framework's project the identifiers of what it stands over, and compare what it repeats with them."""
+    found = []
+    for project in projects:
+        if project.umbrella:
+            parts = [item for item in projects if not item.umbrella and umbrella_of(projects, item) is project]
+            identifiers = tuple(dict.fromkeys(i for part in parts for i in part.identifiers if i.facet in _ID_FACETS))
+            foreign = tuple(dict.fromkeys(text for part in parts for text in part.foreign))
+            differences = (*project.disagreements, *_repeated(project, parts))
+            project = replace(project, identifiers=identifiers, foreign=foreign, disagreements=differences)
+        found.append(project)
+    return found
+
+
+_ID_FACETS = (Facet.APPLICATION_ID, Facet.BUNDLE_ID, Facet.CODE_PACKAGE)
+_REPEATED = {
+    Facet.APPLICATION_ID: ("framework-id-differs", "ID"),
+    Facet.BUNDLE_ID: ("framework-id-differs", "ID"),
+    Facet.DISPLAY_NAME: ("framework-name-differs", "display name"),
+    Facet.VERSION_NAME: ("framework-version-differs", "version"),
+    Facet.VERSION_CODE: ("framework-build-differs", "build number"),
+}
+
+
+def _repeated(project: Project, parts: Sequence[Project]) -> list[Disagreement]:
+    """Name what a framework's file says otherwise than the native half that ships."""
+    found = []
+    for owner in project.owners:
+        if owner.facet not in _REPEATED or owner.scope.flavor:
+            continue
+        code, label = _REPEATED[owner.facet]
+        for part in parts:
+            app = next((item for item in part.apps if not item.flavor), None)
+            if app is None or owner.scope.platform not in (EVERY, part.platform) or app.platform != part.platform:
+                continue
+            value = {
+                Facet.DISPLAY_NAME: app.name, Facet.VERSION_NAME: app.version, Facet.VERSION_CODE: app.build,
+            }.get(owner.facet, app.id)  # fmt: skip
+            if value and value.text != owner.value and (value.origin.file, value.origin.start) != _spot(owner):
+                message = f"the {label} is {owner.value} in the {project.kind} file, {value.text} on {part.platform}"
+                at = ((owner.place.file, owner.place.line), (value.origin.file, value.origin.line))
+                found.append(Disagreement(code, message, at))
+    return found
+
+
+def _spot(owner: Mention) -> tuple[str, int]:
+    return owner.place.file, owner.place.start
 
 
 def _mentions(
@@ -244,8 +305,8 @@ def loose_mention(projects: Sequence[Project], path: str, source: Source, hit: O
 def _across(projects: Sequence[Project]) -> list[Disagreement]:
     """Name what the platforms say differently: version, build number, display name."""
     found: list[Disagreement] = []
-    android = [app for project in projects if project.kind == "android" for app in project.apps]
-    ios = [app for project in projects if project.kind == "ios" for app in project.apps]
+    android = [app for project in projects if project.platform == "android" for app in project.apps]
+    ios = [app for project in projects if project.platform == "ios" for app in project.apps]
     if not android or not ios:
         return found
     one, other = android[0], ios[0]

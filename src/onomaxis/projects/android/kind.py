@@ -143,6 +143,7 @@ def _project(build: Build, tree: Tree) -> Project:
         ),
         names,
         icons=tuple(home for _, reading, _ in readings for home in reading.icons),
+        platform="android",
     )
 
 

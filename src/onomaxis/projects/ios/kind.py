@@ -107,7 +107,7 @@ def _project(path: str, tree: Tree) -> Project | None:
         parsed = XcodeProject(path, tree.read(path) or b"", archived_with(tree, path))
     except FormatError as error:
         fault = Unresolved("file", path, error.line or 1, "", error.message)
-        return Project("ios", folder, label, (), (), unresolved=(fault,))
+        return Project("ios", folder, label, (), (), unresolved=(fault,), platform="ios")
     files = ConfigurationFiles(tree)
     reader = TargetReader(parsed, tree, files)
     identities = _identities(parsed, reader)
@@ -127,7 +127,7 @@ def _project(path: str, tree: Tree) -> Project | None:
         if target.kind in _WITH_ICON and target.id in identities
         for home in icon_homes(reader, identities[target.id][1])
     ]
-    own = [target for target in parsed.targets if target.kind == "app"]
+    own = [t for t in parsed.targets if t.kind == "app" and not _companion(t, identities, parsed)]
     strings = [pair for target in own for pair in reader.strings_files(target)]
     catalogs = [path for target in own for path in reader.string_catalogs(target)]
     return Project(
@@ -141,6 +141,7 @@ def _project(path: str, tree: Tree) -> Project | None:
         (*reader.faults, *files.faults),
         (*reader.disagreements, *_disagreements(apps)),
         _Detail(parsed, ids, strings, parsed.name, tuple(reader.undefined), tuple(catalogs), tuple(reader.literals)),
+        platform="ios",
         icons=tuple({(home.folder, home.name, home.flavor): home for home in icons}.values()),
     )
 
