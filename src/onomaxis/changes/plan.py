@@ -144,7 +144,8 @@ def plan_technical(survey: Survey, tree: Tree, wish: Wish, plan: Plan) -> Plan:
             if above.keeps and project.platform == "ios":
                 draft.notes.append(f"{project.folder or '.'}: the Xcode project keeps its name: {above.keeps}")
                 continue
-        narrowed = None if project.umbrella else _narrowed(project, wish.app)
+        native = not project.umbrella and (above is None or project.kind != above.kind)
+        narrowed = _narrowed(project, wish.app) if native else None
         if narrowed is None or not narrowed.apps or project.key not in meant:
             continue
         found = kind_of(project).rename_project(narrowed, tree, wish.project_name)

@@ -21,3 +21,9 @@ SWIFT = frozenset(
     continue default defer do else fallthrough for guard if in repeat return throw switch where while Any as
     await false is nil self Self super throws true try Type Protocol""".split()
 )
+
+# The Dart language specification, "Reserved words": no package may be called so.
+DART = frozenset(
+    """assert break case catch class const continue default do else enum extends false final finally for if in is new
+    null rethrow return super switch this throw true try var void while with""".split()
+)

@@ -12,7 +12,7 @@ from dataclasses import dataclass, field, replace
 
 from onomaxis.errors import FormatError
 from onomaxis.formats.escapes import decode_backslashes, encode
-from onomaxis.formats.jsonc import JsonDocument, parse_json
+from onomaxis.formats.jsonc import JsonDocument, Node, parse_json
 from onomaxis.formats.script import Branch, Computed, ScriptFile
 from onomaxis.formats.source import Source
 from onomaxis.formats.xml import Element, XmlDocument, parse_xml, text_span
@@ -42,7 +42,7 @@ from onomaxis.tree import Tree, join, parent
 # Scope.platform of what a framework's own files say for every platform.
 EVERY = "hybrid"
 ID_OF = {"android": Facet.APPLICATION_ID, "ios": Facet.BUNDLE_ID}
-_HALVES = {"android": ("/AndroidManifest.xml",), "ios": ("/project.pbxproj",)}
+_HALVES = {"android": ("/build.gradle", "/build.gradle.kts"), "ios": ("/project.pbxproj",)}
 _EDITED = frozenset(
     ".json .json5 .html .htm .webmanifest .env .cfg .csproj .props .xml .plist .rc .cmake .cs .gd".split()
 )
@@ -107,7 +107,11 @@ class Files:
         """Return the string or number at a path of keys."""
         document = self.json(name)
         node = document.top.get(*path) if document else None
-        if document is None or node is None or isinstance(node.value, bool) or node.value is None:
+        return self.string_at(name, document, node) if document is not None and node is not None else None
+
+    def string_at(self, name: str, document: JsonDocument, node: Node) -> Value | None:
+        """Return the string or number that a node of a JSON file is."""
+        if isinstance(node.value, bool) or node.value is None:
             return None
         if node.kind == "string":
             spot = place(self.path(name), document.source, node.start + 1, node.end - 1, "json")
@@ -358,7 +362,8 @@ def packages(tree: Tree) -> Iterator[tuple[str, JsonDocument]]:
 def npm_name(name: str, old: str = "") -> str:
     """Return *name* as a package's: lower case with hyphens, in the scope of *old* (npm, "package.json": name)."""
     plain = name if re.fullmatch(r"[A-Za-z0-9._-]+", name) and not old.islower() else ""
-    words = re.sub(r"[^a-z0-9._-]+", "-", _ascii(name).lower()).strip("-._")
+    humps = re.sub(r"(?<=[a-z0-9])(?=[A-Z])", "-", _ascii(name))
+    words = re.sub(r"[^a-z0-9._-]+", "-", humps.lower()).strip("-._")
     scope = old.partition("/")[0] + "/" if old.startswith("@") and "/" in old else ""
     return scope + (plain or words or "app")
 

@@ -148,7 +148,7 @@ _BUILD_FILES = (
     ".pbxproj", ".xcscheme", ".xcworkspacedata", ".xctestplan", ".xcconfig", ".storyboard", ".xib", ".yml", ".yaml",
     ".sh", ".json", ".rb", ".toml", ".gitignore", "file", ".js", ".cjs", ".mjs", ".gradle", ".kts",
 )  # fmt: skip
-_SEEN_NAME = re.compile(r"Display_?Name|CFBundleName|app_?name", re.IGNORECASE)
+_SEEN_NAME = re.compile(r"Display_?Name|CFBundleName|app_?name|BUNDLE_IDENTIFIER|<label", re.IGNORECASE)
 
 
 def _technical_names(path: str, source: Source, old: str, new: str) -> Iterable[Residue]:

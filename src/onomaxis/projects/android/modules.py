@@ -13,6 +13,7 @@ from onomaxis.projects.android.constants import Constants, included_builds
 from onomaxis.projects.android.loaded import named_file
 from onomaxis.projects.android.values import Environment, ScriptFile, Unknown
 from onomaxis.projects.base import guarded
+from onomaxis.projects.given import gradle_values
 from onomaxis.tree import Tree, join, parent
 
 _SCRIPTS = ("build.gradle", "build.gradle.kts")
@@ -151,6 +152,7 @@ def _root_of(folder: str, roots: set[str], scripts: list[str]) -> str:
 
 def _fill(build: Build, tree: Tree) -> bool:
     """Add the Android modules of *build*; tell whether there are any."""
+    given = gradle_values(tree, build.folder)
     catalogs = read_catalogs(build.folder, tree)
     constants = Constants(build.folder, tree, included_builds(build.folder, tree))
     conventions = _conventions(constants, build, tree)
@@ -163,7 +165,7 @@ def _fill(build: Build, tree: Tree) -> bool:
         if not kind or path in (item.path for item in conventions.values()):
             continue
         properties = _properties(build, parent(path), tree)
-        environment = Environment(file, others, properties, catalogs, constants)
+        environment = Environment(file, others, properties, catalogs, constants, given)
         build.modules.append(Module(parent(path), kind, file, environment, tuple(_inherited(file, others, build))))
     build.modules.sort(key=lambda module: (module.kind != "application", module.folder))
     return bool(build.modules)

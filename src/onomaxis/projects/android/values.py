@@ -9,7 +9,7 @@ nothing is guessed.
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from onomaxis.formats.escapes import decode_backslashes
@@ -73,6 +73,7 @@ class Environment:
     properties: list[tuple[str, Properties]] = field(default_factory=list)
     catalogs: dict[str, Catalog] = field(default_factory=dict)
     constants: Constants | None = None
+    given: Mapping[str, Piece] = field(default_factory=dict)
 
     def value(self, found: Sequence[Token], file: ScriptFile | None = None) -> Value:
         """Evaluate an expression of *file* (default: the script that holds it). Raises Unknown."""
@@ -97,6 +98,8 @@ class Environment:
         """Return the pieces of the variable or property *name*. Raises Unknown."""
         if depth > 20:
             raise Unknown(f"“{name}” refers to itself")
+        if name in self.given:
+            return (self.given[name],)
         found = self.setting_of(name)
         if found is not None:
             file, item = found
@@ -456,6 +459,8 @@ class _Evaluator:
         return found
 
     def name(self, dotted: str) -> tuple[Piece, ...]:
+        if dotted in self.environment.given:
+            return (self.environment.given[dotted],)
         catalog, _, rest = dotted.partition(".versions.")
         if rest and catalog in self.environment.catalogs:
             key = rest.removesuffix(".get")

@@ -40,6 +40,10 @@ PRODUCT_SETTINGS = frozenset(
 )
 
 
+# Parts of the names of files that tools make when dependencies are fetched.
+_MADE_LATER = ("Pods", "Generated", "ephemeral")
+
+
 class Undefined(Exception):
     """A setting that is referred to and defined nowhere."""
 
@@ -254,7 +258,7 @@ class ConfigurationFiles:
     def _include(self, path: str, include: Include, source: Source, above: list[str]) -> Level:
         target = join(parent(path), include.path)
         if not target or not self.tree.exists(target):
-            if not include.optional and "Pods" not in include.path:
+            if not include.optional and not any(word in include.path for word in _MADE_LATER):
                 self.faults.append(
                     Unresolved(
                         "file", path, source.line(include.position), include.path, "the included file is missing"

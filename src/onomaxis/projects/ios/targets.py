@@ -16,6 +16,7 @@ from onomaxis.formats.openstep import opening as openstep_opening
 from onomaxis.formats.plist import Plist, PlistString, is_binary_plist, parse_plist
 from onomaxis.model import Disagreement, Facet, Mention, Opening, Piece, Place, Role, Scope, Unresolved, Value
 from onomaxis.projects.base import guarded, place
+from onomaxis.projects.given import xcode_values
 from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject, flavor_of
 from onomaxis.projects.ios.settings import ConfigurationFiles, Definition, Level, Table, Undefined, builtin, level_of
 from onomaxis.tree import Tree, join, parent
@@ -144,6 +145,9 @@ class TargetReader:
             if item is not None:
                 levels.append(level_of(self.project.path, source, item.settings))
                 levels.append(self.files.level(item.base) if item.base else {})
+        given = {k: [Definition(p.text, p.place)] for k, p in xcode_values(self.tree, self.project.folder).items()}
+        if given:  # what the framework's tools write into a generated file, which may be there or not
+            levels.insert(0, given)
         names = target.name, self.project.name
         if self.forecast is not None:
             levels = [self.forecast.level(level) for level in levels]

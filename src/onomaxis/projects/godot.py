@@ -1,0 +1,67 @@
+"""The kind "godot": export presets, one per platform, and the project's own name.
+
+Source of the keys: Godot documentation, "Exporting for Android", "Exporting for iOS" (export_presets.cfg).
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+
+from onomaxis.formats.source import Source
+from onomaxis.model import Facet
+from onomaxis.projects.base import Draft, place
+from onomaxis.projects.hybrid import Files, HybridKind, single
+from onomaxis.tree import Tree, parent
+
+_PRESETS = "export_presets.cfg"
+_KEYS = {
+    "android": {
+        "package/unique_name": Facet.APPLICATION_ID,
+        "package/name": Facet.DISPLAY_NAME,
+        "version/name": Facet.VERSION_NAME,
+        "version/code": Facet.VERSION_CODE,
+    },
+    "ios": {
+        "application/bundle_identifier": Facet.BUNDLE_ID,
+        "application/short_version": Facet.VERSION_NAME,
+        "application/version": Facet.VERSION_CODE,
+    },
+}
+_LINE = re.compile(r"^(?P<key>[\w/]+)=(?P<quote>\"?)(?P<value>[^\"\r\n]*)(?P=quote)\r?$", re.MULTILINE)
+_PRESET = re.compile(r"^\[preset\.(\d+)(\.options)?\]", re.MULTILINE)
+
+
+class GodotKind(HybridKind):
+    """Reads Godot projects that are exported for phones."""
+
+    name = "godot"
+
+    def roots(self, tree: Tree) -> Iterable[str]:
+        """Return the folders with export presets."""
+        for path in tree.named(_PRESETS):
+            yield parent(path)
+
+    def read(self, files: Files) -> None:
+        """Read each preset by its platform, then the project's name."""
+        data = files.data(_PRESETS) or b""
+        source = Source.read(data)
+        heads = list(_PRESET.finditer(source.view))
+        platforms: dict[str, str] = {}
+        for at, head in enumerate(heads):
+            end = heads[at + 1].start() if at + 1 < len(heads) else len(source.view)
+            for line in _LINE.finditer(source.view, head.end(), end):
+                if not head[2] and line["key"] == "platform":
+                    platforms[head[1]] = line["value"].lower()
+                facet = _KEYS.get(platforms.get(head[1], ""), {}).get(line["key"]) if head[2] else None
+                if facet is not None and line["value"] and "$" not in line["value"]:
+                    spot = place(files.path(_PRESETS), source, line.start("value"), line.end("value"),
+                                 "double" if line["quote"] else "number")  # fmt: skip
+                    files.own(
+                        facet, single(source.text(line.start("value"), line.end("value")), spot), platforms[head[1]]
+                    )
+        for value in files.matched("project.godot", r"^config/name=\"(?P<value>[^\"\n]*)\"", "double"):
+            files.own(Facet.DISPLAY_NAME, value)
+
+    def technical(self, files: Files, name: str, draft: Draft) -> None:
+        """Nothing but the shown name says what the project is called."""

@@ -1,0 +1,76 @@
+"""The kind "nativescript": ``nativescript.config`` and ``App_Resources``; native projects are generated.
+
+Source of the keys: NativeScript documentation, "nativescript.config.ts" (id) and "App_Resources".
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from onomaxis.formats.plist import parse_plist
+from onomaxis.model import Facet, Value
+from onomaxis.projects.base import guarded, place
+from onomaxis.projects.hybrid import Files, HybridKind, packages, single
+from onomaxis.tree import Tree, parent
+
+_CONFIGS = ("nativescript.config.ts", "nativescript.config.js")
+_PLIST_KEYS = {
+    "CFBundleDisplayName": (Facet.DISPLAY_NAME, "ios"),
+    "CFBundleShortVersionString": (Facet.VERSION_NAME, "ios"),
+    "CFBundleVersion": (Facet.VERSION_CODE, "ios"),
+}
+
+
+class NativeScriptKind(HybridKind):
+    """Reads NativeScript projects."""
+
+    name = "nativescript"
+
+    def roots(self, tree: Tree) -> Iterable[str]:
+        """Return the folders with a configuration, or whose ``package.json`` holds an ID for the framework."""
+        for path in tree.named(*_CONFIGS):
+            yield parent(path)
+        for folder, document in packages(tree):
+            if document.top.get("nativescript", "id") is not None:
+                yield folder
+
+    def read(self, files: Files) -> None:
+        """Read the ID, then versions and names where each platform's resources state them."""
+        for name in _CONFIGS:
+            for platform in ("ios", "android"):
+                facet = Facet.BUNDLE_ID if platform == "ios" else Facet.APPLICATION_ID
+                for _, value in files.script_values(name, facet, platform, "id"):
+                    files.own(facet, value, platform)
+            for _, value in files.script_values(name, Facet.APPLICATION_ID, "id"):
+                files.own(Facet.APPLICATION_ID, value)
+        files.own(Facet.APPLICATION_ID, files.json_value("package.json", "nativescript", "id"))
+        for resources in ("App_Resources", "app/App_Resources"):
+            self._resources(files, resources)
+
+    def _resources(self, files: Files, folder: str) -> None:
+        gradle = f"{folder}/Android/app.gradle"
+        for facet, key in ((Facet.VERSION_NAME, "versionName"), (Facet.VERSION_CODE, "versionCode")):
+            pattern = rf"^\s*{key}\s*=?\s*(?P<quote>[\"']?)(?P<value>[^\"'\s]+)(?P=quote)"
+            for value in files.matched(gradle, pattern, "raw"):
+                files.own(facet, value, "android")
+        for value in files.matched(gradle, r"^\s*applicationId\s*=?\s*[\"'](?P<value>[\w.]+)[\"']", "raw"):
+            files.own(Facet.APPLICATION_ID, value, "android")
+        strings = f"{folder}/Android/src/main/res/values/strings.xml"
+        for element in self._strings(files, strings):
+            files.own(Facet.DISPLAY_NAME, element, "android")
+        name = f"{folder}/iOS/Info.plist"
+        data = files.data(name)
+        plist = guarded(files.path(name), files.faults, lambda: parse_plist(data)) if data else None
+        for key, (facet, platform) in _PLIST_KEYS.items():
+            entry = plist.string(key) if plist else None
+            if plist is not None and entry is not None and "$" not in entry.value:
+                spot = place(files.path(name), plist.document.source, entry.start, entry.end, entry.syntax)
+                files.own(facet, single(entry.value, spot), platform)
+
+    def _strings(self, files: Files, name: str) -> Iterable[Value]:
+        document = files.xml(name)
+        for element in document.root.find("string") if document else ():
+            if element.value("name") in ("app_name", "title_activity_kimera"):
+                value = files.content(name, element, document) if document else None
+                if value is not None:
+                    yield value
