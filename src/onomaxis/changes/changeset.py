@@ -95,7 +95,8 @@ def apply_edits(path: str, data: bytes, edits: Iterable[Edit]) -> bytes:
 
     Equal edits count once; insertions at one place follow each other; overlapping edits are refused.
     """
-    ordered = sorted(set(edits), key=lambda edit: (edit.start, edit.end, edit.facet, edit.new))
+    alike = {(e.start, e.end, e.new, e.facet if e.start == e.end else ""): e for e in edits}
+    ordered = sorted(alike.values(), key=lambda edit: (edit.start, edit.end, edit.facet, edit.new))
     for left, right in itertools.pairwise(ordered):
         if right.start < left.end or (right.start == left.start and right.end == left.end > left.start):
             line = data.count(b"\n", 0, right.start) + 1

@@ -74,6 +74,7 @@ def make_plan(survey: Survey, wish: Wish) -> Plan:
     for project in projects:
         own = renamings_of(project, wish)
         _refuse_unresolved(survey, project, wish, own)
+        _refuse_shared(survey, project, own, wish)
         work.summary.extend(said(project, own))
         _rewrite_identifiers(survey, project, own, wish, work)
         if project.apps:
@@ -339,6 +340,26 @@ def _refuse_unresolved(survey: Survey, project: Project, wish: Wish, renamings: 
             _refuse(item, item.reason)
         if item.blocking and any(item.facet == facet and asked for facet, asked in wanted.items()):
             _refuse(item, f"{item.facet} cannot be resolved: {item.reason}")
+
+
+def _refuse_shared(survey: Survey, project: Project, renamings: Sequence[Renaming], wish: Wish) -> None:
+    """Refuse to change a framework's one ID for all platforms when just one platform is to be renamed."""
+    places = {(o.place.file, o.place.start): o for o in project.owners if o.facet in _ID_FACETS}
+    changed = {r.old for r in renamings}
+    for other in survey.projects:
+        if other.kind != project.kind or other.folder != project.folder or other.key == project.key:
+            continue
+        wished = {"android": wish.android_id, "ios": wish.ios_id}.get(other.platform, "")
+        mine = {"android": wish.android_id, "ios": wish.ios_id}.get(project.platform, "")
+        for owner in other.owners:
+            shared = places.get((owner.place.file, owner.place.start))
+            if shared is not None and shared.value in changed and wished != mine and not other.umbrella:
+                raise RefusedError(
+                    f"{_PLATFORM_NAMES[other.platform]} takes its ID from here too",
+                    file=owner.place.file,
+                    line=owner.place.line,
+                    remedy="Give --id for both, or state the ID per platform in this file first.",
+                )
 
 
 def _is_project_file(item: Unresolved) -> bool:

@@ -320,8 +320,8 @@ def tokens(view: str, language: Language, start: int = 0, end: int | None = None
     at = start
     while at < limit:
         match = starter.match(view, at)
-        if match and not match[0].startswith("`"):
-            style = styles.get(match[0])
+        style = styles.get(match[0]) if match else None
+        if match and (style or not match[0].startswith("`")):
             if style:
                 parts, after = _string(view, at, style, language)
                 found.append(Token("string", at, after, view[at:after], tuple(parts)))

@@ -161,7 +161,7 @@ class ScriptFile:
         first = self.tokens[next(i for i, t in enumerate(self.tokens) if t.start > inside.start)]
         start = self.view.rfind("\n", 0, first.start) + 1
         lead = self.view[start : first.start]
-        comma = re.match(r"\s*,", self.view[end:])
+        comma = re.match(r"\s*,(?:[ \t]*//[^\n]*)?", self.view[end:])
         separator = newline + lead if not lead.strip() and newline in self.view[inside.start : first.start] else " "
         if comma:
             return end + comma.end(), f"{separator}{key}: '", "',"

@@ -49,6 +49,7 @@ class CordovaKind(HybridKind):
         for element in root.find("name"):
             files.own(Facet.DISPLAY_NAME, files.content("config.xml", element, document))
             files.follow(Facet.DISPLAY_NAME, files.attribute("config.xml", element, "short", document.source))
+        files.follow(Facet.DISPLAY_NAME, files.json_value("package.json", "displayName"))
         web_names(files, "www", "src")
         tiles = list(_tiles(files, root))
         if tiles:

@@ -11,15 +11,17 @@ from dataclasses import replace
 
 from onomaxis.formats.jsonc import JsonDocument, Node
 from onomaxis.formats.script import ScriptObject
-from onomaxis.model import Facet, IconHome, Opening, Scope, Tile
-from onomaxis.projects.base import Draft, place
+from onomaxis.model import Facet, IconHome, Opening, Scope, Tile, Wish
+from onomaxis.projects.base import Draft, Project, place
 from onomaxis.projects.hybrid import (
     EVERY,
+    ID_OF,
     Files,
     HybridKind,
     has_dependency,
     npm_name,
     npm_rename,
+    opened,
     packages,
     value_edit,
 )
@@ -83,7 +85,7 @@ class ExpoKind(HybridKind):
         """Offer the spot where each missing key goes, with the object around it where that is missing too."""
         base = document.top.get(*start) if start else document.top
         for path, facet, platform in _KEYS:
-            if base is None or base.kind != "object" or base.get(*path) is not None or path[-1] == "version":
+            if base is None or base.kind != "object" or base.get(*path) is not None or path[1:] == ("version",):
                 continue
             holder = base.get(*path[:-1]) if len(path) > 1 else base
             depth = len(start) + 1
@@ -109,6 +111,15 @@ class ExpoKind(HybridKind):
                     before, after, syntax = before.removesuffix("'"), after.removeprefix("'"), "number"
                 where = place(files.path(name), file.source, at, at, syntax)
                 files.openings.append(Opening(facet, where, before, after, Scope(platform, files.folder), path[1]))
+
+    def prepare(self, project: Project, tree: Tree, wish: Wish) -> Draft:
+        """Write an ID whose object is missing first, where another key of that object is wished for as well."""
+        draft = Draft()
+        wished = {"android": wish.android_id, "ios": wish.ios_id}.get(project.platform, "")
+        for opening in project.openings:
+            if wished and wish.build and opening.facet is ID_OF[project.platform]:
+                draft.edits.append(opened(tree, opening, wished))
+        return draft
 
     def technical(self, files: Files, name: str, draft: Draft) -> None:
         """Change slug, npm package and, with native halves, the component; name what is registered elsewhere."""

@@ -41,10 +41,7 @@ _NAMED = (
     ("ios/Runner/Info.plist", r"<key>CFBundleName</key>\s*<string>(?P<value>[\w-]+)</string>", "raw"),
     ("README.md", r"^# (?P<value>[\w-]+)$", "raw"),
 )  # fmt: skip
-_ID = (
-    ("linux/CMakeLists.txt", r"set\(APPLICATION_ID \"(?P<value>[^\"\n]*)\"\)", "raw"),
-    ("windows/runner/Runner.rc", r"VALUE \"CompanyName\", \"(?P<value>[\w.]+)\"", "raw"),
-)
+_ID = (("linux/CMakeLists.txt", r"set\(APPLICATION_ID \"(?P<value>[^\"\n]*)\"\)", "raw"),)
 
 
 class FlutterKind(HybridKind):

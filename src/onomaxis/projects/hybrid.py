@@ -7,8 +7,9 @@ that must stay in step, and the halves ship; where they are generated, the frame
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from typing import TypeVar, cast
 
 from onomaxis.errors import FormatError
 from onomaxis.formats.escapes import decode_backslashes, encode
@@ -39,6 +40,7 @@ from onomaxis.projects.occurrences import ending, language_of
 from onomaxis.projects.rules import standing
 from onomaxis.tree import Tree, join, parent
 
+_T = TypeVar("_T")
 # Scope.platform of what a framework's own files say for every platform.
 EVERY = "hybrid"
 ID_OF = {"android": Facet.APPLICATION_ID, "ios": Facet.BUNDLE_ID}
@@ -62,6 +64,7 @@ class Files:
     icons: list[IconHome] = field(default_factory=list)
     label: str = ""
     keeps: str = ""
+    _parsed: dict[str, object] = field(default_factory=dict)
 
     def path(self, name: str) -> str:
         """Return the path of a file of the project."""
@@ -83,23 +86,26 @@ class Files:
 
     def json(self, name: str) -> JsonDocument | None:
         """Return a parsed JSON file."""
-        data = self.data(name)
-        return guarded(self.path(name), self.faults, lambda: parse_json(data)) if data else None
+        return self._document(name, parse_json)
 
     def yaml(self, name: str) -> YamlDocument | None:
         """Return a parsed YAML file."""
-        data = self.data(name)
-        return guarded(self.path(name), self.faults, lambda: parse_yaml(data)) if data else None
+        return self._document(name, parse_yaml)
 
     def xml(self, name: str) -> XmlDocument | None:
         """Return a parsed XML file."""
-        data = self.data(name)
-        return guarded(self.path(name), self.faults, lambda: parse_xml(data)) if data else None
+        return self._document(name, parse_xml)
 
     def script(self, name: str) -> ScriptFile | None:
         """Return the objects of a script."""
-        data = self.data(name)
-        return guarded(self.path(name), self.faults, lambda: ScriptFile(data)) if data else None
+        return self._document(name, ScriptFile)
+
+    def _document(self, name: str, parse: Callable[[bytes], _T]) -> _T | None:
+        """Return a file as *parse* reads it, once; None where there is none or it cannot be read."""
+        if name not in self._parsed:
+            data = self.data(name)
+            self._parsed[name] = guarded(self.path(name), self.faults, lambda: parse(data)) if data else None
+        return cast("_T | None", self._parsed[name])
 
     # -- values
 
@@ -129,9 +135,9 @@ class Files:
             return None
         return single(found.value, place(self.path(name), document.source, found.start, found.end, "yaml"))
 
-    def attribute(self, name: str, element: Element, key: str, source: Source) -> Value | None:
+    def attribute(self, name: str, element: Element, key: str, source: Source, namespace: str = "") -> Value | None:
         """Return an attribute's value."""
-        found = element.attribute(key)
+        found = element.attribute(key, namespace)
         if found is None:
             return None
         return single(found.value, place(self.path(name), source, found.start, found.end, found.syntax))
@@ -206,7 +212,8 @@ class Files:
         )  # fmt: skip
         for platform in ships:
             if platform not in halves:
-                yield self._generated(Project(kind, self.folder, label, (), (), platform=platform), platform)
+                empty = Project(kind, self.folder, label, (), (), platform=platform, unresolved=tuple(self.faults))
+                yield self._generated(empty, platform)
 
     def _has(self, platform: str) -> bool:
         return next(self.below(*_HALVES[platform]), None) is not None
@@ -392,3 +399,11 @@ def value_edit(tree: Tree, value: Value, new: str, facet: Facet = Facet.PROJECT_
     spot = value.place
     source = Source.read(tree.read(spot.file) or b"")
     return Edit(spot.file, spot.start, spot.end, source.raw(encode(spot.syntax, new, spot.written)), facet)
+
+
+def opened(tree: Tree, opening: Opening, text: str) -> Edit:
+    """Return the edit that inserts a missing entry with the value *text*."""
+    spot = opening.place
+    source = Source.read(tree.read(spot.file) or b"")
+    written = opening.before + encode(spot.syntax, text) + opening.after
+    return Edit(spot.file, spot.start, spot.end, source.raw(written), opening.facet)

@@ -25,6 +25,10 @@ _PROPERTIES = {
 _PLIST_KEYS = {"CFBundleIdentifier": Facet.BUNDLE_ID, "CFBundleDisplayName": Facet.DISPLAY_NAME}
 
 
+# The namespace of manifest attributes (developer.android.com, "<manifest>").
+ANDROID = "http://schemas.android.com/apk/res/android"
+
+
 class MauiKind(HybridKind):
     """Reads .NET MAUI projects."""
 
@@ -53,9 +57,11 @@ class MauiKind(HybridKind):
         name = "Platforms/Android/AndroidManifest.xml"
         document = files.xml(name)
         if document is not None:
-            files.own(
-                Facet.APPLICATION_ID, files.attribute(name, document.root, "package", document.source), "android"
-            )
+            package = files.attribute(name, document.root, "package", document.source)
+            files.own(Facet.APPLICATION_ID, package, "android")
+            for element in document.root.find("application"):
+                label = files.attribute(name, element, "label", document.source, ANDROID)
+                files.follow(Facet.DISPLAY_NAME, label)
         for folder in ("iOS", "MacCatalyst"):
             key = r"<key>{}</key>\s*<string>(?P<value>[^<$]*)</string>"
             plist = f"Platforms/{folder}/Info.plist"

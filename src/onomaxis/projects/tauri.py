@@ -51,12 +51,9 @@ class TauriKind(HybridKind):
             files.label = value.text
             break
         web_names(files, "src", ".", "public")
-        icons = (
-            document.top.get("bundle", "icon") or document.top.get("tauri", "bundle", "icon") if document else None
-        )
-        tiles = [
-            tile for item in (icons.items if icons else ()) for tile in _tile(files, parent(name), str(item.value))
-        ]
+        lists = [document.top.get(*at, "bundle", "icon") for at in ((), ("tauri",))] if document else []
+        names = [str(item.value) for found in lists if found is not None for item in found.items]
+        tiles = [tile for icon in names for tile in _tile(files, parent(name), icon)]
         if tiles:
             where = files.path(parent(name))
             home = IconHome("tiles", "tauri", files.label or "app", "", where, "bundle icons", tiles=tuple(tiles))

@@ -316,6 +316,8 @@ def _mentioned(file: _File, context: _Context) -> Iterator[Edit]:
     view = source.view
     found: dict[int, tuple[int, str]] = {}
     files = bytewise({old.rpartition("/")[2]: new for old, new in names.moved.items() if old.endswith(_CONTAINERS)})
+    for old, new in list(files.items()):  # a workspace that is made when dependencies are fetched
+        files.setdefault(old.replace(".xcodeproj", ".xcworkspace"), new.replace(".xcodeproj", ".xcworkspace"))
     targets, products = bytewise(names.targets), bytewise(names.products)
     for pattern, several in (
         (rf"(?<![\w.-])(?P<name>{either(files)})(?![\w-])", files),

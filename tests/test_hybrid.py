@@ -1,0 +1,178 @@
+"""Cross-platform kinds, one by one: the survey, every file after a rename, a second run, the way back."""
+
+from __future__ import annotations
+
+import json
+import shutil
+from pathlib import Path
+
+import pytest
+
+from conftest import commit_all, files, onomaxis, snapshot, text_of
+from hybrids import KINDS, spelled
+
+OLD = ("org.x.shed", "Shed", "1.2", "7")
+NEW = ("com.y.barn", "The Barn", "2.0.1", "9")
+NO_BUILD = ("tauri",)
+
+
+def made(folder: Path, contents: dict[str, str]) -> Path:
+    root = files(folder, contents)
+    commit_all(root)
+    return root
+
+
+def held(root: Path, wanted: dict[str, str]) -> dict[str, str]:
+    """Return the present text of the files in *wanted*; line ends count."""
+    return {path: (root / path).read_bytes().decode() for path in wanted if (root / path).exists()}
+
+
+def rename(root: Path, values: tuple[str, str, str, str], *more: str):
+    words = ["--id", values[0], "--name", values[1], "--version", values[2], "--build", values[3]]
+    return onomaxis("rename", root, *words, "--json", *more)
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_every_kind(tmp_path: Path, kind: str) -> None:
+    """The survey says what was written; a rename reaches every file and nothing else; back is the same, without a journal."""
+    root = made(tmp_path / "app", spelled(kind, *OLD))
+    before = snapshot(root)
+    survey = onomaxis("survey", root, "--json").json
+    assert kind in survey["kinds"] and survey["disagreements"] == [] and survey["unresolved"] == []
+    build = None if kind in NO_BUILD else OLD[3]
+    assert {(a["platform"], a["id"], a["name"], a["version"], a["build"]) for a in survey["apps"]} == {
+        (platform, *OLD[:3], build) for platform in ("android", "ios")
+    }  # fmt: skip
+    done = rename(root, NEW)
+    assert done.code == 0, done.err
+    wanted = spelled(kind, *NEW)
+    assert held(root, wanted) == wanted
+    assert all(item["reason"] for item in done.json["residue"])
+    again = rename(root, NEW).json
+    assert (again["edits"], again["moves"], again["journal"]) == (0, [], "")
+    shutil.rmtree(root / ".onomaxis")
+    assert rename(root, OLD, "--allow-dirty").code == 0 and snapshot(root) == before
+
+
+@pytest.mark.parametrize("kind", ["flutter", "react-native", "capacitor", "expo", "cordova", "nativescript", "tauri"])
+def test_technical_names(tmp_path: Path, kind: str) -> None:
+    """--project-name reaches packages, components, slugs and native projects as each framework's tools allow."""
+    contents = spelled(kind, *OLD)
+    root = made(tmp_path / "app", contents)
+    before = snapshot(root)
+    done = onomaxis("rename", root, "--project-name", "Barn", "--json")
+    assert done.code == 0, done.err
+    wanted = spelled(kind, *OLD, "Barn", "barn")
+    if kind in ("tauri",):  # the Rust package is a library's name to others
+        wanted["src-tauri/Cargo.toml"] = contents["src-tauri/Cargo.toml"]
+    assert held(root, wanted) == wanted
+    assert {(a["id"], a["name"]) for a in onomaxis("survey", root, "--json").json["apps"]} == {OLD[:2]}
+    assert onomaxis("undo", root, "--yes").code == 0 and snapshot(root) == before
+
+
+@pytest.mark.parametrize(("kind", "file", "old", "new", "code"), [
+    ("react-native", "app.json", '"name": "Shed"', '"name": "Other"', "components-differ"),
+    ("react-native", "app.json", '"displayName": "Shed"', '"displayName": "Other"', "framework-name-differs"),
+    ("capacitor", "capacitor.config.ts", "org.x.shed", "org.x.other", "framework-id-differs"),
+    ("capacitor", "android/app/build.gradle", '"1.2"', '"1.3"', "versions-differ"),
+])  # fmt: skip
+def test_what_disagrees_is_said(tmp_path: Path, kind: str, file: str, old: str, new: str, code: str) -> None:
+    """A framework's file that says otherwise than a native half is named, and a rename brings both together."""
+    contents = spelled(kind, *OLD)
+    assert old in contents[file]
+    root = made(tmp_path / "app", {**contents, file: contents[file].replace(old, new)})
+    assert code in {item["code"] for item in onomaxis("survey", root, "--json").json["disagreements"]}
+    assert rename(root, NEW).code == 0
+    codes = {item["code"] for item in onomaxis("survey", root, "--json").json["disagreements"]}
+    assert codes == ({code} if code == "components-differ" else set())
+
+
+DYNAMIC = """const IS_DEV = process.env.VARIANT === 'dev';
+const base = 'org.x.shed';
+
+const getName = () => 'computed';
+
+export default ({ config }) => ({
+  ...config,
+  name: IS_DEV ? 'Shed (Dev)' : 'Shed',
+  version: process.env.VERSION ?? '1.2',
+  ios: { bundleIdentifier: IS_DEV ? `${base}.dev` : base, buildNumber: '7' },
+  android: {
+    package: IS_DEV ? 'org.x.shed.dev' : 'org.x.shed', // two of them
+  } as const,
+  plugins: [['some-plugin', { name: 'Other', ios: { bundleIdentifier: 'org.other' } }]],
+});
+"""
+
+
+def test_dynamic_configuration(tmp_path: Path) -> None:
+    """Literals behind a choice are read branch by branch, changed in place, and a missing key is added in style."""
+    package = spelled("expo", *OLD)["package.json"]
+    root = made(tmp_path / "app", {"package.json": package, "app.config.js": DYNAMIC})
+    apps = onomaxis("survey", root, "--json").json["apps"]
+    assert {(a["platform"], a["flavor"], a["id"], a["name"], a["version"]) for a in apps} == {
+        (platform, flavor, f"org.x.shed{suffix}", name, "1.2")
+        for platform in ("android", "ios") for flavor, suffix, name in (("", "", "Shed"), ("IS_DEV", ".dev", "Shed (Dev)"))
+    }  # fmt: skip
+    assert rename(root, NEW).code == 0
+    text = (root / "app.config.js").read_text()
+    wanted = DYNAMIC.replace("org.x.shed", "com.y.barn").replace(": 'Shed',", ": 'The Barn',").replace("'1.2'", "'2.0.1'").replace("'7'", "'9'")
+    wanted = wanted.replace("'com.y.barn', // two of them\n", "'com.y.barn', // two of them\n    versionCode: 9,\n")
+    assert text == wanted
+    assert {a["build"] for a in onomaxis("survey", root, "--json").json["apps"]} == {"9"}
+
+
+def test_computed_values_are_unresolved(tmp_path: Path) -> None:
+    """An ID that code computes is named with its line, and a change of it is refused."""
+    config = "import pkg from './x';\nexport default { name: 'Shed', android: { package: makeId(pkg) } };\n"
+    root = made(tmp_path / "app", {"package.json": spelled("expo", *OLD)["package.json"], "app.config.ts": config})
+    found = onomaxis("survey", root, "--json").json
+    assert [(u["facet"], u["line"]) for u in found["unresolved"]] == [("android.application-id", 2)]
+    done = onomaxis("rename", root, "--android-id", "com.y.barn")
+    assert done.code == 3 and "app.config.ts:2" in done.err and "computed" in done.err
+
+
+MISSING = '{\n    "expo": {\n        "name": "Shed",\n        "slug": "shed"\n    }\n}\n'
+
+
+def test_missing_keys_are_added(tmp_path: Path) -> None:
+    """A fresh managed project gets its objects and keys, in the file's own indentation, and stays valid JSON."""
+    root = made(tmp_path / "app", {"package.json": spelled("expo", *OLD)["package.json"], "app.json": MISSING})
+    done = rename(root, NEW)
+    assert done.code == 0, done.err
+    assert json.loads((root / "app.json").read_text())["expo"] == {
+        "name": "The Barn", "slug": "shed", "version": "2.0.1",
+        "ios": {"bundleIdentifier": "com.y.barn", "buildNumber": "9"}, "android": {"package": "com.y.barn", "versionCode": 9},
+    }  # fmt: skip
+    assert rename(root, NEW).json["edits"] == 0
+
+
+def test_one_platform_of_a_shared_id(tmp_path: Path) -> None:
+    """Where one line holds the ID of both platforms, one alone is refused; over native halves the copy stays, and is said."""
+    root = made(tmp_path / "cordova", spelled("cordova", *OLD))
+    before = snapshot(root)
+    done = onomaxis("rename", root, "--android-id", "com.y.barn")
+    assert done.code == 3 and "config.xml:2" in done.err and "iOS takes its ID" in done.err and snapshot(root) == before
+    over = made(tmp_path / "capacitor", spelled("capacitor", *OLD))
+    done = onomaxis("rename", over, "--android-id", "com.y.barn", "--json").json
+    assert any("capacitor.config.ts:4" in note and "stays" in note for note in done["notes"])
+    assert "appId: 'org.x.shed'" in (over / "capacitor.config.ts").read_text()
+
+
+def test_a_repository_of_several_kinds(tmp_path: Path) -> None:
+    """Each app is a project of its own; one is picked by folder or name, and no other's file changes."""
+    other = ("org.x.shed.two", "Two", "1.0", "1")
+    root = made(tmp_path / "repo", {
+        **{f"one/{path}": text for path, text in spelled("flutter", *OLD).items()},
+        **{f"two/{path}": text for path, text in spelled("react-native", *other, "Two", "two").items()},
+        **{f"three/{path}": text for path, text in spelled("expo", "org.z.three", "Three", "1.0", "1").items()},
+    })  # fmt: skip
+    assert set(onomaxis("survey", root, "--json").json["kinds"]) == {"android", "ios", "flutter", "react-native", "expo"}
+    before = snapshot(root)
+    refused = rename(root, NEW)
+    assert refused.code == 3 and "several" in refused.err and "--app" in refused.err and snapshot(root) == before
+    assert rename(root / "one", NEW).code == 0
+    after = snapshot(root)
+    assert {path for path in before if before.get(path) != after.get(path) and not path.endswith("/")} <= {p for p in before if p.startswith("one/")}
+    wanted = {f"one/{path}": text for path, text in spelled("flutter", *NEW).items()}
+    assert {path: text_of(root / path) for path in wanted} == wanted
