@@ -69,7 +69,7 @@ def test_folders_that_are_no_project(tmp_path: Path) -> None:
     for place, message in (
         (tmp_path / "nowhere", "no such folder"),
         (file, "no folder"),
-        (tmp_path, "no Android or iOS"),
+        (tmp_path, "no project of a known kind"),
     ):
         for command in (["survey"], ["rename", "--name", "X"]):
             done = onomaxis(command[0], place, *command[1:])

@@ -10,6 +10,7 @@ import pytest
 
 from conftest import commit_all, files, onomaxis, snapshot, text_of
 from hybrids import KINDS, spelled
+from onomaxis.demo import copy_demo
 
 OLD = ("org.x.shed", "Shed", "1.2", "7")
 NEW = ("com.y.barn", "The Barn", "2.0.1", "9")
@@ -145,6 +146,43 @@ def test_missing_keys_are_added(tmp_path: Path) -> None:
         "ios": {"bundleIdentifier": "com.y.barn", "buildNumber": "9"}, "android": {"package": "com.y.barn", "versionCode": 9},
     }  # fmt: skip
     assert rename(root, NEW).json["edits"] == 0
+
+
+def test_what_a_platform_has_not_yet_is_made(tmp_path: Path) -> None:
+    """A string resource that names the app, an attribute for the build number: created where there is none, once."""
+    contents = spelled("nativescript", *OLD)
+    del contents["App_Resources/Android/src/main/res/values/strings.xml"]
+    contents["App_Resources/Android/src/main/res/values/styles.xml"] = "<resources/>\n"
+    contents["App_Resources/iOS/Info.plist"] = contents["App_Resources/iOS/Info.plist"].replace(">Shed<", ">${PRODUCT_NAME}<")
+    root = made(tmp_path / "script", contents)
+    before = snapshot(root)
+    new = (NEW[0], 'Zoë\'s "R&D"', *NEW[2:])
+    done = rename(root, new)
+    assert done.json["created"] == ["App_Resources/Android/src/main/res/values/strings.xml"]
+    assert {a["name"] for a in onomaxis("survey", root, "--json").json["apps"]} == {new[1]} and rename(root, new).json["edits"] == 0
+    assert onomaxis("undo", root, "--yes").code == 0 and snapshot(root) == before
+    config = spelled("cordova", *OLD)["config.xml"].replace(' android-versionCode="7" ios-CFBundleVersion="7"', "")
+    root = made(tmp_path / "cordova", {"config.xml": config})
+    assert rename(root, NEW).code == 0
+    assert 'version="2.0.1" android-versionCode="9" ios-CFBundleVersion="9"' in (root / "config.xml").read_text()
+
+
+def test_the_demo_holds_three_kinds(tmp_path: Path) -> None:
+    """Beside the native pair stands a Flutter app: one is picked by ID for all its platforms, the other stays."""
+    root = copy_demo(str(tmp_path / "lendspan"), counter=True)
+    commit_all(root)
+    found = onomaxis("survey", root, "--json").json
+    assert found["kinds"] == ["android", "ios", "flutter"] and len(found["apps"]) == 12 and found["disagreements"] == []
+    before = snapshot(root)
+    assert rename(root, NEW).code == 3 and snapshot(root) == before
+    assert rename(root, NEW, "--app", "org.lendspan.counter").code == 0
+    after = snapshot(root)
+    assert all(before[path] == after.get(path) for path in before if not path.startswith("counter/"))
+    assert not [line for path in (root / "counter").rglob("*") if path.is_file() for line in text_of(path).splitlines() if "org.lendspan.counter" in line]
+    assert onomaxis("undo", root, "--yes").code == 0 and snapshot(root) == before
+    assert rename(root, NEW, "--app", "org.lendspan.app").code == 0
+    after = snapshot(root)
+    assert all(before[path] == after.get(path) for path in before if path.startswith("counter/"))
 
 
 def test_one_platform_of_a_shared_id(tmp_path: Path) -> None:

@@ -24,7 +24,7 @@ from onomaxis.model import (
     Wish,
     same_flavor,
 )
-from onomaxis.projects.base import Draft, Project
+from onomaxis.projects.base import Draft, Project, apps_called
 from onomaxis.projects.rules import is_service_file, other_app
 from onomaxis.survey.survey import Survey, kind_of, read_projects, umbrella_of
 from onomaxis.tree import Tree
@@ -44,6 +44,7 @@ class Plan:
     summary: tuple[str, ...]
     residue: tuple[Residue, ...] = ()
     technical: tuple[tuple[str, str], ...] = ()
+    elsewhere: tuple[str, ...] = ()
     restored: str = ""
 
     @property
@@ -97,6 +98,20 @@ def make_plan(survey: Survey, wish: Wish) -> Plan:
         tuple(dict.fromkeys(work.names)),
         tuple(dict.fromkeys([*work.notes, *draft.notes])),
         tuple(sorted(dict.fromkeys(work.summary), key=_is_value)),
+        elsewhere=_elsewhere(survey, projects),
+    )
+
+
+def _elsewhere(survey: Survey, chosen: Sequence[Project]) -> tuple[str, ...]:
+    """Return the folders of the projects that a plan is not for: what they are called is no residue of it."""
+    mine = [f"{project.folder}/" for project in chosen]
+    others = {f"{project.folder}/" for project in survey.projects if project.folder}
+    return tuple(
+        sorted(
+            other
+            for other in others
+            if not any(folder.startswith(other) or other.startswith(folder) for folder in mine)
+        )
     )
 
 
@@ -279,7 +294,7 @@ def _narrowed(project: Project, app: str) -> Project | None:
     if not app:
         main = tuple(item for item in project.apps if item.platform == project.platform)
         return replace(project, apps=main or project.apps)
-    apps = tuple(item for item in project.apps if app in (item.module, project.label, project.folder))
+    apps = apps_called(project, app)
     return replace(project, apps=apps) if apps else None
 
 
@@ -540,6 +555,10 @@ def _rewrite_facet(survey: Survey, project: Project, facet: Facet, new: str, wis
         work.edits.extend(
             opening_edit(survey.tree, opening, new) for opening in openings if old != new or opening.shown
         )
+        if old is None and openings:
+            work.summary.append(f"{_SAID[facet]}: {new}")
+        if old is None and not openings and facet is not Facet.DISPLAY_NAME:
+            work.notes.append(f"{project.folder or '.'}: there is no place for the {_SAID[facet]} of {project.label}")
     if old is not None and old != new:
         work.summary.append(f"{_SAID[facet]}: {old} → {new}")
         if facet is Facet.DISPLAY_NAME:

@@ -90,7 +90,7 @@ def _prove(survey: Survey, projects: list[Project], wish: Wish) -> None:
 
 def _prove_kept(before: list[Project], after: list[Project], technical: dict[str, str]) -> None:
     """Make sure that a technical rename changed nothing that ships: no ID, no display name, no version."""
-    old, new = _shipped(before, technical), _shipped(after, technical)
+    old, new = _shipped(before, {}), _shipped(after, {name: was for was, name in technical.items()})
     if old != new:
         lost = next((f"{a} → {b}" for a, b in zip(old, new, strict=False) if a != b), "a target is lost")
         raise FaultError(f"the technical rename would change what ships: {lost}; nothing was changed")
@@ -141,4 +141,7 @@ def _residue(survey: Survey, later: Tree, plan: Plan) -> tuple[Residue, ...]:
     paths = sorted((survey.held & later.known) | targets)
     held = {path: data for path in paths if (data := later.read(path)) is not None}
     held |= later.holding(old for old, _ in plan.technical)
-    return find_residue(survey, held, plan.renamings, plan.names, plan.technical)
+    here = {path: data for path, data in held.items() if not path.startswith(plan.elsewhere)}
+    other = {path: data for path, data in held.items() if path not in here}
+    found = find_residue(survey, here, plan.renamings, plan.names, plan.technical)
+    return (*found, *find_residue(survey, other, plan.renamings, (), ()))

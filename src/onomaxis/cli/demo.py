@@ -13,6 +13,8 @@ from onomaxis.survey.survey import take_survey
 from onomaxis.tree import Tree
 
 _WISH = (
+    "--app",
+    "org.lendspan.app",
     "--id",
     "org.lendspan.toolshed",
     "--name",
@@ -26,9 +28,10 @@ _WISH = (
     "--groups",
     "rewrite",
 )
-_ICONS = ("--foreground", "art/ladder-foreground.svg", "--background", "#7A3E2B")
+_NEXT = ("--app", "org.lendspan.toolshed")
+_ICONS = (*_NEXT, "--foreground", "art/ladder-foreground.svg", "--background", "#7A3E2B")
 _FLAVORS = ("alderbank", "mossgate", "pennywick")
-_FLAVOR_ICONS = ("--foreground", "art/{flavor}.svg", "--background", "#F4ECD8", "--platform", "android")
+_FLAVOR_ICONS = (*_NEXT, "--foreground", "art/{flavor}.svg", "--background", "#F4ECD8", "--platform", "android")
 _SHOWN_DIFF = 28
 
 
@@ -38,7 +41,7 @@ def _art(target: Path, words: tuple[str, ...]) -> list[str]:
 
 def execute(options: argparse.Namespace) -> int:
     """Run the command."""
-    target = copy_demo(options.folder)
+    target = copy_demo(options.folder, counter=True)
     if options.json:
         print_json({"folder": str(target), "survey": survey.as_document(take_survey(Tree.open(target)))})
         return 0
@@ -84,7 +87,7 @@ def walk(options: argparse.Namespace, target: Path) -> None:
     say(
         options,
         f"\nTry next:\n  cd {target}\n  onomaxis survey --all\n"
-        "  onomaxis rename --id org.lendspan.barn --keep-code --dry-run",
+        "  onomaxis rename --app org.lendspan.counter --id org.lendspan.desk --dry-run",
     )
 
 
@@ -93,7 +96,7 @@ def _preview(options: argparse.Namespace, target: Path, common: list[str]) -> No
     from onomaxis.changes.rename import plan_rename
 
     wish = rename.wish_of(parse(["rename", str(target), *_WISH, *common]))
-    plan = plan_rename(take_survey(Tree.open(target)), wish)
+    plan = plan_rename(take_survey(Tree.open(target), wish.app), wish)
     lines = unified_diff(plan.changes).splitlines()
     console = make_console(options)
     print_diff(console, lines[:_SHOWN_DIFF])

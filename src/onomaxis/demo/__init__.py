@@ -13,8 +13,10 @@ ART = Path(__file__).parent / "lendspan" / "art"
 """The art of the demo: a ladder on a green ground, and the ladder alone."""
 
 
-def copy_demo(folder: str | None) -> Path:
+def copy_demo(folder: str | None, counter: bool = False) -> Path:
     """Copy the demo project into *folder* (default: a new one for temporary files); return where it stands.
+
+    With *counter* a second app stands beside the native pair: the tablet on the counter, in the layout of Flutter.
 
     Raises InputError when the folder exists and holds something.
     """
@@ -26,9 +28,10 @@ def copy_demo(folder: str | None) -> Path:
             raise InputError(
                 "the folder exists and is not empty", file=folder, remedy="Give the name of a new folder."
             )
-    with resources.as_file(resources.files("onomaxis.demo") / "lendspan") as source:
-        try:
-            shutil.copytree(source, target, dirs_exist_ok=True)
-        except OSError as error:
-            raise InputError(f"cannot write here: {error.strerror}", file=str(target)) from None
+    for name, place in (("lendspan", target), *((("counter", target / "counter"),) if counter else ())):
+        with resources.as_file(resources.files("onomaxis.demo") / name) as source:
+            try:
+                shutil.copytree(source, place, dirs_exist_ok=True)
+            except OSError as error:
+                raise InputError(f"cannot write here: {error.strerror}", file=str(place)) from None
     return target

@@ -18,7 +18,7 @@ from onomaxis.icons.slots import STORE
 from onomaxis.icons.tiles import draw_tiles
 from onomaxis.identity.words import JAVA
 from onomaxis.model import Edit, Facet, IconHome, Mention, Opening, Tile, same_flavor
-from onomaxis.projects.base import Project
+from onomaxis.projects.base import Project, apps_called
 from onomaxis.tree import Tree, inside, join
 from onomaxis.workers import MOST, spread
 
@@ -151,7 +151,12 @@ _STYLE_OF = {"android": "android-resource", "ios": "asset-catalog"}
 def _is_of(projects: list[Project], home: IconHome, apps: tuple[str, ...]) -> bool:
     """Tell whether an icon belongs to one of *apps*: a module, a target, a project's name, or a folder above it."""
     project = next(item for item in projects if home in item.icons)
-    return any(app in (home.module, project.label) or f"{home.folder}/".startswith(f"{app}/") for app in apps)
+    return any(
+        app in (home.module, project.label)
+        or f"{home.folder}/".startswith(f"{app}/")
+        or any(item.module == home.module for item in apps_called(project, app))
+        for app in apps
+    )
 
 
 # The platform that an option names to those whose icons belong to it.

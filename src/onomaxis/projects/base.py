@@ -123,6 +123,21 @@ class Kind(Protocol):
         """Return what must change beside the mentions when *renamings* are carried out."""
 
 
+def apps_called(project: Project, name: str) -> tuple[ShippedApp, ...]:
+    """Return the apps of a project that *name* means, with all their flavors.
+
+    It is the name of a module or target, an ID, a display name, or the project's own name, folder or one above.
+    """
+    if name == project.label or (project.folder and f"{project.folder}/".startswith(f"{name}/")):
+        return project.apps
+    modules = {
+        app.module
+        for app in project.apps
+        if name == app.module or any(value and value.text == name for value in (app.id, app.name))
+    }
+    return tuple(app for app in project.apps if app.module in modules)
+
+
 def place(path: str, source: Source, start: int, end: int, syntax: str) -> Place:
     """Make a place from a view span."""
     return Place(

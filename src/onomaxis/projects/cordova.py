@@ -8,8 +8,8 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from onomaxis.formats.xml import Element
-from onomaxis.model import Facet, IconHome, Tile
-from onomaxis.projects.base import Draft
+from onomaxis.model import Facet, IconHome, Opening, Scope, Tile
+from onomaxis.projects.base import Draft, place
 from onomaxis.projects.hybrid import EVERY, Files, HybridKind, npm_rename, web_names
 from onomaxis.tree import Tree, inside, parent
 
@@ -46,6 +46,12 @@ class CordovaKind(HybridKind):
         root = document.root
         for key, facet, platform in _ATTRIBUTES:
             files.own(facet, files.attribute("config.xml", root, key, document.source), platform)
+        for key, facet, platform in _ATTRIBUTES:
+            last = root.attribute("version") or root.attribute("id")
+            if facet is Facet.VERSION_CODE and root.attribute(key) is None and last is not None:
+                spot = place(files.path("config.xml"), document.source, last.end + 1, last.end + 1, "xml-double")
+                scope = Scope(platform, files.folder)
+                files.openings.append(Opening(facet, spot, f' {key}="', '"', scope, key))
         for element in root.find("name"):
             files.own(Facet.DISPLAY_NAME, files.content("config.xml", element, document))
             files.follow(Facet.DISPLAY_NAME, files.attribute("config.xml", element, "short", document.source))

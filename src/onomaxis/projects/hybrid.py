@@ -43,6 +43,8 @@ from onomaxis.tree import Tree, join, parent
 _T = TypeVar("_T")
 # Scope.platform of what a framework's own files say for every platform.
 EVERY = "hybrid"
+# Why a place that repeats a name is not expected to say the same.
+NOT_COMPARED = "it may say something else"
 ID_OF = {"android": Facet.APPLICATION_ID, "ios": Facet.BUNDLE_ID}
 _HALVES = {"android": ("/build.gradle", "/build.gradle.kts"), "ios": ("/project.pbxproj",)}
 _EDITED = frozenset(
@@ -197,9 +199,15 @@ class Files:
             self.owners.append(Mention(facet, role, value.origin, value.text, scope, value))
         return value
 
-    def follow(self, facet: Facet, value: Value | None) -> None:
-        """Keep that *value* repeats the app's facet: it changes where it holds just that."""
-        self.own(facet, value, EVERY, Role.FOLLOWER)
+    def follow(self, facet: Facet, value: Value | None, compared: bool = False) -> None:
+        """Keep that *value* repeats the app's facet: it changes where it holds just that.
+
+        Unless it is *compared* it may well say something else: a short name, a page's title.
+        """
+        if value is not None and value.text:
+            reason = "" if compared else NOT_COMPARED
+            scope = Scope(EVERY, self.folder)
+            self.owners.append(Mention(facet, Role.FOLLOWER, value.origin, value.text, scope, value, reason))
 
     def projects(self, kind: str, ships: Sequence[str]) -> Iterator[Project]:
         """Yield the project over everything of the framework, then one per platform whose half is generated."""
@@ -339,7 +347,8 @@ def web_names(files: Files, *folders: str) -> None:
     for folder in folders:
         for manifest in ("manifest.json", "manifest.webmanifest", "site.webmanifest"):
             for key in ("name", "short_name"):
-                files.follow(Facet.DISPLAY_NAME, files.json_value(f"{folder}/{manifest}", key))
+                value = files.json_value(f"{folder}/{manifest}", key)
+                files.follow(Facet.DISPLAY_NAME, value, compared=key == "name")
         for value in files.matched(f"{folder}/index.html", r"<title>(?P<value>[^<]*)</title>", "xml-text"):
             files.follow(Facet.DISPLAY_NAME, value)
         touch = (

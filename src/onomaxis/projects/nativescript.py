@@ -5,13 +5,15 @@ Source of the keys: NativeScript documentation, "nativescript.config.ts" (id) an
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
+from dataclasses import replace
 
+from onomaxis.formats.escapes import decode_android, encode
 from onomaxis.formats.plist import parse_plist
-from onomaxis.model import Facet, Value
-from onomaxis.projects.base import guarded, place
+from onomaxis.model import Facet, Piece, Renaming, Value, Wish
+from onomaxis.projects.base import Draft, Project, guarded, place
 from onomaxis.projects.hybrid import Files, HybridKind, packages, single
-from onomaxis.tree import Tree, parent
+from onomaxis.tree import Tree, join, parent
 
 _CONFIGS = ("nativescript.config.ts", "nativescript.config.js")
 _PLIST_KEYS = {
@@ -19,6 +21,10 @@ _PLIST_KEYS = {
     "CFBundleShortVersionString": (Facet.VERSION_NAME, "ios"),
     "CFBundleVersion": (Facet.VERSION_CODE, "ios"),
 }
+
+
+# What the framework's manifest calls the application's and the activity's label.
+_NAMES = ("app_name", "title_activity_kimera")
 
 
 class NativeScriptKind(HybridKind):
@@ -47,6 +53,21 @@ class NativeScriptKind(HybridKind):
         for resources in ("App_Resources", "app/App_Resources"):
             self._resources(files, resources)
 
+    def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], wish: Wish) -> Draft:
+        """Create the string that names the app on Android, where the resources have none yet."""
+        draft = Draft()
+        if wish.name is None or project.platform != "android" or any(app.name for app in project.apps):
+            return draft
+        for folder in ("App_Resources", "app/App_Resources"):
+            values = join(project.folder, f"{folder}/Android/src/main/res/values")
+            if next(tree.below(values), None) and not tree.exists(f"{values}/strings.xml"):
+                text = encode("android-text", wish.name)
+                lines = "".join(f'    <string name="{key}">{text}</string>\n' for key in _NAMES)
+                head = '<?xml version="1.0" encoding="utf-8"?>\n'
+                data = f"{head}<resources>\n{lines}</resources>\n".encode()
+                draft.created.append((f"{values}/strings.xml", data))
+        return draft
+
     def _resources(self, files: Files, folder: str) -> None:
         gradle = f"{folder}/Android/app.gradle"
         for facet, key in ((Facet.VERSION_NAME, "versionName"), (Facet.VERSION_CODE, "versionCode")):
@@ -63,14 +84,18 @@ class NativeScriptKind(HybridKind):
         plist = guarded(files.path(name), files.faults, lambda: parse_plist(data)) if data else None
         for key, (facet, platform) in _PLIST_KEYS.items():
             entry = plist.string(key) if plist else None
-            if plist is not None and entry is not None and "$" not in entry.value:
+            if plist is not None and entry is not None:
                 spot = place(files.path(name), plist.document.source, entry.start, entry.end, entry.syntax)
-                files.own(facet, single(entry.value, spot), platform)
+                # ${PRODUCT_NAME} is what the tools call the project: by its folder
+                label = files.folder.rpartition("/")[2] or files.tree.root.name
+                value = Value((Piece(label),), spot) if "$" in entry.value else single(entry.value, spot)
+                files.own(facet, value, platform)
 
     def _strings(self, files: Files, name: str) -> Iterable[Value]:
         document = files.xml(name)
         for element in document.root.find("string") if document else ():
-            if element.value("name") in ("app_name", "title_activity_kimera"):
+            if element.value("name") in _NAMES:
                 value = files.content(name, element, document) if document else None
-                if value is not None:
-                    yield value
+                if value is not None:  # the resource syntax has escapes of its own
+                    syntax = value.place.syntax.replace("xml-", "android-")
+                    yield single(decode_android(value.text), replace(value.place, syntax=syntax))

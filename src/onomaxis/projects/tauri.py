@@ -12,6 +12,7 @@ from onomaxis.projects.hybrid import Files, HybridKind, web_names
 from onomaxis.tree import Tree, inside, parent
 
 _CONFIG = "tauri.conf.json"
+_BUILDS = ((("bundle", "android", "versionCode"), "android"), (("bundle", "iOS", "bundleVersion"), "ios"))
 _KEYS = (
     (("identifier",), Facet.APPLICATION_ID),
     (("tauri", "bundle", "identifier"), Facet.APPLICATION_ID),
@@ -40,6 +41,8 @@ class TauriKind(HybridKind):
         name = next((item for item in (f"src-tauri/{_CONFIG}", _CONFIG) if files.data(item)), _CONFIG)
         for path, facet in _KEYS:
             files.own(facet, files.json_value(name, *path))
+        for path, platform in _BUILDS:
+            files.own(Facet.VERSION_CODE, files.json_value(name, *path), platform)
         document = files.json(name)
         for start in (("app", "windows"), ("tauri", "windows")):
             windows = document.top.get(*start) if document else None

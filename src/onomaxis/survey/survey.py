@@ -12,8 +12,8 @@ from onomaxis.formats.escapes import encode
 from onomaxis.formats.source import Source
 from onomaxis.model import Disagreement, Facet, Mention, Role, ShippedApp, Unresolved
 from onomaxis.projects import KINDS
-from onomaxis.projects.base import Kind, Occurrence, Project, place
-from onomaxis.projects.hybrid import EVERY
+from onomaxis.projects.base import Kind, Occurrence, Project, apps_called, place
+from onomaxis.projects.hybrid import EVERY, NOT_COMPARED
 from onomaxis.projects.occurrences import FORMS, occurrences
 from onomaxis.projects.rules import is_service_file, prose
 from onomaxis.tree import Tree
@@ -110,7 +110,8 @@ def _with_foreign(projects: Sequence[Project], app: str) -> list[Project]:
     for project in projects:
         own = [app for app in project.apps if app.id]
         modules: dict[str, str] = {app.module: app.id.text for app in reversed(own) if app.id}
-        first = app if app in modules else own[0].module if own else ""
+        named = apps_called(project, app) if app else ()
+        first = named[0].module if named else own[0].module if own else ""
         base = modules.get(first, "")
         others = {text for module, text in modules.items() if module != first}
         for other in projects:
@@ -160,7 +161,7 @@ def _repeated(project: Project, parts: Sequence[Project]) -> list[Disagreement]:
     """Name what a framework's file says otherwise than the native half that ships."""
     found = []
     for owner in project.owners:
-        if owner.facet not in _REPEATED or owner.scope.flavor:
+        if owner.facet not in _REPEATED or owner.scope.flavor or owner.reason == NOT_COMPARED:
             continue
         code, label = _REPEATED[owner.facet]
         for part in parts:
@@ -303,7 +304,18 @@ def loose_mention(projects: Sequence[Project], path: str, source: Source, hit: O
 
 
 def _across(projects: Sequence[Project]) -> list[Disagreement]:
-    """Name what the platforms say differently: version, build number, display name."""
+    """Name what the halves of one app say differently: version, build number, display name.
+
+    Halves belong together below one framework's project; those below none are taken for one native pair.
+    """
+    groups: dict[tuple[object, ...] | None, list[Project]] = defaultdict(list)
+    for project in projects:
+        above = umbrella_of(projects, project)
+        groups[above.key if above else None].append(project)
+    return [item for group in groups.values() for item in _between(group)]
+
+
+def _between(projects: Sequence[Project]) -> list[Disagreement]:
     found: list[Disagreement] = []
     android = [app for project in projects if project.platform == "android" for app in project.apps]
     ios = [app for project in projects if project.platform == "ios" for app in project.apps]

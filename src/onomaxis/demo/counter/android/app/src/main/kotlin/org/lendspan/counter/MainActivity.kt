@@ -1,0 +1,5 @@
+package org.lendspan.counter
+
+import io.flutter.embedding.android.FlutterActivity
+
+class MainActivity : FlutterActivity()

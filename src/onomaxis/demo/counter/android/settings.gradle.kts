@@ -1,0 +1,2 @@
+rootProject.name = "counter"
+include(":app")
