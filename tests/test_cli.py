@@ -193,7 +193,7 @@ def test_the_demo_walk(tmp_path: Path) -> None:
     """The demo runs in a new folder, ends as it began, and refuses a folder that holds something."""
     done = onomaxis("demo", tmp_path / "walk")
     assert done.code == 0 and "org.lendspan.toolshed" in done.out and "was taken back" in done.out
-    fresh = copy_demo(str(tmp_path / "fresh"))
+    fresh = copy_demo(str(tmp_path / "fresh"), counter=True)
     assert {k: v for k, v in snapshot(tmp_path / "walk").items() if k[-1] != "/"} == {
         k: v for k, v in snapshot(fresh).items() if k[-1] != "/"
     }
