@@ -106,6 +106,12 @@ KINDS: dict[str, dict[str, str]] = {
         "Platforms/Android/AndroidManifest.xml": MANIFEST.replace('"@string/app_name"', '"NameZz"'),
         "Platforms/iOS/Info.plist": plist(UIDeviceFamily=[1]),
     },
+    "multiplatform": {
+        **{path.removeprefix("./"): text for path, text in android(".").items()}, **ios("iosApp", "TechZz", "VersionZz", "$(BUILD)"),
+        "iosApp/TechZz.xcodeproj/project.pbxproj": ios("iosApp", "TechZz", "VersionZz", "$(BUILD)")["iosApp/TechZz.xcodeproj/project.pbxproj"].replace("IdZz", '"${BUNDLE}$(SUFFIX)"').replace("\t\t\t\tSDKROOT", "\t\t\t\tBUILD = BuildZz;\n\t\t\t\tBUNDLE = IdZz;\n\t\t\t\tSDKROOT").replace("\t\t\t};\n\t\t\tname = Release", "\t\t\t\tSUFFIX = \"\";\n\t\t\t};\n\t\t\tname = Release"),
+        "shared/build.gradle.kts": 'plugins {\n    kotlin("multiplatform")\n}\n',
+        "desktop/build.gradle.kts": 'compose.desktop {\n    application {\n        nativeDistributions {\n            packageName = "IdZz"\n            packageVersion = "VersionZz"\n        }\n    }\n}\n',
+    },
     "unity": {
         "ProjectSettings/ProjectSettings.asset": "%YAML 1.1\n%TAG !u! tag:unity3d.com,2011:\n--- !u!129 &1\nPlayerSettings:\n  productName: NameZz\n  bundleVersion: VersionZz\n  applicationIdentifier:\n    Android: IdZz\n    Standalone: IdZz\n    iPhone: IdZz\n  buildNumber:\n    iPhone: BuildZz\n  AndroidBundleVersionCode: BuildZz\n",
     },

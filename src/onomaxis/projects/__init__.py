@@ -12,6 +12,7 @@ from onomaxis.projects.flutter import FlutterKind
 from onomaxis.projects.godot import GodotKind
 from onomaxis.projects.ios.kind import IosKind
 from onomaxis.projects.maui import MauiKind
+from onomaxis.projects.multiplatform import MultiplatformKind
 from onomaxis.projects.nativescript import NativeScriptKind
 from onomaxis.projects.react_native import ReactNativeKind
 from onomaxis.projects.tauri import TauriKind
@@ -28,6 +29,7 @@ KINDS: tuple[Kind, ...] = (
     CordovaKind(),
     NativeScriptKind(),
     MauiKind(),
+    MultiplatformKind(),
     UnityKind(),
     GodotKind(),
     TauriKind(),
