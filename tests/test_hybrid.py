@@ -167,6 +167,61 @@ def test_what_a_platform_has_not_yet_is_made(tmp_path: Path) -> None:
     assert 'version="2.0.1" android-versionCode="9" ios-CFBundleVersion="9"' in (root / "config.xml").read_text()
 
 
+OLD_GRADLE = """def localProperties = new Properties()
+def file = rootProject.file('local.properties')
+if (file.exists()) {
+    file.withReader('UTF-8') { reader -> localProperties.load(reader) }
+}
+def flutterVersionCode = localProperties.getProperty('flutter.versionCode')
+if (flutterVersionCode == null) {
+    flutterVersionCode = '1'
+}
+def flutterVersionName = localProperties.getProperty('flutter.versionName')
+if (flutterVersionName == null) {
+    flutterVersionName = '1.0'
+}
+"""
+
+
+def test_the_version_in_a_pubspec(tmp_path: Path) -> None:
+    """Older build scripts take it too; a build number is added where there is none; quotes and comments stay."""
+    contents = spelled("flutter", *OLD)
+    gradle = contents["android/app/build.gradle"].replace("flutter.versionCode", "flutterVersionCode.toInteger()").replace("flutter.versionName", "flutterVersionName")
+    pubspec = contents["pubspec.yaml"].replace("version: 1.2+7 #", "version: '1.2' #")
+    root = made(tmp_path / "app", {**contents, "android/app/build.gradle": OLD_GRADLE + gradle, "pubspec.yaml": pubspec})
+    done = onomaxis("rename", root, "--version", "1.3.0", "--build", "12")
+    assert done.code == 0, done.err
+    assert "version: '1.3.0+12' # both stores" in (root / "pubspec.yaml").read_text()
+    apps = onomaxis("survey", root, "--json").json["apps"]
+    assert {(a["version"], a["build"], a["origin"]["build"]) for a in apps} == {("1.3.0", "12", "pubspec.yaml:3")}
+
+
+@pytest.mark.parametrize(("words", "version", "build"), [
+    (["--build", "+1"], "1.2", "8"), (["--version", "minor"], "1.3", "7"), (["--version", "patch", "--build", "+10"], "1.2.1", "17"),
+    (["--version", "major"], "2.0", "7"), (["--version", "3.0.1", "--build", "40"], "3.0.1", "40"),
+])  # fmt: skip
+@pytest.mark.parametrize("kind", ["flutter", "react-native", "expo"])
+def test_renumber(tmp_path: Path, kind: str, words: list[str], version: str, build: str) -> None:
+    """Relative numbers are counted from the highest of all platforms; afterwards all are equal."""
+    contents = spelled(kind, *OLD)
+    if kind == "react-native":  # iOS is behind
+        path = "ios/Shed.xcodeproj/project.pbxproj"
+        contents[path] = contents[path].replace("CURRENT_PROJECT_VERSION = 7", "CURRENT_PROJECT_VERSION = 5")
+    root = made(tmp_path / "app", contents)
+    done = onomaxis("renumber", root, *words, "--json")
+    assert done.code == 0, done.err
+    low = "5" if kind == "react-native" and "--build" not in words else build
+    assert {(a["version"], a["build"]) for a in onomaxis("survey", root, "--json").json["apps"]} == {(version, build), (version, low)}
+
+
+@pytest.mark.parametrize(("words", "why"), [
+    ([], "no number"), (["--build", "+0"], "no step"), (["--build", "+x"], "no step"), (["--version", "next"], "neither a version"),
+])  # fmt: skip
+def test_renumber_says_what_is_wrong(demo: Path, words: list[str], why: str) -> None:
+    done = onomaxis("renumber", demo, *words)
+    assert done.code == 2 and why in done.err
+
+
 def test_the_demo_holds_three_kinds(tmp_path: Path) -> None:
     """Beside the native pair stands a Flutter app: one is picked by ID for all its platforms, the other stays."""
     root = copy_demo(str(tmp_path / "lendspan"), counter=True)

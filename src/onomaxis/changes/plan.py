@@ -66,7 +66,7 @@ class _Work:
 def make_plan(survey: Survey, wish: Wish) -> Plan:
     """Compute every change that *wish* asks for. Raises InputError or RefusedError; nothing is written."""
     _refuse_unreadable(survey, wish)
-    projects = _chosen(survey, wish)
+    projects = chosen_projects(survey, wish)
     _check_wish(projects, wish)
     work = _Work()
     renamings: list[Renaming] = []
@@ -117,13 +117,16 @@ def _elsewhere(survey: Survey, chosen: Sequence[Project]) -> tuple[str, ...]:
 
 def plan_prepared(survey: Survey, wish: Wish) -> Plan | None:
     """Plan what the wish asks to be set right first; None when that is nothing."""
-    projects = _chosen(survey, wish)
-    if not (wish.unify or wish.team or any(p.kind not in ("android", "ios") for p in projects)):
+    projects = chosen_projects(survey, wish)
+    framework = any(umbrella_of(survey.projects, p) is not None for p in projects)
+    if not (wish.unify or wish.team or framework):
         return None
     if wish.team:
         rules.team(wish.team)
     draft = Draft()
-    for project in projects:
+    above = [umbrella_of(survey.projects, project) for project in projects]
+    umbrellas = {item.key: item for item in above if item is not None}
+    for project in (*projects, *umbrellas.values()):
         _merge(draft, kind_of(project).prepare(project, survey.tree, wish))
     _refuse_unsafe(draft)
     edits = tuple(dict.fromkeys(draft.edits))
@@ -147,7 +150,7 @@ def after(first: Plan, second: Plan) -> Plan:
 
 def plan_technical(survey: Survey, tree: Tree, wish: Wish, plan: Plan) -> Plan:
     """Add to *plan*, which leads to *tree*, the technical rename of the projects that the wish is for."""
-    meant = {project.key for project in _chosen(survey, wish)}
+    meant = {project.key for project in chosen_projects(survey, wish)}
     draft = Draft()
     technical: list[tuple[str, str]] = []
     summary = list(plan.summary)
@@ -208,7 +211,7 @@ def _merge(draft: Draft, other: Draft) -> None:
 # -- which projects
 
 
-def _chosen(survey: Survey, wish: Wish) -> list[Project]:
+def chosen_projects(survey: Survey, wish: Wish) -> list[Project]:
     """Return the one project per platform that the wish is for. Raises RefusedError when it is not clear which."""
     chosen: list[Project] = []
     for platform in ("android", "ios"):
@@ -517,10 +520,18 @@ def _open_missing_id(survey: Survey, project: Project, wish: Wish, work: _Work) 
     facet, new = {
         "android": (Facet.APPLICATION_ID, wish.android_id), "ios": (Facet.BUNDLE_ID, wish.ios_id),
     }.get(project.platform, (None, ""))  # fmt: skip
-    for opening in project.openings:
-        if new and opening.facet is facet:
-            work.edits.append(opening_edit(survey.tree, opening, new))
-            work.summary.append(f"{_ID_SAID[project.platform]}: {new}")
+    spots = [opening for opening in project.openings if opening.facet is facet]
+    if not new or any(app.id for app in project.apps):
+        return
+    if not spots:
+        raise RefusedError(
+            f"the {project.kind} project states no ID for {_PLATFORM_NAMES.get(project.platform, project.platform)}",
+            file=project.folder or ".",
+            remedy="Write it into the framework's file once; nothing was changed.",
+        )
+    for opening in spots:
+        work.edits.append(opening_edit(survey.tree, opening, new))
+        work.summary.append(f"{_ID_SAID[project.platform]}: {new}")
 
 
 _ID_SAID = {"android": "application ID", "ios": "bundle identifier"}

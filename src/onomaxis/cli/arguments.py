@@ -23,7 +23,7 @@ def build_parser() -> argparse.ArgumentParser:
     )
     parser.add_argument("--version", action="version", version=f"onomaxis {__version__}")
     commands = parser.add_subparsers(dest="command", metavar="COMMAND", required=True)
-    for add in (_survey, _rename, _icons, _proof, _check, _undo, _history, _demo):
+    for add in (_survey, _rename, _renumber, _icons, _proof, _check, _undo, _history, _demo):
         add(commands)
     return parser
 
@@ -119,6 +119,24 @@ def _rename(commands: Commands) -> None:
         help="app groups and containers named after the ID: report (stored data stays reachable), or change",
     )
     parser.add_argument("--prose", action="store_true", help="comments and documents too")
+    _writing(parser)
+
+
+def _renumber(commands: Commands) -> None:
+    parser = _parser(
+        commands,
+        "renumber",
+        "change version and build number, also relative to today's",
+        "Every platform of the app gets the same numbers; onomaxis undo takes it back.",
+    )
+    _common(parser)
+    parser.add_argument(
+        "--version", metavar="VERSION", help="a version, or which number of today's grows: major, minor or patch"
+    )
+    parser.add_argument("--build", metavar="NUMBER", help="a build number, or +N: so many more than today's highest")
+    parser.add_argument("--flavor", metavar="F", default="", help="change only this flavor")
+    parser.add_argument("--app", metavar="NAME", default="", help="the app to change, where there are several")
+    parser.add_argument("--shared", action="store_true", help="write a version that libraries take theirs from, too")
     _writing(parser)
 
 

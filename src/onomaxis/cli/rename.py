@@ -62,7 +62,11 @@ def wish_of(options: argparse.Namespace) -> Wish:
 def execute(options: argparse.Namespace) -> int:
     """Run the command."""
     wish = wish_of(options)
-    survey = take_survey(open_project(options), wish.app)
+    return carry_out(options, take_survey(open_project(options), wish.app), wish)
+
+
+def carry_out(options: argparse.Namespace, survey: Survey, wish: Wish) -> int:
+    """Plan *wish*, show it, ask, write it, and say what is left."""
     plan = plan_rename(survey, wish)
     if options.dry_run:
         return _dry_run(options, plan)

@@ -15,8 +15,8 @@ from onomaxis.formats.lexer import LANGUAGES, regions
 from onomaxis.formats.source import Source
 from onomaxis.formats.yaml import YamlDocument, parse_yaml
 from onomaxis.identity.words import DART
-from onomaxis.model import Edit, Facet, Role, Value
-from onomaxis.projects.base import Draft
+from onomaxis.model import Edit, Facet, Role, Value, Wish
+from onomaxis.projects.base import Draft, Project
 from onomaxis.projects.given import pubspec_version
 from onomaxis.projects.hybrid import EVERY, Files, HybridKind, value_edit, web_names
 from onomaxis.tree import Tree, join, parent
@@ -78,6 +78,15 @@ class FlutterKind(HybridKind):
             for value in files.matched(file, pattern, syntax):
                 files.follow(Facet.DISPLAY_NAME, value)
         web_names(files, "web")
+
+    def prepare(self, project: Project, tree: Tree, wish: Wish) -> Draft:
+        """Add a build number to a version that has none."""
+        draft = Draft()
+        version = pubspec_version(tree, project.folder)
+        if wish.build and version is not None and version.number is None and version.name.place is not None:
+            spot = version.name.place
+            draft.edits.append(Edit(spot.file, spot.end, spot.end, f"+{wish.build}".encode(), Facet.VERSION_CODE))
+        return draft
 
     def technical(self, files: Files, name: str, draft: Draft) -> None:
         """Rename the Dart package: pubspec, ``package:`` addresses, packages that depend on it, desktop binaries."""

@@ -1,0 +1,29 @@
+"""``onomaxis renumber``: version and build number, also relative to today's."""
+
+from __future__ import annotations
+
+import argparse
+
+from onomaxis.changes.renumbering import numbered
+from onomaxis.cli.rename import carry_out
+from onomaxis.cli.session import open_project
+from onomaxis.errors import InputError
+from onomaxis.model import Wish
+from onomaxis.survey.survey import take_survey
+
+
+def execute(options: argparse.Namespace) -> int:
+    """Run the command."""
+    wish = Wish(
+        version=options.version or "",
+        build=options.build or "",
+        flavor=options.flavor,
+        app=options.app,
+        shared=options.shared,
+    )
+    if not wish.version and not wish.build:
+        raise InputError(
+            "no number was given", remedy="Say --version (major, minor, patch or 2.5.0), --build (+1 or 42), or both."
+        )
+    survey = take_survey(open_project(options), wish.app)
+    return carry_out(options, survey, numbered(survey, wish))
