@@ -28,6 +28,9 @@ SHOTS = [
     ("refused", "echo '// mine' >> android/app/build.gradle.kts", f"onomaxis {RENAME}"),
     ("undo", f"onomaxis {RENAME} --yes --quiet", "onomaxis undo --yes; onomaxis history"),
     ("icons", "true", "onomaxis icons --foreground art/ladder-foreground.svg --background '#7A3E2B' --yes"),
+    ("technical", "true", "onomaxis rename --project-name Alderbank --yes 2>&1 | tail -n 54"),
+    ("renumber", "true", "onomaxis renumber --version minor --build +1 --yes"),
+    ("kinds", "true", "onomaxis survey counter; onomaxis rename --id org.lendspan.desk"),
     ("check", "rm ios/Lendspan/Assets.xcassets/AppIcon.appiconset/AppIcon.png", "onomaxis check"),
     ("demo", "true", "onomaxis demo 2>&1 | tail -n 55"),
 ]
@@ -52,13 +55,13 @@ def shoot(name: str, before: str, shown: str, demo: Path) -> None:
         [
             "xterm",
             "-geometry",
-            "180x56+0+0",
+            "210x66+0+0",
             "-b",
             "8",
             "-fa",
             "DejaVu Sans Mono",
             "-fs",
-            "8",
+            "7",
             "-bg",
             "#1c211f",
             "-fg",
@@ -111,6 +114,8 @@ def main() -> None:
             with tempfile.TemporaryDirectory() as folder:
                 demo = Path(folder) / "lendspan"
                 shutil.copytree(ROOT / "src/onomaxis/demo/lendspan", demo)
+                if name == "kinds":
+                    shutil.copytree(ROOT / "src/onomaxis/demo/counter", demo / "counter")
                 git = ["git", "-c", "user.name=demo", "-c", "user.email=demo@invalid", "-C", str(demo)]
                 for words in (["init", "-q"], ["add", "-A"], ["commit", "-qm", "demo"]):
                     subprocess.run([*git, *words], check=True)

@@ -172,7 +172,7 @@ def plan_technical(survey: Survey, tree: Tree, wish: Wish, plan: Plan) -> Plan:
         if found.edits or found.moves:
             old = narrowed.apps[0].module
             technical.append((old, wish.project_name))
-            summary.append(f"technical name: {old} → {wish.project_name}")
+            summary.append(f"Xcode project: {old} → {wish.project_name}")
     for umbrella in concerned.values():
         found = kind_of(umbrella).rename_project(umbrella, tree, wish.project_name)
         _merge(draft, found)
@@ -225,10 +225,10 @@ def chosen_projects(survey: Survey, wish: Wish) -> list[Project]:
         candidates = [narrowed for p in candidates if (narrowed := _narrowed(p, wish.app))]
         ids = {(p.folder, p.label, m) for p in candidates for m in _modules(p)}
         if len(ids) > 1 and not _one_app(survey, candidates):
-            listed = ", ".join(sorted(f"{m} ({folder or '.'})" for folder, _, m in ids))
+            listed = ", ".join(sorted(f"{_shown(p, m)} ({p.folder or '.'})" for p in candidates for m in _modules(p)))
             raise RefusedError(
                 f"there are several {_PLATFORM_NAMES[platform]} apps here: {listed}",
-                remedy="Pick one with --app NAME, or give the folder of one app.",
+                remedy="Pick one with --app (an ID, a name, a module or target), or give the folder of one app.",
             )
         chosen += candidates
     if wish.app and not chosen:
@@ -238,6 +238,12 @@ def chosen_projects(survey: Survey, wish: Wish) -> list[Project]:
         wanted = " or ".join(_PLATFORM_NAMES[p] for p in _platforms(wish))
         raise InputError(f"there is no {wanted} app here to change", file=str(survey.tree.root))
     return chosen
+
+
+def _shown(project: Project, module: str) -> str:
+    """Name an app by what tells it from others: its ID, else its module or target."""
+    app = next((item for item in project.apps if item.module == module), None)
+    return base_id(project, app) or module if app else module
 
 
 def _one_app(survey: Survey, candidates: Sequence[Project]) -> bool:
@@ -487,7 +493,7 @@ def _rewrite_project_name(survey: Survey, project: Project, new: str, work: _Wor
     for owner in owners:
         if owner.value != new:
             _replace(survey, owner, new, work)
-            work.summary.append(f"project name: {owner.value} → {new}")
+            work.summary.append(f"Gradle build: {owner.value} → {new}")
     if not owners:
         work.notes.append(f"{project.folder or '.'}: the settings script gives the Gradle build no name of its own")
 

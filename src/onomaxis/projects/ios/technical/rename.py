@@ -119,11 +119,12 @@ def _moved(project: XcodeProject, tree: Tree, reader: TargetReader, names: Names
         workspace = f"{start}{old}.xcworkspace"
         if old != new and any(tree.below(workspace)):
             moved[workspace] = f"{new}.xcworkspace"
-    for path in _scheme_files(project, tree):
-        stem = path.rpartition("/")[2].removesuffix(".xcscheme")
+    plans = (path for path in tree.below(project.folder) if path.endswith(".xctestplan"))
+    for path in (*_scheme_files(project, tree), *plans):
+        stem, dot, ending = path.rpartition("/")[2].rpartition(".")
         new = names.targets.get(stem) or names.follow(stem)
         if new and new != stem:
-            moved[path] = f"{new}.xcscheme"
+            moved[path] = new + dot + ending
     settings = list(_setting_files(project, reader))
     kept = {key for key, node in project.objects.items() if node.text("lastKnownFileType") == "folder"}
     known = {path for key, path in project.paths.items() if key not in kept}
