@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+import io
 import json
 import shutil
 from pathlib import Path
 
 import pytest
+from PIL import Image
 
 from conftest import commit_all, files, onomaxis, snapshot, text_of
-from hybrids import KINDS, spelled
-from onomaxis.demo import copy_demo
+from hybrids import KINDS, MANIFEST, spelled
+from onomaxis.demo import ART, copy_demo
 
 OLD = ("org.x.shed", "Shed", "1.2", "7")
 NEW = ("com.y.barn", "The Barn", "2.0.1", "9")
@@ -165,6 +167,46 @@ def test_what_a_platform_has_not_yet_is_made(tmp_path: Path) -> None:
     root = made(tmp_path / "cordova", {"config.xml": config})
     assert rename(root, NEW).code == 0
     assert 'version="2.0.1" android-versionCode="9" ios-CFBundleVersion="9"' in (root / "config.xml").read_text()
+
+
+def png(edge: int) -> bytes:
+    held = io.BytesIO()
+    Image.new("RGBA", (edge, edge), "#336699").save(held, "PNG")
+    return held.getvalue()
+
+
+LAYERED = '{"expo": {"name": "Shed", "icon": "./a/icon.png", "android": {"adaptiveIcon": {"foregroundImage": "./a/f.png", "backgroundImage": "a/b.png", "monochromeImage": "a/m.png", "backgroundColor": "#fff"}}, "web": {"favicon": "./a/fav.png"}}}'
+CONFIG = """<widget id="a.b" xmlns="http://www.w3.org/ns/widgets"><name>x</name>
+  <platform name="ios"><icon src="res/ios.png" width="180" height="180"/></platform>
+  <platform name="android"><icon background="@color/x" foreground="res/f.png" density="xhdpi"/></platform>
+</widget>
+"""
+# Kind: its files, then each picture with its edge and whether it is opaque.
+ICONS: dict[str, tuple[dict[str, str], dict[str, tuple[int, bool]]]] = {
+    "expo": ({"package.json": '{"dependencies": {"expo": "1"}}', "app.json": LAYERED}, {"a/icon.png": (1024, True), "a/f.png": (1024, False), "a/b.png": (1024, True), "a/m.png": (1024, False), "a/fav.png": (48, False)}),
+    "cordova": ({"config.xml": CONFIG}, {"res/ios.png": (180, True), "res/f.png": (432, False)}),
+    "tauri": ({"src-tauri/tauri.conf.json": '{"identifier": "a.b", "bundle": {"icon": ["icons/32x32.png", "icons/128x128@2x.png", "icons/icon.ico", "icons/icon.icns"]}}'}, {"src-tauri/icons/32x32.png": (32, False), "src-tauri/icons/128x128@2x.png": (256, False), "src-tauri/icons/icon.ico": (256, False)}),
+    "nativescript": ({"nativescript.config.ts": "export default { id: 'a.b' };", "App_Resources/Android/src/main/AndroidManifest.xml": MANIFEST.replace("<application", '<application android:icon="@mipmap/ic_launcher"'),
+                      "App_Resources/Android/src/main/res/values/strings.xml": "<resources/>"}, {"App_Resources/Android/src/main/res/mipmap-hdpi/ic_launcher.png": (72, False)}),
+    "flutter": ({**spelled("flutter", *OLD), "windows/runner/resources/app_icon.ico": "x"}, {"windows/runner/resources/app_icon.ico": (256, False)}),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("kind", ICONS)
+def test_icons_of_each_kind(tmp_path: Path, kind: str) -> None:
+    """Every picture that a kind's files name is drawn at its size and opacity; a second run changes nothing."""
+    contents, wanted = ICONS[kind]
+    root = made(tmp_path / "app", {**contents, **{path: png(8) for path in wanted if path.endswith(".png") and "mipmap" not in path}})
+    words = ["--foreground", ART / "ladder-foreground.svg", "--background", "#7A3E2B"]
+    done = onomaxis("icons", root, *words, "--json")
+    assert done.code == 0, done.err
+    for path, (edge, opaque) in wanted.items():
+        with Image.open(root / path) as picture:
+            assert max(picture.size) == edge, path
+            assert (picture.convert("RGBA").getchannel("A").getextrema()[0] == 255) == opaque, path
+    again = onomaxis("icons", root, *words, "--json", "--allow-dirty").json
+    assert not again["changed"] and not again["created"] and not again["removed"]
+    assert onomaxis("undo", root, "--yes").code == 0
 
 
 OLD_GRADLE = """def localProperties = new Properties()

@@ -183,7 +183,8 @@ class Tile:
 
     ``shape``: ``full`` (the opaque square), ``art`` (the foreground on transparency), ``rounded`` or ``circle`` (the
     square cut to it), ``maskable`` (the content inside the inner circle of 80 %), ``card`` (a desktop's rounded card
-    with its margin) or ``wide`` (the foreground in the middle of a wide ground). ``sizes`` are an ICO file's edges.
+    with its margin), ``wide`` (the foreground in the middle of a wide ground), or one of the adaptive layers,
+    ``foreground``, ``background``, ``monochrome``. ``sizes`` are an ICO file's edges.
     """
 
     file: str

@@ -17,13 +17,16 @@ from onomaxis.tree import Tree
 
 # The share of a wide picture's height that the safe circle takes.
 _WIDE_SHARE = 0.75
-_OPAQUE = ("full", "wide", "maskable")
+LAYERS = ("foreground", "background", "monochrome")
+_OPAQUE = ("full", "wide", "maskable", "background")
 
 
 def draw_tiles(tree: Tree, home: IconHome, icons: IconSet) -> Output:
     """Return the pictures of a home that lists its tiles; what they take the place of is removed."""
     out = Output()
     for tile in home.tiles:
+        if tile.shape == "monochrome" and icons.monochrome is None:
+            continue  # the warnings say why there is no silhouette
         image = Image(tile.file, tile.width, tile.height, home.platform, tile.slot, home.flavor)
         out.image(image, partial(tile_file, tile, icons))
     out.removed.update(path for path in home.replaced if path in tree.known and not out.writes(path))
@@ -52,6 +55,8 @@ def drawn_tile(icons: IconSet, shape: str, width: int, height: int) -> Picture:
 
 
 def _square(icons: IconSet, shape: str, size: int) -> Picture:
+    if shape in LAYERS:
+        return icons.layer(shape, size)
     if shape == "art":
         return icons.legacy_picture(size, "art")
     if shape == "maskable":

@@ -23,6 +23,10 @@ _ATTRIBUTES = (
 )
 
 
+# Attributes of an icon element for Android's adaptive layers; a colour instead of a picture stays.
+_LAYERS = ("foreground", "background", "monochrome")
+
+
 class CordovaKind(HybridKind):
     """Reads Cordova projects."""
 
@@ -74,8 +78,9 @@ def _tiles(files: Files, root: Element) -> Iterable[Tile]:
     for holder in (root, *root.find("platform")):
         platform = holder.value("name") if holder is not root else "all"
         for icon in holder.find("icon"):
-            for key, shape in (("src", "full" if platform != "android" else "rounded"), ("foreground", "art")):
+            plain = "rounded" if platform == "android" else "full"
+            for key, shape in (("src", plain), *((layer, layer) for layer in _LAYERS)):
                 name = icon.value(key)
-                edge = icon.value("width") or icon.value("height") or {"src": "512", "foreground": "432"}[key]
+                edge = icon.value("width") or icon.value("height") or ("512" if key == "src" else "432")
                 if name.endswith(".png") and inside(name) and edge.isdecimal() and int(edge) > 0:
                     yield Tile(files.path(name), int(edge), int(edge), shape, f"{platform} {edge}")

@@ -165,7 +165,9 @@ def _homes(files: Files, name: str, start: tuple[str, ...]) -> Iterable[IconHome
     for path, edge, shape, slot in (
         (("icon",), _ICON, "full", "app icon"),
         (("ios", "icon"), _ICON, "full", "app icon of iOS"),
-        (("android", "adaptiveIcon", "foregroundImage"), _LAYER, "art", "foreground layer"),
+        (("android", "adaptiveIcon", "foregroundImage"), _LAYER, "foreground", "foreground layer"),
+        (("android", "adaptiveIcon", "backgroundImage"), _LAYER, "background", "background layer"),
+        (("android", "adaptiveIcon", "monochromeImage"), _LAYER, "monochrome", "monochrome layer"),
         (("web", "favicon"), _FAVICON, "rounded", "favicon"),
         (("splash", "image"), _SPLASH, "art", "launch screen"),
     ):

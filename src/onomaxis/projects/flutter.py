@@ -15,7 +15,7 @@ from onomaxis.formats.lexer import LANGUAGES, regions
 from onomaxis.formats.source import Source
 from onomaxis.formats.yaml import YamlDocument, parse_yaml
 from onomaxis.identity.words import DART
-from onomaxis.model import Edit, Facet, Role, Value, Wish
+from onomaxis.model import Edit, Facet, IconHome, Role, Tile, Value, Wish
 from onomaxis.projects.base import Draft, Project
 from onomaxis.projects.given import pubspec_version
 from onomaxis.projects.hybrid import EVERY, Files, HybridKind, value_edit, web_names
@@ -42,6 +42,9 @@ _NAMED = (
     ("README.md", r"^# (?P<value>[\w-]+)$", "raw"),
 )  # fmt: skip
 _ID = (("linux/CMakeLists.txt", r"set\(APPLICATION_ID \"(?P<value>[^\"\n]*)\"\)", "raw"),)
+
+
+_ICO = "windows/runner/resources/app_icon.ico"
 
 
 class FlutterKind(HybridKind):
@@ -78,6 +81,10 @@ class FlutterKind(HybridKind):
             for value in files.matched(file, pattern, syntax):
                 files.follow(Facet.DISPLAY_NAME, value)
         web_names(files, "web")
+        if files.data(_ICO):
+            tile = Tile(files.path(_ICO), 256, 256, "rounded", "windows icon", "ico", (16, 24, 32, 48, 64, 256))
+            folder = files.path("windows")
+            files.icons.append(IconHome("tiles", "windows", "windows", "", folder, "app icon", tiles=(tile,)))
 
     def prepare(self, project: Project, tree: Tree, wish: Wish) -> Draft:
         """Add a build number to a version that has none."""

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from onomaxis.formats.xml import Element
-from onomaxis.model import Facet
+from onomaxis.model import Facet, IconHome
 from onomaxis.projects.base import Draft
 from onomaxis.projects.hybrid import EVERY, Files, HybridKind
 from onomaxis.tree import Tree, parent
@@ -50,6 +50,11 @@ class MauiKind(HybridKind):
                     value = files.content(name, element, document) if document and facet else None
                     if facet is not None and value is not None and "$(" not in value.text:
                         files.own(facet, value, _platform(element, group) or EVERY)
+            for item in document.root.find("ItemGroup", "MauiIcon") if document else ():
+                folder = item.value("Include").replace("\\", "/").rpartition("/")[0]
+                label = files.folder.rpartition("/")[2] or "app"
+                home = IconHome("foreign", "maui", label, "", f"{files.path(folder)}.maui", "MauiIcon")
+                files.icons.append(home)  # the build draws every slot from this source
         self._copies(files)
 
     def _copies(self, files: Files) -> None:

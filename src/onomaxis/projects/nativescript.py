@@ -5,12 +5,13 @@ Source of the keys: NativeScript documentation, "nativescript.config.ts" (id) an
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
 from onomaxis.formats.escapes import decode_android, encode
 from onomaxis.formats.plist import parse_plist
-from onomaxis.model import Facet, Piece, Renaming, Value, Wish
+from onomaxis.model import Facet, IconHome, Piece, Renaming, Value, Wish
 from onomaxis.projects.base import Draft, Project, guarded, place
 from onomaxis.projects.hybrid import Files, HybridKind, packages, single
 from onomaxis.tree import Tree, join, parent
@@ -52,6 +53,7 @@ class NativeScriptKind(HybridKind):
         files.own(Facet.APPLICATION_ID, files.json_value("package.json", "nativescript", "id"))
         for resources in ("App_Resources", "app/App_Resources"):
             self._resources(files, resources)
+            self._icons(files, resources)
 
     def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], wish: Wish) -> Draft:
         """Create the string that names the app on Android, where the resources have none yet."""
@@ -67,6 +69,20 @@ class NativeScriptKind(HybridKind):
                 data = f"{head}<resources>\n{lines}</resources>\n".encode()
                 draft.created.append((f"{values}/strings.xml", data))
         return draft
+
+    def _icons(self, files: Files, folder: str) -> None:
+        """Declare the icon of each platform, as the framework's manifest and build settings name it."""
+        label = files.folder.rpartition("/")[2] or files.tree.root.name
+        res, icon_set = f"{folder}/Android/src/main/res", f"{folder}/iOS/Assets.xcassets/AppIcon.appiconset"
+        manifest = files.data(f"{folder}/Android/src/main/AndroidManifest.xml") or b""
+        name = re.search(rb'android:icon="@([a-z]+/\w+)"', manifest)
+        if next(files.tree.below(files.path(res)), None) is not None and name:
+            home = IconHome("android-resource", "android", label, "", files.path(res), name[1].decode(), lowest=21)
+            files.icons.append(home)
+        if files.data(f"{icon_set}/Contents.json"):
+            families = ("iphone", "ipad")
+            folder = files.path(icon_set)
+            files.icons.append(IconHome("asset-catalog", "ios", label, "", folder, "AppIcon", families=families))
 
     def _resources(self, files: Files, folder: str) -> None:
         gradle = f"{folder}/Android/app.gradle"
