@@ -17,6 +17,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 ID = "org.lendspan.app"
+DEMO = Path(__file__).parent.parent / "src/onomaxis/demo/lendspan"
 PROGRAM = [sys.executable, "-m", "onomaxis"]
 BODY = "\n".join(
     f'    fun tool{n}(shelf: Int): String = "drawer " + shelf // what hangs on hook {n}' for n in range(30)
@@ -118,6 +119,50 @@ def bench_rename(work: Path, runs: int) -> None:
     compare("rename of 2,000 files : 2 surveys + copying", ours, theirs, runs, "at most 1")
 
 
+def large_project(root: Path, files: int) -> Path:
+    """Write the demo's Xcode project with *files* more source files into *root*; return the project file."""
+    text = (DEMO / "ios/Lendspan.xcodeproj/project.pbxproj").read_text()
+    names = [(f"7E{at:022X}", f"7F{at:022X}", f"File{at}.swift") for at in range(files)]
+    kind = "isa = PBXFileReference; lastKnownFileType = sourcecode.swift;"
+    parts = {
+        "/* End PBXFileReference": (f'\t\t{a} /* {n} */ = {{{kind} path = {n}; sourceTree = "<group>"; }};\n' for a, _, n in names),
+        "/* End PBXBuildFile": (
+            f"\t\t{b} /* {n} in Sources */ = {{isa = PBXBuildFile; fileRef = {a} /* {n} */; }};\n" for a, b, n in names
+        ),
+        "\t\t\t\t4C0000000000000000000102 /* LoanStore.swift */,": (f"\t\t\t\t{a} /* {n} */,\n" for a, _, n in names),
+        "\t\t\t\t4C0000000000000000000113 /* LoanStore.swift in Sources */,": (
+            f"\t\t\t\t{b} /* {n} in Sources */,\n" for _, b, n in names
+        ),
+    }  # fmt: skip
+    for mark, lines in parts.items():
+        text = text.replace(mark, "".join(lines) + mark)
+    path = root / "Lendspan.xcodeproj/project.pbxproj"
+    path.parent.mkdir(parents=True)
+    path.write_text(text)
+    return path
+
+
+def bench_project_file(work: Path, runs: int) -> None:
+    """Parse a project file of 50,000 lines and edit a setting in it, against a reader that only checks it."""
+    from onomaxis.changes.changeset import apply_edits
+    from onomaxis.formats.escapes import encode
+    from onomaxis.model import Edit
+    from onomaxis.projects.ios.project_file import XcodeProject
+
+    path = large_project(work / "xcode", 12_000)
+    data = path.read_bytes()
+
+    def ours() -> None:
+        project = XcodeProject("Lendspan.xcodeproj/project.pbxproj", data)
+        name = project.targets[0].node.get("name")
+        spot = project.document.source.offset(name.start), project.document.source.offset(name.end)
+        apply_edits("p", data, [Edit("p", *spot, encode("openstep", "Other").encode())])
+
+    lines = data.count(b"\n")
+    if shutil.which("plparse"):
+        compare(f"project file of {lines:,} lines : plparse", ours, command("plparse", str(path)), runs, "below 3")
+
+
 def main() -> None:
     """Run all comparisons."""
     parser = argparse.ArgumentParser(description="Ratios of Onomaxis against plain tools, side by side.")
@@ -140,6 +185,7 @@ def main() -> None:
         for count in options.files:
             bench_survey(work, count, options.runs)
         bench_rename(work, options.runs)
+        bench_project_file(work, options.runs)
 
 
 if __name__ == "__main__":

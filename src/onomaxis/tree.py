@@ -132,6 +132,7 @@ class Tree:
         absent = set(gone) - set(contents)
         other.files = tuple(sorted((self.known - absent) | set(contents)))
         other.known = frozenset(other.files)
+        other.__dict__.pop("_by_name", None)
         other.unreadable = dict(self.unreadable)
         other._cache = {**self._cache, **contents, **dict.fromkeys(absent)}
         return other
@@ -162,8 +163,15 @@ class Tree:
 
     def named(self, *names: str) -> list[str]:
         """Return the files whose last segment is one of *names*."""
-        endings = tuple("/" + name for name in names)
-        return [path for path in self.files if path.endswith(endings) or path in names]
+        found = [path for name in names for path in self._by_name.get(name, ())]
+        return found if len(names) == 1 else sorted(found)
+
+    @cached_property
+    def _by_name(self) -> dict[str, list[str]]:
+        index: dict[str, list[str]] = {}
+        for path in self.files:
+            index.setdefault(path[path.rfind("/") + 1 :], []).append(path)
+        return index
 
     def holding(self, needles: Iterable[str]) -> Iterator[tuple[str, bytes]]:
         """Yield every text file that holds one of *needles*, with its bytes. Reads each file at most once."""

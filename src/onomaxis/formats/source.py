@@ -54,6 +54,10 @@ def looks_binary(data: bytes) -> bool:
     return b"\0" in data[:8192] and detect_encoding(data)[0][:6] not in ("utf-16", "utf-32")
 
 
+# From so many characters on, line ends are found once and kept.
+_WORTH_AN_INDEX = 50_000
+
+
 @dataclass(frozen=True)
 class Source:
     """One file as bytes and as a byte-wise text view.
@@ -113,6 +117,8 @@ class Source:
 
     def line(self, position: int) -> int:
         """Return the 1-based line of a view position."""
+        if len(self.view) < _WORTH_AN_INDEX:
+            return self.view.count("\n", 0, position) + 1
         return bisect_left(self._line_ends, position) + 1
 
     @cached_property

@@ -14,12 +14,10 @@ from onomaxis.model import Disagreement, Edit, Facet, Mention, Part, Renaming, S
 from onomaxis.projects.base import Draft, Hits, Identifier, Project
 from onomaxis.projects.ios.icons import icon_homes
 from onomaxis.projects.ios.mentions import BundleIds, classify
-from onomaxis.projects.ios.prepare import set_team, unify
 from onomaxis.projects.ios.project_file import Target, XcodeProject, flavor_of
 from onomaxis.projects.ios.schemes import archived_with
 from onomaxis.projects.ios.settings import ConfigurationFiles
 from onomaxis.projects.ios.targets import Identity, Literal, TargetReader, UndefinedId
-from onomaxis.projects.ios.technical.rename import rename_project
 from onomaxis.tree import Tree, parent
 
 _SHIPPED = ("app",)
@@ -54,6 +52,8 @@ class IosKind:
 
     def prepare(self, project: Project, tree: Tree, wish: Wish) -> Draft:
         """Make property lists follow their settings (``unify``) and write the signing team, where asked."""
+        from onomaxis.projects.ios.prepare import set_team, unify
+
         assert isinstance(project.detail, _Detail)
         draft = unify(tree, project.detail.literals) if wish.unify else Draft()
         if wish.team:
@@ -62,6 +62,8 @@ class IosKind:
 
     def rename_project(self, project: Project, tree: Tree, name: str) -> Draft:
         """Give project file, targets, schemes, folders and modules their new name."""
+        from onomaxis.projects.ios.technical.rename import rename_project
+
         assert isinstance(project.detail, _Detail)
         return rename_project(project.detail.parsed.path, tree, project.apps[0].module, name)
 
