@@ -282,6 +282,17 @@ def test_the_demo_holds_three_kinds(tmp_path: Path) -> None:
     assert all(before[path] == after.get(path) for path in before if path.startswith("counter/"))
 
 
+def test_only_what_ships_is_listed(tmp_path: Path) -> None:
+    """A half that was left out is no app; one that the framework generates beside a kept half is."""
+    android = {path: text for path, text in spelled("capacitor", *OLD).items() if not path.startswith("ios/")}
+    root = made(tmp_path / "capacitor", android)
+    assert [a["platform"] for a in onomaxis("survey", root, "--json").json["apps"]] == ["android"]
+    root = made(tmp_path / "expo", {**spelled("expo", *OLD), **{p: t for p, t in spelled("capacitor", *OLD).items() if p.startswith("android/")}, ".gitignore": "ios/\n"})
+    assert [a["platform"] for a in onomaxis("survey", root, "--json").json["apps"]] == ["android", "ios"]
+    assert rename(root, NEW).code == 0
+    assert {(a["id"], a["version"]) for a in onomaxis("survey", root, "--json").json["apps"]} == {(NEW[0], NEW[2])}
+
+
 def test_one_platform_of_a_shared_id(tmp_path: Path) -> None:
     """Where one line holds the ID of both platforms, one alone is refused; over native halves the copy stays, and is said."""
     root = made(tmp_path / "cordova", spelled("cordova", *OLD))

@@ -96,7 +96,7 @@ SCHEME = (
     "</BuildAction></Scheme>\n"
 )
 FIXTURE: dict[str, str] = {
-    "ios/Zz.xcodeproj/project.pbxproj": pbxproj(["Debug", "Release"], {"SDKROOT": "iphoneos"}, TARGETS, {"Zz": "Zz"}),
+    "ios/Zz.xcodeproj/project.pbxproj": pbxproj(["Debug", "Release"], {"SDKROOT": "iphoneos"}, TARGETS, {"Zz": "Zz"}).replace("\t\tP000 = {", f'\t\tE000 /* Exceptions for "Zz" folder in "ZzTests" target */ = {{isa = Exceptions; target = {KEY}; }};\n\t\tP000 = {{', 1),
     "ios/Zz.xcodeproj/xcshareddata/xcschemes/Zz.xcscheme": SCHEME % (KEY, ""),
     "ios/Zz.xcworkspace/contents.xcworkspacedata": '<Workspace><FileRef location="group:Zz.xcodeproj"/></Workspace>\n',
     "All.xcworkspace/contents.xcworkspacedata": '<Workspace><FileRef location="group:ios/Zz.xcodeproj"/></Workspace>\n',
@@ -113,7 +113,7 @@ FIXTURE: dict[str, str] = {
     "ios/Podfile": "target 'Zz' do\n  project 'Zz.xcodeproj'\n  pod 'App', :path => '../App'\n  target \"ZzTests\" do\n  end\nend\n",
     "ios/.gitignore": "Zz/Secrets.plist\n/Zz.xcworkspace/xcuserdata\nApplication/\n",
     "ci/build.yml": "- run: xcodebuild -workspace ios/Zz.xcworkspace -scheme Zz -derivedDataPath App\n- run: cat ios/Zz/Info.plist App/x\n",
-    "fastlane/Fastfile": 'build(workspace: "ios/Zz.xcworkspace")\n',
+    "fastlane/Fastfile": 'build(workspace: "ios/Zz.xcworkspace", scheme: "Zz")\nlabel("App")\n',
 }  # fmt: skip
 KEPT = {"org.x.$(PRODUCT_NAME:rfc1034identifier)": "org.x.App", "org.x.$(TARGET_NAME)": "org.x.AppTests"}
 

@@ -219,9 +219,20 @@ class Files:
             icons=tuple(self.icons), umbrella=True, keeps=self.keeps,
         )  # fmt: skip
         for platform in ships:
-            if platform not in halves:
+            if platform not in halves and self._generates(platform, halves):
                 empty = Project(kind, self.folder, label, (), (), platform=platform, unresolved=tuple(self.faults))
                 yield self._generated(empty, platform)
+
+    def _generates(self, platform: str, halves: Sequence[str]) -> bool:
+        """Tell whether a platform without a native half is one that the app ships for.
+
+        Where another half stands in the tree this one was left out, unless the framework's file names an ID for it.
+        """
+        ids = [item.scope.platform for item in self.owners if item.facet in ID_OF.values()]
+        if halves:
+            return platform in ids
+        offered = any(item.facet is ID_OF[platform] for item in self.openings)
+        return not ids or platform in ids or EVERY in ids or offered
 
     def _has(self, platform: str) -> bool:
         return next(self.below(*_HALVES[platform]), None) is not None

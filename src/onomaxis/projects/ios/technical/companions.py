@@ -41,7 +41,7 @@ def companion_edits(tree: Tree, names: Names, project_file: str) -> Iterator[Edi
     below = f"{names.folder}/" if names.folder else ""
     declared = _declared(tree, names)
     for path in tree.files:
-        for rule in _rules(path, path.startswith(below)):
+        for rule in _rules(path, path.startswith(below), below):
             data = tree.read(path)
             if data:
                 yield from _read(rule, _File(path, data), _Context(names, project_file, declared))
@@ -62,9 +62,15 @@ _CONTAINERS = (".xcodeproj", ".xcworkspace")
 _Rule = Callable[[_File, _Context], Iterator[Edit]]
 
 
-def _rules(path: str, mine: bool) -> Iterator[_Rule]:
-    """Yield the rules for a file, by its name; ``mine`` tells that it lies in the project's folder."""
+def _rules(path: str, mine: bool, below: str) -> Iterator[_Rule]:
+    """Yield the rules for a file, by its name.
+
+    ``mine`` tells that it lies in the project's folder, which is ``below``. Lanes that build it may stand above.
+    """
     name = path.rpartition("/")[2]
+    above = parent(parent(path))
+    if name in _RUBY and name != "Podfile" and not mine and below.startswith(f"{above}/" if above else ""):
+        yield _ruby
     if path.endswith((".xcscheme", ".xcworkspacedata")):
         yield _xcode_xml
     elif path.endswith(".xctestplan"):

@@ -19,6 +19,9 @@ _TARGETS = ("PBXNativeTarget", "PBXAggregateTarget", "PBXLegacyTarget")
 _GROUPS = ("PBXGroup", "PBXVariantGroup", "PBXFileSystemSynchronizedRootGroup", "XCVersionGroup")
 _COMMENT = re.compile(r"([A-Za-z0-9_]+)(\s*/\* )([^*\n]*?)( \*/)")
 
+# What newer projects write on the exceptions of a synchronized folder: the folder's and the target's name.
+_EXCEPTIONS = re.compile(r'Exceptions for "[^"]*" folder in "[^"]*" (?:target|phase)')
+
 Texts = dict[int, tuple[Text, str]]
 
 
@@ -88,6 +91,13 @@ def comment_edits(project: XcodeProject, names: Names, texts: Texts) -> Iterator
             continue
         at = bisect_right(starts, match.start()) - 1
         if at >= 0 and literals[at][1] > match.start():
+            continue
+        if _EXCEPTIONS.match(source.text(match.start(3), match.end(3))):
+            said = source.text(match.start(3), match.end(3))
+            new = re.sub(r'"([^"]*)"', lambda found: f'"{names.targets.get(found[1], found[1])}"', said)
+            if new != said:
+                span = source.offset(match.start(3)), source.offset(match.end(3))
+                yield Edit(project.path, *span, source.raw(new), Facet.PROJECT_NAME)
             continue
         if key not in labels:
             labels[key] = _labels(project, names, texts, key)

@@ -43,7 +43,7 @@ def rename_project(path: str, tree: Tree, app: str, name: str) -> Draft:
     for spot in spots(project):
         put(texts, spot.node, renamed(names, spot.key, spot.node.value))
     companions = list(companion_edits(tree, names, path))
-    _keep_values(project, tree, names, texts, companions, draft)
+    _keep_values(project, tree, names, texts, draft)
     draft.edits += edits(project, texts)
     draft.edits += comment_edits(project, names, texts)
     draft.edits += script_edits(project, names)
@@ -222,9 +222,7 @@ class _Moment:
     configuration: Configuration
 
 
-def _keep_values(
-    project: XcodeProject, tree: Tree, names: Names, texts: Texts, companions: list[Edit], draft: Draft
-) -> None:
+def _keep_values(project: XcodeProject, tree: Tree, names: Names, texts: Texts, draft: Draft) -> None:
     """Write out the identifiers, names and files that would change because they are built from a technical name."""
     changed = {(project.path, project.document.source.offset(node.start)): new for node, new in texts.values()}
     now = TargetReader(project, tree, ConfigurationFiles(tree))

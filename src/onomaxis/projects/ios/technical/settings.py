@@ -36,7 +36,7 @@ _PATHS = frozenset(
         "OTHER_SWIFT_FLAGS",
     }
 )
-_PRODUCT_PATHS = frozenset({"TEST_HOST", "BUNDLE_LOADER", "XCTRunnerPath"})
+_PRODUCT_PATHS = frozenset({"TEST_HOST", "BUNDLE_LOADER"})
 _CLASSES = frozenset({"INFOPLIST_KEY_NSPrincipalClass", "INFOPLIST_KEY_NSExtensionPrincipalClass"})
 
 
