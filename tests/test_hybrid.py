@@ -13,6 +13,8 @@ from PIL import Image
 from conftest import commit_all, files, onomaxis, snapshot, text_of
 from hybrids import KINDS, MANIFEST, spelled
 from onomaxis.demo import ART, copy_demo
+from test_apple import plist
+from xcode import pbxproj
 
 OLD = ("org.x.shed", "Shed", "1.2", "7")
 NEW = ("com.y.barn", "The Barn", "2.0.1", "9")
@@ -236,6 +238,41 @@ def test_the_version_in_a_pubspec(tmp_path: Path) -> None:
     assert "version: '1.3.0+12' # both stores" in (root / "pubspec.yaml").read_text()
     apps = onomaxis("survey", root, "--json").json["apps"]
     assert {(a["version"], a["build"], a["origin"]["build"]) for a in apps} == {("1.3.0", "12", "pubspec.yaml:3")}
+
+
+def test_a_flutter_app_as_its_tools_make_it(tmp_path: Path) -> None:
+    """IDs that differ by platform's rules, tests, a desktop half: one rename brings all together."""
+    contents = spelled("flutter", "com.x.helloApp", "hello_app", "1.0.0", "1", "Runner", "hello_app")
+    for path in [path for path in contents if path.startswith("android/")]:
+        contents[path.replace("helloApp", "hello_app")] = contents.pop(path).replace("com.x.helloApp", "com.x.hello_app")
+    own = {"PRODUCT_NAME": "$(TARGET_NAME)", "INFOPLIST_FILE": "Runner/Info.plist"}
+    tests = {"PRODUCT_BUNDLE_IDENTIFIER": "com.x.helloApp.RunnerTests", "MARKETING_VERSION": "1.0"}
+    ios = {"Runner": ("app", {"*": {**own, "PRODUCT_BUNDLE_IDENTIFIER": "com.x.helloApp"}}), "RunnerTests": ("tests", {"*": tests})}
+    mac = pbxproj(["Release"], {"SDKROOT": "macosx"}, {"Runner": ("app", {"*": {"INFOPLIST_FILE": "Runner/Info.plist"}})})
+    based = "\t\t\tbaseConfigurationReference = X1;\n\t\t\tbuildSettings = {\n\t\t\t\tINFOPLIST"
+    reference = "\t\tX1 = {isa = PBXFileReference; path = Runner/Configs/AppInfo.xcconfig; sourceTree = SOURCE_ROOT; };\n\t\tP000 = {"
+    listed = {"CFBundleIdentifier": "$(PRODUCT_BUNDLE_IDENTIFIER)", "CFBundleShortVersionString": "$(FLUTTER_BUILD_NAME)", "CFBundleVersion": "$(FLUTTER_BUILD_NUMBER)"}
+    contents |= {
+        "ios/Runner.xcodeproj/project.pbxproj": pbxproj(["Release"], {"SDKROOT": "iphoneos"}, ios),
+        "ios/Runner/Info.plist": plist(CFBundleDisplayName="Hello App", CFBundleName="hello_app", **listed),
+        "macos/Runner.xcodeproj/project.pbxproj": mac.replace("\t\t\tbuildSettings = {\n\t\t\t\tINFOPLIST", based).replace("\t\tP000 = {", reference),
+        "macos/Runner/Configs/AppInfo.xcconfig": "PRODUCT_NAME = hello_app\nPRODUCT_BUNDLE_IDENTIFIER = com.x.helloApp\n",
+        "macos/Runner/Info.plist": plist(CFBundleName="$(PRODUCT_NAME)", **listed),
+    }
+    root = made(tmp_path / "app", contents)
+    before = snapshot(root)
+    found = onomaxis("survey", root, "--json").json
+    assert {(a["platform"], a["id"], a["name"]) for a in found["apps"]} == {
+        ("android", "com.x.hello_app", "hello_app"), ("ios", "com.x.helloApp", "Hello App"), ("macos", "com.x.helloApp", "hello_app"),
+    }  # fmt: skip
+    done = rename(root, NEW, "--project-name", "ToolBarn")
+    assert done.code == 0 and done.json["residue"] == [], done.err
+    found = onomaxis("survey", root, "--json").json
+    assert {(a["id"], a["name"], a["version"], a["build"]) for a in found["apps"]} == {NEW} and found["disagreements"] == []
+    assert " = com.y.barn.RunnerTests;" in (root / "ios/Runner.xcodeproj/project.pbxproj").read_text()
+    held_still = [path for path in root.rglob("*") if path.is_file() and ".git" not in path.parts and ".onomaxis" not in path.parts and "hello" in text_of(path)]
+    assert held_still == [] and "name: tool_barn\n" in (root / "pubspec.yaml").read_text()
+    assert onomaxis("undo", root, "--yes").code == 0 and snapshot(root) == before
 
 
 @pytest.mark.parametrize(("words", "version", "build"), [

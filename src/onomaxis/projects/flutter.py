@@ -15,10 +15,10 @@ from onomaxis.formats.lexer import LANGUAGES, regions
 from onomaxis.formats.source import Source
 from onomaxis.formats.yaml import YamlDocument, parse_yaml
 from onomaxis.identity.words import DART
-from onomaxis.model import Edit, Facet, IconHome, Role, Tile, Value, Wish
+from onomaxis.model import Edit, Facet, IconHome, Tile, Value, Wish
 from onomaxis.projects.base import Draft, Project
 from onomaxis.projects.given import pubspec_version
-from onomaxis.projects.hybrid import EVERY, Files, HybridKind, value_edit, web_names
+from onomaxis.projects.hybrid import Files, HybridKind, value_edit, web_names
 from onomaxis.tree import Tree, join, parent
 
 # Where the desktop runners and the Dart code repeat the name that users see: file, pattern, syntax.
@@ -76,7 +76,7 @@ class FlutterKind(HybridKind):
                 files.own(Facet.VERSION_CODE, Value((version.number,), version.number.place))
         for file, pattern, syntax in _ID:
             for value in files.matched(file, pattern, syntax):
-                files.own(Facet.APPLICATION_ID, value, EVERY, Role.FOLLOWER)
+                files.follow(Facet.APPLICATION_ID, value)
         for file, pattern, syntax in _SHOWN:
             for value in files.matched(file, pattern, syntax):
                 files.follow(Facet.DISPLAY_NAME, value)

@@ -163,6 +163,8 @@ def _repeated(project: Project, parts: Sequence[Project]) -> list[Disagreement]:
     for owner in project.owners:
         if owner.facet not in _REPEATED or owner.scope.flavor or owner.reason == NOT_COMPARED:
             continue
+        if owner.role is Role.FOLLOWER and any(owner.value in _called(part) for part in parts):
+            continue
         code, label = _REPEATED[owner.facet]
         for part in parts:
             app = next((item for item in part.apps if not item.flavor), None)
@@ -176,6 +178,12 @@ def _repeated(project: Project, parts: Sequence[Project]) -> list[Disagreement]:
                 at = ((owner.place.file, owner.place.line), (value.origin.file, value.origin.line))
                 found.append(Disagreement(code, message, at))
     return found
+
+
+def _called(part: Project) -> set[str]:
+    """Return everything that the apps of a project are called, whatever facet it is."""
+    values = (value for app in part.apps for value in (app.id, app.name, app.version, app.build))
+    return {value.text for value in values if value}
 
 
 def _spot(owner: Mention) -> tuple[str, int]:

@@ -199,6 +199,9 @@ class XcodeProject:
             here = join(base, path) if path else base
             found[key] = here
             pending.extend((child, here) for child in node.texts("children"))
+        for key, node in self.objects.items():  # a file that stands in no group, but says where it is
+            if key not in found and node.text("sourceTree") == "SOURCE_ROOT" and node.text("path"):
+                found[key] = join(start, node.text("path"))
         return found
 
     def localized(self, target: Target, name: str) -> list[tuple[str, str]]:
