@@ -6,7 +6,7 @@ import re
 from collections.abc import Sequence
 from dataclasses import replace
 
-from onomaxis.changes.plan import chosen_projects
+from onomaxis.changes.choosing import chosen_projects
 from onomaxis.errors import InputError
 from onomaxis.model import ShippedApp, Value, Wish, same_flavor
 from onomaxis.survey.survey import Survey
