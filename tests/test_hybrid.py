@@ -12,6 +12,7 @@ from PIL import Image
 
 from conftest import commit_all, files, onomaxis, snapshot, text_of
 from hybrids import KINDS, MANIFEST, spelled
+from judges import check_lists, parse_errors
 from onomaxis.demo import ART, copy_demo
 from test_apple import plist
 from xcode import pbxproj
@@ -52,6 +53,8 @@ def test_every_kind(tmp_path: Path, kind: str) -> None:
     assert done.code == 0, done.err
     wanted = spelled(kind, *NEW)
     assert held(root, wanted) == wanted
+    check_lists(root)
+    assert sum(parse_errors(root).values()) == 0
     assert all(item["reason"] for item in done.json["residue"])
     again = rename(root, NEW).json
     assert (again["edits"], again["moves"], again["journal"]) == (0, [], "")
