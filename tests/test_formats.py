@@ -29,7 +29,7 @@ def test_a_name_reads_back_the_same_from_every_syntax(name: str) -> None:
     """What an encoder writes, an independent or our own reader decodes to the same text."""
     for syntax, quote in (("xml-double", '"'), ("xml-single", "'")):
         document = f"<a b={quote}{encode(syntax, name)}{quote}/>"
-        assert ElementTree.fromstring(document).get("b") == name.replace("\t", " ")
+        assert ElementTree.fromstring(document).get("b") == name
     assert ElementTree.fromstring(f"<a>{encode('xml-text', name)}</a>").text == name
     assert ElementTree.fromstring(f"<a><![CDATA[{encode('xml-cdata', name)}]]></a>").text == name
     android = ElementTree.fromstring(f"<a>{encode('android-text', name)}</a>").text or ""

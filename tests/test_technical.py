@@ -93,6 +93,8 @@ SCHEME = (
     '<Scheme version="1.7"><BuildAction><BuildableReference BlueprintIdentifier="%s" BuildableName="Zz.app" '
     'BlueprintName="Zz" ReferencedContainer="container:%sZz.xcodeproj"/><BuildableReference '
     'BlueprintIdentifier="gone" BuildableName="App.app" BlueprintName="App" ReferencedContainer="container:Pods/Pods.xcodeproj"/>'
+    '<PreActions><ActionContent scriptText="cat &quot;${SRCROOT}/Zz/Info.plist&quot;&#10;echo &amp;&amp; done"/>'
+    '<ActionContent title="a&#x41;&#10;b" scriptText="one&#10;two&#9;&apos;three&apos;"/></PreActions>'
     "</BuildAction></Scheme>\n"
 )
 FIXTURE: dict[str, str] = {
@@ -167,3 +169,18 @@ def test_ignored_files_and_case(tmp_path: Path, demo: Path) -> None:
     assert done.code == 0 and (demo / "ios/LENDSPAN/Secrets.plist").read_text() == "mine"
     assert not (demo / "ios/Lendspan").exists() and json.dumps(done.json["moves"]).count("Secrets") == 2
     assert onomaxis("undo", demo, "--yes").code == 0 and snapshot(demo) == before
+
+
+def test_a_name_that_a_file_cannot_hold(tmp_path: Path) -> None:
+    """An import in a file of an old encoding is refused with its line, not passed over."""
+    settings = {"Shed": ("app", {"*": {"PRODUCT_BUNDLE_IDENTIFIER": "org.x", "PRODUCT_NAME": "$(TARGET_NAME)", "GENERATE_INFOPLIST_FILE": "YES"}})}
+    root = files(tmp_path / "shed", {
+        "Shed.xcodeproj/project.pbxproj": pbxproj(["Release"], {}, settings, {"Shed": "Sources"}),
+        "Sources/a.swift": "// f\u00fcr alle\nimport Shed\n".encode("latin-1"),
+    })  # fmt: skip
+    commit_all(root)
+    before = snapshot(root)
+    done = onomaxis("rename", root, "--project-name", "Möwe")
+    assert done.code == 3 and "Sources/a.swift:2" in done.err and snapshot(root) == before
+    assert onomaxis("rename", root, "--project-name", "Barn").code == 0
+    assert (root / "Sources/a.swift").read_bytes() == "// f\u00fcr alle\nimport Barn\n".encode("latin-1")

@@ -11,11 +11,12 @@ from onomaxis.changes.naming import SAID, Work, rewrite_values
 from onomaxis.changes.refusals import check_wish, refuse_shared, refuse_unreadable, refuse_unresolved
 from onomaxis.changes.renamings import kept_code, renamings_of, said
 from onomaxis.changes.repeating import repeat
-from onomaxis.changes.rewriting import place_edit, rewrite
+from onomaxis.changes.rewriting import rewrite
 from onomaxis.errors import RefusedError
 from onomaxis.identity import rules
 from onomaxis.model import Facet, Mention, Renaming, Residue, Role, Wish, same_flavor
 from onomaxis.projects.base import Draft, Project
+from onomaxis.projects.edits import place_edit
 from onomaxis.projects.rules import is_service_file, other_app
 from onomaxis.survey.survey import Survey, kind_of, read_projects, umbrella_of
 from onomaxis.tree import Tree

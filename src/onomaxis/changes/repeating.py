@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 
-from onomaxis.changes.rewriting import place_edit, rewrite
+from onomaxis.changes.rewriting import rewrite
 from onomaxis.model import Edit, Facet, Mention, Renaming, Role, Wish
 from onomaxis.projects.base import Project
+from onomaxis.projects.edits import place_edit
 from onomaxis.projects.hybrid import EVERY
 from onomaxis.survey.survey import Survey, umbrella_of
 

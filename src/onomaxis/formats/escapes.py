@@ -23,12 +23,17 @@ def xml_text(value: str, written: str = "") -> str:
     return value.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")
 
 
+def _xml_attribute(value: str) -> str:
+    """Escape white space too: a reader makes a space of it otherwise (XML 1.0, "Attribute-Value Normalization")."""
+    return xml_text(value).replace("\n", "&#10;").replace("\t", "&#9;").replace("\r", "&#13;")
+
+
 def _xml_double(value: str, written: str) -> str:
-    return xml_text(value).replace('"', "&quot;")
+    return _xml_attribute(value).replace('"', "&quot;")
 
 
 def _xml_single(value: str, written: str) -> str:
-    return xml_text(value).replace("'", "&apos;")
+    return _xml_attribute(value).replace("'", "&apos;")
 
 
 def _cdata(value: str, written: str) -> str:

@@ -7,7 +7,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from onomaxis.changes.changeset import Changeset, FileChange
-from onomaxis.changes.rewriting import opening_edit, rewrite
+from onomaxis.changes.rewriting import rewrite
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.icons.android import AndroidIcons
 from onomaxis.icons.apple import AppleIcons
@@ -19,6 +19,7 @@ from onomaxis.icons.tiles import draw_tiles
 from onomaxis.identity.words import JAVA
 from onomaxis.model import Edit, Facet, IconHome, Mention, Opening, Tile, same_flavor
 from onomaxis.projects.base import Project, apps_called
+from onomaxis.projects.edits import opening_edit
 from onomaxis.tree import Tree, inside, join
 from onomaxis.workers import MOST, spread
 

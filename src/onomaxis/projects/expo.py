@@ -13,6 +13,7 @@ from onomaxis.formats.jsonc import JsonDocument, Node
 from onomaxis.formats.script import ScriptObject
 from onomaxis.model import Facet, IconHome, Opening, Scope, Tile, Wish
 from onomaxis.projects.base import Draft, Project, place
+from onomaxis.projects.edits import opening_edit
 from onomaxis.projects.hybrid import (
     EVERY,
     ID_OF,
@@ -21,7 +22,6 @@ from onomaxis.projects.hybrid import (
     has_dependency,
     npm_name,
     npm_rename,
-    opened,
     packages,
     value_edit,
 )
@@ -118,7 +118,7 @@ class ExpoKind(HybridKind):
         wished = {"android": wish.android_id, "ios": wish.ios_id}.get(project.platform, "")
         for opening in project.openings:
             if wished and wish.build and opening.facet is ID_OF[project.platform]:
-                draft.edits.append(opened(tree, opening, wished))
+                draft.edits.append(opening_edit(tree, opening, wished))
         return draft
 
     def technical(self, files: Files, name: str, draft: Draft) -> None:

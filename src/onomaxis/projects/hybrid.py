@@ -12,7 +12,7 @@ from dataclasses import dataclass, field, replace
 from typing import TypeVar, cast
 
 from onomaxis.errors import FormatError
-from onomaxis.formats.escapes import decode_backslashes, encode
+from onomaxis.formats.escapes import decode_backslashes
 from onomaxis.formats.jsonc import JsonDocument, Node, parse_json
 from onomaxis.formats.script import Branch, Computed, ScriptFile
 from onomaxis.formats.source import Source
@@ -36,6 +36,7 @@ from onomaxis.model import (
     Wish,
 )
 from onomaxis.projects.base import Draft, Hits, Identifier, Occurrence, Project, guarded, place
+from onomaxis.projects.edits import place_edit
 from onomaxis.projects.occurrences import ending, language_of
 from onomaxis.projects.rules import standing
 from onomaxis.tree import Tree, join, parent
@@ -414,16 +415,6 @@ def npm_rename(files: Files, name: str, draft: Draft) -> None:
             draft.edits.append(value_edit(files.tree, found, new))
 
 
-def value_edit(tree: Tree, value: Value, new: str, facet: Facet = Facet.PROJECT_NAME) -> Edit:
-    """Return the edit that writes *new* in place of a literal."""
-    spot = value.place
-    source = Source.read(tree.read(spot.file) or b"")
-    return Edit(spot.file, spot.start, spot.end, source.raw(encode(spot.syntax, new, spot.written)), facet)
-
-
-def opened(tree: Tree, opening: Opening, text: str) -> Edit:
-    """Return the edit that inserts a missing entry with the value *text*."""
-    spot = opening.place
-    source = Source.read(tree.read(spot.file) or b"")
-    written = opening.before + encode(spot.syntax, text) + opening.after
-    return Edit(spot.file, spot.start, spot.end, source.raw(written), opening.facet)
+def value_edit(tree: Tree, value: Value, new: str) -> Edit:
+    """Return the edit that writes a technical name in place of a literal."""
+    return place_edit(tree, value.place, new, Facet.PROJECT_NAME)

@@ -8,10 +8,10 @@ from onomaxis.errors import FormatError
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.openstep import Text
 from onomaxis.formats.openstep import opening as openstep_opening
-from onomaxis.formats.source import Source
 from onomaxis.formats.xcconfig import Setting, parse_xcconfig
-from onomaxis.model import Edit, Place, Value
+from onomaxis.model import Edit, Facet, Place, Value
 from onomaxis.projects.base import Draft
+from onomaxis.projects.edits import place_edit
 from onomaxis.projects.ios.project_file import XcodeProject
 from onomaxis.projects.ios.targets import Literal
 from onomaxis.projects.ios.technical.settings import spots
@@ -29,8 +29,7 @@ def unify(tree: Tree, literals: tuple[Literal, ...]) -> Draft:
     wanted: dict[tuple[str, int], tuple[Value, str, Place]] = {}
     for item in literals:
         spot = item.value.place
-        written = encode(spot.syntax, f"$({item.setting_name})")
-        draft.edits.append(Edit(spot.file, spot.start, spot.end, _raw(tree, spot.file, written), item.facet))
+        draft.edits.append(place_edit(tree, spot, f"$({item.setting_name})", item.facet))
         draft.notes.append(f"{spot.at}: {item.value.text} became $({item.setting_name})")
         origin = item.setting.origin
         known = wanted.setdefault((origin.file, origin.start), (item.setting, item.value.text, spot))
@@ -42,8 +41,7 @@ def unify(tree: Tree, literals: tuple[Literal, ...]) -> Draft:
     for setting, text, _ in wanted.values():
         origin = setting.origin
         if setting.text != text:
-            new = encode(origin.syntax, text, origin.written)
-            draft.edits.append(Edit(origin.file, origin.start, origin.end, _raw(tree, origin.file, new)))
+            draft.edits.append(place_edit(tree, origin, text, Facet.VERSION_NAME))
             draft.notes.append(f"{origin.at}: {setting.text} became {text}, as the property list said")
     return draft
 
@@ -85,7 +83,3 @@ def _in_files(tree: Tree, folder: str, team: str) -> Iterator[Edit | None]:
             if isinstance(item, Setting) and item.name == _TEAM:
                 span = parsed.source.offset(item.start), parsed.source.offset(item.end)
                 yield Edit(path, *span, parsed.source.raw(team)) if item.value != team else None
-
-
-def _raw(tree: Tree, path: str, text: str) -> bytes:
-    return Source.read(tree.read(path) or b"").raw(text)

@@ -11,7 +11,7 @@ from bisect import bisect_right
 from collections.abc import Callable, Iterator
 from typing import NamedTuple
 
-from onomaxis.errors import FormatError
+from onomaxis.errors import FormatError, RefusedError
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.jsonc import Node, parse_json
 from onomaxis.formats.lexer import LANGUAGES, Region, regions
@@ -99,14 +99,29 @@ def _read(rule: _Rule, file: _File, context: _Context) -> Iterator[Edit]:
         return
 
 
-def _edit(path: str, source: Source, start: int, end: int, new: str, syntax: str = "raw") -> Iterator[Edit]:
-    written = source.text(start, end)
-    made = encode(syntax, new, written)
-    if made != written:
-        yield Edit(path, source.offset(start), source.offset(end), source.raw(made), Facet.PROJECT_NAME)
+def _edit(
+    path: str, source: Source, span: tuple[int, int], old: str, new: str, syntax: str = "raw"
+) -> Iterator[Edit]:
+    """Yield the edit of a view span from one value to another; one that stays keeps the way it is spelled.
+
+    Raises RefusedError where the file's encoding has no such character: the name would be wrong in silence.
+    """
+    if new == old:
+        return
+    start, end = span
+    try:
+        raw = source.raw(encode(syntax, new, source.text(start, end)))
+    except FormatError as error:
+        remedy = "Choose another technical name, or store the file as UTF-8 first; nothing was changed."
+        raise RefusedError(error.message, file=path, line=source.line(start), remedy=remedy) from None
+    yield Edit(path, source.offset(start), source.offset(end), raw, Facet.PROJECT_NAME)
 
 
 # -- Xcode's own files
+
+
+# Attributes of a scheme that hold a script or a path of the file system.
+_SCRIPTED = ("scriptText", "customLLDBInitFile", "value", "customWorkingDirectory", "argument")
 
 
 def _xcode_xml(file: _File, context: _Context) -> Iterator[Edit]:
@@ -116,8 +131,9 @@ def _xcode_xml(file: _File, context: _Context) -> Iterator[Edit]:
     for element in document.root.walk():
         mine = _is_container(element.value("ReferencedContainer"), base, context.project_file)
         for attribute in element.attributes:
+            span = attribute.start, attribute.end
             new = _xcode_attribute(element, attribute, context.names, base, mine)
-            yield from _edit(file.path, document.source, attribute.start, attribute.end, new, attribute.syntax)
+            yield from _edit(file.path, document.source, span, attribute.value, new, attribute.syntax)
 
 
 def _is_container(reference: str, base: str, project_file: str) -> bool:
@@ -134,7 +150,7 @@ def _xcode_attribute(element: Element, attribute: Attribute, names: Names, base:
         kind, mark, inner = text.partition(":")
         if mark and kind in ("container", "group", "self"):
             return f"{kind}:{_moved(names, base, inner)}"
-    if name in ("scriptText", "customLLDBInitFile", "value", "customWorkingDirectory", "argument"):
+    if name in _SCRIPTED:
         return names.script(text)
     return text
 
@@ -155,7 +171,7 @@ def _test_plan(file: _File, context: _Context) -> Iterator[Edit]:
             continue
         changed = ((holder, f"container:{_moved(names, parent(path), text[10:])}"), *_named(node, names))
         for found, new in changed:
-            yield from _edit(path, document.source, found.start + 1, found.end - 1, new, "json")
+            yield from _edit(path, document.source, (found.start + 1, found.end - 1), str(found.value), new, "json")
 
 
 def _named(node: Node, names: Names) -> Iterator[tuple[Node, str]]:
@@ -171,13 +187,11 @@ def _xcconfig(file: _File, context: _Context) -> Iterator[Edit]:
     for item in parsed.statements:
         if isinstance(item, Setting):
             new = renamed(names, item.name, item.value)
-            yield from _edit(
-                path, parsed.source, item.start, item.end, new, "xcconfig" if new != item.value else "raw"
-            )
+            yield from _edit(path, parsed.source, (item.start, item.end), item.value, new, "xcconfig")
             continue
         start = parsed.source.view.index('"', item.position) + 1
         end = parsed.source.view.index('"', start)
-        yield from _edit(path, parsed.source, start, end, names.pods(item.path))
+        yield from _edit(path, parsed.source, (start, end), item.path, names.pods(item.path))
 
 
 def _property_list(file: _File, context: _Context) -> Iterator[Edit]:
@@ -189,7 +203,7 @@ def _property_list(file: _File, context: _Context) -> Iterator[Edit]:
     for item in plist.strings():
         if item.path[-1] in _CLASS_KEYS:
             new = names.qualified(item.value)
-            yield from _edit(path, plist.document.source, item.start, item.end, new, item.syntax)
+            yield from _edit(path, plist.document.source, (item.start, item.end), item.value, new, item.syntax)
 
 
 def _interface(file: _File, context: _Context) -> Iterator[Edit]:
@@ -208,7 +222,7 @@ def _interface(file: _File, context: _Context) -> Iterator[Edit]:
                 new = names.qualified(text)
             else:
                 continue
-            yield from _edit(path, document.source, attribute.start, attribute.end, new, attribute.syntax)
+            yield from _edit(path, document.source, (attribute.start, attribute.end), text, new, attribute.syntax)
 
 
 # -- code
@@ -241,7 +255,7 @@ def _code(file: _File, context: _Context) -> Iterator[Edit]:
         index = bisect_right(starts, start) - 1
         region = marked[index] if index >= 0 and marked[index].end > start else None
         if region is None or _counts(source.view, region, start):
-            yield from _edit(path, source, start, end, names.modules[old])
+            yield from _edit(path, source, (start, end), old, names.modules[old])
 
 
 def _counts(view: str, region: Region, start: int) -> bool:
@@ -291,7 +305,7 @@ def _ruby(file: _File, context: _Context) -> Iterator[Edit]:
             continue
         line = source.view[source.view.rfind("\n", 0, region.start) + 1 : region.start]
         if _TARGET_CALL.search(line) or (path.endswith("Podfile") and _COMPARED.search(line)):
-            yield from _edit(path, source, region.start, region.end, names.targets[text], region.syntax)
+            yield from _edit(path, source, (region.start, region.end), text, names.targets[text], region.syntax)
 
 
 _TARGET_CALL = re.compile(
@@ -336,4 +350,4 @@ def _mentioned(file: _File, context: _Context) -> Iterator[Edit]:
         for match in re.finditer(rf"(?<![\w.-]){re.escape(written)}(?=[/\"'\s]|\Z)", view):
             found[match.end() - len(written.rpartition("/")[2])] = match.end(), new
     for start, (end, new) in found.items():
-        yield from _edit(path, source, start, end, new)
+        yield from _edit(path, source, (start, end), source.text(start, end), new)

@@ -9,9 +9,9 @@ from onomaxis.errors import FormatError
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.openstep import Dict
 from onomaxis.formats.openstep import opening as openstep_opening
-from onomaxis.formats.source import Source
 from onomaxis.model import HIDDEN_PARTS, Edit, Facet, Move, Value
 from onomaxis.projects.base import Draft
+from onomaxis.projects.edits import opening_edit, place_edit
 from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject
 from onomaxis.projects.ios.settings import ConfigurationFiles
 from onomaxis.projects.ios.targets import Forecast, TargetReader
@@ -256,7 +256,7 @@ def _keep_setting(
     for key in ("PRODUCT_BUNDLE_IDENTIFIER", "INFOPLIST_KEY_CFBundleDisplayName", "INFOPLIST_KEY_CFBundleName"):
         wanted = before.text(key)
         if wanted and after.text(key) != wanted:
-            _write(project, moment, key, wanted, before.define(key), texts, draft)
+            _write(project, moment, key, wanted, texts, draft)
     for key in FILE_SETTINGS:
         written = before.text(key)
         full = join("" if written.startswith("/") else project.folder, written) if written else ""
@@ -264,12 +264,10 @@ def _keep_setting(
         there = join("" if found.startswith("/") else project.folder, found) if found else ""
         if full and there != names.path(full):
             start = len(project.folder) + 1 if project.folder and full.startswith(project.folder + "/") else 0
-            _write(project, moment, key, names.path(full)[start:], before.define(key), texts, draft)
+            _write(project, moment, key, names.path(full)[start:], texts, draft)
 
 
-def _write(
-    project: XcodeProject, moment: _Moment, key: str, text: str, found: object, texts: Texts, draft: Draft
-) -> None:
+def _write(project: XcodeProject, moment: _Moment, key: str, text: str, texts: Texts, draft: Draft) -> None:
     """Write a setting's value out, in the target's own configuration."""
     own = moment.configuration.settings.get(key)
     if own is not None:
@@ -302,28 +300,21 @@ def _keep_name(
             return
     openings = [item for item in now.openings.values() if item.scope.module == moment.target.name]
     for opening in openings:
-        spot = opening.place
-        text = opening.before + encode(spot.syntax, value.text) + opening.after
-        edit = Edit(spot.file, spot.start, spot.end, _raw(tree, spot.file, text), Facet.DISPLAY_NAME)
+        edit = opening_edit(tree, opening, value.text)
         if edit not in draft.edits:
             draft.edits.append(edit)
-            draft.notes.append(f"{spot.at}: the display name “{value.text}” followed from the product: written out")
+            said = f"the display name “{value.text}” followed from the product: written out"
+            draft.notes.append(f"{opening.place.at}: {said}")
     if not openings:
         draft.notes.append(f"{moment.target.name}: the display name “{value.text}” follows from the product's name")
 
 
 def _literal(tree: Tree, value: Value, draft: Draft, what: str) -> None:
     spot = value.place
-    new = Edit(
-        spot.file, spot.start, spot.end, _raw(tree, spot.file, encode(spot.syntax, value.text)), Facet.PROJECT_NAME
-    )
+    new = place_edit(tree, spot, value.text, Facet.PROJECT_NAME)
     if new not in draft.edits:
         draft.edits.append(new)
         draft.notes.append(f"{spot.at}: {spot.written} was replaced by a literal, so that the {what} stays")
-
-
-def _raw(tree: Tree, path: str, text: str) -> bytes:
-    return Source.read(tree.read(path) or b"").raw(text)
 
 
 # -- other projects, and what to say
