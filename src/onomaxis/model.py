@@ -281,7 +281,8 @@ class Renaming:
 class Wish:
     """What the app shall be called; an empty field is left as it is.
 
-    ``both_id`` is set when one ID was given for all platforms; ``app`` picks one app by module or target.
+    ``both_id`` is set when one ID was given for all platforms; ``app`` picks one app by module or target; so do
+    ``targets``, one a platform: platform, the project's folder, module or target.
     """
 
     android_id: str = ""
@@ -295,6 +296,7 @@ class Wish:
     build: str = ""
     flavor: str = ""
     app: str = ""
+    targets: tuple[tuple[str, str, str], ...] = ()
     services: str = "keep"
     groups: str = "keep"
     shared: bool = False

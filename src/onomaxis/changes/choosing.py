@@ -8,12 +8,15 @@ from dataclasses import replace
 from onomaxis.changes.renamings import base_id
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.model import Wish
-from onomaxis.projects.base import Project, apps_called
+from onomaxis.projects.base import Project, apps_called, apps_meant
 from onomaxis.survey.survey import Survey, umbrella_of
 
 
 def chosen_projects(survey: Survey, wish: Wish) -> list[Project]:
     """Return the one project per platform that the wish is for. Raises RefusedError when it is not clear which."""
+    if wish.targets:
+        meant = [(project, apps_meant(project, "", wish.targets)) for project in survey.projects]
+        return [replace(project, apps=apps) for project, apps in meant if apps and not project.umbrella]
     chosen: list[Project] = []
     for platform in ("android", "ios"):
         if platform not in platforms(wish):
@@ -24,14 +27,7 @@ def chosen_projects(survey: Survey, wish: Wish) -> list[Project]:
             return libraries
         candidates = [p for p in here if p.apps]
         candidates = [one for p in candidates if (one := narrowed(p, wish.app))]
-        ids = {(p.folder, p.label, m) for p in candidates for m in _modules(p)}
-        if len(ids) > 1 and not _one_app(survey, candidates):
-            listed = ", ".join(sorted(f"{_shown(p, m)} ({p.folder or '.'})" for p in candidates for m in _modules(p)))
-            raise RefusedError(
-                f"there are several {PLATFORM_NAMES[platform]} apps here: {listed}",
-                remedy="Pick one with --app (an ID, a name, a module or target), or give the folder of one app.",
-            )
-        chosen += candidates
+        chosen += one_app(survey.projects, platform, candidates)
     if wish.app and not chosen:
         names = sorted({app.module for app in survey.apps})
         raise InputError(f"there is no app “{wish.app}” here", remedy=f"The apps are: {', '.join(names)}.")
@@ -41,15 +37,27 @@ def chosen_projects(survey: Survey, wish: Wish) -> list[Project]:
     return chosen
 
 
+def one_app(projects: Sequence[Project], platform: str, candidates: Sequence[Project]) -> Sequence[Project]:
+    """Return *candidates* when they are one app. Raises RefusedError with all of them when they are several."""
+    ids = {(p.folder, p.label, m) for p in candidates for m in _modules(p)}
+    if len(ids) > 1 and not _one_app(projects, candidates):
+        listed = ", ".join(sorted(f"{_shown(p, m)} ({p.folder or '.'})" for p in candidates for m in _modules(p)))
+        raise RefusedError(
+            f"there are several {PLATFORM_NAMES[platform]} apps here: {listed}",
+            remedy="Pick one with --app (an ID, a name, a module or target), or give the folder of one app.",
+        )
+    return candidates
+
+
 def _shown(project: Project, module: str) -> str:
     """Name an app by what tells it from others: its ID, else its module or target."""
     app = next((item for item in project.apps if item.module == module), None)
     return base_id(project, app) or module if app else module
 
 
-def _one_app(survey: Survey, candidates: Sequence[Project]) -> bool:
+def _one_app(projects: Sequence[Project], candidates: Sequence[Project]) -> bool:
     """Tell whether projects are halves of one framework's app: below one umbrella and called the same."""
-    above = [umbrella_of(survey.projects, project) for project in candidates]
+    above = [umbrella_of(projects, project) for project in candidates]
     bases = {base_id(project, project.apps[0]) for project in candidates}
     same = len(bases) == 1 and all(len(_modules(project)) == 1 for project in candidates)
     return same and above[0] is not None and all(item is above[0] for item in above)

@@ -18,7 +18,7 @@ _SHARED = (Facet.APPLICATION_ID, Facet.BUNDLE_ID)
 def refuse_unreadable(survey: Survey, wish: Wish) -> None:
     """Refuse while a project file cannot be read at all: its app would be forgotten. --app says it is not meant."""
     for project in survey.projects:
-        if project.apps or wish.app or project.platform not in platforms(wish):
+        if project.apps or wish.app or wish.targets or project.platform not in platforms(wish):
             continue
         for item in project.unresolved:
             if item.facet == "file" and _is_project_file(item):

@@ -23,12 +23,7 @@ def plan_rename(survey: Survey, wish: Wish) -> Plan:
 
     Raises FaultError when the result would not be what was asked for.
     """
-    prepared = plan_prepared(survey, wish)
-    if prepared is None:
-        plan = make_plan(survey, wish)
-    else:
-        between = changed_tree(survey.tree, prepared.changes)
-        plan = after(prepared, make_plan(take_survey(between, wish.app), wish))
+    plan = plan_values(survey, wish)
     later = changed_tree(survey.tree, plan.changes)
     if wish.project_name:
         before = read_projects(later)
@@ -45,6 +40,15 @@ def plan_rename(survey: Survey, wish: Wish) -> Plan:
         later = changed_tree(survey.tree, changes)
         plan = replace(plan, changes=changes, restored=entry.id, notes=())
     return replace(plan, residue=_residue(survey, later, plan))
+
+
+def plan_values(survey: Survey, wish: Wish) -> Plan:
+    """Plan what is set right first, and then every identifier, name and version of a wish."""
+    prepared = plan_prepared(survey, wish)
+    if prepared is None:
+        return make_plan(survey, wish)
+    between = changed_tree(survey.tree, prepared.changes)
+    return after(prepared, make_plan(take_survey(between, wish.app, wish.targets), wish))
 
 
 def changed_tree(tree: Tree, changes: tuple[FileChange, ...]) -> Tree:

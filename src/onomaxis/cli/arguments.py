@@ -23,7 +23,7 @@ def build_parser() -> argparse.ArgumentParser:
     )
     parser.add_argument("--version", action="version", version=f"onomaxis {__version__}")
     commands = parser.add_subparsers(dest="command", metavar="COMMAND", required=True)
-    for add in (_survey, _rename, _renumber, _icons, _proof, _check, _undo, _history, _demo):
+    for add in (_survey, _rename, _renumber, _icons, _proof, _adopt, _stamp, _check, _undo, _history, _demo):
         add(commands)
     return parser
 
@@ -228,6 +228,35 @@ def _proof(commands: Commands) -> None:
     parser.add_argument("--out", metavar="FILE.png", default="icon-proof.png", help="where (default: icon-proof.png)")
     parser.add_argument("--flavor", metavar="F", default="", help="only this flavor")
     parser.add_argument("--size", metavar="WxH", type=_size, default=(1280, 800), help="default: 1280x800")
+
+
+def _adopt(commands: Commands) -> None:
+    parser = _parser(
+        commands,
+        "adopt",
+        "write an identity file from what the project is called today",
+        "The file is onomaxis.toml; stamping it right away changes nothing.",
+    )
+    _common(parser)
+    parser.add_argument("--app", metavar="NAME", default="", help="the app to describe, where there are several")
+    parser.add_argument("--again", action="store_true", help="write the file anew where there is one already")
+    parser.add_argument("--schema", action="store_true", help="print the file's JSON Schema for editors, and no more")
+    _writing(parser)
+
+
+def _stamp(commands: Commands) -> None:
+    parser = _parser(
+        commands,
+        "stamp",
+        "make the project as its identity file says",
+        "Only what differs is written; a second run changes nothing; onomaxis undo takes it back.",
+    )
+    _common(parser)
+    parser.add_argument(
+        "--flavor", metavar="F", default="",
+        help="become this flavor (a project whose build has no flavors), or bring only this one in step",
+    )  # fmt: skip
+    _writing(parser)
 
 
 def _check(commands: Commands) -> None:

@@ -57,7 +57,8 @@ class Project:
     """One project of one kind: its folder, what it ships, where that is set, and what could not be read.
 
     ``platform`` is what it ships for. An ``umbrella`` ships nothing itself: its owners repeat what the projects below
-    its folder are called; ``keeps`` says why their technical names must stay.
+    its folder are called; ``keeps`` says why their technical names must stay. ``brands`` reads what
+    each single flavor is called, in every configuration, the archived one first; ``""`` is the app without any.
     """
 
     kind: str
@@ -75,6 +76,7 @@ class Project:
     platform: str = ""
     umbrella: bool = False
     keeps: str = ""
+    brands: Callable[[], tuple[ShippedApp, ...]] = field(default=tuple, compare=False)
 
     @property
     def key(self) -> tuple[str, str, str, str, bool]:
@@ -119,8 +121,32 @@ class Kind(Protocol):
     def rename_project(self, project: Project, tree: Tree, name: str) -> Draft:
         """Return what must change so that the project itself, not what it ships, is called *name*."""
 
+    def own_facet(self, project: Project, tree: Tree, flavor: Flavor, facet: Facet, text: str) -> Draft:
+        """Give a flavor that takes a facet from the app an entry of its own. Refused where there is no place."""
+
     def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], wish: Wish) -> Draft:
         """Return what must change beside the mentions when *renamings* are carried out."""
+
+
+class Flavor(NamedTuple):
+    """One flavor of one module or target, in one language where that is meant."""
+
+    module: str
+    name: str
+    locale: str = ""
+
+
+Targets = Sequence[tuple[str, str, str]]
+
+
+def apps_meant(project: Project, app: str, targets: Targets = ()) -> tuple[ShippedApp, ...]:
+    """Return the apps of a project that are meant: by a name, or by platform, folder and module."""
+    if targets:
+        modules = {
+            module for platform, folder, module in targets if (platform, folder) == (project.platform, project.folder)
+        }
+        return tuple(item for item in project.apps if item.module in modules)
+    return apps_called(project, app) if app else ()
 
 
 def apps_called(project: Project, name: str) -> tuple[ShippedApp, ...]:

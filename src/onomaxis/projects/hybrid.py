@@ -35,7 +35,7 @@ from onomaxis.model import (
     Value,
     Wish,
 )
-from onomaxis.projects.base import Draft, Hits, Identifier, Occurrence, Project, guarded, place
+from onomaxis.projects.base import Draft, Flavor, Hits, Identifier, Occurrence, Project, guarded, place
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.occurrences import ending, language_of
 from onomaxis.projects.rules import standing
@@ -258,7 +258,9 @@ class Files:
             if item.scope.platform in (EVERY, platform) and not _owned(item, owners)
         )
         identifiers = tuple(Identifier(facet, app.id.text, common.label) for app in apps if app.id)
-        return replace(common, apps=apps, owners=tuple(owners), openings=openings, identifiers=identifiers)
+        return replace(
+            common, apps=apps, owners=tuple(owners), openings=openings, identifiers=identifiers, brands=lambda: apps
+        )
 
 
 def _owned(opening: Opening, owners: Iterable[Mention]) -> bool:
@@ -328,6 +330,13 @@ class HybridKind:
         draft = Draft()
         self.technical(Files(tree, project.folder), name, draft)
         return draft
+
+    def own_facet(self, project: Project, tree: Tree, flavor: Flavor, facet: Facet, text: str) -> Draft:
+        """Refused: flavors of a generated half are branches of the framework's own configuration."""
+        said = (
+            f"{project.folder or '.'}: flavor {flavor.name} states no {facet} of its own in the {project.kind} file"
+        )
+        return Draft(refusals=[said])
 
     def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], wish: Wish) -> Draft:
         """Nothing else follows."""

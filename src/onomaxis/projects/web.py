@@ -12,8 +12,8 @@ from collections.abc import Iterator, Mapping, Sequence
 from onomaxis.errors import FormatError
 from onomaxis.formats.jsonc import Node, parse_json
 from onomaxis.formats.source import Source
-from onomaxis.model import IconHome, Mention, Renaming, Tile, Wish
-from onomaxis.projects.base import Draft, Hits, Project
+from onomaxis.model import Facet, IconHome, Mention, Renaming, Tile, Wish
+from onomaxis.projects.base import Draft, Flavor, Hits, Project
 from onomaxis.tree import Tree, inside, join, parent
 
 _MANIFESTS = ("manifest.json", "manifest.webmanifest", "site.webmanifest", "app.webmanifest")
@@ -56,6 +56,10 @@ class WebKind:
 
     def rename_project(self, project: Project, tree: Tree, name: str) -> Draft:
         """Nothing here bears a technical name."""
+        return Draft()
+
+    def own_facet(self, project: Project, tree: Tree, flavor: Flavor, facet: Facet, text: str) -> Draft:
+        """A web page has no flavors."""
         return Draft()
 
     def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], wish: Wish) -> Draft:

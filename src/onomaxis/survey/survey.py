@@ -12,7 +12,7 @@ from onomaxis.formats.escapes import encode
 from onomaxis.formats.source import Source
 from onomaxis.model import Disagreement, Facet, Mention, Role, ShippedApp, Unresolved
 from onomaxis.projects import KINDS
-from onomaxis.projects.base import Kind, Occurrence, Project, apps_called, place
+from onomaxis.projects.base import Kind, Occurrence, Project, Targets, apps_meant, place
 from onomaxis.projects.hybrid import EVERY, NOT_COMPARED
 from onomaxis.projects.occurrences import FORMS, occurrences
 from onomaxis.projects.rules import is_service_file, prose
@@ -57,7 +57,7 @@ def kind_of(project: Project) -> Kind:
     return next(kind for kind in KINDS if kind.name == project.kind)
 
 
-def take_survey(tree: Tree, app: str = "") -> Survey:
+def take_survey(tree: Tree, app: str = "", targets: Targets = ()) -> Survey:
     """Find every project in *tree* and every mention of what they are called.
 
     *app* names the module or target that counts as this app where a repository holds several: identifiers of the
@@ -65,7 +65,7 @@ def take_survey(tree: Tree, app: str = "") -> Survey:
 
     Raises InputError when there is no project of a known kind.
     """
-    found = read_projects(tree, app)
+    found = read_projects(tree, app, targets)
     if not found:
         raise InputError(
             "no project of a known kind was found here",
@@ -99,18 +99,18 @@ def _shown_names(projects: Sequence[Project]) -> set[str]:
     return {name for name in names if len(name) >= SHORTEST_NAME}
 
 
-def read_projects(tree: Tree, app: str = "") -> list[Project]:
+def read_projects(tree: Tree, app: str = "", targets: Targets = ()) -> list[Project]:
     """Return every project of a known kind, with what its own files say; no other file is read."""
-    return _with_umbrellas(_with_foreign([project for kind in KINDS for project in kind.find(tree)], app))
+    return _with_umbrellas(_with_foreign([project for kind in KINDS for project in kind.find(tree)], app, targets))
 
 
-def _with_foreign(projects: Sequence[Project], app: str) -> list[Project]:
+def _with_foreign(projects: Sequence[Project], app: str, targets: Targets) -> list[Project]:
     """Tell each project which longer identifiers below its own belong to another project or app module."""
     result = []
     for project in projects:
         own = [app for app in project.apps if app.id]
         modules: dict[str, str] = {app.module: app.id.text for app in reversed(own) if app.id}
-        named = apps_called(project, app) if app else ()
+        named = apps_meant(project, app, targets)
         first = named[0].module if named else own[0].module if own else ""
         base = modules.get(first, "")
         others = {text for module, text in modules.items() if module != first}

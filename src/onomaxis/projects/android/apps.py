@@ -61,6 +61,7 @@ class ModuleReader:
         self.tree = tree
         self.project = project
         self.found = Reading()
+        self.plain = False
         self._manifests: dict[str, Manifest | None] = {}
         self._tables: dict[tuple[str, str], StringTable] = {}
 
@@ -75,6 +76,16 @@ class ModuleReader:
             self._missing_entries(namespace)
             self.found.icons = list(icon_homes(self))
         return self.found
+
+    def brands(self) -> tuple[ShippedApp, ...]:
+        """Return what the app is called without any flavor, and with each flavor alone; build types left out."""
+        kept, self.found, self.plain = self.found, Reading(), True
+        try:
+            namespace = self.namespace()
+            flavors = variants.flavor_names(self.module)
+            return tuple(self.app(Variant(names), namespace) for names in ((), *((name,) for name in flavors)))
+        finally:
+            self.found, self.plain = kept, False
 
     # -- identifiers
 
@@ -124,11 +135,12 @@ class ModuleReader:
                 self._own(facet, self.module.find("productFlavors", flavor, name), scope)
 
     def suffixed(self, base: Value | None, name: str, variant: Variant) -> Value | None:
-        """Append the suffixes of the flavors and of the release build type."""
+        """Append the suffixes of the flavors and, in what ships, of the release build type."""
         if base is None:
             return None
         parts = [base]
         scopes = [*(("productFlavors", flavor) for flavor in variant.flavors), ("buildTypes", RELEASE)]
+        scopes = scopes[:-1] if self.plain else scopes
         for scope in scopes:
             suffix = evaluate(self.module, self.module.find(*scope, name), name, self.found.faults)
             if suffix and suffix.text:

@@ -29,7 +29,7 @@ from onomaxis.projects.android.resources import (
     string_name_at,
 )
 from onomaxis.projects.android.sharing import other_users
-from onomaxis.projects.base import Draft, Hits, Identifier, Project, guarded
+from onomaxis.projects.base import Draft, Flavor, Hits, Identifier, Project, guarded
 from onomaxis.tree import Tree, join, parent
 
 _NO_CODE = CodeIndex((), frozenset(), {})
@@ -64,6 +64,12 @@ class AndroidKind:
         """Nothing: the settings script's name of the build is a value like any other, and changes with those."""
         return Draft()
 
+    def own_facet(self, project: Project, tree: Tree, flavor: Flavor, facet: Facet, text: str) -> Draft:
+        """Write the flavor's own entry into its block, its name into its source set."""
+        from onomaxis.projects.android.flavors import own_facet
+
+        return own_facet(reader_of(project, tree, flavor.module), flavor, facet, text)
+
     def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], wish: Wish) -> Draft:
         """Move package folders, complete relative class names, add localized names that are missing."""
         draft = Draft()
@@ -81,6 +87,14 @@ class AndroidKind:
         if not wish.shared:
             draft.refusals.extend(_shared_versions(project, tree, wish))
         return draft
+
+
+def reader_of(project: Project, tree: Tree, module: str) -> ModuleReader:
+    """Return a reader of the one module that ships an app."""
+    builds = (build for build in find_builds(tree) if build.folder == project.folder)
+    modules = [item for build in builds for item in build.modules]
+    mine = next(item for item in modules if item.name == module and item.kind == "application")
+    return ModuleReader(mine, [item for item in modules if item is not mine], tree, project.label)
 
 
 def _shared_versions(project: Project, tree: Tree, wish: Wish) -> Iterator[str]:
@@ -104,10 +118,12 @@ def _names(project: Project) -> Names:
 def _project(build: Build, tree: Tree) -> Project:
     label = build.folder.rpartition("/")[2] or tree.root.name
     readings: list[tuple[Module, Reading, str]] = []
+    readers: list[ModuleReader] = []
     for module in build.modules:
         others = [other for other in build.modules if other is not module]
         reader = ModuleReader(module, others, tree, label)
         reading = reader.read()
+        readers += [reader] if reading.apps else []
         namespace = reader.namespace()
         readings.append((module, reading, namespace.text if namespace else ""))
     identifiers = list(dict.fromkeys(_identifiers(readings, tree)))
@@ -144,6 +160,7 @@ def _project(build: Build, tree: Tree) -> Project:
         names,
         icons=tuple(home for _, reading, _ in readings for home in reading.icons),
         platform="android",
+        brands=lambda: tuple(app for reader in readers for app in reader.brands()),
     )
 
 

@@ -11,7 +11,7 @@ from onomaxis.formats.jsonc import parse_json, written
 from onomaxis.formats.openstep import parse_openstep
 from onomaxis.formats.source import Source
 from onomaxis.model import Disagreement, Edit, Facet, Mention, Part, Renaming, ShippedApp, Unresolved, Wish
-from onomaxis.projects.base import Draft, Hits, Identifier, Project
+from onomaxis.projects.base import Draft, Flavor, Hits, Identifier, Project
 from onomaxis.projects.ios.icons import icon_homes
 from onomaxis.projects.ios.mentions import BundleIds, classify
 from onomaxis.projects.ios.project_file import Target, XcodeProject, flavor_of
@@ -66,6 +66,13 @@ class IosKind:
 
         assert isinstance(project.detail, _Detail)
         return rename_project(project.detail.parsed.path, tree, project.apps[0].module, name)
+
+    def own_facet(self, project: Project, tree: Tree, flavor: Flavor, facet: Facet, text: str) -> Draft:
+        """Write the flavor's own setting into each of its configurations."""
+        from onomaxis.projects.ios.flavors import own_facet
+
+        assert isinstance(project.detail, _Detail)
+        return own_facet(project.detail.parsed, tree, flavor, facet, text)
 
     def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], wish: Wish) -> Draft:
         """Add localized names that are missing where the language has a strings file; say where it has none."""
@@ -144,6 +151,7 @@ def _project(path: str, tree: Tree) -> Project | None:
         (*reader.disagreements, *_disagreements(apps)),
         _Detail(parsed, ids, strings, parsed.name, tuple(reader.undefined), tuple(catalogs), tuple(reader.literals)),
         platform="ios",
+        brands=lambda: tuple(app for target in own for app in _brands(target, identities, parsed)),
         icons=tuple({(home.folder, home.name, home.flavor): home for home in icons}.values()),
     )
 
@@ -206,12 +214,25 @@ def _apps(target: Target, identities: _Identities, project: XcodeProject) -> Ite
         if archived is not None and by_name[archived.name] not in chosen:
             chosen.append(by_name[archived.name])
     for item in chosen:
-        name = item.configuration.name
-        parts = tuple(_parts(target, name, identities, project, set()))
-        yield ShippedApp(
-            item.platform, target.name, flavor_of(name), name, project.name,
-            item.id, item.name, item.version, item.build, item.icon, item.names, parts,
-        )  # fmt: skip
+        yield _app(target, item, identities, project)
+
+
+def _app(target: Target, item: Identity, identities: _Identities, project: XcodeProject) -> ShippedApp:
+    """Return what a target ships in one configuration, with everything embedded in it."""
+    name = item.configuration.name
+    parts = tuple(_parts(target, name, identities, project, set()))
+    return ShippedApp(
+        item.platform, target.name, flavor_of(name), name, project.name,
+        item.id, item.name, item.version, item.build, item.icon, item.names, parts,
+    )  # fmt: skip
+
+
+def _brands(target: Target, identities: _Identities, project: XcodeProject) -> Iterator[ShippedApp]:
+    """Yield what a target is called in every configuration; of each flavor the archived one first."""
+    release, every = identities.get(target.id, (None, []))
+    first = {flavor: target.release_of(flavor) for flavor in target.flavors()} | {"": target.release()}
+    ordered = sorted(every, key=lambda item: item.configuration != first.get(flavor_of(item.configuration.name)))
+    return (_app(target, item, identities, project) for item in ordered if release is not None)
 
 
 _USUAL = ("Debug", "Release", "Profile")

@@ -1,0 +1,84 @@
+"""``onomaxis adopt``: writes an identity file from what the project is called today."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+
+from onomaxis.changes.adopting import adopted
+from onomaxis.changes.branding import Subject, subjects
+from onomaxis.changes.changeset import Changeset
+from onomaxis.cli.session import open_project
+from onomaxis.cli.settling import Change, settle
+from onomaxis.errors import InputError, OnomaxisError, RefusedError
+from onomaxis.identity.schema import NAME, PLATFORMS, json_schema
+from onomaxis.projects.base import Project, apps_called
+from onomaxis.survey.survey import read_projects
+
+
+def execute(options: argparse.Namespace) -> int:
+    """Run the command."""
+    if options.schema:
+        sys.stdout.write(json.dumps(json_schema(), indent=2, ensure_ascii=False) + "\n")
+        return 0
+    tree = open_project(options)
+    projects = read_projects(tree)
+    names = _names(projects, options.app)
+    found = subjects(projects, names)
+    if not found:
+        raise InputError("there is no app here", file=str(tree.root), remedy="Give the folder of an app's project.")
+    if tree.exists(NAME) and not options.again:
+        raise RefusedError(
+            f"{NAME} is there already", remedy="Pass --again to write it anew from what the project is called today."
+        )
+    text = adopted(found, _needed(projects, names, found))
+    changes = Changeset(written=((NAME, text.encode("utf-8")),)).resolve(tree)
+    nothing = f"Nothing to change: {NAME} says so already."
+    flavors = sorted({flavor for subject in found for flavor in subject.flavors})
+    apps = [
+        f"{subject.platform}: {subject.module} ({subject.text('', 'id') or 'ID not resolved'})" for subject in found
+    ]
+    apps += [f"flavors: {', '.join(flavors)}"] if flavors else []
+    return settle(options, tree, Change(f"adopt: {NAME}", changes, apps, _unresolved(found), nothing))
+
+
+def _names(projects: list[Project], app: str) -> dict[str, str]:
+    """Return the platforms on which *app* calls something. Raises InputError when it calls nothing."""
+    if not app:
+        return {}
+    found = {
+        platform: app
+        for platform in PLATFORMS
+        if any(apps_called(p, app) for p in projects if p.platform == platform and not p.umbrella)
+    }
+    if not found:
+        known = sorted({item.module for project in projects for item in project.apps})
+        raise InputError(f"there is no app “{app}” here", remedy=f"The apps are: {', '.join(known)}.")
+    return found
+
+
+def _needed(projects: list[Project], names: dict[str, str], found: tuple[Subject, ...]) -> dict[str, str]:
+    """Return the module or target of each platform that has several apps: by its folder where names are alike."""
+    needed: dict[str, str] = {}
+    for subject in found:
+        try:
+            alone = len(subjects([p for p in projects if p.platform == subject.platform])) == 1
+        except OnomaxisError:
+            alone = False
+        if alone:
+            continue
+        here = [p for p in projects if p.platform == subject.platform and not p.umbrella]
+        alike = [p for p in here if any(app.module == subject.module for app in p.apps)]
+        needed[subject.platform] = subject.module if len(alike) == 1 else subject.project.folder or subject.module
+    return needed
+
+
+def _unresolved(found: tuple[Subject, ...]) -> list[str]:
+    """Say which facets are left out because nobody can tell them."""
+    return [
+        f"{item.file}:{item.line}: {item.facet} is left out: {item.reason}"
+        for subject in found
+        for item in subject.project.unresolved
+        if item.facet != "file"
+    ]

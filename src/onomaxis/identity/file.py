@@ -1,0 +1,400 @@
+"""The identity file: read, checked with lines, and asked what one flavor is called on one platform.
+
+Inheritance is flat: app <- platform <- flavor <- flavor's platform.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from typing import Any, NamedTuple
+
+from onomaxis.errors import FormatError, InputError
+from onomaxis.formats.toml import Path, TomlDocument, parse_toml
+from onomaxis.identity.schema import (
+    COLOR,
+    FLAVOR,
+    FORMAT,
+    NAME,
+    PLATFORMS,
+    REQUIRED,
+    SELECTORS,
+    TABLES,
+    WORD,
+    Key,
+    nearest,
+)
+from onomaxis.identity.templates import check_value, fill, needed
+
+
+class Said(NamedTuple):
+    """One thing that the file says: its text, and its line."""
+
+    text: str
+    line: int
+
+
+@dataclass(frozen=True)
+class PlaceOfValue:
+    """Where a value stands: *selector* names the sort of place, *name* the entry, *file* the file."""
+
+    selector: str
+    name: str
+    file: str
+    platform: str
+    line: int
+
+    @property
+    def shown(self) -> str:
+        """The place as people say it."""
+        inside = f" in {self.file}" if self.file and self.selector else ""
+        return f"{self.selector} {self.name}{inside}" if self.selector else self.file
+
+
+@dataclass(frozen=True)
+class DeclaredValue:
+    """A value as it is declared: type, pattern, default or template, places."""
+
+    name: str
+    type: str
+    pattern: str
+    default: str | None
+    template: str
+    places: tuple[PlaceOfValue, ...]
+    secret: bool
+    line: int
+
+
+@dataclass(frozen=True)
+class Allowed:
+    """A finding that is meant to be so."""
+
+    rule: str
+    file: str
+    flavor: str
+    reason: str
+    line: int
+
+
+@dataclass(frozen=True)
+class Brand:
+    """What one flavor (``""``: the app itself) is called on one platform, all tables taken together.
+
+    A facet that the file does not speak of is not in ``facets``: it is left as it is.
+    """
+
+    flavor: str
+    platform: str
+    facets: Mapping[str, Said]
+    names: Mapping[str, Said]
+    icon: Mapping[str, Said]
+    launch: Mapping[str, Said]
+    values: Mapping[str, Said]
+    files: Mapping[str, Said]
+    hosts: tuple[Said, ...]
+    fingerprints: tuple[Said, ...]
+
+    def get(self, facet: str) -> str | None:
+        """Return what a facet shall be, or None."""
+        said = self.facets.get(facet)
+        return said.text if said else None
+
+
+@dataclass(frozen=True)
+class IdentityFile:
+    """A checked identity file; ``path`` is relative to the tree's root."""
+
+    path: str
+    document: TomlDocument
+    flavors: tuple[str, ...]
+    values: tuple[DeclaredValue, ...]
+    allowed: tuple[Allowed, ...]
+
+    @property
+    def top(self) -> Mapping[str, Any]:
+        """The file's data."""
+        return self.document.top
+
+    def own(self, platform: str, key: str) -> str:
+        """Return a text of a platform's own table: its module or target."""
+        return str(self.top.get(platform, {}).get(key, ""))
+
+    def line(self, *path: str) -> int:
+        """Return the line of a path of keys."""
+        return self.document.line(path)
+
+    def brand(self, flavor: str, platform: str) -> Brand:
+        """Return what *flavor* is called on *platform*. Raises InputError for a template that cannot be filled."""
+        tables: list[Path] = [("app",), (platform,)]
+        if flavor:
+            own = ("flavors", self.named(flavor))
+            tables += [own, (*own, platform)]
+        facets: dict[str, Said] = {}
+        for table in tables:
+            self._facets(table, facets)
+        names = self._merged(tables, "names")
+        services = self._merged(tables, "services")
+        values = self._values(tables, flavor, platform, facets)
+        colors = {name: said.text for name, said in values.items() if COLOR.match(said.text)}
+        icon = {key: _colored(said, colors) for key, said in self._merged(tables, "icon").items()}
+        return Brand(
+            flavor, platform, facets, names, icon, self._merged(tables, "launch"), values, services,
+            self._listed(tables, "hosts"), self._listed(tables, "fingerprints"),
+        )  # fmt: skip
+
+    def named(self, flavor: str) -> str:
+        """Return a flavor's name as the file spells it."""
+        return next((name for name in self.flavors if name.casefold() == flavor.casefold()), flavor)
+
+    def _table(self, path: Path) -> Mapping[str, Any]:
+        node: Any = self.top
+        for part in path:
+            node = node.get(part, {}) if isinstance(node, Mapping) else {}
+        return node if isinstance(node, Mapping) else {}
+
+    def _facets(self, table: Path, facets: dict[str, Said]) -> None:
+        data = self._table(table)
+        plain = [key for key in data if TABLES["app"].get(key, _OTHER).kind in ("text", "scalar")]
+        for key in sorted(plain, key=lambda name: name.endswith("-suffix")):  # a suffix after what it is appended to
+            said = Said(_text(data[key]), self.line(*table, key))
+            base = key.removesuffix("-suffix")
+            if base == key:
+                facets[key] = said
+            elif base in facets:
+                facets[base] = Said(facets[base].text + said.text, said.line)
+
+    def _merged(self, tables: list[Path], key: str) -> dict[str, Said]:
+        found: dict[str, Said] = {}
+        for table in tables:
+            for name, value in self._table((*table, key)).items():
+                if not isinstance(value, list):
+                    found[name] = Said(_text(value), self.line(*table, key, name))
+        return found
+
+    def _listed(self, tables: list[Path], key: str) -> tuple[Said, ...]:
+        """Return a list of services: the last table that gives one counts whole."""
+        found: tuple[Said, ...] = ()
+        for table in tables:
+            items = self._table((*table, "services")).get(key)
+            if items is not None:
+                spots = ((*table, "services", key, str(number)) for number in range(len(items)))
+                found = tuple(Said(item, self.line(*spot)) for item, spot in zip(items, spots, strict=True))
+        return found
+
+    def _values(self, tables: list[Path], flavor: str, platform: str, facets: Mapping[str, Said]) -> dict[str, Said]:
+        """Return every value: declared defaults, colours, what the tables give, and templates filled from them."""
+        given = {
+            item.name: Said(item.default, self.line("values", item.name, "value"))
+            for item in self.values
+            if item.default is not None
+        }
+        given |= self._merged(tables, "colors") | self._merged(tables, "values")
+        known = {key: said.text for key, said in facets.items()} | {"flavor": flavor}
+        known |= {key: said.text for key, said in given.items()}
+        templates = {item.name: item for item in self.values if item.template and item.name not in given}
+        for name, item in templates.items():
+            text = fill(item.template, known, {key: value.template for key, value in templates.items()})
+            if text is not None:
+                given[name] = Said(text, self.line("values", name, "template"))
+        for item in self.values:
+            said = given.get(item.name)
+            wrong = check_value(item.type, item.pattern, said.text) if said else ""
+            if said and wrong:
+                shown = "the value" if item.secret else f"“{said.text}”"
+                raise InputError(f"value “{item.name}”: {shown} {wrong}", file=self.path, line=said.line)
+        return given
+
+
+_OTHER = Key("", "")
+
+
+def _colored(said: Said, colors: Mapping[str, str]) -> Said:
+    """Let an icon's ground be a colour's name in braces."""
+    match = re.fullmatch(r"\{([\w-]+)\}", said.text)
+    return Said(colors.get(match[1], said.text), said.line) if match else said
+
+
+def _text(value: object) -> str:
+    return ("true" if value else "false") if isinstance(value, bool) else str(value)
+
+
+def read_identity(path: str, data: bytes) -> IdentityFile:
+    """Read an identity file and check everything that can be told from it alone.
+
+    Raises InputError with file and line for an unknown key, a value of the wrong kind, a missing key.
+    """
+    try:
+        document = parse_toml(data)
+    except FormatError as error:
+        raise InputError(error.message, file=path, line=error.line) from None
+    _check(path, document, "", document.top, ())
+    if document.top["format"] != FORMAT:
+        raise _fault(
+            path, document, ("format",), f"this Onomaxis reads format {FORMAT}", "Bring Onomaxis up to date."
+        )
+    flavors = tuple(document.top.get("flavors", {}))
+    folded: dict[str, str] = {}
+    for name in flavors:
+        if not FLAVOR.match(name):
+            said = "it begins with a letter or digit and holds none of / \\ : * ? < > |"
+            raise _fault(path, document, ("flavors", name), f"“{name}” names no flavor: {said}")
+        other = folded.setdefault(name.casefold(), name)
+        if other != name:
+            raise _fault(path, document, ("flavors", name), f"“{name}” and “{other}” differ in case alone")
+    file = IdentityFile(path, document, flavors, tuple(_declared(path, document)), tuple(_allowed(document)))
+    _check_values(file)
+    for flavor in ("", *flavors):
+        for platform in PLATFORMS:
+            file.brand(flavor, platform)
+    return file
+
+
+def _fault(path: str, document: TomlDocument, at: Path, message: str, remedy: str = "") -> InputError:
+    return InputError(message, file=path, line=document.line(at), remedy=remedy)
+
+
+def _check(path: str, document: TomlDocument, table: str, data: Mapping[str, Any], at: Path) -> None:
+    keys = TABLES[table]
+    for name, value in data.items():
+        if name not in keys:
+            guess = nearest(name, tuple(keys))
+            where = f"[{'.'.join(at)}]" if at else "the file"
+            advice = f"Did you mean “{guess}”?" if guess else f"It takes: {', '.join(keys)}."
+            raise _fault(path, document, (*at, name), f"{where} has no key “{name}”", advice)
+        _check_kind(path, document, keys[name], value, (*at, name))
+    for name in REQUIRED.get(table, ()):
+        if name not in data:
+            raise _fault(path, document, at, f"the key “{name}” is missing", f"Add {name} = {_EXAMPLES[name]}.")
+
+
+_EXAMPLES = {"format": "1", "rule": '"NAME03"', "reason": '"why it is so"'}
+_PYTHON: Mapping[str, tuple[type, ...]] = {
+    "text": (str,), "color": (str,), "integer": (int,), "boolean": (bool,), "scalar": (str, int, float, bool),
+    "table": (dict,), "map": (dict,), "list": (list,),
+}  # fmt: skip
+_SAID = {
+    "text": "a text in quotes", "color": "a colour such as \"#7A3E2B\"", "integer": "a whole number",
+    "boolean": "true or false", "scalar": "a text, a number, true or false", "table": "a table", "map": "a table",
+    "list": "a list",
+}  # fmt: skip
+
+
+def _check_kind(path: str, document: TomlDocument, key: Key, value: Any, at: Path) -> None:
+    kind = key.kind if key.kind in _PYTHON else "table"
+    right = isinstance(value, _PYTHON[kind]) and not (kind == "integer" and isinstance(value, bool))
+    if not right or (kind == "color" and not COLOR.match(value)):
+        raise _fault(path, document, at, f"“{at[-1]}” takes {_SAID[kind]}")
+    if key.words and value not in key.words:
+        guess = nearest(value, key.words)
+        advice = f"Did you mean “{guess}”?" if guess else ""
+        raise _fault(path, document, at, f"“{value}” is none of: {', '.join(key.words)}", advice)
+    if kind == "table":
+        _check(path, document, key.of, value, at)
+    elif kind in ("map", "list"):
+        inner = Key(key.of, "") if key.of in _PYTHON else Key("table", "", key.of)
+        items = value.items() if kind == "map" else ((str(number), item) for number, item in enumerate(value))
+        for name, item in items:
+            _check_kind(path, document, inner, item, (*at, name))
+
+
+def _declared(path: str, document: TomlDocument) -> Iterator[DeclaredValue]:
+    for name, data in document.top.get("values", {}).items():
+        at = ("values", name)
+        if not WORD.match(name):
+            said = "letters, digits, hyphens and underscores"
+            raise _fault(path, document, at, f"“{name}” names no value: {said}")
+        if "value" in data and "template" in data:
+            raise _fault(path, document, (*at, "template"), f"value “{name}” has both a value and a template")
+        if "pattern" in data:
+            try:
+                re.compile(data["pattern"])
+            except re.error as error:
+                message = f"the pattern is no regular expression: {error}"
+                raise _fault(path, document, (*at, "pattern"), message) from None
+        places = tuple(_place(path, document, data, at, number) for number in range(len(data.get("places", ()))))
+        default = _text(data["value"]) if "value" in data else None
+        yield DeclaredValue(
+            name, data.get("type", "text"), data.get("pattern", ""), default, data.get("template", ""), places,
+            data.get("secret", False), document.line(at),
+        )  # fmt: skip
+
+
+_FILED = ("env", "constant", "pointer", "attribute", "label")
+_ANDROID = ("resource", "meta-data", "placeholder", "build-field")
+_IOS = ("plist", "entitlement", "setting", "color-set", "url-scheme", "label")
+
+
+def _place(path: str, document: TomlDocument, value: Mapping[str, Any], at: Path, number: int) -> PlaceOfValue:
+    data = value["places"][number]
+    spot = (*at, "places", str(number))
+    selectors = [key for key in data if key in SELECTORS]
+    asset = value.get("type") == "file"
+    if len(selectors) > 1 or (not selectors and not (asset and "file" in data)):
+        listed = ", ".join(SELECTORS)
+        said = f"a place says one of: {listed}" if not asset else "an asset's place says its file"
+        raise _fault(path, document, spot, said)
+    selector = selectors[0] if selectors else ""
+    if selector in _FILED and "file" not in data:
+        raise _fault(path, document, spot, f"“{selector}” needs the file that it stands in", 'Add file = "…".')
+    name = data.get(selector, "")
+    if selector == "resource" and not re.fullmatch(r"(string|color|dimen|bool|integer)/[A-Za-z_][\w.]*", name):
+        raise _fault(
+            path, document, spot, f"“{name}” is no resource that a value can stand in", "Such as string/server."
+        )
+    if selector == "pointer" and not name.startswith("/"):
+        raise _fault(path, document, spot, f"“{name}” is no JSON pointer: it begins with a slash")
+    implied = "android" if selector in _ANDROID else "ios" if selector in _IOS else ""
+    if selector == "level":
+        implied = "ios" if name in ("ios", "families") else "android"
+    return PlaceOfValue(selector, name, data.get("file", ""), data.get("platform", implied), document.line(spot))
+
+
+def _allowed(document: TomlDocument) -> Iterator[Allowed]:
+    for number, data in enumerate(document.top.get("allow", ())):
+        line = document.line(("allow", str(number)))
+        yield Allowed(data["rule"], data.get("file", ""), data.get("flavor", ""), data["reason"], line)
+
+
+def _check_values(file: IdentityFile) -> None:
+    """Refuse values that nobody declared, and templates that refer to nothing or to themselves."""
+    declared = {item.name for item in file.values}
+    tables: list[Path] = [("app",), *((platform,) for platform in PLATFORMS)]
+    for flavor in file.flavors:
+        tables += [("flavors", flavor), *(("flavors", flavor, platform) for platform in PLATFORMS)]
+    colors = {name for table in tables for name in file._table((*table, "colors"))}
+    for table in tables:
+        for name in file._table((*table, "values")):
+            if name not in declared:
+                guess = nearest(name, tuple(declared))
+                advice = f"Did you mean “{guess}”?" if guess else f"Add [values.{name}] with its places."
+                at = (*table, "values", name)
+                raise _fault(file.path, file.document, at, f"no value “{name}” is declared", advice)
+    known = declared | colors | {"flavor", *(key for key, item in TABLES["app"].items() if item.kind == "text")}
+    known |= {"build"}
+    for item in file.values:
+        if not item.template:
+            continue
+        at = ("values", item.name, "template")
+        unknown = next((name for name in needed(item.template) if name not in known), "")
+        if unknown:
+            guess = nearest(unknown, tuple(known))
+            advice = f"Did you mean “{guess}”?" if guess else ""
+            raise _fault(file.path, file.document, at, f"there is no value “{unknown}”", advice)
+        if _circular(item.name, {value.name: value.template for value in file.values}):
+            raise _fault(file.path, file.document, at, f"value “{item.name}” is derived from itself")
+
+
+def _circular(name: str, templates: Mapping[str, str]) -> bool:
+    pending, seen = [name], set()
+    while pending:
+        for inner in needed(templates.get(pending.pop(), "")):
+            if inner == name:
+                return True
+            if inner not in seen:
+                seen.add(inner)
+                pending.append(inner)
+    return False
+
+
+__all__ = ["NAME", "Allowed", "Brand", "DeclaredValue", "IdentityFile", "PlaceOfValue", "Said", "read_identity"]

@@ -1,0 +1,56 @@
+"""Values: what each type allows, and templates that derive one value from others."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+from urllib.parse import urlsplit
+
+from onomaxis.identity.schema import COLOR
+
+_FIELD = re.compile(r"\{\{|\}\}|\{([A-Za-z][\w-]*)\}")
+# developer.android.com, "More resource types", Dimension.
+_DIMENSION = re.compile(r"-?\d+(?:\.\d+)?(?:dp|sp|px|pt|mm|in|dip)\Z")
+
+
+def needed(template: str) -> list[str]:
+    """Return the names that a template refers to; ``{{`` and ``}}`` stand for braces."""
+    return [match[1] for match in _FIELD.finditer(template) if match[1]]
+
+
+def fill(template: str, known: Mapping[str, str], templates: Mapping[str, str], depth: int = 0) -> str | None:
+    """Fill a template from known values and other templates; None where one of them has no value."""
+    texts = dict(known)
+    for name in needed(template):
+        if name not in texts:
+            inner = templates.get(name)
+            text = fill(inner, known, templates, depth + 1) if inner is not None and depth < 20 else None
+            if text is None:
+                return None
+            texts[name] = text
+    return _FIELD.sub(lambda match: texts[match[1]] if match[1] else match[0][0], template)
+
+
+def check_value(kind: str, pattern: str, text: str) -> str:
+    """Return what is wrong with a value of a type, or nothing."""
+    if kind == "color" and not COLOR.match(text):
+        return "is no colour, such as #7A3E2B"
+    if kind == "url":
+        try:
+            parts = urlsplit(text)
+            right = bool(parts.scheme and parts.netloc and not re.search(r"\s", text))
+        except ValueError:
+            right = False
+        if not right:
+            return "is no URL with scheme and host"
+    if kind == "integer" and not re.fullmatch(r"-?\d+", text):
+        return "is no whole number"
+    if kind == "number" and not re.fullmatch(r"-?\d+(?:\.\d+)?", text):
+        return "is no number"
+    if kind == "boolean" and text not in ("true", "false"):
+        return "is neither true nor false"
+    if kind == "dimension" and not _DIMENSION.match(text):
+        return "is no dimension with a unit, such as 16dp"
+    if pattern and not re.fullmatch(pattern, text):
+        return f"does not match {pattern}"
+    return ""

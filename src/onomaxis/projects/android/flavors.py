@@ -1,0 +1,328 @@
+"""Flavors of a Gradle build: an entry of a flavor's own, a new flavor, the removal of one.
+
+Source of the rules: developer.android.com, "Configure build variants" (flavors, dimensions, source sets).
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from onomaxis.formats.escapes import encode
+from onomaxis.formats.gradle import Script, Statement, block_label, literal_text
+from onomaxis.formats.lexer import GROOVY, KOTLIN, tokens
+from onomaxis.formats.source import Source
+from onomaxis.model import Edit, Facet, same_flavor
+from onomaxis.projects.android.apps import ModuleReader
+from onomaxis.projects.android.manifest import Manifest
+from onomaxis.projects.android.resources import added_string, new_strings_file, qualifier_of, reference
+from onomaxis.projects.android.variants import Variant, flavor_names
+from onomaxis.projects.base import Draft, Flavor
+from onomaxis.tree import join
+
+_SETTINGS = {
+    Facet.APPLICATION_ID: "applicationId",
+    Facet.VERSION_NAME: "versionName",
+    Facet.VERSION_CODE: "versionCode",
+}
+_SUFFIXES = {Facet.APPLICATION_ID: "applicationIdSuffix", Facet.VERSION_NAME: "versionNameSuffix"}
+DIMENSION = "brand"
+
+
+@dataclass(frozen=True)
+class Style:
+    """How a script writes: its step of indentation, quote, whether it assigns with an equals sign."""
+
+    newline: str
+    step: str
+    quote: str
+    equals: str
+    kotlin: bool
+
+    def line(self, name: str, text: str, number: bool = False) -> str:
+        """Return the setting of *name* as this script would write it."""
+        syntax = "double-dollar" if self.quote == '"' else "single"
+        value = text if number else f"{self.quote}{encode(syntax, text)}{self.quote}"
+        return f"{name}{self.equals}{value}"
+
+
+def style_of(script: Script) -> Style:
+    """Read the style off a script."""
+    view = script.source.view
+    step = re.search(r"\{[^\n]*\n([ \t]+)\S", view)
+    single, double = view.count("'"), view.count('"')
+    assigns = re.search(r"\b(?:applicationId|versionName|minSdk|minSdkVersion|dimension)\s*=", view)
+    return Style(
+        script.source.newline,
+        step[1] if step else "    ",
+        '"' if script.kotlin or double >= single else "'",
+        " = " if script.kotlin or assigns else " ",
+        script.kotlin,
+    )
+
+
+def flavor_block(script: Script, flavor: str) -> Statement | None:
+    """Return the block of a flavor in a script."""
+    for container in script.blocks("android", "productFlavors"):
+        for child in container.children:
+            if child.kind == "block" and block_label(child) == flavor:
+                return child
+            if child.kind == "set" and literal_text(child.args) == flavor:
+                return child
+    return None
+
+
+def own_facet(reader: ModuleReader, flavor: Flavor, facet: Facet, text: str) -> Draft:
+    """Give a flavor an entry of its own for *facet*."""
+    flavors = flavor_names(reader.module)
+    name = next((item for item in flavors if same_flavor(item, flavor.name)), flavor.name)
+    if facet is Facet.DISPLAY_NAME:
+        return _own_name(reader, name, text, flavor.locale)
+    if facet is Facet.APPLICATION_ID:
+        base = reader.brands()[0].id
+        suffix = _suffix(reader, name, "applicationIdSuffix")
+        if (
+            base is not None
+            and suffix
+            and text.startswith(base.text + ".")
+            and not reader.module.find("productFlavors", name, "applicationId")
+        ):
+            return Draft(edits=[suffix_edit(reader, name, "applicationIdSuffix", text[len(base.text) :])])
+    kept = _SUFFIXES.get(facet, "")
+    suffix = _suffix(reader, name, kept) if kept else ""
+    if suffix and not text.endswith(suffix):
+        where = f"{reader.module.file.path}: flavor {name}"
+        return Draft(refusals=[f"{where} appends “{suffix}”, so it cannot become “{text}”: change {kept} first"])
+    written = text.removesuffix(suffix)
+    return block_entry(reader, name, _SETTINGS[facet], written, facet is Facet.VERSION_CODE)
+
+
+def _suffix(reader: ModuleReader, flavor: str, name: str) -> str:
+    setting = reader.module.find("productFlavors", flavor, name)
+    text = literal_text(setting.value) if setting else ""
+    return f".{text}" if text and name == "applicationIdSuffix" and not text.startswith(".") else text
+
+
+def suffix_edit(reader: ModuleReader, flavor: str, name: str, text: str) -> Edit:
+    """Return the edit of a flavor's suffix."""
+    setting = reader.module.find("productFlavors", flavor, name)
+    assert setting is not None
+    value = reader.module.environment.value(setting.value)
+    spot = value.origin
+    old = literal_text(setting.value)
+    written = text.removeprefix(".") if not old.startswith(".") else text
+    source = reader.module.file.script.source
+    return Edit(spot.file, spot.start, spot.end, source.raw(encode(spot.syntax, written)), Facet.APPLICATION_ID)
+
+
+def block_entry(reader: ModuleReader, flavor: str, name: str, text: str, number: bool = False) -> Draft:
+    """Add a setting to a flavor's block, after what it holds."""
+    file = reader.module.file
+    block = flavor_block(file.script, flavor)
+    if block is None or block.kind != "block" or not block.body[1]:
+        return Draft(refusals=[f"{file.path}: there is no block of flavor {flavor} to write {name} into"])
+    style = style_of(file.script)
+    edit = inserted(file.path, file.script, block, [style.line(name, text, number)])
+    return Draft(edits=[edit])
+
+
+def inserted(path: str, script: Script, block: Statement, lines: list[str]) -> Edit:
+    """Return the edit that adds lines at the end of a block, one step deeper than the block itself."""
+    source, style = script.source, style_of(script)
+    start, end = block.body
+    margin = _margin(source, block.start)
+    inner = f"{margin}{style.step}"
+    if "\n" not in source.view[start:end]:  # a block of one line is opened
+        held = source.view[start:end].strip()
+        own = [held] if held else []
+        body = "".join(f"{style.newline}{inner}{line}" for line in [*own, *lines]) + style.newline + margin
+        return Edit(path, source.offset(start), source.offset(end), source.raw(body))
+    at = source.view.rfind("\n", 0, end) + 1
+    text = "".join(f"{inner}{line}{style.newline}" for line in lines)
+    return Edit(path, source.offset(at), source.offset(at), source.raw(text))
+
+
+def _margin(source: Source, position: int) -> str:
+    begin = source.view.rfind("\n", 0, position) + 1
+    match = re.match(r"[ \t]*", source.view[begin:position])
+    return match[0] if match else ""
+
+
+# -- names
+
+
+def _own_name(reader: ModuleReader, flavor: str, text: str, locale: str) -> Draft:
+    """Write a flavor's display name: into its strings, or as the placeholder that the manifest asks for."""
+    manifest, label = _label(reader, flavor)
+    if manifest is None or not label:
+        return Draft(refusals=[f"{reader.module.folder}: no manifest says where the display name stands"])
+    if locale and not reference(label):
+        return Draft(refusals=[f"{manifest.path}: the display name is no string resource: it has no languages"])
+    if label.startswith("${") and label.endswith("}"):
+        style = style_of(reader.module.file.script)
+        quote, key = style.quote, label[2:-1]
+        value = encode("double-dollar" if quote == '"' else "single", text)
+        return _placeholder(reader, flavor, f"{quote}{key}{quote}", f"{quote}{value}{quote}")
+    name = reference(label)
+    if not name:
+        spot = f"{manifest.path}: the display name “{label}” is written into the manifest"
+        return Draft(refusals=[f"{spot}, for all flavors alike: move it to a string resource first"])
+    return own_string(reader, flavor, name, text, qualifier_of(locale) if locale else "")
+
+
+def _placeholder(reader: ModuleReader, flavor: str, key: str, value: str) -> Draft:
+    file = reader.module.file
+    block = flavor_block(file.script, flavor)
+    if block is None or not block.body[1]:
+        return Draft(refusals=[f"{file.path}: there is no block of flavor {flavor}"])
+    return Draft(edits=[inserted(file.path, file.script, block, [f"manifestPlaceholders[{key}] = {value}"])])
+
+
+def _label(reader: ModuleReader, flavor: str) -> tuple[Manifest | None, str]:
+    for source_set in Variant((flavor,)).source_sets():
+        manifest = reader.manifest(source_set)
+        for attribute in manifest.labels() if manifest else ():
+            return manifest, attribute.value
+    return None, ""
+
+
+def own_string(reader: ModuleReader, flavor: str, name: str, text: str, qualifier: str = "") -> Draft:
+    """Add a string to a flavor's source set, in its strings file or a new one."""
+    folder = f"values-{qualifier}" if qualifier else "values"
+    path = join(reader.module.folder, f"src/{flavor}/res/{folder}/strings.xml")
+    tree = reader.tree
+    data = tree.read(path) if tree.exists(path) else None
+    if data is not None:
+        return Draft(edits=[added_string(path, data, name, text)])
+    model = next((entry.value.place.file for entry in reader.table(reader.module, "main").entries(name)), "")
+    head = tree.read(model) if model else None
+    return Draft(created=[(path, new_strings_file(head or b"<resources/>\n", name, text))])
+
+
+# -- a new flavor, and the end of one
+
+
+def add_flavor(reader: ModuleReader, flavor: str) -> Draft:
+    """Add the block of a new flavor after the last one; the container and a dimension where there are none."""
+    file = reader.module.file
+    script, style = file.script, style_of(file.script)
+    dimension = _dimension_of(reader)
+    head = f'create("{flavor}")' if script.kotlin else flavor
+    inner = [style.line("dimension", dimension)]
+    containers = [item for item in script.blocks("android", "productFlavors") if item.body[1]]
+    if not containers:
+        if flavor_names(reader.module):
+            where = f"{file.path}: this module's flavors are declared in another script"
+            return Draft(refusals=[f"{where}: add the new one there"])
+        return _first_flavor(reader, head, inner, style)
+    block = [f"{head} {{", *(f"{style.step}{line}" for line in inner), "}"]
+    return Draft(edits=[inserted(file.path, script, containers[-1], block)])
+
+
+def _first_flavor(reader: ModuleReader, head: str, inner: list[str], style: Style) -> Draft:
+    file = reader.module.file
+    android = next((item for item in file.script.blocks("android") if item.body[1]), None)
+    if android is None:
+        return Draft(refusals=[f"{file.path}: there is no android block to declare flavors in"])
+    quoted = f"{style.quote}{DIMENSION}{style.quote}"
+    declared = f"flavorDimensions += {quoted}" if style.kotlin else f"flavorDimensions {quoted}"
+    step = style.step
+    block = [f"{head} {{", *(f"{step}{line}" for line in inner), "}"]
+    lines = [declared, "productFlavors {", *(f"{step}{line}" for line in block), "}"]
+    return Draft(edits=[inserted(file.path, file.script, android, lines)])
+
+
+def _dimension_of(reader: ModuleReader) -> str:
+    """Return the dimension that a brand belongs to: that of the first flavor, else the first declared one."""
+    for flavor in flavor_names(reader.module):
+        setting = reader.module.find("productFlavors", flavor, "dimension")
+        if setting and (text := literal_text(setting.value)):
+            return text
+    return next(iter(_declared_dimensions(reader)), DIMENSION)
+
+
+def _declared_dimensions(reader: ModuleReader) -> Iterator[str]:
+    for item in reader.module.settings():
+        if "flavorDimensions" in item.full:
+            yield from (text for token in item.value if (text := literal_text([token])))
+
+
+def retire_flavor(reader: ModuleReader, flavor: str) -> tuple[Draft, list[str]]:
+    """Remove a flavor's block and source sets; return the draft and the files to remove."""
+    file = reader.module.file
+    script = file.script
+    name = next((item for item in flavor_names(reader.module) if item.casefold() == flavor.casefold()), "")
+    draft = Draft()
+    if not name:
+        return draft, []
+    block = flavor_block(script, name)
+    if block is None:
+        draft.refusals.append(f"{file.path}: flavor {name} is declared in another script: remove it there")
+        return draft, []
+    removed = [_lines_of(script.source, block)]
+    if flavor_names(reader.module) == [name]:
+        removed = list(_last_flavor(script))
+    source = script.source
+    draft.edits += [Edit(file.path, source.offset(a), source.offset(b), b"") for a, b in removed]
+    draft.notes += list(_still_named(file.path, script, name, removed))
+    folders = [join(reader.module.folder, f"src/{item}") for item in _source_sets(reader, name)]
+    gone = [path for folder in folders for path in (*reader.tree.below(folder),)]
+    return draft, gone
+
+
+def _lines_of(source: Source, statement: Statement) -> tuple[int, int]:
+    """Return the span of the whole lines of a block; of the block alone where its line holds more."""
+    begin = source.view.rfind("\n", 0, statement.start) + 1
+    end = statement.body[1] + 1 if statement.body[1] else source.view.find("\n", statement.start)
+    after = re.compile(r"[ \t]*(?:\r?\n|\Z)").match(source.view, end)
+    if source.view[begin : statement.start].strip() or after is None:
+        return statement.start, end
+    return begin, after.end()
+
+
+def _last_flavor(script: Script) -> Iterator[tuple[int, int]]:
+    """Yield the container and the dimensions, which mean nothing without a flavor."""
+    for container in script.blocks("android", "productFlavors"):
+        yield _lines_of(script.source, container)
+    for android in script.blocks("android"):
+        for child in android.children:
+            if child.kind == "set" and "flavorDimensions" in child.name:
+                begin = script.source.view.rfind("\n", 0, child.start) + 1
+                end = script.source.view.find("\n", child.start)
+                yield begin, len(script.source.view) if end < 0 else end + 1
+
+
+def _source_sets(reader: ModuleReader, flavor: str) -> list[str]:
+    """Return the source sets that a flavor alone has: its own, with each build type, and its combinations."""
+    folder = join(reader.module.folder, "src")
+    found = {path[len(folder) + 1 :].split("/")[0] for path in reader.tree.below(folder)}
+    others = {name for name in flavor_names(reader.module) if name != flavor}
+    capital = flavor[:1].upper() + flavor[1:]
+    mine = []
+    for name in sorted(found):
+        rest = name[len(flavor) :]
+        starts = name == flavor or (name.startswith(flavor) and rest[:1].isupper())
+        longer = any(name.startswith(other) for other in others if len(other) > len(flavor) and starts)
+        tests = re.match(rf"(?:test|androidTest){re.escape(capital)}(?=[A-Z]|\Z)", name)
+        within = any(name.startswith(other) for other in others) and re.search(
+            rf"{re.escape(capital)}(?=[A-Z]|\Z)", name
+        )
+        if (starts and not longer) or (tests and not any(name.endswith(other) for other in others)) or within:
+            mine.append(name)
+    return mine
+
+
+def _still_named(path: str, script: Script, flavor: str, removed: list[tuple[int, int]]) -> Iterator[str]:
+    """Say where a script goes on naming a flavor that is gone: dependencies, source sets, tasks."""
+    source = script.source
+    capital = flavor[:1].upper() + flavor[1:]
+    pattern = re.compile(
+        rf"(?<![A-Za-z0-9_]){re.escape(flavor)}(?![a-z0-9_])|(?<=[a-z]){re.escape(capital)}(?![a-z])"
+    )
+    for token in tokens(source.view, KOTLIN if script.kotlin else GROOVY):
+        if token.kind == "newline" or any(a <= token.start < b for a, b in removed):
+            continue
+        if pattern.search(source.view, token.start, token.end):
+            text = source.line_around(token.start).strip()
+            yield f"{path}:{source.line(token.start)}: {flavor} is still named here: {text}"

@@ -1,0 +1,653 @@
+"""Flavors of an Xcode project: build configurations per build type and flavor, with all that makes them an app.
+
+A flavor says what it is called in one configuration file, as ``BRAND_ID`` and ``BRAND_NAME``; its configurations
+refer to those. Sources of the rules: Apple, "Adding a build configuration file to your project", "Build settings
+reference", "Customizing the build schemes for a project"; CocoaPods, "Podfile syntax reference" (project).
+"""
+
+from __future__ import annotations
+
+import hashlib
+import posixpath
+import re
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+
+from onomaxis.errors import FormatError
+from onomaxis.formats.escapes import encode
+from onomaxis.formats.openstep import Array, Dict, Entry, Text, opening
+from onomaxis.formats.source import Source
+from onomaxis.formats.xcconfig import Include, parse_xcconfig
+from onomaxis.model import Edit, Facet
+from onomaxis.projects.base import Draft, Flavor, place
+from onomaxis.projects.edits import place_edit
+from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject, flavor_of
+from onomaxis.projects.ios.settings import ConfigurationFiles
+from onomaxis.projects.ios.targets import Identity, TargetReader
+from onomaxis.tree import Tree, join, parent
+
+_ID, _NAME = "BRAND_ID", "BRAND_NAME"
+_SETTING = {Facet.VERSION_NAME: "MARKETING_VERSION", Facet.VERSION_CODE: "CURRENT_PROJECT_VERSION"}
+_SKIPPED = ("framework", "library", "bundle", "product")
+
+
+@dataclass(frozen=True)
+class Lists:
+    """The configuration lists of a project: whose they are (None: the project's own), and what they hold."""
+
+    project: XcodeProject
+
+    def __iter__(self) -> Iterator[tuple[str, Target | None, tuple[Configuration, ...]]]:
+        project = self.project
+        assert project.root is not None
+        own = project.root.text("buildConfigurationList")
+        yield own, None, project.configurations(own)
+        targets = {target.id: target for target in project.targets}
+        for key in project.root.texts("targets"):
+            listed = project.object(key).text("buildConfigurationList")
+            yield listed, targets.get(key), project.configurations(listed)
+
+
+def object_entries(project: XcodeProject) -> Mapping[str, Entry]:
+    """Return every object's entry in the file, by identifier."""
+    return {entry.key.value: entry for entry in project.document.top.dict("objects").entries}
+
+
+def line_span(source: Source, start: int, end: int) -> tuple[int, int]:
+    """Return the span of the whole lines that hold an entry and nothing else; the entry's own span where they do."""
+    begin = source.view.rfind("\n", 0, start) + 1
+    after = re.compile(r"[ \t]*(?:/\*[^*]*\*/)?[ \t]*[,;]?[ \t]*(?:\r?\n|\Z)").match(source.view, end)
+    if source.view[begin:start].strip() or after is None:
+        return start, end
+    return begin, after.end()
+
+
+@dataclass(frozen=True)
+class NewFlavor:
+    """What a flavor's configurations are made from: *templates* are today's configurations by their new names."""
+
+    flavor: str
+    id: str
+    name: str
+    templates: Mapping[str, str]
+
+
+def new_names(project: XcodeProject, flavor: str) -> dict[str, str]:
+    """Return which configuration each new one is made from: the plain ones, else those of the first flavor."""
+    names = list(project.project_configurations)
+    plain = [name for name in names if not flavor_of(name)]
+    if plain:
+        pattern = next((name for name in names if flavor_of(name)), "")
+        mark = re.search(r"[-_. ]", pattern)
+        return {f"{name}{mark[0] if mark else '-'}{flavor}": name for name in plain}
+    first = flavor_of(names[0]) if names else ""
+    mine = [name for name in names if flavor_of(name) == first]
+    return {name.replace(first, flavor): name for name in mine}
+
+
+def add_flavor(
+    project: XcodeProject, tree: Tree, target: str, flavor: str, id_: str, name: str, scheme: str = ""
+) -> Draft:
+    """Add the configurations of a new flavor to the project and every target, with files and a shared scheme.
+
+    *id_* and *name* are the flavor's bundle identifier and display name (empty: as the app). Refused where the
+    identifier or the name is written out in a property list that all configurations share.
+    """
+    adding = _Adding(project, tree, NewFlavor(flavor, id_, name, new_names(project, flavor)))
+    taken = [new for new in adding.new.templates if new in project.project_configurations]
+    if taken or not adding.new.templates:
+        said = f"the configuration {taken[0]} exists" if taken else "there is no configuration to start from"
+        return Draft(refusals=[f"{project.path}: {said}"])
+    adding.run(target)
+    adding.schemes(target, scheme)
+    adding.pods()
+    return adding.draft
+
+
+class _Adding:
+    """Gathers what a new flavor needs."""
+
+    def __init__(self, project: XcodeProject, tree: Tree, new: NewFlavor) -> None:
+        self.project = project
+        self.tree = tree
+        self.new = new
+        self.draft = Draft()
+        self.source = project.document.source
+        self.entries = object_entries(project)
+        self.reader = TargetReader(project, tree, ConfigurationFiles(tree))
+        self._made: set[str] = set(self.entries)
+
+    def identifier(self, *words: str) -> str:
+        """Return an unused object identifier, the same on every machine."""
+        number = 0
+        while True:
+            text = "|".join((self.project.path, self.new.flavor, *words, str(number)))
+            found = hashlib.sha1(text.encode(), usedforsecurity=False).hexdigest()[:24].upper()
+            if found not in self._made:
+                self._made.add(found)
+                return found
+            number += 1
+
+    def insert(self, position: int, text: str) -> None:
+        """Add text at a view position."""
+        spot = self.source.offset(position)
+        self.draft.edits.append(Edit(self.project.path, spot, spot, self.source.raw(text), "flavor"))
+
+    def run(self, main: str) -> None:
+        """Copy each list's configurations; the project's get the flavor's file as their base."""
+        app = next(target for target in self.project.targets if target.name == main)
+        base = self._template_id(app)
+        named = self._name(app)
+        files = self._files()
+        for listed, target, configurations in Lists(self.project):
+            by_name = {item.name: item for item in configurations}
+            made: list[tuple[str, str]] = []
+            texts: list[str] = []
+            for new, old in self.new.templates.items():
+                if old not in by_name:
+                    continue
+                key = self.identifier(listed, new)
+                settings = self._settings(target, by_name[old], base, app, named)
+                file = files.get(old) if target is None else None
+                texts.append(self._copied(by_name[old], key, new, settings, file))
+                made.append((key, new))
+            last = configurations[-1] if configurations else None
+            if last is None or not texts:
+                continue
+            at = line_span(self.source, self.entries[last.id].key.start, self.entries[last.id].end)[1]
+            self.insert(at, "".join(texts))
+            self._listed(listed, made)
+
+    # -- what a configuration says
+
+    def _template_id(self, app: Target) -> str:
+        """Return the ID that the templates' archived configuration gives the app."""
+        names = list(self.new.templates.values())
+        mine = [item for item in app.configurations if item.name in names]
+        release = app.release()
+        chosen = release if release in mine else next((i for i in mine if "release" in i.name.lower()), mine[-1])
+        value = self.reader.identity(app, chosen).id
+        return value.text if value else ""
+
+    def _settings(
+        self, target: Target | None, old: Configuration, base: str, app: Target, named: Mapping[str, str]
+    ) -> dict[str, str]:
+        """Return the settings in which a new configuration differs from the one that it is made from."""
+        if target is None or target.kind in _SKIPPED:
+            return {}
+        found: dict[str, str] = {}
+        identity = self.reader.identity(target, old)
+        if self.new.id and identity.id and base and _begins(identity.id.text, base):
+            rest = identity.id.text[len(base) :]
+            if self._in_plist(identity):
+                where = identity.id.place.at
+                self.draft.refusals.append(f"{where}: the bundle identifier is written into the property list")
+            found["PRODUCT_BUNDLE_IDENTIFIER"] = f"$({_ID}){rest}"
+        if target.id == app.id:
+            found |= named
+        return found
+
+    def _in_plist(self, identity: Identity) -> bool:
+        """Tell whether an ID stands in the property list itself, where every configuration reads it."""
+        return bool(identity.id and identity.id.place.file.endswith(".plist"))
+
+    def _name(self, app: Target) -> Mapping[str, str]:
+        """Return the setting that carries the display name; make the property list refer to one where it does not."""
+        if not self.new.name:
+            return {}
+        first = next(item for item in app.configurations if item.name in self.new.templates.values())
+        table = self.reader.table(app, first)
+        plist = self.reader.plist(table)
+        entry = plist[1].string("CFBundleDisplayName") if plist else None
+        if plist is None or entry is None:
+            if plist is None or table.text("GENERATE_INFOPLIST_FILE") == "YES":
+                return {"INFOPLIST_KEY_CFBundleDisplayName": f"$({_NAME})"}
+            path, parsed = plist
+            at, before, after = parsed.opening("CFBundleDisplayName")
+            source = parsed.document.source
+            spot = source.offset(at)
+            self.draft.edits.append(Edit(path, spot, spot, source.raw(f"{before}$({_NAME}){after}"), "flavor"))
+            return self._named_before(app, "$(PRODUCT_NAME)")
+        found = re.fullmatch(r"\$[({](\w+)[)}]", entry.value)
+        if found and found[1] not in ("PRODUCT_NAME", "TARGET_NAME", _NAME):
+            return {found[1]: f"$({_NAME})"}
+        if found and found[1] == _NAME:
+            return {}
+        path, source = plist[0], plist[1].document.source
+        spot_ = place(path, source, entry.start, entry.end, entry.syntax)
+        self.draft.edits.append(place_edit(self.tree, spot_, f"$({_NAME})", Facet.DISPLAY_NAME))
+        return self._named_before(app, entry.value)
+
+    def _named_before(self, app: Target, text: str) -> Mapping[str, str]:
+        """Let today's configurations of the project go on saying the name that the property list said."""
+        for item in self.project.project_configurations.values():
+            try:
+                at, before, after = opening(self.project.document, item.settings, _NAME)
+            except FormatError:
+                self.draft.refusals.append(f"{self.project.path}: configuration {item.name} has no settings")
+                continue
+            if item.settings.get(_NAME) is None:
+                self.insert(at, f"{before}{encode('openstep', text)}{after}")
+        return {}
+
+    # -- the text of objects
+
+    def _copied(
+        self, old: Configuration, key: str, name: str, settings: Mapping[str, str], file: tuple[str, str] | None
+    ) -> str:
+        """Return the text of a configuration's copy, in the layout of its model."""
+        entry = self.entries[old.id]
+        begin, end = line_span(self.source, entry.key.start, entry.end)
+        node = self.project.object(old.id)
+        cuts = [(entry.key.start, entry.key.end, key)]
+        cuts += [(a, b, f"/* {name} */") for a, b in _comment_after(self.source, entry.key.end, old.name)]
+        written = node.get("name")
+        if isinstance(written, Text):
+            cuts.append((written.start, written.end, encode("openstep", name)))
+        cuts += self._changed(old.settings, settings)
+        if file is not None:
+            reference = f"{file[0]} /* {file[1]} */"
+            present = node.get("baseConfigurationReference")
+            if isinstance(present, Text):
+                follow = [b for _, b in _comment_after(self.source, present.end, "")]
+                cuts.append((present.start, follow[0] if follow else present.end, reference))
+            else:
+                at, before, after = opening(self.project.document, node, "baseConfigurationReference")
+                cuts.append((at, at, f"{before}{reference}{after}"))
+        text = _recut(self.source, begin, end, cuts)
+        return text if text.endswith("\n") else text + self.source.newline
+
+    def _changed(self, block: Dict, settings: Mapping[str, str]) -> list[tuple[int, int, str]]:
+        """Return the cuts that give a block its changed settings, and drop what only plain configurations say."""
+        cuts: list[tuple[int, int, str]] = []
+        for key, text in settings.items():
+            written = encode("openstep", text)
+            present = block.get(key)
+            if present is not None:
+                cuts.append((present.start, present.end, written))
+                continue
+            try:
+                at, before, after = opening(self.project.document, block, key)
+            except FormatError:
+                self.draft.refusals.append(f"{self.project.path}: a configuration without settings gives no layout")
+                continue
+            cuts.append((at, at, f"{before}{written}{after}"))
+        for item in block.entries:
+            if item.key.value in (_NAME, _ID) and item.key.value not in settings:
+                cuts.append((*line_span(self.source, item.key.start, item.end), ""))
+        return cuts
+
+    def _listed(self, listed: str, made: Sequence[tuple[str, str]]) -> None:
+        """Add the new configurations to their list."""
+        node = self.project.object(listed).get("buildConfigurations")
+        if not isinstance(node, Array) or not node.items:
+            return
+        first, last = node.items[0], node.items[-1]
+        margin_start = self.source.view.rfind("\n", 0, first.start) + 1
+        margin = self.source.view[margin_start : first.start]
+        end = line_span(self.source, last.start, last.end)[1]
+        if margin.strip() or end == last.end:
+            self.insert(last.end, "".join(f", {key} /* {name} */" for key, name in made))
+            return
+        newline = self.source.newline
+        self.insert(end, "".join(f"{margin}{key} /* {name} */,{newline}" for key, name in made))
+
+    # -- files
+
+    def _files(self) -> dict[str, tuple[str, str]]:
+        """Make the flavor's configuration files; return the reference and name of each template's."""
+        bases = {item.name: item.base for item in self.project.project_configurations.values()}
+        used = [bases[old] for old in self.new.templates.values() if bases.get(old)]
+        folder = parent(used[0]) if used else join(self.project.folder, "Flavors")
+        newline = self.source.newline
+        flavor = self.new.flavor
+        own = join(folder, f"{flavor}.xcconfig")
+        lines = [f"// What {flavor} is called; its configurations refer to these."]
+        lines += [f"{_ID} = {self.new.id}"] if self.new.id else []
+        lines += [f"{_NAME} = {encode('xcconfig', self.new.name)}"] if self.new.name else []
+        self._create(own, newline.join(lines) + newline)
+        found: dict[str, tuple[str, str]] = {}
+        shared: dict[str, tuple[str, str]] = {}
+        for new, old in self.new.templates.items():
+            base = bases.get(old, "")
+            path = join(folder, f"{new}.xcconfig") if base else own
+            if base:
+                relative = posixpath.relpath(base, folder or ".") if base else ""
+                text = f'#include "{relative}"{newline}#include "{flavor}.xcconfig"{newline}'
+                self._create(path, text)
+            found[old] = shared.setdefault(path, ("", "")) if path in shared else self._referenced(path)
+            shared[path] = found[old]
+        return found
+
+    def _create(self, path: str, text: str) -> None:
+        if self.tree.exists(path):
+            self.draft.refusals.append(f"{path}: the file exists")
+        self.draft.created.append((path, text.encode("utf-8")))
+
+    def _referenced(self, path: str) -> tuple[str, str]:
+        """Add a file reference to the project, and to its main group."""
+        project, newline = self.project, self.source.newline
+        assert project.root is not None
+        key, name = self.identifier("file", path), path.rpartition("/")[2]
+        start = join(project.folder, project.root.text("projectDirPath"))
+        relative = posixpath.relpath(path, start or ".")
+        model = next((e for e in self.entries.values() if _isa(e) == "PBXFileReference"), None)
+        attributes = {
+            "lastKnownFileType": "text.xcconfig",
+            "name": name,
+            "path": relative,
+            "sourceTree": "SOURCE_ROOT",
+        }
+        inner = " ".join(f"{k} = {encode('openstep', v)};" for k, v in attributes.items())
+        if model is not None:
+            begin, end = line_span(self.source, model.key.start, model.end)
+            margin = self.source.view[begin : model.key.start]
+            text = f"{margin}{key} /* {name} */ = {{isa = PBXFileReference; {inner} }};{newline}"
+            self.insert(end, text)
+        group = project.object(project.root.text("mainGroup")).get("children")
+        if isinstance(group, Array) and group.items:
+            first, last = group.items[0], group.items[-1]
+            margin = self.source.view[self.source.view.rfind("\n", 0, first.start) + 1 : first.start]
+            end = line_span(self.source, last.start, last.end)[1]
+            if margin.strip() or end == last.end:
+                self.insert(last.end, f", {key} /* {name} */")
+            else:
+                self.insert(end, f"{margin}{key} /* {name} */,{newline}")
+        return key, name
+
+    def schemes(self, target: str, named: str) -> None:
+        """Add a shared scheme: a copy of the app's, with the new configurations; a plain one where it has none."""
+        app = next(item for item in self.project.targets if item.name == target)
+        model = _model_scheme(self.tree, self.project, app, set(self.new.templates.values()))
+        folder = f"{parent(self.project.path)}/xcshareddata/xcschemes"
+        names = {old: new for new, old in self.new.templates.items()}
+        if model:
+            data = self.tree.read(model) or b""
+            label = model.rpartition("/")[2].removesuffix(".xcscheme")
+            path = f"{parent(model)}/{named or f'{label}-{self.new.flavor}'}.xcscheme"
+            content = _with_configurations(data, names)
+        else:
+            path = f"{folder}/{named or f'{target}-{self.new.flavor}'}.xcscheme"
+            content = _plain_scheme(self.project, app, names).encode()
+        if self.tree.exists(path):
+            self.draft.notes.append(f"{path}: the scheme exists and stays as it is")
+        else:
+            self.draft.created.append((path, content))
+
+    def pods(self) -> None:
+        """Tell CocoaPods which new configurations are for debugging: it takes every unknown one for a release."""
+        path = join(self.project.folder, "Podfile")
+        data = self.tree.read(path) if self.tree.exists(path) else None
+        debug = [new for new, old in self.new.templates.items() if "debug" in old.lower()]
+        if data is None or not debug:
+            return
+        source = Source.read(data)
+        added = "".join(f", '{name}' => :debug" for name in debug)
+        found = re.search(r"^[ \t]*project[ \t(]+(['\"])[^'\"\n]+\1", source.view, re.MULTILINE)
+        if found is None:
+            first = re.search(r"^(?:abstract_)?target\b", source.view, re.MULTILINE)
+            at = first.start() if first else len(source.view)
+            text = f"project '{self.project.name}'{added}{source.newline}"
+            self.draft.edits.append(Edit(path, source.offset(at), source.offset(at), source.raw(text), "flavor"))
+            return
+        at = found.end()
+        braces = re.compile(r"[ \t]*,[ \t]*\{").match(source.view, at)
+        if braces:
+            at = braces.end()
+            text = "".join(f"{source.newline}  '{name}' => :debug," for name in debug)
+        else:
+            pairs = re.compile(r"(?:\s*,\s*['\"][^'\"\n]+['\"]\s*=>\s*:\w+)*").match(source.view, at)
+            at = pairs.end() if pairs else at
+            text = added
+        self.draft.edits.append(Edit(path, source.offset(at), source.offset(at), source.raw(text), "flavor"))
+
+
+def _begins(text: str, base: str) -> bool:
+    return text == base or text.startswith(f"{base}.")
+
+
+def _isa(entry: Entry) -> str:
+    return entry.value.text("isa") if isinstance(entry.value, Dict) else ""
+
+
+def _comment_after(source: Source, end: int, text: str) -> Iterator[tuple[int, int]]:
+    """Yield the span of the comment that names what was just written."""
+    found = re.compile(r"[ \t]*(/\*[^*]*\*/)").match(source.view, end)
+    if found:
+        yield found.start(1), found.end(1)
+
+
+def _recut(source: Source, begin: int, end: int, cuts: Sequence[tuple[int, int, str]]) -> str:
+    """Return the text from *begin* to *end* with stretches replaced."""
+    parts: list[str] = []
+    at = begin
+    for start, stop, text in sorted(cuts):
+        parts += [source.text(at, start), text]
+        at = stop
+    parts.append(source.text(at, end))
+    return "".join(parts)
+
+
+# -- schemes
+
+_CONFIGURATION = re.compile(r"buildConfiguration\s*=\s*\"([^\"]*)\"")
+
+
+def _model_scheme(tree: Tree, project: XcodeProject, app: Target, names: set[str]) -> str:
+    """Return the shared scheme of a target that a new flavor's is made from."""
+    found = []
+    for path in tree.files:
+        if not path.endswith(".xcscheme") or not path.startswith(f"{project.folder}/" if project.folder else ""):
+            continue
+        data = tree.read(path) or b""
+        used = set(_CONFIGURATION.findall(data.decode("utf-8", "replace")))
+        if app.id.encode() in data and used and used <= names:
+            label = path.rpartition("/")[2].removesuffix(".xcscheme")
+            found.append((label not in (app.name, project.name), path))
+    return min(found)[1] if found else ""
+
+
+def _with_configurations(data: bytes, names: Mapping[str, str]) -> bytes:
+    """Return a scheme's bytes with its configurations exchanged."""
+    source = Source.read(data)
+    cuts = [
+        (match.start(1), match.end(1), encode("xml-double", names[match[1]]))
+        for match in _CONFIGURATION.finditer(source.view)
+        if match[1] in names
+    ]
+    return source.data[: source.mark] + source.raw(_recut(source, 0, len(source.view), cuts))
+
+
+def _plain_scheme(project: XcodeProject, app: Target, names: Mapping[str, str]) -> str:
+    """Write a scheme that builds, runs and archives a target."""
+    debug = next((new for old, new in names.items() if "debug" in old.lower()), next(iter(names.values())))
+    release = next((new for old, new in names.items() if "release" in old.lower()), debug)
+    container = parent(project.path).rpartition("/")[2]
+    reference = (
+        "<BuildableReference\n"
+        '               BuildableIdentifier = "primary"\n'
+        f'               BlueprintIdentifier = "{app.id}"\n'
+        f'               BuildableName = "{encode("xml-double", app.product or app.name)}.app"\n'
+        f'               BlueprintName = "{encode("xml-double", app.name)}"\n'
+        f'               ReferencedContainer = "container:{encode("xml-double", container)}">\n'
+        "            </BuildableReference>"
+    )
+    debug, release = encode("xml-double", debug), encode("xml-double", release)
+    return (
+        '<?xml version="1.0" encoding="UTF-8"?>\n<Scheme\n   version = "1.7">\n   <BuildAction>\n'
+        '      <BuildActionEntries>\n         <BuildActionEntry\n            buildForRunning = "YES"\n'
+        f'            buildForArchiving = "YES">\n            {reference}\n         </BuildActionEntry>\n'
+        "      </BuildActionEntries>\n   </BuildAction>\n"
+        f'   <LaunchAction\n      buildConfiguration = "{debug}">\n      <BuildableProductRunnable>\n'
+        f"            {reference}\n      </BuildableProductRunnable>\n   </LaunchAction>\n"
+        f'   <ArchiveAction\n      buildConfiguration = "{release}">\n   </ArchiveAction>\n</Scheme>\n'
+    )
+
+
+# -- an entry of a flavor's own
+
+
+def own_facet(project: XcodeProject, tree: Tree, flavor: Flavor, facet: Facet, text: str) -> Draft:
+    """Write a flavor's own setting into each of its configurations."""
+    target, name = flavor.module, flavor.name
+    if flavor.locale:
+        said = (
+            f"the {flavor.locale} name stands in one file for all configurations: flavor {name} has none of its own"
+        )
+        return Draft(refusals=[f"{project.path}: {said}"])
+    adding = _Adding(project, tree, NewFlavor(name, "", text, {}))
+    reader = adding.reader
+    app = next(item for item in project.targets if item.name == target)
+    mine = [item for item in app.configurations if flavor_of(item.name).casefold() == name.casefold()]
+    if facet is Facet.DISPLAY_NAME:
+        adding.new = NewFlavor(name, "", text, {item.name: item.name for item in mine})
+        carried = adding._name(app)
+        keys = carried or {_NAME: text}
+        pairs = [(item, dict.fromkeys(keys, text)) for item in mine]
+    elif facet is Facet.BUNDLE_ID:
+        archived = app.release_of(flavor_of(mine[0].name))
+        value = reader.identity(app, archived).id if archived else None
+        base = value.text if value else ""
+        pairs = []
+        for other in project.targets:
+            for item in other.configurations:
+                own = reader.identity(other, item).id if flavor_of(item.name).casefold() == name.casefold() else None
+                if own is not None and base and _begins(own.text, base):
+                    pairs.append((item, {"PRODUCT_BUNDLE_IDENTIFIER": text + own.text[len(base) :]}))
+    else:
+        pairs = [(item, {_SETTING[facet]: text}) for item in mine]
+    for item, settings in pairs:
+        for start, end, written in adding._changed(item.settings, settings):
+            source = project.document.source
+            edit = Edit(project.path, source.offset(start), source.offset(end), source.raw(written), facet)
+            adding.draft.edits.append(edit)
+    return adding.draft
+
+
+# -- the end of a flavor
+
+
+def retire_flavor(project: XcodeProject, tree: Tree, target: str, flavor: str) -> tuple[Draft, list[str]]:
+    """Remove a flavor's configurations from project and targets; return the draft and the files to remove.
+
+    Files go where nothing but the flavor names them: its configuration files, schemes and icon sets.
+    """
+    draft = Draft()
+    source = project.document.source
+    entries = object_entries(project)
+    removed: list[Configuration] = []
+    kept: list[Configuration] = []
+    spans: list[tuple[int, int]] = []
+    for listed, _, configurations in Lists(project):
+        mine = [item for item in configurations if flavor_of(item.name).casefold() == flavor.casefold()]
+        removed += mine
+        kept += [item for item in configurations if item not in mine]
+        node = project.object(listed).get("buildConfigurations")
+        items = node.items if isinstance(node, Array) else []
+        gone = {item.id for item in mine}
+        spans += [_item_span(source, item) for item in items if isinstance(item, Text) and item.value in gone]
+        spans += [line_span(source, entries[item.id].key.start, entries[item.id].end) for item in mine]
+        default = project.object(listed).text("defaultConfigurationName")
+        if default in {item.name for item in mine}:
+            draft.refusals.append(f"{project.path}: {default} is the default configuration of a list")
+    if not removed:
+        return draft, []
+    names = {item.name for item in removed}
+    bases = {item.base for item in removed if item.base} - {item.base for item in kept}
+    files = [path for path in bases if flavor.casefold() in path.rpartition("/")[2].casefold()]
+    files += [path for path in _included(tree, files, flavor) if path not in files]
+    for key, path in project.paths.items():
+        if path in files and key in entries and _isa(entries[key]) == "PBXFileReference":
+            spans.append(line_span(source, entries[key].key.start, entries[key].end))
+            spans += [_item_span(source, item) for item in _members(project, key)]
+    files += list(_schemes_of(tree, project, names))
+    files += list(_icons_of(tree, project, removed, kept, flavor))
+    draft.edits += [Edit(project.path, source.offset(a), source.offset(b), b"") for a, b in dict.fromkeys(spans)]
+    if not any(flavor_of(item.name) for item in kept):
+        _unnamed(project, tree, target, kept, draft)
+    _unpodded(project, tree, names, draft)
+    return draft, files
+
+
+def _item_span(source: Source, item: Text) -> tuple[int, int]:
+    """Return the span of an array's item with its comment, its comma and, where it stands alone, its line."""
+    start, end = line_span(source, item.start, item.end)
+    if (start, end) != (item.start, item.end):
+        return start, end
+    before = re.compile(r",[ \t]*\Z").search(source.view, max(0, start - 8), start)
+    after = re.compile(r"[ \t]*(?:/\*[^*]*\*/)?").match(source.view, end)
+    return before.start() if before else start, after.end() if after else end
+
+
+def _members(project: XcodeProject, key: str) -> Iterator[Text]:
+    """Yield where groups list an object."""
+    for node in project.objects.values():
+        children = node.get("children")
+        if isinstance(children, Array):
+            yield from (item for item in children.items if isinstance(item, Text) and item.value == key)
+
+
+def _included(tree: Tree, files: Sequence[str], flavor: str) -> Iterator[str]:
+    """Yield the flavor's own file that its configurations' files include."""
+    for path in files:
+        for item in parse_xcconfig(tree.read(path) or b"").statements:
+            if isinstance(item, Include):
+                found = join(parent(path), item.path)
+                if found and found.rpartition("/")[2].casefold() == f"{flavor}.xcconfig".casefold():
+                    yield found
+
+
+def _schemes_of(tree: Tree, project: XcodeProject, names: set[str]) -> Iterator[str]:
+    """Yield the schemes that build nothing but the removed configurations."""
+    for path in tree.files:
+        if path.endswith(".xcscheme") and path.startswith(f"{project.folder}/" if project.folder else ""):
+            used = set(_CONFIGURATION.findall((tree.read(path) or b"").decode("utf-8", "replace")))
+            if used and used <= names:
+                yield path
+
+
+def _icons_of(
+    tree: Tree, project: XcodeProject, removed: Sequence[Configuration], kept: Sequence[Configuration], flavor: str
+) -> Iterator[str]:
+    """Yield the files of the icon sets that only the removed configurations name."""
+    setting = "ASSETCATALOG_COMPILER_APPICON_NAME"
+    others = {item.settings.text(setting) for item in kept}
+    mine = {item.settings.text(setting) for item in removed} - others - {""}
+    for name in sorted(mine):
+        if flavor.casefold() in name.casefold():
+            yield from (p for p in tree.below(project.folder) if f"/{name}.appiconset/" in p)
+
+
+def _unnamed(project: XcodeProject, tree: Tree, target: str, kept: Sequence[Configuration], draft: Draft) -> None:
+    """Put the name back into the property list when no flavor is left that says another."""
+    own = [item.settings.get(_NAME) for item in project.project_configurations.values() if item in kept]
+    texts = {node.value for node in own if isinstance(node, Text)}
+    if len(texts) != 1 or len(own) != len([node for node in own if node is not None]):
+        return
+    reader = TargetReader(project, tree, ConfigurationFiles(tree))
+    app = next(item for item in project.targets if item.name == target)
+    plist = reader.plist(reader.table(app, next(item for item in app.configurations if item in kept)))
+    entry = plist[1].string("CFBundleDisplayName") if plist else None
+    if plist is None or entry is None or entry.value != f"$({_NAME})":
+        return
+    spot = place(plist[0], plist[1].document.source, entry.start, entry.end, entry.syntax)
+    draft.edits.append(place_edit(tree, spot, texts.pop(), Facet.DISPLAY_NAME))
+    source = project.document.source
+    for item in project.project_configurations.values():
+        for entry_ in item.settings.entries:
+            if item in kept and entry_.key.value == _NAME:
+                start, end = line_span(source, entry_.key.start, entry_.end)
+                draft.edits.append(Edit(project.path, source.offset(start), source.offset(end), b""))
+
+
+def _unpodded(project: XcodeProject, tree: Tree, names: set[str], draft: Draft) -> None:
+    """Take the removed configurations out of the Podfile."""
+    path = join(project.folder, "Podfile")
+    data = tree.read(path) if tree.exists(path) else None
+    if data is None:
+        return
+    source = Source.read(data)
+    for name in names:
+        quoted = rf"['\"]{re.escape(name)}['\"]\s*=>\s*:\w+"
+        for match in re.finditer(rf"\s*,[ \t]*{quoted}(?!\s*,\s*\n)|\r?\n[ \t]*{quoted},?", source.view):
+            draft.edits.append(Edit(path, source.offset(match.start()), source.offset(match.end()), b""))
