@@ -8,6 +8,7 @@ from dataclasses import dataclass, field, replace
 
 from onomaxis.changes.branding import FACETS, Difference, Subject, differences, subjects_of
 from onomaxis.changes.changeset import Changeset, FileChange, followed_by
+from onomaxis.changes.drafts import join_created
 from onomaxis.changes.naming import SAID
 from onomaxis.changes.rename import changed_tree, plan_values
 from onomaxis.changes.rewriting import rewrite
@@ -171,7 +172,7 @@ def _in_step(survey: Survey, wanted: Sequence[Difference]) -> Draft:
                 item.subject.project, survey.tree, branch, facet, item.wanted
             )
             draft.edits += found.edits
-            draft.created += _joined(draft, found)
+            join_created(draft, found)
             draft.refusals += found.refusals
             draft.notes += found.notes
         else:
@@ -179,15 +180,6 @@ def _in_step(survey: Survey, wanted: Sequence[Difference]) -> Draft:
         if item.key == "id" and item.today:
             draft.edits += _followers(survey, item)
     return draft
-
-
-def _joined(draft: Draft, found: Draft) -> list[tuple[str, bytes]]:
-    """Return the new files of a draft; what another one makes already is refused, as one of them would be lost."""
-    known = dict(draft.created)
-    for path, data in found.created:
-        if known.get(path, data) != data:
-            draft.refusals.append(f"{path}: two values need this new file: create it with one of them first")
-    return [pair for pair in found.created if pair[0] not in known]
 
 
 def _shared_places(subject: Subject) -> dict[tuple[str, int], set[str]]:

@@ -6,6 +6,7 @@ import argparse
 
 from onomaxis.changes.branding import required_identity
 from onomaxis.changes.stamping import Stamping, stamp_identity
+from onomaxis.changes.valuing import stamp_values
 from onomaxis.cli.session import open_project
 from onomaxis.cli.settling import Change, settle
 from onomaxis.errors import InputError
@@ -20,6 +21,7 @@ def execute(options: argparse.Namespace) -> int:
     flavor = known_flavor(file, options.flavor)
     stamping = Stamping(tree)
     stamp_identity(stamping, file, flavor)
+    stamp_values(stamping, file, flavor)
     nothing = f"Nothing to change: the project is as {file.path} says."
     title = f"stamp: {flavor or file.path}"
     return settle(options, tree, Change(title, stamping.changes, stamping.summary, stamping.notes, nothing))

@@ -124,6 +124,9 @@ class Kind(Protocol):
     def own_facet(self, project: Project, tree: Tree, flavor: Flavor, facet: Facet, text: str) -> Draft:
         """Give a flavor that takes a facet from the app an entry of its own. Refused where there is no place."""
 
+    def places(self, project: Project, tree: Tree, module: str) -> Places | None:
+        """Return the reader of a module's places for values; None where the kind has none of its own."""
+
     def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], wish: Wish) -> Draft:
         """Return what must change beside the mentions when *renamings* are carried out."""
 
@@ -134,6 +137,28 @@ class Flavor(NamedTuple):
     module: str
     name: str
     locale: str = ""
+
+
+@dataclass(frozen=True)
+class Spot:
+    """What a place of a value reads today for a flavor; ``write`` returns what gives it a new text, or refusals."""
+
+    text: str
+    file: str
+    line: int
+    write: Callable[[str], Draft]
+
+    @property
+    def at(self) -> str:
+        """``file:line``."""
+        return f"{self.file}:{self.line}"
+
+
+class Places(Protocol):
+    """Reads the places of values in one module or target."""
+
+    def spot(self, selector: str, name: str, file: str, flavor: str) -> Spot:
+        """Return the place of a value for a flavor (``""``: the app itself). Raises InputError when it is gone."""
 
 
 Targets = Sequence[tuple[str, str, str]]

@@ -5,11 +5,11 @@ from __future__ import annotations
 from onomaxis.errors import FormatError
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.source import Source
-from onomaxis.model import Edit, Facet, Opening, Place
+from onomaxis.model import Edit, Opening, Place
 from onomaxis.tree import Tree
 
 
-def place_edit(tree: Tree, spot: Place, text: str, facet: Facet, syntax: str = "") -> Edit:
+def place_edit(tree: Tree, spot: Place, text: str, facet: str, syntax: str = "") -> Edit:
     """Write *text* at a place in the place's own syntax and encoding."""
     try:
         written = encode(syntax or spot.syntax, text, spot.written)

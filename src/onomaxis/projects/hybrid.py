@@ -338,6 +338,9 @@ class HybridKind:
         )
         return Draft(refusals=[said])
 
+    def places(self, project: Project, tree: Tree, module: str) -> None:
+        """No places but files."""
+
     def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], wish: Wish) -> Draft:
         """Nothing else follows."""
         return Draft()

@@ -62,6 +62,9 @@ class WebKind:
         """A web page has no flavors."""
         return Draft()
 
+    def places(self, project: Project, tree: Tree, module: str) -> None:
+        """No places but files."""
+
     def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], wish: Wish) -> Draft:
         """Nothing follows an identifier here."""
         return Draft()

@@ -29,7 +29,7 @@ from onomaxis.projects.android.resources import (
     string_name_at,
 )
 from onomaxis.projects.android.sharing import other_users
-from onomaxis.projects.base import Draft, Flavor, Hits, Identifier, Project, guarded
+from onomaxis.projects.base import Draft, Flavor, Hits, Identifier, Places, Project, guarded
 from onomaxis.tree import Tree, join, parent
 
 _NO_CODE = CodeIndex((), frozenset(), {})
@@ -69,6 +69,12 @@ class AndroidKind:
         from onomaxis.projects.android.flavors import own_facet
 
         return own_facet(reader_of(project, tree, flavor.module), flavor, facet, text)
+
+    def places(self, project: Project, tree: Tree, module: str) -> Places:
+        """Read resources, meta-data, placeholders, constants of the build, platform levels."""
+        from onomaxis.projects.places.android import AndroidPlaces
+
+        return AndroidPlaces(reader_of(project, tree, module), project.folder)
 
     def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], wish: Wish) -> Draft:
         """Move package folders, complete relative class names, add localized names that are missing."""

@@ -11,7 +11,7 @@ from onomaxis.formats.jsonc import parse_json, written
 from onomaxis.formats.openstep import parse_openstep
 from onomaxis.formats.source import Source
 from onomaxis.model import Disagreement, Edit, Facet, Mention, Part, Renaming, ShippedApp, Unresolved, Wish
-from onomaxis.projects.base import Draft, Flavor, Hits, Identifier, Project
+from onomaxis.projects.base import Draft, Flavor, Hits, Identifier, Places, Project
 from onomaxis.projects.ios.icons import icon_homes
 from onomaxis.projects.ios.mentions import BundleIds, classify
 from onomaxis.projects.ios.project_file import Target, XcodeProject, flavor_of
@@ -73,6 +73,15 @@ class IosKind:
 
         assert isinstance(project.detail, _Detail)
         return own_facet(project.detail.parsed, tree, flavor, facet, text)
+
+    def places(self, project: Project, tree: Tree, module: str) -> Places:
+        """Read build settings, property lists, entitlements, URL schemes, named colours."""
+        from onomaxis.projects.places.apple import ApplePlaces
+
+        assert isinstance(project.detail, _Detail)
+        parsed = project.detail.parsed
+        target = next(item for item in parsed.targets if item.name == module)
+        return ApplePlaces(TargetReader(parsed, tree, ConfigurationFiles(tree)), target)
 
     def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], wish: Wish) -> Draft:
         """Add localized names that are missing where the language has a strings file; say where it has none."""
