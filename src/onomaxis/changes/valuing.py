@@ -240,6 +240,8 @@ def checked_asset(tree: Tree, file: IdentityFile, item: Asset) -> bytes:
         return InputError(f"value “{item.value.name}”: {message}", file=file.path, line=item.line, remedy=remedy)
 
     path = join(parent(file.path), item.source)
+    if path == item.file:
+        raise fault(f"{item.source} is the place itself: stamping would lose it", "Keep the brand's file elsewhere.")
     data = tree.read(path) if path and inside(path) and tree.exists(path) else None
     if data is None:
         raise fault(f"there is no file {item.source}", "Paths start from the folder of the identity file.")

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from typing import Any
 
 NAME = "onomaxis.toml"
+LEDGER = "onomaxis.ledger.csv"
 FORMAT = 1
 PLATFORMS = ("android", "ios")
 

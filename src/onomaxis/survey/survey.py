@@ -10,6 +10,8 @@ from functools import cached_property
 from onomaxis.errors import FormatError, InputError
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.source import Source
+from onomaxis.identity.schema import LEDGER as LEDGER_FILE
+from onomaxis.identity.schema import NAME as IDENTITY_FILE
 from onomaxis.model import Disagreement, Facet, Mention, Role, ShippedApp, Unresolved
 from onomaxis.projects import KINDS
 from onomaxis.projects.base import Kind, Occurrence, Project, Targets, apps_meant, place
@@ -18,6 +20,11 @@ from onomaxis.projects.occurrences import FORMS, occurrences
 from onomaxis.projects.rules import is_service_file, prose
 from onomaxis.tree import Tree
 
+# Files of Onomaxis' own: no command but the one that each is for writes them.
+OWN_FILES = {
+    IDENTITY_FILE: "the identity file says so: change it there too, or onomaxis adopt --again",
+    LEDGER_FILE: "the ledger keeps what was published",
+}
 # A shorter display name is too common in text to be searched for.
 SHORTEST_NAME = 3
 
@@ -229,6 +236,11 @@ def code_packages(projects: Sequence[Project]) -> tuple[str, ...]:
 
 
 def _classified(projects: Sequence[Project], path: str, source: Source, hits: list[Occurrence]) -> list[Mention]:
+    if path in OWN_FILES:
+        return [
+            replace(loose_mention(projects, path, source, hit), role=Role.OUTSIDE, reason=OWN_FILES[path])
+            for hit in hits
+        ]
     project = project_of(projects, path)
     if project is None:
         return [loose_mention(projects, path, source, hit) for hit in hits]

@@ -87,7 +87,7 @@ class AndroidPlaces:
 
     def _names(self, kind: str) -> Iterator[str]:
         for _, document in self._documents("main"):
-            yield from (f"{kind}/{e.value('name')}" for e in document.root.children if _kind_of(e) == kind)
+            yield from (e.value("name") for e in document.root.children if _kind_of(e) == kind)
 
     def _entries(self, kind: str, name: str, source_set: str) -> Iterator[Spot]:
         mark = name.encode()

@@ -1,0 +1,199 @@
+"""The identity file: what it refuses, adopting and stamping, values in every sort of place, templates, flavors."""
+
+from __future__ import annotations
+
+import json
+import plistlib
+import shutil
+from pathlib import Path
+
+import pytest
+from PIL import Image
+
+from brands import FLAVORS, PLACES, SHARED, identity, project, toml
+from conftest import commit_all, files, onomaxis, snapshot
+from hybrids import KINDS, spelled
+from judges import check_lists, parse_errors
+from onomaxis.demo import copy_demo
+
+NAME = "onomaxis.toml"
+
+
+def made(folder: Path, contents: dict[str, str]) -> Path:
+    root = files(folder, contents)
+    commit_all(root)
+    return root
+
+
+def stamped(root: Path, *more: str) -> dict:
+    done = onomaxis("stamp", root, "--json", "--allow-dirty", *more)
+    assert done.code == 0, done.err
+    return done.json
+
+
+@pytest.mark.parametrize("which", ["lendspan", "counter", *KINDS, "brands"])
+def test_adopt_then_stamp_changes_nothing(tmp_path: Path, which: str) -> None:
+    """What adopt writes is what there is: stamping it leaves every byte, and writing it again gives the same file."""
+    if which in ("lendspan", "counter"):
+        root = copy_demo(str(tmp_path / "x"), counter=True) / ("counter" if which == "counter" else "")
+        root = root if which == "counter" else shutil.move(str(root / "android"), str(tmp_path / "y" / "android")) and tmp_path / "y"
+        if which == "lendspan":
+            shutil.move(str(tmp_path / "x" / "ios"), str(root / "ios"))
+    else:
+        root = files(tmp_path / "x", project() if which == "brands" else spelled(which, "org.x.shed", "Shed", "1.2", "7"))
+    before = snapshot(root)
+    assert onomaxis("adopt", root, "--json").json["created"] == [NAME]
+    text = (root / NAME).read_text()
+    done = stamped(root)
+    assert (done["files"], done["created"], done["removed"], done["notes"]) == ([], [], [], [])
+    assert onomaxis("adopt", root).code == 3
+    assert onomaxis("adopt", root, "--again", "--json").json["files"] == [] and (root / NAME).read_text() == text
+    (root / NAME).unlink()
+    assert snapshot(root) == before
+
+
+@pytest.mark.parametrize("flavored", [True, False])
+def test_values_in_every_place(tmp_path: Path, flavored: bool) -> None:
+    """Each place reads its value, takes the new one so that its own reader gives it back, and then the old one again."""
+    root = made(tmp_path / "x", project(flavored))
+    rows = PLACES + SHARED
+    rows = [row for row in rows if not row[0].startswith(('meta-data = "login', 'meta-data = "maps', 'plist = "LendspanServer'))]
+    before = snapshot(root)
+    (root / NAME).write_text(identity(rows))
+    assert stamped(root)["files"] == []
+    (root / NAME).write_text(identity(rows, 3))
+    done = stamped(root)
+    assert len(done["summary"]) == len(rows), done["summary"]
+    check_lists(root)
+    assert sum(parse_errors(root).values()) == 0
+    assert json.loads((root / "config.json").read_text())["server"] == {"url": 'https://new.org/"y"', "days": 21}
+    assert plistlib.loads((root / "ios/App/Info.plist").read_bytes())["Theme"] == {"Days": 21}
+    assert stamped(root)["files"] == []
+    (root / NAME).write_text(identity(rows))
+    assert stamped(root)["files"]
+    (root / NAME).unlink()
+    changed = {path for path, state in snapshot(root).items() if state != before[path]}
+    assert changed == {".env", "config.yaml", "gradle.properties"}  # quotes and escapes that a value needed stay
+
+
+@pytest.mark.parametrize("row", PLACES, ids=lambda row: row[0])
+def test_values_of_a_flavor(tmp_path: Path, row: tuple[str, str, str, str]) -> None:
+    """A flavor's own value is written where only the flavor reads it; the app and the other flavor keep theirs."""
+    root = made(tmp_path / "x", project())
+    given = f"\n[flavors.alderbank.values]\nv0 = {toml(row[3])}\n\n[flavors.mossgate]\n"
+    (root / NAME).write_text(identity([row], more=given))
+    done = stamped(root)
+    assert len(done["summary"]) == 1 and done["summary"][0].startswith("alderbank v0: "), done
+    check_lists(root)
+    assert stamped(root)["files"] == []
+    (root / NAME).write_text(identity([row], more="\n[flavors.alderbank]\n\n[flavors.mossgate]\n"))
+    assert len(stamped(root)["summary"]) == 1 and stamped(root)["files"] == []
+
+
+def test_stamping_a_template_for_each_customer(tmp_path: Path) -> None:
+    """The template way: one tree becomes one customer after the other, then itself again, byte for byte."""
+    root = made(tmp_path / "x", project(flavored=False))
+    Image.new("RGB", (8, 8), "red").save(root / "app/src/main/res/logo.png")
+    (root / "main.png").write_bytes((root / "app/src/main/res/logo.png").read_bytes())
+    for name, size in (("good", 8), ("wide", 9)):
+        Image.new("RGB", (size, 8), "blue").save(root / f"{name}.png")
+    assert onomaxis("adopt", root, "--json").code == 0
+    rows = [row for row in PLACES + SHARED if row[0].split()[0] in ("constant", "pointer", "resource") and ".yaml" not in row[0]]
+    values = "\n".join(f"v{number} = {toml(row[3])}" for number, row in enumerate(rows))
+    more = "\n".join([
+        "", "[values.login-id]", 'pattern = "[0-9]+"', 'value = "100"', "", "[values.scheme]", 'template = "fb{login-id}"',
+        'places = [{ url-scheme = "login" }]', "", "[values.logo]", 'type = "file"', 'value = "main.png"',
+        'places = [{ file = "app/src/main/res/logo.png" }]', "", "[flavors.alderbank]", 'id = "org.lendspan.alderbank"',
+        'name = "Alder & Bank"', 'code-package = "org.lendspan.app"', "", "[flavors.alderbank.values]", 'login-id = "200"', 'logo = "good.png"', values, "",
+        "[flavors.mossgate]", 'id = "org.lendspan.mossgate"', 'name = "Mossgate"', "", "[flavors.mossgate.values]", 'login-id = "300"', "",
+    ])  # fmt: skip
+    text = (root / NAME).read_text()
+    (root / NAME).write_text(text + identity(rows).removeprefix("format = 1") + more)
+    commit_all(root)
+    before = snapshot(root)
+    assert stamped(root)["files"] == []
+    for flavor, name, scheme in (("alderbank", "Alder & Bank", "fb200"), ("mossgate", "Mossgate", "fb300")):
+        stamped(root, "--flavor", flavor)
+        apps = onomaxis("survey", root, "--json").json["apps"]
+        assert {(app["id"], app["name"]) for app in apps} == {(f"org.lendspan.{flavor}", name)}
+        assert scheme in (root / "ios/App.xcodeproj/project.pbxproj").read_text()
+        assert stamped(root, "--flavor", flavor)["files"] == []
+    assert stamped(root)["files"] and snapshot(root) == before
+    whole = (root / NAME).read_text()
+    for old, new, said in (
+        ('logo = "good.png"', 'logo = "wide.png"', "9 x 8 pixels, and 8 x 8"),
+        ('logo = "good.png"', 'logo = "none.png"', "no file none.png"),
+        ('logo = "good.png"', 'logo = "app/src/main/res/logo.png"', "the place itself"),
+        ('login-id = "200"', 'login-id = "2x0"', "“2x0” does not match [0-9]+"),
+    ):
+        (root / NAME).write_text(whole.replace(old, new))
+        done = onomaxis("stamp", root, "--flavor", "alderbank", "--allow-dirty")
+        line = (root / NAME).read_text().split(new)[0].count("\n") + 1
+        assert done.code == 2 and said in done.err and f"{NAME}:{line}:" in done.err, done.err
+
+
+FAULTS = [
+    ("", 1, "the key “format” is missing"),
+    ("format = 2", 1, "reads format 1"),
+    ("format = 1\n[app]\nid = ", 3, "not readable TOML"),
+    ("format = 1\n\n[aap]\n", 3, "Did you mean “app”?"),
+    ("format = 1\n[app]\nnmae = 'x'", 3, "Did you mean “name”?"),
+    ("format = 1\n[app]\nname = 3", 3, "takes a text in quotes"),
+    ("format = 1\n[app.colors]\nbrand = 'red'", 3, "takes a colour"),
+    ("format = 1\n[flavors.Alder]\n[flavors.alder]", 3, "differ in case alone"),
+    ("format = 1\n[app.values]\nserver = 'x'", 3, "no value “server” is declared"),
+    ("format = 1\n[values.server]\ntype = 'uri'", 3, "Did you mean “url”?"),
+    ("format = 1\n[values.server]\ntype = 'url'\nvalue = 'nope'", 4, "is no URL"),
+    ("format = 1\n[values.server]\npattern = '('", 3, "no regular expression"),
+    ("format = 1\n[values.a]\nvalue = 'x'\ntemplate = 'y'", 4, "both a value and a template"),
+    ("format = 1\n[values.a]\ntemplate = '{bb}'\n[values.b]\nvalue='1'", 3, "there is no value “bb”"),
+    ("format = 1\n[values.a]\ntemplate = '{b}'\n[values.b]\ntemplate = '{a}'", 3, "derived from itself"),
+    ("format = 1\n[values.a]\nplaces = [\n  { plist = 'A', setting = 'B' },\n]", 4, "a place says one of"),
+    ("format = 1\n[values.a]\nplaces = [{ env = 'A' }]", 3, "needs the file"),
+    ("format = 1\n[[allow]]\nrule = 'X'", 2, "the key “reason” is missing"),
+]
+
+
+@pytest.mark.parametrize(("text", "line", "said"), FAULTS, ids=range(len(FAULTS)))
+def test_what_an_identity_file_cannot_say(tmp_path: Path, text: str, line: int, said: str) -> None:
+    """Every fault names file, line and what to do; nothing is written."""
+    root = files(tmp_path / "x", {**project(), NAME: text})
+    before = snapshot(root)
+    done = onomaxis("stamp", root)
+    assert (done.code, done.out) == (2, "") and said in done.err and f"{NAME}:{line}:" in done.err, done.err
+    assert snapshot(root) == before
+
+
+@pytest.mark.parametrize(("place", "said"), [
+    ('resource = "string/logn"', "Is it “login” now?"), ('resource = "bool/nope"', "There are: loans."),
+    ('meta-data = "mapz"', "Is it “maps” now?"), ('placeholder = "nope"', "There are: mapsKey."), ('build-field = "SERVR"', "“SERVER”"),
+    ('plist = "LendspanServr"', "“LendspanServer”"), ('setting = "SERVR"', "“SERVER”"), ('color-set = "brandy"', "Brand"),
+    ('url-scheme = "x"', "There are: login."), ('env = "SRVER", file = ".env"', "“SERVER”"), ('pointer = "/server/uri", file = "config.json"', "/server/url"),
+    ('constant = "SERVER", file = "Brand.kt"', "declared twice"), ('constant = "servr", file = "Brand.swift"', "“server”"),
+    ('pointer = "/a", file = "gone.json"', "is gone"), ('pointer = "/a", file = "../up.json"', "outside"),
+])  # fmt: skip
+def test_a_place_that_is_gone(tmp_path: Path, place: str, said: str) -> None:
+    """The error names the identity file's line, the place, and what stands there instead."""
+    root = files(tmp_path / "x", {**project(), NAME: identity([(place, "text", "x", "x")])})
+    before = snapshot(root)
+    done = onomaxis("stamp", root)
+    assert done.code == 2 and f"{NAME}:6: " in done.err and said in done.err and snapshot(root) == before, done.err
+
+
+def test_flavors_are_brought_in_step(tmp_path: Path) -> None:
+    """Identifiers, names, versions of built-in flavors: own entries are edited, missing ones made, nothing else moves."""
+    root = made(tmp_path / "x", project())
+    more = "\n".join(
+        f'[flavors.{flavor}]\nid = "org.lendspan.new.{flavor}"\nname = "New {flavor} & Co"\nversion = "3.{number}"\nbuild = 4{number}\n'
+        for number, flavor in enumerate(FLAVORS)
+    )
+    (root / NAME).write_text("format = 1\n" + more)
+    stamped(root)
+    check_lists(root)
+    apps = onomaxis("survey", root, "--json").json["apps"]
+    for number, flavor in enumerate(FLAVORS):
+        mine = {(a["id"], a["name"], a["version"], a["build"]) for a in apps if a["flavor"] == flavor}
+        assert mine == {(f"org.lendspan.new.{flavor}", f"New {flavor} & Co", f"3.{number}", f"4{number}")}
+    assert {(a["id"], a["name"]) for a in apps if not a["flavor"]} == {("org.lendspan.app", "Lendspan")}
+    assert stamped(root)["files"] == []
+    assert onomaxis("undo", root, "--yes").code == 0 and not (root / "app/src/alderbank").exists()
