@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections import defaultdict
+from collections.abc import Sequence
 from dataclasses import replace
 
 from onomaxis.changes.changeset import FileChange
@@ -34,7 +35,7 @@ def plan_rename(survey: Survey, wish: Wish) -> Plan:
         return plan
     projects = read_projects(later)
     _prove(survey, projects, wish)
-    entry = None if wish.team or wish.unify else _way_back(survey, identity(projects))
+    entry = None if wish.team or wish.unify else way_back(survey.tree, survey.projects, identity(projects))
     if entry is not None:
         changes = tuple(c for c in undo_changes(survey.tree.root, entry) if c.edited or c.moved)
         later = changed_tree(survey.tree, changes)
@@ -122,19 +123,18 @@ def _said(value: Value | None, technical: dict[str, str]) -> str | None:
     return technical.get(value.text, value.text)
 
 
-def _way_back(survey: Survey, after: str) -> Entry | None:
+def way_back(tree: Tree, projects: Sequence[Project], after: str) -> Entry | None:
     """Return the last change when this one would lead exactly back behind it, and nothing else was changed since.
 
     Then the old bytes are put back, with every expression and escape as it was written.
     """
-    journal = Journal(survey.tree.root)
-    entry = journal.last()
+    entry = Journal(tree.root).last()
     if entry is None or entry.identity_before != after or entry.identity_before == entry.identity_after:
         return None
-    if entry.identity_after != identity(survey.projects):
+    if entry.identity_after != identity(tuple(projects)):
         return None
     for record in entry.records:
-        if record.target is not None and digest(survey.tree.read(record.target)) != record.after:
+        if record.target is not None and digest(tree.read(record.target)) != record.after:
             return None
     return entry
 

@@ -23,7 +23,7 @@ def build_parser() -> argparse.ArgumentParser:
     )
     parser.add_argument("--version", action="version", version=f"onomaxis {__version__}")
     commands = parser.add_subparsers(dest="command", metavar="COMMAND", required=True)
-    for add in (_survey, _rename, _renumber, _icons, _proof, _adopt, _stamp, _check, _undo, _history, _demo):
+    for add in (_survey, _rename, _renumber, _icons, _proof, _adopt, _stamp, _flavor, _check, _undo, _history, _demo):
         add(commands)
     return parser
 
@@ -257,6 +257,34 @@ def _stamp(commands: Commands) -> None:
         help="become this flavor (a project whose build has no flavors), or bring only this one in step",
     )  # fmt: skip
     _writing(parser)
+
+
+def _flavor(commands: Commands) -> None:
+    parser = _parser(commands, "flavor", "list the flavors of all platforms, add one, retire one")
+    inner = parser.add_subparsers(dest="what", metavar="WHAT", required=True)
+    listing = _parser(inner, "list", "show what each flavor is called on each platform, with holes and clashes")
+    _common(listing)
+    adding = _parser(
+        inner,
+        "add",
+        "add a flavor to the build of every platform",
+        "What is there stays as it is; what the flavor is called comes from the options or the identity file.",
+    )
+    adding.add_argument("name", metavar="NAME", help="the flavor, as the builds shall name it")
+    _common(adding)
+    adding.add_argument("--id", metavar="ID", default="", help="its ID on all platforms")
+    adding.add_argument("--id-suffix", metavar=".TEXT", default="", help="what its ID appends to the app's")
+    adding.add_argument("--shown", metavar="TEXT", default="", help="its display name")
+    adding.add_argument(
+        "--platform", choices=("android", "ios"), action="append", default=[], help="only there (repeatable)"
+    )
+    _writing(adding)
+    retiring = _parser(inner, "retire", "remove what belongs to a flavor alone")
+    retiring.add_argument("name", metavar="NAME", help="the flavor")
+    _common(retiring)
+    _writing(retiring)
+    for each in (listing, adding, retiring):
+        each.add_argument("--app", metavar="NAME", default="", help="the app, where there are several")
 
 
 def _check(commands: Commands) -> None:

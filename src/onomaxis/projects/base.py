@@ -124,6 +124,12 @@ class Kind(Protocol):
     def own_facet(self, project: Project, tree: Tree, flavor: Flavor, facet: Facet, text: str) -> Draft:
         """Give a flavor that takes a facet from the app an entry of its own. Refused where there is no place."""
 
+    def add_flavor(self, project: Project, tree: Tree, flavor: Flavor, id_: str, shown: str) -> Draft:
+        """Add a flavor of a module or target, called *id_* and *shown*, beside those that there are."""
+
+    def retire_flavor(self, project: Project, tree: Tree, flavor: Flavor) -> tuple[Draft, list[str]]:
+        """Return what takes a flavor out again, and the files that belong to it alone."""
+
     def places(self, project: Project, tree: Tree, module: str) -> Places | None:
         """Return the reader of a module's places for values; None where the kind has none of its own."""
 

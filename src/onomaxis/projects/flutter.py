@@ -16,7 +16,7 @@ from onomaxis.formats.source import Source
 from onomaxis.formats.yaml import YamlDocument, parse_yaml
 from onomaxis.identity.words import DART
 from onomaxis.model import Edit, Facet, IconHome, Tile, Value, Wish
-from onomaxis.projects.base import Draft, Project
+from onomaxis.projects.base import Draft, Flavor, Project
 from onomaxis.projects.given import pubspec_version
 from onomaxis.projects.hybrid import Files, HybridKind, value_edit, web_names
 from onomaxis.tree import Tree, join, parent
@@ -45,6 +45,25 @@ _ID = (("linux/CMakeLists.txt", r"set\(APPLICATION_ID \"(?P<value>[^\"\n]*)\"\)"
 
 
 _ICO = "windows/runner/resources/app_icon.ico"
+
+
+# A run configuration that the team shares (JetBrains, "Run/debug configurations": the folder .run).
+_RUN = """<component name="ProjectRunConfigurationManager">
+  <configuration default="false" name="{flavor}" type="FlutterRunConfigurationType" factoryName="Flutter">
+    <option name="buildFlavor" value="{flavor}" />
+    <option name="filePath" value="$PROJECT_DIR$/{entry}" />
+    <method v="2" />
+  </configuration>
+</component>
+"""
+
+
+def _entry(flavor: str) -> str:
+    return f"lib/main_{re.sub(r'(?<=[a-z0-9])(?=[A-Z])', '_', flavor).lower()}.dart"
+
+
+def _run(flavor: str) -> str:
+    return f".run/{flavor}.run.xml"
 
 
 class FlutterKind(HybridKind):
@@ -94,6 +113,24 @@ class FlutterKind(HybridKind):
             spot = version.name.place
             draft.edits.append(Edit(spot.file, spot.end, spot.end, f"+{wish.build}".encode(), Facet.VERSION_CODE))
         return draft
+
+    def add_flavor(self, project: Project, tree: Tree, flavor: Flavor, id_: str, shown: str) -> Draft:
+        """Add an entry point and a run configuration, which hand the flavor to the framework's tools."""
+        draft = Draft()
+        newline = "\n"
+        entry = join(project.folder, _entry(flavor.name))
+        if tree.exists(join(project.folder, "lib/main.dart")) and not tree.exists(entry):
+            lines = ["import 'main.dart' as app;", "", f"/// Starts {flavor.name}.", "void main() => app.main();", ""]
+            draft.created.append((entry, newline.join(lines).encode()))
+        run = join(project.folder, _run(flavor.name))
+        if not tree.exists(run):
+            draft.created.append((run, _RUN.format(flavor=flavor.name, entry=_entry(flavor.name)).encode()))
+        return draft
+
+    def retire_flavor(self, project: Project, tree: Tree, flavor: Flavor) -> tuple[Draft, list[str]]:
+        """Take out the entry point and the run configuration."""
+        names = (_entry(flavor.name), _run(flavor.name))
+        return Draft(), [path for name in names if tree.exists(path := join(project.folder, name))]
 
     def technical(self, files: Files, name: str, draft: Draft) -> None:
         """Rename the Dart package: pubspec, ``package:`` addresses, packages that depend on it, desktop binaries."""

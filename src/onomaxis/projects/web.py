@@ -62,6 +62,14 @@ class WebKind:
         """A web page has no flavors."""
         return Draft()
 
+    def add_flavor(self, project: Project, tree: Tree, flavor: Flavor, id_: str, shown: str) -> Draft:
+        """Nothing to add: the flavor is stamped."""
+        return Draft()
+
+    def retire_flavor(self, project: Project, tree: Tree, flavor: Flavor) -> tuple[Draft, list[str]]:
+        """Nothing to take out."""
+        return Draft(), []
+
     def places(self, project: Project, tree: Tree, module: str) -> None:
         """No places but files."""
 

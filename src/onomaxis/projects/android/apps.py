@@ -128,7 +128,9 @@ class ModuleReader:
         return self._own(facet, self.module.find("defaultConfig", name), Scope("android", self.module.name))
 
     def _flavor_owners(self) -> None:
-        """Own what flavors set beside the value that wins, so that nothing set is overlooked."""
+        """Own what flavors and the default set beside the value that wins, so that nothing set is overlooked."""
+        for facet, name in (*_VERSION_FACETS, (Facet.APPLICATION_ID, "applicationId")):
+            self._own(facet, self.module.find("defaultConfig", name), Scope("android", self.module.name))
         for flavor in variants.flavor_names(self.module):
             scope = Scope("android", self.module.name, flavor)
             for facet, name in (*_VERSION_FACETS, (Facet.APPLICATION_ID, "applicationId")):

@@ -19,6 +19,7 @@ from onomaxis.projects.android.manifest import Manifest
 from onomaxis.projects.android.resources import added_string, new_strings_file, qualifier_of, reference
 from onomaxis.projects.android.variants import Variant, flavor_names
 from onomaxis.projects.base import Draft, Flavor
+from onomaxis.projects.edits import place_edit
 from onomaxis.tree import join
 
 _SETTINGS = {
@@ -79,8 +80,8 @@ def own_facet(reader: ModuleReader, flavor: Flavor, facet: Facet, text: str) -> 
     name = next((item for item in flavors if same_flavor(item, flavor.name)), flavor.name)
     if facet is Facet.DISPLAY_NAME:
         return _own_name(reader, name, text, flavor.locale)
+    base = reader.brands()[0].id if facet is Facet.APPLICATION_ID else None
     if facet is Facet.APPLICATION_ID:
-        base = reader.brands()[0].id
         suffix = _suffix(reader, name, "applicationIdSuffix")
         if (
             base is not None
@@ -91,11 +92,21 @@ def own_facet(reader: ModuleReader, flavor: Flavor, facet: Facet, text: str) -> 
             return Draft(edits=[suffix_edit(reader, name, "applicationIdSuffix", text[len(base.text) :])])
     kept = _SUFFIXES.get(facet, "")
     suffix = _suffix(reader, name, kept) if kept else ""
+    below = base is not None and text.startswith(base.text + ".")
+    if base is not None and below and not suffix and _by_suffix(reader, name):
+        return block_entry(reader, name, "applicationIdSuffix", text[len(base.text) :])
     if suffix and not text.endswith(suffix):
         where = f"{reader.module.file.path}: flavor {name}"
         return Draft(refusals=[f"{where} appends “{suffix}”, so it cannot become “{text}”: change {kept} first"])
     written = text.removesuffix(suffix)
     return block_entry(reader, name, _SETTINGS[facet], written, facet is Facet.VERSION_CODE)
+
+
+def _by_suffix(reader: ModuleReader, flavor: str) -> bool:
+    """Tell whether the other flavors of the build make their IDs by suffixes."""
+    others = [name for name in flavor_names(reader.module) if name != flavor]
+    own = sum(reader.module.find("productFlavors", name, "applicationId") is not None for name in others)
+    return sum(bool(_suffix(reader, name, "applicationIdSuffix")) for name in others) > own
 
 
 def _suffix(reader: ModuleReader, flavor: str, name: str) -> str:
@@ -166,8 +177,7 @@ def _own_name(reader: ModuleReader, flavor: str, text: str, locale: str) -> Draf
         return _placeholder(reader, flavor, f"{quote}{key}{quote}", f"{quote}{value}{quote}")
     name = reference(label)
     if not name:
-        spot = f"{manifest.path}: the display name “{label}” is written into the manifest"
-        return Draft(refusals=[f"{spot}, for all flavors alike: move it to a string resource first"])
+        return _out_of_manifest(reader, manifest, flavor, text)
     return own_string(reader, flavor, name, text, qualifier_of(locale) if locale else "")
 
 
@@ -185,6 +195,23 @@ def _label(reader: ModuleReader, flavor: str) -> tuple[Manifest | None, str]:
         for attribute in manifest.labels() if manifest else ():
             return manifest, attribute.value
     return None, ""
+
+
+def _out_of_manifest(reader: ModuleReader, manifest: Manifest, flavor: str, text: str) -> Draft:
+    """Move a name that the manifest writes out for all flavors to a string resource; give the flavor its own."""
+    attribute = next(iter(manifest.labels()))
+    main = reader.table(reader.module, "main")
+    taken = [entry.value.text for entry in main.entries("app_name")]
+    name = "app_name" if not taken or taken == [attribute.value] else "brand_name"
+    draft = own_string(reader, flavor, name, text)
+    if name == "brand_name" or not taken:
+        found = own_string(reader, "main", name, attribute.value)
+        draft.edits += found.edits
+        draft.created += found.created
+    spot = manifest.place(attribute)
+    draft.edits.append(place_edit(reader.tree, spot, f"@string/{name}", Facet.DISPLAY_NAME))
+    draft.notes.append(f"{spot.at}: the display name moved to the string resource {name}")
+    return draft
 
 
 def own_string(reader: ModuleReader, flavor: str, name: str, text: str, qualifier: str = "") -> Draft:

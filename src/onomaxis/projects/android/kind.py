@@ -70,6 +70,18 @@ class AndroidKind:
 
         return own_facet(reader_of(project, tree, flavor.module), flavor, facet, text)
 
+    def add_flavor(self, project: Project, tree: Tree, flavor: Flavor, id_: str, shown: str) -> Draft:
+        """Add the flavor's block; its ID and name are entries of its own, made afterwards."""
+        from onomaxis.projects.android.flavors import add_flavor
+
+        return add_flavor(reader_of(project, tree, flavor.module), flavor.name)
+
+    def retire_flavor(self, project: Project, tree: Tree, flavor: Flavor) -> tuple[Draft, list[str]]:
+        """Take out the flavor's block and source sets."""
+        from onomaxis.projects.android.flavors import retire_flavor
+
+        return retire_flavor(reader_of(project, tree, flavor.module), flavor.name)
+
     def places(self, project: Project, tree: Tree, module: str) -> Places:
         """Read resources, meta-data, placeholders, constants of the build, platform levels."""
         from onomaxis.projects.places.android import AndroidPlaces

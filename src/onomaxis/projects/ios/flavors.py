@@ -16,17 +16,22 @@ from dataclasses import dataclass
 from onomaxis.errors import FormatError
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.openstep import Array, Dict, Entry, Text, opening
+from onomaxis.formats.plist import Plist, PlistString
 from onomaxis.formats.source import Source
 from onomaxis.formats.xcconfig import Include, parse_xcconfig
 from onomaxis.model import Edit, Facet
 from onomaxis.projects.base import Draft, Flavor, place
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject, flavor_of
-from onomaxis.projects.ios.settings import ConfigurationFiles
+from onomaxis.projects.ios.settings import ConfigurationFiles, Definition
 from onomaxis.projects.ios.targets import Identity, TargetReader
 from onomaxis.tree import Tree, join, parent
 
 _ID, _NAME = "BRAND_ID", "BRAND_NAME"
+# What says that the property list had no name of its own: in braces, which the lists themselves never use here.
+_FALLBACK = "${PRODUCT_NAME}"
+# What marks a line of the Podfile that was written for flavors alone.
+_MARK = "# flavors"
 _SETTING = {Facet.VERSION_NAME: "MARKETING_VERSION", Facet.VERSION_CODE: "CURRENT_PROJECT_VERSION"}
 _SKIPPED = ("framework", "library", "bundle", "product")
 
@@ -79,27 +84,30 @@ def new_names(project: XcodeProject, flavor: str) -> dict[str, str]:
     if plain:
         pattern = next((name for name in names if flavor_of(name)), "")
         mark = re.search(r"[-_. ]", pattern)
-        return {f"{name}{mark[0] if mark else '-'}{flavor}": name for name in plain}
+        named = {f"{name}{mark[0] if mark else '-'}{flavor}": name for name in plain}
+        return {new: old for new, old in named.items() if flavor_of(new) == flavor}
     first = flavor_of(names[0]) if names else ""
     mine = [name for name in names if flavor_of(name) == first]
     return {name.replace(first, flavor): name for name in mine}
 
 
-def add_flavor(
-    project: XcodeProject, tree: Tree, target: str, flavor: str, id_: str, name: str, scheme: str = ""
-) -> Draft:
+def add_flavor(project: XcodeProject, tree: Tree, flavor: Flavor, id_: str, shown: str, scheme: str = "") -> Draft:
     """Add the configurations of a new flavor to the project and every target, with files and a shared scheme.
 
-    *id_* and *name* are the flavor's bundle identifier and display name (empty: as the app). Refused where the
+    *id_* and *shown* are the flavor's bundle identifier and display name (empty: as the app). Refused where the
     identifier or the name is written out in a property list that all configurations share.
     """
-    adding = _Adding(project, tree, NewFlavor(flavor, id_, name, new_names(project, flavor)))
+    adding = _Adding(project, tree, NewFlavor(flavor.name, id_, shown, new_names(project, flavor.name)))
     taken = [new for new in adding.new.templates if new in project.project_configurations]
     if taken or not adding.new.templates:
         said = f"the configuration {taken[0]} exists" if taken else "there is no configuration to start from"
         return Draft(refusals=[f"{project.path}: {said}"])
-    adding.run(target)
-    adding.schemes(target, scheme)
+    unread = [name for name in project.project_configurations if not flavor_of(name)]
+    for name in unread:
+        if name not in adding.new.templates.values():
+            adding.draft.notes.append(f"{project.path}: {name} gets no flavor: it is no build type that is known")
+    adding.run(flavor.module)
+    adding.schemes(flavor.module, scheme)
     adding.pods()
     return adding.draft
 
@@ -116,6 +124,7 @@ class _Adding:
         self.entries = object_entries(project)
         self.reader = TargetReader(project, tree, ConfigurationFiles(tree))
         self._made: set[str] = set(self.entries)
+        self.carriers: set[str] = set()
 
     def identifier(self, *words: str) -> str:
         """Return an unused object identifier, the same on every machine."""
@@ -137,6 +146,7 @@ class _Adding:
         """Copy each list's configurations; the project's get the flavor's file as their base."""
         app = next(target for target in self.project.targets if target.name == main)
         base = self._template_id(app)
+        self.carriers = set(self._carriers(base))
         named = self._name(app)
         files = self._files()
         for listed, target, configurations in Lists(self.project):
@@ -177,15 +187,40 @@ class _Adding:
             return {}
         found: dict[str, str] = {}
         identity = self.reader.identity(target, old)
+        table = self.reader.table(target, old)
         if self.new.id and identity.id and base and _begins(identity.id.text, base):
-            rest = identity.id.text[len(base) :]
             if self._in_plist(identity):
                 where = identity.id.place.at
                 self.draft.refusals.append(f"{where}: the bundle identifier is written into the property list")
-            found["PRODUCT_BUNDLE_IDENTIFIER"] = f"$({_ID}){rest}"
+            if not self._carried(table.define("PRODUCT_BUNDLE_IDENTIFIER")):
+                found["PRODUCT_BUNDLE_IDENTIFIER"] = f"$({_ID}){identity.id.text[len(base) :]}"
+        for item in old.settings.entries if self.new.id and base else ():
+            key = item.key.value
+            if key in found or not isinstance(item.value, Text) or "[" in key:
+                continue
+            text = table.text(key)
+            if _begins(text, base) and not self._carried(table.define(key)):
+                found[key] = f"$({_ID}){text[len(base) :]}"
+            elif "PROVISIONING" in key and text:
+                self.draft.notes.append(f"{self.project.path}: {key} of {target.name} is the app's still: {text}")
         if target.id == app.id:
             found |= named
         return found
+
+    def _carriers(self, base: str) -> Iterator[str]:
+        """Yield the settings of the project's configuration files that hold the app's ID: the flavor says its own."""
+        files = ConfigurationFiles(self.tree)
+        for name, item in self.project.project_configurations.items():
+            if name in self.new.templates.values() and item.base and base:
+                for key, definitions in files.level(item.base).items():
+                    if definitions[-1].text == base:
+                        yield key
+
+    def _carried(self, found: tuple[Definition, int] | None) -> bool:
+        """Tell whether a definition refers to a setting that carries the flavor's ID already."""
+        return found is not None and any(
+            f"$({key})" in found[0].text or f"${{{key}}}" in found[0].text for key in self.carriers
+        )
 
     def _in_plist(self, identity: Identity) -> bool:
         """Tell whether an ID stands in the property list itself, where every configuration reads it."""
@@ -207,7 +242,7 @@ class _Adding:
             source = parsed.document.source
             spot = source.offset(at)
             self.draft.edits.append(Edit(path, spot, spot, source.raw(f"{before}$({_NAME}){after}"), "flavor"))
-            return self._named_before(app, "$(PRODUCT_NAME)")
+            return self._named_before(app, _FALLBACK)
         found = re.fullmatch(r"\$[({](\w+)[)}]", entry.value)
         if found and found[1] not in ("PRODUCT_NAME", "TARGET_NAME", _NAME):
             return {found[1]: f"$({_NAME})"}
@@ -252,8 +287,10 @@ class _Adding:
                 follow = [b for _, b in _comment_after(self.source, present.end, "")]
                 cuts.append((present.start, follow[0] if follow else present.end, reference))
             else:
-                at, before, after = opening(self.project.document, node, "baseConfigurationReference")
-                cuts.append((at, at, f"{before}{reference}{after}"))
+                kind = next(item for item in node.entries if item.key.value == "isa")
+                lead = self.source.view[self.source.view.rfind("\n", 0, kind.key.start) + 1 : kind.key.start]
+                line = f"{self.source.newline}{lead}" if not lead.strip() else " "
+                cuts.append((kind.end, kind.end, f"{line}baseConfigurationReference = {reference};"))
         text = _recut(self.source, begin, end, cuts)
         return text if text.endswith("\n") else text + self.source.newline
 
@@ -304,6 +341,7 @@ class _Adding:
         own = join(folder, f"{flavor}.xcconfig")
         lines = [f"// What {flavor} is called; its configurations refer to these."]
         lines += [f"{_ID} = {self.new.id}"] if self.new.id else []
+        lines += [f"{key} = $({_ID})" for key in sorted(self.carriers)] if self.new.id else []
         lines += [f"{_NAME} = {encode('xcconfig', self.new.name)}"] if self.new.name else []
         self._create(own, newline.join(lines) + newline)
         found: dict[str, tuple[str, str]] = {}
@@ -331,7 +369,8 @@ class _Adding:
         key, name = self.identifier("file", path), path.rpartition("/")[2]
         start = join(project.folder, project.root.text("projectDirPath"))
         relative = posixpath.relpath(path, start or ".")
-        model = next((e for e in self.entries.values() if _isa(e) == "PBXFileReference"), None)
+        models = [item for item in self.entries.values() if _isa(item) == "PBXFileReference"]
+        model = max(models, key=lambda item: item.key.start, default=None)
         attributes = {
             "lastKnownFileType": "text.xcconfig",
             "name": name,
@@ -387,7 +426,7 @@ class _Adding:
         if found is None:
             first = re.search(r"^(?:abstract_)?target\b", source.view, re.MULTILINE)
             at = first.start() if first else len(source.view)
-            text = f"project '{self.project.name}'{added}{source.newline}"
+            text = f"project '{self.project.name}'{added} {_MARK}{source.newline}"
             self.draft.edits.append(Edit(path, source.offset(at), source.offset(at), source.raw(text), "flavor"))
             return
         at = found.end()
@@ -631,13 +670,33 @@ def _unnamed(project: XcodeProject, tree: Tree, target: str, kept: Sequence[Conf
     if plist is None or entry is None or entry.value != f"$({_NAME})":
         return
     spot = place(plist[0], plist[1].document.source, entry.start, entry.end, entry.syntax)
-    draft.edits.append(place_edit(tree, spot, texts.pop(), Facet.DISPLAY_NAME))
+    text = texts.pop()
+    if text == _FALLBACK:
+        draft.edits.append(_key_out(plist[0], plist[1], entry))
+    else:
+        draft.edits.append(place_edit(tree, spot, text, Facet.DISPLAY_NAME))
     source = project.document.source
     for item in project.project_configurations.values():
         for entry_ in item.settings.entries:
             if item in kept and entry_.key.value == _NAME:
                 start, end = line_span(source, entry_.key.start, entry_.end)
                 draft.edits.append(Edit(project.path, source.offset(start), source.offset(end), b""))
+
+
+def _within(edit: Edit, span: tuple[int, int]) -> bool:
+    return span[0] <= edit.start and edit.end <= span[1]
+
+
+def _key_out(path: str, plist: Plist, entry: PlistString) -> Edit:
+    """Take a key and its string out of a property list, with the lines that they stand on."""
+    source = plist.document.source
+    key = next(item for item in plist.top.walk() if item.name == "key" and item.text == entry.path[-1])
+    begin = source.view.rfind("\n", 0, key.start) + 1
+    start = key.start if source.view[begin : key.start].strip() else begin
+    closing = source.view.index(">", entry.end) + 1
+    line_end = re.compile(r"[ \t]*\r?\n").match(source.view, closing)
+    end = line_end.end() if line_end and start == begin else closing
+    return Edit(path, source.offset(start), source.offset(end), b"")
 
 
 def _unpodded(project: XcodeProject, tree: Tree, names: set[str], draft: Draft) -> None:
@@ -651,3 +710,9 @@ def _unpodded(project: XcodeProject, tree: Tree, names: set[str], draft: Draft) 
         quoted = rf"['\"]{re.escape(name)}['\"]\s*=>\s*:\w+"
         for match in re.finditer(rf"\s*,[ \t]*{quoted}(?!\s*,\s*\n)|\r?\n[ \t]*{quoted},?", source.view):
             draft.edits.append(Edit(path, source.offset(match.start()), source.offset(match.end()), b""))
+    ours = re.compile(rf"^project '[^'\n]*'(?P<pairs>[^\n]*?) {_MARK}\r?\n", re.MULTILINE)
+    for match in ours.finditer(source.view):
+        if set(re.findall(r"'([^']*)' =>", match["pairs"])) <= names:
+            span = source.offset(match.start()), source.offset(match.end())
+            draft.edits[:] = [item for item in draft.edits if item.file != path or not _within(item, span)]
+            draft.edits.append(Edit(path, *span, b""))

@@ -18,7 +18,7 @@ from onomaxis.projects.ios.project_file import Target, XcodeProject, flavor_of
 from onomaxis.projects.ios.schemes import archived_with
 from onomaxis.projects.ios.settings import ConfigurationFiles
 from onomaxis.projects.ios.targets import Identity, Literal, TargetReader, UndefinedId
-from onomaxis.tree import Tree, parent
+from onomaxis.tree import Tree, join, parent
 
 _SHIPPED = ("app",)
 _WITH_ICON = ("app", "watch app", "clip")
@@ -73,6 +73,22 @@ class IosKind:
 
         assert isinstance(project.detail, _Detail)
         return own_facet(project.detail.parsed, tree, flavor, facet, text)
+
+    def add_flavor(self, project: Project, tree: Tree, flavor: Flavor, id_: str, shown: str) -> Draft:
+        """Add configurations, their files and a shared scheme."""
+        from onomaxis.projects.ios.flavors import add_flavor
+
+        assert isinstance(project.detail, _Detail)
+        path = parent(project.detail.parsed.path)
+        framework = tree.exists(join(parent(project.folder), "pubspec.yaml")) and path.endswith("Runner.xcodeproj")
+        return add_flavor(project.detail.parsed, tree, flavor, id_, shown, flavor.name if framework else "")
+
+    def retire_flavor(self, project: Project, tree: Tree, flavor: Flavor) -> tuple[Draft, list[str]]:
+        """Take out the flavor's configurations, files and schemes."""
+        from onomaxis.projects.ios.flavors import retire_flavor
+
+        assert isinstance(project.detail, _Detail)
+        return retire_flavor(project.detail.parsed, tree, flavor.module, flavor.name)
 
     def places(self, project: Project, tree: Tree, module: str) -> Places:
         """Read build settings, property lists, entitlements, URL schemes, named colours."""

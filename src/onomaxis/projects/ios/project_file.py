@@ -37,15 +37,19 @@ PRODUCT_KINDS = {
 
 # What configurations are called that say how a build is made, not for whom.
 _BUILD_TYPE = r"(?:debug|release|profile|ad[-_ ]?hoc|app[-_ ]?store|distribution)"
-_LEADING = re.compile(rf"(?i:{_BUILD_TYPE})(?:[-_. (]+|(?=[A-Z0-9]))(?P<flavor>.+?)\)?\Z")
-_TRAILING = re.compile(
-    rf"(?P<flavor>.+?)(?:[-_. (]+(?i:{_BUILD_TYPE})\)?|(?<=[a-z0-9])(?-i:Debug|Release|Profile))\Z"
+# Further stages of a build, beside which the plain types decide: ``Staging-Release`` is a flavor's release.
+_STAGE = r"(?:staging|beta|testing|qa|uat|internal|enterprise)"
+_PATTERNS = (
+    re.compile(rf"(?i:{_BUILD_TYPE})(?:[-_. (]+|(?=[A-Z0-9]))(?P<flavor>.+?)\)?\Z"),
+    re.compile(rf"(?P<flavor>.+?)(?:[-_. (]+(?i:{_BUILD_TYPE})\)?|(?<=[a-z0-9])(?-i:Debug|Release|Profile))\Z"),
+    re.compile(rf"(?i:{_STAGE})[-_. (]+(?P<flavor>.+?)\)?\Z"),
+    re.compile(rf"(?P<flavor>.+?)[-_. (]+(?i:{_STAGE})\)?\Z"),
 )
 
 
 def flavor_of(configuration: str) -> str:
     """Return the flavor in a configuration's name: ``Release-alderbank`` and ``Alderbank Debug`` name one."""
-    found = _LEADING.match(configuration) or _TRAILING.match(configuration)
+    found = next((match for pattern in _PATTERNS if (match := pattern.match(configuration))), None)
     return found["flavor"] if found else ""
 
 
