@@ -170,7 +170,10 @@ def _of_brand(
                     yield Unheld(value, place, flavor, said.line)
                 continue
             if value.type == "file" and not place.selector:
-                yield Asset(value, built, _in_source_set(spelled, built), said.text, said.line)
+                own = _in_source_set(spelled, built)
+                shown = built and own != spelled and not tree.exists(own)  # the app's own file is seen through
+                if not shown or said.text != base.values.get(value.name, said).text:
+                    yield Asset(value, built, own, said.text, said.line)
                 continue
             spot = _spot(tree, file, value, place, readers.get(subject.platform), spelled, built)
             yield Reading(value, place, built, subject.platform, spot, said.text, said.line)

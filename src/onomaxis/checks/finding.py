@@ -5,6 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 
+# The families of rules by how their codes begin.
+FAMILIES = {
+    "ID": "ids", "NAME": "names", "VERSION": "versions", "ICON": "icons", "FLAVOR": "flavors",
+    "SERVICE": "services", "VALUE": "values", "SIGN": "signing", "LIST": "listing", "ALLOW": "listing",
+}  # fmt: skip
 SEVERITIES = ("error", "warning", "note")
 
 
@@ -18,6 +23,11 @@ class Rule:
     remedy: str
     source: str
 
+    @property
+    def family(self) -> str:
+        """The family that the rule belongs to: its code without the number, in the plural."""
+        return FAMILIES[self.code.rstrip("0123456789")]
+
 
 @dataclass(frozen=True, slots=True)
 class Finding:
@@ -26,6 +36,7 @@ class Finding:
     rule: Rule
     message: str
     at: tuple[tuple[str, int], ...]
+    flavor: str = ""
 
     @property
     def place(self) -> str:

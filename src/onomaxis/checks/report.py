@@ -50,7 +50,7 @@ def as_sarif(findings: Sequence[Finding], rules: Sequence[Rule]) -> dict[str, An
             "ruleId": finding.rule.code,
             "ruleIndex": index[finding.rule.code],
             "level": _LEVELS[finding.rule.severity],
-            "message": {"text": f"{finding.message}. {finding.rule.remedy}"},
+            "message": {"text": f"{finding.rule.title}: {finding.message}. {finding.rule.remedy}"},
             "locations": [_location(file, line) for file, line in finding.at],
         }
         for finding in findings

@@ -287,14 +287,18 @@ def _flavor(commands: Commands) -> None:
         each.add_argument("--app", metavar="NAME", default="", help="the app, where there are several")
 
 
+_FAMILIES = ("ids", "names", "versions", "icons", "flavors", "services", "values", "signing", "listing")
+
+
 def _check(commands: Commands) -> None:
     parser = _parser(
         commands, "check", "is it consistent, is it ready for the stores", "Exit code 1 when errors are found."
     )
     _common(parser)
     parser.add_argument(
-        "--only", choices=("icons",), action="append", default=[], help="only this family of rules (repeatable)"
+        "--only", choices=_FAMILIES, action="append", default=[], help="only this family of rules (repeatable)"
     )
+    parser.add_argument("--flavor", metavar="F", default="", help="only what is about this flavor, or about all")
     parser.add_argument(
         "--as", dest="form", choices=("text", "json", "sarif"), default="text", help="form of the report"
     )

@@ -8,28 +8,52 @@ import sys
 from collections import Counter
 from collections.abc import Sequence
 
-from onomaxis.checks.finding import SEVERITIES, Finding
+from onomaxis.checks.families import FAMILIES, allowed, of_flavor
+from onomaxis.checks.finding import SEVERITIES, Finding, Rule, sorted_findings
+from onomaxis.checks.flavors import default_icons
+from onomaxis.checks.listing import UNUSED
 from onomaxis.checks.report import as_document, as_sarif
+from onomaxis.checks.situation import look
 from onomaxis.cli.output import count, make_console, print_json
 from onomaxis.cli.session import open_project
+from onomaxis.icons.present import has_own_icon
 from onomaxis.icons.rules import RULES, check_icons
-from onomaxis.survey.survey import read_projects
+from onomaxis.tree import Tree
 
 _STYLES = {"error": "bold red", "warning": "yellow", "note": "cyan"}
 
 
 def execute(options: argparse.Namespace) -> int:
     """Run the command; the exit code is 1 when errors were found."""
-    tree = open_project(options)
-    findings = check_icons(tree, read_projects(tree))
+    findings, rules = look_over(open_project(options), options.only, options.flavor)
     form = "json" if options.json else options.form
     if form == "json":
         print_json(as_document(findings))
     elif form == "sarif":
-        sys.stdout.write(json.dumps(as_sarif(findings, RULES), ensure_ascii=False, indent=2) + "\n")
+        sys.stdout.write(json.dumps(as_sarif(findings, rules), ensure_ascii=False, indent=2) + "\n")
     else:
         _show(options, findings)
     return 1 if any(finding.rule.severity == "error" for finding in findings) else 0
+
+
+def look_over(tree: Tree, only: Sequence[str] = (), flavor: str = "") -> tuple[tuple[Finding, ...], list[Rule]]:
+    """Check the families that are asked for; return what was found and every rule that was looked at."""
+    situation = look(tree)
+    found: list[Finding] = []
+    rules: list[Rule] = []
+    for name, (check, own) in FAMILIES.items():
+        if not only or name in only:
+            found += check(situation)
+            rules += own
+    if not only or "icons" in only:
+        found += check_icons(tree, situation.projects)
+        rules += RULES
+    if not only or "flavors" in only:
+        homes = [home for project in situation.projects for home in project.icons if home.flavor]
+        own_icons = {(home.platform, home.flavor.casefold()) for home in homes if has_own_icon(tree, home)}
+        found += default_icons(situation, own_icons)
+    kept = allowed(situation, found, rules)
+    return sorted_findings(of_flavor(kept, flavor) if flavor else kept), [*dict.fromkeys([*rules, UNUSED])]
 
 
 def _show(options: argparse.Namespace, findings: Sequence[Finding]) -> None:
@@ -41,7 +65,8 @@ def _show(options: argparse.Namespace, findings: Sequence[Finding]) -> None:
         line.append(f"{finding.rule.code}  ", style="bold")
         line.append(finding.place, style="cyan")
         console.print(line, soft_wrap=True)
-        console.print(Text(f"        {finding.message}. {finding.rule.remedy}"), soft_wrap=True)
+        console.print(Text(f"        {finding.message}"), soft_wrap=True)
+        console.print(Text(f"        {finding.rule.title}. {finding.rule.remedy}", style="dim"), soft_wrap=True)
     numbers = Counter(finding.rule.severity for finding in findings)
     said = ", ".join(count(numbers[name], name) for name in SEVERITIES if numbers[name])
-    console.print(said or "Nothing found: the icons are as they should be.")
+    console.print(said or "Nothing found: everything is as it should be.")

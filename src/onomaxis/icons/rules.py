@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
+from dataclasses import replace
 
 import numpy as np
 
@@ -79,7 +80,7 @@ def check_icons(tree: Tree, projects: Iterable[Project]) -> tuple[Finding, ...]:
             if home.flavor and not has_own_icon(tree, home):
                 continue  # it shows the main icon
             check = {"android-resource": _android, "asset-catalog": _apple, "tiles": _tiles}.get(home.style)
-            found.extend(check(tree, home) if check else ())
+            found.extend(replace(item, flavor=home.flavor) for item in (check(tree, home) if check else ()))
     return sorted_findings(found)
 
 

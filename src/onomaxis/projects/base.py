@@ -130,6 +130,9 @@ class Kind(Protocol):
     def retire_flavor(self, project: Project, tree: Tree, flavor: Flavor) -> tuple[Draft, list[str]]:
         """Return what takes a flavor out again, and the files that belong to it alone."""
 
+    def facts(self, project: Project, tree: Tree, flavor: Flavor) -> AppFacts:
+        """Return what one flavor of a module or target declares; an empty table where the kind tells nothing."""
+
     def places(self, project: Project, tree: Tree, module: str) -> Places | None:
         """Return the reader of a module's places for values; None where the kind has none of its own."""
 
@@ -158,6 +161,30 @@ class Spot:
     def at(self) -> str:
         """``file:line``."""
         return f"{self.file}:{self.line}"
+
+
+class Fact(NamedTuple):
+    """One thing that a shipped app declares: its text after all indirection, and where it is written."""
+
+    text: str
+    file: str
+    line: int
+
+
+@dataclass(frozen=True)
+class AppFacts:
+    """What one flavor of an app declares to the system and to services, in its release build.
+
+    ``keys`` are property-list keys (slashes below dictionaries) or meta-data names; ``schemes`` and ``hosts`` open
+    the app; ``switches`` are single facts by name: ``debuggable``, ``target-sdk``, ``push``, ``signing``. ``where``
+    is the file that declares, for what is missing in it.
+    """
+
+    keys: Mapping[str, Fact] = field(default_factory=dict)
+    schemes: tuple[Fact, ...] = ()
+    hosts: tuple[Fact, ...] = ()
+    switches: Mapping[str, Fact] = field(default_factory=dict)
+    where: Fact = field(default_factory=lambda: Fact("", "", 0))
 
 
 class Places(Protocol):

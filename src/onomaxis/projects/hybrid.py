@@ -35,7 +35,7 @@ from onomaxis.model import (
     Value,
     Wish,
 )
-from onomaxis.projects.base import Draft, Flavor, Hits, Identifier, Occurrence, Project, guarded, place
+from onomaxis.projects.base import AppFacts, Draft, Flavor, Hits, Identifier, Occurrence, Project, guarded, place
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.occurrences import ending, language_of
 from onomaxis.projects.rules import standing
@@ -345,6 +345,10 @@ class HybridKind:
     def retire_flavor(self, project: Project, tree: Tree, flavor: Flavor) -> tuple[Draft, list[str]]:
         """Nothing to take out."""
         return Draft(), []
+
+    def facts(self, project: Project, tree: Tree, flavor: Flavor) -> AppFacts:
+        """Nothing is told before the native half is generated."""
+        return AppFacts()
 
     def places(self, project: Project, tree: Tree, module: str) -> None:
         """No places but files."""

@@ -13,7 +13,7 @@ from onomaxis.errors import FormatError
 from onomaxis.formats.jsonc import Node, parse_json
 from onomaxis.formats.source import Source
 from onomaxis.model import Facet, IconHome, Mention, Renaming, Tile, Wish
-from onomaxis.projects.base import Draft, Flavor, Hits, Project
+from onomaxis.projects.base import AppFacts, Draft, Flavor, Hits, Project
 from onomaxis.tree import Tree, inside, join, parent
 
 _MANIFESTS = ("manifest.json", "manifest.webmanifest", "site.webmanifest", "app.webmanifest")
@@ -69,6 +69,10 @@ class WebKind:
     def retire_flavor(self, project: Project, tree: Tree, flavor: Flavor) -> tuple[Draft, list[str]]:
         """Nothing to take out."""
         return Draft(), []
+
+    def facts(self, project: Project, tree: Tree, flavor: Flavor) -> AppFacts:
+        """Nothing is told before the native half is generated."""
+        return AppFacts()
 
     def places(self, project: Project, tree: Tree, module: str) -> None:
         """No places but files."""

@@ -12,7 +12,7 @@ from onomaxis.formats.escapes import encode
 from onomaxis.formats.source import Source
 from onomaxis.identity.schema import LEDGER as LEDGER_FILE
 from onomaxis.identity.schema import NAME as IDENTITY_FILE
-from onomaxis.model import Disagreement, Facet, Mention, Role, ShippedApp, Unresolved
+from onomaxis.model import Disagreement, Facet, Mention, Role, ShippedApp, Unresolved, same_flavor
 from onomaxis.projects import KINDS
 from onomaxis.projects.base import Kind, Occurrence, Project, Targets, apps_meant, place
 from onomaxis.projects.hybrid import EVERY, NOT_COMPARED
@@ -85,7 +85,7 @@ def take_survey(tree: Tree, app: str = "", targets: Targets = ()) -> Survey:
     mentions, faults = _mentions(projects, held, identifiers)
     unreadable = [Unresolved("file", path, 1, "", why) for path, why in sorted(tree.unreadable.items())]
     unresolved = [*(item for project in projects for item in project.unresolved), *faults, *unreadable]
-    disagreements = [*(item for project in projects for item in project.disagreements), *_across(projects)]
+    disagreements = [*(item for project in projects for item in project.disagreements), *across(projects)]
     return Survey(
         tree,
         projects,
@@ -323,7 +323,7 @@ def loose_mention(projects: Sequence[Project], path: str, source: Source, hit: O
     return Mention(facet, Role.OUTSIDE, spot, hit.identifier, reason=reason)
 
 
-def _across(projects: Sequence[Project]) -> list[Disagreement]:
+def across(projects: Sequence[Project]) -> list[Disagreement]:
     """Name what the halves of one app say differently: version, build number, display name.
 
     Halves belong together below one framework's project; those below none are taken for one native pair.
@@ -341,18 +341,16 @@ def _between(projects: Sequence[Project]) -> list[Disagreement]:
     ios = [app for project in projects if project.platform == "ios" for app in project.apps]
     if not android or not ios:
         return found
-    one, other = android[0], ios[0]
-    for code, label, left, right in (
-        ("versions-differ", "version", one.version, other.version),
-        ("builds-differ", "build number", one.build, other.build),
-        ("names-differ", "display name", one.name, other.name),
-    ):
-        if left and right and left.text != right.text:
-            found.append(
-                Disagreement(
-                    code,
-                    f"the {label} is {left.text} on Android and {right.text} on iOS",
-                    ((left.origin.file, left.origin.line), (right.origin.file, right.origin.line)),
-                )
-            )
+    both = [(one, other) for one in android for other in ios if same_flavor(one.flavor, other.flavor)]
+    for one, other in both or [(android[0], ios[0])]:
+        # A flavor of one platform alone is called what it likes; versions are the app's on every platform.
+        shared = (("versions-differ", "version", one.version, other.version),
+                  ("builds-differ", "build number", one.build, other.build))  # fmt: skip
+        names = (("names-differ", "display name", one.name, other.name),) if both else ()
+        of = f" of {one.flavor}" if both and one.flavor else ""
+        for code, label, left, right in (*shared, *names):
+            if left and right and left.text != right.text:
+                message = f"the {label}{of} is {left.text} on Android and {right.text} on iOS"
+                at = ((left.origin.file, left.origin.line), (right.origin.file, right.origin.line))
+                found.append(Disagreement(code, message, at))
     return found

@@ -29,7 +29,7 @@ from onomaxis.projects.android.resources import (
     string_name_at,
 )
 from onomaxis.projects.android.sharing import other_users
-from onomaxis.projects.base import Draft, Flavor, Hits, Identifier, Places, Project, guarded
+from onomaxis.projects.base import AppFacts, Draft, Flavor, Hits, Identifier, Places, Project, guarded
 from onomaxis.tree import Tree, join, parent
 
 _NO_CODE = CodeIndex((), frozenset(), {})
@@ -81,6 +81,12 @@ class AndroidKind:
         from onomaxis.projects.android.flavors import retire_flavor
 
         return retire_flavor(reader_of(project, tree, flavor.module), flavor.name)
+
+    def facts(self, project: Project, tree: Tree, flavor: Flavor) -> AppFacts:
+        """Return what manifests and build script declare."""
+        from onomaxis.projects.android.facts import app_facts
+
+        return app_facts(reader_of(project, tree, flavor.module), flavor.name)
 
     def places(self, project: Project, tree: Tree, module: str) -> Places:
         """Read resources, meta-data, placeholders, constants of the build, platform levels."""

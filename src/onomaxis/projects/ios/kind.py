@@ -11,7 +11,7 @@ from onomaxis.formats.jsonc import parse_json, written
 from onomaxis.formats.openstep import parse_openstep
 from onomaxis.formats.source import Source
 from onomaxis.model import Disagreement, Edit, Facet, Mention, Part, Renaming, ShippedApp, Unresolved, Wish
-from onomaxis.projects.base import Draft, Flavor, Hits, Identifier, Places, Project
+from onomaxis.projects.base import AppFacts, Draft, Flavor, Hits, Identifier, Places, Project
 from onomaxis.projects.ios.icons import icon_homes
 from onomaxis.projects.ios.mentions import BundleIds, classify
 from onomaxis.projects.ios.project_file import Target, XcodeProject, flavor_of
@@ -89,6 +89,15 @@ class IosKind:
 
         assert isinstance(project.detail, _Detail)
         return retire_flavor(project.detail.parsed, tree, flavor.module, flavor.name)
+
+    def facts(self, project: Project, tree: Tree, flavor: Flavor) -> AppFacts:
+        """Return what property list and entitlements declare."""
+        from onomaxis.projects.ios.facts import app_facts
+
+        assert isinstance(project.detail, _Detail)
+        parsed = project.detail.parsed
+        target = next(item for item in parsed.targets if item.name == flavor.module)
+        return app_facts(TargetReader(parsed, tree, ConfigurationFiles(tree)), target, flavor.name)
 
     def places(self, project: Project, tree: Tree, module: str) -> Places:
         """Read build settings, property lists, entitlements, URL schemes, named colours."""

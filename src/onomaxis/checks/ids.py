@@ -1,0 +1,123 @@
+"""Rules about identifiers."""
+
+from __future__ import annotations
+
+import re
+from collections import defaultdict
+from collections.abc import Iterator
+
+from onomaxis.changes.branding import differences
+from onomaxis.checks.finding import Finding, Rule
+from onomaxis.checks.situation import Situation, at, called
+from onomaxis.errors import InputError
+from onomaxis.identity import rules
+from onomaxis.model import HIDDEN_PARTS, Facet
+
+_ANDROID = "developer.android.com, Set the application ID"
+_APPLE = "Apple, CFBundleIdentifier"
+
+CLASH = Rule(
+    "ID01", "error", "Two flavors ship under one ID: they cannot stand side by side",
+    "Give each an ID of its own.", _ANDROID,
+)  # fmt: skip
+PART = Rule(
+    "ID02", "error", "An embedded product's ID does not go on from the app's",
+    "Let it begin with the app's ID and a dot; an extension adds one segment.", "Apple, Creating an app extension",
+)  # fmt: skip
+EXAMPLE = Rule(
+    "ID03", "error", "The ID is an example's or a template's: stores refuse it",
+    "Rename it: onomaxis rename --id.", _ANDROID,
+)  # fmt: skip
+FORM = Rule("ID04", "error", "The ID breaks the platform's rules", "Rename it: onomaxis rename --id.", _APPLE)
+UNRESOLVED = Rule(
+    "ID05", "warning", "The ID is computed in a way that cannot be told here",
+    "Write it as a literal, or check the built app.", _ANDROID,
+)  # fmt: skip
+AUTHORITY = Rule(
+    "ID06", "warning", "A provider's authority does not begin with the ID: two apps may collide",
+    "Write ${applicationId} into it.", "developer.android.com, <provider>",
+)  # fmt: skip
+NOT_AS_SAID = Rule(
+    "ID07", "error", "The ID is not as the identity file says", "Run onomaxis stamp.", "docs/identity-file.md"
+)
+PACKAGE = Rule(
+    "ID08", "warning", "Code or tests stand in a package that is not the namespace's",
+    "Move them: onomaxis rename --code-package.", "developer.android.com, Set the namespace",
+)  # fmt: skip
+RULES = (CLASH, PART, EXAMPLE, FORM, UNRESOLVED, AUTHORITY, NOT_AS_SAID, PACKAGE)
+
+# First segments, or whole IDs, that templates of platforms and frameworks begin with.
+_EXAMPLES = re.compile(
+    r"(?:com\.example|com\.mycompany|com\.companyname|com\.yourcompany|org\.example|com\.myapp|com\.helloworld|"
+    r"org\.reactjs\.native\.example|io\.ionic\.starter|com\.getcapacitor|org\.nativescript|io\.cordova\.hellocordova|"
+    r"com\.DefaultCompany|com\.tauri\.dev|host\.exp\.exponent)(?:\.|\Z)"
+)
+
+
+def check(situation: Situation) -> Iterator[Finding]:
+    """Check every identifier."""
+    for subject in situation.subjects:
+        by_id: dict[str, list[str]] = defaultdict(list)
+        apps = [app for app in subject.project.apps if app.module == subject.module]
+        for app in apps:
+            if app.id is None:
+                continue
+            if app.flavor not in by_id[app.id.text]:
+                by_id[app.id.text].append(app.flavor)
+            yield from _one(subject.platform, app.id.text, at(app.id), app.flavor)
+            for part in app.parts:
+                if part.id is not None and part.kind not in HIDDEN_PARTS:
+                    yield from _one(subject.platform, part.id.text, at(part.id), app.flavor)
+        for id_, flavors in by_id.items():
+            if len(flavors) > 1:
+                spots = tuple(spot for app in apps if app.id and app.id.text == id_ for spot in at(app.id))
+                listed = ", ".join(name or "the app itself" for name in flavors)
+                yield Finding(CLASH, f"{listed}: {id_}", tuple(dict.fromkeys(spots)), flavors[-1])
+        for item in subject.project.unresolved:
+            if item.facet in (Facet.APPLICATION_ID, Facet.BUNDLE_ID):
+                yield Finding(UNRESOLVED, f"{item.text}: {item.reason}", ((item.file, item.line),))
+    for rule, codes in (
+        (PART, ("part-id-differs", "part-id-too-deep")), (AUTHORITY, ("authority-differs",)),
+        (PACKAGE, ("test-package-differs", "folder-differs")),
+    ):  # fmt: skip
+        for found in situation.disagreements(*codes):
+            yield Finding(rule, found.message, found.at)
+    yield from _as_said(situation)
+
+
+def _one(platform: str, id_: str, spots: tuple[tuple[str, int], ...], flavor: str) -> Iterator[Finding]:
+    if _EXAMPLES.match(id_):
+        yield Finding(EXAMPLE, f"{called(platform, flavor)} is {id_}", spots, flavor)
+    try:
+        (rules.bundle_id if platform == "ios" else rules.android_id)(id_)
+    except InputError as error:
+        yield Finding(FORM, error.message, spots, flavor)
+
+
+def _as_said(situation: Situation) -> Iterator[Finding]:
+    yield from said_otherwise(situation, ("id", "code-package"), NOT_AS_SAID)
+
+
+def said_otherwise(situation: Situation, keys: tuple[str, ...], rule: Rule) -> Iterator[Finding]:
+    """Yield where facets differ from the identity file; its line comes first, then where the facet is written."""
+    file = situation.file
+    if file is None:
+        return
+    for subject in situation.named:
+        flavors = [f for f in subject.flavors if file.named(f) in file.flavors]
+        for flavor in (*([""] if subject.of("") or not subject.flavors else []), *flavors):
+            brand = file.brand(file.named(flavor) if flavor else "", subject.platform)
+            for item in differences(subject, brand, flavor):
+                if item.key not in keys:
+                    continue
+                value = (
+                    subject.value(flavor, "name" if item.key == "names" else item.key)
+                    if item.key in _VALUES
+                    else None
+                )
+                label = f"{item.key} {item.locale}".strip()
+                message = f"{called(subject.platform, flavor)}: {label} is “{item.today or ''}”, not “{item.wanted}”"
+                yield Finding(rule, message, ((file.path, item.line), *at(value)), flavor)
+
+
+_VALUES = ("id", "name", "version", "build")

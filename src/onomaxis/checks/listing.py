@@ -1,0 +1,50 @@
+"""Rules about what stores ask for beside the app's identity."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from onomaxis.checks.finding import Finding, Rule
+from onomaxis.checks.situation import Situation, called
+
+# Google Play, "Target API level requirements": new apps and updates from 31 August 2025 on.
+LOWEST_TARGET = 35
+
+TARGET = Rule(
+    "LIST01", "error", f"The target API level is below {LOWEST_TARGET}: the store takes no update",
+    "Raise targetSdk.", "Google Play, Target API level requirements",
+)  # fmt: skip
+PURPOSE = Rule(
+    "LIST02", "error", "A usage description is empty or a placeholder: the store rejects the app",
+    "Say in a sentence what the permission is for.", "Apple, Requesting access to protected resources",
+)  # fmt: skip
+EXPORT = Rule(
+    "LIST03", "note", "The property list does not answer the export question: every upload waits for the answer",
+    "Add ITSAppUsesNonExemptEncryption.", "Apple, Complying with encryption export regulations",
+)  # fmt: skip
+UNUSED = Rule(
+    "ALLOW01", "note", "An allowance of the identity file allows nothing", "Take it out.", "docs/identity-file.md"
+)
+RULES = (TARGET, PURPOSE, EXPORT, UNUSED)
+_PURPOSE = re.compile(r"NS\w+UsageDescription\Z")
+_EMPTY = re.compile(r"\s*(?:todo.*|fixme.*|lorem.*|description|usage description|your .*|\.+)?\s*\Z", re.IGNORECASE)
+
+
+def check(situation: Situation) -> Iterator[Finding]:
+    """Check what the stores ask for."""
+    for subject in situation.subjects:
+        for flavor in situation.flavored(subject):
+            facts = situation.facts(subject, flavor)
+            who = called(subject.platform, flavor)
+            target = facts.switches.get("target-sdk")
+            if target and target.text.isdecimal() and int(target.text) < LOWEST_TARGET:
+                yield Finding(TARGET, f"{who}: targetSdk {target.text}", ((target.file, target.line),))
+            for key, fact in facts.keys.items():
+                if _PURPOSE.match(key) and _EMPTY.match(fact.text):
+                    yield Finding(
+                        PURPOSE, f"{who}: {key} is “{fact.text.strip()}”", ((fact.file, fact.line),), flavor
+                    )
+            listed = subject.platform == "ios" and facts.where.file.endswith(".plist")
+            if listed and "ITSAppUsesNonExemptEncryption" not in facts.keys:
+                yield Finding(EXPORT, who, ((facts.where.file, facts.where.line),))

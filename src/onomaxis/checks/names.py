@@ -1,0 +1,76 @@
+"""Rules about display names."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from onomaxis.checks.finding import Finding, Rule
+from onomaxis.checks.ids import said_otherwise
+from onomaxis.checks.situation import Situation, at, called
+from onomaxis.identity.rules import LONGEST_NAME
+from onomaxis.model import Facet
+
+MISSING = Rule(
+    "NAME01", "error", "The app has no display name", "Give it one: onomaxis rename --name.",
+    "developer.android.com, <application> label; Apple, CFBundleDisplayName",
+)  # fmt: skip
+TEMPLATE = Rule(
+    "NAME02", "error", "The display name is the template's still", "Rename it: onomaxis rename --name.",
+    "Apple, App Review Guidelines 2.3",
+)  # fmt: skip
+LONG = Rule(
+    "NAME03", "warning", f"The display name is longer than the stores' {LONGEST_NAME} characters", "Shorten it.",
+    "App Store Connect help, App information; Play Console help, Store listing",
+)  # fmt: skip
+PLATFORMS = Rule(
+    "NAME04", "warning", "The display name differs between the platforms", "Rename both: onomaxis rename --name.",
+    "docs/checks.md",
+)  # fmt: skip
+NOT_AS_SAID = Rule(
+    "NAME05", "error", "The display name is not as the identity file says", "Run onomaxis stamp.",
+    "docs/identity-file.md",
+)  # fmt: skip
+SHADOWED = Rule(
+    "NAME06", "warning", "In one language a flavor is called by the app's name",
+    "Give the flavor a name in that language.", "developer.android.com, App resources overview",
+)  # fmt: skip
+UNRESOLVED = Rule(
+    "NAME07", "warning", "The display name is computed in a way that cannot be told here",
+    "Write it as a literal, or check the built app.", "docs/checks.md",
+)  # fmt: skip
+RULES = (MISSING, TEMPLATE, LONG, PLATFORMS, NOT_AS_SAID, SHADOWED, UNRESOLVED)
+
+# What wizards and templates of platforms and frameworks call a new app.
+_TEMPLATES = re.compile(
+    r"(?:my ?app(?:lication)?|hello ?world|hello app display name|hellocordova|runner|app|ionic ?starter|untitled|"
+    r"example|flutter ?demo|new ?unity ?project|tauri[- ]app|myapp1?|com\.companyname\.\w+)\Z",
+    re.IGNORECASE,
+)
+
+
+def check(situation: Situation) -> Iterator[Finding]:
+    """Check every display name."""
+    unresolved = {
+        id(s.project): [i for i in s.project.unresolved if i.facet == Facet.DISPLAY_NAME] for s in situation.subjects
+    }
+    for subject, app in situation.apps():
+        who = called(subject.platform, app.flavor)
+        if app.name is None:
+            if not unresolved[id(subject.project)]:
+                yield Finding(MISSING, f"{who} ({app.id.text if app.id else app.module})", at(app.id), app.flavor)
+            continue
+        if _TEMPLATES.match(app.name.text.strip()):
+            yield Finding(TEMPLATE, f"{who} is called “{app.name.text}”", at(app.name), app.flavor)
+        for label, value in (("", app.name), *app.names):
+            if len(value.text) > LONGEST_NAME:
+                said = f"{who}{f' in {label}' if label else ''}: “{value.text}” has {len(value.text)} characters"
+                yield Finding(LONG, said, at(value), app.flavor)
+    for subject in situation.subjects:
+        for item in unresolved[id(subject.project)]:
+            yield Finding(UNRESOLVED, f"{item.text}: {item.reason}", ((item.file, item.line),))
+    for found in situation.disagreements("names-differ", "framework-name-differs"):
+        yield Finding(PLATFORMS, found.message, found.at)
+    for found in situation.disagreements("localized-name-shadows"):
+        yield Finding(SHADOWED, found.message, found.at)
+    yield from said_otherwise(situation, ("name", "names"), NOT_AS_SAID)

@@ -1,0 +1,235 @@
+"""Rules about outside services: their files know the app, derived schemes agree, no test IDs are left in."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Mapping
+from fnmatch import fnmatchcase
+
+from onomaxis.changes.branding import Subject
+from onomaxis.checks.finding import Finding, Rule
+from onomaxis.checks.situation import Situation, at, called
+from onomaxis.projects.base import AppFacts, Fact
+from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS, ServiceFile, for_variant, link_files, service_files
+from onomaxis.tree import parent
+
+_GOOGLE = "documentation of the service's configuration files"
+_LINKS = "developer.android.com, Verify Android App Links; Apple, Supporting associated domains"
+_FETCH = "Fetch a new one from the service's console: onomaxis stamp --service FILE puts it in its place."
+
+UNKNOWN = Rule(
+    "SERVICE01", "error", "The service file does not know the app's ID: push and login stay dead", _FETCH, _GOOGLE
+)
+MISSING = Rule("SERVICE02", "error", "A flavor has no service file that knows it, others have", _FETCH, _GOOGLE)
+PROJECTS = Rule(
+    "SERVICE03",
+    "warning",
+    "The two platforms of a flavor belong to different projects of the service",
+    _FETCH,
+    _GOOGLE,
+)
+REVERSED = Rule(
+    "SERVICE04", "error", "The login's URL scheme (REVERSED_CLIENT_ID) is not among the app's URL schemes",
+    "Add it to CFBundleURLTypes.", _GOOGLE,
+)  # fmt: skip
+DERIVED = Rule(
+    "SERVICE05", "error", "A login SDK's URL scheme does not belong to its app ID",
+    "Derive it: a template in the identity file cannot disagree.", "documentation of the login SDK, URL schemes",
+)  # fmt: skip
+KEY = Rule(
+    "SERVICE06", "warning", "A map or login key is a placeholder or has another form than the service's keys",
+    "Put in the key from the service's console.", "documentation of the map SDK, API keys",
+)  # fmt: skip
+TEST_ADS = Rule(
+    "SERVICE07", "error", "A test advertising ID is left in: nothing would be earned",
+    "Put in the app's own advertising ID.", "documentation of the advertising SDK, test ads",
+)  # fmt: skip
+LINKS = Rule(
+    "SERVICE08", "error", "An association file in the tree does not know the app", "Add the app to it.", _LINKS
+)
+PUSH = Rule(
+    "SERVICE09", "warning", "The app asks for remote notifications and has no push entitlement",
+    "Add aps-environment to its entitlements.", "Apple, Registering your app with APNs",
+)  # fmt: skip
+HOSTS = Rule(
+    "SERVICE10", "error", "A host of the identity file does not open the app",
+    "Declare it: an intent filter; an associated domain.", _LINKS,
+)  # fmt: skip
+BROKEN = Rule("SERVICE11", "error", "A service file cannot be read", _FETCH, _GOOGLE)
+RULES = (UNKNOWN, MISSING, PROJECTS, REVERSED, DERIVED, KEY, TEST_ADS, LINKS, PUSH, HOSTS, BROKEN)
+
+# Declared IDs and the schemes that the SDK derives from them: key, form of the scheme.
+_DERIVED = (("FacebookAppID", "fb{}"), ("com.facebook.sdk.ApplicationId", "fb{}"), ("facebook_app_id", "fb{}"))
+# Keys with the form that the service gives them; None where only placeholders can be told.
+_KEYS: Mapping[str, str | None] = {
+    "com.google.android.geo.API_KEY": r"AIza[\w-]{35}", "com.google.android.maps.v2.API_KEY": r"AIza[\w-]{35}",
+    "GMSApiKey": r"AIza[\w-]{35}", "FacebookAppID": r"\d{5,20}", "com.facebook.sdk.ApplicationId": r"\d{5,20}",
+    "facebook_app_id": r"\d{5,20}", "FacebookClientToken": None, "com.facebook.sdk.ClientToken": None,
+    "MBXAccessToken": None,
+}  # fmt: skip
+_PLACEHOLDER = re.compile(
+    r"(?:your|insert|enter|replace|todo|changeme|xxx|<|\[|\{|\$\().*|.*(?:_here|api_key)\Z", re.IGNORECASE
+)
+_ADS = ("com.google.android.gms.ads.APPLICATION_ID", "GADApplicationIdentifier")
+# The publisher under which the advertising SDK's documented test IDs stand.
+_TEST_PUBLISHER = "ca-app-pub-3940256099942544"
+_AD_FORM = re.compile(r"ca-app-pub-\d{16}~\d{10}\Z")
+
+
+def check(situation: Situation) -> Iterator[Finding]:
+    """Check every service of every flavor."""
+    known: dict[tuple[str, str], ServiceFile] = {}
+    for subject in situation.subjects:
+        if subject.platform == "android":
+            yield from _android(situation, subject, known)
+        else:
+            yield from _ios(situation, subject, known)
+        for flavor in situation.flavored(subject):
+            yield from _declared(situation, subject, flavor)
+    for (platform, flavor), one in known.items():
+        other = known.get(("ios", flavor)) if platform == "android" else None
+        if other and one.project and other.project and one.project != other.project:
+            said = f"{flavor or 'the app'}: project {one.project} on Android, {other.project} on iOS"
+            spots = ((one.path, one.project_line), (other.path, other.project_line))
+            yield Finding(PROJECTS, said, spots, flavor)
+    yield from _hosts(situation)
+    yield from _links(situation)
+
+
+def _android(situation: Situation, subject: Subject, known: dict[tuple[str, str], ServiceFile]) -> Iterator[Finding]:
+    module = _module_folder(subject)
+    files = service_files(situation.tree, GOOGLE_ANDROID, module)
+    for file in files:
+        if file.fault:
+            yield Finding(BROKEN, file.fault, ((file.path, file.fault_line or 1),))
+    for app in subject.project.apps if files else ():
+        if app.module != subject.module or app.id is None:
+            continue
+        parts = [flavor for flavor in subject.flavors if app.flavor.casefold().startswith(flavor.casefold())]
+        names = dict.fromkeys([app.flavor, *parts, ""])
+        mine = next((found for name in names if (found := for_variant(files, module, name, "release"))), None)
+        flavor = next(iter(parts), app.flavor)
+        if mine is None:
+            yield Finding(MISSING, f"{called('android', app.flavor)} ({app.id.text})", at(app.id), flavor)
+        elif not mine.knows(app.id.text) and not mine.fault:
+            listed = ", ".join(entry.id for entry in mine.apps)
+            said = f"{called('android', app.flavor)} is {app.id.text}; the file knows {listed}"
+            yield Finding(UNKNOWN, said, ((mine.path, mine.apps[0].line), *at(app.id)), flavor)
+        else:
+            known.setdefault(("android", flavor.casefold()), mine)
+
+
+def _module_folder(subject: Subject) -> str:
+    """Return the folder of an Android module: that of the script that owns the app's ID, else the project's."""
+    for app in subject.project.apps:
+        if app.module == subject.module:
+            for value in (app.id, app.icon):
+                file = value.place.file if value else ""
+                if file.endswith((".gradle", ".gradle.kts")):
+                    return parent(file)
+                if "/src/" in file:
+                    return file.partition("/src/")[0]
+    return subject.project.folder
+
+
+def _ios(situation: Situation, subject: Subject, known: dict[tuple[str, str], ServiceFile]) -> Iterator[Finding]:
+    files = service_files(situation.tree, GOOGLE_IOS, subject.project.folder)
+    files += [
+        found
+        for path in situation.tree.files
+        if path.endswith(".plist") and re.search(r"GoogleService-Info[-_.][^/]+\.plist\Z", path)
+        for found in service_files(situation.tree, path.rpartition("/")[2], parent(path))
+    ]
+    for file in files:
+        if file.fault:
+            yield Finding(BROKEN, file.fault, ((file.path, file.fault_line or 1),))
+    for flavor in situation.flavored(subject) if files else ():
+        app = subject.of(flavor)[0] if subject.of(flavor) else None
+        if app is None or app.id is None:
+            continue
+        mine = next((file for file in files if file.knows(app.id.text)), None)
+        if mine is None:
+            marks = (f"/{flavor}/", f"-{flavor}.", f"_{flavor}.") if flavor else ()
+            near = [file for file in files if any(mark.casefold() in file.path.casefold() for mark in marks)]
+            wrong = near[0] if near else files[0] if len(files) == 1 and not subject.flavors else None
+            if wrong is not None and wrong.apps:
+                said = f"{called('ios', flavor)} is {app.id.text}; the file knows {wrong.apps[0].id}"
+                yield Finding(UNKNOWN, said, ((wrong.path, wrong.apps[0].line), *at(app.id)), flavor)
+            elif not any(file.fault for file in near):
+                yield Finding(MISSING, f"{called('ios', flavor)} ({app.id.text})", at(app.id), flavor)
+            continue
+        known.setdefault(("ios", flavor.casefold()), mine)
+        facts = situation.facts(subject, flavor)
+        if mine.reversed and all(item.text != mine.reversed for item in facts.schemes):
+            said = f"{called('ios', flavor)}: no URL scheme {mine.reversed}"
+            yield Finding(REVERSED, said, ((mine.path, mine.reversed_line), _spot(facts.where)), flavor)
+
+
+def _spot(fact: Fact) -> tuple[str, int]:
+    return fact.file, fact.line
+
+
+def _declared(situation: Situation, subject: Subject, flavor: str) -> Iterator[Finding]:
+    """Check the IDs, keys and switches that a flavor declares."""
+    facts = situation.facts(subject, flavor)
+    who = called(subject.platform, flavor)
+    for key, form in _DERIVED:
+        declared = facts.keys.get(key)
+        wanted = form.format(declared.text) if declared else ""
+        near = [item for item in facts.schemes if item.text.startswith(form.format("")) and item.text[2:].isdigit()]
+        if declared and near and all(item.text != wanted for item in near):
+            said = f"{who}: the scheme is {near[0].text}, the app ID asks for {wanted}"
+            yield Finding(DERIVED, said, (_spot(near[0]), _spot(declared)), flavor)
+    for key, pattern in _KEYS.items():
+        fact = facts.keys.get(key)
+        if fact and (_PLACEHOLDER.match(fact.text) or (pattern and not re.fullmatch(pattern, fact.text))):
+            yield Finding(KEY, f"{who}: {key} is “{_hidden(fact.text)}”", (_spot(fact),), flavor)
+    for key in _ADS:
+        fact = facts.keys.get(key)
+        if fact and fact.text.startswith(_TEST_PUBLISHER):
+            yield Finding(TEST_ADS, f"{who}: {key} is the SDK's test ID", (_spot(fact),), flavor)
+        elif fact and not _AD_FORM.match(fact.text):
+            yield Finding(KEY, f"{who}: {key} is “{_hidden(fact.text)}”", (_spot(fact),), flavor)
+    yield from _push(facts, who, flavor)
+
+
+def _hidden(text: str) -> str:
+    """Show enough of a key to find it, and no more."""
+    return text if len(text) <= 12 or _PLACEHOLDER.match(text) else f"{text[:6]}…"
+
+
+def _push(facts: AppFacts, who: str, flavor: str) -> Iterator[Finding]:
+    asked = facts.switches.get("remote-notification")
+    if asked and "push" not in facts.switches:
+        spots = (_spot(asked), _spot(facts.switches.get("entitlements", facts.where)))
+        yield Finding(PUSH, who, spots, flavor)
+
+
+def _hosts(situation: Situation) -> Iterator[Finding]:
+    file = situation.file
+    for subject in situation.named if file is not None else ():
+        assert file is not None
+        for flavor in situation.flavored(subject):
+            brand = file.brand(file.named(flavor) if flavor else "", subject.platform)
+            facts = situation.facts(subject, flavor)
+            for host in brand.hosts:
+                if not any(fnmatchcase(host.text, item.text) for item in facts.hosts):
+                    said = f"{called(subject.platform, flavor)}: {host.text}"
+                    yield Finding(HOSTS, said, ((file.path, host.line), _spot(facts.where)), flavor)
+
+
+def _links(situation: Situation) -> Iterator[Finding]:
+    """Compare the association files of the tree with the apps that open links."""
+    files = link_files(situation.tree)
+    for file in files:
+        if file.fault:
+            yield Finding(BROKEN, file.fault, ((file.path, 1),))
+    for subject in situation.named or situation.subjects:
+        mine = [file for file in files if file.platform == subject.platform and not file.fault]
+        for flavor in situation.flavored(subject) if mine else ():
+            value = subject.value(flavor, "id")
+            if value is None or not situation.facts(subject, flavor).hosts:
+                continue
+            if not any(app.id == value.text for file in mine for app in file.apps):
+                said = f"{called(subject.platform, flavor)} ({value.text}) is in none of them"
+                yield Finding(LINKS, said, ((mine[0].path, 1), *at(value)), flavor)

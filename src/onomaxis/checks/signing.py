@@ -1,0 +1,76 @@
+"""Rules about signing: releases cannot be debugged, are signed for release, and links trust their certificate."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from onomaxis.checks.finding import Finding, Rule
+from onomaxis.checks.situation import Situation, called
+from onomaxis.projects.services import link_files
+
+_SIGN = "developer.android.com, Sign your app"
+
+DEBUGGABLE = Rule(
+    "SIGN01", "error", "The release build can be debugged: the store refuses it", "Take the switch out.",
+    "developer.android.com, <application> debuggable",
+)  # fmt: skip
+DEBUG_KEY = Rule(
+    "SIGN02",
+    "error",
+    "The release build is signed with the debug configuration",
+    "Give it a release configuration.",
+    _SIGN,
+)
+PASSWORD = Rule(
+    "SIGN03", "warning", "A keystore's password is written into the build script",
+    "Read it from a property or the environment.", _SIGN,
+)  # fmt: skip
+FINGERPRINT = Rule(
+    "SIGN04", "error", "An association file does not trust a certificate that the identity file names",
+    "Add the fingerprint to the association file.", "developer.android.com, Verify Android App Links",
+)  # fmt: skip
+ENTITLEMENT = Rule(
+    "SIGN05", "warning", "The release build asks for the development push environment",
+    "Archiving replaces it; another way of building keeps it: write production.",
+    "Apple, APS Environment Entitlement",
+)  # fmt: skip
+RULES = (DEBUGGABLE, DEBUG_KEY, PASSWORD, FINGERPRINT, ENTITLEMENT)
+
+
+def check(situation: Situation) -> Iterator[Finding]:
+    """Check how releases are signed."""
+    for subject in situation.subjects:
+        for flavor in situation.flavored(subject):
+            switches = situation.facts(subject, flavor).switches
+            who = called(subject.platform, flavor)
+            fact = switches.get("debuggable")
+            if fact and fact.text == "true":
+                yield Finding(DEBUGGABLE, who, ((fact.file, fact.line),), flavor)
+            fact = switches.get("signing")
+            if fact and "debug" in fact.text.lower():
+                yield Finding(DEBUG_KEY, f"{who}: {fact.text}", ((fact.file, fact.line),), flavor)
+            fact = switches.get("password")
+            if fact:
+                yield Finding(PASSWORD, who, ((fact.file, fact.line),))
+            fact = switches.get("push")
+            if fact and fact.text == "development":
+                yield Finding(ENTITLEMENT, who, ((fact.file, fact.line),), flavor)
+    yield from _fingerprints(situation)
+
+
+def _fingerprints(situation: Situation) -> Iterator[Finding]:
+    file = situation.file
+    links = [item for item in link_files(situation.tree) if item.platform == "android"]
+    for subject in situation.named if file is not None and links else ():
+        assert file is not None
+        if subject.platform != "android":
+            continue
+        for flavor in situation.flavored(subject):
+            value = subject.value(flavor, "id")
+            brand = file.brand(file.named(flavor) if flavor else "", "android")
+            apps = [(link, app) for link in links for app in link.apps if value and app.id == value.text]
+            for wanted in brand.fingerprints:
+                if apps and not any(wanted.text.upper() in app.certificates for _, app in apps):
+                    link, app = apps[0]
+                    said = f"{called('android', flavor)}: {wanted.text[:23]}…"
+                    yield Finding(FINGERPRINT, said, ((link.path, app.line), (file.path, wanted.line)), flavor)

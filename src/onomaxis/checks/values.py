@@ -1,0 +1,51 @@
+"""Rules about values: every place reads what the identity file gives it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from onomaxis.changes.valuing import Asset, Unheld, checked_asset, read_values
+from onomaxis.checks.finding import Finding, Rule
+from onomaxis.checks.situation import Situation, called
+from onomaxis.errors import InputError
+
+DIFFERS = Rule(
+    "VALUE01", "error", "A value is not as the identity file says", "Run onomaxis stamp.", "docs/identity-file.md"
+)
+GONE = Rule(
+    "VALUE02", "error", "The place of a value is gone", "Correct the place in the identity file.",
+    "docs/identity-file.md",
+)  # fmt: skip
+SHARED = Rule(
+    "VALUE03", "warning", "A flavor's value stands in a place that all flavors share: it is not written",
+    "Put {flavor} into the place's file, or let it refer to what differs per flavor.", "docs/identity-file.md",
+)  # fmt: skip
+ASSET = Rule(
+    "VALUE04", "error", "A file is not the one that the identity file gives", "Run onomaxis stamp.",
+    "docs/identity-file.md",
+)  # fmt: skip
+RULES = (DIFFERS, GONE, SHARED, ASSET)
+
+
+def check(situation: Situation) -> Iterator[Finding]:
+    """Check every place of every value."""
+    file = situation.file
+    if file is None:
+        return
+    try:
+        for item in read_values(situation.tree, file):
+            if isinstance(item, Unheld):
+                said = f"“{item.value.name}” of {item.flavor}"
+                yield Finding(SHARED, said, ((file.path, item.line), (item.place.file, 0)), item.flavor)
+            elif isinstance(item, Asset):
+                data = checked_asset(situation.tree, file, item)
+                if situation.tree.read(item.file) != data:
+                    said = f"“{item.value.name}”: {item.file} is not {item.source}"
+                    yield Finding(ASSET, said, ((file.path, item.line), (item.file, 0)), item.flavor)
+            elif not item.right:
+                texts = f"“{item.shown(item.spot.text)}”, not “{item.shown(item.wanted)}”"
+                said = f"{called(item.platform, item.flavor)}: “{item.value.name}” is {texts}"
+                spots = ((item.spot.file, item.spot.line), (file.path, item.line))
+                yield Finding(DIFFERS, said, spots, item.flavor)
+    except InputError as error:
+        yield Finding(GONE, error.message, ((error.file or file.path, error.line),))

@@ -1,0 +1,96 @@
+"""Rules about versions and build numbers, and what the ledger says of those already used."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from onomaxis.checks.finding import Finding, Rule
+from onomaxis.checks.ids import said_otherwise
+from onomaxis.checks.situation import Situation, at, called
+from onomaxis.errors import InputError
+from onomaxis.identity import rules
+from onomaxis.identity.ledger import Published, build_number, mine
+from onomaxis.identity.schema import LEDGER
+from onomaxis.model import ShippedApp, Value
+
+_ANDROID = "developer.android.com, Version your app"
+_APPLE = "Apple, CFBundleVersion, CFBundleShortVersionString"
+
+PART = Rule(
+    "VERSION01", "error", "An embedded product's version or build differs from the app's",
+    "Renumber: onomaxis renumber sets all of them.", _APPLE,
+)  # fmt: skip
+PLATFORMS = Rule(
+    "VERSION02", "warning", "Version or build differs between the platforms", "Renumber both: onomaxis renumber.",
+    "docs/checks.md",
+)  # fmt: skip
+FORM = Rule("VERSION03", "error", "The version's form is not one that the store takes", "Renumber it.", _APPLE)
+RANGE = Rule(
+    "VERSION04", "error", "The build number is not one that the store takes", "Renumber: onomaxis renumber --build.",
+    _ANDROID,
+)  # fmt: skip
+NOT_AS_SAID = Rule(
+    "VERSION05", "error", "Version or build is not as the identity file says", "Run onomaxis stamp.",
+    "docs/identity-file.md",
+)  # fmt: skip
+USED = Rule(
+    "VERSION06", "error", "The build number was published before, or is lower than one that was",
+    "Take the next: onomaxis renumber --build next.", _ANDROID,
+)  # fmt: skip
+OVERRIDDEN = Rule(
+    "VERSION07", "error", "The property list overrides the build setting of the version with another value",
+    "Let it refer to the setting: onomaxis rename --unify.", _APPLE,
+)  # fmt: skip
+MISSING = Rule("VERSION08", "warning", "The app states no version or no build number", "Renumber it.", _ANDROID)
+MOVED = Rule(
+    "VERSION09", "error", "A published app's ID changed: the store takes it for a new app",
+    "Put the published ID back, or record the new app in the ledger.", _ANDROID,
+)  # fmt: skip
+RULES = (PART, PLATFORMS, FORM, RANGE, NOT_AS_SAID, USED, OVERRIDDEN, MISSING, MOVED)
+
+
+def check(situation: Situation) -> Iterator[Finding]:
+    """Check every version and build number."""
+    for subject, app in situation.apps():
+        ios = subject.platform == "ios"
+        who = called(subject.platform, app.flavor)
+        for value, label in ((app.version, "version"), (app.build, "build number")):
+            if value is None and not any(i.facet.startswith("version.") for i in subject.project.unresolved):
+                yield Finding(MISSING, f"{who}: no {label}", at(app.id), app.flavor)
+        yield from _form(app.version, app.build, ios, app.flavor)
+        yield from _published(situation, subject.platform, app)
+    for found in situation.disagreements("part-version-differs", "part-build-differs"):
+        yield Finding(PART, found.message, found.at)
+    for found in situation.disagreements(
+        "versions-differ", "builds-differ", "framework-version-differs", "framework-build-differs"
+    ):
+        yield Finding(PLATFORMS, found.message, found.at)
+    for found in situation.disagreements("plist-overrides-setting"):
+        yield Finding(OVERRIDDEN, found.message, found.at)
+    yield from said_otherwise(situation, ("version", "build"), NOT_AS_SAID)
+
+
+def _form(version: Value | None, build: Value | None, ios: bool, flavor: str) -> Iterator[Finding]:
+    if version is not None:
+        try:
+            rules.version_name(version.text, ios)
+        except InputError as error:
+            yield Finding(FORM, error.message, at(version), flavor)
+    if build is not None:
+        try:
+            rules.build_number(build.text, not ios, ios)
+        except InputError as error:
+            yield Finding(RANGE, error.message, at(build), flavor)
+
+
+def _published(situation: Situation, platform: str, app: ShippedApp) -> Iterator[Finding]:
+    rows = mine(situation.ledger, platform, app.flavor)
+    if not rows or app.id is None:
+        return
+    last: Published = rows[-1]
+    if app.build is not None and build_number(app.build.text) <= last.number:
+        said = f"{called(platform, app.flavor)} has build {app.build.text}; {last.build} was published on {last.date}"
+        yield Finding(USED, said, (*at(app.build), (LEDGER, last.line)), app.flavor)
+    if all(row.id != app.id.text for row in rows):
+        said = f"{called(platform, app.flavor)} is {app.id.text}, and was published as {last.id}"
+        yield Finding(MOVED, said, (*at(app.id), (LEDGER, last.line)), app.flavor)

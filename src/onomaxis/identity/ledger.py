@@ -1,0 +1,92 @@
+"""The ledger: one row for every build that was published, in ``onomaxis.ledger.csv`` at the project's root."""
+
+from __future__ import annotations
+
+import csv
+import io
+import re
+from collections.abc import Sequence
+from typing import NamedTuple
+
+from onomaxis.errors import InputError
+
+COLUMNS = ("date", "platform", "flavor", "id", "version", "build", "fingerprint")
+_DATE = re.compile(r"\d{4}-\d{2}-\d{2}\Z")
+_PRINT = re.compile(r"(?:[0-9A-F]{2}:){31}[0-9A-F]{2}\Z")
+
+
+class Published(NamedTuple):
+    """One published build; ``line`` is its line in the file."""
+
+    date: str
+    platform: str
+    flavor: str
+    id: str
+    version: str
+    build: str
+    fingerprint: str
+    line: int = 0
+
+    @property
+    def number(self) -> tuple[int, ...]:
+        """The build number as numbers, to be compared."""
+        return build_number(self.build)
+
+
+def build_number(text: str) -> tuple[int, ...]:
+    """Return a build number (``41`` or ``1.2.3``) as numbers; an empty tuple where it is none."""
+    return tuple(int(part) for part in text.split(".")) if re.fullmatch(r"\d+(?:\.\d+)*", text) else ()
+
+
+def read_ledger(path: str, data: bytes) -> tuple[Published, ...]:
+    """Read a ledger. Raises InputError with the line for what does not belong into it."""
+    try:
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        raise InputError("the ledger is not UTF-8", file=path, line=1) from None
+    reader = csv.reader(io.StringIO(text, newline=""))
+    head = next(reader, [])
+    if tuple(head) != COLUMNS:
+        raise InputError(f"the ledger's first line is not {','.join(COLUMNS)}", file=path, line=1)
+    rows = []
+    for cells in reader:
+        if not cells:
+            continue
+        if len(cells) != len(COLUMNS):
+            raise InputError(f"{len(cells)} cells stand here, not {len(COLUMNS)}", file=path, line=reader.line_num)
+        row = Published._make([*cells, reader.line_num])
+        check_row(path, row)
+        rows.append(row)
+    return tuple(rows)
+
+
+def check_row(path: str, row: Published) -> None:
+    """Check one row. Raises InputError."""
+
+    def fault(message: str) -> InputError:
+        return InputError(message, file=path, line=row.line)
+
+    if not _DATE.match(row.date):
+        raise fault(f"“{row.date}” is no date such as 2026-05-31")
+    if row.platform not in ("android", "ios"):
+        raise fault(f"“{row.platform}” is neither android nor ios")
+    if not build_number(row.build):
+        raise fault(f"“{row.build}” is no build number")
+    if row.fingerprint and not _PRINT.match(row.fingerprint):
+        raise fault("the fingerprint is no SHA-256 in capital hexadecimal pairs with colons")
+
+
+def written(rows: Sequence[Published], newline: str = "\n", head: bool = True) -> str:
+    """Return rows as text."""
+    out = io.StringIO(newline="")
+    writer = csv.writer(out, lineterminator=newline)
+    if head:
+        writer.writerow(COLUMNS)
+    writer.writerows(row[:-1] for row in rows)
+    return out.getvalue()
+
+
+def mine(rows: Sequence[Published], platform: str, flavor: str) -> list[Published]:
+    """Return the rows of one flavor on one platform, the last published one last."""
+    found = [row for row in rows if row.platform == platform and row.flavor.casefold() == flavor.casefold()]
+    return sorted(found, key=lambda row: (row.number, row.date))

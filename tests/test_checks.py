@@ -1,0 +1,263 @@
+"""Every rule of every family but the icons': one tree in which all keep silent, and for each what makes it speak."""
+
+from __future__ import annotations
+
+import json
+import re
+from pathlib import Path
+
+import pytest
+
+from brands import FLAVORS, MANIFEST, PLIST, project
+from conftest import files, onomaxis
+from onomaxis.demo import copy_demo
+
+NAME, LEDGER = "onomaxis.toml", "onomaxis.ledger.csv"
+PRINT = ":".join(["AB"] * 32)
+HEAD = "date,platform,flavor,id,version,build,fingerprint\n"
+IDS = {
+    "android": {"": "org.lendspan.app", "alderbank": "org.lendspan.app.alderbank", "mossgate": "org.lendspan.mossgate"},
+    "ios": {"": "org.lendspan.app", "alderbank": "org.lendspan.alderbank", "mossgate": "org.lendspan.mossgate"},
+}
+IDENTITY = """format = 1
+
+[app]
+id = "org.lendspan.app"
+name = "Lendspan"
+version = "1.2"
+build = 7
+
+[app.services]
+hosts = ["go.lendspan.org"]
+fingerprints = ["PRINT"]
+
+[flavors.alderbank]
+id = "org.lendspan.alderbank"
+name = "Alderbank"
+
+[flavors.alderbank.android]
+id = "org.lendspan.app.alderbank"
+
+[flavors.mossgate]
+id = "org.lendspan.mossgate"
+name = "Mossgate"
+
+[values.server]
+type = "url"
+value = "https://main.lendspan.org"
+places = [{ setting = "SERVER" }]
+
+[values.logo]
+type = "file"
+value = "brand/logo.txt"
+places = [{ file = "app/src/main/assets/logo.txt" }]
+""".replace("PRINT", PRINT)
+LINK = """        <activity android:name=".Link" android:exported="true"><intent-filter>
+            <data android:scheme="https" android:host="go.lendspan.org"/><data android:scheme="fb100200"/>
+        </intent-filter></activity>
+        <meta-data android:name="com.google.android.gms.ads.APPLICATION_ID" android:value="ca-app-pub-1234567890123456~1234567890"/>
+        <meta-data android:name="com.facebook.sdk.ApplicationId" android:value="100200"/>
+        <meta-data android:name="com.google.android.geo.API_KEY" android:value="AIzaKEY"/>
+        <provider android:name=".Files" android:authorities="${applicationId}.files"/>
+    </application>""".replace("KEY", "x" * 35)
+MORE = """	<key>FacebookAppID</key>
+	<string>100200</string>
+	<key>ITSAppUsesNonExemptEncryption</key>
+	<false/>
+	<key>UIBackgroundModes</key>
+	<array>
+		<string>remote-notification</string>
+	</array>
+</dict>
+</plist>
+"""
+ENTITLEMENTS = """<?xml version="1.0" encoding="UTF-8"?>
+<plist version="1.0">
+<dict>
+	<key>aps-environment</key>
+	<string>production</string>
+	<key>com.apple.developer.associated-domains</key>
+	<array>
+		<string>applinks:go.lendspan.org</string>
+	</array>
+</dict>
+</plist>
+"""
+SCHEME = '<Scheme><ArchiveAction buildConfiguration = "Release-{}"></ArchiveAction></Scheme>\n'
+
+
+def google_android(app_id: str, number: str = "1000") -> str:
+    client = {"client_info": {"android_client_info": {"package_name": app_id}}}
+    return json.dumps({"project_info": {"project_number": number}, "client": [client]}, indent=2)
+
+
+def google_ios(app_id: str, number: str = "1000") -> str:
+    return PLIST.split("<dict>")[0] + (
+        f"<dict>\n<key>BUNDLE_ID</key>\n<string>{app_id}</string>\n<key>GCM_SENDER_ID</key>\n<string>{number}</string>\n"
+        "<key>REVERSED_CLIENT_ID</key>\n<string>com.googleusercontent.apps.1000</string>\n</dict>\n</plist>\n"
+    )
+
+
+def clean() -> dict[str, str]:
+    """Return a white-label project that no rule has anything to say of."""
+    found = project()
+    found["app/src/main/AndroidManifest.xml"] = MANIFEST.replace("    </application>", LINK)
+    found["app/src/main/assets/logo.txt"] = found["brand/logo.txt"] = "a logo\n"
+    found["ios/App/Info.plist"] = PLIST.replace("</dict>\n</plist>\n", MORE).replace(
+        "				<string>$(LOGIN_SCHEME)</string>",
+        "				<string>fb100200</string>\n				<string>com.googleusercontent.apps.1000</string>",
+    )
+    found["ios/App/App.entitlements"] = ENTITLEMENTS
+    for flavor in FLAVORS:
+        found[f"app/src/{flavor}/res/values/strings.xml"] = (
+            f'<resources><string name="app_name">{flavor.title()}</string></resources>\n'
+        )
+        found[f"app/src/{flavor}/google-services.json"] = google_android(IDS["android"][flavor])
+        found[f"ios/App/{flavor}/GoogleService-Info.plist"] = google_ios(IDS["ios"][flavor])
+        found[f"ios/App.xcodeproj/xcshareddata/xcschemes/{flavor}.xcscheme"] = SCHEME.format(flavor)
+    found["ios/App/GoogleService-Info.plist"] = google_ios(IDS["ios"][""])
+    links = [
+        {"relation": ["x"], "target": {"package_name": id_, "sha256_cert_fingerprints": [PRINT]}}
+        for id_ in IDS["android"].values()
+    ]
+    found["web/.well-known/assetlinks.json"] = json.dumps(links, indent=1)
+    found["web/.well-known/apple-app-site-association"] = json.dumps(
+        {"applinks": {"details": [{"appIDs": [f"ABCDE12345.{id_}" for id_ in IDS["ios"].values()]}]}}, indent=1
+    )
+    found[LEDGER] = HEAD + f"2026-01-02,android,mossgate,org.lendspan.mossgate,1.1,6,{PRINT}\n"
+    found[NAME] = IDENTITY
+    return found
+
+
+PBX = "ios/App.xcodeproj/project.pbxproj"
+BUILD = "app/build.gradle.kts"
+MAIN = "app/src/main/AndroidManifest.xml"
+INFO = "ios/App/Info.plist"
+RIGHTS = "ios/App/App.entitlements"
+MOSS = "app/src/mossgate/res/values/strings.xml"
+# Rule, file, what is replaced (a pattern; nothing: the whole file), by what.
+ROWS = [
+    ("ID01", BUILD, r'applicationId = "org.lendspan.mossgate"', 'applicationIdSuffix = ".alderbank"'),
+    ("ID03", BUILD, r'applicationId = "org.lendspan.mossgate"', 'applicationId = "com.example.mossgate"'),
+    ("ID04", BUILD, r'applicationId = "org.lendspan.mossgate"', 'applicationId = "mossgate"'),
+    ("ID05", BUILD, r'applicationId = "org.lendspan.mossgate"', "applicationId = computed()"),
+    ("ID06", MAIN, r"\$\{applicationId\}.files", "org.elsewhere.files"),
+    ("ID07", NAME, r'id = "org.lendspan.mossgate"', 'id = "org.lendspan.moss"'),
+    ("ID08", "app/src/test/java/com/elsewhere/ExampleUnitTest.kt", "", "package com.elsewhere\n\nclass ExampleUnitTest\n"),
+    ("NAME01", MAIN, r' android:label="@string/app_name"', ""),
+    ("NAME02", MOSS, "Mossgate", "My Application"),
+    ("NAME03", MOSS, "Mossgate", "Mossgate and all of its neighbours"),
+    ("NAME04", MOSS, "Mossgate", "Moss"),
+    ("NAME05", NAME, 'name = "Mossgate"', 'name = "Moss"'),
+    ("NAME06", "app/src/main/res/values-de/strings.xml", "", '<resources><string name="app_name">Leihe</string></resources>\n'),
+    ("NAME07", MAIN, "@string/app_name", "${shownName}"),
+    ("VERSION02", BUILD, "versionCode = 7", "versionCode = 8"),
+    ("VERSION03", PBX, "MARKETING_VERSION = 1.2;", 'MARKETING_VERSION = "1.2-beta";'),
+    ("VERSION04", BUILD, "versionCode = 7", "versionCode = 2200000000"),
+    ("VERSION05", NAME, 'version = "1.2"', 'version = "1.3"'),
+    ("VERSION06", LEDGER, ",6,", ",7,"),
+    ("VERSION07", INFO, "\t<key>Theme</key>", "\t<key>CFBundleVersion</key>\n\t<string>9</string>\n\t<key>Theme</key>"),
+    ("VERSION08", BUILD, "versionCode = 7\n", "\n"),
+    ("VERSION09", LEDGER, "org.lendspan.mossgate", "org.lendspan.moss"),
+    ("FLAVOR01", NAME, r"\Z", '\n[flavors.pennywick]\nname = "P"\n'),
+    ("FLAVOR02", NAME, r"\[flavors.mossgate\]\n.*\n.*\n", ""),
+    ("FLAVOR03", PBX, r"(?s)(APPICON_NAME = )AppIcon(;(?:(?!APPICON).)*Debug-mossgate)", r"\1Other\2"),
+    ("FLAVOR04", "app/src/mossgate/assets/links.txt", "", "open org.lendspan.app.alderbank now\n"),
+    ("FLAVOR05", "ios/App.xcodeproj/xcshareddata/xcschemes/mossgate.xcscheme", None, ""),
+    ("FLAVOR06", MOSS, "Mossgate", "Alderbank"),
+    ("SERVICE01", "app/src/mossgate/google-services.json", "org.lendspan.mossgate", "org.lendspan.moss"),
+    ("SERVICE01", "ios/App/mossgate/GoogleService-Info.plist", "org.lendspan.mossgate", "org.lendspan.moss"),
+    ("SERVICE02", "app/src/mossgate/google-services.json", None, ""),
+    ("SERVICE02", "ios/App/mossgate/GoogleService-Info.plist", None, ""),
+    ("SERVICE03", "ios/App/mossgate/GoogleService-Info.plist", "1000</string>\n<key>REV", "2000</string>\n<key>REV"),
+    ("SERVICE04", INFO, "com.googleusercontent.apps.1000", "com.googleusercontent.apps.9"),
+    ("SERVICE05", INFO, "fb100200", "fb100201"),
+    ("SERVICE05", MAIN, 'scheme="fb100200"', 'scheme="fb1"'),
+    ("SERVICE06", MAIN, "AIzax+", "YOUR_API_KEY"),
+    ("SERVICE06", MAIN, "1234567890~|~1234567890", "~x"),
+    ("SERVICE07", MAIN, "ca-app-pub-1234567890123456~1234567890", "ca-app-pub-3940256099942544~3347511713"),
+    ("SERVICE08", "web/.well-known/assetlinks.json", "org.lendspan.mossgate", "org.lendspan.moss"),
+    ("SERVICE08", "web/.well-known/apple-app-site-association", "org.lendspan.mossgate", "org.lendspan.moss"),
+    ("SERVICE09", RIGHTS, r"\t<key>aps-environment</key>\n.*\n", ""),
+    ("SERVICE10", RIGHTS, "go.lendspan.org", "went.lendspan.org"),
+    ("SERVICE10", MAIN, "go.lendspan.org", "went.lendspan.org"),
+    ("SERVICE11", "app/src/mossgate/google-services.json", "", "{ nope"),
+    ("VALUE01", PBX, "https://main.lendspan.org", "https://other.lendspan.org"),
+    ("VALUE02", NAME, 'setting = "SERVER"', 'setting = "SERVR"'),
+    ("VALUE03", NAME, r"\Z", "\n[values.days]\nvalue = 14\nplaces = [{ constant = 'days', file = 'lib/brand.dart' }]\n[flavors.mossgate.values]\ndays = 21\n"),
+    ("VALUE04", "brand/logo.txt", "a logo", "another logo"),
+    ("SIGN01", BUILD, r"    flavorDimensions", "    buildTypes { release { isDebuggable = true } }\n    flavorDimensions"),
+    ("SIGN01", MAIN, "<application ", '<application android:debuggable="true" '),
+    ("SIGN02", BUILD, r"    flavorDimensions", '    buildTypes { release { signingConfig = signingConfigs.getByName("debug") } }\n    flavorDimensions'),
+    ("SIGN03", BUILD, r"    flavorDimensions", '    signingConfigs { create("release") { storePassword = "geheim" } }\n    flavorDimensions'),
+    ("SIGN04", "web/.well-known/assetlinks.json", "(?s)(mossgate.*?)AB:AB", r"\1CD:AB"),
+    ("SIGN05", RIGHTS, "production", "development"),
+    ("LIST01", BUILD, "targetSdk = 35", "targetSdk = 33"),
+    ("LIST02", INFO, "Scan a tool’s label.", "TODO"),
+    ("LIST03", INFO, r"\t<key>ITSApp.*\n.*\n", ""),
+    ("ALLOW01", NAME, r"\Z", '\n[[allow]]\nrule = "NAME02"\nreason = "none"\n'),
+]  # fmt: skip
+FAMILIES = ["ids", "names", "versions", "flavors", "services", "values", "signing", "listing"]
+
+
+def codes(root: Path, *more: str) -> list[str]:
+    only = [word for name in FAMILIES for word in ("--only", name)]
+    done = onomaxis("check", root, "--json", *only, *more)
+    assert done.code in (0, 1), done.err
+    found = done.json["findings"]
+    assert done.code == any(item["severity"] == "error" for item in found)
+    for item in found:
+        assert item["at"] and all(place["file"] and (root / place["file"]).exists() for place in item["at"]), item
+    return [item["code"] for item in found]
+
+
+def test_a_clean_project(tmp_path: Path) -> None:
+    """Every rule is looked at, none speaks; a note that all is well."""
+    root = files(tmp_path / "x", clean())
+    assert codes(root) == []
+    done = onomaxis("check", root, *[w for n in FAMILIES for w in ("--only", n)])
+    assert (done.code, done.out.strip()) == (0, "Nothing found: everything is as it should be.")
+
+
+@pytest.mark.parametrize("row", ROWS, ids=lambda row: f"{row[0]}-{row[1].rpartition('/')[2]}")
+def test_each_rule_speaks(tmp_path: Path, row: tuple[str, str, str | None, str]) -> None:
+    """One change to the clean project makes the rule speak; the identity file can allow it, with a reason."""
+    code, path, old, new = row
+    contents = clean()
+    if old:
+        changed = re.sub(old, new.replace("\\", "\\\\") if "\\1" not in new else new, contents[path])
+        assert changed != contents[path]
+        contents[path] = changed
+    elif old is None:
+        del contents[path]
+    else:
+        contents[path] = new
+    root = files(tmp_path / "x", contents)
+    found = codes(root)
+    assert code in found, found
+    if code != "ALLOW01":
+        text = (root / NAME).read_text() + f'\n[[allow]]\nrule = "{code}"\nreason = "meant so"\n'
+        (root / NAME).write_text(text)
+        assert code not in codes(root)
+
+
+@pytest.mark.parametrize(("code", "path", "old", "new"), [
+    ("ID02", "ios/Lendspan.xcodeproj/project.pbxproj", r'"\$\(LENDSPAN_BASE_ID\).widget"', "org.elsewhere.widget"),
+    ("VERSION01", "ios/LendspanNotices/Info.plist", r"\$\(CURRENT_PROJECT_VERSION\)", "40"),
+])  # fmt: skip
+def test_rules_about_embedded_products(tmp_path: Path, code: str, path: str, old: str, new: str) -> None:
+    """The demo's extensions are in step with the app until one is not."""
+    root = copy_demo(str(tmp_path / "x"))
+    assert code not in codes(root)
+    text = (root / path).read_text()
+    assert re.search(old, text), text
+    (root / path).write_text(re.sub(old, new, text))
+    assert code in codes(root)
+
+
+def test_every_rule_has_a_row() -> None:
+    """No rule stands without a test that makes it speak."""
+    from onomaxis.checks.families import FAMILIES as REGISTERED
+
+    rules = {rule.code for _, own in REGISTERED.values() for rule in own} - {"FLAVOR07"}
+    assert rules == {row[0] for row in ROWS} | {"ID02", "VERSION01"}
