@@ -57,9 +57,9 @@ LINK = """        <activity android:name=".Link" android:exported="true"><intent
         </intent-filter></activity>
         <meta-data android:name="com.google.android.gms.ads.APPLICATION_ID" android:value="ca-app-pub-1234567890123456~1234567890"/>
         <meta-data android:name="com.facebook.sdk.ApplicationId" android:value="100200"/>
-        <meta-data android:name="com.google.android.geo.API_KEY" android:value="AIzaKEY"/>
+        <meta-data android:name="com.google.android.geo.API_KEY" android:value="AIza@@"/>
         <provider android:name=".Files" android:authorities="${applicationId}.files"/>
-    </application>""".replace("KEY", "x" * 35)
+    </application>""".replace("@@", "x" * 35)
 MORE = """	<key>FacebookAppID</key>
 	<string>100200</string>
 	<key>ITSAppUsesNonExemptEncryption</key>
