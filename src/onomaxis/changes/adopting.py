@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterator, Mapping, Sequence
+from typing import Any
 
-from onomaxis.changes.branding import OWN_KEY, Subject
+from onomaxis.changes.branding import OWN_KEY, Subject, differences
+from onomaxis.identity.file import IdentityFile, read_identity
 from onomaxis.identity.schema import FLAVOR, FORMAT, WORD
 from onomaxis.model import same_flavor
 
@@ -116,3 +118,56 @@ def _bare(key: str) -> str:
 def _quoted(text: str) -> str:
     """Write a basic string (toml.io, "String"): JSON's escapes are a part of TOML's."""
     return json.dumps(text, ensure_ascii=False).replace("\x7f", "\\u007f")
+
+
+def refreshed(data: bytes, file: IdentityFile, subjects: Sequence[Subject]) -> bytes:
+    """Return the identity file with today's IDs, names and versions; comments, values and all else in it stay.
+
+    What differs alike on every platform is written where the flavor's own table is, else into the platform's.
+    """
+    import tomlkit
+
+    document = tomlkit.parse(data.decode("utf-8"))
+    for flavor in ("", *(f for f in _flavors(subjects) if any(same_flavor(f, name) for name in file.flavors))):
+        named = file.named(flavor) if flavor else ""
+        having = [s for s in subjects if not flavor or s.of(flavor)]
+        found = [item for s in having for item in differences(s, file.brand(named, s.platform), flavor)]
+        for key, locale in sorted({(item.key, item.locale) for item in found}):
+            _bring_up(document, ["flavors", named] if flavor else ["app"], having, flavor, key, locale)
+        if not flavor:  # what flavors inherit is read again
+            file = read_identity(file.path, tomlkit.dumps(document).encode("utf-8"))
+    text = tomlkit.dumps(document)
+    missing = [f for f in _flavors(subjects) if not any(same_flavor(f, name) for name in file.flavors)]
+    base_facts = {s.platform: _facts(s, "") for s in subjects}
+    locales = {s.platform: s.names("") for s in subjects}
+    for flavor in missing:
+        text += "\n".join(_flavor(subjects, flavor, base_facts, locales)) + "\n"
+    return text.encode("utf-8")
+
+
+def _bring_up(
+    document: Any, base: Sequence[str], having: Sequence[Subject], flavor: str, key: str, locale: str
+) -> None:
+    """Write one facet: once where all platforms say it alike, else into the table of each that says it."""
+    today = {s.platform: s.names(flavor).get(locale) if locale else s.text(flavor, key) for s in having}
+    texts = {platform: text for platform, text in today.items() if text is not None}
+    alike = len(set(texts.values())) == 1 and (len(texts) == len(today) or key == "code-package")
+    if alike:
+        _set(document, base, key, locale, next(iter(texts.values())))
+        return
+    for platform, text in texts.items():
+        _set(document, [*base, platform] if flavor else [platform], key, locale, text)
+
+
+def _set(document: Any, path: Sequence[str], key: str, locale: str, text: str) -> None:
+    """Write one key, making the tables on the way; a suffix beside it would be appended to it, and goes."""
+    import tomlkit
+
+    table = document
+    for part in (*path, *(["names"] if locale else [])):
+        if part not in table:
+            table[part] = tomlkit.table()
+        table = table[part]
+    table[locale or key] = text
+    if f"{key}-suffix" in table:
+        del table[f"{key}-suffix"]

@@ -6,8 +6,8 @@ import argparse
 import json
 import sys
 
-from onomaxis.changes.adopting import adopted
-from onomaxis.changes.branding import Subject, subjects
+from onomaxis.changes.adopting import adopted, refreshed
+from onomaxis.changes.branding import Subject, load_identity, subjects, subjects_of
 from onomaxis.changes.changeset import Changeset
 from onomaxis.cli.session import open_project
 from onomaxis.cli.settling import Change, settle
@@ -30,10 +30,16 @@ def execute(options: argparse.Namespace) -> int:
         raise InputError("there is no app here", file=str(tree.root), remedy="Give the folder of an app's project.")
     if tree.exists(NAME) and not options.again:
         raise RefusedError(
-            f"{NAME} is there already", remedy="Pass --again to write it anew from what the project is called today."
+            f"{NAME} is there already",
+            remedy="Pass --again to bring it up to what the project is called today; all else in it stays.",
         )
-    text = adopted(found, _needed(projects, names, found))
-    changes = Changeset(written=((NAME, text.encode("utf-8")),)).resolve(tree)
+    file = load_identity(tree)
+    if file is not None:
+        found = subjects_of(file, projects)
+        data = refreshed(tree.read(NAME) or b"", file, found)
+    else:
+        data = adopted(found, _needed(projects, names, found)).encode("utf-8")
+    changes = Changeset(written=((NAME, data),)).resolve(tree)
     nothing = f"Nothing to change: {NAME} says so already."
     flavors = sorted({flavor for subject in found for flavor in subject.flavors})
     apps = [

@@ -23,7 +23,22 @@ def build_parser() -> argparse.ArgumentParser:
     )
     parser.add_argument("--version", action="version", version=f"onomaxis {__version__}")
     commands = parser.add_subparsers(dest="command", metavar="COMMAND", required=True)
-    for add in (_survey, _rename, _renumber, _icons, _proof, _adopt, _stamp, _flavor, _check, _undo, _history, _demo):
+    for add in (
+        _survey,
+        _rename,
+        _renumber,
+        _icons,
+        _proof,
+        _adopt,
+        _stamp,
+        _flavor,
+        _check,
+        _fingerprint,
+        _ledger,
+        _undo,
+        _history,
+        _demo,
+    ):
         add(commands)
     return parser
 
@@ -133,7 +148,11 @@ def _renumber(commands: Commands) -> None:
     parser.add_argument(
         "--version", metavar="VERSION", help="a version, or which number of today's grows: major, minor or patch"
     )
-    parser.add_argument("--build", metavar="NUMBER", help="a build number, or +N: so many more than today's highest")
+    parser.add_argument(
+        "--build",
+        metavar="NUMBER",
+        help="a build number; +N: so many more than today's highest; next: the next that nobody has used",
+    )
     parser.add_argument("--flavor", metavar="F", default="", help="change only this flavor")
     parser.add_argument("--app", metavar="NAME", default="", help="the app to change, where there are several")
     parser.add_argument("--shared", action="store_true", help="write a version that libraries take theirs from, too")
@@ -239,7 +258,11 @@ def _adopt(commands: Commands) -> None:
     )
     _common(parser)
     parser.add_argument("--app", metavar="NAME", default="", help="the app to describe, where there are several")
-    parser.add_argument("--again", action="store_true", help="write the file anew where there is one already")
+    parser.add_argument(
+        "--again",
+        action="store_true",
+        help="bring a file that is there up to today; comments, values and all else in it stay",
+    )
     parser.add_argument("--schema", action="store_true", help="print the file's JSON Schema for editors, and no more")
     _writing(parser)
 
@@ -302,6 +325,39 @@ def _check(commands: Commands) -> None:
     parser.add_argument(
         "--as", dest="form", choices=("text", "json", "sarif"), default="text", help="form of the report"
     )
+
+
+def _fingerprint(commands: Commands) -> None:
+    parser = _parser(
+        commands,
+        "fingerprint",
+        "show a keystore's certificates, and which of the project's files name them",
+        "PKCS#12 and Java keystores. The password is asked for, or comes from the environment or a file.",
+    )
+    parser.add_argument("keystore", metavar="KEYSTORE", help="the keystore's file")
+    _common(parser)
+    parser.add_argument("--alias", metavar="NAME", default="", help="only this alias")
+    secret = parser.add_mutually_exclusive_group()
+    secret.add_argument("--password-env", metavar="NAME", default="", help="the environment variable that holds it")
+    secret.add_argument("--password-file", metavar="FILE", default="", help="the file whose first line it is")
+
+
+def _ledger(commands: Commands) -> None:
+    parser = _parser(commands, "ledger", "keep what was published: build numbers, IDs, fingerprints")
+    inner = parser.add_subparsers(dest="what", metavar="WHAT", required=True)
+    listing = _parser(inner, "list", "show what was published")
+    _common(listing)
+    adding = _parser(inner, "add", "add a row for each app as it is built now", "Write it after publishing.")
+    _common(adding)
+    adding.add_argument("--date", metavar="DATE", default="", help="the day, such as 2026-05-31 (default: today)")
+    adding.add_argument(
+        "--platform", choices=("android", "ios"), action="append", default=[], help="only this one (repeatable)"
+    )
+    adding.add_argument("--fingerprint", metavar="SHA256", default="", help="of the certificate it was signed with")
+    adding.add_argument("--app", metavar="NAME", default="", help="the app, where there are several")
+    _writing(adding)
+    for each in (listing, adding):
+        each.add_argument("--flavor", metavar="F", default="", help="only this flavor, or combination of flavors")
 
 
 def _undo(commands: Commands) -> None:

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import argparse
+from dataclasses import replace
 
+from onomaxis.changes.publishing import load_ledger, next_build
 from onomaxis.changes.renumbering import numbered
 from onomaxis.cli.rename import carry_out
 from onomaxis.cli.session import open_project
@@ -26,4 +28,6 @@ def execute(options: argparse.Namespace) -> int:
             "no number was given", remedy="Say --version (major, minor, patch or 2.5.0), --build (+1 or 42), or both."
         )
     survey = take_survey(open_project(options), wish.app)
+    if wish.build == "next":
+        wish = replace(wish, build=next_build(survey, load_ledger(survey.tree)))
     return carry_out(options, survey, numbered(survey, wish))

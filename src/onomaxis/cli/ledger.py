@@ -1,0 +1,52 @@
+"""``onomaxis ledger``: what was published, kept so that no build number is used twice."""
+
+from __future__ import annotations
+
+import argparse
+import datetime
+
+from onomaxis.changes.branding import load_identity
+from onomaxis.changes.changeset import Changeset
+from onomaxis.changes.flavoring import chosen_subjects
+from onomaxis.changes.publishing import COLUMNS, grown, load_ledger, new_rows
+from onomaxis.cli.output import make_console, print_json
+from onomaxis.cli.session import open_project
+from onomaxis.cli.settling import Change, settle
+from onomaxis.identity.schema import LEDGER
+
+
+def execute(options: argparse.Namespace) -> int:
+    """Run one of the two."""
+    return {"list": _list, "add": _add}[options.what](options)
+
+
+def _add(options: argparse.Namespace) -> int:
+    tree = open_project(options)
+    known = load_ledger(tree)
+    _, subjects = chosen_subjects(tree, load_identity(tree), options.app)
+    date = options.date or datetime.date.today().isoformat()
+    rows = new_rows(subjects, known, date, options.flavor, options.platform, options.fingerprint)
+    data = tree.read(LEDGER) if tree.exists(LEDGER) else None
+    changes = Changeset(written=((LEDGER, grown(data, rows)),)).resolve(tree)
+    said = [f"{row.platform} {row.flavor}".strip() + f": {row.id} {row.version} ({row.build})" for row in rows]
+    return settle(options, tree, Change(f"ledger: {len(rows)} published", changes, said))
+
+
+def _list(options: argparse.Namespace) -> int:
+    rows = load_ledger(open_project(options))
+    if options.flavor:
+        rows = tuple(row for row in rows if row.flavor.casefold() == options.flavor.casefold())
+    if options.json:
+        print_json({"published": [dict(zip(COLUMNS, row[:-1], strict=True)) for row in rows]})
+        return 0
+    from rich.table import Table
+
+    table = Table(box=None, pad_edge=False, header_style="bold")
+    for title in COLUMNS[:-1]:
+        table.add_column(title)
+    table.add_column("SHA-256")
+    for row in rows:
+        print_ = f"{row.fingerprint[:11]}…" if row.fingerprint else "–"
+        table.add_row(row.date, row.platform, row.flavor or "–", row.id, row.version, row.build, print_)
+    make_console(options).print(table if rows else "Nothing was published yet: onomaxis ledger add keeps it.")
+    return 0
