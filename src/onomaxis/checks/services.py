@@ -7,6 +7,7 @@ from collections.abc import Iterator, Mapping
 from fnmatch import fnmatchcase
 
 from onomaxis.changes.branding import Subject
+from onomaxis.changes.servicing import module_folder
 from onomaxis.checks.finding import Finding, Rule
 from onomaxis.checks.situation import Situation, at, called
 from onomaxis.projects.base import AppFacts, Fact
@@ -97,7 +98,7 @@ def check(situation: Situation) -> Iterator[Finding]:
 
 
 def _android(situation: Situation, subject: Subject, known: dict[tuple[str, str], ServiceFile]) -> Iterator[Finding]:
-    module = _module_folder(subject)
+    module = module_folder(subject)
     files = service_files(situation.tree, GOOGLE_ANDROID, module)
     for file in files:
         if file.fault:
@@ -117,19 +118,6 @@ def _android(situation: Situation, subject: Subject, known: dict[tuple[str, str]
             yield Finding(UNKNOWN, said, ((mine.path, mine.apps[0].line), *at(app.id)), flavor)
         else:
             known.setdefault(("android", flavor.casefold()), mine)
-
-
-def _module_folder(subject: Subject) -> str:
-    """Return the folder of an Android module: that of the script that owns the app's ID, else the project's."""
-    for app in subject.project.apps:
-        if app.module == subject.module:
-            for value in (app.id, app.icon):
-                file = value.place.file if value else ""
-                if file.endswith((".gradle", ".gradle.kts")):
-                    return parent(file)
-                if "/src/" in file:
-                    return file.partition("/src/")[0]
-    return subject.project.folder
 
 
 def _ios(situation: Situation, subject: Subject, known: dict[tuple[str, str], ServiceFile]) -> Iterator[Finding]:

@@ -279,6 +279,10 @@ def _stamp(commands: Commands) -> None:
         "--flavor", metavar="F", default="",
         help="become this flavor (a project whose build has no flavors), or bring only this one in step",
     )  # fmt: skip
+    parser.add_argument(
+        "--service", metavar="FILE", action="append", default=[],
+        help="a newly downloaded service file: put in its place if it knows the app (repeatable)",
+    )  # fmt: skip
     _writing(parser)
 
 
@@ -300,6 +304,11 @@ def _flavor(commands: Commands) -> None:
     adding.add_argument("--shown", metavar="TEXT", default="", help="its display name")
     adding.add_argument(
         "--platform", choices=("android", "ios"), action="append", default=[], help="only there (repeatable)"
+    )
+    adding.add_argument("--art", metavar="FILE", default="", help="SVG or PNG that its icons are drawn from")
+    adding.add_argument("--background", metavar="FILE|COLOR", default="", help="ground of its icons")
+    adding.add_argument(
+        "--service", metavar="FILE", action="append", default=[], help="its service file (repeatable)"
     )
     _writing(adding)
     retiring = _parser(inner, "retire", "remove what belongs to a flavor alone")

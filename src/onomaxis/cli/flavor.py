@@ -6,13 +6,18 @@ import argparse
 from collections.abc import Sequence
 from typing import Any
 
+from onomaxis.brands.stamp import put_services
 from onomaxis.changes.branding import load_identity
 from onomaxis.changes.flavoring import FlavorWish, chosen_subjects, flavor_title, plan_flavor, plan_retirement
 from onomaxis.changes.matrix import Cell, Row, flavor_matrix
+from onomaxis.changes.stamping import Stamping
+from onomaxis.cli.icons import drawing
 from onomaxis.cli.output import make_console, print_json
 from onomaxis.cli.session import open_project
 from onomaxis.cli.settling import Change, settle
+from onomaxis.cli.stamp import service_files
 from onomaxis.icons.present import has_own_icon
+from onomaxis.survey.survey import read_projects
 
 _LABELS = {"android": "Android", "ios": "iOS"}
 
@@ -28,9 +33,27 @@ def _add(options: argparse.Namespace) -> int:
         options.name, options.id, options.id_suffix, options.shown, options.app, tuple(options.platform)
     )
     stamping = plan_flavor(tree, wish)
+    _, meant = chosen_subjects(stamping.tree, load_identity(stamping.tree), options.app)
+    put_services(stamping, meant, service_files(options.service), options.name)
+    if options.art:
+        _draw(options, stamping, [subject.project.folder for subject in meant])
     nothing = f"Nothing to change: every platform has flavor {options.name}."
     change = Change(flavor_title(options.name), stamping.changes, stamping.summary, stamping.notes, nothing)
     return settle(options, tree, change)
+
+
+def _draw(options: argparse.Namespace, stamping: Stamping, folders: list[str]) -> None:
+    """Draw the new flavor's icons."""
+    from onomaxis.icons.layers import IconWish
+    from onomaxis.icons.plan import plan_icons
+
+    apps = tuple(folder for folder in dict.fromkeys(folders) if folder)
+    layered = {"foreground": options.art} if options.background else {"art": options.art}
+    wish = IconWish(**layered, background=options.background, flavor=options.name, apps=apps)
+    with drawing(options) as tick:
+        plan = plan_icons(stamping.tree, read_projects(stamping.tree), [wish], tick)
+    stamping.do(plan.changes, 0, (f"{item.file or 'art'}: {item.message}" for item in plan.warnings))
+    stamping.summary.append(f"{options.name} icons: {len(plan.images)} pictures")
 
 
 def _retire(options: argparse.Namespace) -> int:

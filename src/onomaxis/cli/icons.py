@@ -65,7 +65,7 @@ def execute(options: argparse.Namespace) -> int:
     tree = open_project(options)
     projects = read_projects(tree)
     wishes = wishes_of(options, sorted({home.flavor for p in projects for home in p.icons if home.flavor}))
-    with _drawing(options) as tick:
+    with drawing(options) as tick:
         plan = plan_icons(tree, projects, wishes, tick)
     if options.dry_run:
         if options.json:
@@ -93,7 +93,7 @@ def execute(options: argparse.Namespace) -> int:
 
 
 @contextmanager
-def _drawing(options: argparse.Namespace) -> Iterator[Tick | None]:
+def drawing(options: argparse.Namespace) -> Iterator[Tick | None]:
     """Show how much is drawn, on a terminal. The bar has no thread of its own: helpers are forked meanwhile."""
     if options.quiet or options.json or not sys.stderr.isatty():
         yield None

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import argparse
+from collections.abc import Sequence
+from pathlib import Path
 
+from onomaxis.brands.stamp import stamp
 from onomaxis.changes.branding import required_identity
-from onomaxis.changes.stamping import Stamping, stamp_identity
-from onomaxis.changes.valuing import stamp_values
+from onomaxis.cli.icons import drawing
 from onomaxis.cli.session import open_project
 from onomaxis.cli.settling import Change, settle
 from onomaxis.errors import InputError
@@ -19,12 +21,22 @@ def execute(options: argparse.Namespace) -> int:
     tree = open_project(options)
     file = required_identity(tree)
     flavor = known_flavor(file, options.flavor)
-    stamping = Stamping(tree)
-    stamp_identity(stamping, file, flavor)
-    stamp_values(stamping, file, flavor)
+    with drawing(options) as tick:
+        stamping = stamp(tree, flavor, service_files(options.service), tick)
     nothing = f"Nothing to change: the project is as {file.path} says."
     title = f"stamp: {flavor or file.path}"
     return settle(options, tree, Change(title, stamping.changes, stamping.summary, stamping.notes, nothing))
+
+
+def service_files(paths: Sequence[str]) -> list[tuple[str, bytes]]:
+    """Read newly downloaded service files. Raises InputError for one that cannot be read."""
+    found = []
+    for path in paths:
+        try:
+            found.append((path, Path(path).read_bytes()))
+        except OSError as error:
+            raise InputError(f"the service file cannot be read: {error.strerror}", file=path) from None
+    return found
 
 
 def known_flavor(file: IdentityFile, flavor: str) -> str:

@@ -1,0 +1,1 @@
+"""A brand put on a project whole: identity, values, service files, icons, launch screens, in one change."""
