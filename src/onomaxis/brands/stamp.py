@@ -15,7 +15,7 @@ from onomaxis.errors import InputError
 from onomaxis.identity.file import Brand, IdentityFile, Said
 from onomaxis.model import same_flavor
 from onomaxis.projects.base import Draft, Project
-from onomaxis.survey.survey import read_projects
+from onomaxis.survey.survey import read_projects, umbrella_of
 from onomaxis.tree import Tree, inside, join, parent
 
 Tick = Callable[[int, int], None]
@@ -41,12 +41,11 @@ def stamp(
     stamping = Stamping(tree)
     stamp_identity(stamping, file, flavor)
     stamp_values(stamping, file, flavor)
-    projects = read_projects(stamping.tree)
-    subjects = subjects_of(file, projects)
+    subjects = subjects_of(file, read_projects(stamping.tree))
     dressed = list(_dressed(file, subjects, flavor))
     _services(stamping, file, subjects, dressed, services, flavor)
     _launch(stamping, file, dressed)
-    _icons(stamping, file, projects, dressed, tick)
+    _icons(stamping, file, dressed, tick)
     return stamping
 
 
@@ -132,16 +131,12 @@ def _launch(stamping: Stamping, file: IdentityFile, dressed: Sequence[Dress]) ->
 # -- icons
 
 
-def _icons(
-    stamping: Stamping, file: IdentityFile, projects: list[Project], dressed: Sequence[Dress], tick: Tick | None
-) -> None:
+def _icons(stamping: Stamping, file: IdentityFile, dressed: Sequence[Dress], tick: Tick | None) -> None:
     """Draw the icon sets of the app and of every flavor with art of its own."""
     from onomaxis.icons.layers import IconWish
     from onomaxis.icons.plan import plan_icons
 
     wishes: dict[IconWish, None] = {}
-    shipped = {(p.folder, app.module) for p in projects for app in p.apps if p.platform in ("android", "ios")}
-    apps = tuple(dict.fromkeys(item.subject.project.folder for item in dressed if item.subject.project.folder))
     for item in dressed:
         said = item.brand.icon
         if not said or not _differs(file, item, "icon"):
@@ -149,15 +144,28 @@ def _icons(
         files = {key.replace("-", "_"): _art(stamping.tree, file, value) for key, value in said.items()}
         others = [d for d in dressed if same_flavor(d.built, item.built) and d.brand.icon != said]
         only = (item.subject.platform,) if others else ()
-        meant = apps if len(shipped) > len({id(d.subject) for d in dressed}) else ()
-        wishes[replace(IconWish(platforms=only, apps=meant, flavor=item.built), **files)] = None  # type: ignore[arg-type]
+        wishes[replace(IconWish(platforms=only, flavor=item.built), **files)] = None  # type: ignore[arg-type]
     if not wishes:
         return
-    projects = read_projects(stamping.tree)
+    projects = _beside(read_projects(stamping.tree), [item.subject for item in dressed])
     plan = plan_icons(stamping.tree, projects, list(wishes), tick)
-    stamping.do(plan.changes, 0, (f"{w.file or 'art'}: {w.message}" for w in plan.warnings))
+    told = [warning for warning in plan.warnings if warning.code != "flavor-keeps"]
+    stamping.do(plan.changes, 0, (f"{warning.file or 'art'}: {warning.message}" for warning in told))
     if plan.changes:
         stamping.summary.append(f"icons: {len(plan.changes)} files")
+
+
+def _beside(projects: Sequence[Project], subjects: Sequence[Subject]) -> list[Project]:
+    """Return the projects of some apps, and what stands with them below the same framework's project."""
+    keys = {subject.project.key for subject in subjects}
+    above = [umbrella_of(projects, subject.project) for subject in subjects]
+    shared = {item.key for item in above if item is not None}
+
+    def mine(project: Project) -> bool:
+        over = umbrella_of(projects, project)
+        return project.key in keys | shared or (over is not None and over.key in shared)
+
+    return [project for project in projects if mine(project)]
 
 
 def _art(tree: Tree, file: IdentityFile, said: Said) -> str:

@@ -6,7 +6,7 @@ import re
 from collections import defaultdict
 from collections.abc import Iterator
 
-from onomaxis.changes.branding import differences
+from onomaxis.changes.branding import Difference, differences
 from onomaxis.checks.finding import Finding, Rule
 from onomaxis.checks.situation import Situation, at, called
 from onomaxis.errors import InputError
@@ -105,19 +105,22 @@ def said_otherwise(situation: Situation, keys: tuple[str, ...], rule: Rule) -> I
         return
     for subject in situation.named:
         flavors = [f for f in subject.flavors if file.named(f) in file.flavors]
+        alike: dict[tuple[object, ...], list[Difference]] = defaultdict(list)
         for flavor in (*([""] if subject.of("") or not subject.flavors else []), *flavors):
             brand = file.brand(file.named(flavor) if flavor else "", subject.platform)
             for item in differences(subject, brand, flavor):
-                if item.key not in keys:
-                    continue
-                value = (
-                    subject.value(flavor, "name" if item.key == "names" else item.key)
-                    if item.key in _VALUES
-                    else None
-                )
-                label = f"{item.key} {item.locale}".strip()
-                message = f"{called(subject.platform, flavor)}: {label} is “{item.today or ''}”, not “{item.wanted}”"
-                yield Finding(rule, message, ((file.path, item.line), *at(value)), flavor)
+                if item.key in keys:
+                    alike[item.key, item.locale, item.line, item.today, item.wanted].append(item)
+        for items in alike.values():
+            item = items[0]
+            key = "name" if item.key == "names" else item.key
+            value = subject.value(item.flavor, key) if key in _VALUES else None
+            label = f"{item.key} {item.locale}".strip()
+            more = f" and {len(items) - 1} more" if len(items) > 1 else ""
+            who = f"{called(subject.platform, item.flavor)}{more}"
+            message = f"{who}: {label} is “{item.today or ''}”, not “{item.wanted}”"
+            of = item.flavor if len(items) == 1 else ""
+            yield Finding(rule, message, ((file.path, item.line), *at(value)), of)
 
 
 _VALUES = ("id", "name", "version", "build")

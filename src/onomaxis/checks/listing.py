@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterator
 
 from onomaxis.checks.finding import Finding, Rule
-from onomaxis.checks.situation import Situation, called
+from onomaxis.checks.situation import Situation, whose
 
 # Google Play, "Target API level requirements": new apps and updates from 31 August 2025 on.
 LOWEST_TARGET = 35
@@ -36,15 +36,13 @@ def check(situation: Situation) -> Iterator[Finding]:
     for subject in situation.subjects:
         for flavor in situation.flavored(subject):
             facts = situation.facts(subject, flavor)
-            who = called(subject.platform, flavor)
             target = facts.switches.get("target-sdk")
             if target and target.text.isdecimal() and int(target.text) < LOWEST_TARGET:
-                yield Finding(TARGET, f"{who}: targetSdk {target.text}", ((target.file, target.line),))
+                yield Finding(TARGET, f"targetSdk {target.text}", ((target.file, target.line),))
             for key, fact in facts.keys.items():
                 if _PURPOSE.match(key) and _EMPTY.match(fact.text):
-                    yield Finding(
-                        PURPOSE, f"{who}: {key} is “{fact.text.strip()}”", ((fact.file, fact.line),), flavor
-                    )
+                    said = f"{key} is “{fact.text.strip()}”"
+                    yield Finding(PURPOSE, said, ((fact.file, fact.line),), whose(flavor, fact.file))
             listed = subject.platform == "ios" and facts.where.file.endswith(".plist")
             if listed and "ITSAppUsesNonExemptEncryption" not in facts.keys:
-                yield Finding(EXPORT, who, ((facts.where.file, facts.where.line),))
+                yield Finding(EXPORT, subject.module, ((facts.where.file, facts.where.line),))

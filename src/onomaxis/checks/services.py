@@ -9,7 +9,7 @@ from fnmatch import fnmatchcase
 from onomaxis.changes.branding import Subject
 from onomaxis.changes.servicing import module_folder
 from onomaxis.checks.finding import Finding, Rule
-from onomaxis.checks.situation import Situation, at, called
+from onomaxis.checks.situation import PLATFORM_NAMES, Situation, at, called, whose
 from onomaxis.projects.base import AppFacts, Fact
 from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS, ServiceFile, for_variant, link_files, service_files
 from onomaxis.tree import parent
@@ -107,8 +107,7 @@ def _android(situation: Situation, subject: Subject, known: dict[tuple[str, str]
         if app.module != subject.module or app.id is None:
             continue
         parts = [flavor for flavor in subject.flavors if app.flavor.casefold().startswith(flavor.casefold())]
-        names = dict.fromkeys([app.flavor, *parts, ""])
-        mine = next((found for name in names if (found := for_variant(files, module, name, "release"))), None)
+        mine = for_variant(files, module, [app.flavor, *parts], "release")
         flavor = next(iter(parts), app.flavor)
         if mine is None:
             yield Finding(MISSING, f"{called('android', app.flavor)} ({app.id.text})", at(app.id), flavor)
@@ -160,25 +159,24 @@ def _spot(fact: Fact) -> tuple[str, int]:
 def _declared(situation: Situation, subject: Subject, flavor: str) -> Iterator[Finding]:
     """Check the IDs, keys and switches that a flavor declares."""
     facts = situation.facts(subject, flavor)
-    who = called(subject.platform, flavor)
     for key, form in _DERIVED:
         declared = facts.keys.get(key)
         wanted = form.format(declared.text) if declared else ""
         near = [item for item in facts.schemes if item.text.startswith(form.format("")) and item.text[2:].isdigit()]
         if declared and near and all(item.text != wanted for item in near):
-            said = f"{who}: the scheme is {near[0].text}, the app ID asks for {wanted}"
-            yield Finding(DERIVED, said, (_spot(near[0]), _spot(declared)), flavor)
+            said = f"{PLATFORM_NAMES[subject.platform]}: the scheme is {near[0].text}, the app ID asks for {wanted}"
+            yield Finding(DERIVED, said, (_spot(near[0]), _spot(declared)), whose(flavor, near[0].file))
     for key, pattern in _KEYS.items():
         fact = facts.keys.get(key)
         if fact and (_PLACEHOLDER.match(fact.text) or (pattern and not re.fullmatch(pattern, fact.text))):
-            yield Finding(KEY, f"{who}: {key} is “{_hidden(fact.text)}”", (_spot(fact),), flavor)
+            yield Finding(KEY, f"{key} is “{_hidden(fact.text)}”", (_spot(fact),), whose(flavor, fact.file))
     for key in _ADS:
         fact = facts.keys.get(key)
         if fact and fact.text.startswith(_TEST_PUBLISHER):
-            yield Finding(TEST_ADS, f"{who}: {key} is the SDK's test ID", (_spot(fact),), flavor)
+            yield Finding(TEST_ADS, f"{key} is the SDK's test ID", (_spot(fact),), whose(flavor, fact.file))
         elif fact and not _AD_FORM.match(fact.text):
-            yield Finding(KEY, f"{who}: {key} is “{_hidden(fact.text)}”", (_spot(fact),), flavor)
-    yield from _push(facts, who, flavor)
+            yield Finding(KEY, f"{key} is “{_hidden(fact.text)}”", (_spot(fact),), whose(flavor, fact.file))
+    yield from _push(facts, subject.module)
 
 
 def _hidden(text: str) -> str:
@@ -186,11 +184,11 @@ def _hidden(text: str) -> str:
     return text if len(text) <= 12 or _PLACEHOLDER.match(text) else f"{text[:6]}…"
 
 
-def _push(facts: AppFacts, who: str, flavor: str) -> Iterator[Finding]:
+def _push(facts: AppFacts, target: str) -> Iterator[Finding]:
     asked = facts.switches.get("remote-notification")
     if asked and "push" not in facts.switches:
         spots = (_spot(asked), _spot(facts.switches.get("entitlements", facts.where)))
-        yield Finding(PUSH, who, spots, flavor)
+        yield Finding(PUSH, target, spots)
 
 
 def _hosts(situation: Situation) -> Iterator[Finding]:

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 from onomaxis.checks.finding import Finding, Rule
-from onomaxis.checks.situation import Situation, called
+from onomaxis.checks.situation import Situation, called, whose
 from onomaxis.projects.services import link_files
 
 _SIGN = "developer.android.com, Sign your app"
@@ -35,6 +35,12 @@ ENTITLEMENT = Rule(
     "Apple, APS Environment Entitlement",
 )  # fmt: skip
 RULES = (DEBUGGABLE, DEBUG_KEY, PASSWORD, FINGERPRINT, ENTITLEMENT)
+_SWITCHES: tuple[tuple[str, Rule, Callable[[str], bool]], ...] = (
+    ("debuggable", DEBUGGABLE, lambda text: text == "true"),
+    ("signing", DEBUG_KEY, lambda text: "debug" in text.lower()),
+    ("password", PASSWORD, lambda text: True),
+    ("push", ENTITLEMENT, lambda text: text == "development"),
+)
 
 
 def check(situation: Situation) -> Iterator[Finding]:
@@ -42,19 +48,11 @@ def check(situation: Situation) -> Iterator[Finding]:
     for subject in situation.subjects:
         for flavor in situation.flavored(subject):
             switches = situation.facts(subject, flavor).switches
-            who = called(subject.platform, flavor)
-            fact = switches.get("debuggable")
-            if fact and fact.text == "true":
-                yield Finding(DEBUGGABLE, who, ((fact.file, fact.line),), flavor)
-            fact = switches.get("signing")
-            if fact and "debug" in fact.text.lower():
-                yield Finding(DEBUG_KEY, f"{who}: {fact.text}", ((fact.file, fact.line),), flavor)
-            fact = switches.get("password")
-            if fact:
-                yield Finding(PASSWORD, who, ((fact.file, fact.line),))
-            fact = switches.get("push")
-            if fact and fact.text == "development":
-                yield Finding(ENTITLEMENT, who, ((fact.file, fact.line),), flavor)
+            for name, rule, bad in _SWITCHES:
+                fact = switches.get(name)
+                if fact and bad(fact.text):
+                    said = f"{subject.module}: {fact.text}" if fact.text else subject.module
+                    yield Finding(rule, said, ((fact.file, fact.line),), whose(flavor, fact.file))
     yield from _fingerprints(situation)
 
 

@@ -82,6 +82,11 @@ def called(platform: str, flavor: str) -> str:
     return f"{PLATFORM_NAMES.get(platform, platform)} {flavor}".strip()
 
 
+def whose(flavor: str, file: str) -> str:
+    """Return the flavor that a finding is about: none, where the file is not the flavor's own."""
+    return flavor if flavor and flavor.casefold() in file.casefold() else ""
+
+
 def of_flavor(subjects: Sequence[Subject], platform: str, flavor: str) -> bool:
     """Tell whether a platform's build knows a flavor."""
     return any(s.platform == platform and any(same_flavor(flavor, f) for f in s.flavors) for s in subjects)

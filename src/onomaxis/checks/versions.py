@@ -84,7 +84,8 @@ def _form(version: Value | None, build: Value | None, ios: bool, flavor: str) ->
 
 
 def _published(situation: Situation, platform: str, app: ShippedApp) -> Iterator[Finding]:
-    rows = mine(situation.ledger, platform, app.flavor)
+    named = not situation.named or any(s.platform == platform and app in s.project.apps for s in situation.named)
+    rows = mine(situation.ledger, platform, app.flavor) if named else []
     if not rows or app.id is None:
         return
     last: Published = rows[-1]

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import argparse
+import os
 from pathlib import Path
 
-from onomaxis.cli import history, icons, proof, rename, survey, undo
+from onomaxis.cli import check, fingerprint, flavor, history, proof, rename, stamp, survey, undo
 from onomaxis.cli.arguments import parse
 from onomaxis.cli.output import make_console, print_diff, print_json, say
-from onomaxis.demo import copy_demo
+from onomaxis.demo import KEYSTORE, PASSWORD, copy_demo
 from onomaxis.survey.survey import take_survey
 from onomaxis.tree import Tree
 
@@ -28,20 +29,13 @@ _WISH = (
     "--groups",
     "rewrite",
 )
-_NEXT = ("--app", "org.lendspan.toolshed")
-_ICONS = (*_NEXT, "--foreground", "art/ladder-foreground.svg", "--background", "#7A3E2B")
-_FLAVORS = ("alderbank", "mossgate", "pennywick")
-_FLAVOR_ICONS = (*_NEXT, "--foreground", "art/{flavor}.svg", "--background", "#F4ECD8", "--platform", "android")
 _SHOWN_DIFF = 28
-
-
-def _art(target: Path, words: tuple[str, ...]) -> list[str]:
-    return [str(target / word) if word.startswith("art/") else word for word in words]
+_SECRET = "LENDSPAN_PASSWORD"
 
 
 def execute(options: argparse.Namespace) -> int:
     """Run the command."""
-    target = copy_demo(options.folder, counter=True)
+    target = copy_demo(options.folder, counter=True, brands=True)
     if options.json:
         print_json({"folder": str(target), "survey": survey.as_document(take_survey(Tree.open(target)))})
         return 0
@@ -50,7 +44,7 @@ def execute(options: argparse.Namespace) -> int:
 
 
 def walk(options: argparse.Namespace, target: Path) -> None:
-    """Show survey, preview, rename, survey again, icons, their proof, undo."""
+    """Show the main job: one name for another, taken back; then many flavors from one identity file."""
     common = ["--no-color"] if options.no_color else []
     said = " ".join(word if " " not in word else f"'{word}'" for word in _WISH)
 
@@ -64,29 +58,46 @@ def walk(options: argparse.Namespace, target: Path) -> None:
         console.print()
 
     say(options, f"The demo project was copied to {target}")
-    step(1, "What is the app called, and where is that written?", "survey")
-    survey.execute(parse(["survey", str(target), *common]))
-    step(2, "What would change for another name? (the beginning of the diff)", f"rename {said} --dry-run")
+    step(1, "What is the app on the counter's tablet called, and where is that written?", "survey counter")
+    survey.execute(parse(["survey", str(target / "counter"), *common]))
+    step(
+        2,
+        "What would change if Lendspan were called Tool Shed? (the beginning of the diff)",
+        f"rename {said} --dry-run",
+    )
     _preview(options, target, common)
     step(3, "Change it.", f"rename {said}")
     rename.execute(parse(["rename", str(target), *_WISH, "--yes", *common]))
-    step(4, "What is it called now?", "survey")
-    survey.execute(parse(["survey", str(target), *common]))
-    step(5, "Draw the new icon into every slot of both platforms.", f"icons {' '.join(_ICONS)}")
-    icons.execute(parse(["icons", str(target), *_art(target, _ICONS), "--yes", *common]))
-    flavors = [word for name in _FLAVORS for word in ("--flavor", name)]
-    step(6, "Each neighbourhood gets an icon of its own.", f"icons {' '.join((*_FLAVOR_ICONS, *flavors))}")
-    icons.execute(parse(["icons", str(target), *_art(target, _FLAVOR_ICONS), *flavors, "--yes", *common]))
+    step(4, "Take it back.", "undo")
+    undo.execute(parse(["undo", str(target), "--yes", *common]))
+    step(5, "Three neighbourhoods, three platforms, edited by hand: is it ready to be published?", "check")
+    check.execute(parse(["check", str(target), *common]))
+    step(6, "Make it say what the identity file says: names, values, service files, icons.", "stamp")
+    stamp.execute(parse(["stamp", str(target), "--yes", *common]))
+    step(7, "And the app on the counter.", "stamp counter")
+    stamp.execute(parse(["stamp", str(target / "counter"), "--yes", *common]))
+    step(8, "Is it right now?", "check")
+    check.execute(parse(["check", str(target), *common]))
+    step(9, "What is each neighbourhood called on each platform?", "flavor list")
+    flavor.execute(parse(["flavor", "list", str(target), *common]))
+    step(
+        10,
+        "Which files trust the key that releases are signed with?",
+        f"fingerprint {KEYSTORE} --password-env {_SECRET}",
+    )
+    os.environ[_SECRET] = PASSWORD
+    key = str(target / KEYSTORE)
+    fingerprint.execute(parse(["fingerprint", key, str(target), "--password-env", _SECRET, *common]))
     picture = target.parent / "icon-proof.png"
-    step(7, "How does it look on launchers, settings and stores?", f"proof --out {picture.name}")
+    step(11, "How do the icons look on launchers, settings and stores?", f"proof --out {picture.name}")
     proof.execute(parse(["proof", str(target), "--out", str(picture), *common]))
-    step(8, "Take all of it back.", "undo")
-    for _ in range(3):
-        undo.execute(parse(["undo", str(target), "--yes", *common]))
+    step(12, "Take all of it back.", "undo")
+    undo.execute(parse(["undo", str(target), "--yes", *common]))
     history.execute(parse(["history", str(target), *common]))
     say(
         options,
         f"\nTry next:\n  cd {target}\n  onomaxis survey --all\n"
+        "  onomaxis flavor add oakhollow counter --shown 'Oak Hollow Counter'\n"
         "  onomaxis rename --app org.lendspan.counter --id org.lendspan.desk --dry-run",
     )
 

@@ -13,10 +13,16 @@ ART = Path(__file__).parent / "lendspan" / "art"
 """The art of the demo: a ladder on a green ground, and the ladder alone."""
 
 
-def copy_demo(folder: str | None, counter: bool = False) -> Path:
+FLAVORS = ("alderbank", "mossgate", "pennywick")
+KEYSTORE, PASSWORD = "keys/release.p12", "lendspan"
+
+
+def copy_demo(folder: str | None, counter: bool = False, brands: bool = False) -> Path:
     """Copy the demo project into *folder* (default: a new one for temporary files); return where it stands.
 
     With *counter* a second app stands beside the native pair: the tablet on the counter, in the layout of Flutter.
+    With *brands* both are white-labelled for three neighbourhoods on every platform, with an identity file, service
+    files, a keystore and some of the faults that creep in by hand.
 
     Raises InputError when the folder exists and holds something.
     """
@@ -28,10 +34,19 @@ def copy_demo(folder: str | None, counter: bool = False) -> Path:
             raise InputError(
                 "the folder exists and is not empty", file=folder, remedy="Give the name of a new folder."
             )
-    for name, place in (("lendspan", target), *((("counter", target / "counter"),) if counter else ())):
-        with resources.as_file(resources.files("onomaxis.demo") / name) as source:
-            try:
-                shutil.copytree(source, place, dirs_exist_ok=True)
-            except OSError as error:
-                raise InputError(f"cannot write here: {error.strerror}", file=str(place)) from None
+    _copy("lendspan", target)
+    if counter or brands:
+        _copy("counter", target / "counter")
+    if brands:
+        from onomaxis.demo.brandmaking import white_label
+
+        white_label(target, lambda: _copy("brands", target))
     return target
+
+
+def _copy(name: str, place: Path) -> None:
+    with resources.as_file(resources.files("onomaxis.demo") / name) as source:
+        try:
+            shutil.copytree(source, place, dirs_exist_ok=True)
+        except OSError as error:
+            raise InputError(f"cannot write here: {error.strerror}", file=str(place)) from None

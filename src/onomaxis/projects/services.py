@@ -115,15 +115,21 @@ def service_files(tree: Tree, name: str, folder: str) -> list[ServiceFile]:
     return [read_service(path, tree.read(path) or b"") for path in tree.named(name) if path.startswith(inside)]
 
 
-def for_variant(files: Sequence[ServiceFile], module: str, flavor: str, build_type: str) -> ServiceFile | None:
-    """Return the file that a variant of an Android module is built with: the most special place that has one."""
+def for_variant(
+    files: Sequence[ServiceFile], module: str, flavors: Sequence[str], build_type: str
+) -> ServiceFile | None:
+    """Return the file that a variant of an Android module is built with: the most special place that has one.
+
+    *flavors* are the combination's name and its flavors, the winning one first.
+    """
     capital = build_type[:1].upper() + build_type[1:]
-    folders = [f"src/{build_type}", ""]
-    if flavor:
-        own = (f"src/{flavor}{capital}", f"src/{flavor}/{build_type}", f"src/{build_type}/{flavor}", f"src/{flavor}")
-        folders = [*own, *folders]
+    forms = ("src/{0}{1}", "src/{0}/{2}", "src/{2}/{0}", "src/{0}")
+    folders = [form.format(flavor, capital, build_type) for flavor in flavors if flavor for form in forms]
     known = {file.path: file for file in files}
-    paths = (join(join(module, folder) if folder else module, GOOGLE_ANDROID) for folder in folders)
+    paths = (
+        join(join(module, folder) if folder else module, GOOGLE_ANDROID)
+        for folder in [*folders, f"src/{build_type}", ""]
+    )
     return next((known[path] for path in paths if path in known), None)
 
 

@@ -17,6 +17,7 @@ from onomaxis.formats.escapes import encode
 from onomaxis.formats.jsonc import JsonDocument, Node, parse_json
 from onomaxis.formats.openstep import opening
 from onomaxis.formats.plist import Plist, parse_plist
+from onomaxis.formats.xcconfig import parse_xcconfig
 from onomaxis.formats.xml import Element, text_span
 from onomaxis.model import Edit, Place, Value, same_flavor
 from onomaxis.projects.base import Draft, Spot, place
@@ -25,7 +26,7 @@ from onomaxis.projects.ios.project_file import Configuration, Target, flavor_of
 from onomaxis.projects.ios.settings import Table, Undefined
 from onomaxis.projects.ios.targets import TargetReader
 from onomaxis.projects.places.spots import gone, literal_spot, refusing
-from onomaxis.tree import join
+from onomaxis.tree import join, parent
 
 _LEVELS = {"ios": "IPHONEOS_DEPLOYMENT_TARGET", "families": "TARGETED_DEVICE_FAMILY"}
 _REFERENCE = re.compile(r"\$[({](\w+)[)}]\Z")
@@ -107,6 +108,13 @@ class ApplePlaces:
 
     def _own_setting(self, name: str, mine: Sequence[Configuration], text: str) -> Draft:
         """Write a setting into a flavor's own configurations."""
+        own = self._own_file(name, mine)
+        if own:
+            parsed = parse_xcconfig(self.reader.tree.read(own) or b"")
+            at, before, after = parsed.opening(name)
+            text = f"{before}{encode('xcconfig', text)}{after}"
+            spot = parsed.source.offset(at)
+            return Draft(edits=[Edit(own, spot, spot, parsed.source.raw(text), name)])
         draft = Draft()
         project = self.reader.project
         source = project.document.source
@@ -124,6 +132,17 @@ class ApplePlaces:
             new = source.raw(f"{before}{encode('openstep', text)}{after}")
             draft.edits.append(Edit(project.path, source.offset(at), source.offset(at), new, name))
         return draft
+
+    def _own_file(self, name: str, mine: Sequence[Configuration]) -> str:
+        """Return the configuration file that is a flavor's own, where the setting comes from such files at all."""
+        for item in mine:
+            value = self._resolved(name, item)
+            if value is None or not value.place.file.endswith(".xcconfig"):
+                return ""
+        bases = [self.reader.project.project_configurations.get(item.name) for item in mine]
+        files = {join(parent(b.base), f"{flavor_of(b.name)}.xcconfig") for b in bases if b is not None and b.base}
+        found = files.pop() if len(files) == 1 else ""
+        return found if found and self.reader.tree.exists(found) else ""
 
     # -- property lists
 

@@ -1,0 +1,4 @@
+/// What differs per neighbourhood.
+class Brand {
+  static const String server = 'https://lend.lendspan.org';
+}
