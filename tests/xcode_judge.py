@@ -150,3 +150,44 @@ def _references(path: Path, projects: dict[Path, dict]) -> None:
         assert target["name"] == name, (path, target["name"], name)
         reference = whole["objects"].get(target.get("productReference", ""), {})
         assert not product or reference.get("path", product) == product, (path, reference, product)
+
+
+def resolved(project: Path, target: str, configuration: str, key: str) -> str:
+    """Return a build setting as the build would see it: target, project and its configuration file, references filled.
+
+    A reader of its own: it knows no conditions and no operators, which the projects of the tests do not use here.
+    """
+    objects = read_project(project / "project.pbxproj")["objects"]
+    root = next(node for node in objects.values() if node["isa"] == "PBXProject")
+    mine = next(node for node in objects.values() if node["isa"] == "PBXNativeTarget" and node["name"] == target)
+    levels: list[dict[str, str]] = [{"TARGET_NAME": target, "PRODUCT_NAME": target}]
+    for node in (root, mine):
+        names = objects[node["buildConfigurationList"]]["buildConfigurations"]
+        chosen = next(objects[name] for name in names if objects[name]["name"] == configuration)
+        base = objects.get(chosen.get("baseConfigurationReference", ""), {})
+        if base:
+            found = [path for path in project.parent.rglob(Path(base["path"]).name) if str(path).endswith(base["path"])]
+            levels.append(_settings_file(found[0]) if found else {})
+        levels.append({k: v for k, v in chosen["buildSettings"].items() if isinstance(v, str)})
+
+    def fill(text: str, depth: int = 0) -> str:
+        def one(match: re.Match[str]) -> str:
+            value = next((level[match[1]] for level in reversed(levels) if match[1] in level), "")
+            return fill(value, depth + 1) if depth < 20 else ""
+
+        return re.sub(r"\$[({](\w+)[)}]", one, text)
+
+    return fill(f"$({key})")
+
+
+def _settings_file(path: Path) -> dict[str, str]:
+    found: dict[str, str] = {}
+    for line in path.read_text("utf-8").splitlines():
+        include = re.match(r'#include\??\s+"(.*)"', line)
+        if include:
+            other = path.parent / include[1]
+            found |= _settings_file(other) if other.exists() else {}
+        setting = re.match(r"(\w+)\s*=\s*(.*?)\s*;?\s*(?://.*)?$", line)
+        if setting:
+            found[setting[1]] = setting[2]
+    return found

@@ -147,7 +147,7 @@ def _icons(stamping: Stamping, file: IdentityFile, dressed: Sequence[Dress], tic
         wishes[replace(IconWish(platforms=only, flavor=item.built), **files)] = None  # type: ignore[arg-type]
     if not wishes:
         return
-    projects = _beside(read_projects(stamping.tree), [item.subject for item in dressed])
+    projects = beside(read_projects(stamping.tree), [item.subject for item in dressed])
     plan = plan_icons(stamping.tree, projects, list(wishes), tick)
     told = [warning for warning in plan.warnings if warning.code != "flavor-keeps"]
     stamping.do(plan.changes, 0, (f"{warning.file or 'art'}: {warning.message}" for warning in told))
@@ -155,7 +155,7 @@ def _icons(stamping: Stamping, file: IdentityFile, dressed: Sequence[Dress], tic
         stamping.summary.append(f"icons: {len(plan.changes)} files")
 
 
-def _beside(projects: Sequence[Project], subjects: Sequence[Subject]) -> list[Project]:
+def beside(projects: Sequence[Project], subjects: Sequence[Subject]) -> list[Project]:
     """Return the projects of some apps, and what stands with them below the same framework's project."""
     keys = {subject.project.key for subject in subjects}
     above = [umbrella_of(projects, subject.project) for subject in subjects]

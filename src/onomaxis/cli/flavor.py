@@ -6,8 +6,8 @@ import argparse
 from collections.abc import Sequence
 from typing import Any
 
-from onomaxis.brands.stamp import put_services
-from onomaxis.changes.branding import load_identity
+from onomaxis.brands.stamp import beside, put_services
+from onomaxis.changes.branding import Subject, load_identity
 from onomaxis.changes.flavoring import FlavorWish, chosen_subjects, flavor_title, plan_flavor, plan_retirement
 from onomaxis.changes.matrix import Cell, Row, flavor_matrix
 from onomaxis.changes.stamping import Stamping
@@ -36,22 +36,22 @@ def _add(options: argparse.Namespace) -> int:
     _, meant = chosen_subjects(stamping.tree, load_identity(stamping.tree), options.app)
     put_services(stamping, meant, service_files(options.service), options.name)
     if options.art:
-        _draw(options, stamping, [subject.project.folder for subject in meant])
+        _draw(options, stamping, meant)
     nothing = f"Nothing to change: every platform has flavor {options.name}."
     change = Change(flavor_title(options.name), stamping.changes, stamping.summary, stamping.notes, nothing)
     return settle(options, tree, change)
 
 
-def _draw(options: argparse.Namespace, stamping: Stamping, folders: list[str]) -> None:
+def _draw(options: argparse.Namespace, stamping: Stamping, meant: Sequence[Subject]) -> None:
     """Draw the new flavor's icons."""
     from onomaxis.icons.layers import IconWish
     from onomaxis.icons.plan import plan_icons
 
-    apps = tuple(folder for folder in dict.fromkeys(folders) if folder)
+    projects = beside(read_projects(stamping.tree), meant)
     layered = {"foreground": options.art} if options.background else {"art": options.art}
-    wish = IconWish(**layered, background=options.background, flavor=options.name, apps=apps)
+    wish = IconWish(**layered, background=options.background, flavor=options.name)
     with drawing(options) as tick:
-        plan = plan_icons(stamping.tree, read_projects(stamping.tree), [wish], tick)
+        plan = plan_icons(stamping.tree, projects, [wish], tick)
     stamping.do(plan.changes, 0, (f"{item.file or 'art'}: {item.message}" for item in plan.warnings))
     stamping.summary.append(f"{options.name} icons: {len(plan.images)} pictures")
 

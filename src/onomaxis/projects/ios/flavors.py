@@ -125,6 +125,7 @@ class _Adding:
         self.reader = TargetReader(project, tree, ConfigurationFiles(tree))
         self._made: set[str] = set(self.entries)
         self.carriers: set[str] = set()
+        self.references: dict[str, tuple[str, str]] = {}
 
     def identifier(self, *words: str) -> str:
         """Return an unused object identifier, the same on every machine."""
@@ -149,6 +150,7 @@ class _Adding:
         self.carriers = set(self._carriers(base))
         named = self._name(app)
         files = self._files()
+        self.refer()
         for listed, target, configurations in Lists(self.project):
             by_name = {item.name: item for item in configurations}
             made: list[tuple[str, str]] = []
@@ -363,14 +365,12 @@ class _Adding:
         self.draft.created.append((path, text.encode("utf-8")))
 
     def _referenced(self, path: str) -> tuple[str, str]:
-        """Add a file reference to the project, and to its main group."""
-        project, newline = self.project, self.source.newline
+        """Make a file reference, which :meth:`refer` writes."""
+        project = self.project
         assert project.root is not None
         key, name = self.identifier("file", path), path.rpartition("/")[2]
         start = join(project.folder, project.root.text("projectDirPath"))
         relative = posixpath.relpath(path, start or ".")
-        models = [item for item in self.entries.values() if _isa(item) == "PBXFileReference"]
-        model = max(models, key=lambda item: item.key.start, default=None)
         attributes = {
             "lastKnownFileType": "text.xcconfig",
             "name": name,
@@ -378,21 +378,35 @@ class _Adding:
             "sourceTree": "SOURCE_ROOT",
         }
         inner = " ".join(f"{k} = {encode('openstep', v)};" for k, v in attributes.items())
-        if model is not None:
-            begin, end = line_span(self.source, model.key.start, model.end)
-            margin = self.source.view[begin : model.key.start]
-            text = f"{margin}{key} /* {name} */ = {{isa = PBXFileReference; {inner} }};{newline}"
-            self.insert(end, text)
-        group = project.object(project.root.text("mainGroup")).get("children")
-        if isinstance(group, Array) and group.items:
-            first, last = group.items[0], group.items[-1]
+        self.references[key] = f"{key} /* {name} */ = {{isa = PBXFileReference; {inner} }};", name
+        return key, name
+
+    def refer(self) -> None:
+        """Write the new file references: beside the others, and at the end of the main group."""
+        project, newline = self.project, self.source.newline
+        assert project.root is not None
+        if not self.references:
+            return
+        group = project.root.text("mainGroup")
+        models = [item for item in self.entries.values() if _isa(item) == "PBXFileReference"] or [self.entries[group]]
+        model = max(models, key=lambda item: item.key.start)
+        begin, end = line_span(self.source, model.key.start, model.end)
+        margin = self.source.view[begin : model.key.start]
+        self.insert(end, "".join(f"{margin}{text}{newline}" for text, _ in self.references.values()))
+        listed = [f"{key} /* {name} */" for key, (_, name) in self.references.items()]
+        children = project.object(group).get("children")
+        if not isinstance(children, Array):
+            self.draft.refusals.append(f"{project.path}: the main group lists nothing")
+        elif not children.items:
+            self.insert(self.source.view.index("(", children.start) + 1, ", ".join(listed))
+        else:
+            first, last = children.items[0], children.items[-1]
             margin = self.source.view[self.source.view.rfind("\n", 0, first.start) + 1 : first.start]
             end = line_span(self.source, last.start, last.end)[1]
             if margin.strip() or end == last.end:
-                self.insert(last.end, f", {key} /* {name} */")
+                self.insert(last.end, "".join(f", {item}" for item in listed))
             else:
-                self.insert(end, f"{margin}{key} /* {name} */,{newline}")
-        return key, name
+                self.insert(end, "".join(f"{margin}{item},{newline}" for item in listed))
 
     def schemes(self, target: str, named: str) -> None:
         """Add a shared scheme: a copy of the app's, with the new configurations; a plain one where it has none."""

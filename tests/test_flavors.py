@@ -1,0 +1,252 @@
+"""Flavors added to every build system and judged by somebody else's readers; retired again; services; launch screens."""
+
+from __future__ import annotations
+
+import json
+import shutil
+import subprocess
+from pathlib import Path
+
+import pytest
+from PIL import Image
+
+from brands import project
+from conftest import commit_all, files, onomaxis, snapshot
+from hybrids import spelled
+from judges import check_lists, link_android
+from onomaxis.demo import ART, copy_demo
+from test_brand import NAME, made, stamped
+from test_checks import clean, google_android, google_ios
+from xcode_judge import inspect, resolved
+
+KINDS = ["lendspan", "counter", "brands", "react-native", "capacitor", "flutter"]
+SHOWN = 'Oak & "Hollow"'
+GROOVY = """apply plugin: 'com.android.application'
+android {
+    namespace 'org.x.shed'
+    defaultConfig {
+        applicationId 'org.x.shed'
+        versionCode 7
+        versionName '1.2'
+    }
+}
+"""
+
+
+def tree(tmp_path: Path, kind: str) -> Path:
+    if kind == "counter":
+        return Path(shutil.copytree(copy_demo(str(tmp_path / "all"), counter=True) / "counter", tmp_path / "x"))
+    if kind == "lendspan":
+        return copy_demo(str(tmp_path / "x"))
+    contents = project() if kind == "brands" else spelled(kind, "org.x.shed", "Shed", "1.2", "7")
+    return files(tmp_path / "x", contents)
+
+
+def add(root: Path, *more: str) -> dict:
+    done = onomaxis("flavor", "add", "oakhollow", root, "--shown", SHOWN, "--json", *more)
+    assert done.code == 0, done.err
+    return done.json
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_a_flavor_for_every_platform(tmp_path: Path, kind: str) -> None:
+    """It ships under its own ID and name, nothing of the others moves, a second run is empty, retiring gives the old bytes."""
+    root = tree(tmp_path, kind)
+    before = snapshot(root)
+    old = onomaxis("survey", root, "--json").json["apps"]
+    facts = inspect(root)
+    add(root)
+    check_lists(root)
+    now = inspect(root)
+    for each in (facts, now):  # lines move, what comments say does not
+        each["comments"] = {item.partition(" ")[2] for item in each["comments"]}
+    assert {key: facts[key] - now[key] for key in facts if not facts[key] <= now[key]} == {}
+    rows = {row["flavor"]: row for row in onomaxis("flavor", "list", root, "--json").json["flavors"]}
+    mine = rows["oakhollow"]
+    assert mine["holes"] == []
+    for platform in ("android", "ios"):
+        base = next(row[platform] for row in rows.values() if row[platform])["id"]
+        assert (mine[platform]["id"], mine[platform]["name"]) == (f"{base}.oakhollow", SHOWN)
+    kept = [app for app in onomaxis("survey", root, "--json").json["apps"] if "oakhollow" not in app["flavor"]]
+    shown = lambda apps: {(a["platform"], a["flavor"], a["id"], a["name"], a["version"], a["build"]) for a in apps}  # noqa: E731
+    plain = shown(kept) if any(app["flavor"] for app in old) else shown(old) & shown(kept)
+    assert plain == shown(kept)
+    for path in root.rglob("*.xcodeproj"):
+        target = {"brands": "App", "capacitor": "App", "lendspan": "Lendspan"}.get(kind, "Runner" if kind in ("counter", "flutter") else "Shed")
+        if path.stem == "LendspanKit":
+            continue
+        names = path.joinpath("project.pbxproj").read_text()
+        for build in (name for name in ("Debug", "Release") if f"name = {name};" in names):
+            id_ = resolved(path, target, f"{build}-oakhollow", "PRODUCT_BUNDLE_IDENTIFIER")
+            assert id_ == mine["ios"]["id"] + (".debug" if kind == "lendspan" and build == "Debug" else "")
+        if kind == "lendspan":
+            assert resolved(path, "LendspanWidget", "Release-oakhollow", "PRODUCT_BUNDLE_IDENTIFIER") == mine["ios"]["id"] + ".widget"
+    assert onomaxis("flavor", "add", "oakhollow", root, "--json", "--allow-dirty").json["files"] == []
+    done = onomaxis("flavor", "retire", "oakhollow", root, "--json")
+    assert done.code == 0 and snapshot(root) == before, done.err
+
+
+@pytest.mark.parametrize("kind", ["lendspan", "brands", "react-native"])
+def test_retiring_without_a_journal(tmp_path: Path, kind: str) -> None:
+    """What belongs to a flavor is told from the tree alone; two flavors go one after the other."""
+    root = tree(tmp_path, kind)
+    before = snapshot(root)
+    add(root)
+    one = snapshot(root)
+    assert onomaxis("flavor", "add", "elmyard", root, "--id", "org.elm.yard", "--shown", "Elm", "--quiet").code == 0
+    shutil.rmtree(root / ".onomaxis")
+    assert onomaxis("flavor", "retire", "elmyard", root, "--quiet").code == 0 and snapshot(root) == one
+    shutil.rmtree(root / ".onomaxis")
+    assert onomaxis("flavor", "retire", "oakhollow", root, "--quiet").code == 0 and snapshot(root) == before
+
+
+def test_each_variant_links(tmp_path: Path) -> None:
+    """aapt2 links the resources of every flavor, the new one's too, and reads the ID and name that the survey says."""
+    root = tree(tmp_path, "lendspan")
+    add(root, "--platform", "android", "--art", str(ART / "ladder.svg"))
+    apps = [a for a in onomaxis("survey", root, "--json").json["apps"] if a["platform"] == "android"]
+    assert len(apps) == 10
+    for app in apps:
+        flavor, tier = next((app["flavor"][: -len(t)], t.lower()) for t in ("Community", "Plus") if app["flavor"].endswith(t))
+        generated = "Mossgate Shed" if flavor == "mossgate" else ""
+        linked = link_android(root / "android/app", "org.lendspan.app", app, tmp_path / app["flavor"], (tier, flavor, app["flavor"]), generated)
+        assert (linked["id"], linked["label"]) == (app["id"], app["name"])
+    row = next(r for r in onomaxis("flavor", "list", root, "--json").json["flavors"] if r["flavor"] == "oakhollow")
+    assert row["android"]["own_icon"] and row["holes"] == ["ios"]
+
+
+def test_groovy_scripts(tmp_path: Path) -> None:
+    """A script in the other language gets the block in its own spelling, and loses it again."""
+    root = files(tmp_path / "x", {"app/build.gradle": GROOVY, "settings.gradle": "include ':app'\n", "app/src/main/AndroidManifest.xml": "<manifest/>\n"})
+    onomaxis("flavor", "add", "oakhollow", root, "--id", "org.oak", "--quiet")
+    onomaxis("flavor", "add", "elmyard", root, "--quiet")
+    text = (root / "app/build.gradle").read_text()
+    assert "    flavorDimensions 'brand'\n    productFlavors {\n        oakhollow {\n            dimension 'brand'\n            applicationId 'org.oak'\n        }\n        elmyard {\n" in text
+    ids = {app["id"] for app in onomaxis("survey", root, "--json").json["apps"]}
+    assert ids == {"org.oak", "org.x.shed.elmyard"}
+    shutil.rmtree(root / ".onomaxis")
+    for name in ("oakhollow", "elmyard"):
+        assert onomaxis("flavor", "retire", name, root, "--quiet", "--allow-dirty").code == 0
+    assert (root / "app/build.gradle").read_text() == GROOVY
+
+
+@pytest.mark.parametrize(("words", "code", "said"), [
+    (["add", "Oak"], 2, "begins with a small letter"), (["add", "test1"], 2, "the build tool uses"), (["add", "class"], 2, "cannot name a flavor"),
+    (["add", "oak", "--id", "org.lendspan.mossgate"], 3, "has the ID org.lendspan.mossgate already"), (["add", "oak", "--id", "oak"], 2, "one segment"),
+    (["retire", "nobody"], 2, "The flavors are: alderbank, mossgate"), (["add", "oak", "--service", "gone.json"], 2, "cannot be read"),
+])  # fmt: skip
+def test_what_is_refused(tmp_path: Path, words: list[str], code: int, said: str) -> None:
+    """Names that no build can bear, IDs that are taken, flavors that nobody knows: nothing is written."""
+    root = files(tmp_path / "x", project())
+    before = snapshot(root)
+    done = onomaxis("flavor", words[0], words[1], root, *words[2:])
+    assert done.code == code and said in done.err and snapshot(root) == before, done.err
+
+
+def test_the_identity_file_grows_and_shrinks(tmp_path: Path) -> None:
+    """A flavor's table comes and goes with it; comments stay; a table that waits gives ID and name."""
+    root = made(tmp_path / "x", project())
+    assert onomaxis("adopt", root, "--quiet").code == 0
+    text = "# ours\n" + (root / NAME).read_text()
+    (root / NAME).write_text(text)
+    commit_all(root)
+    add(root)
+    assert (root / NAME).read_text().startswith(text) and "[flavors.oakhollow]" in (root / NAME).read_text()
+    assert stamped(root)["files"] == []
+    shutil.rmtree(root / ".onomaxis")
+    assert onomaxis("flavor", "retire", "oakhollow", root, "--quiet", "--allow-dirty").code == 0
+    assert (root / NAME).read_text() == text
+    (root / NAME).write_text(text + '\n[flavors.oakhollow]\nid = "org.oak"\nname = "Oak"\n')
+    assert onomaxis("check", root, "--only", "flavors").out.count("FLAVOR01") == 2
+    assert onomaxis("flavor", "add", "oakhollow", root, "--quiet", "--allow-dirty").code == 0
+    assert stamped(root)["files"] == [] and "FLAVOR01" not in onomaxis("check", root, "--only", "flavors").out
+
+
+def test_service_files_find_their_place(tmp_path: Path) -> None:
+    """A downloaded file goes where the flavor that it knows is built from; one that knows nobody is refused."""
+    root = made(tmp_path / "x", clean())
+    wrong, right, apple, junk = (tmp_path / name for name in ("wrong.json", "right.json", "new.plist", "junk.json"))
+    wrong.write_text(google_android("org.elsewhere.app"))
+    right.write_text(google_android("org.lendspan.mossgate", "2000"))
+    apple.write_text(google_ios("org.lendspan.mossgate", "2000"))
+    junk.write_text("{ nope")
+    for path, said in ((wrong, "it knows org.elsewhere.app"), (junk, "no service file"), (tmp_path / "gone", "cannot be read")):
+        done = onomaxis("stamp", root, "--service", path)
+        assert done.code == 2 and said in done.err, done.err
+    done = stamped(root, "--service", str(right), "--service", str(apple))
+    assert sorted(done["files"]) == ["app/src/mossgate/google-services.json", "ios/App/mossgate/GoogleService-Info.plist"]
+    assert stamped(root, "--service", str(right))["files"] == []
+    done = onomaxis("stamp", root, "--flavor", "alderbank", "--service", right)
+    assert done.code == 2 and "does not know alderbank (org.lendspan.app.alderbank)" in done.err
+    new = tmp_path / "oak.json"
+    new.write_text(google_android("org.lendspan.app.oakhollow"))
+    assert "app/src/oakhollow/google-services.json" in add(root, "--service", str(new))["created"]
+
+
+LAYERS = """<layer-list xmlns:android="http://schemas.android.com/apk/res/android">
+    <item android:drawable="@color/launch"/>
+    <item><bitmap android:gravity="center" android:src="@drawable/launch_logo"/></item>
+</layer-list>
+"""
+
+
+def test_launch_screens(tmp_path: Path) -> None:
+    """Colour, line of text and logo reach the places that the launch screens have; a flavor's own go beside the app's."""
+    contents = clean()
+    contents["app/src/main/AndroidManifest.xml"] = contents["app/src/main/AndroidManifest.xml"].replace("<application ", '<application android:theme="@style/App" ')
+    contents["app/src/main/res/values/styles.xml"] = (
+        '<resources>\n    <color name="launch">#FFFFFF</color>\n    <style name="App">\n        <item name="android:windowBackground">@drawable/launch</item>\n'
+        '        <item name="android:windowSplashScreenBackground">#FFFFFF</item>\n    </style>\n</resources>\n'
+    )
+    contents["app/src/main/res/drawable/launch.xml"] = LAYERS
+    contents["ios/App/Base.lproj/LaunchScreen.storyboard"] = contents.pop("ios/App/Launch.storyboard").replace("</subviews>", '<imageView image="Logo" id="i"/></subviews>')
+    contents["ios/App/Assets.xcassets/Logo.imageset/Contents.json"] = "{}\n"
+    root = files(tmp_path / "x", contents)
+    logos = [root / f"app/src/main/res/drawable-{density}/launch_logo.png" for density in ("mdpi", "xhdpi")]
+    logos.append(root / "ios/App/Assets.xcassets/Logo.imageset/logo.png")
+    for number, path in enumerate(logos, 1):
+        path.parent.mkdir(exist_ok=True)
+        Image.new("RGBA", (48 * number, 48 * number), (9, 9, 9, 255)).save(path)
+    shutil.copy(ART / "ladder-foreground.svg", root / "logo.svg")
+    more = '\n[app.launch]\nbackground = "#7A3E2B"\ntext = "Lend & borrow"\nlogo = "logo.svg"\n\n[flavors.alderbank.android.launch]\nbackground = "#123456"\n'
+    (root / NAME).write_text(contents[NAME] + more)
+    commit_all(root)
+    done = stamped(root)
+    check_lists(root)
+    styles = (root / "app/src/main/res/values/styles.xml").read_text()
+    assert '<color name="launch">#7A3E2B</color>' in styles and 'Background">#7A3E2B</item>' in styles
+    board = (root / "ios/App/Base.lproj/LaunchScreen.storyboard").read_text()
+    assert 'text="Lend &amp; borrow"' in board and 'red="0.4784"' in board
+    own = (root / "app/src/alderbank/res/values/styles.xml").read_text()
+    assert '<color name="launch">#123456</color>' in own
+    for number, path in enumerate(logos, 1):
+        with Image.open(path) as picture:
+            assert picture.size == (48 * number, 48 * number) and len(picture.convert("RGBA").getcolors(9999)) > 9
+    assert any("alderbank keeps it" in note for note in done["notes"])
+    assert stamped(root)["files"] == []
+
+
+def test_expo_launch_screens(tmp_path: Path) -> None:
+    """The framework's entries and the picture that they name."""
+    config = {"expo": {"name": "Shed", "slug": "shed", "android": {"package": "org.x.shed"}, "ios": {"bundleIdentifier": "org.x.shed"},
+                       "splash": {"backgroundColor": "#ffffff", "image": "./splash.png"}, "plugins": [["expo-splash-screen", {"backgroundColor": "#000000"}]]}}  # fmt: skip
+    root = files(tmp_path / "x", {
+        "app.json": json.dumps(config, indent=2), "package.json": '{"name": "shed", "dependencies": {"expo": "1"}}\n',
+        NAME: 'format = 1\n[app.launch]\nbackground = "#7A3E2B"\nlogo = "logo.png"\n',
+    })  # fmt: skip
+    Image.new("RGB", (64, 64), "white").save(root / "splash.png")
+    Image.new("RGB", (64, 64), "red").save(root / "logo.png")
+    stamped(root)
+    found = json.loads((root / "app.json").read_text())["expo"]
+    assert found["splash"]["backgroundColor"] == found["plugins"][0][1]["backgroundColor"] == "#7A3E2B"
+    with Image.open(root / "splash.png") as picture:
+        assert picture.convert("RGB").getpixel((32, 32)) == (255, 0, 0)
+    assert stamped(root)["files"] == []
+
+
+def test_flutter_entry_points(tmp_path: Path) -> None:
+    """An entry point and a run configuration that hand the flavor over; a scheme called as the framework looks for it."""
+    root = tree(tmp_path, "counter")
+    created = add(root)["created"]
+    assert {"lib/main_oakhollow.dart", ".run/oakhollow.run.xml", "ios/Runner.xcodeproj/xcshareddata/xcschemes/oakhollow.xcscheme"} <= set(created)
+    subprocess.run(["xmllint", "--noout", root / ".run/oakhollow.run.xml"], check=True)
