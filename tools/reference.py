@@ -1,0 +1,70 @@
+"""Write the tables of docs/identity-file.md and docs/checks.md from the data that the program itself uses.
+
+Run: python tools/reference.py [--check] (with --check nothing is written: the exit code says whether they are current)
+"""
+
+from __future__ import annotations
+
+import re
+import sys
+from pathlib import Path
+
+from onomaxis.checks.families import FAMILIES
+from onomaxis.checks.finding import Rule
+from onomaxis.icons.rules import RULES as ICON_RULES
+from onomaxis.identity.schema import TABLES, Key
+
+DOCS = Path(__file__).parent.parent / "docs"
+_SAID = {"table": "table", "map": "names to ", "list": "list of "}
+
+
+def kind(key: Key) -> str:
+    """Return what a key takes, in words."""
+    if key.kind == "table":
+        return f"table, see [{key.of}](#{key.of})"
+    if key.kind in ("map", "list"):
+        inner = f"[{key.of}](#{key.of})" if key.of in TABLES else key.of
+        return f"{_SAID[key.kind]}{inner}"
+    return " \\| ".join(f"`{word}`" for word in key.words) or key.kind
+
+
+def keys() -> str:
+    """Return a table for each table of the identity file."""
+    parts = []
+    shared = TABLES["app"]
+    for name, table in TABLES.items():
+        own = {k: v for k, v in table.items() if name == "app" or shared.get(k) is not v}
+        more = "" if len(own) == len(table) else "All keys of [app](#app), and:\n\n" if own else "All keys of [app](#app).\n"
+        rows = [f"| `{key}` | {kind(item)} | {item.says} |" for key, item in own.items()]
+        head = ["| key | takes | meaning |", "| --- | --- | --- |"] if rows else []
+        parts.append(f"### {name or 'The file'}\n\n{more}" + "\n".join([*head, *rows]) + "\n")
+    return "\n".join(parts)
+
+
+def rules() -> str:
+    """Return a table for each family of rules."""
+    families: dict[str, list[Rule]] = {name: list(own) for name, (_, own) in FAMILIES.items()}
+    families["icons"] = list(ICON_RULES)
+    parts = []
+    for name in ("ids", "names", "versions", "icons", "flavors", "services", "values", "signing", "listing"):
+        rows = [f"| {rule.code} | {rule.severity} | {rule.title} | {rule.remedy} | {rule.source} |" for rule in families[name]]
+        head = ["| code | severity | what is wrong | what to do | source |", "| --- | --- | --- | --- | --- |"]
+        parts.append(f"### {name}\n\n" + "\n".join([*head, *rows]) + "\n")
+    return "\n".join(parts)
+
+
+def main() -> int:
+    """Write the tables, or compare them."""
+    stale = False
+    for name, made in (("identity-file.md", keys()), ("checks.md", rules())):
+        path = DOCS / name
+        text = path.read_text("utf-8")
+        new = re.sub(r"(?s)(<!-- made -->\n).*?(<!-- end -->)", lambda m, made=made: f"{m[1]}\n{made}\n{m[2]}", text)
+        stale = stale or new != text
+        if "--check" not in sys.argv:
+            path.write_text(new, "utf-8")
+    return int(stale and "--check" in sys.argv)
+
+
+if __name__ == "__main__":
+    sys.exit(main())
