@@ -19,6 +19,7 @@ HEAD = '<?xml version="1.0" encoding="UTF-8"?>\n<plist version="1.0">\n<dict>\n'
 
 
 def settings(key: str, name: str, values: dict[str, str]) -> str:
+    """Return the text of one build configuration."""
     inner = "".join(f'\t\t\t\t{k} = "{v}";\n' for k, v in sorted(values.items()))
     return (
         f"\t\t{key} /* {name} */ = {{\n\t\t\tisa = XCBuildConfiguration;\n\t\t\tbuildSettings = {{\n{inner}"
@@ -36,7 +37,7 @@ def xcode(flavors: list[str]) -> str:
         key = f"A0{number:022d}"
         parts.append(settings(key, name, {"SDKROOT": "iphoneos", "MARKETING_VERSION": "1.2", "CURRENT_PROJECT_VERSION": "7"}))
         lists["L0"].append(key)
-        for at, (target, suffix) in enumerate(targets.items(), 1):
+        for at, suffix in enumerate(targets.values(), 1):
             flavor = name.partition("-")[2]
             key = f"B{at}{number:022d}"
             values = {

@@ -197,3 +197,34 @@ def test_flavors_are_brought_in_step(tmp_path: Path) -> None:
     assert {(a["id"], a["name"]) for a in apps if not a["flavor"]} == {("org.lendspan.app", "Lendspan")}
     assert stamped(root)["files"] == []
     assert onomaxis("undo", root, "--yes").code == 0 and not (root / "app/src/alderbank").exists()
+
+
+@pytest.mark.parametrize("kind", ["expo", "cordova", "tauri"])
+def test_generated_halves_are_stamped(tmp_path: Path, kind: str) -> None:
+    """Where the native halves are generated a flavor is a table of the identity file, and the framework's files become it."""
+    root = made(tmp_path / "x", spelled(kind, "org.x.shed", "Shed", "1.2", "7"))
+    before = snapshot(root)
+    assert onomaxis("adopt", root, "--quiet").code == 0
+    done = onomaxis("flavor", "add", "oakhollow", root, "--shown", "Oak & Co", "--json")
+    assert done.code == 0 and done.json["files"] == [NAME] and "it is stamped" in done.json["notes"][0]
+    for flavor, want in (("oakhollow", ("org.x.shed.oakhollow", "Oak & Co")), ("", ("org.x.shed", "Shed"))):
+        stamped(root, *(["--flavor", flavor] if flavor else []))
+        assert {(a["id"], a["name"]) for a in onomaxis("survey", root, "--json").json["apps"]} == {want}
+    (root / NAME).unlink()
+    assert snapshot(root) == before
+
+
+def test_adopting_again_keeps_what_is_there(tmp_path: Path) -> None:
+    """A file that is there is brought up to today: comments, values and allowances stay, suffixes too where they still hold."""
+    root = made(tmp_path / "x", project())
+    assert onomaxis("adopt", root, "--quiet").code == 0
+    text = "# ours\n" + (root / NAME).read_text() + '\n[values.days]\nvalue = 3 # three\n\n[[allow]]\nrule = "LIST03"\nreason = "so"\n'
+    (root / NAME).write_text(text)
+    assert onomaxis("rename", root, "--id", "org.lendspan.shed", "--name", "The Shed", "--version", "3.0", "--quiet").code == 0
+    assert onomaxis("check", root, "--only", "ids").code == 1
+    assert onomaxis("adopt", root, "--again", "--quiet", "--allow-dirty").code == 0
+    assert stamped(root)["files"] == []
+    now = (root / NAME).read_text()
+    kept = text.replace('"org.lendspan.app"', '"org.lendspan.shed"', 1).replace('"Lendspan"', '"The Shed"', 1).replace('version = "1.2"', 'version = "3.0"', 1)
+    assert now.startswith("# ours\n") and "value = 3 # three" in now and 'id-suffix = ".alderbank"' in now
+    assert set(now.splitlines()) - set(kept.splitlines()) <= {'code-package = "org.lendspan.shed"', 'id = "org.lendspan.shed"'}

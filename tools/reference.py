@@ -1,6 +1,6 @@
 """Write the tables of docs/identity-file.md and docs/checks.md from the data that the program itself uses.
 
-Run: python tools/reference.py [--check] (with --check nothing is written: the exit code says whether they are current)
+Run: python tools/reference.py [--check]; with --check nothing is written, the exit code says whether they are current
 """
 
 from __future__ import annotations
@@ -34,7 +34,8 @@ def keys() -> str:
     shared = TABLES["app"]
     for name, table in TABLES.items():
         own = {k: v for k, v in table.items() if name == "app" or shared.get(k) is not v}
-        more = "" if len(own) == len(table) else "All keys of [app](#app), and:\n\n" if own else "All keys of [app](#app).\n"
+        mark = ", and:\n\n" if own else ".\n"
+        more = "" if len(own) == len(table) else f"All keys of [app](#app){mark}"
         rows = [f"| `{key}` | {kind(item)} | {item.says} |" for key, item in own.items()]
         head = ["| key | takes | meaning |", "| --- | --- | --- |"] if rows else []
         parts.append(f"### {name or 'The file'}\n\n{more}" + "\n".join([*head, *rows]) + "\n")
@@ -47,7 +48,7 @@ def rules() -> str:
     families["icons"] = list(ICON_RULES)
     parts = []
     for name in ("ids", "names", "versions", "icons", "flavors", "services", "values", "signing", "listing"):
-        rows = [f"| {rule.code} | {rule.severity} | {rule.title} | {rule.remedy} | {rule.source} |" for rule in families[name]]
+        rows = [f"| {r.code} | {r.severity} | {r.title} | {r.remedy} | {r.source} |" for r in families[name]]
         head = ["| code | severity | what is wrong | what to do | source |", "| --- | --- | --- | --- | --- |"]
         parts.append(f"### {name}\n\n" + "\n".join([*head, *rows]) + "\n")
     return "\n".join(parts)

@@ -14,11 +14,16 @@ import tempfile
 import time
 from pathlib import Path
 
+from onomaxis.demo import copy_demo
+
 ROOT = Path(__file__).parent.parent
 TARGET = ROOT / "docs" / "screenshots"
 DISPLAY = ":87"
 SIZE = "1280x800"
+ADD = "onomaxis flavor add oakhollow --shown 'Oak Hollow' --art art/ladder.svg"
 RENAME = "rename --id org.lendspan.toolshed --name 'Tool Shed' --version 2.5.0 --build 42"
+# Pictures that show the white-label half of the demo.
+BRANDS = ("check", "stamp", "flavor-list", "fingerprint")
 # name of the picture, what is run before it unseen, what is shown
 SHOTS = [
     ("survey", "true", "onomaxis survey"),
@@ -31,7 +36,12 @@ SHOTS = [
     ("technical", "true", "onomaxis rename --project-name Alderbank --yes 2>&1 | tail -n 54"),
     ("renumber", "true", "onomaxis renumber --version minor --build +1 --yes"),
     ("kinds", "true", "onomaxis survey counter; onomaxis rename --id org.lendspan.desk"),
-    ("check", "rm ios/Lendspan/Assets.xcassets/AppIcon.appiconset/AppIcon.png", "onomaxis check"),
+    ("check", "true", "onomaxis check 2>&1 | head -n 52; onomaxis check | tail -n 1"),
+    ("adopt", "true", "onomaxis adopt --yes; cat onomaxis.toml"),
+    ("stamp", "true", "onomaxis stamp --yes"),
+    ("flavor-list", "true", "onomaxis flavor list; onomaxis flavor list counter; onomaxis ledger list"),
+    ("flavor-add", "true", f"{ADD} --yes 2>&1 | tail -n 50"),
+    ("fingerprint", "true", "P=lendspan onomaxis fingerprint keys/release.p12 --password-env P"),
     ("demo", "true", "onomaxis demo 2>&1 | tail -n 55"),
 ]
 
@@ -113,9 +123,7 @@ def main() -> None:
                 continue
             with tempfile.TemporaryDirectory() as folder:
                 demo = Path(folder) / "lendspan"
-                shutil.copytree(ROOT / "src/onomaxis/demo/lendspan", demo)
-                if name == "kinds":
-                    shutil.copytree(ROOT / "src/onomaxis/demo/counter", demo / "counter")
+                copy_demo(str(demo), counter=name == "kinds", brands=name in BRANDS)
                 git = ["git", "-c", "user.name=demo", "-c", "user.email=demo@invalid", "-C", str(demo)]
                 for words in (["init", "-q"], ["add", "-A"], ["commit", "-qm", "demo"]):
                     subprocess.run([*git, *words], check=True)

@@ -10,10 +10,10 @@ import copy
 import os
 import subprocess
 from bisect import bisect_left
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from functools import cached_property
 from pathlib import Path, PurePosixPath
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, TypeVar, cast
 
 from onomaxis.errors import InputError
 from onomaxis.formats.source import detect_encoding, looks_binary
@@ -58,6 +58,7 @@ _WORTH_SHARING = 3000
 _WIDE_STARTS = (b"\xff\xfe", b"\xfe\xff")
 
 
+_T = TypeVar("_T")
 _Rules = tuple[tuple[str, "GitIgnoreSpec"], ...]
 
 
@@ -70,6 +71,7 @@ class Tree:
         self.unreadable: dict[str, str] = {}
         self._cache: dict[str, bytes | None] = {}
         self._prefix = os.fspath(root) + os.sep
+        self._kept: dict[object, object] = {}
 
     @classmethod
     def open(cls, folder: str | Path) -> Tree:
@@ -134,8 +136,15 @@ class Tree:
         other.known = frozenset(other.files)
         other.__dict__.pop("_by_name", None)
         other.unreadable = dict(self.unreadable)
+        other._kept = {}
         other._cache = {**self._cache, **contents, **dict.fromkeys(absent)}
         return other
+
+    def kept(self, key: object, make: Callable[[], _T]) -> _T:
+        """Return what *make* gives, made once for this tree: what is read of files that do not change."""
+        if key not in self._kept:
+            self._kept[key] = make()
+        return cast("_T", self._kept[key])
 
     def below(self, folder: str) -> Iterator[str]:
         """Yield the files below *folder* (empty for the root)."""

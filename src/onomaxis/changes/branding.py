@@ -11,7 +11,7 @@ from onomaxis.changes.renamings import base_id
 from onomaxis.errors import InputError, OnomaxisError
 from onomaxis.identity.file import Brand, IdentityFile, read_identity
 from onomaxis.identity.schema import NAME, PLATFORMS
-from onomaxis.model import Facet, ShippedApp, Value, same_flavor
+from onomaxis.model import Facet, ShippedApp, Value
 from onomaxis.projects.base import Project, apps_called
 from onomaxis.tree import Tree
 
@@ -50,7 +50,14 @@ class Subject:
 
     def of(self, flavor: str) -> list[ShippedApp]:
         """Return a flavor in all its configurations."""
-        return [app for app in self.brands if same_flavor(app.flavor, flavor)]
+        return list(self._by_flavor.get(flavor.casefold(), ()))
+
+    @cached_property
+    def _by_flavor(self) -> Mapping[str, list[ShippedApp]]:
+        found: dict[str, list[ShippedApp]] = {}
+        for app in self.brands:
+            found.setdefault(app.flavor.casefold(), []).append(app)
+        return found
 
     def value(self, flavor: str, key: str) -> Value | None:
         """Return what a flavor's facet is today."""

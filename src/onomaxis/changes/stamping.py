@@ -161,7 +161,7 @@ def _check(wanted: Sequence[Difference]) -> None:
 def _in_step(survey: Survey, wanted: Sequence[Difference]) -> Draft:
     """Return the edits that give flavors their values: where a flavor's own place is, else in a new one."""
     draft = Draft()
-    shared = {id(item.subject): _shared_places(item.subject) for item in wanted}
+    shared = {key: _shared_places(subject) for key, subject in {id(i.subject): i.subject for i in wanted}.items()}
     for item in wanted:
         places = shared[id(item.subject)]
         edits = _own_edits(survey.tree, item, places)

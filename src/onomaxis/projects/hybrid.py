@@ -9,6 +9,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from html import unescape
 from typing import TypeVar, cast
 
 from onomaxis.errors import FormatError
@@ -161,7 +162,7 @@ class Files:
         source = Source.read(data)
         for found in re.finditer(pattern, source.view, re.MULTILINE):
             spot = place(self.path(name), source, found.start("value"), found.end("value"), syntax)
-            text = decode_backslashes(spot.written) if "\\" in spot.written else spot.written
+            text = unescape(spot.written) if syntax.startswith("xml") else decode_backslashes(spot.written)
             yield single(text, spot)
 
     def script_values(self, name: str, facet: Facet, *path: str) -> list[tuple[str, Value]]:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import sys
+from bisect import bisect_right
 from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -108,7 +110,8 @@ def _shown_names(projects: Sequence[Project]) -> set[str]:
 
 def read_projects(tree: Tree, app: str = "", targets: Targets = ()) -> list[Project]:
     """Return every project of a known kind, with what its own files say; no other file is read."""
-    return _with_umbrellas(_with_foreign([project for kind in KINDS for project in kind.find(tree)], app, targets))
+    found = tree.kept("projects", lambda: [project for kind in KINDS for project in kind.find(tree)])
+    return _with_umbrellas(_with_foreign(found, app, targets))
 
 
 def _with_foreign(projects: Sequence[Project], app: str, targets: Targets) -> list[Project]:
@@ -220,13 +223,23 @@ def _mentions(
         try:
             source = Source.read(data)
             hits = occurrences(path, source, wanted, packages)
-            spans = owned.get(path, ())
-            hits = [hit for hit in hits if not any(a <= source.offset(hit.start) < b for a, b in spans)]
+            spans = sorted(owned.get(path, ()))
+            hits = [hit for hit in hits if not _within(spans, source.offset(hit.start))]
             if hits:
                 found.extend(_classified(projects, path, source, hits))
         except FormatError as error:
             faults.append(Unresolved("file", path, error.line or 1, "", error.message))
     return tuple(sorted(found, key=lambda m: (m.place.file, m.place.start, m.facet))), faults
+
+
+def _within(spans: Sequence[tuple[int, int]], position: int) -> bool:
+    """Tell whether a position lies in one of the spans, which are sorted; one may hold others."""
+    at = bisect_right(spans, (position, sys.maxsize))
+    return any(start <= position < end for start, end in spans[max(0, at - _NESTED) : at])
+
+
+# So many spans may begin between a position and the one around it.
+_NESTED = 8
 
 
 def code_packages(projects: Sequence[Project]) -> tuple[str, ...]:

@@ -114,7 +114,11 @@ class AndroidKind:
 
 
 def reader_of(project: Project, tree: Tree, module: str) -> ModuleReader:
-    """Return a reader of the one module that ships an app."""
+    """Return a reader of the one module that ships an app; the same one for the same tree."""
+    return tree.kept(("reader", project.folder, module), lambda: _reader(project, tree, module))
+
+
+def _reader(project: Project, tree: Tree, module: str) -> ModuleReader:
     builds = (build for build in find_builds(tree) if build.folder == project.folder)
     modules = [item for build in builds for item in build.modules]
     mine = next(item for item in modules if item.name == module and item.kind == "application")

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
+from functools import cached_property
 
 from onomaxis.formats.gradle import Setting, literal_text, parse_gradle
 from onomaxis.formats.properties import Properties, parse_properties
@@ -57,14 +58,21 @@ class Module:
     def every(self, *path: str) -> list[Setting]:
         """Return every setting at *path* below ``android``, in order."""
         wanted = ("android", *path)
-        own = [item for item in self.file.settings if setting_path(item) == wanted and item.value]
-        return [*(item for item in self.inherited if setting_path(item) == wanted and item.value), *own]
+        return [item for full, item in self._below.get(wanted, ()) if full == wanted and item.value]
 
     def settings(self, *path: str) -> Iterable[Setting]:
         """Yield the settings below ``android`` whose path starts with *path*."""
-        wanted = ("android", *path)
-        every = (*self.inherited, *self.file.settings)
-        return (item for item in every if setting_path(item)[: len(wanted)] == wanted)
+        return (item for _, item in self._below.get(("android", *path), ()))
+
+    @cached_property
+    def _below(self) -> Mapping[tuple[str, ...], list[tuple[tuple[str, ...], Setting]]]:
+        """The settings by each beginning of their path: a script of many flavors is asked about each of them."""
+        found: dict[tuple[str, ...], list[tuple[tuple[str, ...], Setting]]] = {}
+        for item in (*self.inherited, *self.file.settings):
+            full = setting_path(item)
+            for length in range(1, len(full) + 1):
+                found.setdefault(full[:length], []).append((full, item))
+        return found
 
 
 @dataclass

@@ -97,7 +97,7 @@ class IosKind:
         assert isinstance(project.detail, _Detail)
         parsed = project.detail.parsed
         target = next(item for item in parsed.targets if item.name == flavor.module)
-        return app_facts(TargetReader(parsed, tree, ConfigurationFiles(tree)), target, flavor.name)
+        return app_facts(_reader(parsed, tree), target, flavor.name)
 
     def places(self, project: Project, tree: Tree, module: str) -> Places:
         """Read build settings, property lists, entitlements, URL schemes, named colours."""
@@ -106,7 +106,7 @@ class IosKind:
         assert isinstance(project.detail, _Detail)
         parsed = project.detail.parsed
         target = next(item for item in parsed.targets if item.name == module)
-        return ApplePlaces(TargetReader(parsed, tree, ConfigurationFiles(tree)), target)
+        return ApplePlaces(_reader(parsed, tree), target)
 
     def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], wish: Wish) -> Draft:
         """Add localized names that are missing where the language has a strings file; say where it has none."""
@@ -141,6 +141,12 @@ class _Detail:
         self.ids = ids
         self.strings = strings
         self.label = label
+
+
+def _reader(parsed: XcodeProject, tree: Tree) -> TargetReader:
+    """Return a reader of a project's targets; the same one for the same tree."""
+    make = lambda: TargetReader(parsed, tree, ConfigurationFiles(tree))  # noqa: E731
+    return tree.kept(("reader", parsed.path), make)
 
 
 def _project(path: str, tree: Tree) -> Project | None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Mapping
-from functools import cached_property
+from functools import cached_property, lru_cache
 from typing import NamedTuple
 
 from onomaxis.errors import FormatError
@@ -47,6 +47,7 @@ _PATTERNS = (
 )
 
 
+@lru_cache(maxsize=4096)
 def flavor_of(configuration: str) -> str:
     """Return the flavor in a configuration's name: ``Release-alderbank`` and ``Alderbank Debug`` name one."""
     found = next((match for pattern in _PATTERNS if (match := pattern.match(configuration))), None)

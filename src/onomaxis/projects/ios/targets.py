@@ -100,6 +100,7 @@ class TargetReader:
     undefined: list[UndefinedId] = field(default_factory=list)
     forecast: Forecast | None = None
     literals: list[Literal] = field(default_factory=list)
+    _tables: dict[tuple[str, str], Table] = field(default_factory=dict)
     _plists: dict[str, Plist | None] = field(default_factory=dict)
     _strings: dict[str, OpenStepDocument | None] = field(default_factory=dict)
 
@@ -138,6 +139,12 @@ class TargetReader:
 
     def table(self, target: Target, configuration: Configuration) -> Table:
         """Return the levels of a target's settings: target, its file, project, its file, the build system's."""
+        key = (target.id, configuration.id)
+        if key not in self._tables:
+            self._tables[key] = self._table(target, configuration)
+        return self._tables[key]
+
+    def _table(self, target: Target, configuration: Configuration) -> Table:
         source = self.project.document.source
         above = self.project.project_configurations.get(configuration.name)
         levels: list[Level] = []

@@ -8,13 +8,14 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 from onomaxis.errors import InputError
 from onomaxis.formats.escapes import decode_android, decode_backslashes, encode
 from onomaxis.formats.gradle import Setting, literal_text
 from onomaxis.formats.lexer import Token
 from onomaxis.formats.xml import Element, XmlDocument, indentation, parse_xml, text_span
-from onomaxis.model import Edit, Place, Value, same_flavor
+from onomaxis.model import Edit, Place, Value
 from onomaxis.projects.android.apps import ModuleReader
 from onomaxis.projects.android.flavors import flavor_block, inserted, style_of
 from onomaxis.projects.android.loaded import mapped
@@ -46,7 +47,7 @@ class AndroidPlaces:
 
     def spot(self, selector: str, name: str, file: str, flavor: str) -> Spot:
         """Return the place of a value for a flavor (``""``: the app itself). Raises InputError when it is gone."""
-        own = next((item for item in flavor_names(self.reader.module) if same_flavor(item, flavor)), "")
+        own = self._names_of_flavors.get(flavor.casefold(), "")
         if selector == "resource":
             kind, _, entry = name.partition("/")
             return self._resource(kind, entry, own)
@@ -59,6 +60,10 @@ class AndroidPlaces:
         if selector == "level":
             return self._level(name, own)
         return property_spot(self.reader.tree, name, file or join(self.root, "gradle.properties"))
+
+    @cached_property
+    def _names_of_flavors(self) -> dict[str, str]:
+        return {name.casefold(): name for name in flavor_names(self.reader.module)}
 
     # -- resources
 

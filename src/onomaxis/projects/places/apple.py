@@ -10,7 +10,7 @@ import itertools
 import re
 from collections import defaultdict
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from onomaxis.errors import FormatError, InputError
 from onomaxis.formats.escapes import encode
@@ -38,6 +38,7 @@ class ApplePlaces:
 
     reader: TargetReader
     target: Target
+    _users: dict[str, dict[tuple[str, int], set[str]]] = field(default_factory=dict)
 
     def spot(self, selector: str, name: str, file: str, flavor: str) -> Spot:
         """Return the place of a value for a flavor (``""``: the app itself). Raises InputError when it is gone."""
@@ -76,11 +77,11 @@ class ApplePlaces:
             known = [key for level in table.levels[:-1] for key in level]
             raise gone("build setting", name, self.reader.project.path, known)
         values = [found for item in mine if (found := self._resolved(name, item)) and found.text == value.text]
-        shared = self._shared(name, flavor)
+        users = self._used_by(name)
         spots = [(found, _origin(found)) for found in values]
 
         def write(new: str) -> Draft:
-            if flavor and any(shared[spot.file, spot.start] for _, spot in spots):
+            if flavor and any(users[spot.file, spot.start] != {flavor.casefold()} for _, spot in spots):
                 return self._own_setting(name, mine, new)
             edits = [place_edit(self.reader.tree, spot, new, "") for _, spot in spots]
             return Draft(edits=list(dict.fromkeys(edits)))
@@ -95,16 +96,17 @@ class ApplePlaces:
                 f"{name} refers to {error}, which is not defined", file=self.reader.project.path
             ) from None
 
-    def _shared(self, name: str, flavor: str) -> dict[tuple[str, int], bool]:
-        """Return which places the setting comes from that other flavors take it from too."""
-        found: dict[tuple[str, int], bool] = defaultdict(bool)
-        for item in self.target.configurations:
-            if not same_flavor(flavor_of(item.name), flavor):
+    def _used_by(self, name: str) -> dict[tuple[str, int], set[str]]:
+        """Return for each place that the setting comes from the flavors that take it from there."""
+        if name not in self._users:
+            found: dict[tuple[str, int], set[str]] = defaultdict(set)
+            for item in self.target.configurations:
                 value = self._resolved(name, item)
                 if value is not None:
                     spot = _origin(value)
-                    found[spot.file, spot.start] = True
-        return found
+                    found[spot.file, spot.start].add(flavor_of(item.name).casefold())
+            self._users[name] = found
+        return self._users[name]
 
     def _own_setting(self, name: str, mine: Sequence[Configuration], text: str) -> Draft:
         """Write a setting into a flavor's own configurations."""
