@@ -15,7 +15,7 @@ from pathlib import Path
 import pytest
 
 from conftest import files, judge, onomaxis, snapshot, text_of
-from onomaxis.demo import ART, copy_demo
+from onomaxis.demo import ART, KEYSTORE, PASSWORD, copy_demo
 
 SOURCE = Path(__file__).parent.parent / "src" / "onomaxis"
 
@@ -192,11 +192,13 @@ def test_pipes_and_colour(demo: Path) -> None:
 def test_the_demo_walk(tmp_path: Path) -> None:
     """The demo runs in a new folder, ends as it began, and refuses a folder that holds something."""
     done = onomaxis("demo", tmp_path / "walk")
-    assert done.code == 0 and "org.lendspan.toolshed" in done.out and "was taken back" in done.out
-    fresh = copy_demo(str(tmp_path / "fresh"), counter=True)
-    assert {k: v for k, v in snapshot(tmp_path / "walk").items() if k[-1] != "/"} == {
-        k: v for k, v in snapshot(fresh).items() if k[-1] != "/"
-    }
+    assert done.code == 0 and "org.lendspan.toolshed" in done.out and done.out.count("was taken back") == 2
+    assert "SERVICE01" in done.out and "Nothing found" in done.out.partition("8. Is it right now?")[2]
+    fresh = copy_demo(str(tmp_path / "fresh"), brands=True)
+    walked, was = snapshot(tmp_path / "walk"), snapshot(fresh)
+    made = {key for key in was if key.startswith(("keys/", "web/")) or "/.onomaxis" in key or key.startswith("counter/")}
+    assert {k: v for k, v in walked.items() if k in was and k not in made} == {k: v for k, v in was.items() if k not in made}
+    assert {k.split("/")[0] for k in walked} == {k.split("/")[0] for k in was}
     assert onomaxis("demo", tmp_path / "walk").code == 2
     assert onomaxis("--version").out.startswith("onomaxis ")
 
@@ -243,11 +245,13 @@ def test_documented_shapes_match_the_program(demo: Path) -> None:
     """Every key that docs/json.md names exists in the output, and every command is in the README."""
     docs = SOURCE.parent.parent / "docs" / "json.md"
     blocks = re.findall(r"```json\n(.*?)```", docs.read_text("utf-8"), re.DOTALL)
+    store = copy_demo(str(demo.parent / "brands"), brands=True) / KEYSTORE
     art = ["--foreground", ART / "ladder-foreground.svg", "--background", "#2E6B4F"]
     documents = [
-        onomaxis(*words, "--json").json
+        onomaxis(*words, "--json", env={"P": PASSWORD}).json
         for words in (
             ("survey", demo), ("rename", demo, "--name", "X"), ("icons", demo, *art), ("check", demo),
+            ("adopt", demo), ("flavor", "list", demo), ("fingerprint", store, demo, "--password-env", "P"), ("ledger", "list", demo),
             ("proof", demo, "--out", demo.parent / "p.png"), ("history", demo), ("undo", demo),
         )
     ]  # fmt: skip
@@ -255,8 +259,10 @@ def test_documented_shapes_match_the_program(demo: Path) -> None:
     for block, document in zip(blocks, documents, strict=True):
         assert list(json.loads(block)) == list(document)
     readme = (SOURCE.parent.parent / "README.md").read_text("utf-8")
-    for command in ("survey", "rename", "icons", "proof", "check", "undo", "history", "demo"):
+    for command in ("survey", "rename", "icons", "proof", "check", "undo", "history", "demo", "adopt", "stamp", "flavor", "fingerprint", "ledger"):
         assert f"onomaxis {command}" in readme
+    reference = SOURCE.parent.parent / "tools/reference.py"
+    assert subprocess.run([sys.executable, reference, "--check"], check=False).returncode == 0
 
 
 def test_the_drawn_icons_are_what_ships(tmp_path: Path) -> None:

@@ -359,7 +359,8 @@ def _between(projects: Sequence[Project]) -> list[Disagreement]:
         # A flavor of one platform alone is called what it likes; versions are the app's on every platform.
         shared = (("versions-differ", "version", one.version, other.version),
                   ("builds-differ", "build number", one.build, other.build))  # fmt: skip
-        names = (("names-differ", "display name", one.name, other.name),) if both else ()
+        own = not both and one.flavor and one.name is not None and "/src/main/" not in one.name.origin.file
+        names = () if own else (("names-differ", "display name", one.name, other.name),)
         of = f" of {one.flavor}" if both and one.flavor else ""
         for code, label, left, right in (*shared, *names):
             if left and right and left.text != right.text:
