@@ -207,6 +207,26 @@ def apps_meant(project: Project, app: str, targets: Targets = ()) -> tuple[Shipp
     return apps_called(project, app) if app else ()
 
 
+class WithoutFlavors:
+    """What a kind says whose builds have no flavors of their own: its flavors are stamped."""
+
+    def add_flavor(self, project: Project, tree: Tree, flavor: Flavor, id_: str, shown: str) -> Draft:
+        """Nothing to add."""
+        return Draft()
+
+    def retire_flavor(self, project: Project, tree: Tree, flavor: Flavor) -> tuple[Draft, list[str]]:
+        """Nothing to take out."""
+        return Draft(), []
+
+    def facts(self, project: Project, tree: Tree, flavor: Flavor) -> AppFacts:
+        """Nothing is told before a native half is there."""
+        return AppFacts()
+
+    def places(self, project: Project, tree: Tree, module: str) -> Places | None:
+        """No places but files."""
+        return None
+
+
 def apps_called(project: Project, name: str) -> tuple[ShippedApp, ...]:
     """Return the apps of a project that *name* means, with all their flavors.
 

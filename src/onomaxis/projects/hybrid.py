@@ -36,7 +36,17 @@ from onomaxis.model import (
     Value,
     Wish,
 )
-from onomaxis.projects.base import AppFacts, Draft, Flavor, Hits, Identifier, Occurrence, Project, guarded, place
+from onomaxis.projects.base import (
+    Draft,
+    Flavor,
+    Hits,
+    Identifier,
+    Occurrence,
+    Project,
+    WithoutFlavors,
+    guarded,
+    place,
+)
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.occurrences import ending, language_of
 from onomaxis.projects.rules import standing
@@ -286,7 +296,7 @@ def single(text: str, spot: Place) -> Value:
     return Value((Piece(text, spot),), spot)
 
 
-class HybridKind:
+class HybridKind(WithoutFlavors):
     """A kind of project over native halves. A kind of its own says where it is, and reads its files."""
 
     name = ""
@@ -338,21 +348,6 @@ class HybridKind:
             f"{project.folder or '.'}: flavor {flavor.name} states no {facet} of its own in the {project.kind} file"
         )
         return Draft(refusals=[said])
-
-    def add_flavor(self, project: Project, tree: Tree, flavor: Flavor, id_: str, shown: str) -> Draft:
-        """Nothing to add: the flavor is stamped."""
-        return Draft()
-
-    def retire_flavor(self, project: Project, tree: Tree, flavor: Flavor) -> tuple[Draft, list[str]]:
-        """Nothing to take out."""
-        return Draft(), []
-
-    def facts(self, project: Project, tree: Tree, flavor: Flavor) -> AppFacts:
-        """Nothing is told before the native half is generated."""
-        return AppFacts()
-
-    def places(self, project: Project, tree: Tree, module: str) -> None:
-        """No places but files."""
 
     def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], wish: Wish) -> Draft:
         """Nothing else follows."""

@@ -13,7 +13,7 @@ from onomaxis.errors import FormatError
 from onomaxis.formats.jsonc import Node, parse_json
 from onomaxis.formats.source import Source
 from onomaxis.model import Facet, IconHome, Mention, Renaming, Tile, Wish
-from onomaxis.projects.base import AppFacts, Draft, Flavor, Hits, Project
+from onomaxis.projects.base import Draft, Flavor, Hits, Project, WithoutFlavors
 from onomaxis.tree import Tree, inside, join, parent
 
 _MANIFESTS = ("manifest.json", "manifest.webmanifest", "site.webmanifest", "app.webmanifest")
@@ -24,7 +24,7 @@ _ICO_EDGES = (16, 32, 48)
 _FAVICON, _TOUCH = 32, 180
 
 
-class WebKind:
+class WebKind(WithoutFlavors):
     """Reads web app manifests and the pages beside them."""
 
     name = "web"
@@ -61,21 +61,6 @@ class WebKind:
     def own_facet(self, project: Project, tree: Tree, flavor: Flavor, facet: Facet, text: str) -> Draft:
         """A web page has no flavors."""
         return Draft()
-
-    def add_flavor(self, project: Project, tree: Tree, flavor: Flavor, id_: str, shown: str) -> Draft:
-        """Nothing to add: the flavor is stamped."""
-        return Draft()
-
-    def retire_flavor(self, project: Project, tree: Tree, flavor: Flavor) -> tuple[Draft, list[str]]:
-        """Nothing to take out."""
-        return Draft(), []
-
-    def facts(self, project: Project, tree: Tree, flavor: Flavor) -> AppFacts:
-        """Nothing is told before the native half is generated."""
-        return AppFacts()
-
-    def places(self, project: Project, tree: Tree, module: str) -> None:
-        """No places but files."""
 
     def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], wish: Wish) -> Draft:
         """Nothing follows an identifier here."""

@@ -1,9 +1,4 @@
-"""Flavors of an Xcode project: build configurations per build type and flavor, with all that makes them an app.
-
-A flavor says what it is called in one configuration file, as ``BRAND_ID`` and ``BRAND_NAME``; its configurations
-refer to those. Sources of the rules: Apple, "Adding a build configuration file to your project", "Build settings
-reference", "Customizing the build schemes for a project"; CocoaPods, "Podfile syntax reference" (project).
-"""
+"""A new flavor: configurations for project and targets, their files, a scheme; and an entry of a flavor's own."""
 
 from __future__ import annotations
 
@@ -15,56 +10,30 @@ from dataclasses import dataclass
 
 from onomaxis.errors import FormatError
 from onomaxis.formats.escapes import encode
-from onomaxis.formats.openstep import Array, Dict, Entry, Text, opening
-from onomaxis.formats.plist import Plist, PlistString
+from onomaxis.formats.openstep import Array, Dict, Text, opening
 from onomaxis.formats.source import Source
-from onomaxis.formats.xcconfig import Include, parse_xcconfig
 from onomaxis.model import Edit, Facet
 from onomaxis.projects.base import Draft, Flavor, place
 from onomaxis.projects.edits import place_edit
+from onomaxis.projects.ios.flavors.schemes import model_scheme, plain_scheme, with_configurations
+from onomaxis.projects.ios.flavors.shared import (
+    BRAND_ID,
+    BRAND_NAME,
+    FALLBACK,
+    MARK,
+    Lists,
+    isa,
+    line_span,
+    object_entries,
+    recut,
+)
 from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject, flavor_of
 from onomaxis.projects.ios.settings import ConfigurationFiles, Definition
 from onomaxis.projects.ios.targets import Identity, TargetReader
 from onomaxis.tree import Tree, join, parent
 
-_ID, _NAME = "BRAND_ID", "BRAND_NAME"
-# What says that the property list had no name of its own: in braces, which the lists themselves never use here.
-_FALLBACK = "${PRODUCT_NAME}"
-# What marks a line of the Podfile that was written for flavors alone.
-_MARK = "# flavors"
 _SETTING = {Facet.VERSION_NAME: "MARKETING_VERSION", Facet.VERSION_CODE: "CURRENT_PROJECT_VERSION"}
 _SKIPPED = ("framework", "library", "bundle", "product")
-
-
-@dataclass(frozen=True)
-class Lists:
-    """The configuration lists of a project: whose they are (None: the project's own), and what they hold."""
-
-    project: XcodeProject
-
-    def __iter__(self) -> Iterator[tuple[str, Target | None, tuple[Configuration, ...]]]:
-        project = self.project
-        assert project.root is not None
-        own = project.root.text("buildConfigurationList")
-        yield own, None, project.configurations(own)
-        targets = {target.id: target for target in project.targets}
-        for key in project.root.texts("targets"):
-            listed = project.object(key).text("buildConfigurationList")
-            yield listed, targets.get(key), project.configurations(listed)
-
-
-def object_entries(project: XcodeProject) -> Mapping[str, Entry]:
-    """Return every object's entry in the file, by identifier."""
-    return {entry.key.value: entry for entry in project.document.top.dict("objects").entries}
-
-
-def line_span(source: Source, start: int, end: int) -> tuple[int, int]:
-    """Return the span of the whole lines that hold an entry and nothing else; the entry's own span where they do."""
-    begin = source.view.rfind("\n", 0, start) + 1
-    after = re.compile(r"[ \t]*(?:/\*[^*]*\*/)?[ \t]*[,;]?[ \t]*(?:\r?\n|\Z)").match(source.view, end)
-    if source.view[begin:start].strip() or after is None:
-        return start, end
-    return begin, after.end()
 
 
 @dataclass(frozen=True)
@@ -195,14 +164,14 @@ class _Adding:
                 where = identity.id.place.at
                 self.draft.refusals.append(f"{where}: the bundle identifier is written into the property list")
             if not self._carried(table.define("PRODUCT_BUNDLE_IDENTIFIER")):
-                found["PRODUCT_BUNDLE_IDENTIFIER"] = f"$({_ID}){identity.id.text[len(base) :]}"
+                found["PRODUCT_BUNDLE_IDENTIFIER"] = f"$({BRAND_ID}){identity.id.text[len(base) :]}"
         for item in old.settings.entries if self.new.id and base else ():
             key = item.key.value
             if key in found or not isinstance(item.value, Text) or "[" in key:
                 continue
             text = table.text(key)
             if _begins(text, base) and not self._carried(table.define(key)):
-                found[key] = f"$({_ID}){text[len(base) :]}"
+                found[key] = f"$({BRAND_ID}){text[len(base) :]}"
             elif "PROVISIONING" in key and text:
                 self.draft.notes.append(f"{self.project.path}: {key} of {target.name} is the app's still: {text}")
         if target.id == app.id:
@@ -238,32 +207,32 @@ class _Adding:
         entry = plist[1].string("CFBundleDisplayName") if plist else None
         if plist is None or entry is None:
             if plist is None or table.text("GENERATE_INFOPLIST_FILE") == "YES":
-                return {"INFOPLIST_KEY_CFBundleDisplayName": f"$({_NAME})"}
+                return {"INFOPLIST_KEY_CFBundleDisplayName": f"$({BRAND_NAME})"}
             path, parsed = plist
             at, before, after = parsed.opening("CFBundleDisplayName")
             source = parsed.document.source
             spot = source.offset(at)
-            self.draft.edits.append(Edit(path, spot, spot, source.raw(f"{before}$({_NAME}){after}"), "flavor"))
-            return self._named_before(app, _FALLBACK)
+            self.draft.edits.append(Edit(path, spot, spot, source.raw(f"{before}$({BRAND_NAME}){after}"), "flavor"))
+            return self._named_before(app, FALLBACK)
         found = re.fullmatch(r"\$[({](\w+)[)}]", entry.value)
-        if found and found[1] not in ("PRODUCT_NAME", "TARGET_NAME", _NAME):
-            return {found[1]: f"$({_NAME})"}
-        if found and found[1] == _NAME:
+        if found and found[1] not in ("PRODUCT_NAME", "TARGET_NAME", BRAND_NAME):
+            return {found[1]: f"$({BRAND_NAME})"}
+        if found and found[1] == BRAND_NAME:
             return {}
         path, source = plist[0], plist[1].document.source
         spot_ = place(path, source, entry.start, entry.end, entry.syntax)
-        self.draft.edits.append(place_edit(self.tree, spot_, f"$({_NAME})", Facet.DISPLAY_NAME))
+        self.draft.edits.append(place_edit(self.tree, spot_, f"$({BRAND_NAME})", Facet.DISPLAY_NAME))
         return self._named_before(app, entry.value)
 
     def _named_before(self, app: Target, text: str) -> Mapping[str, str]:
         """Let today's configurations of the project go on saying the name that the property list said."""
         for item in self.project.project_configurations.values():
             try:
-                at, before, after = opening(self.project.document, item.settings, _NAME)
+                at, before, after = opening(self.project.document, item.settings, BRAND_NAME)
             except FormatError:
                 self.draft.refusals.append(f"{self.project.path}: configuration {item.name} has no settings")
                 continue
-            if item.settings.get(_NAME) is None:
+            if item.settings.get(BRAND_NAME) is None:
                 self.insert(at, f"{before}{encode('openstep', text)}{after}")
         return {}
 
@@ -293,7 +262,7 @@ class _Adding:
                 lead = self.source.view[self.source.view.rfind("\n", 0, kind.key.start) + 1 : kind.key.start]
                 line = f"{self.source.newline}{lead}" if not lead.strip() else " "
                 cuts.append((kind.end, kind.end, f"{line}baseConfigurationReference = {reference};"))
-        text = _recut(self.source, begin, end, cuts)
+        text = recut(self.source, begin, end, cuts)
         return text if text.endswith("\n") else text + self.source.newline
 
     def _changed(self, block: Dict, settings: Mapping[str, str]) -> list[tuple[int, int, str]]:
@@ -312,7 +281,7 @@ class _Adding:
                 continue
             cuts.append((at, at, f"{before}{written}{after}"))
         for item in block.entries:
-            if item.key.value in (_NAME, _ID) and item.key.value not in settings:
+            if item.key.value in (BRAND_NAME, BRAND_ID) and item.key.value not in settings:
                 cuts.append((*line_span(self.source, item.key.start, item.end), ""))
         return cuts
 
@@ -342,9 +311,9 @@ class _Adding:
         flavor = self.new.flavor
         own = join(folder, f"{flavor}.xcconfig")
         lines = [f"// What {flavor} is called; its configurations refer to these."]
-        lines += [f"{_ID} = {self.new.id}"] if self.new.id else []
-        lines += [f"{key} = $({_ID})" for key in sorted(self.carriers)] if self.new.id else []
-        lines += [f"{_NAME} = {encode('xcconfig', self.new.name)}"] if self.new.name else []
+        lines += [f"{BRAND_ID} = {self.new.id}"] if self.new.id else []
+        lines += [f"{key} = $({BRAND_ID})" for key in sorted(self.carriers)] if self.new.id else []
+        lines += [f"{BRAND_NAME} = {encode('xcconfig', self.new.name)}"] if self.new.name else []
         self._create(own, newline.join(lines) + newline)
         found: dict[str, tuple[str, str]] = {}
         shared: dict[str, tuple[str, str]] = {}
@@ -388,7 +357,7 @@ class _Adding:
         if not self.references:
             return
         group = project.root.text("mainGroup")
-        models = [item for item in self.entries.values() if _isa(item) == "PBXFileReference"] or [self.entries[group]]
+        models = [item for item in self.entries.values() if isa(item) == "PBXFileReference"] or [self.entries[group]]
         model = max(models, key=lambda item: item.key.start)
         begin, end = line_span(self.source, model.key.start, model.end)
         margin = self.source.view[begin : model.key.start]
@@ -411,17 +380,17 @@ class _Adding:
     def schemes(self, target: str, named: str) -> None:
         """Add a shared scheme: a copy of the app's, with the new configurations; a plain one where it has none."""
         app = next(item for item in self.project.targets if item.name == target)
-        model = _model_scheme(self.tree, self.project, app, set(self.new.templates.values()))
+        model = model_scheme(self.tree, self.project, app, set(self.new.templates.values()))
         folder = f"{parent(self.project.path)}/xcshareddata/xcschemes"
         names = {old: new for new, old in self.new.templates.items()}
         if model:
             data = self.tree.read(model) or b""
             label = model.rpartition("/")[2].removesuffix(".xcscheme")
             path = f"{parent(model)}/{named or f'{label}-{self.new.flavor}'}.xcscheme"
-            content = _with_configurations(data, names)
+            content = with_configurations(data, names)
         else:
             path = f"{folder}/{named or f'{target}-{self.new.flavor}'}.xcscheme"
-            content = _plain_scheme(self.project, app, names).encode()
+            content = plain_scheme(self.project, app, names).encode()
         if self.tree.exists(path):
             self.draft.notes.append(f"{path}: the scheme exists and stays as it is")
         else:
@@ -440,7 +409,7 @@ class _Adding:
         if found is None:
             first = re.search(r"^(?:abstract_)?target\b", source.view, re.MULTILINE)
             at = first.start() if first else len(source.view)
-            text = f"project '{self.project.name}'{added} {_MARK}{source.newline}"
+            text = f"project '{self.project.name}'{added} {MARK}{source.newline}"
             self.draft.edits.append(Edit(path, source.offset(at), source.offset(at), source.raw(text), "flavor"))
             return
         at = found.end()
@@ -459,85 +428,11 @@ def _begins(text: str, base: str) -> bool:
     return text == base or text.startswith(f"{base}.")
 
 
-def _isa(entry: Entry) -> str:
-    return entry.value.text("isa") if isinstance(entry.value, Dict) else ""
-
-
 def _comment_after(source: Source, end: int, text: str) -> Iterator[tuple[int, int]]:
     """Yield the span of the comment that names what was just written."""
     found = re.compile(r"[ \t]*(/\*[^*]*\*/)").match(source.view, end)
     if found:
         yield found.start(1), found.end(1)
-
-
-def _recut(source: Source, begin: int, end: int, cuts: Sequence[tuple[int, int, str]]) -> str:
-    """Return the text from *begin* to *end* with stretches replaced."""
-    parts: list[str] = []
-    at = begin
-    for start, stop, text in sorted(cuts):
-        parts += [source.text(at, start), text]
-        at = stop
-    parts.append(source.text(at, end))
-    return "".join(parts)
-
-
-# -- schemes
-
-_CONFIGURATION = re.compile(r"buildConfiguration\s*=\s*\"([^\"]*)\"")
-
-
-def _model_scheme(tree: Tree, project: XcodeProject, app: Target, names: set[str]) -> str:
-    """Return the shared scheme of a target that a new flavor's is made from."""
-    found = []
-    for path in tree.files:
-        if not path.endswith(".xcscheme") or not path.startswith(f"{project.folder}/" if project.folder else ""):
-            continue
-        data = tree.read(path) or b""
-        used = set(_CONFIGURATION.findall(data.decode("utf-8", "replace")))
-        if app.id.encode() in data and used and used <= names:
-            label = path.rpartition("/")[2].removesuffix(".xcscheme")
-            found.append((label not in (app.name, project.name), path))
-    return min(found)[1] if found else ""
-
-
-def _with_configurations(data: bytes, names: Mapping[str, str]) -> bytes:
-    """Return a scheme's bytes with its configurations exchanged."""
-    source = Source.read(data)
-    cuts = [
-        (match.start(1), match.end(1), encode("xml-double", names[match[1]]))
-        for match in _CONFIGURATION.finditer(source.view)
-        if match[1] in names
-    ]
-    return source.data[: source.mark] + source.raw(_recut(source, 0, len(source.view), cuts))
-
-
-def _plain_scheme(project: XcodeProject, app: Target, names: Mapping[str, str]) -> str:
-    """Write a scheme that builds, runs and archives a target."""
-    debug = next((new for old, new in names.items() if "debug" in old.lower()), next(iter(names.values())))
-    release = next((new for old, new in names.items() if "release" in old.lower()), debug)
-    container = parent(project.path).rpartition("/")[2]
-    reference = (
-        "<BuildableReference\n"
-        '               BuildableIdentifier = "primary"\n'
-        f'               BlueprintIdentifier = "{app.id}"\n'
-        f'               BuildableName = "{encode("xml-double", app.product or app.name)}.app"\n'
-        f'               BlueprintName = "{encode("xml-double", app.name)}"\n'
-        f'               ReferencedContainer = "container:{encode("xml-double", container)}">\n'
-        "            </BuildableReference>"
-    )
-    debug, release = encode("xml-double", debug), encode("xml-double", release)
-    return (
-        '<?xml version="1.0" encoding="UTF-8"?>\n<Scheme\n   version = "1.7">\n   <BuildAction>\n'
-        '      <BuildActionEntries>\n         <BuildActionEntry\n            buildForRunning = "YES"\n'
-        f'            buildForArchiving = "YES">\n            {reference}\n         </BuildActionEntry>\n'
-        "      </BuildActionEntries>\n   </BuildAction>\n"
-        f'   <LaunchAction\n      buildConfiguration = "{debug}">\n      <BuildableProductRunnable>\n'
-        f"            {reference}\n      </BuildableProductRunnable>\n   </LaunchAction>\n"
-        f'   <ArchiveAction\n      buildConfiguration = "{release}">\n   </ArchiveAction>\n</Scheme>\n'
-    )
-
-
-# -- an entry of a flavor's own
 
 
 def own_facet(project: XcodeProject, tree: Tree, flavor: Flavor, facet: Facet, text: str) -> Draft:
@@ -555,7 +450,7 @@ def own_facet(project: XcodeProject, tree: Tree, flavor: Flavor, facet: Facet, t
     if facet is Facet.DISPLAY_NAME:
         adding.new = NewFlavor(name, "", text, {item.name: item.name for item in mine})
         carried = adding._name(app)
-        keys = carried or {_NAME: text}
+        keys = carried or {BRAND_NAME: text}
         pairs = [(item, dict.fromkeys(keys, text)) for item in mine]
     elif facet is Facet.BUNDLE_ID:
         archived = app.release_of(flavor_of(mine[0].name))
@@ -575,158 +470,3 @@ def own_facet(project: XcodeProject, tree: Tree, flavor: Flavor, facet: Facet, t
             edit = Edit(project.path, source.offset(start), source.offset(end), source.raw(written), facet)
             adding.draft.edits.append(edit)
     return adding.draft
-
-
-# -- the end of a flavor
-
-
-def retire_flavor(project: XcodeProject, tree: Tree, target: str, flavor: str) -> tuple[Draft, list[str]]:
-    """Remove a flavor's configurations from project and targets; return the draft and the files to remove.
-
-    Files go where nothing but the flavor names them: its configuration files, schemes and icon sets.
-    """
-    draft = Draft()
-    source = project.document.source
-    entries = object_entries(project)
-    removed: list[Configuration] = []
-    kept: list[Configuration] = []
-    spans: list[tuple[int, int]] = []
-    for listed, _, configurations in Lists(project):
-        mine = [item for item in configurations if flavor_of(item.name).casefold() == flavor.casefold()]
-        removed += mine
-        kept += [item for item in configurations if item not in mine]
-        node = project.object(listed).get("buildConfigurations")
-        items = node.items if isinstance(node, Array) else []
-        gone = {item.id for item in mine}
-        spans += [_item_span(source, item) for item in items if isinstance(item, Text) and item.value in gone]
-        spans += [line_span(source, entries[item.id].key.start, entries[item.id].end) for item in mine]
-        default = project.object(listed).text("defaultConfigurationName")
-        if default in {item.name for item in mine}:
-            draft.refusals.append(f"{project.path}: {default} is the default configuration of a list")
-    if not removed:
-        return draft, []
-    names = {item.name for item in removed}
-    bases = {item.base for item in removed if item.base} - {item.base for item in kept}
-    files = [path for path in bases if flavor.casefold() in path.rpartition("/")[2].casefold()]
-    files += [path for path in _included(tree, files, flavor) if path not in files]
-    for key, path in project.paths.items():
-        if path in files and key in entries and _isa(entries[key]) == "PBXFileReference":
-            spans.append(line_span(source, entries[key].key.start, entries[key].end))
-            spans += [_item_span(source, item) for item in _members(project, key)]
-    files += list(_schemes_of(tree, project, names))
-    files += list(_icons_of(tree, project, removed, kept, flavor))
-    draft.edits += [Edit(project.path, source.offset(a), source.offset(b), b"") for a, b in dict.fromkeys(spans)]
-    if not any(flavor_of(item.name) for item in kept):
-        _unnamed(project, tree, target, kept, draft)
-    _unpodded(project, tree, names, draft)
-    return draft, files
-
-
-def _item_span(source: Source, item: Text) -> tuple[int, int]:
-    """Return the span of an array's item with its comment, its comma and, where it stands alone, its line."""
-    start, end = line_span(source, item.start, item.end)
-    if (start, end) != (item.start, item.end):
-        return start, end
-    before = re.compile(r",[ \t]*\Z").search(source.view, max(0, start - 8), start)
-    after = re.compile(r"[ \t]*(?:/\*[^*]*\*/)?").match(source.view, end)
-    return before.start() if before else start, after.end() if after else end
-
-
-def _members(project: XcodeProject, key: str) -> Iterator[Text]:
-    """Yield where groups list an object."""
-    for node in project.objects.values():
-        children = node.get("children")
-        if isinstance(children, Array):
-            yield from (item for item in children.items if isinstance(item, Text) and item.value == key)
-
-
-def _included(tree: Tree, files: Sequence[str], flavor: str) -> Iterator[str]:
-    """Yield the flavor's own file that its configurations' files include."""
-    for path in files:
-        for item in parse_xcconfig(tree.read(path) or b"").statements:
-            if isinstance(item, Include):
-                found = join(parent(path), item.path)
-                if found and found.rpartition("/")[2].casefold() == f"{flavor}.xcconfig".casefold():
-                    yield found
-
-
-def _schemes_of(tree: Tree, project: XcodeProject, names: set[str]) -> Iterator[str]:
-    """Yield the schemes that build nothing but the removed configurations."""
-    for path in tree.files:
-        if path.endswith(".xcscheme") and path.startswith(f"{project.folder}/" if project.folder else ""):
-            used = set(_CONFIGURATION.findall((tree.read(path) or b"").decode("utf-8", "replace")))
-            if used and used <= names:
-                yield path
-
-
-def _icons_of(
-    tree: Tree, project: XcodeProject, removed: Sequence[Configuration], kept: Sequence[Configuration], flavor: str
-) -> Iterator[str]:
-    """Yield the files of the icon sets that only the removed configurations name."""
-    setting = "ASSETCATALOG_COMPILER_APPICON_NAME"
-    others = {item.settings.text(setting) for item in kept}
-    mine = {item.settings.text(setting) for item in removed} - others - {""}
-    for name in sorted(mine):
-        if flavor.casefold() in name.casefold():
-            yield from (p for p in tree.below(project.folder) if f"/{name}.appiconset/" in p)
-
-
-def _unnamed(project: XcodeProject, tree: Tree, target: str, kept: Sequence[Configuration], draft: Draft) -> None:
-    """Put the name back into the property list when no flavor is left that says another."""
-    own = [item.settings.get(_NAME) for item in project.project_configurations.values() if item in kept]
-    texts = {node.value for node in own if isinstance(node, Text)}
-    if len(texts) != 1 or len(own) != len([node for node in own if node is not None]):
-        return
-    reader = TargetReader(project, tree, ConfigurationFiles(tree))
-    app = next(item for item in project.targets if item.name == target)
-    plist = reader.plist(reader.table(app, next(item for item in app.configurations if item in kept)))
-    entry = plist[1].string("CFBundleDisplayName") if plist else None
-    if plist is None or entry is None or entry.value != f"$({_NAME})":
-        return
-    spot = place(plist[0], plist[1].document.source, entry.start, entry.end, entry.syntax)
-    text = texts.pop()
-    if text == _FALLBACK:
-        draft.edits.append(_key_out(plist[0], plist[1], entry))
-    else:
-        draft.edits.append(place_edit(tree, spot, text, Facet.DISPLAY_NAME))
-    source = project.document.source
-    for item in project.project_configurations.values():
-        for entry_ in item.settings.entries:
-            if item in kept and entry_.key.value == _NAME:
-                start, end = line_span(source, entry_.key.start, entry_.end)
-                draft.edits.append(Edit(project.path, source.offset(start), source.offset(end), b""))
-
-
-def _within(edit: Edit, span: tuple[int, int]) -> bool:
-    return span[0] <= edit.start and edit.end <= span[1]
-
-
-def _key_out(path: str, plist: Plist, entry: PlistString) -> Edit:
-    """Take a key and its string out of a property list, with the lines that they stand on."""
-    source = plist.document.source
-    key = next(item for item in plist.top.walk() if item.name == "key" and item.text == entry.path[-1])
-    begin = source.view.rfind("\n", 0, key.start) + 1
-    start = key.start if source.view[begin : key.start].strip() else begin
-    closing = source.view.index(">", entry.end) + 1
-    line_end = re.compile(r"[ \t]*\r?\n").match(source.view, closing)
-    end = line_end.end() if line_end and start == begin else closing
-    return Edit(path, source.offset(start), source.offset(end), b"")
-
-
-def _unpodded(project: XcodeProject, tree: Tree, names: set[str], draft: Draft) -> None:
-    """Take the removed configurations out of the Podfile."""
-    path = join(project.folder, "Podfile")
-    data = tree.read(path) if tree.exists(path) else None
-    if data is None:
-        return
-    source = Source.read(data)
-    for name in names:
-        quoted = rf"['\"]{re.escape(name)}['\"]\s*=>\s*:\w+"
-        for match in re.finditer(rf"\s*,[ \t]*{quoted}(?!\s*,\s*\n)|\r?\n[ \t]*{quoted},?", source.view):
-            draft.edits.append(Edit(path, source.offset(match.start()), source.offset(match.end()), b""))
-    ours = re.compile(rf"^project '[^'\n]*'(?P<pairs>[^\n]*?) {_MARK}\r?\n", re.MULTILINE)
-    for match in ours.finditer(source.view):
-        if set(re.findall(r"'([^']*)' =>", match["pairs"])) <= names:
-            span = source.offset(match.start()), source.offset(match.end())
-            draft.edits[:] = [item for item in draft.edits if item.file != path or not _within(item, span)]
-            draft.edits.append(Edit(path, *span, b""))

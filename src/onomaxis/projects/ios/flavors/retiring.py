@@ -1,0 +1,163 @@
+"""The end of a flavor: its configurations, and the files that nothing but the flavor names."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Sequence
+
+from onomaxis.formats.openstep import Array, Text
+from onomaxis.formats.plist import Plist, PlistString
+from onomaxis.formats.source import Source
+from onomaxis.formats.xcconfig import Include, parse_xcconfig
+from onomaxis.model import Edit, Facet
+from onomaxis.projects.base import Draft, place
+from onomaxis.projects.edits import place_edit
+from onomaxis.projects.ios.flavors.schemes import schemes_of
+from onomaxis.projects.ios.flavors.shared import BRAND_NAME, FALLBACK, MARK, Lists, isa, line_span, object_entries
+from onomaxis.projects.ios.project_file import Configuration, XcodeProject, flavor_of
+from onomaxis.projects.ios.settings import ConfigurationFiles
+from onomaxis.projects.ios.targets import TargetReader
+from onomaxis.tree import Tree, join, parent
+
+
+def retire_flavor(project: XcodeProject, tree: Tree, target: str, flavor: str) -> tuple[Draft, list[str]]:
+    """Remove a flavor's configurations from project and targets; return the draft and the files to remove.
+
+    Files go where nothing but the flavor names them: its configuration files, schemes and icon sets.
+    """
+    draft = Draft()
+    source = project.document.source
+    entries = object_entries(project)
+    removed: list[Configuration] = []
+    kept: list[Configuration] = []
+    spans: list[tuple[int, int]] = []
+    for listed, _, configurations in Lists(project):
+        mine = [item for item in configurations if flavor_of(item.name).casefold() == flavor.casefold()]
+        removed += mine
+        kept += [item for item in configurations if item not in mine]
+        node = project.object(listed).get("buildConfigurations")
+        items = node.items if isinstance(node, Array) else []
+        gone = {item.id for item in mine}
+        spans += [_item_span(source, item) for item in items if isinstance(item, Text) and item.value in gone]
+        spans += [line_span(source, entries[item.id].key.start, entries[item.id].end) for item in mine]
+        default = project.object(listed).text("defaultConfigurationName")
+        if default in {item.name for item in mine}:
+            draft.refusals.append(f"{project.path}: {default} is the default configuration of a list")
+    if not removed:
+        return draft, []
+    names = {item.name for item in removed}
+    bases = {item.base for item in removed if item.base} - {item.base for item in kept}
+    files = [path for path in bases if flavor.casefold() in path.rpartition("/")[2].casefold()]
+    files += [path for path in _included(tree, files, flavor) if path not in files]
+    for key, path in project.paths.items():
+        if path in files and key in entries and isa(entries[key]) == "PBXFileReference":
+            spans.append(line_span(source, entries[key].key.start, entries[key].end))
+            spans += [_item_span(source, item) for item in _members(project, key)]
+    files += list(schemes_of(tree, project, names))
+    files += list(_icons_of(tree, project, removed, kept, flavor))
+    draft.edits += [Edit(project.path, source.offset(a), source.offset(b), b"") for a, b in dict.fromkeys(spans)]
+    if not any(flavor_of(item.name) for item in kept):
+        _unnamed(project, tree, target, kept, draft)
+    _unpodded(project, tree, names, draft)
+    return draft, files
+
+
+def _item_span(source: Source, item: Text) -> tuple[int, int]:
+    """Return the span of an array's item with its comment, its comma and, where it stands alone, its line."""
+    start, end = line_span(source, item.start, item.end)
+    if (start, end) != (item.start, item.end):
+        return start, end
+    before = re.compile(r",[ \t]*\Z").search(source.view, max(0, start - 8), start)
+    after = re.compile(r"[ \t]*(?:/\*[^*]*\*/)?").match(source.view, end)
+    return before.start() if before else start, after.end() if after else end
+
+
+def _members(project: XcodeProject, key: str) -> Iterator[Text]:
+    """Yield where groups list an object."""
+    for node in project.objects.values():
+        children = node.get("children")
+        if isinstance(children, Array):
+            yield from (item for item in children.items if isinstance(item, Text) and item.value == key)
+
+
+def _included(tree: Tree, files: Sequence[str], flavor: str) -> Iterator[str]:
+    """Yield the flavor's own file that its configurations' files include."""
+    for path in files:
+        for item in parse_xcconfig(tree.read(path) or b"").statements:
+            if isinstance(item, Include):
+                found = join(parent(path), item.path)
+                if found and found.rpartition("/")[2].casefold() == f"{flavor}.xcconfig".casefold():
+                    yield found
+
+
+def _icons_of(
+    tree: Tree, project: XcodeProject, removed: Sequence[Configuration], kept: Sequence[Configuration], flavor: str
+) -> Iterator[str]:
+    """Yield the files of the icon sets that only the removed configurations name."""
+    setting = "ASSETCATALOG_COMPILER_APPICON_NAME"
+    others = {item.settings.text(setting) for item in kept}
+    mine = {item.settings.text(setting) for item in removed} - others - {""}
+    for name in sorted(mine):
+        if flavor.casefold() in name.casefold():
+            yield from (p for p in tree.below(project.folder) if f"/{name}.appiconset/" in p)
+
+
+def _unnamed(project: XcodeProject, tree: Tree, target: str, kept: Sequence[Configuration], draft: Draft) -> None:
+    """Put the name back into the property list when no flavor is left that says another."""
+    own = [item.settings.get(BRAND_NAME) for item in project.project_configurations.values() if item in kept]
+    texts = {node.value for node in own if isinstance(node, Text)}
+    if len(texts) != 1 or len(own) != len([node for node in own if node is not None]):
+        return
+    reader = TargetReader(project, tree, ConfigurationFiles(tree))
+    app = next(item for item in project.targets if item.name == target)
+    plist = reader.plist(reader.table(app, next(item for item in app.configurations if item in kept)))
+    entry = plist[1].string("CFBundleDisplayName") if plist else None
+    if plist is None or entry is None or entry.value != f"$({BRAND_NAME})":
+        return
+    spot = place(plist[0], plist[1].document.source, entry.start, entry.end, entry.syntax)
+    text = texts.pop()
+    if text == FALLBACK:
+        draft.edits.append(_key_out(plist[0], plist[1], entry))
+    else:
+        draft.edits.append(place_edit(tree, spot, text, Facet.DISPLAY_NAME))
+    source = project.document.source
+    for item in project.project_configurations.values():
+        for entry_ in item.settings.entries:
+            if item in kept and entry_.key.value == BRAND_NAME:
+                start, end = line_span(source, entry_.key.start, entry_.end)
+                draft.edits.append(Edit(project.path, source.offset(start), source.offset(end), b""))
+
+
+def _within(edit: Edit, span: tuple[int, int]) -> bool:
+    return span[0] <= edit.start and edit.end <= span[1]
+
+
+def _key_out(path: str, plist: Plist, entry: PlistString) -> Edit:
+    """Take a key and its string out of a property list, with the lines that they stand on."""
+    source = plist.document.source
+    key = next(item for item in plist.top.walk() if item.name == "key" and item.text == entry.path[-1])
+    begin = source.view.rfind("\n", 0, key.start) + 1
+    start = key.start if source.view[begin : key.start].strip() else begin
+    closing = source.view.index(">", entry.end) + 1
+    line_end = re.compile(r"[ \t]*\r?\n").match(source.view, closing)
+    end = line_end.end() if line_end and start == begin else closing
+    return Edit(path, source.offset(start), source.offset(end), b"")
+
+
+def _unpodded(project: XcodeProject, tree: Tree, names: set[str], draft: Draft) -> None:
+    """Take the removed configurations out of the Podfile."""
+    path = join(project.folder, "Podfile")
+    data = tree.read(path) if tree.exists(path) else None
+    if data is None:
+        return
+    source = Source.read(data)
+    for name in names:
+        quoted = rf"['\"]{re.escape(name)}['\"]\s*=>\s*:\w+"
+        for match in re.finditer(rf"\s*,[ \t]*{quoted}(?!\s*,\s*\n)|\r?\n[ \t]*{quoted},?", source.view):
+            draft.edits.append(Edit(path, source.offset(match.start()), source.offset(match.end()), b""))
+    ours = re.compile(rf"^project '[^'\n]*'(?P<pairs>[^\n]*?) {MARK}\r?\n", re.MULTILINE)
+    for match in ours.finditer(source.view):
+        if set(re.findall(r"'([^']*)' =>", match["pairs"])) <= names:
+            span = source.offset(match.start()), source.offset(match.end())
+            draft.edits[:] = [item for item in draft.edits if item.file != path or not _within(item, span)]
+            draft.edits.append(Edit(path, *span, b""))

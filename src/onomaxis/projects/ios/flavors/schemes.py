@@ -1,0 +1,74 @@
+"""Shared schemes of a flavor: made from the app's, told from others by the configurations they build."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Mapping
+
+from onomaxis.formats.escapes import encode
+from onomaxis.formats.source import Source
+from onomaxis.projects.ios.flavors.shared import recut
+from onomaxis.projects.ios.project_file import Target, XcodeProject
+from onomaxis.tree import Tree, parent
+
+_CONFIGURATION = re.compile(r"buildConfiguration\s*=\s*\"([^\"]*)\"")
+
+
+def model_scheme(tree: Tree, project: XcodeProject, app: Target, names: set[str]) -> str:
+    """Return the shared scheme of a target that a new flavor's is made from."""
+    found = []
+    for path in tree.files:
+        if not path.endswith(".xcscheme") or not path.startswith(f"{project.folder}/" if project.folder else ""):
+            continue
+        data = tree.read(path) or b""
+        used = set(_CONFIGURATION.findall(data.decode("utf-8", "replace")))
+        if app.id.encode() in data and used and used <= names:
+            label = path.rpartition("/")[2].removesuffix(".xcscheme")
+            found.append((label not in (app.name, project.name), path))
+    return min(found)[1] if found else ""
+
+
+def with_configurations(data: bytes, names: Mapping[str, str]) -> bytes:
+    """Return a scheme's bytes with its configurations exchanged."""
+    source = Source.read(data)
+    cuts = [
+        (match.start(1), match.end(1), encode("xml-double", names[match[1]]))
+        for match in _CONFIGURATION.finditer(source.view)
+        if match[1] in names
+    ]
+    return source.data[: source.mark] + source.raw(recut(source, 0, len(source.view), cuts))
+
+
+def plain_scheme(project: XcodeProject, app: Target, names: Mapping[str, str]) -> str:
+    """Write a scheme that builds, runs and archives a target."""
+    debug = next((new for old, new in names.items() if "debug" in old.lower()), next(iter(names.values())))
+    release = next((new for old, new in names.items() if "release" in old.lower()), debug)
+    container = parent(project.path).rpartition("/")[2]
+    reference = (
+        "<BuildableReference\n"
+        '               BuildableIdentifier = "primary"\n'
+        f'               BlueprintIdentifier = "{app.id}"\n'
+        f'               BuildableName = "{encode("xml-double", app.product or app.name)}.app"\n'
+        f'               BlueprintName = "{encode("xml-double", app.name)}"\n'
+        f'               ReferencedContainer = "container:{encode("xml-double", container)}">\n'
+        "            </BuildableReference>"
+    )
+    debug, release = encode("xml-double", debug), encode("xml-double", release)
+    return (
+        '<?xml version="1.0" encoding="UTF-8"?>\n<Scheme\n   version = "1.7">\n   <BuildAction>\n'
+        '      <BuildActionEntries>\n         <BuildActionEntry\n            buildForRunning = "YES"\n'
+        f'            buildForArchiving = "YES">\n            {reference}\n         </BuildActionEntry>\n'
+        "      </BuildActionEntries>\n   </BuildAction>\n"
+        f'   <LaunchAction\n      buildConfiguration = "{debug}">\n      <BuildableProductRunnable>\n'
+        f"            {reference}\n      </BuildableProductRunnable>\n   </LaunchAction>\n"
+        f'   <ArchiveAction\n      buildConfiguration = "{release}">\n   </ArchiveAction>\n</Scheme>\n'
+    )
+
+
+def schemes_of(tree: Tree, project: XcodeProject, names: set[str]) -> Iterator[str]:
+    """Yield the schemes that build nothing but the removed configurations."""
+    for path in tree.files:
+        if path.endswith(".xcscheme") and path.startswith(f"{project.folder}/" if project.folder else ""):
+            used = set(_CONFIGURATION.findall((tree.read(path) or b"").decode("utf-8", "replace")))
+            if used and used <= names:
+                yield path

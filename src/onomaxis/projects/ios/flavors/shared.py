@@ -1,0 +1,64 @@
+"""What adding and retiring a flavor share: lists of configurations, spans of whole lines, the settings of a brand."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+
+from onomaxis.formats.openstep import Dict, Entry
+from onomaxis.formats.source import Source
+from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject
+
+BRAND_ID, BRAND_NAME = "BRAND_ID", "BRAND_NAME"
+# What says that the property list had no name of its own: in braces, which the lists themselves never use here.
+FALLBACK = "${PRODUCT_NAME}"
+# What marks a line of the Podfile that was written for flavors alone.
+MARK = "# flavors"
+
+
+@dataclass(frozen=True)
+class Lists:
+    """The configuration lists of a project: whose they are (None: the project's own), and what they hold."""
+
+    project: XcodeProject
+
+    def __iter__(self) -> Iterator[tuple[str, Target | None, tuple[Configuration, ...]]]:
+        project = self.project
+        assert project.root is not None
+        own = project.root.text("buildConfigurationList")
+        yield own, None, project.configurations(own)
+        targets = {target.id: target for target in project.targets}
+        for key in project.root.texts("targets"):
+            listed = project.object(key).text("buildConfigurationList")
+            yield listed, targets.get(key), project.configurations(listed)
+
+
+def object_entries(project: XcodeProject) -> Mapping[str, Entry]:
+    """Return every object's entry in the file, by identifier."""
+    return {entry.key.value: entry for entry in project.document.top.dict("objects").entries}
+
+
+def line_span(source: Source, start: int, end: int) -> tuple[int, int]:
+    """Return the span of the whole lines that hold an entry and nothing else; the entry's own span where they do."""
+    begin = source.view.rfind("\n", 0, start) + 1
+    after = re.compile(r"[ \t]*(?:/\*[^*]*\*/)?[ \t]*[,;]?[ \t]*(?:\r?\n|\Z)").match(source.view, end)
+    if source.view[begin:start].strip() or after is None:
+        return start, end
+    return begin, after.end()
+
+
+def isa(entry: Entry) -> str:
+    """Return what an object is."""
+    return entry.value.text("isa") if isinstance(entry.value, Dict) else ""
+
+
+def recut(source: Source, begin: int, end: int, cuts: Sequence[tuple[int, int, str]]) -> str:
+    """Return the text from *begin* to *end* with stretches replaced."""
+    parts: list[str] = []
+    at = begin
+    for start, stop, text in sorted(cuts):
+        parts += [source.text(at, start), text]
+        at = stop
+    parts.append(source.text(at, end))
+    return "".join(parts)
