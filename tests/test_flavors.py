@@ -143,6 +143,14 @@ def test_what_is_refused(tmp_path: Path, words: list[str], code: int, said: str)
     assert done.code == code and said in done.err and snapshot(root) == before, done.err
 
 
+def test_where_there_is_nothing(tmp_path: Path) -> None:
+    """A folder without a project is an error for every command that looks at one, never a good report."""
+    (tmp_path / NAME).write_text("format = 1\n")
+    for words in (["check"], ["stamp"], ["flavor", "list"], ["flavor", "add", "oak"], ["ledger", "add"]):
+        done = onomaxis(*words, tmp_path)
+        assert done.code == 2 and "no project of a known kind" in done.err and done.out == "", done.err
+
+
 def test_the_identity_file_grows_and_shrinks(tmp_path: Path) -> None:
     """A flavor's table comes and goes with it; comments stay; a table that waits gives ID and name."""
     root = made(tmp_path / "x", project())

@@ -19,7 +19,7 @@ from onomaxis.identity.schema import PLATFORMS
 from onomaxis.identity.words import JAVA
 from onomaxis.model import Edit, same_flavor
 from onomaxis.projects.base import Draft, Flavor, Project
-from onomaxis.survey.survey import kind_of, read_projects, umbrella_of
+from onomaxis.survey.survey import kind_of, read_projects, some_projects, umbrella_of
 from onomaxis.tree import Tree
 
 # developer.android.com, "Configure build variants": names that source sets and build types have already.
@@ -54,7 +54,7 @@ def chosen_subjects(
     tree: Tree, file: IdentityFile | None, app: str = ""
 ) -> tuple[list[Project], tuple[Subject, ...]]:
     """Return the projects of a tree and the apps that are meant: those of the identity file, else the only ones."""
-    projects = read_projects(tree)
+    projects = some_projects(tree)
     if file is not None and not app:
         return projects, subjects_of(file, projects)
     return projects, subjects(projects, {platform: app for platform in PLATFORMS if app})

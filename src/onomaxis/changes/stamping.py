@@ -18,7 +18,7 @@ from onomaxis.identity.file import IdentityFile
 from onomaxis.model import Edit, Facet, Renaming, Role, ShippedApp, Value, Wish, same_flavor
 from onomaxis.projects.base import Draft, Flavor
 from onomaxis.projects.edits import place_edit
-from onomaxis.survey.survey import Survey, kind_of, read_projects, take_survey
+from onomaxis.survey.survey import Survey, kind_of, read_projects, some_projects, take_survey
 from onomaxis.tree import Tree
 
 
@@ -61,7 +61,7 @@ def stamp_identity(stamping: Stamping, file: IdentityFile, flavor: str = "") -> 
     With *flavor* the app itself becomes that flavor, in a project whose build does not know it; where the build does,
     only that flavor is brought in step. Raises RefusedError where the result would not read as the file says.
     """
-    subjects = subjects_of(file, read_projects(stamping.tree))
+    subjects = subjects_of(file, some_projects(stamping.tree))
     for wish in _wishes(file, subjects, flavor):
         survey = take_survey(stamping.tree, "", wish.targets)
         plan = plan_values(survey, wish)

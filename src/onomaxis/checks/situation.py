@@ -11,7 +11,7 @@ from onomaxis.identity.ledger import Published, read_ledger
 from onomaxis.identity.schema import LEDGER
 from onomaxis.model import Disagreement, ShippedApp, Value, same_flavor
 from onomaxis.projects.base import AppFacts, Flavor, Project
-from onomaxis.survey.survey import across, kind_of, read_projects
+from onomaxis.survey.survey import across, kind_of, some_projects
 from onomaxis.tree import Tree
 
 PLATFORM_NAMES = {"android": "Android", "ios": "iOS"}
@@ -59,7 +59,7 @@ class Situation:
 
 def look(tree: Tree) -> Situation:
     """Take everything in. Raises InputError for an identity file or a ledger that is not right."""
-    projects = tuple(read_projects(tree))
+    projects = tuple(some_projects(tree))
     file = load_identity(tree)
     every = tuple(
         Subject(project, project.platform, module)

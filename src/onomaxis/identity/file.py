@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any, NamedTuple
 
 from onomaxis.errors import FormatError, InputError
@@ -110,6 +110,7 @@ class IdentityFile:
     flavors: tuple[str, ...]
     values: tuple[DeclaredValue, ...]
     allowed: tuple[Allowed, ...]
+    _brands: dict[tuple[str, str], Brand] = field(default_factory=dict, compare=False, repr=False)
 
     @property
     def top(self) -> Mapping[str, Any]:
@@ -125,7 +126,12 @@ class IdentityFile:
         return self.document.line(path)
 
     def brand(self, flavor: str, platform: str) -> Brand:
-        """Return what *flavor* is called on *platform*. Raises InputError for a template that cannot be filled."""
+        """Return what *flavor* is called on *platform*. Raises InputError for a value that its type forbids."""
+        if (flavor, platform) not in self._brands:
+            self._brands[flavor, platform] = self._brand(flavor, platform)
+        return self._brands[flavor, platform]
+
+    def _brand(self, flavor: str, platform: str) -> Brand:
         tables: list[Path] = [("app",), (platform,)]
         if flavor:
             own = ("flavors", self.named(flavor))

@@ -74,13 +74,7 @@ def take_survey(tree: Tree, app: str = "", targets: Targets = ()) -> Survey:
 
     Raises InputError when there is no project of a known kind.
     """
-    found = read_projects(tree, app, targets)
-    if not found:
-        raise InputError(
-            "no project of a known kind was found here",
-            file=str(tree.root),
-            remedy="Give the folder of a build.gradle(.kts), an .xcodeproj or a framework's file, or one above it.",
-        )
+    found = some_projects(tree, app, targets)
     identifiers = {item.value for project in found for item in project.identifiers if item.value}
     held = dict(tree.holding({*_forms(identifiers), *_shown_names(found)}))
     projects = tuple(kind_of(project).index(project, held) for project in found)
@@ -96,6 +90,18 @@ def take_survey(tree: Tree, app: str = "", targets: Targets = ()) -> Survey:
         tuple(dict.fromkeys(unresolved)),
         frozenset(held),
     )
+
+
+def some_projects(tree: Tree, app: str = "", targets: Targets = ()) -> list[Project]:
+    """Return every project of a known kind. Raises InputError when there is none."""
+    found = read_projects(tree, app, targets)
+    if not found:
+        raise InputError(
+            "no project of a known kind was found here",
+            file=str(tree.root),
+            remedy="Give the folder of a build.gradle(.kts), an .xcodeproj or a framework's file, or one above it.",
+        )
+    return found
 
 
 def _forms(identifiers: set[str]) -> set[str]:
