@@ -23,7 +23,7 @@ from test_icons import FRONT, LADDER, RES, SET, png
 def drawn(demo: Path) -> Path:
     """The demo with a whole icon set, in which every check is silent."""
     onomaxis("icons", demo, "--foreground", FRONT, "--background", "#2E6B4F")
-    assert onomaxis("check", demo, "--json").json["findings"] == []
+    assert onomaxis("check", demo, "--only", "icons", "--json").json["findings"] == []
     return demo
 
 
@@ -91,16 +91,16 @@ def test_each_rule_fires_on_its_fault(drawn: Path, code: str) -> None:
     FAULTS[code](drawn)
     assert code in codes(drawn)
     severity = next(rule.severity for rule in RULES if rule.code == code)
-    assert onomaxis("check", drawn).code == (1 if severity == "error" else 0)
+    assert onomaxis("check", drawn, "--only", "icons").code == (1 if severity == "error" else 0)
 
 
 def test_reports(demo: Path) -> None:
     """Text, JSON and SARIF say the same; places are files of the project."""
     (demo / SET / "AppIcon.png").write_bytes(picture(60, alpha=True))
-    text, found = onomaxis("check", demo), onomaxis("check", demo, "--as", "json").json["findings"]
+    text, found = onomaxis("check", demo, "--only", "icons"), onomaxis("check", demo, "--only", "icons", "--as", "json").json["findings"]
     assert text.code == 1 and all(item["code"] in text.out and item["message"] in text.out for item in found)
     assert {"ICON01", "ICON04", "ICON07"} <= {item["code"] for item in found}
-    sarif = json.loads(onomaxis("check", demo, "--as", "sarif").out)
+    sarif = json.loads(onomaxis("check", demo, "--only", "icons", "--as", "sarif").out)
     run = sarif["runs"][0]
     assert sarif["version"] == "2.1.0" and len(run["tool"]["driver"]["rules"]) == len(RULES)
     assert [result["ruleId"] for result in run["results"]] == [item["code"] for item in found]

@@ -214,7 +214,11 @@ def plan_retirement(tree: Tree, name: str, app: str = "") -> Stamping:
         _take(draft, found)
         gone += files
     if file is not None and listed:
-        draft.edits += _tables_out(tree, file, name)
+        tables = _tables_out(tree, file, name)
+        draft.edits += tables
+        if not tables:
+            line = file.line("flavors", file.named(name))
+            draft.notes.append(f"{file.path}:{line}: {name} is no table with a head of its own: take it out by hand")
     refuse(draft)
     stamping = Stamping(tree)
     stamping.do_draft(draft, removed=dict.fromkeys(gone))

@@ -53,7 +53,9 @@ def look_over(tree: Tree, only: Sequence[str] = (), flavor: str = "") -> tuple[t
         own_icons = {(home.platform, home.flavor.casefold()) for home in homes if has_own_icon(tree, home)}
         found += default_icons(situation, own_icons)
     kept = allowed(situation, found, rules)
-    return sorted_findings(of_flavor(kept, flavor) if flavor else kept), [*dict.fromkeys([*rules, UNUSED])]
+    return sorted_findings(of_flavor(kept, flavor) if flavor else kept), [
+        *dict.fromkeys([*rules, *([UNUSED] if situation.file else [])])
+    ]
 
 
 def _show(options: argparse.Namespace, findings: Sequence[Finding]) -> None:

@@ -232,6 +232,15 @@ def own_string(reader: ModuleReader, flavor: str, name: str, text: str, qualifie
 
 def add_flavor(reader: ModuleReader, flavor: str) -> Draft:
     """Add the block of a new flavor after the last one; the container and a dimension where there are none."""
+    draft = _added(reader, flavor)
+    for other in reader.others:
+        if flavor_names(other):
+            said = f"{other.name} has flavors too: give it {flavor}, or this module matchingFallbacks for it"
+            draft.notes.append(f"{other.file.path}: {said}")
+    return draft
+
+
+def _added(reader: ModuleReader, flavor: str) -> Draft:
     file = reader.module.file
     script, style = file.script, style_of(file.script)
     dimension = _dimension_of(reader)
