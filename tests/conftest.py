@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
+import io
 import json
 import os
 import shutil
@@ -14,6 +16,7 @@ from pathlib import Path
 
 import pytest
 
+from onomaxis.cli.main import main
 from onomaxis.demo import copy_demo
 
 GIT = ["git", "-c", "user.name=test", "-c", "user.email=test@invalid", "-c", "core.autocrlf=false"]
@@ -43,6 +46,14 @@ def onomaxis(*words: object, cwd: Path | None = None, env: dict | None = None) -
     )  # fmt: skip
     assert "Traceback" not in done.stderr, done.stderr
     return Result(done.returncode, done.stdout, done.stderr)
+
+
+def inline(*words: object) -> Result:
+    """Run the program's entry point in this process: for long tables of messages."""
+    out, err = io.StringIO(), io.StringIO()
+    with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+        code = main([str(word) for word in words])
+    return Result(code, out.getvalue(), err.getvalue())
 
 
 def commit_all(folder: Path) -> None:

@@ -11,7 +11,7 @@ import pytest
 from PIL import Image
 
 from brands import FLAVORS, PLACES, SHARED, identity, project, toml
-from conftest import commit_all, files, onomaxis, snapshot
+from conftest import commit_all, files, inline, onomaxis, snapshot
 from hybrids import KINDS, spelled
 from judges import check_lists, parse_errors
 from onomaxis.demo import copy_demo
@@ -76,18 +76,19 @@ def test_values_in_every_place(tmp_path: Path, flavored: bool) -> None:
     assert changed == {".env", "config.yaml", "gradle.properties"}  # quotes and escapes that a value needed stay
 
 
-@pytest.mark.parametrize("row", PLACES, ids=lambda row: row[0])
-def test_values_of_a_flavor(tmp_path: Path, row: tuple[str, str, str, str]) -> None:
+def test_values_of_a_flavor(tmp_path: Path) -> None:
     """A flavor's own value is written where only the flavor reads it; the app and the other flavor keep theirs."""
     root = made(tmp_path / "x", project())
-    given = f"\n[flavors.alderbank.values]\nv0 = {toml(row[3])}\n\n[flavors.mossgate]\n"
-    (root / NAME).write_text(identity([row], more=given))
-    done = stamped(root)
-    assert len(done["summary"]) == 1 and done["summary"][0].startswith("alderbank v0: "), done
-    check_lists(root)
-    assert stamped(root)["files"] == []
-    (root / NAME).write_text(identity([row], more="\n[flavors.alderbank]\n\n[flavors.mossgate]\n"))
-    assert len(stamped(root)["summary"]) == 1 and stamped(root)["files"] == []
+    # Two ways to one place: the meta-data that names a string or a placeholder, the list that names a setting.
+    twice = ('resource = "string/login', 'placeholder = "mapsKey', 'setting = "SERVER')
+    for rows in ([row for row in PLACES if not row[0].startswith(twice)], [row for row in PLACES if row[0].startswith(twice)]):
+        given = "\n".join(f"v{number} = {toml(row[3])}" for number, row in enumerate(rows))
+        (root / NAME).write_text(identity(rows, more=f"\n[flavors.alderbank.values]\n{given}\n\n[flavors.mossgate]\n"))
+        assert {line.partition(": ")[0] for line in stamped(root)["summary"]} == {f"alderbank v{n}" for n in range(len(rows))}
+        check_lists(root)
+        assert stamped(root)["files"] == []
+        (root / NAME).write_text(identity(rows, more="\n[flavors.alderbank]\n\n[flavors.mossgate]\n"))
+        assert len(stamped(root)["summary"]) == len(rows) and stamped(root)["files"] == []
 
 
 def test_stamping_a_template_for_each_customer(tmp_path: Path) -> None:
@@ -159,7 +160,7 @@ def test_what_an_identity_file_cannot_say(tmp_path: Path, text: str, line: int, 
     """Every fault names file, line and what to do; nothing is written."""
     root = files(tmp_path / "x", {**project(), NAME: text})
     before = snapshot(root)
-    done = onomaxis("stamp", root)
+    done = inline("stamp", root)
     assert (done.code, done.out) == (2, "") and said in done.err and f"{NAME}:{line}:" in done.err, done.err
     assert snapshot(root) == before
 
@@ -176,7 +177,7 @@ def test_a_place_that_is_gone(tmp_path: Path, place: str, said: str) -> None:
     """The error names the identity file's line, the place, and what stands there instead."""
     root = files(tmp_path / "x", {**project(), NAME: identity([(place, "text", "x", "x")])})
     before = snapshot(root)
-    done = onomaxis("stamp", root)
+    done = inline("stamp", root)
     assert done.code == 2 and f"{NAME}:6: " in done.err and said in done.err and snapshot(root) == before, done.err
 
 
@@ -197,6 +198,9 @@ def test_flavors_are_brought_in_step(tmp_path: Path) -> None:
     assert {(a["id"], a["name"]) for a in apps if not a["flavor"]} == {("org.lendspan.app", "Lendspan")}
     assert stamped(root)["files"] == []
     assert onomaxis("undo", root, "--yes").code == 0 and not (root / "app/src/alderbank").exists()
+    (root / NAME).write_text("format = 1\n" + more + '[flavors.pennywick]\nname = "P"\n')
+    done = onomaxis("stamp", root, "--flavor", "pennywick")
+    assert done.code == 3 and "flavor add pennywick" in done.err
 
 
 @pytest.mark.parametrize("kind", ["expo", "cordova", "tauri"])

@@ -16,6 +16,7 @@ import pytest
 
 from conftest import files, judge, onomaxis, snapshot, text_of
 from onomaxis.demo import ART, KEYSTORE, PASSWORD, copy_demo
+from onomaxis.demo.brandmaking import make_keystore
 
 SOURCE = Path(__file__).parent.parent / "src" / "onomaxis"
 
@@ -245,7 +246,8 @@ def test_documented_shapes_match_the_program(demo: Path) -> None:
     """Every key that docs/json.md names exists in the output, and every command is in the README."""
     docs = SOURCE.parent.parent / "docs" / "json.md"
     blocks = re.findall(r"```json\n(.*?)```", docs.read_text("utf-8"), re.DOTALL)
-    store = copy_demo(str(demo.parent / "brands"), brands=True) / KEYSTORE
+    store = demo.parent / KEYSTORE
+    make_keystore(store)
     art = ["--foreground", ART / "ladder-foreground.svg", "--background", "#2E6B4F"]
     documents = [
         onomaxis(*words, "--json", env={"P": PASSWORD}).json

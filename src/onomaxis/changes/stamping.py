@@ -62,6 +62,7 @@ def stamp_identity(stamping: Stamping, file: IdentityFile, flavor: str = "") -> 
     only that flavor is brought in step. Raises RefusedError where the result would not read as the file says.
     """
     subjects = subjects_of(file, some_projects(stamping.tree))
+    _refuse_unbuilt(subjects, flavor, stamping.notes)
     for wish in _wishes(file, subjects, flavor):
         survey = take_survey(stamping.tree, "", wish.targets)
         plan = plan_values(survey, wish)
@@ -78,8 +79,19 @@ def stamp_identity(stamping: Stamping, file: IdentityFile, flavor: str = "") -> 
 
 
 def is_template(subject: Subject, flavor: str) -> bool:
-    """Tell whether a flavor is stamped over the app itself, because the build does not know it."""
-    return bool(flavor) and not subject.of(flavor)
+    """Tell whether a flavor is stamped over the app itself: its build knows no flavors at all."""
+    return bool(flavor) and not subject.flavors
+
+
+def _refuse_unbuilt(subjects: Sequence[Subject], flavor: str, notes: list[str]) -> None:
+    """Refuse a flavor that builds with flavors do not know: stamping it over the app would change all of them."""
+    lacking = [s for s in subjects if flavor and s.flavors and not s.of(flavor)]
+    if lacking and len(lacking) == len(subjects):
+        known = ", ".join(dict.fromkeys(name for s in subjects for name in s.flavors))
+        raise RefusedError(
+            f"no build here has flavor {flavor}; they have {known}", remedy=f"Add it: onomaxis flavor add {flavor}."
+        )
+    notes += [f"{s.project.folder or '.'}: the {s.platform} build has no flavor {flavor}: it stays" for s in lacking]
 
 
 def _based(file: IdentityFile, subjects: Sequence[Subject], flavor: str) -> Iterator[Difference]:

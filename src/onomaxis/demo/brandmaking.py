@@ -22,7 +22,7 @@ def white_label(target: Path, overlay: Callable[[], None]) -> None:
         _add(target / "counter", FlavorWish(flavor, shown=f"{flavor.title()} Counter"))
     overlay()
     _faults(target)
-    _keystore(target / KEYSTORE)
+    make_keystore(target / KEYSTORE)
     _links(target)
 
 
@@ -45,7 +45,7 @@ def _faults(target: Path) -> None:
         path.write_text(path.read_text("utf-8").replace(old, new), "utf-8")
 
 
-def _keystore(path: Path) -> None:
+def make_keystore(path: Path) -> None:
     """Make a key and a certificate that nobody else has."""
     from cryptography import x509
     from cryptography.hazmat.primitives import hashes
