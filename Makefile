@@ -27,6 +27,7 @@ check: $(VENV)/.tested
 bench: $(VENV)/.installed
 	$(BIN)/python benchmarks/run.py
 	$(BIN)/python benchmarks/pictures.py
+	$(BIN)/python benchmarks/brands.py
 
 screenshots: $(VENV)/.installed
 	$(BIN)/python tools/screenshots.py

@@ -36,7 +36,7 @@ SHOTS = [
     ("technical", "true", "onomaxis rename --project-name Alderbank --yes 2>&1 | tail -n 54"),
     ("renumber", "true", "onomaxis renumber --version minor --build +1 --yes"),
     ("kinds", "true", "onomaxis survey counter; onomaxis rename --id org.lendspan.desk"),
-    ("check", "true", "onomaxis check 2>&1 | head -n 52; onomaxis check | tail -n 1"),
+    ("check", "true", "onomaxis check --only names --only versions --only services --only values"),
     ("adopt", "true", "onomaxis adopt --yes; cat onomaxis.toml"),
     ("stamp", "true", "onomaxis stamp --yes"),
     ("flavor-list", "true", "onomaxis flavor list; onomaxis flavor list counter; onomaxis ledger list"),

@@ -97,7 +97,6 @@ def _show(console: Console, certificates: Sequence[Certificate], places: Sequenc
         console.print(line, soft_wrap=True)
         for label, text in (("SHA-1", item.sha1), ("SHA-256", item.sha256), ("key hash", item.key_hash)):
             console.print(f"  {label:<9} {text}", soft_wrap=True)
-        console.print()
     kinds = {item.alias: item.debug for item in certificates}
     rows = [(f"{place.file}:{place.line}", _said(place, kinds)) for place in places]
     section(console, "Named in the project", rows)
