@@ -96,7 +96,7 @@ TABLES: Mapping[str, Mapping[str, Key]] = {
         "value": Key("scalar", "the value where no other table gives one"),
         "template": Key("text", "derived from other values: {name} stands for the value of that name"),
         "places": Key("list", "where it stands", "place"),
-        "secret": Key("boolean", "never shown in output"),
+        "secret": Key("boolean", "not shown in summaries and findings; a diff shows the file as it becomes"),
     },
     "place": {
         "resource": Key("text", "Android resource: string/x, color/x, dimen/x, bool/x, integer/x"),
