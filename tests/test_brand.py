@@ -91,6 +91,18 @@ def test_values_of_a_flavor(tmp_path: Path) -> None:
         assert len(stamped(root)["summary"]) == len(rows) and stamped(root)["files"] == []
 
 
+def test_shared_places_are_never_written_for_one_flavor(tmp_path: Path) -> None:
+    """A value that only a flavor gives, in a place that all flavors share: noted, and no byte moves."""
+    rows = [row for row in SHARED if row[0].startswith(("level", "color-set", "property", "env", "constant", "pointer"))]
+    given = "\n".join(f"v{number} = {toml(row[3])}" for number, row in enumerate(rows))
+    text = identity(rows, more=f"\n[flavors.alderbank.values]\n{given}\n")
+    text = "\n".join(line for line in text.splitlines() if not line.startswith("value = ")) + "\n"
+    root = made(tmp_path / "x", {**project(), NAME: text})
+    before = snapshot(root)
+    done = stamped(root)
+    assert len(done["notes"]) == len(rows) and done["files"] == [] and snapshot(root) == before
+
+
 def test_stamping_a_template_for_each_customer(tmp_path: Path) -> None:
     """The template way: one tree becomes one customer after the other, then itself again, byte for byte."""
     root = made(tmp_path / "x", project(flavored=False))

@@ -95,7 +95,7 @@ def stamp_values(stamping: Stamping, file: IdentityFile, flavor: str = "") -> No
     for item in read_values(stamping.tree, file, flavor):
         if isinstance(item, Unheld):
             said = f"all flavors share this file: “{item.value.name}” of {item.flavor} is not written"
-            stamping.notes.append(f"{item.place.file}: {said}; put {{flavor}} into the place's file")
+            stamping.notes.append(f"{item.place.file or item.place.shown}: {said}; put {{flavor}} into its file")
         elif isinstance(item, Asset):
             data = checked_asset(stamping.tree, file, item)
             if stamping.tree.read(item.file) != data:
@@ -165,14 +165,16 @@ def _of_brand(
                 _refuse_unequal(file, value, place, flavor, (brand, file.brand(flavor, first.platform)))
                 continue
             spelled = _spelled(place.file, built or flavor)
-            if built and place.file and spelled == place.file and not _split(place, value):
-                if not same_text(value.type, said.text, base.values.get(value.name, said).text):
+            if built and spelled == place.file and _is_shared(place, value):
+                if value.name not in base.values or not same_text(
+                    value.type, said.text, base.values[value.name].text
+                ):
                     yield Unheld(value, place, flavor, said.line)
                 continue
             if value.type == "file" and not place.selector:
                 own = _in_source_set(spelled, built)
                 shown = built and own != spelled and not tree.exists(own)  # the app's own file is seen through
-                if not shown or said.text != base.values.get(value.name, said).text:
+                if not shown or value.name not in base.values or said.text != base.values[value.name].text:
                     yield Asset(value, built, own, said.text, said.line)
                 continue
             spot = _spot(tree, file, value, place, readers.get(subject.platform), spelled, built)
@@ -193,11 +195,13 @@ def _spelled(path: str, flavor: str) -> str:
     return path.replace("{flavor}", flavor or "main")
 
 
-def _split(place: PlaceOfValue, value: DeclaredValue) -> bool:
-    """Tell whether a place with a file can differ per flavor all the same: a source set, the build's own."""
+def _is_shared(place: PlaceOfValue, value: DeclaredValue) -> bool:
+    """Tell whether all flavors share a place whose file does not name them: writing it for one would change all."""
     if value.type == "file" and not place.selector:
-        return "/src/main/" in f"/{place.file}"
-    return place.selector in ("resource", "plist", "entitlement", "color-set", "url-scheme")
+        return "/src/main/" not in f"/{place.file}"
+    if place.selector in ("property", "color-set") or (place.selector, place.name) == ("level", "compile-sdk"):
+        return True
+    return bool(place.file) and place.selector not in ("resource", "plist", "entitlement", "url-scheme")
 
 
 def _in_source_set(path: str, flavor: str) -> str:

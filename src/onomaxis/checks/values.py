@@ -36,7 +36,7 @@ def check(situation: Situation) -> Iterator[Finding]:
         for item in read_values(situation.tree, file):
             if isinstance(item, Unheld):
                 said = f"“{item.value.name}” of {item.flavor}"
-                yield Finding(SHARED, said, ((file.path, item.line), (item.place.file, 0)), item.flavor)
+                yield Finding(SHARED, said, ((file.path, item.line),), item.flavor)
             elif isinstance(item, Asset):
                 data = checked_asset(situation.tree, file, item)
                 if situation.tree.read(item.file) != data:
