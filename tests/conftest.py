@@ -37,23 +37,50 @@ class Result:
         return document
 
 
-def onomaxis(*words: object, cwd: Path | None = None, env: dict | None = None) -> Result:
-    """Run the program in a process of its own, as a user does."""
+WRITING = ("rename", "renumber", "icons", "adopt", "stamp", "flavor", "ledger", "undo")
+
+
+def words_of(words: tuple[object, ...], yes: bool) -> list[str]:
+    """Return the command line; commands that write are told that this was meant, as a CI job would say it."""
+    line = [str(word) for word in words]
+    asks = bool(line) and line[0] in WRITING and "--yes" not in line and "list" not in line[:2]
+    return [*line, "--yes"] if yes and asks and "--help" not in line else line
+
+
+def process(*words: object, cwd: Path | None = None, env: dict | None = None, yes: bool = True, answer: str | None = None) -> Result:
+    """Run the installed program in a process of its own, as a user does."""
+    said = {"stdin": subprocess.DEVNULL} if answer is None else {"input": answer}
     done = subprocess.run(
-        [sys.executable, "-m", "onomaxis", *map(str, words)],
-        cwd=cwd, env={**os.environ, **(env or {})}, capture_output=True, text=True, encoding="utf-8", check=False,
-        stdin=subprocess.DEVNULL,
+        [sys.executable, "-m", "onomaxis", *words_of(words, yes)],
+        cwd=cwd, env={**os.environ, **(env or {})}, capture_output=True, text=True, encoding="utf-8", check=False, **said,
     )  # fmt: skip
     assert "Traceback" not in done.stderr, done.stderr
     return Result(done.returncode, done.stdout, done.stderr)
 
 
-def inline(*words: object) -> Result:
-    """Run the program's entry point in this process: for long tables of messages."""
-    out, err = io.StringIO(), io.StringIO()
-    with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
-        code = main([str(word) for word in words])
-    return Result(code, out.getvalue(), err.getvalue())
+def onomaxis(*words: object, cwd: Path | None = None, env: dict | None = None, yes: bool = True, answer: str | None = None) -> Result:
+    """Run the program's entry point in this process, with streams of its own."""
+    out, err = (io.TextIOWrapper(io.BytesIO(), "utf-8", newline="") for _ in range(2))
+    reader = io.TextIOWrapper(io.BytesIO((answer or "").encode()), "utf-8")
+    with pytest.MonkeyPatch.context() as patch, contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+        patch.setattr(sys, "stdin", reader)
+        for name, value in (env or {}).items():
+            patch.setenv(name, str(value))
+        if cwd is not None:
+            patch.chdir(cwd)
+        try:
+            code = main(words_of(words, yes))
+        except SystemExit as stop:  # the parser ends so after --help and --version
+            code = int(stop.code or 0)
+    streams = []
+    for stream in (out, err):
+        stream.flush()
+        streams.append(stream.buffer.getvalue().decode("utf-8").replace("\r\n", "\n") if stream is err else stream.buffer.getvalue().decode("utf-8"))
+    assert "Traceback" not in streams[1], streams[1]
+    return Result(code, *streams)
+
+
+inline = onomaxis
 
 
 def commit_all(folder: Path) -> None:

@@ -15,6 +15,8 @@ from conftest import commit_all, files, onomaxis, snapshot
 from hybrids import spelled
 from judges import check_lists, link_android
 from onomaxis.demo import ART, copy_demo
+from onomaxis.formats.source import Source
+from onomaxis.projects.ios.flavors.pods import without
 from test_brand import NAME, made, stamped
 from test_checks import clean, google_android, google_ios
 from xcode_judge import inspect, resolved
@@ -43,7 +45,7 @@ def tree(tmp_path: Path, kind: str) -> Path:
 
 
 def add(root: Path, *more: str) -> dict:
-    done = onomaxis("flavor", "add", "oakhollow", root, "--shown", SHOWN, "--json", *more)
+    done = onomaxis("flavor", "add", "oakhollow", root, "--shown", SHOWN, "--json", "--only-flavors", *more)
     assert done.code == 0, done.err
     return done.json
 
@@ -118,7 +120,7 @@ def test_each_variant_links(tmp_path: Path) -> None:
 def test_groovy_scripts(tmp_path: Path) -> None:
     """A script in the other language gets the block in its own spelling, and loses it again."""
     root = files(tmp_path / "x", {"app/build.gradle": GROOVY, "settings.gradle": "include ':app'\n", "app/src/main/AndroidManifest.xml": "<manifest/>\n"})
-    onomaxis("flavor", "add", "oakhollow", root, "--id", "org.oak", "--quiet")
+    onomaxis("flavor", "add", "oakhollow", root, "--id", "org.oak", "--quiet", "--only-flavors")
     onomaxis("flavor", "add", "elmyard", root, "--quiet")
     text = (root / "app/build.gradle").read_text()
     assert "    flavorDimensions 'brand'\n    productFlavors {\n        oakhollow {\n            dimension 'brand'\n            applicationId 'org.oak'\n        }\n        elmyard {\n" in text
@@ -258,3 +260,83 @@ def test_flutter_entry_points(tmp_path: Path) -> None:
     created = add(root)["created"]
     assert {"lib/main_oakhollow.dart", ".run/oakhollow.run.xml", "ios/Runner.xcodeproj/xcshareddata/xcschemes/oakhollow.xcscheme"} <= set(created)
     subprocess.run(["xmllint", "--noout", root / ".run/oakhollow.run.xml"], check=True)
+
+
+HEAD = "plugins { id('com.android.application') }\nandroid {\n    namespace = \"org.x.shed\"\n    defaultConfig { applicationId = \"org.x.shed\" }\n"
+# Style of declaring flavors; what is left of it when “oak” is retired.
+STYLES = {
+    "quoted names": ("    productFlavors {\n        'oak' { dimension 'b' }\n        \"elm\" {\n        }\n    }\n", "    productFlavors {\n        \"elm\" {\n        }\n    }\n"),
+    "scope functions": ('    productFlavors {\n        create("oak").apply { }\n        create("elm").apply { }\n    }\n', '    productFlavors {\n        create("elm").apply { }\n    }\n'),
+    "a loop": ("    productFlavors {\n        oak { }\n        ['elm'].each { \"$it\" { } }\n    }\n", "    productFlavors {\n        ['elm'].each { \"$it\" { } }\n    }\n"),
+    "delegates": ('    productFlavors {\n        create("oak") { }\n        val elm by creating { }\n    }\n', "    productFlavors {\n        val elm by creating { }\n    }\n"),
+    "rules for all": ("    productFlavors {\n        oak { }\n        all { minSdk 3 }\n    }\n", "    productFlavors {\n        all { minSdk 3 }\n    }\n"),
+    "one line": ('    productFlavors { create("oak") { }; create("elm") { } }\n', '    productFlavors { create("elm") { } }\n'),
+    "dotted": ('    productFlavors.create("oak") { }\n    productFlavors.create("elm") { }\n', '    productFlavors.create("elm") { }\n'),
+    "opened again": ("    productFlavors {\n        oak { }\n        elm { }\n    }\n    productFlavors { oak { } }\n", "    productFlavors {\n        elm { }\n    }\n    productFlavors {  }\n"),
+    "a comment of a person's": ("    productFlavors {\n        // one day more\n        oak { }\n    }\n", "    productFlavors {\n        // one day more\n    }\n"),
+    "nothing else": ("    flavorDimensions(\n        'b'\n    )\n    productFlavors {\n        oak { dimension 'b' }\n    }\n", ""),
+    "two dimensions": ("    flavorDimensions 'b', 'c'\n    productFlavors {\n        oak { dimension 'b' }\n    }\n", "    flavorDimensions 'b', 'c'\n"),
+    "a branch": ("    productFlavors {\n        if (x) { oak { } }\n        elm { }\n    }\n", "    productFlavors {\n        if (x) {  }\n        elm { }\n    }\n"),
+}
+
+
+@pytest.mark.parametrize("style", STYLES)
+def test_only_what_is_the_flavors_goes(tmp_path: Path, style: str) -> None:
+    """However flavors are declared, retiring one takes its own statements and leaves every other byte."""
+    body, left = STYLES[style]
+    contents = {"settings.gradle": "include ':app'\n", "app/build.gradle": HEAD + body + "}\n", "app/src/main/AndroidManifest.xml": "<manifest/>\n"}
+    root = files(tmp_path / "x", contents)
+    done = onomaxis("flavor", "retire", "oak", root)
+    assert done.code == 0, done.err
+    assert (root / "app/build.gradle").read_text() == HEAD + left + "}\n"
+
+
+PODS = [
+    ("project 'A', 'D' => :debug, 'D-oak' => :debug\n", "project 'A', 'D' => :debug\n"),
+    ("project 'A', 'D-oak' => :debug, 'D-elm' => :debug\n", "project 'A', 'D-elm' => :debug\n"),
+    ("project 'A', 'D-oak' => :debug, 'P-oak' => :debug # x\n", "project 'A' # x\n"),
+    ("project 'A',\n  'D' => :debug, 'D-oak' => :debug,\n  'D-elm' => :debug\n", "project 'A',\n  'D' => :debug,\n  'D-elm' => :debug\n"),
+    ("project 'A', {\n  'D' => :debug, # a\n  'D-oak' => :debug # b\n}\n", "project 'A', {\n  'D' => :debug # a\n  # b\n}\n"),
+    ("project 'A',\n  'D' => :debug,\n  'D-oak' => :debug,\n  'P-oak' => :release\ntarget 'x'\n", "project 'A',\n  'D' => :debug\ntarget 'x'\n"),
+    ("project 'A', {\r\n  \"D-oak\" => :debug,\r\n  'D' => :debug,\r\n}\r\n# 'D-oak' => :debug\r\n", "project 'A', {\r\n  'D' => :debug,\r\n}\r\n# 'D-oak' => :debug\r\n"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("before", "after"), PODS)
+def test_the_mapping_of_configurations(before: str, after: str) -> None:
+    """A configuration that is gone leaves the list of mappings whole, wherever it stands in it."""
+    for start, end in reversed(without(Source.read(before.encode()), {"D-oak", "P-oak"})):
+        before = before[:start] + before[end:]
+    assert before == after
+
+
+def test_the_first_flavor_of_a_build(tmp_path: Path) -> None:
+    """The app as it is never vanishes unasked: it goes on as a flavor of its own, or it is said to ship no more."""
+    contents = {"app/build.gradle": GROOVY, "settings.gradle": "include ':app'\n", "app/src/main/AndroidManifest.xml": "<manifest/>\n"}
+    root = files(tmp_path / "x", contents)
+    before = snapshot(root)
+    done = onomaxis("flavor", "add", "oak", root)
+    assert done.code == 3 and "--keep-app-as" in done.err and snapshot(root) == before
+    assert onomaxis("flavor", "add", "oak", root, "--keep-app-as", "oak").code == 2
+    assert onomaxis("flavor", "add", "oak", root, "--keep-app-as", "plain", "--quiet").code == 0
+    assert {app["flavor"]: app["id"] for app in onomaxis("survey", root, "--json").json["apps"]} == {"plain": "org.x.shed", "oak": "org.x.shed.oak"}
+    assert onomaxis("flavor", "add", "elm", root, "--quiet").code == 0
+    shutil.rmtree(root / ".onomaxis")
+    for name in ("elm", "oak", "plain"):
+        assert onomaxis("flavor", "retire", name, root, "--quiet").code == 0
+    assert (root / "app/build.gradle").read_text() == GROOVY
+
+
+def test_a_neighbour_below_an_app_with_flavors(tmp_path: Path) -> None:
+    """Another app whose ID begins with this one's keeps it, flavors or none."""
+    flavors = "    flavorDimensions 'b'\n    productFlavors {\n        free { applicationIdSuffix '.free' }\n        paid { applicationId 'org.x.paid' }\n    }\n}\n"
+    contents = {"settings.gradle": "include ':app', ':tools'\n"}
+    for module, id_ in (("app", "org.x.shed"), ("tools", "org.x.shed.tools")):
+        script = GROOVY.replace("org.x.shed", id_).removesuffix("}\n") + (flavors if module == "app" else "}\n")
+        contents |= {f"{module}/build.gradle": script, f"{module}/src/main/AndroidManifest.xml": "<manifest/>\n",
+                     f"{module}/src/main/java/{id_.replace('.', '/')}/Main.kt": f'package {id_}\nval id = "{id_}"\n'}  # fmt: skip
+    root = files(tmp_path / "x", contents)
+    tools = snapshot(root / "tools")
+    assert onomaxis("rename", root, "--app", "app", "--id", "org.y.shed", "--quiet").code == 0
+    assert snapshot(root / "tools") == tools
+    assert "org.y.shed" in (root / "app/src/main/java/org/y/shed/Main.kt").read_text()

@@ -7,12 +7,11 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 
 from onomaxis.changes.choosing import narrowed, one_app
-from onomaxis.changes.renamings import base_id
 from onomaxis.errors import InputError, OnomaxisError
 from onomaxis.identity.file import Brand, IdentityFile, read_identity
 from onomaxis.identity.schema import NAME, PLATFORMS
 from onomaxis.model import Facet, ShippedApp, Value
-from onomaxis.projects.base import Project, apps_called
+from onomaxis.projects.base import Project, apps_called, base_id
 from onomaxis.tree import Tree
 
 OWN_KEY = {"android": "module", "ios": "target"}

@@ -5,10 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from onomaxis.changes.renamings import base_id
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.model import Wish
-from onomaxis.projects.base import Project, apps_called, apps_meant
+from onomaxis.projects.base import Project, apps_called, apps_meant, base_id
 from onomaxis.survey.survey import Survey, umbrella_of
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from onomaxis.changes.branding import FACETS, Subject, load_identity, subjects, subjects_of
 from onomaxis.changes.drafts import join_created
@@ -28,7 +28,11 @@ _TAKEN = ("main", "test", "androidTest", "debug", "release", "profile", "all", "
 
 @dataclass(frozen=True)
 class FlavorWish:
-    """A flavor to be: its name, what it is called (an empty field comes from the identity file, or the app's)."""
+    """A flavor to be: its name, what it is called (an empty field comes from the identity file, or the app's).
+
+    A build that has no flavors yet builds nothing but flavors from its first one on: ``keep`` names the flavor that
+    the app goes on as, ``only`` says that it shall not.
+    """
 
     name: str
     id: str = ""
@@ -36,6 +40,8 @@ class FlavorWish:
     shown: str = ""
     app: str = ""
     platforms: tuple[str, ...] = ()
+    keep: str = ""
+    only: bool = False
 
 
 def check_flavor_name(name: str) -> str:
@@ -69,6 +75,11 @@ def plan_flavor(tree: Tree, wish: FlavorWish) -> Stamping:
     lacking = [s for s in meant if not s.of(wish.name) and (not wish.platforms or s.platform in wish.platforms)]
     built = [s for s in lacking if s.project.kind in PLATFORMS]
     _refuse_clash(meant, lacking, file, wish)
+    if _keep_app(stamping, built, wish):
+        later = read_projects(stamping.tree)
+        projects = [next((p for p in later if p.key == project.key), project) for project in projects]
+        built = [replace(s, project=next(p for p in later if p.key == s.project.key)) for s in built]
+    tree = stamping.tree
     draft = Draft()
     for subject in built:
         flavor = Flavor(subject.module, wish.name)
@@ -89,6 +100,42 @@ def plan_flavor(tree: Tree, wish: FlavorWish) -> Stamping:
     stamping.do_draft(draft)
     _name_it(stamping, built, file, wish)
     return stamping
+
+
+def _keep_app(stamping: Stamping, built: Sequence[Subject], wish: FlavorWish) -> bool:
+    """Make the app as it is a flavor of its own where a build gets its first one; tell whether any was made.
+
+    Source: developer.android.com, "Configure build variants": with flavors, every variant is one of a flavor.
+    """
+    bare = [subject for subject in built if subject.platform == "android" and not subject.flavors]
+    if wish.keep and not bare:
+        stamping.notes.append(f"--keep-app-as {wish.keep}: no build gets its first flavor here; nothing to keep")
+    if not bare or (wish.only and not wish.keep):
+        return False
+    if not wish.keep:
+        first = bare[0]
+        raise RefusedError(
+            f"{first.project.folder or first.module} has no flavors yet: from the first one on only flavors are "
+            f"built, and the app itself ({first.text('', 'id')}) would ship no more",
+            remedy="Name the flavor that it goes on as with --keep-app-as NAME (its ID and name stay), "
+            "or pass --only-flavors.",
+        )
+    check_flavor_name(wish.keep)
+    if same_flavor(wish.keep, wish.name):
+        raise InputError(f"--keep-app-as {wish.keep} is the new flavor's own name")
+    draft = Draft()
+    for subject in bare:
+        flavor = Flavor(subject.module, wish.keep)
+        _take(draft, kind_of(subject.project).add_flavor(subject.project, stamping.tree, flavor, "", ""))
+        stamping.summary.append(f"{subject.platform} {wish.keep}: {subject.text('', 'id')} (the app as it is)")
+    stamping.do_draft(draft)
+    for subject in bare:
+        project = next(p for p in read_projects(stamping.tree) if p.key == subject.project.key)
+        later = Subject(project, subject.platform, subject.module)
+        for key in ("id", "name", "version", "build"):
+            if later.text(wish.keep, key) != subject.text("", key):
+                raise FaultError(f"the {key} of the app would change; nothing was changed")
+    return True
 
 
 def _refuse_clash(

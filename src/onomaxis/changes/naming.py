@@ -6,12 +6,11 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from onomaxis.changes.choosing import PLATFORM_NAMES
-from onomaxis.changes.renamings import base_id
 from onomaxis.changes.rewriting import rewrite
 from onomaxis.errors import RefusedError
 from onomaxis.identity import rules
 from onomaxis.model import HIDDEN_PARTS, Edit, Facet, Mention, Opening, Renaming, Wish, same_flavor
-from onomaxis.projects.base import Project
+from onomaxis.projects.base import Project, base_id
 from onomaxis.projects.edits import opening_edit
 from onomaxis.survey.survey import Survey
 

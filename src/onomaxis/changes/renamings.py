@@ -6,8 +6,8 @@ from collections.abc import Iterable, Sequence
 
 from onomaxis.errors import RefusedError
 from onomaxis.identity import rules
-from onomaxis.model import Facet, Renaming, ShippedApp, Wish, same_flavor
-from onomaxis.projects.base import Project
+from onomaxis.model import Facet, Renaming, Wish, same_flavor
+from onomaxis.projects.base import Project, base_id
 
 
 def renamings_of(project: Project, wish: Wish) -> list[Renaming]:
@@ -95,19 +95,6 @@ def said(project: Project, renamings: Iterable[Renaming]) -> list[str]:
         Facet.BUNDLE_ID: "bundle identifier",
     }
     return [f"{labels[item.facet]}: {item.old} → {item.new}" for item in renamings if item.facet in labels]
-
-
-def base_id(project: Project, app: ShippedApp) -> str:
-    """Return the ID that a module's flavors share: the default's, without a flavor's own or a suffix."""
-    for owner in project.owners:
-        if owner.facet is Facet.APPLICATION_ID and owner.scope.module == app.module and not owner.scope.flavor:
-            return owner.value
-    if project.kind == "android":
-        for owner in project.owners:
-            if owner.facet is Facet.NAMESPACE and owner.scope.module == app.module:
-                return owner.value
-    first = next(item for item in project.apps if item.module == app.module)
-    return first.id.text if first.id else ""
 
 
 def flavors(project: Project) -> set[str]:

@@ -305,6 +305,12 @@ def _flavor(commands: Commands) -> None:
     adding.add_argument(
         "--platform", choices=("android", "ios"), action="append", default=[], help="only there (repeatable)"
     )
+    adding.add_argument(
+        "--keep-app-as", metavar="NAME", default="", help="first flavor of a build: the app goes on as this flavor"
+    )
+    adding.add_argument(
+        "--only-flavors", action="store_true", help="first flavor of a build: the app itself ships no more"
+    )
     adding.add_argument("--art", metavar="FILE", default="", help="SVG or PNG that its icons are drawn from")
     adding.add_argument("--background", metavar="FILE|COLOR", default="", help="ground of its icons")
     adding.add_argument(

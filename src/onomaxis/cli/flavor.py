@@ -30,7 +30,14 @@ def execute(options: argparse.Namespace) -> int:
 def _add(options: argparse.Namespace) -> int:
     tree = open_project(options)
     wish = FlavorWish(
-        options.name, options.id, options.id_suffix, options.shown, options.app, tuple(options.platform)
+        options.name,
+        options.id,
+        options.id_suffix,
+        options.shown,
+        options.app,
+        tuple(options.platform),
+        options.keep_app_as,
+        options.only_flavors,
     )
     stamping = plan_flavor(tree, wish)
     _, meant = chosen_subjects(stamping.tree, load_identity(stamping.tree), options.app)

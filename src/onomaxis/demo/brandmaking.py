@@ -19,7 +19,7 @@ def white_label(target: Path, overlay: Callable[[], None]) -> None:
     """Make the copied demo a white-label project; *overlay* copies the files that go with it."""
     for flavor in FLAVORS:
         _add(target, FlavorWish(flavor, shown=_SHOWN[flavor], app="org.lendspan.app", platforms=("ios",)))
-        _add(target / "counter", FlavorWish(flavor, shown=f"{flavor.title()} Counter"))
+        _add(target / "counter", FlavorWish(flavor, shown=f"{flavor.title()} Counter", only=True))
     overlay()
     _faults(target)
     make_keystore(target / KEYSTORE)

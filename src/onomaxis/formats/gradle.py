@@ -7,7 +7,7 @@ ordinary spelling (``x "v"``, ``x = "v"``, ``x("v")``, ``setX("v")``, ``x.set("v
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
@@ -16,7 +16,11 @@ from onomaxis.formats.source import Source
 
 _OPEN = {"(": ")", "{": "}", "[": "]"}
 _DECLARE = {"val", "var", "def", "const", "final", "String", "int", "Integer", "private", "internal", "public"}
-_BRANCHES = {"if", "else", "for", "while", "when", "switch", "try", "catch", "finally"}
+# The calls of a named container that make one of its items, or open one that is there.
+CREATORS = frozenset({"create", "register", "getByName", "named", "maybeCreate"})
+# Calls that open the receiver's own scope.
+_SCOPES = frozenset({"apply", "with", "run", "configure", "all", "configureEach", "also", "let"})
+BRANCHES = {"if", "else", "for", "while", "when", "switch", "try", "catch", "finally"}
 # Operators that let an expression go on in the next line when they end or start one.
 _CONTINUES = {"+", "-", "*", ".", "?.", "?:", ",", "=", "(", "[", "&&", "||", "->", "as", "/"}
 _LEADS = {".", "?.", "?:", "&&", "||"}
@@ -27,7 +31,7 @@ class Statement:
     """One statement: ``kind`` is ``block``, ``set``, ``declare`` or ``other``.
 
     ``name`` is dotted as written; ``args`` are the tokens between its parentheses, ``value`` those of its value;
-    ``conditional`` is true below a branch.
+    ``conditional`` is true below a branch; ``end`` is the position behind its last token.
     """
 
     kind: str
@@ -38,6 +42,7 @@ class Statement:
     children: list[Statement] = field(default_factory=list)
     conditional: bool = False
     body: tuple[int, int] = (0, 0)
+    end: int = 0
 
 
 class Setting(NamedTuple):
@@ -68,26 +73,33 @@ class Script(NamedTuple):
         yield from _settings((), list(self.statements), False)
 
     def blocks(self, *path: str) -> Iterator[Statement]:
-        """Yield the blocks reached by following names."""
-        level = list(self.statements)
-        for index, name in enumerate(path):
-            found = [item for item in level if item.kind == "block" and block_label(item) == name]
-            if index == len(path) - 1:
-                yield from found
-            level = [child for item in found for child in item.children]
+        """Yield the blocks reached by following names, dotted ones (``android.buildTypes { }``) taken apart."""
+        yield from _followed(self.statements, path)
 
 
-def block_label(statement: Statement) -> str:
-    """Name a block as the settings below it see it: its quoted argument for named containers, else its name."""
-    if statement.name.split(".")[-1] in ("create", "register", "getByName", "named", "maybeCreate"):
+def _followed(level: Sequence[Statement], path: tuple[str, ...]) -> Iterator[Statement]:
+    for item in level:
+        own = block_path(item) if item.kind == "block" else ()
+        if own and own == path[: len(own)]:
+            if len(own) == len(path):
+                yield item
+            else:
+                yield from _followed(item.children, path[len(own) :])
+
+
+def block_path(statement: Statement) -> tuple[str, ...]:
+    """Name a block as the settings below it see it: its parts, with a named container's item for its creator."""
+    parts = statement.name.split(".")
+    at = next((index for index, part in enumerate(parts) if part in CREATORS), None)
+    if at is not None or not statement.name:
         text = literal_text(statement.args)
         if text:
-            return text
-    if statement.name.split(".")[0] in ("configure", "extensions") and "Extension" in "".join(
-        token.text for token in statement.args
-    ):
-        return "android"
-    return statement.name
+            return (*parts[: at or 0], text)
+    if parts[0] in ("configure", "extensions") and "Extension" in "".join(t.text for t in statement.args):
+        return ("android",)
+    if parts[-1] in _SCOPES and len(parts) > 1:
+        parts = parts[:-1]
+    return tuple(parts)
 
 
 def literal_text(value: list[Token] | tuple[Token, ...]) -> str:
@@ -104,19 +116,11 @@ def _settings(path: tuple[str, ...], level: list[Statement], conditional: bool) 
         if item.kind in ("set", "declare"):
             yield Setting(path, item.name, tuple(item.value), branch, item.kind == "declare", item)
         if item.kind == "block":
-            label = block_label(item)
+            own = block_path(item)
             if item.value or item.args:
                 yield Setting(path, item.name, tuple(item.args), branch, False, item)
-            inner = path if item.conditional and label in _BRANCHES else (*path, *_split(label))
+            inner = path if item.conditional and own[0] in BRANCHES else (*path, *own)
             yield from _settings(inner, item.children, branch)
-
-
-def _split(label: str) -> tuple[str, ...]:
-    """Take a dotted block name apart (``android.defaultConfig { }``); drop scope functions."""
-    parts = label.split(".")
-    if parts[-1] in ("apply", "with", "run", "configure", "all", "configureEach") and len(parts) > 1:
-        parts = parts[:-1]
-    return tuple(parts)
 
 
 class _Reader:
@@ -162,9 +166,17 @@ class _Reader:
             before = self.at
             statement = self.statement(conditional, depth)
             if statement:
+                statement.end = self.ended(before)
                 found.append(statement)
             if self.at == before:
                 self.at += 1
+
+    def ended(self, begin: int) -> int:
+        """Return the position behind the last token read since *begin*, line ends aside."""
+        last = self.at - 1
+        while last > begin and self.items[last].kind == "newline":
+            last -= 1
+        return self.items[last].end
 
     def head(self) -> str:
         """Read a dotted name, with subscripts of literals (``extra["x"]``) folded into it."""
@@ -239,10 +251,13 @@ class _Reader:
             self.at += 1
             children = self.statements(conditional, True, depth + 1)
             return Statement("block", "", token.start, children=children, conditional=conditional)
+        if token.kind == "string" and (after := self.peek(1)) and after.text == "{" and after.kind == "mark":
+            self.at += 1  # a named container's item by its quoted name: "free" { … }
+            return self.after_head("", token, conditional, depth, [token])
         if token.kind != "name":
             self.value()
             return Statement("other", "", token.start)
-        if token.text in _BRANCHES:
+        if token.text in BRANCHES:
             return self.branch(token, depth)
         if token.text in _DECLARE:
             declared = self.declaration(token.start, conditional)
@@ -268,14 +283,16 @@ class _Reader:
         self.at += ahead + 1
         return self.items[self.at - 2].text
 
-    def after_head(self, name: str, token: Token, conditional: bool, depth: int) -> Statement:
+    def after_head(
+        self, name: str, token: Token, conditional: bool, depth: int, given: list[Token] | None = None
+    ) -> Statement:
         follow = self.peek()
-        args: list[Token] = []
+        args: list[Token] = given or []
         if follow and follow.text == "(":
-            args = [item for item in self.group() if item.kind != "newline"]
+            args = [item for item in self.group() if item.kind != "newline"] or args
             follow = self.peek()
             if follow and follow.text in (".", "?."):
-                return self._chain(name, args, token, conditional)
+                return self._chain(name, args, token, conditional, depth)
             if not follow or follow.text != "{":
                 rest = self.value()
                 return Statement(
@@ -296,7 +313,7 @@ class _Reader:
             return Statement("other", name, token.start, conditional=conditional)
         return Statement("set", name, token.start, value=self.value(), conditional=conditional)
 
-    def _chain(self, name: str, args: list[Token], token: Token, conditional: bool) -> Statement:
+    def _chain(self, name: str, args: list[Token], token: Token, conditional: bool, depth: int) -> Statement:
         """Read what follows ``name(args)`` by a dot; keep it as part of the value (``id("x").version("y")``)."""
         save = self.at
         rest = self.value()
@@ -304,7 +321,7 @@ class _Reader:
             self.at = save
             self.at += 1
             inner = self.head()
-            return self.after_head(f"{name}.{inner}", token, conditional, 0)
+            return self.after_head(f"{name}.{inner}", token, conditional, depth, args)
         return Statement("set", name, token.start, args, [*args, *rest], conditional=conditional)
 
     def branch(self, token: Token, depth: int) -> Statement:
@@ -318,7 +335,7 @@ class _Reader:
         if follow and follow.text == "{" and depth < 60:
             self.at += 1
             children = self.statements(token.text not in ("try", "finally"), True, depth + 1)
-        elif follow and follow.kind == "name" and follow.text not in _BRANCHES:
+        elif follow and follow.kind == "name" and follow.text not in BRANCHES:
             child = self.statement(True, depth + 1)
             children = [child] if child else []
         return Statement("block", token.text, token.start, [], children=children, conditional=True)

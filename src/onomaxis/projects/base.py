@@ -242,6 +242,19 @@ def apps_called(project: Project, name: str) -> tuple[ShippedApp, ...]:
     return tuple(app for app in project.apps if app.module in modules)
 
 
+def base_id(project: Project, app: ShippedApp) -> str:
+    """Return the ID that a module's flavors share: the default's, without a flavor's own or a suffix."""
+    for owner in project.owners:
+        if owner.facet is Facet.APPLICATION_ID and owner.scope.module == app.module and not owner.scope.flavor:
+            return owner.value
+    if project.kind == "android":
+        for owner in project.owners:
+            if owner.facet is Facet.NAMESPACE and owner.scope.module == app.module:
+                return owner.value
+    first = next(item for item in project.apps if item.module == app.module)
+    return first.id.text if first.id else ""
+
+
 def place(path: str, source: Source, start: int, end: int, syntax: str) -> Place:
     """Make a place from a view span."""
     return Place(

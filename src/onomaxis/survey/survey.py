@@ -5,7 +5,7 @@ from __future__ import annotations
 import sys
 from bisect import bisect_right
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Sequence, Set
 from dataclasses import dataclass, replace
 from functools import cached_property
 
@@ -16,7 +16,7 @@ from onomaxis.identity.schema import LEDGER as LEDGER_FILE
 from onomaxis.identity.schema import NAME as IDENTITY_FILE
 from onomaxis.model import Disagreement, Facet, Mention, Role, ShippedApp, Unresolved, same_flavor
 from onomaxis.projects import KINDS
-from onomaxis.projects.base import Kind, Occurrence, Project, Targets, apps_meant, place
+from onomaxis.projects.base import Kind, Occurrence, Project, Targets, apps_meant, base_id, place
 from onomaxis.projects.hybrid import EVERY, NOT_COMPARED
 from onomaxis.projects.occurrences import FORMS, occurrences
 from onomaxis.projects.rules import is_service_file, prose
@@ -125,17 +125,25 @@ def _with_foreign(projects: Sequence[Project], app: str, targets: Targets) -> li
     result = []
     for project in projects:
         own = [app for app in project.apps if app.id]
-        modules: dict[str, str] = {app.module: app.id.text for app in reversed(own) if app.id}
         named = apps_meant(project, app, targets)
-        first = named[0].module if named else own[0].module if own else ""
-        base = modules.get(first, "")
-        others = {text for module, text in modules.items() if module != first}
+        first = next(iter(named or own or project.apps), None)
+        mine = {app.id.text for app in own if first and app.module == first.module and app.id}
+        mine |= {base_id(project, first)} if first else set()
+        others = _identifiers(project, {app.module for app in own if first and app.module != first.module})
         for other in projects:
-            if other is not project and other.platform == project.platform:
-                others |= {app.id.text for app in other.apps if app.id}
-        foreign = tuple(sorted(text for text in others if base and text.startswith(base + ".")))
+            if other is not project and other.platform == project.platform and not other.umbrella:
+                others |= _identifiers(other, {app.module for app in other.apps})
+        below = {text for text in others - mine if any(text.startswith(base + ".") for base in mine if base)}
+        foreign = tuple(sorted(below))
         result.append(replace(project, foreign=foreign))
     return result
+
+
+def _identifiers(project: Project, modules: Set[str]) -> set[str]:
+    """Return what apps of a project are called: the IDs of every flavor, the ID they share, their code packages."""
+    apps = [app for app in project.apps if app.module in modules]
+    found = {app.id.text for app in apps if app.id} | {base_id(project, app) for app in apps}
+    return found | {item.value for item in project.identifiers if item.module in modules and item.value}
 
 
 def umbrella_of(projects: Sequence[Project], project: Project) -> Project | None:

@@ -10,14 +10,14 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from onomaxis.formats.escapes import encode
-from onomaxis.formats.gradle import Script, Statement, block_label, literal_text
-from onomaxis.formats.lexer import GROOVY, KOTLIN, tokens
+from onomaxis.formats.gradle import Script, Statement, literal_text
+from onomaxis.formats.lexer import GROOVY, KOTLIN, Token, tokens
 from onomaxis.formats.source import Source
 from onomaxis.model import Edit, Facet, same_flavor
 from onomaxis.projects.android.apps import ModuleReader
 from onomaxis.projects.android.manifest import Manifest
 from onomaxis.projects.android.resources import added_string, new_strings_file, qualifier_of, reference
-from onomaxis.projects.android.variants import Variant, flavor_names
+from onomaxis.projects.android.variants import Variant, flavor_names, flavor_statements
 from onomaxis.projects.base import Draft, Flavor
 from onomaxis.projects.edits import place_edit
 from onomaxis.tree import join
@@ -64,14 +64,9 @@ def style_of(script: Script) -> Style:
 
 
 def flavor_block(script: Script, flavor: str) -> Statement | None:
-    """Return the block of a flavor in a script."""
-    for container in script.blocks("android", "productFlavors"):
-        for child in container.children:
-            if child.kind == "block" and block_label(child) == flavor:
-                return child
-            if child.kind == "set" and literal_text(child.args) == flavor:
-                return child
-    return None
+    """Return the statement that declares a flavor in a script, one with a block where there is any."""
+    found = [statement for name, statement in flavor_statements(script) if name == flavor]
+    return next((item for item in found if item.kind == "block"), found[0] if found else None)
 
 
 def own_facet(reader: ModuleReader, flavor: Flavor, facet: Facet, text: str) -> Draft:
@@ -285,20 +280,23 @@ def _declared_dimensions(reader: ModuleReader) -> Iterator[str]:
 
 
 def retire_flavor(reader: ModuleReader, flavor: str) -> tuple[Draft, list[str]]:
-    """Remove a flavor's block and source sets; return the draft and the files to remove."""
+    """Remove a flavor's block and source sets; return the draft and the files to remove.
+
+    Only what is provably the flavor's goes: its statements, and the container with the dimension where nothing else
+    stands in them.
+    """
     file = reader.module.file
     script = file.script
     name = next((item for item in flavor_names(reader.module) if item.casefold() == flavor.casefold()), "")
     draft = Draft()
     if not name:
         return draft, []
-    block = flavor_block(script, name)
-    if block is None:
+    blocks = [statement for label, statement in flavor_statements(script) if label == name]
+    if not blocks:
         draft.refusals.append(f"{file.path}: flavor {name} is declared in another script: remove it there")
         return draft, []
-    removed = [_lines_of(script.source, block)]
-    if flavor_names(reader.module) == [name]:
-        removed = list(_last_flavor(script))
+    removed = [lines_of(script.source, block.start, block.end) for block in blocks]
+    removed = _with_container(script, removed, draft, file.path)
     source = script.source
     draft.edits += [Edit(file.path, source.offset(a), source.offset(b), b"") for a, b in removed]
     draft.notes += list(_still_named(file.path, script, name, removed))
@@ -307,26 +305,55 @@ def retire_flavor(reader: ModuleReader, flavor: str) -> tuple[Draft, list[str]]:
     return draft, gone
 
 
-def _lines_of(source: Source, statement: Statement) -> tuple[int, int]:
-    """Return the span of the whole lines of a block; of the block alone where its line holds more."""
-    begin = source.view.rfind("\n", 0, statement.start) + 1
-    end = statement.body[1] + 1 if statement.body[1] else source.view.find("\n", statement.start)
-    after = re.compile(r"[ \t]*(?:\r?\n|\Z)").match(source.view, end)
-    if source.view[begin : statement.start].strip() or after is None:
-        return statement.start, end
+def lines_of(source: Source, start: int, end: int) -> tuple[int, int]:
+    """Return the span of the whole lines of a statement; of the statement alone where its lines hold more."""
+    begin = source.view.rfind("\n", 0, start) + 1
+    after = re.compile(r"[ \t]*;?[ \t]*(?:\r?\n|\Z)").match(source.view, end)
+    if source.view[begin:start].strip() or after is None:
+        more = re.compile(r"[ \t]*;[ \t]*").match(source.view, end)
+        return start, more.end() if more else end
     return begin, after.end()
 
 
-def _last_flavor(script: Script) -> Iterator[tuple[int, int]]:
-    """Yield the container and the dimensions, which mean nothing without a flavor."""
-    for container in script.blocks("android", "productFlavors"):
-        yield _lines_of(script.source, container)
-    for android in script.blocks("android"):
-        for child in android.children:
-            if child.kind == "set" and "flavorDimensions" in child.name:
-                begin = script.source.view.rfind("\n", 0, child.start) + 1
-                end = script.source.view.find("\n", child.start)
-                yield begin, len(script.source.view) if end < 0 else end + 1
+def _with_container(
+    script: Script, removed: list[tuple[int, int]], draft: Draft, path: str
+) -> list[tuple[int, int]]:
+    """Add the containers and the dimension, which mean nothing without a flavor, where nothing else is in them."""
+    containers = list(script.blocks("android", "productFlavors"))
+    if not containers or not all(_holds_only(script, item, removed) for item in containers):
+        return removed
+    spans = [lines_of(script.source, item.start, item.end) for item in containers]
+    loose = [span for span in removed if not any(a <= span[0] and span[1] <= b for a, b in spans)]
+    named = sum(token.text == "productFlavors" for token in _tokens(script))
+    spoken = len(containers) + sum("productFlavors" in script.source.view[a:b] for a, b in loose)
+    if named != spoken:
+        draft.notes.append(f"{path}: productFlavors is spoken of elsewhere too: the block stays, without the flavor")
+        return removed
+    dimensions = [
+        child
+        for android in script.blocks("android")
+        for child in android.children
+        if child.kind == "set" and "flavorDimensions" in child.name
+    ]
+    one = sum(len([t for t in item.value if literal_text([t])]) for item in dimensions[:1]) <= 1
+    if len(dimensions) == 1 and one and sum("lavorDimensions" in t.text for t in _tokens(script)) == 1:
+        spans.append(lines_of(script.source, dimensions[0].start, dimensions[0].end))
+    elif dimensions:
+        draft.notes.append(f"{path}:{script.source.line(dimensions[0].start)}: the dimensions stay as declared")
+    return [*spans, *loose]
+
+
+def _holds_only(script: Script, container: Statement, spans: list[tuple[int, int]]) -> bool:
+    """Tell whether a block holds nothing, not even a comment, beside the statements in *spans*."""
+    start, end = container.body
+    inner = sorted((a, b) for a, b in spans if start <= a and b <= end)
+    edges = [start, *(position for span in inner for position in span), end]
+    between = zip(edges[::2], edges[1::2], strict=True)
+    return bool(end) and not any(script.source.view[a:b].strip("; \t\r\n") for a, b in between)
+
+
+def _tokens(script: Script) -> list[Token]:
+    return tokens(script.source.view, KOTLIN if script.kotlin else GROOVY)
 
 
 def _source_sets(reader: ModuleReader, flavor: str) -> list[str]:
@@ -356,7 +383,7 @@ def _still_named(path: str, script: Script, flavor: str, removed: list[tuple[int
     pattern = re.compile(
         rf"(?<![A-Za-z0-9_]){re.escape(flavor)}(?![a-z0-9_])|(?<=[a-z]){re.escape(capital)}(?![a-z])"
     )
-    for token in tokens(source.view, KOTLIN if script.kotlin else GROOVY):
+    for token in _tokens(script):
         if token.kind == "newline" or any(a <= token.start < b for a, b in removed):
             continue
         if pattern.search(source.view, token.start, token.end):

@@ -8,9 +8,10 @@ from __future__ import annotations
 
 import itertools
 import re
+from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
-from onomaxis.formats.gradle import Setting, literal_text
+from onomaxis.formats.gradle import BRANCHES, CREATORS, Script, Setting, Statement, block_path, literal_text
 from onomaxis.formats.lexer import Token
 from onomaxis.model import Piece, Unresolved, Value
 from onomaxis.projects.android.loaded import mapped
@@ -86,17 +87,43 @@ def flavor_names(module: Module) -> list[str]:
     found: dict[str, None] = {}
     for item in module.settings("productFlavors"):
         path = setting_path(item)
-        label = path[2] if len(path) > 3 else literal_text(item.value) if path[-1] in _CREATORS else ""
-        if label and label not in _CREATORS:
+        label = path[2] if len(path) > 3 else literal_text(item.value) if path[-1] in CREATORS else ""
+        if label and label not in CREATORS:
             found.setdefault(label)
-    for block in module.file.script.blocks("android", "productFlavors"):
-        for child in block.children:
-            if child.kind == "block" and child.name not in _CREATORS and "." not in child.name and not child.args:
-                found.setdefault(child.name)
-    return [name for name in found if name not in ("all", "configureEach", "each", "forEach", "whenObjectAdded")]
+    found |= dict.fromkeys(name for name, _ in flavor_statements(module.file.script))
+    return [name for name in found if name not in _NO_FLAVORS]
 
 
-_CREATORS = frozenset({"create", "register", "getByName", "named", "maybeCreate"})
+def flavor_statements(script: Script) -> Iterator[tuple[str, Statement]]:
+    """Yield every statement of a script that declares or opens one flavor, with the flavor's name."""
+    for container in script.blocks("android", "productFlavors"):
+        yield from _declared(container.children)
+    for android in script.blocks("android"):
+        for child in android.children:
+            own = block_path(child)
+            if own[0] == "productFlavors" and len(own) > 1 and own[1] not in _NO_FLAVORS:
+                yield _named(child, own[1])
+
+
+def _declared(level: Sequence[Statement]) -> Iterator[tuple[str, Statement]]:
+    for child in level:
+        own = block_path(child)
+        if child.conditional and child.kind == "block" and own[0] in BRANCHES:
+            yield from _declared(child.children)
+        elif child.kind == "block" and len(own) == 1 and own[0] not in _NO_FLAVORS:
+            yield _named(child, own[0])
+        elif child.kind == "set" and CREATORS.intersection(child.name.split(".")) and (text := literal_text(child.args)):
+            yield text, child
+
+
+def _named(child: Statement, name: str) -> tuple[str, Statement]:
+    return literal_text(child.args) or name, child
+
+
+# Calls on the container that speak of all flavors, or of some by a condition.
+_NO_FLAVORS = frozenset(
+    {"all", "configureEach", "each", "forEach", "whenObjectAdded", "matching", "named", "withType", ""} | CREATORS
+)
 
 
 def _dimensions(module: Module) -> list[str]:

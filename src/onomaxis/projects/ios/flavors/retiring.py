@@ -12,8 +12,9 @@ from onomaxis.formats.xcconfig import Include, parse_xcconfig
 from onomaxis.model import Edit, Facet
 from onomaxis.projects.base import Draft, place
 from onomaxis.projects.edits import place_edit
+from onomaxis.projects.ios.flavors.pods import without
 from onomaxis.projects.ios.flavors.schemes import schemes_of
-from onomaxis.projects.ios.flavors.shared import BRAND_NAME, FALLBACK, MARK, Lists, isa, line_span, object_entries
+from onomaxis.projects.ios.flavors.shared import BRAND_NAME, FALLBACK, Lists, isa, line_span, object_entries
 from onomaxis.projects.ios.project_file import Configuration, XcodeProject, flavor_of
 from onomaxis.projects.ios.settings import ConfigurationFiles
 from onomaxis.projects.ios.targets import TargetReader
@@ -128,10 +129,6 @@ def _unnamed(project: XcodeProject, tree: Tree, target: str, kept: Sequence[Conf
                 draft.edits.append(Edit(project.path, source.offset(start), source.offset(end), b""))
 
 
-def _within(edit: Edit, span: tuple[int, int]) -> bool:
-    return span[0] <= edit.start and edit.end <= span[1]
-
-
 def _key_out(path: str, plist: Plist, entry: PlistString) -> Edit:
     """Take a key and its string out of a property list, with the lines that they stand on."""
     source = plist.document.source
@@ -151,13 +148,9 @@ def _unpodded(project: XcodeProject, tree: Tree, names: set[str], draft: Draft) 
     if data is None:
         return
     source = Source.read(data)
-    for name in names:
-        quoted = rf"['\"]{re.escape(name)}['\"]\s*=>\s*:\w+"
-        for match in re.finditer(rf"\s*,[ \t]*{quoted}(?!\s*,\s*\n)|\r?\n[ \t]*{quoted},?", source.view):
-            draft.edits.append(Edit(path, source.offset(match.start()), source.offset(match.end()), b""))
-    ours = re.compile(rf"^project '[^'\n]*'(?P<pairs>[^\n]*?) {MARK}\r?\n", re.MULTILINE)
-    for match in ours.finditer(source.view):
-        if set(re.findall(r"'([^']*)' =>", match["pairs"])) <= names:
-            span = source.offset(match.start()), source.offset(match.end())
-            draft.edits[:] = [item for item in draft.edits if item.file != path or not _within(item, span)]
-            draft.edits.append(Edit(path, *span, b""))
+    cuts = without(source, names)
+    draft.edits += [Edit(path, source.offset(a), source.offset(b), b"") for a, b in cuts]
+    for name in sorted(names):
+        for match in re.finditer(rf"['\"]{re.escape(name)}['\"]", source.view):
+            if not any(a <= match.start() < b for a, b in cuts):
+                draft.notes.append(f"{path}:{source.line(match.start())}: {name} is still named here")

@@ -1,0 +1,97 @@
+"""The mapping of configurations in a Ruby script beside an Xcode project: ``project 'App', 'Debug-oak' => :debug``.
+
+Source: the syntax reference of the dependency manager that reads the file ("Podfile syntax reference", project).
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Sequence, Set
+from typing import NamedTuple
+
+from onomaxis.formats.lexer import RUBY, Token, tokens
+from onomaxis.formats.source import Source
+from onomaxis.projects.ios.flavors.shared import MARK
+
+
+class Pair(NamedTuple):
+    """One ``'name' => :kind``: indices of its first and last token."""
+
+    name: str
+    first: int
+    last: int
+
+
+def pairs_of(found: Sequence[Token]) -> Iterator[Pair]:
+    """Yield the pairs of a configuration and what it is, as they stand in a token list."""
+    marks = [token.text for token in found]
+    for at, token in enumerate(found):
+        if token.kind == "string" and marks[at + 1 : at + 4] == ["=", ">", ":"] and len(marks) > at + 4:
+            if found[at + 4].kind == "name":
+                yield Pair(token.text[1:-1], at, at + 4)
+
+
+def without(source: Source, names: Set[str]) -> list[tuple[int, int]]:
+    """Return the spans to cut so that the configurations in *names* are mapped no more.
+
+    A pair goes with the comma behind it, the last one of a list with the comma before it; a pair that has a line to
+    itself goes with the line. A line that was written for flavors alone goes when all of its pairs do.
+    """
+    view = source.view
+    found = [token for token in tokens(view, RUBY) if token.kind != "newline"]
+    ours = re.compile(rf"^project '[^'\n]*'(?P<pairs>[^\n]*) {MARK}\r?\n", re.MULTILINE)
+    whole = [m.span() for m in ours.finditer(view) if set(re.findall(r"'([^']*)' =>", m["pairs"])) <= names]
+    cuts = list(whole)
+    free = [
+        pair
+        for pair in pairs_of(found)
+        if pair.name in names and not any(a <= found[pair.first].start < b for a, b in whole)
+    ]
+    for first, last in _runs(found, free):
+        start, end = found[first].start, found[last].end
+        before = found[first - 1] if first else None
+        if last + 1 < len(found) and found[last + 1].text == ",":
+            cuts.append(_tidy(view, start, found[last + 1].end))
+        elif before and before.text == ",":
+            lead = view[before.end : start]
+            cuts += [(before.start, end)] if not lead.strip() else [before[1:3], _tidy(view, start, end)]
+        else:
+            cuts.append((start, end))
+    return _merged(cuts)
+
+
+def _runs(found: Sequence[Token], pairs: Sequence[Pair]) -> Iterator[tuple[int, int]]:
+    """Join pairs that follow each other with nothing but a comma between them: first and last token of each run."""
+    runs: list[tuple[int, int]] = []
+    for pair in pairs:
+        if runs and pair.first == runs[-1][1] + 2 and found[pair.first - 1].text == ",":
+            runs[-1] = runs[-1][0], pair.last
+        else:
+            runs.append((pair.first, pair.last))
+    yield from runs
+
+
+def _tidy(view: str, start: int, end: int) -> tuple[int, int]:
+    """Widen a span to its whole line where nothing else stands on it, else over the white space on one side."""
+    begin = view.rfind("\n", 0, start) + 1
+    stop = end
+    while view[stop : stop + 1] in (" ", "\t"):
+        stop += 1
+    if view[stop : stop + 1] not in ("", "\n", "\r"):
+        return start, stop
+    if not view[begin:start].strip(" \t"):
+        following = view.find("\n", stop)
+        return begin, len(view) if following < 0 else following + 1
+    while view[start - 1] in (" ", "\t"):
+        start -= 1
+    return start, stop
+
+
+def _merged(cuts: list[tuple[int, int]]) -> list[tuple[int, int]]:
+    merged: list[tuple[int, int]] = []
+    for start, end in sorted(cuts):
+        if merged and start <= merged[-1][1]:
+            merged[-1] = merged[-1][0], max(end, merged[-1][1])
+        else:
+            merged.append((start, end))
+    return merged
