@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import subprocess
 from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
 from pathlib import Path
 
 from onomaxis.changes.changeset import FileChange
@@ -14,8 +15,17 @@ from onomaxis.errors import RefusedError
 _SHOWN = 8
 
 
-def uncommitted(root: Path, paths: Iterable[str]) -> list[str]:
-    """Return those of *paths* that git has uncommitted changes for, or does not know; empty outside a work tree."""
+@dataclass(frozen=True)
+class Status:
+    """What git says of files: changed or new to it, and ignored; ``known`` is false outside a work tree."""
+
+    known: bool
+    dirty: tuple[str, ...] = ()
+    ignored: tuple[str, ...] = ()
+
+
+def status(root: Path, paths: Iterable[str]) -> Status:
+    """Ask git about *paths*, which are relative to *root*."""
     wanted = sorted(set(paths))
     command = [
         "git",
@@ -39,11 +49,12 @@ def uncommitted(root: Path, paths: Iterable[str]) -> list[str]:
             [*command, "--", "."], capture_output=True, check=False, env={**environment, "GIT_OPTIONAL_LOCKS": "0"}
         )
     except OSError:
-        return []
+        return Status(False)
     if prefix.returncode or done.returncode:
-        return []
+        return Status(False)
     base = os.fsdecode(prefix.stdout).rstrip("\n")
     changed: set[str] = set()
+    ignored: set[str] = set()
     fields = iter(done.stdout.split(b"\0"))
     for raw in fields:
         if not raw:
@@ -51,9 +62,13 @@ def uncommitted(root: Path, paths: Iterable[str]) -> list[str]:
         state, name = raw[:2], os.fsdecode(raw[3:])
         if state[:1] in (b"R", b"C"):
             next(fields, None)
-        if state != b"!!":
-            changed.add(name.removeprefix(base))
-    return [path for path in wanted if path in changed]
+        (ignored if state == b"!!" else changed).add(name.removeprefix(base))
+    folders = tuple(name for name in ignored if name.endswith("/"))
+    return Status(
+        True,
+        tuple(path for path in wanted if path in changed),
+        tuple(path for path in wanted if path in ignored or path.startswith(folders)),
+    )
 
 
 def refuse_uncommitted(root: Path, changes: Sequence[FileChange]) -> None:
@@ -61,16 +76,40 @@ def refuse_uncommitted(root: Path, changes: Sequence[FileChange]) -> None:
 
     A file that is exactly as the last change of the journal left it is our own work and can be undone.
     """
-    dirty = uncommitted(root, (change.source for change in changes if change.source))
-    if not dirty:
-        return
+    foreign = _foreign(root, changes, status(root, _sources(changes)).dirty)
+    if foreign:
+        raise RefusedError(
+            f"these files have uncommitted changes: {_listed(foreign)}",
+            remedy="Commit or stash them first, or pass --allow-dirty; nothing was changed.",
+        )
+
+
+def unprotected(root: Path, changes: Sequence[FileChange]) -> str:
+    """Return why what *changes* touch could not be had back from version control; empty where it could."""
+    sources = _sources(changes)
+    if not sources:
+        return ""
+    found = status(root, sources)
+    if not found.known:
+        return "the project is under no version control that could tell what changed"
+    lost = _foreign(root, changes, (*found.dirty, *found.ignored))
+    return f"version control does not keep these files as they are: {_listed(lost)}" if lost else ""
+
+
+def _sources(changes: Sequence[FileChange]) -> list[str]:
+    return [change.source for change in changes if change.source]
+
+
+def _foreign(root: Path, changes: Sequence[FileChange], paths: Sequence[str]) -> list[str]:
+    """Return those of *paths* that are not exactly as the last change of the journal left them."""
+    if not paths:
+        return []
     entry = Journal(root).last()
     ours = {record.target: record.after for record in entry.records} if entry else {}
     before = {change.source: digest(change.before) for change in changes}
-    foreign = [path for path in dirty if ours.get(path) != before[path]]
-    if foreign:
-        more = f" and {len(foreign) - _SHOWN} more" if len(foreign) > _SHOWN else ""
-        raise RefusedError(
-            f"these files have uncommitted changes: {', '.join(foreign[:_SHOWN])}{more}",
-            remedy="Commit or stash them first, or pass --allow-dirty; nothing was changed.",
-        )
+    return [path for path in paths if ours.get(path) != before[path]]
+
+
+def _listed(paths: Sequence[str]) -> str:
+    more = f" and {len(paths) - _SHOWN} more" if len(paths) > _SHOWN else ""
+    return f"{', '.join(paths[:_SHOWN])}{more}"

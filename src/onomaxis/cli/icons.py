@@ -9,7 +9,7 @@ from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from typing import TYPE_CHECKING, Any
 
-from onomaxis.changes.guard import refuse_uncommitted
+from onomaxis.changes.guard import refuse_uncommitted, unprotected
 from onomaxis.changes.rename import identity
 from onomaxis.changes.write import Labels
 from onomaxis.cli.output import confirmed, count, make_console, print_json, say, section
@@ -81,7 +81,7 @@ def execute(options: argparse.Namespace) -> int:
         refuse_uncommitted(tree.root, plan.changes)
     if not options.json and not options.quiet:
         _show(make_console(options, error=True), plan)
-    if not confirmed(options, "Write these icons?"):
+    if not confirmed(options, "Write these icons?", lambda: unprotected(tree.root, plan.changes)):
         say(options, "Nothing was changed.")
         return 3
     now = identity(projects)

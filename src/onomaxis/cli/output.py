@@ -6,8 +6,10 @@ import argparse
 import json
 import os
 import sys
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from typing import TYPE_CHECKING, Any
+
+from onomaxis.errors import RefusedError
 
 if TYPE_CHECKING:
     from rich.console import Console
@@ -61,12 +63,54 @@ def count(number: int, noun: str, plural: str = "") -> str:
     return f"{number} {noun if number == 1 else plural or noun + 's'}"
 
 
-def confirmed(options: argparse.Namespace, question: str) -> bool:
-    """Ask before writing, on a terminal and unless told not to; without a terminal the command line is the answer."""
-    if options.yes or options.json or not sys.stdin.isatty():
+def confirmed(options: argparse.Namespace, question: str, unprotected: Callable[[], str]) -> bool:
+    """Ask before writing, unless told not to.
+
+    Without a terminal an answer that waits on standard input is read. Where there is none, the command line counts as
+    the answer only if version control keeps every file concerned: *unprotected* says why it does not. Raises
+    RefusedError then.
+    """
+    if options.yes:
         return True
-    print(f"{question} [y/N] ", end="", file=sys.stderr, flush=True)
-    return sys.stdin.readline().strip().lower() in ("y", "yes")
+    if sys.stdin.isatty() and not options.json:
+        print(f"{question} [y/N] ", end="", file=sys.stderr, flush=True)
+        return _is_yes(sys.stdin.readline())
+    answer = None if sys.stdin.isatty() else _waiting_answer()
+    if answer:
+        return _is_yes(answer)
+    reason = unprotected()
+    if reason:
+        raise RefusedError(
+            f"there is nobody to ask, and {reason}", remedy="Commit them first, or pass --yes; nothing was changed."
+        )
+    return True
+
+
+def _is_yes(answer: str) -> bool:
+    return answer.strip().lower() in ("y", "yes")
+
+
+def _read_line() -> str:
+    """Read below Python's buffers: a thread that waits in them would keep the program from ending."""
+    try:
+        return os.read(sys.stdin.fileno(), 1024).decode("utf-8", "replace").partition("\n")[0]
+    except (OSError, ValueError):  # no real file: a test's
+        return sys.stdin.readline()
+
+
+# How long a pipe without an answer is waited for, in seconds: some CI systems leave one open for ever.
+_PATIENCE = 0.5
+
+
+def _waiting_answer() -> str:
+    """Return the line that waits on standard input; empty when there is none soon."""
+    import threading
+
+    found: list[str] = []
+    reader = threading.Thread(target=lambda: found.append(_read_line()), daemon=True)
+    reader.start()
+    reader.join(_PATIENCE)
+    return found[0] if found else ""
 
 
 def section(console: Console, title: str, rows: Iterable[tuple[str, str]], limit: int = 0) -> None:

@@ -7,7 +7,7 @@ from collections import Counter
 from typing import TYPE_CHECKING, Any
 
 from onomaxis.changes.changeset import FileChange
-from onomaxis.changes.guard import refuse_uncommitted
+from onomaxis.changes.guard import refuse_uncommitted, unprotected
 from onomaxis.changes.plan import Plan
 from onomaxis.changes.preview import unified_diff
 from onomaxis.changes.rename import changed_tree, identity, plan_rename
@@ -77,7 +77,7 @@ def carry_out(options: argparse.Namespace, survey: Survey, wish: Wish) -> int:
         refuse_uncommitted(survey.tree.root, plan.changes)
     if not options.json and not options.quiet:
         show_plan(make_console(options, error=True), plan)
-    if not confirmed(options, "Write these changes?"):
+    if not confirmed(options, "Write these changes?", lambda: unprotected(survey.tree.root, plan.changes)):
         say(options, "Nothing was changed.")
         return 3
     journal = write(survey, plan, _title(wish), options)

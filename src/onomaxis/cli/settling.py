@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from onomaxis.changes.changeset import FileChange
-from onomaxis.changes.guard import refuse_uncommitted
+from onomaxis.changes.guard import refuse_uncommitted, unprotected
 from onomaxis.changes.preview import unified_diff
 from onomaxis.changes.rename import changed_tree, identity
 from onomaxis.changes.write import Labels
@@ -55,7 +55,7 @@ def settle(options: argparse.Namespace, tree: Tree, change: Change, **more: Any)
         refuse_uncommitted(tree.root, change.changes)
     if not options.json and not options.quiet:
         _show(options, change)
-    if not confirmed(options, "Write these changes?"):
+    if not confirmed(options, "Write these changes?", lambda: unprotected(tree.root, change.changes)):
         say(options, "Nothing was changed.")
         return 3
     before = identity(read_projects(tree))

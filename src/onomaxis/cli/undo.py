@@ -13,6 +13,9 @@ from onomaxis.cli.writing import show_diff
 from onomaxis.errors import InputError
 
 
+_REASON = "files that were changed since would be overwritten"
+
+
 def execute(options: argparse.Namespace) -> int:
     """Run the command."""
     root = Path(options.project)
@@ -26,7 +29,7 @@ def execute(options: argparse.Namespace) -> int:
         show_diff(options, changes)
         return 0
     say(options, f"Change {entry.id} ({entry.title}): {count(len(changes), 'file')} to put back")
-    if not confirmed(options, "Put them back?"):
+    if not confirmed(options, "Put them back?", lambda: _REASON if options.despite_changes else ""):
         say(options, "Nothing was changed.")
         return 3
     with locked(root):

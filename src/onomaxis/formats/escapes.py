@@ -121,6 +121,32 @@ def _double(value: str, written: str) -> str:
     return _backslashed(value)
 
 
+def _single_dollar(value: str, written: str) -> str:
+    """A single-quoted string of a language in which ``$`` starts an interpolation there too (Dart, "Strings")."""
+    return _single(value, written).replace("$", "\\$").replace("\r", "\\r")
+
+
+def _ruby_double(value: str, written: str) -> str:
+    """A double-quoted Ruby string: ``#`` before a brace or a sigil starts an interpolation (Ruby, "Literals")."""
+    return re.sub(r"#(?=[{$@])", r"\\#", _backslashed(value))
+
+
+def _unescaped(closing: str) -> Encoder:
+    """A literal without escapes: what would end it cannot be written."""
+
+    def write(value: str, written: str) -> str:
+        if closing in value or "\n" in value or value.endswith(closing[0]) or "\\#(" in value:
+            raise FormatError(f"“{value}” cannot be written in a literal without escapes")
+        return value
+
+    return write
+
+
+def _resource_script(value: str, written: str) -> str:
+    """A string of a Windows resource script (Microsoft, "VERSIONINFO resource")."""
+    return value.replace("\\", "\\\\").replace('"', '""').replace("\n", "\\n").replace("\t", "\\t")
+
+
 def _kotlin_raw(value: str, written: str) -> str:
     if '"""' in value or value.endswith('"'):
         raise FormatError(f"“{value}” cannot be written in a raw string")
@@ -202,6 +228,12 @@ _ENCODERS: dict[str, Encoder] = {
     "double-dollar": _double_dollar,
     "double": _double,
     "single": _single,
+    "single-dollar": _single_dollar,
+    "ruby-double": _ruby_double,
+    "raw-single": _unescaped("'"),
+    "raw-double": _unescaped('"'),
+    "swift-raw": _unescaped('"#'),
+    "resource-script": _resource_script,
     "kotlin-raw": _kotlin_raw,
 }
 
@@ -209,6 +241,36 @@ _ENCODERS: dict[str, Encoder] = {
 def encode(syntax: str, value: str, written: str = "") -> str:
     """Write *value* in *syntax*, keeping the style of *written*. Raises FormatError when it cannot be expressed."""
     return _ENCODERS[syntax](value, written)
+
+
+# Syntaxes whose literals hold what they say: a backslash there is a backslash.
+UNESCAPED = frozenset({"kotlin-raw", "raw-single", "raw-double", "swift-raw"})
+
+
+def decode(syntax: str, written: str) -> str:
+    """Return what a literal of a programming language says. The inverse of :func:`encode`."""
+    if syntax == "kotlin-raw":
+        return written.replace("${'$'}", "$")
+    if syntax in UNESCAPED:
+        return written
+    if syntax == "resource-script":
+        return decode_backslashes(written.replace('""', '"'))
+    return decode_backslashes(written)
+
+
+# The attribute of a string resource that is no format string.
+UNFORMATTED = ' formatted="false"'
+
+
+def string_element(name: str, text: str) -> str:
+    """Return a string resource as an element."""
+    more = UNFORMATTED if conversions(text) > 1 else ""
+    return f'<string name="{name}"{more}>{_android_text(text, "")}</string>'
+
+
+def conversions(text: str) -> int:
+    """Count what a format string would take an argument for (``%s``, ``%d``, a lone ``%``; not ``%%`` or ``%n``)."""
+    return len(re.findall(r"%(?![%n]|\Z)", text.replace("%%", "")))
 
 
 def decode_backslashes(body: str) -> str:
@@ -228,6 +290,10 @@ def _decode_one(match: re.Match[str]) -> str:
     return {"n": "\n", "t": "\t", "r": "\r", "b": "\b", "f": "\f", "0": "\0"}.get(code, code)
 
 
+# White space that the resource compiler folds: not the no-break, ideographic or other spaces of Unicode.
+_FOLDED = frozenset(" \t\n\r\f\v")
+
+
 def decode_android(text: str) -> str:
     """Decode a string resource after XML: escapes, quoted stretches, folded white space."""
     out: list[str] = []
@@ -242,7 +308,7 @@ def decode_android(text: str) -> str:
             continue
         if char == '"':
             quoted = not quoted
-        elif char.isspace() and not quoted:
+        elif char in _FOLDED and not quoted:
             if out and out[-1] != "\0":
                 out.append("\0")  # a fold mark: one space, dropped at the ends
         else:

@@ -73,8 +73,8 @@ SWIFT = Language(
     _C_COMMENTS,
     True,
     (
-        StringStyle('#"""', '"""#', escapes=False, interpolation="\\#(", multiline=True),
-        StringStyle('#"', '"#', escapes=False, interpolation="\\#("),
+        StringStyle('#"""', '"""#', escapes=False, interpolation="\\#(", multiline=True, syntax="swift-raw"),
+        StringStyle('#"', '"#', escapes=False, interpolation="\\#(", syntax="swift-raw"),
         StringStyle('"""', '"""', interpolation="\\(", multiline=True),
         StringStyle('"', '"', interpolation="\\("),
     ),
@@ -86,13 +86,13 @@ DART = Language(
     _C_COMMENTS,
     True,
     (
-        StringStyle("r'''", "'''", escapes=False, multiline=True, syntax="raw"),
-        StringStyle('r"""', '"""', escapes=False, multiline=True, syntax="raw"),
-        StringStyle("'''", "'''", interpolation="${", multiline=True, syntax="single"),
+        StringStyle("r'''", "'''", escapes=False, multiline=True, syntax="raw-single"),
+        StringStyle('r"""', '"""', escapes=False, multiline=True, syntax="raw-double"),
+        StringStyle("'''", "'''", interpolation="${", multiline=True, syntax="single-dollar"),
         StringStyle('"""', '"""', interpolation="${", multiline=True, syntax="double-dollar"),
-        StringStyle("r'", "'", escapes=False, syntax="raw"),
-        StringStyle('r"', '"', escapes=False, syntax="raw"),
-        StringStyle("'", "'", interpolation="${", syntax="single"),
+        StringStyle("r'", "'", escapes=False, syntax="raw-single"),
+        StringStyle('r"', '"', escapes=False, syntax="raw-double"),
+        StringStyle("'", "'", interpolation="${", syntax="single-dollar"),
         StringStyle('"', '"', interpolation="${", syntax="double-dollar"),
     ),
 )
@@ -110,7 +110,7 @@ RUBY = Language(
     (("\n=begin", "\n=end"),),
     False,
     (
-        StringStyle('"', '"', interpolation="#{", multiline=True),
+        StringStyle('"', '"', interpolation="#{", multiline=True, syntax="ruby-double"),
         StringStyle("'", "'", multiline=True, syntax="single"),
     ),
 )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from onomaxis.errors import FormatError
-from onomaxis.formats.escapes import encode
+from onomaxis.formats.escapes import UNFORMATTED, conversions, encode
 from onomaxis.formats.source import Source
 from onomaxis.model import Edit, Opening, Place
 from onomaxis.tree import Tree
@@ -13,9 +13,29 @@ def place_edit(tree: Tree, spot: Place, text: str, facet: str, syntax: str = "")
     """Write *text* at a place in the place's own syntax and encoding."""
     try:
         written = encode(syntax or spot.syntax, text, spot.written)
-        return Edit(spot.file, spot.start, spot.end, _source(tree, spot.file).raw(written), facet)
+        source = _source(tree, spot.file)
+        if spot.syntax.startswith("android-") and conversions(text) > 1:
+            return _unformatted(source, spot, written, facet)
+        return Edit(spot.file, spot.start, spot.end, source.raw(written), facet)
     except FormatError as error:
         raise FormatError(error.message, file=spot.file, line=spot.line) from None
+
+
+def _unformatted(source: Source, spot: Place, written: str, facet: str) -> Edit:
+    """Write a string resource that is no format string though it holds several ``%``, and say so in its tag.
+
+    Source: developer.android.com, "String resources" (``formatted``); the resource compiler refuses it otherwise.
+    """
+    data = source.data
+    marks = {sign: source.raw(sign) for sign in ("<", ">", "formatted")}
+    opening = data.rfind(marks["<"], 0, spot.start)
+    if data[opening:].startswith(source.raw("<!")):  # CDATA
+        opening = data.rfind(marks["<"], 0, opening)
+    closing = data.find(marks[">"], opening, spot.start)
+    if closing < 0 or marks["formatted"] in data[opening:closing]:
+        return Edit(spot.file, spot.start, spot.end, source.raw(written), facet)
+    new = source.raw(UNFORMATTED) + data[closing : spot.start] + source.raw(written)
+    return Edit(spot.file, closing, spot.end, new, facet)
 
 
 def opening_edit(tree: Tree, opening: Opening, text: str) -> Edit:

@@ -21,22 +21,28 @@ from onomaxis.projects.given import pubspec_version
 from onomaxis.projects.hybrid import Files, HybridKind, value_edit, web_names
 from onomaxis.tree import Tree, join, parent
 
+# The body of a literal in double quotes.
+_BODY = r"(?P<value>(?:[^\"\\\n]|\\.)*)"
 # Where the desktop runners and the Dart code repeat the name that users see: file, pattern, syntax.
 _SHOWN = (
-    ("linux/runner/my_application.cc", r"_set_title\([^\"\n]*\"(?P<value>[^\"\n]*)\"", "double"),
-    ("linux/my_application.cc", r"_set_title\([^\"\n]*\"(?P<value>[^\"\n]*)\"", "double"),
-    ("windows/runner/main.cpp", r"\.Create(?:AndShow)?\(L\"(?P<value>[^\"\n]*)\"", "double"),
-    ("windows/runner/Runner.rc", r"VALUE \"(?:ProductName|FileDescription)\", \"(?P<value>[^\"\n]*)\"", "raw"),
-    ("lib/main.dart", r"\btitle:\s*'(?P<value>[^'\n]*)'", "single"),
-    ("lib/main.dart", r"\btitle:\s*\"(?P<value>[^\"\n]*)\"", "double-dollar"),
+    ("linux/runner/my_application.cc", rf"_set_title\([^\"\n]*\"{_BODY}\"", "double"),
+    ("linux/my_application.cc", rf"_set_title\([^\"\n]*\"{_BODY}\"", "double"),
+    ("windows/runner/main.cpp", rf"\.Create(?:AndShow)?\(L\"{_BODY}\"", "double"),
+    (
+        "windows/runner/Runner.rc",
+        r"VALUE \"(?:ProductName|FileDescription)\", \"(?P<value>(?:[^\"\n]|\"\")*)\"",
+        "resource-script",
+    ),
+    ("lib/main.dart", r"\btitle:\s*'(?P<value>(?:[^'\\\n]|\\.)*)'", "single-dollar"),
+    ("lib/main.dart", rf"\btitle:\s*\"{_BODY}\"", "double-dollar"),
 )
 # Where the package's own name is written beside the pubspec.
 _NAMED = (
     ("linux/CMakeLists.txt", r"set\(BINARY_NAME \"(?P<value>[^\"\n]*)\"\)", "raw"),
     ("windows/CMakeLists.txt", r"(?:set\(BINARY_NAME \"|project\()(?P<value>[\w-]+)", "raw"),
     ("windows/runner/Runner.rc", r"\"(?:InternalName|OriginalFilename)\", \"(?P<value>[\w-]+?)(?:\.exe)?\"", "raw"),
-    ("linux/runner/my_application.cc", r"_set_title\([^\"\n]*\"(?P<value>[^\"\n]*)\"", "double"),
-    ("windows/runner/main.cpp", r"\.Create(?:AndShow)?\(L\"(?P<value>[^\"\n]*)\"", "double"),
+    ("linux/runner/my_application.cc", rf"_set_title\([^\"\n]*\"{_BODY}\"", "double"),
+    ("windows/runner/main.cpp", rf"\.Create(?:AndShow)?\(L\"{_BODY}\"", "double"),
     ("macos/Runner/Configs/AppInfo.xcconfig", r"^PRODUCT_NAME = (?P<value>[\w-]+)", "raw"),
     ("ios/Runner/Info.plist", r"<key>CFBundleName</key>\s*<string>(?P<value>[\w-]+)</string>", "raw"),
     ("README.md", r"^# (?P<value>[\w-]+)$", "raw"),

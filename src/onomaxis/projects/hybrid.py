@@ -13,7 +13,7 @@ from html import unescape
 from typing import TypeVar, cast
 
 from onomaxis.errors import FormatError
-from onomaxis.formats.escapes import decode_backslashes
+from onomaxis.formats.escapes import decode
 from onomaxis.formats.jsonc import JsonDocument, Node, parse_json
 from onomaxis.formats.script import Branch, Computed, ScriptFile
 from onomaxis.formats.source import Source
@@ -172,7 +172,7 @@ class Files:
         source = Source.read(data)
         for found in re.finditer(pattern, source.view, re.MULTILINE):
             spot = place(self.path(name), source, found.start("value"), found.end("value"), syntax)
-            text = unescape(spot.written) if syntax.startswith("xml") else decode_backslashes(spot.written)
+            text = unescape(spot.written) if syntax.startswith("xml") else decode(syntax, spot.written)
             yield single(text, spot)
 
     def script_values(self, name: str, facet: Facet, *path: str) -> list[tuple[str, Value]]:

@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterable
 from typing import NamedTuple
 
-from onomaxis.formats.escapes import decode_android, encode
+from onomaxis.formats.escapes import decode_android, string_element
 from onomaxis.formats.xml import Element, XmlDocument, indentation, parse_xml, text_span
 from onomaxis.model import Edit, Facet, Piece, Place, Unresolved, Value
 from onomaxis.projects.base import guarded, place
@@ -140,7 +140,7 @@ def added_string(path: str, data: bytes, name: str, text: str) -> Edit:
     """Return the edit that adds a string after the last one of a values file. Raises FormatError."""
     document = parse_xml(data)
     source = document.source
-    written = f'<string name="{name}">{encode("android-text", text)}</string>'
+    written = string_element(name, text)
     siblings = document.root.children
     if siblings:
         at = siblings[-1].end
@@ -167,5 +167,5 @@ def new_strings_file(model: bytes, name: str, text: str) -> bytes:
     document = parse_xml(model)
     newline = document.source.newline
     head = f'<?xml version="1.0" encoding="utf-8"?>{newline}' if document.source.view.startswith("<?xml") else ""
-    line = f'    <string name="{name}">{encode("android-text", text)}</string>'
+    line = f"    {string_element(name, text)}"
     return f"{head}<resources>{newline}{line}{newline}</resources>{newline}".encode()

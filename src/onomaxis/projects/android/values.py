@@ -12,7 +12,7 @@ import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
-from onomaxis.formats.escapes import decode_backslashes
+from onomaxis.formats.escapes import decode
 from onomaxis.formats.gradle import Script, Setting, literal_text
 from onomaxis.formats.lexer import GROOVY, KOTLIN, Region, Token, tokens
 from onomaxis.formats.properties import Properties
@@ -378,8 +378,8 @@ class _Evaluator:
     def literal(self, part: Region | tuple[int, int]) -> Piece:
         assert isinstance(part, Region)
         written = self.source.text(part.start, part.end)
-        value = written if part.syntax == "kotlin-raw" else decode_backslashes(written)
-        return Piece(value, place(self.file.path, self.source, part.start, part.end, part.syntax))
+        spot = place(self.file.path, self.source, part.start, part.end, part.syntax)
+        return Piece(decode(part.syntax, written), spot)
 
     def stretch(self, part: Region) -> list[Piece]:
         """Split a literal stretch at ``$name`` references."""

@@ -112,8 +112,8 @@ def _declared(level: Sequence[Statement]) -> Iterator[tuple[str, Statement]]:
             yield from _declared(child.children)
         elif child.kind == "block" and len(own) == 1 and own[0] not in _NO_FLAVORS:
             yield _named(child, own[0])
-        elif child.kind == "set" and CREATORS.intersection(child.name.split(".")) and (text := literal_text(child.args)):
-            yield text, child
+        elif child.kind == "set" and CREATORS.intersection(child.name.split(".")) and literal_text(child.args):
+            yield literal_text(child.args), child
 
 
 def _named(child: Statement, name: str) -> tuple[str, Statement]:

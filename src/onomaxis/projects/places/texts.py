@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterator, Sequence
 
 from onomaxis.errors import FormatError, InputError
-from onomaxis.formats.escapes import decode_backslashes, encode
+from onomaxis.formats.escapes import decode, encode
 from onomaxis.formats.jsonc import Node, parse_json
 from onomaxis.formats.lexer import LANGUAGES, Region, Token, tokens
 from onomaxis.formats.properties import parse_properties
@@ -41,14 +41,14 @@ def env_spot(tree: Tree, name: str, path: str) -> Spot:
     quoted = re.match(r"([\"'])((?:[^\"'\\]|\\.|(?!\1)[\"'])*)\1", written)
     if quoted:
         begin, end = start + 1, start + 1 + len(quoted[2])
-        syntax = "double" if quoted[1] == '"' else "single"
+        syntax = "double-dollar" if quoted[1] == '"' else "single"
         spot = place(path, source, begin, end, syntax)
-        return literal_spot(tree, decode_backslashes(spot.written), spot)
+        return literal_spot(tree, decode(syntax, spot.written), spot)
     end = start + len(re.split(r"[ \t]+#|\s*\Z", written)[0])
     spot = place(path, source, start, end, "raw")
 
     def write(new: str) -> Draft:
-        text = new if re.fullmatch(r"[^\s#\"'`$\\]*", new) else f'"{encode("double", new)}"'
+        text = new if re.fullmatch(r"[^\s#\"'`$\\]*", new) else f'"{encode("double-dollar", new)}"'
         return Draft(edits=[Edit(path, spot.start, spot.end, source.raw(text))])
 
     return Spot(spot.written, path, spot.line, write)
@@ -150,13 +150,12 @@ def _literal(tree: Tree, path: str, source: Source, token: Token) -> Spot:
         raise InputError("the constant is computed: it is no plain literal", file=path, line=line)
     region = regions[0]
     spot = place(path, source, region.start, region.end, region.syntax)
-    text = spot.written if region.syntax == "kotlin-raw" else decode_backslashes(spot.written)
-    return literal_spot(tree, text, spot)
+    return literal_spot(tree, decode(region.syntax, spot.written), spot)
 
 
 def _interpolated(source: Source, region: Region) -> bool:
     pattern = r"(?<!\\)\$[A-Za-z_{]"
-    return region.syntax in ("double-dollar", "kotlin-raw") and bool(
+    return region.syntax in ("double-dollar", "single-dollar", "kotlin-raw") and bool(
         re.search(pattern, source.view[region.start : region.end])
     )
 

@@ -26,9 +26,9 @@ def pairs_of(found: Sequence[Token]) -> Iterator[Pair]:
     """Yield the pairs of a configuration and what it is, as they stand in a token list."""
     marks = [token.text for token in found]
     for at, token in enumerate(found):
-        if token.kind == "string" and marks[at + 1 : at + 4] == ["=", ">", ":"] and len(marks) > at + 4:
-            if found[at + 4].kind == "name":
-                yield Pair(token.text[1:-1], at, at + 4)
+        maps = token.kind == "string" and marks[at + 1 : at + 4] == ["=", ">", ":"]
+        if maps and len(found) > at + 4 and found[at + 4].kind == "name":
+            yield Pair(token.text[1:-1], at, at + 4)
 
 
 def without(source: Source, names: Set[str]) -> list[tuple[int, int]]:
