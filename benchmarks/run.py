@@ -144,10 +144,10 @@ def large_project(root: Path, files: int) -> Path:
 
 def bench_project_file(work: Path, runs: int) -> None:
     """Parse a project file of 50,000 lines and edit a setting in it, against a reader that only checks it."""
-    from onomaxis.changes.changeset import apply_edits
     from onomaxis.formats.escapes import encode
     from onomaxis.model import Edit
     from onomaxis.projects.ios.project_file import XcodeProject
+    from onomaxis.writing.changeset import apply_edits
 
     path = large_project(work / "xcode", 12_000)
     data = path.read_bytes()

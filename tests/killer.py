@@ -10,8 +10,8 @@ import os
 import signal
 import sys
 
-from onomaxis.changes.disk import Disk
 from onomaxis.cli.main import main
+from onomaxis.writing.disk import Disk
 
 how, wanted, words = sys.argv[1], int(sys.argv[2]), sys.argv[3:]
 count = 0

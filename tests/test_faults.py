@@ -14,12 +14,12 @@ from pathlib import Path
 import pytest
 
 from conftest import commit_all, onomaxis, snapshot
-from onomaxis.changes.changeset import Changeset, FileChange
-from onomaxis.changes.journal import Journal
-from onomaxis.changes.write import Labels, carry_out, locked
 from onomaxis.errors import RefusedError
 from onomaxis.model import Edit
 from onomaxis.tree import Tree
+from onomaxis.writing.changeset import Changeset, FileChange
+from onomaxis.writing.journal import Journal
+from onomaxis.writing.write import Labels, carry_out, locked
 
 RENAME = ["--id", "org.lendspan.app.shed", "--name", "Shed", "--locale-name", "de=Schuppen", "--quiet"]
 KILLER = [sys.executable, str(Path(__file__).with_name("killer.py"))]

@@ -11,7 +11,6 @@ from onomaxis.changes.branding import FACETS, Subject, load_identity, subjects, 
 from onomaxis.changes.drafts import join_created
 from onomaxis.changes.rename import changed_tree, identity, way_back
 from onomaxis.changes.stamping import Stamping, refuse
-from onomaxis.changes.undo import undo_changes
 from onomaxis.errors import FaultError, InputError, RefusedError
 from onomaxis.identity import rules
 from onomaxis.identity.file import IdentityFile
@@ -21,6 +20,7 @@ from onomaxis.model import Edit, same_flavor
 from onomaxis.projects.base import Draft, Flavor, Project
 from onomaxis.survey.survey import kind_of, read_projects, some_projects, umbrella_of
 from onomaxis.tree import Tree
+from onomaxis.writing.undo import undo_changes
 
 # developer.android.com, "Configure build variants": names that source sets and build types have already.
 _TAKEN = ("main", "test", "androidTest", "debug", "release", "profile", "all", "default")

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
-from onomaxis.changes.changeset import Changeset, FileChange, followed_by
 from onomaxis.changes.choosing import chosen_projects, narrowed
 from onomaxis.changes.naming import SAID, Work, rewrite_values
 from onomaxis.changes.refusals import check_wish, refuse_shared, refuse_unreadable, refuse_unresolved
@@ -20,6 +19,7 @@ from onomaxis.projects.edits import place_edit
 from onomaxis.projects.rules import is_service_file, other_app
 from onomaxis.survey.survey import Survey, kind_of, read_projects, umbrella_of
 from onomaxis.tree import Tree
+from onomaxis.writing.changeset import Changeset, FileChange, followed_by
 
 _ID_FACETS = (Facet.APPLICATION_ID, Facet.NAMESPACE, Facet.CODE_PACKAGE, Facet.BUNDLE_ID, Facet.APP_GROUP)
 

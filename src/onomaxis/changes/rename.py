@@ -7,16 +7,16 @@ from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import replace
 
-from onomaxis.changes.changeset import FileChange
-from onomaxis.changes.journal import Entry, Journal, digest
 from onomaxis.changes.plan import Plan, after, make_plan, plan_prepared, plan_technical
-from onomaxis.changes.undo import undo_changes
 from onomaxis.errors import FaultError, RefusedError
 from onomaxis.model import HIDDEN_PARTS, Residue, Value, Wish
 from onomaxis.projects.base import Project
 from onomaxis.survey.residue import find_residue
 from onomaxis.survey.survey import Survey, read_projects, take_survey
 from onomaxis.tree import Tree
+from onomaxis.writing.changeset import FileChange
+from onomaxis.writing.journal import Entry, Journal, digest
+from onomaxis.writing.undo import undo_changes
 
 
 def plan_rename(survey: Survey, wish: Wish) -> Plan:

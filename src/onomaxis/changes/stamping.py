@@ -7,7 +7,6 @@ from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 
 from onomaxis.changes.branding import FACETS, Difference, Subject, differences, subjects_of
-from onomaxis.changes.changeset import Changeset, FileChange, followed_by
 from onomaxis.changes.drafts import join_created
 from onomaxis.changes.naming import SAID
 from onomaxis.changes.rename import changed_tree, plan_values
@@ -20,6 +19,7 @@ from onomaxis.projects.base import Draft, Flavor
 from onomaxis.projects.edits import place_edit
 from onomaxis.survey.survey import Survey, kind_of, read_projects, some_projects, take_survey
 from onomaxis.tree import Tree
+from onomaxis.writing.changeset import Changeset, FileChange, followed_by
 
 
 @dataclass

@@ -8,13 +8,13 @@ import sys
 
 from onomaxis.changes.adopting import adopted, refreshed
 from onomaxis.changes.branding import Subject, load_identity, subjects, subjects_of
-from onomaxis.changes.changeset import Changeset
 from onomaxis.cli.session import open_project
 from onomaxis.cli.settling import Change, settle
 from onomaxis.errors import InputError, OnomaxisError, RefusedError
 from onomaxis.identity.schema import NAME, PLATFORMS, json_schema
 from onomaxis.projects.base import Project, apps_called
 from onomaxis.survey.survey import read_projects
+from onomaxis.writing.changeset import Changeset
 
 
 def execute(options: argparse.Namespace) -> int:

@@ -5,10 +5,10 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from onomaxis.changes.journal import Entry, Journal
 from onomaxis.cli.output import count, make_console, print_json, say
 from onomaxis.cli.session import repair
 from onomaxis.errors import InputError
+from onomaxis.writing.journal import Entry, Journal
 
 
 def execute(options: argparse.Namespace) -> int:

@@ -9,9 +9,7 @@ from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from typing import TYPE_CHECKING, Any
 
-from onomaxis.changes.guard import refuse_uncommitted, unprotected
 from onomaxis.changes.rename import identity
-from onomaxis.changes.write import Labels
 from onomaxis.cli.output import confirmed, count, make_console, print_json, say, section
 from onomaxis.cli.session import open_project
 from onomaxis.cli.writing import show_diff, write_changes
@@ -19,6 +17,8 @@ from onomaxis.errors import InputError
 from onomaxis.icons.layers import IconWish
 from onomaxis.icons.plan import IconPlan, Tick, plan_icons
 from onomaxis.survey.survey import read_projects
+from onomaxis.writing.guard import refuse_uncommitted, unprotected
+from onomaxis.writing.write import Labels
 
 if TYPE_CHECKING:
     from rich.console import Console

@@ -6,13 +6,13 @@ import argparse
 import datetime
 
 from onomaxis.changes.branding import load_identity
-from onomaxis.changes.changeset import Changeset
 from onomaxis.changes.flavoring import chosen_subjects
 from onomaxis.changes.publishing import COLUMNS, grown, load_ledger, new_rows
 from onomaxis.cli.output import make_console, print_json
 from onomaxis.cli.session import open_project
 from onomaxis.cli.settling import Change, settle
 from onomaxis.identity.schema import LEDGER
+from onomaxis.writing.changeset import Changeset
 
 
 def execute(options: argparse.Namespace) -> int:

@@ -6,18 +6,18 @@ import argparse
 from collections import Counter
 from typing import TYPE_CHECKING, Any
 
-from onomaxis.changes.changeset import FileChange
-from onomaxis.changes.guard import refuse_uncommitted, unprotected
 from onomaxis.changes.plan import Plan
-from onomaxis.changes.preview import unified_diff
 from onomaxis.changes.rename import changed_tree, identity, plan_rename
-from onomaxis.changes.write import Labels
 from onomaxis.cli.output import confirmed, count, make_console, print_json, say, section
 from onomaxis.cli.session import open_project
 from onomaxis.cli.writing import show_diff, write_changes
 from onomaxis.errors import InputError
 from onomaxis.model import Residue, Wish
 from onomaxis.survey.survey import Survey, read_projects, take_survey
+from onomaxis.writing.changeset import FileChange
+from onomaxis.writing.guard import refuse_uncommitted, unprotected
+from onomaxis.writing.preview import unified_diff
+from onomaxis.writing.write import Labels
 
 if TYPE_CHECKING:
     from rich.console import Console

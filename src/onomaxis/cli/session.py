@@ -14,7 +14,7 @@ def repair(options: argparse.Namespace, folder: str) -> None:
     root = Path(folder)
     if not (root / ".onomaxis" / "journal").is_dir():
         return
-    from onomaxis.changes.write import locked, needs_recovery, recover
+    from onomaxis.writing.write import locked, needs_recovery, recover
 
     if needs_recovery(root):
         with locked(root):

@@ -7,15 +7,15 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from onomaxis.changes.changeset import FileChange
-from onomaxis.changes.guard import refuse_uncommitted, unprotected
-from onomaxis.changes.preview import unified_diff
 from onomaxis.changes.rename import changed_tree, identity
-from onomaxis.changes.write import Labels
 from onomaxis.cli.output import confirmed, count, make_console, print_json, say, section
 from onomaxis.cli.writing import show_diff, write_changes
 from onomaxis.survey.survey import read_projects
 from onomaxis.tree import Tree
+from onomaxis.writing.changeset import FileChange
+from onomaxis.writing.guard import refuse_uncommitted, unprotected
+from onomaxis.writing.preview import unified_diff
+from onomaxis.writing.write import Labels
 
 _SHOWN_FILES = 14
 

@@ -5,13 +5,12 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from onomaxis.changes.undo import chosen_entry, undo, undo_changes
-from onomaxis.changes.write import locked
 from onomaxis.cli.output import confirmed, count, print_json, say
 from onomaxis.cli.session import repair
 from onomaxis.cli.writing import show_diff
 from onomaxis.errors import InputError
-
+from onomaxis.writing.undo import chosen_entry, undo, undo_changes
+from onomaxis.writing.write import locked
 
 _REASON = "files that were changed since would be overwritten"
 

@@ -7,10 +7,10 @@ import sys
 from collections.abc import Sequence
 from pathlib import Path
 
-from onomaxis.changes.changeset import FileChange
-from onomaxis.changes.preview import unified_diff
-from onomaxis.changes.write import Labels, carry_out, locked
 from onomaxis.cli.output import make_console, print_diff
+from onomaxis.writing.changeset import FileChange
+from onomaxis.writing.preview import unified_diff
+from onomaxis.writing.write import Labels, carry_out, locked
 
 _WORTH_SHOWING = 200
 

@@ -10,7 +10,6 @@ from __future__ import annotations
 from dataclasses import replace
 from functools import partial
 
-from onomaxis.changes.changeset import apply_edits
 from onomaxis.errors import FormatError, InputError
 from onomaxis.formats.jsonc import JsonDocument, Node, parse_json, plain, written
 from onomaxis.icons.encode import encoded, encoded_bytes
@@ -20,6 +19,7 @@ from onomaxis.icons.slots import APPLE, APPLE_STORE_ICON, FAMILY_IDIOMS, AppleSl
 from onomaxis.icons.tiles import drawn_tile
 from onomaxis.model import Edit, Facet, IconHome
 from onomaxis.tree import Tree, inside, parent
+from onomaxis.writing.changeset import apply_edits
 
 _PLATFORM_IDIOMS = {"ios": "ios", "macos": "macos", "tvos": "tvos", "watchos": "watchos", "visionos": "ios"}
 # What a target's platform asks for whatever its device families are, and idioms that a set keeps once it has them.

@@ -6,7 +6,6 @@ import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-from onomaxis.changes.changeset import Changeset, FileChange
 from onomaxis.changes.rewriting import rewrite
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.icons.android import AndroidIcons
@@ -22,6 +21,7 @@ from onomaxis.projects.base import Project, apps_called
 from onomaxis.projects.edits import opening_edit
 from onomaxis.tree import Tree, inside, join
 from onomaxis.workers import MOST, spread
+from onomaxis.writing.changeset import Changeset, FileChange
 
 Tick = Callable[[int, int], None]
 

@@ -8,9 +8,9 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from onomaxis.changes.changeset import FileChange
-from onomaxis.changes.journal import Journal, digest
 from onomaxis.errors import RefusedError
+from onomaxis.writing.changeset import FileChange
+from onomaxis.writing.journal import Journal, digest
 
 _SHOWN = 8
 

@@ -5,9 +5,9 @@ from __future__ import annotations
 import difflib
 from collections.abc import Iterable, Iterator
 
-from onomaxis.changes.changeset import FileChange
 from onomaxis.errors import FormatError
 from onomaxis.formats.source import Source, looks_binary
+from onomaxis.writing.changeset import FileChange
 
 
 def unified_diff(changes: Iterable[FileChange]) -> str:

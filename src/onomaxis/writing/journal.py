@@ -21,9 +21,9 @@ from dataclasses import dataclass, fields, replace
 from pathlib import Path
 from typing import Any
 
-from onomaxis.changes.changeset import FileChange
-from onomaxis.changes.disk import Disk
 from onomaxis.errors import InputError
+from onomaxis.writing.changeset import FileChange
+from onomaxis.writing.disk import Disk
 
 HOME = ".onomaxis"
 _KEPT_ENTRIES = 30

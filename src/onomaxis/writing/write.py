@@ -14,11 +14,11 @@ from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from pathlib import Path
 
-from onomaxis.changes.changeset import FileChange
-from onomaxis.changes.disk import STAGED, Disk
-from onomaxis.changes.journal import HOME, Entry, Journal, Record, digest
 from onomaxis.errors import FaultError, InputError, RefusedError
 from onomaxis.tree import parent
+from onomaxis.writing.changeset import FileChange
+from onomaxis.writing.disk import STAGED, Disk
+from onomaxis.writing.journal import HOME, Entry, Journal, Record, digest
 
 
 @dataclass(frozen=True)

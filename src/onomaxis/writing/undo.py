@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from onomaxis.changes.changeset import FileChange
-from onomaxis.changes.disk import Disk
-from onomaxis.changes.journal import Entry, Journal, digest
-from onomaxis.changes.write import Labels, carry_out
 from onomaxis.errors import InputError, RefusedError
+from onomaxis.writing.changeset import FileChange
+from onomaxis.writing.disk import Disk
+from onomaxis.writing.journal import Entry, Journal, digest
+from onomaxis.writing.write import Labels, carry_out
 
 _SHOWN = 8
 
