@@ -167,3 +167,9 @@ def small(tmp_path: Path) -> Callable[..., Path]:
         return root
 
     return make
+
+
+@pytest.fixture(autouse=True)
+def _own_state(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Keep the user's state folder out of the tests; one for all tests of a run."""
+    monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path_factory.getbasetemp() / "state"))

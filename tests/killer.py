@@ -27,7 +27,7 @@ def step(self: Disk, name: str, relative: str) -> None:
         os.kill(os.getpid(), signal.SIGKILL)
     if how == "interrupt":
         raise KeyboardInterrupt
-    raise OSError(errno.ENOSPC, os.strerror(errno.ENOSPC), os.fspath(self.path(relative)))
+    raise OSError(errno.ENOSPC, os.strerror(errno.ENOSPC), os.fspath(self.root / relative))
 
 
 Disk.step = step

@@ -14,7 +14,7 @@ from pathlib import Path
 
 import pytest
 
-from conftest import files, judge, onomaxis, snapshot, text_of
+from conftest import commit_all, files, judge, onomaxis, process, snapshot, text_of
 from onomaxis.demo import ART, KEYSTORE, PASSWORD, copy_demo
 from onomaxis.demo.brandmaking import make_keystore
 
@@ -134,7 +134,7 @@ def test_json_shapes(demo: Path) -> None:
     rename = onomaxis("rename", demo, "--name", "Shed", "--dry-run", "--json").json
     keys = ["edits", "files", "moves", "created", "removed", "notes", "residue", "journal", "diff"]
     assert list(rename) == ["format", *keys] and rename["journal"] == "" and "+++ b/" in rename["diff"]
-    assert list(onomaxis("history", demo, "--json").json) == ["format", "changes"]
+    assert list(onomaxis("history", demo, "--json").json) == ["format", "changes", "damaged"]
 
 
 def test_the_diff_of_a_dry_run_applies(demo: Path, tmp_path: Path) -> None:
@@ -254,7 +254,7 @@ def test_documented_shapes_match_the_program(demo: Path) -> None:
         for words in (
             ("survey", demo), ("rename", demo, "--name", "X"), ("icons", demo, *art), ("check", demo),
             ("adopt", demo), ("flavor", "list", demo), ("fingerprint", store, demo, "--password-env", "P"), ("ledger", "list", demo),
-            ("proof", demo, "--out", demo.parent / "p.png"), ("history", demo), ("undo", demo),
+            ("proof", demo, "--out", demo.parent / "p.png"), ("history", demo), ("undo", demo), ("survey", demo / "gone"),
         )
     ]  # fmt: skip
     assert len(blocks) == len(documents)
@@ -271,3 +271,75 @@ def test_the_pictures_that_ship_compile(tmp_path: Path) -> None:
     """The demo's pictures compile as resources."""
     subprocess.run([judge("aapt2"), "compile", "--dir", SOURCE / "demo/lendspan/android/app/src/main/res",
                     "-o", tmp_path / "out.zip"], check=True, capture_output=True)  # fmt: skip
+
+
+WRONG = [
+    (["--json"], 2, "usage"), (["nothing", "--json"], 2, "usage"), (["survey", "--json", "--wrong"], 2, "usage"), (["check", "--as", "json", "--only", "nothing"], 2, "usage"),
+    (["survey", "GONE", "--json"], 2, "input"), (["check", "GONE", "--json"], 2, "input"), (["check", "GONE", "--as", "json"], 2, "input"),
+    (["rename", "PROJECT", "--json"], 2, "input"), (["rename", "PROJECT", "--id", "x", "--json"], 2, "input"), (["rename", "PROJECT", "--name", "", "--json"], 2, "input"),
+    (["rename", "PROJECT", "--id", "org.y", "--json", "--allow-dirty"], 0, ""), (["renumber", "PROJECT", "--json"], 2, "input"),
+    (["renumber", "PROJECT", "--build", "no", "--json"], 2, "input"), (["icons", "PROJECT", "--json"], 2, "input"), (["icons", "PROJECT", "--art", "gone.png", "--json"], 2, "input"),
+    (["proof", "PROJECT", "--out", "/nowhere/x.png", "--json"], 2, "input"), (["adopt", "EMPTY", "--json"], 2, "input"), (["stamp", "PROJECT", "--json"], 2, "input"),
+    (["flavor", "list", "GONE", "--json"], 2, "input"), (["flavor", "add", "Oak", "PROJECT", "--json"], 2, "input"), (["flavor", "add", "oak", "PROJECT", "--json"], 3, "refused"),
+    (["flavor", "retire", "oak", "PROJECT", "--json"], 2, "input"), (["fingerprint", "gone.jks", "PROJECT", "--json"], 2, "input"),
+    (["ledger", "list", "GONE", "--json"], 2, "input"), (["ledger", "add", "EMPTY", "--json"], 2, "input"), (["undo", "PROJECT", "--json"], 2, "input"),
+    (["undo", "GONE", "--json"], 2, "input"), (["history", "GONE", "--json"], 2, "input"), (["rename", "BROKEN", "--name", "X", "--json"], 3, "refused"),
+    (["rename", "DIRTY", "--id", "org.y", "--json"], 3, "refused"), (["stamp", "WRONG", "--json"], 2, "input"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("words", "code", "kind"), WRONG)
+def test_an_error_is_a_document_too(tmp_path: Path, words: list[str], code: int, kind: str) -> None:
+    """With --json every error of every command is one document, with the exit code it has without."""
+    script = "apply plugin: 'com.android.application'\nandroid {\n    namespace 'org.x'\n    defaultConfig { applicationId 'org.x' }\n}\n"
+    for name, more in (("project", {}), ("broken", {"app/src/main/AndroidManifest.xml": "<manifest"}), ("dirty", {}), ("wrong", {"onomaxis.toml": "format = 1\nwrong = 2\n"})):
+        contents = {"app/build.gradle": script, "settings.gradle": "include ':app'\n", "app/src/main/AndroidManifest.xml": "<manifest/>\n"}
+        files(tmp_path / name, {**contents, **more})
+    (tmp_path / "empty").mkdir()
+    commit_all(tmp_path / "dirty")
+    (tmp_path / "dirty/app/build.gradle").write_text(script + "\n")
+    before = snapshot(tmp_path)
+    line = [str(tmp_path / word.lower()) if word.isupper() else word for word in words]
+    done = onomaxis(*line)
+    assert done.code == code, done.out + done.err
+    assert list(done.json) == (["format", "error"] if kind else list(done.json))
+    if kind:
+        error = done.json["error"]
+        assert list(error) == ["kind", "message", "file", "line", "remedy", "exit"] and done.err == ""
+        assert (error["kind"], error["exit"]) == (kind, code) and error["message"]
+        assert snapshot(tmp_path) == before
+        plain = onomaxis(*(word for word in line if word not in ("--json",)))
+        assert plain.code == code or "--json" in words[:1]
+
+
+def test_what_stops_a_command_is_a_document(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """A no, an interrupt and a fault of our own too."""
+    files(tmp_path, {"app/build.gradle": "apply plugin: 'com.android.application'\nandroid { defaultConfig { applicationId 'org.x' } }\n", "app/src/main/AndroidManifest.xml": "<manifest/>\n"})
+    rename = ["rename", tmp_path, "--id", "org.y", "--json"]
+    for given, kind in (({"answer": "n\n"}, "stopped"), ({"answer": "maybe\n"}, "stopped"), ({}, "refused")):
+        done = onomaxis(*rename, yes=False, **given)
+        assert done.code == 3 and done.json["error"]["kind"] == kind
+    for raised, code, kind in ((KeyboardInterrupt(), 3, "interrupted"), (ValueError("broken"), 4, "fault")):
+        with monkeypatch.context() as patch:
+            patch.setattr("onomaxis.cli.rename.plan_rename", lambda *_, raised=raised: (_ for _ in ()).throw(raised))
+            done = onomaxis(*rename)
+        assert (done.code, done.json["error"]["kind"]) == (code, kind)
+
+
+def test_who_is_asked(tmp_path: Path) -> None:
+    """An answer that waits is read; without one, only what version control keeps is written unasked."""
+    script = tmp_path / "app/build.gradle"
+    files(tmp_path, {"app/build.gradle": "apply plugin: 'com.android.application'\nandroid { defaultConfig { applicationId 'org.x' } }\n", "app/src/main/AndroidManifest.xml": "<manifest/>\n"})
+    old = script.read_bytes()
+    words = ["rename", tmp_path, "--id", "org.y"]
+    for answer, said in (("n\n", "stopped"), ("no\n", "stopped"), ("other\n", "stopped"), (None, "--yes"), ("", "--yes")):
+        done = process(*words, yes=False, answer=answer)
+        assert done.code == 3 and said in done.err and script.read_bytes() == old
+    assert process(*words, yes=False, answer="y\n").code == 0 and b"org.y" in script.read_bytes()
+    assert process("undo", tmp_path, yes=False).code == 0 and script.read_bytes() == old
+    commit_all(tmp_path)
+    assert process(*words, yes=False).code == 0
+    commit_all(tmp_path)
+    script.write_bytes(script.read_bytes() + b"// mine\n")
+    done = process("rename", tmp_path, "--id", "org.z", "--allow-dirty", yes=False)
+    assert done.code == 3 and "does not keep" in done.err

@@ -4,9 +4,13 @@ from __future__ import annotations
 
 
 class OnomaxisError(Exception):
-    """Base of all errors that a user may see; ``exit_code`` 4 is a fault of Onomaxis itself."""
+    """Base of all errors that a user may see; ``exit_code`` 4 is a fault of Onomaxis itself.
+
+    ``kind`` is its word in the JSON document of an error.
+    """
 
     exit_code = 4
+    kind = "fault"
 
     def __init__(self, message: str, *, file: str = "", line: int = 0, remedy: str = "") -> None:
         super().__init__(message)
@@ -25,16 +29,37 @@ class InputError(OnomaxisError):
     """Bad usage or bad input: nothing was changed."""
 
     exit_code = 2
+    kind = "input"
+
+
+class UsageError(InputError):
+    """A command line that cannot be understood; ``usage`` is how it is used."""
+
+    kind = "usage"
+
+    def __init__(self, message: str, usage: str) -> None:
+        super().__init__(message, remedy=usage.strip())
+        self.usage = usage
 
 
 class FormatError(InputError):
     """A file does not follow its own syntax; raised by readers with the line, the caller adds the file."""
+
+    kind = "format"
 
 
 class RefusedError(OnomaxisError):
     """A change that would not be safe: nothing was changed."""
 
     exit_code = 3
+    kind = "refused"
+
+
+class StoppedError(OnomaxisError):
+    """The person said no: nothing was changed."""
+
+    exit_code = 3
+    kind = "stopped"
 
 
 class FaultError(OnomaxisError):

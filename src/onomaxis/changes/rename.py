@@ -128,7 +128,7 @@ def way_back(tree: Tree, projects: Sequence[Project], after: str) -> Entry | Non
 
     Then the old bytes are put back, with every expression and escape as it was written.
     """
-    entry = Journal(tree.root).last()
+    entry = Journal(tree.root).last_own()
     if entry is None or entry.identity_before != after or entry.identity_before == entry.identity_after:
         return None
     if entry.identity_after != identity(tuple(projects)):

@@ -8,7 +8,7 @@ import sys
 
 from onomaxis.changes.adopting import adopted, refreshed
 from onomaxis.changes.branding import Subject, load_identity, subjects, subjects_of
-from onomaxis.cli.session import open_project
+from onomaxis.cli.session import open_to_write
 from onomaxis.cli.settling import Change, settle
 from onomaxis.errors import InputError, OnomaxisError, RefusedError
 from onomaxis.identity.schema import NAME, PLATFORMS, json_schema
@@ -22,7 +22,7 @@ def execute(options: argparse.Namespace) -> int:
     if options.schema:
         sys.stdout.write(json.dumps(json_schema(), indent=2, ensure_ascii=False) + "\n")
         return 0
-    tree = open_project(options)
+    tree = open_to_write(options)
     projects = read_projects(tree)
     names = _names(projects, options.app)
     found = subjects(projects, names)

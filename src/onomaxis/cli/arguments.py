@@ -4,16 +4,25 @@ from __future__ import annotations
 
 import argparse
 from collections.abc import Sequence
-from typing import Any
+from typing import Any, NoReturn
 
 from onomaxis import __version__
+from onomaxis.errors import UsageError
 
 Commands = Any  # argparse keeps the type of its sub-parser action private
 
 
+class Parser(argparse.ArgumentParser):
+    """A parser whose errors are exceptions, so that they can be told in either form."""
+
+    def error(self, message: str) -> NoReturn:
+        """Raise UsageError."""
+        raise UsageError(message, self.format_usage())
+
+
 def build_parser() -> argparse.ArgumentParser:
     """Return the parser with all commands. Only argparse is imported here, so that start-up stays fast."""
-    parser = argparse.ArgumentParser(
+    parser = Parser(
         prog="onomaxis",
         description="Find every place a mobile app's identity is written, change all of them in one safe step, "
         "take it back.",
@@ -381,6 +390,9 @@ def _undo(commands: Commands) -> None:
     parser.add_argument("--change", metavar="ID", default="", help="the change to take back (default: the last one)")
     parser.add_argument(
         "--despite-changes", action="store_true", help="also put back files that were changed since (loses that)"
+    )
+    parser.add_argument(
+        "--foreign-entry", action="store_true", help="also take back a change that is not known to be this user's"
     )
     _writing(parser)
 

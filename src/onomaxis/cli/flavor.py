@@ -13,7 +13,7 @@ from onomaxis.changes.matrix import Cell, Row, flavor_matrix
 from onomaxis.changes.stamping import Stamping
 from onomaxis.cli.icons import drawing
 from onomaxis.cli.output import make_console, print_json
-from onomaxis.cli.session import open_project
+from onomaxis.cli.session import open_project, open_to_write
 from onomaxis.cli.settling import Change, settle
 from onomaxis.cli.stamp import service_files
 from onomaxis.icons.present import has_own_icon
@@ -28,7 +28,7 @@ def execute(options: argparse.Namespace) -> int:
 
 
 def _add(options: argparse.Namespace) -> int:
-    tree = open_project(options)
+    tree = open_to_write(options)
     wish = FlavorWish(
         options.name,
         options.id,
@@ -64,7 +64,7 @@ def _draw(options: argparse.Namespace, stamping: Stamping, meant: Sequence[Subje
 
 
 def _retire(options: argparse.Namespace) -> int:
-    tree = open_project(options)
+    tree = open_to_write(options)
     stamping = plan_retirement(tree, options.name, options.app)
     change = Change(f"flavor retire: {options.name}", stamping.changes, stamping.summary, stamping.notes)
     return settle(options, tree, change)

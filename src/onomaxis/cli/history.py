@@ -5,8 +5,7 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from onomaxis.cli.output import count, make_console, print_json, say
-from onomaxis.cli.session import repair
+from onomaxis.cli.output import count, make_console, print_json, say, warn
 from onomaxis.errors import InputError
 from onomaxis.writing.journal import Entry, Journal
 
@@ -16,12 +15,15 @@ def execute(options: argparse.Namespace) -> int:
     root = Path(options.project)
     if not root.is_dir():
         raise InputError("there is no such folder", file=options.project)
-    repair(options, options.project)
-    entries = Journal(root.resolve()).entries()
+    journal = Journal(root.resolve())
+    entries = journal.entries()
+    damaged = journal.damaged()
     undone = {entry.undoes: entry.id for entry in entries if entry.undoes}
     if options.json:
-        print_json({"changes": [_document(entry, undone) for entry in entries]})
+        print_json({"changes": [_document(entry, undone) for entry in entries], "damaged": damaged})
         return 0
+    for name in damaged:
+        warn(options, f"change {name} cannot be read: its entry is damaged, or came from elsewhere")
     if not entries:
         say(options, "No change has been made here yet.")
         return 0
@@ -37,6 +39,8 @@ def _document(entry: Entry, undone: dict[str, str]) -> dict[str, object]:
         "files": files,
         "undoes": entry.undoes,
         "undone_by": undone.get(entry.id, ""),
+        "state": entry.state,
+        "own": entry.own,
     }
 
 
@@ -49,5 +53,9 @@ def _show(options: argparse.Namespace, entries: list[Entry], undone: dict[str, s
         table.add_column(title, overflow="fold")
     for entry in reversed(entries):
         state = f"taken back by {undone[entry.id]}" if entry.id in undone else ""
+        if entry.state != "done":
+            state = "interrupted: onomaxis undo takes it back"
+        elif not entry.own:
+            state = state or "not known to be yours"
         table.add_row(entry.id, entry.title, count(len(entry.records), "file"), state)
     make_console(options).print(table)

@@ -10,9 +10,9 @@ from contextlib import contextmanager
 from typing import TYPE_CHECKING, Any
 
 from onomaxis.changes.rename import identity
-from onomaxis.cli.output import confirmed, count, make_console, print_json, say, section
-from onomaxis.cli.session import open_project
-from onomaxis.cli.writing import show_diff, write_changes
+from onomaxis.cli.output import confirm, count, make_console, print_json, say, section
+from onomaxis.cli.session import open_to_write
+from onomaxis.cli.writing import report_left, show_diff, write_changes
 from onomaxis.errors import InputError
 from onomaxis.icons.layers import IconWish
 from onomaxis.icons.plan import IconPlan, Tick, plan_icons
@@ -62,7 +62,7 @@ def _wish(options: argparse.Namespace, flavor: str) -> IconWish:
 
 def execute(options: argparse.Namespace) -> int:
     """Run the command."""
-    tree = open_project(options)
+    tree = open_to_write(options)
     projects = read_projects(tree)
     wishes = wishes_of(options, sorted({home.flavor for p in projects for home in p.icons if home.flavor}))
     with drawing(options) as tick:
@@ -81,14 +81,13 @@ def execute(options: argparse.Namespace) -> int:
         refuse_uncommitted(tree.root, plan.changes)
     if not options.json and not options.quiet:
         _show(make_console(options, error=True), plan)
-    if not confirmed(options, "Write these icons?", lambda: unprotected(tree.root, plan.changes)):
-        say(options, "Nothing was changed.")
-        return 3
+    confirm(options, "Write these icons?", lambda: unprotected(tree.root, plan.changes))
     now = identity(projects)
     said = [options.art, options.foreground, options.background, *(wish.flavor for wish in wishes)]
     title = f"icons: {', '.join(filter(None, said))}"
-    journal = write_changes(options, tree.root, plan.changes, Labels(title, now, now))
-    _report(options, plan, journal)
+    written = write_changes(options, tree.root, plan.changes, Labels(title, now, now))
+    _report(options, plan, written.id)
+    report_left(options, written)
     return 0
 
 

@@ -9,7 +9,7 @@ from onomaxis.changes.branding import load_identity
 from onomaxis.changes.flavoring import chosen_subjects
 from onomaxis.changes.publishing import COLUMNS, grown, load_ledger, new_rows
 from onomaxis.cli.output import make_console, print_json
-from onomaxis.cli.session import open_project
+from onomaxis.cli.session import open_project, open_to_write
 from onomaxis.cli.settling import Change, settle
 from onomaxis.identity.schema import LEDGER
 from onomaxis.writing.changeset import Changeset
@@ -21,7 +21,7 @@ def execute(options: argparse.Namespace) -> int:
 
 
 def _add(options: argparse.Namespace) -> int:
-    tree = open_project(options)
+    tree = open_to_write(options)
     known = load_ledger(tree)
     _, subjects = chosen_subjects(tree, load_identity(tree), options.app)
     date = options.date or datetime.date.today().isoformat()

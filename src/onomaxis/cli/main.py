@@ -5,16 +5,18 @@ from __future__ import annotations
 import argparse
 import gc
 import importlib
+import itertools
 import os
 import sys
 from collections.abc import Sequence
 
 from onomaxis.cli import arguments
-from onomaxis.errors import OnomaxisError
+from onomaxis.errors import FaultError, OnomaxisError, StoppedError, UsageError
 
 
 def main(argv: Sequence[str] | None = None) -> int:
     """Run one command; return its exit code."""
+    words = list(sys.argv[1:] if argv is None else argv)
     parser = arguments.build_parser()
     if "_ARGCOMPLETE" in os.environ:
         import argcomplete
@@ -22,30 +24,53 @@ def main(argv: Sequence[str] | None = None) -> int:
         argcomplete.autocomplete(parser)
     options = argparse.Namespace()
     try:
-        options = parser.parse_args(argv)
+        options = parser.parse_args(words)
         command = importlib.import_module(f"onomaxis.cli.{options.command}")
         return int(command.execute(options))
     except OnomaxisError as error:
-        print(f"onomaxis: {error}", file=sys.stderr)
-        return error.exit_code
+        return _told(words, error)
     except KeyboardInterrupt:
-        print("onomaxis: interrupted; nothing was changed", file=sys.stderr)
-        return 3
+        stopped = StoppedError("interrupted; nothing was changed")
+        stopped.kind = "interrupted"
+        return _told(words, stopped)
     except BrokenPipeError:
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         return 0
     except Exception as error:
-        return _fault(error, getattr(options, "debug", False))
+        if getattr(options, "debug", False):
+            import traceback
+
+            traceback.print_exc()
+        said = f"internal fault: {type(error).__name__}: {error}"
+        return _told(words, FaultError(f"{said} (--debug shows where)"))
 
 
-def _fault(error: Exception, debug: bool) -> int:
-    if debug:
-        import traceback
+def _told(words: Sequence[str], error: OnomaxisError) -> int:
+    """Say what went wrong, as a document where the command line asks for one; return the exit code."""
+    if _wants_json(words):
+        from onomaxis.cli.output import print_json
 
-        traceback.print_exc()
+        document = {
+            "kind": error.kind,
+            "message": error.message,
+            "file": error.file,
+            "line": error.line,
+            "remedy": error.remedy,
+            "exit": error.exit_code,
+        }
+        print_json({"error": document})
+    elif isinstance(error, UsageError):
+        print(f"{error.usage}onomaxis: error: {error.message}", file=sys.stderr)
     else:
-        print(f"onomaxis: internal fault: {type(error).__name__}: {error} (--debug shows where)", file=sys.stderr)
-    return 4
+        print(f"onomaxis: {error}", file=sys.stderr)
+    return error.exit_code
+
+
+def _wants_json(words: Sequence[str]) -> bool:
+    """Tell whether a command line, whole or not, asks for JSON."""
+    given = list(words[: words.index("--")] if "--" in words else words)
+    asked = any(len(word) > 3 and "--json".startswith(word) for word in given)
+    return asked or "--as=json" in given or ("--as", "json") in itertools.pairwise(given)
 
 
 def run() -> None:

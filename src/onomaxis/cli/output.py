@@ -9,7 +9,7 @@ import sys
 from collections.abc import Callable, Iterable
 from typing import TYPE_CHECKING, Any
 
-from onomaxis.errors import RefusedError
+from onomaxis.errors import RefusedError, StoppedError
 
 if TYPE_CHECKING:
     from rich.console import Console
@@ -58,36 +58,42 @@ def say(options: argparse.Namespace, text: str) -> None:
         print(text, file=sys.stderr)
 
 
+def warn(options: argparse.Namespace, text: str) -> None:
+    """Print a warning to standard error unless told to be quiet: beside a JSON document too."""
+    if not options.quiet:
+        print(f"onomaxis: {text}", file=sys.stderr)
+
+
 def count(number: int, noun: str, plural: str = "") -> str:
     """Return “1 file”, “2 files”."""
     return f"{number} {noun if number == 1 else plural or noun + 's'}"
 
 
-def confirmed(options: argparse.Namespace, question: str, unprotected: Callable[[], str]) -> bool:
-    """Ask before writing, unless told not to.
+def confirm(options: argparse.Namespace, question: str, unprotected: Callable[[], str]) -> None:
+    """Ask before writing, unless told not to. Raises StoppedError for a “no”.
 
     Without a terminal an answer that waits on standard input is read. Where there is none, the command line counts as
     the answer only if version control keeps every file concerned: *unprotected* says why it does not. Raises
     RefusedError then.
     """
     if options.yes:
-        return True
+        return
     if sys.stdin.isatty() and not options.json:
         print(f"{question} [y/N] ", end="", file=sys.stderr, flush=True)
-        return _is_yes(sys.stdin.readline())
+        return _heed(sys.stdin.readline())
     answer = None if sys.stdin.isatty() else _waiting_answer()
     if answer:
-        return _is_yes(answer)
+        return _heed(answer)
     reason = unprotected()
     if reason:
         raise RefusedError(
             f"there is nobody to ask, and {reason}", remedy="Commit them first, or pass --yes; nothing was changed."
         )
-    return True
 
 
-def _is_yes(answer: str) -> bool:
-    return answer.strip().lower() in ("y", "yes")
+def _heed(answer: str) -> None:
+    if answer.strip().lower() not in ("y", "yes"):
+        raise StoppedError("stopped; nothing was changed")
 
 
 def _read_line() -> str:

@@ -8,16 +8,16 @@ from typing import TYPE_CHECKING, Any
 
 from onomaxis.changes.plan import Plan
 from onomaxis.changes.rename import changed_tree, identity, plan_rename
-from onomaxis.cli.output import confirmed, count, make_console, print_json, say, section
-from onomaxis.cli.session import open_project
-from onomaxis.cli.writing import show_diff, write_changes
+from onomaxis.cli.output import confirm, count, make_console, print_json, say, section
+from onomaxis.cli.session import open_to_write
+from onomaxis.cli.writing import report_left, show_diff, write_changes
 from onomaxis.errors import InputError
 from onomaxis.model import Residue, Wish
 from onomaxis.survey.survey import Survey, read_projects, take_survey
 from onomaxis.writing.changeset import FileChange
 from onomaxis.writing.guard import refuse_uncommitted, unprotected
 from onomaxis.writing.preview import unified_diff
-from onomaxis.writing.write import Labels
+from onomaxis.writing.write import Labels, Written
 
 if TYPE_CHECKING:
     from rich.console import Console
@@ -62,7 +62,7 @@ def wish_of(options: argparse.Namespace) -> Wish:
 def execute(options: argparse.Namespace) -> int:
     """Run the command."""
     wish = wish_of(options)
-    return carry_out(options, take_survey(open_project(options), wish.app), wish)
+    return carry_out(options, take_survey(open_to_write(options), wish.app), wish)
 
 
 def carry_out(options: argparse.Namespace, survey: Survey, wish: Wish) -> int:
@@ -77,11 +77,10 @@ def carry_out(options: argparse.Namespace, survey: Survey, wish: Wish) -> int:
         refuse_uncommitted(survey.tree.root, plan.changes)
     if not options.json and not options.quiet:
         show_plan(make_console(options, error=True), plan)
-    if not confirmed(options, "Write these changes?", lambda: unprotected(survey.tree.root, plan.changes)):
-        say(options, "Nothing was changed.")
-        return 3
-    journal = write(survey, plan, _title(wish), options)
-    _report(options, plan, journal)
+    confirm(options, "Write these changes?", lambda: unprotected(survey.tree.root, plan.changes))
+    written = write(survey, plan, _title(wish), options)
+    _report(options, plan, written.id)
+    report_left(options, written)
     return 0
 
 
@@ -107,8 +106,8 @@ def _title(wish: Wish) -> str:
     return f"rename: {', '.join(parts)}"
 
 
-def write(survey: Survey, plan: Plan, title: str, options: argparse.Namespace) -> str:
-    """Write the plan under the lock; return the journal's ID."""
+def write(survey: Survey, plan: Plan, title: str, options: argparse.Namespace) -> Written:
+    """Write the plan under the lock."""
     after = identity(read_projects(changed_tree(survey.tree, plan.changes)))
     return write_changes(options, survey.tree.root, plan.changes, Labels(title, identity(survey.projects), after))
 

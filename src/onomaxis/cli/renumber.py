@@ -8,7 +8,7 @@ from dataclasses import replace
 from onomaxis.changes.publishing import load_ledger, next_build
 from onomaxis.changes.renumbering import numbered
 from onomaxis.cli.rename import carry_out
-from onomaxis.cli.session import open_project
+from onomaxis.cli.session import open_to_write
 from onomaxis.errors import InputError
 from onomaxis.model import Wish
 from onomaxis.survey.survey import take_survey
@@ -27,7 +27,7 @@ def execute(options: argparse.Namespace) -> int:
         raise InputError(
             "no number was given", remedy="Say --version (major, minor, patch or 2.5.0), --build (+1 or 42), or both."
         )
-    survey = take_survey(open_project(options), wish.app)
+    survey = take_survey(open_to_write(options), wish.app)
     if wish.build == "next":
         wish = replace(wish, build=next_build(survey, load_ledger(survey.tree)))
     return carry_out(options, survey, numbered(survey, wish))

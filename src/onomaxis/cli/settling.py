@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from typing import Any
 
 from onomaxis.changes.rename import changed_tree, identity
-from onomaxis.cli.output import confirmed, count, make_console, print_json, say, section
-from onomaxis.cli.writing import show_diff, write_changes
+from onomaxis.cli.output import confirm, count, make_console, print_json, say, section
+from onomaxis.cli.writing import report_left, show_diff, write_changes
 from onomaxis.survey.survey import read_projects
 from onomaxis.tree import Tree
 from onomaxis.writing.changeset import FileChange
@@ -55,16 +55,15 @@ def settle(options: argparse.Namespace, tree: Tree, change: Change, **more: Any)
         refuse_uncommitted(tree.root, change.changes)
     if not options.json and not options.quiet:
         _show(options, change)
-    if not confirmed(options, "Write these changes?", lambda: unprotected(tree.root, change.changes)):
-        say(options, "Nothing was changed.")
-        return 3
+    confirm(options, "Write these changes?", lambda: unprotected(tree.root, change.changes))
     before = identity(read_projects(tree))
     after = identity(read_projects(changed_tree(tree, change.changes)))
-    journal = write_changes(options, tree.root, change.changes, Labels(change.title, before, after))
+    written = write_changes(options, tree.root, change.changes, Labels(change.title, before, after))
     if options.json:
-        print_json({**_document(change, journal), **more})
+        print_json({**_document(change, written.id), **more})
     else:
-        print(f"\nDone: {_counted(change.changes)}. Change {journal}; onomaxis undo takes it back.")
+        print(f"\nDone: {_counted(change.changes)}. Change {written.id}; onomaxis undo takes it back.")
+    report_left(options, written)
     return 0
 
 

@@ -9,7 +9,7 @@ from pathlib import Path
 from onomaxis.brands.stamp import stamp
 from onomaxis.changes.branding import required_identity
 from onomaxis.cli.icons import drawing
-from onomaxis.cli.session import open_project
+from onomaxis.cli.session import open_to_write
 from onomaxis.cli.settling import Change, settle
 from onomaxis.errors import InputError
 from onomaxis.identity.file import IdentityFile
@@ -18,7 +18,7 @@ from onomaxis.model import same_flavor
 
 def execute(options: argparse.Namespace) -> int:
     """Run the command."""
-    tree = open_project(options)
+    tree = open_to_write(options)
     file = required_identity(tree)
     flavor = known_flavor(file, options.flavor)
     with drawing(options) as tick:

@@ -7,10 +7,10 @@ import sys
 from collections.abc import Sequence
 from pathlib import Path
 
-from onomaxis.cli.output import make_console, print_diff
+from onomaxis.cli.output import make_console, print_diff, warn
 from onomaxis.writing.changeset import FileChange
 from onomaxis.writing.preview import unified_diff
-from onomaxis.writing.write import Labels, carry_out, locked
+from onomaxis.writing.write import Labels, Written, carry_out, locked
 
 _WORTH_SHOWING = 200
 
@@ -26,8 +26,14 @@ def show_diff(options: argparse.Namespace, changes: tuple[FileChange, ...]) -> N
     sys.stdout.flush()
 
 
-def write_changes(options: argparse.Namespace, root: Path, changes: Sequence[FileChange], labels: Labels) -> str:
-    """Write under the lock, with a progress bar for a large change on a terminal; return the journal's ID."""
+def report_left(options: argparse.Namespace, written: Written) -> None:
+    """Say which emptied folders could not be removed."""
+    for folder in written.left:
+        warn(options, f"{folder}: the folder is empty now and could not be removed; remove it by hand")
+
+
+def write_changes(options: argparse.Namespace, root: Path, changes: Sequence[FileChange], labels: Labels) -> Written:
+    """Write under the lock, with a progress bar for a large change on a terminal."""
     with locked(root):
         if options.quiet or options.json or not sys.stderr.isatty() or len(changes) < _WORTH_SHOWING:
             return carry_out(root, changes, labels)

@@ -7,19 +7,24 @@ from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from onomaxis.errors import FaultError, RefusedError
+from onomaxis.errors import RefusedError
 from onomaxis.model import Edit, Move
-from onomaxis.tree import Tree, inside
+from onomaxis.paths import fault_of
+from onomaxis.tree import Tree
 
 
 @dataclass(frozen=True, slots=True)
 class FileChange:
-    """One file before and after: ``source`` is None for a new file, ``target`` None for a removed one."""
+    """One file before and after: ``source`` is None for a new file, ``target`` None for a removed one.
+
+    Of a link the bytes are its target as text.
+    """
 
     source: str | None
     target: str | None
     before: bytes | None
     after: bytes | None
+    link: bool = False
 
     @property
     def edited(self) -> bool:
@@ -33,7 +38,7 @@ class FileChange:
 
     def inverse(self) -> FileChange:
         """Return the change that takes this one back."""
-        return FileChange(self.target, self.source, self.after, self.before)
+        return FileChange(self.target, self.source, self.after, self.before, self.link)
 
 
 @dataclass(frozen=True)
@@ -68,10 +73,40 @@ class Changeset:
                 changes.append(FileChange(None if old is None else path, path, old, data))
         for path in sorted(set(self.removed)):
             changes.append(FileChange(path, None, tree.read(path), None))
-        for change in changes:
-            if not inside(change.target or "") or not inside(change.source or ""):
-                raise FaultError("a change would leave the root", file=change.target or change.source or "")
-        return tuple(changes)
+        return joined(changes)
+
+
+def joined(changes: Iterable[FileChange]) -> tuple[FileChange, ...]:
+    """Return *changes* with a removal and a creation of one path made one edit.
+
+    Raises RefusedError for paths that are none below the root, or that two changes would give something to.
+    """
+    found: list[FileChange] = []
+    changes = list(changes)
+    made = {change.target: change for change in changes if change.source is None}
+    gone = {change.source for change in changes if change.target is None}
+    for change in changes:
+        if change.source is None and change.target in gone:
+            continue
+        if change.target is None and change.source in made:
+            other = made[change.source]
+            change = FileChange(change.source, change.source, change.before, other.after, other.link)
+            if not change.edited:
+                continue
+        found.append(change)
+    for side in ("source", "target"):
+        seen: set[str] = set()
+        for change in found:
+            path = getattr(change, side)
+            if path is None:
+                continue
+            fault = fault_of(path)
+            if fault:
+                raise RefusedError(f"a change would leave the project: {fault}", file=path)
+            if path in seen:
+                raise RefusedError("two changes meet at one path", file=path, remedy="Nothing was changed.")
+            seen.add(path)
+    return tuple(found)
 
 
 def followed_by(first: Iterable[FileChange], second: Iterable[FileChange]) -> tuple[FileChange, ...]:
@@ -83,11 +118,11 @@ def followed_by(first: Iterable[FileChange], second: Iterable[FileChange]) -> tu
         if earlier is None:
             found.append(change)
             continue
-        joined = FileChange(earlier.source, change.target, earlier.before, change.after)
-        if joined.edited or joined.moved:
-            found.append(joined)
+        both = FileChange(earlier.source, change.target, earlier.before, change.after, earlier.link)
+        if both.edited or both.moved:
+            found.append(both)
     found += by_target.values()
-    return tuple(sorted(found, key=lambda change: change.source or change.target or ""))
+    return joined(sorted(found, key=lambda change: change.source or change.target or ""))
 
 
 def apply_edits(path: str, data: bytes, edits: Iterable[Edit]) -> bytes:

@@ -104,7 +104,7 @@ def _foreign(root: Path, changes: Sequence[FileChange], paths: Sequence[str]) ->
     """Return those of *paths* that are not exactly as the last change of the journal left them."""
     if not paths:
         return []
-    entry = Journal(root).last()
+    entry = Journal(root).last_own()
     ours = {record.target: record.after for record in entry.records} if entry else {}
     before = {change.source: digest(change.before) for change in changes}
     return [path for path in paths if ours.get(path) != before[path]]

@@ -315,9 +315,7 @@ def lines_of(source: Source, start: int, end: int) -> tuple[int, int]:
     return begin, after.end()
 
 
-def _with_container(
-    script: Script, removed: list[tuple[int, int]], draft: Draft, path: str
-) -> list[tuple[int, int]]:
+def _with_container(script: Script, removed: list[tuple[int, int]], draft: Draft, path: str) -> list[tuple[int, int]]:
     """Add the containers and the dimension, which mean nothing without a flavor, where nothing else is in them."""
     containers = list(script.blocks("android", "productFlavors"))
     if not containers or not all(_holds_only(script, item, removed) for item in containers):
