@@ -356,7 +356,7 @@ def test_a_repository_of_several_kinds(tmp_path: Path) -> None:
     assert set(onomaxis("survey", root, "--json").json["kinds"]) == {"android", "ios", "flutter", "react-native", "expo"}
     before = snapshot(root)
     refused = rename(root, NEW)
-    assert refused.code == 3 and "several" in refused.err and "--app" in refused.err and snapshot(root) == before
+    assert refused.code == 3 and "several" in refused.out and "--app" in refused.out and snapshot(root) == before
     assert rename(root / "one", NEW).code == 0
     after = snapshot(root)
     assert {path for path in before if before.get(path) != after.get(path) and not path.endswith("/")} <= {p for p in before if p.startswith("one/")}

@@ -91,7 +91,7 @@ def test_every_flavor_with_art_of_its_own(small: Callable[..., Path], tmp_path: 
     assert snapshot(root) == first
     main = onomaxis("icons", root, *ART_, "--json").json
     assert {w["code"] for w in main["warnings"]} >= {"flavor-keeps", "source-set-keeps"}
-    assert "no flavor" in onomaxis(*words, "--flavor", "nowhere").err
+    assert "no flavor" in onomaxis(*words, "--flavor", "nowhere").json["error"]["message"]
     assert onomaxis(*words, "--every-flavor", "--store-art", "store").code == 2
     stored = onomaxis(*words, "--every-flavor", "--store-art", "store/{flavor}").json["created"]
     assert "store/moss/store-icon-512.png" in stored and len(stored) == 6
@@ -110,7 +110,7 @@ def test_forms_of_apple_icons(tmp_path: Path, platform: str, form: str, drawn: b
     done = onomaxis("icons", root, *ART_, "--slots", "full", "--json")
     assert done.code == (0 if drawn else 2)
     if not drawn:
-        assert "form that is not drawn" in done.err
+        assert "form that is not drawn" in done.json["error"]["message"]
         return
     sizes = {image["width"] for image in done.json["images"]}
     assert sizes == ({16, 32, 64, 128, 256, 512, 1024} if platform == "macosx" else {48, 55, 58, 87, 80, 88, 100, 172, 196, 216, 1024})

@@ -5,13 +5,17 @@ from __future__ import annotations
 import errno
 import json
 import os
+import re
 import shutil
 import stat
+import subprocess
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from conftest import commit_all, files, onomaxis, snapshot
 from onomaxis.errors import InputError, OnomaxisError, RefusedError
@@ -19,6 +23,7 @@ from onomaxis.paths import fault_of
 from onomaxis.writing.changeset import FileChange, joined
 from onomaxis.writing.disk import ASIDE, STAGED, Disk
 from onomaxis.writing.journal import Journal, digest
+from onomaxis.writing.preview import patch
 from onomaxis.writing.recover import recover, waiting
 from onomaxis.writing.undo import undo, undo_changes
 from onomaxis.writing.write import Labels, carry_out, locked
@@ -458,3 +463,55 @@ def test_what_stands_in_the_way(tmp_path: Path) -> None:
         with pytest.raises(OnomaxisError):
             carry_out(root, [item], Labels("x"))
         assert plain(root) == {"a": b"A", "b": b"B"} and not Journal(root).ids()
+
+
+# -- the patch
+
+OLD_BYTES: dict[str, bytes | Link] = {
+    "latin-1.txt": "Größe A\nzwei\n".encode("latin-1"), "wide.strings": '"k" = "A";\n'.encode("utf-16"), "dos.txt": b"one\r\nA\r\nthree\r\n", "mixed.txt": b"a\r\nA\nb\rc\n",
+    "no end.txt": b"first\nA", "gains end": b"A", "loses end": b"A\n", "odd \"name\"\t.txt": b"A\n", "bin/picture.png": bytes(range(256)) * 9, "sp ace/ü.txt": "A ü\n".encode(),
+    "away": b"gone\n", "empty": b"", "long.txt": b"".join(b"line %d\n" % n for n in range(5000)),
+}  # fmt: skip
+PATCH = [
+    *(change(name, name, data, data.replace(b"A", b"BB")) for name, data in OLD_BYTES.items() if isinstance(data, bytes) and b"A" in data and name not in ("wide.strings", "bin/picture.png", "gains end", "loses end", "sp ace/ü.txt")),
+    change("wide.strings", "wide.strings", OLD_BYTES["wide.strings"], '"k" = "Voilà";\n'.encode("utf-16")), change("gains end", "gains end", b"A", b"A\n"), change("loses end", "loses end", b"A\n", b"A"),
+    change("sp ace/ü.txt", "n ew/ä.txt", "A ü\n".encode(), "B ü\n".encode()), change("bin/picture.png", "bin/other.png", bytes(range(256)) * 9, bytes(range(255, -1, -1)) * 9),
+    change("away", None, b"gone\n", None), change("empty", None, b"", None), change(None, "made/new.txt", None, b"new\r\nfile"), change(None, "made/none", None, b""), change(None, "made/p.bin", None, b"\0\1\2"),
+    change("long.txt", "long.txt", OLD_BYTES["long.txt"], b"".join(b"line %d\n" % n if n % 900 else b"LINE %d\n" % n for n in range(5000))),
+]  # fmt: skip
+
+
+def test_the_patch_is_what_is_written(tmp_path: Path) -> None:
+    """git applies the patch, and it leads to the very tree that the writing core makes."""
+    root, other = lay(tmp_path / "a", OLD_BYTES), lay(tmp_path / "b", OLD_BYTES)
+    done = subprocess.run(["git", "apply", "-"], cwd=other, input=patch(PATCH), capture_output=True)
+    assert done.returncode == 0, done.stderr
+    carry_out(root, PATCH, Labels("all"))
+    assert plain(other) == plain(root)
+    back = subprocess.run(["git", "apply", "-R", "-"], cwd=other, input=patch(PATCH), capture_output=True)
+    assert back.returncode == 0 and plain(other) == dict(OLD_BYTES.items()), back.stderr
+
+
+@settings(max_examples=300, deadline=None)
+@given(st.lists(st.sampled_from([b"a\n", b"b\n", b"\r\n", b"A", b"\xff\n", b"x y\n", b""]), max_size=14), st.lists(st.sampled_from([b"a\n", b"b\n", b"c\n", b"A", b"\xe9\n"]), max_size=14))
+def test_hunks_lead_from_one_to_the_other(one: list[bytes], other: list[bytes]) -> None:
+    """Applied by a reader of the tests' own, the hunks of any two texts turn the first into the second."""
+    before, after = b"".join(one), b"".join(other)
+    text = patch([change("f", "f", before, after)])
+    lines, at, made = before.split(b"\n"), 0, []
+    lines = [line + b"\n" for line in lines[:-1]] + ([lines[-1]] if lines[-1] else [])
+    body = text.split(b"\n")
+    for number, line in enumerate(body):
+        head = re.match(rb"@@ -(\d+)(?:,(\d+))? \+", line)
+        bare = number + 1 < len(body) and body[number + 1].startswith(b"\\")
+        if head:
+            start = int(head[1]) - (0 if head[2] == b"0" else 1)
+            made += lines[at:start]
+            at = start
+        elif line[:1] in (b" ", b"-") and not line.startswith(b"--- "):
+            assert lines[at] == line[1:] + (b"" if bare else b"\n")
+            made += [lines[at]] if line[:1] == b" " else []
+            at += 1
+        elif line[:1] == b"+" and not line.startswith(b"+++ "):
+            made.append(line[1:] + (b"" if bare else b"\n"))
+    assert b"".join([*made, *lines[at:]]) == after

@@ -230,7 +230,7 @@ class _Needles:
         for needle in self.narrow:
             if needle in data:
                 return not looks_binary(data)
-        if data[:2] not in _WIDE_STARTS and b"\0" not in data[:2]:
+        if b"\0" not in data[:64] and data[:2] not in _WIDE_STARTS:
             return False
         text = _wide_text(data)
         return any(needle in text for needle in self.texts)

@@ -15,6 +15,7 @@ from typing import TYPE_CHECKING
 from onomaxis.changes.branding import Subject
 from onomaxis.errors import FormatError, InputError
 from onomaxis.formats.jsonc import parse_json
+from onomaxis.formats.source import SPACE, flat
 from onomaxis.formats.xml import Attribute, Element, XmlDocument, parse_xml
 from onomaxis.model import Edit
 from onomaxis.projects.base import Draft, place
@@ -128,7 +129,7 @@ class _Android:
         self.handled = False
         for path, document, item in self._items():
             name = item.value("name").rpartition(":")[2]
-            text = item.text.strip()
+            text = item.text.strip(SPACE)
             if name in _BACKGROUNDS and self.wish.background:
                 self._colored(path, document, item, text)
             elif name in _SURFACES:
@@ -156,7 +157,7 @@ class _Android:
         for path in self.tree.below(join(self.module, "src/main/res")):
             folder = parent(path).rpartition("/")[2]
             data = self.tree.read(path) if folder.split("-")[0] == "values" and path.endswith(".xml") else None
-            if not data or not theme or theme.encode() not in data:
+            if not data or not theme or theme.encode() not in flat(data):
                 continue
             document = parse_xml(data)
             for style in document.root.find("style"):

@@ -156,7 +156,7 @@ def _refuse_clash(
                     f"{where} has the ID {new} already", file=app.id.place.file, line=app.id.place.line
                 )
     if wish.shown:
-        rules.display_name(wish.shown)
+        rules.display_name(wish.shown, any(subject.platform == "ios" for subject in lacking))
 
 
 def _wanted_id(file: IdentityFile | None, subject: Subject, wish: FlavorWish) -> str:

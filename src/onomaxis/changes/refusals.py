@@ -43,7 +43,7 @@ def check_wish(projects: Sequence[Project], wish: Wish) -> None:
     if wish.code_package:
         rules.code_package(wish.code_package)
     if wish.name is not None:
-        rules.display_name(wish.name)
+        rules.display_name(wish.name, ios)
     for tag, text in wish.locale_names:
         rules.locale(tag)
         rules.display_name(text)

@@ -163,7 +163,7 @@ def _check(wanted: Sequence[Difference]) -> None:
         if item.key == "id":
             (rules.bundle_id if ios else rules.android_id)(item.wanted)
         elif item.key in ("name", "names"):
-            rules.display_name(item.wanted)
+            rules.display_name(item.wanted, ios)
         elif item.key == "version":
             rules.version_name(item.wanted, ios)
         elif item.key == "build":

@@ -9,7 +9,7 @@ from onomaxis.changes.branding import Subject
 from onomaxis.checks.finding import Finding, Rule
 from onomaxis.checks.situation import Situation, at, called, of_flavor
 from onomaxis.errors import FormatError
-from onomaxis.formats.source import Source
+from onomaxis.formats.source import Source, flat
 from onomaxis.model import ShippedApp
 from onomaxis.projects.occurrences import occurrences
 
@@ -112,7 +112,7 @@ def _foreign(situation: Situation, subject: Subject) -> Iterator[Finding]:
         others = {id_: name for name, id_ in ids.items() if name != flavor and not ids[flavor].startswith(id_)}
         for path in paths:
             data = situation.tree.read(path) or b""
-            if not any(id_.encode() in data for id_ in others):
+            if not any(id_.encode() in flat(data) for id_ in others):
                 continue
             try:
                 source = Source.read(data)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import gc
 import importlib
+import io
 import itertools
 import os
 import sys
@@ -59,10 +60,11 @@ def _told(words: Sequence[str], error: OnomaxisError) -> int:
             "exit": error.exit_code,
         }
         print_json({"error": document})
-    elif isinstance(error, UsageError):
-        print(f"{error.usage}onomaxis: error: {error.message}", file=sys.stderr)
     else:
-        print(f"onomaxis: {error}", file=sys.stderr)
+        from onomaxis.cli.output import visible
+
+        usage = f"{error.usage}onomaxis: error: {error.message}" if isinstance(error, UsageError) else ""
+        print(visible(usage or f"onomaxis: {error}"), file=sys.stderr)
     return error.exit_code
 
 
@@ -76,4 +78,7 @@ def _wants_json(words: Sequence[str]) -> bool:
 def run() -> None:
     """Run the command line and exit: the console script."""
     gc.disable()  # a short run makes no cycles worth looking for
+    for stream in (sys.stdout, sys.stderr):
+        if isinstance(stream, io.TextIOWrapper):  # a name that the terminal cannot show is escaped, never a fault
+            stream.reconfigure(errors="backslashreplace")
     sys.exit(main())

@@ -23,7 +23,8 @@ def print_json(document: dict[str, Any]) -> None:
     """Print one JSON document; ``format`` comes first. Lists of objects stand one object a line."""
     parts = [f"{json.dumps(key)}: {_json_value(value)}" for key, value in {"format": 1, **document}.items()]
     text = "{\n" + ",\n".join(parts) + "\n}"
-    sys.stdout.buffer.write(text.encode("utf-8", "replace") + b"\n")
+    # What is no character (a byte of a file name or a diff that is no UTF-8) stays told apart: as JSON's own escape.
+    sys.stdout.buffer.write(text.encode("utf-8", "backslashreplace") + b"\n")
     sys.stdout.buffer.flush()
 
 
@@ -35,12 +36,12 @@ def _json_value(value: Any) -> str:
 
 def make_console(options: argparse.Namespace, error: bool = False) -> Console:
     """Return a console for results, or for messages. Colour only on a terminal that wants it."""
-    from rich.console import Console
+    from onomaxis.cli.console import SafeConsole
 
     stream = sys.stderr if error else sys.stdout
     plain = options.no_color or bool(os.environ.get("NO_COLOR")) or not stream.isatty()
     width = None if stream.isatty() else _PIPE_WIDTH
-    return Console(
+    return SafeConsole(
         file=stream,
         no_color=plain,
         force_terminal=None if not plain else False,
@@ -52,16 +53,25 @@ def make_console(options: argparse.Namespace, error: bool = False) -> Console:
     )
 
 
+_CONTROLS = {code: 0x2400 + code for code in range(32) if code not in (9, 10)} | {127: 0x2421}
+_CONTROLS |= dict.fromkeys(range(0x80, 0xA0), 0xFFFD)
+
+
+def visible(text: str) -> str:
+    """Return text from a file so that a terminal shows its control characters instead of obeying them."""
+    return text.translate(_CONTROLS)
+
+
 def say(options: argparse.Namespace, text: str) -> None:
     """Print a message to standard error unless told to be quiet."""
     if not options.quiet and not options.json:
-        print(text, file=sys.stderr)
+        print(visible(text), file=sys.stderr)
 
 
 def warn(options: argparse.Namespace, text: str) -> None:
     """Print a warning to standard error unless told to be quiet: beside a JSON document too."""
     if not options.quiet:
-        print(f"onomaxis: {text}", file=sys.stderr)
+        print(f"onomaxis: {visible(text)}", file=sys.stderr)
 
 
 def count(number: int, noun: str, plural: str = "") -> str:

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from onomaxis.cli.output import make_console, print_diff, warn
 from onomaxis.writing.changeset import FileChange
-from onomaxis.writing.preview import unified_diff
+from onomaxis.writing.preview import patch
 from onomaxis.writing.write import Labels, Written, carry_out, locked
 
 _WORTH_SHOWING = 200
@@ -17,13 +17,14 @@ _WORTH_SHOWING = 200
 
 def show_diff(options: argparse.Namespace, changes: tuple[FileChange, ...]) -> None:
     """Print a change as a diff: in colour for people, byte for byte for programs."""
-    text = unified_diff(changes)
     console = make_console(options)
-    if console.is_terminal and not console.no_color:
-        print_diff(console, text.splitlines())
+    if console.is_terminal:
+        text = patch(changes, pictures=False).decode("utf-8", "replace")
+        print_diff(console, (line.rstrip("\r") for line in text.split("\n")[:-1]))
         return
-    sys.stdout.buffer.write(text.encode("utf-8", "replace"))
     sys.stdout.flush()
+    sys.stdout.buffer.write(patch(changes))
+    sys.stdout.buffer.flush()
 
 
 def report_left(options: argparse.Namespace, written: Written) -> None:

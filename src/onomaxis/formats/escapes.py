@@ -89,7 +89,7 @@ def _backslashed(value: str) -> str:
 
 
 def _xcconfig(value: str, written: str) -> str:
-    if "//" in value or "\n" in value or value != value.strip():
+    if "//" in value or "\n" in value or value != value.strip(" \t\r\f\v"):
         raise FormatError(
             f"“{value}” cannot be written in an xcconfig file (comment marker, line break or outer space)"
         )
@@ -196,14 +196,28 @@ _YAML_WORDS = frozenset("y n yes no true false on off null".split())
 
 
 def _yaml(value: str, written: str) -> str:
-    """A YAML scalar in the style of the one before: plain where it may be, else quoted (YAML 1.2, "Flow scalars")."""
+    """A YAML scalar in the style of the one before: plain where it may be, else quoted (YAML 1.2, "Flow scalars").
+
+    Quotes that the text before needed, and that stand as they are written here, were no choice of style.
+    """
     if written.startswith("'"):
         return "'" + value.replace("'", "''") + "'"
+    if written.startswith('"'):
+        old = decode_backslashes(written[1:-1])
+        by_need = written == _quoted_yaml(old) and not _may_be_plain(old)
+        return value if by_need and _may_be_plain(value) else _quoted_yaml(value)
     number = re.fullmatch(r"[\d_.]+(?:e\d+)?", value) is not None and not written.replace(".", "").isdigit()
+    return value if _may_be_plain(value) and not number else _quoted_yaml(value)
+
+
+def _may_be_plain(value: str) -> bool:
     plain = bool(_PLAIN_YAML.match(value)) or value.isdigit()
-    if written.startswith('"') or not plain or number or value.lower() in _YAML_WORDS or value != value.strip():
-        return json.dumps(value, ensure_ascii=False)
-    return value
+    return plain and value.lower() not in _YAML_WORDS and value == value.strip()
+
+
+def _quoted_yaml(value: str) -> str:
+    text = json.dumps(value, ensure_ascii=False)
+    return re.sub("[\x7f-\xa0\u2028\u2029\ufeff]", lambda match: f"\\u{ord(match[0]):04x}", text)
 
 
 _ENCODERS: dict[str, Encoder] = {

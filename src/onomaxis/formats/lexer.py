@@ -13,6 +13,8 @@ from dataclasses import dataclass
 from functools import cache
 from typing import NamedTuple
 
+from onomaxis.formats.source import shown
+
 
 @dataclass(frozen=True, eq=False)
 class StringStyle:
@@ -304,7 +306,7 @@ def regions(view: str, language: Language, start: int = 0, end: int | None = Non
 _TOKEN = re.compile(
     r"""(?P<space>[ \t\r\f]+|\\\r?\n)
       |(?P<newline>\n)
-      |(?P<name>`[^`\n]+`|[A-Za-z_$\x80-\xff][A-Za-z0-9_$\x80-\xff]*)
+      |(?P<name>`[^`\n]+`|[A-Za-z_$\udc80-\udcff][A-Za-z0-9_$\udc80-\udcff]*)
       |(?P<number>0[xX][0-9A-Fa-f_]+[lL]?|[0-9][0-9_]*(?:\.[0-9][0-9_]*)?[lLfFdD]?)
       |(?P<mark>\?:|\?\.|!!|::|->|\+=|==|!=|&&|\|\||.)""",
     re.VERBOSE | re.DOTALL,
@@ -324,20 +326,20 @@ def tokens(view: str, language: Language, start: int = 0, end: int | None = None
         if match and (style or not match[0].startswith("`")):
             if style:
                 parts, after = _string(view, at, style, language)
-                found.append(Token("string", at, after, view[at:after], tuple(parts)))
+                found.append(Token("string", at, after, shown(view[at:after]), tuple(parts)))
                 at = after
             else:
                 at = _comment_end(view, match, language)
             continue
         slashy = _is_slashy(view, at) if language.slashy and view[at] == "/" else None
         if slashy:
-            found.append(Token("regex", at, slashy.end(), slashy[0]))
+            found.append(Token("regex", at, slashy.end(), shown(slashy[0])))
             at = slashy.end()
             continue
         plain = _TOKEN.match(view, at, limit)
         if plain is None:
             break
         if plain.lastgroup != "space":
-            found.append(Token(str(plain.lastgroup), at, plain.end(), plain[0]))
+            found.append(Token(str(plain.lastgroup), at, plain.end(), shown(plain[0])))
         at = plain.end()
     return found

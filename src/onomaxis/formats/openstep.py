@@ -12,7 +12,7 @@ from onomaxis.formats.escapes import decode_backslashes
 from onomaxis.formats.source import Source
 
 _SPACE = r"(?:[ \t\r\n\f\v]++|//[^\n]*+|/\*[^*]*+\*++(?:[^/*][^*]*+\*++)*+/)*+"
-_WORD = r"[A-Za-z0-9_$.:@+~\x80-\xff-]"
+_WORD = r"[A-Za-z0-9_$.:@+~\udc80-\udcff-]"
 _BARE_TEXT = rf"{_WORD}++(?:/(?![/*]){_WORD}*+)*+|(?:/(?![/*]){_WORD}*+)++"
 _STRING = r'"[^"\\]*+(?:\\.[^"\\]*+)*+"'
 _QUOTED = r'"([^"\\]*+(?:\\.[^"\\]*+)*+)"'

@@ -57,5 +57,6 @@ def parse_properties(data: bytes) -> Properties:
         start = match.start(1) + (separator.end() if separator else key.end())
         end = match.end(1)
         value = decode_backslashes(_CONTINUATION.sub("", source.text(start, end)))
-        found.append(Property(decode_backslashes(key[0]), value, start, end))
+        name = decode_backslashes(source.text(match.start(1), match.start(1) + key.end()))
+        found.append(Property(name, value, start, end))
     return Properties(source, tuple(found))

@@ -1,9 +1,15 @@
 """A file's bytes beside a text view of them in which one character is one byte.
 
-Every reader works on :attr:`Source.view`: the content as UTF-8 bytes, each byte shown as one character
-(Latin-1). A position in the view is therefore a byte position, whatever the characters mean, and files in
-UTF-8, ASCII, Latin-1 or another one-byte encoding are read without any conversion. UTF-16 and UTF-32 files
-are transcoded for the view, and :meth:`Source.offset` translates back.
+Every reader works on :attr:`Source.view`: the content's bytes, each shown as one character. A byte below 128 is the
+ASCII character that it is; any other is a lone surrogate (U+DC80 to U+DCFF, as Python's ``surrogateescape`` makes
+them). A surrogate is no white space, no letter, no digit and has no case, so that ``strip``, ``\\s``, ``\\w`` or
+``upper`` cannot take half of a letter for something it is not. A position in the view is a byte position, whatever
+the characters mean, and files in UTF-8, ASCII, Latin-1 or another one-byte encoding are read without any conversion.
+UTF-16, UTF-32 and the East Asian encodings of several bytes are transcoded for the view, and :meth:`Source.offset`
+translates back.
+
+:func:`view_of` and :func:`bytes_of` are the only ways in and out. :data:`HIGH` is the character class, for patterns,
+of what is not ASCII.
 """
 
 from __future__ import annotations
@@ -25,6 +31,34 @@ _BOMS = (
 )
 
 
+_WIDE_MARKS = (codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)
+_HEAD = 256
+# What in a view is not ASCII, for use inside the brackets of a pattern.
+HIGH = "\udc80-\udcff"
+# The white space of syntaxes and markup: not what Unicode counts as such, which may be part of a name.
+SPACE = " \t\r\n\f\v"
+
+
+def view_of(data: bytes) -> str:
+    """Return bytes as a view."""
+    return data.decode("ascii", "surrogateescape")
+
+
+def bytes_of(view: str) -> bytes:
+    """Return the bytes that a stretch of a view stands for."""
+    return view.encode("ascii", "surrogateescape")
+
+
+def as_viewed(text: str) -> str:
+    """Return *text* as it stands in the view of a UTF-8 file."""
+    return view_of(text.encode("utf-8", "surrogateescape"))
+
+
+def shown(view: str) -> str:
+    """Return the text that a stretch of the view of a UTF-8 file stands for."""
+    return view if view.isascii() else bytes_of(view).decode("utf-8", "surrogateescape")
+
+
 def detect_encoding(data: bytes) -> tuple[str, int]:
     """Return the codec name of *data* and the length of its byte order mark.
 
@@ -34,11 +68,16 @@ def detect_encoding(data: bytes) -> tuple[str, int]:
     for mark, codec in _BOMS:
         if data.startswith(mark):
             return codec, len(mark)
-    head = data[: 256 if len(data) >= 256 else len(data) // 2 * 2]
-    even, odd = head[0::2].count(0), head[1::2].count(0)
-    if odd > len(head) // 8 and not even:
+    head = data[: 256 if len(data) >= 256 else len(data) // 4 * 4 or len(data) // 2 * 2]
+    nulls = [head[at::4].count(0) for at in range(4)]
+    even, odd = nulls[0] + nulls[2], nulls[1] + nulls[3]
+    if len(head) % 4 == 0 and nulls[1] == nulls[2] == nulls[3] == len(head) // 4 > nulls[0]:
+        return "utf-32-le", 0
+    if len(head) % 4 == 0 and nulls[0] == nulls[1] == nulls[2] == len(head) // 4 > nulls[3]:
+        return "utf-32-be", 0
+    if odd > len(head) // 8 and odd > 8 * even:
         return "utf-16-le", 0
-    if even > len(head) // 8 and not odd:
+    if even > len(head) // 8 and even > 8 * odd:
         return "utf-16-be", 0
     if data.isascii():
         return "utf-8", 0
@@ -49,9 +88,41 @@ def detect_encoding(data: bytes) -> tuple[str, int]:
     return "utf-8", 0
 
 
+def flat(data: bytes) -> bytes:
+    """Return a file's bytes as its view has them, for a search in bytes: UTF-16 and UTF-32 as UTF-8."""
+    if b"\0" not in data[:_HEAD] and data[:2] not in _WIDE_MARKS:
+        return data
+    codec, mark = detect_encoding(data)
+    return data[mark:].decode(codec, "ignore").encode("utf-8", "ignore") if _is_wide(codec) else data
+
+
 def looks_binary(data: bytes) -> bool:
     """Tell whether *data* is no text: it holds a NUL byte near its start and is not UTF-16 or UTF-32."""
     return b"\0" in data[:8192] and detect_encoding(data)[0][:6] not in ("utf-16", "utf-32")
+
+
+# Encodings of several bytes whose second byte may look like ASCII (python.org, "Standard Encodings").
+_EAST_ASIAN = ("gb", "hz", "big5", "cp932", "cp936", "cp949", "cp950", "shift_jis", "euc_", "johab")
+# Encodings that switch between character sets: a character's bytes depend on what was before.
+_SWITCHING = ("iso2022", "hz", "utf_7", "utf-7")
+
+
+def _is_wide(codec: str) -> bool:
+    return codec.startswith(("utf-16", "utf-32", *_EAST_ASIAN))
+
+
+def _known(declared: str) -> str:
+    """Return the codec of an encoding that a file states. Raises FormatError for one that cannot be edited in."""
+    try:
+        info = codecs.lookup(declared)
+        "a".encode(info.name)
+    except (LookupError, UnicodeError, ValueError):
+        raise FormatError(f"unknown encoding {declared}", line=1) from None
+    if info.name.replace("_", "-").startswith(("utf-16", "utf-32")):
+        raise FormatError(f"it says that it is {declared}, and is not", line=1)
+    if info.name.startswith(_SWITCHING):
+        raise FormatError(f"the encoding {declared} is not edited", line=1)
+    return info.name
 
 
 # From so many characters on, line ends are found once and kept.
@@ -77,20 +148,25 @@ class Source:
         Raises FormatError when the bytes do not decode in the encoding found.
         """
         codec, mark = detect_encoding(data)
-        if declared and not mark and not codec.startswith("utf-16"):
-            codec = codecs.lookup(declared).name
-        if codec.startswith(("utf-16", "utf-32")):
-            try:
-                text = data[mark:].decode(codec)
-            except UnicodeDecodeError as error:
-                raise FormatError(f"not valid {codec}: {error.reason}", line=1) from None
-            return cls(data, codec, mark, text.encode("utf-8").decode("latin-1"))
-        return cls(data, codec, mark, data[mark:].decode("latin-1"))
+        if declared and not mark and not codec.startswith(("utf-16", "utf-32")):
+            codec = _known(declared)
+        if not _is_wide(codec):
+            return cls(data, codec, mark, view_of(data[mark:]))
+        try:
+            text = data[mark:].decode(codec)
+            same = text.encode(codec) == data[mark:]
+            view = view_of(text.encode("utf-8"))
+        except UnicodeError as error:
+            reason = getattr(error, "reason", "")
+            raise FormatError(f"not valid {codec}: {reason}", line=1) from None
+        if not same:  # another spelling of the same characters: an edit could not keep it
+            raise FormatError(f"its {codec} is not written as it would be written again", line=1)
+        return cls(data, codec, mark, view)
 
     @property
     def wide(self) -> bool:
-        """True for encodings of two or four bytes a unit."""
-        return self.codec.startswith(("utf-16", "utf-32"))
+        """True for encodings in which a character of ASCII is not always the one byte that it is."""
+        return _is_wide(self.codec)
 
     @property
     def _inner(self) -> str:
@@ -98,7 +174,12 @@ class Source:
 
     def text(self, start: int, end: int) -> str:
         """Return the characters that the view positions *start* to *end* stand for."""
-        return self.view[start:end].encode("latin-1").decode(self._inner, "replace")
+        part = self.view[start:end]
+        return part if part.isascii() else bytes_of(part).decode(self._inner, "replace")
+
+    def decoded(self, data: bytes) -> str:
+        """Return the characters that bytes of the view stand for."""
+        return data.decode(self._inner, "replace")
 
     def raw(self, text: str) -> bytes:
         """Encode *text* as this file writes it. Raises FormatError when the encoding has no such character."""
@@ -113,7 +194,7 @@ class Source:
         """Translate a view position into a byte offset in :attr:`data`."""
         if not self.wide:
             return position + self.mark
-        return self.mark + len(self.view[:position].encode("latin-1").decode("utf-8").encode(self.codec))
+        return self.mark + len(bytes_of(self.view[:position]).decode("utf-8").encode(self.codec))
 
     def line(self, position: int) -> int:
         """Return the 1-based line of a view position."""

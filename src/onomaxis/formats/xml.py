@@ -12,7 +12,7 @@ from typing import NamedTuple
 from xml.parsers import expat
 
 from onomaxis.errors import FormatError
-from onomaxis.formats.source import Source
+from onomaxis.formats.source import SPACE, Source, bytes_of
 
 _DECLARED = re.compile(rb"""\A\s*<\?xml[^>]*?encoding\s*=\s*["']([A-Za-z0-9._-]+)["']""")
 _ATTRIBUTE = re.compile(r"""\s+([^\s=/>]+)\s*=\s*(?:"([^"]*)"|'([^']*)')""")
@@ -146,28 +146,30 @@ class _Builder:
             self.open[-1].text += data
 
 
+def declared_encoding(data: bytes) -> str | None:
+    """Return the encoding that an XML file states, where its bytes do not tell it already."""
+    found = _DECLARED.match(data[:1024])
+    name = found[1].decode("ascii").lower() if found else ""
+    return name if name and name not in ("utf-16", "utf-8") else None
+
+
 def parse_xml(data: bytes) -> XmlDocument:
     """Parse *data*. No external entity is fetched; entity bombs are refused by expat.
 
     Raises FormatError with the line when the file is not well-formed.
     """
-    declared = _DECLARED.match(data)
-    encoding = declared[1].decode("ascii").lower() if declared else None
-    try:
-        source = Source.read(data, encoding if encoding not in ("utf-16", "utf-8") else None)
-    except LookupError:
-        raise FormatError(f"unknown encoding {encoding}", line=1) from None
-    parser = expat.ParserCreate("utf-8" if source.wide else None)
+    source = Source.read(data, declared_encoding(data))
+    parser = expat.ParserCreate("utf-8" if source.wide or source.codec == "utf-8" else None)
     parser.ordered_attributes = True
     parser.specified_attributes = True
     parser.buffer_text = True
     builder = _Builder(source, parser)
     try:
-        parser.Parse(source.view.encode("latin-1") if source.wide else data, True)
+        parser.Parse(bytes_of(source.view) if source.wide else data, True)
     except expat.ExpatError as error:
         raise FormatError(f"not well-formed XML: {expat.ErrorString(error.code)}", line=error.lineno) from None
-    except LookupError:
-        raise FormatError(f"unknown encoding {encoding}", line=1) from None
+    except (LookupError, ValueError) as error:
+        raise FormatError(f"not readable XML: {error}", line=1) from None
     if builder.root is None:
         raise FormatError("no element found", line=1)
     return XmlDocument(source, builder.root)
@@ -187,8 +189,8 @@ def text_span(document: XmlDocument, element: Element) -> tuple[int, int, bool] 
         return element.inner_start + whole.start(1), element.inner_start + whole.end(1), True
     if "<" in inner:
         return None
-    left = len(inner) - len(inner.lstrip())
-    right = len(inner.rstrip())
+    left = len(inner) - len(inner.lstrip(SPACE))
+    right = len(inner.rstrip(SPACE))
     if right < left:
         return element.inner_start, element.inner_end, False
     return element.inner_start + left, element.inner_start + right, False

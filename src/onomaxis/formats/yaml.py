@@ -2,11 +2,21 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from typing import TYPE_CHECKING, NamedTuple
 
 from onomaxis.errors import FormatError
 from onomaxis.formats.source import Source
+
+# The parser takes no surrogates: bytes above 127 pass through it as characters for private use, one each.
+_SHIFT = 0xE000
+_INTO = {0xDC00 + byte: _SHIFT + byte for byte in range(128, 256)}
+_STRETCH = re.compile("[\ue080-\ue0ff]+")
+# The parser takes seconds for a megabyte; no file that owns an identity comes near it.
+_LONGEST = 1 << 20
+_MOST = 100_000
+_DEEPEST = 100
 
 if TYPE_CHECKING:
     from yaml.nodes import Node
@@ -37,29 +47,40 @@ def parse_yaml(data: bytes) -> YamlDocument:
     import yaml
 
     source = Source.read(data)
-    text = source.text(0, len(source.view))
+    if len(source.view) > _LONGEST:
+        raise FormatError(f"this file is too long to be read as YAML ({len(source.view)} bytes)", line=1)
     try:
-        node = yaml.compose(text, Loader=yaml.SafeLoader)
+        node = yaml.compose(source.view.translate(_INTO), Loader=yaml.SafeLoader)
     except yaml.MarkedYAMLError as error:
         line = error.problem_mark.line + 1 if error.problem_mark else 1
         raise FormatError(f"not readable as YAML: {error.problem}", line=line) from None
     except (yaml.YAMLError, RecursionError) as error:
         raise FormatError(f"not readable as YAML: {error}", line=1) from None
-    return YamlDocument(source, tuple(_scalars(node, (), text)) if node is not None else ())
+    found = tuple(_scalars(source, node)) if node is not None else ()
+    return YamlDocument(source, found)
 
 
-def _scalars(node: Node, path: tuple[str, ...], text: str) -> Iterator[Scalar]:
-    kind = type(node).__name__
-    if kind == "ScalarNode":
-        start, end = node.start_mark.index, node.end_mark.index
-        if text.isascii():
-            yield Scalar(path, node.value, start, end)
+def _scalars(source: Source, top: Node) -> Iterator[Scalar]:
+    """Yield the scalars in order; what an alias stands for counts again, within bounds."""
+    pending: list[tuple[Node, tuple[str, ...]]] = [(top, ())]
+    seen = 0
+    while pending:
+        node, path = pending.pop()
+        seen += 1
+        if seen > _MOST or len(path) > _DEEPEST:
+            raise FormatError("its aliases make more of it than can be read", line=node.start_mark.line + 1)
+        kind = type(node).__name__
+        if kind == "ScalarNode":
+            yield Scalar(path, _text(source, node.value), node.start_mark.index, node.end_mark.index)
+        elif kind == "MappingNode":
+            inner = [(value, (*path, _text(source, str(key.value)))) for key, value in node.value]
+            pending += reversed(inner)
         else:
-            before = len(text[:start].encode("utf-8"))
-            yield Scalar(path, node.value, before, before + len(text[start:end].encode("utf-8")))
-    elif kind == "MappingNode":
-        for key, value in node.value:
-            yield from _scalars(value, (*path, str(key.value)), text)
-    else:
-        for index, item in enumerate(node.value):
-            yield from _scalars(item, (*path, str(index)), text)
+            pending += reversed([(item, (*path, str(index))) for index, item in enumerate(node.value)])
+
+
+def _text(source: Source, value: str) -> str:
+    """Return the text of a scalar: stretches of bytes in the file's encoding, and what escapes stand for."""
+    if value.isascii():
+        return value
+    return _STRETCH.sub(lambda match: source.decoded(bytes(ord(char) - _SHIFT for char in match[0])), value)

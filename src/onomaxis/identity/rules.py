@@ -19,7 +19,8 @@ _MAXIMUM_ID = {"Android": 255, "iOS": 155}
 _MAXIMUM_VERSION_CODE = 2_100_000_000
 # App Store Connect help, "App information": the longest app name.
 LONGEST_NAME = 30
-_APPLE_VERSION = re.compile(r"\d+(?:\.\d+){0,2}\Z")
+_APPLE_VERSION = re.compile(r"[0-9]+(?:\.[0-9]+){0,2}\Z")
+_REFERENCE = re.compile(r"\$[({]")
 
 
 def android_id(value: str) -> str:
@@ -82,12 +83,19 @@ def both_ids(value: str, android: bool, ios: bool) -> None:
                 raise InputError(f"{error.message} (on {name})", remedy=advice) from None
 
 
-def display_name(value: str) -> str:
-    """Check a display name: not empty, one line, no control characters, whole characters."""
+def display_name(value: str, ios: bool = False) -> str:
+    """Check a display name: not blank, no control characters, whole characters.
+
+    On iOS a property list's ``$(`` names a build setting, and nothing escapes it (Apple, "Build settings").
+    """
+    if ios and _REFERENCE.search(value):
+        raise InputError(
+            f"“{value}” cannot be a display name on iOS: Xcode would put a build setting in place of “$(” or “${{”"
+        )
     if not value.strip():
         raise InputError("the display name is empty")
     for char in value:
-        if unicodedata.category(char) in ("Cc", "Cs", "Zl", "Zp"):
+        if unicodedata.category(char) in ("Cc", "Cs"):
             raise InputError(f"the display name holds a control character (U+{ord(char):04X})")
     return value
 

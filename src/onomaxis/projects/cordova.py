@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+from onomaxis.formats.source import flat
 from onomaxis.formats.xml import Element
 from onomaxis.model import Facet, IconHome, Opening, Scope, Tile
 from onomaxis.projects.base import Draft, place
@@ -38,7 +39,7 @@ class CordovaKind(HybridKind):
             data = tree.read(path) or b""
             folder = parent(path)
             copied = "platforms/" in f"{folder}/" or folder.endswith("/res/xml")
-            if b"<widget" in data and b"w3.org/ns/widgets" in data and not copied:
+            if b"<widget" in flat(data) and b"w3.org/ns/widgets" in flat(data) and not copied:
                 yield folder
 
     def read(self, files: Files) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from onomaxis.errors import FormatError
 from onomaxis.formats.escapes import UNFORMATTED, conversions, encode
 from onomaxis.formats.source import Source
+from onomaxis.formats.xml import declared_encoding
 from onomaxis.model import Edit, Opening, Place
 from onomaxis.tree import Tree
 
@@ -14,28 +15,30 @@ def place_edit(tree: Tree, spot: Place, text: str, facet: str, syntax: str = "")
     try:
         written = encode(syntax or spot.syntax, text, spot.written)
         source = _source(tree, spot.file)
-        if spot.syntax.startswith("android-") and conversions(text) > 1:
-            return _unformatted(source, spot, written, facet)
+        if spot.syntax.startswith("android-") and max(conversions(text), conversions(spot.written)) > 1:
+            return _string(source, spot, written, conversions(text) > 1, facet)
         return Edit(spot.file, spot.start, spot.end, source.raw(written), facet)
     except FormatError as error:
         raise FormatError(error.message, file=spot.file, line=spot.line) from None
 
 
-def _unformatted(source: Source, spot: Place, written: str, facet: str) -> Edit:
-    """Write a string resource that is no format string though it holds several ``%``, and say so in its tag.
+def _string(source: Source, spot: Place, written: str, unformatted: bool, facet: str) -> Edit:
+    """Write a string resource; one that is no format string though it holds several ``%`` says so in its tag.
 
-    Source: developer.android.com, "String resources" (``formatted``); the resource compiler refuses it otherwise.
+    The resource compiler refuses it otherwise (developer.android.com, "String resources", ``formatted``). The word
+    goes again when the text that needed it does, if it stands where it is written here.
     """
     data = source.data
-    marks = {sign: source.raw(sign) for sign in ("<", ">", "formatted")}
-    opening = data.rfind(marks["<"], 0, spot.start)
+    opening = data.rfind(source.raw("<"), 0, spot.start)
     if data[opening:].startswith(source.raw("<!")):  # CDATA
-        opening = data.rfind(marks["<"], 0, opening)
-    closing = data.find(marks[">"], opening, spot.start)
-    if closing < 0 or marks["formatted"] in data[opening:closing]:
-        return Edit(spot.file, spot.start, spot.end, source.raw(written), facet)
-    new = source.raw(UNFORMATTED) + data[closing : spot.start] + source.raw(written)
-    return Edit(spot.file, closing, spot.end, new, facet)
+        opening = data.rfind(source.raw("<"), 0, opening)
+    closing = data.find(source.raw(">"), opening, spot.start)
+    mark, tag = source.raw(UNFORMATTED), data[opening:closing]
+    if closing >= 0 and unformatted and source.raw("formatted") not in tag:
+        return Edit(spot.file, closing, spot.end, mark + data[closing : spot.start] + source.raw(written), facet)
+    if closing >= 0 and not unformatted and tag.endswith(mark):
+        return Edit(spot.file, closing - len(mark), spot.end, data[closing : spot.start] + source.raw(written), facet)
+    return Edit(spot.file, spot.start, spot.end, source.raw(written), facet)
 
 
 def opening_edit(tree: Tree, opening: Opening, text: str) -> Edit:
@@ -51,5 +54,4 @@ def opening_edit(tree: Tree, opening: Opening, text: str) -> Edit:
 
 def _source(tree: Tree, path: str) -> Source:
     data = tree.read(path) or b""
-    declared = "latin-1" if data.lstrip()[:5] == b"<?xml" and b"8859-1" in data[:80] else None
-    return Source.read(data, declared)
+    return Source.read(data, declared_encoding(data))

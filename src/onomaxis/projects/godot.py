@@ -8,6 +8,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable
 
+from onomaxis.formats.escapes import decode
 from onomaxis.formats.source import Source
 from onomaxis.model import Facet
 from onomaxis.projects.base import Draft, place
@@ -28,7 +29,9 @@ _KEYS = {
         "application/version": Facet.VERSION_CODE,
     },
 }
-_LINE = re.compile(r"^(?P<key>[\w/]+)=(?P<quote>\"?)(?P<value>[^\"\r\n]*)(?P=quote)\r?$", re.MULTILINE)
+_LINE = re.compile(
+    r"^(?P<key>[\w/]+)=(?:\"(?P<text>(?:[^\"\\\r\n]|\\[^\r\n])*)\"|(?P<bare>[^\"\r\n]*))\r?$", re.MULTILINE
+)
 _PRESET = re.compile(r"^\[preset\.(\d+)(\.options)?\]", re.MULTILINE)
 
 
@@ -51,16 +54,21 @@ class GodotKind(HybridKind):
         for at, head in enumerate(heads):
             end = heads[at + 1].start() if at + 1 < len(heads) else len(source.view)
             for line in _LINE.finditer(source.view, head.end(), end):
+                group = "text" if line["text"] is not None else "bare"
                 if not head[2] and line["key"] == "platform":
-                    platforms[head[1]] = line["value"].lower()
+                    platforms[head[1]] = line[group].lower()
                 facet = _KEYS.get(platforms.get(head[1], ""), {}).get(line["key"]) if head[2] else None
-                if facet is not None and line["value"] and "$" not in line["value"]:
-                    spot = place(files.path(_PRESETS), source, line.start("value"), line.end("value"),
-                                 "double" if line["quote"] else "number")  # fmt: skip
-                    files.own(
-                        facet, single(source.text(line.start("value"), line.end("value")), spot), platforms[head[1]]
-                    )
-        for value in files.matched("project.godot", r"^config/name=\"(?P<value>[^\"\n]*)\"", "double"):
+                if facet is None or not line[group]:
+                    continue
+                start, end = line.span(group)
+                syntax = "double" if group == "text" else "number"
+                text = decode(syntax, source.text(start, end))
+                if "$" in text and facet in (Facet.APPLICATION_ID, Facet.BUNDLE_ID):
+                    continue  # $genname: made of the project's name
+                spot = place(files.path(_PRESETS), source, start, end, syntax)
+                files.own(facet, single(text, spot), platforms[head[1]])
+        pattern = r"^config/name=\"(?P<value>(?:[^\"\\\r\n]|\\[^\r\n])*)\""
+        for value in files.matched("project.godot", pattern, "double"):
             files.own(Facet.DISPLAY_NAME, value)
 
     def technical(self, files: Files, name: str, draft: Draft) -> None:

@@ -16,7 +16,7 @@ from onomaxis.errors import FormatError
 from onomaxis.formats.escapes import decode
 from onomaxis.formats.jsonc import JsonDocument, Node, parse_json
 from onomaxis.formats.script import Branch, Computed, ScriptFile
-from onomaxis.formats.source import Source
+from onomaxis.formats.source import SPACE, Source
 from onomaxis.formats.xml import Element, XmlDocument, parse_xml, text_span
 from onomaxis.formats.yaml import YamlDocument, parse_yaml
 from onomaxis.model import (
@@ -162,7 +162,7 @@ class Files:
         if span is None:
             return None
         syntax = "xml-cdata" if span[2] else "xml-text"
-        return single(element.text.strip(), place(self.path(name), document.source, span[0], span[1], syntax))
+        return single(element.text.strip(SPACE), place(self.path(name), document.source, span[0], span[1], syntax))
 
     def matched(self, name: str, pattern: str, syntax: str) -> Iterator[Value]:
         """Yield what the group ``value`` of *pattern* finds in a file, line by line."""

@@ -104,7 +104,8 @@ class NativeScriptKind(HybridKind):
                 spot = place(files.path(name), plist.document.source, entry.start, entry.end, entry.syntax)
                 # ${PRODUCT_NAME} is what the tools call the project: by its folder
                 label = files.folder.rpartition("/")[2] or files.tree.root.name
-                value = Value((Piece(label),), spot) if "$" in entry.value else single(entry.value, spot)
+                computed = "$(" in entry.value or "${" in entry.value
+                value = Value((Piece(label),), spot) if computed else single(entry.value, spot)
                 files.own(facet, value, platform)
 
     def _strings(self, files: Files, name: str) -> Iterable[Value]:

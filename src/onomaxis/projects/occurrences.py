@@ -13,7 +13,7 @@ from typing import NamedTuple
 
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.lexer import LANGUAGES, Language, Region, regions
-from onomaxis.formats.source import Source
+from onomaxis.formats.source import Source, as_viewed, shown
 from onomaxis.projects.base import Occurrence
 
 _XML_ENDINGS = frozenset(
@@ -27,7 +27,7 @@ _TAG_BEFORE = re.compile(r"</?\s*\Z")
 _TAG_OPEN = re.compile(r"<([A-Za-z_][\w:.-]*)\s[^<]*\Z")
 _ELEMENT_BEFORE = re.compile(r"<([A-Za-z_][\w:.-]*)[^<>]*>\s*((?:<!\[CDATA\[)?[^<]*)\Z")
 _KEY_BEFORE = re.compile(r"<key>([^<]*)</key>\s*(?:<array>\s*(?:<string>[^<]*</string>\s*)*)?<string>[^<]*\Z")
-_TAIL = re.compile(r"(?:\.[A-Za-z_$\x80-\xff][\w$\x80-\xff-]*)*", re.ASCII)
+_TAIL = re.compile(r"(?:\.[A-Za-z_$\udc80-\udcff][\w$\udc80-\udcff-]*)*", re.ASCII)
 _WORD_ENDS = " \t\n\"'<>`"
 
 
@@ -121,12 +121,12 @@ def _form_spans(view: str, packages: Iterable[str]) -> Iterator[Span]:
     """Yield packages written as paths or as native symbols; at one place the longest counts."""
     found: dict[int, Span] = {}
     for value in sorted({item for item in packages if "." in item}, key=len):
-        needle = encode("slashed", value).encode("utf-8").decode("latin-1")
+        needle = as_viewed(encode("slashed", value))
         for start in _places(view, needle):
             end = start + len(needle)
             if _is_path(view, start, end):
                 tail = _PATH_TAIL.match(view, end)
-                token = (view[start:end] + (tail[0] if tail else "")).replace("/", ".").rstrip(".")
+                token = shown(view[start:end] + (tail[0] if tail else "")).replace("/", ".").rstrip(".")
                 found[start] = Span(start, end, value, token, "slashed")
         needle = encode("jni", value)
         for start in _places(view, needle):
@@ -174,7 +174,7 @@ def _symbol(view: str, start: int, end: int, value: str) -> str:
 def _token_spans(view: str, identifiers: Iterable[str]) -> list[Span]:
     found: dict[int, tuple[int, str]] = {}
     for value in sorted(set(identifiers), key=len):
-        needle = value.encode("utf-8").decode("latin-1")
+        needle = as_viewed(value)
         start = view.find(needle)
         while start >= 0:
             end = start + len(needle)
@@ -191,7 +191,7 @@ def _token_spans(view: str, identifiers: Iterable[str]) -> list[Span]:
 @lru_cache(maxsize=64)
 def _backticked(value: str) -> re.Pattern[str]:
     """Return the pattern of an identifier some segments of which stand in backticks."""
-    segments = [re.escape(part.encode("utf-8").decode("latin-1")) for part in value.split(".")]
+    segments = [re.escape(as_viewed(part)) for part in value.split(".")]
     return re.compile(r"\.".join(f"(?:`{part}`|{part})" for part in segments))
 
 
@@ -209,7 +209,7 @@ def _is_token(view: str, start: int, end: int) -> bool:
 def _token(view: str, start: int, end: int) -> str:
     """Return the whole dotted token that starts at *start*."""
     tail = _TAIL.match(view, end)
-    return (view[start:end] + (tail[0] if tail else "")).replace("`", "")
+    return shown(view[start:end] + (tail[0] if tail else "")).replace("`", "")
 
 
 def _plain(view: str, span: Span, context: str, syntax: str = "raw") -> Occurrence:

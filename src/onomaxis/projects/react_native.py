@@ -8,6 +8,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Iterator
 
+from onomaxis.formats.source import flat
 from onomaxis.model import Disagreement, Facet, Value
 from onomaxis.projects.base import Draft
 from onomaxis.projects.hybrid import Files, HybridKind, has_dependency, npm_rename, packages, value_edit
@@ -64,7 +65,7 @@ def component_names(files: Files) -> Iterator[Value]:
     for endings, patterns in _ASKED.items():
         for name in files.below(*endings):
             data = files.data(name) or b""
-            if b"omponentName" in data or b"oduleName" in data or b"RootView" in data:
+            if any(word in flat(data) for word in (b"omponentName", b"oduleName", b"RootView")):
                 for pattern in patterns:
                     yield from files.matched(name, pattern, "double")
 

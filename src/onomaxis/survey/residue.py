@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterable, Mapping, Sequence
 
 from onomaxis.errors import FormatError
-from onomaxis.formats.source import Source
+from onomaxis.formats.source import Source, as_viewed
 from onomaxis.model import Facet, Mention, Renaming, Residue, Role
 from onomaxis.projects.base import Occurrence, Project
 from onomaxis.projects.occurrences import is_prose, occurrences
@@ -64,7 +64,7 @@ def _identifiers(
         yield Residue(path, source.line(hit.start), _shown(source, hit.start), _reason(mention, renamings))
 
     for old in olds:
-        loose = re.compile(rf"(?<![\w$]){re.escape(old)}(?![\w\x80-\xff-])", re.ASCII)
+        loose = re.compile(rf"(?<![\w$\udc80-\udcff]){re.escape(as_viewed(old))}(?![\w\udc80-\udcff-])", re.ASCII)
         for match in loose.finditer(source.view):
             if match.start() not in seen and source.view[match.start() - 1] in ".-":
                 reason = "the end of a longer name: change it by hand if it means this app"
@@ -127,11 +127,11 @@ def _forms(path: str, source: Source, seen: set[int], renamings: Sequence[Renami
 
 def _names(path: str, source: Source, old: str, new: str) -> Iterable[Residue]:
     """Yield places that still show the old display name as a whole word or phrase."""
-    needle = old.encode("utf-8").decode("latin-1")
+    needle = as_viewed(old)
     if len(old) < SHORTEST_NAME or needle not in source.view:
         return
-    pattern = re.compile(rf"(?<![\w.\x80-\xff-]){re.escape(needle)}(?![\w\x80-\xff-]|\.\w)", re.ASCII)
-    fresh = new.encode("utf-8").decode("latin-1")
+    pattern = re.compile(rf"(?<![\w.\udc80-\udcff-]){re.escape(needle)}(?![\w\udc80-\udcff-]|\.\w)", re.ASCII)
+    fresh = as_viewed(new)
     for match in pattern.finditer(source.view):
         if old in new and source.view.startswith(fresh, match.start() - fresh.find(needle)):
             continue
@@ -153,11 +153,11 @@ _SEEN_NAME = re.compile(r"Display_?Name|CFBundleName|app_?name|BUNDLE_IDENTIFIER
 
 def _technical_names(path: str, source: Source, old: str, new: str) -> Iterable[Residue]:
     """Yield places in build files that still bear the old technical name as a word."""
-    needle = old.encode("utf-8").decode("latin-1")
+    needle = as_viewed(old)
     if not path.endswith(_BUILD_FILES) or needle not in source.view:
         return
-    pattern = re.compile(rf"(?<![\w$\x80-\xff]){re.escape(needle)}(?![\w\x80-\xff])", re.ASCII)
-    fresh = new.encode("utf-8").decode("latin-1")
+    pattern = re.compile(rf"(?<![\w$\udc80-\udcff]){re.escape(needle)}(?![\w\udc80-\udcff])", re.ASCII)
+    fresh = as_viewed(new)
     for match in pattern.finditer(source.view):
         if old in new and source.view.startswith(fresh, match.start() - fresh.find(needle)):
             continue

@@ -11,7 +11,7 @@ from functools import cached_property
 
 from onomaxis.errors import FormatError, InputError
 from onomaxis.formats.escapes import encode
-from onomaxis.formats.source import Source
+from onomaxis.formats.source import Source, flat
 from onomaxis.identity.schema import LEDGER as LEDGER_FILE
 from onomaxis.identity.schema import NAME as IDENTITY_FILE
 from onomaxis.model import Disagreement, Facet, Mention, Role, ShippedApp, Unresolved, same_flavor
@@ -232,7 +232,8 @@ def _mentions(
     packages = code_packages(projects)
     narrow = [value.encode("utf-8") for value in (*wanted, *_forms(set(packages)))]
     for path, data in held.items():
-        if data[:2] not in (b"\xff\xfe", b"\xfe\xff") and not any(value in data for value in narrow):
+        plain = flat(data)
+        if not any(value in plain for value in narrow):
             continue
         try:
             source = Source.read(data)

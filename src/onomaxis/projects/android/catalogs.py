@@ -10,7 +10,7 @@ from collections.abc import Iterator
 from typing import NamedTuple
 
 from onomaxis.formats.gradle import Script, Setting, literal_text, parse_gradle
-from onomaxis.formats.source import Source
+from onomaxis.formats.source import Source, flat
 from onomaxis.model import Piece
 from onomaxis.projects.base import place
 from onomaxis.tree import Tree, join
@@ -40,7 +40,7 @@ def read_catalogs(folder: str, tree: Tree) -> dict[str, Catalog]:
     for name in _SETTINGS:
         path = join(folder, name)
         data = tree.read(path) if path in tree.known else None
-        if data and b"versionCatalogs" in data:
+        if data and b"versionCatalogs" in flat(data):
             found |= dict(_declared(folder, path, parse_gradle(data, name.endswith(".kts")), tree))
     return found
 

@@ -12,7 +12,7 @@ from typing import NamedTuple
 
 from onomaxis.formats.gradle import Script, Setting, Statement, literal_text, parse_gradle
 from onomaxis.formats.lexer import GROOVY, JAVA, KOTLIN, Token, tokens
-from onomaxis.formats.source import Source
+from onomaxis.formats.source import Source, flat
 from onomaxis.tree import Tree, join
 
 _LANGUAGES = {".kt": KOTLIN, ".java": JAVA, ".groovy": GROOVY}
@@ -57,7 +57,7 @@ class Constants:
             for path in self.tree.below(folder):
                 ending = path[path.rfind(".") :]
                 data = self.tree.read(path) if ending in _LANGUAGES and "/src/" in path else None
-                file = _constants(path, Source.read(data), ending) if data and b"=" in data else None
+                file = _constants(path, Source.read(data), ending) if data and b"=" in flat(data) else None
                 if file is not None:
                     found.append(file)
         return found
@@ -69,7 +69,7 @@ def included_builds(root: str, tree: Tree) -> tuple[str, ...]:
     for name in ("settings.gradle", "settings.gradle.kts"):
         path = join(root, name)
         data = tree.read(path) if path in tree.known else None
-        if not data or b"includeBuild" not in data:
+        if not data or b"includeBuild" not in flat(data):
             continue
         for item in parse_gradle(data, name.endswith(".kts")).settings():
             if item.full[-1] == "includeBuild":

@@ -379,7 +379,7 @@ def _still_named(path: str, script: Script, flavor: str, removed: list[tuple[int
     source = script.source
     capital = flavor[:1].upper() + flavor[1:]
     pattern = re.compile(
-        rf"(?<![A-Za-z0-9_]){re.escape(flavor)}(?![a-z0-9_])|(?<=[a-z]){re.escape(capital)}(?![a-z])"
+        rf"(?<![A-Za-z0-9_\udc80-\udcff]){re.escape(flavor)}(?![a-z0-9_\udc80-\udcff])|(?<=[a-z]){re.escape(capital)}(?![a-z])"
     )
     for token in _tokens(script):
         if token.kind == "newline" or any(a <= token.start < b for a, b in removed):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import replace
 
-from onomaxis.formats.source import Source
+from onomaxis.formats.source import Source, flat
 from onomaxis.model import Disagreement, Edit, Facet, Mention, Renaming, Wish
 from onomaxis.projects.android.apps import ModuleReader, Reading
 from onomaxis.projects.android.manifest import read_manifest
@@ -228,7 +228,7 @@ def _absolute_names(project: Project, tree: Tree, renaming: Renaming) -> Iterato
         new_namespace = renaming.apply(owner.value) or owner.value
         for path in _manifests(project, tree, owner):
             data = tree.read(path)
-            if data is None or b"ndroid:" not in data:
+            if data is None or b"ndroid:" not in flat(data):
                 continue
             manifest = read_manifest(path, data)
             for attribute in manifest.relative_names():
@@ -277,7 +277,7 @@ def _authority_disagreements(readings: list[tuple[Module, Reading, str]], tree: 
         path = join(module.folder, "src/main/AndroidManifest.xml")
         data = tree.read(path) if path in tree.known else None
         ids = [app.id.text for app in reading.apps if app.id]
-        if not data or b"authorities" not in data or not ids:
+        if not data or b"authorities" not in flat(data) or not ids:
             continue
         manifest = guarded(path, [], lambda p=path, d=data: read_manifest(p, d))  # type: ignore[misc]
         if manifest is None:  # reported with the module already

@@ -8,6 +8,7 @@ from functools import cached_property
 
 from onomaxis.formats.gradle import Setting, literal_text, parse_gradle
 from onomaxis.formats.properties import Properties, parse_properties
+from onomaxis.formats.source import flat
 from onomaxis.model import Facet, Mention, Role, Scope, Unresolved
 from onomaxis.projects.android.catalogs import Catalog, read_catalogs
 from onomaxis.projects.android.constants import Constants, included_builds
@@ -126,7 +127,7 @@ def build_name(folder: str, tree: Tree) -> tuple[list[Mention], list[Unresolved]
     for name in _SETTINGS:
         path = join(folder, name)
         data = tree.read(path) if path in tree.known else None
-        if data is None or b"rootProject" not in data:
+        if data is None or b"rootProject" not in flat(data):
             continue
         file = ScriptFile(path, parse_gradle(data, name.endswith(".kts")))
         for item in file.settings:

@@ -10,12 +10,13 @@ from functools import cached_property
 from typing import NamedTuple
 
 from onomaxis.formats.escapes import encode
+from onomaxis.formats.source import flat
 from onomaxis.model import Disagreement, Move
 from onomaxis.tree import Tree, join, parent
 
 SOURCE_ENDINGS = (".kt", ".java", ".groovy", ".aidl", ".kts")
 _PACKAGE = re.compile(
-    rb"^(?:\xef\xbb\xbf)?(?:\s+|//[^\n]*\n|/\*(?:[^*]|\*(?!/))*\*/|@file:[^\n]*\n|#![^\n]*\n|@\w+[^\n]*\n)*"
+    rb"^(?:\xef\xbb\xbf)?(?:\s++|//[^\n]*+\n|/\*(?:[^*]++|\*(?!/))*+\*/|#![^\n]*+\n|@\w++[^\n]*+\n)*+"
     rb"package\s+([A-Za-z_`][\w.`\x80-\xff]*)"
 )
 
@@ -62,7 +63,7 @@ class CodeIndex:
 
 def declared_package(data: bytes) -> str:
     """Return the package that a source file declares, or an empty string."""
-    match = _PACKAGE.match(data)
+    match = _PACKAGE.match(flat(data))
     return match[1].decode("utf-8", "replace").replace("`", "") if match else ""
 
 
@@ -141,7 +142,7 @@ _DECLARED_NAME = re.compile(
 
 
 def _declared_names(data: bytes) -> set[str]:
-    return {match[1].decode("ascii") for match in _DECLARED_NAME.finditer(data)}
+    return {match[1].decode("ascii") for match in _DECLARED_NAME.finditer(flat(data))}
 
 
 def _chain(package: str, prefixes: tuple[str, ...]) -> set[str]:

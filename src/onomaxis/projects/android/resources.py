@@ -7,6 +7,7 @@ from collections.abc import Iterable
 from typing import NamedTuple
 
 from onomaxis.formats.escapes import decode_android, string_element
+from onomaxis.formats.source import flat
 from onomaxis.formats.xml import Element, XmlDocument, indentation, parse_xml, text_span
 from onomaxis.model import Edit, Facet, Piece, Place, Unresolved, Value
 from onomaxis.projects.base import guarded, place
@@ -69,7 +70,7 @@ class StringTable:
         found: list[StringEntry] = []
         for path, qualifier in self.paths():
             data = self._tree.read(path)
-            if data and (mark in data or single in data or data[:2] in (b"\xff\xfe", b"\xfe\xff")):
+            if data and (mark in (plain := flat(data)) or single in plain):
                 file = self._file(path, qualifier, data)
                 if file:
                     found.extend(_entry(file, item) for item in file.strings() if item.value("name") == name)

@@ -14,6 +14,7 @@ from onomaxis.errors import InputError
 from onomaxis.formats.escapes import decode_android, decode_backslashes, encode
 from onomaxis.formats.gradle import Setting, literal_text
 from onomaxis.formats.lexer import Token
+from onomaxis.formats.source import SPACE
 from onomaxis.formats.xml import Element, XmlDocument, indentation, parse_xml, text_span
 from onomaxis.model import Edit, Place, Value
 from onomaxis.projects.android.apps import ModuleReader
@@ -108,7 +109,7 @@ class AndroidPlaces:
         if span is None:
             spot = place(path, document.source, element.start, element.end, "none")
             return refusing(element.text, spot, "markup stands inside the resource")
-        text = decode_android(element.text) if kind == "string" else element.text.strip()
+        text = decode_android(element.text) if kind == "string" else element.text.strip(SPACE)
         syntax = "cdata" if span[2] else "text"
         spot = place(path, document.source, span[0], span[1], f"{'android' if kind == 'string' else 'xml'}-{syntax}")
         return literal_spot(self.reader.tree, text, spot)

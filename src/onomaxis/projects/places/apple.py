@@ -17,6 +17,7 @@ from onomaxis.formats.escapes import encode
 from onomaxis.formats.jsonc import JsonDocument, Node, parse_json
 from onomaxis.formats.openstep import opening
 from onomaxis.formats.plist import Plist, parse_plist
+from onomaxis.formats.source import SPACE
 from onomaxis.formats.xcconfig import parse_xcconfig
 from onomaxis.formats.xml import Element, text_span
 from onomaxis.model import Edit, Place, Value, same_flavor
@@ -190,7 +191,7 @@ class ApplePlaces:
         span = text_span(plist.document, node)
         if span is None:
             raise InputError(f"the key {'/'.join(keys)} is empty", file=path, line=source.line(node.start))
-        text = node.text.strip() if node.name != "string" else node.text
+        text = node.text.strip(SPACE) if node.name != "string" else node.text
         spot = place(path, source, span[0], span[1], "xml-cdata" if span[2] else "xml-text")
         named = _REFERENCE.match(text)
         if named:

@@ -10,7 +10,7 @@ from onomaxis.formats.escapes import decode, encode
 from onomaxis.formats.jsonc import Node, parse_json
 from onomaxis.formats.lexer import LANGUAGES, Region, Token, tokens
 from onomaxis.formats.properties import parse_properties
-from onomaxis.formats.source import Source
+from onomaxis.formats.source import SPACE, Source
 from onomaxis.formats.xml import parse_xml, text_span
 from onomaxis.formats.yaml import parse_yaml
 from onomaxis.model import Edit
@@ -224,7 +224,7 @@ def attribute_spot(tree: Tree, name: str, path: str) -> Spot:
             if span is not None:
                 syntax = "xml-cdata" if span[2] else "xml-text"
                 return literal_spot(
-                    tree, element.text.strip(), place(path, document.source, span[0], span[1], syntax)
+                    tree, element.text.strip(SPACE), place(path, document.source, span[0], span[1], syntax)
                 )
         for item in element.attributes:
             if item.name == key:

@@ -281,7 +281,7 @@ def _module_names(view: str, names: Names, declared: frozenset[str]) -> Iterator
     ]
     qualified = [module for module in back if back[module] not in declared]
     if qualified:
-        patterns.append(rf"(?<![\w.@\x80-\xff])(?P<name>{either(qualified)})(?=\.[A-Z])")
+        patterns.append(rf"(?<![\w.@\udc80-\udcff])(?P<name>{either(qualified)})(?=\.[A-Z])")
     seen: set[int] = set()
     for pattern in patterns:
         for match in re.finditer(pattern, view, re.MULTILINE):
@@ -340,14 +340,14 @@ def _mentioned(file: _File, context: _Context) -> Iterator[Edit]:
         files.setdefault(old.replace(".xcodeproj", ".xcworkspace"), new.replace(".xcodeproj", ".xcworkspace"))
     targets, products = bytewise(names.targets), bytewise(names.products)
     for pattern, several in (
-        (rf"(?<![\w.-])(?P<name>{either(files)})(?![\w-])", files),
+        (rf"(?<![\w.\udc80-\udcff-])(?P<name>{either(files)})(?![\w\udc80-\udcff-])", files),
         (rf"(?<=-scheme )[\"']?(?P<name>{either(targets)})(?=[\"'\s]|\Z)", targets),
         (rf"(?<=/)(?P<name>{either(products)})(?=\.app\b)", products),
     ):
         for match in re.finditer(pattern, view) if several else ():
             found[match.start("name")] = match.end("name"), several[match["name"]]
     for written, new in bytewise(dict(_places(names, path))).items():
-        for match in re.finditer(rf"(?<![\w.-]){re.escape(written)}(?=[/\"'\s]|\Z)", view):
+        for match in re.finditer(rf"(?<![\w.\udc80-\udcff-]){re.escape(written)}(?=[/\"'\s]|\Z)", view):
             found[match.end() - len(written.rpartition("/")[2])] = match.end(), new
     for start, (end, new) in found.items():
         yield from _edit(path, source, (start, end), source.text(start, end), new)

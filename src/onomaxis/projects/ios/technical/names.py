@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from onomaxis.errors import InputError
+from onomaxis.formats.source import as_viewed
 from onomaxis.identity.words import SWIFT
 
 # Names that say nothing of the app: only what is plainly derived from them follows (AppTests, not AppIntents).
@@ -153,7 +154,8 @@ class Names:
     def _pods(self) -> re.Pattern[str]:
         names = sorted({*self.targets, *map(module_name, self.targets)}, key=len, reverse=True)
         several = "|".join(re.escape(name) for name in names)
-        return re.compile(rf"(?<![A-Za-z0-9])(?:lib)?Pods(?P<names>(?:[-_](?:{several}))+)(?![A-Za-z0-9])")
+        word = r"[A-Za-z0-9\udc80-\udcff]"
+        return re.compile(rf"(?<!{word})(?:lib)?Pods(?P<names>(?:[-_](?:{several}))+)(?!{word})")
 
     def pods(self, text: str) -> str:
         """Rewrite the names of support libraries that are generated per target (``Pods-Old``, ``Pods_Old``)."""
@@ -190,7 +192,7 @@ def _literal(text: str) -> str:
 
 def bytewise(several: Mapping[str, str]) -> dict[str, str]:
     """Return a map whose keys are spelled as in a :class:`Source` view, one character a byte."""
-    return {old.encode("utf-8").decode("latin-1"): new for old, new in several.items()}
+    return {as_viewed(old): new for old, new in several.items()}
 
 
 def either(candidates: Iterable[str]) -> str:

@@ -1,0 +1,18 @@
+"""A console on which text from files is only ever shown, never obeyed."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from rich.console import Console
+from rich.segment import Segment
+
+from onomaxis.cli.output import visible
+
+
+class SafeConsole(Console):
+    """Makes control characters visible in everything that is printed; the console's own codes are not text."""
+
+    def _render_buffer(self, buffer: Iterable[Segment]) -> str:
+        safe = (item if item.control else Segment(visible(item.text), item.style) for item in buffer)
+        return super()._render_buffer(safe)
