@@ -27,8 +27,10 @@ UNUSED = Rule(
     "ALLOW01", "note", "An allowance of the identity file allows nothing", "Take it out.", "docs/identity-file.md"
 )
 RULES = (TARGET, PURPOSE, EXPORT, UNUSED)
-_PURPOSE = re.compile(r"NS\w+UsageDescription\Z")
-_EMPTY = re.compile(r"\s*(?:todo.*|fixme.*|lorem.*|description|usage description|your .*|\.+)?\s*\Z", re.IGNORECASE)
+_PURPOSE = re.compile(r"NS[A-Za-z]{1,80}UsageDescription\Z")
+_EMPTY = re.compile(
+    r"\s*+(?:(?:todo|fixme|lorem|your ).*+|description|usage description|\.++)?\s*+\Z", re.IGNORECASE | re.DOTALL
+)
 
 
 def check(situation: Situation) -> Iterator[Finding]:

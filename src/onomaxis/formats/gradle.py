@@ -18,6 +18,7 @@ _OPEN = {"(": ")", "{": "}", "[": "]"}
 _DECLARE = {"val", "var", "def", "const", "final", "String", "int", "Integer", "private", "internal", "public"}
 # The calls of a named container that make one of its items, or open one that is there.
 CREATORS = frozenset({"create", "register", "getByName", "named", "maybeCreate"})
+_DEEPEST = 60
 # Calls that open the receiver's own scope.
 _SCOPES = frozenset({"apply", "with", "run", "configure", "all", "configureEach", "also", "let"})
 BRANCHES = {"if", "else", "for", "while", "when", "switch", "try", "catch", "finally"}
@@ -247,6 +248,9 @@ class _Reader:
 
     def statement(self, conditional: bool, depth: int) -> Statement | None:
         token = self.items[self.at]
+        if depth > _DEEPEST:  # what nobody writes by hand: passed over as a whole
+            self.value()
+            return Statement("other", "", token.start)
         if token.kind == "mark" and token.text == "{":
             self.at += 1
             children = self.statements(conditional, True, depth + 1)
@@ -298,7 +302,7 @@ class _Reader:
                 return Statement(
                     "set", name, token.start, args, args if not rest else [*args, *rest], conditional=conditional
                 )
-        if follow and follow.text == "{" and depth < 60:
+        if follow and follow.text == "{" and depth < _DEEPEST:
             start = follow.end
             self.at += 1
             children = self.statements(conditional, True, depth + 1)
@@ -332,7 +336,7 @@ class _Reader:
         self.skip_newlines()
         follow = self.peek()
         children: list[Statement] = []
-        if follow and follow.text == "{" and depth < 60:
+        if follow and follow.text == "{" and depth < _DEEPEST:
             self.at += 1
             children = self.statements(token.text not in ("try", "finally"), True, depth + 1)
         elif follow and follow.kind == "name" and follow.text not in BRANCHES:

@@ -13,6 +13,7 @@ from dataclasses import dataclass
 from functools import cache
 from typing import NamedTuple
 
+from onomaxis.errors import FormatError
 from onomaxis.formats.source import shown
 
 
@@ -185,8 +186,13 @@ _BEFORE_SLASHY = re.compile(r"(?:[=(,:\[!&|?{};~]|\breturn)\s*\Z")
 _SLASHY = re.compile(r"/(?![/*\s])(?:[^/\\\n\[]|\\.|\[(?:[^\]\\\n]|\\.)*\])+/")
 
 
-def _skip_expression(view: str, at: int, style: StringStyle, language: Language) -> int:
+_DEEPEST = 40
+
+
+def _skip_expression(view: str, at: int, style: StringStyle, language: Language, nested: int) -> int:
     """Return the position after the interpolated expression whose opening ends at *at*."""
+    if nested > _DEEPEST:
+        raise FormatError("expressions in strings are nested too deeply", line=view.count("\n", 0, at) + 1)
     opening, closing = _CLOSERS[style.interpolation]
     depth = 1
     starter = _starter(language)
@@ -203,17 +209,17 @@ def _skip_expression(view: str, at: int, style: StringStyle, language: Language)
         else:
             match = starter.match(view, at)
             if match:
-                at = _literal_end(view, match, language)
+                at = _literal_end(view, match, language, nested + 1)
                 continue
         at += 1
     return at
 
 
-def _literal_end(view: str, match: re.Match[str], language: Language) -> int:
+def _literal_end(view: str, match: re.Match[str], language: Language, depth: int) -> int:
     """Return the end of the comment or string that *match* starts."""
     style = _by_opening(language).get(match[0])
     if style:
-        return _string(view, match.start(), style, language)[1]
+        return _string(view, match.start(), style, language, depth)[1]
     if match[0].startswith("`"):
         return match.end()
     return _comment_end(view, match, language)
@@ -243,7 +249,7 @@ def _comment_end(view: str, match: re.Match[str], language: Language) -> int:
 
 
 def _string(
-    view: str, start: int, style: StringStyle, language: Language
+    view: str, start: int, style: StringStyle, language: Language, depth: int = 0
 ) -> tuple[list[Region | tuple[int, int]], int]:
     """Read the string at *start*; return its parts and the position after its closing quote."""
     parts: list[Region | tuple[int, int]] = []
@@ -263,7 +269,7 @@ def _string(
             return parts, end + len(style.closing)
         if match[0] == style.interpolation:
             parts.append(Region("string", begin, match.start(), style.syntax))
-            begin = at = _skip_expression(view, match.end(), style, language)
+            begin = at = _skip_expression(view, match.end(), style, language, depth)
             parts.append((match.end(), begin - 1))
             continue
         at = match.end()

@@ -7,9 +7,10 @@ from typing import NamedTuple
 
 from onomaxis.formats.source import Source
 
-_SETTING = re.compile(r"^[ \t]*([A-Za-z_][A-Za-z0-9_]*)((?:\[[^\]\n]*\])*)[ \t]*=[ \t]*([^\r\n]*)", re.MULTILINE)
+_SETTING = re.compile(
+    r"^[ \t]*+([A-Za-z_][A-Za-z0-9_]*+)((?:\[[^\]\n]*+\])*+)[ \t]*+=[ \t]*+([^\r\n]*+)", re.MULTILINE
+)
 _INCLUDE = re.compile(r'^[ \t]*#include(\??)[ \t]*"([^"\r\n]+)"', re.MULTILINE)
-_VALUE = re.compile(r"(.*?)[ \t]*(?:;[ \t]*)?(?://.*)?\Z", re.DOTALL)
 
 
 class Setting(NamedTuple):
@@ -44,15 +45,19 @@ class Xcconfig(NamedTuple):
         return len(view), f"{lead}{name} = ", newline
 
 
+def _value(text: str) -> str:
+    """Return what counts of the text behind the equals sign: no comment, no closing semicolon, no outer space."""
+    text = text.partition("//")[0].rstrip(" \t")
+    return text.removesuffix(";").rstrip(" \t")
+
+
 def parse_xcconfig(data: bytes) -> Xcconfig:
     """Parse a configuration file. Never fails on syntax: what is no setting and no include is passed over."""
     source = Source.read(data)
     found: list[tuple[int, Setting | Include]] = []
     for match in _SETTING.finditer(source.view):
-        value = _VALUE.match(match[3])
-        length = len(value[1]) if value else len(match[3])
         start = match.start(3)
-        end = start + length
+        end = start + len(_value(match[3]))
         found.append((match.start(), Setting(match[1], match[2], source.text(start, end), start, end)))
     for match in _INCLUDE.finditer(source.view):
         include = Include(source.text(match.start(2), match.end(2)), bool(match[1]), match.start())

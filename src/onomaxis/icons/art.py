@@ -108,14 +108,14 @@ def _vector(name: str, data: bytes) -> Art:
     return Art(name, width / height, 0, svg=_decoded(data), has_text=text)
 
 
-_ROOT_TAG = re.compile(r"""<svg\b(?:[^>"']|"[^"]*"|'[^']*')*>""")
+_ROOT_TAG = re.compile(r"""<svg\b(?:[^<>"']++|"[^"]*+"|'[^']*+')*+>""")
 _PLACING = re.compile(r"""\s(?:x|y|width|height)\s*=\s*(?:"[^"]*"|'[^']*')""")
 _SIZE = re.compile(r"""\s(width|height)\s*=\s*["']([^"']*)["']""")
 
 
 def _nested(svg: str, aspect: float, scale: float, shift: tuple[float, float]) -> str:
     """Set SVG markup into an outer one of 1000 x 1000 units; empty where its root cannot be told from its text."""
-    root = _ROOT_TAG.search(svg)
+    root = _ROOT_TAG.match(svg, max(0, svg.find("<svg")))
     if root is None or "<!" in svg[: root.start()].replace("<!--", ""):
         return ""
     wide, high = (1000 * scale * min(1.0, aspect), 1000 * scale * min(1.0, 1 / aspect))

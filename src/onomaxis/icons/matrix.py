@@ -13,7 +13,7 @@ Point = tuple[float, float]
 Segment = tuple[str, tuple[Point, ...]]
 
 _NUMBER = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
-_TRANSFORM = re.compile(r"([A-Za-z]+)\s*\(([^)]*)\)")
+_TRANSFORM = re.compile(r"(?<![A-Za-z])([A-Za-z]++)\s*+\(([^()]*+)\)")
 _ARITY = {"M": 2, "L": 2, "H": 1, "V": 1, "C": 6, "S": 4, "Q": 4, "T": 2, "A": 7, "Z": 0}
 
 

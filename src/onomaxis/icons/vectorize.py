@@ -52,7 +52,7 @@ _COLOURS = {
     "darkgreen": "006400", "crimson": "dc143c", "steelblue": "4682b4",
 }  # fmt: skip
 _SELECTOR = re.compile(r"([\w-]*|\*)(?:([.#])([\w-]+))?")
-_RULE = re.compile(r"([^{}]+)\{([^{}]*)\}")
+_RULE = re.compile(r"(?<![^{}])([^{}]++)\{([^{}]*+)\}")
 
 
 # Where the drawable is drawn again and compared with the art, and the share of pixels that may differ by more than

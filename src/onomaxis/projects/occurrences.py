@@ -21,12 +21,11 @@ _XML_ENDINGS = frozenset(
     .svg .iml .intentdefinition .csproj .targets .props""".split()
 )
 _PROSE_ENDINGS = frozenset(""".md .markdown .rst .txt .adoc .org .log .csv""".split())
-_XML_COMMENT = re.compile(r"<!--.*?-->", re.DOTALL)
-_ATTRIBUTE_BEFORE = re.compile(r"""([A-Za-z_][\w:.-]*)\s*=\s*(["'])((?:(?!\2)[^<])*)\Z""")
+_ATTRIBUTE_BEFORE = re.compile(r"""(?<![\w:.-])([A-Za-z_][\w:.-]*+)\s*+=\s*+(["'])((?:(?!\2)[^<])*+)\Z""")
 _TAG_BEFORE = re.compile(r"</?\s*\Z")
-_TAG_OPEN = re.compile(r"<([A-Za-z_][\w:.-]*)\s[^<]*\Z")
-_ELEMENT_BEFORE = re.compile(r"<([A-Za-z_][\w:.-]*)[^<>]*>\s*((?:<!\[CDATA\[)?[^<]*)\Z")
-_KEY_BEFORE = re.compile(r"<key>([^<]*)</key>\s*(?:<array>\s*(?:<string>[^<]*</string>\s*)*)?<string>[^<]*\Z")
+_TAG_OPEN = re.compile(r"<([A-Za-z_][\w:.-]*+)\s[^<]*+\Z")
+_ELEMENT_BEFORE = re.compile(r"<([A-Za-z_][\w:.-]*+)[^<>]*+>\s*+((?:<!\[CDATA\[)?[^<]*+)\Z")
+_KEY_BEFORE = re.compile(r"<key>([^<]*+)</key>\s*+(?:<array>\s*+(?:<string>[^<]*+</string>\s*+)*)?<string>[^<]*+\Z")
 _TAIL = re.compile(r"(?:\.[A-Za-z_$\udc80-\udcff][\w$\udc80-\udcff-]*)*", re.ASCII)
 _WORD_ENDS = " \t\n\"'<>`"
 
@@ -239,11 +238,24 @@ def _in_code(view: str, spans: list[Span], language: Language) -> list[Occurrenc
     return found
 
 
+def _comments(view: str) -> Iterator[tuple[int, int]]:
+    """Yield the spans of the comments of a document; one that does not end is none."""
+    start = view.find("<!--")
+    while start >= 0:
+        end = view.find("-->", start + 4)
+        if end < 0:
+            return
+        yield start, end + 3
+        start = view.find("<!--", end + 3)
+
+
 def _in_xml(view: str, spans: list[Span]) -> list[Occurrence]:
-    comments = [match.span() for match in _XML_COMMENT.finditer(view)]
+    comments = list(_comments(view))
+    begins = [low for low, _ in comments]
     found: list[Occurrence] = []
     for start, end, value, token, syntax in spans:
-        if any(low <= start < high for low, high in comments):
+        at = bisect_right(begins, start) - 1
+        if at >= 0 and start < comments[at][1]:
             found.append(Occurrence(start, end, value, token, "comment", syntax=syntax))
             continue
         head = view[max(0, start - 600) : start]

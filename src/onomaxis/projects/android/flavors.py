@@ -51,7 +51,7 @@ class Style:
 def style_of(script: Script) -> Style:
     """Read the style off a script."""
     view = script.source.view
-    step = re.search(r"\{[^\n]*\n([ \t]+)\S", view)
+    step = re.search(r"\{[^{\n]*+\n([ \t]++)\S", view)
     single, double = view.count("'"), view.count('"')
     assigns = re.search(r"\b(?:applicationId|versionName|minSdk|minSdkVersion|dimension)\s*=", view)
     return Style(
@@ -308,9 +308,9 @@ def retire_flavor(reader: ModuleReader, flavor: str) -> tuple[Draft, list[str]]:
 def lines_of(source: Source, start: int, end: int) -> tuple[int, int]:
     """Return the span of the whole lines of a statement; of the statement alone where its lines hold more."""
     begin = source.view.rfind("\n", 0, start) + 1
-    after = re.compile(r"[ \t]*;?[ \t]*(?:\r?\n|\Z)").match(source.view, end)
+    after = re.compile(r"[ \t]*+;?[ \t]*+(?:\r?\n|\Z)").match(source.view, end)
     if source.view[begin:start].strip() or after is None:
-        more = re.compile(r"[ \t]*;[ \t]*").match(source.view, end)
+        more = re.compile(r"[ \t]*+;[ \t]*+").match(source.view, end)
         return start, more.end() if more else end
     return begin, after.end()
 

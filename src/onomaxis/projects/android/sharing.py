@@ -9,20 +9,22 @@ from onomaxis.model import Place
 from onomaxis.tree import Tree
 
 _ENDINGS = (".gradle", ".gradle.kts", ".toml", ".kt", ".properties")
-_KEY_BEFORE = re.compile(r"""([A-Za-z_][\w.-]*)["'\])]*\s*(?::\s*\w+\s*)?[=:,]\s*["']?\Z""")
+_KEY_BEFORE = re.compile(
+    r"""(?<![\w.-])([A-Za-z_][\w.-]*+)["'\])]*+\s*+(?::\s*+\w++\s*+(?=[=:,]))?[=:,]\s*+["']?\Z"""
+)
 
 
 def other_users(tree: Tree, folder: str, spot: Place) -> list[str]:
     """Return ``file:line`` of the libraries and plug-ins below *folder* whose version is the entry at *spot*."""
     source = Source.read(tree.read(spot.file) or b"")
-    line = source.view.split("\n")[spot.line - 1]
-    named = _KEY_BEFORE.search(line[: spot.column - 1])
+    line = source.line_around(spot.start - source.mark) if not source.wide else ""
+    named = _KEY_BEFORE.search(line[: spot.column - 1][-400:])
     if named is None:
         return []
     key = re.escape(named[1].rpartition(".")[2] if not spot.file.endswith((".toml", ".properties")) else named[1])
     uses = re.compile(
-        rf"""version\.ref\s*=\s*["']{key}["']|["'][\w.-]+:[\w.-]+:[^"'\n]*\$\{{?(?:\w+\.)*{key}\b"""
-        rf"""|["'][\w.-]+:[\w.-]+:["']\s*\+\s*(?:\w+\.)*{key}\b"""
+        rf"""version\.ref\s*+=\s*+["']{key}["']|["'][\w.-]++:[\w.-]++:[^"'\n$]*+\$\{{?(?:\w+\.)*{key}\b"""
+        rf"""|["'][\w.-]++:[\w.-]++:["']\s*+\+\s*+(?:\w+\.)*{key}\b"""
     )
     found = []
     for path in tree.below(folder):

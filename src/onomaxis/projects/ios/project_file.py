@@ -47,9 +47,15 @@ _PATTERNS = (
 )
 
 
+# Longer ones are no names that people gave.
+_LONGEST_NAME = 120
+
+
 @lru_cache(maxsize=4096)
 def flavor_of(configuration: str) -> str:
     """Return the flavor in a configuration's name: ``Release-alderbank`` and ``Alderbank Debug`` name one."""
+    if len(configuration) > _LONGEST_NAME:
+        return ""
     found = next((match for pattern in _PATTERNS if (match := pattern.match(configuration))), None)
     return found["flavor"] if found else ""
 

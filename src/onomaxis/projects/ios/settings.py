@@ -19,7 +19,7 @@ from onomaxis.projects.base import place
 from onomaxis.tree import Tree, join, parent
 
 _CONDITIONAL = re.compile(r"([A-Za-z_][A-Za-z0-9_]*)((?:\[[^\]]*\])*)\Z")
-_CONDITION = re.compile(r"(\w+)=([^,\]]*)")
+_CONDITION = re.compile(r"(?<!\w)(\w++)=([^,\]]*+)")
 # What a release build for a device matches.
 _BUILD = {"sdk": "iphoneos18.0", "arch": "arm64"}
 # Settings whose value names a product: an identifier may be built from them, but is never changed through them.

@@ -44,7 +44,7 @@ def env_spot(tree: Tree, name: str, path: str) -> Spot:
         syntax = "double-dollar" if quoted[1] == '"' else "single"
         spot = place(path, source, begin, end, syntax)
         return literal_spot(tree, decode(syntax, spot.written), spot)
-    end = start + len(re.split(r"[ \t]+#|\s*\Z", written)[0])
+    end = start + len(re.split(r"(?<![ \t])[ \t]++#", written)[0].rstrip(SPACE))
     spot = place(path, source, start, end, "raw")
 
     def write(new: str) -> Draft:

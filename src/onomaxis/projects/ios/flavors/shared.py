@@ -42,7 +42,7 @@ def object_entries(project: XcodeProject) -> Mapping[str, Entry]:
 def line_span(source: Source, start: int, end: int) -> tuple[int, int]:
     """Return the span of the whole lines that hold an entry and nothing else; the entry's own span where they do."""
     begin = source.view.rfind("\n", 0, start) + 1
-    after = re.compile(r"[ \t]*(?:/\*[^*]*\*/)?[ \t]*[,;]?[ \t]*(?:\r?\n|\Z)").match(source.view, end)
+    after = re.compile(r"[ \t]*+(?:/\*[^*]*+\*/)?[ \t]*+[,;]?[ \t]*+(?:\r?\n|\Z)").match(source.view, end)
     if source.view[begin:start].strip() or after is None:
         return start, end
     return begin, after.end()

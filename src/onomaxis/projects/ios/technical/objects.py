@@ -17,7 +17,7 @@ from onomaxis.projects.ios.technical.names import Names
 
 _TARGETS = ("PBXNativeTarget", "PBXAggregateTarget", "PBXLegacyTarget")
 _GROUPS = ("PBXGroup", "PBXVariantGroup", "PBXFileSystemSynchronizedRootGroup", "XCVersionGroup")
-_COMMENT = re.compile(r"([A-Za-z0-9_]+)(\s*/\* )([^*\n]*?)( \*/)")
+_COMMENT = re.compile(r"(?<![A-Za-z0-9_])([A-Za-z0-9_]++)(\s*+/\* )([^*\n]*?)( \*/)")
 
 # What newer projects write on the exceptions of a synchronized folder: the folder's and the target's name.
 _EXCEPTIONS = re.compile(r'Exceptions for "[^"]*" folder in "[^"]*" (?:target|phase)')
