@@ -12,10 +12,11 @@ from onomaxis.formats.source import Source
 # The parser takes no surrogates: bytes above 127 pass through it as characters for private use, one each.
 _SHIFT = 0xE000
 _INTO = {0xDC00 + byte: _SHIFT + byte for byte in range(128, 256)}
+_NESTING = re.compile(r"[\[\]{}]")
 _STRETCH = re.compile("[\ue080-\ue0ff]+")
 # The parser takes seconds for a megabyte; no file that owns an identity comes near it.
 _LONGEST = 1 << 20
-_MOST = 100_000
+_MOST = 20_000
 _DEEPEST = 100
 
 if TYPE_CHECKING:
@@ -49,6 +50,7 @@ def parse_yaml(data: bytes) -> YamlDocument:
     source = Source.read(data)
     if len(source.view) > _LONGEST:
         raise FormatError(f"this file is too long to be read as YAML ({len(source.view)} bytes)", line=1)
+    _refuse_deep(source)
     try:
         node = yaml.compose(source.view.translate(_INTO), Loader=yaml.SafeLoader)
     except yaml.MarkedYAMLError as error:
@@ -58,6 +60,15 @@ def parse_yaml(data: bytes) -> YamlDocument:
         raise FormatError(f"not readable as YAML: {error}", line=1) from None
     found = tuple(_scalars(source, node)) if node is not None else ()
     return YamlDocument(source, found)
+
+
+def _refuse_deep(source: Source) -> None:
+    """Refuse what is nested deeper than anybody writes: the parser's time grows with the square of the depth."""
+    depth = 0
+    for match in _NESTING.finditer(source.view):
+        depth += 1 if match[0] in "[{" else -1
+        if depth > _DEEPEST:
+            raise FormatError("nested too deeply", line=source.line(match.start()))
 
 
 def _scalars(source: Source, top: Node) -> Iterator[Scalar]:

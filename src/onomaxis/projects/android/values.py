@@ -74,10 +74,12 @@ class Environment:
     catalogs: dict[str, Catalog] = field(default_factory=dict)
     constants: Constants | None = None
     given: Mapping[str, Piece] = field(default_factory=dict)
+    _known: dict[str, tuple[Piece, ...]] = field(default_factory=dict)
 
     def value(self, found: Sequence[Token], file: ScriptFile | None = None) -> Value:
         """Evaluate an expression of *file* (default: the script that holds it). Raises Unknown."""
         file = file or self.file_of(found)
+        self._known.clear()
         pieces = _Evaluator(self, file, list(found)).whole()
         return Value(pieces, self.place(found, file))
 
@@ -100,10 +102,13 @@ class Environment:
             raise Unknown(f"“{name}” refers to itself")
         if name in self.given:
             return (self.given[name],)
+        if name in self._known:  # a name is followed once in an expression, however often it stands there
+            return self._known[name]
         found = self.setting_of(name)
         if found is not None:
             file, item = found
-            return _Evaluator(self, file, list(item.value), depth + 1).whole()
+            self._known[name] = _Evaluator(self, file, list(item.value), depth + 1).whole()
+            return self._known[name]
         for path, properties in self.properties:
             entry = properties.get(name)
             if entry:
@@ -200,6 +205,11 @@ def _delegated(item: Setting) -> bool:
     return item.declared and all(token.text in _DELEGATES or token.text == "." for token in item.value)
 
 
+# What people write by hand stays far below: a script may have come from anywhere.
+_MOST_PIECES = 300
+_DEEPEST = 60
+
+
 class _Evaluator:
     """A small recursive reader over the tokens of one expression."""
 
@@ -210,6 +220,7 @@ class _Evaluator:
         self.items = [item for item in items if item.kind != "newline"]
         self.depth = depth
         self.at = 0
+        self.nested = 0
 
     def peek(self) -> str:
         return self.items[self.at].text if self.at < len(self.items) else ""
@@ -218,6 +229,8 @@ class _Evaluator:
         if not self.items:
             raise Unknown("the expression is empty")
         pieces = self.elvis()
+        if len(pieces) > _MOST_PIECES:
+            raise Unknown("the value is put together of too many parts")
         if self.at < len(self.items):
             raise Unknown(f"“{self.text()}” is computed when the build runs")
         return pieces
@@ -226,6 +239,15 @@ class _Evaluator:
         return self.source.text(self.items[0].start, self.items[-1].end)
 
     def elvis(self) -> tuple[Piece, ...]:
+        self.nested += 1
+        if self.nested > _DEEPEST:
+            raise Unknown("the expression is nested too deeply")
+        try:
+            return self._elvis()
+        finally:
+            self.nested -= 1
+
+    def _elvis(self) -> tuple[Piece, ...]:
         save = self.at
         chosen = self.choice()
         if chosen is not None:
@@ -284,6 +306,8 @@ class _Evaluator:
             self.at += 1
             right = self.product()
             left = _combine(left, right, sign)
+            if len(left) > _MOST_PIECES:
+                raise Unknown("the value is put together of too many parts")
         return left
 
     def product(self) -> tuple[Piece, ...]:
@@ -500,7 +524,7 @@ def _is_number(pieces: tuple[Piece, ...]) -> bool:
 
 def _number(pieces: tuple[Piece, ...]) -> int:
     text = "".join(piece.text for piece in pieces)
-    if not text.isdecimal():
+    if not text.isdecimal() or len(text) > 30:
         raise Unknown(f"“{text}” is no number")
     return int(text)
 

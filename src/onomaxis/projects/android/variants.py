@@ -7,7 +7,9 @@ suffixes) and the reference of ``ApplicationProductFlavor``.
 from __future__ import annotations
 
 import itertools
+import math
 import re
+from collections import Counter
 from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
@@ -55,11 +57,20 @@ def variants(module: Module) -> tuple[Variant, ...]:
     dimensions = _dimensions(module)
     grouped: dict[str, list[str]] = {dimension: [] for dimension in dimensions}
     for flavor in flavors:
-        setting = module.find("productFlavors", flavor, "dimension")
-        dimension = literal_text(setting.value) if setting else (dimensions[0] if len(dimensions) == 1 else "")
-        grouped.setdefault(dimension, []).append(flavor)
+        grouped.setdefault(_dimension(module, flavor, dimensions), []).append(flavor)
     groups = [names for names in grouped.values() if names]
+    if math.prod(map(len, groups)) > MOST_VARIANTS:
+        groups = [names[:1] for names in groups]  # computed() says so
     return tuple(Variant(tuple(choice)) for choice in itertools.product(*groups))
+
+
+# More combinations than any build that is run has.
+MOST_VARIANTS = 4000
+
+
+def _dimension(module: Module, flavor: str, dimensions: Sequence[str]) -> str:
+    setting = module.find("productFlavors", flavor, "dimension")
+    return literal_text(setting.value) if setting else (dimensions[0] if len(dimensions) == 1 else "")
 
 
 # Calls that decide when the build runs which variants exist, or what their outputs are called.
@@ -74,6 +85,10 @@ def computed(module: Module) -> list[Unresolved]:
     """Return the places where a script changes variants by code: what is said of them here may not hold."""
     found = []
     source = module.file.script.source
+    sizes = Counter(_dimension(module, flavor, _dimensions(module)) for flavor in flavor_names(module))
+    if math.prod(sizes.values()) > MOST_VARIANTS:
+        said = f"its flavors make {math.prod(sizes.values())} combinations: only the first is looked at"
+        found.append(Unresolved("variants", module.file.path, 1, "productFlavors", said))
     for match in re.finditer(r"\b(variantFilter|beforeVariants|versionCodeOverride)\b", source.view):
         line = source.line(match.start())
         text = source.line_around(match.start()).strip()

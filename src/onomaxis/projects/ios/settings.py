@@ -58,6 +58,9 @@ class Definition(NamedTuple):
 
 Level = dict[str, list[Definition]]
 
+# References that one value may be made of, those within them counted: a file may have come from anywhere.
+_MOST_STEPS = 400
+
 
 @dataclass
 class Table:
@@ -65,6 +68,7 @@ class Table:
 
     levels: list[Level]
     configuration: str
+    _steps: int = 0
 
     def define(self, name: str, level: int = 0) -> tuple[Definition, int] | None:
         """Return the definition of *name* that wins from *level* on, and its level."""
@@ -102,8 +106,9 @@ class Table:
 
     def expand(self, text: str, spot: Place | None, name: str = "", level: int = 0, depth: int = 0) -> list[Piece]:
         """Expand the references in *text*, which stands at *spot*."""
-        if depth > 25:
-            raise Undefined(f"{name} refers to itself")
+        self._steps = self._steps + 1 if depth else 0
+        if depth > 25 or self._steps > _MOST_STEPS:
+            raise Undefined(f"{name} refers to itself" if depth > 25 else f"{name} is put together of too many parts")
         pieces: list[Piece] = []
         at = 0
         for start, end in _references(text):
