@@ -1,51 +1,23 @@
-"""The files below a root: listed once, each read at most once, no link followed.
+"""The files below a root: listed once, each read at most once, no link followed out of it.
 
-In a git work tree git itself says which files there are, so that its ignore rules hold exactly. Elsewhere the
-folders are walked and ``.gitignore`` files are honoured with *pathspec*.
+A path that leads over a link inside the root means the file at its real place; one that leads out means nothing.
 """
 
 from __future__ import annotations
 
 import copy
 import os
-import subprocess
 from bisect import bisect_left
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from functools import cached_property
 from pathlib import Path, PurePosixPath
-from typing import TYPE_CHECKING, TypeVar, cast
+from typing import TypeVar, cast
 
 from onomaxis.errors import InputError
 from onomaxis.formats.source import detect_encoding, looks_binary
+from onomaxis.listing import Lister, Listing
 from onomaxis.workers import spread
 
-if TYPE_CHECKING:
-    from pathspec import GitIgnoreSpec
-
-# Folders that hold tools' own files or fetched dependencies, never a project's identity.
-SKIPPED_FOLDERS = frozenset(
-    {
-        ".git",
-        ".hg",
-        ".svn",
-        ".onomaxis",
-        ".gradle",
-        ".idea",
-        ".dart_tool",
-        ".expo",
-        ".cxx",
-        ".kotlin",
-        "node_modules",
-        "Pods",
-        "Carthage",
-        "DerivedData",
-        "xcuserdata",
-        ".venv",
-        "__pycache__",
-    }
-)
-# Folders that hold build output where no version control says which files count.
-_OUTPUT_FOLDERS = frozenset({"build", "out", "dist", ".build"})
 _BINARY_ENDINGS = frozenset(
     """png jpg jpeg gif webp ico icns bmp heic avif pdf jar aar apk aab ipa class dex so a o
     dylib dll exe wasm ttf otf woff woff2 eot mp3 mp4 m4a mov wav ogg caf zip gz tgz bz2
@@ -59,7 +31,6 @@ _WIDE_STARTS = (b"\xff\xfe", b"\xfe\xff")
 
 
 _T = TypeVar("_T")
-_Rules = tuple[tuple[str, "GitIgnoreSpec"], ...]
 
 
 class Tree:
@@ -67,11 +38,12 @@ class Tree:
 
     def __init__(self, root: Path) -> None:
         self.root = root
-        self._listing = _start_listing(root)
+        self._lister = Lister(root)
         self.unreadable: dict[str, str] = {}
         self._cache: dict[str, bytes | None] = {}
         self._prefix = os.fspath(root) + os.sep
         self._kept: dict[object, object] = {}
+        self._said: dict[str, str] = {}
 
     @classmethod
     def open(cls, folder: str | Path) -> Tree:
@@ -88,9 +60,46 @@ class Tree:
 
     @cached_property
     def files(self) -> tuple[str, ...]:
-        """Every file that counts, sorted. The listing starts when the tree is made and is waited for here."""
-        listed = _git_files(self._listing, self.root)
-        return tuple(sorted(set(listed if listed is not None else _walk(self.root))))
+        """Every file that counts, sorted; links among them. The listing starts when the tree is made."""
+        return tuple(sorted(self.listing.files))
+
+    @cached_property
+    def listing(self) -> Listing:
+        """What was found on disk, with links, repositories within this one, and what a person should know of it."""
+        return self._lister.result()
+
+    @cached_property
+    def links(self) -> frozenset[str]:
+        """The links among the files."""
+        return frozenset(self.listing.links)
+
+    def link(self, path: str) -> str | None:
+        """Return what a link says, or None where no link stands."""
+        if path in self._said:
+            return self._said[path]
+        try:
+            return os.readlink(self._prefix + path)  # noqa: PTH115 - a path object would lose a closing slash
+        except (OSError, ValueError):
+            return None
+
+    def real(self, path: str) -> str:
+        """Return the path of the file that *path* means, over links inside the root; empty where it leads out of it.
+
+        A path without links is itself, whether something stands there or not.
+        """
+        if path in self.known and path not in self.links:
+            return path
+        if not inside(path):
+            return ""
+        found = os.path.realpath(self._prefix + path)
+        top = self._real_root
+        if found == top or not found.startswith(top + os.sep):
+            return ""
+        return found[len(top) + 1 :].replace(os.sep, "/")
+
+    @cached_property
+    def _real_root(self) -> str:
+        return os.path.realpath(self.root)
 
     @cached_property
     def known(self) -> frozenset[str]:
@@ -98,10 +107,13 @@ class Tree:
         return frozenset(self.files)
 
     def read(self, path: str) -> bytes | None:
-        """Return the bytes of one file, or None when it is gone, a link or unreadable (see ``unreadable``)."""
-        if path not in self._cache:
-            self._cache[path] = self._fetch(path)
-        return self._cache[path]
+        """Return the bytes of one file, or None when it is gone, outside or unreadable (see ``unreadable``)."""
+        if path in self._cache:
+            return self._cache[path]
+        meant = path if path in self.known and path not in self.links else self.real(path)
+        if meant and meant not in self._cache:
+            self._cache[meant] = self._fetch(meant)
+        return self._cache[meant] if meant else None
 
     def _fetch(self, path: str) -> bytes | None:
         try:
@@ -126,14 +138,22 @@ class Tree:
 
     def exists(self, path: str) -> bool:
         """Tell whether *path* is one of the files listed, or stands on disk inside the root though ignored."""
-        return path in self.known or (inside(path) and (self.root / path).is_file())
+        if path in self.known and path not in self.links:
+            return True
+        meant = self.real(path)
+        return bool(meant) and (meant in self.known or (self.root / meant).is_file())
 
-    def overlay(self, contents: Mapping[str, bytes], gone: Iterable[str]) -> Tree:
-        """Return this tree as it would be with *contents* written and the files *gone* away; nothing is written."""
+    def overlay(
+        self, contents: Mapping[str, bytes], gone: Iterable[str], links: Mapping[str, str] | None = None
+    ) -> Tree:
+        """Return this tree as it would be with *contents* and *links* made, the files *gone*; nothing is written."""
         other = copy.copy(self)
-        absent = set(gone) - set(contents)
-        other.files = tuple(sorted((self.known - absent) | set(contents)))
+        other._said = {**self._said, **(links or {})}
+        made = set(links or ())
+        absent = set(gone) - set(contents) - made
+        other.files = tuple(sorted((self.known - absent) | set(contents) | made))
         other.known = frozenset(other.files)
+        other.links = (self.links - absent - set(contents)) | made
         other.__dict__.pop("_by_name", None)
         other.unreadable = dict(self.unreadable)
         other._kept = {}
@@ -158,15 +178,15 @@ class Tree:
             at += 1
 
     def on_disk(self, folder: str) -> Iterator[str]:
-        """Yield the files below *folder* with those that are ignored: what would move with the folder.
+        """Yield the files and links below *folder*, ignored ones too: what would move with the folder.
 
         In an overlay the files that it took away are left out, the ones it added are there.
         """
         found = set(self.below(folder))
-        for here, _, names in os.walk(self.root / folder):
-            for full in (Path(here) / name for name in names):
+        for here, inner, names in os.walk(self.root / folder):
+            for full in (Path(here) / name for name in (*names, *inner)):
                 path = full.relative_to(self.root).as_posix()
-                if not full.is_symlink() and self._cache.get(path, b"") is not None:
+                if (full.is_symlink() or not full.is_dir()) and self._cache.get(path, b"") is not None:
                     found.add(path)
         yield from sorted(found)
 
@@ -187,9 +207,10 @@ class Tree:
         needed = _Needles(needles)
         cache = self._cache
         pending: list[str] = []
+        links = self.links
         for path in self.files:
             if path not in cache:
-                if path.rpartition(".")[2].lower() not in _BINARY_ENDINGS:
+                if path not in links and path.rpartition(".")[2].lower() not in _BINARY_ENDINGS:
                     pending.append(path)
             elif (data := cache[path]) and needed.within(data):
                 yield path, data
@@ -280,103 +301,3 @@ def _shortest(needles: Iterable[str]) -> list[str]:
 def _wide_text(data: bytes) -> str:
     codec, mark = detect_encoding(data)
     return data[mark:].decode(codec, "ignore") if codec.startswith(("utf-16", "utf-32")) else ""
-
-
-def _start_listing(root: Path) -> subprocess.Popen[bytes] | None:
-    """Ask git for the files it knows or would add below *root*; None where there is no git."""
-    command = ["git", "-C", os.fspath(root), "ls-files", "-z", "-t", "--cached", "--deleted", "--others"]
-    try:
-        return subprocess.Popen(
-            [*command, "--exclude-standard"],
-            stdout=subprocess.PIPE,
-            stderr=subprocess.DEVNULL,
-            env=_git_environment(),
-        )
-    except OSError:
-        return None
-
-
-def _git_files(listing: subprocess.Popen[bytes] | None, root: Path) -> list[str] | None:
-    """Return what git listed, or None where git cannot say."""
-    if listing is None:
-        return None
-    answer, _ = listing.communicate()
-    if listing.returncode != 0:
-        return None
-    text = os.fsdecode(answer)
-    may_skip = any(f"{name}/" in text for name in SKIPPED_FOLDERS)
-    if not may_skip and "\0R " not in text and not text.startswith("R ") and "/\0" not in text:
-        return [entry[2:] for entry in text.split("\0") if entry] or None
-    found: set[str] = set()
-    gone: set[str] = set()
-    for entry in text.split("\0"):
-        path = entry[2:]
-        if not path or (may_skip and _left_out(path, entry[0])):
-            continue
-        if entry[0] == "R":  # in the index, no longer on disk
-            gone.add(path)
-        elif path[-1] == "/":  # a repository of its own inside this one
-            found.update(f"{path}{inner}" for inner in _walk(root / path))
-        else:
-            found.add(path)
-    found -= gone
-    return list(found) or None  # nothing: an outer repository ignores this folder as a whole
-
-
-# An editor's settings are its own, but those that a repository keeps are its users'.
-_EDITOR = ".idea"
-
-
-def _left_out(path: str, status: str) -> bool:
-    found = SKIPPED_FOLDERS.intersection(path.split("/"))
-    return bool(found) and not (found == {_EDITOR} and status == "H")
-
-
-def _git_environment() -> dict[str, str]:
-    """The environment for git, without variables that would point it at another repository."""
-    drop = ("GIT_DIR", "GIT_WORK_TREE", "GIT_INDEX_FILE")
-    return {**{k: v for k, v in os.environ.items() if k not in drop}, "GIT_OPTIONAL_LOCKS": "0", "LC_ALL": "C"}
-
-
-def _walk(root: Path) -> Iterator[str]:
-    """Yield the files below *root*, honouring ignore files, following no link."""
-    from pathspec import GitIgnoreSpec
-
-    pending: list[tuple[str, _Rules]] = [("", ())]
-    while pending:
-        folder, rules = pending.pop()
-        try:
-            entries = sorted(os.scandir(root / folder), key=lambda entry: entry.name)
-        except OSError:
-            continue
-        if any(entry.name == ".gitignore" and entry.is_file(follow_symlinks=False) for entry in entries):
-            lines = (root / folder / ".gitignore").read_text("utf-8", "replace").splitlines()
-            rules = (*rules, (folder, GitIgnoreSpec.from_lines(lines)))
-        for entry in entries:
-            path = f"{folder}/{entry.name}" if folder else entry.name
-            if entry.is_symlink():
-                continue
-            if entry.is_dir(follow_symlinks=False):
-                if not _skipped(entry.name, folder) and not _ignored(path + "/", rules):
-                    pending.append((path, rules))
-            elif folder.endswith(_EDITOR):
-                continue
-            elif entry.is_file(follow_symlinks=False) and not _ignored(path, rules):
-                yield path
-
-
-def _skipped(name: str, folder: str) -> bool:
-    """Tell whether a folder is left out by its name; below ``src`` an output name is an ordinary package."""
-    if folder.endswith(_EDITOR):
-        return name != "runConfigurations"
-    return (name in SKIPPED_FOLDERS and name != _EDITOR) or (
-        name in _OUTPUT_FOLDERS and "src" not in folder.split("/")
-    )
-
-
-def _ignored(path: str, rules: _Rules) -> bool:
-    for folder, spec in rules:
-        relative = path[len(folder) + 1 :] if folder else path
-        if spec.match_file(relative):
-            return True
-    return False

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import replace
@@ -54,8 +55,9 @@ def plan_values(survey: Survey, wish: Wish) -> Plan:
 
 def changed_tree(tree: Tree, changes: tuple[FileChange, ...]) -> Tree:
     """Return the tree as it will be."""
-    contents = {c.target: c.after for c in changes if c.target is not None and c.after is not None}
-    return tree.overlay(contents, [c.source for c in changes if c.source is not None])
+    contents = {c.target: c.after for c in changes if c.target is not None and c.after is not None and not c.link}
+    links = {c.target: os.fsdecode(c.after or b"") for c in changes if c.link and c.target is not None}
+    return tree.overlay(contents, [c.source for c in changes if c.source is not None], links)
 
 
 def identity(projects: list[Project] | tuple[Project, ...]) -> str:

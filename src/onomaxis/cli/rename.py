@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 from collections import Counter
+from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
 from onomaxis.changes.plan import Plan
@@ -15,7 +16,7 @@ from onomaxis.errors import InputError
 from onomaxis.model import Residue, Wish
 from onomaxis.survey.survey import Survey, read_projects, take_survey
 from onomaxis.writing.changeset import FileChange
-from onomaxis.writing.guard import refuse_uncommitted, unprotected
+from onomaxis.writing.guard import refuse_crossing, refuse_uncommitted, repository_notes, unprotected
 from onomaxis.writing.preview import unified_diff
 from onomaxis.writing.write import Labels, Written
 
@@ -68,6 +69,8 @@ def execute(options: argparse.Namespace) -> int:
 def carry_out(options: argparse.Namespace, survey: Survey, wish: Wish) -> int:
     """Plan *wish*, show it, ask, write it, and say what is left."""
     plan = plan_rename(survey, wish)
+    refuse_crossing(survey.tree.root, plan.changes)
+    plan = replace(plan, notes=(*plan.notes, *repository_notes(survey.tree.root, plan.changes)))
     if options.dry_run:
         return _dry_run(options, plan)
     if plan.empty:

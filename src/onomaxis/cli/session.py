@@ -15,7 +15,7 @@ def open_project(options: argparse.Namespace) -> Tree:
     An interrupted change is named and left alone.
     """
     _name_waiting(options, options.project)
-    return Tree.open(options.project)
+    return _opened(options)
 
 
 def open_to_write(options: argparse.Namespace) -> Tree:
@@ -24,7 +24,15 @@ def open_to_write(options: argparse.Namespace) -> Tree:
     Raises RefusedError for a preview while a change waits: it would show the change of a half-changed tree.
     """
     repair(options, options.project)
-    return Tree.open(options.project)
+    return _opened(options)
+
+
+def _opened(options: argparse.Namespace) -> Tree:
+    """Open the tree; say what of it cannot be seen."""
+    tree = Tree.open(options.project)
+    for notice in tree.listing.notices:
+        warn(options, notice)
+    return tree
 
 
 def _name_waiting(options: argparse.Namespace, folder: str) -> None:

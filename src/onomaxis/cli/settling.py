@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import argparse
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from onomaxis.changes.rename import changed_tree, identity
@@ -13,7 +13,7 @@ from onomaxis.cli.writing import report_left, show_diff, write_changes
 from onomaxis.survey.survey import read_projects
 from onomaxis.tree import Tree
 from onomaxis.writing.changeset import FileChange
-from onomaxis.writing.guard import refuse_uncommitted, unprotected
+from onomaxis.writing.guard import refuse_crossing, refuse_uncommitted, repository_notes, unprotected
 from onomaxis.writing.preview import unified_diff
 from onomaxis.writing.write import Labels
 
@@ -33,6 +33,8 @@ class Change:
 
 def settle(options: argparse.Namespace, tree: Tree, change: Change, **more: Any) -> int:
     """Carry a change through: preview with --dry-run, else guard, show, ask, write, report. Return the exit code."""
+    refuse_crossing(tree.root, change.changes)
+    change = replace(change, notes=[*change.notes, *repository_notes(tree.root, change.changes)])
     if options.dry_run:
         if options.json:
             print_json({**_document(change, ""), **more, "diff": unified_diff(change.changes)})

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import os
 from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass
@@ -53,12 +54,18 @@ class Changeset:
 
     def resolve(self, tree: Tree) -> tuple[FileChange, ...]:
         """Return what every touched file was and becomes. Raises RefusedError for edits that overlap."""
+        from onomaxis.writing.links import with_links
+
         targets = {move.source: move.target for move in self.moves}
         by_file: dict[str, list[Edit]] = defaultdict(list)
-        for edit in self.edits:
-            by_file[edit.file].append(edit)
+        for edit in self.edits:  # over a link inside the root: at the file's real place
+            by_file[tree.real(edit.file) or edit.file].append(edit)
         changes = []
         for path in sorted({*targets, *by_file}):
+            text = tree.link(path) if path in tree.links or path not in tree.known else None
+            if text is not None:
+                changes.append(FileChange(path, targets.get(path, path), os.fsencode(text), os.fsencode(text), True))
+                continue
             before = tree.read(path)
             if before is None:
                 raise RefusedError("the file is gone or cannot be read", file=path, remedy="Run the command again.")
@@ -72,8 +79,10 @@ class Changeset:
             if old != data:
                 changes.append(FileChange(None if old is None else path, path, old, data))
         for path in sorted(set(self.removed)):
-            changes.append(FileChange(path, None, tree.read(path), None))
-        return joined(changes)
+            text = tree.link(path) if path in tree.links else None
+            before = tree.read(path) if text is None else os.fsencode(text)
+            changes.append(FileChange(path, None, before, None, text is not None))
+        return joined(with_links(tree, changes))
 
 
 def joined(changes: Iterable[FileChange]) -> tuple[FileChange, ...]:

@@ -9,6 +9,8 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from onomaxis.errors import RefusedError
+from onomaxis.listing import GIT, git_environment
+from onomaxis.tree import parent
 from onomaxis.writing.changeset import FileChange
 from onomaxis.writing.journal import Journal, digest
 
@@ -25,10 +27,65 @@ class Status:
 
 
 def status(root: Path, paths: Iterable[str]) -> Status:
-    """Ask git about *paths*, which are relative to *root*."""
-    wanted = sorted(set(paths))
+    """Ask git about *paths*, which are relative to *root*; those in a repository of their own are asked of that."""
+    known, dirty, ignored = True, list[str](), list[str]()
+    for folder, inner in _homes(root, paths).items():
+        found = _status(root / folder, inner)
+        lead = f"{folder}/" if folder else ""
+        known = known and found.known
+        dirty += [lead + path for path in found.dirty]
+        ignored += [lead + path for path in found.ignored]
+    return Status(known, tuple(sorted(dirty)), tuple(sorted(ignored)))
+
+
+def repository_notes(root: Path, changes: Sequence[FileChange]) -> tuple[str, ...]:
+    """Say which of the files lie in a repository of their own: what is changed there is committed there."""
+    homes = _homes(root, (change.source or change.target or "" for change in changes))
+    return tuple(
+        f"{folder}: a repository of its own: its changed files ({len(paths)}) are committed there"
+        for folder, paths in sorted(homes.items())
+        if folder
+    )
+
+
+def refuse_crossing(root: Path, changes: Sequence[FileChange]) -> None:
+    """Raise RefusedError when a file would move from one repository into another: neither would know of it."""
+    moved = [change for change in changes if change.source and change.target and change.moved]
+    sources = _by_path(_homes(root, (change.source for change in moved if change.source)))
+    targets = _by_path(_homes(root, (change.target for change in moved if change.target)))
+    for change in moved:
+        if sources[change.source or ""] != targets[change.target or ""]:
+            raise RefusedError(
+                f"this file would move out of the repository {sources[change.source or ''] or '.'} into "
+                f"{targets[change.target or ''] or 'the one around it'}",
+                file=change.source or "",
+                remedy="Move that repository first (git mv), or pass --keep-code; nothing was changed.",
+            )
+
+
+def _by_path(homes: dict[str, list[str]]) -> dict[str, str]:
+    return {f"{folder}/{path}" if folder else path: folder for folder, paths in homes.items() for path in paths}
+
+
+def _homes(root: Path, paths: Iterable[str]) -> dict[str, list[str]]:
+    """Return the paths by the innermost repository that they lie in, relative to it."""
+    known: dict[str, str] = {"": ""}
+
+    def home(folder: str) -> str:
+        if folder not in known:
+            known[folder] = folder if (root / folder / ".git").exists() else home(parent(folder))
+        return known[folder]
+
+    found: dict[str, list[str]] = {}
+    for path in sorted(set(paths)):
+        folder = home(parent(path))
+        found.setdefault(folder, []).append(path[len(folder) + 1 :] if folder else path)
+    return found
+
+
+def _status(root: Path, wanted: Sequence[str]) -> Status:
     command = [
-        "git",
+        *GIT,
         "-C",
         os.fspath(root),
         "status",
@@ -37,16 +94,16 @@ def status(root: Path, paths: Iterable[str]) -> Status:
         "--untracked-files=all",
         "--ignored=matching",
     ]
-    environment = {k: v for k, v in os.environ.items() if k not in ("GIT_DIR", "GIT_WORK_TREE", "GIT_INDEX_FILE")}
+    environment = git_environment()
     try:
         prefix = subprocess.run(
-            ["git", "-C", os.fspath(root), "rev-parse", "--show-prefix"],
+            [*GIT, "-C", os.fspath(root), "rev-parse", "--show-prefix"],
             capture_output=True,
             check=False,
             env=environment,
         )
         done = subprocess.run(
-            [*command, "--", "."], capture_output=True, check=False, env={**environment, "GIT_OPTIONAL_LOCKS": "0"}
+            [*command, "--", "."], capture_output=True, check=False, env=environment
         )
     except OSError:
         return Status(False)

@@ -7,6 +7,7 @@ import subprocess
 from pathlib import Path
 
 from onomaxis.errors import InputError, RefusedError
+from onomaxis.listing import GIT
 from onomaxis.writing.changeset import FileChange, joined
 from onomaxis.writing.disk import Disk
 from onomaxis.writing.journal import FOLDER, Entry, Journal, digest
@@ -76,7 +77,7 @@ def foreign_reason(root: Path, entry: Entry) -> str:
     if hasattr(os, "getuid") and path.lstat().st_uid != os.getuid():
         return "its files belong to another user"
     try:
-        command = ["git", "-C", os.fspath(root), "ls-files", "--", f"{FOLDER}/{entry.id}"]
+        command = [*GIT, "-C", os.fspath(root), "ls-files", "--", f"{FOLDER}/{entry.id}"]
         done = subprocess.run(command, capture_output=True, check=False)
     except OSError:
         return ""
