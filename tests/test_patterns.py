@@ -46,7 +46,8 @@ def patterns() -> Iterator[tuple[str, str | bytes, int, bool]]:
                 flags = 0
                 for word in ast.walk(ast.Module([ast.Expr(item) for item in (*node.args[1:], *(k.value for k in node.keywords if k.arg == "flags"))], [])):
                     if isinstance(word, ast.Attribute) and getattr(word.value, "id", "") == "re":
-                        flags |= getattr(re, word.attr)
+                        flag = getattr(re, word.attr)
+                        flags |= flag if isinstance(flag, re.RegexFlag) else 0
                 if text is not None and (text, flags) not in seen:
                     seen.add((text, flags))
                     yield f"{path.relative_to(SOURCE).as_posix()}:{node.lineno}", text, flags, at_one_place(node, text_)

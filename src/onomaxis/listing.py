@@ -278,7 +278,6 @@ def _names(regex: re.Pattern[str] | None, path: str) -> bool:
     """
     if regex is None:
         return False
-    marked = "ps_d" in regex.groupindex
-    return any(not marked or match.end("ps_d") in (-1, len(path)) for match in regex.finditer(path))
-
-
+    if "ps_d" not in regex.groupindex:
+        return regex.search(path.rstrip("/")) is not None
+    return any(match.end("ps_d") in (-1, len(path)) for match in regex.finditer(path))

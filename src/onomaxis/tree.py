@@ -25,6 +25,9 @@ _BINARY_ENDINGS = frozenset(
 )
 _OPEN_FLAGS = os.O_RDONLY | getattr(os, "O_NOFOLLOW", 0) | getattr(os, "O_BINARY", 0)
 _CHUNK = 1 << 16
+# Larger files are searched in pieces and never held: no file that owns an identity comes near it.
+LARGEST = 32 << 20
+_LONGEST_NEEDLE = 1024
 # From so many files on, a second process pays for itself.
 _WORTH_SHARING = 3000
 _WIDE_STARTS = (b"\xff\xfe", b"\xfe\xff")
@@ -115,7 +118,13 @@ class Tree:
             self._cache[meant] = self._fetch(meant)
         return self._cache[meant] if meant else None
 
-    def _fetch(self, path: str) -> bytes | None:
+    def _too_large(self, path: str, size: int, handle: int, needed: _Needles | None) -> None:
+        """Say of a file that is never held whole that it is one, where it is asked for or holds what is sought."""
+        if needed is None or _holds(handle, needed):
+            most = LARGEST >> 20
+            self.unreadable[path] = f"it is larger than what is edited ({size >> 20} MB; the most is {most} MB)"
+
+    def _fetch(self, path: str, needed: _Needles | None = None) -> bytes | None:
         try:
             handle = os.open(self._prefix + path, _OPEN_FLAGS)
         except OSError as error:
@@ -125,6 +134,10 @@ class Tree:
         try:
             data = os.read(handle, _CHUNK)
             if len(data) == _CHUNK:
+                size = os.fstat(handle).st_size
+                if size > LARGEST:
+                    self._too_large(path, size, handle, needed)
+                    return None
                 chunks = [data]
                 while chunk := os.read(handle, 1 << 20):
                     chunks.append(chunk)
@@ -235,7 +248,7 @@ class Tree:
 
     def _search_here(self, paths: list[str], needed: _Needles) -> list[tuple[str, bytes]]:
         fetch, within = self._fetch, needed.within
-        return [(path, data) for path in paths if (data := fetch(path)) and within(data)]
+        return [(path, data) for path in paths if (data := fetch(path, needed)) and within(data)]
 
 
 class _Needles:
@@ -255,6 +268,18 @@ class _Needles:
             return False
         text = _wide_text(data)
         return any(needle in text for needle in self.texts)
+
+
+def _holds(handle: int, needed: _Needles) -> bool:
+    """Search an open file in pieces that overlap by more than a needle."""
+    os.lseek(handle, 0, os.SEEK_SET)
+    tail = b""
+    while chunk := os.read(handle, 1 << 22):
+        piece = tail + chunk
+        if any(needle in piece for needle in needed.narrow):
+            return True
+        tail = piece[-_LONGEST_NEEDLE:]
+    return False
 
 
 def inside(path: str) -> bool:

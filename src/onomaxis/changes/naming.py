@@ -9,7 +9,7 @@ from onomaxis.changes.choosing import PLATFORM_NAMES
 from onomaxis.changes.rewriting import rewrite
 from onomaxis.errors import RefusedError
 from onomaxis.identity import rules
-from onomaxis.model import HIDDEN_PARTS, Edit, Facet, Mention, Opening, Renaming, Wish, same_flavor
+from onomaxis.model import HIDDEN_PARTS, Edit, Facet, Mention, Opening, Renaming, ShippedApp, Value, Wish, same_flavor
 from onomaxis.projects.base import Project, base_id
 from onomaxis.projects.edits import opening_edit
 from onomaxis.survey.survey import Survey
@@ -154,7 +154,11 @@ def _of_app(project: Project, opening: Opening) -> bool:
 
 
 def _present(project: Project, facet: Facet, flavor: str) -> str | None:
-    """Return the value that *facet* has today in the app itself."""
+    """Return the value that *facet* has today in the app itself: what ships, where the app has no flavors."""
+    plain = next((app for app in project.apps if not app.flavor), None) if not flavor else None
+    shipped = _value(plain, facet) if plain is not None else None
+    if shipped is not None:
+        return shipped.text
     for owner in project.owners:
         if (
             owner.facet is facet
@@ -164,8 +168,12 @@ def _present(project: Project, facet: Facet, flavor: str) -> str | None:
         ):
             return owner.value
     app = next((item for item in project.apps if same_flavor(item.flavor, flavor)), project.apps[0])
-    value = {Facet.DISPLAY_NAME: app.name, Facet.VERSION_NAME: app.version, Facet.VERSION_CODE: app.build}[facet]
+    value = _value(app, facet)
     return value.text if value else None
+
+
+def _value(app: ShippedApp, facet: Facet) -> Value | None:
+    return {Facet.DISPLAY_NAME: app.name, Facet.VERSION_NAME: app.version, Facet.VERSION_CODE: app.build}[facet]
 
 
 def _ships(project: Project, owner: Mention) -> bool:

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 from onomaxis.changes.choosing import chosen_projects, narrowed
 from onomaxis.changes.naming import SAID, Work, rewrite_values
+from onomaxis.changes.proof import Meant
 from onomaxis.changes.refusals import check_wish, refuse_shared, refuse_unreadable, refuse_unresolved
 from onomaxis.changes.renamings import kept_code, renamings_of, said
 from onomaxis.changes.repeating import repeat
@@ -38,6 +39,7 @@ class Plan:
     technical: tuple[tuple[str, str], ...] = ()
     elsewhere: tuple[str, ...] = ()
     restored: str = ""
+    meant: tuple[Meant, ...] = ()
 
     @property
     def empty(self) -> bool:
@@ -81,6 +83,9 @@ def make_plan(survey: Survey, wish: Wish) -> Plan:
         tuple(dict.fromkeys([*work.notes, *draft.notes])),
         tuple(sorted(dict.fromkeys(work.summary), key=_is_value)),
         elsewhere=_elsewhere(survey, projects),
+        meant=tuple(
+            Meant(project, frozenset(app.module for app in project.apps), tuple(own)) for project, own in made
+        ),
     )
 
 

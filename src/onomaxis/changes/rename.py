@@ -9,7 +9,8 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from onomaxis.changes.plan import Plan, after, make_plan, plan_prepared, plan_technical
-from onomaxis.errors import FaultError, RefusedError
+from onomaxis.changes.proof import prove_apps, prove_files
+from onomaxis.errors import FaultError, OnomaxisError, RefusedError
 from onomaxis.model import HIDDEN_PARTS, Residue, Value, Wish
 from onomaxis.projects.base import Project
 from onomaxis.survey.residue import find_residue
@@ -36,6 +37,9 @@ def plan_rename(survey: Survey, wish: Wish) -> Plan:
         return plan
     projects = read_projects(later)
     _prove(survey, projects, wish)
+    prove_files(plan.changes)
+    prove_apps(survey.projects, projects, plan.meant, wish, dict(plan.technical))
+    _prove_stable(survey, later, plan, wish)
     entry = None if wish.team or wish.unify else way_back(survey.tree, survey.projects, identity(projects))
     if entry is not None:
         changes = tuple(c for c in undo_changes(survey.tree.root, entry) if c.edited or c.moved)
@@ -95,6 +99,32 @@ def _prove(survey: Survey, projects: list[Project], wish: Wish) -> None:
         )
 
 
+def _prove_stable(survey: Survey, later: Tree, plan: Plan, wish: Wish) -> None:
+    """Make sure that the same wish would change nothing more in the tree that the plan leads to."""
+    moved = {change.source: change.target for change in plan.changes if change.source and change.target}
+    searched = {moved.get(path, path) for path in survey.held} | {c.target for c in plan.changes if c.target}
+    targets = tuple((m.project.platform, m.project.folder, name) for m in plan.meant for name in sorted(m.modules))
+    again = replace(wish, app="", targets=targets)
+    if plan.technical or not targets:
+        return  # what a technical rename leads to is compared by what ships
+    try:
+        found = take_survey(later, "", targets, sorted(searched & later.known))
+        second = plan_values(found, again)
+    except OnomaxisError:
+        return  # the result cannot be planned from as it stands: nothing is known against it
+    for change in second.changes:
+        path = change.target or change.source or ""
+        before, after = change.before or b"", change.after or b""
+        first = next((at for at, (a, b) in enumerate(zip(before, after, strict=False)) if a != b), len(before))
+        line = before.count(b"\n", 0, first) + 1
+        raise FaultError(
+            "the change would not be whole: the same command would change this file again",
+            file=path,
+            line=line,
+            remedy="Nothing was changed. This is a fault of Onomaxis: change this place by hand first.",
+        )
+
+
 def _prove_kept(before: list[Project], after: list[Project], technical: dict[str, str]) -> None:
     """Make sure that a technical rename changed nothing that ships: no ID, no display name, no version."""
     old, new = _shipped(before, {}), _shipped(after, {name: was for was, name in technical.items()})
@@ -150,4 +180,6 @@ def _residue(survey: Survey, later: Tree, plan: Plan) -> tuple[Residue, ...]:
     here = {path: data for path, data in held.items() if not path.startswith(plan.elsewhere)}
     other = {path: data for path, data in held.items() if path not in here}
     found = find_residue(survey, here, plan.renamings, plan.names, plan.technical)
+    large = ((path, why) for path, why in sorted(survey.tree.unreadable.items()) if why.startswith("it is larger"))
+    found = (*found, *(Residue(path, 1, "", f"not looked into: {why}") for path, why in large))
     return (*found, *find_residue(survey, other, plan.renamings, (), ()))

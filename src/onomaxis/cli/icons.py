@@ -9,6 +9,7 @@ from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from typing import TYPE_CHECKING, Any
 
+from onomaxis.changes.proof import prove_files
 from onomaxis.changes.rename import identity
 from onomaxis.cli.output import confirm, count, make_console, print_json, say, section
 from onomaxis.cli.session import open_to_write
@@ -77,6 +78,7 @@ def execute(options: argparse.Namespace) -> int:
     if not plan.changes:
         _report(options, plan, "")
         return 0
+    prove_files(plan.changes)
     if not options.allow_dirty:
         refuse_uncommitted(tree.root, plan.changes)
     if not options.json and not options.quiet:

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
+from onomaxis.changes.proof import prove_files
 from onomaxis.changes.rename import changed_tree, identity
 from onomaxis.cli.output import confirm, count, make_console, print_json, say, section
 from onomaxis.cli.writing import report_left, show_diff, write_changes
@@ -45,6 +46,7 @@ def settle(options: argparse.Namespace, tree: Tree, change: Change, **more: Any)
             if not options.quiet:
                 _show(options, change)
         return 0
+    prove_files(change.changes)
     if not change.changes:
         if options.json:
             print_json({**_document(change, ""), **more})

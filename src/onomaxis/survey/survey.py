@@ -5,7 +5,7 @@ from __future__ import annotations
 import sys
 from bisect import bisect_right
 from collections import defaultdict
-from collections.abc import Sequence, Set
+from collections.abc import Iterable, Sequence, Set
 from dataclasses import dataclass, replace
 from functools import cached_property
 
@@ -66,17 +66,21 @@ def kind_of(project: Project) -> Kind:
     return next(kind for kind in KINDS if kind.name == project.kind)
 
 
-def take_survey(tree: Tree, app: str = "", targets: Targets = ()) -> Survey:
+def take_survey(tree: Tree, app: str = "", targets: Targets = (), within: Iterable[str] | None = None) -> Survey:
     """Find every project in *tree* and every mention of what they are called.
 
-    *app* names the module or target that counts as this app where a repository holds several: identifiers of the
-    others that begin with its own are theirs.
+    *within* are the only files that are searched, where it is known that no other can hold one. *app* names the
+    module or target that counts as this app where a repository holds several: identifiers of the others that begin
+    with its own are theirs.
 
     Raises InputError when there is no project of a known kind.
     """
     found = some_projects(tree, app, targets)
     identifiers = {item.value for project in found for item in project.identifiers if item.value}
-    held = dict(tree.holding({*_forms(identifiers), *_shown_names(found)}))
+    if within is None:
+        held = dict(tree.holding({*_forms(identifiers), *_shown_names(found)}))
+    else:
+        held = {path: data for path in within if (data := tree.read(path)) is not None}
     projects = tuple(kind_of(project).index(project, held) for project in found)
     mentions, faults = _mentions(projects, held, identifiers)
     unreadable = [Unresolved("file", path, 1, "", why) for path, why in sorted(tree.unreadable.items())]

@@ -8,7 +8,7 @@ from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from onomaxis.errors import RefusedError
+from onomaxis.errors import FaultError, RefusedError
 from onomaxis.model import Edit, Move
 from onomaxis.paths import fault_of
 from onomaxis.tree import Tree
@@ -150,9 +150,26 @@ def apply_edits(path: str, data: bytes, edits: Iterable[Edit]) -> bytes:
                 line=line,
                 remedy="Give the identifiers of both platforms separately, or change it by hand.",
             )
+    after = data
     for edit in reversed(ordered):
-        data = data[: edit.start] + edit.new + data[edit.end :]
-    return data
+        after = after[: edit.start] + edit.new + after[edit.end :]
+    _prove_rest(path, data, after, ordered)
+    return after
+
+
+def _prove_rest(path: str, before: bytes, after: bytes, ordered: list[Edit]) -> None:
+    """Make sure that outside the edited spans every byte is the old one, by another reckoning than the writing's."""
+    at = shift = 0
+    for edit in ordered:
+        inside = 0 <= edit.start <= edit.end <= len(before)
+        same = before[at : edit.start] == after[at + shift : edit.start + shift]
+        there = after[edit.start + shift : edit.start + shift + len(edit.new)] == edit.new
+        if not (inside and same and there):
+            raise FaultError("an edit would reach outside its span; nothing was changed", file=path)
+        shift += len(edit.new) - (edit.end - edit.start)
+        at = edit.end
+    if before[at:] != after[at + shift :]:
+        raise FaultError("an edit would reach outside its span; nothing was changed", file=path)
 
 
 def _shown(edit: Edit) -> str:

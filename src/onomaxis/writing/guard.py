@@ -102,9 +102,7 @@ def _status(root: Path, wanted: Sequence[str]) -> Status:
             check=False,
             env=environment,
         )
-        done = subprocess.run(
-            [*command, "--", "."], capture_output=True, check=False, env=environment
-        )
+        done = subprocess.run([*command, "--", "."], capture_output=True, check=False, env=environment)
     except OSError:
         return Status(False)
     if prefix.returncode or done.returncode:

@@ -1,0 +1,141 @@
+"""Any bytes: every reader gives a value or says that it cannot, soon, and nothing that grows without bounds is followed."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+from hypothesis import example, given, settings
+from hypothesis import strategies as st
+
+from conftest import files, onomaxis, snapshot
+from hybrids import spelled
+from onomaxis.errors import FormatError
+from onomaxis.formats.gradle import parse_gradle
+from onomaxis.formats.jsonc import parse_json
+from onomaxis.formats.keystore import read_keystore
+from onomaxis.formats.lexer import LANGUAGES, regions, tokens
+from onomaxis.formats.openstep import parse_openstep
+from onomaxis.formats.plist import parse_plist
+from onomaxis.formats.properties import parse_properties
+from onomaxis.formats.source import Source
+from onomaxis.formats.toml import parse_toml
+from onomaxis.formats.xcconfig import parse_xcconfig
+from onomaxis.formats.xml import parse_xml, text_span
+from onomaxis.formats.yaml import parse_yaml
+from onomaxis.projects.android.packages import declared_package
+from onomaxis.projects.occurrences import occurrences
+from onomaxis.tree import LARGEST
+from xcode import pbxproj
+
+
+def lexed(ending: str) -> Callable[[bytes], object]:
+    def read(data: bytes) -> object:
+        view = Source.read(data).view
+        found = tokens(view, LANGUAGES[ending])
+        assert all(a.end <= b.start for a, b in zip(found, found[1:], strict=False))  # noqa: RUF007
+        return list(regions(view, LANGUAGES[ending]))
+
+    return read
+
+
+READERS: dict[str, Callable[[bytes], object]] = {
+    "groovy": lambda data: list(parse_gradle(data, False).settings()), "kotlin": lambda data: list(parse_gradle(data, True).settings()), "json": parse_json,
+    "openstep": lambda data: parse_openstep(data).top.entries, "plist": lambda data: list(parse_plist(data).strings()), "properties": parse_properties, "toml": parse_toml, "xcconfig": parse_xcconfig,
+    "xml": lambda data: [text_span(parse_xml(data), item) for item in parse_xml(data).root.walk()], "yaml": parse_yaml, "package": declared_package, "keystore": lambda data: read_keystore(data, "x"),
+    "in xml": lambda data: occurrences("a.xml", Source.read(data), ["org.a"], ("org.a",)), "in code": lambda data: occurrences("a.kt", Source.read(data), ["org.a"], ("org.a",)),
+    **{f"lexer{ending}": lexed(ending) for ending in (".kt", ".java", ".swift", ".dart", ".ts", ".rb", ".gradle", ".m")},
+}  # fmt: skip
+PIECES = [
+    b" ", b"\n", b"\t", b"a", b"a.", b"=", b"{", b"}", b"(", b")", b"[", b"]", b"<a>", b"</a>", b"<", b"<!--", b"-->", b"<![CDATA[", b"]]>", b"&", b"&amp;", b"//", b"/*", b"*/", b"#", b"\\", b'"', b"'", b'"""', b"`", b"${", b"$",
+    b": ", b"- ", b"*a", b"&a ", b"|\n", b";", b",", b"org.a", b"La/", b"package ", b"\0", b"\xff", b"\xc3\xa9", b"\xff\xfe", b"\xef\xbb\xbf", b"<?xml version='1.0' encoding='gbk'?>", b"<plist version='1.0'><dict>", b"<key>a</key>", b"1", b"true", b"\r\n",
+]  # fmt: skip
+BYTES = st.one_of(st.binary(max_size=200), st.lists(st.sampled_from(PIECES), max_size=60).map(b"".join), st.tuples(st.sampled_from(PIECES), st.sampled_from(PIECES), st.integers(1, 3000)).map(lambda t: t[0] + t[1] * t[2]))
+
+
+@pytest.mark.parametrize("name", READERS)
+def test_any_bytes(name: str) -> None:
+    """A value or a FormatError with its line, within a second."""
+
+    @settings(max_examples=250, deadline=None)
+    @given(BYTES)
+    @example(b"{" * 9000)
+    @example(b'"${' * 4000)
+    @example(b"[" * 9000)
+    @example(b"<a>" * 3000)
+    @example(b"a: &a [*a]\n")
+    @example(b"- " * 2000)
+    def check(data: bytes) -> None:
+        begin = time.perf_counter()
+        try:
+            READERS[name](data)
+        except FormatError as error:
+            assert error.message
+        assert time.perf_counter() - begin < 1.0
+
+    check()
+
+
+MANIFEST = {"app/src/main/AndroidManifest.xml": "<manifest/>\n", "settings.gradle": "include ':app'\n"}
+GRADLE = "apply plugin: 'com.android.application'\n%s\nandroid {\n namespace 'org.x'\n defaultConfig {\n applicationId 'org.x'\n versionName %s\n versionCode 1\n }\n}\n"
+
+
+def gradle(head: str, value: str) -> dict[str, str]:
+    return {**MANIFEST, "app/build.gradle": GRADLE % (head, value)}
+
+
+def xcode(settings_: dict[str, str]) -> dict[str, str]:
+    own = {"PRODUCT_BUNDLE_IDENTIFIER": "$(A18)", "INFOPLIST_FILE": "L/Info.plist", "MARKETING_VERSION": "1", "CURRENT_PROJECT_VERSION": "2", **settings_}
+    plist = "<plist version='1.0'><dict><key>CFBundleIdentifier</key><string>$(PRODUCT_BUNDLE_IDENTIFIER)</string></dict></plist>"
+    return {"L.xcodeproj/project.pbxproj": pbxproj(["Release"], {"SDKROOT": "iphoneos"}, {"L": ("app", {"*": own})}, {"L": "L"}), "L/Info.plist": plist}
+
+
+FLUTTER = spelled("flutter", "org.x.shed", "Shed", "1.2", "7")
+EXPO = spelled("expo", "org.x.shed", "Shed", "1.2", "7")
+DIMENSIONS = "flavorDimensions " + ", ".join(f"'d{n}'" for n in range(12)) + "\nproductFlavors {\n" + "".join(f"f{n}x{m} {{ dimension 'd{n}' }}\n" for n in range(12) for m in range(4)) + "}\n"
+GROWING: dict[str, dict[str, str]] = {
+    "variables that double": gradle("\n".join(["def a0 = 'x'"] + [f"def a{n + 1} = a{n} + a{n}" for n in range(18)]), "a18"),
+    "interpolations that double": gradle("\n".join(["def a0 = ''"] + [f'def a{n + 1} = "${{a{n}}}${{a{n}}}"' for n in range(18)]), "a18"),
+    "numbers that grow": gradle("\n".join(["def a0 = 99999"] + [f"def a{n + 1} = a{n} * a{n}" for n in range(18)]), "a18"),
+    "a circle": gradle("def a = b\ndef b = a", "a"), "parentheses": gradle("", "(" * 8000 + "'1'" + ")" * 8000), "a long sum": gradle("", " + ".join(["'1'"] * 5000)),
+    "combinations of flavors": {**MANIFEST, "app/build.gradle": GRADLE[:-2] % ("", "'1'") + DIMENSIONS + "}\n"},
+    "blank lines": {**gradle("", "'1'"), "app/src/main/java/org/x/A.kt": "\n" * 40 + "x = 'org.x'\n", "app/src/main/java/org/x/B.kt": " \n" * 4000 + "@a\n" * 2000 + "org.x"},
+    "settings that double": xcode({"A0": "x", **{f"A{n + 1}": f"$(A{n})$(A{n})" for n in range(18)}}),
+    "aliases": {**FLUTTER, "pubspec.yaml": "a: &a [x,x,x,x,x,x,x,x,x]\n" + "".join(f"{chr(98 + n)}: &{chr(98 + n)} [{','.join(['*' + chr(97 + n)] * 9)}]\n" for n in range(8)) + "name: shed\nversion: 1.2+7\nflutter: {}\n"},
+    "an alias of itself": {**FLUTTER, "pubspec.yaml": "name: shed\nversion: 1.2+7\nflutter: &a [*a]\n"}, "deep lists": {**FLUTTER, "pubspec.yaml": "name: shed\nflutter: " + "[" * 3000 + "]" * 3000 + "\n"},
+    "objects that spread": {**EXPO, "app.config.js": "const o0={name:'x'};\n" + "".join(f"const o{n + 1}={{...o{n},...o{n}}};\n" for n in range(40)) + "module.exports={expo:{...o40,slug:'s',android:{package:'org.x.shed'}}};\n"},
+    "entities": {**gradle("", "'1'"), "app/src/main/res/values/strings.xml": "<!DOCTYPE r [<!ENTITY a0 'x'>" + "".join(f"<!ENTITY a{n + 1} '&a{n};&a{n};'>" for n in range(40)) + "]><resources><string name='app_name'>&a40;</string></resources>"},
+    "references in a circle": {**gradle("", "'1'"), "app/src/main/AndroidManifest.xml": "<manifest xmlns:android='http://schemas.android.com/apk/res/android'><application android:label='@string/a'/></manifest>",
+                               "app/src/main/res/values/strings.xml": "<resources><string name='a'>@string/b</string><string name='b'>@string/a</string></resources>"},
+    "scripts in a circle": {**gradle("apply from: 'a.gradle'", "'1'"), "app/a.gradle": "apply from: 'b.gradle'\n" * 9, "app/b.gradle": "apply from: 'a.gradle'\n" * 9},
+    "ignore patterns": {**gradle("", "'1'"), ".gitignore": "*" * 30 + "a\n" + "**/" * 40 + "b\n" + "*a" * 30 + "\n" + "[" * 99 + "\n", **{f"{'a' * 40}/{n}.txt": "x" for n in range(5)}},
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", GROWING)
+def test_what_grows_is_not_followed(tmp_path: Path, name: str) -> None:
+    """A repository made to take for ever, or all memory, is read in seconds; what is not followed is said or refused."""
+    root = files(tmp_path / "t", GROWING[name])
+    before = snapshot(root)
+    begin = time.perf_counter()
+    for words in (["survey"], ["check"], ["rename", "--id", "org.y.z", "--dry-run"]):
+        done = onomaxis(words[0], root, *words[1:], "--json")
+        assert done.code in (0, 1, 2, 3), done.out[-300:]
+    assert time.perf_counter() - begin < 15 and snapshot(root) == before
+
+
+def test_a_dump_is_searched_and_never_held(tmp_path: Path) -> None:
+    """A file over the stated size: searched over the borders of its pieces, named where it holds the ID, left alone."""
+    root = files(tmp_path / "t", gradle("", "'1'"))
+    for name, at in (("with.sql", (4 << 20) - 3), ("without.sql", None)):
+        with (root / name).open("wb") as handle:
+            handle.truncate(LARGEST + (1 << 20))
+            if at is not None:
+                handle.seek(at)
+                handle.write(b"org.x")
+    done = onomaxis("rename", root, "--id", "org.y", "--json")
+    assert done.code == 0
+    said = {item["file"]: item["reason"] for item in done.json["residue"]}
+    assert "larger" in said["with.sql"] and "without.sql" not in said
