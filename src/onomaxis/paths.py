@@ -9,6 +9,7 @@ import re
 _CLOSED = frozenset({".git", ".hg", ".svn"})
 # Characters that some file systems leave out of comparisons (HFS+ ignores them; so does git, "core.protectHFS").
 _IGNORED = re.compile("[\u200c-\u200f\u202a-\u202e\u2060-\u206f\ufeff]")
+_COMMON = re.compile(r"[A-Za-z0-9_][A-Za-z0-9_./ +@-]*+")
 _DRIVE = re.compile(r"[A-Za-z]:")
 
 
@@ -20,6 +21,8 @@ def fault_of(path: object) -> str:
     """
     if not isinstance(path, str) or not path or "\0" in path:
         return "it is no path"
+    if _COMMON.fullmatch(path) and "//" not in path and "/." not in path and path[-1] != "/":
+        return ""  # no segment begins with a dot: thousands of paths of a change are like this
     if path.startswith(("/", "\\")) or _DRIVE.match(path):
         return "it is absolute"
     parts = path.split("/")

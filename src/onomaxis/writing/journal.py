@@ -159,7 +159,16 @@ class Journal:
 
     def last_own(self) -> Entry | None:
         """Return the newest change that stands and was made in this checkout by this user: one whose word counts."""
-        return next((entry for entry in reversed(self.standing()) if entry.own), None)
+        undone: set[str] = set()
+        for name in reversed(self.ids()):  # an undoing is newer than what it undoes: the rest need not be read
+            entry = self.load(name)
+            if entry is None or entry.state != "done":
+                continue
+            if entry.undoes:
+                undone.add(entry.undoes)
+            elif entry.own and entry.id not in undone:
+                return entry
+        return None
 
     def old_bytes(self, entry: Entry, record: Record) -> bytes | None:
         """Return the bytes of a file before *entry*. Raises RefusedError when they are not those that it names."""
