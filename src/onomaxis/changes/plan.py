@@ -12,11 +12,13 @@ from onomaxis.changes.refusals import check_wish, refuse_shared, refuse_unreadab
 from onomaxis.changes.renamings import kept_code, renamings_of, said
 from onomaxis.changes.repeating import repeat
 from onomaxis.changes.rewriting import rewrite
-from onomaxis.errors import RefusedError
+from onomaxis.errors import FormatError, RefusedError
+from onomaxis.formats.source import Source, flat
 from onomaxis.identity import rules
 from onomaxis.model import Facet, Mention, Renaming, Residue, Role, Wish, same_flavor
 from onomaxis.projects.base import Draft, Project
 from onomaxis.projects.edits import place_edit
+from onomaxis.projects.occurrences import occurrences
 from onomaxis.projects.rules import is_service_file, other_app
 from onomaxis.survey.survey import Survey, kind_of, read_projects, umbrella_of
 from onomaxis.tree import Tree
@@ -211,6 +213,29 @@ def _rewrite_identifiers(
         if new is None or (wish.flavor and not _of_flavor(mention, wish.flavor)):
             continue
         _rewrite_one(survey, mention, new, work)
+
+
+def remaining(project: Project, path: str, data: bytes, renamings: Sequence[Renaming], wish: Wish) -> Mention | None:
+    """Return a mention in a changed file that should have changed and did not, if there is one."""
+    olds = {item.old for item in renamings}
+    if not any(old.encode() in flat(data) for old in olds):
+        return None
+    try:
+        source = Source.read(data)
+    except FormatError:
+        return None
+    fresh = tuple(item.new for item in renamings)
+    hits = [
+        hit
+        for hit in occurrences(path, source, olds, ())
+        if not any(hit.token == new or hit.token.startswith(f"{new}.") for new in fresh)
+    ]
+    for mention in kind_of(project).mentions(project, path, source, hits) if hits else ():
+        renaming = _renaming_of(renamings, mention)
+        mine = renaming is not None and mention.facet in _ID_FACETS and _changes(mention, wish, project)
+        if mine and mention.owner is None and not (wish.flavor and not _of_flavor(mention, wish.flavor)):
+            return mention
+    return None
 
 
 def _renaming_of(renamings: Iterable[Renaming], mention: Mention) -> Renaming | None:

@@ -8,7 +8,7 @@ from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import replace
 
-from onomaxis.changes.plan import Plan, after, make_plan, plan_prepared, plan_technical
+from onomaxis.changes.plan import Plan, after, make_plan, plan_prepared, plan_technical, remaining
 from onomaxis.changes.proof import prove_apps, prove_files
 from onomaxis.errors import FaultError, OnomaxisError, RefusedError
 from onomaxis.model import HIDDEN_PARTS, Residue, Value, Wish
@@ -36,9 +36,10 @@ def plan_rename(survey: Survey, wish: Wish) -> Plan:
     if plan.empty:
         return plan
     projects = read_projects(later)
-    _prove(survey, projects, wish)
     prove_files(plan.changes)
+    _prove(survey, projects, wish)
     prove_apps(survey.projects, projects, plan.meant, wish, dict(plan.technical))
+    _prove_followers(survey, later, plan, wish)
     _prove_stable(survey, later, plan, wish)
     entry = None if wish.team or wish.unify else way_back(survey.tree, survey.projects, identity(projects))
     if entry is not None:
@@ -97,6 +98,24 @@ def _prove(survey: Survey, projects: list[Project], wish: Wish) -> None:
             f"the display name would not read back as “{wish.name}”",
             remedy="Its owner is not a place that Onomaxis can write; nothing was changed.",
         )
+
+
+def _prove_followers(survey: Survey, later: Tree, plan: Plan, wish: Wish) -> None:
+    """Make sure that no place that must change with an identifier still spells the old one."""
+    moved = {change.source: change.target for change in plan.changes if change.source and change.target}
+    for path in sorted({moved.get(path, path) for path in survey.held} & later.known):
+        data = later.read(path)
+        if data is None:
+            continue
+        for item in plan.meant:
+            left = remaining(item.project, path, data, item.renamings, wish)
+            if left is not None:
+                raise FaultError(
+                    f"the change would not be whole: {left.value} would still stand here",
+                    file=path,
+                    line=left.place.line,
+                    remedy="Nothing was changed. This is a fault of Onomaxis: change this place by hand first.",
+                )
 
 
 def _prove_stable(survey: Survey, later: Tree, plan: Plan, wish: Wish) -> None:

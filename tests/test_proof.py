@@ -1,0 +1,145 @@
+"""The proof before the write: plans that are wrong, made so by hand, are refused with file and line, and nothing is written."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
+
+import pytest
+
+import onomaxis.changes.rename as renaming
+from conftest import files, onomaxis, snapshot
+from hybrids import spelled
+from onomaxis.changes.plan import Plan
+from onomaxis.changes.proof import prove_files
+from onomaxis.errors import FaultError, RefusedError
+from onomaxis.model import Edit
+from onomaxis.writing.changeset import FileChange, _prove_rest, apply_edits
+
+GROOVY = """apply plugin: 'com.android.application'
+android {
+    namespace 'org.x.app'
+    defaultConfig {
+        applicationId 'org.x.app'
+        versionCode 7
+        versionName '1.2'
+    }
+    flavorDimensions 'b'
+    productFlavors {
+        free { applicationIdSuffix '.free' }
+        other { applicationId 'org.other' }
+    }
+}
+"""
+CONTENTS = {
+    "settings.gradle": "include ':app'\n", "app/build.gradle": GROOVY,
+    "app/src/main/AndroidManifest.xml": '<manifest xmlns:android="http://schemas.android.com/apk/res/android"><application android:label="@string/app_name"/></manifest>\n',
+    "app/src/main/res/values/strings.xml": '<resources>\n    <string name="app_name">Lend</string>\n</resources>\n',
+    "app/src/main/java/org/x/app/Main.kt": 'package org.x.app\n\nval id = "org.x.app"\n',
+}  # fmt: skip
+WORDS = ["--id", "org.y.shed", "--name", "Shed", "--version", "3.0", "--build", "9"]
+
+
+def spoiled(path: str, old: bytes, new: bytes) -> Callable[[Plan], Plan]:
+    """Return what makes a plan write something else into one file."""
+
+    def spoil(plan: Plan) -> Plan:
+        changes = tuple(
+            replace(change, after=(change.after or b"").replace(old, new)) if (change.target or "").endswith(path) else change
+            for change in plan.changes
+        )
+        assert changes != plan.changes
+        return replace(plan, changes=changes)
+
+    return spoil
+
+
+def without(path: str) -> Callable[[Plan], Plan]:
+    """Return what makes a plan forget one file's edits."""
+
+    def spoil(plan: Plan) -> Plan:
+        return replace(plan, changes=tuple(c if not (c.target or "").endswith(path) else replace(c, after=c.before) for c in plan.changes))
+
+    return spoil
+
+
+WRONG = {
+    "another ID": (spoiled("build.gradle", b"applicationId 'org.y.shed'", b"applicationId 'org.y.shelf'"), "the ID of"),
+    "a flavor's own ID": (spoiled("build.gradle", b"org.other", b"org.y.shed"), "the ID of android app other"),
+    "another version": (spoiled("build.gradle", b"'3.0'", b"'3.00'"), "the version"),
+    "another build number": (spoiled("build.gradle", b"versionCode 9", b"versionCode 99"), "the build number"),
+    "another name": (spoiled("strings.xml", b"Shed", b"Shad"), "name"),
+    "a forgotten file": (without("Main.kt"), "would still stand here"),
+    "a forgotten name": (without("strings.xml"), "name"),
+    "a lost flavor": (spoiled("build.gradle", b"free {", b"gratis {"), "ship no more"),
+    "a broken script": (spoiled("build.gradle", b"versionCode 9", b"versionCode 9 }"), "brackets"),
+    "broken XML": (spoiled("strings.xml", b">Shed<", b">Shed&<"), "read any more"),
+    "another encoding": (spoiled("strings.xml", b">Shed<", b">Sh\xe9d<"), "read any more"),
+}
+
+
+@pytest.mark.parametrize("name", WRONG)
+def test_a_wrong_plan_is_refused(tmp_path: Path, monkeypatch: pytest.MonkeyPatch, name: str) -> None:
+    """Whatever went wrong in planning, code 4 (or 3 for a name), a place, and an untouched tree."""
+    spoil, said = WRONG[name]
+    root = files(tmp_path / "t", CONTENTS)
+    before = snapshot(root)
+    real, calls = renaming.plan_values, []
+
+    def plan(survey: object, wish: object) -> Plan:
+        calls.append(1)
+        return spoil(real(survey, wish)) if len(calls) == 1 else real(survey, wish)
+
+    monkeypatch.setattr(renaming, "plan_values", plan)
+    done = onomaxis("rename", root, *WORDS, "--json")
+    assert done.code in (3, 4) and snapshot(root) == before, done.out
+    assert said in done.json["error"]["message"], done.out
+    assert done.json["error"]["file"] or done.code == 3
+    monkeypatch.undo()
+    assert onomaxis("rename", root, *WORDS, "--quiet").code == 0
+
+
+def test_another_app_is_not_touched(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """A plan for one app that would change another's version is refused."""
+    contents = {**spelled("flutter", "org.x.shed", "Shed", "1.2", "7"), **{f"second/{path}": text for path, text in CONTENTS.items()}}
+    root = files(tmp_path / "t", contents)
+    real = renaming.plan_values
+
+    def plan(survey: object, wish: object) -> Plan:
+        found = real(survey, wish)
+        other = "second/app/build.gradle"
+        data = (root / other).read_bytes()
+        return replace(found, changes=(*found.changes, FileChange(other, other, data, data.replace(b"1.2", b"6.6"))))
+
+    monkeypatch.setattr(renaming, "plan_values", plan)
+    done = onomaxis("rename", root, "--app", "org.x.shed", "--name", "Barn", "--json")
+    assert done.code == 4 and "the version of android app" in done.json["error"]["message"]
+    assert done.json["error"]["file"] == "second/app/build.gradle" and done.json["error"]["line"] == 7
+
+
+def test_files_are_read_again() -> None:
+    """What parsed must parse, in every format; what did not parse before is left to its owner."""
+    pairs = [
+        ("a.json", b'{"a": "b"}', b'{"a": "b"'), ("a.plist", b"<plist><dict/></plist>", b"<plist><dict></plist>"), ("a.yaml", b"a: b\n", b"a: [b\n"), ("a.toml", b"a = 1\n", b"a = \n"),
+        ("a.pbxproj", b"{a = b;}", b"{a = ;}"), ("a.strings", b'"a" = "b";', b'"a" = "b;'), ("a.kt", b"fun a() {}", b"fun a() {"), ("a.swift", b'let a = "b"\n}', b'let a = "b\n}}'),
+        ("a.xml", "<a>ü</a>".encode(), "<a>ü</a>".encode("latin-1")),
+    ]  # fmt: skip
+    for path, good, bad in pairs:
+        prove_files([FileChange(path, path, good, good + b"\n")])
+        with pytest.raises(FaultError):
+            prove_files([FileChange(path, path, good, bad)])
+        prove_files([FileChange(path, path, bad, bad + b" ")] if path not in ("a.kt", "a.swift") else [])
+
+
+def test_bytes_outside_the_edits() -> None:
+    """A result that differs anywhere but in its edits is refused, by another reckoning than the one that makes it."""
+    edits = [Edit("f", 2, 4, b"xyz"), Edit("f", 6, 6, b"!")]
+    assert apply_edits("f", b"0123456789", edits) == b"01xyz45!6789"
+    for wrong in (b"01xyz45!678", b"01xyz45!67890", b"11xyz45!6789", b"01xyz46!6789", b"01xyZ45!6789", b"01xyz45!6788"):
+        with pytest.raises(FaultError):
+            _prove_rest("f", b"0123456789", wrong, edits)
+    with pytest.raises(FaultError):
+        apply_edits("f", b"0123", [Edit("f", 2, 9, b"x")])
+    with pytest.raises(RefusedError):
+        apply_edits("f", b"0123", [Edit("f", 0, 2, b"x"), Edit("f", 1, 3, b"y")])
