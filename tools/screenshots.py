@@ -101,10 +101,10 @@ def take_proof() -> None:
         shutil.copytree(ROOT / "src/onomaxis/demo/lendspan", demo)
         program = [sys.executable, "-m", "onomaxis"]
         art = ["--foreground", str(demo / "art/ladder-foreground.svg"), "--background", "#7A3E2B"]
-        subprocess.run([*program, "icons", str(demo), *art, "--quiet"], check=True)
+        subprocess.run([*program, "icons", str(demo), *art, "--quiet", "--yes"], check=True)
         art = ["--foreground", str(demo / "art/{flavor}.svg"), "--background", "#F4ECD8", "--platform", "android"]
         flavors = [word for name in ("alderbank", "mossgate", "pennywick") for word in ("--flavor", name)]
-        subprocess.run([*program, "icons", str(demo), *art, *flavors, "--quiet", "--allow-dirty"], check=True)
+        subprocess.run([*program, "icons", str(demo), *art, *flavors, "--quiet", "--yes", "--allow-dirty"], check=True)
         subprocess.run([*program, "proof", str(demo), "--out", str(TARGET / "proof.png")], check=True)
 
 

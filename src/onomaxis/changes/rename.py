@@ -12,6 +12,7 @@ from onomaxis.changes.plan import Plan, after, make_plan, plan_prepared, plan_te
 from onomaxis.changes.proof import prove_apps, prove_files
 from onomaxis.errors import FaultError, OnomaxisError, RefusedError
 from onomaxis.model import HIDDEN_PARTS, Residue, Value, Wish
+from onomaxis.projects.android.packages import SOURCE_ENDINGS
 from onomaxis.projects.base import Project
 from onomaxis.survey.residue import find_residue
 from onomaxis.survey.survey import Survey, read_projects, take_survey
@@ -119,15 +120,19 @@ def _prove_followers(survey: Survey, later: Tree, plan: Plan, wish: Wish) -> Non
 
 
 def _prove_stable(survey: Survey, later: Tree, plan: Plan, wish: Wish) -> None:
-    """Make sure that the same wish would change nothing more in the tree that the plan leads to."""
+    """Make sure that the same wish would change nothing more in the tree that the plan leads to.
+
+    Sources are left out: what they spell was looked at already (:func:`_prove_followers`), and no value stands there.
+    """
     moved = {change.source: change.target for change in plan.changes if change.source and change.target}
     searched = {moved.get(path, path) for path in survey.held} | {c.target for c in plan.changes if c.target}
     targets = tuple((m.project.platform, m.project.folder, name) for m in plan.meant for name in sorted(m.modules))
     again = replace(wish, app="", targets=targets)
+    within = [path for path in sorted(searched & later.known) if not path.endswith(SOURCE_ENDINGS)]
     if plan.technical or not targets:
         return  # what a technical rename leads to is compared by what ships
     try:
-        found = take_survey(later, "", targets, sorted(searched & later.known))
+        found = take_survey(later, "", targets, within)
         second = plan_values(found, again)
     except OnomaxisError:
         return  # the result cannot be planned from as it stands: nothing is known against it
