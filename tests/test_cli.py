@@ -343,3 +343,19 @@ def test_who_is_asked(tmp_path: Path) -> None:
     script.write_bytes(script.read_bytes() + b"// mine\n")
     done = process("rename", tmp_path, "--id", "org.z", "--allow-dirty", yes=False)
     assert done.code == 3 and "does not keep" in done.err
+
+
+def test_the_installed_program(demo: Path) -> None:
+    """Every command's main road as a user starts it: a process of its own, its exit code, its two streams."""
+    store = demo.parent / KEYSTORE
+    make_keystore(store)
+    roads = [
+        ["--version"], ["--help"], ["survey", demo], ["rename", demo, "--id", "org.lendspan.shed", "--dry-run"], ["rename", demo, "--id", "org.lendspan.shed"], ["undo", demo],
+        ["renumber", demo, "--build", "+1"], ["history", demo], ["icons", demo, "--foreground", ART / "ladder-foreground.svg", "--background", "#2E6B4F"], ["proof", demo, "--out", demo.parent / "p.png"],
+        ["adopt", demo], ["stamp", demo], ["flavor", "list", demo], ["flavor", "add", "oakhollow", demo, "--dry-run"], ["ledger", "add", demo], ["ledger", "list", demo],
+        ["fingerprint", store, demo, "--password-env", "P"],
+    ]  # fmt: skip
+    for words in roads:
+        done = process(*words, env={"P": PASSWORD})
+        assert done.code == 0 and (done.out or done.err), (words, done.err)
+    assert process("check", demo).code in (0, 1) and process("survey", demo / "gone").code == 2

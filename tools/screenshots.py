@@ -104,7 +104,8 @@ def take_proof() -> None:
         subprocess.run([*program, "icons", str(demo), *art, "--quiet", "--yes"], check=True)
         art = ["--foreground", str(demo / "art/{flavor}.svg"), "--background", "#F4ECD8", "--platform", "android"]
         flavors = [word for name in ("alderbank", "mossgate", "pennywick") for word in ("--flavor", name)]
-        subprocess.run([*program, "icons", str(demo), *art, *flavors, "--quiet", "--yes", "--allow-dirty"], check=True)
+        quiet = ["--quiet", "--yes", "--allow-dirty"]
+        subprocess.run([*program, "icons", str(demo), *art, *flavors, *quiet], check=True)
         subprocess.run([*program, "proof", str(demo), "--out", str(TARGET / "proof.png")], check=True)
 
 
