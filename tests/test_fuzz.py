@@ -139,3 +139,16 @@ def test_a_dump_is_searched_and_never_held(tmp_path: Path) -> None:
     assert done.code == 0
     said = {item["file"]: item["reason"] for item in done.json["residue"]}
     assert "larger" in said["with.sql"] and "without.sql" not in said
+
+
+def test_a_pattern_of_the_identity_file_has_little_time(tmp_path: Path) -> None:
+    """A pattern that would run for ever in the standard library ends soon, one way or the other; no pattern is named."""
+    contents = {**gradle("", "'1'"), "config.json": '{"key": "%s"}\n' % ("a" * 40 + "!")}
+    for pattern, said in (("(a+)+$", ("takes too long", "does not match")), ("(a|aa)+?(b|bb)*(a|aa)+$", ("takes too long", "does not match")), ("(", ("no regular expression",))):
+        table = f"format = 1\n[values.key]\npattern = '{pattern}'\nvalue = '{'a' * 40}!'\nplaces = [{{ pointer = '/key', file = 'config.json' }}]\n"
+        root = files(tmp_path / str(len(pattern)), {**contents, "onomaxis.toml": table})
+        before = snapshot(root)
+        begin = time.perf_counter()
+        done = onomaxis("stamp", root)
+        assert done.code == 2 and any(text in done.err for text in said) and snapshot(root) == before, done.err
+        assert time.perf_counter() - begin < 8

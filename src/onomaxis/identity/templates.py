@@ -6,6 +6,7 @@ import re
 from collections.abc import Mapping
 from urllib.parse import urlsplit
 
+from onomaxis.errors import InputError
 from onomaxis.identity.schema import COLOR
 
 _FIELD = re.compile(r"\{\{|\}\}|\{([A-Za-z][\w-]*)\}")
@@ -51,6 +52,24 @@ def check_value(kind: str, pattern: str, text: str) -> str:
         return "is neither true nor false"
     if kind == "dimension" and not _DIMENSION.match(text):
         return "is no dimension with a unit, such as 16dp"
-    if pattern and not re.fullmatch(pattern, text):
+    if pattern and not _matches(pattern, text):
         return f"does not match {pattern}"
     return ""
+
+
+# A pattern comes with the repository: it may be one that takes for ever, and is given so many seconds.
+_PATIENCE = 0.5
+
+
+def _matches(pattern: str, text: str) -> bool:
+    """Match the whole of *text*. Raises InputError for a pattern that takes too long."""
+    import regex
+
+    try:
+        return regex.fullmatch(pattern, text, timeout=_PATIENCE) is not None
+    except TimeoutError:
+        raise InputError(
+            f"the pattern {pattern} takes too long on “{text[:60]}”", remedy="Write it without nested repetition."
+        ) from None
+    except regex.error as error:
+        raise InputError(f"the pattern {pattern} is no regular expression: {error}") from None
