@@ -5,16 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from onomaxis.model import Move
 from onomaxis.writing.disk import ASIDE, Disk
 from onomaxis.writing.journal import Record
-
-
-@dataclass(frozen=True, slots=True)
-class Step:
-    """Rename *source* to *target*."""
-
-    source: str
-    target: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -25,15 +18,15 @@ class Route:
     between the two: without it the names alone would not tell an untouched circle from a finished one.
     """
 
-    first: tuple[Step, ...]
-    closing: tuple[Step, ...]
+    first: tuple[Move, ...]
+    closing: tuple[Move, ...]
 
 
 def route(records: Sequence[Record]) -> Route:
     """Return the renames that *records* ask for: each lands where nothing stands any more."""
     waiting = {record.source: record.target for record in records if record.moved}
-    first: list[Step] = []
-    closing: list[Step] = []
+    first: list[Move] = []
+    closing: list[Move] = []
     leaving = {target: source for source, target in waiting.items()}
     ready = sorted(source for source, target in waiting.items() if source and target not in waiting)
     while waiting:
@@ -41,19 +34,19 @@ def route(records: Sequence[Record]) -> Route:
             source = min(filter(None, waiting))
             target = waiting.pop(source)
             aside = Disk.beside(source, ASIDE)
-            first.append(Step(source, aside))
-            closing.append(Step(aside, target or ""))
+            first.append(Move(source, aside))
+            closing.append(Move(aside, target or ""))
             freed = leaving.get(source)
         else:
             source = ready.pop()
-            first.append(Step(source, waiting.pop(source) or ""))
+            first.append(Move(source, waiting.pop(source) or ""))
             freed = leaving.get(source)
         if freed in waiting and freed is not None:
             ready.append(freed)
     return Route(tuple(first), tuple(closing))
 
 
-def take_back(steps: Sequence[Step], disk: Disk) -> None:
+def take_back(steps: Sequence[Move], disk: Disk) -> None:
     """Rename back what has arrived, the last first: a step was done when its target stands, its source not."""
     for step in reversed(steps):
         if disk.spelled(step.target) and not disk.spelled(step.source):
