@@ -20,7 +20,7 @@ from onomaxis.projects.base import Draft, Project
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.occurrences import occurrences
 from onomaxis.projects.rules import is_service_file, other_app
-from onomaxis.survey.survey import Survey, kind_of, read_projects, umbrella_of
+from onomaxis.survey.survey import Survey, classified, kind_of, read_projects, umbrella_of
 from onomaxis.tree import Tree
 from onomaxis.writing.changeset import Changeset, FileChange, followed_by
 
@@ -215,26 +215,30 @@ def _rewrite_identifiers(
         _rewrite_one(survey, mention, new, work)
 
 
-def remaining(project: Project, path: str, data: bytes, renamings: Sequence[Renaming], wish: Wish) -> Mention | None:
+def remaining(
+    projects: Sequence[Project], meant: Sequence[Meant], path: str, data: bytes, wish: Wish
+) -> Mention | None:
     """Return a mention in a changed file that should have changed and did not, if there is one."""
-    olds = {item.old for item in renamings}
-    if not any(old.encode() in flat(data) for old in olds):
+    renamings = [item for one in meant for item in one.renamings]
+    plain = flat(data)
+    olds = {item.old for item in renamings if item.old.encode() in plain}
+    if not olds:
         return None
     try:
         source = Source.read(data)
     except FormatError:
         return None
-    fresh = tuple(item.new for item in renamings)
     hits = [
         hit
         for hit in occurrences(path, source, olds, ())
-        if not any(hit.token == new or hit.token.startswith(f"{new}.") for new in fresh)
+        if not any(hit.token == item.new or hit.token.startswith(f"{item.new}.") for item in renamings)
     ]
-    for mention in kind_of(project).mentions(project, path, source, hits) if hits else ():
-        renaming = _renaming_of(renamings, mention)
-        mine = renaming is not None and mention.facet in _ID_FACETS and _changes(mention, wish, project)
-        if mine and mention.owner is None and not (wish.flavor and not _of_flavor(mention, wish.flavor)):
-            return mention
+    for mention in classified(projects, path, source, hits) if hits else ():
+        for one in meant:
+            renaming = _renaming_of(one.renamings, mention)
+            mine = renaming is not None and mention.facet in _ID_FACETS and _changes(mention, wish, one.project)
+            if mine and mention.owner is None and not (wish.flavor and not _of_flavor(mention, wish.flavor)):
+                return mention
     return None
 
 

@@ -108,15 +108,14 @@ def _prove_followers(survey: Survey, later: Tree, plan: Plan, wish: Wish) -> Non
         data = later.read(path)
         if data is None:
             continue
-        for item in plan.meant:
-            left = remaining(item.project, path, data, item.renamings, wish)
-            if left is not None:
-                raise FaultError(
-                    f"the change would not be whole: {left.value} would still stand here",
-                    file=path,
-                    line=left.place.line,
-                    remedy="Nothing was changed. This is a fault of Onomaxis: change this place by hand first.",
-                )
+        left = remaining(survey.projects, plan.meant, path, data, wish)
+        if left is not None:
+            raise FaultError(
+                f"the change would not be whole: {left.value} would still stand here",
+                file=path,
+                line=left.place.line,
+                remedy="Nothing was changed. This is a fault of Onomaxis: change this place by hand first.",
+            )
 
 
 def _prove_stable(survey: Survey, later: Tree, plan: Plan, wish: Wish) -> None:

@@ -245,7 +245,7 @@ def _mentions(
             spans = sorted(owned.get(path, ()))
             hits = [hit for hit in hits if not _within(spans, source.offset(hit.start))]
             if hits:
-                found.extend(_classified(projects, path, source, hits))
+                found.extend(classified(projects, path, source, hits))
         except FormatError as error:
             faults.append(Unresolved("file", path, error.line or 1, "", error.message))
     return tuple(sorted(found, key=lambda m: (m.place.file, m.place.start, m.facet))), faults
@@ -267,7 +267,8 @@ def code_packages(projects: Sequence[Project]) -> tuple[str, ...]:
     return tuple(dict.fromkeys(i.value for project in projects for i in project.identifiers if i.facet in facets))
 
 
-def _classified(projects: Sequence[Project], path: str, source: Source, hits: list[Occurrence]) -> list[Mention]:
+def classified(projects: Sequence[Project], path: str, source: Source, hits: list[Occurrence]) -> list[Mention]:
+    """Say what each identifier found in a file is, by the project that the file belongs to."""
     if path in OWN_FILES:
         return [
             replace(loose_mention(projects, path, source, hit), role=Role.OUTSIDE, reason=OWN_FILES[path])
