@@ -216,9 +216,17 @@ def _rewrite_identifiers(
 
 
 def remaining(
-    projects: Sequence[Project], meant: Sequence[Meant], path: str, data: bytes, wish: Wish
+    projects: Sequence[Project],
+    meant: Sequence[Meant],
+    path: str,
+    data: bytes,
+    wish: Wish,
+    owned: Sequence[tuple[int, int]] = (),
 ) -> Mention | None:
-    """Return a mention in a changed file that should have changed and did not, if there is one."""
+    """Return a mention in a changed file that should have changed and did not, if there is one.
+
+    What stands in the spans *owned* sets a value: those are compared as values.
+    """
     renamings = [item for one in meant for item in one.renamings]
     plain = flat(data)
     olds = {item.old for item in renamings if item.old.encode() in plain}
@@ -232,6 +240,7 @@ def remaining(
         hit
         for hit in occurrences(path, source, olds, ())
         if not any(hit.token == item.new or hit.token.startswith(f"{item.new}.") for item in renamings)
+        and not any(start <= source.offset(hit.start) < end for start, end in owned)
     ]
     for mention in classified(projects, path, source, hits) if hits else ():
         for one in meant:

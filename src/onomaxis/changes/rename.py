@@ -40,7 +40,7 @@ def plan_rename(survey: Survey, wish: Wish) -> Plan:
     prove_files(plan.changes)
     _prove(survey, projects, wish)
     prove_apps(survey.projects, projects, plan.meant, wish, dict(plan.technical))
-    _prove_followers(survey, later, plan, wish)
+    _prove_followers(survey, later, projects, plan, wish)
     _prove_stable(survey, later, plan, wish)
     entry = None if wish.team or wish.unify else way_back(survey.tree, survey.projects, identity(projects))
     if entry is not None:
@@ -101,14 +101,18 @@ def _prove(survey: Survey, projects: list[Project], wish: Wish) -> None:
         )
 
 
-def _prove_followers(survey: Survey, later: Tree, plan: Plan, wish: Wish) -> None:
+def _prove_followers(survey: Survey, later: Tree, projects: Sequence[Project], plan: Plan, wish: Wish) -> None:
     """Make sure that no place that must change with an identifier still spells the old one."""
+    owned: dict[str, list[tuple[int, int]]] = defaultdict(list)
+    for owner in (owner for project in projects for owner in project.owners):
+        for spot in filter(None, (owner.place, owner.owner.place if owner.owner else None)):
+            owned[spot.file].append((spot.start, spot.end))
     moved = {change.source: change.target for change in plan.changes if change.source and change.target}
     for path in sorted({moved.get(path, path) for path in survey.held} & later.known):
         data = later.read(path)
         if data is None:
             continue
-        left = remaining(survey.projects, plan.meant, path, data, wish)
+        left = remaining(survey.projects, plan.meant, path, data, wish, owned.get(path, ()))
         if left is not None:
             raise FaultError(
                 f"the change would not be whole: {left.value} would still stand here",
