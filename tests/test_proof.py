@@ -143,3 +143,36 @@ def test_bytes_outside_the_edits() -> None:
         apply_edits("f", b"0123", [Edit("f", 2, 9, b"x")])
     with pytest.raises(RefusedError):
         apply_edits("f", b"0123", [Edit("f", 0, 2, b"x"), Edit("f", 1, 3, b"y")])
+
+
+FLAVORED = GROOVY.split("    flavorDimensions")[0] + """    flavorDimensions 'b', 'c'
+    productFlavors {
+        free { dimension 'b'; applicationIdSuffix '.free'; versionNameSuffix '-f' }
+        paid { dimension 'b'; applicationId 'org.paid'; versionCode 99 }
+        dev { dimension 'c'; applicationIdSuffix '.dev' }
+        prod { dimension 'c' }
+    }
+}
+"""
+OWN = {
+    "app/src/free/res/values/strings.xml": '<resources><string name="app_name">Lend Free</string></resources>\n',
+    "app/src/main/res/values-de/strings.xml": '<resources><string name="app_name">Leih</string></resources>\n', "app/src/free/java/org/x/app/Free.kt": "package org.x.app\n\nclass Free\n",
+}  # fmt: skip
+RIGHT = [
+    ["--id", "org.x.app.sub"], ["--id", "org.x"], ["--id", "org.xx.app"], ["--id", "a.b.c.d"], ["--id", "q.r", "--keep-code"], ["--code-package", "q.r.s"], ["--flavor", "free", "--name", "FF"],
+    ["--flavor", "paid", "--id", "com.paid"], ["--flavor", "paid", "--build", "1234"], ["--name", "Zed"], ["--name", "Zed", "--locale-name", "de=Zett"], ["--locale-name", "fr=Zut"],
+    ["--version", "5.5"], ["--build", "55"], ["--id", "q.r", "--name", "Zed", "--version", "2.0", "--build", "8", "--prose", "--services", "rewrite"],
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("words", RIGHT, ids=" ".join)
+@pytest.mark.parametrize("stated", [True, False], ids=["an ID of its own", "from the namespace"])
+def test_right_plans_pass(tmp_path: Path, words: list[str], stated: bool) -> None:
+    """Flavors in two dimensions, suffixes, IDs of their own: the proof does not object, and a second run is empty."""
+    script = FLAVORED if stated else FLAVORED.replace("        applicationId 'org.x.app'\n", "", 1)
+    root = files(tmp_path / "t", {**CONTENTS, **OWN, "app/build.gradle": script})
+    before = snapshot(root)
+    done = onomaxis("rename", root, *words, "--json")
+    assert done.code == 0, done.out
+    assert onomaxis("rename", root, *words, "--json").json["files"] == []
+    assert onomaxis("undo", root, "--quiet").code == 0 and snapshot(root) == before

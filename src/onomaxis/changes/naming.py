@@ -110,7 +110,7 @@ def _main(project: Project, opening: Opening) -> bool:
 
 def _rewrite_facet(survey: Survey, project: Project, facet: Facet, new: str, wish: Wish, work: Work) -> None:
     """Give *facet* its new value at every owner that holds the app's present one, or that a flavor owns."""
-    old = _present(project, facet, wish.flavor)
+    old = present(project, facet, wish.flavor)
     kept: dict[str, str] = {}
     in_step = {p.target for app in project.apps for p in app.parts if p.kind not in HIDDEN_PARTS}
     for owner in project.owners:
@@ -153,7 +153,7 @@ def _of_app(project: Project, opening: Opening) -> bool:
     return any(opening.scope.module == app.module for app in project.apps)
 
 
-def _present(project: Project, facet: Facet, flavor: str) -> str | None:
+def present(project: Project, facet: Facet, flavor: str) -> str | None:
     """Return the value that *facet* has today in the app itself: what ships, where the app has no flavors."""
     plain = next((app for app in project.apps if not app.flavor), None) if not flavor else None
     shipped = _value(plain, facet) if plain is not None else None

@@ -6,6 +6,7 @@ import re
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
+from onomaxis.changes.naming import present
 from onomaxis.errors import FaultError, FormatError
 from onomaxis.formats.jsonc import parse_json
 from onomaxis.formats.lexer import LANGUAGES, regions
@@ -146,17 +147,16 @@ _Row = tuple[str, Value | None, Value | None, set[str]]
 
 def _facets(project: Project, old: ShippedApp, new: ShippedApp, aim: Meant | None, wish: Wish) -> Iterator[_Row]:
     """Yield each facet: its name, what it was, what it is to be, and what it may be."""
-    first = project.apps[0]
+    name = present(project, Facet.DISPLAY_NAME, "")
+    version, build = present(project, Facet.VERSION_NAME, ""), present(project, Facet.VERSION_CODE, "")
     yield "the ID", old.id, new.id, _identifiers(old.id, aim, wish, old)
-    yield "the name", old.name, new.name, _wished(old.name, first.name, wish.name, aim, wish, old)
-    yield "the version", old.version, new.version, _wished(old.version, first.version, wish.version, aim, wish, old)
-    yield "the build number", old.build, new.build, _wished(old.build, first.build, wish.build, aim, wish, old)
+    yield "the name", old.name, new.name, _wished(old.name, name, wish.name, aim, wish, old)
+    yield "the version", old.version, new.version, _wished(old.version, version, wish.version, aim, wish, old)
+    yield "the build number", old.build, new.build, _wished(old.build, build, wish.build, aim, wish, old)
     names, wishes = dict(old.names), dict(wish.locale_names)
     for locale, value in new.names:
         was: Value | None = names.get(locale)
-        wanted = _wished(was, first.name, wish.name, aim, wish, old) | (
-            {wishes[locale]} if locale in wishes else set()
-        )
+        wanted = _wished(was, name, wish.name, aim, wish, old) | ({wishes[locale]} if locale in wishes else set())
         if was is not None or aim is None:
             yield f"the {locale} name", was, value, wanted
     parts = {part.target: part for part in new.parts}
@@ -165,13 +165,14 @@ def _facets(project: Project, old: ShippedApp, new: ShippedApp, aim: Meant | Non
         if now is None or part.kind in HIDDEN_PARTS:
             continue
         yield f"the ID of {part.target}", part.id, now.id, _identifiers(part.id, aim, wish, old)
-        loose = replace(wish, flavor="") if aim else wish
-        for name, had, has, said, main in (
-            ("the name", part.name, now.name, wish.name, first.name),
-            ("the version", part.version, now.version, wish.version, part.version),
-            ("the build number", part.build, now.build, wish.build, part.build),
+        mine = aim is not None and same_flavor(old.flavor, wish.flavor)
+        loose = replace(wish, flavor="") if mine else wish
+        for label, had, has, said, main in (
+            ("the name", part.name, now.name, wish.name, name),
+            ("the version", part.version, now.version, wish.version, part.version.text if part.version else None),
+            ("the build number", part.build, now.build, wish.build, part.build.text if part.build else None),
         ):
-            yield f"{name} of {part.target}", had, has, _wished(had, main, said, aim, loose, old)
+            yield f"{label} of {part.target}", had, has, _wished(had, main, said, aim, loose, old)
 
 
 def _identifiers(old: Value | None, aim: Meant | None, wish: Wish, app: ShippedApp) -> set[str]:
@@ -182,15 +183,15 @@ def _identifiers(old: Value | None, aim: Meant | None, wish: Wish, app: ShippedA
         return {old.text}
     own = [item for item in aim.renamings if item.facet in (Facet.APPLICATION_ID, Facet.BUNDLE_ID)]
     found = {text for item in own or aim.renamings if (text := item.apply(old.text))}
-    if not own:  # the ID was not stated: a namespace, or nothing, said it
-        found |= {wish.android_id, wish.ios_id} - {""}
+    if not own:  # no ID is meant, or none was stated: a namespace, or nothing, said it
+        found |= {wish.android_id, wish.ios_id, old.text} - {""}
     if not found or (wish.flavor and not same_flavor(app.flavor, wish.flavor)):
         found |= {old.text}  # another ID, or one that a combination of flavors shares
     return found
 
 
 def _wished(
-    old: Value | None, main: Value | None, new: str | None, aim: Meant | None, wish: Wish, app: ShippedApp
+    old: Value | None, main: str | None, new: str | None, aim: Meant | None, wish: Wish, app: ShippedApp
 ) -> set[str]:
     """Return what a value may become: the wished one where it was the app's, with what was around it; else itself."""
     kept = {old.text} if old is not None else set()
@@ -205,16 +206,16 @@ def _wished(
         )
     if old is None:
         return {new}
-    if main is not None and old.text == main.text:
+    if old.text == main:
         return {new}
     return kept | {new} | _around(old, main, new)
 
 
-def _around(old: Value | None, main: Value | None, new: str) -> set[str]:
+def _around(old: Value | None, main: str | None, new: str) -> set[str]:
     """Return *old* with the app's value in it made the new one: a suffix stays."""
-    if old is None or main is None or not main.text:
+    if old is None or not main:
         return set()
-    return {old.text.replace(main.text, new, 1)} if main.text in old.text else {old.text}
+    return {old.text.replace(main, new, 1)} if main in old.text else {old.text}
 
 
 def _key(app: ShippedApp) -> tuple[str, ...]:

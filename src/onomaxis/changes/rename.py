@@ -10,8 +10,9 @@ from dataclasses import replace
 
 from onomaxis.changes.plan import Plan, after, make_plan, plan_prepared, plan_technical, remaining
 from onomaxis.changes.proof import prove_apps, prove_files
+from onomaxis.changes.renamings import flavors
 from onomaxis.errors import FaultError, OnomaxisError, RefusedError
-from onomaxis.model import HIDDEN_PARTS, Residue, Value, Wish
+from onomaxis.model import HIDDEN_PARTS, Residue, Value, Wish, same_flavor
 from onomaxis.projects.android.packages import SOURCE_ENDINGS
 from onomaxis.projects.base import Project
 from onomaxis.survey.residue import find_residue
@@ -91,7 +92,8 @@ def _prove(survey: Survey, projects: list[Project], wish: Wish) -> None:
         found[platform].update(owner.value for owner in project.owners)
     for platform, value in wanted.items():
         if value and found[platform] and value not in found[platform]:
-            if not any(p.platform == platform and p.apps for p in survey.projects):
+            here = [p for p in survey.projects if p.platform == platform and p.apps]
+            if not here or (wish.flavor and not any(_has(p, wish.flavor) for p in here)):
                 continue
             raise FaultError(f"the change would not give {platform} the ID {value}; nothing was changed")
     if wish.name is not None and wish.name not in names and not wish.flavor:
@@ -99,6 +101,10 @@ def _prove(survey: Survey, projects: list[Project], wish: Wish) -> None:
             f"the display name would not read back as “{wish.name}”",
             remedy="Its owner is not a place that Onomaxis can write; nothing was changed.",
         )
+
+
+def _has(project: Project, flavor: str) -> bool:
+    return any(same_flavor(flavor, name) for name in flavors(project))
 
 
 def _prove_followers(survey: Survey, later: Tree, projects: Sequence[Project], plan: Plan, wish: Wish) -> None:
