@@ -121,7 +121,7 @@ def main() -> None:
         with tempfile.TemporaryDirectory() as folder:
             root = Path(folder) / "x"
             make(root, count)
-            found[count] = {"survey": seconds(root, "survey", "--json"), "check": seconds(root, "check", "--json"), "stamp": seconds(root, "stamp", "--json")}
+            found[count] = {"survey": seconds(root, "survey", "--json"), "check": seconds(root, "check", "--json"), "stamp": seconds(root, "stamp", "--json", "--yes")}
             text = (root / "onomaxis.toml").read_text()
             (root / "onomaxis.toml").write_text(text.replace('name = "T', 'name = "New T'))
             found[count]["stamp all names"] = seconds(root, "stamp", "--json", "--dry-run")

@@ -68,7 +68,7 @@ def speed() -> None:
             program = [sys.executable, "-m", "onomaxis"]
             start = time.perf_counter()
             subprocess.run(
-                [*program, "icons", str(demo), "--art", str(art), "--slots", "full", "--quiet"],
+                [*program, "icons", str(demo), "--art", str(art), "--slots", "full", "--quiet", "--yes"],
                 check=True, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
             )  # fmt: skip
             ours = time.perf_counter() - start
@@ -99,7 +99,7 @@ def flavors(count: int = 50) -> None:
             '<manifest xmlns:android="http://schemas.android.com/apk/res/android">'
             '<application android:icon="@mipmap/ic_launcher" android:roundIcon="@mipmap/ic_launcher_round"/></manifest>'
         )
-        words = [sys.executable, "-m", "onomaxis", "icons", str(root), "--art", str(ART / "ladder.svg"), "--every-flavor"]
+        words = [sys.executable, "-m", "onomaxis", "icons", str(root), "--art", str(ART / "ladder.svg"), "--every-flavor", "--yes"]
         figures = []
         for processors in ({0}, set(range(os.cpu_count() or 1))):
             start = time.perf_counter()
