@@ -33,8 +33,3 @@ def fault_of(path: object) -> str:
     if any(_IGNORED.sub("", part).rstrip(" .").casefold() in _CLOSED for part in parts):
         return "it leads into version control's own files"
     return ""
-
-
-def is_plain(path: object) -> bool:
-    """Tell whether *path* is a plain path below a root."""
-    return not fault_of(path)

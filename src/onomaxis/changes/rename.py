@@ -79,6 +79,14 @@ def identity(projects: list[Project] | tuple[Project, ...]) -> str:
     return json.dumps(rows, ensure_ascii=False)
 
 
+def prove_called_same(tree: Tree, projects: list[Project], changes: tuple[FileChange, ...]) -> str:
+    """Return what all apps are called, as text. Raises FaultError where *changes* would make it something else."""
+    now = identity(projects)
+    if identity(read_projects(changed_tree(tree, changes))) != now:
+        raise FaultError("the change would give an app another identity; nothing was changed")
+    return now
+
+
 def _prove(survey: Survey, projects: list[Project], wish: Wish) -> None:
     """Compare the wish with what a fresh reading of the changed files gives."""
     wanted = {"android": wish.android_id, "ios": wish.ios_id}

@@ -10,11 +10,11 @@ from contextlib import contextmanager
 from typing import TYPE_CHECKING, Any
 
 from onomaxis.changes.proof import prove_files
-from onomaxis.changes.rename import changed_tree, identity
+from onomaxis.changes.rename import prove_called_same
 from onomaxis.cli.output import confirm, count, make_console, print_json, say, section
 from onomaxis.cli.session import open_to_write
 from onomaxis.cli.writing import report_left, show_diff, write_changes
-from onomaxis.errors import FaultError, InputError
+from onomaxis.errors import InputError
 from onomaxis.icons.layers import IconWish
 from onomaxis.icons.plan import IconPlan, Tick, plan_icons
 from onomaxis.survey.survey import read_projects
@@ -79,9 +79,7 @@ def execute(options: argparse.Namespace) -> int:
         _report(options, plan, "")
         return 0
     prove_files(plan.changes)
-    now = identity(projects)
-    if identity(read_projects(changed_tree(tree, plan.changes))) != now:
-        raise FaultError("drawing icons would change what an app is called; nothing was changed")
+    now = prove_called_same(tree, projects, plan.changes)
     if not options.allow_dirty:
         refuse_uncommitted(tree.root, plan.changes)
     if not options.json and not options.quiet:

@@ -37,10 +37,6 @@ class FileChange:
         """True when the file gets another path."""
         return self.source is not None and self.target is not None and self.source != self.target
 
-    def inverse(self) -> FileChange:
-        """Return the change that takes this one back."""
-        return FileChange(self.target, self.source, self.after, self.before, self.link)
-
 
 @dataclass(frozen=True)
 class Changeset:
