@@ -210,6 +210,7 @@ def test_what_cannot_be_read_is_said(tmp_path: Path) -> None:
     """A pipe in the tree, a folder without permission, a name that is no UTF-8: nothing hangs, nothing fails."""
     root = files(tmp_path / "t", dict(BASE))
     os.mkfifo(root / "pipe")
+    os.mkfifo(root / "gradle.properties")
     (root / os.fsdecode(b"caf\xe9.txt")).write_text("org.x.app\n")
     done = onomaxis("survey", root, "--json")
     assert (done.code == 0 and "caf\\udce9.txt" in done.out) or done.code == 0

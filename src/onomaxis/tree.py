@@ -24,6 +24,7 @@ _BINARY_ENDINGS = frozenset(
     xz 7z tar keystore jks p12 pfx mobileprovision car nib bin db sqlite psd sketch lottie""".split()
 )
 _OPEN_FLAGS = os.O_RDONLY | getattr(os, "O_NOFOLLOW", 0) | getattr(os, "O_BINARY", 0)
+_OPEN_FLAGS |= getattr(os, "O_NONBLOCK", 0)  # a pipe that stands where a file should is not waited for
 _CHUNK = 1 << 16
 # Larger files are searched in pieces and never held: no file that owns an identity comes near it.
 LARGEST = 32 << 20
@@ -113,7 +114,7 @@ class Tree:
         """Return the bytes of one file, or None when it is gone, outside or unreadable (see ``unreadable``)."""
         if path in self._cache:
             return self._cache[path]
-        meant = path if path in self.known and path not in self.links else self.real(path)
+        meant = self.real(path)
         if meant and meant not in self._cache:
             self._cache[meant] = self._fetch(meant)
         return self._cache[meant] if meant else None
@@ -151,8 +152,6 @@ class Tree:
 
     def exists(self, path: str) -> bool:
         """Tell whether *path* is one of the files listed, or stands on disk inside the root though ignored."""
-        if path in self.known and path not in self.links:
-            return True
         meant = self.real(path)
         return bool(meant) and (meant in self.known or (self.root / meant).is_file())
 
