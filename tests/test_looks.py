@@ -13,8 +13,8 @@ import pytest
 from PIL import Image, ImageDraw
 
 from conftest import files, onomaxis
+from onomaxis.checks.icons import RULES
 from onomaxis.icons.art import render_svg
-from onomaxis.icons.rules import RULES
 from onomaxis.icons.vectors import VectorReader
 from test_icons import FRONT, LADDER, RES, SET, png
 

@@ -7,10 +7,10 @@ from pathlib import Path
 import pytest
 
 from conftest import files
-from onomaxis.changes.rename import plan_rename
 from onomaxis.errors import OnomaxisError
 from onomaxis.model import ShippedApp, Wish
 from onomaxis.projects.android.resources import locale_of, qualifier_of
+from onomaxis.rename.rename import plan_rename
 from onomaxis.survey.survey import Survey, take_survey
 from onomaxis.tree import Tree
 

@@ -8,13 +8,13 @@ from pathlib import Path
 
 import pytest
 
-import onomaxis.changes.rename as renaming
+import onomaxis.rename.rename as renaming
 from conftest import files, onomaxis, snapshot
 from hybrids import spelled
-from onomaxis.changes.plan import Plan
-from onomaxis.changes.proof import prove_files
 from onomaxis.errors import FaultError, RefusedError
 from onomaxis.model import Edit
+from onomaxis.rename.plan import Plan
+from onomaxis.rename.proof import prove_files
 from onomaxis.writing.changeset import FileChange, _prove_rest, apply_edits
 
 GROOVY = """apply plugin: 'com.android.application'

@@ -7,8 +7,8 @@ from pathlib import Path
 import pytest
 
 from conftest import files
-from onomaxis.changes.rename import changed_tree, plan_rename
 from onomaxis.model import Wish
+from onomaxis.rename.rename import changed_tree, plan_rename
 from onomaxis.survey.survey import take_survey
 from onomaxis.tree import Tree
 

@@ -11,7 +11,7 @@ from pathlib import Path
 
 from onomaxis.checks.families import FAMILIES
 from onomaxis.checks.finding import Rule
-from onomaxis.icons.rules import RULES as ICON_RULES
+from onomaxis.checks.icons import RULES as ICON_RULES
 from onomaxis.identity.schema import TABLES, Key
 
 DOCS = Path(__file__).parent.parent / "docs"

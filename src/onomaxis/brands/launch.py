@@ -12,15 +12,15 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from onomaxis.changes.branding import Subject
+from onomaxis.brands.subjects import Subject
 from onomaxis.errors import FormatError, InputError
 from onomaxis.formats.jsonc import parse_json
 from onomaxis.formats.source import SPACE, flat
 from onomaxis.formats.xml import Attribute, Element, XmlDocument, parse_xml
 from onomaxis.model import Edit
-from onomaxis.projects.base import Draft, place
 from onomaxis.projects.edits import place_edit
-from onomaxis.projects.places.apple import channels
+from onomaxis.projects.ios.places import channels
+from onomaxis.projects.project import Draft, place
 from onomaxis.survey.survey import kind_of
 from onomaxis.tree import Tree, join, parent
 
@@ -120,7 +120,7 @@ class _Android:
 
     def run(self) -> None:
         """Follow the launcher activity's theme to what it shows before the app is there."""
-        from onomaxis.changes.servicing import module_folder
+        from onomaxis.brands.services import module_folder
 
         self.module = module_folder(self.subject)
         places = kind_of(self.subject.project).places(self.subject.project, self.tree, self.subject.module)
@@ -266,7 +266,7 @@ class _Android:
 
 def _apple(tree: Tree, subject: Subject, flavor: str, wish: LaunchWish, found: Launch) -> None:
     """Set the launch storyboard's ground, label and picture."""
-    from onomaxis.projects.base import Flavor
+    from onomaxis.projects.project import Flavor
 
     facts = kind_of(subject.project).facts(subject.project, tree, Flavor(subject.module, flavor))
     named = facts.keys.get("UILaunchStoryboardName")

@@ -5,16 +5,16 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
+from onomaxis.brands.facets import Stamping, is_template, stamp_identity
 from onomaxis.brands.launch import LaunchWish, stamp_launch
-from onomaxis.changes.branding import Subject, required_identity, subjects_of
-from onomaxis.changes.drafts import join_created
-from onomaxis.changes.servicing import Placed, place_service
-from onomaxis.changes.stamping import Stamping, is_template, stamp_identity
-from onomaxis.changes.valuing import stamp_values
+from onomaxis.brands.services import Placed, place_service
+from onomaxis.brands.subjects import Subject, required_identity, subjects_of
+from onomaxis.brands.values import stamp_values
 from onomaxis.errors import InputError
 from onomaxis.identity.file import Brand, IdentityFile, Said
 from onomaxis.model import same_flavor
-from onomaxis.projects.base import Draft, Project
+from onomaxis.projects.draft import join_created
+from onomaxis.projects.project import Draft, Project
 from onomaxis.survey.survey import read_projects, umbrella_of
 from onomaxis.tree import Tree, inside, join, parent
 

@@ -6,8 +6,8 @@ from collections.abc import Callable, Iterable, Iterator, Sequence
 from fnmatch import fnmatchcase
 
 from onomaxis.checks import flavors, ids, listing, names, services, signing, values, versions
+from onomaxis.checks.context import Situation
 from onomaxis.checks.finding import Finding, Rule
-from onomaxis.checks.situation import Situation
 from onomaxis.identity.file import Allowed
 
 Check = Callable[[Situation], Iterator[Finding]]

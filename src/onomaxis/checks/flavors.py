@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterator
 
-from onomaxis.changes.branding import Subject
+from onomaxis.brands.subjects import Subject
+from onomaxis.checks.context import Situation, at, called, of_flavor
 from onomaxis.checks.finding import Finding, Rule
-from onomaxis.checks.situation import Situation, at, called, of_flavor
 from onomaxis.errors import FormatError
 from onomaxis.formats.source import Source, flat
 from onomaxis.model import ShippedApp

@@ -6,9 +6,9 @@ import re
 from collections import defaultdict
 from collections.abc import Iterator
 
-from onomaxis.changes.branding import Difference, differences
+from onomaxis.brands.subjects import Difference, differences
+from onomaxis.checks.context import Situation, at, called
 from onomaxis.checks.finding import Finding, Rule
-from onomaxis.checks.situation import Situation, at, called
 from onomaxis.errors import InputError
 from onomaxis.identity import rules
 from onomaxis.model import HIDDEN_PARTS, Facet

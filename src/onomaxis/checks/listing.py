@@ -5,8 +5,8 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
+from onomaxis.checks.context import Situation, whose
 from onomaxis.checks.finding import Finding, Rule
-from onomaxis.checks.situation import Situation, whose
 
 # Google Play, "Target API level requirements": new apps and updates from 31 August 2025 on.
 LOWEST_TARGET = 35

@@ -5,9 +5,9 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
+from onomaxis.checks.context import Situation, at, called
 from onomaxis.checks.finding import Finding, Rule
 from onomaxis.checks.ids import said_otherwise
-from onomaxis.checks.situation import Situation, at, called
 from onomaxis.identity.rules import LONGEST_NAME
 from onomaxis.model import Facet
 

@@ -6,11 +6,11 @@ import re
 from collections.abc import Iterator, Mapping
 from fnmatch import fnmatchcase
 
-from onomaxis.changes.branding import Subject
-from onomaxis.changes.servicing import module_folder
+from onomaxis.brands.services import module_folder
+from onomaxis.brands.subjects import Subject
+from onomaxis.checks.context import PLATFORM_NAMES, Situation, at, called, whose
 from onomaxis.checks.finding import Finding, Rule
-from onomaxis.checks.situation import PLATFORM_NAMES, Situation, at, called, whose
-from onomaxis.projects.base import AppFacts, Fact
+from onomaxis.projects.project import AppFacts, Fact
 from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS, ServiceFile, for_variant, link_files, service_files
 from onomaxis.tree import parent
 

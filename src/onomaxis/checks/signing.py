@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 
+from onomaxis.checks.context import Situation, called, whose
 from onomaxis.checks.finding import Finding, Rule
-from onomaxis.checks.situation import Situation, called, whose
 from onomaxis.projects.services import link_files
 
 _SIGN = "developer.android.com, Sign your app"

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from onomaxis.changes.valuing import Asset, Unheld, checked_asset, read_values
+from onomaxis.brands.values import Asset, Unheld, checked_asset, read_values
+from onomaxis.checks.context import Situation, called
 from onomaxis.checks.finding import Finding, Rule
-from onomaxis.checks.situation import Situation, called
 from onomaxis.errors import InputError
 
 DIFFERS = Rule(

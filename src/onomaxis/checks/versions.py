@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from onomaxis.brands.ledger import Published, build_number, mine
+from onomaxis.checks.context import Situation, at, called
 from onomaxis.checks.finding import Finding, Rule
 from onomaxis.checks.ids import said_otherwise
-from onomaxis.checks.situation import Situation, at, called
 from onomaxis.errors import InputError
 from onomaxis.identity import rules
-from onomaxis.identity.ledger import Published, build_number, mine
 from onomaxis.identity.schema import LEDGER
 from onomaxis.model import ShippedApp, Value
 

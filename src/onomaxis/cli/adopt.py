@@ -6,13 +6,13 @@ import argparse
 import json
 import sys
 
-from onomaxis.changes.adopting import adopted, refreshed
-from onomaxis.changes.branding import Subject, load_identity, subjects, subjects_of
+from onomaxis.brands.adopt import adopted, refreshed
+from onomaxis.brands.subjects import Subject, load_identity, subjects, subjects_of
+from onomaxis.cli.flow import Change, settle
 from onomaxis.cli.session import open_to_write
-from onomaxis.cli.settling import Change, settle
 from onomaxis.errors import InputError, OnomaxisError, RefusedError
 from onomaxis.identity.schema import NAME, PLATFORMS, json_schema
-from onomaxis.projects.base import Project, apps_called
+from onomaxis.projects.project import Project, apps_called
 from onomaxis.survey.survey import read_projects
 from onomaxis.writing.changeset import Changeset
 

@@ -8,16 +8,16 @@ import sys
 from collections import Counter
 from collections.abc import Sequence
 
+from onomaxis.checks.context import look
 from onomaxis.checks.families import FAMILIES, allowed, of_flavor
 from onomaxis.checks.finding import SEVERITIES, Finding, Rule, sorted_findings
 from onomaxis.checks.flavors import default_icons
+from onomaxis.checks.icons import RULES, check_icons
 from onomaxis.checks.listing import UNUSED
 from onomaxis.checks.report import as_document, as_sarif
-from onomaxis.checks.situation import look
 from onomaxis.cli.output import count, make_console, print_json
 from onomaxis.cli.session import open_project
 from onomaxis.icons.present import has_own_icon
-from onomaxis.icons.rules import RULES, check_icons
 from onomaxis.tree import Tree
 
 _STYLES = {"error": "bold red", "warning": "yellow", "note": "cyan"}

@@ -103,7 +103,7 @@ def walk(options: argparse.Namespace, target: Path) -> None:
 
 
 def _preview(options: argparse.Namespace, target: Path, common: list[str]) -> None:
-    from onomaxis.changes.rename import plan_rename
+    from onomaxis.rename.rename import plan_rename
     from onomaxis.writing.preview import unified_diff
 
     wish = rename.wish_of(parse(["rename", str(target), *_WISH, *common]))

@@ -9,8 +9,8 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from onomaxis.changes.branding import load_identity
-from onomaxis.checks.trust import Trust, trusted
+from onomaxis.brands.subjects import load_identity
+from onomaxis.checks.certificates import Trust, trusted
 from onomaxis.cli.output import make_console, print_json, section
 from onomaxis.cli.session import open_project
 from onomaxis.errors import FormatError, InputError

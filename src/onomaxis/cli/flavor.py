@@ -6,15 +6,15 @@ import argparse
 from collections.abc import Sequence
 from typing import Any
 
+from onomaxis.brands.facets import Stamping
+from onomaxis.brands.flavors import FlavorWish, chosen_subjects, flavor_title, plan_flavor, plan_retirement
+from onomaxis.brands.matrix import Cell, Row, flavor_matrix
 from onomaxis.brands.stamp import beside, put_services
-from onomaxis.changes.branding import Subject, load_identity
-from onomaxis.changes.flavoring import FlavorWish, chosen_subjects, flavor_title, plan_flavor, plan_retirement
-from onomaxis.changes.matrix import Cell, Row, flavor_matrix
-from onomaxis.changes.stamping import Stamping
+from onomaxis.brands.subjects import Subject, load_identity
+from onomaxis.cli.flow import Change, settle
 from onomaxis.cli.icons import drawing
 from onomaxis.cli.output import make_console, print_json
 from onomaxis.cli.session import open_project, open_to_write
-from onomaxis.cli.settling import Change, settle
 from onomaxis.cli.stamp import service_files
 from onomaxis.icons.present import has_own_icon
 from onomaxis.survey.survey import read_projects

@@ -9,14 +9,14 @@ from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from typing import TYPE_CHECKING, Any
 
-from onomaxis.changes.proof import prove_files
-from onomaxis.changes.rename import prove_called_same
 from onomaxis.cli.output import confirm, count, make_console, print_json, say, section
 from onomaxis.cli.session import open_to_write
 from onomaxis.cli.writing import report_left, show_diff, write_changes
 from onomaxis.errors import InputError
 from onomaxis.icons.layers import IconWish
 from onomaxis.icons.plan import IconPlan, Tick, plan_icons
+from onomaxis.rename.proof import prove_files
+from onomaxis.rename.rename import prove_called_same
 from onomaxis.survey.survey import read_projects
 from onomaxis.writing.guard import refuse_uncommitted, unprotected
 from onomaxis.writing.write import Labels

@@ -5,12 +5,12 @@ from __future__ import annotations
 import argparse
 import datetime
 
-from onomaxis.changes.branding import load_identity
-from onomaxis.changes.flavoring import chosen_subjects
-from onomaxis.changes.publishing import COLUMNS, grown, load_ledger, new_rows
+from onomaxis.brands.flavors import chosen_subjects
+from onomaxis.brands.publishing import COLUMNS, grown, load_ledger, new_rows
+from onomaxis.brands.subjects import load_identity
+from onomaxis.cli.flow import Change, settle
 from onomaxis.cli.output import make_console, print_json
 from onomaxis.cli.session import open_project, open_to_write
-from onomaxis.cli.settling import Change, settle
 from onomaxis.identity.schema import LEDGER
 from onomaxis.writing.changeset import Changeset
 

@@ -7,13 +7,13 @@ from collections import Counter
 from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
-from onomaxis.changes.plan import Plan
-from onomaxis.changes.rename import changed_tree, identity, plan_rename
 from onomaxis.cli.output import confirm, count, make_console, print_json, say, section
 from onomaxis.cli.session import open_to_write
 from onomaxis.cli.writing import report_left, show_diff, write_changes
 from onomaxis.errors import InputError
 from onomaxis.model import Residue, Wish
+from onomaxis.rename.plan import Plan
+from onomaxis.rename.rename import changed_tree, identity, plan_rename
 from onomaxis.survey.survey import Survey, read_projects, take_survey
 from onomaxis.writing.changeset import FileChange
 from onomaxis.writing.guard import refuse_crossing, refuse_uncommitted, repository_notes, unprotected

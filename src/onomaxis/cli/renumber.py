@@ -5,12 +5,12 @@ from __future__ import annotations
 import argparse
 from dataclasses import replace
 
-from onomaxis.changes.publishing import load_ledger, next_build
-from onomaxis.changes.renumbering import numbered
+from onomaxis.brands.publishing import load_ledger, next_build
 from onomaxis.cli.rename import carry_out
 from onomaxis.cli.session import open_to_write
 from onomaxis.errors import InputError
 from onomaxis.model import Wish
+from onomaxis.rename.numbers import numbered
 from onomaxis.survey.survey import take_survey
 
 

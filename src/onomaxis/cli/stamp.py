@@ -7,10 +7,10 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from onomaxis.brands.stamp import stamp
-from onomaxis.changes.branding import required_identity
+from onomaxis.brands.subjects import required_identity
+from onomaxis.cli.flow import Change, settle
 from onomaxis.cli.icons import drawing
 from onomaxis.cli.session import open_to_write
-from onomaxis.cli.settling import Change, settle
 from onomaxis.errors import InputError
 from onomaxis.identity.file import IdentityFile
 from onomaxis.model import same_flavor

@@ -7,7 +7,7 @@ import json
 from collections.abc import Callable
 from pathlib import Path
 
-from onomaxis.changes.flavoring import FlavorWish, plan_flavor
+from onomaxis.brands.flavors import FlavorWish, plan_flavor
 from onomaxis.demo import FLAVORS, KEYSTORE, PASSWORD
 from onomaxis.formats.keystore import read_keystore
 from onomaxis.tree import Tree

@@ -6,7 +6,6 @@ import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-from onomaxis.changes.rewriting import rewrite
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.icons.android import AndroidIcons
 from onomaxis.icons.apple import AppleIcons
@@ -15,10 +14,11 @@ from onomaxis.icons.output import Image, Output
 from onomaxis.icons.present import has_own_icon
 from onomaxis.icons.slots import STORE
 from onomaxis.icons.tiles import draw_tiles
-from onomaxis.identity.words import JAVA
+from onomaxis.identity.reserved import JAVA
 from onomaxis.model import Edit, Facet, IconHome, Mention, Opening, Tile, same_flavor
-from onomaxis.projects.base import Project, apps_called
 from onomaxis.projects.edits import opening_edit
+from onomaxis.projects.literals import rewrite
+from onomaxis.projects.project import Project, apps_called
 from onomaxis.tree import Tree, inside, join
 from onomaxis.workers import MOST, spread
 from onomaxis.writing.changeset import Changeset, FileChange

@@ -16,7 +16,7 @@ from onomaxis.icons.pixels import Picture, colour, masked, over, placed, to_byte
 from onomaxis.icons.present import AndroidIcon, AppleIcon, has_own_icon, tile_today
 from onomaxis.icons.slots import SHOWN_DP
 from onomaxis.model import IconHome, same_flavor
-from onomaxis.projects.base import Project
+from onomaxis.projects.project import Project
 from onomaxis.tree import Tree
 
 if TYPE_CHECKING:

@@ -6,7 +6,7 @@ import re
 import unicodedata
 
 from onomaxis.errors import InputError
-from onomaxis.identity.words import JAVA, KOTLIN
+from onomaxis.identity.reserved import JAVA, KOTLIN
 
 # developer.android.com, "Set the application ID": two segments or more, each begins with a letter, then
 # letters, digits, underscores.

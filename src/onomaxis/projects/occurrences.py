@@ -14,7 +14,7 @@ from typing import NamedTuple
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.lexer import LANGUAGES, Language, Region, regions
 from onomaxis.formats.source import Source, as_viewed, shown
-from onomaxis.projects.base import Occurrence
+from onomaxis.projects.project import Occurrence
 
 _XML_ENDINGS = frozenset(
     """.xml .plist .entitlements .storyboard .xib .xcscheme .xcworkspacedata .xcprivacy .stringsdict .html .htm

@@ -8,8 +8,8 @@ from collections.abc import Iterable, Mapping, Sequence
 from onomaxis.errors import FormatError
 from onomaxis.formats.source import Source, as_viewed
 from onomaxis.model import Facet, Mention, Renaming, Residue, Role
-from onomaxis.projects.base import Occurrence, Project
 from onomaxis.projects.occurrences import is_prose, occurrences
+from onomaxis.projects.project import Occurrence, Project
 from onomaxis.survey.survey import SHORTEST_NAME, Survey, kind_of, loose_mention, project_of, written_forms
 
 _WIDTH = 160

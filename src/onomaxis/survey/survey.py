@@ -16,10 +16,10 @@ from onomaxis.identity.schema import LEDGER as LEDGER_FILE
 from onomaxis.identity.schema import NAME as IDENTITY_FILE
 from onomaxis.model import Disagreement, Facet, Mention, Role, ShippedApp, Unresolved, same_flavor
 from onomaxis.projects import KINDS
-from onomaxis.projects.base import Kind, Occurrence, Project, Targets, apps_meant, base_id, place
-from onomaxis.projects.hybrid import EVERY, NOT_COMPARED
+from onomaxis.projects.frameworks.hybrid import EVERY, NOT_COMPARED
 from onomaxis.projects.occurrences import FORMS, occurrences
-from onomaxis.projects.rules import is_service_file, prose
+from onomaxis.projects.ownership import is_service_file, prose
+from onomaxis.projects.project import Kind, Occurrence, Project, Targets, apps_meant, base_id, place
 from onomaxis.tree import Tree
 
 # Files of Onomaxis' own: no command but the one that each is for writes them.

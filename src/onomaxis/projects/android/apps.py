@@ -27,7 +27,7 @@ from onomaxis.projects.android.modules import Module, setting_path
 from onomaxis.projects.android.resources import StringEntry, StringTable, is_place, locale_of, reference
 from onomaxis.projects.android.values import Unknown
 from onomaxis.projects.android.variants import RELEASE, Variant, evaluate, joined
-from onomaxis.projects.base import guarded, place
+from onomaxis.projects.project import guarded, place
 from onomaxis.tree import Tree, join
 
 # Where the main source set stands in multiplatform modules and in projects older than the Gradle layout.

@@ -12,7 +12,7 @@ from typing import NamedTuple
 from onomaxis.formats.gradle import Script, Setting, literal_text, parse_gradle
 from onomaxis.formats.source import Source, flat
 from onomaxis.model import Piece
-from onomaxis.projects.base import place
+from onomaxis.projects.project import place
 from onomaxis.tree import Tree, join
 
 _SETTINGS = ("settings.gradle", "settings.gradle.kts")

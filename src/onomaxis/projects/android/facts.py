@@ -13,9 +13,9 @@ from onomaxis.formats.xml import Element
 from onomaxis.projects.android.apps import ModuleReader
 from onomaxis.projects.android.manifest import ANDROID_NS, Manifest
 from onomaxis.projects.android.modules import setting_path
+from onomaxis.projects.android.places import AndroidPlaces
 from onomaxis.projects.android.variants import RELEASE
-from onomaxis.projects.base import AppFacts, Fact, Spot
-from onomaxis.projects.places.android import AndroidPlaces
+from onomaxis.projects.project import AppFacts, Fact, Spot
 
 _RESOURCE = re.compile(r"@((?:string|bool|integer)/[\w.]+)\Z")
 

@@ -18,8 +18,8 @@ from onomaxis.projects.android.apps import ModuleReader
 from onomaxis.projects.android.manifest import Manifest
 from onomaxis.projects.android.resources import added_string, new_strings_file, qualifier_of, reference
 from onomaxis.projects.android.variants import Variant, flavor_names, flavor_statements
-from onomaxis.projects.base import Draft, Flavor
 from onomaxis.projects.edits import place_edit
+from onomaxis.projects.project import Draft, Flavor
 from onomaxis.tree import join
 
 _SETTINGS = {

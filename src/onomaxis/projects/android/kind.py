@@ -29,7 +29,7 @@ from onomaxis.projects.android.resources import (
     string_name_at,
 )
 from onomaxis.projects.android.sharing import other_users
-from onomaxis.projects.base import AppFacts, Draft, Flavor, Hits, Identifier, Places, Project, guarded
+from onomaxis.projects.project import AppFacts, Draft, Flavor, Hits, Identifier, Places, Project, guarded
 from onomaxis.tree import Tree, join, parent
 
 _NO_CODE = CodeIndex((), frozenset(), {})
@@ -90,7 +90,7 @@ class AndroidKind:
 
     def places(self, project: Project, tree: Tree, module: str) -> Places:
         """Read resources, meta-data, placeholders, constants of the build, platform levels."""
-        from onomaxis.projects.places.android import AndroidPlaces
+        from onomaxis.projects.android.places import AndroidPlaces
 
         return AndroidPlaces(reader_of(project, tree, module), project.folder)
 

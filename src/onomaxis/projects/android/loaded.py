@@ -16,7 +16,7 @@ from onomaxis.formats.jsonc import parse_json
 from onomaxis.formats.lexer import GROOVY, KOTLIN, Token, tokens
 from onomaxis.formats.properties import parse_properties
 from onomaxis.model import Piece
-from onomaxis.projects.base import place
+from onomaxis.projects.project import place
 from onomaxis.tree import Tree, join, parent
 
 _ROOT = re.compile(r"\$\{?(?:rootProject\.(?:projectDir|rootDir)|rootDir|project\.rootDir)\}?/?")

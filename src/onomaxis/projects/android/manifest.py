@@ -10,7 +10,7 @@ from typing import NamedTuple
 
 from onomaxis.formats.xml import Attribute, Element, XmlDocument, parse_xml
 from onomaxis.model import Piece, Place, Value
-from onomaxis.projects.base import place
+from onomaxis.projects.project import place
 
 ANDROID_NS = "http://schemas.android.com/apk/res/android"
 # Elements whose android:name is a class of the app, and other attributes that hold one.

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 from onomaxis.formats.source import Source
 from onomaxis.model import Facet, Mention, Role, Scope
 from onomaxis.projects.android.packages import CodeIndex, within
-from onomaxis.projects.base import Hits, Occurrence, place
 from onomaxis.projects.occurrences import FORMS, ending, language_of
-from onomaxis.projects.rules import is_service_file, standing
+from onomaxis.projects.ownership import is_service_file, standing
+from onomaxis.projects.project import Hits, Occurrence, place
 
 _EDITED = frozenset(
     """.java .kt .kts .groovy .gradle .aidl .xml .pro .properties .toml .c .cc .cpp .h .hpp .mk""".split()

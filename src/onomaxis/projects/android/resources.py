@@ -10,7 +10,7 @@ from onomaxis.formats.escapes import decode_android, string_element
 from onomaxis.formats.source import flat
 from onomaxis.formats.xml import Element, XmlDocument, indentation, parse_xml, text_span
 from onomaxis.model import Edit, Facet, Piece, Place, Unresolved, Value
-from onomaxis.projects.base import guarded, place
+from onomaxis.projects.project import guarded, place
 from onomaxis.tree import Tree
 
 # Resource qualifiers that name a language (developer.android.com, "App resources overview", table 2).

@@ -20,7 +20,7 @@ from onomaxis.model import Piece, Place, Value
 from onomaxis.projects.android.catalogs import Catalog
 from onomaxis.projects.android.constants import Constants, script_constants
 from onomaxis.projects.android.loaded import LoadedFile, loaded_files, mapped
-from onomaxis.projects.base import place
+from onomaxis.projects.project import place
 
 _CONVERSIONS = frozenset({"toInteger", "toInt", "toString", "get", "trim", "toLong", "asInteger", "orNull"})
 # Calls that ask the project for one of its properties, and calls that ask a map or a loaded file for an entry.

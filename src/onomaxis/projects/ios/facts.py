@@ -10,10 +10,10 @@ from collections.abc import Iterator, Mapping
 from onomaxis.errors import FormatError
 from onomaxis.formats.plist import Plist, is_binary_plist, parse_plist
 from onomaxis.formats.xml import Element
-from onomaxis.projects.base import AppFacts, Fact
 from onomaxis.projects.ios.project_file import Target
 from onomaxis.projects.ios.settings import Table, Undefined
 from onomaxis.projects.ios.targets import TargetReader
+from onomaxis.projects.project import AppFacts, Fact
 from onomaxis.tree import join
 
 _DOMAINS = "com.apple.developer.associated-domains"

@@ -13,8 +13,8 @@ from typing import TYPE_CHECKING
 from onomaxis.errors import FormatError
 from onomaxis.formats.openstep import opening
 from onomaxis.model import Facet, IconHome, Opening, Scope, Value, same_flavor
-from onomaxis.projects.base import place
 from onomaxis.projects.ios.project_file import flavor_of
+from onomaxis.projects.project import place
 from onomaxis.tree import parent
 
 if TYPE_CHECKING:

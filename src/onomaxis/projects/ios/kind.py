@@ -11,13 +11,13 @@ from onomaxis.formats.jsonc import parse_json, written
 from onomaxis.formats.openstep import parse_openstep
 from onomaxis.formats.source import Source
 from onomaxis.model import Disagreement, Edit, Facet, Mention, Part, Renaming, ShippedApp, Unresolved, Wish
-from onomaxis.projects.base import AppFacts, Draft, Flavor, Hits, Identifier, Places, Project
 from onomaxis.projects.ios.icons import icon_homes
 from onomaxis.projects.ios.mentions import BundleIds, classify
 from onomaxis.projects.ios.project_file import Target, XcodeProject, flavor_of
 from onomaxis.projects.ios.schemes import archived_with
 from onomaxis.projects.ios.settings import ConfigurationFiles
 from onomaxis.projects.ios.targets import Identity, Literal, TargetReader, UndefinedId
+from onomaxis.projects.project import AppFacts, Draft, Flavor, Hits, Identifier, Places, Project
 from onomaxis.tree import Tree, join, parent
 
 _SHIPPED = ("app",)
@@ -101,7 +101,7 @@ class IosKind:
 
     def places(self, project: Project, tree: Tree, module: str) -> Places:
         """Read build settings, property lists, entitlements, URL schemes, named colours."""
-        from onomaxis.projects.places.apple import ApplePlaces
+        from onomaxis.projects.ios.places import ApplePlaces
 
         assert isinstance(project.detail, _Detail)
         parsed = project.detail.parsed

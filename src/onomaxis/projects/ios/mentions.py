@@ -8,9 +8,9 @@ from typing import NamedTuple
 from onomaxis.formats.openstep import OpenStepDocument, Text, parse_openstep
 from onomaxis.formats.source import Source
 from onomaxis.model import Facet, Mention, Piece, Role, Scope, Value
-from onomaxis.projects.base import Hits, Occurrence, place
 from onomaxis.projects.occurrences import ending, language_of
-from onomaxis.projects.rules import standing
+from onomaxis.projects.ownership import standing
+from onomaxis.projects.project import Hits, Occurrence, place
 
 _EDITED = frozenset(
     """.swift .m .mm .h .plist .entitlements .xcconfig .xcscheme .storyboard .xib .strings .stringsdict

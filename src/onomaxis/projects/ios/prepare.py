@@ -10,11 +10,11 @@ from onomaxis.formats.openstep import Text
 from onomaxis.formats.openstep import opening as openstep_opening
 from onomaxis.formats.xcconfig import Setting, parse_xcconfig
 from onomaxis.model import Edit, Facet, Place, Value
-from onomaxis.projects.base import Draft
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.ios.project_file import XcodeProject
 from onomaxis.projects.ios.targets import Literal
 from onomaxis.projects.ios.technical.settings import spots
+from onomaxis.projects.project import Draft
 from onomaxis.tree import Tree
 
 _TEAM = "DEVELOPMENT_TEAM"

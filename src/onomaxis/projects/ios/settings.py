@@ -15,7 +15,7 @@ from onomaxis.formats.openstep import Array, Dict, Text
 from onomaxis.formats.source import Source
 from onomaxis.formats.xcconfig import Include, Setting, parse_xcconfig
 from onomaxis.model import Piece, Place, Unresolved, Value
-from onomaxis.projects.base import place
+from onomaxis.projects.project import place
 from onomaxis.tree import Tree, join, parent
 
 _CONDITIONAL = re.compile(r"([A-Za-z_][A-Za-z0-9_]*)((?:\[[^\]]*\])*)\Z")

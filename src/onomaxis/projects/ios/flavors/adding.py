@@ -13,7 +13,6 @@ from onomaxis.formats.escapes import encode
 from onomaxis.formats.openstep import Array, Dict, Text, opening
 from onomaxis.formats.source import Source
 from onomaxis.model import Edit, Facet
-from onomaxis.projects.base import Draft, Flavor, place
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.ios.flavors.schemes import model_scheme, plain_scheme, with_configurations
 from onomaxis.projects.ios.flavors.shared import (
@@ -30,6 +29,7 @@ from onomaxis.projects.ios.flavors.shared import (
 from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject, flavor_of
 from onomaxis.projects.ios.settings import ConfigurationFiles, Definition
 from onomaxis.projects.ios.targets import Identity, TargetReader
+from onomaxis.projects.project import Draft, Flavor, place
 from onomaxis.tree import Tree, join, parent
 
 _SETTING = {Facet.VERSION_NAME: "MARKETING_VERSION", Facet.VERSION_CODE: "CURRENT_PROJECT_VERSION"}

@@ -10,7 +10,6 @@ from onomaxis.formats.plist import Plist, PlistString
 from onomaxis.formats.source import Source
 from onomaxis.formats.xcconfig import Include, parse_xcconfig
 from onomaxis.model import Edit, Facet
-from onomaxis.projects.base import Draft, place
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.ios.flavors.pods import without
 from onomaxis.projects.ios.flavors.schemes import schemes_of
@@ -18,6 +17,7 @@ from onomaxis.projects.ios.flavors.shared import BRAND_NAME, FALLBACK, Lists, is
 from onomaxis.projects.ios.project_file import Configuration, XcodeProject, flavor_of
 from onomaxis.projects.ios.settings import ConfigurationFiles
 from onomaxis.projects.ios.targets import TargetReader
+from onomaxis.projects.project import Draft, place
 from onomaxis.tree import Tree, join, parent
 
 

@@ -9,7 +9,7 @@ from functools import cached_property
 
 from onomaxis.errors import InputError
 from onomaxis.formats.source import as_viewed
-from onomaxis.identity.words import SWIFT
+from onomaxis.identity.reserved import SWIFT
 
 # Names that say nothing of the app: only what is plainly derived from them follows (AppTests, not AppIntents).
 GENERIC = frozenset({"app", "runner", "main", "demo", "ios", "mobile", "example", "client", "application", "test"})

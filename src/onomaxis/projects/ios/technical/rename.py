@@ -10,7 +10,6 @@ from onomaxis.formats.escapes import encode
 from onomaxis.formats.openstep import Dict
 from onomaxis.formats.openstep import opening as openstep_opening
 from onomaxis.model import HIDDEN_PARTS, Edit, Facet, Move, Value
-from onomaxis.projects.base import Draft
 from onomaxis.projects.edits import opening_edit, place_edit
 from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject
 from onomaxis.projects.ios.settings import ConfigurationFiles
@@ -19,6 +18,7 @@ from onomaxis.projects.ios.technical.companions import companion_edits
 from onomaxis.projects.ios.technical.names import Follow, Names, check_name
 from onomaxis.projects.ios.technical.objects import Texts, comment_edits, edits, put, rename_objects, script_edits
 from onomaxis.projects.ios.technical.settings import FILE_SETTINGS, renamed, spots
+from onomaxis.projects.project import Draft
 from onomaxis.tree import Tree, join, parent
 
 _UNSHIPPED = ("framework", "library", "bundle", "product", *HIDDEN_PARTS)

@@ -1,0 +1,173 @@
+"""An identity file from what a project is called today: written so that stamping it changes nothing."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator, Mapping, Sequence
+from typing import Any
+
+from onomaxis.brands.subjects import OWN_KEY, Subject, differences
+from onomaxis.identity.file import IdentityFile, read_identity
+from onomaxis.identity.schema import FLAVOR, FORMAT, WORD
+from onomaxis.model import same_flavor
+
+_KEYS = ("id", "code-package", "name", "version", "build")
+_SUFFIXED = ("id", "version")
+Facts = dict[str, str]
+
+
+def adopted(subjects: Sequence[Subject], names: Mapping[str, str]) -> str:
+    """Return the text of an identity file; *names* are modules and targets that must be named to be found again."""
+    lines = [
+        "# What the app is called, on every platform and in every flavor. onomaxis stamp makes the project say so;",
+        "# onomaxis check tells where it does not. Inheritance: app <- platform <- flavor <- flavor's platform.",
+        f"format = {FORMAT}",
+    ]
+    base = {subject.platform: _facts(subject, "") for subject in subjects}
+    locales = {subject.platform: subject.names("") for subject in subjects}
+    shared, own = _common(base)
+    shared_names, own_names = _common(locales)
+    lines += _table("app", shared, shared_names)
+    for subject in subjects:
+        platform = subject.platform
+        head = {OWN_KEY[platform]: names[platform]} if platform in names else {}
+        lines += _table(platform, head | own[platform], own_names[platform], optional=True)
+    for flavor in _flavors(subjects):
+        lines += _flavor(subjects, flavor, base, locales)
+    return "\n".join(lines) + "\n"
+
+
+def _facts(subject: Subject, flavor: str) -> Facts:
+    texts = {key: subject.text(flavor, key) for key in _KEYS if not flavor or key != "code-package"}
+    return {key: text for key, text in texts.items() if text}
+
+
+def _common(tables: Mapping[str, Facts]) -> tuple[Facts, dict[str, Facts]]:
+    """Part what every platform says alike from what differs."""
+    everywhere = list(tables.values())
+    first = everywhere[0] if everywhere else {}
+    shared = {
+        key: text
+        for key, text in first.items()
+        if all(table.get(key) == text for table in everywhere) or key == "code-package"
+    }
+    return shared, {
+        platform: {key: text for key, text in table.items() if key not in shared}
+        for platform, table in tables.items()
+    }
+
+
+def _flavors(subjects: Sequence[Subject]) -> list[str]:
+    found: list[str] = []
+    for subject in subjects:
+        for flavor in subject.flavors:
+            if FLAVOR.match(flavor) and not any(same_flavor(flavor, known) for known in found):
+                found.append(flavor)
+    return found
+
+
+def _flavor(
+    subjects: Sequence[Subject], flavor: str, base: Mapping[str, Facts], locales: Mapping[str, Facts]
+) -> Iterator[str]:
+    """Yield the tables of one flavor: what it says otherwise than the app."""
+    having = [subject for subject in subjects if subject.of(flavor)]
+    differing = {s.platform: _differing(_facts(s, flavor), base[s.platform]) for s in having}
+    names = {
+        s.platform: {k: v for k, v in s.names(flavor).items() if locales[s.platform].get(k) != v} for s in having
+    }
+    shared, own = _common(differing)
+    shared_names, own_names = _common(names)
+    yield from _table(f"flavors.{_bare(flavor)}", shared, shared_names)
+    for platform in own:
+        yield from _table(f"flavors.{_bare(flavor)}.{platform}", own[platform], own_names[platform], optional=True)
+
+
+def _differing(facts: Facts, base: Facts) -> Facts:
+    """Return what a flavor says otherwise; an ID or version that goes on from the app's as a suffix."""
+    found: Facts = {}
+    for key, text in facts.items():
+        above = base.get(key, "")
+        if text == above:
+            continue
+        rest = text[len(above) :] if above and text.startswith(above) else ""
+        if key in _SUFFIXED and rest[:1] in (".", "-", "_", "+"):
+            found[f"{key}-suffix"] = rest
+        else:
+            found[key] = text
+    return found
+
+
+def _table(name: str, facts: Mapping[str, str], names: Mapping[str, str], optional: bool = False) -> Iterator[str]:
+    if not facts and not names and optional:
+        return
+    yield ""
+    if facts or not names:
+        yield f"[{name}]"
+        yield from (f"{key} = {_quoted(text)}" for key, text in facts.items())
+    if names:
+        if facts:
+            yield ""
+        yield f"[{name}.names]"
+        yield from (f"{_bare(locale)} = {_quoted(text)}" for locale, text in sorted(names.items()))
+
+
+def _bare(key: str) -> str:
+    return key if WORD.match(key) else _quoted(key)
+
+
+def _quoted(text: str) -> str:
+    """Write a basic string (toml.io, "String"): JSON's escapes are a part of TOML's."""
+    return json.dumps(text, ensure_ascii=False).replace("\x7f", "\\u007f")
+
+
+def refreshed(data: bytes, file: IdentityFile, subjects: Sequence[Subject]) -> bytes:
+    """Return the identity file with today's IDs, names and versions; comments, values and all else in it stay.
+
+    What differs alike on every platform is written where the flavor's own table is, else into the platform's.
+    """
+    import tomlkit
+
+    document = tomlkit.parse(data.decode("utf-8"))
+    for flavor in ("", *(f for f in _flavors(subjects) if any(same_flavor(f, name) for name in file.flavors))):
+        named = file.named(flavor) if flavor else ""
+        having = [s for s in subjects if not flavor or s.of(flavor)]
+        found = [item for s in having for item in differences(s, file.brand(named, s.platform), flavor)]
+        for key, locale in sorted({(item.key, item.locale) for item in found}):
+            _bring_up(document, ["flavors", named] if flavor else ["app"], having, flavor, key, locale)
+        if not flavor:  # what flavors inherit is read again
+            file = read_identity(file.path, tomlkit.dumps(document).encode("utf-8"))
+    text = tomlkit.dumps(document)
+    missing = [f for f in _flavors(subjects) if not any(same_flavor(f, name) for name in file.flavors)]
+    base_facts = {s.platform: _facts(s, "") for s in subjects}
+    locales = {s.platform: s.names("") for s in subjects}
+    for flavor in missing:
+        text += "\n".join(_flavor(subjects, flavor, base_facts, locales)) + "\n"
+    return text.encode("utf-8")
+
+
+def _bring_up(
+    document: Any, base: Sequence[str], having: Sequence[Subject], flavor: str, key: str, locale: str
+) -> None:
+    """Write one facet: once where all platforms say it alike, else into the table of each that says it."""
+    today = {s.platform: s.names(flavor).get(locale) if locale else s.text(flavor, key) for s in having}
+    texts = {platform: text for platform, text in today.items() if text is not None}
+    alike = len(set(texts.values())) == 1 and (len(texts) == len(today) or key == "code-package")
+    if alike:
+        _set(document, base, key, locale, next(iter(texts.values())))
+        return
+    for platform, text in texts.items():
+        _set(document, [*base, platform] if flavor else [platform], key, locale, text)
+
+
+def _set(document: Any, path: Sequence[str], key: str, locale: str, text: str) -> None:
+    """Write one key, making the tables on the way; a suffix beside it would be appended to it, and goes."""
+    import tomlkit
+
+    table = document
+    for part in (*path, *(["names"] if locale else [])):
+        if part not in table:
+            table[part] = tomlkit.table()
+        table = table[part]
+    table[locale or key] = text
+    if f"{key}-suffix" in table:
+        del table[f"{key}-suffix"]

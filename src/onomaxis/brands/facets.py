@@ -1,0 +1,293 @@
+"""A project made to say what its identity file says: identifiers, names, versions, of the app and its flavors."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass, field, replace
+
+from onomaxis.brands.subjects import FACETS, Difference, Subject, differences, subjects_of
+from onomaxis.errors import RefusedError
+from onomaxis.identity import rules
+from onomaxis.identity.file import IdentityFile
+from onomaxis.model import Edit, Facet, Renaming, Role, ShippedApp, Value, Wish, same_flavor
+from onomaxis.projects.draft import join_created
+from onomaxis.projects.edits import place_edit
+from onomaxis.projects.literals import rewrite
+from onomaxis.projects.project import Draft, Flavor
+from onomaxis.rename.rename import changed_tree, plan_values
+from onomaxis.rename.values import SAID
+from onomaxis.survey.survey import Survey, kind_of, read_projects, some_projects, take_survey
+from onomaxis.tree import Tree
+from onomaxis.writing.changeset import Changeset, FileChange, followed_by
+
+
+@dataclass
+class Stamping:
+    """What is gathered stage by stage: the tree as it will be, the changes that lead to it, what to say of them."""
+
+    tree: Tree
+    changes: tuple[FileChange, ...] = ()
+    edits: int = 0
+    notes: list[str] = field(default_factory=list)
+    summary: list[str] = field(default_factory=list)
+
+    def do(self, changes: tuple[FileChange, ...], edits: int, notes: Iterable[str] = ()) -> None:
+        """Take in the changes of one stage."""
+        self.changes = followed_by(self.changes, changes)
+        self.edits += edits
+        self.notes += [note for note in notes if note not in self.notes]
+        self.tree = changed_tree(self.tree, changes)
+
+    def do_draft(self, draft: Draft, removed: Iterable[str] = (), written: Iterable[tuple[str, bytes]] = ()) -> None:
+        """Take in a draft. Raises RefusedError for what cannot be done."""
+        refuse(draft)
+        created = dict(draft.created)
+        edits = tuple(dict.fromkeys(draft.edits))
+        changeset = Changeset(edits, tuple(draft.moves), tuple(created.items()), tuple(written), tuple(removed))
+        self.do(changeset.resolve(self.tree), len({(e.file, e.start, e.end) for e in edits}), draft.notes)
+
+
+def refuse(draft: Draft) -> None:
+    """Raise RefusedError when a draft holds refusals."""
+    if draft.refusals:
+        message = "\n  ".join(["this cannot be done safely:", *dict.fromkeys(draft.refusals)])
+        raise RefusedError(message, remedy="Nothing was changed.")
+
+
+def stamp_identity(stamping: Stamping, file: IdentityFile, flavor: str = "") -> None:
+    """Bring identifiers, names and versions in step with *file*.
+
+    With *flavor* the app itself becomes that flavor, in a project whose build does not know it; where the build does,
+    only that flavor is brought in step. Raises RefusedError where the result would not read as the file says.
+    """
+    subjects = subjects_of(file, some_projects(stamping.tree))
+    _refuse_unbuilt(subjects, flavor, stamping.notes)
+    for wish in _wishes(file, subjects, flavor):
+        survey = take_survey(stamping.tree, "", wish.targets)
+        plan = plan_values(survey, wish)
+        stamping.do(plan.changes, plan.edits, plan.notes)
+        stamping.summary += [line for line in plan.summary if line not in stamping.summary]
+    subjects = subjects_of(file, read_projects(stamping.tree))
+    wanted = list(_flavor_differences(file, subjects, flavor))
+    if wanted:
+        _check(wanted)
+        survey = take_survey(stamping.tree, "", tuple(subject.target for subject in subjects))
+        stamping.do_draft(_in_step(survey, wanted))
+        stamping.summary += _said(wanted)
+    _prove(stamping, file, flavor)
+
+
+def is_template(subject: Subject, flavor: str) -> bool:
+    """Tell whether a flavor is stamped over the app itself: its build knows no flavors at all."""
+    return bool(flavor) and not subject.flavors
+
+
+def _refuse_unbuilt(subjects: Sequence[Subject], flavor: str, notes: list[str]) -> None:
+    """Refuse a flavor that builds with flavors do not know: stamping it over the app would change all of them."""
+    lacking = [s for s in subjects if flavor and s.flavors and not s.of(flavor)]
+    if lacking and len(lacking) == len(subjects):
+        known = ", ".join(dict.fromkeys(name for s in subjects for name in s.flavors))
+        raise RefusedError(
+            f"no build here has flavor {flavor}; they have {known}", remedy=f"Add it: onomaxis flavor add {flavor}."
+        )
+    notes += [f"{s.project.folder or '.'}: the {s.platform} build has no flavor {flavor}: it stays" for s in lacking]
+
+
+def _based(file: IdentityFile, subjects: Sequence[Subject], flavor: str) -> Iterator[Difference]:
+    """Yield what is to change in the app itself."""
+    for subject in subjects:
+        if not flavor or is_template(subject, flavor):
+            yield from differences(subject, file.brand(flavor, subject.platform), "")
+
+
+def _flavor_differences(file: IdentityFile, subjects: Sequence[Subject], flavor: str) -> Iterator[Difference]:
+    """Yield what is to change in the flavors that the build knows."""
+    for subject in subjects:
+        for name in subject.flavors:
+            spelled = file.named(name)
+            if spelled in file.flavors and (not flavor or same_flavor(name, flavor)):
+                yield from differences(subject, file.brand(spelled, subject.platform), name)
+
+
+# -- the app itself
+
+
+def _wishes(file: IdentityFile, subjects: Sequence[Subject], flavor: str) -> list[Wish]:
+    """Return what is to change in the app itself as wishes: one for what all platforms say alike, then one each."""
+    found = list(_based(file, subjects, flavor))
+    concerned = [s for s in subjects if not flavor or is_template(s, flavor)]
+    brands = {subject.platform: file.brand(flavor, subject.platform) for subject in concerned}
+    wishes: dict[frozenset[str], Wish] = {}
+
+    def wish_for(platforms: Iterable[str]) -> frozenset[str]:
+        key = frozenset(platforms)
+        targets = tuple(s.target for s in concerned if s.platform in key)
+        wishes.setdefault(key, Wish(targets=targets, keep_code=True))
+        return key
+
+    everywhere = [subject.platform for subject in concerned]
+    for item in found:
+        platform = item.subject.platform
+        if item.key in ("id", "code-package"):
+            key = wish_for(everywhere)
+            changed = {
+                "id": {f"{platform}_id": item.wanted},
+                "code-package": {"code_package": item.wanted, "keep_code": False},
+            }[item.key]
+        else:
+            alike = [p for p in everywhere if _wanted(brands[p], item) == item.wanted]
+            key = wish_for(alike)
+            changed = {item.key: item.wanted}
+            if item.key == "names":
+                pair = (item.locale, item.wanted)
+                known = wishes[key].locale_names
+                changed = {"locale_names": known if pair in known else (*known, pair)}
+        wishes[key] = replace(wishes[key], **changed)  # type: ignore[arg-type]
+    return sorted(wishes.values(), key=lambda wish: -len(wish.targets))
+
+
+def _wanted(brand: object, item: Difference) -> str | None:
+    table = getattr(brand, "names" if item.key == "names" else "facets")
+    said = table.get(item.locale or item.key)
+    return said.text if said else None
+
+
+# -- flavors
+
+
+def _check(wanted: Sequence[Difference]) -> None:
+    """Check every new value by the rules of its platform. Raises InputError."""
+    for item in wanted:
+        ios = item.subject.platform == "ios"
+        if item.key == "id":
+            (rules.bundle_id if ios else rules.android_id)(item.wanted)
+        elif item.key in ("name", "names"):
+            rules.display_name(item.wanted, ios)
+        elif item.key == "version":
+            rules.version_name(item.wanted, ios)
+        elif item.key == "build":
+            rules.build_number(item.wanted, not ios, ios)
+
+
+def _in_step(survey: Survey, wanted: Sequence[Difference]) -> Draft:
+    """Return the edits that give flavors their values: where a flavor's own place is, else in a new one."""
+    draft = Draft()
+    shared = {key: _shared_places(subject) for key, subject in {id(i.subject): i.subject for i in wanted}.items()}
+    for item in wanted:
+        places = shared[id(item.subject)]
+        edits = _own_edits(survey.tree, item, places)
+        if edits is None:
+            branch = Flavor(item.subject.module, item.flavor, item.locale)
+            facet = FACETS["name" if item.key == "names" else item.key][item.subject.platform]
+            found = kind_of(item.subject.project).own_facet(
+                item.subject.project, survey.tree, branch, facet, item.wanted
+            )
+            draft.edits += found.edits
+            join_created(draft, found)
+            draft.refusals += found.refusals
+            draft.notes += found.notes
+        else:
+            draft.edits += edits
+        if item.key == "id" and item.today:
+            draft.edits += _followers(survey, item)
+    return draft
+
+
+def _shared_places(subject: Subject) -> dict[tuple[str, int], set[str]]:
+    """Return for every place that a value comes from the flavors that take theirs from it."""
+    found: dict[tuple[str, int], set[str]] = defaultdict(set)
+    for app in subject.brands:
+        for value in _values(app):
+            for spot in (value.place, *(piece.place for piece in value.pieces if piece.place)):
+                found[spot.file, spot.start].add(app.flavor.casefold())
+    return found
+
+
+def _values(app: ShippedApp) -> Iterator[Value]:
+    items = [app.id, app.name, app.version, app.build, *(value for _, value in app.names)]
+    items += [value for part in app.parts for value in (part.id, part.name, part.version, part.build)]
+    return (value for value in items if value is not None)
+
+
+def _own_edits(tree: Tree, item: Difference, places: dict[tuple[str, int], set[str]]) -> list[Edit] | None:
+    """Return the edits at places that only this flavor uses; None where one of its values comes from a shared one."""
+    edits: list[Edit] = []
+    facet = FACETS["name" if item.key == "names" else item.key][item.subject.platform]
+    for value, text in _targets(item):
+        own = [p for p in value.pieces if p.place and places[p.place.file, p.place.start] == {item.flavor.casefold()}]
+        whole = places[value.place.file, value.place.start] == {item.flavor.casefold()}
+        fixed = Value(
+            tuple(piece if piece in own else replace(piece, place=None) for piece in value.pieces), value.place
+        )
+        done = rewrite(tree, facet, fixed, text) if own or whole else None
+        if done is None or (done.replaced is not None and not whole):
+            return None
+        edits.append(done.edit)
+    return edits or None
+
+
+def _targets(item: Difference) -> Iterator[tuple[Value, str]]:
+    """Yield every value of a flavor that a difference is about, and what it shall read: in all configurations."""
+    old = item.today or ""
+    for app in item.subject.of(item.flavor):
+        if item.key == "names":
+            value = dict(app.names).get(item.locale)
+            if value is not None:
+                yield value, item.wanted
+            continue
+        values = {"id": app.id, "name": app.name, "version": app.version, "build": app.build}
+        mine = [values[item.key]]
+        if item.key != "name":
+            for part in app.parts:
+                mine.append({"id": part.id, "version": part.version, "build": part.build}[item.key])
+        for value in mine:
+            if value is None or not old:
+                continue
+            if value.text == old:
+                yield value, item.wanted
+            elif item.key == "id" and value.text.startswith(f"{old}."):
+                yield value, item.wanted + value.text[len(old) :]
+
+
+def _followers(survey: Survey, item: Difference) -> Iterator[Edit]:
+    """Yield what follows a flavor's ID in the flavor's own files: authorities, links, schemes."""
+    facet = FACETS["id"][item.subject.platform]
+    renaming = Renaming(facet, item.today or "", item.wanted)
+    mark = f"/src/{item.flavor}/"
+    for mention in survey.mentions:
+        if mention.owner is None and mention.facet is facet and mention.role is Role.FOLLOWER:
+            new = renaming.apply(mention.value) if mark in mention.place.file else None
+            if new is not None:
+                yield place_edit(survey.tree, mention.place, new, facet)
+
+
+def _said(wanted: Sequence[Difference]) -> list[str]:
+    labels = {
+        "id": "ID",
+        "name": "display name",
+        "version": SAID[Facet.VERSION_NAME],
+        "build": SAID[Facet.VERSION_CODE],
+    }
+    lines = []
+    for item in wanted:
+        label = f"name ({item.locale})" if item.key == "names" else labels[item.key]
+        lines.append(f"{item.flavor} {label}: {item.today or 'not set'} → {item.wanted}")
+    return list(dict.fromkeys(lines))
+
+
+def _prove(stamping: Stamping, file: IdentityFile, flavor: str) -> None:
+    """Read the result again. Raises RefusedError where it does not say what the file says."""
+    subjects = subjects_of(file, read_projects(stamping.tree))
+    left = [*_based(file, subjects, flavor), *_flavor_differences(file, subjects, flavor)]
+    if not left:
+        return
+    lines = [
+        f"{file.path}:{item.line}: {item.subject.platform} {item.flavor or 'app'}: {item.key}"
+        f"{f' {item.locale}' if item.locale else ''} would read “{item.today or ''}”, not “{item.wanted}”"
+        for item in left
+    ]
+    raise RefusedError(
+        "\n  ".join(["not everything can be brought in step:", *lines]),
+        remedy="Its owner is no place that Onomaxis can write for this flavor alone; nothing was changed.",
+    )

@@ -1,0 +1,76 @@
+"""The flavors of an app over all platforms as one table, with holes and clashes."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from onomaxis.brands.subjects import Subject
+from onomaxis.identity.file import IdentityFile
+from onomaxis.model import same_flavor
+
+
+@dataclass(frozen=True)
+class Cell:
+    """One flavor on one platform: what it is called; ``own_icon`` where it has an icon of its own."""
+
+    id: str | None
+    name: str | None
+    version: str | None
+    build: str | None
+    own_icon: bool
+    clash: bool
+
+
+@dataclass(frozen=True)
+class Row:
+    """One flavor (``""``: the app itself): a cell for each platform that has it."""
+
+    flavor: str
+    cells: dict[str, Cell]
+    listed: bool
+
+    @property
+    def holes(self) -> tuple[str, ...]:
+        """The platforms that lack it."""
+        return tuple(platform for platform, cell in self.cells.items() if cell.id is None and cell.name is None)
+
+
+def flavor_matrix(
+    subjects: Sequence[Subject], file: IdentityFile | None, own_icons: set[tuple[str, str]]
+) -> tuple[Row, ...]:
+    """Return a row for the app itself and each flavor; *own_icons* are platform and flavor of icons of their own."""
+    clashes = {(s.platform, flavor) for s in subjects for flavor in _clashing(s)}
+    names: list[str] = [""] if any(subject.of("") for subject in subjects) else []
+    for found in (*(flavor for s in subjects for flavor in s.flavors), *(file.flavors if file else ())):
+        if not any(same_flavor(found, known) for known in names):
+            names.append(found)
+    rows = []
+    for flavor in names:
+        cells = {}
+        for subject in subjects:
+            here = bool(subject.of(flavor))
+            id_, name, version, build = (
+                subject.text(flavor, key) if here else None for key in ("id", "name", "version", "build")
+            )
+            spot = (subject.platform, flavor.casefold())
+            cells[subject.platform] = Cell(id_, name, version, build, spot in own_icons, spot in clashes)
+        listed = file is not None and (not flavor or any(same_flavor(flavor, name) for name in file.flavors))
+        rows.append(Row(flavor, cells, listed))
+    return tuple(rows)
+
+
+def _clashing(subject: Subject) -> set[str]:
+    """Return the flavors whose shipped app has the ID of another one."""
+    by_id: dict[str, set[str]] = defaultdict(set)
+    for app in subject.project.apps:
+        if app.module == subject.module and app.id:
+            by_id[app.id.text].add(app.flavor)
+    shared = {variant for variants in by_id.values() if len(variants) > 1 for variant in variants}
+    return {
+        flavor.casefold()
+        for flavor in ("", *subject.flavors)
+        for variant in shared
+        if same_flavor(variant, flavor) or (flavor and variant.casefold().startswith(flavor.casefold()))
+    }

@@ -1,0 +1,86 @@
+"""The ledger as it grows, and the next build number that no platform or flavor has used."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from onomaxis.brands.ledger import COLUMNS, Published, build_number, check_row, mine, read_ledger, written
+from onomaxis.brands.subjects import Subject
+from onomaxis.errors import InputError, RefusedError
+from onomaxis.identity.schema import LEDGER
+from onomaxis.survey.survey import Survey
+from onomaxis.tree import Tree
+
+
+def load_ledger(tree: Tree) -> tuple[Published, ...]:
+    """Return the ledger of a tree; no rows where there is none."""
+    data = tree.read(LEDGER) if tree.exists(LEDGER) else None
+    return read_ledger(LEDGER, data) if data is not None else ()
+
+
+def new_rows(
+    subjects: Sequence[Subject], known: Sequence[Published], date: str, flavor: str, platforms: Sequence[str],
+    fingerprint: str,
+) -> list[Published]:  # fmt: skip
+    """Return a row for each shipped app that is meant. Raises RefusedError for a number that was published before."""
+    rows: list[Published] = []
+    for subject in subjects:
+        if platforms and subject.platform not in platforms:
+            continue
+        for app in subject.project.apps:
+            if app.module != subject.module or (flavor and app.flavor.casefold() != flavor.casefold()):
+                continue
+            if app.id is None or app.version is None or app.build is None:
+                raise InputError(
+                    f"the {subject.platform} app {app.flavor} has no ID, version or build number that can be told"
+                )
+            row = Published(
+                date, subject.platform, app.flavor, app.id.text, app.version.text, app.build.text, fingerprint
+            )
+            check_row(LEDGER, row)
+            _refuse_used(known, row)
+            rows.append(row)
+    if not rows:
+        raise InputError(f"there is no shipped app “{flavor}” here" if flavor else "there is no shipped app here")
+    return rows
+
+
+def _refuse_used(known: Sequence[Published], row: Published) -> None:
+    before = mine(known, row.platform, row.flavor)
+    last = before[-1] if before else None
+    if last is None:
+        return
+    who = f"{row.platform} {row.flavor}".strip()
+    if any(item.number == row.number for item in before):
+        raise RefusedError(f"{who} build {row.build} was published before", file=LEDGER, line=last.line)
+    if row.number < last.number:
+        raise RefusedError(
+            f"{who} build {row.build} is lower than the published {last.build}", file=LEDGER, line=last.line
+        )
+    if row.id not in {item.id for item in before}:
+        raise RefusedError(
+            f"{who} is {row.id} now and was published as {last.id}: the store takes it for a new app",
+            file=LEDGER, line=last.line, remedy="Put the published ID back, or take its rows out of the ledger.",
+        )  # fmt: skip
+
+
+def grown(data: bytes | None, rows: Sequence[Published]) -> bytes:
+    """Return the ledger's bytes with rows added; everything that is there stays."""
+    if data is None:
+        return written(rows).encode("utf-8")
+    newline = "\r\n" if b"\r\n" in data else "\n"
+    lead = b"" if data.endswith(b"\n") else newline.encode()
+    return data + lead + written(rows, newline, head=False).encode("utf-8")
+
+
+def next_build(survey: Survey, known: Sequence[Published]) -> str:
+    """Return the lowest build number above every one that an app has or a ledger names, over all flavors."""
+    numbers = [row.number for row in known]
+    numbers += [number for app in survey.apps if app.build and (number := build_number(app.build.text))]
+    if not numbers:
+        raise InputError("there is no build number here to count from", remedy="Give it whole, such as --build 1.")
+    highest = max(numbers)
+    return ".".join(map(str, [*highest[:-1], highest[-1] + 1]))
+
+
+__all__ = ["COLUMNS", "grown", "load_ledger", "new_rows", "next_build"]

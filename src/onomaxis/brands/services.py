@@ -1,0 +1,96 @@
+"""Service files put in their place, after it is made sure that they know the app."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from onomaxis.brands.subjects import Subject
+from onomaxis.errors import InputError
+from onomaxis.formats.plist import is_binary_plist
+from onomaxis.model import same_flavor
+from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS, ServiceFile, read_service, service_files
+from onomaxis.tree import Tree, join, parent
+
+
+@dataclass(frozen=True)
+class Placed:
+    """A service file with the place that it belongs into, and the flavor it is for (``""``: the app itself)."""
+
+    path: str
+    data: bytes
+    flavor: str
+    note: str = ""
+
+
+def place_service(tree: Tree, subjects: Sequence[Subject], name: str, data: bytes, flavor: str = "") -> Placed:
+    """Return where a service file goes. Raises InputError when it is none, or does not know the app."""
+    platform = "ios" if data.lstrip()[:5] in (b"<?xml", b"<!DOC", b"<plis") or is_binary_plist(data) else "android"
+    file = read_service(GOOGLE_IOS if platform == "ios" else GOOGLE_ANDROID, data)
+    if file.fault:
+        raise InputError(f"this is no service file: {file.fault}", file=name, line=file.fault_line)
+    subject = next((item for item in subjects if item.platform == platform), None)
+    if subject is None:
+        raise InputError(f"it is for {platform}, and there is no {platform} app here", file=name)
+    meant = _flavor(subject, file, name, flavor)
+    if platform == "android":
+        folder = f"src/{meant}" if meant else ""
+        return Placed(join(join(module_folder(subject), folder), GOOGLE_ANDROID), data, meant)
+    path, note = _apple_place(tree, subject, file, meant)
+    return Placed(path, data, meant, note)
+
+
+def _flavor(subject: Subject, file: ServiceFile, name: str, flavor: str) -> str:
+    """Return the flavor that a file is for: the one named, else the only one that it knows, else the app itself."""
+    if flavor and subject.of(flavor):
+        value = subject.value(flavor, "id")
+        if value is None or not file.knows(value.text):
+            _unknown(file, name, flavor, value.text if value else "not resolved")
+        return next(item for item in subject.flavors if same_flavor(item, flavor))
+    own = subject.text("", "id") or ""
+    known = [item for item in subject.flavors if (value := subject.value(item, "id")) and file.knows(value.text)]
+    if file.knows(own) or len(known) > 1:
+        return ""
+    if len(known) == 1:
+        return known[0]
+    _unknown(file, name, flavor or "the app", own)
+    return ""
+
+
+def _unknown(file: ServiceFile, name: str, who: str, id_: str) -> None:
+    listed = ", ".join(app.id for app in file.apps)
+    raise InputError(
+        f"the file does not know {who} ({id_}): it knows {listed}", file=name, line=file.apps[0].line,
+        remedy="Fetch the file of this app from the service's console; nothing was changed.",
+    )  # fmt: skip
+
+
+def module_folder(subject: Subject) -> str:
+    """Return the folder of an Android module: that of the script that owns the app's ID, else what its icon says."""
+    for app in subject.brands:
+        for value in (app.id, app.icon, app.name):
+            file = value.place.file if value else ""
+            if file.endswith((".gradle", ".gradle.kts")):
+                return parent(file)
+            if "/src/" in file:
+                return file.partition("/src/")[0]
+    return subject.project.folder
+
+
+def _apple_place(tree: Tree, subject: Subject, file: ServiceFile, flavor: str) -> tuple[str, str]:
+    """Return where a property list of the service goes: over the one it replaces, else beside the app's own list."""
+    known = service_files(tree, GOOGLE_IOS, subject.project.folder)
+    others = {value.text for item in subject.flavors if item != flavor and (value := subject.value(item, "id"))}
+    ids = {app.id for app in file.apps}
+    for old in known:
+        marks = f"/{flavor}/".casefold() if flavor else ""
+        if any(app.id in ids for app in old.apps) or (marks and marks in f"/{old.path}".casefold()):
+            return old.path, ""
+    if not flavor:
+        plain = [old for old in known if not any(app.id in others for app in old.apps)]
+        if len(plain) == 1:
+            return plain[0].path, ""
+    folder = join(subject.project.folder, subject.module)
+    path = join(join(folder, flavor) if flavor else folder, GOOGLE_IOS)
+    note = "a build phase must copy it into the app" if flavor else "add it to the target's resources in Xcode"
+    return path, f"{path}: {note}"

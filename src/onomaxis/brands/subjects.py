@@ -1,0 +1,170 @@
+"""What an identity file speaks of: one app a platform, and what each of its flavors is called today."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+from onomaxis.errors import InputError, OnomaxisError
+from onomaxis.identity.file import Brand, IdentityFile, read_identity
+from onomaxis.identity.schema import NAME, PLATFORMS
+from onomaxis.model import Facet, ShippedApp, Value
+from onomaxis.projects.project import Project, apps_called, base_id
+from onomaxis.rename.targets import narrowed, one_app
+from onomaxis.tree import Tree
+
+OWN_KEY = {"android": "module", "ios": "target"}
+# A facet's key in the identity file, and the facet.
+FACETS = {
+    "id": {"android": Facet.APPLICATION_ID, "ios": Facet.BUNDLE_ID},
+    "name": {"android": Facet.DISPLAY_NAME, "ios": Facet.DISPLAY_NAME},
+    "version": {"android": Facet.VERSION_NAME, "ios": Facet.VERSION_NAME},
+    "build": {"android": Facet.VERSION_CODE, "ios": Facet.VERSION_CODE},
+}
+
+
+@dataclass(frozen=True)
+class Subject:
+    """One app of one platform that the identity file speaks of; ``brands`` are its flavors as they are today."""
+
+    project: Project
+    platform: str
+    module: str
+
+    @cached_property
+    def brands(self) -> tuple[ShippedApp, ...]:
+        """The app in every flavor and configuration; of each flavor the one that is archived first."""
+        return tuple(app for app in self.project.brands() if app.module == self.module)
+
+    @property
+    def flavors(self) -> tuple[str, ...]:
+        """The flavors that the build knows."""
+        return tuple(dict.fromkeys(app.flavor for app in self.brands if app.flavor))
+
+    @property
+    def target(self) -> tuple[str, str, str]:
+        """What a wish calls it by."""
+        return self.platform, self.project.folder, self.module
+
+    def of(self, flavor: str) -> list[ShippedApp]:
+        """Return a flavor in all its configurations."""
+        return list(self._by_flavor.get(flavor.casefold(), ()))
+
+    @cached_property
+    def _by_flavor(self) -> Mapping[str, list[ShippedApp]]:
+        found: dict[str, list[ShippedApp]] = {}
+        for app in self.brands:
+            found.setdefault(app.flavor.casefold(), []).append(app)
+        return found
+
+    def value(self, flavor: str, key: str) -> Value | None:
+        """Return what a flavor's facet is today."""
+        app = next(iter(self.of(flavor)), None)
+        return {"id": app.id, "name": app.name, "version": app.version, "build": app.build}[key] if app else None
+
+    def text(self, flavor: str, key: str) -> str | None:
+        """Return what a flavor's facet reads today; the ID without any flavor is the one that its owner states."""
+        if key == "code-package":
+            return self.code_package
+        if key == "id" and not flavor:
+            return base_id(self.project, self.project.apps[0]) or None
+        value = self.value(flavor, key)
+        return value.text if value else None
+
+    def names(self, flavor: str) -> dict[str, str]:
+        """Return the localized display names of a flavor."""
+        app = next(iter(self.of(flavor)), None)
+        return {locale: value.text for locale, value in (app.names if app else ()) if locale != "Base"}
+
+    @property
+    def code_package(self) -> str | None:
+        """The package of the Android code."""
+        mine = (i for i in self.project.identifiers if i.facet is Facet.CODE_PACKAGE and i.module == self.module)
+        return next((item.value for item in mine), None) if self.project.kind == "android" else None
+
+
+def load_identity(tree: Tree) -> IdentityFile | None:
+    """Return the identity file at a tree's root, or None. Raises InputError for one that is not right."""
+    data = tree.read(NAME) if tree.exists(NAME) else None
+    return read_identity(NAME, data) if data is not None else None
+
+
+def required_identity(tree: Tree) -> IdentityFile:
+    """Return the identity file at a tree's root. Raises InputError when there is none."""
+    file = load_identity(tree)
+    if file is None:
+        raise InputError(
+            f"there is no {NAME} here", file=str(tree.root), remedy="onomaxis adopt writes it from what there is."
+        )
+    return file
+
+
+def subjects(projects: Sequence[Project], names: Mapping[str, str] | None = None) -> tuple[Subject, ...]:
+    """Return the one app per platform that is meant; *names* calls it by module, target or folder, by platform.
+
+    Raises RefusedError when a platform has several apps and none is named.
+    """
+    found: list[Subject] = []
+    for platform in PLATFORMS:
+        here = [p for p in projects if p.platform == platform and p.apps and not p.umbrella]
+        name = (names or {}).get(platform, "")
+        if name:
+            chosen: Sequence[Project] = _named(here, name)
+            if not chosen:
+                known = sorted({app.module for project in here for app in project.apps})
+                raise InputError(
+                    f"there is no {platform} app “{name}” here", remedy=f"There are: {', '.join(known) or 'none'}."
+                )
+        else:
+            chosen = one_app(projects, platform, [one for p in here if (one := narrowed(p, ""))])
+        found += [Subject(project, platform, project.apps[0].module) for project in chosen]
+    return tuple(found)
+
+
+def _named(projects: Sequence[Project], name: str) -> list[Project]:
+    """Return the projects with an app of a name; a folder's name means what stands nearest to it."""
+    found = [replace(p, apps=apps) for p in projects if (apps := apps_called(p, name))]
+    exact = [p for p in found if p.folder == name]
+    top = exact or found
+    return [one for p in top if (one := narrowed(p, ""))]
+
+
+def subjects_of(file: IdentityFile, projects: Sequence[Project]) -> tuple[Subject, ...]:
+    """Return the apps that an identity file speaks of. Raises InputError at the file's line where it is not clear."""
+    names = {platform: file.own(platform, OWN_KEY[platform]) for platform in PLATFORMS}
+    try:
+        return subjects(projects, names)
+    except OnomaxisError as error:
+        platform = next((p for p in PLATFORMS if names[p] and f" {p} " in error.message), "")
+        keys = (platform, OWN_KEY[platform]) if platform else ("format",)
+        advice = 'Say which with module = "…" in [android], target = "…" in [ios].'
+        raise InputError(error.message, file=file.path, line=file.line(*keys), remedy=advice) from None
+
+
+@dataclass(frozen=True)
+class Difference:
+    """One facet that is not as the identity file says; *key* may be ``names`` with a *locale*."""
+
+    subject: Subject
+    flavor: str
+    key: str
+    locale: str
+    today: str | None
+    wanted: str
+    line: int
+
+
+def differences(subject: Subject, brand: Brand, flavor: str) -> Iterator[Difference]:
+    """Compare what a flavor of the build is called with what the identity file says of it."""
+    keys = ("id", "name", "version", "build", *(("code-package",) if not flavor else ()))
+    for key in keys:
+        said = brand.facets.get(key)
+        today = subject.text(flavor, key)
+        if said is None or today == said.text or (key == "code-package" and subject.code_package is None):
+            continue
+        yield Difference(subject, flavor, key, "", today, said.text, said.line)
+    names = subject.names(flavor)
+    for locale, said in brand.names.items():
+        if names.get(locale) != said.text:
+            yield Difference(subject, flavor, "names", locale, names.get(locale), said.text, said.line)

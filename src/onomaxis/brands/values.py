@@ -1,0 +1,287 @@
+"""Values brought in step with the identity file: every declared place reads what the brand gives it."""
+
+from __future__ import annotations
+
+import io
+import re
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass
+
+from onomaxis.brands.facets import Stamping, is_template
+from onomaxis.brands.subjects import Subject, subjects_of
+from onomaxis.errors import FormatError, InputError, RefusedError
+from onomaxis.identity.file import Brand, DeclaredValue, IdentityFile, PlaceOfValue
+from onomaxis.model import same_flavor
+from onomaxis.projects.draft import join_created
+from onomaxis.projects.ios.places import channels
+from onomaxis.projects.project import Draft, Places, Spot
+from onomaxis.projects.text_places import (
+    attribute_spot,
+    constant_spot,
+    env_spot,
+    label_spot,
+    pointer_spot,
+    property_spot,
+)
+from onomaxis.survey.survey import kind_of, read_projects
+from onomaxis.tree import Tree, inside, join, parent
+
+_FILED = {
+    "env": env_spot, "property": property_spot, "constant": constant_spot, "pointer": pointer_spot,
+    "attribute": attribute_spot, "label": label_spot,
+}  # fmt: skip
+_HIDDEN = "••••"
+
+
+@dataclass(frozen=True)
+class Reading:
+    """One place of one value for one flavor: what it reads, what it shall read."""
+
+    value: DeclaredValue
+    place: PlaceOfValue
+    flavor: str
+    platform: str
+    spot: Spot
+    wanted: str
+    line: int
+
+    @property
+    def right(self) -> bool:
+        """True when the place reads as wanted; colours are compared as colours."""
+        return same_text(self.value.type, self.spot.text, self.wanted)
+
+    def shown(self, text: str) -> str:
+        """Return a text as it may be shown."""
+        return _HIDDEN if self.value.secret else text
+
+
+@dataclass(frozen=True)
+class Asset:
+    """One file of one value for one flavor: what stands in the project, and the brand's file for it."""
+
+    value: DeclaredValue
+    flavor: str
+    file: str
+    source: str
+    line: int
+
+
+@dataclass(frozen=True)
+class Unheld:
+    """A value of a flavor that one of its places cannot hold, because all flavors share it."""
+
+    value: DeclaredValue
+    place: PlaceOfValue
+    flavor: str
+    line: int
+
+
+def same_text(kind: str, one: str, other: str) -> bool:
+    """Tell whether two texts say the same as values of a type."""
+    if kind == "color" and one.startswith("#") and other.startswith("#"):
+        try:
+            return channels(one) == channels(other)
+        except ValueError:
+            return False
+    return one == other
+
+
+def stamp_values(stamping: Stamping, file: IdentityFile, flavor: str = "") -> None:
+    """Write every value where it differs. Raises InputError for a place that is gone, RefusedError if shared."""
+    if not file.values:
+        return
+    draft = Draft()
+    written: dict[str, bytes] = {}
+    for item in read_values(stamping.tree, file, flavor):
+        if isinstance(item, Unheld):
+            said = f"all flavors share this file: “{item.value.name}” of {item.flavor} is not written"
+            stamping.notes.append(f"{item.place.file or item.place.shown}: {said}; put {{flavor}} into its file")
+        elif isinstance(item, Asset):
+            data = checked_asset(stamping.tree, file, item)
+            if stamping.tree.read(item.file) != data:
+                written[item.file] = data
+                stamping.summary.append(f"{_of(item.flavor)}{item.value.name}: {item.file}")
+        elif not item.right:
+            made = item.spot.write(item.wanted)
+            draft.edits += made.edits
+            draft.refusals += made.refusals
+            join_created(draft, made)
+            old, new = item.shown(item.spot.text), item.shown(item.wanted)
+            stamping.summary.append(f"{_of(item.flavor)}{item.value.name}: {old} → {new}")
+    try:
+        stamping.do_draft(draft, written=written.items())
+    except FormatError as error:
+        raise InputError(error.message, file=error.file, line=error.line) from None
+    stamping.summary[:] = list(dict.fromkeys(stamping.summary))
+    if draft.edits or draft.created:
+        _prove(stamping, file, flavor)
+
+
+def _of(flavor: str) -> str:
+    return f"{flavor} " if flavor else ""
+
+
+def _prove(stamping: Stamping, file: IdentityFile, flavor: str) -> None:
+    wrong = [i for i in read_values(stamping.tree, file, flavor) if isinstance(i, Reading) and not i.right]
+    if wrong:
+        lines = [
+            f"{file.path}:{item.line}: {item.value.name} would read “{item.shown(item.spot.text)}” at {item.spot.at}"
+            for item in wrong
+        ]
+        raise RefusedError("\n  ".join(["not every value can be brought in step:", *lines]))
+
+
+def read_values(tree: Tree, file: IdentityFile, flavor: str = "") -> Iterator[Reading | Asset | Unheld]:
+    """Read every place of every value, for the app itself and for each flavor that the build knows.
+
+    Raises InputError for a place that is gone, with the identity file's line of it.
+    """
+    subjects = subjects_of(file, read_projects(tree))
+    readers = {s.platform: kind_of(s.project).places(s.project, tree, s.module) for s in subjects}
+    for subject in subjects:
+        if not flavor or is_template(subject, flavor):
+            yield from _of_brand(tree, file, subjects, readers, subject, "", flavor)
+        for name in subject.flavors:
+            if file.named(name) in file.flavors and (not flavor or same_flavor(name, flavor)):
+                yield from _of_brand(tree, file, subjects, readers, subject, name, name)
+
+
+def _of_brand(
+    tree: Tree, file: IdentityFile, subjects: Sequence[Subject], readers: dict[str, Places | None],
+    subject: Subject, built: str, flavor: str,
+) -> Iterator[Reading | Asset | Unheld]:  # fmt: skip
+    """Read the values of one flavor on one platform; *built* is the build's flavor, empty for the app itself."""
+    brand = file.brand(flavor, subject.platform)
+    base = file.brand("", subject.platform)
+    first = next(item for item in subjects if not built or item.of(built))
+    for value in file.values:
+        said = brand.values.get(value.name)
+        if said is None:
+            continue
+        for place in value.places:
+            if place.platform and place.platform != subject.platform:
+                continue
+            if not place.platform and subject is not first:
+                _refuse_unequal(file, value, place, flavor, (brand, file.brand(flavor, first.platform)))
+                continue
+            spelled = _spelled(place.file, built or flavor)
+            if built and spelled == place.file and _is_shared(place, value):
+                if value.name not in base.values or not same_text(
+                    value.type, said.text, base.values[value.name].text
+                ):
+                    yield Unheld(value, place, flavor, said.line)
+                continue
+            if value.type == "file" and not place.selector:
+                own = _in_source_set(spelled, built)
+                shown = built and own != spelled and not tree.exists(own)  # the app's own file is seen through
+                if not shown or value.name not in base.values or said.text != base.values[value.name].text:
+                    yield Asset(value, built, own, said.text, said.line)
+                continue
+            spot = _spot(tree, file, value, place, readers.get(subject.platform), spelled, built)
+            yield Reading(value, place, built, subject.platform, spot, said.text, said.line)
+
+
+def _refuse_unequal(
+    file: IdentityFile, value: DeclaredValue, place: PlaceOfValue, flavor: str, brands: Iterable[Brand]
+) -> None:
+    texts = {said.text for brand in brands if (said := brand.values.get(value.name))}
+    if len(texts) > 1:
+        message = f"value “{value.name}” differs between the platforms{f' in {flavor}' if flavor else ''}"
+        remedy = 'Give the place a platform: platform = "android" or "ios".'
+        raise InputError(message, file=file.path, line=place.line, remedy=remedy)
+
+
+def _spelled(path: str, flavor: str) -> str:
+    return path.replace("{flavor}", flavor or "main")
+
+
+def _is_shared(place: PlaceOfValue, value: DeclaredValue) -> bool:
+    """Tell whether all flavors share a place whose file does not name them: writing it for one would change all."""
+    if value.type == "file" and not place.selector:
+        return "/src/main/" not in f"/{place.file}"
+    if place.selector in ("property", "color-set") or (place.selector, place.name) == ("level", "compile-sdk"):
+        return True
+    return bool(place.file) and place.selector not in ("resource", "plist", "entitlement", "url-scheme")
+
+
+def _in_source_set(path: str, flavor: str) -> str:
+    """Return where a flavor's own file of the main source set stands."""
+    return path.replace("/src/main/", f"/src/{flavor}/") if flavor else path
+
+
+def _spot(
+    tree: Tree, file: IdentityFile, value: DeclaredValue, place: PlaceOfValue, reader: Places | None,
+    path: str, flavor: str,
+) -> Spot:  # fmt: skip
+    try:
+        if path and not inside(path):
+            raise InputError("the place lies outside the project", file=file.path, line=place.line)
+        if place.selector in _FILED and (place.selector != "property" or path):
+            return _FILED[place.selector](tree, place.name, path)
+        if reader is None:
+            raise InputError(f"this kind of project has no “{place.selector}”", file=file.path, line=place.line)
+        return reader.spot(place.selector, place.name, path, flavor)
+    except InputError as error:
+        where = (
+            f"{error.file}:{error.line}: " if error.line and error.file else f"{error.file}: " if error.file else ""
+        )
+        if error.file == file.path:
+            raise
+        message = f"value “{value.name}”, {place.shown}: {where}{error.message}"
+        raise InputError(message, file=file.path, line=place.line, remedy=error.remedy) from None
+
+
+# -- asset files
+
+_MAGIC = (
+    ("picture", rb"\x89PNG|\xff\xd8\xff|RIFF....WEBP|GIF8"),
+    ("PDF document", rb"%PDF"),
+    ("font", rb"\x00\x01\x00\x00|OTTO|true|ttcf|wOFF|wOF2"),
+)
+
+
+def checked_asset(tree: Tree, file: IdentityFile, item: Asset) -> bytes:
+    """Return the bytes of a brand's file. Raises InputError where type or size are not those of what it replaces."""
+
+    def fault(message: str, remedy: str = "") -> InputError:
+        return InputError(f"value “{item.value.name}”: {message}", file=file.path, line=item.line, remedy=remedy)
+
+    path = join(parent(file.path), item.source)
+    if path == item.file:
+        raise fault(f"{item.source} is the place itself: stamping would lose it", "Keep the brand's file elsewhere.")
+    data = tree.read(path) if path and inside(path) and tree.exists(path) else None
+    if data is None:
+        raise fault(f"there is no file {item.source}", "Paths start from the folder of the identity file.")
+    model = item.file if tree.exists(item.file) else item.file.replace(f"/src/{item.flavor}/", "/src/main/")
+    there = tree.read(model) if tree.exists(model) else None
+    if there is None:
+        raise fault(f"the file {item.file} that it replaces is gone", "Correct its place.")
+    if _ending(item.source) != _ending(item.file):
+        raise fault(f"{item.source} cannot stand in for {item.file}: another type of file")
+    kind, size = _kind(data)
+    wanted, wanted_size = _kind(there)
+    if kind != wanted:
+        raise fault(f"{item.source} is {kind or 'no picture, font or document'}, {model} is {wanted or 'none'}")
+    if size != wanted_size:
+        asked = f"{wanted_size[0]} x {wanted_size[1]}"
+        raise fault(f"{item.source} has {size[0]} x {size[1]} pixels, and {asked} are asked for by {model}")
+    return data
+
+
+def _ending(path: str) -> str:
+    ending = path.rpartition(".")[2].lower()
+    return {"jpeg": "jpg"}.get(ending, ending)
+
+
+def _kind(data: bytes) -> tuple[str, tuple[int, int]]:
+    """Return what a file is by its first bytes, and a picture's size in pixels."""
+    kind = next((name for name, pattern in _MAGIC if re.match(pattern, data, re.DOTALL)), "")
+    if kind != "picture":
+        return kind, (0, 0)
+    from PIL import Image
+
+    try:
+        with Image.open(io.BytesIO(data)) as picture:
+            return f"{picture.format} picture", picture.size
+    except (OSError, SyntaxError, ValueError):
+        return "", (0, 0)

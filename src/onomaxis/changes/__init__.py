@@ -1,1 +1,0 @@
-"""From a wish to new bytes: changeset, preview, journal, writing, undo."""

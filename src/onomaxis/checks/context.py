@@ -1,0 +1,92 @@
+"""What the rules look at: the projects of a tree, what each flavor declares, the identity file, the ledger."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
+
+from onomaxis.brands.ledger import Published, read_ledger
+from onomaxis.brands.subjects import Subject, load_identity, subjects_of
+from onomaxis.identity.file import IdentityFile
+from onomaxis.identity.schema import LEDGER
+from onomaxis.model import Disagreement, ShippedApp, Value, same_flavor
+from onomaxis.projects.project import AppFacts, Flavor, Project
+from onomaxis.survey.survey import across, kind_of, some_projects
+from onomaxis.tree import Tree
+
+PLATFORM_NAMES = {"android": "Android", "ios": "iOS"}
+
+
+@dataclass
+class Situation:
+    """One look at a tree. ``named`` are the apps that the identity file speaks of, ``subjects`` all there are."""
+
+    tree: Tree
+    projects: tuple[Project, ...]
+    file: IdentityFile | None
+    named: tuple[Subject, ...]
+    subjects: tuple[Subject, ...]
+    ledger: tuple[Published, ...]
+    _facts: dict[tuple[str, str, str], AppFacts] = field(default_factory=dict)
+
+    def facts(self, subject: Subject, flavor: str) -> AppFacts:
+        """Return what a flavor of an app declares."""
+        key = (subject.project.folder, f"{subject.platform} {subject.module}", flavor)
+        if key not in self._facts:
+            named = Flavor(subject.module, flavor)
+            self._facts[key] = kind_of(subject.project).facts(subject.project, self.tree, named)
+        return self._facts[key]
+
+    def apps(self) -> Iterator[tuple[Subject, ShippedApp]]:
+        """Yield every shipped app with the subject that it is a variant of."""
+        for subject in self.subjects:
+            for app in subject.project.apps:
+                if app.module == subject.module:
+                    yield subject, app
+
+    def flavored(self, subject: Subject) -> Iterator[str]:
+        """Yield the flavors that a subject ships: those of the build, the app itself where there are none."""
+        shipped = {app.flavor for app in subject.project.apps if app.module == subject.module}
+        if "" in shipped or not subject.flavors:
+            yield ""
+        yield from subject.flavors
+
+    def disagreements(self, *codes: str) -> Iterator[Disagreement]:
+        """Yield the disagreements of some codes, within projects and across them."""
+        every = [item for project in self.projects for item in project.disagreements]
+        yield from (item for item in dict.fromkeys([*every, *across(self.projects)]) if item.code in codes)
+
+
+def look(tree: Tree) -> Situation:
+    """Take everything in. Raises InputError for an identity file or a ledger that is not right."""
+    projects = tuple(some_projects(tree))
+    file = load_identity(tree)
+    every = tuple(
+        Subject(project, project.platform, module)
+        for project in projects
+        if project.apps and not project.umbrella and project.platform in PLATFORM_NAMES
+        for module in dict.fromkeys(app.module for app in project.apps)
+    )
+    named = subjects_of(file, projects) if file is not None else ()
+    data = tree.read(LEDGER) if tree.exists(LEDGER) else None
+    return Situation(tree, projects, file, named, every, read_ledger(LEDGER, data) if data is not None else ())
+
+
+def at(value: Value | None, *others: Value | None) -> tuple[tuple[str, int], ...]:
+    """Return where values are written."""
+    return tuple(dict.fromkeys((v.origin.file, v.origin.line) for v in (value, *others) if v is not None))
+
+
+def called(platform: str, flavor: str) -> str:
+    """Return how a message speaks of a flavor on a platform."""
+    return f"{PLATFORM_NAMES.get(platform, platform)} {flavor}".strip()
+
+
+def whose(flavor: str, file: str) -> str:
+    """Return the flavor that a finding is about: none, where the file is not the flavor's own."""
+    return flavor if flavor and flavor.casefold() in file.casefold() else ""
+
+
+def of_flavor(subjects: Sequence[Subject], platform: str, flavor: str) -> bool:
+    """Tell whether a platform's build knows a flavor."""
+    return any(s.platform == platform and any(same_flavor(flavor, f) for f in s.flavors) for s in subjects)

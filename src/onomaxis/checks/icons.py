@@ -1,0 +1,237 @@
+"""The checks of the family "icons": what the stores reject and what launchers show wrong."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from dataclasses import replace
+
+import numpy as np
+
+from onomaxis.checks.finding import Finding, Rule, sorted_findings
+from onomaxis.errors import FormatError
+from onomaxis.icons.geometry import LAYER_DP, MEASURED_AT, SAFE_DP, enclosing_circle, visible
+from onomaxis.icons.pixels import Picture, over, to_bytes
+from onomaxis.icons.present import AndroidIcon, AppleEntry, AppleIcon, decode, has_own_icon, picture_file
+from onomaxis.icons.slots import DENSITIES, LEGACY_DP
+from onomaxis.model import IconHome
+from onomaxis.projects.project import Project
+from onomaxis.tree import Tree
+
+_ADAPTIVE = "developer.android.com, Adaptive icons"
+_CREATE = "developer.android.com, Create app icons"
+_CATALOG = "Apple, asset catalog format reference, App icon type"
+_GUIDE = "Apple, Human Interface Guidelines, App icons"
+_DRAW = "Draw the set anew with onomaxis icons."
+
+WRONG_SIZE = Rule("ICON01", "error", "A picture of another size stands in a slot", _DRAW, _CREATE)
+MISSING = Rule("ICON02", "error", "A picture that a slot names is missing", _DRAW, _CATALOG)
+STRAY = Rule(
+    "ICON03", "warning", "A picture in the set belongs to no slot", "Remove it, or give it a slot.", _CATALOG
+)
+ALPHA = Rule(
+    "ICON04", "error", "An iOS icon has an alpha channel", "Flatten it: onomaxis icons draws it opaque.", _GUIDE
+)
+ROUNDED = Rule(
+    "ICON05",
+    "warning",
+    "Rounded corners are baked into iOS art",
+    "Give art with square corners: iOS rounds it.",
+    _GUIDE,
+)
+UNSAFE = Rule(
+    "ICON06", "warning", "Content lies outside the safe zone of 66 dp", "Scale it down: --inset auto does.", _ADAPTIVE
+)
+NO_ADAPTIVE = Rule(
+    "ICON07", "warning", "There is no adaptive icon: Android 8 and newer draw a white border", _DRAW, _ADAPTIVE
+)
+NO_MONOCHROME = Rule(
+    "ICON08", "warning", "There is no monochrome layer: a themed home screen cannot theme the icon",
+    "Give --monochrome, or art with transparency.", _ADAPTIVE,
+)  # fmt: skip
+NO_ROUND = Rule("ICON09", "error", "The manifest names a round icon that does not exist", _DRAW, _CREATE)
+CONTRAST = Rule(
+    "ICON10",
+    "warning",
+    "Foreground and background are nearly the same colour",
+    "Choose another background.",
+    _ADAPTIVE,
+)
+LEFTOVERS = Rule(
+    "ICON11", "error", "One resource exists twice in one folder: the build fails", "Remove one of the two.", _CREATE
+)
+NO_SET = Rule("ICON12", "error", "The icon set that a target names does not exist", _DRAW, _CATALOG)
+UNFILLED = Rule("ICON13", "error", "A slot of the icon set has no picture", _DRAW, _CATALOG)
+NO_ICON = Rule("ICON14", "error", "The icon that the manifest names does not exist", _DRAW, _CREATE)
+MISLABELLED = Rule(
+    "ICON15", "note", "A picture's bytes are of another format than its name", "Rename or convert it.", _CREATE
+)
+
+RULES = (
+    WRONG_SIZE, MISSING, STRAY, ALPHA, ROUNDED, UNSAFE, NO_ADAPTIVE, NO_MONOCHROME, NO_ROUND, CONTRAST, LEFTOVERS,
+    NO_SET, UNFILLED, NO_ICON, MISLABELLED,
+)  # fmt: skip
+
+
+def check_icons(tree: Tree, projects: Iterable[Project]) -> tuple[Finding, ...]:
+    """Check every launcher icon that the projects declare."""
+    found: list[Finding] = []
+    for project in projects:
+        for home in project.icons:
+            if home.flavor and not has_own_icon(tree, home):
+                continue  # it shows the main icon
+            check = {"android-resource": _android, "asset-catalog": _apple, "tiles": _tiles}.get(home.style)
+            found.extend(replace(item, flavor=home.flavor) for item in (check(tree, home) if check else ()))
+    return sorted_findings(found)
+
+
+def _android(tree: Tree, home: IconHome) -> Iterator[Finding]:
+    icon = AndroidIcon(tree, home)
+    kind, name = icon.key
+    where = (home.owner.file, home.owner.line) if home.owner else (home.folder, 0)
+    if not icon.files(kind, name):
+        yield Finding(NO_ICON, f"@{home.name} is not in {home.folder}", (where,))
+        return
+    if home.round_name and not icon.files(kind, home.round_name):
+        yield Finding(NO_ROUND, f"@{kind}/{home.round_name} is not in {home.folder}", (where,))
+    for each in dict.fromkeys((name, home.round_name)):
+        yield from _densities(tree, icon, kind, each, LEGACY_DP)
+    adaptive = icon.adaptive()
+    if not adaptive:
+        yield Finding(NO_ADAPTIVE, f"@{home.name} has pictures only", (where,))
+        return
+    layers = icon.layers()
+    if "monochrome" not in layers:
+        yield Finding(NO_MONOCHROME, f"@{home.name} has no monochrome layer", ((adaptive, 1),))
+    for reference in layers.values():
+        resource, _, layer = reference.removeprefix("@").partition("/")
+        if resource in ("mipmap", "drawable"):
+            yield from _densities(tree, icon, resource, layer, LAYER_DP)
+    yield from _composition(icon, adaptive)
+
+
+def _tiles(tree: Tree, home: IconHome) -> Iterator[Finding]:
+    """Check single pictures: banners, what a web manifest lists."""
+    where = (home.owner.file, home.owner.line) if home.owner else (home.folder, 0)
+    for tile in home.tiles:
+        data = tree.read(tile.file) if tree.exists(tile.file) else None
+        if data is None:
+            if not home.replaced:
+                yield Finding(MISSING, f"{tile.slot}: {tile.file.rpartition('/')[2]} is missing", (where,))
+            continue
+        head = picture_file(data)
+        if head is None:
+            yield Finding(MISSING, f"{tile.slot}: the file is no picture", ((tile.file, 0),))
+        elif tile.format != "ico" and (head.width, head.height) != (tile.width, tile.height):
+            message = (
+                f"{tile.slot}: {head.width} x {head.height} pixels, and {tile.width} x {tile.height} are asked for"
+            )
+            yield Finding(WRONG_SIZE, message, ((tile.file, 0),))
+
+
+def _densities(tree: Tree, icon: AndroidIcon, kind: str, name: str, edge: int) -> Iterator[Finding]:
+    """Check the pictures of one resource against the size of their density folder, and for doubles."""
+    seen: dict[str, str] = {}
+    factors = dict(DENSITIES)
+    for path in icon.files(kind, name) if name else ():
+        folder, file = path.rsplit("/", 1)
+        if folder in seen:
+            yield Finding(LEFTOVERS, f"{file} stands beside {seen[folder]}", ((path, 0),))
+        seen[folder] = file
+        head = picture_file(tree.read(path) or b"") if not path.endswith(".xml") else None
+        if head is None:
+            continue
+        if not path.endswith((".jpg", f".{head.kind}", ".9.png")):
+            yield Finding(MISLABELLED, f"{file} holds {head.kind.upper()} bytes", ((path, 0),))
+        density = next((part for part in folder.rpartition("/")[2].split("-") if part in factors), "")
+        wanted = round(edge * factors[density]) if density else 0
+        if wanted and (head.width, head.height) != (wanted, wanted):
+            message = f"{file} is {head.width} x {head.height} and should be {wanted} x {wanted} for {density}"
+            yield Finding(WRONG_SIZE, message, ((path, 0),))
+
+
+def _composition(icon: AndroidIcon, adaptive: str) -> Iterator[Finding]:
+    """Check what the layers show: the safe zone, and the contrast of the two."""
+    front, back = icon.layer("foreground", MEASURED_AT), icon.layer("background", MEASURED_AT)
+    if front is None:
+        return
+    opaque = bool((front[..., 3] > 0.98).all())
+    if not opaque:
+        circle = enclosing_circle(visible(to_bytes(front)))
+        if circle is not None:
+            reach = float(np.hypot(circle.x - 0.5, circle.y - 0.5)) + circle.radius
+            if reach > SAFE_DP / LAYER_DP / 2 + 0.012:
+                message = f"the foreground reaches {reach * 2 * LAYER_DP:.0f} dp across; {SAFE_DP} dp are safe"
+                yield Finding(UNSAFE, message, ((adaptive, 1),))
+    if back is not None and not opaque and contrast(front, back) < 1.25:
+        yield Finding(CONTRAST, "the foreground can hardly be told from the background", ((adaptive, 1),))
+
+
+def contrast(front: Picture, back: Picture) -> float:
+    """Return the contrast ratio (WCAG 2, relative luminance) of the foreground's content with what lies below."""
+    shown = front[..., 3] > 0.5
+    if not shown.any():
+        return 1.0
+    weights = np.array([0.2126, 0.7152, 0.0722], dtype=np.float32)
+    above = float((over(front, back)[shown][:, :3] @ weights).mean())
+    below = float((back[shown][:, :3] @ weights).mean())
+    light, dark = max(above, below), min(above, below)
+    return (light + 0.05) / (dark + 0.05)
+
+
+def _apple(tree: Tree, home: IconHome) -> Iterator[Finding]:
+    icon = AppleIcon(tree, home)
+    where = (home.owner.file, home.owner.line) if home.owner else (home.folder, 0)
+    if not tree.exists(icon.path):
+        yield Finding(NO_SET, f"there is no icon set “{home.name}”", (where,))
+        return
+    try:
+        entries = icon.entries()
+    except FormatError as error:
+        yield Finding(NO_SET, f"the icon set cannot be read: {error.message}", ((icon.path, error.line),))
+        return
+    named = {entry.file for entry in entries}
+    for entry in entries:
+        label = " ".join(part for part in (entry.idiom, entry.size, entry.appearance) if part)
+        if not entry.file:
+            yield Finding(UNFILLED, f"slot {label} has no picture", ((icon.path, entry.line),))
+            continue
+        data = tree.read(entry.file) if tree.exists(entry.file) else None
+        if data is None:
+            yield Finding(
+                MISSING, f"slot {label}: {entry.file.rpartition('/')[2]} is missing", ((icon.path, entry.line),)
+            )
+            continue
+        yield from _slot(entry.file, data, entry, label)
+    for path in tree.below(home.folder):
+        if path not in named and path.lower().endswith((".png", ".jpg", ".jpeg")):
+            yield Finding(STRAY, f"{path.rpartition('/')[2]} is in no slot", ((path, 0),))
+
+
+def _slot(path: str, data: bytes, entry: AppleEntry, label: str) -> Iterator[Finding]:
+    pixels = entry.pixels
+    head = picture_file(data)
+    if head is None:
+        yield Finding(MISSING, f"slot {label}: the file is no picture", ((path, 0),))
+        return
+    if pixels and (head.width, head.height) != (pixels, pixels):
+        message = f"slot {label}: {head.width} x {head.height} pixels, and {pixels} x {pixels} are asked for"
+        yield Finding(WRONG_SIZE, message, ((path, 0),))
+    if entry.idiom == "mac":  # macOS shows the picture as it is, corners and all
+        return
+    if head.alpha and not entry.appearance:
+        yield Finding(ALPHA, f"slot {label}: the picture has an alpha channel", ((path, 0),))
+    if _baked_corners(data):
+        yield Finding(ROUNDED, f"slot {label}: the corners are cut", ((path, 0),))
+
+
+def _baked_corners(data: bytes) -> bool:
+    """Tell whether the four corners are alike but unlike the middle of every edge: a rounded card on a ground."""
+    picture = decode(data)
+    if picture is None or min(picture.shape[:2]) < 16:
+        return False
+    pixels = to_bytes(picture).astype(np.int16)
+    high, wide = pixels.shape[:2]
+    corners = np.array([pixels[0, 0], pixels[0, -1], pixels[-1, 0], pixels[-1, -1]])
+    edges = np.array([pixels[0, wide // 2], pixels[-1, wide // 2], pixels[high // 2, 0], pixels[high // 2, -1]])
+    alike = np.abs(corners - corners[0]).max() <= 12
+    return bool(alike and (np.abs(edges - corners[0]).max(axis=1) > 40).all())

@@ -1,0 +1,283 @@
+"""Values of an Android module: resources, meta-data, placeholders, constants of the build, platform levels.
+
+Source of the rules: developer.android.com, "App resources overview", "Configure build variants", "<meta-data>".
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+from onomaxis.errors import InputError
+from onomaxis.formats.escapes import decode_android, decode_backslashes, encode
+from onomaxis.formats.gradle import Setting, literal_text
+from onomaxis.formats.lexer import Token
+from onomaxis.formats.source import SPACE
+from onomaxis.formats.xml import Element, XmlDocument, indentation, parse_xml, text_span
+from onomaxis.model import Edit, Place, Value
+from onomaxis.projects.android.apps import ModuleReader
+from onomaxis.projects.android.flavors import flavor_block, inserted, style_of
+from onomaxis.projects.android.loaded import mapped
+from onomaxis.projects.android.manifest import ANDROID_NS
+from onomaxis.projects.android.modules import setting_path
+from onomaxis.projects.android.values import Unknown
+from onomaxis.projects.android.variants import arguments, flavor_names
+from onomaxis.projects.edits import place_edit
+from onomaxis.projects.places import gone, literal_spot, refusing
+from onomaxis.projects.project import Draft, Spot, guarded, place
+from onomaxis.projects.text_places import property_spot
+from onomaxis.tree import join
+
+# The file that a kind of resource usually stands in.
+_FILES = {"string": "strings", "color": "colors", "dimen": "dimens", "bool": "bools", "integer": "integers"}
+_LEVELS = {
+    "min-sdk": ("minSdk", "minSdkVersion"),
+    "target-sdk": ("targetSdk", "targetSdkVersion"),
+    "compile-sdk": ("compileSdk", "compileSdkVersion"),
+}
+
+
+@dataclass
+class AndroidPlaces:
+    """Reads the places of one module."""
+
+    reader: ModuleReader
+    root: str = ""
+
+    def spot(self, selector: str, name: str, file: str, flavor: str) -> Spot:
+        """Return the place of a value for a flavor (``""``: the app itself). Raises InputError when it is gone."""
+        own = self._names_of_flavors.get(flavor.casefold(), "")
+        if selector == "resource":
+            kind, _, entry = name.partition("/")
+            return self._resource(kind, entry, own)
+        if selector == "meta-data":
+            return self._meta_data(name, own)
+        if selector == "placeholder":
+            return self._placeholder(name, own)
+        if selector == "build-field":
+            return self._build_field(name, own)
+        if selector == "level":
+            return self._level(name, own)
+        return property_spot(self.reader.tree, name, file or join(self.root, "gradle.properties"))
+
+    @cached_property
+    def _names_of_flavors(self) -> dict[str, str]:
+        return {name.casefold(): name for name in flavor_names(self.reader.module)}
+
+    # -- resources
+
+    def _resource(self, kind: str, name: str, flavor: str) -> Spot:
+        found = list(self._entries(kind, name, flavor)) if flavor else []
+        shared = list(self._entries(kind, name, "main"))
+        generated = self._generated(kind, name, flavor)
+        if generated is not None:
+            return generated
+        if found:
+            return found[0]
+        if not shared:
+            known = list(self._names(kind))
+            raise gone(f"{kind} resource", name, join(self.reader.module.folder, "src/main/res"), known)
+        if not flavor:
+            return shared[0]
+        first = shared[0]
+        return Spot(first.text, first.file, first.line, lambda new: self._added(kind, name, flavor, new, first.file))
+
+    def _documents(self, source_set: str) -> Iterator[tuple[str, XmlDocument]]:
+        for path, qualifier in self.reader.table(self.reader.module, source_set).paths():
+            data = self.reader.tree.read(path) if not qualifier else None
+            document = guarded(path, [], lambda data=data: parse_xml(data)) if data else None  # type: ignore[misc]
+            if document is not None:
+                yield path, document
+
+    def _names(self, kind: str) -> Iterator[str]:
+        for _, document in self._documents("main"):
+            yield from (e.value("name") for e in document.root.children if _kind_of(e) == kind)
+
+    def _entries(self, kind: str, name: str, source_set: str) -> Iterator[Spot]:
+        mark = name.encode()
+        for path, document in self._documents(source_set):
+            if mark not in document.source.data:
+                continue
+            for element in document.root.children:
+                if _kind_of(element) == kind and element.value("name") == name:
+                    yield self._entry(path, document, element, kind)
+
+    def _entry(self, path: str, document: XmlDocument, element: Element, kind: str) -> Spot:
+        span = text_span(document, element)
+        if span is None:
+            spot = place(path, document.source, element.start, element.end, "none")
+            return refusing(element.text, spot, "markup stands inside the resource")
+        text = decode_android(element.text) if kind == "string" else element.text.strip(SPACE)
+        syntax = "cdata" if span[2] else "text"
+        spot = place(path, document.source, span[0], span[1], f"{'android' if kind == 'string' else 'xml'}-{syntax}")
+        return literal_spot(self.reader.tree, text, spot)
+
+    def _generated(self, kind: str, name: str, flavor: str) -> Spot | None:
+        """Return what ``resValue(kind, name, …)`` of the flavor's block, or the default's, makes."""
+        for scope in ([("productFlavors", flavor)] if flavor else []) + [("defaultConfig",)]:
+            for item in self.reader.module.settings(*scope):
+                parts = arguments(item.value) if setting_path(item)[-1] == "resValue" else []
+                if len(parts) == 3 and literal_text(parts[0]) == kind and literal_text(parts[1]) == name:
+                    shared = bool(flavor) and scope[0] == "defaultConfig"
+                    quote = style_of(self.reader.module.file.script).quote
+                    line = f"resValue({quote}{kind}{quote}, {quote}{name}{quote}, {{}})"
+                    return self._gradle(parts[2], flavor if shared else "", line)
+        return None
+
+    def _added(self, kind: str, name: str, flavor: str, text: str, model: str) -> Draft:
+        """Add a resource to a flavor's source set: to the file of its kind, or a new one."""
+        folder = join(self.reader.module.folder, f"src/{flavor}/res/values")
+        path = f"{folder}/{model.rpartition('/')[2] or _FILES[kind] + '.xml'}"
+        tree = self.reader.tree
+        written = encode("android-text" if kind == "string" else "xml-text", text)
+        line = f'<{kind} name="{name}">{written}</{kind}>'
+        data = tree.read(path) if tree.exists(path) else None
+        if data is None:
+            source = parse_xml(tree.read(model) or b"<resources/>").source
+            newline = source.newline
+            head = f'<?xml version="1.0" encoding="utf-8"?>{newline}' if source.view.startswith("<?xml") else ""
+            body = f"{head}<resources>{newline}    {line}{newline}</resources>{newline}"
+            return Draft(created=[(path, body.encode())])
+        document = parse_xml(data)
+        if not document.root.children:
+            return Draft(refusals=[f"{path}: the file holds no resource to write beside"])
+        last = document.root.children[-1]
+        at = document.source.offset(last.end)
+        lead = document.source.newline + indentation(document.source, last.start)
+        return Draft(edits=[Edit(path, at, at, document.source.raw(lead + line), f"{kind}/{name}")])
+
+    # -- the manifest
+
+    def _meta_data(self, name: str, flavor: str) -> Spot:
+        known: list[str] = []
+        for source_set in (*((flavor,) if flavor else ()), "main"):
+            manifest = self.reader.manifest(source_set)
+            for element in manifest.root.walk() if manifest else ():
+                if element.name != "meta-data":
+                    continue
+                label = element.value("name", ANDROID_NS)
+                known.append(label)
+                value = element.attribute("value", ANDROID_NS) or element.attribute("resource", ANDROID_NS)
+                if manifest is None or label != name or value is None:
+                    continue
+                named = re.fullmatch(r"@(string|color|dimen|bool|integer)/([\w.]+)", value.value)
+                if named:
+                    return self._resource(named[1], named[2], flavor)
+                if value.value.startswith("${") and value.value.endswith("}"):
+                    return self._placeholder(value.value[2:-1], flavor)
+                spot = manifest.place(value)
+                if flavor and source_set == "main":
+                    why = "all flavors share this manifest: let the meta-data refer to a resource or a placeholder"
+                    return refusing(value.value, spot, why)
+                return literal_spot(self.reader.tree, value.value, spot)
+        manifest = self.reader.manifest("main")
+        raise gone("meta-data", name, manifest.path if manifest else self.reader.module.folder, known)
+
+    def _placeholder(self, key: str, flavor: str) -> Spot:
+        quote = style_of(self.reader.module.file.script).quote
+        line = f"manifestPlaceholders[{quote}{key}{quote}] = {{}}"
+        for scope in ([("productFlavors", flavor)] if flavor else []) + [("defaultConfig",)]:
+            for item in self.reader.module.settings(*scope):
+                path = setting_path(item)
+                value: Sequence[Token] | None = None
+                if path[-2:] == ("manifestPlaceholders", key):
+                    value = item.value
+                elif "anifestPlaceholders" in "".join(path[-2:]):
+                    value = mapped(item.value, key)
+                if value:
+                    return self._gradle(value, flavor if flavor and scope[0] == "defaultConfig" else "", line)
+        paths = [setting_path(item) for item in self.reader.module.settings()]
+        known = [path[-1] for path in paths if path[-2:-1] == ("manifestPlaceholders",)]
+        raise gone("placeholder", key, self.reader.module.file.path, known)
+
+    # -- the build script
+
+    def _build_field(self, name: str, flavor: str) -> Spot:
+        known: list[str] = []
+        for scope in ([("productFlavors", flavor)] if flavor else []) + [("defaultConfig",)]:
+            for item in self.reader.module.settings(*scope):
+                parts = arguments(item.value) if setting_path(item)[-1] == "buildConfigField" else []
+                if len(parts) != 3:
+                    continue
+                known.append(literal_text(parts[1]))
+                if literal_text(parts[1]) == name:
+                    shared = bool(flavor) and scope[0] == "defaultConfig"
+                    return self._field(item, parts, flavor if shared else "")
+        raise gone("constant of the build", name, self.reader.module.file.path, known)
+
+    def _field(self, item: Setting, parts: Sequence[Sequence[Token]], flavor: str) -> Spot:
+        """Return a ``buildConfigField``: its third argument is Java code, a string in quotes of its own."""
+        value = self._value(parts[2])
+        kind, name = literal_text(tuple(parts[0])), literal_text(tuple(parts[1]))
+        quoted = kind == "String"
+        text = value.text
+        if quoted and re.fullmatch(r'".*"', text, re.DOTALL):
+            text = decode_backslashes(text[1:-1])
+        spot = value.origin
+        script = self.reader.module.file.script
+        quote = style_of(script).quote
+
+        def code(new: str) -> str:
+            return f'"{encode("double", new)}"' if quoted else new
+
+        def write(new: str) -> Draft:
+            if not flavor:
+                return Draft(edits=[place_edit(self.reader.tree, spot, code(new), "")])
+            written = encode("double-dollar" if quote == '"' else "single", code(new))
+            call = f"buildConfigField({quote}{kind}{quote}, {quote}{name}{quote}, {quote}{written}{quote})"
+            return self._line(flavor, call)
+
+        return Spot(text, spot.file, spot.line, write)
+
+    def _level(self, name: str, flavor: str) -> Spot:
+        module = self.reader.module
+        for key in _LEVELS[name]:
+            scopes: list[tuple[str, ...]] = [("defaultConfig", key), (key,)]
+            if flavor:
+                scopes.insert(0, ("productFlavors", flavor, key))
+            for scope in scopes:
+                item = module.find(*scope)
+                if item is not None:
+                    shared = flavor if flavor and scope[0] != "productFlavors" else ""
+                    equals = style_of(module.file.script).equals
+                    return self._gradle(item.value, shared, f"{key}{equals}{{}}", number=True)
+        raise gone("level", name, module.file.path, [key for key in _LEVELS if module.find("defaultConfig", key)])
+
+    def _value(self, found: Sequence[Token]) -> Value:
+        try:
+            return self.reader.module.environment.value(found)
+        except Unknown as error:
+            spot = self.reader.module.environment.place(found)
+            raise InputError(f"the value cannot be told: {error}", file=spot.file, line=spot.line) from None
+
+    def _gradle(self, found: Sequence[Token], flavor: str, line: str, number: bool = False) -> Spot:
+        """Return the spot of an expression; with *flavor* a line of the flavor's own is written instead."""
+        value = self._value(found)
+        spot = value.origin if len([p for p in value.pieces if p.place and p.text]) <= 1 else value.place
+        quote = style_of(self.reader.module.file.script).quote
+
+        def write(new: str) -> Draft:
+            if not flavor:
+                return Draft(edits=[place_edit(self.reader.tree, spot, new, "", _number_syntax(spot, number))])
+            syntax = "double-dollar" if quote == '"' else "single"
+            text = new if number else f"{quote}{encode(syntax, new)}{quote}"
+            return self._line(flavor, line.replace("{}", text))
+
+        return Spot(value.text, spot.file, spot.line, write)
+
+    def _line(self, flavor: str, line: str) -> Draft:
+        file = self.reader.module.file
+        block = flavor_block(file.script, flavor)
+        if block is None or not block.body[1]:
+            return Draft(refusals=[f"{file.path}: there is no block of flavor {flavor} to write into"])
+        return Draft(edits=[inserted(file.path, file.script, block, [line])])
+
+
+def _number_syntax(spot: Place, number: bool) -> str:
+    return "number" if number and spot.syntax == "gradle-expression" else ""
+
+
+def _kind_of(element: Element) -> str:
+    return element.value("type") if element.name == "item" else element.name

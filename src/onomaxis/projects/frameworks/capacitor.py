@@ -1,0 +1,38 @@
+"""The kind "capacitor": a web app in native shells, with ``capacitor.config``.
+
+Source of the keys: Capacitor documentation, "Capacitor configuration" (appId, appName); Ionic, "ionic.config.json".
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from onomaxis.model import Facet
+from onomaxis.projects.frameworks.hybrid import Files, HybridKind, web_names
+from onomaxis.tree import Tree, parent
+
+_CONFIGS = ("capacitor.config.ts", "capacitor.config.js", "capacitor.config.json")
+
+
+class CapacitorKind(HybridKind):
+    """Reads Capacitor and Ionic projects."""
+
+    name = "capacitor"
+
+    def roots(self, tree: Tree) -> Iterable[str]:
+        """Return the folders with a configuration; the tools' copies inside the native halves are none."""
+        for path in tree.named(*_CONFIGS):
+            folder = parent(path)
+            if not folder.endswith(("/assets", "/App")):
+                yield folder
+
+    def read(self, files: Files) -> None:
+        """Read ID and name from the configuration; what repeats the name follows."""
+        files.keeps = "its tools look for the Xcode project under the name it has"
+        for key, facet in (("appId", Facet.APPLICATION_ID), ("appName", Facet.DISPLAY_NAME)):
+            for name in _CONFIGS[:2]:
+                for condition, value in files.script_values(name, facet, key):
+                    files.own(facet, value, flavor=condition)
+            files.own(facet, files.json_value(_CONFIGS[2], key))
+        files.follow(Facet.DISPLAY_NAME, files.json_value("ionic.config.json", "name"))
+        web_names(files, "src", "www", "public", ".")

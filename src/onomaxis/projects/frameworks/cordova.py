@@ -1,0 +1,87 @@
+"""The kind "cordova": a web app described by ``config.xml``; native halves are generated, unless they are kept.
+
+Source of the rules: Apache Cordova documentation, "Config.xml" (widget, name, preferences, icon and splash elements).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from onomaxis.formats.source import flat
+from onomaxis.formats.xml import Element
+from onomaxis.model import Facet, IconHome, Opening, Scope, Tile
+from onomaxis.projects.frameworks.hybrid import EVERY, Files, HybridKind, npm_rename, web_names
+from onomaxis.projects.project import Draft, place
+from onomaxis.tree import Tree, inside, parent
+
+_ATTRIBUTES = (
+    ("ios-CFBundleIdentifier", Facet.BUNDLE_ID, "ios"),
+    ("android-packageName", Facet.APPLICATION_ID, "android"),
+    ("id", Facet.APPLICATION_ID, EVERY),
+    ("version", Facet.VERSION_NAME, EVERY),
+    ("ios-CFBundleVersion", Facet.VERSION_CODE, "ios"),
+    ("android-versionCode", Facet.VERSION_CODE, "android"),
+)
+
+
+# Attributes of an icon element for Android's adaptive layers; a colour instead of a picture stays.
+_LAYERS = ("foreground", "background", "monochrome")
+
+
+class CordovaKind(HybridKind):
+    """Reads Cordova projects."""
+
+    name = "cordova"
+
+    def roots(self, tree: Tree) -> Iterable[str]:
+        """Return the folders whose ``config.xml`` describes a widget; copies in the native halves are none."""
+        for path in tree.named("config.xml"):
+            data = tree.read(path) or b""
+            folder = parent(path)
+            copied = "platforms/" in f"{folder}/" or folder.endswith("/res/xml")
+            if b"<widget" in flat(data) and b"w3.org/ns/widgets" in flat(data) and not copied:
+                yield folder
+
+    def read(self, files: Files) -> None:
+        """Read IDs, versions and name; the pictures listed per platform are filled by the icon rooms."""
+        files.keeps = "its tools make the Xcode project again, named after the display name"
+        document = files.xml("config.xml")
+        if document is None:
+            return
+        root = document.root
+        for key, facet, platform in _ATTRIBUTES:
+            files.own(facet, files.attribute("config.xml", root, key, document.source), platform)
+        for key, facet, platform in _ATTRIBUTES:
+            last = root.attribute("version") or root.attribute("id")
+            if facet is Facet.VERSION_CODE and root.attribute(key) is None and last is not None:
+                spot = place(files.path("config.xml"), document.source, last.end + 1, last.end + 1, "xml-double")
+                scope = Scope(platform, files.folder)
+                files.openings.append(Opening(facet, spot, f' {key}="', '"', scope, key))
+        for element in root.find("name"):
+            files.own(Facet.DISPLAY_NAME, files.content("config.xml", element, document))
+            files.follow(Facet.DISPLAY_NAME, files.attribute("config.xml", element, "short", document.source))
+        files.follow(Facet.DISPLAY_NAME, files.json_value("package.json", "displayName"))
+        web_names(files, "www", "src")
+        tiles = list(_tiles(files, root))
+        if tiles:
+            home = IconHome(
+                "tiles", "cordova", files.folder.rpartition("/")[2] or "app", "", files.folder, "icons of config.xml",
+                tiles=tuple({tile.file: tile for tile in tiles}.values()),
+            )  # fmt: skip
+            files.icons.append(home)
+
+    def technical(self, files: Files, name: str, draft: Draft) -> None:
+        """Change the npm package; native projects are named after the display name."""
+        npm_rename(files, name, draft)
+
+
+def _tiles(files: Files, root: Element) -> Iterable[Tile]:
+    for holder in (root, *root.find("platform")):
+        platform = holder.value("name") if holder is not root else "all"
+        for icon in holder.find("icon"):
+            plain = "rounded" if platform == "android" else "full"
+            for key, shape in (("src", plain), *((layer, layer) for layer in _LAYERS)):
+                name = icon.value(key)
+                edge = icon.value("width") or icon.value("height") or ("512" if key == "src" else "432")
+                if name.endswith(".png") and inside(name) and edge.isdecimal() and int(edge) > 0:
+                    yield Tile(files.path(name), int(edge), int(edge), shape, f"{platform} {edge}")

@@ -1,0 +1,181 @@
+"""The kind "expo": ``app.json`` and ``app.config``, with native halves kept or generated.
+
+Source of the keys: Expo documentation, "Configure with app config" and its reference (app.json / app.config.js).
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+from dataclasses import replace
+
+from onomaxis.formats.jsonc import JsonDocument, Node
+from onomaxis.formats.script import ScriptObject
+from onomaxis.model import Facet, IconHome, Opening, Scope, Tile, Wish
+from onomaxis.projects.edits import opening_edit
+from onomaxis.projects.frameworks.hybrid import (
+    EVERY,
+    ID_OF,
+    Files,
+    HybridKind,
+    has_dependency,
+    npm_name,
+    npm_rename,
+    packages,
+    value_edit,
+)
+from onomaxis.projects.frameworks.react_native import component_names
+from onomaxis.projects.project import Draft, Project, place
+from onomaxis.tree import Tree, inside, join
+
+_STATIC = ("app.json", "app.config.json")
+_DYNAMIC = ("app.config.ts", "app.config.js", "app.config.cjs", "app.config.mjs")
+# Key path, facet, platform; what is said for one platform stands before what is said for all.
+_KEYS: tuple[tuple[tuple[str, ...], Facet, str], ...] = (
+    (("ios", "bundleIdentifier"), Facet.BUNDLE_ID, "ios"),
+    (("android", "package"), Facet.APPLICATION_ID, "android"),
+    (("ios", "version"), Facet.VERSION_NAME, "ios"),
+    (("android", "version"), Facet.VERSION_NAME, "android"),
+    (("ios", "buildNumber"), Facet.VERSION_CODE, "ios"),
+    (("android", "versionCode"), Facet.VERSION_CODE, "android"),
+    (("name",), Facet.DISPLAY_NAME, EVERY),
+    (("version",), Facet.VERSION_NAME, EVERY),
+)
+# What a missing value is written as: bare for a number.
+_BARE = {("android", "versionCode")}
+_WEB_NAMES = (("web", "name"), ("web", "shortName"))
+_ICON, _LAYER, _FAVICON, _SPLASH = 1024, 1024, 48, 1024
+
+
+class ExpoKind(HybridKind):
+    """Reads Expo projects, managed or with native halves."""
+
+    name = "expo"
+
+    def roots(self, tree: Tree) -> Iterable[str]:
+        """Return the folders whose package depends on the framework and that have an app configuration."""
+        for folder, document in packages(tree):
+            configured = any(join(folder, name) in tree.known for name in (*_STATIC, *_DYNAMIC))
+            if configured and has_dependency(document, "expo"):
+                yield folder
+
+    def read(self, files: Files) -> None:
+        """Read the static configuration and the dynamic one, which wins; offer the keys that are missing."""
+        for name in _DYNAMIC:
+            for path, facet, platform in _KEYS:
+                for start in (("expo", *path), path):
+                    found = files.script_values(name, facet, *start)
+                    for condition, value in sorted(found, key=lambda item: bool(item[0])):
+                        files.own(facet, value, platform, flavor=condition)
+                    if found:
+                        break
+            self._offer_dynamic(files, name)
+        for name in _STATIC:
+            start = _top(files, name)
+            for path, facet, platform in _KEYS:
+                files.own(facet, files.json_value(name, *start, *path), platform)
+            for path in _WEB_NAMES:
+                files.follow(Facet.DISPLAY_NAME, files.json_value(name, *start, *path))
+            document = files.json(name)
+            if document is not None and not any(files.data(other) for other in _DYNAMIC):
+                self._offer(files, name, document, start)
+            files.icons += _homes(files, name, start)
+
+    def _offer(self, files: Files, name: str, document: JsonDocument, start: tuple[str, ...]) -> None:
+        """Offer the spot where each missing key goes, with the object around it where that is missing too."""
+        base = document.top.get(*start) if start else document.top
+        for path, facet, platform in _KEYS:
+            if base is None or base.kind != "object" or base.get(*path) is not None or path[1:] == ("version",):
+                continue
+            holder = base.get(*path[:-1]) if len(path) > 1 else base
+            depth = len(start) + 1
+            if holder is not None and holder.kind == "object":
+                spot, before, after = _json_opening(document, holder, path[-1], depth + len(path) - 2)
+            else:
+                spot, before, after = _json_opening(document, base, path[0], depth - 1, path[1])
+            if path in _BARE:
+                before, after = before.removesuffix('"'), after.removeprefix('"')
+            where = place(files.path(name), document.source, spot, spot, "number" if path in _BARE else "json")
+            files.openings.append(Opening(facet, where, before, after, Scope(platform, files.folder), path[-1]))
+
+    def _offer_dynamic(self, files: Files, name: str) -> None:
+        file = files.script(name)
+        for path, facet, platform in _KEYS:
+            if file is None or len(path) != 2 or any(file.members(*path)) or any(file.members("expo", *path)):
+                continue
+            holders: list[ScriptObject] = [*file.objects(path[0]), *file.objects("expo", path[0])]
+            if holders:
+                at, before, after = file.opening(holders[0], path[1])
+                syntax = "single"
+                if path in _BARE:
+                    before, after, syntax = before.removesuffix("'"), after.removeprefix("'"), "number"
+                where = place(files.path(name), file.source, at, at, syntax)
+                files.openings.append(Opening(facet, where, before, after, Scope(platform, files.folder), path[1]))
+
+    def prepare(self, project: Project, tree: Tree, wish: Wish) -> Draft:
+        """Write an ID whose object is missing first, where another key of that object is wished for as well."""
+        draft = Draft()
+        wished = {"android": wish.android_id, "ios": wish.ios_id}.get(project.platform, "")
+        for opening in project.openings:
+            if wished and wish.build and opening.facet is ID_OF[project.platform]:
+                draft.edits.append(opening_edit(tree, opening, wished))
+        return draft
+
+    def technical(self, files: Files, name: str, draft: Draft) -> None:
+        """Change slug, npm package and, with native halves, the component; name what is registered elsewhere."""
+        for config in _STATIC:
+            start = _top(files, config)
+            slug = files.json_value(config, *start, "slug")
+            if slug is not None and slug.text != npm_name(name, "a"):
+                draft.edits.append(value_edit(files.tree, slug, npm_name(name, "a")))
+                project = files.json_value(config, *start, "extra", "eas", "projectId")
+                if project is not None:
+                    draft.notes.append(
+                        f"{project.place.at}: the slug is registered with this project: rename it there too"
+                    )
+        for value in component_names(files):
+            named = value.place.file != files.path("app.json")
+            if named and value.text not in ("main", name):
+                draft.edits.append(value_edit(files.tree, value, re.sub(r"\W+", "", name, flags=re.ASCII) or name))
+        npm_rename(files, name, draft)
+
+
+def _top(files: Files, name: str) -> tuple[str, ...]:
+    document = files.json(name)
+    return ("expo",) if document is not None and document.top.get("expo") is not None else ()
+
+
+def _json_opening(
+    document: JsonDocument, holder: Node, key: str, depth: int, inner: str = ""
+) -> tuple[int, str, str]:
+    """Return where a missing member goes at the end of an object: position, text before its value, text after."""
+    newline, colon = document.source.newline, document.colon
+    lead, below = newline + document.indent * (depth + 1), newline + document.indent * (depth + 2)
+    before, after = f'"{key}"{colon}"', '"'
+    if inner:
+        before, after = f'"{key}"{colon}{{{below}"{inner}"{colon}"', f'"{lead}}}'
+    if holder.members:
+        return holder.members[-1][1].end, f",{lead}{before}", after
+    return holder.start + 1, f"{lead}{before}", f"{after}{newline}{document.indent * depth}"
+
+
+def _homes(files: Files, name: str, start: tuple[str, ...]) -> Iterable[IconHome]:
+    """Yield the pictures that the configuration names: the icon, the layers, the page's and the launch screen's."""
+    tiles: list[Tile] = []
+    for path, edge, shape, slot in (
+        (("icon",), _ICON, "full", "app icon"),
+        (("ios", "icon"), _ICON, "full", "app icon of iOS"),
+        (("android", "adaptiveIcon", "foregroundImage"), _LAYER, "foreground", "foreground layer"),
+        (("android", "adaptiveIcon", "backgroundImage"), _LAYER, "background", "background layer"),
+        (("android", "adaptiveIcon", "monochromeImage"), _LAYER, "monochrome", "monochrome layer"),
+        (("web", "favicon"), _FAVICON, "rounded", "favicon"),
+        (("splash", "image"), _SPLASH, "art", "launch screen"),
+    ):
+        value = files.json_value(name, *start, *path)
+        relative = value.text.removeprefix("./") if value else ""
+        if relative.endswith(".png") and inside(relative):
+            tiles.append(Tile(files.path(relative), edge, edge, shape, slot))
+    if tiles:
+        unique = {tile.file: tile for tile in reversed(tiles)}
+        home = IconHome("tiles", "expo", files.folder.rpartition("/")[2] or "app", "", files.folder, "app icons")
+        yield replace(home, tiles=tuple(reversed(unique.values())))

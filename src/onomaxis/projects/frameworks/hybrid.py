@@ -1,0 +1,440 @@
+"""What every cross-platform kind shares: reading its files, and turning what they say into projects.
+
+A framework writes its identity in files of its own. Where the native halves stand in the tree, those files are copies
+that must stay in step, and the halves ship; where they are generated, the framework's files own what ships.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from html import unescape
+from typing import TypeVar, cast
+
+from onomaxis.errors import FormatError
+from onomaxis.formats.escapes import decode
+from onomaxis.formats.jsonc import JsonDocument, Node, parse_json
+from onomaxis.formats.script import Branch, Computed, ScriptFile
+from onomaxis.formats.source import SPACE, Source
+from onomaxis.formats.xml import Element, XmlDocument, parse_xml, text_span
+from onomaxis.formats.yaml import YamlDocument, parse_yaml
+from onomaxis.model import (
+    Disagreement,
+    Edit,
+    Facet,
+    IconHome,
+    Mention,
+    Opening,
+    Piece,
+    Place,
+    Renaming,
+    Role,
+    Scope,
+    ShippedApp,
+    Unresolved,
+    Value,
+    Wish,
+)
+from onomaxis.projects.edits import place_edit
+from onomaxis.projects.occurrences import ending, language_of
+from onomaxis.projects.ownership import standing
+from onomaxis.projects.project import (
+    Draft,
+    Flavor,
+    Hits,
+    Identifier,
+    Occurrence,
+    Project,
+    WithoutFlavors,
+    guarded,
+    place,
+)
+from onomaxis.tree import Tree, join, parent
+
+_T = TypeVar("_T")
+# Scope.platform of what a framework's own files say for every platform.
+EVERY = "hybrid"
+# Why a place that repeats a name is not expected to say the same.
+NOT_COMPARED = "it may say something else"
+ID_OF = {"android": Facet.APPLICATION_ID, "ios": Facet.BUNDLE_ID}
+_HALVES = {"android": ("/build.gradle", "/build.gradle.kts"), "ios": ("/project.pbxproj",)}
+_EDITED = frozenset(
+    ".json .json5 .html .htm .webmanifest .env .cfg .csproj .props .xml .plist .rc .cmake .cs .gd".split()
+)
+_EDITED_NAMES = ("CMakeLists.txt", "Appfile", "Fastfile", "Matchfile", ".env")
+
+
+@dataclass
+class Files:
+    """The files of one framework project: read by syntax, what they say gathered."""
+
+    tree: Tree
+    folder: str
+    owners: list[Mention] = field(default_factory=list)
+    openings: list[Opening] = field(default_factory=list)
+    faults: list[Unresolved] = field(default_factory=list)
+    disagreements: list[Disagreement] = field(default_factory=list)
+    icons: list[IconHome] = field(default_factory=list)
+    label: str = ""
+    keeps: str = ""
+    _parsed: dict[str, object] = field(default_factory=dict)
+
+    def path(self, name: str) -> str:
+        """Return the path of a file of the project."""
+        return join(self.folder, name)
+
+    def data(self, name: str) -> bytes | None:
+        """Return the bytes of a file that counts, None where there is none."""
+        path = self.path(name)
+        return self.tree.read(path) if path in self.tree.known else None
+
+    def below(self, *endings: str) -> Iterator[str]:
+        """Yield the names of the project's files that end so, relative to its folder."""
+        start = len(self.folder) + 1 if self.folder else 0
+        for path in self.tree.below(self.folder):
+            if path.endswith(endings):
+                yield path[start:]
+
+    # -- documents
+
+    def json(self, name: str) -> JsonDocument | None:
+        """Return a parsed JSON file."""
+        return self._document(name, parse_json)
+
+    def yaml(self, name: str) -> YamlDocument | None:
+        """Return a parsed YAML file."""
+        return self._document(name, parse_yaml)
+
+    def xml(self, name: str) -> XmlDocument | None:
+        """Return a parsed XML file."""
+        return self._document(name, parse_xml)
+
+    def script(self, name: str) -> ScriptFile | None:
+        """Return the objects of a script."""
+        return self._document(name, ScriptFile)
+
+    def _document(self, name: str, parse: Callable[[bytes], _T]) -> _T | None:
+        """Return a file as *parse* reads it, once; None where there is none or it cannot be read."""
+        if name not in self._parsed:
+            data = self.data(name)
+            self._parsed[name] = guarded(self.path(name), self.faults, lambda: parse(data)) if data else None
+        return cast("_T | None", self._parsed[name])
+
+    # -- values
+
+    def json_value(self, name: str, *path: str) -> Value | None:
+        """Return the string or number at a path of keys."""
+        document = self.json(name)
+        node = document.top.get(*path) if document else None
+        return self.string_at(name, document, node) if document is not None and node is not None else None
+
+    def string_at(self, name: str, document: JsonDocument, node: Node) -> Value | None:
+        """Return the string or number that a node of a JSON file is."""
+        if isinstance(node.value, bool) or node.value is None:
+            return None
+        if node.kind == "string":
+            spot = place(self.path(name), document.source, node.start + 1, node.end - 1, "json")
+        elif node.kind == "bare":
+            spot = place(self.path(name), document.source, node.start, node.end, "number")
+        else:
+            return None
+        return single(str(node.value), spot)
+
+    def yaml_value(self, name: str, *path: str) -> Value | None:
+        """Return the scalar at a path of keys."""
+        document = self.yaml(name)
+        found = document.get(*path) if document else None
+        if document is None or found is None:
+            return None
+        return single(found.value, place(self.path(name), document.source, found.start, found.end, "yaml"))
+
+    def attribute(self, name: str, element: Element, key: str, source: Source, namespace: str = "") -> Value | None:
+        """Return an attribute's value."""
+        found = element.attribute(key, namespace)
+        if found is None:
+            return None
+        return single(found.value, place(self.path(name), source, found.start, found.end, found.syntax))
+
+    def content(self, name: str, element: Element, document: XmlDocument) -> Value | None:
+        """Return an element's text."""
+        span = text_span(document, element)
+        if span is None:
+            return None
+        syntax = "xml-cdata" if span[2] else "xml-text"
+        return single(element.text.strip(SPACE), place(self.path(name), document.source, span[0], span[1], syntax))
+
+    def matched(self, name: str, pattern: str, syntax: str) -> Iterator[Value]:
+        """Yield what the group ``value`` of *pattern* finds in a file, line by line."""
+        data = self.data(name)
+        if not data:
+            return
+        source = Source.read(data)
+        for found in re.finditer(pattern, source.view, re.MULTILINE):
+            spot = place(self.path(name), source, found.start("value"), found.end("value"), syntax)
+            text = unescape(spot.written) if syntax.startswith("xml") else decode(syntax, spot.written)
+            yield single(text, spot)
+
+    def script_values(self, name: str, facet: Facet, *path: str) -> list[tuple[str, Value]]:
+        """Return what a script's object can hold at a path of keys, with the condition of each branch."""
+        file = self.script(name)
+        found = next(iter(file.members(*path)), None) if file else None
+        if file is None or found is None:
+            return []
+        try:
+            return [(item.condition, self._branch(name, file, item)) for item in file.branches(found.value)]
+        except Computed as error:
+            start = found.value[0].start if found.value else 0
+            text = file.source.line_around(start).strip()
+            self.faults.append(Unresolved(facet, self.path(name), file.source.line(start), text, str(error)))
+            return []
+
+    def _branch(self, name: str, file: ScriptFile, branch: Branch) -> Value:
+        pieces = [
+            Piece(item.text, place(self.path(name), file.source, item.start, item.end, item.syntax))
+            if item.start >= 0
+            else Piece(item.text)
+            for item in branch.literals
+        ]
+        spots = [piece.place for piece in pieces if piece.place]
+        whole = spots[0] if spots else place(self.path(name), file.source, 0, 0, "none")
+        return Value(tuple(pieces), whole)
+
+    # -- what they mean
+
+    def own(
+        self, facet: Facet, value: Value | None, platform: str = EVERY, role: Role = Role.OWNER, flavor: str = ""
+    ) -> Value | None:
+        """Keep that *value* says *facet* for a platform, or for all."""
+        if value is not None and value.text:
+            scope = Scope(platform, self.folder, flavor)
+            self.owners.append(Mention(facet, role, value.origin, value.text, scope, value))
+        return value
+
+    def follow(self, facet: Facet, value: Value | None, compared: bool = False) -> None:
+        """Keep that *value* repeats the app's facet: it changes where it holds just that.
+
+        Unless it is *compared* it may well say something else: a short name, a page's title.
+        """
+        if value is not None and value.text:
+            reason = "" if compared else NOT_COMPARED
+            scope = Scope(EVERY, self.folder)
+            self.owners.append(Mention(facet, Role.FOLLOWER, value.origin, value.text, scope, value, reason))
+
+    def projects(self, kind: str, ships: Sequence[str]) -> Iterator[Project]:
+        """Yield the project over everything of the framework, then one per platform whose half is generated."""
+        label = self.label or self.folder.rpartition("/")[2] or self.tree.root.name
+        halves = [platform for platform in ships if self._has(platform)]
+        above = tuple(item for item in self.owners if halves and item.scope.platform in (EVERY, *halves))
+        yield Project(
+            kind, self.folder, label, (), above, (), (), tuple(self.faults), tuple(self.disagreements),
+            icons=tuple(self.icons), umbrella=True, keeps=self.keeps,
+        )  # fmt: skip
+        for platform in ships:
+            if platform not in halves and self._generates(platform, halves):
+                empty = Project(kind, self.folder, label, (), (), platform=platform, unresolved=tuple(self.faults))
+                yield self._generated(empty, platform)
+
+    def _generates(self, platform: str, halves: Sequence[str]) -> bool:
+        """Tell whether a platform without a native half is one that the app ships for.
+
+        Where another half stands in the tree this one was left out, unless the framework's file names an ID for it.
+        """
+        ids = [item.scope.platform for item in self.owners if item.facet in ID_OF.values()]
+        if halves:
+            return platform in ids
+        offered = any(item.facet is ID_OF[platform] for item in self.openings)
+        return not ids or platform in ids or EVERY in ids or offered
+
+    def _has(self, platform: str) -> bool:
+        return next(self.below(*_HALVES[platform]), None) is not None
+
+    def _generated(self, common: Project, platform: str) -> Project:
+        """Make the project of a platform whose native half is generated from the framework's files."""
+        facet = ID_OF[platform]
+        owners = [
+            replace(
+                item,
+                facet=facet if item.facet in ID_OF.values() else item.facet,
+                scope=replace(item.scope, platform=platform, module=common.label),
+            )
+            for item in self.owners
+            if item.scope.platform in (EVERY, platform)
+        ]
+        flavors = list(dict.fromkeys(["", *(item.scope.flavor for item in owners)]))
+        apps = tuple(_app(common, platform, flavor, owners) for flavor in flavors)
+        openings = tuple(
+            replace(item, scope=replace(item.scope, platform=platform, module=common.label))
+            for item in self.openings
+            if item.scope.platform in (EVERY, platform) and not _owned(item, owners)
+        )
+        identifiers = tuple(Identifier(facet, app.id.text, common.label) for app in apps if app.id)
+        return replace(
+            common, apps=apps, owners=tuple(owners), openings=openings, identifiers=identifiers, brands=lambda: apps
+        )
+
+
+def _owned(opening: Opening, owners: Iterable[Mention]) -> bool:
+    return any(item.facet is opening.facet and item.role is Role.OWNER for item in owners)
+
+
+def _app(common: Project, platform: str, flavor: str, owners: Sequence[Mention]) -> ShippedApp:
+    def first(facet: Facet) -> Value | None:
+        mine = [item for item in owners if item.facet is facet and item.role is Role.OWNER]
+        # What is said for the platform counts before what is said for all; the flavor's own before the default.
+        found = [item for item in mine if item.scope.flavor == flavor] or [i for i in mine if not i.scope.flavor]
+        return found[0].owner if found else None
+
+    return ShippedApp(
+        platform, common.label, flavor, "", common.label, first(ID_OF[platform]), first(Facet.DISPLAY_NAME),
+        first(Facet.VERSION_NAME), first(Facet.VERSION_CODE), None,
+    )  # fmt: skip
+
+
+def single(text: str, spot: Place) -> Value:
+    """Return the value of one literal."""
+    return Value((Piece(text, spot),), spot)
+
+
+class HybridKind(WithoutFlavors):
+    """A kind of project over native halves. A kind of its own says where it is, and reads its files."""
+
+    name = ""
+    platform = ""
+    ships: tuple[str, ...] = ("android", "ios")
+
+    def roots(self, tree: Tree) -> Iterable[str]:
+        """Return the folders of projects of this kind."""
+        raise NotImplementedError
+
+    def read(self, files: Files) -> None:
+        """Gather what the project's own files say."""
+        raise NotImplementedError
+
+    def technical(self, files: Files, name: str, draft: Draft) -> None:
+        """Add what changes when the project itself is called *name*. By default the npm package's name."""
+        npm_rename(files, name, draft)
+
+    def find(self, tree: Tree) -> list[Project]:
+        """Return the projects of this kind."""
+        found: list[Project] = []
+        for folder in dict.fromkeys(self.roots(tree)):
+            files = Files(tree, folder)
+            self.read(files)
+            found.extend(files.projects(self.name, self.ships))
+        return found
+
+    def index(self, project: Project, held: Mapping[str, bytes]) -> Project:
+        """Nothing more is learned from the files that hold an identifier."""
+        return project
+
+    def mentions(self, project: Project, path: str, source: Source, hits: Hits) -> list[Mention]:
+        """Say what each occurrence in a file of the framework's is: code and configuration follow."""
+        return [_mention(project, path, source, hit) for hit in hits]
+
+    def prepare(self, project: Project, tree: Tree, wish: Wish) -> Draft:
+        """Nothing is set right first."""
+        return Draft()
+
+    def rename_project(self, project: Project, tree: Tree, name: str) -> Draft:
+        """Change the names by which the framework's tools know the project."""
+        draft = Draft()
+        self.technical(Files(tree, project.folder), name, draft)
+        return draft
+
+    def own_facet(self, project: Project, tree: Tree, flavor: Flavor, facet: Facet, text: str) -> Draft:
+        """Refused: flavors of a generated half are branches of the framework's own configuration."""
+        said = (
+            f"{project.folder or '.'}: flavor {flavor.name} states no {facet} of its own in the {project.kind} file"
+        )
+        return Draft(refusals=[said])
+
+    def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], wish: Wish) -> Draft:
+        """Nothing else follows."""
+        return Draft()
+
+
+def _mention(project: Project, path: str, source: Source, hit: Occurrence) -> Mention:
+    facet = next((item.facet for item in project.identifiers if item.value == hit.identifier), Facet.APPLICATION_ID)
+    spot = place(path, source, hit.start, hit.end, "raw")
+    scope = Scope(EVERY, project.folder)
+    stays = standing(path, source, hit, project.foreign)
+    if stays is None and not _is_edited(path):
+        stays = Role.OUTSIDE, "not a file of a known kind: change it by hand if it means this app"
+    if stays is not None:
+        return Mention(facet, stays[0], spot, hit.identifier, scope, reason=stays[1])
+    return Mention(facet, Role.FOLLOWER, spot, hit.identifier, scope)
+
+
+def _is_edited(path: str) -> bool:
+    name = path.rpartition("/")[2]
+    return ending(path) in _EDITED or name in _EDITED_NAMES or language_of(path) is not None
+
+
+# -- what several frameworks have
+
+
+def web_names(files: Files, *folders: str) -> None:
+    """Take in the names that a web page shows: its title, and those of the manifest beside it."""
+    for folder in folders:
+        for manifest in ("manifest.json", "manifest.webmanifest", "site.webmanifest"):
+            for key in ("name", "short_name"):
+                value = files.json_value(f"{folder}/{manifest}", key)
+                files.follow(Facet.DISPLAY_NAME, value, compared=key == "name")
+        for value in files.matched(f"{folder}/index.html", r"<title>(?P<value>[^<]*)</title>", "xml-text"):
+            files.follow(Facet.DISPLAY_NAME, value)
+        touch = (
+            r"""<meta\s+name=["'](?:apple-mobile-web-app-title|application-name)["']\s+content="(?P<value>[^"]*)\""""
+        )
+        for value in files.matched(f"{folder}/index.html", touch, "xml-double"):
+            files.follow(Facet.DISPLAY_NAME, value)
+
+
+def has_dependency(files_json: JsonDocument | None, *names: str) -> bool:
+    """Tell whether a ``package.json`` depends on one of *names*."""
+    if files_json is None:
+        return False
+    lists = (files_json.top.get(key) for key in ("dependencies", "devDependencies"))
+    return any(found is not None and found.get(name) is not None for found in lists for name in names)
+
+
+def packages(tree: Tree) -> Iterator[tuple[str, JsonDocument]]:
+    """Yield the folder of every ``package.json`` that can be parsed, with its document."""
+    for path in tree.named("package.json"):
+        try:
+            yield parent(path), parse_json(tree.read(path) or b"")
+        except FormatError:
+            continue
+
+
+def npm_name(name: str, old: str = "") -> str:
+    """Return *name* as a package's: lower case with hyphens, in the scope of *old* (npm, "package.json": name)."""
+    plain = name if re.fullmatch(r"[A-Za-z0-9._-]+", name) and not old.islower() else ""
+    humps = re.sub(r"(?<=[a-z0-9])(?=[A-Z])", "-", _ascii(name))
+    words = re.sub(r"[^a-z0-9._-]+", "-", humps.lower()).strip("-._")
+    scope = old.partition("/")[0] + "/" if old.startswith("@") and "/" in old else ""
+    return scope + (plain or words or "app")
+
+
+def _ascii(text: str) -> str:
+    import unicodedata
+
+    return unicodedata.normalize("NFKD", text).encode("ascii", "ignore").decode()
+
+
+def npm_rename(files: Files, name: str, draft: Draft) -> None:
+    """Give ``package.json`` and the lock file beside it the new name."""
+    value = files.json_value("package.json", "name")
+    if value is None:
+        return
+    new = npm_name(name, value.text)
+    spots = [("package.json", "name"), ("package-lock.json", "name"), ("package-lock.json", "packages", "", "name")]
+    for file, *path in spots:
+        found = files.json_value(file, *path)
+        if found is not None and found.text == value.text and found.text != new:
+            draft.edits.append(value_edit(files.tree, found, new))
+
+
+def value_edit(tree: Tree, value: Value, new: str) -> Edit:
+    """Return the edit that writes a technical name in place of a literal."""
+    return place_edit(tree, value.place, new, Facet.PROJECT_NAME)

@@ -1,0 +1,118 @@
+"""The kind "nativescript": ``nativescript.config`` and ``App_Resources``; native projects are generated.
+
+Source of the keys: NativeScript documentation, "nativescript.config.ts" (id) and "App_Resources".
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Sequence
+from dataclasses import replace
+
+from onomaxis.formats.escapes import decode_android, encode
+from onomaxis.formats.plist import parse_plist
+from onomaxis.model import Facet, IconHome, Piece, Renaming, Value, Wish
+from onomaxis.projects.frameworks.hybrid import Files, HybridKind, packages, single
+from onomaxis.projects.project import Draft, Project, guarded, place
+from onomaxis.tree import Tree, join, parent
+
+_CONFIGS = ("nativescript.config.ts", "nativescript.config.js")
+_PLIST_KEYS = {
+    "CFBundleDisplayName": (Facet.DISPLAY_NAME, "ios"),
+    "CFBundleShortVersionString": (Facet.VERSION_NAME, "ios"),
+    "CFBundleVersion": (Facet.VERSION_CODE, "ios"),
+}
+
+
+# What the framework's manifest calls the application's and the activity's label.
+_NAMES = ("app_name", "title_activity_kimera")
+
+
+class NativeScriptKind(HybridKind):
+    """Reads NativeScript projects."""
+
+    name = "nativescript"
+
+    def roots(self, tree: Tree) -> Iterable[str]:
+        """Return the folders with a configuration, or whose ``package.json`` holds an ID for the framework."""
+        for path in tree.named(*_CONFIGS):
+            yield parent(path)
+        for folder, document in packages(tree):
+            if document.top.get("nativescript", "id") is not None:
+                yield folder
+
+    def read(self, files: Files) -> None:
+        """Read the ID, then versions and names where each platform's resources state them."""
+        for name in _CONFIGS:
+            for platform in ("ios", "android"):
+                facet = Facet.BUNDLE_ID if platform == "ios" else Facet.APPLICATION_ID
+                for _, value in files.script_values(name, facet, platform, "id"):
+                    files.own(facet, value, platform)
+            for _, value in files.script_values(name, Facet.APPLICATION_ID, "id"):
+                files.own(Facet.APPLICATION_ID, value)
+        files.own(Facet.APPLICATION_ID, files.json_value("package.json", "nativescript", "id"))
+        for resources in ("App_Resources", "app/App_Resources"):
+            self._resources(files, resources)
+            self._icons(files, resources)
+
+    def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], wish: Wish) -> Draft:
+        """Create the string that names the app on Android, where the resources have none yet."""
+        draft = Draft()
+        if wish.name is None or project.platform != "android" or any(app.name for app in project.apps):
+            return draft
+        for folder in ("App_Resources", "app/App_Resources"):
+            values = join(project.folder, f"{folder}/Android/src/main/res/values")
+            if next(tree.below(values), None) and not tree.exists(f"{values}/strings.xml"):
+                text = encode("android-text", wish.name)
+                lines = "".join(f'    <string name="{key}">{text}</string>\n' for key in _NAMES)
+                head = '<?xml version="1.0" encoding="utf-8"?>\n'
+                data = f"{head}<resources>\n{lines}</resources>\n".encode()
+                draft.created.append((f"{values}/strings.xml", data))
+        return draft
+
+    def _icons(self, files: Files, folder: str) -> None:
+        """Declare the icon of each platform, as the framework's manifest and build settings name it."""
+        label = files.folder.rpartition("/")[2] or files.tree.root.name
+        res, icon_set = f"{folder}/Android/src/main/res", f"{folder}/iOS/Assets.xcassets/AppIcon.appiconset"
+        manifest = files.data(f"{folder}/Android/src/main/AndroidManifest.xml") or b""
+        name = re.search(rb'android:icon="@([a-z]+/\w+)"', manifest)
+        if next(files.tree.below(files.path(res)), None) is not None and name:
+            home = IconHome("android-resource", "android", label, "", files.path(res), name[1].decode(), lowest=21)
+            files.icons.append(home)
+        if files.data(f"{icon_set}/Contents.json"):
+            families = ("iphone", "ipad")
+            folder = files.path(icon_set)
+            files.icons.append(IconHome("asset-catalog", "ios", label, "", folder, "AppIcon", families=families))
+
+    def _resources(self, files: Files, folder: str) -> None:
+        gradle = f"{folder}/Android/app.gradle"
+        for facet, key in ((Facet.VERSION_NAME, "versionName"), (Facet.VERSION_CODE, "versionCode")):
+            pattern = rf"^\s*{key}\s*=?\s*(?P<quote>[\"']?)(?P<value>[^\"'\s]+)(?P=quote)"
+            for value in files.matched(gradle, pattern, "raw"):
+                files.own(facet, value, "android")
+        for value in files.matched(gradle, r"^\s*applicationId\s*=?\s*[\"'](?P<value>[\w.]+)[\"']", "raw"):
+            files.own(Facet.APPLICATION_ID, value, "android")
+        strings = f"{folder}/Android/src/main/res/values/strings.xml"
+        for element in self._strings(files, strings):
+            files.own(Facet.DISPLAY_NAME, element, "android")
+        name = f"{folder}/iOS/Info.plist"
+        data = files.data(name)
+        plist = guarded(files.path(name), files.faults, lambda: parse_plist(data)) if data else None
+        for key, (facet, platform) in _PLIST_KEYS.items():
+            entry = plist.string(key) if plist else None
+            if plist is not None and entry is not None:
+                spot = place(files.path(name), plist.document.source, entry.start, entry.end, entry.syntax)
+                # ${PRODUCT_NAME} is what the tools call the project: by its folder
+                label = files.folder.rpartition("/")[2] or files.tree.root.name
+                computed = "$(" in entry.value or "${" in entry.value
+                value = Value((Piece(label),), spot) if computed else single(entry.value, spot)
+                files.own(facet, value, platform)
+
+    def _strings(self, files: Files, name: str) -> Iterable[Value]:
+        document = files.xml(name)
+        for element in document.root.find("string") if document else ():
+            if element.value("name") in _NAMES:
+                value = files.content(name, element, document) if document else None
+                if value is not None:  # the resource syntax has escapes of its own
+                    syntax = value.place.syntax.replace("xml-", "android-")
+                    yield single(decode_android(value.text), replace(value.place, syntax=syntax))

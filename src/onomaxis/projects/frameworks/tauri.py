@@ -1,0 +1,72 @@
+"""The kind "tauri": ``tauri.conf.json``; the mobile halves are generated below ``gen``.
+
+Source of the keys: Tauri documentation, "Configuration" (identifier, productName, version; version 1 below "tauri").
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from onomaxis.model import Facet, IconHome, Tile
+from onomaxis.projects.frameworks.hybrid import Files, HybridKind, web_names
+from onomaxis.tree import Tree, inside, parent
+
+_CONFIG = "tauri.conf.json"
+_BUILDS = ((("bundle", "android", "versionCode"), "android"), (("bundle", "iOS", "bundleVersion"), "ios"))
+_KEYS = (
+    (("identifier",), Facet.APPLICATION_ID),
+    (("tauri", "bundle", "identifier"), Facet.APPLICATION_ID),
+    (("productName",), Facet.DISPLAY_NAME),
+    (("package", "productName"), Facet.DISPLAY_NAME),
+    (("version",), Facet.VERSION_NAME),
+    (("package", "version"), Facet.VERSION_NAME),
+)
+_EDGES = {"32x32.png": 32, "64x64.png": 64, "128x128.png": 128, "128x128@2x.png": 256, "icon.png": 512}
+_ICO = (16, 24, 32, 48, 64, 256)
+
+
+class TauriKind(HybridKind):
+    """Reads Tauri projects."""
+
+    name = "tauri"
+
+    def roots(self, tree: Tree) -> Iterable[str]:
+        """Return the folders that hold the folder with the configuration."""
+        for path in tree.named(_CONFIG):
+            yield parent(parent(path)) if parent(path).endswith("src-tauri") else parent(path)
+
+    def read(self, files: Files) -> None:
+        """Read the configuration, window titles and the list of icons."""
+        files.keeps = "its tools make the Xcode project below gen again"
+        name = next((item for item in (f"src-tauri/{_CONFIG}", _CONFIG) if files.data(item)), _CONFIG)
+        for path, facet in _KEYS:
+            files.own(facet, files.json_value(name, *path))
+        for path, platform in _BUILDS:
+            files.own(Facet.VERSION_CODE, files.json_value(name, *path), platform)
+        document = files.json(name)
+        for start in (("app", "windows"), ("tauri", "windows")):
+            windows = document.top.get(*start) if document else None
+            for window in windows.items if windows is not None else ():
+                title = window.get("title")
+                if document is not None and title is not None and title.kind == "string":
+                    files.follow(Facet.DISPLAY_NAME, files.string_at(name, document, title))
+        for value in files.matched(f"{parent(name) or '.'}/Cargo.toml", r"^name = \"(?P<value>[\w-]+)\"", "raw"):
+            files.label = value.text
+            break
+        web_names(files, "src", ".", "public")
+        lists = [document.top.get(*at, "bundle", "icon") for at in ((), ("tauri",))] if document else []
+        names = [str(item.value) for found in lists if found is not None for item in found.items]
+        tiles = [tile for icon in names for tile in _tile(files, parent(name), icon)]
+        if tiles:
+            where = files.path(parent(name))
+            home = IconHome("tiles", "tauri", files.label or "app", "", where, "bundle icons", tiles=tuple(tiles))
+            files.icons.append(home)
+
+
+def _tile(files: Files, folder: str, name: str) -> Iterable[Tile]:
+    base = name.rpartition("/")[2]
+    path = files.path(f"{folder}/{name}" if folder else name)
+    if base in _EDGES and inside(name):
+        yield Tile(path, _EDGES[base], _EDGES[base], "card", f"bundle {_EDGES[base]}")
+    elif base.endswith(".ico") and inside(name):
+        yield Tile(path, 256, 256, "rounded", "bundle ico", "ico", _ICO)

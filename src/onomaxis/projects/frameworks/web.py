@@ -1,0 +1,112 @@
+"""The kind "web": what a browser installs of a hybrid app. Today its icons: those its own files refer to.
+
+Source of the rules: W3C, "Web Application Manifest" (icons, purpose), HTML standard (link types icon and
+apple-touch-icon).
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Mapping, Sequence
+
+from onomaxis.errors import FormatError
+from onomaxis.formats.jsonc import Node, parse_json
+from onomaxis.formats.source import Source
+from onomaxis.model import Facet, IconHome, Mention, Renaming, Tile, Wish
+from onomaxis.projects.project import Draft, Flavor, Hits, Project, WithoutFlavors
+from onomaxis.tree import Tree, inside, join, parent
+
+_MANIFESTS = ("manifest.json", "manifest.webmanifest", "site.webmanifest", "app.webmanifest")
+_LINK = re.compile(rb"<link\b[^>]*>", re.IGNORECASE)
+_ATTRIBUTE = re.compile(rb"""(rel|href|sizes)\s*=\s*["']([^"']*)["']""", re.IGNORECASE)
+_FORMATS = {"png": "png", "webp": "webp", "ico": "ico"}
+_ICO_EDGES = (16, 32, 48)
+_FAVICON, _TOUCH = 32, 180
+
+
+class WebKind(WithoutFlavors):
+    """Reads web app manifests and the pages beside them."""
+
+    name = "web"
+    platform = "web"
+
+    def find(self, tree: Tree) -> list[Project]:
+        """Return one project per web app manifest that lists icons."""
+        found = []
+        for path in tree.named(*_MANIFESTS):
+            tiles = {tile.file: tile for tile in (*_page_tiles(tree, path), *_manifest_tiles(tree, path))}
+            if tiles:
+                folder = parent(path)
+                home = IconHome("tiles", "web", folder.rpartition("/")[2] or "web", "", folder, "web icons",
+                                tiles=tuple(tiles.values()))  # fmt: skip
+                found.append(Project("web", folder, home.module, (), (), icons=(home,), platform="web"))
+        return found
+
+    def index(self, project: Project, held: Mapping[str, bytes]) -> Project:
+        """Nothing more is learned from the files that hold an identifier."""
+        return project
+
+    def mentions(self, project: Project, path: str, source: Source, hits: Hits) -> list[Mention]:
+        """Leave every occurrence to the other kinds."""
+        return []
+
+    def prepare(self, project: Project, tree: Tree, wish: Wish) -> Draft:
+        """Nothing here is set right first."""
+        return Draft()
+
+    def rename_project(self, project: Project, tree: Tree, name: str) -> Draft:
+        """Nothing here bears a technical name."""
+        return Draft()
+
+    def own_facet(self, project: Project, tree: Tree, flavor: Flavor, facet: Facet, text: str) -> Draft:
+        """A web page has no flavors."""
+        return Draft()
+
+    def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], wish: Wish) -> Draft:
+        """Nothing follows an identifier here."""
+        return Draft()
+
+
+def _manifest_tiles(tree: Tree, path: str) -> Iterator[Tile]:
+    """Yield the icons that a manifest lists; one size each, the largest of ``any`` being 512."""
+    try:
+        top = parse_json(tree.read(path) or b"").top
+    except FormatError:
+        return
+    icons = top.get("icons")
+    if icons is None or icons.kind != "array" or top.get("manifest_version") is not None:
+        return  # no list of icons, or a browser extension
+    for item in icons.items:
+        yield from _listed(path, item)
+
+
+def _listed(path: str, item: Node) -> Iterator[Tile]:
+    name = item.text("src").partition("?")[0]
+    form = _FORMATS.get(name.rpartition(".")[2].lower(), "")
+    if not form or not inside(name.lstrip("/")) or ":" in name:
+        return
+    edges = [int(size.partition("x")[0]) for size in item.text("sizes").lower().split() if size[:1].isdecimal()]
+    edges = [edge for edge in edges if edge > 0]
+    edge = max(edges, default=512)
+    shape = "maskable" if "maskable" in item.text("purpose").split() else "rounded"
+    sizes = tuple(sorted(set(edges))) or _ICO_EDGES
+    yield Tile(join(parent(path), name.lstrip("/")), edge, edge, shape, f"manifest {edge} {shape}", form, sizes)
+
+
+def _page_tiles(tree: Tree, path: str) -> Iterator[Tile]:
+    """Yield the icons that the page beside a manifest links to."""
+    folder = parent(path)
+    page = join(folder, "index.html")
+    data = tree.read(page) if page in tree.known else None
+    for link in _LINK.findall(data or b""):
+        found = {key.lower().decode(): value.decode("utf-8", "replace") for key, value in _ATTRIBUTE.findall(link)}
+        rel, name = found.get("rel", "").lower().split(), found.get("href", "").partition("?")[0].lstrip("/")
+        form = _FORMATS.get(name.rpartition(".")[2].lower(), "")
+        touch = "apple-touch-icon" in rel
+        if not form or ":" in name or not inside(name) or not (touch or "icon" in rel):
+            continue
+        edge = int(size) if (size := found.get("sizes", "").lower().partition("x")[0]).isdecimal() else 0
+        edge = edge or (_TOUCH if touch else _FAVICON)
+        shape = "full" if touch else "rounded"
+        slot = f"touch icon {edge}" if touch else f"favicon {edge}"
+        yield Tile(join(folder, name), edge, edge, shape, slot, form, _ICO_EDGES if form == "ico" else ())

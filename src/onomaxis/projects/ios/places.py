@@ -1,0 +1,327 @@
+"""Values of an Xcode target: build settings, property lists, entitlements, URL schemes, named colours, levels.
+
+Source of the rules: Apple, "Build settings reference", "Information Property List", "Entitlements", asset catalog
+format reference ("Named color type").
+"""
+
+from __future__ import annotations
+
+import itertools
+import re
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+from onomaxis.errors import FormatError, InputError
+from onomaxis.formats.escapes import encode
+from onomaxis.formats.jsonc import JsonDocument, Node, parse_json
+from onomaxis.formats.openstep import opening
+from onomaxis.formats.plist import Plist, parse_plist
+from onomaxis.formats.source import SPACE
+from onomaxis.formats.xcconfig import parse_xcconfig
+from onomaxis.formats.xml import Element, text_span
+from onomaxis.model import Edit, Place, Value, same_flavor
+from onomaxis.projects.edits import place_edit
+from onomaxis.projects.ios.project_file import Configuration, Target, flavor_of
+from onomaxis.projects.ios.settings import Table, Undefined
+from onomaxis.projects.ios.targets import TargetReader
+from onomaxis.projects.places import gone, literal_spot, refusing
+from onomaxis.projects.project import Draft, Spot, place
+from onomaxis.tree import join, parent
+
+_LEVELS = {"ios": "IPHONEOS_DEPLOYMENT_TARGET", "families": "TARGETED_DEVICE_FAMILY"}
+_REFERENCE = re.compile(r"\$[({](\w+)[)}]\Z")
+
+
+@dataclass
+class ApplePlaces:
+    """Reads the places of one target."""
+
+    reader: TargetReader
+    target: Target
+    _users: dict[str, dict[tuple[str, int], set[str]]] = field(default_factory=dict)
+
+    def spot(self, selector: str, name: str, file: str, flavor: str) -> Spot:
+        """Return the place of a value for a flavor (``""``: the app itself). Raises InputError when it is gone."""
+        mine, release = self._configurations(flavor)
+        if selector == "level":
+            return self._setting(_LEVELS[name], mine, release, flavor)
+        if selector == "setting":
+            return self._setting(name, mine, release, flavor)
+        if selector == "color-set":
+            return self._color(name, file)
+        table = self.reader.table(self.target, release)
+        if selector == "entitlement":
+            path, plist = self._entitlements(table, file)
+        else:
+            path, plist = self._plist(table, file)
+        keys = _scheme_path(plist, name, path) if selector == "url-scheme" else tuple(name.split("/"))
+        return self._listed(path, plist, keys, mine, release, flavor)
+
+    def _configurations(self, flavor: str) -> tuple[list[Configuration], Configuration]:
+        """Return the configurations that a flavor is built with, and the one of them that archives."""
+        every = self.target.configurations
+        mine = [item for item in every if same_flavor(flavor_of(item.name), flavor)]
+        named = next((flavor_of(item.name) for item in mine), flavor)
+        release = self.target.release_of(named) if flavor else self.target.release()
+        if release is None or not mine:
+            release = self.target.release() or every[-1]
+            mine = mine or list(every)
+        return mine, release
+
+    # -- build settings
+
+    def _setting(self, name: str, mine: Sequence[Configuration], release: Configuration, flavor: str) -> Spot:
+        value = self._resolved(name, release)
+        if value is None:
+            table = self.reader.table(self.target, release)
+            known = [key for level in table.levels[:-1] for key in level]
+            raise gone("build setting", name, self.reader.project.path, known)
+        values = [found for item in mine if (found := self._resolved(name, item)) and found.text == value.text]
+        users = self._used_by(name)
+        spots = [(found, _origin(found)) for found in values]
+
+        def write(new: str) -> Draft:
+            if flavor and any(users[spot.file, spot.start] != {flavor.casefold()} for _, spot in spots):
+                return self._own_setting(name, mine, new)
+            edits = [place_edit(self.reader.tree, spot, new, "") for _, spot in spots]
+            return Draft(edits=list(dict.fromkeys(edits)))
+
+        return Spot(value.text, spots[0][1].file, spots[0][1].line, write)
+
+    def _resolved(self, name: str, item: Configuration) -> Value | None:
+        try:
+            return self.reader.table(self.target, item).value(name)
+        except Undefined as error:
+            raise InputError(
+                f"{name} refers to {error}, which is not defined", file=self.reader.project.path
+            ) from None
+
+    def _used_by(self, name: str) -> dict[tuple[str, int], set[str]]:
+        """Return for each place that the setting comes from the flavors that take it from there."""
+        if name not in self._users:
+            found: dict[tuple[str, int], set[str]] = defaultdict(set)
+            for item in self.target.configurations:
+                value = self._resolved(name, item)
+                if value is not None:
+                    spot = _origin(value)
+                    found[spot.file, spot.start].add(flavor_of(item.name).casefold())
+            self._users[name] = found
+        return self._users[name]
+
+    def _own_setting(self, name: str, mine: Sequence[Configuration], text: str) -> Draft:
+        """Write a setting into a flavor's own configurations."""
+        own = self._own_file(name, mine)
+        if own:
+            parsed = parse_xcconfig(self.reader.tree.read(own) or b"")
+            at, before, after = parsed.opening(name)
+            text = f"{before}{encode('xcconfig', text)}{after}"
+            spot = parsed.source.offset(at)
+            return Draft(edits=[Edit(own, spot, spot, parsed.source.raw(text), name)])
+        draft = Draft()
+        project = self.reader.project
+        source = project.document.source
+        for item in mine:
+            present = item.settings.get(name)
+            if present is not None:
+                span = source.offset(present.start), source.offset(present.end)
+                draft.edits.append(Edit(project.path, *span, source.raw(encode("openstep", text))))
+                continue
+            try:
+                at, before, after = opening(project.document, item.settings, name)
+            except FormatError:
+                draft.refusals.append(f"{project.path}: configuration {item.name} has no settings to write beside")
+                continue
+            new = source.raw(f"{before}{encode('openstep', text)}{after}")
+            draft.edits.append(Edit(project.path, source.offset(at), source.offset(at), new, name))
+        return draft
+
+    def _own_file(self, name: str, mine: Sequence[Configuration]) -> str:
+        """Return the configuration file that is a flavor's own, where the setting comes from such files at all."""
+        for item in mine:
+            value = self._resolved(name, item)
+            if value is None or not value.place.file.endswith(".xcconfig"):
+                return ""
+        bases = [self.reader.project.project_configurations.get(item.name) for item in mine]
+        files = {join(parent(b.base), f"{flavor_of(b.name)}.xcconfig") for b in bases if b is not None and b.base}
+        found = files.pop() if len(files) == 1 else ""
+        return found if found and self.reader.tree.exists(found) else ""
+
+    # -- property lists
+
+    def _plist(self, table: Table, file: str) -> tuple[str, Plist]:
+        found = self.reader.plist(table)
+        if file:
+            return file, self._parsed(file)
+        if found is None:
+            raise InputError(f"target {self.target.name} has no property list", file=self.reader.project.path)
+        return found
+
+    def _entitlements(self, table: Table, file: str) -> tuple[str, Plist]:
+        written = file or table.text("CODE_SIGN_ENTITLEMENTS")
+        if not written:
+            raise InputError(f"target {self.target.name} has no entitlements", file=self.reader.project.path)
+        path = file or join("" if written.startswith("/") else self.reader.project.folder, written)
+        return path, self._parsed(path)
+
+    def _parsed(self, path: str) -> Plist:
+        data = self.reader.tree.read(path) if self.reader.tree.exists(path) else None
+        if data is None:
+            raise InputError("the property list is gone", file=path)
+        try:
+            return parse_plist(data)
+        except FormatError as error:
+            raise InputError(error.message, file=path, line=error.line) from None
+
+    def _listed(
+        self, path: str, plist: Plist, keys: tuple[str, ...], mine: Sequence[Configuration],
+        release: Configuration, flavor: str,
+    ) -> Spot:  # fmt: skip
+        node = entry(plist, keys)
+        if node is None or node.name not in ("string", "true", "false", "integer", "real"):
+            known = ["/".join(item.path) for item in plist.strings()]
+            known += [element.text for element in plist.top.walk() if element.name == "key"]
+            raise gone("key", "/".join(keys), path, known)
+        source = plist.document.source
+        if node.name in ("true", "false"):
+            spot = place(path, source, node.start, node.end, "raw")
+            if flavor and not self._alone(path, flavor):
+                return refusing(node.name, spot, "all configurations share this property list")
+            return Spot(node.name, path, spot.line, lambda new: _switch(spot, new))
+        span = text_span(plist.document, node)
+        if span is None:
+            raise InputError(f"the key {'/'.join(keys)} is empty", file=path, line=source.line(node.start))
+        text = node.text.strip(SPACE) if node.name != "string" else node.text
+        spot = place(path, source, span[0], span[1], "xml-cdata" if span[2] else "xml-text")
+        named = _REFERENCE.match(text)
+        if named:
+            return self._setting(named[1], mine, release, flavor)
+        if flavor and not self._alone(path, flavor):
+            why = "all configurations share this property list: let the key refer to a build setting, such as $(NAME)"
+            return refusing(text, spot, why)
+        return literal_spot(self.reader.tree, text, spot)
+
+    def _alone(self, path: str, flavor: str) -> bool:
+        """Tell whether a property list or entitlements file is a flavor's own."""
+        users = set()
+        for item in self.target.configurations:
+            table = self.reader.table(self.target, item)
+            for key in ("INFOPLIST_FILE", "CODE_SIGN_ENTITLEMENTS"):
+                if join(self.reader.project.folder, table.text(key).lstrip("/")) == path:
+                    users.add(flavor_of(item.name).casefold())
+        return users <= {flavor.casefold()}
+
+    # -- colours
+
+    def _color(self, name: str, file: str) -> Spot:
+        mark = f"/{name}.colorset/Contents.json"
+        below = [
+            p for p in self.reader.tree.below(self.reader.project.folder) if p.endswith(".colorset/Contents.json")
+        ]
+        path = file or next((p for p in below if f"/{p}".endswith(mark)), "")
+        if not path or not self.reader.tree.exists(path):
+            known = [p.split("/")[-2].removesuffix(".colorset") for p in below]
+            raise gone("colour set", name, self.reader.project.folder, known)
+        return color_spot(path, parse_json(self.reader.tree.read(path) or b""))
+
+
+def entry(plist: Plist, keys: Sequence[str]) -> Element | None:
+    """Return the element at a path of keys; numbers count an array's items."""
+    node: Element | None = plist.top
+    for key in keys:
+        if node is None:
+            return None
+        if node.name == "array":
+            node = node.children[int(key)] if key.isdecimal() and int(key) < len(node.children) else None
+        elif node.name == "dict":
+            pairs = itertools.pairwise(node.children)
+            node = next((value for item, value in pairs if item.name == "key" and item.text == key), None)
+        else:
+            return None
+    return node
+
+
+def _scheme_path(plist: Plist, name: str, path: str) -> tuple[str, ...]:
+    """Return the key path of a URL scheme: that of the entry of a name, or of a number."""
+    types = entry(plist, ("CFBundleURLTypes",))
+    known = []
+    for number, item in enumerate(types.children if types is not None else ()):
+        base = ("CFBundleURLTypes", str(number))
+        label = entry(plist, (*base, "CFBundleURLName"))
+        text = label.text if label is not None else str(number)
+        known.append(text)
+        if name in (text, str(number)):
+            del item
+            return (*base, "CFBundleURLSchemes", "0")
+    raise gone("URL scheme", name, path, known)
+
+
+def _origin(value: Value) -> Place:
+    places = [piece for piece in value.pieces if piece.place and piece.text]
+    return places[0].place or value.place if len(places) == 1 and places[0].text == value.text else value.place
+
+
+def _switch(spot: Place, new: str) -> Draft:
+    if new not in ("true", "false"):
+        return Draft(refusals=[f"{spot.at}: “{new}” is neither true nor false, as this key is"])
+    return Draft(edits=[Edit(spot.file, spot.start, spot.end, f"<{new}/>".encode())])
+
+
+# -- named colours
+
+_CHANNELS = ("red", "green", "blue", "alpha")
+
+
+def color_spot(path: str, document: JsonDocument) -> Spot:
+    """Return the spot of a colour set's plain colour, as ``#RRGGBB`` or ``#AARRGGBB``."""
+    colors = document.top.get("colors")
+    plain = [item for item in (colors.items if colors else ()) if item.get("appearances") is None]
+    components = plain[0].get("color", "components") if plain else None
+    nodes = {name: components.get(name) for name in _CHANNELS} if components else {}
+    if any(nodes.get(name) is None for name in _CHANNELS[:3]):
+        raise InputError("the colour set holds no colour in red, green and blue", file=path)
+    numbers = {name: _channel(node) for name, node in nodes.items() if node is not None}
+    alpha = numbers.get("alpha", 255)
+    head = "" if alpha == 255 else f"{alpha:02X}"
+    text = "#" + head + "".join(f"{numbers[name]:02X}" for name in _CHANNELS[:3])
+    source = document.source
+
+    def write(new: str) -> Draft:
+        values = dict(zip(_CHANNELS, channels(new), strict=True))
+        found: list[Edit] = []
+        for name, node in nodes.items():
+            if node is not None and values[name] != numbers[name]:
+                body = source.raw(_like(node, values[name], name == "alpha"))
+                found.append(Edit(path, source.offset(node.start), source.offset(node.end), body))
+        return Draft(edits=found)
+
+    return Spot(text, path, source.line(components.start if components else 0), write)
+
+
+def channels(color: str) -> tuple[int, int, int, int]:
+    """Return red, green, blue and alpha (0 to 255) of ``#RGB``, ``#ARGB``, ``#RRGGBB`` or ``#AARRGGBB``."""
+    body = color.removeprefix("#")
+    if len(body) in (3, 4):
+        body = "".join(char * 2 for char in body)
+    alpha = int(body[:2], 16) if len(body) == 8 else 255
+    red, green, blue = (int(body[-6:][i : i + 2], 16) for i in (0, 2, 4))
+    return red, green, blue, alpha
+
+
+def _channel(node: Node) -> int:
+    text = str(node.value)
+    if text.lower().startswith("0x"):
+        return int(text, 16)
+    return round(float(text) * 255) if "." in text or text in ("0", "1") else int(text)
+
+
+def _like(node: Node, value: int, alpha: bool) -> str:
+    """Write a channel as this set writes it: ``0xFF``, a share of one, or a whole number."""
+    text = str(node.value)
+    if text.lower().startswith("0x"):
+        new = f"0x{value:02X}"
+    elif "." in text or text in ("0", "1"):
+        new = f"{value / 255:.3f}"
+    else:
+        new = str(value)
+    return f'"{new}"' if node.kind == "string" else new

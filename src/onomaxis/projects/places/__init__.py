@@ -1,1 +1,0 @@
-"""Named places that a brand fills, one module per family: what each reads for a flavor, and how it is written."""

@@ -1,0 +1,1 @@
+"""A wish for identifiers, names and versions, planned and proved."""
