@@ -14,7 +14,7 @@ from hybrids import spelled
 from onomaxis.errors import FaultError, RefusedError
 from onomaxis.model import Edit
 from onomaxis.rename.plan import Plan
-from onomaxis.rename.proof import prove_files
+from onomaxis.writing.proof import prove_files
 from onomaxis.writing.changeset import FileChange, _prove_rest, apply_edits
 
 GROOVY = """apply plugin: 'com.android.application'
@@ -81,7 +81,7 @@ WRONG = {
 
 @pytest.mark.parametrize("name", WRONG)
 def test_a_wrong_plan_is_refused(tmp_path: Path, monkeypatch: pytest.MonkeyPatch, name: str) -> None:
-    """Whatever went wrong in planning, code 4 (or 3 for a name), a place, and an untouched tree."""
+    """Whatever went wrong in planning: code 4, a file with its line, and an untouched tree."""
     spoil, said = WRONG[name]
     root = files(tmp_path / "t", CONTENTS)
     before = snapshot(root)
@@ -93,9 +93,9 @@ def test_a_wrong_plan_is_refused(tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 
     monkeypatch.setattr(renaming, "plan_values", plan)
     done = onomaxis("rename", root, *WORDS, "--json")
-    assert done.code in (3, 4) and snapshot(root) == before, done.out
+    assert done.code == 4 and snapshot(root) == before, done.out
     assert said in done.json["error"]["message"], done.out
-    assert done.json["error"]["file"] or done.code == 3
+    assert done.json["error"]["file"] and done.json["error"]["line"]
     monkeypatch.undo()
     assert onomaxis("rename", root, *WORDS, "--quiet").code == 0
 

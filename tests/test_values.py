@@ -8,7 +8,8 @@ import pytest
 
 from conftest import files
 from onomaxis.model import Wish
-from onomaxis.rename.rename import changed_tree, plan_rename
+from onomaxis.rename.rename import plan_rename
+from onomaxis.writing.changeset import applied
 from onomaxis.survey.survey import take_survey
 from onomaxis.tree import Tree
 
@@ -155,7 +156,7 @@ def test_gradle_values(tmp_path: Path, path: str, head: str, expression: str, wa
         assert all(part in wanted for part in literals.split(".")) and value.text == wanted
         # Renaming writes where the value is owned, and reads back: no copy of it is left behind.
         plan = plan_rename(survey, Wish(version="7.8"))
-        again = take_survey(changed_tree(survey.tree, plan.changes)).apps[0].version
+        again = take_survey(applied(survey.tree, plan.changes)).apps[0].version
         assert again is not None and again.text == "7.8" and plan.changes
 
 
@@ -272,5 +273,5 @@ def test_build_settings(tmp_path: Path, settings: str, wanted: str | None) -> No
     assert any(item.facet == "ios.bundle-id" for item in survey.unresolved) == (wanted is None)
     # A new ID is written so that it resolves to itself, whatever the old one was made of.
     plan = plan_rename(survey, Wish(ios_id="x.y-z"))
-    again = take_survey(changed_tree(survey.tree, plan.changes)).apps[0].id
+    again = take_survey(applied(survey.tree, plan.changes)).apps[0].id
     assert again is not None and again.text == "x.y-z"

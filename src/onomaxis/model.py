@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from enum import StrEnum
+from typing import NamedTuple
 
 
 class Facet(StrEnum):
@@ -241,6 +242,28 @@ class Residue:
     reason: str
 
 
+class Note(NamedTuple):
+    """What a change leaves to say: the place (``file:line``, a file, a folder, an option), and the words."""
+
+    at: str
+    text: str
+
+    def __str__(self) -> str:
+        """``at: text``."""
+        return f"{self.at}: {self.text}"
+
+
+class Line(NamedTuple):
+    """One line of a summary: what becomes another thing, and how."""
+
+    label: str
+    text: str
+
+    def __str__(self) -> str:
+        """``label: text``."""
+        return f"{self.label}: {self.text}"
+
+
 @dataclass(frozen=True, slots=True)
 class Edit:
     """Replace the bytes *start* to *end* of *file* by *new*."""
@@ -304,3 +327,27 @@ class Wish:
     team: str = ""
     unify: bool = False
     prose: bool = False
+
+
+@dataclass(frozen=True)
+class Aim:
+    """What the apps of one project shall be called: a wish as it concerns them; an empty field is left as it is.
+
+    ``id`` is that of the project's platform. The fields after ``flavor`` say how the wish is carried out.
+    """
+
+    id: str = ""
+    code_package: str = ""
+    name: str | None = None
+    names: tuple[tuple[str, str], ...] = ()
+    version: str = ""
+    build: str = ""
+    project_name: str = ""
+    team: str = ""
+    flavor: str = ""
+    keep_code: bool = False
+    unify: bool = False
+    shared: bool = False
+    prose: bool = False
+    services: str = "keep"
+    groups: str = "keep"

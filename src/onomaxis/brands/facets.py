@@ -4,78 +4,43 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 
 from onomaxis.brands.subjects import FACETS, Difference, Subject, differences, subjects_of
 from onomaxis.errors import RefusedError
 from onomaxis.identity import rules
 from onomaxis.identity.file import IdentityFile
-from onomaxis.model import Edit, Facet, Renaming, Role, ShippedApp, Value, Wish, same_flavor
-from onomaxis.projects.draft import join_created
+from onomaxis.model import Edit, Facet, Line, Note, Renaming, Role, ShippedApp, Value, Wish, same_flavor
+from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.literals import rewrite
-from onomaxis.projects.project import Draft, Flavor
-from onomaxis.rename.rename import changed_tree, plan_values
+from onomaxis.projects.project import Flavor
+from onomaxis.rename.plan import plan_values
 from onomaxis.rename.values import SAID
 from onomaxis.survey.survey import Survey, kind_of, read_projects, some_projects, take_survey
 from onomaxis.tree import Tree
-from onomaxis.writing.changeset import Changeset, FileChange, followed_by
+from onomaxis.writing.planned import Stages
 
 
-@dataclass
-class Stamping:
-    """What is gathered stage by stage: the tree as it will be, the changes that lead to it, what to say of them."""
-
-    tree: Tree
-    changes: tuple[FileChange, ...] = ()
-    edits: int = 0
-    notes: list[str] = field(default_factory=list)
-    summary: list[str] = field(default_factory=list)
-
-    def do(self, changes: tuple[FileChange, ...], edits: int, notes: Iterable[str] = ()) -> None:
-        """Take in the changes of one stage."""
-        self.changes = followed_by(self.changes, changes)
-        self.edits += edits
-        self.notes += [note for note in notes if note not in self.notes]
-        self.tree = changed_tree(self.tree, changes)
-
-    def do_draft(self, draft: Draft, removed: Iterable[str] = (), written: Iterable[tuple[str, bytes]] = ()) -> None:
-        """Take in a draft. Raises RefusedError for what cannot be done."""
-        refuse(draft)
-        created = dict(draft.created)
-        edits = tuple(dict.fromkeys(draft.edits))
-        changeset = Changeset(edits, tuple(draft.moves), tuple(created.items()), tuple(written), tuple(removed))
-        self.do(changeset.resolve(self.tree), len({(e.file, e.start, e.end) for e in edits}), draft.notes)
-
-
-def refuse(draft: Draft) -> None:
-    """Raise RefusedError when a draft holds refusals."""
-    if draft.refusals:
-        message = "\n  ".join(["this cannot be done safely:", *dict.fromkeys(draft.refusals)])
-        raise RefusedError(message, remedy="Nothing was changed.")
-
-
-def stamp_identity(stamping: Stamping, file: IdentityFile, flavor: str = "") -> None:
+def stamp_identity(stages: Stages, file: IdentityFile, flavor: str = "") -> None:
     """Bring identifiers, names and versions in step with *file*.
 
     With *flavor* the app itself becomes that flavor, in a project whose build does not know it; where the build does,
     only that flavor is brought in step. Raises RefusedError where the result would not read as the file says.
     """
-    subjects = subjects_of(file, some_projects(stamping.tree))
-    _refuse_unbuilt(subjects, flavor, stamping.notes)
+    subjects = subjects_of(file, some_projects(stages.tree))
+    stages.note(_refuse_unbuilt(subjects, flavor))
     for wish in _wishes(file, subjects, flavor):
-        survey = take_survey(stamping.tree, "", wish.targets)
-        plan = plan_values(survey, wish)
-        stamping.do(plan.changes, plan.edits, plan.notes)
-        stamping.summary += [line for line in plan.summary if line not in stamping.summary]
-    subjects = subjects_of(file, read_projects(stamping.tree))
+        survey = take_survey(stages.tree, "", wish.targets)
+        stages.add_plan(plan_values(survey, wish))
+    subjects = subjects_of(file, read_projects(stages.tree))
     wanted = list(_flavor_differences(file, subjects, flavor))
     if wanted:
         _check(wanted)
-        survey = take_survey(stamping.tree, "", tuple(subject.target for subject in subjects))
-        stamping.do_draft(_in_step(survey, wanted))
-        stamping.summary += _said(wanted)
-    _prove(stamping, file, flavor)
+        survey = take_survey(stages.tree, "", tuple(subject.target for subject in subjects))
+        stages.add_draft(_in_step(survey, wanted))
+        stages.say(_said(wanted))
+    _prove(stages, file, flavor)
 
 
 def is_template(subject: Subject, flavor: str) -> bool:
@@ -83,15 +48,20 @@ def is_template(subject: Subject, flavor: str) -> bool:
     return bool(flavor) and not subject.flavors
 
 
-def _refuse_unbuilt(subjects: Sequence[Subject], flavor: str, notes: list[str]) -> None:
-    """Refuse a flavor that builds with flavors do not know: stamping it over the app would change all of them."""
+def _refuse_unbuilt(subjects: Sequence[Subject], flavor: str) -> list[Note]:
+    """Refuse a flavor that builds with flavors do not know: stamping it over the app would change all of them.
+
+    Where only some do not, return what to say of those.
+    """
     lacking = [s for s in subjects if flavor and s.flavors and not s.of(flavor)]
     if lacking and len(lacking) == len(subjects):
         known = ", ".join(dict.fromkeys(name for s in subjects for name in s.flavors))
         raise RefusedError(
             f"no build here has flavor {flavor}; they have {known}", remedy=f"Add it: onomaxis flavor add {flavor}."
         )
-    notes += [f"{s.project.folder or '.'}: the {s.platform} build has no flavor {flavor}: it stays" for s in lacking]
+    return [
+        Note(s.project.folder or ".", f"the {s.platform} build has no flavor {flavor}: it stays") for s in lacking
+    ]
 
 
 def _based(file: IdentityFile, subjects: Sequence[Subject], flavor: str) -> Iterator[Difference]:
@@ -183,10 +153,7 @@ def _in_step(survey: Survey, wanted: Sequence[Difference]) -> Draft:
             found = kind_of(item.subject.project).own_facet(
                 item.subject.project, survey.tree, branch, facet, item.wanted
             )
-            draft.edits += found.edits
-            join_created(draft, found)
-            draft.refusals += found.refusals
-            draft.notes += found.notes
+            draft.join(found)
         else:
             draft.edits += edits
         if item.key == "id" and item.today:
@@ -262,7 +229,7 @@ def _followers(survey: Survey, item: Difference) -> Iterator[Edit]:
                 yield place_edit(survey.tree, mention.place, new, facet)
 
 
-def _said(wanted: Sequence[Difference]) -> list[str]:
+def _said(wanted: Sequence[Difference]) -> list[Line]:
     labels = {
         "id": "ID",
         "name": "display name",
@@ -272,13 +239,13 @@ def _said(wanted: Sequence[Difference]) -> list[str]:
     lines = []
     for item in wanted:
         label = f"name ({item.locale})" if item.key == "names" else labels[item.key]
-        lines.append(f"{item.flavor} {label}: {item.today or 'not set'} → {item.wanted}")
+        lines.append(Line(f"{item.flavor} {label}", f"{item.today or 'not set'} → {item.wanted}"))
     return list(dict.fromkeys(lines))
 
 
-def _prove(stamping: Stamping, file: IdentityFile, flavor: str) -> None:
+def _prove(stages: Stages, file: IdentityFile, flavor: str) -> None:
     """Read the result again. Raises RefusedError where it does not say what the file says."""
-    subjects = subjects_of(file, read_projects(stamping.tree))
+    subjects = subjects_of(file, read_projects(stages.tree))
     left = [*_based(file, subjects, flavor), *_flavor_differences(file, subjects, flavor)]
     if not left:
         return

@@ -7,20 +7,21 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from onomaxis.brands.facets import Stamping, refuse
-from onomaxis.brands.subjects import FACETS, Subject, load_identity, subjects, subjects_of
+from onomaxis.brands.stamp import Tick, beside, put_services
+from onomaxis.brands.subjects import FACETS, Subject, load_identity, subjects, subjects_of, umbrellas
 from onomaxis.errors import FaultError, InputError, RefusedError
 from onomaxis.identity import rules
 from onomaxis.identity.file import IdentityFile
 from onomaxis.identity.reserved import JAVA
 from onomaxis.identity.schema import PLATFORMS
-from onomaxis.model import Edit, same_flavor
-from onomaxis.projects.draft import join_created
-from onomaxis.projects.project import Draft, Flavor, Project
-from onomaxis.rename.rename import changed_tree, identity, way_back
-from onomaxis.survey.survey import kind_of, read_projects, some_projects, umbrella_of
+from onomaxis.model import Edit, Line, Note, same_flavor
+from onomaxis.projects.draft import Draft
+from onomaxis.projects.project import Flavor, Project
+from onomaxis.survey.identity import identity_of
+from onomaxis.survey.survey import kind_of, read_projects, some_projects
 from onomaxis.tree import Tree
-from onomaxis.writing.undo import undo_changes
+from onomaxis.writing.planned import PlannedChange, Stages
+from onomaxis.writing.proof import prove_apps, prove_files, prove_nothing_left
 
 # developer.android.com, "Configure build variants": names that source sets and build types have already.
 _TAKEN = ("main", "test", "androidTest", "debug", "release", "profile", "all", "default")
@@ -31,7 +32,8 @@ class FlavorWish:
     """A flavor to be: its name, what it is called (an empty field comes from the identity file, or the app's).
 
     A build that has no flavors yet builds nothing but flavors from its first one on: ``keep`` names the flavor that
-    the app goes on as, ``only`` says that it shall not.
+    the app goes on as, ``only`` says that it shall not. ``services`` are its service files (name and bytes), ``art``
+    and ``background`` what its icons are drawn from.
     """
 
     name: str
@@ -42,6 +44,9 @@ class FlavorWish:
     platforms: tuple[str, ...] = ()
     keep: str = ""
     only: bool = False
+    services: tuple[tuple[str, bytes], ...] = ()
+    art: str = ""
+    background: str = ""
 
 
 def check_flavor_name(name: str) -> str:
@@ -66,50 +71,101 @@ def chosen_subjects(
     return projects, subjects(projects, {platform: app for platform in PLATFORMS if app})
 
 
-def plan_flavor(tree: Tree, wish: FlavorWish) -> Stamping:
-    """Plan a new flavor on every platform that lacks it. Raises InputError or RefusedError."""
+def flavor_title(name: str) -> str:
+    """Return what the journal calls the addition of a flavor."""
+    return f"flavor add: {name}"
+
+
+def plan_flavor(tree: Tree, wish: FlavorWish, tick: Tick | None = None) -> PlannedChange:
+    """Plan a new flavor on every platform that lacks it.
+
+    The result is read again: the flavor is called as wished, every app that shipped ships as before, and the same
+    wish would change nothing more. Raises InputError or RefusedError; FaultError where the result is not right.
+    """
+    before = read_projects(tree)
+    stages, bare = Stages(tree), _lacking_any(tree, wish)
+    _add(stages, wish)
+    _, meant = chosen_subjects(stages.tree, load_identity(stages.tree), wish.app)
+    put_services(stages, meant, wish.services, wish.name)
+    if wish.art:
+        _draw(stages, meant, wish, tick)
+    planned = stages.planned(
+        flavor_title(wish.name), f"Nothing to change: every platform has flavor {wish.name}."
+    )
+    if planned.empty:
+        return planned
+    after = read_projects(stages.tree)
+    prove_files(planned.changes)
+    prove_apps(before, after, gone=lambda project, app: not app.flavor and (project.key, app.module) in bare)
+    again = Stages(stages.tree)
+    _add(again, wish)
+    put_services(again, meant, wish.services, wish.name)
+    prove_nothing_left(again.changes)
+    return replace(planned, called_before=identity_of(before), called_after=identity_of(after))
+
+
+def _lacking_any(tree: Tree, wish: FlavorWish) -> set[tuple[object, str]]:
+    """Return the Android apps without any flavor: from the first one on, they ship as flavors only."""
+    _, meant = chosen_subjects(tree, load_identity(tree), wish.app)
+    return {(s.project.key, s.module) for s in meant if s.platform == "android" and not s.flavors}
+
+
+def _add(stages: Stages, wish: FlavorWish) -> None:
+    """Add the flavor's structure, its ID and its name."""
     check_flavor_name(wish.name)
-    file = load_identity(tree)
-    projects, meant = chosen_subjects(tree, file, wish.app)
-    stamping = Stamping(tree)
+    file = load_identity(stages.tree)
+    projects, meant = chosen_subjects(stages.tree, file, wish.app)
     lacking = [s for s in meant if not s.of(wish.name) and (not wish.platforms or s.platform in wish.platforms)]
     built = [s for s in lacking if s.project.kind in PLATFORMS]
     _refuse_clash(meant, lacking, file, wish)
-    if _keep_app(stamping, built, wish):
-        later = read_projects(stamping.tree)
+    if _keep_app(stages, built, wish):
+        later = read_projects(stages.tree)
         projects = [next((p for p in later if p.key == project.key), project) for project in projects]
         built = [replace(s, project=next(p for p in later if p.key == s.project.key)) for s in built]
-    tree = stamping.tree
-    draft = Draft()
+    tree, draft = stages.tree, Draft()
     for subject in built:
-        flavor = Flavor(subject.module, wish.name)
-        found = kind_of(subject.project).add_flavor(
-            subject.project, tree, flavor, _wanted_id(file, subject, wish), _wanted_name(file, subject, wish)
-        )
-        _take(draft, found)
-        stamping.summary.append(f"{subject.platform} {wish.name}: {_wanted_id(file, subject, wish)}")
-    for umbrella in _umbrellas(projects, built):
-        _take(draft, kind_of(umbrella).add_flavor(umbrella, tree, Flavor("", wish.name), "", ""))
+        flavor, id_ = Flavor(subject.module, wish.name), _wanted_id(file, subject, wish)
+        kind = kind_of(subject.project)
+        draft.join(kind.add_flavor(subject.project, tree, flavor, id_, _wanted_name(file, subject, wish)))
+        stages.say([Line(f"{subject.platform} {wish.name}", id_)])
+    for umbrella in umbrellas(projects, built):
+        draft.join(kind_of(umbrella).add_flavor(umbrella, tree, Flavor("", wish.name), "", ""))
     if file is not None and not any(same_flavor(wish.name, name) for name in file.flavors):
         draft.edits.append(_appended(tree, file, _table(meant, wish)))
     for subject in lacking:
         if subject not in built:
-            draft.notes.append(
-                f"{subject.project.folder or '.'}: {subject.project.kind} has no flavors: it is stamped"
-            )
-    stamping.do_draft(draft)
-    _name_it(stamping, built, file, wish)
-    return stamping
+            said = f"{subject.project.kind} has no flavors: it is stamped"
+            draft.notes.append(Note(subject.project.folder or ".", said))
+    stages.add_draft(draft)
+    _name_it(stages, built, file, wish)
 
 
-def _keep_app(stamping: Stamping, built: Sequence[Subject], wish: FlavorWish) -> bool:
+def _draw(stages: Stages, meant: Sequence[Subject], wish: FlavorWish, tick: Tick | None) -> None:
+    """Draw the new flavor's icons."""
+    from onomaxis.icons.layers import IconWish
+    from onomaxis.icons.plan import plan_icons
+
+    projects = beside(read_projects(stages.tree), meant)
+    icons = IconWish(
+        art="" if wish.background else wish.art,
+        foreground=wish.art if wish.background else "",
+        background=wish.background,
+        flavor=wish.name,
+    )
+    plan = plan_icons(stages.tree, projects, [icons], tick)
+    stages.add(plan.changes, 0, (Note(item.file or "art", item.message) for item in plan.warnings))
+    stages.say([Line(f"{wish.name} icons", f"{len(plan.images)} pictures")])
+
+
+def _keep_app(stages: Stages, built: Sequence[Subject], wish: FlavorWish) -> bool:
     """Make the app as it is a flavor of its own where a build gets its first one; tell whether any was made.
 
     Source: developer.android.com, "Configure build variants": with flavors, every variant is one of a flavor.
     """
     bare = [subject for subject in built if subject.platform == "android" and not subject.flavors]
     if wish.keep and not bare:
-        stamping.notes.append(f"--keep-app-as {wish.keep}: no build gets its first flavor here; nothing to keep")
+        said = "no build gets its first flavor here; nothing to keep"
+        stages.note([Note(f"--keep-app-as {wish.keep}", said)])
     if not bare or (wish.only and not wish.keep):
         return False
     if not wish.keep:
@@ -126,11 +182,11 @@ def _keep_app(stamping: Stamping, built: Sequence[Subject], wish: FlavorWish) ->
     draft = Draft()
     for subject in bare:
         flavor = Flavor(subject.module, wish.keep)
-        _take(draft, kind_of(subject.project).add_flavor(subject.project, stamping.tree, flavor, "", ""))
-        stamping.summary.append(f"{subject.platform} {wish.keep}: {subject.text('', 'id')} (the app as it is)")
-    stamping.do_draft(draft)
+        draft.join(kind_of(subject.project).add_flavor(subject.project, stages.tree, flavor, "", ""))
+        stages.say([Line(f"{subject.platform} {wish.keep}", f"{subject.text('', 'id')} (the app as it is)")])
+    stages.add_draft(draft)
     for subject in bare:
-        project = next(p for p in read_projects(stamping.tree) if p.key == subject.project.key)
+        project = next(p for p in read_projects(stages.tree) if p.key == subject.project.key)
         later = Subject(project, subject.platform, subject.module)
         for key in ("id", "name", "version", "build"):
             if later.text(wish.keep, key) != subject.text("", key):
@@ -179,21 +235,9 @@ def _said(file: IdentityFile | None, subject: Subject, wish: FlavorWish, key: st
     return file.brand(wish.name, subject.platform).get(key) if known and file is not None else None
 
 
-def _take(draft: Draft, found: Draft) -> None:
-    draft.edits += found.edits
-    draft.refusals += found.refusals
-    draft.notes += found.notes
-    join_created(draft, found)
-
-
-def _umbrellas(projects: Sequence[Project], built: Sequence[Subject]) -> list[Project]:
-    above = [umbrella_of(projects, subject.project) for subject in built]
-    return list({item.key: item for item in above if item is not None}.values())
-
-
-def _name_it(stamping: Stamping, built: Sequence[Subject], file: IdentityFile | None, wish: FlavorWish) -> None:
+def _name_it(stages: Stages, built: Sequence[Subject], file: IdentityFile | None, wish: FlavorWish) -> None:
     """Give the new flavor the ID and name that its structure did not bring along."""
-    projects = {project.key: project for project in read_projects(stamping.tree)}
+    projects = {project.key: project for project in read_projects(stages.tree)}
     draft = Draft()
     for before in built:
         project = projects[before.project.key]
@@ -202,9 +246,9 @@ def _name_it(stamping: Stamping, built: Sequence[Subject], file: IdentityFile | 
             if wanted and subject.text(wish.name, key) != wanted:
                 facet = FACETS[key][subject.platform]
                 flavor = Flavor(subject.module, wish.name)
-                _take(draft, kind_of(project).own_facet(project, stamping.tree, flavor, facet, wanted))
-    stamping.do_draft(draft)
-    for project in read_projects(stamping.tree):
+                draft.join(kind_of(project).own_facet(project, stages.tree, flavor, facet, wanted))
+    stages.add_draft(draft)
+    for project in read_projects(stages.tree):
         for before in built:
             subject = Subject(project, before.platform, before.module)
             wanted = _wanted_id(file, before, wish)
@@ -234,83 +278,3 @@ def _appended(tree: Tree, file: IdentityFile, table: str) -> Edit:
     lead = newline if data.endswith(b"\n") else newline * 2
     text = lead + table.replace("\n", newline) + newline
     return Edit(file.path, len(data), len(data), text.encode("utf-8"), "flavor")
-
-
-# -- the end of a flavor
-
-
-def plan_retirement(tree: Tree, name: str, app: str = "") -> Stamping:
-    """Plan the removal of everything that belongs to one flavor alone. Raises InputError when nobody knows it."""
-    file = load_identity(tree)
-    projects, meant = chosen_subjects(tree, file, app)
-    having = [subject for subject in meant if subject.of(name)]
-    listed = file is not None and any(same_flavor(name, known) for known in file.flavors)
-    if not having and not listed:
-        known = sorted({flavor for subject in meant for flavor in subject.flavors})
-        raise InputError(
-            f"there is no flavor “{name}” here",
-            remedy=f"The flavors are: {', '.join(known)}." if known else "The project has no flavors.",
-        )
-    draft, gone = Draft(), list[str]()
-    for subject in having:
-        found, files = kind_of(subject.project).retire_flavor(subject.project, tree, Flavor(subject.module, name))
-        _take(draft, found)
-        gone += files
-    for umbrella in _umbrellas(projects, having):
-        found, files = kind_of(umbrella).retire_flavor(umbrella, tree, Flavor("", name))
-        _take(draft, found)
-        gone += files
-    if file is not None and listed:
-        tables = _tables_out(tree, file, name)
-        draft.edits += tables
-        if not tables:
-            line = file.line("flavors", file.named(name))
-            draft.notes.append(f"{file.path}:{line}: {name} is no table with a head of its own: take it out by hand")
-    refuse(draft)
-    stamping = Stamping(tree)
-    stamping.do_draft(draft, removed=dict.fromkeys(gone))
-    _prove_others(meant, stamping.tree, name)
-    stamping.summary += [f"{subject.platform}: {name} is gone" for subject in having]
-    return _as_it_was(tree, projects, stamping, name)
-
-
-def _as_it_was(tree: Tree, projects: Sequence[Project], stamping: Stamping, name: str) -> Stamping:
-    """Put the old bytes back where the flavor's addition was the last change and nothing was touched since."""
-    entry = way_back(tree, projects, identity(read_projects(stamping.tree)))
-    if entry is None or entry.title != flavor_title(name):
-        return stamping
-    changes = tuple(c for c in undo_changes(tree.root, entry) if c.edited or c.moved)
-    return Stamping(changed_tree(tree, changes), changes, stamping.edits, stamping.notes, stamping.summary)
-
-
-def flavor_title(name: str) -> str:
-    """Return what the journal calls the addition of a flavor."""
-    return f"flavor add: {name}"
-
-
-def _prove_others(meant: Sequence[Subject], later: Tree, name: str) -> None:
-    """Make sure that every other flavor is called what it was."""
-    after = {project.key: project for project in read_projects(later)}
-    for subject in meant:
-        project = after.get(subject.project.key)
-        now = Subject(project, subject.platform, subject.module) if project else None
-        for flavor in ("", *subject.flavors):
-            for key in ("id", "name", "version", "build"):
-                if same_flavor(flavor, name) or (not flavor and not subject.of("")):
-                    continue
-                if now is None or now.text(flavor, key) != subject.text(flavor, key):
-                    raise FaultError(f"the {key} of {flavor or 'the app'} would change; nothing was changed")
-
-
-def _tables_out(tree: Tree, file: IdentityFile, name: str) -> list[Edit]:
-    """Cut a flavor's tables out of the identity file, with the empty line before each."""
-    data = tree.read(file.path) or b""
-    quoted = re.escape(file.named(name).encode())
-    head = re.compile(
-        rb"(?:\r?\n)?^[ \t]*\[flavors\.(?:" + quoted + rb"|\"" + quoted + rb"\")(?:\.[^\]\n]*)?\]", re.MULTILINE
-    )
-    edits = []
-    for match in head.finditer(data):
-        following = re.compile(rb"(?:\r?\n)?^[ \t]*\[", re.MULTILINE).search(data, match.end())
-        edits.append(Edit(file.path, match.start(), following.start() if following else len(data), b""))
-    return edits

@@ -93,4 +93,4 @@ def _apple_place(tree: Tree, subject: Subject, file: ServiceFile, flavor: str) -
     folder = join(subject.project.folder, subject.module)
     path = join(join(folder, flavor) if flavor else folder, GOOGLE_IOS)
     note = "a build phase must copy it into the app" if flavor else "add it to the target's resources in Xcode"
-    return path, f"{path}: {note}"
+    return path, note

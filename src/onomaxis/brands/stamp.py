@@ -5,18 +5,23 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
-from onomaxis.brands.facets import Stamping, is_template, stamp_identity
-from onomaxis.brands.launch import LaunchWish, stamp_launch
+from onomaxis.brands.facets import is_template, stamp_identity
+from onomaxis.brands.launch import draw_launch
+from onomaxis.brands.proof import prove_stamp
 from onomaxis.brands.services import Placed, place_service
 from onomaxis.brands.subjects import Subject, required_identity, subjects_of
 from onomaxis.brands.values import stamp_values
 from onomaxis.errors import InputError
 from onomaxis.identity.file import Brand, IdentityFile, Said
-from onomaxis.model import same_flavor
-from onomaxis.projects.draft import join_created
-from onomaxis.projects.project import Draft, Project
-from onomaxis.survey.survey import read_projects, umbrella_of
+from onomaxis.model import Line, Note, same_flavor
+from onomaxis.projects.draft import Draft
+from onomaxis.projects.launch import LaunchWish
+from onomaxis.projects.project import Flavor, Project
+from onomaxis.survey.identity import identity_of
+from onomaxis.survey.survey import kind_of, read_projects, umbrella_of
 from onomaxis.tree import Tree, inside, join, parent
+from onomaxis.writing.planned import PlannedChange, Stages
+from onomaxis.writing.proof import prove_files, prove_nothing_left
 
 Tick = Callable[[int, int], None]
 
@@ -32,21 +37,40 @@ class Dress:
 
 def stamp(
     tree: Tree, flavor: str = "", services: Sequence[tuple[str, bytes]] = (), tick: Tick | None = None
-) -> Stamping:
+) -> PlannedChange:
     """Plan what makes a project as its identity file says; *services* are further service files, name and bytes.
 
-    Raises InputError or RefusedError; nothing is written.
+    The result is read again: it says what the file says, nothing else is called otherwise, and the same stamp would
+    change nothing more. Raises InputError or RefusedError; FaultError where the result is not right.
     """
     file = required_identity(tree)
-    stamping = Stamping(tree)
-    stamp_identity(stamping, file, flavor)
-    stamp_values(stamping, file, flavor)
-    subjects = subjects_of(file, read_projects(stamping.tree))
+    stages = Stages(tree)
+    before = read_projects(tree)
+    _stamp(stages, file, flavor, services)
+    dressed = list(_dressed(file, subjects_of(file, read_projects(stages.tree)), flavor))
+    _icons(stages, file, dressed, tick)
+    planned = stages.planned(f"stamp: {flavor or file.path}", f"Nothing to change: the project is as {file.path} says.")
+    if planned.empty:
+        return planned
+    after = read_projects(stages.tree)
+    prove_files(planned.changes)
+    prove_stamp(before, after, file, flavor)
+    again = Stages(stages.tree)
+    _stamp(again, file, flavor, services, draw=False)
+    prove_nothing_left(again.changes)
+    return replace(planned, called_before=identity_of(before), called_after=identity_of(after))
+
+
+def _stamp(
+    stages: Stages, file: IdentityFile, flavor: str, services: Sequence[tuple[str, bytes]], draw: bool = True
+) -> None:
+    """Do everything but icons; without *draw* no picture is drawn."""
+    stamp_identity(stages, file, flavor)
+    stamp_values(stages, file, flavor)
+    subjects = subjects_of(file, read_projects(stages.tree))
     dressed = list(_dressed(file, subjects, flavor))
-    _services(stamping, file, subjects, dressed, services, flavor)
-    _launch(stamping, file, dressed)
-    _icons(stamping, file, dressed, tick)
-    return stamping
+    _services(stages, file, subjects, dressed, services, flavor)
+    _launch(stages, file, dressed, draw)
 
 
 def _dressed(file: IdentityFile, subjects: Sequence[Subject], flavor: str) -> Iterator[Dress]:
@@ -68,31 +92,31 @@ def _differs(file: IdentityFile, item: Dress, table: str) -> bool:
 
 
 def _services(
-    stamping: Stamping, file: IdentityFile, subjects: Sequence[Subject], dressed: Sequence[Dress],
+    stages: Stages, file: IdentityFile, subjects: Sequence[Subject], dressed: Sequence[Dress],
     further: Sequence[tuple[str, bytes]], flavor: str,
 ) -> None:  # fmt: skip
-    placed = [place_service(stamping.tree, subjects, name, data, flavor) for name, data in further]
+    placed = [place_service(stages.tree, subjects, name, data, flavor) for name, data in further]
     for item in dressed:
         said = item.brand.files.get(f"google-{item.subject.platform}")
         if said is None or not _differs(file, item, "files"):
             continue
-        data = _read(stamping.tree, file, said)
-        placed.append(place_service(stamping.tree, [item.subject], said.text, data, item.built))
-    _put(stamping, placed)
+        data = _read(stages.tree, file, said)
+        placed.append(place_service(stages.tree, [item.subject], said.text, data, item.built))
+    _put(stages, placed)
 
 
-def _put(stamping: Stamping, placed: Sequence[Placed]) -> None:
-    written = {item.path: item.data for item in placed if stamping.tree.read(item.path) != item.data}
-    stamping.summary += [f"{i.flavor or 'app'} service file: {i.path}" for i in placed if i.path in written]
-    stamping.notes += [item.note for item in placed if item.note and item.path in written]
-    stamping.do_draft(Draft(), written=written.items())
+def _put(stages: Stages, placed: Sequence[Placed]) -> None:
+    written = {item.path: item.data for item in placed if stages.tree.read(item.path) != item.data}
+    stages.say(Line(f"{i.flavor or 'app'} service file", i.path) for i in placed if i.path in written)
+    notes = [Note(item.path, item.note) for item in placed if item.note and item.path in written]
+    stages.add_draft(Draft(written=written, notes=notes))
 
 
 def put_services(
-    stamping: Stamping, subjects: Sequence[Subject], services: Sequence[tuple[str, bytes]], flavor: str
+    stages: Stages, subjects: Sequence[Subject], services: Sequence[tuple[str, bytes]], flavor: str
 ) -> None:
     """Put service files in their places."""
-    _put(stamping, [place_service(stamping.tree, subjects, name, data, flavor) for name, data in services])
+    _put(stages, [place_service(stages.tree, subjects, name, data, flavor) for name, data in services])
 
 
 def _read(tree: Tree, file: IdentityFile, said: Said) -> bytes:
@@ -108,30 +132,30 @@ def _read(tree: Tree, file: IdentityFile, said: Said) -> bytes:
 # -- launch screens
 
 
-def _launch(stamping: Stamping, file: IdentityFile, dressed: Sequence[Dress]) -> None:
-    draft, written = Draft(), dict[str, bytes]()
+def _launch(stages: Stages, file: IdentityFile, dressed: Sequence[Dress], draw: bool) -> None:
+    draft = Draft()
     for item in dressed:
         said = item.brand.launch
         if not said or not _differs(file, item, "launch"):
             continue
         if "logo" in said:
-            _read(stamping.tree, file, said["logo"])
+            _read(stages.tree, file, said["logo"])
         wish = LaunchWish(**{key: value.text for key, value in said.items()})
-        found = stamp_launch(stamping.tree, item.subject, item.built, wish)
-        draft.edits += found.draft.edits
-        draft.refusals += found.draft.refusals
-        draft.notes += found.draft.notes
-        join_created(draft, found.draft)
-        written |= {path: data for path, data in found.written.items() if stamping.tree.read(path) != data}
-        if found.draft.edits or any(path in written for path in found.written):
-            stamping.summary.append(f"{item.built or 'app'} launch screen: {item.subject.platform}")
-    stamping.do_draft(draft, written=written.items())
+        project, tree = item.subject.project, stages.tree
+        found = kind_of(project).launch(project, tree, Flavor(item.subject.module, item.built), wish)
+        drawn = draw_launch(tree, found.pictures, wish) if draw else {}
+        written = {**found.draft.written, **drawn}
+        found.draft.written = {path: data for path, data in written.items() if tree.read(path) != data}
+        draft.join(found.draft)
+        if found.draft.edits or found.draft.written:
+            stages.say([Line(f"{item.built or 'app'} launch screen", item.subject.platform)])
+    stages.add_draft(draft)
 
 
 # -- icons
 
 
-def _icons(stamping: Stamping, file: IdentityFile, dressed: Sequence[Dress], tick: Tick | None) -> None:
+def _icons(stages: Stages, file: IdentityFile, dressed: Sequence[Dress], tick: Tick | None) -> None:
     """Draw the icon sets of the app and of every flavor with art of its own."""
     from onomaxis.icons.layers import IconWish
     from onomaxis.icons.plan import plan_icons
@@ -141,18 +165,18 @@ def _icons(stamping: Stamping, file: IdentityFile, dressed: Sequence[Dress], tic
         said = item.brand.icon
         if not said or not _differs(file, item, "icon"):
             continue
-        files = {key.replace("-", "_"): _art(stamping.tree, file, value) for key, value in said.items()}
+        files = {key.replace("-", "_"): _art(stages.tree, file, value) for key, value in said.items()}
         others = [d for d in dressed if same_flavor(d.built, item.built) and d.brand.icon != said]
         only = (item.subject.platform,) if others else ()
         wishes[replace(IconWish(platforms=only, flavor=item.built), **files)] = None  # type: ignore[arg-type]
     if not wishes:
         return
-    projects = beside(read_projects(stamping.tree), [item.subject for item in dressed])
-    plan = plan_icons(stamping.tree, projects, list(wishes), tick)
+    projects = beside(read_projects(stages.tree), [item.subject for item in dressed])
+    plan = plan_icons(stages.tree, projects, list(wishes), tick)
     told = [warning for warning in plan.warnings if warning.code != "flavor-keeps"]
-    stamping.do(plan.changes, 0, (f"{warning.file or 'art'}: {warning.message}" for warning in told))
+    stages.add(plan.changes, 0, (Note(warning.file or "art", warning.message) for warning in told))
     if plan.changes:
-        stamping.summary.append(f"icons: {len(plan.changes)} files")
+        stages.say([Line("icons", f"{len(plan.changes)} files")])
 
 
 def beside(projects: Sequence[Project], subjects: Sequence[Subject]) -> list[Project]:

@@ -12,6 +12,7 @@ from onomaxis.identity.schema import NAME, PLATFORMS
 from onomaxis.model import Facet, ShippedApp, Value
 from onomaxis.projects.project import Project, apps_called, base_id
 from onomaxis.rename.targets import narrowed, one_app
+from onomaxis.survey.survey import umbrella_of
 from onomaxis.tree import Tree
 
 OWN_KEY = {"android": "module", "ios": "target"}
@@ -80,7 +81,8 @@ class Subject:
     @property
     def code_package(self) -> str | None:
         """The package of the Android code."""
-        mine = (i for i in self.project.identifiers if i.facet is Facet.CODE_PACKAGE and i.module == self.module)
+        own = (i for i in self.project.identifiers if i.module == self.module and not i.tests)
+        mine = (i for i in own if i.facet is Facet.CODE_PACKAGE)
         return next((item.value for item in mine), None) if self.project.kind == "android" else None
 
 
@@ -140,6 +142,12 @@ def subjects_of(file: IdentityFile, projects: Sequence[Project]) -> tuple[Subjec
         keys = (platform, OWN_KEY[platform]) if platform else ("format",)
         advice = 'Say which with module = "…" in [android], target = "…" in [ios].'
         raise InputError(error.message, file=file.path, line=file.line(*keys), remedy=advice) from None
+
+
+def umbrellas(projects: Sequence[Project], subjects: Sequence[Subject]) -> list[Project]:
+    """Return the frameworks' projects over some apps, each once."""
+    above = [umbrella_of(projects, subject.project) for subject in subjects]
+    return list({item.key: item for item in above if item is not None}.values())
 
 
 @dataclass(frozen=True)

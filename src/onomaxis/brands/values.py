@@ -7,14 +7,14 @@ import re
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
-from onomaxis.brands.facets import Stamping, is_template
+from onomaxis.brands.facets import is_template
 from onomaxis.brands.subjects import Subject, subjects_of
 from onomaxis.errors import FormatError, InputError, RefusedError
+from onomaxis.formats.color import channels
 from onomaxis.identity.file import Brand, DeclaredValue, IdentityFile, PlaceOfValue
-from onomaxis.model import same_flavor
-from onomaxis.projects.draft import join_created
-from onomaxis.projects.ios.places import channels
-from onomaxis.projects.project import Draft, Places, Spot
+from onomaxis.model import Line, Note, same_flavor
+from onomaxis.projects.draft import Draft
+from onomaxis.projects.places import Places, Spot
 from onomaxis.projects.text_places import (
     attribute_spot,
     constant_spot,
@@ -25,6 +25,7 @@ from onomaxis.projects.text_places import (
 )
 from onomaxis.survey.survey import kind_of, read_projects
 from onomaxis.tree import Tree, inside, join, parent
+from onomaxis.writing.planned import Stages
 
 _FILED = {
     "env": env_spot, "property": property_spot, "constant": constant_spot, "pointer": pointer_spot,
@@ -86,43 +87,40 @@ def same_text(kind: str, one: str, other: str) -> bool:
     return one == other
 
 
-def stamp_values(stamping: Stamping, file: IdentityFile, flavor: str = "") -> None:
+def stamp_values(stages: Stages, file: IdentityFile, flavor: str = "") -> None:
     """Write every value where it differs. Raises InputError for a place that is gone, RefusedError if shared."""
     if not file.values:
         return
     draft = Draft()
-    written: dict[str, bytes] = {}
-    for item in read_values(stamping.tree, file, flavor):
+    lines: list[Line] = []
+    for item in read_values(stages.tree, file, flavor):
         if isinstance(item, Unheld):
             said = f"all flavors share this file: “{item.value.name}” of {item.flavor} is not written"
-            stamping.notes.append(f"{item.place.file or item.place.shown}: {said}; put {{flavor}} into its file")
+            stages.note([Note(item.place.file or item.place.shown, f"{said}; put {{flavor}} into its file")])
         elif isinstance(item, Asset):
-            data = checked_asset(stamping.tree, file, item)
-            if stamping.tree.read(item.file) != data:
-                written[item.file] = data
-                stamping.summary.append(f"{_of(item.flavor)}{item.value.name}: {item.file}")
+            data = checked_asset(stages.tree, file, item)
+            if stages.tree.read(item.file) != data:
+                draft.written[item.file] = data
+                lines.append(Line(f"{_of(item.flavor)}{item.value.name}", item.file))
         elif not item.right:
-            made = item.spot.write(item.wanted)
-            draft.edits += made.edits
-            draft.refusals += made.refusals
-            join_created(draft, made)
+            draft.join(item.spot.write(item.wanted))
             old, new = item.shown(item.spot.text), item.shown(item.wanted)
-            stamping.summary.append(f"{_of(item.flavor)}{item.value.name}: {old} → {new}")
+            lines.append(Line(f"{_of(item.flavor)}{item.value.name}", f"{old} → {new}"))
     try:
-        stamping.do_draft(draft, written=written.items())
+        stages.add_draft(draft)
     except FormatError as error:
         raise InputError(error.message, file=error.file, line=error.line) from None
-    stamping.summary[:] = list(dict.fromkeys(stamping.summary))
+    stages.say(lines)
     if draft.edits or draft.created:
-        _prove(stamping, file, flavor)
+        _prove(stages, file, flavor)
 
 
 def _of(flavor: str) -> str:
     return f"{flavor} " if flavor else ""
 
 
-def _prove(stamping: Stamping, file: IdentityFile, flavor: str) -> None:
-    wrong = [i for i in read_values(stamping.tree, file, flavor) if isinstance(i, Reading) and not i.right]
+def _prove(stages: Stages, file: IdentityFile, flavor: str) -> None:
+    wrong = [i for i in read_values(stages.tree, file, flavor) if isinstance(i, Reading) and not i.right]
     if wrong:
         lines = [
             f"{file.path}:{item.line}: {item.value.name} would read “{item.shown(item.spot.text)}” at {item.spot.at}"

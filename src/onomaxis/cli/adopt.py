@@ -8,13 +8,15 @@ import sys
 
 from onomaxis.brands.adopt import adopted, refreshed
 from onomaxis.brands.subjects import Subject, load_identity, subjects, subjects_of
-from onomaxis.cli.flow import Change, settle
+from onomaxis.cli.flow import carry_through, plain_view
 from onomaxis.cli.session import open_to_write
 from onomaxis.errors import InputError, OnomaxisError, RefusedError
 from onomaxis.identity.schema import NAME, PLATFORMS, json_schema
+from onomaxis.model import Line, Note
 from onomaxis.projects.project import Project, apps_called
 from onomaxis.survey.survey import read_projects
 from onomaxis.writing.changeset import Changeset
+from onomaxis.writing.planned import PlannedChange
 
 
 def execute(options: argparse.Namespace) -> int:
@@ -43,10 +45,11 @@ def execute(options: argparse.Namespace) -> int:
     nothing = f"Nothing to change: {NAME} says so already."
     flavors = sorted({flavor for subject in found for flavor in subject.flavors})
     apps = [
-        f"{subject.platform}: {subject.module} ({subject.text('', 'id') or 'ID not resolved'})" for subject in found
+        Line(subject.platform, f"{subject.module} ({subject.text('', 'id') or 'ID not resolved'})") for subject in found
     ]
-    apps += [f"flavors: {', '.join(flavors)}"] if flavors else []
-    return settle(options, tree, Change(f"adopt: {NAME}", changes, apps, _unresolved(found), nothing))
+    apps += [Line("flavors", ", ".join(flavors))] if flavors else []
+    plan = PlannedChange(changes, 0, tuple(apps), tuple(_unresolved(found)), f"adopt: {NAME}", nothing)
+    return carry_through(options, tree, plan, plain_view())
 
 
 def _names(projects: list[Project], app: str) -> dict[str, str]:
@@ -80,10 +83,10 @@ def _needed(projects: list[Project], names: dict[str, str], found: tuple[Subject
     return needed
 
 
-def _unresolved(found: tuple[Subject, ...]) -> list[str]:
+def _unresolved(found: tuple[Subject, ...]) -> list[Note]:
     """Say which facets are left out because nobody can tell them."""
     return [
-        f"{item.file}:{item.line}: {item.facet} is left out: {item.reason}"
+        Note(f"{item.file}:{item.line}", f"{item.facet} is left out: {item.reason}")
         for subject in found
         for item in subject.project.unresolved
         if item.facet != "file"

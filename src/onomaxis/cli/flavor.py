@@ -6,18 +6,16 @@ import argparse
 from collections.abc import Sequence
 from typing import Any
 
-from onomaxis.brands.facets import Stamping
-from onomaxis.brands.flavors import FlavorWish, chosen_subjects, flavor_title, plan_flavor, plan_retirement
+from onomaxis.brands.flavors import FlavorWish, chosen_subjects, plan_flavor
 from onomaxis.brands.matrix import Cell, Row, flavor_matrix
-from onomaxis.brands.stamp import beside, put_services
-from onomaxis.brands.subjects import Subject, load_identity
-from onomaxis.cli.flow import Change, settle
+from onomaxis.brands.retirement import plan_retirement
+from onomaxis.brands.subjects import load_identity
+from onomaxis.cli.flow import carry_through, plain_view
 from onomaxis.cli.icons import drawing
 from onomaxis.cli.output import make_console, print_json
 from onomaxis.cli.session import open_project, open_to_write
 from onomaxis.cli.stamp import service_files
 from onomaxis.icons.present import has_own_icon
-from onomaxis.survey.survey import read_projects
 
 _LABELS = {"android": "Android", "ios": "iOS"}
 
@@ -38,36 +36,18 @@ def _add(options: argparse.Namespace) -> int:
         tuple(options.platform),
         options.keep_app_as,
         options.only_flavors,
+        tuple(service_files(options.service)),
+        options.art,
+        options.background,
     )
-    stamping = plan_flavor(tree, wish)
-    _, meant = chosen_subjects(stamping.tree, load_identity(stamping.tree), options.app)
-    put_services(stamping, meant, service_files(options.service), options.name)
-    if options.art:
-        _draw(options, stamping, meant)
-    nothing = f"Nothing to change: every platform has flavor {options.name}."
-    change = Change(flavor_title(options.name), stamping.changes, stamping.summary, stamping.notes, nothing)
-    return settle(options, tree, change)
-
-
-def _draw(options: argparse.Namespace, stamping: Stamping, meant: Sequence[Subject]) -> None:
-    """Draw the new flavor's icons."""
-    from onomaxis.icons.layers import IconWish
-    from onomaxis.icons.plan import plan_icons
-
-    projects = beside(read_projects(stamping.tree), meant)
-    layered = {"foreground": options.art} if options.background else {"art": options.art}
-    wish = IconWish(**layered, background=options.background, flavor=options.name)
     with drawing(options) as tick:
-        plan = plan_icons(stamping.tree, projects, [wish], tick)
-    stamping.do(plan.changes, 0, (f"{item.file or 'art'}: {item.message}" for item in plan.warnings))
-    stamping.summary.append(f"{options.name} icons: {len(plan.images)} pictures")
+        plan = plan_flavor(tree, wish, tick)
+    return carry_through(options, tree, plan, plain_view())
 
 
 def _retire(options: argparse.Namespace) -> int:
     tree = open_to_write(options)
-    stamping = plan_retirement(tree, options.name, options.app)
-    change = Change(f"flavor retire: {options.name}", stamping.changes, stamping.summary, stamping.notes)
-    return settle(options, tree, change)
+    return carry_through(options, tree, plan_retirement(tree, options.name, options.app), plain_view())
 
 
 def _list(options: argparse.Namespace) -> int:

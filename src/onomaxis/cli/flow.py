@@ -1,112 +1,154 @@
-"""What adopt, stamp, flavor and ledger share: show a finished change, ask, write it, say how to take it back."""
+"""The one road of every command that writes: guard, show, ask, write, report; with --dry-run just show."""
 
 from __future__ import annotations
 
 import argparse
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
-from typing import Any
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any, Generic, TypeVar
 
 from onomaxis.cli.output import confirm, count, make_console, print_json, say, section
 from onomaxis.cli.writing import report_left, show_diff, write_changes
-from onomaxis.rename.proof import prove_files
-from onomaxis.rename.rename import changed_tree, identity
+from onomaxis.survey.identity import identity_of
 from onomaxis.survey.survey import read_projects
 from onomaxis.tree import Tree
 from onomaxis.writing.changeset import FileChange
 from onomaxis.writing.guard import refuse_crossing, refuse_uncommitted, repository_notes, unprotected
+from onomaxis.writing.planned import PlannedChange, with_notes
 from onomaxis.writing.preview import unified_diff
 from onomaxis.writing.write import Labels
 
+if TYPE_CHECKING:
+    from rich.console import Console
+
 _SHOWN_FILES = 14
+
+Planned = TypeVar("Planned", bound=PlannedChange)
 
 
 @dataclass(frozen=True)
-class Change:
-    """A finished change: its title in the journal, its files, what it does in words, what to note."""
+class View(Generic[Planned]):
+    """How one command speaks of its change.
 
-    title: str
-    changes: tuple[FileChange, ...]
-    summary: Sequence[str] = ()
-    notes: Sequence[str] = ()
-    nothing: str = "Nothing to change."
+    ``document`` gives the JSON document (the change, and its ID in the journal); ``show`` prints what will happen,
+    ``aside`` what is to be said also where nothing does; ``left`` prints what stands after it; ``done`` is the last
+    line's beginning.
+    """
+
+    document: Callable[[Planned, str], dict[str, Any]]
+    show: Callable[[Console, Planned], None]
+    aside: Callable[[Console, Planned], None]
+    left: Callable[[Console, Planned], None]
+    done: Callable[[Planned], str]
+    question: str = "Write these changes?"
 
 
-def settle(options: argparse.Namespace, tree: Tree, change: Change, **more: Any) -> int:
-    """Carry a change through: preview with --dry-run, else guard, show, ask, write, report. Return the exit code."""
-    refuse_crossing(tree.root, change.changes)
-    change = replace(change, notes=[*change.notes, *repository_notes(tree.root, change.changes)])
+def carry_through(options: argparse.Namespace, tree: Tree, plan: Planned, view: View[Planned]) -> int:
+    """Carry a planned change through; return the exit code."""
+    refuse_crossing(tree.root, plan.changes)
+    plan = with_notes(plan, repository_notes(tree.root, plan.changes))
     if options.dry_run:
-        if options.json:
-            print_json({**_document(change, ""), **more, "diff": unified_diff(change.changes)})
-        elif not change.changes:
-            say(options, change.nothing)
-        else:
-            show_diff(options, change.changes)
-            if not options.quiet:
-                _show(options, change)
-        return 0
-    prove_files(change.changes)
-    if not change.changes:
-        if options.json:
-            print_json({**_document(change, ""), **more})
-        else:
-            say(options, change.nothing)
-            if not options.quiet:
-                _notes(options, change)
-        return 0
+        return _preview(options, plan, view)
+    if plan.empty:
+        return _nothing(options, plan, view)
     if not options.allow_dirty:
-        refuse_uncommitted(tree.root, change.changes)
+        refuse_uncommitted(tree.root, plan.changes)
     if not options.json and not options.quiet:
-        _show(options, change)
-    confirm(options, "Write these changes?", lambda: unprotected(tree.root, change.changes))
-    before = identity(read_projects(tree))
-    after = identity(read_projects(changed_tree(tree, change.changes)))
-    written = write_changes(options, tree.root, change.changes, Labels(change.title, before, after))
+        view.show(make_console(options, error=True), plan)
+    confirm(options, view.question, lambda: unprotected(tree.root, plan.changes))
+    called = plan.called_before or identity_of(read_projects(tree))
+    labels = Labels(plan.title, called, plan.called_after or called)
+    written = write_changes(options, tree.root, plan.changes, labels)
     if options.json:
-        print_json({**_document(change, written.id), **more})
+        print_json(view.document(plan, written.id))
     else:
-        print(f"\nDone: {_counted(change.changes)}. Change {written.id}; onomaxis undo takes it back.")
+        console = make_console(options)
+        if not options.quiet:
+            view.left(console, plan)
+        console.print(
+            f"\nDone: {view.done(plan)}. Change {written.id}; onomaxis undo takes it back.", soft_wrap=True
+        )
     report_left(options, written)
     return 0
 
 
-def _document(change: Change, journal: str) -> dict[str, Any]:
-    edited = [item for item in change.changes if item.edited and item.source and item.target]
+def _preview(options: argparse.Namespace, plan: Planned, view: View[Planned]) -> int:
+    if options.json:
+        print_json({**view.document(plan, ""), "diff": unified_diff(plan.changes)})
+        return 0
+    if plan.empty:
+        return _nothing(options, plan, view)
+    show_diff(options, plan.changes)
+    if not options.quiet:
+        console = make_console(options, error=True)
+        view.show(console, plan)
+        view.left(console, plan)
+    return 0
+
+
+def _nothing(options: argparse.Namespace, plan: Planned, view: View[Planned]) -> int:
+    if options.json:
+        print_json(view.document(plan, ""))
+        return 0
+    say(options, plan.nothing)
+    if not options.quiet:
+        view.aside(make_console(options, error=True), plan)
+    return 0
+
+
+# -- the view of a change that is not of a kind of its own
+
+
+def plain_view(**more: Any) -> View[PlannedChange]:
+    """Return the view of adopt, stamp, flavor and ledger; *more* goes into the JSON document."""
+    return View(
+        lambda plan, journal: {**document(plan, journal), **more}, show, show_notes, lambda _, __: None, done
+    )
+
+
+def document(plan: PlannedChange, journal: str) -> dict[str, Any]:
+    """Return a change as the JSON document that docs/json.md describes."""
+    edited = [item for item in plan.changes if item.edited and item.source and item.target]
     return {
         "files": [item.target for item in edited],
-        "moves": [{"from": item.source, "to": item.target} for item in change.changes if item.moved],
-        "created": [item.target for item in change.changes if item.source is None],
-        "removed": [item.source for item in change.changes if item.target is None],
-        "summary": list(change.summary),
-        "notes": list(change.notes),
+        "moves": [{"from": item.source, "to": item.target} for item in plan.changes if item.moved],
+        "created": [item.target for item in plan.changes if item.source is None],
+        "removed": [item.source for item in plan.changes if item.target is None],
+        "summary": [str(line) for line in plan.summary],
+        "notes": [str(note) for note in plan.notes],
         "journal": journal,
     }
 
 
-def _counted(changes: Sequence[FileChange]) -> str:
+def done(plan: PlannedChange) -> str:
+    """Say how many files a change touches, by what happens to them."""
     numbers = {
-        "changed": sum(bool(item.edited and item.source and item.target) for item in changes),
-        "moved": sum(item.moved for item in changes),
-        "new": sum(item.source is None for item in changes),
-        "removed": sum(item.target is None for item in changes),
+        "changed": sum(bool(item.edited and item.source and item.target) for item in plan.changes),
+        "moved": sum(item.moved for item in plan.changes),
+        "new": sum(item.source is None for item in plan.changes),
+        "removed": sum(item.target is None for item in plan.changes),
     }
     return ", ".join(f"{count(number, 'file')} {word}" for word, number in numbers.items() if number)
 
 
-def _show(options: argparse.Namespace, change: Change) -> None:
+def show(console: Console, plan: PlannedChange) -> None:
+    """Print what a change does: in words, then by file."""
     from rich.text import Text
 
-    console = make_console(options, error=True)
-    console.print(Text(f"To change: {_counted(change.changes)}", style="bold"))
-    for line in change.summary:
-        label, mark, rest = line.partition(": ")
-        text = Text(f"  {label:<28}{' ' if mark else ''}")
-        text.append(rest, style="green")
+    console.print(Text(f"To change: {done(plan)}", style="bold"))
+    show_summary(console, plan, 28)
+    section(console, "Files", [(item.target or item.source or "", _what(item)) for item in plan.changes], _SHOWN_FILES)
+    show_notes(console, plan)
+
+
+def show_summary(console: Console, plan: PlannedChange, width: int) -> None:
+    """Print the lines of a change's summary, their labels in one column."""
+    from rich.text import Text
+
+    for line in plan.summary:
+        text = Text(f"  {line.label:<{width}} ")
+        text.append(line.text, style="green")
         console.print(text, soft_wrap=True)
-    rows = [(item.target or item.source or "", _what(item)) for item in change.changes]
-    section(console, "Files", rows, _SHOWN_FILES)
-    _notes(options, change)
 
 
 def _what(item: FileChange) -> str:
@@ -117,6 +159,6 @@ def _what(item: FileChange) -> str:
     return f"moved from {item.source}" if item.moved else "changed"
 
 
-def _notes(options: argparse.Namespace, change: Change) -> None:
-    console = make_console(options, error=True)
-    section(console, "Notes", ((note.partition(": ")[0], note.partition(": ")[2]) for note in change.notes))
+def show_notes(console: Console, plan: PlannedChange) -> None:
+    """Print what is to be said of a change."""
+    section(console, "Notes", plan.notes)

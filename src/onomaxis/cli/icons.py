@@ -9,17 +9,13 @@ from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from typing import TYPE_CHECKING, Any
 
-from onomaxis.cli.output import confirm, count, make_console, print_json, say, section
+from onomaxis.cli.flow import View, carry_through, show_notes
+from onomaxis.cli.output import count, make_console, section
 from onomaxis.cli.session import open_to_write
-from onomaxis.cli.writing import report_left, show_diff, write_changes
 from onomaxis.errors import InputError
 from onomaxis.icons.layers import IconWish
 from onomaxis.icons.plan import IconPlan, Tick, plan_icons
-from onomaxis.rename.proof import prove_files
-from onomaxis.rename.rename import prove_called_same
 from onomaxis.survey.survey import read_projects
-from onomaxis.writing.guard import refuse_uncommitted, unprotected
-from onomaxis.writing.write import Labels
 
 if TYPE_CHECKING:
     from rich.console import Console
@@ -68,29 +64,7 @@ def execute(options: argparse.Namespace) -> int:
     wishes = wishes_of(options, sorted({home.flavor for p in projects for home in p.icons if home.flavor}))
     with drawing(options) as tick:
         plan = plan_icons(tree, projects, wishes, tick)
-    if options.dry_run:
-        if options.json:
-            print_json(as_document(plan, ""))
-        else:
-            show_diff(options, plan.changes)
-            _show(make_console(options, error=True), plan)
-        return 0
-    if not plan.changes:
-        _report(options, plan, "")
-        return 0
-    prove_files(plan.changes)
-    now = prove_called_same(tree, projects, plan.changes)
-    if not options.allow_dirty:
-        refuse_uncommitted(tree.root, plan.changes)
-    if not options.json and not options.quiet:
-        _show(make_console(options, error=True), plan)
-    confirm(options, "Write these icons?", lambda: unprotected(tree.root, plan.changes))
-    said = [options.art, options.foreground, options.background, *(wish.flavor for wish in wishes)]
-    title = f"icons: {', '.join(filter(None, said))}"
-    written = write_changes(options, tree.root, plan.changes, Labels(title, now, now))
-    _report(options, plan, written.id)
-    report_left(options, written)
-    return 0
+    return carry_through(options, tree, plan, VIEW)
 
 
 @contextmanager
@@ -148,19 +122,16 @@ def _show(console: Console, plan: IconPlan) -> None:
     section(console, "Icons", ((home.folder, f"{home.name} ({home.platform})") for home in plan.homes))
     removed = [(change.source or "", "an old leftover") for change in plan.changes if change.target is None]
     section(console, "To remove", removed, _SHOWN)
+    _show_warnings(console, plan)
+
+
+def _show_warnings(console: Console, plan: IconPlan) -> None:
     section(console, "Warnings", ((warning.file or "art", warning.message) for warning in plan.warnings))
+    show_notes(console, plan)
 
 
-def _report(options: argparse.Namespace, plan: IconPlan, journal: str) -> None:
-    if options.json:
-        print_json(as_document(plan, journal))
-    elif not plan.changes:
-        say(options, "Nothing to change: the icons are drawn so already.")
-        if not options.quiet:
-            warnings = ((warning.file or "art", warning.message) for warning in plan.warnings)
-            section(make_console(options, error=True), "Warnings", warnings)
-    else:
-        print(
-            f"Done: {count(len(plan.images), 'image')} in {count(len(plan.homes), 'icon')}. "
-            f"Change {journal}; onomaxis undo takes it back."
-        )
+def _done(plan: IconPlan) -> str:
+    return f"{count(len(plan.images), 'image')} in {count(len(plan.homes), 'icon')}"
+
+
+VIEW = View[IconPlan](as_document, _show, _show_warnings, lambda _, __: None, _done, "Write these icons?")

@@ -8,11 +8,13 @@ import datetime
 from onomaxis.brands.flavors import chosen_subjects
 from onomaxis.brands.publishing import COLUMNS, grown, load_ledger, new_rows
 from onomaxis.brands.subjects import load_identity
-from onomaxis.cli.flow import Change, settle
+from onomaxis.cli.flow import carry_through, plain_view
 from onomaxis.cli.output import make_console, print_json
 from onomaxis.cli.session import open_project, open_to_write
 from onomaxis.identity.schema import LEDGER
+from onomaxis.model import Line
 from onomaxis.writing.changeset import Changeset
+from onomaxis.writing.planned import PlannedChange
 
 
 def execute(options: argparse.Namespace) -> int:
@@ -28,8 +30,9 @@ def _add(options: argparse.Namespace) -> int:
     rows = new_rows(subjects, known, date, options.flavor, options.platform, options.fingerprint)
     data = tree.read(LEDGER) if tree.exists(LEDGER) else None
     changes = Changeset(written=((LEDGER, grown(data, rows)),)).resolve(tree)
-    said = [f"{row.platform} {row.flavor}".strip() + f": {row.id} {row.version} ({row.build})" for row in rows]
-    return settle(options, tree, Change(f"ledger: {len(rows)} published", changes, said))
+    said = [Line(f"{row.platform} {row.flavor}".strip(), f"{row.id} {row.version} ({row.build})") for row in rows]
+    plan = PlannedChange(changes, 0, tuple(said), title=f"ledger: {len(rows)} published")
+    return carry_through(options, tree, plan, plain_view())
 
 
 def _list(options: argparse.Namespace) -> int:

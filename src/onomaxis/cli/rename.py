@@ -7,18 +7,15 @@ from collections import Counter
 from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
-from onomaxis.cli.output import confirm, count, make_console, print_json, say, section
+from onomaxis.cli.flow import View, carry_through, show_notes, show_summary
+from onomaxis.cli.output import count, section
 from onomaxis.cli.session import open_to_write
-from onomaxis.cli.writing import report_left, show_diff, write_changes
 from onomaxis.errors import InputError
-from onomaxis.model import Residue, Wish
+from onomaxis.model import Wish
 from onomaxis.rename.plan import Plan
-from onomaxis.rename.rename import changed_tree, identity, plan_rename
-from onomaxis.survey.survey import Survey, read_projects, take_survey
+from onomaxis.rename.rename import plan_rename
+from onomaxis.survey.survey import Survey, take_survey
 from onomaxis.writing.changeset import FileChange
-from onomaxis.writing.guard import refuse_crossing, refuse_uncommitted, repository_notes, unprotected
-from onomaxis.writing.preview import unified_diff
-from onomaxis.writing.write import Labels, Written
 
 if TYPE_CHECKING:
     from rich.console import Console
@@ -68,23 +65,8 @@ def execute(options: argparse.Namespace) -> int:
 
 def carry_out(options: argparse.Namespace, survey: Survey, wish: Wish) -> int:
     """Plan *wish*, show it, ask, write it, and say what is left."""
-    plan = plan_rename(survey, wish)
-    refuse_crossing(survey.tree.root, plan.changes)
-    plan = replace(plan, notes=(*plan.notes, *repository_notes(survey.tree.root, plan.changes)))
-    if options.dry_run:
-        return _dry_run(options, plan)
-    if plan.empty:
-        _report(options, plan, "")
-        return 0
-    if not options.allow_dirty:
-        refuse_uncommitted(survey.tree.root, plan.changes)
-    if not options.json and not options.quiet:
-        show_plan(make_console(options, error=True), plan)
-    confirm(options, "Write these changes?", lambda: unprotected(survey.tree.root, plan.changes))
-    written = write(survey, plan, _title(wish), options)
-    _report(options, plan, written.id)
-    report_left(options, written)
-    return 0
+    plan = replace(plan_rename(survey, wish), title=_title(wish))
+    return carry_through(options, survey.tree, plan, VIEW)
 
 
 def _title(wish: Wish) -> str:
@@ -109,27 +91,6 @@ def _title(wish: Wish) -> str:
     return f"rename: {', '.join(parts)}"
 
 
-def write(survey: Survey, plan: Plan, title: str, options: argparse.Namespace) -> Written:
-    """Write the plan under the lock."""
-    after = identity(read_projects(changed_tree(survey.tree, plan.changes)))
-    return write_changes(options, survey.tree.root, plan.changes, Labels(title, identity(survey.projects), after))
-
-
-def _dry_run(options: argparse.Namespace, plan: Plan) -> int:
-    if options.json:
-        print_json({**as_document(plan, ""), "diff": unified_diff(plan.changes)})
-        return 0
-    if plan.empty:
-        say(options, "Nothing to change: everything is called so already.")
-        return 0
-    show_diff(options, plan.changes)
-    if not options.quiet:
-        console = make_console(options, error=True)
-        show_plan(console, plan, done=False)
-        show_residue(console, plan.residue)
-    return 0
-
-
 def as_document(plan: Plan, journal: str) -> dict[str, Any]:
     """Return the outcome as the JSON document that docs/json.md describes."""
     return {
@@ -138,7 +99,7 @@ def as_document(plan: Plan, journal: str) -> dict[str, Any]:
         "moves": [{"from": change.source, "to": change.target} for change in plan.changes if change.moved],
         "created": [change.target for change in plan.changes if change.source is None],
         "removed": [change.source for change in plan.changes if change.target is None],
-        "notes": list(plan.notes),
+        "notes": [str(note) for note in plan.notes],
         "residue": [
             {"file": item.file, "line": item.line, "text": item.text, "reason": item.reason} for item in plan.residue
         ],
@@ -146,7 +107,7 @@ def as_document(plan: Plan, journal: str) -> dict[str, Any]:
     }
 
 
-def show_plan(console: Console, plan: Plan, done: bool = False) -> None:
+def show_plan(console: Console, plan: Plan) -> None:
     """Print what a plan does: in words, then by file."""
     from rich.text import Text
 
@@ -157,16 +118,12 @@ def show_plan(console: Console, plan: Plan, done: bool = False) -> None:
     parts += [f"{count(len(moved), 'file')} to move"] if moved else []
     parts += [f"{count(len(created), 'new file')}"] if created else []
     console.print(Text(f"To change: {', '.join(parts)}", style="bold"))
-    for line in plan.summary:
-        label, _, rest = line.partition(": ")
-        text = Text(f"  {label:<18} ")
-        text.append(rest, style="green")
-        console.print(text, soft_wrap=True)
+    show_summary(console, plan, 18)
     if plan.restored:
         console.print(f"  This is the way back behind change {plan.restored}: the bytes of that time are put back.")
     rows = [(change.source or "new", _destination(change)) for change in plan.changes]
     section(console, "Files", rows, _SHOWN_FILES)
-    section(console, "Notes", ((note.partition(": ")[0], note.partition(": ")[2]) for note in plan.notes))
+    show_notes(console, plan)
 
 
 def _destination(change: FileChange) -> str:
@@ -180,8 +137,9 @@ def _destination(change: FileChange) -> str:
     return f"→ …/{'/'.join(new[max(shared - 1, 0) :])}"
 
 
-def show_residue(console: Console, residue: tuple[Residue, ...]) -> None:
+def show_residue(console: Console, plan: Plan) -> None:
     """Print what still bears the old identity: the reasons with their number, then the places."""
+    residue = plan.residue
     if not residue:
         console.print("\nNo mention of the old identity is left.")
         return
@@ -192,20 +150,11 @@ def show_residue(console: Console, residue: tuple[Residue, ...]) -> None:
     section(console, "Where", ((f"{item.file}:{item.line}", item.text) for item in listed), _SHOWN_RESIDUE)
 
 
-def _report(options: argparse.Namespace, plan: Plan, journal: str) -> None:
-    if options.json:
-        print_json(as_document(plan, journal))
-        return
-    if plan.empty:
-        say(options, "Nothing to change: everything is called so already.")
-        return
-    console = make_console(options)
-    if not options.quiet:
-        show_residue(console, plan.residue)
+def _done(plan: Plan) -> str:
     moved = sum(change.moved for change in plan.changes)
     edited = sum(bool(change.edited and change.source and change.target) for change in plan.changes)
     extra = f", {count(moved, 'file')} moved" if moved else ""
-    console.print(
-        f"\nDone: {count(plan.edits, 'place')} in {count(edited, 'file')}{extra}. "
-        f"Change {journal}; onomaxis undo takes it back."
-    )
+    return f"{count(plan.edits, 'place')} in {count(edited, 'file')}{extra}"
+
+
+VIEW = View[Plan](as_document, show_plan, show_notes, show_residue, _done)

@@ -8,7 +8,7 @@ from pathlib import Path
 
 from onomaxis.brands.stamp import stamp
 from onomaxis.brands.subjects import required_identity
-from onomaxis.cli.flow import Change, settle
+from onomaxis.cli.flow import carry_through, plain_view
 from onomaxis.cli.icons import drawing
 from onomaxis.cli.session import open_to_write
 from onomaxis.errors import InputError
@@ -22,10 +22,8 @@ def execute(options: argparse.Namespace) -> int:
     file = required_identity(tree)
     flavor = known_flavor(file, options.flavor)
     with drawing(options) as tick:
-        stamping = stamp(tree, flavor, service_files(options.service), tick)
-    nothing = f"Nothing to change: the project is as {file.path} says."
-    title = f"stamp: {flavor or file.path}"
-    return settle(options, tree, Change(title, stamping.changes, stamping.summary, stamping.notes, nothing))
+        plan = stamp(tree, flavor, service_files(options.service), tick)
+    return carry_through(options, tree, plan, plain_view())
 
 
 def service_files(paths: Sequence[str]) -> list[tuple[str, bytes]]:

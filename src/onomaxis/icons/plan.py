@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
 
 from onomaxis.errors import InputError, RefusedError
+from onomaxis.formats.jsonc import parse_json
 from onomaxis.icons.android import AndroidIcons
 from onomaxis.icons.apple import AppleIcons
 from onomaxis.icons.layers import IconSet, IconWish, Warning, build_icon_set
@@ -19,27 +20,34 @@ from onomaxis.model import Edit, Facet, IconHome, Mention, Opening, Tile, same_f
 from onomaxis.projects.edits import opening_edit
 from onomaxis.projects.literals import rewrite
 from onomaxis.projects.project import Project, apps_called
+from onomaxis.survey.identity import identity_of
+from onomaxis.survey.survey import read_projects
 from onomaxis.tree import Tree, inside, join
 from onomaxis.workers import MOST, spread
-from onomaxis.writing.changeset import Changeset, FileChange
+from onomaxis.writing.changeset import Changeset, FileChange, applied
+from onomaxis.writing.planned import PlannedChange
+from onomaxis.writing.proof import fault, prove_apps, prove_files, prove_nothing_left
 
 Tick = Callable[[int, int], None]
 
 
 @dataclass(frozen=True)
-class IconPlan:
-    """A change of icons that can be shown, written and stored."""
+class IconPlan(PlannedChange):
+    """A planned change of icons: which images stand in which slots, what to know of them, whose icons they are."""
 
-    changes: tuple[FileChange, ...]
-    images: tuple[Image, ...]
-    warnings: tuple[Warning, ...]
-    homes: tuple[IconHome, ...]
+    images: tuple[Image, ...] = ()
+    warnings: tuple[Warning, ...] = ()
+    homes: tuple[IconHome, ...] = ()
 
 
 def plan_icons(tree: Tree, projects: list[Project], wishes: Sequence[IconWish], tick: Tick | None = None) -> IconPlan:
     """Draw the icons that *wishes* ask for (one each for several flavors) into every home; nothing is written.
 
-    Raises InputError for art that cannot be used, RefusedError for a project that cannot take it.
+    The result is read again: every home is there under its name with all its pictures, apps are called what they
+    were, and the same wishes would change nothing more.
+
+    Raises InputError for art that cannot be used, RefusedError for a project that cannot take it, FaultError where
+    the result is not right.
     """
     jobs = [(wish, _homes(tree, projects, wish)) for wish in wishes]
     for wish, _ in jobs:
@@ -59,16 +67,89 @@ def plan_icons(tree: Tree, projects: list[Project], wishes: Sequence[IconWish], 
     for part in spread(jobs, prepare, told):
         out.gather(part)
     out.draw(MOST, tick)
-    changeset = Changeset(
+    images = tuple(sorted(out.images, key=lambda image: (image.path, image.slot)))
+    homes = tuple(dict.fromkeys(home for _, found in jobs for home in found))
+    plan = IconPlan(
+        _changeset(out).resolve(tree),
+        title=_title(wishes),
+        nothing="Nothing to change: the icons are drawn so already.",
+        images=images,
+        warnings=tuple(dict.fromkeys(out.warnings)),
+        homes=homes,
+    )
+    return _proved(tree, projects, plan, jobs, out.written) if plan.changes else plan
+
+
+def _changeset(out: Output) -> Changeset:
+    return Changeset(
         tuple(dict.fromkeys(out.edits)),
         (),
         (),
         tuple(out.written.items()),
         tuple(sorted(out.removed - set(out.written))),
     )
-    images = tuple(sorted(out.images, key=lambda image: (image.path, image.slot)))
-    homes = tuple(dict.fromkeys(home for _, found in jobs for home in found))
-    return IconPlan(changeset.resolve(tree), images, tuple(dict.fromkeys(out.warnings)), homes)
+
+
+def _title(wishes: Sequence[IconWish]) -> str:
+    first = wishes[0]
+    said = [first.art, first.foreground, first.background, *(wish.flavor for wish in wishes)]
+    return f"icons: {', '.join(filter(None, said))}"
+
+
+Jobs = Sequence[tuple[IconWish, list[IconHome]]]
+
+
+def _proved(tree: Tree, projects: list[Project], plan: IconPlan, jobs: Jobs, drawn: Mapping[str, bytes]) -> IconPlan:
+    """Read the result again. A picture is not drawn twice: the second plan takes the bytes of the first."""
+    later = applied(tree, plan.changes)
+    after = read_projects(later)
+    prove_files(plan.changes)
+    prove_apps(projects, after)
+    there = [home for project in after for home in project.icons]
+    for wish, homes in jobs:
+        for home in homes:
+            _prove_home(later, there, home, wish)
+    for image in plan.images:
+        if not later.exists(image.path):
+            raise fault(image.path, 1, "a picture of the set would be missing")
+    keys = {project.key for project in projects}
+    mine = [project for project in after if project.key in keys]
+    prove_nothing_left(_second(later, mine, jobs, drawn))
+    return replace(plan, called_before=identity_of(projects), called_after=identity_of(after))
+
+
+def _prove_home(later: Tree, there: Sequence[IconHome], home: IconHome, wish: IconWish) -> None:
+    """Make sure that an icon is still declared, under the name that was wished, and that its list names its files."""
+    tail = wish.icon_name if wish.icon_name and home.style != "tiles" else home.name.rpartition("/")[2]
+    same = [other for other in there if (other.platform, other.module, other.style) == _kind(home)]
+    if not any(other.name.rpartition("/")[2] == tail and same_flavor(other.flavor, home.flavor) for other in same):
+        at = (home.owner.file, home.owner.line) if home.owner is not None else (home.folder, 1)
+        raise fault(*at, f"the icon of {home.module} would not be called {tail}")
+    for other in same:
+        path = join(other.folder, "Contents.json")
+        listed = other.name.rpartition("/")[2] == tail and home.style == "asset-catalog" and later.exists(path)
+        items = parse_json(later.read(path) or b"").top.get("images") if listed else None
+        for item in items.items if items is not None else ():
+            name = item.text("filename")
+            if name and not later.exists(join(other.folder, name)):
+                raise fault(path, 1, f"the set would name {name}, and it would not be there")
+
+
+def _kind(home: IconHome) -> tuple[str, str, str]:
+    return home.platform, home.module, home.style
+
+
+def _second(later: Tree, projects: list[Project], jobs: Jobs, drawn: Mapping[str, bytes]) -> tuple[FileChange, ...]:
+    """Return what the same wishes would change in the result."""
+    out = Output()
+    for wish, _ in jobs:
+        out.gather(_prepared(later, projects, wish, _homes(later, projects, wish)))
+    for path in out.drawings:
+        if path not in drawn:
+            raise fault(path, 1, "it would not be whole: the same command would draw another picture")
+        out.written[path] = drawn[path]
+    out.drawings.clear()
+    return _changeset(out).resolve(later)
 
 
 def _prepared(tree: Tree, projects: list[Project], wish: IconWish, homes: list[IconHome]) -> Output:

@@ -17,7 +17,7 @@ from onomaxis.projects.frameworks.tauri import TauriKind
 from onomaxis.projects.frameworks.unity import UnityKind
 from onomaxis.projects.frameworks.web import WebKind
 from onomaxis.projects.ios.kind import IosKind
-from onomaxis.projects.project import Kind
+from onomaxis.projects.kind import Kind
 
 KINDS: tuple[Kind, ...] = (
     AndroidKind(),

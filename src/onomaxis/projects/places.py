@@ -2,14 +2,38 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from typing import Protocol
 
 from onomaxis.errors import InputError
 from onomaxis.identity.schema import nearest
 from onomaxis.model import Place
+from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit
-from onomaxis.projects.project import Draft, Spot
 from onomaxis.tree import Tree
+
+
+@dataclass(frozen=True)
+class Spot:
+    """What a place of a value reads today for a flavor; ``write`` returns what gives it a new text, or refusals."""
+
+    text: str
+    file: str
+    line: int
+    write: Callable[[str], Draft]
+
+    @property
+    def at(self) -> str:
+        """``file:line``."""
+        return f"{self.file}:{self.line}"
+
+
+class Places(Protocol):
+    """Reads the places of values in one module or target."""
+
+    def spot(self, selector: str, name: str, file: str, flavor: str) -> Spot:
+        """Return the place of a value for a flavor (``""``: the app itself). Raises InputError when it is gone."""
 
 
 def literal_spot(tree: Tree, text: str, spot: Place) -> Spot:

@@ -1,37 +1,35 @@
-"""What every kind of project offers, as types: the road above this floor knows kinds only by these."""
+"""What a project is, as data: its apps, owners, openings, identifiers, icons; what an app declares."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import NamedTuple, Protocol, TypeVar
+from typing import NamedTuple, TypeVar
 
 from onomaxis.errors import FormatError
 from onomaxis.formats.source import Source
 from onomaxis.model import (
     Disagreement,
-    Edit,
     Facet,
     IconHome,
     Mention,
-    Move,
     Opening,
     Place,
-    Renaming,
-    Residue,
     ShippedApp,
     Unresolved,
-    Wish,
 )
-from onomaxis.tree import Tree
 
 
 class Identifier(NamedTuple):
-    """An identifier that a project goes by: searched for in every file."""
+    """An identifier that a project goes by: searched for in every file.
+
+    ``tests`` marks the package that only tests of the module live in.
+    """
 
     facet: Facet
     value: str
     module: str = ""
+    tests: bool = False
 
 
 class Occurrence(NamedTuple):
@@ -84,60 +82,8 @@ class Project:
         return self.kind, self.folder, self.label, self.platform, self.umbrella
 
 
-@dataclass
-class Draft:
-    """What a kind adds to a change beside the rewriting of mentions: edits, moves, new files, refusals, notes."""
-
-    edits: list[Edit] = field(default_factory=list)
-    moves: list[Move] = field(default_factory=list)
-    created: list[tuple[str, bytes]] = field(default_factory=list)
-    refusals: list[str] = field(default_factory=list)
-    notes: list[str] = field(default_factory=list)
-    residue: list[Residue] = field(default_factory=list)
-
-
 Hits = Sequence[Occurrence]
 _T = TypeVar("_T")
-
-
-class Kind(Protocol):
-    """A kind of project."""
-
-    name: str
-    platform: str
-
-    def find(self, tree: Tree) -> list[Project]:
-        """Return the projects of this kind in *tree*."""
-
-    def index(self, project: Project, held: Mapping[str, bytes]) -> Project:
-        """Complete *project* with what only the files that hold an identifier of it can tell."""
-
-    def mentions(self, project: Project, path: str, source: Source, hits: Hits) -> list[Mention]:
-        """Say what each occurrence in a file of *project* is."""
-
-    def prepare(self, project: Project, tree: Tree, wish: Wish) -> Draft:
-        """Return what the wish asks to be set right before anything is renamed."""
-
-    def rename_project(self, project: Project, tree: Tree, name: str) -> Draft:
-        """Return what must change so that the project itself, not what it ships, is called *name*."""
-
-    def own_facet(self, project: Project, tree: Tree, flavor: Flavor, facet: Facet, text: str) -> Draft:
-        """Give a flavor that takes a facet from the app an entry of its own. Refused where there is no place."""
-
-    def add_flavor(self, project: Project, tree: Tree, flavor: Flavor, id_: str, shown: str) -> Draft:
-        """Add a flavor of a module or target, called *id_* and *shown*, beside those that there are."""
-
-    def retire_flavor(self, project: Project, tree: Tree, flavor: Flavor) -> tuple[Draft, list[str]]:
-        """Return what takes a flavor out again, and the files that belong to it alone."""
-
-    def facts(self, project: Project, tree: Tree, flavor: Flavor) -> AppFacts:
-        """Return what one flavor of a module or target declares; an empty table where the kind tells nothing."""
-
-    def places(self, project: Project, tree: Tree, module: str) -> Places | None:
-        """Return the reader of a module's places for values; None where the kind has none of its own."""
-
-    def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], wish: Wish) -> Draft:
-        """Return what must change beside the mentions when *renamings* are carried out."""
 
 
 class Flavor(NamedTuple):
@@ -146,21 +92,6 @@ class Flavor(NamedTuple):
     module: str
     name: str
     locale: str = ""
-
-
-@dataclass(frozen=True)
-class Spot:
-    """What a place of a value reads today for a flavor; ``write`` returns what gives it a new text, or refusals."""
-
-    text: str
-    file: str
-    line: int
-    write: Callable[[str], Draft]
-
-    @property
-    def at(self) -> str:
-        """``file:line``."""
-        return f"{self.file}:{self.line}"
 
 
 class Fact(NamedTuple):
@@ -187,13 +118,6 @@ class AppFacts:
     where: Fact = field(default_factory=lambda: Fact("", "", 0))
 
 
-class Places(Protocol):
-    """Reads the places of values in one module or target."""
-
-    def spot(self, selector: str, name: str, file: str, flavor: str) -> Spot:
-        """Return the place of a value for a flavor (``""``: the app itself). Raises InputError when it is gone."""
-
-
 Targets = Sequence[tuple[str, str, str]]
 
 
@@ -205,26 +129,6 @@ def apps_meant(project: Project, app: str, targets: Targets = ()) -> tuple[Shipp
         }
         return tuple(item for item in project.apps if item.module in modules)
     return apps_called(project, app) if app else ()
-
-
-class WithoutFlavors:
-    """What a kind says whose builds have no flavors of their own: its flavors are stamped."""
-
-    def add_flavor(self, project: Project, tree: Tree, flavor: Flavor, id_: str, shown: str) -> Draft:
-        """Nothing to add."""
-        return Draft()
-
-    def retire_flavor(self, project: Project, tree: Tree, flavor: Flavor) -> tuple[Draft, list[str]]:
-        """Nothing to take out."""
-        return Draft(), []
-
-    def facts(self, project: Project, tree: Tree, flavor: Flavor) -> AppFacts:
-        """Nothing is told before a native half is there."""
-        return AppFacts()
-
-    def places(self, project: Project, tree: Tree, module: str) -> Places | None:
-        """No places but files."""
-        return None
 
 
 def apps_called(project: Project, name: str) -> tuple[ShippedApp, ...]:

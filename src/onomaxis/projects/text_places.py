@@ -14,8 +14,9 @@ from onomaxis.formats.source import SPACE, Source
 from onomaxis.formats.xml import parse_xml, text_span
 from onomaxis.formats.yaml import parse_yaml
 from onomaxis.model import Edit
-from onomaxis.projects.places import gone, literal_spot
-from onomaxis.projects.project import Draft, Spot, place
+from onomaxis.projects.draft import Draft
+from onomaxis.projects.places import Spot, gone, literal_spot
+from onomaxis.projects.project import place
 from onomaxis.tree import Tree
 
 _ENV = re.compile(r"^[ \t]*(?:export[ \t]+)?([A-Za-z_][\w.]*)[ \t]*=[ \t]*([^\r\n]*)", re.MULTILINE)

@@ -1,214 +1,113 @@
-"""The proof of a change before it is written: the tree as it would be is read again and compared with the wish."""
+"""The proof of a rename: every facet wished for reads back, every other one as before, and nothing is left to do."""
 
 from __future__ import annotations
 
-import re
-from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass, replace
+from collections import defaultdict
+from collections.abc import Callable, Sequence
 
-from onomaxis.errors import FaultError, FormatError
-from onomaxis.formats.jsonc import parse_json
-from onomaxis.formats.lexer import LANGUAGES, regions
-from onomaxis.formats.openstep import parse_openstep
-from onomaxis.formats.source import Source, detect_encoding, looks_binary
-from onomaxis.formats.toml import parse_toml
-from onomaxis.formats.xml import parse_xml
-from onomaxis.formats.yaml import parse_yaml
-from onomaxis.model import HIDDEN_PARTS, Facet, Renaming, ShippedApp, Value, Wish, same_flavor
-from onomaxis.projects.project import Project
-from onomaxis.rename.values import present
-from onomaxis.writing.changeset import FileChange
+from onomaxis.errors import FaultError, OnomaxisError, RefusedError
+from onomaxis.model import Facet, Mention, ShippedApp, Value, same_flavor
+from onomaxis.projects.android.packages import SOURCE_ENDINGS
+from onomaxis.projects.project import Project, Targets
+from onomaxis.rename.identifiers import remaining
+from onomaxis.rename.plan import Plan
+from onomaxis.rename.targets import Target, has_flavor, present
+from onomaxis.survey.survey import Survey, take_survey
+from onomaxis.tree import Tree
+from onomaxis.writing.proof import Seen, Told, fault, prove_apps, prove_nothing_left
 
-_XML = (
-    ".xml", ".plist", ".entitlements", ".storyboard", ".xib", ".xcscheme", ".xcworkspacedata", ".xcprivacy", ".svg",
-    ".csproj", ".stringsdict", ".iml",
-)  # fmt: skip
-_PAIRS = (("(", ")"), ("[", "]"), ("{", "}"))
-# What identifiers, versions and numbers are made of: no syntax gives these a meaning of their own in a value.
-_WORD = re.compile(rb"[A-Za-z0-9_.-]++")
+_FACETS = {
+    Told.NAME: Facet.DISPLAY_NAME,
+    Told.VERSION: Facet.VERSION_NAME,
+    Told.BUILD: Facet.VERSION_CODE,
+}
 
 
-# -- the files
-
-
-def prove_files(changes: Sequence[FileChange]) -> None:
-    """Make sure that every edited file decodes and parses as it did before. Raises FaultError with file and line."""
-    for change in changes:
-        before, after = change.before, change.after
-        if change.link or before is None or after is None or not change.edited:
-            continue
-        path = change.target or ""
-        if looks_binary(before):
-            continue
-        if _WORD.sub(b"w", before) == _WORD.sub(b"w", after):
-            continue  # words became words and nothing else: every mark, quote and line end stands where it stood
-        was, now = detect_encoding(before), detect_encoding(after)
-        if was != now and not before.isascii():
-            raise _fault(path, 1, f"its encoding would change from {was[0]} to {now[0]}")
-        parse = _parser(change.source or path)
-        if parse is None:
-            continue
-        try:
-            old = parse(before)
-        except (FormatError, RecursionError):
-            continue  # it was not readable before
-        try:
-            new = parse(after)
-        except (FormatError, RecursionError) as error:
-            line = error.line if isinstance(error, FormatError) else 1
-            raise _fault(path, line, f"it could not be read any more ({error})") from None
-        if old != new:
-            raise _fault(path, 1, "its brackets would no longer pair as they did")
-
-
-def _fault(path: str, line: int, message: str) -> FaultError:
-    return FaultError(
-        f"the change would not be right: {message}",
-        file=path,
-        line=line,
-        remedy="Nothing was changed. This is a fault of Onomaxis: change this place by hand first.",
-    )
-
-
-_Parse = Callable[[bytes], object]
-
-
-def _parser(path: str) -> _Parse | None:
-    """Return what reads a file of this name; what it returns is the same for files of the same structure."""
-    ending = "." + path.rpartition("/")[2].rpartition(".")[2]
-    plain: dict[str, _Parse] = {
-        ".pbxproj": parse_openstep, ".strings": parse_openstep, ".json": parse_json, ".json5": parse_json,
-        ".xcstrings": parse_json, ".yaml": parse_yaml, ".yml": parse_yaml, ".toml": parse_toml,
-        **dict.fromkeys(_XML, parse_xml),
-    }  # fmt: skip
-    if ending in plain:
-        read = plain[ending]
-        return lambda data: read(data) and None
-    language = LANGUAGES.get(ending)
-    if language is None:
-        return None
-
-    def balance(data: bytes) -> object:
-        view = Source.read(data).view
-        code: list[str] = []
-        at = 0
-        for region in regions(view, language):
-            code.append(view[at : region.start])
-            at = region.end
-        text = "".join([*code, view[at:]])
-        return tuple(text.count(one) - text.count(other) for one, other in _PAIRS)
-
-    return balance
-
-
-# -- what the apps are called
-
-
-@dataclass(frozen=True)
-class Meant:
-    """What a wish means for one project: which of its apps, and what its identifiers become."""
-
-    project: Project
-    modules: frozenset[str]
-    renamings: tuple[Renaming, ...]
-
-
-def prove_apps(
-    before: Sequence[Project], after: Sequence[Project], meant: Sequence[Meant], wish: Wish, technical: dict[str, str]
-) -> None:
+def prove_targets(before: Sequence[Project], after: Sequence[Project], plan: Plan) -> None:
     """Compare what every shipped app is called after the change with what it was called and what was wished.
 
     An app that is meant reads as wished; every other app, flavor and facet reads as before. Raises FaultError.
     """
-    if technical:  # names of modules, targets and folders change: compared by :func:`onomaxis.rename.rename`
+    for target in plan.targets:
+        _prove_there(target, after)
+    if plan.technical:  # names of modules, targets and folders change: compared in the technical rename itself
         return
-    by_key = {project.key: project for project in after}
-    for project in before:
-        if project.umbrella:
-            continue
-        now = by_key.get(project.key)
-        aim = next((item for item in meant if item.project.key == project.key), None)
-        later = {_key(app): app for app in now.apps} if now else {}
-        for app in project.apps:
-            if _key(app) not in later:
-                raise _fault(project.folder or ".", 1, f"{_called(app)} would ship no more")
-            mine = aim is not None and app.module in aim.modules
-            for facet, old, new, wanted in _facets(project, app, later[_key(app)], aim if mine else None, wish):
-                if new is not None and new.text not in wanted:
-                    shown = " or ".join(f"“{text}”" for text in sorted(wanted)) or "no value"
-                    at = new.place
-                    raise _fault(at.file, at.line, f"{facet} of {_called(app)} would be “{new.text}”, not {shown}")
-                if new is None and old is not None:
-                    raise _fault(old.place.file, old.place.line, f"{facet} of {_called(app)} could be told no more")
+    targets = {target.project.key: target for target in plan.targets}
+
+    def allowed(project: Project, app: ShippedApp, seen: Seen) -> set[str]:
+        target = targets.get(project.key)
+        mine = target if target is not None and app.module in target.modules else None
+        if seen.told is Told.ID:
+            return _identifiers(app, seen.old, mine, plan.targets)
+        return _wished(project, app, seen, mine)
+
+    prove_apps(before, after, allowed)
 
 
-_Row = tuple[str, Value | None, Value | None, set[str]]
+def _prove_there(target: Target, after: Sequence[Project]) -> None:
+    """Make sure that the ID and the name that were wished stand somewhere at all."""
+    project, aim = target.project, target.aim
+    now = [item for item in after if item.platform == project.platform]
+    ids = {app.id.text for item in now for app in item.apps if app.id}
+    ids |= {owner.value for item in now for owner in item.owners}
+    names = {app.name.text for item in after for app in item.apps if app.name}
+    spoken = not aim.flavor or has_flavor(project, aim.flavor)
+    if aim.id and ids and aim.id not in ids and spoken:
+        at = _owner(project, Facet.APPLICATION_ID, Facet.BUNDLE_ID)
+        raise fault(*at, f"the ID for {project.platform} would not read back as {aim.id}")
+    if aim.name is not None and not aim.flavor and aim.name not in names:
+        said = f"the display name would not read back as “{aim.name}”"
+        if not any(item.facet is Facet.DISPLAY_NAME for item in (*project.owners, *project.openings)):
+            remedy = "Nothing here states a name that Onomaxis can write: state one first. Nothing was changed."
+            raise RefusedError(said, file=project.folder or ".", line=1, remedy=remedy)
+        raise fault(*_owner(project, Facet.DISPLAY_NAME), said)
 
 
-def _facets(project: Project, old: ShippedApp, new: ShippedApp, aim: Meant | None, wish: Wish) -> Iterator[_Row]:
-    """Yield each facet: its name, what it was, what it is to be, and what it may be."""
-    name = present(project, Facet.DISPLAY_NAME, "")
-    version, build = present(project, Facet.VERSION_NAME, ""), present(project, Facet.VERSION_CODE, "")
-    yield "the ID", old.id, new.id, _identifiers(old.id, aim, wish, old)
-    yield "the name", old.name, new.name, _wished(old.name, name, wish.name, aim, wish, old)
-    yield "the version", old.version, new.version, _wished(old.version, version, wish.version, aim, wish, old)
-    yield "the build number", old.build, new.build, _wished(old.build, build, wish.build, aim, wish, old)
-    names, wishes = dict(old.names), dict(wish.locale_names)
-    for locale, value in new.names:
-        was: Value | None = names.get(locale)
-        wanted = _wished(was, name, wish.name, aim, wish, old) | ({wishes[locale]} if locale in wishes else set())
-        if was is not None or aim is None:
-            yield f"the {locale} name", was, value, wanted
-    parts = {part.target: part for part in new.parts}
-    for part in old.parts:
-        now = parts.get(part.target)
-        if now is None or part.kind in HIDDEN_PARTS:
-            continue
-        yield f"the ID of {part.target}", part.id, now.id, _identifiers(part.id, aim, wish, old)
-        mine = aim is not None and same_flavor(old.flavor, wish.flavor)
-        loose = replace(wish, flavor="") if mine else wish
-        for label, had, has, said, main in (
-            ("the name", part.name, now.name, wish.name, name),
-            ("the version", part.version, now.version, wish.version, part.version.text if part.version else None),
-            ("the build number", part.build, now.build, wish.build, part.build.text if part.build else None),
-        ):
-            yield f"{label} of {part.target}", had, has, _wished(had, main, said, aim, loose, old)
+def _owner(project: Project, *facets: Facet) -> tuple[str, int]:
+    """Return where a facet is owned, the project's folder where that is not known."""
+    owner: Mention | None = next((item for item in project.owners if item.facet in facets), None)
+    return (owner.place.file, owner.place.line) if owner is not None else (project.folder or ".", 1)
 
 
-def _identifiers(old: Value | None, aim: Meant | None, wish: Wish, app: ShippedApp) -> set[str]:
+def _identifiers(app: ShippedApp, old: Value | None, target: Target | None, targets: Sequence[Target]) -> set[str]:
     """Return what an identifier may become: the one that it was, where nothing speaks of it."""
     if old is None:
-        return {wish.android_id, wish.ios_id} - {""}
-    if aim is None:
+        return {item.aim.id for item in targets} - {""}
+    if target is None:
         return {old.text}
-    own = [item for item in aim.renamings if item.facet in (Facet.APPLICATION_ID, Facet.BUNDLE_ID)]
-    found = {text for item in own or aim.renamings if (text := item.apply(old.text))}
+    own = [item for item in target.renamings if item.facet in (Facet.APPLICATION_ID, Facet.BUNDLE_ID)]
+    found = {text for item in own or target.renamings if (text := item.apply(old.text))}
     if not own:  # no ID is meant, or none was stated: a namespace, or nothing, said it
-        found |= {wish.android_id, wish.ios_id, old.text} - {""}
-    if not found or (wish.flavor and not same_flavor(app.flavor, wish.flavor)):
+        found |= {target.aim.id, old.text} - {""}
+    if not found or (target.aim.flavor and not same_flavor(app.flavor, target.aim.flavor)):
         found |= {old.text}  # another ID, or one that a combination of flavors shares
     return found
 
 
-def _wished(
-    old: Value | None, main: str | None, new: str | None, aim: Meant | None, wish: Wish, app: ShippedApp
-) -> set[str]:
+def _wished(project: Project, app: ShippedApp, seen: Seen, target: Target | None) -> set[str]:
     """Return what a value may become: the wished one where it was the app's, with what was around it; else itself."""
+    old = seen.old
     kept = {old.text} if old is not None else set()
-    if aim is None or not new:
-        return kept if old is not None or not new or aim is None else {new}
-    if wish.flavor:
-        mine = same_flavor(app.flavor, wish.flavor)
-        return (
-            {new} | (kept if not mine else _around(old, main, new))
-            if mine or wish.flavor in app.flavor
-            else kept | {new}
-        )
-    if old is None:
-        return {new}
-    if old.text == main:
-        return {new}
-    return kept | {new} | _around(old, main, new)
+    if target is None:
+        return kept
+    becoming, spoken = target.becoming(_FACETS[seen.told]), dict(target.aim.names)
+    said = {spoken[seen.locale]} if seen.locale in spoken else set()
+    if seen.locale and old is None and seen.new is not None:
+        said |= {seen.new.text}  # a language that had no name of its own: it takes what it is given
+    if becoming is None:
+        return kept | said
+    new, main = becoming.new, present(project, becoming.facet, "") if project.apps else None
+    if seen.part is not None and seen.told is not Told.NAME:
+        main = old.text if old is not None else None  # embedded products keep step, whatever they said
+    flavor = target.aim.flavor
+    mine = same_flavor(app.flavor, flavor)
+    if flavor and not (seen.part is not None and mine):
+        if mine:
+            return said | {new} | _around(old, main, new)
+        return said | kept | ({new} if flavor.casefold() in app.flavor.casefold() else set())
+    if old is None or old.text == main:
+        return said | {new}
+    return said | kept | {new} | _around(old, main, new)
 
 
 def _around(old: Value | None, main: str | None, new: str) -> set[str]:
@@ -218,9 +117,44 @@ def _around(old: Value | None, main: str | None, new: str) -> set[str]:
     return {old.text.replace(main, new, 1)} if main in old.text else {old.text}
 
 
-def _key(app: ShippedApp) -> tuple[str, ...]:
-    return app.platform, app.module, app.flavor.casefold(), app.configuration
+def prove_followers(survey: Survey, later: Tree, projects: Sequence[Project], plan: Plan) -> None:
+    """Make sure that no place that must change with an identifier still spells the old one."""
+    owned: dict[str, list[tuple[int, int]]] = defaultdict(list)
+    for owner in (owner for project in projects for owner in project.owners):
+        for spot in filter(None, (owner.place, owner.owner.place if owner.owner else None)):
+            owned[spot.file].append((spot.start, spot.end))
+    moved = _moved(plan)
+    for path in sorted({moved.get(path, path) for path in survey.held} & later.known):
+        data = later.read(path)
+        left = remaining(survey.projects, plan.targets, path, data, owned.get(path, ())) if data is not None else None
+        if left is not None:
+            raise fault(path, left.place.line, f"it would not be whole: {left.value} would still stand here")
 
 
-def _called(app: ShippedApp) -> str:
-    return " ".join(filter(None, (app.platform, app.module, app.flavor)))
+def _moved(plan: Plan) -> dict[str, str]:
+    return {change.source: change.target for change in plan.changes if change.source and change.target}
+
+
+def prove_stable(survey: Survey, later: Tree, plan: Plan, again: Callable[[Survey, Targets], Plan]) -> None:
+    """Make sure that the same wish would change nothing more in the tree that the plan leads to.
+
+    *again* plans it for the same apps, which a technical rename may have given new names. Sources are left out:
+    what they spell was looked at already (:func:`prove_followers`), and no value stands there.
+    """
+    moved, called = _moved(plan), dict(plan.technical)
+    targets = tuple(
+        (item.project.platform, item.project.folder, called.get(name, name))
+        for item in plan.targets
+        for name in sorted(item.modules)
+    )
+    if not targets:
+        return
+    searched = {moved.get(path, path) for path in survey.held} | {c.target for c in plan.changes if c.target}
+    within = [path for path in sorted(searched & later.known) if not path.endswith(SOURCE_ENDINGS)]
+    try:
+        second = again(take_survey(later, "", targets, within), targets)
+    except OnomaxisError as error:
+        if isinstance(error, FaultError):
+            raise
+        return  # the result cannot be planned from as it stands: nothing is known against it
+    prove_nothing_left(second.changes)

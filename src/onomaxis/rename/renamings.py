@@ -6,95 +6,100 @@ from collections.abc import Iterable, Sequence
 
 from onomaxis.errors import RefusedError
 from onomaxis.identity import rules
-from onomaxis.model import Facet, Renaming, Wish, same_flavor
+from onomaxis.model import Aim, Facet, Line, Note, Renaming, same_flavor
 from onomaxis.projects.project import Project, base_id
 
 
-def renamings_of(project: Project, wish: Wish) -> list[Renaming]:
-    """Return which identifiers of *project* turn into which."""
+def renamings_of(project: Project, aim: Aim, library: str = "") -> list[Renaming]:
+    """Return which identifiers of *project* turn into which; *library* names one where no app is meant."""
     if not project.apps:
-        return _library_renamings(project, wish)
-    app = project.apps[0]
-    base = base_id(project, app)
-    if wish.flavor:
-        known = any(same_flavor(wish.flavor, flavor) for flavor in flavors(project))
-        return _flavor_renamings(project, wish) if known else []
+        return _library_renamings(project, aim, library)
+    if aim.flavor:
+        known = any(same_flavor(aim.flavor, flavor) for flavor in flavors(project))
+        return _flavor_renamings(project, aim) if known else []
+    base = base_id(project, project.apps[0])
     if project.platform == "ios":
-        return _ios_renamings(base, wish)
+        return _ios_renamings(base, aim)
+    return _android_renamings(project, base, aim)
+
+
+def _android_renamings(project: Project, base: str, aim: Aim) -> list[Renaming]:
     found: list[Renaming] = []
-    if wish.android_id and base and base != wish.android_id:
-        found.append(Renaming(Facet.APPLICATION_ID, base, wish.android_id))
-    old = next((i.value for i in project.identifiers if i.facet is Facet.CODE_PACKAGE and i.module == app.module), "")
-    new = wish.code_package or (wish.android_id if old == base else "")
-    if new and old and new != old and not wish.keep_code:
+    module = project.apps[0].module
+    if aim.id and base and base != aim.id:
+        found.append(Renaming(Facet.APPLICATION_ID, base, aim.id))
+    packages = [item for item in project.identifiers if item.facet is Facet.CODE_PACKAGE and item.module == module]
+    old = next((item.value for item in packages if not item.tests), "")
+    new = aim.code_package or (aim.id if old == base else "")
+    if new and old and new != old and not aim.keep_code:
         rules.code_package(new)
         found.append(Renaming(Facet.CODE_PACKAGE, old, new))
         found.append(Renaming(Facet.NAMESPACE, old, new))
-        tests = f"{app.module} tests"
-        stale = [i.value for i in project.identifiers if i.facet is Facet.CODE_PACKAGE and i.module == tests]
-        found += [Renaming(Facet.CODE_PACKAGE, package, new) for package in stale]
+        found += [Renaming(Facet.CODE_PACKAGE, item.value, new) for item in packages if item.tests]
     return found
 
 
-def _library_renamings(project: Project, wish: Wish) -> list[Renaming]:
+def _library_renamings(project: Project, aim: Aim, library: str) -> list[Renaming]:
     """Return the move of a library's own package. Raises RefusedError when it is not clear which one is meant."""
-    packages = {i.module: i.value for i in project.identifiers if i.facet is Facet.CODE_PACKAGE and i.value}
-    chosen = {module: value for module, value in packages.items() if wish.app in ("", module)} or packages
+    own = [i for i in project.identifiers if i.facet is Facet.CODE_PACKAGE and i.value and not i.tests]
+    packages = {item.module: item.value for item in own}
+    chosen = {module: value for module, value in packages.items() if library in ("", module)} or packages
     if len(set(chosen.values())) > 1:
         listed = ", ".join(f"{module} ({value})" for module, value in sorted(chosen.items()))
         raise RefusedError(f"there are several libraries here: {listed}", remedy="Pick one with --app NAME.")
     old = next(iter(chosen.values()), "")
-    if not old or old == wish.code_package:
+    if not old or old == aim.code_package:
         return []
-    rules.code_package(wish.code_package)
-    return [Renaming(Facet.CODE_PACKAGE, old, wish.code_package), Renaming(Facet.NAMESPACE, old, wish.code_package)]
+    rules.code_package(aim.code_package)
+    return [Renaming(Facet.CODE_PACKAGE, old, aim.code_package), Renaming(Facet.NAMESPACE, old, aim.code_package)]
 
 
-def kept_code(project: Project, renamings: Sequence[Renaming], wish: Wish) -> Iterable[str]:
+def kept_code(project: Project, renamings: Sequence[Renaming], aim: Aim) -> Iterable[Note]:
     """Say that the code package stays where a person might expect it to move."""
-    if not any(item.facet is Facet.APPLICATION_ID for item in renamings) or wish.keep_code:
+    if not any(item.facet is Facet.APPLICATION_ID for item in renamings) or aim.keep_code:
         return
     if any(item.facet is Facet.NAMESPACE for item in renamings):
         return
     for owner in project.owners:
         mine = owner.facet is Facet.NAMESPACE and owner.scope.module == project.apps[0].module
-        if mine and owner.value != wish.android_id:
+        if mine and owner.value != aim.id:
             stays = f"the code package {owner.value} stays: it was not the old ID"
-            yield f"{owner.place.at}: {stays} (--code-package moves it)"
+            yield Note(owner.place.at, f"{stays} (--code-package moves it)")
 
 
-def _ios_renamings(base: str, wish: Wish) -> list[Renaming]:
-    if not wish.ios_id or not base or base == wish.ios_id:
+def _ios_renamings(base: str, aim: Aim) -> list[Renaming]:
+    if not aim.id or not base or base == aim.id:
         return []
-    found = [Renaming(Facet.BUNDLE_ID, base, wish.ios_id)]
-    if wish.groups == "rewrite":
-        found.append(Renaming(Facet.APP_GROUP, base, wish.ios_id))
+    found = [Renaming(Facet.BUNDLE_ID, base, aim.id)]
+    if aim.groups == "rewrite":
+        found.append(Renaming(Facet.APP_GROUP, base, aim.id))
     return found
 
 
-def _flavor_renamings(project: Project, wish: Wish) -> list[Renaming]:
+def _flavor_renamings(project: Project, aim: Aim) -> list[Renaming]:
     """Return the renaming of one flavor's own ID."""
-    new = wish.android_id if project.platform == "android" else wish.ios_id
-    if not new:
+    if not aim.id:
         return []
     facet = Facet.APPLICATION_ID if project.platform == "android" else Facet.BUNDLE_ID
     for owner in project.owners:
-        if owner.facet is facet and same_flavor(owner.scope.flavor, wish.flavor):
-            return [Renaming(facet, owner.value, new)] if owner.value != new else []
+        if owner.facet is facet and same_flavor(owner.scope.flavor, aim.flavor):
+            return [Renaming(facet, owner.value, aim.id)] if owner.value != aim.id else []
     raise RefusedError(
-        f"flavor “{wish.flavor}” sets no ID of its own: it takes the default one, with or without a suffix",
+        f"flavor “{aim.flavor}” sets no ID of its own: it takes the default one, with or without a suffix",
         remedy="Give the flavor an applicationId of its own in the build script first.",
     )
 
 
-def said(project: Project, renamings: Iterable[Renaming]) -> list[str]:
-    """Say what the identifiers of *project* become, a line for each that people know by name."""
-    labels = {
-        Facet.APPLICATION_ID: "application ID",
-        Facet.CODE_PACKAGE: "code package",
-        Facet.BUNDLE_ID: "bundle identifier",
-    }
-    return [f"{labels[item.facet]}: {item.old} → {item.new}" for item in renamings if item.facet in labels]
+_LABELS = {
+    Facet.APPLICATION_ID: "application ID",
+    Facet.CODE_PACKAGE: "code package",
+    Facet.BUNDLE_ID: "bundle identifier",
+}
+
+
+def said(renamings: Iterable[Renaming]) -> list[Line]:
+    """Say what identifiers become, a line for each that people know by name."""
+    return [Line(_LABELS[item.facet], f"{item.old} → {item.new}") for item in renamings if item.facet in _LABELS]
 
 
 def flavors(project: Project) -> set[str]:

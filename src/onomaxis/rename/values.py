@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 from onomaxis.errors import RefusedError
 from onomaxis.identity import rules
-from onomaxis.model import HIDDEN_PARTS, Edit, Facet, Mention, Opening, Renaming, ShippedApp, Value, Wish, same_flavor
+from onomaxis.model import HIDDEN_PARTS, Aim, Edit, Facet, Line, Mention, Note, Opening, same_flavor
 from onomaxis.projects.edits import opening_edit
 from onomaxis.projects.literals import rewrite
 from onomaxis.projects.project import Project, base_id
-from onomaxis.rename.targets import PLATFORM_NAMES
+from onomaxis.rename.targets import PLATFORM_NAMES, Becoming, Target
 from onomaxis.survey.survey import Survey
 
 
@@ -20,32 +20,27 @@ class Work:
     """What is gathered while a plan is made."""
 
     edits: list[Edit] = field(default_factory=list)
-    notes: list[str] = field(default_factory=list)
-    summary: list[str] = field(default_factory=list)
+    notes: list[Note] = field(default_factory=list)
+    summary: list[Line] = field(default_factory=list)
     names: list[tuple[str, str]] = field(default_factory=list)
 
 
-def rewrite_values(survey: Survey, project: Project, wish: Wish, renamings: Sequence[Renaming], work: Work) -> None:
+def rewrite_values(survey: Survey, target: Target, work: Work) -> None:
     """Add to *work* what gives a project its wished names, versions and, where one is not stated yet, its ID."""
-    for facet, new in (
-        (Facet.DISPLAY_NAME, wish.name),
-        (Facet.VERSION_NAME, wish.version or None),
-        (Facet.VERSION_CODE, wish.build or None),
-    ):
-        if new is not None:
-            _rewrite_facet(survey, project, facet, new, wish, work)
-    if wish.name is not None and project.platform == "ios" and len(wish.name) > rules.LONGEST_NAME:
-        work.notes.append(
-            f"the name is {len(wish.name)} characters long: the App Store takes {rules.LONGEST_NAME} at most"
-        )
-    for locale, text in wish.locale_names:
-        _rewrite_locale(survey, project, locale, text, wish, work)
-    if wish.project_name and project.kind == "android":
-        _rewrite_project_name(survey, project, wish.project_name, work)
-    if wish.android_id and project.kind == "android" and not wish.flavor:
-        _open_id(survey, project, wish, renamings, work)
-    if project.kind not in ("android", "ios") and not wish.flavor:
-        _open_missing_id(survey, project, wish, work)
+    project, aim = target.project, target.aim
+    for item in target.values:
+        _rewrite_facet(survey, project, item, aim, work)
+    if aim.name is not None and project.platform == "ios" and len(aim.name) > rules.LONGEST_NAME:
+        said = f"the name is {len(aim.name)} characters long: the App Store takes {rules.LONGEST_NAME} at most"
+        work.notes.append(Note(project.folder or ".", said))
+    for locale, text in aim.names:
+        _rewrite_locale(survey, project, locale, text, aim, work)
+    if aim.project_name and project.kind == "android":
+        _rewrite_project_name(survey, project, aim.project_name, work)
+    if aim.id and project.kind == "android" and not aim.flavor:
+        _open_id(survey, target, work)
+    if project.kind not in PLATFORM_NAMES and not aim.flavor:
+        _open_missing_id(survey, project, aim.id, work)
 
 
 def _rewrite_project_name(survey: Survey, project: Project, new: str, work: Work) -> None:
@@ -54,93 +49,114 @@ def _rewrite_project_name(survey: Survey, project: Project, new: str, work: Work
     for owner in owners:
         if owner.value != new:
             _replace(survey, owner, new, work)
-            work.summary.append(f"Gradle build: {owner.value} → {new}")
+            work.summary.append(Line("Gradle build", f"{owner.value} → {new}"))
     if not owners:
-        work.notes.append(f"{project.folder or '.'}: the settings script gives the Gradle build no name of its own")
+        work.notes.append(Note(project.folder or '.', "the settings script gives the Gradle build no name of its own"))
 
 
-def _rewrite_locale(survey: Survey, project: Project, locale: str, text: str, wish: Wish, work: Work) -> None:
+def _rewrite_locale(survey: Survey, project: Project, locale: str, text: str, aim: Aim, work: Work) -> None:
     """Give the localized name its new text; a flavor's own one stays, unless that flavor was named."""
     owners = [item for item in project.owners if item.facet is Facet.DISPLAY_NAME and item.scope.locale == locale]
     general = {item.value for item in owners if not item.scope.flavor}
     for owner in owners:
-        mine = same_flavor(owner.scope.flavor, wish.flavor)
+        mine = same_flavor(owner.scope.flavor, aim.flavor)
         if owner.value == text:
             continue
-        if mine or (not wish.flavor and owner.value in general):
+        if mine or (not aim.flavor and owner.value in general):
             _replace(survey, owner, text, work)
-        elif not wish.flavor:
-            work.notes.append(f"{owner.place.at}: the {locale} name “{owner.value}” of {owner.scope.flavor} stays")
+        elif not aim.flavor:
+            work.notes.append(Note(owner.place.at, f"the {locale} name “{owner.value}” of {owner.scope.flavor} stays"))
 
 
-def _open_id(survey: Survey, project: Project, wish: Wish, renamings: Sequence[Renaming], work: Work) -> None:
+def _open_id(survey: Survey, target: Target, work: Work) -> None:
     """Write an application ID of its own where it would not follow from the namespace."""
+    project, new = target.project, target.aim.id
     namespace = base_id(project, project.apps[0])
-    moved = next((r.apply(namespace) for r in renamings if r.facet is Facet.NAMESPACE), None) or namespace
+    moved = next((r.apply(namespace) for r in target.renamings if r.facet is Facet.NAMESPACE), None) or namespace
     for opening in project.openings:
-        if opening.facet is Facet.APPLICATION_ID and moved != wish.android_id and _main(project, opening):
-            work.edits.append(opening_edit(survey.tree, opening, wish.android_id))
+        if opening.facet is Facet.APPLICATION_ID and moved != new and _main(project, opening):
+            work.edits.append(opening_edit(survey.tree, opening, new))
 
 
-def _open_missing_id(survey: Survey, project: Project, wish: Wish, work: Work) -> None:
+_ID_SAID = {
+    "android": (Facet.APPLICATION_ID, "application ID"),
+    "ios": (Facet.BUNDLE_ID, "bundle identifier"),
+}
+
+
+def _open_missing_id(survey: Survey, project: Project, new: str, work: Work) -> None:
     """Write the ID of a platform that a framework's file does not state yet."""
-    facet, new = {
-        "android": (Facet.APPLICATION_ID, wish.android_id), "ios": (Facet.BUNDLE_ID, wish.ios_id),
-    }.get(project.platform, (None, ""))  # fmt: skip
-    spots = [opening for opening in project.openings if opening.facet is facet]
     if not new or any(app.id for app in project.apps):
         return
+    facet, label = _ID_SAID[project.platform]
+    spots = [opening for opening in project.openings if opening.facet is facet]
     if not spots:
         raise RefusedError(
-            f"the {project.kind} project states no ID for {PLATFORM_NAMES.get(project.platform, project.platform)}",
+            f"the {project.kind} project states no ID for {PLATFORM_NAMES[project.platform]}",
             file=project.folder or ".",
             remedy="Write it into the framework's file once; nothing was changed.",
         )
     for opening in spots:
         work.edits.append(opening_edit(survey.tree, opening, new))
-        work.summary.append(f"{_ID_SAID[project.platform]}: {new}")
-
-
-_ID_SAID = {"android": "application ID", "ios": "bundle identifier"}
+        work.summary.append(Line(label, new))
 
 
 def _main(project: Project, opening: Opening) -> bool:
     return opening.scope.module == project.apps[0].module
 
 
-def _rewrite_facet(survey: Survey, project: Project, facet: Facet, new: str, wish: Wish, work: Work) -> None:
-    """Give *facet* its new value at every owner that holds the app's present one, or that a flavor owns."""
-    old = present(project, facet, wish.flavor)
+def _rewrite_facet(survey: Survey, project: Project, item: Becoming, aim: Aim, work: Work) -> None:
+    """Give a facet its new value at every owner that holds the app's present one, or that a flavor owns."""
+    facet, old, new = item.facet, item.old, item.new
     kept: dict[str, str] = {}
-    in_step = {p.target for app in project.apps for p in app.parts if p.kind not in HIDDEN_PARTS}
-    for owner in project.owners:
-        if owner.facet is not facet:
-            continue
-        if wish.flavor and not same_flavor(owner.scope.flavor, wish.flavor):
-            continue
-        if facet is Facet.DISPLAY_NAME and owner.scope.locale and owner.scope.locale in dict(wish.locale_names):
-            continue
-        embedded = facet in _IN_STEP and owner.scope.module in in_step
-        if old is None or owner.value == old or embedded or (wish.flavor and not owner.scope.locale):
-            if owner.value != new:
-                _replace(survey, owner, new, work)
-        elif owner.value != new:
+    for owner in _owners(project, item, aim):
+        if _changes(project, owner, item, aim):
+            _replace(survey, owner, new, work)
+        else:
             kept.setdefault(owner.value, owner.place.at)
     for value, at in kept.items():
-        work.notes.append(f"{at}: {SAID[facet]} “{value}” stays (it was not “{old}”)")
-    if not wish.flavor:
-        openings = [o for o in project.openings if o.facet is facet and _of_app(project, o)]
-        work.edits.extend(
-            opening_edit(survey.tree, opening, new) for opening in openings if old != new or opening.shown
-        )
-        if old is None and openings:
-            work.summary.append(f"{SAID[facet]}: {new}")
-        if old is None and not openings and facet is not Facet.DISPLAY_NAME:
-            work.notes.append(f"{project.folder or '.'}: there is no place for the {SAID[facet]} of {project.label}")
+        work.notes.append(Note(at, f"{SAID[facet]} “{value}” stays (it was not “{old}”)"))
+    if not aim.flavor:
+        _open_facet(survey, project, item, work)
     if old is not None and old != new:
-        work.summary.append(f"{SAID[facet]}: {old} → {new}")
+        work.summary.append(Line(SAID[facet], f"{old} → {new}"))
         if facet is Facet.DISPLAY_NAME:
             work.names.append((old, new))
+
+
+def _owners(project: Project, item: Becoming, aim: Aim) -> Iterator[Mention]:
+    """Yield the owners of a facet that do not read as wished, those of other flavors and languages left out."""
+    for owner in project.owners:
+        if owner.facet is not item.facet or owner.value == item.new:
+            continue
+        if aim.flavor and not same_flavor(owner.scope.flavor, aim.flavor):
+            continue
+        spoken = item.facet is Facet.DISPLAY_NAME and owner.scope.locale in dict(aim.names)
+        if not (owner.scope.locale and spoken):
+            yield owner
+
+
+def _changes(project: Project, owner: Mention, item: Becoming, aim: Aim) -> bool:
+    """Tell whether an owner takes the new value: it holds the app's, keeps step with it, or is the flavor's own."""
+    embedded = {part.target for app in project.apps for part in app.parts if part.kind not in HIDDEN_PARTS}
+    in_step = item.facet in _IN_STEP and owner.scope.module in embedded
+    own = bool(aim.flavor) and not owner.scope.locale
+    return item.old is None or owner.value == item.old or in_step or own
+
+
+def _open_facet(survey: Survey, project: Project, item: Becoming, work: Work) -> None:
+    """Write a facet where the app has room for it and states none yet; say where there is no room."""
+    openings = [o for o in project.openings if o.facet is item.facet and _of_app(project, o)]
+    work.edits += [
+        opening_edit(survey.tree, opening, item.new)
+        for opening in openings
+        if item.old != item.new or opening.shown
+    ]
+    if item.old is None and openings:
+        work.summary.append(Line(SAID[item.facet], item.new))
+    if item.old is None and not openings and item.facet is not Facet.DISPLAY_NAME:
+        said = f"there is no place for the {SAID[item.facet]} of {project.label}"
+        work.notes.append(Note(project.folder or ".", said))
 
 
 # What the store wants to be equal in an app and in everything embedded in it (Apple, "CFBundleVersion").
@@ -153,37 +169,9 @@ def _of_app(project: Project, opening: Opening) -> bool:
     return any(opening.scope.module == app.module for app in project.apps)
 
 
-def present(project: Project, facet: Facet, flavor: str) -> str | None:
-    """Return the value that *facet* has today in the app itself: what ships, where the app has no flavors."""
-    plain = next((app for app in project.apps if not app.flavor), None) if not flavor else None
-    shipped = _value(plain, facet) if plain is not None else None
-    if shipped is not None:
-        return shipped.text
-    for owner in project.owners:
-        if (
-            owner.facet is facet
-            and not owner.scope.locale
-            and same_flavor(owner.scope.flavor, flavor)
-            and _ships(project, owner)
-        ):
-            return owner.value
-    app = next((item for item in project.apps if same_flavor(item.flavor, flavor)), project.apps[0])
-    value = _value(app, facet)
-    return value.text if value else None
-
-
-def _value(app: ShippedApp, facet: Facet) -> Value | None:
-    return {Facet.DISPLAY_NAME: app.name, Facet.VERSION_NAME: app.version, Facet.VERSION_CODE: app.build}[facet]
-
-
-def _ships(project: Project, owner: Mention) -> bool:
-    shipped = next((app for app in project.apps if app.module == owner.scope.module), None)
-    return shipped is not None and owner.scope.configuration in ("", shipped.configuration)
-
-
 def _replace(survey: Survey, owner: Mention, new: str, work: Work) -> None:
     assert owner.owner is not None
     done = rewrite(survey.tree, owner.facet, owner.owner, new)
     work.edits.append(done.edit)
     if done.replaced:
-        work.notes.append(f"{done.replaced.at}: {done.replaced.written} was replaced by a literal")
+        work.notes.append(Note(done.replaced.at, f"{done.replaced.written} was replaced by a literal"))

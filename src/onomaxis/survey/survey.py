@@ -17,9 +17,10 @@ from onomaxis.identity.schema import NAME as IDENTITY_FILE
 from onomaxis.model import Disagreement, Facet, Mention, Role, ShippedApp, Unresolved, same_flavor
 from onomaxis.projects import KINDS
 from onomaxis.projects.frameworks.hybrid import EVERY, NOT_COMPARED
+from onomaxis.projects.kind import Kind
 from onomaxis.projects.occurrences import FORMS, occurrences
 from onomaxis.projects.ownership import is_service_file, prose
-from onomaxis.projects.project import Kind, Occurrence, Project, Targets, apps_meant, base_id, place
+from onomaxis.projects.project import Occurrence, Project, Targets, apps_meant, base_id, place
 from onomaxis.tree import Tree
 
 # Files of Onomaxis' own: no command but the one that each is for writes them.
@@ -147,7 +148,7 @@ def _identifiers(project: Project, modules: Set[str]) -> set[str]:
     """Return what apps of a project are called: the IDs of every flavor, the ID they share, their code packages."""
     apps = [app for app in project.apps if app.module in modules]
     found = {app.id.text for app in apps if app.id} | {base_id(project, app) for app in apps}
-    return found | {item.value for item in project.identifiers if item.module in modules and item.value}
+    return found | {i.value for i in project.identifiers if i.module in modules and i.value and not i.tests}
 
 
 def umbrella_of(projects: Sequence[Project], project: Project) -> Project | None:

@@ -130,6 +130,14 @@ def followed_by(first: Iterable[FileChange], second: Iterable[FileChange]) -> tu
     return joined(sorted(found, key=lambda change: change.source or change.target or ""))
 
 
+def applied(tree: Tree, changes: Iterable[FileChange]) -> Tree:
+    """Return the tree as it will be after *changes*."""
+    changes = tuple(changes)
+    contents = {c.target: c.after for c in changes if c.target is not None and c.after is not None and not c.link}
+    links = {c.target: os.fsdecode(c.after or b"") for c in changes if c.link and c.target is not None}
+    return tree.overlay(contents, [c.source for c in changes if c.source is not None], links)
+
+
 def apply_edits(path: str, data: bytes, edits: Iterable[Edit]) -> bytes:
     """Replace spans, from the end backwards.
 

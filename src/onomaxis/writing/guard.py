@@ -10,6 +10,7 @@ from pathlib import Path
 
 from onomaxis.errors import RefusedError
 from onomaxis.listing import GIT, git_environment
+from onomaxis.model import Note
 from onomaxis.tree import parent
 from onomaxis.writing.changeset import FileChange
 from onomaxis.writing.journal import Journal, digest
@@ -38,11 +39,11 @@ def status(root: Path, paths: Iterable[str]) -> Status:
     return Status(known, tuple(sorted(dirty)), tuple(sorted(ignored)))
 
 
-def repository_notes(root: Path, changes: Sequence[FileChange]) -> tuple[str, ...]:
+def repository_notes(root: Path, changes: Sequence[FileChange]) -> tuple[Note, ...]:
     """Say which of the files lie in a repository of their own: what is changed there is committed there."""
     homes = _homes(root, (change.source or change.target or "" for change in changes))
     return tuple(
-        f"{folder}: a repository of its own: its changed files ({len(paths)}) are committed there"
+        Note(folder, f"a repository of its own: its changed files ({len(paths)}) are committed there")
         for folder, paths in sorted(homes.items())
         if folder
     )

@@ -15,7 +15,8 @@ from onomaxis.projects.android.manifest import ANDROID_NS, Manifest
 from onomaxis.projects.android.modules import setting_path
 from onomaxis.projects.android.places import AndroidPlaces
 from onomaxis.projects.android.variants import RELEASE
-from onomaxis.projects.project import AppFacts, Fact, Spot
+from onomaxis.projects.places import Spot
+from onomaxis.projects.project import AppFacts, Fact
 
 _RESOURCE = re.compile(r"@((?:string|bool|integer)/[\w.]+)\Z")
 

@@ -13,13 +13,14 @@ from onomaxis.formats.escapes import encode
 from onomaxis.formats.gradle import Script, Statement, literal_text
 from onomaxis.formats.lexer import GROOVY, KOTLIN, Token, tokens
 from onomaxis.formats.source import Source
-from onomaxis.model import Edit, Facet, same_flavor
+from onomaxis.model import Edit, Facet, Note, same_flavor
 from onomaxis.projects.android.apps import ModuleReader
 from onomaxis.projects.android.manifest import Manifest
 from onomaxis.projects.android.resources import added_string, new_strings_file, qualifier_of, reference
 from onomaxis.projects.android.variants import Variant, flavor_names, flavor_statements
+from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit
-from onomaxis.projects.project import Draft, Flavor
+from onomaxis.projects.project import Flavor
 from onomaxis.tree import join
 
 _SETTINGS = {
@@ -205,7 +206,7 @@ def _out_of_manifest(reader: ModuleReader, manifest: Manifest, flavor: str, text
         draft.created += found.created
     spot = manifest.place(attribute)
     draft.edits.append(place_edit(reader.tree, spot, f"@string/{name}", Facet.DISPLAY_NAME))
-    draft.notes.append(f"{spot.at}: the display name moved to the string resource {name}")
+    draft.notes.append(Note(spot.at, f"the display name moved to the string resource {name}"))
     return draft
 
 
@@ -231,7 +232,7 @@ def add_flavor(reader: ModuleReader, flavor: str) -> Draft:
     for other in reader.others:
         if flavor_names(other):
             said = f"{other.name} has flavors too: give it {flavor}, or this module matchingFallbacks for it"
-            draft.notes.append(f"{other.file.path}: {said}")
+            draft.notes.append(Note(other.file.path, said))
     return draft
 
 
@@ -279,7 +280,7 @@ def _declared_dimensions(reader: ModuleReader) -> Iterator[str]:
             yield from (text for token in item.value if (text := literal_text([token])))
 
 
-def retire_flavor(reader: ModuleReader, flavor: str) -> tuple[Draft, list[str]]:
+def retire_flavor(reader: ModuleReader, flavor: str) -> Draft:
     """Remove a flavor's block and source sets; return the draft and the files to remove.
 
     Only what is provably the flavor's goes: its statements, and the container with the dimension where nothing else
@@ -290,19 +291,19 @@ def retire_flavor(reader: ModuleReader, flavor: str) -> tuple[Draft, list[str]]:
     name = next((item for item in flavor_names(reader.module) if item.casefold() == flavor.casefold()), "")
     draft = Draft()
     if not name:
-        return draft, []
+        return draft
     blocks = [statement for label, statement in flavor_statements(script) if label == name]
     if not blocks:
         draft.refusals.append(f"{file.path}: flavor {name} is declared in another script: remove it there")
-        return draft, []
+        return draft
     removed = [lines_of(script.source, block.start, block.end) for block in blocks]
     removed = _with_container(script, removed, draft, file.path)
     source = script.source
     draft.edits += [Edit(file.path, source.offset(a), source.offset(b), b"") for a, b in removed]
     draft.notes += list(_still_named(file.path, script, name, removed))
     folders = [join(reader.module.folder, f"src/{item}") for item in _source_sets(reader, name)]
-    gone = [path for folder in folders for path in (*reader.tree.below(folder),)]
-    return draft, gone
+    draft.removed += [path for folder in folders for path in reader.tree.below(folder)]
+    return draft
 
 
 def lines_of(source: Source, start: int, end: int) -> tuple[int, int]:
@@ -325,7 +326,7 @@ def _with_container(script: Script, removed: list[tuple[int, int]], draft: Draft
     named = sum(token.text == "productFlavors" for token in _tokens(script))
     spoken = len(containers) + sum("productFlavors" in script.source.view[a:b] for a, b in loose)
     if named != spoken:
-        draft.notes.append(f"{path}: productFlavors is spoken of elsewhere too: the block stays, without the flavor")
+        draft.notes.append(Note(path, "productFlavors is spoken of elsewhere too: the block stays, without the flavor"))
         return removed
     dimensions = [
         child
@@ -337,7 +338,7 @@ def _with_container(script: Script, removed: list[tuple[int, int]], draft: Draft
     if len(dimensions) == 1 and one and sum("lavorDimensions" in t.text for t in _tokens(script)) == 1:
         spans.append(lines_of(script.source, dimensions[0].start, dimensions[0].end))
     elif dimensions:
-        draft.notes.append(f"{path}:{script.source.line(dimensions[0].start)}: the dimensions stay as declared")
+        draft.notes.append(Note(f"{path}:{script.source.line(dimensions[0].start)}", "the dimensions stay as declared"))
     return [*spans, *loose]
 
 
@@ -374,7 +375,7 @@ def _source_sets(reader: ModuleReader, flavor: str) -> list[str]:
     return mine
 
 
-def _still_named(path: str, script: Script, flavor: str, removed: list[tuple[int, int]]) -> Iterator[str]:
+def _still_named(path: str, script: Script, flavor: str, removed: list[tuple[int, int]]) -> Iterator[Note]:
     """Say where a script goes on naming a flavor that is gone: dependencies, source sets, tasks."""
     source = script.source
     capital = flavor[:1].upper() + flavor[1:]
@@ -386,4 +387,4 @@ def _still_named(path: str, script: Script, flavor: str, removed: list[tuple[int
             continue
         if pattern.search(source.view, token.start, token.end):
             text = source.line_around(token.start).strip()
-            yield f"{path}:{source.line(token.start)}: {flavor} is still named here: {text}"
+            yield Note(f"{path}:{source.line(token.start)}", f"{flavor} is still named here: {text}")

@@ -6,7 +6,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import replace
 
 from onomaxis.formats.source import Source, flat
-from onomaxis.model import Disagreement, Edit, Facet, Mention, Renaming, Wish
+from onomaxis.model import Aim, Disagreement, Edit, Facet, Mention, Renaming
 from onomaxis.projects.android.apps import ModuleReader, Reading
 from onomaxis.projects.android.manifest import read_manifest
 from onomaxis.projects.android.mentions import Names, classify
@@ -29,13 +29,17 @@ from onomaxis.projects.android.resources import (
     string_name_at,
 )
 from onomaxis.projects.android.sharing import other_users
-from onomaxis.projects.project import AppFacts, Draft, Flavor, Hits, Identifier, Places, Project, guarded
+from onomaxis.projects.draft import Draft
+from onomaxis.projects.kind import Kind
+from onomaxis.projects.launch import Launch, LaunchWish
+from onomaxis.projects.places import Places
+from onomaxis.projects.project import AppFacts, Flavor, Hits, Identifier, Project, guarded
 from onomaxis.tree import Tree, join, parent
 
 _NO_CODE = CodeIndex((), frozenset(), {})
 
 
-class AndroidKind:
+class AndroidKind(Kind):
     """Reads Android projects."""
 
     name = "android"
@@ -56,14 +60,6 @@ class AndroidKind:
         """Say what each occurrence in a file is."""
         return classify(_names(project), project.foreign, path, source, hits)
 
-    def prepare(self, project: Project, tree: Tree, wish: Wish) -> Draft:
-        """Nothing of an Android project is set right first."""
-        return Draft()
-
-    def rename_project(self, project: Project, tree: Tree, name: str) -> Draft:
-        """Nothing: the settings script's name of the build is a value like any other, and changes with those."""
-        return Draft()
-
     def own_facet(self, project: Project, tree: Tree, flavor: Flavor, facet: Facet, text: str) -> Draft:
         """Write the flavor's own entry into its block, its name into its source set."""
         from onomaxis.projects.android.flavors import own_facet
@@ -76,7 +72,7 @@ class AndroidKind:
 
         return add_flavor(reader_of(project, tree, flavor.module), flavor.name)
 
-    def retire_flavor(self, project: Project, tree: Tree, flavor: Flavor) -> tuple[Draft, list[str]]:
+    def retire_flavor(self, project: Project, tree: Tree, flavor: Flavor) -> Draft:
         """Take out the flavor's block and source sets."""
         from onomaxis.projects.android.flavors import retire_flavor
 
@@ -94,7 +90,14 @@ class AndroidKind:
 
         return AndroidPlaces(reader_of(project, tree, module), project.folder)
 
-    def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], wish: Wish) -> Draft:
+    def launch(self, project: Project, tree: Tree, flavor: Flavor, wish: LaunchWish) -> Launch:
+        """Follow the launcher activity's theme to its colours and pictures."""
+        from onomaxis.projects.android.launch import launch_screen
+
+        folder = reader_of(project, tree, flavor.module).module.folder
+        return launch_screen(tree, folder, self.places(project, tree, flavor.module), flavor.name, wish)
+
+    def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], aim: Aim) -> Draft:
         """Move package folders, complete relative class names, add localized names that are missing."""
         draft = Draft()
         names = _names(project)
@@ -107,9 +110,9 @@ class AndroidKind:
                 draft.moves.extend(move for move in named if move.source not in here)
                 draft.refusals.extend(moved.clashes)
                 draft.edits.extend(_absolute_names(project, tree, renaming))
-        _localize(project, tree, wish, draft)
-        if not wish.shared:
-            draft.refusals.extend(_shared_versions(project, tree, wish))
+        _localize(project, tree, aim, draft)
+        if not aim.shared:
+            draft.refusals.extend(_shared_versions(project, tree, aim))
         return draft
 
 
@@ -125,9 +128,9 @@ def _reader(project: Project, tree: Tree, module: str) -> ModuleReader:
     return ModuleReader(mine, [item for item in modules if item is not mine], tree, project.label)
 
 
-def _shared_versions(project: Project, tree: Tree, wish: Wish) -> Iterator[str]:
+def _shared_versions(project: Project, tree: Tree, aim: Aim) -> Iterator[str]:
     """Say where a version that is to change is a library's version too."""
-    wished = {Facet.VERSION_NAME: wish.version, Facet.VERSION_CODE: wish.build}
+    wished = {Facet.VERSION_NAME: aim.version, Facet.VERSION_CODE: aim.build}
     for owner in project.owners:
         new = wished.get(owner.facet, "")
         if not new or owner.value == new or owner.owner is None:
@@ -165,7 +168,7 @@ def _project(build: Build, tree: Tree) -> Project:
     apps = tuple(app for _, reading, _ in readings for app in reading.apps)
     stale = list(_stale_tests(readings, names, tree))
     named, unnamed = build_name(build.folder, tree)
-    identifiers += [Identifier(Facet.CODE_PACKAGE, package, f"{module.name} tests") for module, package, _ in stale]
+    identifiers += [Identifier(Facet.CODE_PACKAGE, package, module.name, tests=True) for module, package, _ in stale]
     names = replace(names, packages=(*names.packages, *(package for _, package, _ in stale)))
     return Project(
         "android",
@@ -248,11 +251,11 @@ def _manifests(project: Project, tree: Tree, owner: Mention) -> list[str]:
     return [path for path in tree.below(folder) if path.endswith("/AndroidManifest.xml") and "/src/" in path]
 
 
-def _localize(project: Project, tree: Tree, wish: Wish, draft: Draft) -> None:
+def _localize(project: Project, tree: Tree, aim: Aim, draft: Draft) -> None:
     """Add the localized names that no entry holds yet: in the language's strings file, or a new one."""
-    for locale, text in wish.locale_names:
+    for locale, text in aim.names:
         for app in project.apps:
-            if wish.flavor not in ("", app.flavor) or locale in dict(app.names) or app.name is None:
+            if aim.flavor not in ("", app.flavor) or locale in dict(app.names) or app.name is None:
                 continue
             spot = app.name.place
             if spot.syntax not in ("android-text", "android-cdata"):

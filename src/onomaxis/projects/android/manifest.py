@@ -73,6 +73,13 @@ class Manifest(NamedTuple):
                 }:
                     yield activity, intent
 
+    def launcher_theme(self) -> str:
+        """Return the name of the theme that shows first: the launcher activity's own, else the application's."""
+        application = self.application
+        holders = [*(activity for activity, _ in self.launchers()), *([application] if application else [])]
+        themes = (holder.value("theme", ANDROID_NS) for holder in holders)
+        return next((theme.rpartition("/")[2] for theme in themes if theme), "")
+
     def labels(self) -> list[Attribute]:
         """Return the labels a launcher may show, the one it does show first, the application's own last."""
         found: list[Attribute] = []

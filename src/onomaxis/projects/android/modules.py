@@ -14,8 +14,8 @@ from onomaxis.projects.android.catalogs import Catalog, read_catalogs
 from onomaxis.projects.android.constants import Constants, included_builds
 from onomaxis.projects.android.loaded import named_file
 from onomaxis.projects.android.values import Environment, ScriptFile, Unknown
-from onomaxis.projects.frameworks.pubspec import gradle_values
 from onomaxis.projects.project import guarded
+from onomaxis.projects.pubspec import gradle_values
 from onomaxis.tree import Tree, join, parent
 
 _SCRIPTS = ("build.gradle", "build.gradle.kts")

@@ -24,9 +24,10 @@ from onomaxis.projects.android.manifest import ANDROID_NS
 from onomaxis.projects.android.modules import setting_path
 from onomaxis.projects.android.values import Unknown
 from onomaxis.projects.android.variants import arguments, flavor_names
+from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit
-from onomaxis.projects.places import gone, literal_spot, refusing
-from onomaxis.projects.project import Draft, Spot, guarded, place
+from onomaxis.projects.places import Spot, gone, literal_spot, refusing
+from onomaxis.projects.project import guarded, place
 from onomaxis.projects.text_places import property_spot
 from onomaxis.tree import join
 

@@ -10,8 +10,9 @@ from collections.abc import Iterable
 from onomaxis.formats.source import flat
 from onomaxis.formats.xml import Element
 from onomaxis.model import Facet, IconHome, Opening, Scope, Tile
+from onomaxis.projects.draft import Draft
 from onomaxis.projects.frameworks.hybrid import EVERY, Files, HybridKind, npm_rename, web_names
-from onomaxis.projects.project import Draft, place
+from onomaxis.projects.project import place
 from onomaxis.tree import Tree, inside, parent
 
 _ATTRIBUTES = (

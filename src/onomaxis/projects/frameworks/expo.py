@@ -11,7 +11,8 @@ from dataclasses import replace
 
 from onomaxis.formats.jsonc import JsonDocument, Node
 from onomaxis.formats.script import ScriptObject
-from onomaxis.model import Facet, IconHome, Opening, Scope, Tile, Wish
+from onomaxis.model import Aim, Facet, IconHome, Note, Opening, Scope, Tile
+from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import opening_edit
 from onomaxis.projects.frameworks.hybrid import (
     EVERY,
@@ -25,7 +26,8 @@ from onomaxis.projects.frameworks.hybrid import (
     value_edit,
 )
 from onomaxis.projects.frameworks.react_native import component_names
-from onomaxis.projects.project import Draft, Project, place
+from onomaxis.projects.launch import Launch, LaunchPicture, LaunchWish
+from onomaxis.projects.project import Flavor, Project, place
 from onomaxis.tree import Tree, inside, join
 
 _STATIC = ("app.json", "app.config.json")
@@ -45,6 +47,12 @@ _KEYS: tuple[tuple[tuple[str, ...], Facet, str], ...] = (
 _BARE = {("android", "versionCode")}
 _WEB_NAMES = (("web", "name"), ("web", "shortName"))
 _ICON, _LAYER, _FAVICON, _SPLASH = 1024, 1024, 48, 1024
+_LAUNCH: tuple[tuple[str, ...], ...] = (
+    ("expo", "splash"),
+    ("expo", "android", "splash"),
+    ("expo", "ios", "splash"),
+    ("splash",),
+)
 
 
 class ExpoKind(HybridKind):
@@ -112,14 +120,36 @@ class ExpoKind(HybridKind):
                 where = place(files.path(name), file.source, at, at, syntax)
                 files.openings.append(Opening(facet, where, before, after, Scope(platform, files.folder), path[1]))
 
-    def prepare(self, project: Project, tree: Tree, wish: Wish) -> Draft:
+    def prepare(self, project: Project, tree: Tree, aim: Aim) -> Draft:
         """Write an ID whose object is missing first, where another key of that object is wished for as well."""
         draft = Draft()
-        wished = {"android": wish.android_id, "ios": wish.ios_id}.get(project.platform, "")
         for opening in project.openings:
-            if wished and wish.build and opening.facet is ID_OF[project.platform]:
-                draft.edits.append(opening_edit(tree, opening, wished))
+            if aim.id and aim.build and opening.facet is ID_OF[project.platform]:
+                draft.edits.append(opening_edit(tree, opening, aim.id))
         return draft
+
+    def launch(self, project: Project, tree: Tree, flavor: Flavor, wish: LaunchWish) -> Launch:
+        """Set the splash entries of the configuration: colour, and the picture that it names."""
+        files, found = Files(tree, project.folder), Launch()
+        document = files.json("app.json")
+        if document is None:
+            return super().launch(project, tree, flavor, wish)
+        nodes = [node for keys in _LAUNCH if (node := document.top.get(*keys)) is not None]
+        plugins = document.top.get("expo", "plugins")
+        for item in plugins.items if plugins is not None else ():
+            if item.kind == "array" and len(item.items) == 2 and item.items[0].value == "expo-splash-screen":
+                nodes.append(item.items[1])
+        for node in nodes:
+            ground, image = node.get("backgroundColor"), node.get("image")
+            value = files.string_at("app.json", document, ground) if ground is not None else None
+            if value is not None and wish.background and value.text.upper() != wish.background.upper():
+                found.draft.edits.append(value_edit(tree, value, wish.background))
+            target = join(project.folder, str(image.value)) if image is not None else ""
+            if target and tree.exists(target):
+                found.pictures.append(LaunchPicture(target, target))
+        if not nodes:
+            found.draft.notes.append(Note(files.path("app.json"), "the configuration has no splash entry"))
+        return found
 
     def technical(self, files: Files, name: str, draft: Draft) -> None:
         """Change slug, npm package and, with native halves, the component; name what is registered elsewhere."""
@@ -130,9 +160,8 @@ class ExpoKind(HybridKind):
                 draft.edits.append(value_edit(files.tree, slug, npm_name(name, "a")))
                 project = files.json_value(config, *start, "extra", "eas", "projectId")
                 if project is not None:
-                    draft.notes.append(
-                        f"{project.place.at}: the slug is registered with this project: rename it there too"
-                    )
+                    said = "the slug is registered with this project: rename it there too"
+                    draft.notes.append(Note(project.place.at, said))
         for value in component_names(files):
             named = value.place.file != files.path("app.json")
             if named and value.text not in ("main", name):

@@ -15,10 +15,11 @@ from onomaxis.formats.lexer import LANGUAGES, regions
 from onomaxis.formats.source import Source
 from onomaxis.formats.yaml import YamlDocument, parse_yaml
 from onomaxis.identity.reserved import DART
-from onomaxis.model import Edit, Facet, IconHome, Tile, Value, Wish
+from onomaxis.model import Aim, Edit, Facet, IconHome, Note, Tile, Value
+from onomaxis.projects.draft import Draft
 from onomaxis.projects.frameworks.hybrid import Files, HybridKind, value_edit, web_names
-from onomaxis.projects.frameworks.pubspec import pubspec_version
-from onomaxis.projects.project import Draft, Flavor, Project
+from onomaxis.projects.project import Flavor, Project
+from onomaxis.projects.pubspec import pubspec_version
 from onomaxis.tree import Tree, join, parent
 
 # The body of a literal in double quotes.
@@ -111,13 +112,13 @@ class FlutterKind(HybridKind):
             folder = files.path("windows")
             files.icons.append(IconHome("tiles", "windows", "windows", "", folder, "app icon", tiles=(tile,)))
 
-    def prepare(self, project: Project, tree: Tree, wish: Wish) -> Draft:
+    def prepare(self, project: Project, tree: Tree, aim: Aim) -> Draft:
         """Add a build number to a version that has none."""
         draft = Draft()
         version = pubspec_version(tree, project.folder)
-        if wish.build and version is not None and version.number is None and version.name.place is not None:
+        if aim.build and version is not None and version.number is None and version.name.place is not None:
             spot = version.name.place
-            draft.edits.append(Edit(spot.file, spot.end, spot.end, f"+{wish.build}".encode(), Facet.VERSION_CODE))
+            draft.edits.append(Edit(spot.file, spot.end, spot.end, f"+{aim.build}".encode(), Facet.VERSION_CODE))
         return draft
 
     def add_flavor(self, project: Project, tree: Tree, flavor: Flavor, id_: str, shown: str) -> Draft:
@@ -133,10 +134,10 @@ class FlutterKind(HybridKind):
             draft.created.append((run, _RUN.format(flavor=flavor.name, entry=_entry(flavor.name)).encode()))
         return draft
 
-    def retire_flavor(self, project: Project, tree: Tree, flavor: Flavor) -> tuple[Draft, list[str]]:
+    def retire_flavor(self, project: Project, tree: Tree, flavor: Flavor) -> Draft:
         """Take out the entry point and the run configuration."""
         names = (_entry(flavor.name), _run(flavor.name))
-        return Draft(), [path for name in names if tree.exists(path := join(project.folder, name))]
+        return Draft(removed=[path for name in names if tree.exists(path := join(project.folder, name))])
 
     def technical(self, files: Files, name: str, draft: Draft) -> None:
         """Rename the Dart package: pubspec, ``package:`` addresses, packages that depend on it, desktop binaries."""
@@ -147,7 +148,7 @@ class FlutterKind(HybridKind):
         old = value.text
         draft.edits.append(value_edit(files.tree, value, new))
         if new != name:
-            draft.notes.append(f"{value.place.at}: a Dart package is called in lower case: {new}")
+            draft.notes.append(Note(value.place.at, f"a Dart package is called in lower case: {new}"))
         for file, pattern, syntax in _NAMED:
             for found in files.matched(file, pattern, syntax):
                 if found.text == old:
@@ -158,7 +159,7 @@ class FlutterKind(HybridKind):
         for folder in folders[1:]:
             path = join(folder, "pubspec.yaml")
             draft.edits += _dependency(files.tree, path, old, new)
-            draft.notes.append(f"{path}: depends on the package by path: fetch its packages anew")
+            draft.notes.append(Note(path, "depends on the package by path: fetch its packages anew"))
 
 
 def dart_name(name: str) -> str:

@@ -11,8 +11,9 @@ from collections.abc import Iterable
 from onomaxis.formats.escapes import decode
 from onomaxis.formats.source import Source
 from onomaxis.model import Facet
+from onomaxis.projects.draft import Draft
 from onomaxis.projects.frameworks.hybrid import Files, HybridKind, single
-from onomaxis.projects.project import Draft, place
+from onomaxis.projects.project import place
 from onomaxis.tree import Tree, parent
 
 _PRESETS = "export_presets.cfg"

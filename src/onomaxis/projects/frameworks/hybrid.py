@@ -7,7 +7,7 @@ that must stay in step, and the halves ship; where they are generated, the frame
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from html import unescape
 from typing import TypeVar, cast
@@ -28,25 +28,23 @@ from onomaxis.model import (
     Opening,
     Piece,
     Place,
-    Renaming,
     Role,
     Scope,
     ShippedApp,
     Unresolved,
     Value,
-    Wish,
 )
+from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit
+from onomaxis.projects.kind import Kind
 from onomaxis.projects.occurrences import ending, language_of
 from onomaxis.projects.ownership import standing
 from onomaxis.projects.project import (
-    Draft,
     Flavor,
     Hits,
     Identifier,
     Occurrence,
     Project,
-    WithoutFlavors,
     guarded,
     place,
 )
@@ -296,7 +294,7 @@ def single(text: str, spot: Place) -> Value:
     return Value((Piece(text, spot),), spot)
 
 
-class HybridKind(WithoutFlavors):
+class HybridKind(Kind):
     """A kind of project over native halves. A kind of its own says where it is, and reads its files."""
 
     name = ""
@@ -324,17 +322,9 @@ class HybridKind(WithoutFlavors):
             found.extend(files.projects(self.name, self.ships))
         return found
 
-    def index(self, project: Project, held: Mapping[str, bytes]) -> Project:
-        """Nothing more is learned from the files that hold an identifier."""
-        return project
-
     def mentions(self, project: Project, path: str, source: Source, hits: Hits) -> list[Mention]:
         """Say what each occurrence in a file of the framework's is: code and configuration follow."""
         return [_mention(project, path, source, hit) for hit in hits]
-
-    def prepare(self, project: Project, tree: Tree, wish: Wish) -> Draft:
-        """Nothing is set right first."""
-        return Draft()
 
     def rename_project(self, project: Project, tree: Tree, name: str) -> Draft:
         """Change the names by which the framework's tools know the project."""
@@ -348,10 +338,6 @@ class HybridKind(WithoutFlavors):
             f"{project.folder or '.'}: flavor {flavor.name} states no {facet} of its own in the {project.kind} file"
         )
         return Draft(refusals=[said])
-
-    def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], wish: Wish) -> Draft:
-        """Nothing else follows."""
-        return Draft()
 
 
 def _mention(project: Project, path: str, source: Source, hit: Occurrence) -> Mention:

@@ -9,9 +9,9 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from onomaxis.formats.xml import Element
-from onomaxis.model import Facet, IconHome
+from onomaxis.model import Facet, IconHome, Note
+from onomaxis.projects.draft import Draft
 from onomaxis.projects.frameworks.hybrid import EVERY, Files, HybridKind
-from onomaxis.projects.project import Draft
 from onomaxis.tree import Tree, parent
 
 _PROPERTIES = {
@@ -79,7 +79,7 @@ class MauiKind(HybridKind):
 
     def technical(self, files: Files, name: str, draft: Draft) -> None:
         """Leave the project file's name: solutions and build scripts refer to it."""
-        draft.notes.append(f"{files.folder or '.'}: the project file and its solution keep their names")
+        draft.notes.append(Note(files.folder or '.', "the project file and its solution keep their names"))
 
 
 def _platform(element: Element, group: Element) -> str:

@@ -9,8 +9,8 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from onomaxis.model import Facet
+from onomaxis.projects.draft import Draft
 from onomaxis.projects.frameworks.hybrid import Files, HybridKind
-from onomaxis.projects.project import Draft
 from onomaxis.tree import Tree, parent
 
 _SCRIPTS = ("/build.gradle.kts", "/build.gradle")

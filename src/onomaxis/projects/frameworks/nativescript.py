@@ -11,9 +11,10 @@ from dataclasses import replace
 
 from onomaxis.formats.escapes import decode_android, encode
 from onomaxis.formats.plist import parse_plist
-from onomaxis.model import Facet, IconHome, Piece, Renaming, Value, Wish
+from onomaxis.model import Aim, Facet, IconHome, Piece, Renaming, Value
+from onomaxis.projects.draft import Draft
 from onomaxis.projects.frameworks.hybrid import Files, HybridKind, packages, single
-from onomaxis.projects.project import Draft, Project, guarded, place
+from onomaxis.projects.project import Project, guarded, place
 from onomaxis.tree import Tree, join, parent
 
 _CONFIGS = ("nativescript.config.ts", "nativescript.config.js")
@@ -55,15 +56,15 @@ class NativeScriptKind(HybridKind):
             self._resources(files, resources)
             self._icons(files, resources)
 
-    def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], wish: Wish) -> Draft:
+    def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], aim: Aim) -> Draft:
         """Create the string that names the app on Android, where the resources have none yet."""
         draft = Draft()
-        if wish.name is None or project.platform != "android" or any(app.name for app in project.apps):
+        if aim.name is None or project.platform != "android" or any(app.name for app in project.apps):
             return draft
         for folder in ("App_Resources", "app/App_Resources"):
             values = join(project.folder, f"{folder}/Android/src/main/res/values")
             if next(tree.below(values), None) and not tree.exists(f"{values}/strings.xml"):
-                text = encode("android-text", wish.name)
+                text = encode("android-text", aim.name)
                 lines = "".join(f'    <string name="{key}">{text}</string>\n' for key in _NAMES)
                 head = '<?xml version="1.0" encoding="utf-8"?>\n'
                 data = f"{head}<resources>\n{lines}</resources>\n".encode()

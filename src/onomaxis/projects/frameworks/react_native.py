@@ -10,8 +10,8 @@ from collections.abc import Iterable, Iterator
 
 from onomaxis.formats.source import flat
 from onomaxis.model import Disagreement, Facet, Value
+from onomaxis.projects.draft import Draft
 from onomaxis.projects.frameworks.hybrid import Files, HybridKind, has_dependency, npm_rename, packages, value_edit
-from onomaxis.projects.project import Draft
 from onomaxis.tree import Tree
 
 # Where native code asks for the component, in every spelling of the framework's templates, old and new.

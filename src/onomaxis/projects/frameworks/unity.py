@@ -8,8 +8,8 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from onomaxis.model import Facet
+from onomaxis.projects.draft import Draft
 from onomaxis.projects.frameworks.hybrid import EVERY, Files, HybridKind
-from onomaxis.projects.project import Draft
 from onomaxis.tree import Tree, parent
 
 _SETTINGS = "ProjectSettings/ProjectSettings.asset"

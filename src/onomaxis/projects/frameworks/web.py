@@ -7,13 +7,13 @@ apple-touch-icon).
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator
 
 from onomaxis.errors import FormatError
 from onomaxis.formats.jsonc import Node, parse_json
-from onomaxis.formats.source import Source
-from onomaxis.model import Facet, IconHome, Mention, Renaming, Tile, Wish
-from onomaxis.projects.project import Draft, Flavor, Hits, Project, WithoutFlavors
+from onomaxis.model import IconHome, Tile
+from onomaxis.projects.kind import Kind
+from onomaxis.projects.project import Project
 from onomaxis.tree import Tree, inside, join, parent
 
 _MANIFESTS = ("manifest.json", "manifest.webmanifest", "site.webmanifest", "app.webmanifest")
@@ -24,7 +24,7 @@ _ICO_EDGES = (16, 32, 48)
 _FAVICON, _TOUCH = 32, 180
 
 
-class WebKind(WithoutFlavors):
+class WebKind(Kind):
     """Reads web app manifests and the pages beside them."""
 
     name = "web"
@@ -41,30 +41,6 @@ class WebKind(WithoutFlavors):
                                 tiles=tuple(tiles.values()))  # fmt: skip
                 found.append(Project("web", folder, home.module, (), (), icons=(home,), platform="web"))
         return found
-
-    def index(self, project: Project, held: Mapping[str, bytes]) -> Project:
-        """Nothing more is learned from the files that hold an identifier."""
-        return project
-
-    def mentions(self, project: Project, path: str, source: Source, hits: Hits) -> list[Mention]:
-        """Leave every occurrence to the other kinds."""
-        return []
-
-    def prepare(self, project: Project, tree: Tree, wish: Wish) -> Draft:
-        """Nothing here is set right first."""
-        return Draft()
-
-    def rename_project(self, project: Project, tree: Tree, name: str) -> Draft:
-        """Nothing here bears a technical name."""
-        return Draft()
-
-    def own_facet(self, project: Project, tree: Tree, flavor: Flavor, facet: Facet, text: str) -> Draft:
-        """A web page has no flavors."""
-        return Draft()
-
-    def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], wish: Wish) -> Draft:
-        """Nothing follows an identifier here."""
-        return Draft()
 
 
 def _manifest_tiles(tree: Tree, path: str) -> Iterator[Tile]:

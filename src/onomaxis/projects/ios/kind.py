@@ -3,29 +3,46 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Sequence
 
 from onomaxis.errors import FormatError
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.jsonc import parse_json, written
 from onomaxis.formats.openstep import parse_openstep
 from onomaxis.formats.source import Source
-from onomaxis.model import Disagreement, Edit, Facet, Mention, Part, Renaming, ShippedApp, Unresolved, Wish
+from onomaxis.model import (
+    HIDDEN_PARTS,
+    Aim,
+    Disagreement,
+    Edit,
+    Facet,
+    Mention,
+    Note,
+    Part,
+    Renaming,
+    ShippedApp,
+    Unresolved,
+)
+from onomaxis.projects.draft import Draft
 from onomaxis.projects.ios.icons import icon_homes
 from onomaxis.projects.ios.mentions import BundleIds, classify
 from onomaxis.projects.ios.project_file import Target, XcodeProject, flavor_of
 from onomaxis.projects.ios.schemes import archived_with
 from onomaxis.projects.ios.settings import ConfigurationFiles
 from onomaxis.projects.ios.targets import Identity, Literal, TargetReader, UndefinedId
-from onomaxis.projects.project import AppFacts, Draft, Flavor, Hits, Identifier, Places, Project
-from onomaxis.tree import Tree, join, parent
+from onomaxis.projects.kind import Kind
+from onomaxis.projects.launch import Launch, LaunchWish
+from onomaxis.projects.places import Places
+from onomaxis.projects.project import AppFacts, Flavor, Hits, Identifier, Project
+from onomaxis.projects.pubspec import schemes_by_flavor
+from onomaxis.tree import Tree, parent
 
 _SHIPPED = ("app",)
 _WITH_ICON = ("app", "watch app", "clip")
 _SKIPPED_PARTS = ("framework", "library", "bundle", "product")
 
 
-class IosKind:
+class IosKind(Kind):
     """Reads Xcode projects."""
 
     name = "ios"
@@ -40,24 +57,20 @@ class IosKind:
                 found.append(project)
         return found
 
-    def index(self, project: Project, held: Mapping[str, bytes]) -> Project:
-        """Nothing more is learned from the files that hold an identifier."""
-        return project
-
     def mentions(self, project: Project, path: str, source: Source, hits: Hits) -> list[Mention]:
         """Say what each occurrence in a file is."""
         detail = project.detail
         known = detail.parsed.document if isinstance(detail, _Detail) and detail.parsed.path == path else None
         return classify(project.foreign, path, source, hits, known)
 
-    def prepare(self, project: Project, tree: Tree, wish: Wish) -> Draft:
+    def prepare(self, project: Project, tree: Tree, aim: Aim) -> Draft:
         """Make property lists follow their settings (``unify``) and write the signing team, where asked."""
         from onomaxis.projects.ios.prepare import set_team, unify
 
         assert isinstance(project.detail, _Detail)
-        draft = unify(tree, project.detail.literals) if wish.unify else Draft()
-        if wish.team:
-            draft.edits += set_team(tree, project.detail.parsed, project.apps[0].module, wish.team).edits
+        draft = unify(tree, project.detail.literals) if aim.unify else Draft()
+        if aim.team:
+            draft.edits += set_team(tree, project.detail.parsed, project.apps[0].module, aim.team).edits
         return draft
 
     def rename_project(self, project: Project, tree: Tree, name: str) -> Draft:
@@ -79,11 +92,11 @@ class IosKind:
         from onomaxis.projects.ios.flavors import add_flavor
 
         assert isinstance(project.detail, _Detail)
-        path = parent(project.detail.parsed.path)
-        framework = tree.exists(join(parent(project.folder), "pubspec.yaml")) and path.endswith("Runner.xcodeproj")
-        return add_flavor(project.detail.parsed, tree, flavor, id_, shown, flavor.name if framework else "")
+        parsed = project.detail.parsed
+        scheme = flavor.name if schemes_by_flavor(tree, parsed.path) else ""
+        return add_flavor(parsed, tree, flavor, id_, shown, scheme)
 
-    def retire_flavor(self, project: Project, tree: Tree, flavor: Flavor) -> tuple[Draft, list[str]]:
+    def retire_flavor(self, project: Project, tree: Tree, flavor: Flavor) -> Draft:
         """Take out the flavor's configurations, files and schemes."""
         from onomaxis.projects.ios.flavors import retire_flavor
 
@@ -108,16 +121,25 @@ class IosKind:
         target = next(item for item in parsed.targets if item.name == module)
         return ApplePlaces(_reader(parsed, tree), target)
 
-    def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], wish: Wish) -> Draft:
+    def launch(self, project: Project, tree: Tree, flavor: Flavor, wish: LaunchWish) -> Launch:
+        """Set the ground, label and picture of the launch storyboard that the property list names."""
+        from onomaxis.projects.ios.launch import launch_screen
+
+        named = self.facts(project, tree, flavor).keys.get("UILaunchStoryboardName")
+        storyboard = named.text if named else "LaunchScreen"
+        places = self.places(project, tree, flavor.module)
+        return launch_screen(tree, project.folder, storyboard, places, flavor.name, wish)
+
+    def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], aim: Aim) -> Draft:
         """Add localized names that are missing where the language has a strings file; say where it has none."""
         draft = Draft()
         assert isinstance(project.detail, _Detail)
-        for locale, text in wish.locale_names:
+        for locale, text in aim.names:
             _localize(project.detail, tree, locale, text, draft)
-        if wish.ios_id and not wish.flavor:
-            _write_undefined(project.detail, project, wish.ios_id, draft)
-        if wish.name is not None and not wish.flavor and project.apps and project.apps[0].name:
-            _relabel(tree, project, project.apps[0].name.text, wish.name, draft)
+        if aim.id and not aim.flavor:
+            _write_undefined(project.detail, project, aim.id, draft)
+        if aim.name is not None and not aim.flavor and project.apps and project.apps[0].name:
+            _relabel(tree, project, project.apps[0].name.text, aim.name, draft)
         return draft
 
 
@@ -287,7 +309,7 @@ def _parts(
 ) -> Iterator[Part]:
     """Yield what is embedded in a target, then the test bundles that depend on it, as a configuration builds them."""
     for other in project.targets:
-        tests = other.kind in ("unit tests", "UI tests") and target.id in other.depends
+        tests = other.kind in HIDDEN_PARTS and target.id in other.depends
         watch = other.kind == "app" and other.id != target.id and _companion(other, identities, project)
         if other.id in seen or not (other.id in target.embeds or tests or watch) or other.id not in identities:
             continue
@@ -303,7 +325,7 @@ def _disagreements(apps: tuple[ShippedApp, ...]) -> Iterator[Disagreement]:
     """Name embedded products whose ID or version does not follow the app's (Apple, "Bundle IDs", App extensions)."""
     for app in apps:
         for part in app.parts:
-            if app.id and part.id and "tests" not in part.kind.lower():
+            if app.id and part.id and part.kind not in HIDDEN_PARTS:
                 if not part.id.text.startswith(app.id.text + "."):
                     yield Disagreement(
                         "part-id-differs",
@@ -331,15 +353,15 @@ def _write_undefined(detail: _Detail, project: Project, new: str, draft: Draft) 
     bases = {item.text for item in detail.undefined if item.target in apps}
     for item in detail.undefined:
         base = next((text for text in sorted(bases, key=len, reverse=True) if item.text.startswith(text)), "")
-        said = f"{item.place.at}: {item.text} was replaced by a literal: {item.missing} is not defined in the project"
+        said = f"{item.text} was replaced by a literal: {item.missing} is not defined in the project"
         if item.target in apps or (base and item.text[len(base) :].startswith(".")):
             text = encode(item.place.syntax, new + item.text[len(base) :], item.place.written)
             draft.edits.append(
                 Edit(item.place.file, item.place.start, item.place.end, text.encode(), Facet.BUNDLE_ID)
             )
-            draft.notes.append(said)
-        elif "tests" in item.kind.lower():
-            draft.notes.append(f"{item.place.at}: the ID of {item.target} stays: {item.missing} is not defined")
+            draft.notes.append(Note(item.place.at, said))
+        elif item.kind in HIDDEN_PARTS:
+            draft.notes.append(Note(item.place.at, f"the ID of {item.target} stays: {item.missing} is not defined"))
         else:
             draft.refusals.append(
                 f"{item.place.at}: the ID of {item.target} cannot be told: {item.missing} is not defined"

@@ -13,6 +13,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from onomaxis.errors import FormatError, InputError
+from onomaxis.formats.color import channels
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.jsonc import JsonDocument, Node, parse_json
 from onomaxis.formats.openstep import opening
@@ -21,12 +22,13 @@ from onomaxis.formats.source import SPACE
 from onomaxis.formats.xcconfig import parse_xcconfig
 from onomaxis.formats.xml import Element, text_span
 from onomaxis.model import Edit, Place, Value, same_flavor
+from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.ios.project_file import Configuration, Target, flavor_of
 from onomaxis.projects.ios.settings import Table, Undefined
 from onomaxis.projects.ios.targets import TargetReader
-from onomaxis.projects.places import gone, literal_spot, refusing
-from onomaxis.projects.project import Draft, Spot, place
+from onomaxis.projects.places import Spot, gone, literal_spot, refusing
+from onomaxis.projects.project import place
 from onomaxis.tree import join, parent
 
 _LEVELS = {"ios": "IPHONEOS_DEPLOYMENT_TARGET", "families": "TARGETED_DEVICE_FAMILY"}
@@ -296,16 +298,6 @@ def color_spot(path: str, document: JsonDocument) -> Spot:
         return Draft(edits=found)
 
     return Spot(text, path, source.line(components.start if components else 0), write)
-
-
-def channels(color: str) -> tuple[int, int, int, int]:
-    """Return red, green, blue and alpha (0 to 255) of ``#RGB``, ``#ARGB``, ``#RRGGBB`` or ``#AARRGGBB``."""
-    body = color.removeprefix("#")
-    if len(body) in (3, 4):
-        body = "".join(char * 2 for char in body)
-    alpha = int(body[:2], 16) if len(body) == 8 else 255
-    red, green, blue = (int(body[-6:][i : i + 2], 16) for i in (0, 2, 4))
-    return red, green, blue, alpha
 
 
 def _channel(node: Node) -> int:

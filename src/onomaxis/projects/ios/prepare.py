@@ -9,12 +9,12 @@ from onomaxis.formats.escapes import encode
 from onomaxis.formats.openstep import Text
 from onomaxis.formats.openstep import opening as openstep_opening
 from onomaxis.formats.xcconfig import Setting, parse_xcconfig
-from onomaxis.model import Edit, Facet, Place, Value
+from onomaxis.model import Edit, Facet, Note, Place, Value
+from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.ios.project_file import XcodeProject
 from onomaxis.projects.ios.targets import Literal
 from onomaxis.projects.ios.technical.settings import spots
-from onomaxis.projects.project import Draft
 from onomaxis.tree import Tree
 
 _TEAM = "DEVELOPMENT_TEAM"
@@ -30,7 +30,7 @@ def unify(tree: Tree, literals: tuple[Literal, ...]) -> Draft:
     for item in literals:
         spot = item.value.place
         draft.edits.append(place_edit(tree, spot, f"$({item.setting_name})", item.facet))
-        draft.notes.append(f"{spot.at}: {item.value.text} became $({item.setting_name})")
+        draft.notes.append(Note(spot.at, f"{item.value.text} became $({item.setting_name})"))
         origin = item.setting.origin
         known = wanted.setdefault((origin.file, origin.start), (item.setting, item.value.text, spot))
         if known[1] != item.value.text:
@@ -42,7 +42,7 @@ def unify(tree: Tree, literals: tuple[Literal, ...]) -> Draft:
         origin = setting.origin
         if setting.text != text:
             draft.edits.append(place_edit(tree, origin, text, Facet.VERSION_NAME))
-            draft.notes.append(f"{origin.at}: {setting.text} became {text}, as the property list said")
+            draft.notes.append(Note(origin.at, f"{setting.text} became {text}, as the property list said"))
     return draft
 
 

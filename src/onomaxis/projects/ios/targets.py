@@ -15,10 +15,10 @@ from onomaxis.formats.openstep import OpenStepDocument, Text, parse_openstep
 from onomaxis.formats.openstep import opening as openstep_opening
 from onomaxis.formats.plist import Plist, PlistString, is_binary_plist, parse_plist
 from onomaxis.model import Disagreement, Facet, Mention, Opening, Piece, Place, Role, Scope, Unresolved, Value
-from onomaxis.projects.frameworks.pubspec import xcode_values
 from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject, flavor_of
 from onomaxis.projects.ios.settings import ConfigurationFiles, Definition, Level, Table, Undefined, builtin, level_of
 from onomaxis.projects.project import guarded, place
+from onomaxis.projects.pubspec import xcode_values
 from onomaxis.tree import Tree, join, parent
 
 # SDKROOT (or the first of SUPPORTED_PLATFORMS) to the platform that the product runs on; anything else is iOS.

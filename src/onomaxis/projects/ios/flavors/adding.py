@@ -12,7 +12,8 @@ from onomaxis.errors import FormatError
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.openstep import Array, Dict, Text, opening
 from onomaxis.formats.source import Source
-from onomaxis.model import Edit, Facet
+from onomaxis.model import Edit, Facet, Note
+from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.ios.flavors.schemes import model_scheme, plain_scheme, with_configurations
 from onomaxis.projects.ios.flavors.shared import (
@@ -29,7 +30,7 @@ from onomaxis.projects.ios.flavors.shared import (
 from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject, flavor_of
 from onomaxis.projects.ios.settings import ConfigurationFiles, Definition
 from onomaxis.projects.ios.targets import Identity, TargetReader
-from onomaxis.projects.project import Draft, Flavor, place
+from onomaxis.projects.project import Flavor, place
 from onomaxis.tree import Tree, join, parent
 
 _SETTING = {Facet.VERSION_NAME: "MARKETING_VERSION", Facet.VERSION_CODE: "CURRENT_PROJECT_VERSION"}
@@ -74,7 +75,7 @@ def add_flavor(project: XcodeProject, tree: Tree, flavor: Flavor, id_: str, show
     unread = [name for name in project.project_configurations if not flavor_of(name)]
     for name in unread:
         if name not in adding.new.templates.values():
-            adding.draft.notes.append(f"{project.path}: {name} gets no flavor: it is no build type that is known")
+            adding.draft.notes.append(Note(project.path, f"{name} gets no flavor: it is no build type that is known"))
     adding.run(flavor.module)
     adding.schemes(flavor.module, scheme)
     adding.pods()
@@ -173,7 +174,7 @@ class _Adding:
             if _begins(text, base) and not self._carried(table.define(key)):
                 found[key] = f"$({BRAND_ID}){text[len(base) :]}"
             elif "PROVISIONING" in key and text:
-                self.draft.notes.append(f"{self.project.path}: {key} of {target.name} is the app's still: {text}")
+                self.draft.notes.append(Note(self.project.path, f"{key} of {target.name} is the app's still: {text}"))
         if target.id == app.id:
             found |= named
         return found
@@ -392,7 +393,7 @@ class _Adding:
             path = f"{folder}/{named or f'{target}-{self.new.flavor}'}.xcscheme"
             content = plain_scheme(self.project, app, names).encode()
         if self.tree.exists(path):
-            self.draft.notes.append(f"{path}: the scheme exists and stays as it is")
+            self.draft.notes.append(Note(path, "the scheme exists and stays as it is"))
         else:
             self.draft.created.append((path, content))
 

@@ -9,7 +9,8 @@ from onomaxis.formats.openstep import Array, Text
 from onomaxis.formats.plist import Plist, PlistString
 from onomaxis.formats.source import Source
 from onomaxis.formats.xcconfig import Include, parse_xcconfig
-from onomaxis.model import Edit, Facet
+from onomaxis.model import Edit, Facet, Note
+from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.ios.flavors.pods import without
 from onomaxis.projects.ios.flavors.schemes import schemes_of
@@ -17,12 +18,12 @@ from onomaxis.projects.ios.flavors.shared import BRAND_NAME, FALLBACK, Lists, is
 from onomaxis.projects.ios.project_file import Configuration, XcodeProject, flavor_of
 from onomaxis.projects.ios.settings import ConfigurationFiles
 from onomaxis.projects.ios.targets import TargetReader
-from onomaxis.projects.project import Draft, place
+from onomaxis.projects.project import place
 from onomaxis.tree import Tree, join, parent
 
 
-def retire_flavor(project: XcodeProject, tree: Tree, target: str, flavor: str) -> tuple[Draft, list[str]]:
-    """Remove a flavor's configurations from project and targets; return the draft and the files to remove.
+def retire_flavor(project: XcodeProject, tree: Tree, target: str, flavor: str) -> Draft:
+    """Remove a flavor's configurations from project and targets; with the files that belong to it alone.
 
     Files go where nothing but the flavor names them: its configuration files, schemes and icon sets.
     """
@@ -45,7 +46,7 @@ def retire_flavor(project: XcodeProject, tree: Tree, target: str, flavor: str) -
         if default in {item.name for item in mine}:
             draft.refusals.append(f"{project.path}: {default} is the default configuration of a list")
     if not removed:
-        return draft, []
+        return draft
     names = {item.name for item in removed}
     bases = {item.base for item in removed if item.base} - {item.base for item in kept}
     files = [path for path in bases if flavor.casefold() in path.rpartition("/")[2].casefold()]
@@ -60,7 +61,8 @@ def retire_flavor(project: XcodeProject, tree: Tree, target: str, flavor: str) -
     if not any(flavor_of(item.name) for item in kept):
         _unnamed(project, tree, target, kept, draft)
     _unpodded(project, tree, names, draft)
-    return draft, files
+    draft.removed += files
+    return draft
 
 
 def _item_span(source: Source, item: Text) -> tuple[int, int]:
@@ -153,4 +155,4 @@ def _unpodded(project: XcodeProject, tree: Tree, names: set[str], draft: Draft) 
     for name in sorted(names):
         for match in re.finditer(rf"['\"]{re.escape(name)}['\"]", source.view):
             if not any(a <= match.start() < b for a, b in cuts):
-                draft.notes.append(f"{path}:{source.line(match.start())}: {name} is still named here")
+                draft.notes.append(Note(f"{path}:{source.line(match.start())}", f"{name} is still named here"))

@@ -9,7 +9,8 @@ from onomaxis.errors import FormatError
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.openstep import Dict
 from onomaxis.formats.openstep import opening as openstep_opening
-from onomaxis.model import HIDDEN_PARTS, Edit, Facet, Move, Value
+from onomaxis.model import HIDDEN_PARTS, Edit, Facet, Move, Note, Value
+from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import opening_edit, place_edit
 from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject
 from onomaxis.projects.ios.settings import ConfigurationFiles
@@ -18,7 +19,6 @@ from onomaxis.projects.ios.technical.companions import companion_edits
 from onomaxis.projects.ios.technical.names import Follow, Names, check_name
 from onomaxis.projects.ios.technical.objects import Texts, comment_edits, edits, put, rename_objects, script_edits
 from onomaxis.projects.ios.technical.settings import FILE_SETTINGS, renamed, spots
-from onomaxis.projects.project import Draft
 from onomaxis.tree import Tree, join, parent
 
 _UNSHIPPED = ("framework", "library", "bundle", "product", *HIDDEN_PARTS)
@@ -206,9 +206,8 @@ def _refuse_generated(tree: Tree, names: Names, draft: Draft) -> None:
     start = f"{names.folder}/" if names.folder else ""
     for name in _MANIFESTS:
         if tree.exists(start + name):
-            draft.notes.append(
-                f"{start}{name}: the Xcode project is generated from this file: change the names of its targets there"
-            )
+            said = "the Xcode project is generated from this file: change the names of its targets there"
+            draft.notes.append(Note(f"{start}{name}", said))
 
 
 # -- what keeps its value
@@ -275,7 +274,7 @@ def _write(project: XcodeProject, moment: _Moment, key: str, text: str, texts: T
         node, _ = texts.get(getattr(own, "start", -1), (None, ""))
         line = project.document.source.line(getattr(own, "start", 0))
         if node is not None:
-            draft.notes.append(f"{project.path}:{line}: {node.value} was replaced by a literal: {text}")
+            draft.notes.append(Note(f"{project.path}:{line}", f"{node.value} was replaced by a literal: {text}"))
         return
     settings: Dict = moment.configuration.settings
     try:
@@ -286,7 +285,7 @@ def _write(project: XcodeProject, moment: _Moment, key: str, text: str, texts: T
     source = project.document.source
     new = source.raw(before + encode("openstep", text) + after)
     draft.edits.append(Edit(project.path, source.offset(at), source.offset(at), new, Facet.PROJECT_NAME))
-    draft.notes.append(f"{project.path}:{source.line(at)}: {key} = {text} is now written for {moment.target.name}")
+    draft.notes.append(Note(f"{project.path}:{source.line(at)}", f"{key} = {text} is now written for {moment.target.name}"))
 
 
 def _keep_name(
@@ -304,9 +303,9 @@ def _keep_name(
         if edit not in draft.edits:
             draft.edits.append(edit)
             said = f"the display name “{value.text}” followed from the product: written out"
-            draft.notes.append(f"{opening.place.at}: {said}")
+            draft.notes.append(Note(opening.place.at, said))
     if not openings:
-        draft.notes.append(f"{moment.target.name}: the display name “{value.text}” follows from the product's name")
+        draft.notes.append(Note(moment.target.name, f"the display name “{value.text}” follows from the product's name"))
 
 
 def _literal(tree: Tree, value: Value, draft: Draft, what: str) -> None:
@@ -314,7 +313,7 @@ def _literal(tree: Tree, value: Value, draft: Draft, what: str) -> None:
     new = place_edit(tree, spot, value.text, Facet.PROJECT_NAME)
     if new not in draft.edits:
         draft.edits.append(new)
-        draft.notes.append(f"{spot.at}: {spot.written} was replaced by a literal, so that the {what} stays")
+        draft.notes.append(Note(spot.at, f"{spot.written} was replaced by a literal, so that the {what} stays"))
 
 
 # -- other projects, and what to say
@@ -342,15 +341,14 @@ def _say(project: XcodeProject, tree: Tree, names: Names, draft: Draft) -> None:
     start = f"{names.folder}/" if names.folder else ""
     for stale in ("Podfile.lock", "Pods/Manifest.lock"):
         if tree.exists(start + stale):
-            draft.notes.append(f"{start}{stale}: made for the old target names: install the dependencies anew")
+            draft.notes.append(Note(f"{start}{stale}", "made for the old target names: install the dependencies anew"))
             break
     else:
         if tree.exists(f"{start}Podfile"):
-            draft.notes.append(
-                f"{start}Podfile: install the dependencies anew, so that their project has the new names"
-            )
+            said = "install the dependencies anew, so that their project has the new names"
+            draft.notes.append(Note(f"{start}Podfile", said))
     for target in project.targets:
         products = {spot.node.value for spot in spots(project) if spot.key == "PRODUCT_NAME"}
         own = target.node.text("productName")
         if target.name in names.targets and own and own in products and own not in names.products:
-            draft.notes.append(f"{project.path}: the product {own} of {target.name} keeps its name")
+            draft.notes.append(Note(project.path, f"the product {own} of {target.name} keeps its name"))

@@ -45,6 +45,16 @@ def pubspec_version(tree: Tree, folder: str) -> PubspecVersion | None:
     )
 
 
+def schemes_by_flavor(tree: Tree, project_file: str) -> bool:
+    """Tell whether the tools above an Xcode project look for a scheme by a flavor's bare name.
+
+    Source: Flutter documentation, "Create flavors of an app" (iOS: the scheme is called as the flavor).
+    """
+    container = parent(project_file)
+    folder = parent(parent(container))
+    return container.endswith("Runner.xcodeproj") and tree.exists(join(folder, "pubspec.yaml"))
+
+
 def gradle_values(tree: Tree, folder: str) -> dict[str, Piece]:
     """Return what a Gradle build in *folder* is told about the version, under every name that scripts use."""
     version = pubspec_version(tree, parent(folder)) if folder else None

@@ -1,0 +1,92 @@
+"""The end of a flavor: everything that belongs to it alone is taken out, on every platform at once."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import replace
+
+from onomaxis.brands.flavors import chosen_subjects, flavor_title
+from onomaxis.brands.subjects import load_identity, umbrellas
+from onomaxis.errors import InputError
+from onomaxis.identity.file import IdentityFile
+from onomaxis.model import Edit, Line, Note, ShippedApp, same_flavor
+from onomaxis.projects.draft import Draft
+from onomaxis.projects.project import Flavor, Project
+from onomaxis.rename.way_back import changes_back, way_back
+from onomaxis.survey.identity import identity_of
+from onomaxis.survey.survey import kind_of, read_projects
+from onomaxis.tree import Tree
+from onomaxis.writing.planned import PlannedChange, Stages
+from onomaxis.writing.proof import prove_apps, prove_files
+
+
+def plan_retirement(tree: Tree, name: str, app: str = "") -> PlannedChange:
+    """Plan the removal of everything that belongs to one flavor alone; no other app is called otherwise after it.
+
+    Raises InputError when nobody knows the flavor, FaultError where the result is not right.
+    """
+    before = read_projects(tree)
+    file = load_identity(tree)
+    projects, meant = chosen_subjects(tree, file, app)
+    having = [subject for subject in meant if subject.of(name)]
+    listed = file is not None and any(same_flavor(name, known) for known in file.flavors)
+    if not having and not listed:
+        known = sorted({flavor for subject in meant for flavor in subject.flavors})
+        raise InputError(
+            f"there is no flavor “{name}” here",
+            remedy=f"The flavors are: {', '.join(known)}." if known else "The project has no flavors.",
+        )
+    draft = Draft()
+    for subject in having:
+        flavor = Flavor(subject.module, name)
+        draft.join(kind_of(subject.project).retire_flavor(subject.project, tree, flavor))
+    for umbrella in umbrellas(projects, having):
+        draft.join(kind_of(umbrella).retire_flavor(umbrella, tree, Flavor("", name)))
+    if file is not None and listed:
+        draft.join(_unlisted(tree, file, name))
+    stages = Stages(tree)
+    stages.add_draft(draft)
+    stages.say(Line(subject.platform, f"{name} is gone") for subject in having)
+    apps = {(subject.project.key, subject.module) for subject in having}
+
+    def gone(project: Project, shipped: ShippedApp) -> bool:
+        return (project.key, shipped.module) in apps and name.casefold() in shipped.flavor.casefold()
+
+    after = read_projects(stages.tree)
+    prove_files(stages.changes)
+    prove_apps(before, after, gone=gone)
+    planned = replace(
+        stages.planned(f"flavor retire: {name}"), called_before=identity_of(before), called_after=identity_of(after)
+    )
+    return _as_it_was(tree, planned, name)
+
+
+def _as_it_was(tree: Tree, planned: PlannedChange, name: str) -> PlannedChange:
+    """Put the old bytes back where the flavor's addition was the last change and nothing was touched since."""
+    entry = way_back(tree, planned)
+    if entry is None or entry.title != flavor_title(name):
+        return planned
+    return replace(planned, changes=changes_back(tree, entry))
+
+
+def _unlisted(tree: Tree, file: IdentityFile, name: str) -> Draft:
+    """Cut a flavor out of the identity file; say where it is no table with a head of its own."""
+    draft = Draft(edits=_tables_out(tree, file, name))
+    if not draft.edits:
+        said = f"{name} is no table with a head of its own: take it out by hand"
+        draft.notes.append(Note(f"{file.path}:{file.line('flavors', file.named(name))}", said))
+    return draft
+
+
+def _tables_out(tree: Tree, file: IdentityFile, name: str) -> list[Edit]:
+    """Cut a flavor's tables out of the identity file, with the empty line before each."""
+    data = tree.read(file.path) or b""
+    quoted = re.escape(file.named(name).encode())
+    head = re.compile(
+        rb"(?:\r?\n)?^[ \t]*\[flavors\.(?:" + quoted + rb"|\"" + quoted + rb"\")(?:\.[^\]\n]*)?\]", re.MULTILINE
+    )
+    edits = []
+    for match in head.finditer(data):
+        following = re.compile(rb"(?:\r?\n)?^[ \t]*\[", re.MULTILINE).search(data, match.end())
+        edits.append(Edit(file.path, match.start(), following.start() if following else len(data), b""))
+    return edits

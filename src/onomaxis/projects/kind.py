@@ -1,0 +1,70 @@
+"""What every kind of project offers: the road above this floor knows kinds only by this class."""
+
+from __future__ import annotations
+
+from abc import ABC, abstractmethod
+from collections.abc import Mapping, Sequence
+
+from onomaxis.formats.source import Source
+from onomaxis.model import Aim, Facet, Mention, Note, Renaming
+from onomaxis.projects.draft import Draft
+from onomaxis.projects.launch import Launch, LaunchWish
+from onomaxis.projects.places import Places
+from onomaxis.projects.project import AppFacts, Flavor, Hits, Project
+from onomaxis.tree import Tree
+
+
+class Kind(ABC):
+    """A kind of project. It must find its projects; what it says nothing of is left as it is."""
+
+    name: str
+    platform: str = ""
+
+    @abstractmethod
+    def find(self, tree: Tree) -> list[Project]:
+        """Return the projects of this kind in *tree*."""
+
+    def index(self, project: Project, held: Mapping[str, bytes]) -> Project:
+        """Complete *project* with what only the files that hold an identifier of it can tell."""
+        return project
+
+    def mentions(self, project: Project, path: str, source: Source, hits: Hits) -> list[Mention]:
+        """Say what each occurrence in a file of *project* is."""
+        return []
+
+    def prepare(self, project: Project, tree: Tree, aim: Aim) -> Draft:
+        """Return what is to be set right before anything is renamed."""
+        return Draft()
+
+    def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], aim: Aim) -> Draft:
+        """Return what must change beside the mentions when *renamings* are carried out."""
+        return Draft()
+
+    def rename_project(self, project: Project, tree: Tree, name: str) -> Draft:
+        """Return what must change so that the project itself, not what it ships, is called *name*."""
+        return Draft()
+
+    def own_facet(self, project: Project, tree: Tree, flavor: Flavor, facet: Facet, text: str) -> Draft:
+        """Give a flavor that takes a facet from the app an entry of its own. Refused where there is no place."""
+        return Draft()
+
+    def add_flavor(self, project: Project, tree: Tree, flavor: Flavor, id_: str, shown: str) -> Draft:
+        """Add a flavor of a module or target, called *id_* and *shown*, beside those that there are."""
+        return Draft()
+
+    def retire_flavor(self, project: Project, tree: Tree, flavor: Flavor) -> Draft:
+        """Return what takes a flavor out again, with the files that belong to it alone."""
+        return Draft()
+
+    def facts(self, project: Project, tree: Tree, flavor: Flavor) -> AppFacts:
+        """Return what one flavor of a module or target declares; an empty table where the kind tells nothing."""
+        return AppFacts()
+
+    def places(self, project: Project, tree: Tree, module: str) -> Places | None:
+        """Return the reader of a module's places for values; None where the kind has none of its own."""
+        return None
+
+    def launch(self, project: Project, tree: Tree, flavor: Flavor, wish: LaunchWish) -> Launch:
+        """Return what puts a brand on the launch screen of a flavor (``""``: the app itself)."""
+        said = f"no launch screen is read in a {project.kind} project"
+        return Launch(Draft(notes=[Note(project.folder or ".", said)]))

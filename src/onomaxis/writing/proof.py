@@ -1,0 +1,209 @@
+"""The proof of a change before it is written: its files read as before, and apps are called what was meant."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterator, Sequence
+from enum import StrEnum
+from typing import NamedTuple
+
+from onomaxis.errors import FaultError, FormatError
+from onomaxis.formats.jsonc import parse_json
+from onomaxis.formats.lexer import LANGUAGES, regions
+from onomaxis.formats.openstep import parse_openstep
+from onomaxis.formats.source import Source, detect_encoding, looks_binary
+from onomaxis.formats.toml import parse_toml
+from onomaxis.formats.xml import parse_xml
+from onomaxis.formats.yaml import parse_yaml
+from onomaxis.model import HIDDEN_PARTS, Part, ShippedApp, Value
+from onomaxis.projects.project import Project
+from onomaxis.writing.changeset import FileChange
+
+_XML = (
+    ".xml", ".plist", ".entitlements", ".storyboard", ".xib", ".xcscheme", ".xcworkspacedata", ".xcprivacy", ".svg",
+    ".csproj", ".stringsdict", ".iml",
+)  # fmt: skip
+_PAIRS = (("(", ")"), ("[", "]"), ("{", "}"))
+# What identifiers, versions and numbers are made of: no syntax gives these a meaning of their own in a value.
+_WORD = re.compile(rb"[A-Za-z0-9_.-]++")
+
+
+def prove_files(changes: Sequence[FileChange]) -> None:
+    """Make sure that every edited file decodes and parses as it did before. Raises FaultError with file and line."""
+    for change in changes:
+        before, after = change.before, change.after
+        if change.link or before is None or after is None or not change.edited:
+            continue
+        path = change.target or ""
+        if looks_binary(before):
+            continue
+        if _WORD.sub(b"w", before) == _WORD.sub(b"w", after):
+            continue  # words became words and nothing else: every mark, quote and line end stands where it stood
+        was, now = detect_encoding(before), detect_encoding(after)
+        if was != now and not before.isascii():
+            raise fault(path, 1, f"its encoding would change from {was[0]} to {now[0]}")
+        parse = _parser(change.source or path)
+        if parse is None:
+            continue
+        try:
+            old = parse(before)
+        except (FormatError, RecursionError):
+            continue  # it was not readable before
+        try:
+            new = parse(after)
+        except (FormatError, RecursionError) as error:
+            line = error.line if isinstance(error, FormatError) else 1
+            raise fault(path, line, f"it could not be read any more ({error})") from None
+        if old != new:
+            raise fault(path, 1, "its brackets would no longer pair as they did")
+
+
+def fault(path: str, line: int, message: str) -> FaultError:
+    """Return the error for a change that is not right at a place: nothing was changed."""
+    return FaultError(
+        f"the change would not be right: {message}",
+        file=path,
+        line=line,
+        remedy="Nothing was changed. This is a fault of Onomaxis: change this place by hand first.",
+    )
+
+
+_Parse = Callable[[bytes], object]
+
+
+def _parser(path: str) -> _Parse | None:
+    """Return what reads a file of this name; what it returns is the same for files of the same structure."""
+    ending = "." + path.rpartition("/")[2].rpartition(".")[2]
+    plain: dict[str, _Parse] = {
+        ".pbxproj": parse_openstep, ".strings": parse_openstep, ".json": parse_json, ".json5": parse_json,
+        ".xcstrings": parse_json, ".yaml": parse_yaml, ".yml": parse_yaml, ".toml": parse_toml,
+        **dict.fromkeys(_XML, parse_xml),
+    }  # fmt: skip
+    if ending in plain:
+        read = plain[ending]
+        return lambda data: read(data) and None
+    language = LANGUAGES.get(ending)
+    if language is None:
+        return None
+
+    def balance(data: bytes) -> object:
+        view = Source.read(data).view
+        code: list[str] = []
+        at = 0
+        for region in regions(view, language):
+            code.append(view[at : region.start])
+            at = region.end
+        text = "".join([*code, view[at:]])
+        return tuple(text.count(one) - text.count(other) for one, other in _PAIRS)
+
+    return balance
+
+
+def prove_nothing_left(changes: Sequence[FileChange]) -> None:
+    """Make sure that a second plan, made from the result of the first, is empty. Raises FaultError at the place."""
+    for change in changes:
+        before, after = change.before or b"", change.after or b""
+        first = next((at for at, (a, b) in enumerate(zip(before, after, strict=False)) if a != b), len(before))
+        path = change.target or change.source or ""
+        line = before.count(b"\n", 0, first) + 1
+        raise fault(path, line, "it would not be whole: the same command would change this file again")
+
+
+# -- what the apps are called
+
+
+class Told(StrEnum):
+    """What is told of a shipped app, as messages call it."""
+
+    ID = "the ID"
+    NAME = "the name"
+    VERSION = "the version"
+    BUILD = "the build number"
+
+
+class Seen(NamedTuple):
+    """One thing told of an app (or of *part*, embedded in it; or in the language *locale*), before and after."""
+
+    told: Told
+    old: Value | None
+    new: Value | None
+    part: Part | None = None
+    locale: str = ""
+
+    @property
+    def label(self) -> str:
+        """How a message speaks of it."""
+        said = f"the {self.locale} name" if self.locale else str(self.told)
+        return f"{said} of {self.part.target}" if self.part is not None else said
+
+
+Allowed = Callable[[Project, ShippedApp, Seen], set[str]]
+Gone = Callable[[Project, ShippedApp], bool]
+
+
+def unchanged(project: Project, app: ShippedApp, seen: Seen) -> set[str]:
+    """Allow what a value was before, and nothing else."""
+    return {seen.old.text} if seen.old is not None else set()
+
+
+def none_gone(project: Project, app: ShippedApp) -> bool:
+    """Allow no app to ship no more."""
+    return False
+
+
+def prove_apps(
+    before: Sequence[Project], after: Sequence[Project], allowed: Allowed = unchanged, gone: Gone = none_gone
+) -> None:
+    """Compare what every shipped app is called after a change with what it was called and with what is *allowed*.
+
+    *gone* tells which apps may ship no more. Raises FaultError with file and line.
+    """
+    by_key = {project.key: project for project in after}
+    for project in before:
+        if project.umbrella:
+            continue
+        now = by_key.get(project.key)
+        later = {_key(app): app for app in now.apps} if now else {}
+        for app in project.apps:
+            if _key(app) in later:
+                _prove_app(project, app, later[_key(app)], allowed)
+            elif not gone(project, app):
+                raise fault(project.folder or ".", 1, f"{_called(app)} would ship no more")
+
+
+def _prove_app(project: Project, app: ShippedApp, later: ShippedApp, allowed: Allowed) -> None:
+    for seen in _seen(app, later):
+        new, old = seen.new, seen.old
+        if new is not None and new.text not in (wanted := allowed(project, app, seen)):
+            shown = " or ".join(f"“{text}”" for text in sorted(wanted)) or "no value"
+            message = f"{seen.label} of {_called(app)} would be “{new.text}”, not {shown}"
+            raise fault(new.place.file, new.place.line, message)
+        if new is None and old is not None:
+            raise fault(old.place.file, old.place.line, f"{seen.label} of {_called(app)} could be told no more")
+
+
+def _seen(old: ShippedApp, new: ShippedApp) -> Iterator[Seen]:
+    """Yield everything that is told of an app, of its names in every language, and of what is embedded in it."""
+    yield Seen(Told.ID, old.id, new.id)
+    yield Seen(Told.NAME, old.name, new.name)
+    yield Seen(Told.VERSION, old.version, new.version)
+    yield Seen(Told.BUILD, old.build, new.build)
+    names, later = dict(old.names), dict(new.names)
+    for locale in dict.fromkeys([*names, *later]):
+        yield Seen(Told.NAME, names.get(locale), later.get(locale), locale=locale)
+    parts = {part.target: part for part in new.parts}
+    for part in old.parts:
+        now = parts.get(part.target)
+        if now is not None and part.kind not in HIDDEN_PARTS:
+            yield Seen(Told.ID, part.id, now.id, part)
+            yield Seen(Told.NAME, part.name, now.name, part)
+            yield Seen(Told.VERSION, part.version, now.version, part)
+            yield Seen(Told.BUILD, part.build, now.build, part)
+
+
+def _key(app: ShippedApp) -> tuple[str, ...]:
+    return app.platform, app.module, app.flavor.casefold(), app.configuration
+
+
+def _called(app: ShippedApp) -> str:
+    return " ".join(filter(None, (app.platform, app.module, app.flavor)))
