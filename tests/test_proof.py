@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import importlib
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
@@ -9,13 +10,21 @@ from pathlib import Path
 import pytest
 
 import onomaxis.rename.rename as renaming
+from brands import project
 from conftest import files, onomaxis, snapshot
 from hybrids import spelled
+from onomaxis.demo import ART
 from onomaxis.errors import FaultError, RefusedError
+from onomaxis.icons.output import Output
 from onomaxis.model import Edit
+from onomaxis.projects.android.kind import AndroidKind
+from onomaxis.projects.draft import Draft
+from onomaxis.projects.project import Flavor, Project
 from onomaxis.rename.plan import Plan
-from onomaxis.writing.proof import prove_files
+from onomaxis.tree import Tree
 from onomaxis.writing.changeset import FileChange, _prove_rest, apply_edits
+from onomaxis.writing.planned import Stages
+from onomaxis.writing.proof import prove_files
 
 GROOVY = """apply plugin: 'com.android.application'
 android {
@@ -176,3 +185,151 @@ def test_right_plans_pass(tmp_path: Path, words: list[str], stated: bool) -> Non
     assert done.code == 0, done.out
     assert onomaxis("rename", root, *words, "--json").json["files"] == []
     assert onomaxis("undo", root, "--quiet").code == 0 and snapshot(root) == before
+
+
+# -- the other commands: a stage that goes wrong by hand
+
+
+IDENTITY = """format = 1
+
+[app]
+id = "org.lendspan.app"
+name = "Lendspan"
+version = "1.3"
+build = "8"
+
+[flavors.alderbank]
+id-suffix = ".alderbank"
+name = "Alderbank Tools"
+"""
+SCRIPT = "app/build.gradle.kts"
+LAUNCHERS = {
+    "app/src/main/AndroidManifest.xml": CONTENTS["app/src/main/AndroidManifest.xml"].replace('label="@string/app_name"', 'label="@string/app_name" android:icon="@mipmap/ic_launcher"'),
+    **{f"app/src/main/res/mipmap-{density}/ic_launcher.png": b"\x89PNG" for density in ("mdpi", "hdpi")},
+}
+
+
+def changed(path: str, old: str, new: str) -> Callable[[Stages], None]:
+    """Return what edits one file of the tree that a command leads to, beside what it means to do."""
+
+    def spoil(stages: Stages) -> None:
+        data = stages.tree.read(path) or b""
+        assert old.encode() in data, (path, old)
+        stages.add([FileChange(path, path, data, data.replace(old.encode(), new.encode(), 1))])
+
+    return spoil
+
+
+# Command line, where the stage is spoiled, how, and what is said of it.
+SPOILED = [
+    ("stamp", "onomaxis.brands.stamp._services", changed(SCRIPT, '"org.lendspan.mossgate"', '"org.lendspan.moss"'), "the ID of android app mossgate"),
+    ("stamp --flavor alderbank", "onomaxis.brands.stamp._services", changed(SCRIPT, 'versionName = "1.2"', 'versionName = "1.9"'), "the version of android app mossgate"),
+    ("stamp", "onomaxis.brands.stamp._services", changed("app/src/main/res/values/strings.xml", ">Lendspan<", ">Lendspa<"), "the name"),
+    ("stamp", "onomaxis.brands.stamp._services", changed("ios/App/Info.plist", "</dict>", "</dic>"), "read any more"),
+    ("stamp", "onomaxis.brands.stamp._services", changed(SCRIPT, 'create("mossgate")', 'create("moss")'), "ship no more"),
+    ("flavor add oakhollow", "onomaxis.brands.flavors.put_services", changed(SCRIPT, '"org.lendspan.mossgate"', '"org.lendspan.moss"'), "the ID of android app mossgate"),
+    ("flavor add oakhollow", "onomaxis.brands.flavors.put_services", changed(SCRIPT, "versionCode = 7", "versionCode = 70"), "the build number"),
+    ("flavor add oakhollow", "onomaxis.brands.flavors.put_services", changed(SCRIPT, 'create("mossgate")', 'create("moss")'), "ship no more"),
+    ("flavor add oakhollow", "onomaxis.brands.flavors.put_services", changed(SCRIPT, "versionCode = 7", "versionCode = 7 }"), "brackets"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("words", "stage", "spoil", "said"), SPOILED)
+def test_a_wrong_stage_is_refused(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, words: str, stage: str, spoil: Callable[[Stages], None], said: str
+) -> None:
+    """Stamping and adding flavors are read again as renaming is: another app, flavor or facet that differs ends it."""
+    root = files(tmp_path / "t", {**project(), "onomaxis.toml": IDENTITY})
+    before = snapshot(root)
+    module, _, name = stage.rpartition(".")
+    real = getattr(importlib.import_module(module), name)
+    line = [*words.split(), root, "--json"] if words.startswith("flavor") else [words.split()[0], root, *words.split()[1:], "--json"]
+
+    def after(stages: Stages, *rest: object, **named: object) -> None:
+        real(stages, *rest, **named)
+        spoil(stages)
+
+    monkeypatch.setattr(stage, after)
+    done = onomaxis(*line)
+    assert done.code == 4 and said in done.json["error"]["message"], done.out
+    assert done.json["error"]["file"] and done.json["error"]["line"] and snapshot(root) == before
+    monkeypatch.undo()
+    assert onomaxis(*line).code == 0
+
+
+def test_a_flavor_that_takes_another_with_it(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """A retirement that would cut another flavor out as well is refused, at the project that would ship it no more."""
+    root = files(tmp_path / "t", project())
+    before = snapshot(root)
+    real = AndroidKind.retire_flavor
+
+    def both(kind: AndroidKind, found: Project, tree: Tree, flavor: Flavor) -> Draft:
+        draft = real(kind, found, tree, flavor)
+        draft.join(real(kind, found, tree, flavor._replace(name="mossgate")))
+        return draft
+
+    monkeypatch.setattr(AndroidKind, "retire_flavor", both)
+    done = onomaxis("flavor", "retire", "alderbank", root, "--json")
+    assert done.code == 4 and "android app mossgate would ship no more" in done.json["error"]["message"]
+    assert snapshot(root) == before
+
+
+def _lost(out: Output) -> None:
+    path = next(iter(out.written))
+    del out.written[path]
+
+
+def _renamed(out: Output) -> None:
+    out.edits.clear()
+
+
+def _strayed(out: Output) -> None:
+    out.written["app/src/main/res/values/strings.xml"] = b'<resources><string name="app_name">Icons</string></resources>'
+
+
+@pytest.mark.parametrize(
+    ("spoil", "said"),
+    [(_lost, "a picture of the set would be missing"), (_renamed, "would not be called badge"), (_strayed, "the name of")],
+)
+def test_icons_are_read_again(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, spoil: Callable[[Output], None], said: str
+) -> None:
+    """A picture that is missing, a reference that names the old icon, another name for the app: refused, code 4."""
+    root = files(tmp_path / "t", {**CONTENTS, **LAUNCHERS})
+    before = snapshot(root)
+    real = Output.draw
+
+    def draw(out: Output, *rest: object) -> None:
+        real(out, *rest)
+        spoil(out)
+
+    line = ["icons", root, "--art", str(ART / "ladder.svg"), "--icon-name", "badge", "--json"]
+    monkeypatch.setattr(Output, "draw", draw)
+    done = onomaxis(*line)
+    assert done.code == 4 and said in done.json["error"]["message"], done.out
+    assert done.json["error"]["file"] and snapshot(root) == before
+    monkeypatch.undo()
+    done = onomaxis(*line)
+    assert done.code == 0 and onomaxis(*line).json["changed"] == [], done.out
+
+
+def test_a_technical_rename_is_planned_twice(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """A second plan from the result of a technical rename is made for the new names, and must be empty."""
+    contents = spelled("react-native", "org.x.shed", "Shed", "1.2", "7")
+    root = files(tmp_path / "t", contents)
+    real, calls = renaming.plan_technical, []
+
+    def plan(tree: Tree, found: Plan, name: str) -> Plan:
+        calls.append(name)
+        made = real(tree, found, name)
+        if len(calls) == 2:
+            path = next(path for path in tree.files if path.endswith("AndroidManifest.xml"))
+            data = tree.read(path) or b""
+            return replace(made, changes=(*made.changes, FileChange(path, path, data, data + b"\n")))
+        return made
+
+    monkeypatch.setattr(renaming, "plan_technical", plan)
+    done = onomaxis("rename", root, "--project-name", "Barn", "--json")
+    assert done.code == 4 and "would change this file again" in done.json["error"]["message"] and len(calls) == 2, done.out
+    monkeypatch.undo()
+    assert onomaxis("rename", root, "--project-name", "Barn", "--json").code == 0

@@ -248,6 +248,18 @@ class Note(NamedTuple):
     at: str
     text: str
 
+    @property
+    def file(self) -> str:
+        """The place without its line."""
+        head, _, line = self.at.rpartition(":")
+        return head if head and line.isdecimal() else self.at
+
+    @property
+    def line(self) -> int:
+        """The line, 0 where none is told."""
+        line = self.at.rpartition(":")[2]
+        return int(line) if self.file != self.at else 0
+
     def __str__(self) -> str:
         """``at: text``."""
         return f"{self.at}: {self.text}"

@@ -20,7 +20,7 @@ class Draft:
     created: list[tuple[str, bytes]] = field(default_factory=list)
     written: dict[str, bytes] = field(default_factory=dict)
     removed: list[str] = field(default_factory=list)
-    refusals: list[str] = field(default_factory=list)
+    refusals: list[Note] = field(default_factory=list)
     notes: list[Note] = field(default_factory=list)
 
     def join(self, other: Draft) -> None:
@@ -46,7 +46,7 @@ class Draft:
         if known == data:
             return
         if _CLOSING not in data or _CLOSING not in known:
-            self.refusals.append(f"{path}: two changes make this new file: create it by hand first")
+            self.refusals.append(Note(path, "two changes make this new file: create it by hand first"))
             return
         body = data[data.index(b"<resources>") + len(b"<resources>") : data.index(_CLOSING)].strip(b"\r\n")
         newline = b"\r\n" if b"\r\n" in data else b"\n"
@@ -57,8 +57,9 @@ class Draft:
     def refuse(self) -> None:
         """Raise RefusedError where anything in the draft is refused."""
         if self.refusals:
-            message = "\n  ".join(["this cannot be done safely:", *dict.fromkeys(self.refusals)])
-            raise RefusedError(message, remedy="Nothing was changed.")
+            first, *more = dict.fromkeys(self.refusals)
+            message = "\n  ".join([f"this cannot be done safely: {first.text}", *map(str, more)])
+            raise RefusedError(message, file=first.file, line=first.line, remedy="Nothing was changed.")
 
 
 def joined(drafts: Iterable[Draft]) -> Draft:

@@ -8,7 +8,7 @@ from typing import Protocol
 
 from onomaxis.errors import InputError
 from onomaxis.identity.schema import nearest
-from onomaxis.model import Place
+from onomaxis.model import Note, Place
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit
 from onomaxis.tree import Tree
@@ -43,7 +43,7 @@ def literal_spot(tree: Tree, text: str, spot: Place) -> Spot:
 
 def refusing(text: str, spot: Place, why: str) -> Spot:
     """Return a spot that cannot be written for a flavor alone."""
-    return Spot(text, spot.file, spot.line, lambda new: Draft(refusals=[f"{spot.at}: “{new}”: {why}"]))
+    return Spot(text, spot.file, spot.line, lambda new: Draft(refusals=[Note(spot.at, f"“{new}”: {why}")]))
 
 
 def gone(what: str, name: str, file: str, known: Iterable[str], line: int = 0) -> InputError:

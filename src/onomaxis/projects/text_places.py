@@ -13,7 +13,7 @@ from onomaxis.formats.properties import parse_properties
 from onomaxis.formats.source import SPACE, Source
 from onomaxis.formats.xml import parse_xml, text_span
 from onomaxis.formats.yaml import parse_yaml
-from onomaxis.model import Edit
+from onomaxis.model import Edit, Note
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.places import Spot, gone, literal_spot
 from onomaxis.projects.project import place
@@ -141,7 +141,7 @@ def _literal(tree: Tree, path: str, source: Source, token: Token) -> Spot:
         def write(new: str) -> Draft:
             bare = {"true": "YES", "false": "NO"}.get(new, new) if token.text in ("YES", "NO") else new
             if not _BARE.fullmatch(new):
-                return Draft(refusals=[f"{spot.at}: “{new}” is neither a number nor true or false, as this place is"])
+                return Draft(refusals=[Note(spot.at, f"“{new}” is neither a number nor true or false, as this place is")])
             return Draft(edits=[Edit(path, spot.start, spot.end, source.raw(bare))])
 
         return Spot(text, path, spot.line, write)
@@ -203,7 +203,7 @@ def _in_yaml(tree: Tree, pointer: str, keys: Sequence[str], path: str, data: byt
 
 def _bare(path: str, start: int, end: int, new: str, source: Source) -> Draft:
     if not _BARE.fullmatch(new):
-        return Draft(refusals=[f"{path}: “{new}” is neither a number nor true or false, as this place is"])
+        return Draft(refusals=[Note(path, f"“{new}” is neither a number nor true or false, as this place is")])
     return Draft(edits=[Edit(path, start, end, source.raw(new))])
 
 

@@ -57,7 +57,7 @@ def _prove_there(target: Target, after: Sequence[Project]) -> None:
         raise fault(*at, f"the ID for {project.platform} would not read back as {aim.id}")
     if aim.name is not None and not aim.flavor and aim.name not in names:
         said = f"the display name would not read back as “{aim.name}”"
-        if not any(item.facet is Facet.DISPLAY_NAME for item in (*project.owners, *project.openings)):
+        if not Facet.DISPLAY_NAME in {item.facet for item in project.owners} | {o.facet for o in project.openings}:
             remedy = "Nothing here states a name that Onomaxis can write: state one first. Nothing was changed."
             raise RefusedError(said, file=project.folder or ".", line=1, remedy=remedy)
         raise fault(*_owner(project, Facet.DISPLAY_NAME), said)

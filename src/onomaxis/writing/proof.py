@@ -23,6 +23,8 @@ _XML = (
     ".xml", ".plist", ".entitlements", ".storyboard", ".xib", ".xcscheme", ".xcworkspacedata", ".xcprivacy", ".svg",
     ".csproj", ".stringsdict", ".iml",
 )  # fmt: skip
+# Formats in which a word outside quotes may itself be part of the syntax: a tag, ``true``, a number.
+_WORDY = (*_XML, ".json", ".json5", ".xcstrings", ".toml")
 _PAIRS = (("(", ")"), ("[", "]"), ("{", "}"))
 # What identifiers, versions and numbers are made of: no syntax gives these a meaning of their own in a value.
 _WORD = re.compile(rb"[A-Za-z0-9_.-]++")
@@ -37,7 +39,7 @@ def prove_files(changes: Sequence[FileChange]) -> None:
         path = change.target or ""
         if looks_binary(before):
             continue
-        if _WORD.sub(b"w", before) == _WORD.sub(b"w", after):
+        if not path.endswith(_WORDY) and _WORD.sub(b"w", before) == _WORD.sub(b"w", after):
             continue  # words became words and nothing else: every mark, quote and line end stands where it stood
         was, now = detect_encoding(before), detect_encoding(after)
         if was != now and not before.isascii():

@@ -92,8 +92,8 @@ def own_facet(reader: ModuleReader, flavor: Flavor, facet: Facet, text: str) -> 
     if base is not None and below and not suffix and _by_suffix(reader, name):
         return block_entry(reader, name, "applicationIdSuffix", text[len(base.text) :])
     if suffix and not text.endswith(suffix):
-        where = f"{reader.module.file.path}: flavor {name}"
-        return Draft(refusals=[f"{where} appends “{suffix}”, so it cannot become “{text}”: change {kept} first"])
+        said = f"flavor {name} appends “{suffix}”, so it cannot become “{text}”: change {kept} first"
+        return Draft(refusals=[Note(reader.module.file.path, said)])
     written = text.removesuffix(suffix)
     return block_entry(reader, name, _SETTINGS[facet], written, facet is Facet.VERSION_CODE)
 
@@ -128,7 +128,7 @@ def block_entry(reader: ModuleReader, flavor: str, name: str, text: str, number:
     file = reader.module.file
     block = flavor_block(file.script, flavor)
     if block is None or block.kind != "block" or not block.body[1]:
-        return Draft(refusals=[f"{file.path}: there is no block of flavor {flavor} to write {name} into"])
+        return Draft(refusals=[Note(file.path, f"there is no block of flavor {flavor} to write {name} into")])
     style = style_of(file.script)
     edit = inserted(file.path, file.script, block, [style.line(name, text, number)])
     return Draft(edits=[edit])
@@ -163,9 +163,9 @@ def _own_name(reader: ModuleReader, flavor: str, text: str, locale: str) -> Draf
     """Write a flavor's display name: into its strings, or as the placeholder that the manifest asks for."""
     manifest, label = _label(reader, flavor)
     if manifest is None or not label:
-        return Draft(refusals=[f"{reader.module.folder}: no manifest says where the display name stands"])
+        return Draft(refusals=[Note(reader.module.folder, "no manifest says where the display name stands")])
     if locale and not reference(label):
-        return Draft(refusals=[f"{manifest.path}: the display name is no string resource: it has no languages"])
+        return Draft(refusals=[Note(manifest.path, "the display name is no string resource: it has no languages")])
     if label.startswith("${") and label.endswith("}"):
         style = style_of(reader.module.file.script)
         quote, key = style.quote, label[2:-1]
@@ -181,7 +181,7 @@ def _placeholder(reader: ModuleReader, flavor: str, key: str, value: str) -> Dra
     file = reader.module.file
     block = flavor_block(file.script, flavor)
     if block is None or not block.body[1]:
-        return Draft(refusals=[f"{file.path}: there is no block of flavor {flavor}"])
+        return Draft(refusals=[Note(file.path, f"there is no block of flavor {flavor}")])
     return Draft(edits=[inserted(file.path, file.script, block, [f"manifestPlaceholders[{key}] = {value}"])])
 
 
@@ -245,8 +245,8 @@ def _added(reader: ModuleReader, flavor: str) -> Draft:
     containers = [item for item in script.blocks("android", "productFlavors") if item.body[1]]
     if not containers:
         if flavor_names(reader.module):
-            where = f"{file.path}: this module's flavors are declared in another script"
-            return Draft(refusals=[f"{where}: add the new one there"])
+            said = "this module's flavors are declared in another script: add the new one there"
+            return Draft(refusals=[Note(file.path, said)])
         return _first_flavor(reader, head, inner, style)
     block = [f"{head} {{", *(f"{style.step}{line}" for line in inner), "}"]
     return Draft(edits=[inserted(file.path, script, containers[-1], block)])
@@ -256,7 +256,7 @@ def _first_flavor(reader: ModuleReader, head: str, inner: list[str], style: Styl
     file = reader.module.file
     android = next((item for item in file.script.blocks("android") if item.body[1]), None)
     if android is None:
-        return Draft(refusals=[f"{file.path}: there is no android block to declare flavors in"])
+        return Draft(refusals=[Note(file.path, "there is no android block to declare flavors in")])
     quoted = f"{style.quote}{DIMENSION}{style.quote}"
     declared = f"flavorDimensions += {quoted}" if style.kotlin else f"flavorDimensions {quoted}"
     step = style.step
@@ -294,7 +294,7 @@ def retire_flavor(reader: ModuleReader, flavor: str) -> Draft:
         return draft
     blocks = [statement for label, statement in flavor_statements(script) if label == name]
     if not blocks:
-        draft.refusals.append(f"{file.path}: flavor {name} is declared in another script: remove it there")
+        draft.refusals.append(Note(file.path, f"flavor {name} is declared in another script: remove it there"))
         return draft
     removed = [lines_of(script.source, block.start, block.end) for block in blocks]
     removed = _with_container(script, removed, draft, file.path)

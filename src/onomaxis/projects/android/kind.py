@@ -6,7 +6,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import replace
 
 from onomaxis.formats.source import Source, flat
-from onomaxis.model import Aim, Disagreement, Edit, Facet, Mention, Renaming
+from onomaxis.model import Aim, Disagreement, Edit, Facet, Mention, Note, Renaming
 from onomaxis.projects.android.apps import ModuleReader, Reading
 from onomaxis.projects.android.manifest import read_manifest
 from onomaxis.projects.android.mentions import Names, classify
@@ -128,7 +128,7 @@ def _reader(project: Project, tree: Tree, module: str) -> ModuleReader:
     return ModuleReader(mine, [item for item in modules if item is not mine], tree, project.label)
 
 
-def _shared_versions(project: Project, tree: Tree, aim: Aim) -> Iterator[str]:
+def _shared_versions(project: Project, tree: Tree, aim: Aim) -> Iterator[Note]:
     """Say where a version that is to change is a library's version too."""
     wished = {Facet.VERSION_NAME: aim.version, Facet.VERSION_CODE: aim.build}
     for owner in project.owners:
@@ -138,7 +138,8 @@ def _shared_versions(project: Project, tree: Tree, aim: Aim) -> Iterator[str]:
         for spot in dict.fromkeys(piece.place for piece in owner.owner.pieces if piece.place):
             users = other_users(tree, project.folder, spot)
             if users:
-                yield f"{spot.at}: others take their version from here too: {', '.join(users)} (--shared writes it)"
+                said = f"others take their version from here too: {', '.join(users)} (--shared writes it)"
+                yield Note(spot.at, said)
 
 
 def _names(project: Project) -> Names:
@@ -259,9 +260,8 @@ def _localize(project: Project, tree: Tree, aim: Aim, draft: Draft) -> None:
                 continue
             spot = app.name.place
             if spot.syntax not in ("android-text", "android-cdata"):
-                draft.refusals.append(
-                    f"{spot.at}: the Android name is no string resource, so it cannot be given in {locale}"
-                )
+                said = f"the Android name is no string resource, so it cannot be given in {locale}"
+                draft.refusals.append(Note(spot.at, said))
                 continue
             name = string_name_at(tree.read(spot.file) or b"", spot.start)
             path = join(parent(parent(spot.file)), f"values-{qualifier_of(locale)}/strings.xml")

@@ -11,7 +11,7 @@ from typing import NamedTuple
 
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.source import flat
-from onomaxis.model import Disagreement, Move
+from onomaxis.model import Disagreement, Move, Note
 from onomaxis.tree import Tree, join, parent
 
 SOURCE_ENDINGS = (".kt", ".java", ".groovy", ".aidl", ".kts")
@@ -179,7 +179,7 @@ class Relocation(NamedTuple):
     """The moves that follow from a package's new name, and what stands in the way."""
 
     moves: tuple[Move, ...]
-    clashes: tuple[str, ...]
+    clashes: tuple[Note, ...]
 
 
 def relocate(tree: Tree, index: CodeIndex, old: str, new: str, foreign: tuple[str, ...] = ()) -> Relocation:
@@ -228,18 +228,18 @@ def _renamed(segment: str, index: CodeIndex, old: str, new: str) -> str:
     return new + segment[len(old) :] if within(segment, old) and index.is_code(segment) else segment
 
 
-def _clashes(tree: Tree, index: CodeIndex, moves: list[Move], old: str, new: str) -> Iterable[str]:
+def _clashes(tree: Tree, index: CodeIndex, moves: list[Move], old: str, new: str) -> Iterable[Note]:
     """Yield what a move would overwrite or merge with."""
     leaving = {move.source for move in moves}
     targets: dict[str, str] = {}
     for move in moves:
         if move.target in tree.known and move.target not in leaving:
-            yield f"{move.target} exists already ({move.source} would move there)"
+            yield Note(move.target, f"it exists already, and {move.source} would move there")
         elif move.target not in leaving and (tree.root / move.target).exists() and not _same(tree, move):
-            yield f"{move.target} exists already, though it is ignored ({move.source} would move there)"
+            yield Note(move.target, f"it exists already, though it is ignored, and {move.source} would move there")
         folded = move.target.casefold()
         if folded in targets and targets[folded] != move.target:
-            yield f"{move.target} and {targets[folded]} differ only in case"
+            yield Note(move.target, f"it differs from {targets[folded]} only in case")
         targets[folded] = move.target
     arriving = {parent(move.target) for move in moves}
     staying = defaultdict(list)
@@ -248,7 +248,7 @@ def _clashes(tree: Tree, index: CodeIndex, moves: list[Move], old: str, new: str
             staying[parent(path)].append(path)
     for folder, paths in sorted(staying.items()):
         first = paths[0].rpartition("/")[2]
-        yield f"package folder {folder} holds sources of its own ({first}): {old} would merge into {new}"
+        yield Note(folder, f"the folder holds sources of its own ({first}): {old} would merge into {new}")
 
 
 def _same(tree: Tree, move: Move) -> bool:

@@ -16,7 +16,7 @@ from onomaxis.formats.gradle import Setting, literal_text
 from onomaxis.formats.lexer import Token
 from onomaxis.formats.source import SPACE
 from onomaxis.formats.xml import Element, XmlDocument, indentation, parse_xml, text_span
-from onomaxis.model import Edit, Place, Value
+from onomaxis.model import Edit, Note, Place, Value
 from onomaxis.projects.android.apps import ModuleReader
 from onomaxis.projects.android.flavors import flavor_block, inserted, style_of
 from onomaxis.projects.android.loaded import mapped
@@ -143,7 +143,7 @@ class AndroidPlaces:
             return Draft(created=[(path, body.encode())])
         document = parse_xml(data)
         if not document.root.children:
-            return Draft(refusals=[f"{path}: the file holds no resource to write beside"])
+            return Draft(refusals=[Note(path, "the file holds no resource to write beside")])
         last = document.root.children[-1]
         at = document.source.offset(last.end)
         lead = document.source.newline + indentation(document.source, last.start)
@@ -272,7 +272,7 @@ class AndroidPlaces:
         file = self.reader.module.file
         block = flavor_block(file.script, flavor)
         if block is None or not block.body[1]:
-            return Draft(refusals=[f"{file.path}: there is no block of flavor {flavor} to write into"])
+            return Draft(refusals=[Note(file.path, f"there is no block of flavor {flavor} to write into")])
         return Draft(edits=[inserted(file.path, file.script, block, [line])])
 
 

@@ -25,6 +25,7 @@ from onomaxis.model import (
     Facet,
     IconHome,
     Mention,
+    Note,
     Opening,
     Piece,
     Place,
@@ -334,10 +335,8 @@ class HybridKind(Kind):
 
     def own_facet(self, project: Project, tree: Tree, flavor: Flavor, facet: Facet, text: str) -> Draft:
         """Refused: flavors of a generated half are branches of the framework's own configuration."""
-        said = (
-            f"{project.folder or '.'}: flavor {flavor.name} states no {facet} of its own in the {project.kind} file"
-        )
-        return Draft(refusals=[said])
+        said = f"flavor {flavor.name} states no {facet} of its own in the {project.kind} file"
+        return Draft(refusals=[Note(project.folder or ".", said)])
 
 
 def _mention(project: Project, path: str, source: Source, hit: Occurrence) -> Mention:

@@ -363,9 +363,8 @@ def _write_undefined(detail: _Detail, project: Project, new: str, draft: Draft) 
         elif item.kind in HIDDEN_PARTS:
             draft.notes.append(Note(item.place.at, f"the ID of {item.target} stays: {item.missing} is not defined"))
         else:
-            draft.refusals.append(
-                f"{item.place.at}: the ID of {item.target} cannot be told: {item.missing} is not defined"
-            )
+            said = f"the ID of {item.target} cannot be told: {item.missing} is not defined"
+            draft.refusals.append(Note(item.place.at, said))
 
 
 _LABEL = re.compile(
@@ -418,9 +417,8 @@ def _localize(detail: _Detail, tree: Tree, locale: str, text: str, draft: Draft)
         _localize_catalog(tree, detail.catalogs[0], locale, text, draft)
         return
     if not path:
-        draft.refusals.append(
-            f"{detail.label}: no InfoPlist.strings for {locale} in the Xcode project; add the language in Xcode first"
-        )
+        said = f"no InfoPlist.strings for {locale} in the Xcode project; add the language in Xcode first"
+        draft.refusals.append(Note(detail.parsed.path, said))
         return
     document = parse_openstep(tree.read(path) or b"")
     if any(entry.key.value == "CFBundleDisplayName" for entry in document.top.entries):

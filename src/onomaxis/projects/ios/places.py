@@ -21,7 +21,7 @@ from onomaxis.formats.plist import Plist, parse_plist
 from onomaxis.formats.source import SPACE
 from onomaxis.formats.xcconfig import parse_xcconfig
 from onomaxis.formats.xml import Element, text_span
-from onomaxis.model import Edit, Place, Value, same_flavor
+from onomaxis.model import Edit, Note, Place, Value, same_flavor
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.ios.project_file import Configuration, Target, flavor_of
@@ -132,7 +132,7 @@ class ApplePlaces:
             try:
                 at, before, after = opening(project.document, item.settings, name)
             except FormatError:
-                draft.refusals.append(f"{project.path}: configuration {item.name} has no settings to write beside")
+                draft.refusals.append(Note(project.path, f"configuration {item.name} has no settings to write beside"))
                 continue
             new = source.raw(f"{before}{encode('openstep', text)}{after}")
             draft.edits.append(Edit(project.path, source.offset(at), source.offset(at), new, name))
@@ -265,7 +265,7 @@ def _origin(value: Value) -> Place:
 
 def _switch(spot: Place, new: str) -> Draft:
     if new not in ("true", "false"):
-        return Draft(refusals=[f"{spot.at}: “{new}” is neither true nor false, as this key is"])
+        return Draft(refusals=[Note(spot.at, f"“{new}” is neither true nor false, as this key is")])
     return Draft(edits=[Edit(spot.file, spot.start, spot.end, f"<{new}/>".encode())])
 
 

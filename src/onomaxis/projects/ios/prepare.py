@@ -34,10 +34,9 @@ def unify(tree: Tree, literals: tuple[Literal, ...]) -> Draft:
         origin = item.setting.origin
         known = wanted.setdefault((origin.file, origin.start), (item.setting, item.value.text, spot))
         if known[1] != item.value.text:
-            draft.refusals.append(
-                f"{spot.at}: {item.setting_name} cannot hold both {item.value.text} and the {known[1]} of "
-                f"{known[2].at}: make them equal first"
-            )
+            both = f"both {item.value.text} and the {known[1]} of {known[2].at}"
+            said = f"{item.setting_name} cannot hold {both}: make them equal first"
+            draft.refusals.append(Note(spot.at, said))
     for setting, text, _ in wanted.values():
         origin = setting.origin
         if setting.text != text:

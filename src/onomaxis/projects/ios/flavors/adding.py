@@ -71,7 +71,7 @@ def add_flavor(project: XcodeProject, tree: Tree, flavor: Flavor, id_: str, show
     taken = [new for new in adding.new.templates if new in project.project_configurations]
     if taken or not adding.new.templates:
         said = f"the configuration {taken[0]} exists" if taken else "there is no configuration to start from"
-        return Draft(refusals=[f"{project.path}: {said}"])
+        return Draft(refusals=[Note(project.path, said)])
     unread = [name for name in project.project_configurations if not flavor_of(name)]
     for name in unread:
         if name not in adding.new.templates.values():
@@ -163,7 +163,7 @@ class _Adding:
         if self.new.id and identity.id and base and _begins(identity.id.text, base):
             if self._in_plist(identity):
                 where = identity.id.place.at
-                self.draft.refusals.append(f"{where}: the bundle identifier is written into the property list")
+                self.draft.refusals.append(Note(where, "the bundle identifier is written into the property list"))
             if not self._carried(table.define("PRODUCT_BUNDLE_IDENTIFIER")):
                 found["PRODUCT_BUNDLE_IDENTIFIER"] = f"$({BRAND_ID}){identity.id.text[len(base) :]}"
         for item in old.settings.entries if self.new.id and base else ():
@@ -231,7 +231,7 @@ class _Adding:
             try:
                 at, before, after = opening(self.project.document, item.settings, BRAND_NAME)
             except FormatError:
-                self.draft.refusals.append(f"{self.project.path}: configuration {item.name} has no settings")
+                self.draft.refusals.append(Note(self.project.path, f"configuration {item.name} has no settings"))
                 continue
             if item.settings.get(BRAND_NAME) is None:
                 self.insert(at, f"{before}{encode('openstep', text)}{after}")
@@ -278,7 +278,7 @@ class _Adding:
             try:
                 at, before, after = opening(self.project.document, block, key)
             except FormatError:
-                self.draft.refusals.append(f"{self.project.path}: a configuration without settings gives no layout")
+                self.draft.refusals.append(Note(self.project.path, "a configuration without settings gives no layout"))
                 continue
             cuts.append((at, at, f"{before}{written}{after}"))
         for item in block.entries:
@@ -331,7 +331,7 @@ class _Adding:
 
     def _create(self, path: str, text: str) -> None:
         if self.tree.exists(path):
-            self.draft.refusals.append(f"{path}: the file exists")
+            self.draft.refusals.append(Note(path, "the file exists"))
         self.draft.created.append((path, text.encode("utf-8")))
 
     def _referenced(self, path: str) -> tuple[str, str]:
@@ -366,7 +366,7 @@ class _Adding:
         listed = [f"{key} /* {name} */" for key, (_, name) in self.references.items()]
         children = project.object(group).get("children")
         if not isinstance(children, Array):
-            self.draft.refusals.append(f"{project.path}: the main group lists nothing")
+            self.draft.refusals.append(Note(project.path, "the main group lists nothing"))
         elif not children.items:
             self.insert(self.source.view.index("(", children.start) + 1, ", ".join(listed))
         else:
@@ -443,7 +443,7 @@ def own_facet(project: XcodeProject, tree: Tree, flavor: Flavor, facet: Facet, t
         said = (
             f"the {flavor.locale} name stands in one file for all configurations: flavor {name} has none of its own"
         )
-        return Draft(refusals=[f"{project.path}: {said}"])
+        return Draft(refusals=[Note(project.path, said)])
     adding = _Adding(project, tree, NewFlavor(name, "", text, {}))
     reader = adding.reader
     app = next(item for item in project.targets if item.name == target)

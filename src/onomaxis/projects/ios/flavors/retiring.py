@@ -44,7 +44,7 @@ def retire_flavor(project: XcodeProject, tree: Tree, target: str, flavor: str) -
         spans += [line_span(source, entries[item.id].key.start, entries[item.id].end) for item in mine]
         default = project.object(listed).text("defaultConfigurationName")
         if default in {item.name for item in mine}:
-            draft.refusals.append(f"{project.path}: {default} is the default configuration of a list")
+            draft.refusals.append(Note(project.path, f"{default} is the default configuration of a list"))
     if not removed:
         return draft
     names = {item.name for item in removed}

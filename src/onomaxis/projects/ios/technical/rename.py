@@ -191,11 +191,11 @@ def _refuse_clashes(project: XcodeProject, tree: Tree, names: Names, draft: Draf
     taken = {name for name in _target_names(project) if name not in names.targets}
     for old, new in names.targets.items():
         if new in taken:
-            draft.refusals.append(f"{project.path}: there is already a target “{new}” beside “{old}”")
+            draft.refusals.append(Note(project.path, f"there is already a target “{new}” beside “{old}”"))
     for old, new in names.moved.items():
         there = f"{parent(old)}/{new}" if parent(old) else new
         if there.lower() != old.lower() and (tree.exists(there) or next(tree.below(there), None)):
-            draft.refusals.append(f"{there}: this name is taken, {old} cannot move there")
+            draft.refusals.append(Note(there, f"this name is taken, {old} cannot move there"))
 
 
 _MANIFESTS = ("project.yml", "project.yaml", "Project.swift")
@@ -280,7 +280,7 @@ def _write(project: XcodeProject, moment: _Moment, key: str, text: str, texts: T
     try:
         at, before, after = openstep_opening(project.document, settings, key)
     except FormatError as error:
-        draft.refusals.append(f"{project.path}:{error.line}: {key} of {moment.target.name} would change: {error}")
+        draft.refusals.append(Note(f"{project.path}:{error.line}", f"{key} of {moment.target.name} would change: {error}"))
         return
     source = project.document.source
     new = source.raw(before + encode("openstep", text) + after)
