@@ -53,8 +53,11 @@ def plan_icons(tree: Tree, projects: list[Project], wishes: Sequence[IconWish], 
     for wish, _ in jobs:
         _check_name(wish)
 
+    sets: dict[IconWish, IconSet] = {}
+
     def prepare(job: tuple[IconWish, list[IconHome]]) -> Output:
-        out = _prepared(tree, projects, *job)
+        icons = sets[job[0]] = build_icon_set(job[0])
+        out = _prepared(tree, projects, *job, icons)
         if len(jobs) > 1:
             out.draw(1)
         return out
@@ -77,7 +80,7 @@ def plan_icons(tree: Tree, projects: list[Project], wishes: Sequence[IconWish], 
         warnings=tuple(dict.fromkeys(out.warnings)),
         homes=homes,
     )
-    return _proved(tree, projects, plan, jobs, out.written) if plan.changes else plan
+    return _proved(tree, projects, plan, jobs, sets, out.written) if plan.changes else plan
 
 
 def _changeset(out: Output) -> Changeset:
@@ -99,8 +102,19 @@ def _title(wishes: Sequence[IconWish]) -> str:
 Jobs = Sequence[tuple[IconWish, list[IconHome]]]
 
 
-def _proved(tree: Tree, projects: list[Project], plan: IconPlan, jobs: Jobs, drawn: Mapping[str, bytes]) -> IconPlan:
-    """Read the result again. A picture is not drawn twice: the second plan takes the bytes of the first."""
+def _proved(
+    tree: Tree,
+    projects: list[Project],
+    plan: IconPlan,
+    jobs: Jobs,
+    sets: Mapping[IconWish, IconSet],
+    drawn: Mapping[str, bytes],
+) -> IconPlan:
+    """Read the result again.
+
+    The second plan is made for the first set, which stands for those of the other flavors. No picture is drawn twice:
+    it takes the bytes of the first plan.
+    """
     later = applied(tree, plan.changes)
     after = read_projects(later)
     prove_files(plan.changes)
@@ -114,7 +128,8 @@ def _proved(tree: Tree, projects: list[Project], plan: IconPlan, jobs: Jobs, dra
             raise fault(image.path, 1, "a picture of the set would be missing")
     keys = {project.key for project in projects}
     mine = [project for project in after if project.key in keys]
-    prove_nothing_left(_second(later, mine, jobs, drawn))
+    wish = jobs[0][0]
+    prove_nothing_left(_second(later, mine, wish, sets.get(wish) or build_icon_set(wish), drawn))
     return replace(plan, called_before=identity_of(projects), called_after=identity_of(after))
 
 
@@ -139,11 +154,11 @@ def _kind(home: IconHome) -> tuple[str, str, str]:
     return home.platform, home.module, home.style
 
 
-def _second(later: Tree, projects: list[Project], jobs: Jobs, drawn: Mapping[str, bytes]) -> tuple[FileChange, ...]:
-    """Return what the same wishes would change in the result."""
-    out = Output()
-    for wish, _ in jobs:
-        out.gather(_prepared(later, projects, wish, _homes(later, projects, wish)))
+def _second(
+    later: Tree, projects: list[Project], wish: IconWish, icons: IconSet, drawn: Mapping[str, bytes]
+) -> tuple[FileChange, ...]:
+    """Return what the same wish would change in the result."""
+    out = _prepared(later, projects, wish, _homes(later, projects, wish), icons)
     for path in out.drawings:
         if path not in drawn:
             raise fault(path, 1, "it would not be whole: the same command would draw another picture")
@@ -152,9 +167,10 @@ def _second(later: Tree, projects: list[Project], jobs: Jobs, drawn: Mapping[str
     return _changeset(out).resolve(later)
 
 
-def _prepared(tree: Tree, projects: list[Project], wish: IconWish, homes: list[IconHome]) -> Output:
+def _prepared(
+    tree: Tree, projects: list[Project], wish: IconWish, homes: list[IconHome], icons: IconSet
+) -> Output:
     """Gather what one wish draws, edits and removes."""
-    icons = build_icon_set(wish)
     out = Output(warnings=list(icons.warnings))
     for home in homes:
         out.gather(_draw(tree, projects, home, icons, wish))
