@@ -13,7 +13,7 @@ import pytest
 from PIL import Image, ImageDraw
 
 from conftest import files, onomaxis
-from onomaxis.checks.icons import RULES
+from onomaxis.checks.registry import every_rule
 from onomaxis.icons.art import render_svg
 from onomaxis.icons.vectors import VectorReader
 from test_icons import FRONT, LADDER, RES, SET, png
@@ -83,6 +83,8 @@ FAULTS: dict[str, Callable[[Path], object]] = {
         demo / RES / "mipmap-mdpi/ic_launcher.webp"
     ),
 }
+
+RULES = [rule for rule in every_rule() if rule.family == "icons"]
 
 
 @pytest.mark.parametrize("code", [rule.code for rule in RULES])

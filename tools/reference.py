@@ -9,9 +9,8 @@ import re
 import sys
 from pathlib import Path
 
-from onomaxis.checks.families import FAMILIES
-from onomaxis.checks.finding import Rule
-from onomaxis.checks.icons import RULES as ICON_RULES
+from onomaxis.checks.finding import FAMILIES
+from onomaxis.checks.registry import every_rule
 from onomaxis.identity.schema import TABLES, Key
 
 DOCS = Path(__file__).parent.parent / "docs"
@@ -44,11 +43,10 @@ def keys() -> str:
 
 def rules() -> str:
     """Return a table for each family of rules."""
-    families: dict[str, list[Rule]] = {name: list(own) for name, (_, own) in FAMILIES.items()}
-    families["icons"] = list(ICON_RULES)
     parts = []
-    for name in ("ids", "names", "versions", "icons", "flavors", "services", "values", "signing", "listing"):
-        rows = [f"| {r.code} | {r.severity} | {r.title} | {r.remedy} | {r.source} |" for r in families[name]]
+    for name in dict.fromkeys(FAMILIES.values()):
+        own = sorted((rule for rule in every_rule() if rule.family == name), key=lambda rule: rule.code)
+        rows = [f"| {r.code} | {r.severity} | {r.title} | {r.remedy} | {r.source} |" for r in own]
         head = ["| code | severity | what is wrong | what to do | source |", "| --- | --- | --- | --- | --- |"]
         parts.append(f"### {name}\n\n" + "\n".join([*head, *rows]) + "\n")
     return "\n".join(parts)

@@ -18,7 +18,7 @@ PLATFORM_NAMES = {"android": "Android", "ios": "iOS"}
 
 
 @dataclass
-class Situation:
+class Context:
     """One look at a tree. ``named`` are the apps that the identity file speaks of, ``subjects`` all there are."""
 
     tree: Tree
@@ -57,7 +57,7 @@ class Situation:
         yield from (item for item in dict.fromkeys([*every, *across(self.projects)]) if item.code in codes)
 
 
-def look(tree: Tree) -> Situation:
+def look(tree: Tree) -> Context:
     """Take everything in. Raises InputError for an identity file or a ledger that is not right."""
     projects = tuple(some_projects(tree))
     file = load_identity(tree)
@@ -69,7 +69,7 @@ def look(tree: Tree) -> Situation:
     )
     named = subjects_of(file, projects) if file is not None else ()
     data = tree.read(LEDGER) if tree.exists(LEDGER) else None
-    return Situation(tree, projects, file, named, every, read_ledger(LEDGER, data) if data is not None else ())
+    return Context(tree, projects, file, named, every, read_ledger(LEDGER, data) if data is not None else ())
 
 
 def at(value: Value | None, *others: Value | None) -> tuple[tuple[str, int], ...]:

@@ -6,10 +6,12 @@ from collections import defaultdict
 from collections.abc import Iterator
 
 from onomaxis.brands.subjects import Subject
-from onomaxis.checks.context import Situation, at, called, of_flavor
+from onomaxis.checks.context import Context, at, called, of_flavor
 from onomaxis.checks.finding import Finding, Rule
+from onomaxis.checks.registry import check
 from onomaxis.errors import FormatError
 from onomaxis.formats.source import Source, flat
+from onomaxis.icons.present import has_own_icon
 from onomaxis.model import ShippedApp
 from onomaxis.projects.occurrences import occurrences
 
@@ -46,25 +48,15 @@ DEFAULT_ICON = Rule(
     "FLAVOR07", "warning", "A flavor shows the app's icon where others show their own",
     "Draw its icons: onomaxis icons --flavor.", _GRADLE,
 )  # fmt: skip
-RULES = (HOLE, UNLISTED, ICONS, FOREIGN, SCHEME, ALIKE, DEFAULT_ICON)
 
 
-def check(situation: Situation) -> Iterator[Finding]:
-    """Check the flavors of every app."""
-    yield from _listed(situation)
-    for subject in situation.subjects:
-        yield from _alike(subject)
-        yield from _foreign(situation, subject)
-        if subject.platform == "ios":
-            yield from _icons(subject)
-            yield from _schemes(situation, subject)
-
-
-def _listed(situation: Situation) -> Iterator[Finding]:
-    file = situation.file
+@check(HOLE, UNLISTED)
+def listed(context: Context) -> Iterator[Finding]:
+    """Compare the flavors of the builds with those that the identity file speaks of."""
+    file = context.file
     if file is None:
         return
-    flavored = [subject for subject in situation.named if subject.flavors]
+    flavored = [subject for subject in context.named if subject.flavors]
     for flavor in file.flavors:
         for subject in flavored:
             if not of_flavor([subject], subject.platform, flavor):
@@ -79,8 +71,14 @@ def _listed(situation: Situation) -> Iterator[Finding]:
                 yield Finding(UNLISTED, called(subject.platform, flavor), at(value) or ((file.path, 1),), flavor)
 
 
+@check(ALIKE)
+def alike(context: Context) -> Iterator[Finding]:
+    """Compare the names of flavors that differ in their ID."""
+    for subject in context.subjects:
+        yield from _alike(subject)
+
+
 def _alike(subject: Subject) -> Iterator[Finding]:
-    """Compare the names of apps that differ in their ID."""
     by_name: dict[str, list[ShippedApp]] = defaultdict(list)
     for app in subject.project.apps:
         if app.module == subject.module and app.flavor and app.name and app.id:
@@ -95,8 +93,14 @@ def _alike(subject: Subject) -> Iterator[Finding]:
             yield Finding(ALIKE, said, at(first.name, last.name), last.flavor)
 
 
-def _foreign(situation: Situation, subject: Subject) -> Iterator[Finding]:
+@check(FOREIGN)
+def foreign(context: Context) -> Iterator[Finding]:
     """Search the files of a flavor's own for what other flavors are called by."""
+    for subject in context.subjects:
+        yield from _foreign(context, subject)
+
+
+def _foreign(context: Context, subject: Subject) -> Iterator[Finding]:
     ids = {flavor: value.text for flavor in subject.flavors if (value := subject.value(flavor, "id"))}
     own_files: dict[str, list[str]] = {}
     for flavor in ids:
@@ -104,14 +108,14 @@ def _foreign(situation: Situation, subject: Subject) -> Iterator[Finding]:
         inside = f"{subject.project.folder}/" if subject.project.folder else ""
         own_files[flavor] = [
             path
-            for path in situation.tree.files
+            for path in context.tree.files
             if path.startswith(inside) and any(mark in f"/{path}" for mark in marks)
         ]
     for flavor, paths in own_files.items():
         # What begins with the flavor's own ID is its own; the app's ID is a part of every suffixed one.
         others = {id_: name for name, id_ in ids.items() if name != flavor and not ids[flavor].startswith(id_)}
         for path in paths:
-            data = situation.tree.read(path) or b""
+            data = context.tree.read(path) or b""
             if not any(id_.encode() in flat(data) for id_ in others):
                 continue
             try:
@@ -123,6 +127,14 @@ def _foreign(situation: Situation, subject: Subject) -> Iterator[Finding]:
                 id_ = hit.identifier
                 said = f"{path.rpartition('/')[2]} of {flavor} bears {id_}, the ID of {others[id_]}"
                 yield Finding(FOREIGN, said, ((path, source.line(hit.start)),), flavor)
+
+
+@check(ICONS)
+def icons_named(context: Context) -> Iterator[Finding]:
+    """Compare the icon sets that the configurations of one flavor name."""
+    for subject in context.subjects:
+        if subject.platform == "ios":
+            yield from _icons(subject)
 
 
 def _icons(subject: Subject) -> Iterator[Finding]:
@@ -141,11 +153,19 @@ def _icons(subject: Subject) -> Iterator[Finding]:
                 )
 
 
-def _schemes(situation: Situation, subject: Subject) -> Iterator[Finding]:
+@check(SCHEME)
+def archived(context: Context) -> Iterator[Finding]:
+    """Look for a shared scheme that archives each flavor."""
+    for subject in context.subjects:
+        if subject.platform == "ios":
+            yield from _schemes(context, subject)
+
+
+def _schemes(context: Context, subject: Subject) -> Iterator[Finding]:
     inside = f"{subject.project.folder}/" if subject.project.folder else ""
     texts = [
-        (situation.tree.read(path) or b"").decode("utf-8", "replace")
-        for path in situation.tree.files
+        (context.tree.read(path) or b"").decode("utf-8", "replace")
+        for path in context.tree.files
         if path.endswith(".xcscheme") and path.startswith(inside)
     ]
     for flavor in subject.flavors if texts else ():
@@ -154,12 +174,15 @@ def _schemes(situation: Situation, subject: Subject) -> Iterator[Finding]:
             yield Finding(SCHEME, called("ios", flavor), at(subject.value(flavor, "id")), flavor)
 
 
-def default_icons(situation: Situation, own: set[tuple[str, str]]) -> Iterator[Finding]:
-    """Yield flavors without an icon of their own; *own* are platform and flavor of those that have one."""
-    for subject in situation.named or situation.subjects:
+@check(DEFAULT_ICON)
+def own_icons(context: Context) -> Iterator[Finding]:
+    """Yield flavors without an icon of their own, where others have one."""
+    homes = [home for project in context.projects for home in project.icons if home.flavor]
+    own = {(home.platform, home.flavor.casefold()) for home in homes if has_own_icon(context.tree, home)}
+    for subject in context.named or context.subjects:
         having = [flavor for flavor in subject.flavors if (subject.platform, flavor.casefold()) in own]
         for flavor in subject.flavors if having else ():
-            listed = situation.file is None or situation.file.named(flavor) in situation.file.flavors
+            listed = context.file is None or context.file.named(flavor) in context.file.flavors
             ids = subject.value(flavor, "id")
             if flavor not in having and listed and ids and ids.text != (subject.text("", "id") or ""):
                 yield Finding(DEFAULT_ICON, called(subject.platform, flavor), at(ids), flavor)

@@ -7,7 +7,9 @@ from dataclasses import replace
 
 import numpy as np
 
+from onomaxis.checks.context import Context
 from onomaxis.checks.finding import Finding, Rule, sorted_findings
+from onomaxis.checks.registry import check
 from onomaxis.errors import FormatError
 from onomaxis.icons.geometry import LAYER_DP, MEASURED_AT, SAFE_DP, enclosing_circle, visible
 from onomaxis.icons.pixels import Picture, over, to_bytes
@@ -66,21 +68,26 @@ MISLABELLED = Rule(
     "ICON15", "note", "A picture's bytes are of another format than its name", "Rename or convert it.", _CREATE
 )
 
-RULES = (
+
+
+@check(
     WRONG_SIZE, MISSING, STRAY, ALPHA, ROUNDED, UNSAFE, NO_ADAPTIVE, NO_MONOCHROME, NO_ROUND, CONTRAST, LEFTOVERS,
     NO_SET, UNFILLED, NO_ICON, MISLABELLED,
-)  # fmt: skip
+)
+def declared(context: Context) -> Iterator[Finding]:
+    """Check every launcher icon that the projects declare."""
+    yield from check_icons(context.tree, context.projects)
 
 
 def check_icons(tree: Tree, projects: Iterable[Project]) -> tuple[Finding, ...]:
-    """Check every launcher icon that the projects declare."""
+    """Return what is wrong with the launcher icons that *projects* declare."""
     found: list[Finding] = []
     for project in projects:
         for home in project.icons:
             if home.flavor and not has_own_icon(tree, home):
                 continue  # it shows the main icon
-            check = {"android-resource": _android, "asset-catalog": _apple, "tiles": _tiles}.get(home.style)
-            found.extend(replace(item, flavor=home.flavor) for item in (check(tree, home) if check else ()))
+            look = {"android-resource": _android, "asset-catalog": _apple, "tiles": _tiles}.get(home.style)
+            found.extend(replace(item, flavor=home.flavor) for item in (look(tree, home) if look else ()))
     return sorted_findings(found)
 
 

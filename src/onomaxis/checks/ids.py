@@ -7,8 +7,9 @@ from collections import defaultdict
 from collections.abc import Iterator
 
 from onomaxis.brands.subjects import Difference, differences
-from onomaxis.checks.context import Situation, at, called
+from onomaxis.checks.context import Context, at, called
 from onomaxis.checks.finding import Finding, Rule
+from onomaxis.checks.registry import check
 from onomaxis.errors import InputError
 from onomaxis.identity import rules
 from onomaxis.model import HIDDEN_PARTS, Facet
@@ -44,7 +45,6 @@ PACKAGE = Rule(
     "ID08", "warning", "Code or tests stand in a package that is not the namespace's",
     "Move them: onomaxis rename --code-package.", "developer.android.com, Set the namespace",
 )  # fmt: skip
-RULES = (CLASH, PART, EXAMPLE, FORM, UNRESOLVED, AUTHORITY, NOT_AS_SAID, PACKAGE)
 
 # First segments, or whole IDs, that templates of platforms and frameworks begin with.
 _EXAMPLES = re.compile(
@@ -54,9 +54,10 @@ _EXAMPLES = re.compile(
 )
 
 
-def check(situation: Situation) -> Iterator[Finding]:
+@check(CLASH, PART, EXAMPLE, FORM, UNRESOLVED, AUTHORITY, NOT_AS_SAID, PACKAGE)
+def check_ids(context: Context) -> Iterator[Finding]:
     """Check every identifier."""
-    for subject in situation.subjects:
+    for subject in context.subjects:
         by_id: dict[str, list[str]] = defaultdict(list)
         apps = [app for app in subject.project.apps if app.module == subject.module]
         for app in apps:
@@ -80,9 +81,9 @@ def check(situation: Situation) -> Iterator[Finding]:
         (PART, ("part-id-differs", "part-id-too-deep")), (AUTHORITY, ("authority-differs",)),
         (PACKAGE, ("test-package-differs", "folder-differs")),
     ):  # fmt: skip
-        for found in situation.disagreements(*codes):
+        for found in context.disagreements(*codes):
             yield Finding(rule, found.message, found.at)
-    yield from _as_said(situation)
+    yield from _as_said(context)
 
 
 def _one(platform: str, id_: str, spots: tuple[tuple[str, int], ...], flavor: str) -> Iterator[Finding]:
@@ -94,16 +95,16 @@ def _one(platform: str, id_: str, spots: tuple[tuple[str, int], ...], flavor: st
         yield Finding(FORM, error.message, spots, flavor)
 
 
-def _as_said(situation: Situation) -> Iterator[Finding]:
-    yield from said_otherwise(situation, ("id", "code-package"), NOT_AS_SAID)
+def _as_said(context: Context) -> Iterator[Finding]:
+    yield from said_otherwise(context, ("id", "code-package"), NOT_AS_SAID)
 
 
-def said_otherwise(situation: Situation, keys: tuple[str, ...], rule: Rule) -> Iterator[Finding]:
+def said_otherwise(context: Context, keys: tuple[str, ...], rule: Rule) -> Iterator[Finding]:
     """Yield where facets differ from the identity file; its line comes first, then where the facet is written."""
-    file = situation.file
+    file = context.file
     if file is None:
         return
-    for subject in situation.named:
+    for subject in context.named:
         flavors = [f for f in subject.flavors if file.named(f) in file.flavors]
         alike: dict[tuple[object, ...], list[Difference]] = defaultdict(list)
         for flavor in (*([""] if subject.of("") or not subject.flavors else []), *flavors):

@@ -5,8 +5,9 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-from onomaxis.checks.context import Situation, whose
+from onomaxis.checks.context import Context, whose
 from onomaxis.checks.finding import Finding, Rule
+from onomaxis.checks.registry import check
 
 # Google Play, "Target API level requirements": new apps and updates from 31 August 2025 on.
 LOWEST_TARGET = 35
@@ -26,18 +27,18 @@ EXPORT = Rule(
 UNUSED = Rule(
     "ALLOW01", "note", "An allowance of the identity file allows nothing", "Take it out.", "docs/identity-file.md"
 )
-RULES = (TARGET, PURPOSE, EXPORT, UNUSED)
 _PURPOSE = re.compile(r"NS[A-Za-z]{1,80}UsageDescription\Z")
 _EMPTY = re.compile(
     r"\s*+(?:(?:todo|fixme|lorem|your ).*+|description|usage description|\.++)?\s*+\Z", re.IGNORECASE | re.DOTALL
 )
 
 
-def check(situation: Situation) -> Iterator[Finding]:
+@check(TARGET, PURPOSE, EXPORT, UNUSED)
+def check_listing(context: Context) -> Iterator[Finding]:
     """Check what the stores ask for."""
-    for subject in situation.subjects:
-        for flavor in situation.flavored(subject):
-            facts = situation.facts(subject, flavor)
+    for subject in context.subjects:
+        for flavor in context.flavored(subject):
+            facts = context.facts(subject, flavor)
             target = facts.switches.get("target-sdk")
             if target and target.text.isdecimal() and int(target.text) < LOWEST_TARGET:
                 yield Finding(TARGET, f"targetSdk {target.text}", ((target.file, target.line),))

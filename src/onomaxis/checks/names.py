@@ -5,9 +5,10 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-from onomaxis.checks.context import Situation, at, called
+from onomaxis.checks.context import Context, at, called
 from onomaxis.checks.finding import Finding, Rule
 from onomaxis.checks.ids import said_otherwise
+from onomaxis.checks.registry import check
 from onomaxis.identity.rules import LONGEST_NAME
 from onomaxis.model import Facet
 
@@ -39,7 +40,6 @@ UNRESOLVED = Rule(
     "NAME07", "warning", "The display name is computed in a way that cannot be told here",
     "Write it as a literal, or check the built app.", "docs/checks.md",
 )  # fmt: skip
-RULES = (MISSING, TEMPLATE, LONG, PLATFORMS, NOT_AS_SAID, SHADOWED, UNRESOLVED)
 
 # What wizards and templates of platforms and frameworks call a new app.
 _TEMPLATES = re.compile(
@@ -49,12 +49,13 @@ _TEMPLATES = re.compile(
 )
 
 
-def check(situation: Situation) -> Iterator[Finding]:
+@check(MISSING, TEMPLATE, LONG, PLATFORMS, NOT_AS_SAID, SHADOWED, UNRESOLVED)
+def check_names(context: Context) -> Iterator[Finding]:
     """Check every display name."""
     unresolved = {
-        id(s.project): [i for i in s.project.unresolved if i.facet == Facet.DISPLAY_NAME] for s in situation.subjects
+        id(s.project): [i for i in s.project.unresolved if i.facet == Facet.DISPLAY_NAME] for s in context.subjects
     }
-    for subject, app in situation.apps():
+    for subject, app in context.apps():
         who = called(subject.platform, app.flavor)
         if app.name is None:
             if not unresolved[id(subject.project)]:
@@ -66,11 +67,11 @@ def check(situation: Situation) -> Iterator[Finding]:
             if len(value.text) > LONGEST_NAME:
                 said = f"{who}{f' in {label}' if label else ''}: “{value.text}” has {len(value.text)} characters"
                 yield Finding(LONG, said, at(value), app.flavor)
-    for subject in situation.subjects:
+    for subject in context.subjects:
         for item in unresolved[id(subject.project)]:
             yield Finding(UNRESOLVED, f"{item.text}: {item.reason}", ((item.file, item.line),))
-    for found in situation.disagreements("names-differ", "framework-name-differs"):
+    for found in context.disagreements("names-differ", "framework-name-differs"):
         yield Finding(PLATFORMS, found.message, found.at)
-    for found in situation.disagreements("localized-name-shadows"):
+    for found in context.disagreements("localized-name-shadows"):
         yield Finding(SHADOWED, found.message, found.at)
-    yield from said_otherwise(situation, ("name", "names"), NOT_AS_SAID)
+    yield from said_otherwise(context, ("name", "names"), NOT_AS_SAID)

@@ -8,8 +8,9 @@ from fnmatch import fnmatchcase
 
 from onomaxis.brands.services import module_folder
 from onomaxis.brands.subjects import Subject
-from onomaxis.checks.context import PLATFORM_NAMES, Situation, at, called, whose
+from onomaxis.checks.context import PLATFORM_NAMES, Context, at, called, whose
 from onomaxis.checks.finding import Finding, Rule
+from onomaxis.checks.registry import check
 from onomaxis.projects.project import AppFacts, Fact
 from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS, ServiceFile, for_variant, link_files, service_files
 from onomaxis.tree import parent
@@ -57,7 +58,6 @@ HOSTS = Rule(
     "Declare it: an intent filter; an associated domain.", _LINKS,
 )  # fmt: skip
 BROKEN = Rule("SERVICE11", "error", "A service file cannot be read", _FETCH, _GOOGLE)
-RULES = (UNKNOWN, MISSING, PROJECTS, REVERSED, DERIVED, KEY, TEST_ADS, LINKS, PUSH, HOSTS, BROKEN)
 
 # Declared IDs and the schemes that the SDK derives from them: key, form of the scheme.
 _DERIVED = (("FacebookAppID", "fb{}"), ("com.facebook.sdk.ApplicationId", "fb{}"), ("facebook_app_id", "fb{}"))
@@ -77,29 +77,30 @@ _TEST_PUBLISHER = "ca-app-pub-3940256099942544"
 _AD_FORM = re.compile(r"ca-app-pub-\d{16}~\d{10}\Z")
 
 
-def check(situation: Situation) -> Iterator[Finding]:
+@check(UNKNOWN, MISSING, PROJECTS, REVERSED, DERIVED, KEY, TEST_ADS, LINKS, PUSH, HOSTS, BROKEN)
+def check_services(context: Context) -> Iterator[Finding]:
     """Check every service of every flavor."""
     known: dict[tuple[str, str], ServiceFile] = {}
-    for subject in situation.subjects:
+    for subject in context.subjects:
         if subject.platform == "android":
-            yield from _android(situation, subject, known)
+            yield from _android(context, subject, known)
         else:
-            yield from _ios(situation, subject, known)
-        for flavor in situation.flavored(subject):
-            yield from _declared(situation, subject, flavor)
+            yield from _ios(context, subject, known)
+        for flavor in context.flavored(subject):
+            yield from _declared(context, subject, flavor)
     for (platform, flavor), one in known.items():
         other = known.get(("ios", flavor)) if platform == "android" else None
         if other and one.project and other.project and one.project != other.project:
             said = f"{flavor or 'the app'}: project {one.project} on Android, {other.project} on iOS"
             spots = ((one.path, one.project_line), (other.path, other.project_line))
             yield Finding(PROJECTS, said, spots, flavor)
-    yield from _hosts(situation)
-    yield from _links(situation)
+    yield from _hosts(context)
+    yield from _links(context)
 
 
-def _android(situation: Situation, subject: Subject, known: dict[tuple[str, str], ServiceFile]) -> Iterator[Finding]:
+def _android(context: Context, subject: Subject, known: dict[tuple[str, str], ServiceFile]) -> Iterator[Finding]:
     module = module_folder(subject)
-    files = service_files(situation.tree, GOOGLE_ANDROID, module)
+    files = service_files(context.tree, GOOGLE_ANDROID, module)
     for file in files:
         if file.fault:
             yield Finding(BROKEN, file.fault, ((file.path, file.fault_line or 1),))
@@ -119,18 +120,18 @@ def _android(situation: Situation, subject: Subject, known: dict[tuple[str, str]
             known.setdefault(("android", flavor.casefold()), mine)
 
 
-def _ios(situation: Situation, subject: Subject, known: dict[tuple[str, str], ServiceFile]) -> Iterator[Finding]:
-    files = service_files(situation.tree, GOOGLE_IOS, subject.project.folder)
+def _ios(context: Context, subject: Subject, known: dict[tuple[str, str], ServiceFile]) -> Iterator[Finding]:
+    files = service_files(context.tree, GOOGLE_IOS, subject.project.folder)
     files += [
         found
-        for path in situation.tree.files
+        for path in context.tree.files
         if path.endswith(".plist") and re.search(r"GoogleService-Info[-_.][^/]+\.plist\Z", path)
-        for found in service_files(situation.tree, path.rpartition("/")[2], parent(path))
+        for found in service_files(context.tree, path.rpartition("/")[2], parent(path))
     ]
     for file in files:
         if file.fault:
             yield Finding(BROKEN, file.fault, ((file.path, file.fault_line or 1),))
-    for flavor in situation.flavored(subject) if files else ():
+    for flavor in context.flavored(subject) if files else ():
         app = subject.of(flavor)[0] if subject.of(flavor) else None
         if app is None or app.id is None:
             continue
@@ -146,7 +147,7 @@ def _ios(situation: Situation, subject: Subject, known: dict[tuple[str, str], Se
                 yield Finding(MISSING, f"{called('ios', flavor)} ({app.id.text})", at(app.id), flavor)
             continue
         known.setdefault(("ios", flavor.casefold()), mine)
-        facts = situation.facts(subject, flavor)
+        facts = context.facts(subject, flavor)
         if mine.reversed and all(item.text != mine.reversed for item in facts.schemes):
             said = f"{called('ios', flavor)}: no URL scheme {mine.reversed}"
             yield Finding(REVERSED, said, ((mine.path, mine.reversed_line), _spot(facts.where)), flavor)
@@ -156,9 +157,9 @@ def _spot(fact: Fact) -> tuple[str, int]:
     return fact.file, fact.line
 
 
-def _declared(situation: Situation, subject: Subject, flavor: str) -> Iterator[Finding]:
+def _declared(context: Context, subject: Subject, flavor: str) -> Iterator[Finding]:
     """Check the IDs, keys and switches that a flavor declares."""
-    facts = situation.facts(subject, flavor)
+    facts = context.facts(subject, flavor)
     for key, form in _DERIVED:
         declared = facts.keys.get(key)
         wanted = form.format(declared.text) if declared else ""
@@ -191,30 +192,30 @@ def _push(facts: AppFacts, target: str) -> Iterator[Finding]:
         yield Finding(PUSH, target, spots)
 
 
-def _hosts(situation: Situation) -> Iterator[Finding]:
-    file = situation.file
-    for subject in situation.named if file is not None else ():
+def _hosts(context: Context) -> Iterator[Finding]:
+    file = context.file
+    for subject in context.named if file is not None else ():
         assert file is not None
-        for flavor in situation.flavored(subject):
+        for flavor in context.flavored(subject):
             brand = file.brand(file.named(flavor) if flavor else "", subject.platform)
-            facts = situation.facts(subject, flavor)
+            facts = context.facts(subject, flavor)
             for host in brand.hosts:
                 if not any(fnmatchcase(host.text, item.text) for item in facts.hosts):
                     said = f"{called(subject.platform, flavor)}: {host.text}"
                     yield Finding(HOSTS, said, ((file.path, host.line), _spot(facts.where)), flavor)
 
 
-def _links(situation: Situation) -> Iterator[Finding]:
+def _links(context: Context) -> Iterator[Finding]:
     """Compare the association files of the tree with the apps that open links."""
-    files = link_files(situation.tree)
+    files = link_files(context.tree)
     for file in files:
         if file.fault:
             yield Finding(BROKEN, file.fault, ((file.path, 1),))
-    for subject in situation.named or situation.subjects:
+    for subject in context.named or context.subjects:
         mine = [file for file in files if file.platform == subject.platform and not file.fault]
-        for flavor in situation.flavored(subject) if mine else ():
+        for flavor in context.flavored(subject) if mine else ():
             value = subject.value(flavor, "id")
-            if value is None or not situation.facts(subject, flavor).hosts:
+            if value is None or not context.facts(subject, flavor).hosts:
                 continue
             if not any(app.id == value.text for file in mine for app in file.apps):
                 said = f"{called(subject.platform, flavor)} ({value.text}) is in none of them"

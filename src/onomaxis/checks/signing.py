@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 
-from onomaxis.checks.context import Situation, called, whose
+from onomaxis.checks.context import Context, called, whose
 from onomaxis.checks.finding import Finding, Rule
+from onomaxis.checks.registry import check
 from onomaxis.projects.services import link_files
 
 _SIGN = "developer.android.com, Sign your app"
@@ -34,7 +35,6 @@ ENTITLEMENT = Rule(
     "Archiving replaces it; another way of building keeps it: write production.",
     "Apple, APS Environment Entitlement",
 )  # fmt: skip
-RULES = (DEBUGGABLE, DEBUG_KEY, PASSWORD, FINGERPRINT, ENTITLEMENT)
 _SWITCHES: tuple[tuple[str, Rule, Callable[[str], bool]], ...] = (
     ("debuggable", DEBUGGABLE, lambda text: text == "true"),
     ("signing", DEBUG_KEY, lambda text: "debug" in text.lower()),
@@ -43,27 +43,28 @@ _SWITCHES: tuple[tuple[str, Rule, Callable[[str], bool]], ...] = (
 )
 
 
-def check(situation: Situation) -> Iterator[Finding]:
+@check(DEBUGGABLE, DEBUG_KEY, PASSWORD, FINGERPRINT, ENTITLEMENT)
+def check_signing(context: Context) -> Iterator[Finding]:
     """Check how releases are signed."""
-    for subject in situation.subjects:
-        for flavor in situation.flavored(subject):
-            switches = situation.facts(subject, flavor).switches
+    for subject in context.subjects:
+        for flavor in context.flavored(subject):
+            switches = context.facts(subject, flavor).switches
             for name, rule, bad in _SWITCHES:
                 fact = switches.get(name)
                 if fact and bad(fact.text):
                     said = f"{subject.module}: {fact.text}" if fact.text else subject.module
                     yield Finding(rule, said, ((fact.file, fact.line),), whose(flavor, fact.file))
-    yield from _fingerprints(situation)
+    yield from _fingerprints(context)
 
 
-def _fingerprints(situation: Situation) -> Iterator[Finding]:
-    file = situation.file
-    links = [item for item in link_files(situation.tree) if item.platform == "android"]
-    for subject in situation.named if file is not None and links else ():
+def _fingerprints(context: Context) -> Iterator[Finding]:
+    file = context.file
+    links = [item for item in link_files(context.tree) if item.platform == "android"]
+    for subject in context.named if file is not None and links else ():
         assert file is not None
         if subject.platform != "android":
             continue
-        for flavor in situation.flavored(subject):
+        for flavor in context.flavored(subject):
             value = subject.value(flavor, "id")
             brand = file.brand(file.named(flavor) if flavor else "", "android")
             apps = [(link, app) for link in links for app in link.apps if value and app.id == value.text]

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from onomaxis.brands.values import Asset, Unheld, checked_asset, read_values
-from onomaxis.checks.context import Situation, called
+from onomaxis.checks.context import Context, called
 from onomaxis.checks.finding import Finding, Rule
+from onomaxis.checks.registry import check
 from onomaxis.errors import InputError
 
 DIFFERS = Rule(
@@ -24,22 +25,22 @@ ASSET = Rule(
     "VALUE04", "error", "A file is not the one that the identity file gives", "Run onomaxis stamp.",
     "docs/identity-file.md",
 )  # fmt: skip
-RULES = (DIFFERS, GONE, SHARED, ASSET)
 
 
-def check(situation: Situation) -> Iterator[Finding]:
+@check(DIFFERS, GONE, SHARED, ASSET)
+def check_values(context: Context) -> Iterator[Finding]:
     """Check every place of every value."""
-    file = situation.file
+    file = context.file
     if file is None:
         return
     try:
-        for item in read_values(situation.tree, file):
+        for item in read_values(context.tree, file):
             if isinstance(item, Unheld):
                 said = f"“{item.value.name}” of {item.flavor}"
                 yield Finding(SHARED, said, ((file.path, item.line),), item.flavor)
             elif isinstance(item, Asset):
-                data = checked_asset(situation.tree, file, item)
-                if situation.tree.read(item.file) != data:
+                data = checked_asset(context.tree, file, item)
+                if context.tree.read(item.file) != data:
                     said = f"“{item.value.name}”: {item.file} is not {item.source}"
                     yield Finding(ASSET, said, ((file.path, item.line), (item.file, 0)), item.flavor)
             elif not item.right:

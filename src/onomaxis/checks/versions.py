@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from onomaxis.brands.ledger import Published, build_number, mine
-from onomaxis.checks.context import Situation, at, called
+from onomaxis.checks.context import Context, at, called
 from onomaxis.checks.finding import Finding, Rule
 from onomaxis.checks.ids import said_otherwise
+from onomaxis.checks.registry import check
 from onomaxis.errors import InputError
 from onomaxis.identity import rules
 from onomaxis.identity.schema import LEDGER
@@ -46,28 +47,28 @@ MOVED = Rule(
     "VERSION09", "error", "A published app's ID changed: the store takes it for a new app",
     "Put the published ID back, or record the new app in the ledger.", _ANDROID,
 )  # fmt: skip
-RULES = (PART, PLATFORMS, FORM, RANGE, NOT_AS_SAID, USED, OVERRIDDEN, MISSING, MOVED)
 
 
-def check(situation: Situation) -> Iterator[Finding]:
+@check(PART, PLATFORMS, FORM, RANGE, NOT_AS_SAID, USED, OVERRIDDEN, MISSING, MOVED)
+def check_versions(context: Context) -> Iterator[Finding]:
     """Check every version and build number."""
-    for subject, app in situation.apps():
+    for subject, app in context.apps():
         ios = subject.platform == "ios"
         who = called(subject.platform, app.flavor)
         for value, label in ((app.version, "version"), (app.build, "build number")):
             if value is None and not any(i.facet.startswith("version.") for i in subject.project.unresolved):
                 yield Finding(MISSING, f"{who}: no {label}", at(app.id), app.flavor)
         yield from _form(app.version, app.build, ios, app.flavor)
-        yield from _published(situation, subject.platform, app)
-    for found in situation.disagreements("part-version-differs", "part-build-differs"):
+        yield from _published(context, subject.platform, app)
+    for found in context.disagreements("part-version-differs", "part-build-differs"):
         yield Finding(PART, found.message, found.at)
-    for found in situation.disagreements(
+    for found in context.disagreements(
         "versions-differ", "builds-differ", "framework-version-differs", "framework-build-differs"
     ):
         yield Finding(PLATFORMS, found.message, found.at)
-    for found in situation.disagreements("plist-overrides-setting"):
+    for found in context.disagreements("plist-overrides-setting"):
         yield Finding(OVERRIDDEN, found.message, found.at)
-    yield from said_otherwise(situation, ("version", "build"), NOT_AS_SAID)
+    yield from said_otherwise(context, ("version", "build"), NOT_AS_SAID)
 
 
 def _form(version: Value | None, build: Value | None, ios: bool, flavor: str) -> Iterator[Finding]:
@@ -83,9 +84,9 @@ def _form(version: Value | None, build: Value | None, ios: bool, flavor: str) ->
             yield Finding(RANGE, error.message, at(build), flavor)
 
 
-def _published(situation: Situation, platform: str, app: ShippedApp) -> Iterator[Finding]:
-    named = not situation.named or any(s.platform == platform and app in s.project.apps for s in situation.named)
-    rows = mine(situation.ledger, platform, app.flavor) if named else []
+def _published(context: Context, platform: str, app: ShippedApp) -> Iterator[Finding]:
+    named = not context.named or any(s.platform == platform and app in s.project.apps for s in context.named)
+    rows = mine(context.ledger, platform, app.flavor) if named else []
     if not rows or app.id is None:
         return
     last: Published = rows[-1]

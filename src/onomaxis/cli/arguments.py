@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from typing import Any, NoReturn
 
 from onomaxis import __version__
+from onomaxis.checks.finding import FAMILIES
 from onomaxis.errors import UsageError
 
 Commands = Any  # argparse keeps the type of its sub-parser action private
@@ -334,7 +335,7 @@ def _flavor(commands: Commands) -> None:
         each.add_argument("--app", metavar="NAME", default="", help="the app, where there are several")
 
 
-_FAMILIES = ("ids", "names", "versions", "icons", "flavors", "services", "values", "signing", "listing")
+_FAMILIES = tuple(dict.fromkeys(FAMILIES.values()))
 
 
 def _check(commands: Commands) -> None:

@@ -8,17 +8,11 @@ import sys
 from collections import Counter
 from collections.abc import Sequence
 
-from onomaxis.checks.context import look
-from onomaxis.checks.families import FAMILIES, allowed, of_flavor
-from onomaxis.checks.finding import SEVERITIES, Finding, Rule, sorted_findings
-from onomaxis.checks.flavors import default_icons
-from onomaxis.checks.icons import RULES, check_icons
-from onomaxis.checks.listing import UNUSED
+from onomaxis.checks.finding import SEVERITIES, Finding
+from onomaxis.checks.inspection import look_over
 from onomaxis.checks.report import as_document, as_sarif
 from onomaxis.cli.output import count, make_console, print_json
 from onomaxis.cli.session import open_project
-from onomaxis.icons.present import has_own_icon
-from onomaxis.tree import Tree
 
 _STYLES = {"error": "bold red", "warning": "yellow", "note": "cyan"}
 
@@ -34,28 +28,6 @@ def execute(options: argparse.Namespace) -> int:
     else:
         _show(options, findings)
     return 1 if any(finding.rule.severity == "error" for finding in findings) else 0
-
-
-def look_over(tree: Tree, only: Sequence[str] = (), flavor: str = "") -> tuple[tuple[Finding, ...], list[Rule]]:
-    """Check the families that are asked for; return what was found and every rule that was looked at."""
-    situation = look(tree)
-    found: list[Finding] = []
-    rules: list[Rule] = []
-    for name, (check, own) in FAMILIES.items():
-        if not only or name in only:
-            found += check(situation)
-            rules += own
-    if not only or "icons" in only:
-        found += check_icons(tree, situation.projects)
-        rules += RULES
-    if not only or "flavors" in only:
-        homes = [home for project in situation.projects for home in project.icons if home.flavor]
-        own_icons = {(home.platform, home.flavor.casefold()) for home in homes if has_own_icon(tree, home)}
-        found += default_icons(situation, own_icons)
-    kept = allowed(situation, found, rules)
-    return sorted_findings(of_flavor(kept, flavor) if flavor else kept), [
-        *dict.fromkeys([*rules, *([UNUSED] if situation.file else [])])
-    ]
 
 
 def _show(options: argparse.Namespace, findings: Sequence[Finding]) -> None:

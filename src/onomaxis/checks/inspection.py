@@ -1,0 +1,67 @@
+"""The whole of a check: the families asked for, what the identity file allows, one flavor alone."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from fnmatch import fnmatchcase
+
+from onomaxis.checks.context import Context, look
+from onomaxis.checks.finding import Finding, Rule, sorted_findings
+from onomaxis.checks.listing import UNUSED
+from onomaxis.checks.registry import every_check, every_rule
+from onomaxis.identity.file import Allowed
+from onomaxis.tree import Tree
+
+
+def look_over(
+    tree: Tree, only: Sequence[str] = (), flavor: str = ""
+) -> tuple[tuple[Finding, ...], tuple[Rule, ...]]:
+    """Check the families that are asked for; return what was found and every rule that was looked at."""
+    context = look(tree)
+    chosen = [item for item in every_check() if not only or item.family in only]
+    found = [finding for item in chosen for finding in item(context)]
+    rules = tuple(dict.fromkeys(rule for item in chosen for rule in item.rules))
+    kept = allowed(context, found, rules)
+    if context.file:
+        rules = tuple(dict.fromkeys([*rules, UNUSED]))
+    return sorted_findings(of_flavor(kept, flavor) if flavor else kept), rules
+
+
+def of_flavor(findings: Iterable[Finding], flavor: str) -> list[Finding]:
+    """Return the findings about a flavor: its own, and those about what all flavors share."""
+    wanted = flavor.casefold()
+    return [
+        item
+        for item in findings
+        if not item.flavor or item.flavor.casefold() == wanted or item.flavor.casefold().startswith(wanted)
+    ]
+
+
+def allowed(context: Context, findings: Sequence[Finding], looked_at: Sequence[Rule]) -> list[Finding]:
+    """Leave out what the identity file allows; an allowance for nothing is a finding of its own."""
+    file = context.file
+    if file is None:
+        return list(findings)
+    codes = {rule.code for rule in looked_at}
+    known = {rule.code for rule in every_rule()}
+    used: set[Allowed] = set()
+    kept = []
+    for finding in findings:
+        mine = [item for item in file.allowed if _covers(item, finding)]
+        used.update(mine)
+        kept += [] if mine else [finding]
+    for item in file.allowed:
+        if item not in used and item.rule in codes:
+            kept.append(Finding(UNUSED, f"{item.rule}: {item.reason}", ((file.path, item.line),)))
+        elif item.rule not in known:
+            kept.append(Finding(UNUSED, f"there is no rule {item.rule}", ((file.path, item.line),)))
+    return kept
+
+
+def _covers(item: Allowed, finding: Finding) -> bool:
+    here = not item.file or any(fnmatchcase(file, item.file) for file, _ in finding.at)
+    return (
+        item.rule == finding.rule.code
+        and here
+        and (not item.flavor or item.flavor.casefold() == finding.flavor.casefold())
+    )
