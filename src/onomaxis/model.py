@@ -104,6 +104,10 @@ class Value:
         return places[0] if len(places) == 1 else self.place
 
 
+# What stands for the facet where a whole file cannot be read.
+WHOLE_FILE = "file"
+
+
 @dataclass(frozen=True, slots=True)
 class Unresolved:
     """A value that is computed in a way that is not followed; ``blocking`` where its facet cannot be changed then."""
@@ -115,10 +119,18 @@ class Unresolved:
     reason: str
     blocking: bool = True
 
+    @property
+    def whole(self) -> bool:
+        """True where a whole file cannot be read, not just one value in it."""
+        return self.facet == WHOLE_FILE
+
 
 @dataclass(frozen=True, slots=True)
 class Mention:
-    """One place that writes a facet. ``reason`` says why it would stay, for roles that do not change."""
+    """One place that writes a facet. ``reason`` says why it would stay, for roles that do not change.
+
+    One that is not ``compared`` may well say something else: a short name, a page's title.
+    """
 
     facet: Facet
     role: Role
@@ -127,6 +139,7 @@ class Mention:
     scope: Scope = Scope()
     owner: Value | None = None
     reason: str = ""
+    compared: bool = True
 
 
 @dataclass(frozen=True, slots=True)
@@ -234,12 +247,13 @@ class Disagreement:
 
 @dataclass(frozen=True, slots=True)
 class Residue:
-    """A mention of an old identity that still stands, and why."""
+    """A mention of an old identity that still stands, and why; ``loose`` where it most likely means something else."""
 
     file: str
     line: int
     text: str
     reason: str
+    loose: bool = False
 
 
 class Note(NamedTuple):

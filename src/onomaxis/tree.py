@@ -44,6 +44,7 @@ class Tree:
         self.root = root
         self._lister = Lister(root)
         self.unreadable: dict[str, str] = {}
+        self.large: set[str] = set()
         self._cache: dict[str, bytes | None] = {}
         self._prefix = os.fspath(root) + os.sep
         self._kept: dict[object, object] = {}
@@ -123,6 +124,7 @@ class Tree:
         """Say of a file that is never held whole that it is one, where it is asked for or holds what is sought."""
         if needed is None or _holds(handle, needed):
             most = LARGEST >> 20
+            self.large.add(path)
             self.unreadable[path] = f"it is larger than what is edited ({size >> 20} MB; the most is {most} MB)"
 
     def _fetch(self, path: str, needed: _Needles | None = None) -> bytes | None:
@@ -168,6 +170,7 @@ class Tree:
         other.links = (self.links - absent - set(contents)) | made
         other.__dict__.pop("_by_name", None)
         other.unreadable = dict(self.unreadable)
+        other.large = set(self.large)
         other._kept = {}
         other._cache = {**self._cache, **contents, **dict.fromkeys(absent)}
         return other

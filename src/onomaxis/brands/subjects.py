@@ -107,21 +107,22 @@ def subjects(projects: Sequence[Project], names: Mapping[str, str] | None = None
 
     Raises RefusedError when a platform has several apps and none is named.
     """
-    found: list[Subject] = []
-    for platform in PLATFORMS:
-        here = [p for p in projects if p.platform == platform and p.apps and not p.umbrella]
-        name = (names or {}).get(platform, "")
-        if name:
-            chosen: Sequence[Project] = _named(here, name)
-            if not chosen:
-                known = sorted({app.module for project in here for app in project.apps})
-                raise InputError(
-                    f"there is no {platform} app “{name}” here", remedy=f"There are: {', '.join(known) or 'none'}."
-                )
-        else:
-            chosen = one_app(projects, platform, [one for p in here if (one := narrowed(p, ""))])
-        found += [Subject(project, platform, project.apps[0].module) for project in chosen]
-    return tuple(found)
+    given = names or {}
+    return tuple(item for platform in PLATFORMS for item in _of_platform(projects, platform, given.get(platform, "")))
+
+
+def _of_platform(projects: Sequence[Project], platform: str, name: str) -> list[Subject]:
+    here = [p for p in projects if p.platform == platform and p.apps and not p.umbrella]
+    if name:
+        chosen: Sequence[Project] = _named(here, name)
+        if not chosen:
+            known = sorted({app.module for project in here for app in project.apps})
+            raise InputError(
+                f"there is no {platform} app “{name}” here", remedy=f"There are: {', '.join(known) or 'none'}."
+            )
+    else:
+        chosen = one_app(projects, platform, [one for p in here if (one := narrowed(p, ""))])
+    return [Subject(project, platform, project.apps[0].module) for project in chosen]
 
 
 def _named(projects: Sequence[Project], name: str) -> list[Project]:
@@ -134,14 +135,16 @@ def _named(projects: Sequence[Project], name: str) -> list[Project]:
 
 def subjects_of(file: IdentityFile, projects: Sequence[Project]) -> tuple[Subject, ...]:
     """Return the apps that an identity file speaks of. Raises InputError at the file's line where it is not clear."""
-    names = {platform: file.own(platform, OWN_KEY[platform]) for platform in PLATFORMS}
-    try:
-        return subjects(projects, names)
-    except OnomaxisError as error:
-        platform = next((p for p in PLATFORMS if names[p] and f" {p} " in error.message), "")
-        keys = (platform, OWN_KEY[platform]) if platform else ("format",)
-        advice = 'Say which with module = "…" in [android], target = "…" in [ios].'
-        raise InputError(error.message, file=file.path, line=file.line(*keys), remedy=advice) from None
+    found: list[Subject] = []
+    for platform in PLATFORMS:
+        name = file.own(platform, OWN_KEY[platform])
+        try:
+            found += _of_platform(projects, platform, name)
+        except OnomaxisError as error:
+            keys = (platform, OWN_KEY[platform]) if name else ("format",)
+            advice = 'Say which with module = "…" in [android], target = "…" in [ios].'
+            raise InputError(error.message, file=file.path, line=file.line(*keys), remedy=advice) from None
+    return tuple(found)
 
 
 def umbrellas(projects: Sequence[Project], subjects: Sequence[Subject]) -> list[Project]:

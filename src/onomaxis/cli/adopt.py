@@ -89,5 +89,5 @@ def _unresolved(found: tuple[Subject, ...]) -> list[Note]:
         Note(f"{item.file}:{item.line}", f"{item.facet} is left out: {item.reason}")
         for subject in found
         for item in subject.project.unresolved
-        if item.facet != "file"
+        if not item.whole
     ]

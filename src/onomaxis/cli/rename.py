@@ -144,7 +144,7 @@ def show_residue(console: Console, plan: Plan) -> None:
         console.print("\nNo mention of the old identity is left.")
         return
     reasons = Counter(item.reason for item in residue)
-    listed = [item for item in residue if not item.reason.startswith("a technical name")]
+    listed = [item for item in residue if not item.loose]
     title = f"Still there: {count(len(residue), 'mention')} of the old identity"
     section(console, title, ((f"{number:>4} ×", reason) for reason, number in reasons.most_common()))
     section(console, "Where", ((f"{item.file}:{item.line}", item.text) for item in listed), _SHOWN_RESIDUE)

@@ -42,6 +42,10 @@ class YamlDocument(NamedTuple):
         """Return the scalar at a path of keys."""
         return next((item for item in self.scalars if item.path == path), None)
 
+    def has(self, *path: str) -> bool:
+        """Tell whether anything stands at a path of keys, or below it."""
+        return any(item.path[: len(path)] == path for item in self.scalars)
+
 
 def parse_yaml(data: bytes) -> YamlDocument:
     """Parse the first document of a file. Raises FormatError with the line."""

@@ -47,12 +47,22 @@ def is_prose(path: str) -> bool:
     return ending(path) in _PROSE_ENDINGS or name in ("README", "LICENSE", "CHANGELOG", "AUTHORS", "NOTICE")
 
 
+# A capital letter, no ending, "file": scripts that drive a tool are called so, most of them in Ruby. Comments begin
+# with a hash and texts stand in quotes in all of them.
+_SCRIPT_FILE = re.compile(r"[A-Z][A-Za-z]*+(?<=file)")
+
+
+def is_script_file(path: str) -> bool:
+    """Tell by its name's form whether *path* is a script that drives some tool."""
+    return bool(_SCRIPT_FILE.fullmatch(path.rpartition("/")[2]))
+
+
 def language_of(path: str) -> Language | None:
     """Return the lexical rules for a source file, by its name."""
     name = path.rpartition("/")[2]
     if name in _FORM_NAMES:
         return LANGUAGES[".pro"]
-    if name in ("Podfile", "Fastfile", "Appfile", "Matchfile", "Gemfile", "Deliverfile"):
+    if is_script_file(name):
         return LANGUAGES[".rb"]
     if name.startswith(("proguard", "consumer")) and ending(path) in (".txt", ".cfg", ".pro", ".rules"):
         return LANGUAGES[".pro"]

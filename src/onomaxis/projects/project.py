@@ -9,6 +9,7 @@ from typing import NamedTuple, TypeVar
 from onomaxis.errors import FormatError
 from onomaxis.formats.source import Source
 from onomaxis.model import (
+    WHOLE_FILE,
     Disagreement,
     Facet,
     IconHome,
@@ -177,5 +178,5 @@ def guarded(path: str, faults: list[Unresolved], read: Callable[[], _T]) -> _T |
     try:
         return read()
     except FormatError as error:
-        faults.append(Unresolved("file", path, error.line or 1, "", error.message))
+        faults.append(Unresolved(WHOLE_FILE, path, error.line or 1, "", error.message))
         return None

@@ -21,7 +21,7 @@ def refuse_unreadable(survey: Survey, wish: Wish, platforms: Sequence[str]) -> N
         if project.apps or wish.app or wish.targets or project.platform not in platforms:
             continue
         for item in project.unresolved:
-            if item.facet == "file" and _is_project_file(item):
+            if item.whole and _is_project_file(item):
                 _refuse(item, item.reason)
 
 
@@ -74,7 +74,7 @@ def _resolved(survey: Survey, targets: Sequence[Target], target: Target) -> None
     asked |= {Facet.APPLICATION_ID, Facet.BUNDLE_ID} if target.aim.id else set()
     asked |= {Facet.NAMESPACE} if any(item.facet is Facet.CODE_PACKAGE for item in target.renamings) else set()
     for item in target.project.unresolved:
-        if item.facet == "file" and _is_project_file(item):
+        if item.whole and _is_project_file(item):
             _refuse(item, item.reason)
         if item.blocking and item.facet in asked:
             _refuse(item, f"{item.facet} cannot be resolved: {item.reason}")

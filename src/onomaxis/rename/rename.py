@@ -61,6 +61,6 @@ def _residue(survey: Survey, later: Tree, plan: Plan) -> tuple[Residue, ...]:
     here = {path: data for path, data in held.items() if not path.startswith(plan.elsewhere)}
     other = {path: data for path, data in held.items() if path not in here}
     found = find_residue(survey, here, plan.renamings, plan.names, plan.technical)
-    large = ((path, why) for path, why in sorted(survey.tree.unreadable.items()) if why.startswith("it is larger"))
+    large = ((path, survey.tree.unreadable[path]) for path in sorted(survey.tree.large))
     found = (*found, *(Residue(path, 1, "", f"not looked into: {why}") for path, why in large))
     return (*found, *find_residue(survey, other, plan.renamings, (), ()))

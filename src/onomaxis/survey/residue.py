@@ -140,7 +140,7 @@ def _names(path: str, source: Source, old: str, new: str) -> Iterable[Residue]:
         reason = (
             "a technical name, a comment or a document" if technical else "shows the old display name: decide by hand"
         )
-        yield Residue(path, source.line(match.start()), _shown(source, match.start()), reason)
+        yield Residue(path, source.line(match.start()), _shown(source, match.start()), reason, technical)
 
 
 # Files that speak of projects, targets and folders; elsewhere a word is more likely a type or a text.

@@ -14,9 +14,9 @@ from onomaxis.formats.escapes import encode
 from onomaxis.formats.source import Source, flat
 from onomaxis.identity.schema import LEDGER as LEDGER_FILE
 from onomaxis.identity.schema import NAME as IDENTITY_FILE
-from onomaxis.model import Disagreement, Facet, Mention, Role, ShippedApp, Unresolved, same_flavor
+from onomaxis.model import WHOLE_FILE, Disagreement, Facet, Mention, Role, ShippedApp, Unresolved, same_flavor
 from onomaxis.projects import KINDS
-from onomaxis.projects.frameworks.hybrid import EVERY, NOT_COMPARED
+from onomaxis.projects.frameworks.hybrid import EVERY
 from onomaxis.projects.kind import Kind
 from onomaxis.projects.occurrences import FORMS, occurrences
 from onomaxis.projects.ownership import is_service_file, prose
@@ -84,7 +84,7 @@ def take_survey(tree: Tree, app: str = "", targets: Targets = (), within: Iterab
         held = {path: data for path in within if (data := tree.read(path)) is not None}
     projects = tuple(kind_of(project).index(project, held) for project in found)
     mentions, faults = _mentions(projects, held, identifiers)
-    unreadable = [Unresolved("file", path, 1, "", why) for path, why in sorted(tree.unreadable.items())]
+    unreadable = [Unresolved(WHOLE_FILE, path, 1, "", why) for path, why in sorted(tree.unreadable.items())]
     unresolved = [*(item for project in projects for item in project.unresolved), *faults, *unreadable]
     disagreements = [*(item for project in projects for item in project.disagreements), *across(projects)]
     return Survey(
@@ -190,7 +190,7 @@ def _repeated(project: Project, parts: Sequence[Project]) -> list[Disagreement]:
     """Name what a framework's file says otherwise than the native half that ships."""
     found = []
     for owner in project.owners:
-        if owner.facet not in _REPEATED or owner.scope.flavor or owner.reason == NOT_COMPARED:
+        if owner.facet not in _REPEATED or owner.scope.flavor or not owner.compared:
             continue
         if owner.role is Role.FOLLOWER and any(owner.value in _called(part) for part in parts):
             continue
@@ -248,7 +248,7 @@ def _mentions(
             if hits:
                 found.extend(classified(projects, path, source, hits))
         except FormatError as error:
-            faults.append(Unresolved("file", path, error.line or 1, "", error.message))
+            faults.append(Unresolved(WHOLE_FILE, path, error.line or 1, "", error.message))
     return tuple(sorted(found, key=lambda m: (m.place.file, m.place.start, m.facet))), faults
 
 

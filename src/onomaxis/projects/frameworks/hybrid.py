@@ -55,13 +55,12 @@ _T = TypeVar("_T")
 # Scope.platform of what a framework's own files say for every platform.
 EVERY = "hybrid"
 # Why a place that repeats a name is not expected to say the same.
-NOT_COMPARED = "it may say something else"
 ID_OF = {"android": Facet.APPLICATION_ID, "ios": Facet.BUNDLE_ID}
 _HALVES = {"android": ("/build.gradle", "/build.gradle.kts"), "ios": ("/project.pbxproj",)}
 _EDITED = frozenset(
     ".json .json5 .html .htm .webmanifest .env .cfg .csproj .props .xml .plist .rc .cmake .cs .gd".split()
 )
-_EDITED_NAMES = ("CMakeLists.txt", "Appfile", "Fastfile", "Matchfile", ".env")
+_EDITED_NAMES = ("CMakeLists.txt", ".env")
 
 
 @dataclass
@@ -216,9 +215,9 @@ class Files:
         Unless it is *compared* it may well say something else: a short name, a page's title.
         """
         if value is not None and value.text:
-            reason = "" if compared else NOT_COMPARED
             scope = Scope(EVERY, self.folder)
-            self.owners.append(Mention(facet, Role.FOLLOWER, value.origin, value.text, scope, value, reason))
+            mention = Mention(facet, Role.FOLLOWER, value.origin, value.text, scope, value, compared=compared)
+            self.owners.append(mention)
 
     def projects(self, kind: str, ships: Sequence[str]) -> Iterator[Project]:
         """Yield the project over everything of the framework, then one per platform whose half is generated."""

@@ -12,6 +12,7 @@ from onomaxis.formats.openstep import parse_openstep
 from onomaxis.formats.source import Source
 from onomaxis.model import (
     HIDDEN_PARTS,
+    WHOLE_FILE,
     Aim,
     Disagreement,
     Edit,
@@ -177,7 +178,7 @@ def _project(path: str, tree: Tree) -> Project | None:
     try:
         parsed = XcodeProject(path, tree.read(path) or b"", archived_with(tree, path))
     except FormatError as error:
-        fault = Unresolved("file", path, error.line or 1, "", error.message)
+        fault = Unresolved(WHOLE_FILE, path, error.line or 1, "", error.message)
         return Project("ios", folder, label, (), (), unresolved=(fault,), platform="ios")
     files = ConfigurationFiles(tree)
     reader = TargetReader(parsed, tree, files)

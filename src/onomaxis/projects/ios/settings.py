@@ -14,7 +14,7 @@ from onomaxis.errors import FormatError
 from onomaxis.formats.openstep import Array, Dict, Text
 from onomaxis.formats.source import Source
 from onomaxis.formats.xcconfig import Include, Setting, parse_xcconfig
-from onomaxis.model import Piece, Place, Unresolved, Value
+from onomaxis.model import WHOLE_FILE, Piece, Place, Unresolved, Value
 from onomaxis.projects.project import place
 from onomaxis.tree import Tree, join, parent
 
@@ -249,7 +249,7 @@ class ConfigurationFiles:
         try:
             file = parse_xcconfig(data)
         except FormatError as error:
-            self.faults.append(Unresolved("file", path, error.line or 1, "", error.message))
+            self.faults.append(Unresolved(WHOLE_FILE, path, error.line or 1, "", error.message))
             return level
         for statement in file.statements:
             if isinstance(statement, Include):
@@ -265,8 +265,7 @@ class ConfigurationFiles:
         if not target or not self.tree.exists(target):
             if not include.optional and not any(word in include.path for word in _MADE_LATER):
                 self.faults.append(
-                    Unresolved(
-                        "file", path, source.line(include.position), include.path, "the included file is missing"
+                    Unresolved(WHOLE_FILE, path, source.line(include.position), include.path, "the included file is missing"
                     )
                 )
             return {}

@@ -14,7 +14,19 @@ from onomaxis.formats.jsonc import parse_json
 from onomaxis.formats.openstep import OpenStepDocument, Text, parse_openstep
 from onomaxis.formats.openstep import opening as openstep_opening
 from onomaxis.formats.plist import Plist, PlistString, is_binary_plist, parse_plist
-from onomaxis.model import Disagreement, Facet, Mention, Opening, Piece, Place, Role, Scope, Unresolved, Value
+from onomaxis.model import (
+    WHOLE_FILE,
+    Disagreement,
+    Facet,
+    Mention,
+    Opening,
+    Piece,
+    Place,
+    Role,
+    Scope,
+    Unresolved,
+    Value,
+)
 from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject, flavor_of
 from onomaxis.projects.ios.settings import ConfigurationFiles, Definition, Level, Table, Undefined, builtin, level_of
 from onomaxis.projects.project import guarded, place
@@ -373,6 +385,6 @@ class TargetReader:
         if data is None:
             return None
         if is_binary_plist(data):
-            self.faults.append(Unresolved("file", path, 1, "", "a binary property list is not edited"))
+            self.faults.append(Unresolved(WHOLE_FILE, path, 1, "", "a binary property list is not edited"))
             return None
         return guarded(path, self.faults, lambda: parse_plist(data))

@@ -23,7 +23,7 @@ from onomaxis.model import Edit, Facet
 from onomaxis.projects.ios.schemes import container_folder
 from onomaxis.projects.ios.technical.names import Names, bytewise, either
 from onomaxis.projects.ios.technical.settings import renamed
-from onomaxis.projects.occurrences import ending, language_of
+from onomaxis.projects.occurrences import ending, is_script_file, language_of
 from onomaxis.tree import Tree, join, parent
 
 _CLASS_KEYS = frozenset(
@@ -31,9 +31,8 @@ _CLASS_KEYS = frozenset(
     WKExtensionDelegateClassName CLKComplicationPrincipalClass EXPrincipalClass""".split()
 )
 _CODE = (".swift", ".m", ".mm", ".h", ".pch")
-_RUBY = ("Podfile", "Fastfile", "Appfile", "Matchfile", "Gymfile", "Scanfile", "Snapfile", "Deliverfile")
 _SCRIPTS = frozenset(".yml .yaml .sh .json .js .cjs .mjs .ts .toml .rb .gitignore .mk .properties".split())
-_SCRIPT_NAMES = frozenset({"Makefile", "Rakefile", "Dangerfile", ".gitignore", ".gitattributes", ".swiftlint.yml"})
+_SCRIPT_NAMES = frozenset({".gitignore", ".gitattributes"})
 
 
 def companion_edits(tree: Tree, names: Names, project_file: str) -> Iterator[Edit]:
@@ -69,7 +68,7 @@ def _rules(path: str, mine: bool, below: str) -> Iterator[_Rule]:
     """
     name = path.rpartition("/")[2]
     above = parent(parent(path))
-    if name in _RUBY and name != "Podfile" and not mine and below.startswith(f"{above}/" if above else ""):
+    if is_script_file(name) and name != "Podfile" and not mine and below.startswith(f"{above}/" if above else ""):
         yield _ruby
     if path.endswith((".xcscheme", ".xcworkspacedata")):
         yield _xcode_xml
@@ -77,7 +76,7 @@ def _rules(path: str, mine: bool, below: str) -> Iterator[_Rule]:
         yield _test_plan
     elif not mine:
         pass
-    elif name in _RUBY:
+    elif is_script_file(name):
         yield _ruby
     elif path.endswith(".xcconfig"):
         yield _xcconfig
@@ -87,7 +86,7 @@ def _rules(path: str, mine: bool, below: str) -> Iterator[_Rule]:
         yield _interface
     elif path.endswith(".plist"):
         yield _property_list
-    if ending(path) in _SCRIPTS or name in _SCRIPT_NAMES or name in _RUBY:
+    if ending(path) in _SCRIPTS or name in _SCRIPT_NAMES or is_script_file(name):
         yield _mentioned
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 
@@ -9,6 +10,7 @@ from onomaxis.errors import FormatError
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.openstep import Dict
 from onomaxis.formats.openstep import opening as openstep_opening
+from onomaxis.formats.yaml import parse_yaml
 from onomaxis.model import HIDDEN_PARTS, Edit, Facet, Move, Note, Value
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import opening_edit, place_edit
@@ -37,7 +39,7 @@ def rename_project(path: str, tree: Tree, app: str, name: str) -> Draft:
     if not names.targets and not names.moved:
         return draft
     _refuse_clashes(project, tree, names, draft)
-    _refuse_generated(tree, names, draft)
+    _say_generated(tree, names, draft)
     texts: Texts = {}
     rename_objects(project, names, texts)
     for spot in spots(project):
@@ -198,16 +200,29 @@ def _refuse_clashes(project: XcodeProject, tree: Tree, names: Names, draft: Draf
             draft.refusals.append(Note(there, f"this name is taken, {old} cannot move there"))
 
 
-_MANIFESTS = ("project.yml", "project.yaml", "Project.swift")
+_PROJECT_CALL = re.compile(r"\bProject\s*+\(")
 
 
-def _refuse_generated(tree: Tree, names: Names, draft: Draft) -> None:
+def _say_generated(tree: Tree, names: Names, draft: Draft) -> None:
     """Say that a generated project will be made again under its old name."""
-    start = f"{names.folder}/" if names.folder else ""
-    for name in _MANIFESTS:
-        if tree.exists(start + name):
+    for path in tree.below(names.folder):
+        if parent(path) == names.folder and _generates(path, tree, names):
             said = "the Xcode project is generated from this file: change the names of its targets there"
-            draft.notes.append(Note(f"{start}{name}", said))
+            draft.notes.append(Note(path, said))
+
+
+def _generates(path: str, tree: Tree, names: Names) -> bool:
+    """Tell by its form whether a project is made from a file: it lists a target of the old name."""
+    if path.endswith((".yml", ".yaml")):
+        try:
+            document = parse_yaml(tree.read(path) or b"")
+        except FormatError:
+            return False
+        return any(document.has("targets", old) for old in names.targets)
+    if path.endswith(".swift"):
+        text = (tree.read(path) or b"").decode("utf-8", "replace")
+        return bool(_PROJECT_CALL.search(text)) and any(f'"{old}"' in text for old in names.targets)
+    return False
 
 
 # -- what keeps its value
