@@ -9,7 +9,7 @@ import re
 import sys
 from pathlib import Path
 
-from onomaxis.checks.finding import FAMILIES
+from onomaxis.checks.families import FAMILIES
 from onomaxis.checks.registry import every_rule
 from onomaxis.identity.schema import TABLES, Key
 

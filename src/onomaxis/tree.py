@@ -239,13 +239,14 @@ class Tree:
             return self._search_here(paths, needed)
         half = len(paths) // 2
 
-        def search(part: list[str]) -> tuple[list[tuple[str, bytes]], dict[str, str]]:
-            return self._search_here(part, needed), self.unreadable
+        def search(part: list[str]) -> tuple[list[tuple[str, bytes]], dict[str, str], set[str]]:
+            return self._search_here(part, needed), self.unreadable, self.large
 
         found: list[tuple[str, bytes]] = []
-        for some, unreadable in spread((paths[:half], paths[half:]), search):
+        for some, unreadable, large in spread((paths[:half], paths[half:]), search):
             found += some
             self.unreadable.update(unreadable)
+            self.large.update(large)
         return found
 
     def _search_here(self, paths: list[str], needed: _Needles) -> list[tuple[str, bytes]]:

@@ -1,10 +1,13 @@
-"""Work that is spread over the processors: in helper processes that are forked, in this one where that cannot be."""
+"""Work that is spread over the processors: processes where they can inherit the work, threads elsewhere."""
 
 from __future__ import annotations
 
 import os
 from collections.abc import Callable, Sequence
-from typing import BinaryIO, NoReturn, TypeVar
+from typing import TYPE_CHECKING, Any, TypeVar
+
+if TYPE_CHECKING:
+    from concurrent.futures import Executor, Future
 
 Item = TypeVar("Item")
 Result = TypeVar("Result")
@@ -15,33 +18,29 @@ MOST = 8
 def spread(
     items: Sequence[Item], work: Callable[[Item], Result], tick: Callable[[int], None] | None = None, most: int = MOST
 ) -> list[Result]:
-    """Return ``[work(item) for item in items]``, computed by up to *most* processes.
+    """Return ``[work(item) for item in items]``, computed by up to *most* processes or threads.
 
-    Items are dealt out in turn, so put costly ones first. *tick* is called with the number of items done so far, as
-    this process sees it. What *work* raises for an item is raised here, for the first such item.
+    Put costly items first. *tick* is called with the number of items done so far. What *work* raises for an item is
+    raised here, for the first such item.
     """
     hands = min(len(items), most, _processors())
-    if hands < 2 or not hasattr(os, "fork"):
-        return _in_turn(items, work, tick, 1)
-    helpers = [_start(items[number::hands], work) for number in range(1, hands)]
-    own: list[Result | Exception] = [
-        _tried(work, item, tick, number * hands) for number, item in enumerate(items[0::hands], 1)
-    ]
-    parts = [own]
-    for number, (child, pipe) in enumerate(helpers, 1):
-        answers: list[Result | Exception] = _answers(pipe)
-        os.waitpid(child, 0)
-        mine = items[number::hands]
-        if len(answers) != len(mine):  # the helper died: do its part here
-            answers = [_tried(work, item, None, 0) for item in mine]
-        parts.append(answers)
-    found: list[Result] = []
-    for number in range(len(items)):
-        result = parts[number % hands][number // hands]
-        if isinstance(result, Exception):
-            raise result
-        found.append(result)
-    return found
+    if hands < 2:
+        return [_counted(work(item), number, tick) for number, item in enumerate(items, 1)]
+    from concurrent.futures import as_completed
+
+    with _executor(hands, work) as executor:
+        call: Callable[[Any], Any] = _inherited if _forks() else work
+        futures: list[Future[Result]] = [executor.submit(call, item) for item in items]
+        for number, _ in enumerate(as_completed(futures), 1):
+            if tick:
+                tick(number)
+        return [future.result() for future in futures]
+
+
+def _counted(result: Result, number: int, tick: Callable[[int], None] | None) -> Result:
+    if tick:
+        tick(number)
+    return result
 
 
 def _processors() -> int:
@@ -49,59 +48,28 @@ def _processors() -> int:
     return len(usable(0)) if usable else os.cpu_count() or 1
 
 
-def _in_turn(
-    items: Sequence[Item], work: Callable[[Item], Result], tick: Callable[[int], None] | None, step: int
-) -> list[Result]:
-    results = []
-    for number, item in enumerate(items, 1):
-        results.append(work(item))
-        if tick:
-            tick(number * step)
-    return results
+def _forks() -> bool:
+    return hasattr(os, "fork")
 
 
-def _tried(
-    work: Callable[[Item], Result], item: Item, tick: Callable[[int], None] | None, done: int
-) -> Result | Exception:
-    try:
-        return work(item)
-    except Exception as error:
-        return error
-    finally:
-        if tick:
-            tick(done)
+def _executor(hands: int, work: Callable[[Any], Any]) -> Executor:
+    """Return processes that inherit *work*, with all that it refers to; else threads: the pixels are drawn in C."""
+    import multiprocessing
+    from concurrent.futures import ProcessPoolExecutor, ThreadPoolExecutor
+
+    if not _forks():
+        return ThreadPoolExecutor(hands)
+
+    return ProcessPoolExecutor(hands, multiprocessing.get_context("fork"), _inherit, (work,))
 
 
-def _start(items: Sequence[Item], work: Callable[[Item], Result]) -> tuple[int, BinaryIO]:
-    reading, writing = os.pipe()
-    child = os.fork()
-    if child == 0:
-        os.close(reading)
-        _answer(writing, items, work)
-    os.close(writing)
-    return child, os.fdopen(reading, "rb")
+# What a helper process is there for: set once when it starts, never in the program itself.
+_work: list[Callable[[Any], Any]] = []
 
 
-def _answer(pipe: int, items: Sequence[Item], work: Callable[[Item], Result]) -> NoReturn:
-    """In a helper process: work, write the answers, end without running anything else."""
-    try:
-        answers = [_tried(work, item, None, 0) for item in items]
-        with os.fdopen(pipe, "wb") as out:
-            import pickle
-
-            pickle.dump(answers, out, pickle.HIGHEST_PROTOCOL)
-    finally:
-        os._exit(0)
+def _inherit(work: Callable[[Any], Any]) -> None:
+    _work[:] = [work]
 
 
-def _answers(pipe: BinaryIO) -> list[Result | Exception]:
-    """Read what a helper sends; nothing where it died."""
-    import pickle
-
-    with pipe:
-        data = pipe.read()
-    try:
-        answers: list[Result | Exception] = pickle.loads(data)
-    except Exception:
-        return []
-    return answers
+def _inherited(item: Any) -> Any:
+    return _work[0](item)

@@ -5,11 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-# The families of rules by how their codes begin, in the order in which they are shown.
-FAMILIES = {
-    "ID": "ids", "NAME": "names", "VERSION": "versions", "ICON": "icons", "FLAVOR": "flavors",
-    "SERVICE": "services", "VALUE": "values", "SIGN": "signing", "LIST": "listing", "ALLOW": "listing",
-}  # fmt: skip
+from onomaxis.checks.families import FAMILIES
+
 SEVERITIES = ("error", "warning", "note")
 
 

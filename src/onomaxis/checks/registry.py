@@ -9,7 +9,8 @@ from dataclasses import dataclass
 
 from onomaxis import checks
 from onomaxis.checks.context import Context
-from onomaxis.checks.finding import FAMILIES, Finding, Rule
+from onomaxis.checks.families import FAMILIES
+from onomaxis.checks.finding import Finding, Rule
 
 Run = Callable[[Context], Iterator[Finding]]
 

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from typing import Any, NoReturn
 
 from onomaxis import __version__
-from onomaxis.checks.finding import FAMILIES
+from onomaxis.checks.families import FAMILIES
 from onomaxis.errors import UsageError
 
 Commands = Any  # argparse keeps the type of its sub-parser action private

@@ -1,0 +1,7 @@
+"""The families of rules, as data: the command line offers them without loading anything."""
+
+# The families of rules by how their codes begin, in the order in which they are shown.
+FAMILIES = {
+    "ID": "ids", "NAME": "names", "VERSION": "versions", "ICON": "icons", "FLAVOR": "flavors",
+    "SERVICE": "services", "VALUE": "values", "SIGN": "signing", "LIST": "listing", "ALLOW": "listing",
+}  # fmt: skip
