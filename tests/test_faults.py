@@ -17,7 +17,8 @@ from conftest import commit_all, onomaxis, snapshot, words_of
 from onomaxis.errors import RefusedError
 from onomaxis.model import Edit
 from onomaxis.tree import Tree
-from onomaxis.writing.changeset import Changeset, FileChange
+from onomaxis.writing.change import FileChange
+from onomaxis.writing.changeset import Changeset
 from onomaxis.writing.journal import Journal
 from onomaxis.writing.write import Labels, carry_out, locked
 

@@ -22,7 +22,8 @@ from onomaxis.projects.draft import Draft
 from onomaxis.projects.project import Flavor, Project
 from onomaxis.rename.plan import Plan
 from onomaxis.tree import Tree
-from onomaxis.writing.changeset import FileChange, _prove_rest, apply_edits
+from onomaxis.writing.change import FileChange
+from onomaxis.writing.changeset import _prove_rest, apply_edits
 from onomaxis.writing.planned import Stages
 from onomaxis.writing.proof import prove_files
 

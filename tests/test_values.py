@@ -11,7 +11,7 @@ from onomaxis.model import Wish
 from onomaxis.rename.rename import plan_rename
 from onomaxis.survey.survey import take_survey
 from onomaxis.tree import Tree
-from onomaxis.writing.changeset import applied
+from onomaxis.writing.change import applied
 
 KOTLIN, GROOVY = "app/build.gradle.kts", "app/build.gradle"
 # language, head of the script, expression of versionName, value (None: unresolved)

@@ -20,7 +20,7 @@ from hypothesis import strategies as st
 from conftest import commit_all, files, onomaxis, snapshot
 from onomaxis.errors import InputError, OnomaxisError, RefusedError
 from onomaxis.paths import fault_of
-from onomaxis.writing.changeset import FileChange, joined
+from onomaxis.writing.change import FileChange, joined
 from onomaxis.writing.disk import ASIDE, STAGED, Disk
 from onomaxis.writing.journal import Journal, digest
 from onomaxis.writing.preview import patch

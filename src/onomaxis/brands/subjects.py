@@ -11,7 +11,7 @@ from onomaxis.identity.file import Brand, IdentityFile, read_identity
 from onomaxis.identity.schema import NAME, PLATFORMS
 from onomaxis.model import Facet, ShippedApp, Value
 from onomaxis.projects.project import Project, apps_called, base_id
-from onomaxis.rename.targets import narrowed, one_app
+from onomaxis.rename.choice import narrowed, one_app
 from onomaxis.survey.survey import umbrella_of
 from onomaxis.tree import Tree
 

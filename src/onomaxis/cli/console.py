@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from rich.console import Console
 from rich.segment import Segment
 
-from onomaxis.cli.output import visible
+from onomaxis.cli.visible import visible
 
 
 class SafeConsole(Console):

@@ -12,7 +12,7 @@ from onomaxis.cli.writing import report_left, show_diff, write_changes
 from onomaxis.survey.identity import identity_of
 from onomaxis.survey.survey import read_projects
 from onomaxis.tree import Tree
-from onomaxis.writing.changeset import FileChange
+from onomaxis.writing.change import FileChange
 from onomaxis.writing.guard import refuse_crossing, refuse_uncommitted, repository_notes, unprotected
 from onomaxis.writing.planned import PlannedChange, with_notes
 from onomaxis.writing.preview import unified_diff

@@ -61,7 +61,7 @@ def _told(words: Sequence[str], error: OnomaxisError) -> int:
         }
         print_json({"error": document})
     else:
-        from onomaxis.cli.output import visible
+        from onomaxis.cli.visible import visible
 
         usage = f"{error.usage}onomaxis: error: {error.message}" if isinstance(error, UsageError) else ""
         print(visible(usage or f"onomaxis: {error}"), file=sys.stderr)

@@ -9,6 +9,7 @@ import sys
 from collections.abc import Callable, Iterable
 from typing import TYPE_CHECKING, Any
 
+from onomaxis.cli.visible import visible
 from onomaxis.errors import RefusedError, StoppedError
 
 if TYPE_CHECKING:
@@ -51,15 +52,6 @@ def make_console(options: argparse.Namespace, error: bool = False) -> Console:
         markup=False,
         emoji=False,
     )
-
-
-_CONTROLS = {code: 0x2400 + code for code in range(32) if code not in (9, 10)} | {127: 0x2421}
-_CONTROLS |= dict.fromkeys(range(0x80, 0xA0), 0xFFFD)
-
-
-def visible(text: str) -> str:
-    """Return text from a file so that a terminal shows its control characters instead of obeying them."""
-    return text.translate(_CONTROLS)
 
 
 def say(options: argparse.Namespace, text: str) -> None:

@@ -15,7 +15,7 @@ from onomaxis.model import Wish
 from onomaxis.rename.plan import Plan
 from onomaxis.rename.rename import plan_rename
 from onomaxis.survey.survey import Survey, take_survey
-from onomaxis.writing.changeset import FileChange
+from onomaxis.writing.change import FileChange
 
 if TYPE_CHECKING:
     from rich.console import Console

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from onomaxis.cli.output import make_console, print_diff, warn
-from onomaxis.writing.changeset import FileChange
+from onomaxis.writing.change import FileChange
 from onomaxis.writing.preview import patch
 from onomaxis.writing.write import Labels, Written, carry_out, locked
 

@@ -24,7 +24,8 @@ from onomaxis.survey.identity import identity_of
 from onomaxis.survey.survey import read_projects
 from onomaxis.tree import Tree, inside, join
 from onomaxis.workers import MOST, spread
-from onomaxis.writing.changeset import Changeset, FileChange, applied
+from onomaxis.writing.change import FileChange, applied
+from onomaxis.writing.changeset import Changeset
 from onomaxis.writing.planned import PlannedChange
 from onomaxis.writing.proof import fault, prove_apps, prove_files, prove_nothing_left
 

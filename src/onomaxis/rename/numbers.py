@@ -8,7 +8,7 @@ from dataclasses import replace
 
 from onomaxis.errors import InputError
 from onomaxis.model import ShippedApp, Value, Wish, same_flavor
-from onomaxis.rename.targets import chosen_projects
+from onomaxis.rename.choice import chosen_projects
 from onomaxis.survey.survey import Survey
 
 # Semantic Versioning 2.0.0: which of the three numbers grows; those after it begin anew.

@@ -15,7 +15,7 @@ from onomaxis.rename.targets import Target, targets_of
 from onomaxis.rename.umbrellas import repeat
 from onomaxis.rename.values import SAID, Work, rewrite_values
 from onomaxis.survey.survey import Survey, kind_of, take_survey
-from onomaxis.writing.changeset import applied, followed_by
+from onomaxis.writing.change import applied, followed_by
 from onomaxis.writing.planned import PlannedChange, changeset_of, places
 
 NOTHING = "Nothing to change: everything is called so already."

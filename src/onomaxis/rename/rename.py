@@ -13,7 +13,7 @@ from onomaxis.survey.identity import identity_of
 from onomaxis.survey.residue import find_residue
 from onomaxis.survey.survey import Survey, read_projects
 from onomaxis.tree import Tree
-from onomaxis.writing.changeset import applied
+from onomaxis.writing.change import applied
 from onomaxis.writing.proof import prove_files
 
 

@@ -12,7 +12,7 @@ from onomaxis.rename.plan import Plan
 from onomaxis.rename.targets import Target
 from onomaxis.survey.survey import kind_of, read_projects, umbrella_of
 from onomaxis.tree import Tree
-from onomaxis.writing.changeset import followed_by
+from onomaxis.writing.change import followed_by
 from onomaxis.writing.planned import changeset_of, places
 
 

@@ -11,7 +11,8 @@ from onomaxis.model import HIDDEN_PARTS, Aim, Edit, Facet, Line, Mention, Note, 
 from onomaxis.projects.edits import opening_edit
 from onomaxis.projects.literals import rewrite
 from onomaxis.projects.project import Project, base_id
-from onomaxis.rename.targets import PLATFORM_NAMES, Becoming, Target
+from onomaxis.rename.choice import PLATFORM_NAMES
+from onomaxis.rename.targets import Becoming, Target
 from onomaxis.survey.survey import Survey
 
 

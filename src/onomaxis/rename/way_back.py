@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from onomaxis.tree import Tree
-from onomaxis.writing.changeset import FileChange
+from onomaxis.writing.change import FileChange
 from onomaxis.writing.journal import Entry, Journal, digest
 from onomaxis.writing.planned import PlannedChange
 from onomaxis.writing.undo import undo_changes

@@ -12,7 +12,7 @@ from onomaxis.errors import RefusedError
 from onomaxis.listing import GIT, git_environment
 from onomaxis.model import Note
 from onomaxis.tree import parent
-from onomaxis.writing.changeset import FileChange
+from onomaxis.writing.change import FileChange
 from onomaxis.writing.journal import Journal, digest
 
 _SHOWN = 8

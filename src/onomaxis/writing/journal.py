@@ -28,7 +28,7 @@ from typing import Any
 
 from onomaxis.errors import InputError, OnomaxisError, RefusedError
 from onomaxis.paths import fault_of
-from onomaxis.writing.changeset import FileChange
+from onomaxis.writing.change import FileChange
 from onomaxis.writing.disk import Disk
 from onomaxis.writing.trust import is_sealed, seal, user_key
 

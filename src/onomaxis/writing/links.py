@@ -8,7 +8,7 @@ from collections import defaultdict
 from collections.abc import Mapping, Sequence
 
 from onomaxis.tree import Tree, parent
-from onomaxis.writing.changeset import FileChange
+from onomaxis.writing.change import FileChange
 
 
 def with_links(tree: Tree, changes: Sequence[FileChange]) -> tuple[FileChange, ...]:

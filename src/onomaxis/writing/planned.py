@@ -9,7 +9,8 @@ from typing import TypeVar
 from onomaxis.model import Line, Note
 from onomaxis.projects.draft import Draft
 from onomaxis.tree import Tree
-from onomaxis.writing.changeset import Changeset, FileChange, applied, followed_by
+from onomaxis.writing.change import FileChange, applied, followed_by
+from onomaxis.writing.changeset import Changeset
 
 
 @dataclass(frozen=True)

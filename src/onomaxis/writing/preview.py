@@ -12,7 +12,7 @@ import re
 import zlib
 from collections.abc import Iterable, Iterator, Sequence
 
-from onomaxis.writing.changeset import FileChange
+from onomaxis.writing.change import FileChange
 
 _CONTEXT = 1
 # From so many lines on, unchanged stretches are found line by line rather than by the best possible match.

@@ -17,7 +17,7 @@ from onomaxis.formats.xml import parse_xml
 from onomaxis.formats.yaml import parse_yaml
 from onomaxis.model import HIDDEN_PARTS, Part, ShippedApp, Value
 from onomaxis.projects.project import Project
-from onomaxis.writing.changeset import FileChange
+from onomaxis.writing.change import FileChange
 
 _XML = (
     ".xml", ".plist", ".entitlements", ".storyboard", ".xib", ".xcscheme", ".xcworkspacedata", ".xcprivacy", ".svg",

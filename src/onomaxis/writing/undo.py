@@ -8,7 +8,7 @@ from pathlib import Path
 
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.listing import GIT
-from onomaxis.writing.changeset import FileChange, joined
+from onomaxis.writing.change import FileChange, joined
 from onomaxis.writing.disk import Disk
 from onomaxis.writing.journal import FOLDER, Entry, Journal, digest
 from onomaxis.writing.write import Labels, Written, carry_out

@@ -17,7 +17,7 @@ from pathlib import Path
 
 from onomaxis.errors import InputError, OnomaxisError, RefusedError
 from onomaxis.tree import parent
-from onomaxis.writing.changeset import FileChange
+from onomaxis.writing.change import FileChange
 from onomaxis.writing.disk import STAGED, Disk
 from onomaxis.writing.journal import HOME, Entry, Journal, Record, digest
 from onomaxis.writing.moves import route

@@ -10,7 +10,6 @@ from onomaxis.formats.xml import Attribute
 from onomaxis.model import (
     Disagreement,
     Facet,
-    IconHome,
     Mention,
     Opening,
     Piece,
@@ -21,12 +20,11 @@ from onomaxis.model import (
     Value,
 )
 from onomaxis.projects.android import variants
-from onomaxis.projects.android.icons import icon_homes, icon_reference
 from onomaxis.projects.android.manifest import ANDROID_NS, Manifest, read_manifest
 from onomaxis.projects.android.modules import Module, setting_path
 from onomaxis.projects.android.resources import StringEntry, StringTable, is_place, locale_of, reference
 from onomaxis.projects.android.values import Unknown
-from onomaxis.projects.android.variants import RELEASE, Variant, evaluate, joined
+from onomaxis.projects.android.variants import RELEASE, Variant, evaluate, joined, manifest_value
 from onomaxis.projects.project import guarded, place
 from onomaxis.tree import Tree, join
 
@@ -42,7 +40,6 @@ class Reading:
     apps: list[ShippedApp] = field(default_factory=list)
     owners: dict[tuple[str, str, int], Mention] = field(default_factory=dict)
     openings: list[Opening] = field(default_factory=list)
-    icons: list[IconHome] = field(default_factory=list)
     faults: list[Unresolved] = field(default_factory=list)
     disagreements: dict[str, Disagreement] = field(default_factory=dict)
 
@@ -55,13 +52,14 @@ class Reading:
 class ModuleReader:
     """Reads one module: namespace and versions for all kinds, apps for application modules."""
 
-    def __init__(self, module: Module, others: list[Module], tree: Tree, project: str) -> None:
+    def __init__(self, module: Module, others: list[Module], tree: Tree, project: str, plain: bool = False) -> None:
+        """Read *module*; a *plain* reader leaves the build types' suffixes out."""
         self.module = module
         self.others = others
         self.tree = tree
         self.project = project
         self.found = Reading()
-        self.plain = False
+        self.plain = plain
         self._manifests: dict[str, Manifest | None] = {}
         self._tables: dict[tuple[str, str], StringTable] = {}
 
@@ -74,18 +72,15 @@ class ModuleReader:
             self.found.faults += variants.computed(self.module)
             self._flavor_owners()
             self._missing_entries(namespace)
-            self.found.icons = list(icon_homes(self))
         return self.found
 
     def brands(self) -> tuple[ShippedApp, ...]:
         """Return what the app is called without any flavor, and with each flavor alone; build types left out."""
-        kept, self.found, self.plain = self.found, Reading(), True
-        try:
-            namespace = self.namespace()
-            flavors = variants.flavor_names(self.module)
-            return tuple(self.app(Variant(names), namespace) for names in ((), *((name,) for name in flavors)))
-        finally:
-            self.found, self.plain = kept, False
+        plain = ModuleReader(self.module, self.others, self.tree, self.project, plain=True)
+        plain._manifests, plain._tables = self._manifests, self._tables  # what was read counts for both
+        namespace = plain.namespace()
+        flavors = variants.flavor_names(self.module)
+        return tuple(plain.app(Variant(names), namespace) for names in ((), *((name,) for name in flavors)))
 
     # -- identifiers
 
@@ -192,7 +187,7 @@ class ModuleReader:
             application = manifest.application if manifest else None
             attribute = application.attribute("icon", ANDROID_NS) if application is not None else None
             if manifest and attribute:
-                value = icon_reference(self, manifest, attribute, variant.flavors)
+                value = manifest_value(self.module, manifest, attribute, variant.flavors)
                 self.found.own(
                     Mention(
                         Facet.ICON, Role.OWNER, value.origin, value.text, Scope("android", self.module.name), value

@@ -6,34 +6,17 @@ Source of the rules: developer.android.com, "<application>" (icon, roundIcon, ba
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import TYPE_CHECKING
 
 from onomaxis.formats.xml import Attribute, Element
-from onomaxis.model import Facet, IconHome, Tile, Value
+from onomaxis.model import Facet, IconHome, Tile
 from onomaxis.projects.android import variants
+from onomaxis.projects.android.apps import ModuleReader
 from onomaxis.projects.android.manifest import ANDROID_NS, Manifest
-from onomaxis.projects.android.values import Unknown
 from onomaxis.tree import Tree, join, parent
-
-if TYPE_CHECKING:
-    from onomaxis.projects.android.apps import ModuleReader
 
 # A banner is 160 x 90 dp, and 320 x 180 pixels are asked for (xhdpi).
 _BANNER_DP = (160, 90)
 _FACTORS = {"ldpi": 0.75, "mdpi": 1.0, "tvdpi": 1.33, "hdpi": 1.5, "xhdpi": 2.0, "xxhdpi": 3.0, "xxxhdpi": 4.0}
-
-
-def icon_reference(reader: ModuleReader, manifest: Manifest, attribute: Attribute, flavors: tuple[str, ...]) -> Value:
-    """Return what an icon attribute refers to; a placeholder is followed to the script that fills it."""
-    text = attribute.value
-    if text.startswith("${") and text.endswith("}"):
-        found = variants.placeholder(reader.module, text[2:-1], flavors)
-        if found:
-            try:
-                return reader.module.environment.value(found)
-            except Unknown:
-                pass
-    return manifest.value(attribute)
 
 
 def icon_homes(reader: ModuleReader) -> Iterator[IconHome]:
@@ -55,12 +38,12 @@ def _of_flavor(reader: ModuleReader, flavor: str) -> Iterator[IconHome]:
     if found is None:
         return
     manifest, application, attribute = found
-    value = icon_reference(reader, manifest, attribute, (flavor,) if flavor else ())
+    value = variants.manifest_value(reader.module, manifest, attribute, (flavor,) if flavor else ())
     kind, _, name = value.text.removeprefix("@").partition("/")
     if kind not in ("mipmap", "drawable") or not name:
         return
     rounded = application.attribute("roundIcon", ANDROID_NS)
-    round_name = icon_reference(reader, manifest, rounded, (flavor,) if flavor else ()).text if rounded else ""
+    round_name = variants.manifest_value(reader.module, manifest, rounded, (flavor,) if flavor else ()).text if rounded else ""
     setting = reader.module.find("defaultConfig", "minSdk") or reader.module.find("defaultConfig", "minSdkVersion")
     lowest = variants.evaluate(reader.module, setting, Facet.ICON, [])
     yield IconHome(

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 from onomaxis.formats.source import Source, flat
 from onomaxis.model import Aim, Disagreement, Edit, Facet, Mention, Note, Renaming
 from onomaxis.projects.android.apps import ModuleReader, Reading
+from onomaxis.projects.android.icons import icon_homes
 from onomaxis.projects.android.manifest import read_manifest
 from onomaxis.projects.android.mentions import Names, classify
 from onomaxis.projects.android.modules import Build, Module, build_name, find_builds
@@ -147,77 +148,88 @@ def _names(project: Project) -> Names:
     return project.detail
 
 
+@dataclass(frozen=True)
+class _Read:
+    """One module as it was read."""
+
+    module: Module
+    reader: ModuleReader
+    reading: Reading
+    namespace: str
+
+
 def _project(build: Build, tree: Tree) -> Project:
     label = build.folder.rpartition("/")[2] or tree.root.name
-    readings: list[tuple[Module, Reading, str]] = []
-    readers: list[ModuleReader] = []
-    for module in build.modules:
-        others = [other for other in build.modules if other is not module]
-        reader = ModuleReader(module, others, tree, label)
-        reading = reader.read()
-        readers += [reader] if reading.apps else []
-        namespace = reader.namespace()
-        readings.append((module, reading, namespace.text if namespace else ""))
-    identifiers = list(dict.fromkeys(_identifiers(readings, tree)))
-    names = Names(
-        _values(identifiers, Facet.APPLICATION_ID),
-        _values(identifiers, Facet.NAMESPACE),
-        _values(identifiers, Facet.CODE_PACKAGE),
-        _NO_CODE,
-        tuple(sorted((module.folder for module in build.modules), key=len, reverse=True)),
-    )
-    apps = tuple(app for _, reading, _ in readings for app in reading.apps)
-    stale = list(_stale_tests(readings, names, tree))
+    found = [_read(build, module, tree, label) for module in build.modules]
+    apps = tuple(app for item in found for app in item.reading.apps)
+    identifiers = list(dict.fromkeys(_identifiers(found, tree)))
+    stale = list(_stale_tests(found, identifiers, tree))
     named, unnamed = build_name(build.folder, tree)
-    identifiers += [Identifier(Facet.CODE_PACKAGE, package, module.name, tests=True) for module, package, _ in stale]
-    names = replace(names, packages=(*names.packages, *(package for _, package, _ in stale)))
+    faults = dict.fromkeys((*build.faults, *unnamed, *(fault for item in found for fault in item.reading.faults)))
+    shipping = [item.reader for item in found if item.reading.apps]
     return Project(
         "android",
         build.folder,
         label,
         apps,
-        (*(owner for _, reading, _ in readings for owner in reading.owners.values()), *named),
-        tuple(opening for _, reading, _ in readings for opening in reading.openings),
-        tuple(identifiers),
-        tuple(
-            dict.fromkeys(
-                (*build.faults, *unnamed, *(fault for _, reading, _ in readings for fault in reading.faults))
-            )
-        ),
+        (*(owner for item in found for owner in item.reading.owners.values()), *named),
+        tuple(opening for item in found for opening in item.reading.openings),
+        (*identifiers, *(identifier for identifier, _ in stale)),
+        tuple(faults),
         (
-            *(item for _, reading, _ in readings for item in reading.disagreements.values()),
-            *_authority_disagreements(readings, tree),
-            *(said for _, _, said in stale),
+            *(said for item in found for said in item.reading.disagreements.values()),
+            *_authority_disagreements(found, tree),
+            *(said for _, said in stale),
         ),
-        names,
-        icons=tuple(home for _, reading, _ in readings for home in reading.icons),
+        _names_of(build, identifiers, [identifier.value for identifier, _ in stale]),
+        icons=tuple(home for reader in shipping for home in icon_homes(reader)),
         platform="android",
-        brands=lambda: tuple(app for reader in readers for app in reader.brands()),
+        brands=lambda: tuple(app for reader in shipping for app in reader.brands()),
+    )
+
+
+def _read(build: Build, module: Module, tree: Tree, label: str) -> _Read:
+    reader = ModuleReader(module, [other for other in build.modules if other is not module], tree, label)
+    reading = reader.read()
+    namespace = reader.namespace()
+    return _Read(module, reader, reading, namespace.text if namespace else "")
+
+
+def _names_of(build: Build, identifiers: list[Identifier], stale: list[str]) -> Names:
+    return Names(
+        _values(identifiers, Facet.APPLICATION_ID),
+        _values(identifiers, Facet.NAMESPACE),
+        (*_values(identifiers, Facet.CODE_PACKAGE), *stale),
+        _NO_CODE,
+        tuple(sorted((module.folder for module in build.modules), key=len, reverse=True)),
     )
 
 
 def _stale_tests(
-    readings: list[tuple[Module, Reading, str]], names: Names, tree: Tree
-) -> Iterator[tuple[Module, str, Disagreement]]:
+    found: list[_Read], identifiers: list[Identifier], tree: Tree
+) -> Iterator[tuple[Identifier, Disagreement]]:
     """Yield the packages that a generator's example tests were left in, with what is to be said of them."""
-    known = (*names.namespaces, *names.packages)
-    for module, reading, namespace in readings:
-        for package, path in stale_test_packages(tree, module.folder, known) if reading.apps else ():
-            said = f"the tests lie in {package}, the code in {main_package(tree, module.folder, namespace)}"
-            yield module, package, Disagreement("test-package-differs", said, ((path, 1),))
+    known = (*_values(identifiers, Facet.NAMESPACE), *_values(identifiers, Facet.CODE_PACKAGE))
+    for item in found:
+        folder = item.module.folder
+        for package, path in stale_test_packages(tree, folder, known) if item.reading.apps else ():
+            said = f"the tests lie in {package}, the code in {main_package(tree, folder, item.namespace)}"
+            identifier = Identifier(Facet.CODE_PACKAGE, package, item.module.name, tests=True)
+            yield identifier, Disagreement("test-package-differs", said, ((path, 1),))
 
 
-def _identifiers(readings: list[tuple[Module, Reading, str]], tree: Tree) -> Iterator[Identifier]:
-    for module, reading, namespace in readings:
-        for app in reading.apps:
+def _identifiers(found: list[_Read], tree: Tree) -> Iterator[Identifier]:
+    for item in found:
+        name = item.module.name
+        for app in item.reading.apps:
             if app.id:
-                yield Identifier(Facet.APPLICATION_ID, app.id.text, module.name)
-        for owner in reading.owners.values():
+                yield Identifier(Facet.APPLICATION_ID, app.id.text, name)
+        for owner in item.reading.owners.values():
             if owner.facet is Facet.APPLICATION_ID:
-                yield Identifier(Facet.APPLICATION_ID, owner.value, module.name)
-        if namespace:
-            yield Identifier(Facet.NAMESPACE, namespace, module.name)
-            yield Identifier(Facet.CODE_PACKAGE, main_package(tree, module.folder, namespace), module.name)
+                yield Identifier(Facet.APPLICATION_ID, owner.value, name)
+        if item.namespace:
+            yield Identifier(Facet.NAMESPACE, item.namespace, name)
+            yield Identifier(Facet.CODE_PACKAGE, main_package(tree, item.module.folder, item.namespace), name)
 
 
 def _values(identifiers: list[Identifier], facet: Facet) -> tuple[str, ...]:
@@ -274,12 +286,12 @@ def _localize(project: Project, tree: Tree, aim: Aim, draft: Draft) -> None:
                 draft.created.append((path, new_strings_file(tree.read(spot.file) or b"", name, text)))
 
 
-def _authority_disagreements(readings: list[tuple[Module, Reading, str]], tree: Tree) -> Iterator[Disagreement]:
+def _authority_disagreements(found: list[_Read], tree: Tree) -> Iterator[Disagreement]:
     """Name provider authorities written out that begin with none of the app's identifiers."""
-    for module, reading, namespace in readings:
-        path = join(module.folder, "src/main/AndroidManifest.xml")
+    for item in found:
+        path = join(item.module.folder, "src/main/AndroidManifest.xml")
         data = tree.read(path) if path in tree.known else None
-        ids = [app.id.text for app in reading.apps if app.id]
+        ids = [app.id.text for app in item.reading.apps if app.id]
         if not data or b"authorities" not in flat(data) or not ids:
             continue
         manifest = guarded(path, [], lambda p=path, d=data: read_manifest(p, d))  # type: ignore[misc]
@@ -290,7 +302,7 @@ def _authority_disagreements(readings: list[tuple[Module, Reading, str]], tree: 
                 value = attribute.value
                 if not attribute.name.endswith(":authorities") or "$" in value or reference(value):
                     continue
-                if not any(within(value, known) for known in (*ids, namespace)):
+                if not any(within(value, known) for known in (*ids, item.namespace)):
                     spot = manifest.place(attribute)
                     yield Disagreement(
                         "authority-differs",

@@ -15,8 +15,10 @@ from typing import NamedTuple
 
 from onomaxis.formats.gradle import BRANCHES, CREATORS, Script, Setting, Statement, block_path, literal_text
 from onomaxis.formats.lexer import Token
+from onomaxis.formats.xml import Attribute
 from onomaxis.model import Piece, Unresolved, Value
 from onomaxis.projects.android.loaded import mapped
+from onomaxis.projects.android.manifest import Manifest
 from onomaxis.projects.android.modules import Module, setting_path
 from onomaxis.projects.android.values import Unknown
 
@@ -199,3 +201,16 @@ def placeholder(module: Module, key: str, flavors: tuple[str, ...]) -> tuple[Tok
                 if found:
                     return found
     return None
+
+
+def manifest_value(module: Module, manifest: Manifest, attribute: Attribute, flavors: tuple[str, ...]) -> Value:
+    """Return what a manifest's attribute refers to; a placeholder is followed to the script that fills it."""
+    text = attribute.value
+    if text.startswith("${") and text.endswith("}"):
+        found = placeholder(module, text[2:-1], flavors)
+        if found:
+            try:
+                return module.environment.value(found)
+            except Unknown:
+                pass
+    return manifest.value(attribute)

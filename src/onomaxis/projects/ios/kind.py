@@ -17,6 +17,7 @@ from onomaxis.model import (
     Disagreement,
     Edit,
     Facet,
+    IconHome,
     Mention,
     Note,
     Part,
@@ -180,28 +181,17 @@ def _project(path: str, tree: Tree) -> Project | None:
     except FormatError as error:
         fault = Unresolved(WHOLE_FILE, path, error.line or 1, "", error.message)
         return Project("ios", folder, label, (), (), unresolved=(fault,), platform="ios")
+    return _read(folder, parsed, tree)
+
+
+def _read(folder: str, parsed: XcodeProject, tree: Tree) -> Project:
     files = ConfigurationFiles(tree)
     reader = TargetReader(parsed, tree, files)
     identities = _identities(parsed, reader)
-    apps = tuple(
-        app
-        for target in parsed.targets
-        if target.kind in _SHIPPED and not _companion(target, identities, parsed)
-        for app in _apps(target, identities, parsed)
-    )
+    alone = [target for target in parsed.targets if not _companion(target, identities, parsed)]
+    apps = tuple(app for target in alone if target.kind in _SHIPPED for app in _apps(target, identities, parsed))
     identifiers = tuple(dict.fromkeys(_identifiers(parsed, identities)))
-    ids = BundleIds(
-        tuple(app.id.text for app in apps if app.id), tuple(dict.fromkeys(item.value for item in identifiers))
-    )
-    icons = [
-        home
-        for target in parsed.targets
-        if target.kind in _WITH_ICON and target.id in identities
-        for home in icon_homes(reader, identities[target.id][1])
-    ]
-    own = [t for t in parsed.targets if t.kind == "app" and not _companion(t, identities, parsed)]
-    strings = [pair for target in own for pair in reader.strings_files(target)]
-    catalogs = [path for target in own for path in reader.string_catalogs(target)]
+    own = [target for target in alone if target.kind == "app"]
     return Project(
         "ios",
         folder,
@@ -212,10 +202,34 @@ def _project(path: str, tree: Tree) -> Project | None:
         identifiers,
         (*reader.faults, *files.faults),
         (*reader.disagreements, *_disagreements(apps)),
-        _Detail(parsed, ids, strings, parsed.name, tuple(reader.undefined), tuple(catalogs), tuple(reader.literals)),
+        _detail(parsed, reader, own, apps, identifiers),
         platform="ios",
         brands=lambda: tuple(app for target in own for app in _brands(target, identities, parsed)),
-        icons=tuple({(home.folder, home.name, home.flavor): home for home in icons}.values()),
+        icons=_icons(parsed, reader, identities),
+    )
+
+
+def _icons(parsed: XcodeProject, reader: TargetReader, identities: _Identities) -> tuple[IconHome, ...]:
+    """Return the icon sets of all targets that show one, each once."""
+    showing = [t for t in parsed.targets if t.kind in _WITH_ICON and t.id in identities]
+    homes = (home for target in showing for home in icon_homes(reader, identities[target.id][1]))
+    return tuple({(home.folder, home.name, home.flavor): home for home in homes}.values())
+
+
+def _detail(
+    parsed: XcodeProject,
+    reader: TargetReader,
+    own: Sequence[Target],
+    apps: Sequence[ShippedApp],
+    identifiers: Sequence[Identifier],
+) -> _Detail:
+    ids = BundleIds(
+        tuple(app.id.text for app in apps if app.id), tuple(dict.fromkeys(item.value for item in identifiers))
+    )
+    strings = [pair for target in own for pair in reader.strings_files(target)]
+    catalogs = [path for target in own for path in reader.string_catalogs(target)]
+    return _Detail(
+        parsed, ids, strings, parsed.name, tuple(reader.undefined), tuple(catalogs), tuple(reader.literals)
     )
 
 
