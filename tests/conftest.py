@@ -10,14 +10,16 @@ import os
 import shutil
 import subprocess
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
 import pytest
+from filelock import FileLock
 
 from onomaxis.cli.main import main
 from onomaxis.demo import copy_demo
+from onomaxis.tree import Tree
 
 GIT = ["git", "-c", "user.name=test", "-c", "user.email=test@invalid", "-c", "core.autocrlf=false"]
 
@@ -132,12 +134,48 @@ def judge(name: str) -> str:
     return found
 
 
-@pytest.fixture
-def demo(tmp_path: Path) -> Path:
-    """A copy of the demo project, committed to git."""
-    folder = copy_demo(str(tmp_path / "lendspan"))
-    commit_all(folder)
+Templates = Callable[[str, Callable[[Path], object]], Path]
+
+
+@pytest.fixture(scope="session")
+def template(tmp_path_factory: pytest.TempPathFactory, worker_id: str) -> Templates:
+    """Return a folder by its name, which *make* fills once for all workers of a run; tests copy it."""
+    base = tmp_path_factory.getbasetemp()
+    shared = base if worker_id == "master" else base.parent
+
+    def folder(name: str, make: Callable[[Path], object]) -> Path:
+        made, done = shared / f"template-{name}", shared / f"template-{name}.done"
+        with FileLock(f"{made}.lock"):
+            if not done.exists():
+                make(made)
+                done.touch()
+        return made
+
     return folder
+
+
+def _committed_demo(folder: Path) -> None:
+    copy_demo(str(folder))
+    commit_all(folder)
+
+
+@pytest.fixture
+def demo(tmp_path: Path, template: Templates) -> Path:
+    """A copy of the demo project, committed to git."""
+    return Path(shutil.copytree(template("demo", _committed_demo), tmp_path / "lendspan", symlinks=True))
+
+
+@pytest.fixture
+def branded(tmp_path: Path, template: Templates) -> Path:
+    """A copy of the white-labelled demo, with its faults; no version control."""
+    made = template("branded", lambda folder: copy_demo(str(folder), brands=True))
+    return Path(shutil.copytree(made, tmp_path / "x", symlinks=True))
+
+
+def memory(contents: Mapping[str, str | bytes]) -> Tree:
+    """Return a tree that is nowhere but in memory."""
+    data = {path: text if isinstance(text, bytes) else text.encode("utf-8") for path, text in contents.items()}
+    return Tree.of(data)
 
 
 @pytest.fixture

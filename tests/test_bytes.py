@@ -5,7 +5,6 @@ from __future__ import annotations
 import ast
 import plistlib
 import re
-import shutil
 import subprocess
 import xml.etree.ElementTree as ET
 from pathlib import Path
@@ -15,12 +14,16 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import onomaxis as package
-from conftest import files, judge, onomaxis, snapshot
+from conftest import files, judge, memory, onomaxis, snapshot
 from hybrids import KINDS, spelled
 from onomaxis.formats.escapes import conversions, decode, decode_android, encode, string_element
 from onomaxis.formats.lexer import LANGUAGES, Region, tokens
 from onomaxis.formats.source import HIGH, Source, as_viewed, bytes_of, detect_encoding, flat, shown, view_of
 from onomaxis.formats.yaml import parse_yaml
+from onomaxis.model import Wish
+from onomaxis.rename.plan import plan_values
+from onomaxis.survey.survey import take_survey
+from onomaxis.writing.change import applied
 from test_apple import plist
 from xcode import pbxproj
 
@@ -34,17 +37,15 @@ NAMES = [
 
 @pytest.mark.parametrize("kind", KINDS)
 @pytest.mark.parametrize("part", range(4))
-def test_names_in_every_kind(tmp_path: Path, kind: str, part: int) -> None:
+def test_names_in_every_kind(kind: str, part: int) -> None:
     """A name is read as it was given, on every platform, and the way back without a journal is byte for byte."""
-    for number, name in enumerate(NAMES[part::4]):
-        root = files(tmp_path / str(number), spelled(kind, "org.x.shed", "Shed Tools", "1.2", "7"))
-        before = snapshot(root)
-        assert onomaxis("rename", root, "--name", name, "--quiet").code == 0, name
-        found = onomaxis("survey", root, "--json").json
-        assert {app["name"] for app in found["apps"]} == {name} and found["disagreements"] == [], name
-        shutil.rmtree(root / ".onomaxis")
-        assert onomaxis("rename", root, "--name", "Shed Tools", "--quiet").code == 0
-        assert snapshot(root) == before, name
+    tree = memory(spelled(kind, "org.x.shed", "Shed Tools", "1.2", "7"))
+    survey = take_survey(tree)
+    for name in NAMES[part::4]:
+        later = take_survey(applied(tree, plan_values(survey, Wish(name=name)).changes))
+        assert {app.name.text for app in later.apps} == {name} and not later.disagreements, name
+        back = applied(later.tree, plan_values(later, Wish(name="Shed Tools")).changes)
+        assert {path: back.read(path) for path in back.files} == {path: tree.read(path) for path in tree.files}, name
 
 
 def test_a_reference_is_no_name_on_ios(tmp_path: Path) -> None:

@@ -56,7 +56,7 @@ def test_the_program_broken_while_it_writes(small: Callable[..., Path], how: str
     total = steps_of(*words)
     after = snapshot(root)
     assert before != after and total > 20
-    for step in (1, total // 3, total // 2, total - 4, total):
+    for step in (1, total // 2, total - 4):
         for path in (root, root.with_name("gone")):
             shutil.rmtree(path, ignore_errors=True)
         shutil.copytree(start, root, symlinks=True)
@@ -184,7 +184,9 @@ def test_the_journal_is_bounded_and_ignored(small: Callable[..., Path]) -> None:
     demo = small()
     commit_all(demo)
     for number in range(33):
-        assert onomaxis("rename", demo, "--build", 100 + number, "--quiet").code == 0
+        before = (demo / "settings.gradle").read_bytes()
+        change = FileChange("settings.gradle", "settings.gradle", before, before + b"// %d\n" % number)
+        carry_out(demo, [change], Labels(f"line {number}", "", ""))
     kept = [entry.id for entry in Journal(demo).entries()]
     assert len(kept) == 30 and kept[-1] == "0033"
     status = subprocess.run(["git", "status", "--porcelain"], cwd=demo, capture_output=True, text=True).stdout

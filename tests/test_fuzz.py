@@ -59,7 +59,7 @@ BYTES = st.one_of(st.binary(max_size=200), st.lists(st.sampled_from(PIECES), max
 def test_any_bytes(name: str) -> None:
     """A value or a FormatError with its line, within a second."""
 
-    @settings(max_examples=250, deadline=None)
+    @settings(max_examples=120, deadline=None)
     @given(BYTES)
     @example(b"{" * 9000)
     @example(b'"${' * 4000)

@@ -82,7 +82,7 @@ def test_every_slot_is_exact(demo: Path, arts: Path, tmp_path: Path, way: str) -
     """Sizes, alpha, references, judges; a second run changes nothing; undo is exact; two projects get the same bytes."""
     words = WAYS[way](arts)
     before = snapshot(demo)
-    twin = shutil.copytree(demo, tmp_path / "twin")
+    twin = shutil.copytree(demo, tmp_path / "twin") if way in ("one SVG", "layers with art") else None
     done = onomaxis("icons", demo, *words, "--json").json
     keys = ["images", "created", "changed", "removed", "warnings", "journal"]
     assert list(done) == ["format", *keys] and done["journal"] == "0001"
@@ -106,8 +106,9 @@ def test_every_slot_is_exact(demo: Path, arts: Path, tmp_path: Path, way: str) -
         words = [word for word in words if word not in ("--icon-name", "ladder")]
     again = onomaxis("icons", demo, *words, "--json").json
     assert (again["created"], again["changed"], again["removed"], again["journal"]) == ([], [], [], "")
-    onomaxis("icons", twin, *WAYS[way](arts))
-    assert snapshot(twin) == snapshot(demo)
+    if twin is not None:
+        onomaxis("icons", twin, *WAYS[way](arts))
+        assert snapshot(twin) == snapshot(demo)
     assert onomaxis("undo", demo).code == 0 and snapshot(demo) == before
 
 

@@ -12,19 +12,24 @@ import numpy as np
 import pytest
 from PIL import Image, ImageDraw
 
-from conftest import files, onomaxis
+from conftest import Templates, files, onomaxis
 from onomaxis.checks.registry import every_rule
+from onomaxis.demo import copy_demo
 from onomaxis.icons.art import render_svg
 from onomaxis.icons.vectors import VectorReader
 from test_icons import FRONT, LADDER, RES, SET, png
 
 
+def _drawn(folder: Path) -> None:
+    copy_demo(str(folder))
+    onomaxis("icons", folder, "--foreground", FRONT, "--background", "#2E6B4F")
+    assert onomaxis("check", folder, "--only", "icons", "--json").json["findings"] == []
+
+
 @pytest.fixture
-def drawn(demo: Path) -> Path:
+def drawn(tmp_path: Path, template: Templates) -> Path:
     """The demo with a whole icon set, in which every check is silent."""
-    onomaxis("icons", demo, "--foreground", FRONT, "--background", "#2E6B4F")
-    assert onomaxis("check", demo, "--only", "icons", "--json").json["findings"] == []
-    return demo
+    return Path(shutil.copytree(template("drawn", _drawn), tmp_path / "drawn", symlinks=True))
 
 
 def codes(folder: Path) -> set[str]:

@@ -13,7 +13,7 @@ import pytest
 
 from brands import project
 from conftest import files, judge, onomaxis, snapshot
-from onomaxis.demo import KEYSTORE, PASSWORD, copy_demo
+from onomaxis.demo import KEYSTORE, PASSWORD
 from test_brand import NAME, stamped
 from test_checks import HEAD, LEDGER, PRINT, clean, google_android
 
@@ -93,11 +93,11 @@ def test_the_ledger(tmp_path: Path) -> None:
         assert done.code == 2 and said in done.err and f"{LEDGER}:{number + 2}: " in done.err
 
 
-def test_reports_for_other_programs(tmp_path: Path) -> None:
+def test_reports_for_other_programs(branded: Path) -> None:
     """SARIF is read by a reader of somebody else's; every rule stands in it; JSON says the same; filters and allowances hold."""
     from sarif_pydantic import Sarif
 
-    root = copy_demo(str(tmp_path / "x"), brands=True)
+    root = branded
     done = onomaxis("check", root, "--as", "sarif")
     assert done.code == 1
     run = Sarif.model_validate_json(done.out).runs[0]
@@ -115,14 +115,14 @@ def test_reports_for_other_programs(tmp_path: Path) -> None:
     assert 0 < len(one) < len(found) and not any("mossgate" in f["message"].lower() for f in one)
 
 
-def test_the_schema_for_editors(tmp_path: Path) -> None:
+def test_the_schema_for_editors(branded: Path) -> None:
     """The JSON Schema is one, accepts what adopt writes and the demo's own file, and refuses a key that is none."""
     import tomllib
 
     schema = json.loads(onomaxis("adopt", "--schema").out)
     validator = jsonschema.Draft202012Validator(schema)
     validator.check_schema(schema)
-    root = copy_demo(str(tmp_path / "x"), brands=True)
+    root = branded
     for path in (root / NAME, root / "counter" / NAME):
         data = tomllib.loads(path.read_text())
         validator.validate(data)
@@ -130,9 +130,9 @@ def test_the_schema_for_editors(tmp_path: Path) -> None:
         assert not validator.is_valid(data)
 
 
-def test_the_white_label_demo(tmp_path: Path) -> None:
+def test_the_white_label_demo(branded: Path) -> None:
     """Faults are found, stamping mends all of them at once and nothing again, undo gives the faults back."""
-    root = copy_demo(str(tmp_path / "x"), brands=True)
+    root = branded
     before = snapshot(root)
     assert onomaxis("check", root).code == 1 and onomaxis("check", root / "counter").code == 1
     stamped(root)

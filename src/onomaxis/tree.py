@@ -40,9 +40,9 @@ _T = TypeVar("_T")
 class Tree:
     """A root folder and the files in it that count; paths are relative, with forward slashes."""
 
-    def __init__(self, root: Path) -> None:
+    def __init__(self, root: Path, lister: Lister | None = None) -> None:
         self.root = root
-        self._lister = Lister(root)
+        self._lister = lister
         self.unreadable: dict[str, str] = {}
         self.large: set[str] = set()
         self._cache: dict[str, bytes | None] = {}
@@ -61,7 +61,12 @@ class Tree:
         root = root.resolve()
         if not os.access(root, os.R_OK | os.X_OK):
             raise InputError("the folder cannot be read", file=str(folder), remedy="Check its permissions.")
-        return cls(root)
+        return cls(root, Lister(root))
+
+    @classmethod
+    def of(cls, contents: Mapping[str, bytes]) -> Tree:
+        """Return a tree of files that stand nowhere but in memory."""
+        return cls(Path("<memory>").absolute()).overlay(contents, ())
 
     @cached_property
     def files(self) -> tuple[str, ...]:
@@ -71,7 +76,7 @@ class Tree:
     @cached_property
     def listing(self) -> Listing:
         """What was found on disk, with links, repositories within this one, and what a person should know of it."""
-        return self._lister.result()
+        return self._lister.result() if self._lister is not None else Listing()
 
     @cached_property
     def links(self) -> frozenset[str]:

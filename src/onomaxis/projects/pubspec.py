@@ -23,10 +23,14 @@ class PubspecVersion(NamedTuple):
 
 
 def pubspec_version(tree: Tree, folder: str) -> PubspecVersion | None:
-    """Return the version in the pubspec of *folder*, each half with its own span."""
+    """Return the version in the pubspec of *folder*, each half with its own span; read once for a tree."""
     path = join(folder, "pubspec.yaml")
     if path not in tree.known:
         return None
+    return tree.kept(("pubspec", path), lambda: _version(tree, path))
+
+
+def _version(tree: Tree, path: str) -> PubspecVersion | None:
     try:
         document = parse_yaml(tree.read(path) or b"")
     except FormatError:
