@@ -3,7 +3,7 @@ PYTHON ?= python3
 VENV := .venv
 BIN := $(VENV)/bin
 
-.PHONY: demo test check bench screenshots clean
+.PHONY: demo test quick coverage check bench screenshots clean
 
 $(VENV)/.installed: pyproject.toml
 	$(PYTHON) -m venv $(VENV)
@@ -20,8 +20,16 @@ demo: $(VENV)/.installed
 test: $(VENV)/.tested
 	$(BIN)/python -m pytest -n auto
 
+quick: $(VENV)/.tested
+	$(BIN)/python -m pytest -n auto -m "not pictures and not faults and not processes and not journeys"
+
+coverage: $(VENV)/.tested
+	$(BIN)/python -m pytest -n auto --cov --cov-branch --cov-report=
+	$(BIN)/python tools/coverage.py
+
 check: $(VENV)/.tested
 	$(BIN)/ruff check .
+	$(BIN)/ruff format --check .
 	$(BIN)/mypy
 
 bench: $(VENV)/.installed

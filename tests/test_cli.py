@@ -14,8 +14,8 @@ from pathlib import Path
 
 import pytest
 
-from conftest import commit_all, files, judge, onomaxis, process, snapshot, text_of
-from onomaxis.demo import ART, KEYSTORE, PASSWORD, copy_demo
+from conftest import commit_all, files, judge, onomaxis, snapshot, text_of
+from onomaxis.demo import ART, KEYSTORE, PASSWORD
 from onomaxis.demo.brandmaking import make_keystore
 
 SOURCE = Path(__file__).parent.parent / "src" / "onomaxis"
@@ -190,13 +190,13 @@ def test_pipes_and_colour(demo: Path) -> None:
     assert same.code == 0 and "Nothing to change" in same.err and same.out == ""
 
 
-def test_the_demo_walk(tmp_path: Path) -> None:
+@pytest.mark.journeys
+def test_the_demo_walk(tmp_path: Path, branded: Path) -> None:
     """The demo runs in a new folder, ends as it began, and refuses a folder that holds something."""
     done = onomaxis("demo", tmp_path / "walk")
     assert done.code == 0 and "org.lendspan.toolshed" in done.out and done.out.count("was taken back") == 2
     assert "SERVICE01" in done.out and "Nothing found" in done.out.partition("8. Is it right now?")[2]
-    fresh = copy_demo(str(tmp_path / "fresh"), brands=True)
-    walked, was = snapshot(tmp_path / "walk"), snapshot(fresh)
+    walked, was = snapshot(tmp_path / "walk"), snapshot(branded)
     made = {key for key in was if key.startswith(("keys/", "web/")) or "/.onomaxis" in key or key.startswith("counter/")}
     assert {k: v for k, v in walked.items() if k in was and k not in made} == {k: v for k, v in was.items() if k not in made}
     assert {k.split("/")[0] for k in walked} == {k.split("/")[0] for k in was}
@@ -324,38 +324,3 @@ def test_what_stops_a_command_is_a_document(tmp_path: Path, monkeypatch: pytest.
             patch.setattr("onomaxis.cli.rename.plan_rename", lambda *_, raised=raised: (_ for _ in ()).throw(raised))
             done = onomaxis(*rename)
         assert (done.code, done.json["error"]["kind"]) == (code, kind)
-
-
-def test_who_is_asked(tmp_path: Path) -> None:
-    """An answer that waits is read; without one, only what version control keeps is written unasked."""
-    script = tmp_path / "app/build.gradle"
-    files(tmp_path, {"app/build.gradle": "apply plugin: 'com.android.application'\nandroid { defaultConfig { applicationId 'org.x' } }\n", "app/src/main/AndroidManifest.xml": "<manifest/>\n"})
-    old = script.read_bytes()
-    words = ["rename", tmp_path, "--id", "org.y"]
-    for answer, said in (("n\n", "stopped"), ("no\n", "stopped"), ("other\n", "stopped"), (None, "--yes"), ("", "--yes")):
-        done = process(*words, yes=False, answer=answer)
-        assert done.code == 3 and said in done.err and script.read_bytes() == old
-    assert process(*words, yes=False, answer="y\n").code == 0 and b"org.y" in script.read_bytes()
-    assert process("undo", tmp_path, yes=False).code == 0 and script.read_bytes() == old
-    commit_all(tmp_path)
-    assert process(*words, yes=False).code == 0
-    commit_all(tmp_path)
-    script.write_bytes(script.read_bytes() + b"// mine\n")
-    done = process("rename", tmp_path, "--id", "org.z", "--allow-dirty", yes=False)
-    assert done.code == 3 and "does not keep" in done.err
-
-
-def test_the_installed_program(demo: Path) -> None:
-    """Every command's main road as a user starts it: a process of its own, its exit code, its two streams."""
-    store = demo.parent / KEYSTORE
-    make_keystore(store)
-    roads = [
-        ["--version"], ["--help"], ["survey", demo], ["rename", demo, "--id", "org.lendspan.shed", "--dry-run"], ["rename", demo, "--id", "org.lendspan.shed"], ["undo", demo],
-        ["renumber", demo, "--build", "+1"], ["history", demo], ["icons", demo, "--foreground", ART / "ladder-foreground.svg", "--background", "#2E6B4F"], ["proof", demo, "--out", demo.parent / "p.png"],
-        ["adopt", demo], ["stamp", demo], ["flavor", "list", demo], ["flavor", "add", "oakhollow", demo, "--dry-run"], ["ledger", "add", demo], ["ledger", "list", demo],
-        ["fingerprint", store, demo, "--password-env", "P"],
-    ]  # fmt: skip
-    for words in roads:
-        done = process(*words, env={"P": PASSWORD})
-        assert done.code == 0 and (done.out or done.err), (words, done.err)
-    assert process("check", demo).code in (0, 1) and process("survey", demo / "gone").code == 2

@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-import os
 import re
 import shutil
 import subprocess
 import sys
-import time
 from collections.abc import Callable
 from pathlib import Path
 
@@ -21,6 +19,8 @@ from onomaxis.writing.change import FileChange
 from onomaxis.writing.changeset import Changeset
 from onomaxis.writing.journal import Journal
 from onomaxis.writing.write import Labels, carry_out, locked
+
+pytestmark = pytest.mark.faults
 
 RENAME = ["--id", "org.lendspan.app.shed", "--name", "Shed", "--locale-name", "de=Schuppen", "--quiet"]
 KILLER = [sys.executable, str(Path(__file__).with_name("killer.py"))]
@@ -191,31 +191,3 @@ def test_the_journal_is_bounded_and_ignored(small: Callable[..., Path]) -> None:
     assert len(kept) == 30 and kept[-1] == "0033"
     status = subprocess.run(["git", "status", "--porcelain"], cwd=demo, capture_output=True, text=True).stdout
     assert ".onomaxis" not in status
-
-
-def test_ctrl_c_while_asking(small: Callable[..., Path]) -> None:
-    """Without a yes on the terminal nothing is written; Ctrl-C ends with the code for refused."""
-    if os.name == "nt":
-        pytest.skip("pseudo terminals are a POSIX thing")
-    import pty
-
-    root = small()
-    before = snapshot(root)
-    for answer in (b"n\n", b"\x03", b"y\n"):
-        leader, follower = pty.openpty()
-        process = subprocess.Popen(
-            [sys.executable, "-m", "onomaxis", "rename", str(root), "--name", "Shed"], stdin=follower, stdout=subprocess.PIPE,
-            stderr=subprocess.PIPE, start_new_session=True, preexec_fn=lambda: __import__("fcntl").ioctl(0, 0x540E, 0),
-        )  # fmt: skip
-        assert process.stderr is not None
-        err = b""
-        while not err.endswith(b"[y/N] "):
-            err += os.read(process.stderr.fileno(), 4096)
-        time.sleep(0.2)
-        os.write(leader, answer)
-        _, rest = process.communicate(timeout=30)
-        err += rest
-        assert process.returncode == (0 if answer == b"y\n" else 3), err
-        assert (snapshot(root) == before) == (answer != b"y\n")
-        os.close(leader)
-        os.close(follower)

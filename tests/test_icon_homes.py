@@ -19,6 +19,8 @@ from onomaxis.tree import Tree
 from onomaxis.workers import spread
 from xcode import pbxproj
 
+pytestmark = pytest.mark.pictures
+
 ART_ = ["--art", ART / "ladder.svg", "--allow-dirty", "--yes"]
 ICON, ID = "ASSETCATALOG_COMPILER_APPICON_NAME", "PRODUCT_BUNDLE_IDENTIFIER"
 NAMES = ["Debug", "Release", "Debug-alderbank", "Release-alderbank", "Debug-mossgate", "Release-mossgate"]

@@ -22,6 +22,8 @@ from onomaxis.icons.art import load_art
 from onomaxis.icons.geometry import enclosing_circle, visible
 from onomaxis.icons.pixels import placed, resample, to_bytes, to_picture
 
+pytestmark = pytest.mark.pictures
+
 LADDER, FRONT = ART / "ladder.svg", ART / "ladder-foreground.svg"
 RES = "android/app/src/main/res"
 SET = "ios/Lendspan/Assets.xcassets/AppIcon.appiconset"

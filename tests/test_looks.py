@@ -19,6 +19,8 @@ from onomaxis.icons.art import render_svg
 from onomaxis.icons.vectors import VectorReader
 from test_icons import FRONT, LADDER, RES, SET, png
 
+pytestmark = pytest.mark.pictures
+
 
 def _drawn(folder: Path) -> None:
     copy_demo(str(folder))

@@ -130,6 +130,7 @@ def test_the_schema_for_editors(branded: Path) -> None:
         assert not validator.is_valid(data)
 
 
+@pytest.mark.journeys
 def test_the_white_label_demo(branded: Path) -> None:
     """Faults are found, stamping mends all of them at once and nothing again, undo gives the faults back."""
     root = branded

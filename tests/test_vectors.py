@@ -16,6 +16,8 @@ from onomaxis.icons.pixels import placed, to_picture
 from onomaxis.icons.vectorize import Inexpressible, Vectorizer, differing
 from onomaxis.icons.vectors import VectorReader
 
+pytestmark = pytest.mark.pictures
+
 HEAD = '<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" viewBox="0 0 100 100">{}</svg>'
 STOPS = '<stop offset="0" stop-color="#c33"/><stop offset="60%" style="stop-color:gold;stop-opacity:.7"/><stop offset="1" stop-color="rgb(20,60,200)"/>'
 GOOD = {

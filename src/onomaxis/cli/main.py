@@ -17,7 +17,7 @@ from onomaxis.errors import FaultError, OnomaxisError, StoppedError, UsageError
 
 def main(argv: Sequence[str] | None = None) -> int:
     """Run one command; return its exit code."""
-    words = list(sys.argv[1:] if argv is None else argv)
+    words = [_as_typed(word) for word in (sys.argv[1:] if argv is None else argv)]
     parser = arguments.build_parser()
     if "_ARGCOMPLETE" in os.environ:
         import argcomplete
@@ -44,6 +44,16 @@ def main(argv: Sequence[str] | None = None) -> int:
             traceback.print_exc()
         said = f"internal fault: {type(error).__name__}: {error}"
         return _told(words, FaultError(f"{said} (--debug shows where)"))
+
+
+def _as_typed(word: str) -> str:
+    """Return an argument as UTF-8 where the locale could not decode it: terminals speak UTF-8, whatever it says."""
+    if word.isascii():
+        return word
+    try:
+        return os.fsencode(word).decode("utf-8")
+    except (UnicodeDecodeError, UnicodeEncodeError):
+        return word
 
 
 def _told(words: Sequence[str], error: OnomaxisError) -> int:
