@@ -25,6 +25,9 @@ from onomaxis.icons.pixels import resample, to_bytes, to_picture
 from onomaxis.survey.survey import read_projects
 from onomaxis.tree import Tree
 
+# An installed program finds its modules compiled.
+os.environ.pop("PYTHONDONTWRITEBYTECODE", None)
+
 FINE = (
     '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 96 96"><rect width="96" height="96" fill="#10302a"/>'
     + "".join(f'<path d="M{x} 0v96" stroke="#f4ecd8" stroke-width=".5"/>' for x in range(2, 96, 2))

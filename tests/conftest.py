@@ -10,6 +10,7 @@ import os
 import shutil
 import subprocess
 import sys
+import tempfile
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
@@ -20,6 +21,10 @@ from filelock import FileLock
 from onomaxis.cli.main import main
 from onomaxis.demo import copy_demo
 from onomaxis.tree import Tree
+
+# Processes that the tests start find compiled modules, as those of an installed program do.
+os.environ.pop("PYTHONDONTWRITEBYTECODE", None)
+os.environ.setdefault("PYTHONPYCACHEPREFIX", str(Path(tempfile.gettempdir()) / "onomaxis-tests-bytecode"))
 
 GIT = ["git", "-c", "user.name=test", "-c", "user.email=test@invalid", "-c", "core.autocrlf=false"]
 
