@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
+from functools import lru_cache
 from typing import NamedTuple
 
 from onomaxis.errors import FormatError
@@ -260,6 +261,8 @@ class OpenStepDocument(NamedTuple):
                 stack.extend(((*path, e.key.value), e.value) for e in reversed(node.entries))
 
 
+# A document is never changed, so the one that was read for some bytes is the one for the same bytes again.
+@lru_cache(maxsize=6)
 def parse_openstep(data: bytes) -> OpenStepDocument:
     """Parse a property list whose top is ``{…}``, or a ``.strings`` file (entries without braces).
 

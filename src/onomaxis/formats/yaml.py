@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from functools import lru_cache
 from typing import TYPE_CHECKING, NamedTuple
 
 from onomaxis.errors import FormatError
@@ -47,6 +48,8 @@ class YamlDocument(NamedTuple):
         return any(item.path[: len(path)] == path for item in self.scalars)
 
 
+# A document is never changed, so the one that was read for some bytes is the one for the same bytes again.
+@lru_cache(maxsize=64)
 def parse_yaml(data: bytes) -> YamlDocument:
     """Parse the first document of a file. Raises FormatError with the line."""
     import yaml
