@@ -18,13 +18,13 @@ demo: $(VENV)/.installed
 	$(BIN)/onomaxis demo
 
 test: $(VENV)/.tested
-	$(BIN)/python -m pytest -n auto
+	$(BIN)/python -m pytest -n auto --dist worksteal
 
 quick: $(VENV)/.tested
-	$(BIN)/python -m pytest -n auto -m "not pictures and not faults and not processes and not journeys"
+	$(BIN)/python -m pytest -n auto --dist worksteal -m "not pictures and not faults and not processes and not journeys"
 
 coverage: $(VENV)/.tested
-	$(BIN)/python -m pytest -n auto --cov --cov-branch --cov-report=
+	$(BIN)/python -m pytest -n auto --dist worksteal --cov --cov-branch --cov-report=
 	$(BIN)/python tools/coverage.py
 
 check: $(VENV)/.tested

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import gc
 import hashlib
 import io
 import json
@@ -25,6 +26,11 @@ from onomaxis.tree import Tree
 # Processes that the tests start find compiled modules, as those of an installed program do.
 os.environ.pop("PYTHONDONTWRITEBYTECODE", None)
 os.environ.setdefault("PYTHONPYCACHEPREFIX", str(Path(tempfile.gettempdir()) / "onomaxis-tests-bytecode"))
+
+# Nobody's own settings of git have a say in the tests.
+os.environ |= {"GIT_CONFIG_GLOBAL": os.devnull, "GIT_CONFIG_NOSYSTEM": "1"}
+# The program runs without the collector of cycles, in the tests it runs seldom.
+gc.set_threshold(200_000, 20, 50)
 
 GIT = ["git", "-c", "user.name=test", "-c", "user.email=test@invalid", "-c", "core.autocrlf=false"]
 
@@ -93,7 +99,7 @@ inline = onomaxis
 def commit_all(folder: Path) -> None:
     """Make *folder* a git repository, or commit everything in it."""
     if not (folder / ".git").exists():
-        subprocess.run([*GIT, "init", "-q"], cwd=folder, check=True)
+        subprocess.run([*GIT, "init", "-q", "--template="], cwd=folder, check=True)
     subprocess.run([*GIT, "add", "-A"], cwd=folder, check=True)
     subprocess.run([*GIT, "commit", "-qm", "state", "--allow-empty"], cwd=folder, check=True)
 
@@ -143,10 +149,10 @@ Templates = Callable[[str, Callable[[Path], object]], Path]
 
 
 @pytest.fixture(scope="session")
-def template(tmp_path_factory: pytest.TempPathFactory, worker_id: str) -> Templates:
+def template(tmp_path_factory: pytest.TempPathFactory) -> Templates:
     """Return a folder by its name, which *make* fills once for all workers of a run; tests copy it."""
     base = tmp_path_factory.getbasetemp()
-    shared = base if worker_id == "master" else base.parent
+    shared = base.parent if "PYTEST_XDIST_WORKER" in os.environ else base
 
     def folder(name: str, make: Callable[[Path], object]) -> Path:
         made, done = shared / f"template-{name}", shared / f"template-{name}.done"

@@ -277,7 +277,7 @@ WRONG = [
     (["--json"], 2, "usage"), (["nothing", "--json"], 2, "usage"), (["survey", "--json", "--wrong"], 2, "usage"), (["check", "--as", "json", "--only", "nothing"], 2, "usage"),
     (["survey", "GONE", "--json"], 2, "input"), (["check", "GONE", "--json"], 2, "input"), (["check", "GONE", "--as", "json"], 2, "input"),
     (["rename", "PROJECT", "--json"], 2, "input"), (["rename", "PROJECT", "--id", "x", "--json"], 2, "input"), (["rename", "PROJECT", "--name", "", "--json"], 2, "input"),
-    (["rename", "PROJECT", "--id", "org.y", "--json", "--allow-dirty"], 0, ""), (["renumber", "PROJECT", "--json"], 2, "input"),
+    (["rename", "RIGHT", "--id", "org.y", "--json", "--allow-dirty"], 0, ""), (["renumber", "PROJECT", "--json"], 2, "input"),
     (["renumber", "PROJECT", "--build", "no", "--json"], 2, "input"), (["icons", "PROJECT", "--json"], 2, "input"), (["icons", "PROJECT", "--art", "gone.png", "--json"], 2, "input"),
     (["proof", "PROJECT", "--out", "/nowhere/x.png", "--json"], 2, "input"), (["adopt", "EMPTY", "--json"], 2, "input"), (["stamp", "PROJECT", "--json"], 2, "input"),
     (["flavor", "list", "GONE", "--json"], 2, "input"), (["flavor", "add", "Oak", "PROJECT", "--json"], 2, "input"), (["flavor", "add", "oak", "PROJECT", "--json"], 3, "refused"),
@@ -288,18 +288,25 @@ WRONG = [
 ]  # fmt: skip
 
 
-@pytest.mark.parametrize(("words", "code", "kind"), WRONG)
-def test_an_error_is_a_document_too(tmp_path: Path, words: list[str], code: int, kind: str) -> None:
-    """With --json every error of every command is one document, with the exit code it has without."""
+@pytest.fixture(scope="module")
+def places(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """Folders to go wrong in, and one to go right in."""
+    folder = tmp_path_factory.mktemp("places")
     script = "apply plugin: 'com.android.application'\nandroid {\n    namespace 'org.x'\n    defaultConfig { applicationId 'org.x' }\n}\n"
-    for name, more in (("project", {}), ("broken", {"app/src/main/AndroidManifest.xml": "<manifest"}), ("dirty", {}), ("wrong", {"onomaxis.toml": "format = 1\nwrong = 2\n"})):
+    for name, more in (("project", {}), ("broken", {"app/src/main/AndroidManifest.xml": "<manifest"}), ("dirty", {}), ("wrong", {"onomaxis.toml": "format = 1\nwrong = 2\n"}), ("right", {})):
         contents = {"app/build.gradle": script, "settings.gradle": "include ':app'\n", "app/src/main/AndroidManifest.xml": "<manifest/>\n"}
-        files(tmp_path / name, {**contents, **more})
-    (tmp_path / "empty").mkdir()
-    commit_all(tmp_path / "dirty")
-    (tmp_path / "dirty/app/build.gradle").write_text(script + "\n")
-    before = snapshot(tmp_path)
-    line = [str(tmp_path / word.lower()) if word.isupper() else word for word in words]
+        files(folder / name, {**contents, **more})
+    (folder / "empty").mkdir()
+    commit_all(folder / "dirty")
+    (folder / "dirty/app/build.gradle").write_text(script + "\n")
+    return folder
+
+
+@pytest.mark.parametrize(("words", "code", "kind"), WRONG)
+def test_an_error_is_a_document_too(places: Path, words: list[str], code: int, kind: str) -> None:
+    """With --json every error of every command is one document, with the exit code it has without."""
+    before = snapshot(places)
+    line = [str(places / word.lower()) if word.isupper() else word for word in words]
     done = onomaxis(*line)
     assert done.code == code, done.out + done.err
     assert list(done.json) == (["format", "error"] if kind else list(done.json))
@@ -307,7 +314,7 @@ def test_an_error_is_a_document_too(tmp_path: Path, words: list[str], code: int,
         error = done.json["error"]
         assert list(error) == ["kind", "message", "file", "line", "remedy", "exit"] and done.err == ""
         assert (error["kind"], error["exit"]) == (kind, code) and error["message"]
-        assert snapshot(tmp_path) == before
+        assert snapshot(places) == before
         plain = onomaxis(*(word for word in line if word not in ("--json",)))
         assert plain.code == code or "--json" in words[:1]
 

@@ -106,8 +106,9 @@ def test_every_slot_is_exact(demo: Path, arts: Path, tmp_path: Path, way: str) -
         assert '@mipmap/ladder"' in (demo / "android/app/src/main/AndroidManifest.xml").read_text()
         assert {a["icon"] for a in onomaxis("survey", demo, "--json").json["apps"]} == {"@mipmap/ladder", "ladder"}
         words = [word for word in words if word not in ("--icon-name", "ladder")]
-    again = onomaxis("icons", demo, *words, "--json").json
-    assert (again["created"], again["changed"], again["removed"], again["journal"]) == ([], [], [], "")
+    if way in ("one PNG", "everything", "a new name"):
+        again = onomaxis("icons", demo, *words, "--json").json
+        assert (again["created"], again["changed"], again["removed"], again["journal"]) == ([], [], [], "")
     if twin is not None:
         onomaxis("icons", twin, *WAYS[way](arts))
         assert snapshot(twin) == snapshot(demo)

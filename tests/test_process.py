@@ -128,7 +128,7 @@ def test_exit_codes(small: Callable[..., Path], words: list[str], code: int) -> 
     assert bool(done.out) == (code < 2) and bool(done.err) == (code >= 2)
 
 
-@pytest.mark.parametrize("name", ["Voilà", "Lend\u202espan", "👩\u200d👧 Shed", "שלום"])
+@pytest.mark.parametrize("name", ["Voilà \u202e", "👩\u200d👧 שלום"])
 @pytest.mark.parametrize("env", [{"PYTHONIOENCODING": "ascii"}, {"LC_ALL": "C", "PYTHONUTF8": "0", "PYTHONCOERCECLOCALE": "0"}, {"PYTHONIOENCODING": "latin-1"}], ids=lambda env: next(iter(env)))
 def test_terminals_of_any_encoding(small: Callable[..., Path], name: str, env: dict[str, str]) -> None:
     """A name that the terminal cannot show is escaped, in what is shown alone; the file holds it, JSON is UTF-8."""
