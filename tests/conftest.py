@@ -165,7 +165,8 @@ def template(tmp_path_factory: pytest.TempPathFactory) -> Templates:
     return folder
 
 
-def _committed_demo(folder: Path) -> None:
+def committed_demo(folder: Path) -> None:
+    """Make the demo, committed to git."""
     copy_demo(str(folder))
     commit_all(folder)
 
@@ -173,7 +174,7 @@ def _committed_demo(folder: Path) -> None:
 @pytest.fixture
 def demo(tmp_path: Path, template: Templates) -> Path:
     """A copy of the demo project, committed to git."""
-    return Path(shutil.copytree(template("demo", _committed_demo), tmp_path / "lendspan", symlinks=True))
+    return Path(shutil.copytree(template("demo", committed_demo), tmp_path / "lendspan", symlinks=True))
 
 
 @pytest.fixture

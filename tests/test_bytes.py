@@ -58,6 +58,7 @@ def test_a_reference_is_no_name_on_ios(tmp_path: Path) -> None:
 
 
 @pytest.mark.parametrize("name", NAMES, ids=[ascii(number) for number in range(len(NAMES))])
+@pytest.mark.processes
 def test_judges_read_the_same_name(tmp_path: Path, name: str) -> None:
     """aapt2 and the property list readers give back the very text, in strings and in lists."""
     aapt2 = judge("aapt2")

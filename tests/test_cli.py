@@ -14,7 +14,7 @@ from pathlib import Path
 
 import pytest
 
-from conftest import commit_all, files, judge, onomaxis, snapshot, text_of
+from conftest import Templates, commit_all, committed_demo, files, judge, onomaxis, snapshot, text_of
 from onomaxis.demo import ART, KEYSTORE, PASSWORD
 from onomaxis.demo.brandmaking import make_keystore
 
@@ -54,13 +54,19 @@ BAD = [
 ]
 
 
+@pytest.fixture(scope="module")
+def unchanged(tmp_path_factory: pytest.TempPathFactory, template: Templates) -> Path:
+    """One copy of the demo for all that must not change it."""
+    return Path(shutil.copytree(template("demo", committed_demo), tmp_path_factory.mktemp("demo") / "lendspan", symlinks=True))
+
+
 @pytest.mark.parametrize(("words", "code", "message"), BAD)
-def test_bad_input_is_a_message_and_changes_nothing(demo: Path, words: list[str], code: int, message: str) -> None:
+def test_bad_input_is_a_message_and_changes_nothing(unchanged: Path, words: list[str], code: int, message: str) -> None:
     """One clear message on standard error, the right exit code, not a byte changed."""
-    before = snapshot(demo)
-    done = onomaxis("rename", demo, *words)
+    before = snapshot(unchanged)
+    done = onomaxis("rename", unchanged, *words)
     assert (done.code, done.out) == (code, "") and message in done.err
-    assert snapshot(demo) == before and not (demo / ".onomaxis").exists()
+    assert snapshot(unchanged) == before and not (unchanged / ".onomaxis").exists()
 
 
 def test_folders_that_are_no_project(tmp_path: Path) -> None:
@@ -229,6 +235,7 @@ def test_ignored_and_hostile_paths(tmp_path: Path) -> None:
     assert onomaxis("rename", root, "--id", "c.d").code == 0 and "a.b" not in (root / "app/build.gradle").read_text()
 
 
+@pytest.mark.processes
 def test_imports_only_go_down() -> None:
     """The floors of the architecture hold, and the core never prints."""
     linter = shutil.which("lint-imports") or str(Path(sys.executable).with_name("lint-imports"))
@@ -242,6 +249,7 @@ def test_imports_only_go_down() -> None:
         assert "cli" in path.parts or not calls & {"print", "input"}, path
 
 
+@pytest.mark.processes
 def test_documented_shapes_match_the_program(demo: Path) -> None:
     """Every key that docs/json.md names exists in the output, and every command is in the README."""
     docs = SOURCE.parent.parent / "docs" / "json.md"

@@ -102,6 +102,7 @@ def test_retiring_without_a_journal(tmp_path: Path, kind: str) -> None:
     assert onomaxis("flavor", "retire", "oakhollow", root, "--quiet").code == 0 and snapshot(root) == before
 
 
+@pytest.mark.processes
 def test_each_variant_links(tmp_path: Path) -> None:
     """aapt2 links the resources of every flavor, the new one's too, and reads the ID and name that the survey says."""
     root = tree(tmp_path, "lendspan")

@@ -30,6 +30,8 @@ from onomaxis.projects.occurrences import occurrences
 from onomaxis.tree import LARGEST
 from xcode import pbxproj
 
+pytestmark = pytest.mark.faults
+
 
 def lexed(ending: str) -> Callable[[bytes], object]:
     def read(data: bytes) -> object:

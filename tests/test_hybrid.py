@@ -198,6 +198,7 @@ ICONS: dict[str, tuple[dict[str, str], dict[str, tuple[int, bool]]]] = {
 
 
 @pytest.mark.parametrize("kind", ICONS)
+@pytest.mark.pictures
 def test_icons_of_each_kind(tmp_path: Path, kind: str) -> None:
     """Every picture that a kind's files name is drawn at its size and opacity; a second run changes nothing."""
     contents, wanted = ICONS[kind]

@@ -13,6 +13,8 @@ import pytest
 
 import onomaxis
 
+pytestmark = pytest.mark.faults
+
 SOURCE = Path(onomaxis.__file__).parent
 CALLS = {"compile", "match", "search", "finditer", "fullmatch", "findall", "sub", "subn", "split"}
 UNITS = [

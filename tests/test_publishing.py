@@ -21,6 +21,7 @@ DNAME = {"release": "CN=Lendspan", "upload": "CN=Möwe, O=Shed", "androiddebugke
 
 
 @pytest.mark.parametrize("kind", ["PKCS12", "JKS"])
+@pytest.mark.processes
 def test_fingerprints_are_those_of_the_platforms_own_tool(tmp_path: Path, kind: str) -> None:
     """Every alias has the digests that keytool prints; service and association files are compared with them."""
     keytool, store = judge("keytool"), tmp_path / "x.keystore"

@@ -75,6 +75,7 @@ def variants_judged(demo: Path, app_id: str, work: Path) -> None:
             assert app["version"].endswith("-plus") == (tier == "plus")
 
 
+@pytest.mark.processes
 def test_demo_there_and_back(demo: Path, tmp_path: Path) -> None:
     """Rename passes every judge, is idempotent, and back again leaves the same bytes, with and without a journal."""
     before = snapshot(demo)

@@ -25,6 +25,7 @@ def shipped(folder: Path) -> list[tuple]:
 
 
 @pytest.mark.parametrize("name", ["Alderbank", "Möwe Shed", "LendspanPlus"])
+@pytest.mark.processes
 def test_demo_there_and_back(demo: Path, tmp_path: Path, name: str) -> None:
     """Everything the judge saw before holds after; nothing that ships changes; back again is the same tree."""
     before, facts, products = snapshot(demo), inspect(demo), shipped(demo)

@@ -163,6 +163,7 @@ def test_every_order_arrives_and_goes_back(tmp_path: Path, name: str) -> None:
 
 @pytest.mark.parametrize("name", CHANGES)
 @pytest.mark.parametrize("how", ["kill", "full", "interrupt"])
+@pytest.mark.faults
 def test_every_step_broken(tmp_path: Path, name: str, how: str) -> None:
     """Whatever step fails: the old tree at once, or after the recovery, which may itself be killed at every step."""
     changes = CHANGES[name]
@@ -350,6 +351,7 @@ READING = [["survey"], ["check"], ["history"], ["flavor", "list"], ["ledger", "l
 
 @pytest.mark.parametrize("name", HOSTILE)
 @pytest.mark.parametrize("done", [False, True])
+@pytest.mark.faults
 def test_an_entry_that_came_with_the_repository(hostile: Path, name: str, done: bool) -> None:
     """No command writes because of it; no command fails because of it; taken on purpose it stays inside the root."""
     entry_in(hostile, HOSTILE[name], done)

@@ -84,7 +84,7 @@ def plan_flavor(tree: Tree, wish: FlavorWish, tick: Tick | None = None) -> Plann
     """
     before = read_projects(tree)
     stages, bare = Stages(tree), _lacking_any(tree, wish)
-    _add(stages, wish)
+    add_flavor(stages, wish)
     _, meant = chosen_subjects(stages.tree, load_identity(stages.tree), wish.app)
     put_services(stages, meant, wish.services, wish.name)
     if wish.art:
@@ -98,7 +98,7 @@ def plan_flavor(tree: Tree, wish: FlavorWish, tick: Tick | None = None) -> Plann
     prove_files(planned.changes)
     prove_apps(before, after, gone=lambda project, app: not app.flavor and (project.key, app.module) in bare)
     again = Stages(stages.tree)
-    _add(again, wish)
+    add_flavor(again, wish)
     put_services(again, meant, wish.services, wish.name)
     prove_nothing_left(again.changes)
     return replace(planned, called_before=identity_of(before), called_after=identity_of(after))
@@ -110,8 +110,11 @@ def _lacking_any(tree: Tree, wish: FlavorWish) -> set[tuple[object, str]]:
     return {(s.project.key, s.module) for s in meant if s.platform == "android" and not s.flavors}
 
 
-def _add(stages: Stages, wish: FlavorWish) -> None:
-    """Add the flavor's structure, its ID and its name."""
+def add_flavor(stages: Stages, wish: FlavorWish) -> None:
+    """Add the structure of a flavor, its ID and its name to what is gathered in *stages*.
+
+    Raises InputError or RefusedError.
+    """
     check_flavor_name(wish.name)
     file = load_identity(stages.tree)
     projects, meant = chosen_subjects(stages.tree, file, wish.app)

@@ -7,10 +7,11 @@ import json
 from collections.abc import Callable
 from pathlib import Path
 
-from onomaxis.brands.flavors import FlavorWish, plan_flavor
+from onomaxis.brands.flavors import FlavorWish, add_flavor
 from onomaxis.demo import FLAVORS, KEYSTORE, PASSWORD
 from onomaxis.formats.keystore import read_keystore
 from onomaxis.tree import Tree
+from onomaxis.writing.planned import Stages
 
 _SHOWN = {"alderbank": "Alderbank Tools", "mossgate": "Mossgate Shed", "pennywick": "Pennywick Lends"}
 
@@ -27,7 +28,9 @@ def white_label(target: Path, overlay: Callable[[], None]) -> None:
 
 
 def _add(folder: Path, wish: FlavorWish) -> None:
-    for change in plan_flavor(Tree.open(folder), wish).changes:
+    stages = Stages(Tree.open(folder))
+    add_flavor(stages, wish)
+    for change in stages.changes:
         if change.target is not None and change.after is not None:
             path = folder / change.target
             path.parent.mkdir(parents=True, exist_ok=True)
