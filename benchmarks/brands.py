@@ -39,20 +39,26 @@ def xcode(flavors: list[str]) -> str:
     lists = {"L0": []}
     for number, name in enumerate(names):
         key = f"A0{number:022d}"
-        parts.append(settings(key, name, {"SDKROOT": "iphoneos", "MARKETING_VERSION": "1.2", "CURRENT_PROJECT_VERSION": "7"}))
+        parts.append(
+            settings(key, name, {"SDKROOT": "iphoneos", "MARKETING_VERSION": "1.2", "CURRENT_PROJECT_VERSION": "7"})
+        )
         lists["L0"].append(key)
         for at, suffix in enumerate(targets.values(), 1):
             flavor = name.partition("-")[2]
             key = f"B{at}{number:022d}"
             values = {
                 "PRODUCT_BUNDLE_IDENTIFIER": f"org.lendspan.{flavor or 'app'}{suffix}",
-                "INFOPLIST_FILE": "App/Info.plist", "APP_NAME": (flavor or "Lendspan").title(), "SERVER": f"{flavor}.lendspan.org",
-            }  # fmt: skip
+                "INFOPLIST_FILE": "App/Info.plist",
+                "APP_NAME": (flavor or "Lendspan").title(),
+                "SERVER": f"{flavor}.lendspan.org",
+            }
             parts.append(settings(key, name, values))
             lists.setdefault(f"L{at}", []).append(key)
     for key, members in lists.items():
         inner = "".join(f"\t\t\t\t{item},\n" for item in members)
-        parts.append(f"\t\t{key} = {{\n\t\t\tisa = XCConfigurationList;\n\t\t\tbuildConfigurations = (\n{inner}\t\t\t);\n\t\t}};\n")
+        parts.append(
+            f"\t\t{key} = {{\n\t\t\tisa = XCConfigurationList;\n\t\t\tbuildConfigurations = (\n{inner}\t\t\t);\n\t\t}};\n"
+        )
     for at, target in enumerate(targets, 1):
         kind = "app-extension" if target == "Widget" else "application"
         parts.append(
@@ -60,7 +66,9 @@ def xcode(flavors: list[str]) -> str:
             f'\t\t\tname = {target};\n\t\t\tproductType = "com.apple.product-type.{kind}";\n\t\t}};\n'
         )
     parts.append("\t\tG0 = {\n\t\t\tisa = PBXGroup;\n\t\t\tchildren = ();\n\t\t};\n")
-    parts.append("\t\tP0 = {\n\t\t\tisa = PBXProject;\n\t\t\tbuildConfigurationList = L0;\n\t\t\tmainGroup = G0;\n\t\t\ttargets = (T1, T2);\n\t\t};\n")
+    parts.append(
+        "\t\tP0 = {\n\t\t\tisa = PBXProject;\n\t\t\tbuildConfigurationList = L0;\n\t\t\tmainGroup = G0;\n\t\t\ttargets = (T1, T2);\n\t\t};\n"
+    )
     return "".join(parts) + "\t};\n\trootObject = P0;\n}\n"
 
 
@@ -72,21 +80,33 @@ def make(root: Path, count: int) -> None:
         (root / path).parent.mkdir(parents=True, exist_ok=True)
         (root / path).write_text(text, "utf-8")
 
-    blocks = "".join(f'        create("{f}") {{\n            dimension = "town"\n            applicationId = "org.lendspan.{f}"\n        }}\n' for f in flavors)
+    blocks = "".join(
+        f'        create("{f}") {{\n            dimension = "town"\n            applicationId = "org.lendspan.{f}"\n        }}\n'
+        for f in flavors
+    )
     write("settings.gradle.kts", 'include(":app")\n')
-    write("app/build.gradle.kts", (
-        'plugins { id("com.android.application") }\n\nandroid {\n    namespace = "org.lendspan.app"\n    defaultConfig {\n'
-        '        applicationId = "org.lendspan.app"\n        versionCode = 7\n        versionName = "1.2"\n    }\n'
-        f'    flavorDimensions += "town"\n    productFlavors {{\n{blocks}    }}\n}}\n'
-    ))  # fmt: skip
-    write("app/src/main/AndroidManifest.xml", (
-        '<manifest xmlns:android="http://schemas.android.com/apk/res/android">\n'
-        '    <application android:label="@string/app_name"/>\n</manifest>\n'
-    ))  # fmt: skip
+    write(
+        "app/build.gradle.kts",
+        (
+            'plugins { id("com.android.application") }\n\nandroid {\n    namespace = "org.lendspan.app"\n    defaultConfig {\n'
+            '        applicationId = "org.lendspan.app"\n        versionCode = 7\n        versionName = "1.2"\n    }\n'
+            f'    flavorDimensions += "town"\n    productFlavors {{\n{blocks}    }}\n}}\n'
+        ),
+    )
+    write(
+        "app/src/main/AndroidManifest.xml",
+        (
+            '<manifest xmlns:android="http://schemas.android.com/apk/res/android">\n'
+            '    <application android:label="@string/app_name"/>\n</manifest>\n'
+        ),
+    )
     strings = '<resources>\n    <string name="app_name">{}</string>\n    <string name="server">{}</string>\n    <color name="brand">#{}</color>\n</resources>\n'
     write("app/src/main/res/values/strings.xml", strings.format("Lendspan", "lend", "112233"))
     write("ios/App.xcodeproj/project.pbxproj", xcode(flavors))
-    write("ios/App/Info.plist", HEAD + "\t<key>CFBundleDisplayName</key>\n\t<string>$(APP_NAME)</string>\n</dict>\n</plist>\n")
+    write(
+        "ios/App/Info.plist",
+        HEAD + "\t<key>CFBundleDisplayName</key>\n\t<string>$(APP_NAME)</string>\n</dict>\n</plist>\n",
+    )
     toml = [
         'format = 1\n\n[values.server]\nvalue = "lend"\nplaces = [{ resource = "string/server" }]\n\n'
         '[values.brand]\ntype = "color"\nvalue = "#112233"\nplaces = [{ resource = "color/brand" }]\n\n'
@@ -96,8 +116,14 @@ def make(root: Path, count: int) -> None:
         color = f"{number * 1117 % 0xFFFFFF:06X}"
         write(f"app/src/{flavor}/res/values/strings.xml", strings.format(flavor.title(), flavor, color))
         client = {"client_info": {"android_client_info": {"package_name": f"org.lendspan.{flavor}"}}}
-        write(f"app/src/{flavor}/google-services.json", json.dumps({"project_info": {"project_number": "1"}, "client": [client]}))
-        write(f"ios/App/{flavor}/GoogleService-Info.plist", HEAD + f"<key>BUNDLE_ID</key>\n<string>org.lendspan.{flavor}</string>\n</dict>\n</plist>\n")
+        write(
+            f"app/src/{flavor}/google-services.json",
+            json.dumps({"project_info": {"project_number": "1"}, "client": [client]}),
+        )
+        write(
+            f"ios/App/{flavor}/GoogleService-Info.plist",
+            HEAD + f"<key>BUNDLE_ID</key>\n<string>org.lendspan.{flavor}</string>\n</dict>\n</plist>\n",
+        )
         toml.append(
             f'\n[flavors.{flavor}]\nid = "org.lendspan.{flavor}"\nname = "{flavor.title()}"\n'
             f'values = {{ server = "{flavor}", brand = "#{color}" }}\n'
@@ -110,7 +136,9 @@ def seconds(root: Path, *words: str) -> float:
     times = []
     for _ in range(RUNS):
         start = time.perf_counter()
-        done = subprocess.run([sys.executable, "-m", "onomaxis", words[0], str(root), *words[1:]], capture_output=True, check=False)
+        done = subprocess.run(
+            [sys.executable, "-m", "onomaxis", words[0], str(root), *words[1:]], capture_output=True, check=False
+        )
         times.append(time.perf_counter() - start)
         if done.returncode not in (0, 1):
             sys.exit(done.stderr.decode())
@@ -125,14 +153,20 @@ def main() -> None:
         with tempfile.TemporaryDirectory() as folder:
             root = Path(folder) / "x"
             make(root, count)
-            found[count] = {"survey": seconds(root, "survey", "--json"), "check": seconds(root, "check", "--json"), "stamp": seconds(root, "stamp", "--json", "--yes")}
+            found[count] = {
+                "survey": seconds(root, "survey", "--json"),
+                "check": seconds(root, "check", "--json"),
+                "stamp": seconds(root, "stamp", "--json", "--yes"),
+            }
             text = (root / "onomaxis.toml").read_text()
             (root / "onomaxis.toml").write_text(text.replace('name = "T', 'name = "New T'))
             found[count]["stamp all names"] = seconds(root, "stamp", "--json", "--dry-run")
             shutil.rmtree(root)
     print(f"{'flavors':>8}" + "".join(f"{name:>22}" for name in found[counts[0]]))
     for count, times in found.items():
-        print(f"{count:>8}" + "".join(f"{value:>10.2f} s {1000 * value / count:>6.1f} ms" for value in times.values()))
+        print(
+            f"{count:>8}" + "".join(f"{value:>10.2f} s {1000 * value / count:>6.1f} ms" for value in times.values())
+        )
     first, last = counts[0], counts[-1]
     for name in found[first]:
         grown = found[last][name] / found[first][name]

@@ -72,8 +72,10 @@ def speed() -> None:
             start = time.perf_counter()
             subprocess.run(
                 [*program, "icons", str(demo), "--art", str(art), "--slots", "full", "--quiet", "--yes"],
-                check=True, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
-            )  # fmt: skip
+                check=True,
+                stdout=subprocess.DEVNULL,
+                stderr=subprocess.DEVNULL,
+            )
             ours = time.perf_counter() - start
             homes = [home for project in read_projects(Tree.open(demo)) for home in project.icons]
             pictures = [p for home in homes for p in (demo / home.folder).rglob("*.png")]
@@ -102,14 +104,26 @@ def flavors(count: int = 50) -> None:
             '<manifest xmlns:android="http://schemas.android.com/apk/res/android">'
             '<application android:icon="@mipmap/ic_launcher" android:roundIcon="@mipmap/ic_launcher_round"/></manifest>'
         )
-        words = [sys.executable, "-m", "onomaxis", "icons", str(root), "--art", str(ART / "ladder.svg"), "--every-flavor", "--yes"]
+        words = [
+            sys.executable,
+            "-m",
+            "onomaxis",
+            "icons",
+            str(root),
+            "--art",
+            str(ART / "ladder.svg"),
+            "--every-flavor",
+            "--yes",
+        ]
         figures = []
         for processors in ({0}, set(range(os.cpu_count() or 1))):
             start = time.perf_counter()
             subprocess.run(
-                [*words, "--dry-run", "--json"], check=True, stdout=subprocess.DEVNULL,
+                [*words, "--dry-run", "--json"],
+                check=True,
+                stdout=subprocess.DEVNULL,
                 preexec_fn=lambda chosen=processors: os.sched_setaffinity(0, chosen),
-            )  # fmt: skip
+            )
             figures.append(time.perf_counter() - start)
         one, every = figures
         print(f"{count} flavors: {one:.1f} s on one processor, {every:.1f} s on {os.cpu_count()} = {every / one:.2f}")

@@ -90,9 +90,12 @@ def bench_survey(work: Path, count: int, runs: int) -> None:
     root = work / f"survey-{count}"
     make_tree(root, count, min(2000, count // 2))
     compare(
-        f"survey of {count:,} files : git grep -l", command(*PROGRAM, "survey", str(root), "--json"),
-        command("git", "grep", "-l", "-F", ID, cwd=root), runs, "at most 3",
-    )  # fmt: skip
+        f"survey of {count:,} files : git grep -l",
+        command(*PROGRAM, "survey", str(root), "--json"),
+        command("git", "grep", "-l", "-F", ID, cwd=root),
+        runs,
+        "at most 3",
+    )
 
 
 def bench_rename(work: Path, runs: int) -> None:
@@ -129,15 +132,18 @@ def large_project(root: Path, files: int) -> Path:
     names = [(f"7E{at:022X}", f"7F{at:022X}", f"File{at}.swift") for at in range(files)]
     kind = "isa = PBXFileReference; lastKnownFileType = sourcecode.swift;"
     parts = {
-        "/* End PBXFileReference": (f'\t\t{a} /* {n} */ = {{{kind} path = {n}; sourceTree = "<group>"; }};\n' for a, _, n in names),
+        "/* End PBXFileReference": (
+            f'\t\t{a} /* {n} */ = {{{kind} path = {n}; sourceTree = "<group>"; }};\n' for a, _, n in names
+        ),
         "/* End PBXBuildFile": (
-            f"\t\t{b} /* {n} in Sources */ = {{isa = PBXBuildFile; fileRef = {a} /* {n} */; }};\n" for a, b, n in names
+            f"\t\t{b} /* {n} in Sources */ = {{isa = PBXBuildFile; fileRef = {a} /* {n} */; }};\n"
+            for a, b, n in names
         ),
         "\t\t\t\t4C0000000000000000000102 /* LoanStore.swift */,": (f"\t\t\t\t{a} /* {n} */,\n" for a, _, n in names),
         "\t\t\t\t4C0000000000000000000113 /* LoanStore.swift in Sources */,": (
             f"\t\t\t\t{b} /* {n} in Sources */,\n" for _, b, n in names
         ),
-    }  # fmt: skip
+    }
     for mark, lines in parts.items():
         text = text.replace(mark, "".join(lines) + mark)
     path = root / "Lendspan.xcodeproj/project.pbxproj"

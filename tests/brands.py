@@ -139,12 +139,18 @@ def project(flavored: bool = True) -> dict[str, str]:
     }
     app = {
         "*": {
-            "PRODUCT_BUNDLE_IDENTIFIER": "org.lendspan.app", "INFOPLIST_FILE": "App/Info.plist", "APP_NAME": "Lendspan",
-            "SERVER": "https://main.lendspan.org", "LOGIN_SCHEME": "fb100", "CODE_SIGN_ENTITLEMENTS": "App/App.entitlements",
-            "MARKETING_VERSION": "1.2", "CURRENT_PROJECT_VERSION": "7", "ASSETCATALOG_COMPILER_APPICON_NAME": "AppIcon",
+            "PRODUCT_BUNDLE_IDENTIFIER": "org.lendspan.app",
+            "INFOPLIST_FILE": "App/Info.plist",
+            "APP_NAME": "Lendspan",
+            "SERVER": "https://main.lendspan.org",
+            "LOGIN_SCHEME": "fb100",
+            "CODE_SIGN_ENTITLEMENTS": "App/App.entitlements",
+            "MARKETING_VERSION": "1.2",
+            "CURRENT_PROJECT_VERSION": "7",
+            "ASSETCATALOG_COMPILER_APPICON_NAME": "AppIcon",
         },
         **own,
-    }  # fmt: skip
+    }
     settings = {"IPHONEOS_DEPLOYMENT_TARGET": "16.0", "TARGETED_DEVICE_FAMILY": "1,2"}
     gradle = GRADLE if flavored else GRADLE[: GRADLE.index("    flavorDimensions")] + "}\n"
     return {
@@ -163,7 +169,7 @@ def project(flavored: bool = True) -> dict[str, str]:
 
 # Place, type, what it reads, what it shall read: every sort of place in every spelling.
 PLACES = [
-    ('resource = "string/login"', "text", "main's login", "it's \"new\" & <good>"),
+    ('resource = "string/login"', "text", "main's login", 'it\'s "new" & <good>'),
     ('resource = "string/made"', "text", "main made", "made anew $ \\ %"),
     ('resource = "color/brand"', "color", "#7A3E2B", "#123456"),
     ('resource = "dimen/card"', "dimension", "16dp", "24dp"),
@@ -172,7 +178,7 @@ PLACES = [
     ('meta-data = "maps"', "text", "main-maps", "k\"e'y$1"),
     ('meta-data = "login"', "text", "main's login", "other"),
     ('placeholder = "mapsKey"', "text", "main-maps", "new-maps"),
-    ('build-field = "SERVER"', "url", "https://main.lendspan.org", "https://new.lendspan.org/?a=\"b\"&c=$d"),
+    ('build-field = "SERVER"', "url", "https://main.lendspan.org", 'https://new.lendspan.org/?a="b"&c=$d'),
     ('build-field = "LOANS"', "boolean", "true", "false"),
     ('level = "min-sdk"', "integer", "24", "26"),
     ('level = "target-sdk"', "integer", "35", "36"),
@@ -181,7 +187,7 @@ PLACES = [
     ('setting = "SERVER"', "url", "https://main.lendspan.org", "https://new.lendspan.org"),
     ('level = "ios"', "number", "16.0", "17.0"),
     ('level = "families"', "text", "1,2", "1"),
-]  # fmt: skip
+]
 # Those that one file holds for all flavors: only the app's own value, or a template stamped for one customer.
 SHARED = [
     ('meta-data = "plain"', "text", "plain value", 'a "b" & c'),
@@ -189,13 +195,23 @@ SHARED = [
     ('plist = "Loans"', "boolean", "true", "false"),
     ('plist = "NSCameraUsageDescription"', "text", "Scan a tool’s label.", "Scan & go <now>"),
     ('plist = "Theme/Days"', "integer", "14", "21"),
-    ('entitlement = "com.apple.developer.associated-domains/0"', "text", "applinks:main.lendspan.org", "applinks:new.org"),
+    (
+        'entitlement = "com.apple.developer.associated-domains/0"',
+        "text",
+        "applinks:main.lendspan.org",
+        "applinks:new.org",
+    ),
     ('color-set = "Brand"', "color", "#7A3E2B", "#00FF80"),
     ('label = "Name", file = "ios/App/Launch.storyboard"', "text", "Lendspan", 'Tool "Shed" & <Co>'),
     ('property = "lendspan.server"', "url", "https://main.lendspan.org", "https://new.lendspan.org/ü"),
     ('env = "SERVER", file = ".env"', "url", "https://main.lendspan.org", "https://new.org/#a"),
     ('env = "QUOTED", file = ".env"', "text", "main", 'a "b" $c'),
-    ('constant = "Brand.server", file = "lib/brand.dart"', "url", "https://main.lendspan.org", "https://new.org/$x'y"),
+    (
+        'constant = "Brand.server", file = "lib/brand.dart"',
+        "url",
+        "https://main.lendspan.org",
+        "https://new.org/$x'y",
+    ),
     ('constant = "days", file = "lib/brand.dart"', "integer", "14", "21"),
     ('constant = "brand.server", file = "src/brand.ts"', "url", "https://main.lendspan.org", 'https://new.org/"q"'),
     ('constant = "loans", file = "src/brand.ts"', "boolean", "true", "false"),
@@ -208,7 +224,7 @@ SHARED = [
     ('pointer = "/server/days", file = "config.yaml"', "integer", "14", "21"),
     ('attribute = "preference@value", file = "config.xml"', "text", "main", "it's <new>"),
     ('attribute = "name", file = "config.xml"', "text", "main", "R&D"),
-]  # fmt: skip
+]
 
 
 def toml(text: str) -> str:
@@ -220,5 +236,11 @@ def identity(rows: list[tuple[str, str, str, str]], pick: int = 2, more: str = "
     """Return an identity file that declares a value for each row; *pick* is the column of its value."""
     lines = ["format = 1", ""]
     for number, row in enumerate(rows):
-        lines += [f"[values.v{number}]", f'type = "{row[1]}"', f"value = {toml(row[pick])}", f"places = [{{ {row[0]} }}]", ""]
+        lines += [
+            f"[values.v{number}]",
+            f'type = "{row[1]}"',
+            f"value = {toml(row[pick])}",
+            f"places = [{{ {row[0]} }}]",
+            "",
+        ]
     return "\n".join(lines) + more

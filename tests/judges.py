@@ -67,16 +67,39 @@ def link_android(
     overlays = []
     if generated:
         (work / "made/values").mkdir(parents=True, exist_ok=True)
-        (work / "made/values/made.xml").write_text(f'<resources><string name="app_name">{generated}</string></resources>')
+        (work / "made/values/made.xml").write_text(
+            f'<resources><string name="app_name">{generated}</string></resources>'
+        )
     for folder in (work / "made", *(module / f"src/{name}/res" for name in over)):
         if folder.exists():
             overlays += ["-R", work / f"over{len(overlays)}.zip"]
             run(aapt2, "compile", "--dir", folder, "-o", overlays[-1])
     run(
-        aapt2, "link", *overlays, "--auto-add-overlay", "-I", FRAMEWORK, "--manifest", manifest, "-o", work / "out.apk", "--java", work / "gen",
-        "--rename-manifest-package", app["id"], "--custom-package", namespace, "--min-sdk-version", 24,
-        "--version-name", app["version"], "--version-code", app["build"], work / "compiled.zip", "--warn-manifest-validation",
-    )  # fmt: skip
+        aapt2,
+        "link",
+        *overlays,
+        "--auto-add-overlay",
+        "-I",
+        FRAMEWORK,
+        "--manifest",
+        manifest,
+        "-o",
+        work / "out.apk",
+        "--java",
+        work / "gen",
+        "--rename-manifest-package",
+        app["id"],
+        "--custom-package",
+        namespace,
+        "--min-sdk-version",
+        24,
+        "--version-name",
+        app["version"],
+        "--version-code",
+        app["build"],
+        work / "compiled.zip",
+        "--warn-manifest-validation",
+    )
     badging = run(aapt2, "dump", "badging", work / "out.apk")
     return {
         "id": re.search(r"package: name='([^']*)'", badging)[1],

@@ -33,14 +33,14 @@ FOLLOWERS: dict[str, str] = {
     '<data><import type="C.Model"/><variable name="m" type="C.ui.Card"/></data><C.ui.Card tools:context="C.ui.Main"><view class="C.ui.Card"/></C.ui.Card></layout>',
     "app/src/main/res/values/strings.xml": '<resources><string name="pkg">I</string><string name="url">https://x.org/s?id=I</string><string name="o">https://a.b.id/x</string></resources>',
     "app/src/main/java/a/b/code/App.java": "package C;\nimport a.b.ns.R;\nimport a.b.ns.databinding.MainBinding;\nimport static C.Model.X;\nimport C.ui.*;\n"
-    "/** See {@link C.ui.Main} and a.b.code. */\npublic class App {\n String s = \"C.ui.Main$$Binder\", t = \"C\" + \".ui.Main\", u = \"I.ACTION\", d = \"LC/ui/Main;\";\n"
+    '/** See {@link C.ui.Main} and a.b.code. */\npublic class App {\n String s = "C.ui.Main$$Binder", t = "C" + ".ui.Main", u = "I.ACTION", d = "LC/ui/Main;";\n'
     ' Class<?> c = Class.forName("C.Model");\n int r = a.b.ns.R.string.app_name;\n Object p = getSharedPreferences("a.b.id_preferences", 0), q = getSharedPreferences("a.b.id", 0);\n}\n',
     "app/src/main/java/a/b/code/Model.java": "package C;\npublic class Model { static int X; }\n",
     "app/src/main/java/a/b/code/ui/Main.kt": "package C.ui\nimport C.Model as M\nimport a.b.coder.Other\nclass Main { val x = C.Model() }\nclass Card\n",
     "app/src/main/kotlin/Flat.kt": "package C.flat\nimport C.Model\nclass Flat\n",
     "app/src/main/resources/META-INF/services/a.b.code.Model": "C.ui.Main\n",
     "app/src/main/cpp/one.cpp": '// a.b.code\nvoid Java_J_ui_Main_a_1b(JNIEnv* e) { e->FindClass("C/Model"); auto s = "(ZLjava/lang/String;[LC/ui/Main$In;)V"; }\n'
-    "void Java_J_Model_f__LJ_Model_2(JNIEnv* e) {}\nvoid a_b_codec_x() {}\nconst char* p = \"x/a/b/code/y\";\n",
+    'void Java_J_Model_f__LJ_Model_2(JNIEnv* e) {}\nvoid a_b_codec_x() {}\nconst char* p = "x/a/b/code/y";\n',
     "app/src/main/cpp/a_b_code_Model.h": "#ifndef _Included_J_Model\n#define _Included_J_Model\nvoid Java_J_Model_f(int);\n#endif\n",
     "app/schemas/a.b.code.Model/1.json": "{}\n",
     "shared/src/a/b/code/Shared.groovy": "package C\nclass Shared {}\n",
@@ -56,7 +56,7 @@ FOLLOWERS: dict[str, str] = {
     ".idea/runConfigurations/app.xml": '<option name="ACTIVITY_CLASS" value="C.ui.Main"/>',
     ".well-known/assetlinks.json": '[{"target":{"package_name":"a.b.id"}}]',
     "settings.gradle": "include ':app', ':core'\n",
-}  # fmt: skip
+}
 
 
 def spelled(text: str, app_id: str, package: str) -> str:
@@ -64,23 +64,45 @@ def spelled(text: str, app_id: str, package: str) -> str:
     import re
 
     mangled = package.replace("_", "_1").replace(".", "_")
-    text = re.sub(r"\bJava_J_|\bJava_J\b", lambda m: m[0].replace("J_", mangled + "_", 1) if m[0].endswith("J_") else m[0], text)
+    text = re.sub(
+        r"\bJava_J_|\bJava_J\b", lambda m: m[0].replace("J_", mangled + "_", 1) if m[0].endswith("J_") else m[0], text
+    )
     text = re.sub(r"(?<=__L)J_|(?<=_Included_)J_", mangled + "_", text)
-    text = re.sub(r"(?<![A-Za-z0-9_.])(L?|HSPL)C(?=/(?!C\.))(?<!I/C)", lambda m: m[1] + package.replace(".", "/"), text)
+    text = re.sub(
+        r"(?<![A-Za-z0-9_.])(L?|HSPL)C(?=/(?!C\.))(?<!I/C)", lambda m: m[1] + package.replace(".", "/"), text
+    )
     text = re.sub(r"(?<![\w$])C(?=[.;\"\s:]|$)", package, text)
     return re.sub(r"(?<![\w$])I(?=[.\"'/\s<]|$)", app_id, text)
 
 
 def test_every_follower(tmp_path: Path) -> None:
     """A new ID and a new code package reach every follower and nothing else; back again is byte-exact."""
-    root = files(tmp_path / "p", {path: spelled(text, "a.b.id", "a.b.code").replace("package a.b.code;\nimport a.b.code.Model;\npublic class ExampleTest", "package a.old;\nimport a.b.code.Model;\npublic class ExampleTest") for path, text in FOLLOWERS.items()})
+    root = files(
+        tmp_path / "p",
+        {
+            path: spelled(text, "a.b.id", "a.b.code").replace(
+                "package a.b.code;\nimport a.b.code.Model;\npublic class ExampleTest",
+                "package a.old;\nimport a.b.code.Model;\npublic class ExampleTest",
+            )
+            for path, text in FOLLOWERS.items()
+        },
+    )
     commit_all(root)
     before = snapshot(root)
-    assert "the tests lie in a.old, the code in a.b.code" in str(onomaxis("survey", root, "--json").json["disagreements"])
-    done = onomaxis("rename", root, "--android-id", "org.x_y.shed", "--code-package", "org.x_y.code", "--yes", "--json")
+    assert "the tests lie in a.old, the code in a.b.code" in str(
+        onomaxis("survey", root, "--json").json["disagreements"]
+    )
+    done = onomaxis(
+        "rename", root, "--android-id", "org.x_y.shed", "--code-package", "org.x_y.code", "--yes", "--json"
+    )
     assert done.code == 0, done.err
-    places = {"/a/b/code": "/org/x_y/code", "services/a.b.code": "services/org.x_y.code", "schemas/a.b.code": "schemas/org.x_y.code",
-              "/a_b_code_": "/org_x_1y_code_", "/a/old": "/org/x_y/code"}  # fmt: skip
+    places = {
+        "/a/b/code": "/org/x_y/code",
+        "services/a.b.code": "services/org.x_y.code",
+        "schemas/a.b.code": "schemas/org.x_y.code",
+        "/a_b_code_": "/org_x_1y_code_",
+        "/a/old": "/org/x_y/code",
+    }
     for path, text in FOLLOWERS.items():
         target = path
         for old, new in places.items():
@@ -91,13 +113,28 @@ def test_every_follower(tmp_path: Path) -> None:
     assert onomaxis("undo", root, "--yes").code == 0 and snapshot(root) == before
 
 
-@pytest.mark.parametrize(("text", "path", "found"), [
-    ('x = "a/b/c/D"', "x.cpp", ["slashed"]), ('x = "La/b/c/D;"', "x.cpp", ["slashed"]), ('x = "xa/b/c"', "x.cpp", []),
-    ('x = "y/a/b/c"', "x.cpp", []), ('x = "java/a/b/c/"', "x.gradle", ["slashed"]), ('x = "La/b/c/D"', "x.cpp", []),
-    ('x = "a/b/cd"', "x.cpp", []), ('x = "a/b/c.txt"', "x.java", []), ("Java_a_b_c_D_m", "x.h", ["jni"]),
-    ("Java_a_b_c_1d_D_m", "x.h", []), ("Java_x_a_b_c_D", "x.h", []), ("a_b_c_D", "x.cc", ["jni"]), ("xa_b_c_D", "x.cc", []),
-    ("a/b/c/D", "x.swift", []), ("`a`.b.c.D", "x.kt", ["raw"]), ("a.`b`.`c`", "x.kt", ["raw"]), ("`a.b.c`", "x.kt", ["raw"]),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("text", "path", "found"),
+    [
+        ('x = "a/b/c/D"', "x.cpp", ["slashed"]),
+        ('x = "La/b/c/D;"', "x.cpp", ["slashed"]),
+        ('x = "xa/b/c"', "x.cpp", []),
+        ('x = "y/a/b/c"', "x.cpp", []),
+        ('x = "java/a/b/c/"', "x.gradle", ["slashed"]),
+        ('x = "La/b/c/D"', "x.cpp", []),
+        ('x = "a/b/cd"', "x.cpp", []),
+        ('x = "a/b/c.txt"', "x.java", []),
+        ("Java_a_b_c_D_m", "x.h", ["jni"]),
+        ("Java_a_b_c_1d_D_m", "x.h", []),
+        ("Java_x_a_b_c_D", "x.h", []),
+        ("a_b_c_D", "x.cc", ["jni"]),
+        ("xa_b_c_D", "x.cc", []),
+        ("a/b/c/D", "x.swift", []),
+        ("`a`.b.c.D", "x.kt", ["raw"]),
+        ("a.`b`.`c`", "x.kt", ["raw"]),
+        ("`a.b.c`", "x.kt", ["raw"]),
+    ],
+)
 def test_forms_of_a_package(text: str, path: str, found: list[str]) -> None:
     """Paths, descriptors and native symbols are found at token borders only; backticks are taken with their segment."""
     hits = occurrences(path, Source.read(text.encode()), ["a.b.c"], ["a.b.c"])
@@ -109,7 +146,11 @@ def test_forms_of_a_package(text: str, path: str, found: list[str]) -> None:
 def test_a_library_moves_alone(small: Callable[..., Path]) -> None:
     """--code-package moves a library where there is no app, or the one that --app names; several are told apart."""
     library = "apply plugin: 'com.android.library'\nandroid { if (agp >= 7) { namespace 'a.b.core' } }\n"
-    extra = {"core/build.gradle": library, "core/src/main/java/a/b/core/K.kt": "package a.b.core\nclass K\n", "settings.gradle": "include ':app', ':core'\n"}
+    extra = {
+        "core/build.gradle": library,
+        "core/src/main/java/a/b/core/K.kt": "package a.b.core\nclass K\n",
+        "settings.gradle": "include ':app', ':core'\n",
+    }
     root = small("a.b.app", extra=dict(extra))
     assert onomaxis("rename", root, "--code-package", "x.y", "--app", "core", "--yes").code == 0
     assert (root / "core/src/main/java/x/y/K.kt").read_text() == "package x.y\nclass K\n"
@@ -120,20 +161,63 @@ def test_a_library_moves_alone(small: Callable[..., Path]) -> None:
 
 
 def surveyed(root: Path, contents: dict[str, str]) -> Survey:
-    files(root, {"settings.gradle": "include ':app'\nincludeBuild('logic')\n", "app/src/main/AndroidManifest.xml": f"<manifest {NS}><application android:label='L'/></manifest>", **contents})  # fmt: skip
+    files(
+        root,
+        {
+            "settings.gradle": "include ':app'\nincludeBuild('logic')\n",
+            "app/src/main/AndroidManifest.xml": f"<manifest {NS}><application android:label='L'/></manifest>",
+            **contents,
+        },
+    )
     return take_survey(Tree.open(root))
 
 
 BODY = "android {\n namespace 'a.b'\n defaultConfig {\n applicationId 'a.b'\n versionName '1'\n }\n}\n"
 # Where a module's settings come from: files, and what the app is then.
 AROUND = [
-    ({"app/build.gradle": "apply plugin: 'com.android.application'\napply from: '../c.gradle'\n", "c.gradle": BODY}, ("a.b", "1")),
-    ({"app/build.gradle": "apply plugin: 'com.android.application'\napply from: \"$rootDir/c.gradle\"\nandroid { defaultConfig { versionName '2' } }\n", "c.gradle": BODY}, ("a.b", "2")),
-    ({"app/build.gradle": f"apply plugin: 'com.android.application'\n{BODY}", "build.gradle": "subprojects { android { defaultConfig { versionName '3' } } }\n"}, ("a.b", "1")),
-    ({"app/build.gradle": "apply plugin: 'com.android.application'\nandroid { namespace 'a.b' }\n", "build.gradle": "subprojects { afterEvaluate { android { defaultConfig { versionName '3' } } } }\n"}, ("a.b", "3")),
-    ({"app/build.gradle.kts": 'plugins { id("lend.app") }\nandroid { namespace = "a.b" }\n', "logic/src/main/kotlin/lend.app.gradle.kts": 'plugins { id("com.android.application") }\nandroid { defaultConfig { versionName = "4" } }\n'}, ("a.b", "4")),
-    ({"app/build.gradle": "plugins { id 'lend.app' }\nandroid { namespace 'a.b' }\n", "buildSrc/src/main/groovy/lend.app.gradle": "plugins { id 'com.android.application' }\nandroid { defaultConfig { versionName '5' } }\n"}, ("a.b", "5")),
-]  # fmt: skip
+    (
+        {
+            "app/build.gradle": "apply plugin: 'com.android.application'\napply from: '../c.gradle'\n",
+            "c.gradle": BODY,
+        },
+        ("a.b", "1"),
+    ),
+    (
+        {
+            "app/build.gradle": "apply plugin: 'com.android.application'\napply from: \"$rootDir/c.gradle\"\nandroid { defaultConfig { versionName '2' } }\n",
+            "c.gradle": BODY,
+        },
+        ("a.b", "2"),
+    ),
+    (
+        {
+            "app/build.gradle": f"apply plugin: 'com.android.application'\n{BODY}",
+            "build.gradle": "subprojects { android { defaultConfig { versionName '3' } } }\n",
+        },
+        ("a.b", "1"),
+    ),
+    (
+        {
+            "app/build.gradle": "apply plugin: 'com.android.application'\nandroid { namespace 'a.b' }\n",
+            "build.gradle": "subprojects { afterEvaluate { android { defaultConfig { versionName '3' } } } }\n",
+        },
+        ("a.b", "3"),
+    ),
+    (
+        {
+            "app/build.gradle.kts": 'plugins { id("lend.app") }\nandroid { namespace = "a.b" }\n',
+            "logic/src/main/kotlin/lend.app.gradle.kts": 'plugins { id("com.android.application") }\nandroid { defaultConfig { versionName = "4" } }\n',
+        },
+        ("a.b", "4"),
+    ),
+    (
+        {
+            "app/build.gradle": "plugins { id 'lend.app' }\nandroid { namespace 'a.b' }\n",
+            "buildSrc/src/main/groovy/lend.app.gradle": "plugins { id 'com.android.application' }\nandroid { defaultConfig { versionName '5' } }\n",
+        },
+        ("a.b", "5"),
+    ),
+]
 
 
 @pytest.mark.parametrize(("contents", "wanted"), AROUND)
@@ -147,39 +231,74 @@ def test_versions_that_libraries_share(small: Callable[..., Path]) -> None:
     """A version that a library takes too is refused with its users, and written with --shared."""
     toml = '[versions]\nlend = "1.0"\n[libraries]\nlib = { module = "a:b", version.ref = "lend" }\n'
     script = "apply plugin: 'com.android.application'\nandroid { namespace 'a.b'\n defaultConfig { versionName libs.versions.lend.get()\n versionCode code } }\n"
-    root = small(extra={"app/build.gradle": script + "def code = 3\ndependencies { implementation \"x:y:$code\" }\n", "gradle/libs.versions.toml": toml})
-    for words, user in ((["--version", "2.0"], "gradle/libs.versions.toml:4"), (["--build", "4"], "app/build.gradle:6")):
+    root = small(
+        extra={
+            "app/build.gradle": script + 'def code = 3\ndependencies { implementation "x:y:$code" }\n',
+            "gradle/libs.versions.toml": toml,
+        }
+    )
+    for words, user in (
+        (["--version", "2.0"], "gradle/libs.versions.toml:4"),
+        (["--build", "4"], "app/build.gradle:6"),
+    ):
         refused = onomaxis("rename", root, *words, "--yes", "--allow-dirty")
         assert refused.code == 3 and user in refused.err
         assert onomaxis("rename", root, *words, "--yes", "--allow-dirty", "--shared").code == 0
-    assert '"2.0"' in (root / "gradle/libs.versions.toml").read_text() and "code = 4" in (root / "app/build.gradle").read_text()
+    assert (
+        '"2.0"' in (root / "gradle/libs.versions.toml").read_text()
+        and "code = 4" in (root / "app/build.gradle").read_text()
+    )
 
 
 def test_variants_that_code_decides(tmp_path: Path) -> None:
     """Filters and computed build numbers are reported with their line; a condition around a flavor's ID is not guessed."""
     script = "apply plugin: 'com.android.application'\nandroid { namespace 'a.b'\n flavorDimensions 'd'\n productFlavors { x { dimension 'd'\n if (y) { applicationId 'q.r' } } }\n"
-    survey = surveyed(tmp_path, {"app/build.gradle": script + " variantFilter { v -> v.ignore = true }\n applicationVariants.all { it.outputs.each { o -> o.versionCodeOverride = 7 } }\n}\n"})
-    assert [(item.facet, item.line) for item in survey.unresolved if item.facet == "variants"] == [("variants", 6), ("variants", 7)]
+    survey = surveyed(
+        tmp_path,
+        {
+            "app/build.gradle": script
+            + " variantFilter { v -> v.ignore = true }\n applicationVariants.all { it.outputs.each { o -> o.versionCodeOverride = 7 } }\n}\n"
+        },
+    )
+    assert [(item.facet, item.line) for item in survey.unresolved if item.facet == "variants"] == [
+        ("variants", 6),
+        ("variants", 7),
+    ]
     assert any(item.facet == "android.application-id" and item.line == 5 for item in survey.unresolved)
 
 
 def test_a_flavors_name_hidden_by_a_language(tmp_path: Path) -> None:
     """A language that only the main resources have shows the house's name in a flavor: named with both places."""
     values = '<resources><string name="n">%s</string></resources>'
-    survey = surveyed(tmp_path, {
-        "app/build.gradle": "apply plugin: 'com.android.application'\nandroid { namespace 'a.b'\nflavorDimensions 'd'\nproductFlavors { x { dimension 'd' }\n y { dimension 'd' } } }\n",
-        "app/src/main/AndroidManifest.xml": f"<manifest {NS}><application android:label='@string/n'/></manifest>",
-        "app/src/main/res/values/s.xml": values % "House", "app/src/main/res/values-de/s.xml": values % "Haus",
-        "app/src/x/res/values/s.xml": values % "Brand",
-    })  # fmt: skip
+    survey = surveyed(
+        tmp_path,
+        {
+            "app/build.gradle": "apply plugin: 'com.android.application'\nandroid { namespace 'a.b'\nflavorDimensions 'd'\nproductFlavors { x { dimension 'd' }\n y { dimension 'd' } } }\n",
+            "app/src/main/AndroidManifest.xml": f"<manifest {NS}><application android:label='@string/n'/></manifest>",
+            "app/src/main/res/values/s.xml": values % "House",
+            "app/src/main/res/values-de/s.xml": values % "Haus",
+            "app/src/x/res/values/s.xml": values % "Brand",
+        },
+    )
     (found,) = [item for item in survey.disagreements if item.code == "localized-name-shadows"]
-    assert found.at == (("app/src/main/res/values-de/s.xml", 1), ("app/src/x/res/values/s.xml", 1)) and "“Haus”" in found.message
+    assert (
+        found.at == (("app/src/main/res/values-de/s.xml", 1), ("app/src/x/res/values/s.xml", 1))
+        and "“Haus”" in found.message
+    )
 
 
 def test_the_builds_own_name(tmp_path: Path) -> None:
     """--project-name names the Gradle build; an Xcode project beside it keeps its name, and that is said."""
-    root = files(tmp_path / "p", {"settings.gradle.kts": 'rootProject.name = "Old"\ninclude(":app")\n', "app/build.gradle.kts": 'plugins { id("com.android.application") }\nandroid { namespace = "a.b" }\n'})
+    root = files(
+        tmp_path / "p",
+        {
+            "settings.gradle.kts": 'rootProject.name = "Old"\ninclude(":app")\n',
+            "app/build.gradle.kts": 'plugins { id("com.android.application") }\nandroid { namespace = "a.b" }\n',
+        },
+    )
     done = onomaxis("rename", root, "--project-name", "Tool $hed", "--yes", "--json")
-    assert done.json["edits"] == 1 and 'rootProject.name = "Tool \\$hed"' in (root / "settings.gradle.kts").read_text()
+    assert (
+        done.json["edits"] == 1 and 'rootProject.name = "Tool \\$hed"' in (root / "settings.gradle.kts").read_text()
+    )
     assert onomaxis("rename", root, "--project-name", "Tool $hed", "--json").json["edits"] == 0
     assert onomaxis("rename", root, "--project-name", "a:b").code == 2

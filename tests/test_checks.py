@@ -19,7 +19,11 @@ NAME, LEDGER = "onomaxis.toml", "onomaxis.ledger.csv"
 PRINT = ":".join(["AB"] * 32)
 HEAD = "date,platform,flavor,id,version,build,fingerprint\n"
 IDS = {
-    "android": {"": "org.lendspan.app", "alderbank": "org.lendspan.app.alderbank", "mossgate": "org.lendspan.mossgate"},
+    "android": {
+        "": "org.lendspan.app",
+        "alderbank": "org.lendspan.app.alderbank",
+        "mossgate": "org.lendspan.mossgate",
+    },
     "ios": {"": "org.lendspan.app", "alderbank": "org.lendspan.alderbank", "mossgate": "org.lendspan.mossgate"},
 }
 IDENTITY = """format = 1
@@ -146,20 +150,35 @@ ROWS = [
     ("ID05", BUILD, r'applicationId = "org.lendspan.mossgate"', "applicationId = computed()"),
     ("ID06", MAIN, r"\$\{applicationId\}.files", "org.elsewhere.files"),
     ("ID07", NAME, r'id = "org.lendspan.mossgate"', 'id = "org.lendspan.moss"'),
-    ("ID08", "app/src/test/java/com/elsewhere/ExampleUnitTest.kt", "", "package com.elsewhere\n\nclass ExampleUnitTest\n"),
+    (
+        "ID08",
+        "app/src/test/java/com/elsewhere/ExampleUnitTest.kt",
+        "",
+        "package com.elsewhere\n\nclass ExampleUnitTest\n",
+    ),
     ("NAME01", MAIN, r' android:label="@string/app_name"', ""),
     ("NAME02", MOSS, "Mossgate", "My Application"),
     ("NAME03", MOSS, "Mossgate", "Mossgate and all of its neighbours"),
     ("NAME04", MOSS, "Mossgate", "Moss"),
     ("NAME05", NAME, 'name = "Mossgate"', 'name = "Moss"'),
-    ("NAME06", "app/src/main/res/values-de/strings.xml", "", '<resources><string name="app_name">Leihe</string></resources>\n'),
+    (
+        "NAME06",
+        "app/src/main/res/values-de/strings.xml",
+        "",
+        '<resources><string name="app_name">Leihe</string></resources>\n',
+    ),
     ("NAME07", MAIN, "@string/app_name", "${shownName}"),
     ("VERSION02", BUILD, "versionCode = 7", "versionCode = 8"),
     ("VERSION03", PBX, "MARKETING_VERSION = 1.2;", 'MARKETING_VERSION = "1.2-beta";'),
     ("VERSION04", BUILD, "versionCode = 7", "versionCode = 2200000000"),
     ("VERSION05", NAME, 'version = "1.2"', 'version = "1.3"'),
     ("VERSION06", LEDGER, ",6,", ",7,"),
-    ("VERSION07", INFO, "\t<key>Theme</key>", "\t<key>CFBundleVersion</key>\n\t<string>9</string>\n\t<key>Theme</key>"),
+    (
+        "VERSION07",
+        INFO,
+        "\t<key>Theme</key>",
+        "\t<key>CFBundleVersion</key>\n\t<string>9</string>\n\t<key>Theme</key>",
+    ),
     ("VERSION08", BUILD, "versionCode = 7\n", "\n"),
     ("VERSION09", LEDGER, "org.lendspan.mossgate", "org.lendspan.moss"),
     ("FLAVOR01", NAME, r"\Z", '\n[flavors.pennywick]\nname = "P"\n'),
@@ -187,19 +206,39 @@ ROWS = [
     ("SERVICE11", "app/src/mossgate/google-services.json", "", "{ nope"),
     ("VALUE01", PBX, "https://main.lendspan.org", "https://other.lendspan.org"),
     ("VALUE02", NAME, 'setting = "SERVER"', 'setting = "SERVR"'),
-    ("VALUE03", NAME, r"\Z", "\n[values.days]\nvalue = 14\nplaces = [{ constant = 'days', file = 'lib/brand.dart' }]\n[flavors.mossgate.values]\ndays = 21\n"),
+    (
+        "VALUE03",
+        NAME,
+        r"\Z",
+        "\n[values.days]\nvalue = 14\nplaces = [{ constant = 'days', file = 'lib/brand.dart' }]\n[flavors.mossgate.values]\ndays = 21\n",
+    ),
     ("VALUE04", "brand/logo.txt", "a logo", "another logo"),
-    ("SIGN01", BUILD, r"    flavorDimensions", "    buildTypes { release { isDebuggable = true } }\n    flavorDimensions"),
+    (
+        "SIGN01",
+        BUILD,
+        r"    flavorDimensions",
+        "    buildTypes { release { isDebuggable = true } }\n    flavorDimensions",
+    ),
     ("SIGN01", MAIN, "<application ", '<application android:debuggable="true" '),
-    ("SIGN02", BUILD, r"    flavorDimensions", '    buildTypes { release { signingConfig = signingConfigs.getByName("debug") } }\n    flavorDimensions'),
-    ("SIGN03", BUILD, r"    flavorDimensions", '    signingConfigs { create("release") { storePassword = "geheim" } }\n    flavorDimensions'),
+    (
+        "SIGN02",
+        BUILD,
+        r"    flavorDimensions",
+        '    buildTypes { release { signingConfig = signingConfigs.getByName("debug") } }\n    flavorDimensions',
+    ),
+    (
+        "SIGN03",
+        BUILD,
+        r"    flavorDimensions",
+        '    signingConfigs { create("release") { storePassword = "geheim" } }\n    flavorDimensions',
+    ),
     ("SIGN04", "web/.well-known/assetlinks.json", "(?s)(mossgate.*?)AB:AB", r"\1CD:AB"),
     ("SIGN05", RIGHTS, "production", "development"),
     ("LIST01", BUILD, "targetSdk = 35", "targetSdk = 33"),
     ("LIST02", INFO, "Scan a tool’s label.", "TODO"),
     ("LIST03", INFO, r"\t<key>ITSApp.*\n.*\n", ""),
     ("ALLOW01", NAME, r"\Z", '\n[[allow]]\nrule = "NAME02"\nreason = "none"\n'),
-]  # fmt: skip
+]
 FAMILIES = ["ids", "names", "versions", "flavors", "services", "values", "signing", "listing"]
 
 
@@ -241,10 +280,18 @@ def test_each_rule_speaks(tmp_path: Path, row: tuple[str, str, str | None, str])
         assert code not in codes(root)
 
 
-@pytest.mark.parametrize(("code", "path", "old", "new"), [
-    ("ID02", "ios/Lendspan.xcodeproj/project.pbxproj", r'"\$\(LENDSPAN_BASE_ID\).widget"', "org.elsewhere.widget"),
-    ("VERSION01", "ios/LendspanNotices/Info.plist", r"\$\(CURRENT_PROJECT_VERSION\)", "40"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("code", "path", "old", "new"),
+    [
+        (
+            "ID02",
+            "ios/Lendspan.xcodeproj/project.pbxproj",
+            r'"\$\(LENDSPAN_BASE_ID\).widget"',
+            "org.elsewhere.widget",
+        ),
+        ("VERSION01", "ios/LendspanNotices/Info.plist", r"\$\(CURRENT_PROJECT_VERSION\)", "40"),
+    ],
+)
 def test_rules_about_embedded_products(tmp_path: Path, code: str, path: str, old: str, new: str) -> None:
     """The demo's extensions are in step with the app until one is not."""
     root = copy_demo(str(tmp_path / "x"))

@@ -57,11 +57,15 @@ BAD = [
 @pytest.fixture(scope="module")
 def unchanged(tmp_path_factory: pytest.TempPathFactory, template: Templates) -> Path:
     """One copy of the demo for all that must not change it."""
-    return Path(shutil.copytree(template("demo", committed_demo), tmp_path_factory.mktemp("demo") / "lendspan", symlinks=True))
+    return Path(
+        shutil.copytree(template("demo", committed_demo), tmp_path_factory.mktemp("demo") / "lendspan", symlinks=True)
+    )
 
 
 @pytest.mark.parametrize(("words", "code", "message"), BAD)
-def test_bad_input_is_a_message_and_changes_nothing(unchanged: Path, words: list[str], code: int, message: str) -> None:
+def test_bad_input_is_a_message_and_changes_nothing(
+    unchanged: Path, words: list[str], code: int, message: str
+) -> None:
     """One clear message on standard error, the right exit code, not a byte changed."""
     before = snapshot(unchanged)
     done = onomaxis("rename", unchanged, *words)
@@ -110,10 +114,14 @@ def test_broken_files_are_named_and_the_rest_is_surveyed(demo: Path) -> None:
 
 def test_unresolved_values_refuse_the_change_that_needs_them(small: Callable[..., Path]) -> None:
     """A value computed at build time is reported with its line; other facets can still be changed."""
-    root = small(extra={"app/build.gradle": (
-        "apply plugin: 'com.android.application'\nandroid {\n    namespace 'org.lendspan.app'\n    defaultConfig {\n"
-        "        applicationId 'org.lendspan.app'\n        versionName \"git describe\".execute().text\n    }\n}\n"
-    )})  # fmt: skip
+    root = small(
+        extra={
+            "app/build.gradle": (
+                "apply plugin: 'com.android.application'\nandroid {\n    namespace 'org.lendspan.app'\n    defaultConfig {\n"
+                "        applicationId 'org.lendspan.app'\n        versionName \"git describe\".execute().text\n    }\n}\n"
+            )
+        }
+    )
     found = onomaxis("survey", root, "--json").json
     assert found["apps"][0]["version"] is None
     assert [(u["facet"], u["file"], u["line"]) for u in found["unresolved"]] == [
@@ -155,7 +163,7 @@ def test_the_diff_of_a_dry_run_applies(demo: Path, tmp_path: Path) -> None:
     onomaxis("rename", demo, *words)
     assert {k: v for k, v in snapshot(other).items() if k[-1] != "/"} == {
         k: v for k, v in snapshot(demo).items() if k[-1] != "/"
-    }  # fmt: skip
+    }
 
 
 def test_disagreements(demo: Path) -> None:
@@ -178,9 +186,15 @@ def test_disagreements(demo: Path) -> None:
         (demo / path).write_text(text.replace(old, new))
     found = onomaxis("survey", demo, "--json").json["disagreements"]
     assert {item["code"] for item in found} == {
-        "versions-differ", "builds-differ", "names-differ", "part-id-differs", "part-build-differs",
-        "plist-overrides-setting", "authority-differs", "folder-differs",
-    }  # fmt: skip
+        "versions-differ",
+        "builds-differ",
+        "names-differ",
+        "part-id-differs",
+        "part-build-differs",
+        "plist-overrides-setting",
+        "authority-differs",
+        "folder-differs",
+    }
     for item in found:
         assert item["message"] and all((demo / at["file"]).exists() and at["line"] > 0 for at in item["at"])
 
@@ -203,8 +217,12 @@ def test_the_demo_walk(tmp_path: Path, branded: Path) -> None:
     assert done.code == 0 and "org.lendspan.toolshed" in done.out and done.out.count("was taken back") == 2
     assert "SERVICE01" in done.out and "Nothing found" in done.out.partition("8. Is it right now?")[2]
     walked, was = snapshot(tmp_path / "walk"), snapshot(branded)
-    made = {key for key in was if key.startswith(("keys/", "web/")) or "/.onomaxis" in key or key.startswith("counter/")}
-    assert {k: v for k, v in walked.items() if k in was and k not in made} == {k: v for k, v in was.items() if k not in made}
+    made = {
+        key for key in was if key.startswith(("keys/", "web/")) or "/.onomaxis" in key or key.startswith("counter/")
+    }
+    assert {k: v for k, v in walked.items() if k in was and k not in made} == {
+        k: v for k, v in was.items() if k not in made
+    }
     assert {k.split("/")[0] for k in walked} == {k.split("/")[0] for k in was}
     assert onomaxis("demo", tmp_path / "walk").code == 2
     assert onomaxis("--version").out.startswith("onomaxis ")
@@ -213,21 +231,25 @@ def test_the_demo_walk(tmp_path: Path, branded: Path) -> None:
 def test_ignored_and_hostile_paths(tmp_path: Path) -> None:
     """Build output is left alone; paths in project files that lead outside are not followed."""
     outside = files(tmp_path / "outside", {"Info.plist": '<plist version="1.0"><dict/></plist>'})
-    root = files(tmp_path / "p", {
-        ".gitignore": "generated/\n",
-        "settings.gradle": "include ':app'\n",
-        "app/build.gradle": "apply plugin: 'com.android.application'\nandroid { namespace 'a.b'\n"
-                            "  sourceSets { main { manifest.srcFile '../../outside/AndroidManifest.xml' } }\n"
-                            "  defaultConfig { applicationId 'a.b'\n } }\n",
-        "app/build/X.kt": "package a.b\n", "generated/Y.kt": "package a.b\n",
-        "A.xcodeproj/project.pbxproj": "{ objects = { P = { isa = PBXProject; buildConfigurationList = L; targets = (T);"
-        " mainGroup = G; }; G = { isa = PBXGroup; path = ../../outside; sourceTree = \"<group>\"; };"
-        " T = { isa = PBXNativeTarget; name = A; buildConfigurationList = L; productType ="
-        ' "com.apple.product-type.application"; };'
-        " L = { isa = XCConfigurationList; buildConfigurations = (C); }; C = { isa = XCBuildConfiguration; name = Release;"
-        " buildSettings = { INFOPLIST_FILE = ../../../outside/Info.plist; PRODUCT_BUNDLE_IDENTIFIER = a.b; }; };"
-        " }; rootObject = P; }",
-    })  # fmt: skip
+    root = files(
+        tmp_path / "p",
+        {
+            ".gitignore": "generated/\n",
+            "settings.gradle": "include ':app'\n",
+            "app/build.gradle": "apply plugin: 'com.android.application'\nandroid { namespace 'a.b'\n"
+            "  sourceSets { main { manifest.srcFile '../../outside/AndroidManifest.xml' } }\n"
+            "  defaultConfig { applicationId 'a.b'\n } }\n",
+            "app/build/X.kt": "package a.b\n",
+            "generated/Y.kt": "package a.b\n",
+            "A.xcodeproj/project.pbxproj": "{ objects = { P = { isa = PBXProject; buildConfigurationList = L; targets = (T);"
+            ' mainGroup = G; }; G = { isa = PBXGroup; path = ../../outside; sourceTree = "<group>"; };'
+            " T = { isa = PBXNativeTarget; name = A; buildConfigurationList = L; productType ="
+            ' "com.apple.product-type.application"; };'
+            " L = { isa = XCConfigurationList; buildConfigurations = (C); }; C = { isa = XCBuildConfiguration; name = Release;"
+            " buildSettings = { INFOPLIST_FILE = ../../../outside/Info.plist; PRODUCT_BUNDLE_IDENTIFIER = a.b; }; };"
+            " }; rootObject = P; }",
+        },
+    )
     done = onomaxis("rename", root, "--id", "c.d", "--name", "X", "--json")
     assert (root / "app/build/X.kt").read_text() == (root / "generated/Y.kt").read_text() == "package a.b\n"
     assert (outside / "Info.plist").read_text() == '<plist version="1.0"><dict/></plist>'
@@ -260,16 +282,39 @@ def test_documented_shapes_match_the_program(demo: Path) -> None:
     documents = [
         onomaxis(*words, "--json", env={"P": PASSWORD}).json
         for words in (
-            ("survey", demo), ("rename", demo, "--name", "X"), ("icons", demo, *art), ("check", demo),
-            ("adopt", demo), ("flavor", "list", demo), ("fingerprint", store, demo, "--password-env", "P"), ("ledger", "list", demo),
-            ("proof", demo, "--out", demo.parent / "p.png"), ("history", demo), ("undo", demo), ("survey", demo / "gone"),
+            ("survey", demo),
+            ("rename", demo, "--name", "X"),
+            ("icons", demo, *art),
+            ("check", demo),
+            ("adopt", demo),
+            ("flavor", "list", demo),
+            ("fingerprint", store, demo, "--password-env", "P"),
+            ("ledger", "list", demo),
+            ("proof", demo, "--out", demo.parent / "p.png"),
+            ("history", demo),
+            ("undo", demo),
+            ("survey", demo / "gone"),
         )
-    ]  # fmt: skip
+    ]
     assert len(blocks) == len(documents)
     for block, document in zip(blocks, documents, strict=True):
         assert list(json.loads(block)) == list(document)
     readme = (SOURCE.parent.parent / "README.md").read_text("utf-8")
-    for command in ("survey", "rename", "icons", "proof", "check", "undo", "history", "demo", "adopt", "stamp", "flavor", "fingerprint", "ledger"):
+    for command in (
+        "survey",
+        "rename",
+        "icons",
+        "proof",
+        "check",
+        "undo",
+        "history",
+        "demo",
+        "adopt",
+        "stamp",
+        "flavor",
+        "fingerprint",
+        "ledger",
+    ):
         assert f"onomaxis {command}" in readme
     reference = SOURCE.parent.parent / "tools/reference.py"
     assert subprocess.run([sys.executable, reference, "--check"], check=False).returncode == 0
@@ -277,23 +322,53 @@ def test_documented_shapes_match_the_program(demo: Path) -> None:
 
 def test_the_pictures_that_ship_compile(tmp_path: Path) -> None:
     """The demo's pictures compile as resources."""
-    subprocess.run([judge("aapt2"), "compile", "--dir", SOURCE / "demo/lendspan/android/app/src/main/res",
-                    "-o", tmp_path / "out.zip"], check=True, capture_output=True)  # fmt: skip
+    subprocess.run(
+        [
+            judge("aapt2"),
+            "compile",
+            "--dir",
+            SOURCE / "demo/lendspan/android/app/src/main/res",
+            "-o",
+            tmp_path / "out.zip",
+        ],
+        check=True,
+        capture_output=True,
+    )
 
 
 WRONG = [
-    (["--json"], 2, "usage"), (["nothing", "--json"], 2, "usage"), (["survey", "--json", "--wrong"], 2, "usage"), (["check", "--as", "json", "--only", "nothing"], 2, "usage"),
-    (["survey", "GONE", "--json"], 2, "input"), (["check", "GONE", "--json"], 2, "input"), (["check", "GONE", "--as", "json"], 2, "input"),
-    (["rename", "PROJECT", "--json"], 2, "input"), (["rename", "PROJECT", "--id", "x", "--json"], 2, "input"), (["rename", "PROJECT", "--name", "", "--json"], 2, "input"),
-    (["rename", "RIGHT", "--id", "org.y", "--json", "--allow-dirty"], 0, ""), (["renumber", "PROJECT", "--json"], 2, "input"),
-    (["renumber", "PROJECT", "--build", "no", "--json"], 2, "input"), (["icons", "PROJECT", "--json"], 2, "input"), (["icons", "PROJECT", "--art", "gone.png", "--json"], 2, "input"),
-    (["proof", "PROJECT", "--out", "/nowhere/x.png", "--json"], 2, "input"), (["adopt", "EMPTY", "--json"], 2, "input"), (["stamp", "PROJECT", "--json"], 2, "input"),
-    (["flavor", "list", "GONE", "--json"], 2, "input"), (["flavor", "add", "Oak", "PROJECT", "--json"], 2, "input"), (["flavor", "add", "oak", "PROJECT", "--json"], 3, "refused"),
-    (["flavor", "retire", "oak", "PROJECT", "--json"], 2, "input"), (["fingerprint", "gone.jks", "PROJECT", "--json"], 2, "input"),
-    (["ledger", "list", "GONE", "--json"], 2, "input"), (["ledger", "add", "EMPTY", "--json"], 2, "input"), (["undo", "PROJECT", "--json"], 2, "input"),
-    (["undo", "GONE", "--json"], 2, "input"), (["history", "GONE", "--json"], 2, "input"), (["rename", "BROKEN", "--name", "X", "--json"], 3, "refused"),
-    (["rename", "DIRTY", "--id", "org.y", "--json"], 3, "refused"), (["stamp", "WRONG", "--json"], 2, "input"),
-]  # fmt: skip
+    (["--json"], 2, "usage"),
+    (["nothing", "--json"], 2, "usage"),
+    (["survey", "--json", "--wrong"], 2, "usage"),
+    (["check", "--as", "json", "--only", "nothing"], 2, "usage"),
+    (["survey", "GONE", "--json"], 2, "input"),
+    (["check", "GONE", "--json"], 2, "input"),
+    (["check", "GONE", "--as", "json"], 2, "input"),
+    (["rename", "PROJECT", "--json"], 2, "input"),
+    (["rename", "PROJECT", "--id", "x", "--json"], 2, "input"),
+    (["rename", "PROJECT", "--name", "", "--json"], 2, "input"),
+    (["rename", "RIGHT", "--id", "org.y", "--json", "--allow-dirty"], 0, ""),
+    (["renumber", "PROJECT", "--json"], 2, "input"),
+    (["renumber", "PROJECT", "--build", "no", "--json"], 2, "input"),
+    (["icons", "PROJECT", "--json"], 2, "input"),
+    (["icons", "PROJECT", "--art", "gone.png", "--json"], 2, "input"),
+    (["proof", "PROJECT", "--out", "/nowhere/x.png", "--json"], 2, "input"),
+    (["adopt", "EMPTY", "--json"], 2, "input"),
+    (["stamp", "PROJECT", "--json"], 2, "input"),
+    (["flavor", "list", "GONE", "--json"], 2, "input"),
+    (["flavor", "add", "Oak", "PROJECT", "--json"], 2, "input"),
+    (["flavor", "add", "oak", "PROJECT", "--json"], 3, "refused"),
+    (["flavor", "retire", "oak", "PROJECT", "--json"], 2, "input"),
+    (["fingerprint", "gone.jks", "PROJECT", "--json"], 2, "input"),
+    (["ledger", "list", "GONE", "--json"], 2, "input"),
+    (["ledger", "add", "EMPTY", "--json"], 2, "input"),
+    (["undo", "PROJECT", "--json"], 2, "input"),
+    (["undo", "GONE", "--json"], 2, "input"),
+    (["history", "GONE", "--json"], 2, "input"),
+    (["rename", "BROKEN", "--name", "X", "--json"], 3, "refused"),
+    (["rename", "DIRTY", "--id", "org.y", "--json"], 3, "refused"),
+    (["stamp", "WRONG", "--json"], 2, "input"),
+]
 
 
 @pytest.fixture(scope="module")
@@ -301,8 +376,18 @@ def places(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """Folders to go wrong in, and one to go right in."""
     folder = tmp_path_factory.mktemp("places")
     script = "apply plugin: 'com.android.application'\nandroid {\n    namespace 'org.x'\n    defaultConfig { applicationId 'org.x' }\n}\n"
-    for name, more in (("project", {}), ("broken", {"app/src/main/AndroidManifest.xml": "<manifest"}), ("dirty", {}), ("wrong", {"onomaxis.toml": "format = 1\nwrong = 2\n"}), ("right", {})):
-        contents = {"app/build.gradle": script, "settings.gradle": "include ':app'\n", "app/src/main/AndroidManifest.xml": "<manifest/>\n"}
+    for name, more in (
+        ("project", {}),
+        ("broken", {"app/src/main/AndroidManifest.xml": "<manifest"}),
+        ("dirty", {}),
+        ("wrong", {"onomaxis.toml": "format = 1\nwrong = 2\n"}),
+        ("right", {}),
+    ):
+        contents = {
+            "app/build.gradle": script,
+            "settings.gradle": "include ':app'\n",
+            "app/src/main/AndroidManifest.xml": "<manifest/>\n",
+        }
         files(folder / name, {**contents, **more})
     (folder / "empty").mkdir()
     commit_all(folder / "dirty")
@@ -329,7 +414,13 @@ def test_an_error_is_a_document_too(places: Path, words: list[str], code: int, k
 
 def test_what_stops_a_command_is_a_document(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """A no, an interrupt and a fault of our own too."""
-    files(tmp_path, {"app/build.gradle": "apply plugin: 'com.android.application'\nandroid { defaultConfig { applicationId 'org.x' } }\n", "app/src/main/AndroidManifest.xml": "<manifest/>\n"})
+    files(
+        tmp_path,
+        {
+            "app/build.gradle": "apply plugin: 'com.android.application'\nandroid { defaultConfig { applicationId 'org.x' } }\n",
+            "app/src/main/AndroidManifest.xml": "<manifest/>\n",
+        },
+    )
     rename = ["rename", tmp_path, "--id", "org.y", "--json"]
     for given, kind in (({"answer": "n\n"}, "stopped"), ({"answer": "maybe\n"}, "stopped"), ({}, "refused")):
         done = onomaxis(*rename, yes=False, **given)

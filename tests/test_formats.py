@@ -19,9 +19,26 @@ from onomaxis.formats.xcconfig import Setting, parse_xcconfig
 from onomaxis.formats.xml import parse_xml, text_span
 
 NAMES = [
-    "Lendspan", "Zoë’s \"R&D\" <Möwe> 1", "it's", "a\\b", "@home", "?why", "100 %", "  outer  two  ", "שלום", "🪜 ladder",
-    "]]>", "$(PRODUCT)", "$name ${x}", "tab\there", "# no comment", "= value: x", "-dash", "x//y", "&amp;",
-]  # fmt: skip
+    "Lendspan",
+    'Zoë’s "R&D" <Möwe> 1',
+    "it's",
+    "a\\b",
+    "@home",
+    "?why",
+    "100 %",
+    "  outer  two  ",
+    "שלום",
+    "🪜 ladder",
+    "]]>",
+    "$(PRODUCT)",
+    "$name ${x}",
+    "tab\there",
+    "# no comment",
+    "= value: x",
+    "-dash",
+    "x//y",
+    "&amp;",
+]
 
 
 @pytest.mark.parametrize("name", NAMES)
@@ -104,10 +121,15 @@ def test_xml_spans(codec: str) -> None:
 @pytest.mark.parametrize(
     "data",
     [
-        b"<a><b></a>", b"", b"<a>&nope;</a>", b'<?xml version="1.0" encoding="nope"?><a/>', b"\xff\xfe<\x00a",
-        b"<a>" * 600 + b"</a>" * 600, b"<!DOCTYPE a [<!ENTITY x SYSTEM 'file:///etc/passwd'>]><a>&x;</a>x",
+        b"<a><b></a>",
+        b"",
+        b"<a>&nope;</a>",
+        b'<?xml version="1.0" encoding="nope"?><a/>',
+        b"\xff\xfe<\x00a",
+        b"<a>" * 600 + b"</a>" * 600,
+        b"<!DOCTYPE a [<!ENTITY x SYSTEM 'file:///etc/passwd'>]><a>&x;</a>x",
     ],
-)  # fmt: skip
+)
 def test_broken_xml_names_the_line(data: bytes) -> None:
     """Malformed or hostile XML is a FormatError with a line, never another exception."""
     with pytest.raises(FormatError) as caught:
@@ -156,15 +178,23 @@ def test_xcconfig_values_end_before_comments() -> None:
 
 
 CODE = [
-    (".kt", 'val a = "x ${f("y")} z" // c "n"\n/* a /* b */ "no" */ val b = `it\'s` + """r\\${q}"""', ["x ", "y", " z"]),
+    (
+        ".kt",
+        'val a = "x ${f("y")} z" // c "n"\n/* a /* b */ "no" */ val b = `it\'s` + """r\\${q}"""',
+        ["x ", "y", " z"],
+    ),
     (".java", 'char c = \'"\'; String s = "a\\"b"; /* " */ String t = """\n x "q" """;', ['"', 'a\\"b', '\n x "q" ']),
     (".swift", 'let a = #"x"y"#; let b = "p\\(q("r"))s" /* /* */ "n" */', ['x"y', "p", "r", "s"]),
-    (".gradle", "def r = ~/a'b/; x = 6 / 2 / 1; s 'it\\'s' // '\n t \"${u ? 'v' : \"w\"}\"", ["it\\'s", "", "v", "w", ""]),
+    (
+        ".gradle",
+        "def r = ~/a'b/; x = 6 / 2 / 1; s 'it\\'s' // '\n t \"${u ? 'v' : \"w\"}\"",
+        ["it\\'s", "", "v", "w", ""],
+    ),
     (".m", '@"a" // "b\n#define X "c"', ["a", "c"]),
     (".dart", "var a = r'\\'; var b = '''x'y'''; var c = '${d['e']}';", ["\\", "x'y", "", "e", ""]),
     (".rb", "target 'App' # 'no'\n=begin\n'no'\n=end\nx \"#{y 'z'}\"", ["App", "", "z", ""]),
     (".js", "a = /['\"]/; b = `c${'d'}e`; // 'f'", ["c", "d", "e"]),
-]  # fmt: skip
+]
 
 
 @pytest.mark.parametrize(("ending", "code", "strings"), CODE)

@@ -44,17 +44,87 @@ def lexed(ending: str) -> Callable[[bytes], object]:
 
 
 READERS: dict[str, Callable[[bytes], object]] = {
-    "groovy": lambda data: list(parse_gradle(data, False).settings()), "kotlin": lambda data: list(parse_gradle(data, True).settings()), "json": parse_json,
-    "openstep": lambda data: parse_openstep(data).top.entries, "plist": lambda data: list(parse_plist(data).strings()), "properties": parse_properties, "toml": parse_toml, "xcconfig": parse_xcconfig,
-    "xml": lambda data: [text_span(parse_xml(data), item) for item in parse_xml(data).root.walk()], "yaml": parse_yaml, "package": declared_package, "keystore": lambda data: read_keystore(data, "x"),
-    "in xml": lambda data: occurrences("a.xml", Source.read(data), ["org.a"], ("org.a",)), "in code": lambda data: occurrences("a.kt", Source.read(data), ["org.a"], ("org.a",)),
-    **{f"lexer{ending}": lexed(ending) for ending in (".kt", ".java", ".swift", ".dart", ".ts", ".rb", ".gradle", ".m")},
-}  # fmt: skip
+    "groovy": lambda data: list(parse_gradle(data, False).settings()),
+    "kotlin": lambda data: list(parse_gradle(data, True).settings()),
+    "json": parse_json,
+    "openstep": lambda data: parse_openstep(data).top.entries,
+    "plist": lambda data: list(parse_plist(data).strings()),
+    "properties": parse_properties,
+    "toml": parse_toml,
+    "xcconfig": parse_xcconfig,
+    "xml": lambda data: [text_span(parse_xml(data), item) for item in parse_xml(data).root.walk()],
+    "yaml": parse_yaml,
+    "package": declared_package,
+    "keystore": lambda data: read_keystore(data, "x"),
+    "in xml": lambda data: occurrences("a.xml", Source.read(data), ["org.a"], ("org.a",)),
+    "in code": lambda data: occurrences("a.kt", Source.read(data), ["org.a"], ("org.a",)),
+    **{
+        f"lexer{ending}": lexed(ending)
+        for ending in (".kt", ".java", ".swift", ".dart", ".ts", ".rb", ".gradle", ".m")
+    },
+}
 PIECES = [
-    b" ", b"\n", b"\t", b"a", b"a.", b"=", b"{", b"}", b"(", b")", b"[", b"]", b"<a>", b"</a>", b"<", b"<!--", b"-->", b"<![CDATA[", b"]]>", b"&", b"&amp;", b"//", b"/*", b"*/", b"#", b"\\", b'"', b"'", b'"""', b"`", b"${", b"$",
-    b": ", b"- ", b"*a", b"&a ", b"|\n", b";", b",", b"org.a", b"La/", b"package ", b"\0", b"\xff", b"\xc3\xa9", b"\xff\xfe", b"\xef\xbb\xbf", b"<?xml version='1.0' encoding='gbk'?>", b"<plist version='1.0'><dict>", b"<key>a</key>", b"1", b"true", b"\r\n",
-]  # fmt: skip
-BYTES = st.one_of(st.binary(max_size=200), st.lists(st.sampled_from(PIECES), max_size=60).map(b"".join), st.tuples(st.sampled_from(PIECES), st.sampled_from(PIECES), st.integers(1, 3000)).map(lambda t: t[0] + t[1] * t[2]))
+    b" ",
+    b"\n",
+    b"\t",
+    b"a",
+    b"a.",
+    b"=",
+    b"{",
+    b"}",
+    b"(",
+    b")",
+    b"[",
+    b"]",
+    b"<a>",
+    b"</a>",
+    b"<",
+    b"<!--",
+    b"-->",
+    b"<![CDATA[",
+    b"]]>",
+    b"&",
+    b"&amp;",
+    b"//",
+    b"/*",
+    b"*/",
+    b"#",
+    b"\\",
+    b'"',
+    b"'",
+    b'"""',
+    b"`",
+    b"${",
+    b"$",
+    b": ",
+    b"- ",
+    b"*a",
+    b"&a ",
+    b"|\n",
+    b";",
+    b",",
+    b"org.a",
+    b"La/",
+    b"package ",
+    b"\0",
+    b"\xff",
+    b"\xc3\xa9",
+    b"\xff\xfe",
+    b"\xef\xbb\xbf",
+    b"<?xml version='1.0' encoding='gbk'?>",
+    b"<plist version='1.0'><dict>",
+    b"<key>a</key>",
+    b"1",
+    b"true",
+    b"\r\n",
+]
+BYTES = st.one_of(
+    st.binary(max_size=200),
+    st.lists(st.sampled_from(PIECES), max_size=60).map(b"".join),
+    st.tuples(st.sampled_from(PIECES), st.sampled_from(PIECES), st.integers(1, 3000)).map(
+        lambda t: t[0] + t[1] * t[2]
+    ),
+)
 
 
 @pytest.mark.parametrize("name", READERS)
@@ -89,31 +159,87 @@ def gradle(head: str, value: str) -> dict[str, str]:
 
 
 def xcode(settings_: dict[str, str]) -> dict[str, str]:
-    own = {"PRODUCT_BUNDLE_IDENTIFIER": "$(A18)", "INFOPLIST_FILE": "L/Info.plist", "MARKETING_VERSION": "1", "CURRENT_PROJECT_VERSION": "2", **settings_}
+    own = {
+        "PRODUCT_BUNDLE_IDENTIFIER": "$(A18)",
+        "INFOPLIST_FILE": "L/Info.plist",
+        "MARKETING_VERSION": "1",
+        "CURRENT_PROJECT_VERSION": "2",
+        **settings_,
+    }
     plist = "<plist version='1.0'><dict><key>CFBundleIdentifier</key><string>$(PRODUCT_BUNDLE_IDENTIFIER)</string></dict></plist>"
-    return {"L.xcodeproj/project.pbxproj": pbxproj(["Release"], {"SDKROOT": "iphoneos"}, {"L": ("app", {"*": own})}, {"L": "L"}), "L/Info.plist": plist}
+    return {
+        "L.xcodeproj/project.pbxproj": pbxproj(
+            ["Release"], {"SDKROOT": "iphoneos"}, {"L": ("app", {"*": own})}, {"L": "L"}
+        ),
+        "L/Info.plist": plist,
+    }
 
 
 FLUTTER = spelled("flutter", "org.x.shed", "Shed", "1.2", "7")
 EXPO = spelled("expo", "org.x.shed", "Shed", "1.2", "7")
-DIMENSIONS = "flavorDimensions " + ", ".join(f"'d{n}'" for n in range(12)) + "\nproductFlavors {\n" + "".join(f"f{n}x{m} {{ dimension 'd{n}' }}\n" for n in range(12) for m in range(4)) + "}\n"
+DIMENSIONS = (
+    "flavorDimensions "
+    + ", ".join(f"'d{n}'" for n in range(12))
+    + "\nproductFlavors {\n"
+    + "".join(f"f{n}x{m} {{ dimension 'd{n}' }}\n" for n in range(12) for m in range(4))
+    + "}\n"
+)
 GROWING: dict[str, dict[str, str]] = {
-    "variables that double": gradle("\n".join(["def a0 = 'x'"] + [f"def a{n + 1} = a{n} + a{n}" for n in range(18)]), "a18"),
-    "interpolations that double": gradle("\n".join(["def a0 = ''"] + [f'def a{n + 1} = "${{a{n}}}${{a{n}}}"' for n in range(18)]), "a18"),
-    "numbers that grow": gradle("\n".join(["def a0 = 99999"] + [f"def a{n + 1} = a{n} * a{n}" for n in range(18)]), "a18"),
-    "a circle": gradle("def a = b\ndef b = a", "a"), "parentheses": gradle("", "(" * 8000 + "'1'" + ")" * 8000), "a long sum": gradle("", " + ".join(["'1'"] * 5000)),
+    "variables that double": gradle(
+        "\n".join(["def a0 = 'x'"] + [f"def a{n + 1} = a{n} + a{n}" for n in range(18)]), "a18"
+    ),
+    "interpolations that double": gradle(
+        "\n".join(["def a0 = ''"] + [f'def a{n + 1} = "${{a{n}}}${{a{n}}}"' for n in range(18)]), "a18"
+    ),
+    "numbers that grow": gradle(
+        "\n".join(["def a0 = 99999"] + [f"def a{n + 1} = a{n} * a{n}" for n in range(18)]), "a18"
+    ),
+    "a circle": gradle("def a = b\ndef b = a", "a"),
+    "parentheses": gradle("", "(" * 8000 + "'1'" + ")" * 8000),
+    "a long sum": gradle("", " + ".join(["'1'"] * 5000)),
     "combinations of flavors": {**MANIFEST, "app/build.gradle": GRADLE[:-2] % ("", "'1'") + DIMENSIONS + "}\n"},
-    "blank lines": {**gradle("", "'1'"), "app/src/main/java/org/x/A.kt": "\n" * 40 + "x = 'org.x'\n", "app/src/main/java/org/x/B.kt": " \n" * 4000 + "@a\n" * 2000 + "org.x"},
+    "blank lines": {
+        **gradle("", "'1'"),
+        "app/src/main/java/org/x/A.kt": "\n" * 40 + "x = 'org.x'\n",
+        "app/src/main/java/org/x/B.kt": " \n" * 4000 + "@a\n" * 2000 + "org.x",
+    },
     "settings that double": xcode({"A0": "x", **{f"A{n + 1}": f"$(A{n})$(A{n})" for n in range(18)}}),
-    "aliases": {**FLUTTER, "pubspec.yaml": "a: &a [x,x,x,x,x,x,x,x,x]\n" + "".join(f"{chr(98 + n)}: &{chr(98 + n)} [{','.join(['*' + chr(97 + n)] * 9)}]\n" for n in range(8)) + "name: shed\nversion: 1.2+7\nflutter: {}\n"},
-    "an alias of itself": {**FLUTTER, "pubspec.yaml": "name: shed\nversion: 1.2+7\nflutter: &a [*a]\n"}, "deep lists": {**FLUTTER, "pubspec.yaml": "name: shed\nflutter: " + "[" * 3000 + "]" * 3000 + "\n"},
-    "objects that spread": {**EXPO, "app.config.js": "const o0={name:'x'};\n" + "".join(f"const o{n + 1}={{...o{n},...o{n}}};\n" for n in range(40)) + "module.exports={expo:{...o40,slug:'s',android:{package:'org.x.shed'}}};\n"},
-    "entities": {**gradle("", "'1'"), "app/src/main/res/values/strings.xml": "<!DOCTYPE r [<!ENTITY a0 'x'>" + "".join(f"<!ENTITY a{n + 1} '&a{n};&a{n};'>" for n in range(40)) + "]><resources><string name='app_name'>&a40;</string></resources>"},
-    "references in a circle": {**gradle("", "'1'"), "app/src/main/AndroidManifest.xml": "<manifest xmlns:android='http://schemas.android.com/apk/res/android'><application android:label='@string/a'/></manifest>",
-                               "app/src/main/res/values/strings.xml": "<resources><string name='a'>@string/b</string><string name='b'>@string/a</string></resources>"},
-    "scripts in a circle": {**gradle("apply from: 'a.gradle'", "'1'"), "app/a.gradle": "apply from: 'b.gradle'\n" * 9, "app/b.gradle": "apply from: 'a.gradle'\n" * 9},
-    "ignore patterns": {**gradle("", "'1'"), ".gitignore": "*" * 30 + "a\n" + "**/" * 40 + "b\n" + "*a" * 30 + "\n" + "[" * 99 + "\n", **{f"{'a' * 40}/{n}.txt": "x" for n in range(5)}},
-}  # fmt: skip
+    "aliases": {
+        **FLUTTER,
+        "pubspec.yaml": "a: &a [x,x,x,x,x,x,x,x,x]\n"
+        + "".join(f"{chr(98 + n)}: &{chr(98 + n)} [{','.join(['*' + chr(97 + n)] * 9)}]\n" for n in range(8))
+        + "name: shed\nversion: 1.2+7\nflutter: {}\n",
+    },
+    "an alias of itself": {**FLUTTER, "pubspec.yaml": "name: shed\nversion: 1.2+7\nflutter: &a [*a]\n"},
+    "deep lists": {**FLUTTER, "pubspec.yaml": "name: shed\nflutter: " + "[" * 3000 + "]" * 3000 + "\n"},
+    "objects that spread": {
+        **EXPO,
+        "app.config.js": "const o0={name:'x'};\n"
+        + "".join(f"const o{n + 1}={{...o{n},...o{n}}};\n" for n in range(40))
+        + "module.exports={expo:{...o40,slug:'s',android:{package:'org.x.shed'}}};\n",
+    },
+    "entities": {
+        **gradle("", "'1'"),
+        "app/src/main/res/values/strings.xml": "<!DOCTYPE r [<!ENTITY a0 'x'>"
+        + "".join(f"<!ENTITY a{n + 1} '&a{n};&a{n};'>" for n in range(40))
+        + "]><resources><string name='app_name'>&a40;</string></resources>",
+    },
+    "references in a circle": {
+        **gradle("", "'1'"),
+        "app/src/main/AndroidManifest.xml": "<manifest xmlns:android='http://schemas.android.com/apk/res/android'><application android:label='@string/a'/></manifest>",
+        "app/src/main/res/values/strings.xml": "<resources><string name='a'>@string/b</string><string name='b'>@string/a</string></resources>",
+    },
+    "scripts in a circle": {
+        **gradle("apply from: 'a.gradle'", "'1'"),
+        "app/a.gradle": "apply from: 'b.gradle'\n" * 9,
+        "app/b.gradle": "apply from: 'a.gradle'\n" * 9,
+    },
+    "ignore patterns": {
+        **gradle("", "'1'"),
+        ".gitignore": "*" * 30 + "a\n" + "**/" * 40 + "b\n" + "*a" * 30 + "\n" + "[" * 99 + "\n",
+        **{f"{'a' * 40}/{n}.txt": "x" for n in range(5)},
+    },
+}
 
 
 @pytest.mark.parametrize("name", GROWING)
@@ -146,7 +272,11 @@ def test_a_dump_is_searched_and_never_held(tmp_path: Path) -> None:
 def test_a_pattern_of_the_identity_file_has_little_time(tmp_path: Path) -> None:
     """A pattern that would run for ever in the standard library ends soon, one way or the other; no pattern is named."""
     contents = {**gradle("", "'1'"), "config.json": '{"key": "%s"}\n' % ("a" * 40 + "!")}
-    for pattern, said in (("(a+)+$", ("takes too long", "does not match")), ("(a|aa)+?(b|bb)*(a|aa)+$", ("takes too long", "does not match")), ("(", ("no regular expression",))):
+    for pattern, said in (
+        ("(a+)+$", ("takes too long", "does not match")),
+        ("(a|aa)+?(b|bb)*(a|aa)+$", ("takes too long", "does not match")),
+        ("(", ("no regular expression",)),
+    ):
         table = f"format = 1\n[values.key]\npattern = '{pattern}'\nvalue = '{'a' * 40}!'\nplaces = [{{ pointer = '/key', file = 'config.json' }}]\n"
         root = files(tmp_path / str(len(pattern)), {**contents, "onomaxis.toml": table})
         before = snapshot(root)

@@ -27,21 +27,44 @@ NAMES = ["Debug", "Release", "Debug-alderbank", "Release-alderbank", "Debug-moss
 LIST = json.dumps({"images": [{"idiom": "universal", "platform": "ios", "size": "1024x1024"}], "info": {}})
 
 
-def apple(root: Path, configurations: list[str], settings: dict[str, dict[str, str]], platform: str = "iphoneos") -> Path:
+def apple(
+    root: Path, configurations: list[str], settings: dict[str, dict[str, str]], platform: str = "iphoneos"
+) -> Path:
     """Write a project with one app target Lend and one icon set AppIcon."""
-    files(root, {
-        "Lend.xcodeproj/project.pbxproj": pbxproj(configurations, {"SDKROOT": platform}, {"Lend": ("app", settings)}),
-        "Lend/Assets.xcassets/AppIcon.appiconset/Contents.json": LIST,
-    })  # fmt: skip
+    files(
+        root,
+        {
+            "Lend.xcodeproj/project.pbxproj": pbxproj(
+                configurations, {"SDKROOT": platform}, {"Lend": ("app", settings)}
+            ),
+            "Lend/Assets.xcassets/AppIcon.appiconset/Contents.json": LIST,
+        },
+    )
     return root
 
 
-@pytest.mark.parametrize(("name", "flavor"), [
-    ("Debug", ""), ("Release", ""), ("Profile", ""), ("Staging", ""), ("AdHoc", ""), ("Debugger", ""),
-    ("Debug-alder", "alder"), ("Release alder", "alder"), ("ReleaseAlder", "Alder"), ("Alder Release", "Alder"),
-    ("alderDebug", "alder"), ("Alder-release", "Alder"), ("Release (Alder)", "Alder"), ("Profile_alder_2", "alder_2"),
-    ("App Store Alder", "Alder"), ("Prerelease", ""), ("debug.alder", "alder"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("name", "flavor"),
+    [
+        ("Debug", ""),
+        ("Release", ""),
+        ("Profile", ""),
+        ("Staging", ""),
+        ("AdHoc", ""),
+        ("Debugger", ""),
+        ("Debug-alder", "alder"),
+        ("Release alder", "alder"),
+        ("ReleaseAlder", "Alder"),
+        ("Alder Release", "Alder"),
+        ("alderDebug", "alder"),
+        ("Alder-release", "Alder"),
+        ("Release (Alder)", "Alder"),
+        ("Profile_alder_2", "alder_2"),
+        ("App Store Alder", "Alder"),
+        ("Prerelease", ""),
+        ("debug.alder", "alder"),
+    ],
+)
 def test_flavor_in_a_configurations_name(name: str, flavor: str) -> None:
     assert flavor_of(name) == flavor
 
@@ -53,11 +76,14 @@ def test_a_flavor_gets_a_set_of_its_own_on_ios(tmp_path: Path) -> None:
     before = snapshot(root)
     apps = onomaxis("survey", root, "--json").json["apps"]
     assert [(app["flavor"], app["configuration"], app["id"], app["icon"]) for app in apps] == [
-        ("", "Release", "a.b", "AppIcon"), ("alderbank", "Release-alderbank", "a.alder", "AppIcon"),
+        ("", "Release", "a.b", "AppIcon"),
+        ("alderbank", "Release-alderbank", "a.alder", "AppIcon"),
         ("mossgate", "Release-mossgate", "a.b", "Moss"),
-    ]  # fmt: skip
+    ]
     done = onomaxis("icons", root, *ART_, "--flavor", "Alderbank", "--json").json
-    assert {image["path"] for image in done["images"]} == {"Lend/Assets.xcassets/AppIcon-alderbank.appiconset/AppIcon-alderbank-1024.png"}
+    assert {image["path"] for image in done["images"]} == {
+        "Lend/Assets.xcassets/AppIcon-alderbank.appiconset/AppIcon-alderbank-1024.png"
+    }
     icons = {app["flavor"]: app["icon"] for app in onomaxis("survey", root, "--json").json["apps"]}
     assert icons == {"": "AppIcon", "alderbank": "AppIcon-alderbank", "mossgate": "Moss"}
     assert (root / "Lend.xcodeproj/project.pbxproj").read_text().count('= "AppIcon-alderbank";') == 2
@@ -73,15 +99,24 @@ def test_a_flavor_gets_a_set_of_its_own_on_ios(tmp_path: Path) -> None:
 
 def test_every_flavor_with_art_of_its_own(small: Callable[..., Path], tmp_path: Path) -> None:
     """``{flavor}`` stands for each flavor; what is drawn does not depend on how many processes draw."""
-    root = small(extra={
-        "app/build.gradle": "apply plugin: 'com.android.application'\nandroid { namespace 'a.b'\nflavorDimensions 'd'\n"
-        "productFlavors { alder { dimension 'd'\nmanifestPlaceholders = [icon: '@mipmap/ic_alder'] }\n moss { dimension 'd' } }\n"
-        "defaultConfig { applicationId 'a.b'\nmanifestPlaceholders = [icon: '@mipmap/ic_main'] } }\n",
-        "app/src/main/AndroidManifest.xml": '<manifest xmlns:android="http://schemas.android.com/apk/res/android"><application android:icon="${icon}"/></manifest>',
-        "app/src/debug/res/mipmap-mdpi/ic_main.png": b"x",
-    })  # fmt: skip
+    root = small(
+        extra={
+            "app/build.gradle": "apply plugin: 'com.android.application'\nandroid { namespace 'a.b'\nflavorDimensions 'd'\n"
+            "productFlavors { alder { dimension 'd'\nmanifestPlaceholders = [icon: '@mipmap/ic_alder'] }\n moss { dimension 'd' } }\n"
+            "defaultConfig { applicationId 'a.b'\nmanifestPlaceholders = [icon: '@mipmap/ic_main'] } }\n",
+            "app/src/main/AndroidManifest.xml": '<manifest xmlns:android="http://schemas.android.com/apk/res/android"><application android:icon="${icon}"/></manifest>',
+            "app/src/debug/res/mipmap-mdpi/ic_main.png": b"x",
+        }
+    )
     for name, colour in (("alder", "#204060"), ("moss", "#406020")):
-        files(tmp_path / "art", {f"{name}.svg": (ART / "ladder.svg").read_text().replace("</svg>", f'<path fill="{colour}" d="M40 40h9v9z"/></svg>')})
+        files(
+            tmp_path / "art",
+            {
+                f"{name}.svg": (ART / "ladder.svg")
+                .read_text()
+                .replace("</svg>", f'<path fill="{colour}" d="M40 40h9v9z"/></svg>')
+            },
+        )
     words = ["icons", root, "--art", tmp_path / "art/{flavor}.svg", "--allow-dirty", "--yes", "--json"]
     together = onomaxis(*words, "--every-flavor").json
     assert {path.split("/")[2] for path in together["created"]} == {"alder", "moss"}
@@ -99,10 +134,15 @@ def test_every_flavor_with_art_of_its_own(small: Callable[..., Path], tmp_path: 
     assert "store/moss/store-icon-512.png" in stored and len(stored) == 6
 
 
-@pytest.mark.parametrize(("platform", "form", "drawn"), [
-    ("iphoneos", "AppIcon.icon/icon.json", False), ("appletvos", "Lend/Assets.xcassets/AppIcon.brandassets/Contents.json", False),
-    ("watchos", "", True), ("macosx", "", True),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("platform", "form", "drawn"),
+    [
+        ("iphoneos", "AppIcon.icon/icon.json", False),
+        ("appletvos", "Lend/Assets.xcassets/AppIcon.brandassets/Contents.json", False),
+        ("watchos", "", True),
+        ("macosx", "", True),
+    ],
+)
 def test_forms_of_apple_icons(tmp_path: Path, platform: str, form: str, drawn: bool) -> None:
     """Layered icons are named and left alone; watch and desktop sets get every slot of theirs, the latter as cards."""
     root = apple(tmp_path, ["Release"], {"*": {ICON: "AppIcon", ID: "a.b"}}, platform)
@@ -115,7 +155,11 @@ def test_forms_of_apple_icons(tmp_path: Path, platform: str, form: str, drawn: b
         assert "form that is not drawn" in done.json["error"]["message"]
         return
     sizes = {image["width"] for image in done.json["images"]}
-    assert sizes == ({16, 32, 64, 128, 256, 512, 1024} if platform == "macosx" else {48, 55, 58, 87, 80, 88, 100, 172, 196, 216, 1024})
+    assert sizes == (
+        {16, 32, 64, 128, 256, 512, 1024}
+        if platform == "macosx"
+        else {48, 55, 58, 87, 80, 88, 100, 172, 196, 216, 1024}
+    )
     picture = Image.open(root / done.json["images"][0]["path"])
     assert picture.mode == ("RGBA" if platform == "macosx" else "RGB")
     if platform == "macosx":
@@ -125,30 +169,45 @@ def test_forms_of_apple_icons(tmp_path: Path, platform: str, form: str, drawn: b
 
 def test_single_pictures(small: Callable[..., Path]) -> None:
     """A TV banner that the manifest asks for; what a web manifest and its page refer to, in their formats and shapes."""
-    root = small(extra={
-        "app/src/main/AndroidManifest.xml": '<manifest xmlns:android="http://schemas.android.com/apk/res/android"><application android:icon="@mipmap/ic" android:banner="@drawable/tv"/></manifest>',
-        "app/src/main/res/drawable/tv.xml": "<shape/>",
-        "www/manifest.json": '{"icons": [{"src": "i/192.png", "sizes": "192x192"}, {"src": "i/m.webp", "sizes": "512x512", "purpose": "maskable"},'
-        ' {"src": "https://example.org/x.png"}, {"src": "../../out.png"}]}',
-        "www/index.html": '<link rel="shortcut icon" href="favicon.ico"><link href="/touch.png" rel="apple-touch-icon">',
-        "extension/manifest.json": '{"manifest_version": 3, "icons": [{"src": "e.png"}]}',
-    })  # fmt: skip
+    root = small(
+        extra={
+            "app/src/main/AndroidManifest.xml": '<manifest xmlns:android="http://schemas.android.com/apk/res/android"><application android:icon="@mipmap/ic" android:banner="@drawable/tv"/></manifest>',
+            "app/src/main/res/drawable/tv.xml": "<shape/>",
+            "www/manifest.json": '{"icons": [{"src": "i/192.png", "sizes": "192x192"}, {"src": "i/m.webp", "sizes": "512x512", "purpose": "maskable"},'
+            ' {"src": "https://example.org/x.png"}, {"src": "../../out.png"}]}',
+            "www/index.html": '<link rel="shortcut icon" href="favicon.ico"><link href="/touch.png" rel="apple-touch-icon">',
+            "extension/manifest.json": '{"manifest_version": 3, "icons": [{"src": "e.png"}]}',
+        }
+    )
     commit_all(root)
     front = ["--foreground", ART / "ladder-foreground.svg", "--background", "#1F4D3A", "--yes", "--json"]
     done = onomaxis("icons", root, *front).json
-    made = {image["path"]: (image["width"], image["height"]) for image in done["images"] if "mipmap" not in image["path"]}
+    made = {
+        image["path"]: (image["width"], image["height"]) for image in done["images"] if "mipmap" not in image["path"]
+    }
     assert made["app/src/main/res/drawable-xhdpi/tv.png"] == (320, 180)
     assert {path: size for path, size in made.items() if path.startswith("www")} == {
-        "www/i/192.png": (192, 192), "www/i/m.webp": (512, 512), "www/favicon.ico": (32, 32), "www/touch.png": (180, 180),
-    }  # fmt: skip
+        "www/i/192.png": (192, 192),
+        "www/i/m.webp": (512, 512),
+        "www/favicon.ico": (32, 32),
+        "www/touch.png": (180, 180),
+    }
     assert "app/src/main/res/drawable/tv.xml" in done["removed"] and not (root / "out.png").exists()
     ico = (root / "www/favicon.ico").read_bytes()
     assert struct.unpack("<HHH", ico[:6]) == (0, 1, 3)
     assert Image.open(io.BytesIO(ico)).info["sizes"] == {(16, 16), (32, 32), (48, 48)}
-    assert Image.open(root / "www/touch.png").mode == "RGB" and Image.open(root / "www/i/192.png").getpixel((0, 0))[3] == 0
+    assert (
+        Image.open(root / "www/touch.png").mode == "RGB"
+        and Image.open(root / "www/i/192.png").getpixel((0, 0))[3] == 0
+    )
     maskable = Image.open(root / "www/i/m.webp").convert("RGB")
     assert maskable.getpixel((0, 0)) == (0x1F, 0x4D, 0x3A)
-    reach = max(((x - 256) ** 2 + (y - 256) ** 2) ** 0.5 for x in range(512) for y in range(512) if maskable.getpixel((x, y)) != (0x1F, 0x4D, 0x3A))
+    reach = max(
+        ((x - 256) ** 2 + (y - 256) ** 2) ** 0.5
+        for x in range(512)
+        for y in range(512)
+        if maskable.getpixel((x, y)) != (0x1F, 0x4D, 0x3A)
+    )
     assert 0.9 * 0.4 * 512 < reach <= 0.41 * 512
     banner = Image.open(root / "app/src/main/res/drawable-xhdpi/tv.png").convert("RGB")
     assert banner.getpixel((2, 2)) == (0x1F, 0x4D, 0x3A) and len(banner.getcolors(9999)) > 20
@@ -191,11 +250,15 @@ def test_several_apps_are_told_apart(small: Callable[..., Path]) -> None:
     """One art does not go to every app of a repository; a picked app's icon leaves the other's files alone."""
     manifest = '<manifest xmlns:android="http://schemas.android.com/apk/res/android"><application android:icon="@mipmap/ic"/></manifest>'
     layers = '<adaptive-icon><foreground android:drawable="@drawable/ic_foreground"/></adaptive-icon>'
-    extra: dict[str, str | bytes] = {"settings.gradle": "include ':app', ':shop'\n", "app/src/main/AndroidManifest.xml": manifest}
+    extra: dict[str, str | bytes] = {
+        "settings.gradle": "include ':app', ':shop'\n",
+        "app/src/main/AndroidManifest.xml": manifest,
+    }
     extra |= {
         "shop/build.gradle": "apply plugin: 'com.android.application'\nandroid { namespace 'c.d' }\n",
-        "shop/src/main/AndroidManifest.xml": manifest, "shop/src/main/res/mipmap-anydpi-v26/ic.xml": layers,
-    }  # fmt: skip
+        "shop/src/main/AndroidManifest.xml": manifest,
+        "shop/src/main/res/mipmap-anydpi-v26/ic.xml": layers,
+    }
     root = small(extra=extra)
     refused = onomaxis("icons", root, *ART_)
     assert refused.code == 3 and "app (app), shop (shop)" in refused.err

@@ -51,9 +51,20 @@ def link(demo: Path, work: Path) -> None:
     (work / "AndroidManifest.xml").write_text(text)
     for words in (
         ["compile", "--dir", demo / RES, "-o", work / "c.zip"],
-        ["link", "-I", "/usr/share/android-framework-res/framework-res.apk", "--manifest", work / "AndroidManifest.xml",
-         "-o", work / "out.apk", work / "c.zip", "--warn-manifest-validation", "--min-sdk-version", 24],
-    ):  # fmt: skip
+        [
+            "link",
+            "-I",
+            "/usr/share/android-framework-res/framework-res.apk",
+            "--manifest",
+            work / "AndroidManifest.xml",
+            "-o",
+            work / "out.apk",
+            work / "c.zip",
+            "--warn-manifest-validation",
+            "--min-sdk-version",
+            24,
+        ],
+    ):
         done = subprocess.run([aapt2, *map(str, words)], capture_output=True, text=True)
         assert done.returncode == 0, done.stderr
 
@@ -61,10 +72,15 @@ def link(demo: Path, work: Path) -> None:
 @pytest.fixture
 def arts(tmp_path: Path) -> Path:
     """A folder of art outside the project."""
-    return files(tmp_path / "arts", {
-        "flat.png": png(1024, 1024), "mono.png": png(432, 432, (0, 0, 0, 0)),
-        "wide.png": png(900, 600), "small.png": png(96, 96),
-    })  # fmt: skip
+    return files(
+        tmp_path / "arts",
+        {
+            "flat.png": png(1024, 1024),
+            "mono.png": png(432, 432, (0, 0, 0, 0)),
+            "wide.png": png(900, 600),
+            "small.png": png(96, 96),
+        },
+    )
 
 
 WAYS = {
@@ -72,11 +88,28 @@ WAYS = {
     "one PNG": lambda arts: ["--art", arts / "flat.png", "--legacy-shape", "circle"],
     "three layers": lambda arts: ["--foreground", FRONT, "--background", "#2E6B4F", "--monochrome", FRONT],
     "layers with art": lambda arts: ["--foreground", FRONT, "--background", arts / "flat.png", "--slots", "full"],
-    "everything": lambda arts: ["--art", FRONT, "--background", "#abc", "--ios-dark", FRONT, "--ios-tinted", FRONT,
-                                "--slots", "single", "--store-art", "store", "--notification", "ic_stat",
-                                "--legacy-art", LADDER, "--inset", "0.2"],
+    "everything": lambda arts: [
+        "--art",
+        FRONT,
+        "--background",
+        "#abc",
+        "--ios-dark",
+        FRONT,
+        "--ios-tinted",
+        FRONT,
+        "--slots",
+        "single",
+        "--store-art",
+        "store",
+        "--notification",
+        "ic_stat",
+        "--legacy-art",
+        LADDER,
+        "--inset",
+        "0.2",
+    ],
     "a new name": lambda arts: ["--art", LADDER, "--icon-name", "ladder"],
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize("way", list(WAYS))
@@ -127,12 +160,17 @@ def test_adaptive_icon_follows_references_and_clears_leftovers(demo: Path, arts:
         'android:viewportWidth="1" android:viewportHeight="1"><path android:pathData="M0,0h1v1z" '
         'android:fillColor="#000"/></vector>'
     )
-    files(demo / RES, {
-        "mipmap-anydpi-v26/ic_launcher.xml": adaptive, "mipmap-anydpi-v33/ic_launcher.xml": adaptive,
-        "drawable-v24/ic_launcher_foreground.xml": vector, "mipmap-ldpi/ic_launcher.png": png(36, 36),
-        "values/colors.xml": '<resources>\r\n  <!-- c --><color name="ic_launcher_background">#000000</color>\r\n</resources>',
-        "drawable/splash.xml": vector,
-    })  # fmt: skip
+    files(
+        demo / RES,
+        {
+            "mipmap-anydpi-v26/ic_launcher.xml": adaptive,
+            "mipmap-anydpi-v33/ic_launcher.xml": adaptive,
+            "drawable-v24/ic_launcher_foreground.xml": vector,
+            "mipmap-ldpi/ic_launcher.png": png(36, 36),
+            "values/colors.xml": '<resources>\r\n  <!-- c --><color name="ic_launcher_background">#000000</color>\r\n</resources>',
+            "drawable/splash.xml": vector,
+        },
+    )
     commit_all(demo)
     done = onomaxis("icons", demo, "--foreground", FRONT, "--background", "#2E6B4F", "--json").json
     assert {Path(path).name for path in done["removed"]} == {
@@ -167,8 +205,14 @@ def test_slots_keep_the_set_as_it_is(demo: Path, arts: Path) -> None:
 
 
 SVG = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9">{}</svg>'
-BOMB = "".join(f'<g id="g{n}">{f"<use href=#Qg{n - 1}#Q/>".replace("#Q", chr(34), 1).replace("#Q", chr(34)) * 10}</g>'
-               .replace('"g', '"#g') if n else '<g id="g0"><path d="M0 0h9v9z"/></g>' for n in range(8))  # fmt: skip
+BOMB = "".join(
+    f'<g id="g{n}">{f"<use href=#Qg{n - 1}#Q/>".replace("#Q", chr(34), 1).replace("#Q", chr(34)) * 10}</g>'.replace(
+        '"g', '"#g'
+    )
+    if n
+    else '<g id="g0"><path d="M0 0h9v9z"/></g>'
+    for n in range(8)
+)
 HUGE = b"\x89PNG\r\n\x1a\n" + b"".join(
     struct.pack(">I", len(body)) + kind + body + struct.pack(">I", zlib.crc32(kind + body))
     for kind, body in (

@@ -106,7 +106,10 @@ def test_each_rule_fires_on_its_fault(drawn: Path, code: str) -> None:
 def test_reports(demo: Path) -> None:
     """Text, JSON and SARIF say the same; places are files of the project."""
     (demo / SET / "AppIcon.png").write_bytes(picture(60, alpha=True))
-    text, found = onomaxis("check", demo, "--only", "icons"), onomaxis("check", demo, "--only", "icons", "--as", "json").json["findings"]
+    text, found = (
+        onomaxis("check", demo, "--only", "icons"),
+        onomaxis("check", demo, "--only", "icons", "--as", "json").json["findings"],
+    )
     assert text.code == 1 and all(item["code"] in text.out and item["message"] in text.out for item in found)
     assert {"ICON01", "ICON04", "ICON07"} <= {item["code"] for item in found}
     sarif = json.loads(onomaxis("check", demo, "--only", "icons", "--as", "sarif").out)
@@ -167,15 +170,25 @@ VECTORS = [
     (f'<path {SQUARE} android:fillColor="@color/brand"/>', (0, 255, 0, 255)),
     (f'<path {SQUARE} android:strokeColor="#0000FF" android:strokeWidth="90"/>', (0, 0, 255, 255)),
     (f'<group android:translateX="90"><path {SQUARE} android:fillColor="#F00"/></group>', (0, 0, 0, 0)),
-    (f'<group android:rotation="45" android:pivotX="50" android:pivotY="50"><path {SQUARE} android:fillColor="#F00"/></group>',
-     (255, 0, 0, 255)),
-    (f'<group><clip-path android:pathData="M0,0h10v10h-10z"/><path {SQUARE} android:fillColor="#F00"/></group>', (0, 0, 0, 0)),
-    (f'<path {SQUARE}><aapt:attr name="android:fillColor"><gradient android:type="linear" android:startX="0" '
-     'android:startY="0" android:endX="100" android:endY="0" android:startColor="#FF0000" android:endColor="#FF0000"/>'
-     '</aapt:attr></path>', (255, 0, 0, 255)),
-    ('<path android:fillType="evenOdd" android:fillColor="#F00" android:pathData="M20,20h60v60h-60zM40,40h20v20h-20z"/>',
-     (0, 0, 0, 0)),
-]  # fmt: skip
+    (
+        f'<group android:rotation="45" android:pivotX="50" android:pivotY="50"><path {SQUARE} android:fillColor="#F00"/></group>',
+        (255, 0, 0, 255),
+    ),
+    (
+        f'<group><clip-path android:pathData="M0,0h10v10h-10z"/><path {SQUARE} android:fillColor="#F00"/></group>',
+        (0, 0, 0, 0),
+    ),
+    (
+        f'<path {SQUARE}><aapt:attr name="android:fillColor"><gradient android:type="linear" android:startX="0" '
+        'android:startY="0" android:endX="100" android:endY="0" android:startColor="#FF0000" android:endColor="#FF0000"/>'
+        "</aapt:attr></path>",
+        (255, 0, 0, 255),
+    ),
+    (
+        '<path android:fillType="evenOdd" android:fillColor="#F00" android:pathData="M20,20h60v60h-60zM40,40h20v20h-20z"/>',
+        (0, 0, 0, 0),
+    ),
+]
 
 
 @pytest.mark.parametrize(("body", "wanted"), VECTORS)

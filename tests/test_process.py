@@ -19,7 +19,10 @@ from hybrids import KINDS, spelled
 from onomaxis.demo import ART, KEYSTORE, PASSWORD
 from onomaxis.demo.brandmaking import make_keystore
 
-pytestmark = [pytest.mark.processes, pytest.mark.skipif(os.name == "nt", reason="pseudo terminals and signals are POSIX things")]
+pytestmark = [
+    pytest.mark.processes,
+    pytest.mark.skipif(os.name == "nt", reason="pseudo terminals and signals are POSIX things"),
+]
 PROGRAM = [sys.executable, "-m", "onomaxis"]
 
 
@@ -46,11 +49,24 @@ def test_the_installed_program(small: Callable[..., Path]) -> None:
     store = demo.parent / KEYSTORE
     make_keystore(store)
     roads = [
-        ["--version"], ["--help"], ["survey", demo], ["rename", demo, "--id", "org.lendspan.shed", "--dry-run"], ["rename", demo, "--id", "org.lendspan.shed"], ["undo", demo],
-        ["renumber", demo, "--build", "+1"], ["history", demo], ["icons", demo, "--foreground", ART / "ladder-foreground.svg", "--background", "#2E6B4F"], ["proof", demo, "--out", demo.parent / "p.png"],
-        ["adopt", demo], ["stamp", demo], ["flavor", "list", demo], ["flavor", "add", "oakhollow", demo, "--only-flavors", "--dry-run"], ["ledger", "add", demo], ["ledger", "list", demo],
+        ["--version"],
+        ["--help"],
+        ["survey", demo],
+        ["rename", demo, "--id", "org.lendspan.shed", "--dry-run"],
+        ["rename", demo, "--id", "org.lendspan.shed"],
+        ["undo", demo],
+        ["renumber", demo, "--build", "+1"],
+        ["history", demo],
+        ["icons", demo, "--foreground", ART / "ladder-foreground.svg", "--background", "#2E6B4F"],
+        ["proof", demo, "--out", demo.parent / "p.png"],
+        ["adopt", demo],
+        ["stamp", demo],
+        ["flavor", "list", demo],
+        ["flavor", "add", "oakhollow", demo, "--only-flavors", "--dry-run"],
+        ["ledger", "add", demo],
+        ["ledger", "list", demo],
         ["fingerprint", store, demo, "--password-env", "P"],
-    ]  # fmt: skip
+    ]
     for words in roads:
         done = process(*words, env={"P": PASSWORD})
         assert done.code == 0 and (done.out or done.err), (words, done.err)
@@ -60,10 +76,22 @@ def test_the_installed_program(small: Callable[..., Path]) -> None:
 def test_who_is_asked(tmp_path: Path) -> None:
     """An answer that waits is read; without one, only what version control keeps is written unasked."""
     script = tmp_path / "app/build.gradle"
-    files(tmp_path, {"app/build.gradle": "apply plugin: 'com.android.application'\nandroid { defaultConfig { applicationId 'org.x' } }\n", "app/src/main/AndroidManifest.xml": "<manifest/>\n"})
+    files(
+        tmp_path,
+        {
+            "app/build.gradle": "apply plugin: 'com.android.application'\nandroid { defaultConfig { applicationId 'org.x' } }\n",
+            "app/src/main/AndroidManifest.xml": "<manifest/>\n",
+        },
+    )
     old = script.read_bytes()
     words = ["rename", tmp_path, "--id", "org.y"]
-    for answer, said in (("n\n", "stopped"), ("no\n", "stopped"), ("other\n", "stopped"), (None, "--yes"), ("", "--yes")):
+    for answer, said in (
+        ("n\n", "stopped"),
+        ("no\n", "stopped"),
+        ("other\n", "stopped"),
+        (None, "--yes"),
+        ("", "--yes"),
+    ):
         done = process(*words, yes=False, answer=answer)
         assert done.code == 3 and said in done.err and script.read_bytes() == old
     assert process(*words, yes=False, answer="y\n").code == 0 and b"org.y" in script.read_bytes()
@@ -87,9 +115,13 @@ def test_ctrl_c_while_asking(small: Callable[..., Path]) -> None:
     for answer in (b"n\n", b"\x03", b"y\n"):
         leader, follower = pty.openpty()
         process = subprocess.Popen(
-            [sys.executable, "-m", "onomaxis", "rename", str(root), "--name", "Shed"], stdin=follower, stdout=subprocess.PIPE,
-            stderr=subprocess.PIPE, start_new_session=True, preexec_fn=_own_terminal,
-        )  # fmt: skip
+            [sys.executable, "-m", "onomaxis", "rename", str(root), "--name", "Shed"],
+            stdin=follower,
+            stdout=subprocess.PIPE,
+            stderr=subprocess.PIPE,
+            start_new_session=True,
+            preexec_fn=_own_terminal,
+        )
         assert process.stderr is not None
         err = b""
         while not err.endswith(b"[y/N] "):
@@ -109,17 +141,29 @@ def test_each_kind_once(tmp_path: Path, kind: str) -> None:
     """Each kind of project is surveyed and renamed by a process of its own."""
     root = files(tmp_path / "x", spelled(kind, "org.x.shed", "Shed", "1.2", "7"))
     found = json.loads(process("survey", root, "--json").out)
-    assert {app["id"] for app in found["apps"]} == {"org.x.shed"} and process("rename", root, "--name", "Barn", "--quiet").code == 0
+    assert {app["id"] for app in found["apps"]} == {"org.x.shed"} and process(
+        "rename", root, "--name", "Barn", "--quiet"
+    ).code == 0
 
 
 # What is asked, and the exit code that answers it.
 CODES = [
-    (["survey"], 0), (["check", "--only", "names"], 0), (["check", "--only", "ids"], 1), (["rename"], 2), (["rename", "--nonsense"], 2), (["rename", "--flavor", "none", "--name", "X"], 2),
-    (["rename", "--name", "Shed", "--build", "x"], 2), (["stamp"], 2), (["undo"], 2), (["proof", "--size", "x"], 2),
-]  # fmt: skip
+    (["survey"], 0),
+    (["check", "--only", "names"], 0),
+    (["check", "--only", "ids"], 1),
+    (["rename"], 2),
+    (["rename", "--nonsense"], 2),
+    (["rename", "--flavor", "none", "--name", "X"], 2),
+    (["rename", "--name", "Shed", "--build", "x"], 2),
+    (["stamp"], 2),
+    (["undo"], 2),
+    (["proof", "--size", "x"], 2),
+]
 
 
-@pytest.mark.parametrize(("words", "code"), CODES, ids=lambda item: " ".join(item) if isinstance(item, list) else str(item))
+@pytest.mark.parametrize(
+    ("words", "code"), CODES, ids=lambda item: " ".join(item) if isinstance(item, list) else str(item)
+)
 def test_exit_codes(small: Callable[..., Path], words: list[str], code: int) -> None:
     """The exit code is the design's; what went wrong stands on standard error, nothing on standard output."""
     root = small("com.example.app")
@@ -129,23 +173,48 @@ def test_exit_codes(small: Callable[..., Path], words: list[str], code: int) -> 
 
 
 @pytest.mark.parametrize("name", ["Voilà \u202e", "👩\u200d👧 שלום"])
-@pytest.mark.parametrize("env", [{"PYTHONIOENCODING": "ascii"}, {"LC_ALL": "C", "PYTHONUTF8": "0", "PYTHONCOERCECLOCALE": "0"}, {"PYTHONIOENCODING": "latin-1"}], ids=lambda env: next(iter(env)))
+@pytest.mark.parametrize(
+    "env",
+    [
+        {"PYTHONIOENCODING": "ascii"},
+        {"LC_ALL": "C", "PYTHONUTF8": "0", "PYTHONCOERCECLOCALE": "0"},
+        {"PYTHONIOENCODING": "latin-1"},
+    ],
+    ids=lambda env: next(iter(env)),
+)
 def test_terminals_of_any_encoding(small: Callable[..., Path], name: str, env: dict[str, str]) -> None:
     """A name that the terminal cannot show is escaped, in what is shown alone; the file holds it, JSON is UTF-8."""
     root = small()
-    done = subprocess.run([*PROGRAM, "rename", str(root), "--name", name, "--yes"], env={**os.environ, **env}, capture_output=True, check=False)
+    done = subprocess.run(
+        [*PROGRAM, "rename", str(root), "--name", name, "--yes"],
+        env={**os.environ, **env},
+        capture_output=True,
+        check=False,
+    )
     assert done.returncode == 0 and b"Traceback" not in done.stderr, done.stderr
-    shown = subprocess.run([*PROGRAM, "survey", str(root)], env={**os.environ, **env}, capture_output=True, check=True)
+    shown = subprocess.run(
+        [*PROGRAM, "survey", str(root)], env={**os.environ, **env}, capture_output=True, check=True
+    )
     assert b"org.lendspan.app" in shown.stdout
-    data = subprocess.run([*PROGRAM, "survey", str(root), "--json"], env={**os.environ, **env}, capture_output=True, check=True).stdout
+    data = subprocess.run(
+        [*PROGRAM, "survey", str(root), "--json"], env={**os.environ, **env}, capture_output=True, check=True
+    ).stdout
     assert json.loads(data.decode("utf-8"))["apps"][0]["name"] == name
 
 
-@pytest.mark.parametrize("words", [["survey", "--all"], ["survey", "--json"], ["rename", "--id", "org.y", "--dry-run"], ["history"]], ids=" ".join)
+@pytest.mark.parametrize(
+    "words",
+    [["survey", "--all"], ["survey", "--json"], ["rename", "--id", "org.y", "--dry-run"], ["history"]],
+    ids=" ".join,
+)
 def test_a_reader_that_goes_away(small: Callable[..., Path], words: list[str]) -> None:
     """A closed pipe ends the program without a word: ``onomaxis survey | head -1``."""
-    root = small(extra={f"app/src/main/java/org/lendspan/app/T{n}.kt": "package org.lendspan.app\n" for n in range(300)})
-    running = subprocess.Popen([*PROGRAM, words[0], str(root), *words[1:]], stdout=subprocess.PIPE, stderr=subprocess.PIPE)
+    root = small(
+        extra={f"app/src/main/java/org/lendspan/app/T{n}.kt": "package org.lendspan.app\n" for n in range(300)}
+    )
+    running = subprocess.Popen(
+        [*PROGRAM, words[0], str(root), *words[1:]], stdout=subprocess.PIPE, stderr=subprocess.PIPE
+    )
     assert running.stdout is not None and running.stderr is not None
     running.stdout.close()
     err = running.stderr.read().decode()
@@ -155,10 +224,17 @@ def test_a_reader_that_goes_away(small: Callable[..., Path], words: list[str]) -
 
 def test_interrupted_while_it_reads(small: Callable[..., Path]) -> None:
     """Ctrl-C at any time ends with code 3 and one line; nothing is changed."""
-    root = small(extra={f"app/src/main/java/org/lendspan/app/T{n}.kt": "package org.lendspan.app\n" * 50 for n in range(2000)})
+    root = small(
+        extra={f"app/src/main/java/org/lendspan/app/T{n}.kt": "package org.lendspan.app\n" * 50 for n in range(2000)}
+    )
     before = snapshot(root)
     for delay in (0.35, 0.6):
-        running = subprocess.Popen([*PROGRAM, "rename", str(root), "--id", "org.y", "--dry-run"], stdout=subprocess.PIPE, stderr=subprocess.PIPE, preexec_fn=_signals)
+        running = subprocess.Popen(
+            [*PROGRAM, "rename", str(root), "--id", "org.y", "--dry-run"],
+            stdout=subprocess.PIPE,
+            stderr=subprocess.PIPE,
+            preexec_fn=_signals,
+        )
         time.sleep(delay)
         running.send_signal(signal.SIGINT)
         _, err = running.communicate(timeout=60)
@@ -166,11 +242,27 @@ def test_interrupted_while_it_reads(small: Callable[..., Path]) -> None:
         assert running.returncode != 3 or b"nothing was changed" in err
 
 
-@pytest.mark.parametrize(("line", "expected"), [("onomaxis ren", {"rename", "renumber"}), ("onomaxis flavor re", {"retire"}), ("onomaxis check --on", {"--only"}), ("onomaxis check --only si", {"signing"})])
+@pytest.mark.parametrize(
+    ("line", "expected"),
+    [
+        ("onomaxis ren", {"rename", "renumber"}),
+        ("onomaxis flavor re", {"retire"}),
+        ("onomaxis check --on", {"--only"}),
+        ("onomaxis check --only si", {"signing"}),
+    ],
+)
 def test_completion(tmp_path: Path, line: str, expected: set[str]) -> None:
     """The shell's completion is answered by the program, on the stream that it listens to."""
     out = tmp_path / "answers"
-    env = {**os.environ, "_ARGCOMPLETE": "1", "_ARGCOMPLETE_IFS": "\n", "COMP_LINE": line, "COMP_POINT": str(len(line)), "_ARGCOMPLETE_STDOUT_FILENAME": str(out), "_ARGCOMPLETE_SUPPRESS_SPACE": "1"}
+    env = {
+        **os.environ,
+        "_ARGCOMPLETE": "1",
+        "_ARGCOMPLETE_IFS": "\n",
+        "COMP_LINE": line,
+        "COMP_POINT": str(len(line)),
+        "_ARGCOMPLETE_STDOUT_FILENAME": str(out),
+        "_ARGCOMPLETE_SUPPRESS_SPACE": "1",
+    }
     done = subprocess.run(PROGRAM, env=env, capture_output=True, check=False)
     assert done.returncode == 0, done.stderr
     assert {item.strip() for item in out.read_text().split("\n") if item.strip()} == expected
@@ -187,7 +279,13 @@ def test_on_a_terminal(small: Callable[..., Path], columns: int) -> None:
     def shown(*words: str, **env: str) -> str:
         leader, follower = pty.openpty()
         fcntl.ioctl(follower, termios.TIOCSWINSZ, struct.pack("HHHH", 40, columns, 0, 0))
-        running = subprocess.Popen([*PROGRAM, *words], stdin=follower, stdout=follower, stderr=follower, env={**os.environ, "TERM": "xterm-256color", **env})
+        running = subprocess.Popen(
+            [*PROGRAM, *words],
+            stdin=follower,
+            stdout=follower,
+            stderr=follower,
+            env={**os.environ, "TERM": "xterm-256color", **env},
+        )
         os.close(follower)
         data = b""
         while True:

@@ -23,12 +23,19 @@ def values(**strings: str) -> str:
     return "<resources>" + "".join(f'<string name="{k}">{v}</string>' for k, v in strings.items()) + "</resources>"
 
 
-def android(root: Path, application: str, extra: dict[str, str | bytes] | None = None, default: str = "", more: str = "") -> Survey:
+def android(
+    root: Path, application: str, extra: dict[str, str | bytes] | None = None, default: str = "", more: str = ""
+) -> Survey:
     """Survey a small Android project whose manifest holds *application*."""
-    files(root, {
-        "settings.gradle": "include ':app'\n", "app/build.gradle": SCRIPT.format(default, more),
-        "app/src/main/AndroidManifest.xml": f"<manifest {NS}>{application}</manifest>", **(extra or {}),
-    })  # fmt: skip
+    files(
+        root,
+        {
+            "settings.gradle": "include ':app'\n",
+            "app/build.gradle": SCRIPT.format(default, more),
+            "app/src/main/AndroidManifest.xml": f"<manifest {NS}>{application}</manifest>",
+            **(extra or {}),
+        },
+    )
     return take_survey(Tree.open(root))
 
 
@@ -43,21 +50,70 @@ MAIN_VALUES, FR = "app/src/main/res/values/s.xml", "app/src/main/res/values-fr/s
 NAMES: list[tuple[str, dict[str, str], str, str, str | None, str]] = [
     (LABEL.format('"Lend"', ""), {}, "", "", "Lend", "AndroidManifest.xml"),
     (LABEL.format("'@string/n'", ""), {MAIN_VALUES: values(n="Lend")}, "", "", "Lend", "s.xml"),
-    (LABEL.format('"@string/n"', ""), {MAIN_VALUES: values(n="@string/m", m="@string/k", k="Lend")}, "", "", "Lend", "s.xml"),
+    (
+        LABEL.format('"@string/n"', ""),
+        {MAIN_VALUES: values(n="@string/m", m="@string/k", k="Lend")},
+        "",
+        "",
+        "Lend",
+        "s.xml",
+    ),
     (LABEL.format('"${label}"', ""), {}, "manifestPlaceholders = [label: 'Lend']", "", "Lend", "build.gradle"),
     (LABEL.format('"${label}"', ""), {}, "manifestPlaceholders['label'] = 'Lend'", "", "Lend", "build.gradle"),
-    (LABEL.format('"${label}"', ""), {MAIN_VALUES: values(n="Lend")}, "manifestPlaceholders = [label: '@string/n']", "", "Lend", "s.xml"),
+    (
+        LABEL.format('"${label}"', ""),
+        {MAIN_VALUES: values(n="Lend")},
+        "manifestPlaceholders = [label: '@string/n']",
+        "",
+        "Lend",
+        "s.xml",
+    ),
     (LABEL.format('"${label}"', ""), {}, "", "", None, ""),
     (LABEL.format('"@string/n"', ""), {}, "resValue 'string', 'n', 'Lend'", "", "Lend", "build.gradle"),
     (LABEL.format('"@string/n"', ""), {}, "", "", None, ""),
-    (LABEL.format('"App"', f'<activity android:label="Lend">{MAIN.format("")}</activity>'), {}, "", "", "Lend", "AndroidManifest.xml"),
-    (LABEL.format('"App"', '<activity>' + MAIN.format('android:label="Lend"') + "</activity>"), {}, "", "", "Lend", "AndroidManifest.xml"),
-    (LABEL.format('"App"', f'<activity/><activity-alias android:label="Lend">{MAIN.format("")}</activity-alias>'), {}, "", "", "Lend", "AndroidManifest.xml"),
-    (LABEL.format('"@string/n"', ""), {MAIN_VALUES: values(n="Old"), "app/src/release/res/values/s.xml": values(n="Lend")}, "", "", "Lend", "s.xml"),
-    (LABEL.format('"@string/n"', ""), {"app/other/values/s.xml": values(n="Lend")}, "", "sourceSets { main { res.srcDirs = ['other'] } }", "Lend", "s.xml"),
+    (
+        LABEL.format('"App"', f'<activity android:label="Lend">{MAIN.format("")}</activity>'),
+        {},
+        "",
+        "",
+        "Lend",
+        "AndroidManifest.xml",
+    ),
+    (
+        LABEL.format('"App"', "<activity>" + MAIN.format('android:label="Lend"') + "</activity>"),
+        {},
+        "",
+        "",
+        "Lend",
+        "AndroidManifest.xml",
+    ),
+    (
+        LABEL.format('"App"', f'<activity/><activity-alias android:label="Lend">{MAIN.format("")}</activity-alias>'),
+        {},
+        "",
+        "",
+        "Lend",
+        "AndroidManifest.xml",
+    ),
+    (
+        LABEL.format('"@string/n"', ""),
+        {MAIN_VALUES: values(n="Old"), "app/src/release/res/values/s.xml": values(n="Lend")},
+        "",
+        "",
+        "Lend",
+        "s.xml",
+    ),
+    (
+        LABEL.format('"@string/n"', ""),
+        {"app/other/values/s.xml": values(n="Lend")},
+        "",
+        "sourceSets { main { res.srcDirs = ['other'] } }",
+        "Lend",
+        "s.xml",
+    ),
     (LABEL.format('"@string/n"', ""), {MAIN_VALUES: values(n="<b>Lend</b>")}, "", "", "", "s.xml"),
     (LABEL.format('"@string/n"', ""), {MAIN_VALUES: values(n="It\\'s \\u004Cend")}, "", "", "It's Lend", "s.xml"),
-]  # fmt: skip
+]
 
 
 @pytest.mark.parametrize(("application", "extra", "default", "more", "name", "owner"), NAMES)
@@ -80,12 +136,33 @@ def test_where_an_android_name_comes_from(
 
 def test_localized_names_and_qualifiers(tmp_path: Path) -> None:
     """Languages are told from other qualifiers; a name in a language is changed or added there alone."""
-    table = {"de": "de", "pt-rBR": "pt-BR", "b+sr+Latn": "sr-Latn", "mcc310-en": "en", "night": "", "v21": "", "sw600dp": "",
-             "fil": "fil", "en-rGB-land": "en-GB"}  # fmt: skip
+    table = {
+        "de": "de",
+        "pt-rBR": "pt-BR",
+        "b+sr+Latn": "sr-Latn",
+        "mcc310-en": "en",
+        "night": "",
+        "v21": "",
+        "sw600dp": "",
+        "fil": "fil",
+        "en-rGB-land": "en-GB",
+    }
     assert {key: locale_of(key) for key in table} == table
-    assert [qualifier_of(tag) for tag in ("de", "pt-BR", "sr-Latn", "zh-Hant-TW")] == ["de", "pt-rBR", "b+sr+Latn", "b+zh+Hant+TW"]
-    survey = android(tmp_path, LABEL.format('"@string/n"', ""), {MAIN_VALUES: values(n="Lend"), FR: values(n="Prêt", x="y"),
-                     "app/src/main/res/values-night/s.xml": values(n="Lend")})  # fmt: skip
+    assert [qualifier_of(tag) for tag in ("de", "pt-BR", "sr-Latn", "zh-Hant-TW")] == [
+        "de",
+        "pt-rBR",
+        "b+sr+Latn",
+        "b+zh+Hant+TW",
+    ]
+    survey = android(
+        tmp_path,
+        LABEL.format('"@string/n"', ""),
+        {
+            MAIN_VALUES: values(n="Lend"),
+            FR: values(n="Prêt", x="y"),
+            "app/src/main/res/values-night/s.xml": values(n="Lend"),
+        },
+    )
     assert [(tag, value.text) for tag, value in only(survey).names] == [("fr", "Prêt")]
     plan = plan_rename(survey, Wish(name="New", locale_names=(("fr", "Neuf"), ("es", "Nuevo"))))
     after = {change.target: change.after for change in plan.changes}
@@ -95,19 +172,62 @@ def test_localized_names_and_qualifiers(tmp_path: Path) -> None:
 
 
 LAYOUTS = {
-    "catalog alias": ({"app/build.gradle.kts": 'plugins { alias(libs.plugins.app.android) }\nandroid { namespace = "a.b"; defaultConfig { applicationId = "a.b" } }',
-                       "gradle/libs.versions.toml": '[plugins]\napp-android = { id = "com.android.application", version = "8" }\n'}, "a.b"),
-    "convention plugin": ({"app/build.gradle.kts": 'plugins { id("org.lendspan.convention") }\nandroid { namespace = "a.b"; defaultConfig { applicationId = "a.c" } }'}, "a.c"),
-    "dotted path": ({"app/build.gradle.kts": 'plugins { id("com.android.application") }\nandroid.namespace = "a.b"\nandroid.defaultConfig.applicationId = "a.d"'}, "a.d"),
-    "configure extension": ({"app/build.gradle.kts": 'plugins { id("com.android.application") }\nconfigure<ApplicationExtension> { namespace = "a.b"\n defaultConfig { applicationId = "a.e" } }'}, "a.e"),
-    "namespace alone": ({"app/build.gradle.kts": 'plugins { id("com.android.application") }\nandroid { namespace = "a.f" }'}, "a.f"),
-    "manifest package": ({"app/build.gradle": "apply plugin: 'com.android.application'\nandroid { }",
-                          "app/src/main/AndroidManifest.xml": f'<manifest {NS} package="a.g"><application android:label="X"/></manifest>'}, "a.g"),
-    "multiplatform": ({"app/build.gradle.kts": 'plugins { id("com.android.application") }\nandroid { namespace = "a.h" }',
-                       "app/src/androidMain/AndroidManifest.xml": f'<manifest {NS}><application android:label="X"/></manifest>'}, "a.h"),
-    "set in a branch": ({"app/build.gradle": "apply plugin: 'com.android.application'\nandroid { namespace 'a.b'\n if (x) { defaultConfig { applicationId 'a.i' } } }"}, None),
-    "suffix of the release": ({"app/build.gradle": "apply plugin: 'com.android.application'\nandroid { namespace 'a.b'\n defaultConfig { applicationId 'a.b' }\n buildTypes { release { applicationIdSuffix 'pro' } } }"}, "a.b.pro"),
-}  # fmt: skip
+    "catalog alias": (
+        {
+            "app/build.gradle.kts": 'plugins { alias(libs.plugins.app.android) }\nandroid { namespace = "a.b"; defaultConfig { applicationId = "a.b" } }',
+            "gradle/libs.versions.toml": '[plugins]\napp-android = { id = "com.android.application", version = "8" }\n',
+        },
+        "a.b",
+    ),
+    "convention plugin": (
+        {
+            "app/build.gradle.kts": 'plugins { id("org.lendspan.convention") }\nandroid { namespace = "a.b"; defaultConfig { applicationId = "a.c" } }'
+        },
+        "a.c",
+    ),
+    "dotted path": (
+        {
+            "app/build.gradle.kts": 'plugins { id("com.android.application") }\nandroid.namespace = "a.b"\nandroid.defaultConfig.applicationId = "a.d"'
+        },
+        "a.d",
+    ),
+    "configure extension": (
+        {
+            "app/build.gradle.kts": 'plugins { id("com.android.application") }\nconfigure<ApplicationExtension> { namespace = "a.b"\n defaultConfig { applicationId = "a.e" } }'
+        },
+        "a.e",
+    ),
+    "namespace alone": (
+        {"app/build.gradle.kts": 'plugins { id("com.android.application") }\nandroid { namespace = "a.f" }'},
+        "a.f",
+    ),
+    "manifest package": (
+        {
+            "app/build.gradle": "apply plugin: 'com.android.application'\nandroid { }",
+            "app/src/main/AndroidManifest.xml": f'<manifest {NS} package="a.g"><application android:label="X"/></manifest>',
+        },
+        "a.g",
+    ),
+    "multiplatform": (
+        {
+            "app/build.gradle.kts": 'plugins { id("com.android.application") }\nandroid { namespace = "a.h" }',
+            "app/src/androidMain/AndroidManifest.xml": f'<manifest {NS}><application android:label="X"/></manifest>',
+        },
+        "a.h",
+    ),
+    "set in a branch": (
+        {
+            "app/build.gradle": "apply plugin: 'com.android.application'\nandroid { namespace 'a.b'\n if (x) { defaultConfig { applicationId 'a.i' } } }"
+        },
+        None,
+    ),
+    "suffix of the release": (
+        {
+            "app/build.gradle": "apply plugin: 'com.android.application'\nandroid { namespace 'a.b'\n defaultConfig { applicationId 'a.b' }\n buildTypes { release { applicationIdSuffix 'pro' } } }"
+        },
+        "a.b.pro",
+    ),
+}
 
 
 @pytest.mark.parametrize("layout", list(LAYOUTS))
@@ -161,19 +281,24 @@ IOS = [
     ('INFOPLIST_FILE = "$(TARGET_NAME)/Info.plist"; PRODUCT_NAME = Product;', plist(), "Product", "1.0"),
     ("INFOPLIST_FILE = App/Info.plist;", plist(CFBundleShortVersionString="2.0"), "App", "2.0"),
     ("INFOPLIST_FILE = App/Info.plist;", plist(CFBundleShortVersionString="$(MARKETING_VERSION)"), "App", "1.0"),
-]  # fmt: skip
+]
 
 
 @pytest.mark.parametrize(("settings", "listed", "name", "version"), IOS)
-def test_where_ios_values_come_from(tmp_path: Path, settings: str, listed: str | None, name: str, version: str) -> None:
+def test_where_ios_values_come_from(
+    tmp_path: Path, settings: str, listed: str | None, name: str, version: str
+) -> None:
     """Generated keys, property lists, references and fall-backs; renaming reads back without touching the product."""
-    files(tmp_path, {
-        "A.xcodeproj/project.pbxproj": PROJECT.format(settings=settings),
-        "App/App.xcconfig": "PRODUCT_BUNDLE_IDENTIFIER = a.b\nMARKETING_VERSION = 1.0\nSHOWN = Lend\n",
-        "Lang/de.lproj/InfoPlist.strings": 'CFBundleDisplayName = Leihe;\n"Other" = "x";\n',
-        "App/fr.lproj/InfoPlist.strings": '"CFBundleDisplayName" = "Pr\\U00eat";\n'.encode("utf-16"),
-        **({"App/Info.plist": listed} if listed is not None else {}),
-    })  # fmt: skip
+    files(
+        tmp_path,
+        {
+            "A.xcodeproj/project.pbxproj": PROJECT.format(settings=settings),
+            "App/App.xcconfig": "PRODUCT_BUNDLE_IDENTIFIER = a.b\nMARKETING_VERSION = 1.0\nSHOWN = Lend\n",
+            "Lang/de.lproj/InfoPlist.strings": 'CFBundleDisplayName = Leihe;\n"Other" = "x";\n',
+            "App/fr.lproj/InfoPlist.strings": '"CFBundleDisplayName" = "Pr\\U00eat";\n'.encode("utf-16"),
+            **({"App/Info.plist": listed} if listed is not None else {}),
+        },
+    )
     survey = take_survey(Tree.open(tmp_path))
     app = only(survey)
     assert app.id is not None and app.name is not None and app.version is not None

@@ -30,11 +30,16 @@ def judged(demo: Path, app_id: str, label: str, work: Path) -> None:
     app = app_of(demo, "android")
     linked = link_android(demo / "android/app", app_id, app, work)
     assert {key: linked[key] for key in ("id", "version", "build", "label")} == {
-        "id": app_id, "version": app["version"], "build": app["build"], "label": label,
-    }  # fmt: skip
+        "id": app_id,
+        "version": app["version"],
+        "build": app["build"],
+        "label": label,
+    }
     assert (app["id"], app["name"]) == (app_id, label)
     compile_java([demo / "android/app/src"], Path(linked["gen"]), work / "java")
-    symbols = {name for path in (work / "java/headers").rglob("*.h") for name in re.findall(r"\bJava_\w+", path.read_text())}
+    symbols = {
+        name for path in (work / "java/headers").rglob("*.h") for name in re.findall(r"\bJava_\w+", path.read_text())
+    }
     native = (demo / "android/app/src/main/cpp/scales.cpp").read_text()
     assert len(symbols) == 2 and symbols == set(re.findall(r"\bJava_\w+", native))
     classes = work / "java/classes"
@@ -45,32 +50,46 @@ def judged(demo: Path, app_id: str, label: str, work: Path) -> None:
     assert unresolved_imports(demo / "android", "org.lendspan") == set()
     ios = app_of(demo, "ios")
     assert (ios["id"], ios["name"]) == (app_id, label)
-    assert [part["id"] for part in ios["parts"]] == [f"{app_id}.{part}" for part in ("widget", "watchkitapp", "notices", "tests")]
+    assert [part["id"] for part in ios["parts"]] == [
+        f"{app_id}.{part}" for part in ("widget", "watchkitapp", "notices", "tests")
+    ]
 
 
 # Flavor, what it adds to the ID, its names where they are its own.
-VARIANTS = [("lendspan", "", {}), ("alderbank", ".alderbank", {"": "Alderbank Tools", "Plus": "Alderbank Tools Plus"}),
-           ("mossgate", ".mossgate", {"": "Mossgate Shed", "Plus": "Mossgate Shed"}),
-           ("pennywick", "", {"": "Pennywick Lends", "Plus": "Pennywick Lends"})]  # fmt: skip
+VARIANTS = [
+    ("lendspan", "", {}),
+    ("alderbank", ".alderbank", {"": "Alderbank Tools", "Plus": "Alderbank Tools Plus"}),
+    ("mossgate", ".mossgate", {"": "Mossgate Shed", "Plus": "Mossgate Shed"}),
+    ("pennywick", "", {"": "Pennywick Lends", "Plus": "Pennywick Lends"}),
+]
 
 
 def variants_judged(demo: Path, app_id: str, work: Path) -> None:
     """Link the merged resources of every variant, and compare what aapt2 reads with the survey and with the table."""
-    apps = {app["flavor"]: app for app in onomaxis("survey", demo, "--json").json["apps"] if app["platform"] == "android"}
-    made = re.search(r'resValue\("string", "app_name", "([^"]*)"\)', (demo / "android/app/build.gradle.kts").read_text())[1]
+    apps = {
+        app["flavor"]: app for app in onomaxis("survey", demo, "--json").json["apps"] if app["platform"] == "android"
+    }
+    made = re.search(
+        r'resValue\("string", "app_name", "([^"]*)"\)', (demo / "android/app/build.gradle.kts").read_text()
+    )[1]
     main = apps["lendspanCommunity"]["name"]
     assert len(apps) == 8
     for flavor, added, names in VARIANTS:
         for tier in ("community", "plus"):
             app = apps[flavor + tier.title()]
             over = (tier, flavor, flavor + tier.title())
-            linked = link_android(demo / "android/app", app_id, app, work / app["flavor"], over, made if flavor == "mossgate" else "")
+            linked = link_android(
+                demo / "android/app", app_id, app, work / app["flavor"], over, made if flavor == "mossgate" else ""
+            )
             suffix = ".plus" if tier == "plus" else ""
             base = "org.lendspan.pennywick" if flavor == "pennywick" else app_id + added
             own = names.get("Plus" if tier == "plus" else "", main)
             assert {key: linked[key] for key in ("id", "version", "build", "label")} == {
-                "id": base + suffix, "version": app["version"], "build": app["build"], "label": own,
-            }  # fmt: skip
+                "id": base + suffix,
+                "version": app["version"],
+                "build": app["build"],
+                "label": own,
+            }
             assert (app["id"], app["name"]) == (base + suffix, own)
             assert app["version"].endswith("-plus") == (tier == "plus")
 
@@ -132,12 +151,20 @@ def test_keep_code(demo: Path, tmp_path: Path) -> None:
 
 
 RELATIONS = [
-    ("org.lendspan.app", "org.lendspan.alderbank"), ("org.lendspan.app", "org.lendspan.app.alderbank"),
-    ("org.lendspan.app", "org.lendspan"), ("org.lendspan.app", "org.lendspan.appx"),
-    ("org.lendspan.app", "org.lendspan.app.sub"), ("org.lendspan", "org.lendspan.app"),
-    ("org.lendspan.app", "org.Lendspan.app"), ("org.lendspan", "a.b.c.d.e.f"), ("a.b.c.d.e.f", "org.lendspan"),
-    ("a.b.c.d", "a.b.d.c"), ("org.lendspan.app", "net.lendspan.app"), ("a.a", "a.a.a"), ("a.a.a", "a.a"),
-]  # fmt: skip
+    ("org.lendspan.app", "org.lendspan.alderbank"),
+    ("org.lendspan.app", "org.lendspan.app.alderbank"),
+    ("org.lendspan.app", "org.lendspan"),
+    ("org.lendspan.app", "org.lendspan.appx"),
+    ("org.lendspan.app", "org.lendspan.app.sub"),
+    ("org.lendspan", "org.lendspan.app"),
+    ("org.lendspan.app", "org.Lendspan.app"),
+    ("org.lendspan", "a.b.c.d.e.f"),
+    ("a.b.c.d.e.f", "org.lendspan"),
+    ("a.b.c.d", "a.b.d.c"),
+    ("org.lendspan.app", "net.lendspan.app"),
+    ("a.a", "a.a.a"),
+    ("a.a.a", "a.a"),
+]
 
 
 @pytest.mark.parametrize(("old", "new"), RELATIONS)
@@ -164,21 +191,24 @@ def test_only_lookalikes_stay(small: Callable[..., Path]) -> None:
         'val d = "Org.lendspan.app"\nval e = "https://org.lendspan.app/terms"\n'
         'val f = context.getSharedPreferences("org.lendspan.app", 0)\nval g = org.lendspan.application.X\n'
     )
-    root = small(extra={
-        "app/src/main/java/org/lendspan/app/Kept.kt": f"package org.lendspan.app\n\n{kept}",
-        "lib/build.gradle": "apply plugin: 'com.android.library'\nandroid { namespace 'org.lendspan.appkit' }\n"
-                            'dependencies { implementation "org.lendspan.app:core:1.0" }\n',
-        "google-services.json": '{"client": [{"android_client_info": {"package_name": "org.lendspan.app"}}]}\n',
-    })  # fmt: skip
+    root = small(
+        extra={
+            "app/src/main/java/org/lendspan/app/Kept.kt": f"package org.lendspan.app\n\n{kept}",
+            "lib/build.gradle": "apply plugin: 'com.android.library'\nandroid { namespace 'org.lendspan.appkit' }\n"
+            'dependencies { implementation "org.lendspan.app:core:1.0" }\n',
+            "google-services.json": '{"client": [{"android_client_info": {"package_name": "org.lendspan.app"}}]}\n',
+        }
+    )
     done = onomaxis("rename", root, "--id", "org.lendspan.mossgate", "--json").json
     text = (root / "app/src/main/java/org/lendspan/mossgate/Kept.kt").read_text()
     assert text == f"package org.lendspan.mossgate\n\n{kept}"
     reasons = {(Path(item["file"]).name, item["reason"].split(":")[0]) for item in done["residue"]}
     assert {
-        ("Kept.kt", "part of a web address"), ("Kept.kt", "users' data is kept under this name"),
+        ("Kept.kt", "part of a web address"),
+        ("Kept.kt", "users' data is kept under this name"),
         ("build.gradle", "a Maven coordinate"),
         ("google-services.json", "a service's own file"),
-    } <= reasons  # fmt: skip
+    } <= reasons
     onomaxis("rename", root, "--id", "org.lendspan.pennywick", "--services", "rewrite")
     assert "org.lendspan.app" in (root / "google-services.json").read_text()
     (root / "google-services.json").write_text('{"package_name": "org.lendspan.pennywick"}\n')
@@ -249,18 +279,22 @@ def test_an_id_below_the_names_of_other_apps(small: Callable[..., Path]) -> None
     )
     manifest = '<manifest xmlns:android="http://schemas.android.com/apk/res/android"><application android:label="D"/></manifest>'
     code = "package org.lendspan.app.desk\n"
-    root = small(extra={
-        "desk/build.gradle": other, "desk/src/main/AndroidManifest.xml": manifest,
-        "desk/src/main/java/org/lendspan/app/desk/Desk.kt": code,
-    })  # fmt: skip
+    root = small(
+        extra={
+            "desk/build.gradle": other,
+            "desk/src/main/AndroidManifest.xml": manifest,
+            "desk/src/main/java/org/lendspan/app/desk/Desk.kt": code,
+        }
+    )
     refused = onomaxis("rename", root, "--id", "org.lendspan.mossgate")
     assert refused.code == 3 and "--app" in refused.err and "desk" in refused.err
     assert onomaxis("rename", root, "--id", "org.lendspan.mossgate", "--app", "app").code == 0
     assert (root / "desk/build.gradle").read_text() == other
     assert (root / "desk/src/main/java/org/lendspan/app/desk/Desk.kt").read_text() == code
     assert {app["id"] for app in onomaxis("survey", root, "--json").json["apps"]} == {
-        "org.lendspan.mossgate", "org.lendspan.app.desk",
-    }  # fmt: skip
+        "org.lendspan.mossgate",
+        "org.lendspan.app.desk",
+    }
 
 
 FLAVORED = """plugins { id("com.android.application") }
@@ -281,10 +315,12 @@ android {
 
 def test_flavors(small: Callable[..., Path]) -> None:
     """Every combination is a shipped app; a flavor's own ID stays unless it is the one asked for."""
-    root = small(extra={
-        "app/build.gradle.kts": FLAVORED,
-        "app/src/mossgate/res/values/strings.xml": '<resources><string name="app_name">Moss</string></resources>',
-    })  # fmt: skip
+    root = small(
+        extra={
+            "app/build.gradle.kts": FLAVORED,
+            "app/src/mossgate/res/values/strings.xml": '<resources><string name="app_name">Moss</string></resources>',
+        }
+    )
     (root / "app/build.gradle").unlink()
     apps = {app["flavor"]: app for app in onomaxis("survey", root, "--json").json["apps"]}
     assert set(apps) == {"alderbankFree", "alderbankPaid", "mossgateFree", "mossgatePaid"}

@@ -64,10 +64,19 @@ def test_everything_at_once_and_undone(demo: Path) -> None:
     assert onomaxis("undo", demo, "--yes").code == 0 and snapshot(demo) == before
 
 
-@pytest.mark.parametrize(("name", "why"), [
-    ("2fast", "digit"), ("class", "word of Swift"), ("SwiftUI", "hide the system"), ("a/b", "may not stand"),
-    ("_", "no module name"), ("a$b", "read a sign"), (".x", "begin or end"), ("Config", "taken"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("name", "why"),
+    [
+        ("2fast", "digit"),
+        ("class", "word of Swift"),
+        ("SwiftUI", "hide the system"),
+        ("a/b", "may not stand"),
+        ("_", "no module name"),
+        ("a$b", "read a sign"),
+        (".x", "begin or end"),
+        ("Config", "taken"),
+    ],
+)
 def test_names_that_would_not_work(demo: Path, name: str, why: str) -> None:
     """A name without a working module, or one that is taken, is refused with its reason."""
     before = snapshot(demo)
@@ -77,18 +86,37 @@ def test_names_that_would_not_work(demo: Path, name: str, why: str) -> None:
 
 # A project called App, where little may follow. Zz is its technical name; a plain App is something else.
 TARGETS = {
-    "Zz": ("app", {"*": {
-        "PRODUCT_BUNDLE_IDENTIFIER": "org.x.$(PRODUCT_NAME:rfc1034identifier)", "PRODUCT_NAME": "$(TARGET_NAME)",
-        "INFOPLIST_FILE": "$(SRCROOT)/$(TARGET_NAME)/Info.plist", "CODE_SIGN_ENTITLEMENTS": "Zz/Zz.entitlements",
-        "HEADER_SEARCH_PATHS": "$(PROJECT_DIR)/Zz/**", "ASSETCATALOG_COMPILER_APPICON_NAME": "AppIcon",
-        "SHOWN": "App", "GCC_PREFIX_HEADER": "Zz/Zz-Prefix.pch", "PROVISIONING_PROFILE_SPECIFIER": "App",
-    }}),
-    "AppIntents": ("widget", {"*": {"PRODUCT_BUNDLE_IDENTIFIER": "org.x.App.intents", "PRODUCT_NAME": "$(TARGET_NAME)"}}),
-    "ZzTests": ("tests", {"*": {
-        "PRODUCT_BUNDLE_IDENTIFIER": "org.x.$(TARGET_NAME)", "PRODUCT_NAME": "$(TARGET_NAME)",
-        "TEST_HOST": "$(BUILT_PRODUCTS_DIR)/Zz.app/$(BUNDLE_EXECUTABLE_FOLDER_PATH)/Zz",
-    }}),
-}  # fmt: skip
+    "Zz": (
+        "app",
+        {
+            "*": {
+                "PRODUCT_BUNDLE_IDENTIFIER": "org.x.$(PRODUCT_NAME:rfc1034identifier)",
+                "PRODUCT_NAME": "$(TARGET_NAME)",
+                "INFOPLIST_FILE": "$(SRCROOT)/$(TARGET_NAME)/Info.plist",
+                "CODE_SIGN_ENTITLEMENTS": "Zz/Zz.entitlements",
+                "HEADER_SEARCH_PATHS": "$(PROJECT_DIR)/Zz/**",
+                "ASSETCATALOG_COMPILER_APPICON_NAME": "AppIcon",
+                "SHOWN": "App",
+                "GCC_PREFIX_HEADER": "Zz/Zz-Prefix.pch",
+                "PROVISIONING_PROFILE_SPECIFIER": "App",
+            }
+        },
+    ),
+    "AppIntents": (
+        "widget",
+        {"*": {"PRODUCT_BUNDLE_IDENTIFIER": "org.x.App.intents", "PRODUCT_NAME": "$(TARGET_NAME)"}},
+    ),
+    "ZzTests": (
+        "tests",
+        {
+            "*": {
+                "PRODUCT_BUNDLE_IDENTIFIER": "org.x.$(TARGET_NAME)",
+                "PRODUCT_NAME": "$(TARGET_NAME)",
+                "TEST_HOST": "$(BUILT_PRODUCTS_DIR)/Zz.app/$(BUNDLE_EXECUTABLE_FOLDER_PATH)/Zz",
+            }
+        },
+    ),
+}
 KEY = f"T{0:022d}0"
 SCHEME = (
     '<Scheme version="1.7"><BuildAction><BuildableReference BlueprintIdentifier="%s" BuildableName="Zz.app" '
@@ -99,12 +127,23 @@ SCHEME = (
     "</BuildAction></Scheme>\n"
 )
 FIXTURE: dict[str, str] = {
-    "ios/Zz.xcodeproj/project.pbxproj": pbxproj(["Debug", "Release"], {"SDKROOT": "iphoneos"}, TARGETS, {"Zz": "Zz"}).replace("\t\tP000 = {", f'\t\tE000 /* Exceptions for "Zz" folder in "ZzTests" target */ = {{isa = Exceptions; target = {KEY}; }};\n\t\tP000 = {{', 1),
+    "ios/Zz.xcodeproj/project.pbxproj": pbxproj(
+        ["Debug", "Release"], {"SDKROOT": "iphoneos"}, TARGETS, {"Zz": "Zz"}
+    ).replace(
+        "\t\tP000 = {",
+        f'\t\tE000 /* Exceptions for "Zz" folder in "ZzTests" target */ = {{isa = Exceptions; target = {KEY}; }};\n\t\tP000 = {{',
+        1,
+    ),
     "ios/Zz.xcodeproj/xcshareddata/xcschemes/Zz.xcscheme": SCHEME % (KEY, ""),
     "ios/Zz.xcworkspace/contents.xcworkspacedata": '<Workspace><FileRef location="group:Zz.xcodeproj"/></Workspace>\n',
     "All.xcworkspace/contents.xcworkspacedata": '<Workspace><FileRef location="group:ios/Zz.xcodeproj"/></Workspace>\n',
     "All.xcworkspace/xcshareddata/xcschemes/Everything.xcscheme": SCHEME % (KEY, "ios/"),
-    "ios/Zz/Info.plist": plist(CFBundleDisplayName="App", CFBundleIdentifier="$(PRODUCT_BUNDLE_IDENTIFIER)", NSPrincipalClass="Zz.Delegate", CFBundleName="$(PRODUCT_NAME)"),
+    "ios/Zz/Info.plist": plist(
+        CFBundleDisplayName="App",
+        CFBundleIdentifier="$(PRODUCT_BUNDLE_IDENTIFIER)",
+        NSPrincipalClass="Zz.Delegate",
+        CFBundleName="$(PRODUCT_NAME)",
+    ),
     "ios/Zz/Zz.entitlements": plist(),
     "ios/Zz/Zz-Prefix.pch": "// none\n",
     "ios/Zz/Main.storyboard": '<document><a customModule="Zz"/><b customModule="AppLibrary"/><c title="App"/></document>\n',
@@ -117,7 +156,7 @@ FIXTURE: dict[str, str] = {
     "ios/.gitignore": "Zz/Secrets.plist\n/Zz.xcworkspace/xcuserdata\nApplication/\n",
     "ci/build.yml": "- run: xcodebuild -workspace ios/Zz.xcworkspace -scheme Zz -derivedDataPath App\n- run: cat ios/Zz/Info.plist App/x\n",
     "fastlane/Fastfile": 'build(workspace: "ios/Zz.xcworkspace", scheme: "Zz")\nlabel("App")\n',
-}  # fmt: skip
+}
 KEPT = {"org.x.$(PRODUCT_NAME:rfc1034identifier)": "org.x.App", "org.x.$(TARGET_NAME)": "org.x.AppTests"}
 
 
@@ -149,10 +188,14 @@ def test_two_modules_share_their_name_with_a_type(tmp_path: Path) -> None:
     """``Shed.size`` is the type's where one is called like the module; imports still follow."""
     swift = "import Shed\nenum Shed { static let Size = 1 }\nlet a = Shed.Size\n"
     settings = {"Shed": ("app", {"*": {"PRODUCT_BUNDLE_IDENTIFIER": "org.x", "PRODUCT_NAME": "$(TARGET_NAME)"}})}
-    folder = files(tmp_path / "shed", {
-        "Shed.xcodeproj/project.pbxproj": pbxproj(["Release"], {}, settings, {"Shed": "Sources"}),
-        "Sources/a.swift": swift, "project.yml": "targets:\n  Shed:\n    type: application\n",
-    })  # fmt: skip
+    folder = files(
+        tmp_path / "shed",
+        {
+            "Shed.xcodeproj/project.pbxproj": pbxproj(["Release"], {}, settings, {"Shed": "Sources"}),
+            "Sources/a.swift": swift,
+            "project.yml": "targets:\n  Shed:\n    type: application\n",
+        },
+    )
     commit_all(folder)
     done = onomaxis("rename", folder, "--project-name", "Barn", "--json").json
     assert (folder / "Sources/a.swift").read_text() == swift.replace("import Shed", "import Barn")
@@ -174,11 +217,25 @@ def test_ignored_files_and_case(tmp_path: Path, demo: Path) -> None:
 
 def test_a_name_that_a_file_cannot_hold(tmp_path: Path) -> None:
     """An import in a file of an old encoding is refused with its line, not passed over."""
-    settings = {"Shed": ("app", {"*": {"PRODUCT_BUNDLE_IDENTIFIER": "org.x", "PRODUCT_NAME": "$(TARGET_NAME)", "GENERATE_INFOPLIST_FILE": "YES"}})}
-    root = files(tmp_path / "shed", {
-        "Shed.xcodeproj/project.pbxproj": pbxproj(["Release"], {}, settings, {"Shed": "Sources"}),
-        "Sources/a.swift": "// f\u00fcr alle\nimport Shed\n".encode("latin-1"),
-    })  # fmt: skip
+    settings = {
+        "Shed": (
+            "app",
+            {
+                "*": {
+                    "PRODUCT_BUNDLE_IDENTIFIER": "org.x",
+                    "PRODUCT_NAME": "$(TARGET_NAME)",
+                    "GENERATE_INFOPLIST_FILE": "YES",
+                }
+            },
+        )
+    }
+    root = files(
+        tmp_path / "shed",
+        {
+            "Shed.xcodeproj/project.pbxproj": pbxproj(["Release"], {}, settings, {"Shed": "Sources"}),
+            "Sources/a.swift": "// f\u00fcr alle\nimport Shed\n".encode("latin-1"),
+        },
+    )
     commit_all(root)
     before = snapshot(root)
     done = onomaxis("rename", root, "--project-name", "Möwe")

@@ -56,80 +56,133 @@ GRADLE = [
     (KOTLIN, "", '= if (x) "1" else "2"', None),
     (KOTLIN, "", "= undefinedName", None),
     (KOTLIN, "", "= libs.versions.nothing.get()", None),
-    (GROOVY, "","providers.gradleProperty('missing').orElse('1.2').get()","1.2"),
-    (KOTLIN, "",'= providers.gradleProperty("missing").getOrElse("1.2")',"1.2"),
-    (KOTLIN, "",'= providers.gradleProperty("from.file").get()',"1.2-file"),
-    (KOTLIN, "val fileVersion: String by project","= fileVersion","1.2-file"),
-    (KOTLIN, "val rootVersion: String by rootProject.extra","= rootVersion","1.2-root"),
-    (KOTLIN, 'val v by extra { "1.2" }',"= v","1.2"),
-    (KOTLIN, 'extra.set("v", "1.2")','= extra.get("v") as String',"1.2"),
-    (GROOVY, "ext.set('v', '1.2')","ext.get('v')","1.2"),
-    (GROOVY, "ext.versions = [name: '1.2', code: 3]","versions.name","1.2"),
-    (GROOVY, "def versions = [name: '1.2', code: 3]","versions['name']","1.2"),
-    (GROOVY, "ext {\n versions = [\n  name: '1.2',\n  code: 3\n ]\n}","project.ext.versions.name","1.2"),
-    (GROOVY, "","rootProject.ext.rootMap.name","1.2-map"),
-    (KOTLIN, 'val versions = mapOf("name" to "1.2", "code" to 3)','= versions["name"] as String',"1.2"),
-    (KOTLIN, 'val versions = mapOf("name" to "1.2", "code" to 3)','= versions.getValue("name")',"1.2"),
-    (GROOVY, "","project.hasProperty('from.file') ? project.property('from.file') : '1.2'","1.2-file"),
-    (GROOVY, "","project.hasProperty('missing') ? missing : '1.2'","1.2"),
-    (KOTLIN, "",'= if (project.hasProperty("missing")) project.property("missing") as String else "1.2"',"1.2"),
-    (GROOVY, "def props = new Properties()\nprops.load(new FileInputStream(file('version.properties')))","props['NAME']","1.2-props"),
-    (GROOVY, "def propsFile = rootProject.file('app/version.properties')\ndef props = new Properties()\npropsFile.withInputStream { props.load(it) }","props.getProperty('NAME')","1.2-props"),
-    (GROOVY, "def props = new Properties()\nfile('version.properties').withReader('UTF-8') { reader -> props.load(reader) }","props.NAME","1.2-props"),
-    (KOTLIN, 'val props = java.util.Properties().apply { load(java.io.FileInputStream(rootProject.file("app/version.properties"))) }','= props["NAME"] as String',"1.2-props"),
-    (KOTLIN, 'val props = Properties()\nprops.load(file("version.properties").inputStream())','= props.getProperty("NAME")',"1.2-props"),
-    (KOTLIN, 'val props = Properties()\nval f = rootProject.file("local.properties")\nif (f.exists()) {\n props.load(f.inputStream())\n}','= props.getProperty("app.version") ?: "0"',"1.2-local"),
-    (GROOVY, "def props = new Properties()\nprops.load(file('gone.properties').newDataInputStream())","props.getProperty('NAME', '1.2')","1.2"),
-    (GROOVY, "import groovy.json.JsonSlurper\ndef pkg = new JsonSlurper().parseText(file('../package.json').text)","pkg.version","1.2-json"),
-    (GROOVY, "def pkg = new groovy.json.JsonSlurper().parse(file(\"$rootDir/package.json\"))","pkg['version']","1.2-json"),
-    (KOTLIN, 'val pkg = groovy.json.JsonSlurper().parse(file("../package.json")) as Map<*, *>','= pkg["version"] as String',"1.2-json"),
-    (KOTLIN, "","= Versions.NAME","1.2-src"),
-    (KOTLIN, "","= Config.App.name","1.2-nested"),
-    (KOTLIN, "","= org.lendspan.build.Versions.NAME","1.2-src"),
-    (GROOVY, "","Consts.VERSION","1.2-java"),
-    (KOTLIN, "","= Logic.version","1.2-logic"),
-    (KOTLIN, "","= Versions.joined","1.2-src.9"),
-    (GROOVY, "apply from: \"$rootDir/gradle/shared.gradle\"","sharedVersion","1.2-shared"),
-    (GROOVY, "apply from: rootProject.file('gradle/shared.gradle')","sharedVersion","1.2-shared"),
-    (KOTLIN, 'apply(from = "../gradle/shared.gradle")','= extra["sharedVersion"] as String',"1.2-shared"),
-    (KOTLIN, "","= deps.versions.app.get()","1.2-deps"),
-    (KOTLIN, "","= inline.versions.app.get()","1.2-inline"),
-    (KOTLIN, "","= libs.versions.rich.get()","1.2-rich"),
-    (GROOVY, "def code = 1\ndef minor = 2","code + '.' + minor","1.2"),
-    (GROOVY, "","\"1.\" + 2.toString()","1.2"),
-    (KOTLIN, 'val a = 1; val b = 2','= "$a.$b"',"1.2"),
-    (KOTLIN, 'val v = """1.2"""','= v',"1.2"),
-    (GROOVY, "def v = '''1.2'''","v","1.2"),
-    (KOTLIN, 'val v = listOf(1, 2).joinToString(".")','= v',None),
-    (GROOVY, "def v = 'git describe'.execute().text.trim()","v",None),
-    (KOTLIN, '','= project.version.toString()',"1.2-project"),
-    (GROOVY, 'version = "1.2"','version',"1.2"),
-    (KOTLIN, 'object Local { const val v = "1.2" }','= Local.v',"1.2"),
-    (KOTLIN, 'val String.x get() = "1"','= "a".x',None),
-    (GROOVY, 'def v = System.getProperty("x", "1.2")','v',None),
-    (KOTLIN, '','= libs.versions.app.version.get().replace("a", "b")',None),
-    (KOTLIN, 'fun name(): String = "1.2"','= name()',None),
-    (KOTLIN, 'var v = "1.1"\nv = "1.2"','= v',None),
-]  # fmt: skip
+    (GROOVY, "", "providers.gradleProperty('missing').orElse('1.2').get()", "1.2"),
+    (KOTLIN, "", '= providers.gradleProperty("missing").getOrElse("1.2")', "1.2"),
+    (KOTLIN, "", '= providers.gradleProperty("from.file").get()', "1.2-file"),
+    (KOTLIN, "val fileVersion: String by project", "= fileVersion", "1.2-file"),
+    (KOTLIN, "val rootVersion: String by rootProject.extra", "= rootVersion", "1.2-root"),
+    (KOTLIN, 'val v by extra { "1.2" }', "= v", "1.2"),
+    (KOTLIN, 'extra.set("v", "1.2")', '= extra.get("v") as String', "1.2"),
+    (GROOVY, "ext.set('v', '1.2')", "ext.get('v')", "1.2"),
+    (GROOVY, "ext.versions = [name: '1.2', code: 3]", "versions.name", "1.2"),
+    (GROOVY, "def versions = [name: '1.2', code: 3]", "versions['name']", "1.2"),
+    (GROOVY, "ext {\n versions = [\n  name: '1.2',\n  code: 3\n ]\n}", "project.ext.versions.name", "1.2"),
+    (GROOVY, "", "rootProject.ext.rootMap.name", "1.2-map"),
+    (KOTLIN, 'val versions = mapOf("name" to "1.2", "code" to 3)', '= versions["name"] as String', "1.2"),
+    (KOTLIN, 'val versions = mapOf("name" to "1.2", "code" to 3)', '= versions.getValue("name")', "1.2"),
+    (GROOVY, "", "project.hasProperty('from.file') ? project.property('from.file') : '1.2'", "1.2-file"),
+    (GROOVY, "", "project.hasProperty('missing') ? missing : '1.2'", "1.2"),
+    (KOTLIN, "", '= if (project.hasProperty("missing")) project.property("missing") as String else "1.2"', "1.2"),
+    (
+        GROOVY,
+        "def props = new Properties()\nprops.load(new FileInputStream(file('version.properties')))",
+        "props['NAME']",
+        "1.2-props",
+    ),
+    (
+        GROOVY,
+        "def propsFile = rootProject.file('app/version.properties')\ndef props = new Properties()\npropsFile.withInputStream { props.load(it) }",
+        "props.getProperty('NAME')",
+        "1.2-props",
+    ),
+    (
+        GROOVY,
+        "def props = new Properties()\nfile('version.properties').withReader('UTF-8') { reader -> props.load(reader) }",
+        "props.NAME",
+        "1.2-props",
+    ),
+    (
+        KOTLIN,
+        'val props = java.util.Properties().apply { load(java.io.FileInputStream(rootProject.file("app/version.properties"))) }',
+        '= props["NAME"] as String',
+        "1.2-props",
+    ),
+    (
+        KOTLIN,
+        'val props = Properties()\nprops.load(file("version.properties").inputStream())',
+        '= props.getProperty("NAME")',
+        "1.2-props",
+    ),
+    (
+        KOTLIN,
+        'val props = Properties()\nval f = rootProject.file("local.properties")\nif (f.exists()) {\n props.load(f.inputStream())\n}',
+        '= props.getProperty("app.version") ?: "0"',
+        "1.2-local",
+    ),
+    (
+        GROOVY,
+        "def props = new Properties()\nprops.load(file('gone.properties').newDataInputStream())",
+        "props.getProperty('NAME', '1.2')",
+        "1.2",
+    ),
+    (
+        GROOVY,
+        "import groovy.json.JsonSlurper\ndef pkg = new JsonSlurper().parseText(file('../package.json').text)",
+        "pkg.version",
+        "1.2-json",
+    ),
+    (
+        GROOVY,
+        'def pkg = new groovy.json.JsonSlurper().parse(file("$rootDir/package.json"))',
+        "pkg['version']",
+        "1.2-json",
+    ),
+    (
+        KOTLIN,
+        'val pkg = groovy.json.JsonSlurper().parse(file("../package.json")) as Map<*, *>',
+        '= pkg["version"] as String',
+        "1.2-json",
+    ),
+    (KOTLIN, "", "= Versions.NAME", "1.2-src"),
+    (KOTLIN, "", "= Config.App.name", "1.2-nested"),
+    (KOTLIN, "", "= org.lendspan.build.Versions.NAME", "1.2-src"),
+    (GROOVY, "", "Consts.VERSION", "1.2-java"),
+    (KOTLIN, "", "= Logic.version", "1.2-logic"),
+    (KOTLIN, "", "= Versions.joined", "1.2-src.9"),
+    (GROOVY, 'apply from: "$rootDir/gradle/shared.gradle"', "sharedVersion", "1.2-shared"),
+    (GROOVY, "apply from: rootProject.file('gradle/shared.gradle')", "sharedVersion", "1.2-shared"),
+    (KOTLIN, 'apply(from = "../gradle/shared.gradle")', '= extra["sharedVersion"] as String', "1.2-shared"),
+    (KOTLIN, "", "= deps.versions.app.get()", "1.2-deps"),
+    (KOTLIN, "", "= inline.versions.app.get()", "1.2-inline"),
+    (KOTLIN, "", "= libs.versions.rich.get()", "1.2-rich"),
+    (GROOVY, "def code = 1\ndef minor = 2", "code + '.' + minor", "1.2"),
+    (GROOVY, "", '"1." + 2.toString()', "1.2"),
+    (KOTLIN, "val a = 1; val b = 2", '= "$a.$b"', "1.2"),
+    (KOTLIN, 'val v = """1.2"""', "= v", "1.2"),
+    (GROOVY, "def v = '''1.2'''", "v", "1.2"),
+    (KOTLIN, 'val v = listOf(1, 2).joinToString(".")', "= v", None),
+    (GROOVY, "def v = 'git describe'.execute().text.trim()", "v", None),
+    (KOTLIN, "", "= project.version.toString()", "1.2-project"),
+    (GROOVY, 'version = "1.2"', "version", "1.2"),
+    (KOTLIN, 'object Local { const val v = "1.2" }', "= Local.v", "1.2"),
+    (KOTLIN, 'val String.x get() = "1"', '= "a".x', None),
+    (GROOVY, 'def v = System.getProperty("x", "1.2")', "v", None),
+    (KOTLIN, "", '= libs.versions.app.version.get().replace("a", "b")', None),
+    (KOTLIN, 'fun name(): String = "1.2"', "= name()", None),
+    (KOTLIN, 'var v = "1.1"\nv = "1.2"', "= v", None),
+]
 
 
 # What stands around the script: settings, scripts above and beside it, properties, catalogs, buildSrc, other files.
 AROUND = {
     "settings.gradle": "include ':app'\nincludeBuild 'build-logic'\ndependencyResolutionManagement { versionCatalogs {\n"
     "create('deps') { from(files('config/other.toml')) }\ncreate('inline') { version('app', '1.2-inline') } } }\n",
-    "gradle.properties": "from.file=1.2-file\nfileVersion=1.2-file\n", "local.properties": "app.version=1.2-local\n",
+    "gradle.properties": "from.file=1.2-file\nfileVersion=1.2-file\n",
+    "local.properties": "app.version=1.2-local\n",
     "gradle/libs.versions.toml": '[versions]\napp-version = "1.2-catalog"\nrich = { strictly = "1.2-rich" }\n',
-    "config/other.toml": '[versions]\napp = "1.2-deps"\n', "gradle/shared.gradle": "ext.sharedVersion = '1.2-shared'\n",
+    "config/other.toml": '[versions]\napp = "1.2-deps"\n',
+    "gradle/shared.gradle": "ext.sharedVersion = '1.2-shared'\n",
     "build.gradle": "version = '1.2-project'\napply from: 'more.gradle'\next {\n  rootVersion = '1.2-root'\n"
     "  rootMap = [name: '1.2-map']\n}\nallprojects { version = '1.2-project' }\n",
-    "more.gradle": "ext.appliedVersion = '1.2-applied'\n", "app/version.properties": "NAME=1.2-props\n",
+    "more.gradle": "ext.appliedVersion = '1.2-applied'\n",
+    "app/version.properties": "NAME=1.2-props\n",
     "package.json": '{"name":"x","version": "1.2-json"}',
     "buildSrc/src/main/kotlin/org/lendspan/build/Versions.kt": "package org.lendspan.build\n\nobject Versions {\n"
     '    const val NAME = "1.2-src"\n    private const val PATCH = 9\n    const val joined = "$NAME.$PATCH"\n}\n',
     "buildSrc/src/main/kotlin/Config.kt": 'object Config {\n    object App {\n        val name: String = "1.2-nested"\n    }\n}\n',
     "buildSrc/src/main/java/Consts.java": 'public final class Consts {\n    public static final String VERSION = "1.2-java";\n}\n',
     "build-logic/src/main/kotlin/Logic.kt": 'object Logic { const val version = "1.2-logic" }\n',
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize(("path", "head", "expression", "wanted"), GRADLE)
@@ -139,11 +192,14 @@ def test_gradle_values(tmp_path: Path, path: str, head: str, expression: str, wa
     plugin = 'plugins { id("com.android.application") }' if kotlin else "apply plugin: 'com.android.application'"
     gap = "" if expression.startswith(".") else " "
     equals = "=" if kotlin else ""
-    files(tmp_path, {
-        **AROUND,
-        path: f'{plugin}\n{head}\nandroid {{\n  namespace {equals} "a.b"\n  defaultConfig {{\n    applicationId {equals} "a.b"\n'
-              f"    versionName{gap}{expression}\n  }}\n}}\n",
-    })  # fmt: skip
+    files(
+        tmp_path,
+        {
+            **AROUND,
+            path: f'{plugin}\n{head}\nandroid {{\n  namespace {equals} "a.b"\n  defaultConfig {{\n    applicationId {equals} "a.b"\n'
+            f"    versionName{gap}{expression}\n  }}\n}}\n",
+        },
+    )
     survey = take_survey(Tree.open(tmp_path))
     value = survey.apps[0].version
     assert (value.text if value else None) == wanted
@@ -151,8 +207,9 @@ def test_gradle_values(tmp_path: Path, path: str, head: str, expression: str, wa
     assert bool(faults) == (wanted is None)
     assert all(item.file == path and item.line > 1 and item.reason for item in faults)
     if value is not None:
-        literals = "".join((tmp_path / p.place.file).read_text()[p.place.start : p.place.end]
-                           for p in value.pieces if p.place)  # fmt: skip
+        literals = "".join(
+            (tmp_path / p.place.file).read_text()[p.place.start : p.place.end] for p in value.pieces if p.place
+        )
         assert all(part in wanted for part in literals.split(".")) and value.text == wanted
         # Renaming writes where the value is owned, and reads back: no copy of it is left behind.
         plan = plan_rename(survey, Wish(version="7.8"))
@@ -229,7 +286,10 @@ SETTINGS = [
     ('PRODUCT_BUNDLE_IDENTIFIER = "$(SPACED)";', "org.spaced"),
     ('PRODUCT_BUNDLE_IDENTIFIER = "$(SEMI)";', "org.semi"),
     ('PRODUCT_BUNDLE_IDENTIFIER = "a.$(ONLY_PROJECT_FILE)";', "a.project-file"),
-    ('ONLY_PROJECT_FILE = "$(inherited)-t"; PRODUCT_BUNDLE_IDENTIFIER = "a.$(ONLY_PROJECT_FILE)";', "a.project-file-t"),
+    (
+        'ONLY_PROJECT_FILE = "$(inherited)-t"; PRODUCT_BUNDLE_IDENTIFIER = "a.$(ONLY_PROJECT_FILE)";',
+        "a.project-file-t",
+    ),
     ('PRODUCT_BUNDLE_IDENTIFIER = "a.$(BOTH)";', "a.project"),
     ('PRODUCT_BUNDLE_IDENTIFIER = "a.$(NAMED)";', "a.config"),
     ('PRODUCT_BUNDLE_IDENTIFIER = "a.$(ARCHED)";', "a.arm"),
@@ -247,7 +307,10 @@ SETTINGS = [
     ('PRODUCT_BUNDLE_IDENTIFIER = "a.$(BASE:default=d)";', "a.org.lendspan"),
     ('PRODUCT_BUNDLE_IDENTIFIER = "a.$(PRODUCT_NAME:rfc1034identifier:lower)";', "a.lend-span"),
     ('WHICH = AS; PRODUCT_BUNDLE_IDENTIFIER = "$(B$(WHICH)E).c";', "org.lendspan.c"),
-    ('PRODUCT_NAME = "$(TARGET_NAME)"; PRODUCT_BUNDLE_IDENTIFIER = "a.$(PRODUCT_NAME:rfc1034identifier)";', "a.Lend-Span"),
+    (
+        'PRODUCT_NAME = "$(TARGET_NAME)"; PRODUCT_BUNDLE_IDENTIFIER = "a.$(PRODUCT_NAME:rfc1034identifier)";',
+        "a.Lend-Span",
+    ),
     ('PRODUCT_NAME = "Zo\\U00eb"; PRODUCT_BUNDLE_IDENTIFIER = "a.$(PRODUCT_NAME:rfc1034identifier)";', "a.Zo-"),
     ('"PRODUCT_BUNDLE_IDENTIFIER[config=Debug]" = a.debug; PRODUCT_BUNDLE_IDENTIFIER = a.all;', "a.all"),
     ('"PRODUCT_BUNDLE_IDENTIFIER[sdk=macosx*]" = a.mac; PRODUCT_BUNDLE_IDENTIFIER = a.phone;', "a.phone"),
@@ -259,14 +322,18 @@ SETTINGS = [
 @pytest.mark.parametrize(("settings", "wanted"), SETTINGS)
 def test_build_settings(tmp_path: Path, settings: str, wanted: str | None) -> None:
     """Levels, references, operators, conditions and includes resolve as Xcode resolves them."""
-    files(tmp_path, {
-        "A.xcodeproj/project.pbxproj": PBX % settings,
-        "Target.xcconfig": XCCONFIG,
-        "Base.xcconfig": '#include "deep/Deep.xcconfig"\nINCLUDED = org.included // comment\nLEVEL = included\n',
-        "deep/Deep.xcconfig": '#include "../Deeper.xcconfig"\n', "Deeper.xcconfig": "DEEP = org.deep.x\n",
-        "Project.xcconfig": PROJECT_XCCONFIG,
-        "Info.plist": '<plist version="1.0"><dict><key>CFBundleName</key><string>$(PRODUCT_NAME)</string></dict></plist>',
-    })  # fmt: skip
+    files(
+        tmp_path,
+        {
+            "A.xcodeproj/project.pbxproj": PBX % settings,
+            "Target.xcconfig": XCCONFIG,
+            "Base.xcconfig": '#include "deep/Deep.xcconfig"\nINCLUDED = org.included // comment\nLEVEL = included\n',
+            "deep/Deep.xcconfig": '#include "../Deeper.xcconfig"\n',
+            "Deeper.xcconfig": "DEEP = org.deep.x\n",
+            "Project.xcconfig": PROJECT_XCCONFIG,
+            "Info.plist": '<plist version="1.0"><dict><key>CFBundleName</key><string>$(PRODUCT_NAME)</string></dict></plist>',
+        },
+    )
     survey = take_survey(Tree.open(tmp_path))
     value = survey.apps[0].id
     assert (value.text if value else None) == wanted

@@ -87,27 +87,52 @@ class Caseless(Disk):
         return Caseless(self.root)
 
 
-def change(source: str | None, target: str | None, before: bytes | None = b"", after: bytes | None = b"", link: bool = False) -> FileChange:
+def change(
+    source: str | None, target: str | None, before: bytes | None = b"", after: bytes | None = b"", link: bool = False
+) -> FileChange:
     return FileChange(source, target, before, after, link)
 
 
-TREE: dict[str, bytes | Link] = {"a": b"A", "b": b"B", "c": b"C", "p/q/x.kt": b"X", "p/q/y.kt": b"Y", "p/other": b"O", "p/q/to": Link("../other"), "z": b"Z"}
+TREE: dict[str, bytes | Link] = {
+    "a": b"A",
+    "b": b"B",
+    "c": b"C",
+    "p/q/x.kt": b"X",
+    "p/q/y.kt": b"Y",
+    "p/other": b"O",
+    "p/q/to": Link("../other"),
+    "z": b"Z",
+}
 CHANGES: dict[str, Sequence[FileChange]] = {
     "edits": [change("a", "a", b"A", b"A2"), change("p/q/x.kt", "p/q/x.kt", b"X", b"X2")],
-    "moves with edits": [change("p/q/x.kt", "r/s/x.kt", b"X", b"X2"), change("p/q/y.kt", "r/s/y.kt", b"Y", b"Y"), change("p/q/to", "r/s/to", b"../other", b"../../p/other", True)],
+    "moves with edits": [
+        change("p/q/x.kt", "r/s/x.kt", b"X", b"X2"),
+        change("p/q/y.kt", "r/s/y.kt", b"Y", b"Y"),
+        change("p/q/to", "r/s/to", b"../other", b"../../p/other", True),
+    ],
     "a row": [change("a", "b", b"A", b"A2"), change("b", "c", b"B", b"B"), change("c", "d/e", b"C", b"C")],
     "a swap": [change("a", "b", b"A", b"A"), change("b", "a", b"B", b"B")],
     "a swap with edits": [change("a", "b", b"A", b"A2"), change("b", "a", b"B", b"B2")],
-    "a circle and a row": [change("a", "b", b"A", b"A"), change("b", "c", b"B", b"B"), change("c", "a", b"C", b"C"), change("z", "y", b"Z", b"Z2")],
+    "a circle and a row": [
+        change("a", "b", b"A", b"A"),
+        change("b", "c", b"B", b"B"),
+        change("c", "a", b"C", b"C"),
+        change("z", "y", b"Z", b"Z2"),
+    ],
     "made where one left": [change("a", "n/a", b"A", b"A"), change(None, "a", None, b"new")],
     "made alike where one left": [change("a", "n/a", b"A", b"A"), change(None, "a", None, b"A")],
     "moved where one went": [change("a", None, b"A", None), change("b", "a", b"B", b"B2")],
     "all at once": [
-        change("a", "b", b"A", b"A2"), change("b", "a", b"B", b"B"), change("c", None, b"C", None), change(None, "k/new", None, b"N"),
-        change("p/q/x.kt", "k/x.kt", b"X", b"X"), change("p/q/y.kt", "k/y.kt", b"Y", b"Y2"), change("p/q/to", "k/to", b"../other", b"../p/other", True),
+        change("a", "b", b"A", b"A2"),
+        change("b", "a", b"B", b"B"),
+        change("c", None, b"C", None),
+        change(None, "k/new", None, b"N"),
+        change("p/q/x.kt", "k/x.kt", b"X", b"X"),
+        change("p/q/y.kt", "k/y.kt", b"Y", b"Y2"),
+        change("p/q/to", "k/to", b"../other", b"../p/other", True),
         change("z", "c", b"Z", b"Z"),
     ],
-}  # fmt: skip
+}
 
 
 def state(root: Path) -> dict[str, object]:
@@ -230,11 +255,17 @@ def test_ids_are_numbers(tmp_path: Path) -> None:
 
 CASES = {
     "a folder": ({"com/Example/app/F.kt": b"F"}, [("com/Example/app/F.kt", "com/example/app/F.kt")]),
-    "a folder and below": ({"com/Example/app/F.kt": b"F", "com/Example/app/G.kt": b"G"}, [("com/Example/app/F.kt", "com/example/shed/F.kt"), ("com/Example/app/G.kt", "com/example/shed/G.kt")]),
+    "a folder and below": (
+        {"com/Example/app/F.kt": b"F", "com/Example/app/G.kt": b"G"},
+        [("com/Example/app/F.kt", "com/example/shed/F.kt"), ("com/Example/app/G.kt", "com/example/shed/G.kt")],
+    ),
     "two levels": ({"Com/Example/F.kt": b"F"}, [("Com/Example/F.kt", "com/example/F.kt")]),
     "a file": ({"app/main.kt": b"F"}, [("app/main.kt", "app/Main.kt")]),
-    "not all of it": ({"com/Example/F.kt": b"F", "com/Example/G.kt": b"G"}, [("com/Example/F.kt", "com/example/x/F.kt")]),
-}  # fmt: skip
+    "not all of it": (
+        {"com/Example/F.kt": b"F", "com/Example/G.kt": b"G"},
+        [("com/Example/F.kt", "com/example/x/F.kt")],
+    ),
+}
 
 
 @pytest.mark.parametrize("name", CASES)
@@ -248,7 +279,9 @@ def test_case_alone_on_a_disk_without_case(tmp_path: Path, name: str) -> None:
     written = carry_out(root, changes, Labels(name), disk=disk)
     assert written.left == ()
     kept = {path: data for path, data in contents.items() if path not in dict(moves)}
-    spelled = {b if name != "not all of it" else b.replace("example", "Example"): contents[a] + b"2" for a, b in moves}
+    spelled = {
+        b if name != "not all of it" else b.replace("example", "Example"): contents[a] + b"2" for a, b in moves
+    }
     assert plain(root) == {**kept, **spelled}
 
     class Broken(Caseless):
@@ -278,16 +311,41 @@ def test_removed_and_made_is_one_edit() -> None:
     """What one change takes away and another makes anew at the same path is an edit; two gifts to one path are refused."""
     assert joined([change("a", None, b"A", None), change(None, "a", None, b"N")]) == (change("a", "a", b"A", b"N"),)
     assert joined([change("a", None, b"A", None), change(None, "a", None, b"A")]) == ()
-    for pair in ([change("a", "c", b"A", b"A"), change("b", "c", b"B", b"B")], [change(None, "../x", None, b"")], [change(None, ".git/hooks/x", None, b"")]):
+    for pair in (
+        [change("a", "c", b"A", b"A"), change("b", "c", b"B", b"B")],
+        [change(None, "../x", None, b"")],
+        [change(None, ".git/hooks/x", None, b"")],
+    ):
         with pytest.raises(RefusedError):
             joined(pair)
 
 
 PATHS = [
-    ("a/b.kt", True), ("a b/ü.kt", True), ("..a/b", True), (".gitignore", True), ("a/.github/x", True), ("", False), ("/a", False), ("..", False), ("a/../../b", False),
-    ("a/../b", False), ("./a", False), ("a//b", False), ("a/", False), ("C:/a", False), ("c:a", False), ("\\a", False), ("a\0b", False), (".git/hooks/post-checkout", False),
-    ("sub/.GIT/config", False), (".git /x", False), (".g\u200cit/config", False), (7, False), (None, False), (["a"], False),
-]  # fmt: skip
+    ("a/b.kt", True),
+    ("a b/ü.kt", True),
+    ("..a/b", True),
+    (".gitignore", True),
+    ("a/.github/x", True),
+    ("", False),
+    ("/a", False),
+    ("..", False),
+    ("a/../../b", False),
+    ("a/../b", False),
+    ("./a", False),
+    ("a//b", False),
+    ("a/", False),
+    ("C:/a", False),
+    ("c:a", False),
+    ("\\a", False),
+    ("a\0b", False),
+    (".git/hooks/post-checkout", False),
+    ("sub/.GIT/config", False),
+    (".git /x", False),
+    (".g\u200cit/config", False),
+    (7, False),
+    (None, False),
+    (["a"], False),
+]
 
 
 @pytest.mark.parametrize(("path", "good"), PATHS)
@@ -298,8 +356,28 @@ def test_the_gate_for_paths(path: object, good: bool) -> None:
 
 # -- what may have come with the repository
 
-RECORD = {"source": "a", "target": "a", "before": digest(b"evil"), "after": digest(b"A"), "mode": 0o4777, "start": 0, "length": 4, "link": False}
-ENTRY = {"format": 1, "id": "0001", "title": "rename: x", "records": [RECORD], "folders": [], "removed_folders": [], "identity_before": "", "identity_after": "", "undoes": "", "respelled": []}
+RECORD = {
+    "source": "a",
+    "target": "a",
+    "before": digest(b"evil"),
+    "after": digest(b"A"),
+    "mode": 0o4777,
+    "start": 0,
+    "length": 4,
+    "link": False,
+}
+ENTRY = {
+    "format": 1,
+    "id": "0001",
+    "title": "rename: x",
+    "records": [RECORD],
+    "folders": [],
+    "removed_folders": [],
+    "identity_before": "",
+    "identity_after": "",
+    "undoes": "",
+    "respelled": [],
+}
 HOSTILE: dict[str, object] = {
     "out by dots": {**ENTRY, "records": [{**RECORD, "source": "../evil"}]},
     "absolute": {**ENTRY, "records": [{**RECORD, "source": "/tmp/evil"}]},
@@ -322,7 +400,7 @@ HOSTILE: dict[str, object] = {
     "a huge number": {**ENTRY, "records": [{**RECORD, "length": 10**30}]},
     "cut off": '{"format": 1, "id": "00',
     "no text": b"\xff\xfe\x00",
-}  # fmt: skip
+}
 
 
 @pytest.fixture
@@ -333,13 +411,26 @@ def hostile(tmp_path: Path) -> Path:
     contents: dict[str, bytes | Link] = {"a": b"A", "out": Link("../outside"), "link": Link("../outside/kept")}
     root = lay(tmp_path / "t", contents)
     script = "apply plugin: 'com.android.application'\nandroid {\n    namespace 'org.x'\n    defaultConfig { applicationId 'org.x' }\n}\n"
-    return files(root, {"app/build.gradle": script, "settings.gradle": "include ':app'\n", "app/src/main/AndroidManifest.xml": "<manifest/>\n"})
+    return files(
+        root,
+        {
+            "app/build.gradle": script,
+            "settings.gradle": "include ':app'\n",
+            "app/src/main/AndroidManifest.xml": "<manifest/>\n",
+        },
+    )
 
 
 def entry_in(root: Path, content: object, done: bool) -> None:
     folder = root / ".onomaxis/journal/0001"
     folder.mkdir(parents=True)
-    data = content if isinstance(content, bytes) else content.encode() if isinstance(content, str) else json.dumps(content).encode()
+    data = (
+        content
+        if isinstance(content, bytes)
+        else content.encode()
+        if isinstance(content, str)
+        else json.dumps(content).encode()
+    )
     (folder / "entry.json").write_bytes(data)
     (folder / "old.bin").write_bytes(b"evil")
     if done:
@@ -365,7 +456,11 @@ def test_an_entry_that_came_with_the_repository(hostile: Path, name: str, done: 
     assert onomaxis("undo", hostile, "--quiet").code == 0 and snapshot(hostile) == before
     done_ = onomaxis("undo", hostile, "--foreign-entry", "--change", "1", "--despite-changes")
     assert done_.code in (0, 2, 3), done_.err
-    assert snapshot(hostile.parent / "outside") == outside and not (hostile.parent / "evil").exists() and not Path("/tmp/evil").exists()
+    assert (
+        snapshot(hostile.parent / "outside") == outside
+        and not (hostile.parent / "evil").exists()
+        and not Path("/tmp/evil").exists()
+    )
     assert not list((hostile / ".git").rglob("*")) and (hostile / "link").is_symlink()
     for path in hostile.rglob("*"):
         assert path.is_symlink() or path.is_dir() or not path.stat().st_mode & (stat.S_IXUSR | stat.S_ISUID), path
@@ -410,7 +505,9 @@ def test_reading_commands_never_write(hostile: Path) -> None:
         interrupted(hostile)
     everything = sorted((path, path.lstat().st_mtime_ns) for path in hostile.rglob("*"))
     for words in [*READING, ["proof", "--out", hostile.parent / "p.png"]]:
-        done = onomaxis(words[0], *words[1:], hostile) if words[0] != "proof" else onomaxis("proof", hostile, *words[1:])
+        done = (
+            onomaxis(words[0], *words[1:], hostile) if words[0] != "proof" else onomaxis("proof", hostile, *words[1:])
+        )
         assert done.code in (0, 1, 2)
         if words[0] != "history":
             assert "an interrupted change waits" in done.err and "onomaxis undo" in done.err
@@ -419,7 +516,12 @@ def test_reading_commands_never_write(hostile: Path) -> None:
     assert refused.code == 3 and "onomaxis undo" in refused.err
     assert onomaxis("undo", hostile, "--dry-run").code == 0
     done = onomaxis("undo", hostile, "--json")
-    assert done.json["undone"] == "0002" and (hostile / "n").exists() and (hostile / "a").read_bytes() == b"A" and not (hostile / "b").exists()
+    assert (
+        done.json["undone"] == "0002"
+        and (hostile / "n").exists()
+        and (hostile / "a").read_bytes() == b"A"
+        and not (hostile / "b").exists()
+    )
 
 
 def test_a_writing_command_takes_back_first(hostile: Path) -> None:
@@ -431,7 +533,9 @@ def test_a_writing_command_takes_back_first(hostile: Path) -> None:
     assert (hostile / "a").read_bytes() == b"A" and "org.y" in (hostile / "app/build.gradle").read_text()
 
 
-@pytest.mark.parametrize("spot", [".onomaxis", ".onomaxis/journal", ".onomaxis/lock", "app/build.gradle.onomaxis-staged", "app"])
+@pytest.mark.parametrize(
+    "spot", [".onomaxis", ".onomaxis/journal", ".onomaxis/lock", "app/build.gradle.onomaxis-staged", "app"]
+)
 def test_links_where_something_is_written(hostile: Path, spot: str) -> None:
     """A link where the journal, the lock, a staged file or a folder shall be: nothing is written through it."""
     outside = hostile.parent / "outside"
@@ -461,7 +565,13 @@ def test_a_long_name_can_be_written(tmp_path: Path) -> None:
 def test_what_stands_in_the_way(tmp_path: Path) -> None:
     """A file where a folder shall be, a taken place, a vanished source: refused, and nothing is written."""
     root = lay(tmp_path / "t", {"a": b"A", "b": b"B"})
-    for item in (change("a", "b/c", b"A", b"A"), change("a", "b", b"A", b"A"), change("x", "y", b"A", b"A"), change(None, "a", None, b"N"), change("a", "a", b"other", b"N")):
+    for item in (
+        change("a", "b/c", b"A", b"A"),
+        change("a", "b", b"A", b"A"),
+        change("x", "y", b"A", b"A"),
+        change(None, "a", None, b"N"),
+        change("a", "a", b"other", b"N"),
+    ):
         with pytest.raises(OnomaxisError):
             carry_out(root, [item], Labels("x"))
         assert plain(root) == {"a": b"A", "b": b"B"} and not Journal(root).ids()
@@ -470,17 +580,45 @@ def test_what_stands_in_the_way(tmp_path: Path) -> None:
 # -- the patch
 
 OLD_BYTES: dict[str, bytes | Link] = {
-    "latin-1.txt": "Größe A\nzwei\n".encode("latin-1"), "wide.strings": '"k" = "A";\n'.encode("utf-16"), "dos.txt": b"one\r\nA\r\nthree\r\n", "mixed.txt": b"a\r\nA\nb\rc\n",
-    "no end.txt": b"first\nA", "gains end": b"A", "loses end": b"A\n", "odd \"name\"\t.txt": b"A\n", "bin/picture.png": bytes(range(256)) * 9, "sp ace/ü.txt": "A ü\n".encode(),
-    "away": b"gone\n", "empty": b"", "long.txt": b"".join(b"line %d\n" % n for n in range(5000)),
-}  # fmt: skip
+    "latin-1.txt": "Größe A\nzwei\n".encode("latin-1"),
+    "wide.strings": '"k" = "A";\n'.encode("utf-16"),
+    "dos.txt": b"one\r\nA\r\nthree\r\n",
+    "mixed.txt": b"a\r\nA\nb\rc\n",
+    "no end.txt": b"first\nA",
+    "gains end": b"A",
+    "loses end": b"A\n",
+    'odd "name"\t.txt': b"A\n",
+    "bin/picture.png": bytes(range(256)) * 9,
+    "sp ace/ü.txt": "A ü\n".encode(),
+    "away": b"gone\n",
+    "empty": b"",
+    "long.txt": b"".join(b"line %d\n" % n for n in range(5000)),
+}
 PATCH = [
-    *(change(name, name, data, data.replace(b"A", b"BB")) for name, data in OLD_BYTES.items() if isinstance(data, bytes) and b"A" in data and name not in ("wide.strings", "bin/picture.png", "gains end", "loses end", "sp ace/ü.txt")),
-    change("wide.strings", "wide.strings", OLD_BYTES["wide.strings"], '"k" = "Voilà";\n'.encode("utf-16")), change("gains end", "gains end", b"A", b"A\n"), change("loses end", "loses end", b"A\n", b"A"),
-    change("sp ace/ü.txt", "n ew/ä.txt", "A ü\n".encode(), "B ü\n".encode()), change("bin/picture.png", "bin/other.png", bytes(range(256)) * 9, bytes(range(255, -1, -1)) * 9),
-    change("away", None, b"gone\n", None), change("empty", None, b"", None), change(None, "made/new.txt", None, b"new\r\nfile"), change(None, "made/none", None, b""), change(None, "made/p.bin", None, b"\0\1\2"),
-    change("long.txt", "long.txt", OLD_BYTES["long.txt"], b"".join(b"line %d\n" % n if n % 900 else b"LINE %d\n" % n for n in range(5000))),
-]  # fmt: skip
+    *(
+        change(name, name, data, data.replace(b"A", b"BB"))
+        for name, data in OLD_BYTES.items()
+        if isinstance(data, bytes)
+        and b"A" in data
+        and name not in ("wide.strings", "bin/picture.png", "gains end", "loses end", "sp ace/ü.txt")
+    ),
+    change("wide.strings", "wide.strings", OLD_BYTES["wide.strings"], '"k" = "Voilà";\n'.encode("utf-16")),
+    change("gains end", "gains end", b"A", b"A\n"),
+    change("loses end", "loses end", b"A\n", b"A"),
+    change("sp ace/ü.txt", "n ew/ä.txt", "A ü\n".encode(), "B ü\n".encode()),
+    change("bin/picture.png", "bin/other.png", bytes(range(256)) * 9, bytes(range(255, -1, -1)) * 9),
+    change("away", None, b"gone\n", None),
+    change("empty", None, b"", None),
+    change(None, "made/new.txt", None, b"new\r\nfile"),
+    change(None, "made/none", None, b""),
+    change(None, "made/p.bin", None, b"\0\1\2"),
+    change(
+        "long.txt",
+        "long.txt",
+        OLD_BYTES["long.txt"],
+        b"".join(b"line %d\n" % n if n % 900 else b"LINE %d\n" % n for n in range(5000)),
+    ),
+]
 
 
 def test_the_patch_is_what_is_written(tmp_path: Path) -> None:
@@ -495,7 +633,10 @@ def test_the_patch_is_what_is_written(tmp_path: Path) -> None:
 
 
 @settings(max_examples=300, deadline=None)
-@given(st.lists(st.sampled_from([b"a\n", b"b\n", b"\r\n", b"A", b"\xff\n", b"x y\n", b""]), max_size=14), st.lists(st.sampled_from([b"a\n", b"b\n", b"c\n", b"A", b"\xe9\n"]), max_size=14))
+@given(
+    st.lists(st.sampled_from([b"a\n", b"b\n", b"\r\n", b"A", b"\xff\n", b"x y\n", b""]), max_size=14),
+    st.lists(st.sampled_from([b"a\n", b"b\n", b"c\n", b"A", b"\xe9\n"]), max_size=14),
+)
 def test_hunks_lead_from_one_to_the_other(one: list[bytes], other: list[bytes]) -> None:
     """Applied by a reader of the tests' own, the hunks of any two texts turn the first into the second."""
     before, after = b"".join(one), b"".join(other)

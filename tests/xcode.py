@@ -41,26 +41,50 @@ def pbxproj(
         lines.extend(["\t\t\t);", "\t\t\tdefaultConfigurationName = Release;", "\t\t};"])
 
     keys = {name: f"T{number:022d}0" for number, name in enumerate(targets)}
-    lines.extend([
-        "\t\tP000 = {", "\t\t\tisa = PBXProject;", "\t\t\tbuildConfigurationList = L000;", "\t\t\tmainGroup = G000;",
-        f"\t\t\ttargets = ({', '.join(keys.values())});", "\t\t};", "\t\tG000 = {", "\t\t\tisa = PBXGroup;",
-        f"\t\t\tchildren = ({', '.join(f'S{keys[name]}' for name in folders)});", '\t\t\tsourceTree = "<group>";', "\t\t};",
-    ])  # fmt: skip
+    lines.extend(
+        [
+            "\t\tP000 = {",
+            "\t\t\tisa = PBXProject;",
+            "\t\t\tbuildConfigurationList = L000;",
+            "\t\t\tmainGroup = G000;",
+            f"\t\t\ttargets = ({', '.join(keys.values())});",
+            "\t\t};",
+            "\t\tG000 = {",
+            "\t\t\tisa = PBXGroup;",
+            f"\t\t\tchildren = ({', '.join(f'S{keys[name]}' for name in folders)});",
+            '\t\t\tsourceTree = "<group>";',
+            "\t\t};",
+        ]
+    )
     for name, folder in folders.items():
-        lines.extend([f"\t\tS{keys[name]} = {{", "\t\t\tisa = PBXFileSystemSynchronizedRootGroup;", f"\t\t\tpath = {quoted(folder)};",
-                      '\t\t\tsourceTree = "<group>";', "\t\t};"])  # fmt: skip
+        lines.extend(
+            [
+                f"\t\tS{keys[name]} = {{",
+                "\t\t\tisa = PBXFileSystemSynchronizedRootGroup;",
+                f"\t\t\tpath = {quoted(folder)};",
+                '\t\t\tsourceTree = "<group>";',
+                "\t\t};",
+            ]
+        )
     for number, name in enumerate(configurations):
         settings(f"C{number:03d}", name, project)
     listed("L000", [f"C{number:03d}" for number in range(len(configurations))])
     for at, (target, (kind, values)) in enumerate(targets.items(), 1):
         product, _ = PRODUCTS[kind]
-        lines.extend([
-            f"\t\t{keys[target]} /* {target} */ = {{", "\t\t\tisa = PBXNativeTarget;",
-            f"\t\t\tbuildConfigurationList = L{at:03d};", "\t\t\tbuildPhases = ();", "\t\t\tdependencies = ();",
-            *([f"\t\t\tfileSystemSynchronizedGroups = (S{keys[target]});"] if target in folders else []),
-            f"\t\t\tname = {quoted(target)};", f"\t\t\tproductName = {quoted(target)};",
-            f"\t\t\tproductType = {quoted(product)};", "\t\t};",
-        ])  # fmt: skip
+        lines.extend(
+            [
+                f"\t\t{keys[target]} /* {target} */ = {{",
+                "\t\t\tisa = PBXNativeTarget;",
+                f"\t\t\tbuildConfigurationList = L{at:03d};",
+                "\t\t\tbuildPhases = ();",
+                "\t\t\tdependencies = ();",
+                *([f"\t\t\tfileSystemSynchronizedGroups = (S{keys[target]});"] if target in folders else []),
+                f"\t\t\tname = {quoted(target)};",
+                f"\t\t\tproductName = {quoted(target)};",
+                f"\t\t\tproductType = {quoted(product)};",
+                "\t\t};",
+            ]
+        )
         mine = []
         for number, name in enumerate(configurations):
             mine.append(f"C{at:03d}{number:03d}")

@@ -46,8 +46,14 @@ _DEEPEST = 12
 # Settings under which git runs nothing that a repository's own configuration names, and takes no folder that merely
 # looks like a repository for one (git-config, "core.fsmonitor", "core.hooksPath", "safe.bareRepository").
 GIT = (
-    "git", "-c", "core.fsmonitor=false", "-c", f"core.hooksPath={os.devnull}", "-c", "safe.bareRepository=explicit",
-)  # fmt: skip
+    "git",
+    "-c",
+    "core.fsmonitor=false",
+    "-c",
+    f"core.hooksPath={os.devnull}",
+    "-c",
+    "safe.bareRepository=explicit",
+)
 
 _Rules = tuple[tuple[str, "GitIgnoreSpec"], ...]
 

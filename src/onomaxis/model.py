@@ -247,7 +247,7 @@ class Disagreement:
 
 @dataclass(frozen=True, slots=True)
 class Residue:
-    """A mention of an old identity that still stands, and why; ``loose`` where it most likely means something else."""
+    """A mention of an old identity that still stands, and why; ``loose``: it most likely means something else."""
 
     file: str
     line: int

@@ -89,9 +89,7 @@ def plan_flavor(tree: Tree, wish: FlavorWish, tick: Tick | None = None) -> Plann
     put_services(stages, meant, wish.services, wish.name)
     if wish.art:
         _draw(stages, meant, wish, tick)
-    planned = stages.planned(
-        flavor_title(wish.name), f"Nothing to change: every platform has flavor {wish.name}."
-    )
+    planned = stages.planned(flavor_title(wish.name), f"Nothing to change: every platform has flavor {wish.name}.")
     if planned.empty:
         return planned
     after = read_projects(stages.tree)

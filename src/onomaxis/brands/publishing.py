@@ -19,9 +19,13 @@ def load_ledger(tree: Tree) -> tuple[Published, ...]:
 
 
 def new_rows(
-    subjects: Sequence[Subject], known: Sequence[Published], date: str, flavor: str, platforms: Sequence[str],
+    subjects: Sequence[Subject],
+    known: Sequence[Published],
+    date: str,
+    flavor: str,
+    platforms: Sequence[str],
     fingerprint: str,
-) -> list[Published]:  # fmt: skip
+) -> list[Published]:
     """Return a row for each shipped app that is meant. Raises RefusedError for a number that was published before."""
     rows: list[Published] = []
     for subject in subjects:
@@ -60,8 +64,10 @@ def _refuse_used(known: Sequence[Published], row: Published) -> None:
     if row.id not in {item.id for item in before}:
         raise RefusedError(
             f"{who} is {row.id} now and was published as {last.id}: the store takes it for a new app",
-            file=LEDGER, line=last.line, remedy="Put the published ID back, or take its rows out of the ledger.",
-        )  # fmt: skip
+            file=LEDGER,
+            line=last.line,
+            remedy="Put the published ID back, or take its rows out of the ledger.",
+        )
 
 
 def grown(data: bytes | None, rows: Sequence[Published]) -> bytes:

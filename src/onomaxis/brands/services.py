@@ -60,9 +60,11 @@ def _flavor(subject: Subject, file: ServiceFile, name: str, flavor: str) -> str:
 def _unknown(file: ServiceFile, name: str, who: str, id_: str) -> None:
     listed = ", ".join(app.id for app in file.apps)
     raise InputError(
-        f"the file does not know {who} ({id_}): it knows {listed}", file=name, line=file.apps[0].line,
+        f"the file does not know {who} ({id_}): it knows {listed}",
+        file=name,
+        line=file.apps[0].line,
         remedy="Fetch the file of this app from the service's console; nothing was changed.",
-    )  # fmt: skip
+    )
 
 
 def module_folder(subject: Subject) -> str:

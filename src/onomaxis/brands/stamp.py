@@ -49,7 +49,9 @@ def stamp(
     _stamp(stages, file, flavor, services)
     dressed = list(_dressed(file, subjects_of(file, read_projects(stages.tree)), flavor))
     _icons(stages, file, dressed, tick)
-    planned = stages.planned(f"stamp: {flavor or file.path}", f"Nothing to change: the project is as {file.path} says.")
+    planned = stages.planned(
+        f"stamp: {flavor or file.path}", f"Nothing to change: the project is as {file.path} says."
+    )
     if planned.empty:
         return planned
     after = read_projects(stages.tree)
@@ -92,9 +94,13 @@ def _differs(file: IdentityFile, item: Dress, table: str) -> bool:
 
 
 def _services(
-    stages: Stages, file: IdentityFile, subjects: Sequence[Subject], dressed: Sequence[Dress],
-    further: Sequence[tuple[str, bytes]], flavor: str,
-) -> None:  # fmt: skip
+    stages: Stages,
+    file: IdentityFile,
+    subjects: Sequence[Subject],
+    dressed: Sequence[Dress],
+    further: Sequence[tuple[str, bytes]],
+    flavor: str,
+) -> None:
     placed = [place_service(stages.tree, subjects, name, data, flavor) for name, data in further]
     for item in dressed:
         said = item.brand.files.get(f"google-{item.subject.platform}")

@@ -28,9 +28,13 @@ from onomaxis.tree import Tree, inside, join, parent
 from onomaxis.writing.planned import Stages
 
 _FILED = {
-    "env": env_spot, "property": property_spot, "constant": constant_spot, "pointer": pointer_spot,
-    "attribute": attribute_spot, "label": label_spot,
-}  # fmt: skip
+    "env": env_spot,
+    "property": property_spot,
+    "constant": constant_spot,
+    "pointer": pointer_spot,
+    "attribute": attribute_spot,
+    "label": label_spot,
+}
 _HIDDEN = "••••"
 
 
@@ -145,9 +149,14 @@ def read_values(tree: Tree, file: IdentityFile, flavor: str = "") -> Iterator[Re
 
 
 def _of_brand(
-    tree: Tree, file: IdentityFile, subjects: Sequence[Subject], readers: dict[str, Places | None],
-    subject: Subject, built: str, flavor: str,
-) -> Iterator[Reading | Asset | Unheld]:  # fmt: skip
+    tree: Tree,
+    file: IdentityFile,
+    subjects: Sequence[Subject],
+    readers: dict[str, Places | None],
+    subject: Subject,
+    built: str,
+    flavor: str,
+) -> Iterator[Reading | Asset | Unheld]:
     """Read the values of one flavor on one platform; *built* is the build's flavor, empty for the app itself."""
     brand = file.brand(flavor, subject.platform)
     base = file.brand("", subject.platform)
@@ -208,9 +217,14 @@ def _in_source_set(path: str, flavor: str) -> str:
 
 
 def _spot(
-    tree: Tree, file: IdentityFile, value: DeclaredValue, place: PlaceOfValue, reader: Places | None,
-    path: str, flavor: str,
-) -> Spot:  # fmt: skip
+    tree: Tree,
+    file: IdentityFile,
+    value: DeclaredValue,
+    place: PlaceOfValue,
+    reader: Places | None,
+    path: str,
+    flavor: str,
+) -> Spot:
     try:
         if path and not inside(path):
             raise InputError("the place lies outside the project", file=file.path, line=place.line)

@@ -2,6 +2,14 @@
 
 # The families of rules by how their codes begin, in the order in which they are shown.
 FAMILIES = {
-    "ID": "ids", "NAME": "names", "VERSION": "versions", "ICON": "icons", "FLAVOR": "flavors",
-    "SERVICE": "services", "VALUE": "values", "SIGN": "signing", "LIST": "listing", "ALLOW": "listing",
-}  # fmt: skip
+    "ID": "ids",
+    "NAME": "names",
+    "VERSION": "versions",
+    "ICON": "icons",
+    "FLAVOR": "flavors",
+    "SERVICE": "services",
+    "VALUE": "values",
+    "SIGN": "signing",
+    "LIST": "listing",
+    "ALLOW": "listing",
+}

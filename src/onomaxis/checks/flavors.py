@@ -19,17 +19,26 @@ _GRADLE = "developer.android.com, Configure build variants"
 _XCODE = "Apple, Build settings reference"
 
 HOLE = Rule(
-    "FLAVOR01", "error", "The identity file has a flavor that a platform's build lacks",
-    "Add it: onomaxis flavor add.", "docs/identity-file.md",
-)  # fmt: skip
+    "FLAVOR01",
+    "error",
+    "The identity file has a flavor that a platform's build lacks",
+    "Add it: onomaxis flavor add.",
+    "docs/identity-file.md",
+)
 UNLISTED = Rule(
-    "FLAVOR02", "warning", "The build has a flavor that the identity file does not speak of",
-    "Add its table, or retire it: onomaxis flavor retire.", "docs/identity-file.md",
-)  # fmt: skip
+    "FLAVOR02",
+    "warning",
+    "The build has a flavor that the identity file does not speak of",
+    "Add its table, or retire it: onomaxis flavor retire.",
+    "docs/identity-file.md",
+)
 ICONS = Rule(
-    "FLAVOR03", "error", "One configuration of a flavor shows another icon than its others",
-    "Name the same icon set in each: onomaxis icons --flavor.", _XCODE,
-)  # fmt: skip
+    "FLAVOR03",
+    "error",
+    "One configuration of a flavor shows another icon than its others",
+    "Name the same icon set in each: onomaxis icons --flavor.",
+    _XCODE,
+)
 FOREIGN = Rule(
     "FLAVOR04",
     "error",
@@ -38,16 +47,22 @@ FOREIGN = Rule(
     _GRADLE,
 )
 SCHEME = Rule(
-    "FLAVOR05", "warning", "No shared scheme archives the flavor: CI cannot build it",
-    "Share a scheme that archives its release configuration.", "Apple, Customizing the build schemes for a project",
-)  # fmt: skip
+    "FLAVOR05",
+    "warning",
+    "No shared scheme archives the flavor: CI cannot build it",
+    "Share a scheme that archives its release configuration.",
+    "Apple, Customizing the build schemes for a project",
+)
 ALIKE = Rule(
     "FLAVOR06", "warning", "Two flavors have the same display name", "Give each a name of its own.", "docs/checks.md"
 )
 DEFAULT_ICON = Rule(
-    "FLAVOR07", "warning", "A flavor shows the app's icon where others show their own",
-    "Draw its icons: onomaxis icons --flavor.", _GRADLE,
-)  # fmt: skip
+    "FLAVOR07",
+    "warning",
+    "A flavor shows the app's icon where others show their own",
+    "Draw its icons: onomaxis icons --flavor.",
+    _GRADLE,
+)
 
 
 @check(HOLE, UNLISTED)

@@ -47,9 +47,12 @@ NO_ADAPTIVE = Rule(
     "ICON07", "warning", "There is no adaptive icon: Android 8 and newer draw a white border", _DRAW, _ADAPTIVE
 )
 NO_MONOCHROME = Rule(
-    "ICON08", "warning", "There is no monochrome layer: a themed home screen cannot theme the icon",
-    "Give --monochrome, or art with transparency.", _ADAPTIVE,
-)  # fmt: skip
+    "ICON08",
+    "warning",
+    "There is no monochrome layer: a themed home screen cannot theme the icon",
+    "Give --monochrome, or art with transparency.",
+    _ADAPTIVE,
+)
 NO_ROUND = Rule("ICON09", "error", "The manifest names a round icon that does not exist", _DRAW, _CREATE)
 CONTRAST = Rule(
     "ICON10",
@@ -69,10 +72,22 @@ MISLABELLED = Rule(
 )
 
 
-
 @check(
-    WRONG_SIZE, MISSING, STRAY, ALPHA, ROUNDED, UNSAFE, NO_ADAPTIVE, NO_MONOCHROME, NO_ROUND, CONTRAST, LEFTOVERS,
-    NO_SET, UNFILLED, NO_ICON, MISLABELLED,
+    WRONG_SIZE,
+    MISSING,
+    STRAY,
+    ALPHA,
+    ROUNDED,
+    UNSAFE,
+    NO_ADAPTIVE,
+    NO_MONOCHROME,
+    NO_ROUND,
+    CONTRAST,
+    LEFTOVERS,
+    NO_SET,
+    UNFILLED,
+    NO_ICON,
+    MISLABELLED,
 )
 def declared(context: Context) -> Iterator[Finding]:
     """Check every launcher icon that the projects declare."""

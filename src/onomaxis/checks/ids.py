@@ -18,33 +18,51 @@ _ANDROID = "developer.android.com, Set the application ID"
 _APPLE = "Apple, CFBundleIdentifier"
 
 CLASH = Rule(
-    "ID01", "error", "Two flavors ship under one ID: they cannot stand side by side",
-    "Give each an ID of its own.", _ANDROID,
-)  # fmt: skip
+    "ID01",
+    "error",
+    "Two flavors ship under one ID: they cannot stand side by side",
+    "Give each an ID of its own.",
+    _ANDROID,
+)
 PART = Rule(
-    "ID02", "error", "An embedded product's ID does not go on from the app's",
-    "Let it begin with the app's ID and a dot; an extension adds one segment.", "Apple, Creating an app extension",
-)  # fmt: skip
+    "ID02",
+    "error",
+    "An embedded product's ID does not go on from the app's",
+    "Let it begin with the app's ID and a dot; an extension adds one segment.",
+    "Apple, Creating an app extension",
+)
 EXAMPLE = Rule(
-    "ID03", "error", "The ID is an example's or a template's: stores refuse it",
-    "Rename it: onomaxis rename --id.", _ANDROID,
-)  # fmt: skip
+    "ID03",
+    "error",
+    "The ID is an example's or a template's: stores refuse it",
+    "Rename it: onomaxis rename --id.",
+    _ANDROID,
+)
 FORM = Rule("ID04", "error", "The ID breaks the platform's rules", "Rename it: onomaxis rename --id.", _APPLE)
 UNRESOLVED = Rule(
-    "ID05", "warning", "The ID is computed in a way that cannot be told here",
-    "Write it as a literal, or check the built app.", _ANDROID,
-)  # fmt: skip
+    "ID05",
+    "warning",
+    "The ID is computed in a way that cannot be told here",
+    "Write it as a literal, or check the built app.",
+    _ANDROID,
+)
 AUTHORITY = Rule(
-    "ID06", "warning", "A provider's authority does not begin with the ID: two apps may collide",
-    "Write ${applicationId} into it.", "developer.android.com, <provider>",
-)  # fmt: skip
+    "ID06",
+    "warning",
+    "A provider's authority does not begin with the ID: two apps may collide",
+    "Write ${applicationId} into it.",
+    "developer.android.com, <provider>",
+)
 NOT_AS_SAID = Rule(
     "ID07", "error", "The ID is not as the identity file says", "Run onomaxis stamp.", "docs/identity-file.md"
 )
 PACKAGE = Rule(
-    "ID08", "warning", "Code or tests stand in a package that is not the namespace's",
-    "Move them: onomaxis rename --code-package.", "developer.android.com, Set the namespace",
-)  # fmt: skip
+    "ID08",
+    "warning",
+    "Code or tests stand in a package that is not the namespace's",
+    "Move them: onomaxis rename --code-package.",
+    "developer.android.com, Set the namespace",
+)
 
 # First segments, or whole IDs, that templates of platforms and frameworks begin with.
 _EXAMPLES = re.compile(
@@ -78,9 +96,10 @@ def check_ids(context: Context) -> Iterator[Finding]:
             if item.facet in (Facet.APPLICATION_ID, Facet.BUNDLE_ID):
                 yield Finding(UNRESOLVED, f"{item.text}: {item.reason}", ((item.file, item.line),))
     for rule, codes in (
-        (PART, ("part-id-differs", "part-id-too-deep")), (AUTHORITY, ("authority-differs",)),
+        (PART, ("part-id-differs", "part-id-too-deep")),
+        (AUTHORITY, ("authority-differs",)),
         (PACKAGE, ("test-package-differs", "folder-differs")),
-    ):  # fmt: skip
+    ):
         for found in context.disagreements(*codes):
             yield Finding(rule, found.message, found.at)
     yield from _as_said(context)

@@ -13,9 +13,7 @@ from onomaxis.identity.file import Allowed
 from onomaxis.tree import Tree
 
 
-def look_over(
-    tree: Tree, only: Sequence[str] = (), flavor: str = ""
-) -> tuple[tuple[Finding, ...], tuple[Rule, ...]]:
+def look_over(tree: Tree, only: Sequence[str] = (), flavor: str = "") -> tuple[tuple[Finding, ...], tuple[Rule, ...]]:
     """Check the families that are asked for; return what was found and every rule that was looked at."""
     context = look(tree)
     chosen = [item for item in every_check() if not only or item.family in only]

@@ -13,17 +13,26 @@ from onomaxis.checks.registry import check
 LOWEST_TARGET = 35
 
 TARGET = Rule(
-    "LIST01", "error", f"The target API level is below {LOWEST_TARGET}: the store takes no update",
-    "Raise targetSdk.", "Google Play, Target API level requirements",
-)  # fmt: skip
+    "LIST01",
+    "error",
+    f"The target API level is below {LOWEST_TARGET}: the store takes no update",
+    "Raise targetSdk.",
+    "Google Play, Target API level requirements",
+)
 PURPOSE = Rule(
-    "LIST02", "error", "A usage description is empty or a placeholder: the store rejects the app",
-    "Say in a sentence what the permission is for.", "Apple, Requesting access to protected resources",
-)  # fmt: skip
+    "LIST02",
+    "error",
+    "A usage description is empty or a placeholder: the store rejects the app",
+    "Say in a sentence what the permission is for.",
+    "Apple, Requesting access to protected resources",
+)
 EXPORT = Rule(
-    "LIST03", "note", "The property list does not answer the export question: every upload waits for the answer",
-    "Add ITSAppUsesNonExemptEncryption.", "Apple, Complying with encryption export regulations",
-)  # fmt: skip
+    "LIST03",
+    "note",
+    "The property list does not answer the export question: every upload waits for the answer",
+    "Add ITSAppUsesNonExemptEncryption.",
+    "Apple, Complying with encryption export regulations",
+)
 UNUSED = Rule(
     "ALLOW01", "note", "An allowance of the identity file allows nothing", "Take it out.", "docs/identity-file.md"
 )

@@ -13,33 +13,54 @@ from onomaxis.identity.rules import LONGEST_NAME
 from onomaxis.model import Facet
 
 MISSING = Rule(
-    "NAME01", "error", "The app has no display name", "Give it one: onomaxis rename --name.",
+    "NAME01",
+    "error",
+    "The app has no display name",
+    "Give it one: onomaxis rename --name.",
     "developer.android.com, <application> label; Apple, CFBundleDisplayName",
-)  # fmt: skip
+)
 TEMPLATE = Rule(
-    "NAME02", "error", "The display name is the template's still", "Rename it: onomaxis rename --name.",
+    "NAME02",
+    "error",
+    "The display name is the template's still",
+    "Rename it: onomaxis rename --name.",
     "Apple, App Review Guidelines 2.3",
-)  # fmt: skip
+)
 LONG = Rule(
-    "NAME03", "warning", f"The display name is longer than the stores' {LONGEST_NAME} characters", "Shorten it.",
+    "NAME03",
+    "warning",
+    f"The display name is longer than the stores' {LONGEST_NAME} characters",
+    "Shorten it.",
     "App Store Connect help, App information; Play Console help, Store listing",
-)  # fmt: skip
+)
 PLATFORMS = Rule(
-    "NAME04", "warning", "The display name differs between the platforms", "Rename both: onomaxis rename --name.",
+    "NAME04",
+    "warning",
+    "The display name differs between the platforms",
+    "Rename both: onomaxis rename --name.",
     "docs/checks.md",
-)  # fmt: skip
+)
 NOT_AS_SAID = Rule(
-    "NAME05", "error", "The display name is not as the identity file says", "Run onomaxis stamp.",
+    "NAME05",
+    "error",
+    "The display name is not as the identity file says",
+    "Run onomaxis stamp.",
     "docs/identity-file.md",
-)  # fmt: skip
+)
 SHADOWED = Rule(
-    "NAME06", "warning", "In one language a flavor is called by the app's name",
-    "Give the flavor a name in that language.", "developer.android.com, App resources overview",
-)  # fmt: skip
+    "NAME06",
+    "warning",
+    "In one language a flavor is called by the app's name",
+    "Give the flavor a name in that language.",
+    "developer.android.com, App resources overview",
+)
 UNRESOLVED = Rule(
-    "NAME07", "warning", "The display name is computed in a way that cannot be told here",
-    "Write it as a literal, or check the built app.", "docs/checks.md",
-)  # fmt: skip
+    "NAME07",
+    "warning",
+    "The display name is computed in a way that cannot be told here",
+    "Write it as a literal, or check the built app.",
+    "docs/checks.md",
+)
 
 # What wizards and templates of platforms and frameworks call a new app.
 _TEMPLATES = re.compile(

@@ -31,43 +31,66 @@ PROJECTS = Rule(
     _GOOGLE,
 )
 REVERSED = Rule(
-    "SERVICE04", "error", "The login's URL scheme (REVERSED_CLIENT_ID) is not among the app's URL schemes",
-    "Add it to CFBundleURLTypes.", _GOOGLE,
-)  # fmt: skip
+    "SERVICE04",
+    "error",
+    "The login's URL scheme (REVERSED_CLIENT_ID) is not among the app's URL schemes",
+    "Add it to CFBundleURLTypes.",
+    _GOOGLE,
+)
 DERIVED = Rule(
-    "SERVICE05", "error", "A login SDK's URL scheme does not belong to its app ID",
-    "Derive it: a template in the identity file cannot disagree.", "documentation of the login SDK, URL schemes",
-)  # fmt: skip
+    "SERVICE05",
+    "error",
+    "A login SDK's URL scheme does not belong to its app ID",
+    "Derive it: a template in the identity file cannot disagree.",
+    "documentation of the login SDK, URL schemes",
+)
 KEY = Rule(
-    "SERVICE06", "warning", "A map or login key is a placeholder or has another form than the service's keys",
-    "Put in the key from the service's console.", "documentation of the map SDK, API keys",
-)  # fmt: skip
+    "SERVICE06",
+    "warning",
+    "A map or login key is a placeholder or has another form than the service's keys",
+    "Put in the key from the service's console.",
+    "documentation of the map SDK, API keys",
+)
 TEST_ADS = Rule(
-    "SERVICE07", "error", "A test advertising ID is left in: nothing would be earned",
-    "Put in the app's own advertising ID.", "documentation of the advertising SDK, test ads",
-)  # fmt: skip
+    "SERVICE07",
+    "error",
+    "A test advertising ID is left in: nothing would be earned",
+    "Put in the app's own advertising ID.",
+    "documentation of the advertising SDK, test ads",
+)
 LINKS = Rule(
     "SERVICE08", "error", "An association file in the tree does not know the app", "Add the app to it.", _LINKS
 )
 PUSH = Rule(
-    "SERVICE09", "warning", "The app asks for remote notifications and has no push entitlement",
-    "Add aps-environment to its entitlements.", "Apple, Registering your app with APNs",
-)  # fmt: skip
+    "SERVICE09",
+    "warning",
+    "The app asks for remote notifications and has no push entitlement",
+    "Add aps-environment to its entitlements.",
+    "Apple, Registering your app with APNs",
+)
 HOSTS = Rule(
-    "SERVICE10", "error", "A host of the identity file does not open the app",
-    "Declare it: an intent filter; an associated domain.", _LINKS,
-)  # fmt: skip
+    "SERVICE10",
+    "error",
+    "A host of the identity file does not open the app",
+    "Declare it: an intent filter; an associated domain.",
+    _LINKS,
+)
 BROKEN = Rule("SERVICE11", "error", "A service file cannot be read", _FETCH, _GOOGLE)
 
 # Declared IDs and the schemes that the SDK derives from them: key, form of the scheme.
 _DERIVED = (("FacebookAppID", "fb{}"), ("com.facebook.sdk.ApplicationId", "fb{}"), ("facebook_app_id", "fb{}"))
 # Keys with the form that the service gives them; None where only placeholders can be told.
 _KEYS: Mapping[str, str | None] = {
-    "com.google.android.geo.API_KEY": r"AIza[\w-]{35}", "com.google.android.maps.v2.API_KEY": r"AIza[\w-]{35}",
-    "GMSApiKey": r"AIza[\w-]{35}", "FacebookAppID": r"\d{5,20}", "com.facebook.sdk.ApplicationId": r"\d{5,20}",
-    "facebook_app_id": r"\d{5,20}", "FacebookClientToken": None, "com.facebook.sdk.ClientToken": None,
+    "com.google.android.geo.API_KEY": r"AIza[\w-]{35}",
+    "com.google.android.maps.v2.API_KEY": r"AIza[\w-]{35}",
+    "GMSApiKey": r"AIza[\w-]{35}",
+    "FacebookAppID": r"\d{5,20}",
+    "com.facebook.sdk.ApplicationId": r"\d{5,20}",
+    "facebook_app_id": r"\d{5,20}",
+    "FacebookClientToken": None,
+    "com.facebook.sdk.ClientToken": None,
     "MBXAccessToken": None,
-}  # fmt: skip
+}
 _PLACEHOLDER = re.compile(
     r"(?:your|insert|enter|replace|todo|changeme|xxx|<|\[|\{|\$\().*|.*(?:_here|api_key)\Z", re.IGNORECASE
 )

@@ -12,9 +12,12 @@ from onomaxis.projects.services import link_files
 _SIGN = "developer.android.com, Sign your app"
 
 DEBUGGABLE = Rule(
-    "SIGN01", "error", "The release build can be debugged: the store refuses it", "Take the switch out.",
+    "SIGN01",
+    "error",
+    "The release build can be debugged: the store refuses it",
+    "Take the switch out.",
     "developer.android.com, <application> debuggable",
-)  # fmt: skip
+)
 DEBUG_KEY = Rule(
     "SIGN02",
     "error",
@@ -23,18 +26,26 @@ DEBUG_KEY = Rule(
     _SIGN,
 )
 PASSWORD = Rule(
-    "SIGN03", "warning", "A keystore's password is written into the build script",
-    "Read it from a property or the environment.", _SIGN,
-)  # fmt: skip
+    "SIGN03",
+    "warning",
+    "A keystore's password is written into the build script",
+    "Read it from a property or the environment.",
+    _SIGN,
+)
 FINGERPRINT = Rule(
-    "SIGN04", "error", "An association file does not trust a certificate that the identity file names",
-    "Add the fingerprint to the association file.", "developer.android.com, Verify Android App Links",
-)  # fmt: skip
+    "SIGN04",
+    "error",
+    "An association file does not trust a certificate that the identity file names",
+    "Add the fingerprint to the association file.",
+    "developer.android.com, Verify Android App Links",
+)
 ENTITLEMENT = Rule(
-    "SIGN05", "warning", "The release build asks for the development push environment",
+    "SIGN05",
+    "warning",
+    "The release build asks for the development push environment",
     "Archiving replaces it; another way of building keeps it: write production.",
     "Apple, APS Environment Entitlement",
-)  # fmt: skip
+)
 _SWITCHES: tuple[tuple[str, Rule, Callable[[str], bool]], ...] = (
     ("debuggable", DEBUGGABLE, lambda text: text == "true"),
     ("signing", DEBUG_KEY, lambda text: "debug" in text.lower()),

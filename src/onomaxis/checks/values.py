@@ -14,17 +14,26 @@ DIFFERS = Rule(
     "VALUE01", "error", "A value is not as the identity file says", "Run onomaxis stamp.", "docs/identity-file.md"
 )
 GONE = Rule(
-    "VALUE02", "error", "The place of a value is gone", "Correct the place in the identity file.",
+    "VALUE02",
+    "error",
+    "The place of a value is gone",
+    "Correct the place in the identity file.",
     "docs/identity-file.md",
-)  # fmt: skip
+)
 SHARED = Rule(
-    "VALUE03", "warning", "A flavor's value stands in a place that all flavors share: it is not written",
-    "Put {flavor} into the place's file, or let it refer to what differs per flavor.", "docs/identity-file.md",
-)  # fmt: skip
-ASSET = Rule(
-    "VALUE04", "error", "A file is not the one that the identity file gives", "Run onomaxis stamp.",
+    "VALUE03",
+    "warning",
+    "A flavor's value stands in a place that all flavors share: it is not written",
+    "Put {flavor} into the place's file, or let it refer to what differs per flavor.",
     "docs/identity-file.md",
-)  # fmt: skip
+)
+ASSET = Rule(
+    "VALUE04",
+    "error",
+    "A file is not the one that the identity file gives",
+    "Run onomaxis stamp.",
+    "docs/identity-file.md",
+)
 
 
 @check(DIFFERS, GONE, SHARED, ASSET)

@@ -45,7 +45,8 @@ def execute(options: argparse.Namespace) -> int:
     nothing = f"Nothing to change: {NAME} says so already."
     flavors = sorted({flavor for subject in found for flavor in subject.flavors})
     apps = [
-        Line(subject.platform, f"{subject.module} ({subject.text('', 'id') or 'ID not resolved'})") for subject in found
+        Line(subject.platform, f"{subject.module} ({subject.text('', 'id') or 'ID not resolved'})")
+        for subject in found
     ]
     apps += [Line("flavors", ", ".join(flavors))] if flavors else []
     plan = PlannedChange(changes, 0, tuple(apps), tuple(_unresolved(found)), f"adopt: {NAME}", nothing)

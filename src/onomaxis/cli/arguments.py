@@ -228,9 +228,12 @@ def _icons(commands: Commands) -> None:
         help="icons of its own for this flavor (repeatable; {flavor} in the name of a file stands for it)",
     )
     parser.add_argument(
-        "--app", metavar="NAME", action="append", default=[],
+        "--app",
+        metavar="NAME",
+        action="append",
+        default=[],
         help="which app, where there are several: a module, target or folder (repeatable)",
-    )  # fmt: skip
+    )
     parser.add_argument("--every-flavor", action="store_true", help="icons of its own for every flavor there is")
     parser.add_argument(
         "--store-art", metavar="FOLDER", default="", help="also draw the store listing's pictures here"
@@ -286,13 +289,18 @@ def _stamp(commands: Commands) -> None:
     )
     _common(parser)
     parser.add_argument(
-        "--flavor", metavar="F", default="",
+        "--flavor",
+        metavar="F",
+        default="",
         help="become this flavor (a project whose build has no flavors), or bring only this one in step",
-    )  # fmt: skip
+    )
     parser.add_argument(
-        "--service", metavar="FILE", action="append", default=[],
+        "--service",
+        metavar="FILE",
+        action="append",
+        default=[],
         help="a newly downloaded service file: put in its place if it knows the app (repeatable)",
-    )  # fmt: skip
+    )
     _writing(parser)
 
 

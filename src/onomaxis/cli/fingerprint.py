@@ -73,17 +73,25 @@ def _password(options: argparse.Namespace) -> str:
 
 def _as_json(item: Certificate) -> dict[str, Any]:
     return {
-        "alias": item.alias, "kind": "debug" if item.debug else "release", "signs": item.signs,
-        "subject": item.subject, "sha1": item.sha1, "sha256": item.sha256, "key_hash": item.key_hash,
-    }  # fmt: skip
+        "alias": item.alias,
+        "kind": "debug" if item.debug else "release",
+        "signs": item.signs,
+        "subject": item.subject,
+        "sha1": item.sha1,
+        "sha256": item.sha256,
+        "key_hash": item.key_hash,
+    }
 
 
 def vars_of(place: Trust) -> dict[str, Any]:
     """Return one place as JSON."""
     return {
-        "file": place.file, "line": place.line, "app": place.app, "aliases": list(place.aliases),
+        "file": place.file,
+        "line": place.line,
+        "app": place.app,
+        "aliases": list(place.aliases),
         "other_certificates": place.others,
-    }  # fmt: skip
+    }
 
 
 def _show(console: Console, certificates: Sequence[Certificate], places: Sequence[Trust]) -> None:

@@ -73,11 +73,15 @@ def _as_json(row: Row) -> dict[str, Any]:
         platform: None
         if platform in row.holes
         else {
-            "id": cell.id, "name": cell.name, "version": cell.version, "build": cell.build,
-            "own_icon": cell.own_icon, "clash": cell.clash,
+            "id": cell.id,
+            "name": cell.name,
+            "version": cell.version,
+            "build": cell.build,
+            "own_icon": cell.own_icon,
+            "clash": cell.clash,
         }
         for platform, cell in row.cells.items()
-    }  # fmt: skip
+    }
     return {"flavor": row.flavor, **cells, "holes": list(row.holes), "in_identity_file": row.listed}
 
 
@@ -119,5 +123,7 @@ def _cells(row: Row, platform: str) -> list[Any]:
     icon = "own" if cell.own_icon else "the app’s"
     return [
         Text(cell.id or "not resolved", style="bold red" if cell.clash else "green"),
-        Text(cell.name or "not resolved"), Text(number), Text(icon, style="" if cell.own_icon else "dim"),
-    ]  # fmt: skip
+        Text(cell.name or "not resolved"),
+        Text(number),
+        Text(icon, style="" if cell.own_icon else "dim"),
+    ]

@@ -65,9 +65,7 @@ def carry_through(options: argparse.Namespace, tree: Tree, plan: Planned, view: 
         console = make_console(options)
         if not options.quiet:
             view.left(console, plan)
-        console.print(
-            f"\nDone: {view.done(plan)}. Change {written.id}; onomaxis undo takes it back.", soft_wrap=True
-        )
+        console.print(f"\nDone: {view.done(plan)}. Change {written.id}; onomaxis undo takes it back.", soft_wrap=True)
     report_left(options, written)
     return 0
 
@@ -101,9 +99,7 @@ def _nothing(options: argparse.Namespace, plan: Planned, view: View[Planned]) ->
 
 def plain_view(**more: Any) -> View[PlannedChange]:
     """Return the view of adopt, stamp, flavor and ledger; *more* goes into the JSON document."""
-    return View(
-        lambda plan, journal: {**document(plan, journal), **more}, show, show_notes, lambda _, __: None, done
-    )
+    return View(lambda plan, journal: {**document(plan, journal), **more}, show, show_notes, lambda _, __: None, done)
 
 
 def document(plan: PlannedChange, journal: str) -> dict[str, Any]:
@@ -137,7 +133,9 @@ def show(console: Console, plan: PlannedChange) -> None:
 
     console.print(Text(f"To change: {done(plan)}", style="bold"))
     show_summary(console, plan, 28)
-    section(console, "Files", [(item.target or item.source or "", _what(item)) for item in plan.changes], _SHOWN_FILES)
+    section(
+        console, "Files", [(item.target or item.source or "", _what(item)) for item in plan.changes], _SHOWN_FILES
+    )
     show_notes(console, plan)
 
 

@@ -24,8 +24,16 @@ _SHOWN = 14
 
 
 _FILES = (
-    "art", "foreground", "background", "monochrome", "legacy_art", "ios_art", "ios_dark", "ios_tinted", "store_art",
-)  # fmt: skip
+    "art",
+    "foreground",
+    "background",
+    "monochrome",
+    "legacy_art",
+    "ios_art",
+    "ios_dark",
+    "ios_tinted",
+    "store_art",
+)
 
 
 def wishes_of(options: argparse.Namespace, known: Sequence[str]) -> list[IconWish]:

@@ -47,9 +47,16 @@ def wish_of(options: argparse.Namespace) -> Wish:
         prose=options.prose,
     )
     asked = (
-        wish.android_id, wish.ios_id, wish.code_package, wish.locale_names, wish.version, wish.build,
-        wish.project_name, wish.team, wish.unify,
-    )  # fmt: skip
+        wish.android_id,
+        wish.ios_id,
+        wish.code_package,
+        wish.locale_names,
+        wish.version,
+        wish.build,
+        wish.project_name,
+        wish.team,
+        wish.unify,
+    )
     if not any(asked) and wish.name is None:
         raise InputError(
             "nothing to change was given", remedy="Say what: --id, --name, --version, --build … (see --help)."

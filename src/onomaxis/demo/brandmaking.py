@@ -82,11 +82,13 @@ def _links(target: Path) -> None:
         {
             "relation": ["delegate_permission/common.handle_all_urls"],
             "target": {
-                "namespace": "android_app", "package_name": id_, "sha256_cert_fingerprints": [certificate.sha256],
+                "namespace": "android_app",
+                "package_name": id_,
+                "sha256_cert_fingerprints": [certificate.sha256],
             },
         }
         for id_ in ids
-    ]  # fmt: skip
+    ]
     path = target / "web/.well-known/assetlinks.json"
     path.parent.mkdir(parents=True, exist_ok=True)
     path.write_text(json.dumps(statements, indent=2) + "\n", "utf-8")

@@ -120,10 +120,28 @@ RUBY = Language(
 HASH = Language("hash", ("#",), (), False, ())
 
 LANGUAGES: dict[str, Language] = {
-    ".java": JAVA, ".aidl": JAVA, ".kt": KOTLIN, ".kts": KOTLIN, ".groovy": GROOVY, ".gradle": GROOVY,
-    ".swift": SWIFT, ".m": C, ".mm": C, ".h": C, ".hpp": C, ".c": C, ".cc": C, ".cpp": C, ".dart": DART,
-    ".js": SCRIPT, ".jsx": SCRIPT, ".ts": SCRIPT, ".tsx": SCRIPT, ".rb": RUBY, ".pro": HASH,
-}  # fmt: skip
+    ".java": JAVA,
+    ".aidl": JAVA,
+    ".kt": KOTLIN,
+    ".kts": KOTLIN,
+    ".groovy": GROOVY,
+    ".gradle": GROOVY,
+    ".swift": SWIFT,
+    ".m": C,
+    ".mm": C,
+    ".h": C,
+    ".hpp": C,
+    ".c": C,
+    ".cc": C,
+    ".cpp": C,
+    ".dart": DART,
+    ".js": SCRIPT,
+    ".jsx": SCRIPT,
+    ".ts": SCRIPT,
+    ".tsx": SCRIPT,
+    ".rb": RUBY,
+    ".pro": HASH,
+}
 
 
 class Region(NamedTuple):

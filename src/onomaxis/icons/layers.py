@@ -187,18 +187,32 @@ def build_icon_set(wish: IconWish) -> IconSet:
     monochrome = _monochrome(arts, foreground, opaque, warnings)
     covers = whole is not None and opaque and given is None and back is None and not parse_colour(wish.background)
     return IconSet(
-        foreground, ground, back, monochrome, whole if covers else None, arts.get("legacy_art"), arts.get("ios_art"),
-        arts.get("ios_dark"), arts.get("ios_tinted"), wish.legacy_shape, tuple(warnings),
-    )  # fmt: skip
+        foreground,
+        ground,
+        back,
+        monochrome,
+        whole if covers else None,
+        arts.get("legacy_art"),
+        arts.get("ios_art"),
+        arts.get("ios_dark"),
+        arts.get("ios_tinted"),
+        wish.legacy_shape,
+        tuple(warnings),
+    )
 
 
 def _paths(wish: IconWish) -> dict[str, str]:
     background = "" if wish.background and parse_colour(wish.background) else wish.background
     return {
-        "art": wish.art, "foreground": wish.foreground, "background": background, "monochrome": wish.monochrome,
+        "art": wish.art,
+        "foreground": wish.foreground,
+        "background": background,
+        "monochrome": wish.monochrome,
         "legacy_art": wish.legacy_art,
-        "ios_art": wish.ios_art, "ios_dark": wish.ios_dark, "ios_tinted": wish.ios_tinted,
-    }  # fmt: skip
+        "ios_art": wish.ios_art,
+        "ios_dark": wish.ios_dark,
+        "ios_tinted": wish.ios_tinted,
+    }
 
 
 def _load(path: str, wish: IconWish, warnings: list[Warning]) -> Art:
@@ -225,8 +239,9 @@ def _derived_ground(art: Art, pixels: Bytes | None = None) -> tuple[int, int, in
     if found is None:
         raise InputError(
             "the background cannot be told from the art: its border is transparent or of several colours",
-            file=art.name, remedy="Give --background with a colour such as #2E6B4F, or a file.",
-        )  # fmt: skip
+            file=art.name,
+            remedy="Give --background with a colour such as #2E6B4F, or a file.",
+        )
     return found
 
 

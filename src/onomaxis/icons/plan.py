@@ -168,9 +168,7 @@ def _second(
     return _changeset(out).resolve(later)
 
 
-def _prepared(
-    tree: Tree, projects: list[Project], wish: IconWish, homes: list[IconHome], icons: IconSet
-) -> Output:
+def _prepared(tree: Tree, projects: list[Project], wish: IconWish, homes: list[IconHome], icons: IconSet) -> Output:
     """Gather what one wish draws, edits and removes."""
     out = Output(warnings=list(icons.warnings))
     for home in homes:
@@ -210,8 +208,9 @@ def _homes(tree: Tree, projects: list[Project], wish: IconWish) -> list[IconHome
         form = foreign[0].folder.rpartition(".")[2]
         raise InputError(
             f"this icon is kept as “.{form}”, a form that is not drawn",
-            file=foreign[0].folder, remedy="Draw an icon set (.appiconset) and name it in the build settings.",
-        )  # fmt: skip
+            file=foreign[0].folder,
+            remedy="Draw an icon set (.appiconset) and name it in the build settings.",
+        )
     if not found:
         raise InputError(
             "no launcher icon is declared here that could be drawn",

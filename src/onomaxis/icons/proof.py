@@ -173,10 +173,14 @@ def _apple_cells(icon: AppleIcon) -> tuple[Cell, ...]:
         return draw
 
     return (
-        Cell("home 60@2x", at(""), 120), Cell("spotlight 40@2x", at(""), 80), Cell("settings 29@2x", at(""), 58),
-        Cell("dark", at("dark"), 120), Cell("tinted", at("tinted"), 120),
-        Cell("store tile", at("")), Cell("as delivered", lambda size: icon.picture(size)),
-    )  # fmt: skip
+        Cell("home 60@2x", at(""), 120),
+        Cell("spotlight 40@2x", at(""), 80),
+        Cell("settings 29@2x", at(""), 58),
+        Cell("dark", at("dark"), 120),
+        Cell("tinted", at("tinted"), 120),
+        Cell("store tile", at("")),
+        Cell("as delivered", lambda size: icon.picture(size)),
+    )
 
 
 def draw_proof(rows: list[Row], width: int, height: int, title: str) -> bytes:
@@ -234,9 +238,11 @@ def _draw_absent(pen: ImageDraw.ImageDraw, left: int, top: int, size: int) -> No
     for offset in range(0, size, 10):
         stop = min(offset + 5, size)
         for line in (
-            (left + offset, top, left + stop, top), (left + offset, top + size, left + stop, top + size),
-            (left, top + offset, left, top + stop), (left + size, top + offset, left + size, top + stop),
-        ):  # fmt: skip
+            (left + offset, top, left + stop, top),
+            (left + offset, top + size, left + stop, top + size),
+            (left, top + offset, left, top + stop),
+            (left + size, top + offset, left + size, top + stop),
+        ):
             pen.line(line, fill=_DIM)
     pen.text((left + size // 2, top + size // 2), "none", font=_font(12), fill=_DIM, anchor="mm")
 

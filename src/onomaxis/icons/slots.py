@@ -6,8 +6,12 @@ from typing import NamedTuple
 
 # developer.android.com, "Support different pixel densities": bucket and factor to dp.
 DENSITIES: tuple[tuple[str, float], ...] = (
-    ("mdpi", 1.0), ("hdpi", 1.5), ("xhdpi", 2.0), ("xxhdpi", 3.0), ("xxxhdpi", 4.0),
-)  # fmt: skip
+    ("mdpi", 1.0),
+    ("hdpi", 1.5),
+    ("xhdpi", 2.0),
+    ("xxhdpi", 3.0),
+    ("xxxhdpi", 4.0),
+)
 LEGACY_DP = 48
 # developer.android.com, "Adaptive icons": edge of a layer, and of the part that a mask shows.
 LAYER_DP = 108
@@ -51,14 +55,44 @@ def _slots(idiom: str, *sizes: tuple[str, str]) -> tuple[AppleSlot, ...]:
 
 # Apple, Human Interface Guidelines, "App icons", and the asset catalog format reference, "App icon type".
 APPLE: dict[str, tuple[AppleSlot, ...]] = {
-    "iphone": _slots("iphone", ("20", "2x"), ("20", "3x"), ("29", "2x"), ("29", "3x"), ("40", "2x"), ("40", "3x"),
-                     ("60", "2x"), ("60", "3x")),
-    "ipad": _slots("ipad", ("20", "1x"), ("20", "2x"), ("29", "1x"), ("29", "2x"), ("40", "1x"), ("40", "2x"),
-                   ("76", "1x"), ("76", "2x"), ("83.5", "2x")),
+    "iphone": _slots(
+        "iphone",
+        ("20", "2x"),
+        ("20", "3x"),
+        ("29", "2x"),
+        ("29", "3x"),
+        ("40", "2x"),
+        ("40", "3x"),
+        ("60", "2x"),
+        ("60", "3x"),
+    ),
+    "ipad": _slots(
+        "ipad",
+        ("20", "1x"),
+        ("20", "2x"),
+        ("29", "1x"),
+        ("29", "2x"),
+        ("40", "1x"),
+        ("40", "2x"),
+        ("76", "1x"),
+        ("76", "2x"),
+        ("83.5", "2x"),
+    ),
     "ios-marketing": _slots("ios-marketing", ("1024", "1x")),
     "car": _slots("car", ("60", "2x"), ("60", "3x")),
-    "mac": _slots("mac", ("16", "1x"), ("16", "2x"), ("32", "1x"), ("32", "2x"), ("128", "1x"), ("128", "2x"),
-                  ("256", "1x"), ("256", "2x"), ("512", "1x"), ("512", "2x")),
+    "mac": _slots(
+        "mac",
+        ("16", "1x"),
+        ("16", "2x"),
+        ("32", "1x"),
+        ("32", "2x"),
+        ("128", "1x"),
+        ("128", "2x"),
+        ("256", "1x"),
+        ("256", "2x"),
+        ("512", "1x"),
+        ("512", "2x"),
+    ),
     "watch": (
         AppleSlot("watch", "24x24", "2x", "notificationCenter", "38mm"),
         AppleSlot("watch", "27.5x27.5", "2x", "notificationCenter", "42mm"),
@@ -72,7 +106,7 @@ APPLE: dict[str, tuple[AppleSlot, ...]] = {
         AppleSlot("watch", "108x108", "2x", "quickLook", "44mm"),
     ),
     "watch-marketing": _slots("watch-marketing", ("1024", "1x")),
-}  # fmt: skip
+}
 
 # Xcode's TARGETED_DEVICE_FAMILY to the idioms of an icon set.
 FAMILY_IDIOMS = {"1": ("iphone", "ios-marketing"), "2": ("ipad", "ios-marketing"), "4": ("watch", "watch-marketing")}

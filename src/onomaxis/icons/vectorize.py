@@ -34,23 +34,79 @@ from onomaxis.icons.vectors import VectorReader
 # A longer attribute is lost when the resource is compiled (its length is stored in 15 bits).
 MAXIMUM_ATTRIBUTE = 32_767
 _SHAPES = frozenset({"path", "rect", "circle", "ellipse", "line", "polyline", "polygon"})
-_SKIPPED = frozenset({"defs", "title", "desc", "metadata", "style", "symbol", "linearGradient", "radialGradient",
-                      "clipPath", "namedview"})  # fmt: skip
+_SKIPPED = frozenset(
+    {
+        "defs",
+        "title",
+        "desc",
+        "metadata",
+        "style",
+        "symbol",
+        "linearGradient",
+        "radialGradient",
+        "clipPath",
+        "namedview",
+    }
+)
 _INHERITED = {
-    "fill": "black", "stroke": "none", "stroke-width": "1", "stroke-linecap": "butt", "stroke-linejoin": "miter",
-    "stroke-miterlimit": "4", "fill-rule": "nonzero", "clip-rule": "nonzero", "fill-opacity": "1",
-    "stroke-opacity": "1", "visibility": "visible", "color": "black", "stroke-dasharray": "none",
-}  # fmt: skip
-_OWN = {"opacity": "1", "clip-path": "none", "mask": "none", "filter": "none", "display": "inline",
-        "mix-blend-mode": "normal", "marker-start": "none", "marker-mid": "none", "marker-end": "none"}  # fmt: skip
+    "fill": "black",
+    "stroke": "none",
+    "stroke-width": "1",
+    "stroke-linecap": "butt",
+    "stroke-linejoin": "miter",
+    "stroke-miterlimit": "4",
+    "fill-rule": "nonzero",
+    "clip-rule": "nonzero",
+    "fill-opacity": "1",
+    "stroke-opacity": "1",
+    "visibility": "visible",
+    "color": "black",
+    "stroke-dasharray": "none",
+}
+_OWN = {
+    "opacity": "1",
+    "clip-path": "none",
+    "mask": "none",
+    "filter": "none",
+    "display": "inline",
+    "mix-blend-mode": "normal",
+    "marker-start": "none",
+    "marker-mid": "none",
+    "marker-end": "none",
+}
 _COLOURS = {
-    "black": "000000", "white": "ffffff", "red": "ff0000", "green": "008000", "blue": "0000ff", "yellow": "ffff00",
-    "orange": "ffa500", "gray": "808080", "grey": "808080", "silver": "c0c0c0", "navy": "000080", "teal": "008080",
-    "maroon": "800000", "purple": "800080", "olive": "808000", "lime": "00ff00", "aqua": "00ffff", "cyan": "00ffff",
-    "fuchsia": "ff00ff", "magenta": "ff00ff", "brown": "a52a2a", "gold": "ffd700", "pink": "ffc0cb",
-    "tomato": "ff6347", "coral": "ff7f50", "indigo": "4b0082", "beige": "f5f5dc", "ivory": "fffff0",
-    "darkgreen": "006400", "crimson": "dc143c", "steelblue": "4682b4",
-}  # fmt: skip
+    "black": "000000",
+    "white": "ffffff",
+    "red": "ff0000",
+    "green": "008000",
+    "blue": "0000ff",
+    "yellow": "ffff00",
+    "orange": "ffa500",
+    "gray": "808080",
+    "grey": "808080",
+    "silver": "c0c0c0",
+    "navy": "000080",
+    "teal": "008080",
+    "maroon": "800000",
+    "purple": "800080",
+    "olive": "808000",
+    "lime": "00ff00",
+    "aqua": "00ffff",
+    "cyan": "00ffff",
+    "fuchsia": "ff00ff",
+    "magenta": "ff00ff",
+    "brown": "a52a2a",
+    "gold": "ffd700",
+    "pink": "ffc0cb",
+    "tomato": "ff6347",
+    "coral": "ff7f50",
+    "indigo": "4b0082",
+    "beige": "f5f5dc",
+    "ivory": "fffff0",
+    "darkgreen": "006400",
+    "crimson": "dc143c",
+    "steelblue": "4682b4",
+}
 _SELECTOR = re.compile(r"([\w-]*|\*)(?:([.#])([\w-]+))?")
 _RULE = re.compile(r"(?<![^{}])([^{}]++)\{([^{}]*+)\}")
 
@@ -311,9 +367,10 @@ class Vectorizer:
         self._paint("stroke", state, segments, attributes, inner)
         attributes.append(("strokeWidth", number(_length(style["stroke-width"]) * scale)))
         for name, key, usual in (
-            ("stroke-linecap", "strokeLineCap", "butt"), ("stroke-linejoin", "strokeLineJoin", "miter"),
+            ("stroke-linecap", "strokeLineCap", "butt"),
+            ("stroke-linejoin", "strokeLineJoin", "miter"),
             ("stroke-miterlimit", "strokeMiterLimit", "4"),
-        ):  # fmt: skip
+        ):
             if style[name] != usual:
                 if style[name] in ("miter-clip", "arcs"):
                     raise Inexpressible(f"stroke-linejoin {style[name]}")
@@ -454,8 +511,10 @@ def outline(element: Element) -> list[Segment]:
 def _ellipse(cx: float, cy: float, rx: float, ry: float) -> list[Segment]:
     if rx <= 0 or ry <= 0:
         return []
-    return parse_path(f"M{cx - rx},{cy}A{rx},{ry} 0 0 1 {cx},{cy - ry}A{rx},{ry} 0 0 1 {cx + rx},{cy}"
-                      f"A{rx},{ry} 0 0 1 {cx},{cy + ry}A{rx},{ry} 0 0 1 {cx - rx},{cy}Z")  # fmt: skip
+    return parse_path(
+        f"M{cx - rx},{cy}A{rx},{ry} 0 0 1 {cx},{cy - ry}A{rx},{ry} 0 0 1 {cx + rx},{cy}"
+        f"A{rx},{ry} 0 0 1 {cx},{cy + ry}A{rx},{ry} 0 0 1 {cx - rx},{cy}Z"
+    )
 
 
 def _rectangle(element: Element) -> list[Segment]:

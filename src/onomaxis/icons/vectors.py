@@ -87,9 +87,11 @@ class VectorReader:
         parts += self._paint(element, "fill", "fillColor", self._get(element, "fillAlpha", "1"))
         parts += self._paint(element, "stroke", "strokeColor", self._get(element, "strokeAlpha", "1"))
         for name, attribute in (
-            ("strokeWidth", "stroke-width"), ("strokeLineCap", "stroke-linecap"),
-            ("strokeLineJoin", "stroke-linejoin"), ("strokeMiterLimit", "stroke-miterlimit"),
-        ):  # fmt: skip
+            ("strokeWidth", "stroke-width"),
+            ("strokeLineCap", "stroke-linecap"),
+            ("strokeLineJoin", "stroke-linejoin"),
+            ("strokeMiterLimit", "stroke-miterlimit"),
+        ):
             value = self._get(element, name)
             if value:
                 parts.append(f'{attribute}="{_quoted(value)}"')

@@ -145,9 +145,17 @@ class IdentityFile:
         colors = {name: said.text for name, said in values.items() if COLOR.match(said.text)}
         icon = {key: _colored(said, colors) for key, said in self._merged(tables, "icon").items()}
         return Brand(
-            flavor, platform, facets, names, icon, self._merged(tables, "launch"), values, services,
-            self._listed(tables, "hosts"), self._listed(tables, "fingerprints"),
-        )  # fmt: skip
+            flavor,
+            platform,
+            facets,
+            names,
+            icon,
+            self._merged(tables, "launch"),
+            values,
+            services,
+            self._listed(tables, "hosts"),
+            self._listed(tables, "fingerprints"),
+        )
 
     def named(self, flavor: str) -> str:
         """Return a flavor's name as the file spells it."""
@@ -276,14 +284,25 @@ def _check(path: str, document: TomlDocument, table: str, data: Mapping[str, Any
 
 _EXAMPLES = {"format": "1", "rule": '"NAME03"', "reason": '"why it is so"'}
 _PYTHON: Mapping[str, tuple[type, ...]] = {
-    "text": (str,), "color": (str,), "integer": (int,), "boolean": (bool,), "scalar": (str, int, float, bool),
-    "table": (dict,), "map": (dict,), "list": (list,),
-}  # fmt: skip
+    "text": (str,),
+    "color": (str,),
+    "integer": (int,),
+    "boolean": (bool,),
+    "scalar": (str, int, float, bool),
+    "table": (dict,),
+    "map": (dict,),
+    "list": (list,),
+}
 _SAID = {
-    "text": "a text in quotes", "color": "a colour such as \"#7A3E2B\"", "integer": "a whole number",
-    "boolean": "true or false", "scalar": "a text, a number, true or false", "table": "a table", "map": "a table",
+    "text": "a text in quotes",
+    "color": 'a colour such as "#7A3E2B"',
+    "integer": "a whole number",
+    "boolean": "true or false",
+    "scalar": "a text, a number, true or false",
+    "table": "a table",
+    "map": "a table",
     "list": "a list",
-}  # fmt: skip
+}
 
 
 def _check_kind(path: str, document: TomlDocument, key: Key, value: Any, at: Path) -> None:
@@ -321,9 +340,15 @@ def _declared(path: str, document: TomlDocument) -> Iterator[DeclaredValue]:
         places = tuple(_place(path, document, data, at, number) for number in range(len(data.get("places", ()))))
         default = _text(data["value"]) if "value" in data else None
         yield DeclaredValue(
-            name, data.get("type", "text"), data.get("pattern", ""), default, data.get("template", ""), places,
-            data.get("secret", False), document.line(at),
-        )  # fmt: skip
+            name,
+            data.get("type", "text"),
+            data.get("pattern", ""),
+            default,
+            data.get("template", ""),
+            places,
+            data.get("secret", False),
+            document.line(at),
+        )
 
 
 _FILED = ("env", "constant", "pointer", "attribute", "label")

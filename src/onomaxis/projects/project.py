@@ -8,17 +8,7 @@ from typing import NamedTuple, TypeVar
 
 from onomaxis.errors import FormatError
 from onomaxis.formats.source import Source
-from onomaxis.model import (
-    WHOLE_FILE,
-    Disagreement,
-    Facet,
-    IconHome,
-    Mention,
-    Opening,
-    Place,
-    ShippedApp,
-    Unresolved,
-)
+from onomaxis.model import WHOLE_FILE, Disagreement, Facet, IconHome, Mention, Opening, Place, ShippedApp, Unresolved
 
 
 class Identifier(NamedTuple):

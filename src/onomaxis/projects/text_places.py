@@ -141,7 +141,9 @@ def _literal(tree: Tree, path: str, source: Source, token: Token) -> Spot:
         def write(new: str) -> Draft:
             bare = {"true": "YES", "false": "NO"}.get(new, new) if token.text in ("YES", "NO") else new
             if not _BARE.fullmatch(new):
-                return Draft(refusals=[Note(spot.at, f"“{new}” is neither a number nor true or false, as this place is")])
+                return Draft(
+                    refusals=[Note(spot.at, f"“{new}” is neither a number nor true or false, as this place is")]
+                )
             return Draft(edits=[Edit(path, spot.start, spot.end, source.raw(bare))])
 
         return Spot(text, path, spot.line, write)

@@ -16,11 +16,7 @@ from onomaxis.survey.survey import Survey, take_survey
 from onomaxis.tree import Tree
 from onomaxis.writing.proof import Seen, Told, fault, prove_apps, prove_nothing_left
 
-_FACETS = {
-    Told.NAME: Facet.DISPLAY_NAME,
-    Told.VERSION: Facet.VERSION_NAME,
-    Told.BUILD: Facet.VERSION_CODE,
-}
+_FACETS = {Told.NAME: Facet.DISPLAY_NAME, Told.VERSION: Facet.VERSION_NAME, Told.BUILD: Facet.VERSION_CODE}
 
 
 def prove_targets(before: Sequence[Project], after: Sequence[Project], plan: Plan) -> None:
@@ -57,7 +53,7 @@ def _prove_there(target: Target, after: Sequence[Project]) -> None:
         raise fault(*at, f"the ID for {project.platform} would not read back as {aim.id}")
     if aim.name is not None and not aim.flavor and aim.name not in names:
         said = f"the display name would not read back as “{aim.name}”"
-        if not Facet.DISPLAY_NAME in {item.facet for item in project.owners} | {o.facet for o in project.openings}:
+        if Facet.DISPLAY_NAME not in {item.facet for item in project.owners} | {o.facet for o in project.openings}:
             remedy = "Nothing here states a name that Onomaxis can write: state one first. Nothing was changed."
             raise RefusedError(said, file=project.folder or ".", line=1, remedy=remedy)
         raise fault(*_owner(project, Facet.DISPLAY_NAME), said)

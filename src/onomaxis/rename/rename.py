@@ -30,7 +30,9 @@ def plan_rename(survey: Survey, wish: Wish) -> Plan:
     prove_files(plan.changes)
     prove_targets(survey.projects, projects, plan)
     prove_followers(survey, later, projects, plan)
-    prove_stable(survey, later, plan, lambda again, targets: plan_all(again, replace(wish, app="", targets=tuple(targets))))
+    prove_stable(
+        survey, later, plan, lambda again, targets: plan_all(again, replace(wish, app="", targets=tuple(targets)))
+    )
     plan = replace(plan, called_before=identity_of(survey.projects), called_after=identity_of(projects))
     entry = None if wish.team or wish.unify else way_back(survey.tree, plan)
     if entry is not None:

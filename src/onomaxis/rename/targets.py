@@ -46,7 +46,7 @@ class Target:
 
 
 def targets_of(survey: Survey, wish: Wish) -> tuple[Target, ...]:
-    """Return what a wish means in a tree. Raises InputError or RefusedError where that is not clear, or not allowed."""
+    """Return what a wish means in a tree. Raises InputError or RefusedError where that is not clear or allowed."""
     refuse_unreadable(survey, wish, platforms(wish))
     aims = [(project, _aim(project, wish)) for project in chosen_projects(survey, wish)]
     check_aims(aims, wish.both_id)

@@ -1,4 +1,4 @@
-"""The technical rename: what the project itself is called, not what it ships; and the proof that it changed no more."""
+"""The technical rename: what the project itself is called; and the proof that nothing that ships changed."""
 
 from __future__ import annotations
 

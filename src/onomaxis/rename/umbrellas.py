@@ -32,9 +32,7 @@ def repeat(survey: Survey, targets: Parts, notes: list[Note]) -> list[Edit]:
     return edits
 
 
-def _owner(
-    survey: Survey, umbrella: Project, owner: Mention, parts: Parts, notes: list[Note]
-) -> Iterable[Edit]:
+def _owner(survey: Survey, umbrella: Project, owner: Mention, parts: Parts, notes: list[Note]) -> Iterable[Edit]:
     """Yield the edit of one value that a framework's file states."""
     mine = [target for target in parts if owner.scope.platform in (EVERY, target.project.platform)]
     new = _wished(owner, mine)
@@ -69,9 +67,10 @@ def _shared_by_all(survey: Survey, umbrella: Project, owner: Mention, parts: Par
     going_by = {
         p.platform
         for p in survey.projects
-        if not p.umbrella and umbrella_of(survey.projects, p) is umbrella
+        if not p.umbrella
+        and umbrella_of(survey.projects, p) is umbrella
         and any(i.value == owner.value for i in p.identifiers)
-    }  # fmt: skip
+    }
     return going_by <= changed
 
 

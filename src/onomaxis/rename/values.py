@@ -52,7 +52,9 @@ def _rewrite_project_name(survey: Survey, project: Project, new: str, work: Work
             _replace(survey, owner, new, work)
             work.summary.append(Line("Gradle build", f"{owner.value} → {new}"))
     if not owners:
-        work.notes.append(Note(project.folder or '.', "the settings script gives the Gradle build no name of its own"))
+        work.notes.append(
+            Note(project.folder or ".", "the settings script gives the Gradle build no name of its own")
+        )
 
 
 def _rewrite_locale(survey: Survey, project: Project, locale: str, text: str, aim: Aim, work: Work) -> None:
@@ -66,7 +68,9 @@ def _rewrite_locale(survey: Survey, project: Project, locale: str, text: str, ai
         if mine or (not aim.flavor and owner.value in general):
             _replace(survey, owner, text, work)
         elif not aim.flavor:
-            work.notes.append(Note(owner.place.at, f"the {locale} name “{owner.value}” of {owner.scope.flavor} stays"))
+            work.notes.append(
+                Note(owner.place.at, f"the {locale} name “{owner.value}” of {owner.scope.flavor} stays")
+            )
 
 
 def _open_id(survey: Survey, target: Target, work: Work) -> None:
@@ -79,10 +83,7 @@ def _open_id(survey: Survey, target: Target, work: Work) -> None:
             work.edits.append(opening_edit(survey.tree, opening, new))
 
 
-_ID_SAID = {
-    "android": (Facet.APPLICATION_ID, "application ID"),
-    "ios": (Facet.BUNDLE_ID, "bundle identifier"),
-}
+_ID_SAID = {"android": (Facet.APPLICATION_ID, "application ID"), "ios": (Facet.BUNDLE_ID, "bundle identifier")}
 
 
 def _open_missing_id(survey: Survey, project: Project, new: str, work: Work) -> None:
@@ -149,9 +150,7 @@ def _open_facet(survey: Survey, project: Project, item: Becoming, work: Work) ->
     """Write a facet where the app has room for it and states none yet; say where there is no room."""
     openings = [o for o in project.openings if o.facet is item.facet and _of_app(project, o)]
     work.edits += [
-        opening_edit(survey.tree, opening, item.new)
-        for opening in openings
-        if item.old != item.new or opening.shown
+        opening_edit(survey.tree, opening, item.new) for opening in openings if item.old != item.new or opening.shown
     ]
     if item.old is None and openings:
         work.summary.append(Line(SAID[item.facet], item.new))

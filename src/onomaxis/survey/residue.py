@@ -145,9 +145,27 @@ def _names(path: str, source: Source, old: str, new: str) -> Iterable[Residue]:
 
 # Files that speak of projects, targets and folders; elsewhere a word is more likely a type or a text.
 _BUILD_FILES = (
-    ".pbxproj", ".xcscheme", ".xcworkspacedata", ".xctestplan", ".xcconfig", ".storyboard", ".xib", ".yml", ".yaml",
-    ".sh", ".json", ".rb", ".toml", ".gitignore", "file", ".js", ".cjs", ".mjs", ".gradle", ".kts",
-)  # fmt: skip
+    ".pbxproj",
+    ".xcscheme",
+    ".xcworkspacedata",
+    ".xctestplan",
+    ".xcconfig",
+    ".storyboard",
+    ".xib",
+    ".yml",
+    ".yaml",
+    ".sh",
+    ".json",
+    ".rb",
+    ".toml",
+    ".gitignore",
+    "file",
+    ".js",
+    ".cjs",
+    ".mjs",
+    ".gradle",
+    ".kts",
+)
 _SEEN_NAME = re.compile(r"Display_?Name|CFBundleName|app_?name|BUNDLE_IDENTIFIER|<label", re.IGNORECASE)
 
 

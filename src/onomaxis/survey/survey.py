@@ -200,8 +200,10 @@ def _repeated(project: Project, parts: Sequence[Project]) -> list[Disagreement]:
             if app is None or owner.scope.platform not in (EVERY, part.platform) or app.platform != part.platform:
                 continue
             value = {
-                Facet.DISPLAY_NAME: app.name, Facet.VERSION_NAME: app.version, Facet.VERSION_CODE: app.build,
-            }.get(owner.facet, app.id)  # fmt: skip
+                Facet.DISPLAY_NAME: app.name,
+                Facet.VERSION_NAME: app.version,
+                Facet.VERSION_CODE: app.build,
+            }.get(owner.facet, app.id)
             if value and value.text != owner.value and (value.origin.file, value.origin.start) != _spot(owner):
                 message = f"the {label} is {owner.value} in the {project.kind} file, {value.text} on {part.platform}"
                 at = ((owner.place.file, owner.place.line), (value.origin.file, value.origin.line))
@@ -378,8 +380,10 @@ def _between(projects: Sequence[Project]) -> list[Disagreement]:
     both = [(one, other) for one in android for other in ios if same_flavor(one.flavor, other.flavor)]
     for one, other in both or [(android[0], ios[0])]:
         # A flavor of one platform alone is called what it likes; versions are the app's on every platform.
-        shared = (("versions-differ", "version", one.version, other.version),
-                  ("builds-differ", "build number", one.build, other.build))  # fmt: skip
+        shared = (
+            ("versions-differ", "version", one.version, other.version),
+            ("builds-differ", "build number", one.build, other.build),
+        )
         own = not both and one.flavor and one.name is not None and "/src/main/" not in one.name.origin.file
         names = () if own else (("names-differ", "display name", one.name, other.name),)
         of = f" of {one.flavor}" if both and one.flavor else ""

@@ -20,9 +20,19 @@ from onomaxis.projects.project import Project
 from onomaxis.writing.change import FileChange
 
 _XML = (
-    ".xml", ".plist", ".entitlements", ".storyboard", ".xib", ".xcscheme", ".xcworkspacedata", ".xcprivacy", ".svg",
-    ".csproj", ".stringsdict", ".iml",
-)  # fmt: skip
+    ".xml",
+    ".plist",
+    ".entitlements",
+    ".storyboard",
+    ".xib",
+    ".xcscheme",
+    ".xcworkspacedata",
+    ".xcprivacy",
+    ".svg",
+    ".csproj",
+    ".stringsdict",
+    ".iml",
+)
 # Formats in which a word outside quotes may itself be part of the syntax: a tag, ``true``, a number.
 _WORDY = (*_XML, ".json", ".json5", ".xcstrings", ".toml")
 _PAIRS = (("(", ")"), ("[", "]"), ("{", "}"))
@@ -77,10 +87,16 @@ def _parser(path: str) -> _Parse | None:
     """Return what reads a file of this name; what it returns is the same for files of the same structure."""
     ending = "." + path.rpartition("/")[2].rpartition(".")[2]
     plain: dict[str, _Parse] = {
-        ".pbxproj": parse_openstep, ".strings": parse_openstep, ".json": parse_json, ".json5": parse_json,
-        ".xcstrings": parse_json, ".yaml": parse_yaml, ".yml": parse_yaml, ".toml": parse_toml,
+        ".pbxproj": parse_openstep,
+        ".strings": parse_openstep,
+        ".json": parse_json,
+        ".json5": parse_json,
+        ".xcstrings": parse_json,
+        ".yaml": parse_yaml,
+        ".yml": parse_yaml,
+        ".toml": parse_toml,
         **dict.fromkeys(_XML, parse_xml),
-    }  # fmt: skip
+    }
     if ending in plain:
         read = plain[ending]
         return lambda data: read(data) and None

@@ -7,18 +7,7 @@ from dataclasses import dataclass, field
 
 from onomaxis.formats.gradle import Setting, literal_text
 from onomaxis.formats.xml import Attribute
-from onomaxis.model import (
-    Disagreement,
-    Facet,
-    Mention,
-    Opening,
-    Piece,
-    Role,
-    Scope,
-    ShippedApp,
-    Unresolved,
-    Value,
-)
+from onomaxis.model import Disagreement, Facet, Mention, Opening, Piece, Role, Scope, ShippedApp, Unresolved, Value
 from onomaxis.projects.android import variants
 from onomaxis.projects.android.manifest import ANDROID_NS, Manifest, read_manifest
 from onomaxis.projects.android.modules import Module, setting_path

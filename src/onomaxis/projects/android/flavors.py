@@ -326,7 +326,9 @@ def _with_container(script: Script, removed: list[tuple[int, int]], draft: Draft
     named = sum(token.text == "productFlavors" for token in _tokens(script))
     spoken = len(containers) + sum("productFlavors" in script.source.view[a:b] for a, b in loose)
     if named != spoken:
-        draft.notes.append(Note(path, "productFlavors is spoken of elsewhere too: the block stays, without the flavor"))
+        draft.notes.append(
+            Note(path, "productFlavors is spoken of elsewhere too: the block stays, without the flavor")
+        )
         return removed
     dimensions = [
         child
@@ -338,7 +340,9 @@ def _with_container(script: Script, removed: list[tuple[int, int]], draft: Draft
     if len(dimensions) == 1 and one and sum("lavorDimensions" in t.text for t in _tokens(script)) == 1:
         spans.append(lines_of(script.source, dimensions[0].start, dimensions[0].end))
     elif dimensions:
-        draft.notes.append(Note(f"{path}:{script.source.line(dimensions[0].start)}", "the dimensions stay as declared"))
+        draft.notes.append(
+            Note(f"{path}:{script.source.line(dimensions[0].start)}", "the dimensions stay as declared")
+        )
     return [*spans, *loose]
 
 

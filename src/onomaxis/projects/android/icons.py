@@ -43,7 +43,9 @@ def _of_flavor(reader: ModuleReader, flavor: str) -> Iterator[IconHome]:
     if kind not in ("mipmap", "drawable") or not name:
         return
     rounded = application.attribute("roundIcon", ANDROID_NS)
-    round_name = variants.manifest_value(reader.module, manifest, rounded, (flavor,) if flavor else ()).text if rounded else ""
+    round_name = (
+        variants.manifest_value(reader.module, manifest, rounded, (flavor,) if flavor else ()).text if rounded else ""
+    )
     setting = reader.module.find("defaultConfig", "minSdk") or reader.module.find("defaultConfig", "minSdkVersion")
     lowest = variants.evaluate(reader.module, setting, Facet.ICON, [])
     yield IconHome(
@@ -111,9 +113,16 @@ def _banners(reader: ModuleReader, flavor: str, folder: str) -> Iterator[IconHom
         tiles = tuple(_banner(path) for path in chosen)
         replaced = tuple(path for path in files if path not in chosen)
         yield IconHome(
-            "tiles", "android", reader.module.name, flavor, folder, f"{kind}/{name}", manifest.place(attribute),
-            tiles=tiles, replaced=replaced,
-        )  # fmt: skip
+            "tiles",
+            "android",
+            reader.module.name,
+            flavor,
+            folder,
+            f"{kind}/{name}",
+            manifest.place(attribute),
+            tiles=tiles,
+            replaced=replaced,
+        )
         return
 
 

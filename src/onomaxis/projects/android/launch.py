@@ -56,7 +56,7 @@ class _Screen:
                 self._logo(text)
         if not self.handled:
             said = "its theme has no launch screen: name a windowBackground or windowSplashScreenBackground"
-            self.found.draft.notes.append(Note(self.module or '.', said))
+            self.found.draft.notes.append(Note(self.module or ".", said))
 
     def _theme(self) -> str:
         path = join(self.module, "src/main/AndroidManifest.xml")

@@ -115,9 +115,10 @@ def stale_test_packages(tree: Tree, folder: str, known: Iterable[str]) -> tuple[
     Generators leave example tests behind in the package of their own template.
     """
     paths = [
-        path for path in tree.below(join(folder, "src"))
+        path
+        for path in tree.below(join(folder, "src"))
         if path.endswith((".kt", ".java")) and path[len(join(folder, "src")) + 1 :].lower().startswith(_TESTS)
-    ]  # fmt: skip
+    ]
     if not paths or len(paths) > _MOST_EXAMPLES:
         return ()
     packages = {package: path for path in paths if (package := declared_package(tree.read(path) or b""))}

@@ -66,9 +66,14 @@ class CordovaKind(HybridKind):
         tiles = list(_tiles(files, root))
         if tiles:
             home = IconHome(
-                "tiles", "cordova", files.folder.rpartition("/")[2] or "app", "", files.folder, "icons of config.xml",
+                "tiles",
+                "cordova",
+                files.folder.rpartition("/")[2] or "app",
+                "",
+                files.folder,
+                "icons of config.xml",
                 tiles=tuple({tile.file: tile for tile in tiles}.values()),
-            )  # fmt: skip
+            )
             files.icons.append(home)
 
     def technical(self, files: Files, name: str, draft: Draft) -> None:

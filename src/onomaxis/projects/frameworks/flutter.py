@@ -47,7 +47,7 @@ _NAMED = (
     ("macos/Runner/Configs/AppInfo.xcconfig", r"^PRODUCT_NAME = (?P<value>[\w-]+)", "raw"),
     ("ios/Runner/Info.plist", r"<key>CFBundleName</key>\s*<string>(?P<value>[\w-]+)</string>", "raw"),
     ("README.md", r"^# (?P<value>[\w-]+)$", "raw"),
-)  # fmt: skip
+)
 _ID = (("linux/CMakeLists.txt", r"set\(APPLICATION_ID \"(?P<value>[^\"\n]*)\"\)", "raw"),)
 
 

@@ -40,15 +40,7 @@ from onomaxis.projects.edits import place_edit
 from onomaxis.projects.kind import Kind
 from onomaxis.projects.occurrences import ending, language_of
 from onomaxis.projects.ownership import standing
-from onomaxis.projects.project import (
-    Flavor,
-    Hits,
-    Identifier,
-    Occurrence,
-    Project,
-    guarded,
-    place,
-)
+from onomaxis.projects.project import Flavor, Hits, Identifier, Occurrence, Project, guarded, place
 from onomaxis.tree import Tree, join, parent
 
 _T = TypeVar("_T")
@@ -225,9 +217,19 @@ class Files:
         halves = [platform for platform in ships if self._has(platform)]
         above = tuple(item for item in self.owners if halves and item.scope.platform in (EVERY, *halves))
         yield Project(
-            kind, self.folder, label, (), above, (), (), tuple(self.faults), tuple(self.disagreements),
-            icons=tuple(self.icons), umbrella=True, keeps=self.keeps,
-        )  # fmt: skip
+            kind,
+            self.folder,
+            label,
+            (),
+            above,
+            (),
+            (),
+            tuple(self.faults),
+            tuple(self.disagreements),
+            icons=tuple(self.icons),
+            umbrella=True,
+            keeps=self.keeps,
+        )
         for platform in ships:
             if platform not in halves and self._generates(platform, halves):
                 empty = Project(kind, self.folder, label, (), (), platform=platform, unresolved=tuple(self.faults))
@@ -284,9 +286,17 @@ def _app(common: Project, platform: str, flavor: str, owners: Sequence[Mention])
         return found[0].owner if found else None
 
     return ShippedApp(
-        platform, common.label, flavor, "", common.label, first(ID_OF[platform]), first(Facet.DISPLAY_NAME),
-        first(Facet.VERSION_NAME), first(Facet.VERSION_CODE), None,
-    )  # fmt: skip
+        platform,
+        common.label,
+        flavor,
+        "",
+        common.label,
+        first(ID_OF[platform]),
+        first(Facet.DISPLAY_NAME),
+        first(Facet.VERSION_NAME),
+        first(Facet.VERSION_CODE),
+        None,
+    )
 
 
 def single(text: str, spot: Place) -> Value:

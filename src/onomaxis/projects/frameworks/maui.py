@@ -79,7 +79,7 @@ class MauiKind(HybridKind):
 
     def technical(self, files: Files, name: str, draft: Draft) -> None:
         """Leave the project file's name: solutions and build scripts refer to it."""
-        draft.notes.append(Note(files.folder or '.', "the project file and its solution keep their names"))
+        draft.notes.append(Note(files.folder or ".", "the project file and its solution keep their names"))
 
 
 def _platform(element: Element, group: Element) -> str:

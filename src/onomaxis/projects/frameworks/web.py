@@ -37,8 +37,15 @@ class WebKind(Kind):
             tiles = {tile.file: tile for tile in (*_page_tiles(tree, path), *_manifest_tiles(tree, path))}
             if tiles:
                 folder = parent(path)
-                home = IconHome("tiles", "web", folder.rpartition("/")[2] or "web", "", folder, "web icons",
-                                tiles=tuple(tiles.values()))  # fmt: skip
+                home = IconHome(
+                    "tiles",
+                    "web",
+                    folder.rpartition("/")[2] or "web",
+                    "",
+                    folder,
+                    "web icons",
+                    tiles=tuple(tiles.values()),
+                )
                 found.append(Project("web", folder, home.module, (), (), icons=(home,), platform="web"))
         return found
 

@@ -101,9 +101,15 @@ def icon_home(reader: TargetReader, identity: Identity) -> IconHome | None:
 
     families = reader.table(identity.target, identity.configuration).text("TARGETED_DEVICE_FAMILY", "")
     home = IconHome(
-        "asset-catalog", identity.platform, identity.target.name, "", nearest(_FLAT), name, identity.icon.place,
+        "asset-catalog",
+        identity.platform,
+        identity.target.name,
+        "",
+        nearest(_FLAT),
+        name,
+        identity.icon.place,
         families=tuple(part.strip() for part in families.split(",") if part.strip()),
-    )  # fmt: skip
+    )
     forms = dict.fromkeys((_OTHER_PLATFORMS.get(identity.platform, "icon"), *_OTHER_FORMS))
     other = next((folder for form in forms if (folder := nearest(form))), "")
     if other and (not home.folder or other.endswith(".icon")):

@@ -299,9 +299,19 @@ def _app(target: Target, item: Identity, identities: _Identities, project: Xcode
     name = item.configuration.name
     parts = tuple(_parts(target, name, identities, project, set()))
     return ShippedApp(
-        item.platform, target.name, flavor_of(name), name, project.name,
-        item.id, item.name, item.version, item.build, item.icon, item.names, parts,
-    )  # fmt: skip
+        item.platform,
+        target.name,
+        flavor_of(name),
+        name,
+        project.name,
+        item.id,
+        item.name,
+        item.version,
+        item.build,
+        item.icon,
+        item.names,
+        parts,
+    )
 
 
 def _brands(target: Target, identities: _Identities, project: XcodeProject) -> Iterator[ShippedApp]:

@@ -19,9 +19,7 @@ from onomaxis.tree import Tree
 _FILLING = 1000
 
 
-def launch_screen(
-    tree: Tree, folder: str, storyboard: str, places: Places, flavor: str, wish: LaunchWish
-) -> Launch:
+def launch_screen(tree: Tree, folder: str, storyboard: str, places: Places, flavor: str, wish: LaunchWish) -> Launch:
     """Return what sets the ground, label and picture of the launch *storyboard* of a project in *folder*."""
     found = Launch()
     paths = [p for p in tree.below(folder) if p.rpartition("/")[2] == f"{storyboard}.storyboard"]

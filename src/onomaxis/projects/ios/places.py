@@ -132,7 +132,9 @@ class ApplePlaces:
             try:
                 at, before, after = opening(project.document, item.settings, name)
             except FormatError:
-                draft.refusals.append(Note(project.path, f"configuration {item.name} has no settings to write beside"))
+                draft.refusals.append(
+                    Note(project.path, f"configuration {item.name} has no settings to write beside")
+                )
                 continue
             new = source.raw(f"{before}{encode('openstep', text)}{after}")
             draft.edits.append(Edit(project.path, source.offset(at), source.offset(at), new, name))
@@ -176,9 +178,14 @@ class ApplePlaces:
             raise InputError(error.message, file=path, line=error.line) from None
 
     def _listed(
-        self, path: str, plist: Plist, keys: tuple[str, ...], mine: Sequence[Configuration],
-        release: Configuration, flavor: str,
-    ) -> Spot:  # fmt: skip
+        self,
+        path: str,
+        plist: Plist,
+        keys: tuple[str, ...],
+        mine: Sequence[Configuration],
+        release: Configuration,
+        flavor: str,
+    ) -> Spot:
         node = entry(plist, keys)
         if node is None or node.name not in ("string", "true", "false", "integer", "real"):
             known = ["/".join(item.path) for item in plist.strings()]

@@ -265,7 +265,8 @@ class ConfigurationFiles:
         if not target or not self.tree.exists(target):
             if not include.optional and not any(word in include.path for word in _MADE_LATER):
                 self.faults.append(
-                    Unresolved(WHOLE_FILE, path, source.line(include.position), include.path, "the included file is missing"
+                    Unresolved(
+                        WHOLE_FILE, path, source.line(include.position), include.path, "the included file is missing"
                     )
                 )
             return {}

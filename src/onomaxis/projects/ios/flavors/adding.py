@@ -278,7 +278,9 @@ class _Adding:
             try:
                 at, before, after = opening(self.project.document, block, key)
             except FormatError:
-                self.draft.refusals.append(Note(self.project.path, "a configuration without settings gives no layout"))
+                self.draft.refusals.append(
+                    Note(self.project.path, "a configuration without settings gives no layout")
+                )
                 continue
             cuts.append((at, at, f"{before}{written}{after}"))
         for item in block.entries:

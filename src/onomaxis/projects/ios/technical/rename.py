@@ -295,12 +295,16 @@ def _write(project: XcodeProject, moment: _Moment, key: str, text: str, texts: T
     try:
         at, before, after = openstep_opening(project.document, settings, key)
     except FormatError as error:
-        draft.refusals.append(Note(f"{project.path}:{error.line}", f"{key} of {moment.target.name} would change: {error}"))
+        draft.refusals.append(
+            Note(f"{project.path}:{error.line}", f"{key} of {moment.target.name} would change: {error}")
+        )
         return
     source = project.document.source
     new = source.raw(before + encode("openstep", text) + after)
     draft.edits.append(Edit(project.path, source.offset(at), source.offset(at), new, Facet.PROJECT_NAME))
-    draft.notes.append(Note(f"{project.path}:{source.line(at)}", f"{key} = {text} is now written for {moment.target.name}"))
+    draft.notes.append(
+        Note(f"{project.path}:{source.line(at)}", f"{key} = {text} is now written for {moment.target.name}")
+    )
 
 
 def _keep_name(
@@ -320,7 +324,9 @@ def _keep_name(
             said = f"the display name “{value.text}” followed from the product: written out"
             draft.notes.append(Note(opening.place.at, said))
     if not openings:
-        draft.notes.append(Note(moment.target.name, f"the display name “{value.text}” follows from the product's name"))
+        draft.notes.append(
+            Note(moment.target.name, f"the display name “{value.text}” follows from the product's name")
+        )
 
 
 def _literal(tree: Tree, value: Value, draft: Draft, what: str) -> None:
@@ -356,7 +362,9 @@ def _say(project: XcodeProject, tree: Tree, names: Names, draft: Draft) -> None:
     start = f"{names.folder}/" if names.folder else ""
     for stale in ("Podfile.lock", "Pods/Manifest.lock"):
         if tree.exists(start + stale):
-            draft.notes.append(Note(f"{start}{stale}", "made for the old target names: install the dependencies anew"))
+            draft.notes.append(
+                Note(f"{start}{stale}", "made for the old target names: install the dependencies anew")
+            )
             break
     else:
         if tree.exists(f"{start}Podfile"):
