@@ -126,6 +126,11 @@ def _rename(commands: Commands) -> None:
     parser.add_argument("--build", metavar="NUMBER", help="the new build number")
     parser.add_argument("--flavor", metavar="F", default="", help="change only this flavor")
     parser.add_argument("--app", metavar="NAME", default="", help="the app to change, where there are several")
+    _manner(parser)
+    _writing(parser)
+
+
+def _manner(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--services", choices=("keep", "rewrite"), default="keep", help="service files: report, or edit"
     )
@@ -144,7 +149,6 @@ def _rename(commands: Commands) -> None:
         help="app groups and containers named after the ID: report (stored data stays reachable), or change",
     )
     parser.add_argument("--prose", action="store_true", help="comments and documents too")
-    _writing(parser)
 
 
 def _renumber(commands: Commands) -> None:
@@ -178,6 +182,17 @@ def _inset(text: str) -> float | None:
         raise argparse.ArgumentTypeError(f"“{text}” is neither auto nor a share such as 0.2") from None
 
 
+_ART = {
+    "art": "SVG or PNG: the one picture all else is made from",
+    "foreground": "Android's foreground layer",
+    "monochrome": "Android's layer for themed home screens",
+    "legacy-art": "art for launchers without adaptive icons",
+    "ios-art": "art for Apple's slots",
+    "ios-dark": "art for the dark appearance",
+    "ios-tinted": "art for the tinted appearance",
+}
+
+
 def _icons(commands: Commands) -> None:
     parser = _parser(
         commands,
@@ -186,16 +201,23 @@ def _icons(commands: Commands) -> None:
         "From one piece of art, or from layers, to every slot that the project has; onomaxis undo takes it back.",
     )
     _common(parser)
-    parser.add_argument("--art", metavar="FILE", default="", help="SVG or PNG: the one picture all else is made from")
-    parser.add_argument("--foreground", metavar="FILE", default="", help="Android's foreground layer")
+    for name, meaning in _ART.items():
+        parser.add_argument(f"--{name}", metavar="FILE", default="", help=meaning)
     parser.add_argument(
         "--background", metavar="FILE|COLOR", default="", help="Android's background layer, or a colour"
     )
-    parser.add_argument("--monochrome", metavar="FILE", default="", help="Android's layer for themed home screens")
-    parser.add_argument("--legacy-art", metavar="FILE", default="", help="art for launchers without adaptive icons")
-    parser.add_argument("--ios-art", metavar="FILE", default="", help="art for Apple's slots")
-    parser.add_argument("--ios-dark", metavar="FILE", default="", help="art for the dark appearance")
-    parser.add_argument("--ios-tinted", metavar="FILE", default="", help="art for the tinted appearance")
+    _drawing(parser)
+    _targets(parser)
+    parser.add_argument(
+        "--store-art", metavar="FOLDER", default="", help="also draw the store listing's pictures here"
+    )
+    parser.add_argument(
+        "--notification", metavar="NAME", default="", help="also draw a notification icon of this name"
+    )
+    _writing(parser)
+
+
+def _drawing(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--inset",
         metavar="auto|FRACTION",
@@ -213,6 +235,10 @@ def _icons(commands: Commands) -> None:
         help="iOS: one 1024 image, every slot, or the slots that the set has today (default)",
     )
     parser.add_argument("--icon-name", metavar="NAME", default="", help="a new name for the icon and its references")
+    parser.add_argument("--strict", action="store_true", help="refuse art that is not square instead of padding it")
+
+
+def _targets(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--platform",
         choices=("android", "ios", "macos", "web", "windows"),
@@ -235,14 +261,6 @@ def _icons(commands: Commands) -> None:
         help="which app, where there are several: a module, target or folder (repeatable)",
     )
     parser.add_argument("--every-flavor", action="store_true", help="icons of its own for every flavor there is")
-    parser.add_argument(
-        "--store-art", metavar="FOLDER", default="", help="also draw the store listing's pictures here"
-    )
-    parser.add_argument(
-        "--notification", metavar="NAME", default="", help="also draw a notification icon of this name"
-    )
-    parser.add_argument("--strict", action="store_true", help="refuse art that is not square instead of padding it")
-    _writing(parser)
 
 
 def _size(text: str) -> tuple[int, int]:

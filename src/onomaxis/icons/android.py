@@ -12,12 +12,13 @@ from functools import partial
 from onomaxis.errors import FormatError, InputError, RefusedError
 from onomaxis.formats.xml import parse_xml, text_span
 from onomaxis.icons.art import Art
+from onomaxis.icons.css import Inexpressible
 from onomaxis.icons.encode import encoded, kind_of_bytes
 from onomaxis.icons.layers import IconSet, IconWish, Warning, silhouette
 from onomaxis.icons.output import Image, Output
 from onomaxis.icons.pixels import placed
 from onomaxis.icons.slots import ADAPTIVE_API, DENSITIES, LAYER_DP, LEGACY_DP, NOTIFICATION_DP
-from onomaxis.icons.vectorize import COMPARED_AT, Inexpressible, vector_layer
+from onomaxis.icons.vectorize import COMPARED_AT, vector_layer
 from onomaxis.model import Edit, Facet, IconHome
 from onomaxis.tree import Tree, parent
 

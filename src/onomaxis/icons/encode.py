@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-import struct
 from collections.abc import Sequence
 
 from onomaxis.icons.pixels import Bytes, Picture, to_bytes
@@ -31,13 +30,13 @@ def encoded_bytes(pixels: Bytes, kind: str = "png", opaque: bool = False) -> byt
 
 def joined_ico(pictures: Sequence[bytes]) -> bytes:
     """Join square PNG files into one ICO (Microsoft, "Icons"; PNG entries since Windows Vista)."""
-    entries, bodies = b"", b""
-    start = 6 + 16 * len(pictures)
-    for data in pictures:
-        edge = struct.unpack(">I", data[16:20])[0]
-        entries += struct.pack("<BBBBHHII", edge % 256, edge % 256, 0, 0, 1, 32, len(data), start + len(bodies))
-        bodies += data
-    return struct.pack("<HHH", 0, 1, len(pictures)) + entries + bodies
+    from PIL import Image
+
+    images = [Image.open(io.BytesIO(data)) for data in pictures]
+    largest = max(images, key=lambda image: image.width)
+    out = io.BytesIO()
+    largest.save(out, "ICO", sizes=[image.size for image in images], append_images=images)
+    return out.getvalue()
 
 
 def kind_of_bytes(data: bytes) -> str:

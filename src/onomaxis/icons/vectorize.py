@@ -15,18 +15,11 @@ import numpy as np
 from onomaxis.errors import FormatError, InputError
 from onomaxis.formats.xml import Element, parse_xml
 from onomaxis.icons.art import render_svg
+from onomaxis.icons.css import Inexpressible, declarations, length, parse_css_colour, share
+from onomaxis.icons.gradients import linear, radial
 from onomaxis.icons.layers import Fitted
-from onomaxis.icons.matrix import (
-    Matrix,
-    Segment,
-    bounds,
-    number,
-    numbers,
-    parse_path,
-    parse_transform,
-    path_data,
-    transformed,
-)
+from onomaxis.icons.matrix import Matrix, Segment, bounds, number, numbers, parse_transform, path_data, transformed
+from onomaxis.icons.outlines import outline
 from onomaxis.icons.pixels import Picture, colour, flat, over, to_bytes, to_picture
 from onomaxis.icons.slots import LAYER_DP
 from onomaxis.icons.vectors import VectorReader
@@ -74,39 +67,6 @@ _OWN = {
     "marker-mid": "none",
     "marker-end": "none",
 }
-_COLOURS = {
-    "black": "000000",
-    "white": "ffffff",
-    "red": "ff0000",
-    "green": "008000",
-    "blue": "0000ff",
-    "yellow": "ffff00",
-    "orange": "ffa500",
-    "gray": "808080",
-    "grey": "808080",
-    "silver": "c0c0c0",
-    "navy": "000080",
-    "teal": "008080",
-    "maroon": "800000",
-    "purple": "800080",
-    "olive": "808000",
-    "lime": "00ff00",
-    "aqua": "00ffff",
-    "cyan": "00ffff",
-    "fuchsia": "ff00ff",
-    "magenta": "ff00ff",
-    "brown": "a52a2a",
-    "gold": "ffd700",
-    "pink": "ffc0cb",
-    "tomato": "ff6347",
-    "coral": "ff7f50",
-    "indigo": "4b0082",
-    "beige": "f5f5dc",
-    "ivory": "fffff0",
-    "darkgreen": "006400",
-    "crimson": "dc143c",
-    "steelblue": "4682b4",
-}
 _SELECTOR = re.compile(r"([\w-]*|\*)(?:([.#])([\w-]+))?")
 _RULE = re.compile(r"(?<![^{}])([^{}]++)\{([^{}]*+)\}")
 
@@ -116,10 +76,6 @@ _RULE = re.compile(r"(?<![^{}])([^{}]++)\{([^{}]*+)\}")
 COMPARED_AT = 216
 _LEVELS = 16
 _SHARE = 0.005
-
-
-class Inexpressible(Exception):
-    """The art uses something that a vector drawable cannot hold; the message says what."""
 
 
 @dataclass(frozen=True)
@@ -239,7 +195,7 @@ class Vectorizer:
                     raise Inexpressible("a style sheet with at-rules")
                 for selectors, body in _RULE.findall(text):
                     for selector in selectors.split(","):
-                        yield selector.strip(), _declarations(body)
+                        yield selector.strip(), declarations(body)
 
     def _style(self, element: Element, above: dict[str, str]) -> dict[str, str]:
         """Return the style of an element: inherited, presentation attributes, style sheet, style attribute."""
@@ -259,7 +215,7 @@ class Vectorizer:
                 fitting.append((weight, body))
         for _, body in sorted(fitting, key=lambda item: item[0]):
             own.update(body)
-        own.update(_declarations(element.value("style")))
+        own.update(declarations(element.value("style")))
         found.update({name: value for name, value in own.items() if name in known and value != "inherit"})
         return found
 
@@ -279,7 +235,7 @@ class Vectorizer:
         if style["mix-blend-mode"] != "normal":
             raise Inexpressible("a blend mode")
         matrix = state.matrix.then(parse_transform(element.value("transform")))
-        opacity = state.opacity * _share(style["opacity"])
+        opacity = state.opacity * share(style["opacity"])
         state = _State(matrix, style, opacity, state.clips)
         if element.name == "use":
             self._use(element, state, depth)
@@ -289,7 +245,7 @@ class Vectorizer:
         if element.name in _SHAPES:
             self._shape(element, state)
             return
-        if _share(style["opacity"]) < 1 and sum(child.name not in _SKIPPED for child in element.walk()) > 2:
+        if share(style["opacity"]) < 1 and sum(child.name not in _SKIPPED for child in element.walk()) > 2:
             raise Inexpressible("opacity of a group of shapes")
         if element.name == "svg":
             raise Inexpressible("an <svg> inside the <svg>")
@@ -301,7 +257,7 @@ class Vectorizer:
         target = self.by_id.get(reference.removeprefix("#"))
         if target is None:
             return
-        x, y = (_length(element.value(name)) for name in ("x", "y"))
+        x, y = (length(element.value(name)) for name in ("x", "y"))
         moved = replace(state, matrix=state.matrix.then(Matrix(e=x, f=y)))
         if state.style["clip-path"] != "none":
             moved = replace(moved, clips=(*moved.clips, self._clip(state.style["clip-path"], state)))
@@ -348,7 +304,7 @@ class Vectorizer:
         self._paint("fill", state, segments, attributes, inner)
         if style["fill-rule"] == "evenodd" and style["fill"] != "none":
             attributes.append(("fillType", "evenOdd"))
-        if style["stroke"] != "none" and _length(style["stroke-width"]) > 0:
+        if style["stroke"] != "none" and length(style["stroke-width"]) > 0:
             self._stroke(state, segments, attributes, inner)
         if not attributes and not inner:
             return
@@ -365,7 +321,7 @@ class Vectorizer:
         if scale is None:
             raise Inexpressible("a stroke under unequal scale")
         self._paint("stroke", state, segments, attributes, inner)
-        attributes.append(("strokeWidth", number(_length(style["stroke-width"]) * scale)))
+        attributes.append(("strokeWidth", number(length(style["stroke-width"]) * scale)))
         for name, key, usual in (
             ("stroke-linecap", "strokeLineCap", "butt"),
             ("stroke-linejoin", "strokeLineJoin", "miter"),
@@ -382,7 +338,7 @@ class Vectorizer:
         written = state.style[kind].strip()
         if written == "none":
             return
-        opacity = state.opacity * _share(state.style[f"{kind}-opacity"])
+        opacity = state.opacity * share(state.style[f"{kind}-opacity"])
         if written.startswith("url("):
             name = re.match(r"url\(\s*['\"]?#([^'\")]+)", written)
             target = self.by_id.get(name[1]) if name else None
@@ -425,7 +381,7 @@ class Vectorizer:
             matrix = matrix.then(Matrix(box[2] - box[0], 0, 0, box[3] - box[1], box[0], box[1]))
         matrix = matrix.then(parse_transform(get("gradientTransform", "")))
         tile = {"repeat": "repeat", "reflect": "mirror"}.get(get("spreadMethod", "pad"), "")
-        head = _linear(get, matrix) if target.name == "linearGradient" else _radial(get, matrix)
+        head = linear(get, matrix) if target.name == "linearGradient" else radial(get, matrix)
         head += f' android:tileMode="{tile}"' if tile else ""
         stops = next((found for element in chain if (found := [c for c in element.children if c.name == "stop"])), [])
         if not stops:
@@ -435,9 +391,9 @@ class Vectorizer:
         for stop in stops:
             style = {"stop-color": "black", "stop-opacity": "1"}
             style.update({k: v for k in style if (v := stop.value(k))})
-            style.update({k: v for k, v in _declarations(stop.value("style")).items() if k in style})
-            last = max(last, min(1.0, _share(stop.value("offset") or "0")))
-            colour = self._colour(style["stop-color"], opacity * _share(style["stop-opacity"]))
+            style.update({k: v for k, v in declarations(stop.value("style")).items() if k in style})
+            last = max(last, min(1.0, share(stop.value("offset") or "0")))
+            colour = self._colour(style["stop-color"], opacity * share(style["stop-opacity"]))
             lines.append(f'    <item android:offset="{number(last)}" android:color="{colour}" />')
         return [*lines, "</gradient>"]
 
@@ -451,129 +407,6 @@ class Vectorizer:
                 break
             chain.append(above)
         return chain
-
-
-def _linear(get, matrix: Matrix) -> str:  # type: ignore[no-untyped-def]  # noqa: ANN001
-    """Place a linear gradient: its lines of equal colour are transformed, so skewing is exact too."""
-    x1, y1, x2, y2 = (
-        _share(get(name, default)) for name, default in (("x1", "0"), ("y1", "0"), ("x2", "1"), ("y2", "0"))
-    )
-    start, end = matrix.point(x1, y1), matrix.point(x2, y2)
-    across = (matrix.a * -(y2 - y1) + matrix.c * (x2 - x1), matrix.b * -(y2 - y1) + matrix.d * (x2 - x1))
-    normal = (across[1], -across[0])
-    length = normal[0] ** 2 + normal[1] ** 2
-    if length < 1e-12:
-        raise Inexpressible("a gradient without length")
-    reach = ((end[0] - start[0]) * normal[0] + (end[1] - start[1]) * normal[1]) / length
-    end = (start[0] + normal[0] * reach, start[1] + normal[1] * reach)
-    values = zip(("startX", "startY", "endX", "endY"), (*start, *end), strict=True)
-    return 'android:type="linear" ' + " ".join(f'android:{name}="{number(value)}"' for name, value in values)
-
-
-def _radial(get, matrix: Matrix) -> str:  # type: ignore[no-untyped-def]  # noqa: ANN001
-    cx, cy, r = (_share(get(name, "0.5")) for name in ("cx", "cy", "r"))
-    if abs(_share(get("fx", str(cx))) - cx) > 1e-6 or abs(_share(get("fy", str(cy))) - cy) > 1e-6:
-        raise Inexpressible("a radial gradient with a focal point")
-    scale = matrix.uniform()
-    if scale is None:
-        raise Inexpressible("a stretched radial gradient")
-    x, y = matrix.point(cx, cy)
-    return (
-        f'android:type="radial" android:centerX="{number(x)}" android:centerY="{number(y)}" '
-        f'android:gradientRadius="{number(r * scale)}"'
-    )
-
-
-def outline(element: Element) -> list[Segment]:
-    """Return the outline of a basic shape or path, in its own coordinates. Raises ValueError."""
-
-    def get(name: str) -> float:
-        return _length(element.value(name))
-
-    if element.name == "path":
-        return parse_path(element.value("d"))
-    if element.name == "circle":
-        return _ellipse(get("cx"), get("cy"), get("r"), get("r"))
-    if element.name == "ellipse":
-        return _ellipse(get("cx"), get("cy"), get("rx"), get("ry"))
-    if element.name == "line":
-        return [("M", ((get("x1"), get("y1")),)), ("L", ((get("x2"), get("y2")),))]
-    if element.name in ("polyline", "polygon"):
-        values = numbers(element.value("points"))
-        points = list(zip(values[::2], values[1::2], strict=False))
-        if len(points) < 2:
-            return []
-        found: list[Segment] = [("M", (points[0],)), *(("L", (point,)) for point in points[1:])]
-        return [*found, ("Z", ())] if element.name == "polygon" else found
-    return _rectangle(element)
-
-
-def _ellipse(cx: float, cy: float, rx: float, ry: float) -> list[Segment]:
-    if rx <= 0 or ry <= 0:
-        return []
-    return parse_path(
-        f"M{cx - rx},{cy}A{rx},{ry} 0 0 1 {cx},{cy - ry}A{rx},{ry} 0 0 1 {cx + rx},{cy}"
-        f"A{rx},{ry} 0 0 1 {cx},{cy + ry}A{rx},{ry} 0 0 1 {cx - rx},{cy}Z"
-    )
-
-
-def _rectangle(element: Element) -> list[Segment]:
-    x, y, width, height = (_length(element.value(name)) for name in ("x", "y", "width", "height"))
-    if "%" in element.value("width") + element.value("height"):
-        raise Inexpressible("sizes in percent")
-    if width <= 0 or height <= 0:
-        return []
-    rx, ry = element.value("rx"), element.value("ry")
-    radius_x = min(_length(rx or ry), width / 2)
-    radius_y = min(_length(ry or rx), height / 2)
-    if radius_x <= 0 or radius_y <= 0:
-        return parse_path(f"M{x},{y}h{width}v{height}h{-width}Z")
-    arc = f"a{radius_x},{radius_y} 0 0 1 "
-    wide, high = width - 2 * radius_x, height - 2 * radius_y
-    return parse_path(
-        f"M{x + radius_x},{y}h{wide}{arc}{radius_x},{radius_y}v{high}{arc}{-radius_x},{radius_y}h{-wide}"
-        f"{arc}{-radius_x},{-radius_y}v{-high}{arc}{radius_x},{-radius_y}Z"
-    )
-
-
-def parse_css_colour(text: str) -> tuple[str, float]:
-    """Return six hexadecimal digits and the opacity of a CSS colour. Raises Inexpressible."""
-    written = text.strip().lower()
-    if written == "transparent":
-        return "000000", 0.0
-    if written in _COLOURS:
-        return _COLOURS[written], 1.0
-    match = re.fullmatch(r"#([0-9a-f]{3,8})", written)
-    if match and len(match[1]) in (3, 4, 6, 8):
-        digits = match[1] if len(match[1]) > 4 else "".join(char * 2 for char in match[1])
-        return digits[:6], int(digits[6:], 16) / 255 if len(digits) == 8 else 1.0
-    match = re.fullmatch(r"rgba?\(([^)]*)\)", written)
-    if match:
-        parts = [part for part in re.split(r"[\s,/]+", match[1].strip()) if part]
-        if len(parts) in (3, 4):
-            values = [round(_share(part) * 255) if "%" in part else round(float(part)) for part in parts[:3]]
-            digits = "".join(f"{max(0, min(255, value)):02x}" for value in values)
-            return digits, _share(parts[3]) if len(parts) == 4 else 1.0
-    raise Inexpressible(f"the colour {text}")
-
-
-def _declarations(text: str) -> dict[str, str]:
-    pairs = (item.partition(":") for item in text.split(";"))
-    return {name.strip(): value.replace("!important", "").strip() for name, mark, value in pairs if mark}
-
-
-def _share(text: str) -> float:
-    written = text.strip()
-    return float(written[:-1]) / 100 if written.endswith("%") else float(written or 0)
-
-
-def _length(text: str) -> float:
-    match = re.match(r"\s*([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?)\s*(px|%|[a-z]*)", text)
-    if not match:
-        return 0.0
-    if match[2] not in ("", "px"):
-        raise Inexpressible(f"the length {text}")
-    return float(match[1])
 
 
 def _bounded(data: str) -> str:

@@ -9,10 +9,10 @@ from onomaxis.formats.gradle import Setting, literal_text
 from onomaxis.formats.xml import Attribute
 from onomaxis.model import Disagreement, Facet, Mention, Opening, Piece, Role, Scope, ShippedApp, Unresolved, Value
 from onomaxis.projects.android import variants
+from onomaxis.projects.android.expressions import Unknown
 from onomaxis.projects.android.manifest import ANDROID_NS, Manifest, read_manifest
 from onomaxis.projects.android.modules import Module, setting_path
 from onomaxis.projects.android.resources import StringEntry, StringTable, is_place, locale_of, reference
-from onomaxis.projects.android.values import Unknown
 from onomaxis.projects.android.variants import RELEASE, Variant, evaluate, joined, manifest_value
 from onomaxis.projects.project import guarded, place
 from onomaxis.tree import Tree, join

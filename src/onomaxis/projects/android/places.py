@@ -18,11 +18,11 @@ from onomaxis.formats.source import SPACE
 from onomaxis.formats.xml import Element, XmlDocument, indentation, parse_xml, text_span
 from onomaxis.model import Edit, Note, Place, Value
 from onomaxis.projects.android.apps import ModuleReader
+from onomaxis.projects.android.expressions import Unknown
 from onomaxis.projects.android.flavors import flavor_block, inserted, style_of
 from onomaxis.projects.android.loaded import mapped
 from onomaxis.projects.android.manifest import ANDROID_NS
 from onomaxis.projects.android.modules import setting_path
-from onomaxis.projects.android.values import Unknown
 from onomaxis.projects.android.variants import arguments, flavor_names
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit

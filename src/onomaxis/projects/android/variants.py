@@ -17,10 +17,10 @@ from onomaxis.formats.gradle import BRANCHES, CREATORS, Script, Setting, Stateme
 from onomaxis.formats.lexer import Token
 from onomaxis.formats.xml import Attribute
 from onomaxis.model import Piece, Unresolved, Value
+from onomaxis.projects.android.expressions import Unknown
 from onomaxis.projects.android.loaded import mapped
 from onomaxis.projects.android.manifest import Manifest
 from onomaxis.projects.android.modules import Module, setting_path
-from onomaxis.projects.android.values import Unknown
 
 RELEASE = "release"
 

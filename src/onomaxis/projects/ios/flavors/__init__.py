@@ -5,7 +5,8 @@ refer to those. Sources of the rules: Apple, "Adding a build configuration file 
 reference", "Customizing the build schemes for a project"; CocoaPods, "Podfile syntax reference" (project).
 """
 
-from onomaxis.projects.ios.flavors.adding import add_flavor, own_facet
+from onomaxis.projects.ios.flavors.adding import add_flavor
+from onomaxis.projects.ios.flavors.own import own_facet
 from onomaxis.projects.ios.flavors.retiring import retire_flavor
 
 __all__ = ["add_flavor", "own_facet", "retire_flavor"]

@@ -1,4 +1,4 @@
-"""A new flavor: configurations for project and targets, their files, a scheme; and an entry of a flavor's own."""
+"""A new flavor: configurations for project and targets, their files, a scheme."""
 
 from __future__ import annotations
 
@@ -15,12 +15,12 @@ from onomaxis.formats.source import Source
 from onomaxis.model import Edit, Facet, Note
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit
+from onomaxis.projects.ios.flavors.pods import podfile_told
 from onomaxis.projects.ios.flavors.schemes import model_scheme, plain_scheme, with_configurations
 from onomaxis.projects.ios.flavors.shared import (
     BRAND_ID,
     BRAND_NAME,
     FALLBACK,
-    MARK,
     Lists,
     isa,
     line_span,
@@ -33,7 +33,6 @@ from onomaxis.projects.ios.targets import Identity, TargetReader
 from onomaxis.projects.project import Flavor, place
 from onomaxis.tree import Tree, join, parent
 
-_SETTING = {Facet.VERSION_NAME: "MARKETING_VERSION", Facet.VERSION_CODE: "CURRENT_PROJECT_VERSION"}
 _SKIPPED = ("framework", "library", "bundle", "product")
 
 
@@ -67,7 +66,7 @@ def add_flavor(project: XcodeProject, tree: Tree, flavor: Flavor, id_: str, show
     *id_* and *shown* are the flavor's bundle identifier and display name (empty: as the app). Refused where the
     identifier or the name is written out in a property list that all configurations share.
     """
-    adding = _Adding(project, tree, NewFlavor(flavor.name, id_, shown, new_names(project, flavor.name)))
+    adding = Adding(project, tree, NewFlavor(flavor.name, id_, shown, new_names(project, flavor.name)))
     taken = [new for new in adding.new.templates if new in project.project_configurations]
     if taken or not adding.new.templates:
         said = f"the configuration {taken[0]} exists" if taken else "there is no configuration to start from"
@@ -78,11 +77,11 @@ def add_flavor(project: XcodeProject, tree: Tree, flavor: Flavor, id_: str, show
             adding.draft.notes.append(Note(project.path, f"{name} gets no flavor: it is no build type that is known"))
     adding.run(flavor.module)
     adding.schemes(flavor.module, scheme)
-    adding.pods()
+    adding.draft.join(podfile_told(project, tree, adding.new.templates))
     return adding.draft
 
 
-class _Adding:
+class Adding:
     """Gathers what a new flavor needs."""
 
     def __init__(self, project: XcodeProject, tree: Tree, new: NewFlavor) -> None:
@@ -118,7 +117,7 @@ class _Adding:
         app = next(target for target in self.project.targets if target.name == main)
         base = self._template_id(app)
         self.carriers = set(self._carriers(base))
-        named = self._name(app)
+        named = self.named(app)
         files = self._files()
         self.refer()
         for listed, target, configurations in Lists(self.project):
@@ -160,7 +159,7 @@ class _Adding:
         found: dict[str, str] = {}
         identity = self.reader.identity(target, old)
         table = self.reader.table(target, old)
-        if self.new.id and identity.id and base and _begins(identity.id.text, base):
+        if self.new.id and identity.id and base and begins(identity.id.text, base):
             if self._in_plist(identity):
                 where = identity.id.place.at
                 self.draft.refusals.append(Note(where, "the bundle identifier is written into the property list"))
@@ -171,7 +170,7 @@ class _Adding:
             if key in found or not isinstance(item.value, Text) or "[" in key:
                 continue
             text = table.text(key)
-            if _begins(text, base) and not self._carried(table.define(key)):
+            if begins(text, base) and not self._carried(table.define(key)):
                 found[key] = f"$({BRAND_ID}){text[len(base) :]}"
             elif "PROVISIONING" in key and text:
                 self.draft.notes.append(Note(self.project.path, f"{key} of {target.name} is the app's still: {text}"))
@@ -198,7 +197,7 @@ class _Adding:
         """Tell whether an ID stands in the property list itself, where every configuration reads it."""
         return bool(identity.id and identity.id.place.file.endswith(".plist"))
 
-    def _name(self, app: Target) -> Mapping[str, str]:
+    def named(self, app: Target) -> Mapping[str, str]:
         """Return the setting that carries the display name; make the property list refer to one where it does not."""
         if not self.new.name:
             return {}
@@ -251,7 +250,7 @@ class _Adding:
         written = node.get("name")
         if isinstance(written, Text):
             cuts.append((written.start, written.end, encode("openstep", name)))
-        cuts += self._changed(old.settings, settings)
+        cuts += self.changed(old.settings, settings)
         if file is not None:
             reference = f"{file[0]} /* {file[1]} */"
             present = node.get("baseConfigurationReference")
@@ -266,7 +265,7 @@ class _Adding:
         text = recut(self.source, begin, end, cuts)
         return text if text.endswith("\n") else text + self.source.newline
 
-    def _changed(self, block: Dict, settings: Mapping[str, str]) -> list[tuple[int, int, str]]:
+    def changed(self, block: Dict, settings: Mapping[str, str]) -> list[tuple[int, int, str]]:
         """Return the cuts that give a block its changed settings, and drop what only plain configurations say."""
         cuts: list[tuple[int, int, str]] = []
         for key, text in settings.items():
@@ -399,35 +398,9 @@ class _Adding:
         else:
             self.draft.created.append((path, content))
 
-    def pods(self) -> None:
-        """Tell CocoaPods which new configurations are for debugging: it takes every unknown one for a release."""
-        path = join(self.project.folder, "Podfile")
-        data = self.tree.read(path) if self.tree.exists(path) else None
-        debug = [new for new, old in self.new.templates.items() if "debug" in old.lower()]
-        if data is None or not debug:
-            return
-        source = Source.read(data)
-        added = "".join(f", '{name}' => :debug" for name in debug)
-        found = re.search(r"^[ \t]*project[ \t(]+(['\"])[^'\"\n]+\1", source.view, re.MULTILINE)
-        if found is None:
-            first = re.search(r"^(?:abstract_)?target\b", source.view, re.MULTILINE)
-            at = first.start() if first else len(source.view)
-            text = f"project '{self.project.name}'{added} {MARK}{source.newline}"
-            self.draft.edits.append(Edit(path, source.offset(at), source.offset(at), source.raw(text), "flavor"))
-            return
-        at = found.end()
-        braces = re.compile(r"[ \t]*,[ \t]*\{").match(source.view, at)
-        if braces:
-            at = braces.end()
-            text = "".join(f"{source.newline}  '{name}' => :debug," for name in debug)
-        else:
-            pairs = re.compile(r"(?:\s*,\s*['\"][^'\"\n]+['\"]\s*=>\s*:\w+)*").match(source.view, at)
-            at = pairs.end() if pairs else at
-            text = added
-        self.draft.edits.append(Edit(path, source.offset(at), source.offset(at), source.raw(text), "flavor"))
 
-
-def _begins(text: str, base: str) -> bool:
+def begins(text: str, base: str) -> bool:
+    """Tell whether an identifier is *base*, or lies below it."""
     return text == base or text.startswith(f"{base}.")
 
 
@@ -436,40 +409,3 @@ def _comment_after(source: Source, end: int, text: str) -> Iterator[tuple[int, i
     found = re.compile(r"[ \t]*(/\*[^*]*\*/)").match(source.view, end)
     if found:
         yield found.start(1), found.end(1)
-
-
-def own_facet(project: XcodeProject, tree: Tree, flavor: Flavor, facet: Facet, text: str) -> Draft:
-    """Write a flavor's own setting into each of its configurations."""
-    target, name = flavor.module, flavor.name
-    if flavor.locale:
-        said = (
-            f"the {flavor.locale} name stands in one file for all configurations: flavor {name} has none of its own"
-        )
-        return Draft(refusals=[Note(project.path, said)])
-    adding = _Adding(project, tree, NewFlavor(name, "", text, {}))
-    reader = adding.reader
-    app = next(item for item in project.targets if item.name == target)
-    mine = [item for item in app.configurations if flavor_of(item.name).casefold() == name.casefold()]
-    if facet is Facet.DISPLAY_NAME:
-        adding.new = NewFlavor(name, "", text, {item.name: item.name for item in mine})
-        carried = adding._name(app)
-        keys = carried or {BRAND_NAME: text}
-        pairs = [(item, dict.fromkeys(keys, text)) for item in mine]
-    elif facet is Facet.BUNDLE_ID:
-        archived = app.release_of(flavor_of(mine[0].name))
-        value = reader.identity(app, archived).id if archived else None
-        base = value.text if value else ""
-        pairs = []
-        for other in project.targets:
-            for item in other.configurations:
-                own = reader.identity(other, item).id if flavor_of(item.name).casefold() == name.casefold() else None
-                if own is not None and base and _begins(own.text, base):
-                    pairs.append((item, {"PRODUCT_BUNDLE_IDENTIFIER": text + own.text[len(base) :]}))
-    else:
-        pairs = [(item, {_SETTING[facet]: text}) for item in mine]
-    for item, settings in pairs:
-        for start, end, written in adding._changed(item.settings, settings):
-            source = project.document.source
-            edit = Edit(project.path, source.offset(start), source.offset(end), source.raw(written), facet)
-            adding.draft.edits.append(edit)
-    return adding.draft

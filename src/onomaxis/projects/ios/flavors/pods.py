@@ -6,12 +6,16 @@ Source: the syntax reference of the dependency manager that reads the file ("Pod
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Sequence, Set
+from collections.abc import Iterator, Mapping, Sequence, Set
 from typing import NamedTuple
 
 from onomaxis.formats.lexer import RUBY, Token, tokens
 from onomaxis.formats.source import Source
+from onomaxis.model import Edit
+from onomaxis.projects.draft import Draft
 from onomaxis.projects.ios.flavors.shared import MARK
+from onomaxis.projects.ios.project_file import XcodeProject
+from onomaxis.tree import Tree, join
 
 
 class Pair(NamedTuple):
@@ -95,3 +99,36 @@ def _merged(cuts: list[tuple[int, int]]) -> list[tuple[int, int]]:
         else:
             merged.append((start, end))
     return merged
+
+
+def podfile_told(project: XcodeProject, tree: Tree, templates: Mapping[str, str]) -> Draft:
+    """Tell CocoaPods which new configurations are for debugging: it takes every unknown one for a release.
+
+    *templates* are the configurations that the new ones were made from.
+    """
+    draft = Draft()
+    path = join(project.folder, "Podfile")
+    data = tree.read(path) if tree.exists(path) else None
+    debug = [new for new, old in templates.items() if "debug" in old.lower()]
+    if data is None or not debug:
+        return draft
+    source = Source.read(data)
+    added = "".join(f", '{name}' => :debug" for name in debug)
+    found = re.search(r"^[ \t]*project[ \t(]+(['\"])[^'\"\n]+\1", source.view, re.MULTILINE)
+    if found is None:
+        first = re.search(r"^(?:abstract_)?target\b", source.view, re.MULTILINE)
+        at = first.start() if first else len(source.view)
+        text = f"project '{project.name}'{added} {MARK}{source.newline}"
+        draft.edits.append(Edit(path, source.offset(at), source.offset(at), source.raw(text), "flavor"))
+        return draft
+    at = found.end()
+    braces = re.compile(r"[ \t]*,[ \t]*\{").match(source.view, at)
+    if braces:
+        at = braces.end()
+        text = "".join(f"{source.newline}  '{name}' => :debug," for name in debug)
+    else:
+        pairs = re.compile(r"(?:\s*,\s*['\"][^'\"\n]+['\"]\s*=>\s*:\w+)*").match(source.view, at)
+        at = pairs.end() if pairs else at
+        text = added
+    draft.edits.append(Edit(path, source.offset(at), source.offset(at), source.raw(text), "flavor"))
+    return draft
