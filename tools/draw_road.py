@@ -12,15 +12,16 @@ from PIL import Image, ImageDraw, ImageFont
 TARGET = Path(__file__).parent.parent / "docs" / "road.png"
 STOPS = [
     ("tree", "files, listed once,\nread at most once"),
-    ("projects", "where each kind keeps\nits identity"),
+    ("projects", "android, ios, and\nframeworks over them"),
     ("survey", "shipped apps, mentions,\ndisagreements"),
-    ("plan", "wish to edits, moves,\nnew files"),
-    ("proof", "the result read again,\nin memory"),
+    ("targets", "rename, brands, icons:\nwhat becomes what"),
+    ("plan", "one planned change:\nedits, moves, files"),
+    ("proof", "the result read again,\nplanned again: nothing"),
     ("write", "journal, stage,\nrename into place"),
 ]
 BELOW = [
     ("formats", "spans and escapes, one reader a syntax"),
-    ("identity", "the platforms' rules"),
+    ("identity", "the platforms' rules, the identity file"),
     ("model", "data only"),
 ]
 INK, GREEN, PALE, LINE = "#20302a", "#2e6b4f", "#f4ecd8", "#8aa396"
@@ -59,7 +60,7 @@ def main() -> None:
     draw = ImageDraw.Draw(image)
     lefts = [40 + index * (width + gap) for index in range(count)]
     draw.text(
-        (40, 30), "One direction, no way back inside the program", font=font(20, bold=True), fill=INK, anchor="lm"
+        (40, 30), "One direction, no way back inside the program; every command that writes takes it", font=font(20, bold=True), fill=INK, anchor="lm"
     )
     for left, (title, text) in zip(lefts, STOPS, strict=True):
         box(draw, left, 70, width, 110, title, text)
