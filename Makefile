@@ -3,7 +3,7 @@ PYTHON ?= python3
 VENV := .venv
 BIN := $(VENV)/bin
 
-.PHONY: demo test quick coverage check bench screenshots clean
+.PHONY: demo test quick coverage wheel check bench screenshots clean
 
 $(VENV)/.installed: pyproject.toml
 	$(PYTHON) -m venv $(VENV)
@@ -31,6 +31,15 @@ check: $(VENV)/.tested
 	$(BIN)/ruff check .
 	$(BIN)/ruff format --check .
 	$(BIN)/mypy
+
+# The program once as it is published: a wheel in a clean environment, run from elsewhere.
+wheel: $(VENV)/.installed
+	rm -rf build
+	$(BIN)/python -m pip wheel --quiet --no-deps --wheel-dir build/wheel .
+	$(PYTHON) -m venv build/clean
+	build/clean/bin/python -m pip install --quiet --disable-pip-version-check build/wheel/*.whl
+	cd build && clean/bin/onomaxis demo lendspan --quiet >/dev/null && clean/bin/onomaxis survey lendspan --json >/dev/null
+	rm -rf build
 
 bench: $(VENV)/.installed
 	$(BIN)/python benchmarks/run.py
