@@ -25,7 +25,7 @@ quick: $(VENV)/.tested
 
 coverage: $(VENV)/.tested
 	$(BIN)/python -m pytest -n auto --dist worksteal --cov --cov-branch --cov-report=
-	$(BIN)/python tools/coverage.py
+	$(BIN)/python tools/branches.py
 
 check: $(VENV)/.tested
 	$(BIN)/ruff check .

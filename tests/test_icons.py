@@ -235,7 +235,7 @@ HOSTILE: list[tuple[str, str | bytes, str]] = [
     ("a.svg", "<!DOCTYPE svg [<!ENTITY a 'b'>]>" + SVG.format("&a;"), "entities"),
     ("a.svg", SVG.format('<g id="a"><use href="#a"/></g>'), "without end"),
     ("a.svg", SVG.format(BOMB.replace('id="#g', 'id="g')), "200,000"),
-    ("a.svg", SVG.format(""), "background"),
+    ("a.svg", SVG.format(""), "shows nothing"),
     ("a.svg", '<svg xmlns="http://www.w3.org/2000/svg"><path d="M0 0h9v9z"/></svg>', "no size"),
     ("a.svg", "<html/>", "no SVG"),
 ]
@@ -256,7 +256,6 @@ def test_art_that_cannot_be_used_is_refused(
 OPTIONS = [
     ([], "no art was given"),
     (["--art", "nowhere.svg"], "cannot be read"),
-    (["--art", FRONT], "--background"),
     (["--foreground", FRONT, "--background", "#12"], "no colour"),
     (["--art", LADDER, "--inset", "0.5"], "leaves nothing"),
     (["--art", LADDER, "--inset", "x"], "neither auto"),

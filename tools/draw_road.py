@@ -60,7 +60,11 @@ def main() -> None:
     draw = ImageDraw.Draw(image)
     lefts = [40 + index * (width + gap) for index in range(count)]
     draw.text(
-        (40, 30), "One direction, no way back inside the program; every command that writes takes it", font=font(20, bold=True), fill=INK, anchor="lm"
+        (40, 30),
+        "One direction, no way back inside the program; every command that writes takes it",
+        font=font(20, bold=True),
+        fill=INK,
+        anchor="lm",
     )
     for left, (title, text) in zip(lefts, STOPS, strict=True):
         box(draw, left, 70, width, 110, title, text)

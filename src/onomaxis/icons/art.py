@@ -28,7 +28,8 @@ _LENGTH = re.compile(r"\s*([0-9.]+(?:e[+-]?\d+)?)\s*(px|pt|mm|cm|in|pc|)\s*\Z", 
 class Art:
     """Art from one file. ``svg`` is the markup of vector art, ``raster`` the picture of the other kind.
 
-    ``edge`` is the longer edge in pixels that the file offers (0 for vector art); ``aspect`` width by height.
+    ``edge`` is the longer edge in pixels that the file offers (0 for vector art); ``aspect`` width by height. Of
+    ``squared`` art the rounded corners are filled with the colours beside them.
     """
 
     name: str
@@ -37,6 +38,7 @@ class Art:
     svg: str = ""
     raster: Picture | None = None
     has_text: bool = False
+    squared: bool = False
     _drawn: dict[int, Picture] = field(default_factory=dict, compare=False, repr=False)
 
     def draw(self, size: int) -> Picture:
@@ -47,7 +49,7 @@ class Art:
 
     def measured(self, size: int) -> Bytes:
         """Return the bytes of :meth:`draw`."""
-        if self.svg and self.aspect == 1:
+        if self.svg and self.aspect == 1 and not self.squared:
             return render_svg(self.svg, size, size)
         return to_bytes(self.draw(size))
 
@@ -56,8 +58,10 @@ class Art:
         wide = size if self.aspect >= 1 else max(1, round(size * self.aspect))
         high = size if self.aspect <= 1 else max(1, round(size / self.aspect))
         if self.raster is not None:
-            return resample(self.raster, wide, high)
-        return to_picture(render_svg(self.svg, wide, high))
+            drawn = resample(self.raster, wide, high)
+        else:
+            drawn = to_picture(render_svg(self.svg, wide, high))
+        return filled(drawn) if self.squared else drawn
 
     def exact(self, size: int) -> Bytes | None:
         """Return the pixels that the renderer draws at *size*, where they need no more work."""
@@ -80,6 +84,19 @@ class Art:
     def _draw(self, size: int) -> Picture:
         picture = self.draw_bare(size)
         return picture if picture.shape[0] == picture.shape[1] else placed(picture, size, 1.0)
+
+
+def filled(picture: Picture) -> Picture:
+    """Return a picture whose transparent ends of rows are filled with the nearest opaque colour of their row."""
+    solid = picture[..., 3] > 0.999
+    rows = np.flatnonzero(solid.any(axis=1))
+    if not rows.size:
+        return picture
+    first, last = solid.argmax(axis=1), solid.shape[1] - 1 - solid[:, ::-1].argmax(axis=1)
+    nearest = rows[np.abs(np.arange(len(solid))[:, None] - rows[None, :]).argmin(axis=1)]
+    columns = np.clip(np.arange(solid.shape[1])[None, :], first[nearest][:, None], last[nearest][:, None])
+    spread = picture[nearest[:, None], columns]
+    return np.asarray(picture + spread * (1 - picture[..., 3:4]), dtype=picture.dtype)
 
 
 def load_art(path: str | Path) -> Art:

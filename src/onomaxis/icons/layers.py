@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+import math
 import re
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 import numpy as np
 
 from onomaxis.errors import InputError
 from onomaxis.icons.art import Art, load_art
-from onomaxis.icons.geometry import LAYER_DP, MEASURED_AT, SAFE_DP, Circle, border_colour, enclosing_circle, visible
+from onomaxis.icons.geometry import LAYER_DP, MEASURED_AT, SAFE_DP, Circle, enclosing_circle, visible
+from onomaxis.icons.look import Look, edge_colour, fitting_ground, look_at
 from onomaxis.icons.pixels import Bytes, Picture, colour, flat, masked, over, to_bytes
 from onomaxis.icons.slots import SHOWN_DP
 
@@ -54,14 +56,23 @@ class Warning:
 
 @dataclass(frozen=True)
 class Fitted:
-    """Art with its place in a square: share of the edge that it takes, shift of its centre."""
+    """Art with its place in a square: share of the edge that it takes, shift of its centre.
+
+    Art that ``bleeds`` fills what a launcher shows of the layer, and its edges are continued outward from there.
+    """
 
     art: Art
     scale: float = 1.0
     shift: tuple[float, float] = (0.0, 0.0)
+    bleeds: bool = False
 
     def draw(self, size: int) -> Picture:
         """Draw into an empty square of *size* pixels."""
+        if self.bleeds:
+            inner = max(1, round(size * SHOWN_DP / LAYER_DP))
+            inner += (size - inner) % 2
+            border = (size - inner) // 2
+            return np.pad(self.art.draw(inner), ((border, border), (border, border), (0, 0)), mode="edge")
         if self.scale == 1.0 and self.shift == (0.0, 0.0):
             return self.art.draw(size)
         return self.art.draw_at(size, self.scale, self.shift)
@@ -158,40 +169,39 @@ def parse_colour(text: str) -> tuple[int, int, int] | None:
     return int(digits[:2], 16), int(digits[2:4], 16), int(digits[4:], 16)
 
 
-def build_icon_set(wish: IconWish) -> IconSet:
-    """Load the art and derive the layers that were not given. Raises InputError with what to supply."""
+def build_icon_set(wish: IconWish, today: tuple[int, int, int] | None = None) -> IconSet:
+    """Load the art and derive the layers that were not given; *today* is the ground of the icon that is there.
+
+    Raises InputError with what to supply.
+    """
     warnings: list[Warning] = []
     arts = {name: _load(path, wish, warnings) for name, path in _paths(wish).items() if path}
-    whole, given = arts.get("art"), arts.get("foreground")
-    if whole is None and given is None:
+    given = arts.get("foreground")
+    basis = given or arts.get("art") or arts.get("ios_art")
+    if basis is None:
         raise InputError(
             "no art was given", remedy="Give --art FILE, or the layers with --foreground and --background."
         )
+    look = look_at(basis)
+    if look.rounded and given is None:
+        basis, look = _squared(basis, warnings)
+        arts = {name: basis if art.name == basis.name else art for name, art in arts.items()}
     ground = parse_colour(wish.background) if wish.background else None
     back = arts.get("background")
-    basis = given or whole
-    assert basis is not None
-    pixels = basis.measured(MEASURED_AT)
-    if basis.aspect != 1:  # the border is that of the art, not that of its padding
-        pixels = to_bytes(basis.draw_bare(MEASURED_AT))
-    opaque = bool((pixels[..., 3] >= _FULL).all())
+    bleeds = given is None and look.opaque and basis.aspect == 1 and (look.border is None or bool(wish.background))
     if ground is None and back is None:
-        ground = _derived_ground(basis, pixels) if whole in (None, basis) else _derived_ground(whole)
-    if given is not None and opaque:
+        ground = _ground(arts.get("art") or basis, look, given is not None, today, warnings)
+    if given is not None and look.opaque:
         warnings.append(Warning("opaque-foreground", "the foreground covers the background everywhere", given.name))
-    against = border_colour(pixels) if opaque else None
-    circle = enclosing_circle(visible(pixels if basis.aspect == 1 else basis.measured(MEASURED_AT), against))
-    if circle is None:
-        raise InputError("the art shows nothing: it is transparent, or all one colour", file=basis.name)
-    foreground = _fitted(basis, circle, wish.inset, shrink_only=given is not None)
-    monochrome = _monochrome(arts, foreground, opaque, warnings)
-    covers = whole is not None and opaque and given is None and back is None and not parse_colour(wish.background)
+    foreground = _bleeding(basis, wish, warnings) if bleeds else _placed(basis, look, wish, given is not None)
+    monochrome = _monochrome(arts, foreground, look.opaque, warnings)
+    covers = given is None and look.opaque and (bleeds or back is None)
     return IconSet(
         foreground,
         ground,
         back,
         monochrome,
-        whole if covers else None,
+        basis if covers else None,
         arts.get("legacy_art"),
         arts.get("ios_art"),
         arts.get("ios_dark"),
@@ -199,6 +209,54 @@ def build_icon_set(wish: IconWish) -> IconSet:
         wish.legacy_shape,
         tuple(warnings),
     )
+
+
+def _squared(art: Art, warnings: list[Warning]) -> tuple[Art, Look]:
+    """Fill rounded corners: stores and launchers cut their own, and transparent ones turn black or white."""
+    said = "its corners are rounded: they are filled with the colours beside them; art with square corners is better"
+    warnings.append(Warning("rounded-corners", said, art.name))
+    squared = replace(art, squared=True, _drawn={})
+    return squared, look_at(squared)
+
+
+def _ground(
+    art: Art, look: Look, layered: bool, today: tuple[int, int, int] | None, warnings: list[Warning]
+) -> tuple[int, int, int]:
+    """Return the ground: the colour of the art's border, else today's, else one that fits the art, which is said."""
+    border = look_at(art).border if layered else look.border
+    if border is not None:
+        return border
+    if look.opaque:
+        return edge_colour(look.pixels)
+    if today is not None:
+        return today
+    chosen = fitting_ground(look.pixels)
+    shown = "#{:02X}{:02X}{:02X}".format(*chosen)
+    said = f"no ground was given: {shown} was taken, which fits the art; --background chooses another"
+    warnings.append(Warning("ground-chosen", said, art.name))
+    return chosen
+
+
+def _bleeding(art: Art, wish: IconWish, warnings: list[Warning]) -> Fitted:
+    """Show art that fills its edges from edge to edge, or as much smaller as the inset asks."""
+    if wish.inset is not None:
+        return Fitted(art, 1 - 2 * wish.inset)
+    cut = 1 - math.pi / 4
+    said = (
+        f"a round mask cuts its corners off, {cut:.0%} of the art; --inset 0.2 shows all of it, smaller, on a ground"
+    )
+    warnings.append(Warning("masked", said, art.name))
+    return Fitted(art, bleeds=True)
+
+
+def _placed(art: Art, look: Look, wish: IconWish, layered: bool) -> Fitted:
+    shown = visible(
+        look.pixels if art.aspect == 1 else art.measured(MEASURED_AT), look.border if look.opaque else None
+    )
+    circle = enclosing_circle(shown)
+    if circle is None:
+        raise InputError("the art shows nothing: it is transparent, or all one colour", file=art.name)
+    return _fitted(art, circle, wish.inset, shrink_only=layered)
 
 
 def _paths(wish: IconWish) -> dict[str, str]:
@@ -231,18 +289,6 @@ def _load(path: str, wish: IconWish, warnings: list[Warning]) -> Art:
             Warning("low-resolution", f"the art is {art.edge} pixels wide; the largest slot (1024) is blown up", path)
         )
     return art
-
-
-def _derived_ground(art: Art, pixels: Bytes | None = None) -> tuple[int, int, int]:
-    """Find the background colour at the art's border, or say what to supply."""
-    found = border_colour(to_bytes(art.draw_bare(MEASURED_AT)) if pixels is None else pixels)
-    if found is None:
-        raise InputError(
-            "the background cannot be told from the art: its border is transparent or of several colours",
-            file=art.name,
-            remedy="Give --background with a colour such as #2E6B4F, or a file.",
-        )
-    return found
 
 
 def _fitted(art: Art, circle: Circle, inset: float | None, shrink_only: bool) -> Fitted:

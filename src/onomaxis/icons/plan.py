@@ -6,13 +6,15 @@ import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from onomaxis.errors import InputError, RefusedError
+from onomaxis.errors import FormatError, InputError, RefusedError
 from onomaxis.formats.jsonc import parse_json
 from onomaxis.icons.android import AndroidIcons
 from onomaxis.icons.apple import AppleIcons
+from onomaxis.icons.geometry import border_colour
 from onomaxis.icons.layers import IconSet, IconWish, Warning, build_icon_set
 from onomaxis.icons.output import Image, Output
-from onomaxis.icons.present import has_own_icon
+from onomaxis.icons.pixels import to_bytes
+from onomaxis.icons.present import AndroidIcon, has_own_icon
 from onomaxis.icons.slots import STORE
 from onomaxis.icons.tiles import draw_tiles
 from onomaxis.identity.reserved import JAVA
@@ -57,7 +59,7 @@ def plan_icons(tree: Tree, projects: list[Project], wishes: Sequence[IconWish], 
     sets: dict[IconWish, IconSet] = {}
 
     def prepare(job: tuple[IconWish, list[IconHome]]) -> Output:
-        icons = sets[job[0]] = build_icon_set(job[0])
+        icons = sets[job[0]] = build_icon_set(job[0], _todays_ground(tree, job[1]))
         out = _prepared(tree, projects, *job, icons)
         if len(jobs) > 1:
             out.draw(1)
@@ -130,7 +132,9 @@ def _proved(
     keys = {project.key for project in projects}
     mine = [project for project in after if project.key in keys]
     wish = jobs[0][0]
-    prove_nothing_left(_second(later, mine, wish, sets.get(wish) or build_icon_set(wish), drawn))
+    prove_nothing_left(
+        _second(later, mine, wish, sets.get(wish) or build_icon_set(wish, _todays_ground(tree, jobs[0][1])), drawn)
+    )
     return replace(plan, called_before=identity_of(projects), called_after=identity_of(after))
 
 
@@ -168,9 +172,14 @@ def _second(
     return _changeset(out).resolve(later)
 
 
+# What is said of Android's layers alone: nobody wants it where there are none.
+_OF_LAYERS = ("masked", "no-monochrome", "flat-monochrome", "opaque-foreground")
+
+
 def _prepared(tree: Tree, projects: list[Project], wish: IconWish, homes: list[IconHome], icons: IconSet) -> Output:
     """Gather what one wish draws, edits and removes."""
-    out = Output(warnings=list(icons.warnings))
+    layered = any(home.style == "android-resource" for home in homes)
+    out = Output(warnings=[item for item in icons.warnings if layered or item.code not in _OF_LAYERS])
     for home in homes:
         out.gather(_draw(tree, projects, home, icons, wish))
         out.edits += _named_by_flavor(tree, home)
@@ -179,6 +188,28 @@ def _prepared(tree: Tree, projects: list[Project], wish: IconWish, homes: list[I
     if wish.store_art:
         _store(tree, wish, icons, out)
     return out
+
+
+def _todays_ground(tree: Tree, homes: Sequence[IconHome]) -> tuple[int, int, int] | None:
+    """Return the one colour of the ground that the icon has today, None where it has none."""
+    for home in homes:
+        if home.style == "android-resource":
+            try:
+                ground = AndroidIcon(tree, home).layer("background", _GROUND_AT)
+            except (FormatError, InputError):
+                continue
+            found = border_colour(to_bytes(ground)) if ground is not None else None
+            if found is not None:
+                return found
+    return None
+
+
+_GROUND_AT = 48
+
+
+def _covered(home: IconHome, wish: IconWish) -> bool:
+    """Tell whether the art that was given is for a home: Apple's alone draws Apple's icons alone."""
+    return bool(wish.art or wish.foreground or not wish.ios_art) or home.style == "asset-catalog"
 
 
 def _check_name(wish: IconWish) -> None:
@@ -203,7 +234,7 @@ def _homes(tree: Tree, projects: list[Project], wish: IconWish) -> list[IconHome
     _refuse_several(projects, found, wish)
     found = [home for home in found if not wish.apps or _is_of(projects, home, wish.apps)]
     foreign = [home for home in found if home.style == "foreign"]
-    found = [home for home in found if home.style != "foreign"]
+    found = [home for home in found if home.style != "foreign" and _covered(home, wish)]
     if not found and foreign:
         form = foreign[0].folder.rpartition(".")[2]
         raise InputError(
@@ -281,9 +312,13 @@ def _untouched(tree: Tree, projects: list[Project], homes: list[IconHome], wish:
     drawn = {home.folder for home in homes}
     for project in projects:
         for home in project.icons:
-            if (home.platform, home.module) not in modules or home.folder in drawn:
+            covered = _covered(home, wish)
+            if ((home.platform, home.module) not in modules and covered) or home.folder in drawn:
                 continue
-            if home.style == "foreign" and same_flavor(home.flavor, wish.flavor):
+            if same_flavor(home.flavor, wish.flavor) and home.style != "foreign" and not _covered(home, wish):
+                said = f"the icon “{home.name}” is not drawn: no art for it was given (--art, or --foreground)"
+                found.append(Warning("not-drawn", said, home.folder))
+            elif home.style == "foreign" and same_flavor(home.flavor, wish.flavor):
                 found.append(
                     Warning("not-drawn", f"the icon “{home.name}” is of a form that is not drawn", home.folder)
                 )

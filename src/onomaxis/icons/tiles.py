@@ -73,6 +73,8 @@ def _maskable(icons: IconSet, size: int) -> Picture:
     The safe circle of the adaptive layers is 66 of 108, that of the web 80 %: a crop of the layers brings one to the
     other. A picture without layers keeps its content by being set smaller on its own ground.
     """
+    if icons.foreground.bleeds:
+        return icons.full(size)
     if icons.whole is not None:
         return over(placed(icons.whole.draw(size), size, MASKABLE), flat(size, _ground(icons)))
     return icons.cropped(size, SAFE_DP / MASKABLE)
@@ -80,6 +82,10 @@ def _maskable(icons: IconSet, size: int) -> Picture:
 
 def _wide(icons: IconSet, width: int, height: int) -> Picture:
     """Draw the foreground in the middle of a wide ground."""
+    if icons.foreground.bleeds:
+        left = (width - height) // 2
+        sides = ((0, 0), (left, width - height - left), (0, 0))
+        return np.pad(icons.full(height), sides, mode="edge")
     if icons.whole is not None:
         ground = np.broadcast_to(_ground(icons), (height, width, 4)).astype(np.float32)
         canvas = np.zeros_like(ground)

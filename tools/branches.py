@@ -1,6 +1,6 @@
 """Print the branch coverage of the last ``make coverage``: by room, and the weakest files.
 
-Run: python tools/coverage.py
+Run: python tools/branches.py
 """
 
 from __future__ import annotations
