@@ -51,6 +51,7 @@ def add(root: Path, *more: str) -> dict:
 
 
 @pytest.mark.parametrize("kind", KINDS)
+@pytest.mark.journeys
 def test_a_flavor_for_every_platform(tmp_path: Path, kind: str) -> None:
     """It ships under its own ID and name, nothing of the others moves, a second run is empty, retiring gives the old bytes."""
     root = tree(tmp_path, kind)
@@ -94,6 +95,7 @@ def test_a_flavor_for_every_platform(tmp_path: Path, kind: str) -> None:
 
 
 @pytest.mark.parametrize("kind", ["lendspan", "brands", "react-native"])
+@pytest.mark.journeys
 def test_retiring_without_a_journal(tmp_path: Path, kind: str) -> None:
     """What belongs to a flavor is told from the tree alone; two flavors go one after the other."""
     root = tree(tmp_path, kind)

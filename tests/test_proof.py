@@ -392,6 +392,7 @@ def _strayed(out: Output) -> None:
         (_strayed, "the name of"),
     ],
 )
+@pytest.mark.pictures
 def test_icons_are_read_again(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch, spoil: Callable[[Output], None], said: str
 ) -> None:

@@ -149,6 +149,7 @@ def test_the_ledger(tmp_path: Path) -> None:
         assert done.code == 2 and said in done.err and f"{LEDGER}:{number + 2}: " in done.err
 
 
+@pytest.mark.journeys
 def test_reports_for_other_programs(branded: Path) -> None:
     """SARIF is read by a reader of somebody else's; every rule stands in it; JSON says the same; filters and allowances hold."""
     from sarif_pydantic import Sarif
@@ -178,6 +179,7 @@ def test_reports_for_other_programs(branded: Path) -> None:
     assert 0 < len(one) < len(found) and not any("mossgate" in f["message"].lower() for f in one)
 
 
+@pytest.mark.journeys
 def test_the_schema_for_editors(branded: Path) -> None:
     """The JSON Schema is one, accepts what adopt writes and the demo's own file, and refuses a key that is none."""
     import tomllib

@@ -138,6 +138,7 @@ def test_groups_prose_and_localized_names(demo: Path) -> None:
     assert names[""] == names["lendspanPlus"] == "Werkhalle" and names["mossgatePlus"] == "Moostor"
 
 
+@pytest.mark.journeys
 def test_keep_code(demo: Path, tmp_path: Path) -> None:
     """Identifiers only: namespace, packages and folders stay, and everything still compiles and links."""
     onomaxis("rename", demo, "--id", "org.lendspan.mossgate", "--keep-code")

@@ -54,6 +54,7 @@ def test_demo_there_and_back(demo: Path, tmp_path: Path, name: str) -> None:
         assert snapshot(folder) == before
 
 
+@pytest.mark.journeys
 def test_everything_at_once_and_undone(demo: Path) -> None:
     """Identifiers, display name and technical name in one step are one change that undo takes back."""
     before, facts = snapshot(demo), inspect(demo)

@@ -15,6 +15,8 @@ from hypothesis import strategies as st
 from conftest import GIT, commit_all, files, onomaxis, snapshot
 from onomaxis.tree import Tree
 
+pytestmark = pytest.mark.processes  # git is asked what it would say
+
 SCRIPT = "apply plugin: 'com.android.application'\n%sandroid {\n    namespace 'org.x.app'\n    defaultConfig { applicationId 'org.x.app' }\n}\n"
 BASE = {
     "settings.gradle": "include ':app'\n",

@@ -84,8 +84,11 @@ def _flavor_renamings(project: Project, aim: Aim) -> list[Renaming]:
     for owner in project.owners:
         if owner.facet is facet and same_flavor(owner.scope.flavor, aim.flavor):
             return [Renaming(facet, owner.value, aim.id)] if owner.value != aim.id else []
+    shared = next((owner.place for owner in project.owners if owner.facet is facet), None)
     raise RefusedError(
         f"flavor “{aim.flavor}” sets no ID of its own: it takes the default one, with or without a suffix",
+        file=shared.file if shared else project.folder or ".",
+        line=shared.line if shared else 1,
         remedy="Give the flavor an applicationId of its own in the build script first.",
     )
 
