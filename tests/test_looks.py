@@ -84,7 +84,10 @@ FAULTS: dict[str, Callable[[Path], object]] = {
         demo / RES / "mipmap-mdpi/ic_launcher.png", demo / RES / "mipmap-mdpi/ic_launcher.webp"
     ),
     "ICON12": lambda demo: shutil.rmtree(demo / SET),
-    "ICON13": replace(f"{SET}/Contents.json", '"filename" : "AppIcon.png",', ""),
+    "ICON13": replace(
+        f"{SET}/Contents.json", '"images" : [', '"images" : [ {"idiom":"ipad","size":"76x76","scale":"2x"},'
+    ),
+    "ICON16": replace(f"{SET}/Contents.json", '"filename" : "AppIcon.png",', ""),
     "ICON14": replace(MANIFEST, "@mipmap/ic_launcher", "@mipmap/nothing"),
     "ICON15": lambda demo: (demo / RES / "mipmap-mdpi/ic_launcher.png").rename(
         demo / RES / "mipmap-mdpi/ic_launcher.webp"

@@ -198,7 +198,8 @@ class Tile:
     ``shape``: ``full`` (the opaque square), ``art`` (the foreground on transparency), ``rounded`` or ``circle`` (the
     square cut to it), ``maskable`` (the content inside the inner circle of 80 %), ``card`` (a desktop's rounded card
     with its margin), ``wide`` (the foreground in the middle of a wide ground), or one of the adaptive layers,
-    ``foreground``, ``background``, ``monochrome``. ``sizes`` are an ICO file's edges.
+    ``foreground``, ``background``, ``monochrome``. ``sizes`` are an ICO file's edges. From ``least`` on a square of
+    any size will do: the framework's tools scale it.
     """
 
     file: str
@@ -208,6 +209,7 @@ class Tile:
     slot: str
     format: str = "png"
     sizes: tuple[int, ...] = ()
+    least: int = 0
 
 
 @dataclass(frozen=True, slots=True)

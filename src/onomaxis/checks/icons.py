@@ -15,7 +15,7 @@ from onomaxis.icons.geometry import LAYER_DP, MEASURED_AT, SAFE_DP, enclosing_ci
 from onomaxis.icons.pixels import Picture, over, to_bytes
 from onomaxis.icons.present import AndroidIcon, AppleEntry, AppleIcon, decode, has_own_icon, picture_file
 from onomaxis.icons.slots import DENSITIES, LEGACY_DP
-from onomaxis.model import IconHome
+from onomaxis.model import IconHome, Tile
 from onomaxis.projects.project import Project
 from onomaxis.tree import Tree
 
@@ -71,6 +71,14 @@ MISLABELLED = Rule(
     "ICON15", "note", "A picture's bytes are of another format than its name", "Rename or convert it.", _CREATE
 )
 
+EMPTY_SET = Rule(
+    "ICON16",
+    "warning",
+    "The icon set holds no picture yet, as in a new project: stores refuse it so",
+    "Draw it: onomaxis icons --art FILE.",
+    _CATALOG,
+)
+
 
 @check(
     WRONG_SIZE,
@@ -88,6 +96,7 @@ MISLABELLED = Rule(
     UNFILLED,
     NO_ICON,
     MISLABELLED,
+    EMPTY_SET,
 )
 def declared(context: Context) -> Iterator[Finding]:
     """Check every launcher icon that the projects declare."""
@@ -143,11 +152,17 @@ def _tiles(tree: Tree, home: IconHome) -> Iterator[Finding]:
         head = picture_file(data)
         if head is None:
             yield Finding(MISSING, f"{tile.slot}: the file is no picture", ((tile.file, 0),))
-        elif tile.format != "ico" and (head.width, head.height) != (tile.width, tile.height):
+        elif tile.format != "ico" and not _fits(head.width, head.height, tile):
             message = (
                 f"{tile.slot}: {head.width} x {head.height} pixels, and {tile.width} x {tile.height} are asked for"
             )
             yield Finding(WRONG_SIZE, message, ((tile.file, 0),))
+
+
+def _fits(width: int, height: int, tile: Tile) -> bool:
+    if (width, height) == (tile.width, tile.height):
+        return True
+    return width == height and 0 < tile.least <= width
 
 
 def _densities(tree: Tree, icon: AndroidIcon, kind: str, name: str, edge: int) -> Iterator[Finding]:
@@ -210,6 +225,9 @@ def _apple(tree: Tree, home: IconHome) -> Iterator[Finding]:
         entries = icon.entries()
     except FormatError as error:
         yield Finding(NO_SET, f"the icon set cannot be read: {error.message}", ((icon.path, error.line),))
+        return
+    if entries and not any(entry.file for entry in entries):
+        yield Finding(EMPTY_SET, f"{len(entries)} slots of “{home.name}” are empty", ((icon.path, 1),))
         return
     named = {entry.file for entry in entries}
     for entry in entries:

@@ -8,7 +8,7 @@ import numpy as np
 
 from onomaxis.icons.encode import encoded, joined_ico
 from onomaxis.icons.geometry import LAYER_DP, SAFE_DP
-from onomaxis.icons.layers import IconSet
+from onomaxis.icons.layers import IconSet, Warning
 from onomaxis.icons.output import Image, Output
 from onomaxis.icons.pixels import Picture, colour, flat, masked, over, placed
 from onomaxis.icons.slots import MAC_CARD, MASKABLE
@@ -26,7 +26,9 @@ def draw_tiles(tree: Tree, home: IconHome, icons: IconSet) -> Output:
     out = Output()
     for tile in home.tiles:
         if tile.shape == "monochrome" and icons.monochrome is None:
-            continue  # the warnings say why there is no silhouette
+            said = f"the {tile.slot} keeps its old art: there is no silhouette for it (--monochrome)"
+            out.warnings.append(Warning("not-drawn", said, tile.file))
+            continue
         image = Image(tile.file, tile.width, tile.height, home.platform, tile.slot, home.flavor)
         out.image(image, partial(tile_file, tile, icons))
     out.removed.update(path for path in home.replaced if path in tree.known and not out.writes(path))

@@ -47,6 +47,8 @@ _KEYS: tuple[tuple[tuple[str, ...], Facet, str], ...] = (
 _BARE = {("android", "versionCode")}
 _WEB_NAMES = (("web", "name"), ("web", "shortName"))
 _ICON, _LAYER, _FAVICON, _SPLASH = 1024, 1024, 48, 1024
+# The framework's documentation, "Splash screen and app icon": its tools scale a square down to every density.
+_LEAST = {1024: 192, 48: 16}
 _LAUNCH: tuple[tuple[str, ...], ...] = (
     ("expo", "splash"),
     ("expo", "android", "splash"),
@@ -203,7 +205,7 @@ def _homes(files: Files, name: str, start: tuple[str, ...]) -> Iterable[IconHome
         value = files.json_value(name, *start, *path)
         relative = value.text.removeprefix("./") if value else ""
         if relative.endswith(".png") and inside(relative):
-            tiles.append(Tile(files.path(relative), edge, edge, shape, slot))
+            tiles.append(Tile(files.path(relative), edge, edge, shape, slot, least=_LEAST[edge]))
     if tiles:
         unique = {tile.file: tile for tile in reversed(tiles)}
         home = IconHome("tiles", "expo", files.folder.rpartition("/")[2] or "app", "", files.folder, "app icons")
