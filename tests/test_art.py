@@ -191,3 +191,13 @@ def test_layers_of_art_that_bleeds(tmp_path: Path) -> None:
     assert icons.foreground.bleeds and icons.monochrome is None and icons.whole is not None
     assert icons.ground == edge_colour(look_at(art).pixels) and isinstance(icons.whole, Art)
     assert not build_icon_set(IconWish(art=str(saved(tmp_path, logo(), "l.png"))), (1, 2, 3)).foreground.bleeds
+
+
+def test_a_preview_lists_pictures(demo: Path, tmp_path: Path) -> None:
+    """Few pictures are named each with size and slot; many by families of slots."""
+    art = saved(tmp_path, photo(256), "a.png")
+    few = onomaxis("icons", demo, "--ios-art", art, "--dry-run").err
+    assert f"{SET}/AppIcon.png  1024 x 1024  " in few and "android legacy" not in few
+    many = onomaxis("icons", demo, "--art", art, "--slots", "full", "--dry-run").err
+    assert "android legacy" in many and "5 pictures, 108 x 108 to 432 x 432" in many
+    assert len(many.split("Pictures")[1].split("Warnings")[0].strip().split("\n")) < 20

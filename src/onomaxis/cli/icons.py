@@ -14,6 +14,7 @@ from onomaxis.cli.output import count, make_console, section
 from onomaxis.cli.session import open_to_write
 from onomaxis.errors import InputError
 from onomaxis.icons.layers import IconWish
+from onomaxis.icons.output import Image
 from onomaxis.icons.plan import IconPlan, Tick, plan_icons
 from onomaxis.survey.survey import read_projects
 
@@ -128,9 +129,27 @@ def _show(console: Console, plan: IconPlan) -> None:
         Text(f"To draw: {count(len(plan.images), 'image')}; files: {said or 'none to change'}", style="bold")
     )
     section(console, "Icons", ((home.folder, f"{home.name} ({home.platform})") for home in plan.homes))
+    section(console, "Pictures", _pictures(plan.images))
     removed = [(change.source or "", "an old leftover") for change in plan.changes if change.target is None]
     section(console, "To remove", removed, _SHOWN)
     _show_warnings(console, plan)
+
+
+def _pictures(images: Sequence[Image]) -> list[tuple[str, str]]:
+    """Say which pictures stand in which slots: each, or by families of slots where there are many."""
+    if len(images) <= _SHOWN:
+        return [(item.path, f"{item.width} x {item.height}  {item.slot}") for item in images]
+    families: dict[tuple[str, str, str], list[Image]] = {}
+    for item in images:
+        family = item.slot.rpartition(" ")[0] or item.slot
+        families.setdefault((item.platform, item.flavor, family), []).append(item)
+    rows = []
+    for (platform, flavor, family), found in families.items():
+        edges = sorted({(item.width, item.height) for item in found})
+        low, high = (f"{width} x {height}" for width, height in (edges[0], edges[-1]))
+        where = " ".join(filter(None, (platform, flavor, family)))
+        rows.append((where, f"{count(len(found), 'picture')}, {low if low == high else f'{low} to {high}'}"))
+    return rows
 
 
 def _show_warnings(console: Console, plan: IconPlan) -> None:
