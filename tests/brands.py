@@ -132,11 +132,7 @@ def project(flavored: bool = True) -> dict[str, str]:
     """Return the files; without flavors it is a template that is stamped for one customer at a time."""
     names = ["Debug", "Release"]
     names += [f"{kind}-{flavor}" for flavor in FLAVORS for kind in names[:2]] if flavored else []
-    own = {
-        f"{kind}-{flavor}": {"PRODUCT_BUNDLE_IDENTIFIER": f"org.lendspan.{flavor}", "APP_NAME": flavor.title()}
-        for flavor in FLAVORS
-        for kind in names[:2]
-    }
+    own = {f"{kind}-{flavor}": {"PRODUCT_BUNDLE_IDENTIFIER": f"org.lendspan.{flavor}", "APP_NAME": flavor.title()} for flavor in FLAVORS for kind in names[:2]}
     app = {
         "*": {
             "PRODUCT_BUNDLE_IDENTIFIER": "org.lendspan.app",
@@ -195,23 +191,13 @@ SHARED = [
     ('plist = "Loans"', "boolean", "true", "false"),
     ('plist = "NSCameraUsageDescription"', "text", "Scan a tool’s label.", "Scan & go <now>"),
     ('plist = "Theme/Days"', "integer", "14", "21"),
-    (
-        'entitlement = "com.apple.developer.associated-domains/0"',
-        "text",
-        "applinks:main.lendspan.org",
-        "applinks:new.org",
-    ),
+    ('entitlement = "com.apple.developer.associated-domains/0"', "text", "applinks:main.lendspan.org", "applinks:new.org"),
     ('color-set = "Brand"', "color", "#7A3E2B", "#00FF80"),
     ('label = "Name", file = "ios/App/Launch.storyboard"', "text", "Lendspan", 'Tool "Shed" & <Co>'),
     ('property = "lendspan.server"', "url", "https://main.lendspan.org", "https://new.lendspan.org/ü"),
     ('env = "SERVER", file = ".env"', "url", "https://main.lendspan.org", "https://new.org/#a"),
     ('env = "QUOTED", file = ".env"', "text", "main", 'a "b" $c'),
-    (
-        'constant = "Brand.server", file = "lib/brand.dart"',
-        "url",
-        "https://main.lendspan.org",
-        "https://new.org/$x'y",
-    ),
+    ('constant = "Brand.server", file = "lib/brand.dart"', "url", "https://main.lendspan.org", "https://new.org/$x'y"),
     ('constant = "days", file = "lib/brand.dart"', "integer", "14", "21"),
     ('constant = "brand.server", file = "src/brand.ts"', "url", "https://main.lendspan.org", 'https://new.org/"q"'),
     ('constant = "loans", file = "src/brand.ts"', "boolean", "true", "false"),
@@ -236,11 +222,5 @@ def identity(rows: list[tuple[str, str, str, str]], pick: int = 2, more: str = "
     """Return an identity file that declares a value for each row; *pick* is the column of its value."""
     lines = ["format = 1", ""]
     for number, row in enumerate(rows):
-        lines += [
-            f"[values.v{number}]",
-            f'type = "{row[1]}"',
-            f"value = {toml(row[pick])}",
-            f"places = [{{ {row[0]} }}]",
-            "",
-        ]
+        lines += [f"[values.v{number}]", f'type = "{row[1]}"', f"value = {toml(row[pick])}", f"places = [{{ {row[0]} }}]", ""]
     return "\n".join(lines) + more

@@ -60,9 +60,7 @@ def words_of(words: tuple[object, ...], yes: bool) -> list[str]:
     return [*line, "--yes"] if yes and asks and "--help" not in line else line
 
 
-def process(
-    *words: object, cwd: Path | None = None, env: dict | None = None, yes: bool = True, answer: str | None = None
-) -> Result:
+def process(*words: object, cwd: Path | None = None, env: dict | None = None, yes: bool = True, answer: str | None = None) -> Result:
     """Run the installed program in a process of its own, as a user does."""
     said = {"stdin": subprocess.DEVNULL} if answer is None else {"input": answer}
     done = subprocess.run(
@@ -79,9 +77,7 @@ def process(
     return Result(done.returncode, done.stdout, done.stderr)
 
 
-def onomaxis(
-    *words: object, cwd: Path | None = None, env: dict | None = None, yes: bool = True, answer: str | None = None
-) -> Result:
+def onomaxis(*words: object, cwd: Path | None = None, env: dict | None = None, yes: bool = True, answer: str | None = None) -> Result:
     """Run the program's entry point in this process, with streams of its own."""
     out, err = (io.TextIOWrapper(io.BytesIO(), "utf-8", newline="") for _ in range(2))
     reader = io.TextIOWrapper(io.BytesIO((answer or "").encode()), "utf-8")
@@ -98,11 +94,7 @@ def onomaxis(
     streams = []
     for stream in (out, err):
         stream.flush()
-        streams.append(
-            stream.buffer.getvalue().decode("utf-8").replace("\r\n", "\n")
-            if stream is err
-            else stream.buffer.getvalue().decode("utf-8")
-        )
+        streams.append(stream.buffer.getvalue().decode("utf-8").replace("\r\n", "\n") if stream is err else stream.buffer.getvalue().decode("utf-8"))
     assert "Traceback" not in streams[1], streams[1]
     return Result(code, *streams)
 

@@ -32,9 +32,7 @@ def android(folder: str, build: str = "BuildZz", version: str = '"VersionZz"', m
     }
 
 
-def ios(
-    folder: str, name: str, version: str = "VersionZz", build: str = "BuildZz", swift: str = ""
-) -> dict[str, str]:
+def ios(folder: str, name: str, version: str = "VersionZz", build: str = "BuildZz", swift: str = "") -> dict[str, str]:
     settings = {
         name: (
             "app",
@@ -50,9 +48,7 @@ def ios(
         )
     }
     return {
-        f"{folder}/{name}.xcodeproj/project.pbxproj": pbxproj(
-            ["Release"], {"SDKROOT": "iphoneos"}, settings, {name: name}
-        ),
+        f"{folder}/{name}.xcodeproj/project.pbxproj": pbxproj(["Release"], {"SDKROOT": "iphoneos"}, settings, {name: name}),
         f"{folder}/{name}/Info.plist": plist(
             CFBundleIdentifier="$(PRODUCT_BUNDLE_IDENTIFIER)",
             CFBundleDisplayName="NameZz",
@@ -92,9 +88,7 @@ KINDS: dict[str, dict[str, str]] = {
     "capacitor": {
         **android("android"),
         **ios("ios/App", "App"),
-        "android/app/src/main/AndroidManifest.xml": MANIFEST.replace(
-            '".MainActivity"', '".MainActivity" android:label="@string/title_activity_main"'
-        ),
+        "android/app/src/main/AndroidManifest.xml": MANIFEST.replace('".MainActivity"', '".MainActivity" android:label="@string/title_activity_main"'),
         "capacitor.config.ts": "import type { CapacitorConfig } from '@capacitor/cli';\n\nconst config: CapacitorConfig = {\n  appId: 'IdZz',\n  appName: 'NameZz',\n  webDir: 'www',\n};\n\nexport default config;\n",
         "android/app/src/main/res/values/strings.xml": STRINGS.replace(
             "</res",
@@ -121,9 +115,7 @@ KINDS: dict[str, dict[str, str]] = {
         "App_Resources/Android/app.gradle": 'android {\n  defaultConfig {\n    minSdkVersion 21\n    versionCode BuildZz\n    versionName "VersionZz"\n  }\n}\n',
         "App_Resources/Android/src/main/res/values/strings.xml": STRINGS,
         "App_Resources/Android/src/main/AndroidManifest.xml": MANIFEST,
-        "App_Resources/iOS/Info.plist": plist(
-            CFBundleDisplayName="NameZz", CFBundleShortVersionString="VersionZz", CFBundleVersion="BuildZz"
-        ),
+        "App_Resources/iOS/Info.plist": plist(CFBundleDisplayName="NameZz", CFBundleShortVersionString="VersionZz", CFBundleVersion="BuildZz"),
         "package.json": '{"name": "LowZz"}\n',
     },
     "maui": {
@@ -134,9 +126,7 @@ KINDS: dict[str, dict[str, str]] = {
     "multiplatform": {
         **{path.removeprefix("./"): text for path, text in android(".").items()},
         **ios("iosApp", "TechZz", "VersionZz", "$(BUILD)"),
-        "iosApp/TechZz.xcodeproj/project.pbxproj": ios("iosApp", "TechZz", "VersionZz", "$(BUILD)")[
-            "iosApp/TechZz.xcodeproj/project.pbxproj"
-        ]
+        "iosApp/TechZz.xcodeproj/project.pbxproj": ios("iosApp", "TechZz", "VersionZz", "$(BUILD)")["iosApp/TechZz.xcodeproj/project.pbxproj"]
         .replace("IdZz", '"${BUNDLE}$(SUFFIX)"')
         .replace("\t\t\t\tSDKROOT", "\t\t\t\tBUILD = BuildZz;\n\t\t\t\tBUNDLE = IdZz;\n\t\t\t\tSDKROOT")
         .replace("\t\t\t};\n\t\t\tname = Release", '\t\t\t\tSUFFIX = "";\n\t\t\t};\n\t\t\tname = Release'),
@@ -159,19 +149,9 @@ KINDS: dict[str, dict[str, str]] = {
 }
 
 
-def spelled(
-    kind: str, app_id: str, name: str, version: str, build: str, technical: str = "Shed", low: str = "shed"
-) -> dict[str, str]:
+def spelled(kind: str, app_id: str, name: str, version: str, build: str, technical: str = "Shed", low: str = "shed") -> dict[str, str]:
     """Return a kind's files with everything called so; *name* must need no escape in any of them."""
-    words = {
-        "IdZz": app_id,
-        "PathZz": app_id.replace(".", "/"),
-        "NameZz": name,
-        "VersionZz": version,
-        "BuildZz": build,
-        "TechZz": technical,
-        "LowZz": low,
-    }
+    words = {"IdZz": app_id, "PathZz": app_id.replace(".", "/"), "NameZz": name, "VersionZz": version, "BuildZz": build, "TechZz": technical, "LowZz": low}
     found = {}
     for path, text in KINDS[kind].items():
         for word, value in words.items():

@@ -30,12 +30,9 @@ STUBS = {
     "android.net.Uri": "public class Uri { public static Uri parse(String s) { return null; } }",
     "android.util.AttributeSet": "public interface AttributeSet {}",
     "android.app.Fragment": "public class Fragment {}",
-    "android.widget.LinearLayout": (
-        "public class LinearLayout { public LinearLayout(android.content.Context c, android.util.AttributeSet a) {} }"
-    ),
+    "android.widget.LinearLayout": ("public class LinearLayout { public LinearLayout(android.content.Context c, android.util.AttributeSet a) {} }"),
     "org.junit.Test": "public @interface Test {}",
-    "org.junit.Assert": "public class Assert { public static void assertEquals(Object a, Object b) {} "
-    "public static void assertEquals(long a, long b) {} }",
+    "org.junit.Assert": "public class Assert { public static void assertEquals(Object a, Object b) {} public static void assertEquals(long a, long b) {} }",
 }
 
 
@@ -46,9 +43,7 @@ def run(*command: object) -> str:
     return done.stdout
 
 
-def link_android(
-    module: Path, namespace: str, app: dict, work: Path, over: tuple[str, ...] = (), generated: str = ""
-) -> dict[str, str]:
+def link_android(module: Path, namespace: str, app: dict, work: Path, over: tuple[str, ...] = (), generated: str = "") -> dict[str, str]:
     """Compile and link a module's resources; return package, label, version as aapt2 reads them from the result.
 
     *app* is what survey says of it. *over* are the source sets laid over the main one, the winning one last, and
@@ -67,9 +62,7 @@ def link_android(
     overlays = []
     if generated:
         (work / "made/values").mkdir(parents=True, exist_ok=True)
-        (work / "made/values/made.xml").write_text(
-            f'<resources><string name="app_name">{generated}</string></resources>'
-        )
+        (work / "made/values/made.xml").write_text(f'<resources><string name="app_name">{generated}</string></resources>')
     for folder in (work / "made", *(module / f"src/{name}/res" for name in over)):
         if folder.exists():
             overlays += ["-R", work / f"over{len(overlays)}.zip"]

@@ -64,13 +64,9 @@ def spelled(text: str, app_id: str, package: str) -> str:
     import re
 
     mangled = package.replace("_", "_1").replace(".", "_")
-    text = re.sub(
-        r"\bJava_J_|\bJava_J\b", lambda m: m[0].replace("J_", mangled + "_", 1) if m[0].endswith("J_") else m[0], text
-    )
+    text = re.sub(r"\bJava_J_|\bJava_J\b", lambda m: m[0].replace("J_", mangled + "_", 1) if m[0].endswith("J_") else m[0], text)
     text = re.sub(r"(?<=__L)J_|(?<=_Included_)J_", mangled + "_", text)
-    text = re.sub(
-        r"(?<![A-Za-z0-9_.])(L?|HSPL)C(?=/(?!C\.))(?<!I/C)", lambda m: m[1] + package.replace(".", "/"), text
-    )
+    text = re.sub(r"(?<![A-Za-z0-9_.])(L?|HSPL)C(?=/(?!C\.))(?<!I/C)", lambda m: m[1] + package.replace(".", "/"), text)
     text = re.sub(r"(?<![\w$])C(?=[.;\"\s:]|$)", package, text)
     return re.sub(r"(?<![\w$])I(?=[.\"'/\s<]|$)", app_id, text)
 
@@ -81,20 +77,15 @@ def test_every_follower(tmp_path: Path) -> None:
         tmp_path / "p",
         {
             path: spelled(text, "a.b.id", "a.b.code").replace(
-                "package a.b.code;\nimport a.b.code.Model;\npublic class ExampleTest",
-                "package a.old;\nimport a.b.code.Model;\npublic class ExampleTest",
+                "package a.b.code;\nimport a.b.code.Model;\npublic class ExampleTest", "package a.old;\nimport a.b.code.Model;\npublic class ExampleTest"
             )
             for path, text in FOLLOWERS.items()
         },
     )
     commit_all(root)
     before = snapshot(root)
-    assert "the tests lie in a.old, the code in a.b.code" in str(
-        onomaxis("survey", root, "--json").json["disagreements"]
-    )
-    done = onomaxis(
-        "rename", root, "--android-id", "org.x_y.shed", "--code-package", "org.x_y.code", "--yes", "--json"
-    )
+    assert "the tests lie in a.old, the code in a.b.code" in str(onomaxis("survey", root, "--json").json["disagreements"])
+    done = onomaxis("rename", root, "--android-id", "org.x_y.shed", "--code-package", "org.x_y.code", "--yes", "--json")
     assert done.code == 0, done.err
     places = {
         "/a/b/code": "/org/x_y/code",
@@ -146,11 +137,7 @@ def test_forms_of_a_package(text: str, path: str, found: list[str]) -> None:
 def test_a_library_moves_alone(small: Callable[..., Path]) -> None:
     """--code-package moves a library where there is no app, or the one that --app names; several are told apart."""
     library = "apply plugin: 'com.android.library'\nandroid { if (agp >= 7) { namespace 'a.b.core' } }\n"
-    extra = {
-        "core/build.gradle": library,
-        "core/src/main/java/a/b/core/K.kt": "package a.b.core\nclass K\n",
-        "settings.gradle": "include ':app', ':core'\n",
-    }
+    extra = {"core/build.gradle": library, "core/src/main/java/a/b/core/K.kt": "package a.b.core\nclass K\n", "settings.gradle": "include ':app', ':core'\n"}
     root = small("a.b.app", extra=dict(extra))
     assert onomaxis("rename", root, "--code-package", "x.y", "--app", "core", "--yes").code == 0
     assert (root / "core/src/main/java/x/y/K.kt").read_text() == "package x.y\nclass K\n"
@@ -175,13 +162,7 @@ def surveyed(root: Path, contents: dict[str, str]) -> Survey:
 BODY = "android {\n namespace 'a.b'\n defaultConfig {\n applicationId 'a.b'\n versionName '1'\n }\n}\n"
 # Where a module's settings come from: files, and what the app is then.
 AROUND = [
-    (
-        {
-            "app/build.gradle": "apply plugin: 'com.android.application'\napply from: '../c.gradle'\n",
-            "c.gradle": BODY,
-        },
-        ("a.b", "1"),
-    ),
+    ({"app/build.gradle": "apply plugin: 'com.android.application'\napply from: '../c.gradle'\n", "c.gradle": BODY}, ("a.b", "1")),
     (
         {
             "app/build.gradle": "apply plugin: 'com.android.application'\napply from: \"$rootDir/c.gradle\"\nandroid { defaultConfig { versionName '2' } }\n",
@@ -230,24 +211,15 @@ def test_settings_made_by_other_scripts(tmp_path: Path, contents: dict[str, str]
 def test_versions_that_libraries_share(small: Callable[..., Path]) -> None:
     """A version that a library takes too is refused with its users, and written with --shared."""
     toml = '[versions]\nlend = "1.0"\n[libraries]\nlib = { module = "a:b", version.ref = "lend" }\n'
-    script = "apply plugin: 'com.android.application'\nandroid { namespace 'a.b'\n defaultConfig { versionName libs.versions.lend.get()\n versionCode code } }\n"
-    root = small(
-        extra={
-            "app/build.gradle": script + 'def code = 3\ndependencies { implementation "x:y:$code" }\n',
-            "gradle/libs.versions.toml": toml,
-        }
+    script = (
+        "apply plugin: 'com.android.application'\nandroid { namespace 'a.b'\n defaultConfig { versionName libs.versions.lend.get()\n versionCode code } }\n"
     )
-    for words, user in (
-        (["--version", "2.0"], "gradle/libs.versions.toml:4"),
-        (["--build", "4"], "app/build.gradle:6"),
-    ):
+    root = small(extra={"app/build.gradle": script + 'def code = 3\ndependencies { implementation "x:y:$code" }\n', "gradle/libs.versions.toml": toml})
+    for words, user in ((["--version", "2.0"], "gradle/libs.versions.toml:4"), (["--build", "4"], "app/build.gradle:6")):
         refused = onomaxis("rename", root, *words, "--yes", "--allow-dirty")
         assert refused.code == 3 and user in refused.err
         assert onomaxis("rename", root, *words, "--yes", "--allow-dirty", "--shared").code == 0
-    assert (
-        '"2.0"' in (root / "gradle/libs.versions.toml").read_text()
-        and "code = 4" in (root / "app/build.gradle").read_text()
-    )
+    assert '"2.0"' in (root / "gradle/libs.versions.toml").read_text() and "code = 4" in (root / "app/build.gradle").read_text()
 
 
 def test_variants_that_code_decides(tmp_path: Path) -> None:
@@ -260,10 +232,7 @@ def test_variants_that_code_decides(tmp_path: Path) -> None:
             + " variantFilter { v -> v.ignore = true }\n applicationVariants.all { it.outputs.each { o -> o.versionCodeOverride = 7 } }\n}\n"
         },
     )
-    assert [(item.facet, item.line) for item in survey.unresolved if item.facet == "variants"] == [
-        ("variants", 6),
-        ("variants", 7),
-    ]
+    assert [(item.facet, item.line) for item in survey.unresolved if item.facet == "variants"] == [("variants", 6), ("variants", 7)]
     assert any(item.facet == "android.application-id" and item.line == 5 for item in survey.unresolved)
 
 
@@ -281,10 +250,7 @@ def test_a_flavors_name_hidden_by_a_language(tmp_path: Path) -> None:
         },
     )
     (found,) = [item for item in survey.disagreements if item.code == "localized-name-shadows"]
-    assert (
-        found.at == (("app/src/main/res/values-de/s.xml", 1), ("app/src/x/res/values/s.xml", 1))
-        and "“Haus”" in found.message
-    )
+    assert found.at == (("app/src/main/res/values-de/s.xml", 1), ("app/src/x/res/values/s.xml", 1)) and "“Haus”" in found.message
 
 
 def test_the_builds_own_name(tmp_path: Path) -> None:
@@ -297,8 +263,6 @@ def test_the_builds_own_name(tmp_path: Path) -> None:
         },
     )
     done = onomaxis("rename", root, "--project-name", "Tool $hed", "--yes", "--json")
-    assert (
-        done.json["edits"] == 1 and 'rootProject.name = "Tool \\$hed"' in (root / "settings.gradle.kts").read_text()
-    )
+    assert done.json["edits"] == 1 and 'rootProject.name = "Tool \\$hed"' in (root / "settings.gradle.kts").read_text()
     assert onomaxis("rename", root, "--project-name", "Tool $hed", "--json").json["edits"] == 0
     assert onomaxis("rename", root, "--project-name", "a:b").code == 2

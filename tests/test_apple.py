@@ -58,10 +58,7 @@ SETTINGS = {
 # Written with I for the bundle identifier and N for the name; what is written out stays.
 FOLLOWERS: dict[str, str] = {
     "Shed.xcodeproj/project.pbxproj": pbxproj(
-        ["Debug", "Release", "Staging"],
-        {"SDKROOT": "iphoneos", "MARKETING_VERSION": "V", "CURRENT_PROJECT_VERSION": "B"},
-        SETTINGS,
-        {"Shed": "Shed"},
+        ["Debug", "Release", "Staging"], {"SDKROOT": "iphoneos", "MARKETING_VERSION": "V", "CURRENT_PROJECT_VERSION": "B"}, SETTINGS, {"Shed": "Shed"}
     ),
     "Shed/Info.plist": plist(
         CFBundleIdentifier="$(PRODUCT_BUNDLE_IDENTIFIER)",
@@ -81,16 +78,9 @@ FOLLOWERS: dict[str, str] = {
             "com.apple.developer.parent-application-identifiers": ["$(AppIdentifierPrefix)I"],
         }
     ),
-    "Service/Info.plist": plist(
-        CFBundleIdentifier="$(PRODUCT_BUNDLE_IDENTIFIER)", CFBundleShortVersionString="V", CFBundleVersion="B"
-    ),
-    "Watch/Info.plist": plist(
-        WKCompanionAppBundleIdentifier="I",
-        NSExtension={"NSExtensionAttributes": {"WKAppBundleIdentifier": "I.watchkitapp"}},
-    ),
-    "ExportOptions.plist": plist(
-        provisioningProfiles={"I": "AppStore org.x.shed", "I.service": "AppStore org.x.shed.service"}
-    ),
+    "Service/Info.plist": plist(CFBundleIdentifier="$(PRODUCT_BUNDLE_IDENTIFIER)", CFBundleShortVersionString="V", CFBundleVersion="B"),
+    "Watch/Info.plist": plist(WKCompanionAppBundleIdentifier="I", NSExtension={"NSExtensionAttributes": {"WKAppBundleIdentifier": "I.watchkitapp"}}),
+    "ExportOptions.plist": plist(provisioningProfiles={"I": "AppStore org.x.shed", "I.service": "AppStore org.x.shed.service"}),
     "Shed/App.swift": 'let log = Logger(subsystem: "I", category: "a")\nlet q = DispatchQueue(label: "I.queue")\nlet d = UserDefaults(suiteName: "group.org.x.shed")\n'
     'let n = Notification.Name("I.changed")\nlet o = "org.x.shedding"\n// org.x.shed\n',
     "Shed/Old.m": 'static NSString *const kId = @"I.key";\n',
@@ -111,10 +101,7 @@ def spelled(text: str, bundle: str, name: str, version: str, build: str) -> str:
 def test_every_follower(tmp_path: Path) -> None:
     """ID, name, version and build reach every follower; data that users have, profiles and look-alikes stay."""
     old, new = ("org.x.shed", "Shed", "1.2", "7"), ("com.y.barn", "Barn", "2.0", "9")
-    root = files(
-        tmp_path / "p",
-        {path: spelled(text.replace("IDENTIFIER: I", 'IDENTIFIER: "I"'), *old) for path, text in FOLLOWERS.items()},
-    )
+    root = files(tmp_path / "p", {path: spelled(text.replace("IDENTIFIER: I", 'IDENTIFIER: "I"'), *old) for path, text in FOLLOWERS.items()})
     commit_all(root)
     before = snapshot(root)
     apps = onomaxis("survey", root, "--json").json["apps"]
@@ -122,22 +109,13 @@ def test_every_follower(tmp_path: Path) -> None:
         ("Shed", "Release", "org.x.shed", {"de": "Schuppen", "en": "Shed"}),
         ("Shed", "Staging", "org.x.shed.staging", {"de": "Schuppen", "en": "Shed"}),
     ]
-    assert ("Watch", "watch app", "org.x.shed.watchkitapp") in [
-        (part["target"], part["kind"], part["id"]) for part in apps[0]["parts"]
-    ]
-    done = onomaxis(
-        "rename", root, "--id", new[0], "--name", new[1], "--version", new[2], "--build", new[3], "--yes", "--json"
-    )
+    assert ("Watch", "watch app", "org.x.shed.watchkitapp") in [(part["target"], part["kind"], part["id"]) for part in apps[0]["parts"]]
+    done = onomaxis("rename", root, "--id", new[0], "--name", new[1], "--version", new[2], "--build", new[3], "--yes", "--json")
     assert done.code == 0, done.err
     for path, text in FOLLOWERS.items():
         assert (root / path).read_text() == spelled(text.replace("IDENTIFIER: I", 'IDENTIFIER: "I"'), *new), path
     assert check_lists(root) >= 7 and all(item["reason"] for item in done.json["residue"])
-    assert (
-        onomaxis(
-            "rename", root, "--locale-name", "fr=Grange", "--locale-name", "de=Scheune", "--yes", "--allow-dirty"
-        ).code
-        == 0
-    )
+    assert onomaxis("rename", root, "--locale-name", "fr=Grange", "--locale-name", "de=Scheune", "--yes", "--allow-dirty").code == 0
     assert (root / "Shed/InfoPlist.xcstrings").read_text() == catalog(en="Barn", de="Scheune", fr="Grange")
     for _ in range(2):
         assert onomaxis("undo", root, "--yes", "--allow-dirty").code == 0
@@ -147,23 +125,15 @@ def test_every_follower(tmp_path: Path) -> None:
 @pytest.mark.parametrize(
     ("targets", "wanted", "code"),
     [
-        (
-            {"A": ("app", "a.$(TEAM).x"), "W": ("widget", "a.$(TEAM).x.w"), "T": ("tests", "a.$(TEAM).t")},
-            {"A": "n.e.w", "W": "n.e.w.w"},
-            0,
-        ),
+        ({"A": ("app", "a.$(TEAM).x"), "W": ("widget", "a.$(TEAM).x.w"), "T": ("tests", "a.$(TEAM).t")}, {"A": "n.e.w", "W": "n.e.w.w"}, 0),
         ({"A": ("app", "a.x"), "T": ("tests", "a.$(TEAM).t")}, {"A": "n.e.w"}, 0),
         ({"A": ("app", "a.x"), "W": ("widget", "b.$(TEAM).w")}, {}, 3),
     ],
 )
-def test_identifiers_built_from_nothing(
-    tmp_path: Path, targets: dict[str, tuple[str, str]], wanted: dict[str, str], code: int
-) -> None:
+def test_identifiers_built_from_nothing(tmp_path: Path, targets: dict[str, tuple[str, str]], wanted: dict[str, str], code: int) -> None:
     """An ID over a setting that nobody defines is unresolved; renaming writes it, or says why it cannot."""
     made = {name: (kind, {"*": {"PRODUCT_BUNDLE_IDENTIFIER": text}}) for name, (kind, text) in targets.items()}
-    root = files(
-        tmp_path, {"A.xcodeproj/project.pbxproj": pbxproj(["Debug", "Release"], {"SDKROOT": "iphoneos"}, made)}
-    )
+    root = files(tmp_path, {"A.xcodeproj/project.pbxproj": pbxproj(["Debug", "Release"], {"SDKROOT": "iphoneos"}, made)})
     assert onomaxis("survey", root, "--json").json["unresolved"]
     done = onomaxis("rename", root, "--id", "n.e.w", "--yes", "--allow-dirty")
     assert done.code == code, done.err
@@ -174,39 +144,13 @@ def test_identifiers_built_from_nothing(
 
 
 OWN = {
-    "Shed": (
-        "app",
-        {
-            "*": {
-                "PRODUCT_BUNDLE_IDENTIFIER": "org.x.shed",
-                "INFOPLIST_FILE": "Shed/Info.plist",
-                "DEVELOPMENT_TEAM": "OLDOLDOLD1",
-            }
-        },
-    ),
-    "Service": (
-        "widget",
-        {"*": {"PRODUCT_BUNDLE_IDENTIFIER": "org.x.shed.service", "INFOPLIST_FILE": "Service/Info.plist"}},
-    ),
-    "Tests": (
-        "tests",
-        {
-            "*": {
-                "PRODUCT_BUNDLE_IDENTIFIER": "org.x.tests",
-                "INFOPLIST_FILE": "Tests/Info.plist",
-                "MARKETING_VERSION": "1.0",
-            }
-        },
-    ),
+    "Shed": ("app", {"*": {"PRODUCT_BUNDLE_IDENTIFIER": "org.x.shed", "INFOPLIST_FILE": "Shed/Info.plist", "DEVELOPMENT_TEAM": "OLDOLDOLD1"}}),
+    "Service": ("widget", {"*": {"PRODUCT_BUNDLE_IDENTIFIER": "org.x.shed.service", "INFOPLIST_FILE": "Service/Info.plist"}}),
+    "Tests": ("tests", {"*": {"PRODUCT_BUNDLE_IDENTIFIER": "org.x.tests", "INFOPLIST_FILE": "Tests/Info.plist", "MARKETING_VERSION": "1.0"}}),
 }
 
 
-def own(
-    tmp_path: Path,
-    service: str,
-    configurations: tuple[str, ...] = ("Debug", "Release"),
-    extra: dict[str, str] | None = None,
-) -> Path:
+def own(tmp_path: Path, service: str, configurations: tuple[str, ...] = ("Debug", "Release"), extra: dict[str, str] | None = None) -> Path:
     """Make a project whose property lists hold versions of their own beside the settings."""
     settings = {"SDKROOT": "iphoneos", "MARKETING_VERSION": "1.0", "CURRENT_PROJECT_VERSION": "7"}
     root = files(
@@ -232,14 +176,9 @@ def test_property_lists_are_brought_to_their_settings(tmp_path: Path) -> None:
     assert "plist-overrides-setting" in {item["code"] for item in found["disagreements"]}
     assert onomaxis("rename", root, "--unify", "--version", "2.0").code == 0
     for name in ("Shed", "Service"):
-        assert (
-            plistlib.loads((root / name / "Info.plist").read_bytes())["CFBundleShortVersionString"]
-            == "$(MARKETING_VERSION)"
-        )
+        assert plistlib.loads((root / name / "Info.plist").read_bytes())["CFBundleShortVersionString"] == "$(MARKETING_VERSION)"
     after = onomaxis("survey", root, "--json").json
-    assert {app["version"] for app in after["apps"]} == {"2.0"} and after["apps"][0]["origin"]["version"].startswith(
-        "Own.xcodeproj"
-    )
+    assert {app["version"] for app in after["apps"]} == {"2.0"} and after["apps"][0]["origin"]["version"].startswith("Own.xcodeproj")
     assert "plist-overrides-setting" not in {item["code"] for item in after["disagreements"]}
     assert onomaxis("rename", root, "--unify").err.startswith("Nothing to change")
     assert onomaxis("undo", root, "--yes").code == 0 and snapshot(root) == before
@@ -250,12 +189,7 @@ def test_two_versions_for_one_setting_are_refused(tmp_path: Path) -> None:
     root = own(tmp_path, "1.3")
     before = snapshot(root)
     done = onomaxis("rename", root, "--unify")
-    assert (
-        done.code == 3
-        and "cannot hold both" in done.err
-        and "Service/Info.plist:" in done.err
-        and snapshot(root) == before
-    )
+    assert done.code == 3 and "cannot hold both" in done.err and "Service/Info.plist:" in done.err and snapshot(root) == before
 
 
 @pytest.mark.parametrize(("team", "code"), [("NEWNEWNEW2", 0), ("short", 2)])
@@ -279,11 +213,7 @@ def test_what_a_scheme_archives_is_shipped(tmp_path: Path) -> None:
         '</BuildAction><ArchiveAction buildConfiguration="%s"/></Scheme>'
     )
     shared = "Own.xcodeproj/xcshareddata/xcschemes"
-    extra = {
-        f"{shared}/A.xcscheme": scheme % "Store",
-        f"{shared}/B.xcscheme": scheme % "Trial",
-        f"{shared}/bad.xcscheme": "<Scheme",
-    }
+    extra = {f"{shared}/A.xcscheme": scheme % "Store", f"{shared}/B.xcscheme": scheme % "Trial", f"{shared}/bad.xcscheme": "<Scheme"}
     root = own(tmp_path, "1.2", ("Develop", "Store", "Trial", "Unused"), extra)
     found = onomaxis("survey", root, "--json").json
     assert [app["configuration"] for app in found["apps"]] == ["Store", "Trial"]

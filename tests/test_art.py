@@ -39,9 +39,7 @@ def rounded(share: float = 0.18, size: int = 1024) -> Image.Image:
 def logo(colour: tuple[int, ...] = (40, 90, 160, 255), size: int = 1024) -> Image.Image:
     """A drawing on transparency."""
     picture = Image.new("RGBA", (size, size), (0, 0, 0, 0))
-    ImageDraw.Draw(picture).polygon(
-        [(size / 2, size * 0.2), (size * 0.8, size * 0.8), (size * 0.2, size * 0.8)], fill=colour
-    )
+    ImageDraw.Draw(picture).polygon([(size / 2, size * 0.2), (size * 0.8, size * 0.8), (size * 0.2, size * 0.8)], fill=colour)
     return picture
 
 
@@ -99,20 +97,12 @@ def test_rounded_corners_are_filled(demo: Path, tmp_path: Path, share: float) ->
     assert "rounded-corners" in {item["code"] for item in done["warnings"]}
     apple, square = opened(demo / SET / "AppIcon.png")[..., :3], np.asarray(photo()).astype(np.int16)
     assert np.abs(apple - square).mean() < 2 and np.abs(apple[:60, :60] - square[:60, :60]).max() < 90
-    assert "ICON05" not in {
-        item["code"] for item in onomaxis("check", demo, "--only", "icons", "--json").json["findings"]
-    }
+    assert "ICON05" not in {item["code"] for item in onomaxis("check", demo, "--only", "icons", "--json").json["findings"]}
 
 
 @pytest.mark.parametrize(
     ("picture", "opaque", "corners"),
-    [
-        (photo(), True, False),
-        (rounded(), False, True),
-        (rounded(0.5), False, False),
-        (logo(), False, False),
-        (Image.new("RGB", (64, 64), "red"), True, False),
-    ],
+    [(photo(), True, False), (rounded(), False, True), (rounded(0.5), False, False), (logo(), False, False), (Image.new("RGB", (64, 64), "red"), True, False)],
     ids=["photo", "rounded", "a circle", "logo", "one colour"],
 )
 def test_how_art_is_looked_at(tmp_path: Path, picture: Image.Image, opaque: bool, corners: bool) -> None:
@@ -135,13 +125,7 @@ def test_rows_are_filled_from_what_is_beside() -> None:
 
 
 @pytest.mark.parametrize(
-    ("colour", "dark"),
-    [
-        ((20, 20, 20, 255), False),
-        ((40, 90, 160, 255), False),
-        ((255, 255, 255, 255), True),
-        ((250, 220, 120, 255), True),
-    ],
+    ("colour", "dark"), [((20, 20, 20, 255), False), ((40, 90, 160, 255), False), ((255, 255, 255, 255), True), ((250, 220, 120, 255), True)]
 )
 def test_a_ground_that_fits(colour: tuple[int, ...], dark: bool) -> None:
     """Art shows on the ground that is chosen for it: pale below dark art, dark below light art."""
@@ -157,9 +141,7 @@ def test_a_logo_on_transparency(demo: Path, tmp_path: Path) -> None:
     ground = (demo / RES / "values/ic_launcher_background.xml").read_text()
     assert chosen.split(": ")[1][:7] in ground and "--background" in chosen
     onomaxis("icons", demo, "--art", art, "--background", "#804000", "--allow-dirty")
-    done = onomaxis(
-        "icons", demo, "--art", saved(tmp_path, logo((255, 255, 255, 255)), "b.png"), "--allow-dirty", "--json"
-    ).json
+    done = onomaxis("icons", demo, "--art", saved(tmp_path, logo((255, 255, 255, 255)), "b.png"), "--allow-dirty", "--json").json
     assert "ground-chosen" not in {item["code"] for item in done["warnings"]}
     assert "#804000" in (demo / RES / "values/ic_launcher_background.xml").read_text()
     assert tuple(opened(demo / SET / "AppIcon.png")[0, 0, :3]) == (0x80, 0x40, 0x00)
@@ -170,9 +152,7 @@ def test_apple_art_alone(demo: Path, tmp_path: Path) -> None:
     android = {path: mark for path, mark in snapshot(demo).items() if path.startswith("android")}
     done = onomaxis("icons", demo, "--ios-art", saved(tmp_path, photo(), "a.jpg"), "--json").json
     assert {item["platform"] for item in done["images"]} == {"ios"}
-    assert {item["code"] for item in done["warnings"]} == {"not-drawn"} and "ic_launcher" in done["warnings"][0][
-        "message"
-    ]
+    assert {item["code"] for item in done["warnings"]} == {"not-drawn"} and "ic_launcher" in done["warnings"][0]["message"]
     assert {path: mark for path, mark in snapshot(demo).items() if path.startswith("android")} == android
     assert onomaxis("icons", demo, "--ios-dark", saved(tmp_path, logo(), "d.png")).code == 2
 
@@ -182,11 +162,7 @@ def test_layers_of_art_that_bleeds(tmp_path: Path) -> None:
     art = load_art(saved(tmp_path, photo(256), "a.png"))
     for size in (48, 81, 108, 162, 216, 433):
         drawn = Fitted(art, bleeds=True).draw(size)
-        assert (
-            drawn.shape == (size, size, 4)
-            and np.allclose(drawn[0], drawn[1])
-            and np.allclose(drawn[..., 3], 1, atol=1e-3)
-        )
+        assert drawn.shape == (size, size, 4) and np.allclose(drawn[0], drawn[1]) and np.allclose(drawn[..., 3], 1, atol=1e-3)
     icons = build_icon_set(IconWish(art=art.name))
     assert icons.foreground.bleeds and icons.monochrome is None and icons.whole is not None
     assert icons.ground == edge_colour(look_at(art).pixels) and isinstance(icons.whole, Art)

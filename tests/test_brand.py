@@ -36,17 +36,11 @@ def test_adopt_then_stamp_changes_nothing(tmp_path: Path, which: str) -> None:
     """What adopt writes is what there is: stamping it leaves every byte, and writing it again gives the same file."""
     if which in ("lendspan", "counter"):
         root = copy_demo(str(tmp_path / "x"), counter=True) / ("counter" if which == "counter" else "")
-        root = (
-            root
-            if which == "counter"
-            else shutil.move(str(root / "android"), str(tmp_path / "y" / "android")) and tmp_path / "y"
-        )
+        root = root if which == "counter" else shutil.move(str(root / "android"), str(tmp_path / "y" / "android")) and tmp_path / "y"
         if which == "lendspan":
             shutil.move(str(tmp_path / "x" / "ios"), str(root / "ios"))
     else:
-        root = files(
-            tmp_path / "x", project() if which == "brands" else spelled(which, "org.x.shed", "Shed", "1.2", "7")
-        )
+        root = files(tmp_path / "x", project() if which == "brands" else spelled(which, "org.x.shed", "Shed", "1.2", "7"))
     before = snapshot(root)
     assert onomaxis("adopt", root, "--json").json["created"] == [NAME]
     text = (root / NAME).read_text()
@@ -63,11 +57,7 @@ def test_values_in_every_place(tmp_path: Path, flavored: bool) -> None:
     """Each place reads its value, takes the new one so that its own reader gives it back, and then the old one again."""
     root = made(tmp_path / "x", project(flavored))
     rows = PLACES + SHARED
-    rows = [
-        row
-        for row in rows
-        if not row[0].startswith(('meta-data = "login', 'meta-data = "maps', 'plist = "LendspanServer'))
-    ]
+    rows = [row for row in rows if not row[0].startswith(('meta-data = "login', 'meta-data = "maps', 'plist = "LendspanServer'))]
     before = snapshot(root)
     (root / NAME).write_text(identity(rows))
     assert stamped(root)["files"] == []
@@ -91,17 +81,10 @@ def test_values_of_a_flavor(tmp_path: Path) -> None:
     root = made(tmp_path / "x", project())
     # Two ways to one place: the meta-data that names a string or a placeholder, the list that names a setting.
     twice = ('resource = "string/login', 'placeholder = "mapsKey', 'setting = "SERVER')
-    for rows in (
-        [row for row in PLACES if not row[0].startswith(twice)],
-        [row for row in PLACES if row[0].startswith(twice)],
-    ):
+    for rows in ([row for row in PLACES if not row[0].startswith(twice)], [row for row in PLACES if row[0].startswith(twice)]):
         given = "\n".join(f"v{number} = {toml(row[3])}" for number, row in enumerate(rows))
-        (root / NAME).write_text(
-            identity(rows, more=f"\n[flavors.alderbank.values]\n{given}\n\n[flavors.mossgate]\n")
-        )
-        assert {line.partition(": ")[0] for line in stamped(root)["summary"]} == {
-            f"alderbank v{n}" for n in range(len(rows))
-        }
+        (root / NAME).write_text(identity(rows, more=f"\n[flavors.alderbank.values]\n{given}\n\n[flavors.mossgate]\n"))
+        assert {line.partition(": ")[0] for line in stamped(root)["summary"]} == {f"alderbank v{n}" for n in range(len(rows))}
         check_lists(root)
         assert stamped(root)["files"] == []
         (root / NAME).write_text(identity(rows, more="\n[flavors.alderbank]\n\n[flavors.mossgate]\n"))
@@ -110,9 +93,7 @@ def test_values_of_a_flavor(tmp_path: Path) -> None:
 
 def test_shared_places_are_never_written_for_one_flavor(tmp_path: Path) -> None:
     """A value that only a flavor gives, in a place that all flavors share: noted, and no byte moves."""
-    rows = [
-        row for row in SHARED if row[0].startswith(("level", "color-set", "property", "env", "constant", "pointer"))
-    ]
+    rows = [row for row in SHARED if row[0].startswith(("level", "color-set", "property", "env", "constant", "pointer"))]
     given = "\n".join(f"v{number} = {toml(row[3])}" for number, row in enumerate(rows))
     text = identity(rows, more=f"\n[flavors.alderbank.values]\n{given}\n")
     text = "\n".join(line for line in text.splitlines() if not line.startswith("value = ")) + "\n"
@@ -130,11 +111,7 @@ def test_stamping_a_template_for_each_customer(tmp_path: Path) -> None:
     for name, size in (("good", 8), ("wide", 9)):
         Image.new("RGB", (size, 8), "blue").save(root / f"{name}.png")
     assert onomaxis("adopt", root, "--json").code == 0
-    rows = [
-        row
-        for row in PLACES + SHARED
-        if row[0].split()[0] in ("constant", "pointer", "resource") and ".yaml" not in row[0]
-    ]
+    rows = [row for row in PLACES + SHARED if row[0].split()[0] in ("constant", "pointer", "resource") and ".yaml" not in row[0]]
     values = "\n".join(f"v{number} = {toml(row[3])}" for number, row in enumerate(rows))
     more = "\n".join(
         [
@@ -297,29 +274,13 @@ def test_adopting_again_keeps_what_is_there(tmp_path: Path) -> None:
     """A file that is there is brought up to today: comments, values and allowances stay, suffixes too where they still hold."""
     root = made(tmp_path / "x", project())
     assert onomaxis("adopt", root, "--quiet").code == 0
-    text = (
-        "# ours\n"
-        + (root / NAME).read_text()
-        + '\n[values.days]\nvalue = 3 # three\n\n[[allow]]\nrule = "LIST03"\nreason = "so"\n'
-    )
+    text = "# ours\n" + (root / NAME).read_text() + '\n[values.days]\nvalue = 3 # three\n\n[[allow]]\nrule = "LIST03"\nreason = "so"\n'
     (root / NAME).write_text(text)
-    assert (
-        onomaxis(
-            "rename", root, "--id", "org.lendspan.shed", "--name", "The Shed", "--version", "3.0", "--quiet"
-        ).code
-        == 0
-    )
+    assert onomaxis("rename", root, "--id", "org.lendspan.shed", "--name", "The Shed", "--version", "3.0", "--quiet").code == 0
     assert onomaxis("check", root, "--only", "ids").code == 1
     assert onomaxis("adopt", root, "--again", "--quiet", "--allow-dirty").code == 0
     assert stamped(root)["files"] == []
     now = (root / NAME).read_text()
-    kept = (
-        text.replace('"org.lendspan.app"', '"org.lendspan.shed"', 1)
-        .replace('"Lendspan"', '"The Shed"', 1)
-        .replace('version = "1.2"', 'version = "3.0"', 1)
-    )
+    kept = text.replace('"org.lendspan.app"', '"org.lendspan.shed"', 1).replace('"Lendspan"', '"The Shed"', 1).replace('version = "1.2"', 'version = "3.0"', 1)
     assert now.startswith("# ours\n") and "value = 3 # three" in now and 'id-suffix = ".alderbank"' in now
-    assert set(now.splitlines()) - set(kept.splitlines()) <= {
-        'code-package = "org.lendspan.shed"',
-        'id = "org.lendspan.shed"',
-    }
+    assert set(now.splitlines()) - set(kept.splitlines()) <= {'code-package = "org.lendspan.shed"', 'id = "org.lendspan.shed"'}

@@ -93,12 +93,8 @@ def test_judges_read_the_same_name(tmp_path: Path, name: str) -> None:
     """aapt2 and the property list readers give back the very text, in strings and in lists."""
     aapt2 = judge("aapt2")
     (tmp_path / "res/values").mkdir(parents=True)
-    (tmp_path / "res/values/strings.xml").write_text(
-        f"<resources>{string_element('app_name', name)}</resources>", "utf-8"
-    )
-    subprocess.run(
-        [aapt2, "compile", "--dir", tmp_path / "res", "-o", tmp_path / "s.zip"], check=True, capture_output=True
-    )
+    (tmp_path / "res/values/strings.xml").write_text(f"<resources>{string_element('app_name', name)}</resources>", "utf-8")
+    subprocess.run([aapt2, "compile", "--dir", tmp_path / "res", "-o", tmp_path / "s.zip"], check=True, capture_output=True)
     (tmp_path / "m.xml").write_text(
         '<manifest xmlns:android="http://schemas.android.com/apk/res/android" package="a.b"><application android:label="@string/app_name"/></manifest>'
     )
@@ -117,19 +113,13 @@ def test_judges_read_the_same_name(tmp_path: Path, name: str) -> None:
         check=True,
         capture_output=True,
     )
-    said = subprocess.run(
-        [aapt2, "dump", "strings", tmp_path / "o.apk"], check=True, capture_output=True
-    ).stdout.decode("utf-8", "surrogatepass")
-    said = said.encode("utf-16", "surrogatepass").decode(
-        "utf-16"
-    )  # aapt2 prints what its pool holds, halves by halves
+    said = subprocess.run([aapt2, "dump", "strings", tmp_path / "o.apk"], check=True, capture_output=True).stdout.decode("utf-8", "surrogatepass")
+    said = said.encode("utf-16", "surrogatepass").decode("utf-16")  # aapt2 prints what its pool holds, halves by halves
     assert re.search(rf"^String #0 ?: {re.escape(name)}$", said, re.MULTILINE), said
     strings = f'"CFBundleDisplayName" = {encode("openstep-entry", name)};\n'
     (tmp_path / "x.strings").write_text(strings, "utf-16")
     subprocess.run([judge("plparse"), tmp_path / "x.strings"], check=True, capture_output=True)
-    assert (
-        plistlib.loads(f'<plist version="1.0"><string>{encode("xml-text", name)}</string></plist>'.encode()) == name
-    )
+    assert plistlib.loads(f'<plist version="1.0"><string>{encode("xml-text", name)}</string></plist>'.encode()) == name
 
 
 ENCODED = {
@@ -166,14 +156,7 @@ TEXTS = {
 SETTINGS = {
     "Lend": (
         "app",
-        {
-            "*": {
-                "PRODUCT_BUNDLE_IDENTIFIER": "org.lend.app",
-                "INFOPLIST_FILE": "Lend/Info.plist",
-                "MARKETING_VERSION": "1.2",
-                "CURRENT_PROJECT_VERSION": "3",
-            }
-        },
+        {"*": {"PRODUCT_BUNDLE_IDENTIFIER": "org.lend.app", "INFOPLIST_FILE": "Lend/Info.plist", "MARKETING_VERSION": "1.2", "CURRENT_PROJECT_VERSION": "3"}},
     )
 }
 NATIVE = {
@@ -193,12 +176,7 @@ def test_every_encoding_in_every_format(tmp_path: Path, codec: str) -> None:
         contents[path] = filled.encode("utf-8" if plain else codec)
     root = files(tmp_path / "x", contents)
     before = snapshot(root)
-    for words, old, new in (
-        ("--id", "org.lend.app", "net.moss.wood"),
-        ("--name", "Lend", "Moss Wood"),
-        ("--version", "1.2", "3.40"),
-        ("--build", "3", "9"),
-    ):
+    for words, old, new in (("--id", "org.lend.app", "net.moss.wood"), ("--name", "Lend", "Moss Wood"), ("--version", "1.2", "3.40"), ("--build", "3", "9")):
         done = onomaxis("rename", root, words, new, "--json")
         assert done.code == 0, done.out
         touched = 0
@@ -207,11 +185,7 @@ def test_every_encoding_in_every_format(tmp_path: Path, codec: str) -> None:
             was = data if isinstance(data, bytes) else data.encode()
             if now.read_bytes() != was:
                 touched += 1
-                inner = (
-                    codec
-                    if isinstance(data, bytes) and not (codec in ONLY_XML and "HEAD" not in TEXTS[path])
-                    else "utf-8"
-                )
+                inner = codec if isinstance(data, bytes) and not (codec in ONLY_XML and "HEAD" not in TEXTS[path]) else "utf-8"
                 text, said = was.decode(inner), now.read_bytes().decode(inner)
                 assert said.encode(inner) == now.read_bytes() and _only(text, said, old, new), (words, path, said)
         assert touched >= (5 if words == "--id" else 1)
@@ -240,14 +214,7 @@ UNREADABLE = [
 @pytest.mark.parametrize("data", UNREADABLE)
 def test_an_encoding_that_is_not_edited_is_named(tmp_path: Path, data: bytes) -> None:
     """A file that cannot be read in the encoding that it states is said, never a fault, never changed."""
-    contents = {
-        **NATIVE,
-        **{
-            path: text.replace("HEAD", "").replace("ZZ", "c")
-            for path, text in TEXTS.items()
-            if path != "pubspec.yaml"
-        },
-    }
+    contents = {**NATIVE, **{path: text.replace("HEAD", "").replace("ZZ", "c") for path, text in TEXTS.items() if path != "pubspec.yaml"}}
     root = files(
         tmp_path / "x",
         {
@@ -266,32 +233,14 @@ def test_an_encoding_that_is_not_edited_is_named(tmp_path: Path, data: bytes) ->
 
 def test_a_name_that_an_encoding_lacks_is_refused(tmp_path: Path) -> None:
     """A file's encoding is kept; a name that it cannot hold is refused with file and line."""
-    text = (
-        TEXTS["app/src/main/res/values/strings.xml"]
-        .replace("ZZ", "é")
-        .replace("HEAD", '<?xml version="1.0" encoding="iso-8859-1"?>\n')
-    )
-    contents = {
-        path: body.replace("HEAD", "").replace("ZZ", "c") for path, body in TEXTS.items() if path.startswith("app/")
-    }
-    root = files(
-        tmp_path / "x",
-        {
-            "settings.gradle": "include ':app'\n",
-            **contents,
-            "app/src/main/res/values/strings.xml": text.encode("latin-1"),
-        },
-    )
+    text = TEXTS["app/src/main/res/values/strings.xml"].replace("ZZ", "é").replace("HEAD", '<?xml version="1.0" encoding="iso-8859-1"?>\n')
+    contents = {path: body.replace("HEAD", "").replace("ZZ", "c") for path, body in TEXTS.items() if path.startswith("app/")}
+    root = files(tmp_path / "x", {"settings.gradle": "include ':app'\n", **contents, "app/src/main/res/values/strings.xml": text.encode("latin-1")})
     before = snapshot(root)
     done = onomaxis("rename", root, "--name", "日本")
     assert done.code == 2 and "strings.xml:5" in done.err and snapshot(root) == before
     assert onomaxis("rename", root, "--name", "Größe").code == 0
-    assert (
-        ET.fromstring((root / "app/src/main/res/values/strings.xml").read_bytes()).findtext(
-            "string[@name='app_name']"
-        )
-        == "Größe"
-    )
+    assert ET.fromstring((root / "app/src/main/res/values/strings.xml").read_bytes()).findtext("string[@name='app_name']") == "Größe"
 
 
 def test_nobody_goes_around_the_view() -> None:
@@ -303,10 +252,9 @@ def test_nobody_goes_around_the_view() -> None:
             assert "surrogateescape" not in text or name in ("writing/preview.py", "paths.py", "listing.py"), name
         for node in ast.walk(ast.parse(text)):
             if isinstance(node, ast.Constant) and isinstance(node.value, str) and name != "paths.py":
-                assert ("\\x80-\\xff" not in node.value and "latin-1" not in node.value.split()) or name in (
-                    "formats/source.py",
-                    "tree.py",
-                ), f"{name}:{node.lineno}"
+                assert ("\\x80-\\xff" not in node.value and "latin-1" not in node.value.split()) or name in ("formats/source.py", "tree.py"), (
+                    f"{name}:{node.lineno}"
+                )
             if (
                 isinstance(node, ast.Call)
                 and isinstance(node.func, ast.Attribute)
@@ -314,9 +262,7 @@ def test_nobody_goes_around_the_view() -> None:
                 and node.args
                 and isinstance(node.args[0], ast.Constant)
             ):
-                assert node.args[0].value not in ("latin-1", "iso-8859-1") or name == "tree.py", (
-                    f"{name}:{node.lineno}"
-                )
+                assert node.args[0].value not in ("latin-1", "iso-8859-1") or name == "tree.py", f"{name}:{node.lineno}"
 
 
 @settings(max_examples=200, deadline=None)
@@ -326,31 +272,20 @@ def test_views_keep_every_byte(data: bytes) -> None:
     view = view_of(data)
     assert len(view) == len(data) and bytes_of(view) == data
     high = [char for byte, char in zip(data, view, strict=True) if byte > 127]
-    assert not any(
-        char.isspace() or char.isalnum() or char.upper() != char or re.match(r"[\s\w]", char) for char in high
-    )
+    assert not any(char.isspace() or char.isalnum() or char.upper() != char or re.match(r"[\s\w]", char) for char in high)
     assert all(re.fullmatch(f"[{HIGH}]", char) for char in high)
 
 
 @settings(max_examples=200, deadline=None)
-@given(
-    st.text(st.characters(exclude_categories=["Cs"]), max_size=60),
-    st.sampled_from(["utf-8", "utf-8-sig", "utf-16", "utf-32", "utf-16-be", "utf-16-le"]),
-)
+@given(st.text(st.characters(exclude_categories=["Cs"]), max_size=60), st.sampled_from(["utf-8", "utf-8-sig", "utf-16", "utf-32", "utf-16-be", "utf-16-le"]))
 def test_offsets_are_bytes(text: str, codec: str) -> None:
     """Any place of any text: the view's position, as a byte offset, is where the same text begins in the file."""
     data = f"<a>{text}|{text}</a>".encode(codec)
-    if detect_encoding(data)[0] != {"utf-8-sig": "utf-8", "utf-16": "utf-16-le", "utf-32": "utf-32-le"}.get(
-        codec, codec
-    ):
+    if detect_encoding(data)[0] != {"utf-8-sig": "utf-8", "utf-16": "utf-16-le", "utf-32": "utf-32-le"}.get(codec, codec):
         return
     source = Source.read(data)
-    at = (
-        source.view.index("|") if "|" not in text else source.view.index(as_viewed(text) + "|") + len(as_viewed(text))
-    )
-    assert data[source.offset(at) :].decode(source.codec).startswith("|") and source.raw(text) == text.encode(
-        source.codec
-    )
+    at = source.view.index("|") if "|" not in text else source.view.index(as_viewed(text) + "|") + len(as_viewed(text))
+    assert data[source.offset(at) :].decode(source.codec).startswith("|") and source.raw(text) == text.encode(source.codec)
     assert shown(as_viewed(text)) == text and text.encode() in flat(data)
 
 
@@ -391,8 +326,7 @@ def test_what_is_written_is_read(text: str, syntax: str) -> None:
 
 @settings(max_examples=200, deadline=None)
 @given(
-    st.text(st.characters(exclude_categories=["Cs", "Cc"]), max_size=20),
-    st.sampled_from([".kt", ".java", ".dart", ".swift", ".gradle", ".ts", ".rb", ".m"]),
+    st.text(st.characters(exclude_categories=["Cs", "Cc"]), max_size=20), st.sampled_from([".kt", ".java", ".dart", ".swift", ".gradle", ".ts", ".rb", ".m"])
 )
 def test_a_literal_is_one_token(text: str, ending: str) -> None:
     """Whatever the name, the literal that is written is one string token without interpolation, in every language."""
@@ -402,11 +336,7 @@ def test_a_literal_is_one_token(text: str, ending: str) -> None:
         source = Source.read(f"{style.opening}{encode(style.syntax, text)}{style.closing};x".encode())
         found = tokens(source.view, LANGUAGES[ending])
         parts = [part for part in found[0].parts if isinstance(part, Region)]
-        assert (
-            found[0].kind == "string"
-            and len(found[0].parts) == 1
-            and [token.text for token in found[1:]] == [";", "x"]
-        )
+        assert found[0].kind == "string" and len(found[0].parts) == 1 and [token.text for token in found[1:]] == [";", "x"]
         assert decode(style.syntax, source.text(parts[0].start, parts[0].end)) == text
 
 
@@ -416,10 +346,7 @@ def test_dollars_percents_and_quotes(tmp_path: Path) -> None:
     assert onomaxis("rename", root, "--name", "5% $off \"now\" 10% 'a'", "--quiet").code == 0
     assert r"""title: '5% \$off "now" 10% \'a\''""" in (root / "lib/main.dart").read_text()
     assert 'VALUE "ProductName", "5% $off ""now"" 10% \'a\'"' in (root / "windows/runner/Runner.rc").read_text()
-    assert (
-        '<string name="app_name" formatted="false">'
-        in (root / "android/app/src/main/res/values/strings.xml").read_text()
-    )
+    assert '<string name="app_name" formatted="false">' in (root / "android/app/src/main/res/values/strings.xml").read_text()
     for text, count in (("a", 0), ("%", 0), ("5% a", 1), ("%% %n", 0), ("%s %d", 2), ("100%", 0), ("%1$s", 1)):
         assert conversions(text) == count
 
@@ -427,10 +354,7 @@ def test_dollars_percents_and_quotes(tmp_path: Path) -> None:
 def test_latin_1_in_a_pubspec(tmp_path: Path) -> None:
     """Accents before the version do not shift where it is written."""
     text = "# Gr\xf6\xdfe \xe0\nname: shed\ndescription: Caf\xe9 \xfc\nversion: 1.2+7\ndependencies:\n  flutter:\n    sdk: flutter\n"
-    root = files(
-        tmp_path / "x",
-        {**spelled("flutter", "org.x.shed", "Shed", "1.2", "7"), "pubspec.yaml": text.encode("latin-1")},
-    )
+    root = files(tmp_path / "x", {**spelled("flutter", "org.x.shed", "Shed", "1.2", "7"), "pubspec.yaml": text.encode("latin-1")})
     assert onomaxis("rename", root, "--version", "3.0", "--build", "8", "--quiet").code == 0
     assert (root / "pubspec.yaml").read_bytes() == text.replace("1.2+7", "3.0+8").encode("latin-1")
 
@@ -438,12 +362,7 @@ def test_latin_1_in_a_pubspec(tmp_path: Path) -> None:
 def test_ios_lists_of_every_name(tmp_path: Path) -> None:
     """Names in a property list that is read by Python's own reader afterwards."""
     for number, name in enumerate(NAMES):
-        contents = {
-            **NATIVE,
-            "ios/Lend/Info.plist": plist(
-                CFBundleIdentifier="$(PRODUCT_BUNDLE_IDENTIFIER)", CFBundleDisplayName="Lend"
-            ),
-        }
+        contents = {**NATIVE, "ios/Lend/Info.plist": plist(CFBundleIdentifier="$(PRODUCT_BUNDLE_IDENTIFIER)", CFBundleDisplayName="Lend")}
         del contents["settings.gradle"]
         root = files(tmp_path / str(number), contents)
         assert onomaxis("rename", root, "--name", name, "--quiet").code == 0

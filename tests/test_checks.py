@@ -19,11 +19,7 @@ NAME, LEDGER = "onomaxis.toml", "onomaxis.ledger.csv"
 PRINT = ":".join(["AB"] * 32)
 HEAD = "date,platform,flavor,id,version,build,fingerprint\n"
 IDS = {
-    "android": {
-        "": "org.lendspan.app",
-        "alderbank": "org.lendspan.app.alderbank",
-        "mossgate": "org.lendspan.mossgate",
-    },
+    "android": {"": "org.lendspan.app", "alderbank": "org.lendspan.app.alderbank", "mossgate": "org.lendspan.mossgate"},
     "ios": {"": "org.lendspan.app", "alderbank": "org.lendspan.alderbank", "mossgate": "org.lendspan.mossgate"},
 }
 IDENTITY = """format = 1
@@ -116,17 +112,12 @@ def clean() -> dict[str, str]:
     )
     found["ios/App/App.entitlements"] = ENTITLEMENTS
     for flavor in FLAVORS:
-        found[f"app/src/{flavor}/res/values/strings.xml"] = (
-            f'<resources><string name="app_name">{flavor.title()}</string></resources>\n'
-        )
+        found[f"app/src/{flavor}/res/values/strings.xml"] = f'<resources><string name="app_name">{flavor.title()}</string></resources>\n'
         found[f"app/src/{flavor}/google-services.json"] = google_android(IDS["android"][flavor])
         found[f"ios/App/{flavor}/GoogleService-Info.plist"] = google_ios(IDS["ios"][flavor])
         found[f"ios/App.xcodeproj/xcshareddata/xcschemes/{flavor}.xcscheme"] = SCHEME.format(flavor)
     found["ios/App/GoogleService-Info.plist"] = google_ios(IDS["ios"][""])
-    links = [
-        {"relation": ["x"], "target": {"package_name": id_, "sha256_cert_fingerprints": [PRINT]}}
-        for id_ in IDS["android"].values()
-    ]
+    links = [{"relation": ["x"], "target": {"package_name": id_, "sha256_cert_fingerprints": [PRINT]}} for id_ in IDS["android"].values()]
     found["web/.well-known/assetlinks.json"] = json.dumps(links, indent=1)
     found["web/.well-known/apple-app-site-association"] = json.dumps(
         {"applinks": {"details": [{"appIDs": [f"ABCDE12345.{id_}" for id_ in IDS["ios"].values()]}]}}, indent=1
@@ -150,35 +141,20 @@ ROWS = [
     ("ID05", BUILD, r'applicationId = "org.lendspan.mossgate"', "applicationId = computed()"),
     ("ID06", MAIN, r"\$\{applicationId\}.files", "org.elsewhere.files"),
     ("ID07", NAME, r'id = "org.lendspan.mossgate"', 'id = "org.lendspan.moss"'),
-    (
-        "ID08",
-        "app/src/test/java/com/elsewhere/ExampleUnitTest.kt",
-        "",
-        "package com.elsewhere\n\nclass ExampleUnitTest\n",
-    ),
+    ("ID08", "app/src/test/java/com/elsewhere/ExampleUnitTest.kt", "", "package com.elsewhere\n\nclass ExampleUnitTest\n"),
     ("NAME01", MAIN, r' android:label="@string/app_name"', ""),
     ("NAME02", MOSS, "Mossgate", "My Application"),
     ("NAME03", MOSS, "Mossgate", "Mossgate and all of its neighbours"),
     ("NAME04", MOSS, "Mossgate", "Moss"),
     ("NAME05", NAME, 'name = "Mossgate"', 'name = "Moss"'),
-    (
-        "NAME06",
-        "app/src/main/res/values-de/strings.xml",
-        "",
-        '<resources><string name="app_name">Leihe</string></resources>\n',
-    ),
+    ("NAME06", "app/src/main/res/values-de/strings.xml", "", '<resources><string name="app_name">Leihe</string></resources>\n'),
     ("NAME07", MAIN, "@string/app_name", "${shownName}"),
     ("VERSION02", BUILD, "versionCode = 7", "versionCode = 8"),
     ("VERSION03", PBX, "MARKETING_VERSION = 1.2;", 'MARKETING_VERSION = "1.2-beta";'),
     ("VERSION04", BUILD, "versionCode = 7", "versionCode = 2200000000"),
     ("VERSION05", NAME, 'version = "1.2"', 'version = "1.3"'),
     ("VERSION06", LEDGER, ",6,", ",7,"),
-    (
-        "VERSION07",
-        INFO,
-        "\t<key>Theme</key>",
-        "\t<key>CFBundleVersion</key>\n\t<string>9</string>\n\t<key>Theme</key>",
-    ),
+    ("VERSION07", INFO, "\t<key>Theme</key>", "\t<key>CFBundleVersion</key>\n\t<string>9</string>\n\t<key>Theme</key>"),
     ("VERSION08", BUILD, "versionCode = 7\n", "\n"),
     ("VERSION09", LEDGER, "org.lendspan.mossgate", "org.lendspan.moss"),
     ("FLAVOR01", NAME, r"\Z", '\n[flavors.pennywick]\nname = "P"\n'),
@@ -206,32 +182,12 @@ ROWS = [
     ("SERVICE11", "app/src/mossgate/google-services.json", "", "{ nope"),
     ("VALUE01", PBX, "https://main.lendspan.org", "https://other.lendspan.org"),
     ("VALUE02", NAME, 'setting = "SERVER"', 'setting = "SERVR"'),
-    (
-        "VALUE03",
-        NAME,
-        r"\Z",
-        "\n[values.days]\nvalue = 14\nplaces = [{ constant = 'days', file = 'lib/brand.dart' }]\n[flavors.mossgate.values]\ndays = 21\n",
-    ),
+    ("VALUE03", NAME, r"\Z", "\n[values.days]\nvalue = 14\nplaces = [{ constant = 'days', file = 'lib/brand.dart' }]\n[flavors.mossgate.values]\ndays = 21\n"),
     ("VALUE04", "brand/logo.txt", "a logo", "another logo"),
-    (
-        "SIGN01",
-        BUILD,
-        r"    flavorDimensions",
-        "    buildTypes { release { isDebuggable = true } }\n    flavorDimensions",
-    ),
+    ("SIGN01", BUILD, r"    flavorDimensions", "    buildTypes { release { isDebuggable = true } }\n    flavorDimensions"),
     ("SIGN01", MAIN, "<application ", '<application android:debuggable="true" '),
-    (
-        "SIGN02",
-        BUILD,
-        r"    flavorDimensions",
-        '    buildTypes { release { signingConfig = signingConfigs.getByName("debug") } }\n    flavorDimensions',
-    ),
-    (
-        "SIGN03",
-        BUILD,
-        r"    flavorDimensions",
-        '    signingConfigs { create("release") { storePassword = "geheim" } }\n    flavorDimensions',
-    ),
+    ("SIGN02", BUILD, r"    flavorDimensions", '    buildTypes { release { signingConfig = signingConfigs.getByName("debug") } }\n    flavorDimensions'),
+    ("SIGN03", BUILD, r"    flavorDimensions", '    signingConfigs { create("release") { storePassword = "geheim" } }\n    flavorDimensions'),
     ("SIGN04", "web/.well-known/assetlinks.json", "(?s)(mossgate.*?)AB:AB", r"\1CD:AB"),
     ("SIGN05", RIGHTS, "production", "development"),
     ("LIST01", BUILD, "targetSdk = 35", "targetSdk = 33"),
@@ -283,12 +239,7 @@ def test_each_rule_speaks(tmp_path: Path, row: tuple[str, str, str | None, str])
 @pytest.mark.parametrize(
     ("code", "path", "old", "new"),
     [
-        (
-            "ID02",
-            "ios/Lendspan.xcodeproj/project.pbxproj",
-            r'"\$\(LENDSPAN_BASE_ID\).widget"',
-            "org.elsewhere.widget",
-        ),
+        ("ID02", "ios/Lendspan.xcodeproj/project.pbxproj", r'"\$\(LENDSPAN_BASE_ID\).widget"', "org.elsewhere.widget"),
         ("VERSION01", "ios/LendspanNotices/Info.plist", r"\$\(CURRENT_PROJECT_VERSION\)", "40"),
     ],
 )

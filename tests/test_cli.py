@@ -57,15 +57,11 @@ BAD = [
 @pytest.fixture(scope="module")
 def unchanged(tmp_path_factory: pytest.TempPathFactory, template: Templates) -> Path:
     """One copy of the demo for all that must not change it."""
-    return Path(
-        shutil.copytree(template("demo", committed_demo), tmp_path_factory.mktemp("demo") / "lendspan", symlinks=True)
-    )
+    return Path(shutil.copytree(template("demo", committed_demo), tmp_path_factory.mktemp("demo") / "lendspan", symlinks=True))
 
 
 @pytest.mark.parametrize(("words", "code", "message"), BAD)
-def test_bad_input_is_a_message_and_changes_nothing(
-    unchanged: Path, words: list[str], code: int, message: str
-) -> None:
+def test_bad_input_is_a_message_and_changes_nothing(unchanged: Path, words: list[str], code: int, message: str) -> None:
     """One clear message on standard error, the right exit code, not a byte changed."""
     before = snapshot(unchanged)
     done = onomaxis("rename", unchanged, *words)
@@ -77,11 +73,7 @@ def test_folders_that_are_no_project(tmp_path: Path) -> None:
     """Nothing there, a file, an empty folder, a folder that cannot be written."""
     file = tmp_path / "file"
     file.write_text("x")
-    for place, message in (
-        (tmp_path / "nowhere", "no such folder"),
-        (file, "no folder"),
-        (tmp_path, "no project of a known kind"),
-    ):
+    for place, message in ((tmp_path / "nowhere", "no such folder"), (file, "no folder"), (tmp_path, "no project of a known kind")):
         for command in (["survey"], ["rename", "--name", "X"]):
             done = onomaxis(command[0], place, *command[1:])
             assert done.code == 2 and message in done.err, done.err
@@ -91,9 +83,7 @@ def test_folders_that_are_no_project(tmp_path: Path) -> None:
 
 def test_broken_files_are_named_and_the_rest_is_surveyed(demo: Path) -> None:
     """A malformed file is reported with file and line; a change that depends on it is refused."""
-    (demo / "android/app/src/main/res/values-de/strings.xml").write_text(
-        '<resources>\n<string name="app_name">x\n</resources>'
-    )
+    (demo / "android/app/src/main/res/values-de/strings.xml").write_text('<resources>\n<string name="app_name">x\n</resources>')
     found = onomaxis("survey", demo, "--json").json
     assert {app["platform"] for app in found["apps"]} == {"android", "ios"}
     fault = next(item for item in found["unresolved"] if item["facet"] == "file")
@@ -124,9 +114,7 @@ def test_unresolved_values_refuse_the_change_that_needs_them(small: Callable[...
     )
     found = onomaxis("survey", root, "--json").json
     assert found["apps"][0]["version"] is None
-    assert [(u["facet"], u["file"], u["line"]) for u in found["unresolved"]] == [
-        ("version.name", "app/build.gradle", 6)
-    ]
+    assert [(u["facet"], u["file"], u["line"]) for u in found["unresolved"]] == [("version.name", "app/build.gradle", 6)]
     done = onomaxis("rename", root, "--version", "2.0")
     assert done.code == 3 and "app/build.gradle:6" in done.err
     assert onomaxis("rename", root, "--id", "org.lendspan.shed").code == 0
@@ -161,9 +149,7 @@ def test_the_diff_of_a_dry_run_applies(demo: Path, tmp_path: Path) -> None:
     done = subprocess.run(["git", "apply", "--unidiff-zero"], cwd=other, input=text.encode(), capture_output=True)
     assert done.returncode == 0, done.stderr
     onomaxis("rename", demo, *words)
-    assert {k: v for k, v in snapshot(other).items() if k[-1] != "/"} == {
-        k: v for k, v in snapshot(demo).items() if k[-1] != "/"
-    }
+    assert {k: v for k, v in snapshot(other).items() if k[-1] != "/"} == {k: v for k, v in snapshot(demo).items() if k[-1] != "/"}
 
 
 def test_disagreements(demo: Path) -> None:
@@ -175,11 +161,7 @@ def test_disagreements(demo: Path) -> None:
         ("ios/Lendspan.xcodeproj/project.pbxproj", '"$(LENDSPAN_BASE_ID).widget"', "org.other.widget"),
         ("android/app/src/main/res/values/strings.xml", ">Lendspan<", ">Shed<"),
         ("android/app/src/main/AndroidManifest.xml", "org.lendspan.app.loans", "org.other.loans"),
-        (
-            "android/app/src/test/java/org/lendspan/app/LoanExporterTest.java",
-            "org.lendspan.app;",
-            "org.lendspan.app.old;",
-        ),
+        ("android/app/src/test/java/org/lendspan/app/LoanExporterTest.java", "org.lendspan.app;", "org.lendspan.app.old;"),
     ):
         text = (demo / path).read_text()
         assert old in text
@@ -217,12 +199,8 @@ def test_the_demo_walk(tmp_path: Path, branded: Path) -> None:
     assert done.code == 0 and "org.lendspan.toolshed" in done.out and done.out.count("was taken back") == 2
     assert "SERVICE01" in done.out and "Nothing found" in done.out.partition("8. Is it right now?")[2]
     walked, was = snapshot(tmp_path / "walk"), snapshot(branded)
-    made = {
-        key for key in was if key.startswith(("keys/", "web/")) or "/.onomaxis" in key or key.startswith("counter/")
-    }
-    assert {k: v for k, v in walked.items() if k in was and k not in made} == {
-        k: v for k, v in was.items() if k not in made
-    }
+    made = {key for key in was if key.startswith(("keys/", "web/")) or "/.onomaxis" in key or key.startswith("counter/")}
+    assert {k: v for k, v in walked.items() if k in was and k not in made} == {k: v for k, v in was.items() if k not in made}
     assert {k.split("/")[0] for k in walked} == {k.split("/")[0] for k in was}
     assert onomaxis("demo", tmp_path / "walk").code == 2
     assert onomaxis("--version").out.startswith("onomaxis ")
@@ -265,9 +243,7 @@ def test_imports_only_go_down() -> None:
     assert done.returncode == 0, done.stdout + done.stderr
     for path in SOURCE.rglob("*.py"):
         tree = ast.parse(path.read_text("utf-8"))
-        calls = {
-            node.func.id for node in ast.walk(tree) if isinstance(node, ast.Call) and isinstance(node.func, ast.Name)
-        }
+        calls = {node.func.id for node in ast.walk(tree) if isinstance(node, ast.Call) and isinstance(node.func, ast.Name)}
         assert "cli" in path.parts or not calls & {"print", "input"}, path
 
 
@@ -300,21 +276,7 @@ def test_documented_shapes_match_the_program(demo: Path) -> None:
     for block, document in zip(blocks, documents, strict=True):
         assert list(json.loads(block)) == list(document)
     readme = (SOURCE.parent.parent / "README.md").read_text("utf-8")
-    for command in (
-        "survey",
-        "rename",
-        "icons",
-        "proof",
-        "check",
-        "undo",
-        "history",
-        "demo",
-        "adopt",
-        "stamp",
-        "flavor",
-        "fingerprint",
-        "ledger",
-    ):
+    for command in ("survey", "rename", "icons", "proof", "check", "undo", "history", "demo", "adopt", "stamp", "flavor", "fingerprint", "ledger"):
         assert f"onomaxis {command}" in readme
     reference = SOURCE.parent.parent / "tools/reference.py"
     assert subprocess.run([sys.executable, reference, "--check"], check=False).returncode == 0
@@ -323,16 +285,7 @@ def test_documented_shapes_match_the_program(demo: Path) -> None:
 def test_the_pictures_that_ship_compile(tmp_path: Path) -> None:
     """The demo's pictures compile as resources."""
     subprocess.run(
-        [
-            judge("aapt2"),
-            "compile",
-            "--dir",
-            SOURCE / "demo/lendspan/android/app/src/main/res",
-            "-o",
-            tmp_path / "out.zip",
-        ],
-        check=True,
-        capture_output=True,
+        [judge("aapt2"), "compile", "--dir", SOURCE / "demo/lendspan/android/app/src/main/res", "-o", tmp_path / "out.zip"], check=True, capture_output=True
     )
 
 
@@ -383,11 +336,7 @@ def places(tmp_path_factory: pytest.TempPathFactory) -> Path:
         ("wrong", {"onomaxis.toml": "format = 1\nwrong = 2\n"}),
         ("right", {}),
     ):
-        contents = {
-            "app/build.gradle": script,
-            "settings.gradle": "include ':app'\n",
-            "app/src/main/AndroidManifest.xml": "<manifest/>\n",
-        }
+        contents = {"app/build.gradle": script, "settings.gradle": "include ':app'\n", "app/src/main/AndroidManifest.xml": "<manifest/>\n"}
         files(folder / name, {**contents, **more})
     (folder / "empty").mkdir()
     commit_all(folder / "dirty")

@@ -27,13 +27,7 @@ KILLER = [sys.executable, str(Path(__file__).with_name("killer.py"))]
 
 
 def broken(how: str, step: int, *words: object) -> subprocess.CompletedProcess[str]:
-    done = subprocess.run(
-        [*KILLER, how, str(step), *words_of(words, yes=True)],
-        capture_output=True,
-        text=True,
-        check=False,
-        stdin=subprocess.DEVNULL,
-    )
+    done = subprocess.run([*KILLER, how, str(step), *words_of(words, yes=True)], capture_output=True, text=True, check=False, stdin=subprocess.DEVNULL)
     assert "Traceback" not in done.stderr, done.stderr
     return done
 

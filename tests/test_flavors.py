@@ -75,9 +75,7 @@ def test_a_flavor_for_every_platform(tmp_path: Path, kind: str) -> None:
     plain = shown(kept) if any(app["flavor"] for app in old) else shown(old) & shown(kept)
     assert plain == shown(kept)
     for path in root.rglob("*.xcodeproj"):
-        target = {"brands": "App", "capacitor": "App", "lendspan": "Lendspan"}.get(
-            kind, "Runner" if kind in ("counter", "flutter") else "Shed"
-        )
+        target = {"brands": "App", "capacitor": "App", "lendspan": "Lendspan"}.get(kind, "Runner" if kind in ("counter", "flutter") else "Shed")
         if path.stem == "LendspanKit":
             continue
         names = path.joinpath("project.pbxproj").read_text()
@@ -85,10 +83,7 @@ def test_a_flavor_for_every_platform(tmp_path: Path, kind: str) -> None:
             id_ = resolved(path, target, f"{build}-oakhollow", "PRODUCT_BUNDLE_IDENTIFIER")
             assert id_ == mine["ios"]["id"] + (".debug" if kind == "lendspan" and build == "Debug" else "")
         if kind == "lendspan":
-            assert (
-                resolved(path, "LendspanWidget", "Release-oakhollow", "PRODUCT_BUNDLE_IDENTIFIER")
-                == mine["ios"]["id"] + ".widget"
-            )
+            assert resolved(path, "LendspanWidget", "Release-oakhollow", "PRODUCT_BUNDLE_IDENTIFIER") == mine["ios"]["id"] + ".widget"
     assert onomaxis("flavor", "add", "oakhollow", root, "--json", "--allow-dirty").json["files"] == []
     done = onomaxis("flavor", "retire", "oakhollow", root, "--json")
     assert done.code == 0 and snapshot(root) == before, done.err
@@ -117,18 +112,9 @@ def test_each_variant_links(tmp_path: Path) -> None:
     apps = [a for a in onomaxis("survey", root, "--json").json["apps"] if a["platform"] == "android"]
     assert len(apps) == 10
     for app in apps:
-        flavor, tier = next(
-            (app["flavor"][: -len(t)], t.lower()) for t in ("Community", "Plus") if app["flavor"].endswith(t)
-        )
+        flavor, tier = next((app["flavor"][: -len(t)], t.lower()) for t in ("Community", "Plus") if app["flavor"].endswith(t))
         generated = "Mossgate Shed" if flavor == "mossgate" else ""
-        linked = link_android(
-            root / "android/app",
-            "org.lendspan.app",
-            app,
-            tmp_path / app["flavor"],
-            (tier, flavor, app["flavor"]),
-            generated,
-        )
+        linked = link_android(root / "android/app", "org.lendspan.app", app, tmp_path / app["flavor"], (tier, flavor, app["flavor"]), generated)
         assert (linked["id"], linked["label"]) == (app["id"], app["name"])
     row = next(r for r in onomaxis("flavor", "list", root, "--json").json["flavors"] if r["flavor"] == "oakhollow")
     assert row["android"]["own_icon"] and row["holes"] == ["ios"]
@@ -136,14 +122,7 @@ def test_each_variant_links(tmp_path: Path) -> None:
 
 def test_groovy_scripts(tmp_path: Path) -> None:
     """A script in the other language gets the block in its own spelling, and loses it again."""
-    root = files(
-        tmp_path / "x",
-        {
-            "app/build.gradle": GROOVY,
-            "settings.gradle": "include ':app'\n",
-            "app/src/main/AndroidManifest.xml": "<manifest/>\n",
-        },
-    )
+    root = files(tmp_path / "x", {"app/build.gradle": GROOVY, "settings.gradle": "include ':app'\n", "app/src/main/AndroidManifest.xml": "<manifest/>\n"})
     onomaxis("flavor", "add", "oakhollow", root, "--id", "org.oak", "--quiet", "--only-flavors")
     onomaxis("flavor", "add", "elmyard", root, "--quiet")
     text = (root / "app/build.gradle").read_text()
@@ -214,18 +193,11 @@ def test_service_files_find_their_place(tmp_path: Path) -> None:
     right.write_text(google_android("org.lendspan.mossgate", "2000"))
     apple.write_text(google_ios("org.lendspan.mossgate", "2000"))
     junk.write_text("{ nope")
-    for path, said in (
-        (wrong, "it knows org.elsewhere.app"),
-        (junk, "no service file"),
-        (tmp_path / "gone", "cannot be read"),
-    ):
+    for path, said in ((wrong, "it knows org.elsewhere.app"), (junk, "no service file"), (tmp_path / "gone", "cannot be read")):
         done = onomaxis("stamp", root, "--service", path)
         assert done.code == 2 and said in done.err, done.err
     done = stamped(root, "--service", str(right), "--service", str(apple))
-    assert sorted(done["files"]) == [
-        "app/src/mossgate/google-services.json",
-        "ios/App/mossgate/GoogleService-Info.plist",
-    ]
+    assert sorted(done["files"]) == ["app/src/mossgate/google-services.json", "ios/App/mossgate/GoogleService-Info.plist"]
     assert stamped(root, "--service", str(right))["files"] == []
     done = onomaxis("stamp", root, "--flavor", "alderbank", "--service", right)
     assert done.code == 2 and "does not know alderbank (org.lendspan.app.alderbank)" in done.err
@@ -315,11 +287,7 @@ def test_flutter_entry_points(tmp_path: Path) -> None:
     """An entry point and a run configuration that hand the flavor over; a scheme called as the framework looks for it."""
     root = tree(tmp_path, "counter")
     created = add(root)["created"]
-    assert {
-        "lib/main_oakhollow.dart",
-        ".run/oakhollow.run.xml",
-        "ios/Runner.xcodeproj/xcshareddata/xcschemes/oakhollow.xcscheme",
-    } <= set(created)
+    assert {"lib/main_oakhollow.dart", ".run/oakhollow.run.xml", "ios/Runner.xcodeproj/xcshareddata/xcschemes/oakhollow.xcscheme"} <= set(created)
     subprocess.run(["xmllint", "--noout", root / ".run/oakhollow.run.xml"], check=True)
 
 
@@ -342,18 +310,9 @@ STYLES = {
         '    productFlavors {\n        create("oak") { }\n        val elm by creating { }\n    }\n',
         "    productFlavors {\n        val elm by creating { }\n    }\n",
     ),
-    "rules for all": (
-        "    productFlavors {\n        oak { }\n        all { minSdk 3 }\n    }\n",
-        "    productFlavors {\n        all { minSdk 3 }\n    }\n",
-    ),
-    "one line": (
-        '    productFlavors { create("oak") { }; create("elm") { } }\n',
-        '    productFlavors { create("elm") { } }\n',
-    ),
-    "dotted": (
-        '    productFlavors.create("oak") { }\n    productFlavors.create("elm") { }\n',
-        '    productFlavors.create("elm") { }\n',
-    ),
+    "rules for all": ("    productFlavors {\n        oak { }\n        all { minSdk 3 }\n    }\n", "    productFlavors {\n        all { minSdk 3 }\n    }\n"),
+    "one line": ('    productFlavors { create("oak") { }; create("elm") { } }\n', '    productFlavors { create("elm") { } }\n'),
+    "dotted": ('    productFlavors.create("oak") { }\n    productFlavors.create("elm") { }\n', '    productFlavors.create("elm") { }\n'),
     "opened again": (
         "    productFlavors {\n        oak { }\n        elm { }\n    }\n    productFlavors { oak { } }\n",
         "    productFlavors {\n        elm { }\n    }\n    productFlavors {  }\n",
@@ -362,14 +321,8 @@ STYLES = {
         "    productFlavors {\n        // one day more\n        oak { }\n    }\n",
         "    productFlavors {\n        // one day more\n    }\n",
     ),
-    "nothing else": (
-        "    flavorDimensions(\n        'b'\n    )\n    productFlavors {\n        oak { dimension 'b' }\n    }\n",
-        "",
-    ),
-    "two dimensions": (
-        "    flavorDimensions 'b', 'c'\n    productFlavors {\n        oak { dimension 'b' }\n    }\n",
-        "    flavorDimensions 'b', 'c'\n",
-    ),
+    "nothing else": ("    flavorDimensions(\n        'b'\n    )\n    productFlavors {\n        oak { dimension 'b' }\n    }\n", ""),
+    "two dimensions": ("    flavorDimensions 'b', 'c'\n    productFlavors {\n        oak { dimension 'b' }\n    }\n", "    flavorDimensions 'b', 'c'\n"),
     "a branch": (
         "    productFlavors {\n        if (x) { oak { } }\n        elm { }\n    }\n",
         "    productFlavors {\n        if (x) {  }\n        elm { }\n    }\n",
@@ -381,11 +334,7 @@ STYLES = {
 def test_only_what_is_the_flavors_goes(tmp_path: Path, style: str) -> None:
     """However flavors are declared, retiring one takes its own statements and leaves every other byte."""
     body, left = STYLES[style]
-    contents = {
-        "settings.gradle": "include ':app'\n",
-        "app/build.gradle": HEAD + body + "}\n",
-        "app/src/main/AndroidManifest.xml": "<manifest/>\n",
-    }
+    contents = {"settings.gradle": "include ':app'\n", "app/build.gradle": HEAD + body + "}\n", "app/src/main/AndroidManifest.xml": "<manifest/>\n"}
     root = files(tmp_path / "x", contents)
     done = onomaxis("flavor", "retire", "oak", root)
     assert done.code == 0, done.err
@@ -396,18 +345,9 @@ PODS = [
     ("project 'A', 'D' => :debug, 'D-oak' => :debug\n", "project 'A', 'D' => :debug\n"),
     ("project 'A', 'D-oak' => :debug, 'D-elm' => :debug\n", "project 'A', 'D-elm' => :debug\n"),
     ("project 'A', 'D-oak' => :debug, 'P-oak' => :debug # x\n", "project 'A' # x\n"),
-    (
-        "project 'A',\n  'D' => :debug, 'D-oak' => :debug,\n  'D-elm' => :debug\n",
-        "project 'A',\n  'D' => :debug,\n  'D-elm' => :debug\n",
-    ),
-    (
-        "project 'A', {\n  'D' => :debug, # a\n  'D-oak' => :debug # b\n}\n",
-        "project 'A', {\n  'D' => :debug # a\n  # b\n}\n",
-    ),
-    (
-        "project 'A',\n  'D' => :debug,\n  'D-oak' => :debug,\n  'P-oak' => :release\ntarget 'x'\n",
-        "project 'A',\n  'D' => :debug\ntarget 'x'\n",
-    ),
+    ("project 'A',\n  'D' => :debug, 'D-oak' => :debug,\n  'D-elm' => :debug\n", "project 'A',\n  'D' => :debug,\n  'D-elm' => :debug\n"),
+    ("project 'A', {\n  'D' => :debug, # a\n  'D-oak' => :debug # b\n}\n", "project 'A', {\n  'D' => :debug # a\n  # b\n}\n"),
+    ("project 'A',\n  'D' => :debug,\n  'D-oak' => :debug,\n  'P-oak' => :release\ntarget 'x'\n", "project 'A',\n  'D' => :debug\ntarget 'x'\n"),
     (
         "project 'A', {\r\n  \"D-oak\" => :debug,\r\n  'D' => :debug,\r\n}\r\n# 'D-oak' => :debug\r\n",
         "project 'A', {\r\n  'D' => :debug,\r\n}\r\n# 'D-oak' => :debug\r\n",
@@ -425,21 +365,14 @@ def test_the_mapping_of_configurations(before: str, after: str) -> None:
 
 def test_the_first_flavor_of_a_build(tmp_path: Path) -> None:
     """The app as it is never vanishes unasked: it goes on as a flavor of its own, or it is said to ship no more."""
-    contents = {
-        "app/build.gradle": GROOVY,
-        "settings.gradle": "include ':app'\n",
-        "app/src/main/AndroidManifest.xml": "<manifest/>\n",
-    }
+    contents = {"app/build.gradle": GROOVY, "settings.gradle": "include ':app'\n", "app/src/main/AndroidManifest.xml": "<manifest/>\n"}
     root = files(tmp_path / "x", contents)
     before = snapshot(root)
     done = onomaxis("flavor", "add", "oak", root)
     assert done.code == 3 and "--keep-app-as" in done.err and snapshot(root) == before
     assert onomaxis("flavor", "add", "oak", root, "--keep-app-as", "oak").code == 2
     assert onomaxis("flavor", "add", "oak", root, "--keep-app-as", "plain", "--quiet").code == 0
-    assert {app["flavor"]: app["id"] for app in onomaxis("survey", root, "--json").json["apps"]} == {
-        "plain": "org.x.shed",
-        "oak": "org.x.shed.oak",
-    }
+    assert {app["flavor"]: app["id"] for app in onomaxis("survey", root, "--json").json["apps"]} == {"plain": "org.x.shed", "oak": "org.x.shed.oak"}
     assert onomaxis("flavor", "add", "elm", root, "--quiet").code == 0
     shutil.rmtree(root / ".onomaxis")
     for name in ("elm", "oak", "plain"):
@@ -449,7 +382,9 @@ def test_the_first_flavor_of_a_build(tmp_path: Path) -> None:
 
 def test_a_neighbour_below_an_app_with_flavors(tmp_path: Path) -> None:
     """Another app whose ID begins with this one's keeps it, flavors or none."""
-    flavors = "    flavorDimensions 'b'\n    productFlavors {\n        free { applicationIdSuffix '.free' }\n        paid { applicationId 'org.x.paid' }\n    }\n}\n"
+    flavors = (
+        "    flavorDimensions 'b'\n    productFlavors {\n        free { applicationIdSuffix '.free' }\n        paid { applicationId 'org.x.paid' }\n    }\n}\n"
+    )
     contents = {"settings.gradle": "include ':app', ':tools'\n"}
     for module, id_ in (("app", "org.x.shed"), ("tools", "org.x.shed.tools")):
         script = GROOVY.replace("org.x.shed", id_).removesuffix("}\n") + (flavors if module == "app" else "}\n")

@@ -168,9 +168,7 @@ def test_openstep_opening_and_faults() -> None:
 
 def test_xcconfig_values_end_before_comments() -> None:
     """Comments, trailing semicolons and conditions are told apart from values."""
-    file = parse_xcconfig(
-        b'#include? "x.xcconfig"\nA = b // c\nURL = https:/$()/x\nB[sdk=iphone*][arch=arm64] = 1;\nEMPTY =\n  C=d e  \r\n'
-    )
+    file = parse_xcconfig(b'#include? "x.xcconfig"\nA = b // c\nURL = https:/$()/x\nB[sdk=iphone*][arch=arm64] = 1;\nEMPTY =\n  C=d e  \r\n')
     settings = [item for item in file.statements if isinstance(item, Setting)]
     read = {item.name + item.condition: item.value for item in settings}
     assert read == {"A": "b", "URL": "https:/$()/x", "B[sdk=iphone*][arch=arm64]": "1", "EMPTY": "", "C": "d e"}
@@ -178,18 +176,10 @@ def test_xcconfig_values_end_before_comments() -> None:
 
 
 CODE = [
-    (
-        ".kt",
-        'val a = "x ${f("y")} z" // c "n"\n/* a /* b */ "no" */ val b = `it\'s` + """r\\${q}"""',
-        ["x ", "y", " z"],
-    ),
+    (".kt", 'val a = "x ${f("y")} z" // c "n"\n/* a /* b */ "no" */ val b = `it\'s` + """r\\${q}"""', ["x ", "y", " z"]),
     (".java", 'char c = \'"\'; String s = "a\\"b"; /* " */ String t = """\n x "q" """;', ['"', 'a\\"b', '\n x "q" ']),
     (".swift", 'let a = #"x"y"#; let b = "p\\(q("r"))s" /* /* */ "n" */', ['x"y', "p", "r", "s"]),
-    (
-        ".gradle",
-        "def r = ~/a'b/; x = 6 / 2 / 1; s 'it\\'s' // '\n t \"${u ? 'v' : \"w\"}\"",
-        ["it\\'s", "", "v", "w", ""],
-    ),
+    (".gradle", "def r = ~/a'b/; x = 6 / 2 / 1; s 'it\\'s' // '\n t \"${u ? 'v' : \"w\"}\"", ["it\\'s", "", "v", "w", ""]),
     (".m", '@"a" // "b\n#define X "c"', ["a", "c"]),
     (".dart", "var a = r'\\'; var b = '''x'y'''; var c = '${d['e']}';", ["\\", "x'y", "", "e", ""]),
     (".rb", "target 'App' # 'no'\n=begin\n'no'\n=end\nx \"#{y 'z'}\"", ["App", "", "z", ""]),
@@ -207,28 +197,7 @@ def test_strings_and_comments_are_told_apart(ending: str, code: str, strings: li
 def test_readers_never_crash_and_tokens_join_back() -> None:
     """On random mixtures of marks every lexer ends, in order, inside the text."""
     chance = random.Random(7)
-    marks = [
-        '"',
-        "'",
-        "`",
-        "/*",
-        "*/",
-        "//",
-        "${",
-        "}",
-        "{",
-        "\\",
-        "\n",
-        "a",
-        "$",
-        "(",
-        ")",
-        '"""',
-        "#",
-        "é",
-        "/",
-        "=",
-    ]
+    marks = ['"', "'", "`", "/*", "*/", "//", "${", "}", "{", "\\", "\n", "a", "$", "(", ")", '"""', "#", "é", "/", "="]
     for _ in range(400):
         text = "".join(chance.choice(marks) for _ in range(40))
         view = Source.read(text.encode()).view

@@ -58,10 +58,7 @@ READERS: dict[str, Callable[[bytes], object]] = {
     "keystore": lambda data: read_keystore(data, "x"),
     "in xml": lambda data: occurrences("a.xml", Source.read(data), ["org.a"], ("org.a",)),
     "in code": lambda data: occurrences("a.kt", Source.read(data), ["org.a"], ("org.a",)),
-    **{
-        f"lexer{ending}": lexed(ending)
-        for ending in (".kt", ".java", ".swift", ".dart", ".ts", ".rb", ".gradle", ".m")
-    },
+    **{f"lexer{ending}": lexed(ending) for ending in (".kt", ".java", ".swift", ".dart", ".ts", ".rb", ".gradle", ".m")},
 }
 PIECES = [
     b" ",
@@ -121,9 +118,7 @@ PIECES = [
 BYTES = st.one_of(
     st.binary(max_size=200),
     st.lists(st.sampled_from(PIECES), max_size=60).map(b"".join),
-    st.tuples(st.sampled_from(PIECES), st.sampled_from(PIECES), st.integers(1, 3000)).map(
-        lambda t: t[0] + t[1] * t[2]
-    ),
+    st.tuples(st.sampled_from(PIECES), st.sampled_from(PIECES), st.integers(1, 3000)).map(lambda t: t[0] + t[1] * t[2]),
 )
 
 
@@ -159,20 +154,9 @@ def gradle(head: str, value: str) -> dict[str, str]:
 
 
 def xcode(settings_: dict[str, str]) -> dict[str, str]:
-    own = {
-        "PRODUCT_BUNDLE_IDENTIFIER": "$(A18)",
-        "INFOPLIST_FILE": "L/Info.plist",
-        "MARKETING_VERSION": "1",
-        "CURRENT_PROJECT_VERSION": "2",
-        **settings_,
-    }
+    own = {"PRODUCT_BUNDLE_IDENTIFIER": "$(A18)", "INFOPLIST_FILE": "L/Info.plist", "MARKETING_VERSION": "1", "CURRENT_PROJECT_VERSION": "2", **settings_}
     plist = "<plist version='1.0'><dict><key>CFBundleIdentifier</key><string>$(PRODUCT_BUNDLE_IDENTIFIER)</string></dict></plist>"
-    return {
-        "L.xcodeproj/project.pbxproj": pbxproj(
-            ["Release"], {"SDKROOT": "iphoneos"}, {"L": ("app", {"*": own})}, {"L": "L"}
-        ),
-        "L/Info.plist": plist,
-    }
+    return {"L.xcodeproj/project.pbxproj": pbxproj(["Release"], {"SDKROOT": "iphoneos"}, {"L": ("app", {"*": own})}, {"L": "L"}), "L/Info.plist": plist}
 
 
 FLUTTER = spelled("flutter", "org.x.shed", "Shed", "1.2", "7")
@@ -185,15 +169,9 @@ DIMENSIONS = (
     + "}\n"
 )
 GROWING: dict[str, dict[str, str]] = {
-    "variables that double": gradle(
-        "\n".join(["def a0 = 'x'"] + [f"def a{n + 1} = a{n} + a{n}" for n in range(18)]), "a18"
-    ),
-    "interpolations that double": gradle(
-        "\n".join(["def a0 = ''"] + [f'def a{n + 1} = "${{a{n}}}${{a{n}}}"' for n in range(18)]), "a18"
-    ),
-    "numbers that grow": gradle(
-        "\n".join(["def a0 = 99999"] + [f"def a{n + 1} = a{n} * a{n}" for n in range(18)]), "a18"
-    ),
+    "variables that double": gradle("\n".join(["def a0 = 'x'"] + [f"def a{n + 1} = a{n} + a{n}" for n in range(18)]), "a18"),
+    "interpolations that double": gradle("\n".join(["def a0 = ''"] + [f'def a{n + 1} = "${{a{n}}}${{a{n}}}"' for n in range(18)]), "a18"),
+    "numbers that grow": gradle("\n".join(["def a0 = 99999"] + [f"def a{n + 1} = a{n} * a{n}" for n in range(18)]), "a18"),
     "a circle": gradle("def a = b\ndef b = a", "a"),
     "parentheses": gradle("", "(" * 8000 + "'1'" + ")" * 8000),
     "a long sum": gradle("", " + ".join(["'1'"] * 5000)),

@@ -128,12 +128,7 @@ def test_dynamic_configuration(tmp_path: Path) -> None:
     }
     assert rename(root, NEW).code == 0
     text = (root / "app.config.js").read_text()
-    wanted = (
-        DYNAMIC.replace("org.x.shed", "com.y.barn")
-        .replace(": 'Shed',", ": 'The Barn',")
-        .replace("'1.2'", "'2.0.1'")
-        .replace("'7'", "'9'")
-    )
+    wanted = DYNAMIC.replace("org.x.shed", "com.y.barn").replace(": 'Shed',", ": 'The Barn',").replace("'1.2'", "'2.0.1'").replace("'7'", "'9'")
     wanted = wanted.replace("'com.y.barn', // two of them\n", "'com.y.barn', // two of them\n    versionCode: 9,\n")
     assert text == wanted
     assert {a["build"] for a in onomaxis("survey", root, "--json").json["apps"]} == {"9"}
@@ -172,17 +167,13 @@ def test_what_a_platform_has_not_yet_is_made(tmp_path: Path) -> None:
     contents = spelled("nativescript", *OLD)
     del contents["App_Resources/Android/src/main/res/values/strings.xml"]
     contents["App_Resources/Android/src/main/res/values/styles.xml"] = "<resources/>\n"
-    contents["App_Resources/iOS/Info.plist"] = contents["App_Resources/iOS/Info.plist"].replace(
-        ">Shed<", ">${PRODUCT_NAME}<"
-    )
+    contents["App_Resources/iOS/Info.plist"] = contents["App_Resources/iOS/Info.plist"].replace(">Shed<", ">${PRODUCT_NAME}<")
     root = made(tmp_path / "script", contents)
     before = snapshot(root)
     new = (NEW[0], 'Zoë\'s "R&D"', *NEW[2:])
     done = rename(root, new)
     assert done.json["created"] == ["App_Resources/Android/src/main/res/values/strings.xml"]
-    assert {a["name"] for a in onomaxis("survey", root, "--json").json["apps"]} == {new[1]} and rename(
-        root, new
-    ).json["edits"] == 0
+    assert {a["name"] for a in onomaxis("survey", root, "--json").json["apps"]} == {new[1]} and rename(root, new).json["edits"] == 0
     assert onomaxis("undo", root, "--yes").code == 0 and snapshot(root) == before
     config = spelled("cordova", *OLD)["config.xml"].replace(' android-versionCode="7" ios-CFBundleVersion="7"', "")
     root = made(tmp_path / "cordova", {"config.xml": config})
@@ -206,39 +197,24 @@ CONFIG = """<widget id="a.b" xmlns="http://www.w3.org/ns/widgets"><name>x</name>
 ICONS: dict[str, tuple[dict[str, str], dict[str, tuple[int, bool]]]] = {
     "expo": (
         {"package.json": '{"dependencies": {"expo": "1"}}', "app.json": LAYERED},
-        {
-            "a/icon.png": (1024, True),
-            "a/f.png": (1024, False),
-            "a/b.png": (1024, True),
-            "a/m.png": (1024, False),
-            "a/fav.png": (48, False),
-        },
+        {"a/icon.png": (1024, True), "a/f.png": (1024, False), "a/b.png": (1024, True), "a/m.png": (1024, False), "a/fav.png": (48, False)},
     ),
     "cordova": ({"config.xml": CONFIG}, {"res/ios.png": (180, True), "res/f.png": (432, False)}),
     "tauri": (
         {
             "src-tauri/tauri.conf.json": '{"identifier": "a.b", "bundle": {"icon": ["icons/32x32.png", "icons/128x128@2x.png", "icons/icon.ico", "icons/icon.icns"]}}'
         },
-        {
-            "src-tauri/icons/32x32.png": (32, False),
-            "src-tauri/icons/128x128@2x.png": (256, False),
-            "src-tauri/icons/icon.ico": (256, False),
-        },
+        {"src-tauri/icons/32x32.png": (32, False), "src-tauri/icons/128x128@2x.png": (256, False), "src-tauri/icons/icon.ico": (256, False)},
     ),
     "nativescript": (
         {
             "nativescript.config.ts": "export default { id: 'a.b' };",
-            "App_Resources/Android/src/main/AndroidManifest.xml": MANIFEST.replace(
-                "<application", '<application android:icon="@mipmap/ic_launcher"'
-            ),
+            "App_Resources/Android/src/main/AndroidManifest.xml": MANIFEST.replace("<application", '<application android:icon="@mipmap/ic_launcher"'),
             "App_Resources/Android/src/main/res/values/strings.xml": "<resources/>",
         },
         {"App_Resources/Android/src/main/res/mipmap-hdpi/ic_launcher.png": (72, False)},
     ),
-    "flutter": (
-        {**spelled("flutter", *OLD), "windows/runner/resources/app_icon.ico": "x"},
-        {"windows/runner/resources/app_icon.ico": (256, False)},
-    ),
+    "flutter": ({**spelled("flutter", *OLD), "windows/runner/resources/app_icon.ico": "x"}, {"windows/runner/resources/app_icon.ico": (256, False)}),
 }
 
 
@@ -247,10 +223,7 @@ ICONS: dict[str, tuple[dict[str, str], dict[str, tuple[int, bool]]]] = {
 def test_icons_of_each_kind(tmp_path: Path, kind: str) -> None:
     """Every picture that a kind's files name is drawn at its size and opacity; a second run changes nothing."""
     contents, wanted = ICONS[kind]
-    root = made(
-        tmp_path / "app",
-        {**contents, **{path: png(8) for path in wanted if path.endswith(".png") and "mipmap" not in path}},
-    )
+    root = made(tmp_path / "app", {**contents, **{path: png(8) for path in wanted if path.endswith(".png") and "mipmap" not in path}})
     words = ["--foreground", ART / "ladder-foreground.svg", "--background", "#7A3E2B"]
     done = onomaxis("icons", root, *words, "--json")
     assert done.code == 0, done.err
@@ -288,9 +261,7 @@ def test_the_version_in_a_pubspec(tmp_path: Path) -> None:
         .replace("flutter.versionName", "flutterVersionName")
     )
     pubspec = contents["pubspec.yaml"].replace("version: 1.2+7 #", "version: '1.2' #")
-    root = made(
-        tmp_path / "app", {**contents, "android/app/build.gradle": OLD_GRADLE + gradle, "pubspec.yaml": pubspec}
-    )
+    root = made(tmp_path / "app", {**contents, "android/app/build.gradle": OLD_GRADLE + gradle, "pubspec.yaml": pubspec})
     done = onomaxis("rename", root, "--version", "1.3.0", "--build", "12")
     assert done.code == 0, done.err
     assert "version: '1.3.0+12' # both stores" in (root / "pubspec.yaml").read_text()
@@ -302,18 +273,11 @@ def test_a_flutter_app_as_its_tools_make_it(tmp_path: Path) -> None:
     """IDs that differ by platform's rules, tests, a desktop half: one rename brings all together."""
     contents = spelled("flutter", "com.x.helloApp", "hello_app", "1.0.0", "1", "Runner", "hello_app")
     for path in [path for path in contents if path.startswith("android/")]:
-        contents[path.replace("helloApp", "hello_app")] = contents.pop(path).replace(
-            "com.x.helloApp", "com.x.hello_app"
-        )
+        contents[path.replace("helloApp", "hello_app")] = contents.pop(path).replace("com.x.helloApp", "com.x.hello_app")
     own = {"PRODUCT_NAME": "$(TARGET_NAME)", "INFOPLIST_FILE": "Runner/Info.plist"}
     tests = {"PRODUCT_BUNDLE_IDENTIFIER": "com.x.helloApp.RunnerTests", "MARKETING_VERSION": "1.0"}
-    ios = {
-        "Runner": ("app", {"*": {**own, "PRODUCT_BUNDLE_IDENTIFIER": "com.x.helloApp"}}),
-        "RunnerTests": ("tests", {"*": tests}),
-    }
-    mac = pbxproj(
-        ["Release"], {"SDKROOT": "macosx"}, {"Runner": ("app", {"*": {"INFOPLIST_FILE": "Runner/Info.plist"}})}
-    )
+    ios = {"Runner": ("app", {"*": {**own, "PRODUCT_BUNDLE_IDENTIFIER": "com.x.helloApp"}}), "RunnerTests": ("tests", {"*": tests})}
+    mac = pbxproj(["Release"], {"SDKROOT": "macosx"}, {"Runner": ("app", {"*": {"INFOPLIST_FILE": "Runner/Info.plist"}})})
     based = "\t\t\tbaseConfigurationReference = X1;\n\t\t\tbuildSettings = {\n\t\t\t\tINFOPLIST"
     reference = "\t\tX1 = {isa = PBXFileReference; path = Runner/Configs/AppInfo.xcconfig; sourceTree = SOURCE_ROOT; };\n\t\tP000 = {"
     listed = {
@@ -324,9 +288,7 @@ def test_a_flutter_app_as_its_tools_make_it(tmp_path: Path) -> None:
     contents |= {
         "ios/Runner.xcodeproj/project.pbxproj": pbxproj(["Release"], {"SDKROOT": "iphoneos"}, ios),
         "ios/Runner/Info.plist": plist(CFBundleDisplayName="Hello App", CFBundleName="hello_app", **listed),
-        "macos/Runner.xcodeproj/project.pbxproj": mac.replace(
-            "\t\t\tbuildSettings = {\n\t\t\t\tINFOPLIST", based
-        ).replace("\t\tP000 = {", reference),
+        "macos/Runner.xcodeproj/project.pbxproj": mac.replace("\t\t\tbuildSettings = {\n\t\t\t\tINFOPLIST", based).replace("\t\tP000 = {", reference),
         "macos/Runner/Configs/AppInfo.xcconfig": "PRODUCT_NAME = hello_app\nPRODUCT_BUNDLE_IDENTIFIER = com.x.helloApp\n",
         "macos/Runner/Info.plist": plist(CFBundleName="$(PRODUCT_NAME)", **listed),
     }
@@ -341,14 +303,10 @@ def test_a_flutter_app_as_its_tools_make_it(tmp_path: Path) -> None:
     done = rename(root, NEW, "--project-name", "ToolBarn")
     assert done.code == 0 and done.json["residue"] == [], done.err
     found = onomaxis("survey", root, "--json").json
-    assert {(a["id"], a["name"], a["version"], a["build"]) for a in found["apps"]} == {NEW} and found[
-        "disagreements"
-    ] == []
+    assert {(a["id"], a["name"], a["version"], a["build"]) for a in found["apps"]} == {NEW} and found["disagreements"] == []
     assert " = com.y.barn.RunnerTests;" in (root / "ios/Runner.xcodeproj/project.pbxproj").read_text()
     held_still = [
-        path
-        for path in root.rglob("*")
-        if path.is_file() and ".git" not in path.parts and ".onomaxis" not in path.parts and "hello" in text_of(path)
+        path for path in root.rglob("*") if path.is_file() and ".git" not in path.parts and ".onomaxis" not in path.parts and "hello" in text_of(path)
     ]
     assert held_still == [] and "name: tool_barn\n" in (root / "pubspec.yaml").read_text()
     assert onomaxis("undo", root, "--yes").code == 0 and snapshot(root) == before
@@ -375,20 +333,11 @@ def test_renumber(tmp_path: Path, kind: str, words: list[str], version: str, bui
     done = onomaxis("renumber", root, *words, "--json")
     assert done.code == 0, done.err
     low = "5" if kind == "react-native" and "--build" not in words else build
-    assert {(a["version"], a["build"]) for a in onomaxis("survey", root, "--json").json["apps"]} == {
-        (version, build),
-        (version, low),
-    }
+    assert {(a["version"], a["build"]) for a in onomaxis("survey", root, "--json").json["apps"]} == {(version, build), (version, low)}
 
 
 @pytest.mark.parametrize(
-    ("words", "why"),
-    [
-        ([], "no number"),
-        (["--build", "+0"], "no step"),
-        (["--build", "+x"], "no step"),
-        (["--version", "next"], "neither a version"),
-    ],
+    ("words", "why"), [([], "no number"), (["--build", "+0"], "no step"), (["--build", "+x"], "no step"), (["--version", "next"], "neither a version")]
 )
 def test_renumber_says_what_is_wrong(demo: Path, words: list[str], why: str) -> None:
     done = onomaxis("renumber", demo, *words)
@@ -400,21 +349,13 @@ def test_the_demo_holds_three_kinds(tmp_path: Path) -> None:
     root = copy_demo(str(tmp_path / "lendspan"), counter=True)
     commit_all(root)
     found = onomaxis("survey", root, "--json").json
-    assert (
-        found["kinds"] == ["android", "ios", "flutter"] and len(found["apps"]) == 12 and found["disagreements"] == []
-    )
+    assert found["kinds"] == ["android", "ios", "flutter"] and len(found["apps"]) == 12 and found["disagreements"] == []
     before = snapshot(root)
     assert rename(root, NEW).code == 3 and snapshot(root) == before
     assert rename(root, NEW, "--app", "org.lendspan.counter").code == 0
     after = snapshot(root)
     assert all(before[path] == after.get(path) for path in before if not path.startswith("counter/"))
-    assert not [
-        line
-        for path in (root / "counter").rglob("*")
-        if path.is_file()
-        for line in text_of(path).splitlines()
-        if "org.lendspan.counter" in line
-    ]
+    assert not [line for path in (root / "counter").rglob("*") if path.is_file() for line in text_of(path).splitlines() if "org.lendspan.counter" in line]
     assert onomaxis("undo", root, "--yes").code == 0 and snapshot(root) == before
     assert rename(root, NEW, "--app", "org.lendspan.app").code == 0
     after = snapshot(root)
@@ -428,11 +369,7 @@ def test_only_what_ships_is_listed(tmp_path: Path) -> None:
     assert [a["platform"] for a in onomaxis("survey", root, "--json").json["apps"]] == ["android"]
     root = made(
         tmp_path / "expo",
-        {
-            **spelled("expo", *OLD),
-            **{p: t for p, t in spelled("capacitor", *OLD).items() if p.startswith("android/")},
-            ".gitignore": "ios/\n",
-        },
+        {**spelled("expo", *OLD), **{p: t for p, t in spelled("capacitor", *OLD).items() if p.startswith("android/")}, ".gitignore": "ios/\n"},
     )
     assert [a["platform"] for a in onomaxis("survey", root, "--json").json["apps"]] == ["android", "ios"]
     assert rename(root, NEW).code == 0
@@ -444,9 +381,7 @@ def test_one_platform_of_a_shared_id(tmp_path: Path) -> None:
     root = made(tmp_path / "cordova", spelled("cordova", *OLD))
     before = snapshot(root)
     done = onomaxis("rename", root, "--android-id", "com.y.barn")
-    assert (
-        done.code == 3 and "config.xml:2" in done.err and "iOS takes its ID" in done.err and snapshot(root) == before
-    )
+    assert done.code == 3 and "config.xml:2" in done.err and "iOS takes its ID" in done.err and snapshot(root) == before
     over = made(tmp_path / "capacitor", spelled("capacitor", *OLD))
     done = onomaxis("rename", over, "--android-id", "com.y.barn", "--json").json
     assert any("capacitor.config.ts:4" in note and "stays" in note for note in done["notes"])
@@ -464,20 +399,12 @@ def test_a_repository_of_several_kinds(tmp_path: Path) -> None:
             **{f"three/{path}": text for path, text in spelled("expo", "org.z.three", "Three", "1.0", "1").items()},
         },
     )
-    assert set(onomaxis("survey", root, "--json").json["kinds"]) == {
-        "android",
-        "ios",
-        "flutter",
-        "react-native",
-        "expo",
-    }
+    assert set(onomaxis("survey", root, "--json").json["kinds"]) == {"android", "ios", "flutter", "react-native", "expo"}
     before = snapshot(root)
     refused = rename(root, NEW)
     assert refused.code == 3 and "several" in refused.out and "--app" in refused.out and snapshot(root) == before
     assert rename(root / "one", NEW).code == 0
     after = snapshot(root)
-    assert {path for path in before if before.get(path) != after.get(path) and not path.endswith("/")} <= {
-        p for p in before if p.startswith("one/")
-    }
+    assert {path for path in before if before.get(path) != after.get(path) and not path.endswith("/")} <= {p for p in before if p.startswith("one/")}
     wanted = {f"one/{path}": text for path, text in spelled("flutter", *NEW).items()}
     assert {path: text_of(root / path) for path in wanted} == wanted

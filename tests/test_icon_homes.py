@@ -27,16 +27,12 @@ NAMES = ["Debug", "Release", "Debug-alderbank", "Release-alderbank", "Debug-moss
 LIST = json.dumps({"images": [{"idiom": "universal", "platform": "ios", "size": "1024x1024"}], "info": {}})
 
 
-def apple(
-    root: Path, configurations: list[str], settings: dict[str, dict[str, str]], platform: str = "iphoneos"
-) -> Path:
+def apple(root: Path, configurations: list[str], settings: dict[str, dict[str, str]], platform: str = "iphoneos") -> Path:
     """Write a project with one app target Lend and one icon set AppIcon."""
     files(
         root,
         {
-            "Lend.xcodeproj/project.pbxproj": pbxproj(
-                configurations, {"SDKROOT": platform}, {"Lend": ("app", settings)}
-            ),
+            "Lend.xcodeproj/project.pbxproj": pbxproj(configurations, {"SDKROOT": platform}, {"Lend": ("app", settings)}),
             "Lend/Assets.xcassets/AppIcon.appiconset/Contents.json": LIST,
         },
     )
@@ -81,9 +77,7 @@ def test_a_flavor_gets_a_set_of_its_own_on_ios(tmp_path: Path) -> None:
         ("mossgate", "Release-mossgate", "a.b", "Moss"),
     ]
     done = onomaxis("icons", root, *ART_, "--flavor", "Alderbank", "--json").json
-    assert {image["path"] for image in done["images"]} == {
-        "Lend/Assets.xcassets/AppIcon-alderbank.appiconset/AppIcon-alderbank-1024.png"
-    }
+    assert {image["path"] for image in done["images"]} == {"Lend/Assets.xcassets/AppIcon-alderbank.appiconset/AppIcon-alderbank-1024.png"}
     icons = {app["flavor"]: app["icon"] for app in onomaxis("survey", root, "--json").json["apps"]}
     assert icons == {"": "AppIcon", "alderbank": "AppIcon-alderbank", "mossgate": "Moss"}
     assert (root / "Lend.xcodeproj/project.pbxproj").read_text().count('= "AppIcon-alderbank";') == 2
@@ -109,14 +103,7 @@ def test_every_flavor_with_art_of_its_own(small: Callable[..., Path], tmp_path: 
         }
     )
     for name, colour in (("alder", "#204060"), ("moss", "#406020")):
-        files(
-            tmp_path / "art",
-            {
-                f"{name}.svg": (ART / "ladder.svg")
-                .read_text()
-                .replace("</svg>", f'<path fill="{colour}" d="M40 40h9v9z"/></svg>')
-            },
-        )
+        files(tmp_path / "art", {f"{name}.svg": (ART / "ladder.svg").read_text().replace("</svg>", f'<path fill="{colour}" d="M40 40h9v9z"/></svg>')})
     words = ["icons", root, "--art", tmp_path / "art/{flavor}.svg", "--allow-dirty", "--yes", "--json"]
     together = onomaxis(*words, "--every-flavor").json
     assert {path.split("/")[2] for path in together["created"]} == {"alder", "moss"}
@@ -155,11 +142,7 @@ def test_forms_of_apple_icons(tmp_path: Path, platform: str, form: str, drawn: b
         assert "form that is not drawn" in done.json["error"]["message"]
         return
     sizes = {image["width"] for image in done.json["images"]}
-    assert sizes == (
-        {16, 32, 64, 128, 256, 512, 1024}
-        if platform == "macosx"
-        else {48, 55, 58, 87, 80, 88, 100, 172, 196, 216, 1024}
-    )
+    assert sizes == ({16, 32, 64, 128, 256, 512, 1024} if platform == "macosx" else {48, 55, 58, 87, 80, 88, 100, 172, 196, 216, 1024})
     picture = Image.open(root / done.json["images"][0]["path"])
     assert picture.mode == ("RGBA" if platform == "macosx" else "RGB")
     if platform == "macosx":
@@ -182,9 +165,7 @@ def test_single_pictures(small: Callable[..., Path]) -> None:
     commit_all(root)
     front = ["--foreground", ART / "ladder-foreground.svg", "--background", "#1F4D3A", "--yes", "--json"]
     done = onomaxis("icons", root, *front).json
-    made = {
-        image["path"]: (image["width"], image["height"]) for image in done["images"] if "mipmap" not in image["path"]
-    }
+    made = {image["path"]: (image["width"], image["height"]) for image in done["images"] if "mipmap" not in image["path"]}
     assert made["app/src/main/res/drawable-xhdpi/tv.png"] == (320, 180)
     assert {path: size for path, size in made.items() if path.startswith("www")} == {
         "www/i/192.png": (192, 192),
@@ -196,18 +177,10 @@ def test_single_pictures(small: Callable[..., Path]) -> None:
     ico = (root / "www/favicon.ico").read_bytes()
     assert struct.unpack("<HHH", ico[:6]) == (0, 1, 3)
     assert Image.open(io.BytesIO(ico)).info["sizes"] == {(16, 16), (32, 32), (48, 48)}
-    assert (
-        Image.open(root / "www/touch.png").mode == "RGB"
-        and Image.open(root / "www/i/192.png").getpixel((0, 0))[3] == 0
-    )
+    assert Image.open(root / "www/touch.png").mode == "RGB" and Image.open(root / "www/i/192.png").getpixel((0, 0))[3] == 0
     maskable = Image.open(root / "www/i/m.webp").convert("RGB")
     assert maskable.getpixel((0, 0)) == (0x1F, 0x4D, 0x3A)
-    reach = max(
-        ((x - 256) ** 2 + (y - 256) ** 2) ** 0.5
-        for x in range(512)
-        for y in range(512)
-        if maskable.getpixel((x, y)) != (0x1F, 0x4D, 0x3A)
-    )
+    reach = max(((x - 256) ** 2 + (y - 256) ** 2) ** 0.5 for x in range(512) for y in range(512) if maskable.getpixel((x, y)) != (0x1F, 0x4D, 0x3A))
     assert 0.9 * 0.4 * 512 < reach <= 0.41 * 512
     banner = Image.open(root / "app/src/main/res/drawable-xhdpi/tv.png").convert("RGB")
     assert banner.getpixel((2, 2)) == (0x1F, 0x4D, 0x3A) and len(banner.getcolors(9999)) > 20
@@ -250,10 +223,7 @@ def test_several_apps_are_told_apart(small: Callable[..., Path]) -> None:
     """One art does not go to every app of a repository; a picked app's icon leaves the other's files alone."""
     manifest = '<manifest xmlns:android="http://schemas.android.com/apk/res/android"><application android:icon="@mipmap/ic"/></manifest>'
     layers = '<adaptive-icon><foreground android:drawable="@drawable/ic_foreground"/></adaptive-icon>'
-    extra: dict[str, str | bytes] = {
-        "settings.gradle": "include ':app', ':shop'\n",
-        "app/src/main/AndroidManifest.xml": manifest,
-    }
+    extra: dict[str, str | bytes] = {"settings.gradle": "include ':app', ':shop'\n", "app/src/main/AndroidManifest.xml": manifest}
     extra |= {
         "shop/build.gradle": "apply plugin: 'com.android.application'\nandroid { namespace 'c.d' }\n",
         "shop/src/main/AndroidManifest.xml": manifest,

@@ -43,11 +43,7 @@ def link(demo: Path, work: Path) -> None:
     """Compile and link the app's resources; a leftover in another format or a double colour fails here."""
     aapt2 = judge("aapt2")
     work.mkdir(exist_ok=True)
-    text = (
-        (demo / "android/app/src/main/AndroidManifest.xml")
-        .read_text()
-        .replace("<manifest ", '<manifest package="a.b" ', 1)
-    )
+    text = (demo / "android/app/src/main/AndroidManifest.xml").read_text().replace("<manifest ", '<manifest package="a.b" ', 1)
     (work / "AndroidManifest.xml").write_text(text)
     for words in (
         ["compile", "--dir", demo / RES, "-o", work / "c.zip"],
@@ -72,15 +68,7 @@ def link(demo: Path, work: Path) -> None:
 @pytest.fixture
 def arts(tmp_path: Path) -> Path:
     """A folder of art outside the project."""
-    return files(
-        tmp_path / "arts",
-        {
-            "flat.png": png(1024, 1024),
-            "mono.png": png(432, 432, (0, 0, 0, 0)),
-            "wide.png": png(900, 600),
-            "small.png": png(96, 96),
-        },
-    )
+    return files(tmp_path / "arts", {"flat.png": png(1024, 1024), "mono.png": png(432, 432, (0, 0, 0, 0)), "wide.png": png(900, 600), "small.png": png(96, 96)})
 
 
 WAYS = {
@@ -173,15 +161,9 @@ def test_adaptive_icon_follows_references_and_clears_leftovers(demo: Path, arts:
     )
     commit_all(demo)
     done = onomaxis("icons", demo, "--foreground", FRONT, "--background", "#2E6B4F", "--json").json
-    assert {Path(path).name for path in done["removed"]} == {
-        "ic_launcher.xml",
-        "ic_launcher_foreground.xml",
-        "ic_launcher.png",
-    }
+    assert {Path(path).name for path in done["removed"]} == {"ic_launcher.xml", "ic_launcher_foreground.xml", "ic_launcher.png"}
     colours = (demo / RES / "values/colors.xml").read_bytes()
-    assert (
-        colours == b'<resources>\r\n  <!-- c --><color name="ic_launcher_background">#2E6B4F</color>\r\n</resources>'
-    )
+    assert colours == b'<resources>\r\n  <!-- c --><color name="ic_launcher_background">#2E6B4F</color>\r\n</resources>'
     assert b"<monochrome" in (demo / RES / "mipmap-anydpi-v26/ic_launcher.xml").read_bytes()
     link(demo, tmp_path / "linked")
 
@@ -206,19 +188,14 @@ def test_slots_keep_the_set_as_it_is(demo: Path, arts: Path) -> None:
 
 SVG = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9">{}</svg>'
 BOMB = "".join(
-    f'<g id="g{n}">{f"<use href=#Qg{n - 1}#Q/>".replace("#Q", chr(34), 1).replace("#Q", chr(34)) * 10}</g>'.replace(
-        '"g', '"#g'
-    )
+    f'<g id="g{n}">{f"<use href=#Qg{n - 1}#Q/>".replace("#Q", chr(34), 1).replace("#Q", chr(34)) * 10}</g>'.replace('"g', '"#g')
     if n
     else '<g id="g0"><path d="M0 0h9v9z"/></g>'
     for n in range(8)
 )
 HUGE = b"\x89PNG\r\n\x1a\n" + b"".join(
     struct.pack(">I", len(body)) + kind + body + struct.pack(">I", zlib.crc32(kind + body))
-    for kind, body in (
-        (b"IHDR", struct.pack(">IIBBBBB", 30000, 30000, 8, 2, 0, 0, 0)),
-        (b"IDAT", zlib.compress(b"\0" * 9)),
-    )
+    for kind, body in ((b"IHDR", struct.pack(">IIBBBBB", 30000, 30000, 8, 2, 0, 0, 0)), (b"IDAT", zlib.compress(b"\0" * 9)))
 )
 HOSTILE: list[tuple[str, str | bytes, str]] = [
     ("a.png", b"", "empty"),
@@ -242,9 +219,7 @@ HOSTILE: list[tuple[str, str | bytes, str]] = [
 
 
 @pytest.mark.parametrize(("name", "content", "message"), HOSTILE)
-def test_art_that_cannot_be_used_is_refused(
-    demo: Path, tmp_path: Path, name: str, content: str | bytes, message: str
-) -> None:
+def test_art_that_cannot_be_used_is_refused(demo: Path, tmp_path: Path, name: str, content: str | bytes, message: str) -> None:
     """One clear line, exit code 2, nothing written."""
     before = snapshot(demo)
     art = files(tmp_path / "art", {name: content}) / name
@@ -302,9 +277,7 @@ def test_webp_stays_webp(demo: Path) -> None:
         path.unlink()
     commit_all(demo)
     done = onomaxis("icons", demo, "--art", LADDER, "--json").json
-    android = [
-        image["path"] for image in done["images"] if image["path"].startswith(RES) and image["path"][-3:] != "xml"
-    ]
+    android = [image["path"] for image in done["images"] if image["path"].startswith(RES) and image["path"][-3:] != "xml"]
     assert android and all(path.endswith(".webp") for path in android) and done["removed"] == []
 
 
@@ -341,9 +314,7 @@ def test_colour_of_the_art_is_honoured(tmp_path: Path) -> None:
     assert load_art(tmp_path / "turned.jpg").aspect == 0.5
     lab = ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()
     Image.new("RGB", (8, 8), (10, 200, 30)).save(tmp_path / "profile.png", icc_profile=lab)
-    assert (
-        np.abs(to_bytes(load_art(tmp_path / "profile.png").draw(8))[0, 0, :3].astype(int) - (10, 200, 30)).max() <= 1
-    )
+    assert np.abs(to_bytes(load_art(tmp_path / "profile.png").draw(8))[0, 0, :3].astype(int) - (10, 200, 30)).max() <= 1
 
 
 def test_content_is_measured_by_its_circle() -> None:

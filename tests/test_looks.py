@@ -75,23 +75,15 @@ FAULTS: dict[str, Callable[[Path], object]] = {
     "ICON05": write(f"{SET}/AppIcon.png", card()),
     "ICON06": replace(f"{RES}/drawable-anydpi-v26/ic_launcher_foreground.xml", "M40,28L40,80", "M6,6L100,100"),
     "ICON07": lambda demo: (demo / XML).unlink(),
-    "ICON08": lambda demo: (demo / XML).write_text(
-        "".join(line for line in (demo / XML).read_text().splitlines(True) if "monochrome" not in line)
-    ),
+    "ICON08": lambda demo: (demo / XML).write_text("".join(line for line in (demo / XML).read_text().splitlines(True) if "monochrome" not in line)),
     "ICON09": replace(MANIFEST, "android:icon=", 'android:roundIcon="@mipmap/round" android:icon='),
     "ICON10": replace(f"{RES}/values/ic_launcher_background.xml", "#2E6B4F", "#F2EAD6"),
-    "ICON11": lambda demo: shutil.copy(
-        demo / RES / "mipmap-mdpi/ic_launcher.png", demo / RES / "mipmap-mdpi/ic_launcher.webp"
-    ),
+    "ICON11": lambda demo: shutil.copy(demo / RES / "mipmap-mdpi/ic_launcher.png", demo / RES / "mipmap-mdpi/ic_launcher.webp"),
     "ICON12": lambda demo: shutil.rmtree(demo / SET),
-    "ICON13": replace(
-        f"{SET}/Contents.json", '"images" : [', '"images" : [ {"idiom":"ipad","size":"76x76","scale":"2x"},'
-    ),
+    "ICON13": replace(f"{SET}/Contents.json", '"images" : [', '"images" : [ {"idiom":"ipad","size":"76x76","scale":"2x"},'),
     "ICON16": replace(f"{SET}/Contents.json", '"filename" : "AppIcon.png",', ""),
     "ICON14": replace(MANIFEST, "@mipmap/ic_launcher", "@mipmap/nothing"),
-    "ICON15": lambda demo: (demo / RES / "mipmap-mdpi/ic_launcher.png").rename(
-        demo / RES / "mipmap-mdpi/ic_launcher.webp"
-    ),
+    "ICON15": lambda demo: (demo / RES / "mipmap-mdpi/ic_launcher.png").rename(demo / RES / "mipmap-mdpi/ic_launcher.webp"),
 }
 
 RULES = [rule for rule in every_rule() if rule.family == "icons"]
@@ -109,10 +101,7 @@ def test_each_rule_fires_on_its_fault(drawn: Path, code: str) -> None:
 def test_reports(demo: Path) -> None:
     """Text, JSON and SARIF say the same; places are files of the project."""
     (demo / SET / "AppIcon.png").write_bytes(picture(60, alpha=True))
-    text, found = (
-        onomaxis("check", demo, "--only", "icons"),
-        onomaxis("check", demo, "--only", "icons", "--as", "json").json["findings"],
-    )
+    text, found = (onomaxis("check", demo, "--only", "icons"), onomaxis("check", demo, "--only", "icons", "--as", "json").json["findings"])
     assert text.code == 1 and all(item["code"] in text.out and item["message"] in text.out for item in found)
     assert {"ICON01", "ICON04", "ICON07"} <= {item["code"] for item in found}
     sarif = json.loads(onomaxis("check", demo, "--only", "icons", "--as", "sarif").out)
@@ -132,9 +121,7 @@ def test_proof_shows_what_the_project_has(drawn: Path, tmp_path: Path) -> None:
     assert [row["title"] for row in done["rows"]] == ["Android app", "iOS Lendspan"]
     first = out.read_bytes()
     with Image.open(out) as image:
-        assert (
-            image.size == (900, 600) and len(np.unique(np.asarray(image.convert("RGB")).reshape(-1, 3), axis=0)) > 50
-        )
+        assert image.size == (900, 600) and len(np.unique(np.asarray(image.convert("RGB")).reshape(-1, 3), axis=0)) > 50
     onomaxis("proof", drawn, "--out", out, "--size", "900x600")
     assert out.read_bytes() == first
     onomaxis("icons", drawn, "--foreground", FRONT, "--background", "#803020", "--allow-dirty")
@@ -150,10 +137,7 @@ def test_proof_has_a_row_for_a_flavor_with_pictures(small: Callable[..., Path], 
         "apply plugin: 'com.android.application'\nandroid {\n  namespace 'a.b'\n  defaultConfig { applicationId 'a.b' }\n"
         "  productFlavors { alder { }\n moss { } }\n}\n"
     )
-    manifest = (
-        '<manifest xmlns:android="http://schemas.android.com/apk/res/android"><application android:label="X" '
-        'android:icon="@mipmap/icon"/></manifest>'
-    )
+    manifest = '<manifest xmlns:android="http://schemas.android.com/apk/res/android"><application android:label="X" android:icon="@mipmap/icon"/></manifest>'
     root = small(extra={"app/build.gradle": script, "app/src/main/AndroidManifest.xml": manifest})
     onomaxis("icons", root, "--art", LADDER)
     onomaxis("icons", root, "--foreground", FRONT, "--background", "#803020", "--flavor", "alder")
@@ -173,24 +157,15 @@ VECTORS = [
     (f'<path {SQUARE} android:fillColor="@color/brand"/>', (0, 255, 0, 255)),
     (f'<path {SQUARE} android:strokeColor="#0000FF" android:strokeWidth="90"/>', (0, 0, 255, 255)),
     (f'<group android:translateX="90"><path {SQUARE} android:fillColor="#F00"/></group>', (0, 0, 0, 0)),
-    (
-        f'<group android:rotation="45" android:pivotX="50" android:pivotY="50"><path {SQUARE} android:fillColor="#F00"/></group>',
-        (255, 0, 0, 255),
-    ),
-    (
-        f'<group><clip-path android:pathData="M0,0h10v10h-10z"/><path {SQUARE} android:fillColor="#F00"/></group>',
-        (0, 0, 0, 0),
-    ),
+    (f'<group android:rotation="45" android:pivotX="50" android:pivotY="50"><path {SQUARE} android:fillColor="#F00"/></group>', (255, 0, 0, 255)),
+    (f'<group><clip-path android:pathData="M0,0h10v10h-10z"/><path {SQUARE} android:fillColor="#F00"/></group>', (0, 0, 0, 0)),
     (
         f'<path {SQUARE}><aapt:attr name="android:fillColor"><gradient android:type="linear" android:startX="0" '
         'android:startY="0" android:endX="100" android:endY="0" android:startColor="#FF0000" android:endColor="#FF0000"/>'
         "</aapt:attr></path>",
         (255, 0, 0, 255),
     ),
-    (
-        '<path android:fillType="evenOdd" android:fillColor="#F00" android:pathData="M20,20h60v60h-60zM40,40h20v20h-20z"/>',
-        (0, 0, 0, 0),
-    ),
+    ('<path android:fillType="evenOdd" android:fillColor="#F00" android:pathData="M20,20h60v60h-60zM40,40h20v20h-20z"/>', (0, 0, 0, 0)),
 ]
 
 

@@ -102,34 +102,16 @@ def patterns() -> Iterator[tuple[str, str | bytes, int, bool]]:
                     names[node.targets[0].id] = text
         seen = set()
         for node in ast.walk(tree):
-            if (
-                isinstance(node, ast.Call)
-                and isinstance(node.func, ast.Attribute)
-                and node.func.attr in CALLS
-                and getattr(node.func.value, "id", "") == "re"
-            ):
+            if isinstance(node, ast.Call) and isinstance(node.func, ast.Attribute) and node.func.attr in CALLS and getattr(node.func.value, "id", "") == "re":
                 text = text_of(node.args[0], names)
                 flags = 0
-                for word in ast.walk(
-                    ast.Module(
-                        [
-                            ast.Expr(item)
-                            for item in (*node.args[1:], *(k.value for k in node.keywords if k.arg == "flags"))
-                        ],
-                        [],
-                    )
-                ):
+                for word in ast.walk(ast.Module([ast.Expr(item) for item in (*node.args[1:], *(k.value for k in node.keywords if k.arg == "flags"))], [])):
                     if isinstance(word, ast.Attribute) and getattr(word.value, "id", "") == "re":
                         flag = getattr(re, word.attr)
                         flags |= flag if isinstance(flag, re.RegexFlag) else 0
                 if text is not None and (text, flags) not in seen:
                     seen.add((text, flags))
-                    yield (
-                        f"{path.relative_to(SOURCE).as_posix()}:{node.lineno}",
-                        text,
-                        flags,
-                        at_one_place(node, text_),
-                    )
+                    yield (f"{path.relative_to(SOURCE).as_posix()}:{node.lineno}", text, flags, at_one_place(node, text_))
 
 
 def at_one_place(node: ast.Call, module: str) -> bool:
@@ -139,9 +121,7 @@ def at_one_place(node: ast.Call, module: str) -> bool:
         return True
     if method != "compile":
         return False
-    line = module.splitlines()[
-        node.lineno - 1 - next((i for i in range(3) if " = " in module.splitlines()[node.lineno - 1 - i]), 0)
-    ]
+    line = module.splitlines()[node.lineno - 1 - next((i for i in range(3) if " = " in module.splitlines()[node.lineno - 1 - i]), 0)]
     if re.search(r"re\.compile\(.*\)\.(?:full)?match\(", line):
         return True
     name = line.partition(" = ")[0].strip()
@@ -173,9 +153,7 @@ def text_of(node: ast.expr, names: dict[str, str | bytes]) -> str | bytes | None
 def literal(pattern: str | bytes) -> list[str]:
     """Return the stretches of plain characters in a pattern: what an input needs to come past its beginning."""
     text = pattern.decode("latin-1") if isinstance(pattern, bytes) else pattern
-    words = re.findall(
-        r"[A-Za-z<\[({\"'/.=-]{2,}", re.sub(r"\\[a-zA-Z]|\(\?[^)]*\)?|\[[^\]]*\]", " ", text).replace("\\", "")
-    )
+    words = re.findall(r"[A-Za-z<\[({\"'/.=-]{2,}", re.sub(r"\\[a-zA-Z]|\(\?[^)]*\)?|\[[^\]]*\]", " ", text).replace("\\", ""))
     return list(dict.fromkeys([word for word in words if "?" not in word]))[:3]
 
 
@@ -210,17 +188,11 @@ def _bounded() -> Iterator[None]:
     signal.signal(signal.SIGALRM, before)
 
 
-@pytest.mark.parametrize(
-    ("where", "pattern", "flags", "alone"),
-    list(patterns()),
-    ids=lambda item: item if isinstance(item, str) and ".py:" in item else "",
-)
+@pytest.mark.parametrize(("where", "pattern", "flags", "alone"), list(patterns()), ids=lambda item: item if isinstance(item, str) and ".py:" in item else "")
 def test_every_pattern_is_linear(where: str, pattern: str | bytes, flags: int, alone: bool) -> None:
     """Four times the input takes about four times the time, not sixteen: repeats of every unit, after leads of its own."""
     compiled = re.compile(pattern, flags)
-    longest = next(
-        (most for start, most in BOUNDED.items() if isinstance(pattern, str) and pattern.startswith(start)), 8_000
-    )
+    longest = next((most for start, most in BOUNDED.items() if isinstance(pattern, str) and pattern.startswith(start)), 8_000)
     for lead in ["", *literal(pattern)]:
         for unit in [*UNITS, *literal(pattern)]:
             for tail in ("\0", "!\n"):

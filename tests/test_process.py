@@ -19,10 +19,7 @@ from hybrids import KINDS, spelled
 from onomaxis.demo import ART, KEYSTORE, PASSWORD
 from onomaxis.demo.brandmaking import make_keystore
 
-pytestmark = [
-    pytest.mark.processes,
-    pytest.mark.skipif(os.name == "nt", reason="pseudo terminals and signals are POSIX things"),
-]
+pytestmark = [pytest.mark.processes, pytest.mark.skipif(os.name == "nt", reason="pseudo terminals and signals are POSIX things")]
 PROGRAM = [sys.executable, "-m", "onomaxis"]
 
 
@@ -85,13 +82,7 @@ def test_who_is_asked(tmp_path: Path) -> None:
     )
     old = script.read_bytes()
     words = ["rename", tmp_path, "--id", "org.y"]
-    for answer, said in (
-        ("n\n", "stopped"),
-        ("no\n", "stopped"),
-        ("other\n", "stopped"),
-        (None, "--yes"),
-        ("", "--yes"),
-    ):
+    for answer, said in (("n\n", "stopped"), ("no\n", "stopped"), ("other\n", "stopped"), (None, "--yes"), ("", "--yes")):
         done = process(*words, yes=False, answer=answer)
         assert done.code == 3 and said in done.err and script.read_bytes() == old
     assert process(*words, yes=False, answer="y\n").code == 0 and b"org.y" in script.read_bytes()
@@ -141,9 +132,7 @@ def test_each_kind_once(tmp_path: Path, kind: str) -> None:
     """Each kind of project is surveyed and renamed by a process of its own."""
     root = files(tmp_path / "x", spelled(kind, "org.x.shed", "Shed", "1.2", "7"))
     found = json.loads(process("survey", root, "--json").out)
-    assert {app["id"] for app in found["apps"]} == {"org.x.shed"} and process(
-        "rename", root, "--name", "Barn", "--quiet"
-    ).code == 0
+    assert {app["id"] for app in found["apps"]} == {"org.x.shed"} and process("rename", root, "--name", "Barn", "--quiet").code == 0
 
 
 # What is asked, and the exit code that answers it.
@@ -161,9 +150,7 @@ CODES = [
 ]
 
 
-@pytest.mark.parametrize(
-    ("words", "code"), CODES, ids=lambda item: " ".join(item) if isinstance(item, list) else str(item)
-)
+@pytest.mark.parametrize(("words", "code"), CODES, ids=lambda item: " ".join(item) if isinstance(item, list) else str(item))
 def test_exit_codes(small: Callable[..., Path], words: list[str], code: int) -> None:
     """The exit code is the design's; what went wrong stands on standard error, nothing on standard output."""
     root = small("com.example.app")
@@ -175,46 +162,25 @@ def test_exit_codes(small: Callable[..., Path], words: list[str], code: int) -> 
 @pytest.mark.parametrize("name", ["Voilà \u202e", "👩\u200d👧 שלום"])
 @pytest.mark.parametrize(
     "env",
-    [
-        {"PYTHONIOENCODING": "ascii"},
-        {"LC_ALL": "C", "PYTHONUTF8": "0", "PYTHONCOERCECLOCALE": "0"},
-        {"PYTHONIOENCODING": "latin-1"},
-    ],
+    [{"PYTHONIOENCODING": "ascii"}, {"LC_ALL": "C", "PYTHONUTF8": "0", "PYTHONCOERCECLOCALE": "0"}, {"PYTHONIOENCODING": "latin-1"}],
     ids=lambda env: next(iter(env)),
 )
 def test_terminals_of_any_encoding(small: Callable[..., Path], name: str, env: dict[str, str]) -> None:
     """A name that the terminal cannot show is escaped, in what is shown alone; the file holds it, JSON is UTF-8."""
     root = small()
-    done = subprocess.run(
-        [*PROGRAM, "rename", str(root), "--name", name, "--yes"],
-        env={**os.environ, **env},
-        capture_output=True,
-        check=False,
-    )
+    done = subprocess.run([*PROGRAM, "rename", str(root), "--name", name, "--yes"], env={**os.environ, **env}, capture_output=True, check=False)
     assert done.returncode == 0 and b"Traceback" not in done.stderr, done.stderr
-    shown = subprocess.run(
-        [*PROGRAM, "survey", str(root)], env={**os.environ, **env}, capture_output=True, check=True
-    )
+    shown = subprocess.run([*PROGRAM, "survey", str(root)], env={**os.environ, **env}, capture_output=True, check=True)
     assert b"org.lendspan.app" in shown.stdout
-    data = subprocess.run(
-        [*PROGRAM, "survey", str(root), "--json"], env={**os.environ, **env}, capture_output=True, check=True
-    ).stdout
+    data = subprocess.run([*PROGRAM, "survey", str(root), "--json"], env={**os.environ, **env}, capture_output=True, check=True).stdout
     assert json.loads(data.decode("utf-8"))["apps"][0]["name"] == name
 
 
-@pytest.mark.parametrize(
-    "words",
-    [["survey", "--all"], ["survey", "--json"], ["rename", "--id", "org.y", "--dry-run"], ["history"]],
-    ids=" ".join,
-)
+@pytest.mark.parametrize("words", [["survey", "--all"], ["survey", "--json"], ["rename", "--id", "org.y", "--dry-run"], ["history"]], ids=" ".join)
 def test_a_reader_that_goes_away(small: Callable[..., Path], words: list[str]) -> None:
     """A closed pipe ends the program without a word: ``onomaxis survey | head -1``."""
-    root = small(
-        extra={f"app/src/main/java/org/lendspan/app/T{n}.kt": "package org.lendspan.app\n" for n in range(300)}
-    )
-    running = subprocess.Popen(
-        [*PROGRAM, words[0], str(root), *words[1:]], stdout=subprocess.PIPE, stderr=subprocess.PIPE
-    )
+    root = small(extra={f"app/src/main/java/org/lendspan/app/T{n}.kt": "package org.lendspan.app\n" for n in range(300)})
+    running = subprocess.Popen([*PROGRAM, words[0], str(root), *words[1:]], stdout=subprocess.PIPE, stderr=subprocess.PIPE)
     assert running.stdout is not None and running.stderr is not None
     running.stdout.close()
     err = running.stderr.read().decode()
@@ -224,16 +190,11 @@ def test_a_reader_that_goes_away(small: Callable[..., Path], words: list[str]) -
 
 def test_interrupted_while_it_reads(small: Callable[..., Path]) -> None:
     """Ctrl-C at any time ends with code 3 and one line; nothing is changed."""
-    root = small(
-        extra={f"app/src/main/java/org/lendspan/app/T{n}.kt": "package org.lendspan.app\n" * 50 for n in range(2000)}
-    )
+    root = small(extra={f"app/src/main/java/org/lendspan/app/T{n}.kt": "package org.lendspan.app\n" * 50 for n in range(2000)})
     before = snapshot(root)
     for delay in (0.35, 0.6):
         running = subprocess.Popen(
-            [*PROGRAM, "rename", str(root), "--id", "org.y", "--dry-run"],
-            stdout=subprocess.PIPE,
-            stderr=subprocess.PIPE,
-            preexec_fn=_signals,
+            [*PROGRAM, "rename", str(root), "--id", "org.y", "--dry-run"], stdout=subprocess.PIPE, stderr=subprocess.PIPE, preexec_fn=_signals
         )
         time.sleep(delay)
         running.send_signal(signal.SIGINT)
@@ -279,13 +240,7 @@ def test_on_a_terminal(small: Callable[..., Path], columns: int) -> None:
     def shown(*words: str, **env: str) -> str:
         leader, follower = pty.openpty()
         fcntl.ioctl(follower, termios.TIOCSWINSZ, struct.pack("HHHH", 40, columns, 0, 0))
-        running = subprocess.Popen(
-            [*PROGRAM, *words],
-            stdin=follower,
-            stdout=follower,
-            stderr=follower,
-            env={**os.environ, "TERM": "xterm-256color", **env},
-        )
+        running = subprocess.Popen([*PROGRAM, *words], stdin=follower, stdout=follower, stderr=follower, env={**os.environ, "TERM": "xterm-256color", **env})
         os.close(follower)
         data = b""
         while True:

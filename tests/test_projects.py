@@ -23,9 +23,7 @@ def values(**strings: str) -> str:
     return "<resources>" + "".join(f'<string name="{k}">{v}</string>' for k, v in strings.items()) + "</resources>"
 
 
-def android(
-    root: Path, application: str, extra: dict[str, str | bytes] | None = None, default: str = "", more: str = ""
-) -> Survey:
+def android(root: Path, application: str, extra: dict[str, str | bytes] | None = None, default: str = "", more: str = "") -> Survey:
     """Survey a small Android project whose manifest holds *application*."""
     files(
         root,
@@ -50,67 +48,18 @@ MAIN_VALUES, FR = "app/src/main/res/values/s.xml", "app/src/main/res/values-fr/s
 NAMES: list[tuple[str, dict[str, str], str, str, str | None, str]] = [
     (LABEL.format('"Lend"', ""), {}, "", "", "Lend", "AndroidManifest.xml"),
     (LABEL.format("'@string/n'", ""), {MAIN_VALUES: values(n="Lend")}, "", "", "Lend", "s.xml"),
-    (
-        LABEL.format('"@string/n"', ""),
-        {MAIN_VALUES: values(n="@string/m", m="@string/k", k="Lend")},
-        "",
-        "",
-        "Lend",
-        "s.xml",
-    ),
+    (LABEL.format('"@string/n"', ""), {MAIN_VALUES: values(n="@string/m", m="@string/k", k="Lend")}, "", "", "Lend", "s.xml"),
     (LABEL.format('"${label}"', ""), {}, "manifestPlaceholders = [label: 'Lend']", "", "Lend", "build.gradle"),
     (LABEL.format('"${label}"', ""), {}, "manifestPlaceholders['label'] = 'Lend'", "", "Lend", "build.gradle"),
-    (
-        LABEL.format('"${label}"', ""),
-        {MAIN_VALUES: values(n="Lend")},
-        "manifestPlaceholders = [label: '@string/n']",
-        "",
-        "Lend",
-        "s.xml",
-    ),
+    (LABEL.format('"${label}"', ""), {MAIN_VALUES: values(n="Lend")}, "manifestPlaceholders = [label: '@string/n']", "", "Lend", "s.xml"),
     (LABEL.format('"${label}"', ""), {}, "", "", None, ""),
     (LABEL.format('"@string/n"', ""), {}, "resValue 'string', 'n', 'Lend'", "", "Lend", "build.gradle"),
     (LABEL.format('"@string/n"', ""), {}, "", "", None, ""),
-    (
-        LABEL.format('"App"', f'<activity android:label="Lend">{MAIN.format("")}</activity>'),
-        {},
-        "",
-        "",
-        "Lend",
-        "AndroidManifest.xml",
-    ),
-    (
-        LABEL.format('"App"', "<activity>" + MAIN.format('android:label="Lend"') + "</activity>"),
-        {},
-        "",
-        "",
-        "Lend",
-        "AndroidManifest.xml",
-    ),
-    (
-        LABEL.format('"App"', f'<activity/><activity-alias android:label="Lend">{MAIN.format("")}</activity-alias>'),
-        {},
-        "",
-        "",
-        "Lend",
-        "AndroidManifest.xml",
-    ),
-    (
-        LABEL.format('"@string/n"', ""),
-        {MAIN_VALUES: values(n="Old"), "app/src/release/res/values/s.xml": values(n="Lend")},
-        "",
-        "",
-        "Lend",
-        "s.xml",
-    ),
-    (
-        LABEL.format('"@string/n"', ""),
-        {"app/other/values/s.xml": values(n="Lend")},
-        "",
-        "sourceSets { main { res.srcDirs = ['other'] } }",
-        "Lend",
-        "s.xml",
-    ),
+    (LABEL.format('"App"', f'<activity android:label="Lend">{MAIN.format("")}</activity>'), {}, "", "", "Lend", "AndroidManifest.xml"),
+    (LABEL.format('"App"', "<activity>" + MAIN.format('android:label="Lend"') + "</activity>"), {}, "", "", "Lend", "AndroidManifest.xml"),
+    (LABEL.format('"App"', f'<activity/><activity-alias android:label="Lend">{MAIN.format("")}</activity-alias>'), {}, "", "", "Lend", "AndroidManifest.xml"),
+    (LABEL.format('"@string/n"', ""), {MAIN_VALUES: values(n="Old"), "app/src/release/res/values/s.xml": values(n="Lend")}, "", "", "Lend", "s.xml"),
+    (LABEL.format('"@string/n"', ""), {"app/other/values/s.xml": values(n="Lend")}, "", "sourceSets { main { res.srcDirs = ['other'] } }", "Lend", "s.xml"),
     (LABEL.format('"@string/n"', ""), {MAIN_VALUES: values(n="<b>Lend</b>")}, "", "", "", "s.xml"),
     (LABEL.format('"@string/n"', ""), {MAIN_VALUES: values(n="It\\'s \\u004Cend")}, "", "", "It's Lend", "s.xml"),
 ]
@@ -148,20 +97,11 @@ def test_localized_names_and_qualifiers(tmp_path: Path) -> None:
         "en-rGB-land": "en-GB",
     }
     assert {key: locale_of(key) for key in table} == table
-    assert [qualifier_of(tag) for tag in ("de", "pt-BR", "sr-Latn", "zh-Hant-TW")] == [
-        "de",
-        "pt-rBR",
-        "b+sr+Latn",
-        "b+zh+Hant+TW",
-    ]
+    assert [qualifier_of(tag) for tag in ("de", "pt-BR", "sr-Latn", "zh-Hant-TW")] == ["de", "pt-rBR", "b+sr+Latn", "b+zh+Hant+TW"]
     survey = android(
         tmp_path,
         LABEL.format('"@string/n"', ""),
-        {
-            MAIN_VALUES: values(n="Lend"),
-            FR: values(n="Prêt", x="y"),
-            "app/src/main/res/values-night/s.xml": values(n="Lend"),
-        },
+        {MAIN_VALUES: values(n="Lend"), FR: values(n="Prêt", x="y"), "app/src/main/res/values-night/s.xml": values(n="Lend")},
     )
     assert [(tag, value.text) for tag, value in only(survey).names] == [("fr", "Prêt")]
     plan = plan_rename(survey, Wish(name="New", locale_names=(("fr", "Neuf"), ("es", "Nuevo"))))
@@ -180,15 +120,11 @@ LAYOUTS = {
         "a.b",
     ),
     "convention plugin": (
-        {
-            "app/build.gradle.kts": 'plugins { id("org.lendspan.convention") }\nandroid { namespace = "a.b"; defaultConfig { applicationId = "a.c" } }'
-        },
+        {"app/build.gradle.kts": 'plugins { id("org.lendspan.convention") }\nandroid { namespace = "a.b"; defaultConfig { applicationId = "a.c" } }'},
         "a.c",
     ),
     "dotted path": (
-        {
-            "app/build.gradle.kts": 'plugins { id("com.android.application") }\nandroid.namespace = "a.b"\nandroid.defaultConfig.applicationId = "a.d"'
-        },
+        {"app/build.gradle.kts": 'plugins { id("com.android.application") }\nandroid.namespace = "a.b"\nandroid.defaultConfig.applicationId = "a.d"'},
         "a.d",
     ),
     "configure extension": (
@@ -197,10 +133,7 @@ LAYOUTS = {
         },
         "a.e",
     ),
-    "namespace alone": (
-        {"app/build.gradle.kts": 'plugins { id("com.android.application") }\nandroid { namespace = "a.f" }'},
-        "a.f",
-    ),
+    "namespace alone": ({"app/build.gradle.kts": 'plugins { id("com.android.application") }\nandroid { namespace = "a.f" }'}, "a.f"),
     "manifest package": (
         {
             "app/build.gradle": "apply plugin: 'com.android.application'\nandroid { }",
@@ -216,9 +149,7 @@ LAYOUTS = {
         "a.h",
     ),
     "set in a branch": (
-        {
-            "app/build.gradle": "apply plugin: 'com.android.application'\nandroid { namespace 'a.b'\n if (x) { defaultConfig { applicationId 'a.i' } } }"
-        },
+        {"app/build.gradle": "apply plugin: 'com.android.application'\nandroid { namespace 'a.b'\n if (x) { defaultConfig { applicationId 'a.i' } } }"},
         None,
     ),
     "suffix of the release": (
@@ -285,9 +216,7 @@ IOS = [
 
 
 @pytest.mark.parametrize(("settings", "listed", "name", "version"), IOS)
-def test_where_ios_values_come_from(
-    tmp_path: Path, settings: str, listed: str | None, name: str, version: str
-) -> None:
+def test_where_ios_values_come_from(tmp_path: Path, settings: str, listed: str | None, name: str, version: str) -> None:
     """Generated keys, property lists, references and fall-backs; renaming reads back without touching the product."""
     files(
         tmp_path,

@@ -57,10 +57,7 @@ def spoiled(path: str, old: bytes, new: bytes) -> Callable[[Plan], Plan]:
 
     def spoil(plan: Plan) -> Plan:
         changes = tuple(
-            replace(change, after=(change.after or b"").replace(old, new))
-            if (change.target or "").endswith(path)
-            else change
-            for change in plan.changes
+            replace(change, after=(change.after or b"").replace(old, new)) if (change.target or "").endswith(path) else change for change in plan.changes
         )
         assert changes != plan.changes
         return replace(plan, changes=changes)
@@ -72,21 +69,13 @@ def without(path: str) -> Callable[[Plan], Plan]:
     """Return what makes a plan forget one file's edits."""
 
     def spoil(plan: Plan) -> Plan:
-        return replace(
-            plan,
-            changes=tuple(
-                c if not (c.target or "").endswith(path) else replace(c, after=c.before) for c in plan.changes
-            ),
-        )
+        return replace(plan, changes=tuple(c if not (c.target or "").endswith(path) else replace(c, after=c.before) for c in plan.changes))
 
     return spoil
 
 
 WRONG = {
-    "another ID": (
-        spoiled("build.gradle", b"applicationId 'org.y.shed'", b"applicationId 'org.y.shelf'"),
-        "the ID of",
-    ),
+    "another ID": (spoiled("build.gradle", b"applicationId 'org.y.shed'", b"applicationId 'org.y.shelf'"), "the ID of"),
     "a flavor's own ID": (spoiled("build.gradle", b"org.other", b"org.y.shed"), "the ID of android app other"),
     "another version": (spoiled("build.gradle", b"'3.0'", b"'3.00'"), "the version"),
     "another build number": (spoiled("build.gradle", b"versionCode 9", b"versionCode 99"), "the build number"),
@@ -123,10 +112,7 @@ def test_a_wrong_plan_is_refused(tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 
 def test_another_app_is_not_touched(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """A plan for one app that would change another's version is refused."""
-    contents = {
-        **spelled("flutter", "org.x.shed", "Shed", "1.2", "7"),
-        **{f"second/{path}": text for path, text in CONTENTS.items()},
-    }
+    contents = {**spelled("flutter", "org.x.shed", "Shed", "1.2", "7"), **{f"second/{path}": text for path, text in CONTENTS.items()}}
     root = files(tmp_path / "t", contents)
     real = renaming.plan_values
 
@@ -166,14 +152,7 @@ def test_bytes_outside_the_edits() -> None:
     """A result that differs anywhere but in its edits is refused, by another reckoning than the one that makes it."""
     edits = [Edit("f", 2, 4, b"xyz"), Edit("f", 6, 6, b"!")]
     assert apply_edits("f", b"0123456789", edits) == b"01xyz45!6789"
-    for wrong in (
-        b"01xyz45!678",
-        b"01xyz45!67890",
-        b"11xyz45!6789",
-        b"01xyz46!6789",
-        b"01xyZ45!6789",
-        b"01xyz45!6788",
-    ):
+    for wrong in (b"01xyz45!678", b"01xyz45!67890", b"11xyz45!6789", b"01xyz46!6789", b"01xyZ45!6789", b"01xyz45!6788"):
         with pytest.raises(FaultError):
             _prove_rest("f", b"0123456789", wrong, edits)
     with pytest.raises(FaultError):
@@ -268,77 +247,36 @@ def changed(path: str, old: str, new: str) -> Callable[[Stages], None]:
 
 # Command line, where the stage is spoiled, how, and what is said of it.
 SPOILED = [
-    (
-        "stamp",
-        "onomaxis.brands.stamp._services",
-        changed(SCRIPT, '"org.lendspan.mossgate"', '"org.lendspan.moss"'),
-        "the ID of android app mossgate",
-    ),
+    ("stamp", "onomaxis.brands.stamp._services", changed(SCRIPT, '"org.lendspan.mossgate"', '"org.lendspan.moss"'), "the ID of android app mossgate"),
     (
         "stamp --flavor alderbank",
         "onomaxis.brands.stamp._services",
         changed(SCRIPT, 'versionName = "1.2"', 'versionName = "1.9"'),
         "the version of android app mossgate",
     ),
-    (
-        "stamp",
-        "onomaxis.brands.stamp._services",
-        changed("app/src/main/res/values/strings.xml", ">Lendspan<", ">Lendspa<"),
-        "the name",
-    ),
+    ("stamp", "onomaxis.brands.stamp._services", changed("app/src/main/res/values/strings.xml", ">Lendspan<", ">Lendspa<"), "the name"),
     ("stamp", "onomaxis.brands.stamp._services", changed("ios/App/Info.plist", "</dict>", "</dic>"), "read any more"),
-    (
-        "stamp",
-        "onomaxis.brands.stamp._services",
-        changed(SCRIPT, 'create("mossgate")', 'create("moss")'),
-        "ship no more",
-    ),
+    ("stamp", "onomaxis.brands.stamp._services", changed(SCRIPT, 'create("mossgate")', 'create("moss")'), "ship no more"),
     (
         "flavor add oakhollow",
         "onomaxis.brands.flavors.put_services",
         changed(SCRIPT, '"org.lendspan.mossgate"', '"org.lendspan.moss"'),
         "the ID of android app mossgate",
     ),
-    (
-        "flavor add oakhollow",
-        "onomaxis.brands.flavors.put_services",
-        changed(SCRIPT, "versionCode = 7", "versionCode = 70"),
-        "the build number",
-    ),
-    (
-        "flavor add oakhollow",
-        "onomaxis.brands.flavors.put_services",
-        changed(SCRIPT, 'create("mossgate")', 'create("moss")'),
-        "ship no more",
-    ),
-    (
-        "flavor add oakhollow",
-        "onomaxis.brands.flavors.put_services",
-        changed(SCRIPT, "versionCode = 7", "versionCode = 7 }"),
-        "brackets",
-    ),
+    ("flavor add oakhollow", "onomaxis.brands.flavors.put_services", changed(SCRIPT, "versionCode = 7", "versionCode = 70"), "the build number"),
+    ("flavor add oakhollow", "onomaxis.brands.flavors.put_services", changed(SCRIPT, 'create("mossgate")', 'create("moss")'), "ship no more"),
+    ("flavor add oakhollow", "onomaxis.brands.flavors.put_services", changed(SCRIPT, "versionCode = 7", "versionCode = 7 }"), "brackets"),
 ]
 
 
 @pytest.mark.parametrize(("words", "stage", "spoil", "said"), SPOILED)
-def test_a_wrong_stage_is_refused(
-    tmp_path: Path,
-    monkeypatch: pytest.MonkeyPatch,
-    words: str,
-    stage: str,
-    spoil: Callable[[Stages], None],
-    said: str,
-) -> None:
+def test_a_wrong_stage_is_refused(tmp_path: Path, monkeypatch: pytest.MonkeyPatch, words: str, stage: str, spoil: Callable[[Stages], None], said: str) -> None:
     """Stamping and adding flavors are read again as renaming is: another app, flavor or facet that differs ends it."""
     root = files(tmp_path / "t", {**project(), "onomaxis.toml": IDENTITY})
     before = snapshot(root)
     module, _, name = stage.rpartition(".")
     real = getattr(importlib.import_module(module), name)
-    line = (
-        [*words.split(), root, "--json"]
-        if words.startswith("flavor")
-        else [words.split()[0], root, *words.split()[1:], "--json"]
-    )
+    line = [*words.split(), root, "--json"] if words.startswith("flavor") else [words.split()[0], root, *words.split()[1:], "--json"]
 
     def after(stages: Stages, *rest: object, **named: object) -> None:
         real(stages, *rest, **named)
@@ -379,23 +317,14 @@ def _renamed(out: Output) -> None:
 
 
 def _strayed(out: Output) -> None:
-    out.written["app/src/main/res/values/strings.xml"] = (
-        b'<resources><string name="app_name">Icons</string></resources>'
-    )
+    out.written["app/src/main/res/values/strings.xml"] = b'<resources><string name="app_name">Icons</string></resources>'
 
 
 @pytest.mark.parametrize(
-    ("spoil", "said"),
-    [
-        (_lost, "a picture of the set would be missing"),
-        (_renamed, "would not be called badge"),
-        (_strayed, "the name of"),
-    ],
+    ("spoil", "said"), [(_lost, "a picture of the set would be missing"), (_renamed, "would not be called badge"), (_strayed, "the name of")]
 )
 @pytest.mark.pictures
-def test_icons_are_read_again(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, spoil: Callable[[Output], None], said: str
-) -> None:
+def test_icons_are_read_again(tmp_path: Path, monkeypatch: pytest.MonkeyPatch, spoil: Callable[[Output], None], said: str) -> None:
     """A picture that is missing, a reference that names the old icon, another name for the app: refused, code 4."""
     root = files(tmp_path / "t", {**CONTENTS, **LAUNCHERS})
     before = snapshot(root)
@@ -432,8 +361,6 @@ def test_a_technical_rename_is_planned_twice(tmp_path: Path, monkeypatch: pytest
 
     monkeypatch.setattr(renaming, "plan_technical", plan)
     done = onomaxis("rename", root, "--project-name", "Barn", "--json")
-    assert done.code == 4 and "would change this file again" in done.json["error"]["message"] and len(calls) == 2, (
-        done.out
-    )
+    assert done.code == 4 and "would change this file again" in done.json["error"]["message"] and len(calls) == 2, done.out
     monkeypatch.undo()
     assert onomaxis("rename", root, "--project-name", "Barn", "--json").code == 0

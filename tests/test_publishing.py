@@ -17,11 +17,7 @@ from onomaxis.demo import KEYSTORE, PASSWORD
 from test_brand import NAME, stamped
 from test_checks import HEAD, LEDGER, PRINT, clean, google_android
 
-DNAME = {
-    "release": "CN=Lendspan",
-    "upload": "CN=Möwe, O=Shed",
-    "androiddebugkey": "CN=Android Debug, O=Android, C=US",
-}
+DNAME = {"release": "CN=Lendspan", "upload": "CN=Möwe, O=Shed", "androiddebugkey": "CN=Android Debug, O=Android, C=US"}
 
 
 @pytest.mark.parametrize("kind", ["PKCS12", "JKS"])
@@ -53,30 +49,18 @@ def test_fingerprints_are_those_of_the_platforms_own_tool(tmp_path: Path, kind: 
             check=True,
             capture_output=True,
         )
-    said = subprocess.run(
-        [keytool, "-list", "-v", "-keystore", store, "-storepass", "geheim"],
-        capture_output=True,
-        text=True,
-        check=True,
-    ).stdout
-    found = {
-        alias: (sha1, sha256)
-        for alias, sha1, sha256 in re.findall(r"Alias name: (\S+)(?s:.*?)SHA1: (\S+)\s+SHA256: (\S+)", said)
-    }
+    said = subprocess.run([keytool, "-list", "-v", "-keystore", store, "-storepass", "geheim"], capture_output=True, text=True, check=True).stdout
+    found = {alias: (sha1, sha256) for alias, sha1, sha256 in re.findall(r"Alias name: (\S+)(?s:.*?)SHA1: (\S+)\s+SHA256: (\S+)", said)}
     root = files(tmp_path / "app", clean())
     first = found[aliases[0]]
     client = json.loads(google_android("org.lendspan.mossgate"))
-    client["client"][0]["oauth_client"] = [
-        {"client_type": 1, "android_info": {"certificate_hash": first[0].replace(":", "").lower()}}
-    ]
+    client["client"][0]["oauth_client"] = [{"client_type": 1, "android_info": {"certificate_hash": first[0].replace(":", "").lower()}}]
     (root / "app/src/mossgate/google-services.json").write_text(json.dumps(client))
     links = root / "web/.well-known/assetlinks.json"
     links.write_text(links.read_text().replace(PRINT, first[1], 1))
     done = onomaxis("fingerprint", store, root, "--password-env", "SECRET", "--json", env={"SECRET": "geheim"}).json
     assert {c["alias"]: (c["sha1"], c["sha256"]) for c in done["certificates"]} == found
-    assert {c["alias"]: c["kind"] for c in done["certificates"]} == {
-        a: "debug" if "debug" in a else "release" for a in aliases
-    }
+    assert {c["alias"]: c["kind"] for c in done["certificates"]} == {a: "debug" if "debug" in a else "release" for a in aliases}
     named = {(place["file"], place["app"]): place["aliases"] for place in done["places"] if place["aliases"]}
     assert named == {
         ("app/src/mossgate/google-services.json", "org.lendspan.mossgate"): [aliases[0]],
@@ -106,35 +90,21 @@ def test_the_ledger(tmp_path: Path) -> None:
     words = ("ledger", "add", root, "--date", "2026-05-31", "--quiet")
     assert onomaxis(*words, "--fingerprint", PRINT).code == 0
     first = (root / LEDGER).read_bytes()
-    assert first.decode().startswith(
-        HEAD + f"2026-05-31,android,alderbank,org.lendspan.app.alderbank,1.2,7,{PRINT}\n"
-    )
+    assert first.decode().startswith(HEAD + f"2026-05-31,android,alderbank,org.lendspan.app.alderbank,1.2,7,{PRINT}\n")
     assert len(onomaxis("ledger", "list", root, "--json").json["published"]) == 5
     before = snapshot(root)
     done = onomaxis(*words)
-    assert (
-        done.code == 3
-        and "build 7 was published before" in done.err
-        and f"{LEDGER}:2" in done.err
-        and snapshot(root) == before
-    )
+    assert done.code == 3 and "build 7 was published before" in done.err and f"{LEDGER}:2" in done.err and snapshot(root) == before
     assert onomaxis("renumber", root, "--build", "next", "--quiet").code == 0
     assert {app["build"] for app in onomaxis("survey", root, "--json").json["apps"]} == {"8"}
     assert onomaxis(*words, "--flavor", "mossgate", "--platform", "ios").code == 0
     assert (root / LEDGER).read_bytes() == first + b"2026-05-31,ios,mossgate,org.lendspan.mossgate,1.2,8,\n"
     assert onomaxis("renumber", root, "--build", "next", "--quiet", "--allow-dirty").code == 0
     script = root / "app/build.gradle.kts"
-    script.write_text(
-        script.read_text()
-        .replace('"org.lendspan.mossgate"', '"org.lendspan.moss"')
-        .replace("versionCode = 9", "versionCode = 6")
-    )
+    script.write_text(script.read_text().replace('"org.lendspan.mossgate"', '"org.lendspan.moss"').replace("versionCode = 9", "versionCode = 6"))
     assert "build 6 is lower than the published 7" in onomaxis(*words, "--flavor", "alderbank").err
     script.write_text(script.read_text().replace("versionCode = 6", "versionCode = 9"))
-    assert (
-        "was published as org.lendspan.mossgate"
-        in onomaxis(*words, "--flavor", "mossgate", "--platform", "android").err
-    )
+    assert "was published as org.lendspan.mossgate" in onomaxis(*words, "--flavor", "mossgate", "--platform", "android").err
     for number, (row, said) in enumerate(
         (
             ("x,android,,org.x.y,1,1,", "no date"),
@@ -160,21 +130,14 @@ def test_reports_for_other_programs(branded: Path) -> None:
     run = Sarif.model_validate_json(done.out).runs[0]
     found = onomaxis("check", root, "--json").json["findings"]
     assert [r.rule_id for r in run.results] == [f["code"] for f in found] and len(found) > 12
-    assert [r.locations[0].physical_location.artifact_location.uri for r in run.results] == [
-        f["at"][0]["file"] for f in found
-    ]
+    assert [r.locations[0].physical_location.artifact_location.uri for r in run.results] == [f["at"][0]["file"] for f in found]
     rules = [rule.id for rule in run.tool.driver.rules]
     assert len(rules) == len(set(rules)) and {f["code"] for f in found} <= set(rules) and len(rules) > 60
     for result in run.results:
-        assert (
-            rules[result.rule_index] == result.rule_id
-            and (root / result.locations[0].physical_location.artifact_location.uri).exists()
-        )
+        assert rules[result.rule_index] == result.rule_id and (root / result.locations[0].physical_location.artifact_location.uri).exists()
     for family, start in (("ids", "ID"), ("services", "SERVICE"), ("icons", "ICON")):
         codes = {f["code"] for f in onomaxis("check", root, "--only", family, "--json").json["findings"]}
-        assert codes <= {f["code"] for f in found} | {"ALLOW01"} and all(
-            c.startswith((start, "ALLOW")) for c in codes
-        )
+        assert codes <= {f["code"] for f in found} | {"ALLOW01"} and all(c.startswith((start, "ALLOW")) for c in codes)
     one = onomaxis("check", root, "--flavor", "pennywick", "--json").json["findings"]
     assert 0 < len(one) < len(found) and not any("mossgate" in f["message"].lower() for f in one)
 
@@ -209,10 +172,7 @@ def test_the_white_label_demo(branded: Path) -> None:
     text = (root / NAME).read_text()
     (root / NAME).write_text(text.replace('rule = "FLAVOR07"', 'rule = "NAME02"'))
     found = onomaxis("check", root, "--json").json["findings"]
-    assert {(f["code"], f["message"]) for f in found} == {
-        ("FLAVOR07", "Android plus"),
-        ("ALLOW01", found[-1]["message"]),
-    }
+    assert {(f["code"], f["message"]) for f in found} == {("FLAVOR07", "Android plus"), ("ALLOW01", found[-1]["message"])}
     (root / NAME).write_text(text)
     assert stamped(root)["files"] == [] and stamped(root / "counter")["files"] == []
     rows = {row["flavor"]: row for row in onomaxis("flavor", "list", root, "--json").json["flavors"]}

@@ -29,17 +29,10 @@ def judged(demo: Path, app_id: str, label: str, work: Path) -> None:
     variants_judged(demo, app_id, work)
     app = app_of(demo, "android")
     linked = link_android(demo / "android/app", app_id, app, work)
-    assert {key: linked[key] for key in ("id", "version", "build", "label")} == {
-        "id": app_id,
-        "version": app["version"],
-        "build": app["build"],
-        "label": label,
-    }
+    assert {key: linked[key] for key in ("id", "version", "build", "label")} == {"id": app_id, "version": app["version"], "build": app["build"], "label": label}
     assert (app["id"], app["name"]) == (app_id, label)
     compile_java([demo / "android/app/src"], Path(linked["gen"]), work / "java")
-    symbols = {
-        name for path in (work / "java/headers").rglob("*.h") for name in re.findall(r"\bJava_\w+", path.read_text())
-    }
+    symbols = {name for path in (work / "java/headers").rglob("*.h") for name in re.findall(r"\bJava_\w+", path.read_text())}
     native = (demo / "android/app/src/main/cpp/scales.cpp").read_text()
     assert len(symbols) == 2 and symbols == set(re.findall(r"\bJava_\w+", native))
     classes = work / "java/classes"
@@ -50,9 +43,7 @@ def judged(demo: Path, app_id: str, label: str, work: Path) -> None:
     assert unresolved_imports(demo / "android", "org.lendspan") == set()
     ios = app_of(demo, "ios")
     assert (ios["id"], ios["name"]) == (app_id, label)
-    assert [part["id"] for part in ios["parts"]] == [
-        f"{app_id}.{part}" for part in ("widget", "watchkitapp", "notices", "tests")
-    ]
+    assert [part["id"] for part in ios["parts"]] == [f"{app_id}.{part}" for part in ("widget", "watchkitapp", "notices", "tests")]
 
 
 # Flavor, what it adds to the ID, its names where they are its own.
@@ -66,21 +57,15 @@ VARIANTS = [
 
 def variants_judged(demo: Path, app_id: str, work: Path) -> None:
     """Link the merged resources of every variant, and compare what aapt2 reads with the survey and with the table."""
-    apps = {
-        app["flavor"]: app for app in onomaxis("survey", demo, "--json").json["apps"] if app["platform"] == "android"
-    }
-    made = re.search(
-        r'resValue\("string", "app_name", "([^"]*)"\)', (demo / "android/app/build.gradle.kts").read_text()
-    )[1]
+    apps = {app["flavor"]: app for app in onomaxis("survey", demo, "--json").json["apps"] if app["platform"] == "android"}
+    made = re.search(r'resValue\("string", "app_name", "([^"]*)"\)', (demo / "android/app/build.gradle.kts").read_text())[1]
     main = apps["lendspanCommunity"]["name"]
     assert len(apps) == 8
     for flavor, added, names in VARIANTS:
         for tier in ("community", "plus"):
             app = apps[flavor + tier.title()]
             over = (tier, flavor, flavor + tier.title())
-            linked = link_android(
-                demo / "android/app", app_id, app, work / app["flavor"], over, made if flavor == "mossgate" else ""
-            )
+            linked = link_android(demo / "android/app", app_id, app, work / app["flavor"], over, made if flavor == "mossgate" else "")
             suffix = ".plus" if tier == "plus" else ""
             base = "org.lendspan.pennywick" if flavor == "pennywick" else app_id + added
             own = names.get("Plus" if tier == "plus" else "", main)
@@ -233,9 +218,7 @@ STRINGS = '{head}<resources>{nl}\t<!-- org -->{nl}  <string name="app_name">{nam
         ("utf-8", "", "\n", "Ol\\u0064"),
     ],
 )
-def test_encodings_and_spellings_of_the_name(
-    small: Callable[..., Path], codec: str, head: str, nl: str, name: str
-) -> None:
+def test_encodings_and_spellings_of_the_name(small: Callable[..., Path], codec: str, head: str, nl: str, name: str) -> None:
     """Only the name's bytes change, in the file's own encoding, and come back as they were written."""
     data = STRINGS.format(head=head, nl=nl, name=name).encode(codec)
     path = "app/src/main/res/values/strings.xml"
@@ -245,9 +228,9 @@ def test_encodings_and_spellings_of_the_name(
     assert onomaxis("rename", root, "--name", "Zoë & Co").code == 0
     changed = (root / path).read_bytes()
     wanted = "<![CDATA[Zoë & Co]]>" if "CDATA" in name else "Zoë &amp; Co"
-    assert changed == data.replace(
-        name.encode(codec).removeprefix(b"\xff\xfe"), wanted.encode(codec).removeprefix(b"\xff\xfe")
-    ) or (codec == "utf-8-sig" and changed.decode(codec) == data.decode(codec).replace(name, wanted))
+    assert changed == data.replace(name.encode(codec).removeprefix(b"\xff\xfe"), wanted.encode(codec).removeprefix(b"\xff\xfe")) or (
+        codec == "utf-8-sig" and changed.decode(codec) == data.decode(codec).replace(name, wanted)
+    )
     assert app_of(root, "android")["name"] == "Zoë & Co"
     assert onomaxis("rename", root, "--name", old).code == 0
     assert (root / path).read_bytes() == data
@@ -256,9 +239,7 @@ def test_encodings_and_spellings_of_the_name(
 def test_modes_links_and_mixed_line_ends_survive(small: Callable[..., Path], tmp_path: Path) -> None:
     """An executable file stays executable, a link stays a link, mixed and missing line ends stay."""
     code = b"package org.lendspan.app\r\n\nclass Mixed // no end"
-    root = small(
-        extra={"app/src/main/java/org/lendspan/app/Mixed.kt": code, "app/tool.gradle": "// org.lendspan.app\n"}
-    )
+    root = small(extra={"app/src/main/java/org/lendspan/app/Mixed.kt": code, "app/tool.gradle": "// org.lendspan.app\n"})
     (root / "app/src/main/java/org/lendspan/app/Mixed.kt").chmod(0o750)
     (root / "link.kt").symlink_to("app/src/main/java/org/lendspan/app/App.kt")
     outside = files(tmp_path / "outside", {"X.kt": "package org.lendspan.app\n"})
@@ -275,27 +256,17 @@ def test_modes_links_and_mixed_line_ends_survive(small: Callable[..., Path], tmp
 def test_an_id_below_the_names_of_other_apps(small: Callable[..., Path]) -> None:
     """Another app of the repository whose ID begins with this one's is never touched, and --app picks one."""
     other = (
-        'apply plugin: "com.android.application"\nandroid { namespace "org.lendspan.app.desk"\n'
-        '  defaultConfig { applicationId "org.lendspan.app.desk"\n  } }\n'
+        'apply plugin: "com.android.application"\nandroid { namespace "org.lendspan.app.desk"\n  defaultConfig { applicationId "org.lendspan.app.desk"\n  } }\n'
     )
     manifest = '<manifest xmlns:android="http://schemas.android.com/apk/res/android"><application android:label="D"/></manifest>'
     code = "package org.lendspan.app.desk\n"
-    root = small(
-        extra={
-            "desk/build.gradle": other,
-            "desk/src/main/AndroidManifest.xml": manifest,
-            "desk/src/main/java/org/lendspan/app/desk/Desk.kt": code,
-        }
-    )
+    root = small(extra={"desk/build.gradle": other, "desk/src/main/AndroidManifest.xml": manifest, "desk/src/main/java/org/lendspan/app/desk/Desk.kt": code})
     refused = onomaxis("rename", root, "--id", "org.lendspan.mossgate")
     assert refused.code == 3 and "--app" in refused.err and "desk" in refused.err
     assert onomaxis("rename", root, "--id", "org.lendspan.mossgate", "--app", "app").code == 0
     assert (root / "desk/build.gradle").read_text() == other
     assert (root / "desk/src/main/java/org/lendspan/app/desk/Desk.kt").read_text() == code
-    assert {app["id"] for app in onomaxis("survey", root, "--json").json["apps"]} == {
-        "org.lendspan.mossgate",
-        "org.lendspan.app.desk",
-    }
+    assert {app["id"] for app in onomaxis("survey", root, "--json").json["apps"]} == {"org.lendspan.mossgate", "org.lendspan.app.desk"}
 
 
 FLAVORED = """plugins { id("com.android.application") }
@@ -317,10 +288,7 @@ android {
 def test_flavors(small: Callable[..., Path]) -> None:
     """Every combination is a shipped app; a flavor's own ID stays unless it is the one asked for."""
     root = small(
-        extra={
-            "app/build.gradle.kts": FLAVORED,
-            "app/src/mossgate/res/values/strings.xml": '<resources><string name="app_name">Moss</string></resources>',
-        }
+        extra={"app/build.gradle.kts": FLAVORED, "app/src/mossgate/res/values/strings.xml": '<resources><string name="app_name">Moss</string></resources>'}
     )
     (root / "app/build.gradle").unlink()
     apps = {app["flavor"]: app for app in onomaxis("survey", root, "--json").json["apps"]}
@@ -348,10 +316,7 @@ def test_missing_entries_are_inserted(demo: Path, small: Callable[..., Path]) ->
     assert plistlib.loads(plist.read_bytes())["CFBundleDisplayName"] == "Shed & Co"
     assert b"\n\t<key>CFBundleDisplayName</key>\n\t<string>Shed &amp; Co</string>\n" in plist.read_bytes()
     onomaxis("rename", demo, "--locale-name", "fr=Pont", "--android-id", "a.b", "--dry-run")
-    bare = (
-        "apply plugin: 'com.android.application'\nandroid {\n    namespace 'org.lendspan.app'\n    defaultConfig {\n"
-        "        minSdkVersion 24\n    }\n}\n"
-    )
+    bare = "apply plugin: 'com.android.application'\nandroid {\n    namespace 'org.lendspan.app'\n    defaultConfig {\n        minSdkVersion 24\n    }\n}\n"
     root = small(extra={"app/build.gradle": bare})
     onomaxis("rename", root, "--id", "org.lendspan.mossgate", "--keep-code", "--version", "1.1", "--build", "5")
     app = app_of(root, "android")

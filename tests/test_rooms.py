@@ -78,11 +78,7 @@ def test_a_tree_in_memory() -> None:
     assert list(tree.below("a")) == ["a/b.txt"] and list(tree.named("b.txt")) == ["a/b.txt"]
     assert {path for path, _ in tree.holding({"org.x"})} == {"a/b.txt", "ä/ü.txt"}
     later = tree.overlay({"c.txt": b"new", "d.txt": b"d"}, ["a/b.txt"])
-    assert (
-        later.files == ("c.txt", "d.txt", "ä/ü.txt")
-        and later.read("c.txt") == b"new"
-        and tree.read("c.txt") == b"org.y"
-    )
+    assert later.files == ("c.txt", "d.txt", "ä/ü.txt") and later.read("c.txt") == b"new" and tree.read("c.txt") == b"org.y"
 
 
 @pytest.mark.parametrize("kind", KINDS)
@@ -112,14 +108,7 @@ WISHES = [
 def test_targets(wish: Wish, wanted: list[tuple[str, set[tuple[str, str]], list[tuple[str, str]]]]) -> None:
     """For each project that is meant: what becomes what, worked out once."""
     found = targets_of(take_survey(memory(ANDROID)), wish)
-    said = [
-        (
-            target.aim.id,
-            {(item.old, item.new) for item in target.renamings},
-            [(item.old, item.new) for item in target.values],
-        )
-        for target in found
-    ]
+    said = [(target.aim.id, {(item.old, item.new) for item in target.renamings}, [(item.old, item.new) for item in target.values]) for target in found]
     assert said == wanted
     assert all(target.modules == {"app"} and target.umbrella is None for target in found)
 
@@ -176,12 +165,7 @@ def test_a_plan_counts_what_it_does() -> None:
     later = take_survey(applied(survey.tree, plan.changes))
     assert plan_values(later, Wish(android_id="org.y.shed", name="Shed")).empty
     assert later.apps[0].id is not None and later.apps[0].id.text == "org.y.shed"
-    left = find_residue(
-        survey,
-        {"Main.kt": later.tree.read("app/src/main/java/org/y/shed/Main.kt") or b""},
-        plan.renamings,
-        plan.names,
-    )
+    left = find_residue(survey, {"Main.kt": later.tree.read("app/src/main/java/org/y/shed/Main.kt") or b""}, plan.renamings, plan.names)
     assert [(item.line, item.loose) for item in left] == [(3, False)]
 
 
@@ -191,25 +175,11 @@ def test_a_plan_counts_what_it_does() -> None:
 def test_drafts_are_joined() -> None:
     """Everything adds up in order; one file that two make holds what both put into it, or is refused."""
     strings = b'<resources>\n    <string name="%s">x</string>\n</resources>\n'
-    one = Draft(
-        [Edit("a", 0, 1, b"x")],
-        [Move("m", "n")],
-        [("r.xml", strings % b"a"), ("f", b"1")],
-        {"w": b"1"},
-        ["gone"],
-        [],
-        [Note("a", "b")],
-    )
-    other = Draft(
-        [Edit("a", 2, 3, b"y")], [], [("r.xml", strings % b"b"), ("f", b"1")], {"w": b"2"}, [], [], [Note("c", "d")]
-    )
+    one = Draft([Edit("a", 0, 1, b"x")], [Move("m", "n")], [("r.xml", strings % b"a"), ("f", b"1")], {"w": b"1"}, ["gone"], [], [Note("a", "b")])
+    other = Draft([Edit("a", 2, 3, b"y")], [], [("r.xml", strings % b"b"), ("f", b"1")], {"w": b"2"}, [], [], [Note("c", "d")])
     whole = joined([one, other])
-    assert (
-        [edit.start for edit in whole.edits] == [0, 2] and whole.written == {"w": b"2"} and whole.removed == ["gone"]
-    )
-    assert dict(whole.created)["r.xml"].count(b"<string") == 2 and dict(whole.created)["r.xml"].endswith(
-        b"</resources>\n"
-    )
+    assert [edit.start for edit in whole.edits] == [0, 2] and whole.written == {"w": b"2"} and whole.removed == ["gone"]
+    assert dict(whole.created)["r.xml"].count(b"<string") == 2 and dict(whole.created)["r.xml"].endswith(b"</resources>\n")
     assert [str(note) for note in whole.notes] == ["a: b", "c: d"] and not whole.refusals
     whole.join(Draft(created=[("f", b"2")]))
     with pytest.raises(RefusedError, match="two changes make this new file") as raised:
@@ -220,14 +190,7 @@ def test_drafts_are_joined() -> None:
 
 @pytest.mark.parametrize(
     ("at", "file", "line"),
-    [
-        ("a/b.gradle:12", "a/b.gradle", 12),
-        ("a/b", "a/b", 0),
-        (".", ".", 0),
-        ("--keep-app-as x", "--keep-app-as x", 0),
-        ("a:b", "a:b", 0),
-        (":3", ":3", 0),
-    ],
+    [("a/b.gradle:12", "a/b.gradle", 12), ("a/b", "a/b", 0), (".", ".", 0), ("--keep-app-as x", "--keep-app-as x", 0), ("a:b", "a:b", 0), (":3", ":3", 0)],
 )
 def test_a_note_knows_its_place(at: str, file: str, line: int) -> None:
     """A refusal's place is an error's file and line."""
@@ -243,15 +206,9 @@ def test_stages_follow_each_other() -> None:
     stages.add_draft(Draft(written={"c": b"c"}, removed=["b"]))
     stages.say([Line("x", "y"), Line("x", "y")])
     planned = stages.planned("title")
-    assert {(c.source, c.target, c.after) for c in planned.changes} == {
-        ("a", "a", b"three"),
-        ("b", None, None),
-        (None, "c", b"c"),
-    }
+    assert {(c.source, c.target, c.after) for c in planned.changes} == {("a", "a", b"three"), ("b", None, None), (None, "c", b"c")}
     assert (planned.edits, planned.notes, planned.summary) == (2, (Note("a", "n"),), (Line("x", "y"),))
-    assert stages.tree.files == ("a", "c") and with_notes(planned, [Note("a", "n"), Note("z", "z")]).notes[1:] == (
-        Note("z", "z"),
-    )
+    assert stages.tree.files == ("a", "c") and with_notes(planned, [Note("a", "n"), Note("z", "z")]).notes[1:] == (Note("z", "z"),)
 
 
 @given(st.lists(st.tuples(st.sampled_from("abcd"), st.binary(max_size=4)), max_size=12))
@@ -277,10 +234,7 @@ def test_what_all_apps_are_called_is_one_text() -> None:
     assert one == identity_of(read_projects(memory(dict(ANDROID))))
     for old, new in (("'org.other'", "'org.else'"), ("'1.2'", "'1.3'"), ("versionCode 7", "versionCode 8")):
         assert identity_of(read_projects(memory({**ANDROID, "app/build.gradle": GROOVY.replace(old, new)}))) != one
-    assert (
-        identity_of(read_projects(memory({**ANDROID, "app/src/main/java/org/x/app/Main.kt": "package org.x.app\n"})))
-        == one
-    )
+    assert identity_of(read_projects(memory({**ANDROID, "app/src/main/java/org/x/app/Main.kt": "package org.x.app\n"}))) == one
 
 
 def test_apps_compared() -> None:
@@ -294,12 +248,7 @@ def test_apps_compared() -> None:
         after = read_projects(memory({**ANDROID, "app/build.gradle": GROOVY.replace(old, new)}))
         with pytest.raises(FaultError, match=said):
             prove_apps(before, after)
-        prove_apps(
-            before,
-            after,
-            lambda project, app, seen: {"org.else", seen.old.text if seen.old else ""},
-            lambda project, app: True,
-        )
+        prove_apps(before, after, lambda project, app, seen: {"org.else", seen.old.text if seen.old else ""}, lambda project, app: True)
     with pytest.raises(FaultError, match="ship no more"):
         prove_apps(before, [])
     with pytest.raises(FaultError, match="again") as raised:
@@ -446,11 +395,7 @@ def test_differences_are_told_with_their_line() -> None:
     file = read_identity(NAME, FILE.encode())
     subject = subjects(read_projects(memory(ANDROID)))[0]
     assert list(differences(subject, file.brand("", "android"), "")) == []
-    found = [
-        (d.key, d.today, d.wanted, d.line)
-        for f in ("free", "other")
-        for d in differences(subject, file.brand(f, "android"), f)
-    ]
+    found = [(d.key, d.today, d.wanted, d.line) for f in ("free", "other") for d in differences(subject, file.brand(f, "android"), f)]
     assert found == [("id", "org.x.app.free", "org.x.app.gratis", 8), ("name", "Lend", "Other", 11)]
 
 
@@ -533,13 +478,7 @@ HOSTILE = [
     (SVG.format("<style>@import 'x.css';</style>"), "not fetched"),
     (SVG.format("<style>a{fill:url( 'http://x#a' )}</style>"), "not fetched"),
     (SVG.format('<g id="a"><use href="#a"/></g>'), "without end"),
-    (
-        SVG.format(
-            '<g id="a0"><rect/></g>'
-            + "".join(f'<g id="a{n}">' + f'<use href="#a{n - 1}"/>' * 10 + "</g>" for n in range(1, 9))
-        ),
-        "multiplies itself",
-    ),
+    (SVG.format('<g id="a0"><rect/></g>' + "".join(f'<g id="a{n}">' + f'<use href="#a{n - 1}"/>' * 10 + "</g>" for n in range(1, 9))), "multiplies itself"),
     ('<!DOCTYPE svg [<!ENTITY a "b">]>' + SVG.format("&a;"), "entities"),
     ("<html/>", "no SVG"),
     ("<svg", "svg|readable|well-formed|tag"),
@@ -556,9 +495,7 @@ def test_art_that_would_fetch_run_or_multiply(text: str, said: str) -> None:
 
 def test_art_that_is_harmless() -> None:
     """References within the file and pictures embedded in it are taken."""
-    text = SVG.format(
-        '<defs><linearGradient id="g"/></defs><rect id="r" fill="url(#g)"/><use href="#r"/><image href="data:image/png;base64,AA"/>'
-    )
+    text = SVG.format('<defs><linearGradient id="g"/></defs><rect id="r" fill="url(#g)"/><use href="#r"/><image href="data:image/png;base64,AA"/>')
     assert check_svg("a.svg", text.encode()).name == "svg"
     check_size("a.png", 1, MAXIMUM_PIXELS)
     for width, height in ((0, 5), (5, 0), (MAXIMUM_PIXELS, 2), (-1, 5)):

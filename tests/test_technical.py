@@ -103,10 +103,7 @@ TARGETS = {
             }
         },
     ),
-    "AppIntents": (
-        "widget",
-        {"*": {"PRODUCT_BUNDLE_IDENTIFIER": "org.x.App.intents", "PRODUCT_NAME": "$(TARGET_NAME)"}},
-    ),
+    "AppIntents": ("widget", {"*": {"PRODUCT_BUNDLE_IDENTIFIER": "org.x.App.intents", "PRODUCT_NAME": "$(TARGET_NAME)"}}),
     "ZzTests": (
         "tests",
         {
@@ -128,22 +125,15 @@ SCHEME = (
     "</BuildAction></Scheme>\n"
 )
 FIXTURE: dict[str, str] = {
-    "ios/Zz.xcodeproj/project.pbxproj": pbxproj(
-        ["Debug", "Release"], {"SDKROOT": "iphoneos"}, TARGETS, {"Zz": "Zz"}
-    ).replace(
-        "\t\tP000 = {",
-        f'\t\tE000 /* Exceptions for "Zz" folder in "ZzTests" target */ = {{isa = Exceptions; target = {KEY}; }};\n\t\tP000 = {{',
-        1,
+    "ios/Zz.xcodeproj/project.pbxproj": pbxproj(["Debug", "Release"], {"SDKROOT": "iphoneos"}, TARGETS, {"Zz": "Zz"}).replace(
+        "\t\tP000 = {", f'\t\tE000 /* Exceptions for "Zz" folder in "ZzTests" target */ = {{isa = Exceptions; target = {KEY}; }};\n\t\tP000 = {{', 1
     ),
     "ios/Zz.xcodeproj/xcshareddata/xcschemes/Zz.xcscheme": SCHEME % (KEY, ""),
     "ios/Zz.xcworkspace/contents.xcworkspacedata": '<Workspace><FileRef location="group:Zz.xcodeproj"/></Workspace>\n',
     "All.xcworkspace/contents.xcworkspacedata": '<Workspace><FileRef location="group:ios/Zz.xcodeproj"/></Workspace>\n',
     "All.xcworkspace/xcshareddata/xcschemes/Everything.xcscheme": SCHEME % (KEY, "ios/"),
     "ios/Zz/Info.plist": plist(
-        CFBundleDisplayName="App",
-        CFBundleIdentifier="$(PRODUCT_BUNDLE_IDENTIFIER)",
-        NSPrincipalClass="Zz.Delegate",
-        CFBundleName="$(PRODUCT_NAME)",
+        CFBundleDisplayName="App", CFBundleIdentifier="$(PRODUCT_BUNDLE_IDENTIFIER)", NSPrincipalClass="Zz.Delegate", CFBundleName="$(PRODUCT_NAME)"
     ),
     "ios/Zz/Zz.entitlements": plist(),
     "ios/Zz/Zz-Prefix.pch": "// none\n",
@@ -218,18 +208,7 @@ def test_ignored_files_and_case(tmp_path: Path, demo: Path) -> None:
 
 def test_a_name_that_a_file_cannot_hold(tmp_path: Path) -> None:
     """An import in a file of an old encoding is refused with its line, not passed over."""
-    settings = {
-        "Shed": (
-            "app",
-            {
-                "*": {
-                    "PRODUCT_BUNDLE_IDENTIFIER": "org.x",
-                    "PRODUCT_NAME": "$(TARGET_NAME)",
-                    "GENERATE_INFOPLIST_FILE": "YES",
-                }
-            },
-        )
-    }
+    settings = {"Shed": ("app", {"*": {"PRODUCT_BUNDLE_IDENTIFIER": "org.x", "PRODUCT_NAME": "$(TARGET_NAME)", "GENERATE_INFOPLIST_FILE": "YES"}})}
     root = files(
         tmp_path / "shed",
         {

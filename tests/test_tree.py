@@ -43,29 +43,14 @@ LINKS = {
         f"{HOME}/net/other/place/shed/common",
         "../../../../../../../../common",
     ),
-    "to a file beside it": (
-        f"{HOME}/org/x/app/Same.kt",
-        "Main.kt",
-        f"{HOME}/net/other/place/shed/Same.kt",
-        "Main.kt",
-    ),
+    "to a file beside it": (f"{HOME}/org/x/app/Same.kt", "Main.kt", f"{HOME}/net/other/place/shed/Same.kt", "Main.kt"),
     "to a folder below it": (f"{HOME}/org/x/app/other", "deep", f"{HOME}/net/other/place/shed/other", "deep"),
-    "to a file that moves": (
-        "link.kt",
-        f"{HOME}/org/x/app/Main.kt",
-        "link.kt",
-        f"{HOME}/net/other/place/shed/Main.kt",
-    ),
+    "to a file that moves": ("link.kt", f"{HOME}/org/x/app/Main.kt", "link.kt", f"{HOME}/net/other/place/shed/Main.kt"),
     "to a folder that moves": ("tools/code", f"../{HOME}/org/x/app", "tools/code", f"../{HOME}/net/other/place/shed"),
     "to a folder within": ("code", f"{HOME}/org/x/app/deep/", "code", f"{HOME}/net/other/place/shed/deep/"),
     "to what stays": ("manifest", "app/src/main/AndroidManifest.xml", "manifest", "app/src/main/AndroidManifest.xml"),
     "to nothing": (f"{HOME}/org/x/app/gone", "nowhere", f"{HOME}/net/other/place/shed/gone", "nowhere"),
-    "out of the root": (
-        f"{HOME}/org/x/app/away",
-        "../../../../../../../../outside",
-        f"{HOME}/net/other/place/shed/away",
-        "../../../../../../../../../outside",
-    ),
+    "out of the root": (f"{HOME}/org/x/app/away", "../../../../../../../../outside", f"{HOME}/net/other/place/shed/away", "../../../../../../../../../outside"),
     "absolute": (f"{HOME}/org/x/app/root", "/etc/hostname", f"{HOME}/net/other/place/shed/root", "/etc/hostname"),
 }
 
@@ -76,9 +61,7 @@ def test_links_go_on_meaning_what_they_meant(tmp_path: Path, name: str, versione
     """A link moves with its folder and is written anew where its text would mean another place; undo is exact."""
     where, text, there, said = LINKS[name]
     outside = files(tmp_path / "outside", {"Kept.kt": "package org.x.app\n"})
-    root = files(
-        tmp_path / "t", {**BASE, "common/Helper.kt": "package org.x.app.common\n// org.x.app\nclass Helper\n"}
-    )
+    root = files(tmp_path / "t", {**BASE, "common/Helper.kt": "package org.x.app.common\n// org.x.app\nclass Helper\n"})
     (root / where).parent.mkdir(parents=True, exist_ok=True)
     (root / where).symlink_to(text)
     if versioned:
@@ -96,9 +79,7 @@ def test_links_go_on_meaning_what_they_meant(tmp_path: Path, name: str, versione
 
 def test_code_behind_a_link_is_found_once(tmp_path: Path) -> None:
     """A module, and a script, that stand behind links inside the root are read and changed at their real place, once."""
-    contents = {
-        path.replace("app/", "real/app/", 1) if path.startswith("app/") else path: text for path, text in BASE.items()
-    }
+    contents = {path.replace("app/", "real/app/", 1) if path.startswith("app/") else path: text for path, text in BASE.items()}
     contents["real/app/build.gradle"] = SCRIPT % "apply from: 'extra.gradle'\n"
     root = files(tmp_path / "t", {**contents, "shared/extra.gradle": "ext.note = 'org.x.app.note'\n"})
     (root / "app").symlink_to("real/app")
@@ -123,39 +104,24 @@ def test_nothing_is_read_over_a_link_that_leads_out(tmp_path: Path) -> None:
     (root / "app/one.gradle").symlink_to("../../outside/secret.gradle")
     assert "6.6.6" not in onomaxis("survey", root, "--json").out
     tree = Tree.open(root)
-    assert (
-        tree.read("app/away/secret.gradle") is None
-        and tree.read("app/one.gradle") is None
-        and not tree.exists("app/one.gradle")
-    )
-    assert (
-        tree.read("app/../settings.gradle") == b"include ':app'\n" and tree.read("../outside/secret.gradle") is None
-    )
+    assert tree.read("app/away/secret.gradle") is None and tree.read("app/one.gradle") is None and not tree.exists("app/one.gradle")
+    assert tree.read("app/../settings.gradle") == b"include ':app'\n" and tree.read("../outside/secret.gradle") is None
 
 
 def test_repositories_within(tmp_path: Path) -> None:
     """Files of a submodule and of a repository that is not one are read, changed, guarded, and named as such."""
     part = f"{HOME}/org/x/app/lib"
-    library = files(
-        tmp_path / "library", {f"{part.removeprefix('app/')}/Lib.kt": 'package org.x.app.lib\nval id = "org.x.app"\n'}
-    )
+    library = files(tmp_path / "library", {f"{part.removeprefix('app/')}/Lib.kt": 'package org.x.app.lib\nval id = "org.x.app"\n'})
     commit_all(library)
     root = files(tmp_path / "t", {**BASE, ".gitignore": ".onomaxis\n"})
     commit_all(root)
     git(root, "-c", "protocol.file.allow=always", "submodule", "--quiet", "add", str(library), "app/src/main/kit")
     commit_all(root)
-    inner = files(
-        root / "vendor/kit",
-        {"Kit.kt": "package org.x.app.kit\n", ".gitignore": "made/\n", "made/Gone.kt": "package org.x.app\n"},
-    )
+    inner = files(root / "vendor/kit", {"Kit.kt": "package org.x.app.kit\n", ".gitignore": "made/\n", "made/Gone.kt": "package org.x.app\n"})
     commit_all(inner)
     tree = Tree.open(root)
     lib = next(path for path in tree.files if path.endswith("Lib.kt"))
-    assert (
-        lib.startswith("app/src/main/kit/")
-        and "vendor/kit/Kit.kt" in tree.known
-        and "vendor/kit/made/Gone.kt" not in tree.known
-    )
+    assert lib.startswith("app/src/main/kit/") and "vendor/kit/Kit.kt" in tree.known and "vendor/kit/made/Gone.kt" not in tree.known
     assert {"app/src/main/kit", "vendor/kit"} == tree.listing.repositories and "app/src/main/kit" not in tree.known
     preview = onomaxis("rename", root, "--id", "org.x.shed", "--dry-run", "--json").json
     assert any("app/src/main/kit: a repository of its own" in note for note in preview["notes"])
@@ -229,35 +195,11 @@ def test_the_same_files_with_and_without_git(tmp_path: Path) -> None:
     assert Tree.open(root).files == without and len(without) > 12
 
 
-PATTERNS = [
-    "*.a",
-    "!*.a",
-    "/x",
-    "x/",
-    "!x/",
-    "**/y",
-    "x/*",
-    "!x/b.a",
-    "x/**",
-    "*",
-    "!*/",
-    "?.b",
-    "[ab].b",
-    "y/x",
-    "/y/",
-    "b.*",
-    "!b.b",
-    " ",
-    "#a.a",
-]
+PATTERNS = ["*.a", "!*.a", "/x", "x/", "!x/", "**/y", "x/*", "!x/b.a", "x/**", "*", "!*/", "?.b", "[ab].b", "y/x", "/y/", "b.*", "!b.b", " ", "#a.a"]
 
 
 @settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
-@given(
-    st.lists(st.sampled_from(PATTERNS), max_size=5),
-    st.lists(st.sampled_from(PATTERNS), max_size=4),
-    st.integers(0, 9),
-)
+@given(st.lists(st.sampled_from(PATTERNS), max_size=5), st.lists(st.sampled_from(PATTERNS), max_size=4), st.integers(0, 9))
 def test_any_rules_hide_what_git_hides(tmp_path: Path, top: list[str], inner: list[str], seed: int) -> None:
     """Random rules in two ignore files over random small trees."""
     root = tmp_path / "t"
@@ -265,10 +207,7 @@ def test_any_rules_hide_what_git_hides(tmp_path: Path, top: list[str], inner: li
     chance = random.Random(seed)
     names = ["/".join(chance.choice(["x", "y", "a", "b"]) for _ in range(chance.randrange(3))) for _ in range(8)]
     paths = [f"{name}/{chance.choice(['a.a', 'b.a', 'a.b', 'b.b'])}".lstrip("/") for name in names]
-    files(
-        root,
-        {**dict.fromkeys(paths, "x"), ".gitignore": "\n".join(top) + "\n", "x/.gitignore": "\n".join(inner) + "\n"},
-    )
+    files(root, {**dict.fromkeys(paths, "x"), ".gitignore": "\n".join(top) + "\n", "x/.gitignore": "\n".join(inner) + "\n"})
     without = Tree.open(root).files
     git(root, "init", "-q")
     assert Tree.open(root).files == without

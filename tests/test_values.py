@@ -73,66 +73,31 @@ GRADLE = [
     (GROOVY, "", "project.hasProperty('from.file') ? project.property('from.file') : '1.2'", "1.2-file"),
     (GROOVY, "", "project.hasProperty('missing') ? missing : '1.2'", "1.2"),
     (KOTLIN, "", '= if (project.hasProperty("missing")) project.property("missing") as String else "1.2"', "1.2"),
-    (
-        GROOVY,
-        "def props = new Properties()\nprops.load(new FileInputStream(file('version.properties')))",
-        "props['NAME']",
-        "1.2-props",
-    ),
+    (GROOVY, "def props = new Properties()\nprops.load(new FileInputStream(file('version.properties')))", "props['NAME']", "1.2-props"),
     (
         GROOVY,
         "def propsFile = rootProject.file('app/version.properties')\ndef props = new Properties()\npropsFile.withInputStream { props.load(it) }",
         "props.getProperty('NAME')",
         "1.2-props",
     ),
-    (
-        GROOVY,
-        "def props = new Properties()\nfile('version.properties').withReader('UTF-8') { reader -> props.load(reader) }",
-        "props.NAME",
-        "1.2-props",
-    ),
+    (GROOVY, "def props = new Properties()\nfile('version.properties').withReader('UTF-8') { reader -> props.load(reader) }", "props.NAME", "1.2-props"),
     (
         KOTLIN,
         'val props = java.util.Properties().apply { load(java.io.FileInputStream(rootProject.file("app/version.properties"))) }',
         '= props["NAME"] as String',
         "1.2-props",
     ),
-    (
-        KOTLIN,
-        'val props = Properties()\nprops.load(file("version.properties").inputStream())',
-        '= props.getProperty("NAME")',
-        "1.2-props",
-    ),
+    (KOTLIN, 'val props = Properties()\nprops.load(file("version.properties").inputStream())', '= props.getProperty("NAME")', "1.2-props"),
     (
         KOTLIN,
         'val props = Properties()\nval f = rootProject.file("local.properties")\nif (f.exists()) {\n props.load(f.inputStream())\n}',
         '= props.getProperty("app.version") ?: "0"',
         "1.2-local",
     ),
-    (
-        GROOVY,
-        "def props = new Properties()\nprops.load(file('gone.properties').newDataInputStream())",
-        "props.getProperty('NAME', '1.2')",
-        "1.2",
-    ),
-    (
-        GROOVY,
-        "import groovy.json.JsonSlurper\ndef pkg = new JsonSlurper().parseText(file('../package.json').text)",
-        "pkg.version",
-        "1.2-json",
-    ),
-    (
-        GROOVY,
-        'def pkg = new groovy.json.JsonSlurper().parse(file("$rootDir/package.json"))',
-        "pkg['version']",
-        "1.2-json",
-    ),
-    (
-        KOTLIN,
-        'val pkg = groovy.json.JsonSlurper().parse(file("../package.json")) as Map<*, *>',
-        '= pkg["version"] as String',
-        "1.2-json",
-    ),
+    (GROOVY, "def props = new Properties()\nprops.load(file('gone.properties').newDataInputStream())", "props.getProperty('NAME', '1.2')", "1.2"),
+    (GROOVY, "import groovy.json.JsonSlurper\ndef pkg = new JsonSlurper().parseText(file('../package.json').text)", "pkg.version", "1.2-json"),
+    (GROOVY, 'def pkg = new groovy.json.JsonSlurper().parse(file("$rootDir/package.json"))', "pkg['version']", "1.2-json"),
+    (KOTLIN, 'val pkg = groovy.json.JsonSlurper().parse(file("../package.json")) as Map<*, *>', '= pkg["version"] as String', "1.2-json"),
     (KOTLIN, "", "= Versions.NAME", "1.2-src"),
     (KOTLIN, "", "= Config.App.name", "1.2-nested"),
     (KOTLIN, "", "= org.lendspan.build.Versions.NAME", "1.2-src"),
@@ -207,9 +172,7 @@ def test_gradle_values(tmp_path: Path, path: str, head: str, expression: str, wa
     assert bool(faults) == (wanted is None)
     assert all(item.file == path and item.line > 1 and item.reason for item in faults)
     if value is not None:
-        literals = "".join(
-            (tmp_path / p.place.file).read_text()[p.place.start : p.place.end] for p in value.pieces if p.place
-        )
+        literals = "".join((tmp_path / p.place.file).read_text()[p.place.start : p.place.end] for p in value.pieces if p.place)
         assert all(part in wanted for part in literals.split(".")) and value.text == wanted
         # Renaming writes where the value is owned, and reads back: no copy of it is left behind.
         plan = plan_rename(survey, Wish(version="7.8"))
@@ -286,10 +249,7 @@ SETTINGS = [
     ('PRODUCT_BUNDLE_IDENTIFIER = "$(SPACED)";', "org.spaced"),
     ('PRODUCT_BUNDLE_IDENTIFIER = "$(SEMI)";', "org.semi"),
     ('PRODUCT_BUNDLE_IDENTIFIER = "a.$(ONLY_PROJECT_FILE)";', "a.project-file"),
-    (
-        'ONLY_PROJECT_FILE = "$(inherited)-t"; PRODUCT_BUNDLE_IDENTIFIER = "a.$(ONLY_PROJECT_FILE)";',
-        "a.project-file-t",
-    ),
+    ('ONLY_PROJECT_FILE = "$(inherited)-t"; PRODUCT_BUNDLE_IDENTIFIER = "a.$(ONLY_PROJECT_FILE)";', "a.project-file-t"),
     ('PRODUCT_BUNDLE_IDENTIFIER = "a.$(BOTH)";', "a.project"),
     ('PRODUCT_BUNDLE_IDENTIFIER = "a.$(NAMED)";', "a.config"),
     ('PRODUCT_BUNDLE_IDENTIFIER = "a.$(ARCHED)";', "a.arm"),
@@ -307,10 +267,7 @@ SETTINGS = [
     ('PRODUCT_BUNDLE_IDENTIFIER = "a.$(BASE:default=d)";', "a.org.lendspan"),
     ('PRODUCT_BUNDLE_IDENTIFIER = "a.$(PRODUCT_NAME:rfc1034identifier:lower)";', "a.lend-span"),
     ('WHICH = AS; PRODUCT_BUNDLE_IDENTIFIER = "$(B$(WHICH)E).c";', "org.lendspan.c"),
-    (
-        'PRODUCT_NAME = "$(TARGET_NAME)"; PRODUCT_BUNDLE_IDENTIFIER = "a.$(PRODUCT_NAME:rfc1034identifier)";',
-        "a.Lend-Span",
-    ),
+    ('PRODUCT_NAME = "$(TARGET_NAME)"; PRODUCT_BUNDLE_IDENTIFIER = "a.$(PRODUCT_NAME:rfc1034identifier)";', "a.Lend-Span"),
     ('PRODUCT_NAME = "Zo\\U00eb"; PRODUCT_BUNDLE_IDENTIFIER = "a.$(PRODUCT_NAME:rfc1034identifier)";', "a.Zo-"),
     ('"PRODUCT_BUNDLE_IDENTIFIER[config=Debug]" = a.debug; PRODUCT_BUNDLE_IDENTIFIER = a.all;', "a.all"),
     ('"PRODUCT_BUNDLE_IDENTIFIER[sdk=macosx*]" = a.mac; PRODUCT_BUNDLE_IDENTIFIER = a.phone;', "a.phone"),

@@ -29,8 +29,7 @@ GOOD = {
     "path commands": '<path d="m10 10h30v20l-10 10-20-10zM60 10c10 0 20 10 20 20s-10 20-20 20q-15 0-15-15t15-25z" fill="#803"/>'
     '<path d="M10 60C20 50 40 50 50 60S80 70 90 60V90H10Z" fill="teal"/>',
     "arcs": '<path d="M20 20A30 20 30 1 1 70 60a15 15 0 01-30-10z" fill="#164"/><path d="M70 80a10 10 0 1020 0 10 10 0 10-20 0z"/>',
-    "fill rules": '<path fill-rule="evenodd" d="M10 10h80v80H10zM30 30h40v40H30z" fill="#555"/>'
-    '<path d="M20 20h20v20H20zM25 25v10h10V25z" fill="red"/>',
+    "fill rules": '<path fill-rule="evenodd" d="M10 10h80v80H10zM30 30h40v40H30z" fill="#555"/><path d="M20 20h20v20H20zM25 25v10h10V25z" fill="red"/>',
     "transforms": '<g transform="translate(50 50) rotate(30) scale(.5)"><rect x="-50" y="-50" width="100" height="100" fill="#0aa"/>'
     '<g transform="skewX(20)"><circle r="30" fill="white"/></g></g>'
     '<rect width="10" height="10" transform="matrix(1 .5 -.5 2 30 10)" fill="purple"/>',
@@ -89,9 +88,7 @@ def test_what_can_be_expressed_looks_the_same(art: str, tmp_path: Path) -> None:
     again = to_picture(render_svg(VectorReader(white, lambda name: name).svg(), 240, 240))
     assert differing(again, silhouette(to_picture(render_svg(svg, 240, 240)))) < 0.005
     files(tmp_path / "res/drawable", {"art.xml": data})
-    done = subprocess.run(
-        [judge("aapt2"), "compile", "--dir", tmp_path / "res", "-o", tmp_path / "o.zip"], capture_output=True
-    )
+    done = subprocess.run([judge("aapt2"), "compile", "--dir", tmp_path / "res", "-o", tmp_path / "o.zip"], capture_output=True)
     assert done.returncode == 0, done.stderr
 
 
@@ -109,9 +106,7 @@ def test_demo_art_is_expressible() -> None:
     assert data.count(b"<path") == 2 and b'strokeWidth="6"' in data
 
 
-@pytest.mark.parametrize(
-    "data", ["M0 0 10 10", "m.5.5.5.5", "M1-2-3 4z", "M0 0h1e1v-2E-1", "M0,0a1 1 0 011 1", "M0 0q1 2 3 4t5 6s1 1 2 2"]
-)
+@pytest.mark.parametrize("data", ["M0 0 10 10", "m.5.5.5.5", "M1-2-3 4z", "M0 0h1e1v-2E-1", "M0,0a1 1 0 011 1", "M0 0q1 2 3 4t5 6s1 1 2 2"])
 def test_path_data_reads_back(data: str) -> None:
     """Reading what was written gives the same segments; transforming and back too."""
     segments = parse_path(data)

@@ -87,22 +87,11 @@ class Caseless(Disk):
         return Caseless(self.root)
 
 
-def change(
-    source: str | None, target: str | None, before: bytes | None = b"", after: bytes | None = b"", link: bool = False
-) -> FileChange:
+def change(source: str | None, target: str | None, before: bytes | None = b"", after: bytes | None = b"", link: bool = False) -> FileChange:
     return FileChange(source, target, before, after, link)
 
 
-TREE: dict[str, bytes | Link] = {
-    "a": b"A",
-    "b": b"B",
-    "c": b"C",
-    "p/q/x.kt": b"X",
-    "p/q/y.kt": b"Y",
-    "p/other": b"O",
-    "p/q/to": Link("../other"),
-    "z": b"Z",
-}
+TREE: dict[str, bytes | Link] = {"a": b"A", "b": b"B", "c": b"C", "p/q/x.kt": b"X", "p/q/y.kt": b"Y", "p/other": b"O", "p/q/to": Link("../other"), "z": b"Z"}
 CHANGES: dict[str, Sequence[FileChange]] = {
     "edits": [change("a", "a", b"A", b"A2"), change("p/q/x.kt", "p/q/x.kt", b"X", b"X2")],
     "moves with edits": [
@@ -113,12 +102,7 @@ CHANGES: dict[str, Sequence[FileChange]] = {
     "a row": [change("a", "b", b"A", b"A2"), change("b", "c", b"B", b"B"), change("c", "d/e", b"C", b"C")],
     "a swap": [change("a", "b", b"A", b"A"), change("b", "a", b"B", b"B")],
     "a swap with edits": [change("a", "b", b"A", b"A2"), change("b", "a", b"B", b"B2")],
-    "a circle and a row": [
-        change("a", "b", b"A", b"A"),
-        change("b", "c", b"B", b"B"),
-        change("c", "a", b"C", b"C"),
-        change("z", "y", b"Z", b"Z2"),
-    ],
+    "a circle and a row": [change("a", "b", b"A", b"A"), change("b", "c", b"B", b"B"), change("c", "a", b"C", b"C"), change("z", "y", b"Z", b"Z2")],
     "made where one left": [change("a", "n/a", b"A", b"A"), change(None, "a", None, b"new")],
     "made alike where one left": [change("a", "n/a", b"A", b"A"), change(None, "a", None, b"A")],
     "moved where one went": [change("a", None, b"A", None), change("b", "a", b"B", b"B2")],
@@ -261,10 +245,7 @@ CASES = {
     ),
     "two levels": ({"Com/Example/F.kt": b"F"}, [("Com/Example/F.kt", "com/example/F.kt")]),
     "a file": ({"app/main.kt": b"F"}, [("app/main.kt", "app/Main.kt")]),
-    "not all of it": (
-        {"com/Example/F.kt": b"F", "com/Example/G.kt": b"G"},
-        [("com/Example/F.kt", "com/example/x/F.kt")],
-    ),
+    "not all of it": ({"com/Example/F.kt": b"F", "com/Example/G.kt": b"G"}, [("com/Example/F.kt", "com/example/x/F.kt")]),
 }
 
 
@@ -279,9 +260,7 @@ def test_case_alone_on_a_disk_without_case(tmp_path: Path, name: str) -> None:
     written = carry_out(root, changes, Labels(name), disk=disk)
     assert written.left == ()
     kept = {path: data for path, data in contents.items() if path not in dict(moves)}
-    spelled = {
-        b if name != "not all of it" else b.replace("example", "Example"): contents[a] + b"2" for a, b in moves
-    }
+    spelled = {b if name != "not all of it" else b.replace("example", "Example"): contents[a] + b"2" for a, b in moves}
     assert plain(root) == {**kept, **spelled}
 
     class Broken(Caseless):
@@ -311,11 +290,7 @@ def test_removed_and_made_is_one_edit() -> None:
     """What one change takes away and another makes anew at the same path is an edit; two gifts to one path are refused."""
     assert joined([change("a", None, b"A", None), change(None, "a", None, b"N")]) == (change("a", "a", b"A", b"N"),)
     assert joined([change("a", None, b"A", None), change(None, "a", None, b"A")]) == ()
-    for pair in (
-        [change("a", "c", b"A", b"A"), change("b", "c", b"B", b"B")],
-        [change(None, "../x", None, b"")],
-        [change(None, ".git/hooks/x", None, b"")],
-    ):
+    for pair in ([change("a", "c", b"A", b"A"), change("b", "c", b"B", b"B")], [change(None, "../x", None, b"")], [change(None, ".git/hooks/x", None, b"")]):
         with pytest.raises(RefusedError):
             joined(pair)
 
@@ -356,16 +331,7 @@ def test_the_gate_for_paths(path: object, good: bool) -> None:
 
 # -- what may have come with the repository
 
-RECORD = {
-    "source": "a",
-    "target": "a",
-    "before": digest(b"evil"),
-    "after": digest(b"A"),
-    "mode": 0o4777,
-    "start": 0,
-    "length": 4,
-    "link": False,
-}
+RECORD = {"source": "a", "target": "a", "before": digest(b"evil"), "after": digest(b"A"), "mode": 0o4777, "start": 0, "length": 4, "link": False}
 ENTRY = {
     "format": 1,
     "id": "0001",
@@ -411,26 +377,13 @@ def hostile(tmp_path: Path) -> Path:
     contents: dict[str, bytes | Link] = {"a": b"A", "out": Link("../outside"), "link": Link("../outside/kept")}
     root = lay(tmp_path / "t", contents)
     script = "apply plugin: 'com.android.application'\nandroid {\n    namespace 'org.x'\n    defaultConfig { applicationId 'org.x' }\n}\n"
-    return files(
-        root,
-        {
-            "app/build.gradle": script,
-            "settings.gradle": "include ':app'\n",
-            "app/src/main/AndroidManifest.xml": "<manifest/>\n",
-        },
-    )
+    return files(root, {"app/build.gradle": script, "settings.gradle": "include ':app'\n", "app/src/main/AndroidManifest.xml": "<manifest/>\n"})
 
 
 def entry_in(root: Path, content: object, done: bool) -> None:
     folder = root / ".onomaxis/journal/0001"
     folder.mkdir(parents=True)
-    data = (
-        content
-        if isinstance(content, bytes)
-        else content.encode()
-        if isinstance(content, str)
-        else json.dumps(content).encode()
-    )
+    data = content if isinstance(content, bytes) else content.encode() if isinstance(content, str) else json.dumps(content).encode()
     (folder / "entry.json").write_bytes(data)
     (folder / "old.bin").write_bytes(b"evil")
     if done:
@@ -456,11 +409,7 @@ def test_an_entry_that_came_with_the_repository(hostile: Path, name: str, done: 
     assert onomaxis("undo", hostile, "--quiet").code == 0 and snapshot(hostile) == before
     done_ = onomaxis("undo", hostile, "--foreign-entry", "--change", "1", "--despite-changes")
     assert done_.code in (0, 2, 3), done_.err
-    assert (
-        snapshot(hostile.parent / "outside") == outside
-        and not (hostile.parent / "evil").exists()
-        and not Path("/tmp/evil").exists()
-    )
+    assert snapshot(hostile.parent / "outside") == outside and not (hostile.parent / "evil").exists() and not Path("/tmp/evil").exists()
     assert not list((hostile / ".git").rglob("*")) and (hostile / "link").is_symlink()
     for path in hostile.rglob("*"):
         assert path.is_symlink() or path.is_dir() or not path.stat().st_mode & (stat.S_IXUSR | stat.S_ISUID), path
@@ -505,9 +454,7 @@ def test_reading_commands_never_write(hostile: Path) -> None:
         interrupted(hostile)
     everything = sorted((path, path.lstat().st_mtime_ns) for path in hostile.rglob("*"))
     for words in [*READING, ["proof", "--out", hostile.parent / "p.png"]]:
-        done = (
-            onomaxis(words[0], *words[1:], hostile) if words[0] != "proof" else onomaxis("proof", hostile, *words[1:])
-        )
+        done = onomaxis(words[0], *words[1:], hostile) if words[0] != "proof" else onomaxis("proof", hostile, *words[1:])
         assert done.code in (0, 1, 2)
         if words[0] != "history":
             assert "an interrupted change waits" in done.err and "onomaxis undo" in done.err
@@ -516,12 +463,7 @@ def test_reading_commands_never_write(hostile: Path) -> None:
     assert refused.code == 3 and "onomaxis undo" in refused.err
     assert onomaxis("undo", hostile, "--dry-run").code == 0
     done = onomaxis("undo", hostile, "--json")
-    assert (
-        done.json["undone"] == "0002"
-        and (hostile / "n").exists()
-        and (hostile / "a").read_bytes() == b"A"
-        and not (hostile / "b").exists()
-    )
+    assert done.json["undone"] == "0002" and (hostile / "n").exists() and (hostile / "a").read_bytes() == b"A" and not (hostile / "b").exists()
 
 
 def test_a_writing_command_takes_back_first(hostile: Path) -> None:
@@ -533,9 +475,7 @@ def test_a_writing_command_takes_back_first(hostile: Path) -> None:
     assert (hostile / "a").read_bytes() == b"A" and "org.y" in (hostile / "app/build.gradle").read_text()
 
 
-@pytest.mark.parametrize(
-    "spot", [".onomaxis", ".onomaxis/journal", ".onomaxis/lock", "app/build.gradle.onomaxis-staged", "app"]
-)
+@pytest.mark.parametrize("spot", [".onomaxis", ".onomaxis/journal", ".onomaxis/lock", "app/build.gradle.onomaxis-staged", "app"])
 def test_links_where_something_is_written(hostile: Path, spot: str) -> None:
     """A link where the journal, the lock, a staged file or a folder shall be: nothing is written through it."""
     outside = hostile.parent / "outside"
@@ -598,9 +538,7 @@ PATCH = [
     *(
         change(name, name, data, data.replace(b"A", b"BB"))
         for name, data in OLD_BYTES.items()
-        if isinstance(data, bytes)
-        and b"A" in data
-        and name not in ("wide.strings", "bin/picture.png", "gains end", "loses end", "sp ace/ü.txt")
+        if isinstance(data, bytes) and b"A" in data and name not in ("wide.strings", "bin/picture.png", "gains end", "loses end", "sp ace/ü.txt")
     ),
     change("wide.strings", "wide.strings", OLD_BYTES["wide.strings"], '"k" = "Voilà";\n'.encode("utf-16")),
     change("gains end", "gains end", b"A", b"A\n"),
@@ -612,12 +550,7 @@ PATCH = [
     change(None, "made/new.txt", None, b"new\r\nfile"),
     change(None, "made/none", None, b""),
     change(None, "made/p.bin", None, b"\0\1\2"),
-    change(
-        "long.txt",
-        "long.txt",
-        OLD_BYTES["long.txt"],
-        b"".join(b"line %d\n" % n if n % 900 else b"LINE %d\n" % n for n in range(5000)),
-    ),
+    change("long.txt", "long.txt", OLD_BYTES["long.txt"], b"".join(b"line %d\n" % n if n % 900 else b"LINE %d\n" % n for n in range(5000))),
 ]
 
 

@@ -18,10 +18,7 @@ def quoted(text: str) -> str:
 
 
 def pbxproj(
-    configurations: list[str],
-    project: Settings,
-    targets: Mapping[str, tuple[str, Mapping[str, Settings]]],
-    folders: Mapping[str, str] | None = None,
+    configurations: list[str], project: Settings, targets: Mapping[str, tuple[str, Mapping[str, Settings]]], folders: Mapping[str, str] | None = None
 ) -> str:
     """Return a project file. *targets*: name to kind and the settings of each configuration (``*`` for all).
 

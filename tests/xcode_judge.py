@@ -32,12 +32,7 @@ def read_project(path: Path) -> dict[str, Any]:
     def text(token: str) -> str:
         escapes = {"n": "\n", "t": "\t", "r": "\r"}
         plain = token[1:-1] if token[0] == '"' else token
-        return re.sub(
-            r"\\(?:U([0-9a-fA-F]{4})|(.))",
-            lambda m: chr(int(m[1], 16)) if m[1] else escapes.get(m[2], m[2]),
-            plain,
-            flags=re.DOTALL,
-        )
+        return re.sub(r"\\(?:U([0-9a-fA-F]{4})|(.))", lambda m: chr(int(m[1], 16)) if m[1] else escapes.get(m[2], m[2]), plain, flags=re.DOTALL)
 
     def value(token: str) -> Any:
         if token == "{":
@@ -97,16 +92,8 @@ def _objects(container: Path, whole: dict[str, Any], facts: dict[str, set[str]])
 
 def _path_setting(base: Path, objects: dict, key: str, node: dict, name: str, facts: dict[str, set[str]]) -> None:
     written = node["buildSettings"].get(name, "").strip('"')
-    owner = next(
-        (o["name"] for o in objects.values() if o["isa"].endswith("NativeTarget") and key in _mine(objects, o)), ""
-    )
-    for variable, text in (
-        ("SRCROOT", str(base)),
-        ("PROJECT_DIR", str(base)),
-        ("TARGET_NAME", owner),
-        ("TARGETNAME", owner),
-        ("PRODUCT_NAME", owner),
-    ):
+    owner = next((o["name"] for o in objects.values() if o["isa"].endswith("NativeTarget") and key in _mine(objects, o)), "")
+    for variable, text in (("SRCROOT", str(base)), ("PROJECT_DIR", str(base)), ("TARGET_NAME", owner), ("TARGETNAME", owner), ("PRODUCT_NAME", owner)):
         written = re.sub(rf"\$[({{]{variable}[)}}]", text, written)
     if written and "$" not in written:
         facts["settings"].add(f"{key} {name} {(base / written).is_file()}")
@@ -136,9 +123,7 @@ def _comments(path: Path, objects: dict, facts: dict[str, set[str]]) -> None:
             names = {node.get("name", ""), node.get("path", ""), node.get("path", "").rpartition("/")[2]}
             if node.get("isa") == "XCConfigurationList":
                 owner = [o for o in objects.values() if o.get("buildConfigurationList") == key]
-                names = {
-                    f'Build configuration list for {o["isa"]} "{o.get("name", path.parent.stem)}"' for o in owner
-                }
+                names = {f'Build configuration list for {o["isa"]} "{o.get("name", path.parent.stem)}"' for o in owner}
             facts["comments"].add(f"{number} {key} {said.partition(' in ')[0] in names}")
 
 
@@ -151,12 +136,7 @@ def _references(path: Path, projects: dict[Path, dict]) -> None:
     else:
         tree = ET.parse(path)
         found = [
-            (
-                e.get("ReferencedContainer", ""),
-                e.get("BlueprintIdentifier", ""),
-                e.get("BlueprintName", ""),
-                e.get("BuildableName", ""),
-            )
+            (e.get("ReferencedContainer", ""), e.get("BlueprintIdentifier", ""), e.get("BlueprintName", ""), e.get("BuildableName", ""))
             for e in tree.iter("BuildableReference")
         ]
     for container, key, name, product in found:
@@ -186,9 +166,7 @@ def resolved(project: Path, target: str, configuration: str, key: str) -> str:
         chosen = next(objects[name] for name in names if objects[name]["name"] == configuration)
         base = objects.get(chosen.get("baseConfigurationReference", ""), {})
         if base:
-            found = [
-                path for path in project.parent.rglob(Path(base["path"]).name) if str(path).endswith(base["path"])
-            ]
+            found = [path for path in project.parent.rglob(Path(base["path"]).name) if str(path).endswith(base["path"])]
             levels.append(_settings_file(found[0]) if found else {})
         levels.append({k: v for k, v in chosen["buildSettings"].items() if isinstance(v, str)})
 
