@@ -177,3 +177,16 @@ def test_a_preview_lists_pictures(demo: Path, tmp_path: Path) -> None:
     many = onomaxis("icons", demo, "--art", art, "--slots", "full", "--dry-run").err
     assert "android legacy" in many and "5 pictures, 108 x 108 to 432 x 432" in many
     assert len(many.split("Pictures")[1].split("Warnings")[0].strip().split("\n")) < 20
+
+
+@pytest.mark.parametrize(("picture", "mode"), [(logo(), "RGBA"), (photo(), "RGB")], ids=["on transparency", "opaque"])
+def test_dark_art_keeps_its_transparency(demo: Path, tmp_path: Path, picture: Image.Image, mode: str) -> None:
+    """The system puts its ground below a dark icon; a tinted one becomes grey levels, opaque."""
+    art, dark = saved(tmp_path, photo(), "a.png"), saved(tmp_path, picture, "d.png")
+    done = onomaxis("icons", demo, "--art", art, "--ios-dark", dark, "--ios-tinted", dark, "--slots", "single", "--json").json
+    by_slot = {item["slot"].split()[-1]: demo / item["path"] for item in done["images"] if item["platform"] == "ios"}
+    with Image.open(by_slot["dark"]) as image:
+        assert image.mode == mode and (mode == "RGB" or image.getpixel((0, 0))[3] == 0)
+    tinted = opened(by_slot["tinted"])
+    assert (tinted[..., 3] == 255).all() and np.abs(tinted[..., 0] - tinted[..., 1]).max() <= 1
+    assert not {"ICON04"} & {item["code"] for item in onomaxis("check", demo, "--only", "icons", "--json").json["findings"]}

@@ -152,10 +152,15 @@ class AppleIcons:
         return entry if entry.get("filename") == name else _named(entry, name)
 
     def _file(self, entry: Entry, pixels: int, appearance: str) -> bytes:
-        """Draw one slot: macOS shows the picture as it is, a card with a margin; all else is opaque and square."""
+        """Draw one slot: macOS shows the picture as it is, a card with a margin; all else is square.
+
+        It is opaque too, but for a dark one that is drawn on transparency.
+        """
         if entry.get("idiom") == "mac":
             return encoded(drawn_tile(self.icons, "card", pixels, pixels))
-        return encoded_bytes(self.icons.apple_pixels(pixels, appearance), opaque=True)
+        drawn = self.icons.apple_pixels(pixels, appearance)
+        clear = appearance == "dark" and bool((drawn[..., 3] < 255).any())
+        return encoded_bytes(drawn, opaque=not clear)
 
     def _new_name(self, pixels: int, appearance: str) -> str:
         base = "".join(char if char.isalnum() or char in "-_" else "-" for char in self.home.name)

@@ -134,9 +134,13 @@ class IconSet:
         return masked((self.legacy.draw(size) if self.legacy else self.full(size)), shape)
 
     def apple(self, size: int, appearance: str = "") -> Picture:
-        """Draw the opaque square for Apple's slots; ``dark`` and ``tinted`` need art of their own."""
+        """Draw the square for Apple's slots; ``dark`` and ``tinted`` need art of their own.
+
+        It is opaque, but for a dark one on transparency: the system puts its own ground below (Apple, Human Interface
+        Guidelines, "App icons").
+        """
         if appearance == "dark" and self.ios_dark is not None:
-            return over(self.ios_dark.draw(size), flat(size, colour(0, 0, 0)))
+            return self.ios_dark.draw(size)
         if appearance == "tinted" and self.ios_tinted is not None:
             return over(grey(self.ios_tinted.draw(size)), flat(size, colour(0, 0, 0)))
         ground = flat(size, colour(*(self.ground or (255, 255, 255))))

@@ -12,7 +12,7 @@ import numpy as np
 
 from onomaxis.icons.geometry import LAYER_DP, SAFE_DP
 from onomaxis.icons.layers import silhouette
-from onomaxis.icons.pixels import Picture, colour, masked, over, placed, to_bytes
+from onomaxis.icons.pixels import Picture, colour, flat, masked, over, placed, to_bytes
 from onomaxis.icons.present import AndroidIcon, AppleIcon, has_own_icon, tile_today
 from onomaxis.icons.slots import SHOWN_DP
 from onomaxis.model import IconHome, same_flavor
@@ -26,6 +26,8 @@ Draw = Callable[[int], Picture | None]
 
 _PAGE, _INK, _DIM, _LINE = (246, 244, 238), (32, 48, 42), (110, 122, 116), (206, 208, 200)
 # Two palettes as a themed home screen derives them from a wallpaper: ground and glyph.
+# What the system puts below a dark icon on transparency, about the middle of its gradient.
+_DARK_GROUND = (34, 34, 36)
 _THEMES = {"light": ((214, 226, 216), (30, 74, 52)), "dark": ((34, 51, 43), (190, 221, 201))}
 _APPLE_CORNER = "squircle"
 _LABEL, _GAP, _LEFT, _TOP, _LOWEST_BAND = 16, 14, 150, 64, 96
@@ -168,7 +170,9 @@ def _apple_cells(icon: AppleIcon) -> tuple[Cell, ...]:
     def at(appearance: str) -> Draw:
         def draw(size: int) -> Picture | None:
             picture = icon.picture(size, appearance)
-            return masked(picture, _APPLE_CORNER) if picture is not None else None
+            if picture is None:
+                return None
+            return masked(over(picture, flat(size, colour(*_DARK_GROUND))), _APPLE_CORNER)
 
         return draw
 
