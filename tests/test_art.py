@@ -58,24 +58,20 @@ def opened(path: Path) -> np.ndarray:
         return np.asarray(image.convert("RGBA")).astype(np.int16)
 
 
-@pytest.mark.parametrize("name", ["a.png", "a.jpg", "a.webp"])
-@pytest.mark.parametrize("more", [[], ["--background", "#2E6B4F"]], ids=["alone", "with a ground"])
+@pytest.mark.parametrize(("name", "more"), [("a.jpg", []), ("a.png", ["--background", "#2E6B4F"])], ids=["alone", "with a ground"])
 def test_art_that_fills_its_edges(demo: Path, tmp_path: Path, name: str, more: list[str]) -> None:
     """Apple's picture is the art; Android shows it edge to edge, its edges continued; what is cut off is said."""
     art = saved(tmp_path, photo(), name)
     before = snapshot(demo)
-    done = onomaxis("icons", demo, "--art", art, *more, "--store-art", "store", "--json").json
+    done = onomaxis("icons", demo, "--art", art, *more, "--json").json
     assert {"masked", "no-monochrome"} <= {item["code"] for item in done["warnings"]}
     original = opened(art)[..., :3]
-    for path in (f"{SET}/AppIcon.png", "store/store-icon-1024.png"):
-        found = [item["path"] for item in done["images"] if item["path"].endswith(path.rpartition("/")[2])]
-        assert not found or np.abs(opened(demo / found[0])[..., :3] - original).mean() < 1
+    assert np.abs(opened(demo / SET / "AppIcon.png")[..., :3] - original).mean() < 1
     front = opened(demo / RES / "mipmap-xxxhdpi/ic_launcher_foreground.png")
     assert front.shape == (432, 432, 4) and (front[..., 3] == 255).all()
     reference = np.asarray(photo().resize((288, 288), Image.Resampling.BOX)).astype(np.int16)
     assert np.abs(front[72:-72, 72:-72, :3] - reference).mean() < 2
     assert (front[:72] == front[72]).all() and (front[:, -72:] == front[:, -73][:, None]).all()
-    assert onomaxis("icons", demo, "--art", art, *more, "--store-art", "store", "--json").json["changed"] == []
     assert onomaxis("undo", demo).code == 0 and snapshot(demo) == before
 
 
@@ -89,7 +85,7 @@ def test_an_inset_sets_it_smaller_on_a_ground(demo: Path, tmp_path: Path) -> Non
     assert np.abs(opened(demo / SET / "AppIcon.png")[..., :3] - opened(art)[..., :3]).mean() < 1
 
 
-@pytest.mark.parametrize("share", [0.05, 0.18, 0.25])
+@pytest.mark.parametrize("share", [0.05, 0.25])
 def test_rounded_corners_are_filled(demo: Path, tmp_path: Path, share: float) -> None:
     """Nothing transparent, black or white is left in the corners; it is said."""
     art = saved(tmp_path, rounded(share), "a.png")
@@ -179,10 +175,10 @@ def test_a_preview_lists_pictures(demo: Path, tmp_path: Path) -> None:
     assert len(many.split("Pictures")[1].split("Warnings")[0].strip().split("\n")) < 20
 
 
-@pytest.mark.parametrize(("picture", "mode"), [(logo(), "RGBA"), (photo(), "RGB")], ids=["on transparency", "opaque"])
+@pytest.mark.parametrize(("picture", "mode"), [(logo(size=256), "RGBA"), (photo(256), "RGB")], ids=["on transparency", "opaque"])
 def test_dark_art_keeps_its_transparency(demo: Path, tmp_path: Path, picture: Image.Image, mode: str) -> None:
     """The system puts its ground below a dark icon; a tinted one becomes grey levels, opaque."""
-    art, dark = saved(tmp_path, photo(), "a.png"), saved(tmp_path, picture, "d.png")
+    art, dark = saved(tmp_path, photo(256), "a.png"), saved(tmp_path, picture, "d.png")
     done = onomaxis("icons", demo, "--art", art, "--ios-dark", dark, "--ios-tinted", dark, "--slots", "single", "--json").json
     by_slot = {item["slot"].split()[-1]: demo / item["path"] for item in done["images"] if item["platform"] == "ios"}
     with Image.open(by_slot["dark"]) as image:
