@@ -11,7 +11,6 @@ import os
 import shutil
 import subprocess
 import sys
-import tempfile
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
@@ -25,7 +24,7 @@ from onomaxis.tree import Tree
 
 # Processes that the tests start find compiled modules, as those of an installed program do.
 os.environ.pop("PYTHONDONTWRITEBYTECODE", None)
-os.environ.setdefault("PYTHONPYCACHEPREFIX", str(Path(tempfile.gettempdir()) / "onomaxis-tests-bytecode"))
+os.environ.setdefault("PYTHONPYCACHEPREFIX", str(Path(__file__).parent.parent / "build" / "bytecode"))
 
 # Nobody's own settings of git have a say in the tests.
 os.environ |= {"GIT_CONFIG_GLOBAL": os.devnull, "GIT_CONFIG_NOSYSTEM": "1"}

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
@@ -186,3 +187,27 @@ def test_dark_art_keeps_its_transparency(demo: Path, tmp_path: Path, picture: Im
     tinted = opened(by_slot["tinted"])
     assert (tinted[..., 3] == 255).all() and np.abs(tinted[..., 0] - tinted[..., 1]).max() <= 1
     assert not {"ICON04"} & {item["code"] for item in onomaxis("check", demo, "--only", "icons", "--json").json["findings"]}
+
+
+def test_a_flavor_takes_the_apps_ground(small: Callable[..., Path], tmp_path: Path) -> None:
+    """A logo for a flavor without an icon of its own stands on the ground that the app's icon has."""
+    script = (
+        "apply plugin: 'com.android.application'\nandroid {\n  namespace 'a.b'\n  defaultConfig { applicationId 'a.b' }\n"
+        "  productFlavors { alder { }\n moss { } }\n}\n"
+    )
+    manifest = '<manifest xmlns:android="http://schemas.android.com/apk/res/android"><application android:label="X" android:icon="@mipmap/icon"/></manifest>'
+    root = small(extra={"app/build.gradle": script, "app/src/main/AndroidManifest.xml": manifest})
+    art = saved(tmp_path, logo(size=256), "a.png")
+    onomaxis("icons", root, "--art", art, "--background", "#804000")
+    done = onomaxis("icons", root, "--art", art, "--flavor", "alder", "--json").json
+    assert "ground-chosen" not in {item["code"] for item in done["warnings"]}
+    assert "#804000" in (root / "app/src/alder/res/values/icon_background.xml").read_text()
+
+
+def test_a_ground_that_the_art_has_already(tmp_path: Path) -> None:
+    """Flat art on the very ground that is asked for is fitted into the safe zone, as without asking."""
+    flat = Image.new("RGB", (256, 256), (255, 255, 255))
+    ImageDraw.Draw(flat).rectangle((100, 100, 156, 156), fill=(20, 20, 20))
+    path = str(saved(tmp_path, flat, "a.png"))
+    assert not build_icon_set(IconWish(art=path, background="#FFFFFF")).foreground.bleeds
+    assert build_icon_set(IconWish(art=path, background="#2E6B4F")).foreground.bleeds

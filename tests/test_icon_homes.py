@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+import os
 import struct
 from collections.abc import Callable
 from pathlib import Path
@@ -201,6 +202,20 @@ def test_slots_beyond_any_platform(small: Callable[..., Path]) -> None:
     contents = root / "Lend/Assets.xcassets/AppIcon.appiconset/Contents.json"
     contents.write_text(LIST.replace("1024x1024", "30000x30000"))
     assert onomaxis("icons", root, *ART_, "--platform", "ios").code == 2
+
+
+def test_a_helper_that_dies_is_replaced() -> None:
+    """Its work is done in this process: killed for want of memory, say."""
+    if not hasattr(os, "fork"):
+        pytest.skip("helpers are threads here")
+    parent = os.getpid()
+
+    def work(number: int) -> int:
+        if os.getpid() != parent and number == 3:
+            os.kill(os.getpid(), 9)
+        return number * number
+
+    assert spread(range(6), work) == [number * number for number in range(6)]
 
 
 def test_spread_work_comes_back_in_order() -> None:

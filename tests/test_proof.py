@@ -307,6 +307,29 @@ def test_a_flavor_that_takes_another_with_it(tmp_path: Path, monkeypatch: pytest
     assert snapshot(root) == before
 
 
+def test_a_flavor_whose_name_holds_the_retired_one(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Retiring “bank” does not let “alderbank” go with it unseen."""
+    script = project()[SCRIPT].replace('create("mossgate")', 'create("bank")')
+    root = files(
+        tmp_path / "t",
+        {"settings.gradle.kts": project()["settings.gradle.kts"], SCRIPT: script, **{p: c for p, c in project().items() if p.startswith("app/src")}},
+    )
+    before = snapshot(root)
+    real = AndroidKind.retire_flavor
+
+    def both(kind: AndroidKind, found: Project, tree: Tree, flavor: Flavor) -> Draft:
+        draft = real(kind, found, tree, flavor)
+        draft.join(real(kind, found, tree, flavor._replace(name="alderbank")))
+        return draft
+
+    monkeypatch.setattr(AndroidKind, "retire_flavor", both)
+    done = onomaxis("flavor", "retire", "bank", root, "--json")
+    assert done.code == 4 and "alderbank would ship no more" in done.json["error"]["message"], done.out
+    assert snapshot(root) == before
+    monkeypatch.undo()
+    assert onomaxis("flavor", "retire", "bank", root, "--json").code == 0
+
+
 def _lost(out: Output) -> None:
     path = next(iter(out.written))
     del out.written[path]

@@ -18,13 +18,14 @@ from onomaxis.checks.families import FAMILIES
 from onomaxis.checks.finding import SEVERITIES, Rule
 from onomaxis.checks.registry import Check, check, every_check, every_rule
 from onomaxis.errors import FaultError, InputError, RefusedError
+from onomaxis.formats.source import remembered
 from onomaxis.icons.encode import encoded_bytes, joined_ico, kind_of_bytes
 from onomaxis.icons.safety import MAXIMUM_PIXELS, check_size, check_svg
 from onomaxis.identity.file import read_identity
 from onomaxis.identity.schema import NAME, json_schema, nearest
 from onomaxis.identity.templates import check_value, fill, needed
-from onomaxis.model import Edit, Facet, Line, Move, Note, Renaming, Wish
-from onomaxis.projects.draft import Draft, joined
+from onomaxis.model import Edit, Facet, Line, Move, Note, Renaming, Wish, made_of
+from onomaxis.projects.draft import Draft
 from onomaxis.projects.kind import Kind
 from onomaxis.projects.launch import LaunchWish
 from onomaxis.projects.occurrences import is_script_file, language_of
@@ -177,7 +178,9 @@ def test_drafts_are_joined() -> None:
     strings = b'<resources>\n    <string name="%s">x</string>\n</resources>\n'
     one = Draft([Edit("a", 0, 1, b"x")], [Move("m", "n")], [("r.xml", strings % b"a"), ("f", b"1")], {"w": b"1"}, ["gone"], [], [Note("a", "b")])
     other = Draft([Edit("a", 2, 3, b"y")], [], [("r.xml", strings % b"b"), ("f", b"1")], {"w": b"2"}, [], [], [Note("c", "d")])
-    whole = joined([one, other])
+    whole = Draft()
+    for draft in (one, other):
+        whole.join(draft)
     assert [edit.start for edit in whole.edits] == [0, 2] and whole.written == {"w": b"2"} and whole.removed == ["gone"]
     assert dict(whole.created)["r.xml"].count(b"<string") == 2 and dict(whole.created)["r.xml"].endswith(b"</resources>\n")
     assert [str(note) for note in whole.notes] == ["a: b", "c: d"] and not whole.refusals
@@ -223,6 +226,44 @@ def test_changes_one_after_the_other_are_one(steps: list[tuple[str, bytes]]) -> 
         tree = applied(tree, changes)
     there = applied(first, whole)
     assert {path: there.read(path) for path in there.files} == {path: tree.read(path) for path in tree.files}
+
+
+# -- combinations, and documents that are kept
+
+
+@pytest.mark.parametrize(
+    ("shipped", "known", "wanted"),
+    [
+        ("free", ["free", "paid"], {"free"}),
+        ("Free", ["free"], {"free"}),
+        ("freePlus", ["free", "plus", "dev"], {"free", "plus"}),
+        ("surplus", ["plus", "surplus"], {"surplus"}),
+        ("surplusDev", ["plus", "surplus", "dev"], {"surplus", "dev"}),
+        ("freePlusDev", ["free", "freePlus", "plus", "dev"], {"freePlus", "dev"}),
+        ("happy", ["app", "hap"], set()),
+        ("", ["free"], set()),
+        ("free", [], set()),
+    ],
+)
+def test_what_a_combination_is_made_of(shipped: str, known: list[str], wanted: set[str]) -> None:
+    """Whole names in a row, each but the first with a capital; a name that only holds another is not made of it."""
+    assert made_of(shipped, known) == wanted
+
+
+def test_large_documents_are_not_kept() -> None:
+    """What is small is read once; what is large is read anew, and its memory given back."""
+    calls: list[int] = []
+
+    @remembered(2, 4)
+    def read(data: bytes, more: bool = False) -> int:
+        calls.append(len(data))
+        return len(data)
+
+    assert [read(data) for data in (b"ab", b"ab", b"abcdef", b"abcdef")] == [2, 2, 6, 6] and calls == [2, 6, 6]
+    assert read(b"ab", True) == 2 and calls[-1] == 2 and len(calls) == 4
+    for data in (b"1", b"2", b"3"):
+        read(data)
+    assert len(calls) == 7 and read(b"ab") == 2 and len(calls) == 8
 
 
 # -- the proof's own tools

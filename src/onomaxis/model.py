@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from enum import StrEnum
 from typing import NamedTuple
@@ -45,6 +46,24 @@ class Scope:
 def same_flavor(one: str, other: str) -> bool:
     """Tell whether two flavor names mean the same one: Gradle and Xcode projects often differ in case alone."""
     return one.casefold() == other.casefold()
+
+
+def made_of(shipped: str, known: Iterable[str]) -> frozenset[str]:
+    """Return the flavors of *known* that a shipped combination is made of: itself, or several in a row.
+
+    Source: developer.android.com, "Configure build variants": names stand in a row, capitals from the second on.
+    """
+    names = tuple(known)
+    for name in names:
+        if same_flavor(shipped, name):
+            return frozenset({name})
+    for name in sorted(names, key=len, reverse=True):
+        rest = shipped[len(name) :]
+        if name and same_flavor(shipped[: len(name)], name) and rest[:1].isupper():
+            inner = made_of(rest, names)
+            if inner:
+                return inner | {name}
+    return frozenset()
 
 
 @dataclass(frozen=True, slots=True)

@@ -26,15 +26,20 @@ def spread(
     hands = min(len(items), most, _processors())
     if hands < 2:
         return [_counted(work(item), number, tick) for number, item in enumerate(items, 1)]
-    from concurrent.futures import as_completed
+    from concurrent.futures import BrokenExecutor, as_completed
 
-    with _executor(hands, work) as executor:
-        call: Callable[[Any], Any] = _inherited if _forks() else work
+    executor = _executor(hands, work)
+    call: Callable[[Any], Any] = _inherited if _forks() else work
+    try:
         futures: list[Future[Result]] = [executor.submit(call, item) for item in items]
         for number, _ in enumerate(as_completed(futures), 1):
             if tick:
                 tick(number)
         return [future.result() for future in futures]
+    except BrokenExecutor:  # a helper died, for want of memory perhaps: the work is done here
+        return [work(item) for item in items]
+    finally:  # whoever interrupts does not wait for what was not begun
+        executor.shutdown(wait=True, cancel_futures=True)
 
 
 def _counted(result: Result, number: int, tick: Callable[[int], None] | None) -> Result:

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from onomaxis.brands.stamp import Tick, beside, put_services
-from onomaxis.brands.subjects import FACETS, Subject, load_identity, subjects, subjects_of, umbrellas
+from onomaxis.brands.subjects import FACETS, Subject, branded, load_identity, subjects, subjects_of, umbrellas
 from onomaxis.errors import FaultError, InputError, RefusedError
 from onomaxis.identity import rules
 from onomaxis.identity.file import IdentityFile
@@ -95,6 +95,7 @@ def plan_flavor(tree: Tree, wish: FlavorWish, tick: Tick | None = None) -> Plann
     after = read_projects(stages.tree)
     prove_files(planned.changes)
     prove_apps(before, after, gone=lambda project, app: not app.flavor and (project.key, app.module) in bare)
+    prove_apps(branded(before), branded(after))
     again = Stages(stages.tree)
     add_flavor(again, wish)
     put_services(again, meant, wish.services, wish.name)

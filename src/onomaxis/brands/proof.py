@@ -6,7 +6,7 @@ from collections.abc import Iterator, Sequence
 
 from onomaxis.brands.subjects import Subject, subjects_of
 from onomaxis.identity.file import Brand, IdentityFile
-from onomaxis.model import ShippedApp, same_flavor
+from onomaxis.model import ShippedApp, made_of, same_flavor
 from onomaxis.projects.project import Project
 from onomaxis.writing.proof import Seen, Told, prove_apps, unchanged
 
@@ -23,7 +23,7 @@ def prove_stamp(before: Sequence[Project], after: Sequence[Project], file: Ident
     def allowed(project: Project, app: ShippedApp, seen: Seen) -> set[str]:
         kept = unchanged(project, app, seen)
         subject = subjects.get((project.key, app.module))
-        if subject is None or (flavor and subject.flavors and not _combines(app.flavor, flavor)):
+        if subject is None or (flavor and subject.flavors and not _combines(subject, app.flavor, flavor)):
             return kept
         for name, brand in _brands(file, subject, app, flavor):
             kept |= _said(subject, name, brand, seen)
@@ -32,9 +32,9 @@ def prove_stamp(before: Sequence[Project], after: Sequence[Project], file: Ident
     prove_apps(before, after, allowed)
 
 
-def _combines(shipped: str, flavor: str) -> bool:
+def _combines(subject: Subject, shipped: str, flavor: str) -> bool:
     """Tell whether what ships is a flavor, or one of its combinations with flavors of other dimensions."""
-    return flavor.casefold() in shipped.casefold()
+    return any(same_flavor(flavor, name) for name in made_of(shipped, subject.flavors))
 
 
 def _brands(file: IdentityFile, subject: Subject, app: ShippedApp, flavor: str) -> Iterator[tuple[str, Brand]]:
@@ -43,7 +43,7 @@ def _brands(file: IdentityFile, subject: Subject, app: ShippedApp, flavor: str) 
         yield "", file.brand(flavor, subject.platform)
     for name in subject.flavors:
         listed = any(same_flavor(name, known) for known in file.flavors)
-        if listed and _combines(app.flavor, name):
+        if listed and _combines(subject, app.flavor, name):
             yield name, file.brand(file.named(name), subject.platform)
 
 

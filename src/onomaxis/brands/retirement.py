@@ -6,10 +6,10 @@ import re
 from dataclasses import replace
 
 from onomaxis.brands.flavors import chosen_subjects, flavor_title
-from onomaxis.brands.subjects import load_identity, umbrellas
+from onomaxis.brands.subjects import branded, load_identity, umbrellas
 from onomaxis.errors import InputError
 from onomaxis.identity.file import IdentityFile
-from onomaxis.model import Edit, Line, Note, ShippedApp, same_flavor
+from onomaxis.model import Edit, Line, Note, ShippedApp, made_of, same_flavor
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.project import Flavor, Project
 from onomaxis.rename.way_back import changes_back, way_back
@@ -31,10 +31,10 @@ def plan_retirement(tree: Tree, name: str, app: str = "") -> PlannedChange:
     having = [subject for subject in meant if subject.of(name)]
     listed = file is not None and any(same_flavor(name, known) for known in file.flavors)
     if not having and not listed:
-        known = sorted({flavor for subject in meant for flavor in subject.flavors})
+        others = sorted({flavor for subject in meant for flavor in subject.flavors})
         raise InputError(
             f"there is no flavor “{name}” here",
-            remedy=f"The flavors are: {', '.join(known)}." if known else "The project has no flavors.",
+            remedy=f"The flavors are: {', '.join(others)}." if others else "The project has no flavors.",
         )
     draft = Draft()
     for subject in having:
@@ -47,14 +47,16 @@ def plan_retirement(tree: Tree, name: str, app: str = "") -> PlannedChange:
     stages = Stages(tree)
     stages.add_draft(draft)
     stages.say(Line(subject.platform, f"{name} is gone") for subject in having)
-    apps = {(subject.project.key, subject.module) for subject in having}
+    known = {(subject.project.key, subject.module): subject.flavors for subject in having}
 
     def gone(project: Project, shipped: ShippedApp) -> bool:
-        return (project.key, shipped.module) in apps and name.casefold() in shipped.flavor.casefold()
+        flavors = known.get((project.key, shipped.module), ())
+        return any(same_flavor(name, item) for item in made_of(shipped.flavor, flavors))
 
     after = read_projects(stages.tree)
     prove_files(stages.changes)
     prove_apps(before, after, gone=gone)
+    prove_apps(branded(before), branded(after), gone=gone)
     planned = replace(
         stages.planned(f"flavor retire: {name}"), called_before=identity_of(before), called_after=identity_of(after)
     )

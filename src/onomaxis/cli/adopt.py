@@ -17,6 +17,7 @@ from onomaxis.projects.project import Project, apps_called
 from onomaxis.survey.survey import read_projects
 from onomaxis.writing.changeset import Changeset
 from onomaxis.writing.planned import PlannedChange
+from onomaxis.writing.proof import prove_files
 
 
 def execute(options: argparse.Namespace) -> int:
@@ -50,6 +51,7 @@ def execute(options: argparse.Namespace) -> int:
     ]
     apps += [Line("flavors", ", ".join(flavors))] if flavors else []
     plan = PlannedChange(changes, 0, tuple(apps), tuple(_unresolved(found)), f"adopt: {NAME}", nothing)
+    prove_files(plan.changes)
     return carry_through(options, tree, plan, plain_view())
 
 

@@ -15,6 +15,7 @@ from onomaxis.identity.schema import LEDGER
 from onomaxis.model import Line
 from onomaxis.writing.changeset import Changeset
 from onomaxis.writing.planned import PlannedChange
+from onomaxis.writing.proof import prove_files
 
 
 def execute(options: argparse.Namespace) -> int:
@@ -32,6 +33,7 @@ def _add(options: argparse.Namespace) -> int:
     changes = Changeset(written=((LEDGER, grown(data, rows)),)).resolve(tree)
     said = [Line(f"{row.platform} {row.flavor}".strip(), f"{row.id} {row.version} ({row.build})") for row in rows]
     plan = PlannedChange(changes, 0, tuple(said), title=f"ledger: {len(rows)} published")
+    prove_files(plan.changes)
     return carry_through(options, tree, plan, plain_view())
 
 

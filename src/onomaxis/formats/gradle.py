@@ -9,11 +9,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
-from functools import lru_cache
 from typing import NamedTuple
 
 from onomaxis.formats.lexer import GROOVY, KOTLIN, Token, tokens
-from onomaxis.formats.source import Source
+from onomaxis.formats.source import Source, remembered
 
 _OPEN = {"(": ")", "{": "}", "[": "]"}
 _DECLARE = {"val", "var", "def", "const", "final", "String", "int", "Integer", "private", "internal", "public"}
@@ -346,8 +345,7 @@ class _Reader:
         return Statement("block", token.text, token.start, [], children=children, conditional=True)
 
 
-# A document is never changed, so the one that was read for some bytes is the one for the same bytes again.
-@lru_cache(maxsize=64)
+@remembered(64, 1 << 18)
 def parse_gradle(data: bytes, kotlin: bool) -> Script:
     """Parse a build script. Never fails on syntax: what is not understood becomes an ``other`` statement."""
     source = Source.read(data)

@@ -6,10 +6,9 @@ import json
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field
-from functools import lru_cache
 
 from onomaxis.errors import FormatError
-from onomaxis.formats.source import Source
+from onomaxis.formats.source import Source, remembered
 
 _TOKEN = re.compile(
     r"""(?P<space>(?:\s+|//[^\n]*|/\*.*?\*/)+)
@@ -142,8 +141,7 @@ class JsonDocument:
         return match[1] if match else "  "
 
 
-# A document is never changed, so the one that was read for some bytes is the one for the same bytes again.
-@lru_cache(maxsize=64)
+@remembered(64, 1 << 17)
 def parse_json(data: bytes) -> JsonDocument:
     """Parse JSON, with comments and trailing commas allowed. Raises FormatError with the line."""
     source = Source.read(data)

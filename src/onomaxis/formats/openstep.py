@@ -5,12 +5,11 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
-from functools import lru_cache
 from typing import NamedTuple
 
 from onomaxis.errors import FormatError
 from onomaxis.formats.escapes import decode_backslashes
-from onomaxis.formats.source import Source
+from onomaxis.formats.source import Source, remembered
 
 _SPACE = r"(?:[ \t\r\n\f\v]++|//[^\n]*+|/\*[^*]*+\*++(?:[^/*][^*]*+\*++)*+/)*+"
 _WORD = r"[A-Za-z0-9_$.:@+~\udc80-\udcff-]"
@@ -261,8 +260,7 @@ class OpenStepDocument(NamedTuple):
                 stack.extend(((*path, e.key.value), e.value) for e in reversed(node.entries))
 
 
-# A document is never changed, so the one that was read for some bytes is the one for the same bytes again.
-@lru_cache(maxsize=6)
+@remembered(6, 1 << 20)
 def parse_openstep(data: bytes) -> OpenStepDocument:
     """Parse a property list whose top is ``{…}``, or a ``.strings`` file (entries without braces).
 

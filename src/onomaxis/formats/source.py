@@ -17,8 +17,10 @@ from __future__ import annotations
 import codecs
 import re
 from bisect import bisect_left
+from collections.abc import Callable
 from dataclasses import dataclass, field
-from functools import cached_property
+from functools import cached_property, lru_cache, wraps
+from typing import TypeVar, cast
 
 from onomaxis.errors import FormatError
 
@@ -221,3 +223,25 @@ class Source:
         """The line end that the first line of the file uses."""
         at = self.view.find("\n")
         return "\r\n" if at > 0 and self.view[at - 1] == "\r" else "\n"
+
+
+_Reader = TypeVar("_Reader", bound=Callable[..., object])
+
+
+def remembered(most: int, largest: int) -> Callable[[_Reader], _Reader]:
+    """Keep the last documents that a reader made, *most* of them, of files of up to *largest* bytes.
+
+    A document is never changed, so the one that was read for some bytes is the one for the same bytes again. Large
+    ones are not kept: a tree full of them would fill the memory.
+    """
+
+    def around(read: _Reader) -> _Reader:
+        kept = lru_cache(maxsize=most)(read)
+
+        @wraps(read)
+        def reading(data: bytes, *args: object, **named: object) -> object:
+            return (kept if len(data) <= largest else read)(data, *args, **named)
+
+        return cast("_Reader", reading)  # it takes what the reader takes, which the bound cannot say
+
+    return around

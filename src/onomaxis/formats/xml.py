@@ -8,12 +8,11 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field
-from functools import lru_cache
 from typing import NamedTuple
 from xml.parsers import expat
 
 from onomaxis.errors import FormatError
-from onomaxis.formats.source import SPACE, Source, bytes_of
+from onomaxis.formats.source import SPACE, Source, bytes_of, remembered
 
 _DECLARED = re.compile(rb"""\A\s*<\?xml[^>]*?encoding\s*=\s*["']([A-Za-z0-9._-]+)["']""")
 _ATTRIBUTE = re.compile(r"""\s+([^\s=/>]+)\s*=\s*(?:"([^"]*)"|'([^']*)')""")
@@ -154,8 +153,7 @@ def declared_encoding(data: bytes) -> str | None:
     return name if name and name not in ("utf-16", "utf-8") else None
 
 
-# A document is never changed, so the one that was read for some bytes is the one for the same bytes again.
-@lru_cache(maxsize=128)
+@remembered(128, 1 << 17)
 def parse_xml(data: bytes) -> XmlDocument:
     """Parse *data*. No external entity is fetched; entity bombs are refused by expat.
 

@@ -4,11 +4,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from functools import lru_cache
 from typing import TYPE_CHECKING, NamedTuple
 
 from onomaxis.errors import FormatError
-from onomaxis.formats.source import Source
+from onomaxis.formats.source import Source, remembered
 
 # The parser takes no surrogates: bytes above 127 pass through it as characters for private use, one each.
 _SHIFT = 0xE000
@@ -48,8 +47,7 @@ class YamlDocument(NamedTuple):
         return any(item.path[: len(path)] == path for item in self.scalars)
 
 
-# A document is never changed, so the one that was read for some bytes is the one for the same bytes again.
-@lru_cache(maxsize=64)
+@remembered(64, 1 << 17)
 def parse_yaml(data: bytes) -> YamlDocument:
     """Parse the first document of a file. Raises FormatError with the line."""
     import yaml

@@ -192,7 +192,8 @@ def build_icon_set(wish: IconWish, today: tuple[int, int, int] | None = None) ->
         arts = {name: basis if art.name == basis.name else art for name, art in arts.items()}
     ground = parse_colour(wish.background) if wish.background else None
     back = arts.get("background")
-    bleeds = given is None and look.opaque and basis.aspect == 1 and (look.border is None or bool(wish.background))
+    framed = look.border is None or (bool(wish.background) and ground != look.border)
+    bleeds = given is None and look.opaque and basis.aspect == 1 and framed
     if ground is None and back is None:
         ground = _ground(arts.get("art") or basis, look, given is not None, today, warnings)
     if given is not None and look.opaque:

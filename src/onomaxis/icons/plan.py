@@ -59,7 +59,7 @@ def plan_icons(tree: Tree, projects: list[Project], wishes: Sequence[IconWish], 
     sets: dict[IconWish, IconSet] = {}
 
     def prepare(job: tuple[IconWish, list[IconHome]]) -> Output:
-        icons = sets[job[0]] = build_icon_set(job[0], _todays_ground(tree, job[1]))
+        icons = sets[job[0]] = build_icon_set(job[0], _todays_ground(tree, projects, job[1]))
         out = _prepared(tree, projects, *job, icons)
         if len(jobs) > 1:
             out.draw(1)
@@ -125,7 +125,7 @@ def _proved(
     there = [home for project in after for home in project.icons]
     for wish, homes in jobs:
         for home in homes:
-            _prove_home(later, there, home, wish)
+            _prove_home(tree, later, there, home, wish)
     for image in plan.images:
         if not later.exists(image.path):
             raise fault(image.path, 1, "a picture of the set would be missing")
@@ -133,13 +133,19 @@ def _proved(
     mine = [project for project in after if project.key in keys]
     wish = jobs[0][0]
     prove_nothing_left(
-        _second(later, mine, wish, sets.get(wish) or build_icon_set(wish, _todays_ground(tree, jobs[0][1])), drawn)
+        _second(
+            later,
+            mine,
+            wish,
+            sets.get(wish) or build_icon_set(wish, _todays_ground(tree, projects, jobs[0][1])),
+            drawn,
+        )
     )
     return replace(plan, called_before=identity_of(projects), called_after=identity_of(after))
 
 
-def _prove_home(later: Tree, there: Sequence[IconHome], home: IconHome, wish: IconWish) -> None:
-    """Make sure that an icon is still declared, under the name that was wished, and that its list names its files."""
+def _prove_home(tree: Tree, later: Tree, there: Sequence[IconHome], home: IconHome, wish: IconWish) -> None:
+    """Make sure that an icon is still declared, under the name that was wished, and that its list lost no file."""
     tail = wish.icon_name if wish.icon_name and home.style != "tiles" else home.name.rpartition("/")[2]
     same = [other for other in there if (other.platform, other.module, other.style) == _kind(home)]
     if not any(other.name.rpartition("/")[2] == tail and same_flavor(other.flavor, home.flavor) for other in same):
@@ -151,7 +157,8 @@ def _prove_home(later: Tree, there: Sequence[IconHome], home: IconHome, wish: Ic
         items = parse_json(later.read(path) or b"").top.get("images") if listed else None
         for item in items.items if items is not None else ():
             name = item.text("filename")
-            if name and not later.exists(join(other.folder, name)):
+            lost = tree.exists(join(other.folder, name)) and not later.exists(join(other.folder, name))
+            if name and lost:
                 raise fault(path, 1, f"the set would name {name}, and it would not be there")
 
 
@@ -190,12 +197,13 @@ def _prepared(tree: Tree, projects: list[Project], wish: IconWish, homes: list[I
     return out
 
 
-def _todays_ground(tree: Tree, homes: Sequence[IconHome]) -> tuple[int, int, int] | None:
-    """Return the one colour of the ground that the icon has today, None where it has none."""
+def _todays_ground(tree: Tree, projects: Sequence[Project], homes: Sequence[IconHome]) -> tuple[int, int, int] | None:
+    """Return the one colour of the ground that the icon has today, a flavor's or the app's; None without one."""
+    mains = {home.module: home.folder for project in projects for home in project.icons if not home.flavor}
     for home in homes:
         if home.style == "android-resource":
             try:
-                ground = AndroidIcon(tree, home).layer("background", _GROUND_AT)
+                ground = AndroidIcon(tree, home, mains.get(home.module, "")).layer("background", _GROUND_AT)
             except (FormatError, InputError):
                 continue
             found = border_colour(to_bytes(ground)) if ground is not None else None

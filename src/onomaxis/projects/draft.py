@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
 from dataclasses import dataclass, field
 
 from onomaxis.errors import RefusedError
@@ -60,11 +59,3 @@ class Draft:
             first, *more = dict.fromkeys(self.refusals)
             message = "\n  ".join([f"this cannot be done safely: {first.text}", *map(str, more)])
             raise RefusedError(message, file=first.file, line=first.line, remedy="Nothing was changed.")
-
-
-def joined(drafts: Iterable[Draft]) -> Draft:
-    """Return one draft of several, the first one's entries first."""
-    whole = Draft()
-    for draft in drafts:
-        whole.join(draft)
-    return whole

@@ -6,7 +6,7 @@ from collections import defaultdict
 from collections.abc import Callable, Sequence
 
 from onomaxis.errors import FaultError, OnomaxisError, RefusedError
-from onomaxis.model import Facet, Mention, ShippedApp, Value, same_flavor
+from onomaxis.model import Facet, Mention, ShippedApp, Value, made_of, same_flavor
 from onomaxis.projects.android.packages import SOURCE_ENDINGS
 from onomaxis.projects.project import Project, Targets
 from onomaxis.rename.identifiers import remaining
@@ -100,7 +100,8 @@ def _wished(project: Project, app: ShippedApp, seen: Seen, target: Target | None
     if flavor and not (seen.part is not None and mine):
         if mine:
             return said | {new} | _around(old, main, new)
-        return said | kept | ({new} if flavor.casefold() in app.flavor.casefold() else set())
+        parts = made_of(app.flavor, (brand.flavor for brand in project.brands()))
+        return said | kept | ({new} if any(same_flavor(flavor, part) for part in parts) else set())
     if old is None or old.text == main:
         return said | {new}
     return said | kept | {new} | _around(old, main, new)
