@@ -12,9 +12,11 @@ from PIL import Image, ImageDraw
 
 from conftest import files, onomaxis, snapshot
 from onomaxis.icons.art import Art, filled, load_art
-from onomaxis.icons.layers import Fitted, IconWish, build_icon_set
+from onomaxis.icons.derive import build_icon_set
+from onomaxis.icons.layers import Fitted
 from onomaxis.icons.look import edge_colour, fitting_ground, look_at
 from onomaxis.icons.pixels import to_bytes, to_picture
+from onomaxis.icons.wish import IconWish
 
 pytestmark = pytest.mark.pictures
 RES, SET = "android/app/src/main/res", "ios/Lendspan/Assets.xcassets/AppIcon.appiconset"
@@ -151,7 +153,6 @@ def test_apple_art_alone(demo: Path, tmp_path: Path) -> None:
     assert {item["platform"] for item in done["images"]} == {"ios"}
     assert {item["code"] for item in done["warnings"]} == {"not-drawn"} and "ic_launcher" in done["warnings"][0]["message"]
     assert {path: mark for path, mark in snapshot(demo).items() if path.startswith("android")} == android
-    assert onomaxis("icons", demo, "--ios-dark", saved(tmp_path, logo(), "d.png")).code == 2
 
 
 def test_layers_of_art_that_bleeds(tmp_path: Path) -> None:

@@ -180,7 +180,8 @@ def test_slots_keep_the_set_as_it_is(demo: Path, arts: Path) -> None:
     commit_all(demo)
     done = onomaxis("icons", demo, "--art", LADDER, "--platform", "ios", "--json").json
     found = json.loads((demo / SET / "Contents.json").read_text())
-    assert [entry["filename"] for entry in found["images"]] == ["AppIcon-40.png", "a.png", "AppIcon-167.png"]
+    assert [entry.get("filename") for entry in found["images"]] == ["AppIcon-40.png", "a.png", "AppIcon-167.png", None]
+    assert found["images"][3]["appearances"] == [{"appearance": "luminosity", "value": "dark"}]
     assert found["properties"] == {"x": 1} and found["info"] == {"version": 1, "author": "y"}
     assert {Path(path).name for path in done["removed"]} == {"d.png", "stray.png", "AppIcon.png"}
     assert "appearance-removed" in {warning["code"] for warning in done["warnings"]}

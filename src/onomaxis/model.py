@@ -217,8 +217,10 @@ class Tile:
     ``shape``: ``full`` (the opaque square), ``art`` (the foreground on transparency), ``rounded`` or ``circle`` (the
     square cut to it), ``maskable`` (the content inside the inner circle of 80 %), ``card`` (a desktop's rounded card
     with its margin), ``wide`` (the foreground in the middle of a wide ground), or one of the adaptive layers,
-    ``foreground``, ``background``, ``monochrome``. ``sizes`` are an ICO file's edges. From ``least`` on a square of
-    any size will do: the framework's tools scale it.
+    ``foreground``, ``background``, ``monochrome``, or Apple's square in one of its appearances (``apple``,
+    ``apple-dark``, ``apple-tinted``). ``sizes`` are an ICO file's edges. From ``least`` on a square of
+    any size will do: the framework's tools scale it. ``offered`` are the keys of the configuration under which a
+    picture that it does not name yet would be written.
     """
 
     file: str
@@ -229,6 +231,7 @@ class Tile:
     format: str = "png"
     sizes: tuple[int, ...] = ()
     least: int = 0
+    offered: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

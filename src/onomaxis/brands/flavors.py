@@ -144,8 +144,8 @@ def add_flavor(stages: Stages, wish: FlavorWish) -> None:
 
 def _draw(stages: Stages, meant: Sequence[Subject], wish: FlavorWish, tick: Tick | None) -> None:
     """Draw the new flavor's icons."""
-    from onomaxis.icons.layers import IconWish
     from onomaxis.icons.plan import plan_icons
+    from onomaxis.icons.wish import IconWish
 
     projects = beside(read_projects(stages.tree), meant)
     icons = IconWish(

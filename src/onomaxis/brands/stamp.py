@@ -163,8 +163,8 @@ def _launch(stages: Stages, file: IdentityFile, dressed: Sequence[Dress], draw: 
 
 def _icons(stages: Stages, file: IdentityFile, dressed: Sequence[Dress], tick: Tick | None) -> None:
     """Draw the icon sets of the app and of every flavor with art of its own."""
-    from onomaxis.icons.layers import IconWish
     from onomaxis.icons.plan import plan_icons
+    from onomaxis.icons.wish import IconWish
 
     wishes: dict[IconWish, None] = {}
     for item in dressed:

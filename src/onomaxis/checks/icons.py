@@ -13,7 +13,7 @@ from onomaxis.checks.registry import check
 from onomaxis.errors import FormatError
 from onomaxis.icons.geometry import LAYER_DP, MEASURED_AT, SAFE_DP, enclosing_circle, visible
 from onomaxis.icons.pixels import Picture, over, to_bytes
-from onomaxis.icons.present import AndroidIcon, AppleEntry, AppleIcon, decode, has_own_icon, picture_file
+from onomaxis.icons.present import AndroidIcon, AppleEntry, AppleIcon, decode, has_own_icon, ico_edges, picture_file
 from onomaxis.icons.slots import DENSITIES, LEGACY_DP
 from onomaxis.model import IconHome, Tile
 from onomaxis.projects.project import Project
@@ -146,17 +146,27 @@ def _tiles(tree: Tree, home: IconHome) -> Iterator[Finding]:
     for tile in home.tiles:
         data = tree.read(tile.file) if tree.exists(tile.file) else None
         if data is None:
-            if not home.replaced:
+            if not home.replaced and not tile.offered:
                 yield Finding(MISSING, f"{tile.slot}: {tile.file.rpartition('/')[2]} is missing", (where,))
             continue
         head = picture_file(data)
         if head is None:
             yield Finding(MISSING, f"{tile.slot}: the file is no picture", ((tile.file, 0),))
-        elif tile.format != "ico" and not _fits(head.width, head.height, tile):
+        elif tile.format == "ico":
+            yield from _ico(tile, data)
+        elif not _fits(head.width, head.height, tile):
             message = (
                 f"{tile.slot}: {head.width} x {head.height} pixels, and {tile.width} x {tile.height} are asked for"
             )
             yield Finding(WRONG_SIZE, message, ((tile.file, 0),))
+
+
+def _ico(tile: Tile, data: bytes) -> Iterator[Finding]:
+    """Say which edges an icon of several pictures lacks."""
+    edges = () if tile.least else ico_edges(data)
+    lacking = [str(edge) for edge in tile.sizes if edges and edge not in edges]
+    if lacking:
+        yield Finding(WRONG_SIZE, f"{tile.slot}: no picture of {', '.join(lacking)} pixels", ((tile.file, 0),))
 
 
 def _fits(width: int, height: int, tile: Tile) -> bool:
@@ -232,6 +242,8 @@ def _apple(tree: Tree, home: IconHome) -> Iterator[Finding]:
     named = {entry.file for entry in entries}
     for entry in entries:
         label = " ".join(part for part in (entry.idiom, entry.size, entry.appearance) if part)
+        if not entry.file and entry.appearance:
+            continue  # the system derives that appearance
         if not entry.file:
             yield Finding(UNFILLED, f"slot {label} has no picture", ((icon.path, entry.line),))
             continue

@@ -173,11 +173,9 @@ def _renumber(commands: Commands) -> None:
     _writing(parser)
 
 
-def _inset(text: str) -> float | None:
-    if text == "auto":
-        return None
+def _inset(text: str) -> float | str:
     try:
-        return float(text)
+        return text if text == "auto" else float(text)
     except ValueError:
         raise argparse.ArgumentTypeError(f"“{text}” is neither auto nor a share such as 0.2") from None
 
@@ -223,7 +221,8 @@ def _drawing(parser: argparse.ArgumentParser) -> None:
         metavar="auto|FRACTION",
         type=_inset,
         default=None,
-        help="share of the layer's edge left free on each side (default: auto, the content in the safe zone)",
+        help="share of the layer's edge left free on each side, or auto: the drawing in the safe zone "
+        "(default: auto, but art that fills its edges is shown from edge to edge)",
     )
     parser.add_argument(
         "--legacy-shape", choices=("square", "rounded", "circle", "art"), default="rounded", help="shape of old icons"

@@ -13,9 +13,9 @@ from onomaxis.cli.flow import View, carry_through, show_notes
 from onomaxis.cli.output import count, make_console, section
 from onomaxis.cli.session import open_to_write
 from onomaxis.errors import InputError
-from onomaxis.icons.layers import IconWish
 from onomaxis.icons.output import Image
 from onomaxis.icons.plan import IconPlan, Tick, plan_icons
+from onomaxis.icons.wish import IconWish
 from onomaxis.survey.survey import read_projects
 
 if TYPE_CHECKING:

@@ -10,16 +10,18 @@ from collections.abc import Callable, Iterable, Iterator
 from functools import partial
 
 from onomaxis.errors import FormatError, InputError, RefusedError
-from onomaxis.formats.xml import parse_xml, text_span
+from onomaxis.formats.xml import indentation, parse_xml, text_span
 from onomaxis.icons.art import Art
 from onomaxis.icons.css import Inexpressible
 from onomaxis.icons.encode import encoded, kind_of_bytes
-from onomaxis.icons.layers import IconSet, IconWish, Warning, silhouette
+from onomaxis.icons.layers import Fitted, IconSet, silhouette
 from onomaxis.icons.output import Image, Output
 from onomaxis.icons.pixels import placed
 from onomaxis.icons.slots import ADAPTIVE_API, DENSITIES, LAYER_DP, LEGACY_DP, NOTIFICATION_DP
 from onomaxis.icons.vectorize import COMPARED_AT, vector_layer
+from onomaxis.icons.wish import IconWish, Warning
 from onomaxis.model import Edit, Facet, IconHome
+from onomaxis.projects.android.manifest import ANDROID_NS
 from onomaxis.tree import Tree, parent
 
 _LAYERS = ("background", "foreground", "monochrome")
@@ -49,13 +51,39 @@ class AndroidIcons:
         self.flavor = home.flavor
 
     def draw(self) -> Output:
-        """Return everything to write and to remove."""
-        self._legacy()
-        self._adaptive()
-        if self.wish.notification:
-            self._notification()
-        self._leftovers()
+        """Return everything to write and to remove; only the parts that have art where not all of them have."""
+        if "foreground" in self.icons.parts:
+            self._legacy()
+            self._adaptive()
+            if self.wish.notification:
+                self._notification()
+            self._leftovers()
+        else:
+            self._single_parts()
         return self.out
+
+    def _single_parts(self) -> None:
+        """Draw old pictures or single layers anew, beside what else the icon has today."""
+        if "legacy" in self.icons.parts:
+            self._legacy()
+            for path in self.present.get((self.type, self.name), ()):
+                twin = f"{path.rpartition('.')[0]}.{self.format}"
+                if not path.endswith(".xml") and twin != path and self.out.writes(twin):
+                    self.out.removed.add(path)
+        for layer in ("background", "monochrome"):
+            if layer not in self.icons.parts:
+                continue
+            files = list(self._adaptive_files())
+            if not files:
+                said = f"there is no adaptive icon here that the {layer} could be a layer of: give --art too"
+                self.out.warnings.append(Warning("not-drawn", said, self.home.folder))
+                continue
+            if layer == "background" and self.icons.background is None:
+                self.references[layer] = self._background_reference()
+            else:
+                self._layer(layer)
+            for path in files:
+                self.out.edits += layer_edits(path, self.tree.read(path) or b"", layer, self.references[layer])
 
     def _format(self) -> str:
         """Keep the file format that the icon has today, by its bytes."""
@@ -90,21 +118,27 @@ class AndroidIcons:
         layers += ["background"] if self.icons.background is not None else []
         layers += ["monochrome"] if self.icons.monochrome is not None else []
         for layer in layers:
-            if layer != "background" and self._vector_layer(layer):
-                continue
-            self.references[layer] = f"@{self.type}/{self.name}_{layer}"
-            for density, factor in DENSITIES:
-                size = round(LAYER_DP * factor)
-                draw = partial(self._layer_file, layer, size)
-                self._put(f"{self.type}-{density}", f"{self.name}_{layer}", size, f"{layer} {density}", draw)
-        ground = self._background_reference()
+            self._layer(layer)
+        ground = self.references.get("background") or self._background_reference()
         for name in dict.fromkeys((self.name, self.round or self.name)):
             path = f"{self.home.folder}/{self._adaptive_folder()}/{name}.xml"
             self.out.written[path] = self._adaptive_xml(ground, path)
 
+    def _layer(self, layer: str) -> None:
+        """Write one layer: a vector drawable where that can be, else a picture for each density."""
+        if self._vector_layer(layer):
+            return
+        self.references[layer] = f"@{self.type}/{self.name}_{layer}"
+        for density, factor in DENSITIES:
+            size = round(LAYER_DP * factor)
+            draw = partial(self._layer_file, layer, size)
+            self._put(f"{self.type}-{density}", f"{self.name}_{layer}", size, f"{layer} {density}", draw)
+
     def _vector_layer(self, layer: str) -> bool:
         """Write a layer as a vector drawable where its art is SVG that can be expressed as one."""
         fitted = self.icons.monochrome if layer == "monochrome" else self.icons.foreground
+        if layer == "background":
+            fitted = Fitted(self.icons.background) if self.icons.background is not None else None
         name = f"{self.name}_{layer}"
         if fitted is None or not fitted.art.svg or self._used_elsewhere("drawable", name):
             return False
@@ -147,16 +181,18 @@ class AndroidIcons:
 
     def _background_reference(self) -> str:
         """Return what the adaptive icon's background refers to, and write it: a layer, or one colour resource."""
-        if self.icons.background is not None:
-            return f"@{self.type}/{self.name}_background"
         red, green, blue = self.icons.ground or (255, 255, 255)
         value = f"#{red:02X}{green:02X}{blue:02X}"
         name = self._colour_name()
-        existing = self._colour_entry(name)
-        if existing is not None:
-            path, start, end, now = existing
+        existing = list(self._colour_entries(name))
+        for path, start, end, now in existing:
             if now.upper() not in (value, "#FF" + value[1:]):
                 self.out.edits.append(Edit(path, start, end, value.encode("ascii"), Facet.ICON))
+                folder = parent(path).rpartition("/")[2]
+                if folder != "values":
+                    said = f"the ground {now} of {folder} follows: it is {value} as well"
+                    self.out.warnings.append(Warning("ground-follows", said, path))
+        if any(parent(path).endswith("/values") for path, *_ in existing):
             return f"@color/{name}"
         path = f"{self.home.folder}/values/{name}.xml"
         if path in self.tree.known:
@@ -171,16 +207,17 @@ class AndroidIcons:
         """Use the colour that today's adaptive icon refers to; else a name that no other resource of colours has."""
         for path in self._adaptive_files():
             for kind, name in self._references(path):
-                if kind == "color" and name.startswith(self.old_name) and self._colour_entry(name):
+                if kind == "color" and name.startswith(self.old_name) and any(self._colour_entries(name)):
                     return name
         wanted = f"{self.name}_background"
-        return wanted if self._colour_entry(wanted) is None else f"{self.name}_ground"
+        return wanted if not any(self._colour_entries(wanted)) else f"{self.name}_ground"
 
-    def _colour_entry(self, name: str) -> tuple[str, int, int, str] | None:
-        """Find the ``<color>`` *name* in the default values; return file, byte span and present text."""
+    def _colour_entries(self, name: str) -> Iterator[tuple[str, int, int, str]]:
+        """Find the ``<color>`` *name* in the values of every qualifier; yield file, byte span and present text."""
         mark = f'"{name}"'.encode()
-        for path in self.tree.below(f"{self.home.folder}/values"):
-            data = self.tree.read(path) if path.endswith(".xml") else None
+        for path in self.tree.below(self.home.folder):
+            kind = path[len(self.home.folder) + 1 :].partition("/")[0].split("-")[0]
+            data = self.tree.read(path) if kind == "values" and path.endswith(".xml") else None
             if not data or mark not in data:
                 continue
             try:
@@ -192,8 +229,7 @@ class AndroidIcons:
                     span = text_span(document, element)
                     if span:
                         source = document.source
-                        return path, source.offset(span[0]), source.offset(span[1]), element.text.strip()
-        return None
+                        yield path, source.offset(span[0]), source.offset(span[1]), element.text.strip()
 
     def _adaptive_files(self) -> Iterator[str]:
         """Yield today's adaptive icons of this name and its round sister, in every qualifier."""
@@ -248,7 +284,7 @@ class AndroidIcons:
         if source is None:
             raise InputError(
                 "no notification icon can be drawn from opaque art: only its alpha would show, a white square",
-                file=self.icons.foreground.art.name,
+                file=self.icons.foreground.art.name if self.icons.foreground else "",
                 remedy="Give --monochrome with a silhouette on transparency.",
             )
         for density, factor in DENSITIES:
@@ -256,6 +292,30 @@ class AndroidIcons:
             path = f"{self.home.folder}/drawable-{density}/{self.wish.notification}.png"
             image = Image(path, size, size, "android", f"notification {density}", self.flavor)
             self.out.image(image, partial(_silhouette_file, source.art, size))
+
+
+def layer_edits(path: str, data: bytes, layer: str, reference: str) -> list[Edit]:
+    """Return what makes an adaptive icon refer to *reference* for one of its layers; nothing else changes in it.
+
+    Raises FormatError when it cannot be read.
+    """
+    document = parse_xml(data)
+    root, source = document.root, document.source
+    prefix = next((name for name, uri in root.prefixes.items() if uri == ANDROID_NS), "android")
+    element = f'<{layer} {prefix}:drawable="{reference}" />'
+    today = next((child for child in root.children if child.name == layer), None)
+    found = today.attribute("drawable", ANDROID_NS) if today is not None else None
+    if found is not None:
+        span, text = (found.start, found.end), reference
+        if found.value == reference:
+            return []
+    elif today is not None:
+        span, text = (today.start, today.end), element
+    else:
+        last = root.children[-1]
+        lead = indentation(source, last.start)
+        span, text = (last.end, last.end), f"{source.newline}{lead}{element}"
+    return [Edit(path, source.offset(span[0]), source.offset(span[1]), source.raw(text), Facet.ICON)]
 
 
 def _silhouette_file(art: Art, size: int) -> bytes:

@@ -13,10 +13,11 @@ from functools import partial
 from onomaxis.errors import FormatError, InputError
 from onomaxis.formats.jsonc import JsonDocument, Node, parse_json, plain, written
 from onomaxis.icons.encode import encoded, encoded_bytes
-from onomaxis.icons.layers import IconSet, IconWish, Warning
+from onomaxis.icons.layers import IconSet
 from onomaxis.icons.output import Image, Output
 from onomaxis.icons.slots import APPLE, APPLE_STORE_ICON, FAMILY_IDIOMS, AppleSlot, slot_pixels
 from onomaxis.icons.tiles import drawn_tile
+from onomaxis.icons.wish import IconWish, Warning
 from onomaxis.model import Edit, Facet, IconHome
 from onomaxis.tree import Tree, inside, parent
 from onomaxis.writing.changeset import apply_edits
@@ -83,25 +84,26 @@ class AppleIcons:
     # -- which slots
 
     def _kept(self, entries: list[Entry]) -> list[Entry]:
-        """Keep the entries of today; an appearance without art of its own goes, and that is said."""
+        """Keep the entries of today; an appearance without art keeps its slot and loses the old picture."""
         kept = []
         for entry in entries:
             appearance = _appearance(entry)
-            if appearance and not self._has_art(appearance):
-                self.out.warnings.append(
-                    Warning(
-                        "appearance-removed",
-                        f"the {appearance} icon showed the old art and was removed: give --ios-{appearance}",
-                        self.path,
-                    )
-                )
+            if appearance and not self._has_art(appearance) and entry.get("filename") and "light" in self.icons.parts:
+                said = f"the {appearance} icon showed the old art, its slot was emptied: give --ios-{appearance}"
+                self.out.warnings.append(Warning("appearance-removed", said, self.path))
+                kept.append(_without_name(entry))
                 continue
             kept.append(entry)
         listed = {_appearance(entry) for entry in kept}
         single = [entry for entry in kept if entry.get("idiom") == "universal" and not _appearance(entry)]
         for appearance in ("dark", "tinted"):
-            if single and self._has_art(appearance) and appearance not in listed:
+            if not self._has_art(appearance) or appearance in listed:
+                continue
+            if single:
                 kept.append(_with_appearance({k: v for k, v in single[0].items() if k != "filename"}, appearance))
+            else:
+                said = f"the set has a slot for each size, and none for a {appearance} icon: --slots single makes one"
+                self.out.warnings.append(Warning("not-drawn", said, self.path))
         return kept
 
     def _has_art(self, appearance: str) -> bool:
@@ -139,6 +141,10 @@ class AppleIcons:
             return entry
         appearance = _appearance(entry)
         name = str(entry.get("filename", ""))
+        if (appearance or "light") not in self.icons.parts or (appearance and not self._has_art(appearance)):
+            if name:
+                self.used[name] = pixels
+            return entry
         if not name or "/" in name or "\\" in name or not inside(name) or self.used.get(name, pixels) != pixels:
             name = self._new_name(pixels, appearance)
         self.used[name] = pixels
@@ -157,7 +163,7 @@ class AppleIcons:
         It is opaque too, but for a dark one that is drawn on transparency.
         """
         if entry.get("idiom") == "mac":
-            return encoded(drawn_tile(self.icons, "card", pixels, pixels))
+            return encoded(drawn_tile(self.icons, "card", pixels, pixels))  # art that fills its edges stays so
         drawn = self.icons.apple_pixels(pixels, appearance)
         clear = appearance == "dark" and bool((drawn[..., 3] < 255).any())
         return encoded_bytes(drawn, opaque=not clear)

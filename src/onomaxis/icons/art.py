@@ -38,6 +38,7 @@ class Art:
     svg: str = ""
     raster: Picture | None = None
     has_text: bool = False
+    frames: int = 1
     squared: bool = False
     _drawn: dict[int, Picture] = field(default_factory=dict, compare=False, repr=False)
 
@@ -212,7 +213,8 @@ def _raster(name: str, data: bytes) -> Art:
     if not pixels[..., 3].any():
         raise InputError("the art is fully transparent", file=name)
     picture = reduced(pixels, _KEPT_EDGE)
-    return Art(name, image.width / image.height, max(image.size), raster=picture)
+    frames = int(getattr(opened, "n_frames", 1))
+    return Art(name, image.width / image.height, max(image.size), raster=picture, frames=frames)
 
 
 def _in_srgb(image: Image.Image) -> Image.Image:

@@ -40,11 +40,13 @@ def joined_ico(pictures: Sequence[bytes]) -> bytes:
 
 
 def kind_of_bytes(data: bytes) -> str:
-    """Tell what a picture file really holds, whatever it is called: ``png``, ``webp``, ``jpeg``, ``xml`` or empty."""
+    """Tell what a picture file really holds, whatever it is called: ``png``, ``webp``, ``jpeg``, ``ico``, ``xml``."""
     if data.startswith(b"\x89PNG\r\n\x1a\n"):
         return "png"
     if data[:4] == b"RIFF" and data[8:12] == b"WEBP":
         return "webp"
+    if data[:4] == b"\0\0\1\0":
+        return "ico"
     if data.startswith(b"\xff\xd8\xff"):
         return "jpeg"
     if data.lstrip(b"\xef\xbb\xbf \t\r\n").startswith(b"<"):

@@ -56,6 +56,15 @@ def enclosing_circle(shown: NDArray[np.bool_]) -> Circle | None:
     return Circle(x / size, y / size, radius / size)
 
 
+def beyond_circle(shown: NDArray[np.bool_]) -> float:
+    """Return which share of what shows lies outside the circle that touches the square's edges."""
+    total = np.count_nonzero(shown)
+    size = shown.shape[0]
+    steps = (np.arange(size) + 0.5) / size * 2 - 1
+    outside = np.hypot(steps[None, :], steps[:, None]) > 1
+    return float(np.count_nonzero(shown & outside) / total) if total else 0.0
+
+
 def _hull(points: list[tuple[float, float]]) -> list[tuple[float, float]]:
     """Return the convex hull (monotone chain)."""
     ordered = sorted(set(points))

@@ -6,8 +6,8 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from onomaxis.errors import InputError
-from onomaxis.icons.layers import Warning
 from onomaxis.icons.slots import LARGEST_EDGE
+from onomaxis.icons.wish import Warning
 from onomaxis.model import Edit
 from onomaxis.workers import spread
 

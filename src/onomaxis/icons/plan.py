@@ -10,20 +10,24 @@ from onomaxis.errors import FormatError, InputError, RefusedError
 from onomaxis.formats.jsonc import parse_json
 from onomaxis.icons.android import AndroidIcons
 from onomaxis.icons.apple import AppleIcons
+from onomaxis.icons.derive import build_icon_set
 from onomaxis.icons.geometry import border_colour
-from onomaxis.icons.layers import IconSet, IconWish, Warning, build_icon_set
+from onomaxis.icons.homes import chosen_homes, untouched
+from onomaxis.icons.layers import IconSet
 from onomaxis.icons.output import Image, Output
 from onomaxis.icons.pixels import to_bytes
-from onomaxis.icons.present import AndroidIcon, has_own_icon
+from onomaxis.icons.present import AndroidIcon
 from onomaxis.icons.slots import STORE
 from onomaxis.icons.tiles import draw_tiles
+from onomaxis.icons.wish import IconWish, Warning
 from onomaxis.identity.reserved import JAVA
 from onomaxis.model import Edit, Facet, IconHome, Mention, Opening, Tile, same_flavor
+from onomaxis.projects.drawn import DrawnIcon
 from onomaxis.projects.edits import opening_edit
 from onomaxis.projects.literals import rewrite
-from onomaxis.projects.project import Project, apps_called
+from onomaxis.projects.project import Project
 from onomaxis.survey.identity import identity_of
-from onomaxis.survey.survey import read_projects
+from onomaxis.survey.survey import kind_of, read_projects
 from onomaxis.tree import Tree, inside, join
 from onomaxis.workers import MOST, spread
 from onomaxis.writing.change import FileChange, applied
@@ -52,9 +56,9 @@ def plan_icons(tree: Tree, projects: list[Project], wishes: Sequence[IconWish], 
     Raises InputError for art that cannot be used, RefusedError for a project that cannot take it, FaultError where
     the result is not right.
     """
-    jobs = [(wish, _homes(tree, projects, wish)) for wish in wishes]
-    for wish, _ in jobs:
-        _check_name(wish)
+    for wish in wishes:
+        _check_wish(wish)
+    jobs = [(wish, chosen_homes(tree, projects, wish)) for wish in wishes]
 
     sets: dict[IconWish, IconSet] = {}
 
@@ -170,7 +174,7 @@ def _second(
     later: Tree, projects: list[Project], wish: IconWish, icons: IconSet, drawn: Mapping[str, bytes]
 ) -> tuple[FileChange, ...]:
     """Return what the same wish would change in the result."""
-    out = _prepared(later, projects, wish, _homes(later, projects, wish), icons)
+    out = _prepared(later, projects, wish, chosen_homes(later, projects, wish), icons)
     for path in out.drawings:
         if path not in drawn:
             raise fault(path, 1, "it would not be whole: the same command would draw another picture")
@@ -188,10 +192,12 @@ def _prepared(tree: Tree, projects: list[Project], wish: IconWish, homes: list[I
     layered = any(home.style == "android-resource" for home in homes)
     out = Output(warnings=[item for item in icons.warnings if layered or item.code not in _OF_LAYERS])
     for home in homes:
-        out.gather(_draw(tree, projects, home, icons, wish))
+        drawn = _draw(tree, projects, home, icons, wish)
+        _name(tree, projects, home, icons, drawn)
+        out.gather(drawn)
         out.edits += _named_by_flavor(tree, home)
     out.edits += _references(tree, projects, homes, wish)
-    out.warnings += _untouched(tree, projects, homes, wish)
+    out.warnings += untouched(tree, projects, homes, wish)
     if wish.store_art:
         _store(tree, wish, icons, out)
     return out
@@ -215,12 +221,11 @@ def _todays_ground(tree: Tree, projects: Sequence[Project], homes: Sequence[Icon
 _GROUND_AT = 48
 
 
-def _covered(home: IconHome, wish: IconWish) -> bool:
-    """Tell whether the art that was given is for a home: Apple's alone draws Apple's icons alone."""
-    return bool(wish.art or wish.foreground or not wish.ios_art) or home.style == "asset-catalog"
-
-
-def _check_name(wish: IconWish) -> None:
+def _check_wish(wish: IconWish) -> None:
+    if not wish.parts:
+        raise InputError(
+            "no art was given", remedy="Give --art FILE, or the layers with --foreground and --background."
+        )
     name = wish.icon_name
     if name and (not re.fullmatch(r"[a-z][a-z0-9_]*", name) or name in JAVA):
         raise InputError(
@@ -229,127 +234,23 @@ def _check_name(wish: IconWish) -> None:
         )
     if wish.notification and not re.fullmatch(r"[a-z][a-z0-9_]*", wish.notification):
         raise InputError(f"“{wish.notification}” cannot name a resource: lower-case letters, digits, underscores")
-    if wish.inset is not None and not 0 <= wish.inset < 0.5:
+    if isinstance(wish.inset, float) and not 0 <= wish.inset < 0.5:
         raise InputError(f"an inset of {wish.inset} leaves nothing: give a share from 0 to below 0.5")
 
 
-def _homes(tree: Tree, projects: list[Project], wish: IconWish) -> list[IconHome]:
-    """Return the homes to fill, in order; one per icon set."""
-    _check_flavor(projects, wish.flavor)
-    found = [home for project in projects for home in project.icons if same_flavor(home.flavor, wish.flavor)]
-    if wish.platforms:
-        found = [home for home in found if _PLATFORM_OF.get(home.platform, home.platform) in wish.platforms]
-    _refuse_several(projects, found, wish)
-    found = [home for home in found if not wish.apps or _is_of(projects, home, wish.apps)]
-    foreign = [home for home in found if home.style == "foreign"]
-    found = [home for home in found if home.style != "foreign" and _covered(home, wish)]
-    if not found and foreign:
-        form = foreign[0].folder.rpartition(".")[2]
-        raise InputError(
-            f"this icon is kept as “.{form}”, a form that is not drawn",
-            file=foreign[0].folder,
-            remedy="Draw an icon set (.appiconset) and name it in the build settings.",
-        )
-    if not found:
-        raise InputError(
-            "no launcher icon is declared here that could be drawn",
-            file=str(tree.root),
-            remedy="Android names it in the manifest (android:icon), iOS in the build settings (app icon set name).",
-        )
-    return found
-
-
-def _refuse_several(projects: list[Project], homes: list[IconHome], wish: IconWish) -> None:
-    """Raise RefusedError where one art would go to several apps, and none of them was picked."""
-    if wish.apps:
-        unknown = [app for app in wish.apps if not any(_is_of(projects, home, (app,)) for home in homes)]
-        if unknown:
-            listed = ", ".join(sorted({home.module for home in homes}))
-            raise InputError(f"there is no icon of an app “{unknown[0]}” here", remedy=f"The apps are: {listed}.")
+def _name(tree: Tree, projects: list[Project], home: IconHome, icons: IconSet, out: Output) -> None:
+    """Let the project's own files name what was drawn."""
+    project = next((item for item in projects if home in item.icons), None)
+    if project is None:
         return
-    for platform in ("android", "ios"):
-        apps = {
-            project.folder if platform == "ios" else home.folder.rpartition("/src/")[0]: home.module
-            for project in projects
-            for home in project.icons
-            if home in homes and home.style == _STYLE_OF[platform]
-        }
-        if len(apps) > 1:
-            listed = ", ".join(f"{name} ({folder or '.'})" for folder, name in sorted(apps.items()))
-            raise RefusedError(
-                f"there are several apps here whose icons would all be drawn: {listed}",
-                remedy="Pick with --app NAME or FOLDER (repeatable), or give the folder of one app.",
-            )
-
-
-_STYLE_OF = {"android": "android-resource", "ios": "asset-catalog"}
-
-
-def _is_of(projects: list[Project], home: IconHome, apps: tuple[str, ...]) -> bool:
-    """Tell whether an icon belongs to one of *apps*: a module, a target, a project's name, or a folder above it."""
-    project = next(item for item in projects if home in item.icons)
-    return any(
-        app in (home.module, project.label)
-        or f"{home.folder}/".startswith(f"{app}/")
-        or any(item.module == home.module for item in apps_called(project, app))
-        for app in apps
-    )
-
-
-# The platform that an option names to those whose icons belong to it.
-_PLATFORM_OF = {"watchos": "ios", "tvos": "ios", "visionos": "ios"}
-
-
-def _check_flavor(projects: list[Project], flavor: str) -> None:
-    """Raise InputError when nothing here has a flavor of this name."""
-    known = {app.flavor for project in projects for app in project.apps}
-    known |= {home.flavor for project in projects for home in project.icons}
-    known |= {owner.scope.flavor for project in projects for owner in project.owners}
-    if not any(same_flavor(flavor, name) for name in known | {""}):
-        listed = ", ".join(sorted(name for name in known if name))
-        raise InputError(
-            f"there is no flavor “{flavor}” here",
-            remedy=f"The flavors are: {listed}." if listed else "The project has no flavors.",
-        )
-
-
-def _untouched(tree: Tree, projects: list[Project], homes: list[IconHome], wish: IconWish) -> list[Warning]:
-    """Say which icons of the same apps keep their old art: a flavor's or build type's own, and forms not drawn."""
-    found = []
-    modules = {(home.platform, home.module) for home in homes}
-    drawn = {home.folder for home in homes}
-    for project in projects:
-        for home in project.icons:
-            covered = _covered(home, wish)
-            if ((home.platform, home.module) not in modules and covered) or home.folder in drawn:
-                continue
-            if same_flavor(home.flavor, wish.flavor) and home.style != "foreign" and not _covered(home, wish):
-                said = f"the icon “{home.name}” is not drawn: no art for it was given (--art, or --foreground)"
-                found.append(Warning("not-drawn", said, home.folder))
-            elif home.style == "foreign" and same_flavor(home.flavor, wish.flavor):
-                found.append(
-                    Warning("not-drawn", f"the icon “{home.name}” is of a form that is not drawn", home.folder)
-                )
-            elif home.flavor and not wish.flavor and has_own_icon(tree, home):
-                message = f"flavor {home.flavor} has an icon of its own and keeps it (--flavor {home.flavor})"
-                found.append(Warning("flavor-keeps", message, home.folder))
-    for folder in _other_source_sets(tree, projects, homes, wish):
-        found.append(Warning("source-set-keeps", "these resources have an icon of their own and keep it", folder))
-    return found
-
-
-def _other_source_sets(tree: Tree, projects: list[Project], homes: list[IconHome], wish: IconWish) -> list[str]:
-    """Return resource folders beside the main one that hold the same icon, and belong to no flavor: build types."""
-    declared = {home.folder for project in projects for home in project.icons}
-    found = set()
-    for home in homes:
-        above = home.folder.partition("/src/main/")[0] if "/src/main/" in home.folder and not wish.flavor else ""
-        kind, _, name = home.name.partition("/")
-        for path in tree.below(f"{above}/src") if above and home.style == "android-resource" else ():
-            folder, _, inner = path.partition("/res/")
-            if inner.startswith(kind) and inner.partition("/")[2].split(".")[0] == name:
-                found.add(f"{folder}/res")
-    return sorted(found - declared)
+    ground = "#{:02X}{:02X}{:02X}".format(*icons.ground) if icons.ground is not None else ""
+    files = frozenset((*out.drawings, *out.written))
+    layered = icons.whole is None and icons.foreground is not None
+    drawn = DrawnIcon(files, ground if icons.background is None else "", icons.bleeds, layered)
+    draft = kind_of(project).name_icons(project, tree, home, drawn)
+    out.edits += draft.edits
+    out.written |= dict(draft.created)
+    out.warnings += [Warning("not-drawn", note.text, note.file) for note in draft.notes]
 
 
 def _named_by_flavor(tree: Tree, home: IconHome) -> list[Edit]:

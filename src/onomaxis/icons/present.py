@@ -48,6 +48,17 @@ def picture_file(data: bytes) -> PictureFile | None:
         return None
 
 
+def ico_edges(data: bytes) -> tuple[int, ...]:
+    """Return the edges of the pictures in an ICO file, PNG or BMP; empty when it cannot be read."""
+    from PIL import Image
+
+    try:
+        with Image.open(io.BytesIO(data), formats=("ICO",)) as image:
+            return tuple(sorted(width for width, _ in image.info["sizes"]))
+    except Exception:
+        return ()
+
+
 def decode(data: bytes) -> Picture | None:
     """Decode a picture; None when it is damaged or declares too many pixels."""
     from PIL import Image

@@ -8,31 +8,43 @@ import numpy as np
 
 from onomaxis.icons.encode import encoded, joined_ico
 from onomaxis.icons.geometry import LAYER_DP, SAFE_DP
-from onomaxis.icons.layers import IconSet, Warning
+from onomaxis.icons.layers import IconSet
 from onomaxis.icons.output import Image, Output
 from onomaxis.icons.pixels import Picture, colour, flat, masked, over, placed
 from onomaxis.icons.slots import MAC_CARD, MASKABLE
+from onomaxis.icons.wish import Warning, part_of
 from onomaxis.model import IconHome, Tile
 from onomaxis.tree import Tree
 
 # The share of a wide picture's height that the safe circle takes.
 _WIDE_SHARE = 0.75
 LAYERS = ("foreground", "background", "monochrome")
-_OPAQUE = ("full", "wide", "maskable", "background")
+_OPAQUE = ("full", "wide", "maskable", "background", "apple", "apple-tinted")
 
 
 def draw_tiles(tree: Tree, home: IconHome, icons: IconSet) -> Output:
     """Return the pictures of a home that lists its tiles; what they take the place of is removed."""
     out = Output()
     for tile in home.tiles:
-        if tile.shape == "monochrome" and icons.monochrome is None:
-            said = f"the {tile.slot} keeps its old art: there is no silhouette for it (--monochrome)"
-            out.warnings.append(Warning("not-drawn", said, tile.file))
+        if part_of(tile) not in icons.parts:
+            continue
+        missing = _missing(tile, icons)
+        if missing:
+            if not tile.offered:
+                said = f"the {tile.slot} keeps its old art: there is no art for it ({missing})"
+                out.warnings.append(Warning("not-drawn", said, tile.file))
             continue
         image = Image(tile.file, tile.width, tile.height, home.platform, tile.slot, home.flavor)
         out.image(image, partial(tile_file, tile, icons))
     out.removed.update(path for path in home.replaced if path in tree.known and not out.writes(path))
     return out
+
+
+def _missing(tile: Tile, icons: IconSet) -> str:
+    """Return the option that would give a tile art of its own where it needs one and has none."""
+    has = {"monochrome": icons.monochrome, "apple-dark": icons.ios_dark, "apple-tinted": icons.ios_tinted}
+    options = {"monochrome": "--monochrome", "apple-dark": "--ios-dark", "apple-tinted": "--ios-tinted"}
+    return options[tile.shape] if tile.shape in has and has[tile.shape] is None else ""
 
 
 def tile_file(tile: Tile, icons: IconSet) -> bytes:
@@ -59,10 +71,14 @@ def drawn_tile(icons: IconSet, shape: str, width: int, height: int) -> Picture:
 def _square(icons: IconSet, shape: str, size: int) -> Picture:
     if shape in LAYERS:
         return icons.layer(shape, size)
+    if shape.startswith("apple"):
+        return icons.apple(size, shape.partition("-")[2])
     if shape == "art":
         return icons.legacy_picture(size, "art")
     if shape == "maskable":
         return _maskable(icons, size)
+    if icons.whole is not None and shape in ("card", "rounded"):
+        return icons.full(size)  # art that fills its edges is shown as it is
     if shape == "card":
         card = masked(icons.full(max(1, round(size * MAC_CARD))), "card")
         return placed(card, size, card.shape[0] / size)
@@ -75,7 +91,7 @@ def _maskable(icons: IconSet, size: int) -> Picture:
     The safe circle of the adaptive layers is 66 of 108, that of the web 80 %: a crop of the layers brings one to the
     other. A picture without layers keeps its content by being set smaller on its own ground.
     """
-    if icons.foreground.bleeds:
+    if icons.bleeds:
         return icons.full(size)
     if icons.whole is not None:
         return over(placed(icons.whole.draw(size), size, MASKABLE), flat(size, _ground(icons)))
@@ -84,7 +100,7 @@ def _maskable(icons: IconSet, size: int) -> Picture:
 
 def _wide(icons: IconSet, width: int, height: int) -> Picture:
     """Draw the foreground in the middle of a wide ground."""
-    if icons.foreground.bleeds:
+    if icons.bleeds:
         left = (width - height) // 2
         sides = ((0, 0), (left, width - height - left), (0, 0))
         return np.pad(icons.full(height), sides, mode="edge")

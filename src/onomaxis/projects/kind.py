@@ -6,8 +6,9 @@ from abc import ABC, abstractmethod
 from collections.abc import Mapping, Sequence
 
 from onomaxis.formats.source import Source
-from onomaxis.model import Aim, Facet, Mention, Note, Renaming
+from onomaxis.model import Aim, Facet, IconHome, Mention, Note, Renaming
 from onomaxis.projects.draft import Draft
+from onomaxis.projects.drawn import DrawnIcon
 from onomaxis.projects.launch import Launch, LaunchWish
 from onomaxis.projects.places import Places
 from onomaxis.projects.project import AppFacts, Flavor, Hits, Project
@@ -63,6 +64,10 @@ class Kind(ABC):
     def places(self, project: Project, tree: Tree, module: str) -> Places | None:
         """Return the reader of a module's places for values; None where the kind has none of its own."""
         return None
+
+    def name_icons(self, project: Project, tree: Tree, home: IconHome, drawn: DrawnIcon) -> Draft:
+        """Return what the project's own files must say once the pictures of one of its icon homes are drawn."""
+        return Draft()
 
     def launch(self, project: Project, tree: Tree, flavor: Flavor, wish: LaunchWish) -> Launch:
         """Return what puts a brand on the launch screen of a flavor (``""``: the app itself)."""

@@ -7,13 +7,14 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable
-from dataclasses import replace
 
 from onomaxis.formats.jsonc import JsonDocument, Node
 from onomaxis.formats.script import ScriptObject
-from onomaxis.model import Aim, Facet, IconHome, Note, Opening, Scope, Tile
+from onomaxis.model import Aim, Facet, IconHome, Note, Opening, Scope
 from onomaxis.projects.draft import Draft
+from onomaxis.projects.drawn import DrawnIcon
 from onomaxis.projects.edits import opening_edit
+from onomaxis.projects.frameworks.expo_icons import icon_home, name_icons
 from onomaxis.projects.frameworks.hybrid import (
     EVERY,
     ID_OF,
@@ -28,7 +29,7 @@ from onomaxis.projects.frameworks.hybrid import (
 from onomaxis.projects.frameworks.react_native import component_names
 from onomaxis.projects.launch import Launch, LaunchPicture, LaunchWish
 from onomaxis.projects.project import Flavor, Project, place
-from onomaxis.tree import Tree, inside, join
+from onomaxis.tree import Tree, join
 
 _STATIC = ("app.json", "app.config.json")
 _DYNAMIC = ("app.config.ts", "app.config.js", "app.config.cjs", "app.config.mjs")
@@ -46,9 +47,6 @@ _KEYS: tuple[tuple[tuple[str, ...], Facet, str], ...] = (
 # What a missing value is written as: bare for a number.
 _BARE = {("android", "versionCode")}
 _WEB_NAMES = (("web", "name"), ("web", "shortName"))
-_ICON, _LAYER, _FAVICON, _SPLASH = 1024, 1024, 48, 1024
-# The framework's documentation, "Splash screen and app icon": its tools scale a square down to every density.
-_LEAST = {1024: 192, 48: 16}
 _LAUNCH: tuple[tuple[str, ...], ...] = (
     ("expo", "splash"),
     ("expo", "android", "splash"),
@@ -89,7 +87,19 @@ class ExpoKind(HybridKind):
             document = files.json(name)
             if document is not None and not any(files.data(other) for other in _DYNAMIC):
                 self._offer(files, name, document, start)
-            files.icons += _homes(files, name, start)
+
+        static = _static(files)
+        top = _top(files, static)
+        home = icon_home(files, static, top, _DYNAMIC)
+        files.icons += [home] if home is not None else []
+        for keys, platform in ((("ios", "icon"), "ios"), (("android", "icon"), "android"), (("icon",), EVERY)):
+            files.own(Facet.ICON, files.json_value(static, *top, *keys), platform)
+
+    def name_icons(self, project: Project, tree: Tree, home: IconHome, drawn: DrawnIcon) -> Draft:
+        """Write the entries of pictures that the configuration does not name yet, and the ground of the layers."""
+        files = Files(tree, project.folder)
+        static = _static(files)
+        return name_icons(files, static, _top(files, static), home, drawn)
 
     def _offer(self, files: Files, name: str, document: JsonDocument, start: tuple[str, ...]) -> None:
         """Offer the spot where each missing key goes, with the object around it where that is missing too."""
@@ -171,6 +181,11 @@ class ExpoKind(HybridKind):
         npm_rename(files, name, draft)
 
 
+def _static(files: Files) -> str:
+    """Return the static configuration's name, empty where there is none."""
+    return next((name for name in _STATIC if files.json(name) is not None), "")
+
+
 def _top(files: Files, name: str) -> tuple[str, ...]:
     document = files.json(name)
     return ("expo",) if document is not None and document.top.get("expo") is not None else ()
@@ -188,25 +203,3 @@ def _json_opening(
     if holder.members:
         return holder.members[-1][1].end, f",{lead}{before}", after
     return holder.start + 1, f"{lead}{before}", f"{after}{newline}{document.indent * depth}"
-
-
-def _homes(files: Files, name: str, start: tuple[str, ...]) -> Iterable[IconHome]:
-    """Yield the pictures that the configuration names: the icon, the layers, the page's and the launch screen's."""
-    tiles: list[Tile] = []
-    for path, edge, shape, slot in (
-        (("icon",), _ICON, "full", "app icon"),
-        (("ios", "icon"), _ICON, "full", "app icon of iOS"),
-        (("android", "adaptiveIcon", "foregroundImage"), _LAYER, "foreground", "foreground layer"),
-        (("android", "adaptiveIcon", "backgroundImage"), _LAYER, "background", "background layer"),
-        (("android", "adaptiveIcon", "monochromeImage"), _LAYER, "monochrome", "monochrome layer"),
-        (("web", "favicon"), _FAVICON, "rounded", "favicon"),
-        (("splash", "image"), _SPLASH, "art", "launch screen"),
-    ):
-        value = files.json_value(name, *start, *path)
-        relative = value.text.removeprefix("./") if value else ""
-        if relative.endswith(".png") and inside(relative):
-            tiles.append(Tile(files.path(relative), edge, edge, shape, slot, least=_LEAST[edge]))
-    if tiles:
-        unique = {tile.file: tile for tile in reversed(tiles)}
-        home = IconHome("tiles", "expo", files.folder.rpartition("/")[2] or "app", "", files.folder, "app icons")
-        yield replace(home, tiles=tuple(reversed(unique.values())))

@@ -51,6 +51,7 @@ _NAMED = (
 _ID = (("linux/CMakeLists.txt", r"set\(APPLICATION_ID \"(?P<value>[^\"\n]*)\"\)", "raw"),)
 
 
+_ICO_EDGES = (16, 24, 32, 48, 64, 256)
 _ICO = "windows/runner/resources/app_icon.ico"
 
 
@@ -108,7 +109,7 @@ class FlutterKind(HybridKind):
                 files.follow(Facet.DISPLAY_NAME, value)
         web_names(files, "web")
         if files.data(_ICO):
-            tile = Tile(files.path(_ICO), 256, 256, "rounded", "windows icon", "ico", (16, 24, 32, 48, 64, 256))
+            tile = Tile(files.path(_ICO), 256, 256, "rounded", "windows icon", "ico", _ICO_EDGES, least=16)
             folder = files.path("windows")
             files.icons.append(IconHome("tiles", "windows", "windows", "", folder, "app icon", tiles=(tile,)))
 

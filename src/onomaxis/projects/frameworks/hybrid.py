@@ -295,7 +295,7 @@ def _app(common: Project, platform: str, flavor: str, owners: Sequence[Mention])
         first(Facet.DISPLAY_NAME),
         first(Facet.VERSION_NAME),
         first(Facet.VERSION_CODE),
-        None,
+        first(Facet.ICON),
     )
 
 

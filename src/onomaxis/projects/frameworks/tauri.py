@@ -69,4 +69,4 @@ def _tile(files: Files, folder: str, name: str) -> Iterable[Tile]:
     if base in _EDGES and inside(name):
         yield Tile(path, _EDGES[base], _EDGES[base], "card", f"bundle {_EDGES[base]}")
     elif base.endswith(".ico") and inside(name):
-        yield Tile(path, 256, 256, "rounded", "bundle ico", "ico", _ICO)
+        yield Tile(path, 256, 256, "rounded", "bundle ico", "ico", _ICO, least=16)

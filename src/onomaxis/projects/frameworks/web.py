@@ -22,6 +22,8 @@ _ATTRIBUTE = re.compile(rb"""(rel|href|sizes)\s*=\s*["']([^"']*)["']""", re.IGNO
 _FORMATS = {"png": "png", "webp": "webp", "ico": "ico"}
 _ICO_EDGES = (16, 32, 48)
 _FAVICON, _TOUCH = 32, 180
+# A page that states no size takes a square of any, from this edge on.
+_LEAST = 16
 
 
 class WebKind(Kind):
@@ -68,12 +70,11 @@ def _listed(path: str, item: Node) -> Iterator[Tile]:
     form = _FORMATS.get(name.rpartition(".")[2].lower(), "")
     if not form or not inside(name.lstrip("/")) or ":" in name:
         return
-    edges = [int(size.partition("x")[0]) for size in item.text("sizes").lower().split() if size[:1].isdecimal()]
-    edges = [edge for edge in edges if edge > 0]
+    edges = _edges(item.text("sizes"))
     edge = max(edges, default=512)
     shape = "maskable" if "maskable" in item.text("purpose").split() else "rounded"
-    sizes = tuple(sorted(set(edges))) or _ICO_EDGES
-    yield Tile(join(parent(path), name.lstrip("/")), edge, edge, shape, f"manifest {edge} {shape}", form, sizes)
+    where, least = join(parent(path), name.lstrip("/")), 0 if edges else _LEAST
+    yield Tile(where, edge, edge, shape, f"manifest {edge} {shape}", form, edges or _ICO_EDGES, least=least)
 
 
 def _page_tiles(tree: Tree, path: str) -> Iterator[Tile]:
@@ -88,8 +89,15 @@ def _page_tiles(tree: Tree, path: str) -> Iterator[Tile]:
         touch = "apple-touch-icon" in rel
         if not form or ":" in name or not inside(name) or not (touch or "icon" in rel):
             continue
-        edge = int(size) if (size := found.get("sizes", "").lower().partition("x")[0]).isdecimal() else 0
-        edge = edge or (_TOUCH if touch else _FAVICON)
+        edges = _edges(found.get("sizes", ""))
+        edge = max(edges, default=_TOUCH if touch else _FAVICON)
         shape = "full" if touch else "rounded"
         slot = f"touch icon {edge}" if touch else f"favicon {edge}"
-        yield Tile(join(folder, name), edge, edge, shape, slot, form, _ICO_EDGES if form == "ico" else ())
+        sizes = edges or _ICO_EDGES
+        yield Tile(join(folder, name), edge, edge, shape, slot, form, sizes, least=0 if edges else _LEAST)
+
+
+def _edges(sizes: str) -> tuple[int, ...]:
+    """Return the edges that ``sizes="16x16 32x32"`` states, without doubles, in order."""
+    found = (size.partition("x")[0] for size in sizes.lower().split())
+    return tuple(sorted({int(edge) for edge in found if edge.isdecimal() and int(edge) > 0}))

@@ -1,0 +1,142 @@
+"""Which icons are drawn: the homes that a wish means, whose apps they are, and which keep their old art."""
+
+from __future__ import annotations
+
+from onomaxis.errors import InputError, RefusedError
+from onomaxis.icons.present import has_own_icon
+from onomaxis.icons.wish import IconWish, Warning, is_covered
+from onomaxis.model import IconHome, same_flavor
+from onomaxis.projects.project import Project, apps_called
+from onomaxis.tree import Tree
+
+
+def chosen_homes(tree: Tree, projects: list[Project], wish: IconWish) -> list[IconHome]:
+    """Return the homes to fill, in order; one per icon set."""
+    _check_flavor(projects, wish.flavor)
+    found = [home for project in projects for home in project.icons if same_flavor(home.flavor, wish.flavor)]
+    if wish.platforms:
+        found = [home for home in found if _PLATFORM_OF.get(home.platform, home.platform) in wish.platforms]
+    _refuse_several(projects, found, wish)
+    found = [home for home in found if not wish.apps or _is_of(projects, home, wish.apps)]
+    foreign = [home for home in found if home.style == "foreign"]
+    found = [home for home in found if home.style != "foreign" and is_covered(home, wish.parts)]
+    if not found and foreign:
+        form = foreign[0].folder.rpartition(".")[2]
+        raise InputError(
+            f"this icon is kept as “.{form}”, a form that is not drawn",
+            file=foreign[0].folder,
+            remedy="Draw an icon set (.appiconset) and name it in the build settings.",
+        )
+    if not found:
+        raise InputError(
+            "no launcher icon is declared here that could be drawn",
+            file=str(tree.root),
+            remedy="Android names it in the manifest (android:icon), iOS in the build settings (app icon set name).",
+        )
+    return found
+
+
+def _refuse_several(projects: list[Project], homes: list[IconHome], wish: IconWish) -> None:
+    """Raise RefusedError where one art would go to several apps, and none of them was picked."""
+    if wish.apps:
+        unknown = [app for app in wish.apps if not any(_is_of(projects, home, (app,)) for home in homes)]
+        if unknown:
+            listed = ", ".join(sorted({home.module for home in homes}))
+            raise InputError(f"there is no icon of an app “{unknown[0]}” here", remedy=f"The apps are: {listed}.")
+        return
+    apps: dict[str, dict[str, str]] = {}
+    for project in projects:
+        for home in project.icons:
+            if home in homes and home.style in _ONE_EACH:
+                key, label = _app_of(projects, project, home)
+                apps.setdefault(home.platform, {}).setdefault(key, label)
+    for found in apps.values():
+        if len(found) > 1:
+            listed = ", ".join(sorted(found.values()))
+            raise RefusedError(
+                f"there are several apps here whose icons would all be drawn: {listed}",
+                remedy="Pick with --app NAME or FOLDER (repeatable), or give the folder of one app.",
+            )
+
+
+def _app_of(projects: list[Project], project: Project, home: IconHome) -> tuple[str, str]:
+    """Return what tells the app of an icon from others of its platform, and what to call it.
+
+    Modules that ship under one ID are one app, and so are the targets of one Apple project.
+    """
+    if home.style == "asset-catalog":
+        return project.folder, f"{home.module} ({project.folder or '.'})"
+    folder = home.folder.rpartition("/src/")[0]
+    ids = sorted({app.id.text for app in project.apps if app.id and app.module == home.module and not app.flavor})
+    return ids[0] if ids else folder, f"{home.module} ({folder or '.'})"
+
+
+# Homes of which an app has one for each platform.
+_ONE_EACH = ("android-resource", "asset-catalog")
+
+
+def _is_of(projects: list[Project], home: IconHome, apps: tuple[str, ...]) -> bool:
+    """Tell whether an icon belongs to one of *apps*: a module, a target, a project's name, or a folder above it."""
+    project = next(item for item in projects if home in item.icons)
+    return any(
+        app in (home.module, project.label)
+        or f"{home.folder}/".startswith(f"{app}/")
+        or any(item.module == home.module for item in apps_called(project, app))
+        for app in apps
+    )
+
+
+# The platform that an option names to those whose icons belong to it.
+_PLATFORM_OF = {"watchos": "ios", "tvos": "ios", "visionos": "ios"}
+
+
+def _check_flavor(projects: list[Project], flavor: str) -> None:
+    """Raise InputError when nothing here has a flavor of this name."""
+    known = {app.flavor for project in projects for app in project.apps}
+    known |= {home.flavor for project in projects for home in project.icons}
+    known |= {owner.scope.flavor for project in projects for owner in project.owners}
+    if not any(same_flavor(flavor, name) for name in known | {""}):
+        listed = ", ".join(sorted(name for name in known if name))
+        raise InputError(
+            f"there is no flavor “{flavor}” here",
+            remedy=f"The flavors are: {listed}." if listed else "The project has no flavors.",
+        )
+
+
+def untouched(tree: Tree, projects: list[Project], homes: list[IconHome], wish: IconWish) -> list[Warning]:
+    """Say which icons of the same apps keep their old art: a flavor's or build type's own, and forms not drawn."""
+    found = []
+    modules = {(home.platform, home.module) for home in homes}
+    drawn = {home.folder for home in homes}
+    for project in projects:
+        for home in project.icons:
+            covered = is_covered(home, wish.parts)
+            if ((home.platform, home.module) not in modules and covered) or home.folder in drawn:
+                continue
+            if same_flavor(home.flavor, wish.flavor) and home.style != "foreign" and not is_covered(home, wish.parts):
+                said = f"the icon “{home.name}” is not drawn: no art for it was given (--art, or --foreground)"
+                found.append(Warning("not-drawn", said, home.folder))
+            elif home.style == "foreign" and same_flavor(home.flavor, wish.flavor):
+                found.append(
+                    Warning("not-drawn", f"the icon “{home.name}” is of a form that is not drawn", home.folder)
+                )
+            elif home.flavor and not wish.flavor and has_own_icon(tree, home):
+                message = f"flavor {home.flavor} has an icon of its own and keeps it (--flavor {home.flavor})"
+                found.append(Warning("flavor-keeps", message, home.folder))
+    for folder in _other_source_sets(tree, projects, homes, wish):
+        found.append(Warning("source-set-keeps", "these resources have an icon of their own and keep it", folder))
+    return found
+
+
+def _other_source_sets(tree: Tree, projects: list[Project], homes: list[IconHome], wish: IconWish) -> list[str]:
+    """Return resource folders beside the main one that hold the same icon, and belong to no flavor: build types."""
+    declared = {home.folder for project in projects for home in project.icons}
+    found = set()
+    for home in homes:
+        above = home.folder.partition("/src/main/")[0] if "/src/main/" in home.folder and not wish.flavor else ""
+        kind, _, name = home.name.partition("/")
+        for path in tree.below(f"{above}/src") if above and home.style == "android-resource" else ():
+            folder, _, inner = path.partition("/res/")
+            if inner.startswith(kind) and inner.partition("/")[2].split(".")[0] == name:
+                found.add(f"{folder}/res")
+    return sorted(found - declared)

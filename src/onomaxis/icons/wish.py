@@ -1,0 +1,80 @@
+"""What is asked for when icons are drawn, and what a person should know of the art that was given."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from onomaxis.model import IconHome, Tile
+
+
+@dataclass(frozen=True)
+class IconWish:
+    """What was asked for: paths of art, the inset, shapes, strictness.
+
+    The inset is a share of the edge, ``auto`` (what shows is fitted into the safe zone) or nothing: art that fills
+    its edges is shown from edge to edge, all other art fitted.
+    """
+
+    art: str = ""
+    foreground: str = ""
+    background: str = ""
+    monochrome: str = ""
+    legacy_art: str = ""
+    ios_art: str = ""
+    ios_dark: str = ""
+    ios_tinted: str = ""
+    inset: float | Literal["auto"] | None = None
+    legacy_shape: str = "rounded"
+    slots: str = "keep"
+    icon_name: str = ""
+    platforms: tuple[str, ...] = ()
+    apps: tuple[str, ...] = ()
+    flavor: str = ""
+    store_art: str = ""
+    notification: str = ""
+    strict: bool = False
+
+    @property
+    def parts(self) -> frozenset[str]:
+        """What the art that was given covers: everything, or the single layers and appearances that have art."""
+        if self.art or self.foreground:
+            return EVERYTHING
+        given = {
+            "background": self.background,
+            "monochrome": self.monochrome,
+            "legacy": self.legacy_art,
+            "light": self.ios_art,
+            "dark": self.ios_dark,
+            "tinted": self.ios_tinted,
+        }
+        return frozenset(name for name, path in given.items() if path)
+
+
+# What an icon consists of: Android's layers and old pictures, Apple's appearances.
+ANDROID_PARTS = frozenset(("foreground", "background", "monochrome", "legacy"))
+APPLE_PARTS = frozenset(("light", "dark", "tinted"))
+EVERYTHING = ANDROID_PARTS | APPLE_PARTS
+
+_PART_OF = {"apple": "light", "apple-dark": "dark", "apple-tinted": "tinted"}
+
+
+def part_of(tile: Tile) -> str:
+    """Return the part of the icon that a single picture shows; ``foreground`` for what shows all of it."""
+    return _PART_OF.get(tile.shape, tile.shape if tile.shape in ("background", "monochrome") else "foreground")
+
+
+def is_covered(home: IconHome, parts: frozenset[str]) -> bool:
+    """Tell whether any art is for a home: Apple's alone draws Apple's icons alone."""
+    if home.style == "tiles":
+        return "foreground" in parts or any(part_of(tile) in parts for tile in home.tiles)
+    return bool(parts & (APPLE_PARTS if home.style == "asset-catalog" else ANDROID_PARTS))
+
+
+@dataclass(frozen=True, slots=True)
+class Warning:
+    """Something a person should know about the art; ``code`` is stable."""
+
+    code: str
+    message: str
+    file: str = ""

@@ -1,0 +1,113 @@
+"""The pictures of an Expo configuration: which keys name them, and where those go that are missing.
+
+Source of the keys: Expo documentation, "Splash screen and app icon" and the configuration reference (icon,
+ios.icon with its appearances, android.adaptiveIcon, web.favicon, splash).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from onomaxis.formats.json_members import Keys, new_members
+from onomaxis.formats.jsonc import JsonDocument
+from onomaxis.model import Edit, Facet, IconHome, Tile
+from onomaxis.projects.draft import Draft
+from onomaxis.projects.drawn import DrawnIcon
+from onomaxis.projects.frameworks.hybrid import Files, value_edit
+from onomaxis.tree import inside
+
+HOME = "app icons"
+_GROUND: Keys = ("android", "adaptiveIcon", "backgroundColor")
+# Keys, edge, shape, what it is for; the name that a new picture gets, empty where none is offered.
+_PICTURES: tuple[tuple[Keys, int, str, str, str], ...] = (
+    (("icon",), 1024, "full", "app icon", "assets/icon.png"),
+    (("ios", "icon"), 1024, "apple", "app icon of iOS", ""),
+    (("ios", "icon", "light"), 1024, "apple", "light icon of iOS", ""),
+    (("ios", "icon", "dark"), 1024, "apple-dark", "dark icon of iOS", "assets/icon-dark.png"),
+    (("ios", "icon", "tinted"), 1024, "apple-tinted", "tinted icon of iOS", "assets/icon-tinted.png"),
+    (("android", "icon"), 1024, "full", "app icon of Android", ""),
+    (
+        ("android", "adaptiveIcon", "foregroundImage"),
+        1024,
+        "foreground",
+        "foreground layer",
+        "assets/icon-foreground.png",
+    ),
+    (("android", "adaptiveIcon", "backgroundImage"), 1024, "background", "background layer", ""),
+    (
+        ("android", "adaptiveIcon", "monochromeImage"),
+        1024,
+        "monochrome",
+        "monochrome layer",
+        "assets/icon-monochrome.png",
+    ),
+    (("web", "favicon"), 48, "rounded", "favicon", "assets/favicon.png"),
+    (("splash", "image"), 1024, "art", "launch screen", ""),
+)
+# The framework's tools scale a square down to every density: what a picture must have at least.
+_LEAST = {1024: 192, 48: 16}
+
+
+def icon_home(files: Files, static: str, start: Keys, dynamic: Iterable[str]) -> IconHome | None:
+    """Return the pictures that the configuration names, and those that it may name once they are drawn."""
+    document = files.json(static) if static else None
+    scripts = [name for name in dynamic if files.script(name) is not None]
+    tiles: dict[str, Tile] = {}
+    for keys, edge, shape, slot, offered in _PICTURES:
+        named = _named(files, static, scripts, start, keys)
+        relative = named.removeprefix("./")
+        if relative.endswith(".png") and inside(relative):
+            tile = Tile(files.path(relative), edge, edge, shape, slot, least=_LEAST[edge])
+            tiles.setdefault(tile.file, tile)
+        elif not named and offered and document is not None and not scripts and _free(document, (*start, *keys)):
+            tile = Tile(files.path(offered), edge, edge, shape, slot, least=_LEAST[edge], offered=(*start, *keys))
+            tiles.setdefault(tile.file, tile)
+    if not tiles:
+        return None
+    label = files.folder.rpartition("/")[2] or "app"
+    return IconHome("tiles", "expo", label, "", files.folder, HOME, tiles=tuple(tiles.values()))
+
+
+def _named(files: Files, static: str, scripts: Iterable[str], start: Keys, keys: Keys) -> str:
+    """Return what the configuration says at a path of keys; the dynamic one wins."""
+    for name in scripts:
+        for path in (("expo", *keys), keys):
+            found = files.script_values(name, Facet.ICON, *path)
+            if found:
+                return found[0][1].text
+    value = files.json_value(static, *start, *keys) if static else None
+    return value.text if value else ""
+
+
+def _free(document: JsonDocument, keys: Keys) -> bool:
+    """Tell whether a member can be put here: nothing but objects stand on its way."""
+    node = document.top.get(*keys)
+    above = [document.top.get(*keys[:depth]) for depth in range(len(keys))]
+    return node is None and all(item is None or item.kind == "object" for item in above)
+
+
+def name_icons(files: Files, static: str, start: Keys, home: IconHome, drawn: DrawnIcon) -> Draft:
+    """Return what makes the configuration name the pictures that were drawn, and the ground below the layers."""
+    draft, document = Draft(), files.json(static)
+    if document is None:
+        return draft
+    wanted: dict[Keys, object] = {
+        tile.offered: "./" + tile.file[len(files.folder) + 1 if files.folder else 0 :]
+        for tile in home.tiles
+        if tile.offered and tile.file in drawn.files
+    }
+    icon = files.json_value(static, *start, "icon")
+    light: Keys = (*start, "ios", "icon", "light")
+    if any(keys[:-1] == light[:-1] for keys in wanted):
+        wanted[light] = icon.text if icon else wanted.get((*start, "icon"), "./assets/icon.png")
+    layer = (*start, "android", "adaptiveIcon", "foregroundImage")
+    ground = files.json_value(static, *start, *_GROUND)
+    if ground is not None and drawn.ground and ground.text.upper() != drawn.ground:
+        draft.edits.append(value_edit(files.tree, ground, drawn.ground))
+    elif ground is None and drawn.ground and layer in wanted:
+        wanted[(*start, *_GROUND)] = drawn.ground
+    source = document.source
+    for first, last, text in new_members(document, wanted):
+        span = source.offset(first), source.offset(last)
+        draft.edits.append(Edit(files.path(static), *span, source.raw(text), Facet.ICON))
+    return draft
