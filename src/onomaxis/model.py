@@ -220,7 +220,8 @@ class Tile:
     ``foreground``, ``background``, ``monochrome``, or Apple's square in one of its appearances (``apple``,
     ``apple-dark``, ``apple-tinted``). ``sizes`` are an ICO file's edges. From ``least`` on a square of
     any size will do: the framework's tools scale it. ``offered`` are the keys of the configuration under which a
-    picture that it does not name yet would be written.
+    picture that it does not name yet would be written. ``when`` limits a picture to art that is ``layered`` (a
+    drawing on a ground) or ``filled`` (opaque to its edges).
     """
 
     file: str
@@ -232,6 +233,7 @@ class Tile:
     sizes: tuple[int, ...] = ()
     least: int = 0
     offered: tuple[str, ...] = ()
+    when: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -242,7 +244,8 @@ class IconHome:
     ``asset-catalog`` (``folder`` is the icon set's), ``tiles`` (``tiles`` lists every picture; the files ``replaced``
     give way to them), or ``foreign`` (``folder`` is of a form that is not drawn). ``owner`` is the reference that
     names it. ``families`` are the device families of the target, ``lowest`` the lowest API level. ``references`` are
-    the spots that must name this home once it is filled, because today they name another.
+    the spots that must name this home once it is filled, because today they name another. ``ground`` is the colour
+    below a drawing that the project's own files state today.
     """
 
     style: str
@@ -258,6 +261,7 @@ class IconHome:
     tiles: tuple[Tile, ...] = ()
     replaced: tuple[str, ...] = ()
     references: tuple[Value | Opening, ...] = ()
+    ground: str = ""
 
 
 @dataclass(frozen=True, slots=True)

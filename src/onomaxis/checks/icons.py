@@ -151,8 +151,9 @@ def _tiles(tree: Tree, home: IconHome) -> Iterator[Finding]:
             continue
         head = picture_file(data)
         if head is None:
-            yield Finding(MISSING, f"{tile.slot}: the file is no picture", ((tile.file, 0),))
-        elif tile.format == "ico":
+            if tile.format != "svg" or decode(data) is None:
+                yield Finding(MISSING, f"{tile.slot}: the file is no picture", ((tile.file, 0),))
+        elif tile.format in ("ico", "icns"):
             yield from _ico(tile, data)
         elif not _fits(head.width, head.height, tile):
             message = (

@@ -202,3 +202,22 @@ def indentation(source: Source, position: int) -> str:
     start = source.view.rfind("\n", 0, position) + 1
     match = re.compile(r"[ \t]*").match(source.view, start)
     return match[0] if match else ""
+
+
+def new_child(document: XmlDocument, element: Element, text: str) -> tuple[int, int, str]:
+    """Return the insertion (view span, text) that puts *text*, an element, at the end of another's children."""
+    source = document.source
+    newline, lead = source.newline, indentation(source, element.start)
+    if element.children:
+        last = element.children[-1]
+        between = indentation(source, last.start)
+        return last.end, last.end, "".join(f"{newline}{between}{line}" for line in text.split("\n"))
+    step = "\t" if "\t" in lead else "    "
+    if element.parent is not None and lead:
+        above = indentation(source, element.parent.start)
+        step = lead[len(above) :] if lead.startswith(above) and len(lead) > len(above) else step
+    lines = "".join(f"{newline}{lead}{step}{line}" for line in text.split("\n")) + f"{newline}{lead}"
+    if element.empty:
+        tag = source.view[element.start : element.end].rstrip("/> \t\r\n")
+        return element.start, element.end, f"{tag}>{lines}</{element.tag}>"
+    return element.inner_start, element.inner_end, lines

@@ -77,10 +77,14 @@ class Art:
         *scale* is the share of the square's edge that the art's longer edge takes, *shift* what its centre is moved
         by, in shares of the edge. Vector art is placed exactly, raster art to the pixel.
         """
-        inner = _nested(self.svg, self.aspect, scale, shift) if self.svg else ""
+        inner = self.nested(scale, shift)
         if inner:
             return to_picture(render_svg(inner, size, size))
         return placed(self.draw(max(1, round(size * scale))), size, scale, shift)
+
+    def nested(self, scale: float, shift: tuple[float, float]) -> str:
+        """Return the markup of vector art in its place in a square of 1000 units; empty where there is none."""
+        return _nested(self.svg, self.aspect, scale, shift) if self.svg else ""
 
     def _draw(self, size: int) -> Picture:
         picture = self.draw_bare(size)

@@ -28,25 +28,30 @@ def encoded_bytes(pixels: Bytes, kind: str = "png", opaque: bool = False) -> byt
     return out.getvalue()
 
 
-def joined_ico(pictures: Sequence[bytes]) -> bytes:
-    """Join square PNG files into one ICO (Microsoft, "Icons"; PNG entries since Windows Vista)."""
+def joined(pictures: Sequence[bytes], kind: str) -> bytes:
+    """Join square PNG files into one ``ico`` or ``icns``.
+
+    Sources: Microsoft, "Icons" (PNG entries since Windows Vista); Apple, "Icon Services".
+    """
     from PIL import Image
 
-    images = [Image.open(io.BytesIO(data)) for data in pictures]
-    largest = max(images, key=lambda image: image.width)
+    images = sorted((Image.open(io.BytesIO(data)) for data in pictures), key=lambda image: image.width)
     out = io.BytesIO()
-    largest.save(out, "ICO", sizes=[image.size for image in images], append_images=images)
+    more = {"sizes": [image.size for image in images]} if kind == "ico" else {}
+    images[-1].save(out, kind.upper(), append_images=images[:-1], **more)
     return out.getvalue()
 
 
 def kind_of_bytes(data: bytes) -> str:
-    """Tell what a picture file really holds, whatever it is called: ``png``, ``webp``, ``jpeg``, ``ico``, ``xml``."""
+    """Tell what a picture file really holds: ``png``, ``webp``, ``jpeg``, ``ico``, ``icns``, ``xml`` or nothing."""
     if data.startswith(b"\x89PNG\r\n\x1a\n"):
         return "png"
     if data[:4] == b"RIFF" and data[8:12] == b"WEBP":
         return "webp"
     if data[:4] == b"\0\0\1\0":
         return "ico"
+    if data[:4] == b"icns":
+        return "icns"
     if data.startswith(b"\xff\xd8\xff"):
         return "jpeg"
     if data.lstrip(b"\xef\xbb\xbf \t\r\n").startswith(b"<"):

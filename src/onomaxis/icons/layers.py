@@ -74,6 +74,11 @@ class IconSet:
         return self.foreground.draw(size)
 
     @property
+    def form(self) -> str:
+        """Whether it is ``layered``, a drawing on a ground, or ``filled`` by art that is opaque to its edges."""
+        return "layered" if self.whole is None else "filled"
+
+    @property
     def bleeds(self) -> bool:
         """Whether the art fills its edges, and Android's layers continue them outward."""
         return self.foreground is not None and self.foreground.bleeds

@@ -10,7 +10,7 @@ from onomaxis.errors import FormatError, InputError, RefusedError
 from onomaxis.formats.jsonc import parse_json
 from onomaxis.icons.android import AndroidIcons
 from onomaxis.icons.apple import AppleIcons
-from onomaxis.icons.derive import build_icon_set
+from onomaxis.icons.derive import build_icon_set, parse_colour
 from onomaxis.icons.geometry import border_colour
 from onomaxis.icons.homes import chosen_homes, untouched
 from onomaxis.icons.layers import IconSet
@@ -189,7 +189,9 @@ _OF_LAYERS = ("masked", "no-monochrome", "flat-monochrome", "opaque-foreground")
 
 def _prepared(tree: Tree, projects: list[Project], wish: IconWish, homes: list[IconHome], icons: IconSet) -> Output:
     """Gather what one wish draws, edits and removes."""
-    layered = any(home.style == "android-resource" for home in homes)
+    layered = any(
+        home.style == "android-resource" or any(tile.shape == "foreground" for tile in home.tiles) for home in homes
+    )
     out = Output(warnings=[item for item in icons.warnings if layered or item.code not in _OF_LAYERS])
     for home in homes:
         drawn = _draw(tree, projects, home, icons, wish)
@@ -207,6 +209,9 @@ def _todays_ground(tree: Tree, projects: Sequence[Project], homes: Sequence[Icon
     """Return the one colour of the ground that the icon has today, a flavor's or the app's; None without one."""
     mains = {home.module: home.folder for project in projects for home in project.icons if not home.flavor}
     for home in homes:
+        stated = parse_colour(home.ground) if home.ground else None
+        if stated is not None:
+            return stated
         if home.style == "android-resource":
             try:
                 ground = AndroidIcon(tree, home, mains.get(home.module, "")).layer("background", _GROUND_AT)
@@ -245,8 +250,7 @@ def _name(tree: Tree, projects: list[Project], home: IconHome, icons: IconSet, o
         return
     ground = "#{:02X}{:02X}{:02X}".format(*icons.ground) if icons.ground is not None else ""
     files = frozenset((*out.drawings, *out.written))
-    layered = icons.whole is None and icons.foreground is not None
-    drawn = DrawnIcon(files, ground if icons.background is None else "", icons.bleeds, layered)
+    drawn = DrawnIcon(files, ground if icons.background is None else "", icons.form)
     draft = kind_of(project).name_icons(project, tree, home, drawn)
     out.edits += draft.edits
     out.written |= dict(draft.created)

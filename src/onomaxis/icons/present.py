@@ -9,11 +9,12 @@ import numpy as np
 
 from onomaxis.errors import FormatError, InputError
 from onomaxis.formats.jsonc import parse_json, plain
+from onomaxis.formats.source import Source
 from onomaxis.formats.xml import parse_xml
 from onomaxis.icons.art import render_svg
 from onomaxis.icons.encode import kind_of_bytes
 from onomaxis.icons.pixels import Picture, colour, flat, placed, resample, to_picture
-from onomaxis.icons.safety import MAXIMUM_PIXELS
+from onomaxis.icons.safety import MAXIMUM_PIXELS, check_svg
 from onomaxis.icons.slots import slot_pixels
 from onomaxis.icons.vectors import VectorReader, hex_colour
 from onomaxis.model import IconHome
@@ -63,6 +64,8 @@ def decode(data: bytes) -> Picture | None:
     """Decode a picture; None when it is damaged or declares too many pixels."""
     from PIL import Image
 
+    if kind_of_bytes(data) == "xml":
+        return _drawn_svg(data)
     head = picture_file(data)
     if head is None or head.width * head.height > MAXIMUM_PIXELS:
         return None
@@ -71,6 +74,18 @@ def decode(data: bytes) -> Picture | None:
             return to_picture(np.asarray(image.convert("RGBA")))
     except Exception:
         return None
+
+
+def _drawn_svg(data: bytes) -> Picture | None:
+    """Draw an SVG that is one picture of an icon; None where it is none, or is not to be trusted."""
+    try:
+        check_svg("", data)
+        return to_picture(render_svg(Source.read(data).view, _SVG_EDGE, _SVG_EDGE))
+    except (InputError, FormatError):
+        return None
+
+
+_SVG_EDGE = 512
 
 
 @dataclass

@@ -71,9 +71,8 @@ def _rows_of(tree: Tree, home: IconHome, main: IconHome) -> list[Row]:
     if home.style == "asset-catalog":
         own = home if has_own_icon(tree, home) else main
         return [Row(title, own.name, _apple_cells(AppleIcon(tree, own)))]
-    shown = tuple(
-        Cell(tile.slot, partial(tile_today, tree, tile.file), tile.height) for tile in home.tiles[:_MOST_TILES]
-    )
+    there = [tile for tile in home.tiles if tile.file in tree.known or not (tile.offered or tile.when)]
+    shown = tuple(Cell(tile.slot, partial(tile_today, tree, tile.file), tile.height) for tile in there[:_MOST_TILES])
     return [Row(title, home.name, shown)] if shown else []
 
 

@@ -6,12 +6,12 @@ from functools import partial
 
 import numpy as np
 
-from onomaxis.icons.encode import encoded, joined_ico
+from onomaxis.icons.encode import encoded, joined
 from onomaxis.icons.geometry import LAYER_DP, SAFE_DP
-from onomaxis.icons.layers import IconSet
+from onomaxis.icons.layers import Fitted, IconSet
 from onomaxis.icons.output import Image, Output
 from onomaxis.icons.pixels import Picture, colour, flat, masked, over, placed
-from onomaxis.icons.slots import MAC_CARD, MASKABLE
+from onomaxis.icons.slots import MAC_CARD, MASKABLE, SHOWN_DP
 from onomaxis.icons.wish import Warning, part_of
 from onomaxis.model import IconHome, Tile
 from onomaxis.tree import Tree
@@ -26,7 +26,7 @@ def draw_tiles(tree: Tree, home: IconHome, icons: IconSet) -> Output:
     """Return the pictures of a home that lists its tiles; what they take the place of is removed."""
     out = Output()
     for tile in home.tiles:
-        if part_of(tile) not in icons.parts:
+        if part_of(tile) not in icons.parts or tile.when not in ("", icons.form):
             continue
         missing = _missing(tile, icons)
         if missing:
@@ -42,6 +42,10 @@ def draw_tiles(tree: Tree, home: IconHome, icons: IconSet) -> Output:
 
 def _missing(tile: Tile, icons: IconSet) -> str:
     """Return the option that would give a tile art of its own where it needs one and has none."""
+    if tile.format == "svg":
+        art = icons.whole or (icons.foreground.art if icons.foreground is not None else None)
+        plain = art is not None and art.svg and not art.squared and icons.background is None
+        return "" if plain else "--art with an SVG"
     has = {"monochrome": icons.monochrome, "apple-dark": icons.ios_dark, "apple-tinted": icons.ios_tinted}
     options = {"monochrome": "--monochrome", "apple-dark": "--ios-dark", "apple-tinted": "--ios-tinted"}
     return options[tile.shape] if tile.shape in has and has[tile.shape] is None else ""
@@ -49,10 +53,25 @@ def _missing(tile: Tile, icons: IconSet) -> str:
 
 def tile_file(tile: Tile, icons: IconSet) -> bytes:
     """Draw and encode one tile."""
-    if tile.format == "ico":
-        return joined_ico([encoded(drawn_tile(icons, tile.shape, edge, edge)) for edge in tile.sizes])
+    if tile.format in ("ico", "icns"):
+        edges = [encoded(drawn_tile(icons, tile.shape, edge, edge)) for edge in tile.sizes]
+        return joined(edges, tile.format)
+    if tile.format == "svg":
+        return vector_tile(icons)
     picture = drawn_tile(icons, tile.shape, tile.width, tile.height)
     return encoded(picture, tile.format, opaque=tile.shape in _OPAQUE)
+
+
+def vector_tile(icons: IconSet) -> bytes:
+    """Write the square as SVG: the art's own markup, on its ground, as much of the layers as a launcher shows."""
+    fitted = icons.foreground if icons.whole is None else Fitted(icons.whole)
+    if fitted is None:
+        raise ValueError("there is no art")
+    grow = LAYER_DP / SHOWN_DP if icons.whole is None else 1.0
+    inner = fitted.art.nested(fitted.scale * grow, (fitted.shift[0] * grow, fitted.shift[1] * grow))
+    ground = "#{:02X}{:02X}{:02X}".format(*(icons.ground or (255, 255, 255)))
+    start = inner.index(">") + 1
+    return f'{inner[:start]}<rect width="1000" height="1000" fill="{ground}"/>{inner[start:]}\n'.encode()
 
 
 def drawn_tile(icons: IconSet, shape: str, width: int, height: int) -> Picture:

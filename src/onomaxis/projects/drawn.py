@@ -9,11 +9,10 @@ from dataclasses import dataclass
 class DrawnIcon:
     """The pictures of one home that are drawn, and what stands below the layers.
 
-    ``ground`` is ``#RRGGBB``, empty where the background is a picture of its own. The layers of art that ``bleeds``
-    show it in their visible middle and continue its edges outward. ``layered``: the art is a drawing on transparency.
+    ``ground`` is ``#RRGGBB``, empty where the background is a picture of its own. ``form`` is ``layered`` for a
+    drawing on a ground, ``filled`` for art that is opaque to its edges.
     """
 
     files: frozenset[str]
     ground: str = ""
-    bleeds: bool = False
-    layered: bool = False
+    form: str = "layered"

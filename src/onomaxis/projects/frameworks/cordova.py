@@ -8,11 +8,12 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from onomaxis.formats.source import flat
-from onomaxis.formats.xml import Element
-from onomaxis.model import Facet, IconHome, Opening, Scope, Tile
+from onomaxis.formats.xml import Element, new_child
+from onomaxis.model import Edit, Facet, IconHome, Opening, Scope, Tile
 from onomaxis.projects.draft import Draft
+from onomaxis.projects.drawn import DrawnIcon
 from onomaxis.projects.frameworks.hybrid import EVERY, Files, HybridKind, npm_rename, web_names
-from onomaxis.projects.project import place
+from onomaxis.projects.project import Project, place
 from onomaxis.tree import Tree, inside, parent
 
 _ATTRIBUTES = (
@@ -27,6 +28,16 @@ _ATTRIBUTES = (
 
 # Attributes of an icon element for Android's adaptive layers; a colour instead of a picture stays.
 _LAYERS = ("foreground", "background", "monochrome")
+
+
+# What is written where the configuration names no picture: its tools scale one for each platform.
+_OFFERED = (
+    ("resources/icon.png", 1024, "full", "all 1024", "", "src"),
+    ("resources/android/icon.png", 192, "rounded", "android 192", "android", "src"),
+    ("resources/android/icon-foreground.png", 432, "foreground", "android 432", "android", "foreground"),
+    ("resources/android/icon-background.png", 432, "background", "android 432", "android", "background"),
+    ("resources/android/icon-monochrome.png", 432, "monochrome", "android 432", "android", "monochrome"),
+)
 
 
 class CordovaKind(HybridKind):
@@ -63,7 +74,10 @@ class CordovaKind(HybridKind):
             files.follow(Facet.DISPLAY_NAME, files.attribute("config.xml", element, "short", document.source))
         files.follow(Facet.DISPLAY_NAME, files.json_value("package.json", "displayName"))
         web_names(files, "www", "src")
-        tiles = list(_tiles(files, root))
+        tiles = list(_tiles(files, root)) or [
+            Tile(files.path(name), edge, edge, shape, slot, offered=(platform, key))
+            for name, edge, shape, slot, platform, key in _OFFERED
+        ]
         if tiles:
             home = IconHome(
                 "tiles",
@@ -75,6 +89,34 @@ class CordovaKind(HybridKind):
                 tiles=tuple({tile.file: tile for tile in tiles}.values()),
             )
             files.icons.append(home)
+
+    def name_icons(self, project: Project, tree: Tree, home: IconHome, drawn: DrawnIcon) -> Draft:
+        """Write icon elements for the pictures that the configuration does not name yet."""
+        files, draft = Files(tree, project.folder), Draft()
+        document = files.xml("config.xml")
+        named: dict[str, list[str]] = {}
+        for tile in home.tiles:
+            if tile.offered and tile.file in drawn.files:
+                relative = tile.file[len(files.folder) + 1 if files.folder else 0 :]
+                named.setdefault(tile.offered[0], []).append(f'{tile.offered[1]}="{relative}"')
+        if document is None or not named:
+            return draft
+        root, source = document.root, document.source
+        lines = [f"<icon {' '.join(named[''])} />"] if "" in named else []
+        if "android" in named:
+            icon = f"<icon {' '.join(named['android'])} />"
+            holder = next((item for item in root.find("platform") if item.value("name") == "android"), None)
+            if holder is None:
+                lines += ['<platform name="android">', f"    {icon}", "</platform>"]
+            else:
+                first, last, text = new_child(document, holder, icon)
+                span = source.offset(first), source.offset(last)
+                draft.edits.append(Edit(files.path("config.xml"), *span, source.raw(text), Facet.ICON))
+        if lines:
+            first, last, text = new_child(document, root, "\n".join(lines))
+            span = source.offset(first), source.offset(last)
+            draft.edits.append(Edit(files.path("config.xml"), *span, source.raw(text), Facet.ICON))
+        return draft
 
     def technical(self, files: Files, name: str, draft: Draft) -> None:
         """Change the npm package; native projects are named after the display name."""
@@ -88,6 +130,9 @@ def _tiles(files: Files, root: Element) -> Iterable[Tile]:
             plain = "rounded" if platform == "android" else "full"
             for key, shape in (("src", plain), *((layer, layer) for layer in _LAYERS)):
                 name = icon.value(key)
-                edge = icon.value("width") or icon.value("height") or ("512" if key == "src" else "432")
+                stated = icon.value("width") or icon.value("height")
+                edge = stated or ("432" if key != "src" else "192" if platform == "android" else "1024")
                 if name.endswith(".png") and inside(name) and edge.isdecimal() and int(edge) > 0:
-                    yield Tile(files.path(name), int(edge), int(edge), shape, f"{platform} {edge}")
+                    yield Tile(
+                        files.path(name), int(edge), int(edge), shape, f"{platform} {edge}", least=0 if stated else 48
+                    )

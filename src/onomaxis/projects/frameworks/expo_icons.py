@@ -6,14 +6,15 @@ ios.icon with its appearances, android.adaptiveIcon, web.favicon, splash).
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 
 from onomaxis.formats.json_members import Keys, new_members
-from onomaxis.formats.jsonc import JsonDocument
+from onomaxis.formats.jsonc import JsonDocument, Node
 from onomaxis.model import Edit, Facet, IconHome, Tile
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.drawn import DrawnIcon
-from onomaxis.projects.frameworks.hybrid import Files, value_edit
+from onomaxis.projects.edits import place_edit
+from onomaxis.projects.frameworks.hybrid import Files
 from onomaxis.tree import inside
 
 HOME = "app icons"
@@ -42,7 +43,7 @@ _PICTURES: tuple[tuple[Keys, int, str, str, str], ...] = (
         "assets/icon-monochrome.png",
     ),
     (("web", "favicon"), 48, "rounded", "favicon", "assets/favicon.png"),
-    (("splash", "image"), 1024, "art", "launch screen", ""),
+    (("splash", "image"), 1024, "art", "launch screen", "assets/splash-icon.png"),
 )
 # The framework's tools scale a square down to every density: what a picture must have at least.
 _LEAST = {1024: 192, 48: 16}
@@ -59,13 +60,44 @@ def icon_home(files: Files, static: str, start: Keys, dynamic: Iterable[str]) ->
         if relative.endswith(".png") and inside(relative):
             tile = Tile(files.path(relative), edge, edge, shape, slot, least=_LEAST[edge])
             tiles.setdefault(tile.file, tile)
+        elif keys[0] == "splash" and any(_splash_plugins(document)):
+            continue  # the plug-in's options count
         elif not named and offered and document is not None and not scripts and _free(document, (*start, *keys)):
             tile = Tile(files.path(offered), edge, edge, shape, slot, least=_LEAST[edge], offered=(*start, *keys))
             tiles.setdefault(tile.file, tile)
+    for document_, node in _splash_plugins(document):
+        value = files.string_at(static, document_, node)
+        relative = value.text.removeprefix("./") if value else ""
+        if relative.endswith(".png") and inside(relative):
+            tiles.setdefault(
+                files.path(relative), Tile(files.path(relative), 1024, 1024, "art", "launch screen", least=192)
+            )
     if not tiles:
         return None
+    ground = files.json_value(static, *start, *_GROUND) if static else None
     label = files.folder.rpartition("/")[2] or "app"
-    return IconHome("tiles", "expo", label, "", files.folder, HOME, tiles=tuple(tiles.values()))
+    return IconHome(
+        "tiles",
+        "expo",
+        label,
+        "",
+        files.folder,
+        HOME,
+        tiles=tuple(tiles.values()),
+        ground=ground.text if ground else "",
+    )
+
+
+def _splash_plugins(document: JsonDocument | None) -> Iterator[tuple[JsonDocument, Node]]:
+    """Yield the picture in the options of a plug-in for the launch screen."""
+    if document is None:
+        return
+    plugins = document.top.get("expo", "plugins")
+    for item in plugins.items if plugins is not None else ():
+        if item.kind == "array" and len(item.items) == 2 and "splash" in str(item.items[0].value):
+            image = item.items[1].get("image")
+            if image is not None:
+                yield document, image
 
 
 def _named(files: Files, static: str, scripts: Iterable[str], start: Keys, keys: Keys) -> str:
@@ -103,9 +135,12 @@ def name_icons(files: Files, static: str, start: Keys, home: IconHome, drawn: Dr
     layer = (*start, "android", "adaptiveIcon", "foregroundImage")
     ground = files.json_value(static, *start, *_GROUND)
     if ground is not None and drawn.ground and ground.text.upper() != drawn.ground:
-        draft.edits.append(value_edit(files.tree, ground, drawn.ground))
+        draft.edits.append(place_edit(files.tree, ground.place, drawn.ground, Facet.ICON))
     elif ground is None and drawn.ground and layer in wanted:
         wanted[(*start, *_GROUND)] = drawn.ground
+    if (*start, "splash", "image") in wanted:
+        wanted[(*start, "splash", "resizeMode")] = "contain"
+        wanted |= {(*start, "splash", "backgroundColor"): drawn.ground} if drawn.ground else {}
     source = document.source
     for first, last, text in new_members(document, wanted):
         span = source.offset(first), source.offset(last)

@@ -6,15 +6,15 @@ Source of the keys: Godot documentation, "Exporting for Android", "Exporting for
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 
 from onomaxis.formats.escapes import decode
 from onomaxis.formats.source import Source
-from onomaxis.model import Facet
+from onomaxis.model import Facet, IconHome, Tile
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.frameworks.hybrid import Files, HybridKind, single
 from onomaxis.projects.project import place
-from onomaxis.tree import Tree, parent
+from onomaxis.tree import Tree, inside, parent
 
 _PRESETS = "export_presets.cfg"
 _KEYS = {
@@ -68,9 +68,42 @@ class GodotKind(HybridKind):
                     continue  # $genname: made of the project's name
                 spot = place(files.path(_PRESETS), source, start, end, syntax)
                 files.own(facet, single(text, spot), platforms[head[1]])
+        tiles = tuple(_tiles(files, source))
+        if tiles:
+            label = files.folder.rpartition("/")[2] or "app"
+            files.icons.append(IconHome("tiles", "godot", label, "", files.folder, "project icons", tiles=tiles))
         pattern = r"^config/name=\"(?P<value>(?:[^\"\\\r\n]|\\[^\r\n])*)\""
         for value in files.matched("project.godot", pattern, "double"):
             files.own(Facet.DISPLAY_NAME, value)
 
     def technical(self, files: Files, name: str, draft: Draft) -> None:
         """Nothing but the shown name says what the project is called."""
+
+
+# The project's own icon may be of any size; this is the engine's.
+_OWN = 128
+_ICON = re.compile(
+    r"^(?:launcher_icons|icons)/(\w+?)_?(\d{2,4})x\2(_dark|_tinted)?=\"res://([^\"\r\n]+)\"", re.MULTILINE
+)
+_SHAPES = {
+    "adaptive_foreground": "foreground",
+    "adaptive_background": "background",
+    "adaptive_monochrome": "monochrome",
+    "main": "rounded",
+}
+
+
+def _tiles(files: Files, presets: Source) -> Iterator[Tile]:
+    """Yield the project's icon and the pictures that the presets name, each with its size in its key."""
+    found: dict[str, Tile] = {}
+    for value in files.matched("project.godot", r"^config/icon=\"res://(?P<value>[^\"\r\n]+)\"", "double"):
+        form = value.text.rpartition(".")[2].lower()
+        if form in ("png", "svg", "webp") and inside(value.text):
+            path = files.path(value.text)
+            found[path] = Tile(path, _OWN, _OWN, "full", "project icon", form, least=1)
+    for name, edge, appearance, text in _ICON.findall(presets.view):
+        shape = f"apple{appearance.replace('_', '-')}" if name not in _SHAPES else _SHAPES[name]
+        if text.endswith(".png") and inside(text):
+            path = files.path(text)
+            found[path] = Tile(path, int(edge), int(edge), shape, f"{name.replace('_', ' ')} {edge}")
+    yield from found.values()

@@ -11,7 +11,10 @@ from collections.abc import Iterable
 from onomaxis.formats.xml import Element
 from onomaxis.model import Facet, IconHome, Note
 from onomaxis.projects.draft import Draft
+from onomaxis.projects.drawn import DrawnIcon
 from onomaxis.projects.frameworks.hybrid import EVERY, Files, HybridKind
+from onomaxis.projects.frameworks.maui_icons import icon_home, name_icons
+from onomaxis.projects.project import Project
 from onomaxis.tree import Tree, parent
 
 _PROPERTIES = {
@@ -50,12 +53,13 @@ class MauiKind(HybridKind):
                     value = files.content(name, element, document) if document and facet else None
                     if facet is not None and value is not None and "$(" not in value.text:
                         files.own(facet, value, _platform(element, group) or EVERY)
-            for item in document.root.find("ItemGroup", "MauiIcon") if document else ():
-                folder = item.value("Include").replace("\\", "/").rpartition("/")[0]
-                label = files.folder.rpartition("/")[2] or "app"
-                home = IconHome("foreign", "maui", label, "", f"{files.path(folder)}.maui", "MauiIcon")
-                files.icons.append(home)  # the build draws every slot from this source
+        home = icon_home(files)
+        files.icons += [home] if home is not None else []
         self._copies(files)
+
+    def name_icons(self, project: Project, tree: Tree, home: IconHome, drawn: DrawnIcon) -> Draft:
+        """Let the items name the pictures that were drawn."""
+        return name_icons(Files(tree, project.folder), drawn)
 
     def _copies(self, files: Files) -> None:
         """Take in what the platforms' own files repeat."""

@@ -5,6 +5,7 @@ Source of the keys: Tauri documentation, "Configuration" (identifier, productNam
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable
 
 from onomaxis.model import Facet, IconHome, Tile
@@ -22,6 +23,10 @@ _KEYS = (
     (("package", "version"), Facet.VERSION_NAME),
 )
 _EDGES = {"32x32.png": 32, "64x64.png": 64, "128x128.png": 128, "128x128@2x.png": 256, "icon.png": 512}
+# Microsoft, "Construct your Windows app's icon": logos of the store's package, named after their edge.
+_LOGO = re.compile(r"(?:Square(\d{2,4})x\d{2,4}|Store)Logo\.png")
+# Apple, "Icon Services": what an .icns file holds.
+_ICNS = (32, 64, 128, 256, 512, 1024)
 _ICO = (16, 24, 32, 48, 64, 256)
 
 
@@ -56,7 +61,11 @@ class TauriKind(HybridKind):
         web_names(files, "src", ".", "public")
         lists = [document.top.get(*at, "bundle", "icon") for at in ((), ("tauri",))] if document else []
         names = [str(item.value) for found in lists if found is not None for item in found.items]
-        tiles = [tile for icon in names for tile in _tile(files, parent(name), icon)]
+        beside = sorted({f"{parent(icon)}/" for icon in names})
+        lead = len(parent(name)) + 1 if parent(name) else 0
+        names += [path[lead:] for path in files.below("Logo.png") if path[lead:].startswith(tuple(beside))]
+        found = [tile for icon in dict.fromkeys(names) for tile in _tile(files, parent(name), icon)]
+        tiles = list({tile.file: tile for tile in found}.values())
         if tiles:
             where = files.path(parent(name))
             home = IconHome("tiles", "tauri", files.label or "app", "", where, "bundle icons", tiles=tuple(tiles))
@@ -68,5 +77,10 @@ def _tile(files: Files, folder: str, name: str) -> Iterable[Tile]:
     path = files.path(f"{folder}/{name}" if folder else name)
     if base in _EDGES and inside(name):
         yield Tile(path, _EDGES[base], _EDGES[base], "card", f"bundle {_EDGES[base]}")
+    elif (square := _LOGO.fullmatch(base)) and inside(name):
+        edge = int(square[1] or 50)
+        yield Tile(path, edge, edge, "rounded", f"store logo {edge}")
+    elif base.endswith(".icns") and inside(name):
+        yield Tile(path, 1024, 1024, "card", "bundle icns", "icns", _ICNS, least=128)
     elif base.endswith(".ico") and inside(name):
         yield Tile(path, 256, 256, "rounded", "bundle ico", "ico", _ICO, least=16)
