@@ -142,10 +142,6 @@ class AndroidIcons:
         name = f"{self.name}_{layer}"
         if fitted is None or not fitted.art.svg or self._used_elsewhere("drawable", name):
             return False
-        if fitted.bleeds:
-            said = f"the {layer} is drawn as pictures: its edges are continued outward"
-            self.out.warnings.append(Warning("raster-layer", said, fitted.art.name))
-            return False
         try:
             data = vector_layer(fitted, layer == "monochrome", self.icons.layer(layer, COMPARED_AT))
         except Inexpressible as reason:

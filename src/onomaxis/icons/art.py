@@ -13,6 +13,7 @@ import numpy as np
 
 from onomaxis.errors import InputError
 from onomaxis.formats.xml import Element
+from onomaxis.icons.matrix import numbers
 from onomaxis.icons.pixels import Bytes, Picture, placed, reduced, resample, to_bytes, to_picture
 from onomaxis.icons.safety import check_size, check_svg, refuse_size
 
@@ -21,7 +22,14 @@ if TYPE_CHECKING:
 
 # A raster picture is kept at this edge at most: no slot is larger.
 _KEPT_EDGE = 2048
-_LENGTH = re.compile(r"\s*([0-9.]+(?:e[+-]?\d+)?)\s*(px|pt|mm|cm|in|pc|)\s*\Z", re.IGNORECASE)
+_LENGTH = re.compile(
+    r"\s*+\+?((?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)\s*+(px|pt|mm|cm|q|in|pc|r?em|ex|)\s*+\Z", re.IGNORECASE
+)
+# CSS Values and Units, "Absolute lengths": pixels of 1/96 inch; an em is 16 of them where no font is set.
+_UNITS = {
+    **{"": 1.0, "px": 1.0, "in": 96.0, "cm": 96 / 2.54, "mm": 96 / 25.4, "q": 96 / 101.6, "pt": 96 / 72, "pc": 16.0},
+    **{"em": 16.0, "rem": 16.0, "ex": 8.0},
+}
 
 
 @dataclass(frozen=True)
@@ -127,25 +135,21 @@ def _vector(name: str, data: bytes) -> Art:
     if width <= 0 or height <= 0:
         raise InputError("the art has no size: neither viewBox nor width and height", file=name)
     text = any(element.name in ("text", "tspan", "textPath") for element in root.walk())
-    return Art(name, width / height, 0, svg=_decoded(data), has_text=text)
+    return Art(name, width / height, 0, svg=_sized(_decoded(data), width, height), has_text=text)
 
 
-_ROOT_TAG = re.compile(r"""<svg\b(?:[^<>"']++|"[^"]*+"|'[^']*+')*+>""")
+_ROOT_TAG = re.compile(r"""<(\w+:)?svg\b(?:[^<>"']++|"[^"]*+"|'[^']*+')*+>""")
 _PLACING = re.compile(r"""\s(?:x|y|width|height)\s*=\s*(?:"[^"]*"|'[^']*')""")
-_SIZE = re.compile(r"""\s(width|height)\s*=\s*["']([^"']*)["']""")
 
 
 def _nested(svg: str, aspect: float, scale: float, shift: tuple[float, float]) -> str:
-    """Set SVG markup into an outer one of 1000 x 1000 units; empty where its root cannot be told from its text."""
+    """Set SVG markup that has a view box into one of 1000 x 1000 units; empty where its root cannot be told from its text."""
     root = _ROOT_TAG.match(svg, max(0, svg.find("<svg")))
-    if root is None or "<!" in svg[: root.start()].replace("<!--", ""):
+    if root is None or root[1] or "<!" in svg[: root.start()].replace("<!--", ""):
         return ""
     wide, high = (1000 * scale * min(1.0, aspect), 1000 * scale * min(1.0, 1 / aspect))
     left, top = 500 + 1000 * shift[0] - wide / 2, 500 + 1000 * shift[1] - high / 2
-    sizes = {name: _length(value) for name, value in _SIZE.findall(root[0])}
     tag = _PLACING.sub("", root[0])
-    if "viewBox" not in tag:
-        tag = f'<svg viewBox="0 0 {sizes.get("width", 0):g} {sizes.get("height", 0):g}"{tag[4:]}'
     tag = f'<svg x="{left:.4f}" y="{top:.4f}" width="{wide:.4f}" height="{high:.4f}"{tag[4:]}'
     outer = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 1000 1000">'
     end = svg.rfind("</svg>")
@@ -161,21 +165,34 @@ def _decoded(data: bytes) -> str:
 
 
 def _svg_size(root: Element) -> tuple[float, float]:
-    box = re.split(r"[\s,]+", root.value("viewBox").strip())
+    """Return width and height in pixels: stated, or after the view box; 0 where there is neither."""
+    box = numbers(root.value("viewBox"))
+    wide, high = (box[2], box[3]) if len(box) == 4 else (0.0, 0.0)
     width, height = _length(root.value("width")), _length(root.value("height"))
-    if width > 0 and height > 0:
-        return width, height
-    if len(box) == 4:
-        try:
-            return float(box[2]), float(box[3])
-        except ValueError:
-            return 0, 0
-    return 0, 0
+    if wide > 0 and high > 0:
+        if width <= 0 and height <= 0:
+            return wide, high
+        return width or height * wide / high, height or width * high / wide
+    return width, height
 
 
 def _length(text: str) -> float:
+    """Return a length in pixels; 0 for none, and for a share of something outside."""
     match = _LENGTH.match(text)
-    return float(match[1]) if match else 0.0
+    return float(match[1]) * _UNITS[match[2].lower()] if match else 0.0
+
+
+def _sized(svg: str, width: float, height: float) -> str:
+    """Give the root of SVG markup a view box and a size in pixels, whatever units it is written in."""
+    root = _ROOT_TAG.search(svg)
+    if root is None:
+        return svg
+    prefix = root[1] or ""
+    tag = _PLACING.sub("", root[0])
+    box = "" if re.search(r"\sviewBox\s*=", tag) else f' viewBox="0 0 {width:g} {height:g}"'
+    start = len(f"<{prefix}svg")
+    tag = f'{tag[:start]} width="{width:g}" height="{height:g}"{box}{tag[start:]}'
+    return svg[: root.start()] + tag + svg[root.end() :]
 
 
 def render_svg(svg: str, width: int, height: int) -> Bytes:

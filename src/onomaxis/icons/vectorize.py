@@ -18,10 +18,20 @@ from onomaxis.icons.art import render_svg
 from onomaxis.icons.css import Inexpressible, declarations, length, parse_css_colour, share
 from onomaxis.icons.gradients import linear, radial
 from onomaxis.icons.layers import Fitted
-from onomaxis.icons.matrix import Matrix, Segment, bounds, number, numbers, parse_transform, path_data, transformed
+from onomaxis.icons.matrix import (
+    Matrix,
+    Segment,
+    bounds,
+    number,
+    numbers,
+    parse_path,
+    parse_transform,
+    path_data,
+    transformed,
+)
 from onomaxis.icons.outlines import outline
 from onomaxis.icons.pixels import Picture, colour, flat, over, to_bytes, to_picture
-from onomaxis.icons.slots import LAYER_DP
+from onomaxis.icons.slots import LAYER_DP, SHOWN_DP
 from onomaxis.icons.vectors import VectorReader
 
 # A longer attribute is lost when the resource is compiled (its length is stored in 15 bits).
@@ -115,28 +125,43 @@ def vector_layer(fitted: Fitted, white: bool, wanted: Picture) -> bytes:
 
     Raises Inexpressible when it cannot be expressed, or would not look the same.
     """
-    data = Vectorizer(fitted.art.svg, white).drawable(fitted.scale, fitted.shift)
+    scale = SHOWN_DP / LAYER_DP if fitted.bleeds else fitted.scale
+    data = Vectorizer(fitted.art.svg, white, fitted.bleeds).drawable(scale, fitted.shift)
     try:
         again = to_picture(render_svg(VectorReader(data, lambda name: name).svg(), COMPARED_AT, COMPARED_AT))
     except (FormatError, InputError) as error:
         raise Inexpressible(str(error)) from None
+    if fitted.bleeds:
+        border = round(COMPARED_AT * (1 - SHOWN_DP / LAYER_DP) / 2) + 1
+        inner = slice(border, COMPARED_AT - border)
+        if differing(again, wanted, _ROUGH) > _ROUGH_SHARE:
+            raise Inexpressible("edges that are continued outward, but those of a rectangle below all else")
+        again, wanted = np.ascontiguousarray(again[inner, inner]), wanted[inner, inner]
     share = differing(again, wanted)
     if share > _SHARE:
         raise Inexpressible(f"it exactly ({share:.1%} of its pixels would differ)")
     return data
 
 
-def differing(one: Picture, other: Picture) -> float:
-    """Return the share of pixels that differ by more than 16 levels in any channel, over a middle grey."""
+# Outside of what is shown, how far a ground that goes on may be from edges that are repeated, and in what share.
+_ROUGH, _ROUGH_SHARE = 56, 0.05
+
+
+def differing(one: Picture, other: Picture, levels: int = _LEVELS) -> float:
+    """Return the share of pixels that differ by more than so many levels in any channel, over a middle grey."""
     ground = flat(one.shape[0], colour(128, 128, 128))
     first, second = (to_bytes(over(picture, ground)).astype(np.int16) for picture in (one, other))
-    return float((np.abs(first - second).max(axis=2) > _LEVELS).mean())
+    return float((np.abs(first - second).max(axis=2) > levels).mean())
 
 
 class Vectorizer:
-    """Turns one SVG into the body of a vector drawable; *white* makes a silhouette of it."""
+    """Turns one SVG into the body of a vector drawable.
 
-    def __init__(self, svg: str, white: bool = False) -> None:
+    *white* makes a silhouette of it. A rectangle that fills the art fills the whole layer when *extended*.
+    """
+
+    def __init__(self, svg: str, white: bool = False, extended: bool = False) -> None:
+        self.extended = extended
         self.root = parse_xml(svg.encode("utf-8")).root
         self.white = white
         self.by_id = {name: element for element in self.root.walk() if (name := element.value("id"))}
@@ -296,6 +321,8 @@ class Vectorizer:
         if not segments:
             return
         placed = transformed(segments, state.matrix)
+        if self.extended and element.name == "rect" and self._fills(placed):
+            placed = parse_path(f"M0,0h{LAYER_DP}v{LAYER_DP}h{-LAYER_DP}Z")
         attributes: list[tuple[str, str]] = []
         inner: list[str] = []
         both = style["fill"] != "none" and style["stroke"] != "none"
@@ -310,6 +337,14 @@ class Vectorizer:
             return
         attributes.append(("pathData", _bounded(path_data(placed))))
         self.out.path(attributes, inner, tuple(_bounded(clip) for clip in state.clips))
+
+    def _fills(self, placed: list[Segment]) -> bool:
+        """Tell whether a rectangle with square corners covers the part of the layer that is shown."""
+        border = (LAYER_DP - SHOWN_DP) / 2
+        corners = {(round(x, 2), round(y, 2)) for _, points in placed for x, y in points}
+        low, high = border + 0.01, LAYER_DP - border - 0.01
+        apart = {(x, y) for x, y in corners if (x <= low or x >= high) and (y <= low or y >= high)}
+        return len(corners) == 4 and apart == corners and len({x for x, _ in corners}) == 2
 
     def _stroke(
         self, state: _State, segments: list[Segment], attributes: list[tuple[str, str]], inner: list[str]
