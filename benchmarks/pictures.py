@@ -20,8 +20,8 @@ import numpy as np
 from PIL import Image
 
 from onomaxis.demo import ART, copy_demo
-from onomaxis.icons.art import render_svg
-from onomaxis.icons.pixels import resample, to_bytes, to_picture
+from onomaxis.icons.pixels import to_bytes, to_picture
+from onomaxis.icons.scaled import Scaled, render_svg
 from onomaxis.survey.survey import read_projects
 from onomaxis.tree import Tree
 
@@ -47,15 +47,15 @@ def quality() -> None:
     """Print errors in levels of 255, over all sizes."""
     for label, svg in (("ladder", (ART / "ladder.svg").read_text()), ("fine stripes", FINE)):
         source = render_svg(svg, 1024, 1024)
-        picture, image = to_picture(source), Image.fromarray(source)
+        image, scaled, markup = Image.fromarray(source), Scaled(raster=to_picture(source)), Scaled(svg)
         ours, plain, drawn = [], [], []
         for size in SIZES:
             wanted = reference(svg, size).astype(int)
-            ours.append(np.abs(to_bytes(resample(picture, size, size)).astype(int) - wanted))
+            ours.append(np.abs(to_bytes(scaled.at(size, size)).astype(int) - wanted))
             plain.append(
                 np.abs(np.asarray(image.resize((size, size), Image.Resampling.LANCZOS)).astype(int) - wanted)
             )
-            drawn.append(np.abs(render_svg(svg, size, size).astype(int) - wanted))
+            drawn.append(np.abs(to_bytes(markup.at(size, size)).astype(int) - wanted))
         for name, errors in (("raster art, ours", ours), ("raster art, plain resize", plain), ("SVG at size", drawn)):
             mean = statistics.mean(float(error.mean()) for error in errors)
             print(f"{label:<14} {name:<26} mean {mean:6.2f}   maximum {max(int(error.max()) for error in errors):4d}")

@@ -15,7 +15,7 @@ from PIL import Image, ImageDraw
 from conftest import Templates, files, onomaxis
 from onomaxis.checks.registry import every_rule
 from onomaxis.demo import copy_demo
-from onomaxis.icons.art import render_svg
+from onomaxis.icons.scaled import render_svg
 from onomaxis.icons.vectors import VectorReader
 from test_icons import FRONT, LADDER, RES, SET, png
 

@@ -9,11 +9,11 @@ import pytest
 
 from conftest import files, judge
 from onomaxis.demo import ART
-from onomaxis.icons.art import render_svg
 from onomaxis.icons.css import Inexpressible
 from onomaxis.icons.layers import silhouette
 from onomaxis.icons.matrix import Matrix, parse_path, parse_transform, path_data, transformed
 from onomaxis.icons.pixels import placed, to_picture
+from onomaxis.icons.scaled import render_svg
 from onomaxis.icons.vectorize import Vectorizer, differing
 from onomaxis.icons.vectors import VectorReader
 

@@ -14,8 +14,9 @@ import numpy as np
 from onomaxis.errors import InputError
 from onomaxis.formats.xml import Element
 from onomaxis.icons.matrix import numbers
-from onomaxis.icons.pixels import Bytes, Picture, placed, reduced, resample, to_bytes, to_picture
+from onomaxis.icons.pixels import Bytes, Picture, placed, reduced, to_bytes
 from onomaxis.icons.safety import check_size, check_svg, refuse_size
+from onomaxis.icons.scaled import Scaled
 
 if TYPE_CHECKING:
     from PIL import Image
@@ -49,6 +50,7 @@ class Art:
     frames: int = 1
     squared: bool = False
     _drawn: dict[int, Picture] = field(default_factory=dict, compare=False, repr=False)
+    _scaled: dict[str, Scaled] = field(default_factory=dict, compare=False, repr=False)
 
     def draw(self, size: int) -> Picture:
         """Draw the art into a square of *size* pixels; art that is not square is padded, never stretched."""
@@ -58,26 +60,14 @@ class Art:
 
     def measured(self, size: int) -> Bytes:
         """Return the bytes of :meth:`draw`."""
-        if self.svg and self.aspect == 1 and not self.squared:
-            return render_svg(self.svg, size, size)
         return to_bytes(self.draw(size))
 
     def draw_bare(self, size: int) -> Picture:
         """Draw the art without padding; its longer edge takes *size* pixels."""
         wide = size if self.aspect >= 1 else max(1, round(size * self.aspect))
         high = size if self.aspect <= 1 else max(1, round(size / self.aspect))
-        if self.raster is not None:
-            drawn = resample(self.raster, wide, high)
-        else:
-            drawn = to_picture(render_svg(self.svg, wide, high))
+        drawn = self._scaled.setdefault("", Scaled(self.svg, self.raster)).at(wide, high)
         return filled(drawn) if self.squared else drawn
-
-    def exact(self, size: int) -> Bytes | None:
-        """Return the pixels that the renderer draws at *size*, where they need no more work."""
-        if not self.svg or self.aspect != 1:
-            return None
-        pixels = render_svg(self.svg, size, size)
-        return pixels if (pixels[..., 3] == 255).all() else None
 
     def draw_at(self, size: int, scale: float, shift: tuple[float, float]) -> Picture:
         """Draw the art smaller or larger, off the centre, into an empty square of *size* pixels.
@@ -87,7 +77,7 @@ class Art:
         """
         inner = self.nested(scale, shift)
         if inner:
-            return to_picture(render_svg(inner, size, size))
+            return self._scaled.setdefault(f"{scale} {shift}", Scaled(inner)).at(size, size)
         return placed(self.draw(max(1, round(size * scale))), size, scale, shift)
 
     def nested(self, scale: float, shift: tuple[float, float]) -> str:
@@ -143,7 +133,7 @@ _PLACING = re.compile(r"""\s(?:x|y|width|height)\s*=\s*(?:"[^"]*"|'[^']*')""")
 
 
 def _nested(svg: str, aspect: float, scale: float, shift: tuple[float, float]) -> str:
-    """Set SVG markup that has a view box into one of 1000 x 1000 units; empty where its root cannot be told from its text."""
+    """Set SVG markup that has a view box into one of 1000 x 1000 units; empty where its root is not found."""
     root = _ROOT_TAG.match(svg, max(0, svg.find("<svg")))
     if root is None or root[1] or "<!" in svg[: root.start()].replace("<!--", ""):
         return ""
@@ -193,21 +183,6 @@ def _sized(svg: str, width: float, height: float) -> str:
     start = len(f"<{prefix}svg")
     tag = f'{tag[:start]} width="{width:g}" height="{height:g}"{box}{tag[start:]}'
     return svg[: root.start()] + tag + svg[root.end() :]
-
-
-def render_svg(svg: str, width: int, height: int) -> Bytes:
-    """Draw SVG markup at an exact size. No system fonts are used, so that the same art gives the same bytes."""
-    import resvg_py
-    from PIL import Image
-
-    try:
-        data = resvg_py.svg_to_bytes(svg_string=svg, width=width, height=height, skip_system_fonts=True)
-        image = Image.open(io.BytesIO(bytes(data))).convert("RGBA")
-    except Exception as error:
-        raise InputError(f"the art cannot be drawn: {error}") from None
-    if image.size != (width, height):
-        image = image.resize((width, height), Image.Resampling.LANCZOS)
-    return np.asarray(image)
 
 
 def _raster(name: str, data: bytes) -> Art:

@@ -133,7 +133,7 @@ def _squared(art: Art, warnings: list[Warning]) -> tuple[Art, Look]:
     """Fill rounded corners: stores and launchers cut their own, and transparent ones turn black or white."""
     said = "its corners are rounded: they are filled with the colours beside them; art with square corners is better"
     warnings.append(Warning("rounded-corners", said, art.name))
-    squared = replace(art, squared=True, _drawn={})
+    squared = replace(art, squared=True, _drawn={}, _scaled={})
     return squared, look_at(squared)
 
 

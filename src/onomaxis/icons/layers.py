@@ -121,10 +121,8 @@ class IconSet:
         return over(self.ios.draw(size) if self.ios else self.full(size), ground)
 
     def apple_pixels(self, size: int, appearance: str = "") -> Bytes:
-        """Return the bytes of :meth:`apple`; opaque vector art is passed on as the renderer drew it."""
-        art = None if appearance else self.ios or self.whole
-        exact = art.exact(size) if art is not None else None
-        return exact if exact is not None else to_bytes(self.apple(size, appearance))
+        """Return the bytes of :meth:`apple`."""
+        return to_bytes(self.apple(size, appearance))
 
 
 def silhouette(picture: Picture) -> Picture:

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 from functools import lru_cache
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -77,23 +78,55 @@ def _lanczos(x: NDArray[np.float64]) -> NDArray[np.float64]:
     return np.where(inside, np.sinc(x) * np.sinc(x / _LANCZOS_LOBES), 0.0)
 
 
+class _Taps(NamedTuple):
+    """How one axis is resampled: for each target pixel its first source pixel and the weights from there on."""
+
+    first: NDArray[np.intp]
+    weights: NDArray[np.float32]
+
+
 @lru_cache(maxsize=128)
-def _weights(source: int, target: int) -> NDArray[np.float32]:
-    """Return the matrix (target, source) that resamples one axis.
+def _taps(source: int, target: int) -> _Taps:
+    """Return the taps that resample one axis.
 
     Reducing averages the area that a target pixel covers, which rings nowhere; enlarging uses Lanczos.
     """
     ratio = source / target
     if ratio >= 1:
         edges = np.arange(target + 1) * ratio
-        left = np.maximum(edges[:-1, None], np.arange(source)[None, :])
-        right = np.minimum(edges[1:, None], np.arange(1, source + 1)[None, :])
-        weights = np.clip(right - left, 0, None)
+        first = np.floor(edges[:-1] + 1e-9).astype(np.intp)
+        count = int(np.max(np.ceil(edges[1:] - 1e-9) - first))
+        near = first[:, None] + np.arange(count)[None, :]
+        weights = np.clip(np.minimum(edges[1:, None], near + 1) - np.maximum(edges[:-1, None], near), 0, None)
     else:
         centres = (np.arange(target) + 0.5) * ratio
-        weights = _lanczos(np.arange(source)[None, :] + 0.5 - centres[:, None])
-    normal: NDArray[np.float32] = (weights / weights.sum(axis=1, keepdims=True)).astype(np.float32)
-    return normal
+        first = np.floor(centres - _LANCZOS_LOBES + 0.5).astype(np.intp)
+        near = first[:, None] + np.arange(2 * _LANCZOS_LOBES + 1)[None, :]
+        weights = np.where((near >= 0) & (near < source), _lanczos(near + 0.5 - centres[:, None]), 0.0)
+    return _Taps(first, (weights / weights.sum(axis=1, keepdims=True)).astype(np.float32))
+
+
+# Rows that are summed at once: what a processor keeps near.
+_ROWS = 32
+
+
+def _along(lines: NDArray[np.float32], target: int) -> NDArray[np.float32]:
+    """Resample the first axis of an array of shape (source, n) to (target, n).
+
+    It is summed tap by tap in a fixed order, not by a linear algebra library: the same bytes on every machine.
+    """
+    source = lines.shape[0]
+    first, weights = _taps(source, target)
+    out = np.empty((target, *lines.shape[1:]), dtype=np.float32)
+    for top in range(0, target, _ROWS):
+        rows = slice(top, min(top + _ROWS, target))
+        total = lines[np.clip(first[rows], 0, source - 1)] * weights[rows, :1]
+        for tap in range(1, weights.shape[1]):
+            part = lines[np.clip(first[rows] + tap, 0, source - 1)]
+            part *= weights[rows, tap : tap + 1]
+            total += part
+        out[rows] = total
+    return out
 
 
 def resample(picture: Picture, width: int, height: int) -> Picture:
@@ -101,15 +134,31 @@ def resample(picture: Picture, width: int, height: int) -> Picture:
     rows, columns = picture.shape[:2]
     if (rows, columns) == (height, width):
         return picture
-    narrowed = np.tensordot(_weights(columns, width), picture, axes=(1, 1)).transpose(1, 0, 2)
-    result = np.tensordot(_weights(rows, height), narrowed, axes=(1, 0))
-    raw = result[..., 3:4]
-    alpha = np.clip(raw, 0, 1)
-    # Where the filter overshoots, colour is taken back with alpha, so that its hue stays.
-    result[..., :3] *= np.divide(alpha, raw, out=np.zeros_like(raw), where=raw > 1e-6)
-    result[..., :3] = np.clip(result[..., :3], 0, alpha)
-    result[..., 3:4] = alpha
-    return np.ascontiguousarray(result, dtype=np.float32)
+    opaque = bool((picture[..., 3] == 1).all())
+    depth = 3 if opaque else 4
+    lines = np.ascontiguousarray(picture[..., :depth]).reshape(rows, columns * depth)
+    lowered = _along(lines, height).reshape(height, columns, depth).transpose(1, 0, 2)
+    done = _along(np.ascontiguousarray(lowered).reshape(columns, height * depth), width)
+    result = np.ones((height, width, 4), dtype=np.float32)
+    result[..., :depth] = done.reshape(width, height, depth).transpose(1, 0, 2)
+    if columns < width or rows < height:
+        raw = result[..., 3:4].copy()
+        alpha = np.clip(raw, 0, 1)
+        # Where the filter overshoots, colour is taken back with alpha, so that its hue stays.
+        result[..., :3] *= np.divide(alpha, raw, out=np.zeros_like(raw), where=raw > 1e-6)
+        result[..., :3] = np.clip(result[..., :3], 0, alpha)
+        result[..., 3:4] = alpha
+    return result
+
+
+def halves(picture: Picture, least: int) -> list[Picture]:
+    """Return a picture and its halves, each the exact mean of four pixels, down to a shorter edge of *least*."""
+    found = [picture]
+    while min(found[-1].shape[:2]) >= 2 * least and not (found[-1].shape[0] % 2 or found[-1].shape[1] % 2):
+        last = found[-1]
+        rows = last[0::2] + last[1::2]
+        found.append((rows[:, 0::2] + rows[:, 1::2]) * np.float32(0.25))
+    return found
 
 
 def reduced(pixels: Bytes, limit: int) -> Picture:

@@ -63,10 +63,12 @@ def plan_icons(tree: Tree, projects: list[Project], wishes: Sequence[IconWish], 
     sets: dict[IconWish, IconSet] = {}
 
     def prepare(job: tuple[IconWish, list[IconHome]]) -> Output:
-        icons = sets[job[0]] = build_icon_set(job[0], _todays_ground(tree, projects, job[1]))
+        icons = build_icon_set(job[0], _todays_ground(tree, projects, job[1]))
         out = _prepared(tree, projects, *job, icons)
         if len(jobs) > 1:
             out.draw(1)
+        else:
+            sets[job[0]] = icons  # of many only what they draw is kept
         return out
 
     def told(done: int) -> None:

@@ -11,10 +11,10 @@ from onomaxis.errors import FormatError, InputError
 from onomaxis.formats.jsonc import parse_json, plain
 from onomaxis.formats.source import Source
 from onomaxis.formats.xml import parse_xml
-from onomaxis.icons.art import render_svg
 from onomaxis.icons.encode import kind_of_bytes
 from onomaxis.icons.pixels import Picture, colour, flat, placed, resample, to_picture
 from onomaxis.icons.safety import MAXIMUM_PIXELS, check_svg
+from onomaxis.icons.scaled import render_svg
 from onomaxis.icons.slots import slot_pixels
 from onomaxis.icons.vectors import VectorReader, hex_colour
 from onomaxis.model import IconHome

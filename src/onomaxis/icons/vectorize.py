@@ -14,7 +14,6 @@ import numpy as np
 
 from onomaxis.errors import FormatError, InputError
 from onomaxis.formats.xml import Element, parse_xml
-from onomaxis.icons.art import render_svg
 from onomaxis.icons.css import Inexpressible, declarations, length, parse_css_colour, share
 from onomaxis.icons.gradients import linear, radial
 from onomaxis.icons.layers import Fitted
@@ -30,7 +29,8 @@ from onomaxis.icons.matrix import (
     transformed,
 )
 from onomaxis.icons.outlines import outline
-from onomaxis.icons.pixels import Picture, colour, flat, over, to_bytes, to_picture
+from onomaxis.icons.pixels import Picture, colour, flat, over, to_bytes
+from onomaxis.icons.scaled import Scaled
 from onomaxis.icons.slots import LAYER_DP, SHOWN_DP
 from onomaxis.icons.vectors import VectorReader
 
@@ -128,7 +128,7 @@ def vector_layer(fitted: Fitted, white: bool, wanted: Picture) -> bytes:
     scale = SHOWN_DP / LAYER_DP if fitted.bleeds else fitted.scale
     data = Vectorizer(fitted.art.svg, white, fitted.bleeds).drawable(scale, fitted.shift)
     try:
-        again = to_picture(render_svg(VectorReader(data, lambda name: name).svg(), COMPARED_AT, COMPARED_AT))
+        again = Scaled(VectorReader(data, lambda name: name).svg()).at(COMPARED_AT, COMPARED_AT)
     except (FormatError, InputError) as error:
         raise Inexpressible(str(error)) from None
     if fitted.bleeds:
