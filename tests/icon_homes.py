@@ -183,7 +183,8 @@ def _unity() -> dict[str, str | bytes]:
 def _godot() -> dict[str, str | bytes]:
     found = kind("godot")
     presets = str(found["export_presets.cfg"]).replace(
-        "version/code=", 'launcher_icons/main_192x192="res://a/main.png"\nlauncher_icons/adaptive_foreground_432x432="res://a/front.png"\n'
+        "version/code=",
+        'launcher_icons/main_192x192="res://a/main.png"\nlauncher_icons/adaptive_foreground_432x432="res://a/front.png"\n'
         'launcher_icons/adaptive_background_432x432="res://a/back.png"\nversion/code=',
     )
     presets = presets.replace("application/version", 'icons/app_store_1024x1024="res://a/store.png"\napplication/version')
@@ -204,7 +205,9 @@ def _react_native() -> dict[str, str | bytes]:
     return {**found, manifest: named, **apple(IPHONE, folder="ios/"), **modern("android/app/src/main/res")}
 
 
-_ICONS = '    <icon src="res/icon.png" />\n    <platform name="android">\n        <icon density="xhdpi" src="res/a.png" width="96" height="96" />\n    </platform>\n'
+_ICONS = (
+    '    <icon src="res/icon.png" />\n    <platform name="android">\n        <icon density="xhdpi" src="res/a.png" width="96" height="96" />\n    </platform>\n'
+)
 HOMES: dict[str, dict[str, str | bytes]] = {
     "android": {**android(round_icon="mipmap/ic_launcher_round"), **modern()},
     "android, old": {**android("drawable/icon"), "app/src/main/res/drawable-mdpi/icon.png": picture(48), "app/src/main/res/drawable/icon.png": picture(48)},
@@ -215,7 +218,9 @@ HOMES: dict[str, dict[str, str | bytes]] = {
     "flutter": _flutter(),
     "react-native": _react_native(),
     "expo": _expo(),
-    "expo, named": _expo(icon="./a/icon.png", android={"package": "org.lendspan", "adaptiveIcon": {"foregroundImage": "./a/front.png", "backgroundColor": "#ffffff"}}),
+    "expo, named": _expo(
+        icon="./a/icon.png", android={"package": "org.lendspan", "adaptiveIcon": {"foregroundImage": "./a/front.png", "backgroundColor": "#ffffff"}}
+    ),
     "nativescript": _nativescript(),
     "maui": _maui(),
     "cordova": _cordova(_ICONS),

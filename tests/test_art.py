@@ -11,6 +11,7 @@ import pytest
 from PIL import Image, ImageDraw
 
 from conftest import files, onomaxis, snapshot
+from icon_arts import logo, photo, rounded
 from onomaxis.icons.art import Art, filled, load_art
 from onomaxis.icons.derive import build_icon_set
 from onomaxis.icons.layers import Fitted
@@ -20,30 +21,6 @@ from onomaxis.icons.wish import IconWish
 
 pytestmark = pytest.mark.pictures
 RES, SET = "android/app/src/main/res", "ios/Lendspan/Assets.xcassets/AppIcon.appiconset"
-
-
-def photo(size: int = 1024) -> Image.Image:
-    """Art of many colours that fills its edges, with a drawing in the middle."""
-    y, x = np.mgrid[0:size, 0:size] / size
-    picture = Image.fromarray(np.stack([200 * x + 30, 120 * y + 60, 180 * (1 - x) + 40], axis=-1).astype(np.uint8))
-    ImageDraw.Draw(picture).ellipse([size * 0.3] * 2 + [size * 0.7] * 2, fill=(250, 240, 210))
-    return picture
-
-
-def rounded(share: float = 0.18, size: int = 1024) -> Image.Image:
-    """The same with transparent corners."""
-    mask = Image.new("L", (size, size), 0)
-    ImageDraw.Draw(mask).rounded_rectangle((0, 0, size - 1, size - 1), size * share, fill=255)
-    picture = photo(size).convert("RGBA")
-    picture.putalpha(mask)
-    return picture
-
-
-def logo(colour: tuple[int, ...] = (40, 90, 160, 255), size: int = 1024) -> Image.Image:
-    """A drawing on transparency."""
-    picture = Image.new("RGBA", (size, size), (0, 0, 0, 0))
-    ImageDraw.Draw(picture).polygon([(size / 2, size * 0.2), (size * 0.8, size * 0.8), (size * 0.2, size * 0.8)], fill=colour)
-    return picture
 
 
 def saved(folder: Path, picture: Image.Image, name: str) -> Path:

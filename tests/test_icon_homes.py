@@ -143,7 +143,9 @@ def test_forms_of_apple_icons(tmp_path: Path, platform: str, form: str, drawn: b
         assert "form that is not drawn" in done.json["error"]["message"]
         return
     sizes = {image["width"] for image in done.json["images"]}
-    assert sizes == ({16, 32, 64, 128, 256, 512, 1024} if platform == "macosx" else {48, 55, 66, 58, 87, 80, 88, 92, 100, 102, 108, 172, 196, 216, 234, 258, 1024})
+    assert sizes == (
+        {16, 32, 64, 128, 256, 512, 1024} if platform == "macosx" else {48, 55, 66, 58, 87, 80, 88, 92, 100, 102, 108, 172, 196, 216, 234, 258, 1024}
+    )
     picture = Image.open(root / done.json["images"][0]["path"])
     assert picture.mode == ("RGBA" if platform == "macosx" else "RGB")
     if platform == "macosx":

@@ -106,7 +106,12 @@ def take_proof() -> None:
         flavors = [word for name in ("alderbank", "mossgate", "pennywick") for word in ("--flavor", name)]
         quiet = ["--quiet", "--yes", "--allow-dirty"]
         subprocess.run([*program, "icons", str(demo), *art, *flavors, *quiet], check=True)
-        subprocess.run([*program, "proof", str(demo), "--out", str(TARGET / "proof.png")], check=True)
+        for sheet in ("home", "switcher", "settings", "store", "masks"):
+            out = TARGET / f"proof-{sheet}.png"
+            words = ["proof", str(demo), "--sheet", sheet, "--out", str(Path(folder) / out.name)]
+            subprocess.run([*program, *words], check=True, stdout=subprocess.DEVNULL)
+            first = min(Path(folder).glob(f"proof-{sheet}*.png"), key=lambda path: len(path.name))
+            shutil.copy(first, out)
 
 
 def main() -> None:

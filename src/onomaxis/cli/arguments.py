@@ -272,11 +272,24 @@ def _size(text: str) -> tuple[int, int]:
 
 
 def _proof(commands: Commands) -> None:
-    parser = _parser(commands, "proof", "draw a picture of the icons as launchers, settings and stores show them")
+    parser = _parser(commands, "proof", "draw the icons as home screens, settings and stores show them")
     _common(parser)
-    parser.add_argument("--out", metavar="FILE.png", default="icon-proof.png", help="where (default: icon-proof.png)")
+    parser.add_argument(
+        "--sheet",
+        choices=("home", "switcher", "settings", "store", "masks"),
+        action="append",
+        default=[],
+        help="only this sheet (repeatable; default: all)",
+    )
+    parser.add_argument(
+        "--out",
+        metavar="FILE.png",
+        default="icon-proof.png",
+        help="where (default: icon-proof.png); several sheets or pages get their names after it",
+    )
     parser.add_argument("--flavor", metavar="F", default="", help="only this flavor")
     parser.add_argument("--size", metavar="WxH", type=_size, default=(1280, 800), help="default: 1280x800")
+    parser.add_argument("--appearance", choices=("light", "dark"), default="light", help="of the pages")
 
 
 def _adopt(commands: Commands) -> None:

@@ -1,4 +1,4 @@
-"""``onomaxis proof``: a picture of the icons as launchers, settings and stores show them."""
+"""``onomaxis proof``: pictures of the icons as home screens, settings and stores show them."""
 
 from __future__ import annotations
 
@@ -8,24 +8,36 @@ from pathlib import Path
 from onomaxis.cli.output import count, print_json
 from onomaxis.cli.session import open_project
 from onomaxis.errors import InputError
-from onomaxis.icons.proof import draw_proof, proof_rows
+from onomaxis.icons.sheets.pages import SheetFile, SheetWish, draw_sheets
 from onomaxis.survey.survey import read_projects
 
 
 def execute(options: argparse.Namespace) -> int:
     """Run the command."""
     tree = open_project(options)
-    rows = proof_rows(tree, read_projects(tree), options.flavor)
     width, height = options.size
-    title = f"{tree.root.name}: launcher icons" + (f", flavor {options.flavor}" if options.flavor else "")
-    data = draw_proof(rows, width, height, title)
-    target = Path(options.out)
-    try:
-        target.write_bytes(data)
-    except OSError as error:
-        raise InputError(f"the picture cannot be written: {error.strerror}", file=options.out) from None
+    wish = SheetWish(tuple(options.sheet), options.flavor, width, height, options.appearance)
+    found = draw_sheets(tree, read_projects(tree), wish, options.out, tree.root.name)
+    for file in found:
+        try:
+            Path(file.name).write_bytes(file.data)
+        except OSError as error:
+            raise InputError(f"the picture cannot be written: {error.strerror}", file=file.name) from None
     if options.json:
-        print_json({"file": target.as_posix(), "rows": [{"title": r.title, "subtitle": r.subtitle} for r in rows]})
-    else:
-        print(f"{target.as_posix()}: {count(len(rows), 'row')}, {width} x {height} pixels")
+        print_json({"files": [_described(file) for file in found]})
+        return 0
+    for file in found:
+        shown = f", {count(len(file.flavors), 'flavor')}" if any(file.flavors) else ""
+        print(f"{Path(file.name).as_posix()}: {file.sheet}, {file.width} x {file.height} pixels{shown}")
     return 0
+
+
+def _described(file: SheetFile) -> dict[str, object]:
+    return {
+        "path": Path(file.name).as_posix(),
+        "sheet": file.sheet,
+        "page": file.page,
+        "width": file.width,
+        "height": file.height,
+        "flavors": list(file.flavors),
+    }

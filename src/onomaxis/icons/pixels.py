@@ -218,7 +218,7 @@ def mask(shape: str, size: int) -> NDArray[np.float32]:
 
 
 # The corner's radius of a rounded shape, as a share of half the edge.
-_RADII = {"rounded": 0.35, "card": 2 * MAC_RADIUS}
+_RADII = {"rounded": 0.35, "card": 2 * MAC_RADIUS, "store": 0.4}
 
 
 def _inside(shape: str, x: NDArray[np.float64], y: NDArray[np.float64]) -> NDArray[np.bool_]:

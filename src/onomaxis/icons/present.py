@@ -281,3 +281,33 @@ def tile_today(tree: Tree, path: str, size: int) -> Picture | None:
     data = tree.read(path) if path in tree.known else None
     picture = decode(data) if data else None
     return placed(picture, size, 1.0) if picture is not None else None
+
+
+@dataclass(frozen=True)
+class TileIcon:
+    """The icon that a home's single pictures make: layers, and Apple's square in its appearances."""
+
+    tree: Tree
+    home: IconHome
+
+    def layer(self, name: str, size: int) -> Picture | None:
+        """Draw an adaptive layer at *size* pixels; the ground is the colour that is stated where it is no picture."""
+        picture = self._of(name, size)
+        ground = hex_colour(self.home.ground) if picture is None and name == "background" else None
+        if ground is None:
+            return picture
+        digits = ground[0].lstrip("#")
+        return flat(size, colour(*(int(digits[at : at + 2], 16) for at in (0, 2, 4))))
+
+    def picture(self, size: int, appearance: str = "") -> Picture | None:
+        """Draw the square for Apple's home screens."""
+        if appearance:
+            return self._of(f"apple-{appearance}", size)
+        own = self._of("apple", size)
+        return own if own is not None else self._of("full", size)
+
+    def _of(self, shape: str, size: int) -> Picture | None:
+        """Draw the largest picture of a shape."""
+        found = [tile for tile in self.home.tiles if tile.shape == shape and tile.file in self.tree.known]
+        best = max(found, key=lambda tile: tile.width, default=None)
+        return tile_today(self.tree, best.file, size) if best is not None else None

@@ -1,0 +1,44 @@
+"""The stores: the tile in a list of results, and the large picture of the listing."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from onomaxis.icons.labels import LABELS
+from onomaxis.icons.pixels import masked
+from onomaxis.icons.sheets.lists import Pages
+from onomaxis.icons.sheets.paper import Paper
+from onomaxis.icons.sheets.shown import Shown, by_page, flavors_of
+
+_PLATFORMS = (("android", "Google Play"), ("ios", "App Store"))
+# Google Play, "Icon design specifications": corners of 20 % of the edge; Apple's squares get the home screen's.
+_SHAPES = {"android": "store", "ios": "squircle"}
+
+
+def store_pages(shown: Sequence[Shown], paper: Paper, title: str) -> Pages:
+    """Draw each flavor's tile in both stores, small as in a list and large as in its listing."""
+    pages: Pages = []
+    for part in by_page(shown, 6):
+        page = Paper(paper.width, paper.height, paper.palette)
+        page.title(f"{title}: store tile")
+        for column, (platform, name) in enumerate(_PLATFORMS):
+            mine = [item for item in part if item.platform == platform]
+            left = 28 + column * 618
+            page.text(left + 4, 78, name, 13, page.palette.dim)
+            for number, item in enumerate(mine):
+                _tile(page, left, 92 + number * 114, item)
+        pages.append((page, flavors_of(part)))
+    return pages
+
+
+def _tile(page: Paper, left: float, top: float, item: Shown) -> None:
+    palette, face = page.palette, LABELS[item.platform].face
+    page.panel((left, top, left + 606, top + 104), palette.panel, 14, palette.line)
+    for edge, x in ((88, left + 10), (64, left + 520)):
+        whole = item.square(page.px(edge))
+        cut = masked(whole, _SHAPES[item.platform]) if whole is not None else None
+        page.picture(cut, x, top + (104 - edge) / 2, edge)
+    page.text(left + 116, top + 34, item.label, 19, name=face, room=380)
+    page.text(left + 116, top + 60, item.flavor or "the app itself", 13, palette.dim, name=face, room=380)
+    page.panel((left + 116, top + 74, left + 186, top + 94), palette.line, 10)
+    page.text(left + 151, top + 84, "Open", 12, palette.ink, anchor="mm", name=face)
