@@ -97,5 +97,5 @@ ARTS: dict[str, bytes] = {
     "styled.svg": _svg(_BOX, _SHADES + _NESTED),
     "shaded-ground.svg": _svg(_BOX, _SHADES + '<rect width="100" height="100" class="a"/>' + _DRAWING),
     "text.svg": _svg(_BOX, _FULL + '<text x="10" y="50" font-size="30">Lend</text>'),
-    "damaged.png": _saved(photo(64), "PNG")[:900],
+    "damaged.png": _saved(photo(64), "PNG")[:200],
 }

@@ -6,13 +6,12 @@ theirs.
 
 from __future__ import annotations
 
-import base64
 import io
 import json
 
 from PIL import Image
 
-from hybrids import GRADLE, KINDS, MANIFEST, PACKAGE, STRINGS, spelled
+from hybrids import GRADLE, MANIFEST, STRINGS, spelled
 from xcode import pbxproj
 
 CATALOG = '{\n  "info" : {\n    "author" : "xcode",\n    "version" : 1\n  }\n}\n'
@@ -230,4 +229,3 @@ HOMES: dict[str, dict[str, str | bytes]] = {
     "godot": _godot(),
     "web": {path.removeprefix("web/"): data for path, data in WEB.items()},
 }
-assert set(KINDS) >= {"expo", "maui"} and PACKAGE and base64

@@ -149,6 +149,7 @@ ROWS = [
     ("NAME05", NAME, 'name = "Mossgate"', 'name = "Moss"'),
     ("NAME06", "app/src/main/res/values-de/strings.xml", "", '<resources><string name="app_name">Leihe</string></resources>\n'),
     ("NAME07", MAIN, "@string/app_name", "${shownName}"),
+    ("NAME08", MOSS, "Mossgate", "Mossgate lends tools"),
     ("VERSION02", BUILD, "versionCode = 7", "versionCode = 8"),
     ("VERSION03", PBX, "MARKETING_VERSION = 1.2;", 'MARKETING_VERSION = "1.2-beta";'),
     ("VERSION04", BUILD, "versionCode = 7", "versionCode = 2200000000"),

@@ -15,8 +15,17 @@ from PIL import Image, ImageDraw
 from conftest import Templates, files, onomaxis
 from onomaxis.checks.registry import every_rule
 from onomaxis.demo import copy_demo
+from onomaxis.icons.labels import LABELS, seen, width
+from onomaxis.icons.pixels import to_bytes
 from onomaxis.icons.scaled import render_svg
+from onomaxis.icons.sheets.home import home_pages
+from onomaxis.icons.sheets.lists import settings_pages, switcher_pages
+from onomaxis.icons.sheets.paper import Paper
+from onomaxis.icons.sheets.shown import Shown, all_shown, by_page, flavors_of
+from onomaxis.icons.sheets.store import store_pages
 from onomaxis.icons.vectors import VectorReader
+from onomaxis.survey.survey import read_projects
+from onomaxis.tree import Tree
 from test_icons import FRONT, LADDER, RES, SET, png
 
 pytestmark = pytest.mark.pictures
@@ -115,24 +124,31 @@ def test_reports(demo: Path) -> None:
 
 
 def test_proof_shows_what_the_project_has(drawn: Path, tmp_path: Path) -> None:
-    """The picture has the size asked for, is the same each time, and changes when an icon changes."""
+    """Each sheet has the size asked for and its own name, is the same each time, and changes when an icon changes."""
     out = tmp_path / "proof.png"
-    done = onomaxis("proof", drawn, "--out", out, "--size", "900x600", "--json").json
-    assert [row["title"] for row in done["rows"]] == ["Android app", "iOS Lendspan"]
-    first = out.read_bytes()
-    with Image.open(out) as image:
-        assert image.size == (900, 600) and len(np.unique(np.asarray(image.convert("RGB")).reshape(-1, 3), axis=0)) > 50
-    onomaxis("proof", drawn, "--out", out, "--size", "900x600")
-    assert out.read_bytes() == first
+    words = ["proof", drawn, "--out", out, "--size", "900x600", "--json"]
+    found = onomaxis(*words).json["files"]
+    assert {item["sheet"] for item in found} == {"home", "switcher", "settings", "store", "masks"}
+    assert all(Path(item["path"]).name.startswith(f"proof-{item['sheet']}") for item in found)
+    first = {item["path"]: Path(item["path"]).read_bytes() for item in found}
+    for item in found:
+        with Image.open(item["path"]) as image:
+            assert image.size == (item["width"], item["height"]) == (900, 600)
+            assert len(np.unique(np.asarray(image.convert("RGB")).reshape(-1, 3), axis=0)) > 50
+    assert onomaxis(*words).json["files"] == found and {path: Path(path).read_bytes() for path in first} == first
     onomaxis("icons", drawn, "--foreground", FRONT, "--background", "#803020", "--allow-dirty")
-    onomaxis("proof", drawn, "--out", out, "--size", "900x600")
-    assert out.read_bytes() != first
+    onomaxis(*words)
+    assert all(Path(item["path"]).read_bytes() != first[item["path"]] for item in found if item["page"] == 1)
+    masks = onomaxis(*words, "--sheet", "masks").json["files"]
+    assert [(item["path"], item["page"]) for item in masks] == [(out.as_posix(), 1)] and out.exists()
+    light, dark = (onomaxis(*words, "--sheet", "masks", "--appearance", name).json and out.read_bytes() for name in ("light", "dark"))
+    assert light != dark
     assert onomaxis("proof", drawn, "--size", "9x9").code == 2
     assert onomaxis("proof", drawn, "--out", tmp_path / "no" / "x.png").code == 2
 
 
 def test_proof_has_a_row_for_a_flavor_with_pictures(small: Callable[..., Path], tmp_path: Path) -> None:
-    """A flavor without pictures has no row of its own; one with pictures has."""
+    """A flavor without pictures has no row of its own; one with pictures has. Each is shown with the icon it takes."""
     script = (
         "apply plugin: 'com.android.application'\nandroid {\n  namespace 'a.b'\n  defaultConfig { applicationId 'a.b' }\n"
         "  productFlavors { alder { }\n moss { } }\n}\n"
@@ -141,8 +157,38 @@ def test_proof_has_a_row_for_a_flavor_with_pictures(small: Callable[..., Path], 
     root = small(extra={"app/build.gradle": script, "app/src/main/AndroidManifest.xml": manifest})
     onomaxis("icons", root, "--art", LADDER)
     onomaxis("icons", root, "--foreground", FRONT, "--background", "#803020", "--flavor", "alder")
-    done = onomaxis("proof", root, "--out", tmp_path / "p.png", "--json").json
-    assert [row["subtitle"] for row in done["rows"]] == ["main", "alder"]
+    done = onomaxis("proof", root, "--out", tmp_path / "p.png", "--sheet", "masks", "--json").json
+    assert [item["flavors"] for item in done["files"]] == [["", "alder"]]
+    tree = Tree.open(root)
+    shown = {item.flavor: item for item in all_shown(tree, read_projects(tree))}
+    middle = {name: to_bytes(item.draw("plain", 48))[6, 24].tolist() for name, item in shown.items()}
+    assert middle["alder"] != middle["moss"] and middle["alder"][:3] == [0x80, 0x30, 0x20]
+
+
+def test_many_flavors_make_pages(tmp_path: Path) -> None:
+    """Six of a platform stand on a page, whatever the other platform has; what no sheet shows is an empty page."""
+
+    def one(platform: str, number: int) -> Shown:
+        return Shown(platform, f"f{number}", f"Flavor {number}", lambda look, size: None, lambda size: None)
+
+    shown = [one("android", number) for number in range(13)] + [one("ios", number) for number in range(2)]
+    pages = by_page(shown, 6)
+    assert [[item.flavor for item in page if item.platform == "android"] for page in pages] == [[f"f{n}" for n in range(a, min(a + 6, 13))] for a in (0, 6, 12)]
+    assert [sum(item.platform == "ios" for item in page) for page in pages] == [2, 0, 0]
+    for draw in (home_pages, switcher_pages, settings_pages, store_pages):
+        assert [flavors for _, flavors in draw(shown, Paper(640, 400), "x")] == [flavors_of(page) for page in pages]
+        assert len(draw([], Paper(640, 400), "x")) == 1
+
+
+def test_names_are_cut_as_home_screens_cut_them() -> None:
+    """What fits is whole; what does not ends in an ellipsis and fits; an unknown script has a width as well."""
+    for platform, rule in LABELS.items():
+        assert seen("Lendspan", platform) == "Lendspan" and seen("", platform) == ""
+        for name in ("Alderbank Tools", "Nachbarschaftswerkzeug", "Библиотека инструментов", "道具図書館の貸出窓口", "W" * 30, "i" * 90):
+            cut = seen(name, platform)
+            assert cut.endswith("…") and name.startswith(cut[:-1].rstrip()) and width(cut, rule.face, rule.size) <= rule.room
+    assert seen("A long name of a desktop", "windows") == "A long name of a desktop"
+    assert width("iiii", LABELS["ios"].face, 12) < width("WWWW", LABELS["ios"].face, 12)
 
 
 VECTOR = (

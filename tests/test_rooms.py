@@ -19,7 +19,7 @@ from onomaxis.checks.finding import SEVERITIES, Rule
 from onomaxis.checks.registry import Check, check, every_check, every_rule
 from onomaxis.errors import FaultError, InputError, RefusedError
 from onomaxis.formats.source import remembered
-from onomaxis.icons.encode import encoded_bytes, joined_ico, kind_of_bytes
+from onomaxis.icons.encode import encoded_bytes, joined, kind_of_bytes
 from onomaxis.icons.safety import MAXIMUM_PIXELS, check_size, check_svg
 from onomaxis.identity.file import read_identity
 from onomaxis.identity.schema import NAME, json_schema, nearest
@@ -550,7 +550,7 @@ def test_an_ico_holds_every_size(edges: tuple[int, ...]) -> None:
     import numpy as np
 
     pictures = [encoded_bytes(np.full((edge, edge, 4), edge % 251, dtype=np.uint8)) for edge in edges]
-    with Image.open(io.BytesIO(joined_ico(pictures))) as icon:
+    with Image.open(io.BytesIO(joined(pictures, "ico"))) as icon:
         assert icon.info["sizes"] == {(edge, edge) for edge in edges}
         for edge in edges:
             assert icon.ico.getimage((edge, edge)).getpixel((0, 0)) == (edge % 251,) * 4

@@ -5,12 +5,12 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-from onomaxis.checks.context import Context, at, called
+from onomaxis.checks.context import PLATFORM_NAMES, Context, at, called
 from onomaxis.checks.finding import Finding, Rule
 from onomaxis.checks.ids import said_otherwise
 from onomaxis.checks.registry import check
 from onomaxis.identity.rules import LONGEST_NAME
-from onomaxis.model import Facet
+from onomaxis.model import Facet, Value
 
 MISSING = Rule(
     "NAME01",
@@ -62,6 +62,14 @@ UNRESOLVED = Rule(
     "docs/checks.md",
 )
 
+CUT = Rule(
+    "NAME08",
+    "warning",
+    "The display name is cut off below the icon",
+    "Shorten it, or see it first: onomaxis proof --sheet home.",
+    "docs/icons.md, The name below an icon",
+)
+
 # What wizards and templates of platforms and frameworks call a new app.
 _TEMPLATES = re.compile(
     r"(?:my ?app(?:lication)?|hello ?world|hello app display name|hellocordova|runner|app|ionic ?starter|untitled|"
@@ -70,7 +78,7 @@ _TEMPLATES = re.compile(
 )
 
 
-@check(MISSING, TEMPLATE, LONG, PLATFORMS, NOT_AS_SAID, SHADOWED, UNRESOLVED)
+@check(MISSING, TEMPLATE, LONG, PLATFORMS, NOT_AS_SAID, SHADOWED, UNRESOLVED, CUT)
 def check_names(context: Context) -> Iterator[Finding]:
     """Check every display name."""
     unresolved = {
@@ -95,4 +103,27 @@ def check_names(context: Context) -> Iterator[Finding]:
         yield Finding(PLATFORMS, found.message, found.at)
     for found in context.disagreements("localized-name-shadows"):
         yield Finding(SHADOWED, found.message, found.at)
+    yield from _cut(context)
     yield from said_otherwise(context, ("name", "names"), NOT_AS_SAID)
+
+
+def _cut(context: Context) -> Iterator[Finding]:
+    """Say once per flavor and language what a home screen shows of a name that is too long for it."""
+    from onomaxis.icons.labels import seen
+
+    shown: dict[tuple[str, str, str], list[str]] = {}
+    places: dict[tuple[str, str, str], list[Value]] = {}
+    for subject, app in context.apps():
+        for language, value in (("", app.name), *app.names):
+            text = value.text.strip() if value is not None else ""
+            there = seen(text, subject.platform)
+            if value is not None and there != text:
+                key = (app.flavor, language, text)
+                said = f"{PLATFORM_NAMES[subject.platform]} shows “{there}”"
+                shown.setdefault(key, []).append(said)
+                places.setdefault(key, []).append(value)
+    for (flavor, language, text), views in shown.items():
+        where = f" in {language}" if language else ""
+        message = f"“{text}”{where}: {', '.join(dict.fromkeys(views))}"
+        named = f"{flavor}: {message}" if flavor else message
+        yield Finding(CUT, named, at(*places[flavor, language, text]), flavor)

@@ -37,6 +37,8 @@ PALETTES = {
 LIGHT = PALETTES["light"]
 # The size that sheets are laid out for, in units; a page of another size is scaled.
 WIDE, HIGH = 1280, 800
+# Corners are drawn this many times larger and reduced.
+_SMOOTH = 4
 
 
 @dataclass
@@ -101,7 +103,15 @@ class Paper:
 
     def panel(self, box: Box, fill: Colour, radius: float = 14, outline: Colour | None = None) -> None:
         """Draw a rounded panel."""
-        self.pen.rounded_rectangle([self.px(side) for side in box], self.px(radius), fill=fill, outline=outline)
+        from PIL import Image, ImageDraw
+
+        left, top, right, bottom = (self.px(side) for side in box)
+        for colour, inner in ((outline or fill, 0), (fill, 1 if outline else 0)):
+            size = (right - left - 2 * inner, bottom - top - 2 * inner)
+            large = Image.new("L", (size[0] * _SMOOTH, size[1] * _SMOOTH), 0)
+            edge = (0, 0, large.width - 1, large.height - 1)
+            ImageDraw.Draw(large).rounded_rectangle(edge, (self.px(radius) - inner) * _SMOOTH, fill=255)
+            self.image.paste(colour, (left + inner, top + inner), large.resize(size, Image.Resampling.BOX))
 
     def picture(self, picture: Picture | None, x: float, y: float, size: float) -> None:
         """Put a picture with its left upper corner at a place; a dashed frame where there is none."""
