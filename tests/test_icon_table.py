@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import io
 import json
+import struct
+import tempfile
 import xml.etree.ElementTree as ET
 from pathlib import Path
 
 import numpy as np
 import pytest
-from PIL import Image
+from PIL import Image, ImageCms
 
 from conftest import files, onomaxis, snapshot
 from icon_arts import ARTS, logo, photo
@@ -17,6 +19,7 @@ from icon_homes import HOMES, apple, picture, universal
 from onomaxis.formats.json_members import new_members
 from onomaxis.formats.jsonc import parse_json
 from onomaxis.formats.xml import new_child, parse_xml
+from onomaxis.icons.art import load_art
 from onomaxis.icons.wish import IconWish
 from test_art import opened, saved
 
@@ -116,6 +119,34 @@ def test_every_art(name: str, tmp_path: Path) -> None:
         assert square[10, -10, 2] > 180  # the corner that was left and up
     if name == "grey-16.png":
         assert np.abs(square[512, :, 0] - np.linspace(0, 255, 1024)).max() < 3
+
+
+def wide_gamut() -> bytes:
+    """Return a profile whose primaries are those of Display P3: sRGB's with other colorants (ICC.1, s15Fixed16)."""
+    data = bytearray(ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes())
+    colorants = {b"rXYZ": (0.5151, 0.2412, -0.0011), b"gXYZ": (0.2919, 0.6922, 0.0419), b"bXYZ": (0.1572, 0.0666, 0.7841)}
+    for at in range(132, 132 + 12 * struct.unpack(">I", data[128:132])[0], 12):
+        name, offset, _ = struct.unpack(">4sII", data[at : at + 12])
+        if name in colorants:
+            data[offset + 8 : offset + 20] = struct.pack(">3i", *(round(value * 65536) for value in colorants[name]))
+    return bytes(data)
+
+
+@pytest.mark.parametrize("kind", ["PNG", "JPEG"])
+def test_a_wide_gamut_is_converted(kind: str) -> None:
+    """A colour of Display P3 is the sRGB colour that looks the same, by the arithmetic of both spaces."""
+    shown = (200, 90, 60)
+    out = io.BytesIO()
+    Image.new("RGB", (64, 64), shown).save(out, kind, icc_profile=wide_gamut(), **({"quality": 100} if kind == "JPEG" else {}))
+    light = np.array([(v / 255 / 12.92) if v / 255 <= 0.04045 else ((v / 255 + 0.055) / 1.055) ** 2.4 for v in shown])
+    p3 = np.array([[0.5151, 0.2919, 0.1572], [0.2412, 0.6922, 0.0666], [-0.0011, 0.0419, 0.7841]])
+    srgb = np.array([[0.4361, 0.3851, 0.1431], [0.2225, 0.7169, 0.0606], [0.0139, 0.0971, 0.7141]])
+    linear = np.clip(np.linalg.solve(srgb, p3 @ light), 0, 1)
+    wanted = [round(255 * (v * 12.92 if v <= 0.0031308 else 1.055 * v ** (1 / 2.4) - 0.055)) for v in linear]
+    assert np.abs(np.array(wanted) - shown).max() > 8
+    with tempfile.TemporaryDirectory() as folder:
+        art = load_art(files(Path(folder), {"a.png": out.getvalue()}) / "a.png")
+    assert np.abs(art.measured(32)[16, 16, :3].astype(int) - wanted).max() <= 2
 
 
 def test_art_that_is_damaged(tmp_path: Path) -> None:

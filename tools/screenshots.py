@@ -14,6 +14,8 @@ import tempfile
 import time
 from pathlib import Path
 
+from PIL import Image
+
 from onomaxis.demo import copy_demo
 
 ROOT = Path(__file__).parent.parent
@@ -27,7 +29,6 @@ BRANDS = ("check", "stamp", "flavor-list", "fingerprint")
 # name of the picture, what is run before it unseen, what is shown
 SHOTS = [
     ("survey", "true", "onomaxis survey"),
-    ("survey-all", "true", "onomaxis survey --all | tail -n 50"),
     ("rename-dry-run", "true", "onomaxis rename --name 'Tool Shed' --build 42 --dry-run"),
     ("rename", "true", f"onomaxis {RENAME} --yes"),
     ("refused", "echo '// mine' >> android/app/build.gradle.kts", f"onomaxis {RENAME}"),
@@ -106,12 +107,25 @@ def take_proof() -> None:
         flavors = [word for name in ("alderbank", "mossgate", "pennywick") for word in ("--flavor", name)]
         quiet = ["--quiet", "--yes", "--allow-dirty"]
         subprocess.run([*program, "icons", str(demo), *art, *flavors, *quiet], check=True)
-        for sheet in ("home", "switcher", "settings", "store", "masks"):
-            out = TARGET / f"proof-{sheet}.png"
-            words = ["proof", str(demo), "--sheet", sheet, "--out", str(Path(folder) / out.name)]
+        made = {}
+        for sheet, look in (
+            ("home", "light"),
+            ("masks", "light"),
+            ("switcher", "light"),
+            ("settings", "dark"),
+            ("store", "light"),
+        ):
+            out = Path(folder) / f"{sheet}.png"
+            words = ["proof", str(demo), "--sheet", sheet, "--appearance", look, "--out", str(out)]
             subprocess.run([*program, *words], check=True, stdout=subprocess.DEVNULL)
-            first = min(Path(folder).glob(f"proof-{sheet}*.png"), key=lambda path: len(path.name))
-            shutil.copy(first, out)
+            made[sheet] = out if out.exists() else Path(folder) / f"{sheet}-{sheet}.png"
+        shutil.copy(made["home"], TARGET / "proof-home.png")
+        shutil.copy(made["masks"], TARGET / "proof.png")
+        page = Image.new("RGB", (1280, 800), (120, 126, 122))
+        for number, sheet in enumerate(("switcher", "settings", "store", "masks")):
+            with Image.open(made[sheet]) as whole:
+                page.paste(whole.resize((636, 397), Image.Resampling.LANCZOS), (number % 2 * 644, number // 2 * 403))
+        page.save(TARGET / "proof-sheets.png")
 
 
 def main() -> None:

@@ -128,7 +128,7 @@ def _show(console: Console, plan: IconPlan) -> None:
     console.print(
         Text(f"To draw: {count(len(plan.images), 'image')}; files: {said or 'none to change'}", style="bold")
     )
-    section(console, "Icons", ((home.folder, f"{home.name} ({home.platform})") for home in plan.homes))
+    section(console, "Icons", ((home.folder or ".", f"{home.name} ({home.platform})") for home in plan.homes))
     section(console, "Pictures", _pictures(plan.images))
     removed = [(change.source or "", "an old leftover") for change in plan.changes if change.target is None]
     section(console, "To remove", removed, _SHOWN)

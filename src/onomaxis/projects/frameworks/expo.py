@@ -10,11 +10,11 @@ from collections.abc import Iterable
 
 from onomaxis.formats.jsonc import JsonDocument, Node
 from onomaxis.formats.script import ScriptObject
-from onomaxis.model import Aim, Facet, IconHome, Note, Opening, Scope
+from onomaxis.model import Aim, Facet, IconHome, Note, Opening, Role, Scope
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.drawn import DrawnIcon
 from onomaxis.projects.edits import opening_edit
-from onomaxis.projects.frameworks.expo_icons import icon_home, name_icons
+from onomaxis.projects.frameworks.expo_icons import icon_home, name_icons, picture_keys
 from onomaxis.projects.frameworks.hybrid import (
     EVERY,
     ID_OF,
@@ -92,8 +92,10 @@ class ExpoKind(HybridKind):
         top = _top(files, static)
         home = icon_home(files, static, top, _DYNAMIC)
         files.icons += [home] if home is not None else []
-        for keys, platform in ((("ios", "icon"), "ios"), (("android", "icon"), "android"), (("icon",), EVERY)):
-            files.own(Facet.ICON, files.json_value(static, *top, *keys), platform)
+        for path, platform in ((("ios", "icon"), "ios"), (("android", "icon"), "android"), (("icon",), EVERY)):
+            files.own(Facet.ICON, files.json_value(static, *top, *path), platform)
+        for keys, platform in picture_keys():
+            files.own(Facet.ICON, files.json_value(static, *top, *keys), platform, Role.FOLLOWER)
 
     def name_icons(self, project: Project, tree: Tree, home: IconHome, drawn: DrawnIcon) -> Draft:
         """Write the entries of pictures that the configuration does not name yet, and the ground of the layers."""

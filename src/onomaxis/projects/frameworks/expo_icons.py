@@ -14,7 +14,7 @@ from onomaxis.model import Edit, Facet, IconHome, Tile
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.drawn import DrawnIcon
 from onomaxis.projects.edits import place_edit
-from onomaxis.projects.frameworks.hybrid import Files
+from onomaxis.projects.frameworks.hybrid import EVERY, Files
 from onomaxis.tree import inside
 
 HOME = "app icons"
@@ -98,6 +98,13 @@ def _splash_plugins(document: JsonDocument | None) -> Iterator[tuple[JsonDocumen
             image = item.items[1].get("image")
             if image is not None:
                 yield document, image
+
+
+def picture_keys() -> Iterator[tuple[Keys, str]]:
+    """Yield the keys of pictures beside the app's icons, and of the ground, with the platform that they are for."""
+    named = [keys for keys, *_ in _PICTURES if keys[-1] != "icon"]
+    for keys in (*named, _GROUND):
+        yield keys, keys[0] if keys[0] in ("android", "ios") else EVERY
 
 
 def _named(files: Files, static: str, scripts: Iterable[str], start: Keys, keys: Keys) -> str:
