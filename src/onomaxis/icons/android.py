@@ -18,7 +18,7 @@ from onomaxis.icons.layers import Fitted, IconSet, silhouette
 from onomaxis.icons.output import Image, Output
 from onomaxis.icons.pixels import placed
 from onomaxis.icons.slots import ADAPTIVE_API, DENSITIES, LAYER_DP, LEGACY_DP, NOTIFICATION_DP
-from onomaxis.icons.vectorize import COMPARED_AT, vector_layer
+from onomaxis.icons.vectorize import vector_layer
 from onomaxis.icons.wish import IconWish, Warning
 from onomaxis.model import Edit, Facet, IconHome
 from onomaxis.projects.android.manifest import ANDROID_NS
@@ -143,7 +143,7 @@ class AndroidIcons:
         if fitted is None or not fitted.art.svg or self._used_elsewhere("drawable", name):
             return False
         try:
-            data = vector_layer(fitted, layer == "monochrome", self.icons.layer(layer, COMPARED_AT))
+            data = vector_layer(fitted, layer == "monochrome")
         except Inexpressible as reason:
             message = f"the {layer} is drawn as pictures: a vector drawable cannot hold {reason}"
             self.out.warnings.append(Warning("raster-layer", message, fitted.art.name))

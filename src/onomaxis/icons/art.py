@@ -14,9 +14,9 @@ import numpy as np
 from onomaxis.errors import InputError
 from onomaxis.formats.xml import Element
 from onomaxis.icons.matrix import numbers
-from onomaxis.icons.pixels import Bytes, Picture, placed, reduced, to_bytes
+from onomaxis.icons.pixels import Bytes, Picture, placed, reduced, to_bytes, to_picture
 from onomaxis.icons.safety import check_size, check_svg, refuse_size
-from onomaxis.icons.scaled import Scaled
+from onomaxis.icons.scaled import Scaled, render_svg
 
 if TYPE_CHECKING:
     from PIL import Image
@@ -79,6 +79,11 @@ class Art:
         if inner:
             return self._scaled.setdefault(f"{scale} {shift}", Scaled(inner)).at(size, size)
         return placed(self.draw(max(1, round(size * scale))), size, scale, shift)
+
+    def sketch(self, size: int, scale: float, shift: tuple[float, float]) -> Picture:
+        """Draw as :meth:`draw_at` does, vector art straight at its size: its edges are those of the renderer."""
+        inner = self.nested(scale, shift)
+        return to_picture(render_svg(inner, size, size)) if inner else self.draw_at(size, scale, shift)
 
     def nested(self, scale: float, shift: tuple[float, float]) -> str:
         """Return the markup of vector art in its place in a square of 1000 units; empty where there is none."""

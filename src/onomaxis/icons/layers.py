@@ -28,13 +28,28 @@ class Fitted:
     def draw(self, size: int) -> Picture:
         """Draw into an empty square of *size* pixels."""
         if self.bleeds:
-            inner = max(1, round(size * SHOWN_DP / LAYER_DP))
-            inner += (size - inner) % 2
-            border = (size - inner) // 2
-            return np.pad(self.art.draw(inner), ((border, border), (border, border), (0, 0)), mode="edge")
+            return _continued(self.art.draw(_inner(size)), size)
         if self.scale == 1.0 and self.shift == (0.0, 0.0):
             return self.art.draw(size)
         return self.art.draw_at(size, self.scale, self.shift)
+
+    def sketch(self, size: int) -> Picture:
+        """Draw vector art as :meth:`draw` does, but straight at its size, to be compared with such a drawing."""
+        if self.bleeds:
+            return _continued(self.art.sketch(_inner(size), 1.0, (0.0, 0.0)), size)
+        return self.art.sketch(size, self.scale, self.shift)
+
+
+def _inner(size: int) -> int:
+    """Return the edge of what a launcher shows of a layer of *size* pixels."""
+    inner = max(1, round(size * SHOWN_DP / LAYER_DP))
+    return inner + (size - inner) % 2
+
+
+def _continued(picture: Picture, size: int) -> Picture:
+    """Continue the edges of a picture outward to a square of *size* pixels."""
+    border = (size - picture.shape[0]) // 2
+    return np.pad(picture, ((border, border), (border, border), (0, 0)), mode="edge")
 
 
 @dataclass(frozen=True)

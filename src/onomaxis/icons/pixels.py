@@ -43,7 +43,7 @@ def _encoded_table() -> Bytes:
 
 def to_picture(pixels: Bytes) -> Picture:
     """Turn straight-alpha sRGB bytes of shape (h, w, 4) into a picture."""
-    linear: Picture = _linear_table()[pixels]
+    linear: Picture = np.take(_linear_table(), pixels)
     if (pixels[..., 3] == 255).all():
         return linear
     alpha = pixels[..., 3].astype(np.float32) / np.float32(255)
@@ -62,7 +62,7 @@ def to_bytes(picture: Picture) -> Bytes:
     steps = np.clip(straight, 0, 1)
     steps *= np.float32(65535)
     steps += np.float32(0.5)
-    result: Bytes = _encoded_table()[steps.astype(np.uint16)]
+    result: Bytes = np.take(_encoded_table(), steps.astype(np.uint16))
     result[..., 3] = 255 if opaque else np.rint(alpha * 255)
     return result
 

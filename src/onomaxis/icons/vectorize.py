@@ -16,7 +16,7 @@ from onomaxis.errors import FormatError, InputError
 from onomaxis.formats.xml import Element, parse_xml
 from onomaxis.icons.css import Inexpressible, declarations, length, parse_css_colour, share
 from onomaxis.icons.gradients import linear, radial
-from onomaxis.icons.layers import Fitted
+from onomaxis.icons.layers import Fitted, silhouette
 from onomaxis.icons.matrix import (
     Matrix,
     Segment,
@@ -29,8 +29,8 @@ from onomaxis.icons.matrix import (
     transformed,
 )
 from onomaxis.icons.outlines import outline
-from onomaxis.icons.pixels import Picture, colour, flat, over, to_bytes
-from onomaxis.icons.scaled import Scaled
+from onomaxis.icons.pixels import Picture, colour, flat, over, to_bytes, to_picture
+from onomaxis.icons.scaled import render_svg
 from onomaxis.icons.slots import LAYER_DP, SHOWN_DP
 from onomaxis.icons.vectors import VectorReader
 
@@ -120,17 +120,19 @@ class _Writer:
             self.lines.append(f"{pad}</group>")
 
 
-def vector_layer(fitted: Fitted, white: bool, wanted: Picture) -> bytes:
-    """Write art as a vector drawable and prove it: drawn again, it looks like *wanted* (at ``COMPARED_AT``).
+def vector_layer(fitted: Fitted, white: bool) -> bytes:
+    """Write art as a vector drawable, a silhouette when *white*, and prove it: drawn again, it looks like the art.
 
     Raises Inexpressible when it cannot be expressed, or would not look the same.
     """
     scale = SHOWN_DP / LAYER_DP if fitted.bleeds else fitted.scale
     data = Vectorizer(fitted.art.svg, white, fitted.bleeds).drawable(scale, fitted.shift)
     try:
-        again = Scaled(VectorReader(data, lambda name: name).svg()).at(COMPARED_AT, COMPARED_AT)
+        again = to_picture(render_svg(VectorReader(data, lambda name: name).svg(), COMPARED_AT, COMPARED_AT))
     except (FormatError, InputError) as error:
         raise Inexpressible(str(error)) from None
+    drawn = fitted.sketch(COMPARED_AT)
+    wanted = silhouette(drawn) if white else drawn
     if fitted.bleeds:
         border = round(COMPARED_AT * (1 - SHOWN_DP / LAYER_DP) / 2) + 1
         inner = slice(border, COMPARED_AT - border)
