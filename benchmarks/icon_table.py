@@ -14,9 +14,9 @@ from pathlib import Path
 ROOT = Path(__file__).parent.parent
 sys.path.insert(0, str(ROOT / "tests"))
 
-from conftest import files, onomaxis, snapshot
-from icon_arts import ARTS
-from icon_homes import HOMES
+from conftest import files, onomaxis, snapshot  # noqa: E402
+from icon_arts import ARTS  # noqa: E402
+from icon_homes import HOMES  # noqa: E402
 
 # What is said of art, in a letter each.
 SAID = {

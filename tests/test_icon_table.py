@@ -15,7 +15,7 @@ from PIL import Image, ImageCms
 
 from conftest import files, onomaxis, snapshot
 from icon_arts import ARTS, logo, photo
-from icon_homes import HOMES, apple, picture, universal
+from icon_homes import HOMES, apple, picture, slots, universal
 from onomaxis.formats.json_members import new_members
 from onomaxis.formats.jsonc import parse_json
 from onomaxis.formats.xml import new_child, parse_xml
@@ -349,6 +349,37 @@ def test_one_app_on_every_platform(tmp_path: Path) -> None:
     root = files(tmp_path / "b", {**HOMES["android"], **second, "settings.gradle": "include ':app', ':driver'\n"})
     done = onomaxis("icons", root, "--art", tmp_path / "a.png", "--allow-dirty", "--json")
     assert done.code == 3 and "several apps" in done.json["error"]["message"]
+
+
+def test_one_platform_of_a_framework(tmp_path: Path) -> None:
+    """Of one list of pictures for several platforms those of the platform that was asked for are drawn."""
+    art = saved(tmp_path, logo(size=256), "a.png")
+    for platform, names in (
+        ("ios", {"icon.png", "splash-icon.png"}),
+        ("android", {"icon.png", "icon-foreground.png", "icon-monochrome.png", "splash-icon.png"}),
+        ("web", {"favicon.png"}),
+    ):
+        root = files(tmp_path / platform, HOMES["expo"])
+        done = onomaxis("icons", root, "--art", art, "--platform", platform, "--allow-dirty", "--json").json
+        assert {Path(image["path"]).name for image in done["images"]} == names
+
+
+def test_a_file_that_two_slots_share(tmp_path: Path) -> None:
+    """A phone's square and a desktop's card of one size get a file each; slots that show the same share theirs."""
+    shared = [{**entry, "filename": "x.png"} for entry in [*slots("ios-marketing", "1024@1"), *slots("mac", "512@2"), *slots("ipad", "512@2")]]
+    root = files(tmp_path / "a", {**apple(shared), "Lend/Assets.xcassets/AppIcon.appiconset/x.png": picture(1024)})
+    drawn(root, "--art", saved(tmp_path, logo(size=256), "a.png"))
+    folder = root / "Lend/Assets.xcassets/AppIcon.appiconset"
+    images = json.loads((folder / "Contents.json").read_text())["images"]
+    assert [entry["filename"] for entry in images] == ["x.png", "AppIcon-1024.png", "x.png"]
+    assert opened(folder / "AppIcon-1024.png")[0, 0, 3] == 0 and opened(folder / "x.png")[0, 0, 3] == 255
+
+
+def test_what_cannot_be_drawn_is_named(tmp_path: Path) -> None:
+    """The message speaks of the kind of project that is there."""
+    odd = str(HOMES["maui"]["Shed.csproj"]).replace("appicon.svg", "*.svg")
+    done = onomaxis("icons", files(tmp_path / "a", {**HOMES["maui"], "Shed.csproj": odd}), "--art", saved(tmp_path, logo(size=64), "a.png"), "--json")
+    assert done.code == 2 and "MauiIcon" in done.json["error"]["remedy"] and "iOS" not in done.json["error"]["remedy"]
 
 
 # -- the helpers

@@ -47,7 +47,7 @@ class AppleIcons:
             self.document: JsonDocument = parse_json(data or _EMPTY)
         except FormatError as error:
             raise InputError(error.message, file=self.path, line=error.line) from None
-        self.used: dict[str, int] = {}
+        self.used: dict[str, tuple[int, str]] = {}
 
     def draw(self) -> Output:
         """Return everything to write and to remove."""
@@ -143,11 +143,14 @@ class AppleIcons:
         name = str(entry.get("filename", ""))
         if (appearance or "light") not in self.icons.parts or (appearance and not self._has_art(appearance)):
             if name:
-                self.used[name] = pixels
+                self.used[name] = (pixels, appearance)
             return entry
-        if not name or "/" in name or "\\" in name or not inside(name) or self.used.get(name, pixels) != pixels:
+        card = entry.get("idiom") == "mac" and self.icons.whole is None
+        drawn = (pixels, "card" if card else appearance)  # what is drawn otherwise needs a file of its own
+        if not name or "/" in name or "\\" in name or not inside(name) or self.used.get(name, drawn) != drawn:
             name = self._new_name(pixels, appearance)
-        self.used[name] = pixels
+            name = name if self.used.get(name, drawn) == drawn else self._new_name(*drawn)
+        self.used[name] = drawn
         path = f"{self.home.folder}/{name}"
         slot = " ".join(part for part in (str(entry.get("idiom", "")), size, scale, appearance) if part)
         image = Image(path, pixels, pixels, self.home.platform, slot, self.home.flavor)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.icons.present import has_own_icon
-from onomaxis.icons.wish import IconWish, Warning, is_covered
+from onomaxis.icons.wish import IconWish, Warning, is_covered, is_for
 from onomaxis.model import IconHome, same_flavor
 from onomaxis.projects.project import Project, apps_called
 from onomaxis.tree import Tree
@@ -15,7 +15,7 @@ def chosen_homes(tree: Tree, projects: list[Project], wish: IconWish) -> list[Ic
     _check_flavor(projects, wish.flavor)
     found = [home for project in projects for home in project.icons if same_flavor(home.flavor, wish.flavor)]
     if wish.platforms:
-        found = [home for home in found if _PLATFORM_OF.get(home.platform, home.platform) in wish.platforms]
+        found = [home for home in found if _is_on(home, wish.platforms)]
     _refuse_several(projects, found, wish)
     found = [home for home in found if not wish.apps or _is_of(projects, home, wish.apps)]
     foreign = [home for home in found if home.style == "foreign"]
@@ -29,11 +29,28 @@ def chosen_homes(tree: Tree, projects: list[Project], wish: IconWish) -> list[Ic
         )
     if not found:
         raise InputError(
-            "no launcher icon is declared here that could be drawn",
-            file=str(tree.root),
-            remedy="Android names it in the manifest (android:icon), iOS in the build settings (app icon set name).",
+            "no launcher icon is declared here that could be drawn", file=str(tree.root), remedy=_remedy(projects)
         )
     return found
+
+
+def _remedy(projects: list[Project]) -> str:
+    """Say where the projects that are here would name an icon."""
+    kinds = {project.kind for project in projects}
+    said = [text for kind, text in _WHERE.items() if kind in kinds]
+    native = "Android names it in the manifest (android:icon), iOS in the build settings (app icon set name)"
+    whole = "; ".join(said) or native
+    return f"{whole[:1].upper()}{whole[1:]}."
+
+
+# Where the file of a framework names the icon.
+_WHERE = {
+    "expo": "the configuration names it (icon, a PNG file; a configuration that is a program is read for literals)",
+    "maui": "the project file names it (MauiIcon Include, one file)",
+    "unity": "the player settings name it (a PNG file with its .meta file)",
+    "godot": "the project names it (config/icon), the presets for each size",
+    "tauri": "the bundle lists it (bundle.icon)",
+}
 
 
 def _refuse_several(projects: list[Project], homes: list[IconHome], wish: IconWish) -> None:
@@ -86,6 +103,15 @@ def _is_of(projects: list[Project], home: IconHome, apps: tuple[str, ...]) -> bo
     )
 
 
+def _is_on(home: IconHome, platforms: tuple[str, ...]) -> bool:
+    """Tell whether a home is one of some platforms', or a framework's that has pictures for them."""
+    if home.platform in _FRAMEWORKS:
+        return any(is_for(tile, platforms) for tile in home.tiles)
+    return _PLATFORM_OF.get(home.platform, home.platform) in platforms
+
+
+# Kinds whose one list of pictures serves several platforms.
+_FRAMEWORKS = ("expo", "maui", "cordova", "unity", "godot")
 # The platform that an option names to those whose icons belong to it.
 _PLATFORM_OF = {"watchos": "ios", "tvos": "ios", "visionos": "ios"}
 

@@ -282,7 +282,8 @@ def _draw(tree: Tree, projects: list[Project], home: IconHome, icons: IconSet, w
         ]
         return AndroidIcons(tree, home, icons, wish, others).draw()
     if home.style == "tiles":
-        return draw_tiles(tree, home, icons)
+        framework = wish.platforms if home.platform not in wish.platforms else ()
+        return draw_tiles(tree, home, icons, framework)
     return AppleIcons(tree, home, icons, wish).draw()
 
 

@@ -12,7 +12,7 @@ from onomaxis.icons.layers import Fitted, IconSet
 from onomaxis.icons.output import Image, Output
 from onomaxis.icons.pixels import Picture, colour, flat, masked, over, placed
 from onomaxis.icons.slots import MAC_CARD, MASKABLE, SHOWN_DP
-from onomaxis.icons.wish import Warning, part_of
+from onomaxis.icons.wish import Warning, is_for, part_of
 from onomaxis.model import IconHome, Tile
 from onomaxis.tree import Tree
 
@@ -22,10 +22,12 @@ LAYERS = ("foreground", "background", "monochrome")
 _OPAQUE = ("full", "wide", "maskable", "background", "apple", "apple-tinted")
 
 
-def draw_tiles(tree: Tree, home: IconHome, icons: IconSet) -> Output:
+def draw_tiles(tree: Tree, home: IconHome, icons: IconSet, platforms: tuple[str, ...] = ()) -> Output:
     """Return the pictures of a home that lists its tiles; what they take the place of is removed."""
     out = Output()
     for tile in home.tiles:
+        if platforms and not is_for(tile, platforms):
+            continue
         if part_of(tile) not in icons.parts or tile.when not in ("", icons.form):
             continue
         missing = _missing(tile, icons)

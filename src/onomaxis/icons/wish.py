@@ -64,6 +64,15 @@ def part_of(tile: Tile) -> str:
     return _PART_OF.get(tile.shape, tile.shape if tile.shape in ("background", "monochrome") else "foreground")
 
 
+def is_for(tile: Tile, platforms: tuple[str, ...]) -> bool:
+    """Tell whether a framework's picture is for one of some platforms; none named: for any."""
+    if part_of(tile) in APPLE_PARTS:
+        own = "ios"
+    else:
+        own = "android" if tile.shape in ANDROID_PARTS else "web" if tile.slot.startswith("favicon") else ""
+    return not platforms or own in platforms or (not own and bool({"android", "ios"} & set(platforms)))
+
+
 def is_covered(home: IconHome, parts: frozenset[str]) -> bool:
     """Tell whether any art is for a home: Apple's alone draws Apple's icons alone."""
     if home.style == "tiles":
