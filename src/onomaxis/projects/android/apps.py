@@ -11,7 +11,7 @@ from onomaxis.model import Disagreement, Facet, Mention, Opening, Piece, Role, S
 from onomaxis.projects.android import variants
 from onomaxis.projects.android.expressions import Unknown
 from onomaxis.projects.android.manifest import ANDROID_NS, Manifest, read_manifest
-from onomaxis.projects.android.modules import Module, setting_path
+from onomaxis.projects.android.modules import Module
 from onomaxis.projects.android.resources import StringEntry, StringTable, is_place, locale_of, reference
 from onomaxis.projects.android.variants import RELEASE, Variant, evaluate, joined, manifest_value
 from onomaxis.projects.project import guarded, place
@@ -306,8 +306,8 @@ class ModuleReader:
             source_set, ("productFlavors", source_set)
         )
         for item in self.module.settings(*scope):
-            parts = variants.arguments(item.value) if setting_path(item)[-1] == "resValue" else []
-            if len(parts) == 3 and literal_text(parts[0]) == "string" and literal_text(parts[1]) == name:
+            parts = variants.field_arguments(item, "resValue")
+            if parts and literal_text(parts[0]) == "string" and literal_text(parts[1]) == name:
                 try:
                     value = self.module.environment.value(parts[2])
                 except Unknown as error:

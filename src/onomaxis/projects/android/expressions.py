@@ -15,6 +15,7 @@ from onomaxis.formats.escapes import decode
 from onomaxis.formats.gradle import Script, Setting, literal_text
 from onomaxis.formats.lexer import GROOVY, KOTLIN, Region, Token, tokens
 from onomaxis.model import Piece
+from onomaxis.projects.android.access import Access, access_path
 from onomaxis.projects.android.catalogs import Catalog
 from onomaxis.projects.project import place
 
@@ -73,6 +74,9 @@ class Names(Protocol):
     def entry(self, name: str, key: str, depth: int) -> tuple[Piece, ...] | None:
         """Return an entry of a map or of a loaded file; None where it is neither. Raises Unknown."""
 
+    def entry_at(self, path: Access, depth: int) -> tuple[Piece, ...] | None:
+        """Return what stands at a path into a loaded file; None where it is none. Raises Unknown."""
+
     def constant(self, parts: Sequence[str], depth: int) -> tuple[Piece, ...] | None:
         """Return the value of a constant of an object, None where nobody knows it. Raises Unknown."""
 
@@ -101,6 +105,10 @@ class Evaluator:
         """Return the pieces of the whole expression. Raises Unknown."""
         if not self.items:
             raise Unknown("the expression is empty")
+        path = access_path(self.items)
+        found = self.environment.entry_at(path, self.depth) if path is not None else None
+        if found is not None:
+            return found
         pieces = self.elvis()
         if len(pieces) > _MOST_PIECES:
             raise Unknown("the value is put together of too many parts")

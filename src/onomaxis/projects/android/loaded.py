@@ -31,24 +31,25 @@ class LoadedFile(NamedTuple):
     path: str
     data: bytes | None
 
-    def entry(self, key: str) -> Piece | None:
-        """Return the value of *key*; in JSON a dotted key goes down. None where there is none."""
+    def entry(self, *keys: str) -> Piece | None:
+        """Return the value at a path of keys, which only JSON has more than one of. None where there is none."""
         if self.data is None:
             return None
         if self.path.endswith(".json"):
-            return self._json_entry(key)
+            return self._json_entry(keys) or self._json_entry(tuple(part for key in keys for part in key.split(".")))
+        key = ".".join(keys)
         properties = parse_properties(self.data)
         found = properties.get(key)
         if found is None:
             return None
         return Piece(found.value, place(self.path, properties.source, found.start, found.end, "properties"))
 
-    def _json_entry(self, key: str) -> Piece | None:
+    def _json_entry(self, keys: tuple[str, ...]) -> Piece | None:
         try:
             document = parse_json(self.data or b"")
         except FormatError:
             return None
-        node = document.top.get(*key.split("."))
+        node = document.top.get(*keys)
         if node is None or node.kind not in ("string", "bare"):
             return None
         inset, syntax = (1, "json") if node.kind == "string" else (0, "number")

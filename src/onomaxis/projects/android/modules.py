@@ -51,11 +51,12 @@ class Module:
         return self.folder.rpartition("/")[2] or "app"
 
     def find(self, *path: str) -> Setting | None:
-        """Return the last unconditional setting at *path* below ``android``; a conditional one if no other."""
+        """Return the last setting at *path* below ``android``: one under a condition only where it says otherwise."""
         hits = self.every(*path)
-        plain = [item for item in hits if not item.conditional]
-        chosen = plain or hits
-        return chosen[-1] if chosen else None
+        plain = next((at for at in range(len(hits) - 1, -1, -1) if not hits[at].conditional), -1)
+        said = [token.text for token in hits[plain].value] if plain >= 0 else []
+        other = [item for item in hits[plain + 1 :] if [token.text for token in item.value] != said]
+        return other[-1] if other else hits[plain] if hits else None
 
     def every(self, *path: str) -> list[Setting]:
         """Return every setting at *path* below ``android``, in order."""

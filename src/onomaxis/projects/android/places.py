@@ -23,7 +23,7 @@ from onomaxis.projects.android.flavors import flavor_block, inserted, style_of
 from onomaxis.projects.android.loaded import mapped
 from onomaxis.projects.android.manifest import ANDROID_NS
 from onomaxis.projects.android.modules import setting_path
-from onomaxis.projects.android.variants import arguments, flavor_names
+from onomaxis.projects.android.variants import field_arguments, flavor_names
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.places import Spot, gone, literal_spot, refusing
@@ -119,8 +119,8 @@ class AndroidPlaces:
         """Return what ``resValue(kind, name, …)`` of the flavor's block, or the default's, makes."""
         for scope in ([("productFlavors", flavor)] if flavor else []) + [("defaultConfig",)]:
             for item in self.reader.module.settings(*scope):
-                parts = arguments(item.value) if setting_path(item)[-1] == "resValue" else []
-                if len(parts) == 3 and literal_text(parts[0]) == kind and literal_text(parts[1]) == name:
+                parts = field_arguments(item, "resValue")
+                if parts and literal_text(parts[0]) == kind and literal_text(parts[1]) == name:
                     shared = bool(flavor) and scope[0] == "defaultConfig"
                     quote = style_of(self.reader.module.file.script).quote
                     line = f"resValue({quote}{kind}{quote}, {quote}{name}{quote}, {{}})"
@@ -199,7 +199,7 @@ class AndroidPlaces:
         known: list[str] = []
         for scope in ([("productFlavors", flavor)] if flavor else []) + [("defaultConfig",)]:
             for item in self.reader.module.settings(*scope):
-                parts = arguments(item.value) if setting_path(item)[-1] == "buildConfigField" else []
+                parts = field_arguments(item, "buildConfigField")
                 if len(parts) != 3:
                     continue
                 known.append(literal_text(parts[1]))

@@ -15,6 +15,7 @@ from onomaxis.formats.gradle import Script, Setting
 from onomaxis.formats.lexer import Token
 from onomaxis.formats.properties import Properties
 from onomaxis.model import Piece, Place, Value
+from onomaxis.projects.android.access import Access, access_path
 from onomaxis.projects.android.catalogs import Catalog
 from onomaxis.projects.android.constants import Constants, script_constants
 from onomaxis.projects.android.expressions import Evaluator, NotSet, ScriptFile, Unknown
@@ -111,6 +112,28 @@ class Environment:
         if value is None:
             return None
         return Evaluator(self, file, list(value), depth + 1).whole()
+
+    def entry_at(self, path: Access, depth: int) -> tuple[Piece, ...] | None:
+        """Return what stands at a path into a loaded file, through variables that hold a part of it; None elsewhere.
+
+        Raises NotSet where the file has nothing there, Unknown where it cannot be told which file it is.
+        """
+        if depth > 20:
+            return None
+        loaded = self._loaded(path.owner)
+        if loaded:
+            if len({file.path for file in loaded}) > 1:
+                raise Unknown(f"“{path.owner}” is loaded from several files")
+            found = loaded[0].entry(*path.keys)
+            if found is None:
+                raise NotSet(f"“{'.'.join(path.keys)}” is not set in {loaded[0].path}")
+            return (found,)
+        try:
+            setting = self.setting_of(path.owner)
+        except Unknown:
+            return None
+        above = access_path(setting[1].value) if setting is not None else None
+        return self.entry_at(Access(above.owner, above.keys + path.keys), depth + 1) if above is not None else None
 
     def _loaded(self, name: str) -> list[LoadedFile]:
         if self.constants is None:

@@ -188,6 +188,23 @@ def arguments(tokens: tuple[Token, ...]) -> list[tuple[Token, ...]]:
     return [tuple(group) for group in groups]
 
 
+def field_arguments(item: Setting, call: str) -> list[tuple[Token, ...]]:
+    """Return kind, name and value that a call is given, by place or by name; nothing where it is another one."""
+    if setting_path(item)[-1] != call:
+        return []
+    named: dict[str, tuple[Token, ...]] = {}
+    parts = [tuple(token for token in part if token.kind != "newline") for part in arguments(item.value)]
+    parts = [part for part in parts if part]
+    for at, part in enumerate(parts):
+        label = part[0].text if len(part) > 2 and part[0].kind == "name" and part[1].text in ("=", ":") else ""
+        named[label or _FIELD[at % len(_FIELD)]] = part[2:] if label else part
+    return [named[name] for name in _FIELD] if set(named) == set(_FIELD) else []
+
+
+# The parameters of ``resValue`` and ``buildConfigField`` (Android Gradle plugin API, ``VariantDimension``).
+_FIELD = ("type", "name", "value")
+
+
 def placeholder(module: Module, key: str, flavors: tuple[str, ...]) -> tuple[Token, ...] | None:
     """Return the expression of the manifest placeholder *key*: the release type's, a flavor's, the default's."""
     scopes = [("buildTypes", RELEASE), *(("productFlavors", name) for name in flavors), ("defaultConfig",)]
