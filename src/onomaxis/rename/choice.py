@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from onomaxis.errors import InputError, RefusedError
-from onomaxis.model import Wish
+from onomaxis.model import ShippedApp, Wish
 from onomaxis.projects.project import Project, apps_called, apps_meant, base_id
 from onomaxis.survey.survey import Survey, umbrella_of
 
@@ -29,6 +29,8 @@ def chosen_projects(survey: Survey, wish: Wish) -> list[Project]:
         candidates = [p for p in here if p.apps]
         candidates = [one for p in candidates if (one := narrowed(p, wish.app))]
         chosen += one_app(survey.projects, platform, candidates)
+    if not wish.app and wish.android_id and wish.android_id == wish.ios_id:
+        _refuse_strangers(survey.projects, chosen)
     if wish.app and not chosen:
         names = sorted({app.module for app in survey.apps})
         raise InputError(f"there is no app “{wish.app}” here", remedy=f"The apps are: {', '.join(names)}.")
@@ -48,6 +50,47 @@ def one_app(projects: Sequence[Project], platform: str, candidates: Sequence[Pro
             remedy="Pick one with --app (an ID, a name, a module or target), or give the folder of one app.",
         )
     return candidates
+
+
+def _refuse_strangers(projects: Sequence[Project], chosen: Sequence[Project]) -> None:
+    """Raise RefusedError where one ID would go to an Android and an iOS app that have nothing to do with each other.
+
+    They are one app when they stand below one framework, in one folder, or share a name or the beginning of the ID.
+    """
+    androids = [project for project in chosen if project.platform == "android"]
+    others = [project for project in chosen if project.platform == "ios"]
+    for one in androids:
+        for other in others:
+            if not _related(projects, one, other):
+                listed = ", ".join(
+                    f"{_shown(p, p.apps[0].module)} ({PLATFORM_NAMES[p.platform]}, {p.folder or '.'})"
+                    for p in (one, other)
+                )
+                raise RefusedError(
+                    f"these look like two apps, and both would get this ID: {listed}",
+                    remedy="Pick one with --app, or give each its ID with --android-id and --ios-id.",
+                )
+
+
+def _related(projects: Sequence[Project], one: Project, other: Project) -> bool:
+    umbrellas = [umbrella_of(projects, project) for project in (one, other)]
+    if one.folder == other.folder or (umbrellas[0] is not None and umbrellas[0] is umbrellas[1]):
+        return True
+    names = [_words(project) for project in (one, other)]
+    heads = [{head for app in project.apps if (head := _head(project, app))} for project in (one, other)]
+    return bool(names[0] & names[1]) or not all(heads) or bool(heads[0] & heads[1])
+
+
+def _words(project: Project) -> set[str]:
+    """Return what a project and its apps are called, without case and separators."""
+    found = {project.label, *(app.module for app in project.apps)} - {"app", "App", "Runner"}
+    found |= {app.name.text for app in project.apps if app.name is not None}
+    return {"".join(char for char in name.casefold() if char.isalnum()) for name in found} - {""}
+
+
+def _head(project: Project, app: ShippedApp) -> str:
+    """Return the beginning of an app's ID: its first two parts."""
+    return ".".join(base_id(project, app).casefold().split(".")[:2])
 
 
 def _shown(project: Project, module: str) -> str:
