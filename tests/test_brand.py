@@ -275,8 +275,9 @@ def test_adopting_again_keeps_what_is_there(tmp_path: Path) -> None:
     root = made(tmp_path / "x", project())
     assert onomaxis("adopt", root, "--quiet").code == 0
     text = "# ours\n" + (root / NAME).read_text() + '\n[values.days]\nvalue = 3 # three\n\n[[allow]]\nrule = "LIST03"\nreason = "so"\n'
-    (root / NAME).write_text(text)
+    (root / NAME).unlink()
     assert onomaxis("rename", root, "--id", "org.lendspan.shed", "--name", "The Shed", "--version", "3.0", "--quiet").code == 0
+    (root / NAME).write_text(text)
     assert onomaxis("check", root, "--only", "ids").code == 1
     assert onomaxis("adopt", root, "--again", "--quiet", "--allow-dirty").code == 0
     assert stamped(root)["files"] == []

@@ -133,7 +133,7 @@ def refreshed(data: bytes, file: IdentityFile, subjects: Sequence[Subject]) -> b
         having = [s for s in subjects if not flavor or s.of(flavor)]
         found = [item for s in having for item in differences(s, file.brand(named, s.platform), flavor)]
         for key, locale in sorted({(item.key, item.locale) for item in found}):
-            _bring_up(document, ["flavors", named] if flavor else ["app"], having, flavor, key, locale)
+            bring_up(document, ["flavors", named] if flavor else ["app"], having, flavor, key, locale)
         if not flavor:  # what flavors inherit is read again
             file = read_identity(file.path, tomlkit.dumps(document).encode("utf-8"))
     text = tomlkit.dumps(document)
@@ -145,7 +145,7 @@ def refreshed(data: bytes, file: IdentityFile, subjects: Sequence[Subject]) -> b
     return text.encode("utf-8")
 
 
-def _bring_up(
+def bring_up(
     document: Any, base: Sequence[str], having: Sequence[Subject], flavor: str, key: str, locale: str
 ) -> None:
     """Write one facet: once where all platforms say it alike, else into the table of each that says it."""
@@ -168,6 +168,9 @@ def _set(document: Any, path: Sequence[str], key: str, locale: str, text: str) -
         if part not in table:
             table[part] = tomlkit.table()
         table = table[part]
-    table[locale or key] = text
+    old = table.get(locale or key)
+    quoted = old.as_string() if isinstance(old, tomlkit.items.String) else ""
+    plain = quoted.startswith("'") and not quoted.startswith("'''") and not set(text) & set("'\n\r")
+    table[locale or key] = tomlkit.string(text, literal=True) if plain else text
     if f"{key}-suffix" in table:
         del table[f"{key}-suffix"]

@@ -7,6 +7,7 @@ from collections import Counter
 from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
+from onomaxis.brands.following import with_identity
 from onomaxis.cli.flow import View, carry_through, show_notes, show_summary
 from onomaxis.cli.output import count, section
 from onomaxis.cli.session import open_to_write
@@ -72,7 +73,7 @@ def execute(options: argparse.Namespace) -> int:
 
 def carry_out(options: argparse.Namespace, survey: Survey, wish: Wish) -> int:
     """Plan *wish*, show it, ask, write it, and say what is left."""
-    plan = replace(plan_rename(survey, wish), title=_title(wish))
+    plan = replace(with_identity(survey, plan_rename(survey, wish)), title=_title(wish))
     return carry_through(options, survey.tree, plan, VIEW)
 
 

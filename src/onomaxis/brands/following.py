@@ -1,0 +1,88 @@
+"""The identity file in step with a rename: what it said rightly before is said rightly after, in the same change."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import replace
+
+from onomaxis.brands.adopt import bring_up
+from onomaxis.brands.subjects import Subject, differences, load_identity, subjects_of
+from onomaxis.errors import OnomaxisError
+from onomaxis.identity.file import IdentityFile, read_identity
+from onomaxis.identity.schema import NAME
+from onomaxis.model import Note
+from onomaxis.rename.plan import Plan
+from onomaxis.survey.survey import Survey, read_projects
+from onomaxis.tree import Tree
+from onomaxis.writing.change import FileChange, applied
+from onomaxis.writing.changeset import Changeset
+
+
+def with_identity(survey: Survey, plan: Plan) -> Plan:
+    """Return the plan of a rename with the identity file brought along.
+
+    A key that was as the project is takes the new value, where it stands; one that said something else is left, and
+    so is a file that cannot be read: that is noted.
+    """
+    data = survey.tree.read(NAME) if survey.tree.exists(NAME) else None
+    if data is None or plan.empty or any(change.source == NAME for change in plan.changes):
+        return plan
+    later = applied(survey.tree, plan.changes)
+    try:
+        new = _followed(survey, later, data)
+    except OnomaxisError as error:
+        note = Note(error.file or NAME, f"the identity file was not brought along: {error.message}")
+        return replace(plan, notes=(*plan.notes, note))
+    if new == data:
+        return plan
+    changes = Changeset((), (), (), ((NAME, new),), ()).resolve(survey.tree)
+    text = new.decode("utf-8")
+    residue = tuple(item for item in plan.residue if item.file != NAME or item.text.strip() in text)
+    said = Note(NAME, "the identity file says so too: stamping it changes nothing")
+    return replace(plan, changes=_sorted(plan.changes, changes), residue=residue, notes=(*plan.notes, said))
+
+
+def _sorted(first: Sequence[FileChange], more: Sequence[FileChange]) -> tuple[FileChange, ...]:
+    return tuple(sorted((*first, *more), key=lambda change: change.target or change.source or ""))
+
+
+def _followed(survey: Survey, later: Tree, data: bytes) -> bytes:
+    """Return the identity file as it must read after a rename. Raises OnomaxisError where it is not right."""
+    import tomlkit
+
+    file = load_identity(survey.tree)
+    if file is None:
+        return data
+    before = subjects_of(file, survey.projects)
+    after = subjects_of(file, read_projects(later))
+    document = tomlkit.parse(data.decode("utf-8"))
+    now = file
+    for flavor in ("", *file.flavors):
+        right = {
+            (subject.platform, key, locale) for subject in before for key, locale in _right(subject, file, flavor)
+        }
+        having = [subject for subject in after if not flavor or subject.of(flavor)]
+        wrong = [
+            item
+            for subject in having
+            for item in differences(subject, now.brand(flavor, subject.platform), flavor)
+            if (subject.platform, item.key, item.locale) in right
+        ]
+        for key, locale in sorted({(item.key, item.locale) for item in wrong}):
+            bring_up(document, ["flavors", flavor] if flavor else ["app"], having, flavor, key, locale)
+        now = read_identity(NAME, tomlkit.dumps(document).encode("utf-8"))
+    return tomlkit.dumps(document).encode("utf-8")
+
+
+def _right(subject: Subject, file: IdentityFile, flavor: str) -> Iterator[tuple[str, str]]:
+    """Yield the keys (and languages) in which the file says what a flavor is called before the rename."""
+    if flavor and not subject.of(flavor):
+        return
+    brand = file.brand(flavor, subject.platform)
+    off = {(item.key, item.locale) for item in differences(subject, brand, flavor)}
+    for key in brand.facets:
+        if (key, "") not in off:
+            yield key, ""
+    for locale in brand.names:
+        if ("names", locale) not in off:
+            yield "names", locale
