@@ -208,6 +208,16 @@ class ShippedApp:
     icon: Value | None
     names: tuple[tuple[str, Value], ...] = ()
     parts: tuple[Part, ...] = ()
+    launchers: tuple[Launcher, ...] = ()
+
+
+class Launcher(NamedTuple):
+    """A launcher entry with a label of its own; ``only`` where the app has no other entry."""
+
+    component: str
+    label: Value
+    names: tuple[tuple[str, Value], ...] = ()
+    only: bool = False
 
 
 @dataclass(frozen=True, slots=True)

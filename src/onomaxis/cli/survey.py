@@ -65,6 +65,10 @@ def _app(app: ShippedApp) -> dict[str, Any]:
         **{key: _text(value) for key, value in values.items()},
         "names": {locale: value.text for locale, value in app.names},
         "origin": {key: value.origin.at for key, value in values.items() if value},
+        "launchers": [
+            {"component": item.component, "label": item.label.text, "origin": item.label.origin.at}
+            for item in app.launchers
+        ],
         "parts": [
             {
                 "target": p.target,

@@ -15,6 +15,7 @@ def identity_of(projects: Iterable[Project]) -> str:
         for app in project.apps:
             values = [value.text if value else None for value in (app.id, app.name, app.version, app.build)]
             names = [[locale, value.text] for locale, value in app.names]
-            rows.append([project.kind, app.module, app.flavor, *values, names])
+            launchers = [[item.component, item.label.text] for item in app.launchers]
+            rows.append([project.kind, app.module, app.flavor, *values, names, *([launchers] if launchers else [])])
         rows.append([project.kind, "identifiers", sorted([str(i.facet), i.value] for i in project.identifiers)])
     return json.dumps(rows, ensure_ascii=False)

@@ -4,10 +4,23 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 from onomaxis.formats.gradle import Setting, literal_text
 from onomaxis.formats.xml import Attribute
-from onomaxis.model import Disagreement, Facet, Mention, Opening, Piece, Role, Scope, ShippedApp, Unresolved, Value
+from onomaxis.model import (
+    Disagreement,
+    Facet,
+    Launcher,
+    Mention,
+    Opening,
+    Piece,
+    Role,
+    Scope,
+    ShippedApp,
+    Unresolved,
+    Value,
+)
 from onomaxis.projects.android import variants
 from onomaxis.projects.android.expressions import Unknown
 from onomaxis.projects.android.manifest import ANDROID_NS, Manifest, read_manifest
@@ -20,6 +33,14 @@ from onomaxis.tree import Tree, join
 # Where the main source set stands in multiplatform modules and in projects older than the Gradle layout.
 _OTHER_MAIN = ("src/androidMain/", "")
 _VERSION_FACETS = ((Facet.VERSION_NAME, "versionName"), (Facet.VERSION_CODE, "versionCode"))
+
+
+class Named(NamedTuple):
+    """What an application is called: its label, that in other languages, its launcher entries' own labels."""
+
+    name: Value | None
+    names: list[tuple[str, Value]]
+    launchers: tuple[Launcher, ...] = ()
 
 
 @dataclass
@@ -144,7 +165,8 @@ class ModuleReader:
         base = own_id if own_id or declared else namespace
         version = self.layered(Facet.VERSION_NAME, "versionName", variant) or self._manifest_version("versionName")
         build = self.layered(Facet.VERSION_CODE, "versionCode", variant) or self._manifest_version("versionCode")
-        name, names = self.display(variant)
+        named = self.display(variant)
+        self._launchers_differ(named)
         return ShippedApp(
             "android",
             self.module.name,
@@ -152,12 +174,28 @@ class ModuleReader:
             RELEASE,
             self.project,
             self.suffixed(base, "applicationIdSuffix", variant),
-            name,
+            named.name,
             self.suffixed(version, "versionNameSuffix", variant),
             build,
             self.icon(variant),
-            tuple(names),
+            tuple(named.names),
+            launchers=named.launchers,
         )
+
+    def _launchers_differ(self, named: Named) -> None:
+        """Say where a launcher entry is called otherwise than the application."""
+        for item in named.launchers:
+            if named.name is not None and item.label.text != named.name.text:
+                entry = item.component.rpartition(".")[2] or "the launcher"
+                message = (
+                    f"the launcher shows “{item.label.text}” for {entry}, the application is “{named.name.text}”"
+                )
+                at = (
+                    (item.label.origin.file, item.label.origin.line),
+                    (named.name.origin.file, named.name.origin.line),
+                )
+                found = Disagreement("launcher-name-differs", message, at)
+                self.found.disagreements.setdefault(f"launcher {item.label.origin.at} {named.name.origin.at}", found)
 
     def _manifest_version(self, name: str) -> Value | None:
         manifest = self.manifest("main")
@@ -187,19 +225,32 @@ class ModuleReader:
 
     # -- names
 
-    def display(self, variant: Variant) -> tuple[Value | None, list[tuple[str, Value]]]:
-        """Return the name that a launcher shows, and the localized ones."""
-        first: Value | None = None
-        names: list[tuple[str, Value]] = []
+    def display(self, variant: Variant) -> Named:
+        """Return what the application is called, in every language, and what its launcher entries are called.
+
+        Without a label of the application it is the first launcher's.
+        """
+        found: Named | None = None
+        launchers: dict[str, Launcher] = {}
+        entries: set[str] = set()
         for source_set in variant.source_sets():
             manifest = self.manifest(source_set)
             if manifest is None:
                 continue
-            for label in manifest.labels():
-                value, localized = self.label(manifest, label, variant)
-                if first is None and value is not None:
-                    first, names = value, localized
-        return first, names
+            entries |= {activity.value("name", ANDROID_NS) for activity, _ in manifest.launchers()}
+            own = manifest.label()
+            if own is not None:
+                value, names = self.label(manifest, own, variant)
+                found = found if found is not None or value is None else Named(value, names)
+            for component, label in manifest.launcher_labels():
+                value, names = self.label(manifest, label, variant)
+                if value is not None:
+                    launchers.setdefault(component, Launcher(component, value, tuple(names)))
+        listed = tuple(item._replace(only=len(entries) == 1) for item in launchers.values())
+        if found is None:
+            first = listed[0] if listed else None
+            return Named(first.label, list(first.names), listed[1:]) if first else Named(None, [], ())
+        return found._replace(launchers=listed)
 
     def label(
         self, manifest: Manifest, attribute: Attribute, variant: Variant

@@ -80,18 +80,26 @@ class Manifest(NamedTuple):
         themes = (holder.value("theme", ANDROID_NS) for holder in holders)
         return next((theme.rpartition("/")[2] for theme in themes if theme), "")
 
-    def labels(self) -> list[Attribute]:
-        """Return the labels a launcher may show, the one it does show first, the application's own last."""
-        found: list[Attribute] = []
+    def label(self) -> Attribute | None:
+        """Return the application's label."""
         application = self.application
+        return application.attribute("label", ANDROID_NS) if application is not None else None
+
+    def launcher_labels(self) -> list[tuple[str, Attribute]]:
+        """Return the labels that launcher entries have of their own, with the component's name."""
+        found: dict[str, Attribute] = {}
         for activity, intent in self.launchers():
             for element in (intent, activity):
                 label = element.attribute("label", ANDROID_NS)
                 if label:
-                    found.append(label)
+                    found.setdefault(activity.value("name", ANDROID_NS), label)
                     break
-        own = application.attribute("label", ANDROID_NS) if application is not None else None
-        return [*found, own] if own else found
+        return list(found.items())
+
+    def labels(self) -> list[Attribute]:
+        """Return the application's label, then those of launcher entries."""
+        own = self.label()
+        return [*([own] if own else []), *(label for _, label in self.launcher_labels())]
 
     def relative_names(self) -> Iterator[Attribute]:
         """Yield class names written relative to the namespace: ``.Name`` or a bare ``Name``."""

@@ -1,0 +1,189 @@
+"""Projects as they grow: what their scripts compute, whose apps they are, what launchers are called."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+
+from conftest import commit_all, files, onomaxis
+from onomaxis.formats.lexer import GROOVY, KOTLIN, tokens
+from onomaxis.model import ShippedApp
+from onomaxis.projects.android.access import access_path
+from onomaxis.survey.survey import Survey, take_survey
+from onomaxis.tree import Tree
+from xcode import pbxproj
+
+MANIFEST = '<manifest xmlns:android="http://schemas.android.com/apk/res/android"><application android:label="@string/app_name">{}</application></manifest>'
+ENTRY = '<intent-filter><action android:name="android.intent.action.MAIN"/><category android:name="android.intent.category.LAUNCHER"/></intent-filter>'
+STRINGS = '<resources><string name="app_name">Lend</string></resources>'
+JSON = '{"app": {"id": "org.lendspan", "a.b": "dotted"}, "version": {"name": "2.1", "code": 9}}'
+
+
+def android(script: str, kotlin: bool = True, entries: str = "", strings: str = STRINGS) -> dict[str, str]:
+    """A small app whose build script is *script*."""
+    plugin = 'plugins { id("com.android.application") }\n' if kotlin else "plugins { id 'com.android.application' }\n"
+    suffix = ".kts" if kotlin else ""
+    return {
+        f"settings.gradle{suffix}": 'include(":app")\n' if kotlin else "include ':app'\n",
+        f"app/build.gradle{suffix}": plugin + script,
+        "app/src/main/AndroidManifest.xml": MANIFEST.format(entries),
+        "app/src/main/res/values/strings.xml": strings,
+        "config.json": JSON,
+    }
+
+
+def survey(contents: dict[str, str]) -> Survey:
+    return take_survey(Tree.of({path: text.encode() for path, text in contents.items()}))
+
+
+def told(app: ShippedApp) -> tuple[str | None, ...]:
+    return tuple(value.text if value else None for value in (app.id, app.name, app.version, app.build))
+
+
+KTS = 'android {{ namespace = "org.lendspan"\n defaultConfig {{ applicationId = "org.lendspan"; versionName = "1.0"; versionCode = 3\n {} }}\n {} }}\n'
+SLURP = 'val cfg = JsonSlurper().parse(file("../config.json")) as Map<String, Any>\n'
+GROOVY_SLURP = 'def cfg = new JsonSlurper().parseText(file("../config.json").text)\n'
+RES = "<resources/>"
+# Script, whether it is Kotlin, the strings; ID, name, version, build.
+SCRIPTS: list[tuple[str, bool, str, tuple[str | None, ...]]] = [
+    (
+        GROOVY_SLURP
+        + "android { namespace 'a.b'\ndefaultConfig { applicationId cfg.app.id\nversionName cfg.version.name\nversionCode cfg.version.code as int } }",
+        False,
+        STRINGS,
+        ("org.lendspan", "Lend", "2.1", "9"),
+    ),
+    (
+        GROOVY_SLURP
+        + "android { namespace 'a.b'\ndefaultConfig { applicationId cfg['app']['id']\nversionName \"${cfg.version.name}-x\"\nversionCode cfg.version.code } }",
+        False,
+        STRINGS,
+        ("org.lendspan", "Lend", "2.1-x", "9"),
+    ),
+    (
+        SLURP + 'val app = cfg["app"] as Map<String, Any>\nandroid { namespace = "a.b"\ndefaultConfig { applicationId = app["id"] as String\n'
+        'versionName = (cfg["version"] as Map<*, *>)["name"] as String\nversionCode = 3 } }',
+        True,
+        STRINGS,
+        ("org.lendspan", "Lend", "2.1", "3"),
+    ),
+    (
+        SLURP + 'android { namespace = "a.b"\ndefaultConfig { applicationId = (cfg["app"] as Map<*, *>).getValue("a.b").toString()\nversionCode = 3 } }',
+        True,
+        STRINGS,
+        ("dotted", "Lend", None, "3"),
+    ),
+    (SLURP + 'android { namespace = "a.b"\ndefaultConfig { applicationId = cfg["app"]["gone"] as String } }', True, STRINGS, (None, "Lend", None, None)),
+    (KTS.format('resValue(type = "string", name = "app_name", value = "Lend")', ""), True, RES, ("org.lendspan", "Lend", "1.0", "3")),
+    (KTS.format('resValue(value = "Lend", name = "app_name", type = "string")', ""), True, RES, ("org.lendspan", "Lend", "1.0", "3")),
+    (KTS.format('resValue(\n"string",\n"app_name",\n"Lend",\n)', ""), True, RES, ("org.lendspan", "Lend", "1.0", "3")),
+    (KTS.format('if (project.hasProperty("ci")) { versionCode = 7 }', ""), True, STRINGS, ("org.lendspan", "Lend", "1.0", None)),
+    (KTS.format('if (project.hasProperty("ci")) { versionCode = 3 }', ""), True, STRINGS, ("org.lendspan", "Lend", "1.0", "3")),
+    (KTS.format("", 'if (project.hasProperty("ci")) { defaultConfig.versionName = "9" }'), True, STRINGS, ("org.lendspan", "Lend", None, "3")),
+]
+
+
+@pytest.mark.parametrize(("script", "kotlin", "strings", "wanted"), SCRIPTS)
+def test_what_a_script_computes(script: str, kotlin: bool, strings: str, wanted: tuple[str | None, ...]) -> None:
+    """Values below the top of a JSON file, arguments by name, conditions: right, or unresolved with file and line."""
+    found = survey(android(script, kotlin, strings=strings))
+    (app,) = found.apps
+    assert told(app) == wanted
+    facets = ("android.application-id", "name.display", "version.name", "version.code")
+    open_ = {item.facet for item in found.unresolved if item.file.startswith("app/build") and item.line}
+    assert open_ >= {facet for facet, value in zip(facets, wanted, strict=True) if value is None and facet in script_facets(script)}
+
+
+def script_facets(script: str) -> set[str]:
+    """Return the facets that a script sets."""
+    keys = {"applicationId": "android.application-id", "versionName": "version.name", "versionCode": "version.code"}
+    return {facet for key, facet in keys.items() if key in script}
+
+
+def test_named_arguments_in_flavors() -> None:
+    """Each flavor's own string is its name, however the call is written; the rename changes that alone."""
+    flavors = (
+        'flavorDimensions += "d"; productFlavors { create("x") { dimension = "d"; resValue(type = "string", name = "app_name", value = "Ex") }\n'
+        'create("y") { dimension = "d"; resValue("string", "app_name", "Why") } }'
+    )
+    found = survey(android(KTS.format("", flavors), strings=RES))
+    assert {app.flavor: told(app)[1] for app in found.apps} == {"x": "Ex", "y": "Why"}
+
+
+@pytest.mark.parametrize(
+    ("text", "owner", "keys"),
+    [
+        ("cfg.app.id", "cfg", ("app", "id")),
+        ('(cfg["app"] as Map<String, Any>)["id"] as String', "cfg", ("app", "id")),
+        ('cfg.getJSONObject("app").getString("id")', "cfg", ("app", "id")),
+        ("rootProject.ext.cfg.app.toString()", "cfg", ("app",)),
+        ('cfg?.get("app")!!["id"]', "cfg", ("app", "id")),
+        ("cfg", "", ()),
+        ("cfg.app + 1", "", ()),
+        ("cfg.run(1)", "", ()),
+        ("((cfg", "", ()),
+        ('cfg["a"', "", ()),
+    ],
+)
+def test_access_paths(text: str, owner: str, keys: tuple[str, ...]) -> None:
+    """A path is a variable and keys; sums, calls and what is broken are none."""
+    for language in (KOTLIN, GROOVY):
+        found = access_path(tokens(text, language))
+        assert (found.owner, found.keys) == (owner, keys) if owner else found is None
+
+
+# -- launchers
+
+ALONE = f'<activity android:name=".Main" android:label="Short">{ENTRY}</activity>'
+TWO = f'<activity android:name=".Main" android:label="Lend">{ENTRY}</activity><activity-alias android:name=".Other" android:label="Shelf">{ENTRY}</activity-alias>'
+PLAIN = f'<activity android:name=".Main">{ENTRY}</activity>'
+
+
+@pytest.mark.parametrize(
+    ("entries", "launchers", "labels"), [(ALONE, [("Short", True)], {"Oak"}), (TWO, [("Lend", False), ("Shelf", False)], {"Oak", "Shelf"}), (PLAIN, [], set())]
+)
+def test_launchers(tmp_path: Path, entries: str, launchers: list[tuple[str, bool]], labels: set[str]) -> None:
+    """The application's label is the name; an only launcher takes the new name too, of several those that had the old."""
+    root = files(tmp_path, android(KTS.format("", ""), entries=entries))
+    commit_all(root)
+    found = onomaxis("survey", root, "--json").json
+    (app,) = found["apps"]
+    assert app["name"] == "Lend" and [item["label"] for item in app["launchers"]] == [label for label, _ in launchers]
+    assert [item["code"] for item in found["disagreements"]] == ["launcher-name-differs"] * sum(label != "Lend" for label, _ in launchers)
+    done = onomaxis("rename", root, "--name", "Oak", "--json").json
+    (app,) = onomaxis("survey", root, "--json").json["apps"]
+    assert app["name"] == "Oak" and {item["label"] for item in app["launchers"]} == labels
+    assert any("Shelf" in note for note in done["notes"]) == ("Shelf" in labels)
+
+
+# -- whose app it is
+
+
+def apple(name: str, bundle: str, folder: str = "phone") -> dict[str, str]:
+    settings = {"PRODUCT_BUNDLE_IDENTIFIER": bundle, "PRODUCT_NAME": "$(TARGET_NAME)", "GENERATE_INFOPLIST_FILE": "YES"}
+    return {f"{folder}/{name}.xcodeproj/project.pbxproj": pbxproj(["Debug", "Release"], {"SDKROOT": "iphoneos"}, {name: ("app", {"*": settings})})}
+
+
+@pytest.mark.parametrize(
+    ("name", "bundle", "folder", "one"),
+    [
+        ("Other", "com.elsewhere.other", "phone", False),
+        ("Lend", "com.elsewhere.other", "phone", True),
+        ("Other", "org.lendspan.phone", "phone", True),
+        ("Other", "ORG.Lendspan", "phone", True),
+        ("Other", "com.elsewhere.other", ".", True),
+    ],
+)
+def test_two_apps_or_one(tmp_path: Path, name: str, bundle: str, folder: str, one: bool) -> None:
+    """What shares neither folder, name nor the beginning of the ID is asked about; an ID each, or one app, goes through."""
+    root = files(tmp_path, {**android(KTS.format("", "")), **apple(name, bundle, folder)})
+    commit_all(root)
+    done = onomaxis("rename", root, "--id", "org.oakhollow", "--dry-run", "--json")
+    assert done.code == (0 if one else 3)
+    if not one:
+        assert bundle in done.json["error"]["message"] and "--app" in done.json["error"]["remedy"]
+        assert onomaxis("rename", root, "--app", name, "--id", "org.oakhollow", "--dry-run", "--json").json["files"] == [
+            f"phone/{name}.xcodeproj/project.pbxproj"
+        ]
+        assert onomaxis("rename", root, "--android-id", "org.oakhollow", "--ios-id", "org.oak", "--dry-run", "--json").code == 0
