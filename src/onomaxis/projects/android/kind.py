@@ -7,11 +7,12 @@ from dataclasses import dataclass, replace
 
 from onomaxis.formats.source import Source, flat
 from onomaxis.model import Aim, Disagreement, Edit, Facet, Mention, Note, Renaming
-from onomaxis.projects.android.apps import ModuleReader, Reading
+from onomaxis.projects.android.apps import ModuleReader
 from onomaxis.projects.android.icons import icon_homes
 from onomaxis.projects.android.manifest import read_manifest
 from onomaxis.projects.android.mentions import Names, classify
 from onomaxis.projects.android.modules import Build, Module, build_name, find_builds
+from onomaxis.projects.android.names import Reading
 from onomaxis.projects.android.packages import (
     CodeIndex,
     index_sources,
