@@ -187,3 +187,55 @@ def test_two_apps_or_one(tmp_path: Path, name: str, bundle: str, folder: str, on
             f"phone/{name}.xcodeproj/project.pbxproj"
         ]
         assert onomaxis("rename", root, "--android-id", "org.oakhollow", "--ios-id", "org.oak", "--dry-run", "--json").code == 0
+
+
+# -- what follows, and what is named
+
+SWIFT = (
+    'let queue = "com.example.App.queue"\nlet macro = "COM_EXAMPLE_APP"\nlet path = "com/example/App"\nlet dashed = "com-example-App"\n'
+    'let scheme = "com.example.app"\nlet icon = "com-example-App-dark"\nlet other = "com.example.Apple"\nlet pro = "com.example.App2"\n'
+)
+
+
+def test_every_spelling_is_named(tmp_path: Path) -> None:
+    """Tests made from the ID follow; other cases and separators are listed with the reason; look-alikes are not."""
+    ids = {"App": "com.example.App", "AppTests": "com.example.AppTests", "UITests": "com.example.App-UITests", "Apple": "com.example.Apple"}
+    kinds = {name: "app" if name == "App" else "widget" if name == "Apple" else "tests" for name in ids}
+    targets = {name: (kinds[name], {"*": {"PRODUCT_BUNDLE_IDENTIFIER": value, "PRODUCT_NAME": name}}) for name, value in ids.items()}
+    root = files(tmp_path, {"App.xcodeproj/project.pbxproj": pbxproj(["Release"], {"SDKROOT": "iphoneos"}, targets), "App/a.swift": SWIFT})
+    commit_all(root)
+    done = onomaxis("rename", root, "--id", "org.lendspan", "--json").json
+    project = (root / "App.xcodeproj/project.pbxproj").read_text()
+    for wanted in ("= org.lendspan;", "= org.lendspanTests;", '"org.lendspan-UITests"', "= com.example.Apple;"):
+        assert wanted in project
+    assert 'queue = "org.lendspan.queue"' in (root / "App/a.swift").read_text()
+    found = {item["line"]: item["reason"] for item in done["residue"] if item["file"].endswith("a.swift")}
+    assert set(found) == {2, 3, 4, 5, 6}
+    assert "case" in found[5] and "separators" in found[2] and "separators" in found[4] and "path" in found[3]
+    again = onomaxis("rename", root, "--id", "com.example.App", "--allow-dirty", "--json").json
+    assert again["residue"] == [] or all(item["file"].endswith("a.swift") for item in again["residue"])
+    assert (root / "App/a.swift").read_text() == SWIFT
+
+
+def test_what_users_keep_stays_and_is_named(tmp_path: Path) -> None:
+    """Stores on the device bear the old ID: preferences, databases; they stay, with that reason. All else follows."""
+    lines = {
+        'val a = "org.lendspan_preferences"': False,
+        'val b = "org.lendspan.prefs"': False,
+        'val c = "org.lendspan.tools.db"': False,
+        'const val DATABASE_NAME: String = "org.lendspan.tools"': False,
+        'val d = open(getSharedPreferences("org.lendspan.x", 0))': False,
+        'val e = "/data/data/org.lendspan/files"': True,
+        'val f = "org.lendspan.OPEN"': True,
+        'val DATABASE_ACTION = "org.lendspan.DATABASE_CHANGED"': True,
+    }
+    source = "package org.lendspan\n\n" + "\n".join(lines) + "\n"
+    root = files(tmp_path, {**android(KTS.format("", "")), "app/src/main/java/org/lendspan/Main.kt": source})
+    commit_all(root)
+    done = onomaxis("rename", root, "--id", "org.oakhollow", "--json").json
+    after = (root / "app/src/main/java/org/oakhollow/Main.kt").read_text().splitlines()[2:]
+    for old, new, follows in zip(lines, after, lines.values(), strict=True):
+        assert new == (old.replace("org.lendspan", "org.oakhollow") if follows else old)
+    named = {item["line"] - 3: item["reason"] for item in done["residue"] if item["file"].endswith("Main.kt")}
+    assert set(named) == {at for at, follows in enumerate(lines.values()) if not follows}
+    assert all("users' data" in reason for reason in named.values())

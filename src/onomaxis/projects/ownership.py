@@ -27,8 +27,12 @@ _COORDINATE = re.compile(r"[\w.-]*:(?!//)[\w\"'$]")
 _PLUGIN_CALL = re.compile(r"""\b(?:id|group|groupId|plugin|plugins)\s*[(=:]?\s*["']\Z""")
 _USER_DATA = re.compile(
     r"(?:getSharedPreferences|databaseBuilder|openOrCreateDatabase|preferencesDataStore|getSharedPreferencesName"
-    r"|AccountManager|Account)\s*\([^()\n]*\Z"
+    r"|AccountManager|Account|SQLiteOpenHelper|RealmConfiguration)\s*\([^()\n]*\Z"
+    # a constant that names a store, whatever it is called by the code that opens it
+    r"|\b\w*(?:prefs|preferences|database|datastore|db)(?:_?(?:name|file|path))?\s*+(?::\s*+\w++\s*+)?=\s*+@?[\"']\Z",
+    re.IGNORECASE,
 )
+_STORE_FILE = re.compile(r"\.(?:prefs|preferences|db|sqlite3?|realm|datastore)\Z", re.IGNORECASE)
 _DOC_LINK = re.compile(r"(?:\{@(?:link|linkplain|value|code)\s+|@(?:see|throws|exception)\s+|\[)\Z")
 _URL_KEPT = re.compile(r"https?://[^\s]*[?&=][^\s/]*\Z|https?://schemas\.android\.com/apk/res/\Z")
 
@@ -58,7 +62,7 @@ def belongs_elsewhere(path: str, source: Source, hit: Occurrence, foreign: tuple
             return "a Maven coordinate"
         if path.endswith((".gradle", ".kts", ".toml")) and _PLUGIN_CALL.search(head):
             return "a Gradle plug-in or Maven group"
-        if _USER_DATA.search(head):
+        if _USER_DATA.search(head) or (hit.context == "string" and _STORE_FILE.search(hit.token)):
             return "users' data is kept under this name: changing it would cut users off"
     return ""
 

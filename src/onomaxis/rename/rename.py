@@ -10,7 +10,7 @@ from onomaxis.rename.proof import prove_followers, prove_stable, prove_targets
 from onomaxis.rename.technical import plan_technical, prove_kept
 from onomaxis.rename.way_back import changes_back, way_back
 from onomaxis.survey.identity import identity_of
-from onomaxis.survey.residue import find_residue
+from onomaxis.survey.residue import find_residue, other_spellings
 from onomaxis.survey.survey import Survey, read_projects
 from onomaxis.tree import Tree
 from onomaxis.writing.change import applied
@@ -60,6 +60,7 @@ def _residue(survey: Survey, later: Tree, plan: Plan) -> tuple[Residue, ...]:
     paths = sorted((survey.held & later.known) | targets)
     held = {path: data for path in paths if (data := later.read(path)) is not None}
     held |= later.holding(old for old, _ in plan.technical)
+    held |= later.holding(form for item in plan.renamings for form in other_spellings(item.old))
     here = {path: data for path, data in held.items() if not path.startswith(plan.elsewhere)}
     other = {path: data for path, data in held.items() if path not in here}
     found = find_residue(survey, here, plan.renamings, plan.names, plan.technical)

@@ -45,6 +45,8 @@ def find_residue(
         hits = occurrences(path, source, {item.old for item in renamings}, _moved(renamings))
         found.update(_identifiers(survey.projects, path, source, hits, renamings))
         found.update(_forms(path, source, {hit.start for hit in hits}, renamings))
+        lines = {item.line for item in found if item.file == path}
+        found.update(item for item in _otherwise(path, source, renamings) if item.line not in lines)
         for old, new in names:
             found.update(_names(path, source, old, new))
         for old, new in technical:
@@ -123,6 +125,53 @@ def _forms(path: str, source: Source, seen: set[int], renamings: Sequence[Renami
                 if any(new.startswith(form) and source.view.startswith(new, match.start()) for new in new_forms):
                     continue
                 yield Residue(path, source.line(match.start()), _shown(source, match.start()), reason)
+
+
+def other_spellings(identifier: str) -> tuple[str, ...]:
+    """Return how an ID may be spelled beside the forms that are followed: in one case, with other separators."""
+    if not _is_telling(identifier):
+        return ()
+    low, high = identifier.lower(), identifier.upper()
+    forms = (low, *(text.replace(".", mark) for text in (identifier, low, high) for mark in "_-/"))
+    return tuple(dict.fromkeys(form for form in forms if form not in (identifier, *written_forms(identifier))))
+
+
+def _is_telling(identifier: str) -> bool:
+    """Tell whether an ID is so long that its words in a row, however they are parted, mean it."""
+    return identifier.count(".") > 0 and len(identifier) >= _TELLING
+
+
+_TELLING = 9
+_OF_USERS = re.compile(r"_(?:preferences|prefs)(?![A-Za-z0-9])")
+
+
+def _otherwise(path: str, source: Source, renamings: Sequence[Renaming]) -> Iterable[Residue]:
+    """Yield an old ID in another case or with other separators, and the names of what users keep under it."""
+    view = source.view
+    for item in renamings:
+        if item.facet not in (Facet.APPLICATION_ID, Facet.BUNDLE_ID) or not _is_telling(item.old):
+            continue
+        words = [re.escape(as_viewed(word)) for word in item.old.split(".")]
+        pattern = re.compile(rf"(?<![A-Za-z0-9]){'[._/-]'.join(words)}(?![A-Za-z0-9])", re.IGNORECASE | re.ASCII)
+        fresh = re.sub(r"[._/-]", ".", item.new).casefold()
+        for match in pattern.finditer(view):
+            kept = match[0] == item.old and _OF_USERS.match(view, match.end())
+            if (match[0] in (item.old, *written_forms(item.old)) and not kept) or _is_fresh(
+                view, match.start(), fresh
+            ):
+                continue
+            dotted = match[0].casefold() == item.old.casefold()
+            if kept:
+                reason = "users' data is kept under this name: changing it would cut users off"
+            else:
+                reason = f"spells the old identifier {'in another case' if dotted else 'with other separators'}"
+            loose = not kept and view[match.end() : match.end() + 1] in ("-", "_")
+            yield Residue(path, source.line(match.start()), _shown(source, match.start()), reason, loose)
+
+
+def _is_fresh(view: str, start: int, fresh: str) -> bool:
+    """Tell whether the new ID, in any case and with any separators, stands at a position."""
+    return re.sub(r"[._/-]", ".", view[start : start + len(fresh)]).casefold() == fresh
 
 
 def _names(path: str, source: Source, old: str, new: str) -> Iterable[Residue]:

@@ -26,6 +26,7 @@ from onomaxis.model import (
     Unresolved,
 )
 from onomaxis.projects.draft import Draft
+from onomaxis.projects.ios.derived import derived_tests
 from onomaxis.projects.ios.icons import icon_homes
 from onomaxis.projects.ios.mentions import BundleIds, classify
 from onomaxis.projects.ios.project_file import Target, XcodeProject, flavor_of
@@ -140,6 +141,8 @@ class IosKind(Kind):
             _localize(project.detail, tree, locale, text, draft)
         if aim.id and not aim.flavor:
             _write_undefined(project.detail, project, aim.id, draft)
+        if not aim.flavor:
+            draft.edits += derived_tests(tree, project, renamings)
         if aim.name is not None and not aim.flavor and project.apps and project.apps[0].name:
             _relabel(tree, project, project.apps[0].name.text, aim.name, draft)
         return draft
