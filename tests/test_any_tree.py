@@ -10,6 +10,7 @@ from conftest import commit_all, files, onomaxis
 from onomaxis.formats.lexer import GROOVY, KOTLIN, tokens
 from onomaxis.model import ShippedApp
 from onomaxis.projects.android.access import access_path
+from onomaxis.survey.root import Located, located
 from onomaxis.survey.survey import Survey, take_survey
 from onomaxis.tree import Tree
 from xcode import pbxproj
@@ -239,3 +240,40 @@ def test_what_users_keep_stays_and_is_named(tmp_path: Path) -> None:
     named = {item["line"] - 3: item["reason"] for item in done["residue"] if item["file"].endswith("Main.kt")}
     assert set(named) == {at for at, follows in enumerate(lines.values()) if not follows}
     assert all("users' data" in reason for reason in named.values())
+
+
+# -- from inside
+
+
+@pytest.mark.parametrize("inside", ["driver", "driver/src/main", "app", "app/src/main/java"])
+def test_from_inside_a_module(tmp_path: Path, inside: str) -> None:
+    """The build around it is taken, which is said; the module is the app that changes, as with --app from the root."""
+    second = {
+        path.replace("app/", "driver/"): text.replace("org.lendspan", "org.lendspan.driver")
+        for path, text in android(KTS.format("", "")).items()
+        if path.startswith("app/")
+    }
+    code = {"app/src/main/java/org/lendspan/A.kt": "package org.lendspan\n", "driver/src/main/java/org/lendspan/driver/D.kt": "package org.lendspan.driver\n"}
+    contents = {**android(KTS.format("", "")), **second, **code, "settings.gradle.kts": 'include(":app", ":driver")\n'}
+    module = inside.split("/")[0]
+    told_files = []
+    for number, words in enumerate(([inside], [".", "--app", module])):
+        root = files(tmp_path / str(number), contents)
+        commit_all(root)
+        done = onomaxis("rename", root / words[0], *words[1:], "--id", "org.oakhollow", "--json")
+        assert done.code == 0 and ("is a part of the build" in done.err) == (number == 0)
+        told_files.append((done.json["files"], done.json["moves"]))
+        assert onomaxis("history", root / words[0], "--json").json["changes"]
+        assert onomaxis("undo", root / words[0], "--allow-dirty").code == 0
+    assert told_files[0] == told_files[1] and all(path.startswith(f"{module}/") for path in told_files[0][0])
+
+
+def test_here_keeps_to_the_folder(tmp_path: Path) -> None:
+    """With --here a module is looked at alone; a folder that is a build of its own is never left."""
+    root = files(tmp_path, {**android(KTS.format("", "")), **apple("Lend", "org.lendspan")})
+    done = onomaxis("survey", root / "app", "--here", "--json")
+    assert len(done.json["apps"]) == 1 and done.err == ""
+    assert located(root) is None and located(root / "phone") is None and located(root / "gone") is None
+    assert located(root / "app/src") == Located(root.resolve(), "app")
+    files(root, {"tools/.git/HEAD": "x", "tools/deep/a.txt": "x"})
+    assert located(root / "tools/deep") is None

@@ -68,6 +68,7 @@ def _parser(commands: Commands, name: str, summary: str, more: str = "") -> argp
 def _common(parser: argparse.ArgumentParser, project: bool = True) -> None:
     if project:
         parser.add_argument("project", nargs="?", default=".", metavar="PROJECT", help="folder (default: this one)")
+        parser.add_argument("--here", action="store_true", help="only this folder, also where it is part of a build")
     parser.add_argument("--json", action="store_true", help="one JSON document on standard output, nothing else")
     parser.add_argument("--quiet", action="store_true", help="no messages besides errors and results")
     parser.add_argument("--no-color", action="store_true", help="no colour (NO_COLOR and a pipe do the same)")

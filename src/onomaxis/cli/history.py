@@ -6,12 +6,14 @@ import argparse
 from pathlib import Path
 
 from onomaxis.cli.output import count, make_console, print_json, say, warn
+from onomaxis.cli.session import locate
 from onomaxis.errors import InputError
 from onomaxis.writing.journal import Entry, Journal
 
 
 def execute(options: argparse.Namespace) -> int:
     """Run the command."""
+    locate(options)
     root = Path(options.project)
     if not root.is_dir():
         raise InputError("there is no such folder", file=options.project)

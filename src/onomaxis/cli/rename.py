@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 from onomaxis.brands.following import with_identity
 from onomaxis.cli.flow import View, carry_through, show_notes, show_summary
 from onomaxis.cli.output import count, section
-from onomaxis.cli.session import open_to_write
+from onomaxis.cli.session import locate, open_to_write
 from onomaxis.errors import InputError
 from onomaxis.model import Wish
 from onomaxis.rename.plan import Plan
@@ -67,6 +67,7 @@ def wish_of(options: argparse.Namespace) -> Wish:
 
 def execute(options: argparse.Namespace) -> int:
     """Run the command."""
+    locate(options)
     wish = wish_of(options)
     return carry_out(options, take_survey(open_to_write(options), wish.app), wish)
 

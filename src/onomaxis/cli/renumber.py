@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from onomaxis.brands.publishing import load_ledger, next_build
 from onomaxis.cli.rename import carry_out
-from onomaxis.cli.session import open_to_write
+from onomaxis.cli.session import locate, open_to_write
 from onomaxis.errors import InputError
 from onomaxis.model import Wish
 from onomaxis.rename.numbers import numbered
@@ -16,6 +16,7 @@ from onomaxis.survey.survey import take_survey
 
 def execute(options: argparse.Namespace) -> int:
     """Run the command."""
+    locate(options)
     wish = Wish(
         version=options.version or "",
         build=options.build or "",

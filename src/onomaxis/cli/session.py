@@ -14,6 +14,7 @@ def open_project(options: argparse.Namespace) -> Tree:
 
     An interrupted change is named and left alone.
     """
+    locate(options)
     _name_waiting(options, options.project)
     return _opened(options)
 
@@ -23,8 +24,22 @@ def open_to_write(options: argparse.Namespace) -> Tree:
 
     Raises RefusedError for a preview while a change waits: it would show the change of a half-changed tree.
     """
+    locate(options)
     repair(options, options.project)
     return _opened(options)
+
+
+def locate(options: argparse.Namespace) -> None:
+    """Take the build that the folder is a part of, and say so; a module that was meant is the app to change."""
+    from onomaxis.survey.root import located
+
+    found = None if getattr(options, "here", False) else located(Path(options.project))
+    if found is None:
+        return
+    warn(options, f"{options.project} is a part of the build in {found.root}, which is taken (--here keeps to it)")
+    options.project = str(found.root)
+    if found.module and not getattr(options, "app", "-"):
+        options.app = [found.module] if isinstance(options.app, list) else found.module
 
 
 def _opened(options: argparse.Namespace) -> Tree:

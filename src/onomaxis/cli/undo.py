@@ -6,6 +6,7 @@ import argparse
 from pathlib import Path
 
 from onomaxis.cli.output import confirm, count, print_json, say, warn
+from onomaxis.cli.session import locate
 from onomaxis.cli.writing import report_left, show_diff
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.writing.journal import Entry
@@ -19,6 +20,7 @@ _REASON = "files that were changed since would be overwritten"
 
 def execute(options: argparse.Namespace) -> int:
     """Run the command."""
+    locate(options)
     root = Path(options.project)
     if not root.is_dir():
         raise InputError("there is no such folder", file=options.project)
