@@ -27,8 +27,7 @@ pytestmark = pytest.mark.pictures
 
 
 def drawn(root: Path, *words: object) -> dict:
-    """Draw icons; what was drawn is the same again, ``check`` finds no error in it, and undo takes it back."""
-    before = snapshot(root)
+    """Draw icons; the same again changes nothing, and ``check`` finds no error in what was drawn."""
     done = onomaxis("icons", root, *words, "--allow-dirty", "--json")
     assert done.code == 0, done.out
     after = snapshot(root)
@@ -36,17 +35,15 @@ def drawn(root: Path, *words: object) -> dict:
     assert again["created"] == again["changed"] == again["removed"] == [] and snapshot(root) == after
     found = onomaxis("check", root, "--only", "icons", "--json").json["findings"]
     assert [item for item in found if item["severity"] == "error"] == []
-    assert onomaxis("undo", root, "--allow-dirty").code == 0 and snapshot(root) == before
-    onomaxis("icons", root, *words, "--allow-dirty")
-    assert snapshot(root) == after
     return done.json
 
 
 @pytest.mark.parametrize("name", HOMES)
 def test_every_home(name: str, tmp_path: Path) -> None:
     """The square of each home is the art itself, to its edges; a drawing is set on a ground, and never black by accident."""
-    full = saved(tmp_path, photo(256), "full.png")
-    done = drawn(files(tmp_path / "full", HOMES[name]), "--art", full)
+    full, root = saved(tmp_path, photo(256), "full.png"), files(tmp_path / "full", HOMES[name])
+    before = snapshot(root)
+    done = drawn(root, "--art", full)
     squares = {"1024x1024", "all", "source", "app icon", "icon 1024", "project"}
     for image in done["images"]:
         path = tmp_path / "full" / image["path"]
@@ -57,6 +54,7 @@ def test_every_home(name: str, tmp_path: Path) -> None:
             with Image.open(path) as held:
                 small = np.asarray(held.convert("RGB").resize((64, 64), Image.Resampling.BOX)).astype(np.int16)
             assert np.abs(small - wanted).mean() < 3, image
+    assert onomaxis("undo", root, "--allow-dirty").code == 0 and snapshot(root) == before
     one = saved(tmp_path, logo(size=256), "logo.png")
     done = drawn(files(tmp_path / "logo", HOMES[name]), "--art", one, "--background", "#F0E0D0")
     for image in done["images"]:
@@ -212,6 +210,15 @@ def test_maui_items(tmp_path: Path) -> None:
     drawn(root, "--art", saved(tmp_path, logo(size=256), "l.png"), "--background", "#102030")
     assert {item["ForegroundFile"] for item in items()} == {f"{folder}appiconfg.png"} and len(items()) == 2
     assert not (root / "Resources/AppIcon/Android/appicon.png").exists()
+
+
+def test_the_ground_of_maui_alone(tmp_path: Path) -> None:
+    """A colour that is given alone becomes the items' colour and the ground's picture; the drawing stays as it is."""
+    root = files(tmp_path / "a", HOMES["maui"])
+    drawn(root, "--background", "#A04020")
+    item = next(ET.fromstring((root / "Shed.csproj").read_bytes()).iter("MauiIcon")).attrib
+    assert item["Color"] == "#A04020" and item["ForegroundFile"].endswith("appiconfg.svg") and item["Include"].endswith("appicon.png")
+    assert (root / "Resources/AppIcon/appiconfg.svg").exists() and opened(root / "Resources/AppIcon/appicon.png")[0, 0].tolist() == [0xA0, 0x40, 0x20, 255]
 
 
 def test_cordova_elements(tmp_path: Path) -> None:

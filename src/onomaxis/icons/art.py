@@ -24,7 +24,7 @@ if TYPE_CHECKING:
 # A raster picture is kept at this edge at most: no slot is larger.
 _KEPT_EDGE = 2048
 _LENGTH = re.compile(
-    r"\s*+\+?((?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)\s*+(px|pt|mm|cm|q|in|pc|r?em|ex|)\s*+\Z", re.IGNORECASE
+    r"\s*+\+?((?:\d++(?:\.\d*+)?|\.\d++)(?:e[+-]?\d++)?)\s*+(px|pt|mm|cm|q|in|pc|r?em|ex|)\s*+\Z", re.IGNORECASE
 )
 # CSS Values and Units, "Absolute lengths": pixels of 1/96 inch; an em is 16 of them where no font is set.
 _UNITS = {

@@ -38,7 +38,8 @@ def draw_tiles(tree: Tree, home: IconHome, icons: IconSet, platforms: tuple[str,
             continue
         image = Image(tile.file, tile.width, tile.height, home.platform, tile.slot, home.flavor)
         out.image(image, partial(tile_file, tile, icons))
-    out.removed.update(path for path in home.replaced if path in tree.known and not out.writes(path))
+    if "foreground" in icons.parts:
+        out.removed.update(path for path in home.replaced if path in tree.known and not out.writes(path))
     return out
 
 

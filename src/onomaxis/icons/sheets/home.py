@@ -31,8 +31,8 @@ def home_pages(shown: Sequence[Shown], paper: Paper, title: str) -> list[tuple[P
     platforms = [name for name in _EDGE if any(item.platform == name for item in shown)]
     pages = []
     for part in by_page(shown, _PER_PAGE):
-        page = Paper(paper.width, paper.height, paper.palette)
-        page.title(f"{title}: home screen", "names in the platforms' text size, cut off where they cut them")
+        note = "names in the platforms' text size, cut off where they cut them"
+        page = paper.titled(f"{title}: home screen", note)
         panels = [panel for panel in _PANELS if panel[0] in platforms]
         for number, panel in enumerate(panels):
             column, row = number % 4, number // 4

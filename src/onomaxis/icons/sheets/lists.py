@@ -16,8 +16,7 @@ def switcher_pages(shown: Sequence[Shown], paper: Paper, title: str) -> Pages:
     """Draw the app switcher: a row of cards for each platform."""
     pages: Pages = []
     for part in by_page(shown, 6):
-        page = Paper(paper.width, paper.height, paper.palette)
-        page.title(f"{title}: app switcher")
+        page = paper.titled(f"{title}: app switcher")
         for row, (platform, name) in enumerate(_PLATFORMS):
             mine = [item for item in part if item.platform == platform]
             page.text(32, 78 + row * 366, name, 13, page.palette.dim)
@@ -48,8 +47,7 @@ def settings_pages(shown: Sequence[Shown], paper: Paper, title: str) -> Pages:
     """Draw the list of apps in the settings of each platform, with neutral neighbours between."""
     pages: Pages = []
     for part in by_page(shown, 6):
-        page = Paper(paper.width, paper.height, paper.palette)
-        page.title(f"{title}: settings")
+        page = paper.titled(f"{title}: settings")
         for column, (platform, name) in enumerate(_PLATFORMS):
             mine = [item for item in part if item.platform == platform]
             left = 28 + column * 618

@@ -72,11 +72,13 @@ class Paper:
         """Return units in whole pixels."""
         return round(units * self.scale)
 
-    def title(self, text: str, note: str = "") -> None:
-        """Write the page's title, and a note at its right."""
-        self.text(28, 34, text, 22)
+    def titled(self, text: str, note: str = "") -> Paper:
+        """Return a new page like this one, with its title and a note at its right."""
+        page = Paper(self.width, self.height, self.palette)
+        page.text(28, 34, text, 22)
         if note:
-            self.text(WIDE - 28, 34, note, 13, self.palette.dim, anchor="rm")
+            page.text(WIDE - 28, 34, note, 13, page.palette.dim, anchor="rm")
+        return page
 
     def text(
         self,

@@ -19,8 +19,7 @@ def store_pages(shown: Sequence[Shown], paper: Paper, title: str) -> Pages:
     """Draw each flavor's tile in both stores, small as in a list and large as in its listing."""
     pages: Pages = []
     for part in by_page(shown, 6):
-        page = Paper(paper.width, paper.height, paper.palette)
-        page.title(f"{title}: store tile")
+        page = paper.titled(f"{title}: store tile")
         for column, (platform, name) in enumerate(_PLATFORMS):
             mine = [item for item in part if item.platform == platform]
             left = 28 + column * 618

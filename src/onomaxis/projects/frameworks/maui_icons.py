@@ -96,9 +96,13 @@ def name_icons(files: Files, drawn: DrawnIcon) -> Draft:
     base = _base(items)
     for item in items:
         wanted = {"Include": _variant(base, ""), "ForegroundFile": _variant(base, _FRONT), "Color": drawn.ground}
+        if drawn.form == "layered" and files.path(wanted["ForegroundFile"]) not in drawn.files:
+            del wanted["ForegroundFile"]  # the ground alone was drawn
         if drawn.form == "filled":
             wanted["ForegroundFile"] = ""
             wanted["Include"] = _variant(base, "/" if item.platform == "android" else "")
+        if files.path(wanted["Include"]) not in drawn.files:
+            del wanted["Include"]
         draft.edits += _attributes(files, item, wanted)
     if drawn.form == "filled" and not any(item.platform for item in items):
         draft.edits += _sibling(files, items[0], _variant(base, "/"), drawn.ground)
