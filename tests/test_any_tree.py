@@ -242,6 +242,19 @@ def test_what_users_keep_stays_and_is_named(tmp_path: Path) -> None:
     assert all("users' data" in reason for reason in named.values())
 
 
+def test_a_package_that_is_not_the_modules(tmp_path: Path) -> None:
+    """Code in a package equal to the old ID stays, line and folder together, where the namespace is another one; it is said."""
+    script = KTS.format("", "").replace('namespace = "org.lendspan"', 'namespace = "org.core"')
+    code = {"Main.kt": "package org.lendspan\n\nclass Main\n", "Use.kt": "package org.core\n\nimport org.lendspan.Main\n"}
+    held = {"app/src/main/java/org/lendspan/Main.kt": code["Main.kt"], "app/src/main/java/org/core/Use.kt": code["Use.kt"]}
+    root = files(tmp_path, {**android(script), **held})
+    commit_all(root)
+    done = onomaxis("rename", root, "--id", "org.oakhollow", "--json").json
+    assert done["moves"] == [] and all((root / path).read_text() == text for path, text in held.items())
+    reasons = {Path(item["file"]).name: item["reason"] for item in done["residue"]}
+    assert "--code-package" in reasons["Main.kt"] and "not the module's own" in reasons["Use.kt"]
+
+
 # -- from inside
 
 

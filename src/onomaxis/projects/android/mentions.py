@@ -48,7 +48,7 @@ def _one(names: Names, foreign: tuple[str, ...], path: str, source: Source, hit:
     facet = _facet(names, path, hit) if form == "raw" else Facet.CODE_PACKAGE
     stays = standing(path, source, hit, foreign)
     if stays is None:
-        stays = _kept(names, path, hit, facet)
+        stays = _kept(names, path, source, hit, facet)
     if stays:
         return Mention(facet, stays[0], spot, hit.identifier, scope, reason=stays[1])
     return Mention(facet, Role.FOLLOWER, spot, hit.identifier, scope)
@@ -76,7 +76,7 @@ def _facet(names: Names, path: str, hit: Occurrence) -> Facet:
     return Facet.APPLICATION_ID
 
 
-def _kept(names: Names, path: str, hit: Occurrence, facet: Facet) -> tuple[Role, str] | None:
+def _kept(names: Names, path: str, source: Source, hit: Occurrence, facet: Facet) -> tuple[Role, str] | None:
     if hit.syntax in FORMS:
         return _kept_form(names, path, hit)
     if path.rpartition("/META-INF/services/")[2].count("/") == 0 and "/META-INF/services/" in path:
@@ -91,7 +91,9 @@ def _kept(names: Names, path: str, hit: Occurrence, facet: Facet) -> tuple[Role,
     if hit.context == "attribute" and hit.holder.startswith("data@") and attribute == "host":
         return Role.OUTSIDE, "the host of a deep link"
     if hit.context == "code" and facet is Facet.APPLICATION_ID and ending(path) in _CODE:
-        return Role.OUTSIDE, "a package that is not in this tree"
+        if source.line_around(hit.start).lstrip().startswith("package "):
+            return Role.OUTSIDE, "a package of its own: line and folder stay as they are (--code-package moves them)"
+        return Role.OUTSIDE, "a package that is not the module's own: it stays where it is"
     if ending(path) in (".c", ".cc", ".cpp", ".h", ".hpp") and hit.context == "code":
         return Role.OUTSIDE, "native code"
     return None
