@@ -93,6 +93,16 @@ def test_a_file_that_cannot_be_read(shop: Path, text: str) -> None:
     assert any(NAME in note and "not brought along" in note for note in done.json["notes"])
 
 
+@pytest.mark.parametrize("newline", ["\n", "\r\n"])
+def test_its_bytes_stay(shop: Path, newline: str) -> None:
+    """A byte order mark, line ends, comments and blank lines are kept; only the value changes."""
+    before = "\ufeff" + IDENTITY.replace("\n", newline)
+    (shop / NAME).write_bytes(before.encode())
+    commit_all(shop)
+    onomaxis("rename", shop, "--name", "Oak")
+    assert (shop / NAME).read_bytes().decode() == before.replace('"Lendspan"', '"Oak"')
+
+
 def test_renumber_too(shop: Path) -> None:
     """A number that grows is written into the identity file as well, where it states one."""
     onomaxis("renumber", shop, "--version", "minor", "--build", "+1")

@@ -42,6 +42,10 @@ def with_identity(survey: Survey, plan: Plan) -> Plan:
     return replace(plan, changes=_sorted(plan.changes, changes), residue=residue, notes=(*plan.notes, said))
 
 
+# UTF-8's byte order mark, which some editors write.
+_MARK = b"\xef\xbb\xbf"
+
+
 def _sorted(first: Sequence[FileChange], more: Sequence[FileChange]) -> tuple[FileChange, ...]:
     return tuple(sorted((*first, *more), key=lambda change: change.target or change.source or ""))
 
@@ -55,7 +59,8 @@ def _followed(survey: Survey, later: Tree, data: bytes) -> bytes:
         return data
     before = subjects_of(file, survey.projects)
     after = subjects_of(file, read_projects(later))
-    document = tomlkit.parse(data.decode("utf-8"))
+    mark = _MARK if data.startswith(_MARK) else b""
+    document = tomlkit.parse(data.decode("utf-8-sig"))
     now = file
     for flavor in ("", *file.flavors):
         right = {
@@ -71,7 +76,7 @@ def _followed(survey: Survey, later: Tree, data: bytes) -> bytes:
         for key, locale in sorted({(item.key, item.locale) for item in wrong}):
             bring_up(document, ["flavors", flavor] if flavor else ["app"], having, flavor, key, locale)
         now = read_identity(NAME, tomlkit.dumps(document).encode("utf-8"))
-    return tomlkit.dumps(document).encode("utf-8")
+    return mark + tomlkit.dumps(document).encode("utf-8")
 
 
 def _right(subject: Subject, file: IdentityFile, flavor: str) -> Iterator[tuple[str, str]]:
