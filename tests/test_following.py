@@ -109,3 +109,11 @@ def test_renumber_too(shop: Path) -> None:
     found = tomllib.loads((shop / NAME).read_text())["app"]
     assert (found["version"], found["build"]) == ("1.1.0", "4") or (found["version"], found["build"]) == ("1.1", "4")
     assert onomaxis("stamp", shop, "--allow-dirty", "--json").json["files"] == []
+
+
+def test_adopting_again_keeps_a_byte_order_mark(shop: Path) -> None:
+    """What is brought up to today by hand keeps its mark as well."""
+    (shop / NAME).write_bytes(("\ufeff" + IDENTITY.replace('"1.0"', '"0.9"')).encode())
+    commit_all(shop)
+    assert onomaxis("adopt", shop, "--again").code == 0
+    assert (shop / NAME).read_bytes().decode() == "\ufeff" + IDENTITY

@@ -127,7 +127,7 @@ def refreshed(data: bytes, file: IdentityFile, subjects: Sequence[Subject]) -> b
     """
     import tomlkit
 
-    document = tomlkit.parse(data.decode("utf-8"))
+    mark, document = document_of(data)
     for flavor in ("", *(f for f in _flavors(subjects) if any(same_flavor(f, name) for name in file.flavors))):
         named = file.named(flavor) if flavor else ""
         having = [s for s in subjects if not flavor or s.of(flavor)]
@@ -142,7 +142,19 @@ def refreshed(data: bytes, file: IdentityFile, subjects: Sequence[Subject]) -> b
     locales = {s.platform: s.names("") for s in subjects}
     for flavor in missing:
         text += "\n".join(_flavor(subjects, flavor, base_facts, locales)) + "\n"
-    return text.encode("utf-8")
+    return mark + text.encode("utf-8")
+
+
+def document_of(data: bytes) -> tuple[bytes, Any]:
+    """Return an identity file as a document that keeps its comments, and the byte order mark before it, if any."""
+    import tomlkit
+
+    mark = _MARK if data.startswith(_MARK) else b""
+    return mark, tomlkit.parse(data.decode("utf-8-sig"))
+
+
+# UTF-8's byte order mark, which some editors write.
+_MARK = b"\xef\xbb\xbf"
 
 
 def bring_up(

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
 
-from onomaxis.brands.adopt import bring_up
+from onomaxis.brands.adopt import bring_up, document_of
 from onomaxis.brands.subjects import Subject, differences, load_identity, subjects_of
 from onomaxis.errors import OnomaxisError
 from onomaxis.identity.file import IdentityFile, read_identity
@@ -42,10 +42,6 @@ def with_identity(survey: Survey, plan: Plan) -> Plan:
     return replace(plan, changes=_sorted(plan.changes, changes), residue=residue, notes=(*plan.notes, said))
 
 
-# UTF-8's byte order mark, which some editors write.
-_MARK = b"\xef\xbb\xbf"
-
-
 def _sorted(first: Sequence[FileChange], more: Sequence[FileChange]) -> tuple[FileChange, ...]:
     return tuple(sorted((*first, *more), key=lambda change: change.target or change.source or ""))
 
@@ -59,8 +55,7 @@ def _followed(survey: Survey, later: Tree, data: bytes) -> bytes:
         return data
     before = subjects_of(file, survey.projects)
     after = subjects_of(file, read_projects(later))
-    mark = _MARK if data.startswith(_MARK) else b""
-    document = tomlkit.parse(data.decode("utf-8-sig"))
+    mark, document = document_of(data)
     now = file
     for flavor in ("", *file.flavors):
         right = {
