@@ -290,3 +290,20 @@ def test_here_keeps_to_the_folder(tmp_path: Path) -> None:
     assert located(root / "app/src") == Located(root.resolve(), "app")
     files(root, {"tools/.git/HEAD": "x", "tools/deep/a.txt": "x"})
     assert located(root / "tools/deep") is None
+
+
+def test_a_name_that_is_not_known_is_not_guessed(tmp_path: Path) -> None:
+    """Where the application's label cannot be followed, a launcher's own label does not stand in for it."""
+    contents = android(KTS.format("", ""), entries=ALONE)
+    contents["app/src/main/AndroidManifest.xml"] = contents["app/src/main/AndroidManifest.xml"].replace("@string/app_name", "${label}")
+    found = survey(contents)
+    assert found.apps[0].name is None and any(item.facet == "name.display" for item in found.unresolved)
+
+
+def test_a_package_to_generate_follows(tmp_path: Path) -> None:
+    """In a build script ``a.b.db`` is a package, not a store on a device."""
+    script = KTS.format("", "") + 'sqldelight { databases { create("Tools") { packageName.set("org.lendspan.db") } } }\n'
+    root = files(tmp_path, {**android(script), "app/src/main/java/org/lendspan/db/A.kt": "package org.lendspan.db\n\nclass A\n"})
+    commit_all(root)
+    onomaxis("rename", root, "--id", "org.oakhollow")
+    assert 'packageName.set("org.oakhollow.db")' in (root / "app/build.gradle.kts").read_text()

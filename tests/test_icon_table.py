@@ -20,6 +20,7 @@ from onomaxis.formats.json_members import new_members
 from onomaxis.formats.jsonc import parse_json
 from onomaxis.formats.xml import new_child, parse_xml
 from onomaxis.icons.art import load_art
+from onomaxis.icons.present import decode
 from onomaxis.icons.wish import IconWish
 from test_art import opened, saved
 
@@ -232,11 +233,11 @@ def test_cordova_elements(tmp_path: Path) -> None:
         drawn(root, "--art", art)
         top = ET.fromstring((root / "config.xml").read_bytes())
         spaces = {"w": "http://www.w3.org/ns/widgets"}
-        assert [icon.get("src") for icon in top.findall("w:icon", spaces)] == ["resources/icon.png"]
+        assert [icon.get("src") for icon in top.findall("w:icon", spaces)] == ["res/launcher/all.png"]
         (android,) = top.findall("w:platform", spaces)
         (icon,) = android.findall("w:icon", spaces)
         assert {icon.get(name) for name in ("foreground", "background", "monochrome")} == {
-            f"resources/android/icon-{n}.png" for n in ("foreground", "background", "monochrome")
+            f"res/launcher/android-{n}.png" for n in ("foreground", "background", "monochrome")
         }
 
 
@@ -417,3 +418,82 @@ def test_a_new_child(text: str) -> None:
     start, end, new = new_child(document, document.root, '<new x="1" />')
     done = text[:start] + new + text[end:]
     assert ET.fromstring(done)[-1].tag == "new" and done.count("\n") > text.count("\n")
+
+
+# -- what is not to be lost, or trusted
+
+
+@pytest.mark.parametrize("text", ['{"a": { /* why */ } }', '{"a": {\n  // why\n} }'])
+def test_comments_in_an_empty_object_stay(text: str) -> None:
+    """A new member stands beside them."""
+    document = parse_json(text.encode())
+    ((start, end, new),) = new_members(document, {("a", "b"): 1})
+    done = text[:start] + new + text[end:]
+    assert "why" in done and parse_json(done.encode()).top.get("a", "b") is not None
+
+
+def test_a_comment_in_an_empty_element_stays() -> None:
+    """A new child stands behind it."""
+    text = "<a><!-- why --></a>"
+    document = parse_xml(text.encode())
+    start, end, new = new_child(document, document.root, "<b/>")
+    done = text[:start] + new + text[end:]
+    assert "<!-- why -->" in done and ET.fromstring(done)[-1].tag == "b"
+
+
+@pytest.mark.parametrize(
+    "words", [["--icon-name", "other"], ["--store-art", "store"], ["--background", "#102030", "--notification", "bell"]], ids=["name", "store", "notification"]
+)
+def test_what_needs_whole_art(both: Path, tmp_path: Path, words: list[str]) -> None:
+    """A new name, the store's pictures, a status icon cannot be made from a part: refused before anything is drawn."""
+    part = words if "--background" in words else [*words, "--ios-dark", saved(tmp_path, logo(size=64), "d.png")]
+    before = snapshot(both)
+    done = onomaxis("icons", both, *part, "--allow-dirty", "--json")
+    assert done.code == 2 and "whole icon" in done.json["error"]["message"] and snapshot(both) == before
+
+
+def test_a_status_icon_from_a_silhouette_alone(both: Path, tmp_path: Path) -> None:
+    """The silhouette is all that it needs."""
+    done = drawn(both, "--monochrome", saved(tmp_path, logo(size=256), "m.png"), "--notification", "bell")
+    assert sum(image["slot"].startswith("notification") for image in done["images"]) == 5
+
+
+def test_an_adaptive_icon_without_layers(both: Path) -> None:
+    """A file that holds none yet gets its layer; one that is damaged is named with its line."""
+    path = "app/src/main/res/mipmap-anydpi-v26/ic_launcher.xml"
+    files(both, {path: '<adaptive-icon xmlns:android="http://schemas.android.com/apk/res/android"></adaptive-icon>'})
+    onomaxis("icons", both, "--background", "#102030", "--allow-dirty")
+    assert "<background " in (both / path).read_text()
+    files(both, {path: "<adaptive-icon\n<"})
+    done = onomaxis("icons", both, "--background", "#304050", "--allow-dirty", "--json")
+    assert done.code == 2 and done.json["error"]["file"] == path
+
+
+@pytest.mark.parametrize("name", ["./art/icon.jpg", "../shared/icon.png"])
+def test_a_picture_that_is_named_and_not_drawn(tmp_path: Path, name: str) -> None:
+    """It keeps its old art, and that is said."""
+    document = json.loads(str(HOMES["expo"]["app.json"]))
+    document["expo"]["icon"] = name
+    root = files(tmp_path / "a", {**HOMES["expo"], "app.json": json.dumps(document, indent=2)})
+    done = onomaxis("icons", root, "--art", saved(tmp_path, photo(128), "a.png"), "--allow-dirty", "--json").json
+    assert [item["file"] for item in done["warnings"] if item["code"] == "not-drawn"] == [name]
+
+
+def test_a_picture_that_is_somebody_elses(tmp_path: Path) -> None:
+    """A file that stands where a new one would go is not written over; a source that others name is not removed."""
+    root = files(tmp_path / "a", {**HOMES["expo"], "assets/favicon.png": picture(16)})
+    done = onomaxis("icons", root, "--art", saved(tmp_path, photo(128), "a.png"), "--allow-dirty", "--json").json
+    assert "assets/favicon.png" not in {*done["changed"], *done["created"]}
+    page = {"Main.xaml": '<Image Source="appiconfg.svg"/>\n'}
+    root = files(tmp_path / "b", {**HOMES["maui"], **page})
+    done = onomaxis("icons", root, "--art", saved(tmp_path, photo(128), "b.png"), "--allow-dirty", "--json").json
+    assert done["removed"] == ["Resources/AppIcon/appicon.svg"]
+
+
+@pytest.mark.parametrize(
+    "body", ['<filter id="f"><feTurbulence numOctaves="1000000000"/></filter><rect width="9" height="9" filter="url(#f)"/>', "<path d='M0 0'/>" * 60000]
+)
+def test_a_costly_drawing_of_the_tree_is_not_shown(body: str) -> None:
+    """A cloned repository cannot keep the program busy by an icon."""
+    assert decode(f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9">{body}</svg>'.encode()) is None
+    assert decode(ARTS["full.svg"]) is not None

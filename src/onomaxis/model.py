@@ -255,7 +255,8 @@ class IconHome:
     give way to them), or ``foreign`` (``folder`` is of a form that is not drawn). ``owner`` is the reference that
     names it. ``families`` are the device families of the target, ``lowest`` the lowest API level. ``references`` are
     the spots that must name this home once it is filled, because today they name another. ``ground`` is the colour
-    below a drawing that the project's own files state today.
+    below a drawing that the project's own files state today, ``undrawn`` are pictures that they name and that
+    are of a form, or in a place, that is not drawn.
     """
 
     style: str
@@ -272,6 +273,7 @@ class IconHome:
     replaced: tuple[str, ...] = ()
     references: tuple[Value | Opening, ...] = ()
     ground: str = ""
+    undrawn: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

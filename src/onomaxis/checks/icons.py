@@ -11,6 +11,7 @@ from onomaxis.checks.context import Context
 from onomaxis.checks.finding import Finding, Rule, sorted_findings
 from onomaxis.checks.registry import check
 from onomaxis.errors import FormatError
+from onomaxis.icons.encode import kind_of_bytes
 from onomaxis.icons.geometry import LAYER_DP, MEASURED_AT, SAFE_DP, enclosing_circle, visible
 from onomaxis.icons.pixels import Picture, over, to_bytes
 from onomaxis.icons.present import AndroidIcon, AppleEntry, AppleIcon, decode, has_own_icon, ico_edges, picture_file
@@ -146,12 +147,12 @@ def _tiles(tree: Tree, home: IconHome) -> Iterator[Finding]:
     for tile in home.tiles:
         data = tree.read(tile.file) if tree.exists(tile.file) else None
         if data is None:
-            if not home.replaced and not tile.offered:
+            if not (home.replaced or tile.offered or tile.when):
                 yield Finding(MISSING, f"{tile.slot}: {tile.file.rpartition('/')[2]} is missing", (where,))
             continue
         head = picture_file(data)
         if head is None:
-            if tile.format != "svg" or decode(data) is None:
+            if tile.format != "svg" or kind_of_bytes(data) != "xml":
                 yield Finding(MISSING, f"{tile.slot}: the file is no picture", ((tile.file, 0),))
         elif tile.format in ("ico", "icns"):
             yield from _ico(tile, data)

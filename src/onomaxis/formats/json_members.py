@@ -40,4 +40,6 @@ def _insertion(document: JsonDocument, holder: Node, depth: int, members: dict[s
     if holder.members:
         end = holder.members[-1][1].end
         return end, end, f",{text}"
-    return holder.start + 1, holder.end - 1, f"{text}{newline}{document.indent * depth}"
+    inner = document.source.view[holder.start + 1 : holder.end - 1]
+    end = holder.start + 1 if inner.strip() else holder.end - 1  # a comment in an empty object stays
+    return holder.start + 1, end, f"{text}{newline}{document.indent * depth}"

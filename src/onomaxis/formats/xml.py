@@ -220,4 +220,5 @@ def new_child(document: XmlDocument, element: Element, text: str) -> tuple[int, 
     if element.empty:
         tag = source.view[element.start : element.end].rstrip("/> \t\r\n")
         return element.start, element.end, f"{tag}>{lines}</{element.tag}>"
-    return element.inner_start, element.inner_end, lines
+    blank = not source.view[element.inner_start : element.inner_end].strip(SPACE)
+    return (element.inner_start if blank else element.inner_end), element.inner_end, lines

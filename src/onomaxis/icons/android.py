@@ -10,7 +10,7 @@ from collections.abc import Callable, Iterable, Iterator
 from functools import partial
 
 from onomaxis.errors import FormatError, InputError, RefusedError
-from onomaxis.formats.xml import indentation, parse_xml, text_span
+from onomaxis.formats.xml import new_child, parse_xml, text_span
 from onomaxis.icons.art import Art
 from onomaxis.icons.css import Inexpressible
 from onomaxis.icons.encode import encoded, kind_of_bytes
@@ -84,6 +84,8 @@ class AndroidIcons:
                 self._layer(layer)
             for path in files:
                 self.out.edits += layer_edits(path, self.tree.read(path) or b"", layer, self.references[layer])
+        if self.wish.notification:
+            self._notification()
 
     def _format(self) -> str:
         """Keep the file format that the icon has today, by its bytes."""
@@ -295,7 +297,10 @@ def layer_edits(path: str, data: bytes, layer: str, reference: str) -> list[Edit
 
     Raises FormatError when it cannot be read.
     """
-    document = parse_xml(data)
+    try:
+        document = parse_xml(data)
+    except FormatError as error:
+        raise FormatError(error.message, file=path, line=error.line) from None
     root, source = document.root, document.source
     prefix = next((name for name, uri in root.prefixes.items() if uri == ANDROID_NS), "android")
     element = f'<{layer} {prefix}:drawable="{reference}" />'
@@ -308,9 +313,8 @@ def layer_edits(path: str, data: bytes, layer: str, reference: str) -> list[Edit
     elif today is not None:
         span, text = (today.start, today.end), element
     else:
-        last = root.children[-1]
-        lead = indentation(source, last.start)
-        span, text = (last.end, last.end), f"{source.newline}{lead}{element}"
+        first, end, text = new_child(document, root, element)
+        span = (first, end)
     return [Edit(path, source.offset(span[0]), source.offset(span[1]), source.raw(text), Facet.ICON)]
 
 

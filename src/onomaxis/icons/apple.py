@@ -12,7 +12,7 @@ from functools import partial
 
 from onomaxis.errors import FormatError, InputError
 from onomaxis.formats.jsonc import JsonDocument, Node, parse_json, plain, written
-from onomaxis.icons.encode import encoded, encoded_bytes
+from onomaxis.icons.encode import encoded
 from onomaxis.icons.layers import IconSet
 from onomaxis.icons.output import Image, Output
 from onomaxis.icons.slots import APPLE, APPLE_STORE_ICON, FAMILY_IDIOMS, AppleSlot, slot_pixels
@@ -167,9 +167,9 @@ class AppleIcons:
         """
         if entry.get("idiom") == "mac":
             return encoded(drawn_tile(self.icons, "card", pixels, pixels))  # art that fills its edges stays so
-        drawn = self.icons.apple_pixels(pixels, appearance)
-        clear = appearance == "dark" and bool((drawn[..., 3] < 255).any())
-        return encoded_bytes(drawn, opaque=not clear)
+        drawn = self.icons.apple(pixels, appearance)
+        clear = appearance == "dark" and bool((drawn[..., 3] < 1).any())
+        return encoded(drawn, opaque=not clear)
 
     def _new_name(self, pixels: int, appearance: str) -> str:
         base = "".join(char if char.isalnum() or char in "-_" else "-" for char in self.home.name)

@@ -65,7 +65,7 @@ def _refuse_several(projects: list[Project], homes: list[IconHome], wish: IconWi
     for project in projects:
         for home in project.icons:
             if home in homes and home.style in _ONE_EACH:
-                key, label = _app_of(projects, project, home)
+                key, label = _app_of(project, home)
                 apps.setdefault(home.platform, {}).setdefault(key, label)
     for found in apps.values():
         if len(found) > 1:
@@ -76,7 +76,7 @@ def _refuse_several(projects: list[Project], homes: list[IconHome], wish: IconWi
             )
 
 
-def _app_of(projects: list[Project], project: Project, home: IconHome) -> tuple[str, str]:
+def _app_of(project: Project, home: IconHome) -> tuple[str, str]:
     """Return what tells the app of an icon from others of its platform, and what to call it.
 
     Modules that ship under one ID are one app, and so are the targets of one Apple project.
@@ -134,6 +134,10 @@ def untouched(tree: Tree, projects: list[Project], homes: list[IconHome], wish: 
     found = []
     modules = {(home.platform, home.module) for home in homes}
     drawn = {home.folder for home in homes}
+    for home in homes:
+        for name in home.undrawn if "foreground" in wish.parts else ():
+            said = "this picture keeps its old art: a form, or a place, that is not drawn; name a PNG in the project"
+            found.append(Warning("not-drawn", said, name))
     for project in projects:
         for home in project.icons:
             covered = is_covered(home, wish.parts)

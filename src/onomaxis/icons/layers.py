@@ -8,7 +8,7 @@ import numpy as np
 
 from onomaxis.icons.art import Art
 from onomaxis.icons.geometry import LAYER_DP
-from onomaxis.icons.pixels import Bytes, Picture, colour, flat, masked, over, to_bytes
+from onomaxis.icons.pixels import Picture, colour, flat, masked, over
 from onomaxis.icons.slots import SHOWN_DP
 from onomaxis.icons.wish import EVERYTHING, Warning
 
@@ -134,10 +134,6 @@ class IconSet:
             return over(grey(self.ios_tinted.draw(size)), flat(size, colour(0, 0, 0)))
         ground = flat(size, colour(*(self.ground or (255, 255, 255))))
         return over(self.ios.draw(size) if self.ios else self.full(size), ground)
-
-    def apple_pixels(self, size: int, appearance: str = "") -> Bytes:
-        """Return the bytes of :meth:`apple`."""
-        return to_bytes(self.apple(size, appearance))
 
 
 def silhouette(picture: Picture) -> Picture:

@@ -233,6 +233,13 @@ def _check_wish(wish: IconWish) -> None:
         raise InputError(
             "no art was given", remedy="Give --art FILE, or the layers with --foreground and --background."
         )
+    for option, asked, parts in (
+        ("--icon-name", wish.icon_name, {"foreground"}),
+        ("--store-art", wish.store_art, {"foreground"}),
+        ("--notification", wish.notification, {"foreground", "monochrome"}),
+    ):
+        if asked and not wish.parts & parts:
+            raise InputError(f"{option} needs art for the whole icon", remedy="Give --art FILE, or --foreground.")
     name = wish.icon_name
     if name and (not re.fullmatch(r"[a-z][a-z0-9_]*", name) or name in JAVA):
         raise InputError(
@@ -256,6 +263,7 @@ def _name(tree: Tree, projects: list[Project], home: IconHome, icons: IconSet, o
     draft = kind_of(project).name_icons(project, tree, home, drawn)
     out.edits += draft.edits
     out.written |= dict(draft.created)
+    out.removed.update(path for path in draft.removed if path in tree.known and not out.writes(path))
     out.warnings += [Warning("not-drawn", note.text, note.file) for note in draft.notes]
 
 

@@ -13,7 +13,7 @@ from onomaxis.formats.source import Source
 from onomaxis.formats.xml import parse_xml
 from onomaxis.icons.encode import kind_of_bytes
 from onomaxis.icons.pixels import Picture, colour, flat, placed, resample, to_picture
-from onomaxis.icons.safety import MAXIMUM_PIXELS, check_svg
+from onomaxis.icons.safety import MAXIMUM_PIXELS, check_found_svg
 from onomaxis.icons.scaled import render_svg
 from onomaxis.icons.slots import slot_pixels
 from onomaxis.icons.vectors import VectorReader, hex_colour
@@ -79,7 +79,7 @@ def decode(data: bytes) -> Picture | None:
 def _drawn_svg(data: bytes) -> Picture | None:
     """Draw an SVG that is one picture of an icon; None where it is none, or is not to be trusted."""
     try:
-        check_svg("", data)
+        check_found_svg(data)
         return to_picture(render_svg(Source.read(data).view, _SVG_EDGE, _SVG_EDGE))
     except (InputError, FormatError):
         return None

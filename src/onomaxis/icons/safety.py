@@ -40,6 +40,20 @@ def check_svg(name: str, data: bytes) -> Element:
     return root
 
 
+# What a drawing that came with the tree may not hold: a few bytes of it can keep a renderer busy for ever.
+_COSTLY = frozenset({"filter", "image", "pattern", "mask", "text"})
+_MAXIMUM_FOUND = 512 * 1024
+
+
+def check_found_svg(data: bytes) -> None:
+    """Refuse an SVG that lies in a project, which nobody handed over, more strictly. Raises InputError."""
+    if len(data) > _MAXIMUM_FOUND:
+        raise InputError("the drawing is too large to be shown")
+    for element in check_svg("", data).walk():
+        if element.name in _COSTLY:
+            raise InputError(f"the drawing holds <{element.name}>, which is not shown")
+
+
 def _check_element(name: str, element: Element) -> None:
     if element.name in ("script", "foreignObject", "iframe"):
         raise InputError(f"the art holds <{element.name}>, which is not run", file=name, remedy="Remove it.")

@@ -37,6 +37,11 @@ _DOC_LINK = re.compile(r"(?:\{@(?:link|linkplain|value|code)\s+|@(?:see|throws|e
 _URL_KEPT = re.compile(r"https?://[^\s]*[?&=][^\s/]*\Z|https?://schemas\.android\.com/apk/res/\Z")
 
 
+def _is_code(path: str, hit: Occurrence) -> bool:
+    """Tell a string of the app's code from one of a build script: there ``a.b.db`` is a package to generate."""
+    return hit.context == "string" and not path.endswith((".gradle", ".kts", ".toml"))
+
+
 def is_service_file(path: str) -> bool:
     """Tell whether *path* is a service's own file."""
     return path.rpartition("/")[2] in SERVICE_FILES
@@ -62,7 +67,7 @@ def belongs_elsewhere(path: str, source: Source, hit: Occurrence, foreign: tuple
             return "a Maven coordinate"
         if path.endswith((".gradle", ".kts", ".toml")) and _PLUGIN_CALL.search(head):
             return "a Gradle plug-in or Maven group"
-        if _USER_DATA.search(head) or (hit.context == "string" and _STORE_FILE.search(hit.token)):
+        if _USER_DATA.search(head) or (_is_code(path, hit) and _STORE_FILE.search(hit.token)):
             return "users' data is kept under this name: changing it would cut users off"
     return ""
 

@@ -59,8 +59,8 @@ def _residue(survey: Survey, later: Tree, plan: Plan) -> tuple[Residue, ...]:
     targets = {change.target for change in plan.changes if change.target}
     paths = sorted((survey.held & later.known) | targets)
     held = {path: data for path in paths if (data := later.read(path)) is not None}
-    held |= later.holding(old for old, _ in plan.technical)
-    held |= later.holding(form for item in plan.renamings for form in other_spellings(item.old))
+    spellings = (form for item in plan.renamings for form in other_spellings(item.old))
+    held |= later.holding([*(old for old, _ in plan.technical), *spellings])
     here = {path: data for path, data in held.items() if not path.startswith(plan.elsewhere)}
     other = {path: data for path, data in held.items() if path not in here}
     found = find_residue(survey, here, plan.renamings, plan.names, plan.technical)

@@ -43,10 +43,11 @@ def find_residue(
         except FormatError:
             continue
         hits = occurrences(path, source, {item.old for item in renamings}, _moved(renamings))
-        found.update(_identifiers(survey.projects, path, source, hits, renamings))
-        found.update(_forms(path, source, {hit.start for hit in hits}, renamings))
-        lines = {item.line for item in found if item.file == path}
-        found.update(item for item in _otherwise(path, source, renamings) if item.line not in lines)
+        mine = {*_identifiers(survey.projects, path, source, hits, renamings)}
+        mine.update(_forms(path, source, {hit.start for hit in hits}, renamings))
+        lines = {item.line for item in mine}
+        mine.update(item for item in _otherwise(path, source, renamings) if item.line not in lines)
+        found |= mine
         for old, new in names:
             found.update(_names(path, source, old, new))
         for old, new in technical:

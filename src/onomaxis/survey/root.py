@@ -30,10 +30,10 @@ def located(folder: Path) -> Located | None:
     names = _names(folder)
     if not folder.is_dir() or names & set(_OWN) or any(name.endswith(_OWN_ENDINGS) for name in names):
         return None
-    here = folder.resolve()
+    here, home = folder.resolve(), _home()
     module = here if names & set(_MODULES) else None
     for above in list(here.parents)[:_MOST_LEVELS]:
-        if above == Path.home() or above == above.parent:
+        if above == home or above == above.parent:
             return None
         names = _names(above)
         if names & set(_ROOTS) or any(name.endswith(_ROOT_ENDINGS) for name in names):
@@ -43,6 +43,13 @@ def located(folder: Path) -> Located | None:
         if module is None and names & set(_MODULES):
             module = above
     return None
+
+
+def _home() -> Path | None:
+    try:
+        return Path.home()
+    except RuntimeError:  # a user without a home
+        return None
 
 
 def _names(folder: Path) -> set[str]:

@@ -82,6 +82,7 @@ class NameReader:
         Without a label of the application it is the first launcher's.
         """
         found: Named | None = None
+        labelled = False
         launchers: dict[str, Launcher] = {}
         entries: set[str] = set()
         for source_set in variant.source_sets():
@@ -92,15 +93,16 @@ class NameReader:
             own = manifest.label()
             if own is not None:
                 value, names = self.label(manifest, own, variant)
-                found = found if found is not None or value is None else Named(value, names)
+                found = found if labelled or value is None else Named(value, names)
+                labelled = True
             for component, label in manifest.launcher_labels():
                 value, names = self.label(manifest, label, variant)
                 if value is not None:
                     launchers.setdefault(component, Launcher(component, value, tuple(names)))
         listed = tuple(item._replace(only=len(entries) == 1) for item in launchers.values())
         if found is None:
-            first = listed[0] if listed else None
-            return Named(first.label, list(first.names), listed[1:]) if first else Named(None, [], ())
+            first = listed[0] if listed and not labelled else None
+            return Named(first.label, list(first.names), listed[1:]) if first else Named(None, [], listed)
         return found._replace(launchers=listed)
 
     def label(

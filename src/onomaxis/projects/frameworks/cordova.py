@@ -32,11 +32,11 @@ _LAYERS = ("foreground", "background", "monochrome")
 
 # What is written where the configuration names no picture: its tools scale one for each platform.
 _OFFERED = (
-    ("resources/icon.png", 1024, "full", "all 1024", "", "src"),
-    ("resources/android/icon.png", 192, "rounded", "android 192", "android", "src"),
-    ("resources/android/icon-foreground.png", 432, "foreground", "android 432", "android", "foreground"),
-    ("resources/android/icon-background.png", 432, "background", "android 432", "android", "background"),
-    ("resources/android/icon-monochrome.png", 432, "monochrome", "android 432", "android", "monochrome"),
+    ("res/launcher/all.png", 1024, "full", "all 1024", "", "src"),
+    ("res/launcher/android.png", 192, "rounded", "android 192", "android", "src"),
+    ("res/launcher/android-foreground.png", 432, "foreground", "android 432", "android", "foreground"),
+    ("res/launcher/android-background.png", 432, "background", "android 432", "android", "background"),
+    ("res/launcher/android-monochrome.png", 432, "monochrome", "android 432", "android", "monochrome"),
 )
 
 
@@ -74,11 +74,16 @@ class CordovaKind(HybridKind):
             files.follow(Facet.DISPLAY_NAME, files.attribute("config.xml", element, "short", document.source))
         files.follow(Facet.DISPLAY_NAME, files.json_value("package.json", "displayName"))
         web_names(files, "www", "src")
-        tiles = list(_tiles(files, root)) or [
+        icons = [icon for holder in (root, *root.find("platform")) for icon in holder.find("icon")]
+        named = [name for icon in icons for key in ("src", *_LAYERS) if (name := icon.value(key))]
+        tiles = list(_tiles(files, root))
+        undrawn = [name for name in named if name[:1] not in "@#" and files.path(name) not in {t.file for t in tiles}]
+        tiles = tiles or [
             Tile(files.path(name), edge, edge, shape, slot, offered=(platform, key))
             for name, edge, shape, slot, platform, key in _OFFERED
+            if not named and files.data(name) is None
         ]
-        if tiles:
+        if tiles or undrawn:
             home = IconHome(
                 "tiles",
                 "cordova",
@@ -87,6 +92,7 @@ class CordovaKind(HybridKind):
                 files.folder,
                 "icons of config.xml",
                 tiles=tuple({tile.file: tile for tile in tiles}.values()),
+                undrawn=tuple(dict.fromkeys(undrawn)),
             )
             files.icons.append(home)
 

@@ -54,19 +54,22 @@ def icon_home(files: Files, static: str, start: Keys, dynamic: Iterable[str]) ->
     document = files.json(static) if static else None
     scripts = [name for name in dynamic if files.script(name) is not None]
     tiles: dict[str, Tile] = {}
+    undrawn: list[str] = []
     for keys, edge, shape, slot, offered in _PICTURES:
         named = _named(files, static, scripts, start, keys)
         relative = named.removeprefix("./")
         if relative.endswith(".png") and inside(relative):
             tile = Tile(files.path(relative), edge, edge, shape, slot, least=_LEAST[edge])
             tiles.setdefault(tile.file, tile)
-        elif keys[0] == "splash" and any(_splash_plugins(document)):
+        elif named:
+            undrawn.append(named)
+        elif keys[0] == "splash" and any(_splash_plugins(document, start)):
             continue  # the plug-in's options count
-        elif not named and offered and document is not None and not scripts and _free(document, (*start, *keys)):
+        elif offered and document is not None and not scripts and _free(files, document, offered, (*start, *keys)):
             tile = Tile(files.path(offered), edge, edge, shape, slot, least=_LEAST[edge], offered=(*start, *keys))
             tiles.setdefault(tile.file, tile)
-    for document_, node in _splash_plugins(document):
-        value = files.string_at(static, document_, node)
+    for node in _splash_plugins(document, start):
+        value = files.string_at(static, document, node) if document is not None else None
         relative = value.text.removeprefix("./") if value else ""
         if relative.endswith(".png") and inside(relative):
             tiles.setdefault(
@@ -85,19 +88,20 @@ def icon_home(files: Files, static: str, start: Keys, dynamic: Iterable[str]) ->
         HOME,
         tiles=tuple(tiles.values()),
         ground=ground.text if ground else "",
+        undrawn=tuple(undrawn),
     )
 
 
-def _splash_plugins(document: JsonDocument | None) -> Iterator[tuple[JsonDocument, Node]]:
+def _splash_plugins(document: JsonDocument | None, start: Keys) -> Iterator[Node]:
     """Yield the picture in the options of a plug-in for the launch screen."""
     if document is None:
         return
-    plugins = document.top.get("expo", "plugins")
+    plugins = document.top.get(*start, "plugins")
     for item in plugins.items if plugins is not None else ():
         if item.kind == "array" and len(item.items) == 2 and "splash" in str(item.items[0].value):
             image = item.items[1].get("image")
             if image is not None:
-                yield document, image
+                yield image
 
 
 def picture_keys() -> Iterator[tuple[Keys, str]]:
@@ -118,11 +122,12 @@ def _named(files: Files, static: str, scripts: Iterable[str], start: Keys, keys:
     return value.text if value else ""
 
 
-def _free(document: JsonDocument, keys: Keys) -> bool:
-    """Tell whether a member can be put here: nothing but objects stand on its way."""
+def _free(files: Files, document: JsonDocument, offered: str, keys: Keys) -> bool:
+    """Tell whether a member can be put here, nothing but objects on its way, and whether its file is nobody's yet."""
     node = document.top.get(*keys)
     above = [document.top.get(*keys[:depth]) for depth in range(len(keys))]
-    return node is None and all(item is None or item.kind == "object" for item in above)
+    clear = node is None and all(item is None or item.kind == "object" for item in above)
+    return clear and files.data(offered) is None
 
 
 def name_icons(files: Files, static: str, start: Keys, home: IconHome, drawn: DrawnIcon) -> Draft:

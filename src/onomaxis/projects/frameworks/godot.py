@@ -101,7 +101,9 @@ def _tiles(files: Files, presets: Source) -> Iterator[Tile]:
         if form in ("png", "svg", "webp") and inside(value.text):
             path = files.path(value.text)
             found[path] = Tile(path, _OWN, _OWN, "full", "project icon", form, least=1)
-    for name, edge, appearance, text in _ICON.findall(presets.view):
+    for match in _ICON.finditer(presets.view):
+        name, edge, appearance = match[1], match[2], match[3] or ""
+        text = decode("double", presets.text(match.start(4), match.end(4)))
         shape = f"apple{appearance.replace('_', '-')}" if name not in _SHAPES else _SHAPES[name]
         if text.endswith(".png") and inside(text):
             path = files.path(text)

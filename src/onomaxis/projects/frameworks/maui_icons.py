@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import NamedTuple
 
+from onomaxis.formats.escapes import encode
 from onomaxis.formats.xml import Element, XmlDocument, indentation
 from onomaxis.model import Edit, Facet, IconHome, Note, Tile
 from onomaxis.projects.draft import Draft
@@ -61,13 +62,15 @@ def icon_home(files: Files) -> IconHome | None:
         Tile(files.path(_variant(base, kind)), _EDGE, _EDGE, shape, slot, least=_LEAST, when=when)
         for kind, shape, when, slot in wanted
     )
-    named = [name for item in items for name in (item.source, _front(item)) if name and inside(name)]
-    replaced = tuple(dict.fromkeys(files.path(name) for name in named))
     label = files.folder.rpartition("/")[2] or "app"
     ground = next((colour for item in items if (colour := item.element.value("Color"))), "")
-    return IconHome(
-        "tiles", "maui", label, "", files.folder, "MauiIcon", tiles=tiles, replaced=replaced, ground=ground
-    )
+    return IconHome("tiles", "maui", label, "", files.folder, "MauiIcon", tiles=tiles, ground=ground)
+
+
+def _separator(item: _Item) -> str:
+    """Return what parts folders in an item today: the framework's templates write backslashes."""
+    named = item.element.value("Include")
+    return "/" if "/" in named and "\\" not in named else "\\"
 
 
 def _front(item: _Item) -> str:
@@ -104,6 +107,12 @@ def name_icons(files: Files, drawn: DrawnIcon) -> Draft:
         if files.path(wanted["Include"]) not in drawn.files:
             del wanted["Include"]
         draft.edits += _attributes(files, item, wanted)
+        left = [(item.source, "Include"), (_front(item), "ForegroundFile")]
+        draft.removed += [
+            files.path(name)
+            for name, key in left
+            if name and inside(name) and key in wanted and _is_alone(files, items, name)
+        ]
     if drawn.form == "filled" and not any(item.platform for item in items):
         draft.edits += _sibling(files, items[0], _variant(base, "/"), drawn.ground)
     elif drawn.form == "filled" and not any(item.platform == "android" for item in items):
@@ -112,22 +121,29 @@ def name_icons(files: Files, drawn: DrawnIcon) -> Draft:
     return draft
 
 
+def _is_alone(files: Files, items: list[_Item], name: str) -> bool:
+    """Tell whether a picture is named by the icon's items alone, so that it goes when they name another."""
+    base = name.rpartition("/")[2]
+    own = sum(named.rpartition("/")[2] == base for item in items for named in (item.source, _front(item)))
+    return sum(data.count(base.encode()) for _, data in files.tree.holding((base,))) == own
+
+
 def _attributes(files: Files, item: _Item, wanted: dict[str, str]) -> Iterator[Edit]:
     """Set, add or take out attributes of an item; what is right already stays as it is written."""
     source, element = item.document.source, item.element
     for name, value in wanted.items():
-        found, text = element.attribute(name), value if name == "Color" else value.replace("/", "\\")
+        found, text = element.attribute(name), value if name == "Color" else value.replace("/", _separator(item))
         if found is not None and found.value.replace("\\", "/").upper() == text.replace("\\", "/").upper():
             continue
         if found is not None and text:
-            span, new = (found.start, found.end), text
+            span, new = (found.start, found.end), encode(found.syntax, text)
         elif found is not None and name == "ForegroundFile":
             start = source.view.rindex(name, element.start, found.start)
             before = len(source.view[:start].rstrip())
             span, new = (before, found.end + 1), ""
         elif found is None and text:
             after = element.attributes[-1].end + 1
-            span, new = (after, after), f' {name}="{text}"'
+            span, new = (after, after), f' {name}="{encode("xml-double", text)}"'
         else:
             continue
         offsets = source.offset(span[0]), source.offset(span[1])
@@ -140,7 +156,8 @@ def _sibling(files: Files, item: _Item, include: str, ground: str) -> Iterator[E
     path = files.path(item.file)
     at = source.offset(element.start + len(f"<{element.tag}"))
     yield Edit(path, at, at, source.raw(f" Condition=\"{_ANDROID} != 'android'\""), Facet.ICON)
-    colour, where = f' Color="{ground}"' if ground else "", include.replace("/", "\\")
+    colour = f' Color="{ground}"' if ground else ""
+    where = encode("xml-double", include.replace("/", _separator(item)))
     text = f'<MauiIcon Condition="{_ANDROID} == \'android\'" Include="{where}"{colour} />'
     end = source.offset(element.end)
     yield Edit(path, end, end, source.raw(f"{source.newline}{indentation(source, element.start)}{text}"), Facet.ICON)

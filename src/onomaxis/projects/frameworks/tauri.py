@@ -68,7 +68,11 @@ class TauriKind(HybridKind):
         tiles = list({tile.file: tile for tile in found}.values())
         if tiles:
             where = files.path(parent(name))
-            home = IconHome("tiles", "tauri", files.label or "app", "", where, "bundle icons", tiles=tuple(tiles))
+            label = files.label or "app"
+            drawn = {tile.file for tile in tiles}
+            listed = [files.path(f"{parent(name)}/{icon}" if parent(name) else icon) for icon in dict.fromkeys(names)]
+            undrawn = tuple(path for path in listed if path not in drawn)
+            home = IconHome("tiles", "tauri", label, "", where, "bundle icons", tiles=tuple(tiles), undrawn=undrawn)
             files.icons.append(home)
 
 

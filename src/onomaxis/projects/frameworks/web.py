@@ -19,7 +19,7 @@ from onomaxis.tree import Tree, inside, join, parent
 _MANIFESTS = ("manifest.json", "manifest.webmanifest", "site.webmanifest", "app.webmanifest")
 _LINK = re.compile(rb"<link\b[^>]*>", re.IGNORECASE)
 _ATTRIBUTE = re.compile(rb"""(rel|href|sizes)\s*=\s*["']([^"']*)["']""", re.IGNORECASE)
-_FORMATS = {"png": "png", "webp": "webp", "ico": "ico"}
+_FORMATS = {"png": "png", "webp": "webp", "ico": "ico", "svg": "svg", "jpg": "jpeg", "jpeg": "jpeg"}
 _ICO_EDGES = (16, 32, 48)
 _FAVICON, _TOUCH = 32, 180
 # A page that states no size takes a square of any, from this edge on.
