@@ -10,6 +10,7 @@ import pytest
 
 from conftest import commit_all, files, onomaxis, snapshot
 from onomaxis.identity.schema import NAME
+from xcode import pbxproj
 
 SCRIPT = (
     "apply plugin: 'com.android.application'\nandroid {\n  namespace 'org.lendspan'\n  flavorDimensions 'd'\n"
@@ -117,3 +118,15 @@ def test_adopting_again_keeps_a_byte_order_mark(shop: Path) -> None:
     commit_all(shop)
     assert onomaxis("adopt", shop, "--again").code == 0
     assert (shop / NAME).read_bytes().decode() == "\ufeff" + IDENTITY
+
+
+def test_a_target_that_is_called_otherwise(tmp_path: Path) -> None:
+    """A technical name that the identity file finds its target by follows as well."""
+    settings = {"PRODUCT_BUNDLE_IDENTIFIER": "org.lendspan", "PRODUCT_NAME": "Lendspan", "GENERATE_INFOPLIST_FILE": "YES"}
+    project = pbxproj(["Release"], {"SDKROOT": "iphoneos"}, {"Lend": ("app", {"*": settings})})
+    identity = 'format = 1\n\n[app]\nid = "org.lendspan"\n\n[ios]\ntarget = "Lend"\n'
+    root = files(tmp_path / "x", {"Lend.xcodeproj/project.pbxproj": project, NAME: identity})
+    commit_all(root)
+    done = onomaxis("rename", root, "--project-name", "Oak", "--json")
+    assert done.code == 0 and not any("not brought along" in note for note in done.json["notes"])
+    assert (root / NAME).read_text() == identity.replace('"Lend"', '"Oak"')

@@ -6,15 +6,14 @@ from collections.abc import Iterator, Sequence
 from dataclasses import replace
 
 from onomaxis.brands.adopt import bring_up, document_of
-from onomaxis.brands.subjects import Subject, differences, load_identity, subjects_of
+from onomaxis.brands.subjects import OWN_KEY, Subject, differences, load_identity, subjects_of
 from onomaxis.errors import OnomaxisError
 from onomaxis.identity.file import IdentityFile, read_identity
 from onomaxis.identity.schema import NAME
 from onomaxis.model import Note
 from onomaxis.rename.plan import Plan
-from onomaxis.survey.survey import Survey, read_projects
-from onomaxis.tree import Tree
-from onomaxis.writing.change import FileChange, applied
+from onomaxis.survey.survey import Survey
+from onomaxis.writing.change import FileChange
 from onomaxis.writing.changeset import Changeset
 
 
@@ -27,9 +26,8 @@ def with_identity(survey: Survey, plan: Plan) -> Plan:
     data = survey.tree.read(NAME) if survey.tree.exists(NAME) else None
     if data is None or plan.empty or any(change.source == NAME for change in plan.changes):
         return plan
-    later = applied(survey.tree, plan.changes)
     try:
-        new = _followed(survey, later, data)
+        new = _followed(survey, plan, data)
     except OnomaxisError as error:
         note = Note(error.file or NAME, f"the identity file was not brought along: {error.message}")
         return replace(plan, notes=(*plan.notes, note))
@@ -46,7 +44,7 @@ def _sorted(first: Sequence[FileChange], more: Sequence[FileChange]) -> tuple[Fi
     return tuple(sorted((*first, *more), key=lambda change: change.target or change.source or ""))
 
 
-def _followed(survey: Survey, later: Tree, data: bytes) -> bytes:
+def _followed(survey: Survey, plan: Plan, data: bytes) -> bytes:
     """Return the identity file as it must read after a rename. Raises OnomaxisError where it is not right."""
     import tomlkit
 
@@ -54,9 +52,14 @@ def _followed(survey: Survey, later: Tree, data: bytes) -> bytes:
     if file is None:
         return data
     before = subjects_of(file, survey.projects)
-    after = subjects_of(file, read_projects(later))
     mark, document = document_of(data)
-    now = file
+    technical = dict(plan.technical)
+    for platform, key in OWN_KEY.items():  # what the module or target is called has to be found again
+        name = file.own(platform, key)
+        if name in technical:
+            document[platform][key] = technical[name]
+    now = read_identity(NAME, tomlkit.dumps(document).encode("utf-8"))
+    after = subjects_of(now, plan.after)
     for flavor in ("", *file.flavors):
         right = {
             (subject.platform, key, locale) for subject in before for key, locale in _right(subject, file, flavor)

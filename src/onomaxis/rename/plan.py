@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 from onomaxis.identity import rules
 from onomaxis.model import Line, Renaming, Residue, Wish
 from onomaxis.projects.draft import Draft
+from onomaxis.projects.project import Project
 from onomaxis.rename.identifiers import rewrite_identifiers, rewrite_loose
 from onomaxis.rename.refusals import refuse
 from onomaxis.rename.renamings import kept_code, said
@@ -26,7 +27,8 @@ class Plan(PlannedChange):
     """A planned rename: what it is for, and what of the old identity still stands after it.
 
     ``names`` are the display names, old and new; ``technical`` the technical ones; ``elsewhere`` the folders of
-    projects that it is not for; ``restored`` the change in the journal that it leads back behind.
+    projects that it is not for; ``restored`` the change in the journal that it leads back behind, ``after`` the
+    projects as they will be read.
     """
 
     targets: tuple[Target, ...] = ()
@@ -36,6 +38,7 @@ class Plan(PlannedChange):
     residue: tuple[Residue, ...] = ()
     elsewhere: tuple[str, ...] = ()
     restored: str = ""
+    after: tuple[Project, ...] = field(default=(), compare=False, repr=False)
 
 
 def plan_values(survey: Survey, wish: Wish) -> Plan:

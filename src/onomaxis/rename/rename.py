@@ -33,7 +33,8 @@ def plan_rename(survey: Survey, wish: Wish) -> Plan:
     prove_stable(
         survey, later, plan, lambda again, targets: plan_all(again, replace(wish, app="", targets=tuple(targets)))
     )
-    plan = replace(plan, called_before=identity_of(survey.projects), called_after=identity_of(projects))
+    before, after = identity_of(survey.projects), identity_of(projects)
+    plan = replace(plan, called_before=before, called_after=after, after=tuple(projects))
     entry = None if wish.team or wish.unify else way_back(survey.tree, plan)
     if entry is not None:
         changes = changes_back(survey.tree, entry)

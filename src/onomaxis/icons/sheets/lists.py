@@ -2,28 +2,45 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Iterator, Sequence
 
 from onomaxis.icons.labels import LABELS
 from onomaxis.icons.sheets.paper import NEUTRAL, Paper, neutral
 from onomaxis.icons.sheets.shown import APPLE_CORNER, Shown, by_page, flavors_of
 
 Pages = list[tuple[Paper, tuple[str, ...]]]
+Column = tuple[float, str, list[Shown]]
 _PLATFORMS = (("android", "Android"), ("ios", "iOS"))
+
+
+def pages_of(shown: Sequence[Shown], paper: Paper, title: str, draw: Callable[[Paper, list[Shown]], None]) -> Pages:
+    """Return a sheet's pages, each drawn with what stands on it."""
+    pages: Pages = []
+    for part in by_page(shown, 6):
+        page = paper.titled(title)
+        draw(page, part)
+        pages.append((page, flavors_of(part)))
+    return pages
+
+
+def columns(page: Paper, part: Sequence[Shown], titles: Sequence[tuple[str, str]]) -> Iterator[Column]:
+    """Yield a column for each platform: its left edge, the platform, and what is shown of it; its title is drawn."""
+    for number, (platform, name) in enumerate(titles):
+        left = 28 + number * 618
+        page.text(left + 4, 78, name, 13, page.palette.dim)
+        yield left, platform, [item for item in part if item.platform == platform]
 
 
 def switcher_pages(shown: Sequence[Shown], paper: Paper, title: str) -> Pages:
     """Draw the app switcher: a row of cards for each platform."""
-    pages: Pages = []
-    for part in by_page(shown, 6):
-        page = paper.titled(f"{title}: app switcher")
+
+    def draw(page: Paper, part: list[Shown]) -> None:
         for row, (platform, name) in enumerate(_PLATFORMS):
-            mine = [item for item in part if item.platform == platform]
             page.text(32, 78 + row * 366, name, 13, page.palette.dim)
-            for column, item in enumerate(mine):
+            for column, item in enumerate(item for item in part if item.platform == platform):
                 _card(page, 28 + column * 206, 96 + row * 366, item)
-        pages.append((page, flavors_of(part)))
-    return pages
+
+    return pages_of(shown, paper, f"{title}: app switcher", draw)
 
 
 def _card(page: Paper, left: float, top: float, item: Shown) -> None:
@@ -45,19 +62,19 @@ def _card(page: Paper, left: float, top: float, item: Shown) -> None:
 
 def settings_pages(shown: Sequence[Shown], paper: Paper, title: str) -> Pages:
     """Draw the list of apps in the settings of each platform, with neutral neighbours between."""
-    pages: Pages = []
-    for part in by_page(shown, 6):
-        page = paper.titled(f"{title}: settings")
-        for column, (platform, name) in enumerate(_PLATFORMS):
-            mine = [item for item in part if item.platform == platform]
-            left = 28 + column * 618
-            page.text(left + 4, 78, name, 13, page.palette.dim)
+
+    def draw(page: Paper, part: list[Shown]) -> None:
+        for left, platform, mine in columns(page, part, _PLATFORMS):
             page.panel((left, 92, left + 606, 772), page.palette.panel, 16, page.palette.line)
             for number in range(10):
-                place = {1: 0, 3: 1, 4: 2, 6: 3, 7: 4, 9: 5}.get(number, -1)
+                place = _ROWS.get(number, -1)
                 _row(page, left, 104 + number * 66, platform, number, mine[place] if 0 <= place < len(mine) else None)
-        pages.append((page, flavors_of(part)))
-    return pages
+
+    return pages_of(shown, paper, f"{title}: settings", draw)
+
+
+# In which row of the list which app stands.
+_ROWS = {1: 0, 3: 1, 4: 2, 6: 3, 7: 4, 9: 5}
 
 
 def _row(page: Paper, left: float, top: float, platform: str, number: int, item: Shown | None) -> None:

@@ -6,9 +6,9 @@ from collections.abc import Sequence
 
 from onomaxis.icons.labels import LABELS
 from onomaxis.icons.pixels import masked
-from onomaxis.icons.sheets.lists import Pages
+from onomaxis.icons.sheets.lists import Pages, columns, pages_of
 from onomaxis.icons.sheets.paper import Paper
-from onomaxis.icons.sheets.shown import Shown, by_page, flavors_of
+from onomaxis.icons.sheets.shown import Shown
 
 _PLATFORMS = (("android", "Google Play"), ("ios", "App Store"))
 # Google Play, "Icon design specifications": corners of 20 % of the edge; Apple's squares get the home screen's.
@@ -17,17 +17,13 @@ _SHAPES = {"android": "store", "ios": "squircle"}
 
 def store_pages(shown: Sequence[Shown], paper: Paper, title: str) -> Pages:
     """Draw each flavor's tile in both stores, small as in a list and large as in its listing."""
-    pages: Pages = []
-    for part in by_page(shown, 6):
-        page = paper.titled(f"{title}: store tile")
-        for column, (platform, name) in enumerate(_PLATFORMS):
-            mine = [item for item in part if item.platform == platform]
-            left = 28 + column * 618
-            page.text(left + 4, 78, name, 13, page.palette.dim)
+
+    def draw(page: Paper, part: list[Shown]) -> None:
+        for left, _, mine in columns(page, part, _PLATFORMS):
             for number, item in enumerate(mine):
                 _tile(page, left, 92 + number * 114, item)
-        pages.append((page, flavors_of(part)))
-    return pages
+
+    return pages_of(shown, paper, f"{title}: store tile", draw)
 
 
 def _tile(page: Paper, left: float, top: float, item: Shown) -> None:
