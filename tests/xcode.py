@@ -14,21 +14,28 @@ Settings = Mapping[str, str]
 
 
 def quoted(text: str) -> str:
-    return text if text and all(char.isalnum() or char in "_./" for char in text) else f'"{text}"'
+    return text if text and all(char.isalnum() or char in "_./" for char in text) else '"' + text.replace("\\", "\\\\").replace('"', '\\"') + '"'
 
 
 def pbxproj(
-    configurations: list[str], project: Settings, targets: Mapping[str, tuple[str, Mapping[str, Settings]]], folders: Mapping[str, str] | None = None
+    configurations: list[str],
+    project: Settings,
+    targets: Mapping[str, tuple[str, Mapping[str, Settings]]],
+    folders: Mapping[str, str] | None = None,
+    bases: Mapping[str, str] | None = None,
 ) -> str:
     """Return a project file. *targets*: name to kind and the settings of each configuration (``*`` for all).
 
-    *folders* gives targets a synchronized folder.
+    *folders* gives targets a synchronized folder, *bases* a configuration file (the project's own under an empty name).
     """
-    folders = folders or {}
+    folders, bases = folders or {}, bases or {}
     lines = ["// !$*UTF8*$!", "{", "\tarchiveVersion = 1;", "\tobjectVersion = 56;", "\tobjects = {"]
 
-    def settings(key: str, name: str, values: Settings) -> None:
-        lines.extend([f"\t\t{key} /* {name} */ = {{", "\t\t\tisa = XCBuildConfiguration;", "\t\t\tbuildSettings = {"])
+    def settings(key: str, name: str, values: Settings, base: str = "") -> None:
+        lines.extend([f"\t\t{key} /* {name} */ = {{", "\t\t\tisa = XCBuildConfiguration;"])
+        if base in bases:
+            lines.append(f"\t\t\tbaseConfigurationReference = F{list(bases).index(base):03d};")
+        lines.append("\t\t\tbuildSettings = {")
         lines.extend(f"\t\t\t\t{quoted(k)} = {quoted(v)};" for k, v in sorted(values.items()))
         lines.extend(["\t\t\t};", f"\t\t\tname = {quoted(name)};", "\t\t};"])
 
@@ -48,11 +55,13 @@ def pbxproj(
             "\t\t};",
             "\t\tG000 = {",
             "\t\t\tisa = PBXGroup;",
-            f"\t\t\tchildren = ({', '.join(f'S{keys[name]}' for name in folders)});",
+            f"\t\t\tchildren = ({', '.join([*(f'S{keys[name]}' for name in folders), *(f'F{at:03d}' for at in range(len(bases)))])});",
             '\t\t\tsourceTree = "<group>";',
             "\t\t};",
         ]
     )
+    for at, path in enumerate(bases.values()):
+        lines.append(f'\t\tF{at:03d} = {{isa = PBXFileReference; lastKnownFileType = text.xcconfig; path = {quoted(path)}; sourceTree = "<group>"; }};')
     for name, folder in folders.items():
         lines.extend(
             [
@@ -85,7 +94,7 @@ def pbxproj(
         mine = []
         for number, name in enumerate(configurations):
             mine.append(f"C{at:03d}{number:03d}")
-            settings(mine[-1], name, {**values.get("*", {}), **values.get(name, {})})
+            settings(mine[-1], name, {**values.get("*", {}), **values.get(name, {})}, target)
         listed(f"L{at:03d}", mine)
     lines.extend(["\t};", "\trootObject = P000;", "}", ""])
     return "\n".join(lines)

@@ -117,6 +117,11 @@ class Value:
         return "".join(piece.text for piece in self.pieces)
 
     @property
+    def is_written(self) -> bool:
+        """True where a literal says it; what tools make of another value is none."""
+        return any(piece.place for piece in self.pieces)
+
+    @property
     def origin(self) -> Place:
         """The literal that a person would edit: the only editable piece, else the whole expression."""
         places = [piece.place for piece in self.pieces if piece.place and piece.text]

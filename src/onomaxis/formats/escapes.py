@@ -57,6 +57,32 @@ def _android_text(value: str, written: str) -> str:
     return android_string(value).replace("&", "&amp;").replace("<", "&lt;").replace("]]>", "]]&gt;")
 
 
+def manifest_text(value: str) -> str:
+    """Apply the escapes of an attribute that holds a text: as in resources, but quotes and spaces are plain.
+
+    Source: aapt2 flattens attributes with white space preserved, in which mode quotes mean themselves.
+    """
+    escaped = value.replace("\\", "\\\\").replace("\n", "\\n").replace("\t", "\\t")
+    return "\\" + escaped if escaped[:1] in ("@", "?") else escaped
+
+
+def _manifest(encoder: Encoder) -> Encoder:
+    return lambda value, written: encoder(manifest_text(value), written)
+
+
+def _entity(encoder: Encoder, quote: str) -> Encoder:
+    """Return the encoder of a text that an entity of the document stands for (XML 1.0, "Entity Declarations")."""
+    named = {'"': "&quot;", "'": "&apos;"}[quote]
+    return lambda value, written: encoder(value, written).replace("%", "&#37;").replace(quote, named)
+
+
+def decode_manifest(text: str) -> str:
+    """Decode an attribute's text after XML: escapes mean what they mean in resources, quotes and spaces stay."""
+    if "\\" not in text:
+        return text
+    return decode_android('"' + re.sub(r'\\.|"', lambda m: m[0] if m[0] != '"' else '\\"', text) + '"')
+
+
 def _android_cdata(value: str, written: str) -> str:
     return _cdata(android_string(value), written)
 
@@ -234,6 +260,12 @@ _ENCODERS: dict[str, Encoder] = {
     "xml-cdata": _cdata,
     "android-text": _android_text,
     "android-cdata": _android_cdata,
+    "android-entity-double": _entity(_android_text, '"'),
+    "android-entity-single": _entity(_android_text, "'"),
+    "manifest-double": _manifest(_xml_double),
+    "manifest-single": _manifest(_xml_single),
+    "manifest-entity-double": _entity(_manifest(xml_text), '"'),
+    "manifest-entity-single": _entity(_manifest(xml_text), "'"),
     "openstep": openstep,
     "openstep-entry": _openstep_entry,
     "gradle-expression": _gradle_expression,

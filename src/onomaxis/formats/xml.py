@@ -197,6 +197,52 @@ def text_span(document: XmlDocument, element: Element) -> tuple[int, int, bool] 
     return element.inner_start + left, element.inner_start + right, False
 
 
+def innermost(element: Element) -> Element:
+    """Return the element that holds the whole text of another: itself, or an only child without text beside it."""
+    while len(element.children) == 1 and not element.text.strip(SPACE):
+        element = element.children[0]
+    return element
+
+
+def whole_text(document: XmlDocument, element: Element) -> str:
+    """Return the text of an element with that of the elements inside it, in order."""
+    if not element.children:
+        return element.text
+    parser = expat.ParserCreate("utf-8" if document.source.wide or document.source.codec == "utf-8" else None)
+    base = 0 if document.source.wide else document.source.mark
+    found: list[str] = []
+
+    def characters(data: str) -> None:
+        if element.inner_start <= parser.CurrentByteIndex - base < element.inner_end:
+            found.append(data)
+
+    parser.CharacterDataHandler = characters
+    parser.Parse(bytes_of(document.source.view) if document.source.wide else document.source.data, True)
+    return "".join(found)
+
+
+_ONLY_ENTITY = re.compile(r"\s*&([A-Za-z_][\w.-]*);\s*", re.ASCII)
+_DECLARATION = r"""<!ENTITY\s+{}\s+(?:"(?P<double>[^"]*)"|'(?P<single>[^']*)')\s*>"""
+
+
+def entity_span(document: XmlDocument, start: int, end: int) -> tuple[int, int, str] | None:
+    """Return the literal, and ``double`` or ``single``, that the only entity between two view positions stands for.
+
+    Through entities that stand for nothing but another; None where there is more than one, or none of the document's.
+    """
+    head = document.source.view[: document.root.start]
+    inner, found = document.source.view[start:end], None
+    for _ in range(5):
+        named = _ONLY_ENTITY.fullmatch(inner)
+        declared = re.search(_DECLARATION.format(re.escape(named[1])), head) if named else None
+        if declared is None:
+            return found
+        quote = "double" if declared["double"] is not None else "single"
+        found = (*declared.span(quote), quote)
+        inner = declared[quote]
+    return None
+
+
 def indentation(source: Source, position: int) -> str:
     """Return the white space that starts the line of *position*."""
     start = source.view.rfind("\n", 0, position) + 1

@@ -12,6 +12,7 @@ from onomaxis.projects.project import Project
 from onomaxis.rename.identifiers import rewrite_identifiers, rewrite_loose
 from onomaxis.rename.refusals import refuse
 from onomaxis.rename.renamings import kept_code, said
+from onomaxis.rename.shown import shown_edits
 from onomaxis.rename.targets import Target, targets_of
 from onomaxis.rename.umbrellas import repeat
 from onomaxis.rename.values import SAID, Work, rewrite_values
@@ -67,6 +68,7 @@ def _planned(survey: Survey, targets: Sequence[Target]) -> Plan:
         work.notes += kept_code(target.project, target.renamings, target.aim)
     if not any(target.aim.flavor for target in targets):
         work.edits += repeat(survey, targets, work.notes)
+        work.edits += shown_edits(survey, targets, work.edits)
     rewrite_loose(survey, targets, work)
     draft.refuse()
     draft.edits = [*work.edits, *draft.edits]

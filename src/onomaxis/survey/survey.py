@@ -388,7 +388,8 @@ def _between(projects: Sequence[Project]) -> list[Disagreement]:
         names = () if own else (("names-differ", "display name", one.name, other.name),)
         of = f" of {one.flavor}" if both and one.flavor else ""
         for code, label, left, right in (*shared, *names):
-            if left and right and left.text != right.text:
+            made = left and right and not (left.is_written and right.is_written)
+            if left and right and left.text != right.text and not made:
                 message = f"the {label}{of} is {left.text} on Android and {right.text} on iOS"
                 at = ((left.origin.file, left.origin.line), (right.origin.file, right.origin.line))
                 found.append(Disagreement(code, message, at))

@@ -197,11 +197,12 @@ def _out_of_manifest(reader: ModuleReader, manifest: Manifest, flavor: str, text
     """Move a name that the manifest writes out for all flavors to a string resource; give the flavor its own."""
     attribute = next(iter(manifest.labels()))
     main = reader.table(reader.module, "main")
+    present = manifest.shown(attribute).text
     taken = [entry.value.text for entry in main.entries("app_name")]
-    name = "app_name" if not taken or taken == [attribute.value] else "brand_name"
+    name = "app_name" if not taken or taken == [present] else "brand_name"
     draft = own_string(reader, flavor, name, text)
     if name == "brand_name" or not taken:
-        found = own_string(reader, "main", name, attribute.value)
+        found = own_string(reader, "main", name, present)
         draft.edits += found.edits
         draft.created += found.created
     spot = manifest.place(attribute)

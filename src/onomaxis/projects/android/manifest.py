@@ -8,7 +8,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import NamedTuple
 
-from onomaxis.formats.xml import Attribute, Element, XmlDocument, parse_xml
+from onomaxis.formats.escapes import decode_manifest
+from onomaxis.formats.xml import Attribute, Element, XmlDocument, entity_span, parse_xml
 from onomaxis.model import Piece, Place, Value
 from onomaxis.projects.project import place
 
@@ -51,6 +52,14 @@ class Manifest(NamedTuple):
         """Return an attribute as a literal value."""
         spot = self.place(attribute)
         return Value((Piece(attribute.value, spot),), spot)
+
+    def shown(self, attribute: Attribute) -> Value:
+        """Return the text that an attribute shows to people, in which escapes mean what they mean in resources."""
+        entity = entity_span(self.document, attribute.start, attribute.end)
+        start, end, form = entity or (attribute.start, attribute.end, attribute.syntax.removeprefix("xml-"))
+        kind = "manifest-entity" if entity else "manifest"
+        spot = place(self.path, self.document.source, start, end, f"{kind}-{form}")
+        return Value((Piece(decode_manifest(attribute.value), spot),), spot)
 
     def package(self) -> Attribute | None:
         """Return ``package=``, unless it is empty or a placeholder."""

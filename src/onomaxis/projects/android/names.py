@@ -2,13 +2,28 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
+from onomaxis.formats.escapes import decode_manifest
 from onomaxis.formats.gradle import literal_text
 from onomaxis.formats.xml import Attribute
-from onomaxis.model import Disagreement, Facet, Launcher, Mention, Opening, Role, Scope, ShippedApp, Unresolved, Value
+from onomaxis.model import (
+    Disagreement,
+    Facet,
+    Launcher,
+    Mention,
+    Opening,
+    Piece,
+    Place,
+    Role,
+    Scope,
+    ShippedApp,
+    Unresolved,
+    Value,
+)
 from onomaxis.projects.android import variants
 from onomaxis.projects.android.expressions import Unknown
 from onomaxis.projects.android.manifest import ANDROID_NS, Manifest, read_manifest
@@ -21,6 +36,18 @@ from onomaxis.tree import Tree, join
 # Where the main source set stands in multiplatform modules and in projects older than the Gradle layout.
 
 _OTHER_MAIN = ("src/androidMain/", "")
+
+
+_PLACEHOLDER = re.compile(r"\$\{([\w.-]+)\}", re.ASCII)
+
+
+def _parts(text: str) -> Iterator[tuple[str, str]]:
+    """Yield the stretches of a text, each with the placeholder behind it (empty behind the last)."""
+    at = 0
+    for match in _PLACEHOLDER.finditer(text):
+        yield text[at : match.start()], match[1]
+        at = match.end()
+    yield text[at:], ""
 
 
 class Named(NamedTuple):
@@ -110,42 +137,50 @@ class NameReader:
     ) -> tuple[Value | None, list[tuple[str, Value]]]:
         """Resolve a label: a literal, a placeholder, or a string resource through any chain of references."""
         scope = Scope("android", self.module.name)
-        if attribute.value.startswith("${") and attribute.value.endswith("}"):
-            return self._placeholder(manifest, attribute, variant), []
+        if _PLACEHOLDER.search(attribute.value):
+            return self._filled(manifest, attribute, variant), []
         name = reference(attribute.value)
         if not name:
-            value = manifest.value(attribute)
+            value = manifest.shown(attribute)
             self.found.own(Mention(Facet.DISPLAY_NAME, Role.OWNER, value.place, value.text, scope, value))
             return value, []
         return self.string(name, variant, manifest, attribute)
 
-    def _placeholder(self, manifest: Manifest, attribute: Attribute, variant: Variant) -> Value | None:
-        key = attribute.value[2:-1]
-        found = variants.placeholder(self.module, key, variant.flavors)
+    def _filled(self, manifest: Manifest, attribute: Attribute, variant: Variant) -> Value | None:
+        """Resolve a label that placeholders make up, wholly or in part."""
         spot = manifest.place(attribute)
-        if not found:
-            self.found.faults.append(
-                Unresolved(
-                    Facet.DISPLAY_NAME, spot.file, spot.line, attribute.value, "no script fills this placeholder"
-                )
-            )
-            return None
-        try:
-            value = self.module.environment.value(found)
-        except Unknown as error:
-            self.found.faults.append(
-                Unresolved(Facet.DISPLAY_NAME, spot.file, spot.line, attribute.value, str(error))
-            )
-            return None
-        name = reference(value.text)
-        if name:
-            return self.string(name, variant, manifest, attribute)[0]
-        self.found.own(
-            Mention(
-                Facet.DISPLAY_NAME, Role.OWNER, value.origin, value.text, Scope("android", self.module.name), value
-            )
-        )
-        return value
+        pieces: list[Piece] = []
+        origin = spot
+        for text, key in _parts(attribute.value):
+            if text:
+                pieces.append(Piece(decode_manifest(text)))
+            if not key:
+                continue
+            value = self._placeholder(spot, key, variant)
+            if value is None:
+                return None
+            pieces += value.pieces
+            if attribute.value == f"${{{key}}}":
+                name = reference(value.text)
+                if name:
+                    return self.string(name, variant, manifest, attribute)[0]
+                origin = value.origin
+        found = Value(tuple(pieces), origin)
+        scope = Scope("android", self.module.name)
+        self.found.own(Mention(Facet.DISPLAY_NAME, Role.OWNER, origin, found.text, scope, found))
+        return found
+
+    def _placeholder(self, spot: Place, key: str, variant: Variant) -> Value | None:
+        """Return what a script fills a placeholder with; say so where that is not known."""
+        tokens = variants.placeholder(self.module, key, variant.flavors)
+        reason = "no script fills this placeholder"
+        if tokens:
+            try:
+                return self.module.environment.value(tokens)
+            except Unknown as error:
+                reason = str(error)
+        self.found.faults.append(Unresolved(Facet.DISPLAY_NAME, spot.file, spot.line, spot.written, reason))
+        return None
 
     def string(
         self, name: str, variant: Variant, manifest: Manifest, attribute: Attribute, depth: int = 0

@@ -8,7 +8,16 @@ from typing import NamedTuple
 
 from onomaxis.formats.escapes import decode_android, string_element
 from onomaxis.formats.source import flat
-from onomaxis.formats.xml import Element, XmlDocument, indentation, parse_xml, text_span
+from onomaxis.formats.xml import (
+    Element,
+    XmlDocument,
+    entity_span,
+    indentation,
+    innermost,
+    parse_xml,
+    text_span,
+    whole_text,
+)
 from onomaxis.model import Edit, Facet, Piece, Place, Unresolved, Value
 from onomaxis.projects.project import guarded, place
 from onomaxis.tree import Tree
@@ -84,8 +93,13 @@ class StringTable:
 
 def _entry(file: ValuesFile, element: Element) -> StringEntry:
     source = file.document.source
-    span = text_span(file.document, element)
-    text = decode_android(element.text)
+    inner = innermost(element)
+    span = text_span(file.document, inner)
+    text = decode_android(whole_text(file.document, element))
+    entity = entity_span(file.document, span[0], span[1]) if span is not None and not span[2] else None
+    if entity is not None:
+        spot = place(file.path, source, entity[0], entity[1], f"android-entity-{entity[2]}")
+        return StringEntry(element.value("name"), file.qualifier, Value((Piece(text, spot),), spot), True)
     if span is None:
         spot = place(file.path, source, element.start, element.end, "none")
         return StringEntry(element.value("name"), file.qualifier, Value((Piece(text),), spot), False)

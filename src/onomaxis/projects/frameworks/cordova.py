@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from onomaxis.formats.source import flat
-from onomaxis.formats.xml import Element, new_child
+from onomaxis.formats.xml import Element, XmlDocument, new_child
 from onomaxis.model import Edit, Facet, IconHome, Opening, Scope, Tile
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.drawn import DrawnIcon
@@ -69,6 +69,7 @@ class CordovaKind(HybridKind):
                 spot = place(files.path("config.xml"), document.source, last.end + 1, last.end + 1, "xml-double")
                 scope = Scope(platform, files.folder)
                 files.openings.append(Opening(facet, spot, f' {key}="', '"', scope, key))
+        _derive_builds(files, root, document)
         for element in root.find("name"):
             files.own(Facet.DISPLAY_NAME, files.content("config.xml", element, document))
             files.follow(Facet.DISPLAY_NAME, files.attribute("config.xml", element, "short", document.source))
@@ -127,6 +128,21 @@ class CordovaKind(HybridKind):
     def technical(self, files: Files, name: str, draft: Draft) -> None:
         """Change the npm package; native projects are named after the display name."""
         npm_rename(files, name, draft)
+
+
+def _derive_builds(files: Files, root: Element, document: XmlDocument) -> None:
+    """Say which build numbers the tools make of the version: itself on iOS, its parts in a row on Android.
+
+    Source: Apache Cordova documentation, "Config.xml" (android-versionCode, ios-CFBundleVersion).
+    """
+    version = files.attribute("config.xml", root, "version", document.source)
+    if version is None:
+        return
+    files.derive(Facet.VERSION_CODE, version.text, version.place, "ios")
+    parts = version.text.partition("-")[0].split(".")
+    if all(part.isdecimal() for part in parts) and len(parts) <= 3:
+        number = sum(int(part) * weight for part, weight in zip(parts, (10000, 100, 1), strict=False))
+        files.derive(Facet.VERSION_CODE, str(number), version.place, "android")
 
 
 def _tiles(files: Files, root: Element) -> Iterable[Tile]:

@@ -7,7 +7,7 @@ that must stay in step, and the halves ship; where they are generated, the frame
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from html import unescape
 from typing import TypeVar, cast
@@ -66,6 +66,7 @@ class Files:
     faults: list[Unresolved] = field(default_factory=list)
     disagreements: list[Disagreement] = field(default_factory=list)
     icons: list[IconHome] = field(default_factory=list)
+    derived: dict[tuple[Facet, str], Value] = field(default_factory=dict)
     label: str = ""
     keeps: str = ""
     _parsed: dict[str, object] = field(default_factory=dict)
@@ -211,6 +212,10 @@ class Files:
             mention = Mention(facet, Role.FOLLOWER, value.origin, value.text, scope, value, compared=compared)
             self.owners.append(mention)
 
+    def derive(self, facet: Facet, text: str, place: Place, platform: str) -> None:
+        """Keep what the framework's tools make of another value, at *place*, where nothing states this one."""
+        self.derived[facet, platform] = Value((Piece(text),), place)
+
     def projects(self, kind: str, ships: Sequence[str]) -> Iterator[Project]:
         """Yield the project over everything of the framework, then one per platform whose half is generated."""
         label = self.label or self.folder.rpartition("/")[2] or self.tree.root.name
@@ -262,7 +267,7 @@ class Files:
             if item.scope.platform in (EVERY, platform)
         ]
         flavors = list(dict.fromkeys(["", *(item.scope.flavor for item in owners)]))
-        apps = tuple(_app(common, platform, flavor, owners) for flavor in flavors)
+        apps = tuple(_app(common, platform, flavor, owners, self.derived) for flavor in flavors)
         openings = tuple(
             replace(item, scope=replace(item.scope, platform=platform, module=common.label))
             for item in self.openings
@@ -278,12 +283,14 @@ def _owned(opening: Opening, owners: Iterable[Mention]) -> bool:
     return any(item.facet is opening.facet and item.role is Role.OWNER for item in owners)
 
 
-def _app(common: Project, platform: str, flavor: str, owners: Sequence[Mention]) -> ShippedApp:
+def _app(
+    common: Project, platform: str, flavor: str, owners: Sequence[Mention], derived: Mapping[tuple[Facet, str], Value]
+) -> ShippedApp:
     def first(facet: Facet) -> Value | None:
         mine = [item for item in owners if item.facet is facet and item.role is Role.OWNER]
         # What is said for the platform counts before what is said for all; the flavor's own before the default.
         found = [item for item in mine if item.scope.flavor == flavor] or [i for i in mine if not i.scope.flavor]
-        return found[0].owner if found else None
+        return found[0].owner if found else derived.get((facet, platform))
 
     return ShippedApp(
         platform,

@@ -6,12 +6,13 @@ ApplicationDisplayVersion, ApplicationVersion).
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 
-from onomaxis.formats.xml import Element
-from onomaxis.model import Facet, IconHome, Note
+from onomaxis.formats.source import flat
+from onomaxis.model import Facet, IconHome, Note, Unresolved
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.drawn import DrawnIcon
+from onomaxis.projects.frameworks.dotnet import Doubt, Properties, properties
 from onomaxis.projects.frameworks.hybrid import EVERY, Files, HybridKind
 from onomaxis.projects.frameworks.maui_icons import icon_home, name_icons
 from onomaxis.projects.project import Project
@@ -40,22 +41,39 @@ class MauiKind(HybridKind):
     def roots(self, tree: Tree) -> Iterable[str]:
         """Return the folders with a project file that uses the framework."""
         for path in tree.files:
-            if path.endswith(".csproj") and b"<UseMaui>true" in (tree.read(path) or b""):
-                yield parent(path)
+            if path.endswith(".csproj") and _may_ship(flat(tree.read(path) or b"")):
+                files = Files(tree, parent(path))
+                if _project(files, parent(path), path):
+                    yield parent(path)
 
     def read(self, files: Files) -> None:
-        """Read the properties of every project file, those under a platform's condition first."""
+        """Read what the project files say of each platform, with all that they import."""
         for name in list(files.below(".csproj")):
-            document = files.xml(name) if "/" not in name else None
-            for group in document.root.find("PropertyGroup") if document else ():
-                for element in sorted(group.children, key=lambda item: not _platform(item, group)):
-                    facet = _PROPERTIES.get(element.name)
-                    value = files.content(name, element, document) if document and facet else None
-                    if facet is not None and value is not None and "$(" not in value.text:
-                        files.own(facet, value, _platform(element, group) or EVERY)
+            if "/" in name or not _project(files, files.folder, files.path(name)):
+                continue
+            each = {platform: properties(files, name, platform) for platform in ("android", "ios")}
+            for key, facet in _PROPERTIES.items():
+                self._property(files, key, facet, each)
         home = icon_home(files)
         files.icons += [home] if home is not None else []
         self._copies(files)
+
+    def _property(self, files: Files, key: str, facet: Facet, each: Mapping[str, Properties]) -> None:
+        found = {platform: item.get(key) for platform, item in each.items()}
+        alike = len({(v.place.file, v.place.start) for v in found.values() if v is not None}) == 1 and all(
+            found.values()
+        )
+        for platform, value in found.items():
+            if isinstance(value, Doubt):
+                spot = value.place
+                fault = Unresolved(facet, spot.file, spot.line, spot.written, value.reason)
+                files.faults += [fault] if fault not in files.faults else []
+            elif not alike or platform == "android":
+                files.own(facet, value, EVERY if alike else platform)
+        owned = {item.place for item in files.owners}
+        for value in each["android"].stated.get(key.casefold(), ()):
+            if facet is Facet.DISPLAY_NAME and value.place not in owned:
+                files.follow(facet, value)
 
     def name_icons(self, project: Project, tree: Tree, home: IconHome, drawn: DrawnIcon) -> Draft:
         """Let the items name the pictures that were drawn."""
@@ -86,8 +104,12 @@ class MauiKind(HybridKind):
         draft.notes.append(Note(files.folder or ".", "the project file and its solution keep their names"))
 
 
-def _platform(element: Element, group: Element) -> str:
-    condition = (element.value("Condition") + group.value("Condition")).lower()
-    if "ios" in condition or "maccatalyst" in condition:
-        return "ios"
-    return "android" if "android" in condition else ""
+def _may_ship(data: bytes) -> bool:
+    """Tell whether a project file can be an app's for a phone: it names the framework, a platform or an ID."""
+    return any(word in data for word in (b"UseMaui", b"Maui", b"-android", b"-ios", b"ApplicationId"))
+
+
+def _project(files: Files, folder: str, path: str) -> bool:
+    """Tell whether a project file uses the framework, as its build evaluates it."""
+    name = path[len(folder) + 1 if folder else 0 :]
+    return properties(files, name, "android").text("UseMaui").casefold() == "true"

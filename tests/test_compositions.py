@@ -1,0 +1,66 @@
+"""Two hundred projects put together at random: what they are called is what was put in, and a rename reaches just that."""
+
+from __future__ import annotations
+
+import re
+from functools import cache
+
+import pytest
+
+from compositions import SEEDS, App, Called, Project, composed, first_called
+from onomaxis.model import Wish
+from onomaxis.rename.rename import plan_rename
+from onomaxis.survey.survey import Survey, take_survey
+from onomaxis.tree import Tree
+from onomaxis.writing.change import applied
+
+NEW = Called("net.oakhollow.shelf", "Oak Shelf", "3.1.0", "410")
+WISH = Wish(android_id=NEW.id, ios_id=NEW.id, both_id=NEW.id, name=NEW.name, version=NEW.version, build=NEW.build)
+
+
+@cache
+def made(seed: str) -> tuple[Project, Survey]:
+    """Return the project of *seed* as it is first called, and the survey of it."""
+    project = composed(seed, first_called(seed))
+    return project, take_survey(Tree.of(project.data()))
+
+
+def told(survey: Survey) -> list[App]:
+    return sorted(
+        (app.platform, app.flavor, *(value.text if value else "?" for value in (app.id, app.name, app.version, app.build)))  # type: ignore[misc]
+        for app in survey.apps
+    )
+
+
+@pytest.mark.parametrize("seed", SEEDS)
+def test_what_was_put_in_is_what_is_said(seed: str) -> None:
+    """Every app's ID, name, version and build number, through whatever leads to it; names in other languages."""
+    project, survey = made(seed)
+    assert told(survey) == sorted(project.apps), project.said
+    disagreements = {item.code for item in survey.disagreements} - {"localized-name-shadows"}
+    assert not survey.unresolved and not disagreements, project.said
+    spoken = {(owner.scope.locale, owner.value) for item in survey.projects for owner in item.owners if owner.scope.locale}
+    assert spoken == set(project.languages.items()), project.said
+
+
+@pytest.mark.parametrize("seed", SEEDS)
+def test_a_rename_reaches_all_of_it_and_nothing_else(seed: str) -> None:
+    """The tree after the rename is the tree that the same choices make for the new identity, byte for byte."""
+    project, survey = made(seed)
+    plan = plan_rename(survey, WISH)
+    later = applied(survey.tree, plan.changes)
+    after = {path: later.read(path) or b"" for path in later.known}
+    wanted = composed(seed, NEW)
+    assert sorted(after) == sorted(wanted.files), project.said
+    for path, data in wanted.data().items():
+        assert after[path] == data or plain(path, after[path], project) == plain(path, data, project), (path, project.said)
+    assert told(take_survey(Tree.of(after))) == sorted(wanted.apps)
+
+
+def plain(path: str, data: bytes, project: Project) -> bytes:
+    """Return a file without the way in which it spells the shown name, where that may differ."""
+    if path not in project.names and not any(path.endswith(name) for name in project.names):
+        return data
+    data = re.sub(rb"<!DOCTYPE resources .*\n", b"", data)
+    data = re.sub(rb'(<string name="(?:app|shown)[a-z_]*">)(?!@string/).*?(</string>)', rb"\1\2", data)
+    return re.sub(rb'(CFBundleDisplayName = |SHOWN_NAME = )"?Oak Shelf"?;', rb"\1;", data)
