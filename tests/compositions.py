@@ -50,6 +50,7 @@ class Project:
     languages: dict[str, str] = field(default_factory=dict)
     names: set[str] = field(default_factory=set)
     said: list[str] = field(default_factory=list)
+    app: str = ""
 
     def pick(self, label: str, *ways: str) -> str:
         """Choose one of several ways and remember it."""
@@ -265,7 +266,7 @@ def android(p: Project, folder: str = "", version: tuple[str, str] | None = None
         p.files[f"{at}gradle.properties"] = "# größte Zahl zuerst\norg.gradle.jvmargs=-Xmx2g\n" + "".join(f"{line}\n" for line in s.properties)
         p.coded[f"{at}gradle.properties"] = p.pick("property bytes", "utf-8", "latin-1", "crlf latin-1")
     if s.catalog:
-        p.files[f"{at}gradle/libs.versions.toml"] = "[versions]\n" + "".join(f"{line}\n" for line in s.catalog) + '\n[libraries]\n'
+        p.files[f"{at}gradle/libs.versions.toml"] = "[versions]\n" + "".join(f"{line}\n" for line in s.catalog) + "\n[libraries]\n"
     if s.config:
         p.files[f"{at}config.json"] = json.dumps({**s.config, "other": {"id": p.first.id + "2"}}, indent=2) + "\n"
     if s.kept:
@@ -381,8 +382,7 @@ def _code(p: Project, at: str, main: str) -> None:
     }
     body = "".join(f'    {"static final String" if java else text} {key} = "{value}"{end}\n' for key, value in fields.items())
     p.files[f"{main}/{kind}/{me.path}/ui/Main{mark}"] = (
-        f"package {me.id}.ui{end}\n\nimport {me.id}.core.Shelf{end}\nimport {me.id}.R{end}\nimport {first.id}kit.Tool{end}\n\n"
-        f"class Main {{\n{body}}}\n"
+        f"package {me.id}.ui{end}\n\nimport {me.id}.core.Shelf{end}\nimport {me.id}.R{end}\nimport {first.id}kit.Tool{end}\n\nclass Main {{\n{body}}}\n"
     )
     p.coded[f"{main}/{kind}/{me.path}/ui/Main{mark}"] = p.pick("code bytes", "utf-8", "crlf", "utf-8-sig")
     p.files[f"{main}/{kind}/{me.path}/core/Shelf{mark}"] = f"package {me.id}.core{end}\n\nclass Shelf {{}}\n"
@@ -523,8 +523,10 @@ def flutter(p: Project) -> None:
     title = spelled
     if p.coin("title in a constant"):
         title = p.pick("constant", "shown", "Texts.shown")
-        p.files["lib/texts.dart"] = f"const String shown = {spelled};\nconst other = 'Lend a hand';\n" if "." not in title else (
-            f"abstract final class Texts {{\n  static const shown = {spelled};\n  static const other = 'Lend a hand';\n}}\n"
+        p.files["lib/texts.dart"] = (
+            f"const String shown = {spelled};\nconst other = 'Lend a hand';\n"
+            if "." not in title
+            else (f"abstract final class Texts {{\n  static const shown = {spelled};\n  static const other = 'Lend a hand';\n}}\n")
         )
     if p.coin("desktop"):
         said = me.name.replace('"', '\\"')
@@ -538,13 +540,13 @@ def flutter(p: Project) -> None:
         p.files["linux/CMakeLists.txt"] = f'set(BINARY_NAME "lend")\nset(APPLICATION_ID "{me.id}")\n'
     if p.coin("web"):
         p.files["web/manifest.json"] = json.dumps({"name": me.name, "short_name": "Hand", "start_url": "."}, indent=4, ensure_ascii=False) + "\n"
-        p.files["web/index.html"] = f"<html><head>\n  <title>{escape(me.name)}</title>\n  <meta name=\"description\" content=\"Lend a hand\">\n</head></html>\n"
-    p.files["pubspec.yaml"] = (
-        f"name: lend\n# one for both stores\nversion: {me.version}+{me.build}\n\ndependencies:\n  flutter:\n    sdk: flutter\n"
-    )
+        p.files["web/index.html"] = f'<html><head>\n  <title>{escape(me.name)}</title>\n  <meta name="description" content="Lend a hand">\n</head></html>\n'
+    p.files["pubspec.yaml"] = f"name: lend\n# one for both stores\nversion: {me.version}+{me.build}\n\ndependencies:\n  flutter:\n    sdk: flutter\n"
     p.files["lib/main.dart"] = (
         "import 'package:flutter/material.dart';\n\nvoid main() => runApp(const App());\n\nclass App extends StatelessWidget {\n"
-        "  const App({super.key});\n\n  @override\n  Widget build(BuildContext context) {\n    return " + p.pick("widget", "MaterialApp(", "CupertinoApp(", "MaterialApp.router(") + "\n"
+        "  const App({super.key});\n\n  @override\n  Widget build(BuildContext context) {\n    return "
+        + p.pick("widget", "MaterialApp(", "CupertinoApp(", "MaterialApp.router(")
+        + "\n"
         f"      title: {title},\n      home: const Text('Lend a hand'),\n    );\n  }}\n}}\n"
     )
     p.files["lib/ids.dart"] = f"const channel = '{me.id}/native';\nconst near = '{p.first.id}2/native';\n"
@@ -572,10 +574,16 @@ def expo(p: Project) -> None:
         "ios": {"bundleIdentifier": me.id, "buildNumber": me.build, "infoPlist": {"BGTaskSchedulerPermittedIdentifiers": [f"{me.id}.refresh"]}},
         "android": {"package": me.id, "versionCode": build, "intentFilters": [{"action": "VIEW", "data": {"scheme": p.first.id + "2"}}]},
     }
-    form = p.pick("configuration", "json", "bare", "js", "ts")
+    if p.coin("languages"):
+        p.languages["de"] = "Leihe"
+        inner["locales"] = {"de": "./languages/german.json"}
+        p.files["languages/german.json"] = json.dumps({"ios": {"CFBundleDisplayName": "Leihe"}, "android": {"app_name": "Leihe"}}, indent=2) + "\n"
+    form = p.pick("configuration", "json", "bare", "js", "ts", "variants")
     if form in ("json", "bare"):
         p.files["app.json"] = json.dumps({"expo": inner} if form == "json" else inner, indent=2, ensure_ascii=False) + "\n"
         p.named("app.json")
+    elif form == "variants":
+        variants(p, inner)
     else:
         text = script_object(inner, p.pick("quote", "'", '"'))
         head = "import { ExpoConfig } from 'expo/config';\n\n" if form == "ts" else ""
@@ -584,7 +592,41 @@ def expo(p: Project) -> None:
         p.named(f"app.config.{form}")
     p.files["package.json"] = json.dumps({"name": "lend", "dependencies": {"expo": "54.0.0"}}, indent=2) + "\n"
     p.files["src/ids.js"] = f"export const ACTION = '{me.id}.action.OPEN';\nexport const NEAR = '{p.first.id}2';\n"
+    if form == "variants":
+        return
     p.apps += [("android", "", me.id, me.name, me.version, me.build), ("ios", "", me.id, me.name, me.version, me.build)]
+
+
+def variants(p: Project, inner: dict) -> None:
+    """A configuration whose ID depends on the environment, in the ways people write that."""
+    me = p.me
+    quote = p.pick("quote", "'", '"')
+    way = p.pick("variants", "function", "switch", "table", "choice", "set again", "turned")
+    dev, asked = f"{me.id}.dev", "process.env.APP_VARIANT === 'development'"
+    q = {key: f"{quote}{value}{quote}" for key, value in (("id", me.id), ("dev", dev))}
+    if way == "function":
+        head, said = f"const isDev = {asked};\n\nconst ourId = () => {{\n  if (isDev) {{\n    return {q['dev']};\n  }}\n  return {q['id']};\n}};\n", "isDev"
+        expression = "ourId()"
+    elif way == "switch":
+        head = f"function ourId() {{\n  switch (process.env.APP_VARIANT) {{\n    case 'development':\n      return {q['dev']};\n    default:\n      return {q['id']};\n  }}\n}}\n"
+        said, expression = "process.env.APP_VARIANT === 'development'", "ourId()"
+    elif way == "table":
+        head = f"const variant = process.env.APP_VARIANT ?? 'production';\nconst ids = {{ development: {q['dev']}, production: {q['id']} }};\n"
+        said, expression = "variant === 'development'", "ids[variant]"
+    elif way == "choice":
+        head, said, expression = "", asked, f"{asked} ? {q['dev']} : {q['id']}"
+    elif way == "set again":
+        head = f"let ourId = {q['id']};\nif ({asked}) {{\n  ourId = {q['dev']};\n}}\n"
+        said, expression = asked, "ourId"
+    else:
+        head, said, expression = "const isProd = process.env.APP_VARIANT === 'production';\n", "not (isProd)", f"isProd ? {q['id']} : {q['dev']}"
+    mark = "@our id@"
+    inner["ios"]["bundleIdentifier"] = inner["android"]["package"] = mark
+    text = script_object(inner, quote).replace(f"{quote}{mark}{quote}", expression)
+    p.files["app.config.js"] = f"{head}\nmodule.exports = {text};\n"
+    p.named("app.config.js")
+    for platform in ("android", "ios"):
+        p.apps += [(platform, "", me.id, me.name, me.version, me.build), (platform, said, dev, me.name, me.version, me.build)]
 
 
 def script_object(value: object, quote: str, depth: int = 0) -> str:
@@ -635,10 +677,7 @@ def cordova(p: Project) -> None:
     p.files["www/index.html"] = f"<html><head><title>{escape(me.name)}</title></head></html>\n"
     p.files["www/js/ids.js"] = f"var action = '{me.id}.action.OPEN', near = '{p.first.id}2';\n"
     p.named("www/index.html")
-    p.apps += [
-        ("android", "", me.id, me.name, me.version, me.build),
-        ("ios", "", me.id, me.name, me.version, me.build if stated else me.version),
-    ]
+    p.apps += [("android", "", me.id, me.name, me.version, me.build), ("ios", "", me.id, me.name, me.version, me.build if stated else me.version)]
 
 
 def maui(p: Project) -> None:
@@ -659,7 +698,9 @@ def maui(p: Project) -> None:
         p.files["src/identity.props"] = f"<Project>\n{group}</Project>\n"
     p.files["src/Lend/Platforms/Android/AndroidManifest.xml"] = f'<manifest {NS}>\n  <application android:icon="@mipmap/appicon"></application>\n</manifest>\n'
     p.files["src/Lend/Platforms/iOS/Info.plist"] = plist({"UIDeviceFamily": ["1"]})
-    p.files["src/Lend/Ids.cs"] = f'namespace Lend;\n\nstatic class Ids\n{{\n    public const string Action = "{me.id}.action.OPEN";\n    public const string Near = "{p.first.id}2";\n}}\n'
+    p.files["src/Lend/Ids.cs"] = (
+        f'namespace Lend;\n\nstatic class Ids\n{{\n    public const string Action = "{me.id}.action.OPEN";\n    public const string Near = "{p.first.id}2";\n}}\n'
+    )
     p.files["src/Lend/Platforms/Android/MainActivity.cs"] = (
         f'namespace Lend;\n\n[Activity(Theme = "@style/Maui.SplashTheme", Label = "{me.name.replace(chr(34), chr(92) + chr(34))}", MainLauncher = true)]\n'
         'public class MainActivity : MauiAppCompatActivity\n{\n    string text = "Lend a hand";\n}\n'
@@ -690,17 +731,78 @@ def nativescript(p: Project) -> None:
     p.apps += [(platform, "", me.id, me.name, me.version, me.build) for platform in ("android", "ios")]
 
 
+def neighbour(first: Called) -> Called:
+    """Return what a second app of the repository is called, whatever becomes of the first."""
+    return Called(f"{first.id}.driver", "Driver", "5.0", "55")
+
+
+def modules(p: Project) -> None:
+    """Two apps in one build: the second one's ID lies below the first one's, both have flavors or neither."""
+    android(p)
+    other = neighbour(p.first)
+    kotlin = "settings.gradle.kts" in p.files
+    suffix = ".gradle.kts" if kotlin else ".gradle"
+    p.files[f"settings{suffix}"] = 'include(":app", ":driver")\n' if kotlin else "include ':app', ':driver'\n"
+    flavored = p.coin("driver's flavors")
+    block = ""
+    if flavored and kotlin:
+        block = '    flavorDimensions += "d"\n    productFlavors {\n        create("day") { dimension = "d" }\n        create("night") { dimension = "d"; applicationIdSuffix = ".night" }\n    }\n'
+    elif flavored:
+        block = "    flavorDimensions 'd'\n    productFlavors {\n        day { dimension 'd' }\n        night { dimension 'd'; applicationIdSuffix '.night' }\n    }\n"
+    equals = " =" if kotlin else ""
+    plugin = 'plugins { id("com.android.application") }\n' if kotlin else "plugins { id 'com.android.application' }\n"
+    p.files[f"driver/build{suffix}"] = (
+        f'{plugin}android {{\n    namespace{equals} "{other.id}"\n    defaultConfig {{\n        applicationId{equals} "{other.id}"\n'
+        f'        versionCode{equals} {other.build}\n        versionName{equals} "{other.version}"\n    }}\n{block}}}\n'
+    )
+    p.files["driver/src/main/AndroidManifest.xml"] = (
+        f'<manifest {NS}>\n    <application android:label="Driver">\n        <activity android:name=".Main">\n{STARTS}        </activity>\n    </application>\n</manifest>\n'
+    )
+    p.files[f"driver/src/main/java/{other.path}/Main.kt"] = f'package {other.id}\n\nclass Main {{\n    val own = "{other.id}.OPEN"\n}}\n'
+    flavors = [("day", other.id), ("night", f"{other.id}.night")] if flavored else [("", other.id)]
+    p.apps += [("android", flavor, id_, other.name, other.version, other.build) for flavor, id_ in flavors]
+    base = next(app for app in p.apps if app[3] != "Driver")
+    p.app = p.pick("asked by", "module", "name", "id")
+    p.app = {"module": "app", "name": p.first.name, "id": p.first.id}[p.app]
+    if base[1]:  # with flavors of their own IDs or names one speaks of the module
+        p.app = "app"
+
+
+def monorepo(p: Project) -> None:
+    """Two apps of frameworks, or of a framework and none, each in a folder of its own."""
+    makers = {"flutter": flutter, "react-native": react_native, "expo": expo, "cordova": cordova, "capacitor": capacitor, "native": both}
+    mine, others = p.pick("one", *makers), p.pick("other", *makers)
+    below(p, "apps/lend", makers[mine], p.me, p.first)
+    second = Called("org.mossgate.driver", "Driver", "5.0", "55")
+    below(p, "apps/driver", makers[others], second, second)
+    p.app = "apps/lend"
+
+
+def below(p: Project, folder: str, make: Callable[[Project], None], me: Called, first: Called) -> None:
+    """Make a project in a folder of this one."""
+    part = Project(me, first, p.dice)
+    make(part)
+    p.files |= {f"{folder}/{path}": text for path, text in part.files.items()}
+    p.coded |= {f"{folder}/{path}": how for path, how in part.coded.items()}
+    p.names |= {f"{folder}/{path}" for path in part.names}
+    p.languages |= part.languages
+    p.apps += part.apps
+    p.said += part.said
+
+
 KINDS: dict[str, tuple[Callable[[Project], None], int]] = {
     "android": (native_android, 60),
     "apple": (native_apple, 40),
     "both": (both, 20),
     "flutter": (flutter, 20),
     "react-native": (react_native, 20),
-    "expo": (expo, 12),
+    "expo": (expo, 24),
     "capacitor": (capacitor, 16),
     "cordova": (cordova, 10),
     "maui": (maui, 8),
     "nativescript": (nativescript, 6),
+    "modules": (modules, 20),
+    "monorepo": (monorepo, 24),
 }
 SEEDS = [f"{kind}-{number}" for kind, (_, many) in KINDS.items() for number in range(many)]
 

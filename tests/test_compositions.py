@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 from functools import cache
 
 import pytest
@@ -47,7 +48,7 @@ def test_what_was_put_in_is_what_is_said(seed: str) -> None:
 def test_a_rename_reaches_all_of_it_and_nothing_else(seed: str) -> None:
     """The tree after the rename is the tree that the same choices make for the new identity, byte for byte."""
     project, survey = made(seed)
-    plan = plan_rename(survey, WISH)
+    plan = plan_rename(survey, replace(WISH, app=project.app))
     later = applied(survey.tree, plan.changes)
     after = {path: later.read(path) or b"" for path in later.known}
     wanted = composed(seed, NEW)

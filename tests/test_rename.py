@@ -228,6 +228,7 @@ def test_encodings_and_spellings_of_the_name(small: Callable[..., Path], codec: 
     assert onomaxis("rename", root, "--name", "Zoë & Co").code == 0
     changed = (root / path).read_bytes()
     wanted = "<![CDATA[Zoë & Co]]>" if "CDATA" in name else "Zoë &amp; Co"
+    name = "Old" if "ENTITY" in head else name  # what the entity stands for is the name
     assert changed == data.replace(name.encode(codec).removeprefix(b"\xff\xfe"), wanted.encode(codec).removeprefix(b"\xff\xfe")) or (
         codec == "utf-8-sig" and changed.decode(codec) == data.decode(codec).replace(name, wanted)
     )

@@ -404,7 +404,8 @@ class Wish:
 class Aim:
     """What the apps of one project shall be called: a wish as it concerns them; an empty field is left as it is.
 
-    ``id`` is that of the project's platform. The fields after ``flavor`` say how the wish is carried out.
+    ``id`` is that of the project's platform, ``apart`` says that the other platform keeps its own, or takes another.
+    The fields after ``flavor`` say how the wish is carried out.
     """
 
     id: str = ""
@@ -422,3 +423,4 @@ class Aim:
     prose: bool = False
     services: str = "keep"
     groups: str = "keep"
+    apart: bool = False

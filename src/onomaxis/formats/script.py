@@ -1,49 +1,19 @@
-"""Object literals in JavaScript and TypeScript: nested members with spans, and the values that can be read.
-
-What is read: string and template literals, numbers, constants of the same file, ``a + b``, ``a ?? 'b'``,
-``a || 'b'``, a choice ``c ? 'a' : 'b'`` (every branch), type assertions. Everything else raises :class:`Computed`.
-"""
+"""Object literals in JavaScript and TypeScript: nested members with spans, declarations, functions, imports."""
 
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
-from typing import NamedTuple
 
-from onomaxis.formats.escapes import decode_backslashes
-from onomaxis.formats.lexer import LANGUAGES, Region, Token, tokens
+from onomaxis.formats.lexer import LANGUAGES, Token, tokens
+from onomaxis.formats.script_branches import Branch, Reader
 from onomaxis.formats.source import Source
 
 _CLOSING = {"{": "}", "(": ")", "[": "]"}
 # What may stand before an object literal; before anything else a brace opens a block.
 _BEFORE_OBJECT = frozenset({"=", "(", "default", "return", ":", ",", "?", "??", "||", "&&", "["})
 _DEEPEST = 60
-
-
-class Computed(Exception):
-    """A value that is computed in a way that is not followed."""
-
-
-@dataclass(frozen=True)
-class Literal:
-    """A stretch of text from one literal: view span of what may be rewritten, its syntax; no span where none may."""
-
-    text: str
-    start: int = -1
-    end: int = -1
-    syntax: str = ""
-
-
-class Branch(NamedTuple):
-    """One of the values that an expression can have; *condition* is empty for the last, the default one."""
-
-    condition: str
-    literals: tuple[Literal, ...]
-
-
-# Returns what a name imported from another file holds at a path of keys.
-Load = Callable[[str, Sequence[str]], str | None]
 
 
 @dataclass
@@ -113,15 +83,18 @@ class ScriptFile:
             key, value = self._key(at), at
             while value < after - 1 and self.tokens[value].text != ",":
                 value = self._after(value) if self.tokens[value].text in _CLOSING else value + 1
-            if key:
-                found.members.append(self._member(key, at + 2, value, depth))
+            if key:  # a name alone stands for itself
+                start = at if value == at + 1 else at + 2
+                found.members.append(self._member(key, start, value, depth))
             at = value + 1
         return found, after
 
     def _key(self, at: int) -> str:
         token = self.tokens[at]
         follow = self.tokens[at + 1].text if at + 1 < len(self.tokens) else ""
-        if follow != ":" or token.kind not in ("name", "string"):
+        before = self.tokens[at - 1].text if at else ""
+        shorthand = follow in (",", "}") and before in (",", "{") and token.kind == "name"
+        if (follow != ":" and not shorthand) or token.kind not in ("name", "string"):
             return ""
         return token.text.strip("\"'")
 
@@ -138,6 +111,26 @@ class ScriptFile:
         """Yield the members at a path of keys, in whichever of the file's objects."""
         for root in self.roots:
             found = root.find(path)
+            if found is not None:
+                yield found
+        yield from self._assigned(path)
+
+    def _assigned(self, path: Sequence[str]) -> Iterator[Member]:
+        """Yield what is assigned to a path of keys of some object: ``config.ios = {…}``, ``config.ios.id = …``."""
+        for at, token in enumerate(self.tokens):
+            if token.text != "=" or at < 3 or self.tokens[at - 1].kind != "name":
+                continue
+            keys, start = [self.tokens[at - 1].text], at - 1
+            while start >= 2 and self.tokens[start - 1].text == "." and self.tokens[start - 2].kind == "name":
+                start -= 2
+                keys.insert(0, self.tokens[start].text)
+            rest = keys[1:]
+            if not rest or rest != list(path[: len(rest)]) or rest == ["exports"]:
+                continue
+            end = self._statement_end(at + 1)
+            member = self._member(rest[-1], at + 1, end, 0)
+            inner = path[len(rest) :]
+            found = member if not inner else member.inner.find(inner) if member.inner else None
             if found is not None:
                 yield found
 
@@ -169,141 +162,111 @@ class ScriptFile:
 
     # -- values
 
-    def branches(self, value: Sequence[Token], load: Load | None = None) -> list[Branch]:
+    def branches(self, value: Sequence[Token]) -> list[Branch]:
         """Return what an expression can be, a choice's branches one by one. Raises Computed."""
-        return _Reader(self, load).whole(list(value))
+        return Reader(self).whole(list(value))
 
-    def constant(self, name: str) -> list[Token]:
-        """Return the tokens that a constant of the file is set to. Raises Computed when it is not one."""
+    def declared(self, name: str) -> list[Token] | None:
+        """Return the tokens that a name of the file is declared with; None where it is not declared just once."""
         found = []
         for at, token in enumerate(self.tokens[:-2]):
             if token.text != name or at == 0 or self.tokens[at - 1].text not in ("const", "let", "var"):
                 continue
             start = at + 1
             while start < len(self.tokens) and self.tokens[start].text not in ("=", ";"):
-                start += 1
-            end = start + 1
-            while end < len(self.tokens) and not self._ends(end):
-                end = self._after(end) if self.tokens[end].text in _CLOSING else end + 1
-            found.append(self.tokens[start + 1 : end])
-        if len(found) != 1 or not found[0]:
-            raise Computed(f"“{name}” is not a constant of this file")
-        return found[0]
+                start = self._after(start) if self.tokens[start].text in _CLOSING else start + 1
+            found.append(self.tokens[start + 1 : self._statement_end(start + 1)])
+        return found[0] if len(found) == 1 and found[0] else None
+
+    def assigned(self, name: str) -> list[tuple[int, list[Token]]]:
+        """Return what a name is set to after its declaration: position of the name, tokens."""
+        found = []
+        for at, token in enumerate(self.tokens[:-1]):
+            before = self.tokens[at - 1].text if at else ""
+            if token.text == name and self.tokens[at + 1].text == "=" and before not in (".", "const", "let", "var"):
+                found.append((at, self.tokens[at + 2 : self._statement_end(at + 2)]))
+        return found
+
+    def function(self, name: str) -> list[Token] | None:
+        """Return the body of a function of the file: its block with braces, or an arrow's expression."""
+        for at, token in enumerate(self.tokens[:-2]):
+            if token.text == name and at and self.tokens[at - 1].text == "function":
+                opening = self._after(at + 1) if self.tokens[at + 1].text == "(" else at
+                while opening < len(self.tokens) and self.tokens[opening].text != "{":
+                    opening += 1
+                return self.tokens[opening : self._after(opening)]
+        value = self.declared(name) or []
+        depth = 0
+        for at, token in enumerate(value):
+            if token.kind == "mark":
+                depth += (token.text in _CLOSING) - (token.text in _CLOSING.values())
+            if depth == 0 and token.text == "=>":
+                return value[at + 1 :]
+            if depth == 0 and token.text == "=" and at + 1 < len(value) and value[at + 1].text == ">":
+                return value[at + 2 :]
+        return None
+
+    def conditions(self, position: int) -> list[str] | None:
+        """Return the conditions of the blocks around a token, the outer first; None where a block has no ``if``."""
+        found: list[str] = []
+        for at, token in enumerate(self.tokens[:position]):
+            if token.text != "{" or self._after(at) <= position:
+                continue
+            if at and self.tokens[at - 1].text == ")":
+                start = self._opening(at - 1)
+                if start and self.tokens[start - 1].text == "if":
+                    found.append(self.source.text(self.tokens[start + 1].start, self.tokens[at - 2].end))
+                    continue
+            return None
+        return found
+
+    def _opening(self, closing: int) -> int:
+        depth = 0
+        for at in range(closing, -1, -1):
+            depth += (self.tokens[at].text == ")") - (self.tokens[at].text == "(")
+            if depth == 0:
+                return at
+        return 0
+
+    def module(self, name: str) -> str | None:
+        """Return the JSON file that a name of the script stands for, by ``import`` or ``require``."""
+        for at, token in enumerate(self.tokens[:-3]):
+            if token.text == name and self.tokens[at + 1].text == "from" and self.tokens[at + 2].kind == "string":
+                return _json_file(self.tokens[at + 2])
+        value = self.declared(name) or []
+        if [token.text for token in value[:2]] == ["require", "("] and len(value) == 4:
+            return _json_file(value[2])
+        return None
+
+    def taken(self, name: str) -> str | None:
+        """Return the JSON file that ``const { name } = require('./file.json')`` takes a key of that name from."""
+        for at, token in enumerate(self.tokens[:-6]):
+            if token.text == "{" and at and self.tokens[at - 1].text in ("const", "let", "var", "import"):
+                after = self._after(at)
+                inner = [item.text for item in self.tokens[at + 1 : after - 1]]
+                rest = self.tokens[after : after + 4]
+                if name in inner and ":" not in inner and rest:
+                    words = [item.text for item in rest]
+                    if words[:3] == ["=", "require", "("]:
+                        return _json_file(rest[3])
+                    if words[0] == "from":
+                        return _json_file(rest[1])
+        return None
+
+    def _statement_end(self, at: int) -> int:
+        while at < len(self.tokens) and not self._ends(at):
+            at = self._after(at) if self.tokens[at].text in _CLOSING else at + 1
+        return at
 
     def _ends(self, at: int) -> bool:
         """Tell whether a statement ends before the token at *at*: a semicolon, or a new line with a new statement."""
         token, before = self.tokens[at], self.tokens[at - 1]
-        if token.text == ";":
+        if token.text in (";", "}", ")"):
             return True
         fresh = "\n" in self.view[before.end : token.start]
         return fresh and token.kind == "name" and before.text not in ("=", "+", "?", ":", "??", "||")
 
 
-class _Reader:
-    def __init__(self, file: ScriptFile, load: Load | None) -> None:
-        self.file = file
-        self.load = load
-
-    def whole(self, items: list[Token], depth: int = 0) -> list[Branch]:
-        if depth > 20:
-            raise Computed("it refers to itself")
-        items = _bare(items)
-        choice = _split(items, "?")
-        if choice is not None:
-            return self.choice(*choice, depth)
-        for mark in ("??", "||"):
-            parts = _split(items, mark)
-            if parts is not None:
-                environment = parts[0] and parts[0][0].text == "process"
-                return self.whole(parts[1] if environment else parts[0], depth + 1)
-        parts = _split(items, "+")
-        if parts is not None:
-            return _joined(self.whole(parts[0], depth + 1), self.whole(parts[1], depth + 1))
-        return self.one(items, depth)
-
-    def choice(self, condition: list[Token], rest: list[Token], depth: int) -> list[Branch]:
-        yes_no = _split(rest, ":")
-        if yes_no is None or not condition:
-            raise Computed("a choice without an alternative")
-        said = self.file.source.text(condition[0].start, condition[-1].end)
-        first = [Branch(item.condition or said, item.literals) for item in self.whole(yes_no[0], depth + 1)]
-        return [*first, *self.whole(yes_no[1], depth + 1)]
-
-    def one(self, items: list[Token], depth: int) -> list[Branch]:
-        if len(items) == 1:
-            token = items[0]
-            if token.kind == "string":
-                return self.string(token, depth)
-            if token.kind == "number":
-                return [Branch("", (Literal(token.text, token.start, token.end, "number"),))]
-            if token.kind == "name":
-                return self.whole(self.file.constant(token.text), depth + 1)
-        names = [item.text for item in items]
-        if self.load and names and all(text == "." or items[i].kind == "name" for i, text in enumerate(names)):
-            text = self.load(names[0], [name for name in names[1:] if name != "."])
-            if text is not None:
-                return [Branch("", (Literal(text),))]
-        shown = self.file.source.text(items[0].start, items[-1].end) if items else ""
-        raise Computed(f"“{shown[:60]}” is computed")
-
-    def string(self, token: Token, depth: int) -> list[Branch]:
-        if not token.parts:
-            syntax = {"'": "single", "`": "template"}.get(token.text[0], "double")
-            return [Branch("", (Literal("", token.start + 1, token.end - 1, syntax),))]
-        found = [Branch("", ())]
-        for part in token.parts:
-            if isinstance(part, Region):
-                text = self.file.source.text(part.start, part.end)
-                text = decode_backslashes(text) if "\\" in text else text
-                found = _joined(found, [Branch("", (Literal(text, part.start, part.end, part.syntax),))])
-            else:
-                inner = [t for t in tokens(self.file.view, LANGUAGES[".ts"], *part) if t.kind != "newline"]
-                found = _joined(found, self.whole(inner, depth + 1))
-        return found
-
-
-def _joined(left: list[Branch], right: list[Branch]) -> list[Branch]:
-    """Combine two lists of branches; where both depend on one condition, they are taken together."""
-    found = []
-    for one in left:
-        same = [other for other in right if one.condition and other.condition == one.condition]
-        plain = [other for other in right if not other.condition]
-        for other in same or (plain if one.condition and plain else right):
-            found.append(Branch(one.condition or other.condition, (*one.literals, *other.literals)))
-    return found
-
-
-def _bare(items: list[Token]) -> list[Token]:
-    """Take type assertions and outer parentheses away."""
-    for at, token in enumerate(items):
-        if at and token.text in ("as", "satisfies"):
-            return _bare(items[:at])
-    if len(items) > 2 and items[0].text == "(" and items[-1].text == ")" and _matches(items):
-        return _bare(items[1:-1])
-    return items
-
-
-def _matches(items: list[Token]) -> bool:
-    depth = 0
-    for at, token in enumerate(items):
-        depth += (token.text == "(") - (token.text == ")")
-        if depth == 0:
-            return at == len(items) - 1
-    return False
-
-
-def _split(items: list[Token], mark: str) -> tuple[list[Token], list[Token]] | None:
-    """Split at the first *mark* that stands outside every bracket; ``??`` may be two marks in the token list."""
-    depth = 0
-    for at, token in enumerate(items):
-        if token.kind == "mark":
-            depth += (token.text in _CLOSING) - (token.text in _CLOSING.values())
-        if depth:
-            continue
-        follow = items[at + 1].text if at + 1 < len(items) else ""
-        doubled = token.text == "?" and follow == "?"
-        if mark == "??" and doubled:
-            return items[:at], items[at + 2 :]
-        if token.text == mark and not (mark == "?" and (doubled or (at and items[at - 1].text == "?"))):
-            return items[:at], items[at + 1 :]
-    return None
+def _json_file(token: Token) -> str | None:
+    name = token.text.strip("\"'`")
+    return name if token.kind == "string" and name.endswith(".json") and name.startswith(".") else None

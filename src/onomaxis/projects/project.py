@@ -64,6 +64,7 @@ class Project:
     icons: tuple[IconHome, ...] = ()
     platform: str = ""
     umbrella: bool = False
+    own_ids: tuple[Opening, ...] = ()
     keeps: str = ""
     brands: Callable[[], tuple[ShippedApp, ...]] = field(default=tuple, compare=False)
 

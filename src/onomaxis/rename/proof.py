@@ -92,7 +92,7 @@ def _wished(project: Project, app: ShippedApp, seen: Seen, target: Target | None
         said |= {seen.new.text}  # a language that had no name of its own: it takes what it is given
     if becoming is None:
         return kept | said
-    new, main = becoming.new, present(project, becoming.facet, "") if project.apps else None
+    new, main = becoming.new, present(target.project, becoming.facet, "") if target.project.apps else None
     if seen.part is not None and seen.told is not Told.NAME:
         main = old.text if old is not None else None  # embedded products keep step, whatever they said
     flavor = target.aim.flavor

@@ -79,7 +79,15 @@ def _aim(project: Project, wish: Wish) -> Aim:
         prose=wish.prose,
         services=wish.services,
         groups=wish.groups,
+        apart=_apart(project, wish),
     )
+
+
+def _apart(project: Project, wish: Wish) -> bool:
+    """Tell whether a platform gets an ID of its own; of two that differ, iOS: Android keeps the framework's one."""
+    if wish.android_id and wish.ios_id:
+        return wish.android_id != wish.ios_id and project.platform == "ios"
+    return bool(wish.android_id or wish.ios_id)
 
 
 def _values(project: Project, aim: Aim) -> tuple[Becoming, ...]:

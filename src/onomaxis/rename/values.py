@@ -110,14 +110,17 @@ def _main(project: Project, opening: Opening) -> bool:
 def _rewrite_facet(survey: Survey, project: Project, item: Becoming, aim: Aim, work: Work) -> None:
     """Give a facet its new value at every owner that holds the app's present one, or that a flavor owns."""
     facet, old, new = item.facet, item.old, item.new
-    kept: dict[str, str] = {}
+    kept: dict[str, Mention] = {}
     for owner in _owners(project, item, aim):
         if _changes(project, owner, item, aim):
             _replace(survey, owner, new, work)
         else:
-            kept.setdefault(owner.value, owner.place.at)
-    for value, at in kept.items():
-        work.notes.append(Note(at, f"{SAID[facet]} “{value}” stays (it was not “{old}”)"))
+            kept.setdefault(owner.value, owner)
+    written = {(edit.file, edit.start) for edit in work.edits}
+    for value, owner in kept.items():
+        pieces = owner.owner.pieces if owner.owner is not None else ()
+        if not any(piece.place and (piece.place.file, piece.place.start) in written for piece in pieces):
+            work.notes.append(Note(owner.place.at, f"{SAID[facet]} “{value}” stays (it was not “{old}”)"))
     if not aim.flavor:
         _open_facet(survey, project, item, work)
     if old is not None and old != new:

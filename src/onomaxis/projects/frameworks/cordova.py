@@ -69,6 +69,7 @@ class CordovaKind(HybridKind):
                 spot = place(files.path("config.xml"), document.source, last.end + 1, last.end + 1, "xml-double")
                 scope = Scope(platform, files.folder)
                 files.openings.append(Opening(facet, spot, f' {key}="', '"', scope, key))
+        _offer_ids(files, root, document)
         _derive_builds(files, root, document)
         for element in root.find("name"):
             files.own(Facet.DISPLAY_NAME, files.content("config.xml", element, document))
@@ -128,6 +129,15 @@ class CordovaKind(HybridKind):
     def technical(self, files: Files, name: str, draft: Draft) -> None:
         """Change the npm package; native projects are named after the display name."""
         npm_rename(files, name, draft)
+
+
+def _offer_ids(files: Files, root: Element, document: XmlDocument) -> None:
+    """Offer the spot where a platform's own ID goes: behind the one for all."""
+    shared = root.attribute("id")
+    for key, facet, platform in _ATTRIBUTES[:2]:
+        if shared is not None and root.attribute(key) is None:
+            spot = place(files.path("config.xml"), document.source, shared.end + 1, shared.end + 1, "xml-double")
+            files.openings.append(Opening(facet, spot, f' {key}="', '"', Scope(platform, files.folder), key))
 
 
 def _derive_builds(files: Files, root: Element, document: XmlDocument) -> None:

@@ -158,14 +158,15 @@ class Properties:
         if text.startswith("!") and not text.startswith("!="):
             inner = self._holds(text[1:])
             return None if inner is None else not inner
-        parts = re.split(r"\s*([=!]=)\s*", text, maxsplit=1)
-        if len(parts) != 3:
+        mark = "!=" if "!=" in text else "=="
+        first, compared, second = text.partition(mark)
+        if not compared:
             side = self._side(text)
             return None if side is None else side.casefold() == "true"
-        left, right = self._side(parts[0]), self._side(parts[2])
+        left, right = self._side(first), self._side(second)
         if left is None or right is None:
             return None
-        return (left.casefold() == right.casefold()) == (parts[1] == "==")
+        return (left.casefold() == right.casefold()) == (mark == "==")
 
     def _side(self, text: str) -> str | None:
         """Return what one side of a comparison says; None where the files do not tell."""

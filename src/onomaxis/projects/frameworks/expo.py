@@ -10,7 +10,7 @@ from collections.abc import Iterable
 
 from onomaxis.formats.jsonc import JsonDocument, Node
 from onomaxis.formats.script import ScriptObject
-from onomaxis.model import Aim, Facet, IconHome, Note, Opening, Role, Scope
+from onomaxis.model import Aim, Facet, IconHome, Note, Opening, Role, Scope, Value
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.drawn import DrawnIcon
 from onomaxis.projects.edits import opening_edit
@@ -29,7 +29,7 @@ from onomaxis.projects.frameworks.hybrid import (
 from onomaxis.projects.frameworks.react_native import component_names
 from onomaxis.projects.launch import Launch, LaunchPicture, LaunchWish
 from onomaxis.projects.project import Flavor, Project, place
-from onomaxis.tree import Tree, join
+from onomaxis.tree import Tree, inside, join
 
 _STATIC = ("app.json", "app.config.json")
 _DYNAMIC = ("app.config.ts", "app.config.js", "app.config.cjs", "app.config.mjs")
@@ -47,6 +47,12 @@ _KEYS: tuple[tuple[tuple[str, ...], Facet, str], ...] = (
 # What a missing value is written as: bare for a number.
 _BARE = {("android", "versionCode")}
 _WEB_NAMES = (("web", "name"), ("web", "shortName"))
+# Where the texts of one language hold the app's name (Expo documentation, "Localization": app name).
+_LOCAL_NAMES = (
+    (("CFBundleDisplayName",), "ios"),
+    (("ios", "CFBundleDisplayName"), "ios"),
+    (("android", "app_name"), "android"),
+)
 _LAUNCH: tuple[tuple[str, ...], ...] = (
     ("expo", "splash"),
     ("expo", "android", "splash"),
@@ -70,13 +76,12 @@ class ExpoKind(HybridKind):
     def read(self, files: Files) -> None:
         """Read the static configuration and the dynamic one, which wins; offer the keys that are missing."""
         for name in _DYNAMIC:
-            for path, facet, platform in _KEYS:
-                for start in (("expo", *path), path):
-                    found = files.script_values(name, facet, *start)
-                    for condition, value in sorted(found, key=lambda item: bool(item[0])):
-                        files.own(facet, value, platform, flavor=condition)
-                    if found:
-                        break
+            read = [(facet, platform, _branches(files, name, facet, path)) for path, facet, platform in _KEYS]
+            main = next((said for facet, _, found in read if facet in ID_OF.values() and (said := _main(found))), "")
+            for facet, platform, found in read:
+                for condition, value in sorted(_turned(found, main), key=lambda item: bool(item[0])):
+                    files.own(facet, value, platform, flavor=condition)
+            self._localized_by_script(files, name)
             self._offer_dynamic(files, name)
         for name in _STATIC:
             start = _top(files, name)
@@ -84,6 +89,7 @@ class ExpoKind(HybridKind):
                 files.own(facet, files.json_value(name, *start, *path), platform)
             for path in _WEB_NAMES:
                 files.follow(Facet.DISPLAY_NAME, files.json_value(name, *start, *path))
+            self._localized(files, name, start)
             document = files.json(name)
             if document is not None and not any(files.data(other) for other in _DYNAMIC):
                 self._offer(files, name, document, start)
@@ -96,6 +102,27 @@ class ExpoKind(HybridKind):
             files.own(Facet.ICON, files.json_value(static, *top, *path), platform)
         for keys, platform in picture_keys():
             files.own(Facet.ICON, files.json_value(static, *top, *keys), platform, Role.FOLLOWER)
+
+    def _localized(self, files: Files, name: str, start: tuple[str, ...]) -> None:
+        """Read the names in other languages, from the files that ``locales`` names or from its own objects."""
+        document = files.json(name)
+        listed = document.top.get(*start, "locales") if document is not None else None
+        for language, node in listed.members if listed is not None else ():
+            if node.kind == "object":
+                self._language(files, name, (*start, "locales", language), language)
+            else:
+                self._language(files, str(node.value), (), language)
+
+    def _localized_by_script(self, files: Files, name: str) -> None:
+        file = files.script(name)
+        holders = [*file.objects("locales"), *file.objects("expo", "locales")] if file is not None else []
+        for member in (member for holder in holders for member in holder.members):
+            if len(member.value) == 1 and member.value[0].kind == "string":
+                self._language(files, member.value[0].text.strip("\"'`"), (), member.key)
+
+    def _language(self, files: Files, name: str, start: tuple[str, ...], language: str) -> None:
+        for path, platform in _LOCAL_NAMES if inside(name) else ():
+            files.own(Facet.DISPLAY_NAME, files.json_value(name, *start, *path), platform, locale=language)
 
     def name_icons(self, project: Project, tree: Tree, home: IconHome, drawn: DrawnIcon) -> Draft:
         """Write the entries of pictures that the configuration does not name yet, and the ground of the layers."""
@@ -181,6 +208,30 @@ class ExpoKind(HybridKind):
             if named and value.text not in ("main", name):
                 draft.edits.append(value_edit(files.tree, value, re.sub(r"\W+", "", name, flags=re.ASCII) or name))
         npm_rename(files, name, draft)
+
+
+_Branches = list[tuple[str, Value]]
+
+
+def _branches(files: Files, name: str, facet: Facet, path: tuple[str, ...]) -> _Branches:
+    """Return what a key of a dynamic configuration can hold, with the condition of each value."""
+    return files.script_values(name, facet, "expo", *path) or files.script_values(name, facet, *path)
+
+
+def _main(found: _Branches) -> str:
+    """Return the condition of the app itself, where a variant of it is what is built without any.
+
+    A variant's ID is the app's with something behind it.
+    """
+    default = next((value.text for condition, value in found if not condition), "")
+    return next((said for said, value in found if said and default.startswith(f"{value.text}.")), "")
+
+
+def _turned(found: _Branches, main: str) -> _Branches:
+    """Return values with the condition of the app itself as the default, and the default as a variant."""
+    if not main or all(condition != main for condition, _ in found):
+        return found
+    return [("" if condition == main else condition or f"not ({main})", value) for condition, value in found]
 
 
 def _static(files: Files) -> str:

@@ -15,11 +15,13 @@ from typing import TypeVar, cast
 from onomaxis.errors import FormatError
 from onomaxis.formats.escapes import decode
 from onomaxis.formats.jsonc import JsonDocument, Node, parse_json
-from onomaxis.formats.script import Branch, Computed, ScriptFile
+from onomaxis.formats.script import ScriptFile
+from onomaxis.formats.script_branches import Branch, Computed
 from onomaxis.formats.source import SPACE, Source
 from onomaxis.formats.xml import Element, XmlDocument, parse_xml, text_span
 from onomaxis.formats.yaml import YamlDocument, parse_yaml
 from onomaxis.model import (
+    Aim,
     Disagreement,
     Edit,
     Facet,
@@ -36,7 +38,7 @@ from onomaxis.model import (
     Value,
 )
 from onomaxis.projects.draft import Draft
-from onomaxis.projects.edits import place_edit
+from onomaxis.projects.edits import opening_edit, place_edit
 from onomaxis.projects.kind import Kind
 from onomaxis.projects.occurrences import ending, language_of
 from onomaxis.projects.ownership import standing
@@ -181,12 +183,18 @@ class Files:
             return []
 
     def _branch(self, name: str, file: ScriptFile, branch: Branch) -> Value:
-        pieces = [
-            Piece(item.text, place(self.path(name), file.source, item.start, item.end, item.syntax))
-            if item.start >= 0
-            else Piece(item.text)
-            for item in branch.literals
-        ]
+        pieces: list[Piece] = []
+        for item in branch.literals:
+            if item.file:
+                found = self.json_value(join(parent(name), item.file), *item.keys)
+                if found is None:
+                    raise Computed(f"{item.file} states no {'.'.join(item.keys)}")
+                pieces += found.pieces
+            elif item.start >= 0:
+                spot = place(self.path(name), file.source, item.start, item.end, item.syntax)
+                pieces.append(Piece(item.text, spot))
+            else:
+                pieces.append(Piece(item.text))
         spots = [piece.place for piece in pieces if piece.place]
         whole = spots[0] if spots else place(self.path(name), file.source, 0, 0, "none")
         return Value(tuple(pieces), whole)
@@ -194,11 +202,17 @@ class Files:
     # -- what they mean
 
     def own(
-        self, facet: Facet, value: Value | None, platform: str = EVERY, role: Role = Role.OWNER, flavor: str = ""
+        self,
+        facet: Facet,
+        value: Value | None,
+        platform: str = EVERY,
+        role: Role = Role.OWNER,
+        flavor: str = "",
+        locale: str = "",
     ) -> Value | None:
         """Keep that *value* says *facet* for a platform, or for all."""
         if value is not None and value.text:
-            scope = Scope(platform, self.folder, flavor)
+            scope = Scope(platform, self.folder, flavor, locale=locale)
             self.owners.append(Mention(facet, role, value.origin, value.text, scope, value))
         return value
 
@@ -257,6 +271,7 @@ class Files:
     def _generated(self, common: Project, platform: str) -> Project:
         """Make the project of a platform whose native half is generated from the framework's files."""
         facet = ID_OF[platform]
+        stated = any(item.facet in ID_OF.values() and item.scope.platform == platform for item in self.owners)
         owners = [
             replace(
                 item,
@@ -264,18 +279,27 @@ class Files:
                 scope=replace(item.scope, platform=platform, module=common.label),
             )
             for item in self.owners
-            if item.scope.platform in (EVERY, platform)
+            if item.scope.platform == platform
+            or (item.scope.platform == EVERY and not (stated and item.facet in ID_OF.values()))
         ]
         flavors = list(dict.fromkeys(["", *(item.scope.flavor for item in owners)]))
         apps = tuple(_app(common, platform, flavor, owners, self.derived) for flavor in flavors)
-        openings = tuple(
+        places = [
             replace(item, scope=replace(item.scope, platform=platform, module=common.label))
             for item in self.openings
-            if item.scope.platform in (EVERY, platform) and not _owned(item, owners)
-        )
+            if item.scope.platform in (EVERY, platform)
+        ]
+        openings = tuple(item for item in places if not _owned(item, owners))
+        own_ids = tuple(item for item in places if item.facet is facet and item not in openings)
         identifiers = tuple(Identifier(facet, app.id.text, common.label) for app in apps if app.id)
         return replace(
-            common, apps=apps, owners=tuple(owners), openings=openings, identifiers=identifiers, brands=lambda: apps
+            common,
+            apps=apps,
+            owners=tuple(owners),
+            openings=openings,
+            own_ids=() if stated else own_ids,
+            identifiers=identifiers,
+            brands=lambda: apps,
         )
 
 
@@ -287,7 +311,7 @@ def _app(
     common: Project, platform: str, flavor: str, owners: Sequence[Mention], derived: Mapping[tuple[Facet, str], Value]
 ) -> ShippedApp:
     def first(facet: Facet) -> Value | None:
-        mine = [item for item in owners if item.facet is facet and item.role is Role.OWNER]
+        mine = [i for i in owners if i.facet is facet and i.role is Role.OWNER and not i.scope.locale]
         # What is said for the platform counts before what is said for all; the flavor's own before the default.
         found = [item for item in mine if item.scope.flavor == flavor] or [i for i in mine if not i.scope.flavor]
         return found[0].owner if found else derived.get((facet, platform))
@@ -303,6 +327,9 @@ def _app(
         first(Facet.VERSION_NAME),
         first(Facet.VERSION_CODE),
         first(Facet.ICON),
+        names=tuple(
+            sorted((item.scope.locale, item.owner) for item in owners if item.scope.locale and item.owner is not None)
+        ),
     )
 
 
@@ -342,6 +369,14 @@ class HybridKind(Kind):
     def mentions(self, project: Project, path: str, source: Source, hits: Hits) -> list[Mention]:
         """Say what each occurrence in a file of the framework's is: code and configuration follow."""
         return [_mention(project, path, source, hit) for hit in hits]
+
+    def prepare(self, project: Project, tree: Tree, aim: Aim) -> Draft:
+        """State the ID of a platform that shall have its own, where the framework's file has one for all."""
+        draft = Draft()
+        present = next((app.id.text for app in project.apps if app.id is not None), "")
+        if aim.id and aim.apart and present and present != aim.id and not aim.flavor:
+            draft.edits += [opening_edit(tree, item, present) for item in project.own_ids[:1]]
+        return draft
 
     def rename_project(self, project: Project, tree: Tree, name: str) -> Draft:
         """Change the names by which the framework's tools know the project."""

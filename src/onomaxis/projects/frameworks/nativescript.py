@@ -11,9 +11,9 @@ from dataclasses import replace
 
 from onomaxis.formats.escapes import decode_android, encode
 from onomaxis.formats.plist import parse_plist
-from onomaxis.model import Aim, Facet, IconHome, Piece, Renaming, Value
+from onomaxis.model import Aim, Facet, IconHome, Opening, Piece, Renaming, Scope, Value
 from onomaxis.projects.draft import Draft
-from onomaxis.projects.frameworks.hybrid import Files, HybridKind, packages, single
+from onomaxis.projects.frameworks.hybrid import ID_OF, Files, HybridKind, packages, single
 from onomaxis.projects.project import Project, guarded, place
 from onomaxis.tree import Tree, join, parent
 
@@ -51,10 +51,26 @@ class NativeScriptKind(HybridKind):
                     files.own(facet, value, platform)
             for _, value in files.script_values(name, Facet.APPLICATION_ID, "id"):
                 files.own(Facet.APPLICATION_ID, value)
+            self._offer_ids(files, name)
         files.own(Facet.APPLICATION_ID, files.json_value("package.json", "nativescript", "id"))
         for resources in ("App_Resources", "app/App_Resources"):
             self._resources(files, resources)
             self._icons(files, resources)
+
+    def _offer_ids(self, files: Files, name: str) -> None:
+        """Offer the spot where a platform's own ID goes: in its object, which is made where it is missing."""
+        file = files.script(name)
+        holders = [item for item in file.objects() if item.find(["id"])] if file is not None else []
+        for platform, facet in ID_OF.items():
+            if file is None or not holders or any(file.members(platform, "id")):
+                continue
+            inner = next(file.objects(platform), None)
+            at, before, after = file.opening(inner or holders[0], "id" if inner else platform)
+            if inner is None:
+                quote = before[-1]
+                before, after = f"{before[:-1]}{{ id: {quote}", f"{quote} }}{after[1:]}"
+            spot = place(files.path(name), file.source, at, at, "single")
+            files.openings.append(Opening(facet, spot, before, after, Scope(platform, files.folder), "id"))
 
     def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], aim: Aim) -> Draft:
         """Create the string that names the app on Android, where the resources have none yet."""
