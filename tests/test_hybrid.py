@@ -376,12 +376,18 @@ def test_only_what_ships_is_listed(tmp_path: Path) -> None:
     assert {(a["id"], a["version"]) for a in onomaxis("survey", root, "--json").json["apps"]} == {(NEW[0], NEW[2])}
 
 
+SETTINGS = "ProjectSettings/ProjectSettings.asset"
+
+
 def test_one_platform_of_a_shared_id(tmp_path: Path) -> None:
     """Where one line holds the ID of both platforms, one alone is refused; over native halves the copy stays, and is said."""
-    root = made(tmp_path / "cordova", spelled("cordova", *OLD))
+    root = made(tmp_path / "tauri", spelled("tauri", *OLD))
     before = snapshot(root)
     done = onomaxis("rename", root, "--android-id", "com.y.barn")
-    assert done.code == 3 and "config.xml:2" in done.err and "iOS takes its ID" in done.err and snapshot(root) == before
+    assert done.code == 3 and "tauri.conf.json:4" in done.err and "iOS takes its ID" in done.err and snapshot(root) == before
+    engine = made(tmp_path / "unity", spelled("unity", *OLD))
+    onomaxis("rename", engine, "--android-id", "com.y.barn")
+    assert [line.split(": ")[1] for line in (engine / SETTINGS).read_text().split("\n")[7:10]] == ["com.y.barn", "org.x.shed", "org.x.shed"]
     over = made(tmp_path / "capacitor", spelled("capacitor", *OLD))
     done = onomaxis("rename", over, "--android-id", "com.y.barn", "--json").json
     assert any("capacitor.config.ts:4" in note and "stays" in note for note in done["notes"])

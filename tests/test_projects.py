@@ -61,7 +61,6 @@ NAMES: list[tuple[str, dict[str, str], str, str, str | None, str]] = [
     (LABEL.format('"@string/n"', ""), {MAIN_VALUES: values(n="Old"), "app/src/release/res/values/s.xml": values(n="Lend")}, "", "", "Lend", "s.xml"),
     (LABEL.format('"@string/n"', ""), {"app/other/values/s.xml": values(n="Lend")}, "", "sourceSets { main { res.srcDirs = ['other'] } }", "Lend", "s.xml"),
     (LABEL.format('"@string/n"', ""), {MAIN_VALUES: values(n="<b>Lend</b>")}, "", "", "Lend", "s.xml"),
-    (LABEL.format('"@string/n"', ""), {MAIN_VALUES: values(n="My <b>Lend</b> app")}, "", "", "My Lend app", "s.xml"),
     (LABEL.format('"@string/n"', ""), {MAIN_VALUES: values(n="It\\'s \\u004Cend")}, "", "", "It's Lend", "s.xml"),
 ]
 

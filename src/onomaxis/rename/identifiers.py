@@ -22,7 +22,10 @@ _ID_FACETS = (Facet.APPLICATION_ID, Facet.NAMESPACE, Facet.CODE_PACKAGE, Facet.B
 def rewrite_identifiers(survey: Survey, target: Target, work: Work) -> None:
     """Add to *work* the edits of every mention of an identifier that falls under a renaming of the target."""
     flavor = target.aim.flavor
+    shared = _of_several(survey, target) if target.aim.apart else set()
     for mention in survey.mentions:
+        if (mention.place.file, mention.place.start) in shared:
+            continue
         renaming = _renaming_of(target.renamings, mention)
         if renaming is None or mention.facet not in _ID_FACETS or not _changes(mention, target):
             continue
@@ -32,6 +35,17 @@ def rewrite_identifiers(survey: Survey, target: Target, work: Work) -> None:
         if new is None or (flavor and not _of_flavor(mention, flavor)):
             continue
         _rewrite_one(survey, mention, new, work)
+
+
+def _of_several(survey: Survey, target: Target) -> set[tuple[str, int]]:
+    """Return the places that projects of several platforms own, and that no app of the target takes its ID from."""
+    places: dict[tuple[str, int], set[str]] = {}
+    for project in survey.projects:
+        for owner in project.owners if not project.umbrella else ():
+            if owner.facet in _ID_FACETS:
+                places.setdefault((owner.place.file, owner.place.start), set()).add(project.platform)
+    own = {(app.id.origin.file, app.id.origin.start) for app in target.project.apps if app.id is not None}
+    return {spot for spot, platforms in places.items() if len(platforms) > 1} - own
 
 
 def remaining(

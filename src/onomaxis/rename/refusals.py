@@ -31,6 +31,9 @@ def _of_one_platform(survey: Survey, targets: Sequence[Target], target: Target) 
     project = target.project
     places = {(o.place.file, o.place.start): o for o in project.owners if o.facet in _SHARED}
     changed = {item.old for item in target.renamings}
+    used = {
+        (app.id.origin.file, app.id.origin.start) for p in survey.projects for app in p.apps if app.id is not None
+    }
     wished = {(item.project.kind, item.project.folder, item.project.platform): item.aim.id for item in targets}
     for other in survey.projects:
         if other.kind != project.kind or other.folder != project.folder or other.key == project.key:
@@ -38,6 +41,8 @@ def _of_one_platform(survey: Survey, targets: Sequence[Target], target: Target) 
         alike = wished.get((other.kind, other.folder, other.platform), "") == target.aim.id
         for owner in other.owners:
             shared = places.get((owner.place.file, owner.place.start))
+            if (owner.place.file, owner.place.start) not in used:
+                continue  # each platform states its own
             if shared is not None and shared.value in changed and not alike and not other.umbrella:
                 raise RefusedError(
                     f"{PLATFORM_NAMES[other.platform]} takes its ID from here too",

@@ -15,6 +15,7 @@ from typing import TypeVar, cast
 from onomaxis.errors import FormatError
 from onomaxis.formats.escapes import decode
 from onomaxis.formats.jsonc import JsonDocument, Node, parse_json
+from onomaxis.formats.lexer import LANGUAGES, regions
 from onomaxis.formats.script import ScriptFile
 from onomaxis.formats.script_branches import Branch, Computed
 from onomaxis.formats.source import SPACE, Source
@@ -69,6 +70,7 @@ class Files:
     disagreements: list[Disagreement] = field(default_factory=list)
     icons: list[IconHome] = field(default_factory=list)
     derived: dict[tuple[Facet, str], Value] = field(default_factory=dict)
+    ships: tuple[str, ...] = ()
     label: str = ""
     keeps: str = ""
     _parsed: dict[str, object] = field(default_factory=dict)
@@ -163,7 +165,11 @@ class Files:
         if not data:
             return
         source = Source.read(data)
+        language = LANGUAGES.get(ending(name))
+        comments = [r for r in regions(source.view, language) if r.kind == "comment"] if language else []
         for found in re.finditer(pattern, source.view, re.MULTILINE):
+            if any(comment.start <= found.start("value") < comment.end for comment in comments):
+                continue
             spot = place(self.path(name), source, found.start("value"), found.end("value"), syntax)
             text = unescape(spot.written) if syntax.startswith("xml") else decode(syntax, spot.written)
             yield single(text, spot)
@@ -255,10 +261,12 @@ class Files:
                 yield self._generated(empty, platform)
 
     def _generates(self, platform: str, halves: Sequence[str]) -> bool:
-        """Tell whether a platform without a native half is one that the app ships for.
+        """Tell whether a platform without a native half is one that the app ships for; the files may name them.
 
         Where another half stands in the tree this one was left out, unless the framework's file names an ID for it.
         """
+        if self.ships:
+            return platform in self.ships
         ids = [item.scope.platform for item in self.owners if item.facet in ID_OF.values()]
         if halves:
             return platform in ids
@@ -271,7 +279,9 @@ class Files:
     def _generated(self, common: Project, platform: str) -> Project:
         """Make the project of a platform whose native half is generated from the framework's files."""
         facet = ID_OF[platform]
-        stated = any(item.facet in ID_OF.values() and item.scope.platform == platform for item in self.owners)
+        named = {item.scope.platform for item in self.owners if item.facet in ID_OF.values()}
+        stated = platform in named
+        apart = stated and not named >= {"android", "ios"}  # the ID for all is the other platform's
         owners = [
             replace(
                 item,
@@ -280,7 +290,7 @@ class Files:
             )
             for item in self.owners
             if item.scope.platform == platform
-            or (item.scope.platform == EVERY and not (stated and item.facet in ID_OF.values()))
+            or (item.scope.platform == EVERY and not (apart and item.facet in ID_OF.values()))
         ]
         flavors = list(dict.fromkeys(["", *(item.scope.flavor for item in owners)]))
         apps = tuple(_app(common, platform, flavor, owners, self.derived) for flavor in flavors)

@@ -52,6 +52,8 @@ class MauiKind(HybridKind):
             if "/" in name or not _project(files, files.folder, files.path(name)):
                 continue
             each = {platform: properties(files, name, platform) for platform in ("android", "ios")}
+            stated = each["android"].text("TargetFrameworks") or each["android"].text("TargetFramework")
+            files.ships = tuple(platform for platform in each if f"-{platform}" in stated)
             for key, facet in _PROPERTIES.items():
                 self._property(files, key, facet, each)
         home = icon_home(files)
