@@ -388,6 +388,15 @@ def _code(p: Project, at: str, main: str) -> None:
     p.files[f"{main}/{kind}/{me.path}/core/Shelf{mark}"] = f"package {me.id}.core{end}\n\nclass Shelf {{}}\n"
     p.files[f"{main}/res/layout/main.xml"] = f'<{me.id}.ui.Board {NS}\n    android:tag="{first.id}2"/>\n'
     p.files[f"{at}app/proguard-rules.pro"] = f"-keep class {me.id}.ui.** {{ *; }}\n-keep class {first.id}kit.** {{ *; }}\n"
+    if p.coin("by path"):
+        p.files[f"{main}/sqldelight/{me.path}/db/Tool.sq"] = f"import {me.id}.core.Shelf;\n\n-- org\nCREATE TABLE tool (shelf TEXT AS Shelf);\n"
+        p.files[f"{main}/resources/{me.path}/texts/words_de.properties"] = "lend=leihen\n"
+        p.files[f"{main}/resources/{first.path}2/texts/words.properties"] = "lend=lend\n"
+        p.files[f"{main}/proto/tool.proto"] = f'syntax = "proto3";\npackage {first.id}.wire;\noption java_package = "{me.id}.wire";\n'
+        p.files[f"{main}/{kind}/{me.path}/core/Words{mark}"] = (
+            f'package {me.id}.core{end}\n\nclass Words {{\n    {"Object" if java else "val"} a = load("{me.id}.texts.words"){end}\n'
+            f'    {"Object" if java else "val"} b = load("{me.path}/texts/words_de.properties"){end}\n}}\n'
+        )
     if p.coin("native"):
         p.files[f"{main}/cpp/native.c"] = (
             f'void Java_{me.native}_ui_Main_open(void) {{ find("{me.path}/ui/Main"); }}\nvoid Java_{first.native}2_ui_Main_open(void) {{}}\n'

@@ -185,6 +185,25 @@ class Opening:
 HIDDEN_PARTS = ("unit tests", "UI tests")
 
 
+class Signing(NamedTuple):
+    """How a target is signed: style, team, named identity, profile, versioning system; empty where nothing is set.
+
+    ``place`` is where the profile, else the identity, else the team is set.
+    """
+
+    style: str
+    team: str
+    identity: str
+    profile: str
+    versioning: str
+    place: Place | None
+
+    @property
+    def manual(self) -> bool:
+        """True where a profile is named, or none is made by itself."""
+        return bool(self.profile) or self.style.casefold() == "manual"
+
+
 @dataclass(frozen=True, slots=True)
 class Part:
     """A product embedded in a shipped app: extension, watch app, clip, test bundle."""
@@ -195,6 +214,7 @@ class Part:
     name: Value | None
     version: Value | None
     build: Value | None
+    signing: Signing | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -214,6 +234,7 @@ class ShippedApp:
     names: tuple[tuple[str, Value], ...] = ()
     parts: tuple[Part, ...] = ()
     launchers: tuple[Launcher, ...] = ()
+    signing: Signing | None = None
 
 
 class Launcher(NamedTuple):

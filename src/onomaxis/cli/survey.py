@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 from collections import Counter
+from collections.abc import Iterator
 from typing import TYPE_CHECKING, Any
 
 from onomaxis.cli.output import count, make_console, print_json, section
@@ -14,7 +15,7 @@ if TYPE_CHECKING:
     from rich.table import Table
     from rich.text import Text
 
-    from onomaxis.model import Mention, Part, ShippedApp, Value
+    from onomaxis.model import Mention, Part, ShippedApp, Signing, Value
     from onomaxis.survey.survey import Survey
 
 _FACETS = (("id", "ID"), ("name", "Name"), ("version", "Version"), ("build", "Build"), ("icon", "Icon"))
@@ -65,6 +66,7 @@ def _app(app: ShippedApp) -> dict[str, Any]:
         **{key: _text(value) for key, value in values.items()},
         "names": {locale: value.text for locale, value in app.names},
         "origin": {key: value.origin.at for key, value in values.items() if value},
+        "signing": _signing(app.signing),
         "launchers": [
             {"component": item.component, "label": item.label.text, "origin": item.label.origin.at}
             for item in app.launchers
@@ -77,10 +79,33 @@ def _app(app: ShippedApp) -> dict[str, Any]:
                 "name": _text(p.name),
                 "version": _text(p.version),
                 "build": _text(p.build),
+                "signing": _signing(p.signing),
             }
             for p in app.parts
         ],
     }
+
+
+def _signing(signing: Signing | None) -> dict[str, str] | None:
+    """Return how something is signed; what is not set is left out."""
+    if signing is None:
+        return None
+    keys = ("style", "team", "identity", "profile", "versioning")
+    return {key: text for key in keys if (text := getattr(signing, key))}
+
+
+def _signed(survey: Survey) -> Iterator[tuple[str, str]]:
+    """Yield a line per way of signing: who is signed so, and how."""
+    lines: dict[str, list[str]] = {}
+    for app in survey.apps:
+        signed = [(" ".join(filter(None, (app.module, app.flavor))), app.signing)]
+        signed += [(part.target, part.signing) for part in app.parts]
+        for name, signing in signed:
+            said = _signing(signing)
+            if said:
+                lines.setdefault(", ".join(f"{key} {text}" for key, text in said.items()), []).append(name)
+    for text, names in lines.items():
+        yield ", ".join(dict.fromkeys(names)), text
 
 
 def _mention(item: Mention) -> dict[str, Any]:
@@ -111,6 +136,7 @@ def show(console: Console, survey: Survey, every: bool = False) -> None:
     console.print(f"{count(len(survey.mentions), 'mention')} in {count(files, 'file')} ({listed}){hint}")
     if every:
         section(console, "Mentions", ((f"{m.place.at}:{m.place.column}", _said(m)) for m in survey.mentions))
+    section(console, "Signing", _signed(survey))
     section(console, "Disagreements", ((f"{d.at[0][0]}:{d.at[0][1]}", d.message) for d in survey.disagreements))
     section(
         console, "Unresolved", ((f"{u.file}:{u.line}", _why(u.facet, u.text, u.reason)) for u in survey.unresolved)

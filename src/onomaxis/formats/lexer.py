@@ -118,6 +118,8 @@ RUBY = Language(
     ),
 )
 HASH = Language("hash", ("#",), (), False, ())
+SQL = Language("sql", ("--",), _C_COMMENTS, False, (_CHAR, _PLAIN))
+QUERY = Language("query", ("#",), (), False, (StringStyle('"""', '"""', multiline=True), _PLAIN))
 
 LANGUAGES: dict[str, Language] = {
     ".java": JAVA,
@@ -141,6 +143,13 @@ LANGUAGES: dict[str, Language] = {
     ".tsx": SCRIPT,
     ".rb": RUBY,
     ".pro": HASH,
+    ".sq": SQL,
+    ".sqm": SQL,
+    ".proto": C,
+    ".fbs": C,
+    ".rs": C,
+    ".graphql": QUERY,
+    ".graphqls": QUERY,
 }
 
 

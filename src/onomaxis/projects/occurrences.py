@@ -78,7 +78,7 @@ FORMS = ("slashed", "jni")
 # Files in which such a form can name a package: sources, native sources, keep rules, build and lint files.
 _FORM_ENDINGS = frozenset(
     """.java .kt .kts .groovy .gradle .aidl .c .cc .cpp .cxx .h .hh .hpp .hxx .inl .mk .cmake .pro .txt .xml .map .def
-    .lds .yml .yaml .toml .properties .cfg .bzl .bazel .sh""".split()
+    .lds .yml .yaml .toml .properties .cfg .bzl .bazel .sh .proto .sq .sqm""".split()
 )
 _FORM_NAMES = frozenset({"BUCK", "BUILD", "BUILD.bazel", "Android.mk"})
 # What may stand before a path that begins with a package: the source roots of the build systems.

@@ -23,6 +23,8 @@ SERVICE_FILES = frozenset(
         "amplifyconfiguration.json",
     }
 )
+# What bundlers and compilers of scripts leave behind.
+_COMPILED = (".bundle", ".jsbundle", ".hbc", ".js.map", ".css.map", ".min.js")
 _COORDINATE = re.compile(r"[\w.-]*:(?!//)[\w\"'$]")
 _PLUGIN_CALL = re.compile(r"""\b(?:id|group|groupId|plugin|plugins)\s*[(=:]?\s*["']\Z""")
 _USER_DATA = re.compile(
@@ -56,6 +58,8 @@ def belongs_elsewhere(path: str, source: Source, hit: Occurrence, foreign: tuple
     """Return why an occurrence is not this app's own, or an empty string."""
     if is_service_file(path):
         return "a service's own file: fetch a new one for the new ID (or --services rewrite)"
+    if path.endswith(_COMPILED):
+        return "a compiled copy: the build makes it again"
     other = other_app(hit.token, foreign)
     if other:
         return f"another app of this repository ({other})"

@@ -12,6 +12,7 @@ from onomaxis.projects.literals import rewrite
 from onomaxis.projects.occurrences import occurrences
 from onomaxis.projects.ownership import is_service_file, other_app
 from onomaxis.projects.project import Project
+from onomaxis.rename.bridges import bridge_at
 from onomaxis.rename.targets import Target
 from onomaxis.rename.values import Work
 from onomaxis.survey.survey import Survey, classified
@@ -54,10 +55,11 @@ def remaining(
     path: str,
     data: bytes,
     owned: Sequence[tuple[int, int]] = (),
+    kept: Sequence[str] = (),
 ) -> Mention | None:
     """Return a mention in a changed file that should have changed and did not, if there is one.
 
-    What stands in the spans *owned* sets a value: those are compared as values.
+    What stands in the spans *owned* sets a value: those are compared as values. Texts *kept* stay for a reason.
     """
     renamings = [item for one in targets for item in one.renamings]
     plain = flat(data)
@@ -79,6 +81,9 @@ def remaining(
             renaming = _renaming_of(one.renamings, mention)
             mine = renaming is not None and mention.facet in _ID_FACETS and _changes(mention, one)
             flavor = one.aim.flavor
+            spot = mention.place
+            if kept and bridge_at(data, spot.start, spot.end) in kept:
+                continue
             if mine and mention.owner is None and not (flavor and not _of_flavor(mention, flavor)):
                 return mention
     return None

@@ -9,6 +9,7 @@ from onomaxis.identity import rules
 from onomaxis.model import Line, Renaming, Residue, Wish
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.project import Project
+from onomaxis.rename.bridges import settle_bridges
 from onomaxis.rename.identifiers import rewrite_identifiers, rewrite_loose
 from onomaxis.rename.refusals import refuse
 from onomaxis.rename.renamings import kept_code, said
@@ -27,7 +28,8 @@ NOTHING = "Nothing to change: everything is called so already."
 class Plan(PlannedChange):
     """A planned rename: what it is for, and what of the old identity still stands after it.
 
-    ``names`` are the display names, old and new; ``technical`` the technical ones; ``elsewhere`` the folders of
+    ``names`` are the display names, old and new; ``technical`` the technical ones; ``kept`` are texts that
+    code of several platforms shares, and that stay for it; ``elsewhere`` the folders of
     projects that it is not for; ``restored`` the change in the journal that it leads back behind, ``after`` the
     projects as they will be read.
     """
@@ -36,6 +38,7 @@ class Plan(PlannedChange):
     renamings: tuple[Renaming, ...] = ()
     names: tuple[tuple[str, str], ...] = ()
     technical: tuple[tuple[str, str], ...] = ()
+    kept: tuple[str, ...] = ()
     residue: tuple[Residue, ...] = ()
     elsewhere: tuple[str, ...] = ()
     restored: str = ""
@@ -70,6 +73,8 @@ def _planned(survey: Survey, targets: Sequence[Target]) -> Plan:
         work.edits += repeat(survey, targets, work.notes)
         work.edits += shown_edits(survey, targets, work.edits)
     rewrite_loose(survey, targets, work)
+    settled = settle_bridges(survey, targets, work.edits)
+    work.edits, work.notes = settled.edits, [*work.notes, *settled.notes]
     draft.refuse()
     draft.edits = [*work.edits, *draft.edits]
     return Plan(
@@ -81,6 +86,7 @@ def _planned(survey: Survey, targets: Sequence[Target]) -> Plan:
         targets=tuple(targets),
         renamings=tuple(dict.fromkeys(item for target in targets for item in target.renamings)),
         names=tuple(dict.fromkeys(work.names)),
+        kept=settled.kept,
         elsewhere=_elsewhere(survey, targets),
     )
 

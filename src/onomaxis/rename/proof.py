@@ -123,7 +123,9 @@ def prove_followers(survey: Survey, later: Tree, projects: Sequence[Project], pl
     moved = _moved(plan)
     for path in sorted({moved.get(path, path) for path in survey.held} & later.known):
         data = later.read(path)
-        left = remaining(survey.projects, plan.targets, path, data, owned.get(path, ())) if data is not None else None
+        if data is None:
+            continue
+        left = remaining(survey.projects, plan.targets, path, data, owned.get(path, ()), plan.kept)
         if left is not None:
             raise fault(path, left.place.line, f"it would not be whole: {left.value} would still stand here")
 

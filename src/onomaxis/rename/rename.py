@@ -16,6 +16,8 @@ from onomaxis.tree import Tree
 from onomaxis.writing.change import applied
 from onomaxis.writing.proof import prove_files
 
+_SHARED = "code of several platforms shares this name: it changes everywhere or nowhere"
+
 
 def plan_rename(survey: Survey, wish: Wish) -> Plan:
     """Plan a rename, read the result again before a byte is written, and list what stays.
@@ -65,6 +67,9 @@ def _residue(survey: Survey, later: Tree, plan: Plan) -> tuple[Residue, ...]:
     here = {path: data for path, data in held.items() if not path.startswith(plan.elsewhere)}
     other = {path: data for path, data in held.items() if path not in here}
     found = find_residue(survey, here, plan.renamings, plan.names, plan.technical)
+    found = tuple(
+        replace(item, reason=_SHARED) if any(text in item.text for text in plan.kept) else item for item in found
+    )
     large = ((path, survey.tree.unreadable[path]) for path in sorted(survey.tree.large))
     found = (*found, *(Residue(path, 1, "", f"not looked into: {why}") for path, why in large))
     return (*found, *find_residue(survey, other, plan.renamings, (), ()))

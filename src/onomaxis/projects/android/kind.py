@@ -18,6 +18,7 @@ from onomaxis.projects.android.packages import (
     index_sources,
     main_package,
     misplaced,
+    placed_files,
     relocate,
     renamed_files,
     stale_test_packages,
@@ -54,7 +55,7 @@ class AndroidKind(Kind):
     def index(self, project: Project, held: Mapping[str, bytes]) -> Project:
         """Index the sources, now that the files that hold an identifier are known."""
         names = _names(project)
-        index = index_sources(project.folder, (*names.namespaces, *names.packages), held)
+        index = index_sources(project.folder, (*names.namespaces, *names.packages), held, names.placed)
         odd = [item for package in names.packages for item in misplaced(index, package)]
         return replace(project, detail=replace(names, index=index), disagreements=(*project.disagreements, *odd))
 
@@ -182,7 +183,7 @@ def _project(build: Build, tree: Tree) -> Project:
             *_authority_disagreements(found, tree),
             *(said for _, said in stale),
         ),
-        _names_of(build, identifiers, [identifier.value for identifier, _ in stale]),
+        _names_of(build, identifiers, [identifier.value for identifier, _ in stale], tree),
         icons=tuple(home for reader in shipping for home in icon_homes(reader)),
         platform="android",
         brands=lambda: tuple(app for reader in shipping for app in reader.brands()),
@@ -196,13 +197,15 @@ def _read(build: Build, module: Module, tree: Tree, label: str) -> _Read:
     return _Read(module, reader, reading, namespace.text if namespace else "")
 
 
-def _names_of(build: Build, identifiers: list[Identifier], stale: list[str]) -> Names:
+def _names_of(build: Build, identifiers: list[Identifier], stale: list[str], tree: Tree) -> Names:
+    packages = {*_values(identifiers, Facet.NAMESPACE), *_values(identifiers, Facet.CODE_PACKAGE)}
     return Names(
         _values(identifiers, Facet.APPLICATION_ID),
         _values(identifiers, Facet.NAMESPACE),
         (*_values(identifiers, Facet.CODE_PACKAGE), *stale),
         _NO_CODE,
         tuple(sorted((module.folder for module in build.modules), key=len, reverse=True)),
+        tuple(file for module in build.modules for file in placed_files(tree, module.folder, packages)),
     )
 
 

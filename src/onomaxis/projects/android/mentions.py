@@ -6,13 +6,14 @@ from dataclasses import dataclass
 
 from onomaxis.formats.source import Source
 from onomaxis.model import Facet, Mention, Role, Scope
-from onomaxis.projects.android.packages import CodeIndex, within
+from onomaxis.projects.android.packages import CodeIndex, SourceFile, within
 from onomaxis.projects.occurrences import FORMS, ending, language_of
 from onomaxis.projects.ownership import is_service_file, standing
 from onomaxis.projects.project import Hits, Occurrence, place
 
 _EDITED = frozenset(
-    """.java .kt .kts .groovy .gradle .aidl .xml .pro .properties .toml .c .cc .cpp .h .hpp .mk""".split()
+    """.java .kt .kts .groovy .gradle .aidl .xml .pro .properties .toml .c .cc .cpp .h .hpp .mk .sq .sqm .proto
+    .graphql .graphqls .rs .fbs""".split()
 )
 _CODE = frozenset(""".java .kt .kts .groovy .aidl""".split())
 
@@ -26,6 +27,7 @@ class Names:
     packages: tuple[str, ...]
     index: CodeIndex
     modules: tuple[str, ...]
+    placed: tuple[SourceFile, ...] = ()
 
     def has_code(self, token: str) -> bool:
         """Tell whether *token* lies in a package or namespace of the build."""
@@ -94,6 +96,8 @@ def _kept(names: Names, path: str, source: Source, hit: Occurrence, facet: Facet
         if source.line_around(hit.start).lstrip().startswith("package "):
             return Role.OUTSIDE, "a package of its own: line and folder stay as they are (--code-package moves them)"
         return Role.OUTSIDE, "a package that is not the module's own: it stays where it is"
+    if path.endswith(".proto") and source.line_around(hit.start).lstrip().startswith("package "):
+        return Role.OUTSIDE, "a package on the wire: what talks to this app knows it (java_package is the code's)"
     if ending(path) in (".c", ".cc", ".cpp", ".h", ".hpp") and hit.context == "code":
         return Role.OUTSIDE, "native code"
     return None

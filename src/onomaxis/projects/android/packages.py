@@ -31,11 +31,15 @@ class SourceFile(NamedTuple):
 
 @dataclass(frozen=True)
 class CodeIndex:
-    """The packages and top-level names of the sources below a Gradle build."""
+    """The packages and top-level names of the sources below a Gradle build.
+
+    ``placed`` are files that are no sources and lie where their package would: resources, schemas, queries.
+    """
 
     files: tuple[SourceFile, ...]
     packages: frozenset[str]
     contents: Mapping[str, bytes]
+    placed: tuple[SourceFile, ...] = ()
 
     def is_code(self, token: str) -> bool:
         """Tell whether a dotted token names a package of the tree, or a class in one, or a member of a class."""
@@ -50,8 +54,12 @@ class CodeIndex:
 
     @cached_property
     def _stems(self) -> frozenset[str]:
-        """The classes that files are named after."""
-        return frozenset(f"{file.package}.{file.path.rpartition('/')[2].rpartition('.')[0]}" for file in self.files)
+        """The classes that files are named after; of a bundle in several languages, the bundle."""
+        found = {
+            f"{file.package}.{file.path.rpartition('/')[2].rpartition('.')[0]}"
+            for file in (*self.files, *self.placed)
+        }
+        return frozenset(found | {name.rpartition("_")[0] for name in found if _LANGUAGE.search(name)})
 
     @cached_property
     def _declared(self) -> frozenset[str]:
@@ -67,11 +75,14 @@ def declared_package(data: bytes) -> str:
     return match[1].decode("utf-8", "replace").replace("`", "") if match else ""
 
 
-def index_sources(folder: str, prefixes: Iterable[str], held: Mapping[str, bytes]) -> CodeIndex:
+def index_sources(
+    folder: str, prefixes: Iterable[str], held: Mapping[str, bytes], placed: Iterable[SourceFile] = ()
+) -> CodeIndex:
     """Index the sources below *folder* whose package is one of *prefixes* or lies below one.
 
-    *held* are the files whose bytes hold an identifier of the project: no other file can matter.
+    *held* are the files whose bytes hold an identifier of the project: no other source can matter.
     """
+    placed = tuple(placed)
     wanted = tuple(prefixes)
     files: list[SourceFile] = []
     packages: set[str] = set()
@@ -83,7 +94,31 @@ def index_sources(folder: str, prefixes: Iterable[str], held: Mapping[str, bytes
             continue
         files.append(SourceFile(path, package, _root(path, package)))
         packages.update(_chain(package, wanted))
-    return CodeIndex(tuple(files), frozenset(packages), held)
+    for file in placed:
+        packages.update(_chain(file.package, wanted))
+    return CodeIndex(tuple(files), frozenset(packages), held, placed)
+
+
+# A bundle's file for one language (java.util.ResourceBundle): name_de, name_pt_BR.
+_LANGUAGE = re.compile(r"_[a-z]{2,3}(?:_[A-Z]{2})?\Z")
+# Folders of a source set whose paths are the platform's own, or a picture's: no packages.
+_NO_PACKAGES = ("res", "assets", "jniLibs", "cpp", "jni", "baselineProfiles")
+
+
+def placed_files(tree: Tree, folder: str, prefixes: Iterable[str]) -> Iterator[SourceFile]:
+    """Yield the files of a module that are no sources, and lie in folders that spell a package of *prefixes*.
+
+    Their tools and the code that loads them go by that path: database queries, resource bundles, schemas.
+    """
+    tails = {f"/{prefix.replace('.', '/')}/" for prefix in prefixes if "." in prefix}
+    base = join(folder, "src")
+    for path in tree.below(base):
+        inner = path[len(base) + 1 :].split("/", 2)
+        if len(inner) < 3 or inner[1] in _NO_PACKAGES or path.endswith(SOURCE_ENDINGS):
+            continue
+        if any(f"/{inner[2]}".startswith(tail) for tail in tails):
+            root = f"{base}/{inner[0]}/{inner[1]}"
+            yield SourceFile(path, parent(inner[2]).replace("/", "."), root)
 
 
 def main_package(tree: Tree, folder: str, namespace: str) -> str:
@@ -188,7 +223,8 @@ def relocate(tree: Tree, index: CodeIndex, old: str, new: str, foreign: tuple[st
 
     Packages in *foreign* belong to another app and stay.
     """
-    mine = [f for f in index.files if within(f.package, old) and not any(within(f.package, name) for name in foreign)]
+    files = (*index.files, *index.placed)
+    mine = [f for f in files if within(f.package, old) and not any(within(f.package, name) for name in foreign)]
     roots = sorted({file.root for file in mine if file.root is not None})
     old_tail, new_tail = old.replace(".", "/"), new.replace(".", "/")
     moves: list[Move] = []

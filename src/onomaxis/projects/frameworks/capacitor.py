@@ -8,9 +8,12 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from onomaxis.model import Facet
-from onomaxis.projects.frameworks.hybrid import Files, HybridKind, web_names
+from onomaxis.projects.frameworks.hybrid import Files, HybridKind, config_copies, web_names
 from onomaxis.tree import Tree, parent
 
+_KEYS = (("appId", Facet.APPLICATION_ID), ("appName", Facet.DISPLAY_NAME))
+# Where the tools copy the configuration and the web page to.
+_ANDROID, _IOS = "android/app/src/main/assets", "ios/App/App"
 _CONFIGS = ("capacitor.config.ts", "capacitor.config.js", "capacitor.config.json")
 
 
@@ -18,6 +21,8 @@ class CapacitorKind(HybridKind):
     """Reads Capacitor and Ionic projects."""
 
     name = "capacitor"
+    copies = tuple(f"{folder}/{name}" for folder in (_ANDROID, _IOS) for name in (_CONFIGS[2], "public/index.html"))
+    again = "build the web app and let the framework's tools copy it"
 
     def roots(self, tree: Tree) -> Iterable[str]:
         """Return the folders with a configuration; the tools' copies inside the native halves are none."""
@@ -29,10 +34,13 @@ class CapacitorKind(HybridKind):
     def read(self, files: Files) -> None:
         """Read ID and name from the configuration; what repeats the name follows."""
         files.keeps = "its tools look for the Xcode project under the name it has"
-        for key, facet in (("appId", Facet.APPLICATION_ID), ("appName", Facet.DISPLAY_NAME)):
+        for key, facet in _KEYS:
             for name in _CONFIGS[:2]:
                 for condition, value in files.script_values(name, facet, key):
                     files.own(facet, value, flavor=condition)
             files.own(facet, files.json_value(_CONFIGS[2], key))
+        for name in config_copies(files, _CONFIGS[2]):
+            for key, facet in _KEYS:
+                files.follow(facet, files.json_value(name, key), compared=True)
         files.follow(Facet.DISPLAY_NAME, files.json_value("ionic.config.json", "name"))
-        web_names(files, "src", "www", "public", ".")
+        web_names(files, "src", "www", "public", ".", f"{_ANDROID}/public", f"{_IOS}/public")

@@ -12,7 +12,7 @@ from onomaxis.formats.xml import Element, XmlDocument, new_child
 from onomaxis.model import Edit, Facet, IconHome, Opening, Scope, Tile
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.drawn import DrawnIcon
-from onomaxis.projects.frameworks.hybrid import EVERY, Files, HybridKind, npm_rename, web_names
+from onomaxis.projects.frameworks.hybrid import EVERY, Files, HybridKind, config_copies, npm_rename, web_names
 from onomaxis.projects.project import Project, place
 from onomaxis.tree import Tree, inside, parent
 
@@ -26,6 +26,8 @@ _ATTRIBUTES = (
 )
 
 
+# Where the tools copy the web page to.
+_PAGES = ("platforms/android/app/src/main/assets/www", "platforms/ios/www", "platforms/browser/www")
 # Attributes of an icon element for Android's adaptive layers; a colour instead of a picture stays.
 _LAYERS = ("foreground", "background", "monochrome")
 
@@ -44,6 +46,8 @@ class CordovaKind(HybridKind):
     """Reads Cordova projects."""
 
     name = "cordova"
+    copies = ("platforms/android/app/build.gradle", "platforms/android/app/src/main/res/xml/config.xml")
+    again = "let the framework's tools prepare the platforms again"
 
     def roots(self, tree: Tree) -> Iterable[str]:
         """Return the folders whose ``config.xml`` describes a widget; copies in the native halves are none."""
@@ -75,7 +79,9 @@ class CordovaKind(HybridKind):
             files.own(Facet.DISPLAY_NAME, files.content("config.xml", element, document))
             files.follow(Facet.DISPLAY_NAME, files.attribute("config.xml", element, "short", document.source))
         files.follow(Facet.DISPLAY_NAME, files.json_value("package.json", "displayName"))
-        web_names(files, "www", "src")
+        for name in config_copies(files, "config.xml"):
+            self._copy(files, name)
+        web_names(files, "www", "src", *_PAGES)
         icons = [icon for holder in (root, *root.find("platform")) for icon in holder.find("icon")]
         named = [name for icon in icons for key in ("src", *_LAYERS) if (name := icon.value(key))]
         tiles = list(_tiles(files, root))
@@ -97,6 +103,16 @@ class CordovaKind(HybridKind):
                 undrawn=tuple(dict.fromkeys(undrawn)),
             )
             files.icons.append(home)
+
+    def _copy(self, files: Files, name: str) -> None:
+        """Take in what a copy of the configuration repeats."""
+        document = files.xml(name)
+        if document is None or document.root.name != "widget":
+            return
+        for key, facet, _ in _ATTRIBUTES:
+            files.follow(facet, files.attribute(name, document.root, key, document.source), compared=True)
+        for element in document.root.find("name"):
+            files.follow(Facet.DISPLAY_NAME, files.content(name, element, document), compared=True)
 
     def name_icons(self, project: Project, tree: Tree, home: IconHome, drawn: DrawnIcon) -> Draft:
         """Write icon elements for the pictures that the configuration does not name yet."""

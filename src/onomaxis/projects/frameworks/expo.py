@@ -65,6 +65,8 @@ class ExpoKind(HybridKind):
     """Reads Expo projects, managed or with native halves."""
 
     name = "expo"
+    copies = ("android/app/build.gradle", "android/app/src/main/res/values/strings.xml")
+    again = "let the framework's tools make the native projects again"
 
     def roots(self, tree: Tree) -> Iterable[str]:
         """Return the folders whose package depends on the framework and that have an app configuration."""
@@ -163,7 +165,7 @@ class ExpoKind(HybridKind):
 
     def prepare(self, project: Project, tree: Tree, aim: Aim) -> Draft:
         """Write an ID whose object is missing first, where another key of that object is wished for as well."""
-        draft = Draft()
+        draft = super().prepare(project, tree, aim)
         for opening in project.openings:
             if aim.id and aim.build and opening.facet is ID_OF[project.platform]:
                 draft.edits.append(opening_edit(tree, opening, aim.id))

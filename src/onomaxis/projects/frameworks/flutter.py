@@ -115,7 +115,7 @@ class FlutterKind(HybridKind):
 
     def prepare(self, project: Project, tree: Tree, aim: Aim) -> Draft:
         """Add a build number to a version that has none."""
-        draft = Draft()
+        draft = super().prepare(project, tree, aim)
         version = pubspec_version(tree, project.folder)
         if aim.build and version is not None and version.number is None and version.name.place is not None:
             spot = version.name.place

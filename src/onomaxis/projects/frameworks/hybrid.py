@@ -354,6 +354,9 @@ class HybridKind(Kind):
     name = ""
     platform = ""
     ships: tuple[str, ...] = ("android", "ios")
+    # Files that the framework's tools make of its configuration, and what makes them again.
+    copies: tuple[str, ...] = ()
+    again: str = "let the framework's tools make it again"
 
     def roots(self, tree: Tree) -> Iterable[str]:
         """Return the folders of projects of this kind."""
@@ -382,11 +385,25 @@ class HybridKind(Kind):
 
     def prepare(self, project: Project, tree: Tree, aim: Aim) -> Draft:
         """State the ID of a platform that shall have its own, where the framework's file has one for all."""
-        draft = Draft()
+        draft = Draft(notes=self._stale(project, tree, aim))
         present = next((app.id.text for app in project.apps if app.id is not None), "")
         if aim.id and aim.apart and present and present != aim.id and not aim.flavor:
             draft.edits += [opening_edit(tree, item, present) for item in project.own_ids[:1]]
         return draft
+
+    def _stale(self, project: Project, tree: Tree, aim: Aim) -> list[Note]:
+        """Name the copies that the framework's tools make and git ignores, where they still say the old."""
+        facets = {*ID_OF.values()} if aim.id else set()
+        facets |= {Facet.DISPLAY_NAME} if aim.name is not None else set()
+        wished = {aim.id, aim.name}
+        said = {item.value.encode() for item in project.owners if item.facet in facets and item.value not in wished}
+        found = []
+        for name in self.copies:
+            path = join(project.folder, name)
+            data = tree.read(path) if path not in tree.known and tree.exists(path) else None
+            if data and any(text in data for text in said):
+                found.append(Note(path, f"a copy that git ignores still says the old: {self.again}"))
+        return found
 
     def rename_project(self, project: Project, tree: Tree, name: str) -> Draft:
         """Change the names by which the framework's tools know the project."""
@@ -418,6 +435,13 @@ def _is_edited(path: str) -> bool:
 
 
 # -- what several frameworks have
+
+
+def config_copies(files: Files, name: str) -> Iterator[str]:
+    """Yield the copies of a configuration file that the tools left in the native halves, where they are kept."""
+    for path in files.below(f"/{name}"):
+        if path != name:
+            yield path
 
 
 def web_names(files: Files, *folders: str) -> None:

@@ -32,6 +32,7 @@ from onomaxis.projects.ios.mentions import BundleIds, classify
 from onomaxis.projects.ios.project_file import Target, XcodeProject, flavor_of
 from onomaxis.projects.ios.schemes import archived_with
 from onomaxis.projects.ios.settings import ConfigurationFiles
+from onomaxis.projects.ios.signing import needed_profiles
 from onomaxis.projects.ios.targets import Identity, Literal, TargetReader, UndefinedId
 from onomaxis.projects.kind import Kind
 from onomaxis.projects.launch import Launch, LaunchWish
@@ -69,11 +70,13 @@ class IosKind(Kind):
     def prepare(self, project: Project, tree: Tree, aim: Aim) -> Draft:
         """Make property lists follow their settings (``unify``) and write the signing team, where asked."""
         from onomaxis.projects.ios.prepare import set_team, unify
+        from onomaxis.projects.ios.signing import other_teams
 
         assert isinstance(project.detail, _Detail)
         draft = unify(tree, project.detail.literals) if aim.unify else Draft()
         if aim.team:
             draft.edits += set_team(tree, project.detail.parsed, project.apps[0].module, aim.team).edits
+            draft.notes += other_teams(project.apps, aim.team)
         return draft
 
     def rename_project(self, project: Project, tree: Tree, name: str) -> Draft:
@@ -139,6 +142,7 @@ class IosKind(Kind):
         assert isinstance(project.detail, _Detail)
         for locale, text in aim.names:
             _localize(project.detail, tree, locale, text, draft)
+        draft.notes += needed_profiles(project.apps, renamings)
         if aim.id and not aim.flavor:
             _write_undefined(project.detail, project, aim.id, draft)
         if not aim.flavor:
@@ -314,6 +318,7 @@ def _app(target: Target, item: Identity, identities: _Identities, project: Xcode
         item.icon,
         item.names,
         parts,
+        signing=item.signing,
     )
 
 
@@ -345,7 +350,7 @@ def _parts(
         release, every = identities[other.id]
         part = next((item for item in every if item.configuration.name == configuration), release)
         kind = "watch app" if other.kind == "app" else other.kind
-        yield Part(other.name, kind, part.id, part.name, part.version, part.build)
+        yield Part(other.name, kind, part.id, part.name, part.version, part.build, part.signing)
         yield from _parts(other, configuration, identities, project, seen)
 
 

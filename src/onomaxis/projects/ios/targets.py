@@ -24,11 +24,13 @@ from onomaxis.model import (
     Place,
     Role,
     Scope,
+    Signing,
     Unresolved,
     Value,
 )
 from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject, flavor_of
 from onomaxis.projects.ios.settings import ConfigurationFiles, Definition, Level, Table, Undefined, builtin, level_of
+from onomaxis.projects.ios.signing import signing_of
 from onomaxis.projects.project import guarded, place
 from onomaxis.projects.pubspec import xcode_values
 from onomaxis.tree import Tree, join, parent
@@ -55,6 +57,7 @@ class Identity(NamedTuple):
     icon: Value | None
     names: tuple[tuple[str, Value], ...]
     platform: str
+    signing: Signing | None = None
 
 
 class UndefinedId(NamedTuple):
@@ -133,7 +136,8 @@ class TargetReader:
             root = (table.text("SUPPORTED_PLATFORMS").split() or [""])[0]
         platform = _PLATFORMS.get(root, "ios")
         names = tuple(self._localized(target, scope))
-        return Identity(target, configuration, id_, name, version, build, icon, names, platform)
+        signing = signing_of(table)
+        return Identity(target, configuration, id_, name, version, build, icon, names, platform, signing)
 
     def _note_undefined(self, target: Target, table: Table) -> None:
         """Keep where a bundle identifier cannot be resolved, so that a rename can write it anew."""
