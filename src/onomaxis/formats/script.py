@@ -7,7 +7,6 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 
 from onomaxis.formats.lexer import LANGUAGES, Token, tokens
-from onomaxis.formats.script_branches import Branch, Reader
 from onomaxis.formats.source import Source
 
 _CLOSING = {"{": "}", "(": ")", "[": "]"}
@@ -160,11 +159,7 @@ class ScriptFile:
             return end + comma.end(), f"{separator}{key}: '", "',"
         return end, f",{separator}{key}: '", "'"
 
-    # -- values
-
-    def branches(self, value: Sequence[Token]) -> list[Branch]:
-        """Return what an expression can be, a choice's branches one by one. Raises Computed."""
-        return Reader(self).whole(list(value))
+    # -- names
 
     def declared(self, name: str) -> list[Token] | None:
         """Return the tokens that a name of the file is declared with; None where it is not declared just once."""

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 
 from onomaxis.model import Edit, Facet, Mention, Note, Role
 from onomaxis.projects.edits import place_edit
-from onomaxis.projects.frameworks.hybrid import EVERY
+from onomaxis.projects.frameworks.files import EVERY
 from onomaxis.projects.literals import rewrite
 from onomaxis.projects.project import Project
 from onomaxis.rename.targets import Target

@@ -16,7 +16,7 @@ from onomaxis.identity.schema import LEDGER as LEDGER_FILE
 from onomaxis.identity.schema import NAME as IDENTITY_FILE
 from onomaxis.model import WHOLE_FILE, Disagreement, Facet, Mention, Role, ShippedApp, Unresolved, same_flavor
 from onomaxis.projects import KINDS
-from onomaxis.projects.frameworks.hybrid import EVERY
+from onomaxis.projects.frameworks.files import EVERY
 from onomaxis.projects.kind import Kind
 from onomaxis.projects.occurrences import FORMS, occurrences
 from onomaxis.projects.ownership import is_service_file, prose

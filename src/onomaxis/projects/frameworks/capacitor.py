@@ -8,7 +8,9 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from onomaxis.model import Facet
-from onomaxis.projects.frameworks.hybrid import Files, HybridKind, config_copies, web_names
+from onomaxis.projects.frameworks.files import Files
+from onomaxis.projects.frameworks.hybrid import HybridKind
+from onomaxis.projects.frameworks.pages import config_copies, web_names
 from onomaxis.tree import Tree, parent
 
 _KEYS = (("appId", Facet.APPLICATION_ID), ("appName", Facet.DISPLAY_NAME))

@@ -12,7 +12,10 @@ from onomaxis.formats.xml import Element, XmlDocument, new_child
 from onomaxis.model import Edit, Facet, IconHome, Opening, Scope, Tile
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.drawn import DrawnIcon
-from onomaxis.projects.frameworks.hybrid import EVERY, Files, HybridKind, config_copies, npm_rename, web_names
+from onomaxis.projects.frameworks.files import EVERY, Files
+from onomaxis.projects.frameworks.hybrid import HybridKind
+from onomaxis.projects.frameworks.npm import npm_rename
+from onomaxis.projects.frameworks.pages import config_copies, web_names
 from onomaxis.projects.project import Project, place
 from onomaxis.tree import Tree, inside, parent
 

@@ -11,7 +11,7 @@ from dataclasses import dataclass, field
 
 from onomaxis.formats.xml import Element, XmlDocument
 from onomaxis.model import Piece, Place, Value
-from onomaxis.projects.frameworks.hybrid import Files
+from onomaxis.projects.frameworks.files import Files
 from onomaxis.tree import join, parent
 
 _REFERENCE = re.compile(r"\$\(([A-Za-z_][\w-]*)\)")

@@ -15,17 +15,9 @@ from onomaxis.projects.draft import Draft
 from onomaxis.projects.drawn import DrawnIcon
 from onomaxis.projects.edits import opening_edit
 from onomaxis.projects.frameworks.expo_icons import icon_home, name_icons, picture_keys
-from onomaxis.projects.frameworks.hybrid import (
-    EVERY,
-    ID_OF,
-    Files,
-    HybridKind,
-    has_dependency,
-    npm_name,
-    npm_rename,
-    packages,
-    value_edit,
-)
+from onomaxis.projects.frameworks.files import EVERY, ID_OF, Files, value_edit
+from onomaxis.projects.frameworks.hybrid import HybridKind
+from onomaxis.projects.frameworks.npm import has_dependency, npm_name, npm_rename, packages
 from onomaxis.projects.frameworks.react_native import component_names
 from onomaxis.projects.launch import Launch, LaunchPicture, LaunchWish
 from onomaxis.projects.project import Flavor, Project, place

@@ -14,7 +14,7 @@ from onomaxis.model import Edit, Facet, IconHome, Tile
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.drawn import DrawnIcon
 from onomaxis.projects.edits import place_edit
-from onomaxis.projects.frameworks.hybrid import EVERY, Files
+from onomaxis.projects.frameworks.files import EVERY, Files
 from onomaxis.tree import inside
 
 HOME = "app icons"

@@ -17,7 +17,9 @@ from onomaxis.formats.yaml import YamlDocument, parse_yaml
 from onomaxis.identity.reserved import DART
 from onomaxis.model import Aim, Edit, Facet, IconHome, Note, Tile, Value
 from onomaxis.projects.draft import Draft
-from onomaxis.projects.frameworks.hybrid import Files, HybridKind, value_edit, web_names
+from onomaxis.projects.frameworks.files import Files, value_edit
+from onomaxis.projects.frameworks.hybrid import HybridKind
+from onomaxis.projects.frameworks.pages import web_names
 from onomaxis.projects.project import Flavor, Project
 from onomaxis.projects.pubspec import pubspec_version
 from onomaxis.tree import Tree, join, parent

@@ -12,7 +12,8 @@ from onomaxis.formats.escapes import decode
 from onomaxis.formats.source import Source
 from onomaxis.model import Facet, IconHome, Tile
 from onomaxis.projects.draft import Draft
-from onomaxis.projects.frameworks.hybrid import Files, HybridKind, single
+from onomaxis.projects.frameworks.files import Files, single
+from onomaxis.projects.frameworks.hybrid import HybridKind
 from onomaxis.projects.project import place
 from onomaxis.tree import Tree, inside, parent
 

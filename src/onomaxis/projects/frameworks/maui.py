@@ -13,7 +13,8 @@ from onomaxis.model import Facet, IconHome, Note, Unresolved
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.drawn import DrawnIcon
 from onomaxis.projects.frameworks.dotnet import Doubt, Properties, properties
-from onomaxis.projects.frameworks.hybrid import EVERY, Files, HybridKind
+from onomaxis.projects.frameworks.files import EVERY, Files
+from onomaxis.projects.frameworks.hybrid import HybridKind
 from onomaxis.projects.frameworks.maui_icons import icon_home, name_icons
 from onomaxis.projects.project import Project
 from onomaxis.tree import Tree, parent

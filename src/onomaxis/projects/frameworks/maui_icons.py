@@ -14,7 +14,7 @@ from onomaxis.formats.xml import Element, XmlDocument, indentation
 from onomaxis.model import Edit, Facet, IconHome, Note, Tile
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.drawn import DrawnIcon
-from onomaxis.projects.frameworks.hybrid import Files
+from onomaxis.projects.frameworks.files import Files
 from onomaxis.tree import inside
 
 # The build scales the source down to every slot: one large square serves.

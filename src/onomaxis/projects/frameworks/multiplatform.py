@@ -10,7 +10,8 @@ from collections.abc import Iterable
 
 from onomaxis.model import Facet
 from onomaxis.projects.draft import Draft
-from onomaxis.projects.frameworks.hybrid import Files, HybridKind
+from onomaxis.projects.frameworks.files import Files
+from onomaxis.projects.frameworks.hybrid import HybridKind
 from onomaxis.tree import Tree, parent
 
 _SCRIPTS = ("/build.gradle.kts", "/build.gradle")

@@ -11,7 +11,9 @@ from collections.abc import Iterable, Iterator
 from onomaxis.formats.source import flat
 from onomaxis.model import Disagreement, Facet, Value
 from onomaxis.projects.draft import Draft
-from onomaxis.projects.frameworks.hybrid import Files, HybridKind, has_dependency, npm_rename, packages, value_edit
+from onomaxis.projects.frameworks.files import Files, value_edit
+from onomaxis.projects.frameworks.hybrid import HybridKind
+from onomaxis.projects.frameworks.npm import has_dependency, npm_rename, packages
 from onomaxis.tree import Tree
 
 # Where native code asks for the component, in every spelling of the framework's templates, old and new.

@@ -9,7 +9,9 @@ import re
 from collections.abc import Iterable
 
 from onomaxis.model import Facet, IconHome, Tile
-from onomaxis.projects.frameworks.hybrid import Files, HybridKind, web_names
+from onomaxis.projects.frameworks.files import Files
+from onomaxis.projects.frameworks.hybrid import HybridKind
+from onomaxis.projects.frameworks.pages import web_names
 from onomaxis.tree import Tree, inside, parent
 
 _CONFIG = "tauri.conf.json"

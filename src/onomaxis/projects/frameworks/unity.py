@@ -10,7 +10,8 @@ from collections.abc import Iterable, Iterator
 
 from onomaxis.model import Facet, IconHome, Tile
 from onomaxis.projects.draft import Draft
-from onomaxis.projects.frameworks.hybrid import EVERY, Files, HybridKind
+from onomaxis.projects.frameworks.files import EVERY, Files
+from onomaxis.projects.frameworks.hybrid import HybridKind
 from onomaxis.tree import Tree, parent
 
 _SETTINGS = "ProjectSettings/ProjectSettings.asset"

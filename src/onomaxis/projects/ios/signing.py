@@ -59,9 +59,8 @@ def other_teams(apps: Iterable[ShippedApp], team: str) -> list[Note]:
             said = f"the identity “{signing.identity}” is of team {named[1]}: name one of team {team}"
             found.append(Note(signing.place.at, said))
         if signing.profile and signing.team != team:
-            said = (
-                f"profile “{signing.profile}” was made by team {signing.team or 'unknown'}: team {team} needs its own"
-            )
+            of = f" of team {signing.team}" if signing.team else ""
+            said = f"profile “{signing.profile}”{of} stays: team {team} needs one of its own"
             found.append(Note(signing.place.at, said))
     return list(dict.fromkeys(found))
 

@@ -1,0 +1,141 @@
+"""Walking over a script's tokens: brackets, statements, blocks, the keys and entries of object literals."""
+
+from __future__ import annotations
+
+from onomaxis.formats.lexer import Token
+
+_CLOSING = {"{": "}", "(": ")", "[": "]"}
+# What may follow a value without changing it.
+_TRAILERS = (("toString", "(", ")"), ("trim", "(", ")"))
+
+
+class Computed(Exception):
+    """A value that is computed in a way that is not followed."""
+
+
+def closing(items: list[Token], at: int) -> int:
+    """Return the position of the bracket that closes the one at *at*. Raises Computed."""
+    depth = 0
+    for index in range(at, len(items)):
+        if items[index].kind == "mark":
+            depth += (items[index].text in _CLOSING) - (items[index].text in _CLOSING.values())
+        if depth == 0:
+            return index
+    raise Computed("a bracket is not closed")
+
+
+def statement_end(body: list[Token], at: int) -> int:
+    """Return where the statement ends that goes on at *at*: before a semicolon, or the word that begins another."""
+    start = at
+    while at < len(body) and body[at].text != ";":
+        if at > start and body[at].text in ("return", "if", "switch", "const", "let", "var", "case", "default"):
+            break
+        at = closing(body, at) + 1 if body[at].text in _CLOSING else at + 1
+    return at
+
+
+def block(body: list[Token], at: int) -> tuple[list[Token], int]:
+    """Return the tokens of the block or statement at *at*, and the position behind it."""
+    if at < len(body) and body[at].text == "{":
+        close = closing(body, at)
+        return body[at + 1 : close], close + 1
+    if at < len(body) and body[at].text == "if":
+        close = closing(body, at + 1)
+        _, end = block(body, close + 1)
+        while end < len(body) and body[end].text == "else":
+            _, end = block(body, end + 1)
+        return body[at:end], end
+    end = statement_end(body, at + 1)
+    return body[at:end], end + (end < len(body) and body[end].text == ";")
+
+
+def case_end(cases: list[Token], at: int) -> int:
+    """Return where the statements of a case end: before the next label."""
+    while at < len(cases) and cases[at].text not in ("case", "default"):
+        at = closing(cases, at) + 1 if cases[at].text in _CLOSING else at + 1
+    return at
+
+
+def members(table: list[Token]) -> dict[str, list[Token]]:
+    """Return the entries of an object literal."""
+    found: dict[str, list[Token]] = {}
+    at = 1
+    while at < len(table) - 1:
+        end = at
+        while end < len(table) - 1 and table[end].text != ",":
+            end = closing(table, end) + 1 if table[end].text in _CLOSING else end + 1
+        if end - at > 2 and table[at + 1].text == ":":
+            found[table[at].text.strip("\"'")] = table[at + 2 : end]
+        at = end + 1
+    return found
+
+
+def key_of(items: list[Token]) -> str:
+    """Return the key that tokens spell; empty where it is decided elsewhere."""
+    if len(items) == 1 and items[0].kind == "string" and "${" not in items[0].text:
+        return items[0].text.strip("\"'`")
+    return ""
+
+
+def access_path(items: list[Token]) -> list[list[Token]] | None:
+    """Return the keys of ``name.key[expression]…``, each as tokens; None where it is no such path."""
+    if len(items) < 3 or items[0].kind != "name":
+        return None
+    path: list[list[Token]] = []
+    at = 1
+    while at < len(items):
+        if items[at].text in (".", "?.") and at + 1 < len(items) and items[at + 1].kind == "name":
+            path.append([items[at + 1]._replace(kind="string", text=f"'{items[at + 1].text}'", parts=())])
+            at += 2
+        elif items[at].text == "[":
+            close = closing(items, at)
+            path.append(items[at + 1 : close])
+            at = close + 1
+        else:
+            return None
+    return path
+
+
+def without_trailer(items: list[Token]) -> list[Token]:
+    """Take calls off the end that give back the text that they are called on."""
+    texts = tuple(item.text for item in items[-3:])
+    if len(items) > 4 and texts in _TRAILERS and items[-4].text == ".":
+        return without_trailer(items[:-4])
+    return items
+
+
+def bare(items: list[Token]) -> list[Token]:
+    """Take type assertions and outer parentheses away."""
+    for at, token in enumerate(items):
+        if at and token.text in ("as", "satisfies"):
+            return bare(items[:at])
+    if len(items) > 2 and items[0].text == "(" and items[-1].text == ")" and is_enclosed(items):
+        return bare(items[1:-1])
+    return items
+
+
+def is_enclosed(items: list[Token]) -> bool:
+    """Tell whether the bracket that tokens begin with is closed by the last of them."""
+    depth = 0
+    for at, token in enumerate(items):
+        depth += (token.text == "(") - (token.text == ")")
+        if depth == 0:
+            return at == len(items) - 1
+    return False
+
+
+def split_at(items: list[Token], mark: str) -> tuple[list[Token], list[Token]] | None:
+    """Split at the first *mark* that stands outside every bracket; ``??`` may be two marks in the token list."""
+    depth = 0
+    for at, token in enumerate(items):
+        if token.kind == "mark":
+            depth += (token.text in _CLOSING) - (token.text in _CLOSING.values())
+        if depth:
+            continue
+        follow = items[at + 1].text if at + 1 < len(items) else ""
+        doubled = token.text == "?" and follow == "?"
+        if mark == "??" and doubled:
+            return items[:at], items[at + 2 :]
+        if token.text == mark and not (mark == "?" and (doubled or (at and items[at - 1].text == "?"))):
+            return items[:at], items[at + 1 :]
+    return None
