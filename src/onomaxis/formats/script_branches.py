@@ -148,7 +148,7 @@ class _Reader:
     def _accessed(self, name: str, path: list[list[Token]], depth: int) -> list[Branch]:
         """Return an entry of a constant table, or of a JSON file that the script imports."""
         if name == "process":
-            raise Computed(f"the environment decides it: {'.'.join(['process', *map(_key, path)])}")
+            raise Computed(f"the environment decides it: {'.'.join(['process', *map(key_of, path)])}")
         module = self.file.module(name)
         if module is not None:
             keys = tuple(key_of(part) for part in path)
@@ -169,22 +169,22 @@ class _Reader:
         """Return the values at a path of keys in a table: of every entry, where a key is decided elsewhere."""
         if not path:
             return self.whole(table, depth + 1)
-        members = members(table)
+        entries = members(table)
         key = key_of(path[0])
         if key:
-            if key not in members:
+            if key not in entries:
                 raise Computed(f"there is no entry {key}")
-            return self._below(members[key], path[1:], depth)
+            return self._below(entries[key], path[1:], depth)
         chosen = self.whole(path[0], depth + 1)
         default = "".join(item.text for item in chosen[-1].literals)
-        if default not in members:
+        if default not in entries:
             raise Computed(f"there is no entry {default}")
         said = self._text(path[0])
         found = []
-        for name, value in members.items():
+        for name, value in entries.items():
             if name != default:
                 found += [_under(f"{said} === '{name}'", item) for item in self._below(value, path[1:], depth)]
-        return [*found, *self._below(members[default], path[1:], depth)]
+        return [*found, *self._below(entries[default], path[1:], depth)]
 
     def _below(self, value: list[Token], path: list[list[Token]], depth: int) -> list[Branch]:
         if path and value and value[0].text == "{":
