@@ -112,7 +112,8 @@ def _elsewhere(survey: Survey, targets: Sequence[Target]) -> tuple[str, ...]:
 def _prepared(survey: Survey, targets: Sequence[Target]) -> Plan | None:
     """Plan what the wish asks to be set right first; None when that is nothing."""
     teams = {target.aim.team for target in targets} - {""}
-    if not teams and not any(target.aim.unify or target.umbrella is not None for target in targets):
+    asked = any(item.aim.unify or item.aim.names or item.aim.apart or item.umbrella is not None for item in targets)
+    if not teams and not asked:
         return None
     for team in teams:
         rules.team(team)

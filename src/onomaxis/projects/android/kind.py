@@ -24,13 +24,7 @@ from onomaxis.projects.android.packages import (
     stale_test_packages,
     within,
 )
-from onomaxis.projects.android.resources import (
-    added_string,
-    new_strings_file,
-    qualifier_of,
-    reference,
-    string_name_at,
-)
+from onomaxis.projects.android.resources import reference
 from onomaxis.projects.android.sharing import other_users
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.kind import Kind
@@ -100,6 +94,16 @@ class AndroidKind(Kind):
         folder = reader_of(project, tree, flavor.module).module.folder
         return launch_screen(tree, folder, self.places(project, tree, flavor.module), flavor.name, wish)
 
+    def prepare(self, project: Project, tree: Tree, aim: Aim) -> Draft:
+        """Move a name that shall have languages, and is written out, into a resource first."""
+        draft = Draft()
+        if aim.names:
+            from onomaxis.projects.android.languages import as_resource, wished
+
+            for app in {app.module: app for app, _, _ in wished(project, aim)}.values():
+                draft.join(as_resource(reader_of(project, tree, app.module), app))
+        return draft
+
     def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], aim: Aim) -> Draft:
         """Move package folders, complete relative class names, add localized names that are missing."""
         draft = Draft()
@@ -113,7 +117,11 @@ class AndroidKind(Kind):
                 draft.moves.extend(move for move in named if move.source not in here)
                 draft.refusals.extend(moved.clashes)
                 draft.edits.extend(_absolute_names(project, tree, renaming))
-        _localize(project, tree, aim, draft)
+        if aim.names:
+            from onomaxis.projects.android.languages import localize
+
+            for module in dict.fromkeys(app.module for app in project.apps):
+                localize(project, reader_of(project, tree, module), tree, aim, draft)
         if not aim.shared:
             draft.refusals.extend(_shared_versions(project, tree, aim))
         return draft
@@ -266,28 +274,6 @@ def _manifests(project: Project, tree: Tree, owner: Mention) -> list[str]:
     if owner.place.file.endswith(".xml"):
         return [owner.place.file]
     return [path for path in tree.below(folder) if path.endswith("/AndroidManifest.xml") and "/src/" in path]
-
-
-def _localize(project: Project, tree: Tree, aim: Aim, draft: Draft) -> None:
-    """Add the localized names that no entry holds yet: in the language's strings file, or a new one."""
-    for locale, text in aim.names:
-        for app in project.apps:
-            if aim.flavor not in ("", app.flavor) or locale in dict(app.names) or app.name is None:
-                continue
-            spot = app.name.place
-            if spot.syntax not in ("android-text", "android-cdata"):
-                said = f"the Android name is no string resource, so it cannot be given in {locale}"
-                draft.refusals.append(Note(spot.at, said))
-                continue
-            name = string_name_at(tree.read(spot.file) or b"", spot.start)
-            path = join(parent(parent(spot.file)), f"values-{qualifier_of(locale)}/strings.xml")
-            if any(item[0] == path for item in draft.created) or any(edit.file == path for edit in draft.edits):
-                continue
-            data = tree.read(path) if path in tree.known else None
-            if data is not None:
-                draft.edits.append(added_string(path, data, name, text))
-            else:
-                draft.created.append((path, new_strings_file(tree.read(spot.file) or b"", name, text)))
 
 
 def _authority_disagreements(found: list[_Read], tree: Tree) -> Iterator[Disagreement]:

@@ -38,13 +38,13 @@ from onomaxis.tree import Tree, join
 _OTHER_MAIN = ("src/androidMain/", "")
 
 
-_PLACEHOLDER = re.compile(r"\$\{([\w.-]+)\}", re.ASCII)
+PLACEHOLDER = re.compile(r"\$\{([\w.-]+)\}", re.ASCII)
 
 
 def _parts(text: str) -> Iterator[tuple[str, str]]:
     """Yield the stretches of a text, each with the placeholder behind it (empty behind the last)."""
     at = 0
-    for match in _PLACEHOLDER.finditer(text):
+    for match in PLACEHOLDER.finditer(text):
         yield text[at : match.start()], match[1]
         at = match.end()
     yield text[at:], ""
@@ -137,8 +137,8 @@ class NameReader:
     ) -> tuple[Value | None, list[tuple[str, Value]]]:
         """Resolve a label: a literal, a placeholder, or a string resource through any chain of references."""
         scope = Scope("android", self.module.name)
-        if _PLACEHOLDER.search(attribute.value):
-            return self._filled(manifest, attribute, variant), []
+        if PLACEHOLDER.search(attribute.value):
+            return self._filled(manifest, attribute, variant)
         name = reference(attribute.value)
         if not name:
             value = manifest.shown(attribute)
@@ -146,7 +146,9 @@ class NameReader:
             return value, []
         return self.string(name, variant, manifest, attribute)
 
-    def _filled(self, manifest: Manifest, attribute: Attribute, variant: Variant) -> Value | None:
+    def _filled(
+        self, manifest: Manifest, attribute: Attribute, variant: Variant
+    ) -> tuple[Value | None, list[tuple[str, Value]]]:
         """Resolve a label that placeholders make up, wholly or in part."""
         spot = manifest.place(attribute)
         pieces: list[Piece] = []
@@ -158,17 +160,17 @@ class NameReader:
                 continue
             value = self._placeholder(spot, key, variant)
             if value is None:
-                return None
+                return None, []
             pieces += value.pieces
             if attribute.value == f"${{{key}}}":
                 name = reference(value.text)
                 if name:
-                    return self.string(name, variant, manifest, attribute)[0]
+                    return self.string(name, variant, manifest, attribute)
                 origin = value.origin
         found = Value(tuple(pieces), origin)
         scope = Scope("android", self.module.name)
         self.found.own(Mention(Facet.DISPLAY_NAME, Role.OWNER, origin, found.text, scope, found))
-        return found
+        return found, []
 
     def _placeholder(self, spot: Place, key: str, variant: Variant) -> Value | None:
         """Return what a script fills a placeholder with; say so where that is not known."""

@@ -5,12 +5,14 @@ Source of the keys: Expo documentation, "Configure with app config" and its refe
 
 from __future__ import annotations
 
+import json
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
+from onomaxis.formats.json_members import new_members
 from onomaxis.formats.jsonc import JsonDocument, Node
 from onomaxis.formats.script import ScriptObject
-from onomaxis.model import Aim, Facet, IconHome, Note, Opening, Role, Scope, Value
+from onomaxis.model import Aim, Edit, Facet, IconHome, Note, Opening, Renaming, Role, Scope, Value
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.drawn import DrawnIcon
 from onomaxis.projects.edits import opening_edit
@@ -163,6 +165,14 @@ class ExpoKind(HybridKind):
                 draft.edits.append(opening_edit(tree, opening, aim.id))
         return draft
 
+    def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], aim: Aim) -> Draft:
+        """Give the app its name in languages that it has none in yet: a file for each, which ``locales`` names."""
+        draft, files = Draft(), Files(tree, project.folder)
+        for locale, text in aim.names:
+            if not any(locale in dict(app.names) for app in project.apps):
+                _add_language(files, locale, text, draft)
+        return draft
+
     def launch(self, project: Project, tree: Tree, flavor: Flavor, wish: LaunchWish) -> Launch:
         """Set the splash entries of the configuration: colour, and the picture that it names."""
         files, found = Files(tree, project.folder), Launch()
@@ -202,6 +212,31 @@ class ExpoKind(HybridKind):
             if named and value.text not in ("main", name):
                 draft.edits.append(value_edit(files.tree, value, re.sub(r"\W+", "", name, flags=re.ASCII) or name))
         npm_rename(files, name, draft)
+
+
+def _add_language(files: Files, locale: str, text: str, draft: Draft) -> None:
+    name = f"locales/{locale}.json"
+    static, keys = _static(files), {tuple(path): text for path, _ in _LOCAL_NAMES[1:]}
+    document = files.json(static) if static else None
+    listed = (*_top(files, static), "locales", locale)
+    if document is None or any(files.data(other) for other in _DYNAMIC):
+        said = f"the configuration is a script: let its locales name {name} for {locale}, and name it again here"
+        draft.refusals.append(Note(files.folder or ".", said))
+        return
+    stated = files.json_value(static, *listed)
+    path = stated.text if stated is not None else name
+    texts = files.json(path) if files.data(path) is not None else None
+    if texts is not None:
+        for first, last, added in new_members(texts, dict(keys)):
+            span = texts.source.offset(first), texts.source.offset(last)
+            draft.edits.append(Edit(files.path(path), *span, texts.source.raw(added), Facet.DISPLAY_NAME))
+    else:
+        inner = {"ios": {"CFBundleDisplayName": text}, "android": {"app_name": text}}
+        draft.created.append((files.path(path), (json.dumps(inner, indent=2, ensure_ascii=False) + "\n").encode()))
+    if stated is None:
+        for first, last, added in new_members(document, {listed: f"./{name}"}):
+            span = document.source.offset(first), document.source.offset(last)
+            draft.edits.append(Edit(files.path(static), *span, document.source.raw(added), Facet.DISPLAY_NAME))
 
 
 _Branches = list[tuple[str, Value]]

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
 from onomaxis.formats.source import Source
-from onomaxis.model import Aim, Facet, Mention, Note, Role, Scope
+from onomaxis.model import Aim, Facet, Mention, Note, Renaming, Role, Scope
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import opening_edit
 from onomaxis.projects.frameworks.files import EVERY, ID_OF, Files
@@ -64,6 +64,13 @@ class HybridKind(Kind):
         if aim.id and aim.apart and present and present != aim.id and not aim.flavor:
             draft.edits += [opening_edit(tree, item, present) for item in project.own_ids[:1]]
         return draft
+
+    def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], aim: Aim) -> Draft:
+        """Refused for a name in a language where the framework's files have no place for one."""
+        known = {locale for app in project.apps for locale, _ in app.names}
+        missing = [locale for locale, _ in aim.names if locale not in known and not project.umbrella]
+        said = f"a {project.kind} file has no place for a name in {', '.join(missing)}"
+        return Draft(refusals=[Note(project.folder or ".", said)] if missing else [])
 
     def _stale(self, project: Project, tree: Tree, aim: Aim) -> list[Note]:
         """Name the copies that the framework's tools make and git ignores, where they still say the old."""

@@ -76,7 +76,7 @@ class NativeScriptKind(HybridKind):
 
     def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], aim: Aim) -> Draft:
         """Create the string that names the app on Android, where the resources have none yet."""
-        draft = Draft()
+        draft = super().follow(project, tree, renamings, aim)
         if aim.name is None or project.platform != "android" or any(app.name for app in project.apps):
             return draft
         for folder in ("App_Resources", "app/App_Resources"):

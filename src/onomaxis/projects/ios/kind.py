@@ -4,11 +4,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
 
 from onomaxis.errors import FormatError
 from onomaxis.formats.escapes import encode
-from onomaxis.formats.jsonc import parse_json, written
-from onomaxis.formats.openstep import parse_openstep
 from onomaxis.formats.source import Source
 from onomaxis.model import (
     HIDDEN_PARTS,
@@ -28,7 +27,7 @@ from onomaxis.model import (
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.ios.derived import derived_tests
 from onomaxis.projects.ios.icons import icon_homes
-from onomaxis.projects.ios.mentions import BundleIds, classify
+from onomaxis.projects.ios.mentions import classify
 from onomaxis.projects.ios.project_file import Target, XcodeProject, flavor_of
 from onomaxis.projects.ios.schemes import archived_with
 from onomaxis.projects.ios.settings import ConfigurationFiles
@@ -140,8 +139,7 @@ class IosKind(Kind):
         """Add localized names that are missing where the language has a strings file; say where it has none."""
         draft = Draft()
         assert isinstance(project.detail, _Detail)
-        for locale, text in aim.names:
-            _localize(project.detail, tree, locale, text, draft)
+        draft.join(_localized(project, tree, aim))
         draft.notes += needed_profiles(project.apps, renamings)
         if aim.id and not aim.flavor:
             _write_undefined(project.detail, project, aim.id, draft)
@@ -152,26 +150,27 @@ class IosKind(Kind):
         return draft
 
 
-class _Detail:
-    """What later steps need of a project: its identifiers and where its localized names stand."""
+def _localized(project: Project, tree: Tree, aim: Aim) -> Draft:
+    """Add the names in languages that an app has none in yet."""
+    draft = Draft()
+    for locale, text in aim.names:
+        for app in {app.module: app for app in project.apps}.values():
+            if locale not in dict(app.names):
+                from onomaxis.projects.ios.languages import localize
 
-    def __init__(
-        self,
-        parsed: XcodeProject,
-        ids: BundleIds,
-        strings: list[tuple[str, str]],
-        label: str,
-        undefined: tuple[UndefinedId, ...] = (),
-        catalogs: tuple[str, ...] = (),
-        literals: tuple[Literal, ...] = (),
-    ) -> None:
-        self.literals = literals
-        self.parsed = parsed
-        self.catalogs = catalogs
-        self.undefined = undefined
-        self.ids = ids
-        self.strings = strings
-        self.label = label
+                parsed = project.detail.parsed  # type: ignore[attr-defined]
+                target = next(item for item in parsed.targets if item.name == app.module)
+                draft.join(localize(_reader(parsed, tree), target, locale, text))
+    return draft
+
+
+@dataclass(frozen=True)
+class _Detail:
+    """What later steps need of a project: the parsed file, its identifiers, values that settings stand behind."""
+
+    parsed: XcodeProject
+    undefined: tuple[UndefinedId, ...] = ()
+    literals: tuple[Literal, ...] = ()
 
 
 def _reader(parsed: XcodeProject, tree: Tree) -> TargetReader:
@@ -209,7 +208,7 @@ def _read(folder: str, parsed: XcodeProject, tree: Tree) -> Project:
         identifiers,
         (*reader.faults, *files.faults),
         (*reader.disagreements, *_disagreements(apps)),
-        _detail(parsed, reader, own, apps, identifiers),
+        _Detail(parsed, tuple(reader.undefined), tuple(reader.literals)),
         platform="ios",
         brands=lambda: tuple(app for target in own for app in _brands(target, identities, parsed)),
         icons=_icons(parsed, reader, identities),
@@ -221,23 +220,6 @@ def _icons(parsed: XcodeProject, reader: TargetReader, identities: _Identities) 
     showing = [t for t in parsed.targets if t.kind in _WITH_ICON and t.id in identities]
     homes = (home for target in showing for home in icon_homes(reader, identities[target.id][1]))
     return tuple({(home.folder, home.name, home.flavor): home for home in homes}.values())
-
-
-def _detail(
-    parsed: XcodeProject,
-    reader: TargetReader,
-    own: Sequence[Target],
-    apps: Sequence[ShippedApp],
-    identifiers: Sequence[Identifier],
-) -> _Detail:
-    ids = BundleIds(
-        tuple(app.id.text for app in apps if app.id), tuple(dict.fromkeys(item.value for item in identifiers))
-    )
-    strings = [pair for target in own for pair in reader.strings_files(target)]
-    catalogs = [path for target in own for path in reader.string_catalogs(target)]
-    return _Detail(
-        parsed, ids, strings, parsed.name, tuple(reader.undefined), tuple(catalogs), tuple(reader.literals)
-    )
 
 
 _Identities = dict[str, tuple[Identity, list[Identity]]]
@@ -421,43 +403,3 @@ def _relabel(tree: Tree, project: Project, old: str, new: str, draft: Draft) -> 
                 written = source.raw(encode(syntax, new))
                 span = source.offset(match.start(2)), source.offset(match.end(2))
                 draft.edits.append(Edit(path, *span, written, Facet.DISPLAY_NAME))
-
-
-def _localize_catalog(tree: Tree, path: str, locale: str, text: str, draft: Draft) -> None:
-    """Add the display name of a language to a string catalog that does not have it yet."""
-    document = parse_json(tree.read(path) or b"")
-    node = document.top.get("strings", _NAME, "localizations")
-    if node is None or node.get(locale) is not None or not node.members:
-        return
-    source = document.source
-    last = node.members[-1][1]
-    line = source.view[source.view.rfind("\n", 0, last.start) + 1 : last.start]
-    margin = line[: len(line) - len(line.lstrip())]
-    unit = {"stringUnit": {"state": "translated", "value": text}}
-    value = written(document, unit, len(margin) // max(len(document.indent), 1))
-    entry = f',{source.newline}{margin}"{locale}"{document.colon}{value}'
-    at = source.offset(last.end)
-    draft.edits.append(Edit(path, at, at, source.raw(entry), Facet.DISPLAY_NAME))
-
-
-_NAME = "CFBundleDisplayName"
-
-
-def _localize(detail: _Detail, tree: Tree, locale: str, text: str, draft: Draft) -> None:
-    """Add the display name to the strings file of a language that has one without it."""
-    path = next((path for language, path in detail.strings if language == locale), "")
-    if not path and detail.catalogs:
-        _localize_catalog(tree, detail.catalogs[0], locale, text, draft)
-        return
-    if not path:
-        said = f"no InfoPlist.strings for {locale} in the Xcode project; add the language in Xcode first"
-        draft.refusals.append(Note(detail.parsed.path, said))
-        return
-    document = parse_openstep(tree.read(path) or b"")
-    if any(entry.key.value == "CFBundleDisplayName" for entry in document.top.entries):
-        return
-    source = document.source
-    end = document.top.entries[-1].end if document.top.entries else len(source.view.rstrip())
-    lead = source.newline if end else ""
-    line = f'{lead}"CFBundleDisplayName" = {encode("openstep-entry", text)};'
-    draft.edits.append(Edit(path, source.offset(end), source.offset(end), source.raw(line), Facet.DISPLAY_NAME))

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 import posixpath
 import re
 from collections.abc import Iterator, Mapping, Sequence
@@ -17,16 +16,8 @@ from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.ios.flavors.pods import podfile_told
 from onomaxis.projects.ios.flavors.schemes import model_scheme, plain_scheme, with_configurations
-from onomaxis.projects.ios.flavors.shared import (
-    BRAND_ID,
-    BRAND_NAME,
-    FALLBACK,
-    Lists,
-    isa,
-    line_span,
-    object_entries,
-    recut,
-)
+from onomaxis.projects.ios.flavors.shared import BRAND_ID, BRAND_NAME, FALLBACK, Lists, recut
+from onomaxis.projects.ios.insertion import Insertion, line_span, object_entries
 from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject, flavor_of
 from onomaxis.projects.ios.settings import ConfigurationFiles, Definition
 from onomaxis.projects.ios.targets import Identity, TargetReader
@@ -92,25 +83,17 @@ class Adding:
         self.source = project.document.source
         self.entries = object_entries(project)
         self.reader = TargetReader(project, tree, ConfigurationFiles(tree))
-        self._made: set[str] = set(self.entries)
+        self.insertion = Insertion(project, "flavor", new.flavor, self.draft.edits)
         self.carriers: set[str] = set()
         self.references: dict[str, tuple[str, str]] = {}
 
     def identifier(self, *words: str) -> str:
         """Return an unused object identifier, the same on every machine."""
-        number = 0
-        while True:
-            text = "|".join((self.project.path, self.new.flavor, *words, str(number)))
-            found = hashlib.sha1(text.encode(), usedforsecurity=False).hexdigest()[:24].upper()
-            if found not in self._made:
-                self._made.add(found)
-                return found
-            number += 1
+        return self.insertion.identifier(*words)
 
     def insert(self, position: int, text: str) -> None:
         """Add text at a view position."""
-        spot = self.source.offset(position)
-        self.draft.edits.append(Edit(self.project.path, spot, spot, self.source.raw(text), "flavor"))
+        self.insertion.insert(position, text)
 
     def run(self, main: str) -> None:
         """Copy each list's configurations; the project's get the flavor's file as their base."""
@@ -292,15 +275,7 @@ class Adding:
         node = self.project.object(listed).get("buildConfigurations")
         if not isinstance(node, Array) or not node.items:
             return
-        first, last = node.items[0], node.items[-1]
-        margin_start = self.source.view.rfind("\n", 0, first.start) + 1
-        margin = self.source.view[margin_start : first.start]
-        end = line_span(self.source, last.start, last.end)[1]
-        if margin.strip() or end == last.end:
-            self.insert(last.end, "".join(f", {key} /* {name} */" for key, name in made))
-            return
-        newline = self.source.newline
-        self.insert(end, "".join(f"{margin}{key} /* {name} */,{newline}" for key, name in made))
+        self.insertion.append(node, [f"{key} /* {name} */" for key, name in made])
 
     # -- files
 
@@ -354,30 +329,17 @@ class Adding:
 
     def refer(self) -> None:
         """Write the new file references: beside the others, and at the end of the main group."""
-        project, newline = self.project, self.source.newline
+        project = self.project
         assert project.root is not None
         if not self.references:
             return
         group = project.root.text("mainGroup")
-        models = [item for item in self.entries.values() if isa(item) == "PBXFileReference"] or [self.entries[group]]
-        model = max(models, key=lambda item: item.key.start)
-        begin, end = line_span(self.source, model.key.start, model.end)
-        margin = self.source.view[begin : model.key.start]
-        self.insert(end, "".join(f"{margin}{text}{newline}" for text, _ in self.references.values()))
-        listed = [f"{key} /* {name} */" for key, (_, name) in self.references.items()]
+        self.insertion.add("PBXFileReference", [text for text, _ in self.references.values()], "PBXGroup")
         children = project.object(group).get("children")
-        if not isinstance(children, Array):
-            self.draft.refusals.append(Note(project.path, "the main group lists nothing"))
-        elif not children.items:
-            self.insert(self.source.view.index("(", children.start) + 1, ", ".join(listed))
+        if isinstance(children, Array):
+            self.insertion.append(children, [f"{key} /* {name} */" for key, (_, name) in self.references.items()])
         else:
-            first, last = children.items[0], children.items[-1]
-            margin = self.source.view[self.source.view.rfind("\n", 0, first.start) + 1 : first.start]
-            end = line_span(self.source, last.start, last.end)[1]
-            if margin.strip() or end == last.end:
-                self.insert(last.end, "".join(f", {item}" for item in listed))
-            else:
-                self.insert(end, "".join(f"{margin}{item},{newline}" for item in listed))
+            self.draft.refusals.append(Note(project.path, "the main group lists nothing"))
 
     def schemes(self, target: str, named: str) -> None:
         """Add a shared scheme: a copy of the app's, with the new configurations; a plain one where it has none."""

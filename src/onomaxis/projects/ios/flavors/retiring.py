@@ -14,7 +14,8 @@ from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.ios.flavors.pods import without
 from onomaxis.projects.ios.flavors.schemes import schemes_of
-from onomaxis.projects.ios.flavors.shared import BRAND_NAME, FALLBACK, Lists, isa, line_span, object_entries
+from onomaxis.projects.ios.flavors.shared import BRAND_NAME, FALLBACK, Lists
+from onomaxis.projects.ios.insertion import isa, line_span, object_entries
 from onomaxis.projects.ios.project_file import Configuration, XcodeProject, flavor_of
 from onomaxis.projects.ios.settings import ConfigurationFiles
 from onomaxis.projects.ios.targets import TargetReader

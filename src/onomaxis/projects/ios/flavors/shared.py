@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-import re
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
-from onomaxis.formats.openstep import Dict, Entry
 from onomaxis.formats.source import Source
 from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject
 
@@ -32,25 +30,6 @@ class Lists:
         for key in project.root.texts("targets"):
             listed = project.object(key).text("buildConfigurationList")
             yield listed, targets.get(key), project.configurations(listed)
-
-
-def object_entries(project: XcodeProject) -> Mapping[str, Entry]:
-    """Return every object's entry in the file, by identifier."""
-    return {entry.key.value: entry for entry in project.document.top.dict("objects").entries}
-
-
-def line_span(source: Source, start: int, end: int) -> tuple[int, int]:
-    """Return the span of the whole lines that hold an entry and nothing else; the entry's own span where they do."""
-    begin = source.view.rfind("\n", 0, start) + 1
-    after = re.compile(r"[ \t]*+(?:/\*[^*]*+\*/)?[ \t]*+[,;]?[ \t]*+(?:\r?\n|\Z)").match(source.view, end)
-    if source.view[begin:start].strip() or after is None:
-        return start, end
-    return begin, after.end()
-
-
-def isa(entry: Entry) -> str:
-    """Return what an object is."""
-    return entry.value.text("isa") if isinstance(entry.value, Dict) else ""
 
 
 def recut(source: Source, begin: int, end: int, cuts: Sequence[tuple[int, int, str]]) -> str:

@@ -1,0 +1,197 @@
+"""A display name in a language that an Xcode project does not have yet: strings, catalog, variant group, regions.
+
+Source of the rules: Apple, "Localizing the display name of your app" (InfoPlist.strings, string catalogs) and the
+layout in which Xcode writes ``knownRegions`` and ``PBXVariantGroup``.
+"""
+
+from __future__ import annotations
+
+from onomaxis.errors import FormatError
+from onomaxis.formats.escapes import encode
+from onomaxis.formats.json_members import new_members
+from onomaxis.formats.jsonc import parse_json
+from onomaxis.formats.openstep import Array, Dict, opening, parse_openstep
+from onomaxis.model import Edit, Facet, Note
+from onomaxis.projects.draft import Draft
+from onomaxis.projects.ios.insertion import Insertion
+from onomaxis.projects.ios.project_file import Target, XcodeProject
+from onomaxis.projects.ios.targets import TargetReader
+from onomaxis.tree import Tree, join, parent
+
+_KEY = "CFBundleDisplayName"
+_FILE = "InfoPlist.strings"
+
+
+def localize(reader: TargetReader, target: Target, locale: str, text: str) -> Draft:
+    """Return what gives a target's app a name in a language, with all that the project needs for a new one."""
+    project, tree, draft = reader.project, reader.tree, Draft()
+    known = {language.casefold(): path for language, path in reader.strings_files(target)}
+    catalogs = reader.string_catalogs(target)
+    if locale.casefold() in known:
+        _into_strings(tree, known[locale.casefold()], text, draft)
+        return draft
+    if catalogs:
+        _into_catalog(tree, catalogs[0], locale, text, draft)
+    else:
+        _new_strings(reader, target, locale, text, draft)
+    if not draft.refusals and (draft.edits or draft.created):
+        _region(project, locale, draft)
+    return draft
+
+
+def _entry(text: str) -> str:
+    return f'"{_KEY}" = {encode("openstep-entry", text)};'
+
+
+def _into_strings(tree: Tree, path: str, text: str, draft: Draft) -> None:
+    """Add the name to the strings file of a language that has one without it."""
+    document = parse_openstep(tree.read(path) or b"")
+    if any(entry.key.value == _KEY for entry in document.top.entries):
+        return
+    source = document.source
+    end = document.top.entries[-1].end if document.top.entries else len(source.view.rstrip())
+    lead = source.newline if end else ""
+    at = source.offset(end)
+    draft.edits.append(Edit(path, at, at, source.raw(f"{lead}{_entry(text)}"), Facet.DISPLAY_NAME))
+
+
+def _into_catalog(tree: Tree, path: str, locale: str, text: str, draft: Draft) -> None:
+    """Add the name in a language to a string catalog; with its key, where the catalog does not have that yet."""
+    document = parse_json(tree.read(path) or b"")
+    source, base = document.source, ("strings", _KEY)
+    unit = {"stringUnit": {"state": "translated", "value": text}}
+    wanted: dict[tuple[str, ...], object] = {(*base, "localizations", locale): unit}
+    if document.top.get(*base) is None:
+        wanted = {(*base, "extractionState"): "manual", **wanted}
+    for first, last, added in new_members(document, wanted):
+        span = source.offset(first), source.offset(last)
+        draft.edits.append(Edit(path, *span, source.raw(added), Facet.DISPLAY_NAME))
+
+
+def _new_strings(reader: TargetReader, target: Target, locale: str, text: str, draft: Draft) -> None:
+    """Make the strings file of a language, and list it where the project lists such files."""
+    project, tree = reader.project, reader.tree
+    models = reader.strings_files(target)
+    folders = project.synchronized_folders(target)
+    group = _variant_group(project, target)
+    if group is not None and models:
+        language, model = models[0]
+        path = model.replace(f"{language}.lproj/", f"{locale}.lproj/")
+        _into_group(project, group, language, locale, draft)
+    elif models:
+        path = join(parent(parent(models[0][1])), f"{locale}.lproj/{_FILE}")
+    elif folders:
+        path = join(folders[0], f"{locale}.lproj/{_FILE}")
+    else:
+        path = join(_home(reader, target), f"{locale}.lproj/{_FILE}")
+        _new_group(project, target, path, locale, draft)
+    if tree.exists(path):
+        draft.refusals.append(Note(path, "the file exists, but the project does not list it"))
+    draft.created.append((path, f"{_entry(text)}\n".encode()))
+
+
+def _variant_group(project: XcodeProject, target: Target) -> str | None:
+    """Return the variant group of the property list's texts among a target's resources."""
+    for phase in target.node.texts("buildPhases"):
+        for build_file in project.object(phase).texts("files"):
+            key = project.object(build_file).text("fileRef")
+            group = project.object(key)
+            if group.text("isa") == "PBXVariantGroup" and group.text("name") == _FILE:
+                return key
+    return None
+
+
+def _reference(key: str, locale: str, path: str, tree: str = '"<group>"') -> str:
+    name, where = encode("openstep", locale), encode("openstep", path)
+    inner = f"isa = PBXFileReference; lastKnownFileType = text.plist.strings; name = {name}; path = {where};"
+    return f"{key} /* {locale} */ = {{{inner} sourceTree = {tree}; }};"
+
+
+def _into_group(project: XcodeProject, group: str, language: str, locale: str, draft: Draft) -> None:
+    """Add a language's file to a variant group, with the path that its sibling's reference has."""
+    node = project.object(group)
+    children = node.get("children")
+    sibling = next(
+        (path for key in node.texts("children") if f"{language}.lproj" in (path := project.object(key).text("path"))),
+        f"{language}.lproj/{_FILE}",
+    )
+    insertion = Insertion(project, Facet.DISPLAY_NAME, "language", draft.edits)
+    key = insertion.identifier(group, locale)
+    path = sibling.replace(f"{language}.lproj", f"{locale}.lproj")
+    insertion.add("PBXFileReference", [_reference(key, locale, path)], "PBXVariantGroup")
+    if isinstance(children, Array):
+        insertion.append(children, [f"{key} /* {locale} */"])
+
+
+def _home(reader: TargetReader, target: Target) -> str:
+    """Return the folder of a target's property list, else the one that is called as the target."""
+    release = target.release()
+    written_ = reader.table(target, release).text("INFOPLIST_FILE") if release is not None else ""
+    folder = reader.project.folder
+    if written_ and "$" not in written_:
+        return parent(join("" if written_.startswith("/") else folder, written_))
+    return join(folder, target.name)
+
+
+def _new_group(project: XcodeProject, target: Target, path: str, locale: str, draft: Draft) -> None:
+    """Make a variant group with one language, among the main group's children and the target's resources."""
+    phases = (project.object(key) for key in target.node.texts("buildPhases"))
+    phase = next((item for item in phases if item.text("isa") == "PBXResourcesBuildPhase"), None)
+    files = phase.get("files") if phase is not None else None
+    root = project.root or Dict()
+    holder = _group_at(project, parent(parent(path))) or root.text("mainGroup")
+    children = project.object(holder).get("children")
+    if not isinstance(files, Array) or not isinstance(children, Array):
+        said = f"{target.name} has no list of resources: add the language in Xcode first"
+        draft.refusals.append(Note(project.path, said))
+        return
+    insertion = Insertion(project, Facet.DISPLAY_NAME, "language", draft.edits)
+    file, group, build = (insertion.identifier(kind, target.name, _FILE) for kind in ("file", "group", "build"))
+    base = project.paths.get(holder, "")
+    relative = path[len(base) + 1 :] if base and path.startswith(f"{base}/") else path
+    start = join(project.folder, root.text("projectDirPath"))
+    inside = relative != path or not start
+    if not inside and path.startswith(f"{start}/"):
+        relative = path[len(start) + 1 :]
+    reference = _reference(file, locale, relative, '"<group>"' if inside else "SOURCE_ROOT")
+    insertion.add("PBXFileReference", [reference], "PBXGroup")
+    lines = [
+        f"{group} /* {_FILE} */ = {{",
+        "\tisa = PBXVariantGroup;",
+        "\tchildren = (",
+        f"\t\t{file} /* {locale} */,",
+        "\t);",
+        f"\tname = {_FILE};",
+        '\tsourceTree = "<group>";',
+        "};",
+    ]
+    insertion.add("PBXVariantGroup", [f"{project.document.source.newline}\t\t".join(lines)], "PBXGroup")
+    made = f"{build} /* {_FILE} in Resources */ = {{isa = PBXBuildFile; fileRef = {group} /* {_FILE} */; }};"
+    insertion.add("PBXBuildFile", [made], "PBXGroup")
+    insertion.append(children, [f"{group} /* {_FILE} */"])
+    insertion.append(files, [f"{build} /* {_FILE} in Resources */"])
+
+
+def _group_at(project: XcodeProject, folder: str) -> str:
+    """Return the group whose folder it is."""
+    for key, path in project.paths.items():
+        if path == folder and project.object(key).text("isa") == "PBXGroup" and project.object(key).text("path"):
+            return key
+    return ""
+
+
+def _region(project: XcodeProject, locale: str, draft: Draft) -> None:
+    """Add the language to those that the project knows."""
+    if project.root is None:
+        return
+    listed = project.root.get("knownRegions")
+    insertion = Insertion(project, Facet.DISPLAY_NAME, "language", draft.edits)
+    if isinstance(listed, Array):
+        if locale not in project.root.texts("knownRegions"):
+            insertion.append(listed, [encode("openstep", locale)])
+        return
+    try:
+        at, before, after = opening(project.document, project.root, "knownRegions")
+    except FormatError:
+        return
+    insertion.insert(at, f"{before}(en, Base, {encode('openstep', locale)}){after}")

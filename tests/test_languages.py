@@ -1,0 +1,123 @@
+"""A name in a language that the app does not have yet: everything that it takes is made, on every kind of project."""
+
+from __future__ import annotations
+
+import json
+import plistlib
+from pathlib import Path
+
+import pytest
+
+from compositions import NS, plist
+from conftest import commit_all, files, onomaxis, snapshot, text_of
+from judges import check_lists
+from test_any_tree import KTS, android
+from xcode import pbxproj
+from xcode_judge import read_project
+
+CATALOG = '{\n  "sourceLanguage" : "en",\n  "strings" : {%s},\n  "version" : "1.0"\n}\n'
+NAMED = '\n    "CFBundleDisplayName" : {\n      "localizations" : {\n        "en" : {\n          "stringUnit" : {\n            "state" : "translated",\n            "value" : "Lend"\n          }\n        }\n      }\n    }\n  '
+
+
+def apple(folders: bool, extra: dict[str, str], regions: str = "") -> dict[str, str]:
+    """An app with its name in the property list, whose project lists files or has synchronized folders."""
+    settings = {"PRODUCT_BUNDLE_IDENTIFIER": "org.lendspan", "PRODUCT_NAME": "Lend", "INFOPLIST_FILE": "Lend/Info.plist"}
+    project = pbxproj(["Debug", "Release"], {"SDKROOT": "iphoneos"}, {"Lend": ("app", {"*": settings})}, {"Lend": "Lend"} if folders else None)
+    if not folders:
+        project = project.replace("buildPhases = ();", "buildPhases = (R000);").replace(
+            "\t};\n\trootObject", "\t\tR000 = {\n\t\t\tisa = PBXResourcesBuildPhase;\n\t\t\tfiles = (\n\t\t\t);\n\t\t};\n\t};\n\trootObject"
+        )
+    if regions:
+        project = project.replace("mainGroup = G000;", f"knownRegions = ({regions});\n\t\t\tmainGroup = G000;")
+    return {"Lend.xcodeproj/project.pbxproj": project, "Lend/Info.plist": plist({"CFBundleDisplayName": "Lend", "CFBundleVersion": "1"}), **extra}
+
+
+def listed(contents: dict[str, str], group: str) -> dict[str, str]:
+    """Let the project list strings files in a variant group, as *group* spells its objects."""
+    path = "Lend.xcodeproj/project.pbxproj"
+    text = contents[path].replace("files = (\n\t\t\t);", "files = (\n\t\t\t\tB111 /* InfoPlist.strings in Resources */,\n\t\t\t);")
+    text = text.replace("children = ();", "children = (V111);").replace("\t};\n\trootObject", group + "\t};\n\trootObject")
+    return {**contents, path: text}
+
+
+GROUP = (
+    "\t\tB111 = {isa = PBXBuildFile; fileRef = V111; };\n"
+    '\t\tE111 /* en */ = {isa = PBXFileReference; lastKnownFileType = text.plist.strings; name = en; path = Lend/en.lproj/InfoPlist.strings; sourceTree = "<group>"; };\n'
+    '\t\tV111 = {\n\t\t\tisa = PBXVariantGroup;\n\t\t\tchildren = (\n\t\t\t\tE111 /* en */,\n\t\t\t);\n\t\t\tname = InfoPlist.strings;\n\t\t\tsourceTree = "<group>";\n\t\t};\n'
+)
+ENGLISH = {"Lend/en.lproj/InfoPlist.strings": '"CFBundleDisplayName" = "Lend";\n'}
+PKG = '{"name": "lend", "dependencies": {"expo": "54"}}'
+APPS: dict[str, dict[str, str]] = {
+    "string": android(KTS.format("", "")),
+    "literal": {**android(KTS.format("", ""), strings="<resources/>"), "app/src/main/AndroidManifest.xml": f'<manifest {NS}><application android:label="Lend"/></manifest>'},
+    "literal, no strings": {
+        path: text
+        for path, text in {**android(KTS.format("", "")), "app/src/main/AndroidManifest.xml": f'<manifest {NS}><application android:label="Tom\\\'s &amp; Co"/></manifest>'}.items()
+        if not path.endswith("strings.xml")
+    },
+    "literal, name taken": {**android(KTS.format("", ""), strings='<resources><string name="app_name">Other</string></resources>'), "app/src/main/AndroidManifest.xml": f'<manifest {NS}><application android:label="Lend"/></manifest>'},
+    "placeholder": {**android(KTS.format('manifestPlaceholders["shown"] = "Lend"', "")), "app/src/main/AndroidManifest.xml": f'<manifest {NS}><application android:label="${{shown}}"/></manifest>'},
+    "placeholder in Groovy": {
+        **android("android { namespace 'org.lendspan'\ndefaultConfig { applicationId 'org.lendspan'\nmanifestPlaceholders = [shown: 'Lend'] } }\n", kotlin=False),
+        "app/src/main/AndroidManifest.xml": f'<manifest {NS}><application android:label="${{shown}}"/></manifest>',
+    },
+    "made by the script": android(KTS.format('resValue("string", "app_name", "Lend")', ""), strings="<resources/>"),
+    "lists files": apple(False, {}),
+    "lists files, knows regions": apple(False, {}, "en, Base"),
+    "lists a group": listed(apple(False, ENGLISH, "en, Base"), GROUP),
+    "folders": apple(True, {}, "en, Base"),
+    "folders with strings": apple(True, ENGLISH, "en"),
+    "catalog": apple(True, {"Lend/InfoPlist.xcstrings": CATALOG % NAMED}, "en"),
+    "catalog without the key": apple(True, {"Lend/InfoPlist.xcstrings": CATALOG % ""}, "en"),
+    "expo": {"app.json": '{\n  "expo": {\n    "name": "Lend",\n    "slug": "lend"\n  }\n}\n', "package.json": PKG},
+    "expo with a language": {
+        "app.json": '{\n  "expo": {\n    "name": "Lend",\n    "locales": {\n      "fr": "./fr.json"\n    }\n  }\n}\n',
+        "fr.json": '{"ios": {"CFBundleDisplayName": "Prêt"}}',
+        "package.json": PKG,
+    },
+    "expo with a bare file": {"app.json": '{"name": "Lend", "locales": {"pt-BR": "./pt.json"}}', "pt.json": '{\n  "other": "x"\n}\n', "package.json": PKG},
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("rename", [False, True], ids=["alone", "with a new name"])
+@pytest.mark.parametrize("kind", APPS)
+def test_a_new_language(tmp_path: Path, kind: str, rename: bool) -> None:
+    """The name reads back in the language, on every platform; the rest stays, judges read the files, undo is exact."""
+    root = files(tmp_path, APPS[kind])
+    commit_all(root)
+    before = snapshot(root)
+    old = onomaxis("survey", root, "--json").json["apps"]
+    assert old and old[0]["name"] and "pt-BR" not in old[0]["names"]
+    words = ["--locale-name", "pt-BR=Ferramentas"] + (["--name", "Oak & Ash"] if rename else [])
+    done = onomaxis("rename", root, *words, "--json")
+    assert done.code == 0, done.err + done.out
+    now = onomaxis("survey", root, "--json").json["apps"]
+    for app, was in zip(now, old, strict=True):
+        assert app["names"]["pt-BR"] == "Ferramentas"
+        assert app["name"] == ("Oak & Ash" if rename else was["name"]) and app["id"] == was["id"]
+    project = root / "Lend.xcodeproj/project.pbxproj"
+    if project.exists():
+        assert "pt-BR" in read_project(project)["objects"]["P000"].get("knownRegions", [])
+        check_lists(root)
+    for path in root.rglob("*.strings"):
+        assert "Ferramentas" in text_of(path) or "en.lproj" in str(path)
+    for path in [*root.rglob("*.json"), *root.rglob("*.xcstrings")]:
+        if ".onomaxis" not in path.parts:
+            json.loads(path.read_text())
+    assert all(plistlib.loads(path.read_bytes()) for path in root.rglob("Info.plist"))
+    again = onomaxis("rename", root, *words, "--allow-dirty", "--json").json
+    assert again["files"] == again["created"] == []
+    onomaxis("undo", root, "--allow-dirty")
+    assert snapshot(root) == before
+
+
+def test_where_there_is_no_place_for_a_language(tmp_path: Path) -> None:
+    """A kind whose files have no place for a language refuses in so many words."""
+    root = files(tmp_path, {"config.xml": '<widget id="org.lendspan" xmlns="http://www.w3.org/ns/widgets"><name>Lend</name></widget>'})
+    commit_all(root)
+    done = onomaxis("rename", root, "--locale-name", "de=Leihe")
+    assert done.code == 3 and "no place for a name in de" in done.err
+    script = files(tmp_path / "script", {"app.config.js": "export default { name: 'Lend' };\n", "package.json": PKG})
+    commit_all(script)
+    done = onomaxis("rename", script, "--locale-name", "de=Leihe")
+    assert done.code == 3 and "locales/de.json" in done.err
