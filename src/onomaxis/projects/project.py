@@ -126,15 +126,14 @@ def apps_meant(project: Project, app: str, targets: Targets = ()) -> tuple[Shipp
 def apps_called(project: Project, name: str) -> tuple[ShippedApp, ...]:
     """Return the apps of a project that *name* means, with all their flavors.
 
-    It is the name of a module or target, an ID, a display name, or the project's own name, folder or one above.
+    It is the name of a module or target, an ID, a display name; else the project's own name, its folder or one above.
     """
-    if name == project.label or (project.folder and f"{project.folder}/".startswith(f"{name}/")):
-        return project.apps
-    modules = {
-        app.module
-        for app in project.apps
-        if name == app.module or any(value and value.text == name for value in (app.id, app.name))
+    modules = {app.module for app in project.apps if name == app.module}
+    modules = modules or {
+        app.module for app in project.apps if any(value and value.text == name for value in (app.id, app.name))
     }
+    if not modules and (name == project.label or (project.folder and f"{project.folder}/".startswith(f"{name}/"))):
+        return project.apps
     return tuple(app for app in project.apps if app.module in modules)
 
 

@@ -143,9 +143,21 @@ def narrowed(project: Project, app: str) -> Project | None:
 
 
 def _modules(project: Project) -> list[str]:
-    """Return the modules that ship apps of their own: those whose base ID differs from the first one's."""
+    """Return the modules that ship apps of their own: those whose base ID differs from the first one's.
+
+    A target of an Xcode project that is called as another one with something behind it, ID and name alike
+    (``Lend Dev``, ``org.lendspan.dev``), is a variant of that app.
+    """
     seen: dict[str, str] = {}
     for app in project.apps:
         seen.setdefault(base_id(project, app), app.module)
+    if project.platform == "ios":
+        for base, module in list(seen.items()):
+            if any(_is_variant(base, module, other, named) for other, named in seen.items()):
+                del seen[base]
     bases = [base for base in seen if base]
     return list(dict.fromkeys(seen[base] for base in bases)) or [""]
+
+
+def _is_variant(base: str, module: str, other: str, named: str) -> bool:
+    return bool(other) and base.startswith(f"{other}.") and module != named and module.startswith(named)
