@@ -411,8 +411,15 @@ def _code(p: Project, at: str, main: str) -> None:
 # -- Apple
 
 
-def apple(p: Project, folder: str = "", target: str = "Lend", version: tuple[str, str] | None = None) -> None:
-    """An app of an Xcode project below *folder*."""
+def apple(
+    p: Project,
+    folder: str = "",
+    target: str = "Lend",
+    version: tuple[str, str] | None = None,
+    more: dict[str, tuple[str, dict[str, dict[str, str]]]] | None = None,
+    ahead: bool = False,
+) -> None:
+    """An app of an Xcode project below *folder*; *more* targets stand behind its own, or ahead."""
     me, first = p.me, p.first
     at = f"{folder}/" if folder else ""
     shared: dict[str, str] = {"SDKROOT": "iphoneos"}
@@ -466,6 +473,7 @@ def apple(p: Project, folder: str = "", target: str = "Lend", version: tuple[str
     if tests != "none":
         value = f"{me.id}.Tests" if tests == "below" else f"{me.id}Tests"
         targets["LendTests"] = ("tests", {"*": {"PRODUCT_BUNDLE_IDENTIFIER": value, "PRODUCT_NAME": "LendTests"}})
+    targets = {**(more or {}), **targets} if ahead else {**targets, **(more or {})}
     bases = {}
     if config:
         p.files[f"{at}Configs/Base.xcconfig"] = "// settings of all\n" + "".join(f"{line}\n" for line in config)
@@ -740,15 +748,15 @@ def nativescript(p: Project) -> None:
     p.apps += [(platform, "", me.id, me.name, me.version, me.build) for platform in ("android", "ios")]
 
 
-def neighbour(first: Called) -> Called:
-    """Return what a second app of the repository is called, whatever becomes of the first."""
-    return Called(f"{first.id}.driver", "Driver", "5.0", "55")
+def neighbour(first: Called, alike: bool) -> Called:
+    """Return what a second app of the repository is called, whatever becomes of the first; versions may be *alike*."""
+    return Called(f"{first.id}.driver", "Driver", *((first.version, first.build) if alike else ("5.0", "55")))
 
 
 def modules(p: Project) -> None:
     """Two apps in one build: the second one's ID lies below the first one's, both have flavors or neither."""
     android(p)
-    other = neighbour(p.first)
+    other = neighbour(p.first, p.coin("versions alike"))
     kotlin = "settings.gradle.kts" in p.files
     suffix = ".gradle.kts" if kotlin else ".gradle"
     p.files[f"settings{suffix}"] = 'include(":app", ":driver")\n' if kotlin else "include ':app', ':driver'\n"
@@ -782,9 +790,29 @@ def monorepo(p: Project) -> None:
     makers = {"flutter": flutter, "react-native": react_native, "expo": expo, "cordova": cordova, "capacitor": capacitor, "native": both}
     mine, others = p.pick("one", *makers), p.pick("other", *makers)
     below(p, "apps/lend", makers[mine], p.me, p.first)
-    second = Called("org.mossgate.driver", "Driver", "5.0", "55")
+    second = Called("org.mossgate.driver", "Driver", *((p.first.version, p.first.build) if p.coin("versions alike") else ("5.0", "55")))
     below(p, "apps/driver", makers[others], second, second)
     p.app = "apps/lend"
+
+
+def targets(p: Project) -> None:
+    """Two apps in one Xcode project; or one, with a variant of it or a television's."""
+    other = neighbour(p.first, p.coin("versions alike"))
+    way = p.pick("second", "another", "variant", "television")
+    called = other if way == "another" else p.me
+    name, id_ = {"another": ("Driver", other.id), "variant": ("Lend Dev", f"{p.me.id}.dev"), "television": ("LendTV", p.me.id)}[way]
+    settings = {
+        "PRODUCT_BUNDLE_IDENTIFIER": id_,
+        "PRODUCT_NAME": "$(TARGET_NAME)",
+        "GENERATE_INFOPLIST_FILE": "YES",
+        "INFOPLIST_KEY_CFBundleDisplayName": called.name,
+        "MARKETING_VERSION": called.version,
+        "CURRENT_PROJECT_VERSION": called.build,
+        **({"SDKROOT": "appletvos"} if way == "television" else {}),
+    }
+    apple(p, more={name: ("app", {"*": settings})}, ahead=p.coin("second first"))
+    p.apps.append(("tvos" if way == "television" else "ios", "", id_, called.name, called.version, called.build))
+    p.app = "Lend" if way == "another" else ""
 
 
 def below(p: Project, folder: str, make: Callable[[Project], None], me: Called, first: Called) -> None:
@@ -811,6 +839,7 @@ KINDS: dict[str, tuple[Callable[[Project], None], int]] = {
     "maui": (maui, 8),
     "nativescript": (nativescript, 6),
     "modules": (modules, 20),
+    "targets": (targets, 16),
     "monorepo": (monorepo, 24),
 }
 SEEDS = [f"{kind}-{number}" for kind, (_, many) in KINDS.items() for number in range(many)]

@@ -5,10 +5,13 @@ from __future__ import annotations
 import re
 from dataclasses import replace
 from functools import cache
+from pathlib import Path
 
 import pytest
 
 from compositions import SEEDS, App, Called, Project, composed, first_called
+from conftest import Result, commit_all, files, onomaxis, snapshot
+from judges import check_lists, parse_errors
 from onomaxis.model import Wish
 from onomaxis.rename.rename import plan_rename
 from onomaxis.survey.survey import Survey, take_survey
@@ -48,6 +51,8 @@ def test_what_was_put_in_is_what_is_said(seed: str) -> None:
 def test_a_rename_reaches_all_of_it_and_nothing_else(seed: str) -> None:
     """The tree after the rename is the tree that the same choices make for the new identity, byte for byte."""
     project, survey = made(seed)
+    if project.app:
+        survey = take_survey(survey.tree, project.app)
     plan = plan_rename(survey, replace(WISH, app=project.app))
     later = applied(survey.tree, plan.changes)
     after = {path: later.read(path) or b"" for path in later.known}
@@ -65,3 +70,27 @@ def plain(path: str, data: bytes, project: Project) -> bytes:
     data = re.sub(rb"<!DOCTYPE resources .*\n", b"", data)
     data = re.sub(rb'(<string name="(?:app|shown)[a-z_]*">)(?!@string/).*?(</string>)', rb"\1\2", data)
     return re.sub(rb'(CFBundleDisplayName = |SHOWN_NAME = )"?Oak Shelf"?;', rb"\1;", data)
+
+
+@pytest.mark.parametrize("seed", SEEDS[:: len(SEEDS) // 24])
+def test_there_and_back_on_disk(tmp_path: Path, seed: str) -> None:
+    """As a user does it: the files parse for their judges, the same command changes nothing, undo and the way back are exact."""
+    project, _ = made(seed)
+    root = files(tmp_path, project.data())
+    commit_all(root)
+    before = snapshot(root)
+    first = first_called(seed)
+
+    def rename(called: Called, app: str) -> Result:
+        words = ("--id", called.id, "--name", called.name, "--version", called.version, "--build", called.build)
+        return onomaxis("rename", root, *words, *(("--app", app) if app else ()), "--allow-dirty", "--json")
+
+    done = rename(NEW, project.app)
+    assert done.code == 0, (done.out, project.said)
+    check_lists(root)
+    assert not any(parse_errors(root).values())
+    later = project.app.replace(first.id, NEW.id).replace(first.name, NEW.name)
+    assert rename(NEW, later).json["files"] == []
+    assert rename(first, later).code == 0 and snapshot(root) == before, project.said
+    assert onomaxis("undo", root, "--allow-dirty").code == 0 and onomaxis("undo", root, "--allow-dirty").code == 0
+    assert snapshot(root) == before

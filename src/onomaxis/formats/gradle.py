@@ -7,59 +7,30 @@ ordinary spelling (``x "v"``, ``x = "v"``, ``x("v")``, ``setX("v")``, ``x.set("v
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Iterator
 from typing import NamedTuple
 
-from onomaxis.formats.lexer import GROOVY, KOTLIN, Token, tokens
+from onomaxis.formats.gradle_loops import unrolled
+from onomaxis.formats.gradle_statements import (
+    BRANCHES,
+    CREATORS,
+    Setting,
+    Statement,
+    followed,
+    literal_text,
+    settings_of,
+)
+from onomaxis.formats.lexer import GROOVY, KOTLIN, Region, Token, tokens
 from onomaxis.formats.source import Source, remembered
 
 _OPEN = {"(": ")", "{": "}", "[": "]"}
 _DECLARE = {"val", "var", "def", "const", "final", "String", "int", "Integer", "private", "internal", "public"}
-# The calls of a named container that make one of its items, or open one that is there.
-CREATORS = frozenset({"create", "register", "getByName", "named", "maybeCreate"})
+# Delegates that make an item of a container, or open one, and the call that each stands for.
+_MAKERS = {"creating": "create", "registering": "register", "getting": "getByName", "existing": "named"}
 _DEEPEST = 60
-# Calls that open the receiver's own scope.
-_SCOPES = frozenset({"apply", "with", "run", "configure", "all", "configureEach", "also", "let"})
-BRANCHES = {"if", "else", "for", "while", "when", "switch", "try", "catch", "finally"}
 # Operators that let an expression go on in the next line when they end or start one.
 _CONTINUES = {"+", "-", "*", ".", "?.", "?:", ",", "=", "(", "[", "&&", "||", "->", "as", "/"}
 _LEADS = {".", "?.", "?:", "&&", "||"}
-
-
-@dataclass(slots=True)
-class Statement:
-    """One statement: ``kind`` is ``block``, ``set``, ``declare`` or ``other``.
-
-    ``name`` is dotted as written; ``args`` are the tokens between its parentheses, ``value`` those of its value;
-    ``conditional`` is true below a branch; ``end`` is the position behind its last token.
-    """
-
-    kind: str
-    name: str
-    start: int
-    args: list[Token] = field(default_factory=list)
-    value: list[Token] = field(default_factory=list)
-    children: list[Statement] = field(default_factory=list)
-    conditional: bool = False
-    body: tuple[int, int] = (0, 0)
-    end: int = 0
-
-
-class Setting(NamedTuple):
-    """A setting with the blocks around it: ``path`` holds block names, or a block's quoted argument."""
-
-    path: tuple[str, ...]
-    name: str
-    value: tuple[Token, ...]
-    conditional: bool
-    declared: bool
-    statement: Statement
-
-    @property
-    def full(self) -> tuple[str, ...]:
-        """Path and name, with dotted names taken apart."""
-        return tuple(part for item in (*self.path, self.name) for part in item.split("."))
 
 
 class Script(NamedTuple):
@@ -71,57 +42,11 @@ class Script(NamedTuple):
 
     def settings(self) -> Iterator[Setting]:
         """Yield every setting and declaration with its path, in file order."""
-        yield from _settings((), list(self.statements), False)
+        yield from settings_of((), list(self.statements), False)
 
     def blocks(self, *path: str) -> Iterator[Statement]:
         """Yield the blocks reached by following names, dotted ones (``android.buildTypes { }``) taken apart."""
-        yield from _followed(self.statements, path)
-
-
-def _followed(level: Sequence[Statement], path: tuple[str, ...]) -> Iterator[Statement]:
-    for item in level:
-        own = block_path(item) if item.kind == "block" else ()
-        if own and own == path[: len(own)]:
-            if len(own) == len(path):
-                yield item
-            else:
-                yield from _followed(item.children, path[len(own) :])
-
-
-def block_path(statement: Statement) -> tuple[str, ...]:
-    """Name a block as the settings below it see it: its parts, with a named container's item for its creator."""
-    parts = statement.name.split(".")
-    at = next((index for index, part in enumerate(parts) if part in CREATORS), None)
-    if at is not None or not statement.name:
-        text = literal_text(statement.args)
-        if text:
-            return (*parts[: at or 0], text)
-    if parts[0] in ("configure", "extensions") and "Extension" in "".join(t.text for t in statement.args):
-        return ("android",)
-    if parts[-1] in _SCOPES and len(parts) > 1:
-        parts = parts[:-1]
-    return tuple(parts)
-
-
-def literal_text(value: list[Token] | tuple[Token, ...]) -> str:
-    """Return the body of the first token when it is a string without interpolation, else an empty string."""
-    if value and value[0].kind == "string" and len(value[0].parts) == 1:
-        quote = 3 if value[0].text[:3] in ('"""', "'''") else 1
-        return value[0].text[quote:-quote]
-    return ""
-
-
-def _settings(path: tuple[str, ...], level: list[Statement], conditional: bool) -> Iterator[Setting]:
-    for item in level:
-        branch = conditional or item.conditional
-        if item.kind in ("set", "declare"):
-            yield Setting(path, item.name, tuple(item.value), branch, item.kind == "declare", item)
-        if item.kind == "block":
-            own = block_path(item)
-            if item.value or item.args:
-                yield Setting(path, item.name, tuple(item.args), branch, False, item)
-            inner = path if item.conditional and own[0] in BRANCHES else (*path, *own)
-            yield from _settings(inner, item.children, branch)
+        yield from followed(self.statements, path)
 
 
 class _Reader:
@@ -151,6 +76,25 @@ class _Reader:
                 stack.pop()
             self.at += 1
         return self.items[begin : self.at - 1 if not stack else self.at]
+
+    def params(self) -> tuple[str, ...]:
+        """Read the names that a closure begins with (``a, b ->``, ``(a, b) ->``), if it begins so."""
+        ahead, names = 0, []
+        while (token := self.peek(ahead)) and (
+            token.kind in ("name", "newline") or token.text in (",", "(", ")", ":")
+        ):
+            before = self.peek(ahead - 1) if ahead else None
+            if token.kind == "name" and not (before and (before.text == ":" or before.kind == "name")):
+                names.append(token.text)
+            elif token.kind == "name" and before and before.kind == "name":  # a type before the name
+                names[-1:] = [token.text]
+            if token.kind == "newline" and names:
+                return ()
+            ahead += 1
+        if token is None or token.text != "->" or not names:
+            return ()
+        self.at += ahead + 1
+        return tuple(names)
 
     def statements(self, conditional: bool, closing: bool, depth: int = 0) -> list[Statement]:
         found: list[Statement] = []
@@ -240,6 +184,12 @@ class _Reader:
             return Statement("declare", name.text.strip("`"), start, value=self.value(), conditional=conditional)
         if follow and follow.text == "by":
             self.at += 1
+            maker, opening = self.peek(), self.peek(1)
+            if maker and maker.text in _MAKERS and opening and opening.text == "{":
+                self.at += 1  # val x by creating { … }: an item of a container, called as the value
+                text = name.text.strip("`")
+                called = Token("string", name.start, name.end, f'"{text}"', (Region("string", name.start, name.end),))
+                return self.after_head(_MAKERS[maker.text], self.items[save], conditional, 0, [called])
             by = self.value()
             inner = by[2:-1] if len(by) > 3 and by[0].text == "extra" and by[1].text in ("(", "{") else by
             return Statement("declare", name.text.strip("`"), start, value=inner, conditional=conditional)
@@ -255,6 +205,15 @@ class _Reader:
             self.at += 1
             children = self.statements(conditional, True, depth + 1)
             return Statement("block", "", token.start, children=children, conditional=conditional)
+        if token.kind == "mark" and token.text == "[":
+            begin = self.at
+            inner = self.group()
+            follow, named = self.peek(), self.peek(1)
+            if follow and follow.text in (".", "?.") and named and named.kind == "name":
+                self.at += 1  # a list that something is done with: [a, b].each { … }
+                name = self.head()
+                return self.after_head(f"[].{name}", token, conditional, depth, inner)
+            self.at = begin
         if token.kind == "string" and (after := self.peek(1)) and after.text == "{" and after.kind == "mark":
             self.at += 1  # a named container's item by its quoted name: "free" { … }
             return self.after_head("", token, conditional, depth, [token])
@@ -262,7 +221,9 @@ class _Reader:
             self.value()
             return Statement("other", "", token.start)
         if token.text in BRANCHES:
-            return self.branch(token, depth)
+            found = self.branch(token, depth)
+            found.outer = conditional
+            return found
         if token.text in _DECLARE:
             declared = self.declaration(token.start, conditional)
             if declared:
@@ -294,6 +255,8 @@ class _Reader:
         args: list[Token] = given or []
         if follow and follow.text == "(":
             args = [item for item in self.group() if item.kind != "newline"] or args
+            if len(args) > 2 and args[0].text == "name" and args[1].text == "=":
+                args = args[2:]  # an argument by its name
             follow = self.peek()
             if follow and follow.text in (".", "?."):
                 return self._chain(name, args, token, conditional, depth)
@@ -305,10 +268,18 @@ class _Reader:
         if follow and follow.text == "{" and depth < _DEEPEST:
             start = follow.end
             self.at += 1
+            params = self.params()
             children = self.statements(conditional, True, depth + 1)
             end = self.items[self.at - 1].start
             return Statement(
-                "block", name, token.start, args, children=children, conditional=conditional, body=(start, end)
+                "block",
+                name,
+                token.start,
+                args,
+                children=_bare(children, params),
+                conditional=conditional,
+                body=(start, end),
+                params=params,
             )
         if follow and follow.text in ("=", "+="):
             self.at += 1
@@ -326,13 +297,21 @@ class _Reader:
             self.at += 1
             inner = self.head()
             return self.after_head(f"{name}.{inner}", token, conditional, depth, args)
+        if CREATORS.intersection(name.split(".")) and "=" in [item.text for item in rest]:
+            self.at = save + 1  # create("x").key = value
+            only = Statement("set", self.head(), token.start, conditional=conditional)
+            if (follow := self.peek()) and follow.text == "=":
+                self.at += 1
+                only.value = self.value()
+                return Statement("block", name, token.start, args, children=[only], conditional=conditional)
+            self.at = save
+            rest = self.value()
         return Statement("set", name, token.start, args, [*args, *rest], conditional=conditional)
 
     def branch(self, token: Token, depth: int) -> Statement:
         self.at += 1
         follow = self.peek()
-        if follow and follow.text == "(":
-            self.group()
+        asked = self.group() if follow and follow.text == "(" else []
         self.skip_newlines()
         follow = self.peek()
         children: list[Statement] = []
@@ -342,7 +321,16 @@ class _Reader:
         elif follow and follow.kind == "name" and follow.text not in BRANCHES:
             child = self.statement(True, depth + 1)
             children = [child] if child else []
-        return Statement("block", token.text, token.start, [], children=children, conditional=True)
+        return Statement("block", token.text, token.start, asked, children=children, conditional=True)
+
+
+def _bare(children: list[Statement], params: tuple[str, ...]) -> list[Statement]:
+    """Take a closure's name for what it is called with off the settings in it: ``it.x``, ``this.x``, ``f.x``."""
+    prefixes = {"this.", "it." if not params else f"{params[0]}."} if len(params) < 2 else {"this."}
+    for child in children:
+        prefix = next((item for item in prefixes if child.name.startswith(item)), "")
+        child.name = child.name[len(prefix) :]
+    return children
 
 
 @remembered(64, 1 << 18)
@@ -350,4 +338,4 @@ def parse_gradle(data: bytes, kotlin: bool) -> Script:
     """Parse a build script. Never fails on syntax: what is not understood becomes an ``other`` statement."""
     source = Source.read(data)
     reader = _Reader(source, kotlin)
-    return Script(source, tuple(reader.statements(False, False)), kotlin)
+    return Script(source, tuple(unrolled(reader.statements(False, False), source)), kotlin)

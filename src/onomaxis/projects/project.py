@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence, Set
 from dataclasses import dataclass, field
 from typing import NamedTuple, TypeVar
 
@@ -134,7 +134,26 @@ def apps_called(project: Project, name: str) -> tuple[ShippedApp, ...]:
     }
     if not modules and (name == project.label or (project.folder and f"{project.folder}/".startswith(f"{name}/"))):
         return project.apps
+    modules = together(project, modules)
     return tuple(app for app in project.apps if app.module in modules)
+
+
+def together(project: Project, modules: Set[str]) -> set[str]:
+    """Return the modules or targets that are one app with some of *modules*.
+
+    Those of the same ID (a phone's and its watch's, a telephone's and a television's), and targets of an Xcode
+    project that are called as another one with something behind, ID and name alike (``Lend Dev``,
+    ``org.lendspan.dev``).
+    """
+    bases = {app.module: base_id(project, app) for app in project.apps}
+    found = set(modules)
+    for module, base in bases.items():
+        for other in modules:
+            named = bases.get(other, "")
+            below = project.platform == "ios" and base.startswith(f"{named}.") and module.startswith(other)
+            if named and (base == named or below):
+                found.add(module)
+    return found
 
 
 def base_id(project: Project, app: ShippedApp) -> str:

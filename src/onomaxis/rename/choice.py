@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.model import ShippedApp, Wish
-from onomaxis.projects.project import Project, apps_called, apps_meant, base_id
+from onomaxis.projects.project import Project, apps_called, apps_meant, base_id, together
 from onomaxis.survey.survey import Survey, umbrella_of
 
 PLATFORM_NAMES = {"android": "Android", "ios": "iOS"}
@@ -17,7 +17,8 @@ def chosen_projects(survey: Survey, wish: Wish) -> list[Project]:
     """Return the one project per platform that the wish is for. Raises RefusedError when it is not clear which."""
     if wish.targets:
         meant = [(project, apps_meant(project, "", wish.targets)) for project in survey.projects]
-        return [replace(project, apps=apps) for project, apps in meant if apps and not project.umbrella]
+        found = [(project, apps) for project, apps in meant if apps and not project.umbrella]
+        return [replace(project, apps=_main_first(project, apps)) for project, apps in found]
     chosen: list[Project] = []
     for platform in ("android", "ios"):
         if platform not in platforms(wish):
@@ -136,28 +137,25 @@ def narrowed(project: Project, app: str) -> Project | None:
     An iOS project's television or desktop apps are apps of their own: they are named with --app.
     """
     if not app:
-        main = tuple(item for item in project.apps if item.platform == project.platform)
-        return replace(project, apps=main or project.apps)
+        main = {item.module for item in project.apps if item.platform == project.platform}
+        meant = together(project, main)
+        found = tuple(item for item in project.apps if item.module in meant)
+        return replace(project, apps=_main_first(project, found or project.apps))
     apps = apps_called(project, app)
-    return replace(project, apps=apps) if apps else None
+    return replace(project, apps=_main_first(project, apps)) if apps else None
+
+
+def _main_first(project: Project, apps: Sequence[ShippedApp]) -> tuple[ShippedApp, ...]:
+    """Return apps with the one that the others are variants of at the beginning: the rest keep their order."""
+    return tuple(sorted(apps, key=lambda app: (app.platform != project.platform, len(base_id(project, app)))))
 
 
 def _modules(project: Project) -> list[str]:
-    """Return the modules that ship apps of their own: those whose base ID differs from the first one's.
-
-    A target of an Xcode project that is called as another one with something behind it, ID and name alike
-    (``Lend Dev``, ``org.lendspan.dev``), is a variant of that app.
-    """
-    seen: dict[str, str] = {}
-    for app in project.apps:
-        seen.setdefault(base_id(project, app), app.module)
-    if project.platform == "ios":
-        for base, module in list(seen.items()):
-            if any(_is_variant(base, module, other, named) for other, named in seen.items()):
-                del seen[base]
-    bases = [base for base in seen if base]
-    return list(dict.fromkeys(seen[base] for base in bases)) or [""]
-
-
-def _is_variant(base: str, module: str, other: str, named: str) -> bool:
-    return bool(other) and base.startswith(f"{other}.") and module != named and module.startswith(named)
+    """Return the modules that ship apps of their own: one of each that are one app together."""
+    found: list[str] = []
+    taken: set[str] = set()
+    for app in sorted(project.apps, key=lambda item: len(base_id(project, item))):
+        if app.module not in taken and base_id(project, app):
+            found.append(app.module)
+            taken |= together(project, {app.module})
+    return found or [""]

@@ -26,7 +26,8 @@ class Target:
     """One project that a wish is for, with only the apps that are meant.
 
     ``renamings`` say which identifiers become which, ``values`` what becomes of name, version and build number;
-    ``aim`` is the wish as it concerns this project; ``umbrella`` is the framework's project over it.
+    ``aim`` is the wish as it concerns this project; ``umbrella`` is the framework's project over it,
+    ``others`` are the modules or targets of the project that ship apps which are not meant.
     """
 
     project: Project
@@ -34,6 +35,7 @@ class Target:
     renamings: tuple[Renaming, ...] = ()
     values: tuple[Becoming, ...] = ()
     umbrella: Project | None = None
+    others: frozenset[str] = frozenset()
 
     @property
     def modules(self) -> frozenset[str]:
@@ -57,9 +59,15 @@ def targets_of(survey: Survey, wish: Wish) -> tuple[Target, ...]:
             tuple(renamings_of(project, aim, wish.app)),
             _values(project, aim),
             umbrella_of(survey.projects, project),
+            _others(survey, project),
         )
         for project, aim in aims
     )
+
+
+def _others(survey: Survey, project: Project) -> frozenset[str]:
+    whole = (item for item in survey.projects if item.key == project.key)
+    return frozenset(app.module for item in whole for app in item.apps) - {app.module for app in project.apps}
 
 
 def _aim(project: Project, wish: Wish) -> Aim:

@@ -30,7 +30,7 @@ def rewrite_values(survey: Survey, target: Target, work: Work) -> None:
     """Add to *work* what gives a project its wished names, versions and, where one is not stated yet, its ID."""
     project, aim = target.project, target.aim
     for item in target.values:
-        _rewrite_facet(survey, project, item, aim, work)
+        _rewrite_facet(survey, target, item, work)
     if aim.name is not None and project.platform == "ios" and len(aim.name) > rules.LONGEST_NAME:
         said = f"the name is {len(aim.name)} characters long: the App Store takes {rules.LONGEST_NAME} at most"
         work.notes.append(Note(project.folder or ".", said))
@@ -59,6 +59,9 @@ def _rewrite_project_name(survey: Survey, project: Project, new: str, work: Work
 
 def _rewrite_locale(survey: Survey, project: Project, locale: str, text: str, aim: Aim, work: Work) -> None:
     """Give the localized name its new text; a flavor's own one stays, unless that flavor was named."""
+    known = {dict(app.names)[locale].text for app in project.apps if locale in dict(app.names)}
+    if known != {text}:
+        work.summary.append(Line(f"name in {locale}", f"{' or '.join(sorted(known))} → {text}" if known else text))
     owners = [item for item in project.owners if item.facet is Facet.DISPLAY_NAME and item.scope.locale == locale]
     general = {item.value for item in owners if not item.scope.flavor}
     for owner in owners:
@@ -107,11 +110,12 @@ def _main(project: Project, opening: Opening) -> bool:
     return opening.scope.module == project.apps[0].module
 
 
-def _rewrite_facet(survey: Survey, project: Project, item: Becoming, aim: Aim, work: Work) -> None:
+def _rewrite_facet(survey: Survey, target: Target, item: Becoming, work: Work) -> None:
     """Give a facet its new value at every owner that holds the app's present one, or that a flavor owns."""
+    project, aim = target.project, target.aim
     facet, old, new = item.facet, item.old, item.new
     kept: dict[str, Mention] = {}
-    for owner in _owners(project, item, aim):
+    for owner in _owners(target, item):
         if _changes(project, owner, item, aim):
             _replace(survey, owner, new, work)
         else:
@@ -129,16 +133,28 @@ def _rewrite_facet(survey: Survey, project: Project, item: Becoming, aim: Aim, w
             work.names.append((old, new))
 
 
-def _owners(project: Project, item: Becoming, aim: Aim) -> Iterator[Mention]:
-    """Yield the owners of a facet that do not read as wished, those of other flavors and languages left out."""
-    for owner in project.owners:
-        if owner.facet is not item.facet or owner.value == item.new:
+def _owners(target: Target, item: Becoming) -> Iterator[Mention]:
+    """Yield the owners of a facet that do not read as wished, those of other apps, flavors and languages left out."""
+    aim = target.aim
+    for owner in target.project.owners:
+        if owner.facet is not item.facet or owner.value == item.new or _of_another(target, owner):
             continue
         if aim.flavor and not same_flavor(owner.scope.flavor, aim.flavor):
             continue
         spoken = item.facet is Facet.DISPLAY_NAME and owner.scope.locale in dict(aim.names)
         if not (owner.scope.locale and spoken):
             yield owner
+
+
+def _of_another(target: Target, owner: Mention) -> bool:
+    """Tell whether an owner counts for another app of the project, and for none that is meant."""
+    parts = {part.target for app in target.project.apps for part in app.parts}
+    module = owner.scope.module
+    if module in target.modules or module in parts:
+        return False
+    own = (value for app in target.project.apps for value in (app.name, app.version, app.build) if value is not None)
+    spots = {(spot.file, spot.start) for value in own for spot in (value.origin, value.place)}
+    return module in target.others and (owner.place.file, owner.place.start) not in spots
 
 
 def _changes(project: Project, owner: Mention, item: Becoming, aim: Aim) -> bool:

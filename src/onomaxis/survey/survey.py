@@ -20,7 +20,7 @@ from onomaxis.projects.frameworks.files import EVERY
 from onomaxis.projects.kind import Kind
 from onomaxis.projects.occurrences import FORMS, occurrences
 from onomaxis.projects.ownership import is_service_file, prose
-from onomaxis.projects.project import Occurrence, Project, Targets, apps_meant, base_id, place
+from onomaxis.projects.project import Occurrence, Project, Targets, apps_meant, base_id, place, together
 from onomaxis.tree import Tree
 
 # Files of Onomaxis' own: no command but the one that each is for writes them.
@@ -131,10 +131,11 @@ def _with_foreign(projects: Sequence[Project], app: str, targets: Targets) -> li
     for project in projects:
         own = [app for app in project.apps if app.id]
         named = apps_meant(project, app, targets)
-        first = next(iter(named or own or project.apps), None)
-        mine = {app.id.text for app in own if first and app.module == first.module and app.id}
-        mine |= {base_id(project, first)} if first else set()
-        others = _identifiers(project, {app.module for app in own if first and app.module != first.module})
+        modules = {app.module for app in named} or {app.module for app in (*own, *project.apps)[:1]}
+        modules = together(project, modules)
+        mine = {app.id.text for app in own if app.module in modules and app.id}
+        mine |= {base_id(project, app) for app in project.apps if app.module in modules}
+        others = _identifiers(project, {app.module for app in own if app.module not in modules})
         for other in projects:
             if other is not project and other.platform == project.platform and not other.umbrella:
                 others |= _identifiers(other, {app.module for app in other.apps})

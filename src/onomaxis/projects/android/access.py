@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from onomaxis.formats.gradle import literal_text
+from onomaxis.formats.gradle_statements import literal_text
 from onomaxis.formats.lexer import Token
 
 # Calls that ask a map or an object of a JSON library for one entry, and calls that only change the type.

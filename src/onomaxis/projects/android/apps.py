@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from onomaxis.formats.gradle import Setting
+from onomaxis.formats.gradle_statements import Setting
 from onomaxis.model import Facet, Mention, Opening, Piece, Role, Scope, ShippedApp, Value
 from onomaxis.projects.android import variants
 from onomaxis.projects.android.manifest import ANDROID_NS

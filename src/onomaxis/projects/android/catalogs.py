@@ -9,7 +9,8 @@ import re
 from collections.abc import Iterator
 from typing import NamedTuple
 
-from onomaxis.formats.gradle import Script, Setting, literal_text, parse_gradle
+from onomaxis.formats.gradle import Script, parse_gradle
+from onomaxis.formats.gradle_statements import Setting, literal_text
 from onomaxis.formats.source import Source, flat
 from onomaxis.model import Piece
 from onomaxis.projects.project import place

@@ -10,7 +10,8 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from typing import NamedTuple
 
-from onomaxis.formats.gradle import Script, Setting, Statement, literal_text, parse_gradle
+from onomaxis.formats.gradle import Script, parse_gradle
+from onomaxis.formats.gradle_statements import Setting, Statement, literal_text
 from onomaxis.formats.lexer import GROOVY, JAVA, KOTLIN, Token, tokens
 from onomaxis.formats.source import Source, flat
 from onomaxis.tree import Tree, join

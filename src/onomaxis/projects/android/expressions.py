@@ -12,7 +12,8 @@ from dataclasses import dataclass
 from typing import Protocol
 
 from onomaxis.formats.escapes import decode
-from onomaxis.formats.gradle import Script, Setting, literal_text
+from onomaxis.formats.gradle import Script
+from onomaxis.formats.gradle_statements import Setting, literal_text
 from onomaxis.formats.lexer import GROOVY, KOTLIN, Region, Token, tokens
 from onomaxis.model import Piece
 from onomaxis.projects.android.access import Access, access_path

@@ -10,7 +10,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from onomaxis.formats.escapes import encode
-from onomaxis.formats.gradle import Script, Statement, literal_text
+from onomaxis.formats.gradle import Script
+from onomaxis.formats.gradle_statements import Statement, literal_text
 from onomaxis.formats.lexer import GROOVY, KOTLIN, Token, tokens
 from onomaxis.formats.source import Source
 from onomaxis.model import Edit, Facet, Note, same_flavor

@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from onomaxis.formats.escapes import decode, encode
-from onomaxis.formats.gradle import literal_text
+from onomaxis.formats.gradle_statements import literal_text
 from onomaxis.model import Aim, Facet, Note, ShippedApp
 from onomaxis.projects.android import variants
 from onomaxis.projects.android.apps import ModuleReader

@@ -11,7 +11,8 @@ from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
 from onomaxis.errors import FormatError
-from onomaxis.formats.gradle import Script, literal_text
+from onomaxis.formats.gradle import Script
+from onomaxis.formats.gradle_statements import literal_text
 from onomaxis.formats.jsonc import parse_json
 from onomaxis.formats.lexer import GROOVY, KOTLIN, Token, tokens
 from onomaxis.formats.properties import parse_properties

@@ -6,7 +6,8 @@ from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
 
-from onomaxis.formats.gradle import Setting, literal_text, parse_gradle
+from onomaxis.formats.gradle import parse_gradle
+from onomaxis.formats.gradle_statements import Setting, literal_text
 from onomaxis.formats.properties import Properties, parse_properties
 from onomaxis.formats.source import flat
 from onomaxis.model import Facet, Mention, Role, Scope, Unresolved

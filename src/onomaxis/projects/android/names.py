@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from typing import NamedTuple
 
 from onomaxis.formats.escapes import decode_manifest
-from onomaxis.formats.gradle import literal_text
+from onomaxis.formats.gradle_statements import literal_text
 from onomaxis.formats.xml import Attribute
 from onomaxis.model import (
     Disagreement,

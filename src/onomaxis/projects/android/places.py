@@ -12,7 +12,7 @@ from functools import cached_property
 
 from onomaxis.errors import InputError
 from onomaxis.formats.escapes import decode_android, decode_backslashes, encode
-from onomaxis.formats.gradle import Setting, literal_text
+from onomaxis.formats.gradle_statements import Setting, literal_text
 from onomaxis.formats.lexer import Token
 from onomaxis.formats.source import SPACE
 from onomaxis.formats.xml import Element, XmlDocument, indentation, parse_xml, text_span

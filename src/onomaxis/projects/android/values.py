@@ -11,7 +11,8 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
-from onomaxis.formats.gradle import Script, Setting
+from onomaxis.formats.gradle import Script
+from onomaxis.formats.gradle_statements import Setting
 from onomaxis.formats.lexer import Token
 from onomaxis.formats.properties import Properties
 from onomaxis.model import Piece, Place, Value

@@ -13,7 +13,8 @@ from collections import Counter
 from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
-from onomaxis.formats.gradle import BRANCHES, CREATORS, Script, Setting, Statement, block_path, literal_text
+from onomaxis.formats.gradle import Script
+from onomaxis.formats.gradle_statements import BRANCHES, CREATORS, Setting, Statement, block_path, literal_text
 from onomaxis.formats.lexer import Token
 from onomaxis.formats.xml import Attribute
 from onomaxis.model import Piece, Unresolved, Value
@@ -91,12 +92,59 @@ def computed(module: Module) -> list[Unresolved]:
     if math.prod(sizes.values()) > MOST_VARIANTS:
         said = f"its flavors make {math.prod(sizes.values())} combinations: only the first is looked at"
         found.append(Unresolved("variants", module.file.path, 1, "productFlavors", said))
+    found += unread_flavors(module)
     for match in re.finditer(r"\b(variantFilter|beforeVariants|versionCodeOverride)\b", source.view):
         line = source.line(match.start())
         text = source.line_around(match.start()).strip()
         if not text.startswith(("//", "*")):
             found.append(Unresolved("variants", module.file.path, line, text, _FILTERS[match[1]]))
     return found
+
+
+# The facet that stands for the flavors themselves, where some cannot be read.
+FLAVORS = "flavors"
+# What a container is asked that declares nothing.
+_HARMLESS = frozenset(
+    {"all", "configureEach", "matching", "whenObjectAdded", "named", "getByName", "println", "addAll", "removeAll"}
+)
+
+
+def unread_flavors(module: Module) -> list[Unresolved]:
+    """Return the places that declare flavors, or may, in a way that is not followed: loops, calls, closures."""
+    found = []
+    for path, script in {item.path: item.script for item in (module.file, *module.environment.others)}.items():
+        for child, reason in _unread_statements(script):
+            line = script.source.line(child.start)
+            text = script.source.line_around(child.start).strip()
+            found.append(Unresolved(FLAVORS, path, line, text, reason))
+    return list(dict.fromkeys(found))
+
+
+def _unread_statements(script: Script) -> Iterator[tuple[Statement, str]]:
+    for container in script.blocks("android", "productFlavors"):
+        if container.name.rpartition(".")[2] not in _NO_FLAVORS:
+            yield from ((child, reason) for child in container.children if (reason := _unread(child)))
+
+
+def _unread(child: Statement) -> str:
+    """Return why a statement in the container of flavors is not followed, empty where it is or declares none."""
+    parts = child.name.split(".")
+    if child.looped or CREATORS.intersection(parts) or parts[-1] in _HARMLESS or parts[0] in ("if", "else"):
+        return _unread_name(child) if CREATORS.intersection(parts) else ""
+    if child.kind == "block" and not child.name:
+        return "" if literal_text(child.args) else "the flavor's name is computed"
+    if child.kind == "block" and (len(parts) > 1 or parts[0] in BRANCHES):
+        return "flavors are declared by a loop over what the build computes"
+    if child.kind in ("set", "other") and (child.args or child.value) and child.name:
+        return "a call that may declare a flavor is not followed"
+    if child.kind == "block" and child.args:
+        return "a call that may declare a flavor is not followed"
+    return ""
+
+
+def _unread_name(child: Statement) -> str:
+    named = literal_text(child.args) or not child.args or child.args[0].kind not in ("name", "string")
+    return "" if named else "the flavor's name is computed"
 
 
 def flavor_names(module: Module) -> list[str]:
@@ -108,7 +156,9 @@ def flavor_names(module: Module) -> list[str]:
         if label and label not in CREATORS:
             found.setdefault(label)
     found |= dict.fromkeys(name for name, _ in flavor_statements(module.file.script))
-    return [name for name in found if name not in _NO_FLAVORS]
+    scripts = [item.script for item in (module.file, *module.environment.others)]
+    unread = {child.name.split(".")[0] for script in scripts for child, _ in _unread_statements(script)}
+    return [name for name in found if name not in _NO_FLAVORS and name not in unread]
 
 
 def flavor_statements(script: Script) -> Iterator[tuple[str, Statement]]:

@@ -1,0 +1,103 @@
+"""The statements of a Gradle build script, and how they are walked: blocks by path, settings with their path."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
+from typing import NamedTuple
+
+from onomaxis.formats.lexer import Token
+
+# The calls of a named container that make one of its items, or open one that is there.
+CREATORS = frozenset({"create", "register", "getByName", "named", "maybeCreate"})
+# Calls that open the receiver's own scope.
+_SCOPES = frozenset({"apply", "with", "run", "configure", "all", "configureEach", "also", "let"})
+BRANCHES = {"if", "else", "for", "while", "when", "switch", "try", "catch", "finally"}
+
+
+@dataclass(slots=True)
+class Statement:
+    """One statement: ``kind`` is ``block``, ``set``, ``declare`` or ``other``.
+
+    ``name`` is dotted as written; ``args`` are the tokens between its parentheses, ``value`` those of its value;
+    ``conditional`` is true below a branch; ``end`` is the position behind its last token. ``params`` are the names
+    that a closure gives what it is called with, ``looped`` marks what a loop over literals made: it stands elsewhere;
+    ``outer`` is a loop's own ``conditional``, since what a loop holds counts as conditional until it is unrolled.
+    """
+
+    kind: str
+    name: str
+    start: int
+    args: list[Token] = field(default_factory=list)
+    value: list[Token] = field(default_factory=list)
+    children: list[Statement] = field(default_factory=list)
+    conditional: bool = False
+    body: tuple[int, int] = (0, 0)
+    end: int = 0
+    params: tuple[str, ...] = ()
+    looped: bool = False
+    outer: bool = True
+
+
+class Setting(NamedTuple):
+    """A setting with the blocks around it: ``path`` holds block names, or a block's quoted argument."""
+
+    path: tuple[str, ...]
+    name: str
+    value: tuple[Token, ...]
+    conditional: bool
+    declared: bool
+    statement: Statement
+
+    @property
+    def full(self) -> tuple[str, ...]:
+        """Path and name, with dotted names taken apart."""
+        return tuple(part for item in (*self.path, self.name) for part in item.split("."))
+
+
+def followed(level: Sequence[Statement], path: tuple[str, ...]) -> Iterator[Statement]:
+    """Yield the blocks reached by following names."""
+    for item in level:
+        own = block_path(item) if item.kind == "block" else ()
+        if own and own == path[: len(own)]:
+            if len(own) == len(path):
+                yield item
+            else:
+                yield from followed(item.children, path[len(own) :])
+
+
+def block_path(statement: Statement) -> tuple[str, ...]:
+    """Name a block as the settings below it see it: its parts, with a named container's item for its creator."""
+    parts = statement.name.split(".")
+    at = next((index for index, part in enumerate(parts) if part in CREATORS), None)
+    if at is not None or not statement.name:
+        text = literal_text(statement.args)
+        if text:
+            return (*parts[: at or 0], text)
+    if parts[0] in ("configure", "extensions") and "Extension" in "".join(t.text for t in statement.args):
+        return ("android",)
+    if parts[-1] in _SCOPES and len(parts) > 1:
+        parts = parts[:-1]
+    return tuple(parts)
+
+
+def literal_text(value: list[Token] | tuple[Token, ...]) -> str:
+    """Return the body of the first token when it is a string without interpolation, else an empty string."""
+    if value and value[0].kind == "string" and len(value[0].parts) == 1:
+        quote = 3 if value[0].text[:3] in ('"""', "'''") else 1
+        return value[0].text[quote:-quote]
+    return ""
+
+
+def settings_of(path: tuple[str, ...], level: list[Statement], conditional: bool) -> Iterator[Setting]:
+    """Yield every setting and declaration of some statements with its path, in order."""
+    for item in level:
+        branch = conditional or item.conditional
+        if item.kind in ("set", "declare"):
+            yield Setting(path, item.name, tuple(item.value), branch, item.kind == "declare", item)
+        if item.kind == "block":
+            own = block_path(item)
+            if item.value or item.args:
+                yield Setting(path, item.name, tuple(item.args), branch, False, item)
+            inner = path if item.conditional and own[0] in BRANCHES else (*path, *own)
+            yield from settings_of(inner, item.children, branch)
