@@ -128,6 +128,8 @@ class Value:
         return places[0] if len(places) == 1 else self.place
 
 
+# What stands for the facet where some of an app's flavors cannot be read.
+FLAVORS = "flavors"
 # What stands for the facet where a whole file cannot be read.
 WHOLE_FILE = "file"
 

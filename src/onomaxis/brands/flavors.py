@@ -8,7 +8,16 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from onomaxis.brands.stamp import Tick, beside, put_services
-from onomaxis.brands.subjects import FACETS, Subject, branded, load_identity, subjects, subjects_of, umbrellas
+from onomaxis.brands.subjects import (
+    FACETS,
+    Subject,
+    branded,
+    load_identity,
+    refuse_unread,
+    subjects,
+    subjects_of,
+    umbrellas,
+)
 from onomaxis.errors import FaultError, InputError, RefusedError
 from onomaxis.identity import rules
 from onomaxis.identity.file import IdentityFile
@@ -119,6 +128,7 @@ def add_flavor(stages: Stages, wish: FlavorWish) -> None:
     projects, meant = chosen_subjects(stages.tree, file, wish.app)
     lacking = [s for s in meant if not s.of(wish.name) and (not wish.platforms or s.platform in wish.platforms)]
     built = [s for s in lacking if s.project.kind in PLATFORMS]
+    refuse_unread(built)
     _refuse_clash(meant, lacking, file, wish)
     if _keep_app(stages, built, wish):
         later = read_projects(stages.tree)

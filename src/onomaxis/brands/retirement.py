@@ -6,7 +6,7 @@ import re
 from dataclasses import replace
 
 from onomaxis.brands.flavors import chosen_subjects, flavor_title
-from onomaxis.brands.subjects import branded, load_identity, umbrellas
+from onomaxis.brands.subjects import branded, load_identity, refuse_unread, umbrellas
 from onomaxis.errors import InputError
 from onomaxis.identity.file import IdentityFile
 from onomaxis.model import Edit, Line, Note, ShippedApp, made_of, same_flavor
@@ -28,6 +28,7 @@ def plan_retirement(tree: Tree, name: str, app: str = "") -> PlannedChange:
     before = read_projects(tree)
     file = load_identity(tree)
     projects, meant = chosen_subjects(tree, file, app)
+    refuse_unread(meant)
     having = [subject for subject in meant if subject.of(name)]
     listed = file is not None and any(same_flavor(name, known) for known in file.flavors)
     if not having and not listed:

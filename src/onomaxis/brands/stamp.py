@@ -9,7 +9,7 @@ from onomaxis.brands.facets import is_template, stamp_identity
 from onomaxis.brands.launch import draw_launch
 from onomaxis.brands.proof import prove_stamp
 from onomaxis.brands.services import Placed, place_service
-from onomaxis.brands.subjects import Subject, required_identity, subjects_of
+from onomaxis.brands.subjects import Subject, refuse_unread, required_identity, subjects_of
 from onomaxis.brands.values import stamp_values
 from onomaxis.errors import InputError
 from onomaxis.identity.file import Brand, IdentityFile, Said
@@ -46,6 +46,7 @@ def stamp(
     file = required_identity(tree)
     stages = Stages(tree)
     before = read_projects(tree)
+    refuse_unread(subjects_of(file, before))
     _stamp(stages, file, flavor, services)
     dressed = list(_dressed(file, subjects_of(file, read_projects(stages.tree)), flavor))
     _icons(stages, file, dressed, tick)

@@ -6,10 +6,10 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 
-from onomaxis.errors import InputError, OnomaxisError
+from onomaxis.errors import InputError, OnomaxisError, RefusedError
 from onomaxis.identity.file import Brand, IdentityFile, read_identity
 from onomaxis.identity.schema import NAME, PLATFORMS
-from onomaxis.model import Facet, ShippedApp, Value
+from onomaxis.model import FLAVORS, Facet, ShippedApp, Value
 from onomaxis.projects.project import Project, apps_called, base_id
 from onomaxis.rename.choice import narrowed, one_app
 from onomaxis.survey.survey import umbrella_of
@@ -145,6 +145,19 @@ def subjects_of(file: IdentityFile, projects: Sequence[Project]) -> tuple[Subjec
             advice = 'Say which with module = "…" in [android], target = "…" in [ios].'
             raise InputError(error.message, file=file.path, line=file.line(*keys), remedy=advice) from None
     return tuple(found)
+
+
+def refuse_unread(subjects: Sequence[Subject]) -> None:
+    """Raise RefusedError where an app has flavors that cannot be read: nothing is built on those that can alone."""
+    for subject in subjects:
+        for item in subject.project.unresolved:
+            if item.facet == FLAVORS:
+                raise RefusedError(
+                    f"the flavors of {subject.module} cannot be told: {item.reason} ({item.text})",
+                    file=item.file,
+                    line=item.line,
+                    remedy="Declare them one by one, or over a list of literals; nothing was changed.",
+                )
 
 
 def branded(projects: Sequence[Project]) -> list[Project]:

@@ -7,7 +7,7 @@ import json
 import sys
 
 from onomaxis.brands.adopt import adopted, refreshed
-from onomaxis.brands.subjects import Subject, load_identity, subjects, subjects_of
+from onomaxis.brands.subjects import Subject, load_identity, refuse_unread, subjects, subjects_of
 from onomaxis.cli.flow import carry_through, plain_view
 from onomaxis.cli.session import open_to_write
 from onomaxis.errors import InputError, OnomaxisError, RefusedError
@@ -42,6 +42,7 @@ def execute(options: argparse.Namespace) -> int:
         data = refreshed(tree.read(NAME) or b"", file, found)
     else:
         data = adopted(found, _needed(projects, names, found)).encode("utf-8")
+    refuse_unread(found)
     changes = Changeset(written=((NAME, data),)).resolve(tree)
     nothing = f"Nothing to change: {NAME} says so already."
     flavors = sorted({flavor for subject in found for flavor in subject.flavors})

@@ -319,8 +319,11 @@ class _Reader:
             self.at += 1
             children = self.statements(token.text not in ("try", "finally"), True, depth + 1)
         elif follow and follow.kind == "name" and follow.text not in BRANCHES:
+            before = self.at
             child = self.statement(True, depth + 1)
             children = [child] if child else []
+            if child:
+                child.end = self.ended(before)
         return Statement("block", token.text, token.start, asked, children=children, conditional=True)
 
 

@@ -12,13 +12,12 @@ from dataclasses import dataclass
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.gradle import Script
 from onomaxis.formats.gradle_statements import Statement, literal_text
-from onomaxis.formats.lexer import GROOVY, KOTLIN, Token, tokens
 from onomaxis.formats.source import Source
 from onomaxis.model import Edit, Facet, Note, same_flavor
 from onomaxis.projects.android.apps import ModuleReader
 from onomaxis.projects.android.manifest import Manifest
 from onomaxis.projects.android.resources import added_string, new_strings_file, qualifier_of, reference
-from onomaxis.projects.android.variants import Variant, flavor_names, flavor_statements
+from onomaxis.projects.android.variants import Variant, flavor_containers, flavor_names, flavor_statements
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.project import Flavor
@@ -67,7 +66,7 @@ def style_of(script: Script) -> Style:
 
 def flavor_block(script: Script, flavor: str) -> Statement | None:
     """Return the statement that declares a flavor in a script, one with a block where there is any."""
-    found = [statement for name, statement in flavor_statements(script) if name == flavor]
+    found = [item for name, item in flavor_statements(script) if name == flavor and not item.looped]
     return next((item for item in found if item.kind == "block"), found[0] if found else None)
 
 
@@ -244,8 +243,14 @@ def _added(reader: ModuleReader, flavor: str) -> Draft:
     dimension = _dimension_of(reader)
     head = f'create("{flavor}")' if script.kotlin else flavor
     inner = [style.line("dimension", dimension)]
-    containers = [item for item in script.blocks("android", "productFlavors") if item.body[1]]
+    containers = flavor_containers(script)
     if not containers:
+        own = [item for _, item in flavor_statements(script) if not item.looped]
+        android = next((item for item in script.blocks("android") if item.body[1]), None)
+        if own and android is not None:  # flavors that are made one by one, outside a container
+            block = [f"productFlavors.create({style.quote}{flavor}{style.quote}) {{"]
+            lines = [*block, *(f"{style.step}{line}" for line in inner), "}"]
+            return Draft(edits=[inserted(file.path, script, android, lines)])
         if flavor_names(reader.module):
             said = "this module's flavors are declared in another script: add the new one there"
             return Draft(refusals=[Note(file.path, said)])
@@ -280,117 +285,3 @@ def _declared_dimensions(reader: ModuleReader) -> Iterator[str]:
     for item in reader.module.settings():
         if "flavorDimensions" in item.full:
             yield from (text for token in item.value if (text := literal_text([token])))
-
-
-def retire_flavor(reader: ModuleReader, flavor: str) -> Draft:
-    """Remove a flavor's block and source sets; return the draft and the files to remove.
-
-    Only what is provably the flavor's goes: its statements, and the container with the dimension where nothing else
-    stands in them.
-    """
-    file = reader.module.file
-    script = file.script
-    name = next((item for item in flavor_names(reader.module) if item.casefold() == flavor.casefold()), "")
-    draft = Draft()
-    if not name:
-        return draft
-    blocks = [statement for label, statement in flavor_statements(script) if label == name]
-    if not blocks:
-        draft.refusals.append(Note(file.path, f"flavor {name} is declared in another script: remove it there"))
-        return draft
-    removed = [lines_of(script.source, block.start, block.end) for block in blocks]
-    removed = _with_container(script, removed, draft, file.path)
-    source = script.source
-    draft.edits += [Edit(file.path, source.offset(a), source.offset(b), b"") for a, b in removed]
-    draft.notes += list(_still_named(file.path, script, name, removed))
-    folders = [join(reader.module.folder, f"src/{item}") for item in _source_sets(reader, name)]
-    draft.removed += [path for folder in folders for path in reader.tree.below(folder)]
-    return draft
-
-
-def lines_of(source: Source, start: int, end: int) -> tuple[int, int]:
-    """Return the span of the whole lines of a statement; of the statement alone where its lines hold more."""
-    begin = source.view.rfind("\n", 0, start) + 1
-    after = re.compile(r"[ \t]*+;?[ \t]*+(?:\r?\n|\Z)").match(source.view, end)
-    if source.view[begin:start].strip() or after is None:
-        more = re.compile(r"[ \t]*+;[ \t]*+").match(source.view, end)
-        return start, more.end() if more else end
-    return begin, after.end()
-
-
-def _with_container(script: Script, removed: list[tuple[int, int]], draft: Draft, path: str) -> list[tuple[int, int]]:
-    """Add the containers and the dimension, which mean nothing without a flavor, where nothing else is in them."""
-    containers = list(script.blocks("android", "productFlavors"))
-    if not containers or not all(_holds_only(script, item, removed) for item in containers):
-        return removed
-    spans = [lines_of(script.source, item.start, item.end) for item in containers]
-    loose = [span for span in removed if not any(a <= span[0] and span[1] <= b for a, b in spans)]
-    named = sum(token.text == "productFlavors" for token in _tokens(script))
-    spoken = len(containers) + sum("productFlavors" in script.source.view[a:b] for a, b in loose)
-    if named != spoken:
-        draft.notes.append(
-            Note(path, "productFlavors is spoken of elsewhere too: the block stays, without the flavor")
-        )
-        return removed
-    dimensions = [
-        child
-        for android in script.blocks("android")
-        for child in android.children
-        if child.kind == "set" and "flavorDimensions" in child.name
-    ]
-    one = sum(len([t for t in item.value if literal_text([t])]) for item in dimensions[:1]) <= 1
-    if len(dimensions) == 1 and one and sum("lavorDimensions" in t.text for t in _tokens(script)) == 1:
-        spans.append(lines_of(script.source, dimensions[0].start, dimensions[0].end))
-    elif dimensions:
-        draft.notes.append(
-            Note(f"{path}:{script.source.line(dimensions[0].start)}", "the dimensions stay as declared")
-        )
-    return [*spans, *loose]
-
-
-def _holds_only(script: Script, container: Statement, spans: list[tuple[int, int]]) -> bool:
-    """Tell whether a block holds nothing, not even a comment, beside the statements in *spans*."""
-    start, end = container.body
-    inner = sorted((a, b) for a, b in spans if start <= a and b <= end)
-    edges = [start, *(position for span in inner for position in span), end]
-    between = zip(edges[::2], edges[1::2], strict=True)
-    return bool(end) and not any(script.source.view[a:b].strip("; \t\r\n") for a, b in between)
-
-
-def _tokens(script: Script) -> list[Token]:
-    return tokens(script.source.view, KOTLIN if script.kotlin else GROOVY)
-
-
-def _source_sets(reader: ModuleReader, flavor: str) -> list[str]:
-    """Return the source sets that a flavor alone has: its own, with each build type, and its combinations."""
-    folder = join(reader.module.folder, "src")
-    found = {path[len(folder) + 1 :].split("/")[0] for path in reader.tree.below(folder)}
-    others = {name for name in flavor_names(reader.module) if name != flavor}
-    capital = flavor[:1].upper() + flavor[1:]
-    mine = []
-    for name in sorted(found):
-        rest = name[len(flavor) :]
-        starts = name == flavor or (name.startswith(flavor) and rest[:1].isupper())
-        longer = any(name.startswith(other) for other in others if len(other) > len(flavor) and starts)
-        tests = re.match(rf"(?:test|androidTest){re.escape(capital)}(?=[A-Z]|\Z)", name)
-        within = any(name.startswith(other) for other in others) and re.search(
-            rf"{re.escape(capital)}(?=[A-Z]|\Z)", name
-        )
-        if (starts and not longer) or (tests and not any(name.endswith(other) for other in others)) or within:
-            mine.append(name)
-    return mine
-
-
-def _still_named(path: str, script: Script, flavor: str, removed: list[tuple[int, int]]) -> Iterator[Note]:
-    """Say where a script goes on naming a flavor that is gone: dependencies, source sets, tasks."""
-    source = script.source
-    capital = flavor[:1].upper() + flavor[1:]
-    pattern = re.compile(
-        rf"(?<![A-Za-z0-9_\udc80-\udcff]){re.escape(flavor)}(?![a-z0-9_\udc80-\udcff])|(?<=[a-z]){re.escape(capital)}(?![a-z])"
-    )
-    for token in _tokens(script):
-        if token.kind == "newline" or any(a <= token.start < b for a, b in removed):
-            continue
-        if pattern.search(source.view, token.start, token.end):
-            text = source.line_around(token.start).strip()
-            yield Note(f"{path}:{source.line(token.start)}", f"{flavor} is still named here: {text}")

@@ -71,7 +71,7 @@ class AndroidKind(Kind):
 
     def retire_flavor(self, project: Project, tree: Tree, flavor: Flavor) -> Draft:
         """Take out the flavor's block and source sets."""
-        from onomaxis.projects.android.flavors import retire_flavor
+        from onomaxis.projects.android.retiring import retire_flavor
 
         return retire_flavor(reader_of(project, tree, flavor.module), flavor.name)
 

@@ -17,7 +17,7 @@ from onomaxis.formats.gradle import Script
 from onomaxis.formats.gradle_statements import BRANCHES, CREATORS, Setting, Statement, block_path, literal_text
 from onomaxis.formats.lexer import Token
 from onomaxis.formats.xml import Attribute
-from onomaxis.model import Piece, Unresolved, Value
+from onomaxis.model import FLAVORS, Piece, Unresolved, Value
 from onomaxis.projects.android.expressions import Unknown
 from onomaxis.projects.android.loaded import mapped
 from onomaxis.projects.android.manifest import Manifest
@@ -101,8 +101,6 @@ def computed(module: Module) -> list[Unresolved]:
     return found
 
 
-# The facet that stands for the flavors themselves, where some cannot be read.
-FLAVORS = "flavors"
 # What a container is asked that declares nothing.
 _HARMLESS = frozenset(
     {"all", "configureEach", "matching", "whenObjectAdded", "named", "getByName", "println", "addAll", "removeAll"}
@@ -122,7 +120,7 @@ def unread_flavors(module: Module) -> list[Unresolved]:
 
 def _unread_statements(script: Script) -> Iterator[tuple[Statement, str]]:
     for container in script.blocks("android", "productFlavors"):
-        if container.name.rpartition(".")[2] not in _NO_FLAVORS:
+        if container.name.rpartition(".")[2] not in _NO_FLAVORS and not container.looped:
             yield from ((child, reason) for child in container.children if (reason := _unread(child)))
 
 
@@ -159,6 +157,12 @@ def flavor_names(module: Module) -> list[str]:
     scripts = [item.script for item in (module.file, *module.environment.others)]
     unread = {child.name.split(".")[0] for script in scripts for child, _ in _unread_statements(script)}
     return [name for name in found if name not in _NO_FLAVORS and name not in unread]
+
+
+def flavor_containers(script: Script) -> list[Statement]:
+    """Return the blocks of a script that flavors are declared in, as they stand in the file."""
+    found = script.blocks("android", "productFlavors")
+    return [item for item in found if item.body[1] and item.name.rpartition(".")[2] not in _NO_FLAVORS]
 
 
 def flavor_statements(script: Script) -> Iterator[tuple[str, Statement]]:
