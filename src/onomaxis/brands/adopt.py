@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from functools import partial
 from typing import Any
 
 from onomaxis.brands.subjects import OWN_KEY, Subject, differences
@@ -23,8 +24,8 @@ def adopted(subjects: Sequence[Subject], names: Mapping[str, str]) -> str:
         "# onomaxis check tells where it does not. Inheritance: app <- platform <- flavor <- flavor's platform.",
         f"format = {FORMAT}",
     ]
-    base = {subject.platform: _facts(subject, "") for subject in subjects}
-    locales = {subject.platform: subject.names("") for subject in subjects}
+    base = {subject.platform: _alike(subject, partial(_facts, subject)) for subject in subjects}
+    locales = {subject.platform: _alike(subject, subject.names) for subject in subjects}
     shared, own = _common(base)
     shared_names, own_names = _common(locales)
     lines += _table("app", shared, shared_names)
@@ -40,6 +41,14 @@ def adopted(subjects: Sequence[Subject], names: Mapping[str, str]) -> str:
 def _facts(subject: Subject, flavor: str) -> Facts:
     texts = {key: subject.text(flavor, key) for key in _KEYS if not flavor or key != "code-package"}
     return {key: text for key, text in texts.items() if text}
+
+
+def _alike(subject: Subject, told: Callable[[str], Facts]) -> Facts:
+    """Return what is told of the app itself; of one that is built in flavors alone, what all of them say alike."""
+    if subject.stands_alone:
+        return told("")
+    first, *more = (told(flavor) for flavor in subject.flavors)
+    return {key: text for key, text in first.items() if all(other.get(key) == text for other in more)}
 
 
 def _common(tables: Mapping[str, Facts]) -> tuple[Facts, dict[str, Facts]]:

@@ -9,6 +9,7 @@ from onomaxis.brands.facets import is_template, stamp_identity
 from onomaxis.brands.launch import draw_launch
 from onomaxis.brands.proof import prove_stamp
 from onomaxis.brands.services import Placed, place_service
+from onomaxis.brands.strays import in_step, strays
 from onomaxis.brands.subjects import Subject, refuse_unread, required_identity, subjects_of
 from onomaxis.brands.values import stamp_values
 from onomaxis.errors import InputError
@@ -69,6 +70,7 @@ def _stamp(
 ) -> None:
     """Do everything but icons; without *draw* no picture is drawn."""
     stamp_identity(stages, file, flavor)
+    _strays(stages, file, flavor)
     stamp_values(stages, file, flavor)
     subjects = subjects_of(file, read_projects(stages.tree))
     dressed = list(_dressed(file, subjects, flavor))
@@ -76,10 +78,25 @@ def _stamp(
     _launch(stages, file, dressed, draw)
 
 
+def _strays(stages: Stages, file: IdentityFile, flavor: str) -> None:
+    """Bring the configurations in step that are called otherwise than their flavor's others."""
+    found = [
+        stray
+        for subject in subjects_of(file, read_projects(stages.tree))
+        for stray in strays(subject)
+        if (not flavor or same_flavor(stray.flavor, flavor))
+        and (not stray.flavor or file.named(stray.flavor) in file.flavors)
+        and stray.key in file.brand(file.named(stray.flavor) if stray.flavor else "", subject.platform).facets
+    ]
+    draft, lines = in_step(stages.tree, found)
+    stages.add_draft(draft)
+    stages.say(lines)
+
+
 def _dressed(file: IdentityFile, subjects: Sequence[Subject], flavor: str) -> Iterator[Dress]:
     """Yield the app itself (as the template's flavor), then each flavor that the build knows."""
     for subject in subjects:
-        if not flavor or is_template(subject, flavor):
+        if (not flavor or is_template(subject, flavor)) and subject.stands_alone:
             yield Dress(subject, "", file.brand(flavor, subject.platform))
         for name in subject.flavors:
             if file.named(name) in file.flavors and (not flavor or same_flavor(name, flavor)):

@@ -43,6 +43,11 @@ class Subject:
         """The flavors that the build knows."""
         return tuple(dict.fromkeys(app.flavor for app in self.brands if app.flavor))
 
+    @cached_property
+    def stands_alone(self) -> bool:
+        """True where the app is built without a flavor too; False where every configuration belongs to one."""
+        return not self.flavors or any(not app.flavor for app in self.brands)
+
     @property
     def target(self) -> tuple[str, str, str]:
         """What a wish calls it by."""
@@ -185,7 +190,13 @@ class Difference:
 
 
 def differences(subject: Subject, brand: Brand, flavor: str) -> Iterator[Difference]:
-    """Compare what a flavor of the build is called with what the identity file says of it."""
+    """Compare what a flavor of the build is called with what the identity file says of it.
+
+    Of an app that is built in flavors alone, what the file says of the app itself is what they share: nothing is
+    called so by itself.
+    """
+    if not flavor and not subject.stands_alone:
+        return
     keys = ("id", "name", "version", "build", *(("code-package",) if not flavor else ()))
     for key in keys:
         said = brand.facets.get(key)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterator
 
+from onomaxis.brands.strays import strays
 from onomaxis.brands.subjects import Subject
 from onomaxis.checks.context import Context, at, called, of_flavor
 from onomaxis.checks.finding import Finding, Rule
@@ -63,6 +64,32 @@ DEFAULT_ICON = Rule(
     "Draw its icons: onomaxis icons --flavor.",
     _GRADLE,
 )
+
+
+STRAY_ID = Rule(
+    "FLAVOR08",
+    "error",
+    "One configuration has another ID than its siblings make expected",
+    "Give it that one: onomaxis stamp does, where the identity file says the ID.",
+    _XCODE,
+)
+STRAY = Rule(
+    "FLAVOR09",
+    "warning",
+    "One configuration is called otherwise than its siblings make expected",
+    "Give it what the others have: onomaxis stamp does, where the identity file says so.",
+    _XCODE,
+)
+
+
+@check(STRAY_ID, STRAY)
+def in_line(context: Context) -> Iterator[Finding]:
+    """Compare every configuration with the one that ships, and with those of the other flavors."""
+    for subject in context.subjects:
+        for item in strays(subject):
+            rule = STRAY_ID if item.key == "id" else STRAY
+            said = f"{item.configuration}: {item.label} is “{item.value.text}”, not “{item.wanted}”"
+            yield Finding(rule, said, at(item.value, item.beside), item.flavor)
 
 
 @check(HOLE, UNLISTED)

@@ -38,7 +38,9 @@ PRODUCT_KINDS = {
 # What configurations are called that say how a build is made, not for whom.
 _BUILD_TYPE = r"(?:debug|release|profile|ad[-_ ]?hoc|app[-_ ]?store|distribution)"
 # Further stages of a build, beside which the plain types decide: ``Staging-Release`` is a flavor's release.
-_STAGE = r"(?:staging|beta|testing|qa|uat|internal|enterprise)"
+_STAGE = (
+    r"(?:staging|beta|testing|qa|uat|internal|enterprise|production|prod|preprod|preview|acceptance|development|live)"
+)
 _PATTERNS = (
     re.compile(rf"(?i:{_BUILD_TYPE})(?:[-_. (]+|(?=[A-Z0-9]))(?P<flavor>.+?)\)?\Z"),
     re.compile(rf"(?P<flavor>.+?)(?:[-_. (]+(?i:{_BUILD_TYPE})\)?|(?<=[a-z0-9])(?-i:Debug|Release|Profile))\Z"),

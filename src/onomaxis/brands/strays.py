@@ -1,0 +1,161 @@
+"""Configurations that are called otherwise than their siblings: one build type of a flavor has another ID or name.
+
+A build type may well differ from the one that ships, in every flavor alike (``.debug`` behind the ID): what most
+flavors do is what is expected of each. Embedded products follow the app in every configuration (Apple, "Bundle IDs").
+"""
+
+from __future__ import annotations
+
+from collections import Counter, defaultdict
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+
+from onomaxis.brands.subjects import FACETS, Subject
+from onomaxis.model import HIDDEN_PARTS, Line, Note, Part, ShippedApp, Value
+from onomaxis.projects.draft import Draft
+from onomaxis.projects.literals import rewrite
+from onomaxis.tree import Tree
+
+KEYS = ("id", "name", "version", "build")
+_LABELS = {"id": "ID", "name": "display name", "version": "version", "build": "build number"}
+# What stands around the shipped value in another build type; None where it does not hold it.
+_Relation = tuple[str, str] | None
+
+
+@dataclass(frozen=True)
+class Stray:
+    """One facet of one configuration (or of *part*, embedded in it) that is not what its siblings make expected.
+
+    ``value`` is what it is, ``beside`` the value that it was compared with.
+    """
+
+    subject: Subject
+    flavor: str
+    configuration: str
+    part: str
+    key: str
+    value: Value
+    wanted: str
+    beside: Value
+
+    @property
+    def label(self) -> str:
+        """Which facet of what it is, as a message speaks of it."""
+        return f"{_LABELS[self.key]} of {self.part}" if self.part else _LABELS[self.key]
+
+
+def strays(subject: Subject) -> Iterator[Stray]:
+    """Yield the facets of a subject's configurations that are off; those that ship are what others are held to."""
+    flavors = [*([""] if subject.stands_alone else []), *subject.flavors]
+    pairs = [(archived, other) for flavor in flavors for archived, other in _pairs(subject.of(flavor))]
+    usual = _usual(pairs)
+    for archived, other in pairs:
+        for key in KEYS:
+            value, beside = _value(other, key), _value(archived, key)
+            if value is None or beside is None:
+                continue
+            wanted = _expected(usual, _kind(other), key, beside, value)
+            if wanted != value.text:
+                yield Stray(subject, other.flavor, other.configuration, "", key, value, wanted, beside)
+        yield from _parts(subject, archived, other)
+
+
+def _pairs(apps: Sequence[ShippedApp]) -> Iterator[tuple[ShippedApp, ShippedApp]]:
+    yield from ((apps[0], other) for other in apps[1:])
+
+
+def _value(app: ShippedApp | Part, key: str) -> Value | None:
+    return {"id": app.id, "name": app.name, "version": app.version, "build": app.build}[key]
+
+
+def _kind(app: ShippedApp) -> str:
+    """Return the build type in a configuration's name."""
+    return app.configuration.casefold().replace(app.flavor.casefold(), "").strip(" -_.()")
+
+
+_Usual = dict[tuple[str, str], Counter[_Relation]]
+
+
+def _usual(pairs: Sequence[tuple[ShippedApp, ShippedApp]]) -> _Usual:
+    """Count, by build type and facet, how the value of each flavor stands to that which ships."""
+    found: _Usual = defaultdict(Counter)
+    for archived, other in pairs:
+        for key in KEYS:
+            value, beside = _value(other, key), _value(archived, key)
+            if value is not None and beside is not None and beside.text:
+                found[_kind(other), key][_relation(value.text, beside.text)] += 1
+    return found
+
+
+def _relation(text: str, shipped: str) -> _Relation:
+    before, found, after = text.partition(shipped)
+    return (before, after) if found else None
+
+
+def _expected(usual: _Usual, kind: str, key: str, beside: Value, value: Value) -> str:
+    """Return what a value should be, by what most flavors do; itself where nothing can be told."""
+    counted = usual[kind, key]
+    own = _relation(value.text, beside.text)
+    told = [(relation, number) for relation, number in counted.most_common() if relation is not None]
+    clear = told and sum(counted.values()) > 1 and (len(told) == 1 or told[0][1] > told[1][1])
+    if clear:
+        before, after = told[0][0] or ("", "")
+        return f"{before}{beside.text}{after}"
+    if key in ("version", "build") and sum(counted.values()) == 1 and own != ("", ""):
+        return beside.text  # one app alone: its versions are the same in every build
+    return value.text
+
+
+def _parts(subject: Subject, archived: ShippedApp, other: ShippedApp) -> Iterator[Stray]:
+    """Yield what is embedded in a configuration, and does not follow its app as in the one that ships."""
+    shipped = {part.target: part for part in archived.parts if part.kind not in HIDDEN_PARTS}
+    for part in other.parts:
+        model = shipped.get(part.target)
+        if model is None:
+            continue
+        for key in ("id", "version", "build"):
+            value, whole = _value(part, key), _value(other, key)
+            first, above = _value(model, key), _value(archived, key)
+            if value is None or whole is None or first is None or above is None:
+                continue
+            rest = first.text.removeprefix(above.text)
+            if first.text.startswith(above.text) and (key == "id" or not rest) and value.text != whole.text + rest:
+                wanted = whole.text + rest
+                yield Stray(subject, other.flavor, other.configuration, part.target, key, value, wanted, whole)
+
+
+# -- repair
+
+
+def in_step(tree: Tree, found: Sequence[Stray]) -> tuple[Draft, list[Line]]:
+    """Return what gives strays the values that are expected, where they stand in a place of their own."""
+    draft, lines = Draft(), []
+    for item in found:
+        places = _places(item.subject)
+        mine = {item.configuration}
+        own = [p for p in item.value.pieces if p.place and places[p.place.file, p.place.start] == mine]
+        whole = places[item.value.place.file, item.value.place.start] == mine
+        kept = tuple(piece if piece in own else replace(piece, place=None) for piece in item.value.pieces)
+        facet = FACETS[item.key][item.subject.platform]
+        if not own and not whole:
+            said = (
+                f"{item.configuration}: {item.label} is {item.value.text}, not {item.wanted}: others share the place"
+            )
+            draft.notes.append(Note(item.value.origin.at, said))
+            continue
+        done = rewrite(tree, facet, Value(kept, item.value.place), item.wanted)
+        draft.edits.append(done.edit)
+        lines.append(Line(f"{item.configuration} {item.label}", f"{item.value.text} → {item.wanted}"))
+    return draft, lines
+
+
+def _places(subject: Subject) -> dict[tuple[str, int], set[str]]:
+    """Return, for every place that a value comes from, the configurations that take theirs from it."""
+    found: dict[tuple[str, int], set[str]] = defaultdict(set)
+    for app in subject.brands:
+        holders: list[ShippedApp | Part] = [app, *app.parts]
+        for holder in holders:
+            for value in filter(None, (_value(holder, key) for key in KEYS)):
+                for spot in (value.place, *(piece.place for piece in value.pieces if piece.place)):
+                    found[spot.file, spot.start].add(app.configuration)
+    return found
