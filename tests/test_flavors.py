@@ -369,9 +369,9 @@ def test_the_first_flavor_of_a_build(tmp_path: Path) -> None:
     root = files(tmp_path / "x", contents)
     before = snapshot(root)
     done = onomaxis("flavor", "add", "oak", root)
-    assert done.code == 3 and "--keep-app-as" in done.err and snapshot(root) == before
-    assert onomaxis("flavor", "add", "oak", root, "--keep-app-as", "oak").code == 2
-    assert onomaxis("flavor", "add", "oak", root, "--keep-app-as", "plain", "--quiet").code == 0
+    assert done.code == 3 and "--base" in done.err and snapshot(root) == before
+    assert onomaxis("flavor", "add", "oak", root, "--base", "oak").code == 2
+    assert onomaxis("flavor", "add", "oak", root, "--base", "plain", "--quiet").code == 0
     assert {app["flavor"]: app["id"] for app in onomaxis("survey", root, "--json").json["apps"]} == {"plain": "org.x.shed", "oak": "org.x.shed.oak"}
     assert onomaxis("flavor", "add", "elm", root, "--quiet").code == 0
     shutil.rmtree(root / ".onomaxis")

@@ -193,7 +193,7 @@ def test_drafts_are_joined() -> None:
 
 @pytest.mark.parametrize(
     ("at", "file", "line"),
-    [("a/b.gradle:12", "a/b.gradle", 12), ("a/b", "a/b", 0), (".", ".", 0), ("--keep-app-as x", "--keep-app-as x", 0), ("a:b", "a:b", 0), (":3", ":3", 0)],
+    [("a/b.gradle:12", "a/b.gradle", 12), ("a/b", "a/b", 0), (".", ".", 0), ("--base x", "--base x", 0), ("a:b", "a:b", 0), (":3", ":3", 0)],
 )
 def test_a_note_knows_its_place(at: str, file: str, line: int) -> None:
     """A refusal's place is an error's file and line."""

@@ -42,7 +42,7 @@ class FlavorWish:
 
     A build that has no flavors yet builds nothing but flavors from its first one on: ``keep`` names the flavor that
     the app goes on as, ``only`` says that it shall not. ``services`` are its service files (name and bytes), ``art``
-    and ``background`` what its icons are drawn from.
+    and ``background`` what its icons are drawn from, ``dimension`` what it varies, where a build has several.
     """
 
     name: str
@@ -56,6 +56,7 @@ class FlavorWish:
     services: tuple[tuple[str, bytes], ...] = ()
     art: str = ""
     background: str = ""
+    dimension: str = ""
 
 
 def check_flavor_name(name: str) -> str:
@@ -103,6 +104,7 @@ def plan_flavor(tree: Tree, wish: FlavorWish, tick: Tick | None = None) -> Plann
         return planned
     after = read_projects(stages.tree)
     prove_files(planned.changes)
+    _refuse_shared(before, after)
     prove_apps(before, after, gone=lambda project, app: not app.flavor and (project.key, app.module) in bare)
     prove_apps(branded(before), branded(after))
     again = Stages(stages.tree)
@@ -126,6 +128,7 @@ def add_flavor(stages: Stages, wish: FlavorWish) -> None:
     check_flavor_name(wish.name)
     file = load_identity(stages.tree)
     projects, meant = chosen_subjects(stages.tree, file, wish.app)
+    _refuse_other(meant, file, wish)
     lacking = [s for s in meant if not s.of(wish.name) and (not wish.platforms or s.platform in wish.platforms)]
     built = [s for s in lacking if s.project.kind in PLATFORMS]
     refuse_unread(built)
@@ -136,7 +139,7 @@ def add_flavor(stages: Stages, wish: FlavorWish) -> None:
         built = [replace(s, project=next(p for p in later if p.key == s.project.key)) for s in built]
     tree, draft = stages.tree, Draft()
     for subject in built:
-        flavor, id_ = Flavor(subject.module, wish.name), _wanted_id(file, subject, wish)
+        flavor, id_ = _new(file, subject, wish), _wanted_id(file, subject, wish)
         kind = kind_of(subject.project)
         draft.join(kind.add_flavor(subject.project, tree, flavor, id_, _wanted_name(file, subject, wish)))
         stages.say([Line(f"{subject.platform} {wish.name}", id_)])
@@ -145,11 +148,64 @@ def add_flavor(stages: Stages, wish: FlavorWish) -> None:
     if file is not None and not any(same_flavor(wish.name, name) for name in file.flavors):
         draft.edits.append(_appended(tree, file, _table(meant, wish)))
     for subject in lacking:
-        if subject not in built:
+        if subject.project.kind not in PLATFORMS:
             said = f"{subject.project.kind} has no flavors: it is stamped"
             draft.notes.append(Note(subject.project.folder or ".", said))
     stages.add_draft(draft)
     _name_it(stages, built, file, wish)
+
+
+def _new(file: IdentityFile | None, subject: Subject, wish: FlavorWish) -> Flavor:
+    """Return the flavor to add to a build: beside one that the identity file speaks of as well."""
+    listed = file.flavors if file is not None else ()
+    beside = next((name for name in subject.flavors if any(same_flavor(name, known) for known in listed)), "")
+    return Flavor(subject.module, wish.name, dimension=wish.dimension, beside=beside)
+
+
+def _refuse_other(meant: Sequence[Subject], file: IdentityFile | None, wish: FlavorWish) -> None:
+    """Refuse a name that differs from a known one in case only, and options that contradict a known flavor."""
+    known = {name: subject for subject in meant for name in subject.flavors}
+    names = [*known, *(file.flavors if file is not None else ())]
+    other = next((name for name in names if same_flavor(name, wish.name) and name != wish.name), "")
+    if other and wish.name not in names:
+        raise InputError(
+            f"there is a flavor {other} already, which differs from {wish.name} in case only",
+            remedy="On many disks the two are one: choose another name, or spell it as it is.",
+        )
+    for subject in meant:
+        if not subject.of(wish.name) or (wish.platforms and subject.platform not in wish.platforms):
+            continue
+        base = subject.text("", "id") or ""
+        asked = {"id": wish.id or (base + wish.suffix if wish.suffix and base else ""), "name": wish.shown}
+        for key, text in asked.items():
+            value = subject.value(wish.name, key)
+            if text and value is not None and value.text != text:
+                is_there = f"the {subject.platform} flavor {wish.name} is there already"
+                raise RefusedError(
+                    f"{is_there}: its {key} is {value.text}, not {text}",
+                    file=value.origin.file,
+                    line=value.origin.line,
+                    remedy=f"onomaxis rename --flavor {wish.name} changes it; so does stamp, by the identity file.",
+                )
+
+
+def _refuse_shared(before: Sequence[Project], after: Sequence[Project]) -> None:
+    """Refuse a flavor of which a combination with other dimensions has the ID of another app's."""
+    known = {(p.key, app.module, app.flavor) for p in before for app in p.apps}
+    for project in after:
+        ids: dict[tuple[str, str], str] = {}
+        for app in sorted(project.apps, key=lambda item: (project.key, item.module, item.flavor) not in known):
+            if app.id is None or app.platform != project.platform:
+                continue
+            other = ids.setdefault((app.module, app.id.text), app.flavor)
+            fresh = (project.key, app.module, app.flavor) not in known
+            if fresh and other and other != app.flavor:
+                raise RefusedError(
+                    f"{app.flavor} would have the ID {app.id.text}, and so has {other}",
+                    file=app.id.origin.file,
+                    line=app.id.origin.line,
+                    remedy="Give the flavor another ID with --id; nothing was changed.",
+                )
 
 
 def _draw(stages: Stages, meant: Sequence[Subject], wish: FlavorWish, tick: Tick | None) -> None:
@@ -174,10 +230,10 @@ def _keep_app(stages: Stages, built: Sequence[Subject], wish: FlavorWish) -> boo
 
     Source: developer.android.com, "Configure build variants": with flavors, every variant is one of a flavor.
     """
-    bare = [subject for subject in built if subject.platform == "android" and not subject.flavors]
+    bare = [subject for subject in built if not subject.flavors and (wish.keep or subject.platform == "android")]
     if wish.keep and not bare:
         said = "no build gets its first flavor here; nothing to keep"
-        stages.note([Note(f"--keep-app-as {wish.keep}", said)])
+        stages.note([Note(f"--base {wish.keep}", said)])
     if not bare or (wish.only and not wish.keep):
         return False
     if not wish.keep:
@@ -185,17 +241,20 @@ def _keep_app(stages: Stages, built: Sequence[Subject], wish: FlavorWish) -> boo
         raise RefusedError(
             f"{first.project.folder or first.module} has no flavors yet: from the first one on only flavors are "
             f"built, and the app itself ({first.text('', 'id')}) would ship no more",
-            remedy="Name the flavor that it goes on as with --keep-app-as NAME (its ID and name stay), "
+            remedy="Name the flavor that it goes on as with --base NAME (its ID and name stay), "
             "or pass --only-flavors.",
         )
     check_flavor_name(wish.keep)
     if same_flavor(wish.keep, wish.name):
-        raise InputError(f"--keep-app-as {wish.keep} is the new flavor's own name")
+        raise InputError(f"--base {wish.keep} is the new flavor's own name")
     draft = Draft()
     for subject in bare:
         flavor = Flavor(subject.module, wish.keep)
-        draft.join(kind_of(subject.project).add_flavor(subject.project, stages.tree, flavor, "", ""))
+        id_ = subject.text("", "id") or "" if subject.platform == "ios" else ""
+        draft.join(kind_of(subject.project).add_flavor(subject.project, stages.tree, flavor, id_, ""))
         stages.say([Line(f"{subject.platform} {wish.keep}", f"{subject.text('', 'id')} (the app as it is)")])
+    for umbrella in umbrellas(read_projects(stages.tree), bare):
+        draft.join(kind_of(umbrella).add_flavor(umbrella, stages.tree, Flavor("", wish.keep), "", ""))
     stages.add_draft(draft)
     for subject in bare:
         project = next(p for p in read_projects(stages.tree) if p.key == subject.project.key)

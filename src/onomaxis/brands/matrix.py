@@ -62,12 +62,18 @@ def flavor_matrix(
 
 
 def _clashing(subject: Subject) -> set[str]:
-    """Return the flavors whose shipped app has the ID of another one."""
+    """Return the flavors whose shipped app has the ID of another one.
+
+    On iOS one flavor may be the app itself: its plain configurations are still there.
+    """
     by_id: dict[str, set[str]] = defaultdict(set)
     for app in subject.project.apps:
         if app.module == subject.module and app.id:
             by_id[app.id.text].add(app.flavor)
-    shared = {variant for variants in by_id.values() if len(variants) > 1 for variant in variants}
+    several = [
+        names for names in by_id.values() if len(names - {""}) > 1 or (subject.platform != "ios" and len(names) > 1)
+    ]
+    shared = {variant for variants in several for variant in variants}
     return {
         flavor.casefold()
         for flavor in ("", *subject.flavors)

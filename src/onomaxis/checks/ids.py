@@ -88,7 +88,8 @@ def check_ids(context: Context) -> Iterator[Finding]:
                 if part.id is not None and part.kind not in HIDDEN_PARTS:
                     yield from _one(subject.platform, part.id.text, at(part.id), app.flavor)
         for id_, flavors in by_id.items():
-            if len(flavors) > 1:
+            itself = subject.platform == "ios" and len(flavors) == 2 and "" in flavors  # that flavor is the app
+            if len(flavors) > 1 and not itself:
                 spots = tuple(spot for app in apps if app.id and app.id.text == id_ for spot in at(app.id))
                 listed = ", ".join(name or "the app itself" for name in flavors)
                 yield Finding(CLASH, f"{listed}: {id_}", tuple(dict.fromkeys(spots)), flavors[-1])

@@ -355,7 +355,10 @@ def _flavor(commands: Commands) -> None:
         "--platform", choices=("android", "ios"), action="append", default=[], help="only there (repeatable)"
     )
     adding.add_argument(
-        "--keep-app-as", metavar="NAME", default="", help="first flavor of a build: the app goes on as this flavor"
+        "--base", metavar="NAME", default="", help="first flavor of a build: the app goes on as this flavor"
+    )
+    adding.add_argument(
+        "--dimension", metavar="NAME", default="", help="what it varies, where an Android build has several"
     )
     adding.add_argument(
         "--only-flavors", action="store_true", help="first flavor of a build: the app itself ships no more"

@@ -34,11 +34,12 @@ def _add(options: argparse.Namespace) -> int:
         options.shown,
         options.app,
         tuple(options.platform),
-        options.keep_app_as,
+        options.base,
         options.only_flavors,
         tuple(service_files(options.service)),
         options.art,
         options.background,
+        options.dimension,
     )
     with drawing(options) as tick:
         plan = plan_flavor(tree, wish, tick)

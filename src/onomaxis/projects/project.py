@@ -79,11 +79,16 @@ _T = TypeVar("_T")
 
 
 class Flavor(NamedTuple):
-    """One flavor of one module or target, in one language where that is meant."""
+    """One flavor of one module or target, in one language where that is meant.
+
+    Of a new one, ``dimension`` is what it varies, ``beside`` a flavor that it is to stand in one dimension with.
+    """
 
     module: str
     name: str
     locale: str = ""
+    dimension: str = ""
+    beside: str = ""
 
 
 class Fact(NamedTuple):

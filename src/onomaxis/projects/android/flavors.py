@@ -6,6 +6,7 @@ Source of the rules: developer.android.com, "Configure build variants" (flavors,
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass
 
@@ -227,20 +228,23 @@ def own_string(reader: ModuleReader, flavor: str, name: str, text: str, qualifie
 # -- a new flavor, and the end of one
 
 
-def add_flavor(reader: ModuleReader, flavor: str) -> Draft:
+def add_flavor(reader: ModuleReader, flavor: Flavor) -> Draft:
     """Add the block of a new flavor after the last one; the container and a dimension where there are none."""
-    draft = _added(reader, flavor)
+    declared = dict.fromkeys((*_declared_dimensions(reader), *filter(None, _dimensions(reader).values())))
+    if flavor.dimension and declared and flavor.dimension not in declared:
+        said = f"there is no dimension {flavor.dimension} here; there are {', '.join(declared)}"
+        return Draft(refusals=[Note(reader.module.file.path, said)])
+    draft = _added(reader, flavor.name, flavor.dimension or _dimension_of(reader, flavor.beside))
     for other in reader.others:
         if flavor_names(other):
-            said = f"{other.name} has flavors too: give it {flavor}, or this module matchingFallbacks for it"
+            said = f"{other.name} has flavors too: give it {flavor.name}, or this module matchingFallbacks for it"
             draft.notes.append(Note(other.file.path, said))
     return draft
 
 
-def _added(reader: ModuleReader, flavor: str) -> Draft:
+def _added(reader: ModuleReader, flavor: str, dimension: str) -> Draft:
     file = reader.module.file
     script, style = file.script, style_of(file.script)
-    dimension = _dimension_of(reader)
     head = f'create("{flavor}")' if script.kotlin else flavor
     inner = [style.line("dimension", dimension)]
     containers = flavor_containers(script)
@@ -254,17 +258,17 @@ def _added(reader: ModuleReader, flavor: str) -> Draft:
         if flavor_names(reader.module):
             said = "this module's flavors are declared in another script: add the new one there"
             return Draft(refusals=[Note(file.path, said)])
-        return _first_flavor(reader, head, inner, style)
+        return _first_flavor(reader, head, inner, style, dimension)
     block = [f"{head} {{", *(f"{style.step}{line}" for line in inner), "}"]
     return Draft(edits=[inserted(file.path, script, containers[-1], block)])
 
 
-def _first_flavor(reader: ModuleReader, head: str, inner: list[str], style: Style) -> Draft:
+def _first_flavor(reader: ModuleReader, head: str, inner: list[str], style: Style, dimension: str) -> Draft:
     file = reader.module.file
     android = next((item for item in file.script.blocks("android") if item.body[1]), None)
     if android is None:
         return Draft(refusals=[Note(file.path, "there is no android block to declare flavors in")])
-    quoted = f"{style.quote}{DIMENSION}{style.quote}"
+    quoted = f"{style.quote}{dimension}{style.quote}"
     declared = f"flavorDimensions += {quoted}" if style.kotlin else f"flavorDimensions {quoted}"
     step = style.step
     block = [f"{head} {{", *(f"{step}{line}" for line in inner), "}"]
@@ -272,13 +276,32 @@ def _first_flavor(reader: ModuleReader, head: str, inner: list[str], style: Styl
     return Draft(edits=[inserted(file.path, file.script, android, lines)])
 
 
-def _dimension_of(reader: ModuleReader) -> str:
-    """Return the dimension that a brand belongs to: that of the first flavor, else the first declared one."""
+def _dimensions(reader: ModuleReader) -> dict[str, str]:
+    """Return the dimension of each flavor, empty where it states none."""
+    found = {}
     for flavor in flavor_names(reader.module):
         setting = reader.module.find("productFlavors", flavor, "dimension")
-        if setting and (text := literal_text(setting.value)):
-            return text
-    return next(iter(_declared_dimensions(reader)), DIMENSION)
+        found[flavor] = literal_text(setting.value) if setting else ""
+    return found
+
+
+def _dimension_of(reader: ModuleReader, beside: str) -> str:
+    """Return the dimension of a new flavor: that of its sibling, else the one where most have IDs of their own."""
+    dimensions = _dimensions(reader)
+    sibling = next((text for name, text in dimensions.items() if text and same_flavor(name, beside)), "")
+    if sibling:
+        return sibling
+    branded = Counter(
+        text
+        for flavor, text in dimensions.items()
+        if text and any(reader.module.find("productFlavors", flavor, key) for key in _OWN_ID)
+    )
+    usual = next(iter(branded.most_common(1)), ("", 0))[0] or next(filter(None, dimensions.values()), "")
+    return usual or next(iter(_declared_dimensions(reader)), DIMENSION)
+
+
+# What gives a flavor an ID of its own: it tells a brand from a mere variant.
+_OWN_ID = ("applicationId", "applicationIdSuffix")
 
 
 def _declared_dimensions(reader: ModuleReader) -> Iterator[str]:

@@ -67,7 +67,7 @@ class AndroidKind(Kind):
         """Add the flavor's block; its ID and name are entries of its own, made afterwards."""
         from onomaxis.projects.android.flavors import add_flavor
 
-        return add_flavor(reader_of(project, tree, flavor.module), flavor.name)
+        return add_flavor(reader_of(project, tree, flavor.module), flavor)
 
     def retire_flavor(self, project: Project, tree: Tree, flavor: Flavor) -> Draft:
         """Take out the flavor's block and source sets."""
