@@ -45,7 +45,6 @@ BAD = [
     (["--build", "2100000001"], 2, "version code"),
     (["--locale-name", "de"], 2, "LOCALE=TEXT"),
     (["--locale-name", "d=X"], 2, "language tag"),
-    (["--locale-name", "it=X"], 3, "InfoPlist.strings for it"),
     (["--flavor", "none", "--name", "X"], 2, "no flavor"),
     (["--app", "none", "--name", "X"], 2, "no app"),
     ([], 2, "nothing to change"),

@@ -36,7 +36,7 @@ def retire_flavor(reader: ModuleReader, flavor: str) -> Draft:
     listed = {item.args[0].start: item.args[0] for item in found if item.looped and item.args}
     listed = {at: token for at, token in listed.items() if not any(b.start <= at < b.end for b in blocks)}
     items = [span for token in listed.values() if (span := _item_span(script, token)) is not None]
-    asked = next((item for item in blocks if item.conditional), None)
+    asked = next((item for item in blocks if item.conditional and _is_a_branch(script, item)), None)
     if asked is not None:
         at = f"{file.path}:{script.source.line(asked.start)}"
         draft.refusals.append(Note(at, f"flavor {name} is declared under a condition: take it out by hand"))
@@ -54,6 +54,12 @@ def retire_flavor(reader: ModuleReader, flavor: str) -> Draft:
     folders = [join(reader.module.folder, f"src/{item}") for item in _source_sets(reader, name)]
     draft.removed += [path for folder in folders for path in reader.tree.below(folder)]
     return draft
+
+
+def _is_a_branch(script: Script, item: Statement) -> bool:
+    """Tell whether a statement is all that a condition has: without braces, which would be left empty."""
+    before = script.source.view[: item.start].rstrip()
+    return before.endswith((")", "else"))
 
 
 def _item_span(script: Script, token: Token) -> tuple[int, int] | None:
