@@ -49,6 +49,11 @@ class Subject:
         return not self.flavors or any(not app.flavor for app in self.brands)
 
     @property
+    def ships_alone(self) -> bool:
+        """True where an app without any flavor ships."""
+        return any(not app.flavor for app in self.project.apps if app.module == self.module)
+
+    @property
     def target(self) -> tuple[str, str, str]:
         """What a wish calls it by."""
         return self.platform, self.project.folder, self.module

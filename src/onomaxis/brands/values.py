@@ -11,9 +11,10 @@ from onomaxis.brands.facets import is_template
 from onomaxis.brands.subjects import Subject, subjects_of
 from onomaxis.errors import FormatError, InputError, RefusedError
 from onomaxis.formats.color import channels
-from onomaxis.identity.file import Brand, DeclaredValue, IdentityFile, PlaceOfValue
+from onomaxis.identity.file import Brand, DeclaredValue, IdentityFile, PlaceOfValue, Said
 from onomaxis.model import Line, Note, same_flavor
 from onomaxis.projects.draft import Draft
+from onomaxis.projects.made_places import made_place
 from onomaxis.projects.places import Places, Spot
 from onomaxis.projects.text_places import (
     attribute_spot,
@@ -95,6 +96,7 @@ def stamp_values(stages: Stages, file: IdentityFile, flavor: str = "") -> None:
     """Write every value where it differs. Raises InputError for a place that is gone, RefusedError if shared."""
     if not file.values:
         return
+    _make_places(stages, file, flavor)
     draft = Draft()
     lines: list[Line] = []
     for item in read_values(stages.tree, file, flavor):
@@ -117,6 +119,62 @@ def stamp_values(stages: Stages, file: IdentityFile, flavor: str = "") -> None:
     stages.say(lines)
     if draft.edits or draft.created:
         _prove(stages, file, flavor)
+
+
+def _make_places(stages: Stages, file: IdentityFile, flavor: str) -> None:
+    """Make every place that is missing and may be made. Raises InputError where one cannot be."""
+    wanted = [(value, place) for value in file.values for place in value.places if place.create]
+    for value, place in wanted:
+        for platform in dict.fromkeys(s.platform for s in subjects_of(file, read_projects(stages.tree))):
+            if place.platform in ("", platform):
+                for built in _builds(stages, file, platform, flavor, place):
+                    _make_place(stages, file, value, place, platform, built, flavor)
+
+
+def _builds(stages: Stages, file: IdentityFile, platform: str, flavor: str, place: PlaceOfValue) -> list[str]:
+    """Return the flavors for which a place is looked for: each, where its file is called after them."""
+    subject = next(s for s in subjects_of(file, read_projects(stages.tree)) if s.platform == platform)
+    listed = [name for name in subject.flavors if file.named(name) in file.flavors]
+    if "{flavor}" not in place.file or is_template(subject, flavor):
+        return ["" if subject.stands_alone or not listed else listed[0]]
+    itself = [""] if subject.ships_alone and not flavor else []
+    return [*itself, *(name for name in listed if not flavor or same_flavor(name, flavor))]
+
+
+def _make_place(
+    stages: Stages,
+    file: IdentityFile,
+    value: DeclaredValue,
+    place: PlaceOfValue,
+    platform: str,
+    built: str,
+    flavor: str,
+) -> None:
+    subject = next(s for s in subjects_of(file, read_projects(stages.tree)) if s.platform == platform)
+    base, own = file.brand("", platform).values, file.brand(built or flavor, platform).values
+    said = base.get(value.name) if not built else own.get(value.name)
+    said = said or own.get(value.name) or _any_brand(file, platform, value.name)
+    reader = kind_of(subject.project).places(subject.project, stages.tree, subject.module)
+    path = _spelled(place.file, built or flavor)
+    if said is None or (path and not inside(path)):
+        return
+    try:
+        _spot(stages.tree, file, value, place, reader, path, built)
+    except InputError as missing:
+        filed = place.selector in _FILED and (place.selector != "property" or path)
+        if filed:
+            draft = made_place(stages.tree, place.selector, place.name, path, said.text, value.type)
+        else:
+            draft = reader.made(place.selector, place.name, said.text, value.type) if reader is not None else None
+        if draft is None:
+            raise missing from None
+        stages.add_draft(draft)
+        where = next((edit.file for edit in draft.edits), next((name for name, _ in draft.created), path))
+        stages.say([Line(value.name, f"made: {place.selector} {place.name} in {where}")])
+
+
+def _any_brand(file: IdentityFile, platform: str, name: str) -> Said | None:
+    return next((said for flavor in file.flavors if (said := file.brand(flavor, platform).values.get(name))), None)
 
 
 def _of(flavor: str) -> str:
@@ -171,6 +229,8 @@ def _of_brand(
             if not place.platform and subject is not first:
                 _refuse_unequal(file, value, place, flavor, (brand, file.brand(flavor, first.platform)))
                 continue
+            if not (built or flavor) and "{flavor}" in place.file and not any(s.ships_alone for s in subjects):
+                continue  # each flavor has its own, and nothing else ships
             spelled = _spelled(place.file, built or flavor)
             if built and spelled == place.file and _is_shared(place, value):
                 if value.name not in base.values or not same_text(

@@ -37,13 +37,17 @@ class Said(NamedTuple):
 
 @dataclass(frozen=True)
 class PlaceOfValue:
-    """Where a value stands: *selector* names the sort of place, *name* the entry, *file* the file."""
+    """Where a value stands: *selector* names the sort of place, *name* the entry, *file* the file.
+
+    With *create* it is made where it is missing.
+    """
 
     selector: str
     name: str
     file: str
     platform: str
     line: int
+    create: bool = False
 
     @property
     def shown(self) -> str:
@@ -378,7 +382,8 @@ def _place(path: str, document: TomlDocument, value: Mapping[str, Any], at: Path
     implied = "android" if selector in _ANDROID else "ios" if selector in _IOS else ""
     if selector == "level":
         implied = "ios" if name in ("ios", "families") else "android"
-    return PlaceOfValue(selector, name, data.get("file", ""), data.get("platform", implied), document.line(spot))
+    platform, create = data.get("platform", implied), data.get("create", False)
+    return PlaceOfValue(selector, name, data.get("file", ""), platform, document.line(spot), create)
 
 
 def _allowed(document: TomlDocument) -> Iterator[Allowed]:

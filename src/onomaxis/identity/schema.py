@@ -117,6 +117,7 @@ TABLES: Mapping[str, Mapping[str, Key]] = {
         "attribute": Key("text", "attribute of an XML file's element: tag@attribute"),
         "file": Key("text", "the file; for assets the file itself; {flavor} stands for the flavor"),
         "platform": Key("text", "only this platform", words=PLATFORMS),
+        "create": Key("boolean", "made where it is missing, in the file's own style"),
     },
     "allow": {
         "rule": Key("text", "code of the rule, such as NAME03"),
@@ -128,7 +129,7 @@ TABLES: Mapping[str, Mapping[str, Key]] = {
 REQUIRED: Mapping[str, tuple[str, ...]] = {"": ("format",), "allow": ("rule", "reason")}
 
 # What says where a place is; ``file`` and ``platform`` only narrow it.
-SELECTORS = tuple(key for key in TABLES["place"] if key not in ("file", "platform"))
+SELECTORS = tuple(key for key in TABLES["place"] if key not in ("file", "platform", "create"))
 
 # Names of values: what a template can bear. A flavor is called as the build calls it.
 WORD = re.compile(r"[A-Za-z][A-Za-z0-9_-]*\Z")

@@ -35,6 +35,12 @@ class Places(Protocol):
     def spot(self, selector: str, name: str, file: str, flavor: str) -> Spot:
         """Return the place of a value for a flavor (``""``: the app itself). Raises InputError when it is gone."""
 
+    def made(self, selector: str, name: str, text: str, kind: str) -> Draft | None:
+        """Return what makes a place that is missing, so that it reads *text*; None where such a one is not made.
+
+        It is made so that every flavor can have a text of its own there. *kind* is the value's type.
+        """
+
 
 def literal_spot(tree: Tree, text: str, spot: Place) -> Spot:
     """Return the spot of one literal."""

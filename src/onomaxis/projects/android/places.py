@@ -15,7 +15,7 @@ from onomaxis.formats.escapes import decode_android, decode_backslashes, encode
 from onomaxis.formats.gradle_statements import Setting, literal_text
 from onomaxis.formats.lexer import Token
 from onomaxis.formats.source import SPACE
-from onomaxis.formats.xml import Element, XmlDocument, indentation, parse_xml, text_span
+from onomaxis.formats.xml import Element, XmlDocument, indentation, new_child, parse_xml, text_span
 from onomaxis.model import Edit, Note, Place, Value
 from onomaxis.projects.android.apps import ModuleReader
 from onomaxis.projects.android.expressions import Unknown
@@ -62,6 +62,53 @@ class AndroidPlaces:
         if selector == "level":
             return self._level(name, own)
         return property_spot(self.reader.tree, name, file or join(self.root, "gradle.properties"))
+
+    def made(self, selector: str, name: str, text: str, kind: str) -> Draft | None:
+        """Return what makes a place that is missing, so that it reads *text*; None where such a one is not made."""
+        file = self.reader.module.file
+        quote = style_of(file.script).quote
+        written = f"{quote}{encode('double-dollar' if quote == chr(34) else 'single', text)}{quote}"
+        if selector == "resource":
+            sort, _, entry = name.partition("/")
+            return self._added(sort, entry, "main", text, "")
+        if selector == "meta-data":
+            return self._made_meta_data(name, text)
+        if selector == "placeholder":
+            return self._made_line(f"manifestPlaceholders[{quote}{name}{quote}] = {written}")
+        if selector == "build-field":
+            sort = {"boolean": "boolean", "integer": "int"}.get(kind, "String")
+            code = text if sort != "String" else f'"{encode("double", text)}"'
+            code = encode("double-dollar" if quote == '"' else "single", code)
+            call = f"buildConfigField({quote}{sort}{quote}, {quote}{name}{quote}, {quote}{code}{quote})"
+            return self._made_line(call)
+        if selector == "level" and name != "compile-sdk":
+            return self._made_line(f"{_LEVELS[name][0]}{style_of(file.script).equals}{text}")
+        return None
+
+    def _made_line(self, line: str) -> Draft | None:
+        """Add a line to what all flavors are built with."""
+        file = self.reader.module.file
+        block = next((item for item in file.script.blocks("android", "defaultConfig") if item.body[1]), None)
+        return Draft(edits=[inserted(file.path, file.script, block, [line])]) if block is not None else None
+
+    def _made_meta_data(self, name: str, text: str) -> Draft | None:
+        """Add meta-data to the application; where there are flavors it refers to a string, which each can have."""
+        manifest = self.reader.manifest("main")
+        application = manifest.application if manifest is not None else None
+        if manifest is None or application is None:
+            return None
+        draft, value = Draft(), text
+        if flavor_names(self.reader.module):
+            entry = re.sub(r"\W+", "_", name, flags=re.ASCII).strip("_").lower()
+            value = f"@string/{entry}"
+            draft = self._added("string", entry, "main", text, "")
+        prefix = next((key for key, uri in application.prefixes.items() if uri == ANDROID_NS), "android")
+        written = f'<meta-data {prefix}:name="{name}" {prefix}:value="{encode("xml-double", value)}"/>'
+        source = manifest.document.source
+        first, last, added = new_child(manifest.document, application, written)
+        span = source.offset(first), source.offset(last)
+        draft.edits.append(Edit(manifest.path, *span, source.raw(added), name))
+        return draft
 
     @cached_property
     def _names_of_flavors(self) -> dict[str, str]:

@@ -24,6 +24,7 @@ from onomaxis.formats.xml import Element, text_span
 from onomaxis.model import Edit, Note, Place, Value, same_flavor
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit
+from onomaxis.projects.ios.made_places import color_set, plist_member, setting_name, url_type, value_element
 from onomaxis.projects.ios.project_file import Configuration, Target, flavor_of
 from onomaxis.projects.ios.settings import Table, Undefined
 from onomaxis.projects.ios.targets import TargetReader
@@ -59,6 +60,31 @@ class ApplePlaces:
             path, plist = self._plist(table, file)
         keys = _scheme_path(plist, name, path) if selector == "url-scheme" else tuple(name.split("/"))
         return self._listed(path, plist, keys, mine, release, flavor)
+
+    def made(self, selector: str, name: str, text: str, kind: str) -> Draft | None:
+        """Return what makes a place that is missing, so that it reads *text*; None where such a one is not made."""
+        every, release = self._configurations("")
+        every = list(self.target.configurations)
+        table = self.reader.table(self.target, release)
+        if selector in ("setting", "level"):
+            return self._own_setting(_LEVELS.get(name, name) if selector == "level" else name, every, text)
+        if selector == "color-set":
+            return color_set(self.reader.tree, self.reader.project.folder, name, text)
+        if selector == "entitlement":
+            path, plist = self._entitlements(table, "")
+            return plist_member(path, plist, tuple(name.split("/")), value_element(text, kind))
+        path, plist = self._plist(table, "")
+        flavored = bool(self.target.flavors())
+        referring = setting_name(name if selector == "plist" else f"{name}-scheme") if flavored else ""
+        shown = f"$({referring})" if flavored else text
+        if selector == "url-scheme":
+            draft = url_type(path, plist, name, shown)
+        else:
+            element = value_element(shown, "" if flavored else kind)
+            draft = plist_member(path, plist, tuple(name.split("/")), element)
+        if draft is not None and flavored and self._resolved(referring, release) is None:
+            draft.join(self._own_setting(referring, every, text))
+        return draft
 
     def _configurations(self, flavor: str) -> tuple[list[Configuration], Configuration]:
         """Return the configurations that a flavor is built with, and the one of them that archives."""
