@@ -147,17 +147,38 @@ def _literal(tree: Tree, path: str, source: Source, token: Token) -> Spot:
             return Draft(edits=[Edit(path, spot.start, spot.end, source.raw(bare))])
 
         return Spot(text, path, spot.line, write)
-    regions = [part for part in token.parts if isinstance(part, Region)]
-    if len(regions) != 1 or len(token.parts) != 1 or _interpolated(source, regions[0]):
+    region = _whole(source, token)
+    if region is None or _interpolated(source, region):
         line = source.line(token.start)
         raise InputError("the constant is computed: it is no plain literal", file=path, line=line)
-    region = regions[0]
+    if path.endswith(".swift") and token.text.lstrip("#").startswith('"""'):
+        region = _one_line(path, source, region)
     spot = place(path, source, region.start, region.end, region.syntax)
     return literal_spot(tree, decode(region.syntax, spot.written), spot)
 
 
+def _whole(source: Source, token: Token) -> Region | None:
+    """Return the body of a string; a dollar sign that a raw string cannot hold otherwise belongs to it."""
+    regions = [part for part in token.parts if isinstance(part, Region)]
+    others = [source.text(*part).strip() for part in token.parts if not isinstance(part, Region)]
+    if not regions or any(text not in ("'$'", '"$"') for text in others):
+        return None
+    return regions[0]._replace(end=regions[-1].end)
+
+
+def _one_line(path: str, source: Source, region: Region) -> Region:
+    """Return the one line of a string that stands between lines of quotes; the line ends are none of its text."""
+    lines = source.view[region.start : region.end].split("\n")
+    if len(lines) != 3 or lines[0].strip() or lines[2].strip():
+        line = source.line(region.start)
+        raise InputError("the constant has several lines", file=path, line=line, remedy="Write it as one line.")
+    start = region.start + len(lines[0]) + 1
+    indent = len(lines[2]) if lines[1].startswith(lines[2]) else 0
+    return region._replace(start=start + indent, end=start + len(lines[1].rstrip("\r")))
+
+
 def _interpolated(source: Source, region: Region) -> bool:
-    pattern = r"(?<!\\)\$[A-Za-z_{]"
+    pattern = r"(?<!\\)\$(?!\{['\"]\$['\"]\})[A-Za-z_{]"
     return region.syntax in ("double-dollar", "single-dollar", "kotlin-raw") and bool(
         re.search(pattern, source.view[region.start : region.end])
     )

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from onomaxis.errors import InputError
-from onomaxis.formats.escapes import decode_android, decode_backslashes, encode
+from onomaxis.formats.escapes import UNFORMATTED, conversions, decode_android, decode_backslashes, encode
 from onomaxis.formats.gradle_statements import Setting, literal_text
 from onomaxis.formats.lexer import Token
 from onomaxis.formats.source import SPACE
@@ -180,7 +180,8 @@ class AndroidPlaces:
         path = f"{folder}/{model.rpartition('/')[2] or _FILES[kind] + '.xml'}"
         tree = self.reader.tree
         written = encode("android-text" if kind == "string" else "xml-text", text)
-        line = f'<{kind} name="{name}">{written}</{kind}>'
+        more = UNFORMATTED if kind == "string" and conversions(text) > 1 else ""
+        line = f'<{kind} name="{name}"{more}>{written}</{kind}>'
         data = tree.read(path) if tree.exists(path) else None
         if data is None:
             source = parse_xml(tree.read(model) or b"<resources/>").source

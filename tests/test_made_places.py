@@ -1,0 +1,208 @@
+"""Places that are made where they are missing, and hostile texts in every kind of place: they read back, or are refused."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import pytest
+
+from compositions import plist
+from conftest import commit_all, files, onomaxis, snapshot
+from hybrids import spelled
+from judges import check_lists
+from onomaxis.errors import FormatError, InputError, OnomaxisError
+from onomaxis.projects.made_places import made_place
+from onomaxis.projects.text_places import attribute_spot, constant_spot, env_spot, pointer_spot, property_spot
+from onomaxis.tree import Tree
+from onomaxis.writing.change import applied
+from onomaxis.writing.planned import changeset_of
+from test_any_tree import KTS, android
+from xcode import pbxproj
+
+SPOTS = {"env": env_spot, "pointer": pointer_spot, "property": property_spot, "attribute": attribute_spot}
+# Selector, name, file, what is there (None: no file), and what the file is after it was made to read "a b".
+MADE = [
+    ("env", "KEY", ".env", None, 'KEY="a b"\n'),
+    ("env", "KEY", ".env", "A=1", 'A=1\nKEY="a b"\n'),
+    ("env", "KEY", ".env", "A=1\r\n", 'A=1\r\nKEY="a b"\r\n'),
+    ("property", "a.key", "x.properties", "b=1\n", "b=1\na.key=a b\n"),
+    ("pointer", "/a/b~1c", "x.json", None, '{\n  "a": {\n    "b/c": "a b"\n  }\n}\n'),
+    ("pointer", "/a/b", "x.json", '{\n\t"a": {\n\t\t"c": 1\n\t}\n}\n', '{\n\t"a": {\n\t\t"c": 1,\n\t\t"b": "a b"\n\t}\n}\n'),
+    ("pointer", "/a/b", "x.yaml", "a:\n    c: 1 # one\nd: 2\n", "a:\n    c: 1 # one\n    b: a b\nd: 2\n"),
+    ("pointer", "/e/f", "x.yaml", "a:\n  c: 1\n", "a:\n  c: 1\ne:\n  f: a b\n"),
+    ("pointer", "/e/f", "x.yml", None, "e:\n  f: a b\n"),
+    ("attribute", "app@key", "x.xml", "<x><app b='1'/></x>", "<x><app key=\"a b\" b='1'/></x>"),
+]
+
+
+@pytest.mark.parametrize(("selector", "name", "path", "there", "wanted"), MADE)
+def test_a_place_is_made_in_the_files_own_style(selector: str, name: str, path: str, there: str | None, wanted: str) -> None:
+    """The file, its objects and lines are made as the file has them; the place reads what it was made with."""
+    tree = Tree.of({path: there.encode()} if there is not None else {"other": b""})
+    draft = made_place(tree, selector, name, path, "a b", "text")
+    assert draft is not None
+    later = applied(tree, changeset_of(draft).resolve(tree))
+    assert (later.read(path) or b"").decode() == wanted
+    assert SPOTS[selector](later, name, path).text == "a b"
+
+
+@pytest.mark.parametrize(
+    ("selector", "name", "path", "there"),
+    [
+        ("attribute", "gone@key", "x.xml", "<x/>"),
+        ("attribute", "x@key", "x.xml", "<x>"),
+        ("attribute", "x@key", "x.xml", None),
+        ("pointer", "/a/b", "x.json", '{"a": 1}'),
+        ("pointer", "/a", "x.json", "{"),
+        ("pointer", "/a", "x.yaml", "a: [1"),
+        ("constant", "A", "x.kt", ""),
+    ],
+)
+def test_what_cannot_be_made(selector: str, name: str, path: str, there: str | None) -> None:
+    """Where there is no room, or the file cannot be read, nothing is made."""
+    assert made_place(Tree.of({path: there.encode()} if there is not None else {"o": b""}), selector, name, path, "x", "text") is None
+
+
+TABLES = """
+[values.server]
+places = [
+  {{ env = "SERVER", file = "env/{{flavor}}.env", create = true }},
+  {{ pointer = "/api/url", file = "config/{{flavor}}.json", create = true }},
+]
+[values.key]
+places = [
+  {{ meta-data = "org.maps.KEY", create = true }}, {{ plist = "Maps/Key", create = true }}, {{ resource = "string/maps_key", create = true }},
+  {{ placeholder = "mapsKey", create = true }}, {{ build-field = "MAPS_KEY", create = true }}, {{ setting = "MAPS_KEY", create = true }},
+  {{ property = "maps.key", file = "maps.properties", create = true, platform = "{shared}" }},
+]
+[values.tint]
+type = "color"
+places = [ {{ resource = "color/tint", create = true }}, {{ color-set = "Tint", create = true }} ]
+[values.scheme]
+places = [ {{ url-scheme = "org.lendspan.login", create = true }} ]
+"""
+BASE = '\n[app.values]\nserver = "https://l.example/?a=1&b=\'2\'"\nkey = "l k"\ntint = "#445566"\nscheme = "lendlogin"\n'
+OWN = '\n[flavors.pennywick.values]\nserver = "https://p.example"\nkey = "p \\"k\\" & <x>"\nscheme = "pennylogin"\n'
+
+
+@pytest.mark.parametrize("flavored", [False, True], ids=["one app", "flavors"])
+def test_every_sort_of_place_is_made(tmp_path: Path, flavored: bool) -> None:
+    """Stamping makes what is missing for the app and each flavor; a second stamp changes nothing, undo is exact."""
+    contents = spelled("flutter", "org.lendspan", "Lend", "1.0.0", "3")
+    root = files(tmp_path, {**contents, "ios/Runner/Assets.xcassets/Contents.json": "{}\n"})
+    commit_all(root)
+    if flavored:
+        assert onomaxis("flavor", "add", "pennywick", root, "--id", "org.lendspan.pennywick", "--base", "lendspan").code == 0
+    onomaxis("adopt", root, "--allow-dirty")
+    identity = root / "onomaxis.toml"
+    text = identity.read_text() + BASE + (OWN if flavored else "") + TABLES.format(shared="android")
+    identity.write_text(text if not flavored else text.replace('  { property = "maps.key"', '# { property = "maps.key"'))
+    commit_all(root)
+    before = snapshot(root)
+    done = onomaxis("stamp", root, "--json")
+    assert done.code == 0, done.out + done.err
+    assert any("made: plist Maps/Key" in line for line in done.json["summary"])
+    assert onomaxis("stamp", root, "--allow-dirty", "--json").json["files"] == []
+    assert not [item for item in onomaxis("check", root, "--json").json["findings"] if item["severity"] == "error"]
+    check_lists(root)
+    if flavored:
+        assert "p" in json.loads((root / "config/pennywick.json").read_text())["api"]["url"]
+        assert (root / "android/app/src/pennywick/res/values/strings.xml").read_text().count("&lt;x>") == 2
+        assert "$(MAPS_KEY)" in (root / "ios/Runner/Info.plist").read_text()
+    else:
+        assert (root / "maps.properties").read_text() == "maps.key=l k\n" and (root / "env/main.env").exists()
+    onomaxis("undo", root, "--allow-dirty")
+    assert snapshot(root) == before
+
+
+def test_native_places_of_flavors_alone(tmp_path: Path) -> None:
+    """Where every configuration belongs to a flavor, a key is made as a reference that each flavor fills."""
+    names = [f"{kind}-{flavor}" for flavor in ("alderbank", "mossgate") for kind in ("Debug", "Release")]
+    own = {name: {"PRODUCT_BUNDLE_IDENTIFIER": f"org.lendspan.{name.split('-')[1]}"} for name in names}
+    project = pbxproj(names, {"SDKROOT": "iphoneos"}, {"Lend": ("app", {"*": {"PRODUCT_NAME": "Lend", "INFOPLIST_FILE": "Info.plist"}, **own})})
+    root = files(tmp_path, {"Lend.xcodeproj/project.pbxproj": project, "Info.plist": plist({"CFBundleDisplayName": "Lend"})})
+    onomaxis("adopt", root)
+    with (root / "onomaxis.toml").open("a") as file:
+        file.write('\n[flavors.alderbank.values]\nkey = "a"\n[flavors.mossgate.values]\nkey = "m"\n[values.key]\nplaces = [{ plist = "Key", create = true }]\n')
+    assert onomaxis("stamp", root).code == 0
+    text = (root / "Lend.xcodeproj/project.pbxproj").read_text()
+    assert text.count("KEY = a;") == text.count("KEY = m;") == 2 and "$(KEY)" in (root / "Info.plist").read_text()
+
+
+# -- hostile texts
+
+HOSTILE = ["plain", "a b", "it's", 'say "x"', "back\\slash", "$name ${x} $(y)", "a // b /* c */", "#{ruby} #hash", "50% of %s %d", "äöü €", "a\tb", "\\(swift)", "`tick`", "<x>&amp;", "'''", '"""', "end\\", "$", "{a: 1}", "yes", "- x", "@at ?q"]  # fmt: skip
+PLACES = {
+    "dart single": ("x.dart", "const a = 'old';\n", "constant"),
+    "dart double": ("x.dart", 'const String a = "old";\n', "constant"),
+    "dart raw": ("x.dart", "const a = r'old';\n", "constant"),
+    "dart raw double": ("x.dart", 'const a = r"old";\n', "constant"),
+    "dart lines": ("x.dart", "const a = '''old''';\n", "constant"),
+    "kotlin": ("x.kt", 'const val a = "old"\n', "constant"),
+    "kotlin raw": ("x.kt", 'val a = """old"""\n', "constant"),
+    "swift": ("x.swift", 'let a = "old"\n', "constant"),
+    "swift raw": ("x.swift", 'let a = #"old"#\n', "constant"),
+    "swift lines": ("x.swift", 'let a = """\nold\n"""\n', "constant"),
+    "java": ("x.java", 'static final String a = "old";\n', "constant"),
+    "groovy single": ("x.gradle", "def a = 'old'\n", "constant"),
+    "groovy double": ("x.gradle", 'def a = "old"\n', "constant"),
+    "js single": ("x.js", "const a = 'old';\n", "constant"),
+    "js double": ("x.ts", 'export const a: string = "old";\n', "constant"),
+    "js template": ("x.ts", "const a = `old`;\n", "constant"),
+    "objc": ("x.m", 'NSString *const a = @"old";\n', "constant"),
+    "ruby": ("x.rb", "a = 'old'\n", "constant"),
+    "env": (".env", "a=old\n", "env"),
+    "env single": (".env", "a='old' # note\n", "env"),
+    "env double": (".env", 'export a="old"\n', "env"),
+    "properties": ("x.properties", "a = old\n", "property"),
+    "json": ("x.json", '{"a": "old"}', "pointer"),
+    "yaml": ("x.yaml", "a: old # note\n", "pointer"),
+    "yaml single": ("x.yaml", "a: 'old'\n", "pointer"),
+    "yaml double": ("x.yaml", 'a: "old"\n', "pointer"),
+    "attribute": ("x.xml", "<a a='old'/>", "attribute"),
+    "attribute double": ("x.xml", '<a a="old"/>', "attribute"),
+}
+REACH = {
+    "constant": (constant_spot, "a"),
+    "env": (env_spot, "a"),
+    "property": (property_spot, "a"),
+    "pointer": (pointer_spot, "/a"),
+    "attribute": (attribute_spot, "a@a"),
+}
+
+
+@pytest.mark.parametrize("place", PLACES)
+def test_hostile_texts_read_back(place: str) -> None:
+    """Every text comes back as it was given, or is refused in words; what stands around it stays."""
+    path, text, selector = PLACES[place]
+    reach, name = REACH[selector]
+    tree = Tree.of({path: text.encode()})
+    lead, rest = text.split("old")
+    written = 0
+    for hostile in HOSTILE:
+        spot = reach(tree, name, path)
+        assert spot.text.strip() == "old"
+        try:
+            draft = spot.write(hostile)
+            draft.refuse()
+        except (FormatError, InputError, OnomaxisError) as error:
+            assert error.message
+            continue
+        later = applied(tree, changeset_of(draft).resolve(tree))
+        found = (later.read(path) or b"").decode()
+        assert reach(later, name, path).text.strip() == hostile, found
+        assert found.startswith(lead.rstrip("'\"\n")) and found.rstrip("\n").endswith(rest.strip("'\"\n ")), found
+        written += 1
+    assert written >= len(HOSTILE) // 2, place
+
+
+def test_android_strings_with_several_signs(tmp_path: Path) -> None:
+    """A string with several ``%`` says that it is no format string, as the resource compiler wants it."""
+    contents = android(KTS.format("", ""))
+    root = files(tmp_path, contents)
+    onomaxis("adopt", root)
+    with (root / "onomaxis.toml").open("a") as file:
+        file.write('\n[app.values]\nsale = "50% off, 20% more"\n[values.sale]\nplaces = [{ resource = "string/sale", create = true }]\n')
+    assert onomaxis("stamp", root).code == 0
+    assert '<string name="sale" formatted="false">50% off, 20% more</string>' in (root / "app/src/main/res/values/strings.xml").read_text()
