@@ -112,19 +112,19 @@ def _table(name: str, facts: Mapping[str, str], names: Mapping[str, str], option
     yield ""
     if facts or not names:
         yield f"[{name}]"
-        yield from (f"{key} = {_quoted(text)}" for key, text in facts.items())
+        yield from (f"{key} = {quoted(text)}" for key, text in facts.items())
     if names:
         if facts:
             yield ""
         yield f"[{name}.names]"
-        yield from (f"{_bare(locale)} = {_quoted(text)}" for locale, text in sorted(names.items()))
+        yield from (f"{_bare(locale)} = {quoted(text)}" for locale, text in sorted(names.items()))
 
 
 def _bare(key: str) -> str:
-    return key if WORD.match(key) else _quoted(key)
+    return key if WORD.match(key) else quoted(key)
 
 
-def _quoted(text: str) -> str:
+def quoted(text: str) -> str:
     """Write a basic string (toml.io, "String"): JSON's escapes are a part of TOML's."""
     return json.dumps(text, ensure_ascii=False).replace("\x7f", "\\u007f")
 

@@ -7,8 +7,10 @@ import json
 import sys
 
 from onomaxis.brands.adopt import adopted, refreshed
+from onomaxis.brands.proposing import offers, tables
 from onomaxis.brands.subjects import Subject, load_identity, refuse_unread, subjects, subjects_of
 from onomaxis.cli.flow import carry_through, plain_view
+from onomaxis.cli.output import count
 from onomaxis.cli.session import open_to_write
 from onomaxis.errors import InputError, OnomaxisError, RefusedError
 from onomaxis.identity.schema import NAME, PLATFORMS, json_schema
@@ -36,12 +38,14 @@ def execute(options: argparse.Namespace) -> int:
             f"{NAME} is there already",
             remedy="Pass --again to bring it up to what the project is called today; all else in it stays.",
         )
-    file = load_identity(tree)
+    file, offered = load_identity(tree), []
     if file is not None:
         found = subjects_of(file, projects)
         data = refreshed(tree.read(NAME) or b"", file, found)
     else:
-        data = adopted(found, _needed(projects, names, found)).encode("utf-8")
+        text = adopted(found, _needed(projects, names, found))
+        offered = offers(tree, found, text, options.strike)
+        data = (text + (tables(offered) if options.values else "")).encode("utf-8")
     refuse_unread(found)
     changes = Changeset(written=((NAME, data),)).resolve(tree)
     nothing = f"Nothing to change: {NAME} says so already."
@@ -51,7 +55,13 @@ def execute(options: argparse.Namespace) -> int:
         for subject in found
     ]
     apps += [Line("flavors", ", ".join(flavors))] if flavors else []
-    plan = PlannedChange(changes, 0, tuple(apps), tuple(_unresolved(found)), f"adopt: {NAME}", nothing)
+    notes = _unresolved(found)
+    if options.values:
+        apps += [Line(offer.name, offer.shown) for offer in offered]
+    elif offered:
+        said = f"{count(len(offered), 'value')} that brands usually vary would be taken in by --values: "
+        notes.append(Note(NAME, said + ", ".join(offer.name for offer in offered)))
+    plan = PlannedChange(changes, 0, tuple(apps), tuple(notes), f"adopt: {NAME}", nothing)
     prove_files(plan.changes)
     return carry_through(options, tree, plan, plain_view())
 

@@ -308,6 +308,12 @@ def _adopt(commands: Commands) -> None:
         help="bring a file that is there up to today; comments, values and all else in it stay",
     )
     parser.add_argument("--schema", action="store_true", help="print the file's JSON Schema for editors, and no more")
+    parser.add_argument(
+        "--values", action="store_true", help="take in the values that brands usually vary, with their places"
+    )
+    parser.add_argument(
+        "--strike", metavar="NAME", action="append", default=[], help="leave this value out (repeatable)"
+    )
     _writing(parser)
 
 

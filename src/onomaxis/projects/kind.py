@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 
 from onomaxis.formats.source import Source
 from onomaxis.model import Aim, Facet, IconHome, Mention, Note, Renaming
@@ -12,6 +12,7 @@ from onomaxis.projects.drawn import DrawnIcon
 from onomaxis.projects.launch import Launch, LaunchWish
 from onomaxis.projects.places import Places
 from onomaxis.projects.project import AppFacts, Flavor, Hits, Project
+from onomaxis.projects.proposals import Proposed
 from onomaxis.tree import Tree
 
 
@@ -64,6 +65,10 @@ class Kind(ABC):
     def places(self, project: Project, tree: Tree, module: str) -> Places | None:
         """Return the reader of a module's places for values; None where the kind has none of its own."""
         return None
+
+    def proposals(self, project: Project, tree: Tree, module: str) -> Iterator[Proposed]:
+        """Yield the values of a module that brands usually vary."""
+        return iter(())
 
     def name_icons(self, project: Project, tree: Tree, home: IconHome, drawn: DrawnIcon) -> Draft:
         """Return what the project's own files must say once the pictures of one of its icon homes are drawn."""

@@ -31,6 +31,7 @@ from onomaxis.projects.kind import Kind
 from onomaxis.projects.launch import Launch, LaunchWish
 from onomaxis.projects.places import Places
 from onomaxis.projects.project import AppFacts, Flavor, Hits, Identifier, Project, guarded
+from onomaxis.projects.proposals import Proposed
 from onomaxis.tree import Tree, join, parent
 
 _NO_CODE = CodeIndex((), frozenset(), {})
@@ -86,6 +87,12 @@ class AndroidKind(Kind):
         from onomaxis.projects.android.places import AndroidPlaces
 
         return AndroidPlaces(reader_of(project, tree, module), project.folder)
+
+    def proposals(self, project: Project, tree: Tree, module: str) -> Iterator[Proposed]:
+        """Yield what resources and meta-data of a module hold that brands usually vary."""
+        from onomaxis.projects.android.proposals import module_values
+
+        return module_values(reader_of(project, tree, module))
 
     def launch(self, project: Project, tree: Tree, flavor: Flavor, wish: LaunchWish) -> Launch:
         """Follow the launcher activity's theme to its colours and pictures."""

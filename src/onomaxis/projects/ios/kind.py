@@ -37,6 +37,7 @@ from onomaxis.projects.kind import Kind
 from onomaxis.projects.launch import Launch, LaunchWish
 from onomaxis.projects.places import Places
 from onomaxis.projects.project import AppFacts, Flavor, Hits, Identifier, Project
+from onomaxis.projects.proposals import Proposed
 from onomaxis.projects.pubspec import schemes_by_flavor
 from onomaxis.tree import Tree, parent
 
@@ -125,6 +126,14 @@ class IosKind(Kind):
         parsed = project.detail.parsed
         target = next(item for item in parsed.targets if item.name == module)
         return ApplePlaces(_reader(parsed, tree), target)
+
+    def proposals(self, project: Project, tree: Tree, module: str) -> Iterator[Proposed]:
+        """Yield what the property list holds that brands usually vary."""
+        from onomaxis.projects.ios.proposals import target_values
+
+        assert isinstance(project.detail, _Detail)
+        parsed = project.detail.parsed
+        return target_values(_reader(parsed, tree), next(item for item in parsed.targets if item.name == module))
 
     def launch(self, project: Project, tree: Tree, flavor: Flavor, wish: LaunchWish) -> Launch:
         """Set the ground, label and picture of the launch storyboard that the property list names."""

@@ -1,0 +1,149 @@
+"""Values offered for an identity file: grouped by what they read, derived ones as templates, each place tried."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+
+from onomaxis.brands.adopt import quoted
+from onomaxis.brands.subjects import Subject
+from onomaxis.brands.values import Reading, read_values
+from onomaxis.errors import OnomaxisError
+from onomaxis.identity.file import read_identity
+from onomaxis.identity.schema import NAME
+from onomaxis.projects.proposals import Proposed, in_files
+from onomaxis.survey.survey import kind_of
+from onomaxis.tree import Tree
+
+# Texts that are shorter may be equal by chance.
+_TELLING = 5
+
+
+@dataclass
+class Offer:
+    """One value that is offered: its name, type, text, places; ``template`` where it follows from another one."""
+
+    name: str
+    kind: str
+    text: str
+    secret: bool
+    places: list[Mapping[str, str]] = field(default_factory=list)
+    template: str = ""
+    own: dict[str, str] = field(default_factory=dict)
+
+    @property
+    def shown(self) -> str:
+        """What it reads, as it may be shown, and in how many places."""
+        text = "••••" if self.secret else self.template or self.text
+        return f"{text} ({len(self.places)} place{'s' if len(self.places) != 1 else ''})"
+
+
+def offers(tree: Tree, subjects: Sequence[Subject], identity: str, struck: Sequence[str] = ()) -> list[Offer]:
+    """Return what brands usually vary in a project, but for the names *struck*; every place reads what it says.
+
+    *identity* is the identity file's text without values: each place is tried against it.
+    """
+    found: dict[str, Offer] = {}
+    for item in _proposed(tree, subjects):
+        same = next((o for o in found.values() if o.text == item.text and len(item.text) >= _TELLING), None)
+        if same is not None:
+            same.places += [item.place] if item.place not in same.places else []
+            if len(item.name) < len(same.name) and item.name not in found:  # the shortest name says enough
+                found[item.name] = found.pop(same.name)
+                same.name = item.name
+            continue
+        name, number = item.name, 2
+        while name in found:
+            name, number = f"{item.name}-{number}", number + 1
+        found[name] = Offer(name, item.kind, item.text, item.secret, [item.place])
+    kept = _tried(tree, [offer for offer in found.values() if offer.name not in struck], identity)
+    _derive(kept)
+    return kept
+
+
+def _proposed(tree: Tree, subjects: Sequence[Subject]) -> Iterator[Proposed]:
+    for subject in subjects:
+        yield from kind_of(subject.project).proposals(subject.project, tree, subject.module)
+    yield from in_files(tree)
+
+
+def _derive(found: Sequence[Offer]) -> None:
+    """Let a value that holds another one's text follow from it: ``fb{login-id}``."""
+    for offer in found:
+        for other in found:
+            telling = len(other.text) >= 2 * _TELLING and other.kind == "text" and not (other.template or other.own)
+            telling = telling and not offer.own
+            if other is not offer and telling and _follows(offer.text, other.text):
+                offer.template = offer.text.replace(other.text, f"{{{other.name}}}")
+                break
+
+
+def _follows(text: str, other: str) -> bool:
+    """Tell whether a text is made of another one with something around it, not by chance: ``fb`` and a number."""
+    before, found, after = text.partition(other)
+    glued = before[-1:].isalnum() and before[-1:].isdigit() == other[:1].isdigit()
+    return bool(found) and other not in after and "{" not in text and not glued and not after[:1].isalnum()
+
+
+def _tried(tree: Tree, found: Sequence[Offer], identity: str) -> list[Offer]:
+    """Keep the places that read what they are said to; learn what flavors have of their own."""
+    kept = []
+    for offer in found:
+        offer.places = [place for place in offer.places if _holds(tree, offer, place, identity)]
+        if offer.places:
+            kept.append(offer)
+    by_name = {offer.name: offer for offer in kept}
+    for item in _readings(tree, identity + tables(kept)):
+        if item.flavor and not item.right:
+            by_name[item.value.name].own.setdefault(item.flavor, item.spot.text)
+    return [*kept, *_parted(tree, kept, identity)]
+
+
+def _parted(tree: Tree, kept: Sequence[Offer], identity: str) -> Iterator[Offer]:
+    """Take places out of values that flavors vary, where those do not vary; yield them as values of their own."""
+    by_name = {offer.name: offer for offer in kept}
+    fixed: dict[str, Offer] = {}
+    for item in list(_readings(tree, identity + tables(kept))):
+        offer = by_name[item.value.name]
+        place = {item.place.selector: item.place.name, **({"file": item.place.file} if item.place.file else {})}
+        if not item.right and place in offer.places and len(offer.places) > 1:
+            offer.places.remove(place)
+            own = fixed.setdefault(offer.name, Offer(f"{offer.name}-shared", offer.kind, offer.text, offer.secret))
+            own.places.append(place)
+    yield from fixed.values()
+
+
+def _holds(tree: Tree, offer: Offer, place: Mapping[str, str], identity: str) -> bool:
+    alone = Offer(offer.name, offer.kind, offer.text, False, [place])
+    try:
+        found = list(_readings(tree, identity + tables([alone])))
+    except OnomaxisError:
+        return False
+    return bool(found) and all(item.right for item in found if not item.flavor)
+
+
+def _readings(tree: Tree, text: str) -> Iterator[Reading]:
+    file = read_identity(NAME, text.encode())
+    later = tree.overlay({NAME: text.encode()}, ())
+    yield from (item for item in read_values(later, file) if isinstance(item, Reading))
+
+
+def tables(found: Sequence[Offer]) -> str:
+    """Return the tables of an identity file that declare values and say what the app and its flavors have."""
+    if not found:
+        return ""
+    lines = ["", "[app.values]"]
+    lines += [f"{offer.name} = {quoted(offer.text)}" for offer in found if not offer.template]
+    flavors = dict.fromkeys(flavor for offer in found for flavor in offer.own)
+    for flavor in flavors:
+        lines += ["", f"[flavors.{flavor if flavor.isidentifier() else quoted(flavor)}.values]"]
+        lines += [f"{offer.name} = {quoted(offer.own[flavor])}" for offer in found if flavor in offer.own]
+    for offer in found:
+        lines += ["", f"[values.{offer.name}]"]
+        lines += [f'type = "{offer.kind}"'] if offer.kind not in ("text", "url") else []
+        lines += [f"template = {quoted(offer.template)}"] if offer.template else []
+        lines += ["secret = true"] if offer.secret else []
+        inner = [", ".join(f"{key} = {quoted(text)}" for key, text in place.items()) for place in offer.places]
+        lines += [f"places = [{{ {inner[0]} }}]"] if len(inner) == 1 else []
+        lines += ["places = [", *(f"  {{ {text} }}," for text in inner), "]"] if len(inner) > 1 else []
+    return "\n".join(lines) + "\n"
