@@ -130,6 +130,50 @@ def test_native_places_of_flavors_alone(tmp_path: Path) -> None:
     assert text.count("KEY = a;") == text.count("KEY = m;") == 2 and "$(KEY)" in (root / "Info.plist").read_text()
 
 
+# -- places that flavors share
+
+SHARED_PLACES = [
+    ("Info.plist", '{ plist = "Server" }', "https://old.example", "<string>{}</string>"),
+    ("app/src/main/AndroidManifest.xml", '{ meta-data = "org.lendspan.server" }', "https://old.example", 'android:value="{}"'),
+]
+
+
+@pytest.mark.parametrize(("path", "place", "old", "form"), SHARED_PLACES)
+def test_a_shared_place_takes_what_all_want(tmp_path: Path, path: str, place: str, old: str, form: str) -> None:
+    """What no flavor varies is written once; what differs is refused with every flavor's wish and the ways out."""
+    apple = path == "Info.plist"
+    names = [f"{kind}-{flavor}" for flavor in ("alderbank", "mossgate") for kind in ("Debug", "Release")]
+    own = {name: {"PRODUCT_BUNDLE_IDENTIFIER": f"org.lendspan.{name.split('-')[1]}"} for name in names}
+    project = pbxproj(names, {"SDKROOT": "iphoneos"}, {"Lend": ("app", {"*": {"PRODUCT_NAME": "Lend", "INFOPLIST_FILE": "Info.plist"}, **own})})
+    meta = f'<application android:label="Lend"><meta-data android:name="org.lendspan.server" android:value="{old}"/></application>'
+    flavors = 'flavorDimensions "b"\nproductFlavors { alderbank { dimension "b" }; mossgate { dimension "b" } }'
+    content = (
+        {"Lend.xcodeproj/project.pbxproj": project, path: plist({"CFBundleDisplayName": "Lend", "Server": old})}
+        if apple
+        else {
+            "settings.gradle": "include ':app'\n",
+            "app/build.gradle": f"plugins {{ id 'com.android.application' }}\nandroid {{ namespace 'org.lendspan'; defaultConfig {{ applicationId 'org.lendspan' }}\n{flavors} }}\n",
+            path: f'<manifest xmlns:android="http://schemas.android.com/apk/res/android">{meta}</manifest>\n',
+        }
+    )
+    root = files(tmp_path, content)
+    onomaxis("adopt", root)
+    identity = root / "onomaxis.toml"
+    text = identity.read_text()
+    identity.write_text(f'{text}\n[app.values]\nserver = "https://new.example"\n[values.server]\nplaces = [{place}]\n')
+    before = (root / path).read_text()
+    assert onomaxis("stamp", root).code == 0
+    assert (root / path).read_text() == before.replace(form.format(old), form.format("https://new.example"))
+    with identity.open("a") as file:
+        file.write('[flavors.mossgate.values]\nserver = "https://moss.example"\n')
+    stood = snapshot(root)
+    done = onomaxis("stamp", root)
+    assert done.code == 3 and snapshot(root) == stood
+    said = " ".join(done.err.split())
+    assert "https://moss.example for mossgate" in said and "https://new.example for " in said
+    assert all(way in said for way in ("refer to what differs", "{flavor}", "[app.values]"))
+
+
 # -- hostile texts
 
 HOSTILE = ["plain", "a b", "it's", 'say "x"', "back\\slash", "$name ${x} $(y)", "a // b /* c */", "#{ruby} #hash", "50% of %s %d", "äöü €", "a\tb", "\\(swift)", "`tick`", "<x>&amp;", "'''", '"""', "end\\", "$", "{a: 1}", "yes", "- x", "@at ?q"]  # fmt: skip

@@ -99,7 +99,8 @@ def stamp_values(stages: Stages, file: IdentityFile, flavor: str = "") -> None:
     _make_places(stages, file, flavor)
     draft = Draft()
     lines: list[Line] = []
-    for item in read_values(stages.tree, file, flavor):
+    items = list(read_values(stages.tree, file, flavor))
+    for item in items:
         if isinstance(item, Unheld):
             said = f"all flavors share this file: “{item.value.name}” of {item.flavor} is not written"
             stages.note([Note(item.place.file or item.place.shown, f"{said}; put {{flavor}} into its file")])
@@ -109,7 +110,7 @@ def stamp_values(stages: Stages, file: IdentityFile, flavor: str = "") -> None:
                 draft.written[item.file] = data
                 lines.append(Line(f"{_of(item.flavor)}{item.value.name}", item.file))
         elif not item.right:
-            draft.join(item.spot.write(item.wanted))
+            draft.join(_written(item, items))
             old, new = item.shown(item.spot.text), item.shown(item.wanted)
             lines.append(Line(f"{_of(item.flavor)}{item.value.name}", f"{old} → {new}"))
     try:
@@ -119,6 +120,32 @@ def stamp_values(stages: Stages, file: IdentityFile, flavor: str = "") -> None:
     stages.say(lines)
     if draft.edits or draft.created:
         _prove(stages, file, flavor)
+
+
+def _written(item: Reading, items: Sequence[Reading | Asset | Unheld]) -> Draft:
+    """Return what writes a value: where flavors share a place and all want the same of it, the place itself."""
+    draft = item.spot.write(item.wanted)
+    if not draft.refusals:
+        return draft
+    mates = [
+        other
+        for other in items
+        if isinstance(other, Reading)
+        and (other.value, other.place, other.platform) == (item.value, item.place, item.platform)
+        and other.spot.at == item.spot.at
+    ]
+    wanted = dict.fromkeys((other.flavor or "the app itself", other.shown(other.wanted)) for other in mates)
+    if len({other.wanted for other in mates}) == 1 and len(mates) > 1:
+        whole = next((other.spot.whole for other in mates if other.spot.whole is not None), None)
+        if whole is not None:
+            return whole(item.wanted)
+    said = ", ".join(f"{text} for {name}" for name, text in wanted)
+    ways = (
+        "Either let it refer to what differs (a build setting, a resource, a placeholder), or put {flavor} into the "
+        "place's file, or give all flavors one value below [app.values]."
+    )
+    reason = f"“{item.value.name}” is to be {said}, and all of them share this place. {ways}"
+    return Draft(refusals=[Note(item.spot.at, reason)]) if len(wanted) > 1 else draft
 
 
 def _make_places(stages: Stages, file: IdentityFile, flavor: str) -> None:

@@ -16,12 +16,16 @@ from onomaxis.tree import Tree
 
 @dataclass(frozen=True)
 class Spot:
-    """What a place of a value reads today for a flavor; ``write`` returns what gives it a new text, or refusals."""
+    """What a place of a value reads today for a flavor; ``write`` returns what gives it a new text, or refusals.
+
+    Of a place that cannot be written for a flavor alone, ``whole`` writes it for all that share it.
+    """
 
     text: str
     file: str
     line: int
     write: Callable[[str], Draft]
+    whole: Callable[[str], Draft] | None = None
 
     @property
     def at(self) -> str:
@@ -47,9 +51,9 @@ def literal_spot(tree: Tree, text: str, spot: Place) -> Spot:
     return Spot(text, spot.file, spot.line, lambda new: Draft(edits=[place_edit(tree, spot, new, "")]))
 
 
-def refusing(text: str, spot: Place, why: str) -> Spot:
-    """Return a spot that cannot be written for a flavor alone."""
-    return Spot(text, spot.file, spot.line, lambda new: Draft(refusals=[Note(spot.at, f"“{new}”: {why}")]))
+def refusing(text: str, spot: Place, why: str, whole: Callable[[str], Draft] | None = None) -> Spot:
+    """Return a spot that cannot be written for a flavor alone; *whole* writes it for all that share it."""
+    return Spot(text, spot.file, spot.line, lambda new: Draft(refusals=[Note(spot.at, f"“{new}”: {why}")]), whole)
 
 
 def gone(what: str, name: str, file: str, known: Iterable[str], line: int = 0) -> InputError:

@@ -219,7 +219,7 @@ class AndroidPlaces:
                 spot = manifest.place(value)
                 if flavor and source_set == "main":
                     why = "all flavors share this manifest: let the meta-data refer to a resource or a placeholder"
-                    return refusing(value.value, spot, why)
+                    return refusing(value.value, spot, why, literal_spot(self.reader.tree, value.value, spot).write)
                 return literal_spot(self.reader.tree, value.value, spot)
         manifest = self.reader.manifest("main")
         raise gone("meta-data", name, manifest.path if manifest else self.reader.module.folder, known)

@@ -221,7 +221,8 @@ class ApplePlaces:
         if node.name in ("true", "false"):
             spot = place(path, source, node.start, node.end, "raw")
             if flavor and not self._alone(path, flavor):
-                return refusing(node.name, spot, "all configurations share this property list")
+                shared = "all configurations share this property list"
+                return refusing(node.name, spot, shared, lambda new: _switch(spot, new))
             return Spot(node.name, path, spot.line, lambda new: _switch(spot, new))
         span = text_span(plist.document, node)
         if span is None:
@@ -233,7 +234,7 @@ class ApplePlaces:
             return self._setting(named[1], mine, release, flavor)
         if flavor and not self._alone(path, flavor):
             why = "all configurations share this property list: let the key refer to a build setting, such as $(NAME)"
-            return refusing(text, spot, why)
+            return refusing(text, spot, why, literal_spot(self.reader.tree, text, spot).write)
         return literal_spot(self.reader.tree, text, spot)
 
     def _alone(self, path: str, flavor: str) -> bool:
