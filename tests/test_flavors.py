@@ -89,6 +89,20 @@ def test_a_flavor_for_every_platform(tmp_path: Path, kind: str) -> None:
     assert done.code == 0 and snapshot(root) == before, done.err
 
 
+def written_by_hand(root: Path, flavor: str) -> set[str]:
+    """Give a flavor lines that nobody but a person writes; return what is to be said of them before they go."""
+    said = set()
+    for path in sorted(root.rglob(f"{flavor}*.xcconfig")):
+        count = len(path.read_text().splitlines()) + 1
+        path.write_text(path.read_text() + "MAPS_KEY = of-elm-yard\n")
+        said.add(f"{path.relative_to(root)}:{count}: goes with the flavor: MAPS_KEY = of-elm-yard")
+    for folder in sorted(root.rglob(f"src/{flavor}")):
+        (folder / "Own.kt").write_text("\n".join(f"val a{number} = {number}" for number in range(20)))
+        said.add(f"{(folder / 'Own.kt').relative_to(root)}: goes with the flavor: 20 lines of its own")
+    assert said
+    return said
+
+
 @pytest.mark.parametrize("kind", ["lendspan", "brands", "react-native"])
 @pytest.mark.journeys
 def test_retiring_without_a_journal(tmp_path: Path, kind: str) -> None:
@@ -99,6 +113,9 @@ def test_retiring_without_a_journal(tmp_path: Path, kind: str) -> None:
     one = snapshot(root)
     assert onomaxis("flavor", "add", "elmyard", root, "--id", "org.elm.yard", "--shown", "Elm", "--quiet").code == 0
     shutil.rmtree(root / ".onomaxis")
+    own = written_by_hand(root, "elmyard")
+    done = onomaxis("flavor", "retire", "elmyard", root, "--dry-run", "--json")
+    assert {note for note in done.json["notes"] if "goes with" in note} == own
     assert onomaxis("flavor", "retire", "elmyard", root, "--quiet").code == 0 and snapshot(root) == one
     shutil.rmtree(root / ".onomaxis")
     assert onomaxis("flavor", "retire", "oakhollow", root, "--quiet").code == 0 and snapshot(root) == before

@@ -49,6 +49,7 @@ class Tree:
         self._prefix = os.fspath(root) + os.sep
         self._kept: dict[object, object] = {}
         self._said: dict[str, str] = {}
+        self._gone: frozenset[str] = frozenset()
 
     @classmethod
     def open(cls, folder: str | Path) -> Tree:
@@ -160,7 +161,7 @@ class Tree:
     def exists(self, path: str) -> bool:
         """Tell whether *path* is one of the files listed, or stands on disk inside the root though ignored."""
         meant = self.real(path)
-        return bool(meant) and (meant in self.known or (self.root / meant).is_file())
+        return bool(meant) and (meant in self.known or (meant not in self._gone and (self.root / meant).is_file()))
 
     def overlay(
         self, contents: Mapping[str, bytes], gone: Iterable[str], links: Mapping[str, str] | None = None
@@ -177,6 +178,7 @@ class Tree:
         other.unreadable = dict(self.unreadable)
         other.large = set(self.large)
         other._kept = {}
+        other._gone = frozenset(self._gone | absent) - set(contents) - made
         other._cache = {**self._cache, **contents, **dict.fromkeys(absent)}
         return other
 

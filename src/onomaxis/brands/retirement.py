@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from dataclasses import replace
+from pathlib import PurePosixPath
 
-from onomaxis.brands.flavors import chosen_subjects, flavor_title
-from onomaxis.brands.subjects import branded, load_identity, refuse_unread, umbrellas
-from onomaxis.errors import InputError
+from onomaxis.brands.flavors import FlavorWish, add_flavor, chosen_subjects, flavor_title
+from onomaxis.brands.subjects import Subject, branded, load_identity, refuse_unread, umbrellas
+from onomaxis.errors import InputError, OnomaxisError
 from onomaxis.identity.file import IdentityFile
 from onomaxis.model import Edit, Line, Note, ShippedApp, made_of, same_flavor
 from onomaxis.projects.draft import Draft
@@ -61,7 +63,50 @@ def plan_retirement(tree: Tree, name: str, app: str = "") -> PlannedChange:
     planned = replace(
         stages.planned(f"flavor retire: {name}"), called_before=identity_of(before), called_after=identity_of(after)
     )
-    return _as_it_was(tree, planned, name)
+    return _as_it_was(tree, replace(planned, notes=(*planned.notes, *_own_lines(stages, having, name))), name)
+
+
+# As many of a file's own lines are named one by one; of more, the count.
+_NAMED = 8
+
+
+def _own_lines(stages: Stages, having: Sequence[Subject], name: str) -> list[Note]:
+    """Name what goes with a flavor and comes back with no new one of its name: lines that people wrote themselves."""
+    shown = [app for subject in having for app in subject.of(name)]
+    wish = FlavorWish(
+        name,
+        id=next((app.id.text for app in shown if app.id), ""),
+        shown=next((app.name.text for app in shown if app.name), ""),
+    )
+    again = Stages(stages.tree)
+    try:
+        add_flavor(again, wish)
+    except OnomaxisError:
+        pass  # Then nothing is known to come back.
+    made = {change.target: change.after or b"" for change in again.changes if change.source is None}
+    notes: list[Note] = []
+    for change in stages.changes:
+        if change.target is not None or change.source is None or change.link or change.before is None:
+            continue
+        notes += _own_of(change.source, change.before, made.get(change.source, b""))
+    return notes
+
+
+def _own_of(path: str, gone: bytes, made: bytes) -> list[Note]:
+    """Return the notes on what a removed file holds beyond what a new flavor's file would."""
+    if PurePosixPath(path).suffix == ".xcscheme" or PurePosixPath(path).name == "Contents.json":
+        return []  # Xcode's own pen: nobody writes these by hand.
+    try:
+        lines = gone.decode().splitlines()
+    except UnicodeDecodeError:
+        return []
+    usual = {line.strip() for line in made.decode(errors="replace").splitlines()}
+    own = [
+        (number, line.strip()) for number, line in enumerate(lines, 1) if line.strip() and line.strip() not in usual
+    ]
+    if len(own) > _NAMED:
+        return [Note(path, f"goes with the flavor: {len(own)} lines of its own")]
+    return [Note(f"{path}:{number}", f"goes with the flavor: {line}") for number, line in own]
 
 
 def _as_it_was(tree: Tree, planned: PlannedChange, name: str) -> PlannedChange:
