@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import re
 from collections.abc import Sequence
 from dataclasses import replace
@@ -79,10 +80,8 @@ def _own_lines(stages: Stages, having: Sequence[Subject], name: str) -> list[Not
         shown=next((app.name.text for app in shown if app.name), ""),
     )
     again = Stages(stages.tree)
-    try:
+    with contextlib.suppress(OnomaxisError):  # Then nothing is known to come back.
         add_flavor(again, wish)
-    except OnomaxisError:
-        pass  # Then nothing is known to come back.
     made = {change.target: change.after or b"" for change in again.changes if change.source is None}
     notes: list[Note] = []
     for change in stages.changes:
