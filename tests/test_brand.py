@@ -173,6 +173,61 @@ def test_stamping_a_template_for_each_customer(tmp_path: Path) -> None:
         assert done.code == 2 and said in done.err and f"{NAME}:{line}:" in done.err, done.err
 
 
+def test_places_follow_a_move_of_the_code_package(tmp_path: Path) -> None:
+    """A renamed package takes its constants along: in the identity file, and where each customer has its own."""
+    code = "app/src/main/java/org/lendspan/app"
+    kinds = {f"{code}/Config.kt": 'package org.lendspan.app\n\nobject Config {\n    const val SERVER = "https://a.example"\n}\n'}
+    build = "plugins { id 'com.android.application' }\nandroid { namespace 'org.lendspan.app'; defaultConfig { applicationId 'org.lendspan.app' } }\n"
+    manifest = '<manifest xmlns:android="http://schemas.android.com/apk/res/android"><application android:label="Lendspan"/></manifest>\n'
+    kinds |= {"settings.gradle": "include ':app'\n", "app/build.gradle": build, "app/src/main/AndroidManifest.xml": manifest}
+    root = files(tmp_path, kinds)
+    onomaxis("adopt", root)
+    more = f"""
+[app.values]
+server = "https://a.example"
+[values.server]
+places = [{{ constant = "Config.SERVER", file = "{code}/Config.kt" }}]
+[flavors.mossgate]
+id = "org.lendspan.mossgate"
+code-package = "org.lendspan.mossgate"
+[flavors.mossgate.values]
+server = "https://m.example"
+"""
+    with (root / NAME).open("a") as file:
+        file.write(more)
+    commit_all(root)
+    before = snapshot(root)
+    assert stamped(root)["files"] == []
+    stamped(root, "--flavor", "mossgate")
+    text = (root / "app/src/main/java/org/lendspan/mossgate/Config.kt").read_text()
+    assert "package org.lendspan.mossgate" in text and "https://m.example" in text
+    assert stamped(root, "--flavor", "mossgate")["files"] == []
+    assert stamped(root)["files"] and snapshot(root) == before
+    assert onomaxis("rename", root, "--id", "org.moss.shed", "--yes").code == 0
+    assert 'file = "app/src/main/java/org/moss/shed/Config.kt"' in (root / NAME).read_text()
+    assert stamped(root)["files"] == []
+
+
+def test_what_is_no_id_or_number_is_said_at_its_line(tmp_path: Path) -> None:
+    """What a platform does not allow is refused at the line that says so, with whose it is."""
+    root = files(tmp_path / "x", project())
+    text = "format = 1\n"
+    for table, line, said in (
+        ("[flavors.mossgate.android]", 'id = "org.9.x"', "mossgate on Android: “org.9.x” is no Android application ID"),
+        ("[flavors.alderbank.ios]", 'id = "org.al der"', "alderbank on iOS: “org.al der” is no bundle identifier"),
+        ("[flavors.alderbank.ios]", 'version = "one"', "alderbank on iOS: “one” is no version for iOS"),
+        ("[flavors.alderbank.android]", 'build = "many"', "alderbank on Android: “many” is no version code"),
+        ("[flavors.alderbank.ios.names]", 'de = "a\\nb"', "alderbank on iOS: the display name holds a control character"),
+        ("[flavour.alderbank]", 'id = "a.b"', "Did you mean “flavors”?"),
+    ):
+        (root / NAME).write_text(f"{text}\n{table}\n{line}\n")
+        before = snapshot(root)
+        done = inline("stamp", root)
+        at = 3 if said.startswith("Did") else 4
+        assert done.code == 2 and said in done.err and f"{NAME}:{at}:" in done.err, done.err
+        assert snapshot(root) == before
+
+
 FAULTS = [
     ("", 1, "the key “format” is missing"),
     ("format = 2", 1, "reads format 1"),

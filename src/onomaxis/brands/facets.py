@@ -7,7 +7,7 @@ from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import replace
 
 from onomaxis.brands.subjects import FACETS, Difference, Subject, differences, subjects_of
-from onomaxis.errors import RefusedError
+from onomaxis.errors import InputError, RefusedError
 from onomaxis.identity import rules
 from onomaxis.identity.file import IdentityFile
 from onomaxis.model import Edit, Facet, Line, Note, Renaming, Role, ShippedApp, Value, Wish, same_flavor
@@ -30,13 +30,13 @@ def stamp_identity(stages: Stages, file: IdentityFile, flavor: str = "") -> None
     """
     subjects = subjects_of(file, some_projects(stages.tree))
     stages.note(_refuse_unbuilt(subjects, flavor))
+    _check(file, [*_based(file, subjects, flavor), *_flavor_differences(file, subjects, flavor)])
     for wish in _wishes(file, subjects, flavor):
         survey = take_survey(stages.tree, "", wish.targets)
         stages.add_plan(plan_values(survey, wish))
     subjects = subjects_of(file, read_projects(stages.tree))
     wanted = list(_flavor_differences(file, subjects, flavor))
     if wanted:
-        _check(wanted)
         survey = take_survey(stages.tree, "", tuple(subject.target for subject in subjects))
         stages.add_draft(_in_step(survey, wanted))
         stages.say(_said(wanted))
@@ -126,18 +126,33 @@ def _wanted(brand: object, item: Difference) -> str | None:
 # -- flavors
 
 
-def _check(wanted: Sequence[Difference]) -> None:
-    """Check every new value by the rules of its platform. Raises InputError."""
+def _check(file: IdentityFile, wanted: Sequence[Difference]) -> None:
+    """Check every new value by the rules of its platform. Raises InputError with its line and whose it is."""
     for item in wanted:
-        ios = item.subject.platform == "ios"
-        if item.key == "id":
-            (rules.bundle_id if ios else rules.android_id)(item.wanted)
-        elif item.key in ("name", "names"):
-            rules.display_name(item.wanted, ios)
-        elif item.key == "version":
-            rules.version_name(item.wanted, ios)
-        elif item.key == "build":
-            rules.build_number(item.wanted, not ios, ios)
+        try:
+            _check_one(item)
+        except InputError as error:
+            whose = f"{item.flavor or 'the app itself'} on {'iOS' if item.subject.platform == 'ios' else 'Android'}"
+            advice = f"Change “{item.key}” there{_OWN.get(item.key, '')}; today it is {item.today or 'not set'}."
+            raise InputError(f"{whose}: {error.message}", file=file.path, line=item.line, remedy=advice) from None
+
+
+# What one platform alone demands of a facet is best said for that platform alone.
+_OWN = {"version": ", or below [ios] for iOS alone", "build": ", or below [android] or [ios] for one platform alone"}
+
+
+def _check_one(item: Difference) -> None:
+    ios = item.subject.platform == "ios"
+    if item.key == "id":
+        (rules.bundle_id if ios else rules.android_id)(item.wanted)
+    elif item.key == "code-package":
+        rules.code_package(item.wanted)
+    elif item.key in ("name", "names"):
+        rules.display_name(item.wanted, ios)
+    elif item.key == "version":
+        rules.version_name(item.wanted, ios)
+    elif item.key == "build":
+        rules.build_number(item.wanted, not ios, ios)
 
 
 def _in_step(survey: Survey, wanted: Sequence[Difference]) -> Draft:

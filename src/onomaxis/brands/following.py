@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import replace
+from typing import Any
 
 from onomaxis.brands.adopt import bring_up, document_of
 from onomaxis.brands.subjects import OWN_KEY, Subject, differences, load_identity, subjects_of
@@ -58,6 +59,7 @@ def _followed(survey: Survey, plan: Plan, data: bytes) -> bytes:
         name = file.own(platform, key)
         if name in technical:
             document[platform][key] = technical[name]
+    _moved(document, {c.source: c.target for c in plan.changes if c.moved and c.source and c.target}, file.flavors)
     now = read_identity(NAME, tomlkit.dumps(document).encode("utf-8"))
     after = subjects_of(now, plan.after)
     for flavor in ("", *file.flavors):
@@ -75,6 +77,29 @@ def _followed(survey: Survey, plan: Plan, data: bytes) -> bytes:
             bring_up(document, ["flavors", flavor] if flavor else ["app"], having, flavor, key, locale)
         now = read_identity(NAME, tomlkit.dumps(document).encode("utf-8"))
     return mark + tomlkit.dumps(document).encode("utf-8")
+
+
+def _moved(table: Any, moves: Mapping[str, str], flavors: Sequence[str]) -> None:
+    """Let every path that the file names follow what a rename moves: places of values, art, service files."""
+    items = table.items() if isinstance(table, dict) else enumerate(table)
+    for key, item in list(items):
+        if isinstance(item, str):
+            new = _moved_path(str(item), moves, flavors)
+            if new != item:
+                table[key] = new
+        elif isinstance(item, (dict, list)):
+            _moved(item, moves, flavors)
+
+
+def _moved_path(path: str, moves: Mapping[str, str], flavors: Sequence[str]) -> str:
+    if "{flavor}" not in path:
+        return moves.get(path, path)
+    for flavor in ("main", *flavors):
+        spelled = path.replace("{flavor}", flavor)
+        new = moves.get(spelled, "")
+        if new.count(flavor) == spelled.count(flavor) == path.count("{flavor}"):
+            return new.replace(flavor, "{flavor}")
+    return path
 
 
 def _right(subject: Subject, file: IdentityFile, flavor: str) -> Iterator[tuple[str, str]]:

@@ -315,6 +315,7 @@ def _spot(
     try:
         if path and not inside(path):
             raise InputError("the place lies outside the project", file=file.path, line=place.line)
+        path = _where_now(tree, path)
         if place.selector in _FILED and (place.selector != "property" or path):
             return _FILED[place.selector](tree, place.name, path)
         if reader is None:
@@ -328,6 +329,15 @@ def _spot(
             raise
         message = f"value “{value.name}”, {place.shown}: {where}{error.message}"
         raise InputError(message, file=file.path, line=place.line, remedy=error.remedy) from None
+
+
+def _where_now(tree: Tree, path: str) -> str:
+    """Return where a file of code stands today: where its package moved, the one of its name in its source root."""
+    found = re.match(r"(.*/(?:java|kotlin)/).*?([^/]+)$", path)
+    if not found or tree.exists(path):
+        return path
+    named = [item for item in tree.below(found[1].rstrip("/")) if item.rpartition("/")[2] == found[2]]
+    return named[0] if len(named) == 1 else path
 
 
 # -- asset files

@@ -62,4 +62,4 @@ def gone(what: str, name: str, file: str, known: Iterable[str], line: int = 0) -
     guess = nearest(name, there)
     listed = ", ".join(there[:8]) + (" …" if len(there) > 8 else "")
     advice = f"Is it “{guess}” now?" if guess else f"There are: {listed}." if there else "There is none at all."
-    return InputError(f"there is no {what} “{name}” any more", file=file, line=line, remedy=advice)
+    return InputError(f"there is no {what} “{name}”", file=file, line=line, remedy=advice)
