@@ -29,7 +29,7 @@ class TomlDocument(NamedTuple):
     lines: Mapping[Path, int]
 
     def line(self, path: Path) -> int:
-        """Return the line of a path: of its first key where it has no line itself, else of the nearest one above it."""
+        """Return the line of a path: of its first key where it has none itself, else of the nearest one above it."""
         while path and path not in self.lines:
             below = [line for key, line in self.lines.items() if key[: len(path)] == path]
             if below:
