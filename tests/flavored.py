@@ -139,7 +139,11 @@ def apple(p: Flavored, folder: str, target: str, version: dict[str, str]) -> Non
     settings = {type_: {"PRODUCT_BUNDLE_IDENTIFIER": "org.lendspan" + (debug if type_ == "Debug" else ""), "SHOWN": "Lend"} for type_ in plain}
     for (type_, flavor), name in names.items():
         id_, shown = BRANDS[flavor]
-        settings[name] = {"PRODUCT_BUNDLE_IDENTIFIER": id_ + (debug if type_ == "Debug" else ""), "SHOWN": shown}
+        settings[name] = {
+            "PRODUCT_BUNDLE_IDENTIFIER": id_ + (debug if type_ == "Debug" else ""),
+            "SHOWN": shown,
+            "ASSETCATALOG_COMPILER_APPICON_NAME": f"AppIcon-{flavor}",
+        }
     at = f"{folder}/" if folder else ""
     text = pbxproj(p.configurations, {"SDKROOT": "iphoneos"}, {target: ("app", {"*": base, **settings})}, {target: target})
     release = names["Release", next(iter(BRANDS))]

@@ -78,16 +78,17 @@ def test_adopting_and_stamping_changes_nothing(seed: str) -> None:
 
 @pytest.mark.parametrize("seed", [seed for seed in SEEDS if not seed.startswith("android")])
 def test_a_configuration_that_is_spoiled(seed: str) -> None:
-    """One configuration of a flavor with a stray ID or name: checking names it, stamping brings exactly it back."""
+    """One configuration of a flavor with a stray ID, name or icon: checking names it, stamping brings exactly it back."""
     project = made(seed)
     tree = with_identity(Tree.of(project.files))
     dice = random.Random(seed)
     path = next(path for path in project.files if path.endswith("project.pbxproj"))
     text = project.files[path].decode()
     id_, shown = dice.choice(list(BRANDS.values()))
-    wanted = dice.choice([rf"= \"?{re.escape(id_)}(?:\.debug)?\"?;", rf"SHOWN = {shown};"])
+    wanted = dice.choice([rf"= \"?{re.escape(id_)}(?:\.debug)?\"?;", rf"SHOWN = {shown};", "APPICON_NAME = [^;]*;"])
     hit = dice.choice(list(re.finditer(wanted, text)))
-    spoiled = text[: hit.start()] + hit[0].replace(id_, "org.stray.app").replace(shown, "Stray") + text[hit.end() :]
+    wrong = re.sub(r"= [^;]*AppIcon[^;]*;", "= Stray;", hit[0].replace(id_, "org.stray.app").replace(shown, "Stray"))
+    spoiled = text[: hit.start()] + wrong + text[hit.end() :]
     off = tree.overlay({path: spoiled.encode()}, ())
     found = {item.rule.code for item in look_over(off)[0] if "tray" in item.message}
     assert found, project.said

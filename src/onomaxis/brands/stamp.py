@@ -9,7 +9,7 @@ from onomaxis.brands.facets import is_template, stamp_identity
 from onomaxis.brands.launch import draw_launch
 from onomaxis.brands.proof import prove_stamp
 from onomaxis.brands.services import Placed, place_service
-from onomaxis.brands.strays import in_step, strays
+from onomaxis.brands.strays import Stray, in_step, strays
 from onomaxis.brands.subjects import Subject, refuse_unread, required_identity, subjects_of
 from onomaxis.brands.values import stamp_values
 from onomaxis.errors import InputError
@@ -86,11 +86,17 @@ def _strays(stages: Stages, file: IdentityFile, flavor: str) -> None:
         for stray in strays(subject)
         if (not flavor or same_flavor(stray.flavor, flavor))
         and (not stray.flavor or file.named(stray.flavor) in file.flavors)
-        and stray.key in file.brand(file.named(stray.flavor) if stray.flavor else "", subject.platform).facets
+        and _spoken_of(file, stray)
     ]
     draft, lines = in_step(stages.tree, found)
     stages.add_draft(draft)
     stages.say(lines)
+
+
+def _spoken_of(file: IdentityFile, stray: Stray) -> bool:
+    """Tell whether the file says what is off; the name of an icon set is the project's own affair, and put right."""
+    brand = file.brand(file.named(stray.flavor) if stray.flavor else "", stray.subject.platform)
+    return stray.key == "icon" or stray.key in brand.facets
 
 
 def _dressed(file: IdentityFile, subjects: Sequence[Subject], flavor: str) -> Iterator[Dress]:

@@ -11,13 +11,13 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
 from onomaxis.brands.subjects import FACETS, Subject
-from onomaxis.model import HIDDEN_PARTS, Line, Note, Part, ShippedApp, Value
+from onomaxis.model import HIDDEN_PARTS, Facet, Line, Note, Part, ShippedApp, Value
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.literals import rewrite
 from onomaxis.tree import Tree
 
 KEYS = ("id", "name", "version", "build")
-_LABELS = {"id": "ID", "name": "display name", "version": "version", "build": "build number"}
+_LABELS = {"id": "ID", "name": "display name", "version": "version", "build": "build number", "icon": "icon"}
 # What stands around the shipped value in another build type; None where it does not hold it.
 _Relation = tuple[str, str] | None
 
@@ -58,6 +58,34 @@ def strays(subject: Subject) -> Iterator[Stray]:
             if wanted != value.text:
                 yield Stray(subject, other.flavor, other.configuration, "", key, value, wanted, beside)
         yield from _parts(subject, archived, other)
+    if subject.platform == "ios":
+        yield from _icons(subject, flavors)
+
+
+def _icons(subject: Subject, flavors: Sequence[str]) -> Iterator[Stray]:
+    """Yield the configurations whose icon set's name is not what most are called: by build type, else over all.
+
+    A flavor whose icon is the same in every configuration is called as it likes.
+    """
+
+    def form(app: ShippedApp) -> str:
+        name = app.icon.text if app.icon else ""
+        return name.replace(app.flavor, "{}") if app.flavor else name
+
+    apps = [app for flavor in flavors for app in subject.of(flavor) if app.icon is not None]
+    overall = Counter(map(form, apps)).most_common()
+    by_type = Counter((_kind(app), form(app)) for app in apps)
+    most = overall[0][0] if overall and (len(overall) == 1 or overall[0][1] > overall[1][1]) else None
+    for app in apps:
+        kind, mates = _kind(app), [other for other in apps if other.flavor == app.flavor]
+        usual = max(number for (other, _), number in by_type.items() if other == kind)
+        common = by_type[kind, form(app)]
+        if most is None or form(app) == most or (common == usual and common > 1) or len({*map(form, mates)}) == 1:
+            continue
+        beside = next((other for other in mates if form(other) == most), None)
+        if beside is not None and beside.icon is not None and app.icon is not None:
+            wanted = beside.icon.text
+            yield Stray(subject, app.flavor, app.configuration, "", "icon", app.icon, wanted, beside.icon)
 
 
 def _pairs(apps: Sequence[ShippedApp]) -> Iterator[tuple[ShippedApp, ShippedApp]]:
@@ -65,6 +93,8 @@ def _pairs(apps: Sequence[ShippedApp]) -> Iterator[tuple[ShippedApp, ShippedApp]
 
 
 def _value(app: ShippedApp | Part, key: str) -> Value | None:
+    if key == "icon":
+        return app.icon if isinstance(app, ShippedApp) else None
     return {"id": app.id, "name": app.name, "version": app.version, "build": app.build}[key]
 
 
@@ -136,7 +166,7 @@ def in_step(tree: Tree, found: Sequence[Stray]) -> tuple[Draft, list[Line]]:
         own = [p for p in item.value.pieces if p.place and places[p.place.file, p.place.start] == mine]
         whole = places[item.value.place.file, item.value.place.start] == mine
         kept = tuple(piece if piece in own else replace(piece, place=None) for piece in item.value.pieces)
-        facet = FACETS[item.key][item.subject.platform]
+        facet = FACETS[item.key][item.subject.platform] if item.key in FACETS else Facet.ICON
         if not own and not whole:
             said = (
                 f"{item.configuration}: {item.label} is {item.value.text}, not {item.wanted}: others share the place"
@@ -155,7 +185,7 @@ def _places(subject: Subject) -> dict[tuple[str, int], set[str]]:
     for app in subject.brands:
         holders: list[ShippedApp | Part] = [app, *app.parts]
         for holder in holders:
-            for value in filter(None, (_value(holder, key) for key in KEYS)):
+            for value in filter(None, (_value(holder, key) for key in _LABELS)):
                 for spot in (value.place, *(piece.place for piece in value.pieces if piece.place)):
                     found[spot.file, spot.start].add(app.configuration)
     return found

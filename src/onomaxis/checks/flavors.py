@@ -37,7 +37,7 @@ ICONS = Rule(
     "FLAVOR03",
     "error",
     "One configuration of a flavor shows another icon than its others",
-    "Name the same icon set in each: onomaxis icons --flavor.",
+    "Name the icon set that its siblings make expected: onomaxis stamp does.",
     _XCODE,
 )
 FOREIGN = Rule(
@@ -86,7 +86,7 @@ STRAY = Rule(
 def in_line(context: Context) -> Iterator[Finding]:
     """Compare every configuration with the one that ships, and with those of the other flavors."""
     for subject in context.subjects:
-        for item in strays(subject):
+        for item in (stray for stray in strays(subject) if stray.key != "icon"):
             rule = STRAY_ID if item.key == "id" else STRAY
             said = f"{item.configuration}: {item.label} is “{item.value.text}”, not “{item.wanted}”"
             yield Finding(rule, said, at(item.value, item.beside), item.flavor)
@@ -180,19 +180,18 @@ def icons_named(context: Context) -> Iterator[Finding]:
 
 
 def _icons(subject: Subject) -> Iterator[Finding]:
+    for item in strays(subject):
+        if item.key == "icon":
+            said = f"{item.configuration} shows {item.value.text}, not {item.wanted}"
+            yield Finding(ICONS, said, at(item.value, item.beside), item.flavor)
     for flavor in subject.flavors:
-        apps = subject.of(flavor)
-        names = {app.icon.text if app.icon else "" for app in apps}
-        if len(names) < 2:
-            continue
-        archived = apps[0].icon.text if apps[0].icon else "none"
-        for app in apps[1:]:
-            mine = app.icon.text if app.icon else "none"
-            if mine != archived:
-                spots = at(app.icon) or at(apps[0].icon)
-                yield Finding(
-                    ICONS, f"{app.configuration} shows {mine}, {apps[0].configuration} {archived}", spots, flavor
-                )
+        archived, *others = subject.of(flavor)
+        for app in others:
+            if (app.icon is None) != (archived.icon is None):
+                named = app.icon or archived.icon
+                having, lacking = (app, archived) if app.icon else (archived, app)
+                said = f"{having.configuration} shows {named.text if named else ''}, {lacking.configuration} none"
+                yield Finding(ICONS, said, at(named), flavor)
 
 
 @check(SCHEME)
