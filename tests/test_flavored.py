@@ -72,8 +72,9 @@ def test_adopting_and_stamping_changes_nothing(seed: str) -> None:
     project = made(seed)
     tree = with_identity(Tree.of(project.files))
     assert stamp(tree).empty, project.said
-    left = told(applied(tree, plan_retirement(tree, "mossgate").changes))
-    assert left == sorted(app for app in project.apps if "mossgate" not in app[1]), project.said
+    for brand in BRANDS:
+        left = told(applied(tree, plan_retirement(tree, brand).changes))
+        assert left == sorted(app for app in project.apps if brand not in app[1]), project.said
 
 
 @pytest.mark.parametrize("seed", [seed for seed in SEEDS if not seed.startswith("android")])

@@ -26,6 +26,7 @@ from onomaxis.identity.schema import PLATFORMS
 from onomaxis.model import Edit, Line, Note, same_flavor
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.project import Flavor, Project
+from onomaxis.projects.run_lists import Called, twins
 from onomaxis.survey.identity import identity_of
 from onomaxis.survey.survey import kind_of, read_projects, some_projects
 from onomaxis.tree import Tree
@@ -144,7 +145,11 @@ def add_flavor(stages: Stages, wish: FlavorWish) -> None:
         draft.join(kind.add_flavor(subject.project, tree, flavor, id_, _wanted_name(file, subject, wish)))
         stages.say([Line(f"{subject.platform} {wish.name}", id_)])
     for umbrella in umbrellas(projects, built):
-        draft.join(kind_of(umbrella).add_flavor(umbrella, tree, Flavor("", wish.name), "", ""))
+        added = kind_of(umbrella).add_flavor(umbrella, tree, Flavor("", wish.name), "", "")
+        lists = twins(tree, umbrella.folder, _siblings(built, wish.name), _called(file, built, wish))
+        draft.join(lists)
+        changed = {edit.file for edit in lists.edits}
+        draft.join(replace(added, edits=[edit for edit in added.edits if edit.file not in changed]))
     if file is not None and not any(same_flavor(wish.name, name) for name in file.flavors):
         draft.edits.append(_appended(tree, file, _table(meant, wish)))
     for subject in lacking:
@@ -153,6 +158,22 @@ def add_flavor(stages: Stages, wish: FlavorWish) -> None:
             draft.notes.append(Note(subject.project.folder or ".", said))
     stages.add_draft(draft)
     _name_it(stages, built, file, wish)
+
+
+def _called(file: IdentityFile | None, built: Sequence[Subject], wish: FlavorWish) -> Called:
+    """Return how lists shall speak of the new flavor."""
+    ids = {subject.platform: _wanted_id(file, subject, wish) for subject in built}
+    return Called(wish.name, ids, next((_wanted_name(file, subject, wish) for subject in built), ""))
+
+
+def _siblings(built: Sequence[Subject], name: str) -> list[Called]:
+    """Return how lists speak of the flavors that are there."""
+    found = []
+    for flavor in dict.fromkeys(flavor for subject in built for flavor in subject.flavors):
+        ids = {subject.platform: subject.text(flavor, "id") or "" for subject in built}
+        shown = next((text for subject in built if (text := subject.text(flavor, "name"))), "")
+        found += [] if same_flavor(flavor, name) else [Called(flavor, ids, shown)]
+    return found
 
 
 def _new(file: IdentityFile | None, subject: Subject, wish: FlavorWish) -> Flavor:

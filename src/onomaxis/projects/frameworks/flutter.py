@@ -22,6 +22,7 @@ from onomaxis.projects.frameworks.hybrid import HybridKind
 from onomaxis.projects.frameworks.pages import web_names
 from onomaxis.projects.project import Flavor, Project
 from onomaxis.projects.pubspec import pubspec_version
+from onomaxis.projects.run_lists import LAUNCHES, appended, snake
 from onomaxis.tree import Tree, join, parent
 
 # The body of a literal in double quotes.
@@ -69,7 +70,7 @@ _RUN = """<component name="ProjectRunConfigurationManager">
 
 
 def _entry(flavor: str) -> str:
-    return f"lib/main_{re.sub(r'(?<=[a-z0-9])(?=[A-Z])', '_', flavor).lower()}.dart"
+    return f"lib/main_{snake(flavor)}.dart"
 
 
 def _run(flavor: str) -> str:
@@ -135,6 +136,9 @@ class FlutterKind(HybridKind):
         run = join(project.folder, _run(flavor.name))
         if not tree.exists(run):
             draft.created.append((run, _RUN.format(flavor=flavor.name, entry=_entry(flavor.name)).encode()))
+        program, arguments = _entry(flavor.name), ["--flavor", flavor.name]
+        launch = {"name": flavor.name, "request": "launch", "type": "dart", "program": program, "args": arguments}
+        draft.join(appended(tree, join(project.folder, LAUNCHES), launch))
         return draft
 
     def retire_flavor(self, project: Project, tree: Tree, flavor: Flavor) -> Draft:

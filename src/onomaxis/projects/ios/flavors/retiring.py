@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator, Sequence
 
+from onomaxis.formats.escapes import encode
 from onomaxis.formats.openstep import Array, Text
 from onomaxis.formats.plist import Plist, PlistString
 from onomaxis.formats.source import Source
@@ -43,9 +44,14 @@ def retire_flavor(project: XcodeProject, tree: Tree, target: str, flavor: str) -
         gone = {item.id for item in mine}
         spans += [_item_span(source, item) for item in items if isinstance(item, Text) and item.value in gone]
         spans += [line_span(source, entries[item.id].key.start, entries[item.id].end) for item in mine]
-        default = project.object(listed).text("defaultConfigurationName")
-        if default in {item.name for item in mine}:
-            draft.refusals.append(Note(project.path, f"{default} is the default configuration of a list"))
+        default = project.object(listed).get("defaultConfigurationName")
+        if isinstance(default, Text) and default.value in {item.name for item in mine}:
+            others = [item.name for item in configurations if item not in mine]
+            if not others:
+                said = f"all configurations of a list are of {flavor}: nothing would build after it"
+                draft.refusals.append(Note(f"{project.path}:{source.line(default.start)}", said))
+                continue
+            draft.edits.append(_next_default(project, default, flavor, others))
     if not removed:
         return draft
     names = {item.name for item in removed}
@@ -64,6 +70,16 @@ def retire_flavor(project: XcodeProject, tree: Tree, target: str, flavor: str) -
     _unpodded(project, tree, names, draft)
     draft.removed += files
     return draft
+
+
+def _next_default(project: XcodeProject, default: Text, flavor: str, others: Sequence[str]) -> Edit:
+    """Return the edit that lets a list build another configuration by default: one of the same build type, if any."""
+    source = project.document.source
+    kind = default.value.casefold().replace(flavor.casefold(), "").strip(" -_.()")
+    new = next((name for name in others if kind and kind in name.casefold()), others[0])
+    return Edit(
+        project.path, source.offset(default.start), source.offset(default.end), source.raw(encode("openstep", new))
+    )
 
 
 def _item_span(source: Source, item: Text) -> tuple[int, int]:

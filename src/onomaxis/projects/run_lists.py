@@ -1,0 +1,188 @@
+"""Lists of ways to run an app: an editor's launch configurations, a package's scripts; one way for each flavor.
+
+What names a flavor to the build tools counts, not a word that happens to be the same: ``--flavor name``, the variant
+or scheme that is asked for, the task of a variant, the flavor's entry point. Sources: docs.flutter.dev, "Set up
+Flutter flavors"; developer.android.com, "Build your app from the command line" (tasks are called by variant).
+"""
+
+from __future__ import annotations
+
+import json
+import re
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+
+from onomaxis.errors import FormatError
+from onomaxis.formats.jsonc import JsonDocument, Node, parse_json, written
+from onomaxis.model import Edit
+from onomaxis.projects.draft import Draft
+from onomaxis.tree import Tree, join
+
+LAUNCHES = ".vscode/launch.json"
+_LISTS = ((LAUNCHES, "configurations"), ("package.json", "scripts"))
+# JetBrains, "Run/debug configurations": shared ones stand in the folder .run, or with the project's other settings.
+_RUNS = (".run", ".idea/runConfigurations")
+_KEY = re.compile(r'"(?:[^"\\\n]|\\.)*"\s*:\s*$')
+_BUILD_FLAVOR = re.compile(rb'name="buildFlavor"\s+value="([^"]*)"')
+
+
+@dataclass(frozen=True)
+class Called:
+    """A flavor as lists speak of it: its name, its ID on each platform, what it is called."""
+
+    name: str
+    ids: Mapping[str, str]
+    shown: str
+
+
+def _big(name: str) -> str:
+    return name[:1].upper() + name[1:]
+
+
+def snake(name: str) -> str:
+    """Return a flavor's name as Dart files are called."""
+    return re.sub(r"(?<=[a-z0-9])(?=[A-Z])", "_", name).lower()
+
+
+def twins(tree: Tree, folder: str, siblings: Sequence[Called], new: Called) -> Draft:
+    """Return what lists a new flavor wherever siblings are listed: as the one that is named most, names replaced."""
+    draft = Draft()
+    for path, document, holder in _holders(tree, folder):
+        if any(_names(entry, new.name) for entry in _entries(holder)):
+            continue
+        listed = {s.name: [entry for entry in _entries(holder) if _names(entry, s.name)] for s in siblings}
+        model = max(siblings, key=lambda s: len(listed[s.name]), default=None)  # the first of those named most
+        if model is None or not listed[model.name]:
+            continue
+        found = listed[model.name]
+        text = "".join(_twin(document, holder, item, model, new) for item in found)
+        at = document.source.offset(found[-1][1].end)
+        draft.edits.append(Edit(path, at, at, document.source.raw(text)))
+    return draft
+
+
+def appended(tree: Tree, path: str, entry: Mapping[str, object]) -> Draft:
+    """Return what adds a launch configuration to a list that names no flavor yet; nothing where there is no list."""
+    document = _parsed(tree, path)
+    holder = document.top.get("configurations") if document else None
+    if document is None or holder is None or holder.kind != "array" or not holder.items:
+        return Draft()
+    if any("--flavor" in json.dumps(_strings(item)) for item in holder.items):
+        return Draft()
+    end = holder.items[-1].end
+    lead = _lead(document, holder)
+    text = f",{lead}" + written(document, dict(entry), 0).replace("\n", lead if "\n" in lead else "\n")
+    at = document.source.offset(end)
+    return Draft(edits=[Edit(path, at, at, document.source.raw(text))])
+
+
+def without(tree: Tree, folder: str, name: str) -> Draft:
+    """Return what takes a flavor out of the lists, and its own run configurations away."""
+    draft = Draft()
+    for path, document, holder in _holders(tree, folder):
+        entries = list(_entries(holder))
+        for start, end in _cuts(document, holder, [_names(entry, name) for entry in entries]):
+            span = document.source.offset(start), document.source.offset(end)
+            draft.edits.append(Edit(path, *span, b""))
+    for where in _RUNS:
+        for path in tree.below(join(folder, where)):
+            found = _BUILD_FLAVOR.search(tree.read(path) or b"")
+            if path.endswith(".xml") and found and found[1].decode("utf-8", "replace") == name:
+                draft.removed.append(path)
+    return draft
+
+
+def _holders(tree: Tree, folder: str) -> Iterator[tuple[str, JsonDocument, Node]]:
+    for file, key in _LISTS:
+        path = join(folder, file)
+        document = _parsed(tree, path)
+        holder = document.top.get(key) if document else None
+        if document is not None and holder is not None and _entries(holder):
+            yield path, document, holder
+
+
+def _parsed(tree: Tree, path: str) -> JsonDocument | None:
+    data = tree.read(path) if tree.exists(path) else None
+    try:
+        return parse_json(data) if data else None
+    except FormatError:
+        return None
+
+
+_Entry = tuple[str, Node]
+
+
+def _entries(holder: Node) -> list[_Entry]:
+    """Return what a list holds: its items, or its members with their keys."""
+    return [("", item) for item in holder.items] or list(holder.members)
+
+
+def _strings(node: Node) -> list[str]:
+    return [item.value for item in node.walk() if isinstance(item.value, str)]
+
+
+def _names(entry: _Entry, name: str) -> bool:
+    """Tell whether an entry names a flavor to the build tools."""
+    said = " ".join(_strings(entry[1]))
+    big = re.escape(_big(name))
+    ends = r"(?![a-z0-9])"
+    option = (
+        rf"--?(?:flavor|mode|variant|configuration|scheme)(?:=|\s+)[\"']?(?:[^\s\"',]*[-_. ])?{re.escape(name)}{ends}"
+    )
+    task = rf"(?:assemble|bundle|install|publish){big}{ends}"
+    point = rf"\bmain_{re.escape(snake(name))}\.dart\b"
+    return re.search(f"{option}|{task}|{point}", said) is not None
+
+
+def _twin(document: JsonDocument, holder: Node, entry: _Entry, model: Called, new: Called) -> str:
+    """Return the text of a sibling's entry for another flavor, with what separates it from the one before."""
+    key, node = entry
+    text = _renamed(document.source.view[node.start : node.end], model, new)
+    if holder.kind == "array":
+        return f",{_lead(document, holder)}{text}"
+    name = _renamed(key, model, new)
+    named = json.dumps(name if name != key else f"{key}:{new.name}", ensure_ascii=False)
+    return f",{_lead(document, holder)}{named}{document.colon}{text}"
+
+
+def _renamed(text: str, model: Called, new: Called) -> str:
+    pairs = [(id_, new.ids[platform]) for platform, id_ in model.ids.items() if new.ids.get(platform)]
+    pairs += [(model.shown, new.shown)] if model.shown and new.shown else []
+    pairs += [(f"main_{snake(model.name)}.dart", f"main_{snake(new.name)}.dart")]
+    forms = {_big(model.name): _big(new.name), model.name: new.name}
+    plain = {old: now for old, now in pairs if old}
+    whole = "|".join(rf"(?<![\w.-]){re.escape(old)}(?![\w-])" for old in sorted(plain, key=len, reverse=True))
+    part = "|".join(rf"(?:(?<![A-Za-z0-9])|(?<=[a-z])(?=[A-Z])){re.escape(old)}(?![a-z0-9])" for old in forms)
+    return re.sub(f"(?P<whole>{whole})|{part}", lambda m: plain[m[0]] if m["whole"] else forms[m[0]], text)
+
+
+def _lead(document: JsonDocument, holder: Node) -> str:
+    """Return what stands before an entry of a list: a new line and its indent, or a blank in a list on one line."""
+    first = _start(document, holder, 0)
+    between = document.source.view[holder.start + 1 : first]
+    return between[between.rfind("\n") :] if "\n" in between else " "
+
+
+def _start(document: JsonDocument, holder: Node, index: int) -> int:
+    """Return where an entry begins: its key, where it has one."""
+    entries = _entries(holder)
+    if holder.kind == "array":
+        return entries[index][1].start
+    before = entries[index - 1][1].end if index else holder.start + 1
+    found = _KEY.search(document.source.view[before : entries[index][1].start])
+    return before + found.start() if found else before
+
+
+def _cuts(document: JsonDocument, holder: Node, gone: Sequence[bool]) -> Iterator[tuple[int, int]]:
+    """Yield the spans that take entries out with the comma that belongs to each."""
+    entries = _entries(holder)
+    kept = [index for index, out in enumerate(gone) if not out]
+    for index, out in enumerate(gone):
+        if not out:
+            continue
+        if any(other < index for other in kept):
+            yield entries[index - 1][1].end, entries[index][1].end
+        elif index + 1 < len(entries):
+            yield _start(document, holder, index), _start(document, holder, index + 1)
+        else:
+            yield _start(document, holder, index), entries[index][1].end
