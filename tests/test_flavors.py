@@ -270,6 +270,90 @@ def test_launch_screens(tmp_path: Path) -> None:
     assert stamped(root)["files"] == []
 
 
+PLAIN_LIST = """<?xml version="1.0" encoding="utf-8"?>
+<!-- Modify this file to customize your launch splash screen -->
+<layer-list xmlns:android="http://schemas.android.com/apk/res/android">
+    <item android:drawable="{ground}" />
+
+    <!-- You can insert your own image assets here -->
+    <!-- <item>
+        <bitmap
+            android:gravity="center"
+            android:src="@mipmap/launch_image" />
+    </item> -->
+</layer-list>
+"""
+PLAIN_STYLES = """<?xml version="1.0" encoding="utf-8"?>
+<resources>
+    <style name="LaunchTheme" parent="@android:style/Theme.{theme}.NoTitleBar">
+        <item name="android:windowBackground">@drawable/launch_background</item>
+    </style>
+</resources>
+"""
+
+
+@pytest.mark.parametrize("flavored", [False, True])
+def test_a_templates_launch_screen_takes_ground_and_logo(tmp_path: Path, flavored: bool) -> None:
+    """A list without a logo gets one in every density; what is written builds; a one-pixel picture becomes one to see."""
+    main, brands = "android/app/src/main", 'flavorDimensions += "b"\nproductFlavors { create("mossgate") { dimension = "b" } }\n'
+    build = f'plugins {{ id("com.android.application") }}\nandroid {{ namespace = "org.x.shed"\ndefaultConfig {{ applicationId = "org.x.shed"; versionCode = 1; versionName = "1.0" }}\n{brands if flavored else ""}}}\n'
+    launcher = '<intent-filter><action android:name="android.intent.action.MAIN"/><category android:name="android.intent.category.LAUNCHER"/></intent-filter>'
+    activity = f'<activity android:name=".Main" android:theme="@style/LaunchTheme" android:exported="true">{launcher}</activity>'
+    contents: dict[str, str | bytes] = {
+        "android/settings.gradle.kts": 'include(":app")\n',
+        "android/app/build.gradle.kts": build,
+        f"{main}/AndroidManifest.xml": f'<manifest xmlns:android="http://schemas.android.com/apk/res/android"><application android:label="Shed">{activity}</application></manifest>\n',
+        f"{main}/res/drawable/launch_background.xml": PLAIN_LIST.format(ground="@android:color/white"),
+        f"{main}/res/drawable-v21/launch_background.xml": PLAIN_LIST.format(ground="?android:colorBackground"),
+        f"{main}/res/values/styles.xml": PLAIN_STYLES.format(theme="Light"),
+        f"{main}/res/values-night/styles.xml": PLAIN_STYLES.format(theme="Black"),
+    }
+    table = "flavors.mossgate.launch" if flavored else "app.launch"
+    contents[NAME] = f'format = 1\n[{table}]\nbackground = "#7A3E2B"\nlogo = "logo.svg"\n'
+    root = files(tmp_path / "x", contents)
+    shutil.copy(ART / "ladder-foreground.svg", root / "logo.svg")
+    commit_all(root)
+    before = snapshot(root)
+    done = stamped(root)
+    assert any("Android 12 and later show the launcher icon" in note for note in done["notes"])
+    resources = root / (main.replace("main", "mossgate") if flavored else main) / "res"
+    for density, edge in {"mdpi": 128, "hdpi": 192, "xhdpi": 256, "xxhdpi": 384, "xxxhdpi": 512}.items():
+        with Image.open(resources / f"drawable-{density}/launch_logo.png") as picture:
+            assert picture.size == (edge, edge) and (picture.convert("RGBA").getextrema()[3]) == (0, 255)
+    for folder, ground in (("drawable", "@android:color/white"), ("drawable-v21", "?android:colorBackground")):
+        text = (resources / folder / "launch_background.xml").read_text()
+        added = '\n    <item>\n        <bitmap android:gravity="center" android:src="@drawable/launch_logo" />\n    </item>'
+        assert text.replace(added, "") == PLAIN_LIST.format(ground=ground).replace(ground, "@color/launch_ground") and added in text
+    app = {"id": "org.x.shed", "version": "1.0", "build": "1"}
+    link_android(root / "android/app", "org.x.shed", app, tmp_path / "work", ("mossgate",) if flavored else ())
+    assert stamped(root)["files"] == []
+    if flavored:
+        assert all(snapshot(root)[path] == data for path, data in before.items())
+    undone = onomaxis("undo", root, "--allow-dirty")
+    assert undone.code == 0 and snapshot(root) == before, undone.err
+
+
+def test_a_picture_of_one_pixel_becomes_one_to_see(tmp_path: Path) -> None:
+    """Templates keep the logo's place with a picture of one pixel: what is drawn there has a size, by its scale."""
+    contents = clean()
+    contents["ios/App/Base.lproj/LaunchScreen.storyboard"] = contents.pop("ios/App/Launch.storyboard").replace(
+        "</subviews>", '<imageView image="Logo" id="i"/></subviews>'
+    )
+    contents["ios/App/Assets.xcassets/Logo.imageset/Contents.json"] = "{}\n"
+    root = files(tmp_path / "x", contents)
+    folder = root / "ios/App/Assets.xcassets/Logo.imageset"
+    for scale in ("", "@2x", "@3x"):
+        Image.new("RGBA", (1, 1), (9, 9, 9, 0)).save(folder / f"Logo{scale}.png")
+    shutil.copy(ART / "ladder-foreground.svg", root / "logo.svg")
+    (root / NAME).write_text(f'{contents[NAME]}\n[app.launch]\nlogo = "logo.svg"\n')
+    commit_all(root)
+    stamped(root)
+    for number, scale in enumerate(("", "@2x", "@3x"), 1):
+        with Image.open(folder / f"Logo{scale}.png") as picture:
+            assert picture.size == (168 * number, 168 * number)
+    assert stamped(root)["files"] == []
+
+
 def test_expo_launch_screens(tmp_path: Path) -> None:
     """The framework's entries and the picture that they name."""
     config = {

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -14,6 +15,9 @@ if TYPE_CHECKING:
 
 # The share of a filling picture's shorter edge that the logo takes.
 _SHARE = 0.36
+# Templates keep the place of the logo with a picture of one pixel; what stands there has this edge, in points.
+_VISIBLE = 8
+_POINTS = 168
 
 
 def draw_launch(tree: Tree, pictures: list[LaunchPicture], wish: LaunchWish) -> dict[str, bytes]:
@@ -26,13 +30,25 @@ def draw_launch(tree: Tree, pictures: list[LaunchPicture], wish: LaunchWish) -> 
     art = load_art(Path(tree.root) / wish.logo)
     drawn: dict[str, bytes] = {}
     for picture in pictures:
-        data = tree.read(picture.source)
+        data = tree.read(picture.source) if picture.source else None
         head = picture_file(data) if data else None
-        if head is not None:
-            filling = 0 < picture.filling <= min(head.width, head.height)
-            ground = wish.background if filling else ""
-            drawn[picture.target] = _picture(art, head.width, head.height, ground, picture.target)
+        if head is None and not picture.size:
+            continue
+        width, height = _room(picture, (head.width, head.height) if head else (0, 0))
+        filling = 0 < picture.filling <= min(width, height)
+        ground = wish.background if filling else ""
+        drawn[picture.target] = _picture(art, width, height, ground, picture.target)
     return drawn
+
+
+def _room(picture: LaunchPicture, there: tuple[int, int]) -> tuple[int, int]:
+    """Return the size of a picture: what it has, and what a person can see where it only keeps a place."""
+    if picture.size:
+        return picture.size, picture.size
+    if min(there) >= _VISIBLE:
+        return there
+    edge = _POINTS * int(scale[1] if (scale := re.search(r"@([123])x\.", picture.target)) else 1)
+    return edge, edge
 
 
 def _picture(art: Art, width: int, height: int, ground: str, path: str) -> bytes:

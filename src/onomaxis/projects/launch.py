@@ -23,12 +23,13 @@ class LaunchPicture(NamedTuple):
     """A picture to draw the logo into, at the size that *source* has; *target* is the one that is written.
 
     From ``filling`` pixels of its shorter edge on it fills the screen: the logo stands in the middle of the ground.
-    Zero: it never does.
+    Zero: it never does. A picture that is not there yet has no source, but its edge as ``size``, in pixels.
     """
 
     source: str
     target: str
     filling: int = 0
+    size: int = 0
 
 
 @dataclass

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 from onomaxis.formats.source import SPACE, flat
 from onomaxis.formats.xml import Attribute, Element, XmlDocument, parse_xml
-from onomaxis.model import Note
+from onomaxis.model import Edit, Note
 from onomaxis.projects.android.manifest import ANDROID_NS, read_manifest
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.launch import PICTURES, Launch, LaunchPicture, LaunchWish
@@ -24,6 +24,11 @@ _SURFACES = ("windowBackground", "background")
 _LOGOS = ("windowSplashScreenAnimatedIcon",)
 # A drawable at least this large is the ground with the logo in it; a smaller one is the logo.
 _FILLING = 200
+# The logo of a layer list that has none: its edge in dp, in the densities that phones have (developer.android.com,
+# "Support different pixel densities").
+_EDGE = 128
+_DENSITIES = {"mdpi": 1.0, "hdpi": 1.5, "xhdpi": 2.0, "xxhdpi": 3.0, "xxxhdpi": 4.0}
+_LAYER = '<item>{inner}<bitmap android:gravity="center" android:src="@drawable/{name}" />{outer}</item>'
 
 
 def launch_screen(tree: Tree, module: str, places: Places, flavor: str, wish: LaunchWish) -> Launch:
@@ -42,18 +47,29 @@ class _Screen:
     wish: LaunchWish
     found: Launch
     handled: bool = False
+    modern: bool = False
+    drawn: str = ""
+    made: str = ""
+    color: str = ""
 
     def run(self) -> None:
         """Follow the launcher activity's theme to what it shows before the app is there."""
         for path, document, item in self._items():
             name = item.value("name").rpartition(":")[2]
             text = item.text.strip(SPACE)
+            self.modern = self.modern or name in (*_BACKGROUNDS, *_LOGOS)
             if name in _BACKGROUNDS and self.wish.background:
                 self._colored(path, document, item, text)
             elif name in _SURFACES:
                 self._surface(path, document, item, text)
             elif name in _LOGOS:
                 self._logo(text)
+        if self.handled and self.drawn and not self.modern:
+            said = (
+                "Android 12 and later show the launcher icon instead, on their own ground: name "
+                "windowSplashScreenBackground in the theme of values-v31"
+            )
+            self.found.draft.notes.append(Note(self.drawn, said))
         if not self.handled:
             said = "its theme has no launch screen: name a windowBackground or windowSplashScreenBackground"
             self.found.draft.notes.append(Note(self.module or ".", said))
@@ -118,39 +134,90 @@ class _Screen:
         """Follow a drawable: pictures are drawn anew, a list's colour and picture are followed."""
         for path in self._files("drawable", name):
             self.handled = True
-            data = self.tree.read(path) or b""
             if path.endswith(PICTURES):
                 self.found.pictures.append(LaunchPicture(path, self._mine(path), _FILLING))
                 continue
-            self._listed(path, parse_xml(data))
+            own = self._mine(path)
+            mine = own if self.tree.exists(own) else path
+            self._listed(mine, own, parse_xml(self.tree.read(mine) or b""))
 
-    def _listed(self, path: str, document: XmlDocument) -> None:
-        """Set the first colour of a layer list; draw the picture that it shows."""
+    def _listed(self, path: str, own: str, document: XmlDocument) -> None:
+        """Set the first colour of a layer list; draw the picture that it shows, or add one that it lacks.
+
+        What a flavor says itself goes into its *own* file: a copy of the app's, where it has none yet.
+        """
+        self.drawn = self.drawn or path
         colors: list[Attribute] = []
+        logos = 0
         for element in document.root.walk():
             for key in ("color", "drawable", "src"):
                 attribute = element.attribute(key, ANDROID_NS)
                 text = attribute.value if attribute else ""
                 if attribute is None:
                     continue
-                if text.startswith(("#", "@color/", "@android:color/")):
+                if text.startswith(("#", "@color/", "@android:color/", "?")):
                     colors.append(attribute)
                 elif text.startswith(("@drawable/", "@mipmap/")):
+                    logos += 1
                     self._logo(text)
+        edits = self._ground(path, document, colors)
+        if self.wish.logo and not logos and document.root.name == "layer-list" and document.root.children:
+            edits.append(self._layer(path, document))
+        if path == own:
+            self.found.draft.edits += edits
+        elif edits:
+            copy = self.tree.read(path) or b""
+            for edit in sorted(edits, key=lambda item: -item.start):
+                copy = copy[: edit.start] + edit.new + copy[edit.end :]
+            self.found.draft.written[own] = copy
+
+    def _ground(self, path: str, document: XmlDocument, colors: list[Attribute]) -> list[Edit]:
+        """Return the edit that gives a list's ground its colour; a colour resource is written where it stands."""
         if not colors or not self.wish.background:
-            return
+            return []
         first = colors[0]
         if first.value.startswith("@color/"):
             self._resource(first.value.removeprefix("@color/"))
-            return
+            return []
+        if first.value.upper() == self.wish.background.upper():
+            return []
         spot = place(path, document.source, first.start, first.end, first.syntax)
-        if not self.flavor:
-            if first.value.upper() != self.wish.background.upper():
-                self.found.draft.edits.append(place_edit(self.tree, spot, self.wish.background, ""))
-            return
-        copy = self.tree.read(path) or b""
-        own = copy[: spot.start] + self.wish.background.encode() + copy[spot.end :]
-        self.found.draft.written[self._mine(path)] = own
+        takes_colors = first.name.endswith(":color")
+        new = self.wish.background if takes_colors else f"@color/{self._new_color()}"
+        return [place_edit(self.tree, spot, new, "")]
+
+    def _new_color(self) -> str:
+        """Return the colour resource of the ground, made here: an item's drawable takes a reference alone."""
+        if not self.color:
+            folder = join(self.module, "src/main/res/values")
+            known = b"".join(self.tree.read(path) or b"" for path in self.tree.below(folder))
+            names = ["launch_ground", *(f"launch_ground_{number}" for number in range(2, 100))]
+            self.color = next(name for name in names if f'"{name}"'.encode() not in known)
+            line = f'    <color name="{self.color}">{self.wish.background}</color>'
+            text = f'<?xml version="1.0" encoding="utf-8"?>\n<resources>\n{line}\n</resources>\n'
+            self.found.draft.created.append((self._mine(join(folder, f"{self.color}.xml")), text.encode()))
+        return self.color
+
+    def _layer(self, path: str, document: XmlDocument) -> Edit:
+        """Return the edit that adds the logo over all that a list shows; its pictures are drawn in every density."""
+        name = self.made or self._free_name()
+        if not self.made:
+            self.made = name
+            resources = self._mine(join(self.module, "src/main/res/x")).removesuffix("/x")
+            for density, scale in _DENSITIES.items():
+                target = f"{resources}/drawable-{density}/{name}.png"
+                self.found.pictures.append(LaunchPicture("", target, size=round(_EDGE * scale)))
+        source, last = document.source, document.root.children[-1]
+        view = source.view
+        lead = re.search(r"\n[ \t]*\Z", view[: last.start])
+        outer = lead[0].replace("\n", source.newline) if lead else ""
+        text = outer + _LAYER.format(name=name, outer=outer, inner=f"{outer}    " if outer else "")
+        at = source.offset(last.end)
+        return Edit(path, at, at, source.raw(text))
+
+    def _free_name(self) -> str:
+        names = ["launch_logo", *(f"launch_logo_{number}" for number in range(2, 100))]
+        return next(name for name in names if not self._files("drawable", name))
 
     def _logo(self, text: str) -> None:
         """Draw every picture of a resource anew; one that is a drawing of its own stays."""
