@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import plistlib
 import shutil
 import subprocess
 from pathlib import Path
@@ -11,6 +12,7 @@ import pytest
 from PIL import Image
 
 from brands import project
+from compositions import plist
 from conftest import commit_all, files, onomaxis, snapshot
 from hybrids import spelled
 from judges import check_lists, link_android
@@ -19,6 +21,7 @@ from onomaxis.formats.source import Source
 from onomaxis.projects.ios.flavors.pods import without
 from test_brand import NAME, made, stamped
 from test_checks import clean, google_android, google_ios
+from xcode import pbxproj
 from xcode_judge import inspect, resolved
 
 KINDS = ["lendspan", "counter", "brands", "react-native", "capacitor", "flutter"]
@@ -352,6 +355,63 @@ def test_a_picture_of_one_pixel_becomes_one_to_see(tmp_path: Path) -> None:
         with Image.open(folder / f"Logo{scale}.png") as picture:
             assert picture.size == (168 * number, 168 * number)
     assert stamped(root)["files"] == []
+
+
+CATALOG = {"Lend/Assets.xcassets/Contents.json": '{"info": {"author": "xcode", "version": 1}}\n'}
+DESCRIBED = {"an empty one": ({"UILaunchScreen": {}}, "LaunchGround"), "one with a colour": ({"UILaunchScreen": {"UIColorName": "Ground"}}, "Ground")}
+
+
+@pytest.mark.parametrize("which", DESCRIBED)
+def test_a_launch_screen_that_a_property_list_describes(tmp_path: Path, which: str) -> None:
+    """The colour it names is made or written, its picture is drawn; what has no place is said."""
+    keys, name = DESCRIBED[which]
+    base = {"PRODUCT_NAME": "Lend", "INFOPLIST_FILE": "Info.plist", "PRODUCT_BUNDLE_IDENTIFIER": "org.lendspan.app"}
+    text = pbxproj(["Debug", "Release"], {"SDKROOT": "iphoneos"}, {"Lend": ("app", {"*": base})})
+    contents = {"Lend.xcodeproj/project.pbxproj": text, "Info.plist": plist({"CFBundleDisplayName": "Lend", **keys}), **CATALOG}
+    contents[NAME] = 'format = 1\n[app.launch]\nbackground = "#7A3E2B"\ntext = "Hello"\n'
+    root = files(tmp_path / "x", contents)
+    commit_all(root)
+    done = stamped(root)
+    assert any("has no label" in note for note in done["notes"])
+    assert plistlib.loads((root / "Info.plist").read_bytes())["UILaunchScreen"] == {"UIColorName": name}
+    color = json.loads((root / f"Lend/Assets.xcassets/{name}.colorset/Contents.json").read_text())
+    assert color["colors"][0]["color"]["components"]["red"] == "0x7A"
+    assert stamped(root)["files"] == []
+
+
+def test_launch_screens_that_settings_drive(tmp_path: Path) -> None:
+    """A flavor whose storyboard or colour set is its own gets it changed; one that shares it is told the way out."""
+    names = [f"{kind}-{flavor}" for flavor in ("alderbank", "mossgate", "pennywick") for kind in ("Debug", "Release")]
+    own = {name: {"PRODUCT_BUNDLE_IDENTIFIER": f"org.lendspan.{name.split('-')[1]}", "LAUNCH": "Moss" if "moss" in name else "Ground"} for name in names}
+    base = {"PRODUCT_NAME": "Lend", "INFOPLIST_FILE": "Info.plist"}
+    text = pbxproj(names, {"SDKROOT": "iphoneos"}, {"Lend": ("app", {"*": base, **own})})
+    listed = {"CFBundleDisplayName": "Lend", "UILaunchScreen": {"UIColorName": "$(LAUNCH)"}}
+    sets = {f"Lend/Assets.xcassets/{name}.colorset/Contents.json": COLORS for name in ("Moss", "Ground")}
+    wish = "".join(f'[flavors.{name}.launch]\nbackground = "{color}"\n' for name, color in (("mossgate", "#112233"), ("pennywick", "#445566")))
+    described = {"Lend.xcodeproj/project.pbxproj": text, "Info.plist": plist(listed), **sets, **CATALOG, NAME: f"format = 1\n{wish}"}
+    root = files(tmp_path / "x", described)
+    commit_all(root)
+    stamped(root)
+    assert "0.067" in (root / "Lend/Assets.xcassets/Moss.colorset/Contents.json").read_text()
+    assert "0x44" in (root / "Lend/Assets.xcassets/Ground-pennywick.colorset/Contents.json").read_text()
+    assert (root / "Lend/Assets.xcassets/Ground.colorset/Contents.json").read_text() == COLORS
+    project_file = (root / "Lend.xcodeproj/project.pbxproj").read_text()
+    assert project_file.count("LAUNCH = Ground;") == 2 and project_file.count('LAUNCH = "Ground-pennywick";') == 2
+    assert stamped(root)["files"] == []
+    boards = {f"Lend/{name}.storyboard": STORYBOARD for name in ("Moss", "Ground")}
+    listed = {"CFBundleDisplayName": "Lend", "UILaunchStoryboardName": "$(LAUNCH)"}
+    other = files(tmp_path / "y", {"Lend.xcodeproj/project.pbxproj": text, "Info.plist": plist(listed), **boards, NAME: f"format = 1\n{wish}"})
+    commit_all(other)
+    done = stamped(other)
+    assert 'red="0.06667"' in (other / "Lend/Moss.storyboard").read_text()
+    assert (other / "Lend/Ground.storyboard").read_text() == STORYBOARD
+    assert any("pennywick keeps it" in note and "$(LAUNCH_SCREEN)" in note for note in done["notes"])
+
+
+COLORS = '{"colors": [{"idiom": "universal", "color": {"color-space": "srgb", "components": {"red": "1.000", "green": "1.000", "blue": "1.000", "alpha": "1.000"}}}]}\n'
+STORYBOARD = """<document><scenes><scene><objects><viewController><view key="view">
+<color key="backgroundColor" red="1" green="1" blue="1" alpha="1" colorSpace="custom" customColorSpace="sRGB"/></view></viewController></objects></scene></scenes></document>
+"""
 
 
 def test_expo_launch_screens(tmp_path: Path) -> None:

@@ -16,6 +16,12 @@ from onomaxis.projects.ios.targets import TargetReader
 from onomaxis.projects.project import AppFacts, Fact
 from onomaxis.tree import join
 
+# Keys that the build writes into the list, and that count here.
+_GENERATED = (
+    "INFOPLIST_KEY_NSCameraUsageDescription",
+    "INFOPLIST_KEY_ITSAppUsesNonExemptEncryption",
+    "INFOPLIST_KEY_UILaunchStoryboardName",
+)
 _DOMAINS = "com.apple.developer.associated-domains"
 
 
@@ -32,7 +38,7 @@ def app_facts(reader: TargetReader, target: Target, flavor: str) -> AppFacts:
     if listed is not None:
         keys = dict(_flat(listed[0], listed[1], table))
         where = Fact("", listed[0], 1)
-    for name in ("INFOPLIST_KEY_NSCameraUsageDescription", "INFOPLIST_KEY_ITSAppUsesNonExemptEncryption"):
+    for name in _GENERATED:
         if table.text(name):
             keys.setdefault(name.removeprefix("INFOPLIST_KEY_"), Fact(table.text(name), reader.project.path, 1))
     granted = _entitlements(reader, table)
@@ -48,10 +54,19 @@ def app_facts(reader: TargetReader, target: Target, flavor: str) -> AppFacts:
     for key, fact in keys.items():
         if key.startswith("UIBackgroundModes/") and fact.text == "remote-notification":
             switches["remote-notification"] = fact
+    if any(key.startswith("UILaunchScreen") for key in keys) or _describes(listed, table):
+        switches["UILaunchScreen"] = where
     written = table.text("CODE_SIGN_ENTITLEMENTS")
     path = join("" if written.startswith("/") else reader.project.folder, written) if written else ""
     switches["entitlements"] = Fact(path, path or reader.project.path, 1)
     return AppFacts(keys, schemes, hosts, switches, where)
+
+
+def _describes(listed: tuple[str, Plist] | None, table: Table) -> bool:
+    """Tell whether a property list describes a launch screen, be it an empty one, or the build makes one in it."""
+    top = listed[1].top if listed is not None else None
+    written = top is not None and any(item.name == "key" and item.text == "UILaunchScreen" for item in top.children)
+    return written or table.text("INFOPLIST_KEY_UILaunchScreen_Generation") == "YES"
 
 
 def _entitlements(reader: TargetReader, table: Table) -> Mapping[str, Fact]:

@@ -136,13 +136,23 @@ class IosKind(Kind):
         return target_values(_reader(parsed, tree), next(item for item in parsed.targets if item.name == module))
 
     def launch(self, project: Project, tree: Tree, flavor: Flavor, wish: LaunchWish) -> Launch:
-        """Set the ground, label and picture of the launch storyboard that the property list names."""
-        from onomaxis.projects.ios.launch import launch_screen
+        """Set the ground, label and picture of the launch screen that the property list names or describes."""
+        from onomaxis.projects.ios.launch import Screen, launch_screen
 
-        named = self.facts(project, tree, flavor).keys.get("UILaunchStoryboardName")
-        storyboard = named.text if named else "LaunchScreen"
+        names = {app.flavor for app in project.apps if app.module == flavor.module} - {flavor.name}
+        facts = {name: self.facts(project, tree, Flavor(flavor.module, name)) for name in (flavor.name, *names)}
+        keys = ("UILaunchStoryboardName", "UILaunchScreen/UIColorName", "UILaunchScreen/UIImageName")
+        said = {
+            name: tuple(item.keys[key].text if key in item.keys else "" for key in keys)
+            for name, item in facts.items()
+        }
+        storyboard, color, image = said.pop(flavor.name)
+        listed = "UILaunchScreen" in facts[flavor.name].switches
+        shared = (storyboard, color, image) in said.values()
+        flavored = bool(flavor.name) or any(names)
+        screen = Screen(storyboard, listed, color, image, shared, flavored)
         places = self.places(project, tree, flavor.module)
-        return launch_screen(tree, project.folder, storyboard, places, flavor.name, wish)
+        return launch_screen(tree, project.folder, screen, places, flavor.name, wish)
 
     def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], aim: Aim) -> Draft:
         """Add localized names that are missing where the language has a strings file; say where it has none."""

@@ -1,9 +1,11 @@
-"""The launch screen of an iOS app: a storyboard's ground, its label and its picture.
+"""The launch screen of an iOS app: a storyboard's ground, label and picture, or those that a property list names.
 
 Source: Apple, "Specifying your app's launch screen".
 """
 
 from __future__ import annotations
+
+from dataclasses import dataclass
 
 from onomaxis.errors import InputError
 from onomaxis.formats.color import channels
@@ -19,16 +21,41 @@ from onomaxis.tree import Tree
 _FILLING = 1000
 
 
-def launch_screen(tree: Tree, folder: str, storyboard: str, places: Places, flavor: str, wish: LaunchWish) -> Launch:
-    """Return what sets the ground, label and picture of the launch *storyboard* of a project in *folder*."""
+# The keys of a launch screen that a property list describes (Apple, "UILaunchScreen").
+_COLOR, _IMAGE = "UILaunchScreen/UIColorName", "UILaunchScreen/UIImageName"
+_GROUND = "LaunchGround"
+
+
+@dataclass(frozen=True)
+class Screen:
+    """How an app is launched: the name of its storyboard, or what its property list names (``listed``).
+
+    ``shared`` tells whether other flavors, or the app itself, are launched with the same; ``flavored`` whether there
+    are flavors at all.
+    """
+
+    storyboard: str
+    listed: bool
+    color: str
+    image: str
+    shared: bool
+    flavored: bool
+
+
+def launch_screen(tree: Tree, folder: str, screen: Screen, places: Places, flavor: str, wish: LaunchWish) -> Launch:
+    """Return what sets ground, label and picture of the launch screen of a project in *folder*."""
     found = Launch()
+    if screen.listed and not screen.storyboard:
+        _described(tree, folder, screen, places, flavor, wish, found)
+        return found
+    storyboard = screen.storyboard or "LaunchScreen"
     paths = [p for p in tree.below(folder) if p.rpartition("/")[2] == f"{storyboard}.storyboard"]
     if not paths:
         found.draft.notes.append(Note(folder or ".", "there is no launch storyboard"))
         return found
-    if flavor:
-        said = f"all configurations share this launch screen: {flavor} keeps it"
-        found.draft.notes.append(Note(paths[0], said))
+    if flavor and screen.shared:
+        said = f"all configurations share this launch screen: {flavor} keeps it; let UILaunchStoryboardName be a "
+        found.draft.notes.append(Note(paths[0], f"{said}build setting that differs, such as $(LAUNCH_SCREEN)"))
         return found
     path = paths[0]
     document = parse_xml(tree.read(path) or b"")
@@ -49,6 +76,63 @@ def launch_screen(tree: Tree, folder: str, storyboard: str, places: Places, flav
         for view in views[:1]:
             _image_set(tree, folder, view.value("image"), found)
     return found
+
+
+def _described(
+    tree: Tree, folder: str, screen: Screen, places: Places, flavor: str, wish: LaunchWish, found: Launch
+) -> None:
+    """Set what a property list's launch screen names: a colour set, and the pictures of an image set."""
+    if wish.text:
+        found.draft.notes.append(Note(folder or ".", "a launch screen that a property list describes has no label"))
+    try:
+        if wish.background:
+            _named_color(screen, places, flavor, wish.background, found)
+    except InputError as error:
+        found.draft.notes.append(Note(error.file or folder or ".", error.message))
+    if not wish.logo:
+        return
+    if not screen.image:
+        found.draft.notes.append(
+            Note(folder or ".", f"the launch screen names no picture for the logo: add {_IMAGE}")
+        )
+    elif flavor and screen.shared:
+        said = f"all configurations share the launch picture {screen.image}: {flavor} keeps it"
+        found.draft.notes.append(Note(folder or ".", said))
+    else:
+        _image_set(tree, folder, screen.image, found)
+
+
+def _named_color(screen: Screen, places: Places, flavor: str, color: str, found: Launch) -> None:
+    """Give the colour set of a ground its colour; one of a flavor's own where the list can name it for the flavor."""
+    name = screen.color
+    if name and flavor and screen.shared:
+        name = f"{screen.color}-{flavor}"
+        named = places.spot("plist", _COLOR, "", flavor).write(name)
+        if named.refusals:
+            said = f"all configurations share the launch colour {screen.color}: {flavor} keeps it; let the property "
+            at = named.refusals[0].at
+            found.draft.notes.append(
+                Note(at, f"{said}list name a build setting that differs, such as $(LAUNCH_COLOR)")
+            )
+            return
+        found.draft.join(named)
+    elif not name:
+        made = None if screen.flavored else places.made("plist", _COLOR, _GROUND, "text")
+        if made is None:
+            differs = ", a build setting where flavors differ" if screen.flavored else ""
+            raise InputError(f"the launch screen names no colour: add {_COLOR}{differs}")
+        found.draft.join(made)
+        name = _GROUND
+    try:
+        spot = places.spot("color-set", name, "", "")
+    except InputError:
+        made = places.made("color-set", name, color, "color")
+        if made is None:
+            raise
+        found.draft.join(made)
+        return
+    if channels(spot.text) != channels(color):
+        found.draft.edits += spot.write(color).edits
 
 
 def _ground(tree: Tree, places: Places, path: str, document: XmlDocument, color: str, found: Launch) -> None:
