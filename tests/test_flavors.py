@@ -444,6 +444,44 @@ def test_expo_launch_screens(tmp_path: Path) -> None:
     assert stamped(root)["files"] == []
 
 
+@pytest.mark.parametrize(("stated", "place"), [(False, ""), (True, "google/")])
+def test_managed_configurations_name_what_they_are_given(tmp_path: Path, stated: bool, place: str) -> None:
+    """Service files go where the configuration names them, or it is made to name them; so is a launch screen."""
+    named = {"android": "./google/google-services.json", "ios": "./google/GoogleService-Info.plist"}
+    more = {platform: f', "googleServicesFile": "{path}"' if stated else "" for platform, path in named.items()}
+    text = f"""{{
+  "expo": {{
+    "name": "Shed",
+    "slug": "shed",
+    "version": "1.0.0",
+    "android": {{ "package": "org.x.shed"{more["android"]} }},
+    "ios": {{ "bundleIdentifier": "org.x.shed", "buildNumber": "1"{more["ios"]} }}
+  }}
+}}
+"""
+    wish = 'format = 1\n[app.launch]\nbackground = "#7A3E2B"\nlogo = "logo.png"\n[app.services]\ngoogle-android = "s/app.json"\ngoogle-ios = "s/app.plist"\n'
+    contents = {"app.json": text, "package.json": '{"name": "shed", "dependencies": {"expo": "1"}}\n', NAME: wish}
+    contents |= {"s/app.json": google_android("org.x.shed"), "s/app.plist": google_ios("org.x.shed")}
+    root = files(tmp_path / "managed", contents)
+    Image.new("RGB", (64, 64), "red").save(root / "logo.png")
+    commit_all(root)
+    before = snapshot(root)
+    stamped(root)
+    found = json.loads((root / "app.json").read_text())["expo"]
+    for platform, path in named.items():
+        assert found[platform]["googleServicesFile"] == f"./{place}{Path(path).name}"
+        assert (root / place / Path(path).name).exists()
+    assert found["splash"] == {"image": "./assets/launch-logo.png", "resizeMode": "contain", "backgroundColor": "#7A3E2B"}
+    with Image.open(root / "assets/launch-logo.png") as picture:
+        assert picture.size == (1024, 1024)
+    lines = (root / "app.json").read_text().splitlines()
+    assert [line for line in lines if "package" in line] == [
+        f'    "android": {{ "package": "org.x.shed", "googleServicesFile": "./{place}google-services.json" }},'
+    ]
+    assert stamped(root)["files"] == []
+    assert onomaxis("undo", root, "--allow-dirty").code == 0 and snapshot(root) == before
+
+
 def test_flutter_entry_points(tmp_path: Path) -> None:
     """An entry point and a run configuration that hand the flavor over; a scheme called as the framework looks for it."""
     root = tree(tmp_path, "counter")

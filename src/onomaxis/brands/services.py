@@ -9,18 +9,24 @@ from onomaxis.brands.subjects import Subject
 from onomaxis.errors import InputError
 from onomaxis.formats.plist import is_binary_plist
 from onomaxis.model import same_flavor
+from onomaxis.projects.draft import Draft
 from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS, ServiceFile, read_service, service_files
+from onomaxis.survey.survey import kind_of
 from onomaxis.tree import Tree, join, parent
 
 
 @dataclass(frozen=True)
 class Placed:
-    """A service file with the place that it belongs into, and the flavor it is for (``""``: the app itself)."""
+    """A service file with the place that it belongs into, and the flavor it is for (``""``: the app itself).
+
+    ``naming`` is what makes the project's configuration name that place.
+    """
 
     path: str
     data: bytes
     flavor: str
     note: str = ""
+    naming: Draft | None = None
 
 
 def place_service(tree: Tree, subjects: Sequence[Subject], name: str, data: bytes, flavor: str = "") -> Placed:
@@ -33,6 +39,9 @@ def place_service(tree: Tree, subjects: Sequence[Subject], name: str, data: byte
     if subject is None:
         raise InputError(f"it is for {platform}, and there is no {platform} app here", file=name)
     meant = _flavor(subject, file, name, flavor)
+    home = kind_of(subject.project).service_home(subject.project, tree, platform)
+    if home is not None:
+        return Placed(home[0], data, meant, naming=home[1])
     if platform == "android":
         folder = f"src/{meant}" if meant else ""
         return Placed(join(join(module_folder(subject), folder), GOOGLE_ANDROID), data, meant)

@@ -139,7 +139,10 @@ def _put(stages: Stages, placed: Sequence[Placed]) -> None:
     written = {item.path: item.data for item in placed if stages.tree.read(item.path) != item.data}
     stages.say(Line(f"{i.flavor or 'app'} service file", i.path) for i in placed if i.path in written)
     notes = [Note(item.path, item.note) for item in placed if item.note and item.path in written]
-    stages.add_draft(Draft(written=written, notes=notes))
+    draft = Draft(written=written, notes=notes)
+    for item in placed:
+        draft.join(item.naming or Draft())
+    stages.add_draft(draft)
 
 
 def put_services(

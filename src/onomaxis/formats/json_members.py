@@ -31,7 +31,9 @@ def new_members(document: JsonDocument, wanted: Mapping[Keys, object]) -> list[t
 
 def _insertion(document: JsonDocument, holder: Node, depth: int, members: dict[str, object]) -> tuple[int, int, str]:
     newline = document.source.newline
-    lead = newline + document.indent * (depth + 1)
+    on_one_line = "\n" not in document.source.view[holder.start : holder.end] and holder.members
+    plain = not any(isinstance(value, (dict, list)) for value in members.values())
+    lead = " " if on_one_line and plain else newline + document.indent * (depth + 1)
     lines = [
         f"{lead}{json.dumps(key, ensure_ascii=False)}{document.colon}{written(document, value, depth + 1)}"
         for key, value in members.items()

@@ -74,6 +74,13 @@ class Kind(ABC):
         """Return what the project's own files must say once the pictures of one of its icon homes are drawn."""
         return Draft()
 
+    def service_home(self, project: Project, tree: Tree, platform: str) -> tuple[str, Draft] | None:
+        """Return where the project itself looks for a platform's service file, and what makes it look there.
+
+        None where the platform's own tools find the file.
+        """
+        return None
+
     def launch(self, project: Project, tree: Tree, flavor: Flavor, wish: LaunchWish) -> Launch:
         """Return what puts a brand on the launch screen of a flavor (``""``: the app itself)."""
         said = f"no launch screen is read in a {project.kind} project"

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import json
 import re
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 
 from onomaxis.formats.json_members import new_members
 from onomaxis.formats.jsonc import JsonDocument, Node
@@ -23,6 +23,7 @@ from onomaxis.projects.frameworks.npm import has_dependency, npm_name, npm_renam
 from onomaxis.projects.frameworks.react_native import component_names
 from onomaxis.projects.launch import Launch, LaunchPicture, LaunchWish
 from onomaxis.projects.project import Flavor, Project, place
+from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS
 from onomaxis.tree import Tree, inside, join
 
 _STATIC = ("app.json", "app.config.json")
@@ -176,25 +177,47 @@ class ExpoKind(HybridKind):
     def launch(self, project: Project, tree: Tree, flavor: Flavor, wish: LaunchWish) -> Launch:
         """Set the splash entries of the configuration: colour, and the picture that it names."""
         files, found = Files(tree, project.folder), Launch()
-        document = files.json("app.json")
+        static = _static(files)
+        document = files.json(static) if static else None
         if document is None:
             return super().launch(project, tree, flavor, wish)
         nodes = [node for keys in _LAUNCH if (node := document.top.get(*keys)) is not None]
-        plugins = document.top.get("expo", "plugins")
+        plugins = document.top.get(*_top(files, static), "plugins")
         for item in plugins.items if plugins is not None else ():
             if item.kind == "array" and len(item.items) == 2 and item.items[0].value == "expo-splash-screen":
                 nodes.append(item.items[1])
         for node in nodes:
             ground, image = node.get("backgroundColor"), node.get("image")
-            value = files.string_at("app.json", document, ground) if ground is not None else None
+            value = files.string_at(static, document, ground) if ground is not None else None
             if value is not None and wish.background and value.text.upper() != wish.background.upper():
                 found.draft.edits.append(value_edit(tree, value, wish.background))
             target = join(project.folder, str(image.value)) if image is not None else ""
             if target and tree.exists(target):
                 found.pictures.append(LaunchPicture(target, target))
-        if not nodes:
-            found.draft.notes.append(Note(files.path("app.json"), "the configuration has no splash entry"))
+        keys = (*_top(files, static), "splash")
+        wanted = {} if nodes else _splash(files, keys, wish, found)
+        found.draft.edits += _added(files, static, document, wanted)
+        if not nodes and any(files.data(name) for name in _DYNAMIC):
+            said = "a script completes the configuration: see to it that it keeps splash"
+            found.draft.notes.append(Note(files.path(static), said))
         return found
+
+    def service_home(self, project: Project, tree: Tree, platform: str) -> tuple[str, Draft] | None:
+        """Return the file that the configuration names, or the usual one with the entry that names it."""
+        files, draft = Files(tree, project.folder), Draft()
+        name = GOOGLE_ANDROID if platform == "android" else GOOGLE_IOS
+        static = _static(files)
+        document = files.json(static) if static else None
+        if document is None or any(files.data(other) for other in _DYNAMIC):
+            said = f"the configuration is a script: let {platform}.googleServicesFile be ./{name}"
+            draft.notes.append(Note(files.path(name), said))
+            return files.path(name), draft
+        keys = (*_top(files, static), platform, "googleServicesFile")
+        stated = files.json_value(static, *keys)
+        if stated is not None and inside(path := files.path(stated.text)):
+            return path, draft
+        draft.edits += _added(files, static, document, {keys: f"./{name}"})
+        return files.path(name), draft
 
     def technical(self, files: Files, name: str, draft: Draft) -> None:
         """Change slug, npm package and, with native halves, the component; name what is registered elsewhere."""
@@ -212,6 +235,31 @@ class ExpoKind(HybridKind):
             if named and value.text not in ("main", name):
                 draft.edits.append(value_edit(files.tree, value, re.sub(r"\W+", "", name, flags=re.ASCII) or name))
         npm_rename(files, name, draft)
+
+
+# What a launch picture that the configuration names anew is called, and its edge in pixels (Expo documentation,
+# "Splash screen and app icon": 1024 x 1024).
+_LAUNCH_PICTURE, _LAUNCH_EDGE = "assets/launch-logo.png", 1024
+
+
+def _splash(files: Files, keys: tuple[str, ...], wish: LaunchWish, found: Launch) -> dict[tuple[str, ...], object]:
+    """Return the splash entries of a configuration that has none yet."""
+    wanted: dict[tuple[str, ...], object] = {}
+    if wish.logo and files.data(_LAUNCH_PICTURE) is None:
+        wanted[(*keys, "image")] = f"./{_LAUNCH_PICTURE}"
+        wanted[(*keys, "resizeMode")] = "contain"
+        found.pictures.append(LaunchPicture("", files.path(_LAUNCH_PICTURE), size=_LAUNCH_EDGE))
+    if wish.background:
+        wanted[(*keys, "backgroundColor")] = wish.background
+    return wanted
+
+
+def _added(
+    files: Files, static: str, document: JsonDocument, wanted: Mapping[tuple[str, ...], object]
+) -> Iterator[Edit]:
+    for first, last, text in new_members(document, wanted):
+        span = document.source.offset(first), document.source.offset(last)
+        yield Edit(files.path(static), *span, document.source.raw(text))
 
 
 def _add_language(files: Files, locale: str, text: str, draft: Draft) -> None:
