@@ -9,7 +9,7 @@ import pytest
 from conftest import commit_all, files, onomaxis
 from hybrids import spelled
 from onomaxis.identity.file import read_identity
-from onomaxis.projects.proposals import in_files, kind_of_value, words_of
+from onomaxis.projects.proposals import in_files, kind_of_value, proposed, words_of
 from onomaxis.tree import Tree
 
 # Key, text, what kind of value it is (None: none).
@@ -133,3 +133,17 @@ def test_flavors_have_their_own(tmp_path: Path) -> None:
     text = (root / "onomaxis.toml").read_text()
     assert "[flavors.pennywick.values]" in text and '"555566667777"' in text
     assert onomaxis("stamp", root, "--json", "--allow-dirty").json["files"] == []
+
+
+@pytest.mark.parametrize(
+    ("key", "name"),
+    [
+        ("com.google.android.gms.ads.APPLICATION_ID", "ads-application-id"),
+        ("com.google.android.geo.API_KEY", "geo-api-key"),
+        ("org.lendspan.loginId", "login-id"),
+        ("login_id", "login-id"),
+    ],
+)
+def test_a_values_name_says_what_it_is_of(key: str, name: str) -> None:
+    """A key whose last part says nothing alone is called after the part before it as well."""
+    assert [item.name for item in proposed(key, "ca-app-pub-1000000000000001~1", {"meta-data": key})] == [name]

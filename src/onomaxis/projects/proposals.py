@@ -76,10 +76,18 @@ def kind_of_value(key: str, text: str) -> str | None:
     return "text" if words & {"scheme", "deeplink"} and _SCHEME.fullmatch(text) else None
 
 
+# Words that alone do not say what a value is of.
+_GENERAL = {"application", "app", "api", "id", "key", "url", "value", "token"}
+
+
 def proposed(key: str, text: str, place: Mapping[str, str]) -> Iterator[Proposed]:
     """Yield a value as a proposal, if it is one."""
     kind = kind_of_value(key.rpartition(".")[2] if "constant" in place else key, text)
-    name = "-".join(words_of(key.rpartition(".")[2]))
+    *before, last = key.split(".")
+    words = words_of(last)
+    if before and set(words) <= _GENERAL and "constant" not in place:
+        words = [*words_of(before[-1]), *words]  # “…ads.APPLICATION_ID” says more than “APPLICATION_ID”
+    name = "-".join(words)
     if kind is not None and re.match(r"[a-z]", name):
         yield Proposed(name, text, kind, place)
 
