@@ -8,6 +8,7 @@ from functools import cache
 
 import pytest
 
+from compositions import plist
 from flavored import BRANDS, SEEDS, App, Flavored, flavored
 from onomaxis.brands.adopt import adopted
 from onomaxis.brands.flavors import FlavorWish, plan_flavor
@@ -19,6 +20,7 @@ from onomaxis.identity.schema import NAME
 from onomaxis.survey.survey import read_projects, take_survey
 from onomaxis.tree import Tree
 from onomaxis.writing.change import applied
+from xcode import pbxproj
 
 NEW = FlavorWish("pennywick", id="org.lendspan.pennywick", shown="Pennywick")
 
@@ -94,3 +96,26 @@ def test_a_configuration_that_is_spoiled(seed: str) -> None:
     found = {item.rule.code for item in look_over(off)[0] if "tray" in item.message}
     assert found, project.said
     assert contents(applied(off, stamp(off).changes)) == contents(tree), project.said
+
+
+def test_profiles_of_configurations_are_compared() -> None:
+    """A profile for another flavor's ID is named and put right; where all flavors share one, nothing is said."""
+    flavors = ("alderbank", "mossgate", "pennywick")
+    names = [f"{kind}-{flavor}" for flavor in flavors for kind in ("Debug", "Release")]
+    own = {}
+    for name in names:
+        kind, _, flavor = name.partition("-")
+        profile = f"{'Dev' if kind == 'Debug' else 'Store'} org.lendspan.{flavor}"
+        own[name] = {"PRODUCT_BUNDLE_IDENTIFIER": f"org.lendspan.{flavor}", "PROVISIONING_PROFILE_SPECIFIER": profile}
+    right = pbxproj(names, {"SDKROOT": "iphoneos"}, {"Lend": ("app", {"*": {"PRODUCT_NAME": "Lend", "INFOPLIST_FILE": "Info.plist"}, **own})})
+    files = {"Info.plist": plist({"CFBundleDisplayName": "Lend"})}
+    tree = with_identity(Tree.of({"Lend.xcodeproj/project.pbxproj": right.encode(), **{k: v.encode() for k, v in files.items()}}))
+    assert not [item for item in look_over(tree)[0] if item.rule.code == "FLAVOR09"] and stamp(tree).empty
+    wrong = right.replace('"Store org.lendspan.mossgate"', '"Store org.lendspan.alderbank"')
+    off = tree.overlay({"Lend.xcodeproj/project.pbxproj": wrong.encode()}, ())
+    said = [item.message for item in look_over(off)[0] if item.rule.code == "FLAVOR09"]
+    assert said == ["Release-mossgate: provisioning profile is “Store org.lendspan.alderbank”, not “Store org.lendspan.mossgate”"]
+    assert applied(off, stamp(off).changes).read("Lend.xcodeproj/project.pbxproj") == right.encode()
+    shared = re.sub(r'"Store org[^"]*"', '"Store of all"', right)
+    alike = tree.overlay({"Lend.xcodeproj/project.pbxproj": shared.encode()}, ())
+    assert not [item for item in look_over(alike)[0] if item.rule.code == "FLAVOR09"]

@@ -94,9 +94,9 @@ def _strays(stages: Stages, file: IdentityFile, flavor: str) -> None:
 
 
 def _spoken_of(file: IdentityFile, stray: Stray) -> bool:
-    """Tell whether the file says what is off; the name of an icon set is the project's own affair, and put right."""
+    """Tell whether the file says what is off; what icon sets and profiles are called is the project's own affair."""
     brand = file.brand(file.named(stray.flavor) if stray.flavor else "", stray.subject.platform)
-    return stray.key == "icon" or stray.key in brand.facets
+    return stray.key in ("icon", "profile") or stray.key in brand.facets
 
 
 def _dressed(file: IdentityFile, subjects: Sequence[Subject], flavor: str) -> Iterator[Dress]:

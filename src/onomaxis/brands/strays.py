@@ -11,13 +11,22 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
 from onomaxis.brands.subjects import FACETS, Subject
-from onomaxis.model import HIDDEN_PARTS, Facet, Line, Note, Part, ShippedApp, Value
+from onomaxis.model import HIDDEN_PARTS, Facet, Line, Note, Part, Piece, ShippedApp, Value
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.literals import rewrite
 from onomaxis.tree import Tree
 
 KEYS = ("id", "name", "version", "build")
-_LABELS = {"id": "ID", "name": "display name", "version": "version", "build": "build number", "icon": "icon"}
+_LABELS = {
+    "id": "ID",
+    "name": "display name",
+    "version": "version",
+    "build": "build number",
+    "icon": "icon",
+    "profile": "provisioning profile",
+}
+# What belongs to configurations alone, and to no facet of a flavor: an icon set's name, a profile for an ID.
+_FACETS = {"icon": Facet.ICON, "profile": Facet.BUNDLE_ID}
 # What stands around the shipped value in another build type; None where it does not hold it.
 _Relation = tuple[str, str] | None
 
@@ -60,6 +69,7 @@ def strays(subject: Subject) -> Iterator[Stray]:
         yield from _parts(subject, archived, other)
     if subject.platform == "ios":
         yield from _icons(subject, flavors)
+        yield from _profiles(subject)
 
 
 def _icons(subject: Subject, flavors: Sequence[str]) -> Iterator[Stray]:
@@ -88,6 +98,29 @@ def _icons(subject: Subject, flavors: Sequence[str]) -> Iterator[Stray]:
             yield Stray(subject, app.flavor, app.configuration, "", "icon", app.icon, wanted, beside.icon)
 
 
+def _profiles(subject: Subject) -> Iterator[Stray]:
+    """Yield the configurations whose provisioning profile is not called after their flavor as most flavors' are.
+
+    A profile names one App ID (Apple, TN3125): with another flavor's, the archive cannot be signed.
+    """
+
+    def form(app: ShippedApp, value: Value) -> str:
+        text = value.text.replace(app.id.text, "{id}") if app.id else value.text
+        return text.replace(app.flavor, "{flavor}")
+
+    apps = [(app, value) for name in subject.flavors for app in subject.of(name) if (value := _value(app, "profile"))]
+    usual: dict[str, Counter[str]] = defaultdict(Counter)
+    for app, value in apps:
+        usual[_kind(app)][form(app, value)] += 1
+    for app, value in apps:
+        (most, number), *rest = usual[_kind(app)].most_common()
+        clear = number > 1 and (not rest or number > rest[0][1]) and "{" in most
+        if clear and form(app, value) != most and app.id is not None:
+            wanted = most.replace("{id}", app.id.text).replace("{flavor}", app.flavor)
+            beside = next(other for mate, other in apps if _kind(mate) == _kind(app) and form(mate, other) == most)
+            yield Stray(subject, app.flavor, app.configuration, "", "profile", value, wanted, beside)
+
+
 def _pairs(apps: Sequence[ShippedApp]) -> Iterator[tuple[ShippedApp, ShippedApp]]:
     yield from ((apps[0], other) for other in apps[1:])
 
@@ -95,6 +128,9 @@ def _pairs(apps: Sequence[ShippedApp]) -> Iterator[tuple[ShippedApp, ShippedApp]
 def _value(app: ShippedApp | Part, key: str) -> Value | None:
     if key == "icon":
         return app.icon if isinstance(app, ShippedApp) else None
+    if key == "profile":
+        named = app.signing if app.signing is not None and app.signing.profile else None
+        return Value((Piece(named.profile, named.place),), named.place) if named and named.place else None
     return {"id": app.id, "name": app.name, "version": app.version, "build": app.build}[key]
 
 
@@ -166,7 +202,7 @@ def in_step(tree: Tree, found: Sequence[Stray]) -> tuple[Draft, list[Line]]:
         own = [p for p in item.value.pieces if p.place and places[p.place.file, p.place.start] == mine]
         whole = places[item.value.place.file, item.value.place.start] == mine
         kept = tuple(piece if piece in own else replace(piece, place=None) for piece in item.value.pieces)
-        facet = FACETS[item.key][item.subject.platform] if item.key in FACETS else Facet.ICON
+        facet = FACETS[item.key][item.subject.platform] if item.key in FACETS else _FACETS[item.key]
         if not own and not whole:
             said = (
                 f"{item.configuration}: {item.label} is {item.value.text}, not {item.wanted}: others share the place"
