@@ -332,6 +332,13 @@ def test_a_templates_launch_screen_takes_ground_and_logo(tmp_path: Path, flavore
     assert stamped(root)["files"] == []
     if flavored:
         assert all(snapshot(root)[path] == data for path, data in before.items())
+    once = snapshot(root)
+    (root / NAME).write_text(str(contents[NAME]).replace("#7A3E2B", "#112233"))
+    assert stamped(root)["files"]
+    assert (resources / "values/launch_ground.xml").read_text().count("#112233") == 1 and stamped(root)["files"] == []
+    assert onomaxis("undo", root, "--allow-dirty").code == 0
+    (root / NAME).write_text(str(contents[NAME]))
+    assert snapshot(root) == once
     undone = onomaxis("undo", root, "--allow-dirty")
     assert undone.code == 0 and snapshot(root) == before, undone.err
 
