@@ -72,6 +72,17 @@ def test_launch_configurations_of_a_new_flavor() -> None:
     }  # fmt: skip
 
 
+def test_titles_with_signs() -> None:
+    """A title of any letters and quotes is replaced by one, and the list stays a list."""
+    text = json.dumps({"configurations": [{"name": 'Prêt "A"', "args": ["--flavor", "alderbank"]}]}, ensure_ascii=False)
+    tree = Tree.of({".vscode/launch.json": text.encode()})
+    named = Called("alderbank", {}, 'Prêt "A"')
+    later = after(tree, twins(tree, "", [named], Called("oak", {}, 'Ödön \\ "O"')))
+    listed = json.loads(later.read(".vscode/launch.json") or b"")["configurations"]
+    assert [item["name"] for item in listed] == ['Prêt "A"', 'Ödön \\ "O"']
+    assert after(later, without(later, "", "oak")).read(".vscode/launch.json") == text.encode()
+
+
 @pytest.mark.parametrize("indent", [None, 2, "\t"])
 def test_scripts_of_a_new_flavor(indent: int | str | None) -> None:
     """Scripts follow the sibling that is named most; a word that is no flavor to the build tools stays."""

@@ -126,9 +126,8 @@ def _names(entry: _Entry, name: str) -> bool:
     said = " ".join(_strings(entry[1]))
     big = re.escape(_big(name))
     ends = r"(?![a-z0-9])"
-    option = (
-        rf"--?(?:flavor|mode|variant|configuration|scheme)(?:=|\s+)[\"']?(?:[^\s\"',]*[-_. ])?{re.escape(name)}{ends}"
-    )
+    before = r"(?:=|\s+)[\"']?(?:[^\s\"',]{0,99}[-_. ])?"
+    option = rf"--?(?:flavor|mode|variant|configuration|scheme){before}{re.escape(name)}{ends}"
     task = rf"(?:assemble|bundle|install|publish){big}{ends}"
     point = rf"\bmain_{re.escape(snake(name))}\.dart\b"
     return re.search(f"{option}|{task}|{point}", said) is not None
@@ -137,17 +136,20 @@ def _names(entry: _Entry, name: str) -> bool:
 def _twin(document: JsonDocument, holder: Node, entry: _Entry, model: Called, new: Called) -> str:
     """Return the text of a sibling's entry for another flavor, with what separates it from the one before."""
     key, node = entry
-    text = _renamed(document.source.view[node.start : node.end], model, new)
+    text = document.source.text(node.start, node.end)
     if holder.kind == "array":
-        return f",{_lead(document, holder)}{text}"
-    name = _renamed(key, model, new)
+        return f",{_lead(document, holder)}{_renamed(text, model, new, shown=True)}"
+    name, text = _renamed(key, model, new), _renamed(text, model, new)
     named = json.dumps(name if name != key else f"{key}:{new.name}", ensure_ascii=False)
     return f",{_lead(document, holder)}{named}{document.colon}{text}"
 
 
-def _renamed(text: str, model: Called, new: Called) -> str:
+def _renamed(text: str, model: Called, new: Called, shown: bool = False) -> str:
+    """Return the text of an entry for another flavor; what it is *shown* as belongs into titles alone."""
     pairs = [(id_, new.ids[platform]) for platform, id_ in model.ids.items() if new.ids.get(platform)]
-    pairs += [(model.shown, new.shown)] if model.shown and new.shown else []
+    if shown and model.shown and new.shown:
+        title, other = (json.dumps(item, ensure_ascii=False)[1:-1] for item in (model.shown, new.shown))
+        pairs.append((title, other))
     pairs += [(f"main_{snake(model.name)}.dart", f"main_{snake(new.name)}.dart")]
     forms = {_big(model.name): _big(new.name), model.name: new.name}
     plain = {old: now for old, now in pairs if old}
