@@ -6,7 +6,8 @@ from pathlib import Path
 
 import pytest
 
-from conftest import commit_all, files, onomaxis
+from conftest import commit_all, files, onomaxis, snapshot
+from hybrids import spelled
 from onomaxis.formats.lexer import GROOVY, KOTLIN, tokens
 from onomaxis.model import ShippedApp
 from onomaxis.projects.android.access import access_path
@@ -307,3 +308,32 @@ def test_a_package_to_generate_follows(tmp_path: Path) -> None:
     commit_all(root)
     onomaxis("rename", root, "--id", "org.oakhollow")
     assert 'packageName.set("org.oakhollow.db")' in (root / "app/build.gradle.kts").read_text()
+
+
+@pytest.mark.parametrize("kind", ["react-native", "flutter"])
+@pytest.mark.parametrize("named", ["org.lendspan.app", "android/app", "./android/app/", "app", "Lend"])
+def test_an_app_is_named_beside_a_neighbour_of_its_platform(tmp_path: Path, kind: str, named: str) -> None:
+    """By ID, folder, module or name the app changes on all its platforms; the other app below the framework does not."""
+    apple = "org.lendspan.LendApp"  # what the halves are called: the same name, not the same ID
+    contents = spelled(kind, "org.lendspan.app", "Lend", "1.0", "3")
+    listed = next(path for path in contents if path.endswith("project.pbxproj"))
+    contents[listed] = contents[listed].replace("org.lendspan.app", apple)
+    contents["android/settings.gradle"] += 'include ":driver"\n'
+    contents["android/driver/build.gradle"] = (
+        'apply plugin: "com.android.application"\nandroid { namespace "org.lendspan.app.driver"\n  defaultConfig { applicationId "org.lendspan.app.driver" } }\n'
+    )
+    contents["android/driver/src/main/AndroidManifest.xml"] = (
+        '<manifest xmlns:android="http://schemas.android.com/apk/res/android"><application android:label="Driver"/></manifest>\n'
+    )
+    root = files(tmp_path, contents)
+    commit_all(root)
+    before = snapshot(root)
+    done = onomaxis("rename", root, "--app", named, "--id", "org.moss.shed", "--name", "Shed Moss", "--json")
+    assert done.code == 0, done.out + done.err
+    apps = {(app["platform"], app["module"]): (app["id"], app["name"]) for app in onomaxis("survey", root, "--json").json["apps"]}
+    assert apps.pop(("android", "driver")) == ("org.lendspan.app.driver", "Driver")
+    assert set(apps.values()) == {("org.moss.shed", "Shed Moss")} and len(apps) == 2
+    assert all(snapshot(root)[path] == data for path, data in before.items() if "driver" in str(path))
+    assert onomaxis("undo", root, "--allow-dirty").code == 0 and snapshot(root) == before
+    other = onomaxis("rename", root, "--app", "android/driver", "--id", "org.moss.van", "--json").json
+    assert all(path.startswith("android/driver/") for path in other["files"]) and other["files"]

@@ -9,6 +9,7 @@ from typing import NamedTuple, TypeVar
 from onomaxis.errors import FormatError
 from onomaxis.formats.source import Source
 from onomaxis.model import WHOLE_FILE, Disagreement, Facet, IconHome, Mention, Opening, Place, ShippedApp, Unresolved
+from onomaxis.tree import join
 
 
 class Identifier(NamedTuple):
@@ -131,13 +132,16 @@ def apps_meant(project: Project, app: str, targets: Targets = ()) -> tuple[Shipp
 def apps_called(project: Project, name: str) -> tuple[ShippedApp, ...]:
     """Return the apps of a project that *name* means, with all their flavors.
 
-    It is the name of a module or target, an ID, a display name; else the project's own name, its folder or one above.
+    It is a module or target by its name or folder, an ID, a display name; else the project's own name, its folder or
+    one above.
     """
+    folder = name.removeprefix("./").rstrip("/")
     modules = {app.module for app in project.apps if name == app.module}
+    modules = modules or {app.module for app in project.apps if folder == join(project.folder, app.module)}
     modules = modules or {
         app.module for app in project.apps if any(value and value.text == name for value in (app.id, app.name))
     }
-    if not modules and (name == project.label or (project.folder and f"{project.folder}/".startswith(f"{name}/"))):
+    if not modules and (name == project.label or (project.folder and f"{project.folder}/".startswith(f"{folder}/"))):
         return project.apps
     modules = together(project, modules)
     return tuple(app for app in project.apps if app.module in modules)

@@ -30,6 +30,8 @@ def chosen_projects(survey: Survey, wish: Wish) -> list[Project]:
         candidates = [p for p in here if p.apps]
         candidates = [one for p in candidates if (one := narrowed(p, wish.app))]
         chosen += one_app(survey.projects, platform, candidates)
+    if wish.app and chosen:
+        chosen += _other_halves(survey.projects, chosen, platforms(wish))
     if not wish.app and wish.android_id and wish.android_id == wish.ios_id:
         _refuse_strangers(survey.projects, chosen)
     if wish.app and not chosen:
@@ -51,6 +53,32 @@ def one_app(projects: Sequence[Project], platform: str, candidates: Sequence[Pro
             remedy="Pick one with --app (an ID, a name, a module or target), or give the folder of one app.",
         )
     return candidates
+
+
+def _other_halves(projects: Sequence[Project], chosen: Sequence[Project], wanted: Sequence[str]) -> list[Project]:
+    """Return what the chosen app is on platforms where its name in the wish meant none: below the same framework.
+
+    It is called the same there (ID or display name, whatever the case and separators), or both are the only ones.
+    """
+    found: list[Project] = []
+    for platform in set(wanted) - {project.platform for project in chosen}:
+        for project in chosen:
+            above = umbrella_of(projects, project)
+            if above is None:
+                continue
+            beside = [p for p in projects if p.platform == platform and p.apps and umbrella_of(projects, p) is above]
+            halves = [half for p in beside for module in _modules(p) if (half := narrowed(p, module))]
+            alike = [half for half in halves if _titles(project) & _titles(half)]
+            whole = next(item for item in projects if item.key == project.key)
+            alone = len(halves) == 1 and len(_modules(whole)) == 1
+            found += alike if len(alike) == 1 else halves if alone else []
+    return found
+
+
+def _titles(project: Project) -> set[str]:
+    """Return the IDs and display names of a project's apps, without case and separators."""
+    texts = [value.text for app in project.apps for value in (app.id, app.name) if value is not None]
+    return {"".join(char for char in text.casefold() if char.isalnum()) for text in texts} - {""}
 
 
 def _refuse_strangers(projects: Sequence[Project], chosen: Sequence[Project]) -> None:
