@@ -98,7 +98,9 @@ def _signed(survey: Survey) -> Iterator[tuple[str, str]]:
     """Yield a line per way of signing: who is signed so, and how."""
     lines: dict[str, list[str]] = {}
     for app in survey.apps:
-        signed = [(" ".join(filter(None, (app.module, app.flavor))), app.signing)]
+        mates = (other.signing for other in survey.apps if other.module == app.module)
+        one = len({str(_signing(signing)) for signing in mates}) == 1
+        signed = [(app.module if one else f"{app.module} {app.configuration}", app.signing)]
         signed += [(part.target, part.signing) for part in app.parts]
         for name, signing in signed:
             said = _signing(signing)

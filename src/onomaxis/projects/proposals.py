@@ -77,7 +77,7 @@ def kind_of_value(key: str, text: str) -> str | None:
 
 
 # Words that alone do not say what a value is of.
-_GENERAL = {"application", "app", "api", "id", "key", "url", "value", "token"}
+_GENERAL = {"application", "app", "api", "id", "key", "url", "value", "token", "source"}
 
 
 def proposed(key: str, text: str, place: Mapping[str, str]) -> Iterator[Proposed]:
