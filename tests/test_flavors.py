@@ -325,7 +325,7 @@ def test_a_templates_launch_screen_takes_ground_and_logo(tmp_path: Path, flavore
             assert picture.size == (edge, edge) and (picture.convert("RGBA").getextrema()[3]) == (0, 255)
     for folder, ground in (("drawable", "@android:color/white"), ("drawable-v21", "?android:colorBackground")):
         text = (resources / folder / "launch_background.xml").read_text()
-        added = '\n    <item>\n        <bitmap android:gravity="center" android:src="@drawable/launch_logo" />\n    </item>'
+        added = '    <item><bitmap android:gravity="center" android:src="@drawable/launch_logo" /></item>\n'
         assert text.replace(added, "") == PLAIN_LIST.format(ground=ground).replace(ground, "@color/launch_ground") and added in text
     app = {"id": "org.x.shed", "version": "1.0", "build": "1"}
     link_android(root / "android/app", "org.x.shed", app, tmp_path / "work", ("mossgate",) if flavored else ())
@@ -449,6 +449,55 @@ def test_expo_launch_screens(tmp_path: Path) -> None:
     with Image.open(root / "splash.png") as picture:
         assert picture.convert("RGB").getpixel((32, 32)) == (255, 0, 0)
     assert stamped(root)["files"] == []
+
+
+def test_what_goes_with_a_flavor_is_named_as_it_may_be_seen(tmp_path: Path) -> None:
+    """Secrets stay hidden and long lines are cut; numbers count line ends alone, whatever else parts lines elsewhere."""
+    root = tree(tmp_path, "lendspan")
+    onomaxis("adopt", root, "--quiet")
+    add(root)
+    flavor = root / "android/app/src/oakhollow"
+    (flavor / "Own.kt").write_text('val a = 1 // \u2028 one line\nval k = "s3cr3t-of-oak"\n' + "x" * 500 + "\n")
+    secret = '\n[values.key]\nsecret = true\nplaces = [{ constant = "k", file = "android/app/src/{flavor}/Own.kt" }]\n[flavors.oakhollow.values]\nkey = "s3cr3t-of-oak"\n'
+    with (root / NAME).open("a") as file:
+        file.write(secret)
+    done = onomaxis("flavor", "retire", "oakhollow", root, "--dry-run", "--json", "--allow-dirty")
+    assert done.code == 0, done.out
+    said = {note.split(": ")[0].rpartition("/")[2]: note for note in done.json["notes"] if "Own.kt" in note}
+    assert list(said) == ["Own.kt:1", "Own.kt:2", "Own.kt:3"] and "s3cr3t" not in " ".join(done.json["notes"])
+    assert "••••" in said["Own.kt:2"] and len(said["Own.kt:3"]) < 220
+
+
+def test_a_flavors_launch_screen_in_a_module_at_the_root(tmp_path: Path) -> None:
+    """Where the module is the root itself, the flavor's pictures and colours still go into its own source set."""
+    contents = {
+        "build.gradle": "plugins { id 'com.android.application' }\nandroid { namespace 'org.x.shed'\ndefaultConfig { applicationId 'org.x.shed' }\nflavorDimensions 'b'\nproductFlavors { mossgate { dimension 'b' } } }\n",
+        "settings.gradle": "rootProject.name = 'shed'\n",
+        "src/main/AndroidManifest.xml": '<manifest xmlns:android="http://schemas.android.com/apk/res/android"><application android:label="Shed"><activity android:name=".Main" android:theme="@style/LaunchTheme"><intent-filter><action android:name="android.intent.action.MAIN"/><category android:name="android.intent.category.LAUNCHER"/></intent-filter></activity></application></manifest>\n',
+        "src/main/res/drawable/launch_background.xml": PLAIN_LIST.format(ground="@android:color/white"),
+        "src/main/res/values/styles.xml": PLAIN_STYLES.format(theme="Light"),
+        NAME: 'format = 1\n[flavors.mossgate.launch]\nbackground = "#7A3E2B"\nlogo = "logo.svg"\n',
+    }
+    root = files(tmp_path / "x", contents)
+    shutil.copy(ART / "ladder-foreground.svg", root / "logo.svg")
+    commit_all(root)
+    before = snapshot(root)
+    created = stamped(root)["created"]
+    assert created and all(path.startswith("src/mossgate/res/") for path in created)
+    assert all(snapshot(root)[path] == data for path, data in before.items())
+
+
+def test_a_service_file_is_never_put_outside(tmp_path: Path) -> None:
+    """A configuration that names a file outside the project is refused at its line."""
+    own = '{ "expo": { "name": "Shed", "slug": "shed", "android": { "package": "org.x.shed", "googleServicesFile": "../../out.json" } } }\n'
+    wish = 'format = 1\n[app.services]\ngoogle-android = "s.json"\n'
+    contents = {"app.json": own, "package.json": '{"name": "shed", "dependencies": {"expo": "1"}}\n', NAME: wish, "s.json": google_android("org.x.shed")}
+    root = files(tmp_path / "x", contents)
+    commit_all(root)
+    before = snapshot(root)
+    done = onomaxis("stamp", root)
+    assert done.code == 2 and "app.json:1: " in done.err and "leads out of the project" in done.err
+    assert snapshot(root) == before
 
 
 @pytest.mark.parametrize(("stated", "place"), [(False, ""), (True, "google/")])

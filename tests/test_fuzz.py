@@ -159,6 +159,22 @@ def xcode(settings_: dict[str, str]) -> dict[str, str]:
     return {"L.xcodeproj/project.pbxproj": pbxproj(["Release"], {"SDKROOT": "iphoneos"}, {"L": ("app", {"*": own})}, {"L": "L"}), "L/Info.plist": plist}
 
 
+def flavored_by(text: str) -> dict[str, str]:
+    return {**MANIFEST, "app/build.gradle": GRADLE[:-2] % ("", "'1'") + "productFlavors {\n" + text + "}\n}\n"}
+
+
+def scripted(config: str, before: str = "") -> dict[str, str]:
+    own = {path: text for path, text in EXPO.items() if not path.startswith("app.")}
+    body = config.replace("{", "{ slug: 's', android: { package: 'org.x' }, ios: { bundleIdentifier: 'org.x' },", 1)
+    return {**own, "app.config.js": f"{before}module.exports = {body};\n"}
+
+
+def dotnet(text: str) -> dict[str, str]:
+    own = "<UseMaui>true</UseMaui><TargetFrameworks>net9.0-android;net9.0-ios</TargetFrameworks><ApplicationId>org.x</ApplicationId>"
+    return {"A.csproj": f'<Project Sdk="Microsoft.NET.Sdk"><PropertyGroup>{own}{text}</PropertyGroup></Project>\n'}
+
+
+CORDOVA = spelled("cordova", "org.x.shed", "Shed", "1.2", "7")
 FLUTTER = spelled("flutter", "org.x.shed", "Shed", "1.2", "7")
 EXPO = spelled("expo", "org.x.shed", "Shed", "1.2", "7")
 DIMENSIONS = (
@@ -212,6 +228,19 @@ GROWING: dict[str, dict[str, str]] = {
         "app/a.gradle": "apply from: 'b.gradle'\n" * 9,
         "app/b.gradle": "apply from: 'a.gradle'\n" * 9,
     },
+    "loops over large bodies": flavored_by(
+        "[" + ",".join(f"'f{n}'" for n in range(900)) + '].each { n -> "$n" { if (x) { ' + 'versionName "1"\n' * 3000 + "} } }\n"
+    ),
+    "much said of all flavors": flavored_by("".join(f"f{n} {{ }}\n" for n in range(900)) + "all { " + 'versionName "1"\n' * 3000 + "}\n"),
+    "parentheses in a script": scripted("{ name: " + "(" * 3000 + "'x'" + ")" * 3000 + " }"),
+    "calls on calls": scripted("{ name: 'x'" + ".trim()" * 3000 + " }"),
+    "conditions in conditions": scripted("{ name: f() }", "function f() { " + "if (a) " * 3000 + "return 'x' }\n"),
+    "names that double": scripted("{ name: a0 }", "\n".join(f"const a{n} = a{n + 1} + a{n + 1};" for n in range(22)) + "\nconst a22 = 'x';\n"),
+    "braces around a name": scripted("{ name: n }", "let n = 'a';\n{" + "{}" * 9000 + "\nn = 'b';\n}\n"),
+    "a version of many digits": {**CORDOVA, "config.xml": CORDOVA["config.xml"].replace('version="1.2"', f'version="1.{"9" * 5000}"')},
+    "negations": dotnet(f'<X Condition="{"!" * 3000}true">1</X>'),
+    "parentheses in a condition": dotnet(f'<X Condition="{"(" * 3000}true{")" * 3000}">1</X>'),
+    "properties that double": dotnet("<X0>x</X0>" + "".join(f"<X{n + 1}>$(X{n})$(X{n})</X{n + 1}>" for n in range(24))),
     "ignore patterns": {
         **gradle("", "'1'"),
         ".gitignore": "*" * 30 + "a\n" + "**/" * 40 + "b\n" + "*a" * 30 + "\n" + "[" * 99 + "\n",

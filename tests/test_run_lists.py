@@ -10,7 +10,7 @@ from flavored import flavored
 from onomaxis.brands.flavors import FlavorWish, plan_flavor
 from onomaxis.brands.retirement import plan_retirement
 from onomaxis.formats.jsonc import parse_json, plain
-from onomaxis.projects.run_lists import Called, twins, without
+from onomaxis.projects.run_lists import Called, appended, twins, without
 from onomaxis.tree import Tree
 from onomaxis.writing.change import applied
 from onomaxis.writing.planned import changeset_of
@@ -70,6 +70,18 @@ def test_launch_configurations_of_a_new_flavor() -> None:
         "name": "Oak Hill (profile)", "type": "dart", "flutterMode": "profile", "program": "lib/main_oak_hill.dart",
         "args": ["--flavor=oakHill", "--dart-define=ID=org.oak.hill"],
     }  # fmt: skip
+
+
+def test_lists_keep_their_line_ends() -> None:
+    """Entries that are added have the line ends that the file has, in a list with siblings and in a plain one."""
+    path = ".vscode/launch.json"
+    tree = Tree.of({path: LAUNCH.replace("\n", "\r\n").encode()})
+    plain_list = Tree.of({path: b'{"configurations": [\r\n  {"name": "app"}\r\n]}\r\n'})
+    for draft, before in ((twins(tree, "", SIBLINGS, NEW), tree), (appended(plain_list, path, {"name": "a", "args": ["x"]}), plain_list)):
+        later = after(before, draft).read(path) or b""
+        assert draft.edits and later.count(b"\n") == later.count(b"\r\n")
+    named = Tree.of({path: b'{"configurations": [\n  {"program": "lib/main_dev.dart"}\n]}\n'})
+    assert not appended(named, path, {"name": "a"}).edits
 
 
 def test_titles_with_signs() -> None:

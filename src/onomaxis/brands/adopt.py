@@ -86,9 +86,9 @@ def _flavor(
     }
     shared, own = _common(differing)
     shared_names, own_names = _common(names)
-    yield from _table(f"flavors.{_bare(flavor)}", shared, shared_names)
+    yield from _table(f"flavors.{bare(flavor)}", shared, shared_names)
     for platform in own:
-        yield from _table(f"flavors.{_bare(flavor)}.{platform}", own[platform], own_names[platform], optional=True)
+        yield from _table(f"flavors.{bare(flavor)}.{platform}", own[platform], own_names[platform], optional=True)
 
 
 def _differing(facts: Facts, base: Facts) -> Facts:
@@ -117,10 +117,11 @@ def _table(name: str, facts: Mapping[str, str], names: Mapping[str, str], option
         if facts:
             yield ""
         yield f"[{name}.names]"
-        yield from (f"{_bare(locale)} = {quoted(text)}" for locale, text in sorted(names.items()))
+        yield from (f"{bare(locale)} = {quoted(text)}" for locale, text in sorted(names.items()))
 
 
-def _bare(key: str) -> str:
+def bare(key: str) -> str:
+    """Return a key as TOML takes it: bare where it may be, else in quotes."""
     return key if WORD.match(key) else quoted(key)
 
 

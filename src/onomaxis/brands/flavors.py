@@ -145,11 +145,8 @@ def add_flavor(stages: Stages, wish: FlavorWish) -> None:
         draft.join(kind.add_flavor(subject.project, tree, flavor, id_, _wanted_name(file, subject, wish)))
         stages.say([Line(f"{subject.platform} {wish.name}", id_)])
     for umbrella in umbrellas(projects, built):
-        added = kind_of(umbrella).add_flavor(umbrella, tree, Flavor("", wish.name), "", "")
-        lists = twins(tree, umbrella.folder, _siblings(built, wish.name), _called(file, built, wish))
-        draft.join(lists)
-        changed = {edit.file for edit in lists.edits}
-        draft.join(replace(added, edits=[edit for edit in added.edits if edit.file not in changed]))
+        draft.join(kind_of(umbrella).add_flavor(umbrella, tree, Flavor("", wish.name), "", ""))
+        draft.join(twins(tree, umbrella.folder, _siblings(built, wish.name), _called(file, built, wish)))
     if file is not None and not any(same_flavor(wish.name, name) for name in file.flavors):
         draft.edits.append(_appended(tree, file, _table(meant, wish)))
     for subject in lacking:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 
-from onomaxis.brands.adopt import quoted
+from onomaxis.brands.adopt import bare, quoted
 from onomaxis.brands.subjects import Subject
 from onomaxis.brands.values import Reading, read_values
 from onomaxis.errors import OnomaxisError
@@ -136,7 +136,7 @@ def tables(found: Sequence[Offer]) -> str:
     lines += [f"{offer.name} = {quoted(offer.text)}" for offer in found if not offer.template]
     flavors = dict.fromkeys(flavor for offer in found for flavor in offer.own)
     for flavor in flavors:
-        lines += ["", f"[flavors.{flavor if flavor.isidentifier() else quoted(flavor)}.values]"]
+        lines += ["", f"[flavors.{bare(flavor)}.values]"]
         lines += [f"{offer.name} = {quoted(offer.own[flavor])}" for offer in found if flavor in offer.own]
     for offer in found:
         lines += ["", f"[values.{offer.name}]"]

@@ -10,8 +10,10 @@ from pathlib import PurePosixPath
 
 from onomaxis.brands.flavors import FlavorWish, add_flavor, chosen_subjects, flavor_title
 from onomaxis.brands.subjects import Subject, branded, load_identity, refuse_unread, umbrellas
-from onomaxis.errors import InputError, OnomaxisError
+from onomaxis.errors import FormatError, InputError, OnomaxisError
+from onomaxis.formats.source import SPACE, Source
 from onomaxis.identity.file import IdentityFile
+from onomaxis.identity.schema import PLATFORMS
 from onomaxis.model import Edit, Line, Note, ShippedApp, made_of, same_flavor
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.project import Flavor, Project
@@ -67,14 +69,16 @@ def plan_retirement(tree: Tree, name: str, app: str = "") -> PlannedChange:
     planned = replace(
         stages.planned(f"flavor retire: {name}"), called_before=identity_of(before), called_after=identity_of(after)
     )
-    return _as_it_was(tree, replace(planned, notes=(*planned.notes, *_own_lines(stages, having, name))), name)
+    own = _own_lines(stages, having, file, name)
+    return _as_it_was(tree, replace(planned, notes=(*planned.notes, *own)), name)
 
 
 # As many of a file's own lines are named one by one; of more, the count.
 _NAMED = 8
+_LONGEST_LINE = 120
 
 
-def _own_lines(stages: Stages, having: Sequence[Subject], name: str) -> list[Note]:
+def _own_lines(stages: Stages, having: Sequence[Subject], file: IdentityFile | None, name: str) -> list[Note]:
     """Name what goes with a flavor and comes back with no new one of its name: lines that people wrote themselves."""
     shown = [app for subject in having for app in subject.of(name)]
     wish = FlavorWish(
@@ -91,7 +95,23 @@ def _own_lines(stages: Stages, having: Sequence[Subject], name: str) -> list[Not
         if change.target is not None or change.source is None or change.link or change.before is None:
             continue
         notes += _own_of(change.source, change.before, made.get(change.source, b""))
-    return notes
+    secret = _secrets(file, name)
+    return [note._replace(text=_hidden(note.text, secret)) for note in notes]
+
+
+def _secrets(file: IdentityFile | None, name: str) -> list[str]:
+    """Return the texts of a flavor that are not to be shown."""
+    if file is None:
+        return []
+    names = {value.name for value in file.values if value.secret}
+    tables = [file.brand(file.named(name), platform).values for platform in PLATFORMS]
+    return sorted({said.text for table in tables for key, said in table.items() if key in names and said.text})
+
+
+def _hidden(text: str, secret: Sequence[str]) -> str:
+    for item in secret:
+        text = text.replace(item, "••••")
+    return text if len(text) <= _LONGEST_LINE else f"{text[:_LONGEST_LINE]}…"
 
 
 def _own_of(path: str, gone: bytes, made: bytes) -> list[Note]:
@@ -99,16 +119,18 @@ def _own_of(path: str, gone: bytes, made: bytes) -> list[Note]:
     if PurePosixPath(path).suffix == ".xcscheme" or PurePosixPath(path).name == "Contents.json":
         return []  # Xcode's own pen: nobody writes these by hand.
     try:
-        lines = gone.decode().splitlines()
-    except UnicodeDecodeError:
-        return []
-    usual = {line.strip() for line in made.decode(errors="replace").splitlines()}
-    own = [
-        (number, line.strip()) for number, line in enumerate(lines, 1) if line.strip() and line.strip() not in usual
-    ]
+        lines, usual = _lines(gone), set(_lines(made))
+    except FormatError:
+        return []  # no text
+    own = [(number, line) for number, line in enumerate(lines, 1) if line and line not in usual]
     if len(own) > _NAMED:
         return [Note(path, f"goes with the flavor: {len(own)} lines of its own")]
     return [Note(f"{path}:{number}", f"goes with the flavor: {line}") for number, line in own]
+
+
+def _lines(data: bytes) -> list[str]:
+    source = Source.read(data)
+    return [line.strip(SPACE) for line in source.text(0, len(source.view)).split("\n")]
 
 
 def _as_it_was(tree: Tree, planned: PlannedChange, name: str) -> PlannedChange:

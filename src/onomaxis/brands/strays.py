@@ -14,6 +14,7 @@ from onomaxis.brands.subjects import FACETS, Subject
 from onomaxis.model import HIDDEN_PARTS, Facet, Line, Note, Part, Piece, ShippedApp, Value
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.literals import rewrite
+from onomaxis.projects.project import build_type
 from onomaxis.tree import Tree
 
 KEYS = ("id", "name", "version", "build")
@@ -116,9 +117,11 @@ def _profiles(subject: Subject) -> Iterator[Stray]:
         (most, number), *rest = usual[_kind(app)].most_common()
         clear = number > 1 and (not rest or number > rest[0][1]) and "{" in most
         if clear and form(app, value) != most and app.id is not None:
+            # A flavor's name may be a part of any word: what reads as wanted is right, however it was told.
             wanted = most.replace("{id}", app.id.text).replace("{flavor}", app.flavor)
             beside = next(other for mate, other in apps if _kind(mate) == _kind(app) and form(mate, other) == most)
-            yield Stray(subject, app.flavor, app.configuration, "", "profile", value, wanted, beside)
+            if wanted != value.text:
+                yield Stray(subject, app.flavor, app.configuration, "", "profile", value, wanted, beside)
 
 
 def _pairs(apps: Sequence[ShippedApp]) -> Iterator[tuple[ShippedApp, ShippedApp]]:
@@ -135,8 +138,7 @@ def _value(app: ShippedApp | Part, key: str) -> Value | None:
 
 
 def _kind(app: ShippedApp) -> str:
-    """Return the build type in a configuration's name."""
-    return app.configuration.casefold().replace(app.flavor.casefold(), "").strip(" -_.()")
+    return build_type(app.configuration, app.flavor)
 
 
 _Usual = dict[tuple[str, str], Counter[_Relation]]
@@ -196,8 +198,9 @@ def _parts(subject: Subject, archived: ShippedApp, other: ShippedApp) -> Iterato
 def in_step(tree: Tree, found: Sequence[Stray]) -> tuple[Draft, list[Line]]:
     """Return what gives strays the values that are expected, where they stand in a place of their own."""
     draft, lines = Draft(), []
+    every = {id(item.subject): _places(item.subject) for item in {id(i.subject): i for i in found}.values()}
     for item in found:
-        places = _places(item.subject)
+        places = every[id(item.subject)]
         mine = {item.configuration}
         own = [p for p in item.value.pieces if p.place and places[p.place.file, p.place.start] == mine]
         whole = places[item.value.place.file, item.value.place.start] == mine

@@ -300,7 +300,7 @@ def _is_shared(place: PlaceOfValue, value: DeclaredValue) -> bool:
 
 def _in_source_set(path: str, flavor: str) -> str:
     """Return where a flavor's own file of the main source set stands."""
-    return path.replace("/src/main/", f"/src/{flavor}/") if flavor else path
+    return f"/{path}".replace("/src/main/", f"/src/{flavor}/")[1:] if flavor else path
 
 
 def _spot(
@@ -333,10 +333,11 @@ def _spot(
 
 def _where_now(tree: Tree, path: str) -> str:
     """Return where a file of code stands today: where its package moved, the one of its name in its source root."""
-    found = re.match(r"(.*/(?:java|kotlin)/).*?([^/]+)$", path)
-    if not found or tree.exists(path):
+    root = next((head + word for word in ("/java", "/kotlin") if (head := path.partition(f"{word}/")[0]) != path), "")
+    if not root or tree.exists(path):
         return path
-    named = [item for item in tree.below(found[1].rstrip("/")) if item.rpartition("/")[2] == found[2]]
+    name = path.rpartition("/")[2]
+    named = [item for item in tree.below(root) if item.rpartition("/")[2] == name]
     return named[0] if len(named) == 1 else path
 
 

@@ -97,10 +97,11 @@ def _signing(signing: Signing | None) -> dict[str, str] | None:
 def _signed(survey: Survey) -> Iterator[tuple[str, str]]:
     """Yield a line per way of signing: who is signed so, and how."""
     lines: dict[str, list[str]] = {}
+    ways: dict[str, set[str]] = {}
     for app in survey.apps:
-        mates = (other.signing for other in survey.apps if other.module == app.module)
-        one = len({str(_signing(signing)) for signing in mates}) == 1
-        signed = [(app.module if one else f"{app.module} {app.configuration}", app.signing)]
+        ways.setdefault(app.module, set()).add(str(_signing(app.signing)))
+    for app in survey.apps:
+        signed = [(app.module if len(ways[app.module]) == 1 else f"{app.module} {app.configuration}", app.signing)]
         signed += [(part.target, part.signing) for part in app.parts]
         for name, signing in signed:
             said = _signing(signing)

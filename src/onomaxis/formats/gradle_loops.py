@@ -23,8 +23,8 @@ _OPEN, _CLOSE = "([{", ")]}"
 # Containers whose items are looked at; what they say of all items.
 CONTAINERS = ("productFlavors", "buildTypes")
 _ALL = frozenset({"all", "configureEach"}) | _EACH
-# More copies than any script that people write needs: a file may have come from anywhere.
-_MOST = 2000
+# More copied statements than any script that people write needs: a file may have come from anywhere.
+_MOST = 20_000
 
 
 @dataclass(frozen=True)
@@ -82,6 +82,9 @@ class _Unroller:
             items = [item for statement in level for item in _items(statement, name)]
             for statement in level:
                 for said, conditional in _of_all(statement, name):
+                    said.heavy = not self.affords(said, len(items))
+                    if said.heavy:
+                        continue
                     for item in dict.fromkeys(items):
                         params = said.params or ("it",)
                         own = Item(item, {"name": Item(item)})
@@ -111,8 +114,12 @@ class _Unroller:
             return None
         items = [self.item(part) for part in _split(tokens)]
         rows = [_bound(names, item) for item in items if item is not None]
-        self.made += len(rows) * (len(loop.children) + 1)
-        return rows if len(rows) == len(items) and rows and self.made <= _MOST else None
+        return rows if len(rows) == len(items) and rows and self.affords(loop, len(rows)) else None
+
+    def affords(self, statement: Statement, times: int) -> bool:
+        """Tell whether what a statement holds may be copied so many times; if not, it stays as it is."""
+        self.made += times * _size(statement)
+        return self.made <= _MOST
 
     def header(self, tokens: Sequence[Token]) -> tuple[tuple[str, ...], Sequence[Token] | None]:
         """Return the names and the list of ``for (name in list)``."""
@@ -223,6 +230,10 @@ class _Unroller:
 _SIMPLE = re.compile(r"(?<!\\)\$([A-Za-z_]\w*(?:\.[A-Za-z_]\w*)*)", re.ASCII)
 
 
+def _size(statement: Statement) -> int:
+    return 1 + len(statement.value) + sum(map(_size, statement.children))
+
+
 def _every(bound: Bindings) -> Iterator[Item]:
     for item in bound.values():
         yield item
@@ -318,7 +329,7 @@ def _items(statement: Statement, container: str) -> list[Token]:
         elif child.kind == "block" and len(parts) == 1 and not child.args and not child.conditional:
             start = child.start
             plain = parts[0] and parts[0] not in _ALL and block_path(child) == (parts[0],)
-            region = Region("string", start, start + len(parts[0].encode()))
+            region = Region("string", start, start + len(parts[0]))  # in a view a character is a byte
             found += [Token("string", start, region.end, f'"{parts[0]}"', (region,))] if plain else []
     return found
 

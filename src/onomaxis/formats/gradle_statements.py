@@ -22,7 +22,8 @@ class Statement:
     ``name`` is dotted as written; ``args`` are the tokens between its parentheses, ``value`` those of its value;
     ``conditional`` is true below a branch; ``end`` is the position behind its last token. ``params`` are the names
     that a closure gives what it is called with, ``looped`` marks what a loop over literals made: it stands elsewhere;
-    ``outer`` is a loop's own ``conditional``, since what a loop holds counts as conditional until it is unrolled.
+    ``outer`` is a loop's own ``conditional``, since what a loop holds counts as conditional until it is unrolled;
+    ``heavy`` marks what would be copied more often than is followed.
     """
 
     kind: str
@@ -37,6 +38,7 @@ class Statement:
     params: tuple[str, ...] = ()
     looped: bool = False
     outer: bool = True
+    heavy: bool = False
 
 
 class Setting(NamedTuple):

@@ -204,9 +204,13 @@ class ScriptFile:
     def conditions(self, position: int) -> list[str] | None:
         """Return the conditions of the blocks around a token, the outer first; None where a block has no ``if``."""
         found: list[str] = []
+        around: list[int] = []
         for at, token in enumerate(self.tokens[:position]):
-            if token.text != "{" or self._after(at) <= position:
-                continue
+            if token.kind == "mark" and token.text == "{":
+                around.append(at)
+            elif token.kind == "mark" and token.text == "}" and around:
+                around.pop()
+        for at in around:
             if at and self.tokens[at - 1].text == ")":
                 start = self._opening(at - 1)
                 if start and self.tokens[start - 1].text == "if":

@@ -31,6 +31,8 @@ from onomaxis.formats.script_tokens import (
 )
 
 _DEEPEST = 24
+# The most expressions that are looked at for one value: names may stand for names that stand for names.
+_MOST = 2000
 # Calls that give back what they are given.
 _WRAPPERS = frozenset(("String", "Number", "parseInt"))
 
@@ -67,10 +69,12 @@ class _Reader:
 
     def __init__(self, file: ScriptFile) -> None:
         self.file = file
+        self.looked = 0
 
     def whole(self, items: list[Token], depth: int = 0) -> list[Branch]:
         """Return what an expression can be. Raises Computed."""
-        if depth > _DEEPEST:
+        self.looked += 1
+        if depth > _DEEPEST or self.looked > _MOST:
             raise Computed("it refers to itself")
         items = bare(items)
         choice = split_at(items, "?")

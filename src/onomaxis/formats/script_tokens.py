@@ -5,6 +5,7 @@ from __future__ import annotations
 from onomaxis.formats.lexer import Token
 
 _CLOSING = {"{": "}", "(": ")", "[": "]"}
+_DEEPEST = 60
 # What may follow a value without changing it.
 _TRAILERS = (("toString", "(", ")"), ("trim", "(", ")"))
 
@@ -34,16 +35,18 @@ def statement_end(body: list[Token], at: int) -> int:
     return at
 
 
-def block(body: list[Token], at: int) -> tuple[list[Token], int]:
-    """Return the tokens of the block or statement at *at*, and the position behind it."""
+def block(body: list[Token], at: int, depth: int = 0) -> tuple[list[Token], int]:
+    """Return the tokens of the block or statement at *at*, and the position behind it. Raises Computed."""
+    if depth > _DEEPEST:
+        raise Computed("statements are nested too deeply")
     if at < len(body) and body[at].text == "{":
         close = closing(body, at)
         return body[at + 1 : close], close + 1
     if at < len(body) and body[at].text == "if":
         close = closing(body, at + 1)
-        _, end = block(body, close + 1)
+        _, end = block(body, close + 1, depth + 1)
         while end < len(body) and body[end].text == "else":
-            _, end = block(body, end + 1)
+            _, end = block(body, end + 1, depth + 1)
         return body[at:end], end
     end = statement_end(body, at + 1)
     return body[at:end], end + (end < len(body) and body[end].text == ";")
@@ -98,20 +101,21 @@ def access_path(items: list[Token]) -> list[list[Token]] | None:
 
 def without_trailer(items: list[Token]) -> list[Token]:
     """Take calls off the end that give back the text that they are called on."""
-    texts = tuple(item.text for item in items[-3:])
-    if len(items) > 4 and texts in _TRAILERS and items[-4].text == ".":
-        return without_trailer(items[:-4])
-    return items
+    end = len(items)
+    while end > 4 and tuple(item.text for item in items[end - 3 : end]) in _TRAILERS and items[end - 4].text == ".":
+        end -= 4
+    return items[:end]
 
 
 def bare(items: list[Token]) -> list[Token]:
     """Take type assertions and outer parentheses away."""
-    for at, token in enumerate(items):
-        if at and token.text in ("as", "satisfies"):
-            return bare(items[:at])
-    if len(items) > 2 and items[0].text == "(" and items[-1].text == ")" and is_enclosed(items):
-        return bare(items[1:-1])
-    return items
+    for _ in range(_DEEPEST):
+        end = next((at for at, token in enumerate(items) if at and token.text in ("as", "satisfies")), len(items))
+        items = items[:end]
+        if len(items) < 3 or items[0].text != "(" or items[-1].text != ")" or not is_enclosed(items):
+            return items
+        items = items[1:-1]
+    raise Computed("parentheses are nested too deeply")
 
 
 def is_enclosed(items: list[Token]) -> bool:

@@ -14,10 +14,8 @@ from onomaxis.formats.xml import parse_xml
 from onomaxis.formats.yaml import parse_yaml
 from onomaxis.model import Edit
 from onomaxis.projects.draft import Draft
+from onomaxis.projects.text_places import BARE, env_text
 from onomaxis.tree import Tree
-
-_PLAIN = re.compile(r"[^\s#\"'`$\\]*")
-_BARE = re.compile(r"true|false|null|-?\d+(?:\.\d+)?")
 
 
 def made_place(tree: Tree, selector: str, name: str, path: str, text: str, kind: str) -> Draft | None:
@@ -25,13 +23,13 @@ def made_place(tree: Tree, selector: str, name: str, path: str, text: str, kind:
     data = tree.read(path) if tree.exists(path) else None
     try:
         if selector == "env":
-            return _appended(path, data, f"{name}={text if _PLAIN.fullmatch(text) else _quoted(text)}")
+            return _appended(path, data, f"{name}={env_text(text)}")
         if selector == "property":
             key = re.sub(r"(?=[ :=\\])", r"\\", name)
             return _appended(path, data, f"{key}={encode('properties', text)}")
         if selector == "pointer":
             keys = tuple(part.replace("~1", "/").replace("~0", "~") for part in name.split("/")[1:])
-            bare = kind in ("integer", "boolean", "number") and bool(_BARE.fullmatch(text))
+            bare = kind in ("integer", "boolean", "number") and bool(BARE.fullmatch(text))
             if path.endswith((".yaml", ".yml")):
                 return _in_yaml(path, data, keys, text, bare)
             return _in_json(path, data, keys, json.loads(text) if bare else text)
@@ -40,10 +38,6 @@ def made_place(tree: Tree, selector: str, name: str, path: str, text: str, kind:
     except FormatError:
         return None
     return None
-
-
-def _quoted(text: str) -> str:
-    return f'"{encode("double-dollar", text)}"'
 
 
 def _appended(path: str, data: bytes | None, line: str) -> Draft:

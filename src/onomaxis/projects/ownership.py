@@ -31,8 +31,7 @@ _USER_DATA = re.compile(
     r"(?:getSharedPreferences|databaseBuilder|openOrCreateDatabase|preferencesDataStore|getSharedPreferencesName"
     r"|AccountManager|Account|SQLiteOpenHelper|RealmConfiguration)\s*\([^()\n]*\Z"
     # a constant that names a store, whatever it is called by the code that opens it
-    r"|\b\w*(?:prefs|preferences|database|datastore|db)(?:_?(?:name|file|path))?\s*+(?::\s*+\w++\s*+)?=\s*+@?[\"']\Z",
-    re.IGNORECASE,
+    r"|(?i:\b\w*(?:prefs|preferences|database|datastore|db)(?:_?(?:name|file|path))?\s*+(?::\s*+\w++\s*+)?=\s*+@?[\"']\Z)"
 )
 _STORE_FILE = re.compile(r"\.(?:prefs|preferences|db|sqlite3?|realm|datastore)\Z", re.IGNORECASE)
 _DOC_LINK = re.compile(r"(?:\{@(?:link|linkplain|value|code)\s+|@(?:see|throws|exception)\s+|\[)\Z")

@@ -165,6 +165,11 @@ def together(project: Project, modules: Set[str]) -> set[str]:
     return found
 
 
+def build_type(configuration: str, flavor: str) -> str:
+    """Return the build type in a configuration's name: ``release`` of ``Release-alderbank``."""
+    return configuration.casefold().replace(flavor.casefold(), "").strip(" -_.()")
+
+
 def base_id(project: Project, app: ShippedApp) -> str:
     """Return the ID that a module's flavors share: the default's, without a flavor's own or a suffix."""
     for owner in project.owners:

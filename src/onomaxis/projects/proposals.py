@@ -10,11 +10,12 @@ import re
 from collections.abc import Iterator, Mapping, Sequence
 from typing import NamedTuple
 
-from onomaxis.errors import FormatError
+from onomaxis.errors import FormatError, InputError
 from onomaxis.formats.escapes import decode
 from onomaxis.formats.lexer import LANGUAGES, Region, Token, tokens
 from onomaxis.formats.source import Source
 from onomaxis.identity.schema import COLOR
+from onomaxis.projects.text_places import env_names, env_spot
 from onomaxis.tree import Tree
 
 # The most that a file of constants has, and the most that is looked at.
@@ -94,7 +95,6 @@ def proposed(key: str, text: str, place: Mapping[str, str]) -> Iterator[Proposed
 
 # -- files that every platform has
 
-_ENV = re.compile(r"^[ \t]*(?:export[ \t]+)?([A-Za-z_]\w*)[ \t]*=[ \t]*[\"']?([^\r\n\"'#]*)", re.MULTILINE)
 # What files of constants are called.
 _CONSTANTS = re.compile(
     r"(?:config|constants?|env|environment|brand|branding|secrets?|keys|api|urls?|flavor)", re.IGNORECASE
@@ -108,14 +108,20 @@ def in_files(tree: Tree) -> Iterator[Proposed]:
     for path in tree.files:
         name = path.rpartition("/")[2]
         if name == ".env" or name.endswith(".env"):
-            text = (tree.read(path) or b"").decode("utf-8", "replace")
-            for match in _ENV.finditer(text):
-                yield from proposed(match[1], match[2].strip(), {"env": match[1], "file": path})
+            yield from _variables(tree, path)
         elif name.endswith(_CODE) and _CONSTANTS.search(name) and "/test" not in f"/{path}" and looked < _MOST_FILES:
             looked += 1
             data = tree.read(path) or b""
             if len(data) <= _LONGEST_FILE:
                 yield from _constants(path, data)
+
+
+def _variables(tree: Tree, path: str) -> Iterator[Proposed]:
+    try:
+        for name in env_names(tree.read(path) or b""):
+            yield from proposed(name, env_spot(tree, name, path).text, {"env": name, "file": path})
+    except (FormatError, InputError):
+        return  # no text, or gone
 
 
 def _constants(path: str, data: bytes) -> Iterator[Proposed]:

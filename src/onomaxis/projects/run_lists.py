@@ -14,6 +14,7 @@ from dataclasses import dataclass
 
 from onomaxis.errors import FormatError
 from onomaxis.formats.jsonc import JsonDocument, Node, parse_json, written
+from onomaxis.formats.xml import parse_xml
 from onomaxis.model import Edit
 from onomaxis.projects.draft import Draft
 from onomaxis.tree import Tree, join
@@ -23,7 +24,8 @@ _LISTS = ((LAUNCHES, "configurations"), ("package.json", "scripts"))
 # JetBrains, "Run/debug configurations": shared ones stand in the folder .run, or with the project's other settings.
 _RUNS = (".run", ".idea/runConfigurations")
 _KEY = re.compile(r'"(?:[^"\\\n]|\\.)*"\s*:\s*$')
-_BUILD_FLAVOR = re.compile(rb'name="buildFlavor"\s+value="([^"]*)"')
+# What names some flavor, whichever it is.
+_FLAVORED = re.compile(r"--flavor|\bmain_\w+\.dart")
 
 
 @dataclass(frozen=True)
@@ -67,11 +69,11 @@ def appended(tree: Tree, path: str, entry: Mapping[str, object]) -> Draft:
     holder = document.top.get("configurations") if document else None
     if document is None or holder is None or holder.kind != "array" or not holder.items:
         return Draft()
-    if any("--flavor" in json.dumps(_strings(item)) for item in holder.items):
+    if any(_FLAVORED.search(text) for item in holder.items for text in _strings(item)):
         return Draft()
     end = holder.items[-1].end
-    lead = _lead(document, holder)
-    text = f",{lead}" + written(document, dict(entry), 0).replace("\n", lead if "\n" in lead else "\n")
+    lead, newline = _lead(document, holder), document.source.newline
+    text = f",{lead}" + written(document, dict(entry), 0).replace(newline, lead if "\n" in lead else newline)
     at = document.source.offset(end)
     return Draft(edits=[Edit(path, at, at, document.source.raw(text))])
 
@@ -86,10 +88,18 @@ def without(tree: Tree, folder: str, name: str) -> Draft:
             draft.edits.append(Edit(path, *span, b""))
     for where in _RUNS:
         for path in tree.below(join(folder, where)):
-            found = _BUILD_FLAVOR.search(tree.read(path) or b"")
-            if path.endswith(".xml") and found and found[1].decode("utf-8", "replace") == name:
+            if path.endswith(".xml") and _runs(tree.read(path) or b"", name):
                 draft.removed.append(path)
     return draft
+
+
+def _runs(data: bytes, name: str) -> bool:
+    """Tell whether a run configuration builds a flavor."""
+    try:
+        elements = parse_xml(data).root.walk()
+    except FormatError:
+        return False
+    return any(item.value("name") == "buildFlavor" and item.value("value") == name for item in elements)
 
 
 def _holders(tree: Tree, folder: str) -> Iterator[tuple[str, JsonDocument, Node]]:
@@ -162,7 +172,7 @@ def _lead(document: JsonDocument, holder: Node) -> str:
     """Return what stands before an entry of a list: a new line and its indent, or a blank in a list on one line."""
     first = _start(document, holder, 0)
     between = document.source.view[holder.start + 1 : first]
-    return between[between.rfind("\n") :] if "\n" in between else " "
+    return document.source.newline + between[between.rfind("\n") + 1 :] if "\n" in between else " "
 
 
 def _start(document: JsonDocument, holder: Node, index: int) -> int:

@@ -20,7 +20,7 @@ from onomaxis.projects.project import place
 from onomaxis.tree import Tree
 
 _ENV = re.compile(r"^[ \t]*(?:export[ \t]+)?([A-Za-z_][\w.]*)[ \t]*=[ \t]*([^\r\n]*)", re.MULTILINE)
-_BARE = re.compile(r"true|false|null|-?\d+(?:\.\d+)?")
+BARE = re.compile(r"true|false|null|-?\d+(?:\.\d+)?")
 
 
 def contents(tree: Tree, path: str) -> bytes:
@@ -49,10 +49,19 @@ def env_spot(tree: Tree, name: str, path: str) -> Spot:
     spot = place(path, source, start, end, "raw")
 
     def write(new: str) -> Draft:
-        text = new if re.fullmatch(r"[^\s#\"'`$\\]*", new) else f'"{encode("double-dollar", new)}"'
-        return Draft(edits=[Edit(path, spot.start, spot.end, source.raw(text))])
+        return Draft(edits=[Edit(path, spot.start, spot.end, source.raw(env_text(new)))])
 
     return Spot(spot.written, path, spot.line, write)
+
+
+def env_text(text: str) -> str:
+    """Return a text as an ``.env`` file takes it: in quotes where it needs them."""
+    return text if re.fullmatch(r"[^\s#\"'`$\\]*", text) else f'"{encode("double-dollar", text)}"'
+
+
+def env_names(data: bytes) -> list[str]:
+    """Return the variables of an ``.env`` file. Raises FormatError for what is no text."""
+    return list(dict.fromkeys(match[1] for match in _ENV.finditer(Source.read(data).view)))
 
 
 def property_spot(tree: Tree, name: str, path: str) -> Spot:
@@ -140,7 +149,7 @@ def _literal(tree: Tree, path: str, source: Source, token: Token) -> Spot:
 
         def write(new: str) -> Draft:
             bare = {"true": "YES", "false": "NO"}.get(new, new) if token.text in ("YES", "NO") else new
-            if not _BARE.fullmatch(new):
+            if not BARE.fullmatch(new):
                 return Draft(
                     refusals=[Note(spot.at, f"“{new}” is neither a number nor true or false, as this place is")]
                 )
@@ -219,13 +228,13 @@ def _in_yaml(tree: Tree, pointer: str, keys: Sequence[str], path: str, data: byt
     if found is None:
         raise gone("entry", pointer, path, (f"/{'/'.join(item.path)}" for item in document.scalars))
     spot = place(path, document.source, found.start, found.end, "yaml")
-    if _BARE.fullmatch(spot.written):
+    if BARE.fullmatch(spot.written):
         return Spot(found.value, path, spot.line, lambda new: _bare(path, spot.start, spot.end, new, document.source))
     return literal_spot(tree, found.value, spot)
 
 
 def _bare(path: str, start: int, end: int, new: str, source: Source) -> Draft:
-    if not _BARE.fullmatch(new):
+    if not BARE.fullmatch(new):
         return Draft(refusals=[Note(path, f"“{new}” is neither a number nor true or false, as this place is")])
     return Draft(edits=[Edit(path, start, end, source.raw(new))])
 

@@ -72,7 +72,7 @@ def _other_halves(projects: Sequence[Project], chosen: Sequence[Project], wanted
             whole = next(item for item in projects if item.key == project.key)
             alone = len(halves) == 1 and len(_modules(whole)) == 1
             found += alike if len(alike) == 1 else halves if alone else []
-    return found
+    return list({half.key: half for half in found}.values())
 
 
 def _titles(project: Project) -> set[str]:

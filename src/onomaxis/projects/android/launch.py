@@ -5,12 +5,13 @@ Source: developer.android.com, "Splash screens" (theme attributes, also those of
 
 from __future__ import annotations
 
+import itertools
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass
 
 from onomaxis.formats.source import SPACE, flat
-from onomaxis.formats.xml import Attribute, Element, XmlDocument, parse_xml
+from onomaxis.formats.xml import Attribute, Element, XmlDocument, new_child, parse_xml
 from onomaxis.model import Edit, Note
 from onomaxis.projects.android.manifest import ANDROID_NS, read_manifest
 from onomaxis.projects.edits import place_edit
@@ -28,7 +29,7 @@ _FILLING = 200
 # "Support different pixel densities").
 _EDGE = 128
 _DENSITIES = {"mdpi": 1.0, "hdpi": 1.5, "xhdpi": 2.0, "xxhdpi": 3.0, "xxxhdpi": 4.0}
-_LAYER = '<item>{inner}<bitmap android:gravity="center" android:src="@drawable/{name}" />{outer}</item>'
+_LAYER = '<item><bitmap {prefix}:gravity="center" {prefix}:src="@drawable/{name}" /></item>'
 
 
 def launch_screen(tree: Tree, module: str, places: Places, flavor: str, wish: LaunchWish) -> Launch:
@@ -36,6 +37,12 @@ def launch_screen(tree: Tree, module: str, places: Places, flavor: str, wish: La
     found = Launch()
     _Screen(tree, module, places, flavor, wish, found).run()
     return found
+
+
+def _names(name: str) -> Iterator[str]:
+    """Yield a name, then the same with numbers: the first that nothing has yet is taken."""
+    yield name
+    yield from (f"{name}_{number}" for number in itertools.count(2))
 
 
 @dataclass
@@ -128,7 +135,8 @@ class _Screen:
         return [path for path in self.tree.below(folder) if pattern.fullmatch(path[len(folder) + 1 :])]
 
     def _mine(self, path: str) -> str:
-        return path.replace("/src/main/", f"/src/{self.flavor}/") if self.flavor else path
+        main = join(self.module, "src/main") + "/"
+        return join(self.module, f"src/{self.flavor}/{path[len(main) :]}") if self.flavor else path
 
     def _drawable(self, name: str) -> None:
         """Follow a drawable: pictures are drawn anew, a list's colour and picture are followed."""
@@ -191,8 +199,7 @@ class _Screen:
         if not self.color:
             folder = join(self.module, "src/main/res/values")
             known = b"".join(self.tree.read(path) or b"" for path in self.tree.below(folder))
-            names = ["launch_ground", *(f"launch_ground_{number}" for number in range(2, 100))]
-            self.color = next(name for name in names if f'"{name}"'.encode() not in known)
+            self.color = next(name for name in _names("launch_ground") if f'"{name}"'.encode() not in known)
             line = f'    <color name="{self.color}">{self.wish.background}</color>'
             text = f'<?xml version="1.0" encoding="utf-8"?>\n<resources>\n{line}\n</resources>\n'
             self.found.draft.created.append((self._mine(join(folder, f"{self.color}.xml")), text.encode()))
@@ -203,21 +210,16 @@ class _Screen:
         name = self.made or self._free_name()
         if not self.made:
             self.made = name
-            resources = self._mine(join(self.module, "src/main/res/x")).removesuffix("/x")
             for density, scale in _DENSITIES.items():
-                target = f"{resources}/drawable-{density}/{name}.png"
+                target = self._mine(join(self.module, f"src/main/res/drawable-{density}/{name}.png"))
                 self.found.pictures.append(LaunchPicture("", target, size=round(_EDGE * scale)))
-        source, last = document.source, document.root.children[-1]
-        view = source.view
-        lead = re.search(r"\n[ \t]*\Z", view[: last.start])
-        outer = lead[0].replace("\n", source.newline) if lead else ""
-        text = outer + _LAYER.format(name=name, outer=outer, inner=f"{outer}    " if outer else "")
-        at = source.offset(last.end)
-        return Edit(path, at, at, source.raw(text))
+        source, root = document.source, document.root
+        prefix = next((key for key, uri in root.prefixes.items() if uri == ANDROID_NS), "android")
+        first, last, added = new_child(document, root, _LAYER.format(prefix=prefix, name=name))
+        return Edit(path, source.offset(first), source.offset(last), source.raw(added))
 
     def _free_name(self) -> str:
-        names = ["launch_logo", *(f"launch_logo_{number}" for number in range(2, 100))]
-        return next(name for name in names if not self._files("drawable", name))
+        return next(name for name in _names("launch_logo") if not self._files("drawable", name))
 
     def _logo(self, text: str) -> None:
         """Draw every picture of a resource anew; one that is a drawing of its own stays."""

@@ -40,6 +40,10 @@ _LEVELS = {
 }
 
 
+# What a placeholder or a constant of the build can be called.
+_NAME = re.compile(r"[A-Za-z_][\w.-]*", re.ASCII)
+
+
 @dataclass
 class AndroidPlaces:
     """Reads the places of one module."""
@@ -65,6 +69,8 @@ class AndroidPlaces:
 
     def made(self, selector: str, name: str, text: str, kind: str) -> Draft | None:
         """Return what makes a place that is missing, so that it reads *text*; None where such a one is not made."""
+        if selector in ("placeholder", "build-field") and not _NAME.fullmatch(name):
+            return None
         file = self.reader.module.file
         quote = style_of(file.script).quote
         written = f"{quote}{encode('double-dollar' if quote == chr(34) else 'single', text)}{quote}"
@@ -103,7 +109,8 @@ class AndroidPlaces:
             value = f"@string/{entry}"
             draft = self._added("string", entry, "main", text, "")
         prefix = next((key for key, uri in application.prefixes.items() if uri == ANDROID_NS), "android")
-        written = f'<meta-data {prefix}:name="{name}" {prefix}:value="{encode("xml-double", value)}"/>'
+        called, read = encode("xml-double", name), encode("xml-double", value)
+        written = f'<meta-data {prefix}:name="{called}" {prefix}:value="{read}"/>'
         source = manifest.document.source
         first, last, added = new_child(manifest.document, application, written)
         span = source.offset(first), source.offset(last)

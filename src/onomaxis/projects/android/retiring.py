@@ -174,12 +174,18 @@ def _still_named(path: str, script: Script, flavor: str, removed: list[tuple[int
             yield Note(f"{path}:{line}", f"{flavor} is still named here: {text}")
 
 
+# A longer word or string is no task, configuration or folder.
+_LONGEST_NAMED = 300
+
+
 def _names_flavor(token: Token, flavor: str) -> bool:
     """Tell whether a word or string names a flavor: itself, what the build makes of it, a folder of its own.
 
     ``devImplementation``, ``assembleDevRelease`` and ``src/dev`` do; ``dev.tool`` and ``device`` do not.
     """
     text = token.text.strip("'\"`") if token.kind == "string" else token.text
+    if len(text) > _LONGEST_NAMED:
+        return False
     capital = re.escape(flavor[:1].upper() + flavor[1:])
     made = rf"{re.escape(flavor)}(?:[A-Z]\w*)?|[a-z]\w*?{capital}(?:[A-Z]\w*)?"
     if re.fullmatch(made, text, re.ASCII):

@@ -88,7 +88,8 @@ def computed(module: Module) -> list[Unresolved]:
     """Return the places where a script changes variants by code: what is said of them here may not hold."""
     found = []
     source = module.file.script.source
-    sizes = Counter(_dimension(module, flavor, _dimensions(module)) for flavor in flavor_names(module))
+    dimensions = _dimensions(module)
+    sizes = Counter(_dimension(module, flavor, dimensions) for flavor in flavor_names(module))
     if math.prod(sizes.values()) > MOST_VARIANTS:
         said = f"its flavors make {math.prod(sizes.values())} combinations: only the first is looked at"
         found.append(Unresolved("variants", module.file.path, 1, "productFlavors", said))
@@ -127,6 +128,8 @@ def _unread_statements(script: Script) -> Iterator[tuple[Statement, str]]:
 def _unread(child: Statement) -> str:
     """Return why a statement in the container of flavors is not followed, empty where it is or declares none."""
     parts = child.name.split(".")
+    if child.heavy:
+        return "more is said of all flavors than is followed"
     if child.looped or CREATORS.intersection(parts) or parts[-1] in _HARMLESS or parts[0] in ("if", "else"):
         return _unread_name(child) if CREATORS.intersection(parts) else ""
     if child.kind == "block" and not child.name:

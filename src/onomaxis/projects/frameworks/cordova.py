@@ -169,7 +169,7 @@ def _derive_builds(files: Files, root: Element, document: XmlDocument) -> None:
         return
     files.derive(Facet.VERSION_CODE, version.text, version.place, "ios")
     parts = version.text.partition("-")[0].split(".")
-    if all(part.isdecimal() for part in parts) and len(parts) <= 3:
+    if all(part.isdecimal() and len(part) < 9 for part in parts) and len(parts) <= 3:
         number = sum(int(part) * weight for part, weight in zip(parts, (10000, 100, 1), strict=False))
         files.derive(Facet.VERSION_CODE, str(number), version.place, "android")
 

@@ -18,6 +18,8 @@ _REFERENCE = re.compile(r"\$\(([A-Za-z_][\w-]*)\)")
 # What a release build for the stores is called, where nobody says otherwise.
 _GIVEN = {"configuration": "Release", "platform": "AnyCPU"}
 _DEEPEST = 8
+# How deep a condition may be nested, and of how many pieces a property may be made: each may hold others twice.
+_DEEPEST_CONDITION, _MOST_PIECES = 20, 100
 # Properties that a project may leave to itself: without a value, one is asked whether they are empty.
 _NAMED = frozenset(("applicationid", "applicationtitle", "applicationdisplayversion", "applicationversion"))
 
@@ -129,6 +131,8 @@ class Properties:
                 return Doubt(value.place, f"property {match[1]} is not set in these files")
             pieces += found.pieces
             at = match.end()
+            if len(pieces) > _MOST_PIECES:
+                return Doubt(value.place, "it is made of more pieces than are followed")
         pieces += self._literal(value.place, at, len(written))
         if any("$(" in piece.text for piece in pieces):
             return Doubt(value.place, "it is computed by a function of the build")
@@ -145,18 +149,20 @@ class Properties:
 
     # -- conditions
 
-    def _holds(self, condition: str) -> bool | None:
+    def _holds(self, condition: str, depth: int = 0) -> bool | None:
         """Return what a condition says in a release build: true, false, or None where it cannot be told."""
         text = _unwrapped(condition.strip())
         if not text:
             return True
+        if depth > _DEEPEST_CONDITION:
+            return None
         for word, absorbing in (("or", True), ("and", False)):
             parts = _split(text, word)
             if len(parts) > 1:
-                found = [self._holds(part) for part in parts]
+                found = [self._holds(part, depth + 1) for part in parts]
                 return absorbing if absorbing in found else None if None in found else not absorbing
         if text.startswith("!") and not text.startswith("!="):
-            inner = self._holds(text[1:])
+            inner = self._holds(text[1:], depth + 1)
             return None if inner is None else not inner
         mark = "!=" if "!=" in text else "=="
         first, compared, second = text.partition(mark)
@@ -245,7 +251,9 @@ def _above(files: Files, name: str) -> str:
 
 def _unwrapped(text: str) -> str:
     """Return a condition without parentheses around the whole of it."""
-    while text.startswith("(") and text.endswith(")"):
+    for _ in range(_DEEPEST_CONDITION):
+        if not (text.startswith("(") and text.endswith(")")):
+            break
         depth = 0
         for at, char in enumerate(text):
             depth += (char == "(") - (char == ")")

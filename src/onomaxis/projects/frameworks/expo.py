@@ -9,6 +9,7 @@ import json
 import re
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 
+from onomaxis.errors import InputError
 from onomaxis.formats.json_members import new_members
 from onomaxis.formats.jsonc import JsonDocument, Node
 from onomaxis.formats.script import ScriptObject
@@ -214,7 +215,11 @@ class ExpoKind(HybridKind):
             return files.path(name), draft
         keys = (*_top(files, static), platform, "googleServicesFile")
         stated = files.json_value(static, *keys)
-        if stated is not None and inside(path := files.path(stated.text)):
+        if stated is not None:
+            path = files.path(stated.text)
+            if not path or not inside(path):
+                said = f"googleServicesFile leads out of the project: {stated.text}"
+                raise InputError(said, file=stated.place.file, line=stated.place.line, remedy="Name a file in it.")
             return path, draft
         draft.edits += _added(files, static, document, {keys: f"./{name}"})
         return files.path(name), draft
@@ -255,11 +260,12 @@ def _splash(files: Files, keys: tuple[str, ...], wish: LaunchWish, found: Launch
 
 
 def _added(
-    files: Files, static: str, document: JsonDocument, wanted: Mapping[tuple[str, ...], object]
+    files: Files, name: str, document: JsonDocument, wanted: Mapping[tuple[str, ...], object], facet: str = ""
 ) -> Iterator[Edit]:
+    """Yield what adds members to a JSON file of the project."""
     for first, last, text in new_members(document, wanted):
         span = document.source.offset(first), document.source.offset(last)
-        yield Edit(files.path(static), *span, document.source.raw(text))
+        yield Edit(files.path(name), *span, document.source.raw(text), facet)
 
 
 def _add_language(files: Files, locale: str, text: str, draft: Draft) -> None:
@@ -275,16 +281,12 @@ def _add_language(files: Files, locale: str, text: str, draft: Draft) -> None:
     path = stated.text if stated is not None else name
     texts = files.json(path) if files.data(path) is not None else None
     if texts is not None:
-        for first, last, added in new_members(texts, dict(keys)):
-            span = texts.source.offset(first), texts.source.offset(last)
-            draft.edits.append(Edit(files.path(path), *span, texts.source.raw(added), Facet.DISPLAY_NAME))
+        draft.edits += _added(files, path, texts, dict(keys), Facet.DISPLAY_NAME)
     else:
         inner = {"ios": {"CFBundleDisplayName": text}, "android": {"app_name": text}}
         draft.created.append((files.path(path), (json.dumps(inner, indent=2, ensure_ascii=False) + "\n").encode()))
     if stated is None:
-        for first, last, added in new_members(document, {listed: f"./{name}"}):
-            span = document.source.offset(first), document.source.offset(last)
-            draft.edits.append(Edit(files.path(static), *span, document.source.raw(added), Facet.DISPLAY_NAME))
+        draft.edits += _added(files, static, document, {listed: f"./{name}"}, Facet.DISPLAY_NAME)
 
 
 _Branches = list[tuple[str, Value]]

@@ -139,17 +139,16 @@ class IosKind(Kind):
         """Set the ground, label and picture of the launch screen that the property list names or describes."""
         from onomaxis.projects.ios.launch import Screen, launch_screen
 
-        names = {app.flavor for app in project.apps if app.module == flavor.module} - {flavor.name}
-        facts = {name: self.facts(project, tree, Flavor(flavor.module, name)) for name in (flavor.name, *names)}
-        keys = ("UILaunchStoryboardName", "UILaunchScreen/UIColorName", "UILaunchScreen/UIImageName")
-        said = {
-            name: tuple(item.keys[key].text if key in item.keys else "" for key in keys)
-            for name, item in facts.items()
-        }
-        storyboard, color, image = said.pop(flavor.name)
-        listed = "UILaunchScreen" in facts[flavor.name].switches
-        shared = (storyboard, color, image) in said.values()
-        flavored = bool(flavor.name) or any(names)
+        def read() -> dict[str, tuple[bool, str, str, str]]:
+            names = {app.flavor: app for app in project.apps if app.module == flavor.module}
+            facts = {name: self.facts(project, tree, Flavor(flavor.module, name)) for name in names}
+            return {name: _launched(item) for name, item in facts.items()}
+
+        said = tree.kept(("launch", project.key, flavor.module), read)
+        mine = said.get(flavor.name) or _launched(self.facts(project, tree, flavor))
+        listed, storyboard, color, image = mine
+        shared = any(other == mine for name, other in said.items() if name != flavor.name)
+        flavored = bool(flavor.name) or any(said)
         screen = Screen(storyboard, listed, color, image, shared, flavored)
         places = self.places(project, tree, flavor.module)
         return launch_screen(tree, project.folder, screen, places, flavor.name, wish)
@@ -167,6 +166,13 @@ class IosKind(Kind):
         if aim.name is not None and not aim.flavor and project.apps and project.apps[0].name:
             _relabel(tree, project, project.apps[0].name.text, aim.name, draft)
         return draft
+
+
+def _launched(facts: AppFacts) -> tuple[bool, str, str, str]:
+    """Return whether a property list describes a launch screen, and what it names: storyboard, colour, image."""
+    keys = ("UILaunchStoryboardName", "UILaunchScreen/UIColorName", "UILaunchScreen/UIImageName")
+    storyboard, color, image = (facts.keys[key].text if key in facts.keys else "" for key in keys)
+    return "UILaunchScreen" in facts.switches, storyboard, color, image
 
 
 def _localized(project: Project, tree: Tree, aim: Aim) -> Draft:

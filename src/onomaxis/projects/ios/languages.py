@@ -194,4 +194,6 @@ def _region(project: XcodeProject, locale: str, draft: Draft) -> None:
         at, before, after = opening(project.document, project.root, "knownRegions")
     except FormatError:
         return
-    insertion.insert(at, f"{before}(en, Base, {encode('openstep', locale)}){after}")
+    own = project.root.text("developmentRegion") or "en"
+    regions = ", ".join(encode("openstep", item) for item in dict.fromkeys((own, "Base", locale)))
+    insertion.insert(at, f"{before}({regions}){after}")

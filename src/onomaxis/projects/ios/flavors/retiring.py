@@ -20,7 +20,7 @@ from onomaxis.projects.ios.insertion import isa, line_span, object_entries
 from onomaxis.projects.ios.project_file import Configuration, XcodeProject, flavor_of
 from onomaxis.projects.ios.settings import ConfigurationFiles
 from onomaxis.projects.ios.targets import TargetReader
-from onomaxis.projects.project import place
+from onomaxis.projects.project import build_type, place
 from onomaxis.tree import Tree, join, parent
 
 
@@ -75,7 +75,7 @@ def retire_flavor(project: XcodeProject, tree: Tree, target: str, flavor: str) -
 def _next_default(project: XcodeProject, default: Text, flavor: str, others: Sequence[str]) -> Edit:
     """Return the edit that lets a list build another configuration by default: one of the same build type, if any."""
     source = project.document.source
-    kind = default.value.casefold().replace(flavor.casefold(), "").strip(" -_.()")
+    kind = build_type(default.value, flavor)
     new = next((name for name in others if kind and kind in name.casefold()), others[0])
     return Edit(
         project.path, source.offset(default.start), source.offset(default.end), source.raw(encode("openstep", new))
