@@ -114,9 +114,11 @@ def _parted(tree: Tree, kept: Sequence[Offer], identity: str) -> Iterator[Offer]
 
 
 def _holds(tree: Tree, offer: Offer, place: Mapping[str, str], identity: str) -> bool:
-    alone = Offer(offer.name, offer.kind, offer.text, False, [place])
+    """Tell whether a place reads what it is said to; flavors are asked only where nothing but flavors is built."""
+    alone = tables([Offer(offer.name, offer.kind, offer.text, False, [place])])
     try:
-        found = list(_readings(tree, identity + tables([alone])))
+        found = list(_readings(tree, identity.partition("\n[flavors.")[0] + "\n" + alone))
+        found = found or list(_readings(tree, identity + alone))
     except OnomaxisError:
         return False
     return bool(found) and all(item.right for item in found if not item.flavor)
@@ -124,8 +126,7 @@ def _holds(tree: Tree, offer: Offer, place: Mapping[str, str], identity: str) ->
 
 def _readings(tree: Tree, text: str) -> Iterator[Reading]:
     file = read_identity(NAME, text.encode())
-    later = tree.overlay({NAME: text.encode()}, ())
-    yield from (item for item in read_values(later, file) if isinstance(item, Reading))
+    yield from (item for item in read_values(tree, file) if isinstance(item, Reading))
 
 
 def tables(found: Sequence[Offer]) -> str:
