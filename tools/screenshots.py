@@ -47,6 +47,10 @@ SHOTS = [
 ]
 
 
+# How long a command may take, in seconds, before its picture is given up: half a picture is none.
+PATIENCE = 300
+
+
 def shoot(name: str, before: str, shown: str, demo: Path) -> None:
     """Run one command in a terminal on the virtual screen and store what is seen."""
     bin_folder = Path(sys.executable).parent
@@ -58,7 +62,7 @@ def shoot(name: str, before: str, shown: str, demo: Path) -> None:
         f"printf '\\033[1m$ %s\\033[0m\\n' {shlex.quote(shown)}",
         shown,
         f"touch {shlex.quote(str(demo.parent / 'done'))}",
-        "sleep 60",
+        f"sleep {PATIENCE}",
     ]
     script.write_text("\n".join(lines))
     (demo.parent / "done").unlink(missing_ok=True)
@@ -85,9 +89,11 @@ def shoot(name: str, before: str, shown: str, demo: Path) -> None:
         ],
         env={**os.environ, "DISPLAY": DISPLAY},
     )
-    for _ in range(200):
-        if (demo.parent / "done").exists():
-            break
+    end = time.monotonic() + PATIENCE
+    while not (demo.parent / "done").exists():
+        if time.monotonic() > end:
+            terminal.kill()
+            raise SystemExit(f"{name}: not done after {PATIENCE} seconds; no picture was taken")
         time.sleep(0.1)
     time.sleep(1)
     subprocess.run(["import", "-display", DISPLAY, "-window", "root", str(TARGET / f"{name}.png")], check=True)

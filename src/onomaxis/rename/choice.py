@@ -50,7 +50,7 @@ def one_app(projects: Sequence[Project], platform: str, candidates: Sequence[Pro
         listed = ", ".join(sorted(f"{_shown(p, m)} ({p.folder or '.'})" for p in candidates for m in _modules(p)))
         raise RefusedError(
             f"there are several {PLATFORM_NAMES[platform]} apps here: {listed}",
-            remedy="Pick one with --app (an ID, a name, a module or target), or give the folder of one app.",
+            remedy="Pick one with --app (an ID, a name, a module or target, its folder), or run it in that folder.",
         )
     return candidates
 
