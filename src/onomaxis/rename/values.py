@@ -59,21 +59,24 @@ def _rewrite_project_name(survey: Survey, project: Project, new: str, work: Work
 
 def _rewrite_locale(survey: Survey, project: Project, locale: str, text: str, aim: Aim, work: Work) -> None:
     """Give the localized name its new text; a flavor's own one stays, unless that flavor was named."""
-    known = {dict(app.names)[locale].text for app in project.apps if locale in dict(app.names)}
-    if known != {text}:
-        work.summary.append(Line(f"name in {locale}", f"{' or '.join(sorted(known))} → {text}" if known else text))
     owners = [item for item in project.owners if item.facet is Facet.DISPLAY_NAME and item.scope.locale == locale]
     general = {item.value for item in owners if not item.scope.flavor}
+    changed: list[str] = []
     for owner in owners:
         mine = same_flavor(owner.scope.flavor, aim.flavor)
         if owner.value == text:
             continue
         if mine or (not aim.flavor and owner.value in general):
+            changed.append(owner.value)
             _replace(survey, owner, text, work)
         elif not aim.flavor:
             work.notes.append(
                 Note(owner.place.at, f"the {locale} name “{owner.value}” of {owner.scope.flavor} stays")
             )
+    if changed:
+        work.summary.append(Line(f"name in {locale}", f"{' or '.join(dict.fromkeys(changed))} → {text}"))
+    elif not any(locale in dict(app.names) for app in project.apps):
+        work.summary.append(Line(f"name in {locale}", text))  # a place for it is made
 
 
 def _open_id(survey: Survey, target: Target, work: Work) -> None:

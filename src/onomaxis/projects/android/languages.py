@@ -9,7 +9,7 @@ from collections.abc import Iterator
 
 from onomaxis.formats.escapes import decode, encode
 from onomaxis.formats.gradle_statements import literal_text
-from onomaxis.model import Aim, Facet, Note, ShippedApp
+from onomaxis.model import Aim, Facet, Note, ShippedApp, made_of
 from onomaxis.projects.android import variants
 from onomaxis.projects.android.apps import ModuleReader
 from onomaxis.projects.android.flavors import own_string
@@ -79,15 +79,24 @@ def _refer(reader: ModuleReader, manifest: Manifest, key: str, name: str, draft:
 
 
 def localize(project: Project, reader: ModuleReader, tree: Tree, aim: Aim, draft: Draft) -> None:
-    """Add the names that are wished to *draft*: in the language's strings file, or a new one."""
-    for app, locale, text in wished(project, aim):
+    """Add the names that are wished to *draft*: in the language's strings file, or a new one.
+
+    A flavor with a name of its own goes on being called so in the new language: the app's entry would hide it there.
+    """
+    main, label = join(reader.module.folder, "src/main/res"), _label(reader)
+    apps = {id(app): app for app, _, _ in wished(project, aim) if app.module == reader.module.name}.values()
+    shared = {app.name.text for app in apps if app.name and f"{app.name.place.file}/".startswith(f"{main}/")}
+    for app, locale, wanted in wished(project, aim):
         if app.module != reader.module.name or app.name is None:
             continue
-        spot, label = app.name.place, _label(reader)
+        spot, own = app.name.place, bool(app.flavor and not aim.flavor and shared and app.name.text not in shared)
+        text = app.name.text if own else wanted
         if spot.syntax in _STRING:
             name, folder = string_name_at(tree.read(spot.file) or b"", spot.start), parent(parent(spot.file))
+        elif label and own:
+            name, folder = label, join(reader.module.folder, f"src/{_brand(project, app)}/res")
         elif label:
-            name, folder = label, join(reader.module.folder, "src/main/res")
+            name, folder = label, main
         else:
             said = f"the Android name is no string resource, so it cannot be given in {locale}"
             draft.refusals.append(Note(spot.at, said))
@@ -95,12 +104,24 @@ def localize(project: Project, reader: ModuleReader, tree: Tree, aim: Aim, draft
         path = join(folder, f"values-{qualifier_of(locale)}/strings.xml")
         if any(item[0] == path for item in draft.created) or any(edit.file == path for edit in draft.edits):
             continue
+        if own:
+            draft.notes.append(Note(path, f"“{text}” stays its name in {locale} too: the app's would hide it there"))
         data = tree.read(path) if path in tree.known else None
         if data is not None:
             draft.edits.append(added_string(path, data, name, text))
         else:
             model = tree.read(spot.file) if spot.file.endswith(".xml") else None
             draft.created.append((path, new_strings_file(model or b"<resources/>\n", name, text)))
+
+
+def _brand(project: Project, app: ShippedApp) -> str:
+    """Return the flavor that gives an app its name: of those that make it up, the one that is called so by itself."""
+    brands = {item.flavor: item for item in project.brands() if item.module == app.module and item.flavor}
+    parts = made_of(app.flavor, brands)
+    named = (
+        part for part in sorted(parts) if (name := brands[part].name) and app.name and name.text == app.name.text
+    )
+    return next(named, app.flavor)
 
 
 def _label(reader: ModuleReader) -> str:

@@ -168,6 +168,15 @@ class IosKind(Kind):
         return draft
 
 
+def _taken_over(project: Project, app: ShippedApp, locale: str, text: str) -> list[Note]:
+    """Say which flavors a new language takes their names: the texts of a property list know no configurations."""
+    mine = [item for item in project.apps if item.module == app.module and item.name]
+    main = next((item.name for item in mine if not item.flavor), None)
+    own = [item.flavor for item in mine if main and item.name and item.flavor and item.name.text != main.text]
+    said = f"{', '.join(own)} are called “{text}” in {locale} too: flavors of an Xcode project share these texts"
+    return [Note(main.place.at, said)] if main and own else []
+
+
 def _launched(facts: AppFacts) -> tuple[bool, str, str, str]:
     """Return whether a property list describes a launch screen, and what it names: storyboard, colour, image."""
     keys = ("UILaunchStoryboardName", "UILaunchScreen/UIColorName", "UILaunchScreen/UIImageName")
@@ -186,6 +195,7 @@ def _localized(project: Project, tree: Tree, aim: Aim) -> Draft:
                 parsed = project.detail.parsed  # type: ignore[attr-defined]
                 target = next(item for item in parsed.targets if item.name == app.module)
                 draft.join(localize(_reader(parsed, tree), target, locale, text))
+                draft.notes += _taken_over(project, app, locale, text) if not aim.flavor else []
     return draft
 
 
