@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import random
 import re
+from dataclasses import replace
 from functools import cache
+from pathlib import Path
 
 import pytest
 
@@ -12,11 +14,17 @@ from compositions import plist
 from flavored import BRANDS, SEEDS, App, Flavored, flavored
 from onomaxis.brands.adopt import adopted
 from onomaxis.brands.flavors import FlavorWish, plan_flavor
+from onomaxis.brands.following import with_identity as followed
 from onomaxis.brands.retirement import plan_retirement
 from onomaxis.brands.stamp import stamp
 from onomaxis.brands.subjects import subjects
 from onomaxis.checks.inspection import look_over
+from onomaxis.demo import copy_demo
+from onomaxis.errors import RefusedError
 from onomaxis.identity.schema import NAME
+from onomaxis.model import Wish
+from onomaxis.projects.project import build_type
+from onomaxis.rename.rename import plan_rename
 from onomaxis.survey.survey import read_projects, take_survey
 from onomaxis.tree import Tree
 from onomaxis.writing.change import applied
@@ -98,6 +106,67 @@ def test_a_configuration_that_is_spoiled(seed: str) -> None:
     assert contents(applied(off, stamp(off).changes)) == contents(tree), project.said
 
 
+WISHES = {
+    "id": Wish(android_id="com.elsewhere.tools", ios_id="com.elsewhere.tools", both_id="com.elsewhere.tools"),
+    "version": Wish(version="3.1.0", build="44"),
+    "technical": Wish(project_name="Bodkin"),
+    "flavor id": Wish(android_id="com.elsewhere.alder", ios_id="com.elsewhere.alder", both_id="com.elsewhere.alder", flavor="alderbank"),
+    "flavor name": Wish(name="Alder Two", flavor="alderbank"),
+    "flavor version": Wish(version="3.1.0", build="44", flavor="alderbank"),
+}
+Brand = tuple[str, str, str, str, str, str, str]  # platform, flavor, build type, ID, name, version, build number
+
+
+def called(tree: Tree) -> list[Brand]:
+    """Return what every flavor is called in every configuration."""
+    return sorted(
+        (app.platform, app.flavor, build_type(app.configuration, app.flavor), *(v.text if v else "?" for v in (app.id, app.name, app.version, app.build)))
+        for project in read_projects(tree)
+        for app in project.brands()
+    )
+
+
+def wished(kind: str, app: Brand) -> Brand:
+    """Return what a wish of a kind makes of an app."""
+    platform, flavor, type_, id_, name, version, build = app
+    mine = flavor == "alderbank"
+    if kind == "id":
+        return (platform, flavor, type_, id_.replace("org.lendspan", "com.elsewhere.tools"), name, version, build)
+    if kind == "flavor id" and mine:
+        return (platform, flavor, type_, id_.replace("org.lendspan.alderbank", "com.elsewhere.alder"), name, version, build)
+    if kind == "flavor name" and mine:
+        return (platform, flavor, type_, id_, "Alder Two", version, build)
+    if kind == "version" or (kind == "flavor version" and mine):
+        return (platform, flavor, type_, id_, name, "3.1.0", "44")
+    return app
+
+
+def refused(kind: str, project: Flavored) -> bool:
+    """Tell whether a wish has to be refused: no app stands for all flavors, or a loop says what all of them append."""
+    said = set(project.said)
+    looped = any(f"style={style}" in said for style in ("list", "for", "each", "map", "nested map", "pairs"))
+    if kind == "id":
+        return "plain=no" in said and not any(item.startswith("script=") for item in said)
+    return (kind == "flavor id" and (looped or "style=all" in said)) or (kind == "flavor version" and looped)
+
+
+@pytest.mark.parametrize("seed", SEEDS)
+def test_a_rename_keeps_all_flavors_in_step(seed: str) -> None:
+    """Every configuration of every flavor is called as a wish makes it, and so says the identity file; or it is refused."""
+    project = made(seed)
+    tree = with_identity(Tree.of(project.files))
+    before = called(tree)
+    for kind in random.Random(seed).sample(list(WISHES), 3):
+        try:
+            survey = take_survey(tree)
+            later = applied(tree, followed(survey, plan_rename(survey, WISHES[kind])).changes)
+        except RefusedError as error:
+            assert refused(kind, project) and error.line, (kind, project.said, error)
+            continue
+        assert called(later) == sorted(wished(kind, app) for app in before), (kind, project.said)
+        assert stamp(later).empty, (kind, project.said)
+
+
 def test_profiles_of_configurations_are_compared() -> None:
     """A profile for another flavor's ID is named and put right; where all flavors share one, nothing is said."""
     flavors = ("alderbank", "mossgate", "pennywick")
@@ -119,3 +188,53 @@ def test_profiles_of_configurations_are_compared() -> None:
     shared = re.sub(r'"Store org[^"]*"', '"Store of all"', right)
     alike = tree.overlay({"Lend.xcodeproj/project.pbxproj": shared.encode()}, ())
     assert not [item for item in look_over(alike)[0] if item.rule.code == "FLAVOR09"]
+
+
+def test_a_flavor_of_the_demo_by_name(tmp_path: Path) -> None:
+    """One flavor gets what it took from the app until now: a suffix becomes an ID, one shared file says the version."""
+    bare = Tree.open(copy_demo(str(tmp_path / "x")))
+    added = FlavorWish("mossgate", shown="Mossgate", app="org.lendspan.app", platforms=("ios",), only=True)
+    tree = applied(bare, plan_flavor(bare, added).changes)
+    wish = Wish(android_id="org.mossgate.tools", ios_id="org.mossgate.tools", both_id="org.mossgate.tools", name="Moss Tools", version="3.0.0")
+    survey = take_survey(tree, "org.lendspan.app")
+    plan = followed(survey, plan_rename(survey, replace(wish, app="org.lendspan.app", flavor="mossgate")))
+    later = applied(tree, plan.changes)
+    changed = {change.target or "" for change in plan.changes}
+    assert {path.rpartition("/")[2] for path in changed} == {"build.gradle.kts", "mossgate.xcconfig", "project.pbxproj"}
+    name = ("Moss Tools", "3.0.0")
+    mine = {app[2]: app[3:6] for app in called(later) if app[:2] == ("ios", "mossgate") and app[3].startswith("org.mossgate")}
+    ends = {"debug": ".debug", "release": "", "staging": ".staging"}
+    assert mine == {type_: (f"org.mossgate.tools{end}", *name) for type_, end in ends.items()}
+    assert [app[3:6] for app in called(later) if app[:2] == ("android", "mossgate") and app[3].startswith("org.mossgate")] == [("org.mossgate.tools", *name)]
+    file = next(path for path in changed if path.endswith("mossgate.xcconfig"))
+    assert (later.read(file) or b"").count(b"MARKETING_VERSION = 3.0.0\n") == 1
+    project = next(path for path in changed if path.endswith("project.pbxproj"))
+    assert b"MARKETING_VERSION" not in (later.read(project) or b"")
+    languages = {note.text.split()[1] for note in plan.notes if "goes on being called" in note.text}
+    assert languages == {"de", "en", "fr"}
+
+
+def test_a_platform_that_lacks_the_flavor_is_named() -> None:
+    """A flavor that one platform alone builds is renamed there; of the other it is said."""
+    project = made("both-0")
+    lacking = {path: data for path, data in project.files.items() if not path.startswith("ios/")}
+    plain = pbxproj(
+        ["Debug", "Release"],
+        {"SDKROOT": "iphoneos"},
+        {"Lend": ("app", {"*": {"PRODUCT_NAME": "Lend", "INFOPLIST_FILE": "Info.plist", "PRODUCT_BUNDLE_IDENTIFIER": "org.lendspan"}})},
+    )
+    tree = Tree.of({**lacking, "ios/Lend.xcodeproj/project.pbxproj": plain.encode(), "ios/Info.plist": plist({"CFBundleDisplayName": "Lend"}).encode()})
+    plan = plan_rename(take_survey(tree), Wish(name="Alder Two", flavor="alderbank"))
+    assert [(note.at, note.text) for note in plan.notes] == [("ios", "the iOS build has no flavor alderbank: it stays")]
+    assert {app[3] for app in told(applied(tree, plan.changes)) if app[0] == "ios"} == {"Lend"}
+
+
+def test_a_version_that_a_property_list_states_for_all() -> None:
+    """Where no setting of a flavor's own would reach the app, that is said at the line that states the value."""
+    project = made("apple-1")
+    path = "Lend/Info.plist"
+    stated = project.files[path].replace(b"$(MARKETING_VERSION)", b"1.2.0")
+    tree = Tree.of({**project.files, path: stated})
+    with pytest.raises(RefusedError, match="for all flavors") as caught:
+        plan_rename(take_survey(tree), Wish(version="2.0", flavor="mossgate"))
+    assert caught.value.file == path and caught.value.line

@@ -123,7 +123,6 @@ REFUSED = [
     (Wish(ios_id="org.y"), InputError, "no iOS app"),
     (Wish(build="0"), InputError, "version code"),
     (Wish(code_package="org.in.x"), InputError, "Kotlin"),
-    (Wish(flavor="free", android_id="org.z"), RefusedError, "sets no ID of its own"),
 ]
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence, Set
 from functools import partial
 from typing import Any
 
@@ -143,7 +143,8 @@ def refreshed(data: bytes, file: IdentityFile, subjects: Sequence[Subject]) -> b
         having = [s for s in subjects if not flavor or s.of(flavor)]
         found = [item for s in having for item in differences(s, file.brand(named, s.platform), flavor)]
         for key, locale in sorted({(item.key, item.locale) for item in found}):
-            bring_up(document, ["flavors", named] if flavor else ["app"], having, flavor, key, locale)
+            wrong = {item.subject.platform for item in found if (item.key, item.locale) == (key, locale)}
+            bring_up(document, ["flavors", named] if flavor else ["app"], having, wrong, flavor, key, locale)
         if not flavor:  # what flavors inherit is read again
             file = read_identity(file.path, tomlkit.dumps(document).encode("utf-8"))
     text = tomlkit.dumps(document)
@@ -168,17 +169,32 @@ _MARK = b"\xef\xbb\xbf"
 
 
 def bring_up(
-    document: Any, base: Sequence[str], having: Sequence[Subject], flavor: str, key: str, locale: str
+    document: Any, base: Sequence[str], having: Sequence[Subject], wrong: Set[str], flavor: str, key: str, locale: str
 ) -> None:
-    """Write one facet: once where all platforms say it alike, else into the table of each that says it."""
-    today = {s.platform: s.names(flavor).get(locale) if locale else s.text(flavor, key) for s in having}
-    texts = {platform: text for platform, text in today.items() if text is not None}
-    alike = len(set(texts.values())) == 1 and (len(texts) == len(today) or key == "code-package")
-    if alike:
-        _set(document, base, key, locale, next(iter(texts.values())))
-        return
-    for platform, text in texts.items():
-        _set(document, [*base, platform] if flavor else [platform], key, locale, text)
+    """Write one facet for the platforms on which the file is wrong: where it stands, so that no table outdoes it.
+
+    It goes into the table that all platforms share where they say it alike, else into that of each.
+    """
+    subjects = [subject for subject in having if flavor or subject.stands_alone]
+    today = {s.platform: s.names(flavor).get(locale) if locale else s.text(flavor, key) for s in subjects}
+    tables = {platform: [*base, platform] if flavor else [platform] for platform in today}
+    own = {platform for platform, path in tables.items() if _states(document, path, key, locale)}
+    sharing = [text for platform, text in today.items() if platform not in own]
+    alike = len({*sharing}) == 1 and (sharing[0] is not None)
+    if key == "code-package":
+        alike = True
+    for platform in sorted(wrong & today.keys()):
+        text = today[platform]
+        if text is not None:
+            _set(document, base if platform not in own and alike else tables[platform], key, locale, text)
+
+
+def _states(document: Any, path: Sequence[str], key: str, locale: str) -> bool:
+    """Tell whether a table states a key, or a suffix that would be appended to it."""
+    table = document
+    for part in (*path, *(["names"] if locale else [])):
+        table = table.get(part, {})
+    return (locale or key) in table or (not locale and f"{key}-suffix" in table)
 
 
 def _set(document: Any, path: Sequence[str], key: str, locale: str, text: str) -> None:

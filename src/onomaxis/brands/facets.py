@@ -16,7 +16,7 @@ from onomaxis.projects.edits import place_edit
 from onomaxis.projects.literals import rewrite
 from onomaxis.projects.project import Flavor
 from onomaxis.rename.plan import plan_values
-from onomaxis.rename.values import SAID
+from onomaxis.rename.targets import SAID
 from onomaxis.survey.survey import Survey, kind_of, read_projects, some_projects, take_survey
 from onomaxis.tree import Tree
 from onomaxis.writing.planned import Stages

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence, Set
 from dataclasses import replace
 from typing import Any
 
 from onomaxis.brands.adopt import bring_up, document_of
-from onomaxis.brands.subjects import OWN_KEY, Subject, differences, load_identity, subjects_of
-from onomaxis.errors import OnomaxisError
+from onomaxis.brands.subjects import OWN_KEY, Difference, Subject, differences, load_identity, subjects_of
+from onomaxis.errors import InputError, OnomaxisError
 from onomaxis.identity.file import IdentityFile, read_identity
 from onomaxis.identity.schema import NAME
 from onomaxis.model import Note
@@ -62,21 +62,37 @@ def _followed(survey: Survey, plan: Plan, data: bytes) -> bytes:
     _moved(document, {c.source: c.target for c in plan.changes if c.moved and c.source and c.target}, file.flavors)
     now = read_identity(NAME, tomlkit.dumps(document).encode("utf-8"))
     after = subjects_of(now, plan.after)
-    for flavor in ("", *file.flavors):
-        right = {
-            (subject.platform, key, locale) for subject in before for key, locale in _right(subject, file, flavor)
-        }
+    right = {flavor: set(_all_right(before, file, flavor)) for flavor in ("", *file.flavors)}
+    for flavor in right:
         having = [subject for subject in after if not flavor or subject.of(flavor)]
-        wrong = [
-            item
-            for subject in having
-            for item in differences(subject, now.brand(flavor, subject.platform), flavor)
-            if (subject.platform, item.key, item.locale) in right
-        ]
+        wrong = _wrong(after, now, flavor, right[flavor])
         for key, locale in sorted({(item.key, item.locale) for item in wrong}):
-            bring_up(document, ["flavors", flavor] if flavor else ["app"], having, flavor, key, locale)
+            off = {item.subject.platform for item in wrong if (item.key, item.locale) == (key, locale)}
+            bring_up(document, ["flavors", flavor] if flavor else ["app"], having, off, flavor, key, locale)
         now = read_identity(NAME, tomlkit.dumps(document).encode("utf-8"))
+    for item in (item for flavor, keys in right.items() for item in _wrong(after, now, flavor, keys)):
+        said = f"{item.flavor or 'the app itself'} is {item.today} now, and it would say {item.wanted}"
+        raise InputError(said, file=NAME, line=item.line)
     return mark + tomlkit.dumps(document).encode("utf-8")
+
+
+def _all_right(subjects: Sequence[Subject], file: IdentityFile, flavor: str) -> Iterator[tuple[str, str, str]]:
+    """Yield platform, key and language of all that the file says rightly of a flavor before the rename."""
+    for subject in subjects:
+        yield from ((subject.platform, key, locale) for key, locale in _right(subject, file, flavor))
+
+
+def _wrong(
+    subjects: Sequence[Subject], file: IdentityFile, flavor: str, right: Set[tuple[str, str, str]]
+) -> list[Difference]:
+    """Return what the file says wrongly of a flavor, of that which it said rightly."""
+    return [
+        item
+        for subject in subjects
+        if not flavor or subject.of(flavor)
+        for item in differences(subject, file.brand(flavor, subject.platform), flavor)
+        if (subject.platform, item.key, item.locale) in right
+    ]
 
 
 def _moved(table: Any, moves: Mapping[str, str], flavors: Sequence[str]) -> None:

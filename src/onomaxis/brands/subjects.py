@@ -12,7 +12,7 @@ from onomaxis.identity.schema import NAME, PLATFORMS
 from onomaxis.model import FLAVORS, Facet, ShippedApp, Value
 from onomaxis.projects.project import Project, apps_called, base_id
 from onomaxis.rename.choice import narrowed, one_app
-from onomaxis.survey.survey import umbrella_of
+from onomaxis.survey.halves import umbrella_of
 from onomaxis.tree import Tree
 
 OWN_KEY = {"android": "module", "ios": "target"}

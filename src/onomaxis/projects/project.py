@@ -8,7 +8,18 @@ from typing import NamedTuple, TypeVar
 
 from onomaxis.errors import FormatError
 from onomaxis.formats.source import Source
-from onomaxis.model import WHOLE_FILE, Disagreement, Facet, IconHome, Mention, Opening, Place, ShippedApp, Unresolved
+from onomaxis.model import (
+    WHOLE_FILE,
+    Disagreement,
+    Facet,
+    IconHome,
+    Mention,
+    Opening,
+    Place,
+    ShippedApp,
+    Unresolved,
+    same_flavor,
+)
 from onomaxis.tree import join
 
 
@@ -179,8 +190,25 @@ def base_id(project: Project, app: ShippedApp) -> str:
         for owner in project.owners:
             if owner.facet is Facet.NAMESPACE and owner.scope.module == app.module:
                 return owner.value
-    first = next(item for item in project.apps if item.module == app.module)
-    return first.id.text if first.id else ""
+    return shared_id(project, app.module) or next(
+        (item.id.text for item in project.apps if item.module == app.module and item.id), ""
+    )
+
+
+def shared_id(project: Project, module: str) -> str:
+    """Return the ID that stands for a target without its flavors; empty where each has one of its own.
+
+    It is that of the configuration without a flavor, else the one that all others are or begin with.
+    """
+    mine = [item for item in project.apps if item.module == module and item.id]
+    plain = next((item.id.text for item in mine if item.id and not item.flavor), "")
+    found = sorted({item.id.text for item in mine if item.id}, key=len)
+    return plain or (found[0] if found and all(f"{id_}.".startswith(f"{found[0]}.") for id_ in found) else "")
+
+
+def brand_of(project: Project, modules: Set[str], flavor: str) -> ShippedApp | None:
+    """Return what one flavor is called, in the configuration that ships, over all its combinations with others."""
+    return next((app for app in project.brands() if app.module in modules and same_flavor(app.flavor, flavor)), None)
 
 
 def place(path: str, source: Source, start: int, end: int, syntax: str) -> Place:

@@ -8,7 +8,8 @@ from dataclasses import replace
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.model import ShippedApp, Wish
 from onomaxis.projects.project import Project, apps_called, apps_meant, base_id, together
-from onomaxis.survey.survey import Survey, umbrella_of
+from onomaxis.survey.halves import umbrella_of
+from onomaxis.survey.survey import Survey
 
 PLATFORM_NAMES = {"android": "Android", "ios": "iOS"}
 

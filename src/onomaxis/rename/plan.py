@@ -11,12 +11,13 @@ from onomaxis.projects.draft import Draft
 from onomaxis.projects.project import Project
 from onomaxis.rename.bridges import settle_bridges
 from onomaxis.rename.identifiers import rewrite_identifiers, rewrite_loose
+from onomaxis.rename.own_entries import own_entries
 from onomaxis.rename.refusals import refuse
 from onomaxis.rename.renamings import kept_code, said
 from onomaxis.rename.shown import shown_edits
-from onomaxis.rename.targets import Target, targets_of
+from onomaxis.rename.targets import SAID, Target, targets_of
 from onomaxis.rename.umbrellas import repeat
-from onomaxis.rename.values import SAID, Work, rewrite_values
+from onomaxis.rename.values import Work, rewrite_values
 from onomaxis.survey.survey import Survey, kind_of, take_survey
 from onomaxis.writing.change import applied, followed_by
 from onomaxis.writing.planned import PlannedChange, changeset_of, places
@@ -66,6 +67,8 @@ def _planned(survey: Survey, targets: Sequence[Target]) -> Plan:
         rewrite_identifiers(survey, target, work)
         if target.project.apps:
             rewrite_values(survey, target, work)
+        if target.project.apps and target.aim.flavor:
+            draft.join(own_entries(survey, target, work))
         kind = kind_of(target.project)
         draft.join(kind.follow(target.project, survey.tree, target.renamings, target.aim))
         work.notes += kept_code(target.project, target.renamings, target.aim)

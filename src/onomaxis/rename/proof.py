@@ -47,8 +47,11 @@ def _prove_there(target: Target, after: Sequence[Project]) -> None:
     ids = {app.id.text for item in now for app in item.apps if app.id}
     ids |= {owner.value for item in now for owner in item.owners}
     names = {app.name.text for item in after for app in item.apps if app.name}
+    names |= {owner.value for item in after for owner in item.owners if owner.facet is Facet.DISPLAY_NAME}
     spoken = not aim.flavor or has_flavor(project, aim.flavor)
-    if aim.id and ids and aim.id not in ids and spoken:
+    alone = target.base in {app.id.text for app in project.apps if app.id} or project.platform == "android"
+    below = () if alone else (id_ for id_ in ids if id_.startswith(f"{aim.id}."))
+    if aim.id and ids and aim.id not in ids and spoken and not any(below):
         at = _owner(project, Facet.APPLICATION_ID, Facet.BUNDLE_ID)
         raise fault(*at, f"the ID for {project.platform} would not read back as {aim.id}")
     if aim.name is not None and not aim.flavor and aim.name not in names:
@@ -92,17 +95,21 @@ def _wished(project: Project, app: ShippedApp, seen: Seen, target: Target | None
         said |= {seen.new.text}  # a language that had no name of its own: it takes what it is given
     if becoming is None:
         return kept | said
-    new, main = becoming.new, present(target.project, becoming.facet, "") if target.project.apps else None
+    new, main = becoming.new, becoming.old
+    if target.aim.flavor:
+        main = present(target.project, becoming.facet, "") if target.project.apps else None
     if seen.part is not None and seen.told is not Told.NAME:
         main = old.text if old is not None else None  # embedded products keep step, whatever they said
     flavor = target.aim.flavor
     mine = same_flavor(app.flavor, flavor)
     if flavor and not (seen.part is not None and mine):
         if mine:
-            return said | {new} | _around(old, main, new)
+            return said | {new} | _around(old, main, new) | (kept if seen.locale else set())
         parts = made_of(app.flavor, (brand.flavor for brand in project.brands()))
-        return said | kept | ({new} if any(same_flavor(flavor, part) for part in parts) else set())
-    if old is None or old.text == main:
+        mixed = {new} | _around(old, becoming.old, new)  # what other flavors of the combination append stays
+        return said | kept | (mixed if any(same_flavor(flavor, part) for part in parts) else set())
+    shared = bool(flavor) and seen.told is Told.NAME  # what is embedded may say one name for all flavors
+    if not shared and (old is None or old.text == main):
         return said | {new}
     return said | kept | {new} | _around(old, main, new)
 

@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from onomaxis.errors import RefusedError
-from onomaxis.model import Facet
+from onomaxis.model import Facet, Value
+from onomaxis.projects.project import Project
 from onomaxis.rename.choice import PLATFORM_NAMES
 from onomaxis.rename.limits import is_project_file, refuse_item
-from onomaxis.rename.targets import Target
+from onomaxis.rename.targets import SAID, Target, value_of
 from onomaxis.survey.survey import Survey
 
 _SHARED = (Facet.APPLICATION_ID, Facet.BUNDLE_ID)
@@ -52,8 +53,33 @@ def _of_one_platform(survey: Survey, targets: Sequence[Target], target: Target) 
                 )
 
 
+def _one_meant(survey: Survey, targets: Sequence[Target], target: Target) -> None:
+    """Refuse to take one flavor for the app itself, where every configuration belongs to a flavor."""
+    project, aim = target.project, target.aim
+    if not project.apps or aim.flavor:
+        return
+    said = [(SAID[item.facet], _texts(project, item.facet)) for item in target.values if item.unclear]
+    if aim.id and project.platform == "ios" and not target.base:
+        said += [("ID", [(app.flavor, app.id) for app in project.apps if app.id])]
+    for label, values in said:
+        if len({value.text for _, value in values}) > 1:
+            listed = ", ".join(f"{value.text} ({flavor})" for flavor, value in values)
+            spot = values[0][1].origin
+            what = "an ID" if label == "ID" else f"a {label}"
+            raise RefusedError(
+                f"every configuration belongs to a flavor, each with {what} of its own: {listed}",
+                file=spot.file,
+                line=spot.line,
+                remedy="Say which is meant with --flavor; the app without a flavor is not built here.",
+            )
+
+
+def _texts(project: Project, facet: Facet) -> list[tuple[str, Value]]:
+    return [(app.flavor, value) for app in project.apps if (value := value_of(app, facet)) is not None]
+
+
 Question = Callable[[Survey, Sequence[Target], Target], None]
-QUESTIONS: tuple[Question, ...] = (_resolved, _of_one_platform)
+QUESTIONS: tuple[Question, ...] = (_resolved, _of_one_platform, _one_meant)
 
 
 def refuse(survey: Survey, targets: Sequence[Target]) -> None:

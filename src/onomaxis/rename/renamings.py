@@ -7,17 +7,19 @@ from collections.abc import Iterable, Sequence
 from onomaxis.errors import RefusedError
 from onomaxis.identity import rules
 from onomaxis.model import Aim, Facet, Line, Note, Renaming, same_flavor
-from onomaxis.projects.project import Project, base_id
+from onomaxis.projects.project import Project, base_id, brand_of
 
 
-def renamings_of(project: Project, aim: Aim, library: str = "") -> list[Renaming]:
-    """Return which identifiers of *project* turn into which; *library* names one where no app is meant."""
+def renamings_of(project: Project, aim: Aim, base: str, library: str = "") -> list[Renaming]:
+    """Return which identifiers of *project* turn into which; *library* names one where no app is meant.
+
+    *base* is the ID that stands for the app without its flavors.
+    """
     if not project.apps:
         return _library_renamings(project, aim, library)
     if aim.flavor:
         known = any(same_flavor(aim.flavor, flavor) for flavor in flavors(project))
         return _flavor_renamings(project, aim) if known else []
-    base = base_id(project, project.apps[0])
     if project.platform == "ios":
         return _ios_renamings(base, aim)
     return _android_renamings(project, base, aim)
@@ -56,7 +58,7 @@ def _library_renamings(project: Project, aim: Aim, library: str) -> list[Renamin
 
 def kept_code(project: Project, renamings: Sequence[Renaming], aim: Aim) -> Iterable[Note]:
     """Say that the code package stays where a person might expect it to move."""
-    if not any(item.facet is Facet.APPLICATION_ID for item in renamings) or aim.keep_code:
+    if aim.flavor or aim.keep_code or not any(item.facet is Facet.APPLICATION_ID for item in renamings):
         return
     if any(item.facet is Facet.NAMESPACE for item in renamings):
         return
@@ -81,16 +83,17 @@ def _flavor_renamings(project: Project, aim: Aim) -> list[Renaming]:
     if not aim.id:
         return []
     facet = Facet.APPLICATION_ID if project.platform == "android" else Facet.BUNDLE_ID
-    for owner in project.owners:
-        if owner.facet is facet and same_flavor(owner.scope.flavor, aim.flavor):
-            return [Renaming(facet, owner.value, aim.id)] if owner.value != aim.id else []
-    shared = next((owner.place for owner in project.owners if owner.facet is facet), None)
-    raise RefusedError(
-        f"flavor “{aim.flavor}” sets no ID of its own: it takes the default one, with or without a suffix",
-        file=shared.file if shared else project.folder or ".",
-        line=shared.line if shared else 1,
-        remedy="Give the flavor an applicationId of its own in the build script first.",
-    )
+    brand = brand_of(project, {app.module for app in project.apps}, aim.flavor)
+    shipped = brand.id.text if brand is not None and brand.id is not None else ""
+    own = [
+        owner.value
+        for owner in project.owners
+        if owner.facet is facet and same_flavor(owner.scope.flavor, aim.flavor)
+    ]
+    if shipped and shipped == base_id(project, project.apps[0]) and shipped not in own:
+        return []  # it takes the app's: an entry of its own is made
+    old = own[0] if project.platform == "android" and own else shipped or next(iter(own), "")
+    return [Renaming(facet, old, aim.id)] if old and old != aim.id else []
 
 
 _LABELS = {
@@ -106,7 +109,6 @@ def said(renamings: Iterable[Renaming]) -> list[Line]:
 
 
 def flavors(project: Project) -> set[str]:
-    """Return the flavors that a project ships or sets anything for."""
-    return {app.flavor for app in project.apps if app.flavor} | {
-        o.scope.flavor for o in project.owners if o.scope.flavor
-    }
+    """Return the flavors that a project ships or sets anything for, alone or in combinations."""
+    shipped = {app.flavor for app in (*project.apps, *project.brands())}
+    return (shipped | {owner.scope.flavor for owner in project.owners}) - {""}

@@ -2,23 +2,31 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from onomaxis.model import Aim, Facet, Renaming, ShippedApp, Value, Wish, same_flavor
-from onomaxis.projects.project import Project
+from onomaxis.projects.project import Project, base_id, brand_of, shared_id
 from onomaxis.rename.choice import chosen_projects, platforms
 from onomaxis.rename.limits import check_aims, refuse_unreadable
 from onomaxis.rename.renamings import flavors, renamings_of
-from onomaxis.survey.survey import Survey, umbrella_of
+from onomaxis.survey.halves import umbrella_of
+from onomaxis.survey.survey import Survey
+
+SAID = {Facet.DISPLAY_NAME: "display name", Facet.VERSION_NAME: "version", Facet.VERSION_CODE: "build number"}
 
 
 @dataclass(frozen=True)
 class Becoming:
-    """A facet of an app: what it reads today (None: nothing), and what it shall read."""
+    """A facet of an app: what it reads today (None: nothing), and what it shall read.
+
+    ``unclear``: there is no app without a flavor, and the flavors differ.
+    """
 
     facet: Facet
     old: str | None
     new: str
+    unclear: bool = False
 
 
 @dataclass(frozen=True)
@@ -27,7 +35,8 @@ class Target:
 
     ``renamings`` say which identifiers become which, ``values`` what becomes of name, version and build number;
     ``aim`` is the wish as it concerns this project; ``umbrella`` is the framework's project over it,
-    ``others`` are the modules or targets of the project that ship apps which are not meant.
+    ``others`` are the modules or targets of the project that ship apps which are not meant. ``base`` is the ID that
+    stands for the app without its flavors, empty where each has one of its own.
     """
 
     project: Project
@@ -36,6 +45,7 @@ class Target:
     values: tuple[Becoming, ...] = ()
     umbrella: Project | None = None
     others: frozenset[str] = frozenset()
+    base: str = ""
 
     @property
     def modules(self) -> frozenset[str]:
@@ -52,17 +62,31 @@ def targets_of(survey: Survey, wish: Wish) -> tuple[Target, ...]:
     refuse_unreadable(survey, wish, platforms(wish))
     aims = [(project, _aim(project, wish)) for project in chosen_projects(survey, wish)]
     check_aims(aims, wish.both_id)
-    return tuple(
-        Target(
-            project,
-            aim,
-            tuple(renamings_of(project, aim, wish.app)),
-            _values(project, aim),
-            umbrella_of(survey.projects, project),
-            _others(survey, project),
-        )
-        for project, aim in aims
+    return tuple(_target(survey, wish, project, aim, [item for item, _ in aims]) for project, aim in aims)
+
+
+def _target(survey: Survey, wish: Wish, project: Project, aim: Aim, chosen: Sequence[Project]) -> Target:
+    base = _base(project, chosen)
+    return Target(
+        project,
+        aim,
+        tuple(renamings_of(project, aim, base, wish.app)),
+        _values(project, aim, chosen),
+        umbrella_of(survey.projects, project),
+        _others(survey, project),
+        base,
     )
+
+
+def _base(project: Project, chosen: Sequence[Project]) -> str:
+    """Return the ID that stands for an app without its flavors: its own, else its other half's."""
+    if not project.apps or project.platform != "ios":
+        return base_id(project, project.apps[0]) if project.apps else ""
+    module = project.apps[0].module
+    ids = [app.id.text for app in project.apps if app.module == module and app.id]
+    halves = [base_id(half, half.apps[0]) for half in chosen if half.apps and half.platform != project.platform]
+    above = (half for half in halves if half and all(id_.startswith(f"{half}.") for id_ in ids))
+    return shared_id(project, module) or next(above, "")
 
 
 def _others(survey: Survey, project: Project) -> frozenset[str]:
@@ -98,7 +122,7 @@ def _apart(project: Project, wish: Wish) -> bool:
     return bool(wish.android_id or wish.ios_id)
 
 
-def _values(project: Project, aim: Aim) -> tuple[Becoming, ...]:
+def _values(project: Project, aim: Aim, chosen: Sequence[Project]) -> tuple[Becoming, ...]:
     if not project.apps:
         return ()
     wished = (
@@ -106,15 +130,45 @@ def _values(project: Project, aim: Aim) -> tuple[Becoming, ...]:
         (Facet.VERSION_NAME, aim.version or None),
         (Facet.VERSION_CODE, aim.build or None),
     )
-    return tuple(
-        Becoming(facet, present(project, facet, aim.flavor), new) for facet, new in wished if new is not None
-    )
+    return tuple(_becoming(project, aim, chosen, facet, new) for facet, new in wished if new is not None)
+
+
+def _becoming(project: Project, aim: Aim, chosen: Sequence[Project], facet: Facet, new: str) -> Becoming:
+    """Return what a facet becomes; where only flavors state it, and differ, what the app's other half says counts."""
+    if aim.flavor or not _flavors_differ(project, facet):
+        return Becoming(facet, present(project, facet, aim.flavor), new)
+    halves = (half for half in chosen if half.apps and half.platform != project.platform)
+    known = (present(half, facet, "") for half in halves if not _flavors_differ(half, facet))
+    old = next((text for text in known if text is not None), None)
+    return Becoming(facet, old, new, unclear=old is None)
+
+
+def _flavors_differ(project: Project, facet: Facet) -> bool:
+    """Tell whether nothing states a facet for the app itself, and its flavors do not agree on it."""
+    module = project.apps[0].module
+    mine = [app for app in project.apps if app.module == module]
+    owners = (item for item in project.owners if item.facet is facet and item.scope.module == module)
+    if any(not app.flavor for app in mine) or any(not (o.scope.flavor or o.scope.locale) for o in owners):
+        return False
+    return _main(project, mine, facet) is None and len({v.text for app in mine if (v := value_of(app, facet))}) > 1
+
+
+def _main(project: Project, apps: Sequence[ShippedApp], facet: Facet) -> Value | None:
+    """Return what the flavor says whose ID the others' begin with: that is the app, the others are variants of it."""
+    base = shared_id(project, apps[0].module)
+    return next((value_of(app, facet) for app in apps if base and app.id and app.id.text == base), None)
 
 
 def present(project: Project, facet: Facet, flavor: str) -> str | None:
-    """Return the value that *facet* has today in the app itself: what ships, where the app has no flavors."""
+    """Return the value that *facet* has today in the app itself, or in a flavor: what ships."""
+    modules = {app.module for app in project.apps}
+    if flavor:
+        brand = brand_of(project, modules, flavor)
+        value = value_of(brand, facet) if brand is not None else None
+        if value is not None:
+            return value.text
     plain = next((app for app in project.apps if not app.flavor), None) if not flavor else None
-    shipped = _value(plain, facet) if plain is not None else None
+    shipped = value_of(plain, facet) if plain is not None else None
     if shipped is not None:
         return shipped.text
     for owner in project.owners:
@@ -124,11 +178,12 @@ def present(project: Project, facet: Facet, flavor: str) -> str | None:
         if app is not None and owner.scope.configuration in ("", app.configuration):
             return owner.value
     first = next((item for item in project.apps if same_flavor(item.flavor, flavor)), project.apps[0])
-    value = _value(first, facet)
+    value = (_main(project, project.apps, facet) if not flavor else None) or value_of(first, facet)
     return value.text if value else None
 
 
-def _value(app: ShippedApp, facet: Facet) -> Value | None:
+def value_of(app: ShippedApp, facet: Facet) -> Value | None:
+    """Return an app's name, version or build number."""
     return {Facet.DISPLAY_NAME: app.name, Facet.VERSION_NAME: app.version, Facet.VERSION_CODE: app.build}[facet]
 
 

@@ -10,7 +10,8 @@ from onomaxis.projects.frameworks.files import EVERY
 from onomaxis.projects.literals import rewrite
 from onomaxis.projects.project import Project
 from onomaxis.rename.targets import Target
-from onomaxis.survey.survey import Survey, umbrella_of
+from onomaxis.survey.halves import umbrella_of
+from onomaxis.survey.survey import Survey
 
 _IDS = (Facet.APPLICATION_ID, Facet.BUNDLE_ID)
 _CODE = (Facet.CODE_PACKAGE, Facet.NAMESPACE)

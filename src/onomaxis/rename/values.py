@@ -12,7 +12,7 @@ from onomaxis.projects.edits import opening_edit
 from onomaxis.projects.literals import rewrite
 from onomaxis.projects.project import Project, base_id
 from onomaxis.rename.choice import PLATFORM_NAMES
-from onomaxis.rename.targets import Becoming, Target
+from onomaxis.rename.targets import SAID, Becoming, Target, value_of
 from onomaxis.survey.survey import Survey
 
 
@@ -121,7 +121,7 @@ def _rewrite_facet(survey: Survey, target: Target, item: Becoming, work: Work) -
     for owner in _owners(target, item):
         if _changes(project, owner, item, aim):
             _replace(survey, owner, new, work)
-        else:
+        elif not (aim.flavor and owner.scope.locale):  # what a flavor is called in languages is told by itself
             kept.setdefault(owner.value, owner)
     written = {(edit.file, edit.start) for edit in work.edits}
     for value, owner in kept.items():
@@ -130,10 +130,22 @@ def _rewrite_facet(survey: Survey, target: Target, item: Becoming, work: Work) -
             work.notes.append(Note(owner.place.at, f"{SAID[facet]} “{value}” stays (it was not “{old}”)"))
     if not aim.flavor:
         _open_facet(survey, project, item, work)
+        work.notes += _taken_by_none(project, item)
     if old is not None and old != new:
         work.summary.append(Line(SAID[facet], f"{old} → {new}"))
         if facet is Facet.DISPLAY_NAME:
             work.names.append((old, new))
+
+
+def _taken_by_none(project: Project, item: Becoming) -> Iterator[Note]:
+    """Say where nothing that ships takes a facet from the app itself: each flavor states its own."""
+    shipped = [(app.flavor, value) for app in project.apps if (value := value_of(app, item.facet)) is not None]
+    if item.old in (None, item.new) or not shipped or any(item.old == value.text for _, value in shipped):
+        return
+    if all(flavor for flavor, _ in shipped):
+        what = SAID[item.facet]
+        said = f"every flavor has a {what} of its own and keeps it: nothing that ships is called “{item.new}”"
+        yield Note(shipped[0][1].origin.at, f"{said} (--flavor changes one)")
 
 
 def _owners(target: Target, item: Becoming) -> Iterator[Mention]:
@@ -185,7 +197,6 @@ def _open_facet(survey: Survey, project: Project, item: Becoming, work: Work) ->
 
 # What the store wants to be equal in an app and in everything embedded in it (Apple, "CFBundleVersion").
 _IN_STEP = (Facet.VERSION_NAME, Facet.VERSION_CODE)
-SAID = {Facet.DISPLAY_NAME: "display name", Facet.VERSION_NAME: "version", Facet.VERSION_CODE: "build number"}
 
 
 def _of_app(project: Project, opening: Opening) -> bool:

@@ -14,13 +14,14 @@ from onomaxis.formats.escapes import encode
 from onomaxis.formats.source import Source, flat
 from onomaxis.identity.schema import LEDGER as LEDGER_FILE
 from onomaxis.identity.schema import NAME as IDENTITY_FILE
-from onomaxis.model import WHOLE_FILE, Disagreement, Facet, Mention, Role, ShippedApp, Unresolved, same_flavor
+from onomaxis.model import WHOLE_FILE, Disagreement, Facet, Mention, Role, ShippedApp, Unresolved
 from onomaxis.projects import KINDS
 from onomaxis.projects.frameworks.files import EVERY
 from onomaxis.projects.kind import Kind
 from onomaxis.projects.occurrences import FORMS, occurrences
 from onomaxis.projects.ownership import is_service_file, prose
 from onomaxis.projects.project import Occurrence, Project, Targets, apps_meant, base_id, place, together
+from onomaxis.survey.halves import across, umbrella_of
 from onomaxis.tree import Tree
 
 # Files of Onomaxis' own: no command but the one that each is for writes them.
@@ -150,17 +151,6 @@ def _identifiers(project: Project, modules: Set[str]) -> set[str]:
     apps = [app for app in project.apps if app.module in modules]
     found = {app.id.text for app in apps if app.id} | {base_id(project, app) for app in apps}
     return found | {i.value for i in project.identifiers if i.module in modules and i.value and not i.tests}
-
-
-def umbrella_of(projects: Sequence[Project], project: Project) -> Project | None:
-    """Return the framework's project that *project* is a part of: the nearest one above it, or beside it."""
-    inside = f"{project.folder}/"
-    above = [
-        item
-        for item in projects
-        if item.umbrella and item.key != project.key and (not item.folder or inside.startswith(f"{item.folder}/"))
-    ]
-    return max(above, key=lambda item: len(item.folder), default=None)
 
 
 def _with_umbrellas(projects: Sequence[Project]) -> list[Project]:
@@ -358,40 +348,3 @@ def loose_mention(projects: Sequence[Project], path: str, source: Source, hit: O
     else:
         reason = "outside every known project: change it by hand if it means this app"
     return Mention(facet, Role.OUTSIDE, spot, hit.identifier, reason=reason)
-
-
-def across(projects: Sequence[Project]) -> list[Disagreement]:
-    """Name what the halves of one app say differently: version, build number, display name.
-
-    Halves belong together below one framework's project; those below none are taken for one native pair.
-    """
-    groups: dict[tuple[object, ...] | None, list[Project]] = defaultdict(list)
-    for project in projects:
-        above = umbrella_of(projects, project)
-        groups[above.key if above else None].append(project)
-    return [item for group in groups.values() for item in _between(group)]
-
-
-def _between(projects: Sequence[Project]) -> list[Disagreement]:
-    found: list[Disagreement] = []
-    android = [app for project in projects if project.platform == "android" for app in project.apps]
-    ios = [app for project in projects if project.platform == "ios" for app in project.apps]
-    if not android or not ios:
-        return found
-    both = [(one, other) for one in android for other in ios if same_flavor(one.flavor, other.flavor)]
-    for one, other in both or [(android[0], ios[0])]:
-        # A flavor of one platform alone is called what it likes; versions are the app's on every platform.
-        shared = (
-            ("versions-differ", "version", one.version, other.version),
-            ("builds-differ", "build number", one.build, other.build),
-        )
-        own = not both and one.flavor and one.name is not None and "/src/main/" not in one.name.origin.file
-        names = () if own else (("names-differ", "display name", one.name, other.name),)
-        of = f" of {one.flavor}" if both and one.flavor else ""
-        for code, label, left, right in (*shared, *names):
-            made = left and right and not (left.is_written and right.is_written)
-            if left and right and left.text != right.text and not made:
-                message = f"the {label}{of} is {left.text} on Android and {right.text} on iOS"
-                at = ((left.origin.file, left.origin.line), (right.origin.file, right.origin.line))
-                found.append(Disagreement(code, message, at))
-    return found

@@ -80,21 +80,23 @@ def own_facet(reader: ModuleReader, flavor: Flavor, facet: Facet, text: str) -> 
     base = reader.brands()[0].id if facet is Facet.APPLICATION_ID else None
     if facet is Facet.APPLICATION_ID:
         suffix = _suffix(reader, name, "applicationIdSuffix")
-        if (
-            base is not None
-            and suffix
-            and text.startswith(base.text + ".")
-            and not reader.module.find("productFlavors", name, "applicationId")
-        ):
+        below = base is not None and text.startswith(base.text + ".")
+        if base is not None and suffix and below and _suffix_setting(reader, name) is not None:
             return Draft(edits=[suffix_edit(reader, name, "applicationIdSuffix", text[len(base.text) :])])
     kept = _SUFFIXES.get(facet, "")
     suffix = _suffix(reader, name, kept) if kept else ""
     below = base is not None and text.startswith(base.text + ".")
     if base is not None and below and not suffix and _by_suffix(reader, name):
         return block_entry(reader, name, "applicationIdSuffix", text[len(base.text) :])
+    if suffix and not text.endswith(suffix) and facet is Facet.APPLICATION_ID:
+        edits = _id_for_suffix(reader, name, text)
+        if edits:
+            return Draft(edits=edits)
     if suffix and not text.endswith(suffix):
         said = f"flavor {name} appends “{suffix}”, so it cannot become “{text}”: change {kept} first"
-        return Draft(refusals=[Note(reader.module.file.path, said)])
+        setting = reader.module.find("productFlavors", name, kept)
+        place = reader.module.environment.value(setting.value).place.at if setting else reader.module.file.path
+        return Draft(refusals=[Note(place, said)])
     written = text.removesuffix(suffix)
     return block_entry(reader, name, _SETTINGS[facet], written, facet is Facet.VERSION_CODE)
 
@@ -108,7 +110,7 @@ def _by_suffix(reader: ModuleReader, flavor: str) -> bool:
 
 def _suffix(reader: ModuleReader, flavor: str, name: str) -> str:
     setting = reader.module.find("productFlavors", flavor, name)
-    text = literal_text(setting.value) if setting else ""
+    text = reader.module.environment.value(setting.value).text if setting else ""
     return f".{text}" if text and name == "applicationIdSuffix" and not text.startswith(".") else text
 
 
@@ -124,12 +126,40 @@ def suffix_edit(reader: ModuleReader, flavor: str, name: str, text: str) -> Edit
     return Edit(spot.file, spot.start, spot.end, source.raw(encode(spot.syntax, written)), Facet.APPLICATION_ID)
 
 
+def _suffix_setting(reader: ModuleReader, flavor: str) -> Statement | None:
+    """Return where a flavor's block states the suffix of its ID, as a literal and without an ID of its own."""
+    block = flavor_block(reader.module.file.script, flavor)
+    setting = reader.module.find("productFlavors", flavor, "applicationIdSuffix")
+    if block is None or setting is None or reader.module.find("productFlavors", flavor, "applicationId"):
+        return None
+    named = (item for item in block.children if item.name.rpartition(".")[2] == "applicationIdSuffix")
+    return next((item for item in named if item.value == list(setting.value) and literal_text(item.value)), None)
+
+
+def _id_for_suffix(reader: ModuleReader, flavor: str, text: str) -> list[Edit]:
+    """Return what turns a flavor's suffix into an ID of its own."""
+    item = _suffix_setting(reader, flavor)
+    if item is None:
+        return []
+    path, source = reader.module.file.path, reader.module.file.script.source
+    spot = reader.module.environment.value(item.value).origin
+    word = "applicationIdSuffix"
+    first = source.offset(source.view.index(word, item.start))
+    return [
+        Edit(path, first, first + len(word), b"applicationId", Facet.APPLICATION_ID),
+        Edit(path, spot.start, spot.end, source.raw(encode(spot.syntax, text)), Facet.APPLICATION_ID),
+    ]
+
+
 def block_entry(reader: ModuleReader, flavor: str, name: str, text: str, number: bool = False) -> Draft:
     """Add a setting to a flavor's block, after what it holds."""
     file = reader.module.file
     block = flavor_block(file.script, flavor)
     if block is None or block.kind != "block" or not block.body[1]:
-        return Draft(refusals=[Note(file.path, f"there is no block of flavor {flavor} to write {name} into")])
+        said = f"flavor {flavor} has no block of its own to write {name} into: give it one (a loop declares it)"
+        first = next((item for known, item in flavor_statements(file.script) if known == flavor), None)
+        at = f"{file.path}:{file.script.source.line(first.start)}" if first is not None else file.path
+        return Draft(refusals=[Note(at, said)])
     style = style_of(file.script)
     edit = inserted(file.path, file.script, block, [style.line(name, text, number)])
     return Draft(edits=[edit])

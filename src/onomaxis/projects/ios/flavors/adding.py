@@ -248,8 +248,11 @@ class Adding:
         text = recut(self.source, begin, end, cuts)
         return text if text.endswith("\n") else text + self.source.newline
 
-    def changed(self, block: Dict, settings: Mapping[str, str]) -> list[tuple[int, int, str]]:
-        """Return the cuts that give a block its changed settings, and drop what only plain configurations say."""
+    def changed(self, block: Dict, settings: Mapping[str, str], keep: bool = False) -> list[tuple[int, int, str]]:
+        """Return the cuts that give a block its changed settings, and drop what only plain configurations say.
+
+        With *keep* nothing is dropped.
+        """
         cuts: list[tuple[int, int, str]] = []
         for key, text in settings.items():
             written = encode("openstep", text)
@@ -265,7 +268,7 @@ class Adding:
                 )
                 continue
             cuts.append((at, at, f"{before}{written}{after}"))
-        for item in block.entries:
+        for item in block.entries if not keep else ():
             if item.key.value in (BRAND_NAME, BRAND_ID) and item.key.value not in settings:
                 cuts.append((*line_span(self.source, item.key.start, item.end), ""))
         return cuts
