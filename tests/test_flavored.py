@@ -238,3 +238,67 @@ def test_a_version_that_a_property_list_states_for_all() -> None:
     with pytest.raises(RefusedError, match="for all flavors") as caught:
         plan_rename(take_survey(tree), Wish(version="2.0", flavor="mossgate"))
     assert caught.value.file == path and caught.value.line
+
+
+SERVED = """
+[values.server]
+type = "url"
+places = [{ setting = "SERVER" }]
+
+[values.key]
+secret = true
+places = [{ plist = "MapKey" }]
+
+"""
+
+
+def served(keys: dict[str, str]) -> tuple[Tree, str]:
+    """Return a project of two brands whose configurations state a server and a secret key; its project file's path."""
+    names = [f"{kind}-{flavor}" for flavor in BRANDS for kind in ("Debug", "Profile", "Release")]
+    own = {}
+    for name in names:
+        kind, _, flavor = name.partition("-")
+        dev = "dev." if kind == "Debug" else ""
+        own[name] = {"PRODUCT_BUNDLE_IDENTIFIER": BRANDS[flavor][0], "SERVER": f"https://{dev}{flavor}.lendspan.org", "MAP_KEY": keys[flavor]}
+    path = "Lend.xcodeproj/project.pbxproj"
+    text = pbxproj(names, {"SDKROOT": "iphoneos"}, {"Lend": ("app", {"*": {"PRODUCT_NAME": "Lend", "INFOPLIST_FILE": "Info.plist"}, **own})})
+    info = plist({"CFBundleDisplayName": "Lend", "MapKey": "$(MAP_KEY)"})
+    tree = with_identity(Tree.of({path: text.encode(), "Info.plist": info.encode()}))
+    said = (tree.read(NAME) or b"").decode()
+    for flavor in BRANDS:
+        table = f"[flavors.{flavor}.values]\nserver = 'https://{flavor}.lendspan.org'\nkey = '{keys[flavor]}'\n"
+        said += f"\n{table}"
+    return tree.overlay({NAME: (said + SERVED).encode()}, ()), path
+
+
+@pytest.mark.parametrize(
+    ("configuration", "old", "new", "said"),
+    [
+        (
+            "Debug-mossgate",
+            "https://dev.mossgate",
+            "https://dev.alderbank",
+            "value “server” is “https://dev.alderbank.lendspan.org”, not “https://dev.mossgate.lendspan.org”",
+        ),
+        ("Debug-mossgate", "https://dev.mossgate.lendspan.org", "http://localhost:8080", ""),
+        (
+            "Profile-mossgate",
+            "https://mossgate",
+            "https://alderbank",
+            "value “server” is “https://alderbank.lendspan.org”, not “https://mossgate.lendspan.org”",
+        ),
+        ("Debug-alderbank", "secret-a", "secret-m", "value “key” is not what the flavor's other configurations say"),
+    ],
+)
+def test_values_of_configurations_are_compared(configuration: str, old: str, new: str, said: str) -> None:
+    """A configuration with another flavor's value is named and put right; a build type's own form is left alone."""
+    tree, path = served({"alderbank": "secret-a", "mossgate": "secret-m"})
+    right = tree.read(path) or b""
+    assert stamp(tree).empty and not [item for item in look_over(tree)[0] if item.rule.code == "FLAVOR09"]
+    block = right.decode().rindex(f"/* {configuration} */ = {{")
+    wrong = right.decode()[:block] + right.decode()[block:].replace(old, new, 1)
+    off = tree.overlay({path: wrong.encode()}, ())
+    found = [item.message for item in look_over(off)[0] if item.rule.code == "FLAVOR09"]
+    assert found == ([f"{configuration}: {said}"] if said else [])
+    assert "secret" not in "".join(found)
+    assert applied(off, stamp(off).changes).read(path) == (right if said else wrong.encode())

@@ -9,6 +9,7 @@ from onomaxis.brands.facets import is_template, stamp_identity
 from onomaxis.brands.launch import draw_launch
 from onomaxis.brands.proof import prove_stamp
 from onomaxis.brands.services import Placed, place_service
+from onomaxis.brands.stray_values import stray_values
 from onomaxis.brands.strays import Stray, in_step, strays
 from onomaxis.brands.subjects import Subject, refuse_unread, required_identity, subjects_of
 from onomaxis.brands.values import stamp_values
@@ -84,7 +85,7 @@ def _strays(stages: Stages, file: IdentityFile, flavor: str) -> None:
     found = [
         stray
         for subject in subjects_of(file, read_projects(stages.tree))
-        for stray in strays(subject)
+        for stray in (*strays(subject), *stray_values(stages.tree, file, subject))
         if (not flavor or same_flavor(stray.flavor, flavor))
         and (not stray.flavor or file.named(stray.flavor) in file.flavors)
         and _spoken_of(file, stray)
@@ -97,7 +98,7 @@ def _strays(stages: Stages, file: IdentityFile, flavor: str) -> None:
 def _spoken_of(file: IdentityFile, stray: Stray) -> bool:
     """Tell whether the file says what is off; what icon sets and profiles are called is the project's own affair."""
     brand = file.brand(file.named(stray.flavor) if stray.flavor else "", stray.subject.platform)
-    return stray.key in ("icon", "profile") or stray.key in brand.facets
+    return stray.key in ("icon", "profile", "value") or stray.key in brand.facets
 
 
 def _dressed(file: IdentityFile, subjects: Sequence[Subject], flavor: str) -> Iterator[Dress]:

@@ -7,8 +7,8 @@ flavors do is what is expected of each. Embedded products follow the app in ever
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Iterator, Mapping, Sequence, Set
+from dataclasses import dataclass, field, replace
 
 from onomaxis.brands.subjects import FACETS, Subject
 from onomaxis.model import HIDDEN_PARTS, Facet, Line, Note, Part, Piece, ShippedApp, Value
@@ -36,7 +36,8 @@ _Relation = tuple[str, str] | None
 class Stray:
     """One facet of one configuration (or of *part*, embedded in it) that is not what its siblings make expected.
 
-    ``value`` is what it is, ``beside`` the value that it was compared with.
+    ``value`` is what it is, ``beside`` the value that it was compared with. Of a value of the identity file ``named``
+    is its name, ``takers`` are the configurations that take it from each place; a ``secret`` one is not shown.
     """
 
     subject: Subject
@@ -47,11 +48,23 @@ class Stray:
     value: Value
     wanted: str
     beside: Value
+    named: str = ""
+    secret: bool = False
+    takers: Mapping[tuple[str, int], Set[str]] = field(default_factory=dict, compare=False)
 
     @property
     def label(self) -> str:
         """Which facet of what it is, as a message speaks of it."""
+        if self.named:
+            return f"value “{self.named}”"
         return f"{_LABELS[self.key]} of {self.part}" if self.part else _LABELS[self.key]
+
+    @property
+    def said(self) -> str:
+        """What is wrong, in words."""
+        if self.secret:
+            return f"{self.configuration}: {self.label} is not what the flavor's other configurations say"
+        return f"{self.configuration}: {self.label} is “{self.value.text}”, not “{self.wanted}”"
 
 
 def strays(subject: Subject) -> Iterator[Stray]:
@@ -200,21 +213,19 @@ def in_step(tree: Tree, found: Sequence[Stray]) -> tuple[Draft, list[Line]]:
     draft, lines = Draft(), []
     every = {id(item.subject): _places(item.subject) for item in {id(i.subject): i for i in found}.values()}
     for item in found:
-        places = every[id(item.subject)]
+        places = item.takers or every[id(item.subject)]
         mine = {item.configuration}
         own = [p for p in item.value.pieces if p.place and places[p.place.file, p.place.start] == mine]
         whole = places[item.value.place.file, item.value.place.start] == mine
         kept = tuple(piece if piece in own else replace(piece, place=None) for piece in item.value.pieces)
-        facet = FACETS[item.key][item.subject.platform] if item.key in FACETS else _FACETS[item.key]
+        facet = FACETS[item.key][item.subject.platform] if item.key in FACETS else _FACETS.get(item.key, Facet.ICON)
         if not own and not whole:
-            said = (
-                f"{item.configuration}: {item.label} is {item.value.text}, not {item.wanted}: others share the place"
-            )
-            draft.notes.append(Note(item.value.origin.at, said))
+            draft.notes.append(Note(item.value.origin.at, f"{item.said}: others share the place"))
             continue
         done = rewrite(tree, facet, Value(kept, item.value.place), item.wanted)
         draft.edits.append(done.edit)
-        lines.append(Line(f"{item.configuration} {item.label}", f"{item.value.text} → {item.wanted}"))
+        shown = "put right" if item.secret else f"{item.value.text} → {item.wanted}"
+        lines.append(Line(f"{item.configuration} {item.label}", shown))
     return draft, lines
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterator
 
+from onomaxis.brands.stray_values import stray_values
 from onomaxis.brands.strays import strays
 from onomaxis.brands.subjects import Subject
 from onomaxis.checks.context import Context, at, called, of_flavor
@@ -85,11 +86,13 @@ STRAY = Rule(
 @check(STRAY_ID, STRAY)
 def in_line(context: Context) -> Iterator[Finding]:
     """Compare every configuration with the one that ships, and with those of the other flavors."""
+    named = {(subject.project.key, subject.module) for subject in context.named}
     for subject in context.subjects:
-        for item in (stray for stray in strays(subject) if stray.key != "icon"):
+        spoken = context.file if (subject.project.key, subject.module) in named else None
+        values = stray_values(context.tree, spoken, subject) if spoken is not None else ()
+        for item in (*(stray for stray in strays(subject) if stray.key != "icon"), *values):
             rule = STRAY_ID if item.key == "id" else STRAY
-            said = f"{item.configuration}: {item.label} is “{item.value.text}”, not “{item.wanted}”"
-            yield Finding(rule, said, at(item.value, item.beside), item.flavor)
+            yield Finding(rule, item.said, at(item.value, item.beside), item.flavor)
 
 
 @check(HOLE, UNLISTED)

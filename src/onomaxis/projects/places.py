@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
-from typing import Protocol
+from typing import NamedTuple, Protocol
 
 from onomaxis.errors import InputError
 from onomaxis.identity.schema import nearest
-from onomaxis.model import Note, Place
+from onomaxis.model import Note, Place, Value
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit
 from onomaxis.tree import Tree
@@ -33,6 +33,15 @@ class Spot:
         return f"{self.file}:{self.line}"
 
 
+class Configured(NamedTuple):
+    """What a place reads in one configuration; ``ships`` where that one is archived of its flavor."""
+
+    name: str
+    flavor: str
+    value: Value
+    ships: bool
+
+
 class Places(Protocol):
     """Reads the places of values in one module or target."""
 
@@ -44,6 +53,9 @@ class Places(Protocol):
 
         It is made so that every flavor can have a text of its own there. *kind* is the value's type.
         """
+
+    def configured(self, selector: str, name: str, file: str) -> list[Configured]:
+        """Return what a place reads in every configuration; nothing where a build has one value a flavor."""
 
 
 def literal_spot(tree: Tree, text: str, spot: Place) -> Spot:

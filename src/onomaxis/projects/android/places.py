@@ -26,7 +26,7 @@ from onomaxis.projects.android.modules import setting_path
 from onomaxis.projects.android.variants import field_arguments, flavor_names
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit
-from onomaxis.projects.places import Spot, gone, literal_spot, refusing
+from onomaxis.projects.places import Configured, Spot, gone, literal_spot, refusing
 from onomaxis.projects.project import guarded, place
 from onomaxis.projects.text_places import property_spot
 from onomaxis.tree import join
@@ -66,6 +66,10 @@ class AndroidPlaces:
         if selector == "level":
             return self._level(name, own)
         return property_spot(self.reader.tree, name, file or join(self.root, "gradle.properties"))
+
+    def configured(self, selector: str, name: str, file: str) -> list[Configured]:
+        """Return nothing: a build type of a Gradle build is no configuration of a flavor's own."""
+        return []
 
     def made(self, selector: str, name: str, text: str, kind: str) -> Draft | None:
         """Return what makes a place that is missing, so that it reads *text*; None where such a one is not made."""

@@ -28,7 +28,7 @@ from onomaxis.projects.ios.made_places import color_set, plist_member, setting_n
 from onomaxis.projects.ios.project_file import Configuration, Target, flavor_of
 from onomaxis.projects.ios.settings import Table, Undefined
 from onomaxis.projects.ios.targets import TargetReader
-from onomaxis.projects.places import Spot, gone, literal_spot, refusing
+from onomaxis.projects.places import Configured, Spot, gone, literal_spot, refusing
 from onomaxis.projects.project import place
 from onomaxis.tree import join, parent
 
@@ -85,6 +85,25 @@ class ApplePlaces:
         if draft is not None and flavored and self._resolved(referring, release) is None:
             draft.join(self._own_setting(referring, every, text))
         return draft
+
+    def configured(self, selector: str, name: str, file: str) -> list[Configured]:
+        """Return what a build setting, or the one that a key refers to, is in every configuration."""
+        if selector in ("plist", "url-scheme"):
+            path, plist = self._plist(self.reader.table(self.target, self._configurations("")[1]), file)
+            keys = _scheme_path(plist, name, path) if selector == "url-scheme" else tuple(name.split("/"))
+            node = entry(plist, keys)
+            named = _REFERENCE.match(node.text.strip(SPACE)) if node is not None else None
+            name = named[1] if named else ""
+        elif selector != "setting":
+            return []
+        found = []
+        for item in self.target.configurations if name else ():
+            value = self._resolved(name, item)
+            if value is not None:
+                flavor = flavor_of(item.name)
+                ships = self._configurations(flavor)[1].name == item.name
+                found.append(Configured(item.name, flavor, value, ships))
+        return found
 
     def _configurations(self, flavor: str) -> tuple[list[Configuration], Configuration]:
         """Return the configurations that a flavor is built with, and the one of them that archives."""
