@@ -1,7 +1,7 @@
 """Values of the identity file in the configurations that do not ship: one of a flavor that says another flavor's.
 
-A debug build may well use another server, in every flavor alike: how the value of each flavor stands to that which
-ships is counted by build type, and what most do is expected of each.
+A debug build may well use another server: how the value of each flavor stands to that which ships is counted by build
+type, and what most do is what the stray one gets.
 """
 
 from __future__ import annotations
@@ -67,24 +67,20 @@ def _strays(subject: Subject, value: DeclaredValue, found: Sequence[Configured])
 
 
 def _expected(item: Configured, counted: Counter[str | None], shipped: Mapping[str, Value]) -> str:
-    """Return what a configuration should say, by what most flavors do; itself where nothing can be told."""
-    beside = shipped[item.flavor.casefold()]
-    (most, number), *rest = counted.most_common()
-    own = _relation(item, shipped)
-    if number > 1 and most is not None and (not rest or number > rest[0][1]):
-        return _spelled(most, item, beside)
-    names = [flavor for flavor in shipped if flavor and flavor != item.flavor.casefold()]
-    others = {text.text for flavor, text in shipped.items() if flavor != item.flavor.casefold()}
-    if own is None and item.value.text in others and beside.text not in others:
-        return beside.text  # what another flavor ships with
-    forms = [form for form in counted if form is not None]
-    if own is None and len(forms) == 1 and any(name in item.value.text.casefold() for name in names):
-        return _spelled(forms[0], item, beside)
-    return item.value.text
+    """Return what a configuration should say; itself where it does not say what is another flavor's.
 
-
-def _spelled(form: str, item: Configured, beside: Value) -> str:
-    return form.replace("{}", beside.text, 1) if "{}" in form else form.replace("{flavor}", item.flavor)
+    A value that no flavor ships (a server on one's own machine) may well be meant so.
+    """
+    beside, text = shipped[item.flavor.casefold()], item.value.text
+    others = {flavor: value.text for flavor, value in shipped.items() if flavor != item.flavor.casefold()}
+    theirs = text in others.values() and beside.text not in others.values()
+    named = any(flavor and flavor in text.casefold() for flavor in others)
+    if _relation(item, shipped) is not None or not (theirs or named):
+        return text
+    forms = [form for form, _ in counted.most_common() if form is not None]
+    if forms:
+        return forms[0].replace("{}", beside.text, 1).replace("{flavor}", item.flavor)
+    return beside.text if theirs else text
 
 
 def _relation(item: Configured, shipped: Mapping[str, Value]) -> str | None:
