@@ -18,6 +18,7 @@ from pathlib import Path
 import pytest
 from filelock import FileLock
 
+from advice import misadvised
 from onomaxis.cli.main import main
 from onomaxis.demo import copy_demo
 from onomaxis.tree import Tree
@@ -95,6 +96,8 @@ def onomaxis(*words: object, cwd: Path | None = None, env: dict | None = None, y
         stream.flush()
         streams.append(stream.buffer.getvalue().decode("utf-8").replace("\r\n", "\n") if stream is err else stream.buffer.getvalue().decode("utf-8"))
     assert "Traceback" not in streams[1], streams[1]
+    wrong = misadvised([str(word) for word in words], streams[1])
+    assert not wrong, wrong
     return Result(code, *streams)
 
 

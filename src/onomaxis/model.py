@@ -306,11 +306,12 @@ class IconHome:
 
 @dataclass(frozen=True, slots=True)
 class Disagreement:
-    """Two places that should say the same and do not."""
+    """Two places that should say the same and do not; ``flavor`` where that is one flavor's."""
 
     code: str
     message: str
     at: tuple[tuple[str, int], ...]
+    flavor: str = ""
 
 
 @dataclass(frozen=True, slots=True)

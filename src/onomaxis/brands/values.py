@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-import io
-import re
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
+from onomaxis.brands.assets import Asset, brand_files, checked_asset, in_source_set, spelled_for
 from onomaxis.brands.facets import is_template
 from onomaxis.brands.subjects import Subject, subjects_of
 from onomaxis.errors import FormatError, InputError, RefusedError
@@ -25,7 +24,7 @@ from onomaxis.projects.text_places import (
     property_spot,
 )
 from onomaxis.survey.survey import kind_of, read_projects
-from onomaxis.tree import Tree, inside, join, parent
+from onomaxis.tree import Tree, inside
 from onomaxis.writing.planned import Stages
 
 _FILED = {
@@ -59,17 +58,6 @@ class Reading:
     def shown(self, text: str) -> str:
         """Return a text as it may be shown."""
         return _HIDDEN if self.value.secret else text
-
-
-@dataclass(frozen=True)
-class Asset:
-    """One file of one value for one flavor: what stands in the project, and the brand's file for it."""
-
-    value: DeclaredValue
-    flavor: str
-    file: str
-    source: str
-    line: int
 
 
 @dataclass(frozen=True)
@@ -111,8 +99,8 @@ def stamp_values(stages: Stages, file: IdentityFile, flavor: str = "") -> None:
                 lines.append(Line(f"{_of(item.flavor)}{item.value.name}", item.file))
         elif not item.right:
             draft.join(_written(item, items))
-            old, new = item.shown(item.spot.text), item.shown(item.wanted)
-            lines.append(Line(f"{_of(item.flavor)}{item.value.name}", f"{old} → {new}"))
+            shown = "another secret, not shown" if item.value.secret else f"{item.spot.text} → {item.wanted}"
+            lines.append(Line(f"{_of(item.flavor)}{item.value.name}", shown))
     try:
         stages.add_draft(draft)
     except FormatError as error:
@@ -182,7 +170,7 @@ def _make_place(
     said = base.get(value.name) if not built else own.get(value.name)
     said = said or own.get(value.name) or _any_brand(file, platform, value.name)
     reader = kind_of(subject.project).places(subject.project, stages.tree, subject.module)
-    path = _spelled(place.file, built or flavor)
+    path = spelled_for(place.file, built or flavor)
     if said is None or (path and not inside(path)):
         return
     try:
@@ -247,8 +235,10 @@ def _of_brand(
     base = file.brand("", subject.platform)
     first = next(item for item in subjects if not built or item.of(built))
     for value in file.values:
+        if value.files:
+            yield from _many(tree, file, value, subject, subject is first, built, flavor)
         said = brand.values.get(value.name)
-        if said is None:
+        if said is None or value.files:
             continue
         for place in value.places:
             if place.platform and place.platform != subject.platform:
@@ -258,7 +248,7 @@ def _of_brand(
                 continue
             if not (built or flavor) and "{flavor}" in place.file and not any(s.ships_alone for s in subjects):
                 continue  # each flavor has its own, and nothing else ships
-            spelled = _spelled(place.file, built or flavor)
+            spelled = spelled_for(place.file, built or flavor)
             if built and spelled == place.file and _is_shared(place, value):
                 if value.name not in base.values or not same_text(
                     value.type, said.text, base.values[value.name].text
@@ -266,13 +256,30 @@ def _of_brand(
                     yield Unheld(value, place, flavor, said.line)
                 continue
             if value.type == "file" and not place.selector:
-                own = _in_source_set(spelled, built)
+                own = in_source_set(spelled, built)
                 shown = built and own != spelled and not tree.exists(own)  # the app's own file is seen through
                 if not shown or value.name not in base.values or said.text != base.values[value.name].text:
                     yield Asset(value, built, own, said.text, said.line)
                 continue
             spot = _spot(tree, file, value, place, readers.get(subject.platform), spelled, built)
             yield Reading(value, place, built, subject.platform, spot, said.text, said.line)
+
+
+def _many(
+    tree: Tree, file: IdentityFile, value: DeclaredValue, subject: Subject, first: bool, built: str, flavor: str
+) -> Iterator[Asset | Unheld]:
+    """Yield the files of a brand that a value gives all at once, each with the one that it replaces."""
+    sources = brand_files(tree, file, value, built or flavor)
+    for place in value.places if sources else ():
+        if place.platform != subject.platform and (place.platform or not first):
+            continue
+        spelled = spelled_for(place.file, built or flavor)
+        if built and spelled == place.file and _is_shared(place, value):
+            yield Unheld(value, place, flavor, value.line)
+            continue
+        for source, name in sources:
+            target = in_source_set(spelled.replace("*", name), built)
+            yield Asset(value, built, target, source, value.line)
 
 
 def _refuse_unequal(
@@ -285,10 +292,6 @@ def _refuse_unequal(
         raise InputError(message, file=file.path, line=place.line, remedy=remedy)
 
 
-def _spelled(path: str, flavor: str) -> str:
-    return path.replace("{flavor}", flavor or "main")
-
-
 def _is_shared(place: PlaceOfValue, value: DeclaredValue) -> bool:
     """Tell whether all flavors share a place whose file does not name them: writing it for one would change all."""
     if value.type == "file" and not place.selector:
@@ -296,11 +299,6 @@ def _is_shared(place: PlaceOfValue, value: DeclaredValue) -> bool:
     if place.selector in ("property", "color-set") or (place.selector, place.name) == ("level", "compile-sdk"):
         return True
     return bool(place.file) and place.selector not in ("resource", "plist", "entitlement", "url-scheme")
-
-
-def _in_source_set(path: str, flavor: str) -> str:
-    """Return where a flavor's own file of the main source set stands."""
-    return f"/{path}".replace("/src/main/", f"/src/{flavor}/")[1:] if flavor else path
 
 
 def _spot(
@@ -339,59 +337,3 @@ def _where_now(tree: Tree, path: str) -> str:
     name = path.rpartition("/")[2]
     named = [item for item in tree.below(root) if item.rpartition("/")[2] == name]
     return named[0] if len(named) == 1 else path
-
-
-# -- asset files
-
-_MAGIC = (
-    ("picture", rb"\x89PNG|\xff\xd8\xff|RIFF....WEBP|GIF8"),
-    ("PDF document", rb"%PDF"),
-    ("font", rb"\x00\x01\x00\x00|OTTO|true|ttcf|wOFF|wOF2"),
-)
-
-
-def checked_asset(tree: Tree, file: IdentityFile, item: Asset) -> bytes:
-    """Return the bytes of a brand's file. Raises InputError where type or size are not those of what it replaces."""
-
-    def fault(message: str, remedy: str = "") -> InputError:
-        return InputError(f"value “{item.value.name}”: {message}", file=file.path, line=item.line, remedy=remedy)
-
-    path = join(parent(file.path), item.source)
-    if path == item.file:
-        raise fault(f"{item.source} is the place itself: stamping would lose it", "Keep the brand's file elsewhere.")
-    data = tree.read(path) if path and inside(path) and tree.exists(path) else None
-    if data is None:
-        raise fault(f"there is no file {item.source}", "Paths start from the folder of the identity file.")
-    model = item.file if tree.exists(item.file) else item.file.replace(f"/src/{item.flavor}/", "/src/main/")
-    there = tree.read(model) if tree.exists(model) else None
-    if there is None:
-        raise fault(f"the file {item.file} that it replaces is gone", "Correct its place.")
-    if _ending(item.source) != _ending(item.file):
-        raise fault(f"{item.source} cannot stand in for {item.file}: another type of file")
-    kind, size = _kind(data)
-    wanted, wanted_size = _kind(there)
-    if kind != wanted:
-        raise fault(f"{item.source} is {kind or 'no picture, font or document'}, {model} is {wanted or 'none'}")
-    if size != wanted_size:
-        asked = f"{wanted_size[0]} x {wanted_size[1]}"
-        raise fault(f"{item.source} has {size[0]} x {size[1]} pixels, and {asked} are asked for by {model}")
-    return data
-
-
-def _ending(path: str) -> str:
-    ending = path.rpartition(".")[2].lower()
-    return {"jpeg": "jpg"}.get(ending, ending)
-
-
-def _kind(data: bytes) -> tuple[str, tuple[int, int]]:
-    """Return what a file is by its first bytes, and a picture's size in pixels."""
-    kind = next((name for name, pattern in _MAGIC if re.match(pattern, data, re.DOTALL)), "")
-    if kind != "picture":
-        return kind, (0, 0)
-    from PIL import Image
-
-    try:
-        with Image.open(io.BytesIO(data)) as picture:
-            return f"{picture.format} picture", picture.size
-    except (OSError, SyntaxError, ValueError):
-        return "", (0, 0)

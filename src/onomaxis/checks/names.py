@@ -100,7 +100,7 @@ def check_names(context: Context) -> Iterator[Finding]:
         for item in unresolved[id(subject.project)]:
             yield Finding(UNRESOLVED, f"{item.text}: {item.reason}", ((item.file, item.line),))
     for found in context.disagreements("names-differ", "framework-name-differs"):
-        yield Finding(PLATFORMS, found.message, found.at)
+        yield Finding(PLATFORMS, found.message, found.at, found.flavor)
     for found in context.disagreements("localized-name-shadows"):
         yield Finding(SHADOWED, found.message, found.at)
     yield from _cut(context)

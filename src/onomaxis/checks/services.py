@@ -12,8 +12,16 @@ from onomaxis.checks.context import PLATFORM_NAMES, Context, at, called, whose
 from onomaxis.checks.finding import Finding, Rule
 from onomaxis.checks.registry import check
 from onomaxis.projects.project import AppFacts, Fact
-from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS, ServiceFile, for_variant, link_files, service_files
-from onomaxis.tree import parent
+from onomaxis.projects.services import (
+    GOOGLE_ANDROID,
+    GOOGLE_IOS,
+    ServiceFile,
+    for_variant,
+    link_files,
+    read_service,
+    service_files,
+)
+from onomaxis.tree import inside, join, parent
 
 _GOOGLE = "documentation of the service's configuration files"
 _LINKS = "developer.android.com, Verify Android App Links; Apple, Supporting associated domains"
@@ -76,6 +84,13 @@ HOSTS = Rule(
     _LINKS,
 )
 BROKEN = Rule("SERVICE11", "error", "A service file cannot be read", _FETCH, _GOOGLE)
+GONE = Rule(
+    "SERVICE12",
+    "error",
+    "A service file that the identity file names is not there",
+    "Put it there, or correct its name; paths start from the folder of the identity file.",
+    "docs/identity-file.md",
+)
 
 # Declared IDs and the schemes that the SDK derives from them: key, form of the scheme.
 _DERIVED = (("FacebookAppID", "fb{}"), ("com.facebook.sdk.ApplicationId", "fb{}"), ("facebook_app_id", "fb{}"))
@@ -100,7 +115,7 @@ _TEST_PUBLISHER = "ca-app-pub-3940256099942544"
 _AD_FORM = re.compile(r"ca-app-pub-\d{16}~\d{10}\Z")
 
 
-@check(UNKNOWN, MISSING, PROJECTS, REVERSED, DERIVED, KEY, TEST_ADS, LINKS, PUSH, HOSTS, BROKEN)
+@check(UNKNOWN, MISSING, PROJECTS, REVERSED, DERIVED, KEY, TEST_ADS, LINKS, PUSH, HOSTS, BROKEN, GONE)
 def check_services(context: Context) -> Iterator[Finding]:
     """Check every service of every flavor."""
     known: dict[tuple[str, str], ServiceFile] = {}
@@ -117,6 +132,7 @@ def check_services(context: Context) -> Iterator[Finding]:
             said = f"{flavor or 'the app'}: project {one.project} on Android, {other.project} on iOS"
             spots = ((one.path, one.project_line), (other.path, other.project_line))
             yield Finding(PROJECTS, said, spots, flavor)
+    yield from _named_files(context)
     yield from _hosts(context)
     yield from _links(context)
 
@@ -174,6 +190,35 @@ def _ios(context: Context, subject: Subject, known: dict[tuple[str, str], Servic
         if mine.reversed and all(item.text != mine.reversed for item in facts.schemes):
             said = f"{called('ios', flavor)}: no URL scheme {mine.reversed}"
             yield Finding(REVERSED, said, ((mine.path, mine.reversed_line), _spot(facts.where)), flavor)
+
+
+def _named_files(context: Context) -> Iterator[Finding]:
+    """Check the service files that the identity file names, before stamping would put them in their places."""
+    file = context.file
+    for subject in context.named if file is not None else ():
+        assert file is not None
+        general = file.brand("", subject.platform)
+        for flavor in context.flavored(subject):
+            brand = file.brand(file.named(flavor) if flavor else "", subject.platform)
+            key = f"google-{subject.platform}"
+            said = brand.files.get(key)
+            if said is None or (flavor and said == general.files.get(key)):
+                continue
+            path = join(parent(file.path), said.text)
+            named = (file.path, said.line)
+            if not path or not inside(path) or not context.tree.exists(path):
+                yield Finding(GONE, f"there is no file {said.text}", (named,), flavor)
+                continue
+            found = read_service(
+                GOOGLE_ANDROID if subject.platform == "android" else path, context.tree.read(path) or b""
+            )
+            id_ = brand.get("id") or subject.text(flavor, "id") or ""
+            if found.fault:
+                yield Finding(BROKEN, f"{said.text}: {found.fault}", ((path, found.fault_line or 1), named), flavor)
+            elif id_ and not found.knows(id_):
+                listed = ", ".join(entry.id for entry in found.apps)
+                message = f"{called(subject.platform, flavor)} is {id_}; the file knows {listed}"
+                yield Finding(UNKNOWN, message, ((path, found.apps[0].line), named), flavor)
 
 
 def _spot(fact: Fact) -> tuple[str, int]:

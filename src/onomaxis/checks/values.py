@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterator
 
-from onomaxis.brands.values import Asset, Unheld, checked_asset, read_values
+from onomaxis.brands.assets import Asset, brand_files, checked_asset
+from onomaxis.brands.values import Unheld, read_values
 from onomaxis.checks.context import Context, called
 from onomaxis.checks.finding import Finding, Rule
 from onomaxis.checks.registry import check
@@ -34,6 +36,37 @@ ASSET = Rule(
     "Run onomaxis stamp.",
     "docs/identity-file.md",
 )
+LACKS = Rule(
+    "VALUE05",
+    "warning",
+    "A brand lacks a file that the others have: it shows the app's own",
+    "Add it to the brand's folder.",
+    "docs/identity-file.md",
+)
+
+
+@check(LACKS)
+def brands_alike(context: Context) -> Iterator[Finding]:
+    """Compare the files that brands give for values which stand for many."""
+    file = context.file
+    built = {file.named(flavor) for subject in context.named for flavor in subject.flavors} if file else set()
+    flavors = [flavor for flavor in file.flavors if flavor in built or not built] if file else []
+    for value in (item for item in (file.values if file else ()) if item.files):
+        having: dict[str, set[str]] = {}
+        for flavor in flavors:
+            assert file is not None
+            try:
+                having[flavor] = {name for _, name in brand_files(context.tree, file, value, flavor)}
+            except InputError:
+                continue  # told with the values
+        counted = Counter(name for names in having.values() for name in names)
+        for flavor, names in having.items():
+            lacking = sorted(
+                name for name, number in counted.items() if number * 2 > len(having) and name not in names
+            )
+            if lacking and file is not None:
+                said = f"{flavor} has no {', '.join(lacking)} among {value.files}"
+                yield Finding(LACKS, said, ((file.path, value.line),), flavor)
 
 
 @check(DIFFERS, GONE, SHARED, ASSET)
@@ -53,7 +86,9 @@ def check_values(context: Context) -> Iterator[Finding]:
                     said = f"“{item.value.name}”: {item.file} is not {item.source}"
                     yield Finding(ASSET, said, ((file.path, item.line), (item.file, 0)), item.flavor)
             elif not item.right:
-                texts = f"“{item.shown(item.spot.text)}”, not “{item.shown(item.wanted)}”"
+                texts = f"“{item.spot.text}”, not “{item.wanted}”"
+                if item.value.secret:
+                    texts = "not the secret that the identity file gives it"
                 said = f"{called(item.platform, item.flavor)}: “{item.value.name}” is {texts}"
                 spots = ((item.spot.file, item.spot.line), (file.path, item.line))
                 yield Finding(DIFFERS, said, spots, item.flavor)

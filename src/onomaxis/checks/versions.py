@@ -86,7 +86,7 @@ def check_versions(context: Context) -> Iterator[Finding]:
     for found in context.disagreements(
         "versions-differ", "builds-differ", "framework-version-differs", "framework-build-differs"
     ):
-        yield Finding(PLATFORMS, found.message, found.at)
+        yield Finding(PLATFORMS, found.message, found.at, found.flavor)
     for found in context.disagreements("plist-overrides-setting"):
         yield Finding(OVERRIDDEN, found.message, found.at)
     yield from said_otherwise(context, ("version", "build"), NOT_AS_SAID)

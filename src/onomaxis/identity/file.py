@@ -6,25 +6,22 @@ Inheritance is flat: app <- platform <- flavor <- flavor's platform.
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any, NamedTuple
 
 from onomaxis.errors import FormatError, InputError
 from onomaxis.formats.toml import Path, TomlDocument, parse_toml
-from onomaxis.identity.schema import (
-    COLOR,
-    FLAVOR,
-    FORMAT,
-    NAME,
-    PLATFORMS,
-    REQUIRED,
-    SELECTORS,
-    TABLES,
-    WORD,
-    Key,
-    nearest,
+from onomaxis.identity.declared import (
+    Allowed,
+    DeclaredValue,
+    PlaceOfValue,
+    allowances,
+    declared_values,
+    fault,
+    text_of,
 )
+from onomaxis.identity.schema import COLOR, FLAVOR, FORMAT, NAME, PLATFORMS, REQUIRED, TABLES, Key, nearest
 from onomaxis.identity.templates import check_value, fill, needed
 
 
@@ -32,52 +29,6 @@ class Said(NamedTuple):
     """One thing that the file says: its text, and its line."""
 
     text: str
-    line: int
-
-
-@dataclass(frozen=True)
-class PlaceOfValue:
-    """Where a value stands: *selector* names the sort of place, *name* the entry, *file* the file.
-
-    With *create* it is made where it is missing.
-    """
-
-    selector: str
-    name: str
-    file: str
-    platform: str
-    line: int
-    create: bool = False
-
-    @property
-    def shown(self) -> str:
-        """The place as people say it."""
-        inside = f" in {self.file}" if self.file and self.selector else ""
-        return f"{self.selector} {self.name}{inside}" if self.selector else self.file
-
-
-@dataclass(frozen=True)
-class DeclaredValue:
-    """A value as it is declared: type, pattern, default or template, places."""
-
-    name: str
-    type: str
-    pattern: str
-    default: str | None
-    template: str
-    places: tuple[PlaceOfValue, ...]
-    secret: bool
-    line: int
-
-
-@dataclass(frozen=True)
-class Allowed:
-    """A finding that is meant to be so."""
-
-    rule: str
-    file: str
-    flavor: str
-    reason: str
     line: int
 
 
@@ -175,7 +126,7 @@ class IdentityFile:
         data = self._table(table)
         plain = [key for key in data if TABLES["app"].get(key, _OTHER).kind in ("text", "scalar")]
         for key in sorted(plain, key=lambda name: name.endswith("-suffix")):  # a suffix after what it is appended to
-            said = Said(_text(data[key]), self.line(*table, key))
+            said = Said(text_of(data[key]), self.line(*table, key))
             base = key.removesuffix("-suffix")
             if base == key:
                 facets[key] = said
@@ -187,7 +138,7 @@ class IdentityFile:
         for table in tables:
             for name, value in self._table((*table, key)).items():
                 if not isinstance(value, list):
-                    found[name] = Said(_text(value), self.line(*table, key, name))
+                    found[name] = Said(text_of(value), self.line(*table, key, name))
         return found
 
     def _listed(self, tables: list[Path], key: str) -> tuple[Said, ...]:
@@ -233,10 +184,6 @@ def _colored(said: Said, colors: Mapping[str, str]) -> Said:
     return Said(colors.get(match[1], said.text), said.line) if match else said
 
 
-def _text(value: object) -> str:
-    return ("true" if value else "false") if isinstance(value, bool) else str(value)
-
-
 def read_identity(path: str, data: bytes) -> IdentityFile:
     """Read an identity file and check everything that can be told from it alone.
 
@@ -248,28 +195,22 @@ def read_identity(path: str, data: bytes) -> IdentityFile:
         raise InputError(error.message, file=path, line=error.line) from None
     _check(path, document, "", document.top, ())
     if document.top["format"] != FORMAT:
-        raise _fault(
-            path, document, ("format",), f"this Onomaxis reads format {FORMAT}", "Bring Onomaxis up to date."
-        )
+        raise fault(path, document, ("format",), f"this Onomaxis reads format {FORMAT}", "Bring Onomaxis up to date.")
     flavors = tuple(document.top.get("flavors", {}))
     folded: dict[str, str] = {}
     for name in flavors:
         if not FLAVOR.match(name):
             said = "it begins with a letter or digit and holds none of / \\ : * ? < > |"
-            raise _fault(path, document, ("flavors", name), f"“{name}” names no flavor: {said}")
+            raise fault(path, document, ("flavors", name), f"“{name}” names no flavor: {said}")
         other = folded.setdefault(name.casefold(), name)
         if other != name:
-            raise _fault(path, document, ("flavors", name), f"“{name}” and “{other}” differ in case alone")
-    file = IdentityFile(path, document, flavors, tuple(_declared(path, document)), tuple(_allowed(document)))
+            raise fault(path, document, ("flavors", name), f"“{name}” and “{other}” differ in case alone")
+    file = IdentityFile(path, document, flavors, tuple(declared_values(path, document)), tuple(allowances(document)))
     _check_values(file)
     for flavor in ("", *flavors):
         for platform in PLATFORMS:
             file.brand(flavor, platform)
     return file
-
-
-def _fault(path: str, document: TomlDocument, at: Path, message: str, remedy: str = "") -> InputError:
-    return InputError(message, file=path, line=document.line(at), remedy=remedy)
 
 
 def _check(path: str, document: TomlDocument, table: str, data: Mapping[str, Any], at: Path) -> None:
@@ -279,11 +220,11 @@ def _check(path: str, document: TomlDocument, table: str, data: Mapping[str, Any
             guess = nearest(name, tuple(keys))
             where = f"[{'.'.join(at)}]" if at else "the file"
             advice = f"Did you mean “{guess}”?" if guess else f"It takes: {', '.join(keys)}."
-            raise _fault(path, document, (*at, name), f"{where} has no key “{name}”", advice)
+            raise fault(path, document, (*at, name), f"{where} has no key “{name}”", advice)
         _check_kind(path, document, keys[name], value, (*at, name))
     for name in REQUIRED.get(table, ()):
         if name not in data:
-            raise _fault(path, document, at, f"the key “{name}” is missing", f"Add {name} = {_EXAMPLES[name]}.")
+            raise fault(path, document, at, f"the key “{name}” is missing", f"Add {name} = {_EXAMPLES[name]}.")
 
 
 _EXAMPLES = {"format": "1", "rule": '"NAME03"', "reason": '"why it is so"'}
@@ -313,11 +254,11 @@ def _check_kind(path: str, document: TomlDocument, key: Key, value: Any, at: Pat
     kind = key.kind if key.kind in _PYTHON else "table"
     right = isinstance(value, _PYTHON[kind]) and not (kind == "integer" and isinstance(value, bool))
     if not right or (kind == "color" and not COLOR.match(value)):
-        raise _fault(path, document, at, f"“{at[-1]}” takes {_SAID[kind]}")
+        raise fault(path, document, at, f"“{at[-1]}” takes {_SAID[kind]}")
     if key.words and value not in key.words:
         guess = nearest(value, key.words)
         advice = f"Did you mean “{guess}”?" if guess else ""
-        raise _fault(path, document, at, f"“{value}” is none of: {', '.join(key.words)}", advice)
+        raise fault(path, document, at, f"“{value}” is none of: {', '.join(key.words)}", advice)
     if kind == "table":
         _check(path, document, key.of, value, at)
     elif kind in ("map", "list"):
@@ -325,71 +266,6 @@ def _check_kind(path: str, document: TomlDocument, key: Key, value: Any, at: Pat
         items = value.items() if kind == "map" else ((str(number), item) for number, item in enumerate(value))
         for name, item in items:
             _check_kind(path, document, inner, item, (*at, name))
-
-
-def _declared(path: str, document: TomlDocument) -> Iterator[DeclaredValue]:
-    for name, data in document.top.get("values", {}).items():
-        at = ("values", name)
-        if not WORD.match(name):
-            said = "letters, digits, hyphens and underscores"
-            raise _fault(path, document, at, f"“{name}” names no value: {said}")
-        if "value" in data and "template" in data:
-            raise _fault(path, document, (*at, "template"), f"value “{name}” has both a value and a template")
-        if "pattern" in data:
-            try:
-                re.compile(data["pattern"])
-            except re.error as error:
-                message = f"the pattern is no regular expression: {error}"
-                raise _fault(path, document, (*at, "pattern"), message) from None
-        places = tuple(_place(path, document, data, at, number) for number in range(len(data.get("places", ()))))
-        default = _text(data["value"]) if "value" in data else None
-        yield DeclaredValue(
-            name,
-            data.get("type", "text"),
-            data.get("pattern", ""),
-            default,
-            data.get("template", ""),
-            places,
-            data.get("secret", False),
-            document.line(at),
-        )
-
-
-_FILED = ("env", "constant", "pointer", "attribute", "label")
-_ANDROID = ("resource", "meta-data", "placeholder", "build-field")
-_IOS = ("plist", "entitlement", "setting", "color-set", "url-scheme", "label")
-
-
-def _place(path: str, document: TomlDocument, value: Mapping[str, Any], at: Path, number: int) -> PlaceOfValue:
-    data = value["places"][number]
-    spot = (*at, "places", str(number))
-    selectors = [key for key in data if key in SELECTORS]
-    asset = value.get("type") == "file"
-    if len(selectors) > 1 or (not selectors and not (asset and "file" in data)):
-        listed = ", ".join(SELECTORS)
-        said = f"a place says one of: {listed}" if not asset else "an asset's place says its file"
-        raise _fault(path, document, spot, said)
-    selector = selectors[0] if selectors else ""
-    if selector in _FILED and "file" not in data:
-        raise _fault(path, document, spot, f"“{selector}” needs the file that it stands in", 'Add file = "…".')
-    name = data.get(selector, "")
-    if selector == "resource" and not re.fullmatch(r"(string|color|dimen|bool|integer)/[A-Za-z_][\w.]*", name):
-        raise _fault(
-            path, document, spot, f"“{name}” is no resource that a value can stand in", "Such as string/server."
-        )
-    if selector == "pointer" and not name.startswith("/"):
-        raise _fault(path, document, spot, f"“{name}” is no JSON pointer: it begins with a slash")
-    implied = "android" if selector in _ANDROID else "ios" if selector in _IOS else ""
-    if selector == "level":
-        implied = "ios" if name in ("ios", "families") else "android"
-    platform, create = data.get("platform", implied), data.get("create", False)
-    return PlaceOfValue(selector, name, data.get("file", ""), platform, document.line(spot), create)
-
-
-def _allowed(document: TomlDocument) -> Iterator[Allowed]:
-    for number, data in enumerate(document.top.get("allow", ())):
-        line = document.line(("allow", str(number)))
-        yield Allowed(data["rule"], data.get("file", ""), data.get("flavor", ""), data["reason"], line)
 
 
 def _check_values(file: IdentityFile) -> None:
@@ -405,7 +281,7 @@ def _check_values(file: IdentityFile) -> None:
                 guess = nearest(name, tuple(declared))
                 advice = f"Did you mean “{guess}”?" if guess else f"Add [values.{name}] with its places."
                 at = (*table, "values", name)
-                raise _fault(file.path, file.document, at, f"no value “{name}” is declared", advice)
+                raise fault(file.path, file.document, at, f"no value “{name}” is declared", advice)
     known = declared | colors | {"flavor", *(key for key, item in TABLES["app"].items() if item.kind == "text")}
     known |= {"build"}
     for item in file.values:
@@ -416,9 +292,9 @@ def _check_values(file: IdentityFile) -> None:
         if unknown:
             guess = nearest(unknown, tuple(known))
             advice = f"Did you mean “{guess}”?" if guess else ""
-            raise _fault(file.path, file.document, at, f"there is no value “{unknown}”", advice)
+            raise fault(file.path, file.document, at, f"there is no value “{unknown}”", advice)
         if _circular(item.name, {value.name: value.template for value in file.values}):
-            raise _fault(file.path, file.document, at, f"value “{item.name}” is derived from itself")
+            raise fault(file.path, file.document, at, f"value “{item.name}” is derived from itself")
 
 
 def _circular(name: str, templates: Mapping[str, str]) -> bool:

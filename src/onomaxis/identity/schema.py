@@ -95,6 +95,7 @@ TABLES: Mapping[str, Mapping[str, Key]] = {
         "pattern": Key("text", "a regular expression that the whole value matches"),
         "value": Key("scalar", "the value where no other table gives one"),
         "template": Key("text", "derived from other values: {name} stands for the value of that name"),
+        "files": Key("text", "many files of a brand at once: brands/{flavor}/drawable/*; places say their star too"),
         "places": Key("list", "where it stands", "place"),
         "secret": Key("boolean", "not shown in summaries and findings; a diff shows the file as it becomes"),
     },

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
+from typing import NamedTuple
 
-from onomaxis.model import Disagreement, ShippedApp, made_of, same_flavor
+from onomaxis.model import Disagreement, ShippedApp, Value, made_of, same_flavor
 from onomaxis.projects.project import Project
 
 
@@ -34,12 +35,12 @@ def across(projects: Sequence[Project]) -> list[Disagreement]:
 
 
 def _between(projects: Sequence[Project]) -> list[Disagreement]:
-    found: list[Disagreement] = []
     android = [app for project in projects if project.platform == "android" for app in project.apps]
     ios = [app for project in projects if project.platform == "ios" for app in project.apps]
     if not android or not ios:
-        return found
+        return []
     both = list(_pairs(android, ios))
+    found: dict[_Difference, list[str]] = defaultdict(list)
     for one, other in both or [(android[0], ios[0])]:
         # A flavor of one platform alone is called what it likes; versions are the app's on every platform.
         shared = (
@@ -48,29 +49,50 @@ def _between(projects: Sequence[Project]) -> list[Disagreement]:
         )
         own = not both and one.flavor and one.name is not None and "/src/main/" not in one.name.origin.file
         names = () if own else (("names-differ", "display name", one.name, other.name),)
-        of = f" of {other.flavor}" if both and one.flavor else ""
         for code, label, left, right in (*shared, *names):
             made = left and right and not (left.is_written and right.is_written)
             if left and right and left.text != right.text and not made:
-                message = f"the {label}{of} is {left.text} on Android and {right.text} on iOS"
                 at = ((left.origin.file, left.origin.line), (right.origin.file, right.origin.line))
-                found.append(Disagreement(code, message, at))
-    return list(dict.fromkeys(found))
+                found[_Difference(code, label, left.text, right.text, at)].append(other.flavor if both else "")
+    return [_said(item, list(dict.fromkeys(flavors))) for item, flavors in found.items()]
+
+
+class _Difference(NamedTuple):
+    code: str
+    label: str
+    android: str
+    ios: str
+    at: tuple[tuple[str, int], ...]
+
+
+def _said(item: _Difference, flavors: Sequence[str]) -> Disagreement:
+    """Say once what several flavors take from the same two places."""
+    one = flavors[0] if len(flavors) == 1 else ""
+    of = f" of {one}" if one else f" of {len(flavors)} flavors" if len(flavors) > 1 else ""
+    message = f"the {item.label}{of} is {item.android} on Android and {item.ios} on iOS"
+    return Disagreement(item.code, message, item.at, one)
 
 
 def _pairs(android: Sequence[ShippedApp], ios: Sequence[ShippedApp]) -> Iterator[tuple[ShippedApp, ShippedApp]]:
-    """Yield what is one flavor on both platforms; a combination of several is compared with the one that it holds.
+    """Yield what is one flavor on both platforms; combinations of several are compared with the one that they hold.
 
-    What combinations of a flavor are called differs by their other halves: then no name is compared.
+    A facet in which combinations differ (a tier's own name, the suffix of its version) is not compared.
     """
     known = {app.flavor for app in ios if app.flavor}
     for other in ios:
         alike = [app for app in android if same_flavor(app.flavor, other.flavor)]
         yield from ((app, other) for app in alike)
         parts = [app for app in android if other.flavor in made_of(app.flavor, known | _rest(app, other))]
-        names = {app.name.text for app in parts if app.name}
-        for app in parts if not alike else ():
-            yield (app if len(names) < 2 else replace(app, name=None)), other
+        if parts and not alike:
+            name, version, build = (
+                _agreed([value.text if value else "" for value in values], values)
+                for values in zip(*((app.name, app.version, app.build) for app in parts), strict=True)
+            )
+            yield replace(parts[0], name=name, version=version, build=build), other
+
+
+def _agreed(texts: Sequence[str], values: Sequence[Value | None]) -> Value | None:
+    return values[0] if len(set(texts)) == 1 else None
 
 
 def _rest(app: ShippedApp, other: ShippedApp) -> set[str]:

@@ -1,0 +1,106 @@
+"""Whole files of a brand in the place of the app's own: which stand for which, and whether they may."""
+
+from __future__ import annotations
+
+import io
+import re
+from dataclasses import dataclass
+from fnmatch import fnmatchcase
+
+from onomaxis.errors import InputError
+from onomaxis.identity.file import DeclaredValue, IdentityFile
+from onomaxis.tree import Tree, inside, join, parent
+
+
+@dataclass(frozen=True)
+class Asset:
+    """One file of one value for one flavor: what stands in the project, and the brand's file for it."""
+
+    value: DeclaredValue
+    flavor: str
+    file: str
+    source: str
+    line: int
+
+
+def spelled_for(path: str, flavor: str) -> str:
+    """Return a path with a flavor's name in it; the app itself is ``main``."""
+    return path.replace("{flavor}", flavor or "main")
+
+
+def in_source_set(path: str, flavor: str) -> str:
+    """Return where a flavor's own file of the main source set stands."""
+    return f"/{path}".replace("/src/main/", f"/src/{flavor}/")[1:] if flavor else path
+
+
+def brand_files(tree: Tree, file: IdentityFile, value: DeclaredValue, flavor: str) -> list[tuple[str, str]]:
+    """Return a brand's files for a value that stands for many: as the file names them, and their star's text.
+
+    The app itself may have none. Raises InputError for a flavor without any.
+    """
+    spelled = spelled_for(value.files, flavor)
+    pattern = join(parent(file.path), spelled)
+    if not pattern or not inside(pattern):
+        raise InputError(f"{value.files} leads out of the project", file=file.path, line=value.line)
+    before, after = pattern.rpartition("/")[2].split("*")
+    named = [path for path in tree.below(parent(pattern)) if parent(path) == parent(pattern)]
+    names = sorted(path.rpartition("/")[2] for path in named if fnmatchcase(path, pattern.replace("[", "[[]")))
+    if not names and flavor:
+        remedy = "Paths start from the folder of the identity file."
+        said = f"value “{value.name}”: {flavor} has no files {spelled}"
+        raise InputError(said, file=file.path, line=value.line, remedy=remedy)
+    return [(join(parent(spelled), name), name[len(before) : len(name) - len(after)]) for name in names]
+
+
+_MAGIC = (
+    ("picture", rb"\x89PNG|\xff\xd8\xff|RIFF....WEBP|GIF8"),
+    ("PDF document", rb"%PDF"),
+    ("font", rb"\x00\x01\x00\x00|OTTO|true|ttcf|wOFF|wOF2"),
+)
+
+
+def checked_asset(tree: Tree, file: IdentityFile, item: Asset) -> bytes:
+    """Return the bytes of a brand's file. Raises InputError where type or size are not those of what it replaces."""
+
+    def fault(message: str, remedy: str = "") -> InputError:
+        return InputError(f"value “{item.value.name}”: {message}", file=file.path, line=item.line, remedy=remedy)
+
+    path = join(parent(file.path), item.source)
+    if path == item.file:
+        raise fault(f"{item.source} is the place itself: stamping would lose it", "Keep the brand's file elsewhere.")
+    data = tree.read(path) if path and inside(path) and tree.exists(path) else None
+    if data is None:
+        raise fault(f"there is no file {item.source}", "Paths start from the folder of the identity file.")
+    model = item.file if tree.exists(item.file) else item.file.replace(f"/src/{item.flavor}/", "/src/main/")
+    there = tree.read(model) if tree.exists(model) else None
+    if there is None:
+        raise fault(f"the file {item.file} that it replaces is gone", "Correct its place.")
+    if _ending(item.source) != _ending(item.file):
+        raise fault(f"{item.source} cannot stand in for {item.file}: another type of file")
+    kind, size = _kind(data)
+    wanted, wanted_size = _kind(there)
+    if kind != wanted:
+        raise fault(f"{item.source} is {kind or 'no picture, font or document'}, {model} is {wanted or 'none'}")
+    if size != wanted_size:
+        asked = f"{wanted_size[0]} x {wanted_size[1]}"
+        raise fault(f"{item.source} has {size[0]} x {size[1]} pixels, and {asked} are asked for by {model}")
+    return data
+
+
+def _ending(path: str) -> str:
+    ending = path.rpartition(".")[2].lower()
+    return {"jpeg": "jpg"}.get(ending, ending)
+
+
+def _kind(data: bytes) -> tuple[str, tuple[int, int]]:
+    """Return what a file is by its first bytes, and a picture's size in pixels."""
+    kind = next((name for name, pattern in _MAGIC if re.match(pattern, data, re.DOTALL)), "")
+    if kind != "picture":
+        return kind, (0, 0)
+    from PIL import Image
+
+    try:
+        with Image.open(io.BytesIO(data)) as picture:
+            return f"{picture.format} picture", picture.size
+    except (OSError, SyntaxError, ValueError):
+        return "", (0, 0)

@@ -1,0 +1,157 @@
+"""What an identity file declares beside brands: values with their places, findings that are meant to be so."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from onomaxis.errors import InputError
+from onomaxis.formats.toml import Path, TomlDocument
+from onomaxis.identity.schema import SELECTORS, WORD
+
+
+@dataclass(frozen=True)
+class PlaceOfValue:
+    """Where a value stands: *selector* names the sort of place, *name* the entry, *file* the file.
+
+    With *create* it is made where it is missing.
+    """
+
+    selector: str
+    name: str
+    file: str
+    platform: str
+    line: int
+    create: bool = False
+
+    @property
+    def shown(self) -> str:
+        """The place as people say it."""
+        inside = f" in {self.file}" if self.file and self.selector else ""
+        return f"{self.selector} {self.name}{inside}" if self.selector else self.file
+
+
+@dataclass(frozen=True)
+class DeclaredValue:
+    """A value as it is declared: type, pattern, default or template, places.
+
+    ``files`` stands for many files at once: the path of a brand's, a star in its last part.
+    """
+
+    name: str
+    type: str
+    pattern: str
+    default: str | None
+    template: str
+    places: tuple[PlaceOfValue, ...]
+    secret: bool
+    line: int
+    files: str = ""
+
+
+@dataclass(frozen=True)
+class Allowed:
+    """A finding that is meant to be so."""
+
+    rule: str
+    file: str
+    flavor: str
+    reason: str
+    line: int
+
+
+def fault(path: str, document: TomlDocument, at: Path, message: str, remedy: str = "") -> InputError:
+    """Return the error for what stands at a path of keys."""
+    return InputError(message, file=path, line=document.line(at), remedy=remedy)
+
+
+def text_of(value: object) -> str:
+    """Return a scalar as text."""
+    return ("true" if value else "false") if isinstance(value, bool) else str(value)
+
+
+def declared_values(path: str, document: TomlDocument) -> Iterator[DeclaredValue]:
+    """Yield the values that the file declares. Raises InputError with its line for one that is not right."""
+    for name, data in document.top.get("values", {}).items():
+        at = ("values", name)
+        if not WORD.match(name):
+            said = "letters, digits, hyphens and underscores"
+            raise fault(path, document, at, f"“{name}” names no value: {said}")
+        if "value" in data and "template" in data:
+            raise fault(path, document, (*at, "template"), f"value “{name}” has both a value and a template")
+        if "pattern" in data:
+            try:
+                re.compile(data["pattern"])
+            except re.error as error:
+                message = f"the pattern is no regular expression: {error}"
+                raise fault(path, document, (*at, "pattern"), message) from None
+        many = data.get("files", "")
+        if many:
+            _check_files(path, document, data, at)
+        places = tuple(_place(path, document, data, at, number) for number in range(len(data.get("places", ()))))
+        default = text_of(data["value"]) if "value" in data else None
+        yield DeclaredValue(
+            name,
+            data.get("type", "file" if many else "text"),
+            data.get("pattern", ""),
+            default,
+            data.get("template", ""),
+            places,
+            data.get("secret", False),
+            document.line(at),
+            many,
+        )
+
+
+def _check_files(path: str, document: TomlDocument, data: Mapping[str, Any], at: Path) -> None:
+    """Refuse files of brands that could not be told one by one, or whose places could not."""
+    other = next((key for key in ("value", "template", "pattern") if key in data), "")
+    if other or data.get("type", "file") != "file":
+        raise fault(path, document, (*at, other or "type"), "“files” gives whole files: it takes places, and no more")
+    stars: list[tuple[Path, str]] = [(("files",), data["files"])]
+    stars += [(("places", str(number)), item.get("file", "")) for number, item in enumerate(data.get("places", ()))]
+    for keys, text in stars:
+        folder, _, name = text.rpartition("/")
+        if "*" in folder or name.count("*") != 1:
+            said = f"“{text}” holds no single star in its last part, for what the files are called"
+            raise fault(path, document, (*at, *keys), said, "Such as brands/{flavor}/drawable/*.")
+
+
+_FILED = ("env", "constant", "pointer", "attribute", "label")
+_ANDROID = ("resource", "meta-data", "placeholder", "build-field")
+_IOS = ("plist", "entitlement", "setting", "color-set", "url-scheme", "label")
+
+
+def _place(path: str, document: TomlDocument, value: Mapping[str, Any], at: Path, number: int) -> PlaceOfValue:
+    data = value["places"][number]
+    spot = (*at, "places", str(number))
+    selectors = [key for key in data if key in SELECTORS]
+    asset = value.get("type") == "file" or "files" in value
+    if len(selectors) > 1 or (not selectors and not (asset and "file" in data)):
+        listed = ", ".join(SELECTORS)
+        said = f"a place says one of: {listed}" if not asset else "an asset's place says its file"
+        raise fault(path, document, spot, said)
+    selector = selectors[0] if selectors else ""
+    if selector in _FILED and "file" not in data:
+        raise fault(path, document, spot, f"“{selector}” needs the file that it stands in", 'Add file = "…".')
+    name = data.get(selector, "")
+    if selector == "resource" and not re.fullmatch(r"(string|color|dimen|bool|integer)/[A-Za-z_][\w.]*", name):
+        raise fault(
+            path, document, spot, f"“{name}” is no resource that a value can stand in", "Such as string/server."
+        )
+    if selector == "pointer" and not name.startswith("/"):
+        raise fault(path, document, spot, f"“{name}” is no JSON pointer: it begins with a slash")
+    implied = "android" if selector in _ANDROID else "ios" if selector in _IOS else ""
+    if selector == "level":
+        implied = "ios" if name in ("ios", "families") else "android"
+    platform, create = data.get("platform", implied), data.get("create", False)
+    return PlaceOfValue(selector, name, data.get("file", ""), platform, document.line(spot), create)
+
+
+def allowances(document: TomlDocument) -> Iterator[Allowed]:
+    """Yield the findings that the file allows."""
+    for number, data in enumerate(document.top.get("allow", ())):
+        line = document.line(("allow", str(number)))
+        yield Allowed(data["rule"], data.get("file", ""), data.get("flavor", ""), data["reason"], line)
