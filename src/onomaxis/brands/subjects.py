@@ -6,6 +6,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 
+from onomaxis.brands.keys import Keys
 from onomaxis.errors import InputError, OnomaxisError, RefusedError
 from onomaxis.identity.file import Brand, IdentityFile, read_identity
 from onomaxis.identity.schema import NAME, PLATFORMS
@@ -99,7 +100,7 @@ class Subject:
 def load_identity(tree: Tree) -> IdentityFile | None:
     """Return the identity file at a tree's root, or None. Raises InputError for one that is not right."""
     data = tree.read(NAME) if tree.exists(NAME) else None
-    return read_identity(NAME, data) if data is not None else None
+    return read_identity(NAME, data, Keys(tree)) if data is not None else None
 
 
 def required_identity(tree: Tree) -> IdentityFile:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from onomaxis.brands.assets import Asset, brand_files, checked_asset, in_source_set, spelled_for
 from onomaxis.brands.facets import is_template
+from onomaxis.brands.keys import locked
 from onomaxis.brands.subjects import Subject, subjects_of
 from onomaxis.errors import FormatError, InputError, RefusedError
 from onomaxis.formats.color import channels
@@ -84,6 +85,7 @@ def stamp_values(stages: Stages, file: IdentityFile, flavor: str = "") -> None:
     """Write every value where it differs. Raises InputError for a place that is gone, RefusedError if shared."""
     if not file.values:
         return
+    _refuse_locked(file, stages.tree, flavor)
     _make_places(stages, file, flavor)
     draft = Draft()
     lines: list[Line] = []
@@ -108,6 +110,17 @@ def stamp_values(stages: Stages, file: IdentityFile, flavor: str = "") -> None:
     stages.say(lines)
     if draft.edits or draft.created:
         _prove(stages, file, flavor)
+
+
+def _refuse_locked(file: IdentityFile, tree: Tree, flavor: str) -> None:
+    """Refuse to leave out a value that comes from a keystore whose password is not there."""
+    for subject in subjects_of(file, read_projects(tree)):
+        names = [flavor] if is_template(subject, flavor) else [n for n in subject.flavors if flavor in ("", n)]
+        for name in names or [""]:
+            for value, keystore in locked(file, name, subject.platform):
+                said = f"“{value}” comes from {keystore.file}, whose password is not in {keystore.password}"
+                remedy = f"Set the environment variable {keystore.password}; nothing was changed."
+                raise InputError(said, file=file.path, line=keystore.line, remedy=remedy)
 
 
 def _written(item: Reading, items: Sequence[Reading | Asset | Unheld]) -> Draft:

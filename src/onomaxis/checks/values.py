@@ -6,6 +6,7 @@ from collections import Counter
 from collections.abc import Iterator
 
 from onomaxis.brands.assets import Asset, brand_files, checked_asset
+from onomaxis.brands.keys import locked
 from onomaxis.brands.values import Unheld, read_values
 from onomaxis.checks.context import Context, called
 from onomaxis.checks.finding import Finding, Rule
@@ -43,6 +44,24 @@ LACKS = Rule(
     "Add it to the brand's folder.",
     "docs/identity-file.md",
 )
+LOCKED = Rule(
+    "VALUE06",
+    "note",
+    "A value comes from a keystore whose password is not here: it was not compared",
+    "Set the environment variable that the identity file names for it.",
+    "docs/identity-file.md",
+)
+
+
+@check(LOCKED)
+def keystores(context: Context) -> Iterator[Finding]:
+    """Name what could not be compared without a password."""
+    file = context.file
+    for subject in context.named if file is not None else ():
+        for flavor in context.flavored(subject):
+            for value, keystore in locked(file, file.named(flavor), subject.platform) if file is not None else ():
+                said = f"{called(subject.platform, flavor)}: “{value}” needs {keystore.password}"
+                yield Finding(LOCKED, said, ((file.path if file else "", keystore.line),), flavor)
 
 
 @check(LACKS)

@@ -52,6 +52,17 @@ class DeclaredValue:
 
 
 @dataclass(frozen=True)
+class Keystore:
+    """A keystore that brands are signed with: its name in templates, file, alias, the variable of its password."""
+
+    name: str
+    file: str
+    alias: str
+    password: str
+    line: int
+
+
+@dataclass(frozen=True)
 class Allowed:
     """A finding that is meant to be so."""
 

@@ -6,7 +6,7 @@ Inheritance is flat: app <- platform <- flavor <- flavor's platform.
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Any, NamedTuple
 
@@ -15,6 +15,7 @@ from onomaxis.formats.toml import Path, TomlDocument, parse_toml
 from onomaxis.identity.declared import (
     Allowed,
     DeclaredValue,
+    Keystore,
     PlaceOfValue,
     allowances,
     declared_values,
@@ -22,7 +23,7 @@ from onomaxis.identity.declared import (
     text_of,
 )
 from onomaxis.identity.schema import COLOR, FLAVOR, FORMAT, NAME, PLATFORMS, REQUIRED, TABLES, Key, nearest
-from onomaxis.identity.templates import check_value, fill, needed
+from onomaxis.identity.templates import check_value, fill, keystore_of, needed
 
 
 class Said(NamedTuple):
@@ -49,6 +50,7 @@ class Brand:
     files: Mapping[str, Said]
     hosts: tuple[Said, ...]
     fingerprints: tuple[Said, ...]
+    keystores: Mapping[str, Keystore]
 
     def get(self, facet: str) -> str | None:
         """Return what a facet shall be, or None."""
@@ -56,15 +58,25 @@ class Brand:
         return said.text if said else None
 
 
+# What a keystore's certificate is called by in templates, with what it reads; None where it cannot be opened now.
+Opened = Callable[[Keystore], Mapping[str, str] | None]
+
+
+def never_opened(keystore: Keystore) -> None:
+    """Open no keystore: what templates take from one has no value."""
+    return None
+
+
 @dataclass(frozen=True)
 class IdentityFile:
-    """A checked identity file; ``path`` is relative to the tree's root."""
+    """A checked identity file; ``path`` is relative to the tree's root, ``opened`` opens the keystores it names."""
 
     path: str
     document: TomlDocument
     flavors: tuple[str, ...]
     values: tuple[DeclaredValue, ...]
     allowed: tuple[Allowed, ...]
+    opened: Opened = field(default=never_opened, compare=False, repr=False)
     _brands: dict[tuple[str, str], Brand] = field(default_factory=dict, compare=False, repr=False)
 
     @property
@@ -96,7 +108,8 @@ class IdentityFile:
             self._facets(table, facets)
         names = self._merged(tables, "names")
         services = self._merged(tables, "services")
-        values = self._values(tables, flavor, platform, facets)
+        keystores = self._keystores(tables)
+        values = self._values(tables, flavor, platform, facets, keystores)
         colors = {name: said.text for name, said in values.items() if COLOR.match(said.text)}
         icon = {key: _colored(said, colors) for key, said in self._merged(tables, "icon").items()}
         return Brand(
@@ -110,7 +123,18 @@ class IdentityFile:
             services,
             self._listed(tables, "hosts"),
             self._listed(tables, "fingerprints"),
+            keystores,
         )
+
+    def _keystores(self, tables: list[Path]) -> dict[str, Keystore]:
+        """Return the keystores by name: one that a later table gives counts whole."""
+        found: dict[str, Keystore] = {}
+        for table in tables:
+            for name, data in self._table((*table, "keystores")).items():
+                line = self.line(*table, "keystores", name)
+                path, alias, password = (str(data.get(key, "")) for key in ("file", "alias", "password-env"))
+                found[name] = Keystore(name, path, alias, password, line)
+        return found
 
     def named(self, flavor: str) -> str:
         """Return a flavor's name as the file spells it."""
@@ -151,7 +175,14 @@ class IdentityFile:
                 found = tuple(Said(item, self.line(*spot)) for item, spot in zip(items, spots, strict=True))
         return found
 
-    def _values(self, tables: list[Path], flavor: str, platform: str, facets: Mapping[str, Said]) -> dict[str, Said]:
+    def _values(
+        self,
+        tables: list[Path],
+        flavor: str,
+        platform: str,
+        facets: Mapping[str, Said],
+        keystores: Mapping[str, Keystore],
+    ) -> dict[str, Said]:
         """Return every value: declared defaults, colours, what the tables give, and templates filled from them."""
         given = {
             item.name: Said(item.default, self.line("values", item.name, "value"))
@@ -162,6 +193,9 @@ class IdentityFile:
         known = {key: said.text for key, said in facets.items()} | {"flavor": flavor}
         known |= {key: said.text for key, said in given.items()}
         templates = {item.name: item for item in self.values if item.template and item.name not in given}
+        asked = {keystore_of(name) for item in templates.values() for name in needed(item.template)}
+        for keystore in (item for name, item in keystores.items() if name in asked):
+            known |= self.opened(keystore) or {}
         for name, item in templates.items():
             text = fill(item.template, known, {key: value.template for key, value in templates.items()})
             if text is not None:
@@ -184,8 +218,8 @@ def _colored(said: Said, colors: Mapping[str, str]) -> Said:
     return Said(colors.get(match[1], said.text), said.line) if match else said
 
 
-def read_identity(path: str, data: bytes) -> IdentityFile:
-    """Read an identity file and check everything that can be told from it alone.
+def read_identity(path: str, data: bytes, opened: Opened = never_opened) -> IdentityFile:
+    """Read an identity file and check all that can be told from it, and from the keystores that *opened* opens.
 
     Raises InputError with file and line for an unknown key, a value of the wrong kind, a missing key.
     """
@@ -205,7 +239,9 @@ def read_identity(path: str, data: bytes) -> IdentityFile:
         other = folded.setdefault(name.casefold(), name)
         if other != name:
             raise fault(path, document, ("flavors", name), f"“{name}” and “{other}” differ in case alone")
-    file = IdentityFile(path, document, flavors, tuple(declared_values(path, document)), tuple(allowances(document)))
+    file = IdentityFile(
+        path, document, flavors, tuple(declared_values(path, document)), tuple(allowances(document)), opened
+    )
     _check_values(file)
     for flavor in ("", *flavors):
         for platform in PLATFORMS:
@@ -227,7 +263,7 @@ def _check(path: str, document: TomlDocument, table: str, data: Mapping[str, Any
             raise fault(path, document, at, f"the key “{name}” is missing", f"Add {name} = {_EXAMPLES[name]}.")
 
 
-_EXAMPLES = {"format": "1", "rule": '"NAME03"', "reason": '"why it is so"'}
+_EXAMPLES = {"format": "1", "rule": '"NAME03"', "reason": '"why it is so"', "file": '"keys/upload.p12"'}
 _PYTHON: Mapping[str, tuple[type, ...]] = {
     "text": (str,),
     "color": (str,),
@@ -288,7 +324,12 @@ def _check_values(file: IdentityFile) -> None:
         if not item.template:
             continue
         at = ("values", item.name, "template")
-        unknown = next((name for name in needed(item.template) if name not in known), "")
+        keystores = {name for table in tables for name in file._table((*table, "keystores"))}
+        unknown = next((n for n in needed(item.template) if n not in known and keystore_of(n) not in keystores), "")
+        if keystore_of(unknown):
+            advice = f"Name it: [app.keystores.{keystore_of(unknown)}], with its file."
+            said = f"there is no keystore “{keystore_of(unknown)}”"
+            raise fault(file.path, file.document, at, said, advice)
         if unknown:
             guess = nearest(unknown, tuple(known))
             advice = f"Did you mean “{guess}”?" if guess else ""
@@ -309,4 +350,14 @@ def _circular(name: str, templates: Mapping[str, str]) -> bool:
     return False
 
 
-__all__ = ["NAME", "Allowed", "Brand", "DeclaredValue", "IdentityFile", "PlaceOfValue", "Said", "read_identity"]
+__all__ = [
+    "NAME",
+    "Allowed",
+    "Brand",
+    "DeclaredValue",
+    "IdentityFile",
+    "Keystore",
+    "PlaceOfValue",
+    "Said",
+    "read_identity",
+]

@@ -48,6 +48,7 @@ _IDENTITY = {
     "colors": Key("map", "colours by name: usable in templates, as values and as icon ground", "color"),
     "values": Key("map", "values by name; each is declared once below [values]", "scalar"),
     "services": Key("table", "what outside services know the app by", "services"),
+    "keystores": Key("map", "keystores by what they sign (debug, release, upload): templates name them", "keystore"),
 }
 
 TABLES: Mapping[str, Mapping[str, Key]] = {
@@ -90,11 +91,18 @@ TABLES: Mapping[str, Mapping[str, Key]] = {
         "hosts": Key("list", "hosts whose links open the app: deep links, associated domains", "text"),
         "fingerprints": Key("list", "SHA-256 fingerprints of the certificates that releases are signed with", "text"),
     },
+    "keystore": {
+        "file": Key("text", "the keystore, PKCS#12 or JKS"),
+        "alias": Key("text", "the key's alias, where there are several"),
+        "password-env": Key("text", "environment variable with its password (default: Android's for debug builds)"),
+    },
     "value": {
         "type": Key("text", "what the value is checked as (default: text)", words=TYPES),
         "pattern": Key("text", "a regular expression that the whole value matches"),
         "value": Key("scalar", "the value where no other table gives one"),
-        "template": Key("text", "derived from other values: {name} stands for the value of that name"),
+        "template": Key(
+            "text", "derived: {name} is another value, {fingerprint.release.sha1}, {key-hash.release} a key's"
+        ),
         "files": Key("text", "many files of a brand at once: brands/{flavor}/drawable/*; places say their star too"),
         "places": Key("list", "where it stands", "place"),
         "secret": Key("boolean", "not shown in summaries and findings; a diff shows the file as it becomes"),
@@ -127,7 +135,7 @@ TABLES: Mapping[str, Mapping[str, Key]] = {
         "reason": Key("text", "why it is meant to be so"),
     },
 }
-REQUIRED: Mapping[str, tuple[str, ...]] = {"": ("format",), "allow": ("rule", "reason")}
+REQUIRED: Mapping[str, tuple[str, ...]] = {"": ("format",), "allow": ("rule", "reason"), "keystore": ("file",)}
 
 # What says where a place is; ``file`` and ``platform`` only narrow it.
 SELECTORS = tuple(key for key in TABLES["place"] if key not in ("file", "platform", "create"))

@@ -9,7 +9,11 @@ from urllib.parse import urlsplit
 from onomaxis.errors import InputError
 from onomaxis.identity.schema import COLOR
 
-_FIELD = re.compile(r"\{\{|\}\}|\{([A-Za-z][\w-]*)\}")
+_FIELD = re.compile(r"\{\{|\}\}|\{([A-Za-z][\w.-]*)\}")
+# What a template calls a keystore's certificate by: the keystore's name stands in the middle, or at the end.
+_OF_KEY = re.compile(r"fingerprint\.(.+)\.sha(?:1|256)\Z|key-hash\.(.+)\Z")
+RELEASE = "release"
+
 # developer.android.com, "More resource types", Dimension.
 _DIMENSION = re.compile(r"-?\d+(?:\.\d+)?(?:dp|sp|px|pt|mm|in|dip)\Z")
 
@@ -17,6 +21,14 @@ _DIMENSION = re.compile(r"-?\d+(?:\.\d+)?(?:dp|sp|px|pt|mm|in|dip)\Z")
 def needed(template: str) -> list[str]:
     """Return the names that a template refers to; ``{{`` and ``}}`` stand for braces."""
     return [match[1] for match in _FIELD.finditer(template) if match[1]]
+
+
+def keystore_of(name: str) -> str:
+    """Return the keystore that a template's name is about (``key-hash`` alone: that of releases), or nothing."""
+    if name == "key-hash":
+        return RELEASE
+    match = _OF_KEY.match(name)
+    return (match[1] or match[2]) if match else ""
 
 
 def fill(template: str, known: Mapping[str, str], templates: Mapping[str, str], depth: int = 0) -> str | None:
