@@ -7,11 +7,14 @@ from pathlib import Path
 
 import pytest
 
+from brands import project
 from compositions import plist
 from conftest import commit_all, files, onomaxis, snapshot
 from hybrids import spelled
 from judges import check_lists
+from onomaxis.brands.stamp import stamp
 from onomaxis.errors import FormatError, InputError, OnomaxisError
+from onomaxis.identity.schema import NAME
 from onomaxis.projects.made_places import made_place
 from onomaxis.projects.text_places import attribute_spot, constant_spot, env_spot, pointer_spot, property_spot
 from onomaxis.tree import Tree
@@ -250,3 +253,95 @@ def test_android_strings_with_several_signs(tmp_path: Path) -> None:
         file.write('\n[app.values]\nsale = "50% off, 20% more"\n[values.sale]\nplaces = [{ resource = "string/sale", create = true }]\n')
     assert onomaxis("stamp", root).code == 0
     assert '<string name="sale" formatted="false">50% off, 20% more</string>' in (root / "app/src/main/res/values/strings.xml").read_text()
+
+
+ASKS = "android.permission.CAMERA"
+PERMISSION = f"[values.camera]\ntype = 'boolean'\nplaces = [{{ permission = '{ASKS}' }}]\n"
+
+
+def asked(main: bool, **flavors: bool) -> Tree:
+    """Return the app, and what the identity file says of each flavor; *main*: the app itself asks for the permission."""
+    contents = {path: text.encode() for path, text in project().items()}
+    path = "app/src/main/AndroidManifest.xml"
+    if main:
+        contents[path] = contents[path].replace(b"    <application", f'    <uses-permission android:name="{ASKS}"/>\n    <application'.encode(), 1)
+    tables = "".join(f"[flavors.{name}.values]\ncamera = {str(said).lower()}\n" for name, said in flavors.items())
+    contents[NAME] = f"format = 1\n[app.values]\ncamera = {str(main).lower()}\n{tables}\n{PERMISSION}".encode()
+    return Tree.of(contents)
+
+
+@pytest.mark.parametrize("main", [False, True])
+@pytest.mark.parametrize("alderbank", [False, True])
+def test_a_permission_that_some_flavors_ask_for(main: bool, alderbank: bool) -> None:
+    """Each flavor's manifest adds to the app's or takes out of it; the way back gives the bytes again."""
+    before = asked(main, alderbank=alderbank, mossgate=main)
+    after = applied(before, stamp(before).changes)
+    assert stamp(after).empty and after.read("app/src/main/AndroidManifest.xml") == before.read("app/src/main/AndroidManifest.xml")
+    own = after.read("app/src/alderbank/AndroidManifest.xml") if after.exists("app/src/alderbank/AndroidManifest.xml") else None
+    assert (own is None) == (main == alderbank) and not after.exists("app/src/mossgate/AndroidManifest.xml")
+    if own is not None:
+        assert ASKS.encode() in own and (b'tools:node="remove"' in own) == main
+        changed = asked(main, alderbank=main, mossgate=main).read(NAME)
+        back = after.overlay({NAME: changed or b""}, ())
+        later = applied(back, stamp(back).changes)
+        assert stamp(later).empty and b"uses-permission" not in (later.read("app/src/alderbank/AndroidManifest.xml") or b"")
+
+
+@pytest.mark.parametrize("wanted", [True, False])
+def test_a_permission_of_the_app_itself(wanted: bool) -> None:
+    """It is written beside the others, and goes with its line."""
+    there, gone = asked(True), asked(False)
+    path = "app/src/main/AndroidManifest.xml"
+    start, goal = (gone, there) if wanted else (there, gone)
+    tree = start.overlay({NAME: goal.read(NAME) or b""}, ())
+    assert (applied(tree, stamp(tree).changes).read(path) or b"").replace(b" />", b"/>") == goal.read(path)
+
+
+@pytest.mark.parametrize(
+    ("script", "old", "new"),
+    [
+        ("kotlin", "minSdk = flutter.minSdkVersion", "minSdk = 26"),
+        ("groovy", "minSdkVersion flutter.minSdkVersion", "minSdkVersion 26"),
+        ("groovy", "minSdk = flutter.minSdkVersion", "minSdk = 26"),
+    ],
+)
+def test_a_level_that_the_framework_gave(script: str, old: str, new: str) -> None:
+    """The number takes the place of the framework's default; other expressions that cannot be told are refused."""
+    path = "app/build.gradle.kts" if script == "kotlin" else "app/build.gradle"
+    plugin = 'plugins { id("com.android.application") }' if script == "kotlin" else "apply plugin: 'com.android.application'"
+    text = f"{plugin}\nandroid {{\n    namespace = 'org.lendspan'\n    defaultConfig {{\n        {old}\n    }}\n}}\n".replace("'", '"')
+    said = b"format = 1\n[values.least]\ntype = 'integer'\nvalue = 26\nplaces = [{ level = 'min-sdk' }]\n"
+    tree = Tree.of({path: text.encode(), "app/src/main/AndroidManifest.xml": b"<manifest/>", NAME: said})
+    after = applied(tree, stamp(tree).changes)
+    assert after.read(path) == text.replace(old, new).encode() and stamp(after).empty
+    other = tree.overlay({path: text.replace("flutter.minSdkVersion", "computed()").encode()}, ())
+    with pytest.raises(InputError, match="cannot be told"):
+        stamp(other)
+
+
+@pytest.mark.parametrize(
+    ("pods", "now"),
+    [
+        ("platform :ios, '16.0'\n", "platform :ios, '17.0'\n"),
+        ('  platform(:ios, "15")\n', '  platform(:ios, "17.0")\n'),
+        ("# platform :ios, '15.0'\n", "# platform :ios, '15.0'\n"),
+        ("platform :ios, min_version\n", "platform :ios, min_version\n"),
+        ("platform :ios, '17'\n", "platform :ios, '17'\n"),
+    ],
+)
+def test_the_level_of_pods_follows(pods: str, now: str) -> None:
+    """Deployment target and Podfile change together; what is no literal, or says the same, stays."""
+    contents = {path: text.encode() for path, text in project(flavored=False).items()}
+    said = b"format = 1\n[values.least]\nvalue = '17.0'\nplaces = [{ level = 'ios' }]\n"
+    tree = Tree.of({**contents, "ios/Podfile": pods.encode(), NAME: said})
+    after = applied(tree, stamp(tree).changes)
+    assert after.read("ios/Podfile") == now.encode() and stamp(after).empty
+
+
+def test_one_flavor_below_the_level_of_pods() -> None:
+    """One flavor cannot lower what pods of all are built for: it is said where that stands."""
+    contents = {path: text.encode() for path, text in project().items()}
+    said = b"format = 1\n[flavors.mossgate.values]\nleast = '15.0'\n[values.least]\nplaces = [{ level = 'ios' }]\n"
+    tree = Tree.of({**contents, "ios/Podfile": b"platform :ios, '16.0'\n", NAME: said})
+    plan = stamp(tree)
+    assert [(note.at, note.text) for note in plan.notes] == [("ios/Podfile:1", "pods are built for 16.0, and mossgate is for 15.0: lower it here")]

@@ -131,7 +131,7 @@ def _check_files(path: str, document: TomlDocument, data: Mapping[str, Any], at:
 
 
 _FILED = ("env", "constant", "pointer", "attribute", "label")
-_ANDROID = ("resource", "meta-data", "placeholder", "build-field")
+_ANDROID = ("resource", "meta-data", "placeholder", "build-field", "permission")
 _IOS = ("plist", "entitlement", "setting", "color-set", "url-scheme", "label")
 
 

@@ -113,6 +113,7 @@ TABLES: Mapping[str, Mapping[str, Key]] = {
         "placeholder": Key("text", "manifest placeholder"),
         "build-field": Key("text", "constant of the build script: buildConfigField of this name"),
         "property": Key("text", "key of a properties file (default file: gradle.properties)"),
+        "permission": Key("text", "Android permission, true where it is asked for: android.permission.CAMERA"),
         "level": Key("text", "platform level", words=("min-sdk", "target-sdk", "compile-sdk", "ios", "families")),
         "plist": Key("text", "key of the app's property list, with slashes below dictionaries: UIStatusBar/Style"),
         "entitlement": Key("text", "key of the app's entitlements, slashes below; items of arrays by number"),

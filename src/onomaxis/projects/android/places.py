@@ -23,6 +23,7 @@ from onomaxis.projects.android.flavors import flavor_block, inserted, style_of
 from onomaxis.projects.android.loaded import mapped
 from onomaxis.projects.android.manifest import ANDROID_NS
 from onomaxis.projects.android.modules import setting_path
+from onomaxis.projects.android.permissions import permission_spot
 from onomaxis.projects.android.variants import field_arguments, flavor_names
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit
@@ -65,6 +66,8 @@ class AndroidPlaces:
             return self._build_field(name, own)
         if selector == "level":
             return self._level(name, own)
+        if selector == "permission":
+            return permission_spot(self.reader, name, own)
         return property_spot(self.reader.tree, name, file or join(self.root, "gradle.properties"))
 
     def configured(self, selector: str, name: str, file: str) -> list[Configured]:
@@ -302,8 +305,23 @@ class AndroidPlaces:
                 if item is not None:
                     shared = flavor if flavor and scope[0] != "productFlavors" else ""
                     equals = style_of(module.file.script).equals
-                    return self._gradle(item.value, shared, f"{key}{equals}{{}}", number=True)
+                    line = f"{key}{equals}{{}}"
+                    return self._default(item, shared, line) or self._gradle(item.value, shared, line, number=True)
         raise gone("level", name, module.file.path, [key for key in _LEVELS if module.find("defaultConfig", key)])
+
+    def _default(self, item: Setting, flavor: str, line: str) -> Spot | None:
+        """Return the spot of a level that the framework's tools give (``flutter.minSdkVersion``)."""
+        text = "".join(token.text for token in item.value)
+        if not re.fullmatch(r"flutter\.\w+", text):
+            return None
+        spot = self.reader.module.environment.place(item.value)
+
+        def write(new: str) -> Draft:
+            if flavor:
+                return self._line(flavor, line.replace("{}", new))
+            return Draft(edits=[place_edit(self.reader.tree, spot, new, "", "number")])
+
+        return Spot(text, spot.file, spot.line, write)
 
     def _value(self, found: Sequence[Token]) -> Value:
         try:

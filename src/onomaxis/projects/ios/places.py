@@ -25,6 +25,7 @@ from onomaxis.model import Edit, Note, Place, Value, same_flavor
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.ios.made_places import color_set, plist_member, setting_name, url_type, value_element
+from onomaxis.projects.ios.pod_platform import with_platform
 from onomaxis.projects.ios.project_file import Configuration, Target, flavor_of
 from onomaxis.projects.ios.settings import Table, Undefined
 from onomaxis.projects.ios.targets import TargetReader
@@ -48,7 +49,9 @@ class ApplePlaces:
         """Return the place of a value for a flavor (``""``: the app itself). Raises InputError when it is gone."""
         mine, release = self._configurations(flavor)
         if selector == "level":
-            return self._setting(_LEVELS[name], mine, release, flavor)
+            found = self._setting(_LEVELS[name], mine, release, flavor)
+            folder = self.reader.project.folder
+            return found if name != "ios" else with_platform(self.reader.tree, folder, found, flavor)
         if selector == "setting":
             return self._setting(name, mine, release, flavor)
         if selector == "color-set":
