@@ -7,6 +7,8 @@ FAMILIES = {
     "VERSION": "versions",
     "ICON": "icons",
     "FLAVOR": "flavors",
+    "REF": "references",
+    "PLATFORM": "platforms",
     "SERVICE": "services",
     "VALUE": "values",
     "SIGN": "signing",

@@ -7,6 +7,7 @@ from collections.abc import Iterator, Mapping, Sequence
 
 from onomaxis.formats.source import Source
 from onomaxis.model import Aim, Facet, IconHome, Mention, Note, Renaming
+from onomaxis.projects.broken import Broken
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.drawn import DrawnIcon
 from onomaxis.projects.launch import Launch, LaunchWish
@@ -50,6 +51,10 @@ class Kind(ABC):
         """Give a flavor that takes a facet from the app an entry of its own. Refused where there is no place."""
         return Draft()
 
+    def dimensions(self, project: Project, tree: Tree, module: str) -> Mapping[str, str]:
+        """Return what each flavor varies, by name; nothing where the kind knows no dimensions."""
+        return {}
+
     def add_flavor(self, project: Project, tree: Tree, flavor: Flavor, id_: str, shown: str) -> Draft:
         """Add a flavor of a module or target, called *id_* and *shown*, beside those that there are."""
         return Draft()
@@ -61,6 +66,10 @@ class Kind(ABC):
     def facts(self, project: Project, tree: Tree, flavor: Flavor) -> AppFacts:
         """Return what one flavor of a module or target declares; an empty table where the kind tells nothing."""
         return AppFacts()
+
+    def broken(self, project: Project, tree: Tree) -> Iterator[Broken]:
+        """Yield what the project's files name and what is not there, or is not this app's."""
+        return iter(())
 
     def places(self, project: Project, tree: Tree, module: str) -> Places | None:
         """Return the reader of a module's places for values; None where the kind has none of its own."""

@@ -260,7 +260,7 @@ def own_string(reader: ModuleReader, flavor: str, name: str, text: str, qualifie
 
 def add_flavor(reader: ModuleReader, flavor: Flavor) -> Draft:
     """Add the block of a new flavor after the last one; the container and a dimension where there are none."""
-    declared = dict.fromkeys((*_declared_dimensions(reader), *filter(None, _dimensions(reader).values())))
+    declared = dict.fromkeys((*_declared_dimensions(reader), *filter(None, dimensions(reader).values())))
     if flavor.dimension and declared and flavor.dimension not in declared:
         said = f"there is no dimension {flavor.dimension} here; there are {', '.join(declared)}"
         return Draft(refusals=[Note(reader.module.file.path, said)])
@@ -306,7 +306,7 @@ def _first_flavor(reader: ModuleReader, head: str, inner: list[str], style: Styl
     return Draft(edits=[inserted(file.path, file.script, android, lines)])
 
 
-def _dimensions(reader: ModuleReader) -> dict[str, str]:
+def dimensions(reader: ModuleReader) -> dict[str, str]:
     """Return the dimension of each flavor, empty where it states none."""
     found = {}
     for flavor in flavor_names(reader.module):
@@ -317,16 +317,16 @@ def _dimensions(reader: ModuleReader) -> dict[str, str]:
 
 def _dimension_of(reader: ModuleReader, beside: str) -> str:
     """Return the dimension of a new flavor: that of its sibling, else the one where most have IDs of their own."""
-    dimensions = _dimensions(reader)
-    sibling = next((text for name, text in dimensions.items() if text and same_flavor(name, beside)), "")
+    known = dimensions(reader)
+    sibling = next((text for name, text in known.items() if text and same_flavor(name, beside)), "")
     if sibling:
         return sibling
     branded = Counter(
         text
-        for flavor, text in dimensions.items()
+        for flavor, text in known.items()
         if text and any(reader.module.find("productFlavors", flavor, key) for key in _OWN_ID)
     )
-    usual = next(iter(branded.most_common(1)), ("", 0))[0] or next(filter(None, dimensions.values()), "")
+    usual = next(iter(branded.most_common(1)), ("", 0))[0] or next(filter(None, known.values()), "")
     return usual or next(iter(_declared_dimensions(reader)), DIMENSION)
 
 

@@ -26,6 +26,7 @@ from onomaxis.projects.android.packages import (
 )
 from onomaxis.projects.android.resources import reference
 from onomaxis.projects.android.sharing import other_users
+from onomaxis.projects.broken import Broken
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.kind import Kind
 from onomaxis.projects.launch import Launch, LaunchWish
@@ -64,6 +65,12 @@ class AndroidKind(Kind):
 
         return own_facet(reader_of(project, tree, flavor.module), flavor, facet, text)
 
+    def dimensions(self, project: Project, tree: Tree, module: str) -> Mapping[str, str]:
+        """Return the dimension of each flavor."""
+        from onomaxis.projects.android.flavors import dimensions
+
+        return dimensions(reader_of(project, tree, module))
+
     def add_flavor(self, project: Project, tree: Tree, flavor: Flavor, id_: str, shown: str) -> Draft:
         """Add the flavor's block; its ID and name are entries of its own, made afterwards."""
         from onomaxis.projects.android.flavors import add_flavor
@@ -81,6 +88,16 @@ class AndroidKind(Kind):
         from onomaxis.projects.android.facts import app_facts
 
         return app_facts(reader_of(project, tree, flavor.module), flavor.name)
+
+    def broken(self, project: Project, tree: Tree) -> Iterator[Broken]:
+        """Look for classes, packages, authorities and modules."""
+        from onomaxis.projects.android.references import References, missing_modules
+
+        yield from missing_modules(tree, project.folder)
+        for module in dict.fromkeys(app.module for app in project.apps):
+            owned = (o.value for o in project.owners if o.facet is Facet.NAMESPACE and o.scope.module == module)
+            reader = reader_of(project, tree, module)
+            yield from References(project, tree, reader, next(owned, "")).broken()
 
     def places(self, project: Project, tree: Tree, module: str) -> Places:
         """Read resources, meta-data, placeholders, constants of the build, platform levels."""

@@ -24,6 +24,7 @@ from onomaxis.model import (
     ShippedApp,
     Unresolved,
 )
+from onomaxis.projects.broken import Broken
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.ios.derived import derived_tests
 from onomaxis.projects.ios.icons import icon_homes
@@ -117,6 +118,14 @@ class IosKind(Kind):
         parsed = project.detail.parsed
         target = next(item for item in parsed.targets if item.name == flavor.module)
         return app_facts(_reader(parsed, tree), target, flavor.name)
+
+    def broken(self, project: Project, tree: Tree) -> Iterator[Broken]:
+        """Look for files, targets, configurations, companions, profiles, groups."""
+        from onomaxis.projects.ios.references import References
+
+        assert isinstance(project.detail, _Detail)
+        parsed = project.detail.parsed
+        yield from References(project, parsed, _reader(parsed, tree)).broken()
 
     def places(self, project: Project, tree: Tree, module: str) -> Places:
         """Read build settings, property lists, entitlements, URL schemes, named colours."""

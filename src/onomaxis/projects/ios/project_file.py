@@ -62,6 +62,11 @@ def flavor_of(configuration: str) -> str:
     return found["flavor"] if found else ""
 
 
+def flavor_word(flavor: str) -> re.Pattern[str]:
+    """Return what finds a flavor as a word of its own in a name, in any case."""
+    return re.compile(rf"(?<![A-Za-z0-9])(?i:{re.escape(flavor)})(?![A-Za-z0-9])")
+
+
 class Configuration(NamedTuple):
     """One build configuration of a project or target."""
 

@@ -1,0 +1,88 @@
+"""Which flavors are siblings of each other: those of one app over its platforms that vary one thing."""
+
+from __future__ import annotations
+
+import re
+from collections import defaultdict
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+from onomaxis.brands.subjects import Subject
+from onomaxis.checks.context import Context
+from onomaxis.survey.halves import umbrella_of
+from onomaxis.survey.survey import kind_of
+from onomaxis.tree import parent
+
+
+@dataclass(frozen=True)
+class Group:
+    """Flavors that are compared with each other, the folder that everything of theirs stands below.
+
+    What stands for the app itself (its ID goes before the others') is no sibling: it lives on the app's own files.
+    """
+
+    folder: str
+    flavors: tuple[str, ...]
+
+    @cached_property
+    def _spelled(self) -> Mapping[str, str]:
+        return {flavor.casefold(): flavor for flavor in self.flavors}
+
+    @cached_property
+    def _pattern(self) -> re.Pattern[str]:
+        """What finds flavors as words of their own, in any case, also as parts of a name in camel case."""
+        longest = sorted(self.flavors, key=len, reverse=True)
+        words = "|".join(re.escape(flavor) for flavor in longest)
+        parts = "|".join(re.escape(flavor[:1].upper() + flavor[1:]) for flavor in longest)
+        return re.compile(rf"(?<![A-Za-z0-9])(?i:{words})(?![A-Za-z0-9])|(?<=[a-z0-9])(?:{parts})(?![a-z0-9])")
+
+    def mentions(self, text: str) -> dict[str, int]:
+        """Return the flavors that a text names, each with where it stands first."""
+        found: dict[str, int] = {}
+        for match in self._pattern.finditer(text):
+            found.setdefault(self._spelled[match[0].casefold()], match.start())
+        return found
+
+    def braced(self, path: str) -> str:
+        """Return a path with the flavors in it in braces."""
+        return self._pattern.sub("{flavor}", path)
+
+
+def groups(context: Context) -> Iterator[Group]:
+    """Yield the siblings of a tree, those of one dimension each."""
+    found: dict[tuple[str, str], dict[str, str]] = defaultdict(dict)
+    tiers: dict[str, dict[str, str]] = defaultdict(dict)
+    for subject in context.subjects:
+        known = kind_of(subject.project).dimensions(subject.project, context.tree, subject.module)
+        tiers[_folder(context, subject)] |= {name.casefold(): text for name, text in known.items() if text}
+    for subject in context.subjects:
+        folder = _folder(context, subject)
+        for flavor in subject.flavors:
+            if not _is_app(subject, flavor):
+                dimension = tiers[folder].get(flavor.casefold(), "")
+                found[folder, dimension].setdefault(flavor.casefold(), flavor)
+    for (folder, _), flavors in found.items():
+        if len(flavors) > 1:
+            yield Group(folder, tuple(flavors.values()))
+
+
+def _is_app(subject: Subject, flavor: str) -> bool:
+    own, base = subject.value(flavor, "id"), subject.text("", "id")
+    ids = [value.text for name in subject.flavors if (value := subject.value(name, "id"))]
+    below = [id_ for id_ in ids if base and id_.startswith(f"{base}.")]
+    return own is not None and own.text == base and bool(below)
+
+
+def _folder(context: Context, subject: Subject) -> str:
+    """Return the folder of a flavored app: its framework's, else the one that both native halves stand in."""
+    above = umbrella_of(context.projects, subject.project)
+    if above is not None:
+        return above.folder
+    folder = subject.project.folder
+    return parent(folder) if folder.rpartition("/")[2].casefold() in ("android", "ios") else folder
+
+
+def majority(having: int, all_: Sequence[object]) -> bool:
+    """Tell whether what *having* of some siblings have is what all should: more than half, and two at least."""
+    return having > 1 and having * 2 > len(all_)

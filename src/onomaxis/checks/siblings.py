@@ -1,0 +1,197 @@
+"""Siblings compared: what most flavors have and one lacks, what speaks of another flavor than its own.
+
+Nothing here knows what a file is for. Files that are called after flavors are one pattern (``main_{flavor}.dart``,
+``src/{flavor}/res/values/strings.xml``); lists name flavors, and files of one pattern hold the same keys.
+"""
+
+from __future__ import annotations
+
+import re
+from collections import defaultdict
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+
+from onomaxis.checks.context import Context
+from onomaxis.checks.finding import Finding, Rule
+from onomaxis.checks.groups import Group, groups, majority
+from onomaxis.checks.registry import check
+from onomaxis.errors import FormatError
+from onomaxis.formats.jsonc import parse_json
+from onomaxis.formats.source import Source
+from onomaxis.formats.xml import parse_xml
+from onomaxis.tree import Tree
+
+_DOC = "docs/checks.md, Siblings"
+
+LACKS = Rule(
+    "FLAVOR10",
+    "warning",
+    "A flavor lacks files that its siblings have",
+    "Add them, or allow it with a reason where the flavor does without.",
+    _DOC,
+)
+UNNAMED = Rule(
+    "FLAVOR11",
+    "warning",
+    "A list names the flavor's siblings, and not the flavor",
+    "Add it to the list, or allow it with a reason.",
+    _DOC,
+)
+KEYS = Rule(
+    "FLAVOR12",
+    "warning",
+    "A flavor's own file lacks an entry that its siblings' have",
+    "Add the entry, or allow it with a reason.",
+    _DOC,
+)
+OTHER = Rule("FLAVOR13", "error", "A flavor's own file speaks of another flavor", "Let it speak of its own.", _DOC)
+
+# Told by rules of their own, or by nobody: pictures and what holds them are the icons' affair.
+_TOLD = re.compile(
+    r"(?:/|\A)(?:google-services\.json|GoogleService-Info\.plist)\Z|\.(?:png|webp|jpe?g|svg|pdf|ttf|otf)\Z"
+    r"|/(?:mipmap|drawable)[^/]*/|\.appiconset/"
+)
+# A flavor's resources may stand in any file of its source set, or in the build script.
+_RESOURCES = re.compile(r"/res/values[^/]*/[^/]*\.xml\Z")
+# Where lists of ways to build and run an app stand: data and scripts, by their form.
+_LISTS = re.compile(
+    r"(?:\.ya?ml|(?:\A|/)(?:launch|tasks|package)\.json|(?:\A|/)(?:Makefile|Podfile|Rakefile|Justfile)|\.(?:sh|mk|rb))\Z"
+)
+_LONGEST = 400_000
+
+
+def _patterns(tree: Tree, group: Group) -> Mapping[str, dict[str, str]]:
+    """Return the files that are called after a flavor: by their name with the flavor in braces, by flavor."""
+    inside = f"{group.folder}/" if group.folder else ""
+    found: dict[str, dict[str, str]] = defaultdict(dict)
+    for path in tree.files:
+        named = list(group.mentions(path)) if path.startswith(inside) else []
+        if len(named) == 1:
+            found[group.braced(path)].setdefault(named[0], path)
+    return found
+
+
+@check(LACKS)
+def files(context: Context) -> Iterator[Finding]:
+    """Look for files that more than half of the flavors have."""
+    for group in groups(context):
+        lacking: dict[str, list[str]] = defaultdict(list)
+        beside: dict[str, str] = {}
+        for pattern, having in _patterns(context.tree, group).items():
+            if _TOLD.search(pattern) or _RESOURCES.search(pattern) or not majority(len(having), group.flavors):
+                continue
+            for flavor in group.flavors:
+                if flavor not in having:
+                    lacking[flavor].append(pattern)
+                    beside.setdefault(flavor, next(iter(having.values())))
+        for flavor, patterns in lacking.items():
+            shown = ", ".join(sorted(patterns)[:3]) + (f" and {len(patterns) - 3} more" if len(patterns) > 3 else "")
+            yield Finding(LACKS, f"{flavor} has no {shown}", ((beside[flavor], 0),), flavor)
+
+
+# -- lists
+
+
+@check(UNNAMED)
+def lists(context: Context) -> Iterator[Finding]:
+    """Look for lists of ways to build and run that leave one flavor out."""
+    for group in groups(context):
+        inside = f"{group.folder}/" if group.folder else ""
+        for path in context.tree.files:
+            if not path.startswith(inside) or not _LISTS.search(path):
+                continue
+            text = _text(context.tree, path) if not group.mentions(path) else ""
+            found = group.mentions(text)
+            if not majority(len(found), group.flavors):
+                continue
+            line = text.count("\n", 0, min(found.values())) + 1
+            named = ", ".join(list(found)[:3]) + (" and others" if len(found) > 3 else "")
+            for flavor in group.flavors:
+                if flavor not in found:
+                    yield Finding(UNNAMED, f"it names {named}, not {flavor}", ((path, line),), flavor)
+
+
+def _text(tree: Tree, path: str) -> str:
+    data = tree.read(path)
+    try:
+        return Source.read(data).view if data is not None and len(data) <= _LONGEST else ""
+    except FormatError:
+        return ""
+
+
+# -- files of one pattern
+
+
+@dataclass(frozen=True)
+class _Own:
+    """A flavor's own file of a pattern that its siblings have too."""
+
+    flavor: str
+    path: str
+    text: str
+
+
+def _own_files(context: Context, group: Group) -> Iterator[tuple[_Own, ...]]:
+    for pattern, having in _patterns(context.tree, group).items():
+        if not _TOLD.search(pattern) and len(having) > 1:
+            yield tuple(_Own(flavor, path, _text(context.tree, path)) for flavor, path in having.items())
+
+
+@check(KEYS)
+def entries(context: Context) -> Iterator[Finding]:
+    """Compare the keys of files that are one pattern."""
+    scripts = [_text(context.tree, path) for path in context.tree.named("build.gradle", "build.gradle.kts")]
+    for group in groups(context):
+        for mates in _own_files(context, group):
+            keys = {item.flavor: _keys(item.path, item.text) for item in mates}
+            known = {key for found in keys.values() for key in found}
+            usual = {key for key in known if majority(sum(key in found for found in keys.values()), mates)}
+            for item in mates:
+                missing = sorted(usual - keys[item.flavor]) if keys[item.flavor] else []
+                if _RESOURCES.search(item.path):  # the script may make a resource, another file may hold it
+                    missing = [key for key in missing if not any(f'"{key}"' in text for text in scripts)]
+                if missing:
+                    shown = ", ".join(missing[:3]) + (f" and {len(missing) - 3} more" if len(missing) > 3 else "")
+                    yield Finding(KEYS, f"{item.flavor} says no {shown}", ((item.path, 1),), item.flavor)
+
+
+_LINE = re.compile(r"^[ \t]*(?:export[ \t]+)?([A-Za-z_][\w.\[\]=*-]*)[ \t]*=", re.MULTILINE)
+
+
+def _keys(path: str, text: str) -> set[str]:
+    """Return the keys of a file of settings; nothing where it is of another form."""
+    name = path.rpartition("/")[2]
+    try:
+        if path.endswith(".json"):
+            return {key for key, _ in parse_json(text.encode("utf-8")).top.members}
+        if path.endswith(".xml") and "/res/values" in path:
+            return {item.value("name") for item in parse_xml(text.encode("utf-8")).root.children} - {""}
+    except FormatError:
+        return set()
+    if path.endswith((".xcconfig", ".properties", ".env")) or name.startswith(".env"):
+        return {match[1] for match in _LINE.finditer(text)}
+    return set()
+
+
+@check(OTHER)
+def of_others(context: Context) -> Iterator[Finding]:
+    """Look into a flavor's files for its siblings' names, where the siblings' files speak of themselves alone."""
+    for group in groups(context):
+        for mates in _own_files(context, group):
+            spoken = {item.flavor: group.mentions(_code(item.text)) for item in mates}
+            if not any(set(names) == {flavor} for flavor, names in spoken.items()):
+                continue  # such files speak of all flavors, or of none
+            for item in mates:
+                others = [(at, flavor) for flavor, at in spoken[item.flavor].items() if flavor != item.flavor]
+                if others:
+                    at, flavor = min(others)
+                    said = f"{item.path.rpartition('/')[2]} of {item.flavor} names {flavor}"
+                    yield Finding(OTHER, said, ((item.path, item.text.count("\n", 0, at) + 1),), item.flavor)
+
+
+def _code(text: str) -> str:
+    """Return a text with its comments blanked."""
+    return _COMMENT.sub(lambda match: re.sub(r"[^\n]", " ", match[0]), text)
+
+
+_COMMENT = re.compile(r"/\*.*?\*/|<!--.*?-->|(?<![:\w])//[^\n]*|^[ \t]*#(?!include)[^\n]*", re.DOTALL | re.MULTILINE)
