@@ -509,6 +509,8 @@ def plist(values: dict[str, object]) -> str:
             return f"{tab}<dict>\n" + "".join(f"{tab}\t<key>{key}</key>\n{shown(item, depth + 1)}" for key, item in value.items()) + f"{tab}</dict>\n"
         if isinstance(value, list):
             return f"{tab}<array>\n" + "".join(shown(item, depth + 1) for item in value) + f"{tab}</array>\n"
+        if isinstance(value, bool):
+            return f"{tab}<{str(value).lower()}/>\n"
         return f"{tab}<string>{escape(str(value))}</string>\n"
 
     head = '<?xml version="1.0" encoding="UTF-8"?>\n<!DOCTYPE plist PUBLIC "-//Apple//DTD PLIST 1.0//EN" "http://www.apple.com/DTDs/PropertyList-1.0.dtd">\n'

@@ -154,7 +154,12 @@ def apple(p: Flavored, folder: str, target: str, version: dict[str, str]) -> Non
     pods = PODFILES[p.pick("podfile", *PODFILES)]
     if pods:
         pairs = [f"'{name}' => :{'debug' if 'Debug' in name else 'release'}" for name in p.configurations]
-        p.put(f"{at}Podfile", pods.format(pairs=",\n".join(f"  {pair}" for pair in pairs), flat=", ".join(pairs), double=", ".join(pairs).replace("'", '"')))
+        p.put(
+            f"{at}Podfile",
+            pods.replace("'Lend'", f"'{target}'")
+            .replace('"Lend"', f'"{target}"')
+            .format(pairs=",\n".join(f"  {pair}" for pair in pairs), flat=", ".join(pairs), double=", ".join(pairs).replace("'", '"')),
+        )
     p.apps += [("ios", flavor, *BRANDS[flavor]) for flavor in BRANDS]
     p.apps += [] if alone else [("ios", "", "org.lendspan", "Lend")]
 

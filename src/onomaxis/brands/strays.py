@@ -6,6 +6,7 @@ flavors do is what is expected of each. Embedded products follow the app in ever
 
 from __future__ import annotations
 
+import re
 from collections import Counter, defaultdict
 from collections.abc import Iterator, Mapping, Sequence, Set
 from dataclasses import dataclass, field, replace
@@ -94,7 +95,7 @@ def _icons(subject: Subject, flavors: Sequence[str]) -> Iterator[Stray]:
 
     def form(app: ShippedApp) -> str:
         name = app.icon.text if app.icon else ""
-        return name.replace(app.flavor, "{}") if app.flavor else name
+        return re.sub(re.escape(app.flavor), "{}", name, flags=re.IGNORECASE) if app.flavor else name
 
     apps = [app for flavor in flavors for app in subject.of(flavor) if app.icon is not None]
     overall = Counter(map(form, apps)).most_common()

@@ -12,13 +12,17 @@ SEVERITIES = ("error", "warning", "note")
 
 @dataclass(frozen=True, slots=True)
 class Rule:
-    """One rule: stable code, severity, what it is about in a line, what to do, the document it comes from."""
+    """One rule: stable code, severity, what it is about in a line, what to do, the document it comes from.
+
+    What counts for an app alone that is about to be published is a note elsewhere: ``publish``.
+    """
 
     code: str
     severity: str
     title: str
     remedy: str
     source: str
+    publish: bool = False
 
     @property
     def family(self) -> str:

@@ -78,6 +78,7 @@ EMPTY_SET = Rule(
     "The icon set holds no picture yet, as in a new project: stores refuse it so",
     "Draw it: onomaxis icons --art FILE.",
     _CATALOG,
+    publish=True,
 )
 
 

@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-import re
 from collections import defaultdict
 from collections.abc import Iterator
 
-from onomaxis.brands.subjects import Difference, differences
+from onomaxis.brands.subjects import Difference, Subject, differences
 from onomaxis.checks.context import Context, at, called
+from onomaxis.checks.examples import EXAMPLES
 from onomaxis.checks.finding import Finding, Rule
 from onomaxis.checks.registry import check
 from onomaxis.errors import InputError
 from onomaxis.identity import rules
-from onomaxis.model import HIDDEN_PARTS, Facet
+from onomaxis.model import HIDDEN_PARTS, Facet, ShippedApp
 
 _ANDROID = "developer.android.com, Set the application ID"
 _APPLE = "Apple, CFBundleIdentifier"
@@ -37,6 +37,7 @@ EXAMPLE = Rule(
     "The ID is an example's or a template's: stores refuse it",
     "Rename it: onomaxis rename --id.",
     _ANDROID,
+    publish=True,
 )
 FORM = Rule("ID04", "error", "The ID breaks the platform's rules", "Rename it: onomaxis rename --id.", _APPLE)
 UNRESOLVED = Rule(
@@ -64,15 +65,17 @@ PACKAGE = Rule(
     "developer.android.com, Set the namespace",
 )
 
-# First segments, or whole IDs, that templates of platforms and frameworks begin with.
-_EXAMPLES = re.compile(
-    r"(?:com\.example|com\.mycompany|com\.companyname|com\.yourcompany|org\.example|com\.myapp|com\.helloworld|"
-    r"org\.reactjs\.native\.example|io\.ionic\.starter|com\.getcapacitor|org\.nativescript|io\.cordova\.hellocordova|"
-    r"com\.DefaultCompany|com\.tauri\.dev|host\.exp\.exponent)(?:\.|\Z)"
+NONE = Rule(
+    "ID09",
+    "error",
+    "The app states no ID: none can be published",
+    "State it: onomaxis rename --id.",
+    "developer.android.com, Set the application ID; Apple, CFBundleIdentifier",
+    publish=True,
 )
 
 
-@check(CLASH, PART, EXAMPLE, FORM, UNRESOLVED, AUTHORITY, NOT_AS_SAID, PACKAGE)
+@check(CLASH, PART, EXAMPLE, FORM, UNRESOLVED, AUTHORITY, NOT_AS_SAID, PACKAGE, NONE)
 def check_ids(context: Context) -> Iterator[Finding]:
     """Check every identifier."""
     for subject in context.subjects:
@@ -80,6 +83,7 @@ def check_ids(context: Context) -> Iterator[Finding]:
         apps = [app for app in subject.project.apps if app.module == subject.module]
         for app in apps:
             if app.id is None:
+                yield from _none(subject, app)
                 continue
             if app.flavor not in by_id[app.id.text]:
                 by_id[app.id.text].append(app.flavor)
@@ -106,8 +110,16 @@ def check_ids(context: Context) -> Iterator[Finding]:
     yield from _as_said(context)
 
 
+def _none(subject: Subject, app: ShippedApp) -> Iterator[Finding]:
+    """Say that an app has no ID, where nothing is known to give it one: at what else it is called by."""
+    faults = [item for item in subject.project.unresolved if item.facet in (Facet.APPLICATION_ID, Facet.BUNDLE_ID)]
+    spots = at(app.name) or at(app.version)
+    if not faults and spots:
+        yield Finding(NONE, f"{called(subject.platform, app.flavor)} has no ID", spots, app.flavor)
+
+
 def _one(platform: str, id_: str, spots: tuple[tuple[str, int], ...], flavor: str) -> Iterator[Finding]:
-    if _EXAMPLES.match(id_):
+    if EXAMPLES.match(id_):
         yield Finding(EXAMPLE, f"{called(platform, flavor)} is {id_}", spots, flavor)
     try:
         (rules.bundle_id if platform == "ios" else rules.android_id)(id_)

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from dataclasses import replace
 from fnmatch import fnmatchcase
 
 from onomaxis.checks.context import Context, look
+from onomaxis.checks.examples import EXAMPLES
 from onomaxis.checks.finding import Finding, Rule, sorted_findings
 from onomaxis.checks.listing import UNUSED
 from onomaxis.checks.registry import every_check, every_rule
@@ -13,8 +15,13 @@ from onomaxis.identity.file import Allowed
 from onomaxis.tree import Tree
 
 
-def look_over(tree: Tree, only: Sequence[str] = (), flavor: str = "") -> tuple[tuple[Finding, ...], tuple[Rule, ...]]:
-    """Check the families that are asked for; return what was found and every rule that was looked at."""
+def look_over(
+    tree: Tree, only: Sequence[str] = (), flavor: str = "", publish: bool = False
+) -> tuple[tuple[Finding, ...], tuple[Rule, ...]]:
+    """Check the families that are asked for; return what was found and every rule that was looked at.
+
+    Rules for publication are errors with *publish*, or where the identity file says so, and notes otherwise.
+    """
     context = look(tree)
     chosen = [item for item in every_check() if not only or item.family in only]
     found = [finding for item in chosen for finding in item(context)]
@@ -22,7 +29,28 @@ def look_over(tree: Tree, only: Sequence[str] = (), flavor: str = "") -> tuple[t
     kept = allowed(context, found, rules)
     if context.file:
         rules = tuple(dict.fromkeys([*rules, UNUSED]))
+    if _is_template(context):
+        kept = [replace(item, rule=_eased(item.rule, item.rule.code in _LEFT)) for item in kept]
+    if not (publish or (context.file is not None and context.file.top.get("publish", False))):
+        kept = [replace(item, rule=_eased(item.rule, item.rule.publish)) for item in kept]
+        rules = tuple(_eased(rule, rule.publish) for rule in rules)
     return sorted_findings(of_flavor(kept, flavor) if flavor else kept), rules
+
+
+# What templates and wizards leave for a person to do, beside name, ID and icon: signing, versions, descriptions.
+_LEFT = frozenset(
+    "ICON06 ICON07 ICON08 ICON10 LIST02 NAME04 NAME08 PLATFORM04 SIGN02 VERSION08 VERSION02".split()  # by their codes
+)
+
+
+def _is_template(context: Context) -> bool:
+    """Tell whether no app here has an ID of its own yet: what a template left undone is no fault so far."""
+    ids = [app.id.text for _, app in context.apps() if app.id is not None]
+    return not ids or all(EXAMPLES.match(text) for text in ids)
+
+
+def _eased(rule: Rule, eased: bool) -> Rule:
+    return replace(rule, severity="note") if eased else rule
 
 
 def of_flavor(findings: Iterable[Finding], flavor: str) -> list[Finding]:

@@ -29,7 +29,7 @@ PURPOSE = Rule(
 EXPORT = Rule(
     "LIST03",
     "note",
-    "The property list does not answer the export question: every upload waits for the answer",
+    "Nothing answers the export question: every upload waits for the answer",
     "Add ITSAppUsesNonExemptEncryption.",
     "Apple, Complying with encryption export regulations",
 )
@@ -55,6 +55,8 @@ def check_listing(context: Context) -> Iterator[Finding]:
                 if _PURPOSE.match(key) and _EMPTY.match(fact.text):
                     said = f"{key} is “{fact.text.strip()}”"
                     yield Finding(PURPOSE, said, ((fact.file, fact.line),), whose(flavor, fact.file))
-            listed = subject.platform == "ios" and facts.where.file.endswith(".plist")
+            listed = subject.platform == "ios" and (
+                facts.where.file.endswith(".plist") or "property-list" in facts.switches
+            )
             if listed and "ITSAppUsesNonExemptEncryption" not in facts.keys:
                 yield Finding(EXPORT, subject.module, ((facts.where.file, facts.where.line),))

@@ -25,6 +25,7 @@ TEMPLATE = Rule(
     "The display name is the template's still",
     "Rename it: onomaxis rename --name.",
     "Apple, App Review Guidelines 2.3",
+    publish=True,
 )
 LONG = Rule(
     "NAME03",
@@ -70,15 +71,23 @@ CUT = Rule(
     "docs/icons.md, The name below an icon",
 )
 
+LAUNCHER = Rule(
+    "NAME09",
+    "warning",
+    "The launcher shows another name than the app has",
+    "Take the launcher's own label out, or write it alike: onomaxis rename --name.",
+    "developer.android.com, <activity> label",
+)
+
 # What wizards and templates of platforms and frameworks call a new app.
 _TEMPLATES = re.compile(
-    r"(?:my ?app(?:lication)?|hello ?world|hello app display name|hellocordova|runner|app|ionic ?starter|untitled|"
+    r"(?:my[ -]?app(?:lication)?|hello ?world|hello app display name|hellocordova|runner|app|ionic ?starter|untitled|"
     r"example|flutter ?demo|new ?unity ?project|tauri[- ]app|myapp1?|com\.companyname\.\w+)\Z",
     re.IGNORECASE,
 )
 
 
-@check(MISSING, TEMPLATE, LONG, PLATFORMS, NOT_AS_SAID, SHADOWED, UNRESOLVED, CUT)
+@check(MISSING, TEMPLATE, LONG, PLATFORMS, NOT_AS_SAID, SHADOWED, UNRESOLVED, CUT, LAUNCHER)
 def check_names(context: Context) -> Iterator[Finding]:
     """Check every display name."""
     unresolved = {
@@ -101,6 +110,8 @@ def check_names(context: Context) -> Iterator[Finding]:
             yield Finding(UNRESOLVED, f"{item.text}: {item.reason}", ((item.file, item.line),))
     for found in context.disagreements("names-differ", "framework-name-differs"):
         yield Finding(PLATFORMS, found.message, found.at, found.flavor)
+    for found in context.disagreements("launcher-name-differs"):
+        yield Finding(LAUNCHER, found.message, found.at)
     for found in context.disagreements("localized-name-shadows"):
         yield Finding(SHADOWED, found.message, found.at)
     yield from _cut(context)

@@ -148,6 +148,8 @@ def _android(context: Context, subject: Subject, known: dict[tuple[str, str], Se
             continue
         parts = [flavor for flavor in subject.flavors if app.flavor.casefold().startswith(flavor.casefold())]
         mine = for_variant(files, module, [app.flavor, *parts], "release")
+        if mine is None and subject.project.kind != "android":  # the framework's tools look where they are told
+            mine = next((file for file in files if file.knows(app.id.text)), files[0] if len(files) == 1 else None)
         flavor = next(iter(parts), app.flavor)
         if mine is None:
             yield Finding(MISSING, f"{called('android', app.flavor)} ({app.id.text})", at(app.id), flavor)

@@ -78,7 +78,8 @@ def check_versions(context: Context) -> Iterator[Finding]:
         who = called(subject.platform, app.flavor)
         for value, label in ((app.version, "version"), (app.build, "build number")):
             if value is None and not any(i.facet.startswith("version.") for i in subject.project.unresolved):
-                yield Finding(MISSING, f"{who}: no {label}", at(app.id), app.flavor)
+                spots = at(app.id) or at(app.name) or at(app.version)
+                yield Finding(MISSING, f"{who}: no {label}", spots, app.flavor)
         yield from _form(app.version, app.build, ios, app.flavor)
         yield from _published(context, subject.platform, app)
     for found in context.disagreements("part-version-differs", "part-build-differs"):

@@ -396,6 +396,9 @@ def _check(commands: Commands) -> None:
     )
     parser.add_argument("--flavor", metavar="F", default="", help="only what is about this flavor, or about all")
     parser.add_argument(
+        "--publish", action="store_true", help="as for publication: a template's ID, name or icon is an error"
+    )
+    parser.add_argument(
         "--as", dest="form", choices=("text", "json", "sarif"), default="text", help="form of the report"
     )
 

@@ -19,7 +19,7 @@ _STYLES = {"error": "bold red", "warning": "yellow", "note": "cyan"}
 
 def execute(options: argparse.Namespace) -> int:
     """Run the command; the exit code is 1 when errors were found."""
-    findings, rules = look_over(open_project(options), options.only, options.flavor)
+    findings, rules = look_over(open_project(options), options.only, options.flavor, options.publish)
     form = "json" if options.json else options.form
     if form == "json":
         print_json(as_document(findings))

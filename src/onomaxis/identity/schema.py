@@ -60,6 +60,7 @@ TABLES: Mapping[str, Mapping[str, Key]] = {
         "flavors": Key("map", "one table per flavor, named as the build names it", "flavor"),
         "values": Key("map", "the places that a brand fills, by name", "value"),
         "allow": Key("list", "findings that are meant to be so", "allow"),
+        "publish": Key("boolean", "check as for publication: a template's ID, name or icon is an error"),
     },
     "app": _IDENTITY,
     "android": {**_IDENTITY, "module": Key("text", "the module, where the build has several apps")},

@@ -6,7 +6,7 @@ from abc import ABC, abstractmethod
 from collections.abc import Iterator, Mapping, Sequence
 
 from onomaxis.formats.source import Source
-from onomaxis.model import Aim, Facet, IconHome, Mention, Note, Renaming
+from onomaxis.model import Aim, Facet, IconHome, Mention, Note, Renaming, Value
 from onomaxis.projects.broken import Broken
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.drawn import DrawnIcon
@@ -66,6 +66,10 @@ class Kind(ABC):
     def facts(self, project: Project, tree: Tree, flavor: Flavor) -> AppFacts:
         """Return what one flavor of a module or target declares; an empty table where the kind tells nothing."""
         return AppFacts()
+
+    def statements(self, project: Project, tree: Tree) -> Iterator[tuple[Facet, Value]]:
+        """Yield what files say of the app beside its owners: copies that nobody else compares."""
+        return iter(())
 
     def broken(self, project: Project, tree: Tree) -> Iterator[Broken]:
         """Yield what the project's files name and what is not there, or is not this app's."""

@@ -14,7 +14,7 @@ from onomaxis.formats.escapes import encode
 from onomaxis.formats.source import Source, flat
 from onomaxis.identity.schema import LEDGER as LEDGER_FILE
 from onomaxis.identity.schema import NAME as IDENTITY_FILE
-from onomaxis.model import WHOLE_FILE, Disagreement, Facet, Mention, Role, ShippedApp, Unresolved
+from onomaxis.model import WHOLE_FILE, Disagreement, Facet, Mention, Role, ShippedApp, Unresolved, Value
 from onomaxis.projects import KINDS
 from onomaxis.projects.frameworks.files import EVERY
 from onomaxis.projects.kind import Kind
@@ -186,6 +186,7 @@ def _repeated(project: Project, parts: Sequence[Project]) -> list[Disagreement]:
         if owner.role is Role.FOLLOWER and any(owner.value in _called(part) for part in parts):
             continue
         code, label = _REPEATED[owner.facet]
+        unlike: dict[str, list[tuple[str, Value]]] = defaultdict(list)
         for part in parts:
             app = next((item for item in part.apps if not item.flavor), None)
             if app is None or owner.scope.platform not in (EVERY, part.platform) or app.platform != part.platform:
@@ -196,9 +197,12 @@ def _repeated(project: Project, parts: Sequence[Project]) -> list[Disagreement]:
                 Facet.VERSION_CODE: app.build,
             }.get(owner.facet, app.id)
             if value and value.text != owner.value and (value.origin.file, value.origin.start) != _spot(owner):
-                message = f"the {label} is {owner.value} in the {project.kind} file, {value.text} on {part.platform}"
-                at = ((owner.place.file, owner.place.line), (value.origin.file, value.origin.line))
-                found.append(Disagreement(code, message, at))
+                unlike[value.text].append((part.platform, value))
+        for text, halves in unlike.items():
+            where = " and ".join(dict.fromkeys(platform for platform, _ in halves))
+            message = f"the {label} is {owner.value} in the {project.kind} file, {text} on {where}"
+            spots = [(value.origin.file, value.origin.line) for _, value in halves]
+            found.append(Disagreement(code, message, ((owner.place.file, owner.place.line), *dict.fromkeys(spots))))
     return found
 
 

@@ -95,10 +95,11 @@ class References:
         if any(self._declares(path, package) for path in self._by_name.get(simple, ())):
             return True
         words = re.compile(rf"\b(?:class|object|interface)\s+{re.escape(simple)}\b|\bas\s+{re.escape(simple)}\b")
-        held = self.tree.holding([simple])
-        return any(
-            path.endswith(_SOURCES) and words.search(flat(data).decode("utf-8", "replace")) for path, data in held
-        )
+        for path, data in self.tree.holding([simple]):
+            named = path.endswith(_SOURCES) and words.search(flat(data).decode("utf-8", "replace"))
+            if named and self._declares(path, package):
+                return True
+        return False
 
     def _declares(self, path: str, package: str) -> bool:
         """Tell whether a file is of a package, or of a class in it that holds others."""

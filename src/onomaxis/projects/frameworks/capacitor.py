@@ -5,14 +5,22 @@ Source of the keys: Capacitor documentation, "Capacitor configuration" (appId, a
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 
-from onomaxis.model import Facet
+from onomaxis.model import Facet, Value
 from onomaxis.projects.frameworks.files import Files
 from onomaxis.projects.frameworks.hybrid import HybridKind
 from onomaxis.projects.frameworks.pages import config_copies, web_names
+from onomaxis.projects.project import Project
 from onomaxis.tree import Tree, parent
 
+# Strings of the Android half that repeat what the configuration says.
+_STRINGS = "android/app/src/main/res/values/strings.xml"
+_REPEATED = (
+    ("package_name", Facet.APPLICATION_ID),
+    ("custom_url_scheme", Facet.APPLICATION_ID),
+    ("title_activity_main", Facet.DISPLAY_NAME),
+)
 _KEYS = (("appId", Facet.APPLICATION_ID), ("appName", Facet.DISPLAY_NAME))
 # Where the tools copy the configuration and the web page to.
 _ANDROID, _IOS = "android/app/src/main/assets", "ios/App/App"
@@ -46,3 +54,15 @@ class CapacitorKind(HybridKind):
                 files.follow(facet, files.json_value(name, key), compared=True)
         files.follow(Facet.DISPLAY_NAME, files.json_value("ionic.config.json", "name"))
         web_names(files, "src", "www", "public", ".", f"{_ANDROID}/public", f"{_IOS}/public")
+
+    def statements(self, project: Project, tree: Tree) -> Iterator[tuple[Facet, Value]]:
+        """Yield what the Android half's strings repeat."""
+        files = Files(tree, project.folder)
+        document = files.xml(_STRINGS)
+        if document is None:
+            return
+        for element in document.root.children:
+            for name, facet in _REPEATED:
+                value = files.content(_STRINGS, element, document) if element.value("name") == name else None
+                if value is not None:
+                    yield facet, value

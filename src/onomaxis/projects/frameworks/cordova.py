@@ -12,11 +12,12 @@ from onomaxis.formats.xml import Element, XmlDocument, new_child
 from onomaxis.model import Edit, Facet, IconHome, Opening, Scope, Tile
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.drawn import DrawnIcon
+from onomaxis.projects.frameworks.declared import preference_facts
 from onomaxis.projects.frameworks.files import EVERY, Files
 from onomaxis.projects.frameworks.hybrid import HybridKind
 from onomaxis.projects.frameworks.npm import npm_rename
 from onomaxis.projects.frameworks.pages import config_copies, web_names
-from onomaxis.projects.project import Project, place
+from onomaxis.projects.project import AppFacts, Flavor, Project, place
 from onomaxis.tree import Tree, inside, parent
 
 _ATTRIBUTES = (
@@ -144,6 +145,11 @@ class CordovaKind(HybridKind):
             span = source.offset(first), source.offset(last)
             draft.edits.append(Edit(files.path("config.xml"), *span, source.raw(text), Facet.ICON))
         return draft
+
+    def facts(self, project: Project, tree: Tree, flavor: Flavor) -> AppFacts:
+        """Return what the preferences set for a platform."""
+        files = Files(tree, project.folder)
+        return preference_facts(files, "config.xml") if project.platform == "android" else AppFacts()
 
     def technical(self, files: Files, name: str, draft: Draft) -> None:
         """Change the npm package; native projects are named after the display name."""

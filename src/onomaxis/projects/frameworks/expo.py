@@ -14,16 +14,18 @@ from onomaxis.formats.json_members import new_members
 from onomaxis.formats.jsonc import JsonDocument, Node
 from onomaxis.formats.script import ScriptObject
 from onomaxis.model import Aim, Edit, Facet, IconHome, Note, Opening, Renaming, Role, Scope, Value
+from onomaxis.projects.broken import Broken, Sort
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.drawn import DrawnIcon
 from onomaxis.projects.edits import opening_edit
+from onomaxis.projects.frameworks.declared import expo_facts, json_list
 from onomaxis.projects.frameworks.expo_icons import icon_home, name_icons, picture_keys
 from onomaxis.projects.frameworks.files import EVERY, ID_OF, Files, value_edit
 from onomaxis.projects.frameworks.hybrid import HybridKind
 from onomaxis.projects.frameworks.npm import has_dependency, npm_name, npm_rename, packages
 from onomaxis.projects.frameworks.react_native import component_names
 from onomaxis.projects.launch import Launch, LaunchPicture, LaunchWish
-from onomaxis.projects.project import Flavor, Project, place
+from onomaxis.projects.project import AppFacts, Flavor, Project, place
 from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS
 from onomaxis.tree import Tree, inside, join
 
@@ -48,6 +50,11 @@ _LOCAL_NAMES = (
     (("CFBundleDisplayName",), "ios"),
     (("ios", "CFBundleDisplayName"), "ios"),
     (("android", "app_name"), "android"),
+)
+# Keys of the configuration that name a file of the project.
+_FILE_KEYS = frozenset(
+    {"icon", "image", "favicon", "foregroundImage", "backgroundImage", "monochromeImage", "googleServicesFile"}
+    | {"light", "dark", "tinted"}
 )
 _LAUNCH: tuple[tuple[str, ...], ...] = (
     ("expo", "splash"),
@@ -202,6 +209,27 @@ class ExpoKind(HybridKind):
             said = "a script completes the configuration: see to it that it keeps splash"
             found.draft.notes.append(Note(files.path(static), said))
         return found
+
+    def facts(self, project: Project, tree: Tree, flavor: Flavor) -> AppFacts:
+        """Return what the static configuration declares."""
+        files = Files(tree, project.folder)
+        static = _static(files)
+        return expo_facts(files, static, _top(files, static), project.platform) if static else AppFacts()
+
+    def broken(self, project: Project, tree: Tree) -> Iterator[Broken]:
+        """Look for the files that the static configuration names."""
+        files = Files(tree, project.folder)
+        static = _static(files)
+        document = files.json(static) if static and project.platform == "android" else None
+        if document is None:
+            return
+        for key, fact in json_list(files, static, document, document.top):
+            named = re.fullmatch(r"(?:\./)?[\w@./-]+\.(?:png|jpe?g|webp|svg|json|plist|icon)", fact.text)
+            path = join(project.folder, fact.text)
+            asked = key.rpartition("/")[2] in _FILE_KEYS or "/locales/" in f"/{key}"
+            if named and asked and path and not tree.exists(path):
+                said = f"{key.replace('/', '.')} is {fact.text}, and there is no such file"
+                yield Broken(Sort.FILE, said, fact.file, fact.line)
 
     def service_home(self, project: Project, tree: Tree, platform: str) -> tuple[str, Draft] | None:
         """Return the file that the configuration names, or the usual one with the entry that names it."""

@@ -6,17 +6,18 @@ ApplicationDisplayVersion, ApplicationVersion).
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 
 from onomaxis.formats.source import flat
-from onomaxis.model import Facet, IconHome, Note, Unresolved
+from onomaxis.model import Disagreement, Facet, IconHome, Mention, Note, Unresolved
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.drawn import DrawnIcon
+from onomaxis.projects.frameworks.declared import list_facts, manifest_facts
 from onomaxis.projects.frameworks.dotnet import Doubt, Properties, properties
 from onomaxis.projects.frameworks.files import EVERY, Files
 from onomaxis.projects.frameworks.hybrid import HybridKind
 from onomaxis.projects.frameworks.maui_icons import icon_home, name_icons
-from onomaxis.projects.project import Project
+from onomaxis.projects.project import AppFacts, Flavor, Project
 from onomaxis.tree import Tree, parent
 
 _PROPERTIES = {
@@ -60,6 +61,7 @@ class MauiKind(HybridKind):
         home = icon_home(files)
         files.icons += [home] if home is not None else []
         self._copies(files)
+        files.disagreements += _unlike(files.owners)
 
     def _property(self, files: Files, key: str, facet: Facet, each: Mapping[str, Properties]) -> None:
         found = {platform: item.get(key) for platform, item in each.items()}
@@ -98,13 +100,45 @@ class MauiKind(HybridKind):
             for entry, facet in (
                 ("CFBundleIdentifier", Facet.BUNDLE_ID),
                 ("CFBundleDisplayName", Facet.DISPLAY_NAME),
+                ("CFBundleShortVersionString", Facet.VERSION_NAME),
+                ("CFBundleVersion", Facet.VERSION_CODE),
             ):
                 for value in files.matched(plist, key.format(entry), "xml-text"):
                     files.own(facet, value, "ios")
 
+    def facts(self, project: Project, tree: Tree, flavor: Flavor) -> AppFacts:
+        """Return what the platform's own file declares."""
+        files = Files(tree, project.folder)
+        if project.platform == "ios":
+            return list_facts(files, "Platforms/iOS/Info.plist")
+        return manifest_facts(files, "Platforms/Android/AndroidManifest.xml")
+
     def technical(self, files: Files, name: str, draft: Draft) -> None:
         """Leave the project file's name: solutions and build scripts refer to it."""
         draft.notes.append(Note(files.folder or ".", "the project file and its solution keep their names"))
+
+
+_SAID = {
+    Facet.APPLICATION_ID: ("framework-id-differs", "ID"),
+    Facet.BUNDLE_ID: ("framework-id-differs", "ID"),
+    Facet.DISPLAY_NAME: ("framework-name-differs", "display name"),
+    Facet.VERSION_NAME: ("framework-version-differs", "version"),
+    Facet.VERSION_CODE: ("framework-build-differs", "build number"),
+}
+
+
+def _unlike(owners: Sequence[Mention]) -> Iterator[Disagreement]:
+    """Name what a platform's own file says otherwise than the project file: which of the two wins is not told."""
+    stated = [item for item in owners if item.place.file.endswith(".csproj") and not item.scope.locale]
+    for item in owners:
+        if item.facet not in _SAID or "/Platforms/" not in f"/{item.place.file}":
+            continue
+        code, label = _SAID[item.facet]
+        above = next((o for o in stated if _SAID.get(o.facet, ("", ""))[0] == code), None)
+        if above is not None and above.value != item.value and not item.value.startswith("@"):
+            said = f"the {label} is {item.value} here, {above.value} in the project file"
+            places = ((item.place.file, item.place.line), (above.place.file, above.place.line))
+            yield Disagreement(code, said, places)
 
 
 def _may_ship(data: bytes) -> bool:

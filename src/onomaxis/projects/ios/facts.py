@@ -14,7 +14,7 @@ from onomaxis.projects.ios.project_file import Target
 from onomaxis.projects.ios.settings import Table, Undefined
 from onomaxis.projects.ios.targets import TargetReader
 from onomaxis.projects.project import AppFacts, Fact
-from onomaxis.tree import join
+from onomaxis.tree import Tree, join
 
 # Keys that the build writes into the list, and that count here.
 _GENERATED = (
@@ -83,7 +83,19 @@ def _entitlements(reader: TargetReader, table: Table) -> Mapping[str, Fact]:
         return {}
 
 
-def _flat(path: str, plist: Plist, table: Table) -> Iterator[tuple[str, Fact]]:
+def listed_facts(tree: Tree, path: str) -> Iterator[tuple[str, Fact]]:
+    """Yield every scalar of a property list that no build setting fills in; nothing where it cannot be read."""
+    data = tree.read(path) if tree.exists(path) else None
+    if data is None or is_binary_plist(data):
+        return
+    try:
+        plist = parse_plist(data)
+    except FormatError:
+        return
+    yield from _flat(path, plist, None)
+
+
+def _flat(path: str, plist: Plist, table: Table | None) -> Iterator[tuple[str, Fact]]:
     """Yield every scalar with the keys that lead to it, references to build settings filled in."""
     stack: list[tuple[str, Element]] = [("", plist.top)]
     while stack:
@@ -100,8 +112,8 @@ def _flat(path: str, plist: Plist, table: Table) -> Iterator[tuple[str, Fact]]:
             yield base, Fact(_filled(text, table), path, plist.document.source.line(node.start))
 
 
-def _filled(text: str, table: Table) -> str:
-    if "$" not in text:
+def _filled(text: str, table: Table | None) -> str:
+    if "$" not in text or table is None:
         return text
     try:
         return "".join(piece.text for piece in table.expand(text, None))

@@ -16,7 +16,8 @@ from onomaxis.projects.draft import Draft
 from onomaxis.projects.places import Spot
 from onomaxis.tree import Tree, join
 
-_PLATFORM = re.compile(r"^[ \t]*platform[ \t(]+:ios[ \t]*,[ \t]*(['\"])([\d.]+)\1", re.MULTILINE)
+# Where a Podfile states the level of its pods, as a literal.
+PLATFORM = re.compile(r"^[ \t]*platform[ \t(]+:ios[ \t]*,[ \t]*(['\"])([\d.]+)\1", re.MULTILINE)
 
 
 def with_platform(tree: Tree, folder: str, spot: Spot, flavor: str) -> Spot:
@@ -27,7 +28,7 @@ def with_platform(tree: Tree, folder: str, spot: Spot, flavor: str) -> Spot:
         for at, text, edit in _levels(tree, join(folder, "Podfile"), new):
             if not flavor:
                 draft.edits.append(edit)
-            elif _number(text) > _number(new):
+            elif level(text) > level(new):
                 draft.notes.append(Note(at, f"pods are built for {text}, and {flavor} is for {new}: lower it here"))
         return draft
 
@@ -47,12 +48,13 @@ def _levels(tree: Tree, path: str, new: str) -> list[tuple[str, str, Edit]]:
             match[2],
             Edit(path, source.offset(match.start(2)), source.offset(match.end(2)), source.raw(new), "level"),
         )
-        for match in _PLATFORM.finditer(source.view)
-        if _number(match[2]) != _number(new)
+        for match in PLATFORM.finditer(source.view)
+        if level(match[2]) != level(new)
     ]
 
 
-def _number(text: str) -> tuple[int, ...]:
+def level(text: str) -> tuple[int, ...]:
+    """Return a level as numbers that can be compared."""
     parts = [int(part) for part in text.split(".") if part.isdecimal()]
     while parts and not parts[-1]:
         parts.pop()

@@ -18,6 +18,7 @@ from onomaxis.formats.source import Source
 from onomaxis.model import HIDDEN_PARTS, Place
 from onomaxis.projects.broken import Broken, Sort
 from onomaxis.projects.ios.places import entry
+from onomaxis.projects.ios.pod_platform import PLATFORM, level
 from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject, flavor_of, flavor_word
 from onomaxis.projects.ios.scheme_references import scheme_references
 from onomaxis.projects.ios.settings import Table, Undefined
@@ -255,6 +256,7 @@ class References:
         if source is None:
             return
         text = re.sub(r"(?m)^[ \t]*#[^\n]*", lambda match: " " * len(match[0]), source.view)
+        yield from self._pods_level(path, source, text)
         names = {target.name for target in self.parsed.targets}
         for match in re.finditer(r"^[ \t]*target[ \t(]+(['\"])([^'\"\n]+)\1", text, re.MULTILINE):
             if match[2] not in names and not self._elsewhere(match[2]):
@@ -274,6 +276,18 @@ class References:
             for name in sorted(set(flavored) - set(having)):
                 said = f"the Podfile maps {having[0]} and others, not {name}: its pods are built for release"
                 yield Broken(Sort.PODS, said, path, source.line(mapped[having[0]]), flavor_of(name))
+
+    def _pods_level(self, path: str, source: Source, text: str) -> Iterator[Broken]:
+        """Compare the system that pods are built for with the one that the app runs on."""
+        app = next((target for target in self.parsed.targets if target.kind == "app"), None)
+        release = app.release() if app is not None else None
+        found = (
+            self._expanded(self.reader.table(app, release), "IPHONEOS_DEPLOYMENT_TARGET") if app and release else None
+        )
+        for match in PLATFORM.finditer(text) if found else ():
+            if found and level(match[2]) > level(found[0]):
+                said = f"the Podfile is for iOS {match[2]}, the app for {found[0]}: pods could not be linked"
+                yield Broken(Sort.PODS, said, path, source.line(match.start(2)))
 
     def _elsewhere(self, name: str) -> bool:
         """Tell whether a target may stand in another project of the folder, or is an abstract one."""

@@ -113,22 +113,36 @@ def podfile_told(project: XcodeProject, tree: Tree, templates: Mapping[str, str]
     if data is None or not debug:
         return draft
     source = Source.read(data)
-    added = "".join(f", '{name}' => :debug" for name in debug)
     found = re.search(r"^[ \t]*project[ \t(]+(['\"])[^'\"\n]+\1", source.view, re.MULTILINE)
     if found is None:
         first = re.search(r"^(?:abstract_)?target\b", source.view, re.MULTILINE)
         at = first.start() if first else len(source.view)
+        added = "".join(f", '{name}' => :debug" for name in debug)
         text = f"project '{project.name}'{added} {MARK}{source.newline}"
-        draft.edits.append(Edit(path, source.offset(at), source.offset(at), source.raw(text), "flavor"))
-        return draft
-    at = found.end()
-    braces = re.compile(r"[ \t]*,[ \t]*\{").match(source.view, at)
-    if braces:
-        at = braces.end()
-        text = "".join(f"{source.newline}  '{name}' => :debug," for name in debug)
     else:
-        pairs = re.compile(r"(?:\s*,\s*['\"][^'\"\n]+['\"]\s*=>\s*:\w+)*").match(source.view, at)
-        at = pairs.end() if pairs else at
-        text = added
+        at, text = _beside(source, found.end(), templates, debug)
     draft.edits.append(Edit(path, source.offset(at), source.offset(at), source.raw(text), "flavor"))
     return draft
+
+
+_MAPPED = re.compile(r"(?P<before>[\s,{]*)(?P<quote>['\"])(?P<name>[^'\"\n]+)['\"](?P<arrow>\s*=>\s*:)(?P<kind>\w+)")
+
+
+def _beside(source: Source, at: int, templates: Mapping[str, str], debug: Sequence[str]) -> tuple[int, str]:
+    """Return where new configurations are mapped behind those that are, and how: as their templates are."""
+    pairs: list[re.Match[str]] = []
+    while (match := _MAPPED.match(source.view, pairs[-1].end() if pairs else at)) is not None:
+        pairs.append(match)
+    kinds = {match["name"]: match["kind"] for match in pairs}
+    wanted = {new: kinds[old] for new, old in templates.items() if old in kinds}
+    wanted |= {new: "debug" for new in debug if new not in wanted}
+    if not pairs:
+        braces = re.compile(r"[ \t]*,[ \t]*\{").match(source.view, at)
+        if braces:
+            return braces.end(), "".join(f"{source.newline}  '{name}' => :{kind}," for name, kind in wanted.items())
+        return at, "".join(f", '{name}' => :{kind}" for name, kind in wanted.items())
+    last = pairs[-1]
+    lead = last["before"].replace("{", ",").strip(" \t") if "\n" in last["before"] else ", "
+    lead = "," + last["before"].partition(",")[2] if len(pairs) > 1 else lead if lead.startswith(",") else f",{lead}"
+    quote, arrow = last["quote"], last["arrow"]
+    return last.end(), "".join(f"{lead}{quote}{name}{quote}{arrow}{kind}" for name, kind in wanted.items())
