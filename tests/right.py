@@ -268,7 +268,7 @@ def _hybrid(ios: str, target: str, deep: str) -> dict[str, str]:
     return {
         "android/settings.gradle": "include ':app'\n",
         "android/app/build.gradle": "apply plugin: 'com.android.application'\n\nandroid {\n    namespace 'org.lendspan'\n    defaultConfig {\n        applicationId 'org.lendspan'\n        targetSdkVersion 35\n        versionCode 7\n        versionName '1.2.0'\n    }\n}\n",
-        "android/app/src/main/AndroidManifest.xml": f'<manifest {NS}>\n    <application android:label="@string/app_name">\n        <activity android:name=".MainActivity" android:exported="true">\n{STARTS}        </activity>\n    </application>\n</manifest>\n',
+        "android/app/src/main/AndroidManifest.xml": f'<manifest {NS}>\n    <application android:label="@string/app_name">\n        <activity android:name=".MainActivity" android:label="@string/title_activity_main" android:exported="true">\n{STARTS}        </activity>\n    </application>\n</manifest>\n',
         "android/app/src/main/res/values/strings.xml": resources(
             app_name="Lendspan", title_activity_main="Lendspan", package_name="org.lendspan", custom_url_scheme="org.lendspan"
         ),
