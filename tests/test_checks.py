@@ -9,7 +9,9 @@ from pathlib import Path
 import pytest
 
 from brands import FLAVORS, MANIFEST, PLIST, project
-from conftest import files, onomaxis
+from conftest import commit_all, files, onomaxis
+from onomaxis.checks.explained import explained
+from onomaxis.checks.finding import Rule
 from onomaxis.checks.inspection import look_over
 from onomaxis.checks.registry import every_rule
 from onomaxis.demo import copy_demo
@@ -45,6 +47,18 @@ id = "org.lendspan.app.alderbank"
 [flavors.mossgate]
 id = "org.lendspan.mossgate"
 name = "Mossgate"
+
+[app.listing.en]
+title = "Lendspan"
+short = "Borrow what neighbours own"
+
+[flavors.alderbank.listing.en]
+title = "Alderbank"
+full = "Alderbank lends tools."
+
+[flavors.mossgate.listing.en]
+title = "Mossgate: tools"
+full = "Mossgate lends tools."
 
 [values.server]
 type = "url"
@@ -160,7 +174,7 @@ ROWS = [
     ("VERSION08", BUILD, "versionCode = 7\n", "\n"),
     ("VERSION09", LEDGER, "org.lendspan.mossgate", "org.lendspan.moss"),
     ("FLAVOR01", NAME, r"\Z", '\n[flavors.pennywick]\nname = "P"\n'),
-    ("FLAVOR02", NAME, r"\[flavors.mossgate\]\n.*\n.*\n", ""),
+    ("FLAVOR02", NAME, r"\[flavors.mossgate[\w.]*\]\n.*\n.*\n", ""),
     ("FLAVOR03", PBX, r"(?s)(APPICON_NAME = )AppIcon(;(?:(?!APPICON).)*Debug-mossgate)", r"\1Other\2"),
     ("FLAVOR04", "app/src/mossgate/assets/links.txt", "", "open org.lendspan.app.alderbank now\n"),
     ("FLAVOR05", "ios/App.xcodeproj/xcshareddata/xcschemes/mossgate.xcscheme", None, ""),
@@ -201,6 +215,13 @@ ROWS = [
     ("LIST01", BUILD, "targetSdk = 35", "targetSdk = 33"),
     ("LIST02", INFO, "Scan a tool’s label.", "TODO"),
     ("LIST03", INFO, r"\t<key>ITSApp.*\n.*\n", ""),
+    ("LIST04", NAME, "Mossgate: tools", "Mossgate: tools of all neighbours"),
+    ("LIST04", NAME, "Borrow what neighbours own", "Borrow " + "what neighbours own " * 5),
+    ("LIST05", NAME, "Mossgate: tools", "Moss: tools"),
+    ("LIST06", NAME, "Mossgate lends tools", "Alderbank lends tools"),
+    ("LIST07", NAME, 'full = "Mossgate lends tools."\n', ""),
+    ("LIST08", NAME, "Borrow what neighbours own", "Borrow \U0001f528"),
+    ("LIST08", NAME, 'title = "Mossgate: tools"', 'title = ""'),
     ("ALLOW01", NAME, r"\Z", '\n[[allow]]\nrule = "NAME02"\nreason = "none"\n'),
 ]
 FAMILIES = ["ids", "names", "versions", "flavors", "services", "values", "signing", "listing"]
@@ -266,3 +287,42 @@ def test_every_rule_has_a_row() -> None:
     rules = {rule.code for rule in every_rule() if rule.family != "icons"}
     elsewhere = {"FLAVOR07", "VALUE05", "VALUE06", "ID02", "VERSION01", "REF14", *SPEAKS}  # in tests of their own
     assert rules == {row[0] for row in ROWS} | elsewhere
+
+
+@pytest.mark.parametrize("rule", every_rule(), ids=lambda rule: rule.code)
+def test_every_rule_is_explained(rule: Rule) -> None:
+    """A fault as it stands in a file, and something else that mends it; the rule's own words beside them."""
+    found = explained(rule.code.lower())
+    assert found.rule == rule and found.fault and found.mend and found.fault != found.mend
+
+
+def test_a_rule_explained_by_the_program(tmp_path: Path) -> None:
+    """No project is needed; a rule that there is not is a usage error with the nearest one."""
+    done = onomaxis("check", "--explain", "REF07", cwd=tmp_path)
+    assert done.code == 0 and all(word in done.out for word in ("REF07", "watch app", "source", "fault", "mend"))
+    assert onomaxis("check", "--explain", "REF07", "--json", cwd=tmp_path).json["code"] == "REF07"
+    wrong = onomaxis("check", "--explain", "REF7", cwd=tmp_path)
+    assert wrong.code == 2 and "Did you mean REF" in wrong.err
+
+
+def test_only_what_is_new_since_a_revision(tmp_path: Path) -> None:
+    """What was found before stays unsaid, wherever it moved in its file; what is new ends with code 1."""
+    contents = clean()
+    contents[MOSS] = contents[MOSS].replace("Mossgate", "My Application")
+    root = files(tmp_path / "x", contents)
+    commit_all(root)
+    assert onomaxis("check", root, "--publish", *ONLY).code == 1
+    (root / MOSS).write_text("<!-- moved -->\n\n" + (root / MOSS).read_text())
+    done = onomaxis("check", root, "--publish", "--since", "HEAD", *ONLY)
+    assert done.code == 0 and re.fullmatch(r"Nothing new since HEAD; \d findings known before", done.out.strip())
+    path = root / "app/src/mossgate/google-services.json"
+    path.write_text(path.read_text().replace("org.lendspan.mossgate", "org.lendspan.moss"))
+    done = onomaxis("check", root, "--publish", "--since", "HEAD", "--json", *ONLY)
+    assert done.code == 1 and [item["code"] for item in done.json["findings"]] == ["SERVICE01"]
+    for revision in ("nope", "--output=x"):
+        assert onomaxis("check", root, f"--since={revision}").code == 2
+    (tmp_path / "plain").mkdir()
+    assert onomaxis("check", tmp_path / "plain", "--since", "HEAD").code == 2
+
+
+ONLY = [word for family in FAMILIES for word in ("--only", family)]

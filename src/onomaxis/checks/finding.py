@@ -49,8 +49,18 @@ class Finding:
 
 
 def sorted_findings(findings: Iterable[Finding]) -> tuple[Finding, ...]:
-    """Return findings once each: errors first, then by place and code."""
+    """Return findings once each: errors first, then by place and code.
+
+    What says the same of several places becomes one with all of them; of several flavors, it is about all.
+    """
+    alike: dict[tuple[Rule, str, str], Finding] = {}
+    for item in findings:
+        key = item.rule, item.message, item.at[0][0] if item.at else ""
+        known = alike.get(key)
+        if known is None:
+            alike[key] = item
+        else:
+            flavor = known.flavor if known.flavor == item.flavor else ""
+            alike[key] = Finding(item.rule, item.message, tuple(dict.fromkeys((*known.at, *item.at))), flavor)
     order = {name: number for number, name in enumerate(SEVERITIES)}
-    return tuple(
-        sorted(dict.fromkeys(findings), key=lambda f: (order[f.rule.severity], f.at, f.rule.code, f.message))
-    )
+    return tuple(sorted(alike.values(), key=lambda f: (order[f.rule.severity], f.at, f.rule.code, f.message)))

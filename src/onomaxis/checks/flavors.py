@@ -113,7 +113,8 @@ def listed(context: Context) -> Iterator[Finding]:
         for flavor in subject.flavors:
             if file.named(flavor) not in file.flavors and file.flavors:
                 value = subject.value(flavor, "id")
-                yield Finding(UNLISTED, called(subject.platform, flavor), at(value) or ((file.path, 1),), flavor)
+                said = f"{called(subject.platform, flavor)}: {file.path} has no [flavors.{flavor}]"
+                yield Finding(UNLISTED, said, at(value) or ((file.path, 1),), flavor)
 
 
 @check(ALIKE)
@@ -218,7 +219,8 @@ def _schemes(context: Context, subject: Subject) -> Iterator[Finding]:
         if not any(f'"{name}"' in text.partition("<ArchiveAction")[2] for text in texts for name in names):
             lacking.append(flavor)
     for flavor in lacking if len(lacking) * 2 <= len(subject.flavors) else ():  # else they are built otherwise
-        yield Finding(SCHEME, called("ios", flavor), at(subject.value(flavor, "id")), flavor)
+        said = f"{called('ios', flavor)}: no shared scheme archives {subject.of(flavor)[0].configuration}"
+        yield Finding(SCHEME, said, at(subject.value(flavor, "id")), flavor)
 
 
 @check(DEFAULT_ICON)
@@ -232,4 +234,5 @@ def own_icons(context: Context) -> Iterator[Finding]:
             listed = context.file is None or context.file.named(flavor) in context.file.flavors
             ids = subject.value(flavor, "id")
             if flavor not in having and listed and ids and ids.text != (subject.text("", "id") or ""):
-                yield Finding(DEFAULT_ICON, called(subject.platform, flavor), at(ids), flavor)
+                said = f"{called(subject.platform, flavor)} has no icon of its own, {having[0]} has"
+                yield Finding(DEFAULT_ICON, said, at(ids), flavor)

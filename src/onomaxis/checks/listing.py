@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-from onomaxis.checks.context import Context, whose
+from onomaxis.checks.context import Context, called, whose
 from onomaxis.checks.finding import Finding, Rule
 from onomaxis.checks.registry import check
 
@@ -50,13 +50,15 @@ def check_listing(context: Context) -> Iterator[Finding]:
             facts = context.facts(subject, flavor)
             target = facts.switches.get("target-sdk")
             if target and target.text.isdecimal() and int(target.text) < LOWEST_TARGET:
-                yield Finding(TARGET, f"targetSdk {target.text}", ((target.file, target.line),))
+                said = f"{called(subject.platform, flavor)}: targetSdk is {target.text}, {LOWEST_TARGET} at least"
+                yield Finding(TARGET, said, ((target.file, target.line),), whose(flavor, target.file))
             for key, fact in facts.keys.items():
                 if _PURPOSE.match(key) and _EMPTY.match(fact.text):
-                    said = f"{key} is “{fact.text.strip()}”"
+                    said = f"{subject.module}: {key} is “{fact.text.strip()}”"
                     yield Finding(PURPOSE, said, ((fact.file, fact.line),), whose(flavor, fact.file))
             listed = subject.platform == "ios" and (
                 facts.where.file.endswith(".plist") or "property-list" in facts.switches
             )
             if listed and "ITSAppUsesNonExemptEncryption" not in facts.keys:
-                yield Finding(EXPORT, subject.module, ((facts.where.file, facts.where.line),))
+                said = f"{subject.module}: no ITSAppUsesNonExemptEncryption"
+                yield Finding(EXPORT, said, ((facts.where.file, facts.where.line),))

@@ -20,6 +20,7 @@ def as_document(findings: Sequence[Finding]) -> dict[str, Any]:
             {
                 "code": finding.rule.code,
                 "severity": finding.rule.severity,
+                "title": finding.rule.title,
                 "message": finding.message,
                 "at": [{"file": file, "line": line} for file, line in finding.at],
                 "remedy": finding.rule.remedy,

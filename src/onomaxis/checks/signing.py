@@ -53,6 +53,14 @@ _SWITCHES: tuple[tuple[str, Rule, Callable[[str], bool]], ...] = (
     ("push", ENTITLEMENT, lambda text: text == "development"),
 )
 
+# What is wrong, of which shipped app.
+_SAID = {
+    "debuggable": "{who}: its release build is debuggable",
+    "signing": "{who}: its release build is signed with {text}",
+    "password": "{who}: a password stands in its build script",
+    "push": "{who}: aps-environment is {text}",
+}
+
 
 @check(DEBUGGABLE, DEBUG_KEY, PASSWORD, FINGERPRINT, ENTITLEMENT)
 def check_signing(context: Context) -> Iterator[Finding]:
@@ -63,7 +71,8 @@ def check_signing(context: Context) -> Iterator[Finding]:
             for name, rule, bad in _SWITCHES:
                 fact = switches.get(name)
                 if fact and bad(fact.text):
-                    said = f"{subject.module}: {fact.text}" if fact.text else subject.module
+                    who = called(subject.platform, flavor)
+                    said = _SAID[name].format(who=f"{who} ({subject.module})", text=fact.text)
                     yield Finding(rule, said, ((fact.file, fact.line),), whose(flavor, fact.file))
     yield from _fingerprints(context)
 

@@ -395,6 +395,10 @@ def _check(commands: Commands) -> None:
         "--only", choices=_FAMILIES, action="append", default=[], help="only this family of rules (repeatable)"
     )
     parser.add_argument("--flavor", metavar="F", default="", help="only what is about this flavor, or about all")
+    parser.add_argument("--since", metavar="REV", default="", help="only what was not found at this revision of git")
+    parser.add_argument(
+        "--explain", metavar="CODE", default="", help="explain a rule, with an example, and check nothing"
+    )
     parser.add_argument(
         "--publish", action="store_true", help="as for publication: a template's ID, name or icon is an error"
     )

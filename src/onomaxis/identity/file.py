@@ -51,6 +51,7 @@ class Brand:
     hosts: tuple[Said, ...]
     fingerprints: tuple[Said, ...]
     keystores: Mapping[str, Keystore]
+    listing: Mapping[str, Mapping[str, Said]]
 
     def get(self, facet: str) -> str | None:
         """Return what a facet shall be, or None."""
@@ -124,7 +125,16 @@ class IdentityFile:
             self._listed(tables, "hosts"),
             self._listed(tables, "fingerprints"),
             keystores,
+            self._listing(tables),
         )
+
+    def _listing(self, tables: list[Path]) -> dict[str, dict[str, Said]]:
+        """Return the texts of a store listing by language, those of later tables over the others."""
+        found: dict[str, dict[str, Said]] = {}
+        for table in tables:
+            for language in self._table((*table, "listing")):
+                found.setdefault(language, {}).update(self._merged([(*table, "listing")], language))
+        return found
 
     def _keystores(self, tables: list[Path]) -> dict[str, Keystore]:
         """Return the keystores by name: one that a later table gives counts whole."""

@@ -48,6 +48,7 @@ _IDENTITY = {
     "colors": Key("map", "colours by name: usable in templates, as values and as icon ground", "color"),
     "values": Key("map", "values by name; each is declared once below [values]", "scalar"),
     "services": Key("table", "what outside services know the app by", "services"),
+    "listing": Key("map", "what a store shows, by language (BCP 47)", "listing"),
     "keystores": Key("map", "keystores by what they sign (debug, release, upload): templates name them", "keystore"),
 }
 
@@ -91,6 +92,15 @@ TABLES: Mapping[str, Mapping[str, Key]] = {
         "google-ios": Key("text", "the GoogleService-Info.plist that belongs to this flavor"),
         "hosts": Key("list", "hosts whose links open the app: deep links, associated domains", "text"),
         "fingerprints": Key("list", "SHA-256 fingerprints of the certificates that releases are signed with", "text"),
+    },
+    "listing": {
+        "title": Key("text", "the app's name in the store (30 characters)"),
+        "subtitle": Key("text", "the line below it on the App Store (30 characters)"),
+        "short": Key("text", "the short description on Google Play (80 characters)"),
+        "full": Key("text", "the description (4000 characters)"),
+        "promotion": Key("text", "the App Store's promotional text (170 characters)"),
+        "notes": Key("text", "what is new (500 characters on Google Play, 4000 on the App Store)"),
+        "keywords": Key("text", "the App Store's keywords, with commas (100 characters)"),
     },
     "keystore": {
         "file": Key("text", "the keystore, PKCS#12 or JKS"),
