@@ -41,6 +41,8 @@ def misadvised(words: list[str], said: str) -> list[str]:
             named = [item for item in _COMMAND.finditer(line[: match.start()]) if item[1] in known]
             command = [*named[-1].groups()] if named else words[:2]
             name = " ".join(word for word in command if word)
+            if words[0] == "demo" and any(match[0] in every for every in known.values()):
+                continue  # it runs the others
             if match[0] not in known.get(name, known.get(command[0] or "", frozenset())):
                 wrong.append(f"{match[0]} of {name}: {line.strip()}")
     return wrong

@@ -139,7 +139,7 @@ def test_each_kind_once(tmp_path: Path, kind: str) -> None:
 CODES = [
     (["survey"], 0),
     (["check", "--only", "names"], 0),
-    (["check", "--only", "ids"], 1),
+    (["check", "--only", "ids", "--publish"], 1),
     (["rename"], 2),
     (["rename", "--nonsense"], 2),
     (["rename", "--flavor", "none", "--name", "X"], 2),

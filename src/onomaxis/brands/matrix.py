@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 
 from onomaxis.brands.subjects import Subject
 from onomaxis.identity.file import IdentityFile
@@ -25,22 +25,45 @@ class Cell:
 
 @dataclass(frozen=True)
 class Row:
-    """One flavor (``""``: the app itself): a cell for each platform that has it."""
+    """One flavor (``""``: the app itself): a cell for each platform that has it.
+
+    ``dimension`` is what it varies; ``apart`` are the platforms that know nothing of that dimension: a tier of one
+    platform is no hole of the other.
+    """
 
     flavor: str
     cells: dict[str, Cell]
     listed: bool
+    dimension: str = ""
+    apart: tuple[str, ...] = ()
+
+    @property
+    def lacking(self) -> tuple[str, ...]:
+        """The platforms whose build does not have it."""
+        return tuple(platform for platform, cell in self.cells.items() if cell.id is None and cell.name is None)
 
     @property
     def holes(self) -> tuple[str, ...]:
-        """The platforms that lack it."""
-        return tuple(platform for platform, cell in self.cells.items() if cell.id is None and cell.name is None)
+        """The platforms that lack it, though they should have it."""
+        return tuple(platform for platform in self.lacking if platform not in self.apart)
+
+    @property
+    def troubled(self) -> bool:
+        """True where something is missing or clashes, or the identity file does not speak of it."""
+        clash = any(cell.clash for cell in self.cells.values())
+        return clash or bool(self.holes and self.flavor) or bool(self.flavor and not self.listed)
 
 
 def flavor_matrix(
-    subjects: Sequence[Subject], file: IdentityFile | None, own_icons: set[tuple[str, str]]
+    subjects: Sequence[Subject],
+    file: IdentityFile | None,
+    own_icons: set[tuple[str, str]],
+    dimensions: Mapping[str, str],
 ) -> tuple[Row, ...]:
-    """Return a row for the app itself and each flavor; *own_icons* are platform and flavor of icons of their own."""
+    """Return a row for the app itself and each flavor; *own_icons* are platform and flavor of icons of their own.
+
+    *dimensions* says what each flavor varies, by name in small letters.
+    """
     clashes = {(s.platform, flavor) for s in subjects for flavor in _clashing(s)}
     names: list[str] = [""] if any(subject.of("") for subject in subjects) else []
     for found in (*(flavor for s in subjects for flavor in s.flavors), *(file.flavors if file else ())):
@@ -57,8 +80,18 @@ def flavor_matrix(
             spot = (subject.platform, flavor.casefold())
             cells[subject.platform] = Cell(id_, name, version, build, spot in own_icons, spot in clashes)
         listed = file is not None and (not flavor or any(same_flavor(flavor, name) for name in file.flavors))
-        rows.append(Row(flavor, cells, listed))
-    return tuple(rows)
+        rows.append(Row(flavor, cells, listed, dimensions.get(flavor.casefold(), "")))
+    return tuple(replace(row, apart=_apart(row, rows)) for row in rows)
+
+
+def _apart(row: Row, rows: Sequence[Row]) -> tuple[str, ...]:
+    """Return the platforms that have no flavor of a row's dimension at all, while they have flavors of others."""
+    mates = [other for other in rows if other.dimension == row.dimension and other.flavor]
+    if not row.flavor or not row.dimension:
+        return ()
+    flavored = [other for other in rows if other.flavor]
+    known = [p for p in row.cells if any(p not in other.lacking for other in flavored)]  # those that have flavors
+    return tuple(platform for platform in known if all(platform in other.lacking for other in mates))
 
 
 def _clashing(subject: Subject) -> set[str]:

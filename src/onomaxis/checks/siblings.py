@@ -189,9 +189,19 @@ def of_others(context: Context) -> Iterator[Finding]:
                     yield Finding(OTHER, said, ((item.path, item.text.count("\n", 0, at) + 1),), item.flavor)
 
 
+# What begins a comment and what ends it; nothing: the line's end.
+_COMMENTS = (("/*", "*/"), ("<!--", "-->"), ("//", ""), ("#", ""))
+_BEGINS = re.compile(r"/\*|<!--|(?<![:\w])//|(?m:^)[ \t]{0,99}#(?!include)")
+
+
 def _code(text: str) -> str:
     """Return a text with its comments blanked."""
-    return _COMMENT.sub(lambda match: re.sub(r"[^\n]", " ", match[0]), text)
-
-
-_COMMENT = re.compile(r"/\*.*?\*/|<!--.*?-->|(?<![:\w])//[^\n]*|^[ \t]*#(?!include)[^\n]*", re.DOTALL | re.MULTILINE)
+    parts: list[str] = []
+    at = 0
+    while (match := _BEGINS.search(text, at)) is not None:
+        end_mark = next(end for begin, end in _COMMENTS if match[0].lstrip(" \t").startswith(begin))
+        stop = text.find(end_mark or "\n", match.end())
+        stop = len(text) if stop < 0 else stop + len(end_mark)
+        parts += [text[at : match.start()], re.sub(r"[^\n]", " ", text[match.start() : stop])]
+        at = stop
+    return "".join([*parts, text[at:]])

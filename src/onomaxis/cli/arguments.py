@@ -72,6 +72,9 @@ def _common(parser: argparse.ArgumentParser, project: bool = True) -> None:
     parser.add_argument("--json", action="store_true", help="one JSON document on standard output, nothing else")
     parser.add_argument("--quiet", action="store_true", help="no messages besides errors and results")
     parser.add_argument("--no-color", action="store_true", help="no colour (NO_COLOR and a pipe do the same)")
+    parser.add_argument(
+        "--color", choices=("auto", "always", "never"), default="auto", help="colour (default: on a terminal)"
+    )
     parser.add_argument("--debug", action="store_true", help="show where a fault of Onomaxis happened")
 
 
@@ -79,12 +82,19 @@ def _writing(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--dry-run", action="store_true", help="print the diff, moves and new files; write nothing")
     parser.add_argument("--allow-dirty", action="store_true", help="also touch files with uncommitted changes")
     parser.add_argument("--yes", action="store_true", help="do not ask before writing")
+    parser.add_argument("--all", action="store_true", help="list every file, note and place that is left")
 
 
 def _survey(commands: Commands) -> None:
     parser = _parser(commands, "survey", "show what the app is called, where that is written, what disagrees")
     _common(parser)
     parser.add_argument("--all", action="store_true", help="list every mention")
+    parser.add_argument("--origins", action="store_true", help="of many apps too: every value with its place")
+    parser.add_argument(
+        "--app", metavar="NAME", default="", help="only this app: a module, target, folder, ID or name"
+    )
+    parser.add_argument("--flavor", metavar="F", default="", help="only this flavor, with all its combinations")
+    parser.add_argument("--platform", choices=("android", "ios"), default="", help="only this platform")
 
 
 def _locale_name(text: str) -> tuple[str, str]:
@@ -346,6 +356,7 @@ def _flavor(commands: Commands) -> None:
     inner = parser.add_subparsers(dest="what", metavar="WHAT", required=True)
     listing = _parser(inner, "list", "show what each flavor is called on each platform, with holes and clashes")
     _common(listing)
+    listing.add_argument("--only-problems", action="store_true", help="only holes, clashes and what is not listed")
     adding = _parser(
         inner,
         "add",
@@ -427,6 +438,7 @@ def _ledger(commands: Commands) -> None:
     inner = parser.add_subparsers(dest="what", metavar="WHAT", required=True)
     listing = _parser(inner, "list", "show what was published")
     _common(listing)
+    listing.add_argument("--only-problems", action="store_true", help="only holes, clashes and what is not listed")
     adding = _parser(inner, "add", "add a row for each app as it is built now", "Write it after publishing.")
     _common(adding)
     adding.add_argument("--date", metavar="DATE", default="", help="the day, such as 2026-05-31 (default: today)")

@@ -13,6 +13,7 @@ from onomaxis.checks.finding import SEVERITIES, Finding
 from onomaxis.checks.inspection import look_over
 from onomaxis.checks.report import as_document, as_sarif
 from onomaxis.checks.since import fresh
+from onomaxis.cli.layout import Cell, listed, pairs, put
 from onomaxis.cli.output import count, make_console, print_json
 from onomaxis.cli.session import open_project
 
@@ -56,40 +57,31 @@ def _explain(options: argparse.Namespace) -> int:
             }
         )
         return 0
-    from rich.text import Text
-
     console = make_console(options)
     when = " (a note, until --publish)" if rule.publish else ""
-    console.print(Text(f"{rule.code}  {rule.severity}{when}", style="bold"), soft_wrap=True)
-    rows = (
-        ("", f"{rule.title}."),
-        ("do", rule.remedy),
-        ("source", rule.source),
-        ("fault", found.fault),
-        ("mend", found.mend),
-    )
-    for label, text in rows:
-        console.print(Text(f"  {label:<8}", style="dim").append(text, style="default"), soft_wrap=True)
+    put(console, Cell(f"{rule.code}  {rule.severity}{when}", "bold"))
+    put(console, Cell(f"{rule.title}."), indent=2)
+    rows = (("do", rule.remedy), ("source", rule.source), ("fault", found.fault), ("mend", found.mend))
+    pairs(console, rows, styles=("dim", ""))
     return 0
 
 
 def _show(options: argparse.Namespace, findings: Sequence[Finding], known: int) -> None:
-    from rich.text import Text
-
     console = make_console(options)
     for finding in findings:
-        line = Text(f"{finding.rule.severity:<8}", style=_STYLES[finding.rule.severity])
-        line.append(f"{finding.rule.code}  ", style="bold")
-        line.append(finding.place, style="cyan")
-        console.print(line, soft_wrap=True)
-        console.print(Text(f"        {finding.message}"), soft_wrap=True)
-        console.print(Text(f"        {finding.rule.title}. {finding.rule.remedy}", style="dim"), soft_wrap=True)
+        severity = Cell(f"{finding.rule.severity:<7} ", _STYLES[finding.rule.severity])
+        code, place = Cell(f"{finding.rule.code} ", "bold"), Cell(f" {finding.place}", "cyan")
+        put(console, severity, code, place, hang=8)
+        put(console, Cell(finding.message), indent=8)
+        others = [f"{file}:{line}" if line else file for file, line in finding.at[1:]]
+        if len(others) > 1:
+            put(console, Cell(f"also {listed(others)}", "dim"), indent=8)
+        put(console, Cell(f"{finding.rule.title}. {finding.rule.remedy}", "dim"), indent=8)
     numbers = Counter(finding.rule.severity for finding in findings)
     said = ", ".join(count(numbers[name], name) for name in SEVERITIES if numbers[name])
     nothing = "Nothing found: everything is as it should be."
     if options.since:
         nothing = f"Nothing new since {options.since}."
         known_before = f"; {count(known, 'finding')} known before" if known else ""
-        console.print((f"{said}, new since {options.since}" if said else nothing.rstrip(".")) + known_before)
-        return
-    console.print(said or nothing)
+        said = (f"{said}, new since {options.since}" if said else nothing.rstrip(".")) + known_before
+    put(console, Cell(said or nothing))

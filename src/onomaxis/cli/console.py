@@ -7,16 +7,24 @@ from collections.abc import Iterable
 from rich.console import Console
 from rich.segment import Segment
 
+from onomaxis.cli.layout import in_code_page
 from onomaxis.cli.visible import visible
 
 
 class SafeConsole(Console):
     """Makes control characters visible in everything that is printed; the console's own codes are not text."""
 
+    # Whether lists are shown whole.
+    every: bool = False
+
     def on_broken_pipe(self) -> None:
         """Leave it to the program to end: here it would end with the exit code for findings."""
         raise BrokenPipeError
 
     def _render_buffer(self, buffer: Iterable[Segment]) -> str:
-        safe = (item if item.control else Segment(visible(item.text), item.style) for item in buffer)
+        encoding = self.encoding
+        safe = (
+            item if item.control else Segment(in_code_page(visible(item.text), encoding), item.style)
+            for item in buffer
+        )
         return super()._render_buffer(safe)

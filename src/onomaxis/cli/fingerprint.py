@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Any
 
 from onomaxis.brands.subjects import load_identity
 from onomaxis.checks.certificates import Trust, trusted
+from onomaxis.cli.layout import Cell, pairs, put
 from onomaxis.cli.output import make_console, print_json, section
 from onomaxis.cli.session import open_project
 from onomaxis.errors import FormatError, InputError
@@ -95,21 +96,19 @@ def vars_of(place: Trust) -> dict[str, Any]:
 
 
 def _show(console: Console, certificates: Sequence[Certificate], places: Sequence[Trust]) -> None:
-    from rich.text import Text
-
     for item in certificates:
         kind = "debug" if item.debug else "release" if item.signs else "certificate only"
-        line = Text(item.alias, style="bold")
-        line.append(f"  {kind}", style="yellow" if item.debug else "green")
-        line.append(f"  {item.subject}", style="dim")
-        console.print(line, soft_wrap=True)
-        for label, text in (("SHA-1", item.sha1), ("SHA-256", item.sha256), ("key hash", item.key_hash)):
-            console.print(f"  {label:<9} {text}", soft_wrap=True)
+        style = "yellow" if item.debug else "green"
+        put(
+            console, Cell(f"{item.alias} ", "bold"), Cell(f" {kind} ", style), Cell(f" {item.subject}", "dim"), hang=2
+        )
+        hashes = (("SHA-1", item.sha1), ("SHA-256", item.sha256), ("key hash", item.key_hash))
+        pairs(console, hashes, styles=("", ""))
     kinds = {item.alias: item.debug for item in certificates}
     rows = [(f"{place.file}:{place.line}", _said(place, kinds)) for place in places]
     section(console, "Named in the project", rows)
     if not places:
-        console.print("No file of the project names a certificate.")
+        put(console, Cell("No file of the project names a certificate."))
 
 
 def _said(place: Trust, debug: dict[str, bool]) -> str:

@@ -4,18 +4,23 @@ from __future__ import annotations
 
 import argparse
 from collections.abc import Sequence
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from onomaxis.brands.flavors import FlavorWish, chosen_subjects, plan_flavor
-from onomaxis.brands.matrix import Cell, Row, flavor_matrix
+from onomaxis.brands.matrix import Row, flavor_matrix
 from onomaxis.brands.retirement import plan_retirement
 from onomaxis.brands.subjects import load_identity
 from onomaxis.cli.flow import carry_through, plain_view
 from onomaxis.cli.icons import drawing
+from onomaxis.cli.layout import Cell, below, blank, put, table
 from onomaxis.cli.output import make_console, print_json
 from onomaxis.cli.session import open_project, open_to_write
 from onomaxis.cli.stamp import service_files
 from onomaxis.icons.present import has_own_icon
+from onomaxis.survey.survey import kind_of
+
+if TYPE_CHECKING:
+    from rich.console import Console
 
 _LABELS = {"android": "Android", "ios": "iOS"}
 
@@ -61,7 +66,11 @@ def _list(options: argparse.Namespace) -> int:
         for home in project.icons
         if not home.flavor or has_own_icon(tree, home)
     }
-    rows = flavor_matrix(meant, file, own)
+    dimensions: dict[str, str] = {}
+    for subject in meant:
+        known = kind_of(subject.project).dimensions(subject.project, tree, subject.module)
+        dimensions |= {name.casefold(): text for name, text in known.items()}
+    rows = flavor_matrix(meant, file, own, dimensions)
     if options.json:
         print_json({"identity_file": file.path if file else None, "flavors": [_as_json(row) for row in rows]})
         return 0
@@ -83,48 +92,75 @@ def _as_json(row: Row) -> dict[str, Any]:
         }
         for platform, cell in row.cells.items()
     }
-    return {"flavor": row.flavor, **cells, "holes": list(row.holes), "in_identity_file": row.listed}
+    return {
+        "flavor": row.flavor,
+        **cells,
+        "holes": list(row.holes),
+        "in_identity_file": row.listed,
+        "dimension": row.dimension,
+    }
 
 
 def _show(options: argparse.Namespace, rows: Sequence[Row], platforms: Sequence[str], filed: bool) -> None:
-    from rich.table import Table
-    from rich.text import Text
-
+    """Print the flavors, those of each dimension for themselves; what is wrong stands at the end once more."""
     console = make_console(options)
-    table = Table(box=None, pad_edge=False, header_style="bold")
-    table.add_column("Flavor", style="bold")
-    for platform in platforms:
-        for title in ("ID", "name", "version", "icon"):
-            table.add_column(f"{_LABELS[platform]} {title}" if title == "ID" else title, overflow="fold")
-    if filed:
-        table.add_column("file")
+    groups: dict[str, list[Row]] = {}
     for row in rows:
-        cells: list[Text] = [Text(row.flavor or "(app)")]
+        groups.setdefault(row.dimension, []).append(row)
+    for number, (dimension, mine) in enumerate(groups.items()):
+        shown = [row for row in mine if row.troubled or not options.only_problems]
+        if number and shown:
+            blank(console)
+        if dimension and shown:
+            put(console, Cell(dimension, "bold underline"))
+        _group(console, shown, platforms, filed)
+    _problems(console, rows)
+
+
+def _group(console: Console, rows: Sequence[Row], platforms: Sequence[str], filed: bool) -> None:
+    lines = []
+    for row in rows:
+        name = row.flavor or "(app)"
+        told = "" if row.listed or not filed or not row.flavor else "not in the identity file"
         for platform in platforms:
-            cells += _cells(row, platform)
-        if filed:
-            cells.append(Text("yes" if row.listed else "–", style="" if row.listed else "yellow"))
-        table.add_row(*cells)
-    console.print(table)
+            if platform in row.apart:
+                continue
+            lines.append([Cell(name, "bold"), Cell(_LABELS[platform], "dim"), *_cells(row, platform, told)])
+            name = told = ""
+    titles = ["", "", "ID", "name", "version", "icon", ""]
+    if not lines or table(console, titles, lines) or below(console, lines):
+        return
+    for line in lines:
+        if line[0].text:
+            put(console, line[0])
+        put(console, line[1], indent=2)
+        for cell in line[2:]:
+            if cell.text:
+                put(console, cell, indent=4)
+
+
+def _problems(console: Console, rows: Sequence[Row]) -> None:
     clashes = [f"{row.flavor or 'the app'} ({_LABELS[p]})" for row in rows for p, c in row.cells.items() if c.clash]
     if clashes:
-        console.print(Text(f"\nSame ID as another flavor: {', '.join(clashes)}", style="bold red"))
+        blank(console)
+        put(console, Cell(f"Same ID as another flavor: {', '.join(clashes)}", "bold red"), hang=2)
     holes = [f"{row.flavor} ({_LABELS[p]})" for row in rows for p in row.holes if row.flavor]
     if holes:
-        console.print(Text(f"\nMissing: {', '.join(holes)}. onomaxis flavor add NAME adds one.", style="yellow"))
+        blank(console)
+        said = f"Missing: {', '.join(holes)}. onomaxis flavor add NAME adds one."
+        put(console, Cell(said, "yellow"), hang=2)
 
 
-def _cells(row: Row, platform: str) -> list[Any]:
-    from rich.text import Text
-
-    cell: Cell = row.cells[platform]
+def _cells(row: Row, platform: str, told: str) -> list[Cell]:
+    cell = row.cells[platform]
     if platform in row.holes:
-        return [Text("–", style="yellow")] * 4
+        return [Cell("missing", "yellow"), Cell(""), Cell(""), Cell(""), Cell(told, "yellow")]
     number = " ".join(filter(None, (cell.version, f"({cell.build})" if cell.build else "")))
-    icon = "own" if cell.own_icon else "the app’s"
+    said = "the ID of another flavor" if cell.clash else told
     return [
-        Text(cell.id or "not resolved", style="bold red" if cell.clash else "green"),
-        Text(cell.name or "not resolved"),
-        Text(number),
-        Text(icon, style="" if cell.own_icon else "dim"),
+        Cell(cell.id or "not resolved", "bold red" if cell.clash else "green"),
+        Cell(cell.name or "not resolved"),
+        Cell(number),
+        Cell("own icon" if cell.own_icon else ""),
+        Cell(said, "bold red" if cell.clash else "yellow"),
     ]

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import argparse
+import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, Generic, TypeVar
 
+from onomaxis.cli.layout import Cell, blank, pairs, put
 from onomaxis.cli.output import confirm, count, make_console, print_json, say, section
 from onomaxis.cli.writing import report_left, show_diff, write_changes
+from onomaxis.model import Note
 from onomaxis.survey.identity import identity_of
 from onomaxis.survey.survey import read_projects
 from onomaxis.tree import Tree
@@ -65,7 +68,8 @@ def carry_through(options: argparse.Namespace, tree: Tree, plan: Planned, view: 
         console = make_console(options)
         if not options.quiet:
             view.left(console, plan)
-        console.print(f"\nDone: {view.done(plan)}. Change {written.id}; onomaxis undo takes it back.", soft_wrap=True)
+        blank(console)
+        put(console, Cell(f"Done: {view.done(plan)}. Change {written.id}; onomaxis undo takes it back."))
     report_left(options, written)
     return 0
 
@@ -129,24 +133,16 @@ def done(plan: PlannedChange) -> str:
 
 def show(console: Console, plan: PlannedChange) -> None:
     """Print what a change does: in words, then by file."""
-    from rich.text import Text
-
-    console.print(Text(f"To change: {done(plan)}", style="bold"))
-    show_summary(console, plan, 28)
-    section(
-        console, "Files", [(item.target or item.source or "", _what(item)) for item in plan.changes], _SHOWN_FILES
-    )
+    put(console, Cell(f"To change: {done(plan)}", "bold"))
+    show_summary(console, plan)
+    most = 0 if getattr(console, "every", False) else _SHOWN_FILES
+    section(console, "Files", [(item.target or item.source or "", _what(item)) for item in plan.changes], most)
     show_notes(console, plan)
 
 
-def show_summary(console: Console, plan: PlannedChange, width: int) -> None:
+def show_summary(console: Console, plan: PlannedChange) -> None:
     """Print the lines of a change's summary, their labels in one column."""
-    from rich.text import Text
-
-    for line in plan.summary:
-        text = Text(f"  {line.label:<{width}} ")
-        text.append(line.text, style="green")
-        console.print(text, soft_wrap=True)
+    pairs(console, plan.summary, styles=("", "green"))
 
 
 def _what(item: FileChange) -> str:
@@ -158,5 +154,24 @@ def _what(item: FileChange) -> str:
 
 
 def show_notes(console: Console, plan: PlannedChange) -> None:
-    """Print what is to be said of a change."""
-    section(console, "Notes", plan.notes)
+    """Print what is to be said of a change: of many notes alike the first ones, unless all are asked for."""
+    every = getattr(console, "every", False)
+    alike: dict[str, list[Note]] = {}
+    for note in plan.notes:
+        alike.setdefault(_form(note), []).append(note)
+    rows: list[tuple[str, str]] = []
+    for notes in alike.values():
+        shown = notes if every or len(notes) <= _ALIKE + 1 else notes[:_ALIKE]
+        rows += shown
+        if len(shown) < len(notes):
+            rows.append(("", f"… and {len(notes) - len(shown)} more like these (--all lists them)"))
+    section(console, "Notes", rows)
+
+
+# Notes of one form that are shown, where there are many.
+_ALIKE = 3
+
+
+def _form(note: Note) -> str:
+    """Return what a note says apart from the names, IDs and languages in it."""
+    return re.sub(r"“[^”]*”|\b[\w-]+(?:\.[\w-]+)+\b", "…", note.text)

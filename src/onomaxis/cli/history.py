@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
+from onomaxis.cli.layout import Cell, put
 from onomaxis.cli.output import count, make_console, print_json, say, warn
 from onomaxis.cli.session import locate
 from onomaxis.errors import InputError
@@ -47,17 +48,13 @@ def _document(entry: Entry, undone: dict[str, str]) -> dict[str, object]:
 
 
 def _show(options: argparse.Namespace, entries: list[Entry], undone: dict[str, str]) -> None:
-    from rich import box
-    from rich.table import Table
-
-    table = Table(box=box.SIMPLE_HEAD, pad_edge=False, show_edge=False, header_style="bold", padding=(0, 2, 0, 0))
-    for title in ("Change", "What", "Files", ""):
-        table.add_column(title, overflow="fold")
+    console = make_console(options)
     for entry in reversed(entries):
         state = f"taken back by {undone[entry.id]}" if entry.id in undone else ""
         if entry.state != "done":
             state = "interrupted: onomaxis undo takes it back"
         elif not entry.own:
             state = state or "not known to be yours"
-        table.add_row(entry.id, entry.title, count(len(entry.records), "file"), state)
-    make_console(options).print(table)
+        numbers = f"{count(len(entry.records), 'file')}{f'; {state}' if state else ''}"
+        put(console, Cell(f"{entry.id}  ", "bold"), Cell(entry.title), hang=6)
+        put(console, Cell(numbers, "dim"), indent=6)

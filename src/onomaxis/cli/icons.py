@@ -10,6 +10,7 @@ from contextlib import contextmanager
 from typing import TYPE_CHECKING, Any
 
 from onomaxis.cli.flow import View, carry_through, show_notes
+from onomaxis.cli.layout import Cell, put
 from onomaxis.cli.output import count, make_console, section
 from onomaxis.cli.session import open_to_write
 from onomaxis.errors import InputError
@@ -118,16 +119,12 @@ def as_document(plan: IconPlan, journal: str) -> dict[str, Any]:
 
 
 def _show(console: Console, plan: IconPlan) -> None:
-    from rich.text import Text
-
     kinds = Counter(
         "new" if change.source is None else "removed" if change.target is None else "changed"
         for change in plan.changes
     )
     said = ", ".join(f"{number} {kind}" for kind, number in sorted(kinds.items()))
-    console.print(
-        Text(f"To draw: {count(len(plan.images), 'image')}; files: {said or 'none to change'}", style="bold")
-    )
+    put(console, Cell(f"To draw: {count(len(plan.images), 'image')}; files: {said or 'none to change'}", "bold"))
     section(console, "Icons", ((home.folder or ".", f"{home.name} ({home.platform})") for home in plan.homes))
     section(console, "Pictures", _pictures(plan.images))
     removed = [(change.source or "", "an old leftover") for change in plan.changes if change.target is None]

@@ -9,6 +9,7 @@ from onomaxis.brands.flavors import chosen_subjects
 from onomaxis.brands.publishing import COLUMNS, grown, load_ledger, new_rows
 from onomaxis.brands.subjects import load_identity
 from onomaxis.cli.flow import carry_through, plain_view
+from onomaxis.cli.layout import Cell, blocks, put, table
 from onomaxis.cli.output import make_console, print_json
 from onomaxis.cli.session import open_project, open_to_write
 from onomaxis.identity.schema import LEDGER
@@ -44,14 +45,16 @@ def _list(options: argparse.Namespace) -> int:
     if options.json:
         print_json({"published": [dict(zip(COLUMNS, row[:-1], strict=True)) for row in rows]})
         return 0
-    from rich.table import Table
-
-    table = Table(box=None, pad_edge=False, header_style="bold")
-    for title in COLUMNS[:-1]:
-        table.add_column(title)
-    table.add_column("SHA-256")
+    console = make_console(options)
+    if not rows:
+        put(console, Cell("Nothing was published yet: onomaxis ledger add keeps it."))
+        return 0
+    cells = []
     for row in rows:
         print_ = f"{row.fingerprint[:11]}…" if row.fingerprint else "–"
-        table.add_row(row.date, row.platform, row.flavor or "–", row.id, row.version, row.build, print_)
-    make_console(options).print(table if rows else "Nothing was published yet: onomaxis ledger add keeps it.")
+        texts = (row.date, row.platform, row.flavor or "–", row.id, row.version, row.build, print_)
+        cells.append([Cell(text) for text in texts])
+    titles = [*COLUMNS[:-1], "SHA-256"]
+    if not table(console, titles, cells):
+        blocks(console, titles, cells)
     return 0

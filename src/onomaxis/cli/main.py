@@ -71,10 +71,10 @@ def _told(words: Sequence[str], error: OnomaxisError) -> int:
         }
         print_json({"error": document})
     else:
-        from onomaxis.cli.visible import visible
+        from onomaxis.cli.output import tell
 
         usage = f"{error.usage}onomaxis: error: {error.message}" if isinstance(error, UsageError) else ""
-        print(visible(usage or f"onomaxis: {error}"), file=sys.stderr)
+        tell(usage or f"onomaxis: {error}")
     return error.exit_code
 
 

@@ -5,19 +5,19 @@ from __future__ import annotations
 import argparse
 import json
 import os
+import shutil
 import sys
 from collections.abc import Callable, Iterable
 from typing import TYPE_CHECKING, Any
 
+from onomaxis.cli.layout import Cell, filled, heading, in_code_page, pairs, put
 from onomaxis.cli.visible import visible
 from onomaxis.errors import RefusedError, StoppedError
 
 if TYPE_CHECKING:
     from rich.console import Console
-    from rich.table import Table
 
-_PIPE_WIDTH = 220
-_PLACE_WIDTH = 84
+_PIPE_WIDTH = 80
 
 
 def print_json(document: dict[str, Any]) -> None:
@@ -36,34 +36,70 @@ def _json_value(value: Any) -> str:
 
 
 def make_console(options: argparse.Namespace, error: bool = False) -> Console:
-    """Return a console for results, or for messages. Colour only on a terminal that wants it."""
+    """Return a console for results, or for messages. Colour only where it is wanted, eighty columns in a pipe."""
     from onomaxis.cli.console import SafeConsole
 
     stream = sys.stderr if error else sys.stdout
-    plain = options.no_color or bool(os.environ.get("NO_COLOR")) or not stream.isatty()
-    width = None if stream.isatty() else _PIPE_WIDTH
-    return SafeConsole(
+    coloured = wants_colour(options, stream.isatty())
+    stated = os.environ.get("COLUMNS", "")
+    width = int(stated) if stated.isdecimal() and int(stated) > 0 else None if stream.isatty() else _PIPE_WIDTH
+    console = SafeConsole(
         file=stream,
-        no_color=plain,
-        force_terminal=None if not plain else False,
+        no_color=not coloured,
+        force_terminal=coloured,
+        color_system="auto" if stream.isatty() or not coloured else "standard",
         width=width,
         highlight=False,
         soft_wrap=False,
         markup=False,
         emoji=False,
     )
+    console.every = getattr(options, "all", False)
+    return console
+
+
+def wants_colour(options: argparse.Namespace, terminal: bool) -> bool:
+    """Tell whether output is coloured: by the option, else by the environment, else on terminals.
+
+    Sources: no-color.org, force-color.org, bixense.com/clicolors (the variables and their order).
+    """
+    asked = getattr(options, "color", "auto")
+    if options.no_color or asked == "never":
+        return False
+    if asked == "always":
+        return True
+    if os.environ.get("NO_COLOR"):
+        return False
+    if os.environ.get("FORCE_COLOR") or os.environ.get("CLICOLOR_FORCE", "0") != "0":
+        return True
+    return terminal and os.environ.get("CLICOLOR", "1") != "0"
 
 
 def say(options: argparse.Namespace, text: str) -> None:
     """Print a message to standard error unless told to be quiet."""
     if not options.quiet and not options.json:
-        print(visible(text), file=sys.stderr)
+        tell(text)
 
 
 def warn(options: argparse.Namespace, text: str) -> None:
     """Print a warning to standard error unless told to be quiet: beside a JSON document too."""
     if not options.quiet:
-        print(f"onomaxis: {visible(text)}", file=sys.stderr)
+        tell(f"onomaxis: {text}")
+
+
+def tell(text: str) -> None:
+    """Print a message to standard error: filled to a terminal's width, in what its code page can show."""
+    shown = in_code_page(visible(text), sys.stderr.encoding)
+    if sys.stderr.isatty():
+        width = shutil.get_terminal_size().columns
+        shown = "\n".join(part for line in shown.split("\n") for part in _filled(line, width))
+    print(shown, file=sys.stderr)
+
+
+def _filled(line: str, width: int) -> Iterable[str]:
+    body = line.lstrip(" ")
+    indent = " " * (len(line) - len(body))
+    return (f"{indent}{part}" for part in filled(body, width - len(indent))) if body else [""]
 
 
 def count(number: int, noun: str, plural: str = "") -> str:
@@ -122,37 +158,15 @@ def _waiting_answer() -> str:
 
 
 def section(console: Console, title: str, rows: Iterable[tuple[str, str]], limit: int = 0) -> None:
-    """Print a titled list of place and text, the places in one column."""
-    from rich.text import Text
-
-    items = list(rows)
+    """Print a titled list of place and text; a place that is the whole project is not told."""
+    items = [("" if place in (".", "") else place, text) for place, text in rows]
     if not items:
         return
-    console.print()
-    console.print(Text(title, style="bold"))
+    heading(console, title)
     shown = items[:limit] if limit else items
-    if console.is_terminal:
-        console.print(_grid(shown))
-    else:
-        width = min(max(len(place) for place, _ in shown), _PLACE_WIDTH)
-        for place, text in shown:
-            console.print(f"  {place.ljust(width)}  {text}".rstrip(), soft_wrap=True)
+    pairs(console, shown)
     if len(items) > len(shown):
-        console.print(Text(f"  … and {len(items) - len(shown)} more", style="dim"))
-
-
-def _grid(rows: list[tuple[str, str]]) -> Table:
-    """Lay out places and texts in two columns; a long text goes on below itself."""
-    from rich.table import Table
-    from rich.text import Text
-
-    grid = Table.grid(padding=(0, 2, 0, 0))
-    grid.add_column(width=0)
-    grid.add_column(style="cyan", overflow="fold", max_width=_PLACE_WIDTH)
-    grid.add_column(overflow="fold")
-    for place, text in rows:
-        grid.add_row("", Text(place), Text(text))
-    return grid
+        put(console, Cell(f"… and {len(items) - len(shown)} more", "dim"), indent=2)
 
 
 def print_diff(console: Console, lines: Iterable[str]) -> None:
@@ -161,4 +175,4 @@ def print_diff(console: Console, lines: Iterable[str]) -> None:
 
     for line in lines:
         style = {"+": "green", "-": "red", "@": "cyan", "d": "bold", "r": "bold", "n": "bold"}.get(line[:1], "")
-        console.print(Text(line, style=style), soft_wrap=True)
+        console.print(Text(in_code_page(line, console.encoding), style=style), soft_wrap=True)

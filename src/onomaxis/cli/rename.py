@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import argparse
 from collections import Counter
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
 from onomaxis.brands.following import with_identity
 from onomaxis.cli.flow import View, carry_through, show_notes, show_summary
+from onomaxis.cli.layout import Cell, blank, heading, pairs, put
 from onomaxis.cli.output import count, section
 from onomaxis.cli.session import locate, open_to_write
 from onomaxis.errors import InputError
@@ -16,13 +18,15 @@ from onomaxis.model import Wish
 from onomaxis.rename.plan import Plan
 from onomaxis.rename.rename import plan_rename
 from onomaxis.survey.survey import Survey, take_survey
+from onomaxis.tree import parent
 from onomaxis.writing.change import FileChange
 
 if TYPE_CHECKING:
     from rich.console import Console
 
-_SHOWN_FILES = 12
-_SHOWN_RESIDUE = 20
+_SHOWN_FILES, _SHOWN_FOLDERS = 12, 20
+# Places of one reason that are shown without --all.
+_SHOWN_PLACES = 3
 
 
 def wish_of(options: argparse.Namespace) -> Wish:
@@ -118,21 +122,36 @@ def as_document(plan: Plan, journal: str) -> dict[str, Any]:
 
 def show_plan(console: Console, plan: Plan) -> None:
     """Print what a plan does: in words, then by file."""
-    from rich.text import Text
-
     edited = [change for change in plan.changes if change.edited and change.source and change.target]
     moved = [change for change in plan.changes if change.moved]
     created = [change for change in plan.changes if change.source is None]
     parts = [f"{count(plan.edits, 'place')} in {count(len(edited), 'file')}"] if edited else []
     parts += [f"{count(len(moved), 'file')} to move"] if moved else []
     parts += [f"{count(len(created), 'new file')}"] if created else []
-    console.print(Text(f"To change: {', '.join(parts)}", style="bold"))
-    show_summary(console, plan, 18)
+    put(console, Cell(f"To change: {', '.join(parts)}", "bold"))
+    show_summary(console, plan)
     if plan.restored:
-        console.print(f"  This is the way back behind change {plan.restored}: the bytes of that time are put back.")
-    rows = [(change.source or "new", _destination(change)) for change in plan.changes]
-    section(console, "Files", rows, _SHOWN_FILES)
+        said = f"This is the way back behind change {plan.restored}: the bytes of that time are put back."
+        put(console, Cell(said), indent=2)
     show_notes(console, plan)
+    if len(plan.changes) > _SHOWN_FILES and not getattr(console, "every", False):
+        section(console, "Files, by folder (--all lists each)", _folders(plan.changes), _SHOWN_FOLDERS)
+    else:
+        section(console, "Files", [(change.source or "new", _destination(change)) for change in plan.changes])
+
+
+def _folders(changes: Sequence[FileChange]) -> list[tuple[str, str]]:
+    """Return the folders of a large change with the number of files in each, and where they go."""
+    found: dict[tuple[str, str], int] = {}
+    for change in changes:
+        old, new = parent(change.source or ""), parent(change.target or "")
+        key = (old if change.source else new, new if change.source and change.target and new != old else "")
+        found[key] = found.get(key, 0) + 1
+    rows = []
+    for (folder, goes), number in sorted(found.items()):
+        target = f" → {goes}" if goes else ""
+        rows.append((folder or "(the project's own folder)", f"{count(number, 'file')}{target}"))
+    return rows
 
 
 def _destination(change: FileChange) -> str:
@@ -147,16 +166,23 @@ def _destination(change: FileChange) -> str:
 
 
 def show_residue(console: Console, plan: Plan) -> None:
-    """Print what still bears the old identity: the reasons with their number, then the places."""
+    """Print what still bears the old identity: each reason with its number and its first places."""
     residue = plan.residue
     if not residue:
-        console.print("\nNo mention of the old identity is left.")
+        blank(console)
+        put(console, Cell("No mention of the old identity is left."))
         return
     reasons = Counter(item.reason for item in residue)
-    listed = [item for item in residue if not item.loose]
-    title = f"Still there: {count(len(residue), 'mention')} of the old identity"
-    section(console, title, ((f"{number:>4} ×", reason) for reason, number in reasons.most_common()))
-    section(console, "Where", ((f"{item.file}:{item.line}", item.text) for item in listed), _SHOWN_RESIDUE)
+    heading(console, f"Still there: {count(len(residue), 'mention')} of the old identity")
+    for reason, number in reasons.most_common():
+        put(console, Cell(f"{number:>4} ×  "), Cell(reason, "bold"), indent=2, hang=10)
+        mine = [item for item in residue if item.reason == reason]
+        shown = (
+            mine if getattr(console, "every", False) else [item for item in mine if not item.loose][:_SHOWN_PLACES]
+        )
+        pairs(console, ((f"{item.file}:{item.line}", item.text) for item in shown), indent=10)
+        if len(shown) < len(mine) and shown:
+            put(console, Cell(f"… and {len(mine) - len(shown)} more (--all)", "dim"), indent=10)
 
 
 def _done(plan: Plan) -> str:

@@ -4,22 +4,29 @@ from __future__ import annotations
 
 import argparse
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
+from onomaxis.cli.layout import Cell, below, blank, blocks, columns, heading, listed, put, table
 from onomaxis.cli.output import count, make_console, print_json, section
 from onomaxis.cli.session import open_project
+from onomaxis.errors import InputError
+from onomaxis.model import made_of
+from onomaxis.projects.project import apps_called
 
 if TYPE_CHECKING:
     from rich.console import Console
-    from rich.table import Table
-    from rich.text import Text
 
-    from onomaxis.model import Mention, Part, ShippedApp, Signing, Value
+    from onomaxis.model import Mention, ShippedApp, Signing, Value
     from onomaxis.survey.survey import Survey
 
 _FACETS = (("id", "ID"), ("name", "Name"), ("version", "Version"), ("build", "Build"), ("icon", "Icon"))
-_NARROW = 130
+_PLATFORMS = {"android": "Android", "ios": "iOS", "tvos": "tvOS", "macos": "macOS", "watchos": "watchOS"}
+# Up to so many apps each is a block; so many places of a facet are shown without --origins.
+_FEW, _SHOWN = 3, 8
+# Where values begin, and how far they reach where there is room.
+_LABEL, _VALUE = 11, 34
 
 
 def execute(options: argparse.Namespace) -> int:
@@ -31,8 +38,42 @@ def execute(options: argparse.Namespace) -> int:
     if options.json:
         print_json(as_document(survey))
     else:
-        show(make_console(options), survey, options.all)
+        show(make_console(options), _narrowed(options, survey), options.all, options.origins)
     return 0
+
+
+def _narrowed(options: argparse.Namespace, survey: Survey) -> Survey:
+    """Return the survey of the apps that are asked for. Raises InputError where there is none."""
+    if not (options.app or options.flavor or options.platform):
+        return survey
+    called = (
+        [app for project in survey.projects for app in apps_called(project, options.app)] if options.app else None
+    )
+    kept = [
+        app
+        for app in survey.apps
+        if (called is None or app in called)
+        and (not options.platform or app.platform == options.platform)
+        and (
+            not options.flavor
+            or options.flavor.casefold() in {app.flavor.casefold(), *map(str.casefold, _parts(app, survey))}
+        )
+    ]
+    if not kept:
+        known = listed(
+            sorted({app.module for app in survey.apps} | {app.flavor for app in survey.apps if app.flavor}), 8
+        )
+        raise InputError(
+            "no app here is called so", remedy=f"There are: {known}." if known else "Nothing is shipped from here."
+        )
+    narrowed = (replace(p, apps=tuple(app for app in p.apps if app in kept)) for p in survey.projects)
+    return replace(survey, projects=tuple(narrowed))
+
+
+def _parts(app: ShippedApp, survey: Survey) -> frozenset[str]:
+    """Return the flavors that a combination is made of."""
+    brands = {brand.flavor for project in survey.projects for brand in project.brands()} - {""}
+    return made_of(app.flavor, brands - {app.flavor}) if app.flavor else frozenset()
 
 
 def as_document(survey: Survey) -> dict[str, Any]:
@@ -126,24 +167,141 @@ def _mention(item: Mention) -> dict[str, Any]:
     }
 
 
-def show(console: Console, survey: Survey, every: bool = False) -> None:
-    """Print the survey for people."""
-    if survey.apps:
-        console.print(_table(survey, console.width))
+def show(console: Console, survey: Survey, every: bool = False, origins: bool = False) -> None:
+    """Print the survey for people: why they look first, then a block for each app, or a line where there are many."""
+    problems = [(f"{d.at[0][0]}:{d.at[0][1]}", d.message) for d in survey.disagreements]
+    doubts = [(f"{u.file}:{u.line}", _why(u.facet, u.text, u.reason)) for u in survey.unresolved]
+    section(console, "Disagreements", problems)
+    section(console, "Unresolved", doubts)
+    if problems or doubts:
+        blank(console)
+    if not survey.apps:
+        put(console, Cell("No app is shipped from here: the projects hold libraries only, or could not be read."))
+    elif origins or len(survey.apps) <= _FEW:
+        for number, app in enumerate(survey.apps):
+            _block(console, app, number > 0)
     else:
-        console.print("No app is shipped from here: the projects hold libraries only, or could not be read.")
+        _lines(console, survey.apps, _groups(survey))
+        _places(console, survey.apps)
     roles = Counter(str(mention.role) for mention in survey.mentions)
     files = len({mention.place.file for mention in survey.mentions})
-    listed = ", ".join(f"{number} {role}" for role, number in sorted(roles.items()))
+    listed_ = ", ".join(f"{number} {role}" for role, number in sorted(roles.items()))
     hint = "" if every else "; --all lists them"
-    console.print(f"{count(len(survey.mentions), 'mention')} in {count(files, 'file')} ({listed}){hint}")
+    section(console, "Signing", _signed(survey), 0 if origins else _SHOWN)
+    blank(console)
+    put(console, Cell(f"{count(len(survey.mentions), 'mention')} in {count(files, 'file')} ({listed_}){hint}"))
     if every:
         section(console, "Mentions", ((f"{m.place.at}:{m.place.column}", _said(m)) for m in survey.mentions))
-    section(console, "Signing", _signed(survey))
-    section(console, "Disagreements", ((f"{d.at[0][0]}:{d.at[0][1]}", d.message) for d in survey.disagreements))
-    section(
-        console, "Unresolved", ((f"{u.file}:{u.line}", _why(u.facet, u.text, u.reason)) for u in survey.unresolved)
-    )
+
+
+def _title(app: ShippedApp) -> str:
+    platform = _PLATFORMS.get(app.platform, app.platform)
+    return f"{platform} {app.module}"
+
+
+def _variant(app: ShippedApp) -> str:
+    return " ".join(item for item in (app.flavor, app.configuration) if item)
+
+
+def _block(console: Console, app: ShippedApp, apart: bool) -> None:
+    """Print one app as a block: each value with the place where it is written."""
+    if apart:
+        blank(console)
+    put(console, Cell(f"{_title(app)} ", "bold"), Cell(f" {_variant(app)}", "dim"))
+    rows: list[tuple[str, str, str, str]] = []
+    for key, label in _FACETS:
+        value = getattr(app, key)
+        if value is None and key == "icon":
+            continue
+        style = "yellow" if value is None else "green" if key == "id" else ""
+        rows.append((label, value.text if value else "not stated", value.origin.at if value else "", style))
+        if key == "name":
+            rows += [("", f"{locale}: {text.text}", text.origin.at, "") for locale, text in app.names]
+    for label, shown, place, style in rows:
+        _row(console, label, shown, place, style)
+    for part in app.parts:
+        number = f"{part.version.text if part.version else '?'} ({part.build.text if part.build else '?'})"
+        shown = "  ".join([part.id.text if part.id else "no ID", part.name.text if part.name else "", number])
+        put(console, Cell(f"{part.kind} {part.target}: ", "dim"), Cell(shown), indent=2, hang=6)
+
+
+def _row(console: Console, label: str, shown: str, place: str, style: str) -> None:
+    """Print a value and its place: in one line where both fit, else the place below."""
+    start = _LABEL + 2
+    whole = start + columns(shown) + 2 + columns(place)
+    head = f"  {label:<{_LABEL - 2}}"
+    if whole <= console.width:
+        room = min(_VALUE, max(console.width - start - 2 - columns(place), columns(shown)))
+        padded = shown + " " * max(room - columns(shown), 0)
+        put(console, Cell(head), Cell(padded, style), Cell(f"  {place}", "dim"), hang=start)
+        return
+    put(console, Cell(head), Cell(shown, style), hang=_LABEL)
+    if place:
+        put(console, Cell(place, "dim"), indent=_LABEL)
+
+
+def _groups(survey: Survey) -> dict[str, list[ShippedApp]]:
+    """Return the apps by module or target; where two are called alike, with the folder of each."""
+    found: dict[tuple[str, str], list[ShippedApp]] = {}
+    for project in survey.projects:
+        for app in project.apps:
+            found.setdefault((_title(app), project.folder or "."), []).append(app)
+    titles = Counter(title for title, _ in found)
+    return {title if titles[title] == 1 else f"{title} ({folder})": apps for (title, folder), apps in found.items()}
+
+
+def _lines(console: Console, apps: Sequence[ShippedApp], groups: Mapping[str, Sequence[ShippedApp]]) -> None:
+    """Print a line for each of many apps; what all of them share is said once."""
+    numbers = {_number(app) for app in apps}
+    shared = next(iter(numbers)) if len(numbers) == 1 else ""
+    if shared:
+        put(console, Cell(f"{len(apps)} apps, all of version {shared}", "bold"))
+    else:
+        put(console, Cell(f"{len(apps)} apps", "bold"))
+    for title, mine in groups.items():
+        blank(console)
+        kinds = {app.configuration for app in mine}
+        same = f" {next(iter(kinds))}" if len(kinds) == 1 else ""
+        put(console, Cell(f"{title} ", "bold"), Cell(same, "dim"))
+        rows = []
+        for app in mine:
+            name = app.flavor if same else _variant(app)
+            cells = [Cell(name or "(app)"), _of(app.id, "green"), _of(app.name, "")]
+            rows.append(cells if shared else [*cells, Cell(_number(app))])
+        titles = ["", "", ""] if shared else ["", "", "", ""]
+        if not table(console, titles, rows, indent=2) and not below(console, rows, indent=2):
+            blocks(console, ["", "ID", "name"] if shared else ["", "ID", "name", "version"], rows, indent=2)
+
+
+def _of(value: Value | None, style: str) -> Cell:
+    return Cell(value.text, style) if value is not None else Cell("not stated", "yellow")
+
+
+def _number(app: ShippedApp) -> str:
+    version, build = (value.text if value else "not stated" for value in (app.version, app.build))
+    return f"{version} ({build})"
+
+
+def _places(console: Console, apps: Sequence[ShippedApp]) -> None:
+    """Print where values are written, a place once for all apps that take theirs from it."""
+    for key, label in _FACETS:
+        found: dict[tuple[str, str], int] = {}
+        for app in apps:
+            value = getattr(app, key)
+            if value is not None:
+                spot = (value.text, value.origin.at)
+                found[spot] = found.get(spot, 0) + 1
+        ordered = sorted(found.items(), key=lambda item: -item[1])
+        rows = [(text, place, f"for {number} apps" if number > 1 else "") for (text, place), number in ordered]
+        if not rows:
+            continue
+        heading(console, f"{label} is written")
+        cells = [[Cell(text), Cell(place, "dim"), Cell(many)] for text, place, many in rows[:_SHOWN]]
+        if not table(console, ["", "", ""], cells, indent=2):
+            for text, place, many in rows[:_SHOWN]:
+                put(console, Cell(f"{text} "), Cell(f" {place} ", "dim"), Cell(f" {many}"), indent=2, hang=6)
+        if len(rows) > _SHOWN:
+            put(console, Cell(f"… and {len(rows) - _SHOWN} more (--origins lists all)", "dim"), indent=2)
 
 
 def _why(facet: str, text: str, reason: str) -> str:
@@ -158,85 +316,3 @@ def _said(mention: Mention) -> str:
     )
     reason = f" — {mention.reason}" if mention.reason else ""
     return f"{mention.role!s:<8}  {mention.facet!s:<22}  {mention.value}{f' [{scope}]' if scope else ''}{reason}"
-
-
-def _table(survey: Survey, width: int) -> Table:
-    from rich import box
-    from rich.table import Table
-
-    shown = _FACETS if width >= _NARROW else _FACETS[:4]
-    rows: list[list[Text]] = []
-    for app in survey.apps:
-        cells = [_cell(getattr(app, key), key == "id", 1 if key == "icon" else 2) for key, _ in shown]
-        if app.names and app.name:
-            cells[1].append("".join(f"\n{locale}: {value.text}" for locale, value in app.names), style="dim")
-        rows.append([_label(app), *cells])
-        rows += [[_part_label(part), *_part_cells(part, len(shown))] for part in app.parts]
-        rows.append([])
-    table = Table(box=box.SIMPLE_HEAD, pad_edge=False, show_edge=False, header_style="bold", padding=(0, 2, 0, 0))
-    titles = ["App", *(title for _, title in shown)]
-    for title, columns in zip(titles, _widths(titles, rows, width), strict=True):
-        table.add_column(title, overflow="fold", width=columns)
-    for row in rows:
-        table.add_row(*row)
-    return table
-
-
-def _widths(titles: list[str], rows: list[list[Text]], width: int) -> list[int]:
-    """Return the columns' widths: what they need, else the widest give way first, the identifiers' last."""
-    from rich.cells import cell_len
-
-    needs = [len(title) for title in titles]
-    for row in rows:
-        for index, cell in enumerate(row):
-            needs[index] = max(needs[index], *(cell_len(line) for line in cell.plain.split("\n")))
-    free = width - 2 * len(titles)
-    while sum(needs) > free and max(needs) > _LEAST:
-        others = [index for index in range(len(needs)) if index != _ID_COLUMN and needs[index] > _LEAST]
-        widest = max(others, key=lambda index: needs[index], default=_ID_COLUMN)
-        needs[widest] -= 1
-    return needs
-
-
-_ID_COLUMN, _LEAST = 1, 10
-
-
-def _label(app: ShippedApp) -> Text:
-    from rich.text import Text
-
-    platform = {"android": "Android", "ios": "iOS", "tvos": "tvOS", "macos": "macOS", "watchos": "watchOS"}.get(
-        app.platform, app.platform
-    )
-    text = Text(f"{platform} {app.module}", style="bold")
-    text.append(f"\n{' '.join(item for item in (app.flavor, app.configuration) if item)}", style="dim not bold")
-    return text
-
-
-def _cell(value: Value | None, strong: bool, segments: int) -> Text:
-    from rich.text import Text
-
-    if value is None:
-        return Text("—", style="yellow")
-    text = Text(value.text, style="green" if strong else "")
-    text.append(f"\n{_short(value.origin.file, segments)}:{value.origin.line}", style="dim")
-    return text
-
-
-def _short(path: str, segments: int) -> str:
-    """Keep the last *segments* of a path: the table says which file, --json says it in full."""
-    parts = path.removesuffix("/project.pbxproj").split("/")
-    return "/".join(parts) if len(parts) <= segments else f"…/{'/'.join(parts[-segments:])}"
-
-
-def _part_label(part: Part) -> Text:
-    from rich.text import Text
-
-    return Text(f"  {part.kind} {part.target}", style="dim")
-
-
-def _part_cells(part: Part, columns: int) -> list[Text]:
-    from rich.text import Text
-
-    values = [part.id, part.name, part.version, part.build][:columns]
-    cells = [Text(value.text if value else "—", style="dim") for value in values]
-    return cells + [Text("")] * (columns - len(cells))

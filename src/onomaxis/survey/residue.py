@@ -25,6 +25,16 @@ _TECHNICAL = (
     "package.json",
 )
 
+
+def _word_reason(path: str, line: str) -> str:
+    """Return why a word that is the old display name most likely is another: three reasons, each with what to do."""
+    if is_prose(path):
+        return "a document speaks of it: change it by hand where it means the app's name"
+    if path.endswith(_TECHNICAL):
+        return "a project's, target's or folder's own name: --project-name changes it"
+    return "a comment or an import speaks of it: change it by hand where it means the app's name"
+
+
 _IMPORT = re.compile(r"\s*(?:@testable\s+)?import\b|\s*(?://|\*|/\*|#)")
 
 
@@ -187,9 +197,7 @@ def _names(path: str, source: Source, old: str, new: str) -> Iterable[Residue]:
             continue
         line = source.line_around(match.start())
         technical = path.endswith(_TECHNICAL) or is_prose(path) or bool(_IMPORT.match(line))
-        reason = (
-            "a technical name, a comment or a document" if technical else "shows the old display name: decide by hand"
-        )
+        reason = _word_reason(path, line) if technical else "shows the old display name: decide by hand"
         yield Residue(path, source.line(match.start()), _shown(source, match.start()), reason, technical)
 
 

@@ -105,11 +105,12 @@ class References:
     def _host(self, target: Target, item: Configuration, table: Table) -> Iterator[Broken]:
         """Compare the app that unit tests run in, and the one that UI tests drive, with the targets."""
         host = table.define("TEST_HOST")
-        named = re.search(r"([^/]+)\.app(?:/|\Z)", host[0].text) if host and host[0].place else None
-        if host and host[0].place and named and "$" not in named[1]:
+        folders = host[0].text.split("/") if host and host[0].place else []
+        named = next((part.removesuffix(".app") for part in folders if part.endswith(".app")), "")
+        if host and host[0].place and named and "$" not in named:
             products = {self._product(other, item.name) for other in self.parsed.targets}
-            if named[1] not in products:
-                said = f"{target.name}: TEST_HOST runs in {named[1]}.app, which nothing here builds"
+            if named not in products:
+                said = f"{target.name}: TEST_HOST runs in {named}.app, which nothing here builds"
                 yield Broken(Sort.HOST, said, host[0].place.file, host[0].place.line)
         driven = self._expanded(table, "TEST_TARGET_NAME")
         if driven and "$" not in driven[0] and driven[0] not in {other.name for other in self.parsed.targets}:
