@@ -77,9 +77,9 @@ def process(*words: object, cwd: Path | None = None, env: dict | None = None, ye
     return Result(done.returncode, done.stdout, done.stderr)
 
 
-def onomaxis(*words: object, cwd: Path | None = None, env: dict | None = None, yes: bool = True, answer: str | None = None) -> Result:
+def onomaxis(*words: object, cwd: Path | None = None, env: dict | None = None, yes: bool = True, answer: str | None = None, encoding: str = "utf-8") -> Result:
     """Run the program's entry point in this process, with streams of its own."""
-    out, err = (io.TextIOWrapper(io.BytesIO(), "utf-8", newline="") for _ in range(2))
+    out, err = (io.TextIOWrapper(io.BytesIO(), encoding, newline="") for _ in range(2))
     reader = io.TextIOWrapper(io.BytesIO((answer or "").encode()), "utf-8")
     with pytest.MonkeyPatch.context() as patch, contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
         patch.setattr(sys, "stdin", reader)
@@ -94,7 +94,8 @@ def onomaxis(*words: object, cwd: Path | None = None, env: dict | None = None, y
     streams = []
     for stream in (out, err):
         stream.flush()
-        streams.append(stream.buffer.getvalue().decode("utf-8").replace("\r\n", "\n") if stream is err else stream.buffer.getvalue().decode("utf-8"))
+        said = stream.buffer.getvalue().decode(encoding, "strict" if encoding == "utf-8" else "replace")
+        streams.append(said.replace("\r\n", "\n") if stream is err else said)
     assert "Traceback" not in streams[1], streams[1]
     wrong = misadvised([str(word) for word in words], streams[1])
     assert not wrong, wrong

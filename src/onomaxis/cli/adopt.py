@@ -30,7 +30,9 @@ def execute(options: argparse.Namespace) -> int:
     tree = open_to_write(options)
     projects = read_projects(tree)
     names = _names(projects, options.app)
-    found = subjects(projects, names)
+    file, offered = load_identity(tree), []
+    again = file is not None and options.again  # then the file says which apps it speaks of
+    found = subjects_of(file, projects) if file is not None and again else subjects(projects, names)
     if not found:
         raise InputError("there is no app here", file=str(tree.root), remedy="Give the folder of an app's project.")
     if tree.exists(NAME) and not options.again:
@@ -38,9 +40,7 @@ def execute(options: argparse.Namespace) -> int:
             f"{NAME} is there already",
             remedy="Pass --again to bring it up to what the project is called today; all else in it stays.",
         )
-    file, offered = load_identity(tree), []
     if file is not None:
-        found = subjects_of(file, projects)
         data = refreshed(tree.read(NAME) or b"", file, found)
     else:
         text = adopted(found, _needed(projects, names, found))

@@ -132,9 +132,10 @@ def pairs(
     room = console.width - indent - widest - 2
     beside = widest <= max(_WIDEST_LABEL, console.width // 3) and room >= 24
     for label, text in items:
+        longest = max((columns(word) for word in safe(console, text).split()), default=0)
         if not text:
             put(console, Cell(label, styles[0]), indent=indent)
-        elif beside:
+        elif beside and longest <= room:
             padded = label + " " * (widest - columns(label))
             _beside(console, padded, text, indent, styles)
         elif not label:
@@ -143,7 +144,7 @@ def pairs(
             put(console, Cell(f"{label} ", styles[0]), Cell(f" {text}", styles[1]), indent=indent)
         else:
             put(console, Cell(label, styles[0]), indent=indent)
-            put(console, Cell(text, styles[1]), indent=indent + 4)
+            put(console, Cell(text, styles[1]), indent=min(indent + 4, max(console.width - longest, indent)))
 
 
 def _beside(console: Console, label: str, text: str, indent: int, styles: tuple[str, str]) -> None:

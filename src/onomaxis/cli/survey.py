@@ -34,11 +34,11 @@ def execute(options: argparse.Namespace) -> int:
     tree = open_project(options)
     from onomaxis.survey.survey import take_survey  # imported while git lists the files
 
-    survey = take_survey(tree)
+    survey = _narrowed(options, take_survey(tree))
     if options.json:
         print_json(as_document(survey))
     else:
-        show(make_console(options), _narrowed(options, survey), options.all, options.origins)
+        show(make_console(options), survey, options.all, options.origins)
     return 0
 
 

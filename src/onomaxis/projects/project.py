@@ -150,7 +150,9 @@ def apps_called(project: Project, name: str) -> tuple[ShippedApp, ...]:
     modules = {app.module for app in project.apps if name == app.module}
     modules = modules or {app.module for app in project.apps if folder == join(project.folder, app.module)}
     modules = modules or {
-        app.module for app in project.apps if any(value and value.text == name for value in (app.id, app.name))
+        app.module
+        for app in project.apps
+        if any(value and value.text == name for value in (app.id, app.name)) or base_id(project, app) == name
     }
     if not modules and (name == project.label or (project.folder and f"{project.folder}/".startswith(f"{folder}/"))):
         return project.apps

@@ -1,0 +1,115 @@
+"""Every command's output at every width, with and without Unicode: nothing broken, nothing over the edge, no trailing blank."""
+
+from __future__ import annotations
+
+import re
+import shutil
+from pathlib import Path
+
+import pytest
+
+from conftest import Templates, commit_all, onomaxis
+from onomaxis.demo import copy_demo
+from onomaxis.demo.brandmaking import KEYSTORE, PASSWORD
+
+WIDTHS = (60, 80, 100, 200)
+COMMANDS = {
+    "survey": ("survey",),
+    "survey-all": ("survey", "--origins"),
+    "survey-one": ("survey", "--flavor", "pennywick", "--platform", "ios"),
+    "mentions": ("survey", "--all"),
+    "rename": ("rename", "--app", "org.lendspan.app", "--id", "org.lendspan.toolshed", "--name", "Tool Shed", "--dry-run"),
+    "rename-all": ("rename", "--app", "org.lendspan.app", "--id", "org.lendspan.toolshed", "--dry-run", "--all"),
+    "renumber": ("renumber", "--build", "next", "--app", "org.lendspan.app", "--dry-run"),
+    "stamp": ("stamp", "--dry-run"),
+    "adopt": ("adopt", "--again", "--dry-run"),
+    "check": ("check",),
+    "explain": ("check", "--explain", "REF03"),
+    "flavors": ("flavor", "list"),
+    "problems": ("flavor", "list", "--only-problems"),
+    "add": ("flavor", "add", "oakhollow", "--shown", "Oak Hollow", "--app", "org.lendspan.app", "--dry-run"),
+    "retire": ("flavor", "retire", "pennywick", "--app", "org.lendspan.app", "--dry-run"),
+    "fingerprint": ("fingerprint", KEYSTORE, "--password-env", "P"),
+    "ledger": ("ledger", "list"),
+    "history": ("history",),
+}
+# What people copy: IDs, versions, places.
+_COPIED = re.compile(r"[\w/{}$*-]+(?:[./:@][\w/{}$*-]+)+")
+
+
+@pytest.fixture(scope="module")
+def root(template: Templates, tmp_path_factory: pytest.TempPathFactory) -> Path:
+    made = template("branded", lambda folder: copy_demo(str(folder), brands=True))
+    root = Path(shutil.copytree(made, tmp_path_factory.mktemp("widths") / "x", symlinks=True))
+    commit_all(root)
+    assert onomaxis("renumber", root, "--app", "org.lendspan.app", "--build", "44").code == 0
+    commit_all(root)
+    return root
+
+
+def shown(root: Path, name: str, width: int, encoding: str = "utf-8", *more: str) -> list[str]:
+    """Return the lines that a command shows to people; a diff is the diff's own affair."""
+    done = onomaxis(*COMMANDS[name], *more, cwd=root, env={"COLUMNS": str(width), "P": PASSWORD}, encoding=encoding)
+    assert done.code in (0, 1), done.err
+    return (done.err if "--dry-run" in COMMANDS[name] else done.out).splitlines()
+
+
+@pytest.mark.parametrize("width", WIDTHS)
+@pytest.mark.parametrize("name", COMMANDS)
+def test_lines_fit(root: Path, name: str, width: int) -> None:
+    """No line is wider than asked for, but one that is a single word; none ends in a blank."""
+    lines = shown(root, name, width)
+    assert lines
+    for line in lines:
+        assert line == line.rstrip()
+        alone = " " not in line.strip() or line.startswith(("+", "-"))
+        assert len(line) <= width or alone, line
+
+
+@pytest.mark.parametrize("name", COMMANDS)
+def test_nothing_that_is_copied_is_broken(root: Path, name: str) -> None:
+    """Every ID, version and place of the widest output stands whole in the narrowest."""
+    wide, narrow = (" ".join(" ".join(shown(root, name, width)).split()) for width in (WIDTHS[-1], WIDTHS[0]))
+    assert set(_COPIED.findall(wide)) <= set(_COPIED.findall(narrow)) | set(narrow.split())
+
+
+@pytest.mark.parametrize("encoding", ["ascii", "cp1252", "cp437"])
+@pytest.mark.parametrize("name", ["survey", "rename", "check", "flavors", "stamp", "ledger"])
+def test_old_code_pages(root: Path, name: str, encoding: str) -> None:
+    """What the stream cannot show becomes ASCII: arrows and dots as people know them, no escape of a mark of ours."""
+    text = "\n".join(shown(root, name, 80, encoding))
+    assert text and not re.search(r"\\u20|\\x9", text)
+    assert encoding != "ascii" or (text.isascii() and "->" in "\n".join(shown(root, "rename", 80, encoding)))
+
+
+def test_colour_where_it_is_wanted(root: Path) -> None:
+    """The option decides, then the environment; a pipe has none."""
+    plain = onomaxis("check", cwd=root).out
+    assert "\x1b[" not in plain
+    for words, env, coloured in (
+        (("--color", "always"), {}, True),
+        ((), {"FORCE_COLOR": "1"}, True),
+        ((), {"CLICOLOR_FORCE": "1"}, True),
+        (("--color", "never"), {"FORCE_COLOR": "1"}, False),
+        (("--no-color",), {"FORCE_COLOR": "1"}, False),
+        ((), {"FORCE_COLOR": "1", "NO_COLOR": "1"}, False),
+        (("--color", "always"), {"NO_COLOR": "1"}, True),
+    ):
+        out = onomaxis("check", *words, cwd=root, env=env).out
+        assert ("\x1b[" in out) is coloured, (words, env)
+        assert re.sub(r"\x1b\[[\d;]*m", "", out) == plain
+
+
+@pytest.mark.parametrize(
+    ("words", "named"),
+    [
+        (("--app", "org.lendspan.counter"), {"android", "ios"}),
+        (("--platform", "ios", "--app", "org.lendspan.app"), {"ios"}),
+        (("--flavor", "plus"), {"android"}),
+    ],
+)
+def test_a_survey_of_some(root: Path, words: tuple[str, ...], named: set[str]) -> None:
+    """Only the apps that are asked for, also as a document; none is an error with what there is."""
+    apps = onomaxis("survey", *words, "--json", cwd=root).json["apps"]
+    assert {app["platform"] for app in apps} == named and 0 < len(apps) < 20
+    assert onomaxis("survey", "--flavor", "none", cwd=root).code == 2
