@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import argparse
 import ast
+import io
 import json
 import os
 import re
@@ -15,8 +17,13 @@ from pathlib import Path
 import pytest
 
 from conftest import Templates, commit_all, committed_demo, files, judge, onomaxis, snapshot, text_of
+from onomaxis.cli.completion import SHELLS, apps, flavors, rules
+from onomaxis.cli.guide import asked
 from onomaxis.demo import ART, KEYSTORE, PASSWORD
 from onomaxis.demo.brandmaking import make_keystore
+from onomaxis.model import Wish
+from onomaxis.survey.survey import take_survey
+from onomaxis.tree import Tree
 
 SOURCE = Path(__file__).parent.parent / "src" / "onomaxis"
 
@@ -378,3 +385,39 @@ def test_what_stops_a_command_is_a_document(tmp_path: Path, monkeypatch: pytest.
             patch.setattr("onomaxis.cli.rename.plan_rename", lambda *_, raised=raised: (_ for _ in ()).throw(raised))
             done = onomaxis(*rename)
         assert (done.code, done.json["error"]["kind"]) == (code, kind)
+
+
+def test_the_program_by_itself(demo: Path, tmp_path: Path) -> None:
+    """In a project: what the app is called and three commands that fit; elsewhere the help."""
+    done = onomaxis(cwd=demo)
+    assert done.code == 0 and "org.lendspan.app" in done.out and done.out.count("onomaxis ") == 3
+    plain = onomaxis(cwd=tmp_path)
+    assert plain.code == 0 and "usage: onomaxis" in plain.out and "Exit codes" in plain.out
+
+
+def test_what_a_rename_asks_for(demo: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Today's values are offered; an empty answer keeps them, another one is the wish."""
+    survey = take_survey(Tree.open(demo))
+    monkeypatch.setattr(sys, "stdin", io.StringIO("org.lendspan.toolshed\n\n2.5.0\n41\n"))
+    wish = asked(survey, Wish())
+    assert (wish.both_id, wish.name, wish.version, wish.build) == ("org.lendspan.toolshed", None, "2.5.0", "")
+
+
+@pytest.mark.parametrize("shell", SHELLS)
+def test_completion(shell: str, tmp_path: Path) -> None:
+    """Each shell gets its lines; values are completed from the project, and nothing is said where there is none."""
+    done = onomaxis("completion", shell)
+    assert done.code == 0 and "onomaxis" in done.out
+    assert rules("FLAVOR0") and flavors("", argparse.Namespace(project=str(tmp_path / "none"))) == []
+
+
+def test_completed_values(demo: Path) -> None:
+    """Flavors, modules and IDs of the project that the command line names."""
+    line = argparse.Namespace(project=str(demo))
+    assert {"alderbank", "plus"} <= set(flavors("", line)) and flavors("alder", line)[:1] == ["alderbank"]
+    assert "org.lendspan.app" in apps("org.", line)
+
+
+def test_the_manual_page_is_the_help() -> None:
+    """docs/onomaxis.1 is made from the parser."""
+    assert subprocess.run([sys.executable, SOURCE.parent.parent / "tools/manual.py", "--check"], check=False).returncode == 0

@@ -32,7 +32,7 @@ def build_parser() -> argparse.ArgumentParser:
         "4 a fault of Onomaxis itself.",
     )
     parser.add_argument("--version", action="version", version=f"onomaxis {__version__}")
-    commands = parser.add_subparsers(dest="command", metavar="COMMAND", required=True)
+    commands = parser.add_subparsers(dest="command", metavar="COMMAND")
     for add in (
         _survey,
         _rename,
@@ -48,6 +48,7 @@ def build_parser() -> argparse.ArgumentParser:
         _undo,
         _history,
         _demo,
+        _completion,
     ):
         add(commands)
     return parser
@@ -474,3 +475,27 @@ def _demo(commands: Commands) -> None:
     parser = _parser(commands, "demo", "copy the demo project to a folder and walk through the main job")
     parser.add_argument("folder", nargs="?", metavar="FOLDER", help="a new folder (default: one for temporary files)")
     _common(parser, project=False)
+
+
+def _completion(commands: Commands) -> None:
+    parser = _parser(
+        commands,
+        "completion",
+        "print what makes a shell complete commands, options and values",
+        "Such as: onomaxis completion bash >> ~/.bashrc",
+    )
+    parser.add_argument("shell", choices=("bash", "zsh", "fish", "powershell"), help="the shell")
+    parser.set_defaults(json=False, quiet=False, no_color=False, debug=False)
+
+
+def complete_values(parser: argparse.ArgumentParser) -> None:
+    """Let options be completed with the flavors, apps and rules that there are."""
+    from onomaxis.cli import completion
+
+    values = {"flavor": completion.flavors, "app": completion.apps, "explain": completion.rules}
+    for action in parser._actions:
+        if isinstance(action, argparse._SubParsersAction):
+            for inner in action.choices.values():
+                complete_values(inner)
+        elif action.dest in values and action.option_strings:
+            action.completer = values[action.dest]  # type: ignore[attr-defined]

@@ -15,6 +15,7 @@ from onomaxis.checks.report import as_document, as_sarif
 from onomaxis.checks.since import fresh
 from onomaxis.cli.layout import Cell, listed, pairs, put
 from onomaxis.cli.output import count, make_console, print_json
+from onomaxis.cli.progress import working
 from onomaxis.cli.session import open_project
 
 _STYLES = {"error": "bold red", "warning": "yellow", "note": "cyan"}
@@ -25,7 +26,8 @@ def execute(options: argparse.Namespace) -> int:
     if options.explain:
         return _explain(options)
     tree = open_project(options)
-    findings, rules = look_over(tree, options.only, options.flavor, options.publish)
+    with working(options, "Checking"):
+        findings, rules = look_over(tree, options.only, options.flavor, options.publish)
     known = 0
     if options.since:
         new = fresh(tree, findings, options.since, options.only, options.flavor, options.publish)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import re
+import sys
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, Generic, TypeVar
@@ -80,9 +81,14 @@ def _preview(options: argparse.Namespace, plan: Planned, view: View[Planned]) ->
         return 0
     if plan.empty:
         return _nothing(options, plan, view)
+    console = make_console(options, error=True)
+    first = sys.stdout.isatty()  # a person reads the summary first, and leafs through the diff
+    if not options.quiet and first:
+        view.show(console, plan)
+        view.left(console, plan)
+        blank(console)
     show_diff(options, plan.changes)
-    if not options.quiet:
-        console = make_console(options, error=True)
+    if not options.quiet and not first:
         view.show(console, plan)
         view.left(console, plan)
     return 0

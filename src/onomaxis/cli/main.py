@@ -22,10 +22,13 @@ def main(argv: Sequence[str] | None = None) -> int:
     if "_ARGCOMPLETE" in os.environ:
         import argcomplete
 
+        arguments.complete_values(parser)
         argcomplete.autocomplete(parser)
     options = argparse.Namespace()
     try:
         options = parser.parse_args(words)
+        if options.command is None:
+            return _alone(parser)
         command = importlib.import_module(f"onomaxis.cli.{options.command}")
         return int(command.execute(options))
     except OnomaxisError as error:
@@ -44,6 +47,16 @@ def main(argv: Sequence[str] | None = None) -> int:
             traceback.print_exc()
         said = f"internal fault: {type(error).__name__}: {error}"
         return _told(words, FaultError(f"{said} (--debug shows where)"))
+
+
+def _alone(parser: argparse.ArgumentParser) -> int:
+    """Show what is here and what comes next, where there is an app, else the help."""
+    from onomaxis.cli.guide import greet
+
+    plain = argparse.Namespace(project=".", no_color=False, color="auto", json=False, quiet=False)
+    if not greet(plain):
+        parser.print_help()
+    return 0
 
 
 def _as_typed(word: str) -> str:

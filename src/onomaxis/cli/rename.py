@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import sys
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import replace
@@ -10,8 +11,10 @@ from typing import TYPE_CHECKING, Any
 
 from onomaxis.brands.following import with_identity
 from onomaxis.cli.flow import View, carry_through, show_notes, show_summary
+from onomaxis.cli.guide import asked
 from onomaxis.cli.layout import Cell, blank, heading, pairs, put
 from onomaxis.cli.output import count, section
+from onomaxis.cli.progress import working
 from onomaxis.cli.session import locate, open_to_write
 from onomaxis.errors import InputError
 from onomaxis.model import Wish
@@ -31,7 +34,11 @@ _SHOWN_PLACES = 3
 
 def wish_of(options: argparse.Namespace) -> Wish:
     """Turn the options into a wish. Raises InputError when nothing is asked for."""
-    wish = Wish(
+    return _required(_wish(options))
+
+
+def _wish(options: argparse.Namespace) -> Wish:
+    return Wish(
         android_id=options.android_id or options.id or "",
         ios_id=options.ios_id or options.id or "",
         both_id=options.id if options.id and not (options.android_id or options.ios_id) else "",
@@ -51,7 +58,10 @@ def wish_of(options: argparse.Namespace) -> Wish:
         unify=options.unify,
         prose=options.prose,
     )
-    asked = (
+
+
+def _asks_nothing(wish: Wish) -> bool:
+    wanted = (
         wish.android_id,
         wish.ios_id,
         wish.code_package,
@@ -62,7 +72,11 @@ def wish_of(options: argparse.Namespace) -> Wish:
         wish.team,
         wish.unify,
     )
-    if not any(asked) and wish.name is None:
+    return not any(wanted) and wish.name is None
+
+
+def _required(wish: Wish) -> Wish:
+    if _asks_nothing(wish):
         raise InputError(
             "nothing to change was given", remedy="Say what: --id, --name, --version, --build … (see --help)."
         )
@@ -72,13 +86,21 @@ def wish_of(options: argparse.Namespace) -> Wish:
 def execute(options: argparse.Namespace) -> int:
     """Run the command."""
     locate(options)
-    wish = wish_of(options)
-    return carry_out(options, take_survey(open_to_write(options), wish.app), wish)
+    wish = _wish(options)
+    if _asks_nothing(wish) and sys.stdin.isatty() and sys.stderr.isatty() and not options.json:
+        survey = take_survey(open_to_write(options), wish.app)
+        return carry_out(options, survey, _required(asked(survey, wish)))
+    wish = _required(wish)
+    tree = open_to_write(options)
+    with working(options, "Looking through the project"):
+        survey = take_survey(tree, wish.app)
+    return carry_out(options, survey, wish)
 
 
 def carry_out(options: argparse.Namespace, survey: Survey, wish: Wish) -> int:
     """Plan *wish*, show it, ask, write it, and say what is left."""
-    plan = replace(with_identity(survey, plan_rename(survey, wish)), title=_title(wish))
+    with working(options, "Planning, and reading the result again"):
+        plan = replace(with_identity(survey, plan_rename(survey, wish)), title=_title(wish))
     return carry_through(options, survey.tree, plan, VIEW)
 
 

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any
 
 from onomaxis.cli.layout import Cell, below, blank, blocks, columns, heading, listed, put, table
 from onomaxis.cli.output import count, make_console, print_json, section
+from onomaxis.cli.progress import working
 from onomaxis.cli.session import open_project
 from onomaxis.errors import InputError
 from onomaxis.model import made_of
@@ -34,7 +35,9 @@ def execute(options: argparse.Namespace) -> int:
     tree = open_project(options)
     from onomaxis.survey.survey import take_survey  # imported while git lists the files
 
-    survey = _narrowed(options, take_survey(tree))
+    with working(options, "Looking through the project"):
+        whole = take_survey(tree)
+    survey = _narrowed(options, whole)
     if options.json:
         print_json(as_document(survey))
     else:
