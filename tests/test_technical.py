@@ -61,7 +61,7 @@ def test_everything_at_once_and_undone(demo: Path) -> None:
     done = onomaxis("rename", demo, *BOTH, "--project-name", "Shed", "--json").json
     assert inspect(demo) == facts and shipped(demo)[0][:2] == ("Zoë & Co", "org.lendspan.toolshed")
     assert {path.name for path in (demo / "ios").glob("*.xcodeproj")} == {"Shed.xcodeproj"}
-    assert any("technical name" in item["reason"] for item in done["residue"]) and done["journal"] == "0001"
+    assert any("speaks of it" in item["reason"] for item in done["residue"]) and done["journal"] == "0001"
     assert onomaxis("undo", demo, "--yes").code == 0 and snapshot(demo) == before
 
 

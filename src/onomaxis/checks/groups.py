@@ -57,9 +57,9 @@ def groups(context: Context) -> Iterator[Group]:
         known = kind_of(subject.project).dimensions(subject.project, context.tree, subject.module)
         tiers[_folder(context, subject)] |= {name.casefold(): text for name, text in known.items() if text}
     for subject in context.subjects:
-        folder = _folder(context, subject)
+        folder, apps = _folder(context, subject), _apps(subject)
         for flavor in subject.flavors:
-            if not _is_app(subject, flavor):
+            if flavor not in apps:
                 dimension = tiers[folder].get(flavor.casefold(), "")
                 found[folder, dimension].setdefault(flavor.casefold(), flavor)
     for (folder, _), flavors in found.items():
@@ -67,11 +67,12 @@ def groups(context: Context) -> Iterator[Group]:
             yield Group(folder, tuple(flavors.values()))
 
 
-def _is_app(subject: Subject, flavor: str) -> bool:
-    own, base = subject.value(flavor, "id"), subject.text("", "id")
-    ids = [value.text for name in subject.flavors if (value := subject.value(name, "id"))]
-    below = [id_ for id_ in ids if base and id_.startswith(f"{base}.")]
-    return own is not None and own.text == base and bool(below)
+def _apps(subject: Subject) -> set[str]:
+    """Return the flavors that stand for the app itself: theirs is the ID that others go on from."""
+    base = subject.text("", "id")
+    ids = {name: value.text for name in subject.flavors if (value := subject.value(name, "id"))}
+    below = any(base and id_.startswith(f"{base}.") for id_ in ids.values())
+    return {name for name, id_ in ids.items() if below and id_ == base}
 
 
 def _folder(context: Context, subject: Subject) -> str:

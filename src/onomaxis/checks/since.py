@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import subprocess
 from collections import Counter
 from collections.abc import Iterator, Sequence
@@ -32,7 +33,7 @@ def fresh(
 
     A finding is the same one wherever it moved within its file.
     """
-    before, _ = look_over(_tree_at(tree, revision), only, flavor, publish)
+    before, _ = look_over(tree_at(tree, revision), only, flavor, publish)
     left = Counter(map(_key, before))
     kept = []
     for item in found:
@@ -47,13 +48,16 @@ def _key(item: Finding) -> tuple[str, str, str]:
     return item.rule.code, item.message, item.at[0][0] if item.at else ""
 
 
-def _tree_at(tree: Tree, revision: str) -> Tree:
-    """Return the tree of a revision, read from git's own store: no filter runs, nothing is checked out."""
+def tree_at(tree: Tree, revision: str) -> Tree:
+    """Return the tree of a revision, read from git's own store: no filter runs, nothing is checked out.
+
+    Raises InputError where git does not know the revision.
+    """
     if revision.startswith("-") or not revision.isprintable():
         raise InputError(f"“{revision}” names no revision", remedy="Give a commit, a branch or a tag.")
     listed = _git(tree, ["ls-tree", "-r", "-z", "-l", revision], b"", revision)
     wanted: dict[str, str] = {}
-    for line in listed.decode("utf-8", "surrogateescape").split("\0"):
+    for line in os.fsdecode(listed).split("\0"):
         head, tab, path = line.partition("\t")
         mode, kind, name, size = head.split() if tab else ("", "", "", "-")
         plain = kind == "blob" and mode.startswith("100") and size.isdecimal() and int(size) <= _LARGEST

@@ -47,6 +47,7 @@ def build_parser() -> argparse.ArgumentParser:
         _ledger,
         _undo,
         _history,
+        _report,
         _demo,
         _completion,
     ):
@@ -417,6 +418,20 @@ def _check(commands: Commands) -> None:
     parser.add_argument(
         "--as", dest="form", choices=("text", "json", "sarif"), default="text", help="form of the report"
     )
+
+
+def _report(commands: Commands) -> None:
+    parser = _parser(
+        commands,
+        "report",
+        "write one page that shows what every flavor is called",
+        "It needs nothing beside itself: no network, no script to be read.",
+    )
+    _common(parser)
+    parser.add_argument("--out", metavar="FILE", default="report.html", help="the page (default: report.html)")
+    parser.add_argument("--title", metavar="TEXT", default="", help="its title (default: the folder's name)")
+    parser.add_argument("--since", metavar="REV", default="", help="with what changed since this revision of git")
+    parser.add_argument("--publish", action="store_true", help="findings as for publication")
 
 
 def _fingerprint(commands: Commands) -> None:

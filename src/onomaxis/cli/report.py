@@ -1,0 +1,35 @@
+"""``onomaxis report``: one page that shows what every flavor is called, to whoever signs it off."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+
+from onomaxis.checks.since import tree_at
+from onomaxis.cli.output import count, print_json, say
+from onomaxis.cli.progress import working
+from onomaxis.cli.session import open_project
+from onomaxis.errors import InputError
+from onomaxis.report.facts import report_of
+from onomaxis.report.page import page_of
+
+
+def execute(options: argparse.Namespace) -> int:
+    """Run the command."""
+    tree = open_project(options)
+    with working(options, "Putting the report together"):
+        before = tree_at(tree, options.since) if options.since else None
+        report = report_of(tree, options.title or tree.root.name, options.since, before, options.publish)
+        data = page_of(report).encode("utf-8", "backslashreplace")
+    path = Path(options.out)
+    try:
+        path.write_bytes(data)
+    except OSError as error:
+        raise InputError(f"the report cannot be written: {error.strerror}", file=options.out) from None
+    findings = sum(map(len, report.findings.values()))
+    if options.json:
+        print_json({"path": path.as_posix(), "flavors": [card.flavor for card in report.cards], "findings": findings})
+        return 0
+    flavors = count(len([card for card in report.cards if card.flavor]), "flavor")
+    say(options, f"{path.as_posix()}: {flavors}, {count(findings, 'finding')}")
+    return 0

@@ -1,0 +1,260 @@
+"""What a report shows, as data: a card for each flavor with its platforms, findings, the ledger, what changed."""
+
+from __future__ import annotations
+
+import base64
+import io
+import itertools
+import re
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+
+from onomaxis.brands.ledger import Published
+from onomaxis.checks.context import Context, look
+from onomaxis.checks.finding import SEVERITIES, Finding
+from onomaxis.checks.inspection import look_over
+from onomaxis.icons.pixels import Picture, to_bytes
+from onomaxis.icons.sheets.shown import Shown, all_shown
+from onomaxis.identity.schema import COLOR
+from onomaxis.model import Part, ShippedApp, Value, made_of, same_flavor
+from onomaxis.projects.project import Project
+from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS, service_files
+from onomaxis.survey.halves import umbrella_of
+from onomaxis.survey.survey import read_projects
+from onomaxis.tree import Tree, parent
+
+# The edge of an icon on a card, in pixels, and what it is drawn with: twice, for sharp screens.
+ICON_EDGE = 56
+_DRAWN = 112
+
+
+@dataclass(frozen=True)
+class Said:
+    """One thing that is said of an app, with the place where it is written."""
+
+    label: str
+    text: str
+    place: str = ""
+    swatch: str = ""
+
+
+@dataclass(frozen=True)
+class Half:
+    """A flavor on one platform: one shipped app. ``icon`` is a picture as a data address."""
+
+    platform: str
+    title: str
+    icon: str
+    facts: tuple[Said, ...]
+
+
+@dataclass(frozen=True)
+class Card:
+    """One flavor (empty: the app itself) with all its apps, what its brand gives, and how many findings it has."""
+
+    flavor: str
+    name: str
+    halves: tuple[Half, ...]
+    values: tuple[Said, ...]
+    errors: int
+    warnings: int
+    anchor: str = ""
+    family: str = ""
+
+
+@dataclass(frozen=True)
+class Change:
+    """What one app was called at a revision, and what it is called now; empty where there was or is none."""
+
+    app: str
+    label: str
+    before: str
+    after: str
+
+
+@dataclass(frozen=True)
+class Report:
+    """Everything that the page shows."""
+
+    title: str
+    cards: tuple[Card, ...]
+    findings: Mapping[str, tuple[Finding, ...]]
+    ledger: tuple[Published, ...]
+    since: str
+    changes: tuple[Change, ...]
+
+
+def report_of(tree: Tree, title: str, since: str = "", before: Tree | None = None, publish: bool = False) -> Report:
+    """Return what a report of *tree* shows; *before* is the tree at the revision *since*."""
+    context = look(tree)
+    found, _ = look_over(tree, publish=publish)
+    shown = all_shown(tree, context.projects)
+    by_family: dict[str, list[Finding]] = {}
+    for item in sorted(found, key=lambda one: SEVERITIES.index(one.rule.severity)):
+        by_family.setdefault(item.rule.family, []).append(item)
+    changes = tuple(_changes(before, context.projects)) if before is not None else ()
+    return Report(
+        title,
+        tuple(_cards(context, shown, found)),
+        {family: tuple(items) for family, items in by_family.items()},
+        context.ledger,
+        since,
+        changes,
+    )
+
+
+_PLATFORMS = {"android": "Android", "ios": "iOS", "macos": "macOS", "tvos": "tvOS", "watchos": "watchOS"}
+
+
+def _cards(context: Context, shown: Sequence[Shown], found: Sequence[Finding]) -> Iterator[Card]:
+    """Yield a card for each flavor of each app; combinations stand with the flavor that they hold."""
+    families: dict[str, dict[str, list[tuple[Project, ShippedApp]]]] = {}
+    for project in context.projects:
+        above = umbrella_of(context.projects, project)
+        folder = above.folder if above is not None else project.folder
+        family = parent(folder) if above is None and folder.rpartition("/")[2] in _HALVES else folder
+        for app in project.apps:
+            families.setdefault(family, {}).setdefault(app.flavor, []).append((project, app))
+    taken: set[str] = set()
+    for family, flavors in families.items():
+        whole = _joined(flavors)
+        for flavor, mine in whole.items():
+            halves = tuple(_half(context.tree, project, app, shown) for project, app in mine)
+            name = next((app.name.text for _, app in mine if app.name), "")
+            names = {flavor.casefold(), *(app.flavor.casefold() for _, app in mine)} - {""}
+            own = [item for item in found if item.flavor.casefold() in names and _of_family(item, family)]
+            errors, warnings = (sum(item.rule.severity == kind for item in own) for kind in ("error", "warning"))
+            place = anchor(flavor if anchor(flavor) not in taken else f"{flavor or 'app'}-{family}")
+            taken.add(place)
+            yield Card(flavor, name, halves, tuple(_values(context, flavor)), errors, warnings, place, family)
+
+
+# The folders that the native halves of one app stand in, beside each other.
+_HALVES = ("android", "ios")
+
+
+def _joined(flavors: Mapping[str, list[tuple[Project, ShippedApp]]]) -> dict[str, list[tuple[Project, ShippedApp]]]:
+    """Return the apps by the flavor that all platforms know: ``alderbankPlus`` stands with ``alderbank``."""
+    known = {flavor for flavor, apps in flavors.items() if flavor and any(p.platform == "ios" for p, _ in apps)}
+    joined: dict[str, list[tuple[Project, ShippedApp]]] = {}
+    spelled: dict[str, str] = {}
+    for flavor, apps in flavors.items():
+        rest = {flavor[len(name) :] for name in known if flavor.casefold().startswith(name.casefold())} - {""}
+        parts = [name for name in known if name in made_of(flavor, known | rest)]
+        name = parts[0] if parts and flavor else flavor
+        joined.setdefault(spelled.setdefault(name.casefold(), name), []).extend(apps)
+    return joined
+
+
+def _of_family(item: Finding, family: str) -> bool:
+    return not family or any(file.startswith(f"{family}/") for file, _ in item.at)
+
+
+def anchor(flavor: str) -> str:
+    """Return a flavor's place in the page: ``flavor-NAME``; what an address cannot hold is a hyphen."""
+    return "flavor-" + (re.sub(r"[^\w.-]+", "-", flavor) or "app")
+
+
+def _half(tree: Tree, project: Project, app: ShippedApp, shown: Sequence[Shown]) -> Half:
+    icon = next(
+        (item for item in shown if item.platform == project.platform and same_flavor(item.flavor, app.flavor)), None
+    )
+    picture = icon.draw("plain", _DRAWN) if icon is not None else None
+    title = " ".join(filter(None, (_PLATFORMS.get(app.platform, app.platform), app.module, app.flavor)))
+    return Half(app.platform, title, _address(picture), tuple(_facts(tree, project, app)))
+
+
+def _facts(tree: Tree, project: Project, app: ShippedApp) -> Iterator[Said]:
+    values: list[tuple[str, Value | None]] = [("ID", app.id), ("name", app.name)]
+    values += [(f"name ({locale})", value) for locale, value in app.names]
+    values += [("version", app.version), ("build", app.build)]
+    for label, value in values:
+        yield Said(label, value.text if value else "not stated", value.origin.at if value else "")
+    for part in app.parts:
+        yield Said(f"{part.kind} {part.target}", _part(part), part.id.origin.at if part.id else "")
+    if app.signing is not None and (app.signing.team or app.signing.profile):
+        signed = ", ".join(filter(None, (app.signing.team, app.signing.profile)))
+        yield Said("signed by", signed, app.signing.place.at if app.signing.place else "")
+    name = GOOGLE_ANDROID if project.platform == "android" else GOOGLE_IOS
+    known = (
+        (file, entry)
+        for file in service_files(tree, name, project.folder)
+        for entry in file.apps
+        if app.id is not None and entry.id == app.id.text
+    )
+    for file, entry in itertools.islice(known, 1):
+        yield Said("service file", file.project or "known", f"{file.path}:{entry.line}")
+
+
+def _part(part: Part) -> str:
+    version = part.version.text if part.version else "?"
+    return f"{part.id.text if part.id else 'no ID'} {version} ({part.build.text if part.build else '?'})"
+
+
+def _values(context: Context, flavor: str) -> Iterator[Said]:
+    """Yield what the identity file gives a flavor beside its identity, colours with a swatch; no secret is shown."""
+    file = context.file
+    known = {name.casefold(): name for name in file.flavors} if file is not None else {}
+    if file is None or (flavor and flavor.casefold() not in known):
+        return
+    secret = {item.name for item in file.values if item.secret}
+    told: set[str] = set()
+    for platform in ("android", "ios"):
+        brand = file.brand(known.get(flavor.casefold(), ""), platform)
+        for name, said in brand.values.items():
+            if name not in told:
+                told.add(name)
+                text = "a secret" if name in secret else said.text
+                swatch = _css(said.text) if COLOR.match(said.text) and name not in secret else ""
+                yield Said(name, text, f"{file.path}:{said.line}", swatch)
+        for host in brand.hosts:
+            if host.text not in told:
+                told.add(host.text)
+                yield Said("opens links of", host.text, f"{file.path}:{host.line}")
+
+
+def _css(color: str) -> str:
+    """Return a colour as a page writes it: platforms write the alpha in front."""
+    digits = color[1:]
+    return (
+        f"#{digits[2:]}{digits[:2]}"
+        if len(digits) == 8
+        else f"#{digits[1:]}{digits[0]}"
+        if len(digits) == 4
+        else color
+    )
+
+
+def _address(picture: Picture | None) -> str:
+    """Return a picture as a data address, so that the page needs nothing beside itself."""
+    if picture is None:
+        return ""
+    from PIL import Image
+
+    out = io.BytesIO()
+    Image.fromarray(to_bytes(picture)).save(out, "PNG", optimize=True)
+    return "data:image/png;base64," + base64.b64encode(out.getvalue()).decode("ascii")
+
+
+_COMPARED = ("id", "name", "version", "build")
+
+
+def _changes(before: Tree, now: Sequence[Project]) -> Iterator[Change]:
+    """Yield what apps are called otherwise than at a revision, those that came and went among them."""
+    old, new = _called(read_projects(before)), _called(now)
+    for key in dict.fromkeys((*old, *new)):
+        was, become = old.get(key, {}), new.get(key, {})
+        for label in _COMPARED:
+            if was.get(label, "") != become.get(label, ""):
+                app = " ".join(part for part in (_PLATFORMS.get(key[0], key[0]), key[1], key[2]) if part)
+                yield Change(app, "ID" if label == "id" else label, was.get(label, ""), become.get(label, ""))
+
+
+def _called(projects: Sequence[Project]) -> dict[tuple[str, str, str, str], dict[str, str]]:
+    found: dict[tuple[str, str, str, str], dict[str, str]] = {}
+    for project in projects:
+        for app in project.apps:
+            values = {"id": app.id, "name": app.name, "version": app.version, "build": app.build}
+            texts = {label: value.text for label, value in values.items() if value is not None}
+            found[app.platform, app.module, app.flavor, project.folder] = texts
+    return found

@@ -1,0 +1,165 @@
+"""The page to show around: whole in itself, text stays text, every flavor has its place; read by a parser and a browser."""
+
+from __future__ import annotations
+
+import itertools
+import re
+import shutil
+import subprocess
+from html.parser import HTMLParser
+from pathlib import Path
+
+import pytest
+
+from brands import project
+from conftest import commit_all, files, judge, onomaxis
+from onomaxis.report.facts import report_of
+from onomaxis.report.page import page_of
+from onomaxis.tree import Tree
+
+VOID = {"meta", "img", "input", "wbr", "link", "br"}
+
+
+class Page(HTMLParser):
+    """What a page holds: elements with attributes, texts, what was left open."""
+
+    def __init__(self, text: str) -> None:
+        super().__init__()
+        self.open: list[str] = []
+        self.elements: list[tuple[str, dict[str, str]]] = []
+        self.texts: list[str] = []
+        self.feed(text)
+        self.close()
+
+    def handle_starttag(self, tag: str, attrs: list[tuple[str, str | None]]) -> None:
+        self.elements.append((tag, {key: value or "" for key, value in attrs}))
+        self.open += [] if tag in VOID else [tag]
+
+    def handle_endtag(self, tag: str) -> None:
+        assert self.open.pop() == tag, (tag, self.getpos())
+
+    def handle_data(self, data: str) -> None:
+        if not {"script", "style"} & set(self.open):
+            self.texts.append(data)
+
+    def of(self, tag: str) -> list[dict[str, str]]:
+        return [attributes for name, attributes in self.elements if name == tag]
+
+
+SAID = """format = 1
+[app.colors]
+brand = "#7A3E2B"
+[app.services]
+hosts = ["go.lendspan.org"]
+[flavors.alderbank.values]
+server = "https://alderbank.lendspan.org"
+key = "very secret"
+[flavors.mossgate]
+[values.server]
+type = "url"
+places = []
+[values.key]
+secret = true
+places = []
+"""
+
+
+def page(contents: dict[str, str]) -> tuple[str, Page]:
+    tree = Tree.of({path: text.encode() for path, text in contents.items()})
+    text = page_of(report_of(tree, "Lendspan"))
+    return text, Page(text)
+
+
+def test_the_page_is_whole_in_itself() -> None:
+    """Well-formed, nothing loads from outside, the same bytes every time; each flavor has its place, links lead to it."""
+    contents = {**project(), "onomaxis.toml": SAID}
+    text, read = page(contents)
+    assert not read.open and text == page(contents)[0]
+    ids = [attributes["id"] for _, attributes in read.elements if "id" in attributes]
+    assert len(ids) == len(set(ids)) and {"flavor-alderbank", "flavor-mossgate"} <= set(ids)
+    targets = [a["href"] for a in read.of("a")]
+    assert targets and all(target.startswith("#") and target[1:] in ids for target in targets)
+    assert all(a["src"].startswith("data:image/png;base64,") and a["alt"] for a in read.of("img"))
+    assert not read.of("link") and not re.search(r"@import|url\(|src=.?http", text)
+    for id_ in ("org.lendspan.app.alderbank", "org.lendspan.mossgate", "org.lendspan.alderbank"):
+        assert f">{id_}<" in text
+    shown = " ".join(read.texts)
+    assert "very secret" not in text and "a secret" in shown and "https://alderbank.lendspan.org" in shown
+    assert {"background:#7A3E2B"} == {a["style"] for a in read.of("span") if "style" in a} and "go.lendspan.org" in shown
+
+
+def test_landmarks_and_names() -> None:
+    """One main part, a title, a language, headings that skip no level, labels for what can be filled in."""
+    text, read = page(project())
+    assert len(read.of("main")) == 1 and read.of("html")[0]["lang"] and read.of("title")
+    levels = [int(tag[1]) for tag, _ in read.elements if re.fullmatch(r"h\d", tag)]
+    assert levels[0] == 1 and all(after - before <= 1 for before, after in itertools.pairwise(levels))
+    assert all(a.get("aria-label") or a.get("aria-labelledby") for tag in ("nav", "section") for a in read.of(tag))
+    assert len(read.of("label")) == len(read.of("input")) + len(read.of("select"))
+    assert all(a.get("scope") for a in read.of("th")) and "not stated" not in text
+
+
+@pytest.mark.parametrize("nasty", ["<script>alert(1)</script>", "\" onload='x'", "</title><b>", "{{ 7 * 7 }}", "&amp;lt;"])
+def test_what_looks_like_markup_stays_text(nasty: str) -> None:
+    """Names of apps and texts of files are shown as they are, and run nothing."""
+    from xml.sax.saxutils import escape
+
+    contents = project()
+    path = "app/src/main/res/values/strings.xml"
+    contents[path] = contents[path].replace(">Lendspan<", f">{escape(nasty)}<".replace("'", "\\'").replace('"', '\\"'))
+    tree = Tree.of({name: text.encode() for name, text in contents.items()})
+    text = page_of(report_of(tree, nasty))
+    read = Page(text)
+    assert not read.open and len(read.of("script")) == 1 and not read.of("b")
+    assert nasty in " ".join(read.texts) and "49" not in "".join(read.texts).split("Findings")[0].replace("149", "")
+
+
+def test_the_program_writes_it(tmp_path: Path) -> None:
+    """With what changed since a revision; a folder that is not there is an error; the project is left alone."""
+    root = files(tmp_path / "x", project())
+    commit_all(root)
+    strings = root / "app/src/main/res/values/strings.xml"
+    strings.write_text(strings.read_text().replace("Lendspan", "Tool Shed"))
+    out = tmp_path / "r.html"
+    done = onomaxis("report", root, "--out", out, "--since", "HEAD", "--json")
+    assert (done.code == 0 and done.json["flavors"] == ["alderbank", "mossgate", ""]) or set(done.json["flavors"]) == {"", "alderbank", "mossgate"}
+    read = Page(out.read_text("utf-8"))
+    shown = " ".join(" ".join(read.texts).split())
+    assert "Changes since HEAD" in shown and "Lendspan Tool Shed" in shown
+    assert onomaxis("report", root, "--out", tmp_path / "none/r.html").code == 2
+    assert onomaxis("report", root, "--out", out, "--since", "nope").code == 2
+    assert not (root / "report.html").exists() and not (root / ".onomaxis").exists()
+
+
+@pytest.mark.pictures
+@pytest.mark.parametrize("width", [1280, 390])
+def test_in_a_browser(branded: Path, tmp_path: Path, width: int) -> None:
+    """Nothing is cut at either width, the page asks nobody for anything, its script runs without an error."""
+    browser = judge("chromium")
+    out = tmp_path / "r.html"
+    assert onomaxis("report", branded, "--out", out).code == 0
+    probe = (
+        "<script>var over=[].filter.call(document.querySelectorAll('body *'),function(e){if(e.closest('.wide'))return false;"
+        "return e.getBoundingClientRect().right>document.documentElement.clientWidth+1;}).length;"
+        "document.title='over '+over+' wide '+document.documentElement.scrollWidth+' asked '+performance.getEntriesByType('resource').filter(function(r){return r.name.indexOf('data:')!==0}).length"
+        "+' tools '+!document.getElementById('tools').hidden;</script></body>"
+    )
+    out.write_text(out.read_text("utf-8").replace("</body>", probe), "utf-8")
+    words = [
+        browser,
+        "--headless",
+        "--no-sandbox",
+        "--disable-gpu",
+        f"--window-size={width},900",
+        "--enable-logging=stderr",
+        f"--user-data-dir={tmp_path / 'profile'}",
+        "--dump-dom",
+        out.as_uri(),
+    ]
+    done = subprocess.run(words, capture_output=True, text=True, check=False, timeout=120)
+    title = re.search(r"<title>(.*?)</title>", done.stdout)
+    assert title, done.stderr[-500:]
+    wide = int(re.search(r"wide (\d+)", title[1])[1])  # type: ignore[index]
+    assert title[1] == f"over 0 wide {wide} asked 0 tools true" and wide <= max(width, 500)
+    assert ":CONSOLE" not in done.stderr
+    shutil.rmtree(tmp_path / "profile", ignore_errors=True)
