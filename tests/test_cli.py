@@ -421,3 +421,21 @@ def test_completed_values(demo: Path) -> None:
 def test_the_manual_page_is_the_help() -> None:
     """docs/onomaxis.1 is made from the parser."""
     assert subprocess.run([sys.executable, SOURCE.parent.parent / "tools/manual.py", "--check"], check=False).returncode == 0
+
+
+@pytest.mark.parametrize(
+    ("stand", "named", "shown"), [("..", "lendspan", "lendspan/android/"), ("android/app", ".", "src/main/"), (".", ".", "android/app/src/main/")]
+)
+def test_places_are_told_from_where_one_stands(demo: Path, stand: str, named: str, shown: str) -> None:
+    """As a path that can be opened from there: around the project, in it, and at its root; documents have the project's own."""
+    here = (demo / stand).resolve()
+    places = re.findall(r"[\w./-]+/strings\.xml:\d+", onomaxis("survey", named, "--origins", cwd=here).out)
+    assert places and any(place.startswith(shown) for place in places)
+    assert all((here / place.rpartition(":")[0]).exists() for place in places)
+    mentions = onomaxis("survey", named, "--json", cwd=here).json["mentions"]
+    assert any(item["file"].startswith(("app/src/main/", "android/app/src/main/")) for item in mentions)
+    wrong = demo / "android/app/src/main/AndroidManifest.xml"
+    wrong.write_text("<manifest")
+    done = onomaxis("rename", named, "--name", "X", cwd=here)
+    told = re.match(r"(?:onomaxis: .* is a part .*\n)?onomaxis: ([\w./-]+):\d+: ", done.err)
+    assert done.code == 3 and told and (here / told[1]).exists(), done.err

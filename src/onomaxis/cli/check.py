@@ -72,10 +72,10 @@ def _show(options: argparse.Namespace, findings: Sequence[Finding], known: int) 
     console = make_console(options)
     for finding in findings:
         severity = Cell(f"{finding.rule.severity:<7} ", _STYLES[finding.rule.severity])
-        code, place = Cell(f"{finding.rule.code} ", "bold"), Cell(f" {finding.place}", "cyan")
+        code, place = Cell(f"{finding.rule.code} ", "bold"), Cell(f" {console.place(finding.place)}", "cyan")
         put(console, severity, code, place, hang=8)
         put(console, Cell(finding.message), indent=8)
-        others = [f"{file}:{line}" if line else file for file, line in finding.at[1:]]
+        others = [console.place(f"{file}:{line}" if line else file) for file, line in finding.at[1:]]
         if len(others) > 1:
             put(console, Cell(f"also {listed(others)}", "dim"), indent=8)
         put(console, Cell(f"{finding.rule.title}. {finding.rule.remedy}", "dim"), indent=8)

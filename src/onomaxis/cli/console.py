@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from pathlib import Path
 
 from rich.console import Console
 from rich.segment import Segment
 
 from onomaxis.cli.layout import in_code_page
+from onomaxis.cli.standing import from_here
 from onomaxis.cli.visible import visible
 
 
@@ -16,6 +18,12 @@ class SafeConsole(Console):
 
     # Whether lists are shown whole.
     every: bool = False
+    # The project that places belong to; None where they are told as they are.
+    root: Path | None = None
+
+    def place(self, place: str) -> str:
+        """Return a place of the project as it is read from here."""
+        return from_here(self.root, place)
 
     def on_broken_pipe(self) -> None:
         """Leave it to the program to end: here it would end with the exit code for findings."""

@@ -18,7 +18,7 @@ from onomaxis.errors import FormatError, InputError
 from onomaxis.formats.keystore import Certificate, read_keystore
 
 if TYPE_CHECKING:
-    from rich.console import Console
+    from onomaxis.cli.console import SafeConsole
 
 
 def execute(options: argparse.Namespace) -> int:
@@ -95,7 +95,7 @@ def vars_of(place: Trust) -> dict[str, Any]:
     }
 
 
-def _show(console: Console, certificates: Sequence[Certificate], places: Sequence[Trust]) -> None:
+def _show(console: SafeConsole, certificates: Sequence[Certificate], places: Sequence[Trust]) -> None:
     for item in certificates:
         kind = "debug" if item.debug else "release" if item.signs else "certificate only"
         style = "yellow" if item.debug else "green"

@@ -20,7 +20,7 @@ from onomaxis.icons.present import has_own_icon
 from onomaxis.survey.survey import kind_of
 
 if TYPE_CHECKING:
-    from rich.console import Console
+    from onomaxis.cli.console import SafeConsole
 
 _LABELS = {"android": "Android", "ios": "iOS"}
 
@@ -117,7 +117,7 @@ def _show(options: argparse.Namespace, rows: Sequence[Row], platforms: Sequence[
     _problems(console, rows)
 
 
-def _group(console: Console, rows: Sequence[Row], platforms: Sequence[str], filed: bool) -> None:
+def _group(console: SafeConsole, rows: Sequence[Row], platforms: Sequence[str], filed: bool) -> None:
     lines = []
     for row in rows:
         name = row.flavor or "(app)"
@@ -128,6 +128,8 @@ def _group(console: Console, rows: Sequence[Row], platforms: Sequence[str], file
             lines.append([Cell(name, "bold"), Cell(_LABELS[platform], "dim"), *_cells(row, platform, told)])
             name = told = ""
     titles = ["", "", "ID", "name", "version", "icon", ""]
+    kept = [at for at in range(len(titles)) if any(line[at].text for line in lines)]
+    titles, lines = [titles[at] for at in kept], [[line[at] for at in kept] for line in lines]
     if not lines or table(console, titles, lines) or below(console, lines):
         return
     for line in lines:
@@ -139,7 +141,7 @@ def _group(console: Console, rows: Sequence[Row], platforms: Sequence[str], file
                 put(console, cell, indent=4)
 
 
-def _problems(console: Console, rows: Sequence[Row]) -> None:
+def _problems(console: SafeConsole, rows: Sequence[Row]) -> None:
     clashes = [f"{row.flavor or 'the app'} ({_LABELS[p]})" for row in rows for p, c in row.cells.items() if c.clash]
     if clashes:
         blank(console)

@@ -23,7 +23,7 @@ from onomaxis.writing.preview import unified_diff
 from onomaxis.writing.write import Labels
 
 if TYPE_CHECKING:
-    from rich.console import Console
+    from onomaxis.cli.console import SafeConsole
 
 _SHOWN_FILES = 14
 
@@ -40,9 +40,9 @@ class View(Generic[Planned]):
     """
 
     document: Callable[[Planned, str], dict[str, Any]]
-    show: Callable[[Console, Planned], None]
-    aside: Callable[[Console, Planned], None]
-    left: Callable[[Console, Planned], None]
+    show: Callable[[SafeConsole, Planned], None]
+    aside: Callable[[SafeConsole, Planned], None]
+    left: Callable[[SafeConsole, Planned], None]
     done: Callable[[Planned], str]
     question: str = "Write these changes?"
 
@@ -137,7 +137,7 @@ def done(plan: PlannedChange) -> str:
     return ", ".join(f"{count(number, 'file')} {word}" for word, number in numbers.items() if number)
 
 
-def show(console: Console, plan: PlannedChange) -> None:
+def show(console: SafeConsole, plan: PlannedChange) -> None:
     """Print what a change does: in words, then by file."""
     put(console, Cell(f"To change: {done(plan)}", "bold"))
     show_summary(console, plan)
@@ -146,7 +146,7 @@ def show(console: Console, plan: PlannedChange) -> None:
     show_notes(console, plan)
 
 
-def show_summary(console: Console, plan: PlannedChange) -> None:
+def show_summary(console: SafeConsole, plan: PlannedChange) -> None:
     """Print the lines of a change's summary, their labels in one column."""
     pairs(console, plan.summary, styles=("", "green"))
 
@@ -159,7 +159,7 @@ def _what(item: FileChange) -> str:
     return f"moved from {item.source}" if item.moved else "changed"
 
 
-def show_notes(console: Console, plan: PlannedChange) -> None:
+def show_notes(console: SafeConsole, plan: PlannedChange) -> None:
     """Print what is to be said of a change: of many notes alike the first ones, unless all are asked for."""
     every = getattr(console, "every", False)
     alike: dict[str, list[Note]] = {}

@@ -20,7 +20,7 @@ from onomaxis.icons.wish import IconWish
 from onomaxis.survey.survey import read_projects
 
 if TYPE_CHECKING:
-    from rich.console import Console
+    from onomaxis.cli.console import SafeConsole
 
 _SHOWN = 14
 
@@ -118,7 +118,7 @@ def as_document(plan: IconPlan, journal: str) -> dict[str, Any]:
     }
 
 
-def _show(console: Console, plan: IconPlan) -> None:
+def _show(console: SafeConsole, plan: IconPlan) -> None:
     kinds = Counter(
         "new" if change.source is None else "removed" if change.target is None else "changed"
         for change in plan.changes
@@ -149,7 +149,7 @@ def _pictures(images: Sequence[Image]) -> list[tuple[str, str]]:
     return rows
 
 
-def _show_warnings(console: Console, plan: IconPlan) -> None:
+def _show_warnings(console: SafeConsole, plan: IconPlan) -> None:
     section(console, "Warnings", ((warning.file or "art", warning.message) for warning in plan.warnings))
     show_notes(console, plan)
 

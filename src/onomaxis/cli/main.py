@@ -32,6 +32,11 @@ def main(argv: Sequence[str] | None = None) -> int:
         command = importlib.import_module(f"onomaxis.cli.{options.command}")
         return int(command.execute(options))
     except OnomaxisError as error:
+        if error.file and not _wants_json(words):
+            from onomaxis.cli.standing import from_here
+
+            root = getattr(options, "root", None)  # what the command line names is told as it was typed
+            error.file = from_here(root, error.file) if root and (root / error.file).exists() else error.file
         return _told(words, error)
     except KeyboardInterrupt:
         stopped = StoppedError("interrupted; nothing was changed")

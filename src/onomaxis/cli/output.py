@@ -15,7 +15,7 @@ from onomaxis.cli.visible import visible
 from onomaxis.errors import RefusedError, StoppedError
 
 if TYPE_CHECKING:
-    from rich.console import Console
+    from onomaxis.cli.console import SafeConsole
 
 _PIPE_WIDTH = 80
 
@@ -35,7 +35,7 @@ def _json_value(value: Any) -> str:
     return json.dumps(value, ensure_ascii=False)
 
 
-def make_console(options: argparse.Namespace, error: bool = False) -> Console:
+def make_console(options: argparse.Namespace, error: bool = False) -> SafeConsole:
     """Return a console for results, or for messages. Colour only where it is wanted, eighty columns in a pipe."""
     from onomaxis.cli.console import SafeConsole
 
@@ -55,6 +55,7 @@ def make_console(options: argparse.Namespace, error: bool = False) -> Console:
         emoji=False,
     )
     console.every = getattr(options, "all", False)
+    console.root = getattr(options, "root", None)
     return console
 
 
@@ -157,9 +158,14 @@ def _waiting_answer() -> str:
     return found[0] if found else ""
 
 
-def section(console: Console, title: str, rows: Iterable[tuple[str, str]], limit: int = 0) -> None:
-    """Print a titled list of place and text; a place that is the whole project is not told."""
-    items = [("" if place in (".", "") else place, text) for place, text in rows]
+def section(
+    console: SafeConsole, title: str, rows: Iterable[tuple[str, str]], limit: int = 0, places: bool = True
+) -> None:
+    """Print a titled list of place and text; a place that is the whole project is not told.
+
+    Without *places* the first column holds something else.
+    """
+    items = [("" if place in (".", "") else console.place(place) if places else place, text) for place, text in rows]
     if not items:
         return
     heading(console, title)
@@ -169,7 +175,7 @@ def section(console: Console, title: str, rows: Iterable[tuple[str, str]], limit
         put(console, Cell(f"… and {len(items) - len(shown)} more", "dim"), indent=2)
 
 
-def print_diff(console: Console, lines: Iterable[str]) -> None:
+def print_diff(console: SafeConsole, lines: Iterable[str]) -> None:
     """Print the lines of a unified diff, in colour where the console has it."""
     from rich.text import Text
 

@@ -25,7 +25,7 @@ from onomaxis.tree import parent
 from onomaxis.writing.change import FileChange
 
 if TYPE_CHECKING:
-    from rich.console import Console
+    from onomaxis.cli.console import SafeConsole
 
 _SHOWN_FILES, _SHOWN_FOLDERS = 12, 20
 # Places of one reason that are shown without --all.
@@ -142,7 +142,7 @@ def as_document(plan: Plan, journal: str) -> dict[str, Any]:
     }
 
 
-def show_plan(console: Console, plan: Plan) -> None:
+def show_plan(console: SafeConsole, plan: Plan) -> None:
     """Print what a plan does: in words, then by file."""
     edited = [change for change in plan.changes if change.edited and change.source and change.target]
     moved = [change for change in plan.changes if change.moved]
@@ -187,7 +187,7 @@ def _destination(change: FileChange) -> str:
     return f"→ …/{'/'.join(new[max(shared - 1, 0) :])}"
 
 
-def show_residue(console: Console, plan: Plan) -> None:
+def show_residue(console: SafeConsole, plan: Plan) -> None:
     """Print what still bears the old identity: each reason with its number and its first places."""
     residue = plan.residue
     if not residue:
@@ -202,7 +202,8 @@ def show_residue(console: Console, plan: Plan) -> None:
         shown = (
             mine if getattr(console, "every", False) else [item for item in mine if not item.loose][:_SHOWN_PLACES]
         )
-        pairs(console, ((f"{item.file}:{item.line}", item.text) for item in shown), indent=10)
+        places = ((console.place(f"{item.file}:{item.line}"), item.text) for item in shown)
+        pairs(console, places, indent=10)
         if len(shown) < len(mine) and shown:
             put(console, Cell(f"… and {len(mine) - len(shown)} more (--all)", "dim"), indent=10)
 

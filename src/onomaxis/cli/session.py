@@ -45,6 +45,7 @@ def locate(options: argparse.Namespace) -> None:
 def _opened(options: argparse.Namespace) -> Tree:
     """Open the tree; say what of it cannot be seen."""
     tree = Tree.open(options.project)
+    options.root = tree.root
     for notice in tree.listing.notices:
         warn(options, notice)
     return tree

@@ -17,8 +17,7 @@ from onomaxis.model import made_of
 from onomaxis.projects.project import apps_called
 
 if TYPE_CHECKING:
-    from rich.console import Console
-
+    from onomaxis.cli.console import SafeConsole
     from onomaxis.model import Mention, ShippedApp, Signing, Value
     from onomaxis.survey.survey import Survey
 
@@ -170,7 +169,7 @@ def _mention(item: Mention) -> dict[str, Any]:
     }
 
 
-def show(console: Console, survey: Survey, every: bool = False, origins: bool = False) -> None:
+def show(console: SafeConsole, survey: Survey, every: bool = False, origins: bool = False) -> None:
     """Print the survey for people: why they look first, then a block for each app, or a line where there are many."""
     problems = [(f"{d.at[0][0]}:{d.at[0][1]}", d.message) for d in survey.disagreements]
     doubts = [(f"{u.file}:{u.line}", _why(u.facet, u.text, u.reason)) for u in survey.unresolved]
@@ -190,7 +189,7 @@ def show(console: Console, survey: Survey, every: bool = False, origins: bool = 
     files = len({mention.place.file for mention in survey.mentions})
     listed_ = ", ".join(f"{number} {role}" for role, number in sorted(roles.items()))
     hint = "" if every else "; --all lists them"
-    section(console, "Signing", _signed(survey), 0 if origins else _SHOWN)
+    section(console, "Signing", _signed(survey), 0 if origins else _SHOWN, places=False)
     blank(console)
     put(console, Cell(f"{count(len(survey.mentions), 'mention')} in {count(files, 'file')} ({listed_}){hint}"))
     if every:
@@ -206,7 +205,7 @@ def _variant(app: ShippedApp) -> str:
     return " ".join(item for item in (app.flavor, app.configuration) if item)
 
 
-def _block(console: Console, app: ShippedApp, apart: bool) -> None:
+def _block(console: SafeConsole, app: ShippedApp, apart: bool) -> None:
     """Print one app as a block: each value with the place where it is written."""
     if apart:
         blank(console)
@@ -217,9 +216,10 @@ def _block(console: Console, app: ShippedApp, apart: bool) -> None:
         if value is None and key == "icon":
             continue
         style = "yellow" if value is None else "green" if key == "id" else ""
-        rows.append((label, value.text if value else "not stated", value.origin.at if value else "", style))
+        place = console.place(value.origin.at) if value else ""
+        rows.append((label, value.text if value else "not stated", place, style))
         if key == "name":
-            rows += [("", f"{locale}: {text.text}", text.origin.at, "") for locale, text in app.names]
+            rows += [("", f"{locale}: {text.text}", console.place(text.origin.at), "") for locale, text in app.names]
     for label, shown, place, style in rows:
         _row(console, label, shown, place, style)
     for part in app.parts:
@@ -228,7 +228,7 @@ def _block(console: Console, app: ShippedApp, apart: bool) -> None:
         put(console, Cell(f"{part.kind} {part.target}: ", "dim"), Cell(shown), indent=2, hang=6)
 
 
-def _row(console: Console, label: str, shown: str, place: str, style: str) -> None:
+def _row(console: SafeConsole, label: str, shown: str, place: str, style: str) -> None:
     """Print a value and its place: in one line where both fit, else the place below."""
     start = _LABEL + 2
     whole = start + columns(shown) + 2 + columns(place)
@@ -253,7 +253,7 @@ def _groups(survey: Survey) -> dict[str, list[ShippedApp]]:
     return {title if titles[title] == 1 else f"{title} ({folder})": apps for (title, folder), apps in found.items()}
 
 
-def _lines(console: Console, apps: Sequence[ShippedApp], groups: Mapping[str, Sequence[ShippedApp]]) -> None:
+def _lines(console: SafeConsole, apps: Sequence[ShippedApp], groups: Mapping[str, Sequence[ShippedApp]]) -> None:
     """Print a line for each of many apps; what all of them share is said once."""
     numbers = {_number(app) for app in apps}
     shared = next(iter(numbers)) if len(numbers) == 1 else ""
@@ -285,14 +285,14 @@ def _number(app: ShippedApp) -> str:
     return f"{version} ({build})"
 
 
-def _places(console: Console, apps: Sequence[ShippedApp]) -> None:
+def _places(console: SafeConsole, apps: Sequence[ShippedApp]) -> None:
     """Print where values are written, a place once for all apps that take theirs from it."""
     for key, label in _FACETS:
         found: dict[tuple[str, str], int] = {}
         for app in apps:
             value = getattr(app, key)
             if value is not None:
-                spot = (value.text, value.origin.at)
+                spot = (value.text, console.place(value.origin.at))
                 found[spot] = found.get(spot, 0) + 1
         ordered = sorted(found.items(), key=lambda item: -item[1])
         rows = [(text, place, f"for {number} apps" if number > 1 else "") for (text, place), number in ordered]

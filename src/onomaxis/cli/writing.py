@@ -18,7 +18,7 @@ from onomaxis.writing.preview import patch
 from onomaxis.writing.write import Labels, Written, carry_out, locked
 
 if TYPE_CHECKING:
-    from rich.console import Console
+    from onomaxis.cli.console import SafeConsole
 
 _WORTH_SHOWING = 200
 
@@ -38,7 +38,7 @@ def show_diff(options: argparse.Namespace, changes: tuple[FileChange, ...]) -> N
 
 
 @contextlib.contextmanager
-def paged(console: Console) -> Iterator[None]:
+def paged(console: SafeConsole) -> Iterator[None]:
     """Show what is printed in the block through the person's pager, as git does, where one is set or found."""
     pager = os.environ.get("PAGER", "less" if shutil.which("less") else "cat")
     if pager in ("", "cat") or not sys.stdin.isatty():
