@@ -13,6 +13,7 @@ from dataclasses import dataclass
 from onomaxis.formats.source import SPACE, flat
 from onomaxis.formats.xml import Attribute, Element, XmlDocument, new_child, parse_xml
 from onomaxis.model import Edit, Note
+from onomaxis.projects.android.launch_theme import modern_theme
 from onomaxis.projects.android.manifest import ANDROID_NS, read_manifest
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.launch import PICTURES, Launch, LaunchPicture, LaunchWish
@@ -58,6 +59,11 @@ class _Screen:
     drawn: str = ""
     made: str = ""
     color: str = ""
+    shown: str = ""
+    ground: str = ""
+
+    def _target(self, path: str) -> str:
+        return self._mine(path)
 
     def run(self) -> None:
         """Follow the launcher activity's theme to what it shows before the app is there."""
@@ -72,11 +78,9 @@ class _Screen:
             elif name in _LOGOS:
                 self._logo(text)
         if self.handled and self.drawn and not self.modern:
-            said = (
-                "Android 12 and later show the launcher icon instead, on their own ground: name "
-                "windowSplashScreenBackground in the theme of values-v31"
+            self.found.draft.join(
+                modern_theme(self.tree, self.module, self._theme(), self._target, self.shown, self.ground)
             )
-            self.found.draft.notes.append(Note(self.drawn, said))
         if not self.handled:
             said = "its theme has no launch screen: name a windowBackground or windowSplashScreenBackground"
             self.found.draft.notes.append(Note(self.module or ".", said))
@@ -167,6 +171,7 @@ class _Screen:
                     colors.append(attribute)
                 elif text.startswith(("@drawable/", "@mipmap/")):
                     logos += 1
+                    self.shown = text
                     self._logo(text)
         edits = self._ground(path, document, colors)
         if self.wish.logo and not logos and document.root.name == "layer-list" and document.root.children:
@@ -185,6 +190,7 @@ class _Screen:
             return []
         first = colors[0]
         if first.value.startswith("@color/"):
+            self.ground = first.value
             self._resource(first.value.removeprefix("@color/"))
             return []
         if first.value.upper() == self.wish.background.upper():
@@ -203,11 +209,13 @@ class _Screen:
             line = f'    <color name="{self.color}">{self.wish.background}</color>'
             text = f'<?xml version="1.0" encoding="utf-8"?>\n<resources>\n{line}\n</resources>\n'
             self.found.draft.created.append((self._mine(join(folder, f"{self.color}.xml")), text.encode()))
+        self.ground = f"@color/{self.color}"
         return self.color
 
     def _layer(self, path: str, document: XmlDocument) -> Edit:
         """Return the edit that adds the logo over all that a list shows; its pictures are drawn in every density."""
         name = self.made or self._free_name()
+        self.shown = f"@drawable/{name}"
         if not self.made:
             self.made = name
             for density, scale in _DENSITIES.items():
@@ -228,6 +236,14 @@ class _Screen:
             self.handled = True
             if path.endswith(PICTURES):
                 self.found.pictures.append(LaunchPicture(path, self._mine(path)))
+            elif path.endswith(".xml") and (inner := _inset(self.tree.read(path) or b"")):
+                self._logo(inner)
             elif path.endswith(".xml"):
                 said = "the logo is a vector drawable: it stays, give pictures instead"
                 self.found.draft.notes.append(Note(path, said))
+
+
+def _inset(data: bytes) -> str:
+    """Return what a drawable shows with room around it; nothing where it is another sort of drawable."""
+    root = parse_xml(data).root
+    return root.value("drawable", ANDROID_NS) if root.name == "inset" else ""
