@@ -49,7 +49,7 @@ AMONG = Rule(
 
 # Schemes that the web, the system or a login SDK has; they belong to one platform or to a service.
 _OTHERS = re.compile(
-    r"https?|file|content|mailto|tel|geo|market|fb\d+|com\.googleusercontent\..*|msauth.*|exp\+.*|\$.*|.*[{(].*",
+    r"https?|file|content|mailto|tel|geo|market|[a-z]{1,30}\d{4,40}|com\.googleusercontent\..*|msauth.*|exp\+.*|\$.*|.*[{(].*",
     re.IGNORECASE,
 )
 
@@ -62,7 +62,11 @@ def links(context: Context) -> Iterator[Finding]:
             left, right = context.facts(android, flavor), context.facts(ios, flavor)
             ids = {app.id.text.casefold() for app in (*android.brands, *ios.brands) if app.id}
             schemes = [
-                [f for f in facts.schemes if not _OTHERS.fullmatch(f.text) and f.text.casefold() not in ids]
+                [
+                    f
+                    for f in facts.schemes
+                    if not _OTHERS.fullmatch(f.text) and not any(i in f.text.casefold() for i in ids)
+                ]
                 for facts in (left, right)
             ]
             yield from _unlike(SCHEMES, "scheme", schemes, flavor)
@@ -186,8 +190,10 @@ def _names(parts: Sequence[Project]) -> Iterator[_Said]:
 
 
 def _stated(above: Project, *facets: Facet) -> Iterator[_Said]:
+    full = {(owner.facet, owner.place.file) for owner in above.owners if owner.compared}
     for owner in above.owners:
-        if owner.facet in facets and not owner.scope.flavor and not owner.scope.locale:
+        short = not owner.compared and (owner.facet, owner.place.file) in full  # beside the whole name, in one file
+        if owner.facet in facets and not short and not owner.scope.flavor and not owner.scope.locale:
             yield _Said(owner.value, owner.place.file, owner.place.line)
 
 

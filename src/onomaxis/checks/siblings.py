@@ -101,7 +101,7 @@ def lists(context: Context) -> Iterator[Finding]:
             if not path.startswith(inside) or not _LISTS.search(path):
                 continue
             text = _text(context.tree, path) if not group.mentions(path) else ""
-            found = group.mentions(text)
+            found = _alike(group, text)
             if not majority(len(found), group.flavors):
                 continue
             line = text.count("\n", 0, min(found.values())) + 1
@@ -109,6 +109,33 @@ def lists(context: Context) -> Iterator[Finding]:
             for flavor in group.flavors:
                 if flavor not in found:
                     yield Finding(UNNAMED, f"it names {named}, not {flavor}", ((path, line),), flavor)
+
+
+def _alike(group: Group, text: str) -> dict[str, int]:
+    """Return the flavors that a text lists, each with where it stands first.
+
+    Listed is what stands beside others in a line, and what a line says that says the same of others elsewhere. A word
+    that is a flavor's name by chance stands in a line of its own.
+    """
+    lines: dict[str, dict[str, int]] = defaultdict(dict)
+    found: dict[str, int] = {}
+    at = 0
+    for line in text.split("\n"):
+        named = group.mentions(line)
+        for flavor, where in named.items():
+            lines[_said(group, line)].setdefault(flavor, at + where)
+            if len(named) > 1:
+                found[flavor] = min(at + where, found.get(flavor, at + where))
+        at += len(line) + 1
+    for alike in lines.values():
+        for flavor, where in alike.items() if len(alike) > 1 else ():
+            found[flavor] = min(where, found.get(flavor, where))
+    return found
+
+
+def _said(group: Group, line: str) -> str:
+    """Return a line with the flavor in braces, whatever its indentation and whether a list goes on after it."""
+    return " ".join(group.braced(line).split()).rstrip(",;")
 
 
 def _text(tree: Tree, path: str) -> str:
@@ -178,15 +205,31 @@ def of_others(context: Context) -> Iterator[Finding]:
     """Look into a flavor's files for its siblings' names, where the siblings' files speak of themselves alone."""
     for group in groups(context):
         for mates in _own_files(context, group):
-            spoken = {item.flavor: group.mentions(_code(item.text)) for item in mates}
-            if not any(set(names) == {flavor} for flavor, names in spoken.items()):
-                continue  # such files speak of all flavors, or of none
+            own = {item.flavor: set(_spoken(group, item, item.flavor)) for item in mates}
             for item in mates:
-                others = [(at, flavor) for flavor, at in spoken[item.flavor].items() if flavor != item.flavor]
-                if others:
-                    at, flavor = min(others)
-                    said = f"{item.path.rpartition('/')[2]} of {item.flavor} names {flavor}"
-                    yield Finding(OTHER, said, ((item.path, item.text.count("\n", 0, at) + 1),), item.flavor)
+                usual = {line for flavor, lines in own.items() if flavor != item.flavor for line in lines}
+                for line, (flavor, number) in _others(group, item).items():
+                    if line in usual and (line not in own[item.flavor] or flavor != item.flavor):
+                        said = f"{item.path.rpartition('/')[2]} of {item.flavor} names {flavor}"
+                        yield Finding(OTHER, said, ((item.path, number),), item.flavor)
+                        break
+
+
+def _spoken(group: Group, item: _Own, flavor: str) -> Iterator[str]:
+    """Yield the lines of a file that name one flavor alone, with the flavor in braces."""
+    for line in _code(item.text).split("\n"):
+        if set(group.mentions(line)) == {flavor}:
+            yield _said(group, line)
+
+
+def _others(group: Group, item: _Own) -> dict[str, tuple[str, int]]:
+    """Return the lines that name another flavor alone: in braces, with that flavor and the number."""
+    found: dict[str, tuple[str, int]] = {}
+    for number, line in enumerate(_code(item.text).split("\n"), 1):
+        named = set(group.mentions(line))
+        if len(named) == 1 and item.flavor not in named:
+            found.setdefault(_said(group, line), (next(iter(named)), number))
+    return found
 
 
 # What begins a comment and what ends it; nothing: the line's end.
