@@ -11,7 +11,7 @@ from pathlib import Path
 import pytest
 
 from compositions import plist
-from flavored import BRANDS, SEEDS, App, Flavored, flavored
+from flavored import BRANDS, NAMING, SEEDS, App, Flavored, flavored
 from onomaxis.brands.adopt import adopted
 from onomaxis.brands.flavors import FlavorWish, plan_flavor
 from onomaxis.brands.following import with_identity as followed
@@ -69,6 +69,13 @@ def test_a_flavor_comes_and_goes(seed: str) -> None:
     later = applied(tree, plan_flavor(tree, NEW).changes)
     now = told(later)
     assert [app for app in now if "pennywick" not in app[1]] == sorted(project.apps), project.said
+    if named := next((said.removeprefix("naming=") for said in project.said if said.startswith("naming=")), ""):
+        types = {type_ for type_ in ("Debug", "Release", "Profile") if any(type_ in name for name in project.configurations)}
+        file = next(path for path in later.known if path.endswith(".pbxproj"))
+        text = (later.read(file) or b"").decode()
+        for type_ in types:  # configurations are called as those of its siblings are
+            name = NAMING[named].format(type=type_, flavor=NEW.name)
+            assert f'name = "{name}";' in text or f"name = {name};" in text, (project.said, type_)
     fresh = [app for app in now if "pennywick" in app[1]]
     platforms = {app[0] for app in project.apps}
     assert {app[0] for app in fresh} == platforms and {app[3] for app in fresh} == {"Pennywick"}, project.said

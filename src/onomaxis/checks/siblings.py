@@ -58,6 +58,7 @@ _LISTS = re.compile(
     r"(?:\.ya?ml|(?:\A|/)(?:launch|tasks|package)\.json|(?:\A|/)(?:Makefile|Podfile|Rakefile|Justfile)|\.(?:sh|mk|rb))\Z"
 )
 _LONGEST = 400_000
+_WORDS = re.compile(r"\{flavor\}|\w+")
 
 
 def _patterns(tree: Tree, group: Group) -> Mapping[str, dict[str, str]]:
@@ -134,8 +135,8 @@ def _alike(group: Group, text: str) -> dict[str, int]:
 
 
 def _said(group: Group, line: str) -> str:
-    """Return a line with the flavor in braces, whatever its indentation and whether a list goes on after it."""
-    return " ".join(group.braced(line).split()).rstrip(",;")
+    """Return the words of a line with the flavor in braces, however they are set apart."""
+    return " ".join(_WORDS.findall(group.braced(line)))
 
 
 def _text(tree: Tree, path: str) -> str:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import posixpath
 import re
+from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
@@ -42,13 +43,26 @@ def new_names(project: XcodeProject, flavor: str) -> dict[str, str]:
     names = list(project.project_configurations)
     plain = [name for name in names if not flavor_of(name)]
     if plain:
-        pattern = next((name for name in names if flavor_of(name)), "")
-        mark = re.search(r"[-_. ]", pattern)
-        named = {f"{name}{mark[0] if mark else '-'}{flavor}": name for name in plain}
+        for form in (*_forms(names, plain), "{type}-{flavor}"):
+            named = {form.replace("{type}", name).replace("{flavor}", flavor): name for name in plain}
+            if any(flavor_of(new) == flavor for new in named):
+                break
         return {new: old for new, old in named.items() if flavor_of(new) == flavor}
     first = flavor_of(names[0]) if names else ""
     mine = [name for name in names if flavor_of(name) == first]
     return {name.replace(first, flavor): name for name in mine}
+
+
+def _forms(names: Sequence[str], plain: Sequence[str]) -> list[str]:
+    """Return how a project calls its flavors' configurations, the commonest first: ``{type} ({flavor})``."""
+    counted: Counter[str] = Counter()
+    for name in names:
+        flavor = flavor_of(name)
+        rest = name.replace(flavor, "{flavor}", 1) if flavor else ""
+        types = [item for item in plain if rest and item in rest]
+        if types:
+            counted[rest.replace(max(types, key=len), "{type}", 1)] += 1
+    return [form for form, _ in counted.most_common()]
 
 
 def add_flavor(project: XcodeProject, tree: Tree, flavor: Flavor, id_: str, shown: str, scheme: str = "") -> Draft:
