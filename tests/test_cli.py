@@ -17,9 +17,10 @@ from pathlib import Path
 import pytest
 
 from conftest import Templates, commit_all, committed_demo, files, judge, onomaxis, snapshot, text_of
+from onomaxis.cli.arguments import build_parser
 from onomaxis.cli.completion import SHELLS, apps, flavors, rules
 from onomaxis.cli.guide import asked
-from onomaxis.demo import ART, KEYSTORE, PASSWORD
+from onomaxis.demo import ART, KEYSTORE, PASSWORD, copy_demo
 from onomaxis.demo.brandmaking import make_keystore
 from onomaxis.model import Wish
 from onomaxis.survey.survey import take_survey
@@ -416,6 +417,35 @@ def test_completed_values(demo: Path) -> None:
     line = argparse.Namespace(project=str(demo))
     assert {"alderbank", "plus"} <= set(flavors("", line)) and flavors("alder", line)[:1] == ["alderbank"]
     assert "org.lendspan.app" in apps("org.", line)
+
+
+def parsers(parser: argparse.ArgumentParser) -> list[argparse.ArgumentParser]:
+    inner = [action for action in parser._actions if isinstance(action, argparse._SubParsersAction)]
+    return [parser, *(found for action in inner for below in action.choices.values() for found in parsers(below))]
+
+
+def test_every_command_that_writes_tells_when_it_asks() -> None:
+    """In its help, and in the words of the promise; the options that the rule names exist."""
+    every = parsers(build_parser())
+    known = {option for parser in every for option in parser._option_string_actions}
+    writing = [parser for parser in every if "--yes" in parser._option_string_actions]
+    assert len(writing) >= 9
+    for parser in writing:
+        text = " ".join(parser.format_help().split())
+        assert "On a terminal it asks" in text and "a piped answer is read" in text, parser.prog
+        assert set(re.findall(r"--[a-z-]+", parser.epilog or "")) <= known
+
+
+def test_outputs_that_are_named_need_no_answer(tmp_path: Path) -> None:
+    """The project is under no version control, and nobody is there: the page and the sheets are written, a version is not."""
+    copy_demo(tmp_path / "shop")
+    old = snapshot(tmp_path / "shop")
+    done = onomaxis("report", tmp_path / "shop", "--out", tmp_path / "page.html", yes=False)
+    assert done.code == 0 and (tmp_path / "page.html").exists()
+    done = onomaxis("proof", tmp_path / "shop", "--sheet", "masks", "--flavor", "mossgate", "--out", tmp_path / "sheet.png", yes=False)
+    assert done.code == 0 and list(tmp_path.glob("sheet*.png"))
+    assert onomaxis("renumber", tmp_path / "shop", "--build", "99", yes=False).code == 3
+    assert snapshot(tmp_path / "shop") == old
 
 
 def test_the_manual_page_is_the_help() -> None:

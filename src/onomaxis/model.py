@@ -344,8 +344,8 @@ class Note(NamedTuple):
         return int(line) if self.file != self.at else 0
 
     def __str__(self) -> str:
-        """``at: text``."""
-        return f"{self.at}: {self.text}"
+        """``at: text``; what is about the whole project has no place to tell."""
+        return f"{self.at}: {self.text}" if self.at not in ("", ".") else self.text
 
 
 class Line(NamedTuple):

@@ -80,7 +80,16 @@ def _common(parser: argparse.ArgumentParser, project: bool = True) -> None:
     parser.add_argument("--debug", action="store_true", help="show where a fault of Onomaxis happened")
 
 
+# The rule stands in docs/promises.md too.
+_ASKING = (
+    "On a terminal it asks before it changes the project; a piped answer is read. Where there is neither and without "
+    "--yes, it changes only files that a git work tree holds as they are. What you name the place of (--out) needs "
+    "no answer."
+)
+
+
 def _writing(parser: argparse.ArgumentParser) -> None:
+    parser.epilog = _ASKING
     parser.add_argument("--dry-run", action="store_true", help="print the diff, moves and new files; write nothing")
     parser.add_argument("--allow-dirty", action="store_true", help="also touch files with uncommitted changes")
     parser.add_argument("--yes", action="store_true", help="do not ask before writing")
