@@ -309,6 +309,9 @@ def _platforms(m: Maker) -> Iterator[Spoil]:
 
 def _services(m: Maker) -> Iterator[Spoil]:
     c = "services"
+    suffixed = '    buildTypes { debug { applicationIdSuffix = ".debug" } }\n    flavorDimensions'
+    files = [path for path in m.files if path.endswith("google-services.json")]
+    yield m.cut(c, "no service knows the debug build", "app/build.gradle.kts", "    flavorDimensions", suffixed, ".debug", *files)
     for flavor in FLAVORS:
         other = _next(flavor)
         yield m.cut(

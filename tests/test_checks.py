@@ -201,6 +201,7 @@ ROWS = [
     ("SERVICE11", "app/src/mossgate/google-services.json", "", "{ nope"),
     ("SERVICE01", NAME, r"\Z", '\n[flavors.mossgate.android.services]\ngoogle-android = "app/src/alderbank/google-services.json"\n'),
     ("SERVICE11", NAME, r"\Z", '\n[flavors.mossgate.ios.services]\ngoogle-ios = "brand/logo.txt"\n'),
+    ("SERVICE13", BUILD, r"    flavorDimensions", '    buildTypes { debug { applicationIdSuffix = "debug" } }\n    flavorDimensions'),
     ("SERVICE12", NAME, r"\Z", '\n[flavors.mossgate.android.services]\ngoogle-android = "brands/none.json"\n'),
     ("VALUE01", PBX, "https://main.lendspan.org", "https://other.lendspan.org"),
     ("VALUE02", NAME, 'setting = "SERVER"', 'setting = "SERVR"'),
@@ -280,6 +281,22 @@ def test_rules_about_embedded_products(tmp_path: Path, code: str, path: str, old
     assert re.search(old, text), text
     (root / path).write_text(re.sub(old, new, text))
     assert code in codes(root)
+
+
+def test_a_build_type_with_a_service_file_of_its_own() -> None:
+    """A flavor's debug build takes the file that lies nearest: with its client nothing is said, of the others it is."""
+    have = clean()
+    have[BUILD] = have[BUILD].replace("    flavorDimensions", '    buildTypes { debug { applicationIdSuffix = ".debug" } }\n    flavorDimensions')
+
+    def lacking() -> set[str]:
+        tree = Tree.of({path: text.encode() for path, text in have.items()})
+        return {item.flavor for item in look_over(tree, ["services"])[0] if item.rule.code == "SERVICE13"}
+
+    assert lacking() == set(FLAVORS)
+    for flavor in FLAVORS:
+        assert flavor in lacking()
+        have[f"app/src/{flavor}Debug/google-services.json"] = google_android(f"{IDS['android'][flavor]}.debug")
+    assert lacking() == set()
 
 
 def test_every_rule_has_a_row() -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from fnmatch import fnmatchcase
 
 from onomaxis.brands.services import module_folder
@@ -11,6 +11,7 @@ from onomaxis.brands.subjects import Subject
 from onomaxis.checks.context import PLATFORM_NAMES, Context, at, called, whose
 from onomaxis.checks.finding import Finding, Rule
 from onomaxis.checks.registry import check
+from onomaxis.model import ShippedApp
 from onomaxis.projects.project import AppFacts, Fact
 from onomaxis.projects.services import (
     GOOGLE_ANDROID,
@@ -91,6 +92,13 @@ GONE = Rule(
     "Put it there, or correct its name; paths start from the folder of the identity file.",
     "docs/identity-file.md",
 )
+DEBUG = Rule(
+    "SERVICE13",
+    "warning",
+    "The service file does not know a build type's ID: that build fails",
+    "Register the ID with the service, and put the file that it gives in place.",
+    _GOOGLE,
+)
 
 # Declared IDs and the schemes that the SDK derives from them: key, form of the scheme.
 _DERIVED = (("FacebookAppID", "fb{}"), ("com.facebook.sdk.ApplicationId", "fb{}"), ("facebook_app_id", "fb{}"))
@@ -115,7 +123,7 @@ _TEST_PUBLISHER = "ca-app-pub-3940256099942544"
 _AD_FORM = re.compile(r"ca-app-pub-\d{16}~\d{10}\Z")
 
 
-@check(UNKNOWN, MISSING, PROJECTS, REVERSED, DERIVED, KEY, TEST_ADS, LINKS, PUSH, HOSTS, BROKEN, GONE)
+@check(UNKNOWN, MISSING, PROJECTS, REVERSED, DERIVED, KEY, TEST_ADS, LINKS, PUSH, HOSTS, BROKEN, GONE, DEBUG)
 def check_services(context: Context) -> Iterator[Finding]:
     """Check every service of every flavor."""
     known: dict[tuple[str, str], ServiceFile] = {}
@@ -159,6 +167,25 @@ def _android(context: Context, subject: Subject, known: dict[tuple[str, str], Se
             yield Finding(UNKNOWN, said, ((mine.path, mine.apps[0].line), *at(app.id)), flavor)
         else:
             known.setdefault(("android", flavor.casefold()), mine)
+            yield from _build_types(context, subject, app, flavor, files)
+
+
+def _build_types(
+    context: Context, subject: Subject, app: ShippedApp, flavor: str, files: Sequence[ServiceFile]
+) -> Iterator[Finding]:
+    """Look whether the service knows what the other build types of an app are called: ``org.lendspan.debug``."""
+    suffixes, released = context.facts(subject, flavor).suffixes, app.configuration
+    ends = suffixes[released].text if released in suffixes else ""
+    whole = app.id.text if app.id else ""
+    for build_type, suffix in suffixes.items() if whole.endswith(ends) else ():
+        id_ = whole.removesuffix(ends) + suffix.text
+        parts = [name for name in subject.flavors if app.flavor.casefold().startswith(name.casefold())]
+        mine = for_variant(files, module_folder(subject), [app.flavor, *parts], build_type)
+        if build_type != released and mine is not None and not mine.fault and not mine.knows(id_):
+            said = f"{called('android', app.flavor)} in {build_type} is {id_}; the file knows " + ", ".join(
+                entry.id for entry in mine.apps
+            )
+            yield Finding(DEBUG, said, ((mine.path, mine.apps[0].line), _spot(suffix)), flavor)
 
 
 def _ios(context: Context, subject: Subject, known: dict[tuple[str, str], ServiceFile]) -> Iterator[Finding]:

@@ -117,7 +117,7 @@ class AppFacts:
 
     ``keys`` are property-list keys (slashes below dictionaries) or meta-data names; ``schemes`` and ``hosts`` open
     the app; ``switches`` are single facts by name: ``debuggable``, ``target-sdk``, ``push``, ``signing``. ``where``
-    is the file that declares, for what is missing in it.
+    is the file that declares, for what is missing in it. ``suffixes`` are what build types append to the ID.
     """
 
     keys: Mapping[str, Fact] = field(default_factory=dict)
@@ -125,6 +125,7 @@ class AppFacts:
     hosts: tuple[Fact, ...] = ()
     switches: Mapping[str, Fact] = field(default_factory=dict)
     where: Fact = field(default_factory=lambda: Fact("", "", 0))
+    suffixes: Mapping[str, Fact] = field(default_factory=dict)
 
 
 Targets = Sequence[tuple[str, str, str]]

@@ -14,7 +14,7 @@ from onomaxis.projects.android.apps import ModuleReader
 from onomaxis.projects.android.manifest import ANDROID_NS, Manifest
 from onomaxis.projects.android.modules import setting_path
 from onomaxis.projects.android.places import AndroidPlaces
-from onomaxis.projects.android.variants import RELEASE
+from onomaxis.projects.android.variants import RELEASE, evaluate
 from onomaxis.projects.places import Spot
 from onomaxis.projects.project import AppFacts, Fact
 
@@ -49,7 +49,7 @@ def app_facts(reader: ModuleReader, flavor: str) -> AppFacts:
                 if debuggable:
                     switches.setdefault("debuggable", debuggable)
     keys |= dict(_strings(reader, places, flavor, keys))
-    return AppFacts(keys, tuple(schemes), tuple(hosts), switches, where)
+    return AppFacts(keys, tuple(schemes), tuple(hosts), switches, where, dict(_suffixes(reader)))
 
 
 def _fact(places: AndroidPlaces, manifest: Manifest, element: Element, name: str, flavor: str) -> Fact | None:
@@ -82,6 +82,15 @@ def _strings(
         if reader.table(reader.module, "main").entries(name):
             spot = places.spot("resource", f"string/{name}", "", flavor)
             yield name, Fact(spot.text, spot.file, spot.line)
+
+
+def _suffixes(reader: ModuleReader) -> Iterator[tuple[str, Fact]]:
+    """Yield what each build type appends to the ID, with its dot."""
+    for item in reader.module.settings("buildTypes"):
+        *_, build_type, name = setting_path(item)
+        suffix = evaluate(reader.module, item, name, []) if name == "applicationIdSuffix" else None
+        if suffix and suffix.text:
+            yield build_type, Fact(f".{suffix.text.removeprefix('.')}", suffix.place.file, suffix.place.line)
 
 
 def _script_switches(reader: ModuleReader) -> Iterator[tuple[str, Fact]]:
