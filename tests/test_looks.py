@@ -12,7 +12,9 @@ import numpy as np
 import pytest
 from PIL import Image, ImageDraw
 
+from compositions import NS
 from conftest import Templates, files, onomaxis
+from onomaxis.checks.inspection import look_over
 from onomaxis.checks.registry import every_rule
 from onomaxis.demo import copy_demo
 from onomaxis.icons.labels import LABELS, seen, width
@@ -23,6 +25,7 @@ from onomaxis.icons.sheets.lists import settings_pages, switcher_pages
 from onomaxis.icons.sheets.paper import Paper
 from onomaxis.icons.sheets.shown import Shown, all_shown, by_page, flavors_of
 from onomaxis.icons.sheets.store import store_pages
+from onomaxis.icons.slots import DENSITIES
 from onomaxis.icons.vectors import VectorReader
 from onomaxis.survey.survey import read_projects
 from onomaxis.tree import Tree
@@ -92,6 +95,7 @@ FAULTS: dict[str, Callable[[Path], object]] = {
     "ICON13": replace(f"{SET}/Contents.json", '"images" : [', '"images" : [ {"idiom":"ipad","size":"76x76","scale":"2x"},'),
     "ICON16": replace(f"{SET}/Contents.json", '"filename" : "AppIcon.png",', ""),
     "ICON14": replace(MANIFEST, "@mipmap/ic_launcher", "@mipmap/nothing"),
+    "ICON17": lambda demo: (demo / RES / "mipmap-xhdpi/ic_launcher.png").unlink(),
     "ICON15": lambda demo: (demo / RES / "mipmap-mdpi/ic_launcher.png").rename(demo / RES / "mipmap-mdpi/ic_launcher.webp"),
 }
 
@@ -105,6 +109,42 @@ def test_each_rule_fires_on_its_fault(drawn: Path, code: str) -> None:
     assert code in codes(drawn)
     severity = next(rule.severity for rule in RULES if rule.code == code)
     assert onomaxis("check", drawn, "--only", "icons").code == (1 if severity == "error" else 0)
+
+
+LAUNCHER = f'<manifest {NS}><application android:icon="@mipmap/up" android:roundIcon="@mipmap/round"/></manifest>\n'
+SCRIPT = 'plugins {{ id("com.android.application") }}\nandroid {{ defaultConfig {{ applicationId = "org.lendspan"; minSdk = {} }}\n{} }}\n'
+BRANDS = 'flavorDimensions += "brand"\nproductFlavors { create("alderbank") { dimension = "brand" } }'
+# folders and names (main's, then the flavor's), lowest level, what is said of which resource
+HOLES = [
+    ("all", [], 21, set()),
+    ("no xhdpi", ["main mipmap-xhdpi/up"], 21, {"up has none for xhdpi"}),
+    ("the round one has holes", ["main mipmap-mdpi/round", "main mipmap-hdpi/round"], 21, {"round has none for mdpi, hdpi"}),
+    ("one alone is scaled", [f"main mipmap-{d}/{n}" for d in ("mdpi", "hdpi", "xhdpi", "xxhdpi") for n in ("up", "round")], 21, set()),
+    (
+        "a flavor of one density",
+        [f"alderbank mipmap-{d}/up" for d in ("mdpi", "hdpi", "xhdpi", "xxhdpi")],
+        21,
+        {"up has none for mdpi, hdpi, xhdpi, xxhdpi: the main picture shows there"},
+    ),
+    ("a flavor without one", ["alderbank mipmap-xxhdpi/up"], 21, {"up has none for xxhdpi: the main picture shows there"}),
+    ("a layer", ["main mipmap-mdpi/front"], 21, {"front has none for mdpi"}),
+    ("nothing shows the old ones", ["main mipmap-xhdpi/up", "alderbank mipmap-xhdpi/up"], 26, set()),
+]
+
+
+@pytest.mark.parametrize(("gone", "lowest", "said"), [row[1:] for row in HOLES], ids=[row[0] for row in HOLES])
+def test_densities_are_siblings(gone: list[str], lowest: int, said: set[str]) -> None:
+    """An icon, its round form, its layers: compared with every density there is, and a flavor's with the main ones."""
+    have: dict[str, bytes] = {"app/build.gradle.kts": SCRIPT.format(lowest, BRANDS).encode(), "app/src/main/AndroidManifest.xml": LAUNCHER.encode()}
+    for density, factor in DENSITIES:
+        for source_set, name, edge in (("main", "up", 48), ("main", "round", 48), ("main", "front", 108), ("alderbank", "up", 48)):
+            if f"{source_set} mipmap-{density}/{name}" not in gone:
+                have[f"app/src/{source_set}/res/mipmap-{density}/{name}.png"] = picture(round(edge * factor))
+    adaptive = f'<adaptive-icon {NS}><background android:drawable="@color/x"/><foreground android:drawable="@mipmap/front"/></adaptive-icon>\n'
+    for source_set in ("main", "alderbank"):
+        have[f"app/src/{source_set}/res/mipmap-anydpi-v26/up.xml"] = adaptive.encode()
+    found = look_over(Tree.of(have), ["icons"])[0]
+    assert {item.message for item in found if item.rule.code == "ICON17"} == said
 
 
 def test_reports(demo: Path) -> None:

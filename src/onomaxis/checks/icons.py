@@ -15,7 +15,7 @@ from onomaxis.icons.encode import kind_of_bytes
 from onomaxis.icons.geometry import LAYER_DP, MEASURED_AT, SAFE_DP, enclosing_circle, visible
 from onomaxis.icons.pixels import Picture, over, to_bytes
 from onomaxis.icons.present import AndroidIcon, AppleEntry, AppleIcon, decode, has_own_icon, ico_edges, picture_file
-from onomaxis.icons.slots import DENSITIES, LEGACY_DP
+from onomaxis.icons.slots import ADAPTIVE_API, DENSITIES, LEGACY_DP
 from onomaxis.model import IconHome, Tile
 from onomaxis.projects.project import Project
 from onomaxis.tree import Tree
@@ -81,6 +81,14 @@ EMPTY_SET = Rule(
     publish=True,
 )
 
+LACKS = Rule(
+    "ICON17",
+    "warning",
+    "A density of an icon is missing: devices of that density show another picture, or a scaled one",
+    _DRAW,
+    _CREATE,
+)
+
 
 @check(
     WRONG_SIZE,
@@ -99,6 +107,7 @@ EMPTY_SET = Rule(
     NO_ICON,
     MISLABELLED,
     EMPTY_SET,
+    LACKS,
 )
 def declared(context: Context) -> Iterator[Finding]:
     """Check every launcher icon that the projects declare."""
@@ -109,11 +118,15 @@ def check_icons(tree: Tree, projects: Iterable[Project]) -> tuple[Finding, ...]:
     """Return what is wrong with the launcher icons that *projects* declare."""
     found: list[Finding] = []
     for project in projects:
+        main = {home.module: AndroidIcon(tree, home) for home in reversed(project.icons) if not home.flavor}
         for home in project.icons:
             if home.flavor and not has_own_icon(tree, home):
                 continue  # it shows the main icon
             look = {"android-resource": _android, "asset-catalog": _apple, "tiles": _tiles}.get(home.style)
-            found.extend(replace(item, flavor=home.flavor) for item in (look(tree, home) if look else ()))
+            said = list(look(tree, home)) if look else []
+            if home.style == "android-resource":
+                said += _lacking(AndroidIcon(tree, home), main.get(home.module) if home.flavor else None)
+            found.extend(replace(item, flavor=home.flavor) for item in said)
     return sorted_findings(found)
 
 
@@ -197,6 +210,38 @@ def _densities(tree: Tree, icon: AndroidIcon, kind: str, name: str, edge: int) -
         if wanted and (head.width, head.height) != (wanted, wanted):
             message = f"{file} is {head.width} x {head.height} and should be {wanted} x {wanted} for {density}"
             yield Finding(WRONG_SIZE, message, ((path, 0),))
+
+
+# Of fewer densities a person may have meant that the system scales them.
+_MANY = 3
+
+
+def _lacking(icon: AndroidIcon, main: AndroidIcon | None) -> Iterator[Finding]:
+    """Compare the densities of an icon, its round form and its layers with all there are and with the main icon's."""
+    kind, name = icon.key
+    layers = (item.removeprefix("@").partition("/") for item in icon.layers().values())
+    resources = {(resource, layer) for resource, _, layer in layers if resource in ("mipmap", "drawable")}
+    if not (icon.adaptive() and icon.home.lowest >= ADAPTIVE_API):  # where nothing shows the old pictures
+        resources |= {(kind, each) for each in (name, icon.home.round_name) if each}
+    for resource, each in sorted(resources):
+        own, usual = _covered(icon, resource, each), _covered(main, resource, each) if main else {}
+        every = [density for density, _ in DENSITIES if len(own) >= _MANY or density in usual]
+        missing = [density for density in every if density not in own]
+        if own and missing and "" not in own:
+            last = list(own.values())[-1]
+            shown = ": the main picture shows there" if any(density in usual for density in missing) else ""
+            yield Finding(LACKS, f"{each} has none for {', '.join(missing)}{shown}", ((last, 0),))
+
+
+def _covered(icon: AndroidIcon, kind: str, name: str) -> dict[str, str]:
+    """Return the densities that a resource has pictures for; an empty one for what serves every density."""
+    found: dict[str, str] = {}
+    for path in icon.files(kind, name):
+        parts = path.split("/")[-2].split("-")[1:]
+        density = next((part for part in parts if part in dict(DENSITIES)), "")
+        if density or not any(part.startswith("v") for part in parts):
+            found.setdefault(density, path)
+    return found
 
 
 def _composition(icon: AndroidIcon, adaptive: str) -> Iterator[Finding]:
