@@ -271,6 +271,7 @@ def test_documented_shapes_match_the_program(demo: Path) -> None:
             ("check", demo),
             ("adopt", demo),
             ("flavor", "list", demo),
+            ("report", demo, "--out", demo.parent / "page.html"),
             ("fingerprint", store, demo, "--password-env", "P"),
             ("ledger", "list", demo),
             ("proof", demo, "--out", demo.parent / "p.png"),

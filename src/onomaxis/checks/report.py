@@ -22,6 +22,7 @@ def as_document(findings: Sequence[Finding]) -> dict[str, Any]:
                 "severity": finding.rule.severity,
                 "title": finding.rule.title,
                 "message": finding.message,
+                "flavor": finding.flavor,
                 "at": [{"file": file, "line": line} for file, line in finding.at],
                 "remedy": finding.rule.remedy,
             }
