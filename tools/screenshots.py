@@ -1,6 +1,6 @@
 """Take the pictures in docs/screenshots: each main command's output on the demo project, in a terminal window.
 
-Run: python tools/screenshots.py (needs Debian's xvfb, xterm, imagemagick and fonts-dejavu-core)
+Run: python tools/screenshots.py (needs Debian's xvfb, xterm, imagemagick, bsdutils, chromium, fonts-dejavu-core)
 """
 
 from __future__ import annotations
@@ -22,28 +22,34 @@ ROOT = Path(__file__).parent.parent
 TARGET = ROOT / "docs" / "screenshots"
 DISPLAY = ":87"
 SIZE = "1280x800"
+COLUMNS, ROWS = 80, 53
+# Lines that a window is given: one or two of them may be the command, which wraps.
+SHOWN = 50
 ADD = "onomaxis flavor add oakhollow --shown 'Oak Hollow' --art art/ladder.svg"
 RENAME = "rename --id org.lendspan.toolshed --name 'Tool Shed' --version 2.5.0 --build 42"
 # Pictures that show the white-label half of the demo.
 BRANDS = ("check", "stamp", "flavor-list", "fingerprint")
 # name of the picture, what is run before it unseen, what is shown
 SHOTS = [
-    ("survey", "true", "onomaxis survey"),
+    ("survey", "true", "onomaxis survey; onomaxis"),
     ("rename-dry-run", "true", "onomaxis rename --name 'Tool Shed' --build 42 --dry-run"),
     ("rename", "true", f"onomaxis {RENAME} --yes"),
     ("refused", "echo '// mine' >> android/app/build.gradle.kts", f"onomaxis {RENAME}"),
-    ("undo", f"onomaxis {RENAME} --yes --quiet", "onomaxis undo --yes; onomaxis history"),
+    (
+        "undo",
+        f"onomaxis {RENAME} --yes --quiet",
+        "onomaxis undo --yes; onomaxis history; onomaxis renumber --version minor --build +1 --yes",
+    ),
     ("icons", "true", "onomaxis icons --foreground art/ladder-foreground.svg --background '#7A3E2B' --yes"),
-    ("technical", "true", "onomaxis rename --project-name Alderbank --yes 2>&1 | tail -n 54"),
-    ("renumber", "true", "onomaxis renumber --version minor --build +1 --yes"),
+    ("technical", "true", "onomaxis rename --project-name Alderbank --yes"),
     ("kinds", "true", "onomaxis survey counter; onomaxis rename --id org.lendspan.desk"),
-    ("check", "true", "onomaxis check --only names --only versions --only services --only values"),
+    ("check", "true", "onomaxis check; onomaxis check --explain FLAVOR13"),
     ("adopt", "true", "onomaxis adopt --yes; cat onomaxis.toml"),
     ("stamp", "true", "onomaxis stamp --yes"),
     ("flavor-list", "true", "onomaxis flavor list; onomaxis flavor list counter; onomaxis ledger list"),
-    ("flavor-add", "true", f"{ADD} --yes 2>&1 | tail -n 50"),
+    ("flavor-add", "true", f"{ADD} --yes"),
     ("fingerprint", "true", "P=lendspan onomaxis fingerprint keys/release.p12 --password-env P"),
-    ("demo", "true", "onomaxis demo 2>&1 | tail -n 55"),
+    ("demo", "true", "onomaxis demo 2>&1 | tail -n 107"),
 ]
 
 
@@ -52,53 +58,55 @@ PATIENCE = 300
 
 
 def shoot(name: str, before: str, shown: str, demo: Path) -> None:
-    """Run one command in a terminal on the virtual screen and store what is seen."""
+    """Run one command in a terminal of 80 columns, and store the picture of what it wrote: in one window, or two."""
     bin_folder = Path(sys.executable).parent
-    script = demo.parent / "show.sh"
-    lines = [
-        f"export PATH={shlex.quote(str(bin_folder))}:$PATH COLORTERM=truecolor PS1=",
+    words = [
+        f"export PATH={shlex.quote(str(bin_folder))}:$PATH COLORTERM=truecolor TERM=xterm-256color PAGER=cat PS1=",
         f"cd {shlex.quote(str(demo))}",
         f"( {before} ) >/dev/null 2>&1",
+        f"stty cols {COLUMNS} rows {ROWS}",
         f"printf '\\033[1m$ %s\\033[0m\\n' {shlex.quote(shown)}",
         shown,
-        f"touch {shlex.quote(str(demo.parent / 'done'))}",
-        f"sleep {PATIENCE}",
     ]
-    script.write_text("\n".join(lines))
-    (demo.parent / "done").unlink(missing_ok=True)
-    terminal = subprocess.Popen(
-        [
-            "xterm",
-            "-geometry",
-            "210x66+0+0",
-            "-b",
-            "8",
-            "-fa",
-            "DejaVu Sans Mono",
-            "-fs",
-            "7",
-            "-bg",
-            "#1c211f",
-            "-fg",
-            "#e8e4d8",
-            "+sb",
-            "-e",
-            "bash",
-            "--norc",
-            str(script),
-        ],
-        env={**os.environ, "DISPLAY": DISPLAY},
-    )
-    end = time.monotonic() + PATIENCE
-    while not (demo.parent / "done").exists():
-        if time.monotonic() > end:
-            terminal.kill()
-            raise SystemExit(f"{name}: not done after {PATIENCE} seconds; no picture was taken")
+    script, seen = demo.parent / "show.sh", demo.parent / "seen"
+    script.write_text("\n".join(words))
+    command = ["script", "-qec", f"bash --norc {shlex.quote(str(script))}", str(seen)]
+    subprocess.run(command, stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL, timeout=PATIENCE, check=False)
+    lines = seen.read_text("utf-8").splitlines(True)[1:-1]
+    halves = [lines[:SHOWN], lines[SHOWN : 2 * SHOWN]] if len(lines) > SHOWN else [lines]
+    windows = [_window(demo.parent, number, "".join(half)) for number, half in enumerate(halves)]
+    while not all((demo.parent / f"done{number}").exists() for number in range(len(halves))):
         time.sleep(0.1)
     time.sleep(1)
     subprocess.run(["import", "-display", DISPLAY, "-window", "root", str(TARGET / f"{name}.png")], check=True)
-    terminal.terminate()
-    terminal.wait()
+    for window in windows:
+        window.terminate()
+        window.wait()
+
+
+def _window(folder: Path, number: int, text: str) -> subprocess.Popen[bytes]:
+    """Show a text in a terminal window: the first stands left, the second right."""
+    file = folder / f"text{number}"
+    file.write_text(text)
+    show = f"cat {shlex.quote(str(file))}; touch {shlex.quote(str(folder / f'done{number}'))}; sleep {PATIENCE}"
+    words = ["-geometry", f"{COLUMNS}x{ROWS}+{number * 640}+0", "-b", "8", "-fa", "DejaVu Sans Mono", "-fs", "8.6"]
+    colours = ["-bg", "#1c211f", "-fg", "#e8e4d8", "+sb"]
+    return subprocess.Popen(
+        ["xterm", *words, *colours, "-e", "bash", "--norc", "-c", show], env={**os.environ, "DISPLAY": DISPLAY}
+    )
+
+
+def take_report() -> None:
+    """Open the report of the white-label demo in a browser and store the first screen of it."""
+    with tempfile.TemporaryDirectory() as folder:
+        demo, page = Path(folder) / "Lendspan", Path(folder) / "report.html"
+        copy_demo(str(demo), counter=False, brands=True)
+        subprocess.run(
+            [sys.executable, "-m", "onomaxis", "report", str(demo), "--out", str(page), "--quiet"], check=True
+        )
+        words = ["--headless", "--no-sandbox", "--hide-scrollbars", f"--window-size={SIZE.replace('x', ',')}"]
+        picture = f"--screenshot={TARGET / 'report.png'}"
+        subprocess.run(["chromium", *words, picture, page.as_uri()], check=True, stderr=subprocess.DEVNULL)
 
 
 def take_proof() -> None:
@@ -137,7 +145,7 @@ def take_proof() -> None:
 def main() -> None:
     """Take all pictures, or those named on the command line."""
     wanted = sys.argv[1:]
-    for tool in ("Xvfb", "xterm", "import"):
+    for tool in ("Xvfb", "xterm", "import", "script", "chromium"):
         if not shutil.which(tool):
             sys.exit(f"{tool} is not installed")
     TARGET.mkdir(exist_ok=True)
@@ -156,6 +164,8 @@ def main() -> None:
                 shoot(name, before, shown, demo)
         if not wanted or "proof" in wanted:
             take_proof()
+        if not wanted or "report" in wanted:
+            take_report()
     finally:
         screen.terminate()
         screen.wait()

@@ -91,7 +91,10 @@ def _spans(text: str, first: int, width: int) -> Iterator[tuple[int, int]]:
 
 
 def put(console: Console, *cells: Cell, indent: int = 0, hang: int = -1) -> None:
-    """Print cells as one paragraph, filled to the console's width; further lines are indented by *hang*."""
+    """Print cells as one paragraph, filled to the console's width; further lines are indented by *hang*.
+
+    What is too wide for its margin – a path – takes some of the margin.
+    """
     from rich.text import Text
 
     hang = indent if hang < 0 else hang
@@ -99,7 +102,8 @@ def put(console: Console, *cells: Cell, indent: int = 0, hang: int = -1) -> None
     for cell in cells:
         whole.append(safe(console, cell.text), style=cell.style or None)
     for start, end in _spans(whole.plain, console.width - indent, console.width - hang):
-        _line(console, Text(" " * (hang if start else indent)) + whole[start:end])
+        room = console.width - columns(whole.plain[start:end].rstrip())
+        _line(console, Text(" " * min(hang if start else indent, max(room, 0))) + whole[start:end])
 
 
 def _line(console: Console, line: object) -> None:

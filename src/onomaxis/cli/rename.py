@@ -204,8 +204,9 @@ def show_residue(console: SafeConsole, plan: Plan) -> None:
         )
         places = ((console.place(f"{item.file}:{item.line}"), item.text) for item in shown)
         pairs(console, places, indent=10)
-        if len(shown) < len(mine) and shown:
-            put(console, Cell(f"… and {len(mine) - len(shown)} more (--all)", "dim"), indent=10)
+        if len(shown) < len(mine):
+            left = f"… and {len(mine) - len(shown)} more (--all)" if shown else "--all lists them"
+            put(console, Cell(left, "dim"), indent=10)
 
 
 def _done(plan: Plan) -> str:
