@@ -195,9 +195,9 @@ def test_drafts_are_joined() -> None:
     [("a/b.gradle:12", "a/b.gradle", 12), ("a/b", "a/b", 0), (".", ".", 0), ("--base x", "--base x", 0), ("a:b", "a:b", 0), (":3", ":3", 0)],
 )
 def test_a_note_knows_its_place(at: str, file: str, line: int) -> None:
-    """A refusal's place is an error's file and line."""
+    """A refusal's place is an error's file and line; what is about the whole project tells none."""
     note = Note(at, "why")
-    assert (note.file, note.line, str(note)) == (file, line, f"{at}: why")
+    assert (note.file, note.line, str(note)) == (file, line, "why" if at == "." else f"{at}: why")
 
 
 def test_stages_follow_each_other() -> None:
