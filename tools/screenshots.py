@@ -34,7 +34,11 @@ SHOTS = [
     ("survey", "true", "onomaxis survey; onomaxis"),
     ("rename-dry-run", "true", "onomaxis rename --name 'Tool Shed' --build 42 --dry-run"),
     ("rename", "true", f"onomaxis {RENAME} --yes"),
-    ("refused", "echo '// mine' >> android/app/build.gradle.kts", f"onomaxis {RENAME}"),
+    (
+        "refused",
+        "echo '// mine' >> android/app/build.gradle.kts",
+        f"onomaxis {RENAME}; onomaxis rename --id lendspan",
+    ),
     (
         "undo",
         f"onomaxis {RENAME} --yes --quiet",
@@ -43,7 +47,7 @@ SHOTS = [
     ("icons", "true", "onomaxis icons --foreground art/ladder-foreground.svg --background '#7A3E2B' --yes"),
     ("technical", "true", "onomaxis rename --project-name Alderbank --yes"),
     ("kinds", "true", "onomaxis survey counter; onomaxis rename --id org.lendspan.desk"),
-    ("check", "true", "onomaxis check; onomaxis check --explain FLAVOR13"),
+    ("check", "true", "onomaxis check"),
     ("adopt", "true", "onomaxis adopt --yes; cat onomaxis.toml"),
     ("stamp", "true", "onomaxis stamp --yes"),
     ("flavor-list", "true", "onomaxis flavor list; onomaxis flavor list counter; onomaxis ledger list"),
@@ -72,9 +76,9 @@ def shoot(name: str, before: str, shown: str, demo: Path) -> None:
     script.write_text("\n".join(words))
     command = ["script", "-qec", f"bash --norc {shlex.quote(str(script))}", str(seen)]
     subprocess.run(command, stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL, timeout=PATIENCE, check=False)
-    lines = seen.read_text("utf-8").splitlines(True)[1:-1]
+    lines = seen.read_bytes().decode("utf-8").split("\n")[1:-2]
     halves = [lines[:SHOWN], lines[SHOWN : 2 * SHOWN]] if len(lines) > SHOWN else [lines]
-    windows = [_window(demo.parent, number, "".join(half)) for number, half in enumerate(halves)]
+    windows = [_window(demo.parent, number, "\n".join(half) + "\n") for number, half in enumerate(halves)]
     while not all((demo.parent / f"done{number}").exists() for number in range(len(halves))):
         time.sleep(0.1)
     time.sleep(1)

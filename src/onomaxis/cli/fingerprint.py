@@ -105,8 +105,15 @@ def _show(console: SafeConsole, certificates: Sequence[Certificate], places: Seq
         hashes = (("SHA-1", item.sha1), ("SHA-256", item.sha256), ("key hash", item.key_hash))
         pairs(console, hashes, styles=("", ""))
     kinds = {item.alias: item.debug for item in certificates}
-    rows = [(f"{place.file}:{place.line}", _said(place, kinds)) for place in places]
-    section(console, "Named in the project", rows)
+    silent = [place for place in places if not place.aliases and not place.others]
+    section(
+        console,
+        "Named in the project",
+        [(f"{place.file}:{place.line}", _said(place, kinds)) for place in places if place not in silent],
+    )
+    files = dict.fromkeys(place.file for place in silent)
+    rows = [(file, ", ".join(place.app for place in silent if place.file == file)) for file in files]
+    section(console, "Apps for which a file names no certificate", rows)
     if not places:
         put(console, Cell("No file of the project names a certificate."))
 
@@ -116,4 +123,4 @@ def _said(place: Trust, debug: dict[str, bool]) -> str:
     if place.aliases:
         names = ", ".join(f"{alias} (debug)" if debug[alias] else alias for alias in place.aliases)
         return f"{place.app}: names {names}{others}"
-    return f"{place.app}: names none of these{others}" if place.others else f"{place.app}: names no certificate"
+    return f"{place.app}: names none of these{others}"

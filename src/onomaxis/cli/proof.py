@@ -5,7 +5,9 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from onomaxis.cli.output import count, print_json
+from onomaxis.cli.layout import pairs
+from onomaxis.cli.output import count, make_console, print_json
+from onomaxis.cli.progress import working
 from onomaxis.cli.session import open_project
 from onomaxis.errors import InputError
 from onomaxis.icons.sheets.pages import SheetFile, SheetWish, draw_sheets
@@ -17,7 +19,8 @@ def execute(options: argparse.Namespace) -> int:
     tree = open_project(options)
     width, height = options.size
     wish = SheetWish(tuple(options.sheet), options.flavor, width, height, options.appearance)
-    found = draw_sheets(tree, read_projects(tree), wish, options.out, tree.root.name)
+    with working(options, "Drawing"):
+        found = draw_sheets(tree, read_projects(tree), wish, options.out, tree.root.name)
     for file in found:
         try:
             Path(file.name).write_bytes(file.data)
@@ -26,10 +29,13 @@ def execute(options: argparse.Namespace) -> int:
     if options.json:
         print_json({"files": [_described(file) for file in found]})
         return 0
-    for file in found:
-        shown = f", {count(len(file.flavors), 'flavor')}" if any(file.flavors) else ""
-        print(f"{Path(file.name).as_posix()}: {file.sheet}, {file.width} x {file.height} pixels{shown}")
+    pairs(make_console(options), ((Path(file.name).as_posix(), _shown(file)) for file in found), indent=0)
     return 0
+
+
+def _shown(file: SheetFile) -> str:
+    flavors = f", {count(len(file.flavors), 'flavor')}" if any(file.flavors) else ""
+    return f"{file.sheet}, {file.width} x {file.height} pixels{flavors}"
 
 
 def _described(file: SheetFile) -> dict[str, object]:
