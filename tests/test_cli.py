@@ -397,6 +397,17 @@ def test_the_program_by_itself(demo: Path, tmp_path: Path) -> None:
     assert plain.code == 0 and "usage: onomaxis" in plain.out and "Exit codes" in plain.out
 
 
+def test_only_problems_of_flavors(branded: Path, tmp_path: Path) -> None:
+    """Holes and clashes are shown with their flavors alone; where there are none, that is said. Without an identity
+    file nothing is missing in it."""
+    done = onomaxis("flavor", "list", branded, "--only-problems", "--app", "org.lendspan.app")
+    assert done.out.startswith("neighbourhood") and "Missing: lendspan (iOS)" in done.out and "alderbank" not in done.out
+    shutil.copytree(branded / "counter", tmp_path / "counter")
+    done = onomaxis("flavor", "list", tmp_path / "counter", "--only-problems")
+    assert done.out == "No hole and no clash in 3 flavors.\n"
+    assert onomaxis("ledger", "list", branded, "--only-problems").code == 2
+
+
 def test_what_a_rename_asks_for(demo: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """Today's values are offered; an empty answer keeps them, another one is the wish."""
     survey = take_survey(Tree.open(demo))

@@ -47,11 +47,10 @@ class Row:
         """The platforms that lack it, though they should have it."""
         return tuple(platform for platform in self.lacking if platform not in self.apart)
 
-    @property
-    def troubled(self) -> bool:
-        """True where something is missing or clashes, or the identity file does not speak of it."""
+    def troubled(self, filed: bool) -> bool:
+        """Tell whether something is missing or clashes, or the identity file, where there is one, leaves it out."""
         clash = any(cell.clash for cell in self.cells.values())
-        return clash or bool(self.holes and self.flavor) or bool(self.flavor and not self.listed)
+        return clash or bool(self.holes and self.flavor) or bool(filed and self.flavor and not self.listed)
 
 
 def flavor_matrix(

@@ -463,7 +463,6 @@ def _ledger(commands: Commands) -> None:
     inner = parser.add_subparsers(dest="what", metavar="WHAT", required=True)
     listing = _parser(inner, "list", "show what was published")
     _common(listing)
-    listing.add_argument("--only-problems", action="store_true", help="only holes, clashes and what is not listed")
     adding = _parser(inner, "add", "add a row for each app as it is built now", "Write it after publishing.")
     _common(adding)
     adding.add_argument("--date", metavar="DATE", default="", help="the day, such as 2026-05-31 (default: today)")

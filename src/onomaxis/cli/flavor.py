@@ -13,7 +13,7 @@ from onomaxis.brands.subjects import load_identity
 from onomaxis.cli.flow import carry_through, plain_view
 from onomaxis.cli.icons import drawing
 from onomaxis.cli.layout import Cell, below, blank, put, table
-from onomaxis.cli.output import make_console, print_json
+from onomaxis.cli.output import count, make_console, print_json
 from onomaxis.cli.session import open_project, open_to_write
 from onomaxis.cli.stamp import service_files
 from onomaxis.icons.present import has_own_icon
@@ -107,13 +107,18 @@ def _show(options: argparse.Namespace, rows: Sequence[Row], platforms: Sequence[
     groups: dict[str, list[Row]] = {}
     for row in rows:
         groups.setdefault(row.dimension, []).append(row)
-    for number, (dimension, mine) in enumerate(groups.items()):
-        shown = [row for row in mine if row.troubled or not options.only_problems]
-        if number and shown:
+    wanted = {
+        dimension: [row for row in mine if row.troubled(filed) or not options.only_problems]
+        for dimension, mine in groups.items()
+    }
+    for number, (dimension, shown) in enumerate(item for item in wanted.items() if item[1]):
+        if number:
             blank(console)
-        if dimension and shown:
+        if dimension:
             put(console, Cell(dimension, "bold underline"))
         _group(console, shown, platforms, filed)
+    if options.only_problems and not any(row.troubled(filed) for row in rows):
+        put(console, Cell(f"No hole and no clash in {count(len([row for row in rows if row.flavor]), 'flavor')}."))
     _problems(console, rows)
 
 
