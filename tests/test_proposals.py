@@ -56,6 +56,8 @@ CONSTANTS = {
     "src/Keys.kt": 'object Keys {\n    const val MAPS_KEY: String = "AIza123456"\n    val joined = "https://$host/x"\n}\n',
     "src/env.ts": "export const env = {\n  apiUrl: 'https://env.shop',\n};\nexport const socketUrl: string = \"wss://s.shop\";\n",
     "src/plain.ts": "const apiUrl = 'https://plain.shop';\n",
+    "src/brand.config.js": "module.exports = {\n  brand: { primary: '#123456', deep: { er: { apiUrl: 'https://deep.shop' } } },\n  cdnUrl: \"https://cdn.shop\",\n};\n",
+    "src/urls.ts": "const Urls: Addresses = { apiUrl: 'https://typed.shop' };\nfunction f() { return { apiUrl: 'https://made.shop' }; }\nexport default { wsUrl: 'wss://default.shop' };\n",
     "test/config_test.dart": "const apiUrl = 'https://test.shop';\n",
     ".env": "export API_URL=https://dot.shop # note\nNAME=x\n",
 }
@@ -68,9 +70,29 @@ def test_constants_and_variables() -> None:
         ("Config.apiUrl", "lib/config.dart"): "https://api.shop",
         ("topUrl", "lib/config.dart"): "https://top.shop",
         ("Keys.MAPS_KEY", "src/Keys.kt"): "AIza123456",
+        ("env.apiUrl", "src/env.ts"): "https://env.shop",
         ("socketUrl", "src/env.ts"): "wss://s.shop",
+        ("exports.brand.primary", "src/brand.config.js"): "#123456",
+        ("exports.cdnUrl", "src/brand.config.js"): "https://cdn.shop",
+        ("Urls.apiUrl", "src/urls.ts"): "https://typed.shop",
+        ("default.wsUrl", "src/urls.ts"): "wss://default.shop",
         ("API_URL", ".env"): "https://dot.shop",
     }
+
+
+def test_equal_names_and_texts_are_one_value(tmp_path: Path) -> None:
+    """Short texts too, where their keys are called alike; places of objects can be stamped, not only read."""
+    root = bought(tmp_path)
+    objects = {"src/config.ts": "export const Config = { currency: 'USD', apiUrl: 'https://api.bought.shop' };\n"}
+    files(root, {**objects, ".env": "CURRENCY=USD\nAPI_URL=https://api.bought.shop\n"})
+    assert onomaxis("adopt", root, "--values", "--allow-dirty").code == 0
+    identity = root / "onomaxis.toml"
+    values = {value.name: len(value.places) for value in read_identity("onomaxis.toml", identity.read_bytes()).values}
+    assert values["currency"] == 2 and values["api-url"] == 3 and "currency-2" not in values
+    identity.write_text(identity.read_text().replace('"USD"', '"EUR"').replace("https://api.bought.shop", "https://api.lendspan.org"))
+    assert onomaxis("stamp", root, "--allow-dirty").code == 0
+    assert (root / "src/config.ts").read_text() == "export const Config = { currency: 'EUR', apiUrl: 'https://api.lendspan.org' };\n"
+    assert (root / ".env").read_text() == "CURRENCY=EUR\nAPI_URL=https://api.lendspan.org\n"
 
 
 STRINGS = (

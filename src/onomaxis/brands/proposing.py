@@ -45,7 +45,8 @@ def offers(tree: Tree, subjects: Sequence[Subject], identity: str, struck: Seque
     """
     found: dict[str, Offer] = {}
     for item in _proposed(tree, subjects):
-        same = next((o for o in found.values() if o.text == item.text and len(item.text) >= _TELLING), None)
+        alike = [offer for offer in found.values() if offer.text == item.text]
+        same = next((offer for offer in alike if len(item.text) >= _TELLING or offer.name == item.name), None)
         if same is not None:
             same.places += [item.place] if item.place not in same.places else []
             if len(item.name) < len(same.name) and item.name not in found:  # the shortest name says enough

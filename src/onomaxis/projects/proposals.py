@@ -146,12 +146,19 @@ def _declared(found: Sequence[Token]) -> Iterator[tuple[str, Token]]:
             depth += (token.text == "{") - (token.text == "}")
             holders = [item for item in holders if item[1] <= depth]
         before = found[at - 1].text if at else ""
+        if token.text == "{" and token.kind == "mark" and before in ("=", ":", "default"):
+            holder = before if before == "default" else _named(found, at - 2)
+            holders += [(holder, depth)] if holder else []
         if before in ("class", "object", "enum", "struct", "interface") and token.kind == "name":
             holders.append((token.text, depth + 1))
         if token.kind == "string" and at > 1 and found[at - 1].text in ("=", ":"):
-            back = at - 2
-            while back > 0 and found[back].kind == "name" and found[back - 1].text == ":":
-                back -= 2  # a type between: name: String = "…"
-            name = found[back].text if found[back].kind == "name" else ""
+            name = _named(found, at - 2)
             if name and len(holders) < 3 and depth <= len(holders):
                 yield ".".join([*(holder for holder, _ in holders), name]), token
+
+
+def _named(found: Sequence[Token], at: int) -> str:
+    """Return the name that is declared before a position, a type between or not: ``name: String = …``."""
+    while at > 1 and found[at].kind == "name" and found[at - 1].text == ":" and found[at + 1].text == "=":
+        at -= 2
+    return found[at].text if at >= 0 and found[at].kind == "name" else ""
