@@ -11,6 +11,7 @@ import re
 import shutil
 import subprocess
 import sys
+import time
 from collections.abc import Callable
 from pathlib import Path
 
@@ -20,11 +21,13 @@ from conftest import Templates, commit_all, committed_demo, files, judge, onomax
 from onomaxis.cli.arguments import build_parser
 from onomaxis.cli.completion import SHELLS, apps, flavors, rules
 from onomaxis.cli.guide import asked
+from onomaxis.cli.progress import working
 from onomaxis.demo import ART, KEYSTORE, PASSWORD, copy_demo
 from onomaxis.demo.brandmaking import make_keystore
 from onomaxis.model import Wish
 from onomaxis.survey.survey import take_survey
 from onomaxis.tree import Tree
+from onomaxis.workers import spread
 
 SOURCE = Path(__file__).parent.parent / "src" / "onomaxis"
 
@@ -458,6 +461,35 @@ def test_outputs_that_are_named_need_no_answer(tmp_path: Path) -> None:
     assert done.code == 0 and list(tmp_path.glob("sheet*.png"))
     assert onomaxis("renumber", tmp_path / "shop", "--build", "99", yes=False).code == 3
     assert snapshot(tmp_path / "shop") == old
+
+
+class Terminal(io.StringIO):
+    """A stream that says it is a terminal, of some encoding."""
+
+    encoding = "utf-8"
+
+    def isatty(self) -> bool:
+        return True
+
+
+def test_signs_of_life(monkeypatch: pytest.MonkeyPatch) -> None:
+    """After half a second, on a terminal, gone when done; helpers that are forked meanwhile hang on nothing."""
+    seen = Terminal()
+    monkeypatch.setattr(sys, "stderr", seen)
+    for what, options in (("quick", {}), ("silent", {"quiet": True}), ("document", {"json": True})):
+        with working(argparse.Namespace(**{"quiet": False, "json": False} | options), what):
+            time.sleep(0 if what == "quick" else 0.7)
+    assert not seen.getvalue()
+    with working(argparse.Namespace(quiet=False, json=False), "Checking"):
+        until = time.monotonic() + 0.8
+        while time.monotonic() < until:
+            assert spread([1, 2, 3], lambda number: number + 1) == [2, 3, 4]
+    text = seen.getvalue()
+    assert text.startswith("\r- Checking …\r\\ Checking …") and text.endswith(f"\r{' ' * 12}\r")
+    seen.encoding = "ascii"
+    with working(argparse.Namespace(quiet=False, json=False), "Checking"):
+        time.sleep(0.6)
+    assert "Checking ...\r" in seen.getvalue()
 
 
 def test_the_manual_page_is_the_help() -> None:

@@ -11,6 +11,7 @@ from onomaxis.brands.proposing import offers, tables
 from onomaxis.brands.subjects import Subject, load_identity, refuse_unread, subjects, subjects_of
 from onomaxis.cli.flow import carry_through, plain_view
 from onomaxis.cli.output import count
+from onomaxis.cli.progress import working
 from onomaxis.cli.session import open_to_write
 from onomaxis.errors import InputError, OnomaxisError, RefusedError
 from onomaxis.identity.schema import NAME, PLATFORMS, json_schema
@@ -44,7 +45,8 @@ def execute(options: argparse.Namespace) -> int:
         data = refreshed(tree.read(NAME) or b"", file, found)
     else:
         text = adopted(found, _needed(projects, names, found))
-        offered = offers(tree, found, text, options.strike)
+        with working(options, "Looking for what brands vary"):
+            offered = offers(tree, found, text, options.strike)
         data = (text + (tables(offered) if options.values else "")).encode("utf-8")
     refuse_unread(found)
     changes = Changeset(written=((NAME, data),)).resolve(tree)

@@ -14,6 +14,7 @@ from onomaxis.cli.flow import carry_through, plain_view
 from onomaxis.cli.icons import drawing
 from onomaxis.cli.layout import Cell, below, blank, put, table
 from onomaxis.cli.output import count, make_console, print_json
+from onomaxis.cli.progress import working
 from onomaxis.cli.session import open_project, open_to_write
 from onomaxis.cli.stamp import service_files
 from onomaxis.icons.present import has_own_icon
@@ -53,7 +54,9 @@ def _add(options: argparse.Namespace) -> int:
 
 def _retire(options: argparse.Namespace) -> int:
     tree = open_to_write(options)
-    return carry_through(options, tree, plan_retirement(tree, options.name, options.app), plain_view())
+    with working(options, "Planning, and reading the result again"):
+        plan = plan_retirement(tree, options.name, options.app)
+    return carry_through(options, tree, plan, plain_view())
 
 
 def _list(options: argparse.Namespace) -> int:

@@ -4,22 +4,35 @@ from __future__ import annotations
 
 import argparse
 import contextlib
+import itertools
+import os
 import sys
 import threading
 from collections.abc import Iterator
 
-# Seconds after which a person begins to wonder.
-_SOON = 0.5
+from onomaxis.cli.layout import in_code_page
+
+# Seconds after which a person begins to wonder, and between two signs.
+_SOON, _NEXT = 0.5, 0.1
+_SIGNS = "-\\|/"
 
 
 @contextlib.contextmanager
 def working(options: argparse.Namespace, what: str) -> Iterator[None]:
-    """Say what is being done while the block runs, where somebody watches and it takes long enough."""
+    """Say what is being done while the block runs, where somebody watches and it takes long enough.
+
+    The block may fork helpers: no sign is being written at that moment, so that a helper inherits no stream that a
+    thread, which it does not have, would hold for ever.
+    """
     if options.quiet or options.json or not sys.stderr.isatty():
         yield
         return
-    done = threading.Event()
-    sign = threading.Thread(target=_show, args=(options, what, done), daemon=True)
+    done, pen = threading.Event(), threading.Lock()
+    if hasattr(os, "register_at_fork"):
+        os.register_at_fork(before=pen.acquire, after_in_parent=pen.release, after_in_child=pen.release)
+    sign = threading.Thread(
+        target=_show, args=(in_code_page(f"{what} …", sys.stderr.encoding), done, pen), daemon=True
+    )
     sign.start()
     try:
         yield
@@ -28,10 +41,15 @@ def working(options: argparse.Namespace, what: str) -> Iterator[None]:
         sign.join()
 
 
-def _show(options: argparse.Namespace, what: str, done: threading.Event) -> None:
+def _show(text: str, done: threading.Event, pen: threading.Lock) -> None:
     if done.wait(_SOON):
         return
-    from onomaxis.cli.output import make_console
-
-    with make_console(options, error=True).status(f"{what} …"):
-        done.wait()
+    for sign in itertools.cycle(_SIGNS):
+        with pen:
+            sys.stderr.write(f"\r{sign} {text}")
+            sys.stderr.flush()
+        if done.wait(_NEXT):
+            break
+    with pen:
+        sys.stderr.write(f"\r{' ' * (len(text) + 2)}\r")
+        sys.stderr.flush()
