@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import io
+import struct
+import zlib
 
 import pytest
 from PIL import Image
@@ -24,6 +26,12 @@ def picture(color: str, edge: int = 8, form: str = "PNG") -> bytes:
     made = io.BytesIO()
     Image.new("RGB", (edge, edge), color).save(made, form)
     return made.getvalue()
+
+
+def claiming(edge: int) -> bytes:
+    """A picture of a few bytes whose head says that it is huge."""
+    head = b"IHDR" + struct.pack(">IIBBBBB", edge, edge, 8, 2, 0, 0, 0)
+    return b"\x89PNG\r\n\x1a\n" + struct.pack(">I", 13) + head + struct.pack(">I", zlib.crc32(head))
 
 
 def tree(said: str = PICTURES, flavored: bool = True, **more: bytes | None) -> Tree:
@@ -69,6 +77,7 @@ def test_a_template_is_stamped_for_one_brand() -> None:
     [
         ({"brands__mossgate__drawable__hero": picture("blue", 9)}, "9 x 9"),
         ({"brands__mossgate__drawable__hero": picture("blue", 8, "GIF")}, "GIF picture"),
+        ({"brands__mossgate__drawable__hero": claiming(60_000)}, "no picture, font or document"),
         ({"brands__mossgate__drawable__hero": b"no picture"}, "no picture, font or document"),
         ({"brands__mossgate__drawable__other": picture("blue")}, "that it replaces is gone"),
         ({"brands__mossgate__drawable__hero": None, "brands__mossgate__drawable__banner": None}, "mossgate has no files"),

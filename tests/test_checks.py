@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import re
+import subprocess
 from pathlib import Path
 
 import pytest
@@ -320,6 +321,19 @@ def test_a_rule_explained_by_the_program(tmp_path: Path) -> None:
     assert onomaxis("check", "--explain", "REF07", "--json", cwd=tmp_path).json["code"] == "REF07"
     wrong = onomaxis("check", "--explain", "REF7", cwd=tmp_path)
     assert wrong.code == 2 and "Did you mean REF" in wrong.err
+
+
+def test_a_revision_that_a_clone_lacks(tmp_path: Path) -> None:
+    """A partial clone is told so; nothing is fetched, whatever command its configuration names for that."""
+    root = files(tmp_path / "whole", clean())
+    commit_all(root)
+    subprocess.run(["git", "-C", root, "config", "uploadpack.allowFilter", "true"], check=True)
+    part = tmp_path / "part"
+    subprocess.run(["git", "clone", "-q", "--no-checkout", "--filter=blob:none", root.as_uri(), part], check=True)
+    files(part, clean())
+    subprocess.run(["git", "-C", part, "config", "remote.origin.uploadpack", f"touch {tmp_path / 'ran'}; git-upload-pack"], check=True)
+    done = onomaxis("check", part, "--since", "HEAD")
+    assert done.code == 2 and "HEAD" in done.err and not (tmp_path / "ran").exists()
 
 
 def test_only_what_is_new_since_a_revision(tmp_path: Path) -> None:

@@ -77,9 +77,13 @@ class Listing:
 
 
 def git_environment() -> dict[str, str]:
-    """The environment for git, without variables that would point it at another repository."""
+    """The environment for git, without variables that would point it at another repository.
+
+    What a repository lacks is never fetched: its configuration names the commands that would do so.
+    """
     drop = ("GIT_DIR", "GIT_WORK_TREE", "GIT_INDEX_FILE")
-    return {**{k: v for k, v in os.environ.items() if k not in drop}, "GIT_OPTIONAL_LOCKS": "0", "LC_ALL": "C"}
+    kept = {name: text for name, text in os.environ.items() if name not in drop}
+    return {**kept, "GIT_OPTIONAL_LOCKS": "0", "GIT_NO_LAZY_FETCH": "1", "GIT_ALLOW_PROTOCOL": "none", "LC_ALL": "C"}
 
 
 class Lister:

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import io
 import re
 from dataclasses import dataclass
-from fnmatch import fnmatchcase
 
 from onomaxis.errors import InputError
+from onomaxis.icons.present import picture_file
 from onomaxis.identity.file import DeclaredValue, IdentityFile
 from onomaxis.tree import Tree, inside, join, parent
 
@@ -42,9 +41,10 @@ def brand_files(tree: Tree, file: IdentityFile, value: DeclaredValue, flavor: st
     pattern = join(parent(file.path), spelled)
     if not pattern or not inside(pattern):
         raise InputError(f"{value.files} leads out of the project", file=file.path, line=value.line)
-    before, after = pattern.rpartition("/")[2].split("*")
-    named = [path for path in tree.below(parent(pattern)) if parent(path) == parent(pattern)]
-    names = sorted(path.rpartition("/")[2] for path in named if fnmatchcase(path, pattern.replace("[", "[[]")))
+    before, _, after = pattern.rpartition("/")[2].partition("*")
+    found = (path.rpartition("/")[2] for path in tree.below(parent(pattern)) if parent(path) == parent(pattern))
+    least = len(before) + len(after)
+    names = sorted(name for name in found if name.startswith(before) and name.endswith(after) and len(name) >= least)
     if not names and flavor:
         remedy = "Paths start from the folder of the identity file."
         said = f"value “{value.name}”: {flavor} has no files {spelled}"
@@ -52,11 +52,7 @@ def brand_files(tree: Tree, file: IdentityFile, value: DeclaredValue, flavor: st
     return [(join(parent(spelled), name), name[len(before) : len(name) - len(after)]) for name in names]
 
 
-_MAGIC = (
-    ("picture", rb"\x89PNG|\xff\xd8\xff|RIFF....WEBP|GIF8"),
-    ("PDF document", rb"%PDF"),
-    ("font", rb"\x00\x01\x00\x00|OTTO|true|ttcf|wOFF|wOF2"),
-)
+_MAGIC = (("PDF document", rb"%PDF"), ("font", rb"\x00\x01\x00\x00|OTTO|true|ttcf|wOFF|wOF2"))
 
 
 def checked_asset(tree: Tree, file: IdentityFile, item: Asset) -> bytes:
@@ -94,13 +90,9 @@ def _ending(path: str) -> str:
 
 def _kind(data: bytes) -> tuple[str, tuple[int, int]]:
     """Return what a file is by its first bytes, and a picture's size in pixels."""
-    kind = next((name for name, pattern in _MAGIC if re.match(pattern, data, re.DOTALL)), "")
-    if kind != "picture":
-        return kind, (0, 0)
-    from PIL import Image
-
-    try:
-        with Image.open(io.BytesIO(data)) as picture:
-            return f"{picture.format} picture", picture.size
-    except (OSError, SyntaxError, ValueError):
-        return "", (0, 0)
+    picture = picture_file(data)
+    if picture is not None:
+        return f"{picture.kind.upper()} picture", (picture.width, picture.height)
+    if data.startswith(b"GIF8"):
+        return "GIF picture", (int.from_bytes(data[6:8], "little"), int.from_bytes(data[8:10], "little"))
+    return next((name for name, pattern in _MAGIC if re.match(pattern, data)), ""), (0, 0)

@@ -10,9 +10,8 @@ from functools import cached_property
 
 from onomaxis.brands.subjects import Subject
 from onomaxis.checks.context import Context
-from onomaxis.survey.halves import umbrella_of
+from onomaxis.survey.halves import home_of
 from onomaxis.survey.survey import kind_of
-from onomaxis.tree import parent
 
 
 @dataclass(frozen=True)
@@ -55,9 +54,11 @@ def groups(context: Context) -> Iterator[Group]:
     tiers: dict[str, dict[str, str]] = defaultdict(dict)
     for subject in context.subjects:
         known = kind_of(subject.project).dimensions(subject.project, context.tree, subject.module)
-        tiers[_folder(context, subject)] |= {name.casefold(): text for name, text in known.items() if text}
+        tiers[home_of(context.projects, subject.project)] |= {
+            name.casefold(): text for name, text in known.items() if text
+        }
     for subject in context.subjects:
-        folder, apps = _folder(context, subject), _apps(subject)
+        folder, apps = home_of(context.projects, subject.project), _apps(subject)
         for flavor in subject.flavors:
             if flavor not in apps:
                 dimension = tiers[folder].get(flavor.casefold(), "")
@@ -73,15 +74,6 @@ def _apps(subject: Subject) -> set[str]:
     ids = {name: value.text for name in subject.flavors if (value := subject.value(name, "id"))}
     below = any(base and id_.startswith(f"{base}.") for id_ in ids.values())
     return {name for name, id_ in ids.items() if below and id_ == base}
-
-
-def _folder(context: Context, subject: Subject) -> str:
-    """Return the folder of a flavored app: its framework's, else the one that both native halves stand in."""
-    above = umbrella_of(context.projects, subject.project)
-    if above is not None:
-        return above.folder
-    folder = subject.project.folder
-    return parent(folder) if folder.rpartition("/")[2].casefold() in ("android", "ios") else folder
 
 
 def majority(having: int, all_: Sequence[object]) -> bool:

@@ -122,15 +122,16 @@ def check_icons(tree: Tree, projects: Iterable[Project]) -> tuple[Finding, ...]:
         for home in project.icons:
             if home.flavor and not has_own_icon(tree, home):
                 continue  # it shows the main icon
-            look = {"android-resource": _android, "asset-catalog": _apple, "tiles": _tiles}.get(home.style)
-            said = list(look(tree, home)) if look else []
             if home.style == "android-resource":
-                said += _lacking(AndroidIcon(tree, home), main.get(home.module) if home.flavor else None)
+                said = _android(tree, home, main.get(home.module) if home.flavor else None)
+            else:
+                look = {"asset-catalog": _apple, "tiles": _tiles}.get(home.style)
+                said = look(tree, home) if look else iter(())
             found.extend(replace(item, flavor=home.flavor) for item in said)
     return sorted_findings(found)
 
 
-def _android(tree: Tree, home: IconHome) -> Iterator[Finding]:
+def _android(tree: Tree, home: IconHome, main: AndroidIcon | None) -> Iterator[Finding]:
     icon = AndroidIcon(tree, home)
     kind, name = icon.key
     where = (home.owner.file, home.owner.line) if home.owner else (home.folder, 0)
@@ -141,6 +142,7 @@ def _android(tree: Tree, home: IconHome) -> Iterator[Finding]:
         yield Finding(NO_ROUND, f"@{kind}/{home.round_name} is not in {home.folder}", (where,))
     for each in dict.fromkeys((name, home.round_name)):
         yield from _densities(tree, icon, kind, each, LEGACY_DP)
+    yield from _lacking(icon, main)
     adaptive = icon.adaptive()
     if not adaptive:
         yield Finding(NO_ADAPTIVE, f"@{home.name} has pictures only", (where,))

@@ -22,7 +22,13 @@ def look_over(
 
     Rules for publication are errors with *publish*, or where the identity file says so, and notes otherwise.
     """
-    context = look(tree)
+    return judged(look(tree), only, flavor, publish)
+
+
+def judged(
+    context: Context, only: Sequence[str] = (), flavor: str = "", publish: bool = False
+) -> tuple[tuple[Finding, ...], tuple[Rule, ...]]:
+    """Return what is wrong with what was taken in, as ``look_over`` does."""
     chosen = [item for item in every_check() if not only or item.family in only]
     found = [finding for item in chosen for finding in item(context)]
     rules = tuple(dict.fromkeys(rule for item in chosen for rule in item.rules))

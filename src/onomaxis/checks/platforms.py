@@ -165,14 +165,7 @@ def _ids(parts: Sequence[Project]) -> Iterator[_Said]:
     for part in parts:
         for app in part.apps[:1]:
             base = base_id(part, app)
-            own = next(
-                (
-                    o.place
-                    for o in part.owners
-                    if o.value == base and o.facet in (Facet.APPLICATION_ID, Facet.BUNDLE_ID)
-                ),
-                None,
-            )
+            own = next((o.place for o in part.owners if o.value == base and o.facet in _ID_FACETS), None)
             if base and own is not None:
                 yield _Said(base, own.file, own.line)
 

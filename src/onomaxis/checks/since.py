@@ -64,17 +64,26 @@ def tree_at(tree: Tree, revision: str) -> Tree:
         if plain and not SKIPPED_FOLDERS.intersection(path.split("/")[:-1]):
             wanted[path] = name
     objects = "".join(f"{name}\n" for name in wanted.values()).encode()
-    return Tree.of(dict(zip(wanted, _blobs(_git(tree, ["cat-file", "--batch"], objects, revision)), strict=True)))
+    batch = _git(tree, ["cat-file", "--batch"], objects, revision)
+    return Tree.of(dict(zip(wanted, _blobs(batch, revision), strict=True)))
 
 
-def _blobs(batch: bytes) -> Iterator[bytes]:
-    """Yield the contents that ``git cat-file --batch`` wrote: a head line with the size, the bytes, a line end."""
+def _blobs(batch: bytes, revision: str) -> Iterator[bytes]:
+    """Yield the contents that ``git cat-file --batch`` wrote: a head line with the size, the bytes, a line end.
+
+    Raises InputError where the repository does not have one: a clone may be partial.
+    """
     at = 0
     while at < len(batch):
         end = batch.index(b"\n", at)
-        size = int(batch[at:end].rsplit(b" ", 1)[1])
-        yield batch[end + 1 : end + 1 + size]
-        at = end + 1 + size + 1
+        size = batch[at:end].rsplit(b" ", 1)[1]
+        if not size.isdigit():
+            raise InputError(
+                f"the repository does not hold all files of {revision}",
+                remedy="A clone that is partial or shallow lacks them: fetch that revision first.",
+            )
+        yield batch[end + 1 : (at := end + 1 + int(size))]
+        at += 1
 
 
 def _git(tree: Tree, words: Sequence[str], said: bytes, revision: str) -> bytes:

@@ -30,7 +30,8 @@ def execute(options: argparse.Namespace) -> int:
         findings, rules = look_over(tree, options.only, options.flavor, options.publish)
     known = 0
     if options.since:
-        new = fresh(tree, findings, options.since, options.only, options.flavor, options.publish)
+        with working(options, f"Checking {options.since}"):
+            new = fresh(tree, findings, options.since, options.only, options.flavor, options.publish)
         findings, known = new.findings, new.known
     form = "json" if options.json else options.form
     if form == "json":

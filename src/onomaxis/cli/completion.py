@@ -4,6 +4,11 @@ from __future__ import annotations
 
 import argparse
 import sys
+from collections.abc import Callable, Iterable
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from onomaxis.projects.project import Project
 
 SHELLS = ("bash", "zsh", "fish", "powershell")
 
@@ -18,25 +23,23 @@ def execute(options: argparse.Namespace) -> int:
 
 def flavors(prefix: str, parsed_args: argparse.Namespace, **_: object) -> list[str]:
     """Return the flavors of the project that the command line names so far."""
-    from onomaxis.survey.survey import read_projects
-    from onomaxis.tree import Tree
-
-    try:
-        projects = read_projects(Tree.open(getattr(parsed_args, "project", None) or "."))
-        found = {app.flavor for project in projects for app in (*project.apps, *project.brands())}
-    except Exception:  # completing says nothing, whatever is wrong
-        return []
-    return sorted(name for name in found if name and name.startswith(prefix))
+    return _named(prefix, parsed_args, lambda p: (app.flavor for app in (*p.apps, *p.brands())))
 
 
 def apps(prefix: str, parsed_args: argparse.Namespace, **_: object) -> list[str]:
     """Return the modules, targets and IDs of the project's apps."""
+    return _named(
+        prefix, parsed_args, lambda p: (t for app in p.apps for t in (app.module, app.id.text if app.id else ""))
+    )
+
+
+def _named(prefix: str, parsed_args: argparse.Namespace, names: Callable[[Project], Iterable[str]]) -> list[str]:
     from onomaxis.survey.survey import read_projects
     from onomaxis.tree import Tree
 
     try:
         projects = read_projects(Tree.open(getattr(parsed_args, "project", None) or "."))
-        found = {name for p in projects for app in p.apps for name in (app.module, app.id.text if app.id else "")}
+        found = {name for project in projects for name in names(project)}
     except Exception:  # completing says nothing, whatever is wrong
         return []
     return sorted(name for name in found if name and name.startswith(prefix))

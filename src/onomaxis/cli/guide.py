@@ -44,8 +44,9 @@ def greet(options: argparse.Namespace) -> bool:
     return True
 
 
-# What stands in the folder of a project, or in one of its halves.
+# What stands in the folder of a project, or in one of its halves; what git keeps is no whole disk.
 _MARKS = (
+    ".git",
     "settings.gradle*",
     "build.gradle*",
     "*.xcodeproj",

@@ -12,16 +12,16 @@ from dataclasses import dataclass
 from onomaxis.brands.ledger import Published
 from onomaxis.checks.context import Context, look
 from onomaxis.checks.finding import SEVERITIES, Finding
-from onomaxis.checks.inspection import look_over
+from onomaxis.checks.inspection import judged
 from onomaxis.icons.pixels import Picture, to_bytes
 from onomaxis.icons.sheets.shown import Shown, all_shown
 from onomaxis.identity.schema import COLOR
 from onomaxis.model import Part, ShippedApp, Value, made_of, same_flavor
 from onomaxis.projects.project import Project
-from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS, service_files
-from onomaxis.survey.halves import umbrella_of
+from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS, ServiceFile, service_files
+from onomaxis.survey.halves import home_of
 from onomaxis.survey.survey import read_projects
-from onomaxis.tree import Tree, parent
+from onomaxis.tree import Tree
 
 # The edge of an icon on a card, in pixels, and what it is drawn with: twice, for sharp screens.
 ICON_EDGE = 56
@@ -87,7 +87,7 @@ class Report:
 def report_of(tree: Tree, title: str, since: str = "", before: Tree | None = None, publish: bool = False) -> Report:
     """Return what a report of *tree* shows; *before* is the tree at the revision *since*."""
     context = look(tree)
-    found, _ = look_over(tree, publish=publish)
+    found, _ = judged(context, publish=publish)
     shown = all_shown(tree, context.projects)
     by_family: dict[str, list[Finding]] = {}
     for item in sorted(found, key=lambda one: SEVERITIES.index(one.rule.severity)):
@@ -109,17 +109,18 @@ _PLATFORMS = {"android": "Android", "ios": "iOS", "macos": "macOS", "tvos": "tvO
 def _cards(context: Context, shown: Sequence[Shown], found: Sequence[Finding]) -> Iterator[Card]:
     """Yield a card for each flavor of each app; combinations stand with the flavor that they hold."""
     families: dict[str, dict[str, list[tuple[Project, ShippedApp]]]] = {}
+    services: dict[object, tuple[ServiceFile, ...]] = {}
     for project in context.projects:
-        above = umbrella_of(context.projects, project)
-        folder = above.folder if above is not None else project.folder
-        family = parent(folder) if above is None and folder.rpartition("/")[2] in _HALVES else folder
+        family = home_of(context.projects, project)
+        name = GOOGLE_ANDROID if project.platform == "android" else GOOGLE_IOS
+        services[project.key] = tuple(service_files(context.tree, name, project.folder))
         for app in project.apps:
             families.setdefault(family, {}).setdefault(app.flavor, []).append((project, app))
     taken: set[str] = set()
     for family, flavors in families.items():
         whole = _joined(flavors)
         for flavor, mine in whole.items():
-            halves = tuple(_half(context.tree, project, app, shown) for project, app in mine)
+            halves = tuple(_half(project, app, shown, services[project.key]) for project, app in mine)
             name = next((app.name.text for _, app in mine if app.name), "")
             names = {flavor.casefold(), *(app.flavor.casefold() for _, app in mine)} - {""}
             own = [item for item in found if item.flavor.casefold() in names and _of_family(item, family)]
@@ -127,10 +128,6 @@ def _cards(context: Context, shown: Sequence[Shown], found: Sequence[Finding]) -
             place = anchor(flavor if anchor(flavor) not in taken else f"{flavor or 'app'}-{family}")
             taken.add(place)
             yield Card(flavor, name, halves, tuple(_values(context, flavor)), errors, warnings, place, family)
-
-
-# The folders that the native halves of one app stand in, beside each other.
-_HALVES = ("android", "ios")
 
 
 def _joined(flavors: Mapping[str, list[tuple[Project, ShippedApp]]]) -> dict[str, list[tuple[Project, ShippedApp]]]:
@@ -155,16 +152,16 @@ def anchor(flavor: str) -> str:
     return "flavor-" + (re.sub(r"[^\w.-]+", "-", flavor) or "app")
 
 
-def _half(tree: Tree, project: Project, app: ShippedApp, shown: Sequence[Shown]) -> Half:
+def _half(project: Project, app: ShippedApp, shown: Sequence[Shown], services: Sequence[ServiceFile]) -> Half:
     icon = next(
         (item for item in shown if item.platform == project.platform and same_flavor(item.flavor, app.flavor)), None
     )
     picture = icon.draw("plain", _DRAWN) if icon is not None else None
     title = " ".join(filter(None, (_PLATFORMS.get(app.platform, app.platform), app.module, app.flavor)))
-    return Half(app.platform, title, _address(picture), tuple(_facts(tree, project, app)))
+    return Half(app.platform, title, _address(picture), tuple(_facts(app, services)))
 
 
-def _facts(tree: Tree, project: Project, app: ShippedApp) -> Iterator[Said]:
+def _facts(app: ShippedApp, services: Sequence[ServiceFile]) -> Iterator[Said]:
     values: list[tuple[str, Value | None]] = [("ID", app.id), ("name", app.name)]
     values += [(f"name ({locale})", value) for locale, value in app.names]
     values += [("version", app.version), ("build", app.build)]
@@ -175,12 +172,8 @@ def _facts(tree: Tree, project: Project, app: ShippedApp) -> Iterator[Said]:
     if app.signing is not None and (app.signing.team or app.signing.profile):
         signed = ", ".join(filter(None, (app.signing.team, app.signing.profile)))
         yield Said("signed by", signed, app.signing.place.at if app.signing.place else "")
-    name = GOOGLE_ANDROID if project.platform == "android" else GOOGLE_IOS
     known = (
-        (file, entry)
-        for file in service_files(tree, name, project.folder)
-        for entry in file.apps
-        if app.id is not None and entry.id == app.id.text
+        (file, entry) for file in services for entry in file.apps if app.id is not None and entry.id == app.id.text
     )
     for file, entry in itertools.islice(known, 1):
         yield Said("service file", file.project or "known", f"{file.path}:{entry.line}")

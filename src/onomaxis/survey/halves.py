@@ -9,6 +9,7 @@ from typing import NamedTuple
 
 from onomaxis.model import Disagreement, ShippedApp, Value, made_of, same_flavor
 from onomaxis.projects.project import Project
+from onomaxis.tree import parent
 
 
 def umbrella_of(projects: Sequence[Project], project: Project) -> Project | None:
@@ -20,6 +21,19 @@ def umbrella_of(projects: Sequence[Project], project: Project) -> Project | None
         if item.umbrella and item.key != project.key and (not item.folder or inside.startswith(f"{item.folder}/"))
     ]
     return max(above, key=lambda item: len(item.folder), default=None)
+
+
+# The folders that the native halves of one app stand in, beside each other.
+_HALVES = ("android", "ios")
+
+
+def home_of(projects: Sequence[Project], project: Project) -> str:
+    """Return the folder of the app that a project is a half of: its framework's, else what both halves stand in."""
+    above = umbrella_of(projects, project)
+    if above is not None:
+        return above.folder
+    folder = project.folder
+    return parent(folder) if folder.rpartition("/")[2].casefold() in _HALVES else folder
 
 
 def across(projects: Sequence[Project]) -> list[Disagreement]:

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 
+from onomaxis.formats.escapes import encode
 from onomaxis.formats.source import flat
 from onomaxis.formats.xml import Element, XmlDocument, indentation, parse_xml
 from onomaxis.projects.draft import Draft
@@ -69,6 +70,8 @@ def _copied(document: XmlDocument, style: Element, icon: str, ground: str) -> by
     newline, lead = source.newline, indentation(source, style.start)
     inner = lead + "    "
     body = source.text(style.start, style.end)
+    if body.endswith("/>"):
+        body = f"{body[:-2].rstrip()}></{style.tag}>"
     closing = body.rindex("</")
     items = "".join(
         f'<item name="android:{name}">{value}</item>{newline}{inner}'
@@ -78,4 +81,7 @@ def _copied(document: XmlDocument, style: Element, icon: str, ground: str) -> by
     head = body[:closing].rstrip()
     added = f"{head}{newline}{inner}{items.rstrip()}{newline}{lead}{body[closing:]}"
     top = '<?xml version="1.0" encoding="utf-8"?>' + newline
-    return f"{top}<resources>{newline}{lead}{added}{newline}</resources>{newline}".encode()
+    spaces = "".join(
+        f' xmlns:{prefix}="{encode("xml-double", uri)}"' for prefix, uri in style.prefixes.items() if prefix
+    )
+    return f"{top}<resources{spaces}>{newline}{lead}{added}{newline}</resources>{newline}".encode()

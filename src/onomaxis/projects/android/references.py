@@ -36,6 +36,8 @@ class References:
         apps = [app for app in project.apps if app.module == reader.module.name and app.id]
         self.ids = {app.id.text: app.flavor for app in apps if app.id}
         self.others = {app.id.text for app in project.apps if app.id} - self.ids.keys()
+        # A class that is missing is sought in the whole tree: once, however many places name it.
+        self._sought: dict[str, bool] = {}
 
     def broken(self) -> Iterator[Broken]:
         """Yield every reference that leads nowhere."""
@@ -86,6 +88,11 @@ class References:
 
     def _exists(self, name: str) -> bool:
         """Tell whether a class is there, or is none of the app's own."""
+        if name not in self._sought:
+            self._sought[name] = self._found(name)
+        return self._sought[name]
+
+    def _found(self, name: str) -> bool:
         full = f"{self.namespace}{name}" if name.startswith(".") else name
         full = f"{self.namespace}.{full}" if "." not in full and full else full
         package, _, simple = full.replace("$", ".").rpartition(".")
@@ -205,11 +212,11 @@ def missing_modules(tree: Tree, folder: str) -> Iterator[Broken]:
             source = Source.read(data or b"")
         except FormatError:
             continue
+        moved = set(re.findall(r"['\"]([^'\"\n]{1,300})['\"]\s{0,99}\)\s{0,99}\.projectDir", source.view))
         for call in re.finditer(r"^[ \t]*include\b[^\n]*(?:,\s*\n[^\n]*)*", source.view, re.MULTILINE):
             for match in _MODULE.finditer(call[0]):
                 where = join(folder, match[1].strip(":").replace(":", "/"))
-                moved = re.search(rf"['\"]{re.escape(match[1])}['\"]\s*\)\s*\.projectDir", source.view)
-                if where and not moved and not _any(tree, where):
+                if where and match[1] not in moved and not _any(tree, where):
                     at = source.line(call.start() + match.start(1))
                     yield Broken(Sort.MODULE, f"the module {match[1]} has no folder {where}", path, at)
 
