@@ -141,7 +141,7 @@ def show(console: SafeConsole, plan: PlannedChange) -> None:
     """Print what a change does: in words, then by file."""
     put(console, Cell(f"To change: {done(plan)}", "bold"))
     show_summary(console, plan)
-    most = 0 if getattr(console, "every", False) else _SHOWN_FILES
+    most = 0 if console.every else _SHOWN_FILES
     section(console, "Files", [(item.target or item.source or "", _what(item)) for item in plan.changes], most)
     show_notes(console, plan)
 
@@ -161,7 +161,7 @@ def _what(item: FileChange) -> str:
 
 def show_notes(console: SafeConsole, plan: PlannedChange) -> None:
     """Print what is to be said of a change: of many notes alike the first ones, unless all are asked for."""
-    every = getattr(console, "every", False)
+    every = console.every
     alike: dict[str, list[Note]] = {}
     for note in plan.notes:
         alike.setdefault(_form(note), []).append(note)

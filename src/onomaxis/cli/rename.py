@@ -156,7 +156,7 @@ def show_plan(console: SafeConsole, plan: Plan) -> None:
         said = f"This is the way back behind change {plan.restored}: the bytes of that time are put back."
         put(console, Cell(said), indent=2)
     show_notes(console, plan)
-    if len(plan.changes) > _SHOWN_FILES and not getattr(console, "every", False):
+    if len(plan.changes) > _SHOWN_FILES and not console.every:
         section(console, "Files, by folder (--all lists each)", _folders(plan.changes), _SHOWN_FOLDERS)
     else:
         section(console, "Files", [(change.source or "new", _destination(change)) for change in plan.changes])
@@ -199,9 +199,7 @@ def show_residue(console: SafeConsole, plan: Plan) -> None:
     for reason, number in reasons.most_common():
         put(console, Cell(f"{number:>4} ×  "), Cell(reason, "bold"), indent=2, hang=10)
         mine = [item for item in residue if item.reason == reason]
-        shown = (
-            mine if getattr(console, "every", False) else [item for item in mine if not item.loose][:_SHOWN_PLACES]
-        )
+        shown = mine if console.every else [item for item in mine if not item.loose][:_SHOWN_PLACES]
         places = ((console.place(f"{item.file}:{item.line}"), item.text) for item in shown)
         pairs(console, places, indent=10)
         if len(shown) < len(mine):
