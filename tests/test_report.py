@@ -13,6 +13,7 @@ import pytest
 
 from brands import project
 from conftest import commit_all, files, judge, onomaxis
+from onomaxis.demo import copy_demo
 from onomaxis.report.facts import report_of
 from onomaxis.report.page import page_of
 from onomaxis.tree import Tree
@@ -112,6 +113,17 @@ def test_what_looks_like_markup_stays_text(nasty: str) -> None:
     read = Page(text)
     assert not read.open and len(read.of("script")) == 1 and not read.of("b")
     assert nasty in " ".join(read.texts) and "49" not in "".join(read.texts).split("Findings")[0].replace("149", "")
+
+
+def test_another_file_of_that_name_stays(tmp_path: Path) -> None:
+    """Where nobody names the page, only a page of the program's own is written over."""
+    copy_demo(tmp_path / "shop")
+    page = tmp_path / "report.html"
+    page.write_text("<title>of the tests</title>")
+    done = onomaxis("report", "shop", cwd=tmp_path)
+    assert done.code == 3 and "--out" in done.err and page.read_text() == "<title>of the tests</title>"
+    assert onomaxis("report", "shop", "--out", "report.html", cwd=tmp_path).code == 0
+    assert onomaxis("report", "shop", cwd=tmp_path).code == 0 and b"what every flavor" in page.read_bytes()
 
 
 def test_the_program_writes_it(tmp_path: Path) -> None:

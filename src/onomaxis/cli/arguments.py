@@ -437,7 +437,7 @@ def _report(commands: Commands) -> None:
         "It needs nothing beside itself: no network, no script to be read.",
     )
     _common(parser)
-    parser.add_argument("--out", metavar="FILE", default="report.html", help="the page (default: report.html)")
+    parser.add_argument("--out", metavar="FILE", default="", help="the page (default: report.html)")
     parser.add_argument("--title", metavar="TEXT", default="", help="its title (default: the folder's name)")
     parser.add_argument("--since", metavar="REV", default="", help="with what changed since this revision of git")
     parser.add_argument("--publish", action="store_true", help="findings as for publication")

@@ -6,6 +6,9 @@ from importlib.resources import files
 
 from onomaxis.report.facts import ICON_EDGE, Report
 
+# What the title of each page ends with.
+TITLE = ": what every flavor is called</title>"
+
 
 def page_of(report: Report) -> str:
     """Return the page. What stands in a project's files is text in it, whatever it looks like."""
@@ -17,7 +20,7 @@ def page_of(report: Report) -> str:
     template = environment.from_string(source.joinpath("page.html.j2").read_text("utf-8"))
     style = source.joinpath("page.css").read_text("utf-8")
     script = source.joinpath("page.js").read_text("utf-8")
-    return template.render(report=report, style=style, script=script, edge=ICON_EDGE)
+    return template.render(report=report, style=style, script=script, edge=ICON_EDGE, title=TITLE)
 
 
 def _breaks(text: str, mark: str = "/") -> str:
