@@ -7,7 +7,7 @@ from importlib.resources import files
 from typing import NamedTuple
 
 from onomaxis.checks.finding import Rule
-from onomaxis.checks.registry import every_rule
+from onomaxis.checks.registry import all_rules
 from onomaxis.errors import InputError
 from onomaxis.identity.schema import nearest
 
@@ -22,7 +22,7 @@ class Explained(NamedTuple):
 
 def explained(code: str) -> Explained:
     """Return what a rule is about. Raises InputError where there is none of that code."""
-    rules = {rule.code: rule for rule in every_rule()}
+    rules = {rule.code: rule for rule in all_rules()}
     rule = rules.get(code.upper())
     if rule is None:
         guess = nearest(code.upper(), tuple(rules))

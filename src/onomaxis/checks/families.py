@@ -14,4 +14,5 @@ FAMILIES = {
     "SIGN": "signing",
     "LIST": "listing",
     "ALLOW": "listing",
+    "PACKAGE": "packages",
 }

@@ -10,8 +10,8 @@ from onomaxis.checks.context import Context, look
 from onomaxis.checks.examples import EXAMPLES
 from onomaxis.checks.finding import Finding, Rule, sorted_findings
 from onomaxis.checks.listing import UNUSED
-from onomaxis.checks.registry import every_check, every_rule
-from onomaxis.identity.file import Allowed
+from onomaxis.checks.registry import all_rules, every_check
+from onomaxis.identity.file import Allowed, IdentityFile
 from onomaxis.tree import Tree
 
 
@@ -75,19 +75,25 @@ def allowed(context: Context, findings: Sequence[Finding], looked_at: Sequence[R
     if file is None:
         return list(findings)
     codes = {rule.code for rule in looked_at}
-    known = {rule.code for rule in every_rule()}
-    used: set[Allowed] = set()
-    kept = []
-    for finding in findings:
-        mine = [item for item in file.allowed if _covers(item, finding)]
-        used.update(mine)
-        kept += [] if mine else [finding]
+    known = {rule.code for rule in all_rules()}
+    kept, used = not_allowed(file, findings)
     for item in file.allowed:
         if item not in used and item.rule in codes:
             kept.append(Finding(UNUSED, f"{item.rule}: {item.reason}", ((file.path, item.line),)))
         elif item.rule not in known:
             kept.append(Finding(UNUSED, f"there is no rule {item.rule}", ((file.path, item.line),)))
     return kept
+
+
+def not_allowed(file: IdentityFile, findings: Sequence[Finding]) -> tuple[list[Finding], set[Allowed]]:
+    """Return the findings that an identity file does not allow, and the allowances that were of use."""
+    used: set[Allowed] = set()
+    kept = []
+    for finding in findings:
+        mine = [item for item in file.allowed if _covers(item, finding)]
+        used.update(mine)
+        kept += [] if mine else [finding]
+    return kept, used
 
 
 def _covers(item: Allowed, finding: Finding) -> bool:

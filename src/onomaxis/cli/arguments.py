@@ -43,6 +43,7 @@ def build_parser() -> argparse.ArgumentParser:
         _stamp,
         _flavor,
         _check,
+        _inspect,
         _fingerprint,
         _ledger,
         _undo,
@@ -405,7 +406,7 @@ def _flavor(commands: Commands) -> None:
         each.add_argument("--app", metavar="NAME", default="", help="the app, where there are several")
 
 
-_FAMILIES = tuple(dict.fromkeys(FAMILIES.values()))
+_FAMILIES = tuple(dict.fromkeys(name for name in FAMILIES.values() if name != "packages"))
 
 
 def _check(commands: Commands) -> None:
@@ -441,6 +442,28 @@ def _report(commands: Commands) -> None:
     parser.add_argument("--title", metavar="TEXT", default="", help="its title (default: the folder's name)")
     parser.add_argument("--since", metavar="REV", default="", help="with what changed since this revision of git")
     parser.add_argument("--publish", action="store_true", help="findings as for publication")
+
+
+def _inspect(commands: Commands) -> None:
+    parser = _parser(
+        commands,
+        "inspect",
+        "what built packages are called, and whether that is what their project says",
+        "Nothing is unpacked, written or run. Exit code 1 when errors are found.",
+    )
+    parser.add_argument(
+        "packages",
+        nargs="+",
+        metavar="PACKAGE",
+        help="an .apk, .apks, .aab, .ipa, .app, .xcarchive, or a folder of split APKs: told by what it holds",
+    )
+    parser.add_argument("--against", metavar="PROJECT", default="", help="compare with this project")
+    parser.add_argument("--flavor", default="", help="the flavor that it must be (default: told by its ID)")
+    parser.add_argument("--all", action="store_true", help="whole lists")
+    parser.add_argument(
+        "--as", dest="form", choices=("text", "json", "sarif"), default="text", help="form of the report"
+    )
+    _common(parser, project=False)
 
 
 def _fingerprint(commands: Commands) -> None:

@@ -117,7 +117,8 @@ class AppFacts:
 
     ``keys`` are property-list keys (slashes below dictionaries) or meta-data names; ``schemes`` and ``hosts`` open
     the app; ``switches`` are single facts by name: ``debuggable``, ``target-sdk``, ``push``, ``signing``. ``where``
-    is the file that declares, for what is missing in it. ``suffixes`` are what build types append to the ID.
+    is the file that declares, for what is missing in it. ``suffixes`` are what build types append to the ID;
+    ``permissions`` are asked for and ``authorities`` provided by an Android app's own manifests.
     """
 
     keys: Mapping[str, Fact] = field(default_factory=dict)
@@ -126,6 +127,8 @@ class AppFacts:
     switches: Mapping[str, Fact] = field(default_factory=dict)
     where: Fact = field(default_factory=lambda: Fact("", "", 0))
     suffixes: Mapping[str, Fact] = field(default_factory=dict)
+    permissions: tuple[Fact, ...] = ()
+    authorities: tuple[Fact, ...] = ()
 
 
 Targets = Sequence[tuple[str, str, str]]

@@ -47,7 +47,7 @@ def all_shown(tree: Tree, projects: Iterable[Project], flavor: str = "") -> list
     found: dict[tuple[str, str, str, str], Shown] = {}
     for project in every:
         for app in project.apps:
-            home = _home_of(every, project, app, tree) if project.platform in LOOKS else None
+            home = homes_of(every, project, app, tree) if project.platform in LOOKS else None
             chosen = same_flavor(app.flavor, flavor) or not flavor
             key = (project.platform, app.module, app.flavor, project.folder)
             if home is not None and chosen and key not in found:
@@ -60,7 +60,7 @@ def all_shown(tree: Tree, projects: Iterable[Project], flavor: str = "") -> list
 Homes = tuple[IconHome, IconHome]
 
 
-def _home_of(projects: Sequence[Project], project: Project, app: ShippedApp, tree: Tree) -> Homes | None:
+def homes_of(projects: Sequence[Project], project: Project, app: ShippedApp, tree: Tree) -> Homes | None:
     """Return an app's icon and the one that it falls back on: its module's, or the framework's single pictures."""
     style = "android-resource" if project.platform == "android" else "asset-catalog"
     own = [home for home in project.icons if home.module == app.module and home.style == style]

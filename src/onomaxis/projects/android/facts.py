@@ -18,6 +18,7 @@ from onomaxis.projects.android.variants import RELEASE, evaluate
 from onomaxis.projects.places import Spot
 from onomaxis.projects.project import AppFacts, Fact
 
+_PERMISSIONS = ("uses-permission", "uses-permission-sdk-23")
 _RESOURCE = re.compile(r"@((?:string|bool|integer)/[\w.]+)\Z")
 
 
@@ -27,6 +28,8 @@ def app_facts(reader: ModuleReader, flavor: str) -> AppFacts:
     keys: dict[str, Fact] = {}
     schemes: list[Fact] = []
     hosts: list[Fact] = []
+    authorities: list[Fact] = []
+    permissions: dict[str, Fact | None] = {}
     switches: dict[str, Fact] = dict(_script_switches(reader))
     where = Fact("", reader.module.file.path, 1)
     for source_set in (RELEASE, *((flavor,) if flavor else ()), "main"):
@@ -44,12 +47,23 @@ def app_facts(reader: ModuleReader, flavor: str) -> AppFacts:
             elif element.name == "data":
                 schemes += [fact] if (fact := _fact(places, manifest, element, "scheme", flavor)) else []
                 hosts += [fact] if (fact := _fact(places, manifest, element, "host", flavor)) else []
+            elif element.name == "provider" and not _taken_out(element):
+                authorities += [f] if (f := _fact(places, manifest, element, "authorities", flavor)) else []
+            elif element.name in _PERMISSIONS and (f := _fact(places, manifest, element, "name", flavor)):
+                permissions.setdefault(f.text, None if _taken_out(element) else f)
             elif element.name == "application":
                 debuggable = _fact(places, manifest, element, "debuggable", flavor)
                 if debuggable:
                     switches.setdefault("debuggable", debuggable)
     keys |= dict(_strings(reader, places, flavor, keys))
-    return AppFacts(keys, tuple(schemes), tuple(hosts), switches, where, dict(_suffixes(reader)))
+    asked = tuple(fact for fact in permissions.values() if fact is not None)
+    suffixes = dict(_suffixes(reader))
+    return AppFacts(keys, tuple(schemes), tuple(hosts), switches, where, suffixes, asked, tuple(authorities))
+
+
+def _taken_out(element: Element) -> bool:
+    """Tell whether a manifest takes an element out of those below it."""
+    return element.value("node", "http://schemas.android.com/tools") in ("remove", "removeAll")
 
 
 def _fact(places: AndroidPlaces, manifest: Manifest, element: Element, name: str, flavor: str) -> Fact | None:

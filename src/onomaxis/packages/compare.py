@@ -1,0 +1,369 @@
+"""A package held against what its project says: facets, levels, values, services, links, permissions, signers."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable, Iterator, Mapping
+from fnmatch import fnmatchcase
+from typing import Any
+
+from onomaxis.brands.services import module_folder
+from onomaxis.brands.values import Reading, read_values, same_text
+from onomaxis.checks import packaged as rules
+from onomaxis.checks.finding import Finding, Rule
+from onomaxis.errors import FormatError, InputError
+from onomaxis.formats.binary.plist import read_any_plist
+from onomaxis.packages.expected import Expected
+from onomaxis.packages.facts import Package, place
+from onomaxis.projects.project import Fact
+from onomaxis.projects.services import (
+    GOOGLE_ANDROID,
+    GOOGLE_IOS,
+    for_variant,
+    link_files,
+    read_service,
+    service_files,
+)
+from onomaxis.survey.survey import kind_of
+from onomaxis.tree import inside, join, parent
+
+Comparison = Callable[[Package, Expected], Iterator[Finding]]
+_HIDDEN = "••••"
+
+
+def compared(package: Package, expected: Expected) -> Iterator[Finding]:
+    """Yield every difference between a package and what its project says."""
+    for comparison in (_facets, _levels, _values, _services, _links, _declared, _signers, _debug, _parts):
+        yield from comparison(package, expected)
+
+
+def _found(package: Package, rule: Rule, expected: Expected, message: str, entry: str = "") -> Finding:
+    return Finding(rule, message, place(package, entry), expected.flavor)
+
+
+def _at(fact: Fact) -> str:
+    return f"{fact.file}:{fact.line}" if fact.file else "the project"
+
+
+def _shown(text: str | None) -> str:
+    return f"“{text}”" if text is not None else "nothing"
+
+
+# -- what the app is called
+
+
+def _facets(package: Package, expected: Expected) -> Iterator[Finding]:
+    wanted = expected.facet("id")
+    if wanted is not None and package.id != f"{wanted.text}{expected.suffix}":
+        said = f"the ID is {package.id}, {_at(wanted)} says {wanted.text}"
+        yield _found(package, rules.UNKNOWN_ID, expected, said)
+    for key, held in (("name", package.name), ("version", package.version), ("build", package.build)):
+        wanted = expected.facet(key)
+        # What build types add behind a version is theirs, as what they add to the ID.
+        added = key == "version" and expected.suffix and wanted and str(held).startswith(wanted.text)
+        if wanted is not None and held != wanted.text and not added:
+            said = f"the {key} is {_shown(held)}, {_at(wanted)} says {_shown(wanted.text)}"
+            yield _found(package, rules.FACET, expected, said)
+    names = {_language(locale): text for locale, text in package.names.items()}
+    for locale, wanted in expected.names.items():
+        told = names.get(_language(locale), package.name)
+        if told != wanted.text:
+            said = f"the name in {locale} is {_shown(told)}, {_at(wanted)} says {_shown(wanted.text)}"
+            yield _found(package, rules.FACET, expected, said)
+
+
+_TODAY = {"iw": "he", "in": "id", "ji": "yi"}
+
+
+def _language(locale: str) -> str:
+    """Return a language in one spelling: the platforms write old codes, and underscores, for some."""
+    first, _, rest = locale.replace("_", "-").partition("-")
+    return "-".join(filter(None, (_TODAY.get(first, first), rest))).casefold()
+
+
+def _levels(package: Package, expected: Expected) -> Iterator[Finding]:
+    reader = kind_of(expected.subject.project).places(
+        expected.subject.project, expected.context.tree, expected.subject.module
+    )
+    levels = (
+        (("min-sdk", "min", package.min), ("target-sdk", "target", package.target))
+        if package.platform == "android"
+        else (("ios", "min", package.min),)
+    )
+    if reader is None or package.platform == "macos":
+        return
+    for name, label, held in levels:
+        try:
+            spot = reader.spot("level", name, "", expected.app.flavor)
+        except InputError:
+            continue
+        if spot.text.replace(".", "").isdecimal() and held is not None and not _same_level(held, spot.text):
+            said = f"the {label} level is {held}, {spot.at} says {spot.text}"
+            yield _found(package, rules.LEVEL, expected, said)
+
+
+def _same_level(one: str, other: str) -> bool:
+    return [*_numbers(one)] == [*_numbers(other)]
+
+
+def _numbers(text: str) -> tuple[str, ...]:
+    return tuple(part.lstrip("0") for part in text.split(".") if part.strip("0")) or ("0",)
+
+
+# -- values of the brand
+
+
+def _values(package: Package, expected: Expected) -> Iterator[Finding]:
+    file = expected.context.file
+    if file is None:
+        return
+    template = expected.flavor if not expected.app.flavor else ""
+    try:
+        readings = [item for item in read_values(expected.context.tree, file, template) if isinstance(item, Reading)]
+    except InputError:  # a place that is gone: `check` says so
+        return
+    for item in readings:
+        mine = item.platform == expected.platform and item.flavor == expected.app.flavor
+        held = _held(package, item.place.selector, item.place.name) if mine else None
+        if held is None or same_text(item.value.type, held, item.wanted):
+            continue
+        if item.place.selector == "level" and _same_level(held, item.wanted):
+            continue
+        shown = "another secret" if item.value.secret else _shown(held)
+        wanted = "what is" if item.value.secret else item.wanted
+        said = f"{item.value.name} ({item.place.shown}) reads {shown}, {file.path}:{item.line} says {wanted}"
+        yield _found(package, rules.VALUE, expected, said)
+
+
+def _held(package: Package, selector: str, name: str) -> str | None:
+    """Return what a place of a value reads in a package; None where it does not reach it, or cannot be told."""
+    if package.platform == "android":
+        if selector == "resource" and package.resources is not None:
+            kind, _, own = name.partition("/")
+            return package.resources.resource(kind, own)
+        if selector == "meta-data":
+            return package.metadata.get(name)
+        if selector == "permission":
+            return "true" if name in package.permissions else "false"
+        return {"min-sdk": package.min, "target-sdk": package.target}.get(name) if selector == "level" else None
+    if selector == "plist":
+        return _below(package.list, name)
+    if selector == "entitlement":
+        return _below(package.entitlements, name) if package.entitlements else None
+    return package.min if selector == "level" and name == "ios" else None
+
+
+def _below(table: Mapping[str, Any], path: str) -> str | None:
+    node: Any = table
+    for key in path.split("/"):
+        if isinstance(node, list):
+            node = node[int(key)] if key.isdecimal() and int(key) < len(node) else None
+        else:
+            node = node.get(key) if isinstance(node, Mapping) else None
+    if isinstance(node, bool):
+        return "true" if node else "false"
+    return str(node) if isinstance(node, str | int | float) else None
+
+
+# -- services
+
+
+def _services(package: Package, expected: Expected) -> Iterator[Finding]:
+    found = _service_file(expected)
+    if found is None:
+        return
+    path, data = found
+    wanted = android_service(data, expected.id) if package.platform == "android" else apple_service(data)
+    if wanted and not package.services:
+        yield _found(
+            package, rules.SERVICE, expected, f"none of the service's values is in it, {path} gives {len(wanted)}"
+        )
+        return
+    for key, text in wanted.items():
+        held = package.services.get(key)
+        if held is not None and held != text:
+            yield _found(package, rules.SERVICE, expected, f"{key} is {_shown(held)}, {path} says {_shown(text)}")
+
+
+def _service_file(expected: Expected) -> tuple[str, bytes] | None:
+    """Return the service file that a flavor is built with: the identity file's, else the one that the build takes."""
+    tree, project = expected.context.tree, expected.subject.project
+    said = expected.brand.files.get(f"google-{expected.platform}") if expected.brand is not None else None
+    if said is not None and expected.context.file is not None:
+        path = join(parent(expected.context.file.path), said.text)
+        data = tree.read(path) if path and inside(path) and tree.exists(path) else None
+        return (path, data) if data is not None else None
+    name = GOOGLE_ANDROID if expected.platform == "android" else GOOGLE_IOS
+    files = service_files(tree, name, project.folder)
+    knowing = [file for file in files if file.knows(expected.id)]
+    chosen = None
+    if expected.platform == "android":
+        flavors = [expected.app.flavor] if expected.app.flavor else []
+        chosen = for_variant(files, module_folder(expected.subject), flavors, "release")
+    chosen = chosen if chosen is not None and chosen.knows(expected.id) else next(iter(knowing), None)
+    data = tree.read(chosen.path) if chosen is not None else None
+    return (chosen.path, data) if chosen is not None and data is not None else None
+
+
+# Where the plug-in takes each string from: of the project, or of the app's own client.
+_OF_PROJECT = {
+    "gcm_defaultSenderId": "project_number",
+    "project_id": "project_id",
+    "google_storage_bucket": "storage_bucket",
+    "firebase_database_url": "firebase_url",
+}
+_WEB_CLIENT = 3
+
+
+def android_service(data: bytes, app_id: str) -> dict[str, str]:
+    """Return the strings that a ``google-services.json`` gives an app; none where it does not know the app."""
+    try:
+        document = json.loads(data)
+        project, clients = document["project_info"], document["client"]
+        found = {name: project[key] for name, key in _OF_PROJECT.items() if key in project}
+        for client in clients:
+            info = client["client_info"]
+            if info["android_client_info"]["package_name"] == app_id:
+                found["google_app_id"] = info["mobilesdk_app_id"]
+                keys = [item["current_key"] for item in client.get("api_key", ())]
+                web = [i["client_id"] for i in client.get("oauth_client", ()) if i.get("client_type") == _WEB_CLIENT]
+                found |= {"google_api_key": keys[0]} if keys else {}
+                found |= {"default_web_client_id": web[0]} if web else {}
+                return {name: text for name, text in found.items() if isinstance(text, str)}
+    except (ValueError, KeyError, TypeError, AttributeError, RecursionError):
+        return {}
+    return {}
+
+
+def apple_service(data: bytes) -> dict[str, str]:
+    """Return what a ``GoogleService-Info.plist`` says."""
+    try:
+        table = read_any_plist(data, "")
+    except FormatError:
+        return {}
+    return {key: text for key in table if (text := _below(table, key)) is not None}
+
+
+# -- links, permissions
+
+
+def _links(package: Package, expected: Expected) -> Iterator[Finding]:
+    facts = expected.facts
+    wanted = {fact.text: fact for fact in facts.hosts if "$" not in fact.text and not fact.text.startswith("@")}
+    if expected.brand is not None and expected.context.file is not None:
+        path = expected.context.file.path
+        wanted |= {said.text: Fact(said.text, path, said.line) for said in expected.brand.hosts}
+    for host, fact in wanted.items():
+        if not any(fnmatchcase(host, held) or held == host for held in package.hosts):
+            yield _found(package, rules.LINK, expected, f"{host} does not open the app, {_at(fact)} says so")
+    schemes = {fact.text for fact in facts.schemes}
+    plain = all(text.isascii() and "$" not in text and not text.startswith("@") for text in schemes)
+    for fact in facts.schemes if plain else ():
+        if fact.text not in (*package.schemes, *package.filtered):
+            yield _found(package, rules.LINK, expected, f"the scheme {fact.text} is missing, {_at(fact)} says it")
+    for host in package.hosts:
+        if wanted and not any(fnmatchcase(known, host) or known == host for known in wanted):
+            said = f"{host} opens the app, and the project does not know it"
+            yield _found(package, rules.LINK, expected, said)
+
+
+def _declared(package: Package, expected: Expected) -> Iterator[Finding]:
+    facts = expected.facts
+    for fact in facts.permissions:
+        if fact.text not in package.permissions and "$" not in fact.text:
+            yield _found(package, rules.PERMISSION, expected, f"{fact.text} is missing, {_at(fact)} asks for it")
+    if package.platform != "android":
+        for key, fact in facts.keys.items():
+            if key.startswith("NS") and key.endswith("UsageDescription") and key not in package.permissions:
+                yield _found(package, rules.PERMISSION, expected, f"{key} is missing, {_at(fact)} gives it")
+    for fact in facts.authorities:
+        for text in fact.text.split(";"):
+            wanted = text.replace("${applicationId}", package.id or "")
+            if wanted not in package.authorities and not {"$", "@"} & set(wanted):
+                yield _found(package, rules.AUTHORITY, expected, f"{wanted} is missing, {_at(fact)} declares it")
+
+
+# -- signing
+
+
+def _signers(package: Package, expected: Expected) -> Iterator[Finding]:
+    """Hold the certificate against fingerprints, service and association files.
+
+    What is uploaded as a bundle is signed anew by the store: only the identity file's own fingerprints count for it.
+    """
+    sha256 = {item.certificate.sha256 for item in package.certificates}
+    sha1 = {item.certificate.sha1.replace(":", "").lower() for item in package.certificates}
+    if package.platform != "android" or expected.suffix:
+        return
+    brand, file = expected.brand, expected.context.file
+    prints = brand.fingerprints if brand is not None else ()
+    if prints and file is not None:
+        known = {said.text.upper() for said in prints}
+        if not package.certificates:
+            yield _found(
+                package, rules.CERTIFICATE, expected, f"it is not signed, {file.path}:{prints[0].line} says with what"
+            )
+        elif not sha256 & known:
+            said = f"SHA-256 {_one(sha256)} is none of those at {file.path}:{prints[0].line}"
+            yield _found(package, rules.CERTIFICATE, expected, said)
+    if not package.certificates or package.kind == "aab":
+        return
+    service = _service_file(expected)
+    for app in read_service(GOOGLE_ANDROID, service[1]).apps if service is not None else ():
+        if app.id == expected.id and app.certificates and not sha1 & set(app.certificates):
+            assert service is not None
+            said = f"{service[0]}:{app.line} knows other certificates for {app.id}, not SHA-1 {_one(sha1)}"
+            yield _found(package, rules.CERTIFICATE, expected, said)
+    for link in link_files(expected.context.tree):
+        mine = [app for app in link.apps if link.platform == "android" and app.id == expected.id and app.certificates]
+        if mine and not any(sha256 & set(app.certificates) for app in mine):
+            said = f"{link.path}:{mine[0].line} trusts other certificates for {expected.id}, not {_one(sha256)}"
+            yield _found(package, rules.CERTIFICATE, expected, said)
+
+
+def _one(prints: set[str]) -> str:
+    return min(prints, default="none")
+
+
+def _debug(package: Package, expected: Expected) -> Iterator[Finding]:
+    if expected.suffix:
+        return
+    if package.debuggable:
+        yield _found(package, rules.DEBUGGABLE, expected, "it can be debugged")
+    if package.test_only:
+        yield _found(package, rules.DEBUGGABLE, expected, "it is for tests only (testOnly)")
+    for item in package.certificates:
+        if item.debug:
+            yield _found(package, rules.DEBUG_KEY, expected, f"the signer is {item.certificate.subject}")
+
+
+# -- what lies in an Apple app
+
+
+def _parts(package: Package, expected: Expected) -> Iterator[Finding]:
+    known = {part.id.text: part for part in expected.app.parts if part.id is not None}
+    for part in package.parts:
+        entry = f"{part.path}/Info.plist"
+        if not str(part.id).startswith(f"{package.id}."):
+            yield _found(
+                package, rules.PART, expected, f"{part.id} does not begin with the app's ID, {package.id}", entry
+            )
+        elif known and part.id not in known:
+            said = f"the {part.kind} is {part.id}, the project has {', '.join(known)}"
+            yield _found(package, rules.PART, expected, said, entry)
+        for label, mine, whole in (("version", part.version, package.version), ("build", part.build, package.build)):
+            if mine != whole:
+                yield _found(package, rules.PART, expected, f"{part.id}: {label} {mine}, the app has {whole}", entry)
+    for owner, path, profile in (
+        (package.id, package.main, package.profile),
+        *((part.id, f"{part.path}/Info.plist", part.profile) for part in package.parts),
+    ):
+        if profile is None or profile.app_id is None:
+            continue
+        team, _, named = profile.app_id.partition(".")
+        if not (named == owner or (named.endswith("*") and str(owner).startswith(named[:-1]))):
+            yield _found(package, rules.PROFILE, expected, f"the profile is for {named}, the app is {owner}", path)
+        signing = expected.app.signing
+        if owner == package.id and signing is not None and signing.team and profile.team not in (None, signing.team):
+            said = f"the profile's team is {profile.team or team}, the project's {signing.team}"
+            yield _found(package, rules.PROFILE, expected, said, path)

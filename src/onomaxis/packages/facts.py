@@ -1,0 +1,123 @@
+"""What a package says of itself, as data."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any, NamedTuple
+
+from onomaxis.formats.keystore import Certificate
+from onomaxis.packages.files import Content
+from onomaxis.packages.resolving import Resolver
+
+
+class Icon(NamedTuple):
+    """One picture of the launcher icon in one configuration; ``density`` in dots per inch, ``any`` or ``none``.
+
+    ``role`` is ``icon``, ``round``, ``foreground``, ``background``, ``monochrome`` or ``apple``; a layer that is a
+    plain ``color`` has no path.
+    """
+
+    role: str
+    density: int | str | None
+    path: str | None
+    width: int | None = None
+    height: int | None = None
+    alpha: bool | None = None
+    color: str | None = None
+
+
+class Part(NamedTuple):
+    """A product inside an Apple app: ``extension``, ``watch`` or ``clip``."""
+
+    kind: str
+    id: str | None
+    name: str | None
+    version: str | None
+    build: str | None
+    path: str
+    min: str | None = None
+    entitlements: Mapping[str, Any] = {}
+    profile: Profile | None = None
+
+
+class Profile(NamedTuple):
+    """A provisioning profile: the application identifier it is for, team, name, end (ISO 8601, UTC)."""
+
+    app_id: str | None
+    team: str | None
+    name: str | None
+    expires: str | None
+    entitlements: Mapping[str, Any] = {}
+
+
+class Signed(NamedTuple):
+    """A certificate that a package is signed with, and the schemes that carry it."""
+
+    certificate: Certificate
+    schemes: tuple[str, ...]
+
+    @property
+    def debug(self) -> bool:
+        """True for the certificates of development: Android's debug key, Apple's for devices of a team."""
+        subject = self.certificate.subject
+        return self.certificate.debug or any(name in subject for name in ("CN=Apple Development", "CN=iPhone Dev"))
+
+
+@dataclass(frozen=True)
+class Package:
+    """One package; values are text as it holds them, None where it says nothing.
+
+    ``content`` is where its files lie; ``filtered`` are the schemes of all
+    its filters, ``main`` the manifest or property list in it, ``list`` that list's
+    table, ``resources`` the tables of resources.
+    """
+
+    path: str
+    kind: str
+    platform: str
+    id: str | None
+    name: str | None
+    names: Mapping[str, str]
+    version: str | None
+    build: str | None
+    min: str | None
+    target: str | None
+    debuggable: bool
+    test_only: bool = False
+    icons: tuple[Icon, ...] = ()
+    permissions: tuple[str, ...] = ()
+    authorities: tuple[str, ...] = ()
+    hosts: tuple[str, ...] = ()
+    schemes: tuple[str, ...] = ()
+    filtered: tuple[str, ...] = ()
+    metadata: Mapping[str, str | None] = field(default_factory=dict)
+    services: Mapping[str, str] = field(default_factory=dict)
+    parts: tuple[Part, ...] = ()
+    entitlements: Mapping[str, Any] = field(default_factory=dict)
+    profile: Profile | None = None
+    catalog: str | None = None
+    certificates: tuple[Signed, ...] = ()
+    content: Content = field(default_factory=Content)
+    main: str = ""
+    list: Mapping[str, Any] = field(default_factory=dict)
+    splits: tuple[Split, ...] = ()
+    resources: Resolver | None = None
+
+
+Place = tuple[tuple[str, int], ...]
+
+
+def place(package: Package, entry: str = "") -> Place:
+    """Return where in a package something stands: its manifest or property list, where no entry is told."""
+    return ((f"{package.path}/{entry or package.main}", 0),)
+
+
+class Split(NamedTuple):
+    """One of several APKs that make a package: where it is, what it says, the fingerprints of its signers."""
+
+    path: str
+    name: str
+    id: str | None
+    build: str | None
+    certificates: tuple[str, ...]

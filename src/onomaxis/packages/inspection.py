@@ -1,0 +1,48 @@
+"""The whole of an inspection: packages read, each held against its app, all of them against one another."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from onomaxis.checks.finding import Finding, sorted_findings
+from onomaxis.packages.facts import Package
+from onomaxis.packages.opening import open_package
+from onomaxis.packages.together import agree, splits_agree
+from onomaxis.tree import Tree
+
+if TYPE_CHECKING:
+    from onomaxis.packages.expected import Expected
+
+Tick = Callable[[int], None]
+
+
+@dataclass(frozen=True)
+class Inspection:
+    """What packages say of themselves, and what is wrong with them; flavors as far as they are known."""
+
+    packages: tuple[Package, ...]
+    flavors: tuple[str | None, ...]
+    findings: tuple[Finding, ...]
+
+
+def inspect(
+    paths: Sequence[str], project: Tree | None = None, flavor: str = "", tick: Tick | None = None
+) -> Inspection:
+    """Read packages, and hold them against a project. Raises InputError for what is no package, or no flavor."""
+    packages = []
+    for number, path in enumerate(paths):
+        packages.append(open_package(path))
+        if tick:
+            tick(number + 1)
+    found = [finding for package in packages for finding in splits_agree(package)]
+    apps: Sequence[Expected | None] = [None] * len(packages)
+    if project is not None:
+        from onomaxis.packages.judging import judged
+
+        apps, differences = judged(packages, project, flavor)
+        found += differences
+    found += agree(packages, apps)
+    flavors = tuple(app.flavor if app is not None else None for app in apps)
+    return Inspection(tuple(packages), flavors, sorted_findings(found))

@@ -1,0 +1,125 @@
+"""A package opened: what it is, is told by what it holds, never by its name."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from onomaxis.errors import FormatError, InputError
+from onomaxis.formats.binary.archive import Archive, is_archive
+from onomaxis.formats.binary.compiled_xml import is_compiled
+from onomaxis.packages import android
+from onomaxis.packages.apple import INFO, read_app
+from onomaxis.packages.facts import Package
+from onomaxis.packages.files import Files, Folder
+
+# An APK inside another archive is taken into memory where it is packed: so many bytes at most.
+_MOST_INNER = 160 * 1024 * 1024
+_MOST_SPLITS = 500
+_KINDS = "an APK, a set of APKs, an app bundle, an IPA, an .app or an .xcarchive"
+
+
+def open_package(path: str) -> Package:
+    """Read a package. Raises InputError for what is none, is damaged, or is made to mislead or to be costly."""
+    place = Path(path)
+    try:
+        found = _folder(path, place) if place.is_dir() else _file(path, place)
+    except FormatError as error:
+        raise InputError(error.message, file=path, remedy="Nothing was unpacked or run.") from None
+    except FileNotFoundError:
+        raise InputError("there is no such package", file=path) from None
+    except (OSError, ValueError) as error:
+        said = getattr(error, "strerror", None) or str(error)
+        raise InputError(f"the package cannot be read: {said}", file=path) from None
+    except RecursionError:
+        raise InputError("the package nests its parts beyond all use", file=path) from None
+    if found is None:
+        raise InputError(f"this is no package: neither {_KINDS}", file=path, remedy="Give what the build made.")
+    return found
+
+
+def _file(path: str, place: Path) -> Package | None:
+    with place.open("rb") as file:
+        head = file.read(4)
+    if not is_archive(head):
+        return None
+    archive = Archive.open(place)
+    if android.MANIFEST in archive and is_compiled(archive.head(android.MANIFEST, 4)):
+        return android.read_apks(path, "apk", [("", archive)])
+    if android.BUNDLE_MANIFEST in archive:
+        return android.read_bundle(path, archive)
+    apps = _apps(archive, "Payload/")
+    if apps:
+        return read_app(path, "ipa", archive, _only(apps, "Payload"))
+    inner = [name for name in archive.names() if name.endswith(".apk")]
+    return _set(path, archive, inner) if inner else None
+
+
+def _set(path: str, archive: Archive, names: list[str]) -> Package:
+    """Read a set of APKs: the universal one where it is there, else the base and its splits."""
+    universal = [name for name in names if name == "universal.apk"]
+    split = [name for name in names if not name.startswith(("standalones/", "instant/"))]
+    chosen = universal or split or names[:1]
+    if len(chosen) > _MOST_SPLITS:
+        raise FormatError(f"the set holds {len(chosen)} APKs: more than any store makes")
+    layers = [(f"{name}/", _inner(archive, name)) for name in chosen]
+    return android.read_apks(path, "apks", _one_variant(layers))
+
+
+def _one_variant(layers: list[tuple[str, Archive]]) -> list[tuple[str, Archive]]:
+    """Leave out the variants of the base for other devices (``base-master_2.apk``): they say the same."""
+    return [item for item in layers if not item[0].removesuffix(".apk/").rpartition("_")[2].isdecimal()] or layers
+
+
+def _inner(archive: Archive, name: str) -> Archive:
+    entry = archive.entries[name]
+    if entry.size > _MOST_INNER and entry.method != 0:
+        raise FormatError(f"{name} holds {entry.size:,} bytes: too large to be read out of its archive")
+    try:
+        return Archive(archive.stored_at(name) if entry.method == 0 else archive.read(name, _MOST_INNER))
+    except FormatError as error:
+        raise FormatError(f"{name}: {error.message}") from None
+
+
+def _folder(path: str, place: Path) -> Package | None:
+    """Read a bundle, an archive of Xcode, or a folder of split APKs."""
+    if (place / INFO).is_file() and (place / "Products" / "Applications").is_dir():
+        files: Files = Folder(place)
+        return read_app(path, "xcarchive", files, _only(_apps(files, "Products/Applications/"), "Products"))
+    if (place / INFO).is_file() or (place / "Contents" / INFO).is_file():
+        return read_app(path, "app", Folder(place), "")
+    found = sorted(item for item in place.iterdir() if item.is_file() and not item.is_symlink())
+    apks = [item for item in found if item.suffix == ".apk" or _is_apk(item)]
+    if not apks:
+        return None
+    if len(apks) > _MOST_SPLITS:
+        raise FormatError(f"the folder holds {len(apks)} APKs: more than one package is split into")
+    layers = []
+    for item in apks:
+        try:
+            layers.append((f"{item.name}/", Archive.open(item)))
+        except FormatError as error:
+            raise FormatError(f"{item.name}: {error.message}") from None
+    return android.read_apks(path, "apks", layers)
+
+
+def _is_apk(path: Path) -> bool:
+    with path.open("rb") as file:
+        if not is_archive(file.read(4)):
+            return False
+    return android.MANIFEST in Archive.open(path)
+
+
+def _apps(files: Files, lead: str) -> list[str]:
+    """Return the folders of the apps that lie in a folder."""
+    found = set()
+    for name in files.names():
+        app, slash, rest = name[len(lead) :].partition(".app/")
+        if name.startswith(lead) and slash and "/" not in app and rest in (INFO, f"Contents/{INFO}"):
+            found.add(f"{lead}{app}.app/")
+    return sorted(found)
+
+
+def _only(apps: list[str], where: str) -> str:
+    if len(apps) != 1:
+        raise FormatError(f"{where} holds {len(apps)} apps, and one is expected")
+    return apps[0]

@@ -1,0 +1,249 @@
+"""What belongs to other brands, sought in every file of a package.
+
+An ID, a host, a name, a service's value or a scheme counts as another brand's where it stands alone: no letter,
+digit, ``_``, ``-`` or dotted part joins it to something longer that is known. Of IDs the longest known one counts: a
+class of the project's own code package is none, an ID of a brand below that package is.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import dataclass, field
+from typing import NamedTuple
+
+from onomaxis.checks import packaged as rules
+from onomaxis.checks.finding import Finding
+from onomaxis.model import Facet, made_of, same_flavor
+from onomaxis.packages.compare import android_service, apple_service
+from onomaxis.packages.expected import Expected, every_app
+from onomaxis.packages.facts import Package, place
+from onomaxis.packages.texts import is_silent, texts
+from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS, read_service
+
+# A file that is larger is searched through, but taken apart no more: its texts' borders are guessed.
+_LARGE = 64 * 1024 * 1024
+_OVERLAP = 512
+_MOST_PER_FILE = 8
+_COMMON_SCHEMES = frozenset({"http", "https", "file", "content", "mailto", "tel", "sms", "geo", "market", "data"})
+_LEAST = 4
+
+
+class Mark(NamedTuple):
+    """A text that is one brand's own: what it is, and whose."""
+
+    text: str
+    kind: str
+    flavor: str
+
+
+@dataclass(frozen=True)
+class Marks:
+    """What to seek in a package, and the longer texts that are its own."""
+
+    others: tuple[Mark, ...]
+    own: frozenset[str]
+    code: frozenset[str]
+    secret: frozenset[str] = field(default_factory=frozenset)
+
+
+def marks_for(expected: Expected) -> Marks:
+    """Return what belongs to the other brands of a project, and not to this one."""
+    every: dict[str, set[tuple[str, str]]] = {}
+    own: set[str] = set()
+    base = expected.context
+    named = base.file.flavors if base.file is not None else ()
+    singles = frozenset({*named, *(flavor for subject in base.subjects for flavor in subject.flavors)})
+    for item in every_app(base):
+        mine = _is_mine(item.flavor, expected, singles)
+        if not item.flavor and not item.subject.ships_alone and expected.flavor:
+            continue
+        if not item.flavor and expected.flavor and not expected.app.flavor:
+            continue  # of a template the app itself is no brand: its sources say what the last stamp left
+        found = set(_texts_of(item))
+        if mine:
+            own |= {text for text, _ in found}
+        else:
+            every.setdefault(item.flavor, set()).update(found)
+    own |= {text for text, _ in _texts_of(expected)}
+    code = {
+        entry.value
+        for project in base.projects
+        for entry in project.identifiers
+        if entry.facet in (Facet.CODE_PACKAGE, Facet.NAMESPACE)
+    }
+    secret = {item.name for item in (base.file.values if base.file is not None else ()) if item.secret}
+    marks = {Mark(text, kind, flavor) for flavor, found in every.items() for text, kind in found if text not in own}
+    return Marks(
+        tuple(sorted(marks, key=lambda mark: (-len(mark.text), mark))),
+        frozenset(own),
+        frozenset(code),
+        frozenset(secret),
+    )
+
+
+def _is_mine(flavor: str, expected: Expected, singles: frozenset[str]) -> bool:
+    """Tell whether a flavor is the package's own brand: itself, one that it is made of, one made of it.
+
+    A tier or an environment is no brand where the identity file lists the brands.
+    """
+    mine, other = made_of(expected.flavor, singles), made_of(flavor, singles)
+    if same_flavor(flavor, expected.flavor) or not (mine and other):
+        return same_flavor(flavor, expected.flavor)
+    file = expected.context.file
+    brands = {name.casefold() for name in file.flavors} if file is not None else set()
+    shared = {name.casefold() for name in mine & other}
+    return bool(shared & brands) or mine <= other or other <= mine
+
+
+def _texts_of(item: Expected) -> Iterator[tuple[str, str]]:
+    """Yield what is one app's own, and what each is."""
+    for key in ("id", "name"):
+        fact = item.facet(key)
+        if fact is not None:
+            yield fact.text, "ID" if key == "id" else "name"
+    for fact in item.names.values():
+        yield fact.text, "name"
+    for part in item.app.parts:
+        if part.id is not None:
+            yield part.id.text, "ID"
+    facts = item.facts if item.flavor == item.app.flavor else None
+    for kind, found in (("host", facts.hosts), ("scheme", facts.schemes)) if facts is not None else ():
+        yield from ((fact.text, kind) for fact in found if not {"$", "@", "*"} & set(fact.text))
+    yield from _of_brand(item)
+    for path in item.context.tree.named(GOOGLE_ANDROID, GOOGLE_IOS):
+        data = item.context.tree.read(path) or b""
+        if read_service(path, data).knows(item.id):
+            found_in = android_service(data, item.id) if path.endswith(".json") else apple_service(data)
+            yield from ((text, f"service value {name}") for name, text in found_in.items() if len(text) > 5)
+
+
+def _of_brand(item: Expected) -> Iterator[tuple[str, str]]:
+    if item.brand is None or item.context.file is None:
+        return
+    for said in item.brand.hosts:
+        yield said.text, "host"
+    if not item.flavor:
+        return
+    types = {value.name: value.type for value in item.context.file.values}
+    for name, said in item.brand.values.items():
+        telling = len(said.text) > 5 and not said.text.startswith("#") and any(map(str.isalnum, said.text))
+        if types.get(name, "text") in ("text", "url") and telling:
+            yield said.text, f"value {name}"
+
+
+def residue(package: Package, expected: Expected) -> Iterator[Finding]:
+    """Yield what of other brands stands in a package, with the entry, each text once for a file."""
+    marks = marks_for(expected)
+    sought = [mark for mark in marks.others if len(mark.text) >= _LEAST and _is_sought(mark)]
+    schemes = {mark.text: mark for mark in marks.others if mark.kind == "scheme"}
+    for scheme in dict.fromkeys((*package.schemes, *package.filtered)):
+        if scheme in schemes and scheme not in marks.own:
+            yield _finding(package, expected, schemes[scheme], package.main, marks)
+    if not sought:
+        return
+    needles = _needles(sought)
+    for lead, files in package.content.layers:
+        for name in files.names():
+            if is_silent(files.head(name, 16)):
+                continue
+            found = _candidates(files.chunks(name), needles)
+            if not found:
+                continue
+            whole = files.read(name) if files.size(name) <= _LARGE else None
+            yield from _in_file(package, expected, lead + name, whole, found, marks)
+
+
+def _is_sought(mark: Mark) -> bool:
+    return mark.kind != "scheme" or mark.text not in _COMMON_SCHEMES
+
+
+def _needles(marks: Iterable[Mark]) -> dict[bytes, list[Mark]]:
+    """Return the bytes of each text, in one byte a character and in two; a scheme only with what follows one."""
+    found: dict[bytes, list[Mark]] = {}
+    for mark in marks:
+        text = f"{mark.text}://" if mark.kind == "scheme" else mark.text
+        for encoding in ("utf-8", "utf-16-le"):
+            found.setdefault(text.encode(encoding), []).append(mark)
+    return found
+
+
+def _candidates(parts: Iterator[bytes], needles: Mapping[bytes, list[Mark]]) -> list[Mark]:
+    """Return what stands in a file as bytes, wherever: parts overlap, so that no text is cut in two."""
+    found: dict[Mark, None] = {}
+    tail = b""
+    for part in parts:
+        data = tail + part
+        for needle, marks in needles.items():
+            if needle in data:
+                found.update(dict.fromkeys(marks))
+        tail = data[-_OVERLAP:]
+    return list(found)
+
+
+def _in_file(
+    package: Package, expected: Expected, entry: str, data: bytes | None, found: list[Mark], marks: Marks
+) -> Iterator[Finding]:
+    """Yield what of the candidates stands alone in a file."""
+    known = _known(marks)
+    told = 0
+    pending = dict.fromkeys(found)
+    for text in texts(entry, data) if data is not None else ():
+        for mark in [mark for mark in pending if mark.text in text]:
+            of_code = mark.text in marks.code and entry.endswith(".dex")
+            if told < _MOST_PER_FILE and not of_code and _stands_alone(mark, text, known, marks):
+                told += 1
+                del pending[mark]
+                yield _finding(package, expected, mark, entry, marks)
+        if not pending:
+            return
+
+
+def _known(marks: Marks) -> frozenset[str]:
+    """Return all IDs and packages: what a dotted name can belong to."""
+    return frozenset({mark.text for mark in marks.others if mark.kind == "ID"} | marks.own | marks.code)
+
+
+_JOINED = re.compile(r"[A-Za-z0-9_-]")
+_DOTTED = re.compile(r"[A-Za-z0-9_.-]+")
+
+
+def _stands_alone(mark: Mark, text: str, known: frozenset[str], marks: Marks) -> bool:
+    """Tell whether a text stands somewhere as itself."""
+    sought = f"{mark.text}://" if mark.kind == "scheme" else mark.text
+    at = text.find(sought)
+    while at >= 0:
+        end = at + len(sought)
+        before, after = text[at - 1 : at] if at else "", text[end : end + 1]
+        joined = bool(_JOINED.match(before)) or (mark.kind != "scheme" and bool(_JOINED.match(after)))
+        if not joined and not _belongs_elsewhere(mark, text, at, known, marks):
+            return True
+        at = text.find(sought, at + 1)
+    return False
+
+
+def _belongs_elsewhere(mark: Mark, text: str, at: int, known: frozenset[str], marks: Marks) -> bool:
+    """Tell whether a text is part of something longer: the package's own, or a class of the code package."""
+    if any(mine.find(mark.text) >= 0 and text.startswith(mine, at - mine.find(mark.text)) for mine in marks.own):
+        return True
+    if mark.kind not in ("ID", "host"):
+        return False
+    begin = at
+    while begin and _DOTTED.match(text[begin - 1]):
+        begin -= 1
+    if mark.kind == "host":
+        return begin < at and text[at - 1] == "." and text[begin:at].strip(".-") != "www"
+    match = _DOTTED.match(text, begin)
+    token = match[0].rstrip(".") if match else ""
+    if begin < at:  # a longer name ends in it: no ID begins within another
+        return True
+    owner = max((one for one in known if token == one or token.startswith(f"{one}.")), key=len, default="")
+    return owner != mark.text or (owner in marks.code and token != owner)
+
+
+def _finding(package: Package, expected: Expected, mark: Mark, entry: str, marks: Marks) -> Finding:
+    hidden = mark.kind.removeprefix("value ") in marks.secret
+    shown = "a secret" if hidden else f"“{mark.text}”"
+    whose = mark.flavor or "the app itself"
+    said = f"{shown} is the {mark.kind} of {whose}"
+    return Finding(rules.RESIDUE, said, place(package, entry), expected.flavor)
