@@ -8,7 +8,7 @@ class of the project's own code package is none, an ID of a brand below that pac
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
@@ -18,15 +18,13 @@ from onomaxis.model import Facet, made_of, same_flavor
 from onomaxis.packages.compare import android_service, apple_service
 from onomaxis.packages.expected import Expected, every_app
 from onomaxis.packages.facts import Package, place
+from onomaxis.packages.search import LEAST, Search
 from onomaxis.packages.texts import is_silent, texts
 from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS, read_service
 
 # A file that is larger is searched through, but taken apart no more: its texts' borders are guessed.
 _LARGE = 64 * 1024 * 1024
-_OVERLAP = 512
-_MOST_PER_FILE = 8
 _COMMON_SCHEMES = frozenset({"http", "https", "file", "content", "mailto", "tel", "sms", "geo", "market", "data"})
-_LEAST = 4
 
 
 class Mark(NamedTuple):
@@ -73,13 +71,25 @@ def marks_for(expected: Expected) -> Marks:
         if entry.facet in (Facet.CODE_PACKAGE, Facet.NAMESPACE)
     }
     secret = {item.name for item in (base.file.values if base.file is not None else ()) if item.secret}
-    marks = {Mark(text, kind, flavor) for flavor, found in every.items() for text, kind in found if text not in own}
+    once: dict[tuple[str, str], Mark] = {}
+    for flavor, found in every.items():
+        for text, kind in sorted(found, key=lambda pair: (pair[0], _order(pair[1]), pair[1])):
+            if text not in own:
+                once.setdefault((text, flavor), Mark(text, kind, flavor))
     return Marks(
-        tuple(sorted(marks, key=lambda mark: (-len(mark.text), mark))),
+        tuple(sorted(once.values(), key=lambda mark: (-len(mark.text), mark))),
         frozenset(own),
         frozenset(code),
         frozenset(secret),
     )
+
+
+# What a text is told as, where it is several things.
+_KINDS = ("ID", "host", "scheme", "name", "value", "service")
+
+
+def _order(kind: str) -> int:
+    return _KINDS.index(kind.partition(" ")[0])
 
 
 def _is_mine(flavor: str, expected: Expected, singles: frozenset[str]) -> bool:
@@ -133,25 +143,37 @@ def _of_brand(item: Expected) -> Iterator[tuple[str, str]]:
 
 
 def residue(package: Package, expected: Expected) -> Iterator[Finding]:
-    """Yield what of other brands stands in a package, with the entry, each text once for a file."""
+    """Yield what of other brands stands in a package: each text once, with the entries in which it stands."""
     marks = marks_for(expected)
-    sought = [mark for mark in marks.others if len(mark.text) >= _LEAST and _is_sought(mark)]
+    places: dict[Mark, list[str]] = {}
+    for mark, entry in _everywhere(package, marks):
+        places.setdefault(mark, []).append(entry)
+    for mark, entries in places.items():
+        hidden = mark.kind.removeprefix("value ") in marks.secret
+        said = f"{'a secret' if hidden else f'“{mark.text}”'} is the {mark.kind} of {mark.flavor or 'the app itself'}"
+        at = tuple(spot for entry in dict.fromkeys(entries) for spot in place(package, entry))
+        yield Finding(rules.RESIDUE, said, at, expected.flavor)
+
+
+def _everywhere(package: Package, marks: Marks) -> Iterator[tuple[Mark, str]]:
+    """Yield the marks of other brands with the entries in which they stand."""
+    sought = [mark for mark in marks.others if len(mark.text) >= LEAST and _is_sought(mark)]
     schemes = {mark.text: mark for mark in marks.others if mark.kind == "scheme"}
     for scheme in dict.fromkeys((*package.schemes, *package.filtered)):
         if scheme in schemes and scheme not in marks.own:
-            yield _finding(package, expected, schemes[scheme], package.main, marks)
+            yield schemes[scheme], package.main
     if not sought:
         return
     needles = _needles(sought)
+    search = Search(needles)
     for lead, files in package.content.layers:
         for name in files.names():
             if is_silent(files.head(name, 16)):
                 continue
-            found = _candidates(files.chunks(name), needles)
-            if not found:
-                continue
-            whole = files.read(name) if files.size(name) <= _LARGE else None
-            yield from _in_file(package, expected, lead + name, whole, found, marks)
+            found = [mark for needle in search.found_in(files.chunks(name)) for mark in needles[needle]]
+            if found:
+                whole = files.read(name) if files.size(name) <= _LARGE else b""
+                yield from ((mark, lead + name) for mark in _in_file(lead + name, whole, found, marks))
 
 
 def _is_sought(mark: Mark) -> bool:
@@ -168,33 +190,19 @@ def _needles(marks: Iterable[Mark]) -> dict[bytes, list[Mark]]:
     return found
 
 
-def _candidates(parts: Iterator[bytes], needles: Mapping[bytes, list[Mark]]) -> list[Mark]:
-    """Return what stands in a file as bytes, wherever: parts overlap, so that no text is cut in two."""
-    found: dict[Mark, None] = {}
-    tail = b""
-    for part in parts:
-        data = tail + part
-        for needle, marks in needles.items():
-            if needle in data:
-                found.update(dict.fromkeys(marks))
-        tail = data[-_OVERLAP:]
-    return list(found)
-
-
-def _in_file(
-    package: Package, expected: Expected, entry: str, data: bytes | None, found: list[Mark], marks: Marks
-) -> Iterator[Finding]:
-    """Yield what of the candidates stands alone in a file."""
+def _in_file(entry: str, data: bytes, found: list[Mark], marks: Marks) -> Iterator[Mark]:
+    """Yield what of the candidates stands alone in a file; of one too large to be read, all of them."""
+    if not data:
+        yield from dict.fromkeys(found)
+        return
     known = _known(marks)
-    told = 0
     pending = dict.fromkeys(found)
-    for text in texts(entry, data) if data is not None else ():
+    for text in texts(entry, data):
         for mark in [mark for mark in pending if mark.text in text]:
             of_code = mark.text in marks.code and entry.endswith(".dex")
-            if told < _MOST_PER_FILE and not of_code and _stands_alone(mark, text, known, marks):
-                told += 1
+            if not of_code and _stands_alone(mark, text, known, marks):
                 del pending[mark]
-                yield _finding(package, expected, mark, entry, marks)
+                yield mark
         if not pending:
             return
 
@@ -239,11 +247,3 @@ def _belongs_elsewhere(mark: Mark, text: str, at: int, known: frozenset[str], ma
         return True
     owner = max((one for one in known if token == one or token.startswith(f"{one}.")), key=len, default="")
     return owner != mark.text or (owner in marks.code and token != owner)
-
-
-def _finding(package: Package, expected: Expected, mark: Mark, entry: str, marks: Marks) -> Finding:
-    hidden = mark.kind.removeprefix("value ") in marks.secret
-    shown = "a secret" if hidden else f"“{mark.text}”"
-    whose = mark.flavor or "the app itself"
-    said = f"{shown} is the {mark.kind} of {whose}"
-    return Finding(rules.RESIDUE, said, place(package, entry), expected.flavor)

@@ -28,18 +28,31 @@ _OTHER_PLATFORMS = {"tvos": "brandassets", "visionos": "solidimagestack"}
 
 
 def icon_homes(reader: TargetReader, identities: Sequence[Identity]) -> Iterator[IconHome]:
-    """Yield the icon sets of one target: those of its plain configurations, then one for each flavor."""
-    plain = [item for item in identities if not flavor_of(item.configuration.name)]
-    mains = [home for item in plain or identities[:1] if (home := icon_home(reader, item))]
+    """Yield the icon sets of one target: those of its plain configurations, then one for each flavor.
+
+    Where every configuration belongs to a flavor, a set that several flavors name is the app's own.
+    """
+    plain = [item for item in identities if not flavor_of(item.configuration.name)] or _in_common(identities)
+    mains = [home for item in plain if (home := icon_home(reader, item))]
     yield from {home.folder: home for home in mains}.values()
-    release = next((home for home in mains if home.name == _release_icon(plain or identities)), None)
-    if release is None:
+    release = next((home for home in mains if home.name == _release_icon(plain)), None)
+    pattern = release or next((home for item in identities if (home := icon_home(reader, item))), None)
+    if pattern is None or (mains and release is None):
         return
     shared = {home.name for home in mains}
     for flavor in dict.fromkeys(flavor_of(item.configuration.name) for item in identities):
         if flavor:
             mine = [item for item in identities if flavor_of(item.configuration.name) == flavor]
-            yield from _of_flavor(reader, release, shared, flavor, mine)
+            yield from _of_flavor(reader, pattern, shared, flavor, mine)
+
+
+def _in_common(identities: Sequence[Identity]) -> list[Identity]:
+    """Return the configurations whose icon set several flavors name."""
+    flavors: dict[str, set[str]] = {}
+    for item in identities:
+        if item.icon is not None:
+            flavors.setdefault(item.icon.text, set()).add(flavor_of(item.configuration.name).casefold())
+    return [item for item in identities if item.icon is not None and len(flavors[item.icon.text]) > 1]
 
 
 def _release_icon(identities: Sequence[Identity]) -> str:
