@@ -263,3 +263,9 @@ def make_ipa(folder: Path, files: Mapping[str, bytes] | None = None, name: str =
     path = folder / name
     path.write_bytes(archive(files or app_files()))
     return path
+
+
+def wide(width: int, height: int) -> bytes:
+    out = io.BytesIO()
+    Image.new("RGB", (width, height), (40, 90, 60)).save(out, "PNG")
+    return out.getvalue()

@@ -33,7 +33,7 @@ ADAPTIVE = f'<adaptive-icon {ANDROID}><background android:drawable="@color/groun
 def service(flavor: str) -> dict[str, object]:
     number = NUMBERS[flavor]
     return {
-        "project_info": {"project_number": f"{number}00000000000", "project_id": f"lend-{flavor}", "storage_bucket": f"lend-{flavor}.store.example"},
+        "project_info": {"project_number": f"{number}00000000000", "project_id": f"shelf-{flavor}", "storage_bucket": f"shelf-{flavor}.store.example"},
         "client": [{
             "client_info": {"mobilesdk_app_id": f"1:{number}00000000000:android:abc{number}", "android_client_info": {"package_name": f"org.lendspan.{flavor}"}},
             "api_key": [{"current_key": "AIza" + str(number) * 35}],
@@ -48,7 +48,7 @@ def service_list(flavor: str) -> dict[str, object]:
         "BUNDLE_ID": f"org.lendspan.{flavor}",
         "GCM_SENDER_ID": f"{number}00000000000",
         "GOOGLE_APP_ID": f"1:{number}00000000000:ios:def{number}",
-        "PROJECT_ID": f"lend-{flavor}",
+        "PROJECT_ID": f"shelf-{flavor}",
     }
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
@@ -209,9 +210,17 @@ def _icons(stages: Stages, file: IdentityFile, dressed: Sequence[Dress], tick: T
     projects = beside(read_projects(stages.tree), [item.subject for item in dressed])
     plan = plan_icons(stages.tree, projects, list(wishes), tick)
     told = [warning for warning in plan.warnings if warning.code != "flavor-keeps"]
-    stages.add(plan.changes, 0, (Note(warning.file or "art", warning.message) for warning in told))
+    stages.add(plan.changes, 0, (Note(warning.file or "art", _in_keys(warning.message)) for warning in told))
     if plan.changes:
         stages.say([Line("icons", f"{len(plan.changes)} files")])
+
+
+_OPTIONS = re.compile(r"--(art|foreground|background|monochrome|legacy-art|ios-art|ios-dark|ios-tinted)\b")
+
+
+def _in_keys(message: str) -> str:
+    """Return what is said of an icon with the identity file's keys in place of the options, which stamping lacks."""
+    return _OPTIONS.sub(r"\1 in [icon]", message.partition("; --inset")[0])
 
 
 def beside(projects: Sequence[Project], subjects: Sequence[Subject]) -> list[Project]:

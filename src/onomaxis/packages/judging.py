@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 from onomaxis.checks import packaged as rules
 from onomaxis.checks.context import Context, look
 from onomaxis.checks.finding import Finding
 from onomaxis.checks.inspection import not_allowed
+from onomaxis.identity.file import IdentityFile
 from onomaxis.packages.compare import compared
 from onomaxis.packages.expected import PLATFORMS, Expected, as_stamped, every_app, expected_of
 from onomaxis.packages.facts import Package, place
@@ -29,8 +31,18 @@ def judged(
     for package, app in zip(packages, apps, strict=True):
         found += held_against(package, app) if app is not None else [_unknown(context, package)]
     if context.file is not None:
-        found, _ = not_allowed(context.file, found)
+        found = _kept(context.file, found)
     return apps, found
+
+
+def _kept(file: IdentityFile, findings: Sequence[Finding]) -> list[Finding]:
+    """Leave out what the identity file allows, place by place: a text may be meant to be in one file alone."""
+    found = []
+    for item in findings:
+        kept, _ = not_allowed(file, [replace(item, at=(spot,)) for spot in item.at])
+        places = tuple(spot for one in kept for spot in one.at)
+        found += [replace(item, at=places)] if places else []
+    return found
 
 
 def held_against(package: Package, app: Expected) -> list[Finding]:

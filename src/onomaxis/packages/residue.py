@@ -71,11 +71,11 @@ def marks_for(expected: Expected) -> Marks:
         if entry.facet in (Facet.CODE_PACKAGE, Facet.NAMESPACE)
     }
     secret = {item.name for item in (base.file.values if base.file is not None else ()) if item.secret}
-    once: dict[tuple[str, str], Mark] = {}
+    once: dict[tuple[str, str, bool], Mark] = {}
     for flavor, found in every.items():
         for text, kind in sorted(found, key=lambda pair: (pair[0], _order(pair[1]), pair[1])):
             if text not in own:
-                once.setdefault((text, flavor), Mark(text, kind, flavor))
+                once.setdefault((text, flavor, kind == "scheme"), Mark(text, kind, flavor))
     return Marks(
         tuple(sorted(once.values(), key=lambda mark: (-len(mark.text), mark))),
         frozenset(own),
