@@ -87,15 +87,44 @@ def table(
     return chunk(2, struct.pack("<I", 1), pool(strings, wide) + body)
 
 
-def compiled(name: str, attributes: Sequence[tuple[str, int, int, int]], wide: bool = True, nested: int = 0) -> bytes:
-    """Return compiled XML of one element (or *nested* in one another): name, resource ID, type, data of each attribute."""
-    labels = [label for label, *_ in attributes]
-    strings = [*labels, name]
-    start = struct.pack("<II", 1, 0xFFFFFFFF) + struct.pack("<II", 0xFFFFFFFF, len(labels))
-    body = b""
-    for number, (_, _, kind, data) in enumerate(attributes):
-        body += struct.pack("<IIIHBBI", 0xFFFFFFFF, number, 0xFFFFFFFF, 8, 0, kind, data)
-    open_ = struct.pack("<HHI", 0x0102, 16, 36 + len(body)) + start + struct.pack("<HHHHHH", 20, 20, len(labels), 0, 0, 0) + body
-    close = struct.pack("<HHI", 0x0103, 16, 24) + struct.pack("<IIII", 1, 0xFFFFFFFF, 0xFFFFFFFF, len(labels))
-    ids = chunk(0x0180, b"", struct.pack(f"<{len(labels)}I", *(identifier for _, identifier, _, _ in attributes)))
-    return chunk(3, b"", pool(strings, wide) + ids + open_ * max(1, nested) + close * max(1, nested))
+Element = tuple[str, Sequence[tuple[str, int, int, int]], Sequence["Element"]]
+
+
+def compiled(name: str, attributes: Sequence[tuple[str, int, int, int]], wide: bool = True, nested: int = 1) -> bytes:
+    """Return compiled XML of one element, or *nested* in one another: name, resource ID, type, data of each attribute."""
+    labels = list(dict.fromkeys(attributes))
+    strings, ids = [label for label, *_ in labels], [identifier for _, identifier, _, _ in labels]
+    open_, close = _tags((name, attributes, ()), strings, len(strings))
+    return _document([*strings, name], ids, open_ * nested + close * nested, wide)
+
+
+def document(top: Element, wide: bool = True) -> bytes:
+    """Return compiled XML of elements in one another."""
+    attributes: dict[str, int] = {}
+    names: dict[str, None] = {}
+
+    def gather(element: Element) -> None:
+        names[element[0]] = None
+        attributes.update({label: identifier for label, identifier, _, _ in element[1]})
+        for child in element[2]:
+            gather(child)
+
+    gather(top)
+    strings = [*attributes, *(name for name in names if name not in attributes)]
+
+    def body(element: Element) -> bytes:
+        open_, close = _tags(element, strings, strings.index(element[0]))
+        return open_ + b"".join(body(child) for child in element[2]) + close
+
+    return _document(strings, list(attributes.values()), body(top), wide)
+
+
+def _tags(element: Element, strings: Sequence[str], name: int) -> tuple[bytes, bytes]:
+    rows = b"".join(struct.pack("<IIIHBBI", 0xFFFFFFFF, strings.index(label), 0xFFFFFFFF, 8, 0, kind, data) for label, _, kind, data in element[1])
+    head = struct.pack("<IIII", 1, 0xFFFFFFFF, 0xFFFFFFFF, name)
+    open_ = struct.pack("<HHI", 0x0102, 16, 36 + len(rows)) + head + struct.pack("<HHHHHH", 20, 20, len(element[1]), 0, 0, 0) + rows
+    return open_, struct.pack("<HHI", 0x0103, 16, 24) + head
+
+
+def _document(strings: Sequence[str], ids: Sequence[int], body: bytes, wide: bool) -> bytes:
+    return chunk(3, b"", pool(strings, wide) + chunk(0x0180, b"", struct.pack(f"<{len(ids)}I", *ids)) + body)

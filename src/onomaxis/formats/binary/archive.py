@@ -70,13 +70,19 @@ class Archive:
     def __contains__(self, name: str) -> bool:
         return name in self.entries
 
+    def _entry(self, name: str) -> Entry:
+        entry = self.entries.get(name)
+        if entry is None:
+            raise FormatError(f"{name} is missing")
+        return entry
+
     def size(self, name: str) -> int:
         """Return the size of an entry as it is unpacked."""
-        return self.entries[name].size
+        return self._entry(name).size
 
     def read(self, name: str, most: int = MOST_BYTES) -> bytes:
         """Return an entry's bytes. Raises FormatError where they are more than *most*, or not what was listed."""
-        entry = self.entries[name]
+        entry = self._entry(name)
         if entry.size > most:
             raise FormatError(f"{name} holds {entry.size:,} bytes: too large to be read")
         return b"".join(self._checked(entry))
@@ -84,7 +90,7 @@ class Archive:
     def head(self, name: str, count: int) -> bytes:
         """Return the first bytes of an entry, not held against its checksum."""
         found = b""
-        for part in self._unpacked(self.entries[name], max(count, 64)):
+        for part in self._unpacked(self._entry(name), max(count, 64)):
             found += part
             if len(found) >= count:
                 break
@@ -92,15 +98,15 @@ class Archive:
 
     def chunks(self, name: str) -> Iterator[bytes]:
         """Yield an entry's bytes in parts of at most a megabyte."""
-        yield from self._checked(self.entries[name])
+        yield from self._checked(self._entry(name))
 
     def window(self, name: str, at: int, count: int) -> bytes:
         """Return *count* bytes of an entry from *at* on, fewer at its end: the rest is not kept."""
-        return cut_out(self._unpacked(self.entries[name], _CHUNK), at, count)
+        return cut_out(self._unpacked(self._entry(name), _CHUNK), at, count)
 
     def stored_at(self, name: str) -> memoryview:
         """Return the packed bytes of an entry."""
-        entry = self.entries[name]
+        entry = self._entry(name)
         signature, _, _, _, _, _, _, _, _, long, extra = _LOCAL.unpack(self._reader.take(entry.offset, _LOCAL.size))
         if signature != _MAGIC[0]:
             raise FormatError(f"{name}: there is no entry where the directory says")

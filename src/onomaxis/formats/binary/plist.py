@@ -14,6 +14,8 @@ from onomaxis.errors import FormatError
 from onomaxis.formats.openstep import Dict, Node, Text, parse_openstep
 
 _MOST = 16 * 1024 * 1024
+_DEEPEST = 64
+_MOST_NODES = 200_000
 
 
 def read_any_plist(data: bytes, what: str) -> Mapping[str, Any]:
@@ -28,7 +30,25 @@ def read_any_plist(data: bytes, what: str) -> Mapping[str, Any]:
         raise FormatError(f"{what}: {error.message}", line=error.line) from None
     if not isinstance(found, Mapping):
         raise FormatError(f"{what}: the property list holds no table")
+    _refuse_depth(found, what)
     return found
+
+
+def _refuse_depth(top: Any, what: str) -> None:
+    """Refuse a list that nests beyond all use, or holds itself: whoever walks it would not come back."""
+    level = [top]
+    for _ in range(_DEEPEST):
+        level = [
+            item
+            for node in level
+            for item in (node.values() if isinstance(node, Mapping) else node if isinstance(node, list) else ())
+            if isinstance(item, Mapping | list)
+        ]
+        if not level:
+            return
+        if len(level) > _MOST_NODES:
+            break
+    raise FormatError(f"{what}: the property list nests or repeats its parts beyond all use")
 
 
 def _is_known(data: bytes) -> bool:
