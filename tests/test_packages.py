@@ -430,15 +430,26 @@ def test_texts_are_found_with_their_borders_in_every_form(tmp_path: Path) -> Non
         assert any(said == text or (said in text and "json" in name) or text.strip("\x01") == said for text in texts(name, data)), name
 
 
-def hermes(*strings: str) -> bytes:
+@pytest.mark.parametrize("width", [12, 16])
+def test_compiled_scripts_give_their_strings(width: int) -> None:
+    said = ["global", "org.lendspan.mossgate", "Mössgate", "", "x" * 300, "☃ sheds"]
+    assert list(texts("index.bundle", hermes(*said, width=width))) == said
+
+
+def hermes(*strings: str, width: int = 16) -> bytes:
     """Return the outline of a compiled script: a header, the table of its strings, the strings without borders."""
-    storage = "".join(strings).encode()
-    header = struct.pack("<QI20s", 0x1F1903C103BC1FC6, 96, b"") + struct.pack("<8I", 0, 0, 0, 0, 0, len(strings), 0, len(storage))
-    table, at = b"", 0
+    storage, table, overflow = b"", b"", b""
     for text in strings:
-        table += struct.pack("<I", len(text) << 24 | at << 1)
-        at += len(text)
-    return header.ljust(128, b"\0") + table + storage
+        wide = any(ord(letter) > 0xFF for letter in text)
+        body = text.encode("utf-16-le" if wide else "latin-1")
+        if len(text) < 0xFF:
+            table += struct.pack("<I", len(text) << 24 | len(storage) << 1 | wide)
+        else:
+            table += struct.pack("<I", 0xFF << 24 | len(overflow) // 8 << 1 | wide)
+            overflow += struct.pack("<II", len(storage), len(text))
+        storage += body
+    header = struct.pack("<QI20s", 0x1F1903C103BC1FC6, 96, b"") + struct.pack("<8I", 0, 0, 2, 1, 1, len(strings), len(overflow) // 8, len(storage))
+    return header.ljust(128, b"\0") + b"\xee" * (2 * width + 8) + table + overflow + storage
 
 
 def test_an_archive_is_told_by_what_it_holds(tmp_path: Path) -> None:

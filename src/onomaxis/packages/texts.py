@@ -130,16 +130,30 @@ def _hermes(data: bytes) -> Iterator[str]:
     Source: the engine's public header of its file form (``BytecodeFileFormat.h``).
     """
     reader = Reader(data, "the compiled script")
+    for width in _FUNCTION_WIDTHS:
+        try:
+            yield from list(_hermes_strings(reader, width))
+            return
+        except FormatError:
+            continue
+    raise FormatError("the compiled script is of a form that is not read")
+
+
+# Bytes that a function takes in the table before that of the strings, by the form's age.
+_FUNCTION_WIDTHS = (16, 12)
+
+
+def _hermes_strings(reader: Reader, width: int) -> Iterator[str]:
     functions, kinds, identifiers, count, overflow, storage = reader.unpack("<6I", 40)
-    at = 128 + 16 * functions + 4 * kinds + 4 * identifiers
-    wide = at + 4 * count
-    start = wide + 8 * overflow
+    at = 128 + width * functions + 4 * kinds + 4 * identifiers
+    long = at + 4 * count
+    start = long + 8 * overflow
     start += -start % 4
     for number in range(count):
         entry = reader.number("<I", at + 4 * number)
         is_wide, offset, length = entry & 1, entry >> 1 & 0x7FFFFF, entry >> 24
         if length == 0xFF:
-            offset, length = reader.unpack("<II", wide + 8 * offset)
+            offset, length = reader.unpack("<II", long + 8 * offset)
         if offset + length * (1 + is_wide) > storage:
             raise FormatError("a string beyond the compiled script's own")
         body = bytes(reader.take(start + offset, length * (1 + is_wide)))
