@@ -10,13 +10,16 @@ from typing import NamedTuple
 
 from onomaxis.errors import InputError
 
-COLUMNS = ("date", "platform", "flavor", "id", "version", "build", "fingerprint")
+COLUMNS = ("date", "platform", "flavor", "id", "version", "build", "fingerprint", "digest")
+# Ledgers from before packages were kept have no digest.
+_BEFORE = COLUMNS[:-1]
 _DATE = re.compile(r"\d{4}-\d{2}-\d{2}\Z")
+_DIGEST = re.compile(r"sha256:[0-9a-f]{64}\Z")
 _PRINT = re.compile(r"(?:[0-9A-F]{2}:){31}[0-9A-F]{2}\Z")
 
 
 class Published(NamedTuple):
-    """One published build; ``line`` is its line in the file."""
+    """One published build; ``line`` is its line in the file, ``digest`` that of its package (``sha256:…``)."""
 
     date: str
     platform: str
@@ -25,6 +28,7 @@ class Published(NamedTuple):
     version: str
     build: str
     fingerprint: str
+    digest: str = ""
     line: int = 0
 
     @property
@@ -46,15 +50,15 @@ def read_ledger(path: str, data: bytes) -> tuple[Published, ...]:
         raise InputError("the ledger is not UTF-8", file=path, line=1) from None
     reader = csv.reader(io.StringIO(text, newline=""))
     head = next(reader, [])
-    if tuple(head) != COLUMNS:
+    if tuple(head) not in (COLUMNS, _BEFORE):
         raise InputError(f"the ledger's first line is not {','.join(COLUMNS)}", file=path, line=1)
     rows = []
     for cells in reader:
         if not cells:
             continue
-        if len(cells) != len(COLUMNS):
-            raise InputError(f"{len(cells)} cells stand here, not {len(COLUMNS)}", file=path, line=reader.line_num)
-        row = Published._make([*cells, reader.line_num])
+        if len(cells) != len(head):
+            raise InputError(f"{len(cells)} cells stand here, not {len(head)}", file=path, line=reader.line_num)
+        row = Published._make([*cells, *[""] * (len(COLUMNS) - len(head)), reader.line_num])
         check_row(path, row)
         rows.append(row)
     return tuple(rows)
@@ -74,6 +78,8 @@ def check_row(path: str, row: Published) -> None:
         raise fault(f"“{row.build}” is no build number")
     if row.fingerprint and not _PRINT.match(row.fingerprint):
         raise fault("the fingerprint is no SHA-256 in capital hexadecimal pairs with colons")
+    if row.digest and not _DIGEST.match(row.digest):
+        raise fault("the digest is none such as sha256: and 64 hexadecimal digits")
 
 
 def written(rows: Sequence[Published], newline: str = "\n", head: bool = True) -> str:
@@ -84,6 +90,20 @@ def written(rows: Sequence[Published], newline: str = "\n", head: bool = True) -
         writer.writerow(COLUMNS)
     writer.writerows(row[:-1] for row in rows)
     return out.getvalue()
+
+
+def widened(text: str) -> str:
+    """Return a ledger's text with all of today's columns: those that a row lacks are empty; all else stays."""
+    if tuple(next(csv.reader(io.StringIO(text, newline="")), [])) != _BEFORE:
+        return text
+    lines = text.splitlines(keepends=True)
+    reader = csv.reader(io.StringIO(text, newline=""))
+    for number, cells in enumerate(reader):
+        line = lines[reader.line_num - 1]
+        body = line.rstrip("\r\n")
+        more = f",{COLUMNS[-1]}" if number == 0 else ","
+        lines[reader.line_num - 1] = (body + more if cells else body) + line[len(body) :]
+    return "".join(lines)
 
 
 def mine(rows: Sequence[Published], platform: str, flavor: str) -> list[Published]:

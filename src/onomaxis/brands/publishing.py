@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from onomaxis.brands.ledger import COLUMNS, Published, build_number, check_row, mine, read_ledger, written
+from onomaxis.brands.ledger import COLUMNS, Published, build_number, check_row, mine, read_ledger, widened, written
 from onomaxis.brands.subjects import Subject
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.identity.schema import LEDGER
@@ -74,6 +74,7 @@ def grown(data: bytes | None, rows: Sequence[Published]) -> bytes:
     """Return the ledger's bytes with rows added; everything that is there stays."""
     if data is None:
         return written(rows).encode("utf-8")
+    data = widened(data.decode("utf-8")).encode("utf-8")
     newline = "\r\n" if b"\r\n" in data else "\n"
     lead = b"" if data.endswith(b"\n") else newline.encode()
     return data + lead + written(rows, newline, head=False).encode("utf-8")

@@ -8,16 +8,16 @@ from collections.abc import Iterator
 from onomaxis.checks.context import Context, called, whose
 from onomaxis.checks.finding import Finding, Rule
 from onomaxis.checks.registry import check
+from onomaxis.identity.store_levels import TARGET_LEVELS
 
-# Google Play, "Target API level requirements": new apps and updates from 31 August 2025 on.
-LOWEST_TARGET = 35
+LOWEST_TARGET = TARGET_LEVELS[-1].level
 
 TARGET = Rule(
     "LIST01",
     "error",
     f"The target API level is below {LOWEST_TARGET}: the store takes no update",
     "Raise targetSdk.",
-    "Google Play, Target API level requirements",
+    TARGET_LEVELS[-1].source,
 )
 PURPOSE = Rule(
     "LIST02",

@@ -44,6 +44,7 @@ def build_parser() -> argparse.ArgumentParser:
         _flavor,
         _check,
         _inspect,
+        _rehearse,
         _fingerprint,
         _ledger,
         _undo,
@@ -463,6 +464,32 @@ def _inspect(commands: Commands) -> None:
     parser.add_argument(
         "--as", dest="form", choices=("text", "json", "sarif"), default="text", help="form of the report"
     )
+    _common(parser, project=False)
+
+
+def _rehearse(commands: Commands) -> None:
+    parser = _parser(
+        commands,
+        "rehearse",
+        "hand built packages to a stand-in of the stores, which answers as a store would",
+        "It is a simulation that ships with the tool: nothing is uploaded. Exit code 1 when a package is refused, "
+        "2 when one cannot be read.",
+    )
+    parser.add_argument("packages", nargs="*", metavar="PACKAGE", help="what the build made, as inspect takes it")
+    parser.add_argument(
+        "--store", choices=("play", "appstore"), default="", help="the store (default: the one of the platform)"
+    )
+    parser.add_argument(
+        "--against", metavar="PROJECT", default="", help="the packages' project (default: this folder)"
+    )
+    parser.add_argument("--flavor", default="", help="the flavor that each must be (default: told by its ID)")
+    parser.add_argument(
+        "--state", metavar="FOLDER", default="", help="where the stand-in keeps what it holds (default: a user's own)"
+    )
+    parser.add_argument("--ledger", action="store_true", help="write what was accepted into the project's ledger")
+    parser.add_argument("--on", dest="day", metavar="DATE", default="", help="as on this day (default: today)")
+    parser.add_argument("--show", action="store_true", help="what the stand-in holds")
+    parser.add_argument("--close", metavar="VERSION", default="", help="close a version's train on the App Store")
     _common(parser, project=False)
 
 

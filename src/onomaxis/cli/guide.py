@@ -18,7 +18,7 @@ def greet(options: argparse.Namespace) -> bool:
     """Show a short survey with what comes next; return False where no app is here."""
     from onomaxis.errors import OnomaxisError
 
-    if not _is_project(Path(options.project)):
+    if not is_project(Path(options.project)):
         return False
     try:
         survey = take_survey(Tree.open(options.project))
@@ -59,7 +59,7 @@ _MARKS = (
 _HALVES = (".", "android", "ios", "app")
 
 
-def _is_project(folder: Path) -> bool:
+def is_project(folder: Path) -> bool:
     """Tell at a glance whether a folder is a project's: no other is searched, be it a whole disk."""
     return any(next((folder / half).glob(mark), None) is not None for half in _HALVES for mark in _MARKS)
 

@@ -27,6 +27,10 @@ class Files(Protocol):
         """Return a file's size in bytes."""
         ...
 
+    def packed(self, name: str) -> int:
+        """Return how many bytes a file takes where it lies."""
+        ...
+
     def read(self, name: str, most: int = MOST_BYTES) -> bytes:
         """Return a file's bytes. Raises FormatError where they are more than *most*, or damaged."""
         ...
@@ -71,6 +75,10 @@ class Folder:
 
     def size(self, name: str) -> int:
         """Return a file's size."""
+        return self._sizes[name]
+
+    def packed(self, name: str) -> int:
+        """Return how many bytes a file takes."""
         return self._sizes[name]
 
     def read(self, name: str, most: int = MOST_BYTES) -> bytes:
@@ -118,6 +126,10 @@ class Inner:
     def size(self, name: str) -> int:
         """Return a file's size."""
         return self._files.size(self.lead + name)
+
+    def packed(self, name: str) -> int:
+        """Return how many bytes a file takes where it lies."""
+        return self._files.packed(self.lead + name)
 
     def read(self, name: str, most: int = MOST_BYTES) -> bytes:
         """Return a file's bytes."""

@@ -80,6 +80,10 @@ class Archive:
         """Return the size of an entry as it is unpacked."""
         return self._entry(name).size
 
+    def packed(self, name: str) -> int:
+        """Return how many bytes an entry takes in the archive."""
+        return self._entry(name).packed
+
     def read(self, name: str, most: int = MOST_BYTES) -> bytes:
         """Return an entry's bytes. Raises FormatError where they are more than *most*, or not what was listed."""
         entry = self._entry(name)
