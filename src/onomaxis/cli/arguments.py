@@ -90,8 +90,12 @@ _ASKING = (
 )
 
 
-def _writing(parser: argparse.ArgumentParser) -> None:
+def _writing(parser: argparse.ArgumentParser, published: bool = False) -> None:
     parser.epilog = _ASKING
+    if published:
+        parser.add_argument(
+            "--published", action="store_true", help="change the ID or lower the build of an app that was published"
+        )
     parser.add_argument("--dry-run", action="store_true", help="print the diff, moves and new files; write nothing")
     parser.add_argument("--allow-dirty", action="store_true", help="also touch files with uncommitted changes")
     parser.add_argument("--yes", action="store_true", help="do not ask before writing")
@@ -151,7 +155,7 @@ def _rename(commands: Commands) -> None:
     parser.add_argument("--flavor", metavar="F", default="", help="change only this flavor")
     parser.add_argument("--app", metavar="NAME", default="", help="the app to change, where there are several")
     _manner(parser)
-    _writing(parser)
+    _writing(parser, published=True)
 
 
 def _manner(parser: argparse.ArgumentParser) -> None:
@@ -194,7 +198,7 @@ def _renumber(commands: Commands) -> None:
     parser.add_argument("--flavor", metavar="F", default="", help="change only this flavor")
     parser.add_argument("--app", metavar="NAME", default="", help="the app to change, where there are several")
     parser.add_argument("--shared", action="store_true", help="write a version that libraries take theirs from, too")
-    _writing(parser)
+    _writing(parser, published=True)
 
 
 def _inset(text: str) -> float | str:
@@ -361,7 +365,7 @@ def _stamp(commands: Commands) -> None:
         default=[],
         help="a newly downloaded service file: put in its place if it knows the app (repeatable)",
     )
-    _writing(parser)
+    _writing(parser, published=True)
 
 
 def _flavor(commands: Commands) -> None:
@@ -402,7 +406,7 @@ def _flavor(commands: Commands) -> None:
     retiring = _parser(inner, "retire", "remove what belongs to a flavor alone")
     retiring.add_argument("name", metavar="NAME", help="the flavor")
     _common(retiring)
-    _writing(retiring)
+    _writing(retiring, published=True)
     for each in (listing, adding, retiring):
         each.add_argument("--app", metavar="NAME", default="", help="the app, where there are several")
 

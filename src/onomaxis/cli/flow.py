@@ -9,14 +9,18 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, Generic, TypeVar
 
+from onomaxis.brands.published import losses
+from onomaxis.brands.publishing import load_ledger
 from onomaxis.cli.layout import Cell, blank, pairs, put
-from onomaxis.cli.output import confirm, count, make_console, print_json, say, section
+from onomaxis.cli.output import ask, confirm, count, make_console, print_json, say, section
 from onomaxis.cli.writing import report_left, show_diff, write_changes
+from onomaxis.errors import RefusedError
+from onomaxis.identity.schema import LEDGER
 from onomaxis.model import Note
 from onomaxis.survey.identity import identity_of
 from onomaxis.survey.survey import read_projects
 from onomaxis.tree import Tree
-from onomaxis.writing.change import FileChange
+from onomaxis.writing.change import FileChange, applied
 from onomaxis.writing.guard import refuse_crossing, refuse_uncommitted, repository_notes, unprotected
 from onomaxis.writing.planned import PlannedChange, with_notes
 from onomaxis.writing.preview import unified_diff
@@ -59,6 +63,7 @@ def carry_through(options: argparse.Namespace, tree: Tree, plan: Planned, view: 
         refuse_uncommitted(tree.root, plan.changes)
     if not options.json and not options.quiet:
         view.show(make_console(options, error=True), plan)
+    heed_published(options, tree, plan)
     confirm(options, view.question, lambda: unprotected(tree.root, plan.changes))
     called = plan.called_before or identity_of(read_projects(tree))
     labels = Labels(plan.title, called, plan.called_after or called)
@@ -73,6 +78,23 @@ def carry_through(options: argparse.Namespace, tree: Tree, plan: Planned, view: 
         put(console, Cell(f"Done: {view.done(plan)}. Change {written.id}; onomaxis undo takes it back."))
     report_left(options, written)
     return 0
+
+
+def heed_published(options: argparse.Namespace, tree: Tree, plan: PlannedChange) -> None:
+    """Ask before a published app's ID is changed or its number lowered; ``--yes`` is no answer to that.
+
+    Raises StoppedError for a “no”, RefusedError where there is nobody to ask.
+    """
+    if getattr(options, "published", True) or not tree.exists(LEDGER):
+        return
+    found = losses(read_projects(tree), read_projects(applied(tree, plan.changes)), load_ledger(tree))
+    if not found:
+        return
+    said = "\n  ".join(loss.message for loss in found)
+    if not sys.stdin.isatty() or options.json:
+        remedy = "Give --published if that is meant; nothing was changed."
+        raise RefusedError(said, file=LEDGER, line=found[0].row.line, remedy=remedy)
+    ask(f"{said}\nChange it all the same?")
 
 
 def _preview(options: argparse.Namespace, plan: Planned, view: View[Planned]) -> int:

@@ -118,8 +118,7 @@ def confirm(options: argparse.Namespace, question: str, unprotected: Callable[[]
     if options.yes:
         return
     if sys.stdin.isatty() and not options.json:
-        print(f"{question} [y/N] ", end="", file=sys.stderr, flush=True)
-        return _heed(sys.stdin.readline())
+        return ask(question)
     answer = None if sys.stdin.isatty() else _waiting_answer()
     if answer:
         return _heed(answer)
@@ -128,6 +127,12 @@ def confirm(options: argparse.Namespace, question: str, unprotected: Callable[[]
         raise RefusedError(
             f"there is nobody to ask, and {reason}", remedy="Commit them first, or pass --yes; nothing was changed."
         )
+
+
+def ask(question: str) -> None:
+    """Ask the person at the terminal. Raises StoppedError for anything but a “yes”."""
+    print(f"{question} [y/N] ", end="", file=sys.stderr, flush=True)
+    _heed(sys.stdin.readline())
 
 
 def _heed(answer: str) -> None:
