@@ -45,6 +45,7 @@ def build_parser() -> argparse.ArgumentParser:
         _check,
         _inspect,
         _rehearse,
+        _standins,
         _fingerprint,
         _ledger,
         _undo,
@@ -494,6 +495,18 @@ def _rehearse(commands: Commands) -> None:
     parser.add_argument("--on", dest="day", metavar="DATE", default="", help="as on this day (default: today)")
     parser.add_argument("--show", action="store_true", help="what the stand-in holds")
     parser.add_argument("--close", metavar="VERSION", default="", help="close a version's train on the App Store")
+    _common(parser, project=False)
+
+
+def _standins(commands: Commands) -> None:
+    parser = _parser(
+        commands,
+        "standins",
+        "serve a stand-in console of services and developer portal on this machine",
+        "They speak JSON over HTTP on the loopback address, and are simulations: docs/rehearsal.md.",
+    )
+    parser.add_argument("--port", type=int, default=0, metavar="N", help="the port (default: a free one, printed)")
+    parser.add_argument("--state", metavar="FOLDER", default="", help="where they keep what they hold")
     _common(parser, project=False)
 
 
