@@ -220,6 +220,25 @@ def test_the_project_is_this_folder_where_none_is_named(tmp_path: Path) -> None:
     assert found["flavor"] == "alderbank" and list((tmp_path / "mine").rglob("appstore.json"))
 
 
+def test_the_ledger_takes_what_a_package_says(tmp_path: Path) -> None:
+    project = shop.write(tmp_path / "project", shop.project())
+    commit_all(project)
+    package, other = ipa(tmp_path), ipa(tmp_path, "mossgate", name="moss.ipa")
+    done = inline("ledger", "add", project, "--from", package, "--from", other, "--date", DAY)
+    assert done.code == 0, done.err
+    rows = read_ledger("l", (project / "onomaxis.ledger.csv").read_bytes())
+    assert [(row.platform, row.flavor, row.id, row.build) for row in rows] == [
+        ("ios", flavor, f"org.lendspan.{flavor}", "7") for flavor in ("alderbank", "mossgate")
+    ]
+    assert rows[0].digest == f"sha256:{hashlib.sha256(package.read_bytes()).hexdigest()}"
+    done = inline("ledger", "add", project, "--from", package)
+    assert done.code == 3 and "onomaxis.ledger.csv:2" in done.err
+    assert inline("ledger", "list", project).code == 0
+    assert inline("ledger", "add", project, "--from", package, "--flavor", "mossgate").code == 2
+    foreign = ipa(tmp_path, name="foreign.ipa", CFBundleIdentifier="org.else")
+    assert inline("ledger", "add", project, "--from", foreign).code == 2
+
+
 OLD = "date,platform,flavor,id,version,build,fingerprint"
 
 

@@ -49,6 +49,14 @@ def new_rows(
     return rows
 
 
+def checked(known: Sequence[Published], rows: Sequence[Published]) -> list[Published]:
+    """Return rows as they may be added, each after those before it. Raises InputError, RefusedError."""
+    for number, row in enumerate(rows):
+        check_row(LEDGER, row)
+        _refuse_used([*known, *rows[:number]], row)
+    return list(rows)
+
+
 def _refuse_used(known: Sequence[Published], row: Published) -> None:
     before = mine(known, row.platform, row.flavor)
     last = before[-1] if before else None
@@ -90,4 +98,4 @@ def next_build(survey: Survey, known: Sequence[Published]) -> str:
     return ".".join(map(str, [*highest[:-1], highest[-1] + 1]))
 
 
-__all__ = ["COLUMNS", "grown", "load_ledger", "new_rows", "next_build"]
+__all__ = ["COLUMNS", "checked", "grown", "load_ledger", "new_rows", "next_build"]

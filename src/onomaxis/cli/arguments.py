@@ -536,6 +536,14 @@ def _ledger(commands: Commands) -> None:
     adding.add_argument(
         "--platform", choices=("android", "ios"), action="append", default=[], help="only this one (repeatable)"
     )
+    adding.add_argument(
+        "--from",
+        dest="packages",
+        metavar="PACKAGE",
+        action="append",
+        default=[],
+        help="what was published, as the built package says it (repeatable)",
+    )
     adding.add_argument("--fingerprint", metavar="SHA256", default="", help="of the certificate it was signed with")
     adding.add_argument("--app", metavar="NAME", default="", help="the app, where there are several")
     _writing(adding)

@@ -4,16 +4,20 @@ from __future__ import annotations
 
 import argparse
 import datetime
+from collections.abc import Sequence
 
 from onomaxis.brands.flavors import chosen_subjects
-from onomaxis.brands.publishing import COLUMNS, grown, load_ledger, new_rows
+from onomaxis.brands.ledger import Published
+from onomaxis.brands.publishing import COLUMNS, checked, grown, load_ledger, new_rows
 from onomaxis.brands.subjects import load_identity
 from onomaxis.cli.flow import carry_through, plain_view
 from onomaxis.cli.layout import Cell, blocks, put, table
 from onomaxis.cli.output import make_console, print_json
 from onomaxis.cli.session import open_project, open_to_write
+from onomaxis.errors import InputError
 from onomaxis.identity.schema import LEDGER
 from onomaxis.model import Line
+from onomaxis.tree import Tree
 from onomaxis.writing.changeset import Changeset
 from onomaxis.writing.planned import PlannedChange
 from onomaxis.writing.proof import prove_files
@@ -27,15 +31,39 @@ def execute(options: argparse.Namespace) -> int:
 def _add(options: argparse.Namespace) -> int:
     tree = open_to_write(options)
     known = load_ledger(tree)
-    _, subjects = chosen_subjects(tree, load_identity(tree), options.app)
     date = options.date or datetime.date.today().isoformat()
-    rows = new_rows(subjects, known, date, options.flavor, options.platform, options.fingerprint)
+    if options.packages:
+        rows = _of_packages(options, tree, known, date)
+    else:
+        _, subjects = chosen_subjects(tree, load_identity(tree), options.app)
+        rows = new_rows(subjects, known, date, options.flavor, options.platform, options.fingerprint)
     data = tree.read(LEDGER) if tree.exists(LEDGER) else None
     changes = Changeset(written=((LEDGER, grown(data, rows)),)).resolve(tree)
     said = [Line(f"{row.platform} {row.flavor}".strip(), f"{row.id} {row.version} ({row.build})") for row in rows]
     plan = PlannedChange(changes, 0, tuple(said), title=f"ledger: {len(rows)} published")
     prove_files(plan.changes)
     return carry_through(options, tree, plan, plain_view())
+
+
+def _of_packages(options: argparse.Namespace, tree: Tree, known: Sequence[Published], date: str) -> list[Published]:
+    """Return a row for each package, as it says itself; its flavor is told by its ID."""
+    from onomaxis.checks.context import look
+    from onomaxis.packages.expected import expected_of
+    from onomaxis.packages.opening import open_package
+    from onomaxis.rehearsal.rehearse import row_of
+    from onomaxis.rehearsal.store import digest_of
+
+    context = look(tree)
+    rows = []
+    for path in options.packages:
+        package = open_package(path)
+        app = expected_of(context, package)
+        if app is None:
+            raise InputError(f"{package.id} is no app of the project", file=path, remedy="Is it of another project?")
+        if options.flavor and app.flavor.casefold() != options.flavor.casefold():
+            raise InputError(f"{package.id} is flavor {app.flavor or 'none'}, not {options.flavor}", file=path)
+        rows.append(row_of(package, app.flavor, date, digest_of(package)))
+    return checked(known, rows)
 
 
 def _list(options: argparse.Namespace) -> int:
@@ -54,7 +82,7 @@ def _list(options: argparse.Namespace) -> int:
         print_ = f"{row.fingerprint[:11]}…" if row.fingerprint else "–"
         texts = (row.date, row.platform, row.flavor or "–", row.id, row.version, row.build, print_)
         cells.append([Cell(text) for text in texts])
-    titles = [*COLUMNS[:-1], "SHA-256"]
+    titles = [*COLUMNS[:-2], "SHA-256"]
     if not table(console, titles, cells):
         blocks(console, titles, cells)
     return 0

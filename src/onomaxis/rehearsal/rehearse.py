@@ -61,7 +61,7 @@ def rehearse(
         answer, state = judge(upload, state, (*known, *rows), day)
         answers.append(answer)
         if answer.accepted:
-            rows.append(_row(upload, day))
+            rows.append(row_of(package, upload.flavor or "", day.isoformat(), upload.digest))
         if tick:
             tick(number)
     return Rehearsed(tuple(answers), state, tuple(rows))
@@ -77,19 +77,19 @@ def _upload(package: Package, store: str, context: Context | None, flavor: str) 
     return replace(upload, flavor=app.flavor if app is not None else None)
 
 
-def _row(upload: Upload, day: datetime.date) -> Published:
-    package = upload.package
+def row_of(package: Package, flavor: str, date: str, digest: str) -> Published:
+    """Return the ledger's row for a package that was published."""
     android = package.platform == "android"
     signer = next((item.certificate.sha256 for item in package.certificates), "") if android else ""
     return Published(
-        day.isoformat(),
+        date,
         "android" if android else "ios",
-        upload.flavor or "",
+        flavor,
         package.id or "",
         package.version or "",
         package.build or "",
         signer,
-        upload.digest,
+        digest,
     )
 
 
