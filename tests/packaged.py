@@ -269,3 +269,10 @@ def wide(width: int, height: int) -> bytes:
     out = io.BytesIO()
     Image.new("RGB", (width, height), (40, 90, 60)).save(out, "PNG")
     return out.getvalue()
+
+
+def scaled(data: bytes, edge: int) -> bytes:
+    """Return a picture at another size."""
+    out = io.BytesIO()
+    Image.open(io.BytesIO(data)).convert("RGB").resize((edge, edge), Image.Resampling.LANCZOS).save(out, "PNG")
+    return out.getvalue()

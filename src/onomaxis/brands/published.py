@@ -21,7 +21,8 @@ class Loss(NamedTuple):
     message: str
 
 
-_Apps = dict[tuple[str, str], list[ShippedApp]]
+_Key = tuple[str, str, str]
+_Apps = dict[_Key, ShippedApp]
 
 
 def losses(before: Sequence[Project], after: Sequence[Project], ledger: Sequence[Published]) -> tuple[Loss, ...]:
@@ -29,36 +30,39 @@ def losses(before: Sequence[Project], after: Sequence[Project], ledger: Sequence
     if not ledger:
         return ()
     old, new = _shipped(before), _shipped(after)
-    last: dict[tuple[str, str, str], Published] = {}
+    last: dict[_Key, Published] = {}
     for row in sorted(ledger, key=lambda item: item.number):
         last[row.platform, row.flavor.casefold(), row.id] = row
     return tuple(dict.fromkeys([*_gone(old, new, last), *_lowered(old, new, last)]))
 
 
 def _shipped(projects: Sequence[Project]) -> _Apps:
+    """Return every shipped app by platform, module and flavor; of several configurations the first."""
     found: _Apps = {}
     for project in projects:
         for app in project.apps if not project.umbrella else ():
-            found.setdefault((app.platform, app.flavor.casefold()), []).append(app)
+            found.setdefault((app.platform, f"{project.folder}/{app.module}", app.flavor.casefold()), app)
     return found
 
 
-def _ids(apps: _Apps, platform: str, flavor: str) -> set[str]:
-    """Return the IDs of a flavor; of a flavor that the build does not know, those of all apps."""
-    keys = [(platform, flavor)] if (platform, flavor) in apps else [key for key in apps if key[0] == platform]
-    return {app.id.text for key in keys for app in apps[key] if app.id is not None}
+def _id(app: ShippedApp | None) -> str:
+    return app.id.text if app is not None and app.id is not None else ""
 
 
-def _gone(old: _Apps, new: _Apps, last: dict[tuple[str, str, str], Published]) -> Iterator[Loss]:
+def _gone(old: _Apps, new: _Apps, last: dict[_Key, Published]) -> Iterator[Loss]:
+    flavors = {(platform, flavor) for platform, _, flavor in old}
     for (platform, flavor, id_), row in last.items():
-        if id_ not in _ids(old, platform, flavor):
-            continue
-        if (platform, flavor) in old and (platform, flavor) not in new:
-            left: set[str] = set()
-        else:
-            left = _ids(new, platform, flavor)
-        if id_ not in left:
-            become = f"becomes {', '.join(sorted(left))}" if left else "is gone"
+        known = (platform, flavor) in flavors
+        for key, app in old.items():
+            mine = key[0] == platform and (key[2] == flavor or not known)
+            if not mine or _id(app) != id_ or _id(new.get(key)) == id_:
+                continue
+            if key not in new and any(
+                _id(one) == id_ and at[0] == platform and at[2] == key[2] for at, one in new.items()
+            ):
+                continue  # a module or target that is called otherwise now
+            left = _id(new.get(key))
+            become = f"becomes {left}" if left else "is gone"
             who = f"{_PLATFORMS[platform]} {row.flavor}".strip()
             yield Loss(
                 row,
@@ -67,22 +71,21 @@ def _gone(old: _Apps, new: _Apps, last: dict[tuple[str, str, str], Published]) -
             )
 
 
-def _lowered(old: _Apps, new: _Apps, last: dict[tuple[str, str, str], Published]) -> Iterator[Loss]:
-    for (platform, flavor), apps in new.items():
-        known = {build_number(app.build.text) for app in old.get((platform, flavor), ()) if app.build is not None}
-        for app in apps:
-            number = build_number(app.build.text) if app.build is not None else ()
-            if app.id is None or app.build is None or not number or number in known:
-                continue
-            row = last.get((platform, flavor, app.id.text))
-            falls = known and number < max(known)
-            if row is not None and (number < row.number or (falls and number == row.number)):
-                who = f"{_PLATFORMS[platform]} {row.flavor}".strip()
-                yield Loss(
-                    row,
-                    f"{who}: build {app.build.text} of {app.id.text} is not higher than {row.build}, which was "
-                    f"published on {row.date}: no store takes it",
-                )
+def _lowered(old: _Apps, new: _Apps, last: dict[_Key, Published]) -> Iterator[Loss]:
+    for key, app in new.items():
+        row = last.get((key[0], key[2], _id(app)))
+        number = build_number(app.build.text) if app.build is not None else ()
+        then = old.get(key)
+        before = build_number(then.build.text) if then is not None and then.build is not None else ()
+        if row is None or app.build is None or not number or number == before:
+            continue
+        if number < row.number or (number == row.number and number < before):
+            who = f"{_PLATFORMS[key[0]]} {row.flavor}".strip()
+            yield Loss(
+                row,
+                f"{who}: build {app.build.text} of {row.id} is not higher than {row.build}, which was published on "
+                f"{row.date}: no store takes it",
+            )
 
 
 _PLATFORMS = {"android": "Android", "ios": "iOS"}

@@ -4,14 +4,29 @@ from __future__ import annotations
 
 import argparse
 import os
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from types import ModuleType as Module
 
-from onomaxis.cli import check, fingerprint, flavor, history, proof, rename, stamp, survey, undo
+from onomaxis.cli import (
+    check,
+    fingerprint,
+    flavor,
+    history,
+    inspect,
+    ledger,
+    proof,
+    rehearse,
+    rename,
+    stamp,
+    survey,
+    undo,
+)
 from onomaxis.cli.arguments import parse
+from onomaxis.cli.layout import Cell, put
 from onomaxis.cli.output import make_console, print_diff, print_json, say
-from onomaxis.demo import KEYSTORE, PASSWORD, copy_demo
+from onomaxis.demo import KEYSTORE, PACKAGES, PASSWORD, copy_demo, copy_packages
 from onomaxis.survey.survey import take_survey
 from onomaxis.tree import Tree
 
@@ -53,6 +68,7 @@ class _Step:
     shown: str
     runs: tuple[tuple[Module, tuple[str, ...]], ...] = ()
     preview: bool = False
+    asks: tuple[tuple[str, dict[str, object]], ...] = ()
 
 
 def walk(options: argparse.Namespace, target: Path) -> None:
@@ -62,6 +78,7 @@ def walk(options: argparse.Namespace, target: Path) -> None:
     common = ["--no-color"] if options.no_color else []
     os.environ[_SECRET] = PASSWORD
     say(options, f"The demo project was copied to {target}")
+    copy_packages(target.parent)
     for number, step in enumerate(_steps(target), 1):
         console = make_console(options)
         console.print()
@@ -70,6 +87,8 @@ def walk(options: argparse.Namespace, target: Path) -> None:
         console.print()
         if step.preview:
             _preview(options, target, common)
+        if step.asks:
+            _ask(options, target, step.asks)
         for command, words in step.runs:
             command.execute(parse([*words, *common]))
     say(
@@ -114,7 +133,52 @@ def _steps(target: Path) -> list[_Step]:
             f"proof --out {picture.name}",
             ((proof, ("proof", root, "--out", str(picture))),),
         ),
-        _Step("Take all of it back.", "undo", ((undo, ("undo", root, "--yes")), (history, ("history", root)))),
+        *_published(root, target.parent),
+        _Step(
+            "Take all of it back: the ledger's row, and what was stamped.",
+            "undo; onomaxis undo; onomaxis history",
+            (*((undo, ("undo", root, "--yes")) for _ in range(2)), (history, ("history", root))),
+        ),
+    ]
+
+
+def _published(root: str, folder: Path) -> list[_Step]:
+    """Return the way of built packages: registered, inspected, handed to the stand-in of a store, kept."""
+    packages, state = folder / PACKAGES, str(folder / "stores")
+    old, good, mixed, apple = (
+        str(packages / name)
+        for name in ("alderbank-40.aab", "alderbank-41.aab", "alderbank-mixed.aab", "alderbank-41.ipa")
+    )
+    app: dict[str, object] = {"platform": "android", "id": "org.lendspan.app.alderbank"}
+    return [
+        _Step(
+            "Does a console of services know Alderbank? (a stand-in, asked over HTTP)",
+            "standins --state stores",
+            asks=(("/services/push", app), ("/services/apps", app), ("/services/push", app), ("/services/file", app)),
+        ),
+        _Step(
+            "A build of Alderbank came back from CI: is it what the project says?",
+            "inspect packages/alderbank-mixed.aab --against lendspan",
+            ((inspect, ("inspect", mixed, "--against", root)),),
+        ),
+        _Step(
+            "It held Mossgate's service. And the ones that were built anew?",
+            "inspect packages/alderbank-41.aab packages/alderbank-41.ipa --against lendspan",
+            ((inspect, ("inspect", good, apple, "--against", root)),),
+        ),
+        _Step(
+            "What would a store say of the build of last week? (a simulation)",
+            "rehearse packages/alderbank-40.aab --against lendspan --state stores",
+            ((rehearse, ("rehearse", old, "--against", root, "--state", state)),),
+        ),
+        _Step(
+            "And of these two? What is accepted goes into the ledger.",
+            "rehearse packages/alderbank-41.aab packages/alderbank-41.ipa --against lendspan --state stores --ledger",
+            (
+                (rehearse, ("rehearse", good, apple, "--against", root, "--state", state, "--ledger")),
+                (ledger, ("ledger", "list", root)),
+            ),
+        ),
     ]
 
 
@@ -130,9 +194,39 @@ def _one_name(root: str, counter: str, wish: str) -> list[_Step]:
             f"rename {wish} --dry-run",
             preview=True,
         ),
-        _Step("Change it.", f"rename {wish}", ((rename, ("rename", root, *_WISH, "--yes")),)),
+        _Step(
+            "Change it. Alderbank was published under the old name, so that is said twice.",
+            f"rename {wish} --published",
+            ((rename, ("rename", root, *_WISH, "--yes", "--published")),),
+        ),
         _Step("Take it back.", "undo", ((undo, ("undo", root, "--yes")),)),
     ]
+
+
+def _ask(options: argparse.Namespace, target: Path, questions: Sequence[tuple[str, dict[str, object]]]) -> None:
+    """Serve the stand-ins for a moment, ask them, and show what they answer."""
+    import json
+    import threading
+    import urllib.request
+
+    from onomaxis.rehearsal.server import OfficeServer
+
+    console = make_console(options)
+    with OfficeServer(target.parent / "stores") as server:
+        threading.Thread(target=server.serve_forever, daemon=True).start()
+        for path, body in questions:
+            asked = urllib.request.Request(f"{server.address}{path}", json.dumps(body).encode(), method="POST")
+            with urllib.request.urlopen(asked, timeout=10) as answer:
+                said = json.loads(answer.read())
+            shown = {key: value for key, value in said.items() if key not in ("format", "simulated")}
+            put(console, Cell(f"POST {path} ", "cyan"), Cell(json.dumps(body)), hang=2)
+            text = json.dumps(shown, ensure_ascii=False)
+            put(console, Cell(text if len(text) < _LONG else f"{text[:_LONG]} …", "dim"), indent=2)
+        server.shutdown()
+
+
+# Characters of an answer that are shown: a whole service file tells no more than its beginning.
+_LONG = 200
 
 
 def _preview(options: argparse.Namespace, target: Path, common: list[str]) -> None:

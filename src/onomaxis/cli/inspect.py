@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 
 from onomaxis.checks.finding import SEVERITIES
 from onomaxis.checks.packaged import PACKAGE_RULES
-from onomaxis.cli.layout import Cell, listed, pairs, put
+from onomaxis.cli.layout import Cell, blank, listed, pairs, put
 from onomaxis.cli.output import count, make_console, print_json
 from onomaxis.cli.progress import working
 from onomaxis.errors import InputError
@@ -55,10 +55,14 @@ def execute(options: argparse.Namespace) -> int:
 
 
 def _show(console: SafeConsole, found: Inspection, compared: bool) -> None:
-    for package, flavor in zip(found.packages, found.flavors, strict=True):
+    for number, (package, flavor) in enumerate(zip(found.packages, found.flavors, strict=True)):
+        if number:
+            blank(console)
         named = f", flavor {flavor}" if flavor else ""
         put(console, Cell(package.path, "bold"), Cell(f": {package.kind}, {_PLATFORMS[package.platform]}{named}"))
         pairs(console, list(_rows(console, package)))
+    if found.findings:
+        blank(console)
     for item in found.findings:
         severity = Cell(f"{item.rule.severity:<7} ", _STYLES[item.rule.severity])
         put(console, severity, Cell(f"{item.rule.code} ", "bold"), Cell(f" {item.at[0][0]}", "cyan"), hang=8)

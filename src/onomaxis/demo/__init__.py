@@ -17,6 +17,15 @@ FLAVORS = ("alderbank", "mossgate", "pennywick")
 KEYSTORE, PASSWORD = "keys/release.p12", "lendspan"
 
 
+PACKAGES = "packages"
+"""The folder of the demo's built packages, made by tools/demo_packages.py."""
+
+
+def copy_packages(target: Path) -> None:
+    """Copy the demo's built packages into *target*: Alderbank's, one of them with another brand's service in it."""
+    _copy(PACKAGES, target / PACKAGES)
+
+
 def copy_demo(folder: str | None, counter: bool = False, brands: bool = False) -> Path:
     """Copy the demo project into *folder* (default: a new one for temporary files); return where it stands.
 

@@ -57,7 +57,7 @@ def judge(
         package.version,
         package.build,
         tuple(reasons),
-        tuple(_notes(package, held)),
+        tuple(_notes(package, held, ledger)),
     )
     if not answer.accepted:
         return answer, state
@@ -264,8 +264,9 @@ def _usage(package: Package, store: str) -> Iterator[Reason]:
             yield reason(store, "usage-description", said, path)
 
 
-def _notes(package: Package, held: Held | None) -> Iterator[str]:
-    yield "an update" if held is not None and held.builds else "a new app"
+def _notes(package: Package, held: Held | None, ledger: Sequence[Published]) -> Iterator[str]:
+    known = (held is not None and held.builds) or any(row.id == package.id for row in ledger)
+    yield "an update" if known else "a new app"
     if package.kind == "apk":
         yield "new apps are published as bundles (.aab); an APK is taken for apps of before August 2021"
 
