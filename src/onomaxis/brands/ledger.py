@@ -96,7 +96,7 @@ def widened(text: str) -> str:
     """Return a ledger's text with all of today's columns: those that a row lacks are empty; all else stays."""
     if tuple(next(csv.reader(io.StringIO(text, newline="")), [])) != _BEFORE:
         return text
-    lines = text.splitlines(keepends=True)
+    lines = re.findall(r"[^\n]*\n|[^\n]+", text)  # as the csv reader counts them
     reader = csv.reader(io.StringIO(text, newline=""))
     for number, cells in enumerate(reader):
         line = lines[reader.line_num - 1]
