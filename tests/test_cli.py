@@ -206,7 +206,13 @@ def test_pipes_and_colour(demo: Path) -> None:
 def test_the_demo_walk(tmp_path: Path, branded: Path) -> None:
     """The demo runs in a new folder, ends as it began, and refuses a folder that holds something."""
     done = onomaxis("demo", tmp_path / "walk")
-    assert done.code == 0 and "org.lendspan.toolshed" in done.out and done.out.count("was taken back") == 2
+    assert (
+        done.code == 0
+        and "org.lendspan.toolshed" in done.out
+        and done.out.count("was taken back") == 3
+        and "build-used" in done.out
+        and "2 of 2 packages accepted" in done.out
+    )
     assert "SERVICE01" in done.out and "Nothing found" in done.out.partition("8. Is it right now?")[2]
     walked, was = snapshot(tmp_path / "walk"), snapshot(branded)
     made = {key for key in was if key.startswith(("keys/", "web/")) or "/.onomaxis" in key or key.startswith("counter/")}
@@ -272,6 +278,8 @@ def test_documented_shapes_match_the_program(demo: Path) -> None:
             ("rename", demo, "--name", "X"),
             ("icons", demo, *art),
             ("check", demo),
+            ("inspect", SOURCE / "demo/packages/alderbank-41.ipa"),
+            ("rehearse", SOURCE / "demo/packages/alderbank-41.ipa", "--state", demo.parent / "stores"),
             ("adopt", demo),
             ("flavor", "list", demo),
             ("report", demo, "--out", demo.parent / "page.html"),
@@ -287,7 +295,24 @@ def test_documented_shapes_match_the_program(demo: Path) -> None:
     for block, document in zip(blocks, documents, strict=True):
         assert list(json.loads(block)) == list(document)
     readme = (SOURCE.parent.parent / "README.md").read_text("utf-8")
-    for command in ("survey", "rename", "icons", "proof", "check", "undo", "history", "demo", "adopt", "stamp", "flavor", "fingerprint", "ledger"):
+    for command in (
+        "survey",
+        "rename",
+        "icons",
+        "proof",
+        "check",
+        "undo",
+        "history",
+        "demo",
+        "adopt",
+        "stamp",
+        "flavor",
+        "fingerprint",
+        "ledger",
+        "inspect",
+        "rehearse",
+        "standins",
+    ):
         assert f"onomaxis {command}" in readme
     reference = SOURCE.parent.parent / "tools/reference.py"
     assert subprocess.run([sys.executable, reference, "--check"], check=False).returncode == 0

@@ -90,7 +90,7 @@ def test_the_ledger(tmp_path: Path) -> None:
     words = ("ledger", "add", root, "--date", "2026-05-31", "--quiet")
     assert onomaxis(*words, "--fingerprint", PRINT).code == 0
     first = (root / LEDGER).read_bytes()
-    assert first.decode().startswith(HEAD + f"2026-05-31,android,alderbank,org.lendspan.app.alderbank,1.2,7,{PRINT}\n")
+    assert first.decode().startswith(HEAD.rstrip() + f",digest\n2026-05-31,android,alderbank,org.lendspan.app.alderbank,1.2,7,{PRINT},\n")
     assert len(onomaxis("ledger", "list", root, "--json").json["published"]) == 5
     before = snapshot(root)
     done = onomaxis(*words)
@@ -98,7 +98,7 @@ def test_the_ledger(tmp_path: Path) -> None:
     assert onomaxis("renumber", root, "--build", "next", "--quiet").code == 0
     assert {app["build"] for app in onomaxis("survey", root, "--json").json["apps"]} == {"8"}
     assert onomaxis(*words, "--flavor", "mossgate", "--platform", "ios").code == 0
-    assert (root / LEDGER).read_bytes() == first + b"2026-05-31,ios,mossgate,org.lendspan.mossgate,1.2,8,\n"
+    assert (root / LEDGER).read_bytes() == first + b"2026-05-31,ios,mossgate,org.lendspan.mossgate,1.2,8,,\n"
     assert onomaxis("renumber", root, "--build", "next", "--quiet", "--allow-dirty").code == 0
     script = root / "app/build.gradle.kts"
     script.write_text(script.read_text().replace('"org.lendspan.mossgate"', '"org.lendspan.moss"').replace("versionCode = 9", "versionCode = 6"))

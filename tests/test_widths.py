@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 
 from conftest import Templates, commit_all, onomaxis
-from onomaxis.demo import copy_demo
+from onomaxis.demo import copy_demo, copy_packages
 from onomaxis.demo.brandmaking import KEYSTORE, PASSWORD
 
 WIDTHS = (60, 80, 100, 200)
@@ -33,6 +33,9 @@ COMMANDS = {
     "ledger": ("ledger", "list"),
     "history": ("history",),
     "proof": ("proof", "--sheet", "masks", "--flavor", "mossgate", "--out", "../what-the-icons-of-the-neighbourhoods-look-like.png"),
+    "inspect": ("inspect", "packages/alderbank-mixed.aab", "packages/alderbank-41.ipa", "--against", ".", "--all"),
+    "rehearse": ("rehearse", "packages/alderbank-40.aab", "packages/alderbank-41.ipa", "--state", "../stores", "--on", "2026-11-26"),
+    "rehearse-show": ("rehearse", "--show", "--state", "../stores"),
     "report": ("report", "--out", "../what-a-manager-signs-off.html"),
 }
 # What people copy: IDs, versions, places.
@@ -43,6 +46,7 @@ _COPIED = re.compile(r"[\w/{}$*-]+(?:[./:@][\w/{}$*-]+)+")
 def root(template: Templates, tmp_path_factory: pytest.TempPathFactory) -> Path:
     made = template("branded", lambda folder: copy_demo(str(folder), brands=True))
     root = Path(shutil.copytree(made, tmp_path_factory.mktemp("widths") / "x", symlinks=True))
+    copy_packages(root)
     commit_all(root)
     assert onomaxis("renumber", root, "--app", "org.lendspan.app", "--build", "44").code == 0
     commit_all(root)
@@ -76,7 +80,7 @@ def test_nothing_that_is_copied_is_broken(root: Path, name: str) -> None:
 
 
 @pytest.mark.parametrize("encoding", ["ascii", "cp1252", "cp437"])
-@pytest.mark.parametrize("name", ["survey", "rename", "check", "flavors", "stamp", "ledger"])
+@pytest.mark.parametrize("name", ["survey", "rename", "check", "flavors", "stamp", "ledger", "inspect", "rehearse"])
 def test_old_code_pages(root: Path, name: str, encoding: str) -> None:
     """What the stream cannot show becomes ASCII: arrows and dots as people know them, no escape of a mark of ours."""
     text = "\n".join(shown(root, name, 80, encoding))

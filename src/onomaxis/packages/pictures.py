@@ -27,7 +27,7 @@ _ALIKE = 8.0
 _LAYERS = ("foreground", "background", "monochrome")
 # developer.android.com, "Support different pixel densities": a launcher icon's edge at 160 dots per inch, in pixels.
 _LAUNCHER = 48
-_SCALED = re.compile(r"(\d+(?:\.\d+)?)x\d+(?:\.\d+)?(?:@(\d)x)?(?:~\w+)?\.png\Z")
+_SCALED = re.compile(r"(\d{1,4}(?:\.\d{1,2})?)x\d{1,4}(?:\.\d{1,2})?(?:@(\d)x)?(?:~[a-z]{1,20})?\.png\Z")
 _MOST_PICTURE = 32 * 1024 * 1024
 
 Drawn = Callable[[str, int], Picture | None]

@@ -172,14 +172,14 @@ def read_config(reader: Reader) -> Config:
 def _locale(data: bytes) -> str:
     """Return the language as BCP 47 writes it: language, script, region, variant."""
     language, region = _letters(data[8:10], "a"), _letters(data[10:12], "0")
-    script = "" if data[_WORKED_OUT] else data[36:40].rstrip(b"\0").decode("latin-1")
-    variant = data[40:48].rstrip(b"\0").decode("latin-1")
+    script = "" if data[_WORKED_OUT] else data[36:40].rstrip(b"\0").decode("ascii", "replace")
+    variant = data[40:48].rstrip(b"\0").decode("ascii", "replace")
     return "-".join(part for part in (language, script, region.upper(), variant) if part) if language else ""
 
 
 def _letters(pair: bytes, base: str) -> str:
     """Return a language or region: two letters, or three of five bits each."""
     if not pair[0] & 0x80:
-        return pair.rstrip(b"\0").decode("latin-1")
+        return pair.rstrip(b"\0").decode("ascii", "replace")
     packed = (pair[1] & 0x1F, (pair[1] & 0xE0) >> 5 | (pair[0] & 0x03) << 3, (pair[0] & 0x7C) >> 2)
     return "".join(chr(ord(base) + value) for value in packed)
