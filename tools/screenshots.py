@@ -16,7 +16,7 @@ from pathlib import Path
 
 from PIL import Image
 
-from onomaxis.demo import copy_demo
+from onomaxis.demo import copy_demo, copy_packages
 
 ROOT = Path(__file__).parent.parent
 TARGET = ROOT / "docs" / "screenshots"
@@ -28,17 +28,12 @@ SHOWN = 50
 ADD = "onomaxis flavor add oakhollow --shown 'Oak Hollow' --art art/ladder.svg"
 RENAME = "rename --id org.lendspan.toolshed --name 'Tool Shed' --version 2.5.0 --build 42"
 # Pictures that show the white-label half of the demo.
-BRANDS = ("check", "stamp", "flavor-list", "fingerprint")
+BRANDS = ("check", "stamp", "flavor-list", "fingerprint", "inspect", "rehearse")
 # name of the picture, what is run before it unseen, what is shown
 SHOTS = [
     ("survey", "true", "onomaxis survey; onomaxis"),
     ("rename-dry-run", "true", "onomaxis rename --name 'Tool Shed' --build 42 --dry-run"),
     ("rename", "true", f"onomaxis {RENAME} --yes"),
-    (
-        "refused",
-        "echo '// mine' >> android/app/build.gradle.kts",
-        f"onomaxis {RENAME}; onomaxis rename --id lendspan",
-    ),
     (
         "undo",
         f"onomaxis {RENAME} --yes --quiet",
@@ -52,6 +47,18 @@ SHOTS = [
     ("stamp", "true", "onomaxis stamp --yes"),
     ("flavor-list", "true", "onomaxis flavor list; onomaxis flavor list counter; onomaxis ledger list"),
     ("flavor-add", "true", f"{ADD} --yes"),
+    (
+        "inspect",
+        "onomaxis stamp --yes",
+        "onomaxis inspect packages/alderbank-mixed.aab packages/alderbank-41.ipa --against .",
+    ),
+    (
+        "rehearse",
+        "onomaxis stamp --yes",
+        "onomaxis rehearse packages/*.aab packages/*.ipa --state ../stores; "
+        "onomaxis rehearse --show --state ../stores; onomaxis rename --id org.lendspan.shed --flavor alderbank "
+        "--app org.lendspan.app --quiet --yes --allow-dirty",
+    ),
     ("fingerprint", "true", "P=lendspan onomaxis fingerprint keys/release.p12 --password-env P"),
     ("demo", "true", "onomaxis demo 2>&1 | tail -n 107"),
 ]
@@ -138,7 +145,6 @@ def take_proof() -> None:
             subprocess.run([*program, *words], check=True, stdout=subprocess.DEVNULL)
             made[sheet] = out if out.exists() else Path(folder) / f"{sheet}-{sheet}.png"
         shutil.copy(made["home"], TARGET / "proof-home.png")
-        shutil.copy(made["masks"], TARGET / "proof.png")
         page = Image.new("RGB", (1280, 800), (120, 126, 122))
         for number, sheet in enumerate(("switcher", "settings", "store", "masks")):
             with Image.open(made[sheet]) as whole:
@@ -162,6 +168,8 @@ def main() -> None:
             with tempfile.TemporaryDirectory() as folder:
                 demo = Path(folder) / "lendspan"
                 copy_demo(str(demo), counter=name == "kinds", brands=name in BRANDS)
+                if name in BRANDS:
+                    copy_packages(demo)
                 git = ["git", "-c", "user.name=demo", "-c", "user.email=demo@invalid", "-C", str(demo)]
                 for words in (["init", "-q"], ["add", "-A"], ["commit", "-qm", "demo"]):
                     subprocess.run([*git, *words], check=True)

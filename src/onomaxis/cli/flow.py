@@ -90,11 +90,11 @@ def heed_published(options: argparse.Namespace, tree: Tree, plan: PlannedChange)
     found = losses(read_projects(tree), read_projects(applied(tree, plan.changes)), load_ledger(tree))
     if not found:
         return
-    said = "\n  ".join(loss.message for loss in found)
+    messages = [loss.message for loss in found]
     if not sys.stdin.isatty() or options.json:
         remedy = "Give --published if that is meant; nothing was changed."
-        raise RefusedError(said, file=LEDGER, line=found[0].row.line, remedy=remedy)
-    ask(f"{said}\nChange it all the same?")
+        raise RefusedError("\n  ".join(messages), file=LEDGER, line=found[0].row.line, remedy=remedy)
+    ask("\n".join([*messages, "Change it all the same?"]))
 
 
 def _preview(options: argparse.Namespace, plan: Planned, view: View[Planned]) -> int:

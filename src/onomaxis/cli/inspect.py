@@ -112,7 +112,7 @@ def _rows(console: SafeConsole, package: Package) -> Iterator[tuple[str, str]]:
 
 
 def _icon(item: Icon) -> str:
-    size = f"{item.width} x {item.height}" if item.width else (item.color or "drawn")
+    size = f"{item.width}x{item.height}" if item.width else (item.color or "drawn")
     density = f" {item.density}" if item.density is not None else ""
     name = (item.path or "").rpartition("/")[2] if item.role == "apple" else item.role
     return f"{name}{density}: {size}{', alpha' if item.alpha else ''}"

@@ -130,8 +130,14 @@ def confirm(options: argparse.Namespace, question: str, unprotected: Callable[[]
 
 
 def ask(question: str) -> None:
-    """Ask the person at the terminal. Raises StoppedError for anything but a “yes”."""
-    print(f"{question} [y/N] ", end="", file=sys.stderr, flush=True)
+    """Ask the person at the terminal. Raises StoppedError for anything but a “yes”.
+
+    What stands in lines before the question is filled to the terminal's width.
+    """
+    before, _, last = question.rpartition("\n")
+    if before:
+        tell(before)
+    print(f"{last} [y/N] ", end="", file=sys.stderr, flush=True)
     _heed(sys.stdin.readline())
 
 

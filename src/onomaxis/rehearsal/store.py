@@ -115,7 +115,7 @@ def _numbers(upload: Upload, held: Held | None, ledger: Sequence[Published]) -> 
     taken += [(row.version, row.build) for row in told]
     # On iOS each version counts its builds anew (Apple, CFBundleVersion); on macOS and Android all count together.
     alike = [pair for pair in taken if package.platform != "ios" or pair[0] == package.version]
-    where = next((f"onomaxis.ledger.csv:{row.line}" for row in told if row.build == package.build), "")
+    where = next((f"onomaxis.ledger.csv:{row.line}" for row in told if row.build == package.build and row.line), "")
     if any(_trimmed(build_number(build)) == _trimmed(mine) for _, build in alike):
         said = f"build {package.build} of {package.id} was used{f' ({where})' if where else ''}"
         yield reason(store, "build-used", said, package.main)
