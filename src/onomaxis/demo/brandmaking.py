@@ -10,6 +10,7 @@ from pathlib import Path
 from onomaxis.brands.flavors import FlavorWish, add_flavor
 from onomaxis.demo import FLAVORS, KEYSTORE, PASSWORD
 from onomaxis.formats.keystore import read_keystore
+from onomaxis.formats.self_signed import self_signed
 from onomaxis.tree import Tree
 from onomaxis.writing.planned import Stages
 
@@ -50,25 +51,11 @@ def _faults(target: Path) -> None:
 
 def make_keystore(path: Path) -> None:
     """Make a key and a certificate that nobody else has."""
-    from cryptography import x509
-    from cryptography.hazmat.primitives import hashes
     from cryptography.hazmat.primitives.asymmetric import ec
     from cryptography.hazmat.primitives.serialization import BestAvailableEncryption, pkcs12
-    from cryptography.x509.oid import NameOID
 
     key = ec.generate_private_key(ec.SECP256R1())
-    name = x509.Name([x509.NameAttribute(NameOID.COMMON_NAME, "Lendspan")])
-    start = datetime.datetime(2026, 1, 1, tzinfo=datetime.UTC)
-    certificate = (
-        x509.CertificateBuilder()
-        .subject_name(name)
-        .issuer_name(name)
-        .public_key(key.public_key())
-        .serial_number(x509.random_serial_number())
-        .not_valid_before(start)
-        .not_valid_after(start + datetime.timedelta(days=365 * 30))
-        .sign(key, hashes.SHA256())
-    )
+    certificate = self_signed(key, "Lendspan", datetime.date(2026, 1, 1), 365 * 30)
     secret = BestAvailableEncryption(PASSWORD.encode())
     path.parent.mkdir(parents=True, exist_ok=True)
     path.write_bytes(pkcs12.serialize_key_and_certificates(b"release", key, certificate, None, secret))

@@ -8,6 +8,8 @@ from typing import Any
 from onomaxis.checks.finding import Finding
 from onomaxis.packages.facts import Package
 
+_ICON = ("role", "density", "path", "width", "height", "alpha")
+
 
 def as_document(package: Package) -> dict[str, Any]:
     """Return one package; what it does not say is null, or an empty list or object."""
@@ -24,7 +26,7 @@ def as_document(package: Package) -> dict[str, Any]:
         "min": package.min,
         "target": package.target,
         "debuggable": package.debuggable,
-        "icons": [item._asdict() for item in package.icons],
+        "icons": [{name: getattr(item, name) for name in _ICON} for item in package.icons],
         "permissions": list(package.permissions),
         "authorities": list(package.authorities),
         "hosts": list(package.hosts),

@@ -10,10 +10,10 @@ from onomaxis.checks.finding import Finding, sorted_findings
 from onomaxis.packages.facts import Package
 from onomaxis.packages.opening import open_package
 from onomaxis.packages.together import agree, splits_agree
-from onomaxis.tree import Tree
 
 if TYPE_CHECKING:
     from onomaxis.packages.expected import Expected
+    from onomaxis.tree import Tree
 
 Tick = Callable[[int], None]
 

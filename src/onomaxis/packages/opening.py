@@ -7,14 +7,13 @@ from pathlib import Path
 from onomaxis.errors import FormatError, InputError
 from onomaxis.formats.binary.archive import Archive, is_archive
 from onomaxis.formats.binary.compiled_xml import is_compiled
-from onomaxis.packages import android
-from onomaxis.packages.apple import INFO, read_app
 from onomaxis.packages.facts import Package
 from onomaxis.packages.files import Files, Folder
 
 # An APK inside another archive is taken into memory where it is packed: so many bytes at most.
 _MOST_INNER = 160 * 1024 * 1024
 _MOST_SPLITS = 500
+_INFO, _MANIFEST, _BUNDLE = "Info.plist", "AndroidManifest.xml", "base/manifest/AndroidManifest.xml"
 _KINDS = "an APK, a set of APKs, an app bundle, an IPA, an .app or an .xcarchive"
 
 
@@ -43,13 +42,13 @@ def _file(path: str, place: Path) -> Package | None:
     if not is_archive(head):
         return None
     archive = Archive.open(place)
-    if android.MANIFEST in archive and is_compiled(archive.head(android.MANIFEST, 4)):
-        return android.read_apks(path, "apk", [("", archive)])
-    if android.BUNDLE_MANIFEST in archive:
-        return android.read_bundle(path, archive)
+    if _MANIFEST in archive and is_compiled(archive.head(_MANIFEST, 4)):
+        return _read_apks(path, "apk", [("", archive)])
+    if _BUNDLE in archive:
+        return _read_bundle(path, archive)
     apps = _apps(archive, "Payload/")
     if apps:
-        return read_app(path, "ipa", archive, _only(apps, "Payload"))
+        return _read_app(path, "ipa", archive, _only(apps, "Payload"))
     inner = [name for name in archive.names() if name.endswith(".apk")]
     return _set(path, archive, inner) if inner else None
 
@@ -62,7 +61,7 @@ def _set(path: str, archive: Archive, names: list[str]) -> Package:
     if len(chosen) > _MOST_SPLITS:
         raise FormatError(f"the set holds {len(chosen)} APKs: more than any store makes")
     layers = [(f"{name}/", _inner(archive, name)) for name in chosen]
-    return android.read_apks(path, "apks", _one_variant(layers))
+    return _read_apks(path, "apks", _one_variant(layers))
 
 
 def _one_variant(layers: list[tuple[str, Archive]]) -> list[tuple[str, Archive]]:
@@ -82,11 +81,11 @@ def _inner(archive: Archive, name: str) -> Archive:
 
 def _folder(path: str, place: Path) -> Package | None:
     """Read a bundle, an archive of Xcode, or a folder of split APKs."""
-    if (place / INFO).is_file() and (place / "Products" / "Applications").is_dir():
+    if (place / _INFO).is_file() and (place / "Products" / "Applications").is_dir():
         files: Files = Folder(place)
-        return read_app(path, "xcarchive", files, _only(_apps(files, "Products/Applications/"), "Products"))
-    if (place / INFO).is_file() or (place / "Contents" / INFO).is_file():
-        return read_app(path, "app", Folder(place), "")
+        return _read_app(path, "xcarchive", files, _only(_apps(files, "Products/Applications/"), "Products"))
+    if (place / _INFO).is_file() or (place / "Contents" / _INFO).is_file():
+        return _read_app(path, "app", Folder(place), "")
     found = sorted(item for item in place.iterdir() if item.is_file() and not item.is_symlink())
     apks = [item for item in found if item.suffix == ".apk" or _is_apk(item)]
     if not apks:
@@ -99,14 +98,14 @@ def _folder(path: str, place: Path) -> Package | None:
             layers.append((f"{item.name}/", Archive.open(item)))
         except FormatError as error:
             raise FormatError(f"{item.name}: {error.message}") from None
-    return android.read_apks(path, "apks", layers)
+    return _read_apks(path, "apks", layers)
 
 
 def _is_apk(path: Path) -> bool:
     with path.open("rb") as file:
         if not is_archive(file.read(4)):
             return False
-    return android.MANIFEST in Archive.open(path)
+    return _MANIFEST in Archive.open(path)
 
 
 def _apps(files: Files, lead: str) -> list[str]:
@@ -114,7 +113,7 @@ def _apps(files: Files, lead: str) -> list[str]:
     found = set()
     for name in files.names():
         app, slash, rest = name[len(lead) :].partition(".app/")
-        if name.startswith(lead) and slash and "/" not in app and rest in (INFO, f"Contents/{INFO}"):
+        if name.startswith(lead) and slash and "/" not in app and rest in (_INFO, f"Contents/{_INFO}"):
             found.add(f"{lead}{app}.app/")
     return sorted(found)
 
@@ -123,3 +122,24 @@ def _only(apps: list[str], where: str) -> str:
     if len(apps) != 1:
         raise FormatError(f"{where} holds {len(apps)} apps, and one is expected")
     return apps[0]
+
+
+# Only the readers of one platform are loaded: a small package takes no longer to read than they do.
+
+
+def _read_apks(path: str, kind: str, layers: list[tuple[str, Archive]]) -> Package:
+    from onomaxis.packages.android import read_apks
+
+    return read_apks(path, kind, layers)
+
+
+def _read_bundle(path: str, archive: Archive) -> Package:
+    from onomaxis.packages.android import read_bundle
+
+    return read_bundle(path, archive)
+
+
+def _read_app(path: str, kind: str, files: Files, root: str) -> Package:
+    from onomaxis.packages.apple import read_app
+
+    return read_app(path, kind, files, root)

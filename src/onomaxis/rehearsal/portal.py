@@ -13,6 +13,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from onomaxis.errors import InputError
+from onomaxis.formats.self_signed import self_signed
 
 TEAM = "LEND234567"
 _ID = re.compile(r"[A-Za-z0-9-]+(?:\.[A-Za-z0-9-]+)+\Z")
@@ -72,24 +73,11 @@ def issue(portal: Portal, bundle_id: str, day: datetime.date) -> tuple[Portal, b
 
 
 def _with_key(portal: Portal, day: datetime.date) -> Portal:
-    from cryptography import x509
-    from cryptography.hazmat.primitives import hashes, serialization
+    from cryptography.hazmat.primitives import serialization
     from cryptography.hazmat.primitives.asymmetric import rsa
-    from cryptography.x509.oid import NameOID
 
     key = rsa.generate_private_key(65537, 2048)
-    name = x509.Name([x509.NameAttribute(NameOID.COMMON_NAME, f"Rehearsal Distribution: Lendspan ({TEAM})")])
-    start = datetime.datetime.combine(day, datetime.time())
-    certificate = (
-        x509.CertificateBuilder()
-        .subject_name(name)
-        .issuer_name(name)
-        .public_key(key.public_key())
-        .serial_number(x509.random_serial_number())
-        .not_valid_before(start)
-        .not_valid_after(start + datetime.timedelta(days=10 * _HOLDS))
-        .sign(key, hashes.SHA256())
-    )
+    certificate = self_signed(key, f"Rehearsal Distribution: Lendspan ({TEAM})", day, 10 * _HOLDS)
     plain = serialization.NoEncryption()
     form = serialization.PrivateFormat.PKCS8
     text = key.private_bytes(serialization.Encoding.PEM, form, plain).decode()

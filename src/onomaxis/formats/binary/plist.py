@@ -7,11 +7,13 @@ from __future__ import annotations
 
 import plistlib
 from collections.abc import Mapping
-from typing import Any
+from typing import TYPE_CHECKING, Any
 from xml.parsers.expat import ExpatError
 
 from onomaxis.errors import FormatError
-from onomaxis.formats.openstep import Dict, Node, Text, parse_openstep
+
+if TYPE_CHECKING:
+    from onomaxis.formats.openstep import Dict, Node
 
 _MOST = 16 * 1024 * 1024
 _DEEPEST = 64
@@ -58,6 +60,8 @@ def _is_known(data: bytes) -> bool:
 
 def _openstep(data: bytes) -> Mapping[str, Any]:
     """Return the entries of a ``.strings`` file, or of an old list."""
+    from onomaxis.formats.openstep import parse_openstep
+
     return _table(parse_openstep(data).top)
 
 
@@ -66,6 +70,8 @@ def _table(node: Dict) -> dict[str, Any]:
 
 
 def _plain(node: Node) -> Any:
+    from onomaxis.formats.openstep import Dict, Text
+
     if isinstance(node, Text):
         return node.value
     return _table(node) if isinstance(node, Dict) else [_plain(item) for item in node.items]
