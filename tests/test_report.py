@@ -175,3 +175,28 @@ def test_in_a_browser(branded: Path, tmp_path: Path, width: int) -> None:
     assert title[1] == f"over 0 wide {wide} asked 0 tools true" and wide <= max(width, 500)
     assert ":CONSOLE" not in done.stderr
     shutil.rmtree(tmp_path / "profile", ignore_errors=True)
+
+
+# The accessibility checker of the npm registry, where somebody installed it beside the project: npm install axe-core.
+CHECKER = [path for folder in (Path.cwd(), *Path.cwd().parents) if (path := folder / "node_modules/axe-core/axe.min.js").exists()]
+
+if CHECKER:
+
+    @pytest.mark.pictures
+    @pytest.mark.parametrize("dark", [False, True])
+    @pytest.mark.parametrize("width", [1280, 390])
+    def test_the_accessibility_checker_finds_nothing(branded: Path, tmp_path: Path, width: int, dark: bool) -> None:
+        """Landmarks, names, contrast, in both appearances: what a stranger's checker says of the page."""
+        out = tmp_path / "r.html"
+        assert onomaxis("report", branded, "--out", out).code == 0
+        probe = (
+            f"<script>{CHECKER[0].read_text('utf-8')}</script><script>axe.run().then(function(found){{document.title='found '+"
+            "JSON.stringify(found.violations.map(function(v){return v.id+': '+v.nodes[0].html.slice(0,90)+v.nodes[0].failureSummary}));});</script></body>"
+        )
+        out.write_text(out.read_text("utf-8").replace("</body>", probe), "utf-8")
+        words = [judge("chromium"), "--headless", "--no-sandbox", "--disable-gpu", f"--window-size={width},900", f"--user-data-dir={tmp_path / 'profile'}", "--virtual-time-budget=20000"]
+        more = ["--blink-settings=preferredColorScheme=0"] if dark else ["--blink-settings=preferredColorScheme=1"]
+        done = subprocess.run([*words, *more, "--dump-dom", out.as_uri()], capture_output=True, text=True, check=False, timeout=120)
+        title = re.search(r"<title>(.*?)</title>", done.stdout, re.DOTALL)
+        assert title and title[1] == "found []", (title, done.stderr[-300:])
+        shutil.rmtree(tmp_path / "profile", ignore_errors=True)
