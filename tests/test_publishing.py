@@ -185,3 +185,15 @@ def test_the_white_label_demo(branded: Path) -> None:
         assert onomaxis("undo", folder, "--yes").code == 0
         shutil.rmtree(folder / ".onomaxis")
     assert snapshot(root) == before
+
+
+def test_a_binary_service_file_is_read_as_any_other(tmp_path: Path) -> None:
+    import plistlib
+
+    from onomaxis.projects.services import read_service
+
+    table = {"BUNDLE_ID": "org.lendspan", "GCM_SENDER_ID": "12", "REVERSED_CLIENT_ID": "r", "IS_ADS_ENABLED": False}
+    found, plain = (read_service("GoogleService-Info.plist", plistlib.dumps(table, fmt=form)) for form in (plistlib.FMT_BINARY, plistlib.FMT_XML))
+    assert [app.id for app in found.apps] == ["org.lendspan"] and (found.project, found.reversed, found.fault) == (plain.project, plain.reversed, plain.fault)
+    assert read_service("GoogleService-Info.plist", plistlib.dumps({"A": "b"}, fmt=plistlib.FMT_BINARY)).fault
+    assert "damaged" in read_service("GoogleService-Info.plist", b"bplist00" + b"\xff" * 40).fault

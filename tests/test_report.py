@@ -194,7 +194,15 @@ if CHECKER:
             "JSON.stringify(found.violations.map(function(v){return v.id+': '+v.nodes[0].html.slice(0,90)+v.nodes[0].failureSummary}));});</script></body>"
         )
         out.write_text(out.read_text("utf-8").replace("</body>", probe), "utf-8")
-        words = [judge("chromium"), "--headless", "--no-sandbox", "--disable-gpu", f"--window-size={width},900", f"--user-data-dir={tmp_path / 'profile'}", "--virtual-time-budget=20000"]
+        words = [
+            judge("chromium"),
+            "--headless",
+            "--no-sandbox",
+            "--disable-gpu",
+            f"--window-size={width},900",
+            f"--user-data-dir={tmp_path / 'profile'}",
+            "--virtual-time-budget=20000",
+        ]
         more = ["--blink-settings=preferredColorScheme=0"] if dark else ["--blink-settings=preferredColorScheme=1"]
         done = subprocess.run([*words, *more, "--dump-dom", out.as_uri()], capture_output=True, text=True, check=False, timeout=120)
         title = re.search(r"<title>(.*?)</title>", done.stdout, re.DOTALL)

@@ -45,7 +45,10 @@ def new_rows(
             _refuse_used(known, row)
             rows.append(row)
     if not rows:
-        raise InputError(f"there is no shipped app “{flavor}” here" if flavor else "there is no shipped app here")
+        others = dict.fromkeys(app.flavor for subject in subjects for app in subject.project.apps if app.flavor)
+        advice = f"There are: {', '.join(others)}." if others else "Give the folder of an app's project."
+        said = f"there is no shipped app “{flavor}” here" if flavor else "there is no shipped app here"
+        raise InputError(said, remedy=advice)
     return rows
 
 

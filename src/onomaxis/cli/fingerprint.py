@@ -56,7 +56,8 @@ def _password(options: argparse.Namespace) -> str:
     if options.password_env:
         found = os.environ.get(options.password_env)
         if found is None:
-            raise InputError(f"the environment has no variable {options.password_env}")
+            said = f"the environment has no variable {options.password_env}"
+            raise InputError(said, remedy="Set it, or give the password with --password-file FILE.")
         return found
     if options.password_file:
         try:

@@ -59,7 +59,11 @@ def _of_packages(options: argparse.Namespace, tree: Tree, known: Sequence[Publis
         package = open_package(path)
         app = expected_of(context, package)
         if app is None:
-            raise InputError(f"{package.id} is no app of the project", file=path, remedy="Is it of another project?")
+            raise InputError(
+                f"{package.id} is no app of the project",
+                file=path,
+                remedy="Name its project: ledger add PROJECT --from …",
+            )
         if options.flavor and app.flavor.casefold() != options.flavor.casefold():
             raise InputError(f"{package.id} is flavor {app.flavor or 'none'}, not {options.flavor}", file=path)
         rows.append(row_of(package, app.flavor, date, digest_of(package)))

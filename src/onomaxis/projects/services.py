@@ -11,6 +11,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from onomaxis.errors import FormatError
+from onomaxis.formats.binary.plist import read_any_plist
 from onomaxis.formats.jsonc import JsonDocument, Node, parse_json
 from onomaxis.formats.plist import is_binary_plist, parse_plist
 from onomaxis.tree import Tree, join
@@ -95,7 +96,11 @@ def _number(document: JsonDocument, node: Node | None) -> tuple[str, int]:
 
 def _google_ios(path: str, data: bytes) -> ServiceFile:
     if is_binary_plist(data):
-        raise FormatError("a binary property list is not read", line=1)
+        table = read_any_plist(data, path)
+        texts = {key: value for key, value in table.items() if isinstance(value, str)}
+        apps = (ServiceApp(texts["BUNDLE_ID"], 1),) if "BUNDLE_ID" in texts else ()
+        numbers = (texts.get("GCM_SENDER_ID", ""), 1, texts.get("REVERSED_CLIENT_ID", ""), 1)
+        return ServiceFile(path, "ios", apps, *numbers, "" if apps else "it names no app", 1)
     plist = parse_plist(data)
     line = plist.document.source.line
 
