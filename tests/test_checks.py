@@ -222,6 +222,8 @@ ROWS = [
     ("LIST05", NAME, "Mossgate: tools", "Moss: tools"),
     ("LIST06", NAME, "Mossgate lends tools", "Alderbank lends tools"),
     ("LIST07", NAME, 'full = "Mossgate lends tools."\n', ""),
+    ("LIST09", NAME, 'full = "Mossgate lends tools."\n', 'full = "Mossgate lends tools."\nscreenshots = ["gone.png", "gone2.png"]\n'),
+    ("LIST10", NAME, 'full = "Mossgate lends tools."\n', 'full = "Mossgate lends tools."\nstore-icon = "onomaxis.toml"\n'),
     ("LIST08", NAME, "Borrow what neighbours own", "Borrow \U0001f528"),
     ("LIST08", NAME, 'title = "Mossgate: tools"', 'title = ""'),
     ("ALLOW01", NAME, r"\Z", '\n[[allow]]\nrule = "NAME02"\nreason = "none"\n'),
@@ -357,3 +359,47 @@ def test_only_what_is_new_since_a_revision(tmp_path: Path) -> None:
 
 
 ONLY = [word for family in FAMILIES for word in ("--only", family)]
+
+
+def shot(width: int, height: int, mode: str = "RGB", form: str = "PNG") -> bytes:
+    import io
+
+    from PIL import Image
+
+    out = io.BytesIO()
+    Image.new(mode, (width, height)).save(out, form)
+    return out.getvalue()
+
+
+PICTURES = [
+    ("android", "store-icon", [shot(512, 512, "RGBA")], ""),
+    ("android", "store-icon", [shot(500, 500)], "500 x 500"),
+    ("ios", "store-icon", [shot(1024, 1024)], ""),
+    ("ios", "store-icon", [shot(1024, 1024, "RGBA")], "alpha"),
+    ("android", "feature", [shot(1024, 500, form="JPEG")], ""),
+    ("android", "feature", [shot(1024, 500, "RGBA")], "alpha"),
+    ("android", "feature", [shot(1024, 512)], "1024 x 500 is asked for"),
+    ("ios", "feature", [b"not looked at"], ""),
+    ("android", "screenshots", [shot(1080, 1920)] * 2, ""),
+    ("android", "screenshots", [shot(1080, 1920)], "1 screenshots"),
+    ("android", "screenshots", [shot(1080, 1920)] * 9, "9 screenshots"),
+    ("android", "screenshots", [shot(1080, 2400)] * 2, "twice the shorter"),
+    ("android", "screenshots", [shot(300, 500)] * 2, "320 to 3840"),
+    ("android", "screenshots", [shot(1080, 1920, "RGBA")] * 2, "alpha"),
+    ("ios", "screenshots", [shot(1320, 2868)], ""),
+    ("ios", "screenshots", [shot(2868, 1320)], ""),
+    ("ios", "screenshots", [shot(1000, 2000)], "no device"),
+    ("ios", "screenshots", [b"GIF89a"], "neither PNG nor JPEG"),
+]
+
+
+@pytest.mark.parametrize(("platform", "key", "pictures", "said"), PICTURES)
+def test_pictures_of_a_listing(platform: str, key: str, pictures: list[bytes], said: str) -> None:
+    """Each has the size, form and number that its store takes; what is wrong is said of flavor, language, file."""
+    names = [f"store/{number}.png" for number in range(len(pictures))]
+    value = json.dumps(names) if key == "screenshots" else json.dumps(names[0])
+    contents = clean()
+    contents[NAME] = f"{contents[NAME]}\n[flavors.alderbank.{platform}.listing.de]\n{key} = {value}\n"
+    tree = Tree.of({**{name: text.encode() for name, text in contents.items()}, **dict(zip(names, pictures, strict=True))})
+    found = [item for item in look_over(tree, ["listing"])[0] if item.rule.code == "LIST10"]
+    assert bool(found) == bool(said) and all(said in item.message and "alderbank, de" in item.message for item in found), found

@@ -15,7 +15,7 @@ from onomaxis.brands.subjects import Subject
 from onomaxis.checks.context import Context, called
 from onomaxis.checks.finding import Finding, Rule
 from onomaxis.checks.registry import check
-from onomaxis.identity.file import IdentityFile, Said
+from onomaxis.identity.file import SCREENSHOTS, IdentityFile, Said
 
 _PLAY = "Play Console Help, Create and set up your app; App Store Connect Help, App information"
 
@@ -149,11 +149,23 @@ def _names(subject: Subject, flavor: str) -> set[str]:
     return names - {shared, ""}
 
 
+def _pictured(file: IdentityFile, subject: Subject, flavor: str) -> set[tuple[str, str]]:
+    """Return the languages in which a listing has pictures, and which."""
+    listing = file.brand(file.named(flavor) if flavor else "", subject.platform).listing
+    return {
+        (language, key.partition("/")[0])
+        for language, table in listing.items()
+        for key in table
+        if key in ("store-icon", "feature") or key.startswith(SCREENSHOTS)
+    }
+
+
 def _languages(context: Context, file: IdentityFile, texts: list[_Text]) -> Iterator[Finding]:
     for subject in context.named:
         mine = [item for item in texts if item.subject is subject]
         having = {
-            flavor: {(i.language, i.key) for i in mine if i.flavor == flavor} for flavor in context.flavored(subject)
+            flavor: {(i.language, i.key) for i in mine if i.flavor == flavor} | _pictured(file, subject, flavor)
+            for flavor in context.flavored(subject)
         }
         having = {flavor: found for flavor, found in having.items() if flavor or len(having) == 1}
         counted = Counter(item for found in having.values() for item in found)

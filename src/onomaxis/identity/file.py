@@ -25,6 +25,9 @@ from onomaxis.identity.declared import (
 from onomaxis.identity.schema import COLOR, FLAVOR, FORMAT, NAME, PLATFORMS, REQUIRED, TABLES, Key, nearest
 from onomaxis.identity.templates import check_value, fill, keystore_of, needed
 
+# What the screenshots of a listing are called in its table, a number behind it.
+SCREENSHOTS = "screenshots/"
+
 
 class Said(NamedTuple):
     """One thing that the file says: its text, and its line."""
@@ -133,7 +136,15 @@ class IdentityFile:
         found: dict[str, dict[str, Said]] = {}
         for table in tables:
             for language in self._table((*table, "listing")):
-                found.setdefault(language, {}).update(self._merged([(*table, "listing")], language))
+                own = self._merged([(*table, "listing")], language)
+                pictures = self._table((*table, "listing", language)).get("screenshots")
+                if pictures is not None:  # a list counts whole
+                    kept = found.get(language, {})
+                    found[language] = {key: said for key, said in kept.items() if not key.startswith(SCREENSHOTS)}
+                    for number, text in enumerate(pictures):
+                        line = self.line(*table, "listing", language, "screenshots", str(number))
+                        own[f"{SCREENSHOTS}{number}"] = Said(text, line)
+                found.setdefault(language, {}).update(own)
         return found
 
     def _keystores(self, tables: list[Path]) -> dict[str, Keystore]:

@@ -101,6 +101,9 @@ TABLES: Mapping[str, Mapping[str, Key]] = {
         "promotion": Key("text", "the App Store's promotional text (170 characters)"),
         "notes": Key("text", "what is new (500 characters on Google Play, 4000 on the App Store)"),
         "keywords": Key("text", "the App Store's keywords, with commas (100 characters)"),
+        "store-icon": Key("text", "the icon's file: 512 x 512 for Google Play, 1024 x 1024 for the App Store"),
+        "feature": Key("text", "the feature graphic's file for Google Play (1024 x 500)"),
+        "screenshots": Key("list", "files of screenshots, in their order", "text"),
     },
     "keystore": {
         "file": Key("text", "the keystore, PKCS#12 or JKS"),
