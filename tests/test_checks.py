@@ -403,3 +403,18 @@ def test_pictures_of_a_listing(platform: str, key: str, pictures: list[bytes], s
     tree = Tree.of({**{name: text.encode() for name, text in contents.items()}, **dict(zip(names, pictures, strict=True))})
     found = [item for item in look_over(tree, ["listing"])[0] if item.rule.code == "LIST10"]
     assert bool(found) == bool(said) and all(said in item.message and "alderbank, de" in item.message for item in found), found
+
+
+def test_a_configuration_that_the_service_does_not_know_where_it_knows_others() -> None:
+    """Debug builds with IDs of their own: silence where none is registered, and where all are."""
+    import right
+
+    contents = right.native()
+    debug = {flavor: f"org.lendspan.{flavor}.debug" for flavor in right.FLAVORS}
+    every = {f"ios/Lend/{flavor}/Debug/GoogleService-Info.plist": right.service_plist(id_) for flavor, id_ in debug.items()}
+    every["ios/Lend/Debug/GoogleService-Info.plist"] = right.service_plist("org.lendspan.debug")
+    one = dict(list(every.items())[:1])
+    for more, lacking in (({}, 0), (every, 0), (one, 3)):
+        tree = Tree.of({name: text.encode() for name, text in {**contents, **more}.items()})
+        found = [item for item in look_over(tree, ["services"])[0] if item.rule.code == "SERVICE13"]
+        assert len(found) == lacking and all("Debug" in item.message for item in found), found

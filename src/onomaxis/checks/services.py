@@ -22,6 +22,7 @@ from onomaxis.projects.services import (
     read_service,
     service_files,
 )
+from onomaxis.survey.survey import kind_of
 from onomaxis.tree import inside, join, parent
 
 _GOOGLE = "documentation of the service's configuration files"
@@ -95,7 +96,7 @@ GONE = Rule(
 DEBUG = Rule(
     "SERVICE13",
     "warning",
-    "The service file does not know a build type's ID: that build fails",
+    "The service does not know a build type's ID: that build fails, or its push and login stay dead",
     "Register the ID with the service, and put the file that it gives in place.",
     _GOOGLE,
 )
@@ -188,6 +189,19 @@ def _build_types(
             yield Finding(DEBUG, said, ((mine.path, mine.apps[0].line), _spot(suffix)), flavor)
 
 
+def _configurations(context: Context, subject: Subject, files: Sequence[ServiceFile]) -> Iterator[Finding]:
+    """Where the service knows what some builds that are not shipped are called, look whether it knows all of them."""
+    places = kind_of(subject.project).places(subject.project, context.tree, subject.module) if files else None
+    every = places.configured("setting", "PRODUCT_BUNDLE_IDENTIFIER", "") if places is not None else []
+    shipped = {item.value.text for item in every if item.ships}
+    others = {item.value.text: item for item in every if item.value.text not in shipped}
+    known = [id_ for id_ in others if any(file.knows(id_) for file in files)]
+    for id_, item in others.items() if known else ():
+        if id_ not in known:
+            said = f"{called('ios', item.flavor)}: configuration {item.name} is {id_}; the service knows {known[0]}"
+            yield Finding(DEBUG, said, at(item.value), item.flavor)
+
+
 def _ios(context: Context, subject: Subject, known: dict[tuple[str, str], ServiceFile]) -> Iterator[Finding]:
     files = service_files(context.tree, GOOGLE_IOS, subject.project.folder)
     files += [
@@ -199,6 +213,7 @@ def _ios(context: Context, subject: Subject, known: dict[tuple[str, str], Servic
     for file in files:
         if file.fault:
             yield Finding(BROKEN, file.fault, ((file.path, file.fault_line or 1),))
+    yield from _configurations(context, subject, files)
     for flavor in context.flavored(subject) if files else ():
         app = subject.of(flavor)[0] if subject.of(flavor) else None
         if app is None or app.id is None:
