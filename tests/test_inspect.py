@@ -260,6 +260,19 @@ def test_certificates_are_held_against_fingerprints_services_and_links(tmp_path:
     assert "PACKAGE11" in {item["code"] for item in told(project, debug)}
 
 
+@needs_aapt
+def test_values_in_files_that_ship_are_compared(tmp_path: Path) -> None:
+    files = shop.project()
+    value = '[values.currency]\nvalue = "EUR"\nplaces = [{ pointer = "/currency", file = "android/app/src/main/assets/settings.json" }]\n\n[flavors.alderbank]'
+    files["onomaxis.toml"] = str(files["onomaxis.toml"]).replace("[flavors.alderbank]", value, 1)
+    files["android/app/src/main/assets/settings.json"] = '{"currency": "EUR"}\n'
+    project = shop.write(tmp_path / "project", files)
+    assert told(project, built(tmp_path, Build())) == []
+    build = Build(entries={**shop.ENTRIES, "assets/settings.json": b'{"currency": "CHF"}'})
+    [found] = told(project, built(tmp_path, build))
+    assert found["code"] == "PACKAGE04" and "CHF" in found["message"] and "EUR" in found["message"]
+
+
 # -- several packages
 
 

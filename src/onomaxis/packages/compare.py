@@ -13,6 +13,7 @@ from onomaxis.checks import packaged as rules
 from onomaxis.checks.finding import Finding, Rule
 from onomaxis.errors import FormatError, InputError
 from onomaxis.formats.binary.plist import read_any_plist
+from onomaxis.model import made_of
 from onomaxis.packages.expected import Expected
 from onomaxis.packages.facts import Package, place
 from onomaxis.projects.project import Fact
@@ -24,8 +25,9 @@ from onomaxis.projects.services import (
     read_service,
     service_files,
 )
+from onomaxis.projects.text_places import pointer_spot
 from onomaxis.survey.survey import kind_of
-from onomaxis.tree import inside, join, parent
+from onomaxis.tree import Tree, inside, join, parent
 
 Comparison = Callable[[Package, Expected], Iterator[Finding]]
 _HIDDEN = "••••"
@@ -122,9 +124,12 @@ def _values(package: Package, expected: Expected) -> Iterator[Finding]:
         readings = [item for item in read_values(expected.context.tree, file, template) if isinstance(item, Reading)]
     except InputError:  # a place that is gone: `check` says so
         return
-    for item in readings:
-        mine = item.platform == expected.platform and item.flavor == expected.app.flavor
-        held = _held(package, item.place.selector, item.place.name) if mine else None
+    here = [item for item in readings if item.platform == expected.platform or not item.place.platform]
+    mine = made_of(expected.app.flavor, expected.subject.flavors) or {expected.app.flavor}
+    own = {(item.value.name, item.place) for item in here if item.flavor in mine}
+    for item in here:  # what all flavors share is read for the app itself
+        shared = not item.flavor and (item.value.name, item.place) not in own
+        held = _held(package, item) if item.flavor in mine or shared else None
         if held is None or same_text(item.value.type, held, item.wanted):
             continue
         if item.place.selector == "level" and _same_level(held, item.wanted):
@@ -135,8 +140,11 @@ def _values(package: Package, expected: Expected) -> Iterator[Finding]:
         yield _found(package, rules.VALUE, expected, said)
 
 
-def _held(package: Package, selector: str, name: str) -> str | None:
+def _held(package: Package, item: Reading) -> str | None:
     """Return what a place of a value reads in a package; None where it does not reach it, or cannot be told."""
+    selector, name = item.place.selector, item.place.name
+    if selector == "pointer":
+        return _in_file(package, name, item.spot.file)
     if package.platform == "android":
         if selector == "resource" and package.resources is not None:
             kind, _, own = name.partition("/")
@@ -148,9 +156,33 @@ def _held(package: Package, selector: str, name: str) -> str | None:
         return {"min-sdk": package.min, "target-sdk": package.target}.get(name) if selector == "level" else None
     if selector == "plist":
         return _below(package.list, name)
+    if selector == "url-scheme":
+        return item.wanted if item.wanted in package.schemes else ", ".join(package.schemes)
     if selector == "entitlement":
         return _below(package.entitlements, name) if package.entitlements else None
     return package.min if selector == "level" and name == "ios" else None
+
+
+def _in_file(package: Package, pointer: str, path: str) -> str | None:
+    """Return what a pointer reads in the package's own copy of a file: the only one that is called so."""
+    name = path.rpartition("/")[2]
+    found = [
+        (files, entry)
+        for _, files in package.content.layers
+        for entry in files.names()
+        if entry == name or entry.endswith(f"/{name}")
+    ]
+    if len(found) != 1:
+        return None
+    files, entry = found[0]
+    try:
+        return pointer_spot(Tree.of({path: files.read(entry, _MOST_JSON)}), pointer, path).text
+    except (FormatError, InputError):
+        return None
+
+
+# The largest file of settings that is looked into, in bytes.
+_MOST_JSON = 4 * 1024 * 1024
 
 
 def _below(table: Mapping[str, Any], path: str) -> str | None:
