@@ -96,7 +96,7 @@ def check_ids(context: Context) -> Iterator[Finding]:
             if len(flavors) > 1 and not itself:
                 spots = tuple(spot for app in apps if app.id and app.id.text == id_ for spot in at(app.id))
                 listed = ", ".join(name or "the app itself" for name in flavors)
-                yield Finding(CLASH, f"{listed}: {id_}", tuple(dict.fromkeys(spots)), flavors[-1])
+                yield Finding(CLASH, f"{listed} are all {id_}", tuple(dict.fromkeys(spots)), flavors[-1])
         for item in subject.project.unresolved:
             if item.facet in (Facet.APPLICATION_ID, Facet.BUNDLE_ID):
                 yield Finding(UNRESOLVED, f"{item.text}: {item.reason}", ((item.file, item.line),))

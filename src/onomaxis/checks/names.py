@@ -97,7 +97,8 @@ def check_names(context: Context) -> Iterator[Finding]:
         who = called(subject.platform, app.flavor)
         if app.name is None:
             if not unresolved[id(subject.project)]:
-                yield Finding(MISSING, f"{who} ({app.id.text if app.id else app.module})", at(app.id), app.flavor)
+                said = f"{who} ({app.id.text if app.id else app.module}) has no name"
+                yield Finding(MISSING, said, at(app.id), app.flavor)
             continue
         if _TEMPLATES.match(app.name.text.strip()):
             yield Finding(TEMPLATE, f"{who} is called “{app.name.text}”", at(app.name), app.flavor)

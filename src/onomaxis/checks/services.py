@@ -161,7 +161,8 @@ def _android(context: Context, subject: Subject, known: dict[tuple[str, str], Se
             mine = next((file for file in files if file.knows(app.id.text)), files[0] if len(files) == 1 else None)
         flavor = next(iter(parts), app.flavor)
         if mine is None:
-            yield Finding(MISSING, f"{called('android', app.flavor)} ({app.id.text})", at(app.id), flavor)
+            said = f"{called('android', app.flavor)} ({app.id.text}) has no service file"
+            yield Finding(MISSING, said, at(app.id), flavor)
         elif not mine.knows(app.id.text) and not mine.fault:
             listed = ", ".join(entry.id for entry in mine.apps)
             said = f"{called('android', app.flavor)} is {app.id.text}; the file knows {listed}"
@@ -227,7 +228,8 @@ def _ios(context: Context, subject: Subject, known: dict[tuple[str, str], Servic
                 said = f"{called('ios', flavor)} is {app.id.text}; the file knows {wrong.apps[0].id}"
                 yield Finding(UNKNOWN, said, ((wrong.path, wrong.apps[0].line), *at(app.id)), flavor)
             elif not any(file.fault for file in near):
-                yield Finding(MISSING, f"{called('ios', flavor)} ({app.id.text})", at(app.id), flavor)
+                said = f"{called('ios', flavor)} ({app.id.text}) has no service file"
+                yield Finding(MISSING, said, at(app.id), flavor)
             continue
         known.setdefault(("ios", flavor.casefold()), mine)
         facts = context.facts(subject, flavor)
@@ -301,7 +303,9 @@ def _push(facts: AppFacts, target: str) -> Iterator[Finding]:
     asked = facts.switches.get("remote-notification")
     if asked and "push" not in facts.switches:
         spots = (_spot(asked), _spot(facts.switches.get("entitlements", facts.where)))
-        yield Finding(PUSH, target, spots)
+        yield Finding(
+            PUSH, f"{target} asks for remote notifications, and its entitlements lack aps-environment", spots
+        )
 
 
 def _hosts(context: Context) -> Iterator[Finding]:
@@ -313,7 +317,7 @@ def _hosts(context: Context) -> Iterator[Finding]:
             facts = context.facts(subject, flavor)
             for host in brand.hosts:
                 if not any(fnmatchcase(host.text, item.text) for item in facts.hosts):
-                    said = f"{called(subject.platform, flavor)}: {host.text}"
+                    said = f"{called(subject.platform, flavor)}: nothing opens it with links of {host.text}"
                     yield Finding(HOSTS, said, ((file.path, host.line), _spot(facts.where)), flavor)
 
 
@@ -330,5 +334,5 @@ def _links(context: Context) -> Iterator[Finding]:
             if value is None or not context.facts(subject, flavor).hosts:
                 continue
             if not any(app.id == value.text for file in mine for app in file.apps):
-                said = f"{called(subject.platform, flavor)} ({value.text}) is in none of them"
+                said = f"{called(subject.platform, flavor)} ({value.text}) is in none of the association files"
                 yield Finding(LINKS, said, ((mine[0].path, 1), *at(value)), flavor)

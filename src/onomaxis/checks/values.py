@@ -97,7 +97,7 @@ def check_values(context: Context) -> Iterator[Finding]:
     try:
         for item in read_values(context.tree, file):
             if isinstance(item, Unheld):
-                said = f"“{item.value.name}” of {item.flavor}"
+                said = f"“{item.value.name}” of {item.flavor} differs, and {item.place.shown} is one for all"
                 yield Finding(SHARED, said, ((file.path, item.line),), item.flavor)
             elif isinstance(item, Asset):
                 data = checked_asset(context.tree, file, item)

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import argparse
+import contextlib
+import signal
 from pathlib import Path
 
 from onomaxis.cli.output import print_json, tell
@@ -21,8 +23,7 @@ def execute(options: argparse.Namespace) -> int:
             if not options.quiet:
                 tell(f"onomaxis: a simulation of a console of services and a developer portal; state in {folder}")
                 tell(f"  POST JSON to {', '.join(ROUTES)}. Ctrl-C ends it.")
-        try:
+        signal.signal(signal.SIGTERM, signal.default_int_handler)  # in the background an interrupt may be ignored
+        with contextlib.suppress(KeyboardInterrupt):
             server.serve_forever()
-        except KeyboardInterrupt:
-            return 0
     return 0
