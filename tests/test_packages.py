@@ -427,13 +427,43 @@ def test_texts_are_found_with_their_borders_in_every_form(tmp_path: Path) -> Non
         "index.bundle": hermes("other", said, "third"),
     }
     for name, data in forms.items():
-        assert any(said == text or (said in text and "json" in name) or text.strip("\x01") == said for text in texts(name, data)), name
+        assert any(
+            said == text or (said in text and "json" in name) or text.strip("\x01") == said
+            for text in texts(name, data, [said.encode(), said.encode("utf-16-le")])
+        ), name
+
+
+@given(
+    st.lists(st.text(st.characters(codec="ascii", categories=["L", "N", "P"]), max_size=200), max_size=6),
+    st.text(st.characters(codec="ascii", categories=["L"]), max_size=3),
+)
+def test_a_messages_texts_have_the_borders_that_their_lengths_tell(around: list[str], tail: str) -> None:
+    """Whatever stands before and behind, a text is found whole: letters of a length or a mark are none of it."""
+    said = f"org.lendspan.mossgate{tail}"
+    body = b"".join(b"\x0a" + varint(len(text)) + text.encode() for text in [*around, said, *around])
+    nested = b"\x12" + varint(len(body)) + body
+    assert said in list(texts("base/resources.pb", nested, [b"org.lendspan.mossgate"]))
+
+
+def varint(value: int) -> bytes:
+    return bytes([value]) if value < 0x80 else bytes([value & 0x7F | 0x80, value >> 7])
+
+
+def test_large_files_are_looked_at_round_what_is_sought() -> None:
+    said = "org.lendspan.mossgate"
+    noise = bytes(range(256)) * (40 << 12)
+    for name, data in (
+        ("lib/a.so", noise + b"\0" + said.encode() + b"\0" + noise),
+        ("a.js", b"x" * (5 << 20) + b'"' + said.encode() + b'"' + b"y" * (5 << 20)),
+    ):
+        found = list(texts(name, data, [said.encode()]))
+        assert any(said in text for text in found) and sum(map(len, found)) < 4000
 
 
 @pytest.mark.parametrize("width", [12, 16])
 def test_compiled_scripts_give_their_strings(width: int) -> None:
     said = ["global", "org.lendspan.mossgate", "Mössgate", "", "x" * 300, "☃ sheds"]
-    assert list(texts("index.bundle", hermes(*said, width=width))) == said
+    assert list(texts("index.bundle", hermes(*said, width=width), [])) == said
 
 
 def hermes(*strings: str, width: int = 16) -> bytes:

@@ -180,13 +180,21 @@ def _is_sought(mark: Mark) -> bool:
     return mark.kind != "scheme" or mark.text not in _COMMON_SCHEMES
 
 
+_ENCODINGS = ("utf-8", "utf-16-le")
+
+
+def _forms(mark: Mark) -> tuple[str, ...]:
+    """Return how a text is sought: a scheme only with what follows one."""
+    return (f"{mark.text}://" if mark.kind == "scheme" else mark.text,)
+
+
 def _needles(marks: Iterable[Mark]) -> dict[bytes, list[Mark]]:
     """Return the bytes of each text, in one byte a character and in two; a scheme only with what follows one."""
     found: dict[bytes, list[Mark]] = {}
     for mark in marks:
-        text = f"{mark.text}://" if mark.kind == "scheme" else mark.text
-        for encoding in ("utf-8", "utf-16-le"):
-            found.setdefault(text.encode(encoding), []).append(mark)
+        for text in _forms(mark):
+            for encoding in _ENCODINGS:
+                found.setdefault(text.encode(encoding), []).append(mark)
     return found
 
 
@@ -197,7 +205,8 @@ def _in_file(entry: str, data: bytes, found: list[Mark], marks: Marks) -> Iterat
         return
     known = _known(marks)
     pending = dict.fromkeys(found)
-    for text in texts(entry, data):
+    needles = [text.encode(form) for mark in pending for text in _forms(mark) for form in _ENCODINGS]
+    for text in texts(entry, data, needles):
         for mark in [mark for mark in pending if mark.text in text]:
             of_code = mark.text in marks.code and entry.endswith(".dex")
             if not of_code and _stands_alone(mark, text, known, marks):

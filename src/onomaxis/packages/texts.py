@@ -7,8 +7,9 @@ borders are known: lengths and marks that stand beside a text in compiled files 
 from __future__ import annotations
 
 import itertools
+import re
 import struct
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from typing import Any
 
 from onomaxis.errors import FormatError
@@ -18,7 +19,6 @@ from onomaxis.formats.binary.reader import Reader
 from onomaxis.formats.binary.signatures import read_message
 from onomaxis.formats.binary.string_pool import CHUNK as POOL
 from onomaxis.formats.binary.string_pool import StringPool, decoded
-from onomaxis.formats.binary.wire import fields
 
 # What can hold no text of an app: pictures, fonts, sounds, films, archives in an archive, catalogs.
 _SILENT = (
@@ -36,7 +36,6 @@ _SILENT = (
     b"BOMStore",
 )
 _HERMES = 0x1F1903C103BC1FC6
-_DEEPEST = 60
 
 
 def is_silent(head: bytes) -> bool:
@@ -44,17 +43,25 @@ def is_silent(head: bytes) -> bool:
     return head.startswith(_SILENT) or head[4:8] == b"ftyp"
 
 
-def texts(name: str, data: bytes) -> Iterator[str]:
-    """Yield the texts of a file. One that cannot be read as what it seems to be is taken as bytes."""
+Needles = Sequence[bytes]
+TextReader = Callable[[bytes, Needles], Iterator[str]]
+
+
+def texts(name: str, data: bytes, needles: Needles) -> Iterator[str]:
+    """Yield the texts of a file in which *needles* may stand.
+
+    One that cannot be read as what it seems to be is taken as bytes; of what has no form of its own, only the
+    neighbourhoods of the needles are looked at.
+    """
     for reader in _readers(name, data):
         try:
-            yield from list(reader(data))
+            yield from list(reader(data, needles))
             return
         except (FormatError, struct.error, ValueError, RecursionError):
             continue
 
 
-def _readers(name: str, data: bytes) -> Iterator[Callable[[bytes], Iterator[str]]]:
+def _readers(name: str, data: bytes) -> Iterator[TextReader]:
     if data.startswith(b"bplist"):
         yield _listed
     elif is_compiled(data) or data[:4] in (b"\x02\x00\x0c\x00",):
@@ -70,11 +77,11 @@ def _readers(name: str, data: bytes) -> Iterator[Callable[[bytes], Iterator[str]
     yield _plain
 
 
-def _listed(data: bytes) -> Iterator[str]:
+def _listed(data: bytes, needles: Needles) -> Iterator[str]:
     yield from _in(read_any_plist(data, ""))
 
 
-def _signed(data: bytes) -> Iterator[str]:
+def _signed(data: bytes, needles: Needles) -> Iterator[str]:
     yield from _in(read_any_plist(read_message(data, "").content, ""))
 
 
@@ -88,7 +95,7 @@ def _in(node: Any) -> Iterator[str]:
         yield from itertools.chain.from_iterable(_in(item) for item in node)
 
 
-def _pooled(data: bytes) -> Iterator[str]:
+def _pooled(data: bytes, needles: Needles) -> Iterator[str]:
     """Yield the strings of every pool of a compiled file, and what its packages are called."""
     pending = [Reader(data, "the compiled file")]
     while pending:
@@ -108,23 +115,42 @@ def _pooled(data: bytes) -> Iterator[str]:
             at += size
 
 
-def _messages(data: bytes) -> Iterator[str]:
-    """Yield what may be text in a message, and in those within it: which is which, only its form could tell."""
-    yield from _fields(memoryview(data), 0)
+# How far before and behind a needle is looked: no ID, host or name is as long.
+_NEAR = 400
+# Places of one needle in one file that are looked at: the first tell what all of them do.
+_MOST_PLACES = 2000
 
 
-def _fields(data: memoryview, depth: int) -> Iterator[str]:
-    inner = [value for _, value in fields(data, "the message") if isinstance(value, memoryview)]
-    for value in inner:
-        body = bytes(value)
-        try:
-            below = list(_fields(value, depth + 1)) if depth < _DEEPEST and body[:1] < b"\x20" else []
-        except FormatError:
-            below = []
-        yield from below or [decoded(body)]
+def _places(data: bytes, needles: Needles) -> Iterator[tuple[int, int]]:
+    """Yield where needles stand: begin and end."""
+    for needle in needles:
+        at = data.find(needle)
+        for _ in range(_MOST_PLACES):
+            if at < 0:
+                break
+            yield at, at + len(needle)
+            at = data.find(needle, at + 1)
 
 
-def _hermes(data: bytes) -> Iterator[str]:
+def _messages(data: bytes, needles: Needles) -> Iterator[str]:
+    """Yield the texts of a message, at whatever depth: the length that stands before each tells its borders."""
+    for begin, end in _places(data, needles):
+        found = next(_prefixed(data, begin, end), None)
+        yield found if found is not None else decoded(data[begin:end])
+
+
+def _prefixed(data: bytes, begin: int, end: int) -> Iterator[str]:
+    """Yield what a length right before it, of one byte or two, makes a text around a stretch; the nearest first."""
+    for start in range(begin, max(1, begin - _NEAR), -1):
+        last = data[start - 1]
+        long = last if start < 2 or data[start - 2] < 0x80 else (data[start - 2] & 0x7F) | last << 7
+        for length in dict.fromkeys((last, long)):
+            body = data[start : start + length]
+            if length < 0x4000 and start + length >= end and len(body) == length and min(body, default=0) >= 0x20:
+                yield decoded(body)
+
+
+def _hermes(data: bytes, needles: Needles) -> Iterator[str]:
     """Yield the strings of compiled JavaScript: they lie in one another, so only the table tells their borders.
 
     Source: the engine's public header of its file form (``BytecodeFileFormat.h``).
@@ -166,30 +192,31 @@ _BREAK = bytes(byte for byte in range(256) if byte not in _TEXT)
 _BROKEN = bytes.maketrans(_BREAK, b"\n" * len(_BREAK))
 
 
-def _raw(data: bytes) -> Iterator[str]:
-    """Yield the runs of what could be text, in one byte a character and in two."""
-    for run in data.translate(_BROKEN).split(b"\n"):
-        if len(run) > 3:
-            yield run.decode("utf-8", "replace")
-    yield from _wide(data)
+def _raw(data: bytes, needles: Needles) -> Iterator[str]:
+    """Yield the runs of what could be text round the needles, in one byte a character and in two."""
+    for begin, end in _places(data, needles):
+        wide = data[begin + 1 : begin + 2] == b"\0"
+        start, stop = max(0, begin - _NEAR), end + _NEAR
+        if wide:
+            start += (begin - start) % 2
+            yield from (run[::2].decode("ascii") for run in _WIDE.findall(data[start:stop]))
+        else:
+            runs = data[start:stop].translate(_BROKEN).split(b"\n")
+            yield from (run.decode("utf-8", "replace") for run in runs if len(run) > 3)
 
 
-def _wide(data: bytes) -> Iterator[str]:
-    """Yield runs of characters that take two bytes each."""
-    for shift in (0, 1):
-        even, odd = data[shift::2], data[shift + 1 :: 2]
-        begin = None
-        for at, (low, high) in enumerate(zip(even, odd, strict=False)):
-            if high == 0 and 0x20 <= low < 0x7F:
-                begin = at if begin is None else begin
-            elif begin is not None:
-                if at - begin > 3:
-                    yield even[begin:at].decode("ascii")
-                begin = None
+_WIDE = re.compile(rb"(?:[\x20-\x7e]\0){4,}")
 
 
-def _plain(data: bytes) -> Iterator[str]:
+def _plain(data: bytes, needles: Needles) -> Iterator[str]:
     if data[:2] in (b"\xff\xfe", b"\xfe\xff"):
         yield data.decode("utf-16", "replace")
-    else:
+    elif len(data) <= _SHORT:
         yield data.decode("utf-8", "replace")
+    else:
+        for begin, end in _places(data, needles):
+            yield data[max(0, begin - _NEAR) : end + _NEAR].decode("utf-8", "replace")
+
+
+# A text file of up to so many bytes is looked at whole.
+_SHORT = 1024 * 1024
