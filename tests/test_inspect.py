@@ -273,6 +273,51 @@ def test_values_in_files_that_ship_are_compared(tmp_path: Path) -> None:
     assert found["code"] == "PACKAGE04" and "CHF" in found["message"] and "EUR" in found["message"]
 
 
+@needs_aapt
+def test_what_libraries_add_is_no_fault(tmp_path: Path, shop_project: Path) -> None:
+    """Their own schemes with hosts of their own, permissions, providers below the ID, meta-data."""
+    build = Build()
+    login = '<activity android:name="net.login.Back" android:exported="true"><intent-filter><action android:name="android.intent.action.VIEW"/><category android:name="android.intent.category.BROWSABLE"/><data android:scheme="backto" android:host="login.library"/></intent-filter></activity>'
+    build.swap(
+        "<provider ",
+        f'{login}<provider android:name="net.start.Up" android:authorities="org.lendspan.alderbank.start" android:exported="false"/><meta-data android:name="net.key" android:value="1"/><provider ',
+    )
+    build.swap(shop.BEFORE, f'{shop.BEFORE}<uses-permission android:name="android.permission.INTERNET"/>')
+    assert told(shop_project, built(tmp_path, build)) == []
+
+
+@needs_aapt
+def test_an_apk_of_one_processor_has_its_thousands(tmp_path: Path, shop_project: Path) -> None:
+    for abi, code, right in (("arm64-v8a", "2007", True), ("x86_64", "4007", True), ("arm64-v8a", "1007", False)):
+        build = Build(entries={**shop.ENTRIES, f"lib/{abi}/libapp.so": b"\x7fELF"})
+        build.swap('versionCode="7"', f'versionCode="{code}"')
+        assert (told(shop_project, built(tmp_path, build)) == []) == right, (abi, code)
+
+
+@needs_aapt
+def test_what_lies_below_an_id_that_is_above_the_packages_own_is_shared(tmp_path: Path) -> None:
+    """An environment's flavor has the shipped app's ID with a word behind it: tasks below the first are no residue."""
+    files = {
+        name: data.replace("org.lendspan.mossgate", "org.lendspan.alderbank.dev") if isinstance(data, str) else data for name, data in shop.project().items()
+    }
+    project = shop.write(tmp_path / "project", files)
+    build = Build(text=shop.manifest("mossgate").replace("org.lendspan.mossgate", "org.lendspan.alderbank.dev"), resources=dict(shop.resources("mossgate")))
+    build.entries = {**shop.ENTRIES, "assets/a.txt": b"org.lendspan.alderbank.refresh"}
+    assert told(project, built(tmp_path, build)) == []
+    build.entries["assets/a.txt"] = b"org.lendspan.alderbank"
+    assert [item["code"] for item in told(project, built(tmp_path, build))] == ["PACKAGE14"]
+
+
+def test_a_path_is_told_as_it_was_given(tmp_path: Path, shop_project: Path) -> None:
+    shop.write(tmp_path, shop.ipa_files("alderbank", "Lend.app/"))  # type: ignore[arg-type]
+    given = f"{tmp_path}/Lend.app/"
+    found = inline("inspect", given, "--against", shop_project, "--flavor", "mossgate", "--json").json
+    assert found["packages"][0]["path"] == given and {spot["package"] for item in found["findings"] for spot in item["at"]} == {given}
+    source = shop.write(tmp_path / "source", {"Info.plist": plistlib.dumps({"CFBundleIdentifier": "$(PRODUCT_BUNDLE_IDENTIFIER)"})})
+    done = inline("inspect", source)
+    assert done.code == 2 and "no build filled it in" in done.err
+
+
 # -- several packages
 
 

@@ -258,6 +258,8 @@ def test_an_old_ledger_is_widened_and_keeps_what_it_says(newline: str) -> None:
     ]
     assert [row[:-1] for row in read_ledger("l", found)] == [*(row[:-1] for row in known), more[:-1]]
     assert widened(found.decode()) == found.decode()
+    marked = grown(b"\xef\xbb\xbf" + data, [more])
+    assert marked == b"\xef\xbb\xbf" + found and len(read_ledger("l", marked)) == 3
 
 
 def test_a_digest_has_a_form() -> None:

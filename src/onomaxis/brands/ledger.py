@@ -94,7 +94,7 @@ def written(rows: Sequence[Published], newline: str = "\n", head: bool = True) -
 
 def widened(text: str) -> str:
     """Return a ledger's text with all of today's columns: those that a row lacks are empty; all else stays."""
-    if tuple(next(csv.reader(io.StringIO(text, newline="")), [])) != _BEFORE:
+    if tuple(next(csv.reader(io.StringIO(text.removeprefix("\ufeff"), newline="")), [])) != _BEFORE:
         return text
     lines = re.findall(r"[^\n]*\n|[^\n]+", text)  # as the csv reader counts them
     reader = csv.reader(io.StringIO(text, newline=""))

@@ -78,7 +78,7 @@ def walk(options: argparse.Namespace, target: Path) -> None:
     common = ["--no-color"] if options.no_color else []
     os.environ[_SECRET] = PASSWORD
     say(options, f"The demo project was copied to {target}")
-    copy_packages(target.parent)
+    copy_packages(target)
     for number, step in enumerate(_steps(target), 1):
         console = make_console(options)
         console.print()
@@ -133,7 +133,7 @@ def _steps(target: Path) -> list[_Step]:
             f"proof --out {picture.name}",
             ((proof, ("proof", root, "--out", str(picture))),),
         ),
-        *_published(root, target.parent),
+        *_published(root, target),
         _Step(
             "Take all of it back: the ledger's row, and what was stamped.",
             "undo; onomaxis undo; onomaxis history",
@@ -158,22 +158,22 @@ def _published(root: str, folder: Path) -> list[_Step]:
         ),
         _Step(
             "A build of Alderbank came back from CI: is it what the project says?",
-            "inspect packages/alderbank-mixed.aab --against lendspan",
+            "inspect packages/alderbank-mixed.aab --against .",
             ((inspect, ("inspect", mixed, "--against", root)),),
         ),
         _Step(
             "It held Mossgate's service. And the ones that were built anew?",
-            "inspect packages/alderbank-41.aab packages/alderbank-41.ipa --against lendspan",
+            "inspect packages/alderbank-41.aab packages/alderbank-41.ipa --against .",
             ((inspect, ("inspect", good, apple, "--against", root)),),
         ),
         _Step(
             "What would a store say of the build of last week? (a simulation)",
-            "rehearse packages/alderbank-40.aab --against lendspan --state stores",
+            "rehearse packages/alderbank-40.aab --state stores",
             ((rehearse, ("rehearse", old, "--against", root, "--state", state)),),
         ),
         _Step(
             "And of these two? What is accepted goes into the ledger.",
-            "rehearse packages/alderbank-41.aab packages/alderbank-41.ipa --against lendspan --state stores --ledger",
+            "rehearse packages/alderbank-41.aab packages/alderbank-41.ipa --state stores --ledger",
             (
                 (rehearse, ("rehearse", good, apple, "--against", root, "--state", state, "--ledger")),
                 (ledger, ("ledger", "list", root)),
@@ -212,11 +212,12 @@ def _ask(options: argparse.Namespace, target: Path, questions: Sequence[tuple[st
     from onomaxis.rehearsal.server import OfficeServer
 
     console = make_console(options)
-    with OfficeServer(target.parent / "stores") as server:
+    opener = urllib.request.build_opener(urllib.request.ProxyHandler({}))  # whatever stands in the environment
+    with OfficeServer(target / "stores") as server:
         threading.Thread(target=server.serve_forever, daemon=True).start()
         for path, body in questions:
             asked = urllib.request.Request(f"{server.address}{path}", json.dumps(body).encode(), method="POST")
-            with urllib.request.urlopen(asked, timeout=10) as answer:
+            with opener.open(asked, timeout=10) as answer:
                 said = json.loads(answer.read())
             shown = {key: value for key, value in said.items() if key not in ("format", "simulated")}
             put(console, Cell(f"POST {path} ", "cyan"), Cell(json.dumps(body)), hang=2)

@@ -31,7 +31,6 @@ def execute(options: argparse.Namespace) -> int:
     """Run the command; the exit code is 1 when errors were found."""
     if options.flavor and not options.against:
         raise InputError("--flavor names a flavor of a project", remedy="Say which: --against PROJECT.")
-    options.packages = [path.rstrip("/") or path for path in options.packages]
     tree = None
     if options.against:
         options.project, options.here = options.against, False

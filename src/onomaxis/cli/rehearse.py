@@ -38,7 +38,6 @@ def execute(options: argparse.Namespace) -> int:
     """Run the command; the exit code is 1 when a package was refused, 2 when one cannot be read."""
     if not options.packages and not options.show and not options.close:
         raise InputError("no package is named", remedy="Give packages, or --show, or --close VERSION.")
-    options.packages = [path.rstrip("/") or path for path in options.packages]
     tree = _project(options)
     folder = Path(options.state) if options.state else default_folder(tree.root if tree is not None else Path())
     state = read_state(folder)

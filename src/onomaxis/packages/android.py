@@ -119,6 +119,7 @@ def _package(
     label = application.attributes.get("label")
     levels = manifest.first("uses-sdk")
     filters = list(_opened_from_outside(application, resources))
+    every = [node for node in application.walk() if node.name == "data"]
 
     def text(node: Node | None, name: str) -> str | None:
         return resources.text(node.attributes.get(name)) if node is not None else None
@@ -141,9 +142,16 @@ def _package(
         authorities=_once(
             one for node in application.named("provider") for one in (text(node, "authorities") or "").split(";")
         ),
-        hosts=_once(text(node, "host") for node in filters),
-        schemes=_once(text(node, "scheme") for node in filters),
-        filtered=_once(text(node, "scheme") for node in application.walk() if node.name == "data"),
+        hosts=_once(text(node, "host") for data in filters for node in data),
+        schemes=_once(text(node, "scheme") for data in filters for node in data),
+        filtered=_once(text(node, "scheme") for node in every),
+        reached=_once(text(node, "host") for node in every),
+        web=_once(
+            text(node, "host")
+            for data in filters
+            if {text(node, "scheme") for node in data} & {"http", "https"}
+            for node in data
+        ),
         metadata=_metadata(application, resources),
         services=resources.strings(SERVICES),
         certificates=signed,
@@ -163,14 +171,14 @@ def _names(resources: Resolver, label: Typed | None) -> dict[str, str]:
     return {locale: text for locale, text in found.items() if text is not None}
 
 
-def _opened_from_outside(application: Node, resources: Resolver) -> Iterator[Node]:
-    """Yield the data of filters through which a link from outside opens the app."""
+def _opened_from_outside(application: Node, resources: Resolver) -> Iterator[list[Node]]:
+    """Yield the data of each filter through which a link from outside opens the app."""
     for activity in application.named("activity", "activity-alias"):
         for item in activity.named("intent-filter"):
             actions = {resources.text(node.attributes.get("name")) for node in item.named("action")}
             categories = {resources.text(node.attributes.get("name")) for node in item.named("category")}
             if _VIEW in actions and _BROWSABLE in categories:
-                yield from item.named("data")
+                yield list(item.named("data"))
 
 
 def _metadata(application: Node, resources: Resolver) -> Mapping[str, str | None]:

@@ -48,7 +48,10 @@ def read_app(path: str, kind: str, files: Files, root: str) -> Package:
     """Read the app whose bundle is the folder *root* of *files* (``Payload/Lendspan.app/``). Raises FormatError."""
     app = _Bundle(files, root)
     info, signature = app.info, app.signature()
+    if "$(" in str(info.get("CFBundleIdentifier")):
+        raise FormatError(f"{app.lead}{INFO} is a project's: no build filled it in")
     entitlements = signature.entitlements if signature is not None else {}
+    hosts = _once(host for item in _texts(entitlements.get(_DOMAINS)) if (host := _host(item)))
     return Package(
         path=path,
         kind=kind,
@@ -63,7 +66,9 @@ def read_app(path: str, kind: str, files: Files, root: str) -> Package:
         debuggable=entitlements.get("get-task-allow") is True or entitlements.get(_MAC_DEBUG) is True,
         icons=tuple(app.icons()),
         permissions=tuple(key for key in info if key.startswith("NS") and key.endswith("UsageDescription")),
-        hosts=_once(host for item in _texts(entitlements.get(_DOMAINS)) if (host := _host(item))),
+        hosts=hosts,
+        reached=hosts,
+        web=hosts,
         schemes=_once(scheme for item in _tables(info.get("CFBundleURLTypes")) for scheme in _schemes(item)),
         services=app.services(),
         parts=tuple(_parts(files, root)),

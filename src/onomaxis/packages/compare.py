@@ -63,6 +63,7 @@ def _facets(package: Package, expected: Expected) -> Iterator[Finding]:
         wanted = expected.facet(key)
         # What build types add behind a version is theirs, as what they add to the ID.
         added = key == "version" and expected.suffix and wanted and str(held).startswith(wanted.text)
+        added = added or (key == "build" and wanted is not None and _is_of_one_abi(package, held, wanted.text))
         if wanted is not None and held != wanted.text and not added:
             said = f"the {key} is {_shown(held)}, {_at(wanted)} says {_shown(wanted.text)}"
             yield _found(package, rules.FACET, expected, said)
@@ -72,6 +73,19 @@ def _facets(package: Package, expected: Expected) -> Iterator[Finding]:
         if told != wanted.text:
             said = f"the name in {locale} is {_shown(told)}, {_at(wanted)} says {_shown(wanted.text)}"
             yield _found(package, rules.FACET, expected, said)
+
+
+# Flutter's Gradle plug-in ("flutter.gradle", abiCodes): an APK of one processor's code gets its thousands in front.
+_ABIS = {"armeabi-v7a": 1000, "arm64-v8a": 2000, "x86": 3000, "x86_64": 4000}
+
+
+def _is_of_one_abi(package: Package, held: str | None, wanted: str) -> bool:
+    """Tell whether a build number is the project's with the thousands of the only processor it is for."""
+    names = (name for _, files in package.content.layers for name in files.names() if name.startswith("lib/"))
+    abis = {name.split("/")[1] for name in names}
+    if len(abis) != 1 or not (str(held).isdecimal() and wanted.isdecimal()):
+        return False
+    return int(str(held)) == int(wanted) + _ABIS.get(min(abis), 0)
 
 
 _TODAY = {"iw": "he", "in": "id", "ji": "yi"}
@@ -286,14 +300,14 @@ def _links(package: Package, expected: Expected) -> Iterator[Finding]:
         path = expected.context.file.path
         wanted |= {said.text: Fact(said.text, path, said.line) for said in expected.brand.hosts}
     for host, fact in wanted.items():
-        if not any(fnmatchcase(host, held) or held == host for held in package.hosts):
+        if not any(fnmatchcase(host, held) or held == host for held in package.reached):
             yield _found(package, rules.LINK, expected, f"{host} does not open the app, {_at(fact)} says so")
     schemes = {fact.text for fact in facts.schemes}
     plain = all(text.isascii() and "$" not in text and not text.startswith("@") for text in schemes)
     for fact in facts.schemes if plain else ():
         if fact.text not in (*package.schemes, *package.filtered):
             yield _found(package, rules.LINK, expected, f"the scheme {fact.text} is missing, {_at(fact)} says it")
-    for host in package.hosts:
+    for host in package.web:  # libraries open links of schemes of their own, with hosts of their own
         if wanted and not any(fnmatchcase(known, host) or known == host for known in wanted):
             said = f"{host} opens the app, and the project does not know it"
             yield _found(package, rules.LINK, expected, said)

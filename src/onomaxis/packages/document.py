@@ -72,6 +72,6 @@ def findings_of(findings: Sequence[Finding], packages: Sequence[Package]) -> lis
 
 
 def _spot(place: str, packages: Sequence[Package]) -> dict[str, str]:
-    paths = [item.path for item in packages if place.startswith(f"{item.path}/")]
+    paths = [item.path for item in packages if place.startswith(f"{item.path.rstrip('/')}/")]
     path = max(paths, key=len, default="")
-    return {"package": path, "entry": place[len(path) + 1 :]}
+    return {"package": path, "entry": place[len(path.rstrip("/")) + 1 :]}

@@ -68,9 +68,9 @@ class Signed(NamedTuple):
 class Package:
     """One package; values are text as it holds them, None where it says nothing.
 
-    ``content`` is where its files lie; ``filtered`` are the schemes of all
-    its filters, ``main`` the manifest or property list in it, ``list`` that list's
-    table, ``resources`` the tables of resources.
+    ``content`` is where its files lie; ``filtered`` are the schemes and ``reached`` the hosts of all its filters,
+    ``web`` the hosts of web links; ``main`` is the manifest or property list in it, ``list`` that list's table,
+    ``resources`` the tables of resources.
     """
 
     path: str
@@ -91,6 +91,8 @@ class Package:
     hosts: tuple[str, ...] = ()
     schemes: tuple[str, ...] = ()
     filtered: tuple[str, ...] = ()
+    reached: tuple[str, ...] = ()
+    web: tuple[str, ...] = ()
     metadata: Mapping[str, str | None] = field(default_factory=dict)
     services: Mapping[str, str] = field(default_factory=dict)
     parts: tuple[Part, ...] = ()
@@ -110,7 +112,7 @@ Place = tuple[tuple[str, int], ...]
 
 def place(package: Package, entry: str = "") -> Place:
     """Return where in a package something stands: its manifest or property list, where no entry is told."""
-    return ((f"{package.path}/{entry or package.main}", 0),)
+    return ((f"{package.path.rstrip('/')}/{entry or package.main}", 0),)
 
 
 class Split(NamedTuple):

@@ -254,5 +254,7 @@ def _belongs_elsewhere(mark: Mark, text: str, at: int, known: frozenset[str], ma
     token = match[0].rstrip(".") if match else ""
     if begin < at:  # a longer name ends in it: no ID begins within another
         return True
+    if token != mark.text and any(mine.startswith(f"{mark.text}.") for mine in marks.own):
+        return True  # below an ID that the package's own is below too: a task, a group that all of them share
     owner = max((one for one in known if token == one or token.startswith(f"{one}.")), key=len, default="")
     return owner != mark.text or (owner in marks.code and token != owner)
