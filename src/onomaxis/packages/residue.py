@@ -8,7 +8,7 @@ class of the project's own code package is none, an ID of a brand below that pac
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
@@ -21,6 +21,7 @@ from onomaxis.packages.facts import Package, place
 from onomaxis.packages.search import LEAST, Search
 from onomaxis.packages.texts import is_silent, texts
 from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS, read_service
+from onomaxis.tree import Tree
 
 # A file that is larger is searched through, but taken apart no more: its texts' borders are guessed.
 _LARGE = 64 * 1024 * 1024
@@ -51,6 +52,7 @@ def marks_for(expected: Expected) -> Marks:
     own: set[str] = set()
     base = expected.context
     named = base.file.flavors if base.file is not None else ()
+    services = _services(base.tree)
     singles = frozenset({*named, *(flavor for subject in base.subjects for flavor in subject.flavors)})
     for item in every_app(base):
         mine = _is_mine(item.flavor, expected, singles)
@@ -58,12 +60,12 @@ def marks_for(expected: Expected) -> Marks:
             continue
         if not item.flavor and expected.flavor and not expected.app.flavor:
             continue  # of a template the app itself is no brand: its sources say what the last stamp left
-        found = set(_texts_of(item))
+        found = set(_texts_of(item, services))
         if mine:
             own |= {text for text, _ in found}
         else:
             every.setdefault(item.flavor, set()).update(found)
-    own |= {text for text, _ in _texts_of(expected)}
+    own |= {text for text, _ in _texts_of(expected, services)}
     code = {
         entry.value
         for project in base.projects
@@ -106,7 +108,7 @@ def _is_mine(flavor: str, expected: Expected, singles: frozenset[str]) -> bool:
     return bool(shared & brands) or mine <= other or other <= mine
 
 
-def _texts_of(item: Expected) -> Iterator[tuple[str, str]]:
+def _texts_of(item: Expected, services: Mapping[str, list[tuple[str, bytes]]]) -> Iterator[tuple[str, str]]:
     """Yield what is one app's own, and what each is."""
     for key in ("id", "name"):
         fact = item.facet(key)
@@ -121,11 +123,19 @@ def _texts_of(item: Expected) -> Iterator[tuple[str, str]]:
     for kind, found in (("host", facts.hosts), ("scheme", facts.schemes)) if facts is not None else ():
         yield from ((fact.text, kind) for fact in found if not {"$", "@", "*"} & set(fact.text))
     yield from _of_brand(item)
-    for path in item.context.tree.named(GOOGLE_ANDROID, GOOGLE_IOS):
-        data = item.context.tree.read(path) or b""
-        if read_service(path, data).knows(item.id):
-            found_in = android_service(data, item.id) if path.endswith(".json") else apple_service(data)
-            yield from ((text, f"service value {name}") for name, text in found_in.items() if len(text) > 5)
+    for path, data in services.get(item.id, ()):
+        found_in = android_service(data, item.id) if path.endswith(".json") else apple_service(data)
+        yield from ((text, f"service value {name}") for name, text in found_in.items() if len(text) > 5)
+
+
+def _services(tree: Tree) -> dict[str, list[tuple[str, bytes]]]:
+    """Return the service files of a tree by the IDs that they know, path and bytes."""
+    found: dict[str, list[tuple[str, bytes]]] = {}
+    for path in tree.named(GOOGLE_ANDROID, GOOGLE_IOS):
+        data = tree.read(path) or b""
+        for app in read_service(path, data).apps:
+            found.setdefault(app.id, []).append((path, data))
+    return found
 
 
 def _of_brand(item: Expected) -> Iterator[tuple[str, str]]:
@@ -194,7 +204,7 @@ def _needles(marks: Iterable[Mark]) -> dict[bytes, list[Mark]]:
     for mark in marks:
         for text in _forms(mark):
             for encoding in _ENCODINGS:
-                found.setdefault(text.encode(encoding), []).append(mark)
+                found.setdefault(text.encode(encoding, "surrogatepass"), []).append(mark)
     return found
 
 
@@ -205,7 +215,7 @@ def _in_file(entry: str, data: bytes, found: list[Mark], marks: Marks) -> Iterat
         return
     known = _known(marks)
     pending = dict.fromkeys(found)
-    needles = [text.encode(form) for mark in pending for text in _forms(mark) for form in _ENCODINGS]
+    needles = [text.encode(form, "surrogatepass") for mark in pending for text in _forms(mark) for form in _ENCODINGS]
     for text in texts(entry, data, needles):
         for mark in [mark for mark in pending if mark.text in text]:
             of_code = mark.text in marks.code and entry.endswith(".dex")
@@ -223,6 +233,10 @@ def _known(marks: Marks) -> frozenset[str]:
 
 _JOINED = re.compile(r"[A-Za-z0-9_-]")
 _DOTTED = re.compile(r"[A-Za-z0-9_.-]+")
+
+
+# What stands before an ID to make another of it: groups, containers, a team (Apple, "Entitlements").
+_OWNED = re.compile(r"(?:group|iCloud|merchant|pass|[A-Z0-9]{10})\.")
 
 
 def _stands_alone(mark: Mark, text: str, known: frozenset[str], marks: Marks) -> bool:
@@ -252,9 +266,12 @@ def _belongs_elsewhere(mark: Mark, text: str, at: int, known: frozenset[str], ma
         return begin < at and text[at - 1] == "." and text[begin:at].strip(".-") != "www"
     match = _DOTTED.match(text, begin)
     token = match[0].rstrip(".") if match else ""
-    if begin < at:  # a longer name ends in it: no ID begins within another
+    above = any(mine.startswith(f"{mark.text}.") for mine in marks.own)
+    if begin < at and _OWNED.fullmatch(text[begin:at]) and not above:
+        token = token[at - begin :]
+    elif begin < at:  # a longer name ends in it: no ID begins within another
         return True
-    if token != mark.text and any(mine.startswith(f"{mark.text}.") for mine in marks.own):
+    if token != mark.text and above:
         return True  # below an ID that the package's own is below too: a task, a group that all of them share
     owner = max((one for one in known if token == one or token.startswith(f"{one}.")), key=len, default="")
     return owner != mark.text or (owner in marks.code and token != owner)
