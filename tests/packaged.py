@@ -279,3 +279,31 @@ def scaled(data: bytes, edge: int) -> bytes:
     out = io.BytesIO()
     Image.open(io.BytesIO(data)).convert("RGB").resize((edge, edge), Image.Resampling.LANCZOS).save(out, "PNG")
     return out.getvalue()
+
+
+def catalog(names: Sequence[str], on_page: int = 3) -> bytes:
+    """Return the outline of a compiled catalog: its names in a tree of leaves, behind one page that leads to them."""
+    blocks: list[bytes] = [b""]
+
+    def add(data: bytes) -> int:
+        blocks.append(data)
+        return len(blocks) - 1
+
+    keys = [add(name.encode() + b"\0") for name in names]
+    value = add(b"")
+    leaves = [keys[at : at + on_page] for at in range(0, len(keys), on_page)] or [[]]
+    first = len(blocks)
+    for number, part in enumerate(leaves):
+        following = first + number + 1 if number + 1 < len(leaves) else 0
+        add(struct.pack(">HHII", 1, len(part), following, 0) + b"".join(struct.pack(">II", value, key) for key in part))
+    root = add(struct.pack(">HHII", 0, 1, 0, 0) + struct.pack(">II", first, 0))
+    tree = add(b"tree" + struct.pack(">IIIIB", 1, root, 4096, len(names), 0))
+    body, spots = b"", []
+    for data in blocks:
+        spots.append((512 + len(body), len(data)))
+        body += data
+    index = struct.pack(">I", len(spots)) + b"".join(struct.pack(">II", *spot) for spot in spots)
+    variables = struct.pack(">I", 2) + struct.pack(">IB", value, 9) + b"CARHEADER" + struct.pack(">IB", tree, 9) + b"FACETKEYS"
+    at = 512 + len(body)
+    header = b"BOMStore" + struct.pack(">6I", 1, len(blocks), at, len(index), at + len(index), len(variables))
+    return header.ljust(512, b"\0") + body + index + variables

@@ -174,6 +174,7 @@ APPLE_MIXES = {
     "icon with alpha": (put("AppIcon60x60@2x.png", picture(120, "RGBA")), "PACKAGE12", "AppIcon60x60@2x.png"),
     "icon of a wrong size": (put("AppIcon60x60@2x.png", picture(100)), "PACKAGE12", "AppIcon60x60@2x.png"),
     "icon of another": (put("AppIcon60x60@3x.png", picture(180, "RGB", 2)), "PACKAGE13", "AppIcon60x60@3x.png"),
+    "icon that the catalog lacks": (put("Assets.car", packaged.catalog(["Logo"])), "PACKAGE12", "Assets.car"),
     "extension of another": (
         put("PlugIns/Widget.appex/Info.plist", plistlib.dumps({**WIDGET, "CFBundleIdentifier": f"{OTHER}.widget"})),
         "PACKAGE15",

@@ -19,6 +19,7 @@ import tables
 from conftest import inline
 from onomaxis.formats.binary.apple_png import read_apple_png
 from onomaxis.formats.binary.archive import Archive
+from onomaxis.formats.binary.catalog import catalog_names
 from onomaxis.formats.binary.picture import measure
 from onomaxis.formats.binary.reader import Reader
 from onomaxis.formats.binary.resource_table import ResourceTable, read_config
@@ -338,6 +339,19 @@ def apple_png(pixels: np.ndarray) -> bytes:
         + part(b"IDAT", stream)
         + part(b"IEND", b"")
     )
+
+
+@given(st.lists(st.text(st.characters(codec="utf-8", exclude_characters="\0"), min_size=1, max_size=12), max_size=10), st.integers(1, 4))
+def test_a_catalog_gives_its_names(names: list[str], on_page: int) -> None:
+    assert list(catalog_names(packaged.catalog(names, on_page))) == names
+
+
+@given(st.binary(max_size=60), st.integers(0, 2000), st.integers(0, 255))
+def test_a_damaged_catalog_gives_none_or_some(data: bytes, at: int, byte: int) -> None:
+    whole = bytearray(packaged.catalog(["AppIcon", "Ground", "Mark", "Logo"]))
+    whole[at % len(whole)] = byte
+    for damaged in (data, b"BOMStore" + data, bytes(whole), bytes(whole[:at])):
+        assert isinstance(catalog_names(damaged), tuple)
 
 
 # -- forms, written by hand

@@ -85,7 +85,7 @@ def _rows(console: SafeConsole, package: Package) -> Iterator[tuple[str, str]]:
     yield "levels", f"from {package.min or '?'}, made for {package.target or '?'}"
     for label, texts in (
         ("icon", [_icon(item) for item in package.icons]),
-        ("catalog", [package.catalog] if package.catalog else []),
+        ("catalog", [package.catalog, *package.catalog_names] if package.catalog else []),
         ("permissions", list(package.permissions)),
         ("authorities", list(package.authorities)),
         ("hosts", list(package.hosts)),

@@ -12,6 +12,7 @@ from collections.abc import Iterator, Mapping
 from typing import Any
 
 from onomaxis.errors import FormatError
+from onomaxis.formats.binary.catalog import catalog_names
 from onomaxis.formats.binary.code_signature import CodeSignature, read_code_signature
 from onomaxis.formats.binary.picture import HEAD, measure
 from onomaxis.formats.binary.plist import read_any_plist
@@ -75,6 +76,7 @@ def read_app(path: str, kind: str, files: Files, root: str) -> Package:
         entitlements={key: plain(value) for key, value in entitlements.items()},
         profile=app.profile(),
         catalog=app.found(CATALOG),
+        catalog_names=app.catalog_names(),
         certificates=_signed(signature),
         content=Content([("", files)]),
         main=app.lead + INFO,
@@ -101,6 +103,11 @@ class _Bundle:
     def found(self, name: str) -> str | None:
         """Return the path of a resource in the package, None where there is none."""
         return self.lead + self.resources + name if self.resources + name in self.files else None
+
+    def catalog_names(self) -> tuple[str, ...]:
+        """Return the names in the compiled catalog."""
+        path = self.resources + CATALOG
+        return catalog_names(self.files.read(path)) if path in self.files else ()
 
     def name(self) -> str | None:
         """Return what the app is called, in the language it was made in."""

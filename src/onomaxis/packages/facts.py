@@ -99,6 +99,7 @@ class Package:
     entitlements: Mapping[str, Any] = field(default_factory=dict)
     profile: Profile | None = None
     catalog: str | None = None
+    catalog_names: tuple[str, ...] = ()
     certificates: tuple[Signed, ...] = ()
     content: Content = field(default_factory=Content)
     main: str = ""

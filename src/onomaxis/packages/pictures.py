@@ -7,7 +7,7 @@ Compression and scaling stay below three; another drawing is far above.
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 
 import numpy as np
 
@@ -60,6 +60,15 @@ def _forms(package: Package, expected: Expected) -> Iterator[Finding]:
             yield from _apple_form(package, expected, icon, size)
     if package.platform == "ios" and not package.icons and package.catalog is None:
         yield _found(package, expected, "it has no icon at all")
+    named = package.list.get("CFBundleIcons")
+    primary = named.get("CFBundlePrimaryIcon") if isinstance(named, Mapping) else None
+    icon_name = (
+        primary.get("CFBundleIconName") if isinstance(primary, Mapping) else package.list.get("CFBundleIconName")
+    )
+    if package.catalog_names and isinstance(icon_name, str) and icon_name not in package.catalog_names:
+        yield _found(
+            package, expected, f"the catalog has no icon “{icon_name}”, which the list names", package.catalog or ""
+        )
     raster = [icon for icon in package.icons if icon.role == "icon"]
     if package.platform == "android" and not raster:
         yield _found(package, expected, "it has no launcher icon")
