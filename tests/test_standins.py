@@ -22,7 +22,7 @@ import shop
 from conftest import inline
 from onomaxis.errors import InputError
 from onomaxis.packages.apple import read_profile
-from onomaxis.packages.compare import android_service
+from onomaxis.packages.service_values import android_service
 from onomaxis.projects.services import read_service
 from onomaxis.rehearsal.offices import Offices, read_offices, write_offices
 from onomaxis.rehearsal.portal import CAPABILITIES, Portal, issue, register_id

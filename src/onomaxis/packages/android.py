@@ -6,7 +6,9 @@ platform's ``ResourceTypes.h`` for densities.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import replace
+from itertools import chain
 from typing import NamedTuple
 
 from onomaxis.errors import FormatError
@@ -117,41 +119,21 @@ def _package(
     manifest, resources = built.manifest, built.resources
     application = manifest.first("application") or Node("application", {}, [])
     label = application.attributes.get("label")
-    levels = manifest.first("uses-sdk")
-    filters = list(_opened_from_outside(application, resources))
-    every = [node for node in application.walk() if node.name == "data"]
-
-    def text(node: Node | None, name: str) -> str | None:
-        return resources.text(node.attributes.get(name)) if node is not None else None
-
-    return Package(
+    levels = manifest.first("uses-sdk") or Node("uses-sdk", {}, [])
+    package = Package(
         path=path,
         kind=kind,
         platform="android",
         id=_said(manifest, "package"),
         name=resources.text(label),
         names=_names(resources, label),
-        version=text(manifest, "versionName"),
+        version=_text(resources, manifest, "versionName"),
         build=_build(manifest),
-        min=text(levels, "minSdkVersion"),
-        target=text(levels, "targetSdkVersion"),
-        debuggable=text(application, "debuggable") == "true",
-        test_only=text(application, "testOnly") == "true",
+        min=_text(resources, levels, "minSdkVersion"),
+        target=_text(resources, levels, "targetSdkVersion"),
+        debuggable=_text(resources, application, "debuggable") == "true",
+        test_only=_text(resources, application, "testOnly") == "true",
         icons=tuple(_icons(built, application)),
-        permissions=_once(text(node, "name") for node in manifest.named("uses-permission", "uses-permission-sdk-23")),
-        authorities=_once(
-            one for node in application.named("provider") for one in (text(node, "authorities") or "").split(";")
-        ),
-        hosts=_once(text(node, "host") for data in filters for node in data),
-        schemes=_once(text(node, "scheme") for data in filters for node in data),
-        filtered=_once(text(node, "scheme") for node in every),
-        reached=_once(text(node, "host") for node in every),
-        web=_once(
-            text(node, "host")
-            for data in filters
-            if {text(node, "scheme") for node in data} & {"http", "https"}
-            for node in data
-        ),
         metadata=_metadata(application, resources),
         services=resources.strings(SERVICES),
         certificates=signed,
@@ -159,6 +141,34 @@ def _package(
         main=main,
         splits=splits,
         resources=resources,
+    )
+    return _with_declared(package, manifest, application, resources)
+
+
+def _text(resources: Resolver, node: Node, name: str) -> str | None:
+    return resources.text(node.attributes.get(name))
+
+
+def _with_declared(package: Package, manifest: Node, application: Node, resources: Resolver) -> Package:
+    """Return a package with what it asks for, provides, and is opened by."""
+    asked = manifest.named("uses-permission", "uses-permission-sdk-23")
+    provided = (_text(resources, node, "authorities") or "" for node in application.named("provider"))
+    filters = list(_opened_from_outside(application, resources))
+    every = [node for node in application.walk() if node.name == "data"]
+    web = [data for data in filters if {_text(resources, node, "scheme") for node in data} & {"http", "https"}]
+
+    def all_of(name: str, nodes: Iterable[Node]) -> tuple[str, ...]:
+        return _once(_text(resources, node, name) for node in nodes)
+
+    return replace(
+        package,
+        permissions=all_of("name", asked),
+        authorities=_once(one for texts in provided for one in texts.split(";")),
+        hosts=all_of("host", chain.from_iterable(filters)),
+        schemes=all_of("scheme", chain.from_iterable(filters)),
+        filtered=all_of("scheme", every),
+        reached=all_of("host", every),
+        web=all_of("host", chain.from_iterable(web)),
     )
 
 

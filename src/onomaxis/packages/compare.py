@@ -2,35 +2,24 @@
 
 from __future__ import annotations
 
-import json
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator
 from fnmatch import fnmatchcase
-from typing import Any
 
-from onomaxis.brands.services import module_folder
 from onomaxis.brands.values import Reading, read_values, same_text
 from onomaxis.checks import packaged as rules
 from onomaxis.checks.finding import Finding, Rule
 from onomaxis.errors import FormatError, InputError
-from onomaxis.formats.binary.plist import read_any_plist
 from onomaxis.model import made_of
 from onomaxis.packages.expected import Expected
-from onomaxis.packages.facts import Package, place
+from onomaxis.packages.facts import Package, below, place
+from onomaxis.packages.service_values import android_service, apple_service, service_file_of
 from onomaxis.projects.project import Fact
-from onomaxis.projects.services import (
-    GOOGLE_ANDROID,
-    GOOGLE_IOS,
-    for_variant,
-    link_files,
-    read_service,
-    service_files,
-)
+from onomaxis.projects.services import GOOGLE_ANDROID, link_files, read_service
 from onomaxis.projects.text_places import pointer_spot
 from onomaxis.survey.survey import kind_of
-from onomaxis.tree import Tree, inside, join, parent
+from onomaxis.tree import Tree
 
 Comparison = Callable[[Package, Expected], Iterator[Finding]]
-_HIDDEN = "••••"
 
 
 def compared(package: Package, expected: Expected) -> Iterator[Finding]:
@@ -169,11 +158,11 @@ def _held(package: Package, item: Reading) -> str | None:
             return "true" if name in package.permissions else "false"
         return {"min-sdk": package.min, "target-sdk": package.target}.get(name) if selector == "level" else None
     if selector == "plist":
-        return _below(package.list, name)
+        return below(package.list, name)
     if selector == "url-scheme":
         return item.wanted if item.wanted in package.schemes else ", ".join(package.schemes)
     if selector == "entitlement":
-        return _below(package.entitlements, name) if package.entitlements else None
+        return below(package.entitlements, name) if package.entitlements else None
     return package.min if selector == "level" and name == "ios" else None
 
 
@@ -199,23 +188,11 @@ def _in_file(package: Package, pointer: str, path: str) -> str | None:
 _MOST_JSON = 4 * 1024 * 1024
 
 
-def _below(table: Mapping[str, Any], path: str) -> str | None:
-    node: Any = table
-    for key in path.split("/"):
-        if isinstance(node, list):
-            node = node[int(key)] if key.isdecimal() and int(key) < len(node) else None
-        else:
-            node = node.get(key) if isinstance(node, Mapping) else None
-    if isinstance(node, bool):
-        return "true" if node else "false"
-    return str(node) if isinstance(node, str | int | float) else None
-
-
 # -- services
 
 
 def _services(package: Package, expected: Expected) -> Iterator[Finding]:
-    found = _service_file(expected)
+    found = service_file_of(expected)
     if found is None:
         return
     path, data = found
@@ -229,65 +206,6 @@ def _services(package: Package, expected: Expected) -> Iterator[Finding]:
         held = package.services.get(key)
         if held is not None and held != text:
             yield _found(package, rules.SERVICE, expected, f"{key} is {_shown(held)}, {path} says {_shown(text)}")
-
-
-def _service_file(expected: Expected) -> tuple[str, bytes] | None:
-    """Return the service file that a flavor is built with: the identity file's, else the one that the build takes."""
-    tree, project = expected.context.tree, expected.subject.project
-    said = expected.brand.files.get(f"google-{expected.platform}") if expected.brand is not None else None
-    if said is not None and expected.context.file is not None:
-        path = join(parent(expected.context.file.path), said.text)
-        data = tree.read(path) if path and inside(path) and tree.exists(path) else None
-        return (path, data) if data is not None else None
-    name = GOOGLE_ANDROID if expected.platform == "android" else GOOGLE_IOS
-    files = service_files(tree, name, project.folder)
-    knowing = [file for file in files if file.knows(expected.id)]
-    chosen = None
-    if expected.platform == "android":
-        flavors = [expected.app.flavor] if expected.app.flavor else []
-        chosen = for_variant(files, module_folder(expected.subject), flavors, "release")
-    chosen = chosen if chosen is not None and chosen.knows(expected.id) else next(iter(knowing), None)
-    data = tree.read(chosen.path) if chosen is not None else None
-    return (chosen.path, data) if chosen is not None and data is not None else None
-
-
-# Where the plug-in takes each string from: of the project, or of the app's own client.
-_OF_PROJECT = {
-    "gcm_defaultSenderId": "project_number",
-    "project_id": "project_id",
-    "google_storage_bucket": "storage_bucket",
-    "firebase_database_url": "firebase_url",
-}
-_WEB_CLIENT = 3
-
-
-def android_service(data: bytes, app_id: str) -> dict[str, str]:
-    """Return the strings that a ``google-services.json`` gives an app; none where it does not know the app."""
-    try:
-        document = json.loads(data)
-        project, clients = document["project_info"], document["client"]
-        found = {name: project[key] for name, key in _OF_PROJECT.items() if key in project}
-        for client in clients:
-            info = client["client_info"]
-            if info["android_client_info"]["package_name"] == app_id:
-                found["google_app_id"] = info["mobilesdk_app_id"]
-                keys = [item["current_key"] for item in client.get("api_key", ())]
-                web = [i["client_id"] for i in client.get("oauth_client", ()) if i.get("client_type") == _WEB_CLIENT]
-                found |= {"google_api_key": keys[0]} if keys else {}
-                found |= {"default_web_client_id": web[0]} if web else {}
-                return {name: text for name, text in found.items() if isinstance(text, str)}
-    except (ValueError, KeyError, TypeError, AttributeError, RecursionError):
-        return {}
-    return {}
-
-
-def apple_service(data: bytes) -> dict[str, str]:
-    """Return what a ``GoogleService-Info.plist`` says."""
-    try:
-        table = read_any_plist(data, "")
-    except FormatError:
-        return {}
-    return {key: text for key in table if (text := _below(table, key)) is not None}
 
 
 # -- links, permissions
@@ -354,7 +272,7 @@ def _signers(package: Package, expected: Expected) -> Iterator[Finding]:
             yield _found(package, rules.CERTIFICATE, expected, said)
     if not package.certificates or package.kind == "aab":
         return
-    service = _service_file(expected)
+    service = service_file_of(expected)
     for app in read_service(GOOGLE_ANDROID, service[1]).apps if service is not None else ():
         if app.id == expected.id and app.certificates and not sha1 & set(app.certificates):
             assert service is not None

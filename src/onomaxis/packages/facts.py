@@ -124,3 +124,16 @@ class Split(NamedTuple):
     id: str | None
     build: str | None
     certificates: tuple[str, ...]
+
+
+def below(table: Mapping[str, Any], path: str) -> str | None:
+    """Return what stands in a property list's table, as text: keys with slashes, items of arrays by number."""
+    node: Any = table
+    for key in path.split("/"):
+        if isinstance(node, list):
+            node = node[int(key)] if key.isdecimal() and int(key) < len(node) else None
+        else:
+            node = node.get(key) if isinstance(node, Mapping) else None
+    if isinstance(node, bool):
+        return "true" if node else "false"
+    return str(node) if isinstance(node, str | int | float) else None

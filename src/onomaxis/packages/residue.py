@@ -15,10 +15,10 @@ from typing import NamedTuple
 from onomaxis.checks import packaged as rules
 from onomaxis.checks.finding import Finding
 from onomaxis.model import Facet, made_of, same_flavor
-from onomaxis.packages.compare import android_service, apple_service
 from onomaxis.packages.expected import Expected, every_app
 from onomaxis.packages.facts import Package, place
 from onomaxis.packages.search import LEAST, Search
+from onomaxis.packages.service_values import android_service, apple_service
 from onomaxis.packages.texts import is_silent, texts
 from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS, read_service
 from onomaxis.tree import Tree
