@@ -19,11 +19,21 @@ STOPS = [
     ("proof", "the result read again,\nplanned again: nothing"),
     ("write", "journal, stage,\nrename into place"),
 ]
+BUILT = [
+    ("package", "told by what it holds,\nread within bounds"),
+    ("facts", "what it says of itself,\nreferences followed"),
+    ("comparison", "the same identity; texts\nof other brands"),
+    ("findings", "text, JSON, SARIF,\nallowances"),
+    ("rehearsal", "what a store would\nanswer: a simulation"),
+    ("ledger", "what was published,\nand is kept"),
+]
 BELOW = [
     ("formats", "spans and escapes, one reader a syntax"),
     ("identity", "the platforms' rules, the identity file"),
     ("model", "data only"),
 ]
+# The height of the second road, in pixels.
+SECOND = 180
 INK, GREEN, PALE, LINE = "#20302a", "#2e6b4f", "#f4ecd8", "#8aa396"
 
 
@@ -56,7 +66,7 @@ def arrow(draw: ImageDraw.ImageDraw, points: list[tuple[float, float]], head: tu
 def main() -> None:
     """Draw the picture."""
     width, gap, count = 178, 26, len(STOPS)
-    image = Image.new("RGB", (40 + count * width + (count - 1) * gap + 40, 400), "white")
+    image = Image.new("RGB", (40 + count * width + (count - 1) * gap + 40, 400 + SECOND), "white")
     draw = ImageDraw.Draw(image)
     lefts = [40 + index * (width + gap) for index in range(count)]
     draw.text(
@@ -80,11 +90,18 @@ def main() -> None:
         fill=INK,
         anchor="mm",
     )
-    draw.line((40, 272, image.width - 40, 272), fill=LINE, width=2)
-    draw.text((40, 292), "below all of them", font=font(13), fill=INK, anchor="lm")
+    draw.text(
+        (40, 284), "And what was built is read on a road of its own", font=font(20, bold=True), fill=INK, anchor="lm"
+    )
+    for left, (title, text) in zip(lefts, BUILT, strict=False):
+        box(draw, left, 316, width, 110, title, text)
+    for left in lefts[: len(BUILT) - 1]:
+        arrow(draw, [(left + width, 371), (left + width + gap - 4, 371)], (1, 0))
+    draw.line((40, 272 + SECOND, image.width - 40, 272 + SECOND), fill=LINE, width=2)
+    draw.text((40, 292 + SECOND), "below all of them", font=font(13), fill=INK, anchor="lm")
     third = (image.width - 80 - 2 * gap) // 3
     for index, (title, text) in enumerate(BELOW):
-        box(draw, 40 + index * (third + gap), 308, third, 76, title, text)
+        box(draw, 40 + index * (third + gap), 308 + SECOND, third, 76, title, text)
     image.save(TARGET, optimize=True)
 
 
