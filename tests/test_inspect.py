@@ -494,6 +494,18 @@ def test_secrets_are_not_shown(tmp_path: Path) -> None:
     assert not any(login in text for text in outputs(found) for login in shop.LOGINS.values())
 
 
+def test_what_a_terminal_would_obey_is_shown(tmp_path: Path) -> None:
+    files = shop.ipa_files("alderbank")
+    table = plistlib.loads(files[f"{ROOT}Info.plist"]) | {"CFBundleDisplayName": "Tools\x1b]0;title\x07\x1b[31m\u202eslooT", "CFBundleVersion": "7\n8"}
+    files[f"{ROOT}Info.plist"] = plistlib.dumps(table, fmt=plistlib.FMT_BINARY)
+    package = packaged.make_ipa(tmp_path, files)
+    for words in (("inspect", package), ("rehearse", package, "--state", tmp_path / "state", "--on", "2026-11-26")):
+        done = inline(*words)
+        assert not {"\x1b", "\x07", "\u202e"} & set(done.out + done.err), (words, done.out)
+    names = inline("inspect", package, "--json").json["packages"][0]
+    assert names["name"].startswith("Tools\x1b]0;")
+
+
 def test_nothing_is_written(tmp_path: Path, shop_project: Path) -> None:
     from conftest import snapshot
 

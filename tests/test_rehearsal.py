@@ -304,3 +304,16 @@ def test_days_decide_which_level_holds(tmp_path: Path) -> None:
         assert done.json["answers"][0]["accepted"] == taken, day
     assert inline("rehearse", package, "--state", tmp_path / "x", "--on", "today").code == 2
     assert json.loads(done.out)["answers"][0]["reasons"][0]["message"].endswith("since 2026-04-28")
+
+
+@needs_aapt
+@needs_signer
+def test_a_package_that_is_too_large(tmp_path: Path, store: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """An APK and a bundle's base count as they are packed, an app as it is unpacked."""
+    bundle = packaged.make_bundle(tmp_path, shop.manifest("alderbank"), shop.resources("alderbank"))
+    packaged.run("jarsigner", "-keystore", store, "-storepass", packaged.PASSWORD, bundle, "upload")
+    apk = packaged.sign(packaged.make_apk(tmp_path, shop.manifest("mossgate"), shop.resources("mossgate")), store)
+    assert answers(tmp_path, bundle, apk, ipa(tmp_path)) == [(True, [])] * 3
+    for name in ("_MOST_APK", "_MOST_BASE", "_MOST_APP"):
+        monkeypatch.setattr(f"onomaxis.rehearsal.store.{name}", 1000)
+    assert [codes for _, codes in answers(tmp_path / "again", bundle, apk, ipa(tmp_path))] == [["size"]] * 3

@@ -2,8 +2,14 @@
 
 from __future__ import annotations
 
-_CONTROLS = {code: 0x2400 + code for code in range(32) if code not in (9, 10)} | {127: 0x2421}
-_CONTROLS |= dict.fromkeys(range(0x80, 0xA0), 0xFFFD)
+# What turns the direction of all that follows (Unicode Standard Annex 9): a name could be shown as another.
+_TURNS = (*range(0x202A, 0x202F), *range(0x2066, 0x206A))
+_CONTROLS: dict[int, int | str] = {
+    **{code: 0x2400 + code for code in range(32) if code not in (9, 10)},
+    127: 0x2421,
+    **dict.fromkeys(range(0x80, 0xA0), 0xFFFD),
+    **{code: f"<U+{code:04X}>" for code in _TURNS},
+}
 
 
 def visible(text: str) -> str:
