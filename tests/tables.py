@@ -98,8 +98,8 @@ def compiled(name: str, attributes: Sequence[tuple[str, int, int, int]], wide: b
     return _document([*strings, name], ids, open_ * nested + close * nested, wide)
 
 
-def document(top: Element, wide: bool = True) -> bytes:
-    """Return compiled XML of elements in one another."""
+def document(top: Element, wide: bool = True, strings: Sequence[str] = ()) -> bytes:
+    """Return compiled XML of elements in one another; *strings* are further ones, numbered on from the attributes' names."""
     attributes: dict[str, int] = {}
     names: dict[str, None] = {}
 
@@ -110,13 +110,13 @@ def document(top: Element, wide: bool = True) -> bytes:
             gather(child)
 
     gather(top)
-    strings = [*attributes, *(name for name in names if name not in attributes)]
+    pooled = [*attributes, *strings, *(name for name in names if name not in attributes)]
 
     def body(element: Element) -> bytes:
-        open_, close = _tags(element, strings, strings.index(element[0]))
+        open_, close = _tags(element, pooled, pooled.index(element[0]))
         return open_ + b"".join(body(child) for child in element[2]) + close
 
-    return _document(strings, list(attributes.values()), body(top), wide)
+    return _document(pooled, list(attributes.values()), body(top), wide)
 
 
 def _tags(element: Element, strings: Sequence[str], name: int) -> tuple[bytes, bytes]:

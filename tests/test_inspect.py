@@ -309,6 +309,24 @@ def test_what_lies_below_an_id_that_is_above_the_packages_own_is_shared(tmp_path
     assert [item["code"] for item in told(project, built(tmp_path, build))] == ["PACKAGE14"]
 
 
+@needs_aapt
+def test_a_flavor_of_one_dimension_may_be_named_of_a_combination(tmp_path: Path) -> None:
+    files = shop.project()
+    script = str(files["android/app/build.gradle.kts"]).replace('flavorDimensions += "brand"', 'flavorDimensions += listOf("brand", "tier")')
+    files["android/app/build.gradle.kts"] = script.replace(
+        "productFlavors {\n",
+        'productFlavors {\n        create("plus") {\n            dimension = "tier"\n            applicationIdSuffix = ".plus"\n        }\n',
+    )
+    project = shop.write(
+        tmp_path / "project", {name: data for name, data in files.items() if not name.startswith("ios/") and not name.endswith("google-services.json")}
+    )
+    text = shop.manifest("alderbank").replace("org.lendspan.alderbank", "org.lendspan.alderbank.plus")
+    apk = packaged.make_apk(tmp_path, text, shop.resources("alderbank"), entries=shop.ENTRIES)
+    for flavor in ("alderbank", "alderbankPlus", "plus"):
+        assert told(project, apk, "--flavor", flavor) == [], flavor
+    assert "PACKAGE01" in {item["code"] for item in told(project, apk, "--flavor", "mossgate")}
+
+
 def test_a_path_is_told_as_it_was_given(tmp_path: Path, shop_project: Path) -> None:
     shop.write(tmp_path, shop.ipa_files("alderbank", "Lend.app/"))  # type: ignore[arg-type]
     given = f"{tmp_path}/Lend.app/"

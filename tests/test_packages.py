@@ -135,6 +135,7 @@ def test_split_apks_are_one_package_whether_in_an_archive_or_a_folder(tmp_path: 
                 "splits/base-master.apk": base.read_bytes(),
                 "splits/base-de.apk": german.read_bytes(),
                 "splits/base-master_2.apk": base.read_bytes(),
+                "splits/base-x86_64.apk": split_of("x86_64"),
             },
             0,
         )
@@ -142,6 +143,14 @@ def test_split_apks_are_one_package_whether_in_an_archive_or_a_folder(tmp_path: 
     found = facts(whole)
     assert found["kind"] == "apks"
     check_rich(found)
+    assert [lead for lead, _ in open_package(str(whole)).content.layers] == [f"splits/base-{name}.apk/" for name in ("master", "de", "x86_64")]
+
+
+def split_of(name: str) -> bytes:
+    """Return a split that holds nothing but a manifest and a library."""
+    said = [("package", 0, tables.STRING, 3), ("split", 0, tables.STRING, 4), ("versionCode", 0x0101021B, tables.DECIMAL, 7)]
+    text = tables.document(("manifest", said, []), strings=["org.lendspan.alderbank", f"config.{name}"])
+    return packaged.archive({"AndroidManifest.xml": text, f"lib/{name}/liba.so": b"\x7fELF"})
 
 
 @needs_aapt

@@ -10,7 +10,7 @@ from onomaxis.brands.subjects import Subject
 from onomaxis.checks.context import Context, look
 from onomaxis.errors import InputError, OnomaxisError
 from onomaxis.identity.file import Brand
-from onomaxis.model import ShippedApp, Value, same_flavor
+from onomaxis.model import ShippedApp, Value, made_of, same_flavor
 from onomaxis.packages.facts import Package
 from onomaxis.projects.project import AppFacts, Fact
 from onomaxis.tree import Tree
@@ -97,16 +97,20 @@ def expected_of(context: Context, package: Package, flavor: str = "") -> Expecte
     platform = PLATFORMS[package.platform]
     here = [item for item in every_app(context) if item.platform == platform]
     if flavor:
-        mine = [item for item in here if same_flavor(item.flavor, flavor)]
+        mine = [item for item in here if same_flavor(item.flavor, flavor)] or [
+            item
+            for item in here
+            if any(same_flavor(part, flavor) for part in made_of(item.flavor, item.subject.flavors))
+        ]
         if not mine:
             known = ", ".join(dict.fromkeys(item.flavor for item in here if item.flavor)) or "none"
             raise InputError(
                 f"the {platform} app has no flavor {flavor}", file=str(context.tree.root), remedy=f"It has {known}."
             )
         here = mine
-    for item in here:
-        if item.id == package.id:
-            return item
+    called_so = [item for item in here if item.id == package.id]
+    if called_so:  # a template that was stamped is called as its flavor: the flavor is what is meant
+        return next((item for item in called_so if item.flavor), called_so[0])
     for item in here:
         for suffix in item.facts.suffixes.values() if platform == "android" else ():
             if f"{item.id}{suffix.text}" == package.id:

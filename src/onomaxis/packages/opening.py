@@ -65,8 +65,14 @@ def _set(path: str, archive: Archive, names: list[str]) -> Package:
 
 
 def _one_variant(layers: list[tuple[str, Archive]]) -> list[tuple[str, Archive]]:
-    """Leave out the variants of the base for other devices (``base-master_2.apk``): they say the same."""
-    return [item for item in layers if not item[0].removesuffix(".apk/").rpartition("_")[2].isdecimal()] or layers
+    """Leave out the variants of an APK for other devices (``base-master_2.apk``): they say the same."""
+    names = {lead for lead, _ in layers}
+
+    def again(lead: str) -> bool:
+        first, _, number = lead.removesuffix(".apk/").rpartition("_")
+        return number.isdecimal() and f"{first}.apk/" in names
+
+    return [item for item in layers if not again(item[0])]
 
 
 def _inner(archive: Archive, name: str) -> Archive:
