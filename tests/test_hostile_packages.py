@@ -68,6 +68,17 @@ def raw_archive(name: bytes, packed: bytes, size: int, crc: int = 0, method: int
     return local + entry + struct.pack("<4s4H2IH", b"PK\5\6", 0, 0, 1, 1, len(entry), len(local), 0)
 
 
+def many_that_grow() -> bytes:
+    """Return an archive of entries each of which is not large: all of them would fill a disk."""
+    stream, locals_, directory = zeros(40 << 20), b"", b""
+    for number in range(60):
+        name = f"assets/{number}".encode()
+        offset = len(locals_)
+        locals_ += struct.pack("<4s5H3I2H", b"PK\3\4", 20, 0, 8, 0, 0, 0, len(stream), 40 << 20, len(name), 0) + name + stream
+        directory += struct.pack("<4s6H3I5H2I", b"PK\1\2", 20, 20, 0, 8, 0, 0, 0, len(stream), 40 << 20, len(name), 0, 0, 0, 0, 0, offset) + name
+    return locals_ + directory + struct.pack("<4s4H2IH", b"PK\5\6", 0, 0, 60, 60, len(directory), len(locals_), 0)
+
+
 def doubled() -> bytes:
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w") as made, pytest.warns(UserWarning):
@@ -166,6 +177,7 @@ HOSTILE: dict[str, Callable[[], bytes]] = {
     "a manifest of ten gigabytes": lambda: raw_archive(MANIFEST_NAME.encode(), zeros(64 << 20), 0xFFFFFFFE),
     "a manifest that grows beyond what is listed": lambda: raw_archive(MANIFEST_NAME.encode(), b"\3\0\x08\0" and zeros(64 << 20), 1000),
     "an entry beside it that grows": lambda: packaged.archive({MANIFEST_NAME: manifest(), "assets/a": bytes(64 << 20)}),
+    "many entries that grow": many_that_grow,
     "doubled entries": doubled,
     "overlapping entries": overlapping,
     "a name with dots": lambda: packaged.archive({MANIFEST_NAME: manifest(), "../../etc/passwd": b"x"}),

@@ -28,6 +28,7 @@ MOST_ENTRIES = 250_000
 MOST_BYTES = 96 * 1024 * 1024
 # Larger entries that shrank by more than this factor are no content: text shrinks to a tenth, empty pictures to less.
 _LARGE, _MOST_SHRUNK = 48 * 1024 * 1024, 150
+_LARGE_ALL, _MOST_SHRUNK_ALL = 512 * 1024 * 1024, 60
 _CHUNK = 1024 * 1024
 _WIDE = 0xFFFFFFFF
 
@@ -54,6 +55,7 @@ class Archive:
         self.directory_offset = start
         self.entries = {item.name: item for item in self._listed(start, size, count)}
         self._refuse_overlaps(start)
+        self._refuse_growth()
 
     @classmethod
     def open(cls, path: Path) -> Archive:
@@ -172,6 +174,12 @@ class Archive:
             free = entry.offset + _LOCAL.size + len(_raw_name(entry)) + entry.packed
             if free > directory:
                 raise FormatError(f"{entry.name} lies beyond the entries of the archive")
+
+    def _refuse_growth(self) -> None:
+        """Refuse what is small entry by entry, and all in all would fill a disk."""
+        packed, size = (sum(getattr(entry, key) for entry in self.entries.values()) for key in ("packed", "size"))
+        if size > _LARGE_ALL and size > packed * _MOST_SHRUNK_ALL:
+            raise FormatError(f"the archive grows from {packed:,} to {size:,} bytes: it is made to fill the memory")
 
     # -- the entries
 
