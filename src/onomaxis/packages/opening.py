@@ -10,7 +10,7 @@ from onomaxis.formats.binary.compiled_xml import is_compiled
 from onomaxis.packages.facts import Package
 from onomaxis.packages.files import Files, Folder
 
-# An APK inside another archive is taken into memory where it is packed: so many bytes at most.
+# APKs inside another archive are taken into memory where they are packed: so many bytes at most.
 _MOST_INNER = 160 * 1024 * 1024
 _MOST_SPLITS = 500
 _INFO, _MANIFEST, _BUNDLE = "Info.plist", "AndroidManifest.xml", "base/manifest/AndroidManifest.xml"
@@ -60,6 +60,9 @@ def _set(path: str, archive: Archive, names: list[str]) -> Package:
     chosen = universal or split or names[:1]
     if len(chosen) > _MOST_SPLITS:
         raise FormatError(f"the set holds {len(chosen)} APKs: more than any store makes")
+    packed = sum(entry.size for name in chosen if (entry := archive.entries[name]).method != 0)
+    if packed > _MOST_INNER:
+        raise FormatError(f"its APKs hold {packed:,} bytes: too many to be read out of their archive")
     layers = [(f"{name}/", _inner(archive, name)) for name in chosen]
     return _read_apks(path, "apks", _one_variant(layers))
 
@@ -77,8 +80,6 @@ def _one_variant(layers: list[tuple[str, Archive]]) -> list[tuple[str, Archive]]
 
 def _inner(archive: Archive, name: str) -> Archive:
     entry = archive.entries[name]
-    if entry.size > _MOST_INNER and entry.method != 0:
-        raise FormatError(f"{name} holds {entry.size:,} bytes: too large to be read out of its archive")
     try:
         return Archive(archive.stored_at(name) if entry.method == 0 else archive.read(name, _MOST_INNER))
     except FormatError as error:
