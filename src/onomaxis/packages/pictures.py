@@ -80,13 +80,14 @@ def _apple_form(package: Package, expected: Expected, icon: Icon, size: str) -> 
     wanted = round(float(match[1]) * int(match[2] or 1)) if match else 0
     if wanted and icon.width != wanted:
         yield _found(package, expected, f"the picture is {size}, its name asks for {wanted}", icon.path)
-    if icon.alpha and _shows_through(package, icon):
+    if shows_through(package, icon):
         yield _found(package, expected, "the picture has an alpha channel: the store refuses it", icon.path)
 
 
-def _shows_through(package: Package, icon: Icon) -> bool:
-    """Tell whether alpha is more than the build tools' own form, which has the channel without a need."""
-    assert icon.path is not None
+def shows_through(package: Package, icon: Icon) -> bool:
+    """Tell whether an Apple icon has alpha that is more than the build tools' own form, which always has it."""
+    if not icon.alpha or icon.path is None:
+        return False
     files = package.content.holder(icon.path)
     data = files.read(icon.path, _MOST_PICTURE) if files is not None else b""
     if not is_apple_png(data):

@@ -9,9 +9,9 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from onomaxis.brands.ledger import Published, build_number
-from onomaxis.formats.binary.apple_png import is_apple_png, read_apple_png
 from onomaxis.identity.store_levels import SDK_LEVELS, TARGET_LEVELS, asked
 from onomaxis.packages.facts import Package
+from onomaxis.packages.pictures import shows_through
 from onomaxis.rehearsal.answers import APPSTORE, PLAY, STORE_NAMES, STORE_OF, Answer, Reason, reason
 from onomaxis.rehearsal.state import Build, Held, StoreState
 from onomaxis.rehearsal.usage import USAGE
@@ -212,7 +212,7 @@ def _size(package: Package, store: str) -> Iterator[Reason]:
 
 def _apple_icons(package: Package, store: str) -> Iterator[Reason]:
     for item in package.icons:
-        if item.alpha and item.path is not None and _shows_through(package, item.path):
+        if item.path is not None and shows_through(package, item):
             yield reason(store, "icon-alpha", "the icon has an alpha channel", item.path)
     if package.platform == "macos" or (package.catalog is not None and not package.icons):
         return
@@ -224,12 +224,6 @@ def _apple_icons(package: Package, store: str) -> Iterator[Reason]:
             yield reason(
                 store, "icon-missing", f"no icon of exactly {edge} x {edge} pixels for {device}", package.main
             )
-
-
-def _shows_through(package: Package, path: str) -> bool:
-    files = package.content.holder(path)
-    data = files.read(path) if files is not None else b""
-    return not is_apple_png(data) or bool((read_apple_png(data)[..., 3] < 255).any())
 
 
 def _extensions(package: Package, store: str) -> Iterator[Reason]:
