@@ -9,8 +9,6 @@ from collections import Counter
 from collections.abc import Iterator, Sequence
 from typing import TYPE_CHECKING
 
-from onomaxis.checks.finding import SEVERITIES
-from onomaxis.checks.packaged import PACKAGE_RULES
 from onomaxis.cli.layout import Cell, blank, listed, pairs, put
 from onomaxis.cli.output import count, make_console, print_json
 from onomaxis.cli.progress import working
@@ -44,6 +42,7 @@ def execute(options: argparse.Namespace) -> int:
         documents = [as_document(item) for item in found.packages]
         print_json({"packages": documents, "findings": findings_of(found.findings, found.packages)})
     elif form == "sarif":
+        from onomaxis.checks.packaged import PACKAGE_RULES
         from onomaxis.checks.report import as_sarif
 
         sys.stdout.write(json.dumps(as_sarif(found.findings, PACKAGE_RULES), ensure_ascii=False, indent=2) + "\n")
@@ -69,6 +68,8 @@ def _show(console: SafeConsole, found: Inspection, compared: bool) -> None:
         if len(item.at) > 1:
             put(console, Cell(f"also {listed([file for file, _ in item.at[1:]])}", "dim"), indent=8)
         put(console, Cell(f"{item.rule.title}. {item.rule.remedy}", "dim"), indent=8)
+    from onomaxis.checks.finding import SEVERITIES
+
     numbers = Counter(item.rule.severity for item in found.findings)
     said = ", ".join(count(numbers[name], name) for name in SEVERITIES if numbers[name])
     if said or compared or len(found.packages) > 1:

@@ -7,7 +7,6 @@ platform's ``ResourceTypes.h`` for densities.
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import replace
 from itertools import chain
 from typing import NamedTuple
 
@@ -19,7 +18,6 @@ from onomaxis.formats.binary.resource_protos import ProtoTable, read_proto_xml
 from onomaxis.formats.binary.resource_table import ResourceTable
 from onomaxis.formats.binary.signatures import signers_of
 from onomaxis.formats.binary.values import ANY_DENSITY, COLORS, NO_DENSITY, STRING, Config, Node, Typed
-from onomaxis.formats.keystore import Certificate
 from onomaxis.packages.facts import Icon, Package, Signed, Split
 from onomaxis.packages.files import Content
 from onomaxis.packages.resolving import Resolver
@@ -107,6 +105,10 @@ def _signed(archive: Archive) -> tuple[Signed, ...]:
     """Return the certificates that the newest scheme carries, with every scheme that carries them too."""
     found = signers_of(archive)
     newest = next(iter(found.values()), ())
+    if not newest:
+        return ()
+    from onomaxis.formats.keystore import Certificate
+
     return tuple(
         Signed(Certificate("", der, True), tuple(sorted(name for name, ders in found.items() if der in ders)))
         for der in dict.fromkeys(newest)
@@ -160,8 +162,7 @@ def _with_declared(package: Package, manifest: Node, application: Node, resource
     def all_of(name: str, nodes: Iterable[Node]) -> tuple[str, ...]:
         return _once(_text(resources, node, name) for node in nodes)
 
-    return replace(
-        package,
+    return package._replace(
         permissions=all_of("name", asked),
         authorities=_once(one for texts in provided for one in texts.split(";")),
         hosts=all_of("host", chain.from_iterable(filters)),

@@ -17,7 +17,6 @@ from onomaxis.formats.binary.code_signature import CodeSignature, read_code_sign
 from onomaxis.formats.binary.picture import HEAD, measure
 from onomaxis.formats.binary.plist import read_any_plist
 from onomaxis.formats.binary.signatures import read_message
-from onomaxis.formats.keystore import Certificate
 from onomaxis.packages.facts import Icon, Package, Part, Profile, Signed
 from onomaxis.packages.files import Content, Files, Inner
 
@@ -202,6 +201,10 @@ def read_profile(data: bytes, what: str) -> Profile:
 
 def _signed(signature: CodeSignature | None) -> tuple[Signed, ...]:
     ders = signature.signers if signature is not None else ()
+    if not ders:
+        return ()
+    from onomaxis.formats.keystore import Certificate
+
     return tuple(Signed(Certificate("", der, True), ("code",)) for der in dict.fromkeys(ders))
 
 

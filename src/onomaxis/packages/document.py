@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-from onomaxis.checks.finding import Finding
 from onomaxis.packages.facts import Package
+
+if TYPE_CHECKING:
+    from onomaxis.checks.finding import Finding
 
 _ICON = ("role", "density", "path", "width", "height", "alpha")
 

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
-from typing import Any, NamedTuple
+from typing import TYPE_CHECKING, Any, NamedTuple
 
-from onomaxis.formats.keystore import Certificate
 from onomaxis.packages.files import Content
 from onomaxis.packages.resolving import Resolver
+
+if TYPE_CHECKING:
+    from onomaxis.formats.keystore import Certificate
+
+_NOTHING: Mapping[str, Any] = {}
 
 
 class Icon(NamedTuple):
@@ -64,8 +67,7 @@ class Signed(NamedTuple):
         return self.certificate.debug or any(name in subject for name in ("CN=Apple Development", "CN=iPhone Dev"))
 
 
-@dataclass(frozen=True)
-class Package:
+class Package(NamedTuple):
     """One package; values are text as it holds them, None where it says nothing.
 
     ``content`` is where its files lie; ``filtered`` are the schemes and ``reached`` the hosts of all its filters,
@@ -93,17 +95,17 @@ class Package:
     filtered: tuple[str, ...] = ()
     reached: tuple[str, ...] = ()
     web: tuple[str, ...] = ()
-    metadata: Mapping[str, str | None] = field(default_factory=dict)
-    services: Mapping[str, str] = field(default_factory=dict)
+    metadata: Mapping[str, str | None] = _NOTHING
+    services: Mapping[str, str] = _NOTHING
     parts: tuple[Part, ...] = ()
-    entitlements: Mapping[str, Any] = field(default_factory=dict)
+    entitlements: Mapping[str, Any] = _NOTHING
     profile: Profile | None = None
     catalog: str | None = None
     catalog_names: tuple[str, ...] = ()
     certificates: tuple[Signed, ...] = ()
-    content: Content = field(default_factory=Content)
+    content: Content = Content()
     main: str = ""
-    list: Mapping[str, Any] = field(default_factory=dict)
+    list: Mapping[str, Any] = _NOTHING
     splits: tuple[Split, ...] = ()
     resources: Resolver | None = None
 

@@ -4,9 +4,8 @@ from __future__ import annotations
 
 import os
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from pathlib import Path
-from typing import Protocol
+from typing import NamedTuple, Protocol
 
 from onomaxis.errors import FormatError
 from onomaxis.formats.binary.archive import MOST_BYTES, MOST_ENTRIES
@@ -148,8 +147,7 @@ class Inner:
         return self._files.chunks(self.lead + name)
 
 
-@dataclass(frozen=True)
-class Content:
+class Content(NamedTuple):
     """All files of a package: those of each archive under the name that it has in the package."""
 
     layers: Sequence[tuple[str, Files]] = ()

@@ -3,23 +3,21 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
-from onomaxis.checks.finding import Finding, sorted_findings
 from onomaxis.packages.facts import Package
 from onomaxis.packages.opening import open_package
 from onomaxis.packages.together import agree, splits_agree
 
 if TYPE_CHECKING:
+    from onomaxis.checks.finding import Finding
     from onomaxis.packages.expected import Expected
     from onomaxis.tree import Tree
 
 Tick = Callable[[int], None]
 
 
-@dataclass(frozen=True)
-class Inspection:
+class Inspection(NamedTuple):
     """What packages say of themselves, and what is wrong with them; flavors as far as they are known."""
 
     packages: tuple[Package, ...]
@@ -45,4 +43,8 @@ def inspect(
         found += differences
     found += agree(packages, apps)
     flavors = tuple(app.flavor if app is not None else None for app in apps)
+    if not found:
+        return Inspection(tuple(packages), flavors, ())
+    from onomaxis.checks.finding import sorted_findings
+
     return Inspection(tuple(packages), flavors, sorted_findings(found))

@@ -5,11 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from typing import TYPE_CHECKING
 
-from onomaxis.checks import packaged as rules
-from onomaxis.checks.finding import Finding
 from onomaxis.packages.facts import Package, place
 
 if TYPE_CHECKING:
+    from onomaxis.checks.finding import Finding
     from onomaxis.packages.expected import Expected
 
 _STORES = {"android": "Google Play", "ios": "the App Store", "macos": "the Mac App Store"}
@@ -19,6 +18,9 @@ def splits_agree(package: Package) -> Iterator[Finding]:
     """Yield where the APKs of one package differ in what must be one."""
     if not package.splits:
         return
+    from onomaxis.checks import packaged as rules
+    from onomaxis.checks.finding import Finding
+
     base = next(item for item in package.splits if not item.name)
     for split in package.splits:
         for label, mine, whole in (
@@ -33,6 +35,11 @@ def splits_agree(package: Package) -> Iterator[Finding]:
 
 def agree(packages: Sequence[Package], expected: Sequence[Expected | None]) -> Iterator[Finding]:
     """Yield where packages of one call get in each other's way, or the platforms of a flavor differ."""
+    if len(packages) < 2:
+        return
+    from onomaxis.checks import packaged as rules
+    from onomaxis.checks.finding import Finding
+
     seen: dict[tuple[str, str | None, str | None], Package] = {}
     for package in packages:
         key = (package.platform, package.id, package.build)
@@ -54,6 +61,9 @@ def _halves(pairs: Sequence[tuple[Package, Expected]]) -> Iterator[Finding]:
     apple = next((pair for pair in pairs if pair[0].platform == "ios"), None)
     if android is None or apple is None:
         return
+    from onomaxis.checks import packaged as rules
+    from onomaxis.checks.finding import Finding
+
     for key in ("id", "name", "version", "build"):
         said = [pair[1].facet(key) for pair in (android, apple)]
         held = [getattr(pair[0], key) for pair in (android, apple)]

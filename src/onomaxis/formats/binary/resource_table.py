@@ -97,6 +97,8 @@ class ResourceTable:
             keys = self._keys[package]
             wanted = {index: name for index in range(len(keys)) if (name := keys[index]) in names}
             for item in self._types.get((package, number), ()) if wanted else ():
+                if len(found) == len(wanted):
+                    break  # further configurations have no others
                 for entry, spot in item.spots():
                     key = self._key(item.reader, spot)
                     if key in wanted:

@@ -7,7 +7,6 @@ from __future__ import annotations
 
 import struct
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
 from typing import NamedTuple, Protocol
 
 REFERENCE, ATTRIBUTE, STRING, FLOAT, DIMENSION, FRACTION, DYNAMIC = 1, 2, 3, 4, 5, 6, 7
@@ -83,8 +82,7 @@ class Resources(Protocol):
         ...
 
 
-@dataclass(frozen=True)
-class Node:
+class Node(NamedTuple):
     """One element: its name, attributes by name (those of Android's namespace bare), what stands in it."""
 
     name: str
