@@ -152,9 +152,16 @@ def _published(root: str, folder: Path) -> list[_Step]:
     app: dict[str, object] = {"platform": "android", "id": "org.lendspan.app.alderbank"}
     return [
         _Step(
-            "Does a console of services know Alderbank? (a stand-in, asked over HTTP)",
+            "Do a console of services and a developer portal know Alderbank? (stand-ins, over HTTP)",
             "standins --state stores",
-            asks=(("/services/push", app), ("/services/apps", app), ("/services/push", app), ("/services/file", app)),
+            asks=(
+                ("/services/push", app),
+                ("/services/apps", app),
+                ("/services/push", app),
+                ("/services/file", app),
+                ("/portal/ids", {"id": "org.lendspan.app.alderbank", "capabilities": ["push"]}),
+                ("/portal/profiles", {"id": "org.lendspan.app.alderbank"}),
+            ),
         ),
         _Step(
             "A build of Alderbank came back from CI: is it what the project says?",
@@ -220,6 +227,8 @@ def _ask(options: argparse.Namespace, target: Path, questions: Sequence[tuple[st
             with opener.open(asked, timeout=10) as answer:
                 said = json.loads(answer.read())
             shown = {key: value for key, value in said.items() if key not in ("format", "simulated")}
+            if "profile" in shown:
+                shown["profile"] = f"{shown['profile'][:40]}…"
             put(console, Cell(f"POST {path} ", "cyan"), Cell(json.dumps(body)), hang=2)
             text = json.dumps(shown, ensure_ascii=False)
             put(console, Cell(text if len(text) < _LONG else f"{text[:_LONG]} …", "dim"), indent=2)
