@@ -160,6 +160,7 @@ APPLE_MIXES = {
     "name": (info(CFBundleDisplayName="Alder"), "PACKAGE02", "Info.plist"),
     "build": (info(CFBundleVersion="8"), "PACKAGE02", "Info.plist"),
     "level": (info(MinimumOSVersion="14.0"), "PACKAGE03", "Info.plist"),
+    "level of a patch": (info(MinimumOSVersion="15.0.1"), "PACKAGE03", "Info.plist"),
     "login ID": (info(LoginID="990000000009"), "PACKAGE04", "Info.plist"),
     "scheme": (info(CFBundleURLTypes=[{"CFBundleURLSchemes": ["lend-mossgate"]}]), "PACKAGE14", "Info.plist"),
     "usage text gone": (info(NSCameraUsageDescription=None), "PACKAGE08", "Info.plist"),
@@ -195,6 +196,14 @@ def test_a_mix_up_in_an_ipa_is_named_with_its_entry(tmp_path: Path, shop_project
     mix(files)
     found = told(shop_project, packaged.make_ipa(tmp_path, files))
     assert any(item["code"] == code and f"{ROOT}{where}" in {spot["entry"] for spot in item["at"]} for item in found), found
+
+
+def test_an_entry_that_is_damaged_is_told_with_its_package(tmp_path: Path, shop_project: Path) -> None:
+    sound = packaged.archive(shop.ipa_files("alderbank") | {f"{ROOT}terms.txt": b"fair terms"}, 0)
+    path = tmp_path / "damaged.ipa"
+    path.write_bytes(sound.replace(b"fair terms", b"poor terms"))
+    done = inline("inspect", path, "--against", shop_project)
+    assert done.code == 2 and "damaged.ipa" in done.err and "terms.txt" in done.err, done.err
 
 
 def test_a_profile_of_another_app(tmp_path: Path, shop_project: Path) -> None:

@@ -193,6 +193,13 @@ def test_what_cannot_be_read_wins_and_the_others_are_judged(tmp_path: Path, proj
     (tmp_path / "none.ipa").write_bytes(b"no package")
     done = rehearse(tmp_path, tmp_path / "none.ipa", ipa(tmp_path), "--against", project)
     assert done.code == 2 and [item["accepted"] for item in done.json["answers"]] == [False, True]
+    icon = "AppIcon60x60@2x.png"  # read only when it is judged
+    entries = shop.ipa_files("alderbank") | {f"{ROOT}{icon}": picture(120, "RGBA")}
+    sound = packaged.archive(entries, 0)
+    (tmp_path / "damaged.ipa").write_bytes(sound.replace(entries[f"{ROOT}{icon}"], entries[f"{ROOT}{icon}"][:-1] + b"!"))
+    done = rehearse(tmp_path, tmp_path / "damaged.ipa", ipa(tmp_path, CFBundleVersion="9"))
+    assert done.code == 2 and [item["accepted"] for item in done.json["answers"]] == [False, True]
+    assert icon in str(done.json["answers"][0]["reasons"]), done.json
     assert inline("rehearse").code == 2
     assert inline("rehearse", ipa(tmp_path), "--ledger", cwd=tmp_path).code == 2
 

@@ -42,6 +42,14 @@ def build_number(text: str) -> tuple[int, ...]:
     return tuple(int(part) for part in text.split(".")) if re.fullmatch(r"\d+(?:\.\d+)*", text) else ()
 
 
+def trimmed(number: tuple[int, ...]) -> tuple[int, ...]:
+    """Return a number without zeros at its end: 2.0 is 2."""
+    end = len(number)
+    while end > 1 and number[end - 1] == 0:
+        end -= 1
+    return number[:end]
+
+
 def read_ledger(path: str, data: bytes) -> tuple[Published, ...]:
     """Read a ledger. Raises InputError with the line for what does not belong into it."""
     try:

@@ -8,8 +8,12 @@ from onomaxis.brands.ledger import COLUMNS, Published, build_number, check_row, 
 from onomaxis.brands.subjects import Subject
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.identity.schema import LEDGER
+from onomaxis.model import Line
 from onomaxis.survey.survey import Survey
 from onomaxis.tree import Tree
+from onomaxis.writing.changeset import Changeset
+from onomaxis.writing.planned import PlannedChange
+from onomaxis.writing.proof import prove_files
 
 
 def load_ledger(tree: Tree) -> tuple[Published, ...]:
@@ -91,6 +95,15 @@ def grown(data: bytes | None, rows: Sequence[Published]) -> bytes:
     return data + lead + written(rows, newline, head=False).encode("utf-8")
 
 
+def ledger_change(tree: Tree, rows: Sequence[Published]) -> PlannedChange:
+    """Plan what adds rows to a tree's ledger."""
+    data = tree.read(LEDGER) if tree.exists(LEDGER) else None
+    changes = Changeset(written=((LEDGER, grown(data, rows)),)).resolve(tree)
+    prove_files(changes)
+    said = [Line(f"{row.platform} {row.flavor}".strip(), f"{row.id} {row.version} ({row.build})") for row in rows]
+    return PlannedChange(changes, 0, tuple(said), title=f"ledger: {len(rows)} published")
+
+
 def next_build(survey: Survey, known: Sequence[Published]) -> str:
     """Return the lowest build number above every one that an app has or a ledger names, over all flavors."""
     numbers = [row.number for row in known]
@@ -101,4 +114,4 @@ def next_build(survey: Survey, known: Sequence[Published]) -> str:
     return ".".join(map(str, [*highest[:-1], highest[-1] + 1]))
 
 
-__all__ = ["COLUMNS", "checked", "grown", "load_ledger", "new_rows", "next_build"]
+__all__ = ["COLUMNS", "checked", "grown", "ledger_change", "load_ledger", "new_rows", "next_build"]

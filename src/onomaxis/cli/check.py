@@ -5,20 +5,18 @@ from __future__ import annotations
 import argparse
 import json
 import sys
-from collections import Counter
 from collections.abc import Sequence
 
 from onomaxis.checks.explained import explained
-from onomaxis.checks.finding import SEVERITIES, Finding
+from onomaxis.checks.finding import Finding
 from onomaxis.checks.inspection import look_over
 from onomaxis.checks.report import as_document, as_sarif
 from onomaxis.checks.since import fresh
-from onomaxis.cli.layout import Cell, listed, pairs, put
+from onomaxis.cli.findings import counted, show_findings
+from onomaxis.cli.layout import Cell, pairs, put
 from onomaxis.cli.output import count, make_console, print_json
 from onomaxis.cli.progress import working
 from onomaxis.cli.session import open_project
-
-_STYLES = {"error": "bold red", "warning": "yellow", "note": "cyan"}
 
 
 def execute(options: argparse.Namespace) -> int:
@@ -71,17 +69,9 @@ def _explain(options: argparse.Namespace) -> int:
 
 def _show(options: argparse.Namespace, findings: Sequence[Finding], known: int) -> None:
     console = make_console(options)
-    for finding in findings:
-        severity = Cell(f"{finding.rule.severity:<7} ", _STYLES[finding.rule.severity])
-        code, place = Cell(f"{finding.rule.code} ", "bold"), Cell(f" {console.place(finding.place)}", "cyan")
-        put(console, severity, code, place, hang=8)
-        put(console, Cell(finding.message), indent=8)
-        others = [console.place(f"{file}:{line}" if line else file) for file, line in finding.at[1:]]
-        if len(others) > 1:
-            put(console, Cell(f"also {listed(others)}", "dim"), indent=8)
-        put(console, Cell(f"{finding.rule.title}. {finding.rule.remedy}", "dim"), indent=8)
-    numbers = Counter(finding.rule.severity for finding in findings)
-    said = ", ".join(count(numbers[name], name) for name in SEVERITIES if numbers[name])
+    # The one further place of a comparison is what the message tells of.
+    show_findings(console, findings, silent=1)
+    said = counted(findings)
     nothing = "Nothing found: everything is as it should be."
     if options.since:
         nothing = f"Nothing new since {options.since}."

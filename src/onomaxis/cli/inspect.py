@@ -5,12 +5,11 @@ from __future__ import annotations
 import argparse
 import json
 import sys
-from collections import Counter
 from collections.abc import Iterator, Sequence
 from typing import TYPE_CHECKING
 
-from onomaxis.cli.layout import Cell, blank, listed, pairs, put
-from onomaxis.cli.output import count, make_console, print_json
+from onomaxis.cli.layout import Cell, blank, pairs, put
+from onomaxis.cli.output import make_console, print_json
 from onomaxis.cli.progress import working
 from onomaxis.errors import InputError
 from onomaxis.packages.document import as_document, findings_of
@@ -20,7 +19,6 @@ from onomaxis.packages.inspection import Inspection, inspect
 if TYPE_CHECKING:
     from onomaxis.cli.console import SafeConsole
 
-_STYLES = {"error": "bold red", "warning": "yellow", "note": "cyan"}
 _PLATFORMS = {"android": "Android", "ios": "iOS", "macos": "macOS"}
 _MOST = 6
 
@@ -59,19 +57,12 @@ def _show(console: SafeConsole, found: Inspection, compared: bool) -> None:
         named = f", flavor {flavor}" if flavor else ""
         put(console, Cell(package.path, "bold"), Cell(f": {package.kind}, {_PLATFORMS[package.platform]}{named}"))
         pairs(console, list(_rows(console, package)))
+    from onomaxis.cli.findings import counted, show_findings
+
     if found.findings:
         blank(console)
-    for item in found.findings:
-        severity = Cell(f"{item.rule.severity:<7} ", _STYLES[item.rule.severity])
-        put(console, severity, Cell(f"{item.rule.code} ", "bold"), Cell(f" {item.at[0][0]}", "cyan"), hang=8)
-        put(console, Cell(item.message), indent=8)
-        if len(item.at) > 1:
-            put(console, Cell(f"also {listed([file for file, _ in item.at[1:]])}", "dim"), indent=8)
-        put(console, Cell(f"{item.rule.title}. {item.rule.remedy}", "dim"), indent=8)
-    from onomaxis.checks.finding import SEVERITIES
-
-    numbers = Counter(item.rule.severity for item in found.findings)
-    said = ", ".join(count(numbers[name], name) for name in SEVERITIES if numbers[name])
+    show_findings(console, found.findings)
+    said = counted(found.findings)
     if said or compared or len(found.packages) > 1:
         put(console, Cell(said or "Nothing found: packages and project say the same."))
 

@@ -8,19 +8,14 @@ from collections.abc import Sequence
 
 from onomaxis.brands.flavors import chosen_subjects
 from onomaxis.brands.ledger import Published
-from onomaxis.brands.publishing import COLUMNS, checked, grown, load_ledger, new_rows
+from onomaxis.brands.publishing import COLUMNS, checked, ledger_change, load_ledger, new_rows
 from onomaxis.brands.subjects import load_identity
 from onomaxis.cli.flow import carry_through, plain_view
 from onomaxis.cli.layout import Cell, blocks, put, table
 from onomaxis.cli.output import make_console, print_json
 from onomaxis.cli.session import open_project, open_to_write
 from onomaxis.errors import InputError
-from onomaxis.identity.schema import LEDGER
-from onomaxis.model import Line
 from onomaxis.tree import Tree
-from onomaxis.writing.changeset import Changeset
-from onomaxis.writing.planned import PlannedChange
-from onomaxis.writing.proof import prove_files
 
 
 def execute(options: argparse.Namespace) -> int:
@@ -37,12 +32,7 @@ def _add(options: argparse.Namespace) -> int:
     else:
         _, subjects = chosen_subjects(tree, load_identity(tree), options.app)
         rows = new_rows(subjects, known, date, options.flavor, options.platform, options.fingerprint)
-    data = tree.read(LEDGER) if tree.exists(LEDGER) else None
-    changes = Changeset(written=((LEDGER, grown(data, rows)),)).resolve(tree)
-    said = [Line(f"{row.platform} {row.flavor}".strip(), f"{row.id} {row.version} ({row.build})") for row in rows]
-    plan = PlannedChange(changes, 0, tuple(said), title=f"ledger: {len(rows)} published")
-    prove_files(plan.changes)
-    return carry_through(options, tree, plan, plain_view())
+    return carry_through(options, tree, ledger_change(tree, rows), plain_view())
 
 
 def _of_packages(options: argparse.Namespace, tree: Tree, known: Sequence[Published], date: str) -> list[Published]:

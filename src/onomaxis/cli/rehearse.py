@@ -7,8 +7,7 @@ import datetime
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from onomaxis.brands.ledger import Published
-from onomaxis.brands.publishing import grown
+from onomaxis.brands.publishing import ledger_change
 from onomaxis.checks.context import Context, look
 from onomaxis.cli.guide import is_project
 from onomaxis.cli.layout import Cell, blocks, put, table
@@ -24,8 +23,6 @@ from onomaxis.rehearsal.state import StoreState, default_folder, read_state, wri
 from onomaxis.survey.identity import identity_of
 from onomaxis.survey.survey import read_projects
 from onomaxis.tree import Tree
-from onomaxis.writing.changeset import Changeset
-from onomaxis.writing.proof import prove_files
 from onomaxis.writing.write import Labels
 
 if TYPE_CHECKING:
@@ -48,10 +45,10 @@ def execute(options: argparse.Namespace) -> int:
         return _state(options, state)
     with working(options, "Reading packages"):
         found = _handed_in(options, tree, state)
+    if options.ledger and found.rows and tree is not None:
+        _keep(options, tree, found)  # first: it may be refused, and then nothing was accepted
     if found.rows:
         write_state(folder, found.state)
-    if options.ledger and found.rows and tree is not None:
-        _keep(options, tree, found)
     if options.json:
         print_json({"simulated": True, "answers": [as_document(item) for item in found.answers]})
     else:
@@ -86,16 +83,11 @@ def _handed_in(options: argparse.Namespace, tree: Tree | None, state: StoreState
 
 def _keep(options: argparse.Namespace, tree: Tree, found: Rehearsed) -> None:
     """Write what was taken into the project's ledger; the journal keeps the change."""
-    data = tree.read(LEDGER) if tree.exists(LEDGER) else None
-    changes = Changeset(written=((LEDGER, grown(data, found.rows)),)).resolve(tree)
-    prove_files(changes)
+    plan = ledger_change(tree, found.rows)
     called = identity_of(read_projects(tree))
-    written = write_changes(options, tree.root, changes, Labels(f"ledger: {_kept(found.rows)}", called, called))
-    say(options, f"{LEDGER}: {_kept(found.rows)}. Change {written.id}; onomaxis undo takes it back.")
-
-
-def _kept(rows: tuple[Published, ...]) -> str:
-    return f"{count(len(rows), 'build')} kept"
+    written = write_changes(options, tree.root, plan.changes, Labels(plan.title, called, called))
+    kept = count(len(found.rows), "build")
+    say(options, f"{LEDGER}: {kept} kept. Change {written.id}; onomaxis undo takes it back.")
 
 
 def as_document(answer: Answer) -> dict[str, Any]:

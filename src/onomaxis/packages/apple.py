@@ -12,6 +12,7 @@ from collections.abc import Iterator, Mapping
 from typing import Any
 
 from onomaxis.errors import FormatError
+from onomaxis.formats.binary.archive import MOST_BYTES
 from onomaxis.formats.binary.catalog import catalog_names
 from onomaxis.formats.binary.code_signature import CodeSignature, read_code_signature
 from onomaxis.formats.binary.picture import HEAD, measure
@@ -106,7 +107,8 @@ class _Bundle:
     def catalog_names(self) -> tuple[str, ...]:
         """Return the names in the compiled catalog."""
         path = self.resources + CATALOG
-        return catalog_names(self.files.read(path)) if path in self.files else ()
+        small = path in self.files and self.files.size(path) <= MOST_BYTES
+        return catalog_names(self.files.read(path)) if small else ()
 
     def name(self) -> str | None:
         """Return what the app is called, in the language it was made in."""
@@ -117,7 +119,7 @@ class _Bundle:
         found: dict[str, str] = {}
         for name in self.files.names():
             language, slash, last = name.removeprefix(self.resources).partition(".lproj/")
-            if slash and last in ("InfoPlist.strings", "InfoPlist.loctable") and "/" not in language:
+            if slash and last == "InfoPlist.strings" and "/" not in language:
                 table = read_any_plist(self.files.read(name, _MOST_LIST), self.lead + name)
                 _add_name(found, language, table)
         tables = self.resources + "InfoPlist.loctable"

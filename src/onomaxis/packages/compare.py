@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from fnmatch import fnmatchcase
 
+from onomaxis.brands.ledger import build_number, trimmed
 from onomaxis.brands.values import Reading, read_values, same_text
 from onomaxis.checks import packaged as rules
 from onomaxis.checks.finding import Finding, Rule
@@ -108,11 +109,7 @@ def _levels(package: Package, expected: Expected) -> Iterator[Finding]:
 
 
 def _same_level(one: str, other: str) -> bool:
-    return [*_numbers(one)] == [*_numbers(other)]
-
-
-def _numbers(text: str) -> tuple[str, ...]:
-    return tuple(part.lstrip("0") for part in text.split(".") if part.strip("0")) or ("0",)
+    return trimmed(build_number(one)) == trimmed(build_number(other))
 
 
 # -- values of the brand

@@ -9,6 +9,7 @@ from onomaxis.checks import packaged as rules
 from onomaxis.checks.context import Context, look
 from onomaxis.checks.finding import Finding
 from onomaxis.checks.inspection import not_allowed
+from onomaxis.errors import FormatError, InputError
 from onomaxis.identity.file import IdentityFile
 from onomaxis.packages.compare import compared
 from onomaxis.packages.expected import PLATFORMS, Expected, as_stamped, every_app, expected_of
@@ -29,7 +30,10 @@ def judged(
     apps = [expected_of(context, package, flavor) for package in packages]
     found: list[Finding] = []
     for package, app in zip(packages, apps, strict=True):
-        found += held_against(package, app) if app is not None else [_unknown(context, package)]
+        try:
+            found += held_against(package, app) if app is not None else [_unknown(context, package)]
+        except FormatError as error:  # an entry that nobody looked at before
+            raise InputError(error.message, file=package.path, remedy="Nothing was unpacked or run.") from None
     if context.file is not None:
         found = _kept(context.file, found)
     return apps, found

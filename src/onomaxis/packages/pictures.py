@@ -18,6 +18,7 @@ from onomaxis.formats.binary.apple_png import is_apple_png, read_apple_png
 from onomaxis.icons.pixels import Picture, colour, flat, over, resample, to_bytes, to_picture
 from onomaxis.icons.present import AndroidIcon, AppleIcon, TileIcon, decode
 from onomaxis.icons.sheets.shown import homes_of
+from onomaxis.icons.slots import DENSITIES, LEGACY_DP
 from onomaxis.icons.vectors import hex_colour
 from onomaxis.packages.expected import Expected, every_app
 from onomaxis.packages.facts import Icon, Package, place
@@ -25,8 +26,6 @@ from onomaxis.packages.facts import Icon, Package, place
 _EDGE = 64
 _ALIKE = 8.0
 _LAYERS = ("foreground", "background", "monochrome")
-# developer.android.com, "Support different pixel densities": a launcher icon's edge at 160 dots per inch, in pixels.
-_LAUNCHER = 48
 _SCALED = re.compile(r"(\d{1,4}(?:\.\d{1,2})?)x\d{1,4}(?:\.\d{1,2})?(?:@(\d)x)?(?:~[a-z]{1,20})?\.png\Z")
 _MOST_PICTURE = 32 * 1024 * 1024
 
@@ -52,7 +51,7 @@ def _forms(package: Package, expected: Expected) -> Iterator[Finding]:
         if icon.width != icon.height:
             yield _found(package, expected, f"the picture is {size}, no square", icon.path)
         elif icon.role in ("icon", "round") and isinstance(icon.density, int):
-            wanted = round(_LAUNCHER * icon.density / 160)
+            wanted = round(LEGACY_DP * icon.density / 160)
             if icon.width < wanted:
                 said = f"the picture is {size}, its density of {icon.density} asks for {wanted}"
                 yield _found(package, expected, said, icon.path)
@@ -110,14 +109,11 @@ def _layers(package: Package, expected: Expected, stamped: Expected) -> Iterator
             yield _found(package, expected, f"the adaptive icon's {layer} is missing, {icon.adaptive()} names one")
     if package.kind in ("apk", "aab"):
         own = {item.density for item in package.icons if item.role == "icon"}
-        dots = {name: round(160 * share) for name, share in _BUCKETS.items()}
+        dots = {name: round(160 * share) for name, share in DENSITIES}
         drawn = {folder.rpartition("/")[2] for path in icon.files(*icon.key) for folder in (path.rpartition("/")[0],)}
         lacking = [name for name, value in dots.items() if f"{icon.key[0]}-{name}" in drawn and value not in own]
         if lacking and own:
             yield _found(package, expected, f"the icon lacks {', '.join(lacking)}, which the project has")
-
-
-_BUCKETS = {"ldpi": 0.75, "mdpi": 1, "hdpi": 1.5, "xhdpi": 2, "xxhdpi": 3, "xxxhdpi": 4}
 
 
 # -- the art

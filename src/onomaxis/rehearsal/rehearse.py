@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 
 from onomaxis.brands.ledger import Published
 from onomaxis.checks.context import Context
-from onomaxis.errors import InputError
+from onomaxis.errors import FormatError, InputError
 from onomaxis.packages.expected import expected_of
 from onomaxis.packages.facts import Package
 from onomaxis.packages.opening import open_package
@@ -53,18 +53,26 @@ def rehearse(
         try:
             package = open_package(path)
         except InputError as error:
-            chosen = store or APPSTORE
-            said = (reason(chosen, "form", error.message, ""),)
-            answers.append(Answer(path, chosen, None, None, None, None, said, unread=True))
+            answers.append(_unread(path, store, error))
             continue
         upload = _upload(package, store or STORE_OF[package.platform], context, flavor)
-        answer, state = judge(upload, state, (*known, *rows), day)
+        try:
+            answer, state = judge(upload, state, (*known, *rows), day)
+        except FormatError as error:  # an entry that nobody looked at before
+            answers.append(_unread(path, upload.store, error))
+            continue
         answers.append(answer)
         if answer.accepted:
             rows.append(row_of(package, upload.flavor or "", day.isoformat(), upload.digest))
         if tick:
             tick(number)
     return Rehearsed(tuple(answers), state, tuple(rows))
+
+
+def _unread(path: str, store: str, error: InputError) -> Answer:
+    chosen = store or APPSTORE
+    said = (reason(chosen, "form", error.message, ""),)
+    return Answer(path, chosen, None, None, None, None, said, unread=True)
 
 
 def _upload(package: Package, store: str, context: Context | None, flavor: str) -> Upload:

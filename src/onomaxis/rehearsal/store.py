@@ -8,7 +8,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from onomaxis.brands.ledger import Published, build_number
+from onomaxis.brands.ledger import Published, build_number, trimmed
 from onomaxis.identity.store_levels import SDK_LEVELS, TARGET_LEVELS, asked
 from onomaxis.packages.facts import Package
 from onomaxis.packages.pictures import shows_through
@@ -73,8 +73,6 @@ def signer_of(package: Package) -> str:
         return next((item.certificate.sha256 for item in package.certificates), "")
     if package.profile is not None and package.profile.team:
         return package.profile.team
-    if package.profile is not None and package.profile.team:
-        return package.profile.team
     team = package.entitlements.get("com.apple.developer.team-identifier")
     whole = package.entitlements.get("application-identifier")  # the team's ten letters and digits, a dot, the ID
     prefix = whole.partition(".")[0] if isinstance(whole, str) else ""
@@ -116,7 +114,7 @@ def _numbers(upload: Upload, held: Held | None, ledger: Sequence[Published]) -> 
     # On iOS each version counts its builds anew (Apple, CFBundleVersion); on macOS and Android all count together.
     alike = [pair for pair in taken if package.platform != "ios" or pair[0] == package.version]
     where = next((f"onomaxis.ledger.csv:{row.line}" for row in told if row.build == package.build and row.line), "")
-    if any(_trimmed(build_number(build)) == _trimmed(mine) for _, build in alike):
+    if any(trimmed(build_number(build)) == trimmed(mine) for _, build in alike):
         said = f"build {package.build} of {package.id} was used{f' ({where})' if where else ''}"
         yield reason(store, "build-used", said, package.main)
     else:
@@ -127,19 +125,11 @@ def _numbers(upload: Upload, held: Held | None, ledger: Sequence[Published]) -> 
     yield from _train(upload, held)
 
 
-def _trimmed(number: tuple[int, ...]) -> tuple[int, ...]:
-    """Return a number without zeros at its end: 2.0 is 2."""
-    end = len(number)
-    while end > 1 and number[end - 1] == 0:
-        end -= 1
-    return number[:end]
-
-
 def _train(upload: Upload, held: Held | None) -> Iterator[Reason]:
     package = upload.package
     for closed in held.closed if held is not None and upload.store == APPSTORE else ():
         mine = build_number(package.version or "")
-        if package.version == closed or (mine and _trimmed(mine) <= _trimmed(build_number(closed))):
+        if package.version == closed or (mine and trimmed(mine) <= trimmed(build_number(closed))):
             said = f"version {closed} is closed: {package.version} is not higher"
             yield reason(upload.store, "train-closed", said, package.main)
             return
