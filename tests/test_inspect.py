@@ -206,6 +206,14 @@ def test_an_entry_that_is_damaged_is_told_with_its_package(tmp_path: Path, shop_
     assert done.code == 2 and "damaged.ipa" in done.err and "terms.txt" in done.err, done.err
 
 
+def test_a_catalog_that_is_too_large_to_read_gives_no_names(tmp_path: Path, shop_project: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    files = shop.ipa_files("alderbank") | {f"{ROOT}Assets.car": packaged.catalog(["Logo"])}
+    path = packaged.make_ipa(tmp_path, files)
+    assert [item["code"] for item in told(shop_project, path)] == ["PACKAGE12"]
+    monkeypatch.setattr("onomaxis.packages.apple.MOST_BYTES", len(files[f"{ROOT}Assets.car"]) - 1)
+    assert told(shop_project, path) == []
+
+
 def test_a_profile_of_another_app(tmp_path: Path, shop_project: Path) -> None:
     files = shop.ipa_files("alderbank")
     rows = {"LEND234567.org.lendspan.alderbank": 0, "LEND234567.*": 0, f"LEND234567.{OTHER}": 1, "OTHER34567.org.lendspan.alderbank": 1}
