@@ -24,9 +24,9 @@ from onomaxis.cli.guide import asked
 from onomaxis.cli.progress import working
 from onomaxis.demo import ART, KEYSTORE, PASSWORD, copy_demo
 from onomaxis.demo.brandmaking import make_keystore
-from onomaxis.model import Wish
 from onomaxis.survey.survey import take_survey
 from onomaxis.tree import Tree
+from onomaxis.wishes import Wish
 from onomaxis.workers import spread
 
 SOURCE = Path(__file__).parent.parent / "src" / "onomaxis"

@@ -12,10 +12,10 @@ import pytest
 from compositions import SEEDS, App, Called, Project, composed, first_called
 from conftest import Result, commit_all, files, onomaxis, snapshot
 from judges import check_lists, parse_errors
-from onomaxis.model import Wish
 from onomaxis.rename.rename import plan_rename
 from onomaxis.survey.survey import Survey, take_survey
 from onomaxis.tree import Tree
+from onomaxis.wishes import Wish
 from onomaxis.writing.change import applied
 
 NEW = Called("net.oakhollow.shelf", "Oak Shelf", "3.1.0", "410")

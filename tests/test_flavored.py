@@ -22,11 +22,11 @@ from onomaxis.checks.inspection import look_over
 from onomaxis.demo import copy_demo
 from onomaxis.errors import RefusedError
 from onomaxis.identity.schema import NAME
-from onomaxis.model import Wish
 from onomaxis.projects.project import build_type
 from onomaxis.rename.rename import plan_rename
 from onomaxis.survey.survey import read_projects, take_survey
 from onomaxis.tree import Tree
+from onomaxis.wishes import Wish
 from onomaxis.writing.change import applied
 from xcode import pbxproj
 

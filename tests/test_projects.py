@@ -8,11 +8,12 @@ import pytest
 
 from conftest import files
 from onomaxis.errors import OnomaxisError
-from onomaxis.model import ShippedApp, Wish
+from onomaxis.model import ShippedApp
 from onomaxis.projects.android.resources import locale_of, qualifier_of
 from onomaxis.rename.rename import plan_rename
 from onomaxis.survey.survey import Survey, take_survey
 from onomaxis.tree import Tree
+from onomaxis.wishes import Wish
 
 NS = 'xmlns:android="http://schemas.android.com/apk/res/android"'
 MAIN = '<intent-filter {}><action android:name="android.intent.action.MAIN"/><category android:name="android.intent.category.LAUNCHER"/></intent-filter>'

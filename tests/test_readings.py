@@ -6,11 +6,12 @@ import pytest
 
 from compositions import plist
 from onomaxis.errors import OnomaxisError
-from onomaxis.model import ShippedApp, Wish
+from onomaxis.model import ShippedApp
 from onomaxis.rename.plan import Plan
 from onomaxis.rename.rename import plan_rename
 from onomaxis.survey.survey import Survey, take_survey
 from onomaxis.tree import Tree
+from onomaxis.wishes import Wish
 from onomaxis.writing.change import applied
 from test_any_tree import KTS, android
 

@@ -24,7 +24,7 @@ from onomaxis.icons.safety import MAXIMUM_PIXELS, check_size, check_svg
 from onomaxis.identity.file import read_identity
 from onomaxis.identity.schema import NAME, json_schema, nearest
 from onomaxis.identity.templates import check_value, fill, needed
-from onomaxis.model import Edit, Facet, Line, Move, Note, Renaming, Wish, made_of
+from onomaxis.model import Edit, Facet, Line, Move, Note, made_of
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.kind import Kind
 from onomaxis.projects.launch import LaunchWish
@@ -37,6 +37,7 @@ from onomaxis.survey.identity import identity_of
 from onomaxis.survey.residue import find_residue
 from onomaxis.survey.survey import read_projects, take_survey
 from onomaxis.tree import Tree
+from onomaxis.wishes import Renaming, Wish
 from onomaxis.writing.change import FileChange, applied, followed_by
 from onomaxis.writing.changeset import Changeset
 from onomaxis.writing.planned import Stages, changeset_of, places, with_notes

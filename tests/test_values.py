@@ -7,10 +7,10 @@ from pathlib import Path
 import pytest
 
 from conftest import files
-from onomaxis.model import Wish
 from onomaxis.rename.rename import plan_rename
 from onomaxis.survey.survey import take_survey
 from onomaxis.tree import Tree
+from onomaxis.wishes import Wish
 from onomaxis.writing.change import applied
 
 KOTLIN, GROOVY = "app/build.gradle.kts", "app/build.gradle"

@@ -9,11 +9,11 @@ import pytest
 from compositions import NS, plist
 from conftest import commit_all, files, onomaxis
 from hybrids import spelled
-from onomaxis.model import Wish
 from onomaxis.rename.plan import Plan
 from onomaxis.rename.rename import plan_rename
 from onomaxis.survey.survey import take_survey
 from onomaxis.tree import Tree
+from onomaxis.wishes import Wish
 from onomaxis.writing.change import applied
 from test_any_tree import KTS, android
 from xcode import pbxproj

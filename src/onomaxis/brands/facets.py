@@ -10,7 +10,7 @@ from onomaxis.brands.subjects import FACETS, Difference, Subject, differences, s
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.identity import rules
 from onomaxis.identity.file import IdentityFile
-from onomaxis.model import Edit, Facet, Line, Note, Renaming, Role, ShippedApp, Value, Wish, same_flavor
+from onomaxis.model import Edit, Facet, Line, Note, Role, ShippedApp, Value, same_flavor
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.literals import rewrite
@@ -19,6 +19,7 @@ from onomaxis.rename.plan import plan_values
 from onomaxis.rename.targets import SAID
 from onomaxis.survey.survey import Survey, kind_of, read_projects, some_projects, take_survey
 from onomaxis.tree import Tree
+from onomaxis.wishes import Renaming, Wish
 from onomaxis.writing.planned import Stages
 
 

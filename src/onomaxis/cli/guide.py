@@ -9,9 +9,9 @@ from pathlib import Path
 from onomaxis.cli.layout import Cell, blank, pairs, put
 from onomaxis.cli.output import make_console
 from onomaxis.identity.schema import NAME
-from onomaxis.model import Wish
 from onomaxis.survey.survey import Survey, take_survey
 from onomaxis.tree import Tree
+from onomaxis.wishes import Wish
 
 
 def greet(options: argparse.Namespace) -> bool:

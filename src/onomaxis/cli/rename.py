@@ -17,11 +17,11 @@ from onomaxis.cli.output import count, section
 from onomaxis.cli.progress import working
 from onomaxis.cli.session import locate, open_to_write
 from onomaxis.errors import InputError
-from onomaxis.model import Wish
 from onomaxis.rename.plan import Plan
 from onomaxis.rename.rename import plan_rename
 from onomaxis.survey.survey import Survey, take_survey
 from onomaxis.tree import parent
+from onomaxis.wishes import Wish
 from onomaxis.writing.change import FileChange
 
 if TYPE_CHECKING:

@@ -9,9 +9,9 @@ from onomaxis.brands.publishing import load_ledger, next_build
 from onomaxis.cli.rename import carry_out
 from onomaxis.cli.session import locate, open_to_write
 from onomaxis.errors import InputError
-from onomaxis.model import Wish
 from onomaxis.rename.numbers import numbered
 from onomaxis.survey.survey import take_survey
+from onomaxis.wishes import Wish
 
 
 def execute(options: argparse.Namespace) -> int:

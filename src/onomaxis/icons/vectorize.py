@@ -7,7 +7,6 @@ Source of the format: developer.android.com, ``VectorDrawable``.
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -32,6 +31,7 @@ from onomaxis.icons.outlines import outline
 from onomaxis.icons.pixels import Picture, colour, flat, over, to_bytes, to_picture
 from onomaxis.icons.scaled import render_svg
 from onomaxis.icons.slots import LAYER_DP, SHOWN_DP
+from onomaxis.icons.stylesheet import INHERITED, Styles
 from onomaxis.icons.vectors import VectorReader
 
 # A longer attribute is lost when the resource is compiled (its length is stored in 15 bits).
@@ -51,36 +51,6 @@ _SKIPPED = frozenset(
         "namedview",
     }
 )
-_INHERITED = {
-    "fill": "black",
-    "stroke": "none",
-    "stroke-width": "1",
-    "stroke-linecap": "butt",
-    "stroke-linejoin": "miter",
-    "stroke-miterlimit": "4",
-    "fill-rule": "nonzero",
-    "clip-rule": "nonzero",
-    "fill-opacity": "1",
-    "stroke-opacity": "1",
-    "visibility": "visible",
-    "color": "black",
-    "stroke-dasharray": "none",
-}
-_OWN = {
-    "opacity": "1",
-    "clip-path": "none",
-    "mask": "none",
-    "filter": "none",
-    "display": "inline",
-    "mix-blend-mode": "normal",
-    "marker-start": "none",
-    "marker-mid": "none",
-    "marker-end": "none",
-}
-_SELECTOR = re.compile(r"([\w-]*|\*)(?:([.#])([\w-]+))?")
-_RULE = re.compile(r"(?<![^{}])([^{}]++)\{([^{}]*+)\}")
-
-
 # Where the drawable is drawn again and compared with the art, and the share of pixels that may differ by more than
 # 16 levels.
 COMPARED_AT = 216
@@ -167,7 +137,7 @@ class Vectorizer:
         self.root = parse_xml(svg.encode("utf-8")).root
         self.white = white
         self.by_id = {name: element for element in self.root.walk() if (name := element.value("id"))}
-        self.sheet = list(self._sheet())
+        self.styles = Styles(self.root)
         self.out = _Writer()
         self.gradients = False
 
@@ -177,9 +147,9 @@ class Vectorizer:
         Raises Inexpressible.
         """
         try:
-            state = _State(self._placed(scale, shift), dict(_INHERITED))
+            state = _State(self._placed(scale, shift), dict(INHERITED))
             for child in self.root.children:
-                self._element(child, replace(state, style=self._style(self.root, state.style)), 0)
+                self._element(child, replace(state, style=self.styles.of(self.root, state.style)), 0)
         except ValueError as error:
             raise Inexpressible(str(error)) from None
         if not self.out.lines:
@@ -212,40 +182,6 @@ class Vectorizer:
             centre[1] - factor * (box[1] + box[3] / 2),
         )
 
-    # -- style
-
-    def _sheet(self) -> Iterator[tuple[str, dict[str, str]]]:
-        for element in self.root.walk():
-            if element.name == "style":
-                text = re.sub(r"/\*.*?\*/", "", element.text, flags=re.DOTALL)
-                if "@" in text:
-                    raise Inexpressible("a style sheet with at-rules")
-                for selectors, body in _RULE.findall(text):
-                    for selector in selectors.split(","):
-                        yield selector.strip(), declarations(body)
-
-    def _style(self, element: Element, above: dict[str, str]) -> dict[str, str]:
-        """Return the style of an element: inherited, presentation attributes, style sheet, style attribute."""
-        found = {**above, **_OWN}
-        known = (*_INHERITED, *_OWN)
-        own = {name: value for name in known if (value := element.value(name))}
-        classes = element.value("class").split()
-        fitting: list[tuple[int, dict[str, str]]] = []
-        for selector, body in self.sheet:
-            match = _SELECTOR.fullmatch(selector)
-            if match is None:
-                raise Inexpressible(f"the style sheet's selector “{selector}”")
-            tag, mark, name = match.groups()
-            named = not mark or (mark == "." and name in classes) or (mark == "#" and name == element.value("id"))
-            if tag in ("", "*", element.name) and named:
-                weight = {".": 10, "#": 100}.get(mark or "", 0) + (tag not in ("", "*"))
-                fitting.append((weight, body))
-        for _, body in sorted(fitting, key=lambda item: item[0]):
-            own.update(body)
-        own.update(declarations(element.value("style")))
-        found.update({name: value for name, value in own.items() if name in known and value != "inherit"})
-        return found
-
     # -- elements
 
     def _element(self, element: Element, state: _State, depth: int) -> None:
@@ -253,7 +189,7 @@ class Vectorizer:
             return
         if element.name not in _SHAPES | {"g", "use", "a", "svg"}:
             raise Inexpressible(f"<{element.name}>")
-        style = self._style(element, state.style)
+        style = self.styles.of(element, state.style)
         if style["display"] == "none":
             return
         for name in ("mask", "filter", "marker-start", "marker-mid", "marker-end"):
@@ -292,7 +228,7 @@ class Vectorizer:
             if target.value("viewBox"):
                 raise Inexpressible("a symbol with a viewBox")
             for child in target.children:
-                self._element(child, replace(moved, style=self._style(target, state.style)), depth + 1)
+                self._element(child, replace(moved, style=self.styles.of(target, state.style)), depth + 1)
         else:
             self._element(target, moved, depth + 1)
 
@@ -308,7 +244,7 @@ class Vectorizer:
             or target.value("clipPathUnits") == "objectBoundingBox"
         ):
             raise Inexpressible("a clip path of several shapes")
-        style = self._style(shapes[0], dict(_INHERITED))
+        style = self.styles.of(shapes[0], dict(INHERITED))
         if style["clip-rule"] != "nonzero" or style["clip-path"] != "none":
             raise Inexpressible("a clip path with the even-odd rule")
         matrix = state.matrix.then(parse_transform(target.value("transform")))

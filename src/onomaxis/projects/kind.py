@@ -6,7 +6,7 @@ from abc import ABC, abstractmethod
 from collections.abc import Iterator, Mapping, Sequence
 
 from onomaxis.formats.source import Source
-from onomaxis.model import Aim, Facet, IconHome, Mention, Note, Renaming, Value
+from onomaxis.model import Facet, IconHome, Mention, Note, Value
 from onomaxis.projects.broken import Broken
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.drawn import DrawnIcon
@@ -15,6 +15,7 @@ from onomaxis.projects.places import Places
 from onomaxis.projects.project import AppFacts, Flavor, Hits, Project
 from onomaxis.projects.proposals import Proposed
 from onomaxis.tree import Tree
+from onomaxis.wishes import Aim, Renaming
 
 
 class Kind(ABC):

@@ -11,11 +11,12 @@ from collections import defaultdict
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from onomaxis.model import Edit, Facet, Mention, Note, Renaming
+from onomaxis.model import Edit, Facet, Mention, Note
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.project import Project, base_id
 from onomaxis.rename.targets import Target
 from onomaxis.survey.survey import Survey
+from onomaxis.wishes import Renaming
 
 _CODE = (".dart", ".kt", ".java", ".swift", ".m", ".mm", ".h", ".js", ".jsx", ".ts", ".tsx", ".cs")
 _IDS = (Facet.APPLICATION_ID, Facet.BUNDLE_ID)

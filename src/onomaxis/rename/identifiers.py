@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 
 from onomaxis.errors import FormatError
 from onomaxis.formats.source import Source, flat
-from onomaxis.model import Facet, Mention, Note, Renaming, Role, same_flavor
+from onomaxis.model import Facet, Mention, Note, Role, same_flavor
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.literals import rewrite
 from onomaxis.projects.occurrences import occurrences
@@ -16,6 +16,7 @@ from onomaxis.rename.bridges import bridge_at
 from onomaxis.rename.targets import Target
 from onomaxis.rename.values import Work
 from onomaxis.survey.survey import Survey, classified
+from onomaxis.wishes import Renaming
 
 _ID_FACETS = (Facet.APPLICATION_ID, Facet.NAMESPACE, Facet.CODE_PACKAGE, Facet.BUNDLE_ID, Facet.APP_GROUP)
 

@@ -6,11 +6,12 @@ from collections.abc import Sequence
 
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.identity import rules
-from onomaxis.model import Aim, Unresolved, Wish, same_flavor
+from onomaxis.model import Unresolved, same_flavor
 from onomaxis.projects.project import Project
 from onomaxis.rename.choice import PLATFORM_NAMES
 from onomaxis.rename.renamings import flavors
 from onomaxis.survey.survey import Survey
+from onomaxis.wishes import Aim, Wish
 
 
 def refuse_unreadable(survey: Survey, wish: Wish, platforms: Sequence[str]) -> None:

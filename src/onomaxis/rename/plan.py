@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
 from onomaxis.identity import rules
-from onomaxis.model import Line, Renaming, Residue, Wish
+from onomaxis.model import Line, Residue
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.project import Project
 from onomaxis.rename.bridges import settle_bridges
@@ -19,6 +19,7 @@ from onomaxis.rename.targets import SAID, Target, targets_of
 from onomaxis.rename.umbrellas import repeat
 from onomaxis.rename.values import Work, rewrite_values
 from onomaxis.survey.survey import Survey, kind_of, take_survey
+from onomaxis.wishes import Renaming, Wish
 from onomaxis.writing.change import applied, followed_by
 from onomaxis.writing.planned import PlannedChange, changeset_of, places
 

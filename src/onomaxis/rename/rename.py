@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from onomaxis.model import Residue, Wish
+from onomaxis.model import Residue
 from onomaxis.rename.plan import Plan, plan_values
 from onomaxis.rename.proof import prove_followers, prove_stable, prove_targets
 from onomaxis.rename.technical import plan_technical, prove_kept
@@ -13,6 +13,7 @@ from onomaxis.survey.identity import identity_of
 from onomaxis.survey.residue import find_residue, other_spellings
 from onomaxis.survey.survey import Survey, read_projects
 from onomaxis.tree import Tree
+from onomaxis.wishes import Wish
 from onomaxis.writing.change import applied
 from onomaxis.writing.proof import prove_files
 

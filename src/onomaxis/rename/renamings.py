@@ -6,8 +6,9 @@ from collections.abc import Iterable, Sequence
 
 from onomaxis.errors import RefusedError
 from onomaxis.identity import rules
-from onomaxis.model import Aim, Facet, Line, Note, Renaming, same_flavor
+from onomaxis.model import Facet, Line, Note, same_flavor
 from onomaxis.projects.project import Project, base_id, brand_of
+from onomaxis.wishes import Aim, Renaming
 
 
 def renamings_of(project: Project, aim: Aim, base: str, library: str = "") -> list[Renaming]:

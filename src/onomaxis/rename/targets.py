@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from onomaxis.model import Aim, Facet, Renaming, ShippedApp, Value, Wish, same_flavor
+from onomaxis.model import Facet, ShippedApp, Value, same_flavor
 from onomaxis.projects.project import Project, base_id, brand_of, shared_id
 from onomaxis.rename.choice import chosen_projects, platforms
 from onomaxis.rename.limits import check_aims, refuse_unreadable
 from onomaxis.rename.renamings import flavors, renamings_of
 from onomaxis.survey.halves import umbrella_of
 from onomaxis.survey.survey import Survey
+from onomaxis.wishes import Aim, Renaming, Wish
 
 SAID = {Facet.DISPLAY_NAME: "display name", Facet.VERSION_NAME: "version", Facet.VERSION_CODE: "build number"}
 

@@ -7,13 +7,14 @@ from dataclasses import dataclass, field
 
 from onomaxis.errors import RefusedError
 from onomaxis.identity import rules
-from onomaxis.model import HIDDEN_PARTS, Aim, Edit, Facet, Line, Mention, Note, Opening, same_flavor
+from onomaxis.model import HIDDEN_PARTS, Edit, Facet, Line, Mention, Note, Opening, same_flavor
 from onomaxis.projects.edits import opening_edit
 from onomaxis.projects.literals import rewrite
 from onomaxis.projects.project import Project, base_id
 from onomaxis.rename.choice import PLATFORM_NAMES
 from onomaxis.rename.targets import SAID, Becoming, Target, value_of
 from onomaxis.survey.survey import Survey
+from onomaxis.wishes import Aim
 
 
 @dataclass

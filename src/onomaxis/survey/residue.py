@@ -7,10 +7,11 @@ from collections.abc import Iterable, Mapping, Sequence
 
 from onomaxis.errors import FormatError
 from onomaxis.formats.source import Source, as_viewed
-from onomaxis.model import Facet, Mention, Renaming, Residue, Role
+from onomaxis.model import Facet, Mention, Residue, Role
 from onomaxis.projects.occurrences import is_prose, occurrences
 from onomaxis.projects.project import Occurrence, Project
 from onomaxis.survey.survey import SHORTEST_NAME, Survey, kind_of, loose_mention, project_of, written_forms
+from onomaxis.wishes import Renaming
 
 _WIDTH = 160
 # Files in which a name is a project's, a target's or a folder's, not one that users see.

@@ -6,7 +6,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from onomaxis.formats.source import Source, flat
-from onomaxis.model import Aim, Disagreement, Edit, Facet, Mention, Note, Renaming
+from onomaxis.model import Disagreement, Edit, Facet, Mention, Note
 from onomaxis.projects.android.apps import ModuleReader
 from onomaxis.projects.android.icons import icon_homes
 from onomaxis.projects.android.manifest import read_manifest
@@ -34,6 +34,7 @@ from onomaxis.projects.places import Places
 from onomaxis.projects.project import AppFacts, Flavor, Hits, Identifier, Project, guarded
 from onomaxis.projects.proposals import Proposed
 from onomaxis.tree import Tree, join, parent
+from onomaxis.wishes import Aim, Renaming
 
 _NO_CODE = CodeIndex((), frozenset(), {})
 

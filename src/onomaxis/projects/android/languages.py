@@ -9,7 +9,7 @@ from collections.abc import Iterator
 
 from onomaxis.formats.escapes import decode, encode
 from onomaxis.formats.gradle_statements import literal_text
-from onomaxis.model import Aim, Facet, Note, ShippedApp, made_of
+from onomaxis.model import Facet, Note, ShippedApp, made_of
 from onomaxis.projects.android import variants
 from onomaxis.projects.android.apps import ModuleReader
 from onomaxis.projects.android.flavors import own_string
@@ -26,6 +26,7 @@ from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.project import Project
 from onomaxis.tree import Tree, join, parent
+from onomaxis.wishes import Aim
 
 _STRING = ("android-text", "android-cdata", "android-entity-double", "android-entity-single")
 

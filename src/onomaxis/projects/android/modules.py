@@ -13,8 +13,8 @@ from onomaxis.formats.source import flat
 from onomaxis.model import Facet, Mention, Role, Scope, Unresolved
 from onomaxis.projects.android.catalogs import Catalog, read_catalogs
 from onomaxis.projects.android.constants import Constants, included_builds
-from onomaxis.projects.android.expressions import ScriptFile, Unknown
 from onomaxis.projects.android.loaded import named_file
+from onomaxis.projects.android.scope import ScriptFile, Unknown
 from onomaxis.projects.android.values import Environment
 from onomaxis.projects.project import guarded
 from onomaxis.projects.pubspec import gradle_values

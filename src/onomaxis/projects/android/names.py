@@ -25,10 +25,10 @@ from onomaxis.model import (
     Value,
 )
 from onomaxis.projects.android import variants
-from onomaxis.projects.android.expressions import Unknown
 from onomaxis.projects.android.manifest import ANDROID_NS, Manifest, read_manifest
 from onomaxis.projects.android.modules import Module
 from onomaxis.projects.android.resources import StringEntry, StringTable, is_place, locale_of, reference
+from onomaxis.projects.android.scope import Unknown
 from onomaxis.projects.android.variants import RELEASE, Variant
 from onomaxis.projects.project import guarded
 from onomaxis.tree import Tree, join

@@ -18,12 +18,12 @@ from onomaxis.formats.source import SPACE
 from onomaxis.formats.xml import Element, XmlDocument, indentation, new_child, parse_xml, text_span
 from onomaxis.model import Edit, Note, Place, Value
 from onomaxis.projects.android.apps import ModuleReader
-from onomaxis.projects.android.expressions import Unknown
 from onomaxis.projects.android.flavors import flavor_block, inserted, style_of
 from onomaxis.projects.android.loaded import mapped
 from onomaxis.projects.android.manifest import ANDROID_NS
 from onomaxis.projects.android.modules import setting_path
 from onomaxis.projects.android.permissions import permission_spot
+from onomaxis.projects.android.scope import Unknown
 from onomaxis.projects.android.variants import field_arguments, flavor_names
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit

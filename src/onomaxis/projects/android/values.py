@@ -19,8 +19,9 @@ from onomaxis.model import Piece, Place, Value
 from onomaxis.projects.android.access import Access, access_path
 from onomaxis.projects.android.catalogs import Catalog
 from onomaxis.projects.android.constants import Constants, script_constants
-from onomaxis.projects.android.expressions import Evaluator, NotSet, ScriptFile, Unknown
+from onomaxis.projects.android.expressions import Evaluator
 from onomaxis.projects.android.loaded import LoadedFile, loaded_files, mapped
+from onomaxis.projects.android.scope import NotSet, ScriptFile, Unknown
 from onomaxis.projects.project import place
 
 

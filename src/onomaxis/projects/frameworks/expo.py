@@ -13,7 +13,7 @@ from onomaxis.errors import InputError
 from onomaxis.formats.json_members import new_members
 from onomaxis.formats.jsonc import JsonDocument, Node
 from onomaxis.formats.script import ScriptObject
-from onomaxis.model import Aim, Edit, Facet, IconHome, Note, Opening, Renaming, Role, Scope, Value
+from onomaxis.model import Edit, Facet, IconHome, Note, Opening, Role, Scope, Value
 from onomaxis.projects.broken import Broken, Sort
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.drawn import DrawnIcon
@@ -28,6 +28,7 @@ from onomaxis.projects.launch import Launch, LaunchPicture, LaunchWish
 from onomaxis.projects.project import AppFacts, Flavor, Project, place
 from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS
 from onomaxis.tree import Tree, inside, join
+from onomaxis.wishes import Aim, Renaming
 
 _STATIC = ("app.json", "app.config.json")
 _DYNAMIC = ("app.config.ts", "app.config.js", "app.config.cjs", "app.config.mjs")

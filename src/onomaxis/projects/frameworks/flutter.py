@@ -15,7 +15,7 @@ from onomaxis.formats.lexer import LANGUAGES, regions
 from onomaxis.formats.source import Source
 from onomaxis.formats.yaml import YamlDocument, parse_yaml
 from onomaxis.identity.reserved import DART
-from onomaxis.model import Aim, Edit, Facet, IconHome, Note, Tile, Value
+from onomaxis.model import Edit, Facet, IconHome, Note, Tile, Value
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.frameworks.files import Files, value_edit
 from onomaxis.projects.frameworks.hybrid import HybridKind
@@ -24,6 +24,7 @@ from onomaxis.projects.project import Flavor, Project
 from onomaxis.projects.pubspec import pubspec_version
 from onomaxis.projects.run_lists import LAUNCHES, appended, snake
 from onomaxis.tree import Tree, join, parent
+from onomaxis.wishes import Aim
 
 # The body of a literal in double quotes.
 _BODY = r"(?P<value>(?:[^\"\\\n]|\\.)*)"

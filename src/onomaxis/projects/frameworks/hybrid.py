@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 
 from onomaxis.formats.source import Source
-from onomaxis.model import Aim, Facet, Mention, Note, Renaming, Role, Scope
+from onomaxis.model import Facet, Mention, Note, Role, Scope
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import opening_edit
 from onomaxis.projects.frameworks.files import EVERY, ID_OF, Files
@@ -15,6 +15,7 @@ from onomaxis.projects.occurrences import ending, language_of
 from onomaxis.projects.ownership import standing
 from onomaxis.projects.project import Flavor, Hits, Occurrence, Project, place
 from onomaxis.tree import Tree, join
+from onomaxis.wishes import Aim, Renaming
 
 _EDITED = frozenset(
     ".json .json5 .html .htm .webmanifest .env .cfg .csproj .props .xml .plist .rc .cmake .cs .gd".split()

@@ -11,13 +11,14 @@ from dataclasses import replace
 
 from onomaxis.formats.escapes import decode_android, encode
 from onomaxis.formats.plist import parse_plist
-from onomaxis.model import Aim, Facet, IconHome, Opening, Piece, Renaming, Scope, Value
+from onomaxis.model import Facet, IconHome, Opening, Piece, Scope, Value
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.frameworks.files import ID_OF, Files, single
 from onomaxis.projects.frameworks.hybrid import HybridKind
 from onomaxis.projects.frameworks.npm import packages
 from onomaxis.projects.project import Project, guarded, place
 from onomaxis.tree import Tree, join, parent
+from onomaxis.wishes import Aim, Renaming
 
 _CONFIGS = ("nativescript.config.ts", "nativescript.config.js")
 _PLIST_KEYS = {

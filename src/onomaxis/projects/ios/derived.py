@@ -5,10 +5,11 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator, Sequence
 
-from onomaxis.model import Edit, Facet, Renaming
+from onomaxis.model import Edit, Facet
 from onomaxis.projects.literals import rewrite
 from onomaxis.projects.project import Project
 from onomaxis.tree import Tree
+from onomaxis.wishes import Renaming
 
 # What test bundles are called that were made beside an app: its ID and a word, without a dot between.
 _TESTS = re.compile(r"[-_]?\w*tests?\Z", re.IGNORECASE)

@@ -9,8 +9,9 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Iterator, Sequence
 
-from onomaxis.model import HIDDEN_PARTS, Facet, Note, Renaming, ShippedApp, Signing, Value
+from onomaxis.model import HIDDEN_PARTS, Facet, Note, ShippedApp, Signing, Value
 from onomaxis.projects.ios.settings import Table
+from onomaxis.wishes import Renaming
 
 # A certificate's name: "Apple Distribution: Company (TEAM123456)".
 _TEAM = re.compile(r"\(([A-Z0-9]{10})\)\Z")

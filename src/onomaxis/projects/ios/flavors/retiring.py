@@ -55,9 +55,7 @@ def retire_flavor(project: XcodeProject, tree: Tree, target: str, flavor: str) -
     if not removed:
         return draft
     names = {item.name for item in removed}
-    bases = {item.base for item in removed if item.base} - {item.base for item in kept}
-    files = [path for path in bases if flavor.casefold() in path.rpartition("/")[2].casefold()]
-    files += [path for path in _included(tree, files, flavor) if path not in files]
+    files = _configuration_files(project, tree, removed, kept, flavor)
     for key, path in project.paths.items():
         if path in files and key in entries and isa(entries[key]) == "PBXFileReference":
             spans.append(line_span(source, entries[key].key.start, entries[key].end))
@@ -70,6 +68,15 @@ def retire_flavor(project: XcodeProject, tree: Tree, target: str, flavor: str) -
     _unpodded(project, tree, names, draft)
     draft.removed += files
     return draft
+
+
+def _configuration_files(
+    project: XcodeProject, tree: Tree, removed: Sequence[Configuration], kept: Sequence[Configuration], flavor: str
+) -> list[str]:
+    """Return the configuration files that only this flavor's configurations stand on, with those they include."""
+    bases = {item.base for item in removed if item.base} - {item.base for item in kept}
+    files = [path for path in bases if flavor.casefold() in path.rpartition("/")[2].casefold()]
+    return files + [path for path in _included(tree, files, flavor) if path not in files]
 
 
 def _next_default(project: XcodeProject, default: Text, flavor: str, others: Sequence[str]) -> Edit:

@@ -1,0 +1,64 @@
+"""What an expression of a build script may ask for: the scripts, and who knows what their names stand for."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Protocol
+
+from onomaxis.formats.gradle import Script
+from onomaxis.formats.gradle_statements import Setting, literal_text
+from onomaxis.model import Piece
+from onomaxis.projects.android.access import Access
+from onomaxis.projects.android.catalogs import Catalog
+
+
+class Unknown(Exception):
+    """The expression is computed in a way that is not followed; the message says which."""
+
+
+class NotSet(Unknown):
+    """The name is set nowhere: an elvis default applies."""
+
+
+@dataclass
+class ScriptFile:
+    """A parsed script and its settings, by path."""
+
+    path: str
+    script: Script
+    settings: tuple[Setting, ...] = ()
+
+    def __post_init__(self) -> None:
+        self.settings = tuple(_plain(item) for item in self.script.settings())
+
+
+def _plain(item: Setting) -> Setting:
+    """Turn ``extra.set("x", v)`` into a setting of ``x``."""
+    full = item.full
+    if len(full) > 1 and full[-1] == "set" and full[-2] in ("ext", "extra") and len(item.value) > 2:
+        name = literal_text(item.value[:1])
+        if name and item.value[1].text == ",":
+            path = tuple(full[:-1])
+            return item._replace(path=path, name=name, value=item.value[2:])
+    return item
+
+
+class Names(Protocol):
+    """Who knows what names stand for: variables, properties, entries of maps, catalogs, constants."""
+
+    own: ScriptFile
+    catalogs: dict[str, Catalog]
+    given: Mapping[str, Piece]
+
+    def lookup(self, name: str, depth: int) -> tuple[Piece, ...]:
+        """Return the pieces of a variable or property. Raises Unknown."""
+
+    def entry(self, name: str, key: str, depth: int) -> tuple[Piece, ...] | None:
+        """Return an entry of a map or of a loaded file; None where it is neither. Raises Unknown."""
+
+    def entry_at(self, path: Access, depth: int) -> tuple[Piece, ...] | None:
+        """Return what stands at a path into a loaded file; None where it is none. Raises Unknown."""
+
+    def constant(self, parts: Sequence[str], depth: int) -> tuple[Piece, ...] | None:
+        """Return the value of a constant of an object, None where nobody knows it. Raises Unknown."""

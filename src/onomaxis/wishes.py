@@ -1,0 +1,79 @@
+"""What is wished for: a renaming of one text, the wish of a command, the aim of one project."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from onomaxis.model import Facet
+
+
+@dataclass(frozen=True, slots=True)
+class Renaming:
+    """What one identifier turns into: *old* and everything below it (``old.x``) for a facet."""
+
+    facet: Facet
+    old: str
+    new: str
+
+    def apply(self, value: str) -> str | None:
+        """Return the new form of *value*, or None when it is not *old* and not below it."""
+        if value == self.old:
+            return self.new
+        if value.startswith(self.old + "."):
+            return self.new + value[len(self.old) :]
+        return None
+
+
+@dataclass(frozen=True, slots=True)
+class Wish:
+    """What the app shall be called; an empty field is left as it is.
+
+    ``both_id`` is set when one ID was given for all platforms; ``app`` picks one app by module or target; so do
+    ``targets``, one a platform: platform, the project's folder, module or target.
+    """
+
+    android_id: str = ""
+    ios_id: str = ""
+    both_id: str = ""
+    code_package: str = ""
+    keep_code: bool = False
+    name: str | None = None
+    locale_names: tuple[tuple[str, str], ...] = ()
+    version: str = ""
+    build: str = ""
+    flavor: str = ""
+    app: str = ""
+    targets: tuple[tuple[str, str, str], ...] = ()
+    services: str = "keep"
+    groups: str = "keep"
+    shared: bool = False
+    project_name: str = ""
+    team: str = ""
+    unify: bool = False
+    prose: bool = False
+
+
+@dataclass(frozen=True)
+class Aim:
+    """What the apps of one project shall be called: a wish as it concerns them; an empty field is left as it is.
+
+    ``id`` is that of the project's platform, ``apart`` says that the other platform keeps its own, or takes another.
+    The fields after ``flavor`` say how the wish is carried out.
+    """
+
+    id: str = ""
+    code_package: str = ""
+    name: str | None = None
+    names: tuple[tuple[str, str], ...] = ()
+    version: str = ""
+    build: str = ""
+    project_name: str = ""
+    team: str = ""
+    flavor: str = ""
+    keep_code: bool = False
+    unify: bool = False
+    shared: bool = False
+    prose: bool = False
+    services: str = "keep"
+    groups: str = "keep"
+    apart: bool = False
