@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import plistlib
+import re
 from pathlib import Path
 
 import pytest
@@ -161,3 +162,158 @@ def test_the_summary_names_what_changes_alone(tmp_path: Path) -> None:
     done = onomaxis("rename", root, "--locale-name", "de=Schuppen", "--dry-run", "--quiet")
     loud = onomaxis("rename", root, "--locale-name", "de=Schuppen", "--dry-run")
     assert done.code == 0 and "Leihe → Schuppen" in loud.err and "Erle or" not in loud.err and "Erle" in loud.err
+
+
+# -- values in a language
+
+WORDS = {"plain": "Zum Scannen", "quoted": 'Sag "x" & <y>', "apostrophe": "in 't schuurtje", "lines": "a\tb äöü €"}
+TEXTS = """
+[app.values]
+use = "To scan labels"
+use-nl = %s
+[values.use]
+places = [{ plist = "NSCameraUsageDescription", create = true }, { string = "Localizable/hello there", create = true }]
+[values.use-nl]
+places = [
+  { plist = "NSCameraUsageDescription", locale = "nl", create = true },
+  { string = "Localizable/hello there", locale = "nl", create = true },
+]
+"""
+
+
+def ours(root: Path, path: str, language: str) -> dict[str, str]:
+    """Read a strings file or a catalog without the program's readers."""
+    text = (root / path).read_text()
+    if path.endswith(".xcstrings"):
+        items = json.loads(text)["strings"].items()
+        return {key: item["localizations"][language]["stringUnit"]["value"] for key, item in items if language in item["localizations"]}
+    pairs = re.findall(r'"((?:[^"\\]|\\.)*)"\s*=\s*"((?:[^"\\]|\\.)*)";', text)
+    return {key: json.loads(f'"{value}"'.replace("\t", "\\t")) for key, value in pairs}
+
+
+@pytest.mark.parametrize("word", WORDS)
+@pytest.mark.parametrize(
+    ("kind", "folders", "extra", "group"),
+    [
+        ("new files", False, {}, ""),
+        ("folders", True, {}, ""),
+        ("group", False, ENGLISH, GROUP),
+        ("catalogs", True, {"Lend/InfoPlist.xcstrings": CATALOG % NAMED, "Lend/Localizable.xcstrings": CATALOG % ""}, ""),
+    ],
+    ids=lambda item: item if isinstance(item, str) and "=" not in item else "",
+)
+def test_texts_of_apple_in_a_language(tmp_path: Path, kind: str, folders: bool, extra: dict[str, str], group: str, word: str) -> None:
+    """A value in a new language stands in a file, a group, a region, a catalog, as an independent reader sees it."""
+    contents = apple(folders, extra)
+    root = files(tmp_path, listed(contents, group) if group else contents)
+    onomaxis("adopt", root)
+    identity = root / "onomaxis.toml"
+    identity.write_text(identity.read_text() + TEXTS % json.dumps(WORDS[word], ensure_ascii=False))
+    before = snapshot(root)
+    done = onomaxis("stamp", root)
+    assert done.code == 0, done.err
+    ending = "Lend/{}.xcstrings" if kind == "catalogs" else "Lend/nl.lproj/{}.strings"
+    assert ours(root, ending.format("InfoPlist"), "nl")["NSCameraUsageDescription"] == WORDS[word]
+    assert ours(root, ending.format("Localizable"), "nl")["hello there"] == WORDS[word]
+    assert plistlib.loads((root / "Lend/Info.plist").read_bytes())["NSCameraUsageDescription"] == "To scan labels"
+    project = read_project(root / "Lend.xcodeproj/project.pbxproj")
+    regions = next(item["knownRegions"] for item in project["objects"].values() if item.get("isa") == "PBXProject")
+    assert "nl" in regions
+    check_lists(root)
+    assert onomaxis("stamp", root, "--json").json["files"] == []
+    identity.write_text(identity.read_text().replace("use-nl = ", 'use-nl = "anders" #'))
+    assert onomaxis("stamp", root).code == 0
+    assert ours(root, ending.format("Localizable"), "nl")["hello there"] == "anders"
+    onomaxis("undo", root)
+    onomaxis("undo", root)
+    assert {**snapshot(root), "onomaxis.toml": b""} == {**before, "onomaxis.toml": b""}
+
+
+RESOURCE = """
+[app.values]
+hello = "Hello"
+hello-nl = "Hallo 't is er"
+%s
+[values.hello]
+places = [{ resource = "string/hello", create = true }]
+[values.hello-nl]
+places = [{ resource = "string/hello", locale = "nl-BE", create = true }]
+"""
+
+
+@pytest.mark.parametrize("folder", ["", "values-nl-rBE", "values-b+nl+BE"])
+def test_texts_of_android_in_a_language(tmp_path: Path, folder: str) -> None:
+    """A resource in a language goes where the language already is, a flavor's into its own source set."""
+    blocks = "flavorDimensions += 'b'\nproductFlavors { alderbank { dimension 'b' } }"
+    res = "app/src/main/res"
+    there = {f"{res}/{folder}/strings.xml": "<resources>\n    <string name='a'>b</string>\n</resources>\n"} if folder else {}
+    root = files(tmp_path, {**android(KTS.format("", "")), "app/build.gradle.kts": "", "app/build.gradle": GROOVY % blocks, **there})
+    (root / "app/build.gradle.kts").unlink()
+    onomaxis("adopt", root)
+    own = '[flavors.alderbank.values]\nhello-nl = "Dag"'
+    with (root / "onomaxis.toml").open("a") as file:
+        file.write(RESOURCE % own)
+    done = onomaxis("stamp", root)
+    assert done.code == 0, done.err
+    path = root / res / (folder or "values-nl-rBE") / "strings.xml"
+    assert ">Hallo \\'t is er<" in path.read_text() and path.read_text().count("<string ") == (2 if folder else 1)
+    assert ">Dag<" in (root / "app/src/alderbank/res/values-nl-rBE/strings.xml").read_text()
+    assert ">Hello<" in (root / res / "values/strings.xml").read_text()
+    assert onomaxis("stamp", root, "--json").json["files"] == []
+
+
+GROOVY = "plugins { id 'com.android.application' }\nandroid {\n  namespace 'org.lendspan'\n  defaultConfig { applicationId 'org.lendspan' }\n  %s\n}\n"
+REFUSED = [
+    ('{ env = "A", file = ".env", locale = "nl" }', 2, "“env” has no language"),
+    ('{ plist = "A", locale = "n_l" }', 2, "no language tag"),
+    ('{ string = "greeting" }', 2, "it is TABLE/KEY"),
+    ('{ string = "../x/greeting" }', 2, "it is TABLE/KEY"),
+    ('{ plist = "A/B", locale = "nl", create = true }', 3, "A/B lies deeper"),
+    ('{ plist = "A", locale = "nl" }', 2, "there is no text in nl “A”"),
+    ('{ string = "Localizable/x", locale = "nl" }', 2, "there is no text in nl “x”"),
+]
+
+
+@pytest.mark.parametrize(("place", "code", "said"), REFUSED)
+def test_texts_that_cannot_be_placed(tmp_path: Path, place: str, code: int, said: str) -> None:
+    """What has no language, or no place in one, is refused with the line; nothing is written."""
+    root = files(tmp_path, apple(True, ENGLISH))
+    onomaxis("adopt", root)
+    with (root / "onomaxis.toml").open("a") as file:
+        file.write(f'[app.values]\nv = "x"\n[values.v]\nplaces = [{place}]\n')
+    before = snapshot(root)
+    done = onomaxis("stamp", root)
+    assert done.code == code and said in " ".join(done.err.split()), done.err
+    assert snapshot(root) == before
+
+
+def test_a_resource_in_a_language_needs_one_for_all_others(tmp_path: Path) -> None:
+    """An app whose resource stands in one language only would not run in the others: nothing is made."""
+    root = files(tmp_path, android(KTS.format("", "")))
+    onomaxis("adopt", root)
+    with (root / "onomaxis.toml").open("a") as file:
+        file.write('[app.values]\nv = "x"\n[values.v]\nplaces = [{ resource = "string/only", locale = "nl", create = true }]\n')
+    before = snapshot(root)
+    done = onomaxis("stamp", root)
+    assert done.code == 3 and "no text for all other languages" in " ".join(done.err.split()), done.err
+    assert snapshot(root) == before
+
+
+def test_a_text_that_all_configurations_share(tmp_path: Path) -> None:
+    """Flavors of an Xcode project share their texts: one wish for all is written, two are refused by name."""
+    names = [f"{kind}-{flavor}" for flavor in ("alderbank", "mossgate") for kind in ("Debug", "Release")]
+    own = {name: {"PRODUCT_BUNDLE_IDENTIFIER": f"org.lendspan.{name.split('-')[1]}"} for name in names}
+    settings = {"PRODUCT_NAME": "Lend", "INFOPLIST_FILE": "Lend/Info.plist"}
+    project = pbxproj(names, {"SDKROOT": "iphoneos"}, {"Lend": ("app", {"*": settings, **own})}, {"Lend": "Lend"})
+    strings = {"Lend/nl.lproj/Localizable.strings": '"hi" = "oud";\n'}
+    root = files(tmp_path, {"Lend.xcodeproj/project.pbxproj": project, "Lend/Info.plist": plist({"CFBundleDisplayName": "Lend"}), **strings})
+    onomaxis("adopt", root)
+    place = '[values.hi]\nplaces = [{ string = "Localizable/hi", locale = "nl" }]\n'
+    with (root / "onomaxis.toml").open("a") as file:
+        file.write(f'[app.values]\nhi = "nieuw"\n{place}')
+    assert onomaxis("stamp", root).code == 0
+    assert (root / "Lend/nl.lproj/Localizable.strings").read_text() == '"hi" = "nieuw";\n'
+    with (root / "onomaxis.toml").open("a") as file:
+        file.write('[flavors.mossgate.values]\nhi = "mos"\n')
+    done = onomaxis("stamp", root)
+    assert done.code == 3 and "mos for mossgate" in " ".join(done.err.split()), done.err

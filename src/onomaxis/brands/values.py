@@ -193,12 +193,13 @@ def _make_place(
         if filed:
             draft = made_place(stages.tree, place.selector, place.name, path, said.text, value.type)
         else:
-            draft = reader.made(place.selector, place.name, said.text, value.type) if reader is not None else None
+            what = (place.selector, place.name, said.text, value.type, place.locale)
+            draft = reader.made(*what) if reader is not None else None
         if draft is None:
             raise missing from None
         stages.add_draft(draft)
         where = next((edit.file for edit in draft.edits), next((name for name, _ in draft.created), path))
-        stages.say([Line(value.name, f"made: {place.selector} {place.name} in {where}")])
+        stages.say([Line(value.name, f"made: {place.shown} in {where}")])
 
 
 def _any_brand(file: IdentityFile, platform: str, name: str) -> Said | None:
@@ -331,7 +332,7 @@ def _spot(
             return _FILED[place.selector](tree, place.name, path)
         if reader is None:
             raise InputError(f"this kind of project has no “{place.selector}”", file=file.path, line=place.line)
-        return reader.spot(place.selector, place.name, path, flavor)
+        return reader.spot(place.selector, place.name, path, flavor, place.locale)
     except InputError as error:
         where = (
             f"{error.file}:{error.line}: " if error.line and error.file else f"{error.file}: " if error.file else ""

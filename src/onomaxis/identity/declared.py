@@ -9,6 +9,7 @@ from typing import Any
 
 from onomaxis.errors import InputError
 from onomaxis.formats.toml import Path, TomlDocument
+from onomaxis.identity import rules
 from onomaxis.identity.schema import SELECTORS, WORD
 
 
@@ -16,7 +17,7 @@ from onomaxis.identity.schema import SELECTORS, WORD
 class PlaceOfValue:
     """Where a value stands: *selector* names the sort of place, *name* the entry, *file* the file.
 
-    With *create* it is made where it is missing.
+    With *create* it is made where it is missing. *locale* is the language it is of, where it has several.
     """
 
     selector: str
@@ -25,12 +26,14 @@ class PlaceOfValue:
     platform: str
     line: int
     create: bool = False
+    locale: str = ""
 
     @property
     def shown(self) -> str:
         """The place as people say it."""
         inside = f" in {self.file}" if self.file and self.selector else ""
-        return f"{self.selector} {self.name}{inside}" if self.selector else self.file
+        tongue = f" ({self.locale})" if self.locale else ""
+        return f"{self.selector} {self.name}{tongue}{inside}" if self.selector else self.file
 
 
 @dataclass(frozen=True)
@@ -132,7 +135,8 @@ def _check_files(path: str, document: TomlDocument, data: Mapping[str, Any], at:
 
 _FILED = ("env", "constant", "pointer", "attribute", "label")
 _ANDROID = ("resource", "meta-data", "placeholder", "build-field", "permission")
-_IOS = ("plist", "entitlement", "setting", "color-set", "url-scheme", "label")
+_IOS = ("plist", "entitlement", "setting", "color-set", "url-scheme", "label", "string")
+_LOCALIZED = ("resource", "plist", "string")
 
 
 def _place(path: str, document: TomlDocument, value: Mapping[str, Any], at: Path, number: int) -> PlaceOfValue:
@@ -157,8 +161,20 @@ def _place(path: str, document: TomlDocument, value: Mapping[str, Any], at: Path
     implied = "android" if selector in _ANDROID else "ios" if selector in _IOS else ""
     if selector == "level":
         implied = "ios" if name in ("ios", "families") else "android"
+    if selector == "string" and not re.fullmatch(r"[\w-]+/.+", name):
+        said = f"“{name}” is no string of a table: it is TABLE/KEY"
+        raise fault(path, document, spot, said, "Such as Localizable/greeting.")
+    locale = data.get("locale", "")
+    if locale:
+        if selector not in _LOCALIZED:
+            said = f"“{selector or 'file'}” has no language; {', '.join(_LOCALIZED)} have one"
+            raise fault(path, document, (*spot, "locale"), said)
+        try:
+            rules.locale(locale)
+        except InputError as error:
+            raise fault(path, document, (*spot, "locale"), error.message) from None
     platform, create = data.get("platform", implied), data.get("create", False)
-    return PlaceOfValue(selector, name, data.get("file", ""), platform, document.line(spot), create)
+    return PlaceOfValue(selector, name, data.get("file", ""), platform, document.line(spot), create, locale)
 
 
 def allowances(document: TomlDocument) -> Iterator[Allowed]:

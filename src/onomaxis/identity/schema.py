@@ -134,6 +134,7 @@ TABLES: Mapping[str, Mapping[str, Key]] = {
         "setting": Key("text", "Xcode build setting, in the project or its configuration files"),
         "color-set": Key("text", "named colour of an asset catalog"),
         "url-scheme": Key("text", "URL scheme in the property list: the CFBundleURLName of its entry, or its number"),
+        "string": Key("text", "text of the app's strings: TABLE/KEY, such as Localizable/greeting"),
         "label": Key("text", "user label or object ID of a storyboard's label"),
         "env": Key("text", "variable of an .env file"),
         "constant": Key("text", "a constant's name, in its type where needed: Brand.server"),
@@ -141,6 +142,7 @@ TABLES: Mapping[str, Mapping[str, Key]] = {
         "attribute": Key("text", "attribute of an XML file's element: tag@attribute"),
         "file": Key("text", "the file; for assets the file itself; {flavor} stands for the flavor"),
         "platform": Key("text", "only this platform", words=PLATFORMS),
+        "locale": Key("text", "language (BCP 47) of a resource, a string, or a property list's key"),
         "create": Key("boolean", "made where it is missing, in the file's own style"),
     },
     "allow": {
@@ -153,7 +155,7 @@ TABLES: Mapping[str, Mapping[str, Key]] = {
 REQUIRED: Mapping[str, tuple[str, ...]] = {"": ("format",), "allow": ("rule", "reason"), "keystore": ("file",)}
 
 # What says where a place is; ``file`` and ``platform`` only narrow it.
-SELECTORS = tuple(key for key in TABLES["place"] if key not in ("file", "platform", "create"))
+SELECTORS = tuple(key for key in TABLES["place"] if key not in ("file", "platform", "locale", "create"))
 
 # Names of values: what a template can bear. A flavor is called as the build calls it.
 WORD = re.compile(r"[A-Za-z][A-Za-z0-9_-]*\Z")

@@ -45,10 +45,13 @@ class Configured(NamedTuple):
 class Places(Protocol):
     """Reads the places of values in one module or target."""
 
-    def spot(self, selector: str, name: str, file: str, flavor: str) -> Spot:
-        """Return the place of a value for a flavor (``""``: the app itself). Raises InputError when it is gone."""
+    def spot(self, selector: str, name: str, file: str, flavor: str, locale: str = "") -> Spot:
+        """Return the place of a value for a flavor (``""``: the app itself), in a language where one is said.
 
-    def made(self, selector: str, name: str, text: str, kind: str) -> Draft | None:
+        Raises InputError when it is gone.
+        """
+
+    def made(self, selector: str, name: str, text: str, kind: str, locale: str = "") -> Draft | None:
         """Return what makes a place that is missing, so that it reads *text*; None where such a one is not made.
 
         It is made so that every flavor can have a text of its own there. *kind* is the value's type.

@@ -23,6 +23,7 @@ from onomaxis.projects.android.loaded import mapped
 from onomaxis.projects.android.manifest import ANDROID_NS
 from onomaxis.projects.android.modules import setting_path
 from onomaxis.projects.android.permissions import permission_spot
+from onomaxis.projects.android.resources import qualifier_of, qualifiers_of
 from onomaxis.projects.android.scope import Unknown
 from onomaxis.projects.android.variants import field_arguments, flavor_names
 from onomaxis.projects.draft import Draft
@@ -30,7 +31,7 @@ from onomaxis.projects.edits import place_edit
 from onomaxis.projects.places import Configured, Spot, gone, literal_spot, refusing
 from onomaxis.projects.project import guarded, place
 from onomaxis.projects.text_places import property_spot
-from onomaxis.tree import join
+from onomaxis.tree import join, parent
 
 # The file that a kind of resource usually stands in.
 _FILES = {"string": "strings", "color": "colors", "dimen": "dimens", "bool": "bools", "integer": "integers"}
@@ -52,12 +53,12 @@ class AndroidPlaces:
     reader: ModuleReader
     root: str = ""
 
-    def spot(self, selector: str, name: str, file: str, flavor: str) -> Spot:
+    def spot(self, selector: str, name: str, file: str, flavor: str, locale: str = "") -> Spot:
         """Return the place of a value for a flavor (``""``: the app itself). Raises InputError when it is gone."""
         own = self._names_of_flavors.get(flavor.casefold(), "")
         if selector == "resource":
             kind, _, entry = name.partition("/")
-            return self._resource(kind, entry, own)
+            return self._resource(kind, entry, own, locale)
         if selector == "meta-data":
             return self._meta_data(name, own)
         if selector == "placeholder":
@@ -74,7 +75,7 @@ class AndroidPlaces:
         """Return nothing: a build type of a Gradle build is no configuration of a flavor's own."""
         return []
 
-    def made(self, selector: str, name: str, text: str, kind: str) -> Draft | None:
+    def made(self, selector: str, name: str, text: str, kind: str, locale: str = "") -> Draft | None:
         """Return what makes a place that is missing, so that it reads *text*; None where such a one is not made."""
         if selector in ("placeholder", "build-field") and not _NAME.fullmatch(name):
             return None
@@ -83,7 +84,7 @@ class AndroidPlaces:
         written = f"{quote}{encode('double-dollar' if quote == chr(34) else 'single', text)}{quote}"
         if selector == "resource":
             sort, _, entry = name.partition("/")
-            return self._added(sort, entry, "main", text, "")
+            return self._made_resource(sort, entry, text, locale)
         if selector == "meta-data":
             return self._made_meta_data(name, text)
         if selector == "placeholder":
@@ -130,36 +131,51 @@ class AndroidPlaces:
 
     # -- resources
 
-    def _resource(self, kind: str, name: str, flavor: str) -> Spot:
-        found = list(self._entries(kind, name, flavor)) if flavor else []
-        shared = list(self._entries(kind, name, "main"))
-        generated = self._generated(kind, name, flavor)
+    def _made_resource(self, kind: str, name: str, text: str, locale: str) -> Draft:
+        """Add a resource for all flavors; in a language only where there is one for every other language.
+
+        Source: developer.android.com, "Localize your app": an app without the default of a resource that it asks for
+        does not run.
+        """
+        if locale and not any(self._entries(kind, name, "main")):
+            said = f"{kind}/{name} has no text for all other languages: give it a place without locale"
+            return Draft(refusals=[Note(self.reader.module.folder or ".", said)])
+        model = next((path for path, _ in self._documents("main") if path.endswith(f"/{_FILES[kind]}.xml")), "")
+        return self._added(kind, name, "main", text, model if locale else "", locale)
+
+    def _resource(self, kind: str, name: str, flavor: str, locale: str = "") -> Spot:
+        found = list(self._entries(kind, name, flavor, locale)) if flavor else []
+        shared = list(self._entries(kind, name, "main", locale))
+        generated = self._generated(kind, name, flavor) if not locale else None
         if generated is not None:
             return generated
         if found:
             return found[0]
         if not shared:
-            known = list(self._names(kind))
-            raise gone(f"{kind} resource", name, join(self.reader.module.folder, "src/main/res"), known)
+            known = list(self._names(kind, locale))
+            where = "src/main/res" if not locale else f"src/main/res/values-{qualifier_of(locale)}"
+            raise gone(f"{kind} resource", name, join(self.reader.module.folder, where), known)
         if not flavor:
             return shared[0]
         first = shared[0]
-        return Spot(first.text, first.file, first.line, lambda new: self._added(kind, name, flavor, new, first.file))
+        write = lambda new: self._added(kind, name, flavor, new, first.file, locale)  # noqa: E731
+        return Spot(first.text, first.file, first.line, write)
 
-    def _documents(self, source_set: str) -> Iterator[tuple[str, XmlDocument]]:
+    def _documents(self, source_set: str, locale: str = "") -> Iterator[tuple[str, XmlDocument]]:
+        wanted = qualifiers_of(locale) if locale else ("",)
         for path, qualifier in self.reader.table(self.reader.module, source_set).paths():
-            data = self.reader.tree.read(path) if not qualifier else None
+            data = self.reader.tree.read(path) if qualifier in wanted else None
             document = guarded(path, [], lambda data=data: parse_xml(data)) if data else None  # type: ignore[misc]
             if document is not None:
                 yield path, document
 
-    def _names(self, kind: str) -> Iterator[str]:
-        for _, document in self._documents("main"):
+    def _names(self, kind: str, locale: str) -> Iterator[str]:
+        for _, document in self._documents("main", locale):
             yield from (e.value("name") for e in document.root.children if _kind_of(e) == kind)
 
-    def _entries(self, kind: str, name: str, source_set: str) -> Iterator[Spot]:
+    def _entries(self, kind: str, name: str, source_set: str, locale: str = "") -> Iterator[Spot]:
         mark = name.encode()
-        for path, document in self._documents(source_set):
+        for path, document in self._documents(source_set, locale):
             if mark not in document.source.data:
                 continue
             for element in document.root.children:
@@ -188,9 +204,11 @@ class AndroidPlaces:
                     return self._gradle(parts[2], flavor if shared else "", line)
         return None
 
-    def _added(self, kind: str, name: str, flavor: str, text: str, model: str) -> Draft:
+    def _added(self, kind: str, name: str, flavor: str, text: str, model: str, locale: str = "") -> Draft:
         """Add a resource to a flavor's source set: to the file of its kind, or a new one."""
-        folder = join(self.reader.module.folder, f"src/{flavor}/res/values")
+        there = next((parent(path) for path, _ in self._documents(flavor, locale)), "") if locale else ""
+        usual = f"values-{qualifier_of(locale)}" if locale else "values"
+        folder = there or join(self.reader.module.folder, f"src/{flavor}/res/{usual}")
         path = f"{folder}/{model.rpartition('/')[2] or _FILES[kind] + '.xml'}"
         tree = self.reader.tree
         written = encode("android-text" if kind == "string" else "xml-text", text)

@@ -130,6 +130,11 @@ def qualifier_of(locale: str) -> str:
     return "b+" + "+".join(parts)
 
 
+def qualifiers_of(locale: str) -> tuple[str, ...]:
+    """Return the folder qualifiers that mean a BCP 47 tag: the usual one, and the long form of it."""
+    return (qualifier_of(locale), "b+" + "+".join(locale.split("-")))
+
+
 def reference(text: str) -> str:
     """Return the name in ``@string/name`` (with or without a package), or an empty string."""
     match = re.fullmatch(r"@(?:[\w.]+:)?string/([\w.]+)", text)

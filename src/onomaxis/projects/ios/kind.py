@@ -176,11 +176,11 @@ def _localized(project: Project, tree: Tree, aim: Aim) -> Draft:
     for locale, text in aim.names:
         for app in {app.module: app for app in project.apps}.values():
             if locale not in dict(app.names):
-                from onomaxis.projects.ios.languages import localize
+                from onomaxis.projects.ios.languages import Entry, localize
 
                 parsed = project.detail.parsed  # type: ignore[attr-defined]
                 target = next(item for item in parsed.targets if item.name == app.module)
-                draft.join(localize(reader_of(parsed, tree), target, locale, text))
+                draft.join(localize(reader_of(parsed, tree), target, locale, Entry(text)))
                 draft.notes += _taken_over(project, app, locale, text) if not aim.flavor else []
     return draft
 

@@ -1,10 +1,12 @@
-"""A display name in a language that an Xcode project does not have yet: strings, catalog, variant group, regions.
+"""A text in a language that an Xcode project does not have yet: strings, catalog, variant group, regions.
 
 Source of the rules: Apple, "Localizing the display name of your app" (InfoPlist.strings, string catalogs) and the
 layout in which Xcode writes ``knownRegions`` and ``PBXVariantGroup``.
 """
 
 from __future__ import annotations
+
+from typing import NamedTuple
 
 from onomaxis.errors import FormatError
 from onomaxis.formats.escapes import encode
@@ -18,15 +20,31 @@ from onomaxis.projects.ios.project_file import Target, XcodeProject
 from onomaxis.projects.ios.targets import TargetReader
 from onomaxis.tree import Tree, join, parent
 
-_KEY = "CFBundleDisplayName"
-_FILE = "InfoPlist.strings"
+
+class Entry(NamedTuple):
+    """A text to be: its key in a table of strings, what it is; the facet that it says."""
+
+    text: str
+    key: str = "CFBundleDisplayName"
+    table: str = "InfoPlist"
+    facet: str = Facet.DISPLAY_NAME
+
+    @property
+    def file(self) -> str:
+        """What the strings files of the table are called."""
+        return f"{self.table}.strings"
+
+    @property
+    def line(self) -> str:
+        """The entry as a strings file has it."""
+        return f"{encode('openstep-entry', self.key)} = {encode('openstep-entry', self.text)};"
 
 
-def localize(reader: TargetReader, target: Target, locale: str, text: str) -> Draft:
-    """Return what gives a target's app a name in a language, with all that the project needs for a new one."""
+def localize(reader: TargetReader, target: Target, locale: str, text: Entry) -> Draft:
+    """Return what gives a target's app a text in a language, with all that the project needs for a new one."""
     project, tree, draft = reader.project, reader.tree, Draft()
-    known = {language.casefold(): path for language, path in reader.strings_files(target)}
-    catalogs = reader.string_catalogs(target)
+    known = {language.casefold(): path for language, path in reader.strings_files(target, text.table)}
+    catalogs = reader.string_catalogs(target, text.table)
     if locale.casefold() in known:
         _into_strings(tree, known[locale.casefold()], text, draft)
         return draft
@@ -35,68 +53,64 @@ def localize(reader: TargetReader, target: Target, locale: str, text: str) -> Dr
     else:
         _new_strings(reader, target, locale, text, draft)
     if not draft.refusals and (draft.edits or draft.created):
-        _region(project, locale, draft)
+        _region(project, locale, text.facet, draft)
     return draft
 
 
-def _entry(text: str) -> str:
-    return f'"{_KEY}" = {encode("openstep-entry", text)};'
-
-
-def _into_strings(tree: Tree, path: str, text: str, draft: Draft) -> None:
+def _into_strings(tree: Tree, path: str, text: Entry, draft: Draft) -> None:
     """Add the name to the strings file of a language that has one without it."""
     document = parse_openstep(tree.read(path) or b"")
-    if any(entry.key.value == _KEY for entry in document.top.entries):
+    if any(entry.key.value == text.key for entry in document.top.entries):
         return
     source = document.source
     end = document.top.entries[-1].end if document.top.entries else len(source.view.rstrip())
     lead = source.newline if end else ""
     at = source.offset(end)
-    draft.edits.append(Edit(path, at, at, source.raw(f"{lead}{_entry(text)}"), Facet.DISPLAY_NAME))
+    draft.edits.append(Edit(path, at, at, source.raw(f"{lead}{text.line}"), text.facet))
 
 
-def _into_catalog(tree: Tree, path: str, locale: str, text: str, draft: Draft) -> None:
+def _into_catalog(tree: Tree, path: str, locale: str, text: Entry, draft: Draft) -> None:
     """Add the name in a language to a string catalog; with its key, where the catalog does not have that yet."""
     document = parse_json(tree.read(path) or b"")
-    source, base = document.source, ("strings", _KEY)
-    unit = {"stringUnit": {"state": "translated", "value": text}}
+    source, base = document.source, ("strings", text.key)
+    unit = {"stringUnit": {"state": "translated", "value": text.text}}
     wanted: dict[tuple[str, ...], object] = {(*base, "localizations", locale): unit}
     if document.top.get(*base) is None:
         wanted = {(*base, "extractionState"): "manual", **wanted}
     for first, last, added in new_members(document, wanted):
         span = source.offset(first), source.offset(last)
-        draft.edits.append(Edit(path, *span, source.raw(added), Facet.DISPLAY_NAME))
+        draft.edits.append(Edit(path, *span, source.raw(added), text.facet))
 
 
-def _new_strings(reader: TargetReader, target: Target, locale: str, text: str, draft: Draft) -> None:
+def _new_strings(reader: TargetReader, target: Target, locale: str, text: Entry, draft: Draft) -> None:
     """Make the strings file of a language, and list it where the project lists such files."""
     project, tree = reader.project, reader.tree
-    models = reader.strings_files(target)
+    models = reader.strings_files(target, text.table)
     folders = project.synchronized_folders(target)
-    group = _variant_group(project, target)
+    group = _variant_group(project, target, text.file)
     if group is not None and models:
         language, model = models[0]
         path = model.replace(f"{language}.lproj/", f"{locale}.lproj/")
-        _into_group(project, group, language, locale, draft)
+        _into_group(project, group, (language, locale), text, draft)
     elif models:
-        path = join(parent(parent(models[0][1])), f"{locale}.lproj/{_FILE}")
+        path = join(parent(parent(models[0][1])), f"{locale}.lproj/{text.file}")
     elif folders:
-        path = join(folders[0], f"{locale}.lproj/{_FILE}")
+        path = join(folders[0], f"{locale}.lproj/{text.file}")
     else:
-        path = join(_home(reader, target), f"{locale}.lproj/{_FILE}")
-        _new_group(project, target, path, locale, draft)
+        path = join(_home(reader, target), f"{locale}.lproj/{text.file}")
+        _new_group(project, target, path, (locale, text), draft)
     if tree.exists(path):
         draft.refusals.append(Note(path, "the file exists, but the project does not list it"))
-    draft.created.append((path, f"{_entry(text)}\n".encode()))
+    draft.created.append((path, f"{text.line}\n".encode()))
 
 
-def _variant_group(project: XcodeProject, target: Target) -> str | None:
+def _variant_group(project: XcodeProject, target: Target, file: str) -> str | None:
     """Return the variant group of the property list's texts among a target's resources."""
     for phase in target.node.texts("buildPhases"):
         for build_file in project.object(phase).texts("files"):
             key = project.object(build_file).text("fileRef")
             group = project.object(key)
-            if group.text("isa") == "PBXVariantGroup" and group.text("name") == _FILE:
+            if group.text("isa") == "PBXVariantGroup" and group.text("name") == file:
                 return key
     return None
 
@@ -107,15 +121,16 @@ def _reference(key: str, locale: str, path: str, tree: str = '"<group>"') -> str
     return f"{key} /* {locale} */ = {{{inner} sourceTree = {tree}; }};"
 
 
-def _into_group(project: XcodeProject, group: str, language: str, locale: str, draft: Draft) -> None:
+def _into_group(project: XcodeProject, group: str, languages: tuple[str, str], text: Entry, draft: Draft) -> None:
     """Add a language's file to a variant group, with the path that its sibling's reference has."""
+    language, locale = languages
     node = project.object(group)
     children = node.get("children")
     sibling = next(
         (path for key in node.texts("children") if f"{language}.lproj" in (path := project.object(key).text("path"))),
-        f"{language}.lproj/{_FILE}",
+        f"{language}.lproj/{text.file}",
     )
-    insertion = Insertion(project, Facet.DISPLAY_NAME, "language", draft.edits)
+    insertion = Insertion(project, text.facet, "language", draft.edits)
     key = insertion.identifier(group, locale)
     path = sibling.replace(f"{language}.lproj", f"{locale}.lproj")
     insertion.add("PBXFileReference", [_reference(key, locale, path)], "PBXVariantGroup")
@@ -133,8 +148,9 @@ def _home(reader: TargetReader, target: Target) -> str:
     return join(folder, target.name)
 
 
-def _new_group(project: XcodeProject, target: Target, path: str, locale: str, draft: Draft) -> None:
+def _new_group(project: XcodeProject, target: Target, path: str, made: tuple[str, Entry], draft: Draft) -> None:
     """Make a variant group with one language, among the main group's children and the target's resources."""
+    locale, text = made
     phases = (project.object(key) for key in target.node.texts("buildPhases"))
     phase = next((item for item in phases if item.text("isa") == "PBXResourcesBuildPhase"), None)
     files = phase.get("files") if phase is not None else None
@@ -145,8 +161,8 @@ def _new_group(project: XcodeProject, target: Target, path: str, locale: str, dr
         said = f"{target.name} has no list of resources: add the language in Xcode first"
         draft.refusals.append(Note(project.path, said))
         return
-    insertion = Insertion(project, Facet.DISPLAY_NAME, "language", draft.edits)
-    file, group, build = (insertion.identifier(kind, target.name, _FILE) for kind in ("file", "group", "build"))
+    insertion = Insertion(project, text.facet, "language", draft.edits)
+    file, group, build = (insertion.identifier(kind, target.name, text.file) for kind in ("file", "group", "build"))
     base = project.paths.get(holder, "")
     relative = path[len(base) + 1 :] if base and path.startswith(f"{base}/") else path
     start = join(project.folder, root.text("projectDirPath"))
@@ -156,20 +172,21 @@ def _new_group(project: XcodeProject, target: Target, path: str, locale: str, dr
     reference = _reference(file, locale, relative, '"<group>"' if inside else "SOURCE_ROOT")
     insertion.add("PBXFileReference", [reference], "PBXGroup")
     lines = [
-        f"{group} /* {_FILE} */ = {{",
+        f"{group} /* {text.file} */ = {{",
         "\tisa = PBXVariantGroup;",
         "\tchildren = (",
         f"\t\t{file} /* {locale} */,",
         "\t);",
-        f"\tname = {_FILE};",
+        f"\tname = {text.file};",
         '\tsourceTree = "<group>";',
         "};",
     ]
     insertion.add("PBXVariantGroup", [f"{project.document.source.newline}\t\t".join(lines)], "PBXGroup")
-    made = f"{build} /* {_FILE} in Resources */ = {{isa = PBXBuildFile; fileRef = {group} /* {_FILE} */; }};"
-    insertion.add("PBXBuildFile", [made], "PBXGroup")
-    insertion.append(children, [f"{group} /* {_FILE} */"])
-    insertion.append(files, [f"{build} /* {_FILE} in Resources */"])
+    inner = f"isa = PBXBuildFile; fileRef = {group} /* {text.file} */;"
+    listed = f"{build} /* {text.file} in Resources */ = {{{inner} }};"
+    insertion.add("PBXBuildFile", [listed], "PBXGroup")
+    insertion.append(children, [f"{group} /* {text.file} */"])
+    insertion.append(files, [f"{build} /* {text.file} in Resources */"])
 
 
 def _group_at(project: XcodeProject, folder: str) -> str:
@@ -180,12 +197,12 @@ def _group_at(project: XcodeProject, folder: str) -> str:
     return ""
 
 
-def _region(project: XcodeProject, locale: str, draft: Draft) -> None:
+def _region(project: XcodeProject, locale: str, facet: str, draft: Draft) -> None:
     """Add the language to those that the project knows."""
     if project.root is None:
         return
     listed = project.root.get("knownRegions")
-    insertion = Insertion(project, Facet.DISPLAY_NAME, "language", draft.edits)
+    insertion = Insertion(project, facet, "language", draft.edits)
     if isinstance(listed, Array):
         if locale not in project.root.texts("knownRegions"):
             insertion.append(listed, [encode("openstep", locale)])

@@ -28,6 +28,7 @@ from onomaxis.projects.ios.made_places import color_set, plist_member, setting_n
 from onomaxis.projects.ios.pod_platform import with_platform
 from onomaxis.projects.ios.project_file import Configuration, Target, flavor_of
 from onomaxis.projects.ios.settings import Table, Undefined
+from onomaxis.projects.ios.string_places import made_string, string_spot, table_and_key
 from onomaxis.projects.ios.targets import TargetReader
 from onomaxis.projects.places import Configured, Spot, gone, literal_spot, refusing
 from onomaxis.projects.project import place
@@ -45,7 +46,7 @@ class ApplePlaces:
     target: Target
     _users: dict[str, dict[tuple[str, int], set[str]]] = field(default_factory=dict)
 
-    def spot(self, selector: str, name: str, file: str, flavor: str) -> Spot:
+    def spot(self, selector: str, name: str, file: str, flavor: str, locale: str = "") -> Spot:
         """Return the place of a value for a flavor (``""``: the app itself). Raises InputError when it is gone."""
         mine, release = self._configurations(flavor)
         if selector == "level":
@@ -56,6 +57,8 @@ class ApplePlaces:
             return self._setting(name, mine, release, flavor)
         if selector == "color-set":
             return self._color(name, file)
+        if selector == "string" or locale:
+            return string_spot(self.reader, self.target, table_and_key(selector, name), locale, flavor)
         table = self.reader.table(self.target, release)
         if selector == "entitlement":
             path, plist = self._entitlements(table, file)
@@ -64,13 +67,15 @@ class ApplePlaces:
         keys = _scheme_path(plist, name, path) if selector == "url-scheme" else tuple(name.split("/"))
         return self._listed(path, plist, keys, mine, release, flavor)
 
-    def made(self, selector: str, name: str, text: str, kind: str) -> Draft | None:
+    def made(self, selector: str, name: str, text: str, kind: str, locale: str = "") -> Draft | None:
         """Return what makes a place that is missing, so that it reads *text*; None where such a one is not made."""
         every, release = self._configurations("")
         every = list(self.target.configurations)
         table = self.reader.table(self.target, release)
         if selector in ("setting", "level"):
             return self._own_setting(_LEVELS.get(name, name) if selector == "level" else name, every, text)
+        if selector == "string" or locale:
+            return made_string(self.reader, self.target, table_and_key(selector, name), locale, text)
         if selector == "color-set":
             return color_set(self.reader.tree, self.reader.project.folder, name, text)
         if selector == "entitlement":

@@ -313,7 +313,7 @@ class TargetReader:
         """Return the localized display names from ``InfoPlist.strings``, whatever key they are under."""
         found: dict[str, Value] = {}
         for language, path in self.strings_files(target):
-            document = self._strings_document(path)
+            document = self.strings_document(path)
             if document is None:
                 continue
             for key in _NAME_KEYS:
@@ -347,24 +347,25 @@ class TargetReader:
                 spot = place(path, document.source, unit.start + 1, unit.end - 1, "json")
                 yield language, Value((Piece(str(unit.value), spot),), spot)
 
-    def string_catalogs(self, target: Target) -> list[str]:
-        """Return the string catalogs of a target that hold its property list's texts."""
-        names = ("InfoPlist.xcstrings", f"{target.name}-InfoPlist.xcstrings")
+    def string_catalogs(self, target: Target, table: str = "InfoPlist") -> list[str]:
+        """Return the string catalogs of a target that hold a table of texts: those of its property list."""
+        names = (f"{table}.xcstrings", f"{target.name}-{table}.xcstrings")
         found = [path for name in names for path in self.project.resources(target, f"/{name}")]
         return [path for path in dict.fromkeys(found) if self.tree.exists(path)]
 
-    def strings_files(self, target: Target) -> list[tuple[str, str]]:
-        """Return language and path of a target's ``InfoPlist.strings`` files."""
-        found = self.project.localized(target, "InfoPlist.strings")
+    def strings_files(self, target: Target, table: str = "InfoPlist") -> list[tuple[str, str]]:
+        """Return language and path of a target's strings files of a table: ``InfoPlist.strings``."""
+        name = f"{table}.strings"
+        found = self.project.localized(target, name)
         for folder in self.project.synchronized_folders(target):
             for path in self.tree.below(folder):
-                if path.endswith(".lproj/InfoPlist.strings"):
+                if path.endswith(f".lproj/{name}"):
                     found.append((parent(path).rpartition("/")[2].removesuffix(".lproj"), path))
         return [(language, path) for language, path in found if self.tree.exists(path)]
 
     # -- files
 
-    def _strings_document(self, path: str) -> OpenStepDocument | None:
+    def strings_document(self, path: str) -> OpenStepDocument | None:
         if path not in self._strings:
             data = self.tree.read(path) or b""
             self._strings[path] = guarded(path, self.faults, lambda: parse_openstep(data))
