@@ -7,6 +7,7 @@ import plistlib
 import shutil
 import subprocess
 from pathlib import Path
+from xml.etree import ElementTree
 
 import pytest
 from PIL import Image
@@ -662,3 +663,63 @@ def test_a_neighbour_below_an_app_with_flavors(tmp_path: Path) -> None:
     assert onomaxis("rename", root, "--app", "app", "--id", "org.y.shed", "--quiet").code == 0
     assert snapshot(root / "tools") == tools
     assert "org.y.shed" in (root / "app/src/main/java/org/y/shed/Main.kt").read_text()
+
+
+BOARDS = {
+    "labels": (
+        STORYBOARD.replace(
+            '<view key="view">',
+            '<view key="view">\n  <rect key="frame" x="0.0" y="0.0" width="375" height="667"/>\n  <subviews>\n    <label text="Lend" id="a"><rect key="frame" x="0" y="300" width="375" height="43"/></label>\n  </subviews>',
+        ),
+        200.1,
+    ),
+    "no list of views": (STORYBOARD.replace('<view key="view">', '<view key="view">\n  <rect key="frame" x="0.0" y="0.0" width="400" height="800"/>'), 400),
+    "no frame": (STORYBOARD, 426),
+}
+
+
+@pytest.mark.parametrize("which", BOARDS)
+def test_a_storyboard_without_a_picture_gets_one(tmp_path: Path, which: str) -> None:
+    """A view with the logo stands where no label does, its pictures in the catalog, named among the resources."""
+    board, middle = BOARDS[which]
+    base = {"PRODUCT_NAME": "Lend", "INFOPLIST_FILE": "Info.plist", "PRODUCT_BUNDLE_IDENTIFIER": "org.lendspan.app"}
+    text = pbxproj(["Debug", "Release"], {"SDKROOT": "iphoneos"}, {"Lend": ("app", {"*": base})})
+    listed = plist({"CFBundleDisplayName": "Lend", "UILaunchStoryboardName": "Launch"})
+    contents = {"Lend.xcodeproj/project.pbxproj": text, "Info.plist": listed, "Lend/Launch.storyboard": board, **CATALOG}
+    root = files(tmp_path / "x", {**contents, NAME: 'format = 1\n[app.launch]\nlogo = "logo.svg"\n'})
+    shutil.copy(ART / "ladder-foreground.svg", root / "logo.svg")
+    before = snapshot(root)
+    stamped(root)
+    top = ElementTree.parse(root / "Lend/Launch.storyboard").getroot()
+    view = next(item for item in top.iter("view"))
+    pictures = view.findall("subviews/imageView")
+    assert [item.get("image") for item in pictures] == ["LaunchLogo"] == [item.get("name") for item in top.findall("resources/image")]
+    frame = pictures[0].find("rect")
+    assert frame is not None and abs(float(frame.get("y", "")) + 84 - middle) < 1
+    tags = [item.tag for item in view if item.tag in ("rect", "subviews")]
+    assert tags == (["subviews"] if which == "no frame" else ["rect", "subviews"])
+    folder = root / "Lend/Assets.xcassets/LaunchLogo.imageset"
+    for item in json.loads((folder / "Contents.json").read_text())["images"]:
+        with Image.open(folder / item["filename"]) as picture:
+            assert picture.size == (168 * int(item["scale"][0]),) * 2
+            box = picture.convert("RGBA").getchannel("A").getbbox()
+            assert box is not None and box[2] - box[0] > picture.width / 4
+    assert stamped(root)["files"] == []
+    onomaxis("undo", root, "--allow-dirty")
+    assert snapshot(root) == before
+
+
+def test_a_described_launch_screen_without_a_picture_gets_one(tmp_path: Path) -> None:
+    """The property list names the image set that is made; without a catalog that is said, and nothing else done."""
+    base = {"PRODUCT_NAME": "Lend", "INFOPLIST_FILE": "Info.plist", "PRODUCT_BUNDLE_IDENTIFIER": "org.lendspan.app"}
+    text = pbxproj(["Debug", "Release"], {"SDKROOT": "iphoneos"}, {"Lend": ("app", {"*": base})})
+    contents = {"Lend.xcodeproj/project.pbxproj": text, "Info.plist": plist({"CFBundleDisplayName": "Lend", "UILaunchScreen": {}})}
+    contents[NAME] = 'format = 1\n[app.launch]\nlogo = "logo.svg"\n'
+    for name, more in (("x", CATALOG), ("y", {})):
+        root = files(tmp_path / name, {**contents, **more})
+        shutil.copy(ART / "ladder-foreground.svg", root / "logo.svg")
+        done = stamped(root)
+        said = plistlib.loads((root / "Info.plist").read_bytes())["UILaunchScreen"]
+        assert said == ({"UIImageName": "LaunchLogo"} if more else {})
+        assert any("names no picture" in note for note in done["notes"]) == (not more)
+        assert stamped(root)["files"] == []

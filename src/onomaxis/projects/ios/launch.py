@@ -12,6 +12,7 @@ from onomaxis.formats.color import channels
 from onomaxis.formats.xml import XmlDocument, parse_xml
 from onomaxis.model import Edit, Note
 from onomaxis.projects.edits import place_edit
+from onomaxis.projects.ios.launch_picture import NAME, described_picture, image_view
 from onomaxis.projects.launch import PICTURES, Launch, LaunchPicture, LaunchWish
 from onomaxis.projects.places import Places
 from onomaxis.projects.project import place
@@ -72,7 +73,7 @@ def launch_screen(tree: Tree, folder: str, screen: Screen, places: Places, flavo
     if wish.logo:
         views = [e for e in document.root.walk() if e.name == "imageView" and e.value("image")]
         if not views:
-            found.draft.notes.append(Note(path, "the launch screen has no image view for the logo"))
+            image_view(tree, folder, path, document, found)
         for view in views[:1]:
             _image_set(tree, folder, view.value("image"), found)
     return found
@@ -92,9 +93,11 @@ def _described(
     if not wish.logo:
         return
     if not screen.image:
-        found.draft.notes.append(
-            Note(folder or ".", f"the launch screen names no picture for the logo: add {_IMAGE}")
-        )
+        made = None if screen.flavored else places.made("plist", _IMAGE, NAME, "text")
+        if not described_picture(tree, folder, made, found):
+            differs = ", a build setting where flavors differ" if screen.flavored else ""
+            said = f"the launch screen names no picture for the logo: add {_IMAGE}{differs}"
+            found.draft.notes.append(Note(folder or ".", said))
     elif flavor and screen.shared:
         said = f"all configurations share the launch picture {screen.image}: {flavor} keeps it"
         found.draft.notes.append(Note(folder or ".", said))

@@ -15,7 +15,7 @@ from onomaxis.formats.plist import Plist
 from onomaxis.formats.xml import Element, new_child
 from onomaxis.model import Edit
 from onomaxis.projects.draft import Draft
-from onomaxis.tree import Tree
+from onomaxis.tree import Tree, parent
 
 
 def plist_member(path: str, plist: Plist, keys: tuple[str, ...], written: str) -> Draft | None:
@@ -64,19 +64,22 @@ def url_type(path: str, plist: Plist, name: str, scheme: str) -> Draft | None:
     return Draft(edits=[Edit(path, source.offset(first), source.offset(last), source.raw(added), name)])
 
 
+def asset_catalog(tree: Tree, folder: str) -> str:
+    """Return the first asset catalog below a folder, empty where there is none."""
+    return next((parent(path) for path in tree.below(folder) if path.endswith(".xcassets/Contents.json")), "")
+
+
 def color_set(tree: Tree, folder: str, name: str, color: str) -> Draft | None:
     """Return what adds a named colour to the first asset catalog below a folder."""
-    catalogs = [path for path in tree.below(folder) if path.endswith(".xcassets/Contents.json")]
-    if not catalogs:
+    catalog = asset_catalog(tree, folder)
+    if not catalog:
         return None
     red, green, blue, alpha = channels(color)
     parts = {"alpha": f"{alpha / 255:.3f}", "blue": f"0x{blue:02X}", "green": f"0x{green:02X}", "red": f"0x{red:02X}"}
     inner = {"color": {"color-space": "srgb", "components": parts}, "idiom": "universal"}
     data = {"colors": [inner], "info": {"author": "xcode", "version": 1}}
     text = json.dumps(data, indent=2, separators=(",", " : ")) + "\n"
-    return Draft(
-        created=[(f"{catalogs[0].removesuffix('Contents.json')}{name}.colorset/Contents.json", text.encode())]
-    )
+    return Draft(created=[(f"{catalog}/{name}.colorset/Contents.json", text.encode())])
 
 
 def setting_name(key: str) -> str:
