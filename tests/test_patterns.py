@@ -102,7 +102,12 @@ def patterns() -> Iterator[tuple[str, str | bytes, int, bool]]:
                     names[node.targets[0].id] = text
         seen = set()
         for node in ast.walk(tree):
-            if isinstance(node, ast.Call) and isinstance(node.func, ast.Attribute) and node.func.attr in CALLS and getattr(node.func.value, "id", "") == "re":
+            if (
+                isinstance(node, ast.Call)
+                and isinstance(node.func, ast.Attribute)
+                and node.func.attr in CALLS
+                and getattr(node.func.value, "id", "") in ("re", "late")
+            ):
                 text = text_of(node.args[0], names)
                 flags = 0
                 for word in ast.walk(ast.Module([ast.Expr(item) for item in (*node.args[1:], *(k.value for k in node.keywords if k.arg == "flags"))], [])):
@@ -122,7 +127,7 @@ def at_one_place(node: ast.Call, module: str) -> bool:
     if method != "compile":
         return False
     line = module.splitlines()[node.lineno - 1 - next((i for i in range(3) if " = " in module.splitlines()[node.lineno - 1 - i]), 0)]
-    if re.search(r"re\.compile\(.*\)\.(?:full)?match\(", line):
+    if re.search(r"(?:re|late)\.compile\(.*\)\.(?:full)?match\(", line):
         return True
     name = line.partition(" = ")[0].strip()
     where = module if name.startswith("_") else "\n".join(path.read_text("utf-8") for path in SOURCE.rglob("*.py"))

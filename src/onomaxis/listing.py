@@ -60,12 +60,18 @@ _Rules = tuple[tuple[str, "GitIgnoreSpec"], ...]
 
 @dataclass
 class Listing:
-    """What was found: files and links (paths relative to the root), inner repositories, what a person should know."""
+    """What was found: files and links (paths relative to the root), inner repositories, what a person should know.
+
+    ``by_git`` tells whether git listed them; ``unread`` are those that git does not look for on the disk, because it
+    was told that they are as in its index.
+    """
 
     files: set[str] = field(default_factory=set)
     links: set[str] = field(default_factory=set)
     repositories: set[str] = field(default_factory=set)
     notices: list[str] = field(default_factory=list)
+    by_git: bool = False
+    unread: set[str] = field(default_factory=set)
 
     def take(self, folder: str, inner: Listing) -> None:
         """Take in what a repository at *folder* holds."""
@@ -94,7 +100,7 @@ class Lister:
         self.depth = depth
         # Two answers at once: every path, and what the index says of each one's kind.
         options = ["--cached", "--deleted", "--others", "--exclude-standard"]
-        self._paths = _git(root, "ls-files", "-z", "-t", *options)
+        self._paths = _git(root, "ls-files", "-z", "-v", *options)
         self._kinds = _git(root, "ls-files", "-z", "-s")
 
     def result(self) -> Listing:
@@ -118,19 +124,22 @@ class Lister:
 
     def _listed(self, answer: bytes, kinds: bytes) -> Listing:
         text = os.fsdecode(answer)
-        found = Listing()
+        found = Listing(by_git=True)
         entries = text.split("\0")
         may_skip = any(f"{name}/" in text for name in SKIPPED_FOLDERS)
         gone: set[str] = set()
         absent = 0
-        if may_skip or any(f"\0{mark} " in text or text.startswith(f"{mark} ") for mark in "RS") or "/\0" in text:
+        marked = any(f"\0{mark} " in text or text.startswith(f"{mark} ") for mark in "RSrsh")
+        if may_skip or marked or "/\0" in text:
             for entry in entries:
-                path = entry[2:]
-                if not path or (may_skip and _left_out(path, entry[0])):
+                path, mark = entry[2:], entry[:1].upper()
+                if not path or (may_skip and _left_out(path, mark)):
                     continue
-                if entry[0] == "R":  # in the index, no longer on disk
+                if mark != entry[0] or mark == "S":  # told to be as in the index, or not to be here
+                    found.unread.add(path)
+                if mark == "R":  # in the index, no longer on disk
                     gone.add(path)
-                elif entry[0] == "S" and not os.path.lexists(self.root / path):
+                elif mark == "S" and not os.path.lexists(self.root / path):
                     absent += 1
                 elif path[-1] == "/":
                     self._take(found, path[:-1])

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import os
-import re
+
+from onomaxis import late
 
 # Version control's own folders: what is written there is run by its hooks, or changes what counts as committed.
 _CLOSED = frozenset({".git", ".hg", ".svn"})
 # Characters that some file systems leave out of comparisons (HFS+ ignores them; so does git, "core.protectHFS").
-_IGNORED = re.compile("[\u200c-\u200f\u202a-\u202e\u2060-\u206f\ufeff]")
-_COMMON = re.compile(r"[A-Za-z0-9_][A-Za-z0-9_./ +@-]*+")
-_DRIVE = re.compile(r"[A-Za-z]:")
+_IGNORED = late.compile("[\u200c-\u200f\u202a-\u202e\u2060-\u206f\ufeff]")
+_COMMON = late.compile(r"[A-Za-z0-9_][A-Za-z0-9_./ +@-]*+")
+_DRIVE = late.compile(r"[A-Za-z]:")
 
 
 def fault_of(path: object) -> str:

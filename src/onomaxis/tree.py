@@ -16,6 +16,7 @@ from typing import TypeVar, cast
 from onomaxis.errors import InputError
 from onomaxis.formats.source import detect_encoding, looks_binary
 from onomaxis.listing import Lister, Listing
+from onomaxis.quiet import without_any
 from onomaxis.workers import spread
 
 _BINARY_ENDINGS = frozenset(
@@ -29,7 +30,8 @@ _CHUNK = 1 << 16
 # Larger files are searched in pieces and never held: no file that owns an identity comes near it.
 LARGEST = 32 << 20
 _LONGEST_NEEDLE = 1024
-# From so many files on, a second process pays for itself.
+# From so many files on, git searches faster; and where it does not, a second process pays for itself.
+_WORTH_ASKING = 500
 _WORTH_SHARING = 3000
 _WIDE_STARTS = (b"\xff\xfe", b"\xfe\xff")
 
@@ -217,6 +219,10 @@ class Tree:
         found = [path for name in names for path in self._by_name.get(name, ())]
         return found if len(names) == 1 else sorted(found)
 
+    def ending(self, text: str) -> bool:
+        """Tell whether any file's name ends so."""
+        return any(name.endswith(text) for name in self._by_name)
+
     @cached_property
     def _by_name(self) -> dict[str, list[str]]:
         index: dict[str, list[str]] = {}
@@ -236,9 +242,20 @@ class Tree:
                     pending.append(path)
             elif (data := cache[path]) and needed.within(data):
                 yield path, data
+        if len(pending) >= _WORTH_ASKING and self._lister is not None and self.listing.by_git:
+            pending = self._heard(pending, needed)
         for path, data in self._search(pending, needed):
             cache[path] = data
             yield path, data
+
+    def _heard(self, paths: list[str], needed: _Needles) -> list[str]:
+        """Leave out the files that git looks through and finds nothing in."""
+        attributes = (self.read(path) or b"" for path in self.named(".gitattributes"))
+        silent = without_any(self.root, needed.texts, attributes)
+        if silent is None:
+            return paths
+        unread = self.listing.unread
+        return [path for path in paths if path not in silent or path in unread]
 
     def _search(self, paths: list[str], needed: _Needles) -> list[tuple[str, bytes]]:
         """Read *paths* and return those that hold a needle; a large list is shared with a second process."""

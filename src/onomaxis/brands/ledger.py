@@ -8,14 +8,15 @@ import re
 from collections.abc import Sequence
 from typing import NamedTuple
 
+from onomaxis import late
 from onomaxis.errors import InputError
 
 COLUMNS = ("date", "platform", "flavor", "id", "version", "build", "fingerprint", "digest")
 # Ledgers from before packages were kept have no digest.
 _BEFORE = COLUMNS[:-1]
-_DATE = re.compile(r"\d{4}-\d{2}-\d{2}\Z")
-_DIGEST = re.compile(r"sha256:[0-9a-f]{64}\Z")
-_PRINT = re.compile(r"(?:[0-9A-F]{2}:){31}[0-9A-F]{2}\Z")
+_DATE = late.compile(r"\d{4}-\d{2}-\d{2}\Z")
+_DIGEST = late.compile(r"sha256:[0-9a-f]{64}\Z")
+_PRINT = late.compile(r"(?:[0-9A-F]{2}:){31}[0-9A-F]{2}\Z")
 
 
 class Published(NamedTuple):

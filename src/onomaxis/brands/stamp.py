@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
+from onomaxis import late
 from onomaxis.brands.facets import is_template, stamp_identity
 from onomaxis.brands.launch import draw_launch
 from onomaxis.brands.proof import prove_stamp
@@ -215,7 +215,7 @@ def _icons(stages: Stages, file: IdentityFile, dressed: Sequence[Dress], tick: T
         stages.say([Line("icons", f"{len(plan.changes)} files")])
 
 
-_OPTIONS = re.compile(r"--(art|foreground|background|monochrome|legacy-art|ios-art|ios-dark|ios-tinted)\b")
+_OPTIONS = late.compile(r"--(art|foreground|background|monochrome|legacy-art|ios-art|ios-dark|ios-tinted)\b")
 
 
 def _in_keys(message: str) -> str:

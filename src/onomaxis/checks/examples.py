@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-import re
+from onomaxis import late
 
 # First segments, or whole IDs, that templates of platforms and frameworks begin with.
-EXAMPLES = re.compile(
+EXAMPLES = late.compile(
     r"(?:com\.example|com\.mycompany|com\.companyname|com\.yourcompany|org\.example|com\.myapp|com\.helloworld|"
     r"org\.reactjs\.native\.example|io\.ionic\.starter|com\.getcapacitor|org\.nativescript|io\.cordova\.hellocordova|"
     r"com\.DefaultCompany|com\.tauri\.dev|host\.exp\.exponent)(?:\.|\Z)"

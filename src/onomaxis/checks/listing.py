@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
+from onomaxis import late
 from onomaxis.checks.context import Context, called, whose
 from onomaxis.checks.finding import Finding, Rule
 from onomaxis.checks.registry import check
@@ -36,8 +37,8 @@ EXPORT = Rule(
 UNUSED = Rule(
     "ALLOW01", "note", "An allowance of the identity file allows nothing", "Take it out.", "docs/identity-file.md"
 )
-_PURPOSE = re.compile(r"NS[A-Za-z]{1,80}UsageDescription\Z")
-_EMPTY = re.compile(
+_PURPOSE = late.compile(r"NS[A-Za-z]{1,80}UsageDescription\Z")
+_EMPTY = late.compile(
     r"\s*+(?:(?:todo|fixme|lorem|your ).*+|description|usage description|\.++)?\s*+\Z", re.IGNORECASE | re.DOTALL
 )
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
+from onomaxis import late
 from onomaxis.checks.context import PLATFORM_NAMES, Context, at, called
 from onomaxis.checks.finding import Finding, Rule
 from onomaxis.checks.ids import said_otherwise
@@ -80,7 +81,7 @@ LAUNCHER = Rule(
 )
 
 # What wizards and templates of platforms and frameworks call a new app.
-_TEMPLATES = re.compile(
+_TEMPLATES = late.compile(
     r"(?:my[ -]?app(?:lication)?|hello ?world|hello app display name|hellocordova|runner|app|ionic ?starter|untitled|"
     r"example|flutter ?demo|new ?unity ?project|tauri[- ]app|myapp1?|com\.companyname\.\w+)\Z",
     re.IGNORECASE,

@@ -7,6 +7,7 @@ from collections import Counter, defaultdict
 from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
+from onomaxis import late
 from onomaxis.brands.subjects import Subject
 from onomaxis.checks.context import PLATFORM_NAMES, Context, called
 from onomaxis.checks.finding import Finding, Rule
@@ -48,7 +49,7 @@ AMONG = Rule(
 )
 
 # Schemes that the web, the system or a login SDK has; they belong to one platform or to a service.
-_OTHERS = re.compile(
+_OTHERS = late.compile(
     r"https?|file|content|mailto|tel|geo|market|[a-z]{1,30}\d{4,40}|com\.googleusercontent\..*|msauth.*|exp\+.*|\$.*|.*[{(].*",
     re.IGNORECASE,
 )

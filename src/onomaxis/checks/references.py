@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator, Mapping
 
+from onomaxis import late
 from onomaxis.checks.context import Context
 from onomaxis.checks.finding import Finding, Rule
 from onomaxis.checks.registry import check
@@ -161,9 +162,9 @@ def components(context: Context) -> Iterator[Finding]:
         yield Finding(COMPONENT, found.message, found.at)
 
 
-_SCRIPTS = re.compile(r"(?:\.ya?ml|\.sh|\.rb|\.mk|\.ps1|(?:\A|/)(?:package\.json|Makefile|Justfile|Rakefile))\Z")
+_SCRIPTS = late.compile(r"(?:\.ya?ml|\.sh|\.rb|\.mk|\.ps1|(?:\A|/)(?:package\.json|Makefile|Justfile|Rakefile))\Z")
 _ID = r"([A-Za-z][\w-]*(?:\.[A-Za-z_][\w-]*)+)"
-_STARTS = re.compile(
+_STARTS = late.compile(
     rf"am start[^\n]*?-n\s*['\"]?{_ID}/"
     rf"|(?:pm clear|uninstall|monkey -p|pidof|simctl (?:launch|terminate|uninstall)\s+\S+)\s+['\"]?{_ID}"
     rf"|--(?:app-?id|bundle-?id|application-?id)[= ]['\"]?{_ID}",

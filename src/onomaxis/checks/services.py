@@ -6,6 +6,7 @@ import re
 from collections.abc import Iterator, Mapping, Sequence
 from fnmatch import fnmatchcase
 
+from onomaxis import late
 from onomaxis.brands.services import module_folder
 from onomaxis.brands.subjects import Subject
 from onomaxis.checks.context import PLATFORM_NAMES, Context, at, called, whose
@@ -115,13 +116,13 @@ _KEYS: Mapping[str, str | None] = {
     "com.facebook.sdk.ClientToken": None,
     "MBXAccessToken": None,
 }
-_PLACEHOLDER = re.compile(
+_PLACEHOLDER = late.compile(
     r"(?:your|insert|enter|replace|todo|changeme|xxx|<|\[|\{|\$\().*|.*(?:_here|api_key)\Z", re.IGNORECASE
 )
 _ADS = ("com.google.android.gms.ads.APPLICATION_ID", "GADApplicationIdentifier")
 # The publisher under which the advertising SDK's documented test IDs stand.
 _TEST_PUBLISHER = "ca-app-pub-3940256099942544"
-_AD_FORM = re.compile(r"ca-app-pub-\d{16}~\d{10}\Z")
+_AD_FORM = late.compile(r"ca-app-pub-\d{16}~\d{10}\Z")
 
 
 @check(UNKNOWN, MISSING, PROJECTS, REVERSED, DERIVED, KEY, TEST_ADS, LINKS, PUSH, HOSTS, BROKEN, GONE, DEBUG)

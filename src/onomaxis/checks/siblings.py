@@ -11,6 +11,7 @@ from collections import defaultdict
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
+from onomaxis import late
 from onomaxis.checks.context import Context
 from onomaxis.checks.finding import Finding, Rule
 from onomaxis.checks.groups import Group, groups, majority
@@ -47,18 +48,18 @@ KEYS = Rule(
 OTHER = Rule("FLAVOR13", "error", "A flavor's own file speaks of another flavor", "Let it speak of its own.", _DOC)
 
 # Told by rules of their own, or by nobody: pictures and what holds them are the icons' affair.
-_TOLD = re.compile(
+_TOLD = late.compile(
     r"(?:/|\A)(?:google-services\.json|GoogleService-Info\.plist)\Z|\.(?:png|webp|jpe?g|svg|pdf|ttf|otf)\Z"
     r"|/(?:mipmap|drawable)[^/]*/|\.appiconset/"
 )
 # A flavor's resources may stand in any file of its source set, or in the build script.
-_RESOURCES = re.compile(r"/res/values[^/]*/[^/]*\.xml\Z")
+_RESOURCES = late.compile(r"/res/values[^/]*/[^/]*\.xml\Z")
 # Where lists of ways to build and run an app stand: data and scripts, by their form.
-_LISTS = re.compile(
+_LISTS = late.compile(
     r"(?:\.ya?ml|(?:\A|/)(?:launch|tasks|package)\.json|(?:\A|/)(?:Makefile|Podfile|Rakefile|Justfile)|\.(?:sh|mk|rb))\Z"
 )
 _LONGEST = 400_000
-_WORDS = re.compile(r"\{flavor\}|\w+")
+_WORDS = late.compile(r"\{flavor\}|\w+")
 
 
 def _patterns(tree: Tree, group: Group) -> Mapping[str, dict[str, str]]:
@@ -183,7 +184,7 @@ def entries(context: Context) -> Iterator[Finding]:
                     yield Finding(KEYS, f"{item.flavor} says no {shown}", ((item.path, 1),), item.flavor)
 
 
-_LINE = re.compile(r"^[ \t]*(?:export[ \t]+)?([A-Za-z_][\w.\[\]=*-]*)[ \t]*=", re.MULTILINE)
+_LINE = late.compile(r"^[ \t]*(?:export[ \t]+)?([A-Za-z_][\w.\[\]=*-]*)[ \t]*=", re.MULTILINE)
 
 
 def _keys(path: str, text: str) -> set[str]:
@@ -235,7 +236,7 @@ def _others(group: Group, item: _Own) -> dict[str, tuple[str, int]]:
 
 # What begins a comment and what ends it; nothing: the line's end.
 _COMMENTS = (("/*", "*/"), ("<!--", "-->"), ("//", ""), ("#", ""))
-_BEGINS = re.compile(r"/\*|<!--|(?<![:\w])//|(?m:^)[ \t]{0,99}#(?!include)")
+_BEGINS = late.compile(r"/\*|<!--|(?<![:\w])//|(?m:^)[ \t]{0,99}#(?!include)")
 
 
 def _code(text: str) -> str:

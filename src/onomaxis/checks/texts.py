@@ -11,6 +11,7 @@ from collections import Counter
 from collections.abc import Iterator, Mapping
 from typing import NamedTuple
 
+from onomaxis import late
 from onomaxis.brands.subjects import Subject
 from onomaxis.checks.context import Context, called
 from onomaxis.checks.finding import Finding, Rule
@@ -55,7 +56,7 @@ _LONGEST: Mapping[str, Mapping[str, int]] = {
     "ios": {"title": 30, "subtitle": 30, "promotion": 170, "full": 4000, "notes": 4000, "keywords": 100},
 }
 _ONE_LINE = ("title", "subtitle", "short", "keywords")
-_EMOJI = re.compile("[\U0001f000-\U0001faff\u2600-\u27bf\ufe0f]")
+_EMOJI = late.compile("[\U0001f000-\U0001faff\u2600-\u27bf\ufe0f]")
 
 
 class _Text(NamedTuple):

@@ -30,9 +30,10 @@ def print_json(document: dict[str, Any]) -> None:
 
 
 def _json_value(value: Any) -> str:
+    write = json.JSONEncoder(ensure_ascii=False).encode
     if isinstance(value, list) and value:
-        return "[\n" + ",\n".join("  " + json.dumps(item, ensure_ascii=False) for item in value) + "\n]"
-    return json.dumps(value, ensure_ascii=False)
+        return "[\n" + ",\n".join("  " + write(item) for item in value) + "\n]"
+    return write(value)
 
 
 def make_console(options: argparse.Namespace, error: bool = False) -> SafeConsole:

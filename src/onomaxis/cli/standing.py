@@ -6,7 +6,9 @@ import os
 import re
 from pathlib import Path
 
-_LINE = re.compile(r"(.+?)((?::\d+){0,2})\Z", re.DOTALL)
+from onomaxis import late
+
+_LINE = late.compile(r"(.+?)((?::\d+){0,2})\Z", re.DOTALL)
 
 
 def from_here(root: Path | None, place: str) -> str:

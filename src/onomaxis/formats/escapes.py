@@ -9,12 +9,13 @@ import json
 import re
 from collections.abc import Callable
 
+from onomaxis import late
 from onomaxis.errors import FormatError
 
 Encoder = Callable[[str, str], str]
 
 # Characters that Xcode itself writes without quotes in a project file.
-_BARE_OPENSTEP = re.compile(r"[A-Za-z0-9_$/:.]+\Z")
+_BARE_OPENSTEP = late.compile(r"[A-Za-z0-9_$/:.]+\Z")
 _ANDROID_ESCAPES = {"\\": "\\\\", "'": "\\'", '"': '\\"', "\n": "\\n", "\t": "\\t"}
 
 
@@ -217,7 +218,7 @@ def _template(value: str, written: str) -> str:
     return value.replace("\\", "\\\\").replace("`", "\\`").replace("${", "\\${")
 
 
-_PLAIN_YAML = re.compile(r"[^\W\d][\w /()&+.-]*\Z|[\w]+(?:[.+-][\w]+)+\Z")
+_PLAIN_YAML = late.compile(r"[^\W\d][\w /()&+.-]*\Z|[\w]+(?:[.+-][\w]+)+\Z")
 _YAML_WORDS = frozenset("y n yes no true false on off null".split())
 
 

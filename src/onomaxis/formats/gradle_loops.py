@@ -10,6 +10,7 @@ import re
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
+from onomaxis import late
 from onomaxis.formats.gradle_statements import BRANCHES, CREATORS, Statement, block_path, literal_text
 from onomaxis.formats.lexer import Region, Token
 from onomaxis.formats.source import Source
@@ -227,7 +228,7 @@ class _Unroller:
 
 
 # A name in a string without braces, with what it is asked for.
-_SIMPLE = re.compile(r"(?<!\\)\$([A-Za-z_]\w*(?:\.[A-Za-z_]\w*)*)", re.ASCII)
+_SIMPLE = late.compile(r"(?<!\\)\$([A-Za-z_]\w*(?:\.[A-Za-z_]\w*)*)", re.ASCII)
 
 
 def _size(statement: Statement) -> int:

@@ -7,10 +7,11 @@ import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 
+from onomaxis import late
 from onomaxis.errors import FormatError
 from onomaxis.formats.source import Source, remembered
 
-_TOKEN = re.compile(
+_TOKEN = late.compile(
     r"""(?P<space>(?:\s+|//[^\n]*|/\*.*?\*/)+)
       |(?P<string>"(?:[^"\\\n]|\\.)*")
       |(?P<mark>[{}\[\]:,])

@@ -13,6 +13,7 @@ from dataclasses import dataclass
 from functools import cache
 from typing import NamedTuple
 
+from onomaxis import late
 from onomaxis.errors import FormatError
 from onomaxis.formats.source import shown
 
@@ -209,8 +210,8 @@ def _stops(style: StringStyle) -> re.Pattern[str]:
 
 _CLOSERS = {"${": ("{", "}"), "#{": ("{", "}"), "\\(": ("(", ")"), "\\#(": ("(", ")")}
 # A slash after one of these starts a regular expression literal, after anything else it divides.
-_BEFORE_SLASHY = re.compile(r"(?:[=(,:\[!&|?{};~]|\breturn)\s*\Z")
-_SLASHY = re.compile(r"/(?![/*\s])(?:[^/\\\n\[]|\\.|\[(?:[^\]\\\n]|\\.)*\])+/")
+_BEFORE_SLASHY = late.compile(r"(?:[=(,:\[!&|?{};~]|\breturn)\s*\Z")
+_SLASHY = late.compile(r"/(?![/*\s])(?:[^/\\\n\[]|\\.|\[(?:[^\]\\\n]|\\.)*\])+/")
 
 
 _DEEPEST = 40
@@ -336,7 +337,7 @@ def regions(view: str, language: Language, start: int = 0, end: int | None = Non
             yield Region("comment", match.start(), at)
 
 
-_TOKEN = re.compile(
+_TOKEN = late.compile(
     r"""(?P<space>[ \t\r\f]+|\\\r?\n)
       |(?P<newline>\n)
       |(?P<name>`[^`\n]+`|[A-Za-z_$\udc80-\udcff][A-Za-z0-9_$\udc80-\udcff]*)

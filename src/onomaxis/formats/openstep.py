@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
+from onomaxis import late
 from onomaxis.errors import FormatError
 from onomaxis.formats.escapes import decode_backslashes
 from onomaxis.formats.source import Source, remembered
@@ -17,20 +18,20 @@ _BARE_TEXT = rf"{_WORD}++(?:/(?![/*]){_WORD}*+)*+|(?:/(?![/*]){_WORD}*+)++"
 _STRING = r'"[^"\\]*+(?:\\.[^"\\]*+)*+"'
 _QUOTED = r'"([^"\\]*+(?:\\.[^"\\]*+)*+)"'
 # Space and comments, then one token. Each alternative begins with a different character, so none is tried in vain.
-_TOKEN = re.compile(
+_TOKEN = late.compile(
     rf"{_SPACE}(?:({_BARE_TEXT})|{_QUOTED}|'([^'\\]*(?:\\.[^'\\]*)*)'|(<[0-9A-Fa-f\s]*>)|([{{}}();=,])|(\Z))",
     re.DOTALL,
 )
 # What a project file mostly consists of, read at one stroke: a whole entry with two strings, a whole array item.
-_PAIR = re.compile(
+_PAIR = late.compile(
     rf"{_SPACE}(?:({_BARE_TEXT})|{_QUOTED}){_SPACE}={_SPACE}(?:({_BARE_TEXT})|{_QUOTED}){_SPACE};", re.DOTALL
 )
-_PLAIN = re.compile(
+_PLAIN = late.compile(
     rf"{_SPACE}(?:({_BARE_TEXT})|{_QUOTED}){_SPACE}={_SPACE}\\{{"
     rf"((?:{_SPACE}(?:{_BARE_TEXT}|{_STRING}){_SPACE}={_SPACE}(?:{_BARE_TEXT}|{_STRING}){_SPACE};)*+{_SPACE})\\}}{_SPACE};",
     re.DOTALL,
 )
-_ITEM = re.compile(rf"{_SPACE}(?:({_BARE_TEXT})|{_QUOTED}){_SPACE},", re.DOTALL)
+_ITEM = late.compile(rf"{_SPACE}(?:({_BARE_TEXT})|{_QUOTED}){_SPACE},", re.DOTALL)
 _BARE, _DOUBLE, _SINGLE, _DATA, _MARK, _END = range(1, 7)
 _DEEPEST = 100
 

@@ -8,13 +8,14 @@ from __future__ import annotations
 import re
 from typing import NamedTuple
 
+from onomaxis import late
 from onomaxis.formats.escapes import decode_backslashes
 from onomaxis.formats.source import Source
 
-_LOGICAL_LINE = re.compile(r"^[ \t\f]*(?![#!\s])((?:[^\\\r\n]|\\\r?\n|\\.)+)", re.MULTILINE)
-_KEY = re.compile(r"(?:[^\\=:\s]|\\.)+")
-_SEPARATOR = re.compile(r"[ \t\f]*[=:]?[ \t\f]*")
-_CONTINUATION = re.compile(r"\\\r?\n[ \t\f]*")
+_LOGICAL_LINE = late.compile(r"^[ \t\f]*(?![#!\s])((?:[^\\\r\n]|\\\r?\n|\\.)+)", re.MULTILINE)
+_KEY = late.compile(r"(?:[^\\=:\s]|\\.)+")
+_SEPARATOR = late.compile(r"[ \t\f]*[=:]?[ \t\f]*")
+_CONTINUATION = late.compile(r"\\\r?\n[ \t\f]*")
 
 
 class Property(NamedTuple):

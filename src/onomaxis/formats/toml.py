@@ -10,14 +10,15 @@ import tomllib
 from collections.abc import Mapping
 from typing import Any, NamedTuple
 
+from onomaxis import late
 from onomaxis.errors import FormatError
 
-_BLANK = re.compile(r"(?:[ \t\r\n]|#[^\n]*)*")
-_SPACE = re.compile(r"[ \t]*")
-_BARE = re.compile(r"[A-Za-z0-9_-]+")
-_STRING = re.compile(r'"""(?:[^\\]|\\.)*?"{3,5}|' r"'''.*?'{3,5}|" r'"(?:[^"\\\n]|\\.)*"|' r"'[^'\n]*'", re.DOTALL)
-_PLAIN = re.compile(r"[^,\]}\s#]+(?:[ ][0-9][^,\]}\s#]*)?")
-_AT = re.compile(r" \(at line (\d+), column \d+\)| \(at end of document\)")
+_BLANK = late.compile(r"(?:[ \t\r\n]|#[^\n]*)*")
+_SPACE = late.compile(r"[ \t]*")
+_BARE = late.compile(r"[A-Za-z0-9_-]+")
+_STRING = late.compile(r'"""(?:[^\\]|\\.)*?"{3,5}|' r"'''.*?'{3,5}|" r'"(?:[^"\\\n]|\\.)*"|' r"'[^'\n]*'", re.DOTALL)
+_PLAIN = late.compile(r"[^,\]}\s#]+(?:[ ][0-9][^,\]}\s#]*)?")
+_AT = late.compile(r" \(at line (\d+), column \d+\)| \(at end of document\)")
 
 Path = tuple[str, ...]
 

@@ -5,12 +5,13 @@ from __future__ import annotations
 import re
 from typing import NamedTuple
 
+from onomaxis import late
 from onomaxis.formats.source import Source
 
-_SETTING = re.compile(
+_SETTING = late.compile(
     r"^[ \t]*+([A-Za-z_][A-Za-z0-9_]*+)((?:\[[^\]\n]*+\])*+)[ \t]*+=[ \t]*+([^\r\n]*+)", re.MULTILINE
 )
-_INCLUDE = re.compile(r'^[ \t]*#include(\??)[ \t]*"([^"\r\n]+)"', re.MULTILINE)
+_INCLUDE = late.compile(r'^[ \t]*#include(\??)[ \t]*"([^"\r\n]+)"', re.MULTILINE)
 
 
 class Setting(NamedTuple):

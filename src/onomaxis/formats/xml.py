@@ -11,11 +11,12 @@ from dataclasses import dataclass, field
 from typing import NamedTuple
 from xml.parsers import expat
 
+from onomaxis import late
 from onomaxis.errors import FormatError
 from onomaxis.formats.source import SPACE, Source, bytes_of, remembered
 
-_DECLARED = re.compile(rb"""\A\s*<\?xml[^>]*?encoding\s*=\s*["']([A-Za-z0-9._-]+)["']""")
-_ATTRIBUTE = re.compile(r"""\s+([^\s=/>]+)\s*=\s*(?:"([^"]*)"|'([^']*)')""")
+_DECLARED = late.compile(rb"""\A\s*<\?xml[^>]*?encoding\s*=\s*["']([A-Za-z0-9._-]+)["']""")
+_ATTRIBUTE = late.compile(r"""\s+([^\s=/>]+)\s*=\s*(?:"([^"]*)"|'([^']*)')""")
 
 
 @dataclass(slots=True)
@@ -221,7 +222,7 @@ def whole_text(document: XmlDocument, element: Element) -> str:
     return "".join(found)
 
 
-_ONLY_ENTITY = re.compile(r"\s*&([A-Za-z_][\w.-]*);\s*", re.ASCII)
+_ONLY_ENTITY = late.compile(r"\s*&([A-Za-z_][\w.-]*);\s*", re.ASCII)
 _DECLARATION = r"""<!ENTITY\s+{}\s+(?:"(?P<double>[^"]*)"|'(?P<single>[^']*)')\s*>"""
 
 

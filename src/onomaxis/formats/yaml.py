@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator
 from typing import TYPE_CHECKING, NamedTuple
 
+from onomaxis import late
 from onomaxis.errors import FormatError
 from onomaxis.formats.source import Source, remembered
 
 # The parser takes no surrogates: bytes above 127 pass through it as characters for private use, one each.
 _SHIFT = 0xE000
 _INTO = {0xDC00 + byte: _SHIFT + byte for byte in range(128, 256)}
-_NESTING = re.compile(r"[\[\]{}]")
-_STRETCH = re.compile("[\ue080-\ue0ff]+")
+_NESTING = late.compile(r"[\[\]{}]")
+_STRETCH = late.compile("[\ue080-\ue0ff]+")
 # The parser takes seconds for a megabyte; no file that owns an identity comes near it.
 _LONGEST = 1 << 20
 _MOST = 20_000

@@ -9,6 +9,7 @@ import re
 from collections.abc import Callable, Iterable, Iterator
 from functools import partial
 
+from onomaxis import late
 from onomaxis.errors import FormatError, InputError, RefusedError
 from onomaxis.formats.xml import new_child, parse_xml, text_span
 from onomaxis.icons.art import Art
@@ -25,7 +26,7 @@ from onomaxis.projects.android.manifest import ANDROID_NS
 from onomaxis.tree import Tree, parent
 
 _LAYERS = ("background", "foreground", "monochrome")
-_REFERENCE = re.compile(r"@(?:\+)?(mipmap|drawable|color)/([\w.]+)")
+_REFERENCE = late.compile(r"@(?:\+)?(mipmap|drawable|color)/([\w.]+)")
 
 
 class AndroidIcons:

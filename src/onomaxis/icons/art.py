@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from onomaxis import late
 from onomaxis.errors import InputError
 from onomaxis.formats.xml import Element
 from onomaxis.icons.matrix import numbers
@@ -23,7 +24,7 @@ if TYPE_CHECKING:
 
 # A raster picture is kept at this edge at most: no slot is larger.
 _KEPT_EDGE = 2048
-_LENGTH = re.compile(
+_LENGTH = late.compile(
     r"\s*+\+?((?:\d++(?:\.\d*+)?|\.\d++)(?:e[+-]?\d++)?)\s*+(px|pt|mm|cm|q|in|pc|r?em|ex|)\s*+\Z", re.IGNORECASE
 )
 # CSS Values and Units, "Absolute lengths": pixels of 1/96 inch; an em is 16 of them where no font is set.
@@ -133,8 +134,8 @@ def _vector(name: str, data: bytes) -> Art:
     return Art(name, width / height, 0, svg=_sized(_decoded(data), width, height), has_text=text)
 
 
-_ROOT_TAG = re.compile(r"""<(\w+:)?svg\b(?:[^<>"']++|"[^"]*+"|'[^']*+')*+>""")
-_PLACING = re.compile(r"""\s(?:x|y|width|height)\s*=\s*(?:"[^"]*"|'[^']*')""")
+_ROOT_TAG = late.compile(r"""<(\w+:)?svg\b(?:[^<>"']++|"[^"]*+"|'[^']*+')*+>""")
+_PLACING = late.compile(r"""\s(?:x|y|width|height)\s*=\s*(?:"[^"]*"|'[^']*')""")
 
 
 def _nested(svg: str, aspect: float, scale: float, shift: tuple[float, float]) -> str:

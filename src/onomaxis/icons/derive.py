@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import re
 from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 
+from onomaxis import late
 from onomaxis.errors import InputError
 from onomaxis.icons.art import Art, load_art
 from onomaxis.icons.geometry import (
@@ -26,7 +26,7 @@ from onomaxis.icons.pixels import Bytes
 from onomaxis.icons.slots import SHOWN_DP
 from onomaxis.icons.wish import IconWish, Warning
 
-_COLOUR = re.compile(r"#(?:([0-9a-fA-F]{3})|([0-9a-fA-F]{6}))\Z")
+_COLOUR = late.compile(r"#(?:([0-9a-fA-F]{3})|([0-9a-fA-F]{6}))\Z")
 # More distinct levels of alpha or colour than this, and a silhouette would not be recognised.
 _FULL = 250
 

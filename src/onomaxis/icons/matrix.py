@@ -6,14 +6,15 @@ Source of the syntax: SVG 1.1, chapters 7.6 (transform) and 8.3 (path data), app
 from __future__ import annotations
 
 import math
-import re
 from typing import NamedTuple
+
+from onomaxis import late
 
 Point = tuple[float, float]
 Segment = tuple[str, tuple[Point, ...]]
 
-_NUMBER = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
-_TRANSFORM = re.compile(r"(?<![A-Za-z])([A-Za-z]++)\s*+\(([^()]*+)\)")
+_NUMBER = late.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
+_TRANSFORM = late.compile(r"(?<![A-Za-z])([A-Za-z]++)\s*+\(([^()]*+)\)")
 _ARITY = {"M": 2, "L": 2, "H": 1, "V": 1, "C": 6, "S": 4, "Q": 4, "T": 2, "A": 7, "Z": 0}
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from typing import NoReturn
 
+from onomaxis import late
 from onomaxis.errors import FormatError, InputError
 from onomaxis.formats.xml import Element, parse_xml
 
@@ -12,8 +13,8 @@ from onomaxis.formats.xml import Element, parse_xml
 MAXIMUM_PIXELS = 40_000_000
 _MAXIMUM_BYTES = 64 * 1024 * 1024
 _MAXIMUM_ELEMENTS = 200_000
-_REFERENCE = re.compile(r"url\(\s*['\"]?\s*([^'\")\s]*)")
-_EMBEDDED = re.compile(r"data:image/(?:png|jpe?g|gif|webp);base64,", re.IGNORECASE)
+_REFERENCE = late.compile(r"url\(\s*['\"]?\s*([^'\")\s]*)")
+_EMBEDDED = late.compile(r"data:image/(?:png|jpe?g|gif|webp);base64,", re.IGNORECASE)
 
 
 def check_svg(name: str, data: bytes) -> Element:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
+from onomaxis import late
 from onomaxis.formats.xml import Element
 from onomaxis.icons.css import Inexpressible, declarations
 
@@ -34,8 +35,8 @@ _OWN = {
     "marker-mid": "none",
     "marker-end": "none",
 }
-_SELECTOR = re.compile(r"([\w-]*|\*)(?:([.#])([\w-]+))?")
-_RULE = re.compile(r"(?<![^{}])([^{}]++)\{([^{}]*+)\}")
+_SELECTOR = late.compile(r"([\w-]*|\*)(?:([.#])([\w-]+))?")
+_RULE = late.compile(r"(?<![^{}])([^{}]++)\{([^{}]*+)\}")
 
 
 class Styles:

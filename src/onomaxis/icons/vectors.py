@@ -5,14 +5,14 @@ Source of the format: developer.android.com, ``VectorDrawable``; colours are ``#
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable
 
+from onomaxis import late
 from onomaxis.errors import FormatError
 from onomaxis.formats.xml import Element, parse_xml
 from onomaxis.projects.android.manifest import ANDROID_NS
 
-_HEX = re.compile(r"#([0-9a-fA-F]{3,8})\Z")
+_HEX = late.compile(r"#([0-9a-fA-F]{3,8})\Z")
 Lookup = Callable[[str], str]
 
 

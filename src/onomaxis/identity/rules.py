@@ -5,22 +5,23 @@ from __future__ import annotations
 import re
 import unicodedata
 
+from onomaxis import late
 from onomaxis.errors import InputError
 from onomaxis.identity.reserved import JAVA, KOTLIN
 
 # developer.android.com, "Set the application ID": two segments or more, each begins with a letter, then
 # letters, digits, underscores.
-_ANDROID_SEGMENT = re.compile(r"[A-Za-z][A-Za-z0-9_]*\Z")
+_ANDROID_SEGMENT = late.compile(r"[A-Za-z][A-Za-z0-9_]*\Z")
 # Apple, "CFBundleIdentifier": letters, digits, hyphen, period.
-_BUNDLE_ID = re.compile(r"[A-Za-z0-9-]+(?:\.[A-Za-z0-9-]+)*\Z")
+_BUNDLE_ID = late.compile(r"[A-Za-z0-9-]+(?:\.[A-Za-z0-9-]+)*\Z")
 # The maximum length of an application ID on the store and of a bundle ID (App Store Connect help).
 _MAXIMUM_ID = {"Android": 255, "iOS": 155}
 # developer.android.com, "Version your app": the greatest value the store allows.
 _MAXIMUM_VERSION_CODE = 2_100_000_000
 # App Store Connect help, "App information": the longest app name.
 LONGEST_NAME = 30
-_APPLE_VERSION = re.compile(r"[0-9]+(?:\.[0-9]+){0,2}\Z")
-_REFERENCE = re.compile(r"\$[({]")
+_APPLE_VERSION = late.compile(r"[0-9]+(?:\.[0-9]+){0,2}\Z")
+_REFERENCE = late.compile(r"\$[({]")
 
 
 def android_id(value: str) -> str:

@@ -6,10 +6,11 @@ and the reference in docs/identity-file.md.
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
+
+from onomaxis import late
 
 NAME = "onomaxis.toml"
 LEDGER = "onomaxis.ledger.csv"
@@ -158,9 +159,9 @@ REQUIRED: Mapping[str, tuple[str, ...]] = {"": ("format",), "allow": ("rule", "r
 SELECTORS = tuple(key for key in TABLES["place"] if key not in ("file", "platform", "locale", "create"))
 
 # Names of values: what a template can bear. A flavor is called as the build calls it.
-WORD = re.compile(r"[A-Za-z][A-Za-z0-9_-]*\Z")
-FLAVOR = re.compile(r"[^\W_](?:[^\\/:*?\"<>|\x00-\x1f\x7f]*[^\s.\\/:*?\"<>|\x00-\x1f\x7f])?\Z")
-COLOR = re.compile(r"#(?:[0-9A-Fa-f]{3,4}|[0-9A-Fa-f]{6}|[0-9A-Fa-f]{8})\Z")
+WORD = late.compile(r"[A-Za-z][A-Za-z0-9_-]*\Z")
+FLAVOR = late.compile(r"[^\W_](?:[^\\/:*?\"<>|\x00-\x1f\x7f]*[^\s.\\/:*?\"<>|\x00-\x1f\x7f])?\Z")
+COLOR = late.compile(r"#(?:[0-9A-Fa-f]{3,4}|[0-9A-Fa-f]{6}|[0-9A-Fa-f]{8})\Z")
 
 
 def nearest(word: str, known: Iterator[str] | tuple[str, ...] | list[str]) -> str:

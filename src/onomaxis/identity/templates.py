@@ -6,16 +6,17 @@ import re
 from collections.abc import Mapping
 from urllib.parse import urlsplit
 
+from onomaxis import late
 from onomaxis.errors import InputError
 from onomaxis.identity.schema import COLOR
 
-_FIELD = re.compile(r"\{\{|\}\}|\{([A-Za-z][\w.-]*)\}")
+_FIELD = late.compile(r"\{\{|\}\}|\{([A-Za-z][\w.-]*)\}")
 # What a template calls a keystore's certificate by: the keystore's name stands in the middle, or at the end.
-_OF_KEY = re.compile(r"fingerprint\.(.+)\.sha(?:1|256)\Z|key-hash\.(.+)\Z")
+_OF_KEY = late.compile(r"fingerprint\.(.+)\.sha(?:1|256)\Z|key-hash\.(.+)\Z")
 RELEASE = "release"
 
 # developer.android.com, "More resource types", Dimension.
-_DIMENSION = re.compile(r"-?\d+(?:\.\d+)?(?:dp|sp|px|pt|mm|in|dip)\Z")
+_DIMENSION = late.compile(r"-?\d+(?:\.\d+)?(?:dp|sp|px|pt|mm|in|dip)\Z")
 
 
 def needed(template: str) -> list[str]:

@@ -7,10 +7,10 @@ Sources: Apple, "Information Property List", "Bundle Programming Guide" (layouts
 from __future__ import annotations
 
 import datetime
-import re
 from collections.abc import Iterator, Mapping
 from typing import Any
 
+from onomaxis import late
 from onomaxis.errors import FormatError
 from onomaxis.formats.binary.archive import MOST_BYTES
 from onomaxis.formats.binary.catalog import catalog_names
@@ -29,10 +29,10 @@ _DOMAINS = "com.apple.developer.associated-domains"
 _MOST_LIST = 16 * 1024 * 1024
 # Folders of embedded products, and what lies in them.
 _EMBEDDED = {"PlugIns": "extension", "Extensions": "extension", "Watch": "watch", "AppClips": "clip"}
-_PRODUCT = re.compile(
+_PRODUCT = late.compile(
     r"^((?:[^/]+/)*?)(PlugIns|Extensions|Watch|AppClips)/([^/]+\.(?:appex|app))/(?:Contents/)?Info\.plist$"
 )
-_VARIANT = re.compile(r"(@[23]x)?(~\w+)?\.png")
+_VARIANT = late.compile(r"(@[23]x)?(~\w+)?\.png")
 # Folders of languages from before BCP 47.
 _OLD_LANGUAGES = {
     "English": "en",

@@ -6,11 +6,11 @@ Compression and scaling stay below three; another drawing is far above.
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable, Iterator, Mapping, Sequence
 
 import numpy as np
 
+from onomaxis import late
 from onomaxis.checks import packaged as rules
 from onomaxis.checks.finding import Finding
 from onomaxis.errors import FormatError
@@ -26,7 +26,7 @@ from onomaxis.packages.facts import Icon, Package, place
 _EDGE = 64
 _ALIKE = 8.0
 _LAYERS = ("foreground", "background", "monochrome")
-_SCALED = re.compile(r"(\d{1,4}(?:\.\d{1,2})?)x\d{1,4}(?:\.\d{1,2})?(?:@(\d)x)?(?:~[a-z]{1,20})?\.png\Z")
+_SCALED = late.compile(r"(\d{1,4}(?:\.\d{1,2})?)x\d{1,4}(?:\.\d{1,2})?(?:@(\d)x)?(?:~[a-z]{1,20})?\.png\Z")
 _MOST_PICTURE = 32 * 1024 * 1024
 
 Drawn = Callable[[str, int], Picture | None]

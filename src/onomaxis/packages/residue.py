@@ -7,11 +7,11 @@ class of the project's own code package is none, an ID of a brand below that pac
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
+from onomaxis import late
 from onomaxis.checks import packaged as rules
 from onomaxis.checks.finding import Finding
 from onomaxis.model import Facet, made_of, same_flavor
@@ -231,12 +231,12 @@ def _known(marks: Marks) -> frozenset[str]:
     return frozenset({mark.text for mark in marks.others if mark.kind == "ID"} | marks.own | marks.code)
 
 
-_JOINED = re.compile(r"[A-Za-z0-9_-]")
-_DOTTED = re.compile(r"[A-Za-z0-9_.-]+")
+_JOINED = late.compile(r"[A-Za-z0-9_-]")
+_DOTTED = late.compile(r"[A-Za-z0-9_.-]+")
 
 
 # What stands before an ID to make another of it: groups, containers, a team (Apple, "Entitlements").
-_OWNED = re.compile(r"(?:group|iCloud|merchant|pass|[A-Z0-9]{10})\.")
+_OWNED = late.compile(r"(?:group|iCloud|merchant|pass|[A-Z0-9]{10})\.")
 
 
 def _stands_alone(mark: Mark, text: str, known: frozenset[str], marks: Marks) -> bool:

@@ -7,11 +7,11 @@ borders are known: lengths and marks that stand beside a text in compiled files 
 from __future__ import annotations
 
 import itertools
-import re
 import struct
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from typing import Any
 
+from onomaxis import late
 from onomaxis.errors import FormatError
 from onomaxis.formats.binary.compiled_xml import is_compiled
 from onomaxis.formats.binary.plist import read_any_plist
@@ -205,7 +205,7 @@ def _raw(data: bytes, needles: Needles) -> Iterator[str]:
             yield from (run.decode("utf-8", "replace") for run in runs if len(run) > 3)
 
 
-_WIDE = re.compile(rb"(?:[\x20-\x7e]\0){4,}")
+_WIDE = late.compile(rb"(?:[\x20-\x7e]\0){4,}")
 
 
 def _plain(data: bytes, needles: Needles) -> Iterator[str]:

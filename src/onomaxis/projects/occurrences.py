@@ -11,6 +11,7 @@ from collections.abc import Iterable, Iterator
 from functools import lru_cache
 from typing import NamedTuple
 
+from onomaxis import late
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.lexer import LANGUAGES, Language, Region, regions
 from onomaxis.formats.source import Source, as_viewed, shown
@@ -21,12 +22,12 @@ _XML_ENDINGS = frozenset(
     .svg .iml .intentdefinition .csproj .targets .props""".split()
 )
 _PROSE_ENDINGS = frozenset(""".md .markdown .rst .txt .adoc .org .log .csv""".split())
-_ATTRIBUTE_BEFORE = re.compile(r"""(?<![\w:.-])([A-Za-z_][\w:.-]*+)\s*+=\s*+(["'])((?:(?!\2)[^<])*+)\Z""")
-_TAG_BEFORE = re.compile(r"</?\s*\Z")
-_TAG_OPEN = re.compile(r"<([A-Za-z_][\w:.-]*+)\s[^<]*+\Z")
-_ELEMENT_BEFORE = re.compile(r"<([A-Za-z_][\w:.-]*+)[^<>]*+>\s*+((?:<!\[CDATA\[)?[^<]*+)\Z")
-_KEY_BEFORE = re.compile(r"<key>([^<]*+)</key>\s*+(?:<array>\s*+(?:<string>[^<]*+</string>\s*+)*)?<string>[^<]*+\Z")
-_TAIL = re.compile(r"(?:\.[A-Za-z_$\udc80-\udcff][\w$\udc80-\udcff-]*)*", re.ASCII)
+_ATTRIBUTE_BEFORE = late.compile(r"""(?<![\w:.-])([A-Za-z_][\w:.-]*+)\s*+=\s*+(["'])((?:(?!\2)[^<])*+)\Z""")
+_TAG_BEFORE = late.compile(r"</?\s*\Z")
+_TAG_OPEN = late.compile(r"<([A-Za-z_][\w:.-]*+)\s[^<]*+\Z")
+_ELEMENT_BEFORE = late.compile(r"<([A-Za-z_][\w:.-]*+)[^<>]*+>\s*+((?:<!\[CDATA\[)?[^<]*+)\Z")
+_KEY_BEFORE = late.compile(r"<key>([^<]*+)</key>\s*+(?:<array>\s*+(?:<string>[^<]*+</string>\s*+)*)?<string>[^<]*+\Z")
+_TAIL = late.compile(r"(?:\.[A-Za-z_$\udc80-\udcff][\w$\udc80-\udcff-]*)*", re.ASCII)
 _WORD_ENDS = " \t\n\"'<>`"
 
 
@@ -49,7 +50,7 @@ def is_prose(path: str) -> bool:
 
 # A capital letter, no ending, "file": scripts that drive a tool are called so, most of them in Ruby. Comments begin
 # with a hash and texts stand in quotes in all of them.
-_SCRIPT_FILE = re.compile(r"[A-Z][A-Za-z]*+(?<=file)")
+_SCRIPT_FILE = late.compile(r"[A-Z][A-Za-z]*+(?<=file)")
 
 
 def is_script_file(path: str) -> bool:
@@ -72,7 +73,7 @@ def language_of(path: str) -> Language | None:
 
 
 # What may precede an identifier although it looks like a longer name's segment: prefixes that a platform asks for.
-_PREFIXED = re.compile(r"(?:\b(?:group|iCloud|merchant|pass)|\b[A-Z0-9]{10})\.\Z")
+_PREFIXED = late.compile(r"(?:\b(?:group|iCloud|merchant|pass)|\b[A-Z0-9]{10})\.\Z")
 # The forms an identifier takes in paths and class descriptors, and in the names of native functions.
 FORMS = ("slashed", "jni")
 # Files in which such a form can name a package: sources, native sources, keep rules, build and lint files.
@@ -82,11 +83,11 @@ _FORM_ENDINGS = frozenset(
 )
 _FORM_NAMES = frozenset({"BUCK", "BUILD", "BUILD.bazel", "Android.mk"})
 # What may stand before a path that begins with a package: the source roots of the build systems.
-_ROOT_BEFORE = re.compile(r"(?:\b(?:java|kotlin|groovy|aidl|src|resources|javatests)|\*\*)/\Z")
-_DESCRIPTOR_AFTER = re.compile(r"[\w/$]*[;<]", re.ASCII)
-_PATH_TAIL = re.compile(r"(?:/[A-Za-z_][\w$]*)*", re.ASCII)
-_SYMBOL_BEFORE = re.compile(r"\w*\Z", re.ASCII)
-_SYMBOL_TAIL = re.compile(r"\w*", re.ASCII)
+_ROOT_BEFORE = late.compile(r"(?:\b(?:java|kotlin|groovy|aidl|src|resources|javatests)|\*\*)/\Z")
+_DESCRIPTOR_AFTER = late.compile(r"[\w/$]*[;<]", re.ASCII)
+_PATH_TAIL = late.compile(r"(?:/[A-Za-z_][\w$]*)*", re.ASCII)
+_SYMBOL_BEFORE = late.compile(r"\w*\Z", re.ASCII)
+_SYMBOL_TAIL = late.compile(r"\w*", re.ASCII)
 _BORDER_BEFORE = frozenset("$.-_")
 _BORDER_AFTER = frozenset("-_")
 
@@ -129,21 +130,26 @@ def occurrences(
 def _form_spans(view: str, packages: Iterable[str]) -> Iterator[Span]:
     """Yield packages written as paths or as native symbols; at one place the longest counts."""
     found: dict[int, Span] = {}
-    for value in sorted({item for item in packages if "." in item}, key=len):
-        needle = as_viewed(encode("slashed", value))
+    for value, needle, symbol in _forms_of(tuple(packages)):
         for start in _places(view, needle):
             end = start + len(needle)
             if _is_path(view, start, end):
                 tail = _PATH_TAIL.match(view, end)
                 token = shown(view[start:end] + (tail[0] if tail else "")).replace("/", ".").rstrip(".")
                 found[start] = Span(start, end, value, token, "slashed")
-        needle = encode("jni", value)
-        for start in _places(view, needle):
-            end = start + len(needle)
+        for start in _places(view, symbol):
+            end = start + len(symbol)
             token = _symbol(view, start, end, value)
             if token:
                 found[start] = Span(start, end, value, token, "jni")
     yield from found.values()
+
+
+@lru_cache(maxsize=16)
+def _forms_of(packages: tuple[str, ...]) -> list[tuple[str, str, str]]:
+    """Return each package, the shortest first, as it is written in paths and in native symbols."""
+    dotted = sorted({item for item in packages if "." in item}, key=len)
+    return [(value, as_viewed(encode("slashed", value)), encode("jni", value)) for value in dotted]
 
 
 def _places(view: str, needle: str) -> Iterator[int]:
@@ -182,8 +188,7 @@ def _symbol(view: str, start: int, end: int, value: str) -> str:
 
 def _token_spans(view: str, identifiers: Iterable[str]) -> list[Span]:
     found: dict[int, tuple[int, str]] = {}
-    for value in sorted(set(identifiers), key=len):
-        needle = as_viewed(value)
+    for value, needle in _viewed(tuple(identifiers)):
         start = view.find(needle)
         while start >= 0:
             end = start + len(needle)
@@ -195,6 +200,12 @@ def _token_spans(view: str, identifiers: Iterable[str]) -> list[Span]:
                 if "`" in match[0] and _is_token(view, match.start(), match.end()):
                     found[match.start()] = (match.end(), value)
     return [Span(start, end, value, _token(view, start, end)) for start, (end, value) in sorted(found.items())]
+
+
+@lru_cache(maxsize=16)
+def _viewed(identifiers: tuple[str, ...]) -> list[tuple[str, str]]:
+    """Return each identifier, the shortest first, and what it is in a view."""
+    return [(value, as_viewed(value)) for value in sorted(set(identifiers), key=len)]
 
 
 @lru_cache(maxsize=64)

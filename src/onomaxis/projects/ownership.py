@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import re
 
+from onomaxis import late
 from onomaxis.formats.source import Source
 from onomaxis.model import Role
 from onomaxis.projects.occurrences import is_prose
@@ -25,17 +26,17 @@ SERVICE_FILES = frozenset(
 )
 # What bundlers and compilers of scripts leave behind.
 _COMPILED = (".bundle", ".jsbundle", ".hbc", ".js.map", ".css.map", ".min.js")
-_COORDINATE = re.compile(r"[\w.-]*:(?!//)[\w\"'$]")
-_PLUGIN_CALL = re.compile(r"""\b(?:id|group|groupId|plugin|plugins)\s*[(=:]?\s*["']\Z""")
-_USER_DATA = re.compile(
+_COORDINATE = late.compile(r"[\w.-]*:(?!//)[\w\"'$]")
+_PLUGIN_CALL = late.compile(r"""\b(?:id|group|groupId|plugin|plugins)\s*[(=:]?\s*["']\Z""")
+_USER_DATA = late.compile(
     r"(?:getSharedPreferences|databaseBuilder|openOrCreateDatabase|preferencesDataStore|getSharedPreferencesName"
     r"|AccountManager|Account|SQLiteOpenHelper|RealmConfiguration)\s*\([^()\n]*\Z"
     # a constant that names a store, whatever it is called by the code that opens it
     r"|(?i:\b\w*(?:prefs|preferences|database|datastore|db)(?:_?(?:name|file|path))?\s*+(?::\s*+\w++\s*+)?=\s*+@?[\"']\Z)"
 )
-_STORE_FILE = re.compile(r"\.(?:prefs|preferences|db|sqlite3?|realm|datastore)\Z", re.IGNORECASE)
-_DOC_LINK = re.compile(r"(?:\{@(?:link|linkplain|value|code)\s+|@(?:see|throws|exception)\s+|\[)\Z")
-_URL_KEPT = re.compile(r"https?://[^\s]*[?&=][^\s/]*\Z|https?://schemas\.android\.com/apk/res/\Z")
+_STORE_FILE = late.compile(r"\.(?:prefs|preferences|db|sqlite3?|realm|datastore)\Z", re.IGNORECASE)
+_DOC_LINK = late.compile(r"(?:\{@(?:link|linkplain|value|code)\s+|@(?:see|throws|exception)\s+|\[)\Z")
+_URL_KEPT = late.compile(r"https?://[^\s]*[?&=][^\s/]*\Z|https?://schemas\.android\.com/apk/res/\Z")
 
 
 def _is_code(path: str, hit: Occurrence) -> bool:

@@ -10,6 +10,7 @@ import re
 from collections.abc import Iterator, Mapping, Sequence
 from typing import NamedTuple
 
+from onomaxis import late
 from onomaxis.errors import FormatError, InputError
 from onomaxis.formats.escapes import decode
 from onomaxis.formats.lexer import LANGUAGES, Region, Token, tokens
@@ -36,13 +37,13 @@ class Proposed(NamedTuple):
         return bool(set(self.name.split("-")) & {"secret", "password", "token"})
 
 
-_URL = re.compile(r"(?:https?|wss?)://[\w.-]+(?::\d+)?(?:/[^\s\"'<>]*)?")
-_HOST = re.compile(r"[a-z0-9-]+(?:\.[a-z0-9-]+)+", re.IGNORECASE)
-_MAIL = re.compile(r"[\w.+-]+@[\w-]+(?:\.[\w-]+)+")
-_PHONE = re.compile(r"\+?[\d ()/-]{6,}")
-_IDENTIFIER = re.compile(r"[A-Za-z0-9_~.:/+=-]{6,}")
-_SCHEME = re.compile(r"[a-z][a-z0-9+.-]{2,}")
-_CURRENCY = re.compile(r"[A-Z]{3}|[€$£¥₹]")
+_URL = late.compile(r"(?:https?|wss?)://[\w.-]+(?::\d+)?(?:/[^\s\"'<>]*)?")
+_HOST = late.compile(r"[a-z0-9-]+(?:\.[a-z0-9-]+)+", re.IGNORECASE)
+_MAIL = late.compile(r"[\w.+-]+@[\w-]+(?:\.[\w-]+)+")
+_PHONE = late.compile(r"\+?[\d ()/-]{6,}")
+_IDENTIFIER = late.compile(r"[A-Za-z0-9_~.:/+=-]{6,}")
+_SCHEME = late.compile(r"[a-z][a-z0-9+.-]{2,}")
+_CURRENCY = late.compile(r"[A-Z]{3}|[€$£¥₹]")
 _SERVERS = {"api", "server", "host", "endpoint", "url", "uri", "backend", "socket", "site", "domain", "base"}
 _SERVICES = {"key", "token", "secret", "id", "appid", "dsn", "tenant", "merchant", "publishable", "identifier"}
 _BRAND_COLORS = {"primary", "accent", "brand", "secondary", "tint", "splash", "theme"}
@@ -96,7 +97,7 @@ def proposed(key: str, text: str, place: Mapping[str, str]) -> Iterator[Proposed
 # -- files that every platform has
 
 # What files of constants are called.
-_CONSTANTS = re.compile(
+_CONSTANTS = late.compile(
     r"(?:config|constants?|env|environment|brand|branding|secrets?|keys|api|urls?|flavor)", re.IGNORECASE
 )
 _CODE = (".dart", ".kt", ".java", ".swift", ".ts", ".js")

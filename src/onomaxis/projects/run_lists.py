@@ -12,6 +12,7 @@ import re
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
+from onomaxis import late
 from onomaxis.errors import FormatError
 from onomaxis.formats.jsonc import JsonDocument, Node, parse_json, written
 from onomaxis.formats.xml import parse_xml
@@ -23,9 +24,9 @@ LAUNCHES = ".vscode/launch.json"
 _LISTS = ((LAUNCHES, "configurations"), ("package.json", "scripts"))
 # JetBrains, "Run/debug configurations": shared ones stand in the folder .run, or with the project's other settings.
 _RUNS = (".run", ".idea/runConfigurations")
-_KEY = re.compile(r'"(?:[^"\\\n]|\\.)*"\s*:\s*$')
+_KEY = late.compile(r'"(?:[^"\\\n]|\\.)*"\s*:\s*$')
 # What names some flavor, whichever it is.
-_FLAVORED = re.compile(r"--flavor|\bmain_\w+\.dart")
+_FLAVORED = late.compile(r"--flavor|\bmain_\w+\.dart")
 
 
 @dataclass(frozen=True)

@@ -10,6 +10,7 @@ import re
 from collections.abc import Iterable, Iterator, Mapping
 from typing import NamedTuple
 
+from onomaxis import late
 from onomaxis.errors import FormatError
 from onomaxis.formats.escapes import decode
 from onomaxis.formats.lexer import LANGUAGES, regions
@@ -59,7 +60,7 @@ _SPOTS = (
 _SPELLED = {'"': r'"(?P<value>(?:[^"\\\n]|\\.)*)"', "'": r"'(?P<value>(?:[^'\\\n]|\\.)*)'"}
 _DOUBLED = r'"(?P<value>(?:[^"\n]|"")*)"'
 # A title that is a constant: the last word of its name.
-_NAMED = re.compile(_WIDGET + r"title\s*:\s*(?:\w+\.)*(?P<name>[A-Za-z_]\w*)\s*[,)]", re.ASCII)
+_NAMED = late.compile(_WIDGET + r"title\s*:\s*(?:\w+\.)*(?P<name>[A-Za-z_]\w*)\s*[,)]", re.ASCII)
 _CONSTANT = r"\b(?:const|final)\s+(?:String\s+)?{}\s*=\s*"
 # Elements and attributes of XML files that show a name: file ending, element, attribute (empty: its text).
 # (Apple, "Interface Builder" documents; Microsoft Learn, "Package manifest schema" and ".NET MAUI Shell".)
@@ -87,7 +88,7 @@ ENDINGS = (
 # What files hold that may give a title to a root widget: the name itself may stand in another file.
 ROOT_WIDGETS = ("App(", "App.router(", "App.custom(")
 # freedesktop.org, "Desktop Entry Specification": Name.
-_ENTRY = re.compile(r"^Name=(?P<value>[^\n\r]*)", re.MULTILINE)
+_ENTRY = late.compile(r"^Name=(?P<value>[^\n\r]*)", re.MULTILINE)
 
 
 def shown_names(held: Mapping[str, bytes], name: str) -> Iterator[ShownName]:

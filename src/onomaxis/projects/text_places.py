@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator, Sequence
 
+from onomaxis import late
 from onomaxis.errors import FormatError, InputError
 from onomaxis.formats.escapes import decode, encode
 from onomaxis.formats.jsonc import Node, parse_json
@@ -19,8 +20,8 @@ from onomaxis.projects.places import Spot, gone, literal_spot
 from onomaxis.projects.project import place
 from onomaxis.tree import Tree
 
-_ENV = re.compile(r"^[ \t]*(?:export[ \t]+)?([A-Za-z_][\w.]*)[ \t]*=[ \t]*([^\r\n]*)", re.MULTILINE)
-BARE = re.compile(r"true|false|null|-?\d+(?:\.\d+)?")
+_ENV = late.compile(r"^[ \t]*(?:export[ \t]+)?([A-Za-z_][\w.]*)[ \t]*=[ \t]*([^\r\n]*)", re.MULTILINE)
+BARE = late.compile(r"true|false|null|-?\d+(?:\.\d+)?")
 
 
 def contents(tree: Tree, path: str) -> bytes:

@@ -8,15 +8,15 @@ from __future__ import annotations
 
 import datetime
 import plistlib
-import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
+from onomaxis import late
 from onomaxis.errors import InputError
 from onomaxis.formats.self_signed import self_signed
 
 TEAM = "LEND234567"
-_ID = re.compile(r"[A-Za-z0-9-]+(?:\.[A-Za-z0-9-]+)+\Z")
+_ID = late.compile(r"[A-Za-z0-9-]+(?:\.[A-Za-z0-9-]+)+\Z")
 # Capabilities, and the entitlement that each gives.
 CAPABILITIES = {
     "push": "aps-environment",

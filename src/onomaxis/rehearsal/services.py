@@ -9,17 +9,17 @@ from __future__ import annotations
 import hashlib
 import json
 import plistlib
-import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
+from onomaxis import late
 from onomaxis.errors import InputError
 
 PLATFORMS = ("android", "ios")
-_ID = re.compile(r"[A-Za-z][A-Za-z0-9_-]*(?:\.[A-Za-z0-9_-]+)+\Z")
-_SHA1 = re.compile(r"[0-9A-F]{40}\Z")
-_SHA256 = re.compile(r"[0-9A-F]{64}\Z")
+_ID = late.compile(r"[A-Za-z][A-Za-z0-9_-]*(?:\.[A-Za-z0-9_-]+)+\Z")
+_SHA1 = late.compile(r"[0-9A-F]{40}\Z")
+_SHA256 = late.compile(r"[0-9A-F]{64}\Z")
 
 
 @dataclass(frozen=True)

@@ -6,11 +6,11 @@ two of: the framework's own code, the Android half, the iOS half.
 
 from __future__ import annotations
 
-import re
 from collections import defaultdict
 from collections.abc import Sequence
 from typing import NamedTuple
 
+from onomaxis import late
 from onomaxis.model import Edit, Facet, Mention, Note
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.project import Project, base_id
@@ -20,7 +20,7 @@ from onomaxis.wishes import Renaming
 
 _CODE = (".dart", ".kt", ".java", ".swift", ".m", ".mm", ".h", ".js", ".jsx", ".ts", ".tsx", ".cs")
 _IDS = (Facet.APPLICATION_ID, Facet.BUNDLE_ID)
-_REST = re.compile(rb"[./:][\w./:-]+")
+_REST = late.compile(rb"[./:][\w./:-]+")
 _QUOTES = b"\"'`"
 
 

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Sequence
 from dataclasses import replace
 
+from onomaxis import late
 from onomaxis.errors import InputError
 from onomaxis.model import ShippedApp, Value, same_flavor
 from onomaxis.rename.choice import chosen_projects
@@ -14,7 +14,7 @@ from onomaxis.wishes import Wish
 
 # Semantic Versioning 2.0.0: which of the three numbers grows; those after it begin anew.
 PARTS = ("major", "minor", "patch")
-_VERSION = re.compile(r"\d+(?:\.\d+){0,2}")
+_VERSION = late.compile(r"\d+(?:\.\d+){0,2}")
 
 
 def numbered(survey: Survey, wish: Wish) -> Wish:

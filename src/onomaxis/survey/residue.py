@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Mapping, Sequence
 
+from onomaxis import late
 from onomaxis.errors import FormatError
 from onomaxis.formats.source import Source, as_viewed
 from onomaxis.model import Facet, Mention, Residue, Role
@@ -36,7 +37,7 @@ def _word_reason(path: str, line: str) -> str:
     return "a comment or an import speaks of it: change it by hand where it means the app's name"
 
 
-_IMPORT = re.compile(r"\s*(?:@testable\s+)?import\b|\s*(?://|\*|/\*|#)")
+_IMPORT = late.compile(r"\s*(?:@testable\s+)?import\b|\s*(?://|\*|/\*|#)")
 
 
 def find_residue(
@@ -154,7 +155,7 @@ def _is_telling(identifier: str) -> bool:
 
 
 _TELLING = 9
-_OF_USERS = re.compile(r"_(?:preferences|prefs)(?![A-Za-z0-9])")
+_OF_USERS = late.compile(r"_(?:preferences|prefs)(?![A-Za-z0-9])")
 
 
 def _otherwise(path: str, source: Source, renamings: Sequence[Renaming]) -> Iterable[Residue]:
@@ -225,7 +226,7 @@ _BUILD_FILES = (
     ".gradle",
     ".kts",
 )
-_SEEN_NAME = re.compile(r"Display_?Name|CFBundleName|app_?name|BUNDLE_IDENTIFIER|<label", re.IGNORECASE)
+_SEEN_NAME = late.compile(r"Display_?Name|CFBundleName|app_?name|BUNDLE_IDENTIFIER|<label", re.IGNORECASE)
 
 
 def _technical_names(path: str, source: Source, old: str, new: str) -> Iterable[Residue]:

@@ -5,9 +5,10 @@ from __future__ import annotations
 import sys
 from bisect import bisect_right
 from collections import defaultdict
-from collections.abc import Iterable, Sequence, Set
+from collections.abc import Iterable, Mapping, Sequence, Set
 from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import NamedTuple
 
 from onomaxis.errors import FormatError, InputError
 from onomaxis.formats.escapes import encode
@@ -15,7 +16,7 @@ from onomaxis.formats.source import Source, flat
 from onomaxis.identity.schema import LEDGER as LEDGER_FILE
 from onomaxis.identity.schema import NAME as IDENTITY_FILE
 from onomaxis.model import WHOLE_FILE, Disagreement, Facet, Mention, Role, ShippedApp, Unresolved, Value
-from onomaxis.projects import KINDS
+from onomaxis.projects import kind_named, kinds_in
 from onomaxis.projects.frameworks.files import EVERY
 from onomaxis.projects.kind import Kind
 from onomaxis.projects.occurrences import FORMS, occurrences
@@ -23,6 +24,7 @@ from onomaxis.projects.ownership import is_service_file, prose
 from onomaxis.projects.project import Occurrence, Project, Targets, apps_meant, base_id, place, together
 from onomaxis.survey.halves import across, umbrella_of
 from onomaxis.tree import Tree
+from onomaxis.workers import halved
 
 # Files of Onomaxis' own: no command but the one that each is for writes them.
 OWN_FILES = {
@@ -65,7 +67,7 @@ class Survey:
 
 def kind_of(project: Project) -> Kind:
     """Return the kind that reads *project*."""
-    return next(kind for kind in KINDS if kind.name == project.kind)
+    return kind_named(project.kind)
 
 
 def take_survey(tree: Tree, app: str = "", targets: Targets = (), within: Iterable[str] | None = None) -> Survey:
@@ -122,7 +124,7 @@ def _shown_names(projects: Sequence[Project]) -> set[str]:
 
 def read_projects(tree: Tree, app: str = "", targets: Targets = ()) -> list[Project]:
     """Return every project of a known kind, with what its own files say; no other file is read."""
-    found = tree.kept("projects", lambda: [project for kind in KINDS for project in kind.find(tree)])
+    found = tree.kept("projects", lambda: [project for kind in kinds_in(tree) for project in kind.find(tree)])
     return _with_umbrellas(_with_foreign(found, app, targets))
 
 
@@ -228,12 +230,41 @@ def _mentions(
             whole = owner.owner.place
             if whole.file != owner.place.file or whole.start != owner.place.start:
                 owned[whole.file].append((whole.start, whole.end))
-    found = list(owners)
-    faults: list[Unresolved] = []
     wanted = tuple(sorted(identifiers))
     packages = code_packages(projects)
     narrow = [value.encode("utf-8") for value in (*wanted, *_forms(set(packages)))]
-    for path, data in held.items():
+
+    def look(items: Sequence[tuple[str, bytes]]) -> tuple[list[Mention], list[Unresolved]]:
+        return _looked_through(projects, items, _Sought(wanted, packages, narrow, owned))
+
+    items = list(held.items())
+    parts = halved(items, look) if len(items) >= _WORTH_SHARING else [look(items)]
+    found = [*owners, *(mention for mentions, _ in parts for mention in mentions)]
+    faults = [fault for _, some in parts for fault in some]
+    return tuple(sorted(found, key=lambda m: (m.place.file, m.place.start, m.facet))), faults
+
+
+# From so many files on, a second process pays for itself.
+_WORTH_SHARING = 400
+
+
+class _Sought(NamedTuple):
+    """What is looked for in files: identifiers, packages, both as bytes; the spans that owners have already."""
+
+    identifiers: tuple[str, ...]
+    packages: tuple[str, ...]
+    narrow: list[bytes]
+    owned: Mapping[str, Sequence[tuple[int, int]]]
+
+
+def _looked_through(
+    projects: Sequence[Project], items: Iterable[tuple[str, bytes]], sought: _Sought
+) -> tuple[list[Mention], list[Unresolved]]:
+    """Return the mentions in some files, and the files that cannot be read."""
+    found: list[Mention] = []
+    faults: list[Unresolved] = []
+    wanted, packages, narrow, owned = sought
+    for path, data in items:
         plain = flat(data)
         if not any(value in plain for value in narrow):
             continue
@@ -246,7 +277,7 @@ def _mentions(
                 found.extend(classified(projects, path, source, hits))
         except FormatError as error:
             faults.append(Unresolved(WHOLE_FILE, path, error.line or 1, "", error.message))
-    return tuple(sorted(found, key=lambda m: (m.place.file, m.place.start, m.facet))), faults
+    return found, faults
 
 
 def _within(spans: Sequence[tuple[int, int]], position: int) -> bool:

@@ -19,13 +19,13 @@ from __future__ import annotations
 
 import hashlib
 import json
-import re
 from collections.abc import Sequence
 from contextlib import suppress
 from dataclasses import dataclass, fields, replace
 from pathlib import Path
 from typing import Any
 
+from onomaxis import late
 from onomaxis.errors import InputError, OnomaxisError, RefusedError
 from onomaxis.paths import fault_of
 from onomaxis.writing.change import FileChange
@@ -36,9 +36,9 @@ HOME = ".onomaxis"
 FOLDER = f"{HOME}/journal"
 _KEPT_ENTRIES = 30
 _KEPT_BYTES = 200 * 1024 * 1024
-_NUMBER = re.compile(r"[0-9]{1,9}")
+_NUMBER = late.compile(r"[0-9]{1,9}")
 # What a terminal would obey instead of showing it.
-_CONTROL = re.compile(r"[\x00-\x1f\x7f-\x9f]")
+_CONTROL = late.compile(r"[\x00-\x1f\x7f-\x9f]")
 # No change that this program makes needs more for its list of files.
 _LONGEST_ENTRY = 64 * 1024 * 1024
 

@@ -8,16 +8,16 @@ from __future__ import annotations
 import base64
 import difflib
 import hashlib
-import re
 import zlib
 from collections.abc import Iterable, Iterator, Sequence
 
+from onomaxis import late
 from onomaxis.writing.change import FileChange
 
 _CONTEXT = 1
 # From so many lines on, unchanged stretches are found line by line rather than by the best possible match.
 _LONG = 2000
-_ODD = re.compile(r'["\\\x00-\x1f\x7f]')
+_ODD = late.compile(r'["\\\x00-\x1f\x7f]')
 _LINE = 52  # bytes in a line of a binary patch
 _LENGTHS = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz"
 _ENDLESS = b"\\ No newline at end of file\n"

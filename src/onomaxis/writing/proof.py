@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable, Iterator, Sequence
 from enum import StrEnum
 from typing import NamedTuple
 
+from onomaxis import late
 from onomaxis.errors import FaultError, FormatError
 from onomaxis.formats.jsonc import parse_json
 from onomaxis.formats.lexer import LANGUAGES, regions
@@ -37,7 +37,7 @@ _XML = (
 _WORDY = (*_XML, ".json", ".json5", ".xcstrings", ".toml")
 _PAIRS = (("(", ")"), ("[", "]"), ("{", "}"))
 # What identifiers, versions and numbers are made of: no syntax gives these a meaning of their own in a value.
-_WORD = re.compile(rb"[A-Za-z0-9_.-]++")
+_WORD = late.compile(rb"[A-Za-z0-9_.-]++")
 
 
 def prove_files(changes: Sequence[FileChange]) -> None:

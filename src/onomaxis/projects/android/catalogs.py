@@ -9,6 +9,7 @@ import re
 from collections.abc import Iterator
 from typing import NamedTuple
 
+from onomaxis import late
 from onomaxis.formats.gradle import Script, parse_gradle
 from onomaxis.formats.gradle_statements import Setting, literal_text
 from onomaxis.formats.source import Source, flat
@@ -17,12 +18,12 @@ from onomaxis.projects.project import place
 from onomaxis.tree import Tree, join
 
 _SETTINGS = ("settings.gradle", "settings.gradle.kts")
-_ENTRY = re.compile(
+_ENTRY = late.compile(
     r"""^[ \t]*["']?([\w.-]+)["']?[ \t]*=[ \t]*"""
     r"""(?:\{[^}\n]*?\b(?:strictly|require|prefer)[ \t]*=[ \t]*)?(["'])([^"'\n]*)\2""",
     re.MULTILINE,
 )
-_PLUGIN_ID = re.compile(r"""\bid\s*=\s*["']([\w.-]+)["']""")
+_PLUGIN_ID = late.compile(r"""\bid\s*=\s*["']([\w.-]+)["']""")
 
 
 class Catalog(NamedTuple):

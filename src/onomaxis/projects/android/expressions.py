@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import re
 
+from onomaxis import late
 from onomaxis.formats.escapes import decode
 from onomaxis.formats.lexer import GROOVY, KOTLIN, Region, Token, tokens
 from onomaxis.model import Piece
@@ -21,8 +22,8 @@ _LOOKUPS = frozenset({"property", "findProperty", "getProperty", "get", "propert
 _ENTRY_CALLS = frozenset({"get", "getProperty", "getValue", "getOrDefault"})
 _HOLDERS = frozenset({"project", "rootProject", "ext", "extra", "this", "properties", "gradle", "parent"})
 _SIMPLE = {
-    "kotlin": re.compile(r"(?<!\\)\$([A-Za-z_]\w*)", re.ASCII),
-    "groovy": re.compile(r"(?<!\\)\$([A-Za-z_]\w*(?:\.[A-Za-z_]\w*)*)", re.ASCII),
+    "kotlin": late.compile(r"(?<!\\)\$([A-Za-z_]\w*)", re.ASCII),
+    "groovy": late.compile(r"(?<!\\)\$([A-Za-z_]\w*(?:\.[A-Za-z_]\w*)*)", re.ASCII),
 }
 
 

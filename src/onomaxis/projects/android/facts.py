@@ -5,9 +5,9 @@ Source of the rules: developer.android.com, "<meta-data>", "<data>", "<applicati
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator
 
+from onomaxis import late
 from onomaxis.errors import InputError
 from onomaxis.formats.xml import Element
 from onomaxis.projects.android.apps import ModuleReader
@@ -19,7 +19,7 @@ from onomaxis.projects.places import Spot
 from onomaxis.projects.project import AppFacts, Fact
 
 _PERMISSIONS = ("uses-permission", "uses-permission-sdk-23")
-_RESOURCE = re.compile(r"@((?:string|bool|integer)/[\w.]+)\Z")
+_RESOURCE = late.compile(r"@((?:string|bool|integer)/[\w.]+)\Z")
 
 
 def app_facts(reader: ModuleReader, flavor: str) -> AppFacts:

@@ -6,10 +6,10 @@ around the call, ``Properties().apply { load(…) }``, ``JsonSlurper().parse(fil
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
+from onomaxis import late
 from onomaxis.errors import FormatError
 from onomaxis.formats.gradle import Script
 from onomaxis.formats.gradle_statements import literal_text
@@ -20,10 +20,10 @@ from onomaxis.model import Piece
 from onomaxis.projects.project import place
 from onomaxis.tree import Tree, join, parent
 
-_ROOT = re.compile(r"\$\{?(?:rootProject\.(?:projectDir|rootDir)|rootDir|project\.rootDir)\}?/?")
-_OWN = re.compile(r"\$\{?(?:project\.projectDir|projectDir|layout\.projectDirectory)\}?/?")
+_ROOT = late.compile(r"\$\{?(?:rootProject\.(?:projectDir|rootDir)|rootDir|project\.rootDir)\}?/?")
+_OWN = late.compile(r"\$\{?(?:project\.projectDir|projectDir|layout\.projectDirectory)\}?/?")
 _ROOT_NAMES = frozenset({"rootProject", "rootDir"})
-_FILE = re.compile(r"[\w./$ {}-]*\.(?:properties|json|version|env|gradle|kts)\Z")
+_FILE = late.compile(r"[\w./$ {}-]*\.(?:properties|json|version|env|gradle|kts)\Z")
 
 
 class LoadedFile(NamedTuple):

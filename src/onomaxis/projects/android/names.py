@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
+from onomaxis import late
 from onomaxis.formats.escapes import decode_manifest
 from onomaxis.formats.gradle_statements import literal_text
 from onomaxis.formats.xml import Attribute
@@ -38,7 +39,7 @@ from onomaxis.tree import Tree, join
 _OTHER_MAIN = ("src/androidMain/", "")
 
 
-PLACEHOLDER = re.compile(r"\$\{([\w.-]+)\}", re.ASCII)
+PLACEHOLDER = late.compile(r"\$\{([\w.-]+)\}", re.ASCII)
 
 
 def _parts(text: str) -> Iterator[tuple[str, str]]:

@@ -9,13 +9,14 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import NamedTuple
 
+from onomaxis import late
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.source import flat
 from onomaxis.model import Disagreement, Move, Note
 from onomaxis.tree import Tree, join, parent
 
 SOURCE_ENDINGS = (".kt", ".java", ".groovy", ".aidl", ".kts")
-_PACKAGE = re.compile(
+_PACKAGE = late.compile(
     rb"^(?:\xef\xbb\xbf)?(?:\s++|//[^\n]*+\n|/\*(?:[^*]++|\*(?!/))*+\*/|#![^\n]*+\n|@\w++[^\n]*+\n)*+"
     rb"package\s+([A-Za-z_`][\w.`\x80-\xff]*)"
 )
@@ -100,7 +101,7 @@ def index_sources(
 
 
 # A bundle's file for one language (java.util.ResourceBundle): name_de, name_pt_BR.
-_LANGUAGE = re.compile(r"_[a-z]{2,3}(?:_[A-Z]{2})?\Z")
+_LANGUAGE = late.compile(r"_[a-z]{2,3}(?:_[A-Z]{2})?\Z")
 # Folders of a source set whose paths are the platform's own, or a picture's: no packages.
 _NO_PACKAGES = ("res", "assets", "jniLibs", "cpp", "jni", "baselineProfiles")
 
@@ -113,8 +114,10 @@ def placed_files(tree: Tree, folder: str, prefixes: Iterable[str]) -> Iterator[S
     tails = {f"/{prefix.replace('.', '/')}/" for prefix in prefixes if "." in prefix}
     base = join(folder, "src")
     for path in tree.below(base):
+        if path.endswith(SOURCE_ENDINGS):
+            continue
         inner = path[len(base) + 1 :].split("/", 2)
-        if len(inner) < 3 or inner[1] in _NO_PACKAGES or path.endswith(SOURCE_ENDINGS):
+        if len(inner) < 3 or inner[1] in _NO_PACKAGES:
             continue
         if any(f"/{inner[2]}".startswith(tail) for tail in tails):
             root = f"{base}/{inner[0]}/{inner[1]}"
@@ -149,11 +152,10 @@ def stale_test_packages(tree: Tree, folder: str, known: Iterable[str]) -> tuple[
 
     Generators leave example tests behind in the package of their own template.
     """
-    paths = [
-        path
-        for path in tree.below(join(folder, "src"))
-        if path.endswith((".kt", ".java")) and path[len(join(folder, "src")) + 1 :].lower().startswith(_TESTS)
-    ]
+    base = join(folder, "src")
+    start, end = len(base) + 1, len(base) + 1 + max(map(len, _TESTS))
+    tests = [path for path in tree.below(base) if path[start:end].lower().startswith(_TESTS)]
+    paths = [path for path in tests if path.endswith((".kt", ".java"))]
     if not paths or len(paths) > _MOST_EXAMPLES:
         return ()
     packages = {package: path for path in paths if (package := declared_package(tree.read(path) or b""))}
@@ -170,7 +172,7 @@ def stale_test_packages(tree: Tree, folder: str, known: Iterable[str]) -> tuple[
 _TESTS = ("test", "androidtest")
 _MOST_EXAMPLES = 4
 
-_DECLARED_NAME = re.compile(
+_DECLARED_NAME = late.compile(
     rb"^[ \t]*(?:[a-z]+[ \t]+)*(?:class|interface|object|enum|record|@interface|typealias)[ \t]+(?:class[ \t]+)?"
     rb"([A-Za-z_]\w*)",
     re.MULTILINE,

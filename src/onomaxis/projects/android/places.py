@@ -10,6 +10,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
+from onomaxis import late
 from onomaxis.errors import InputError
 from onomaxis.formats.escapes import UNFORMATTED, conversions, decode_android, decode_backslashes, encode
 from onomaxis.formats.gradle_statements import Setting, literal_text
@@ -43,7 +44,7 @@ _LEVELS = {
 
 
 # What a placeholder or a constant of the build can be called.
-_NAME = re.compile(r"[A-Za-z_][\w.-]*", re.ASCII)
+_NAME = late.compile(r"[A-Za-z_][\w.-]*", re.ASCII)
 
 
 @dataclass

@@ -10,6 +10,7 @@ import re
 from collections.abc import Iterator
 from functools import cached_property
 
+from onomaxis import late
 from onomaxis.errors import FormatError
 from onomaxis.formats.source import Source, flat
 from onomaxis.formats.xml import Element, XmlDocument, parse_xml
@@ -21,7 +22,7 @@ from onomaxis.tree import Tree, join
 
 _SOURCES = (".kt", ".java", ".cs")
 _CLASS_ATTRIBUTES = ("targetClass", "fragment", "targetActivity")
-_MODULE = re.compile(r"""['"](:[\w.:-]+)['"]""")
+_MODULE = late.compile(r"""['"](:[\w.:-]+)['"]""")
 
 
 class References:

@@ -6,6 +6,7 @@ import re
 from collections.abc import Iterable
 from typing import NamedTuple
 
+from onomaxis import late
 from onomaxis.formats.escapes import decode_android, string_element
 from onomaxis.formats.source import flat
 from onomaxis.formats.xml import (
@@ -23,8 +24,8 @@ from onomaxis.projects.project import guarded, place
 from onomaxis.tree import Tree
 
 # Resource qualifiers that name a language (developer.android.com, "App resources overview", table 2).
-_LOCALE = re.compile(r"([a-z]{2,3})(?:-r([A-Z]{2}))?\Z")
-_BCP47 = re.compile(r"b\+([A-Za-z0-9+]+)\Z")
+_LOCALE = late.compile(r"([a-z]{2,3})(?:-r([A-Z]{2}))?\Z")
+_BCP47 = late.compile(r"b\+([A-Za-z0-9+]+)\Z")
 
 
 class StringEntry(NamedTuple):

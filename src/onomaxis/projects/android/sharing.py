@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import re
 
+from onomaxis import late
 from onomaxis.formats.source import Source
 from onomaxis.model import Place
 from onomaxis.tree import Tree
 
 _ENDINGS = (".gradle", ".gradle.kts", ".toml", ".kt", ".properties")
-_KEY_BEFORE = re.compile(
+_KEY_BEFORE = late.compile(
     r"""(?<![\w.-])([A-Za-z_][\w.-]*+)["'\])]*+\s*+(?::\s*+\w++\s*+(?=[=:,]))?[=:,]\s*+["']?\Z"""
 )
 

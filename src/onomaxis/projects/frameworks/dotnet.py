@@ -9,12 +9,13 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass, field
 
+from onomaxis import late
 from onomaxis.formats.xml import Element, XmlDocument
 from onomaxis.model import Piece, Place, Value
 from onomaxis.projects.frameworks.files import Files
 from onomaxis.tree import join, parent
 
-_REFERENCE = re.compile(r"\$\(([A-Za-z_][\w-]*)\)")
+_REFERENCE = late.compile(r"\$\(([A-Za-z_][\w-]*)\)")
 # What a release build for the stores is called, where nobody says otherwise.
 _GIVEN = {"configuration": "Release", "platform": "AnyCPU"}
 _DEEPEST = 8

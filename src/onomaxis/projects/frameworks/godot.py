@@ -8,6 +8,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Iterator
 
+from onomaxis import late
 from onomaxis.formats.escapes import decode
 from onomaxis.formats.source import Source
 from onomaxis.model import Facet, IconHome, Tile
@@ -31,10 +32,10 @@ _KEYS = {
         "application/version": Facet.VERSION_CODE,
     },
 }
-_LINE = re.compile(
+_LINE = late.compile(
     r"^(?P<key>[\w/]+)=(?:\"(?P<text>(?:[^\"\\\r\n]|\\[^\r\n])*)\"|(?P<bare>[^\"\r\n]*))\r?$", re.MULTILINE
 )
-_PRESET = re.compile(r"^\[preset\.(\d+)(\.options)?\]", re.MULTILINE)
+_PRESET = late.compile(r"^\[preset\.(\d+)(\.options)?\]", re.MULTILINE)
 
 
 class GodotKind(HybridKind):
@@ -83,7 +84,7 @@ class GodotKind(HybridKind):
 
 # The project's own icon may be of any size; this is the engine's.
 _OWN = 128
-_ICON = re.compile(
+_ICON = late.compile(
     r"^(?:launcher_icons|icons)/(\w+?)_?(\d{2,4})x\2(_dark|_tinted)?=\"res://([^\"\r\n]+)\"", re.MULTILINE
 )
 _SHAPES = {

@@ -5,9 +5,9 @@ Source of the keys: Tauri documentation, "Configuration" (identifier, productNam
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterable
 
+from onomaxis import late
 from onomaxis.model import Facet, IconHome, Tile
 from onomaxis.projects.frameworks.files import Files
 from onomaxis.projects.frameworks.hybrid import HybridKind
@@ -26,7 +26,7 @@ _KEYS = (
 )
 _EDGES = {"32x32.png": 32, "64x64.png": 64, "128x128.png": 128, "128x128@2x.png": 256, "icon.png": 512}
 # Microsoft, "Construct your Windows app's icon": logos of the store's package, named after their edge.
-_LOGO = re.compile(r"(?:Square(\d{2,4})x\d{2,4}|Store)Logo\.png")
+_LOGO = late.compile(r"(?:Square(\d{2,4})x\d{2,4}|Store)Logo\.png")
 # Apple, "Icon Services": what an .icns file holds.
 _ICNS = (32, 64, 128, 256, 512, 1024)
 _ICO = (16, 24, 32, 48, 64, 256)

@@ -9,6 +9,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
+from onomaxis import late
 from onomaxis.errors import FormatError
 from onomaxis.formats.jsonc import Node, parse_json
 from onomaxis.model import IconHome, Tile
@@ -17,8 +18,8 @@ from onomaxis.projects.project import Project
 from onomaxis.tree import Tree, inside, join, parent
 
 _MANIFESTS = ("manifest.json", "manifest.webmanifest", "site.webmanifest", "app.webmanifest")
-_LINK = re.compile(rb"<link\b[^>]*>", re.IGNORECASE)
-_ATTRIBUTE = re.compile(rb"""(rel|href|sizes)\s*=\s*["']([^"']*)["']""", re.IGNORECASE)
+_LINK = late.compile(rb"<link\b[^>]*>", re.IGNORECASE)
+_ATTRIBUTE = late.compile(rb"""(rel|href|sizes)\s*=\s*["']([^"']*)["']""", re.IGNORECASE)
 _FORMATS = {"png": "png", "webp": "webp", "ico": "ico", "svg": "svg", "jpg": "jpeg", "jpeg": "jpeg"}
 _ICO_EDGES = (16, 32, 48)
 _FAVICON, _TOUCH = 32, 180

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator, Sequence
 
+from onomaxis import late
 from onomaxis.model import Edit, Facet
 from onomaxis.projects.literals import rewrite
 from onomaxis.projects.project import Project
@@ -12,7 +13,7 @@ from onomaxis.tree import Tree
 from onomaxis.wishes import Renaming
 
 # What test bundles are called that were made beside an app: its ID and a word, without a dot between.
-_TESTS = re.compile(r"[-_]?\w*tests?\Z", re.IGNORECASE)
+_TESTS = late.compile(r"[-_]?\w*tests?\Z", re.IGNORECASE)
 
 
 def derived_tests(tree: Tree, project: Project, renamings: Sequence[Renaming]) -> Iterator[Edit]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator, Sequence
 
+from onomaxis import late
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.source import Source
 from onomaxis.model import HIDDEN_PARTS, Edit, Facet, Mention, Note, ShippedApp
@@ -205,7 +206,7 @@ def _write_undefined(detail: Detail, project: Project, new: str, draft: Draft) -
             draft.refusals.append(Note(item.place.at, said))
 
 
-_LABEL = re.compile(
+_LABEL = late.compile(
     r"""<(?:label|button|state|navigationItem|barButtonItem)\b[^<>]*?\s(?:text|title)=(["'])(.*?)\1""", re.DOTALL
 )
 

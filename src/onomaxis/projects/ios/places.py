@@ -7,11 +7,11 @@ format reference ("Named color type").
 from __future__ import annotations
 
 import itertools
-import re
 from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
+from onomaxis import late
 from onomaxis.errors import FormatError, InputError
 from onomaxis.formats.color import channels
 from onomaxis.formats.escapes import encode
@@ -35,7 +35,7 @@ from onomaxis.projects.project import place
 from onomaxis.tree import join, parent
 
 _LEVELS = {"ios": "IPHONEOS_DEPLOYMENT_TARGET", "families": "TARGETED_DEVICE_FAMILY"}
-_REFERENCE = re.compile(r"\$[({](\w+)[)}]\Z")
+_REFERENCE = late.compile(r"\$[({](\w+)[)}]\Z")
 
 
 @dataclass

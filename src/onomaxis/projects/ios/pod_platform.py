@@ -9,6 +9,7 @@ from __future__ import annotations
 import re
 from dataclasses import replace
 
+from onomaxis import late
 from onomaxis.errors import FormatError
 from onomaxis.formats.source import Source
 from onomaxis.model import Edit, Note
@@ -17,7 +18,7 @@ from onomaxis.projects.places import Spot
 from onomaxis.tree import Tree, join
 
 # Where a Podfile states the level of its pods, as a literal.
-PLATFORM = re.compile(r"^[ \t]*platform[ \t(]+:ios[ \t]*,[ \t]*(['\"])([\d.]+)\1", re.MULTILINE)
+PLATFORM = late.compile(r"^[ \t]*platform[ \t(]+:ios[ \t]*,[ \t]*(['\"])([\d.]+)\1", re.MULTILINE)
 
 
 def with_platform(tree: Tree, folder: str, spot: Spot, flavor: str) -> Spot:

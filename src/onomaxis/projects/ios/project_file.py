@@ -7,6 +7,7 @@ from collections.abc import Iterator, Mapping
 from functools import cached_property, lru_cache
 from typing import NamedTuple
 
+from onomaxis import late
 from onomaxis.errors import FormatError
 from onomaxis.formats.openstep import Dict, OpenStepDocument, parse_openstep
 from onomaxis.tree import join, parent
@@ -42,10 +43,10 @@ _STAGE = (
     r"(?:staging|beta|testing|qa|uat|internal|enterprise|production|prod|preprod|preview|acceptance|development|live)"
 )
 _PATTERNS = (
-    re.compile(rf"(?i:{_BUILD_TYPE})(?:[-_. (]+|(?=[A-Z0-9]))(?P<flavor>.+?)\)?\Z"),
-    re.compile(rf"(?P<flavor>.+?)(?:[-_. (]+(?i:{_BUILD_TYPE})\)?|(?<=[a-z0-9])(?-i:Debug|Release|Profile))\Z"),
-    re.compile(rf"(?i:{_STAGE})[-_. (]+(?P<flavor>.+?)\)?\Z"),
-    re.compile(rf"(?P<flavor>.+?)[-_. (]+(?i:{_STAGE})\)?\Z"),
+    late.compile(rf"(?i:{_BUILD_TYPE})(?:[-_. (]+|(?=[A-Z0-9]))(?P<flavor>.+?)\)?\Z"),
+    late.compile(rf"(?P<flavor>.+?)(?:[-_. (]+(?i:{_BUILD_TYPE})\)?|(?<=[a-z0-9])(?-i:Debug|Release|Profile))\Z"),
+    late.compile(rf"(?i:{_STAGE})[-_. (]+(?P<flavor>.+?)\)?\Z"),
+    late.compile(rf"(?P<flavor>.+?)[-_. (]+(?i:{_STAGE})\)?\Z"),
 )
 
 

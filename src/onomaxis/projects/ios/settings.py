@@ -10,6 +10,7 @@ import re
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
+from onomaxis import late
 from onomaxis.errors import FormatError
 from onomaxis.formats.openstep import Array, Dict, Text
 from onomaxis.formats.source import Source
@@ -18,8 +19,8 @@ from onomaxis.model import WHOLE_FILE, Piece, Place, Unresolved, Value
 from onomaxis.projects.project import place
 from onomaxis.tree import Tree, join, parent
 
-_CONDITIONAL = re.compile(r"([A-Za-z_][A-Za-z0-9_]*)((?:\[[^\]]*\])*)\Z")
-_CONDITION = re.compile(r"(?<!\w)(\w++)=([^,\]]*+)")
+_CONDITIONAL = late.compile(r"([A-Za-z_][A-Za-z0-9_]*)((?:\[[^\]]*\])*)\Z")
+_CONDITION = late.compile(r"(?<!\w)(\w++)=([^,\]]*+)")
 # What a release build for a device matches.
 _BUILD = {"sdk": "iphoneos18.0", "arch": "arm64"}
 # Settings whose value names a product: an identifier may be built from them, but is never changed through them.

@@ -6,15 +6,15 @@ team) and "Build settings reference" (Signing, Versioning; a certificate's name 
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterable, Iterator, Sequence
 
+from onomaxis import late
 from onomaxis.model import HIDDEN_PARTS, Facet, Note, ShippedApp, Signing, Value
 from onomaxis.projects.ios.settings import Table
 from onomaxis.wishes import Renaming
 
 # A certificate's name: "Apple Distribution: Company (TEAM123456)".
-_TEAM = re.compile(r"\(([A-Z0-9]{10})\)\Z")
+_TEAM = late.compile(r"\(([A-Z0-9]{10})\)\Z")
 
 
 _SIGNING = (

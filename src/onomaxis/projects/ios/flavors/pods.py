@@ -9,6 +9,7 @@ import re
 from collections.abc import Iterator, Mapping, Sequence, Set
 from typing import NamedTuple
 
+from onomaxis import late
 from onomaxis.formats.lexer import RUBY, Token, tokens
 from onomaxis.formats.source import Source
 from onomaxis.model import Edit
@@ -125,7 +126,9 @@ def podfile_told(project: XcodeProject, tree: Tree, templates: Mapping[str, str]
     return draft
 
 
-_MAPPED = re.compile(r"(?P<before>[\s,{]*)(?P<quote>['\"])(?P<name>[^'\"\n]+)['\"](?P<arrow>\s*=>\s*:)(?P<kind>\w+)")
+_MAPPED = late.compile(
+    r"(?P<before>[\s,{]*)(?P<quote>['\"])(?P<name>[^'\"\n]+)['\"](?P<arrow>\s*=>\s*:)(?P<kind>\w+)"
+)
 
 
 def _beside(source: Source, at: int, templates: Mapping[str, str], debug: Sequence[str]) -> tuple[int, str]:

@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator, Mapping
 
+from onomaxis import late
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.source import Source
 from onomaxis.projects.ios.flavors.shared import recut
 from onomaxis.projects.ios.project_file import Target, XcodeProject
 from onomaxis.tree import Tree, parent
 
-_CONFIGURATION = re.compile(r"buildConfiguration\s*=\s*\"([^\"]*)\"")
+_CONFIGURATION = late.compile(r"buildConfiguration\s*=\s*\"([^\"]*)\"")
 
 
 def model_scheme(tree: Tree, project: XcodeProject, app: Target, names: set[str]) -> str:

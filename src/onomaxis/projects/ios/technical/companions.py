@@ -11,6 +11,7 @@ from bisect import bisect_right
 from collections.abc import Callable, Iterator
 from typing import NamedTuple
 
+from onomaxis import late
 from onomaxis.errors import FormatError, RefusedError
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.jsonc import Node, parse_json
@@ -307,10 +308,10 @@ def _ruby(file: _File, context: _Context) -> Iterator[Edit]:
             yield from _edit(path, source, (region.start, region.end), text, names.targets[text], region.syntax)
 
 
-_TARGET_CALL = re.compile(
+_TARGET_CALL = late.compile(
     r"\b(?:target|abstract_target|project|workspace|xcodeproj|scheme|app_scheme|targets)\b\s*(?::|=>|=|\()?\s*\[?\s*[\"']\Z"
 )
-_COMPARED = re.compile(r"(?:==|!=|include\?\(?)\s*[\"']\Z")
+_COMPARED = late.compile(r"(?:==|!=|include\?\(?)\s*[\"']\Z")
 
 
 def _places(names: Names, path: str) -> Iterator[tuple[str, str]]:

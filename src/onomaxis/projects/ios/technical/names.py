@@ -7,14 +7,15 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
+from onomaxis import late
 from onomaxis.errors import InputError
 from onomaxis.formats.source import as_viewed
 from onomaxis.identity.reserved import SWIFT
 
 # Names that say nothing of the app: only what is plainly derived from them follows (AppTests, not AppIntents).
 GENERIC = frozenset({"app", "runner", "main", "demo", "ios", "mobile", "example", "client", "application", "test"})
-_DERIVED = re.compile(r"(?:[ _-].*|(?:UI)?Tests?\Z)")
-_BORDER = re.compile(r"[A-Z0-9 _.+-]")
+_DERIVED = late.compile(r"(?:[ _-].*|(?:UI)?Tests?\Z)")
+_BORDER = late.compile(r"[A-Z0-9 _.+-]")
 # Modules of the platform that an app cannot shadow (Apple, framework reference).
 _SYSTEM_MODULES = frozenset(
     """Swift SwiftUI UIKit AppKit Foundation Combine CoreData CoreGraphics Darwin Dispatch ObjectiveC XCTest Testing

@@ -9,6 +9,7 @@ import re
 from bisect import bisect_right
 from collections.abc import Iterator
 
+from onomaxis import late
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.openstep import Array, Dict, Text
 from onomaxis.model import Edit, Facet
@@ -17,10 +18,10 @@ from onomaxis.projects.ios.technical.names import Names
 
 _TARGETS = ("PBXNativeTarget", "PBXAggregateTarget", "PBXLegacyTarget")
 _GROUPS = ("PBXGroup", "PBXVariantGroup", "PBXFileSystemSynchronizedRootGroup", "XCVersionGroup")
-_COMMENT = re.compile(r"(?<![A-Za-z0-9_])([A-Za-z0-9_]++)(\s*+/\* )([^*\n]*?)( \*/)")
+_COMMENT = late.compile(r"(?<![A-Za-z0-9_])([A-Za-z0-9_]++)(\s*+/\* )([^*\n]*?)( \*/)")
 
 # What newer projects write on the exceptions of a synchronized folder: the folder's and the target's name.
-_EXCEPTIONS = re.compile(r'Exceptions for "[^"]*" folder in "[^"]*" (?:target|phase)')
+_EXCEPTIONS = late.compile(r'Exceptions for "[^"]*" folder in "[^"]*" (?:target|phase)')
 
 Texts = dict[int, tuple[Text, str]]
 

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 
+from onomaxis import late
 from onomaxis.errors import FormatError
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.openstep import Dict
@@ -200,7 +200,7 @@ def _refuse_clashes(project: XcodeProject, tree: Tree, names: Names, draft: Draf
             draft.refusals.append(Note(there, f"this name is taken, {old} cannot move there"))
 
 
-_PROJECT_CALL = re.compile(r"\bProject\s*+\(")
+_PROJECT_CALL = late.compile(r"\bProject\s*+\(")
 
 
 def _say_generated(tree: Tree, names: Names, draft: Draft) -> None:

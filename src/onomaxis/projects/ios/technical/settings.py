@@ -5,16 +5,16 @@ Source of the keys: Apple, "Build settings reference".
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable, Iterator
 from typing import NamedTuple
 
+from onomaxis import late
 from onomaxis.formats.openstep import Array, Dict, Text
 from onomaxis.projects.ios.project_file import XcodeProject
 from onomaxis.projects.ios.technical.names import Names
 
 # A setting's name without its conditions.
-_KEY = re.compile(r"[A-Za-z_]\w*")
+_KEY = late.compile(r"[A-Za-z_]\w*")
 # Settings that name one file of a target: it moves with its target's name in it.
 FILE_SETTINGS = ("INFOPLIST_FILE", "CODE_SIGN_ENTITLEMENTS", "SWIFT_OBJC_BRIDGING_HEADER", "GCC_PREFIX_HEADER")
 _PATHS = frozenset(
