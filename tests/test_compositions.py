@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from dataclasses import replace
 from functools import cache
 from pathlib import Path
 
@@ -53,7 +52,7 @@ def test_a_rename_reaches_all_of_it_and_nothing_else(seed: str) -> None:
     project, survey = made(seed)
     if project.app:
         survey = take_survey(survey.tree, project.app)
-    plan = plan_rename(survey, replace(WISH, app=project.app))
+    plan = plan_rename(survey, WISH._replace(app=project.app))
     later = applied(survey.tree, plan.changes)
     after = {path: later.read(path) or b"" for path in later.known}
     wanted = composed(seed, NEW)

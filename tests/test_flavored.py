@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import random
 import re
-from dataclasses import replace
 from functools import cache
 from pathlib import Path
 
@@ -204,7 +203,7 @@ def test_a_flavor_of_the_demo_by_name(tmp_path: Path) -> None:
     tree = applied(bare, plan_flavor(bare, added).changes)
     wish = Wish(android_id="org.mossgate.tools", ios_id="org.mossgate.tools", both_id="org.mossgate.tools", name="Moss Tools", version="3.0.0")
     survey = take_survey(tree, "org.lendspan.app")
-    plan = followed(survey, plan_rename(survey, replace(wish, app="org.lendspan.app", flavor="mossgate")))
+    plan = followed(survey, plan_rename(survey, wish._replace(app="org.lendspan.app", flavor="mossgate")))
     later = applied(tree, plan.changes)
     changed = {change.target or "" for change in plan.changes}
     assert {path.rpartition("/")[2] for path in changed} == {"build.gradle.kts", "mossgate.xcconfig", "project.pbxproj"}

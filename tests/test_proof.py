@@ -57,7 +57,7 @@ def spoiled(path: str, old: bytes, new: bytes) -> Callable[[Plan], Plan]:
 
     def spoil(plan: Plan) -> Plan:
         changes = tuple(
-            replace(change, after=(change.after or b"").replace(old, new)) if (change.target or "").endswith(path) else change for change in plan.changes
+            change._replace(after=(change.after or b"").replace(old, new)) if (change.target or "").endswith(path) else change for change in plan.changes
         )
         assert changes != plan.changes
         return replace(plan, changes=changes)
@@ -69,7 +69,7 @@ def without(path: str) -> Callable[[Plan], Plan]:
     """Return what makes a plan forget one file's edits."""
 
     def spoil(plan: Plan) -> Plan:
-        return replace(plan, changes=tuple(c if not (c.target or "").endswith(path) else replace(c, after=c.before) for c in plan.changes))
+        return replace(plan, changes=tuple(c if not (c.target or "").endswith(path) else c._replace(after=c.before) for c in plan.changes))
 
     return spoil
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 from enum import StrEnum
 from typing import NamedTuple
 
@@ -32,8 +31,7 @@ class Role(StrEnum):
     PROSE = "prose"
 
 
-@dataclass(frozen=True, slots=True)
-class Scope:
+class Scope(NamedTuple):
     """Where a value counts: platform, module or target, flavor, build type or configuration, locale."""
 
     platform: str = ""
@@ -66,8 +64,7 @@ def made_of(shipped: str, known: Iterable[str]) -> frozenset[str]:
     return frozenset()
 
 
-@dataclass(frozen=True, slots=True)
-class Place:
+class Place(NamedTuple):
     """A byte span of a file, and the name of the syntax that a new value must be written in.
 
     ``line`` and ``column`` are 1-based; ``written`` is the text of the span.
@@ -87,8 +84,7 @@ class Place:
         return f"{self.file}:{self.line}"
 
 
-@dataclass(frozen=True, slots=True)
-class Piece:
+class Piece(NamedTuple):
     """A stretch of a value's text and the literal it comes from; None where it cannot be edited.
 
     ``before`` and ``after`` are what else the literal's expression holds around this stretch: the literal is
@@ -101,8 +97,7 @@ class Piece:
     after: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class Value:
+class Value(NamedTuple):
     """A resolved value: its pieces in order, and the whole expression that was resolved.
 
     ``place`` is where the value is set (the owner); it may be replaced by a literal as a last resort.
@@ -134,8 +129,7 @@ FLAVORS = "flavors"
 WHOLE_FILE = "file"
 
 
-@dataclass(frozen=True, slots=True)
-class Unresolved:
+class Unresolved(NamedTuple):
     """A value that is computed in a way that is not followed; ``blocking`` where its facet cannot be changed then."""
 
     facet: str
@@ -151,8 +145,7 @@ class Unresolved:
         return self.facet == WHOLE_FILE
 
 
-@dataclass(frozen=True, slots=True)
-class Mention:
+class Mention(NamedTuple):
     """One place that writes a facet. ``reason`` says why it would stay, for roles that do not change.
 
     One that is not ``compared`` may well say something else: a short name, a page's title.
@@ -168,8 +161,7 @@ class Mention:
     compared: bool = True
 
 
-@dataclass(frozen=True, slots=True)
-class Opening:
+class Opening(NamedTuple):
     """A spot where a missing entry that would own *facet* can be inserted.
 
     The bytes written are ``before`` + the value in *syntax* + ``after`` at ``place.start``.
@@ -206,8 +198,7 @@ class Signing(NamedTuple):
         return bool(self.profile) or self.style.casefold() == "manual"
 
 
-@dataclass(frozen=True, slots=True)
-class Part:
+class Part(NamedTuple):
     """A product embedded in a shipped app: extension, watch app, clip, test bundle."""
 
     target: str
@@ -219,8 +210,7 @@ class Part:
     signing: Signing | None = None
 
 
-@dataclass(frozen=True, slots=True)
-class ShippedApp:
+class ShippedApp(NamedTuple):
     """One installable result: platform x module or target x flavor, in one configuration."""
 
     platform: str
@@ -248,8 +238,7 @@ class Launcher(NamedTuple):
     only: bool = False
 
 
-@dataclass(frozen=True, slots=True)
-class Tile:
+class Tile(NamedTuple):
     """One picture file that a kind declares: its size in pixels, its shape, what it is for, its format.
 
     ``shape``: ``full`` (the opaque square), ``art`` (the foreground on transparency), ``rounded`` or ``circle`` (the
@@ -274,8 +263,7 @@ class Tile:
     when: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class IconHome:
+class IconHome(NamedTuple):
     """Where a project keeps one launcher icon: declared by its kind, filled by the icon rooms.
 
     ``style`` is ``android-resource`` (``folder`` is the ``res`` folder, ``name`` is ``mipmap/ic_launcher``),
@@ -304,8 +292,7 @@ class IconHome:
     undrawn: tuple[str, ...] = ()
 
 
-@dataclass(frozen=True, slots=True)
-class Disagreement:
+class Disagreement(NamedTuple):
     """Two places that should say the same and do not; ``flavor`` where that is one flavor's."""
 
     code: str
@@ -314,8 +301,7 @@ class Disagreement:
     flavor: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class Residue:
+class Residue(NamedTuple):
     """A mention of an old identity that still stands, and why; ``loose``: it most likely means something else."""
 
     file: str
@@ -359,8 +345,7 @@ class Line(NamedTuple):
         return f"{self.label}: {self.text}"
 
 
-@dataclass(frozen=True, slots=True)
-class Edit:
+class Edit(NamedTuple):
     """Replace the bytes *start* to *end* of *file* by *new*."""
 
     file: str
@@ -370,8 +355,7 @@ class Edit:
     facet: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class Move:
+class Move(NamedTuple):
     """Rename one file inside the root."""
 
     source: str

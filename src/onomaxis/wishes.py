@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from onomaxis.model import Facet
 
 
-@dataclass(frozen=True, slots=True)
-class Renaming:
+class Renaming(NamedTuple):
     """What one identifier turns into: *old* and everything below it (``old.x``) for a facet."""
 
     facet: Facet
@@ -24,8 +23,7 @@ class Renaming:
         return None
 
 
-@dataclass(frozen=True, slots=True)
-class Wish:
+class Wish(NamedTuple):
     """What the app shall be called; an empty field is left as it is.
 
     ``both_id`` is set when one ID was given for all platforms; ``app`` picks one app by module or target; so do
@@ -53,8 +51,7 @@ class Wish:
     prose: bool = False
 
 
-@dataclass(frozen=True)
-class Aim:
+class Aim(NamedTuple):
     """What the apps of one project shall be called: a wish as it concerns them; an empty field is left as it is.
 
     ``id`` is that of the project's platform, ``apart`` says that the other platform keeps its own, or takes another.

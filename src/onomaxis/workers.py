@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import pickle
 from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING, Any, NoReturn, TypeVar
 
@@ -51,6 +50,8 @@ def halved(items: Sequence[Item], work: Callable[[Sequence[Item]], Result]) -> l
     """
     if len(items) < 2 or _processors() < 2 or not _forks():
         return [work(items)]
+    import pickle
+
     middle = len(items) // 2
     reading, writing = os.pipe()
     child = os.fork()
@@ -69,6 +70,8 @@ def _answer(writing: int, work: Callable[[], object]) -> NoReturn:
     """Write what *work* gives into a pipe and end the process, whatever happens."""
     code = 1
     try:
+        import pickle
+
         data = pickle.dumps(work(), pickle.HIGHEST_PROTOCOL)
         with os.fdopen(writing, "wb") as pipe:
             pipe.write(data)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from onomaxis.errors import InputError
 from onomaxis.icons.present import picture_file
@@ -11,8 +11,7 @@ from onomaxis.identity.file import DeclaredValue, IdentityFile
 from onomaxis.tree import Tree, inside, join, parent
 
 
-@dataclass(frozen=True)
-class Asset:
+class Asset(NamedTuple):
     """One file of one value for one flavor: what stands in the project, and the brand's file for it."""
 
     value: DeclaredValue

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import replace
 
 from onomaxis.brands.subjects import FACETS, Difference, Subject, differences, subjects_of
 from onomaxis.errors import InputError, RefusedError
@@ -114,7 +113,7 @@ def _wishes(file: IdentityFile, subjects: Sequence[Subject], flavor: str) -> lis
                 pair = (item.locale, item.wanted)
                 known = wishes[key].locale_names
                 changed = {"locale_names": known if pair in known else (*known, pair)}
-        wishes[key] = replace(wishes[key], **changed)  # type: ignore[arg-type]
+        wishes[key] = wishes[key]._replace(**changed)  # type: ignore[arg-type]
     return sorted(wishes.values(), key=lambda wish: -len(wish.targets))
 
 
@@ -201,7 +200,7 @@ def _own_edits(tree: Tree, item: Difference, places: dict[tuple[str, int], set[s
         own = [p for p in value.pieces if p.place and places[p.place.file, p.place.start] == {item.flavor.casefold()}]
         whole = places[value.place.file, value.place.start] == {item.flavor.casefold()}
         fixed = Value(
-            tuple(piece if piece in own else replace(piece, place=None) for piece in value.pieces), value.place
+            tuple(piece if piece in own else piece._replace(place=None) for piece in value.pieces), value.place
         )
         done = rewrite(tree, facet, fixed, text) if own or whole else None
         if done is None or (done.replaced is not None and not whole):

@@ -5,7 +5,8 @@ from __future__ import annotations
 import json
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
+from typing import NamedTuple
 
 from onomaxis.brands.stamp import Tick, beside, put_services
 from onomaxis.brands.subjects import (
@@ -37,8 +38,7 @@ from onomaxis.writing.proof import prove_apps, prove_files, prove_nothing_left
 _TAKEN = ("main", "test", "androidTest", "debug", "release", "profile", "all", "default")
 
 
-@dataclass(frozen=True)
-class FlavorWish:
+class FlavorWish(NamedTuple):
     """A flavor to be: its name, what it is called (an empty field comes from the identity file, or the app's).
 
     A build that has no flavors yet builds nothing but flavors from its first one on: ``keep`` names the flavor that

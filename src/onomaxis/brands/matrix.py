@@ -4,15 +4,14 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from typing import NamedTuple
 
 from onomaxis.brands.subjects import Subject
 from onomaxis.identity.file import IdentityFile
 from onomaxis.model import same_flavor
 
 
-@dataclass(frozen=True)
-class Cell:
+class Cell(NamedTuple):
     """One flavor on one platform: what it is called; ``own_icon`` where it has an icon of its own."""
 
     id: str | None
@@ -23,8 +22,7 @@ class Cell:
     clash: bool
 
 
-@dataclass(frozen=True)
-class Row:
+class Row(NamedTuple):
     """One flavor (``""``: the app itself): a cell for each platform that has it.
 
     ``dimension`` is what it varies; ``apart`` are the platforms that know nothing of that dimension: a tier of one
@@ -80,7 +78,7 @@ def flavor_matrix(
             cells[subject.platform] = Cell(id_, name, version, build, spot in own_icons, spot in clashes)
         listed = file is not None and (not flavor or any(same_flavor(flavor, name) for name in file.flavors))
         rows.append(Row(flavor, cells, listed, dimensions.get(flavor.casefold(), "")))
-    return tuple(replace(row, apart=_apart(row, rows)) for row in rows)
+    return tuple(row._replace(apart=_apart(row, rows)) for row in rows)
 
 
 def _apart(row: Row, rows: Sequence[Row]) -> tuple[str, ...]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from onomaxis.brands.subjects import Subject
 from onomaxis.errors import InputError
@@ -15,8 +15,7 @@ from onomaxis.survey.survey import kind_of
 from onomaxis.tree import Tree, join, parent
 
 
-@dataclass(frozen=True)
-class Placed:
+class Placed(NamedTuple):
     """A service file with the place that it belongs into, and the flavor it is for (``""``: the app itself).
 
     ``naming`` is what makes the project's configuration name that place.

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
+from typing import NamedTuple
 
 from onomaxis import late
 from onomaxis.brands.facets import is_template, stamp_identity
@@ -30,8 +31,7 @@ from onomaxis.writing.proof import prove_files, prove_nothing_left
 Tick = Callable[[int, int], None]
 
 
-@dataclass(frozen=True)
-class Dress:
+class Dress(NamedTuple):
     """One flavor of one app that is dressed: *built* is the build's flavor, empty for the app itself."""
 
     subject: Subject
@@ -204,7 +204,7 @@ def _icons(stages: Stages, file: IdentityFile, dressed: Sequence[Dress], tick: T
         files = {key.replace("-", "_"): _art(stages.tree, file, value) for key, value in said.items()}
         others = [d for d in dressed if same_flavor(d.built, item.built) and d.brand.icon != said]
         only = (item.subject.platform,) if others else ()
-        wishes[replace(IconWish(platforms=only, flavor=item.built), **files)] = None  # type: ignore[arg-type]
+        wishes[IconWish(platforms=only, flavor=item.built)._replace(**files)] = None  # type: ignore[arg-type]
     if not wishes:
         return
     projects = beside(read_projects(stages.tree), [item.subject for item in dressed])

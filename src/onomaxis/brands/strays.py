@@ -9,7 +9,7 @@ from __future__ import annotations
 import re
 from collections import Counter, defaultdict
 from collections.abc import Iterator, Mapping, Sequence, Set
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 
 from onomaxis.brands.subjects import FACETS, Subject
 from onomaxis.model import HIDDEN_PARTS, Facet, Line, Note, Part, Piece, ShippedApp, Value
@@ -218,7 +218,7 @@ def in_step(tree: Tree, found: Sequence[Stray]) -> tuple[Draft, list[Line]]:
         mine = {item.configuration}
         own = [p for p in item.value.pieces if p.place and places[p.place.file, p.place.start] == mine]
         whole = places[item.value.place.file, item.value.place.start] == mine
-        kept = tuple(piece if piece in own else replace(piece, place=None) for piece in item.value.pieces)
+        kept = tuple(piece if piece in own else piece._replace(place=None) for piece in item.value.pieces)
         facet = FACETS[item.key][item.subject.platform] if item.key in FACETS else _FACETS.get(item.key, Facet.ICON)
         if not own and not whole:
             draft.notes.append(Note(item.value.origin.at, f"{item.said}: others share the place"))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import NamedTuple
 
 from onomaxis.brands.keys import Keys
 from onomaxis.errors import InputError, OnomaxisError, RefusedError
@@ -182,8 +183,7 @@ def umbrellas(projects: Sequence[Project], subjects: Sequence[Subject]) -> list[
     return list({item.key: item for item in above if item is not None}.values())
 
 
-@dataclass(frozen=True)
-class Difference:
+class Difference(NamedTuple):
     """One facet that is not as the identity file says; *key* may be ``names`` with a *locale*."""
 
     subject: Subject

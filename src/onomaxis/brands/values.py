@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from onomaxis.brands.assets import Asset, brand_files, checked_asset, in_source_set, spelled_for
 from onomaxis.brands.facets import is_template
@@ -39,8 +39,7 @@ _FILED = {
 _HIDDEN = "••••"
 
 
-@dataclass(frozen=True)
-class Reading:
+class Reading(NamedTuple):
     """One place of one value for one flavor: what it reads, what it shall read."""
 
     value: DeclaredValue
@@ -61,8 +60,7 @@ class Reading:
         return _HIDDEN if self.value.secret else text
 
 
-@dataclass(frozen=True)
-class Unheld:
+class Unheld(NamedTuple):
     """A value of a flavor that one of its places cannot hold, because all flavors share it."""
 
     value: DeclaredValue

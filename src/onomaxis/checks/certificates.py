@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from onomaxis.formats.keystore import Certificate
 from onomaxis.identity.file import IdentityFile
@@ -12,8 +12,7 @@ from onomaxis.projects.services import GOOGLE_ANDROID, link_files, read_service
 from onomaxis.tree import Tree
 
 
-@dataclass(frozen=True)
-class Trust:
+class Trust(NamedTuple):
     """One place that names certificates for an app: which of the keystore's it names, and how many others."""
 
     file: str

@@ -3,15 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from onomaxis.checks.families import FAMILIES
 
 SEVERITIES = ("error", "warning", "note")
 
 
-@dataclass(frozen=True, slots=True)
-class Rule:
+class Rule(NamedTuple):
     """One rule: stable code, severity, what it is about in a line, what to do, the document it comes from.
 
     What counts for an app alone that is about to be published is a note elsewhere: ``publish``.
@@ -30,8 +29,7 @@ class Rule:
         return FAMILIES[self.code.rstrip("0123456789")]
 
 
-@dataclass(frozen=True, slots=True)
-class Finding:
+class Finding(NamedTuple):
     """One place that breaks a rule."""
 
     rule: Rule

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
-from dataclasses import replace
 
 import numpy as np
 
@@ -127,7 +126,7 @@ def check_icons(tree: Tree, projects: Iterable[Project]) -> tuple[Finding, ...]:
             else:
                 look = {"asset-catalog": _apple, "tiles": _tiles}.get(home.style)
                 said = look(tree, home) if look else iter(())
-            found.extend(replace(item, flavor=home.flavor) for item in said)
+            found.extend(item._replace(flavor=home.flavor) for item in said)
     return sorted_findings(found)
 
 

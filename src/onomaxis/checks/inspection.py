@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import replace
 from fnmatch import fnmatchcase
 
 from onomaxis.checks.context import Context, look
@@ -36,9 +35,9 @@ def judged(
     if context.file:
         rules = tuple(dict.fromkeys([*rules, UNUSED]))
     if _is_template(context):
-        kept = [replace(item, rule=_eased(item.rule, item.rule.code in _LEFT)) for item in kept]
+        kept = [item._replace(rule=_eased(item.rule, item.rule.code in _LEFT)) for item in kept]
     if not (publish or (context.file is not None and context.file.top.get("publish", False))):
-        kept = [replace(item, rule=_eased(item.rule, item.rule.publish)) for item in kept]
+        kept = [item._replace(rule=_eased(item.rule, item.rule.publish)) for item in kept]
         rules = tuple(_eased(rule, rule.publish) for rule in rules)
     return sorted_findings(of_flavor(kept, flavor) if flavor else kept), rules
 
@@ -56,7 +55,7 @@ def _is_template(context: Context) -> bool:
 
 
 def _eased(rule: Rule, eased: bool) -> Rule:
-    return replace(rule, severity="note") if eased else rule
+    return rule._replace(severity="note") if eased else rule
 
 
 def of_flavor(findings: Iterable[Finding], flavor: str) -> list[Finding]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import importlib
 import pkgutil
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from onomaxis import checks
 from onomaxis.checks.context import Context
@@ -16,8 +16,7 @@ from onomaxis.checks.packaged import PACKAGE_RULES
 Run = Callable[[Context], Iterator[Finding]]
 
 
-@dataclass(frozen=True)
-class Check:
+class Check(NamedTuple):
     """What looks for breaches of some rules, all of one family."""
 
     rules: tuple[Rule, ...]

@@ -9,7 +9,7 @@ from __future__ import annotations
 import re
 from collections import defaultdict
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from onomaxis import late
 from onomaxis.checks.context import Context
@@ -151,8 +151,7 @@ def _text(tree: Tree, path: str) -> str:
 # -- files of one pattern
 
 
-@dataclass(frozen=True)
-class _Own:
+class _Own(NamedTuple):
     """A flavor's own file of a pattern that its siblings have too."""
 
     flavor: str

@@ -6,7 +6,7 @@ import os
 import subprocess
 from collections import Counter
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from onomaxis.checks.finding import Finding
 from onomaxis.checks.inspection import look_over
@@ -18,8 +18,7 @@ from onomaxis.tree import Tree
 _LARGEST = 50_000_000
 
 
-@dataclass(frozen=True)
-class Fresh:
+class Fresh(NamedTuple):
     """What is new since a revision, and how many findings were there already."""
 
     findings: tuple[Finding, ...]

@@ -3,15 +3,41 @@
 from __future__ import annotations
 
 import argparse
-from collections.abc import Sequence
+from collections.abc import Callable, Mapping, Sequence
 
 from onomaxis import __version__
 from onomaxis.cli.options import changing, telling
-from onomaxis.cli.options.shared import Parser
+from onomaxis.cli.options.shared import Commands, Parser
+
+# What adds the options of each command, in the order in which the help lists them.
+_COMMANDS: Mapping[str, Callable[[Commands], None]] = {
+    "survey": telling.survey_options,
+    "rename": changing.rename_options,
+    "renumber": changing.renumber_options,
+    "icons": changing.icons_options,
+    "proof": changing.proof_options,
+    "adopt": changing.adopt_options,
+    "stamp": changing.stamp_options,
+    "flavor": changing.flavor_options,
+    "check": telling.check_options,
+    "inspect": telling.inspect_options,
+    "rehearse": telling.rehearse_options,
+    "standins": telling.standins_options,
+    "fingerprint": telling.fingerprint_options,
+    "ledger": telling.ledger_options,
+    "undo": changing.undo_options,
+    "history": telling.history_options,
+    "report": telling.report_options,
+    "demo": telling.demo_options,
+    "completion": telling.completion_options,
+}
 
 
-def build_parser() -> argparse.ArgumentParser:
-    """Return the parser with all commands. Only argparse is imported here, so that start-up stays fast."""
+def build_parser(only: str = "") -> argparse.ArgumentParser:
+    """Return the parser with all commands, or with the one that is called, where *only* names one.
+
+    Only argparse is imported here, so that start-up stays fast.
+    """
     parser = Parser(
         prog="onomaxis",
         description="Find every place a mobile app's identity is written, change all of them in one safe step, "
@@ -22,34 +48,15 @@ def build_parser() -> argparse.ArgumentParser:
     )
     parser.add_argument("--version", action="version", version=f"onomaxis {__version__}")
     commands = parser.add_subparsers(dest="command", metavar="COMMAND")
-    for add in (
-        telling.survey_options,
-        changing.rename_options,
-        changing.renumber_options,
-        changing.icons_options,
-        changing.proof_options,
-        changing.adopt_options,
-        changing.stamp_options,
-        changing.flavor_options,
-        telling.check_options,
-        telling.inspect_options,
-        telling.rehearse_options,
-        telling.standins_options,
-        telling.fingerprint_options,
-        telling.ledger_options,
-        changing.undo_options,
-        telling.history_options,
-        telling.report_options,
-        telling.demo_options,
-        telling.completion_options,
-    ):
-        add(commands)
+    for name, add in _COMMANDS.items():
+        if only not in _COMMANDS or name == only:
+            add(commands)
     return parser
 
 
 def parse(words: Sequence[str]) -> argparse.Namespace:
     """Parse a command line."""
-    return build_parser().parse_args(words)
+    return build_parser(words[0] if words else "").parse_args(words)
 
 
 def complete_values(parser: argparse.ArgumentParser) -> None:

@@ -5,9 +5,9 @@ from __future__ import annotations
 import argparse
 import os
 from collections.abc import Sequence
-from dataclasses import dataclass
 from pathlib import Path
 from types import ModuleType as Module
+from typing import NamedTuple
 
 from onomaxis.cli import (
     check,
@@ -60,8 +60,7 @@ def execute(options: argparse.Namespace) -> int:
     return 0
 
 
-@dataclass(frozen=True)
-class _Step:
+class _Step(NamedTuple):
     """One step of the walk: what it is for, the command line that is shown, what is run for it."""
 
     title: str

@@ -80,7 +80,6 @@ def _next(survey: Survey) -> list[tuple[str, str]]:
 
 def asked(survey: Survey, wish: Wish) -> Wish:
     """Ask on the terminal what the app shall be called; an empty answer keeps what there is."""
-    from dataclasses import replace
 
     app = survey.apps[0] if survey.apps else None
     said = {
@@ -91,8 +90,7 @@ def asked(survey: Survey, wish: Wish) -> Wish:
     }
     answers = {label: _ask(label, today) for label, today in said.items()}
     id_ = answers["ID"]
-    return replace(
-        wish,
+    return wish._replace(
         android_id=id_,
         ios_id=id_,
         both_id=id_,

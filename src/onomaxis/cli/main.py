@@ -18,8 +18,9 @@ from onomaxis.errors import FaultError, OnomaxisError, StoppedError, UsageError
 def main(argv: Sequence[str] | None = None) -> int:
     """Run one command; return its exit code."""
     words = [_as_typed(word) for word in (sys.argv[1:] if argv is None else argv)]
-    parser = arguments.build_parser()
-    if "_ARGCOMPLETE" in os.environ:
+    completing = "_ARGCOMPLETE" in os.environ
+    parser = arguments.build_parser(words[0] if words and not completing else "")
+    if completing:
         import argcomplete
 
         arguments.complete_values(parser)

@@ -5,7 +5,6 @@ from __future__ import annotations
 import argparse
 import json
 import os
-import shutil
 import sys
 from collections.abc import Callable, Iterable
 from typing import TYPE_CHECKING, Any
@@ -93,6 +92,8 @@ def tell(text: str) -> None:
     """Print a message to standard error: filled to a terminal's width, in what its code page can show."""
     shown = in_code_page(visible(text), sys.stderr.encoding)
     if sys.stderr.isatty():
+        import shutil
+
         width = shutil.get_terminal_size().columns
         shown = "\n".join(part for line in shown.split("\n") for part in _filled(line, width))
     print(shown, file=sys.stderr)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import argparse
-from dataclasses import replace
 
 from onomaxis.brands.publishing import load_ledger, next_build
 from onomaxis.cli.rename import carry_out
@@ -30,5 +29,5 @@ def execute(options: argparse.Namespace) -> int:
         )
     survey = take_survey(open_to_write(options), wish.app)
     if wish.build == "next":
-        wish = replace(wish, build=next_build(survey, load_ledger(survey.tree)))
+        wish = wish._replace(build=next_build(survey, load_ledger(survey.tree)))
     return carry_out(options, survey, numbered(survey, wish))

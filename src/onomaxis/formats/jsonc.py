@@ -6,6 +6,7 @@ import json
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 from onomaxis import late
 from onomaxis.errors import FormatError
@@ -122,8 +123,7 @@ class _Parser:
         return found
 
 
-@dataclass(frozen=True)
-class JsonDocument:
+class JsonDocument(NamedTuple):
     """A parsed file."""
 
     source: Source

@@ -9,7 +9,7 @@ from __future__ import annotations
 import hashlib
 import struct
 from collections.abc import Iterator
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from onomaxis.errors import FormatError
 
@@ -19,8 +19,7 @@ _JCEKS = 0xCECECECE
 _SALT = b"Mighty Aphrodite"
 
 
-@dataclass(frozen=True)
-class Certificate:
+class Certificate(NamedTuple):
     """The certificate of one alias: its DER bytes; ``signs`` where the key to sign with stands beside it."""
 
     alias: str

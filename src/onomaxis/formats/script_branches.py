@@ -9,7 +9,6 @@ like, type assertions. Everything else raises :class:`Computed`.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import NamedTuple
 
 from onomaxis.formats.escapes import decode_backslashes
@@ -37,8 +36,7 @@ _MOST = 2000
 _WRAPPERS = frozenset(("String", "Number", "parseInt"))
 
 
-@dataclass(frozen=True)
-class Literal:
+class Literal(NamedTuple):
     """A stretch of text from one literal: view span of what may be rewritten, its syntax; no span where none may.
 
     ``file`` and ``keys`` say where it stands in a JSON file that the script imports, relative to the script.

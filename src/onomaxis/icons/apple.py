@@ -7,7 +7,6 @@ opaque, square corners, tinted icons in grey.
 
 from __future__ import annotations
 
-from dataclasses import replace
 from functools import partial
 
 from onomaxis.errors import FormatError, InputError
@@ -80,7 +79,7 @@ class AppleIcons:
         self.out.edits.clear()
         self.out.removed = set(self.tree.below(self.home.folder))
         self.out.images = [
-            replace(image, path=target + image.path[len(self.home.folder) :]) for image in self.out.images
+            image._replace(path=target + image.path[len(self.home.folder) :]) for image in self.out.images
         ]
 
     # -- which slots

@@ -64,7 +64,7 @@ def build_icon_set(wish: IconWish, today: tuple[int, int, int] | None = None) ->
     if given is not None and look.opaque:
         warnings.append(Warning("opaque-foreground", "the foreground covers the background everywhere", given.name))
     if fills:
-        foreground = _edge_to_edge(basis, look if flat else replace(look, border=None), wish, warnings)
+        foreground = _edge_to_edge(basis, look if flat else look._replace(border=None), wish, warnings)
     else:
         foreground = _placed(basis, look, wish, given is not None)
     monochrome = _monochrome(arts, foreground, look.opaque, warnings)

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 import random
-from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -23,8 +23,7 @@ _VISIBLE = 8
 _SAME_COLOUR = 6
 
 
-@dataclass(frozen=True, slots=True)
-class Circle:
+class Circle(NamedTuple):
     """A circle, in shares of the picture's edge."""
 
     x: float

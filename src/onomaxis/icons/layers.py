@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 import numpy as np
 
@@ -13,8 +14,7 @@ from onomaxis.icons.slots import SHOWN_DP
 from onomaxis.icons.wish import EVERYTHING, Warning
 
 
-@dataclass(frozen=True)
-class Fitted:
+class Fitted(NamedTuple):
     """Art with its place in a square: share of the edge that it takes, shift of its centre.
 
     Art that ``bleeds`` fills what a launcher shows of the layer, and its edges are continued outward from there.

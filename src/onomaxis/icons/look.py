@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import colorsys
-from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 
@@ -17,8 +17,7 @@ _FULL = 250
 _CORNER, _MOST_ROUND = 0.3, 0.12
 
 
-@dataclass(frozen=True)
-class Look:
+class Look(NamedTuple):
     """Art as it was looked at: its pixels without padding, whether they are all opaque, the border's one colour.
 
     ``rounded`` art is opaque but for its corners.

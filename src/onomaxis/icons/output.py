@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 from onomaxis.errors import InputError
 from onomaxis.icons.slots import LARGEST_EDGE
@@ -12,8 +13,7 @@ from onomaxis.model import Edit
 from onomaxis.workers import spread
 
 
-@dataclass(frozen=True, slots=True)
-class Image:
+class Image(NamedTuple):
     """One picture in one slot."""
 
     path: str

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 import numpy as np
 
@@ -24,8 +25,7 @@ from onomaxis.tree import Tree, inside
 _BUCKETS = ("xxxhdpi", "xxhdpi", "xhdpi", "hdpi", "mdpi", "tvdpi", "ldpi", "nodpi", "")
 
 
-@dataclass(frozen=True, slots=True)
-class PictureFile:
+class PictureFile(NamedTuple):
     """What a picture file is by its header: format, size, whether it has an alpha channel."""
 
     kind: str
@@ -204,8 +204,7 @@ def _bucket(path: str) -> int:
     return next((number for number, name in enumerate(_BUCKETS) if name in qualifiers), len(_BUCKETS))
 
 
-@dataclass(frozen=True, slots=True)
-class AppleEntry:
+class AppleEntry(NamedTuple):
     """One slot of an icon set as ``Contents.json`` lists it."""
 
     file: str
@@ -283,8 +282,7 @@ def tile_today(tree: Tree, path: str, size: int) -> Picture | None:
     return placed(picture, size, 1.0) if picture is not None else None
 
 
-@dataclass(frozen=True)
-class TileIcon:
+class TileIcon(NamedTuple):
     """The icon that a home's single pictures make: layers, and Apple's square in its appearances."""
 
     tree: Tree

@@ -7,7 +7,8 @@ Source of the format: developer.android.com, ``VectorDrawable``.
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
+from typing import NamedTuple
 
 import numpy as np
 
@@ -58,8 +59,7 @@ _LEVELS = 16
 _SHARE = 0.005
 
 
-@dataclass(frozen=True)
-class _State:
+class _State(NamedTuple):
     """What a shape inherits on its way down: transform, style, opacity, clips around it."""
 
     matrix: Matrix
@@ -149,7 +149,7 @@ class Vectorizer:
         try:
             state = _State(self._placed(scale, shift), dict(INHERITED))
             for child in self.root.children:
-                self._element(child, replace(state, style=self.styles.of(self.root, state.style)), 0)
+                self._element(child, state._replace(style=self.styles.of(self.root, state.style)), 0)
         except ValueError as error:
             raise Inexpressible(str(error)) from None
         if not self.out.lines:
@@ -204,7 +204,7 @@ class Vectorizer:
             self._use(element, state, depth)
             return
         if style["clip-path"] != "none":
-            state = replace(state, clips=(*state.clips, self._clip(style["clip-path"], state)))
+            state = state._replace(clips=(*state.clips, self._clip(style["clip-path"], state)))
         if element.name in _SHAPES:
             self._shape(element, state)
             return
@@ -221,14 +221,14 @@ class Vectorizer:
         if target is None:
             return
         x, y = (length(element.value(name)) for name in ("x", "y"))
-        moved = replace(state, matrix=state.matrix.then(Matrix(e=x, f=y)))
+        moved = state._replace(matrix=state.matrix.then(Matrix(e=x, f=y)))
         if state.style["clip-path"] != "none":
-            moved = replace(moved, clips=(*moved.clips, self._clip(state.style["clip-path"], state)))
+            moved = moved._replace(clips=(*moved.clips, self._clip(state.style["clip-path"], state)))
         if target.name == "symbol":
             if target.value("viewBox"):
                 raise Inexpressible("a symbol with a viewBox")
             for child in target.children:
-                self._element(child, replace(moved, style=self.styles.of(target, state.style)), depth + 1)
+                self._element(child, moved._replace(style=self.styles.of(target, state.style)), depth + 1)
         else:
             self._element(target, moved, depth + 1)
 

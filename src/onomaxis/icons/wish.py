@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, NamedTuple
 
 from onomaxis.model import IconHome, Tile
 
 
-@dataclass(frozen=True)
-class IconWish:
+class IconWish(NamedTuple):
     """What was asked for: paths of art, the inset, shapes, strictness.
 
     The inset is a share of the edge, ``auto`` (what shows is fitted into the safe zone) or nothing: art that fills
@@ -80,8 +78,7 @@ def is_covered(home: IconHome, parts: frozenset[str]) -> bool:
     return bool(parts & (APPLE_PARTS if home.style == "asset-catalog" else ANDROID_PARTS))
 
 
-@dataclass(frozen=True, slots=True)
-class Warning:
+class Warning(NamedTuple):
     """Something a person should know about the art; ``code`` is stable."""
 
     code: str

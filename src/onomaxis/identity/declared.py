@@ -4,8 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
-from typing import Any
+from typing import Any, NamedTuple
 
 from onomaxis.errors import InputError
 from onomaxis.formats.toml import Path, TomlDocument
@@ -13,8 +12,7 @@ from onomaxis.identity import rules
 from onomaxis.identity.schema import SELECTORS, WORD
 
 
-@dataclass(frozen=True)
-class PlaceOfValue:
+class PlaceOfValue(NamedTuple):
     """Where a value stands: *selector* names the sort of place, *name* the entry, *file* the file.
 
     With *create* it is made where it is missing. *locale* is the language it is of, where it has several.
@@ -36,8 +34,7 @@ class PlaceOfValue:
         return f"{self.selector} {self.name}{tongue}{inside}" if self.selector else self.file
 
 
-@dataclass(frozen=True)
-class DeclaredValue:
+class DeclaredValue(NamedTuple):
     """A value as it is declared: type, pattern, default or template, places.
 
     ``files`` stands for many files at once: the path of a brand's, a star in its last part.
@@ -54,8 +51,7 @@ class DeclaredValue:
     files: str = ""
 
 
-@dataclass(frozen=True)
-class Keystore:
+class Keystore(NamedTuple):
     """A keystore that brands are signed with: its name in templates, file, alias, the variable of its password."""
 
     name: str
@@ -65,8 +61,7 @@ class Keystore:
     line: int
 
 
-@dataclass(frozen=True)
-class Allowed:
+class Allowed(NamedTuple):
     """A finding that is meant to be so."""
 
     rule: str

@@ -36,8 +36,7 @@ class Said(NamedTuple):
     line: int
 
 
-@dataclass(frozen=True)
-class Brand:
+class Brand(NamedTuple):
     """What one flavor (``""``: the app itself) is called on one platform, all tables taken together.
 
     A facet that the file does not speak of is not in ``facets``: it is left as it is.

@@ -7,8 +7,7 @@ and the reference in docs/identity-file.md.
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
-from typing import Any
+from typing import Any, NamedTuple
 
 from onomaxis import late
 
@@ -18,8 +17,7 @@ FORMAT = 1
 PLATFORMS = ("android", "ios")
 
 
-@dataclass(frozen=True, slots=True)
-class Key:
+class Key(NamedTuple):
     """One key: the kind of its value, what it means, and the words it is limited to.
 
     ``kind`` is ``text``, ``integer``, ``boolean``, ``scalar`` (any of the three), ``color``, ``table`` (``of`` names

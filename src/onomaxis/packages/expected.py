@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from onomaxis.brands.stamp import stamp
 from onomaxis.brands.subjects import Subject
@@ -20,8 +20,7 @@ from onomaxis.writing.change import applied
 PLATFORMS = {"android": "android", "ios": "ios", "macos": "ios"}
 
 
-@dataclass(frozen=True)
-class Expected:
+class Expected(NamedTuple):
     """One shipped app of a project. ``brand`` is what the identity file says of it, None where it says nothing.
 
     ``context`` is the project, of a template as stamping its flavor makes it. ``suffix`` is what the package's build

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 
 from onomaxis.checks import packaged as rules
 from onomaxis.checks.context import Context, look
@@ -43,9 +42,9 @@ def _kept(file: IdentityFile, findings: Sequence[Finding]) -> list[Finding]:
     """Leave out what the identity file allows, place by place: a text may be meant to be in one file alone."""
     found = []
     for item in findings:
-        kept, _ = not_allowed(file, [replace(item, at=(spot,)) for spot in item.at])
+        kept, _ = not_allowed(file, [item._replace(at=(spot,)) for spot in item.at])
         places = tuple(spot for one in kept for spot in one.at)
-        found += [replace(item, at=places)] if places else []
+        found += [item._replace(at=places)] if places else []
     return found
 
 

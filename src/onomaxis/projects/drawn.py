@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from typing import NamedTuple
 
 
-@dataclass(frozen=True)
-class DrawnIcon:
+class DrawnIcon(NamedTuple):
     """The pictures of one home that are drawn, and what stands below the layers.
 
     ``ground`` is ``#RRGGBB``, empty where the background is a picture of its own. ``form`` is ``layered`` for a

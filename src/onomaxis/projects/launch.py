@@ -10,8 +10,7 @@ from onomaxis.projects.draft import Draft
 PICTURES = (".png", ".webp", ".jpg")
 
 
-@dataclass(frozen=True)
-class LaunchWish:
+class LaunchWish(NamedTuple):
     """What a launch screen shall show; an empty field is left as it is. ``logo`` is a path of art."""
 
     background: str = ""

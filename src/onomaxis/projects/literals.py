@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from onomaxis.model import Edit, Facet, Place, Value
 from onomaxis.projects.edits import place_edit
 from onomaxis.tree import Tree
 
 
-@dataclass(frozen=True)
-class Rewriting:
+class Rewriting(NamedTuple):
     """The edit that gives a value its new text; ``replaced`` is the expression that was given up for it."""
 
     edit: Edit

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
 from typing import NamedTuple, Protocol
 
 from onomaxis.errors import InputError
@@ -14,8 +13,7 @@ from onomaxis.projects.edits import place_edit
 from onomaxis.tree import Tree
 
 
-@dataclass(frozen=True)
-class Spot:
+class Spot(NamedTuple):
     """What a place of a value reads today for a flavor; ``write`` returns what gives it a new text, or refusals.
 
     Of a place that cannot be written for a flavor alone, ``whole`` writes it for all that share it.

@@ -88,6 +88,8 @@ class Project:
 
 Hits = Sequence[Occurrence]
 _T = TypeVar("_T")
+# Scope.platform of what a framework's own files say for every platform.
+EVERY = "hybrid"
 
 
 class Flavor(NamedTuple):

@@ -10,7 +10,7 @@ from __future__ import annotations
 import json
 import re
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from onomaxis import late
 from onomaxis.errors import FormatError
@@ -29,8 +29,7 @@ _KEY = late.compile(r'"(?:[^"\\\n]|\\.)*"\s*:\s*$')
 _FLAVORED = late.compile(r"--flavor|\bmain_\w+\.dart")
 
 
-@dataclass(frozen=True)
-class Called:
+class Called(NamedTuple):
     """A flavor as lists speak of it: its name, its ID on each platform, what it is called."""
 
     name: str

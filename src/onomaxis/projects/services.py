@@ -8,7 +8,7 @@ Sources of the rules: the services' documentation of ``google-services.json`` (i
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from onomaxis.errors import FormatError
 from onomaxis.formats.binary.plist import read_any_plist
@@ -22,8 +22,7 @@ ASSET_LINKS = "assetlinks.json"
 ASSOCIATION = "apple-app-site-association"
 
 
-@dataclass(frozen=True)
-class ServiceApp:
+class ServiceApp(NamedTuple):
     """One app that a service file knows: its ID, where that stands, the certificates named for it (SHA-1, hex)."""
 
     id: str
@@ -31,8 +30,7 @@ class ServiceApp:
     certificates: tuple[str, ...] = ()
 
 
-@dataclass(frozen=True)
-class ServiceFile:
+class ServiceFile(NamedTuple):
     """One file of a service; ``project`` is its project number, ``reversed`` the URL scheme that it asks for."""
 
     path: str
@@ -50,8 +48,7 @@ class ServiceFile:
         return any(app.id == app_id for app in self.apps)
 
 
-@dataclass(frozen=True)
-class LinkFile:
+class LinkFile(NamedTuple):
     """An association file: app IDs with where they stand, and for Android the fingerprints (SHA-256) per app."""
 
     path: str

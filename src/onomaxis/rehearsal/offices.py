@@ -58,7 +58,7 @@ def write_offices(folder: Path, offices: Offices) -> None:
     document = {
         "format": 1,
         "project": console.project,
-        "apps": [vars(app) for _, app in sorted(console.apps.items())],
+        "apps": [app._asdict() for _, app in sorted(console.apps.items())],
         "ids": [{"id": name, "capabilities": known} for name, known in sorted(portal.ids.items())],
         "key": portal.key,
         "certificate": portal.certificate,

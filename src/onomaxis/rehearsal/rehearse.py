@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import datetime
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from typing import NamedTuple
 
 from onomaxis.brands.ledger import Published
 from onomaxis.checks.context import Context
@@ -19,8 +19,7 @@ from onomaxis.rehearsal.store import Upload, digest_of, judge
 Tick = Callable[[int], None]
 
 
-@dataclass(frozen=True)
-class Rehearsed:
+class Rehearsed(NamedTuple):
     """What the stand-in answered, what it holds now, and the ledger's rows for what it took."""
 
     answers: tuple[Answer, ...]
@@ -81,8 +80,8 @@ def _upload(package: Package, store: str, context: Context | None, flavor: str) 
         return upload
     app = expected_of(context, package, flavor)
     if flavor and app is not None:
-        return replace(upload, flavor=app.flavor, wanted=flavor, wanted_id=app.id)
-    return replace(upload, flavor=app.flavor if app is not None else None)
+        return upload._replace(flavor=app.flavor, wanted=flavor, wanted_id=app.id)
+    return upload._replace(flavor=app.flavor if app is not None else None)
 
 
 def row_of(package: Package, flavor: str, date: str, digest: str) -> Published:
@@ -121,5 +120,5 @@ def closed(state: StoreState, version: str, flavor: str = "") -> StoreState:
         )
     for app in mine:
         trains = tuple(dict.fromkeys((*app.closed, version)))
-        state = state.with_app(APPSTORE, replace(app, closed=trains))
+        state = state.with_app(APPSTORE, app._replace(closed=trains))
     return state

@@ -28,7 +28,7 @@ def _register(offices: Offices, body: Body, day: datetime.date) -> Answer:
     platform, app_id = _text(body, "platform"), _text(body, "id")
     console = register(offices.console, platform, app_id, _texts(body, "fingerprints"))
     app = console.apps[platform, app_id]
-    return 201, {"app": {**vars(app), "fingerprints": list(app.fingerprints)}}, offices._replace(console=console)
+    return 201, {"app": {**app._asdict(), "fingerprints": list(app.fingerprints)}}, offices._replace(console=console)
 
 
 def _file(offices: Offices, body: Body, day: datetime.date) -> Answer:

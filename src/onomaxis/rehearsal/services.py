@@ -11,7 +11,7 @@ import json
 import plistlib
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from typing import Any
+from typing import Any, NamedTuple
 
 from onomaxis import late
 from onomaxis.errors import InputError
@@ -22,8 +22,7 @@ _SHA1 = late.compile(r"[0-9A-F]{40}\Z")
 _SHA256 = late.compile(r"[0-9A-F]{64}\Z")
 
 
-@dataclass(frozen=True)
-class Registered:
+class Registered(NamedTuple):
     """One app that the console knows; ``fingerprints`` are those of its certificates, hexadecimal, no colons."""
 
     platform: str
@@ -59,7 +58,7 @@ def register(console: Console, platform: str, app_id: str, fingerprints: Sequenc
         if not (_SHA1.match(item) or _SHA256.match(item)):
             raise InputError(f"“{item}” is no fingerprint", remedy="Give a certificate's SHA-1 or SHA-256.")
     known = console.apps.get((platform, app_id), Registered(platform, app_id))
-    app = replace(known, fingerprints=tuple(dict.fromkeys((*known.fingerprints, *cleaned))))
+    app = known._replace(fingerprints=tuple(dict.fromkeys((*known.fingerprints, *cleaned))))
     return replace(console, apps={**console.apps, (platform, app_id): app})
 
 

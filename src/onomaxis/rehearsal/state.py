@@ -29,8 +29,7 @@ class Build(NamedTuple):
     digest: str
 
 
-@dataclass(frozen=True)
-class Held:
+class Held(NamedTuple):
     """One app as the store holds it: ``signer`` is the first upload's certificate (SHA-256), or team."""
 
     id: str
@@ -108,7 +107,7 @@ def write_state(folder: Path, state: StoreState) -> None:
             path = folder / f"{store}.json"
             if mine or path.exists():
                 apps = [
-                    {**vars(app), "builds": [item._asdict() for item in app.builds], "closed": list(app.closed)}
+                    {**app._asdict(), "builds": [item._asdict() for item in app.builds], "closed": list(app.closed)}
                     for app in mine
                 ]
                 text = json.dumps({"format": FORMAT, "apps": apps}, ensure_ascii=False, indent=1) + "\n"

@@ -5,8 +5,8 @@ from __future__ import annotations
 import datetime
 import hashlib
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from pathlib import Path
+from typing import NamedTuple
 
 from onomaxis.brands.ledger import Published, build_number, trimmed
 from onomaxis.identity.store_levels import SDK_LEVELS, TARGET_LEVELS, asked
@@ -24,8 +24,7 @@ _PHONE_EDGE, _TABLET_EDGE = 120, 152
 _TAKEN = {PLAY: ("aab", "apk"), APPSTORE: ("ipa", "xcarchive")}
 
 
-@dataclass(frozen=True)
-class Upload:
+class Upload(NamedTuple):
     """A package that is handed in: the flavor that it is said to be, and the one that its ID tells."""
 
     package: Package

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 
 from onomaxis import late
 from onomaxis.errors import InputError
@@ -37,7 +36,7 @@ def numbered(survey: Survey, wish: Wish) -> Wish:
             raise InputError(f"“{build}” is no step: a plus sign and a number, such as +1")
         numbers = _highest([app.build for app in apps], "build number")
         build = ".".join(map(str, [*numbers[:-1], numbers[-1] + int(build[1:])]))
-    return replace(wish, version=version, build=build)
+    return wish._replace(version=version, build=build)
 
 
 def _mine(apps: Sequence[ShippedApp], flavor: str) -> list[ShippedApp]:

@@ -34,7 +34,7 @@ def plan_rename(survey: Survey, wish: Wish) -> Plan:
     prove_targets(survey.projects, projects, plan)
     prove_followers(survey, later, projects, plan)
     prove_stable(
-        survey, later, plan, lambda again, targets: plan_all(again, replace(wish, app="", targets=tuple(targets)))
+        survey, later, plan, lambda again, targets: plan_all(again, wish._replace(app="", targets=tuple(targets)))
     )
     before, after = identity_of(survey.projects), identity_of(projects)
     plan = replace(plan, called_before=before, called_after=after, after=tuple(projects))
@@ -69,7 +69,7 @@ def _residue(survey: Survey, later: Tree, plan: Plan) -> tuple[Residue, ...]:
     other = {path: data for path, data in held.items() if path not in here}
     found = find_residue(survey, here, plan.renamings, plan.names, plan.technical)
     found = tuple(
-        replace(item, reason=_SHARED) if any(text in item.text for text in plan.kept) else item for item in found
+        item._replace(reason=_SHARED) if any(text in item.text for text in plan.kept) else item for item in found
     )
     large = ((path, survey.tree.unreadable[path]) for path in sorted(survey.tree.large))
     found = (*found, *(Residue(path, 1, "", f"not looked into: {why}") for path, why in large))

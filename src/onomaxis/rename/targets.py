@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from onomaxis.model import Facet, ShippedApp, Value, same_flavor
 from onomaxis.projects.project import Project, base_id, brand_of, shared_id
@@ -17,8 +17,7 @@ from onomaxis.wishes import Aim, Renaming, Wish
 SAID = {Facet.DISPLAY_NAME: "display name", Facet.VERSION_NAME: "version", Facet.VERSION_CODE: "build number"}
 
 
-@dataclass(frozen=True)
-class Becoming:
+class Becoming(NamedTuple):
     """A facet of an app: what it reads today (None: nothing), and what it shall read.
 
     ``unclear``: there is no app without a flavor, and the flavors differ.
@@ -30,8 +29,7 @@ class Becoming:
     unclear: bool = False
 
 
-@dataclass(frozen=True)
-class Target:
+class Target(NamedTuple):
     """One project that a wish is for, with only the apps that are meant.
 
     ``renamings`` say which identifiers become which, ``values`` what becomes of name, version and build number;

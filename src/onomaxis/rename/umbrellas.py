@@ -6,9 +6,8 @@ from collections.abc import Iterable, Sequence
 
 from onomaxis.model import Edit, Facet, Mention, Note, Role
 from onomaxis.projects.edits import place_edit
-from onomaxis.projects.frameworks.files import EVERY
 from onomaxis.projects.literals import rewrite
-from onomaxis.projects.project import Project
+from onomaxis.projects.project import EVERY, Project
 from onomaxis.rename.targets import Target
 from onomaxis.survey.halves import umbrella_of
 from onomaxis.survey.survey import Survey

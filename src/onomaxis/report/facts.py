@@ -7,7 +7,7 @@ import io
 import itertools
 import re
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from onomaxis.brands.ledger import Published
 from onomaxis.checks.context import Context, look
@@ -28,8 +28,7 @@ ICON_EDGE = 56
 _DRAWN = 112
 
 
-@dataclass(frozen=True)
-class Said:
+class Said(NamedTuple):
     """One thing that is said of an app, with the place where it is written."""
 
     label: str
@@ -38,8 +37,7 @@ class Said:
     swatch: str = ""
 
 
-@dataclass(frozen=True)
-class Half:
+class Half(NamedTuple):
     """A flavor on one platform: one shipped app. ``icon`` is a picture as a data address."""
 
     platform: str
@@ -48,8 +46,7 @@ class Half:
     facts: tuple[Said, ...]
 
 
-@dataclass(frozen=True)
-class Card:
+class Card(NamedTuple):
     """One flavor (empty: the app itself) with all its apps, what its brand gives, and how many findings it has."""
 
     flavor: str
@@ -62,8 +59,7 @@ class Card:
     family: str = ""
 
 
-@dataclass(frozen=True)
-class Change:
+class Change(NamedTuple):
     """What one app was called at a revision, and what it is called now; empty where there was or is none."""
 
     app: str
@@ -72,8 +68,7 @@ class Change:
     after: str
 
 
-@dataclass(frozen=True)
-class Report:
+class Report(NamedTuple):
     """Everything that the page shows."""
 
     title: str

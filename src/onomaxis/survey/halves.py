@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterator, Sequence
-from dataclasses import replace
 from typing import NamedTuple
 
 from onomaxis.model import Disagreement, ShippedApp, Value, made_of, same_flavor
@@ -102,7 +101,7 @@ def _pairs(android: Sequence[ShippedApp], ios: Sequence[ShippedApp]) -> Iterator
                 _agreed([value.text if value else "" for value in values], values)
                 for values in zip(*((app.name, app.version, app.build) for app in parts), strict=True)
             )
-            yield replace(parts[0], name=name, version=version, build=build), other
+            yield parts[0]._replace(name=name, version=version, build=build), other
 
 
 def _agreed(texts: Sequence[str], values: Sequence[Value | None]) -> Value | None:

@@ -17,11 +17,10 @@ from onomaxis.identity.schema import LEDGER as LEDGER_FILE
 from onomaxis.identity.schema import NAME as IDENTITY_FILE
 from onomaxis.model import WHOLE_FILE, Disagreement, Facet, Mention, Role, ShippedApp, Unresolved, Value
 from onomaxis.projects import kind_named, kinds_in
-from onomaxis.projects.frameworks.files import EVERY
 from onomaxis.projects.kind import Kind
 from onomaxis.projects.occurrences import FORMS, occurrences
 from onomaxis.projects.ownership import is_service_file, prose
-from onomaxis.projects.project import Occurrence, Project, Targets, apps_meant, base_id, place, together
+from onomaxis.projects.project import EVERY, Occurrence, Project, Targets, apps_meant, base_id, place, together
 from onomaxis.survey.halves import across, umbrella_of
 from onomaxis.tree import Tree
 from onomaxis.workers import halved
@@ -300,7 +299,7 @@ def classified(projects: Sequence[Project], path: str, source: Source, hits: lis
     """Say what each identifier found in a file is, by the project that the file belongs to."""
     if path in OWN_FILES:
         return [
-            replace(loose_mention(projects, path, source, hit), role=Role.OUTSIDE, reason=OWN_FILES[path])
+            loose_mention(projects, path, source, hit)._replace(role=Role.OUTSIDE, reason=OWN_FILES[path])
             for hit in hits
         ]
     project = project_of(projects, path)

@@ -4,15 +4,14 @@ from __future__ import annotations
 
 import os
 from collections.abc import Iterable
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from onomaxis.errors import RefusedError
 from onomaxis.paths import fault_of
 from onomaxis.tree import Tree
 
 
-@dataclass(frozen=True, slots=True)
-class FileChange:
+class FileChange(NamedTuple):
     """One file before and after: ``source`` is None for a new file, ``target`` None for a removed one.
 
     Of a link the bytes are its target as text.

@@ -6,7 +6,7 @@ import itertools
 import os
 from collections import defaultdict
 from collections.abc import Iterable
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from onomaxis.errors import FaultError, RefusedError
 from onomaxis.model import Edit, Move
@@ -15,8 +15,7 @@ from onomaxis.writing.change import FileChange, joined
 from onomaxis.writing.links import with_links
 
 
-@dataclass(frozen=True)
-class Changeset:
+class Changeset(NamedTuple):
     """Edits, moves, new files, files written whole (there already or not) and removals that belong together."""
 
     edits: tuple[Edit, ...] = ()

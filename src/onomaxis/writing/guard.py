@@ -5,8 +5,8 @@ from __future__ import annotations
 import os
 import subprocess
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 from pathlib import Path
+from typing import NamedTuple
 
 from onomaxis.errors import RefusedError
 from onomaxis.listing import GIT, git_environment
@@ -18,8 +18,7 @@ from onomaxis.writing.journal import Journal, digest
 _SHOWN = 8
 
 
-@dataclass(frozen=True)
-class Status:
+class Status(NamedTuple):
     """What git says of files: changed or new to it, and ignored; ``known`` is false outside a work tree."""
 
     known: bool

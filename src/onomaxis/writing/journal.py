@@ -21,9 +21,8 @@ import hashlib
 import json
 from collections.abc import Sequence
 from contextlib import suppress
-from dataclasses import dataclass, fields, replace
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 from onomaxis import late
 from onomaxis.errors import InputError, OnomaxisError, RefusedError
@@ -48,8 +47,7 @@ def digest(data: bytes | None) -> str:
     return "" if data is None else hashlib.sha256(data).hexdigest()
 
 
-@dataclass(frozen=True, slots=True)
-class Record:
+class Record(NamedTuple):
     """One file of an entry: paths, digests before and after, permission bits, span of its bytes in ``old.bin``.
 
     For a link the bytes are its target.
@@ -70,8 +68,7 @@ class Record:
         return self.source is not None and self.target is not None and self.source != self.target
 
 
-@dataclass(frozen=True, slots=True)
-class Entry:
+class Entry(NamedTuple):
     """One change. ``undoes`` names the entry it takes back, ``state`` is ``done`` or ``open``.
 
     ``respelled`` are folders whose name changes in case alone, on a disk where case does not count. ``own`` tells
@@ -91,8 +88,8 @@ class Entry:
     own: bool = True
 
 
-_RECORD_FIELDS = tuple(item.name for item in fields(Record))
-_ENTRY_FIELDS = tuple(item.name for item in fields(Entry) if item.name not in ("state", "own", "records"))
+_RECORD_FIELDS = Record._fields
+_ENTRY_FIELDS = tuple(name for name in Entry._fields if name not in ("state", "own", "records"))
 
 
 class Journal:
@@ -131,7 +128,7 @@ class Journal:
             entry = _entry(name, json.loads(text.decode("utf-8")))
             found = self.disk.read(f"{base}/seal", 1024)
             state = "done" if self.disk.kind(f"{base}/done") else "open"
-            return replace(entry, state=state, own=is_sealed(self.root, text, found))
+            return entry._replace(state=state, own=is_sealed(self.root, text, found))
         except (OSError, ValueError, RecursionError, OnomaxisError):
             return None
 
@@ -192,7 +189,7 @@ class Journal:
     def begin(self, entry: Entry, changes: Sequence[FileChange]) -> Entry:
         """Store the old bytes, then the entry; return it with its ID."""
         self._prepare()
-        entry = replace(entry, id=f"{max(map(int, self.ids()), default=0) + 1:04d}")
+        entry = entry._replace(id=f"{max(map(int, self.ids()), default=0) + 1:04d}")
         base = f"{FOLDER}/{entry.id}"
         self.disk.make_folder(base)
         self.disk.write(f"{base}/old.bin", b"".join(change.before or b"" for change in changes))

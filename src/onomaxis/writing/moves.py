@@ -3,15 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from onomaxis.model import Move
 from onomaxis.writing.disk import ASIDE, Disk
 from onomaxis.writing.journal import Record
 
 
-@dataclass(frozen=True, slots=True)
-class Route:
+class Route(NamedTuple):
     """The renames of a change: *first* in their order, and those that close the circles of files that swap places.
 
     In a circle one file is put aside in *first* and comes to its place in *closing*. A mark in the journal stands

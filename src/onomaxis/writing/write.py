@@ -12,8 +12,8 @@ import itertools
 import os
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager, suppress
-from dataclasses import dataclass
 from pathlib import Path
+from typing import NamedTuple
 
 from onomaxis.errors import InputError, OnomaxisError, RefusedError
 from onomaxis.tree import parent
@@ -27,8 +27,7 @@ _DONE, _TURNED = "done", "turned"
 _PLAIN_MODE = 0o644
 
 
-@dataclass(frozen=True)
-class Labels:
+class Labels(NamedTuple):
     """What the journal keeps of a change beside its files."""
 
     title: str
@@ -37,8 +36,7 @@ class Labels:
     undoes: str = ""
 
 
-@dataclass(frozen=True)
-class Written:
+class Written(NamedTuple):
     """What was carried out: the entry's ID, and the emptied folders that could not be removed."""
 
     id: str

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass
 from functools import partial
+from typing import NamedTuple
 
 import numpy as np
 
@@ -24,8 +24,7 @@ Draw = Callable[[int], Picture | None]
 _LABEL, _GAP, _LEFT, _TOP, _LOWEST_BAND = 16, 14, 150, 64, 96
 
 
-@dataclass(frozen=True)
-class Cell:
+class Cell(NamedTuple):
     """One drawing with its label. ``edge`` is the true edge in pixels, 0 for as large as the grid allows."""
 
     label: str
@@ -33,8 +32,7 @@ class Cell:
     edge: int = 0
 
 
-@dataclass(frozen=True)
-class Row:
+class Row(NamedTuple):
     """One line of cells: whose icons they are, and what they show."""
 
     title: str

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 from pathlib import PurePath
+from typing import NamedTuple
 
 from onomaxis.icons.sheets.home import home_pages
 from onomaxis.icons.sheets.lists import settings_pages, switcher_pages
@@ -20,8 +20,7 @@ SHEETS = ("home", "switcher", "settings", "store", "masks")
 _OF_SHOWN = {"home": home_pages, "switcher": switcher_pages, "settings": settings_pages, "store": store_pages}
 
 
-@dataclass(frozen=True)
-class SheetFile:
+class SheetFile(NamedTuple):
     """One page of a sheet: its name, the page's number, the flavors on it, its size in pixels, its bytes (PNG)."""
 
     name: str
@@ -33,8 +32,7 @@ class SheetFile:
     data: bytes
 
 
-@dataclass(frozen=True)
-class SheetWish:
+class SheetWish(NamedTuple):
     """What is asked for: sheets (none: all), a flavor (none: all), the size of a page, ``light`` or ``dark``."""
 
     sheets: Sequence[str] = ()

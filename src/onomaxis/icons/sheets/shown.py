@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 
@@ -30,8 +30,7 @@ SHRUNK = 0.7
 LOOKS = {"android": ("plain", "themed light", "themed dark"), "ios": ("plain", "dark", "tinted")}
 
 
-@dataclass(frozen=True)
-class Shown:
+class Shown(NamedTuple):
     """One flavor of an app on one platform; ``draw`` takes a look and an edge in pixels, and gives a cut picture."""
 
     platform: str

@@ -8,7 +8,7 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Iterator
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.gradle import Script
@@ -33,8 +33,7 @@ _SUFFIXES = {Facet.APPLICATION_ID: "applicationIdSuffix", Facet.VERSION_NAME: "v
 DIMENSION = "brand"
 
 
-@dataclass(frozen=True)
-class Style:
+class Style(NamedTuple):
     """How a script writes: its step of indentation, quote, whether it assigns with an equals sign."""
 
     newline: str

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
+from typing import NamedTuple
 
 from onomaxis.formats.source import Source, flat
 from onomaxis.model import Disagreement, Edit, Facet, Mention, Note
@@ -183,8 +184,7 @@ def _names(project: Project) -> Names:
     return project.detail
 
 
-@dataclass(frozen=True)
-class _Read:
+class _Read(NamedTuple):
     """One module as it was read."""
 
     module: Module

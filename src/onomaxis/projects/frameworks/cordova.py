@@ -13,11 +13,11 @@ from onomaxis.model import Edit, Facet, IconHome, Opening, Scope, Tile
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.drawn import DrawnIcon
 from onomaxis.projects.frameworks.declared import preference_facts
-from onomaxis.projects.frameworks.files import EVERY, Files
+from onomaxis.projects.frameworks.files import Files
 from onomaxis.projects.frameworks.hybrid import HybridKind
 from onomaxis.projects.frameworks.npm import npm_rename
 from onomaxis.projects.frameworks.pages import config_copies, web_names
-from onomaxis.projects.project import AppFacts, Flavor, Project, place
+from onomaxis.projects.project import EVERY, AppFacts, Flavor, Project, place
 from onomaxis.tree import Tree, inside, parent
 
 _ATTRIBUTES = (

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 from onomaxis import late
 from onomaxis.formats.xml import Element, XmlDocument
@@ -25,8 +26,7 @@ _DEEPEST_CONDITION, _MOST_PIECES = 20, 100
 _NAMED = frozenset(("applicationid", "applicationtitle", "applicationdisplayversion", "applicationversion"))
 
 
-@dataclass(frozen=True)
-class Doubt:
+class Doubt(NamedTuple):
     """A property whose value cannot be told from the files: where that is decided, and why not."""
 
     place: Place

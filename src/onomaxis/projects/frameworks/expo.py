@@ -20,12 +20,12 @@ from onomaxis.projects.drawn import DrawnIcon
 from onomaxis.projects.edits import opening_edit
 from onomaxis.projects.frameworks.declared import expo_facts, json_list
 from onomaxis.projects.frameworks.expo_icons import icon_home, name_icons, picture_keys
-from onomaxis.projects.frameworks.files import EVERY, ID_OF, Files, value_edit
+from onomaxis.projects.frameworks.files import ID_OF, Files, value_edit
 from onomaxis.projects.frameworks.hybrid import HybridKind
 from onomaxis.projects.frameworks.npm import has_dependency, npm_name, npm_rename, packages
 from onomaxis.projects.frameworks.react_native import component_names
 from onomaxis.projects.launch import Launch, LaunchPicture, LaunchWish
-from onomaxis.projects.project import AppFacts, Flavor, Project, place
+from onomaxis.projects.project import EVERY, AppFacts, Flavor, Project, place
 from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS
 from onomaxis.tree import Tree, inside, join
 from onomaxis.wishes import Aim, Renaming

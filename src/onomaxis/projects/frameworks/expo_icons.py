@@ -14,7 +14,8 @@ from onomaxis.model import Edit, Facet, IconHome, Tile
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.drawn import DrawnIcon
 from onomaxis.projects.edits import place_edit
-from onomaxis.projects.frameworks.files import EVERY, Files
+from onomaxis.projects.frameworks.files import Files
+from onomaxis.projects.project import EVERY
 from onomaxis.tree import inside
 
 HOME = "app icons"

@@ -38,12 +38,10 @@ from onomaxis.model import (
 )
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.occurrences import ending
-from onomaxis.projects.project import Identifier, Project, guarded, place
+from onomaxis.projects.project import EVERY, Identifier, Project, guarded, place
 from onomaxis.tree import Tree, join, parent
 
 _T = TypeVar("_T")
-# Scope.platform of what a framework's own files say for every platform.
-EVERY = "hybrid"
 # Why a place that repeats a name is not expected to say the same.
 ID_OF = {"android": Facet.APPLICATION_ID, "ios": Facet.BUNDLE_ID}
 _HALVES = {"android": ("/build.gradle", "/build.gradle.kts"), "ios": ("/project.pbxproj",)}
@@ -274,10 +272,9 @@ class Files:
         stated = platform in named
         apart = stated and not named >= {"android", "ios"}  # the ID for all is the other platform's
         owners = [
-            replace(
-                item,
+            item._replace(
                 facet=facet if item.facet in ID_OF.values() else item.facet,
-                scope=replace(item.scope, platform=platform, module=common.label),
+                scope=item.scope._replace(platform=platform, module=common.label),
             )
             for item in self.owners
             if item.scope.platform == platform
@@ -286,7 +283,7 @@ class Files:
         flavors = list(dict.fromkeys(["", *(item.scope.flavor for item in owners)]))
         apps = tuple(_app(common, platform, flavor, owners, self.derived) for flavor in flavors)
         places = [
-            replace(item, scope=replace(item.scope, platform=platform, module=common.label))
+            item._replace(scope=item.scope._replace(platform=platform, module=common.label))
             for item in self.openings
             if item.scope.platform in (EVERY, platform)
         ]

@@ -8,12 +8,12 @@ from onomaxis.formats.source import Source
 from onomaxis.model import Facet, Mention, Note, Role, Scope
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import opening_edit
-from onomaxis.projects.frameworks.files import EVERY, ID_OF, Files
+from onomaxis.projects.frameworks.files import ID_OF, Files
 from onomaxis.projects.frameworks.npm import npm_rename
 from onomaxis.projects.kind import Kind
 from onomaxis.projects.occurrences import ending, language_of
 from onomaxis.projects.ownership import standing
-from onomaxis.projects.project import Flavor, Hits, Occurrence, Project, place
+from onomaxis.projects.project import EVERY, Flavor, Hits, Occurrence, Project, place
 from onomaxis.tree import Tree, join
 from onomaxis.wishes import Aim, Renaming
 

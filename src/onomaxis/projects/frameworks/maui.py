@@ -14,10 +14,10 @@ from onomaxis.projects.draft import Draft
 from onomaxis.projects.drawn import DrawnIcon
 from onomaxis.projects.frameworks.declared import list_facts, manifest_facts
 from onomaxis.projects.frameworks.dotnet import Doubt, Properties, properties
-from onomaxis.projects.frameworks.files import EVERY, Files
+from onomaxis.projects.frameworks.files import Files
 from onomaxis.projects.frameworks.hybrid import HybridKind
 from onomaxis.projects.frameworks.maui_icons import icon_home, name_icons
-from onomaxis.projects.project import AppFacts, Flavor, Project
+from onomaxis.projects.project import EVERY, AppFacts, Flavor, Project
 from onomaxis.tree import Tree, parent
 
 _PROPERTIES = {

@@ -7,7 +7,6 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Sequence
-from dataclasses import replace
 
 from onomaxis.formats.escapes import decode_android, encode
 from onomaxis.formats.plist import parse_plist
@@ -135,4 +134,4 @@ class NativeScriptKind(HybridKind):
                 value = files.content(name, element, document) if document else None
                 if value is not None:  # the resource syntax has escapes of its own
                     syntax = value.place.syntax.replace("xml-", "android-")
-                    yield single(decode_android(value.text), replace(value.place, syntax=syntax))
+                    yield single(decode_android(value.text), value.place._replace(syntax=syntax))

@@ -10,8 +10,9 @@ from collections.abc import Iterable, Iterator
 
 from onomaxis.model import Facet, IconHome, Tile
 from onomaxis.projects.draft import Draft
-from onomaxis.projects.frameworks.files import EVERY, Files
+from onomaxis.projects.frameworks.files import Files
 from onomaxis.projects.frameworks.hybrid import HybridKind
+from onomaxis.projects.project import EVERY
 from onomaxis.tree import Tree, parent
 
 _SETTINGS = "ProjectSettings/ProjectSettings.asset"

@@ -7,7 +7,6 @@ format reference ("App icon type").
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from onomaxis.errors import FormatError
@@ -73,11 +72,11 @@ def _of_flavor(
     homes = {home.folder: home for item in own if (home := icon_home(reader, item))}
     references = tuple(_references(reader, flavor, [item for item in identities if item not in own]))
     if homes:
-        yield from (replace(home, flavor=flavor) for home in homes.values())
+        yield from (home._replace(flavor=flavor) for home in homes.values())
     elif references and main.style == "asset-catalog":
         name = f"{main.name}-{flavor}"
         folder = f"{parent(main.folder)}/{name}.{_FLAT}"
-        yield replace(main, flavor=flavor, folder=folder, name=name, references=references)
+        yield main._replace(flavor=flavor, folder=folder, name=name, references=references)
 
 
 def _references(reader: TargetReader, flavor: str, identities: Sequence[Identity]) -> Iterator[Value | Opening]:
@@ -126,10 +125,10 @@ def icon_home(reader: TargetReader, identity: Identity) -> IconHome | None:
     forms = dict.fromkeys((_OTHER_PLATFORMS.get(identity.platform, "icon"), *_OTHER_FORMS))
     other = next((folder for form in forms if (folder := nearest(form))), "")
     if other and (not home.folder or other.endswith(".icon")):
-        return replace(home, style="foreign", folder=other)
+        return home._replace(style="foreign", folder=other)
     if identity.platform in _OTHER_PLATFORMS and not home.folder:
         return None
     if not home.folder and catalogs:
         own = [path for path in catalogs if mark in f"/{path}"] or catalogs
-        return replace(home, folder=f"{own[0]}.xcassets/{name}.{_FLAT}")
+        return home._replace(folder=f"{own[0]}.xcassets/{name}.{_FLAT}")
     return home if home.folder else None

@@ -5,7 +5,7 @@ Source: Apple, "Specifying your app's launch screen".
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from onomaxis.errors import InputError
 from onomaxis.formats.color import channels
@@ -27,8 +27,7 @@ _COLOR, _IMAGE = "UILaunchScreen/UIColorName", "UILaunchScreen/UIImageName"
 _GROUND = "LaunchGround"
 
 
-@dataclass(frozen=True)
-class Screen:
+class Screen(NamedTuple):
     """How an app is launched: the name of its storyboard, or what its property list names (``listed``).
 
     ``shared`` tells whether other flavors, or the app itself, are launched with the same; ``flavored`` whether there

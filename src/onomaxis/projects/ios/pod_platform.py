@@ -7,7 +7,6 @@ is built for a later system than its own.
 from __future__ import annotations
 
 import re
-from dataclasses import replace
 
 from onomaxis import late
 from onomaxis.errors import FormatError
@@ -33,7 +32,7 @@ def with_platform(tree: Tree, folder: str, spot: Spot, flavor: str) -> Spot:
                 draft.notes.append(Note(at, f"pods are built for {text}, and {flavor} is for {new}: lower it here"))
         return draft
 
-    return replace(spot, write=write)
+    return spot._replace(write=write)
 
 
 def _levels(tree: Tree, path: str, new: str) -> list[tuple[str, str, Edit]]:

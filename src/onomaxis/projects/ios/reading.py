@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from onomaxis.errors import FormatError
 from onomaxis.model import HIDDEN_PARTS, WHOLE_FILE, Disagreement, Facet, IconHome, Part, ShippedApp, Unresolved
@@ -20,8 +20,7 @@ _WITH_ICON = ("app", "watch app", "clip")
 _SKIPPED_PARTS = ("framework", "library", "bundle", "product")
 
 
-@dataclass(frozen=True)
-class Detail:
+class Detail(NamedTuple):
     """What later steps need of a project: the parsed file, its identifiers, values that settings stand behind."""
 
     parsed: XcodeProject

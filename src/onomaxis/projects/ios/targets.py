@@ -7,7 +7,7 @@ Source of the rules: Apple, "Information Property List" (CFBundleDisplayName, CF
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from typing import NamedTuple
 
 from onomaxis.formats.jsonc import parse_json
@@ -79,8 +79,7 @@ class Literal(NamedTuple):
     setting: Value
 
 
-@dataclass(frozen=True)
-class Forecast:
+class Forecast(NamedTuple):
     """How a project will read under other technical names.
 
     ``setting(key, text, file, start)`` is the value that a definition will have; ``today`` is where a file that will
@@ -186,11 +185,11 @@ class TargetReader:
         known = self.owners.setdefault(key, Mention(facet, role, spot, value.text, scope, value))
         shared = known.scope
         if shared.flavor != scope.flavor:  # with another flavor, or with the main app
-            shared = replace(shared, flavor="")
+            shared = shared._replace(flavor="")
         if shared.configuration != scope.configuration:
-            shared = replace(shared, configuration="")
+            shared = shared._replace(configuration="")
         if shared != known.scope:
-            self.owners[key] = replace(known, scope=shared)
+            self.owners[key] = known._replace(scope=shared)
         return value
 
     def _resolve(self, facet: Facet, read: Callable[[], Value | None], spot: tuple[str, int, str]) -> Value | None:

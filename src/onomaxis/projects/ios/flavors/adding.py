@@ -6,7 +6,7 @@ import posixpath
 import re
 from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from onomaxis.errors import FormatError
 from onomaxis.formats.escapes import encode
@@ -28,8 +28,7 @@ from onomaxis.tree import Tree, join, parent
 _SKIPPED = ("framework", "library", "bundle", "product")
 
 
-@dataclass(frozen=True)
-class NewFlavor:
+class NewFlavor(NamedTuple):
     """What a flavor's configurations are made from: *templates* are today's configurations by their new names."""
 
     flavor: str

@@ -6,6 +6,7 @@ import re
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from functools import cached_property
+from typing import NamedTuple
 
 from onomaxis import late
 from onomaxis.errors import InputError
@@ -53,8 +54,7 @@ def check_name(name: str) -> None:
         raise InputError(f"“{name}” cannot name an Xcode project: build settings and scripts would read a sign in it")
 
 
-@dataclass(frozen=True)
-class Follow:
+class Follow(NamedTuple):
     """Which names derive from the old one: the name itself, and what it begins at a word's border."""
 
     old: str

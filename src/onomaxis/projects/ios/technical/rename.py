@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
+from typing import NamedTuple
 
 from onomaxis import late
 from onomaxis.errors import FormatError
@@ -228,8 +229,7 @@ def _generates(path: str, tree: Tree, names: Names) -> bool:
 # -- what keeps its value
 
 
-@dataclass(frozen=True)
-class _Moment:
+class _Moment(NamedTuple):
     """One target in one configuration, read before and after."""
 
     target: Target
