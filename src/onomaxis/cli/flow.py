@@ -9,8 +9,6 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, Generic, TypeVar
 
-from onomaxis.brands.published import losses
-from onomaxis.brands.publishing import load_ledger
 from onomaxis.cli.layout import Cell, blank, pairs, put
 from onomaxis.cli.output import ask, confirm, count, make_console, print_json, say, section
 from onomaxis.cli.writing import report_left, show_diff, write_changes
@@ -87,6 +85,9 @@ def heed_published(options: argparse.Namespace, tree: Tree, plan: PlannedChange)
     """
     if getattr(options, "published", True) or not tree.exists(LEDGER):
         return
+    from onomaxis.brands.published import losses
+    from onomaxis.brands.publishing import load_ledger
+
     found = losses(read_projects(tree), read_projects(applied(tree, plan.changes)), load_ledger(tree))
     if not found:
         return

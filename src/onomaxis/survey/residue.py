@@ -7,7 +7,7 @@ from collections.abc import Iterable, Mapping, Sequence
 
 from onomaxis import late
 from onomaxis.errors import FormatError
-from onomaxis.formats.source import Source, as_viewed
+from onomaxis.formats.source import Source, as_viewed, flat
 from onomaxis.model import Facet, Mention, Residue, Role
 from onomaxis.projects.occurrences import is_prose, occurrences
 from onomaxis.projects.project import Occurrence, Project
@@ -49,7 +49,13 @@ def find_residue(
 ) -> tuple[Residue, ...]:
     """Search *held* (files as they will be, by new path) for the old identifiers, display and technical names."""
     found: set[Residue] = set()
+    names, technical = tuple(names), tuple(technical)
+    spelled = _spelled(renamings)
+    called = [old.encode() for old, _ in (*names, *technical)]
     for path, data in held.items():
+        plain = flat(data)
+        if not (any(word in plain for word in called) or _may_hold(plain, spelled)):
+            continue
         try:
             source = Source.read(data)
         except FormatError:
@@ -65,6 +71,22 @@ def find_residue(
         for old, new in technical:
             found.update(_technical_names(path, source, old, new))
     return tuple(sorted(found, key=lambda item: (item.file, item.line, item.text, item.reason)))
+
+
+# Bytes as they count where an identifier is looked for in any spelling: one separator, no backticks.
+_FOLDED = bytes.maketrans(b"_/-", b"...")
+
+
+def _spelled(renamings: Sequence[Renaming]) -> list[bytes]:
+    """Return every form of the old identifiers, folded as :func:`_may_hold` folds a file."""
+    forms = (form for item in renamings for form in (item.old, *written_forms(item.old)))
+    return list(dict.fromkeys(form.encode().lower().translate(_FOLDED, b"`") for form in forms))
+
+
+def _may_hold(plain: bytes, spelled: Sequence[bytes]) -> bool:
+    """Tell whether an old identifier may stand in a file, in whatever case and with whatever separators."""
+    folded = plain.lower().translate(_FOLDED, b"`")
+    return any(form in folded for form in spelled)
 
 
 def _identifiers(

@@ -31,17 +31,25 @@ class Disk:
         self.root = root
         self._prefix = os.fspath(root) + os.sep
         self._plain: set[str] = set()
+        self._names: dict[str, str] = {}
 
     def name(self, relative: str) -> str:
         """Return the absolute path of *relative*.
 
         Raises RefusedError when the path is none below the root, or a link stands on its way.
         """
+        known = self._names.get(relative)
+        if known is not None:
+            return known
         fault = fault_of(relative)
         if fault:
             raise RefusedError(f"this path is not used: {fault}", file=str(relative))
-        self._walk(parent(relative))
-        return self._prefix + relative
+        folder = parent(relative)
+        self._walk(folder)
+        name = self._prefix + relative
+        if not folder or folder in self._plain:  # what is not there yet is looked at again
+            self._names[relative] = name
+        return name
 
     def _walk(self, folder: str) -> None:
         """Make sure that no folder on the way is a link."""
@@ -184,13 +192,21 @@ class Disk:
     def rename(self, source: str, target: str) -> None:
         """Rename a file, link or folder; nothing must stand at the target, except the same thing in another case."""
         self.step("rename", source)
-        os.rename(self.name(source), self.name(target))
-        self._plain.clear()
+        name = self.name(source)
+        info = self._look(name)
+        os.rename(name, self.name(target))
+        if info is None or stat.S_ISDIR(info.st_mode):
+            self._forget()
 
     def remove(self, relative: str) -> None:
         """Remove a file or link if it is there."""
         self.step("remove", relative)
         Path(self.name(relative)).unlink(missing_ok=True)
+
+    def _forget(self) -> None:
+        """Look again at the folders on every way: one of them stands elsewhere now, or nowhere."""
+        self._plain.clear()
+        self._names.clear()
 
     def make_folder(self, relative: str, mode: int | None = None) -> None:
         """Make one folder if it is not there; its parent exists."""
@@ -211,7 +227,7 @@ class Disk:
             return True
         except OSError:
             return False
-        self._plain.discard(relative)
+        self._forget()
         return True
 
     def flush(self, folder: str) -> None:

@@ -98,6 +98,7 @@ class Journal:
     def __init__(self, root: Path, disk: Disk | None = None) -> None:
         self.root = root
         self.disk = disk or Disk(root)
+        self._parsed: dict[bytes, Entry] = {}
 
     def ids(self) -> list[str]:
         """Return the names of the entries' folders, in the order of their numbers."""
@@ -125,7 +126,9 @@ class Journal:
             text = self.disk.read(f"{base}/entry.json", _LONGEST_ENTRY)
             if text is None or self.disk.kind(f"{base}/entry.json") != "file":
                 return None
-            entry = _entry(name, json.loads(text.decode("utf-8")))
+            entry = self._parsed.get(text)
+            if entry is None or entry.id != name:
+                entry = self._parsed[text] = _entry(name, json.loads(text.decode("utf-8")))
             found = self.disk.read(f"{base}/seal", 1024)
             state = "done" if self.disk.kind(f"{base}/done") else "open"
             return entry._replace(state=state, own=is_sealed(self.root, text, found))
@@ -193,7 +196,7 @@ class Journal:
         base = f"{FOLDER}/{entry.id}"
         self.disk.make_folder(base)
         self.disk.write(f"{base}/old.bin", b"".join(change.before or b"" for change in changes))
-        text = json.dumps(_plain(entry), indent=1, sort_keys=True).encode()
+        text = _written(entry).encode()
         key = user_key(make=True)
         if key is not None:
             self.disk.write(f"{base}/seal", seal(key, self.root, text))
@@ -257,6 +260,18 @@ def _plain(entry: Entry) -> dict[str, Any]:
     plain["title"] = _CONTROL.sub(" ", entry.title)
     records = [{name: getattr(record, name) for name in _RECORD_FIELDS} for record in entry.records]
     return {"format": 1, **plain, "records": records}
+
+
+def _written(entry: Entry) -> str:
+    """Return an entry's file: a key a line, and of the long lists an item a line."""
+    lines = []
+    for key, value in sorted(_plain(entry).items()):
+        if key in ("records", "folders", "removed_folders") and value:
+            inner = ",\n".join(f"  {json.dumps(item, sort_keys=True)}" for item in value)
+            lines.append(f" {json.dumps(key)}: [\n{inner}\n ]")
+        else:
+            lines.append(f" {json.dumps(key)}: {json.dumps(value, sort_keys=True)}")
+    return "{\n" + ",\n".join(lines) + "\n}\n"
 
 
 def _entry(name: str, raw: object) -> Entry:

@@ -49,7 +49,7 @@ def prove_files(changes: Sequence[FileChange]) -> None:
         path = change.target or ""
         if looks_binary(before):
             continue
-        if not path.endswith(_WORDY) and _WORD.sub(b"w", before) == _WORD.sub(b"w", after):
+        if not path.endswith(_WORDY) and _same_marks(before, after):
             continue  # words became words and nothing else: every mark, quote and line end stands where it stood
         was, now = detect_encoding(before), detect_encoding(after)
         if was != now and not before.isascii():
@@ -68,6 +68,13 @@ def prove_files(changes: Sequence[FileChange]) -> None:
             raise fault(path, line, f"it could not be read any more ({error})") from None
         if old != new:
             raise fault(path, 1, "its brackets would no longer pair as they did")
+
+
+def _same_marks(before: bytes, after: bytes) -> bool:
+    """Tell whether two texts differ in words alone, which lie within lines."""
+    one, other = before.split(b"\n"), after.split(b"\n")
+    pairs = zip(one, other, strict=False)
+    return len(one) == len(other) and all(a == b or _WORD.sub(b"w", a) == _WORD.sub(b"w", b) for a, b in pairs)
 
 
 def fault(path: str, line: int, message: str) -> FaultError:
