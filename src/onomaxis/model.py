@@ -51,17 +51,22 @@ def made_of(shipped: str, known: Iterable[str]) -> frozenset[str]:
 
     Source: developer.android.com, "Configure build variants": names stand in a row, capitals from the second on.
     """
-    names = tuple(known)
-    for name in names:
-        if same_flavor(shipped, name):
-            return frozenset({name})
-    for name in sorted(names, key=len, reverse=True):
-        rest = shipped[len(name) :]
-        if name and same_flavor(shipped[: len(name)], name) and rest[:1].isupper():
-            inner = made_of(rest, names)
-            if inner:
+    by_fold: dict[str, str] = {}
+    for name in known:
+        by_fold.setdefault(name.casefold(), name)
+
+    def parts(text: str) -> frozenset[str]:
+        whole = by_fold.get(text.casefold())
+        if whole is not None:
+            return frozenset({whole})
+        for at in range(len(text) - 1, 0, -1):  # the longest name first
+            name = by_fold.get(text[:at].casefold()) if text[at].isupper() else None
+            inner = parts(text[at:]) if name else frozenset[str]()
+            if name and inner:
                 return inner | {name}
-    return frozenset()
+        return frozenset()
+
+    return parts(shipped)
 
 
 class Place(NamedTuple):

@@ -7,7 +7,6 @@ from the disk. So a file is passed over only where git itself looked through it.
 
 from __future__ import annotations
 
-import itertools
 import os
 import re
 import subprocess
@@ -15,6 +14,7 @@ from collections.abc import Iterable, Sequence
 from pathlib import Path
 
 from onomaxis.listing import GIT, git_environment
+from onomaxis.needles import stems
 
 # Byte order marks: what begins with one is searched by the caller, in its own encoding.
 _MARKS = (b"\xff\xfe", b"\xfe\xff")
@@ -30,7 +30,7 @@ def without_any(root: Path, needles: Sequence[str], attributes: Iterable[bytes])
 
     None where it cannot tell. *attributes* are the contents of the tree's attribute files.
     """
-    sought = _stems([needle for needle in needles if needle])
+    sought = stems((needle for needle in needles if needle), _MOST, _SHORTEST)
     if sought is None or any("\n" in text for text in sought):
         return None
     if any(_READ_AS_TEXT.search(data) for data in (*attributes, _own_attributes(root))):
@@ -54,24 +54,6 @@ def without_any(root: Path, needles: Sequence[str], attributes: Iterable[bytes])
     if done.returncode not in (0, 1):
         return None
     return frozenset(os.fsdecode(done.stdout).split("\0"))
-
-
-def _stems(needles: Sequence[str]) -> list[str] | None:
-    """Return few texts one of which every needle begins with; None where there are none that are long enough."""
-    stems = list(needles)
-    while len(stems) > _MOST:
-        stems.sort()
-        length, at = max((_alike(*pair), at) for at, pair in enumerate(itertools.pairwise(stems)))
-        if length < _SHORTEST:
-            return None
-        stems[at : at + 2] = [stems[at][:length]]
-    return stems
-
-
-def _alike(one: str, other: str) -> int:
-    """Return how many characters two texts begin with in common."""
-    pairs = enumerate(zip(one, other, strict=False))
-    return next((at for at, (a, b) in pairs if a != b), min(len(one), len(other)))
 
 
 def _own_attributes(root: Path) -> bytes:

@@ -16,6 +16,7 @@ from typing import TypeVar, cast
 from onomaxis.errors import InputError
 from onomaxis.formats.source import detect_encoding, looks_binary
 from onomaxis.listing import Lister, Listing
+from onomaxis.needles import Needles, shortest
 from onomaxis.quiet import without_any
 from onomaxis.workers import spread
 
@@ -282,19 +283,20 @@ class _Needles:
     """Texts to search for, encoded once; a needle that holds another one is left out."""
 
     def __init__(self, needles: Iterable[str]) -> None:
-        self.texts = _shortest(needles)
-        self.narrow = [needle.encode("utf-8") for needle in self.texts]
-        self.narrow += [n.encode("latin-1") for n in self.texts if not n.isascii() and all(ord(c) < 256 for c in n)]
+        self.texts = shortest(needles)
+        latin = (text for text in self.texts if not text.isascii() and all(ord(char) < 256 for char in text))
+        narrow = [text.encode("utf-8") for text in self.texts] + [text.encode("latin-1") for text in latin]
+        self.narrow = Needles(narrow)
+        self._wide = Needles(self.texts)
 
     def within(self, data: bytes) -> bool:
         """Tell whether *data* is text that holds a needle, in UTF-8, Latin-1, UTF-16 or UTF-32."""
-        for needle in self.narrow:
-            if needle in data:
-                return not looks_binary(data)
+        if self.narrow.within(data):
+            return not looks_binary(data)
         if b"\0" not in data[:64] and data[:2] not in _WIDE_STARTS:
             return False
         text = _wide_text(data)
-        return any(needle in text for needle in self.texts)
+        return self._wide.within(text)
 
 
 def _holds(handle: int, needed: _Needles) -> bool:
@@ -303,7 +305,7 @@ def _holds(handle: int, needed: _Needles) -> bool:
     tail = b""
     while chunk := os.read(handle, 1 << 22):
         piece = tail + chunk
-        if any(needle in piece for needle in needed.narrow):
+        if needed.narrow.within(piece):
             return True
         tail = piece[-_LONGEST_NEEDLE:]
     return False
@@ -338,16 +340,6 @@ def join(folder: str, path: str) -> str:
 def parent(path: str) -> str:
     """Return the folder of a relative path, empty for the root."""
     return path.rpartition("/")[0]
-
-
-def _shortest(needles: Iterable[str]) -> list[str]:
-    """Drop every needle that holds another one: finding the shorter finds it too."""
-    ordered = sorted({needle for needle in needles if needle}, key=len)
-    kept: list[str] = []
-    for needle in ordered:
-        if not any(other in needle for other in kept):
-            kept.append(needle)
-    return kept
 
 
 def _wide_text(data: bytes) -> str:

@@ -40,7 +40,7 @@ class Subject:
         """The app in every flavor and configuration; of each flavor the one that is archived first."""
         return tuple(app for app in self.project.brands() if app.module == self.module)
 
-    @property
+    @cached_property
     def flavors(self) -> tuple[str, ...]:
         """The flavors that the build knows."""
         return tuple(dict.fromkeys(app.flavor for app in self.brands if app.flavor))
@@ -50,7 +50,7 @@ class Subject:
         """True where the app is built without a flavor too; False where every configuration belongs to one."""
         return not self.flavors or any(not app.flavor for app in self.brands)
 
-    @property
+    @cached_property
     def ships_alone(self) -> bool:
         """True where an app without any flavor ships."""
         return any(not app.flavor for app in self.project.apps if app.module == self.module)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 
 from onomaxis.brands.stray_values import stray_values
 from onomaxis.brands.strays import strays
@@ -15,7 +15,9 @@ from onomaxis.errors import FormatError
 from onomaxis.formats.source import Source, flat
 from onomaxis.icons.present import has_own_icon
 from onomaxis.model import ShippedApp
+from onomaxis.needles import Needles
 from onomaxis.projects.occurrences import occurrences
+from onomaxis.tree import Tree
 
 _GRADLE = "developer.android.com, Configure build variants"
 _XCODE = "Apple, Build settings reference"
@@ -148,31 +150,46 @@ def foreign(context: Context) -> Iterator[Finding]:
 
 def _foreign(context: Context, subject: Subject) -> Iterator[Finding]:
     ids = {flavor: value.text for flavor in subject.flavors if (value := subject.value(flavor, "id"))}
-    own_files: dict[str, list[str]] = {}
-    for flavor in ids:
-        marks = (f"/src/{flavor}/",) if subject.platform == "android" else (f"/{flavor}.xcconfig", f"/{flavor}/")
-        inside = f"{subject.project.folder}/" if subject.project.folder else ""
-        own_files[flavor] = [
-            path
-            for path in context.tree.files
-            if path.startswith(inside) and any(mark in f"/{path}" for mark in marks)
-        ]
-    for flavor, paths in own_files.items():
+    sought = Needles([id_.encode() for id_ in ids.values()])
+    by_id: dict[str, str] = {}
+    for name, id_ in ids.items():
+        by_id.setdefault(id_, name)
+    for flavor, paths in _own_files(context.tree, subject, ids).items():
         # What begins with the flavor's own ID is its own; the app's ID is a part of every suffixed one.
-        others = {id_: name for name, id_ in ids.items() if name != flavor and not ids[flavor].startswith(id_)}
+        mine = ids[flavor]
         for path in paths:
             data = context.tree.read(path) or b""
-            if not any(id_.encode() in flat(data) for id_ in others):
+            there = {found.decode() for _, found in sought.places(flat(data))}
+            others = {id_: by_id[id_] for id_ in sorted(there) if by_id[id_] != flavor and not mine.startswith(id_)}
+            if not others:
                 continue
             try:
                 source = Source.read(data)
-                hits = occurrences(path, source, tuple(others), ())
+                hits = occurrences(path, source, (*others, mine), ())
             except FormatError:
                 continue
             for hit in hits:
                 id_ = hit.identifier
+                if id_ not in others:
+                    continue
                 said = f"{path.rpartition('/')[2]} of {flavor} bears {id_}, the ID of {others[id_]}"
                 yield Finding(FOREIGN, said, ((path, source.line(hit.start)),), flavor)
+
+
+def _own_files(tree: Tree, subject: Subject, flavors: Iterable[str]) -> dict[str, list[str]]:
+    """Return the files that are a flavor's own by where they lie, or by what they are called."""
+    found: dict[str, list[str]] = {flavor: [] for flavor in flavors}
+    for path in tree.below(subject.project.folder):
+        parts = path.split("/")
+        if subject.platform == "android":
+            named = {parts[at + 1] for at in range(len(parts) - 2) if parts[at] == "src"}
+        else:
+            last = parts[-1]
+            named = {*parts[:-1], last.removesuffix(".xcconfig") if last.endswith(".xcconfig") else ""}
+        for name in named:
+            if name in found:
+                found[name].append(path)
+    return found
 
 
 @check(ICONS)

@@ -13,6 +13,7 @@ from onomaxis.checks.context import PLATFORM_NAMES, Context, called
 from onomaxis.checks.finding import Finding, Rule
 from onomaxis.checks.registry import check
 from onomaxis.model import Facet, same_flavor
+from onomaxis.needles import Needles
 from onomaxis.projects.project import Fact, Project, base_id
 from onomaxis.survey.halves import umbrella_of
 from onomaxis.survey.survey import kind_of
@@ -59,15 +60,11 @@ _OTHERS = late.compile(
 def links(context: Context) -> Iterator[Finding]:
     """Compare what opens an app on its platforms."""
     for android, ios in _pairs(context):
+        ids = Needles({app.id.text.casefold() for app in (*android.brands, *ios.brands) if app.id})
         for flavor in _both(context, android, ios):
             left, right = context.facts(android, flavor), context.facts(ios, flavor)
-            ids = {app.id.text.casefold() for app in (*android.brands, *ios.brands) if app.id}
             schemes = [
-                [
-                    f
-                    for f in facts.schemes
-                    if not _OTHERS.fullmatch(f.text) and not any(i in f.text.casefold() for i in ids)
-                ]
+                [f for f in facts.schemes if not _OTHERS.fullmatch(f.text) and not ids.within(f.text.casefold())]
                 for facts in (left, right)
             ]
             yield from _unlike(SCHEMES, "scheme", schemes, flavor)

@@ -8,6 +8,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Any, NamedTuple
 
 from onomaxis.errors import FormatError, InputError
@@ -158,7 +159,11 @@ class IdentityFile:
 
     def named(self, flavor: str) -> str:
         """Return a flavor's name as the file spells it."""
-        return next((name for name in self.flavors if name.casefold() == flavor.casefold()), flavor)
+        return self._spelled.get(flavor.casefold(), flavor)
+
+    @cached_property
+    def _spelled(self) -> dict[str, str]:
+        return {name.casefold(): name for name in reversed(self.flavors)}
 
     def _table(self, path: Path) -> Mapping[str, Any]:
         node: Any = self.top

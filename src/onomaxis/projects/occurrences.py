@@ -15,6 +15,7 @@ from onomaxis import late
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.lexer import LANGUAGES, Language, Region, regions
 from onomaxis.formats.source import Source, as_viewed, shown
+from onomaxis.needles import Needles
 from onomaxis.projects.project import Occurrence
 
 _XML_ENDINGS = frozenset(
@@ -188,14 +189,14 @@ def _symbol(view: str, start: int, end: int, value: str) -> str:
 
 def _token_spans(view: str, identifiers: Iterable[str]) -> list[Span]:
     found: dict[int, tuple[int, str]] = {}
-    for value, needle in _viewed(tuple(identifiers)):
-        start = view.find(needle)
-        while start >= 0:
-            end = start + len(needle)
-            if _is_token(view, start, end):
-                found[start] = (end, value)
-            start = view.find(needle, end)
-        if "`" in view:
+    values = tuple(identifiers)
+    by_view, needles = _viewed(values)
+    for start, needle in needles.places(view):
+        end = start + len(needle)
+        if _is_token(view, start, end):
+            found[start] = (end, by_view[needle])
+    if "`" in view:
+        for value in values:
             for match in _backticked(value).finditer(view):
                 if "`" in match[0] and _is_token(view, match.start(), match.end()):
                     found[match.start()] = (match.end(), value)
@@ -203,9 +204,10 @@ def _token_spans(view: str, identifiers: Iterable[str]) -> list[Span]:
 
 
 @lru_cache(maxsize=16)
-def _viewed(identifiers: tuple[str, ...]) -> list[tuple[str, str]]:
-    """Return each identifier, the shortest first, and what it is in a view."""
-    return [(value, as_viewed(value)) for value in sorted(set(identifiers), key=len)]
+def _viewed(identifiers: tuple[str, ...]) -> tuple[dict[str, str], Needles[str]]:
+    """Return each identifier by what it is in a view, and the search for all of them."""
+    by_view = {as_viewed(value): value for value in identifiers}
+    return by_view, Needles(by_view)
 
 
 @lru_cache(maxsize=64)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence, Set
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import NamedTuple, TypeVar
 
 from onomaxis.errors import FormatError
@@ -84,6 +85,11 @@ class Project:
     def key(self) -> tuple[str, str, str, str, bool]:
         """What tells a project from every other one of a tree, also after it was narrowed to one app."""
         return self.kind, self.folder, self.label, self.platform, self.umbrella
+
+    @cached_property
+    def bases(self) -> dict[str, str]:
+        """The ID that the flavors of each module share."""
+        return _bases(self)
 
 
 Hits = Sequence[Occurrence]
@@ -191,16 +197,23 @@ def build_type(configuration: str, flavor: str) -> str:
 
 def base_id(project: Project, app: ShippedApp) -> str:
     """Return the ID that a module's flavors share: the default's, without a flavor's own or a suffix."""
+    return project.bases.get(app.module, "")
+
+
+def _bases(project: Project) -> dict[str, str]:
+    """Return for each module the ID that its flavors share; see :func:`base_id`."""
+    ids: dict[str, str] = {}
+    namespaces: dict[str, str] = {}
     for owner in project.owners:
-        if owner.facet is Facet.APPLICATION_ID and owner.scope.module == app.module and not owner.scope.flavor:
-            return owner.value
-    if project.kind == "android":
-        for owner in project.owners:
-            if owner.facet is Facet.NAMESPACE and owner.scope.module == app.module:
-                return owner.value
-    return shared_id(project, app.module) or next(
-        (item.id.text for item in project.apps if item.module == app.module and item.id), ""
-    )
+        if owner.facet is Facet.APPLICATION_ID and not owner.scope.flavor:
+            ids.setdefault(owner.scope.module, owner.value)
+        elif owner.facet is Facet.NAMESPACE and project.kind == "android":
+            namespaces.setdefault(owner.scope.module, owner.value)
+    for module in dict.fromkeys(app.module for app in project.apps):
+        if not (module in ids or module in namespaces):
+            first = next((item.id.text for item in project.apps if item.module == module and item.id), "")
+            namespaces[module] = shared_id(project, module) or first
+    return {**namespaces, **ids}
 
 
 def shared_id(project: Project, module: str) -> str:

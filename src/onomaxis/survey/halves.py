@@ -6,7 +6,7 @@ from collections import defaultdict
 from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
-from onomaxis.model import Disagreement, ShippedApp, Value, made_of, same_flavor
+from onomaxis.model import Disagreement, ShippedApp, Value, made_of
 from onomaxis.projects.project import Project
 from onomaxis.tree import parent
 
@@ -92,16 +92,19 @@ def _pairs(android: Sequence[ShippedApp], ios: Sequence[ShippedApp]) -> Iterator
     A facet in which combinations differ (a tier's own name, the suffix of its version) is not compared.
     """
     known = {app.flavor for app in ios if app.flavor}
+    folded = [(app.flavor.casefold(), app) for app in android]
     for other in ios:
-        alike = [app for app in android if same_flavor(app.flavor, other.flavor)]
+        name = other.flavor.casefold()
+        alike = [app for whole, app in folded if whole == name]
         yield from ((app, other) for app in alike)
-        parts = [app for app in android if other.flavor in made_of(app.flavor, known | _rest(app, other))]
-        if parts and not alike:
-            name, version, build = (
+        holding = [app for whole, app in folded if name in whole] if name and not alike else []
+        parts = [app for app in holding if other.flavor in made_of(app.flavor, known | _rest(app, other))]
+        if parts:
+            shown, version, build = (
                 _agreed([value.text if value else "" for value in values], values)
                 for values in zip(*((app.name, app.version, app.build) for app in parts), strict=True)
             )
-            yield parts[0]._replace(name=name, version=version, build=build), other
+            yield parts[0]._replace(name=shown, version=version, build=build), other
 
 
 def _agreed(texts: Sequence[str], values: Sequence[Value | None]) -> Value | None:

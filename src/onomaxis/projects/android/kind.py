@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import replace
+from functools import cache
 from typing import NamedTuple
 
 from onomaxis.formats.source import Source, flat
@@ -219,7 +220,7 @@ def _project(build: Build, tree: Tree) -> Project:
         _names_of(build, identifiers, [identifier.value for identifier, _ in stale], tree),
         icons=tuple(home for reader in shipping for home in icon_homes(reader)),
         platform="android",
-        brands=lambda: tuple(app for reader in shipping for app in reader.brands()),
+        brands=cache(lambda: tuple(app for reader in shipping for app in reader.brands())),
     )
 
 

@@ -21,7 +21,7 @@ from onomaxis.formats.plist import Plist, parse_plist
 from onomaxis.formats.source import SPACE
 from onomaxis.formats.xcconfig import parse_xcconfig
 from onomaxis.formats.xml import Element, text_span
-from onomaxis.model import Edit, Note, Place, Value, same_flavor
+from onomaxis.model import Edit, Note, Place, Value
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.ios.made_places import color_set, plist_member, setting_name, url_type, value_element
@@ -116,7 +116,7 @@ class ApplePlaces:
     def _configurations(self, flavor: str) -> tuple[list[Configuration], Configuration]:
         """Return the configurations that a flavor is built with, and the one of them that archives."""
         every = self.target.configurations
-        mine = [item for item in every if same_flavor(flavor_of(item.name), flavor)]
+        mine = list(self.target.of(flavor))
         named = next((flavor_of(item.name) for item in mine), flavor)
         release = self.target.release_of(named) if flavor else self.target.release()
         if release is None or not mine:

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
 from functools import cached_property, lru_cache
 from typing import NamedTuple
 
@@ -77,7 +78,8 @@ class Configuration(NamedTuple):
     base: str
 
 
-class Target(NamedTuple):
+@dataclass(frozen=True, eq=False)
+class Target:
     """One native target."""
 
     id: str
@@ -105,9 +107,20 @@ class Target(NamedTuple):
         """Return the flavors that the configurations' names speak of, in order."""
         return tuple(dict.fromkeys(name for item in self.configurations if (name := flavor_of(item.name))))
 
+    def of(self, flavor: str) -> Sequence[Configuration]:
+        """Return the configurations of a flavor, in whatever case it is spelled."""
+        return self._by_flavor.get(flavor.casefold(), ())
+
+    @cached_property
+    def _by_flavor(self) -> dict[str, list[Configuration]]:
+        found: dict[str, list[Configuration]] = {}
+        for item in self.configurations:
+            found.setdefault(flavor_of(item.name).casefold(), []).append(item)
+        return found
+
     def release_of(self, flavor: str) -> Configuration | None:
         """Return the configuration that archives a flavor."""
-        mine = [item for item in self.configurations if flavor_of(item.name) == flavor]
+        mine = [item for item in self.of(flavor) if flavor_of(item.name) == flavor]
         return next((item for item in mine if "release" in item.name.lower()), mine[-1] if mine else None)
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import cache
 from typing import NamedTuple
 
 from onomaxis.errors import FormatError
@@ -66,7 +67,7 @@ def _read(folder: str, parsed: XcodeProject, tree: Tree) -> Project:
         (*reader.disagreements, *_disagreements(apps)),
         Detail(parsed, tuple(reader.undefined), tuple(reader.literals)),
         platform="ios",
-        brands=lambda: tuple(app for target in own for app in _brands(target, identities, parsed)),
+        brands=cache(lambda: tuple(app for target in own for app in _brands(target, identities, parsed))),
         icons=_icons(parsed, reader, identities),
     )
 
