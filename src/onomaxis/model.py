@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from enum import StrEnum
 from typing import NamedTuple
 
@@ -55,18 +55,19 @@ def made_of(shipped: str, known: Iterable[str]) -> frozenset[str]:
     for name in known:
         by_fold.setdefault(name.casefold(), name)
 
-    def parts(text: str) -> frozenset[str]:
-        whole = by_fold.get(text.casefold())
-        if whole is not None:
-            return frozenset({whole})
-        for at in range(len(text) - 1, 0, -1):  # the longest name first
-            name = by_fold.get(text[:at].casefold()) if text[at].isupper() else None
-            inner = parts(text[at:]) if name else frozenset[str]()
-            if name and inner:
-                return inner | {name}
-        return frozenset()
+    return _parts(shipped, by_fold)
 
-    return parts(shipped)
+
+def _parts(text: str, by_fold: Mapping[str, str]) -> frozenset[str]:
+    whole = by_fold.get(text.casefold())
+    if whole is not None:
+        return frozenset({whole})
+    for at in range(len(text) - 1, 0, -1):  # the longest name first
+        name = by_fold.get(text[:at].casefold()) if text[at].isupper() else None
+        inner = _parts(text[at:], by_fold) if name else frozenset[str]()
+        if name and inner:
+            return inner | {name}
+    return frozenset()
 
 
 class Place(NamedTuple):

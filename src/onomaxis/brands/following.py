@@ -69,7 +69,9 @@ def _followed(survey: Survey, plan: Plan, data: bytes) -> bytes:
         for key, locale in sorted({(item.key, item.locale) for item in wrong}):
             off = {item.subject.platform for item in wrong if (item.key, item.locale) == (key, locale)}
             bring_up(document, ["flavors", flavor] if flavor else ["app"], having, off, flavor, key, locale)
-        now = read_identity(NAME, tomlkit.dumps(document).encode("utf-8"))
+        if not flavor:  # every flavor takes from the app, and none from another
+            now = read_identity(NAME, tomlkit.dumps(document).encode("utf-8"))
+    now = read_identity(NAME, tomlkit.dumps(document).encode("utf-8"))
     for item in (item for flavor, keys in right.items() for item in _wrong(after, now, flavor, keys)):
         said = f"{item.flavor or 'the app itself'} is {item.today} now, and it would say {item.wanted}"
         raise InputError(said, file=NAME, line=item.line)

@@ -19,31 +19,35 @@ def prove_stamp(before: Sequence[Project], after: Sequence[Project], file: Ident
     That the flavors that it names read as it says was seen already; here no other app, flavor or facet may differ.
     """
     subjects = {(s.project.key, s.module): s for s in subjects_of(file, before)}
+    made: dict[tuple[object, str], frozenset[str]] = {}
+
+    def parts_of(subject: Subject, shipped: str) -> frozenset[str]:
+        key = (subject.target, shipped)
+        if key not in made:
+            made[key] = made_of(shipped, subject.flavors)
+        return made[key]
 
     def allowed(project: Project, app: ShippedApp, seen: Seen) -> set[str]:
         kept = unchanged(project, app, seen)
         subject = subjects.get((project.key, app.module))
-        if subject is None or (flavor and subject.flavors and not _combines(subject, app.flavor, flavor)):
+        if subject is None:
             return kept
-        for name, brand in _brands(file, subject, app, flavor):
+        parts = parts_of(subject, app.flavor)
+        if flavor and subject.flavors and not any(same_flavor(flavor, name) for name in parts):
+            return kept
+        for name, brand in _brands(file, subject, parts, flavor):
             kept |= _said(subject, name, brand, seen)
         return kept
 
     prove_apps(before, after, allowed)
 
 
-def _combines(subject: Subject, shipped: str, flavor: str) -> bool:
-    """Tell whether what ships is a flavor, or one of its combinations with flavors of other dimensions."""
-    return any(same_flavor(flavor, name) for name in made_of(shipped, subject.flavors))
-
-
-def _brands(file: IdentityFile, subject: Subject, app: ShippedApp, flavor: str) -> Iterator[tuple[str, Brand]]:
-    """Yield what the file says of an app: of the app itself, and of each flavor that it is made of."""
+def _brands(file: IdentityFile, subject: Subject, parts: frozenset[str], flavor: str) -> Iterator[tuple[str, Brand]]:
+    """Yield what the file says of an app: of the app itself, and of each of the flavors that it is made of."""
     if not flavor or not subject.flavors:
         yield "", file.brand(flavor, subject.platform)
-    for name in subject.flavors:
-        listed = any(same_flavor(name, known) for known in file.flavors)
-        if listed and _combines(subject, app.flavor, name):
+    for name in sorted(parts):
+        if file.lists(name):
             yield name, file.brand(file.named(name), subject.platform)
 
 

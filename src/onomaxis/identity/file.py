@@ -161,6 +161,10 @@ class IdentityFile:
         """Return a flavor's name as the file spells it."""
         return self._spelled.get(flavor.casefold(), flavor)
 
+    def lists(self, flavor: str) -> bool:
+        """Tell whether the file has a table of a flavor, in whatever case."""
+        return flavor.casefold() in self._spelled
+
     @cached_property
     def _spelled(self) -> dict[str, str]:
         return {name.casefold(): name for name in reversed(self.flavors)}

@@ -127,12 +127,14 @@ def _cards(context: Context, shown: Sequence[Shown], found: Sequence[Finding]) -
 
 def _joined(flavors: Mapping[str, list[tuple[Project, ShippedApp]]]) -> dict[str, list[tuple[Project, ShippedApp]]]:
     """Return the apps by the flavor that all platforms know: ``alderbankPlus`` stands with ``alderbank``."""
-    known = {flavor for flavor, apps in flavors.items() if flavor and any(p.platform == "ios" for p, _ in apps)}
+    ios = [flavor for flavor, apps in flavors.items() if flavor and any(p.platform == "ios" for p, _ in apps)]
+    known = frozenset(ios)
     joined: dict[str, list[tuple[Project, ShippedApp]]] = {}
     spelled: dict[str, str] = {}
     for flavor, apps in flavors.items():
         rest = {flavor[len(name) :] for name in known if flavor.casefold().startswith(name.casefold())} - {""}
-        parts = [name for name in known if name in made_of(flavor, known | rest)]
+        made = made_of(flavor, known | rest)
+        parts = [name for name in ios if name in made]
         name = parts[0] if parts and flavor else flavor
         joined.setdefault(spelled.setdefault(name.casefold(), name), []).extend(apps)
     return joined
