@@ -7,10 +7,12 @@ from collections.abc import Callable, Iterator, Mapping, Sequence, Set
 from functools import partial
 from typing import Any
 
+from onomaxis.brands.documents import Documents, with_brand
 from onomaxis.brands.subjects import OWN_KEY, Subject, differences
-from onomaxis.identity.file import IdentityFile, read_identity
+from onomaxis.identity.file import IdentityFile
 from onomaxis.identity.schema import FLAVOR, FORMAT, WORD
 from onomaxis.model import same_flavor
+from onomaxis.tree import Tree
 
 _KEYS = ("id", "code-package", "name", "version", "build")
 _SUFFIXED = ("id", "version")
@@ -130,42 +132,31 @@ def quoted(text: str) -> str:
     return json.dumps(text, ensure_ascii=False).replace("\x7f", "\\u007f")
 
 
-def refreshed(data: bytes, file: IdentityFile, subjects: Sequence[Subject]) -> bytes:
-    """Return the identity file with today's IDs, names and versions; comments, values and all else in it stay.
+def refreshed(tree: Tree, file: IdentityFile, subjects: Sequence[Subject]) -> dict[str, bytes]:
+    """Return the identity's files with today's IDs, names and versions; comments, values and all else in them stay.
 
     What differs alike on every platform is written where the flavor's own table is, else into the platform's.
     """
-    import tomlkit
-
-    mark, document = document_of(data)
-    for flavor in ("", *(f for f in _flavors(subjects) if any(same_flavor(f, name) for name in file.flavors))):
+    documents = Documents(tree, file)
+    for flavor in ("", *(f for f in _flavors(subjects) if file.lists(f))):
         named = file.named(flavor) if flavor else ""
         having = [s for s in subjects if not flavor or s.of(flavor)]
         found = [item for s in having for item in differences(s, file.brand(named, s.platform), flavor)]
+        holder = documents.of(named) if flavor else documents.main
         for key, locale in sorted({(item.key, item.locale) for item in found}):
             wrong = {item.subject.platform for item in found if (item.key, item.locale) == (key, locale)}
-            bring_up(document, ["flavors", named] if flavor else ["app"], having, wrong, flavor, key, locale)
+            bring_up(holder, ["flavors", named] if flavor else ["app"], having, wrong, flavor, key, locale)
         if not flavor:  # what flavors inherit is read again
-            file = read_identity(file.path, tomlkit.dumps(document).encode("utf-8"))
-    text = tomlkit.dumps(document)
-    missing = [f for f in _flavors(subjects) if not any(same_flavor(f, name) for name in file.flavors)]
+            file = documents.identity()
     base_facts = {s.platform: _facts(s, "") for s in subjects}
     locales = {s.platform: s.names("") for s in subjects}
-    for flavor in missing:
-        text += "\n".join(_flavor(subjects, flavor, base_facts, locales)) + "\n"
-    return mark + text.encode("utf-8")
-
-
-def document_of(data: bytes) -> tuple[bytes, Any]:
-    """Return an identity file as a document that keeps its comments, and the byte order mark before it, if any."""
-    import tomlkit
-
-    mark = _MARK if data.startswith(_MARK) else b""
-    return mark, tomlkit.parse(data.decode("utf-8-sig"))
-
-
-# UTF-8's byte order mark, which some editors write.
-_MARK = b"\xef\xbb\xbf"
+    missing = [flavor for flavor in _flavors(subjects) if not file.lists(flavor)]
+    texts = {flavor: "\n".join(_flavor(subjects, flavor, base_facts, locales)) + "\n" for flavor in missing}
+    contents = documents.contents()
+    for flavor, text in texts.items():
+        place, data = with_brand(tree, file, flavor, text.lstrip("\n"), contents)
+        contents[place] = data
+    return contents
 
 
 def bring_up(

@@ -39,7 +39,7 @@ def brand_files(tree: Tree, file: IdentityFile, value: DeclaredValue, flavor: st
     spelled = spelled_for(value.files, flavor)
     pattern = join(parent(file.path), spelled)
     if not pattern or not inside(pattern):
-        raise InputError(f"{value.files} leads out of the project", file=file.path, line=value.line)
+        raise InputError(f"{value.files} leads out of the project", file=file.home(value.line), line=value.line)
     before, _, after = pattern.rpartition("/")[2].partition("*")
     found = (path.rpartition("/")[2] for path in tree.below(parent(pattern)) if parent(path) == parent(pattern))
     least = len(before) + len(after)
@@ -47,7 +47,7 @@ def brand_files(tree: Tree, file: IdentityFile, value: DeclaredValue, flavor: st
     if not names and flavor:
         remedy = "Paths start from the folder of the identity file."
         said = f"value “{value.name}”: {flavor} has no files {spelled}"
-        raise InputError(said, file=file.path, line=value.line, remedy=remedy)
+        raise InputError(said, file=file.home(value.line), line=value.line, remedy=remedy)
     return [(join(parent(spelled), name), name[len(before) : len(name) - len(after)]) for name in names]
 
 
@@ -58,7 +58,9 @@ def checked_asset(tree: Tree, file: IdentityFile, item: Asset) -> bytes:
     """Return the bytes of a brand's file. Raises InputError where type or size are not those of what it replaces."""
 
     def fault(message: str, remedy: str = "") -> InputError:
-        return InputError(f"value “{item.value.name}”: {message}", file=file.path, line=item.line, remedy=remedy)
+        return InputError(
+            f"value “{item.value.name}”: {message}", file=file.home(item.line), line=item.line, remedy=remedy
+        )
 
     path = join(parent(file.path), item.source)
     if path == item.file:

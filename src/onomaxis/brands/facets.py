@@ -134,7 +134,9 @@ def _check(file: IdentityFile, wanted: Sequence[Difference]) -> None:
         except InputError as error:
             whose = f"{item.flavor or 'the app itself'} on {'iOS' if item.subject.platform == 'ios' else 'Android'}"
             advice = f"Change “{item.key}” there{_OWN.get(item.key, '')}; today it is {item.today or 'not set'}."
-            raise InputError(f"{whose}: {error.message}", file=file.path, line=item.line, remedy=advice) from None
+            raise InputError(
+                f"{whose}: {error.message}", file=file.home(item.line), line=item.line, remedy=advice
+            ) from None
 
 
 # What one platform alone demands of a facet is best said for that platform alone.
@@ -265,7 +267,7 @@ def _prove(stages: Stages, file: IdentityFile, flavor: str) -> None:
     if not left:
         return
     lines = [
-        f"{file.path}:{item.line}: {item.subject.platform} {item.flavor or 'app'}: {item.key}"
+        f"{file.home(item.line)}:{item.line}: {item.subject.platform} {item.flavor or 'app'}: {item.key}"
         f"{f' {item.locale}' if item.locale else ''} would read “{item.today or ''}”, not “{item.wanted}”"
         for item in left
     ]

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 from typing import NamedTuple
 
+from onomaxis.brands.documents import with_brand
 from onomaxis.brands.stamp import Tick, beside, put_services
 from onomaxis.brands.subjects import (
     FACETS,
@@ -24,7 +25,7 @@ from onomaxis.identity import rules
 from onomaxis.identity.file import IdentityFile
 from onomaxis.identity.reserved import JAVA
 from onomaxis.identity.schema import PLATFORMS
-from onomaxis.model import Edit, Line, Note, same_flavor
+from onomaxis.model import Line, Note, same_flavor
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.project import Flavor, Project
 from onomaxis.projects.run_lists import Called, twins
@@ -148,7 +149,8 @@ def add_flavor(stages: Stages, wish: FlavorWish) -> None:
         draft.join(kind_of(umbrella).add_flavor(umbrella, tree, Flavor("", wish.name), "", ""))
         draft.join(twins(tree, umbrella.folder, _siblings(built, wish.name), _called(file, built, wish)))
     if file is not None and not any(same_flavor(wish.name, name) for name in file.flavors):
-        draft.edits.append(_appended(tree, file, _table(meant, wish)))
+        path, data = with_brand(tree, file, wish.name, _table(meant, wish) + "\n", {})
+        draft.written[path] = data
     for subject in lacking:
         if subject.project.kind not in PLATFORMS:
             said = f"{subject.project.kind} has no flavors: it is stamped"
@@ -359,11 +361,3 @@ def _table(meant: Sequence[Subject], wish: FlavorWish) -> str:
         lines.append(f"id-suffix = {json.dumps(suffix)}")
     lines += [f"name = {json.dumps(wish.shown, ensure_ascii=False)}"] if wish.shown else []
     return "\n".join(lines)
-
-
-def _appended(tree: Tree, file: IdentityFile, table: str) -> Edit:
-    data = tree.read(file.path) or b""
-    newline = "\r\n" if b"\r\n" in data else "\n"
-    lead = newline if data.endswith(b"\n") else newline * 2
-    text = lead + table.replace("\n", newline) + newline
-    return Edit(file.path, len(data), len(data), text.encode("utf-8"), "flavor")

@@ -6,10 +6,11 @@ from collections.abc import Iterator, Mapping, Sequence, Set
 from dataclasses import replace
 from typing import Any
 
-from onomaxis.brands.adopt import bring_up, document_of
+from onomaxis.brands.adopt import bring_up
+from onomaxis.brands.documents import Documents
 from onomaxis.brands.subjects import OWN_KEY, Difference, Subject, differences, load_identity, subjects_of
 from onomaxis.errors import InputError, OnomaxisError
-from onomaxis.identity.file import IdentityFile, read_identity
+from onomaxis.identity.file import IdentityFile
 from onomaxis.identity.schema import NAME
 from onomaxis.model import Note
 from onomaxis.rename.plan import Plan
@@ -24,19 +25,18 @@ def with_identity(survey: Survey, plan: Plan) -> Plan:
     A key that was as the project is takes the new value, where it stands; one that said something else is left, and
     so is a file that cannot be read: that is noted.
     """
-    data = survey.tree.read(NAME) if survey.tree.exists(NAME) else None
-    if data is None or plan.empty or any(change.source == NAME for change in plan.changes):
+    if not survey.tree.exists(NAME) or plan.empty or any(change.source == NAME for change in plan.changes):
         return plan
     try:
-        new = _followed(survey, plan, data)
+        new = _followed(survey, plan)
     except OnomaxisError as error:
         note = Note(error.file or NAME, f"the identity file was not brought along: {error.message}")
         return replace(plan, notes=(*plan.notes, note))
-    if new == data:
+    if not new:
         return plan
-    changes = Changeset((), (), (), ((NAME, new),), ()).resolve(survey.tree)
-    text = new.decode("utf-8")
-    residue = tuple(item for item in plan.residue if item.file != NAME or item.text.strip() in text)
+    changes = Changeset((), (), (), tuple(new.items()), ()).resolve(survey.tree)
+    texts = {path: data.decode("utf-8") for path, data in new.items()}
+    residue = tuple(item for item in plan.residue if item.text.strip() in texts.get(item.file, item.text))
     said = Note(NAME, "the identity file says so too: stamping it changes nothing")
     return replace(plan, changes=_sorted(plan.changes, changes), residue=residue, notes=(*plan.notes, said))
 
@@ -45,22 +45,23 @@ def _sorted(first: Sequence[FileChange], more: Sequence[FileChange]) -> tuple[Fi
     return tuple(sorted((*first, *more), key=lambda change: change.target or change.source or ""))
 
 
-def _followed(survey: Survey, plan: Plan, data: bytes) -> bytes:
-    """Return the identity file as it must read after a rename. Raises OnomaxisError where it is not right."""
-    import tomlkit
-
+def _followed(survey: Survey, plan: Plan) -> dict[str, bytes]:
+    """Return the identity's files that must read otherwise after a rename. Raises OnomaxisError for a wrong one."""
     file = load_identity(survey.tree)
     if file is None:
-        return data
+        return {}
     before = subjects_of(file, survey.projects)
-    mark, document = document_of(data)
+    documents = Documents(survey.tree, file)
+    document = documents.main
     technical = dict(plan.technical)
     for platform, key in OWN_KEY.items():  # what the module or target is called has to be found again
         name = file.own(platform, key)
         if name in technical:
             document[platform][key] = technical[name]
-    _moved(document, {c.source: c.target for c in plan.changes if c.moved and c.source and c.target}, file.flavors)
-    now = read_identity(NAME, tomlkit.dumps(document).encode("utf-8"))
+    moves = {c.source: c.target for c in plan.changes if c.moved and c.source and c.target}
+    for item in documents.all() if moves else ():
+        _moved(item, moves, file.flavors)
+    now = documents.identity()
     after = subjects_of(now, plan.after)
     right = {flavor: set(_all_right(before, file, flavor)) for flavor in ("", *file.flavors)}
     for flavor in right:
@@ -68,14 +69,15 @@ def _followed(survey: Survey, plan: Plan, data: bytes) -> bytes:
         wrong = _wrong(after, now, flavor, right[flavor])
         for key, locale in sorted({(item.key, item.locale) for item in wrong}):
             off = {item.subject.platform for item in wrong if (item.key, item.locale) == (key, locale)}
-            bring_up(document, ["flavors", flavor] if flavor else ["app"], having, off, flavor, key, locale)
+            holder = documents.of(flavor) if flavor else document
+            bring_up(holder, ["flavors", flavor] if flavor else ["app"], having, off, flavor, key, locale)
         if not flavor:  # every flavor takes from the app, and none from another
-            now = read_identity(NAME, tomlkit.dumps(document).encode("utf-8"))
-    now = read_identity(NAME, tomlkit.dumps(document).encode("utf-8"))
+            now = documents.identity()
+    now = documents.identity()
     for item in (item for flavor, keys in right.items() for item in _wrong(after, now, flavor, keys)):
         said = f"{item.flavor or 'the app itself'} is {item.today} now, and it would say {item.wanted}"
-        raise InputError(said, file=NAME, line=item.line)
-    return mark + tomlkit.dumps(document).encode("utf-8")
+        raise InputError(said, file=now.home(item.line), line=item.line)
+    return documents.contents()
 
 
 def _all_right(subjects: Sequence[Subject], file: IdentityFile, flavor: str) -> Iterator[tuple[str, str, str]]:

@@ -8,12 +8,14 @@ from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import PurePosixPath
 
+from onomaxis.brands.documents import homes
 from onomaxis.brands.flavors import FlavorWish, add_flavor, chosen_subjects, flavor_title
 from onomaxis.brands.subjects import Subject, branded, load_identity, refuse_unread, umbrellas
 from onomaxis.errors import FormatError, InputError, OnomaxisError
 from onomaxis.formats.source import SPACE, Source
 from onomaxis.identity.file import IdentityFile
 from onomaxis.identity.schema import PLATFORMS
+from onomaxis.identity.table import without_brand
 from onomaxis.model import Edit, Line, Note, ShippedApp, made_of, same_flavor
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.project import Flavor, Project
@@ -143,16 +145,24 @@ def _as_it_was(tree: Tree, planned: PlannedChange, name: str) -> PlannedChange:
 
 def _unlisted(tree: Tree, file: IdentityFile, name: str) -> Draft:
     """Cut a flavor out of the identity file; say where it is no table with a head of its own."""
+    named = file.named(name)
+    home = file.home(file.line("flavors", named))
+    if home != file.path and home.endswith(".toml") and homes(file)[home] == [named]:
+        return Draft(removed=[home])
     draft = Draft(edits=_tables_out(tree, file, name))
     if not draft.edits:
+        line = file.line("flavors", file.named(name))
         said = f"{name} is no table with a head of its own: take it out by hand"
-        draft.notes.append(Note(f"{file.path}:{file.line('flavors', file.named(name))}", said))
+        draft.notes.append(Note(f"{file.home(line)}:{line}", said))
     return draft
 
 
 def _tables_out(tree: Tree, file: IdentityFile, name: str) -> list[Edit]:
     """Cut a flavor's tables out of the identity file, with the empty line before each."""
-    data = tree.read(file.path) or b""
+    home = file.home(file.line("flavors", file.named(name)))
+    data = tree.read(home) or b""
+    if not home.endswith(".toml"):
+        return [Edit(home, 0, len(data), without_brand(home, data, name), "flavor")]
     quoted = re.escape(file.named(name).encode())
     head = re.compile(
         rb"(?:\r?\n)?^[ \t]*\[flavors\.(?:" + quoted + rb"|\"" + quoted + rb"\")(?:\.[^\]\n]*)?\]", re.MULTILINE
@@ -160,5 +170,5 @@ def _tables_out(tree: Tree, file: IdentityFile, name: str) -> list[Edit]:
     edits = []
     for match in head.finditer(data):
         following = re.compile(rb"(?:\r?\n)?^[ \t]*\[", re.MULTILINE).search(data, match.end())
-        edits.append(Edit(file.path, match.start(), following.start() if following else len(data), b""))
+        edits.append(Edit(home, match.start(), following.start() if following else len(data), b""))
     return edits

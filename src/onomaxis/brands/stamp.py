@@ -161,7 +161,7 @@ def _read(tree: Tree, file: IdentityFile, said: Said) -> bytes:
     data = tree.read(path) if path and inside(path) and tree.exists(path) else None
     if data is None:
         remedy = "Paths start from the folder of the identity file."
-        raise InputError(f"there is no file {said.text}", file=file.path, line=said.line, remedy=remedy)
+        raise InputError(f"there is no file {said.text}", file=file.home(said.line), line=said.line, remedy=remedy)
     return data
 
 

@@ -14,6 +14,7 @@ from onomaxis.identity.schema import NAME, PLATFORMS
 from onomaxis.model import FLAVORS, Facet, ShippedApp, Value
 from onomaxis.projects.project import Project, apps_called, base_id
 from onomaxis.rename.choice import narrowed, one_app
+from onomaxis.survey.beside import Beside
 from onomaxis.survey.halves import umbrella_of
 from onomaxis.tree import Tree
 
@@ -101,7 +102,9 @@ class Subject:
 def load_identity(tree: Tree) -> IdentityFile | None:
     """Return the identity file at a tree's root, or None. Raises InputError for one that is not right."""
     data = tree.read(NAME) if tree.exists(NAME) else None
-    return read_identity(NAME, data, Keys(tree)) if data is not None else None
+    if data is None:
+        return None
+    return tree.kept("identity", lambda: read_identity(NAME, data, Keys(tree), Beside(tree)))
 
 
 def required_identity(tree: Tree) -> IdentityFile:
@@ -155,7 +158,9 @@ def subjects_of(file: IdentityFile, projects: Sequence[Project]) -> tuple[Subjec
         except OnomaxisError as error:
             keys = (platform, OWN_KEY[platform]) if name else ("format",)
             advice = 'Say which with module = "…" in [android], target = "…" in [ios].'
-            raise InputError(error.message, file=file.path, line=file.line(*keys), remedy=advice) from None
+            raise InputError(
+                error.message, file=file.home(file.line(*keys)), line=file.line(*keys), remedy=advice
+            ) from None
     return tuple(found)
 
 

@@ -118,7 +118,7 @@ def _refuse_locked(file: IdentityFile, tree: Tree, flavor: str) -> None:
             for value, keystore in locked(file, name, subject.platform):
                 said = f"“{value}” comes from {keystore.file}, whose password is not in {keystore.password}"
                 remedy = f"Set the environment variable {keystore.password}; nothing was changed."
-                raise InputError(said, file=file.path, line=keystore.line, remedy=remedy)
+                raise InputError(said, file=file.home(keystore.line), line=keystore.line, remedy=remedy)
 
 
 def _written(item: Reading, items: Sequence[Reading | Asset | Unheld]) -> Draft:
@@ -212,8 +212,8 @@ def _prove(stages: Stages, file: IdentityFile, flavor: str) -> None:
     wrong = [i for i in read_values(stages.tree, file, flavor) if isinstance(i, Reading) and not i.right]
     if wrong:
         lines = [
-            f"{file.path}:{item.line}: {item.value.name} would read “{item.shown(item.spot.text)}” at {item.spot.at}"
-            for item in wrong
+            f"{file.home(i.line)}:{i.line}: {i.value.name} would read “{i.shown(i.spot.text)}” at {i.spot.at}"
+            for i in wrong
         ]
         raise RefusedError("\n  ".join(["not every value can be brought in step:", *lines]))
 
@@ -301,7 +301,7 @@ def _refuse_unequal(
     if len(texts) > 1:
         message = f"value “{value.name}” differs between the platforms{f' in {flavor}' if flavor else ''}"
         remedy = 'Give the place a platform: platform = "android" or "ios".'
-        raise InputError(message, file=file.path, line=place.line, remedy=remedy)
+        raise InputError(message, file=file.home(place.line), line=place.line, remedy=remedy)
 
 
 def _is_shared(place: PlaceOfValue, value: DeclaredValue) -> bool:
@@ -324,12 +324,14 @@ def _spot(
 ) -> Spot:
     try:
         if path and not inside(path):
-            raise InputError("the place lies outside the project", file=file.path, line=place.line)
+            raise InputError("the place lies outside the project", file=file.home(place.line), line=place.line)
         path = _where_now(tree, path)
         if place.selector in _FILED and (place.selector != "property" or path):
             return _FILED[place.selector](tree, place.name, path)
         if reader is None:
-            raise InputError(f"this kind of project has no “{place.selector}”", file=file.path, line=place.line)
+            raise InputError(
+                f"this kind of project has no “{place.selector}”", file=file.home(place.line), line=place.line
+            )
         return reader.spot(place.selector, place.name, path, flavor, place.locale)
     except InputError as error:
         where = (
@@ -338,7 +340,7 @@ def _spot(
         if error.file == file.path:
             raise
         message = f"value “{value.name}”, {place.shown}: {where}{error.message}"
-        raise InputError(message, file=file.path, line=place.line, remedy=error.remedy) from None
+        raise InputError(message, file=file.home(place.line), line=place.line, remedy=error.remedy) from None
 
 
 def _where_now(tree: Tree, path: str) -> str:

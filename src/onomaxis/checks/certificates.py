@@ -39,7 +39,7 @@ def trusted(tree: Tree, file: IdentityFile | None, certificates: Sequence[Certif
             said = file.brand(flavor, platform).fingerprints
             if said:
                 texts = tuple(item.text.upper() for item in said)
-                found.append(_trust(file.path, said[0].line, flavor or "app", texts, by_sha256))
+                found.append(_trust(file.home(said[0].line), said[0].line, flavor or "app", texts, by_sha256))
     return tuple(dict.fromkeys(found))
 
 

@@ -17,6 +17,7 @@ from onomaxis.icons.present import has_own_icon
 from onomaxis.model import ShippedApp
 from onomaxis.needles import Needles
 from onomaxis.projects.occurrences import occurrences
+from onomaxis.survey.survey import own_files
 from onomaxis.tree import Tree
 
 _GRADLE = "developer.android.com, Configure build variants"
@@ -109,7 +110,7 @@ def listed(context: Context) -> Iterator[Finding]:
             if not of_flavor([subject], subject.platform, flavor):
                 line = file.line("flavors", flavor)
                 yield Finding(
-                    HOLE, f"{called(subject.platform, '')} has no flavor {flavor}", ((file.path, line),), flavor
+                    HOLE, f"{called(subject.platform, '')} has no flavor {flavor}", ((file.home(line), line),), flavor
                 )
     for subject in flavored:
         for flavor in subject.flavors:
@@ -179,7 +180,8 @@ def _foreign(context: Context, subject: Subject) -> Iterator[Finding]:
 def _own_files(tree: Tree, subject: Subject, flavors: Iterable[str]) -> dict[str, list[str]]:
     """Return the files that are a flavor's own by where they lie, or by what they are called."""
     found: dict[str, list[str]] = {flavor: [] for flavor in flavors}
-    for path in tree.below(subject.project.folder):
+    own = own_files(tree)
+    for path in (item for item in tree.below(subject.project.folder) if item not in own):
         parts = path.split("/")
         if subject.platform == "android":
             named = {parts[at + 1] for at in range(len(parts) - 2) if parts[at] == "src"}

@@ -153,7 +153,7 @@ def said_otherwise(context: Context, keys: tuple[str, ...], rule: Rule) -> Itera
             who = f"{called(subject.platform, item.flavor)}{more}"
             message = f"{who}: {label} is “{item.today or ''}”, not “{item.wanted}”"
             of = item.flavor if len(items) == 1 else ""
-            yield Finding(rule, message, ((file.path, item.line), *at(value)), of)
+            yield Finding(rule, message, ((file.home(item.line), item.line), *at(value)), of)
 
 
 _VALUES = ("id", "name", "version", "build")

@@ -78,9 +78,9 @@ def allowed(context: Context, findings: Sequence[Finding], looked_at: Sequence[R
     kept, used = not_allowed(file, findings)
     for item in file.allowed:
         if item not in used and item.rule in codes:
-            kept.append(Finding(UNUSED, f"{item.rule}: {item.reason}", ((file.path, item.line),)))
+            kept.append(Finding(UNUSED, f"{item.rule}: {item.reason}", ((file.home(item.line), item.line),)))
         elif item.rule not in known:
-            kept.append(Finding(UNUSED, f"there is no rule {item.rule}", ((file.path, item.line),)))
+            kept.append(Finding(UNUSED, f"there is no rule {item.rule}", ((file.home(item.line), item.line),)))
     return kept
 
 

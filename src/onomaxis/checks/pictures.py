@@ -66,12 +66,14 @@ def check_pictures(context: Context) -> Iterator[Finding]:
                 mine = {key: said for key, said in table.items() if key.startswith(_KEYS[subject.platform])}
                 for key, said in mine.items():
                     for rule, text in _of_picture(context, subject.platform, key, said):
-                        yield Finding(rule, f"{label}: {said.text} {text}", ((file.path, said.line),), flavor)
+                        yield Finding(
+                            rule, f"{label}: {said.text} {text}", ((file.home(said.line), said.line),), flavor
+                        )
                 shots = [said for key, said in mine.items() if key.startswith(SCREENSHOTS)]
                 least, most = _NUMBER[subject.platform]
                 if shots and not least <= len(shots) <= most:
                     text = f"{label}: {len(shots)} screenshots, the store takes {least} to {most}"
-                    yield Finding(SIZE, text, ((file.path, shots[0].line),), flavor)
+                    yield Finding(SIZE, text, ((file.home(shots[0].line), shots[0].line),), flavor)
 
 
 def _of_picture(context: Context, platform: str, key: str, said: Said) -> Iterator[tuple[Rule, str]]:

@@ -252,7 +252,7 @@ def _named_files(context: Context) -> Iterator[Finding]:
             if said is None or (flavor and said == general.files.get(key)):
                 continue
             path = join(parent(file.path), said.text)
-            named = (file.path, said.line)
+            named = (file.home(said.line), said.line)
             if not path or not inside(path) or not context.tree.exists(path):
                 yield Finding(GONE, f"there is no file {said.text}", (named,), flavor)
                 continue
@@ -319,7 +319,7 @@ def _hosts(context: Context) -> Iterator[Finding]:
             for host in brand.hosts:
                 if not any(fnmatchcase(host.text, item.text) for item in facts.hosts):
                     said = f"{called(subject.platform, flavor)}: nothing opens it with links of {host.text}"
-                    yield Finding(HOSTS, said, ((file.path, host.line), _spot(facts.where)), flavor)
+                    yield Finding(HOSTS, said, ((file.home(host.line), host.line), _spot(facts.where)), flavor)
 
 
 def _links(context: Context) -> Iterator[Finding]:

@@ -20,6 +20,7 @@ from onomaxis.errors import FormatError
 from onomaxis.formats.jsonc import parse_json
 from onomaxis.formats.source import Source
 from onomaxis.formats.xml import parse_xml
+from onomaxis.survey.survey import own_files
 from onomaxis.tree import Tree
 
 _DOC = "docs/checks.md, Siblings"
@@ -66,8 +67,9 @@ def _patterns(tree: Tree, group: Group) -> Mapping[str, dict[str, str]]:
     """Return the files that are called after a flavor: by their name with the flavor in braces, by flavor."""
     inside = f"{group.folder}/" if group.folder else ""
     found: dict[str, dict[str, str]] = defaultdict(dict)
+    own = own_files(tree)
     for path in tree.files:
-        named = list(group.mentions(path)) if path.startswith(inside) else []
+        named = list(group.mentions(path)) if path.startswith(inside) and path not in own else []
         if len(named) == 1:
             found[group.braced(path)].setdefault(named[0], path)
     return found

@@ -92,4 +92,6 @@ def _fingerprints(context: Context) -> Iterator[Finding]:
                 if apps and not any(wanted.text.upper() in app.certificates for _, app in apps):
                     link, app = apps[0]
                     said = f"{called('android', flavor)}: the file does not trust {wanted.text[:23]}…"
-                    yield Finding(FINGERPRINT, said, ((link.path, app.line), (file.path, wanted.line)), flavor)
+                    yield Finding(
+                        FINGERPRINT, said, ((link.path, app.line), (file.home(wanted.line), wanted.line)), flavor
+                    )

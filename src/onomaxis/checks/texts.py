@@ -104,7 +104,7 @@ def _texts(file: IdentityFile, subject: Subject, flavor: str) -> Iterator[_Text]
 def _form(file: IdentityFile, text: _Text) -> Iterator[Finding]:
     longest = _LONGEST[text.subject.platform][text.key]
     length = len(text.said.text.strip())
-    spot = ((file.path, text.said.line),)
+    spot = ((file.home(text.said.line), text.said.line),)
     if length > longest:
         yield Finding(LENGTH, f"{text.label} has {length} characters, {longest} are taken", spot, text.flavor)
     if not length:
@@ -123,7 +123,7 @@ def _title(file: IdentityFile, text: _Text) -> Iterator[Finding]:
     local = text.subject.names(text.flavor).get(text.language) or (name.text if name is not None else "")
     if local and local.casefold() not in text.said.text.casefold():
         said = f"{text.label} is “{text.said.text}”, the app is called “{local}”"
-        yield Finding(TITLE, said, ((file.path, text.said.line),), text.flavor)
+        yield Finding(TITLE, said, ((file.home(text.said.line), text.said.line),), text.flavor)
 
 
 def _others(file: IdentityFile, text: _Text, texts: list[_Text]) -> Iterator[Finding]:
@@ -138,7 +138,7 @@ def _others(file: IdentityFile, text: _Text, texts: list[_Text]) -> Iterator[Fin
                 and re.search(rf"(?<!\w){re.escape(name)}(?!\w)", text.said.text.casefold())
             ):
                 said = f"{text.label} names {flavor}"
-                yield Finding(OTHERS, said, ((file.path, text.said.line),), text.flavor)
+                yield Finding(OTHERS, said, ((file.home(text.said.line), text.said.line),), text.flavor)
                 return
 
 
@@ -179,4 +179,4 @@ def _languages(context: Context, file: IdentityFile, texts: list[_Text]) -> Iter
                 more = f" and {len(lacking) - 3} more" if len(lacking) > 3 else ""
                 line = file.line("flavors", file.named(flavor)) if flavor else 1
                 said = f"{called(subject.platform, flavor)} has no {listed}{more}"
-                yield Finding(LANGUAGE, said, ((file.path, line),), flavor)
+                yield Finding(LANGUAGE, said, ((file.home(line), line),), flavor)

@@ -61,7 +61,7 @@ def keystores(context: Context) -> Iterator[Finding]:
         for flavor in context.flavored(subject):
             for value, keystore in locked(file, file.named(flavor), subject.platform) if file is not None else ():
                 said = f"{called(subject.platform, flavor)}: “{value}” needs {keystore.password}"
-                yield Finding(LOCKED, said, ((file.path if file else "", keystore.line),), flavor)
+                yield Finding(LOCKED, said, ((file.home(keystore.line) if file else "", keystore.line),), flavor)
 
 
 @check(LACKS)
@@ -85,7 +85,7 @@ def brands_alike(context: Context) -> Iterator[Finding]:
             )
             if lacking and file is not None:
                 said = f"{flavor} has no {', '.join(lacking)} among {value.files}"
-                yield Finding(LACKS, said, ((file.path, value.line),), flavor)
+                yield Finding(LACKS, said, ((file.home(value.line), value.line),), flavor)
 
 
 @check(DIFFERS, GONE, SHARED, ASSET)
@@ -98,18 +98,18 @@ def check_values(context: Context) -> Iterator[Finding]:
         for item in read_values(context.tree, file):
             if isinstance(item, Unheld):
                 said = f"“{item.value.name}” of {item.flavor} differs, and {item.place.shown} is one for all"
-                yield Finding(SHARED, said, ((file.path, item.line),), item.flavor)
+                yield Finding(SHARED, said, ((file.home(item.line), item.line),), item.flavor)
             elif isinstance(item, Asset):
                 data = checked_asset(context.tree, file, item)
                 if context.tree.read(item.file) != data:
                     said = f"“{item.value.name}”: {item.file} is not {item.source}"
-                    yield Finding(ASSET, said, ((file.path, item.line), (item.file, 0)), item.flavor)
+                    yield Finding(ASSET, said, ((file.home(item.line), item.line), (item.file, 0)), item.flavor)
             elif not item.right:
                 texts = f"“{item.spot.text}”, not “{item.wanted}”"
                 if item.value.secret:
                     texts = "not the secret that the identity file gives it"
                 said = f"{called(item.platform, item.flavor)}: “{item.value.name}” is {texts}"
-                spots = ((item.spot.file, item.spot.line), (file.path, item.line))
+                spots = ((item.spot.file, item.spot.line), (file.home(item.line), item.line))
                 yield Finding(DIFFERS, said, spots, item.flavor)
     except InputError as error:
         yield Finding(GONE, error.message, ((error.file or file.path, error.line),))

@@ -7,6 +7,7 @@ import json
 import sys
 
 from onomaxis.brands.adopt import adopted, refreshed
+from onomaxis.brands.documents import apart
 from onomaxis.brands.proposing import offers, tables
 from onomaxis.brands.subjects import Subject, load_identity, refuse_unread, subjects, subjects_of
 from onomaxis.cli.flow import carry_through, plain_view
@@ -42,14 +43,16 @@ def execute(options: argparse.Namespace) -> int:
             remedy="Pass --again to bring it up to what the project is called today; all else in it stays.",
         )
     if file is not None:
-        data = refreshed(tree.read(NAME) or b"", file, found)
+        contents = refreshed(tree, file, found)
     else:
         text = adopted(found, _needed(projects, names, found))
         with working(options, "Looking for what brands vary"):
             offered = offers(tree, found, text, options.strike)
-        data = (text + (tables(offered) if options.values else "")).encode("utf-8")
+        contents = {NAME: (text + (tables(offered) if options.values else "")).encode("utf-8")}
+    if options.split or options.table:
+        contents = apart(tree, contents, options.table)
     refuse_unread(found)
-    changes = Changeset(written=((NAME, data),)).resolve(tree)
+    changes = Changeset(written=tuple(contents.items())).resolve(tree)
     nothing = f"Nothing to change: {NAME} says so already."
     flavors = sorted({flavor for subject in found for flavor in subject.flavors})
     apps = [

@@ -23,6 +23,17 @@ _AT = late.compile(r" \(at line (\d+), column \d+\)| \(at end of document\)")
 Path = tuple[str, ...]
 
 
+class FileLine(int):
+    """A line number that knows its file, where one document is put together of several."""
+
+    file: str
+
+    def __new__(cls, line: int, file: str) -> FileLine:
+        made = super().__new__(cls, line)
+        made.file = file
+        return made
+
+
 class TomlDocument(NamedTuple):
     """The data of a file, and the 1-based line of every key; items of arrays count as keys ``0``, ``1``, …"""
 

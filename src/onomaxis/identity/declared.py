@@ -7,7 +7,7 @@ from collections.abc import Iterator, Mapping
 from typing import Any, NamedTuple
 
 from onomaxis.errors import InputError
-from onomaxis.formats.toml import Path, TomlDocument
+from onomaxis.formats.toml import FileLine, Path, TomlDocument
 from onomaxis.identity import rules
 from onomaxis.identity.schema import SELECTORS, WORD
 
@@ -73,7 +73,8 @@ class Allowed(NamedTuple):
 
 def fault(path: str, document: TomlDocument, at: Path, message: str, remedy: str = "") -> InputError:
     """Return the error for what stands at a path of keys."""
-    return InputError(message, file=path, line=document.line(at), remedy=remedy)
+    line = document.line(at)
+    return InputError(message, file=line.file if isinstance(line, FileLine) else path, line=line, remedy=remedy)
 
 
 def text_of(value: object) -> str:

@@ -11,8 +11,9 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any, NamedTuple
 
-from onomaxis.errors import FormatError, InputError
-from onomaxis.formats.toml import Path, TomlDocument, parse_toml
+from onomaxis.errors import InputError
+from onomaxis.formats.toml import FileLine, Path, TomlDocument
+from onomaxis.identity.checking import check_table, parsed
 from onomaxis.identity.declared import (
     Allowed,
     DeclaredValue,
@@ -23,7 +24,8 @@ from onomaxis.identity.declared import (
     fault,
     text_of,
 )
-from onomaxis.identity.schema import COLOR, FLAVOR, FORMAT, NAME, PLATFORMS, REQUIRED, TABLES, Key, nearest
+from onomaxis.identity.gathering import Around, gathered
+from onomaxis.identity.schema import COLOR, FLAVOR, FORMAT, NAME, PLATFORMS, TABLES, Key, nearest
 from onomaxis.identity.templates import check_value, fill, keystore_of, needed
 
 # What the screenshots of a listing are called in its table, a number behind it.
@@ -93,8 +95,12 @@ class IdentityFile:
         return str(self.top.get(platform, {}).get(key, ""))
 
     def line(self, *path: str) -> int:
-        """Return the line of a path of keys."""
+        """Return the line of a path of keys; it knows its file (:meth:`home`)."""
         return self.document.line(path)
+
+    def home(self, line: int) -> str:
+        """Return the file that a line of this identity is of: brands may stand in files of their own."""
+        return line.file if isinstance(line, FileLine) else self.path
 
     def brand(self, flavor: str, platform: str) -> Brand:
         """Return what *flavor* is called on *platform*. Raises InputError for a value that its type forbids."""
@@ -234,7 +240,7 @@ class IdentityFile:
             wrong = check_value(item.type, item.pattern, said.text) if said else ""
             if said and wrong:
                 shown = "the value" if item.secret else f"“{said.text}”"
-                raise InputError(f"value “{item.name}”: {shown} {wrong}", file=self.path, line=said.line)
+                raise InputError(f"value “{item.name}”: {shown} {wrong}", file=self.home(said.line), line=said.line)
         return given
 
 
@@ -247,18 +253,20 @@ def _colored(said: Said, colors: Mapping[str, str]) -> Said:
     return Said(colors.get(match[1], said.text), said.line) if match else said
 
 
-def read_identity(path: str, data: bytes, opened: Opened = never_opened) -> IdentityFile:
+def read_identity(
+    path: str, data: bytes, opened: Opened = never_opened, around: Around | None = None
+) -> IdentityFile:
     """Read an identity file and check all that can be told from it, and from the keystores that *opened* opens.
 
-    Raises InputError with file and line for an unknown key, a value of the wrong kind, a missing key.
+    *around* gives the files of brands that it names. Raises InputError with file and line for an unknown key, a value
+    of the wrong kind, a missing key.
     """
-    try:
-        document = parse_toml(data)
-    except FormatError as error:
-        raise InputError(error.message, file=path, line=error.line) from None
-    _check(path, document, "", document.top, ())
+    document = parsed(path, data)
+    check_table(path, document, "", document.top, ())
     if document.top["format"] != FORMAT:
         raise fault(path, document, ("format",), f"this Onomaxis reads format {FORMAT}", "Bring Onomaxis up to date.")
+    if around is not None:
+        document = gathered(path, document, around)
     flavors = tuple(document.top.get("flavors", {}))
     folded: dict[str, str] = {}
     for name in flavors:
@@ -276,61 +284,6 @@ def read_identity(path: str, data: bytes, opened: Opened = never_opened) -> Iden
         for platform in PLATFORMS:
             file.brand(flavor, platform)
     return file
-
-
-def _check(path: str, document: TomlDocument, table: str, data: Mapping[str, Any], at: Path) -> None:
-    keys = TABLES[table]
-    for name, value in data.items():
-        if name not in keys:
-            guess = nearest(name, tuple(keys))
-            where = f"[{'.'.join(at)}]" if at else "the file"
-            advice = f"Did you mean “{guess}”?" if guess else f"It takes: {', '.join(keys)}."
-            raise fault(path, document, (*at, name), f"{where} has no key “{name}”", advice)
-        _check_kind(path, document, keys[name], value, (*at, name))
-    for name in REQUIRED.get(table, ()):
-        if name not in data:
-            raise fault(path, document, at, f"the key “{name}” is missing", f"Add {name} = {_EXAMPLES[name]}.")
-
-
-_EXAMPLES = {"format": "1", "rule": '"NAME03"', "reason": '"why it is so"', "file": '"keys/upload.p12"'}
-_PYTHON: Mapping[str, tuple[type, ...]] = {
-    "text": (str,),
-    "color": (str,),
-    "integer": (int,),
-    "boolean": (bool,),
-    "scalar": (str, int, float, bool),
-    "table": (dict,),
-    "map": (dict,),
-    "list": (list,),
-}
-_SAID = {
-    "text": "a text in quotes",
-    "color": 'a colour such as "#7A3E2B"',
-    "integer": "a whole number",
-    "boolean": "true or false",
-    "scalar": "a text, a number, true or false",
-    "table": "a table",
-    "map": "a table",
-    "list": "a list",
-}
-
-
-def _check_kind(path: str, document: TomlDocument, key: Key, value: Any, at: Path) -> None:
-    kind = key.kind if key.kind in _PYTHON else "table"
-    right = isinstance(value, _PYTHON[kind]) and not (kind == "integer" and isinstance(value, bool))
-    if not right or (kind == "color" and not COLOR.match(value)):
-        raise fault(path, document, at, f"“{at[-1]}” takes {_SAID[kind]}")
-    if key.words and value not in key.words:
-        guess = nearest(value, key.words)
-        advice = f"Did you mean “{guess}”?" if guess else ""
-        raise fault(path, document, at, f"“{value}” is none of: {', '.join(key.words)}", advice)
-    if kind == "table":
-        _check(path, document, key.of, value, at)
-    elif kind in ("map", "list"):
-        inner = Key(key.of, "") if key.of in _PYTHON else Key("table", "", key.of)
-        items = value.items() if kind == "map" else ((str(number), item) for number, item in enumerate(value))
-        for name, item in items:
-            _check_kind(path, document, inner, item, (*at, name))
 
 
 def _check_values(file: IdentityFile) -> None:

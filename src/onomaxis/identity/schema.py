@@ -59,6 +59,8 @@ TABLES: Mapping[str, Mapping[str, Key]] = {
         "ios": Key("table", "what differs on iOS", "ios"),
         "flavors": Key("map", "one table per flavor, named as the build names it", "flavor"),
         "values": Key("map", "the places that a brand fills, by name", "value"),
+        "include": Key("list", "files with brands of their own, [flavors.NAME] each: brands/*.toml", "text"),
+        "brands": Key("text", "a table of brands (CSV): a column for each key, flavor first"),
         "allow": Key("list", "findings that are meant to be so", "allow"),
         "publish": Key("boolean", "check as for publication: a template's ID, name or icon is an error"),
     },

@@ -136,7 +136,9 @@ def _values(package: Package, expected: Expected) -> Iterator[Finding]:
             continue
         shown = "another secret" if item.value.secret else _shown(held)
         wanted = "what is" if item.value.secret else item.wanted
-        said = f"{item.value.name} ({item.place.shown}) reads {shown}, {file.path}:{item.line} says {wanted}"
+        said = (
+            f"{item.value.name} ({item.place.shown}) reads {shown}, {file.home(item.line)}:{item.line} says {wanted}"
+        )
         yield _found(package, rules.VALUE, expected, said)
 
 
@@ -212,8 +214,8 @@ def _links(package: Package, expected: Expected) -> Iterator[Finding]:
     facts = expected.facts
     wanted = {fact.text: fact for fact in facts.hosts if "$" not in fact.text and not fact.text.startswith("@")}
     if expected.brand is not None and expected.context.file is not None:
-        path = expected.context.file.path
-        wanted |= {said.text: Fact(said.text, path, said.line) for said in expected.brand.hosts}
+        home = expected.context.file.home
+        wanted |= {said.text: Fact(said.text, home(said.line), said.line) for said in expected.brand.hosts}
     for host, fact in wanted.items():
         if not any(fnmatchcase(host, held) or held == host for held in package.reached):
             yield _found(package, rules.LINK, expected, f"{host} does not open the app, {_at(fact)} says so")
@@ -262,10 +264,13 @@ def _signers(package: Package, expected: Expected) -> Iterator[Finding]:
         known = {said.text.upper() for said in prints}
         if not package.certificates:
             yield _found(
-                package, rules.CERTIFICATE, expected, f"it is not signed, {file.path}:{prints[0].line} says with what"
+                package,
+                rules.CERTIFICATE,
+                expected,
+                f"it is not signed, {file.home(prints[0].line)}:{prints[0].line} says with what",
             )
         elif not sha256 & known:
-            said = f"SHA-256 {_one(sha256)} is none of those at {file.path}:{prints[0].line}"
+            said = f"SHA-256 {_one(sha256)} is none of those at {file.home(prints[0].line)}:{prints[0].line}"
             yield _found(package, rules.CERTIFICATE, expected, said)
     if not package.certificates or package.kind == "aab":
         return

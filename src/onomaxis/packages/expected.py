@@ -54,7 +54,7 @@ class Expected(NamedTuple):
         """Return what a facet shall be, and where that is said."""
         said = self.brand.facets.get(key) if self.brand is not None else None
         if said is not None and self.context.file is not None:
-            return Fact(said.text, self.context.file.path, said.line)
+            return Fact(said.text, self.context.file.home(said.line), said.line)
         values = {"id": self.app.id, "name": self.app.name, "version": self.app.version, "build": self.app.build}
         return _fact(values[key])
 
@@ -64,8 +64,8 @@ class Expected(NamedTuple):
         found = {locale: _fact(value) for locale, value in self.app.names if locale != "Base"}
         known = {locale: fact for locale, fact in found.items() if fact is not None}
         if self.brand is not None and self.context.file is not None:
-            path = self.context.file.path
-            known |= {locale: Fact(said.text, path, said.line) for locale, said in self.brand.names.items()}
+            home = self.context.file.home
+            known |= {key: Fact(said.text, home(said.line), said.line) for key, said in self.brand.names.items()}
         return known
 
 

@@ -196,11 +196,11 @@ def _values(context: Context, flavor: str) -> Iterator[Said]:
                 told.add(name)
                 text = "a secret" if name in secret else said.text
                 swatch = _css(said.text) if COLOR.match(said.text) and name not in secret else ""
-                yield Said(name, text, f"{file.path}:{said.line}", swatch)
+                yield Said(name, text, f"{file.home(said.line)}:{said.line}", swatch)
         for host in brand.hosts:
             if host.text not in told:
                 told.add(host.text)
-                yield Said("opens links of", host.text, f"{file.path}:{host.line}")
+                yield Said("opens links of", host.text, f"{file.home(host.line)}:{host.line}")
 
 
 def _css(color: str) -> str:

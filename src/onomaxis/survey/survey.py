@@ -13,6 +13,7 @@ from typing import NamedTuple
 from onomaxis.errors import FormatError, InputError
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.source import Source, flat
+from onomaxis.identity.gathering import files_named
 from onomaxis.identity.schema import LEDGER as LEDGER_FILE
 from onomaxis.identity.schema import NAME as IDENTITY_FILE
 from onomaxis.model import WHOLE_FILE, Disagreement, Facet, Mention, Role, ShippedApp, Unresolved, Value
@@ -21,6 +22,7 @@ from onomaxis.projects.kind import Kind
 from onomaxis.projects.occurrences import FORMS, occurrences
 from onomaxis.projects.ownership import is_service_file, prose
 from onomaxis.projects.project import EVERY, Occurrence, Project, Targets, apps_meant, base_id, place, together
+from onomaxis.survey.beside import Beside
 from onomaxis.survey.halves import across, umbrella_of
 from onomaxis.tree import Tree
 from onomaxis.workers import halved
@@ -32,6 +34,17 @@ OWN_FILES = {
 }
 # A shorter display name is too common in text to be searched for.
 SHORTEST_NAME = 3
+
+
+def own_files(tree: Tree) -> Mapping[str, str]:
+    """Return the files of Onomaxis' own, those with brands among them, with what is said of each."""
+    return tree.kept("own files", lambda: {**OWN_FILES, **dict.fromkeys(_of_brands(tree), OWN_FILES[IDENTITY_FILE])})
+
+
+def _of_brands(tree: Tree) -> set[str]:
+    """Return the files of brands that the identity file includes; what of it is not right is told elsewhere."""
+    data = tree.read(IDENTITY_FILE) if tree.exists(IDENTITY_FILE) else None
+    return files_named(IDENTITY_FILE, data, Beside(tree)) - {IDENTITY_FILE} if data is not None else set()
 
 
 def written_forms(identifier: str) -> tuple[str, ...]:
@@ -85,7 +98,7 @@ def take_survey(tree: Tree, app: str = "", targets: Targets = (), within: Iterab
     else:
         held = {path: data for path in within if (data := tree.read(path)) is not None}
     projects = tuple(kind_of(project).index(project, held) for project in found)
-    mentions, faults = _mentions(projects, held, identifiers)
+    mentions, faults = _mentions(projects, held, identifiers, own_files(tree))
     unreadable = [Unresolved(WHOLE_FILE, path, 1, "", why) for path, why in sorted(tree.unreadable.items())]
     unresolved = [*(item for project in projects for item in project.unresolved), *faults, *unreadable]
     disagreements = [*(item for project in projects for item in project.disagreements), *across(projects)]
@@ -218,7 +231,7 @@ def _spot(owner: Mention) -> tuple[str, int]:
 
 
 def _mentions(
-    projects: Sequence[Project], held: dict[str, bytes], identifiers: set[str]
+    projects: Sequence[Project], held: dict[str, bytes], identifiers: set[str], own: Mapping[str, str]
 ) -> tuple[tuple[Mention, ...], list[Unresolved]]:
     """Merge the owners of all projects with every occurrence of an identifier in any text file."""
     owners = [owner for project in projects for owner in project.owners]
@@ -234,7 +247,7 @@ def _mentions(
     narrow = [value.encode("utf-8") for value in (*wanted, *_forms(set(packages)))]
 
     def look(items: Sequence[tuple[str, bytes]]) -> tuple[list[Mention], list[Unresolved]]:
-        return _looked_through(projects, items, _Sought(wanted, packages, narrow, owned))
+        return _looked_through(projects, items, _Sought(wanted, packages, narrow, owned, own))
 
     items = list(held.items())
     parts = halved(items, look) if len(items) >= _WORTH_SHARING else [look(items)]
@@ -254,6 +267,7 @@ class _Sought(NamedTuple):
     packages: tuple[str, ...]
     narrow: list[bytes]
     owned: Mapping[str, Sequence[tuple[int, int]]]
+    own: Mapping[str, str]
 
 
 def _looked_through(
@@ -262,7 +276,7 @@ def _looked_through(
     """Return the mentions in some files, and the files that cannot be read."""
     found: list[Mention] = []
     faults: list[Unresolved] = []
-    wanted, packages, narrow, owned = sought
+    wanted, packages, narrow, owned, own = sought
     for path, data in items:
         plain = flat(data)
         if not any(value in plain for value in narrow):
@@ -273,7 +287,7 @@ def _looked_through(
             spans = sorted(owned.get(path, ()))
             hits = [hit for hit in hits if not _within(spans, source.offset(hit.start))]
             if hits:
-                found.extend(classified(projects, path, source, hits))
+                found.extend(classified(projects, path, source, hits, own))
         except FormatError as error:
             faults.append(Unresolved(WHOLE_FILE, path, error.line or 1, "", error.message))
     return found, faults
@@ -295,12 +309,13 @@ def code_packages(projects: Sequence[Project]) -> tuple[str, ...]:
     return tuple(dict.fromkeys(i.value for project in projects for i in project.identifiers if i.facet in facets))
 
 
-def classified(projects: Sequence[Project], path: str, source: Source, hits: list[Occurrence]) -> list[Mention]:
-    """Say what each identifier found in a file is, by the project that the file belongs to."""
-    if path in OWN_FILES:
+def classified(
+    projects: Sequence[Project], path: str, source: Source, hits: list[Occurrence], own: Mapping[str, str] = OWN_FILES
+) -> list[Mention]:
+    """Say what each identifier in a file is, by the project that it belongs to; *own* are Onomaxis' own files."""
+    if path in own:
         return [
-            loose_mention(projects, path, source, hit)._replace(role=Role.OUTSIDE, reason=OWN_FILES[path])
-            for hit in hits
+            loose_mention(projects, path, source, hit)._replace(role=Role.OUTSIDE, reason=own[path]) for hit in hits
         ]
     project = project_of(projects, path)
     if project is None:

@@ -236,6 +236,11 @@ def adopt_options(commands: Commands) -> None:
     parser.add_argument(
         "--values", action="store_true", help="take in the values that brands usually vary, with their places"
     )
+    forms = parser.add_mutually_exclusive_group()
+    forms.add_argument(
+        "--split", action="store_true", help="write each brand into a file of its own: brands/NAME.toml"
+    )
+    forms.add_argument("--table", action="store_true", help="write the brands into a table: brands.csv")
     parser.add_argument(
         "--strike", metavar="NAME", action="append", default=[], help="leave this value out (repeatable)"
     )
