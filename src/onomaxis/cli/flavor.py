@@ -3,22 +3,30 @@
 from __future__ import annotations
 
 import argparse
+import json
 from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any
 
+from onomaxis.brands.builds import builds
+from onomaxis.brands.effective import Effective, effective
 from onomaxis.brands.flavors import FlavorWish, chosen_subjects, plan_flavor
 from onomaxis.brands.matrix import Row, flavor_matrix
 from onomaxis.brands.retirement import plan_retirement
 from onomaxis.brands.subjects import load_identity
 from onomaxis.cli.flow import carry_through, plain_view
 from onomaxis.cli.icons import drawing
-from onomaxis.cli.layout import Cell, below, blank, put, table
+from onomaxis.cli.layout import Cell, below, blank, heading, put, table
 from onomaxis.cli.output import count, make_console, print_json
 from onomaxis.cli.progress import working
 from onomaxis.cli.session import open_project, open_to_write
 from onomaxis.cli.stamp import service_files
+from onomaxis.errors import InputError
 from onomaxis.icons.present import has_own_icon
-from onomaxis.survey.survey import kind_of
+from onomaxis.identity.schema import nearest
+from onomaxis.model import same_flavor
+from onomaxis.projects.project import Project
+from onomaxis.survey.survey import kind_of, some_projects
+from onomaxis.tree import Tree
 
 if TYPE_CHECKING:
     from onomaxis.cli.console import SafeConsole
@@ -27,8 +35,8 @@ _LABELS = {"android": "Android", "ios": "iOS"}
 
 
 def execute(options: argparse.Namespace) -> int:
-    """Run one of the three."""
-    return {"list": _list, "add": _add, "retire": _retire}[options.what](options)
+    """Run one of the four."""
+    return {"list": _list, "show": _show_one, "add": _add, "retire": _retire}[options.what](options)
 
 
 def _add(options: argparse.Namespace) -> int:
@@ -59,8 +67,57 @@ def _retire(options: argparse.Namespace) -> int:
     return carry_through(options, tree, plan, plain_view())
 
 
+def _show_one(options: argparse.Namespace) -> int:
+    tree = open_project(options)
+    file = load_identity(tree)
+    _, meant = chosen_subjects(tree, file, options.app)
+    known = [*dict.fromkeys((*(f for s in meant for f in s.flavors), *(file.flavors if file else ())))]
+    name = next((item for item in known if same_flavor(item, options.name)), "")
+    if not name:
+        guess = nearest(options.name, known)
+        remedy = f"Did you mean “{guess}”?" if guess else f"The flavors are: {', '.join(known) or 'none'}."
+        raise InputError(f"there is no flavor “{options.name}” here", remedy=remedy)
+    rows = effective(file, meant, name)
+    if options.json:
+        print_json({"flavor": name, "values": [_row(row, options.reveal) for row in rows]})
+        return 0
+    console = make_console(options)
+    for platform in dict.fromkeys(row.platform for row in rows):
+        heading(console, _LABELS.get(platform, platform))
+        lines = [
+            [
+                Cell(row.facet.partition(":")[2] or row.facet),
+                Cell("••••" if row.secret and not options.reveal else row.text, "green"),
+                Cell(row.level, "dim"),
+                Cell(row.at, "dim"),
+            ]
+            for row in rows
+            if row.platform == platform
+        ]
+        if not table(console, ["", "", "level", "said at"], lines):
+            for line in lines:
+                put(console, Cell(f"{line[0].text}  {line[1].text}"), indent=2, hang=4)
+                put(console, Cell(f"{line[2].text}, {line[3].text}", "dim"), indent=6)
+    return 0
+
+
+def _row(row: Effective, reveal: bool) -> dict[str, Any]:
+    hidden = row.secret and not reveal
+    told = {"facet": row.facet, "platform": row.platform, "value": None if hidden else row.text}
+    return {**told, "from": row.at, "level": row.level, **({"secret": True} if hidden else {})}
+
+
+def _matrix(options: argparse.Namespace, tree: Tree, projects: Sequence[Project]) -> int:
+    """Print what a CI system's jobs are made from: no document of ours, but the form that such systems take."""
+    entries = list(builds(tree, projects))
+    print(json.dumps({"include": entries}, ensure_ascii=False))
+    return 0
+
+
 def _list(options: argparse.Namespace) -> int:
     tree = open_project(options)
+    if options.form == "matrix":
+        return _matrix(options, tree, some_projects(tree))
     file = load_identity(tree)
     projects, meant = chosen_subjects(tree, file, options.app)
     own = {

@@ -6,7 +6,7 @@ Inheritance is flat: app <- platform <- flavor <- flavor's platform.
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any, NamedTuple
@@ -136,6 +136,20 @@ class IdentityFile:
             keystores,
             self._listing(tables),
         )
+
+    def level(self, flavor: str, platform: str, keys: Sequence[tuple[str, ...]]) -> str:
+        """Return which table has the last word on some keys: ``flavor-platform``, ``flavor``, ``platform``, ``app``.
+
+        Empty where none does.
+        """
+        levels: list[tuple[str, Path]] = [("platform", (platform,)), ("app", ("app",))]
+        if flavor:
+            own = ("flavors", self.named(flavor))
+            levels = [("flavor-platform", (*own, platform)), ("flavor", own), *levels]
+        for level, table in levels:
+            if any(path[-1] in self._table((*table, *path[:-1])) for path in keys):
+                return level
+        return ""
 
     def _listing(self, tables: list[Path]) -> dict[str, dict[str, Said]]:
         """Return the texts of a store listing by language, those of later tables over the others."""

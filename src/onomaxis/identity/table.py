@@ -8,7 +8,7 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Iterator, Mapping, Sequence
-from typing import Any, NamedTuple
+from typing import Any, Literal, NamedTuple
 
 from onomaxis.errors import InputError
 from onomaxis.formats.toml import FileLine, Path
@@ -238,6 +238,7 @@ def without_brand(path: str, data: bytes, name: str) -> bytes:
 def _record(cells: Sequence[str], separator: str, newline: str) -> str:
     out = io.StringIO(newline="")
     # The library does not put every end of line into quotes by itself.
-    quoting = csv.QUOTE_ALL if any(mark in cell for cell in cells for mark in "\r\n") else csv.QUOTE_MINIMAL
+    whole = any(mark in cell for cell in cells for mark in "\r\n")
+    quoting: Literal[0, 1] = csv.QUOTE_ALL if whole else csv.QUOTE_MINIMAL
     csv.writer(out, delimiter=separator, lineterminator=newline, quoting=quoting).writerow(cells)
     return out.getvalue()

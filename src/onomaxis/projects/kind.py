@@ -6,7 +6,7 @@ from abc import ABC, abstractmethod
 from collections.abc import Iterator, Mapping, Sequence
 
 from onomaxis.formats.source import Source
-from onomaxis.model import Facet, IconHome, Mention, Note, Value
+from onomaxis.model import Facet, IconHome, Mention, Note, ShippedApp, Value
 from onomaxis.projects.broken import Broken
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.drawn import DrawnIcon
@@ -67,6 +67,10 @@ class Kind(ABC):
     def facts(self, project: Project, tree: Tree, flavor: Flavor) -> AppFacts:
         """Return what one flavor of a module or target declares; an empty table where the kind tells nothing."""
         return AppFacts()
+
+    def built_as(self, project: Project, tree: Tree, app: ShippedApp) -> Mapping[str, str]:
+        """Return what the platform's build tools call an app: ``variant``, ``task``, ``scheme``."""
+        return {}
 
     def statements(self, project: Project, tree: Tree) -> Iterator[tuple[Facet, Value]]:
         """Yield what files say of the app beside its owners: copies that nobody else compares."""

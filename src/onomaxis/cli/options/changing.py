@@ -274,10 +274,14 @@ def stamp_options(commands: Commands) -> None:
 
 def flavor_options(commands: Commands) -> None:
     """Add ``flavor``."""
-    parser = command(commands, "flavor", "list the flavors of all platforms, add one, retire one")
+    parser = command(commands, "flavor", "list the flavors of all platforms, show one, add one, retire one")
     inner = parser.add_subparsers(dest="what", metavar="WHAT", required=True)
     listing = command(inner, "list", "show what each flavor is called on each platform, with holes and clashes")
     common(listing)
+    listing.add_argument(
+        "--as", dest="form", choices=("table", "matrix"), default="table", help="matrix: JSON for a CI system's jobs"
+    )
+    listing.add_argument("--changed-since", metavar="REV", default="", help="matrix: only what changed since then")
     listing.add_argument("--only-problems", action="store_true", help="only holes, clashes and what is not listed")
     adding = command(
         inner,
@@ -308,11 +312,15 @@ def flavor_options(commands: Commands) -> None:
         "--service", metavar="FILE", action="append", default=[], help="its service file (repeatable)"
     )
     writing(adding)
+    showing = command(inner, "show", "show everything that holds for a flavor, and what says so")
+    showing.add_argument("name", metavar="NAME", help="the flavor")
+    common(showing)
+    showing.add_argument("--reveal", action="store_true", help="show values that are secret")
     retiring = command(inner, "retire", "remove what belongs to a flavor alone")
     retiring.add_argument("name", metavar="NAME", help="the flavor")
     common(retiring)
     writing(retiring, published=True)
-    for each in (listing, adding, retiring):
+    for each in (listing, adding, showing, retiring):
         each.add_argument("--app", metavar="NAME", default="", help="the app, where there are several")
 
 

@@ -8,7 +8,7 @@ from functools import cache
 from typing import NamedTuple
 
 from onomaxis.formats.source import Source, flat
-from onomaxis.model import Disagreement, Edit, Facet, Mention, Note
+from onomaxis.model import Disagreement, Edit, Facet, Mention, Note, ShippedApp
 from onomaxis.projects.android.apps import ModuleReader
 from onomaxis.projects.android.icons import icon_homes
 from onomaxis.projects.android.manifest import read_manifest
@@ -61,6 +61,17 @@ class AndroidKind(Kind):
     def mentions(self, project: Project, path: str, source: Source, hits: Hits) -> list[Mention]:
         """Say what each occurrence in a file is."""
         return classify(_names(project), project.foreign, path, source, hits)
+
+    def built_as(self, project: Project, tree: Tree, app: ShippedApp) -> Mapping[str, str]:
+        """Return variant and bundle task (developer.android.com, "Build your app from the command line")."""
+        build = app.configuration[:1].upper() + app.configuration[1:]
+        variant = f"{app.flavor}{build}" if app.flavor else app.configuration
+        folders = [f for f in _names(project).modules if (f.rpartition("/")[2] or "app") == app.module]
+        if not folders or not variant:
+            return {}
+        inner = folders[0][len(project.folder) :].strip("/") if project.folder else folders[0]
+        path = "".join(f":{part}" for part in inner.split("/") if part)
+        return {"variant": variant, "task": f"{path}:bundle{variant[:1].upper()}{variant[1:]}"}
 
     def own_facet(self, project: Project, tree: Tree, flavor: Flavor, facet: Facet, text: str) -> Draft:
         """Write the flavor's own entry into its block, its name into its source set."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 
 from onomaxis import late
 from onomaxis.formats.escapes import encode
@@ -14,6 +14,7 @@ from onomaxis.projects.draft import Draft
 from onomaxis.projects.ios.derived import derived_tests
 from onomaxis.projects.ios.mentions import classify
 from onomaxis.projects.ios.reading import Detail, read_project, reader_of
+from onomaxis.projects.ios.schemes import scheme_of
 from onomaxis.projects.ios.signing import needed_profiles
 from onomaxis.projects.kind import Kind
 from onomaxis.projects.launch import Launch, LaunchWish
@@ -64,6 +65,14 @@ class IosKind(Kind):
 
         assert isinstance(project.detail, Detail)
         return rename_project(project.detail.parsed.path, tree, project.apps[0].module, name)
+
+    def built_as(self, project: Project, tree: Tree, app: ShippedApp) -> Mapping[str, str]:
+        """Return the shared scheme that archives a target in the app's configuration."""
+        assert isinstance(project.detail, Detail)
+        parsed = project.detail.parsed
+        target = next((item for item in parsed.targets if item.name == app.module), None)
+        found = scheme_of(tree, parsed.path, target.id, app.configuration) if target is not None else ""
+        return {"scheme": found} if found else {}
 
     def own_facet(self, project: Project, tree: Tree, flavor: Flavor, facet: Facet, text: str) -> Draft:
         """Write the flavor's own setting into each of its configurations."""
