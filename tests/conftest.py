@@ -56,7 +56,7 @@ WRITING = ("rename", "renumber", "icons", "adopt", "stamp", "flavor", "ledger", 
 def words_of(words: tuple[object, ...], yes: bool) -> list[str]:
     """Return the command line; commands that write are told that this was meant, as a CI job would say it."""
     line = [str(word) for word in words]
-    asks = bool(line) and line[0] in WRITING and "--yes" not in line and "list" not in line[:2]
+    asks = bool(line) and line[0] in WRITING and "--yes" not in line and line[1:2] not in (["list"], ["show"])
     return [*line, "--yes"] if yes and asks and "--help" not in line else line
 
 

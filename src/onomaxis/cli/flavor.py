@@ -21,6 +21,7 @@ from onomaxis.cli.progress import working
 from onomaxis.cli.session import open_project, open_to_write
 from onomaxis.cli.stamp import service_files
 from onomaxis.errors import InputError
+from onomaxis.history.changed import changed_apps
 from onomaxis.icons.present import has_own_icon
 from onomaxis.identity.schema import nearest
 from onomaxis.model import same_flavor
@@ -109,13 +110,25 @@ def _row(row: Effective, reveal: bool) -> dict[str, Any]:
 
 def _matrix(options: argparse.Namespace, tree: Tree, projects: Sequence[Project]) -> int:
     """Print what a CI system's jobs are made from: no document of ours, but the form that such systems take."""
-    entries = list(builds(tree, projects))
+    chosen: set[tuple[str, str, str, str]] | None = None
+    if options.changed_since:
+        with working(options, f"Comparing with {options.changed_since}"):
+            chosen = changed_apps(tree, options.changed_since)
+    entries = list(
+        builds(
+            tree,
+            projects,
+            lambda _, app: chosen is None or (app.platform, app.module, app.flavor, app.configuration) in chosen,
+        )
+    )
     print(json.dumps({"include": entries}, ensure_ascii=False))
     return 0
 
 
 def _list(options: argparse.Namespace) -> int:
     tree = open_project(options)
+    if options.changed_since and options.form != "matrix":
+        raise InputError("--changed-since chooses what a CI system builds", remedy="Give --as matrix with it.")
     if options.form == "matrix":
         return _matrix(options, tree, some_projects(tree))
     file = load_identity(tree)

@@ -5,11 +5,11 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from onomaxis.checks.since import tree_at
 from onomaxis.cli.output import count, print_json, say
 from onomaxis.cli.progress import working
 from onomaxis.cli.session import open_project
 from onomaxis.errors import InputError, RefusedError
+from onomaxis.past import tree_at
 from onomaxis.report.facts import report_of
 from onomaxis.report.page import TITLE, page_of
 
@@ -25,7 +25,7 @@ def execute(options: argparse.Namespace) -> int:
     """Run the command."""
     tree = open_project(options)
     with working(options, "Putting the report together"):
-        before = tree_at(tree, options.since) if options.since else None
+        before = tree_at(tree.root, options.since) if options.since else None
         report = report_of(tree, options.title or tree.root.name, options.since, before, options.publish)
         data = page_of(report).encode("utf-8", "backslashreplace")
     path = Path(options.out or _NAME)

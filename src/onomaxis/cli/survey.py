@@ -32,6 +32,12 @@ _LABEL, _VALUE = 11, 34
 def execute(options: argparse.Namespace) -> int:
     """Run the command."""
     tree = open_project(options)
+    if options.since:
+        from onomaxis.cli.changed import since
+
+        return since(options, tree)
+    if options.guard or options.exit_code or options.form != "text":
+        raise InputError("--guard, --exit-code and --as tell of changes", remedy="Give --since REV with them.")
     from onomaxis.survey.survey import take_survey  # imported while git lists the files
 
     with working(options, "Looking through the project"):

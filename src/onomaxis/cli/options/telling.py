@@ -17,6 +17,21 @@ def survey_options(commands: Commands) -> None:
     )
     parser.add_argument("--flavor", metavar="F", default="", help="only this flavor, with all its combinations")
     parser.add_argument("--platform", choices=("android", "ios"), default="", help="only this platform")
+    past = parser.add_argument_group("what changed since a revision")
+    past.add_argument(
+        "--since", metavar="REV", default="", help="what apps are called otherwise than there; REV... where it parted"
+    )
+    past.add_argument(
+        "--as", dest="form", choices=("text", "json", "markdown"), default="text", help="how to tell it"
+    )
+    past.add_argument("--exit-code", action="store_true", help="exit code 1 when anything differs")
+    past.add_argument(
+        "--guard",
+        metavar="WHAT",
+        default="",
+        help="exit code 1 when one of these differs, 3 when nobody can tell: id, name, version, build, icon, values, "
+        "services, permissions (with commas)",
+    )
 
 
 _FAMILIES = tuple(dict.fromkeys(name for name in FAMILIES.values() if name != "packages"))

@@ -1,0 +1,197 @@
+"""What ``survey --since`` tells: the changes of an identity as text, as JSON, as Markdown; its guards."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+from collections.abc import Iterator, Sequence
+from typing import TYPE_CHECKING, Any
+
+from onomaxis.brands.publishing import load_ledger
+from onomaxis.cli.layout import Cell, blank, put
+from onomaxis.cli.output import count, make_console, print_json, tell
+from onomaxis.cli.progress import working
+from onomaxis.errors import OnomaxisError
+from onomaxis.history.changed import since as history_since
+from onomaxis.history.differences import Differences, Row, guards_of
+from onomaxis.history.state import Entity
+from onomaxis.tree import Tree
+
+if TYPE_CHECKING:
+    from onomaxis.cli.console import SafeConsole
+
+_PLATFORMS = {"android": "Android", "ios": "iOS", "tvos": "tvOS", "macos": "macOS", "watchos": "watchOS"}
+_LABELS = {"id": "ID", "name": "name", "version": "version", "build": "build number", "icon": "icon"}
+
+
+def since(options: argparse.Namespace, tree: Tree) -> int:
+    """Tell what changed since a revision; return the exit code."""
+    guards = guards_of(options.guard) if options.guard else ()
+    with working(options, f"Comparing with {options.since}"):
+        found, commit = history_since(tree, options.since)
+    form = "json" if options.json else options.form
+    if form == "json":
+        print_json(as_document(found, commit))
+    elif form == "markdown":
+        sys.stdout.write("\n".join(markdown(found, options.since)) + "\n")
+    else:
+        _show(make_console(options), found, options.since)
+    return _judged(tree, found, guards, options.exit_code)
+
+
+def _judged(tree: Tree, found: Differences, guards: Sequence[str], exit_code: bool) -> int:
+    """Say what guards see, on standard error; return the exit code."""
+    seen = found.guarded(guards)
+    for item in seen:
+        tell(f"onomaxis: {_warning(tree, item)}")
+    if seen or (exit_code and found.any):
+        return 1
+    unsure = found.unsure(guards)
+    for open_ in unsure:
+        at = f"{open_.file}:{open_.line}"
+        tell(f"onomaxis: {at}: nobody can tell the {open_.facet} ({open_.when}): {open_.reason}")
+    return 3 if unsure else 0
+
+
+def _warning(tree: Tree, item: Row | Entity) -> str:
+    """Return one line for a guard: what changes, and what was published under the old ID."""
+    who = _who(item.platform, item.module, item.flavor)
+    if isinstance(item, Entity):
+        return f"{who}: {item.id or 'an app'} ships no more{_published(tree, item.platform, item.id)}"
+    if item.secret:
+        return f"{who}: {item.facet} changes (a secret)"
+    label = _LABELS.get(item.facet, item.facet)
+    if item.before is None or item.after is None:
+        return f"{who}: {label} " + (f"{item.after} comes" if item.before is None else f"{item.before} goes")
+    if item.facet == "icon":
+        return f"{who}: the icon changes"
+    more = _published(tree, item.platform, item.before) if item.facet == "id" else ""
+    return f"{who}: {label} changes from {item.before} to {item.after}{more}"
+
+
+def _published(tree: Tree, platform: str, id_: str | None) -> str:
+    try:
+        builds = [row for row in load_ledger(tree) if row.platform == platform and row.id == id_]
+    except OnomaxisError:
+        return ""
+    verb = "carries" if len(builds) == 1 else "carry"
+    return f"; {count(len(builds), 'published build')} {verb} the old one (ledger)" if builds else ""
+
+
+def _who(platform: str, module: str, flavor: str) -> str:
+    return " ".join(filter(None, (_PLATFORMS.get(platform, platform), flavor or module)))
+
+
+# -- the forms
+
+
+def as_document(found: Differences, commit: str) -> dict[str, Any]:
+    """Return the changes as the JSON document that docs/json.md describes."""
+    return {
+        "since": commit,
+        "changes": [_row(row) for row in found.rows],
+        "added": [_entity(item) for item in found.added],
+        "retired": [_entity(item) for item in found.retired],
+        "unresolved": [item._asdict() for item in found.untold],
+    }
+
+
+def _row(row: Row) -> dict[str, Any]:
+    told: dict[str, Any] = {
+        "platform": row.platform,
+        "module": row.module,
+        "flavor": row.flavor,
+        "configuration": row.configuration,
+        "facet": row.facet,
+        "before": row.before,
+        "after": row.after,
+        "at": _spot(row.at),
+        "was_at": _spot(row.was_at),
+    }
+    return {**told, "secret": True} if row.secret else told
+
+
+def _spot(at: tuple[str, int] | None) -> dict[str, Any] | None:
+    return {"file": at[0], "line": at[1]} if at is not None else None
+
+
+def _entity(item: Entity) -> dict[str, Any]:
+    named = {"platform": item.platform, "module": item.module, "flavor": item.flavor}
+    return {**named, "configuration": item.configuration, "id": item.id or None}
+
+
+def markdown(found: Differences, revision: str) -> Iterator[str]:
+    """Yield the lines of a comment: a table of what changed, what came and what went."""
+    if not found.any:
+        yield f"No app is called otherwise than at {_code(revision)}."
+    else:
+        yield f"What apps are called, since {_code(revision)}:"
+        yield ""
+        yield "| app | facet | before | after |"
+        yield "| --- | --- | --- | --- |"
+        for row in found.rows:
+            was, now = (_code(_shown(row, text)) for text in (row.before, row.after))
+            who = _escaped(_who(row.platform, row.module, row.flavor))
+            yield f"| {who} | {_escaped(row.facet)} | {was} | {now} |"
+        for item in found.added:
+            yield f"| {_escaped(_who(item.platform, item.module, item.flavor))} | comes |  | {_code(item.id)} |"
+        for item in found.retired:
+            yield f"| {_escaped(_who(item.platform, item.module, item.flavor))} | goes | {_code(item.id)} |  |"
+    if found.untold:
+        yield ""
+        yield "Nobody can tell:"
+        yield ""
+        for open_ in found.untold:
+            at = _code(f"{open_.file}:{open_.line}")
+            yield f"- {open_.when}: {_escaped(open_.facet)}, {at}: {_escaped(open_.reason)}"
+
+
+def _shown(row: Row, text: str | None) -> str:
+    if row.secret:
+        return "••••"
+    return f"{text[:19]}…" if text and text.startswith("sha256:") else text or ""
+
+
+def _code(text: str) -> str:
+    """Write a text of the project so that it stays a text: no mark-up, no new column."""
+    flat = " ".join(text.split()).replace("|", "\\|")
+    if "`" not in flat:
+        return f"`{flat}`" if flat else ""
+    longest = max(len(run) for run in "".join(char if char == "`" else " " for char in flat).split())
+    ticks = "`" * (longest + 1)
+    return f"{ticks} {flat} {ticks}"
+
+
+def _escaped(text: str) -> str:
+    return "".join(f"\\{char}" if char in "\\`*_{}[]<>()#+!|~@" else char for char in " ".join(text.split()))
+
+
+def _show(console: SafeConsole, found: Differences, revision: str) -> None:
+    if not found.any:
+        put(console, Cell(f"No app is called otherwise than at {revision}."))
+    apps: dict[tuple[str, ...], list[Row]] = {}
+    for row in found.rows:
+        apps.setdefault((row.platform, row.module, row.flavor, row.configuration), []).append(row)
+    for number, ((platform, *rest), rows) in enumerate(apps.items()):
+        if number:
+            blank(console)
+        put(console, Cell(" ".join(filter(None, (_PLATFORMS.get(platform, platform), *rest))), "bold"))
+        for row in rows:
+            was, now = (_shown(row, text) or "none" for text in (row.before, row.after))
+            put(console, Cell(f"{_LABELS.get(row.facet, row.facet)}: {was} → {now}"), indent=2, hang=2)
+            at = row.at or row.was_at
+            if at is not None:
+                put(console, Cell(f"{at[0]}:{at[1]}", "dim"), indent=4)
+    for label, items in (("New", found.added), ("Ships no more", found.retired)):
+        if items:
+            blank(console)
+            put(console, Cell(label, "bold"))
+        for item in items:
+            told = (_PLATFORMS.get(item.platform, item.platform), item.module, item.flavor, item.id)
+            put(console, Cell(" ".join(filter(None, told))), indent=2, hang=2)
+    if found.untold:
+        blank(console)
+        put(console, Cell("Nobody can tell", "bold yellow"))
+    for open_ in found.untold:
+        put(console, Cell(f"{open_.facet} ({open_.when}), {open_.file}:{open_.line}"), indent=2, hang=2)
+        put(console, Cell(open_.reason, "dim"), indent=4)

@@ -1,0 +1,1 @@
+"""What a repository's history says of an identity: the tree of a revision, what differs from it, when it changed."""
