@@ -27,9 +27,10 @@ class Blob(NamedTuple):
 class PastTree(Tree):
     """The files below a folder as they were at a commit; each is read when it is asked for."""
 
-    def __init__(self, root: Path, commit: str, blobs: Mapping[str, Blob]) -> None:
+    def __init__(self, root: Path, commit: str, blobs: Mapping[str, Blob], said: str) -> None:
         super().__init__(root)
         self.commit = commit
+        self.said = said
         self.blobs = blobs
         self.files = tuple(sorted(blobs))
         self.listing = Listing()
@@ -72,7 +73,7 @@ class PastTree(Tree):
         head = answers.readline().rsplit(b" ", 1)
         if len(head) < 2 or not head[1].strip().isdigit():
             raise InputError(
-                f"the repository does not hold all files of {self.commit[:12]}",
+                f"the repository does not hold all files of {self.said}",
                 remedy="A clone that is partial or shallow lacks them: fetch that revision first.",
             )
         data = answers.read(int(head[1]))
@@ -91,19 +92,19 @@ def tree_at(root: Path, revision: str) -> PastTree:
 
     Raises InputError where git does not know the revision.
     """
-    return tree_of(root, commit_of(root, revision))
+    return tree_of(root, commit_of(root, revision), revision)
 
 
-def tree_of(root: Path, commit: str) -> PastTree:
-    """Return the tree of a commit, by its full name."""
-    listed = git(root, ["ls-tree", "-r", "-z", "-l", commit], commit)
+def tree_of(root: Path, commit: str, said: str = "") -> PastTree:
+    """Return the tree of a commit, by its full name; *said* is what it is called in messages."""
+    listed = git(root, ["ls-tree", "-r", "-z", "-l", commit], said or commit)
     blobs: dict[str, Blob] = {}
     for line in os.fsdecode(listed).split("\0"):
         head, tab, path = line.partition("\t")
         mode, kind, name, size = head.split() if tab else ("", "", "", "-")
         if kind == "blob" and size.isdecimal() and not SKIPPED_FOLDERS.intersection(path.split("/")[:-1]):
             blobs[path] = Blob(name, int(size), mode == "120000")
-    return PastTree(root, commit, blobs)
+    return PastTree(root, commit, blobs, said or commit[:12])
 
 
 def commit_of(root: Path, revision: str) -> str:

@@ -78,14 +78,14 @@ def execute(options: argparse.Namespace) -> int:
 
 
 @contextmanager
-def drawing(options: argparse.Namespace) -> Iterator[Tick | None]:
+def drawing(options: argparse.Namespace, what: str = "Drawing") -> Iterator[Tick | None]:
     """Show how much is drawn, on a terminal. The bar has no thread of its own: helpers are forked meanwhile."""
     if options.quiet or options.json or not sys.stderr.isatty():
         yield None
         return
     from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn
 
-    columns = (TextColumn("Drawing"), BarColumn(), MofNCompleteColumn())
+    columns = (TextColumn(what), BarColumn(), MofNCompleteColumn())
     console = make_console(options, error=True)
     with Progress(*columns, console=console, transient=True, auto_refresh=False) as progress:
         task = progress.add_task("", total=None)

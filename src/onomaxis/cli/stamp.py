@@ -6,24 +6,53 @@ import argparse
 from collections.abc import Sequence
 from pathlib import Path
 
+from onomaxis.brands.copies import copy_brands
 from onomaxis.brands.stamp import stamp
-from onomaxis.brands.subjects import required_identity
+from onomaxis.brands.subjects import refuse_unread, required_identity, subjects_of
 from onomaxis.cli.flow import carry_through, plain_view
 from onomaxis.cli.icons import drawing
-from onomaxis.cli.session import open_to_write
+from onomaxis.cli.output import count, print_json, say
+from onomaxis.cli.session import open_project, open_to_write
 from onomaxis.errors import InputError
 from onomaxis.identity.file import IdentityFile
 from onomaxis.model import same_flavor
+from onomaxis.survey.survey import read_projects
 
 
 def execute(options: argparse.Namespace) -> int:
     """Run the command."""
+    if options.into:
+        return _copies(options)
+    if options.every_flavor or len(options.flavor) > 1:
+        raise InputError("a project becomes one flavor at a time", remedy="Give --into FOLDER for a copy each.")
     tree = open_to_write(options)
     file = required_identity(tree)
-    flavor = known_flavor(file, options.flavor)
+    flavor = known_flavor(file, options.flavor[0] if options.flavor else "")
     with drawing(options) as tick:
         plan = stamp(tree, flavor, service_files(options.service), tick)
     return carry_through(options, tree, plan, plain_view())
+
+
+def _copies(options: argparse.Namespace) -> int:
+    """Make branded copies; the project itself is not written into."""
+    tree = open_project(options)
+    file = required_identity(tree)
+    named = [*options.flavor, *(file.flavors if options.every_flavor else ())]
+    flavors = list(dict.fromkeys(known_flavor(file, name) for name in named))
+    if not flavors:
+        raise InputError("no flavor was named", remedy="Give --flavor F, several times perhaps, or --every-flavor.")
+    if options.service or options.dry_run:
+        raise InputError("--service and --dry-run are of a stamp in place", remedy="Leave them out with --into.")
+    refuse_unread(subjects_of(file, read_projects(tree)))
+    with drawing(options, "Copying") as tick:
+        told = (lambda done: tick(done, len(flavors))) if tick else None
+        made = copy_brands(tree, flavors, Path(options.into), told)
+    if options.json:
+        print_json({"copies": [item._asdict() for item in made]})
+        return 0
+    for item in made:
+        say(options, f"{item.folder}: {count(item.files, 'file')}, {item.changed} not as in the original")
+    return 0
 
 
 def service_files(paths: Sequence[str]) -> list[tuple[str, bytes]]:

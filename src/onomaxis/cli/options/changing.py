@@ -259,9 +259,17 @@ def stamp_options(commands: Commands) -> None:
     parser.add_argument(
         "--flavor",
         metavar="F",
-        default="",
+        action="append",
+        default=[],
         help="become this flavor (a project whose build has no flavors), or bring only this one in step",
     )
+    parser.add_argument(
+        "--into",
+        metavar="FOLDER",
+        default="",
+        help="leave the project as it is and make a branded copy of it in FOLDER/F (--flavor is repeatable then)",
+    )
+    parser.add_argument("--every-flavor", action="store_true", help="with --into: a copy for each flavor of the file")
     parser.add_argument(
         "--service",
         metavar="FILE",

@@ -1,0 +1,211 @@
+"""Branded copies of a tree: each beside the original, which is never touched, and each what a stamp in place makes.
+
+A copy holds the files that git would take (elsewhere those that the ignore rules leave), without repository and
+journal. What is made stands in a mark beside it, so that a second call goes on where the first one ended.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import errno
+import json
+import os
+import shutil
+import stat
+import subprocess
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from pathlib import Path
+from typing import BinaryIO, NamedTuple
+
+from onomaxis.brands.stamp import stamp
+from onomaxis.errors import InputError, RefusedError
+from onomaxis.listing import GIT, git_environment
+from onomaxis.tree import Tree, parent
+from onomaxis.workers import MOST, spread
+from onomaxis.writing.change import FileChange
+
+# linux/fs.h, "FICLONE": the file shares its blocks with another until either is written.
+_CLONE = 0x40049409
+_LEFT_BEHIND = (".git", ".onomaxis")
+_PLAIN = 0o644
+
+
+class Copy(NamedTuple):
+    """One branded copy: how many files it holds, and how many of them are not as in the original."""
+
+    flavor: str
+    folder: str
+    files: int
+    changed: int
+
+
+def copy_brands(
+    tree: Tree, flavors: Sequence[str], folder: Path, tick: Callable[[int], None] | None = None
+) -> list[Copy]:
+    """Make a copy for each flavor in ``folder/FLAVOR``; finished ones are left alone. *tick* gets how many are done.
+
+    Raises RefusedError for a folder inside the project, and for a place that something else stands in.
+    """
+    target = folder.absolute()
+    _refuse_inside(tree.root, target)
+    for flavor in flavors:
+        _refuse_foreign(target, flavor)
+    try:
+        target.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise InputError(f"the folder cannot be made: {error.strerror}", file=folder.as_posix()) from None
+    files = _files(tree)
+    _ = tree.files  # listed once, before the work is shared out
+
+    def make(flavor: str) -> Copy:
+        done = _finished(target, flavor)
+        return done if done is not None else _made(tree, files, target, flavor)
+
+    made = spread(list(flavors), make, tick, MOST)
+    return [item._replace(folder=(folder / item.flavor).as_posix()) for item in made]
+
+
+def _refuse_inside(root: Path, target: Path) -> None:
+    real = Path(os.path.realpath(target))
+    if real == root or real.is_relative_to(root):
+        raise RefusedError(
+            "the copies would stand inside the project, and be copied themselves",
+            file=target.as_posix(),
+            remedy="Give a folder outside of it.",
+        )
+
+
+def _refuse_foreign(target: Path, flavor: str) -> None:
+    place = target / flavor
+    if os.path.lexists(place) and (place.is_symlink() or not place.is_dir() or _mark(target, flavor) is None):
+        raise RefusedError(
+            "something stands there that is no copy of Onomaxis",
+            file=place.as_posix(),
+            remedy="Give another folder, or move it away.",
+        )
+
+
+def _mark_of(target: Path, flavor: str) -> Path:
+    return target / f".onomaxis-copy.{flavor}.json"
+
+
+def _mark(target: Path, flavor: str) -> Mapping[str, object] | None:
+    """Return what is noted of a copy, None where nothing is."""
+    try:
+        found = json.loads(_mark_of(target, flavor).read_text("utf-8"))
+    except (OSError, ValueError, RecursionError):
+        return None
+    return found if isinstance(found, dict) and found.get("format") == 1 else None
+
+
+def _note(target: Path, flavor: str, **said: object) -> None:
+    """Note something of a copy, whole or not at all."""
+    place = _mark_of(target, flavor)
+    staged = place.with_name(place.name + ".new")
+    staged.write_text(json.dumps({"format": 1, **said}) + "\n", "utf-8")
+    staged.replace(place)
+
+
+def _finished(target: Path, flavor: str) -> Copy | None:
+    found = _mark(target, flavor)
+    if found is None or found.get("state") != "done" or not (target / flavor).is_dir():
+        return None
+    numbers = [found.get(key) for key in ("files", "changed")]
+    files, changed = (number if isinstance(number, int) else 0 for number in numbers)
+    return Copy(flavor, "", files, changed)
+
+
+def _made(tree: Tree, files: Sequence[str], target: Path, flavor: str) -> Copy:
+    """Make one copy anew. What is wrong with the flavor is told before anything is written."""
+    changes = stamp(tree, flavor).changes
+    place = target / flavor
+    _note(target, flavor, state="begun")
+    if place.exists():
+        shutil.rmtree(place)
+    place.mkdir()
+    gone = {change.source for change in changes if change.source and change.source != change.target}
+    written = {change.target: change for change in changes if change.target}
+    folders: set[str] = {""}
+    count = 0
+    for path in files:
+        if path not in gone and path not in written:
+            count += _copied(tree.root, place, path, folders)
+    for path, change in written.items():
+        _written(tree.root, place, path, change, folders)
+        count += 1
+    _note(target, flavor, state="done", files=count, changed=len(changes))
+    return Copy(flavor, "", count, len(changes))
+
+
+def _files(tree: Tree) -> list[str]:
+    """Return what git would take: what a survey leaves out by its name (fetched dependencies) too."""
+    command = [*GIT, "-C", os.fspath(tree.root), "ls-files", "-z", "--cached", "--others", "--exclude-standard"]
+    found = set(tree.files)
+    with contextlib.suppress(OSError):
+        done = subprocess.run(command, capture_output=True, check=False, env=git_environment())
+        if done.returncode == 0:
+            found |= {path for path in os.fsdecode(done.stdout).split("\0") if path and not path.endswith("/")}
+    return sorted(path for path in found if not set(_LEFT_BEHIND) & set(path.split("/")))
+
+
+def _copied(root: Path, place: Path, path: str, folders: set[str]) -> int:
+    """Copy one file or link; return how many were copied: what is in the index only, or a repository, is none."""
+    source = root / path
+    try:
+        info = source.lstat()
+    except OSError:
+        return 0
+    if stat.S_ISLNK(info.st_mode):
+        _make_folders(place, parent(path), folders)
+        (place / path).symlink_to(source.readlink())
+        return 1
+    if not stat.S_ISREG(info.st_mode):
+        return 0
+    _make_folders(place, parent(path), folders)
+    with source.open("rb") as read, _new(place / path, info.st_mode) as write:
+        if not _cloned(read.fileno(), write.fileno()):
+            shutil.copyfileobj(read, write, 1 << 20)
+    return 1
+
+
+def _written(root: Path, place: Path, path: str, change: FileChange, folders: set[str]) -> None:
+    """Write a file that the stamp changes, with the permissions that its original has."""
+    _make_folders(place, parent(path), folders)
+    if change.link:
+        (place / path).symlink_to(os.fsdecode(change.after or b""))
+        return
+    mode = (root / change.source).stat().st_mode if change.source else _PLAIN
+    data = change.after if change.edited or change.source is None else change.before
+    with _new(place / path, mode) as write:
+        write.write(data or b"")
+
+
+@contextlib.contextmanager
+def _new(path: Path, mode: int) -> Iterator[BinaryIO]:
+    flags = os.O_WRONLY | os.O_CREAT | os.O_EXCL | getattr(os, "O_NOFOLLOW", 0) | getattr(os, "O_BINARY", 0)
+    with open(os.open(path, flags, 0o600), "wb") as handle:
+        yield handle
+        if hasattr(os, "fchmod"):
+            os.fchmod(handle.fileno(), mode & 0o777 | 0o200)
+
+
+def _make_folders(place: Path, folder: str, folders: set[str]) -> None:
+    if folder not in folders:
+        _make_folders(place, parent(folder), folders)
+        (place / folder).mkdir(exist_ok=True)
+        folders.add(folder)
+
+
+def _cloned(source: int, target: int) -> bool:
+    """Let a file share the blocks of another, where the file system can."""
+    try:
+        import fcntl
+    except ImportError:
+        return False
+    try:
+        fcntl.ioctl(target, _CLONE, source)
+    except OSError as error:
+        if error.errno in (errno.EOPNOTSUPP, errno.EXDEV, errno.EINVAL, errno.ENOTTY, errno.ENOSYS, errno.EPERM):
+            return False
+        raise
+    return True
