@@ -13,8 +13,10 @@ from onomaxis.errors import InputError, OnomaxisError
 from onomaxis.identity.file import IdentityFile
 from onomaxis.identity.schema import NAME
 from onomaxis.model import Note
+from onomaxis.projects.project import Project
 from onomaxis.rename.plan import Plan
 from onomaxis.survey.survey import Survey
+from onomaxis.tree import Tree
 from onomaxis.writing.change import FileChange
 from onomaxis.writing.changeset import Changeset
 
@@ -28,7 +30,8 @@ def with_identity(survey: Survey, plan: Plan) -> Plan:
     if not survey.tree.exists(NAME) or plan.empty or any(change.source == NAME for change in plan.changes):
         return plan
     try:
-        new = _followed(survey, plan)
+        moves = {c.source: c.target for c in plan.changes if c.moved and c.source and c.target}
+        new = followed(survey.tree, survey.projects, plan.after, moves, dict(plan.technical))
     except OnomaxisError as error:
         note = Note(error.file or NAME, f"the identity file was not brought along: {error.message}")
         return replace(plan, notes=(*plan.notes, note))
@@ -45,24 +48,32 @@ def _sorted(first: Sequence[FileChange], more: Sequence[FileChange]) -> tuple[Fi
     return tuple(sorted((*first, *more), key=lambda change: change.target or change.source or ""))
 
 
-def _followed(survey: Survey, plan: Plan) -> dict[str, bytes]:
-    """Return the identity's files that must read otherwise after a rename. Raises OnomaxisError for a wrong one."""
-    file = load_identity(survey.tree)
+def followed(
+    tree: Tree,
+    projects: Sequence[Project],
+    later: Sequence[Project],
+    moves: Mapping[str, str] | None = None,
+    technical: Mapping[str, str] | None = None,
+) -> dict[str, bytes]:
+    """Return the identity's files of *tree* that must read otherwise once *projects* are called as they are *later*.
+
+    *moves* are files that get another path, *technical* names of modules and targets that change.
+    Raises OnomaxisError for a wrong result.
+    """
+    file = load_identity(tree)
     if file is None:
         return {}
-    before = subjects_of(file, survey.projects)
-    documents = Documents(survey.tree, file)
+    before, moves, technical = subjects_of(file, projects), moves or {}, technical or {}
+    documents = Documents(tree, file)
     document = documents.main
-    technical = dict(plan.technical)
     for platform, key in OWN_KEY.items():  # what the module or target is called has to be found again
         name = file.own(platform, key)
         if name in technical:
             document[platform][key] = technical[name]
-    moves = {c.source: c.target for c in plan.changes if c.moved and c.source and c.target}
     for item in documents.all() if moves else ():
         _moved(item, moves, file.flavors)
     now = documents.identity()
-    after = subjects_of(now, plan.after)
+    after = subjects_of(now, later)
     right = {flavor: set(_all_right(before, file, flavor)) for flavor in ("", *file.flavors)}
     for flavor in right:
         having = [subject for subject in after if not flavor or subject.of(flavor)]

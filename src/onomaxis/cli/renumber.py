@@ -3,8 +3,14 @@
 from __future__ import annotations
 
 import argparse
+from pathlib import Path
 
+from onomaxis.brands.flavors import chosen_subjects
 from onomaxis.brands.publishing import load_ledger, next_build
+from onomaxis.brands.subjects import load_identity
+from onomaxis.brands.trains import every_flavor, plan_train, read_train
+from onomaxis.cli.flow import carry_through, plain_view
+from onomaxis.cli.progress import working
 from onomaxis.cli.rename import carry_out
 from onomaxis.cli.session import locate, open_to_write
 from onomaxis.errors import InputError
@@ -13,9 +19,33 @@ from onomaxis.survey.survey import take_survey
 from onomaxis.wishes import Wish
 
 
+def _train(options: argparse.Namespace) -> int:
+    """Give many flavors their numbers in one change."""
+    if options.flavor or (options.plan and (options.version or options.build or options.every_flavor)):
+        raise InputError("a plan names the flavors and their numbers", remedy="Leave the other options out.")
+    tree = open_to_write(options)
+    if options.plan:
+        try:
+            cars = read_train(options.plan, Path(options.plan).read_bytes())
+        except OSError as error:
+            raise InputError(f"the plan cannot be read: {error.strerror}", file=options.plan) from None
+    elif not (options.version or options.build):
+        raise InputError("no number was given", remedy="Say --version, --build, or both.")
+    else:
+        _, meant = chosen_subjects(tree, load_identity(tree), options.app)
+        cars = every_flavor(tree, meant, options.version or "", options.build or "")
+    if not cars:
+        raise InputError("there are no flavors to number", remedy="Leave --every-flavor out.")
+    with working(options, "Planning, and reading the result again"):
+        plan = plan_train(tree, cars, load_ledger(tree), options.app)
+    return carry_through(options, tree, plan, plain_view())
+
+
 def execute(options: argparse.Namespace) -> int:
     """Run the command."""
     locate(options)
+    if options.plan or options.every_flavor:
+        return _train(options)
     wish = Wish(
         version=options.version or "",
         build=options.build or "",

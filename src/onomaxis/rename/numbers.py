@@ -29,6 +29,14 @@ def numbered(survey: Survey, wish: Wish) -> Wish:
         return wish
     # Which projects are meant depends on what is asked for, not on the numbers.
     apps = [app for project in chosen_projects(survey, wish) for app in _mine(project.apps, wish.flavor)]
+    version, build = counted(version, build, apps)
+    return wish._replace(version=version, build=build)
+
+
+def counted(version: str, build: str, apps: Sequence[ShippedApp]) -> tuple[str, str]:
+    """Return a version and a build, relative ones counted from the highest that *apps* have. Raises InputError."""
+    if version and version not in PARTS and not version[:1].isdigit():
+        raise InputError(f"“{version}” is neither a version, such as 2.5.0, nor one of {', '.join(PARTS)}")
     if version in PARTS:
         version = _raised(_highest([app.version for app in apps], "version"), PARTS.index(version))
     if build.startswith("+"):
@@ -36,7 +44,7 @@ def numbered(survey: Survey, wish: Wish) -> Wish:
             raise InputError(f"“{build}” is no step: a plus sign and a number, such as +1")
         numbers = _highest([app.build for app in apps], "build number")
         build = ".".join(map(str, [*numbers[:-1], numbers[-1] + int(build[1:])]))
-    return wish._replace(version=version, build=build)
+    return version, build
 
 
 def _mine(apps: Sequence[ShippedApp], flavor: str) -> list[ShippedApp]:

@@ -91,6 +91,8 @@ def renumber_options(commands: Commands) -> None:
         help="a build number; +N: so many more than today's highest; next: the next that nobody has used",
     )
     parser.add_argument("--flavor", metavar="F", default="", help="change only this flavor")
+    parser.add_argument("--every-flavor", action="store_true", help="each flavor from its own numbers")
+    parser.add_argument("--plan", metavar="FILE", default="", help="a table (CSV): flavor, platform, version, build")
     parser.add_argument("--app", metavar="NAME", default="", help="the app to change, where there are several")
     parser.add_argument("--shared", action="store_true", help="write a version that libraries take theirs from, too")
     writing(parser, published=True)
