@@ -22,7 +22,7 @@ from PIL import Image
 from onomaxis.demo import ART, copy_demo
 from onomaxis.icons.pixels import to_bytes, to_picture
 from onomaxis.icons.scaled import Scaled, render_svg
-from onomaxis.survey.survey import read_projects
+from onomaxis.surveys.survey import read_projects
 from onomaxis.tree import Tree
 
 # An installed program finds its modules compiled.

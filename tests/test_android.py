@@ -10,7 +10,7 @@ import pytest
 from conftest import commit_all, files, onomaxis, snapshot
 from onomaxis.formats.source import Source
 from onomaxis.projects.occurrences import occurrences
-from onomaxis.survey.survey import Survey, take_survey
+from onomaxis.surveys.survey import Survey, take_survey
 from onomaxis.tree import Tree
 
 NS = 'xmlns:android="http://schemas.android.com/apk/res/android"'

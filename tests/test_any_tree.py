@@ -11,8 +11,8 @@ from hybrids import spelled
 from onomaxis.formats.lexer import GROOVY, KOTLIN, tokens
 from onomaxis.model import ShippedApp
 from onomaxis.projects.android.access import access_path
-from onomaxis.survey.root import Located, located
-from onomaxis.survey.survey import Survey, take_survey
+from onomaxis.surveys.root import Located, located
+from onomaxis.surveys.survey import Survey, take_survey
 from onomaxis.tree import Tree
 from xcode import pbxproj
 

@@ -21,7 +21,7 @@ from onomaxis.formats.lexer import LANGUAGES, Region, tokens
 from onomaxis.formats.source import HIGH, Source, as_viewed, bytes_of, detect_encoding, flat, shown, view_of
 from onomaxis.formats.yaml import parse_yaml
 from onomaxis.rename.plan import plan_values
-from onomaxis.survey.survey import take_survey
+from onomaxis.surveys.survey import take_survey
 from onomaxis.wishes import Wish
 from onomaxis.writing.change import applied
 from test_apple import plist

@@ -24,7 +24,7 @@ from onomaxis.cli.guide import asked
 from onomaxis.cli.progress import working
 from onomaxis.demo import ART, KEYSTORE, PASSWORD, copy_demo
 from onomaxis.demo.brandmaking import make_keystore
-from onomaxis.survey.survey import take_survey
+from onomaxis.surveys.survey import take_survey
 from onomaxis.tree import Tree
 from onomaxis.wishes import Wish
 from onomaxis.workers import spread

@@ -12,7 +12,7 @@ from compositions import SEEDS, App, Called, Project, composed, first_called
 from conftest import Result, commit_all, files, onomaxis, snapshot
 from judges import check_lists, parse_errors
 from onomaxis.rename.rename import plan_rename
-from onomaxis.survey.survey import Survey, take_survey
+from onomaxis.surveys.survey import Survey, take_survey
 from onomaxis.tree import Tree
 from onomaxis.wishes import Wish
 from onomaxis.writing.change import applied

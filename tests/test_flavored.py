@@ -23,7 +23,7 @@ from onomaxis.errors import RefusedError
 from onomaxis.identity.schema import NAME
 from onomaxis.projects.project import build_type
 from onomaxis.rename.rename import plan_rename
-from onomaxis.survey.survey import read_projects, take_survey
+from onomaxis.surveys.survey import read_projects, take_survey
 from onomaxis.tree import Tree
 from onomaxis.wishes import Wish
 from onomaxis.writing.change import applied

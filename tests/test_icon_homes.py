@@ -15,7 +15,7 @@ from PIL import Image
 from conftest import commit_all, files, onomaxis, snapshot
 from onomaxis.demo import ART
 from onomaxis.projects.ios.project_file import flavor_of
-from onomaxis.survey.survey import read_projects
+from onomaxis.surveys.survey import read_projects
 from onomaxis.tree import Tree
 from onomaxis.workers import spread
 from xcode import pbxproj

@@ -27,7 +27,7 @@ from onomaxis.icons.sheets.shown import Shown, all_shown, by_page, flavors_of
 from onomaxis.icons.sheets.store import store_pages
 from onomaxis.icons.slots import DENSITIES
 from onomaxis.icons.vectors import VectorReader
-from onomaxis.survey.survey import read_projects
+from onomaxis.surveys.survey import read_projects
 from onomaxis.tree import Tree
 from test_icons import FRONT, LADDER, RES, SET, png
 

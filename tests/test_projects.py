@@ -11,7 +11,7 @@ from onomaxis.errors import OnomaxisError
 from onomaxis.model import ShippedApp
 from onomaxis.projects.android.resources import locale_of, qualifier_of
 from onomaxis.rename.rename import plan_rename
-from onomaxis.survey.survey import Survey, take_survey
+from onomaxis.surveys.survey import Survey, take_survey
 from onomaxis.tree import Tree
 from onomaxis.wishes import Wish
 

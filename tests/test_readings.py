@@ -9,7 +9,7 @@ from onomaxis.errors import OnomaxisError
 from onomaxis.model import ShippedApp
 from onomaxis.rename.plan import Plan
 from onomaxis.rename.rename import plan_rename
-from onomaxis.survey.survey import Survey, take_survey
+from onomaxis.surveys.survey import Survey, take_survey
 from onomaxis.tree import Tree
 from onomaxis.wishes import Wish
 from onomaxis.writing.change import applied

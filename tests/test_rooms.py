@@ -33,9 +33,9 @@ from onomaxis.projects.project import Flavor, Project
 from onomaxis.rename.choice import platforms
 from onomaxis.rename.plan import plan_values
 from onomaxis.rename.targets import targets_of
-from onomaxis.survey.identity import identity_of
-from onomaxis.survey.residue import find_residue
-from onomaxis.survey.survey import read_projects, take_survey
+from onomaxis.surveys.identity import identity_of
+from onomaxis.surveys.residue import find_residue
+from onomaxis.surveys.survey import read_projects, take_survey
 from onomaxis.tree import Tree
 from onomaxis.wishes import Renaming, Wish
 from onomaxis.writing.change import FileChange, applied, followed_by

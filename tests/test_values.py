@@ -8,7 +8,7 @@ import pytest
 
 from conftest import files
 from onomaxis.rename.rename import plan_rename
-from onomaxis.survey.survey import take_survey
+from onomaxis.surveys.survey import take_survey
 from onomaxis.tree import Tree
 from onomaxis.wishes import Wish
 from onomaxis.writing.change import applied

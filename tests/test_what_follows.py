@@ -11,7 +11,7 @@ from conftest import commit_all, files, onomaxis
 from hybrids import spelled
 from onomaxis.rename.plan import Plan
 from onomaxis.rename.rename import plan_rename
-from onomaxis.survey.survey import take_survey
+from onomaxis.surveys.survey import take_survey
 from onomaxis.tree import Tree
 from onomaxis.wishes import Wish
 from onomaxis.writing.change import applied

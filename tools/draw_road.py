@@ -13,7 +13,7 @@ TARGET = Path(__file__).parent.parent / "docs" / "road.png"
 STOPS = [
     ("tree", "files, listed once,\nread at most once"),
     ("projects", "android, ios, and\nframeworks over them"),
-    ("survey", "shipped apps, mentions,\ndisagreements"),
+    ("surveys", "shipped apps, mentions,\ndisagreements"),
     ("targets", "rename, brands, icons:\nwhat becomes what"),
     ("plan", "one planned change:\nedits, moves, files"),
     ("proof", "the result read again,\nplanned again: nothing"),

@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator, Sequence
 
 from onomaxis.model import ShippedApp
 from onomaxis.projects.project import Project
-from onomaxis.survey.survey import kind_of
+from onomaxis.surveys.survey import kind_of
 from onomaxis.tree import Tree
 
 Chosen = Callable[[Project, ShippedApp], bool]

@@ -13,7 +13,7 @@ from onomaxis.errors import InputError
 from onomaxis.identity.file import IdentityFile, read_identity
 from onomaxis.identity.schema import NAME
 from onomaxis.identity.table import flattened, new_table, rewritten_table
-from onomaxis.survey.beside import Beside
+from onomaxis.surveys.beside import Beside
 from onomaxis.tree import Tree
 
 # UTF-8's byte order mark, which some editors write.

@@ -16,7 +16,7 @@ from onomaxis.projects.literals import rewrite
 from onomaxis.projects.project import Flavor
 from onomaxis.rename.plan import plan_values
 from onomaxis.rename.targets import SAID
-from onomaxis.survey.survey import Survey, kind_of, read_projects, some_projects, take_survey
+from onomaxis.surveys.survey import Survey, kind_of, read_projects, some_projects, take_survey
 from onomaxis.tree import Tree
 from onomaxis.wishes import Renaming, Wish
 from onomaxis.writing.planned import Stages

@@ -15,7 +15,7 @@ from onomaxis.identity.schema import NAME
 from onomaxis.model import Note
 from onomaxis.projects.project import Project
 from onomaxis.rename.plan import Plan
-from onomaxis.survey.survey import Survey
+from onomaxis.surveys.survey import Survey
 from onomaxis.tree import Tree
 from onomaxis.writing.change import FileChange
 from onomaxis.writing.changeset import Changeset

@@ -12,7 +12,7 @@ from onomaxis.errors import OnomaxisError
 from onomaxis.identity.file import read_identity
 from onomaxis.identity.schema import NAME
 from onomaxis.projects.proposals import Proposed, in_files
-from onomaxis.survey.survey import kind_of
+from onomaxis.surveys.survey import kind_of
 from onomaxis.tree import Tree
 
 # Texts that are shorter may be equal by chance.

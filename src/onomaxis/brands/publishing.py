@@ -9,7 +9,7 @@ from onomaxis.brands.subjects import Subject
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.identity.schema import LEDGER
 from onomaxis.model import Line
-from onomaxis.survey.survey import Survey
+from onomaxis.surveys.survey import Survey
 from onomaxis.tree import Tree
 from onomaxis.writing.changeset import Changeset
 from onomaxis.writing.planned import PlannedChange

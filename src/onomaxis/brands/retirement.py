@@ -21,8 +21,8 @@ from onomaxis.projects.draft import Draft
 from onomaxis.projects.project import Flavor, Project
 from onomaxis.projects.run_lists import without
 from onomaxis.rename.way_back import changes_back, way_back
-from onomaxis.survey.identity import identity_of
-from onomaxis.survey.survey import kind_of, read_projects
+from onomaxis.surveys.identity import identity_of
+from onomaxis.surveys.survey import kind_of, read_projects
 from onomaxis.tree import Tree
 from onomaxis.writing.planned import PlannedChange, Stages
 from onomaxis.writing.proof import prove_apps, prove_files

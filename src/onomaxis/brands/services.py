@@ -11,7 +11,7 @@ from onomaxis.formats.plist import is_binary_plist
 from onomaxis.model import same_flavor
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS, ServiceFile, read_service, service_files
-from onomaxis.survey.survey import kind_of
+from onomaxis.surveys.survey import kind_of
 from onomaxis.tree import Tree, join, parent
 
 

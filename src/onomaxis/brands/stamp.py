@@ -21,9 +21,9 @@ from onomaxis.model import Line, Note, same_flavor
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.launch import LaunchWish
 from onomaxis.projects.project import Flavor, Project
-from onomaxis.survey.halves import umbrella_of
-from onomaxis.survey.identity import identity_of
-from onomaxis.survey.survey import kind_of, read_projects
+from onomaxis.surveys.halves import umbrella_of
+from onomaxis.surveys.identity import identity_of
+from onomaxis.surveys.survey import kind_of, read_projects
 from onomaxis.tree import Tree, inside, join, parent
 from onomaxis.writing.planned import PlannedChange, Stages
 from onomaxis.writing.proof import prove_files, prove_nothing_left

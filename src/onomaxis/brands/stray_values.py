@@ -16,7 +16,7 @@ from onomaxis.identity.file import DeclaredValue, IdentityFile
 from onomaxis.model import Value
 from onomaxis.projects.places import Configured
 from onomaxis.projects.project import build_type
-from onomaxis.survey.survey import kind_of
+from onomaxis.surveys.survey import kind_of
 from onomaxis.tree import Tree
 
 

@@ -14,8 +14,8 @@ from onomaxis.identity.schema import NAME, PLATFORMS
 from onomaxis.model import FLAVORS, Facet, ShippedApp, Value
 from onomaxis.projects.project import Project, apps_called, base_id
 from onomaxis.rename.choice import narrowed, one_app
-from onomaxis.survey.beside import Beside
-from onomaxis.survey.halves import umbrella_of
+from onomaxis.surveys.beside import Beside
+from onomaxis.surveys.halves import umbrella_of
 from onomaxis.tree import Tree
 
 OWN_KEY = {"android": "module", "ios": "target"}

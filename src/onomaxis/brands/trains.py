@@ -22,8 +22,8 @@ from onomaxis.identity.table import records_of, text_of_table
 from onomaxis.model import same_flavor
 from onomaxis.projects.draft import Draft
 from onomaxis.rename.numbers import counted
-from onomaxis.survey.identity import identity_of
-from onomaxis.survey.survey import kind_of, read_projects, some_projects
+from onomaxis.surveys.identity import identity_of
+from onomaxis.surveys.survey import kind_of, read_projects, some_projects
 from onomaxis.tree import Tree
 from onomaxis.writing.planned import PlannedChange, Stages
 from onomaxis.writing.proof import prove_files, prove_nothing_left

@@ -24,7 +24,7 @@ from onomaxis.projects.text_places import (
     pointer_spot,
     property_spot,
 )
-from onomaxis.survey.survey import kind_of, read_projects
+from onomaxis.surveys.survey import kind_of, read_projects
 from onomaxis.tree import Tree, inside
 from onomaxis.writing.planned import Stages
 

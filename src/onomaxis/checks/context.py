@@ -11,8 +11,8 @@ from onomaxis.identity.file import IdentityFile
 from onomaxis.identity.schema import LEDGER
 from onomaxis.model import Disagreement, ShippedApp, Value, same_flavor
 from onomaxis.projects.project import AppFacts, Flavor, Project
-from onomaxis.survey.halves import across
-from onomaxis.survey.survey import kind_of, some_projects
+from onomaxis.surveys.halves import across
+from onomaxis.surveys.survey import kind_of, some_projects
 from onomaxis.tree import Tree
 
 PLATFORM_NAMES = {"android": "Android", "ios": "iOS"}

@@ -17,7 +17,7 @@ from onomaxis.icons.present import has_own_icon
 from onomaxis.model import ShippedApp
 from onomaxis.needles import Needles
 from onomaxis.projects.occurrences import occurrences
-from onomaxis.survey.survey import own_files
+from onomaxis.surveys.survey import own_files
 from onomaxis.tree import Tree
 
 _GRADLE = "developer.android.com, Configure build variants"

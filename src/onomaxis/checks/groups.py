@@ -10,8 +10,8 @@ from functools import cached_property
 
 from onomaxis.brands.subjects import Subject
 from onomaxis.checks.context import Context
-from onomaxis.survey.halves import home_of
-from onomaxis.survey.survey import kind_of
+from onomaxis.surveys.halves import home_of
+from onomaxis.surveys.survey import kind_of
 
 
 @dataclass(frozen=True)

@@ -15,8 +15,8 @@ from onomaxis.checks.registry import check
 from onomaxis.model import Facet, same_flavor
 from onomaxis.needles import Needles
 from onomaxis.projects.project import Fact, Project, base_id
-from onomaxis.survey.halves import umbrella_of
-from onomaxis.survey.survey import kind_of
+from onomaxis.surveys.halves import umbrella_of
+from onomaxis.surveys.survey import kind_of
 
 _LINKS = "developer.android.com, Create deep links; Apple, Defining a custom URL scheme for your app"
 

@@ -12,7 +12,7 @@ from onomaxis.checks.registry import check
 from onomaxis.errors import FormatError
 from onomaxis.formats.source import Source
 from onomaxis.projects.broken import Sort
-from onomaxis.survey.survey import kind_of
+from onomaxis.surveys.survey import kind_of
 
 _MANIFEST = "developer.android.com, App manifest overview"
 _XCODE = "Apple, Build settings reference"

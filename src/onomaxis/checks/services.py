@@ -23,7 +23,7 @@ from onomaxis.projects.services import (
     read_service,
     service_files,
 )
-from onomaxis.survey.survey import kind_of
+from onomaxis.surveys.survey import kind_of
 from onomaxis.tree import inside, join, parent
 
 _GOOGLE = "documentation of the service's configuration files"

@@ -20,7 +20,7 @@ from onomaxis.errors import FormatError
 from onomaxis.formats.jsonc import parse_json
 from onomaxis.formats.source import Source
 from onomaxis.formats.xml import parse_xml
-from onomaxis.survey.survey import own_files
+from onomaxis.surveys.survey import own_files
 from onomaxis.tree import Tree
 
 _DOC = "docs/checks.md, Siblings"

@@ -18,7 +18,7 @@ from onomaxis.errors import InputError, OnomaxisError, RefusedError
 from onomaxis.identity.schema import NAME, PLATFORMS, json_schema
 from onomaxis.model import Line, Note
 from onomaxis.projects.project import Project, apps_called
-from onomaxis.survey.survey import read_projects
+from onomaxis.surveys.survey import read_projects
 from onomaxis.writing.changeset import Changeset
 from onomaxis.writing.planned import PlannedChange
 from onomaxis.writing.proof import prove_files

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import argparse
+import itertools
 import sys
 from collections.abc import Iterator, Sequence
 from typing import TYPE_CHECKING, Any
 
 from onomaxis.brands.publishing import load_ledger
+from onomaxis.cli.icons import drawing
 from onomaxis.cli.layout import Cell, blank, put
 from onomaxis.cli.output import count, make_console, print_json, tell
 from onomaxis.cli.progress import working
@@ -15,6 +17,7 @@ from onomaxis.errors import OnomaxisError
 from onomaxis.history.changed import since as history_since
 from onomaxis.history.differences import Differences, Row, guards_of
 from onomaxis.history.state import Entity
+from onomaxis.history.timeline import Event, facet_of, timeline
 from onomaxis.tree import Tree
 
 if TYPE_CHECKING:
@@ -80,6 +83,45 @@ def _published(tree: Tree, platform: str, id_: str | None) -> str:
 
 def _who(platform: str, module: str, flavor: str) -> str:
     return " ".join(filter(None, (_PLATFORMS.get(platform, platform), flavor or module)))
+
+
+def history(options: argparse.Namespace, tree: Tree) -> int:
+    """Tell when what apps are called changed; return the exit code."""
+    facet = facet_of(options.facet)
+    with drawing(options, "Reading commits") as tick:
+        events = timeline(tree.root, facet, tick=tick)
+    if options.json or options.form == "json":
+        print_json({"history": [_event(event) for event in events]})
+        return 0
+    console = make_console(options)
+    if not events:
+        put(console, Cell("No commit changed what an app is called."))
+    for number, (commit, mine) in enumerate(itertools.groupby(events, key=lambda event: event.commit)):
+        told = list(mine)
+        if number:
+            blank(console)
+        put(console, Cell(f"{told[0].date}  {commit[:10]}", "bold"), Cell(f"  {told[0].subject}", "dim"), hang=2)
+        lines = (f"{_who(event.platform, event.module, event.flavor)}: {_said(event)}" for event in told)
+        for line in dict.fromkeys(lines):  # an app's parts mostly go with it
+            put(console, Cell(line), indent=2, hang=2)
+    return 0
+
+
+def _said(event: Event) -> str:
+    if event.secret:
+        return f"{event.facet} changes (a secret)"
+    if event.facet == "app":
+        return f"comes as {event.after or 'an app'}" if event.before is None else f"ships no more ({event.before})"
+    if event.facet == "icon":
+        return "another icon"
+    label = _LABELS.get(event.facet, event.facet)
+    return f"{label} {event.before or 'none'} → {event.after or 'none'}"
+
+
+def _event(event: Event) -> dict[str, Any]:
+    told = event._asdict()
+    secret = told.pop("secret")
+    return {**told, "secret": True} if secret else told
 
 
 # -- the forms

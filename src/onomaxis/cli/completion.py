@@ -34,7 +34,7 @@ def apps(prefix: str, parsed_args: argparse.Namespace, **_: object) -> list[str]
 
 
 def _named(prefix: str, parsed_args: argparse.Namespace, names: Callable[[Project], Iterable[str]]) -> list[str]:
-    from onomaxis.survey.survey import read_projects
+    from onomaxis.surveys.survey import read_projects
     from onomaxis.tree import Tree
 
     try:

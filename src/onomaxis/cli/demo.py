@@ -27,7 +27,7 @@ from onomaxis.cli.arguments import parse
 from onomaxis.cli.layout import Cell, put
 from onomaxis.cli.output import make_console, print_diff, print_json, say
 from onomaxis.demo import KEYSTORE, PACKAGES, PASSWORD, copy_demo, copy_packages
-from onomaxis.survey.survey import take_survey
+from onomaxis.surveys.survey import take_survey
 from onomaxis.tree import Tree
 
 _WISH = (

@@ -26,7 +26,7 @@ from onomaxis.icons.present import has_own_icon
 from onomaxis.identity.schema import nearest
 from onomaxis.model import same_flavor
 from onomaxis.projects.project import Project
-from onomaxis.survey.survey import kind_of, some_projects
+from onomaxis.surveys.survey import kind_of, some_projects
 from onomaxis.tree import Tree
 
 if TYPE_CHECKING:

@@ -15,8 +15,8 @@ from onomaxis.cli.writing import report_left, show_diff, write_changes
 from onomaxis.errors import RefusedError
 from onomaxis.identity.schema import LEDGER
 from onomaxis.model import Note
-from onomaxis.survey.identity import identity_of
-from onomaxis.survey.survey import read_projects
+from onomaxis.surveys.identity import identity_of
+from onomaxis.surveys.survey import read_projects
 from onomaxis.tree import Tree
 from onomaxis.writing.change import FileChange, applied
 from onomaxis.writing.guard import refuse_crossing, refuse_uncommitted, repository_notes, unprotected

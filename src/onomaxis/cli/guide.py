@@ -9,7 +9,7 @@ from pathlib import Path
 from onomaxis.cli.layout import Cell, blank, pairs, put
 from onomaxis.cli.output import make_console
 from onomaxis.identity.schema import NAME
-from onomaxis.survey.survey import Survey, take_survey
+from onomaxis.surveys.survey import Survey, take_survey
 from onomaxis.tree import Tree
 from onomaxis.wishes import Wish
 

@@ -17,7 +17,7 @@ from onomaxis.errors import InputError
 from onomaxis.icons.output import Image
 from onomaxis.icons.plan import IconPlan, Tick, plan_icons
 from onomaxis.icons.wish import IconWish
-from onomaxis.survey.survey import read_projects
+from onomaxis.surveys.survey import read_projects
 
 if TYPE_CHECKING:
     from onomaxis.cli.console import SafeConsole

@@ -11,7 +11,7 @@ from onomaxis.cli.progress import working
 from onomaxis.cli.session import open_project
 from onomaxis.errors import InputError
 from onomaxis.icons.sheets.pages import SheetFile, SheetWish, draw_sheets
-from onomaxis.survey.survey import read_projects
+from onomaxis.surveys.survey import read_projects
 
 
 def execute(options: argparse.Namespace) -> int:

@@ -20,8 +20,8 @@ from onomaxis.identity.schema import LEDGER
 from onomaxis.rehearsal.answers import STORE_NAMES, Answer
 from onomaxis.rehearsal.rehearse import Rehearsed, closed, rehearse
 from onomaxis.rehearsal.state import StoreState, default_folder, read_state, write_state
-from onomaxis.survey.identity import identity_of
-from onomaxis.survey.survey import read_projects
+from onomaxis.surveys.identity import identity_of
+from onomaxis.surveys.survey import read_projects
 from onomaxis.tree import Tree
 from onomaxis.writing.write import Labels
 

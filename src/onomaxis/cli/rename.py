@@ -19,7 +19,7 @@ from onomaxis.cli.session import locate, open_to_write
 from onomaxis.errors import InputError
 from onomaxis.rename.plan import Plan
 from onomaxis.rename.rename import plan_rename
-from onomaxis.survey.survey import Survey, take_survey
+from onomaxis.surveys.survey import Survey, take_survey
 from onomaxis.tree import parent
 from onomaxis.wishes import Wish
 from onomaxis.writing.change import FileChange

@@ -15,7 +15,7 @@ from onomaxis.cli.rename import carry_out
 from onomaxis.cli.session import locate, open_to_write
 from onomaxis.errors import InputError
 from onomaxis.rename.numbers import numbered
-from onomaxis.survey.survey import take_survey
+from onomaxis.surveys.survey import take_survey
 from onomaxis.wishes import Wish
 
 

@@ -9,6 +9,7 @@ from onomaxis.cli.output import count, print_json, say
 from onomaxis.cli.progress import working
 from onomaxis.cli.session import open_project
 from onomaxis.errors import InputError, RefusedError
+from onomaxis.history.timeline import timeline
 from onomaxis.past import tree_at
 from onomaxis.report.facts import report_of
 from onomaxis.report.page import TITLE, page_of
@@ -26,7 +27,8 @@ def execute(options: argparse.Namespace) -> int:
     tree = open_project(options)
     with working(options, "Putting the report together"):
         before = tree_at(tree.root, options.since) if options.since else None
-        report = report_of(tree, options.title or tree.root.name, options.since, before, options.publish)
+        events = timeline(tree.root) if options.history else ()
+        report = report_of(tree, options.title or tree.root.name, options.since, before, options.publish, events)
         data = page_of(report).encode("utf-8", "backslashreplace")
     path = Path(options.out or _NAME)
     try:

@@ -31,7 +31,7 @@ def open_to_write(options: argparse.Namespace) -> Tree:
 
 def locate(options: argparse.Namespace) -> None:
     """Take the build that the folder is a part of, and say so; a module that was meant is the app to change."""
-    from onomaxis.survey.root import located
+    from onomaxis.surveys.root import located
 
     found = None if getattr(options, "here", False) else located(Path(options.project))
     if found is None:

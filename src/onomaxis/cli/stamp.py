@@ -16,7 +16,7 @@ from onomaxis.cli.session import open_project, open_to_write
 from onomaxis.errors import InputError
 from onomaxis.identity.file import IdentityFile
 from onomaxis.model import same_flavor
-from onomaxis.survey.survey import read_projects
+from onomaxis.surveys.survey import read_projects
 
 
 def execute(options: argparse.Namespace) -> int:

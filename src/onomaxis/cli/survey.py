@@ -19,7 +19,7 @@ from onomaxis.projects.project import apps_called
 if TYPE_CHECKING:
     from onomaxis.cli.console import SafeConsole
     from onomaxis.model import Mention, ShippedApp, Signing, Value
-    from onomaxis.survey.survey import Survey
+    from onomaxis.surveys.survey import Survey
 
 _FACETS = (("id", "ID"), ("name", "Name"), ("version", "Version"), ("build", "Build"), ("icon", "Icon"))
 _PLATFORMS = {"android": "Android", "ios": "iOS", "tvos": "tvOS", "macos": "macOS", "watchos": "watchOS"}
@@ -36,9 +36,15 @@ def execute(options: argparse.Namespace) -> int:
         from onomaxis.cli.changed import since
 
         return since(options, tree)
+    if options.history:
+        from onomaxis.cli.changed import history
+
+        return history(options, tree)
+    if options.facet:
+        raise InputError("--facet is one of a history", remedy="Give --history with it.")
     if options.guard or options.exit_code or options.form != "text":
         raise InputError("--guard, --exit-code and --as tell of changes", remedy="Give --since REV with them.")
-    from onomaxis.survey.survey import take_survey  # imported while git lists the files
+    from onomaxis.surveys.survey import take_survey  # imported while git lists the files
 
     with working(options, "Looking through the project"):
         whole = take_survey(tree)

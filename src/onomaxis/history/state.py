@@ -15,7 +15,7 @@ from onomaxis.identity.schema import NAME
 from onomaxis.model import FLAVORS, Facet, Part, ShippedApp, Unresolved, Value, made_of
 from onomaxis.projects.project import Flavor, Project
 from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS, ServiceFile, for_variant, service_files
-from onomaxis.survey.survey import kind_of, read_projects
+from onomaxis.surveys.survey import kind_of, read_projects
 from onomaxis.tree import Tree
 
 # What facets of the projects are called here.

@@ -26,8 +26,8 @@ from onomaxis.projects.drawn import DrawnIcon
 from onomaxis.projects.edits import opening_edit
 from onomaxis.projects.literals import rewrite
 from onomaxis.projects.project import Project
-from onomaxis.survey.identity import identity_of
-from onomaxis.survey.survey import kind_of, read_projects
+from onomaxis.surveys.identity import identity_of
+from onomaxis.surveys.survey import kind_of, read_projects
 from onomaxis.tree import Tree, inside, join
 from onomaxis.workers import MOST, spread
 from onomaxis.writing.change import FileChange, applied

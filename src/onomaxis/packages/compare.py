@@ -17,7 +17,7 @@ from onomaxis.packages.service_values import android_service, apple_service, ser
 from onomaxis.projects.project import Fact
 from onomaxis.projects.services import GOOGLE_ANDROID, link_files, read_service
 from onomaxis.projects.text_places import pointer_spot
-from onomaxis.survey.survey import kind_of
+from onomaxis.surveys.survey import kind_of
 from onomaxis.tree import Tree
 
 Comparison = Callable[[Package, Expected], Iterator[Finding]]

@@ -15,7 +15,7 @@ from onomaxis.model import Edit, Facet, Mention, Note
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.project import Project, base_id
 from onomaxis.rename.targets import Target
-from onomaxis.survey.survey import Survey
+from onomaxis.surveys.survey import Survey
 from onomaxis.wishes import Renaming
 
 _CODE = (".dart", ".kt", ".java", ".swift", ".m", ".mm", ".h", ".js", ".jsx", ".ts", ".tsx", ".cs")

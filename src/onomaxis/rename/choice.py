@@ -8,8 +8,8 @@ from dataclasses import replace
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.model import ShippedApp
 from onomaxis.projects.project import Project, apps_called, apps_meant, base_id, together
-from onomaxis.survey.halves import umbrella_of
-from onomaxis.survey.survey import Survey
+from onomaxis.surveys.halves import umbrella_of
+from onomaxis.surveys.survey import Survey
 from onomaxis.wishes import Wish
 
 PLATFORM_NAMES = {"android": "Android", "ios": "iOS"}

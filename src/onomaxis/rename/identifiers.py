@@ -15,7 +15,7 @@ from onomaxis.projects.project import Project
 from onomaxis.rename.bridges import bridge_at
 from onomaxis.rename.targets import Target
 from onomaxis.rename.values import Work
-from onomaxis.survey.survey import Survey, classified
+from onomaxis.surveys.survey import Survey, classified
 from onomaxis.wishes import Renaming
 
 _ID_FACETS = (Facet.APPLICATION_ID, Facet.NAMESPACE, Facet.CODE_PACKAGE, Facet.BUNDLE_ID, Facet.APP_GROUP)

@@ -10,7 +10,7 @@ from onomaxis.model import Unresolved, same_flavor
 from onomaxis.projects.project import Project
 from onomaxis.rename.choice import PLATFORM_NAMES
 from onomaxis.rename.renamings import flavors
-from onomaxis.survey.survey import Survey
+from onomaxis.surveys.survey import Survey
 from onomaxis.wishes import Aim, Wish
 
 

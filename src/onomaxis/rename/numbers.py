@@ -8,7 +8,7 @@ from onomaxis import late
 from onomaxis.errors import InputError
 from onomaxis.model import ShippedApp, Value, same_flavor
 from onomaxis.rename.choice import chosen_projects
-from onomaxis.survey.survey import Survey
+from onomaxis.surveys.survey import Survey
 from onomaxis.wishes import Wish
 
 # Semantic Versioning 2.0.0: which of the three numbers grows; those after it begin anew.

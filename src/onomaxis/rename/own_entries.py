@@ -10,7 +10,7 @@ from onomaxis.projects.project import Flavor, Project, brand_of
 from onomaxis.rename.choice import PLATFORM_NAMES
 from onomaxis.rename.targets import SAID, Target, value_of
 from onomaxis.rename.values import Work
-from onomaxis.survey.survey import Survey, kind_of
+from onomaxis.surveys.survey import Survey, kind_of
 
 _ID = {"android": Facet.APPLICATION_ID, "ios": Facet.BUNDLE_ID}
 _LABELS = {Facet.APPLICATION_ID: "application ID", Facet.BUNDLE_ID: "bundle identifier", **SAID}

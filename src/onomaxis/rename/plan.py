@@ -18,7 +18,7 @@ from onomaxis.rename.shown import shown_edits
 from onomaxis.rename.targets import SAID, Target, targets_of
 from onomaxis.rename.umbrellas import repeat
 from onomaxis.rename.values import Work, rewrite_values
-from onomaxis.survey.survey import Survey, kind_of, take_survey
+from onomaxis.surveys.survey import Survey, kind_of, take_survey
 from onomaxis.wishes import Renaming, Wish
 from onomaxis.writing.change import applied, followed_by
 from onomaxis.writing.planned import PlannedChange, changeset_of, places

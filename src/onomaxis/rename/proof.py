@@ -12,7 +12,7 @@ from onomaxis.projects.project import Project, Targets
 from onomaxis.rename.identifiers import remaining
 from onomaxis.rename.plan import Plan
 from onomaxis.rename.targets import Target, has_flavor, present
-from onomaxis.survey.survey import Survey, take_survey
+from onomaxis.surveys.survey import Survey, take_survey
 from onomaxis.tree import Tree
 from onomaxis.writing.proof import Seen, Told, fault, prove_apps, prove_nothing_left
 

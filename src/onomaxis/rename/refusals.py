@@ -10,7 +10,7 @@ from onomaxis.projects.project import Project
 from onomaxis.rename.choice import PLATFORM_NAMES
 from onomaxis.rename.limits import is_project_file, refuse_item
 from onomaxis.rename.targets import SAID, Target, value_of
-from onomaxis.survey.survey import Survey
+from onomaxis.surveys.survey import Survey
 
 _SHARED = (Facet.APPLICATION_ID, Facet.BUNDLE_ID)
 

@@ -9,9 +9,9 @@ from onomaxis.rename.plan import Plan, plan_values
 from onomaxis.rename.proof import prove_followers, prove_stable, prove_targets
 from onomaxis.rename.technical import plan_technical, prove_kept
 from onomaxis.rename.way_back import changes_back, way_back
-from onomaxis.survey.identity import identity_of
-from onomaxis.survey.residue import find_residue, other_spellings
-from onomaxis.survey.survey import Survey, read_projects
+from onomaxis.surveys.identity import identity_of
+from onomaxis.surveys.residue import find_residue, other_spellings
+from onomaxis.surveys.survey import Survey, read_projects
 from onomaxis.tree import Tree
 from onomaxis.wishes import Wish
 from onomaxis.writing.change import applied

@@ -9,7 +9,7 @@ from onomaxis.projects.edits import place_edit
 from onomaxis.projects.project import Project
 from onomaxis.projects.shown_names import ENDINGS, ROOT_WIDGETS, needle, shown_names
 from onomaxis.rename.targets import Target
-from onomaxis.survey.survey import Survey
+from onomaxis.surveys.survey import Survey
 
 
 def shown_edits(survey: Survey, targets: Sequence[Target], taken: Sequence[Edit]) -> Iterator[Edit]:

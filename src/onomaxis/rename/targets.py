@@ -10,8 +10,8 @@ from onomaxis.projects.project import Project, base_id, brand_of, shared_id
 from onomaxis.rename.choice import chosen_projects, platforms
 from onomaxis.rename.limits import check_aims, refuse_unreadable
 from onomaxis.rename.renamings import flavors, renamings_of
-from onomaxis.survey.halves import umbrella_of
-from onomaxis.survey.survey import Survey
+from onomaxis.surveys.halves import umbrella_of
+from onomaxis.surveys.survey import Survey
 from onomaxis.wishes import Aim, Renaming, Wish
 
 SAID = {Facet.DISPLAY_NAME: "display name", Facet.VERSION_NAME: "version", Facet.VERSION_CODE: "build number"}

@@ -10,8 +10,8 @@ from onomaxis.projects.draft import Draft
 from onomaxis.projects.project import Project
 from onomaxis.rename.plan import Plan
 from onomaxis.rename.targets import Target
-from onomaxis.survey.halves import umbrella_of
-from onomaxis.survey.survey import kind_of, read_projects
+from onomaxis.surveys.halves import umbrella_of
+from onomaxis.surveys.survey import kind_of, read_projects
 from onomaxis.tree import Tree
 from onomaxis.writing.change import followed_by
 from onomaxis.writing.planned import changeset_of, places

@@ -9,8 +9,8 @@ from onomaxis.projects.edits import place_edit
 from onomaxis.projects.literals import rewrite
 from onomaxis.projects.project import EVERY, Project
 from onomaxis.rename.targets import Target
-from onomaxis.survey.halves import umbrella_of
-from onomaxis.survey.survey import Survey
+from onomaxis.surveys.halves import umbrella_of
+from onomaxis.surveys.survey import Survey
 
 _IDS = (Facet.APPLICATION_ID, Facet.BUNDLE_ID)
 _CODE = (Facet.CODE_PACKAGE, Facet.NAMESPACE)

@@ -13,7 +13,7 @@ from onomaxis.projects.literals import rewrite
 from onomaxis.projects.project import Project, base_id
 from onomaxis.rename.choice import PLATFORM_NAMES
 from onomaxis.rename.targets import SAID, Becoming, Target, value_of
-from onomaxis.survey.survey import Survey
+from onomaxis.surveys.survey import Survey
 from onomaxis.wishes import Aim
 
 

@@ -13,14 +13,18 @@ from onomaxis.brands.ledger import Published
 from onomaxis.checks.context import Context, look
 from onomaxis.checks.finding import SEVERITIES, Finding
 from onomaxis.checks.inspection import judged
+from onomaxis.history.differences import differences
+from onomaxis.history.state import Entity, state_of
+from onomaxis.history.timeline import Event
 from onomaxis.icons.pixels import Picture, to_bytes
 from onomaxis.icons.sheets.shown import Shown, all_shown
 from onomaxis.identity.schema import COLOR
 from onomaxis.model import Part, ShippedApp, Value, made_of, same_flavor
 from onomaxis.projects.project import Project
 from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS, ServiceFile, service_files
-from onomaxis.survey.halves import home_of
-from onomaxis.survey.survey import read_projects
+from onomaxis.report.drawing import history_picture
+from onomaxis.surveys.halves import home_of
+from onomaxis.surveys.survey import read_projects
 from onomaxis.tree import Tree
 
 # The edge of an icon on a card, in pixels, and what it is drawn with: twice, for sharp screens.
@@ -60,12 +64,17 @@ class Card(NamedTuple):
 
 
 class Change(NamedTuple):
-    """What one app was called at a revision, and what it is called now; empty where there was or is none."""
+    """What one app was called at a revision, and what it is called now; empty where there was or is none.
+
+    Of an icon ``was`` and ``now`` are its pictures.
+    """
 
     app: str
     label: str
     before: str
     after: str
+    was: str = ""
+    now: str = ""
 
 
 class Report(NamedTuple):
@@ -77,17 +86,25 @@ class Report(NamedTuple):
     ledger: tuple[Published, ...]
     since: str
     changes: tuple[Change, ...]
+    history: str = ""
 
 
-def report_of(tree: Tree, title: str, since: str = "", before: Tree | None = None, publish: bool = False) -> Report:
-    """Return what a report of *tree* shows; *before* is the tree at the revision *since*."""
+def report_of(
+    tree: Tree,
+    title: str,
+    since: str = "",
+    before: Tree | None = None,
+    publish: bool = False,
+    events: Sequence[Event] = (),
+) -> Report:
+    """Return what a report of *tree* shows; *before* is the tree at *since*, *events* what the history tells."""
     context = look(tree)
     found, _ = judged(context, publish=publish)
     shown = all_shown(tree, context.projects)
     by_family: dict[str, list[Finding]] = {}
     for item in sorted(found, key=lambda one: SEVERITIES.index(one.rule.severity)):
         by_family.setdefault(item.rule.family, []).append(item)
-    changes = tuple(_changes(before, context.projects)) if before is not None else ()
+    changes = tuple(_changes(before, tree, shown)) if before is not None else ()
     return Report(
         title,
         tuple(_cards(context, shown, found)),
@@ -95,6 +112,7 @@ def report_of(tree: Tree, title: str, since: str = "", before: Tree | None = Non
         context.ledger,
         since,
         changes,
+        history_picture(events) if events else "",
     )
 
 
@@ -226,25 +244,32 @@ def _address(picture: Picture | None) -> str:
     return "data:image/png;base64," + base64.b64encode(out.getvalue()).decode("ascii")
 
 
-_COMPARED = ("id", "name", "version", "build")
-
-
-def _changes(before: Tree, now: Sequence[Project]) -> Iterator[Change]:
+def _changes(before: Tree, tree: Tree, shown: Sequence[Shown]) -> Iterator[Change]:
     """Yield what apps are called otherwise than at a revision, those that came and went among them."""
-    old, new = _called(read_projects(before)), _called(now)
-    for key in dict.fromkeys((*old, *new)):
-        was, become = old.get(key, {}), new.get(key, {})
-        for label in _COMPARED:
-            if was.get(label, "") != become.get(label, ""):
-                app = " ".join(part for part in (_PLATFORMS.get(key[0], key[0]), key[1], key[2]) if part)
-                yield Change(app, "ID" if label == "id" else label, was.get(label, ""), become.get(label, ""))
+    found = differences(state_of(before), state_of(tree))
+    then = all_shown(before, read_projects(before)) if any(row.facet == "icon" for row in found.rows) else ()
+    for row in found.rows:
+        app = " ".join(part for part in (_PLATFORMS.get(row.platform, row.platform), row.module, row.flavor) if part)
+        texts = ["••••" if row.secret else text or "" for text in (row.before, row.after)]
+        if row.facet == "icon":
+            pictures = [_icon_of(items, row.platform, row.flavor) for items in (then, shown)]
+            yield Change(app, "icon", "", "", *pictures)
+        else:
+            yield Change(app, "ID" if row.facet == "id" else row.facet, *texts)
+    for item in found.added:
+        yield Change(_entity(item), "comes", "", item.id)
+    for item in found.retired:
+        yield Change(_entity(item), "goes", item.id, "")
 
 
-def _called(projects: Sequence[Project]) -> dict[tuple[str, str, str, str], dict[str, str]]:
-    found: dict[tuple[str, str, str, str], dict[str, str]] = {}
-    for project in projects:
-        for app in project.apps:
-            values = {"id": app.id, "name": app.name, "version": app.version, "build": app.build}
-            texts = {label: value.text for label, value in values.items() if value is not None}
-            found[app.platform, app.module, app.flavor, project.folder] = texts
-    return found
+def _entity(item: Entity) -> str:
+    return " ".join(part for part in (_PLATFORMS.get(item.platform, item.platform), item.module, item.flavor) if part)
+
+
+def _icon_of(shown: Sequence[Shown], platform: str, flavor: str) -> str:
+    """Return an app's icon as an address for an image; the app's own where a flavor has none."""
+    mine = [item for item in shown if item.platform == platform]
+    icon = next((item for item in mine if same_flavor(item.flavor, flavor)), None)
+    icon = icon or next((item for item in mine if not item.flavor), None)
+    picture = icon.draw("plain", _DRAWN) if icon is not None else None
+    return _address(picture)

@@ -19,7 +19,7 @@ class PlannedChange:
 
     ``edits`` counts the places that get a new text. ``title`` is what the journal calls it, ``nothing`` what is said
     where there is nothing to do. ``called_before`` and ``called_after`` are what all apps are called
-    (:func:`onomaxis.survey.identity.identity_of`) in the tree that it starts from, and in the one it leads to.
+    (:func:`onomaxis.surveys.identity.identity_of`) in the tree that it starts from, and in the one it leads to.
     """
 
     changes: tuple[FileChange, ...] = ()

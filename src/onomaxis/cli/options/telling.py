@@ -17,7 +17,9 @@ def survey_options(commands: Commands) -> None:
     )
     parser.add_argument("--flavor", metavar="F", default="", help="only this flavor, with all its combinations")
     parser.add_argument("--platform", choices=("android", "ios"), default="", help="only this platform")
-    past = parser.add_argument_group("what changed since a revision")
+    past = parser.add_argument_group("what changed since a revision, and when")
+    past.add_argument("--history", action="store_true", help="when what apps are called changed, by commit")
+    past.add_argument("--facet", metavar="WHAT", default="", help="with --history: only this facet, such as version")
     past.add_argument(
         "--since", metavar="REV", default="", help="what apps are called otherwise than there; REV... where it parted"
     )
@@ -71,6 +73,7 @@ def report_options(commands: Commands) -> None:
     parser.add_argument("--out", metavar="FILE", default="", help="the page (default: report.html)")
     parser.add_argument("--title", metavar="TEXT", default="", help="its title (default: the folder's name)")
     parser.add_argument("--since", metavar="REV", default="", help="with what changed since this revision of git")
+    parser.add_argument("--history", action="store_true", help="with versions and builds over time")
     parser.add_argument("--publish", action="store_true", help="findings as for publication")
 
 

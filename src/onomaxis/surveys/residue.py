@@ -11,7 +11,7 @@ from onomaxis.formats.source import Source, as_viewed, flat
 from onomaxis.model import Facet, Mention, Residue, Role
 from onomaxis.projects.occurrences import is_prose, occurrences
 from onomaxis.projects.project import Occurrence, Project
-from onomaxis.survey.survey import SHORTEST_NAME, Survey, kind_of, loose_mention, project_of, written_forms
+from onomaxis.surveys.survey import SHORTEST_NAME, Survey, kind_of, loose_mention, project_of, written_forms
 from onomaxis.wishes import Renaming
 
 _WIDTH = 160

@@ -22,8 +22,8 @@ from onomaxis.projects.kind import Kind
 from onomaxis.projects.occurrences import FORMS, occurrences
 from onomaxis.projects.ownership import is_service_file, prose
 from onomaxis.projects.project import EVERY, Occurrence, Project, Targets, apps_meant, base_id, place, together
-from onomaxis.survey.beside import Beside
-from onomaxis.survey.halves import across, umbrella_of
+from onomaxis.surveys.beside import Beside
+from onomaxis.surveys.halves import across, umbrella_of
 from onomaxis.tree import Tree
 from onomaxis.workers import halved
 
