@@ -165,11 +165,11 @@ def test_many_needles_become_few_that_they_begin_with(needles: list[str]) -> Non
 def test_without_git_or_with_odd_needles(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """No repository, no git, a needle of two lines: git is not asked, or gives no answer."""
     (tmp_path / "a.txt").write_text(SAID)
-    assert quiet.without_any(tmp_path, [ID], ()) is None
+    assert quiet.without_any(tmp_path, [ID.encode()], ()) is None
     made(tmp_path, {"b.txt": b"x"})
-    assert quiet.without_any(tmp_path, ["a\nb"], ()) is None
+    assert quiet.without_any(tmp_path, [b"a\nb"], ()) is None
     monkeypatch.setenv("PATH", "/nowhere")
-    assert quiet.without_any(tmp_path, [ID], ()) is None
+    assert quiet.without_any(tmp_path, [ID.encode()], ()) is None
 
 
 # -- two halves

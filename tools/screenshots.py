@@ -28,7 +28,7 @@ SHOWN = 50
 ADD = "onomaxis flavor add oakhollow --shown 'Oak Hollow' --art art/ladder.svg"
 RENAME = "rename --id org.lendspan.toolshed --name 'Tool Shed' --version 2.5.0 --build 42"
 # Pictures that show the white-label half of the demo.
-BRANDS = ("check", "stamp", "flavor-list", "fingerprint", "inspect", "rehearse")
+BRANDS = ("check", "stamp", "flavor-list", "fingerprint", "inspect", "rehearse", "since")
 # name of the picture, what is run before it unseen, what is shown
 SHOTS = [
     ("survey", "true", "onomaxis survey; onomaxis"),
@@ -58,6 +58,12 @@ SHOTS = [
         "onomaxis rehearse packages/*.aab packages/*.ipa --state ../stores; "
         "onomaxis rehearse --show --state ../stores; onomaxis rename --id org.lendspan.shed --flavor alderbank "
         "--app org.lendspan.app --quiet --yes --allow-dirty",
+    ),
+    (
+        "since",
+        "onomaxis stamp --yes; git init -q; git add -A; git -c user.name=a -c user.email=a@b.invalid commit -qm x; "
+        "onomaxis rename --app org.lendspan.app --flavor mossgate --name 'Moss Shed' --yes --allow-dirty",
+        "onomaxis survey --since HEAD --guard name; onomaxis flavor show mossgate",
     ),
     ("fingerprint", "true", "P=lendspan onomaxis fingerprint keys/release.p12 --password-env P"),
     ("demo", "true", "onomaxis demo 2>&1 | tail -n 107"),

@@ -61,7 +61,7 @@ def shortest(texts: Iterable[str]) -> list[str]:
     return kept
 
 
-def stems(texts: Iterable[str], most: int, least: int) -> list[str] | None:
+def stems(texts: Iterable[AnyStr], most: int, least: int) -> list[AnyStr] | None:
     """Return at most *most* texts of *least* characters or more, with one of which every text begins.
 
     None where there are none; a single text may be shorter.

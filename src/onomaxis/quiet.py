@@ -25,19 +25,17 @@ _SHORTEST = 4
 _READ_AS_TEXT = re.compile(rb"(?:^|\s)diff(?:\s|$)", re.MULTILINE)
 
 
-def without_any(root: Path, needles: Sequence[str], attributes: Iterable[bytes]) -> frozenset[str] | None:
+def without_any(root: Path, needles: Sequence[bytes], attributes: Iterable[bytes]) -> frozenset[str] | None:
     """Return the files below *root* that git reads as text and that hold none of *needles*.
 
     None where it cannot tell. *attributes* are the contents of the tree's attribute files.
     """
     sought = stems((needle for needle in needles if needle), _MOST, _SHORTEST)
-    if sought is None or any("\n" in text for text in sought):
+    if sought is None or any(b"\n" in text for text in sought):
         return None
     if any(_READ_AS_TEXT.search(data) for data in (*attributes, _own_attributes(root))):
         return None
-    patterns = [text.encode("utf-8", "surrogateescape") for text in sought]
-    patterns += [text.encode("latin-1") for text in sought if not text.isascii() and all(ord(c) < 256 for c in text)]
-    words = [word for pattern in (*patterns, *_MARKS) for word in (b"-e", pattern)]
+    words = [word for pattern in (*sought, *_MARKS) for word in (b"-e", pattern)]
     options = ("--no-textconv", "--no-recurse-submodules", "--no-color")
     settings = ("-c", "grep.fallbackToNoIndex=false", "-c", f"core.attributesFile={os.devnull}")
     try:

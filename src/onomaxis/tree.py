@@ -252,7 +252,7 @@ class Tree:
     def _heard(self, paths: list[str], needed: _Needles) -> list[str]:
         """Leave out the files that git looks through and finds nothing in."""
         attributes = (self.read(path) or b"" for path in self.named(".gitattributes"))
-        silent = without_any(self.root, needed.texts, attributes)
+        silent = without_any(self.root, needed.patterns, attributes)
         if silent is None:
             return paths
         unread = self.listing.unread
@@ -285,8 +285,8 @@ class _Needles:
     def __init__(self, needles: Iterable[str]) -> None:
         self.texts = shortest(needles)
         latin = (text for text in self.texts if not text.isascii() and all(ord(char) < 256 for char in text))
-        narrow = [text.encode("utf-8") for text in self.texts] + [text.encode("latin-1") for text in latin]
-        self.narrow = Needles(narrow)
+        self.patterns = [text.encode("utf-8") for text in self.texts] + [text.encode("latin-1") for text in latin]
+        self.narrow = Needles(self.patterns)
         self._wide = Needles(self.texts)
 
     def within(self, data: bytes) -> bool:

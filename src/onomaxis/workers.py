@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import signal
 from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING, Any, NoReturn, TypeVar
 
@@ -58,9 +59,14 @@ def halved(items: Sequence[Item], work: Callable[[Sequence[Item]], Result]) -> l
     if child == 0:
         _answer(writing, lambda: work(items[middle:]))
     os.close(writing)
-    first = work(items[:middle])
-    with os.fdopen(reading, "rb") as pipe:
-        answer = pipe.read()
+    try:
+        first = work(items[:middle])
+        with os.fdopen(reading, "rb") as pipe:
+            answer = pipe.read()
+    except BaseException:  # whoever interrupts does not wait for the other half
+        os.kill(child, signal.SIGKILL)
+        os.waitpid(child, 0)
+        raise
     _, status = os.waitpid(child, 0)
     # Whatever kept the other half from being done is met again here, and told.
     return [first, work(items[middle:]) if status else pickle.loads(answer)]

@@ -58,7 +58,7 @@ def _judged(tree: Tree, found: Differences, guards: Sequence[str], exit_code: bo
 
 def _warning(tree: Tree, item: Row | Entity) -> str:
     """Return one line for a guard: what changes, and what was published under the old ID."""
-    who = _who(item.platform, item.module, item.flavor)
+    who = _who(item.platform, item.module, item.flavor, item.part)
     if isinstance(item, Entity):
         return f"{who}: {item.id or 'an app'} ships no more{_published(tree, item.platform, item.id)}"
     if item.secret:
@@ -81,8 +81,9 @@ def _published(tree: Tree, platform: str, id_: str | None) -> str:
     return f"; {count(len(builds), 'published build')} {verb} the old one (ledger)" if builds else ""
 
 
-def _who(platform: str, module: str, flavor: str) -> str:
-    return " ".join(filter(None, (_PLATFORMS.get(platform, platform), flavor or module)))
+def _who(platform: str, module: str, flavor: str, part: bool = False) -> str:
+    named = f"{flavor} {module}".strip() if part else flavor or module
+    return " ".join(filter(None, (_PLATFORMS.get(platform, platform), named)))
 
 
 def history(options: argparse.Namespace, tree: Tree) -> int:
@@ -173,12 +174,14 @@ def markdown(found: Differences, revision: str) -> Iterator[str]:
         yield "| --- | --- | --- | --- |"
         for row in found.rows:
             was, now = (_code(_shown(row, text)) for text in (row.before, row.after))
-            who = _escaped(_who(row.platform, row.module, row.flavor))
+            who = _escaped(_who(row.platform, row.module, row.flavor, row.part))
             yield f"| {who} | {_escaped(row.facet)} | {was} | {now} |"
         for item in found.added:
-            yield f"| {_escaped(_who(item.platform, item.module, item.flavor))} | comes |  | {_code(item.id)} |"
+            who = _escaped(_who(item.platform, item.module, item.flavor, item.part))
+            yield f"| {who} | comes |  | {_code(item.id)} |"
         for item in found.retired:
-            yield f"| {_escaped(_who(item.platform, item.module, item.flavor))} | goes | {_code(item.id)} |  |"
+            who = _escaped(_who(item.platform, item.module, item.flavor, item.part))
+            yield f"| {who} | goes | {_code(item.id)} |  |"
     if found.untold:
         yield ""
         yield "Nobody can tell:"

@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 import argparse
+import contextlib
+import io
 import os
-from collections.abc import Sequence
+import subprocess
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from types import ModuleType as Module
 from typing import NamedTuple
@@ -68,6 +71,8 @@ class _Step(NamedTuple):
     runs: tuple[tuple[Module, tuple[str, ...]], ...] = ()
     preview: bool = False
     asks: tuple[tuple[str, dict[str, object]], ...] = ()
+    ready: Callable[[], bool] = lambda: True
+    """What is done before it unseen; a step that cannot be made ready is left out."""
 
 
 def walk(options: argparse.Namespace, target: Path) -> None:
@@ -78,7 +83,7 @@ def walk(options: argparse.Namespace, target: Path) -> None:
     os.environ[_SECRET] = PASSWORD
     say(options, f"The demo project was copied to {target}")
     copy_packages(target)
-    for number, step in enumerate(_steps(target), 1):
+    for number, step in enumerate((step for step in _steps(target) if step.ready()), 1):
         console = make_console(options)
         console.print()
         console.print(Text(f"{number}. {step.title}", style="bold"))
@@ -132,6 +137,7 @@ def _steps(target: Path) -> list[_Step]:
             f"proof --out {picture.name}",
             ((proof, ("proof", root, "--out", str(picture))),),
         ),
+        *_fleet(root, target),
         *_published(root, target),
         _Step(
             "Take all of it back: the ledger's row, and what was stamped.",
@@ -139,6 +145,43 @@ def _steps(target: Path) -> list[_Step]:
             (*((undo, ("undo", root, "--yes")) for _ in range(2)), (history, ("history", root))),
         ),
     ]
+
+
+def _fleet(root: str, folder: Path) -> list[_Step]:
+    """Return what is for many brands: what holds for one, a branded copy, what a review sees of a change in it."""
+    copies = folder.parent / f"{folder.name}-branded"
+    copy = copies / "mossgate"
+    return [
+        _Step(
+            "What holds for Mossgate, and which line says so?",
+            "flavor show mossgate",
+            ((flavor, ("flavor", "show", "mossgate", root)),),
+        ),
+        _Step(
+            "A branded copy of the tree for Mossgate, beside the project.",
+            f"stamp --flavor mossgate --into ../{copies.name}",
+            ((stamp, ("stamp", root, "--flavor", "mossgate", "--into", str(copies))),),
+        ),
+        _Step(
+            "Somebody renames it there. What does a review see, and what does a gate say?",
+            "survey --since HEAD --guard name",
+            ((survey, ("survey", str(copy), "--since", "HEAD", "--guard", "name")),),
+            ready=lambda: _renamed_in_a_branch(copy),
+        ),
+    ]
+
+
+def _renamed_in_a_branch(copy: Path) -> bool:
+    """Make a repository of a branded copy and rename a flavor in it; False where there is no git."""
+    git = ["git", "-C", str(copy), "-c", "user.name=Lendspan", "-c", "user.email=shed@lendspan.invalid"]
+    try:
+        for words in (["init", "-q"], ["add", "-A"], ["commit", "-qm", "Mossgate"]):
+            subprocess.run([*git, *words], check=True, capture_output=True)
+    except (OSError, subprocess.CalledProcessError):
+        return False
+    wish = ("rename", str(copy), "--app", "org.lendspan.app", "--flavor", "mossgate", "--name", "The Moss Shed")
+    with contextlib.redirect_stdout(io.StringIO()):
+        return rename.execute(parse([*wish, "--yes", "--quiet"])) == 0
 
 
 def _published(root: str, folder: Path) -> list[_Step]:

@@ -15,7 +15,7 @@ from onomaxis.brands.retirement import plan_retirement
 from onomaxis.brands.subjects import load_identity
 from onomaxis.cli.flow import carry_through, plain_view
 from onomaxis.cli.icons import drawing
-from onomaxis.cli.layout import Cell, below, blank, heading, put, table
+from onomaxis.cli.layout import Cell, below, blank, put, table
 from onomaxis.cli.output import count, make_console, print_json
 from onomaxis.cli.progress import working
 from onomaxis.cli.session import open_project, open_to_write
@@ -83,11 +83,13 @@ def _show_one(options: argparse.Namespace) -> int:
         print_json({"flavor": name, "values": [_row(row, options.reveal) for row in rows]})
         return 0
     console = make_console(options)
-    for platform in dict.fromkeys(row.platform for row in rows):
-        heading(console, _LABELS.get(platform, platform))
+    for number, platform in enumerate(dict.fromkeys(row.platform for row in rows)):
+        if number:
+            blank(console)
+        put(console, Cell(_LABELS.get(platform, platform), "bold"))
         lines = [
             [
-                Cell(row.facet.partition(":")[2] or row.facet),
+                Cell(_label(row.facet)),
                 Cell("••••" if row.secret and not options.reveal else row.text, "green"),
                 Cell(row.level, "dim"),
                 Cell(row.at, "dim"),
@@ -100,6 +102,13 @@ def _show_one(options: argparse.Namespace) -> int:
                 put(console, Cell(f"{line[0].text}  {line[1].text}"), indent=2, hang=4)
                 put(console, Cell(f"{line[2].text}, {line[3].text}", "dim"), indent=6)
     return 0
+
+
+def _label(facet: str) -> str:
+    kind, _, name = facet.partition(":")
+    if kind == "service" and name.startswith("google"):
+        return "service file"
+    return f"{kind} ({name})" if kind == "name" and name else name or kind
 
 
 def _row(row: Effective, reveal: bool) -> dict[str, Any]:

@@ -23,7 +23,7 @@ GUARDS = {
 
 
 class Row(NamedTuple):
-    """One facet of one app that differs; null where one side has none, or where it is secret."""
+    """One facet of one app, or of a part of one, that differs; None where a side has none, or where it is secret."""
 
     platform: str
     module: str
@@ -35,6 +35,7 @@ class Row(NamedTuple):
     at: tuple[str, int] | None
     was_at: tuple[str, int] | None
     secret: bool = False
+    part: bool = False
 
 
 class Untold(NamedTuple):
@@ -94,7 +95,7 @@ def guards_of(text: str) -> tuple[str, ...]:
 def differences(then: State, now: State) -> Differences:
     """Compare two states, app by app; a renamed module or flavor is one row, a moved module none."""
     pairs, retired, added = _paired(then.entities, now.entities)
-    rows = [row for before, after in pairs for row in _compared(before, after)]
+    rows = [row._replace(part=after.part) for before, after in pairs for row in _compared(before, after)]
     untold = [Untold("then", *item) for item in _once(then.open)] + [Untold("now", *item) for item in _once(now.open)]
     return Differences(tuple(rows), tuple(added), tuple(retired), tuple(untold))
 
