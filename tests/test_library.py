@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 import doctest
 import subprocess
 import sys
@@ -14,7 +15,7 @@ from conftest import commit_all, onomaxis
 from onomaxis import library
 from onomaxis.demo import copy_demo
 from onomaxis.errors import InputError, RefusedError
-from onomaxis.history.timeline import commits
+from onomaxis.history.timeline import Event, commits
 from onomaxis.report.drawing import history_picture
 from test_history import BUILD, all_of, shop, sub
 
@@ -118,6 +119,25 @@ def test_histories_that_cannot_be_told(tmp_path: Path) -> None:
     assert "No commit changed" in onomaxis("survey", root, "--history", "--facet", "build").out
     (root / ".git").rename(tmp_path / "gone")
     assert onomaxis("survey", root, "--history").code == 2
+
+
+def drawn_lines(apps: int, same: bool) -> int:
+    """Return how many lines a drawing of so many apps holds, the axes' own among them."""
+    told = [Event("c" * 40, "2026-01-02", "bump", "android", f"m{at}", "", "version", "1.0", "1.1" if same else f"1.{at}") for at in range(apps)]
+    return base64.b64decode(history_picture(told).partition(",")[2]).count(b"2d_")
+
+
+def test_apps_that_move_together_are_one_line_and_one_row(tmp_path: Path) -> None:
+    """Lines that lie on each other are drawn once, a fleet of differing ones in part; a change of all apps is one row with their names."""
+    assert drawn_lines(300, True) == drawn_lines(1, True) < drawn_lines(5, False)
+    assert drawn_lines(5, False) < drawn_lines(300, False) < 3 * drawn_lines(12, False)
+    demo = copy_demo(str(tmp_path / "demo"))
+    commit_all(demo)
+    assert onomaxis("renumber", demo, "--version", "9.9.0", "--build", "99", "--yes").code == 0
+    assert onomaxis("report", demo, "--since", "HEAD", "--out", tmp_path / "r.html").code == 0
+    rows = (tmp_path / "r.html").read_text().partition('id="changes"')[2].split("<tr>")[2:]
+    assert len(rows) < 5 and all("<summary>and " in row for row in rows)
+    assert any("alderbank" in row.partition("<summary>")[2] and "99</td>" in row for row in rows)
 
 
 def test_versions_over_time_are_drawn(tmp_path: Path) -> None:

@@ -160,6 +160,6 @@ def steps(events: Sequence[Event], facet: str) -> dict[str, list[tuple[str, str]
     found: dict[str, list[tuple[str, str]]] = {}
     for event in reversed(events):
         if event.facet == facet and event.after is not None:
-            who = " ".join(filter(None, (event.platform, event.flavor or event.module)))
+            who = " ".join(filter(None, (event.platform, event.module, event.flavor)))
             found.setdefault(who, []).append((event.date, event.after))
     return found

@@ -6,7 +6,7 @@ import base64
 import io
 import itertools
 import re
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import NamedTuple
 
 from onomaxis.brands.ledger import Published
@@ -64,12 +64,12 @@ class Card(NamedTuple):
 
 
 class Change(NamedTuple):
-    """What one app was called at a revision, and what it is called now; empty where there was or is none.
+    """What apps were called at a revision, and what they are called now; empty where there was or is none.
 
-    Of an icon ``was`` and ``now`` are its pictures.
+    Of an icon ``was`` and ``now`` are its pictures. Apps of which the same is said stand together.
     """
 
-    app: str
+    apps: tuple[str, ...]
     label: str
     before: str
     after: str
@@ -104,7 +104,7 @@ def report_of(
     by_family: dict[str, list[Finding]] = {}
     for item in sorted(found, key=lambda one: SEVERITIES.index(one.rule.severity)):
         by_family.setdefault(item.rule.family, []).append(item)
-    changes = tuple(_changes(before, tree, shown)) if before is not None else ()
+    changes = _together(_changes(before, tree, shown)) if before is not None else ()
     return Report(
         title,
         tuple(_cards(context, shown, found)),
@@ -253,13 +253,21 @@ def _changes(before: Tree, tree: Tree, shown: Sequence[Shown]) -> Iterator[Chang
         texts = ["••••" if row.secret else text or "" for text in (row.before, row.after)]
         if row.facet == "icon":
             pictures = [_icon_of(items, row.platform, row.flavor) for items in (then, shown)]
-            yield Change(app, "icon", "", "", *pictures)
+            yield Change((app,), "icon", "", "", *pictures)
         else:
-            yield Change(app, "ID" if row.facet == "id" else row.facet, *texts)
+            yield Change((app,), "ID" if row.facet == "id" else row.facet, *texts)
     for item in found.added:
-        yield Change(_entity(item), "comes", "", item.id)
+        yield Change((_entity(item),), "comes", "", item.id)
     for item in found.retired:
-        yield Change(_entity(item), "goes", item.id, "")
+        yield Change((_entity(item),), "goes", item.id, "")
+
+
+def _together(changes: Iterable[Change]) -> tuple[Change, ...]:
+    """Return one change for all apps of which the same is said, where the first of them stood."""
+    apps: dict[Change, list[str]] = {}
+    for item in changes:
+        apps.setdefault(item._replace(apps=()), []).extend(item.apps)
+    return tuple(item._replace(apps=tuple(names)) for item, names in apps.items())
 
 
 def _entity(item: Entity) -> str:
