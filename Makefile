@@ -3,7 +3,7 @@ PYTHON ?= python3
 VENV := .venv
 BIN := $(VENV)/bin
 
-.PHONY: demo test quick coverage wheel check bench screenshots clean
+.PHONY: demo test quick coverage wheel check bench profile screenshots clean
 
 $(VENV)/.installed: pyproject.toml
 	$(PYTHON) -m venv $(VENV)
@@ -45,6 +45,11 @@ bench: $(VENV)/.installed
 	$(BIN)/python benchmarks/run.py
 	$(BIN)/python benchmarks/pictures.py
 	$(BIN)/python benchmarks/brands.py
+	$(BIN)/python benchmarks/fleets.py
+
+# Where the time of the main commands goes.
+profile: $(VENV)/.installed
+	$(BIN)/python benchmarks/profiled.py
 
 screenshots: $(VENV)/.installed
 	$(BIN)/python tools/screenshots.py

@@ -40,7 +40,6 @@ SHOTS = [
         "onomaxis undo --yes; onomaxis history; onomaxis renumber --version minor --build +1 --yes",
     ),
     ("icons", "true", "onomaxis icons --foreground art/ladder-foreground.svg --background '#7A3E2B' --yes"),
-    ("technical", "true", "onomaxis rename --project-name Alderbank --yes"),
     ("kinds", "true", "onomaxis survey counter; onomaxis rename --id org.lendspan.desk"),
     ("check", "true", "onomaxis check"),
     ("adopt", "true", "onomaxis adopt --yes; cat onomaxis.toml"),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import signal
 from collections.abc import Callable, Sequence
@@ -118,6 +119,10 @@ _work: list[Callable[[Any], Any]] = []
 
 def _inherit(work: Callable[[Any], Any]) -> None:
     _work[:] = [work]
+    # What is inherited stays; what one item leaves behind in circles is not kept until the last one is done.
+    gc.freeze()
+    gc.set_threshold(50_000, 10, 10)
+    gc.enable()
 
 
 def _inherited(item: Any) -> Any:

@@ -13,7 +13,7 @@ from onomaxis.model import Edit, Facet, Line, Note, Role, ShippedApp, Value, sam
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.literals import rewrite
-from onomaxis.projects.project import Flavor
+from onomaxis.projects.project import Flavor, Targets
 from onomaxis.rename.plan import plan_values
 from onomaxis.rename.targets import SAID
 from onomaxis.surveys.survey import Survey, kind_of, read_projects, some_projects, take_survey
@@ -32,15 +32,23 @@ def stamp_identity(stages: Stages, file: IdentityFile, flavor: str = "") -> None
     stages.note(_refuse_unbuilt(subjects, flavor))
     _check(file, [*_based(file, subjects, flavor), *_flavor_differences(file, subjects, flavor)])
     for wish in _wishes(file, subjects, flavor):
-        survey = take_survey(stages.tree, "", wish.targets)
+        survey = _surveyed(stages.tree, wish.targets)
         stages.add_plan(plan_values(survey, wish))
     subjects = subjects_of(file, read_projects(stages.tree))
     wanted = list(_flavor_differences(file, subjects, flavor))
     if wanted:
-        survey = take_survey(stages.tree, "", tuple(subject.target for subject in subjects))
+        survey = _surveyed(stages.tree, tuple(subject.target for subject in subjects))
         stages.add_draft(_in_step(survey, wanted))
         stages.say(_said(wanted))
     _prove(stages, file, flavor)
+
+
+def _surveyed(tree: Tree, targets: Targets) -> Survey:
+    """Return the survey of a tree, the last one kept: many flavors are stamped from one original."""
+    last: list[tuple[Targets, Survey]] = tree.kept("survey", list)
+    if not last or last[0][0] != targets:
+        last[:] = [(targets, take_survey(tree, "", targets))]
+    return last[0][1]
 
 
 def is_template(subject: Subject, flavor: str) -> bool:

@@ -106,7 +106,7 @@ def _wants_json(words: Sequence[str]) -> bool:
 
 def run() -> None:
     """Run the command line and exit: the console script."""
-    gc.disable()  # a short run makes no cycles worth looking for
+    gc.set_threshold(200_000, 10, 10)  # a short run makes no circles worth looking for, a long one many
     for stream in (sys.stdout, sys.stderr):
         if isinstance(stream, io.TextIOWrapper):  # a name that the terminal cannot show is escaped, never a fault
             stream.reconfigure(errors="backslashreplace")

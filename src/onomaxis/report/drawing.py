@@ -61,7 +61,9 @@ def _lines(versions: Told, builds: Told) -> list[tuple[str, str]]:
     alike: dict[tuple[tuple[tuple[str, str], ...], ...], list[str]] = {}
     for name in sorted({*versions, *builds}):
         alike.setdefault((tuple(versions.get(name, ())), tuple(builds.get(name, ()))), []).append(name)
-    return [(f"{names[0]} and {len(names) - 1} more" if names[1:] else names[0], names[0]) for names in alike.values()]
+    return [
+        (f"{names[0]} and {len(names) - 1} more" if names[1:] else names[0], names[0]) for names in alike.values()
+    ]
 
 
 def _number(text: str) -> tuple[tuple[int, ...], str]:

@@ -293,6 +293,21 @@ def flavor_options(commands: Commands) -> None:
     )
     listing.add_argument("--changed-since", metavar="REV", default="", help="matrix: only what changed since then")
     listing.add_argument("--only-problems", action="store_true", help="only holes, clashes and what is not listed")
+    adding = _adding_options(inner)
+    showing = command(inner, "show", "show everything that holds for a flavor, and what says so")
+    showing.add_argument("name", metavar="NAME", help="the flavor")
+    common(showing)
+    showing.add_argument("--reveal", action="store_true", help="show values that are secret")
+    retiring = command(inner, "retire", "remove what belongs to a flavor alone")
+    retiring.add_argument("name", metavar="NAME", help="the flavor")
+    common(retiring)
+    writing(retiring, published=True)
+    for each in (listing, adding, showing, retiring):
+        each.add_argument("--app", metavar="NAME", default="", help="the app, where there are several")
+
+
+def _adding_options(inner: Commands) -> argparse.ArgumentParser:
+    """Add ``flavor add``."""
     adding = command(
         inner,
         "add",
@@ -322,16 +337,7 @@ def flavor_options(commands: Commands) -> None:
         "--service", metavar="FILE", action="append", default=[], help="its service file (repeatable)"
     )
     writing(adding)
-    showing = command(inner, "show", "show everything that holds for a flavor, and what says so")
-    showing.add_argument("name", metavar="NAME", help="the flavor")
-    common(showing)
-    showing.add_argument("--reveal", action="store_true", help="show values that are secret")
-    retiring = command(inner, "retire", "remove what belongs to a flavor alone")
-    retiring.add_argument("name", metavar="NAME", help="the flavor")
-    common(retiring)
-    writing(retiring, published=True)
-    for each in (listing, adding, showing, retiring):
-        each.add_argument("--app", metavar="NAME", default="", help="the app, where there are several")
+    return adding
 
 
 def undo_options(commands: Commands) -> None:
