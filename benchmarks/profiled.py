@@ -5,8 +5,8 @@ Run: python benchmarks/profiled.py [COMMAND ...] (default survey rename check st
 
 from __future__ import annotations
 
-import cProfile
 import contextlib
+import cProfile
 import io
 import os
 import pstats
@@ -16,7 +16,6 @@ from pathlib import Path
 
 import brands
 import run
-
 from onomaxis.cli.main import main as program
 
 LINES = 25
@@ -32,9 +31,12 @@ COMMANDS = {
 def profile(words: list[str]) -> pstats.Stats:
     """Run a command in this process, its output unseen; return where its time went."""
     profiler = cProfile.Profile()
-    with open(os.devnull, "w", encoding="utf-8") as nowhere, contextlib.redirect_stdout(nowhere):
-        with contextlib.suppress(SystemExit):
-            profiler.runcall(program, words)
+    with (
+        open(os.devnull, "w", encoding="utf-8") as nowhere,
+        contextlib.redirect_stdout(nowhere),
+        contextlib.suppress(SystemExit),
+    ):
+        profiler.runcall(program, words)
     told = io.StringIO()
     stats = pstats.Stats(profiler, stream=told).strip_dirs().sort_stats("tottime")
     stats.print_stats(LINES)
