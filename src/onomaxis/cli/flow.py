@@ -49,6 +49,14 @@ class View(Generic[Planned]):
     question: str = "Write these changes?"
 
 
+def _remember(tree: Tree, plan: PlannedChange) -> None:
+    """Keep what was drawn from what."""
+    if plan.pictures:
+        from onomaxis.icons.memory import remember
+
+        remember(tree.root, plan.pictures)
+
+
 def carry_through(options: argparse.Namespace, tree: Tree, plan: Planned, view: View[Planned]) -> int:
     """Carry a planned change through; return the exit code."""
     refuse_crossing(tree.root, plan.changes)
@@ -56,6 +64,7 @@ def carry_through(options: argparse.Namespace, tree: Tree, plan: Planned, view: 
     if options.dry_run:
         return _preview(options, plan, view)
     if plan.empty:
+        _remember(tree, plan)
         return _nothing(options, plan, view)
     if not options.allow_dirty:
         refuse_uncommitted(tree.root, plan.changes)
@@ -66,6 +75,7 @@ def carry_through(options: argparse.Namespace, tree: Tree, plan: Planned, view: 
     called = plan.called_before or identity_of(read_projects(tree))
     labels = Labels(plan.title, called, plan.called_after or called)
     written = write_changes(options, tree.root, plan.changes, labels)
+    _remember(tree, plan)
     if options.json:
         print_json(view.document(plan, written.id))
     else:

@@ -158,15 +158,15 @@ class AppleIcons:
         if self.out.writes(path):
             self.out.images.append(image)
         else:
-            self.out.image(image, partial(self._file, entry, pixels, appearance))
+            self.out.image(image, partial(self._file, entry.get("idiom") == "mac", pixels, appearance))
         return entry if entry.get("filename") == name else _named(entry, name)
 
-    def _file(self, entry: Entry, pixels: int, appearance: str) -> bytes:
+    def _file(self, desktop: bool, pixels: int, appearance: str) -> bytes:
         """Draw one slot: macOS shows the picture as it is, a card with a margin; all else is square.
 
         It is opaque too, but for a dark one that is drawn on transparency.
         """
-        if entry.get("idiom") == "mac":
+        if desktop:
             return encoded(drawn_tile(self.icons, "card", pixels, pixels))  # art that fills its edges stays so
         drawn = self.icons.apple(pixels, appearance)
         clear = appearance == "dark" and bool((drawn[..., 3] < 1).any())

@@ -30,6 +30,7 @@ class Output:
 
     drawings: dict[str, Callable[[], bytes]] = field(default_factory=dict)
     written: dict[str, bytes] = field(default_factory=dict)
+    drawn_from: dict[str, str] = field(default_factory=dict)
     removed: set[str] = field(default_factory=set)
     edits: list[Edit] = field(default_factory=list)
     images: list[Image] = field(default_factory=list)
@@ -50,6 +51,7 @@ class Output:
     def gather(self, other: Output) -> None:
         """Take in what another one gathered."""
         self.drawings |= other.drawings
+        self.drawn_from |= other.drawn_from
         self.written |= other.written
         self.removed |= other.removed
         self.edits += other.edits

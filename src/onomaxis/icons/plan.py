@@ -14,6 +14,7 @@ from onomaxis.icons.derive import build_icon_set, parse_colour
 from onomaxis.icons.geometry import border_colour
 from onomaxis.icons.homes import chosen_homes, untouched
 from onomaxis.icons.layers import IconSet
+from onomaxis.icons.memory import Pictures, of_pictures, of_set, recalled
 from onomaxis.icons.output import Image, Output
 from onomaxis.icons.pixels import to_bytes
 from onomaxis.icons.present import AndroidIcon
@@ -32,6 +33,7 @@ from onomaxis.tree import Tree, inside, join
 from onomaxis.workers import MOST, spread
 from onomaxis.writing.change import FileChange, applied
 from onomaxis.writing.changeset import Changeset
+from onomaxis.writing.journal import digest
 from onomaxis.writing.planned import PlannedChange
 from onomaxis.writing.proof import fault, prove_apps, prove_files, prove_nothing_left
 
@@ -61,10 +63,13 @@ def plan_icons(tree: Tree, projects: list[Project], wishes: Sequence[IconWish], 
     jobs = [(wish, chosen_homes(tree, projects, wish)) for wish in wishes]
 
     sets: dict[IconWish, IconSet] = {}
+    known = recalled(tree.root)
 
     def prepare(job: tuple[IconWish, list[IconHome]]) -> Output:
         icons = build_icon_set(job[0], _todays_ground(tree, projects, job[1]))
         out = _prepared(tree, projects, *job, icons)
+        out.drawn_from = of_pictures(out, of_set(job[0], icons.ground))
+        _keep_drawn(tree, out, known)
         if len(jobs) > 1:
             out.draw(1)
         else:
@@ -88,8 +93,19 @@ def plan_icons(tree: Tree, projects: list[Project], wishes: Sequence[IconWish], 
         images=images,
         warnings=tuple(dict.fromkeys(out.warnings)),
         homes=homes,
+        pictures={path: (said, digest(out.written[path])) for path, said in out.drawn_from.items()},
     )
     return _proved(tree, projects, plan, jobs, sets, out.written) if plan.changes else plan
+
+
+def _keep_drawn(tree: Tree, out: Output, known: Pictures) -> None:
+    """Take pictures from the project that stand there as they were drawn from just this."""
+    for path, said in out.drawn_from.items():
+        drawn, made = known.get(path, ("", ""))
+        data = tree.read(path) if drawn == said and tree.exists(path) else None
+        if data is not None and digest(data) == made:
+            out.written[path] = data
+            del out.drawings[path]
 
 
 def _changeset(out: Output) -> Changeset:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from typing import TypeVar
 
@@ -20,6 +20,7 @@ class PlannedChange:
     ``edits`` counts the places that get a new text. ``title`` is what the journal calls it, ``nothing`` what is said
     where there is nothing to do. ``called_before`` and ``called_after`` are what all apps are called
     (:func:`onomaxis.surveys.identity.identity_of`) in the tree that it starts from, and in the one it leads to.
+    ``pictures`` says of drawn ones, by path, what they are drawn from and what they are, as digests.
     """
 
     changes: tuple[FileChange, ...] = ()
@@ -30,6 +31,7 @@ class PlannedChange:
     nothing: str = "Nothing to change."
     called_before: str = ""
     called_after: str = ""
+    pictures: Mapping[str, tuple[str, str]] = field(default_factory=dict)
 
     @property
     def empty(self) -> bool:
@@ -49,6 +51,7 @@ class Stages:
     edits: int = 0
     notes: list[Note] = field(default_factory=list)
     summary: list[Line] = field(default_factory=list)
+    pictures: dict[str, tuple[str, str]] = field(default_factory=dict)
 
     def add(self, changes: Iterable[FileChange], edits: int = 0, notes: Iterable[Note] = ()) -> None:
         """Take in the changes of one stage, which start from the tree that the stages before lead to."""
@@ -62,6 +65,7 @@ class Stages:
         """Take in a change that was planned for the tree as it will be."""
         self.add(plan.changes, plan.edits, plan.notes)
         self.say(plan.summary)
+        self.pictures |= plan.pictures
 
     def add_draft(self, draft: Draft) -> None:
         """Take in a draft. Raises RefusedError for what cannot be done."""
@@ -78,7 +82,8 @@ class Stages:
 
     def planned(self, title: str, nothing: str = "Nothing to change.") -> PlannedChange:
         """Return the whole of the stages as one planned change."""
-        return PlannedChange(self.changes, self.edits, tuple(self.summary), tuple(self.notes), title, nothing)
+        summary, notes = tuple(self.summary), tuple(self.notes)
+        return PlannedChange(self.changes, self.edits, summary, notes, title, nothing, pictures=dict(self.pictures))
 
 
 def changeset_of(draft: Draft) -> Changeset:

@@ -1,0 +1,108 @@
+"""Which pictures were drawn from what: those that stand there still need not be drawn again.
+
+Remembered are, for each picture, the digest of everything that its drawing depends on, and that of its bytes. A
+picture counts as drawn only where both are found again: the first reckoned anew, the second from the file in the
+project. The memory bears this user's seal for this checkout (:mod:`onomaxis.writing.trust`): one that came with a
+repository, and says that a wrong picture is the right one, is not believed.
+"""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterable, Mapping
+from functools import partial
+from pathlib import Path
+from typing import Any
+
+from onomaxis import __version__
+from onomaxis.errors import OnomaxisError
+from onomaxis.icons.output import Output
+from onomaxis.icons.wish import IconWish
+from onomaxis.model import Tile
+from onomaxis.writing.disk import Disk
+from onomaxis.writing.journal import HOME, digest
+from onomaxis.writing.trust import is_sealed, seal, user_key
+
+FILE = f"{HOME}/drawn.json"
+# Some 150,000 pictures: a larger file is none that was written here.
+_LARGEST = 1 << 25
+# What of an icon is a file, or may be one.
+_ART = ("art", "foreground", "background", "monochrome", "legacy_art", "ios_art", "ios_dark", "ios_tinted")
+
+# What a picture was drawn from and what it is, as digests, by its path.
+Pictures = Mapping[str, tuple[str, str]]
+
+
+def of_set(wish: IconWish, ground: tuple[int, int, int] | None) -> str:
+    """Return the digest of what a set is drawn from: art by its bytes, options, its ground, program and libraries.
+
+    *ground* is the one that the set has in the end: all that today's icon may lend to it.
+    """
+    import numpy as np
+    import PIL
+    import resvg_py
+
+    program = (__version__, np.__version__, PIL.__version__, resvg_py.__version__)
+    art: dict[str, Any] = {name: _art(getattr(wish, name)) for name in _ART}
+    return digest(repr((program, wish._replace(**art), ground)).encode("utf-8", "surrogateescape"))
+
+
+def _art(text: str) -> str:
+    """Return art as its bytes' digest; a colour, or what cannot be read, as it is called."""
+    try:
+        return digest(Path(text).read_bytes()) if text else ""
+    except (OSError, ValueError):
+        return text
+
+
+def of_pictures(out: Output, whole: str) -> dict[str, str]:
+    """Return by path the digest of what each picture is drawn from: the set, its slots, what its drawing is told."""
+    slots: dict[str, list[str]] = {}
+    for image in out.images:
+        slots.setdefault(image.path, []).append(repr(image))
+    found = {}
+    for path, draw in out.drawings.items():
+        told = [repr(item) for item in _told(draw) if isinstance(item, (str, int, float, Tile))]
+        found[path] = digest("\0".join((whole, path, *sorted(slots[path]), *told)).encode("utf-8", "surrogateescape"))
+    return found
+
+
+def _told(draw: object) -> Iterable[Any]:
+    return (getattr(draw.func, "__name__", ""), *draw.args) if isinstance(draw, partial) else ()
+
+
+def recalled(root: Path) -> dict[str, tuple[str, str]]:
+    """Return what is remembered of a project; nothing where nobody can say that it was this user who wrote it."""
+    disk = Disk(root)
+    try:
+        if disk.kind(HOME) != "folder" or disk.kind(FILE) != "file":
+            return {}
+        sealed, _, text = (disk.read(FILE, _LARGEST) or b"").partition(b"\n")
+        if not is_sealed(root, text, sealed):
+            return {}
+        found = json.loads(text.decode("utf-8"))
+        return {path: (str(drawn), str(made)) for path, (drawn, made) in found["pictures"].items()}
+    except (OSError, ValueError, TypeError, KeyError, RecursionError, OnomaxisError):
+        return {}
+
+
+def remember(root: Path, pictures: Pictures) -> None:
+    """Remember pictures that stand in a project now, beside those that were remembered; what cannot be kept is not.
+
+    Only where the program has written before: a project in which nothing is to be done gets no folder.
+    """
+    disk = Disk(root)
+    before = recalled(root) if pictures else {}
+    if all(before.get(path) == said for path, said in pictures.items()):
+        return
+    try:
+        key = user_key(make=True)
+        if key is None or disk.kind(HOME) != "folder":
+            return
+        kept = {path: said for path, said in before.items() if (root / path).is_file()} | dict(pictures)
+        document = {"format": 1, "pictures": dict(sorted(kept.items()))}
+        text = json.dumps(document, separators=(",", ":")).encode("ascii")
+        disk.unstage(FILE)
+        disk.write(FILE, seal(key, root, text) + b"\n" + text)
+    except (OSError, OnomaxisError):
+        return

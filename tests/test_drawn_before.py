@@ -1,0 +1,177 @@
+"""Pictures that were drawn before: not drawn again where they stand as they were, drawn wherever anything differs."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+
+from conftest import onomaxis, snapshot
+from onomaxis.demo import copy_demo
+from onomaxis.icons.memory import FILE, recalled, remember
+from onomaxis.icons.output import Output
+
+ART = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 100"><circle cx="50" cy="50" r="{}" fill="#7A3E2B"/></svg>\n'
+LEGACY = "android/app/src/main/res/mipmap-xxxhdpi/ic_launcher.png"
+
+
+@pytest.fixture
+def drawn(monkeypatch: pytest.MonkeyPatch) -> list[int]:
+    """How many pictures each set that was drawn in this process needed."""
+    counts: list[int] = []
+    real = Output.draw
+
+    def counting(self: Output, most: int, tick: Callable[[int, int], None] | None = None) -> None:
+        counts.append(len(self.drawings))
+        real(self, most, tick)
+
+    monkeypatch.setattr(Output, "draw", counting)
+    return counts
+
+
+def project(tmp_path: Path) -> Path:
+    """A project with the icons of one drawing."""
+    root = copy_demo(str(tmp_path / "x"))
+    (tmp_path / "art.svg").write_text(ART.format(30))
+    assert icons(root, "--background", "#F4ECD8").code == 0
+    return root
+
+
+def project_files(root: Path) -> dict[str, object]:
+    return {path: held for path, held in snapshot(root).items() if not path.startswith(".onomaxis")}
+
+
+def icons(root: Path, *words: str):
+    return onomaxis("icons", root, "--art", root.parent / "art.svg", "--yes", "--allow-dirty", *words)
+
+
+def test_nothing_is_drawn_where_all_stands_as_it_was(tmp_path: Path, drawn: list[int]) -> None:
+    """The same command once more draws no picture, and says what it said without a memory."""
+    root = project(tmp_path)
+    assert drawn.pop() > 5
+    before_files = project_files(root)
+    again = icons(root, "--background", "#F4ECD8")
+    assert drawn == [0] and again.code == 0 and "Nothing to change" in again.err
+    (root / FILE).unlink()
+    without = icons(root, "--background", "#F4ECD8")
+    assert drawn[1] > 5 and without.err == again.err and recalled(root)
+    assert project_files(root) == before_files
+
+
+@pytest.mark.parametrize(
+    "words", [("--background", "#112233"), ("--background", "#F4ECD8", "--legacy-shape", "circle"), ("--background", "#F4ECD8", "--inset", "0.3")], ids=str
+)
+def test_another_wish_is_drawn(tmp_path: Path, drawn: list[int], words: tuple[str, ...]) -> None:
+    """Another ground, shape or inset: drawn whole, to the bytes that a project without a memory gets."""
+    root = project(tmp_path)
+    assert icons(root, *words).code == 0
+    assert drawn[1] == drawn[0]
+    twin = project(tmp_path / "twin") if (tmp_path / "twin").mkdir() is None else root
+    (twin / FILE).unlink()
+    assert icons(twin, *words).code == 0
+    assert project_files(root) == {k: v for k, v in snapshot(twin).items() if not k.startswith(".onomaxis")}
+
+
+def test_other_art_under_the_same_name_is_drawn(tmp_path: Path, drawn: list[int]) -> None:
+    """Art counts by its bytes."""
+    root = project(tmp_path)
+    before = (root / LEGACY).read_bytes()
+    (tmp_path / "art.svg").write_text(ART.format(40))
+    assert icons(root, "--background", "#F4ECD8").code == 0
+    assert drawn[1] == drawn[0] and (root / LEGACY).read_bytes() != before
+
+
+def test_a_picture_that_was_touched_or_lost_is_drawn_alone(tmp_path: Path, drawn: list[int]) -> None:
+    """What stands there otherwise, or not at all, is drawn; the rest is not."""
+    root = project(tmp_path)
+    before = (root / LEGACY).read_bytes()
+    other = root / LEGACY.replace("xxxhdpi", "hdpi")
+    kept = other.read_bytes()
+    (root / LEGACY).write_bytes(before + b"\0")
+    other.unlink()
+    assert icons(root, "--background", "#F4ECD8").code == 0
+    assert drawn[1] == 2 and (root / LEGACY).read_bytes() == before and other.read_bytes() == kept
+
+
+def test_a_memory_of_somebody_else_is_not_believed(tmp_path: Path, drawn: list[int]) -> None:
+    """A repository that brings a memory which calls a wrong picture right: without this user's seal it is nothing."""
+    root = project(tmp_path)
+    right = (root / LEGACY).read_bytes()
+    sealed, _, text = (root / FILE).read_bytes().partition(b"\n")
+    wrong = (root / LEGACY.replace("xxxhdpi", "hdpi")).read_bytes()
+    (root / LEGACY).write_bytes(wrong)
+    told = json.loads(text)
+    told["pictures"][LEGACY][1] = told["pictures"][LEGACY.replace("xxxhdpi", "hdpi")][1]
+    (root / FILE).write_bytes(sealed + b"\n" + json.dumps(told).encode())
+    assert recalled(root) == {}
+    assert icons(root, "--background", "#F4ECD8").code == 0
+    assert (root / LEGACY).read_bytes() == right and drawn[1] == drawn[0]
+
+
+def test_a_memory_from_another_checkout_is_not_believed(tmp_path: Path) -> None:
+    """The seal holds for one checkout: a copied folder starts anew."""
+    root = project(tmp_path)
+    twin = copy_demo(str(tmp_path / "twin"))
+    (twin / ".onomaxis").mkdir()
+    (twin / FILE).write_bytes((root / FILE).read_bytes())
+    assert recalled(root) and recalled(twin) == {}
+
+
+def spoil_bytes(root: Path) -> None:
+    (root / FILE).write_bytes(b"\xff\n{")
+
+
+def spoil_form(root: Path) -> None:
+    (root / FILE).write_text("0\n[]")
+
+
+def spoil_link(root: Path) -> None:
+    (root / FILE).rename(root.parent / "moved.json")
+    (root / FILE).symlink_to(root.parent / "moved.json")
+
+
+def spoil_folder(root: Path) -> None:
+    (root / FILE).unlink()
+    (root / FILE).mkdir()
+
+
+def spoil_size(root: Path) -> None:
+    with (root / FILE).open("r+b") as file:
+        file.truncate(1 << 26)
+
+
+@pytest.mark.parametrize("spoil", [spoil_bytes, spoil_form, spoil_link, spoil_folder, spoil_size])
+def test_a_spoiled_memory_is_none(tmp_path: Path, spoil: Callable[[Path], None], drawn: list[int]) -> None:
+    """Whatever stands in its place: all is drawn, nothing fails, nothing outside is written."""
+    root = project(tmp_path)
+    spoil(root)
+    outside = sorted(path.name for path in tmp_path.iterdir())
+    assert recalled(root) == {}
+    assert icons(root, "--background", "#F4ECD8").code == 0
+    assert drawn[1] == drawn[0] and sorted(path.name for path in tmp_path.iterdir()) == outside
+
+
+def test_what_is_only_shown_is_not_remembered(tmp_path: Path) -> None:
+    """A dry run writes nothing; a project in which nothing was written gets no folder."""
+    root = copy_demo(str(tmp_path / "x"))
+    (tmp_path / "art.svg").write_text(ART.format(30))
+    assert onomaxis("icons", root, "--art", tmp_path / "art.svg", "--dry-run").code == 0
+    remember(root, {LEGACY: ("a", "b")})
+    assert not (root / ".onomaxis").exists()
+
+
+def test_a_stamp_remembers_what_it_drew(tmp_path: Path) -> None:
+    """The icons of all flavors, and of the app; taken back, they are not held for drawn."""
+    assert onomaxis("demo", tmp_path / "shop", "--quiet").code == 0
+    shop = tmp_path / "shop"
+    assert onomaxis("stamp", shop, "--yes", "--allow-dirty").code == 0
+    known = recalled(shop)
+    assert {name for name in ("alderbank", "mossgate", "pennywick") if any(name in path for path in known)} == {"alderbank", "mossgate", "pennywick"}
+    before, before_files = snapshot(shop), project_files(shop)
+    assert "Nothing to change" in onomaxis("stamp", shop, "--yes").err
+    assert snapshot(shop) == before
+    assert onomaxis("undo", shop, "--yes").code == 0
+    assert "42 files new" in onomaxis("stamp", shop, "--yes", "--allow-dirty").out
+    assert project_files(shop) == before_files
