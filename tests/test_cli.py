@@ -275,6 +275,7 @@ def test_documented_shapes_match_the_program(demo: Path) -> None:
         onomaxis(*words, "--json", env={"P": PASSWORD}).json
         for words in (
             ("survey", demo),
+            ("survey", demo, "--since", "HEAD"),
             ("rename", demo, "--name", "X"),
             ("icons", demo, *art),
             ("check", demo),
@@ -282,6 +283,8 @@ def test_documented_shapes_match_the_program(demo: Path) -> None:
             ("rehearse", SOURCE / "demo/packages/alderbank-41.ipa", "--state", demo.parent / "stores"),
             ("adopt", demo),
             ("flavor", "list", demo),
+            ("flavor", "show", "alderbank", demo),
+            ("stamp", demo, "--flavor", "alderbank", "--into", demo.parent / "copies"),
             ("report", demo, "--out", demo.parent / "page.html"),
             ("fingerprint", store, demo, "--password-env", "P"),
             ("ledger", "list", demo),

@@ -15,6 +15,7 @@ from brands import project
 from conftest import commit_all, files, onomaxis, snapshot
 from onomaxis.brands import copies
 from onomaxis.brands.copies import copy_brands
+from onomaxis.demo import copy_demo
 from onomaxis.tree import Tree
 
 NAMES = ("alderbank", "mossgate", "pennywick")
@@ -160,3 +161,21 @@ def test_a_repository_within_goes_along(tmp_path: Path) -> None:
     subprocess.run(["git", "-C", root, "-c", "protocol.file.allow=always", "submodule", "add", "-q", inner, "sub"], check=True, capture_output=True)
     assert onomaxis("stamp", root, "--flavor", "mossgate", "--into", tmp_path / "out").code == 0
     assert (tmp_path / "out/mossgate/sub/a.txt").read_text() == "a\n" and not (tmp_path / "out/mossgate/sub/.git").exists()
+
+
+def test_a_name_that_a_language_repeats_goes_with_the_brands_name(tmp_path: Path) -> None:
+    """What adopt writes of a template stamps: a brand is not called by the app's name where a language's file repeats it."""
+    root = copy_demo(str(tmp_path / "x"))
+    commit_all(root)
+    assert onomaxis("adopt", root, "--yes").code == 0
+    told = (root / "onomaxis.toml").read_text()
+    assert '[ios.names]\nen = "Lendspan"' in told
+    done = onomaxis("stamp", root, "--flavor", "alderbank", "--flavor", "mossgate", "--into", tmp_path / "out", "--json")
+    assert done.code == 0 and [item["flavor"] for item in done.json["copies"]] == ["alderbank", "mossgate"]
+    for flavor, shown, german in (("alderbank", "Alderbank Tools", "Erlenufer"), ("mossgate", "Mossgate Shed", "Moostor")):
+        there = tmp_path / "out" / flavor / "ios/Lendspan"
+        assert f'"{shown}"' in (there / "en.lproj/InfoPlist.strings").read_text()
+        assert f'"{german}"' in (there / "de.lproj/InfoPlist.strings").read_text()
+        assert (there / "fr.lproj/InfoPlist.strings").read_bytes() == (root / "ios/Lendspan/fr.lproj/InfoPlist.strings").read_bytes()
+    (root / "onomaxis.toml").write_text(told.replace("[flavors.alderbank.names]\n", '[flavors.alderbank.names]\nen = "Lendspan"\n'))
+    assert onomaxis("stamp", root, "--flavor", "alderbank", "--allow-dirty", "--yes").code == 3, "two names for one place are refused"

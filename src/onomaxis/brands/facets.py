@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterable, Iterator, Sequence
 
-from onomaxis.brands.subjects import FACETS, Difference, Subject, differences, subjects_of
+from onomaxis.brands.subjects import FACETS, Difference, Subject, app_as, differences, subjects_of
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.identity import rules
 from onomaxis.identity.file import IdentityFile
@@ -76,7 +76,7 @@ def _based(file: IdentityFile, subjects: Sequence[Subject], flavor: str) -> Iter
     """Yield what is to change in the app itself."""
     for subject in subjects:
         if not flavor or is_template(subject, flavor):
-            yield from differences(subject, file.brand(flavor, subject.platform), "")
+            yield from differences(subject, app_as(file, flavor, subject.platform), "")
 
 
 def _flavor_differences(file: IdentityFile, subjects: Sequence[Subject], flavor: str) -> Iterator[Difference]:
@@ -95,7 +95,7 @@ def _wishes(file: IdentityFile, subjects: Sequence[Subject], flavor: str) -> lis
     """Return what is to change in the app itself as wishes: one for what all platforms say alike, then one each."""
     found = list(_based(file, subjects, flavor))
     concerned = [s for s in subjects if not flavor or is_template(s, flavor)]
-    brands = {subject.platform: file.brand(flavor, subject.platform) for subject in concerned}
+    brands = {subject.platform: app_as(file, flavor, subject.platform) for subject in concerned}
     wishes: dict[frozenset[str], Wish] = {}
 
     def wish_for(platforms: Iterable[str]) -> frozenset[str]:

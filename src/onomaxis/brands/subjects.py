@@ -99,6 +99,19 @@ class Subject:
         return next((item.value for item in mine), None) if self.project.kind == "android" else None
 
 
+def app_as(file: IdentityFile, flavor: str, platform: str) -> Brand:
+    """Return what the app itself is called when it becomes a flavor, empty for itself.
+
+    A name in a language that only repeats the app's own name goes with it: a brand that has another name is not
+    called by the app's in English because a file of that language repeats it.
+    """
+    own, brand = file.brand("", platform), file.brand(flavor, platform)
+    if not flavor or brand.get("name") == own.get("name"):
+        return brand
+    repeated = {at for at, said in own.names.items() if said.text == own.get("name") and brand.names.get(at) == said}
+    return brand._replace(names={at: said for at, said in brand.names.items() if at not in repeated})
+
+
 def load_identity(tree: Tree) -> IdentityFile | None:
     """Return the identity file at a tree's root, or None. Raises InputError for one that is not right."""
     data = tree.read(NAME) if tree.exists(NAME) else None

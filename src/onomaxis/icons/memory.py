@@ -44,7 +44,7 @@ def of_set(wish: IconWish, ground: tuple[int, int, int] | None) -> str:
 
     program = (__version__, np.__version__, PIL.__version__, resvg_py.__version__)
     art: dict[str, Any] = {name: _art(getattr(wish, name)) for name in _ART}
-    return digest(repr((program, wish._replace(**art), ground)).encode("utf-8", "surrogateescape"))
+    return digest(ascii((program, wish._replace(**art), ground)).encode("ascii"))
 
 
 def _art(text: str) -> str:
@@ -63,7 +63,7 @@ def of_pictures(out: Output, whole: str) -> dict[str, str]:
     found = {}
     for path, draw in out.drawings.items():
         told = [repr(item) for item in _told(draw) if isinstance(item, (str, int, float, Tile))]
-        found[path] = digest("\0".join((whole, path, *sorted(slots[path]), *told)).encode("utf-8", "surrogateescape"))
+        found[path] = digest(ascii((whole, path, sorted(slots[path]), told)).encode("ascii"))
     return found
 
 
