@@ -178,4 +178,6 @@ def test_a_name_that_a_language_repeats_goes_with_the_brands_name(tmp_path: Path
         assert f'"{german}"' in (there / "de.lproj/InfoPlist.strings").read_text()
         assert (there / "fr.lproj/InfoPlist.strings").read_bytes() == (root / "ios/Lendspan/fr.lproj/InfoPlist.strings").read_bytes()
     (root / "onomaxis.toml").write_text(told.replace("[flavors.alderbank.names]\n", '[flavors.alderbank.names]\nen = "Lendspan"\n'))
-    assert onomaxis("stamp", root, "--flavor", "alderbank", "--allow-dirty", "--yes").code == 3, "two names for one place are refused"
+    assert onomaxis("stamp", root, "--flavor", "alderbank", "--allow-dirty", "--yes").code == 0
+    assert '"CFBundleDisplayName" = "Lendspan"' in (root / "ios/Lendspan/en.lproj/InfoPlist.strings").read_text(), "said for the brand itself"
+    assert "Alderbank Tools" in (root / "ios/Lendspan.xcodeproj/project.pbxproj").read_text()

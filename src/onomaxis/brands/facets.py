@@ -117,10 +117,17 @@ def _wishes(file: IdentityFile, subjects: Sequence[Subject], flavor: str) -> lis
             alike = [p for p in everywhere if _wanted(brands[p], item) == item.wanted]
             key = wish_for(alike)
             changed = {item.key: item.wanted}
-            if item.key == "names":
-                pair = (item.locale, item.wanted)
-                known = wishes[key].locale_names
-                changed = {"locale_names": known if pair in known else (*known, pair)}
+            if item.key in ("name", "names"):
+                # What is said of a language stays so, although what repeats the old name there goes with the new one.
+                said = (
+                    brands[platform].names
+                    if item.key == "name"
+                    else {item.locale: brands[platform].names[item.locale]}
+                )
+                pairs = [(locale, text.text) for locale, text in said.items()]
+                known = (*wishes[key].locale_names, *pairs)
+                changed = {**changed, "locale_names": tuple(dict.fromkeys(known))}
+                changed.pop("names", None)
         wishes[key] = wishes[key]._replace(**changed)  # type: ignore[arg-type]
     return sorted(wishes.values(), key=lambda wish: -len(wish.targets))
 

@@ -68,8 +68,7 @@ def plan_icons(tree: Tree, projects: list[Project], wishes: Sequence[IconWish], 
     def prepare(job: tuple[IconWish, list[IconHome]]) -> Output:
         icons = build_icon_set(job[0], _todays_ground(tree, projects, job[1]))
         out = _prepared(tree, projects, *job, icons)
-        out.drawn_from = of_pictures(out, of_set(job[0], icons.ground))
-        _keep_drawn(tree, out, known)
+        _keep_drawn(tree, out, known, of_set(job[0], icons.ground))
         if len(jobs) > 1:
             out.draw(1)
         else:
@@ -84,13 +83,12 @@ def plan_icons(tree: Tree, projects: list[Project], wishes: Sequence[IconWish], 
     for part in spread(jobs, prepare, told):
         out.gather(part)
     out.draw(MOST, tick)
-    images = tuple(sorted(out.images, key=lambda image: (image.path, image.slot)))
     homes = tuple(dict.fromkeys(home for _, found in jobs for home in found))
     plan = IconPlan(
         _changeset(out).resolve(tree),
         title=_title(wishes),
         nothing="Nothing to change: the icons are drawn so already.",
-        images=images,
+        images=tuple(sorted(out.images, key=lambda image: (image.path, image.slot))),
         warnings=tuple(dict.fromkeys(out.warnings)),
         homes=homes,
         pictures={path: (said, digest(out.written[path])) for path, said in out.drawn_from.items()},
@@ -98,8 +96,9 @@ def plan_icons(tree: Tree, projects: list[Project], wishes: Sequence[IconWish], 
     return _proved(tree, projects, plan, jobs, sets, out.written) if plan.changes else plan
 
 
-def _keep_drawn(tree: Tree, out: Output, known: Pictures) -> None:
-    """Take pictures from the project that stand there as they were drawn from just this."""
+def _keep_drawn(tree: Tree, out: Output, known: Pictures, whole: str) -> None:
+    """Take pictures that stand in the project as they were drawn from just this; *whole* is the set's digest."""
+    out.drawn_from = of_pictures(out, whole)
     for path, said in out.drawn_from.items():
         drawn, made = known.get(path, ("", ""))
         data = tree.read(path) if drawn == said and tree.exists(path) else None
