@@ -35,6 +35,7 @@ class PastTree(Tree):
         self.files = tuple(sorted(blobs))
         self.listing = Listing()
         self._reader: subprocess.Popen[bytes] | None = None
+        self._reads_for = 0
 
     def real(self, path: str) -> str:
         """Return the path itself where a file stood there: links of the past are not followed."""
@@ -57,7 +58,8 @@ class PastTree(Tree):
 
     def contents(self, name: str) -> bytes | None:
         """Return the contents of a blob. Raises InputError where the repository does not hold them."""
-        if self._reader is None:
+        if self._reader is None or self._reads_for != os.getpid():  # helpers that inherit this ask a git of their own
+            self._reads_for = os.getpid()
             command = [*GIT, "-C", os.fspath(self.root), "cat-file", "--batch"]
             self._reader = subprocess.Popen(
                 command,
