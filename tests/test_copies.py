@@ -181,3 +181,20 @@ def test_a_name_that_a_language_repeats_goes_with_the_brands_name(tmp_path: Path
     assert onomaxis("stamp", root, "--flavor", "alderbank", "--allow-dirty", "--yes").code == 0
     assert '"CFBundleDisplayName" = "Lendspan"' in (root / "ios/Lendspan/en.lproj/InfoPlist.strings").read_text(), "said for the brand itself"
     assert "Alderbank Tools" in (root / "ios/Lendspan.xcodeproj/project.pbxproj").read_text()
+
+
+@pytest.mark.parametrize("leads", ["absolute", "relative"])
+def test_nothing_is_read_or_written_beyond_a_link(tmp_path: Path, leads: str) -> None:
+    """The index names a file where a link now stands that leads out: neither copied from there nor written there."""
+    root = template(tmp_path / "x")
+    files(root, {"lend/secret.txt": "ours\n"})
+    commit_all(root)
+    outside = files(tmp_path / "outside", {"secret.txt": "theirs\n"})
+    shutil.rmtree(root / "lend")
+    (root / "lend").symlink_to(outside if leads == "absolute" else "../outside")
+    done = onomaxis("stamp", root, "--flavor", "alderbank", "--into", tmp_path / "deep/out", "--json")
+    assert done.code == 0
+    copy = tmp_path / "deep/out/alderbank"
+    assert (copy / "lend").is_symlink() and "secret.txt" not in [path.name for path in copy.rglob("*")]
+    assert [path.name for path in outside.iterdir()] == ["secret.txt"] and (outside / "secret.txt").read_text() == "theirs\n"
+    assert not (tmp_path / "deep/outside").exists()

@@ -126,10 +126,11 @@ def _made(tree: Tree, files: Sequence[str], target: Path, flavor: str) -> Copy:
     gone = {change.source for change in changes if change.source and change.source != change.target}
     written = {change.target: change for change in changes if change.target}
     folders: set[str] = {""}
+    plain = {"": True}
     count = 0
     for path in files:
         if path not in gone and path not in written:
-            count += _copied(tree.root, place, path, folders)
+            count += _copied(tree.root, place, path, folders, plain)
     for path, change in written.items():
         _written(tree.root, place, path, change, folders)
         count += 1
@@ -148,12 +149,17 @@ def _files(tree: Tree) -> list[str]:
     return sorted(path for path in found if not set(_LEFT_BEHIND) & set(path.split("/")))
 
 
-def _copied(root: Path, place: Path, path: str, folders: set[str]) -> int:
-    """Copy one file or link; return how many were copied: what is in the index only, or a repository, is none."""
+def _copied(root: Path, place: Path, path: str, folders: set[str], plain: dict[str, bool]) -> int:
+    """Copy one file or link; return how many were copied: what is in the index only, or a repository, is none.
+
+    Nor is what the index names beyond a link: git holds it for deleted, and the link may lead anywhere.
+    """
     source = root / path
     try:
         info = source.lstat()
     except OSError:
+        return 0
+    if not _is_plain(root, parent(path), plain):
         return 0
     if stat.S_ISLNK(info.st_mode):
         _make_folders(place, parent(path), folders)
@@ -192,8 +198,15 @@ def _new(path: Path, mode: int) -> Iterator[BinaryIO]:
 def _make_folders(place: Path, folder: str, folders: set[str]) -> None:
     if folder not in folders:
         _make_folders(place, parent(folder), folders)
-        (place / folder).mkdir(exist_ok=True)
+        (place / folder).mkdir()  # the copy is new: what stands there already is no folder of this run
         folders.add(folder)
+
+
+def _is_plain(root: Path, folder: str, known: dict[str, bool]) -> bool:
+    """Tell whether a folder and those above it are no links."""
+    if folder not in known:
+        known[folder] = _is_plain(root, parent(folder), known) and not (root / folder).is_symlink()
+    return known[folder]
 
 
 def _cloned(source: int, target: int) -> bool:
