@@ -12,8 +12,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from conftest import commit_all, files, onomaxis, snapshot
+from onomaxis.brands.documents import apart
 from onomaxis.brands.subjects import load_identity
+from onomaxis.identity.file import read_identity
 from onomaxis.identity.table import brands_of, flattened, new_table, rewritten_table, without_brand
+from onomaxis.surveys.beside import Beside
 from onomaxis.tree import Tree
 from test_any_tree import KTS, android
 
@@ -170,6 +173,22 @@ def test_an_identity_that_is_there_is_parted(tmp_path: Path) -> None:
     (root / "brands/elm.toml").write_text("x = 1\n")
     refused = onomaxis("adopt", root, "--again", "--split", "--allow-dirty")
     assert refused.code == 2 and "stands there already" in refused.err
+
+
+@pytest.mark.parametrize("table", [False, True])
+@pytest.mark.parametrize("quotes", ['"""', "'''"])
+def test_what_only_looks_like_a_brand_stays_in_its_text(tmp_path: Path, quotes: str, table: bool) -> None:
+    """A line of a string that reads like a table's head is text; what is written apart is read again and says the same."""
+    note = f"{quotes}\n[flavors.elm]\nname = 'no brand'\n[flavors.fake]\n{quotes}"
+    brands = {"elm": {"id": "org.elm", "name": "Elm, # [flavors.x]"}, "oak": {"id": "org.oak"}}
+    told = f"format = 1\n\n[values.note]\nvalue = {note}\nplaces = [{{ resource = 'string/note' }}]\n\n# tall ones\n[flavors.elm]\nid = 'org.elm'\nname = \"Elm, # [flavors.x]\"\n\n[flavors.oak]\nid = 'org.oak'\n"
+    root = files(tmp_path / "x", {NAME: told})
+    found = apart(Tree.open(root), {NAME: told.encode()}, table)
+    main = tomllib.loads(found[NAME].decode())
+    assert main["values"] == tomllib.loads(told)["values"] and "flavors" not in main
+    assert sorted(found) == sorted([NAME, *(["brands.csv"] if table else ["brands/elm.toml", "brands/oak.toml"])])
+    again = read_identity(NAME, found[NAME], around=Beside(Tree.open(root), found))
+    assert {name: dict(brand) for name, brand in again.top["flavors"].items()} == brands
 
 
 def test_files_of_brands_are_the_tools_own(tmp_path: Path) -> None:

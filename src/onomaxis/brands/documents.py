@@ -5,7 +5,8 @@ from __future__ import annotations
 import copy
 import re
 import tomllib
-from collections.abc import Iterable, Mapping
+from bisect import bisect_right
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
 from onomaxis import late
@@ -15,6 +16,7 @@ from onomaxis.identity.schema import NAME
 from onomaxis.identity.table import flattened, new_table, rewritten_table
 from onomaxis.surveys.beside import Beside
 from onomaxis.tree import Tree
+from onomaxis.writing.proof import fault
 
 # UTF-8's byte order mark, which some editors write.
 _MARK = b"\xef\xbb\xbf"
@@ -137,6 +139,10 @@ def _home_of_new(file: IdentityFile, flavor: str) -> tuple[str, bool]:
 # What brands are called in files of their own, and in a table.
 FOLDER, TABLE = "brands", "brands.csv"
 _HEAD = late.compile(r"^[ \t]*\[\[?[ \t]*(?P<path>[^\]\n]*?)[ \t]*\]\]?[ \t]*(?:#[^\n]*)?$", re.MULTILINE)
+# A string over several lines may hold a line that looks like a table's head. Source: toml.io, v1.0.0, "String".
+_QUOTED = late.compile(
+    r'"""(?:\\.|[^\\])*?"{3,5}|\'\'\'.*?\'{3,5}|"(?:\\.|[^"\\\n])*"|\'[^\'\n]*\'|#[^\n]*', re.DOTALL
+)
 _ABOVE = late.compile(r"(?:^[ \t]*#[^\n]*\n)+\Z", re.MULTILINE)
 
 
@@ -168,12 +174,27 @@ def apart(tree: Tree, contents: Mapping[str, bytes], table: bool) -> dict[str, b
         if path not in contents and path != NAME and tree.exists(path):
             raise InputError("a file stands there already", file=path, remedy="Move it away first.")
     found[NAME] = mark + _led(rest, lead).encode("utf-8")
+    _prove_same(tree, text, found)
     return found
+
+
+def _prove_same(tree: Tree, text: str, found: Mapping[str, bytes]) -> None:
+    """Read the files again: they say what the one file said. Raises FaultError where they do not."""
+    before = tomllib.loads(text)
+    after = read_identity(NAME, found[NAME], around=Beside(tree, dict(found))).top
+    for name in sorted({*before["flavors"], *after.get("flavors", {})}):
+        brand = after.get("flavors", {}).get(name)
+        if brand is None or flattened(dict(brand)) != flattened(before["flavors"].get(name, {"": ""})):
+            raise fault(NAME, 1, f"the flavor {name} would not be what it is")
+    for key in ({*before} | {*after}) - {"flavors", "include", "brands"}:
+        if before.get(key) != after.get(key):
+            raise fault(NAME, 1, f"{key} would not be what it is")
 
 
 def _blocks(text: str) -> tuple[dict[str, str], str]:
     """Return the text of each brand's tables, and the text without them."""
-    heads = list(_HEAD.finditer(text))
+    strings = [match.span() for match in _QUOTED.finditer(text)]
+    heads = [head for head in _HEAD.finditer(text) if not _within(strings, head.start())]
     starts = [_with_comment(text, head.start()) for head in heads]
     ends = [*starts[1:], len(text)]
     blocks: dict[str, str] = {}
@@ -187,6 +208,11 @@ def _blocks(text: str) -> tuple[dict[str, str], str]:
         at = end
     rest.append(text[at:])
     return {name: block.strip("\r\n") + "\n" for name, block in blocks.items()}, "".join(rest).rstrip("\r\n") + "\n"
+
+
+def _within(spans: Sequence[tuple[int, int]], at: int) -> bool:
+    before = bisect_right(spans, (at, at)) - 1
+    return before >= 0 and at < spans[before][1]
 
 
 def _with_comment(text: str, start: int) -> int:

@@ -26,4 +26,5 @@ class Beside(NamedTuple):
         parts = [re.escape(part).replace(r"\*", "[^/]*").replace(r"\?", "[^/]") for part in pattern.split("/")]
         wanted = re.compile("/".join(parts))
         head = pattern.partition("*")[0].partition("?")[0].rpartition("/")[0]
-        return [path for path in self.tree.below(head) if wanted.fullmatch(path)]
+        there = {*self.tree.below(head), *self.changed}
+        return sorted(path for path in there if wanted.fullmatch(path))
