@@ -31,6 +31,7 @@ def stamp_identity(stages: Stages, file: IdentityFile, flavor: str = "") -> None
     subjects = subjects_of(file, some_projects(stages.tree))
     stages.note(_refuse_unbuilt(subjects, flavor))
     _check(file, [*_based(file, subjects, flavor), *_flavor_differences(file, subjects, flavor)])
+    stages.note(_repeating(file, _based(file, subjects, flavor), flavor))
     for wish in _wishes(file, subjects, flavor):
         survey = _surveyed(stages.tree, wish.targets)
         stages.add_plan(plan_values(survey, wish))
@@ -91,9 +92,22 @@ def _flavor_differences(file: IdentityFile, subjects: Sequence[Subject], flavor:
 # -- the app itself
 
 
+def _repeating(file: IdentityFile, wanted: Iterable[Difference], flavor: str) -> Iterator[Note]:
+    """Yield what stays in a language although it repeats the name that goes: the file says so, perhaps unmeant."""
+    for item in wanted:
+        names = app_as(file, flavor, item.subject.platform).names if item.key == "name" else {}
+        for locale, said in names.items():
+            if item.today and said.text == item.today:
+                home = f"{file.home(said.line)}:{said.line}"
+                yield Note(
+                    home, f"the name in {locale} stays “{said.text}”, as it says; the app becomes “{item.wanted}”"
+                )
+
+
 def _wishes(file: IdentityFile, subjects: Sequence[Subject], flavor: str) -> list[Wish]:
     """Return what is to change in the app itself as wishes: one for what all platforms say alike, then one each."""
-    found = list(_based(file, subjects, flavor))
+    based = list(_based(file, subjects, flavor))
+    found = [*based, *(held for item in based for held in _held(file, item, flavor))]
     concerned = [s for s in subjects if not flavor or is_template(s, flavor)]
     brands = {subject.platform: app_as(file, flavor, subject.platform) for subject in concerned}
     wishes: dict[frozenset[str], Wish] = {}
@@ -117,19 +131,19 @@ def _wishes(file: IdentityFile, subjects: Sequence[Subject], flavor: str) -> lis
             alike = [p for p in everywhere if _wanted(brands[p], item) == item.wanted]
             key = wish_for(alike)
             changed = {item.key: item.wanted}
-            if item.key in ("name", "names"):
-                # What is said of a language stays so, although what repeats the old name there goes with the new one.
-                said = (
-                    brands[platform].names
-                    if item.key == "name"
-                    else {item.locale: brands[platform].names[item.locale]}
-                )
-                pairs = [(locale, text.text) for locale, text in said.items()]
-                known = (*wishes[key].locale_names, *pairs)
-                changed = {**changed, "locale_names": tuple(dict.fromkeys(known))}
-                changed.pop("names", None)
+            if item.key == "names":
+                pair = (item.locale, item.wanted)
+                known = wishes[key].locale_names
+                changed = {"locale_names": known if pair in known else (*known, pair)}
         wishes[key] = wishes[key]._replace(**changed)  # type: ignore[arg-type]
     return sorted(wishes.values(), key=lambda wish: -len(wish.targets))
+
+
+def _held(file: IdentityFile, item: Difference, flavor: str) -> Iterator[Difference]:
+    """Yield what is said of languages: it stays so, although what repeats the old name goes with the new one."""
+    if item.key == "name":
+        for locale, said in app_as(file, flavor, item.subject.platform).names.items():
+            yield item._replace(key="names", locale=locale, wanted=said.text, line=said.line)
 
 
 def _wanted(brand: object, item: Difference) -> str | None:
