@@ -191,6 +191,16 @@ def test_what_only_looks_like_a_brand_stays_in_its_text(tmp_path: Path, quotes: 
     assert {name: dict(brand) for name, brand in again.top["flavors"].items()} == brands
 
 
+@pytest.mark.parametrize("data", ["\nflavor,name\n", "\n", '""\n', ",\n", "\ufeff\n"])
+def test_a_table_without_a_header_is_refused_in_words(tmp_path: Path, data: str) -> None:
+    """A first line that names no columns: exit code 2 with the place, no fault."""
+    root = shop(tmp_path)
+    (root / NAME).write_text('format = 1\nbrands = "b.csv"\n')
+    (root / "b.csv").write_text(data)
+    done = onomaxis("check", root)
+    assert done.code == 2 and "b.csv:1" in done.err and "first column" in " ".join(done.err.split())
+
+
 def test_files_of_brands_are_the_tools_own(tmp_path: Path) -> None:
     """Mentions in them stay as the identity's; no check takes them for a flavor's resources."""
     root = shop(tmp_path)

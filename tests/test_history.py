@@ -428,3 +428,62 @@ def test_helpers_that_inherit_a_tree_of_the_past_ask_a_git_of_their_own(tmp_path
     assert {path: (data or b"").decode() for path, data in read.items()} == {path: texts[path] for path in paths}
     assert past.contents(past.blobs["f119.txt"].name) == texts["f119.txt"].encode()
     past.close()
+
+
+SMALL = {
+    "settings.gradle.kts": 'include(":app")\n',
+    BUILD: 'plugins { id("com.android.application") }\n\nandroid {\n    namespace = "org.lendspan.app"\n    defaultConfig {\n        applicationId = "org.lendspan.app"\n        versionCode = 7\n        versionName = "1.2"\n    }\n}\n',
+    MAIN: '<manifest xmlns:android="http://schemas.android.com/apk/res/android">\n    <application android:label="Lendspan" android:icon="@mipmap/ic_launcher"/>\n</manifest>\n',
+}
+
+
+def test_the_history_of_a_repository_that_is_not_to_be_trusted(tmp_path: Path) -> None:
+    """Subjects and paths of control characters break nothing; no command that its settings name is run."""
+    root = files(tmp_path / "x", {**SMALL})
+    commit_all(root)
+    (root / "app/build.gradle.kts").write_text(SMALL[BUILD].replace("versionCode = 7", "versionCode = 97"))
+    (root / "odd\x01name").write_text("x")
+    git = ["git", "-C", str(root), "-c", "user.name=a", "-c", "user.email=a@b.invalid"]
+    subprocess.run([*git, "add", "-A"], check=True)
+    subprocess.run([*git, "commit", "-qm", "bump \x01 \x1b[31m of \x01 a kind"], check=True)
+    plain = subprocess.run([*git, "cat-file", "commit", "HEAD"], capture_output=True, check=True).stdout
+    head, _, rest = plain.partition(b"\n\n")
+    signed = head + b"\ngpgsig -----BEGIN PGP SIGNATURE-----\n x\n -----END PGP SIGNATURE-----\n\n" + rest
+    made = subprocess.run([*git, "hash-object", "-t", "commit", "-w", "--stdin"], input=signed, capture_output=True, check=True).stdout.decode().strip()
+    subprocess.run([*git, "reset", "-q", "--hard", made], check=True)
+    trap = tmp_path / "trap.sh"
+    trap.write_text(f"#!/bin/sh\ntouch {tmp_path}/sprung\nexit 1\n")
+    trap.chmod(0o755)
+    for key, value in (("log.showSignature", "true"), ("gpg.program", str(trap)), ("diff.external", str(trap)), ("core.pager", str(trap))):
+        subprocess.run([*git, "config", key, value], check=True)
+    subprocess.run([*git, "log", "-1"], capture_output=True, check=False)
+    assert (tmp_path / "sprung").exists(), "the trap is one"
+    (tmp_path / "sprung").unlink()
+    done = onomaxis("survey", root, "--history", "--facet", "build", "--json")
+    assert done.code == 0 and [(event["commit"], event["facet"]) for event in done.json["history"]] == [(made, "build")]
+    assert "\x1b" not in onomaxis("survey", root, "--history").out
+    assert onomaxis("survey", root, "--since", "HEAD~1", "--exit-code").code == 1
+    assert not (tmp_path / "sprung").exists()
+
+
+@pytest.mark.parametrize("encoding", ["utf-8", "utf-16"])
+def test_a_colour_of_the_icon_in_any_encoding(tmp_path: Path, encoding: str) -> None:
+    """The ground of an adaptive icon is a colour of a file of values: its change is one of the icon."""
+    ground = '<?xml version="1.0" encoding="{}"?>\n<resources>\n    <color name="ground">#{}</color>\n</resources>\n'
+    icon = '<adaptive-icon xmlns:android="http://schemas.android.com/apk/res/android"><background android:drawable="@color/ground"/></adaptive-icon>\n'
+    res = "app/src/main/res"
+    root = files(tmp_path / "x", {**SMALL, f"{res}/mipmap-anydpi-v26/ic_launcher.xml": icon, f"{res}/values/x.txt": ""})
+    (root / res / "values/ground.xml").write_bytes(ground.format(encoding, "112233").encode(encoding))
+    commit_all(root)
+    assert onomaxis("survey", root, "--since", "HEAD", "--json").json["changes"] == []
+    (root / res / "values/ground.xml").write_bytes(ground.format(encoding, "445566").encode(encoding))
+    assert {row["facet"] for row in onomaxis("survey", root, "--since", "HEAD", "--json").json["changes"]} == {"icon"}
+
+
+def test_a_comment_shows_no_controls(tmp_path: Path) -> None:
+    """Markdown goes to a terminal too: what steers one is shown, not obeyed."""
+    root = files(tmp_path / "x", {**SMALL})
+    commit_all(root)
+    (root / "app/build.gradle.kts").write_text(SMALL[BUILD].replace('versionName = "', 'versionName = "\x1b[2J'))
+    out = onomaxis("survey", root, "--since", "HEAD", "--as", "markdown").out
+    assert "versi" in out and "\x1b" not in out

@@ -182,6 +182,17 @@ class Opening(NamedTuple):
 
 
 # Parts that are built beside an app and never shipped.
+# What platforms are called where people read.
+PLATFORM_NAMES: Mapping[str, str] = {
+    "android": "Android",
+    "ios": "iOS",
+    "macos": "macOS",
+    "tvos": "tvOS",
+    "watchos": "watchOS",
+    "visionos": "visionOS",
+    "web": "Web",
+}
+
 HIDDEN_PARTS = ("unit tests", "UI tests")
 
 

@@ -9,21 +9,21 @@ from collections.abc import Iterator, Sequence
 from typing import TYPE_CHECKING, Any
 
 from onomaxis.brands.publishing import load_ledger
-from onomaxis.cli.icons import drawing
 from onomaxis.cli.layout import Cell, blank, put
 from onomaxis.cli.output import count, make_console, print_json, tell
-from onomaxis.cli.progress import working
+from onomaxis.cli.progress import drawing, working
+from onomaxis.cli.visible import visible
 from onomaxis.errors import OnomaxisError
 from onomaxis.history.changed import since as history_since
 from onomaxis.history.differences import Differences, Row, guards_of
 from onomaxis.history.state import Entity
 from onomaxis.history.timeline import Event, facet_of, timeline
+from onomaxis.model import PLATFORM_NAMES
 from onomaxis.tree import Tree
 
 if TYPE_CHECKING:
     from onomaxis.cli.console import SafeConsole
 
-_PLATFORMS = {"android": "Android", "ios": "iOS", "tvos": "tvOS", "macos": "macOS", "watchos": "watchOS"}
 _LABELS = {"id": "ID", "name": "name", "version": "version", "build": "build number", "icon": "icon"}
 
 
@@ -36,7 +36,7 @@ def since(options: argparse.Namespace, tree: Tree) -> int:
     if form == "json":
         print_json(as_document(found, commit))
     elif form == "markdown":
-        sys.stdout.write("\n".join(markdown(found, options.since)) + "\n")
+        sys.stdout.write("".join(f"{visible(line)}\n" for line in markdown(found, options.since)))
     else:
         _show(make_console(options), found, options.since)
     return _judged(tree, found, guards, options.exit_code)
@@ -83,7 +83,7 @@ def _published(tree: Tree, platform: str, id_: str | None) -> str:
 
 def _who(platform: str, module: str, flavor: str, part: bool = False) -> str:
     named = f"{flavor} {module}".strip() if part else flavor or module
-    return " ".join(filter(None, (_PLATFORMS.get(platform, platform), named)))
+    return " ".join(filter(None, (PLATFORM_NAMES.get(platform, platform), named)))
 
 
 def history(options: argparse.Namespace, tree: Tree) -> int:
@@ -220,7 +220,7 @@ def _show(console: SafeConsole, found: Differences, revision: str) -> None:
     for number, ((platform, *rest), rows) in enumerate(apps.items()):
         if number:
             blank(console)
-        put(console, Cell(" ".join(filter(None, (_PLATFORMS.get(platform, platform), *rest))), "bold"))
+        put(console, Cell(" ".join(filter(None, (PLATFORM_NAMES.get(platform, platform), *rest))), "bold"))
         for row in rows:
             was, now = (_shown(row, text) or "none" for text in (row.before, row.after))
             put(console, Cell(f"{_LABELS.get(row.facet, row.facet)}: {was} → {now}"), indent=2, hang=2)
@@ -232,7 +232,7 @@ def _show(console: SafeConsole, found: Differences, revision: str) -> None:
             blank(console)
             put(console, Cell(label, "bold"))
         for item in items:
-            told = (_PLATFORMS.get(item.platform, item.platform), item.module, item.flavor, item.id)
+            told = (PLATFORM_NAMES.get(item.platform, item.platform), item.module, item.flavor, item.id)
             put(console, Cell(" ".join(filter(None, told))), indent=2, hang=2)
     if found.untold:
         blank(console)

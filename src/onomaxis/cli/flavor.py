@@ -14,10 +14,9 @@ from onomaxis.brands.matrix import Row, flavor_matrix
 from onomaxis.brands.retirement import plan_retirement
 from onomaxis.brands.subjects import load_identity
 from onomaxis.cli.flow import carry_through, plain_view
-from onomaxis.cli.icons import drawing
 from onomaxis.cli.layout import Cell, below, blank, put, table
 from onomaxis.cli.output import count, make_console, print_json
-from onomaxis.cli.progress import working
+from onomaxis.cli.progress import drawing, working
 from onomaxis.cli.session import open_project, open_to_write
 from onomaxis.cli.stamp import service_files
 from onomaxis.errors import InputError

@@ -3,19 +3,18 @@
 from __future__ import annotations
 
 import argparse
-import sys
 from collections import Counter
-from collections.abc import Iterator, Sequence
-from contextlib import contextmanager
+from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any
 
 from onomaxis.cli.flow import View, carry_through, show_notes
 from onomaxis.cli.layout import Cell, put
-from onomaxis.cli.output import count, make_console, section
+from onomaxis.cli.output import count, section
+from onomaxis.cli.progress import drawing
 from onomaxis.cli.session import open_to_write
 from onomaxis.errors import InputError
 from onomaxis.icons.output import Image
-from onomaxis.icons.plan import IconPlan, Tick, plan_icons
+from onomaxis.icons.plan import IconPlan, plan_icons
 from onomaxis.icons.wish import IconWish
 from onomaxis.surveys.survey import read_projects
 
@@ -75,25 +74,6 @@ def execute(options: argparse.Namespace) -> int:
     with drawing(options) as tick:
         plan = plan_icons(tree, projects, wishes, tick)
     return carry_through(options, tree, plan, VIEW)
-
-
-@contextmanager
-def drawing(options: argparse.Namespace, what: str = "Drawing") -> Iterator[Tick | None]:
-    """Show how much is drawn, on a terminal. The bar has no thread of its own: helpers are forked meanwhile."""
-    if options.quiet or options.json or not sys.stderr.isatty():
-        yield None
-        return
-    from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn
-
-    columns = (TextColumn(what), BarColumn(), MofNCompleteColumn())
-    console = make_console(options, error=True)
-    with Progress(*columns, console=console, transient=True, auto_refresh=False) as progress:
-        task = progress.add_task("", total=None)
-
-        def tick(done: int, total: int) -> None:
-            progress.update(task, completed=done, total=total, refresh=True)
-
-        yield tick
 
 
 def as_document(plan: IconPlan, journal: str) -> dict[str, Any]:

@@ -12,6 +12,7 @@ from onomaxis.cli.layout import Cell, blank, pairs, put
 from onomaxis.cli.output import make_console, print_json
 from onomaxis.cli.progress import working
 from onomaxis.errors import InputError
+from onomaxis.model import PLATFORM_NAMES
 from onomaxis.packages.document import as_document, findings_of
 from onomaxis.packages.facts import Icon, Package
 from onomaxis.packages.inspection import Inspection, inspect
@@ -19,7 +20,6 @@ from onomaxis.packages.inspection import Inspection, inspect
 if TYPE_CHECKING:
     from onomaxis.cli.console import SafeConsole
 
-_PLATFORMS = {"android": "Android", "ios": "iOS", "macos": "macOS"}
 _MOST = 6
 
 
@@ -55,7 +55,7 @@ def _show(console: SafeConsole, found: Inspection, compared: bool) -> None:
         if number:
             blank(console)
         named = f", flavor {flavor}" if flavor else ""
-        put(console, Cell(package.path, "bold"), Cell(f": {package.kind}, {_PLATFORMS[package.platform]}{named}"))
+        put(console, Cell(package.path, "bold"), Cell(f": {package.kind}, {PLATFORM_NAMES[package.platform]}{named}"))
         pairs(console, list(_rows(console, package)))
     from onomaxis.cli.findings import counted, show_findings
 

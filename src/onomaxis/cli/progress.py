@@ -8,9 +8,12 @@ import itertools
 import os
 import sys
 import threading
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 from onomaxis.cli.layout import in_code_page
+from onomaxis.cli.output import make_console
+
+Tick = Callable[[int, int], None]
 
 # Seconds after which a person begins to wonder, and between two signs.
 _SOON, _NEXT = 0.5, 0.1
@@ -53,3 +56,22 @@ def _show(text: str, done: threading.Event, pen: threading.Lock) -> None:
     with pen:
         sys.stderr.write(f"\r{' ' * (len(text) + 2)}\r")
         sys.stderr.flush()
+
+
+@contextlib.contextmanager
+def drawing(options: argparse.Namespace, what: str = "Drawing") -> Iterator[Tick | None]:
+    """Show how much is drawn, on a terminal. The bar has no thread of its own: helpers are forked meanwhile."""
+    if options.quiet or options.json or not sys.stderr.isatty():
+        yield None
+        return
+    from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn
+
+    columns = (TextColumn(what), BarColumn(), MofNCompleteColumn())
+    console = make_console(options, error=True)
+    with Progress(*columns, console=console, transient=True, auto_refresh=False) as progress:
+        task = progress.add_task("", total=None)
+
+        def tick(done: int, total: int) -> None:
+            progress.update(task, completed=done, total=total, refresh=True)
+
+        yield tick

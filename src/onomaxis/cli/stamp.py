@@ -10,8 +10,8 @@ from onomaxis.brands.copies import copy_brands
 from onomaxis.brands.stamp import stamp
 from onomaxis.brands.subjects import refuse_unread, required_identity, subjects_of
 from onomaxis.cli.flow import carry_through, plain_view
-from onomaxis.cli.icons import drawing
 from onomaxis.cli.output import count, print_json, say
+from onomaxis.cli.progress import drawing
 from onomaxis.cli.session import open_project, open_to_write
 from onomaxis.errors import InputError
 from onomaxis.identity.file import IdentityFile

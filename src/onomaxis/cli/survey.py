@@ -13,7 +13,7 @@ from onomaxis.cli.output import count, make_console, print_json, section
 from onomaxis.cli.progress import working
 from onomaxis.cli.session import open_project
 from onomaxis.errors import InputError
-from onomaxis.model import made_of
+from onomaxis.model import PLATFORM_NAMES, made_of
 from onomaxis.projects.project import apps_called
 
 if TYPE_CHECKING:
@@ -22,7 +22,6 @@ if TYPE_CHECKING:
     from onomaxis.surveys.survey import Survey
 
 _FACETS = (("id", "ID"), ("name", "Name"), ("version", "Version"), ("build", "Build"), ("icon", "Icon"))
-_PLATFORMS = {"android": "Android", "ios": "iOS", "tvos": "tvOS", "macos": "macOS", "watchos": "watchOS"}
 # Up to so many apps each is a block; so many places of a facet are shown without --origins.
 _FEW, _SHOWN = 3, 8
 # Where values begin, and how far they reach where there is room.
@@ -209,7 +208,7 @@ def show(console: SafeConsole, survey: Survey, every: bool = False, origins: boo
 
 
 def _title(app: ShippedApp) -> str:
-    platform = _PLATFORMS.get(app.platform, app.platform)
+    platform = PLATFORM_NAMES.get(app.platform, app.platform)
     return f"{platform} {app.module}"
 
 

@@ -46,7 +46,7 @@ def _resources(tree: Tree, folders: list[str], kind: str, entry: str) -> Iterato
     while pending:
         kind, entry, depth = pending.pop()
         for path in _found(tree, folders, kind, entry):
-            data = tree.read(path) or b""
+            data = flat(tree.read(path) or b"")
             inner = path.rpartition("/res/")[2]
             if inner.startswith("values"):  # one colour of a file of many
                 element = re.search(rb'<[^<>]*"%s"[^<>]*>[^<>]*' % re.escape(entry.encode()), data)
@@ -54,7 +54,7 @@ def _resources(tree: Tree, folders: list[str], kind: str, entry: str) -> Iterato
                 continue
             yield inner, (path, _digest(tree, path))
             if path.endswith(".xml") and kind != "color" and depth < _DEEPEST:
-                for match in _REFERENCE.finditer(flat(data)):
+                for match in _REFERENCE.finditer(data):
                     key = (match[1].decode(), match[2].decode())
                     if key not in seen:
                         seen.add(key)
@@ -70,7 +70,7 @@ def _found(tree: Tree, folders: list[str], kind: str, entry: str) -> list[str]:
                 continue
             whole = inner[0].split("-")[0] == kind and inner[1].partition(".")[0] == entry
             values = kind == "color" and inner[0].split("-")[0] == "values" and path.endswith(".xml")
-            if whole or (values and f'"{entry}"'.encode() in (tree.read(path) or b"")):
+            if whole or (values and f'"{entry}"'.encode() in flat(tree.read(path) or b"")):
                 found.append(path)
         if found:
             return found

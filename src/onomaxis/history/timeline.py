@@ -10,6 +10,7 @@ from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
+from onomaxis import late
 from onomaxis.errors import InputError
 from onomaxis.history.differences import Row, differences
 from onomaxis.history.state import Entity, State, state_of
@@ -27,6 +28,8 @@ _SIGNS = {sign for listed in KINDS for sign in listed.signs if not sign.startswi
     "settings.gradle",
     "settings.gradle.kts",
 }
+# Subjects and paths may hold any character but NUL: a commit begins where name and date stand behind the mark.
+_HEAD = late.compile(r"(?:^|(?<=\0))\n?\x01(?P<name>[0-9a-f]{40,64})\0(?P<date>[0-9-]{10})\0(?P<subject>[^\0]*)\0")
 _ENDINGS = (".xcconfig", ".csproj", ".gradle", ".gradle.kts", ".xcscheme")
 
 
@@ -58,11 +61,15 @@ def commits(root: Path, revision: str = "HEAD") -> list[Commit]:
     """Return the commits of a revision along first parents, the newest first, with the files that each touches."""
     name = commit_of(root, revision)
     form = "--format=%x01%H%x00%cs%x00%s%x00"
-    words = ["log", "--first-parent", "-m", "--no-renames", "--name-only", "-z", "--relative", form, name]
+    # Signatures are not looked at: the repository's own settings name the command that would do it.
+    words = ["log", "--no-show-signature", "--no-ext-diff", "--no-textconv", "--first-parent", "-m", "--no-renames"]
+    told = os.fsdecode(git(root, [*words, "--name-only", "-z", "--relative", form, name], revision))
+    heads = list(_HEAD.finditer(told))
+    ends = [*(head.start() for head in heads[1:]), len(told)]
     found = []
-    for part in os.fsdecode(git(root, words, revision)).split("\x01")[1:]:
-        full, date, subject, *files = part.split("\0")
-        found.append(Commit(full, date, subject, tuple(path.lstrip("\n") for path in files if path.strip("\n"))))
+    for head, end in zip(heads, ends, strict=True):
+        files = tuple(path.lstrip("\n") for path in told[head.end() : end].split("\0") if path.strip("\n"))
+        found.append(Commit(head["name"], head["date"], head["subject"], files))
     return found
 
 

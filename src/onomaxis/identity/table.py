@@ -82,8 +82,8 @@ def records_of(path: str, text: str) -> Iterator[Record]:
 def _columns(path: str, head: Record) -> list[tuple[str, ...]]:
     """Return the path of keys of each column. Raises InputError for an unknown or doubled one."""
     names = [cell.strip() for cell in head.cells]
-    if names[0] != FIRST:
-        said = f"the first column is “{names[0]}”, not “{FIRST}”"
+    if names[:1] != [FIRST]:
+        said = f"the first column is “{names[0] if names else ''}”, not “{FIRST}”"
         raise InputError(said, file=path, line=1, remedy="It names the brand, as the build does.")
     seen: dict[str, int] = {}
     for number, name in enumerate(names, 1):

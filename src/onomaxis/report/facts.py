@@ -13,13 +13,13 @@ from onomaxis.brands.ledger import Published
 from onomaxis.checks.context import Context, look
 from onomaxis.checks.finding import SEVERITIES, Finding
 from onomaxis.checks.inspection import judged
-from onomaxis.history.differences import differences
+from onomaxis.history.differences import Row, differences
 from onomaxis.history.state import Entity, state_of
 from onomaxis.history.timeline import Event
 from onomaxis.icons.pixels import Picture, to_bytes
 from onomaxis.icons.sheets.shown import Shown, all_shown
 from onomaxis.identity.schema import COLOR
-from onomaxis.model import Part, ShippedApp, Value, made_of, same_flavor
+from onomaxis.model import PLATFORM_NAMES, Part, ShippedApp, Value, made_of, same_flavor
 from onomaxis.projects.project import Project
 from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS, ServiceFile, service_files
 from onomaxis.report.drawing import history_picture
@@ -116,9 +116,6 @@ def report_of(
     )
 
 
-_PLATFORMS = {"android": "Android", "ios": "iOS", "macos": "macOS", "tvos": "tvOS", "watchos": "watchOS"}
-
-
 def _cards(context: Context, shown: Sequence[Shown], found: Sequence[Finding]) -> Iterator[Card]:
     """Yield a card for each flavor of each app; combinations stand with the flavor that they hold."""
     families: dict[str, dict[str, list[tuple[Project, ShippedApp]]]] = {}
@@ -172,7 +169,7 @@ def _half(project: Project, app: ShippedApp, shown: Sequence[Shown], services: S
         (item for item in shown if item.platform == project.platform and same_flavor(item.flavor, app.flavor)), None
     )
     picture = icon.draw("plain", _DRAWN) if icon is not None else None
-    title = " ".join(filter(None, (_PLATFORMS.get(app.platform, app.platform), app.module, app.flavor)))
+    title = _whose(app)
     return Half(app.platform, title, _address(picture), tuple(_facts(app, services)))
 
 
@@ -249,7 +246,7 @@ def _changes(before: Tree, tree: Tree, shown: Sequence[Shown]) -> Iterator[Chang
     found = differences(state_of(before), state_of(tree))
     then = all_shown(before, read_projects(before)) if any(row.facet == "icon" for row in found.rows) else ()
     for row in found.rows:
-        app = " ".join(part for part in (_PLATFORMS.get(row.platform, row.platform), row.module, row.flavor) if part)
+        app = _whose(row)
         texts = ["••••" if row.secret else text or "" for text in (row.before, row.after)]
         if row.facet == "icon":
             pictures = [_icon_of(items, row.platform, row.flavor) for items in (then, shown)]
@@ -257,9 +254,9 @@ def _changes(before: Tree, tree: Tree, shown: Sequence[Shown]) -> Iterator[Chang
         else:
             yield Change((app,), "ID" if row.facet == "id" else row.facet, *texts)
     for item in found.added:
-        yield Change((_entity(item),), "comes", "", item.id)
+        yield Change((_whose(item),), "comes", "", item.id)
     for item in found.retired:
-        yield Change((_entity(item),), "goes", item.id, "")
+        yield Change((_whose(item),), "goes", item.id, "")
 
 
 def _together(changes: Iterable[Change]) -> tuple[Change, ...]:
@@ -270,8 +267,8 @@ def _together(changes: Iterable[Change]) -> tuple[Change, ...]:
     return tuple(item._replace(apps=tuple(names)) for item, names in apps.items())
 
 
-def _entity(item: Entity) -> str:
-    return " ".join(part for part in (_PLATFORMS.get(item.platform, item.platform), item.module, item.flavor) if part)
+def _whose(item: Row | Entity | ShippedApp) -> str:
+    return " ".join(filter(None, (PLATFORM_NAMES.get(item.platform, item.platform), item.module, item.flavor)))
 
 
 def _icon_of(shown: Sequence[Shown], platform: str, flavor: str) -> str:

@@ -15,7 +15,7 @@ from onomaxis.icons.present import AndroidIcon, AppleIcon, has_own_icon, tile_to
 from onomaxis.icons.sheets.paper import Paper, absent
 from onomaxis.icons.sheets.shown import APPLE_CORNER, DARK_GROUND, THEMES, composed, shrunk, themed
 from onomaxis.icons.slots import SHOWN_DP
-from onomaxis.model import IconHome, same_flavor
+from onomaxis.model import PLATFORM_NAMES, IconHome, same_flavor
 from onomaxis.projects.project import Project
 from onomaxis.tree import Tree
 
@@ -54,7 +54,7 @@ def proof_rows(tree: Tree, projects: Iterable[Project], flavor: str = "") -> lis
 
 
 def _rows_of(tree: Tree, home: IconHome, main: IconHome) -> list[Row]:
-    title = f"{_PLATFORMS.get(home.platform, home.platform)} {home.module}"
+    title = f"{PLATFORM_NAMES.get(home.platform, home.platform)} {home.module}"
     if home.style == "android-resource":
         icon = AndroidIcon(tree, home, main.folder)
         return [Row(title, home.flavor or "main", _android_cells(icon, home), home.flavor)]
@@ -68,15 +68,6 @@ def _rows_of(tree: Tree, home: IconHome, main: IconHome) -> list[Row]:
 
 # More single pictures than this are not told apart in one row.
 _MOST_TILES = 8
-_PLATFORMS = {
-    "android": "Android",
-    "web": "Web",
-    "ios": "iOS",
-    "macos": "macOS",
-    "tvos": "tvOS",
-    "watchos": "watchOS",
-    "visionos": "visionOS",
-}
 
 
 def _android_cells(icon: AndroidIcon, home: IconHome) -> tuple[Cell, ...]:
