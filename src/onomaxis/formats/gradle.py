@@ -8,7 +8,8 @@ ordinary spelling (``x "v"``, ``x = "v"``, ``x("v")``, ``setX("v")``, ``x.set("v
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import NamedTuple
+from dataclasses import dataclass
+from functools import cached_property
 
 from onomaxis.formats.gradle_loops import unrolled
 from onomaxis.formats.gradle_statements import (
@@ -33,16 +34,18 @@ _CONTINUES = {"+", "-", "*", ".", "?.", "?:", ",", "=", "(", "[", "&&", "||", "-
 _LEADS = {".", "?.", "?:", "&&", "||"}
 
 
-class Script(NamedTuple):
+@dataclass(frozen=True)
+class Script:
     """A parsed build script."""
 
     source: Source
     statements: tuple[Statement, ...]
     kotlin: bool
 
-    def settings(self) -> Iterator[Setting]:
-        """Yield every setting and declaration with its path, in file order."""
-        yield from settings_of((), list(self.statements), False)
+    @cached_property
+    def settings(self) -> tuple[Setting, ...]:
+        """Every setting and declaration with its path, in file order."""
+        return tuple(settings_of((), list(self.statements), False))
 
     def blocks(self, *path: str) -> Iterator[Statement]:
         """Yield the blocks reached by following names, dotted ones (``android.buildTypes { }``) taken apart."""

@@ -42,7 +42,10 @@ class Statement:
 
 
 class Setting(NamedTuple):
-    """A setting with the blocks around it: ``path`` holds block names, or a block's quoted argument."""
+    """A setting with the blocks around it: ``path`` holds block names, or a block's quoted argument.
+
+    ``full`` is path and name, with dotted names taken apart.
+    """
 
     path: tuple[str, ...]
     name: str
@@ -50,11 +53,12 @@ class Setting(NamedTuple):
     conditional: bool
     declared: bool
     statement: Statement
+    full: tuple[str, ...]
 
-    @property
-    def full(self) -> tuple[str, ...]:
-        """Path and name, with dotted names taken apart."""
-        return tuple(part for item in (*self.path, self.name) for part in item.split("."))
+
+def full_path(path: Sequence[str], name: str) -> tuple[str, ...]:
+    """Return path and name of a setting, with dotted names taken apart."""
+    return tuple(".".join((*path, name)).split("."))
 
 
 def followed(level: Sequence[Statement], path: tuple[str, ...]) -> Iterator[Statement]:
@@ -94,12 +98,12 @@ def literal_text(value: list[Token] | tuple[Token, ...]) -> str:
 def settings_of(path: tuple[str, ...], level: list[Statement], conditional: bool) -> Iterator[Setting]:
     """Yield every setting and declaration of some statements with its path, in order."""
     for item in level:
-        branch = conditional or item.conditional
+        branch, full = conditional or item.conditional, full_path(path, item.name)
         if item.kind in ("set", "declare"):
-            yield Setting(path, item.name, tuple(item.value), branch, item.kind == "declare", item)
+            yield Setting(path, item.name, tuple(item.value), branch, item.kind == "declare", item, full)
         if item.kind == "block":
             own = block_path(item)
             if item.value or item.args:
-                yield Setting(path, item.name, tuple(item.args), branch, False, item)
+                yield Setting(path, item.name, tuple(item.args), branch, False, item, full)
             inner = path if item.conditional and own[0] in BRANCHES else (*path, *own)
             yield from settings_of(inner, item.children, branch)

@@ -165,12 +165,12 @@ class Source:
             raise FormatError(f"its {codec} is not written as it would be written again", line=1)
         return cls(data, codec, mark, view)
 
-    @property
+    @cached_property
     def wide(self) -> bool:
         """True for encodings in which a character of ASCII is not always the one byte that it is."""
         return _is_wide(self.codec)
 
-    @property
+    @cached_property
     def _inner(self) -> str:
         return "utf-8" if self.wide else self.codec
 
@@ -210,7 +210,8 @@ class Source:
 
     def column(self, position: int) -> int:
         """Return the 1-based column, in characters, of a view position."""
-        return len(self.text(self.view.rfind("\n", 0, position) + 1, position)) + 1
+        start = self.view.rfind("\n", 0, position) + 1
+        return (position - start if self.view.isascii() else len(self.text(start, position))) + 1
 
     def line_around(self, position: int) -> str:
         """Return the line that holds a view position, without its line end."""

@@ -50,7 +50,7 @@ def read_catalogs(folder: str, tree: Tree) -> dict[str, Catalog]:
 def _declared(folder: str, path: str, script: Script, tree: Tree) -> Iterator[tuple[str, Catalog]]:
     """Yield the catalogs that a settings script makes from other files, or writes out itself."""
     written: dict[str, dict[str, Piece]] = {}
-    for item in script.settings():
+    for item in script.settings:
         full = item.full
         inner = full[full.index("versionCatalogs") + 1 :] if "versionCatalogs" in full else ()
         inner = tuple(part for part in inner if part not in ("create", "register", "getByName", "named"))

@@ -72,7 +72,7 @@ def included_builds(root: str, tree: Tree) -> tuple[str, ...]:
         data = tree.read(path) if path in tree.known else None
         if not data or b"includeBuild" not in flat(data):
             continue
-        for item in parse_gradle(data, name.endswith(".kts")).settings():
+        for item in parse_gradle(data, name.endswith(".kts")).settings:
             if item.full[-1] == "includeBuild":
                 found += [join(root, text) for token in item.value if (text := literal_text([token]))]
     return tuple(folder for folder in found if folder)
@@ -110,7 +110,7 @@ def _constants(path: str, source: Source, ending: str) -> ConstantFile | None:
             if value:
                 values[(*(item for item in types if item), name)] = value
     settings = tuple(
-        Setting((), key[-1], value, False, True, Statement("declare", key[-1], value[0].start))
+        Setting((), key[-1], value, False, True, Statement("declare", key[-1], value[0].start), (key[-1],))
         for key, value in values.items()
     )
     return ConstantFile(path, source, ending == ".kt", values, settings) if values else None

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Protocol
 
 from onomaxis.formats.gradle import Script
-from onomaxis.formats.gradle_statements import Setting, literal_text
+from onomaxis.formats.gradle_statements import Setting, full_path, literal_text
+from onomaxis.formats.lexer import Token
 from onomaxis.model import Piece
 from onomaxis.projects.android.access import Access
 from onomaxis.projects.android.catalogs import Catalog
@@ -30,7 +32,15 @@ class ScriptFile:
     settings: tuple[Setting, ...] = ()
 
     def __post_init__(self) -> None:
-        self.settings = tuple(_plain(item) for item in self.script.settings())
+        self.settings = tuple(_plain(item) for item in self.script.settings)
+
+    def holds(self, token: Token) -> bool:
+        """Tell whether a token, this very one, is of a value that the script sets."""
+        return id(token) in self._tokens
+
+    @cached_property
+    def _tokens(self) -> frozenset[int]:
+        return frozenset(id(token) for item in self.settings for token in item.value)
 
 
 def _plain(item: Setting) -> Setting:
@@ -40,7 +50,7 @@ def _plain(item: Setting) -> Setting:
         name = literal_text(item.value[:1])
         if name and item.value[1].text == ",":
             path = tuple(full[:-1])
-            return item._replace(path=path, name=name, value=item.value[2:])
+            return item._replace(path=path, name=name, value=item.value[2:], full=full_path(path, name))
     return item
 
 

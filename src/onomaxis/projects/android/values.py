@@ -53,7 +53,7 @@ class Environment:
     def file_of(self, found: Sequence[Token]) -> ScriptFile:
         """Return the script that holds an expression: the own one, or one of the others."""
         for file in self.others:
-            if any(found[0] is token for item in file.settings for token in item.value):
+            if file.holds(found[0]):
                 return file
         return self.own
 

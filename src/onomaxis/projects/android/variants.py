@@ -212,15 +212,15 @@ def evaluate(module: Module, item: Setting | None, facet: str, faults: list[Unre
     """Evaluate a setting; what cannot be followed goes to *faults* with file and line."""
     if item is None or not item.value:
         return None
-    spot = module.environment.place(item.value)
-    if item.conditional:
-        faults.append(Unresolved(facet, spot.file, spot.line, spot.written, "it is set under a condition"))
-        return None
+    reason = "it is set under a condition"
     try:
-        return module.environment.value(item.value)
+        if not item.conditional:
+            return module.environment.value(item.value)
     except Unknown as error:
-        faults.append(Unresolved(facet, spot.file, spot.line, spot.written, str(error)))
-        return None
+        reason = str(error)
+    spot = module.environment.place(item.value)
+    faults.append(Unresolved(facet, spot.file, spot.line, spot.written, reason))
+    return None
 
 
 def joined(parts: list[Value]) -> Value:

@@ -74,7 +74,12 @@ class Table:
     def define(self, name: str, level: int = 0) -> tuple[Definition, int] | None:
         """Return the definition of *name* that wins from *level* on, and its level."""
         for index in range(level, len(self.levels)):
-            matching = [item for item in self.levels[index].get(name, ()) if self._holds(item.condition)]
+            items = self.levels[index].get(name)
+            if not items:
+                continue
+            if len(items) == 1 and not items[0].condition:
+                return items[0], index
+            matching = [item for item in items if self._holds(item.condition)]
             if matching:
                 plain = [item for item in matching if item.condition] or matching
                 return plain[-1], index
@@ -147,7 +152,7 @@ class Table:
 
 def _references(text: str) -> list[tuple[int, int]]:
     """Return the spans of ``$(…)`` and ``${…}`` in *text*, outermost only."""
-    spans = []
+    spans: list[tuple[int, int]] = []
     at = text.find("$")
     while at >= 0:
         closing = {"(": ")", "{": "}"}.get(text[at + 1 : at + 2])

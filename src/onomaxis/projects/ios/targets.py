@@ -114,6 +114,7 @@ class TargetReader:
     undefined: list[UndefinedId] = field(default_factory=list)
     forecast: Forecast | None = None
     literals: list[Literal] = field(default_factory=list)
+    _levels: dict[str, Level] = field(default_factory=dict)
     _tables: dict[tuple[str, str], Table] = field(default_factory=dict)
     _plists: dict[str, Plist | None] = field(default_factory=dict)
     _strings: dict[str, OpenStepDocument | None] = field(default_factory=dict)
@@ -165,7 +166,9 @@ class TargetReader:
         levels: list[Level] = []
         for item in (configuration, above):
             if item is not None:
-                levels.append(level_of(self.project.path, source, item.settings))
+                if item.id not in self._levels:
+                    self._levels[item.id] = level_of(self.project.path, source, item.settings)
+                levels.append(self._levels[item.id])
                 levels.append(self.files.level(item.base) if item.base else {})
         given = {k: [Definition(p.text, p.place)] for k, p in xcode_values(self.tree, self.project.folder).items()}
         if given:  # what the framework's tools write into a generated file, which may be there or not
