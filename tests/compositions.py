@@ -621,24 +621,24 @@ def variants(p: Project, inner: dict) -> None:
     me = p.me
     quote = p.pick("quote", "'", '"')
     way = p.pick("variants", "function", "switch", "table", "choice", "set again", "turned")
-    dev, asked = f"{me.id}.dev", "process.env.APP_VARIANT === 'development'"
+    dev, asked, said = f"{me.id}.dev", "process.env.APP_VARIANT === 'development'", "development"
     q = {key: f"{quote}{value}{quote}" for key, value in (("id", me.id), ("dev", dev))}
     if way == "function":
-        head, said = f"const isDev = {asked};\n\nconst ourId = () => {{\n  if (isDev) {{\n    return {q['dev']};\n  }}\n  return {q['id']};\n}};\n", "isDev"
+        head = f"const isDev = {asked};\n\nconst ourId = () => {{\n  if (isDev) {{\n    return {q['dev']};\n  }}\n  return {q['id']};\n}};\n"
         expression = "ourId()"
     elif way == "switch":
         head = f"function ourId() {{\n  switch (process.env.APP_VARIANT) {{\n    case 'development':\n      return {q['dev']};\n    default:\n      return {q['id']};\n  }}\n}}\n"
-        said, expression = "process.env.APP_VARIANT === 'development'", "ourId()"
+        expression = "ourId()"
     elif way == "table":
         head = f"const variant = process.env.APP_VARIANT ?? 'production';\nconst ids = {{ development: {q['dev']}, production: {q['id']} }};\n"
-        said, expression = "variant === 'development'", "ids[variant]"
+        expression = "ids[variant]"
     elif way == "choice":
-        head, said, expression = "", asked, f"{asked} ? {q['dev']} : {q['id']}"
+        head, expression = "", f"{asked} ? {q['dev']} : {q['id']}"
     elif way == "set again":
         head = f"let ourId = {q['id']};\nif ({asked}) {{\n  ourId = {q['dev']};\n}}\n"
-        said, expression = asked, "ourId"
+        expression = "ourId"
     else:
-        head, said, expression = "const isProd = process.env.APP_VARIANT === 'production';\n", "not (isProd)", f"isProd ? {q['id']} : {q['dev']}"
+        head, said, expression = "const isProd = process.env.APP_VARIANT === 'production';\n", "not (production)", f"isProd ? {q['id']} : {q['dev']}"
     mark = "@our id@"
     inner["ios"]["bundleIdentifier"] = inner["android"]["package"] = mark
     text = script_object(inner, quote).replace(f"{quote}{mark}{quote}", expression)

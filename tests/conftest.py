@@ -11,7 +11,7 @@ import os
 import shutil
 import subprocess
 import sys
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -19,6 +19,7 @@ import pytest
 from filelock import FileLock
 
 from advice import misadvised
+from onomaxis import workers
 from onomaxis.cli.main import main
 from onomaxis.demo import copy_demo
 from onomaxis.tree import Tree
@@ -226,6 +227,26 @@ def small(tmp_path: Path) -> Callable[..., Path]:
         return root
 
     return make
+
+
+def pytest_configure() -> None:
+    """Give each worker of a run a processor of its own: programs that share theirs would only be in each other's way."""
+    worker, pin = os.environ.get("PYTEST_XDIST_WORKER", ""), getattr(os, "sched_setaffinity", None)
+    if worker and pin is not None:
+        usable = sorted(os.sched_getaffinity(0))
+        pin(0, {usable[int(worker.removeprefix("gw")) % len(usable)]})
+
+
+@pytest.fixture
+def processors(monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
+    """Let a test, and the programs that it starts, spread their work over two processors at least."""
+    monkeypatch.setattr(workers, "_processors", lambda: max(2, os.cpu_count() or 1))
+    before = os.sched_getaffinity(0) if hasattr(os, "sched_getaffinity") else set()
+    if before:
+        os.sched_setaffinity(0, range(os.cpu_count() or 1))
+    yield
+    if before:
+        os.sched_setaffinity(0, before)
 
 
 @pytest.fixture(autouse=True)

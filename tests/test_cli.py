@@ -203,6 +203,7 @@ def test_pipes_and_colour(demo: Path) -> None:
 
 
 @pytest.mark.journeys
+@pytest.mark.usefixtures("processors")
 def test_the_demo_walk(tmp_path: Path, branded: Path) -> None:
     """The demo runs in a new folder, ends as it began, and refuses a folder that holds something."""
     done = onomaxis("demo", tmp_path / "walk")
@@ -500,6 +501,7 @@ class Terminal(io.StringIO):
         return True
 
 
+@pytest.mark.usefixtures("processors")
 def test_signs_of_life(monkeypatch: pytest.MonkeyPatch) -> None:
     """After half a second, on a terminal, gone when done; helpers that are forked meanwhile hang on nothing."""
     seen = Terminal()

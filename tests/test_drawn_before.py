@@ -8,13 +8,14 @@ from pathlib import Path
 
 import pytest
 
-from conftest import onomaxis, snapshot
+from conftest import files, onomaxis, snapshot
+from icon_homes import HOMES
 from onomaxis.demo import copy_demo
 from onomaxis.icons.memory import FILE, recalled, remember
 from onomaxis.icons.output import Output
 
 ART = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 100"><circle cx="50" cy="50" r="{}" fill="#7A3E2B"/></svg>\n'
-LEGACY = "android/app/src/main/res/mipmap-xxxhdpi/ic_launcher.png"
+LEGACY = "app/src/main/res/mipmap-xxxhdpi/ic_launcher.webp"
 
 
 @pytest.fixture
@@ -33,7 +34,7 @@ def drawn(monkeypatch: pytest.MonkeyPatch) -> list[int]:
 
 def project(tmp_path: Path) -> Path:
     """A project with the icons of one drawing."""
-    root = copy_demo(str(tmp_path / "x"))
+    root = files(tmp_path / "x", HOMES["android"])
     (tmp_path / "art.svg").write_text(ART.format(30))
     assert icons(root, "--background", "#F4ECD8").code == 0
     return root
@@ -113,7 +114,7 @@ def test_a_memory_of_somebody_else_is_not_believed(tmp_path: Path, drawn: list[i
 def test_a_memory_from_another_checkout_is_not_believed(tmp_path: Path) -> None:
     """The seal holds for one checkout: a copied folder starts anew."""
     root = project(tmp_path)
-    twin = copy_demo(str(tmp_path / "twin"))
+    twin = files(tmp_path / "twin", HOMES["android"])
     (twin / ".onomaxis").mkdir()
     (twin / FILE).write_bytes((root / FILE).read_bytes())
     assert recalled(root) and recalled(twin) == {}
@@ -155,7 +156,7 @@ def test_a_spoiled_memory_is_none(tmp_path: Path, spoil: Callable[[Path], None],
 
 def test_what_is_only_shown_is_not_remembered(tmp_path: Path) -> None:
     """A dry run writes nothing; a project in which nothing was written gets no folder."""
-    root = copy_demo(str(tmp_path / "x"))
+    root = files(tmp_path / "x", HOMES["android"])
     (tmp_path / "art.svg").write_text(ART.format(30))
     assert onomaxis("icons", root, "--art", tmp_path / "art.svg", "--dry-run").code == 0
     remember(root, {LEGACY: ("a", "b")})
@@ -164,8 +165,7 @@ def test_what_is_only_shown_is_not_remembered(tmp_path: Path) -> None:
 
 def test_a_stamp_remembers_what_it_drew(tmp_path: Path) -> None:
     """The icons of all flavors, and of the app; taken back, they are not held for drawn."""
-    assert onomaxis("demo", tmp_path / "shop", "--quiet").code == 0
-    shop = tmp_path / "shop"
+    shop = copy_demo(str(tmp_path / "shop"), brands=True)
     assert onomaxis("stamp", shop, "--yes", "--allow-dirty").code == 0
     known = recalled(shop)
     assert {name for name in ("alderbank", "mossgate", "pennywick") if any(name in path for path in known)} == {"alderbank", "mossgate", "pennywick"}

@@ -44,8 +44,8 @@ def lexed(ending: str) -> Callable[[bytes], object]:
 
 
 READERS: dict[str, Callable[[bytes], object]] = {
-    "groovy": lambda data: list(parse_gradle(data, False).settings()),
-    "kotlin": lambda data: list(parse_gradle(data, True).settings()),
+    "groovy": lambda data: list(parse_gradle(data, False).settings),
+    "kotlin": lambda data: list(parse_gradle(data, True).settings),
     "json": parse_json,
     "openstep": lambda data: parse_openstep(data).top.entries,
     "plist": lambda data: list(parse_plist(data).strings()),

@@ -415,6 +415,7 @@ def test_what_holds_for_a_flavor(tmp_path: Path) -> None:
     assert wrong.code == 2 and "Did you mean “mossgate”?" in wrong.err
 
 
+@pytest.mark.usefixtures("processors")
 def test_helpers_that_inherit_a_tree_of_the_past_ask_a_git_of_their_own(tmp_path: Path) -> None:
     """Two processes that read one revision each get their own files, and whoever began goes on."""
     texts = {f"f{at:03}.txt": f"{at} " * (at * 800 + 1) for at in range(120)}

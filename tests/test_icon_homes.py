@@ -206,6 +206,7 @@ def test_slots_beyond_any_platform(small: Callable[..., Path]) -> None:
     assert onomaxis("icons", root, *ART_, "--platform", "ios").code == 2
 
 
+@pytest.mark.usefixtures("processors")
 def test_a_helper_that_dies_is_replaced() -> None:
     """Its work is done in this process: killed for want of memory, say."""
     if not hasattr(os, "fork"):
@@ -220,6 +221,7 @@ def test_a_helper_that_dies_is_replaced() -> None:
     assert spread(range(6), work) == [number * number for number in range(6)]
 
 
+@pytest.mark.usefixtures("processors")
 def test_spread_work_comes_back_in_order() -> None:
     """Results stand in the items' order; the first item's fault is raised; ticks end at the total."""
     seen: list[int] = []

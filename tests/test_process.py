@@ -40,6 +40,7 @@ LAUNCHER = {
 }
 
 
+@pytest.mark.usefixtures("processors")
 def test_the_installed_program(small: Callable[..., Path]) -> None:
     """Every command's main road as a user starts it: a process of its own, its exit code, its two streams."""
     demo = files(small(), LAUNCHER)

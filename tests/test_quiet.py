@@ -175,6 +175,7 @@ def test_without_git_or_with_odd_needles(tmp_path: Path, monkeypatch: pytest.Mon
 # -- two halves
 
 
+@pytest.mark.usefixtures("processors")
 def test_two_halves_are_the_whole() -> None:
     """What a forked half gives comes back in order; what it raises is raised."""
     items = list(range(1000))

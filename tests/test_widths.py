@@ -11,6 +11,7 @@ import pytest
 from conftest import Templates, commit_all, onomaxis
 from onomaxis.demo import copy_demo, copy_packages
 from onomaxis.demo.brandmaking import KEYSTORE, PASSWORD
+from onomaxis.tree import Tree
 
 WIDTHS = (60, 80, 100, 200)
 COMMANDS = {
@@ -42,11 +43,32 @@ COMMANDS = {
 _COPIED = re.compile(r"[\w/{}$*-]+(?:[./:@][\w/{}$*-]+)+")
 
 
+@pytest.fixture(autouse=True)
+def read_once(root: Path, monkeypatch: pytest.MonkeyPatch, kept: dict[str, Tree]) -> None:
+    """Let all commands look at one tree: none of them writes, and the widths are what this is about."""
+    opened = Tree.open
+
+    def open_once(folder: str | Path) -> Tree:
+        return kept.setdefault(str(Path(folder).resolve()), opened(folder))
+
+    monkeypatch.setattr(Tree, "open", open_once)
+
+
+@pytest.fixture(scope="module")
+def kept() -> dict[str, Tree]:
+    return {}
+
+
 @pytest.fixture(scope="module")
 def root(template: Templates, tmp_path_factory: pytest.TempPathFactory) -> Path:
     made = template("branded", lambda folder: copy_demo(str(folder), brands=True))
     root = Path(shutil.copytree(made, tmp_path_factory.mktemp("widths") / "x", symlinks=True))
     copy_packages(root)
+    commit_all(root)
+    assert onomaxis("stamp", root).code == 0  # what is drawn is remembered, and not drawn again
+    said = (root / "onomaxis.toml").read_bytes()
+    assert onomaxis("rename", root, "--app", "org.lendspan.app", "--flavor", "mossgate", "--name", "Moss", "--allow-dirty").code == 0
+    (root / "onomaxis.toml").write_bytes(said)  # there is something to stamp again
     commit_all(root)
     assert onomaxis("renumber", root, "--app", "org.lendspan.app", "--build", "44").code == 0
     commit_all(root)

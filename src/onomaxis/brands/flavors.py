@@ -28,7 +28,7 @@ from onomaxis.identity.schema import PLATFORMS
 from onomaxis.model import Line, Note, same_flavor
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.project import Flavor, Project
-from onomaxis.projects.run_lists import Called, twins
+from onomaxis.projects.run_lists import Called
 from onomaxis.surveys.identity import identity_of
 from onomaxis.surveys.survey import kind_of, read_projects, some_projects
 from onomaxis.tree import Tree
@@ -132,7 +132,7 @@ def add_flavor(stages: Stages, wish: FlavorWish) -> None:
     projects, meant = chosen_subjects(stages.tree, file, wish.app)
     _refuse_other(meant, file, wish)
     lacking = [s for s in meant if not s.of(wish.name) and (not wish.platforms or s.platform in wish.platforms)]
-    built = [s for s in lacking if s.project.kind in PLATFORMS]
+    built = [s for s in lacking if kind_of(s.project).has_variants(s.project, stages.tree)]
     refuse_unread(built)
     _refuse_clash(meant, lacking, file, wish)
     if _keep_app(stages, built, wish):
@@ -147,12 +147,13 @@ def add_flavor(stages: Stages, wish: FlavorWish) -> None:
         stages.say([Line(f"{subject.platform} {wish.name}", id_)])
     for umbrella in umbrellas(projects, built):
         draft.join(kind_of(umbrella).add_flavor(umbrella, tree, Flavor("", wish.name), "", ""))
-        draft.join(twins(tree, umbrella.folder, _siblings(built, wish.name), _called(file, built, wish)))
+        siblings, called = _siblings(built, wish.name), _called(file, built, wish)
+        draft.join(kind_of(umbrella).add_variant(umbrella, tree, siblings, called))
     if file is not None and not any(same_flavor(wish.name, name) for name in file.flavors):
         path, data = with_brand(tree, file, wish.name, _table(meant, wish) + "\n", {})
         draft.written[path] = data
     for subject in lacking:
-        if subject.project.kind not in PLATFORMS:
+        if subject not in built:
             said = f"{subject.project.kind} has no flavors: it is stamped"
             draft.notes.append(Note(subject.project.folder or ".", said))
     stages.add_draft(draft)
@@ -251,7 +252,8 @@ def _keep_app(stages: Stages, built: Sequence[Subject], wish: FlavorWish) -> boo
 
     Source: developer.android.com, "Configure build variants": with flavors, every variant is one of a flavor.
     """
-    bare = [subject for subject in built if not subject.flavors and (wish.keep or subject.platform == "android")]
+    native = [subject for subject in built if subject.project.kind in PLATFORMS]
+    bare = [subject for subject in native if not subject.flavors and (wish.keep or subject.platform == "android")]
     if wish.keep and not bare:
         said = "no build gets its first flavor here; nothing to keep"
         stages.note([Note(f"--base {wish.keep}", said)])

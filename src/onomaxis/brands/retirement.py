@@ -19,7 +19,6 @@ from onomaxis.identity.table import without_brand
 from onomaxis.model import Edit, Line, Note, ShippedApp, made_of, same_flavor
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.project import Flavor, Project
-from onomaxis.projects.run_lists import without
 from onomaxis.rename.way_back import changes_back, way_back
 from onomaxis.surveys.identity import identity_of
 from onomaxis.surveys.survey import kind_of, read_projects
@@ -51,8 +50,6 @@ def plan_retirement(tree: Tree, name: str, app: str = "") -> PlannedChange:
         draft.join(kind_of(subject.project).retire_flavor(subject.project, tree, flavor))
     for umbrella in umbrellas(projects, having):
         draft.join(kind_of(umbrella).retire_flavor(umbrella, tree, Flavor("", name)))
-        lists = without(tree, umbrella.folder, name)
-        draft.join(replace(lists, removed=[path for path in lists.removed if path not in draft.removed]))
     if file is not None and listed:
         draft.join(_unlisted(tree, file, name))
     stages = Stages(tree)

@@ -55,6 +55,10 @@ class Setting(NamedTuple):
     statement: Statement
     full: tuple[str, ...]
 
+    def called(self, path: tuple[str, ...], name: str) -> Setting:
+        """Return the setting as one of other blocks, or of another name."""
+        return self._replace(path=path, name=name, full=full_path(path, name))
+
 
 def full_path(path: Sequence[str], name: str) -> tuple[str, ...]:
     """Return path and name of a setting, with dotted names taken apart."""

@@ -8,7 +8,7 @@ like, type assertions. Everything else raises :class:`Computed`.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
 from onomaxis.formats.escapes import decode_backslashes
@@ -16,6 +16,7 @@ from onomaxis.formats.lexer import LANGUAGES, Region, Token, tokens
 from onomaxis.formats.script import ScriptFile
 from onomaxis.formats.script_tokens import (
     Computed,
+    Decided,
     access_path,
     bare,
     block,
@@ -150,7 +151,7 @@ class _Reader:
     def _accessed(self, name: str, path: list[list[Token]], depth: int) -> list[Branch]:
         """Return an entry of a constant table, or of a JSON file that the script imports."""
         if name == "process":
-            raise Computed(f"the environment decides it: {'.'.join(['process', *map(key_of, path)])}")
+            raise Decided(f"the environment decides it: {'.'.join(['process', *map(key_of, path)])}")
         module = self.file.module(name)
         if module is not None:
             keys = tuple(key_of(part) for part in path)
@@ -177,16 +178,26 @@ class _Reader:
             if key not in entries:
                 raise Computed(f"there is no entry {key}")
             return self._below(entries[key], path[1:], depth)
-        chosen = self.whole(path[0], depth + 1)
-        default = "".join(item.text for item in chosen[-1].literals)
-        if default not in entries:
-            raise Computed(f"there is no entry {default}")
+        default = self._usual(path[0], entries, depth)
         said = self._text(path[0])
         found = []
         for name, value in entries.items():
             if name != default:
                 found += [_under(f"{said} === '{name}'", item) for item in self._below(value, path[1:], depth)]
-        return [*found, *self._below(entries[default], path[1:], depth)]
+        return [*found, *(self._below(entries[default], path[1:], depth) if default else ())]
+
+    def _usual(self, key: list[Token], entries: Mapping[str, list[Token]], depth: int) -> str:
+        """Return the entry that counts where nothing is asked for; empty where the environment must name one."""
+        try:
+            chosen = self.whole(key, depth + 1)
+        except Decided:
+            if not entries:
+                raise
+            return ""
+        default = "".join(item.text for item in chosen[-1].literals)
+        if default not in entries:
+            raise Computed(f"there is no entry {default}")
+        return default
 
     def _below(self, value: list[Token], path: list[list[Token]], depth: int) -> list[Branch]:
         if path and value and value[0].text == "{":

@@ -14,6 +14,10 @@ class Computed(Exception):
     """A value that is computed in a way that is not followed."""
 
 
+class Decided(Computed):
+    """A value that the environment decides, with nothing for when it says nothing."""
+
+
 def closing(items: list[Token], at: int) -> int:
     """Return the position of the bracket that closes the one at *at*. Raises Computed."""
     depth = 0
@@ -112,6 +116,8 @@ def bare(items: list[Token]) -> list[Token]:
     for _ in range(_DEEPEST):
         end = next((at for at, token in enumerate(items) if at and token.text in ("as", "satisfies")), len(items))
         items = items[:end]
+        while len(items) > 1 and items[-1].text == "!":  # it is not null, says whoever wrote it
+            items = items[:-1]
         if len(items) < 3 or items[0].text != "(" or items[-1].text != ")" or not is_enclosed(items):
             return items
         items = items[1:-1]

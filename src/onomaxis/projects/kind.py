@@ -14,6 +14,7 @@ from onomaxis.projects.launch import Launch, LaunchWish
 from onomaxis.projects.places import Places
 from onomaxis.projects.project import AppFacts, Flavor, Hits, Project
 from onomaxis.projects.proposals import Proposed
+from onomaxis.projects.run_lists import Called
 from onomaxis.tree import Tree
 from onomaxis.wishes import Aim, Renaming
 
@@ -59,6 +60,14 @@ class Kind(ABC):
     def add_flavor(self, project: Project, tree: Tree, flavor: Flavor, id_: str, shown: str) -> Draft:
         """Add a flavor of a module or target, called *id_* and *shown*, beside those that there are."""
         return Draft()
+
+    def add_variant(self, project: Project, tree: Tree, siblings: Sequence[Called], new: Called) -> Draft:
+        """Add a flavor wherever the framework's own files, and the lists beside them, speak of its siblings."""
+        return Draft()
+
+    def has_variants(self, project: Project, tree: Tree) -> bool:
+        """Tell whether the project's own configuration can make flavors of what it ships."""
+        return bool(self.platform) and not project.umbrella
 
     def retire_flavor(self, project: Project, tree: Tree, flavor: Flavor) -> Draft:
         """Return what takes a flavor out again, with the files that belong to it alone."""

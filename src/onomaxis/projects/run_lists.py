@@ -1,15 +1,16 @@
 """Lists of ways to run an app: an editor's launch configurations, a package's scripts; one way for each flavor.
 
 What names a flavor to the build tools counts, not a word that happens to be the same: ``--flavor name``, the variant
-or scheme that is asked for, the task of a variant, the flavor's entry point. Sources: docs.flutter.dev, "Set up
-Flutter flavors"; developer.android.com, "Build your app from the command line" (tasks are called by variant).
+or scheme that is asked for, the task of a variant, the flavor's entry point, the variable of the environment that the
+app's own configuration asks for. Sources: docs.flutter.dev, "Set up Flutter flavors"; developer.android.com, "Build
+your app from the command line" (tasks are called by variant).
 """
 
 from __future__ import annotations
 
 import json
 import re
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence, Set
 from typing import NamedTuple
 
 from onomaxis import late
@@ -46,13 +47,18 @@ def snake(name: str) -> str:
     return re.sub(r"(?<=[a-z0-9])(?=[A-Z])", "_", name).lower()
 
 
-def twins(tree: Tree, folder: str, siblings: Sequence[Called], new: Called) -> Draft:
-    """Return what lists a new flavor wherever siblings are listed: as the one that is named most, names replaced."""
+def twins(
+    tree: Tree, folder: str, siblings: Sequence[Called], new: Called, variables: Set[str] = frozenset()
+) -> Draft:
+    """Return what lists a new flavor wherever siblings are listed: as the one that is named most, names replaced.
+
+    *variables* of the environment are those by which the app's own configuration tells its flavors apart.
+    """
     draft = Draft()
-    for path, document, holder in _holders(tree, folder):
-        if any(_names(entry, new.name) for entry in _entries(holder)):
+    for path, document, holder in _holders(tree, folder, variables):
+        if any(_names(entry, new.name, variables) for entry in _entries(holder)):
             continue
-        listed = {s.name: [entry for entry in _entries(holder) if _names(entry, s.name)] for s in siblings}
+        listed = {s.name: [entry for entry in _entries(holder) if _names(entry, s.name, variables)] for s in siblings}
         model = max(siblings, key=lambda s: len(listed[s.name]), default=None)  # the first of those named most
         if model is None or not listed[model.name]:
             continue
@@ -78,12 +84,12 @@ def appended(tree: Tree, path: str, entry: Mapping[str, object]) -> Draft:
     return Draft(edits=[Edit(path, at, at, document.source.raw(text))])
 
 
-def without(tree: Tree, folder: str, name: str) -> Draft:
+def without(tree: Tree, folder: str, name: str, variables: Set[str] = frozenset()) -> Draft:
     """Return what takes a flavor out of the lists, and its own run configurations away."""
     draft = Draft()
-    for path, document, holder in _holders(tree, folder):
+    for path, document, holder in _holders(tree, folder, variables):
         entries = list(_entries(holder))
-        for start, end in _cuts(document, holder, [_names(entry, name) for entry in entries]):
+        for start, end in _cuts(document, holder, [_names(entry, name, variables) for entry in entries]):
             span = document.source.offset(start), document.source.offset(end)
             draft.edits.append(Edit(path, *span, b""))
     for where in _RUNS:
@@ -102,13 +108,30 @@ def _runs(data: bytes, name: str) -> bool:
     return any(item.value("name") == "buildFlavor" and item.value("value") == name for item in elements)
 
 
-def _holders(tree: Tree, folder: str) -> Iterator[tuple[str, JsonDocument, Node]]:
-    for file, key in _LISTS:
+def _holders(tree: Tree, folder: str, variables: Set[str]) -> Iterator[tuple[str, JsonDocument, Node]]:
+    for file, key in (*_LISTS, *_profiles(tree, folder, variables)):
         path = join(folder, file)
         document = _parsed(tree, path)
         holder = document.top.get(key) if document else None
         if document is not None and holder is not None and _entries(holder):
             yield path, document, holder
+
+
+def _profiles(tree: Tree, folder: str, variables: Set[str]) -> Iterator[tuple[str, str]]:
+    """Yield the files of ways to build, by their form: named objects, one of which sets a variable that is asked."""
+    for path in tree.below(folder) if variables else ():
+        name = path[len(folder) + 1 if folder else 0 :]
+        if "/" in name or not name.endswith(".json") or any(name == file for file, _ in _LISTS):
+            continue
+        document = _parsed(tree, path)
+        for key, holder in document.top.members if document else ():
+            if any(_set_here(entry, variables) for _, entry in holder.members):
+                yield name, key
+
+
+def _set_here(entry: Node, variables: Set[str]) -> list[object]:
+    """Return what an entry sets the variables to."""
+    return [value.value for node in entry.walk() for key, value in node.members if key in variables]
 
 
 def _parsed(tree: Tree, path: str) -> JsonDocument | None:
@@ -131,8 +154,10 @@ def _strings(node: Node) -> list[str]:
     return [item.value for item in node.walk() if isinstance(item.value, str)]
 
 
-def _names(entry: _Entry, name: str) -> bool:
+def _names(entry: _Entry, name: str, variables: Set[str]) -> bool:
     """Tell whether an entry names a flavor to the build tools."""
+    if name in _set_here(entry[1], variables):
+        return True
     said = " ".join(_strings(entry[1]))
     big = re.escape(_big(name))
     ends = r"(?![a-z0-9])"
@@ -140,7 +165,8 @@ def _names(entry: _Entry, name: str) -> bool:
     option = rf"--?(?:flavor|mode|variant|configuration|scheme){before}{re.escape(name)}{ends}"
     task = rf"(?:assemble|bundle|install|publish){big}{ends}"
     point = rf"\bmain_{re.escape(snake(name))}\.dart\b"
-    return re.search(f"{option}|{task}|{point}", said) is not None
+    asked = rf"\b(?:{'|'.join(map(re.escape, sorted(variables))) or '(?!)'})=[\"']?{re.escape(name)}(?![\w-])"
+    return re.search(f"{option}|{task}|{point}|{asked}", said) is not None
 
 
 def _twin(document: JsonDocument, holder: Node, entry: _Entry, model: Called, new: Called) -> str:
@@ -148,18 +174,24 @@ def _twin(document: JsonDocument, holder: Node, entry: _Entry, model: Called, ne
     key, node = entry
     text = document.source.text(node.start, node.end)
     if holder.kind == "array":
-        return f",{_lead(document, holder)}{_renamed(text, model, new, shown=True)}"
-    name, text = _renamed(key, model, new), _renamed(text, model, new)
+        return f",{_lead(document, holder)}{renamed(text, model, new, _in_json)}"
+    name, text = renamed(key, model, new), renamed(text, model, new)
     named = json.dumps(name if name != key else f"{key}:{new.name}", ensure_ascii=False)
     return f",{_lead(document, holder)}{named}{document.colon}{text}"
 
 
-def _renamed(text: str, model: Called, new: Called, shown: bool = False) -> str:
-    """Return the text of an entry for another flavor; what it is *shown* as belongs into titles alone."""
+def _in_json(title: str) -> str:
+    return json.dumps(title, ensure_ascii=False)[1:-1]
+
+
+def renamed(text: str, model: Called, new: Called, title: Callable[[str], str] | None = None) -> str:
+    """Return the text of an entry for another flavor.
+
+    What a flavor is shown as belongs into titles alone: *title* tells how it is written there.
+    """
     pairs = [(id_, new.ids[platform]) for platform, id_ in model.ids.items() if new.ids.get(platform)]
-    if shown and model.shown and new.shown:
-        title, other = (json.dumps(item, ensure_ascii=False)[1:-1] for item in (model.shown, new.shown))
-        pairs.append((title, other))
+    if title is not None and model.shown and new.shown:
+        pairs.append((title(model.shown), title(new.shown)))
     pairs += [(f"main_{snake(model.name)}.dart", f"main_{snake(new.name)}.dart")]
     forms = {_big(model.name): _big(new.name), model.name: new.name}
     plain = {old: now for old, now in pairs if old}

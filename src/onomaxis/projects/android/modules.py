@@ -190,7 +190,7 @@ def _inherited(file: ScriptFile, others: list[ScriptFile], build: Build) -> Iter
         for item in script.settings:
             full = item.full
             if full[0] in _EVERY_PROJECT and "android" in full:
-                yield item._replace(path=tuple(full[full.index("android") : -1]), name=full[-1])
+                yield item.called(tuple(full[full.index("android") : -1]), full[-1])
             elif full[0] == "android" and script.path not in above:
                 yield item
 

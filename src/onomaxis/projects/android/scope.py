@@ -8,7 +8,7 @@ from functools import cached_property
 from typing import Protocol
 
 from onomaxis.formats.gradle import Script
-from onomaxis.formats.gradle_statements import Setting, full_path, literal_text
+from onomaxis.formats.gradle_statements import Setting, literal_text
 from onomaxis.formats.lexer import Token
 from onomaxis.model import Piece
 from onomaxis.projects.android.access import Access
@@ -50,7 +50,7 @@ def _plain(item: Setting) -> Setting:
         name = literal_text(item.value[:1])
         if name and item.value[1].text == ",":
             path = tuple(full[:-1])
-            return item._replace(path=path, name=name, value=item.value[2:], full=full_path(path, name))
+            return item._replace(value=item.value[2:]).called(path, name)
     return item
 
 

@@ -20,12 +20,15 @@ from onomaxis.projects.drawn import DrawnIcon
 from onomaxis.projects.edits import opening_edit
 from onomaxis.projects.frameworks.declared import expo_facts, json_list
 from onomaxis.projects.frameworks.expo_icons import icon_home, name_icons, picture_keys
+from onomaxis.projects.frameworks.expo_variants import add_variant, asked_variables, own_value, retire_variant
 from onomaxis.projects.frameworks.files import ID_OF, Files, value_edit
 from onomaxis.projects.frameworks.hybrid import HybridKind
 from onomaxis.projects.frameworks.npm import has_dependency, npm_name, npm_rename, packages
 from onomaxis.projects.frameworks.react_native import component_names
+from onomaxis.projects.frameworks.variants import variant_of
 from onomaxis.projects.launch import Launch, LaunchPicture, LaunchWish
 from onomaxis.projects.project import EVERY, AppFacts, Flavor, Project, place
+from onomaxis.projects.run_lists import Called
 from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS
 from onomaxis.tree import Tree, inside, join
 from onomaxis.wishes import Aim, Renaming
@@ -211,6 +214,37 @@ class ExpoKind(HybridKind):
             found.draft.notes.append(Note(files.path(static), said))
         return found
 
+    def variables(self, files: Files) -> frozenset[str]:
+        """Return what the scripts ask of the environment."""
+        return asked_variables(files, _DYNAMIC)
+
+    def has_variants(self, project: Project, tree: Tree) -> bool:
+        """Tell whether a script makes the configuration: a static one knows no variants."""
+        files = Files(tree, project.folder)
+        return not project.umbrella and any(files.script(name) is not None for name in _DYNAMIC)
+
+    def add_variant(self, project: Project, tree: Tree, siblings: Sequence[Called], new: Called) -> Draft:
+        """Write a variant as its siblings are, in the scripts and in the lists beside them."""
+        draft = super().add_variant(project, tree, siblings, new)
+        draft.join(add_variant(Files(tree, project.folder), _DYNAMIC, siblings, new))
+        return draft
+
+    def retire_flavor(self, project: Project, tree: Tree, flavor: Flavor) -> Draft:
+        """Take a variant out of the scripts and the lists beside them."""
+        if not project.umbrella:
+            return Draft()
+        files, draft = Files(tree, project.folder), super().retire_flavor(project, tree, flavor)
+        self.read(files)
+        names = list(dict.fromkeys(item.scope.flavor for item in files.owners if item.scope.flavor))
+        draft.join(retire_variant(files, _DYNAMIC, flavor.name, names))
+        return draft
+
+    def own_facet(self, project: Project, tree: Tree, flavor: Flavor, facet: Facet, text: str) -> Draft:
+        """Let the script say a value of its own for a variant."""
+        keys = [path for path, known, platform in _KEYS if known is facet and platform in (EVERY, project.platform)]
+        draft = own_value(Files(tree, project.folder), _DYNAMIC, keys, facet, text, flavor.name)
+        return draft or super().own_facet(project, tree, flavor, facet, text)
+
     def facts(self, project: Project, tree: Tree, flavor: Flavor) -> AppFacts:
         """Return what the static configuration declares."""
         files = Files(tree, project.folder)
@@ -323,7 +357,9 @@ _Branches = list[tuple[str, Value]]
 
 def _branches(files: Files, name: str, facet: Facet, path: tuple[str, ...]) -> _Branches:
     """Return what a key of a dynamic configuration can hold, with the condition of each value."""
-    return files.script_values(name, facet, "expo", *path) or files.script_values(name, facet, *path)
+    found = files.script_values(name, facet, "expo", *path) or files.script_values(name, facet, *path)
+    script = files.script(name)
+    return [(variant_of(script, condition) if script else "", value) for condition, value in found]
 
 
 def _main(found: _Branches) -> str:

@@ -281,6 +281,8 @@ class Files:
             or (item.scope.platform == EVERY and not (apart and item.facet in ID_OF.values()))
         ]
         flavors = list(dict.fromkeys(["", *(item.scope.flavor for item in owners)]))
+        ids = [item.scope.flavor for item in owners if item.facet is facet and item.role is Role.OWNER]
+        flavors = flavors[1:] if ids and all(ids) else flavors  # every app that ships is a flavor
         apps = tuple(_app(common, platform, flavor, owners, self.derived) for flavor in flavors)
         places = [
             item._replace(scope=item.scope._replace(platform=platform, module=common.label))

@@ -144,8 +144,10 @@ class FlutterKind(HybridKind):
 
     def retire_flavor(self, project: Project, tree: Tree, flavor: Flavor) -> Draft:
         """Take out the entry point and the run configuration."""
-        names = (_entry(flavor.name), _run(flavor.name))
-        return Draft(removed=[path for name in names if tree.exists(path := join(project.folder, name))])
+        draft = super().retire_flavor(project, tree, flavor)
+        names = (join(project.folder, name) for name in (_entry(flavor.name), _run(flavor.name)))
+        draft.removed += [path for path in names if tree.exists(path) and path not in draft.removed]
+        return draft
 
     def technical(self, files: Files, name: str, draft: Draft) -> None:
         """Rename the Dart package: pubspec, ``package:`` addresses, packages that depend on it, desktop binaries."""

@@ -8,12 +8,14 @@ from onomaxis.formats.source import Source
 from onomaxis.model import Facet, Mention, Note, Role, Scope
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import opening_edit
+from onomaxis.projects.flavored_files import files_of, twin_files
 from onomaxis.projects.frameworks.files import ID_OF, Files
 from onomaxis.projects.frameworks.npm import npm_rename
 from onomaxis.projects.kind import Kind
 from onomaxis.projects.occurrences import ending, language_of
 from onomaxis.projects.ownership import standing
 from onomaxis.projects.project import EVERY, Flavor, Hits, Occurrence, Project, place
+from onomaxis.projects.run_lists import Called, twins, without
 from onomaxis.tree import Tree, join
 from onomaxis.wishes import Aim, Renaming
 
@@ -91,6 +93,23 @@ class HybridKind(Kind):
         """Change the names by which the framework's tools know the project."""
         draft = Draft()
         self.technical(Files(tree, project.folder), name, draft)
+        return draft
+
+    def variables(self, files: Files) -> frozenset[str]:
+        """Return the variables of the environment by which the project's own configuration tells flavors apart."""
+        return frozenset()
+
+    def add_variant(self, project: Project, tree: Tree, siblings: Sequence[Called], new: Called) -> Draft:
+        """List a flavor wherever its siblings are listed, and give it the pages and settings that they have."""
+        variables = self.variables(Files(tree, project.folder))
+        draft = twins(tree, project.folder, siblings, new, variables)
+        draft.join(twin_files(tree, project.folder, siblings, new))
+        return draft
+
+    def retire_flavor(self, project: Project, tree: Tree, flavor: Flavor) -> Draft:
+        """Take a flavor out of the lists, and its own pages and settings away."""
+        draft = without(tree, project.folder, flavor.name, self.variables(Files(tree, project.folder)))
+        draft.removed += files_of(tree, project.folder, flavor.name)
         return draft
 
     def own_facet(self, project: Project, tree: Tree, flavor: Flavor, facet: Facet, text: str) -> Draft:

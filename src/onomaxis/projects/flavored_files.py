@@ -1,0 +1,96 @@
+"""Files that one flavor alone has beside its build: a web manifest, a page, an environment file.
+
+They are told by what they are called: the usual name with the flavor's in it (``manifest.mossgate.json``,
+``.env.mossgate``), or the usual name in the flavor's own folder (``mossgate/index.html``). Sources: W3C, "Web
+Application Manifest" (file names in use); HTML standard.
+"""
+
+from __future__ import annotations
+
+import html
+import json
+import re
+from collections.abc import Callable, Iterator, Sequence
+
+from onomaxis.errors import FormatError
+from onomaxis.formats.source import Source, looks_binary
+from onomaxis.model import Note
+from onomaxis.projects.draft import Draft
+from onomaxis.projects.run_lists import Called, renamed
+from onomaxis.tree import Tree
+
+_USUAL = frozenset(
+    ("manifest.json", "manifest.webmanifest", "site.webmanifest", "app.webmanifest", "index.html", ".env")
+)
+# Files that the flavor's name alone is the name of.
+_ALONE = frozenset(("webmanifest", "env"))
+# Folders of native halves: what stands there is the flavor's of that build.
+_NATIVE = ("android", "ios", "macos", "windows", "linux")
+_LARGEST = 1 << 20
+
+
+def twin_files(tree: Tree, folder: str, siblings: Sequence[Called], new: Called) -> Draft:
+    """Return the files that a new flavor has as the sibling that has most of them, names replaced."""
+    draft = Draft()
+    theirs = {item.name: list(files_of(tree, folder, item.name)) for item in siblings}
+    model = max(siblings, key=lambda item: len(theirs[item.name]), default=None)
+    if model is None:
+        return draft
+    for path in theirs[model.name]:
+        target = f"{path[: _start(folder)]}{_word(model.name).sub(new.name, path[_start(folder) :])}"
+        if tree.exists(target):
+            continue
+        data = _twin(tree.read(path) or b"", path, model, new)
+        if data is not None:
+            draft.created.append((target, data))
+            draft.notes.append(Note(target, f"made from {path}: look it over"))
+    return draft
+
+
+def files_of(tree: Tree, folder: str, name: str) -> Iterator[str]:
+    """Yield the files of a flavor below a folder."""
+    word, start = _word(name), _start(folder)
+    for path in tree.below(folder):
+        inner = path[start:]
+        native = inner.split("/", 1)[0] in _NATIVE or "/src/" in f"/{inner}"
+        if not native and word.search(inner) and _is_own(inner, name):
+            yield path
+
+
+def _start(folder: str) -> int:
+    return len(folder) + 1 if folder else 0
+
+
+def _word(name: str) -> re.Pattern[str]:
+    return re.compile(rf"(?<![A-Za-z0-9]){re.escape(name)}(?![A-Za-z0-9])")
+
+
+def _is_own(path: str, name: str) -> bool:
+    """Tell whether a path is a file of a flavor, by its form."""
+    *above, base = path.split("/")
+    if base in _USUAL:
+        return name in above
+    own = re.escape(name)
+    bare = {re.sub(rf"[._-]{own}(?![A-Za-z0-9])", "", base, count=1), re.sub(rf"\A{own}[._-]", "", base, count=1)}
+    return bool(_USUAL & bare) or bool(_ALONE & bare)
+
+
+def _twin(data: bytes, path: str, model: Called, new: Called) -> bytes | None:
+    """Return a file's bytes for another flavor; None where it is no text, or cannot say it."""
+    if len(data) > _LARGEST or looks_binary(data):
+        return None
+    try:
+        source = Source.read(data)
+        text = source.text(0, len(source.view))
+        return data[: source.mark] + source.raw(renamed(text, model, new, _form(path)))
+    except FormatError:
+        return None
+
+
+def _form(path: str) -> Callable[[str], str]:
+    """Return how a title is written in a file."""
+    if path.endswith(".html"):
+        return lambda title: html.escape(title, quote=False)
+    if path.endswith((".json", ".webmanifest")):
+        return lambda title: json.dumps(title, ensure_ascii=False)[1:-1]
+    return str

@@ -1,0 +1,102 @@
+"""Variants of an Expo app that its scripts make by the environment: a new one, the end of one, a value of its own."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Sequence
+
+from onomaxis.formats.escapes import encode
+from onomaxis.formats.script import ScriptFile
+from onomaxis.model import Edit, Facet, Note
+from onomaxis.projects.draft import Draft
+from onomaxis.projects.frameworks.files import Files
+from onomaxis.projects.frameworks.variants import Part, asked, parts_of, twin_text, variables
+from onomaxis.projects.run_lists import Called, renamed
+from onomaxis.tree import inside, join
+
+_PICTURE = re.compile(r"['\"`]((?:\./)?[\w@./-]+\.(?:png|jpe?g|webp|svg|json|plist|icon))['\"`]")
+
+
+def asked_variables(files: Files, scripts: Sequence[str]) -> frozenset[str]:
+    """Return the environment variables that some scripts ask for."""
+    return frozenset().union(*(variables(file) for name in scripts if (file := files.script(name))))
+
+
+def add_variant(files: Files, scripts: Sequence[str], siblings: Sequence[Called], new: Called) -> Draft:
+    """Write a variant wherever a sibling is written; what names files that are not there yet is said."""
+    draft, names = Draft(), [item.name for item in siblings]
+    for name in scripts:
+        file = files.script(name)
+        if file is None or parts_of(file, new.name, [*names, new.name]):
+            continue
+        parts = {item.name: parts_of(file, item.name, names) for item in siblings}
+        model = max(siblings, key=lambda item: len(parts[item.name]), default=None)
+        if model is None:
+            break
+        for part in parts[model.name]:
+            draft.edits.append(_twin(files.path(name), file, part, model, new))
+            draft.notes += _missing(files, name, file, draft.edits[-1])
+    return draft
+
+
+def _twin(path: str, file: ScriptFile, part: Part, model: Called, new: Called) -> Edit:
+    question = f"{asked(file, [model.name])} === '{new.name}'"
+    text = twin_text(file, part, lambda said: renamed(said, model, new, _in_script), question)
+    at = file.source.offset(part.at)
+    return Edit(path, at, at, file.source.raw(text))
+
+
+def _in_script(title: str) -> str:
+    return encode("single", title)
+
+
+def _missing(files: Files, name: str, file: ScriptFile, edit: Edit) -> Iterator[Note]:
+    for match in _PICTURE.finditer(file.source.decoded(edit.new)):
+        path = join(files.folder, match[1])
+        if inside(match[1]) and not files.tree.exists(path):
+            yield Note(files.path(name), f"the new variant names {match[1]}, which is not there yet")
+
+
+def retire_variant(files: Files, scripts: Sequence[str], name: str, siblings: Sequence[str]) -> Draft:
+    """Take out what is said of a variant alone; where it is still named is said."""
+    draft = Draft()
+    for script in scripts:
+        file = files.script(script)
+        parts = parts_of(file, name, siblings) if file is not None else []
+        if file is None:
+            continue
+        path, source = files.path(script), file.source
+        draft.edits += [Edit(path, source.offset(part.cut[0]), source.offset(part.cut[1]), b"") for part in parts]
+        for token in file.tokens:
+            left = token.kind == "string" and token.text[1:-1] == name
+            if left and not any(start <= token.start < end for start, end in (part.cut for part in parts)):
+                draft.notes.append(
+                    Note(f"{path}:{source.line(token.start)}", f"names {name} still: see to it by hand")
+                )
+    return draft
+
+
+def own_value(
+    files: Files, scripts: Sequence[str], keys: Sequence[tuple[str, ...]], facet: Facet, text: str, name: str
+) -> Draft | None:
+    """Let a key say *text* for a variant, whatever it says for the others; None where no script states the key.
+
+    *keys* are the paths of keys that can say it, the first that is there counts.
+    """
+    for script in scripts:
+        file = files.script(script)
+        members = (
+            member
+            for path in keys
+            for start in (("expo", *path), path)
+            for member in (file.members(*start) if file is not None else ())
+        )
+        found = next((member for member in members if member.value), None)
+        if file is None or found is None:
+            continue
+        bare = facet is Facet.VERSION_CODE and found.value[0].kind == "number"
+        said = text if bare else f"'{encode('single', text)}'"
+        at = file.source.offset(found.value[0].start)
+        choice = f"{asked(file, [name])} === '{name}' ? {said} : "
+        return Draft(edits=[Edit(files.path(script), at, at, file.source.raw(choice), facet)])
+    return None

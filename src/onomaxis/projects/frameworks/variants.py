@@ -1,0 +1,354 @@
+"""Variants of a configuration that is a script: which one is built, the environment decides.
+
+``process.env.APP_VARIANT === 'mossgate'``, a name that was declared so, or a table that is asked by the variable:
+what is said under such a condition is that variant's. A new variant is written as its sibling is, where the sibling
+stands: an entry of a table, a case, an ``if``, a branch of a choice. Source of the usage: Expo documentation,
+"Configure multiple app variants".
+"""
+
+from __future__ import annotations
+
+from bisect import bisect_left
+from collections.abc import Callable, Iterator, Sequence
+from typing import NamedTuple
+
+from onomaxis import late
+from onomaxis.formats.lexer import Token
+from onomaxis.formats.script import ScriptFile, ScriptObject
+from onomaxis.formats.script_tokens import Computed, bare, block, case_end, closing
+
+# What is asked by convention where nothing is asked yet.
+USUAL = "process.env.APP_VARIANT"
+_ASKED = r"process\.env(?:\.\w++|\[\s*+['\"]\w++['\"]\s*+\])|[A-Za-z_$][\w$]*+"
+_TEXT = r"(?P<quote>['\"`])(?P<name>[\w-]++)(?P=quote)"
+_EQUAL = late.compile(rf"(?P<asked>{_ASKED})!?\s*+={{2,3}}\s*+{_TEXT}\Z")
+_TURNED = late.compile(rf"{_TEXT}\s*+={{2,3}}\s*+(?P<asked>{_ASKED})\Z")
+_VARIABLE = late.compile(r"process\.env(?:\.(\w++)|\[\s*+['\"](\w++)['\"]\s*+\])")
+_NAME = late.compile(r"[A-Za-z_$][\w$]*\Z")
+
+
+def variant_of(file: ScriptFile, condition: str) -> str:
+    """Return the variant that a condition asks for; the condition itself where it asks for none by its name."""
+    found = _equality(file, condition)
+    return found[1] if found else condition
+
+
+def variables(file: ScriptFile) -> frozenset[str]:
+    """Return the environment variables that a script asks for."""
+    return frozenset(match[1] or match[2] for match in _VARIABLE.finditer(file.view))
+
+
+def asked(file: ScriptFile, names: Sequence[str]) -> str:
+    """Return what the script compares variants with; the usual variable where it knows none of *names*."""
+    for at in range(len(file.tokens)):
+        token = file.tokens[at]
+        if token.kind == "string" and token.text.strip("'\"`") in names:
+            for part in _conditions(file, at):
+                found = _equality(file, part.text)
+                said = _environment(file, found[0]) if found else ""
+                if said:
+                    return said
+    for token in file.tokens:
+        if token.kind == "name" and _NAME.match(token.text) and (said := _environment(file, token.text)):
+            return said
+    return USUAL
+
+
+def _equality(file: ScriptFile, condition: str, depth: int = 0) -> tuple[str, str] | None:
+    """Return what a condition compares with which variant; None where it does nothing else, or asks otherwise."""
+    text = condition.strip()
+    while text.startswith("(") and text.endswith(")"):
+        text = text[1:-1].strip()
+    match = _EQUAL.match(text) or _TURNED.match(text)
+    if match is not None:
+        return (match["asked"], match["name"]) if _environment(file, match["asked"]) else None
+    if not _NAME.match(text) or depth:
+        return None
+    value = file.declared(text)
+    return _equality(file, _written(file, value), depth + 1) if value else None
+
+
+def _written(file: ScriptFile, items: Sequence[Token]) -> str:
+    return file.source.text(items[0].start, items[-1].end)
+
+
+def _environment(file: ScriptFile, said: str) -> str:
+    """Return the variable of the environment that an expression is, or is declared as; empty for any other."""
+    if said.startswith("process"):
+        return said
+    value = file.declared(said)
+    try:
+        text = _written(file, bare(value)) if value else _handed(file, said)
+    except Computed:
+        return ""
+    match = _VARIABLE.match(text)
+    rest = text[match.end() :].lstrip("! ") if match else "?"
+    return match[0] if match and rest[:2] in ("", "??", "||") else ""
+
+
+_TAKING = late.compile(
+    r"\bfunction\s++(?P<named>\w++)\s*+\(\s*+(?P<first>\w++)"
+    r"|\b(?:const|let|var)\s++(?P<arrow>\w++)\s*+=\s*+\(?\s*+(?P<only>\w++)[^=\n;]*+=>"
+)
+
+
+def _handed(file: ScriptFile, parameter: str) -> str:
+    """Return the variable that is handed to a function as its first parameter, wherever it is called; else nothing."""
+    for match in _TAKING.finditer(file.view):
+        if parameter not in (match["first"], match["only"]):
+            continue
+        name = re.escape(match["named"] or match["arrow"])
+        calls = re.finditer(rf"(?<![\w.])(?<!function ){name}\(\s*+([^()\n]*+)\)", file.view)
+        handed = {call[1].strip() for call in calls}
+        if len(handed) == 1:
+            return handed.pop()
+    return ""
+
+
+# -- where a variant stands
+
+
+class Part(NamedTuple):
+    """One piece of a script that is a variant's alone.
+
+    *start* and *end* are its span, *at* is where a sibling's twin goes, between *before* and *after*; *cut* is the
+    span that takes it out. *condition* is the span of a condition that names the variant by a name of its own.
+    """
+
+    start: int
+    end: int
+    at: int
+    before: str
+    after: str
+    cut: tuple[int, int]
+    condition: tuple[int, int] | None = None
+
+
+class _Condition(NamedTuple):
+    first: int
+    last: int
+    text: str
+
+
+def parts_of(file: ScriptFile, name: str, siblings: Sequence[str]) -> list[Part]:
+    """Return what of a script is said of one variant alone: none of it lies within another part."""
+    found = [*_entries(file, name, {*siblings, name})]
+    for at in range(len(file.tokens)):
+        token = file.tokens[at]
+        if token.text == "case" and at + 2 < len(file.tokens) and file.tokens[at + 1].text.strip("'\"`") == name:
+            found += _case(file, at)
+    for condition in _asking(file, name):
+        found += _if(file, condition) or _choice(file, condition)
+    found.sort(key=lambda part: (part.start, -part.end))
+    outer: list[Part] = []
+    for part in found:
+        if not outer or part.start >= outer[-1].end:
+            outer.append(part)
+    return outer
+
+
+def _entries(file: ScriptFile, name: str, known: set[str]) -> Iterator[Part]:
+    """Yield the entries of tables that are called after a variant, beside entries of its siblings."""
+    starts = [token.start for token in file.tokens]
+    for table in _tables(file.roots):
+        keys = [member.key for member in table.members]
+        if name not in keys or len(known.intersection(keys)) < min(2, len(known)):
+            continue
+        number = keys.index(name)
+        if not table.members[number].value:
+            continue
+        first = bisect_left(starts, table.members[number].value[0].start) - 2
+        start, end = file.tokens[first].start, table.members[number].value[-1].end
+        last = max(at for at, key in enumerate(keys) if key in known and table.members[at].value)
+        lead = _lead(file, first)
+        if number:
+            cut = (table.members[number - 1].value or table.members[number].value)[-1].end, end
+        else:
+            follow = first + 1
+            while follow < len(file.tokens) and file.tokens[follow].start < end:
+                follow += 1
+            comma = file.tokens[follow].text == ","
+            cut = start, file.tokens[follow + comma].start
+        yield Part(start, end, table.members[last].value[-1].end, f",{lead}", "", cut)
+
+
+def _tables(objects: Sequence[ScriptObject]) -> Iterator[ScriptObject]:
+    for item in objects:
+        yield item
+        yield from _tables([member.inner for member in item.members if member.inner])
+
+
+def _lead(file: ScriptFile, at: int) -> str:
+    """Return the white space before a token: a line end with its indent, or a blank."""
+    between = file.view[file.tokens[at - 1].end if at else 0 : file.tokens[at].start]
+    return file.source.newline + between[between.rfind("\n") + 1 :] if "\n" in between else " "
+
+
+def _before(file: ScriptFile, at: int) -> int:
+    """Return where the white space begins that stands before a token on its own line, that line's end with it."""
+    start = file.tokens[at].start
+    blank = start - len(file.view[:start][-200:]) + len(file.view[:start][-200:].rstrip(" \t"))
+    if file.view[blank - 1 : blank] == "\n":
+        blank -= 2 if file.view[blank - 2 : blank] == "\r\n" else 1
+    return blank
+
+
+def _case(file: ScriptFile, at: int) -> Iterator[Part]:
+    """Yield a case of a switch, where it has statements of its own that do not run on into the next."""
+    tokens = file.tokens
+    colon = next((index for index in range(at, min(at + 6, len(tokens))) if tokens[index].text == ":"), -1)
+    try:
+        end = min(case_end(tokens, colon + 1), _scope_end(tokens, colon + 1)) if colon > 0 else -1
+    except Computed:
+        return
+    body = tokens[colon + 1 : end] if end > 0 else []
+    if not any(token.text in ("return", "break", "throw") for token in body) or not _asks(file, at):
+        return
+    before = next((index for index in range(at - 1, -1, -1) if tokens[index].text in (":", "{", ";", "}")), 0)
+    if tokens[before].text == ":" and before == at - 1:
+        return  # it shares its statements with the label above
+    finish = tokens[end - 1].end
+    yield Part(tokens[at].start, finish, finish, _lead(file, at), "", (_before(file, at), finish))
+
+
+def _asks(file: ScriptFile, at: int) -> bool:
+    """Tell whether the switch around a case asks the environment."""
+    tokens, depth = file.tokens, 0
+    for index in range(at - 1, -1, -1):
+        depth += (tokens[index].text in "}])") - (tokens[index].text in "{[(")
+        if depth < 0:
+            break
+    else:
+        return False
+    start, depth = index - 1, 0
+    while start >= 0:
+        depth += (tokens[start].text == ")") - (tokens[start].text == "(")
+        if depth == 0:
+            break
+        start -= 1
+    inner = tokens[start + 1 : index - 1]
+    return (
+        start > 0 and tokens[start - 1].text == "switch" and bool(inner and _environment(file, _written(file, inner)))
+    )
+
+
+def _scope_end(tokens: list[Token], at: int) -> int:
+    while at < len(tokens) and tokens[at].text != "}":
+        at = closing(tokens, at) + 1 if tokens[at].text in ("{", "(", "[") else at + 1
+    return at
+
+
+_EQUALS = ("=", "==", "===")
+
+
+def _conditions(file: ScriptFile, at: int) -> Iterator[_Condition]:
+    """Yield the comparisons that a string literal is a side of."""
+    tokens, first, last = file.tokens, at, at
+    while first and tokens[first - 1].text in _EQUALS:
+        first -= 1
+    if 0 < first < at:
+        first = _operand(tokens, first - 1, -1)
+        yield _Condition(first, at, _written(file, tokens[first : at + 1]))
+    while last + 1 < len(tokens) and tokens[last + 1].text in _EQUALS:
+        last += 1
+    if at < last < len(tokens) - 1:
+        last = _operand(tokens, last + 1, 1)
+        yield _Condition(at, last, _written(file, tokens[at : last + 1]))
+
+
+def _operand(tokens: Sequence[Token], at: int, step: int) -> int:
+    """Return the other end of ``name.name['key']`` that begins or ends at a token, *step* forwards or backwards."""
+    joints = (".", "?.", "[", "]")
+    while 0 <= at + step < len(tokens):
+        here, beyond = tokens[at], tokens[at + step]
+        inner = here.text in joints and here.text != ("]" if step > 0 else "[")
+        if not (inner or beyond.text in (".", "?.", "[" if step > 0 else "]")) or beyond.text in (";", "{", "}"):
+            break
+        at += step
+    return at
+
+
+def _asking(file: ScriptFile, name: str) -> Iterator[_Condition]:
+    """Yield every condition that asks for a variant and nothing else, by comparing or by a name declared so."""
+    own = {
+        token.text
+        for at, token in enumerate(file.tokens)
+        if at and file.tokens[at - 1].text in ("const", "let", "var") and variant_of(file, token.text) == name
+    }
+    for at, token in enumerate(file.tokens):
+        if token.kind == "string" and token.text.strip("'\"`") == name:
+            for condition in _conditions(file, at):
+                if variant_of(file, condition.text) == name:
+                    yield condition
+        elif token.text in own and (not at or file.tokens[at - 1].text not in ("const", "let", "var", ".")):
+            yield _Condition(at, at, token.text)
+
+
+def _if(file: ScriptFile, condition: _Condition) -> list[Part]:
+    """Return the statement that runs under a condition alone; nothing where it decides something else."""
+    tokens, first, last = file.tokens, condition.first, condition.last
+    around = [tokens[index].text for index in (first - 2, first - 1)] if first > 1 else []
+    if around != ["if", "("] or last + 2 >= len(tokens) or tokens[last + 1].text != ")":
+        return []
+    start = first - 2
+    try:
+        body, end = block(tokens, last + 2)
+    except Computed:
+        return []
+    if not body or end > len(tokens):
+        return []
+    finish = tokens[end - 1].end
+    after_else = bool(start) and tokens[start - 1].text == "else"
+    goes_on = end < len(tokens) and tokens[end].text == "else"
+    joint = " else " if after_else or goes_on else _lead(file, start)
+    if goes_on and end + 1 < len(tokens):
+        cut = tokens[start].start, tokens[end + 1].start
+    elif after_else:
+        cut = tokens[start - 2].end, finish
+    else:
+        cut = tokens[start].start, tokens[end].start if end < len(tokens) else finish
+    named = _own_name(file, condition)
+    return [Part(tokens[start].start, finish, tokens[start].start, "", joint, cut, named)]
+
+
+def _choice(file: ScriptFile, condition: _Condition) -> list[Part]:
+    """Return ``condition ? value :``, where nothing before the condition takes part in it."""
+    tokens, first, last = file.tokens, condition.first, condition.last
+    if last + 2 >= len(tokens) or tokens[last + 1].text != "?" or tokens[last + 2].text in ("?", "."):
+        return []
+    before = tokens[first - 1].text if first else ""
+    if before not in ("=", "(", "[", "{", ",", ":", "return", "=>", ">", "?", "default", ""):
+        return []
+    at, depth = last + 2, 1
+    try:
+        while at < len(tokens):
+            text = tokens[at].text
+            depth += (text == "?") - (text == ":")
+            if depth == 0:
+                break
+            if text in (")", "]", "}", ";", ","):
+                return []
+            at = closing(tokens, at) + 1 if text in ("{", "(", "[") else at + 1
+    except Computed:
+        return []
+    if at + 1 >= len(tokens):
+        return []
+    start, end, follow = tokens[first].start, tokens[at].end, tokens[at + 1].start
+    gap = file.view[end:follow]
+    if gap.strip():
+        return []
+    return [Part(start, end, start, "", gap, (start, follow), _own_name(file, condition))]
+
+
+def _own_name(file: ScriptFile, condition: _Condition) -> tuple[int, int] | None:
+    one = file.tokens[condition.first]
+    return (one.start, one.end) if condition.first == condition.last else None
+
+
+def twin_text(file: ScriptFile, part: Part, renamed: Callable[[str], str], question: str) -> str:
+    """Return a sibling's part for another variant; *question* stands for a name that asks for the sibling."""
+    if part.condition is None:
+        return f"{part.before}{renamed(file.source.text(part.start, part.end))}{part.after}"
+    start, end = part.condition
+    head, tail = file.source.text(part.start, start), file.source.text(end, part.end)
+    return f"{part.before}{renamed(head)}{question}{renamed(tail)}{part.after}"
