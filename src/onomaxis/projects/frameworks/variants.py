@@ -8,6 +8,7 @@ stands: an entry of a table, a case, an ``if``, a branch of a choice. Source of 
 
 from __future__ import annotations
 
+import re
 from bisect import bisect_left
 from collections.abc import Callable, Iterator, Sequence
 from typing import NamedTuple
@@ -39,19 +40,24 @@ def variables(file: ScriptFile) -> frozenset[str]:
 
 
 def asked(file: ScriptFile, names: Sequence[str]) -> str:
-    """Return what the script compares variants with; the usual variable where it knows none of *names*."""
-    for at in range(len(file.tokens)):
-        token = file.tokens[at]
+    """Return what a script tells its variants by: what *names* are compared with, or a table is asked by.
+
+    The usual variable where it does neither.
+    """
+    return next((said for said in _questions(file, names) if said), USUAL)
+
+
+def _questions(file: ScriptFile, names: Sequence[str]) -> Iterator[str]:
+    tokens = file.tokens
+    for at, token in enumerate(tokens):
         if token.kind == "string" and token.text.strip("'\"`") in names:
-            for part in _conditions(file, at):
-                found = _equality(file, part.text)
-                said = _environment(file, found[0]) if found else ""
-                if said:
-                    return said
-    for token in file.tokens:
-        if token.kind == "name" and _NAME.match(token.text) and (said := _environment(file, token.text)):
-            return said
-    return USUAL
+            found = [_equality(file, part.text) for part in _conditions(file, at)]
+            yield from (_environment(file, one[0]) for one in found if one)
+            if at and tokens[at - 1].text == "case":
+                yield _switched(file, at - 1)
+    for at, token in enumerate(tokens[:-1]):
+        if token.text == "[" and at and tokens[at - 1].kind == "name" and tokens[at + 1].kind == "name":
+            yield _environment(file, _written(file, tokens[at + 1 : _last(tokens, at + 1) + 1]))
 
 
 def _equality(file: ScriptFile, condition: str, depth: int = 0) -> tuple[str, str] | None:
@@ -75,7 +81,7 @@ def _written(file: ScriptFile, items: Sequence[Token]) -> str:
 def _environment(file: ScriptFile, said: str) -> str:
     """Return the variable of the environment that an expression is, or is declared as; empty for any other."""
     if said.startswith("process"):
-        return said
+        return said if _VARIABLE.match(said) else ""
     value = file.declared(said)
     try:
         text = _written(file, bare(value)) if value else _handed(file, said)
@@ -93,7 +99,7 @@ _TAKING = late.compile(
 
 
 def _handed(file: ScriptFile, parameter: str) -> str:
-    """Return the variable that is handed to a function as its first parameter, wherever it is called; else nothing."""
+    """Return the variable that a function is handed as its first parameter, wherever it is called; else nothing."""
     for match in _TAKING.finditer(file.view):
         if parameter not in (match["first"], match["only"]):
             continue
@@ -202,7 +208,7 @@ def _case(file: ScriptFile, at: int) -> Iterator[Part]:
     except Computed:
         return
     body = tokens[colon + 1 : end] if end > 0 else []
-    if not any(token.text in ("return", "break", "throw") for token in body) or not _asks(file, at):
+    if not any(token.text in ("return", "break", "throw") for token in body) or not _switched(file, at):
         return
     before = next((index for index in range(at - 1, -1, -1) if tokens[index].text in (":", "{", ";", "}")), 0)
     if tokens[before].text == ":" and before == at - 1:
@@ -211,15 +217,15 @@ def _case(file: ScriptFile, at: int) -> Iterator[Part]:
     yield Part(tokens[at].start, finish, finish, _lead(file, at), "", (_before(file, at), finish))
 
 
-def _asks(file: ScriptFile, at: int) -> bool:
-    """Tell whether the switch around a case asks the environment."""
+def _switched(file: ScriptFile, at: int) -> str:
+    """Return the variable that the switch around a case asks for; empty where it asks for something else."""
     tokens, depth = file.tokens, 0
     for index in range(at - 1, -1, -1):
         depth += (tokens[index].text in "}])") - (tokens[index].text in "{[(")
         if depth < 0:
             break
     else:
-        return False
+        return ""
     start, depth = index - 1, 0
     while start >= 0:
         depth += (tokens[start].text == ")") - (tokens[start].text == "(")
@@ -227,9 +233,8 @@ def _asks(file: ScriptFile, at: int) -> bool:
             break
         start -= 1
     inner = tokens[start + 1 : index - 1]
-    return (
-        start > 0 and tokens[start - 1].text == "switch" and bool(inner and _environment(file, _written(file, inner)))
-    )
+    switched = start > 0 and tokens[start - 1].text == "switch" and bool(inner)
+    return _environment(file, _written(file, inner)) if switched else ""
 
 
 def _scope_end(tokens: list[Token], at: int) -> int:
@@ -247,24 +252,39 @@ def _conditions(file: ScriptFile, at: int) -> Iterator[_Condition]:
     while first and tokens[first - 1].text in _EQUALS:
         first -= 1
     if 0 < first < at:
-        first = _operand(tokens, first - 1, -1)
+        first = _first(tokens, first - 1)
         yield _Condition(first, at, _written(file, tokens[first : at + 1]))
     while last + 1 < len(tokens) and tokens[last + 1].text in _EQUALS:
         last += 1
     if at < last < len(tokens) - 1:
-        last = _operand(tokens, last + 1, 1)
+        last = _last(tokens, last + 1)
         yield _Condition(at, last, _written(file, tokens[at : last + 1]))
 
 
-def _operand(tokens: Sequence[Token], at: int, step: int) -> int:
-    """Return the other end of ``name.name['key']`` that begins or ends at a token, *step* forwards or backwards."""
-    joints = (".", "?.", "[", "]")
-    while 0 <= at + step < len(tokens):
-        here, beyond = tokens[at], tokens[at + step]
-        inner = here.text in joints and here.text != ("]" if step > 0 else "[")
-        if not (inner or beyond.text in (".", "?.", "[" if step > 0 else "]")) or beyond.text in (";", "{", "}"):
+def _first(tokens: Sequence[Token], at: int) -> int:
+    """Return where ``name.name['key']`` begins that ends at a token."""
+    while at > 0:
+        if tokens[at].text == "]":
+            while at > 1 and tokens[at].text != "[":
+                at -= 1
+            at -= 1
+        elif at > 1 and tokens[at - 1].text in (".", "?."):
+            at -= 2
+        else:
             break
-        at += step
+    return at
+
+
+def _last(tokens: Sequence[Token], at: int) -> int:
+    """Return where ``name.name['key']`` ends that begins at a token."""
+    while at + 2 < len(tokens):
+        if tokens[at + 1].text in (".", "?."):
+            at += 2
+        elif tokens[at + 1].text == "[":
+            while at + 1 < len(tokens) and tokens[at].text != "]":
+                at += 1
+        else:
+            break
     return at
 
 

@@ -1,0 +1,248 @@
+"""Variants that a script makes by the environment: read, added, retired, adopted; the runtime itself says what they are."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+from pathlib import Path
+
+import pytest
+
+from conftest import commit_all, files, judge, memory, onomaxis, snapshot
+from onomaxis.brands.adopt import adopted as adopted_text
+from onomaxis.brands.flavors import FlavorWish, plan_flavor
+from onomaxis.brands.retirement import plan_retirement
+from onomaxis.brands.stamp import stamp
+from onomaxis.brands.subjects import subjects
+from onomaxis.errors import RefusedError
+from onomaxis.projects.flavored_files import files_of
+from onomaxis.surveys.survey import read_projects
+from onomaxis.tree import Tree
+from onomaxis.writing.change import applied
+
+PACKAGE = '{\n  "name": "lendspan",\n  "scripts": {\n    "start:mossgate": "APP_VARIANT=mossgate run start"\n  },\n  "dependencies": { "expo": "54.0.0" }\n}\n'
+BODY = "{{\n  name: {name},\n  slug: 'lendspan',\n  version: '1.2.0',\n  ios: {{ bundleIdentifier: {id}, buildNumber: '7' }},\n  android: {{ package: {id}, versionCode: 7 }},\n}};\n"
+ENV = "process.env.APP_VARIANT"
+PAIRS = {"alderbank": ("Alderbank", "org.lendspan.alderbank"), "mossgate": ("Mossgate", "org.lendspan.mossgate")}
+PLAIN = ("Lendspan", "org.lendspan.app")
+
+
+def table(quote: str = "'", tail: str = ",") -> str:
+    rows = "".join(
+        f"  {key}: {{ name: {quote}{name}{quote}, id: {quote}{id_}{quote} }}{tail if key == 'mossgate' else ','}\n" for key, (name, id_) in PAIRS.items()
+    )
+    return f"const brands = {{\n{rows}}};\n"
+
+
+def chain(at: int) -> str:
+    return "".join(f"{ENV} === '{key}' ? '{PAIRS[key][at]}' : " for key in PAIRS) + f"'{PLAIN[at]}'"
+
+
+def cases(name: str, at: int) -> str:
+    rows = "".join(f"    case '{key}':\n      return '{pair[at]}';\n" for key, pair in PAIRS.items())
+    return f"function {name}() {{\n  switch ({ENV}) {{\n{rows}    default:\n      return '{PLAIN[at]}';\n  }}\n}}\n"
+
+
+def ifs(name: str, at: int) -> str:
+    rows = "".join(f"  if ({ENV} === '{key}') {{\n    return '{pair[at]}';\n  }}\n" for key, pair in PAIRS.items())
+    return f"const {name} = () => {{\n{rows}  return '{PLAIN[at]}';\n}};\n"
+
+
+def elses(name: str, at: int) -> str:
+    rows = " else ".join(f"if (asked === '{key}') {{ return '{pair[at]}'; }}" for key, pair in PAIRS.items())
+    return f"function {name}(asked) {{\n  {rows} else {{ return '{PLAIN[at]}'; }}\n}}\n"
+
+
+HANDED = f"named({ENV})", f"idOf({ENV})"
+OWN = "".join(f"const IS_{key.upper()} = {ENV} === '{key}';\n" for key in PAIRS)
+OWN_CHAINS = ["".join(f"IS_{key.upper()} ? '{PAIRS[key][at]}' : " for key in PAIRS) + f"'{PLAIN[at]}'" for at in (0, 1)]
+# What stands before the configuration, what its name and its ID say, whether an app without a variant is built.
+STYLES: dict[str, tuple[str, str, str, bool]] = {
+    "table": (f"const asked = {ENV};\n{table()}", "brands[asked].name", "brands[asked].id", False),
+    "table, double quotes, no comma": (table('"', ""), f"brands[{ENV}].name", f"brands[{ENV}].id", False),
+    "table with a default": (f"const asked = {ENV} || 'alderbank';\n{table()}", "brands[asked].name", "brands[asked].id", True),
+    "one table each": (
+        "".join(f"const {n} = {{ {', '.join(f'{key}: {pair[at]!r}' for key, pair in PAIRS.items())} }};\n" for at, n in enumerate(("names", "ids"))),
+        f"names[{ENV}]", f"ids[{ENV}]", False,
+    ),
+    "choices": ("", chain(0), chain(1), True),
+    "names of their own": (OWN, *OWN_CHAINS, True),
+    "cases": (cases("named", 0) + cases("idOf", 1), "named()", "idOf()", True),
+    "ifs": (ifs("named", 0) + ifs("idOf", 1), "named()", "idOf()", True),
+    "else ifs, handed in": (elses("named", 0) + elses("idOf", 1), *HANDED, True),
+    "a key in brackets": ("", chain(0).replace(ENV, "process.env['APP_VARIANT']"), chain(1), True),
+    "turned round": ("", chain(0).replace(f"{ENV} === 'mossgate'", f"'mossgate' === {ENV}"), chain(1), True),
+}  # fmt: skip
+
+
+def project(style: str, newline: str = "\n") -> dict[str, str]:
+    head, name, id_, _ = STYLES[style]
+    return {"package.json": PACKAGE, "app.config.js": (head + "module.exports = " + BODY.format(name=name, id=id_)).replace("\n", newline)}
+
+
+def adopt(tree: Tree) -> Tree:
+    """Return a tree with the identity file that adopting it writes."""
+    return tree.overlay({"onomaxis.toml": adopted_text(subjects(read_projects(tree)), {}).encode()}, ())
+
+
+def said(tree: Tree) -> dict[str, dict[str, tuple[str, str]]]:
+    """Return by flavor and platform what the program reads."""
+    found: dict[str, dict[str, tuple[str, str]]] = {}
+    for item in read_projects(tree):
+        for app in item.apps:
+            found.setdefault(app.flavor, {})[app.platform] = (app.name.text if app.name else "", app.id.text if app.id else "")
+    return found
+
+
+def ran(text: str, variant: str) -> dict:
+    """Return the configuration as the runtime makes it."""
+    script = f"const m = {{}};(function (module) {{\n{text}\n}})(m);console.log(JSON.stringify(m.exports));"
+    env = {"PATH": "/usr/bin", **({"APP_VARIANT": variant} if variant else {})}
+    done = subprocess.run([judge("node"), "-e", script], capture_output=True, text=True, env=env, check=True)
+    return json.loads(done.stdout)
+
+
+NEW = FlavorWish("pennywick", id="org.lendspan.pennywick", shown="Penny's Wick")
+
+
+@pytest.mark.parametrize("newline", ["\n", "\r\n"], ids=["lf", "crlf"])
+@pytest.mark.parametrize("style", STYLES)
+def test_a_variant_comes_and_goes(style: str, newline: str) -> None:
+    """It is called as asked, the others as before; with it gone every byte is as it was."""
+    before = memory(project(style, newline))
+    known, plain = said(before), STYLES[style][3]
+    usual = {"alderbank", "mossgate"} - ({"alderbank"} if "default" in style else set())
+    assert set(known) == usual | ({""} if plain else set())
+    after = applied(before, plan_flavor(before, NEW).changes)
+    both = dict.fromkeys(("android", "ios"), ("Penny's Wick", "org.lendspan.pennywick"))
+    assert said(after) == {**known, "pennywick": both}
+    assert '"start:pennywick": "APP_VARIANT=pennywick run start"' in (after.read("package.json") or b"").decode()
+    assert (after.read("app.config.js") or b"").count(b"\r\n") == ((after.read("app.config.js") or b"").count(b"\n") if newline == "\r\n" else 0)
+    gone = applied(after, plan_retirement(after, "pennywick").changes)
+    assert {path: gone.read(path) for path in gone.files} == {path: before.read(path) for path in before.files}
+    assert set(said(applied(before, plan_retirement(before, "mossgate").changes))) == set(known) - {"mossgate"}
+
+
+@pytest.mark.processes
+@pytest.mark.parametrize("style", STYLES)
+def test_the_runtime_says_the_same(style: str) -> None:
+    """Every variant, before and after, is what the script gives when it is run."""
+    before = memory(project(style))
+    after = applied(before, plan_flavor(before, NEW).changes)
+    gone = applied(after, plan_retirement(after, "mossgate").changes)
+    for tree in (before, after, gone):
+        text = (tree.read("app.config.js") or b"").decode()
+        for flavor, platforms in said(tree).items():
+            made = ran(text, flavor)
+            assert platforms == {"android": (made["name"], made["android"]["package"]), "ios": (made["name"], made["ios"]["bundleIdentifier"])}, flavor
+
+
+@pytest.mark.parametrize("style", STYLES)
+def test_adopting_and_stamping(style: str) -> None:
+    """What is adopted stamps to nothing; a name that the identity file changes is that variant's alone."""
+    before = memory(project(style))
+    adopted = adopt(before)
+    assert stamp(adopted).empty
+    text = (adopted.read("onomaxis.toml") or b"").decode()
+    assert text.count("Alderbank") == 1 or not STYLES[style][3]
+    other = adopted.overlay({"onomaxis.toml": text.replace('"Alderbank"', '"Alder Bank"').encode()}, ())
+    after = applied(other, stamp(other).changes)
+    assert {flavor: apps["ios"][0] for flavor, apps in said(after).items()} == {
+        flavor: apps["ios"][0].replace("Alderbank", "Alder Bank") for flavor, apps in said(before).items()
+    }
+
+
+def test_what_all_share_becomes_a_variants_own() -> None:
+    """A version for one variant is a choice before what the others take."""
+    before = memory(project("cases"))
+    adopted = adopt(before)
+    text = (adopted.read("onomaxis.toml") or b"").decode().replace("[flavors.mossgate]\n", '[flavors.mossgate]\nversion = "2.0.0"\n')
+    other = adopted.overlay({"onomaxis.toml": text.encode()}, ())
+    after = applied(other, stamp(other).changes)
+    script = (after.read("app.config.js") or b"").decode()
+    assert f"version: {ENV} === 'mossgate' ? '2.0.0' : '1.2.0'" in script and stamp(after).empty
+
+
+def test_the_first_variant_of_a_script() -> None:
+    """A script that knows none makes its first by the usual variable; a static file is stamped instead."""
+    script = "module.exports = " + BODY.format(name="'Lendspan'", id="'org.lendspan.app'")
+    before = memory({"package.json": PACKAGE.replace("mossgate", "x"), "app.config.js": script})
+    after = applied(before, plan_flavor(before, NEW).changes)
+    assert said(after)["pennywick"]["ios"] == ("Penny's Wick", "org.lendspan.pennywick") and said(after)[""]["ios"] == ("Lendspan", "org.lendspan.app")
+    gone = applied(after, plan_retirement(after, "pennywick").changes)
+    assert gone.read("app.config.js") == script.encode()
+    static = {"expo": {"name": "L", "ios": {"bundleIdentifier": "a.b"}, "android": {"package": "a.b"}}}
+    plain = memory({"package.json": PACKAGE, "app.json": json.dumps(static, indent=2) + "\n"})
+    planned = plan_flavor(plain, NEW)
+    assert planned.empty and any("it is stamped" in note.text for note in planned.notes)
+
+
+def test_an_id_that_is_taken() -> None:
+    """Another variant's ID is refused, with where it stands."""
+    with pytest.raises(RefusedError) as refused:
+        plan_flavor(memory(project("table")), NEW._replace(id="org.lendspan.mossgate"))
+    assert refused.value.file == "app.config.js" and "mossgate has the ID" in refused.value.message
+
+
+BESIDE = {
+    "public/mossgate/manifest.json": '{\n  "name": "Mossgate",\n  "short_name": "Moss",\n  "id": "/mossgate"\n}\n',
+    "public/index.mossgate.html": "<title>Mossgate</title>\n<a href='/mossgate/'>org.lendspan.mossgate</a>\n",
+    "mossgate.webmanifest": '{"name": "Mossgate"}\n',
+    ".env.mossgate": "TITLE=Mossgate\r\nURL=https://mossgate.lendspan.org\r\n",
+    "profiles.json": '{\n  "build": {\n    "mossgate": { "env": { "APP_VARIANT": "mossgate" } }\n  }\n}\n',
+    ".env": "TITLE=Lendspan\n", "public/index.html": "<title>Lendspan</title>\n", "notes/mossgate.txt": "Mossgate\n",
+    "android/app/src/mossgate/assets/index.html": "<title>Mossgate</title>\n", "other.json": '{"build": {"mossgate": {"env": {"OTHER": "mossgate"}}}}\n',
+}  # fmt: skip
+
+
+def test_pages_and_settings_of_a_variant(tmp_path: Path) -> None:
+    """Manifest, page, environment and ways to build of a sibling become those of the new one, and go with it."""
+    root = files(tmp_path / "x", {**project("choices"), **BESIDE})
+    commit_all(root)
+    before = snapshot(root)
+    done = onomaxis("flavor", "add", "pennywick", root, "--id", "org.lendspan.pennywick", "--shown", "Penny & Wick")
+    assert done.code == 0 and "look it over" in done.out + done.err
+    made = {path: (root / path).read_bytes().decode() for path in sorted(set(snapshot(root)) - set(before)) if not path.endswith("/")}
+    assert set(made) == {"public/pennywick/manifest.json", "public/index.pennywick.html", "pennywick.webmanifest", ".env.pennywick"}
+    assert json.loads(made["public/pennywick/manifest.json"]) == {"name": "Penny & Wick", "short_name": "Moss", "id": "/pennywick"}
+    assert made["public/index.pennywick.html"] == "<title>Penny &amp; Wick</title>\n<a href='/pennywick/'>org.lendspan.pennywick</a>\n"
+    assert made[".env.pennywick"] == "TITLE=Penny & Wick\r\nURL=https://pennywick.lendspan.org\r\n"
+    assert json.loads((root / "profiles.json").read_text())["build"]["pennywick"] == {"env": {"APP_VARIANT": "pennywick"}}
+    assert "pennywick" not in (root / "other.json").read_text()
+    commit_all(root)
+    assert onomaxis("flavor", "retire", "pennywick", root).code == 0 and snapshot(root) == before
+
+
+@pytest.mark.parametrize(
+    ("path", "own"),
+    [
+        ("manifest.mossgate.json", True), ("manifest-mossgate.webmanifest", True), ("mossgate/manifest.json", True), ("web/mossgate/index.html", True),
+        ("index_mossgate.html", True), ("mossgate.webmanifest", True), (".env.mossgate", True), ("config/mossgate.env", True), (".env-mossgate", True),
+        ("mossgate.html", False), ("mossgate.json", False), ("manifest.mossgates.json", False), ("mossgate/manifest.txt", False), ("ios/mossgate/index.html", False),
+        ("app/src/mossgate/index.html", False), ("manifest.json", False), ("brands/mossgate2/manifest.json", False),
+    ],
+)  # fmt: skip
+def test_files_by_their_form(path: str, own: bool) -> None:
+    """The usual name with the flavor's in it, or in the flavor's folder; what only looks alike is none."""
+    assert list(files_of(memory({path: "x", "a/b.txt": ""}), "", "mossgate")) == ([path] if own else [])
+    assert list(files_of(memory({f"app/{path}": "x", path: ""}), "app", "mossgate")) == ([f"app/{path}"] if own else [])
+
+
+@pytest.mark.parametrize(
+    "text",
+    [
+        "switch (", "case 'mossgate':", "if (process.env.X === 'mossgate'", "x = process.env.X === 'mossgate' ? (", "const a = { mossgate", "'mossgate' ===",
+        "=== 'mossgate'", "{ alderbank: 1, mossgate: }", "else if (process.env.X == 'mossgate')", "process.env.X === 'mossgate' ? 1 :", "const mossgate = mossgate;",
+    ],
+)  # fmt: skip
+def test_scripts_that_are_not_whole(text: str) -> None:
+    """Whatever stands there, reading ends, and nothing is taken for a variant that is none."""
+    contents = {**project("choices"), "app.config.ts": text}
+    tree = memory(contents)
+    said(tree)
+    for plan in (lambda: plan_flavor(tree, NEW), lambda: plan_retirement(tree, "mossgate")):
+        try:
+            changed = applied(tree, plan().changes)
+        except RefusedError:
+            continue
+        assert changed.read("package.json")
