@@ -14,6 +14,7 @@ from onomaxis.brands.flavors import FlavorWish, plan_flavor
 from onomaxis.brands.retirement import plan_retirement
 from onomaxis.brands.stamp import stamp
 from onomaxis.brands.subjects import subjects
+from onomaxis.checks.inspection import look_over
 from onomaxis.errors import RefusedError
 from onomaxis.projects.flavored_files import files_of
 from onomaxis.surveys.survey import read_projects
@@ -211,6 +212,23 @@ def test_pages_and_settings_of_a_variant(tmp_path: Path) -> None:
     assert "pennywick" not in (root / "other.json").read_text()
     commit_all(root)
     assert onomaxis("flavor", "retire", "pennywick", root).code == 0 and snapshot(root) == before
+
+
+def test_a_page_that_bears_another_name() -> None:
+    """The name under which another variant is shown, in a manifest or a page; its own name, and longer ones, are right."""
+    beside = {f"public/{name}/manifest.json": json.dumps({"name": pair[0], "short_name": name[:4]}) for name, pair in PAIRS.items()}
+    beside |= {f"index.{name}.html": f"<title>{pair[0]}</title>\n" for name, pair in PAIRS.items()}
+    contents = {**project("choices"), **beside}
+
+    def found(changed: dict[str, str]) -> list[tuple[str, str]]:
+        findings = look_over(memory({**contents, **changed}), ["flavors"])[0]
+        return [(item.at[0][0], item.message) for item in findings if item.rule.code == "FLAVOR13"]
+
+    path = "public/mossgate/manifest.json"
+    assert found({}) == [] == found({path: beside[path].replace("Mossgate", "Mossgate of Alderbank")})
+    ((file, message),) = found({path: beside[path].replace("Mossgate", "Alderbank")})
+    assert file == path and "bears the name of alderbank" in message
+    assert [file for file, _ in found({"index.mossgate.html": "<title>Alderbank</title>\n"})] == ["index.mossgate.html"]
 
 
 @pytest.mark.parametrize(

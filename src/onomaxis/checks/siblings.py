@@ -20,6 +20,7 @@ from onomaxis.errors import FormatError
 from onomaxis.formats.jsonc import parse_json
 from onomaxis.formats.source import Source
 from onomaxis.formats.xml import parse_xml
+from onomaxis.projects.flavored_files import is_file_of
 from onomaxis.surveys.survey import own_files
 from onomaxis.tree import Tree
 
@@ -216,6 +217,32 @@ def of_others(context: Context) -> Iterator[Finding]:
                         said = f"{item.path.rpartition('/')[2]} of {item.flavor} names {flavor}"
                         yield Finding(OTHER, said, ((item.path, number),), item.flavor)
                         break
+                else:
+                    yield from _called_as_others(context, item)
+
+
+def _called_as_others(context: Context, item: _Own) -> Iterator[Finding]:
+    """Look into a flavor's own page or web manifest for the name under which another flavor is shown."""
+    if not is_file_of(item.path, item.flavor):
+        return
+    shown = {
+        name: flavor
+        for subject in context.subjects
+        for flavor in subject.flavors
+        if (name := subject.text(flavor, "name")) and flavor.casefold() != item.flavor.casefold()
+    }
+    for subject in context.subjects:
+        shown.pop(subject.text(item.flavor, "name") or "", None)
+    for number, line in enumerate(item.text.split("\n"), 1):
+        for name, flavor in shown.items():
+            if any(f"{before}{name}{after}" in line for before, after in _QUOTED):
+                said = f"{item.path.rpartition('/')[2]} of {item.flavor} bears the name of {flavor}: {name}"
+                yield Finding(OTHER, said, ((item.path, number),), item.flavor)
+                return
+
+
+# What a name stands between in a page, in a manifest, in settings.
+_QUOTED = (('"', '"'), ("'", "'"), (">", "<"))
 
 
 def _spoken(group: Group, item: _Own, flavor: str) -> Iterator[str]:

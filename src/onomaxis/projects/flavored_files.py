@@ -53,7 +53,7 @@ def files_of(tree: Tree, folder: str, name: str) -> Iterator[str]:
     for path in tree.below(folder):
         inner = path[start:]
         native = inner.split("/", 1)[0] in _NATIVE or "/src/" in f"/{inner}"
-        if not native and word.search(inner) and _is_own(inner, name):
+        if not native and word.search(inner) and is_file_of(inner, name):
             yield path
 
 
@@ -65,7 +65,7 @@ def _word(name: str) -> re.Pattern[str]:
     return re.compile(rf"(?<![A-Za-z0-9]){re.escape(name)}(?![A-Za-z0-9])")
 
 
-def _is_own(path: str, name: str) -> bool:
+def is_file_of(path: str, name: str) -> bool:
     """Tell whether a path is a file of a flavor, by its form."""
     *above, base = path.split("/")
     if base in _USUAL:
