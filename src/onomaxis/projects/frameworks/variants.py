@@ -320,7 +320,9 @@ def _if(file: ScriptFile, condition: _Condition) -> list[Part]:
     finish = tokens[end - 1].end
     after_else = bool(start) and tokens[start - 1].text == "else"
     goes_on = end < len(tokens) and tokens[end].text == "else"
-    joint = " else " if after_else or goes_on else _lead(file, start)
+    gap = file.view[finish : tokens[end].start] if end < len(tokens) else ""
+    apart = gap if "\n" in gap and not gap.strip() else _lead(file, start)
+    joint = " else " if after_else or goes_on else apart
     if goes_on and end + 1 < len(tokens):
         cut = tokens[start].start, tokens[end + 1].start
     elif after_else:
