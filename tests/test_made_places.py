@@ -133,6 +133,32 @@ def test_native_places_of_flavors_alone(tmp_path: Path) -> None:
     assert text.count("KEY = a;") == text.count("KEY = m;") == 2 and "$(KEY)" in (root / "Info.plist").read_text()
 
 
+def test_a_key_that_no_flavor_varies(tmp_path: Path) -> None:
+    """It is made once, where all find it; when a flavor gets a text of its own, it becomes a reference that each fills."""
+    contents = spelled("flutter", "org.lendspan", "Lend", "1.0.0", "3")
+    root = files(tmp_path, contents)
+    commit_all(root)
+    assert onomaxis("flavor", "add", "pennywick", root, "--id", "org.lendspan.pennywick", "--base", "lendspan").code == 0
+    onomaxis("adopt", root, "--allow-dirty")
+    identity, project = root / "onomaxis.toml", next(root.glob("ios/*.xcodeproj/project.pbxproj"))
+    places = '[values.key]\nplaces = [{ plist = "Key", create = true }]\n'
+    said = identity.read_text()
+    identity.write_text(f'{said}\n[app.values]\nkey = "all & one"\n{places}')
+    before = project.read_bytes()
+    assert onomaxis("stamp", root, "--allow-dirty").code == 0
+    listed = (root / "ios/Runner/Info.plist").read_text()
+    assert "<string>all &amp; one</string>" in listed and project.read_bytes() == before
+    assert onomaxis("stamp", root, "--allow-dirty", "--json").json["files"] == []
+    identity.write_text(f'{said}\n[app.values]\nkey = "all & one"\n[flavors.pennywick.values]\nkey = "own"\n{places}')
+    done = onomaxis("stamp", root, "--allow-dirty", "--json")
+    assert done.code == 0 and any("refers to a build setting" in line for line in done.json["summary"]), done.out
+    assert listed.replace("all &amp; one", "$(KEY)") == (root / "ios/Runner/Info.plist").read_text()
+    text = "".join(path.read_text() for path in (project, *root.glob("ios/**/*.xcconfig")))
+    assert "own" in text and "all & one" in text
+    assert onomaxis("stamp", root, "--allow-dirty", "--json").json["files"] == []
+    assert not [item for item in onomaxis("check", root, "--json").json["findings"] if item["severity"] == "error"]
+
+
 # -- places that flavors share
 
 SHARED_PLACES = [

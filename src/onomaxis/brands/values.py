@@ -184,15 +184,21 @@ def _make_place(
     path = spelled_for(place.file, built or flavor)
     if said is None or (path and not inside(path)):
         return
+    texts = [file.brand(name, platform).values.get(value.name) for name in ("", *file.flavors)]
+    varied = len({item.text for item in texts if item is not None}) > 1
     try:
         _spot(stages.tree, file, value, place, reader, path, built)
+        opened = reader.opened(place.selector, place.name) if reader and varied and not path else None
+        if opened is not None:
+            stages.add_draft(opened)
+            stages.say([Line(value.name, f"{place.shown} refers to a build setting now: each flavor has its own")])
     except InputError as missing:
         filed = place.selector in _FILED and (place.selector != "property" or path)
         if filed:
             draft = made_place(stages.tree, place.selector, place.name, path, said.text, value.type)
         else:
             what = (place.selector, place.name, said.text, value.type, place.locale)
-            draft = reader.made(*what) if reader is not None else None
+            draft = reader.made(*what, varied) if reader is not None else None
         if draft is None:
             raise missing from None
         stages.add_draft(draft)

@@ -49,11 +49,16 @@ class Places(Protocol):
         Raises InputError when it is gone.
         """
 
-    def made(self, selector: str, name: str, text: str, kind: str, locale: str = "") -> Draft | None:
+    def made(
+        self, selector: str, name: str, text: str, kind: str, locale: str = "", varied: bool = True
+    ) -> Draft | None:
         """Return what makes a place that is missing, so that it reads *text*; None where such a one is not made.
 
-        It is made so that every flavor can have a text of its own there. *kind* is the value's type.
+        What is *varied* is made so that every flavor can have a text of its own there. *kind* is the value's type.
         """
+
+    def opened(self, selector: str, name: str) -> Draft | None:
+        """Return what lets each flavor have its own text where all share one now; None where nothing is to do."""
 
     def configured(self, selector: str, name: str, file: str) -> list[Configured]:
         """Return what a place reads in every configuration; nothing where a build has one value a flavor."""

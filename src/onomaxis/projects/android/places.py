@@ -76,7 +76,9 @@ class AndroidPlaces:
         """Return nothing: a build type of a Gradle build is no configuration of a flavor's own."""
         return []
 
-    def made(self, selector: str, name: str, text: str, kind: str, locale: str = "") -> Draft | None:
+    def made(
+        self, selector: str, name: str, text: str, kind: str, locale: str = "", varied: bool = True
+    ) -> Draft | None:
         """Return what makes a place that is missing, so that it reads *text*; None where such a one is not made."""
         if selector in ("placeholder", "build-field") and not _NAME.fullmatch(name):
             return None
@@ -98,6 +100,10 @@ class AndroidPlaces:
             return self._made_line(call)
         if selector == "level" and name != "compile-sdk":
             return self._made_line(f"{_LEVELS[name][0]}{style_of(file.script).equals}{text}")
+        return None
+
+    def opened(self, selector: str, name: str) -> Draft | None:
+        """Return nothing: every flavor's resources and settings stand before those of all."""
         return None
 
     def _made_line(self, line: str) -> Draft | None:

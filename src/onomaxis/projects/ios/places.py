@@ -67,7 +67,9 @@ class ApplePlaces:
         keys = _scheme_path(plist, name, path) if selector == "url-scheme" else tuple(name.split("/"))
         return self._listed(path, plist, keys, mine, release, flavor)
 
-    def made(self, selector: str, name: str, text: str, kind: str, locale: str = "") -> Draft | None:
+    def made(
+        self, selector: str, name: str, text: str, kind: str, locale: str = "", varied: bool = True
+    ) -> Draft | None:
         """Return what makes a place that is missing, so that it reads *text*; None where such a one is not made."""
         every, release = self._configurations("")
         every = list(self.target.configurations)
@@ -82,7 +84,7 @@ class ApplePlaces:
             path, plist = self._entitlements(table, "")
             return plist_member(path, plist, tuple(name.split("/")), value_element(text, kind))
         path, plist = self._plist(table, "")
-        flavored = bool(self.target.flavors())
+        flavored = bool(self.target.flavors()) and varied
         referring = setting_name(name if selector == "plist" else f"{name}-scheme") if flavored else ""
         shown = f"$({referring})" if flavored else text
         if selector == "url-scheme":
@@ -92,6 +94,24 @@ class ApplePlaces:
             draft = plist_member(path, plist, tuple(name.split("/")), element)
         if draft is not None and flavored and self._resolved(referring, release) is None:
             draft.join(self._own_setting(referring, every, text))
+        return draft
+
+    def opened(self, selector: str, name: str) -> Draft | None:
+        """Let a key of a property list refer to a build setting, which says everywhere what the key says now."""
+        every, release = list(self.target.configurations), self._configurations("")[1]
+        if selector not in ("plist", "url-scheme") or not self.target.flavors():
+            return None
+        path, plist = self._plist(self.reader.table(self.target, release), "")
+        keys = _scheme_path(plist, name, path) if selector == "url-scheme" else tuple(name.split("/"))
+        node = entry(plist, keys)
+        span = text_span(plist.document, node) if node is not None and node.name == "string" else None
+        referring = setting_name(name if selector == "plist" else f"{name}-scheme")
+        if node is None or span is None or "$" in node.text or self._resolved(referring, release) is not None:
+            return None
+        source = plist.document.source
+        at = source.offset(span[0]), source.offset(span[1])
+        draft = Draft(edits=[Edit(path, *at, source.raw(f"$({referring})"))])
+        draft.join(self._own_setting(referring, every, node.text))
         return draft
 
     def configured(self, selector: str, name: str, file: str) -> list[Configured]:
