@@ -723,3 +723,43 @@ def test_a_described_launch_screen_without_a_picture_gets_one(tmp_path: Path) ->
         assert said == ({"UIImageName": "LaunchLogo"} if more else {})
         assert any("names no picture" in note for note in done["notes"]) == (not more)
         assert stamped(root)["files"] == []
+
+
+@pytest.mark.parametrize("keys", [{}, {"UILaunchScreen": {}}], ids=["nothing", "an empty one"])
+def test_a_launch_screen_that_an_app_lacks_is_described(tmp_path: Path, keys: dict) -> None:
+    """No storyboard, no description: the property list gets one, with ground and logo at once."""
+    base = {"PRODUCT_NAME": "Lend", "INFOPLIST_FILE": "Info.plist", "PRODUCT_BUNDLE_IDENTIFIER": "org.lendspan.app"}
+    text = pbxproj(["Debug", "Release"], {"SDKROOT": "iphoneos"}, {"Lend": ("app", {"*": base})})
+    contents = {"Lend.xcodeproj/project.pbxproj": text, "Info.plist": plist({"CFBundleDisplayName": "Lend", **keys}), **CATALOG}
+    contents[NAME] = 'format = 1\n[app.launch]\nlogo = "logo.svg"\nbackground = "#204060"\n'
+    root = files(tmp_path, contents)
+    shutil.copy(ART / "ladder-foreground.svg", root / "logo.svg")
+    assert stamped(root)["notes"] == []
+    data = (root / "Info.plist").read_bytes()
+    assert plistlib.loads(data)["UILaunchScreen"] == {"UIColorName": "LaunchGround", "UIImageName": "LaunchLogo"} and data.count(b"UILaunchScreen") == 1
+    assert len(list(root.glob("**/LaunchLogo.imageset/*.png"))) == 3 and list(root.glob("**/LaunchGround.colorset/Contents.json"))
+    assert stamped(root)["files"] == []
+
+
+@pytest.mark.parametrize("named", [True, False], ids=["its drawable is not there", "its theme says nothing"])
+def test_a_launch_screen_that_an_android_theme_lacks(tmp_path: Path, named: bool) -> None:
+    """A drawable that is named and missing is made; else Android 12 shows it, and what older versions show is said. It links."""
+    item = '<item name="android:windowBackground">@drawable/launch_background</item>' if named else '<item name="android:windowNoTitle">true</item>'
+    contents = spelled("flutter", "org.lendspan", "Lend", "1.0.0", "3")
+    main = "android/app/src/main/"
+    style = f'<resources>\n    <style name="LaunchTheme" parent="@android:style/Theme.Light.NoTitleBar">\n        {item}\n    </style>\n</resources>\n'
+    manifest = contents[f"{main}AndroidManifest.xml"].replace("<activity ", '<activity android:theme="@style/LaunchTheme" ', 1)
+    root = files(tmp_path, {**contents, f"{main}AndroidManifest.xml": manifest, f"{main}res/values/styles.xml": style})
+    (root / NAME).write_text('format = 1\n[app.launch]\nlogo = "logo.svg"\nbackground = "#204060"\n')
+    shutil.copy(ART / "ladder-foreground.svg", root / "logo.svg")
+    notes = stamped(root)["notes"]
+    assert any("from Android 12 on" in note for note in notes) is (not named) and not any("no launch screen" in note for note in notes if "android" in note)
+    modern = (root / main / "res/values-v31/styles.xml").read_text()
+    assert "@color/launch_ground" in modern and "@drawable/launch_icon" in modern
+    listed = root / main / "res/drawable/launch_background.xml"
+    assert listed.exists() is named and len(list(root.glob("**/drawable-*/launch_logo.png"))) == 5
+    app = next(item for item in onomaxis("survey", root, "--json").json["apps"] if item["platform"] == "android")
+    copy = Path(shutil.copytree(root / "android/app", tmp_path.parent / f"{tmp_path.name}-copy"))
+    shutil.rmtree(copy / "src/main/res/values-v31")  # the judge's platform is older than the attributes
+    link_android(copy, "org.lendspan", app, tmp_path.parent / f"{tmp_path.name}-work")
+    assert stamped(root)["files"] == []

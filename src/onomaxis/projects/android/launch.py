@@ -78,12 +78,30 @@ class _Screen:
             elif name in _LOGOS:
                 self._logo(text)
         if self.handled and self.drawn and not self.modern:
-            self.found.draft.join(
-                modern_theme(self.tree, self.module, self._theme(), self._target, self.shown, self.ground)
-            )
+            self._modern()
         if not self.handled:
-            said = "its theme has no launch screen: name a windowBackground or windowSplashScreenBackground"
-            self.found.draft.notes.append(Note(self.module or ".", said))
+            self._missing()
+
+    def _modern(self) -> bool:
+        """Say the same for Android 12 and later; tell whether there was a theme to say it in."""
+        draft = modern_theme(self.tree, self.module, self._theme(), self._target, self.shown, self.ground)
+        self.found.draft.join(draft)
+        return bool(draft.created)
+
+    def _missing(self) -> None:
+        """Give the app's own theme that says nothing of a launch screen that of Android 12; else say what lacks."""
+        said = "its theme has no launch screen: name a windowBackground or windowSplashScreenBackground"
+        if any(True for _ in self._items()) and (self.wish.background or self.wish.logo):
+            self._new_parts()
+            if self._modern():
+                said = "shown from Android 12 on; before it nothing changes: name a windowBackground in its theme"
+        self.found.draft.notes.append(Note(self.module or ".", said))
+
+    def _new_parts(self) -> None:
+        if self.wish.background:
+            self._new_color()
+        if self.wish.logo:
+            self.shown = f"@drawable/{self._new_logo()}"
 
     def _theme(self) -> str:
         path = join(self.module, "src/main/AndroidManifest.xml")
@@ -144,7 +162,10 @@ class _Screen:
 
     def _drawable(self, name: str) -> None:
         """Follow a drawable: pictures are drawn anew, a list's colour and picture are followed."""
-        for path in self._files("drawable", name):
+        files = self._files("drawable", name)
+        if not files and (self.wish.background or self.wish.logo):
+            self._new_list(name)
+        for path in files:
             self.handled = True
             if path.endswith(PICTURES):
                 self.found.pictures.append(LaunchPicture(path, self._mine(path), _FILLING))
@@ -212,15 +233,31 @@ class _Screen:
         self.ground = f"@color/{self.color}"
         return self.color
 
-    def _layer(self, path: str, document: XmlDocument) -> Edit:
-        """Return the edit that adds the logo over all that a list shows; its pictures are drawn in every density."""
-        name = self.made or self._free_name()
-        self.shown = f"@drawable/{name}"
+    def _new_list(self, name: str) -> None:
+        """Make the drawable that the theme names and that is not there: the ground, and the logo over it."""
+        self._new_parts()
+        self.handled, self.drawn = True, name
+        lines = [f'<item android:drawable="{self.ground}" />'] if self.ground else []
+        lines += [_LAYER.format(prefix="android", name=self.made)] if self.made else []
+        body = "".join(f"    {line}\n" for line in lines)
+        head = f'<?xml version="1.0" encoding="utf-8"?>\n<layer-list xmlns:android="{ANDROID_NS}">\n'
+        path = self._mine(join(self.module, f"src/main/res/drawable/{name}.xml"))
+        if not self.tree.exists(path):
+            self.found.draft.created.append((path, f"{head}{body}</layer-list>\n".encode()))
+
+    def _new_logo(self) -> str:
+        """Return the drawable of the logo, made here: its pictures are drawn in every density."""
         if not self.made:
-            self.made = name
+            self.made = self._free_name()
             for density, scale in _DENSITIES.items():
-                target = self._mine(join(self.module, f"src/main/res/drawable-{density}/{name}.png"))
+                target = self._mine(join(self.module, f"src/main/res/drawable-{density}/{self.made}.png"))
                 self.found.pictures.append(LaunchPicture("", target, size=round(_EDGE * scale)))
+        return self.made
+
+    def _layer(self, path: str, document: XmlDocument) -> Edit:
+        """Return the edit that adds the logo over all that a list shows."""
+        name = self._new_logo()
+        self.shown = f"@drawable/{name}"
         source, root = document.source, document.root
         prefix = next((key for key, uri in root.prefixes.items() if uri == ANDROID_NS), "android")
         first, last, added = new_child(document, root, _LAYER.format(prefix=prefix, name=name))

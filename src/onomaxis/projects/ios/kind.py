@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Mapping, Sequence
+from typing import TYPE_CHECKING
 
 from onomaxis import late
 from onomaxis.formats.escapes import encode
@@ -18,12 +19,14 @@ from onomaxis.projects.ios.schemes import scheme_of
 from onomaxis.projects.ios.signing import needed_profiles
 from onomaxis.projects.kind import Kind
 from onomaxis.projects.launch import Launch, LaunchWish
-from onomaxis.projects.places import Places
 from onomaxis.projects.project import AppFacts, Flavor, Hits, Project
 from onomaxis.projects.proposals import Proposed
 from onomaxis.projects.pubspec import schemes_by_flavor
 from onomaxis.tree import Tree
 from onomaxis.wishes import Aim, Renaming
+
+if TYPE_CHECKING:
+    from onomaxis.projects.ios.places import ApplePlaces
 
 
 class IosKind(Kind):
@@ -114,7 +117,7 @@ class IosKind(Kind):
         parsed = project.detail.parsed
         yield from References(project, parsed, reader_of(parsed, tree)).broken()
 
-    def places(self, project: Project, tree: Tree, module: str) -> Places:
+    def places(self, project: Project, tree: Tree, module: str) -> ApplePlaces:
         """Read build settings, property lists, entitlements, URL schemes, named colours."""
         from onomaxis.projects.ios.places import ApplePlaces
 

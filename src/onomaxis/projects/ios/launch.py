@@ -12,9 +12,9 @@ from onomaxis.formats.color import channels
 from onomaxis.formats.xml import XmlDocument, parse_xml
 from onomaxis.model import Edit, Note
 from onomaxis.projects.edits import place_edit
-from onomaxis.projects.ios.launch_picture import NAME, described_picture, image_view
+from onomaxis.projects.ios.launch_picture import NAME, image_set, image_view
+from onomaxis.projects.ios.places import ApplePlaces
 from onomaxis.projects.launch import PICTURES, Launch, LaunchPicture, LaunchWish
-from onomaxis.projects.places import Places
 from onomaxis.projects.project import place
 from onomaxis.tree import Tree
 
@@ -23,7 +23,8 @@ _FILLING = 1000
 
 
 # The keys of a launch screen that a property list describes (Apple, "UILaunchScreen").
-_COLOR, _IMAGE = "UILaunchScreen/UIColorName", "UILaunchScreen/UIImageName"
+_SCREEN = "UILaunchScreen"
+_COLOR, _IMAGE = f"{_SCREEN}/UIColorName", f"{_SCREEN}/UIImageName"
 _GROUND = "LaunchGround"
 
 
@@ -42,7 +43,9 @@ class Screen(NamedTuple):
     flavored: bool
 
 
-def launch_screen(tree: Tree, folder: str, screen: Screen, places: Places, flavor: str, wish: LaunchWish) -> Launch:
+def launch_screen(
+    tree: Tree, folder: str, screen: Screen, places: ApplePlaces, flavor: str, wish: LaunchWish
+) -> Launch:
     """Return what sets ground, label and picture of the launch screen of a project in *folder*."""
     found = Launch()
     if screen.listed and not screen.storyboard:
@@ -50,8 +53,11 @@ def launch_screen(tree: Tree, folder: str, screen: Screen, places: Places, flavo
         return found
     storyboard = screen.storyboard or "LaunchScreen"
     paths = [p for p in tree.below(folder) if p.rpartition("/")[2] == f"{storyboard}.storyboard"]
+    if not paths and not screen.storyboard:
+        _described(tree, folder, screen, places, flavor, wish, found)
+        return found
     if not paths:
-        found.draft.notes.append(Note(folder or ".", "there is no launch storyboard"))
+        found.draft.notes.append(Note(folder or ".", f"the launch storyboard {storyboard} is not there"))
         return found
     if flavor and screen.shared:
         said = f"all configurations share this launch screen: {flavor} keeps it; let UILaunchStoryboardName be a "
@@ -79,35 +85,46 @@ def launch_screen(tree: Tree, folder: str, screen: Screen, places: Places, flavo
 
 
 def _described(
-    tree: Tree, folder: str, screen: Screen, places: Places, flavor: str, wish: LaunchWish, found: Launch
+    tree: Tree, folder: str, screen: Screen, places: ApplePlaces, flavor: str, wish: LaunchWish, found: Launch
 ) -> None:
-    """Set what a property list's launch screen names: a colour set, and the pictures of an image set."""
+    """Set what a property list's launch screen names: a colour set, and the pictures of an image set.
+
+    What it does not name is made and named, where there are no flavors that would share it.
+    """
+    where = folder or "."
     if wish.text:
-        found.draft.notes.append(Note(folder or ".", "a launch screen that a property list describes has no label"))
+        found.draft.notes.append(Note(where, "a launch screen that a property list describes has no label"))
+    new: dict[str, str] = {}
+    differs = ", a build setting where flavors differ" if screen.flavored else ""
     try:
-        if wish.background:
+        if wish.background and screen.color:
             _named_color(screen, places, flavor, wish.background, found)
+        elif wish.background and screen.flavored:
+            found.draft.notes.append(Note(where, f"the launch screen names no colour: add {_COLOR}{differs}"))
+        elif wish.background:
+            _color_set(places, _GROUND, wish.background, found)
+            new[_COLOR.rpartition("/")[2]] = _GROUND
     except InputError as error:
-        found.draft.notes.append(Note(error.file or folder or ".", error.message))
-    if not wish.logo:
-        return
-    if not screen.image:
-        made = None if screen.flavored else places.made("plist", _IMAGE, NAME, "text")
-        if not described_picture(tree, folder, made, found):
-            differs = ", a build setting where flavors differ" if screen.flavored else ""
-            said = f"the launch screen names no picture for the logo: add {_IMAGE}{differs}"
-            found.draft.notes.append(Note(folder or ".", said))
-    elif flavor and screen.shared:
+        found.draft.notes.append(Note(error.file or where, error.message))
+    if wish.logo and screen.image and flavor and screen.shared:
         said = f"all configurations share the launch picture {screen.image}: {flavor} keeps it"
-        found.draft.notes.append(Note(folder or ".", said))
-    else:
+        found.draft.notes.append(Note(where, said))
+    elif wish.logo and screen.image:
         _image_set(tree, folder, screen.image, found)
+    elif wish.logo and not screen.flavored and image_set(tree, folder, found):
+        new[_IMAGE.rpartition("/")[2]] = NAME
+    elif wish.logo:
+        said = f"the launch screen names no picture for the logo: add {_IMAGE}{differs}"
+        found.draft.notes.append(Note(where, said))
+    made = places.described(_SCREEN, new) if new else None
+    if made is not None:
+        found.draft.join(made)
 
 
-def _named_color(screen: Screen, places: Places, flavor: str, color: str, found: Launch) -> None:
+def _named_color(screen: Screen, places: ApplePlaces, flavor: str, color: str, found: Launch) -> None:
     """Give the colour set of a ground its colour; one of a flavor's own where the list can name it for the flavor."""
     name = screen.color
-    if name and flavor and screen.shared:
+    if flavor and screen.shared:
         name = f"{screen.color}-{flavor}"
         named = places.spot("plist", _COLOR, "", flavor).write(name)
         if named.refusals:
@@ -118,13 +135,11 @@ def _named_color(screen: Screen, places: Places, flavor: str, color: str, found:
             )
             return
         found.draft.join(named)
-    elif not name:
-        made = None if screen.flavored else places.made("plist", _COLOR, _GROUND, "text")
-        if made is None:
-            differs = ", a build setting where flavors differ" if screen.flavored else ""
-            raise InputError(f"the launch screen names no colour: add {_COLOR}{differs}")
-        found.draft.join(made)
-        name = _GROUND
+    _color_set(places, name, color, found)
+
+
+def _color_set(places: ApplePlaces, name: str, color: str, found: Launch) -> None:
+    """Give a colour set its colour; one that is missing is made. Raises InputError where there is no place for it."""
     try:
         spot = places.spot("color-set", name, "", "")
     except InputError:
@@ -137,7 +152,7 @@ def _named_color(screen: Screen, places: Places, flavor: str, color: str, found:
         found.draft.edits += spot.write(color).edits
 
 
-def _ground(tree: Tree, places: Places, path: str, document: XmlDocument, color: str, found: Launch) -> None:
+def _ground(tree: Tree, places: ApplePlaces, path: str, document: XmlDocument, color: str, found: Launch) -> None:
     view = next((e for e in document.root.walk() if e.value("key") == "view"), None)
     ground = next((e for e in view.children if e.value("key") == "backgroundColor"), None) if view else None
     if ground is None:

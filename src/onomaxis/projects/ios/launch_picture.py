@@ -11,7 +11,6 @@ from collections.abc import Iterator
 
 from onomaxis.formats.xml import Element, XmlDocument, new_child
 from onomaxis.model import Edit, Note
-from onomaxis.projects.draft import Draft
 from onomaxis.projects.ios.made_places import asset_catalog
 from onomaxis.projects.launch import Launch, LaunchPicture
 from onomaxis.tree import Tree
@@ -123,11 +122,3 @@ def _number(text: str) -> float:
         return float(text)
     except ValueError:
         return 0.0
-
-
-def described_picture(tree: Tree, folder: str, made: Draft | None, found: Launch) -> bool:
-    """Let a property list's launch screen name the logo's image set; False where neither can be made."""
-    if made is None or not image_set(tree, folder, found):
-        return False
-    found.draft.join(made)
-    return True

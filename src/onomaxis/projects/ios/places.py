@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import itertools
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from onomaxis import late
@@ -20,7 +20,7 @@ from onomaxis.formats.openstep import opening
 from onomaxis.formats.plist import Plist, parse_plist
 from onomaxis.formats.source import SPACE
 from onomaxis.formats.xcconfig import parse_xcconfig
-from onomaxis.formats.xml import Element, text_span
+from onomaxis.formats.xml import Element, new_child, text_span
 from onomaxis.model import Edit, Note, Place, Value
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit
@@ -95,6 +95,21 @@ class ApplePlaces:
         if draft is not None and flavored and self._resolved(referring, release) is None:
             draft.join(self._own_setting(referring, every, text))
         return draft
+
+    def described(self, key: str, texts: Mapping[str, str]) -> Draft | None:
+        """Return what adds *texts* to a dictionary of the property list, which is made where it is missing."""
+        path, plist = self._plist(self.reader.table(self.target, self._configurations("")[1]), "")
+        node = entry(plist, (key,))
+        pairs = ((encode("xml-text", name), encode("xml-text", text)) for name, text in texts.items())
+        written = "\n".join(f"<key>{name}</key>\n<string>{text}</string>" for name, text in pairs)
+        if node is None:
+            inner = "".join(f"\n\t{line}" for line in written.split("\n"))
+            return plist_member(path, plist, (key,), f"<dict>{inner}\n</dict>")
+        if node.name != "dict":
+            return None
+        source = plist.document.source
+        first, last, added = new_child(plist.document, node, written)
+        return Draft(edits=[Edit(path, source.offset(first), source.offset(last), source.raw(added), key)])
 
     def opened(self, selector: str, name: str) -> Draft | None:
         """Let a key of a property list refer to a build setting, which says everywhere what the key says now."""
