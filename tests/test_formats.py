@@ -4,11 +4,15 @@ from __future__ import annotations
 
 import plistlib
 import random
+import re
 from xml.etree import ElementTree
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from onomaxis.errors import FormatError
+from onomaxis.formats import openstep
 from onomaxis.formats.escapes import decode_android, encode
 from onomaxis.formats.lexer import LANGUAGES, regions, tokens
 from onomaxis.formats.openstep import Text, opening, parse_openstep
@@ -220,3 +224,57 @@ class _maybe:
 
     def __exit__(self, kind: type | None, *_: object) -> bool:
         return kind is not None and issubclass(kind, FormatError)
+
+
+# -- project files: plain objects are read when they are asked for
+
+_WORDS = st.sampled_from(["isa", "A1", "PBXFileReference", "a/b.c", '"x y"', '"q\\"u"', '"}"', '"; = {"', '"/* no */"', "Ü", '"\\U00e9"', '"$(A)"', "_.:-"])
+_GAPS = st.sampled_from(["", " ", "\n\t", " /* c; } */ ", "// } = ;\n"])
+
+
+@st.composite
+def _values(draw: st.DrawFn, depth: int = 0) -> str:
+    """A value of a property list as people and tools write it: with gaps, comments, doubled keys, odd ends."""
+    kind = draw(st.sampled_from(["word", "word", "array", "dict"] if depth < 3 else ["word"]))
+    if kind == "word":
+        return draw(_WORDS)
+    if kind == "array":
+        inner = "".join(f"{draw(_GAPS)}{draw(_values(depth + 1))}{draw(_GAPS)}," for _ in range(draw(st.integers(0, 3))))
+        return f"({inner}{draw(_GAPS)})"
+    return f"{{{draw(_members(depth))}{draw(_GAPS)}}}"
+
+
+@st.composite
+def _members(draw: st.DrawFn, depth: int) -> str:
+    return "".join(f"{draw(_GAPS)}{draw(_WORDS)}{draw(_GAPS)}={draw(_GAPS)}{draw(_values(depth + 1))}{draw(_GAPS)};" for _ in range(draw(st.integers(0, 4))))
+
+
+def _shape(node: openstep.Node) -> object:
+    if isinstance(node, openstep.Text):
+        return node.value, node.start, node.end
+    if isinstance(node, openstep.Array):
+        return node.start, node.end, [_shape(item) for item in node.items]
+    return node.start, node.end, [(_shape(entry.key), _shape(entry.value), entry.end) for entry in node.entries]
+
+
+@given(st.one_of(_members(0).map(lambda text: f"{{{text}}}"), _members(0)), st.sampled_from(["utf-8", "utf-16"]))
+def test_what_is_read_late_is_what_is_read_at_once(text: str, encoding: str) -> None:
+    """Values, spans and order are the same, however an object is read."""
+    read = openstep.parse_openstep.__wrapped__
+    found = _shape(read(text.encode(encoding)).top)
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(openstep, "_PLAIN", re.compile(r"(?!)"))
+        assert found == _shape(read(text.encode(encoding)).top)
+
+
+def test_plain_objects_wait_until_they_are_asked(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Of a project's thousands of objects only those are read that somebody looks at."""
+    asked: list[int] = []
+    real = openstep._Parser.pairs
+    monkeypatch.setattr(openstep._Parser, "pairs", lambda self, start, end: asked.append(start) or real(self, start, end))
+    rows = "".join(f"\t\tA{n} /* File{n} */ = {{isa = PBXBuildFile; fileRef = B{n} /* File{n} */; }};\n" for n in range(50))
+    document = openstep.parse_openstep(f"// !$*UTF8*$!\n{{\n\tobjects = {{\n{rows}\t}};\n}}\n".encode())
+    objects = document.top.dict("objects")
+    assert len(objects.entries) == 50 and not asked
+    assert objects.dict("A7").text("fileRef") == "B7" and len(asked) == 1
+    assert objects.dict("A7").text("isa") == "PBXBuildFile" and len(asked) == 1

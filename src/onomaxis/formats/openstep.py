@@ -27,8 +27,8 @@ _PAIR = late.compile(
     rf"{_SPACE}(?:({_BARE_TEXT})|{_QUOTED}){_SPACE}={_SPACE}(?:({_BARE_TEXT})|{_QUOTED}){_SPACE};", re.DOTALL
 )
 _PLAIN = late.compile(
-    rf"{_SPACE}(?:({_BARE_TEXT})|{_QUOTED}){_SPACE}={_SPACE}\\{{"
-    rf"((?:{_SPACE}(?:{_BARE_TEXT}|{_STRING}){_SPACE}={_SPACE}(?:{_BARE_TEXT}|{_STRING}){_SPACE};)*+{_SPACE})\\}}{_SPACE};",
+    rf"{_SPACE}(?:({_BARE_TEXT})|{_QUOTED}){_SPACE}={_SPACE}\{{"
+    rf"((?:{_SPACE}(?:{_BARE_TEXT}|{_STRING}){_SPACE}={_SPACE}(?:{_BARE_TEXT}|{_STRING}){_SPACE};)*+{_SPACE})\}}{_SPACE};",
     re.DOTALL,
 )
 _ITEM = late.compile(rf"{_SPACE}(?:({_BARE_TEXT})|{_QUOTED}){_SPACE},", re.DOTALL)
@@ -220,14 +220,16 @@ class _Parser:
         while True:
             self.at = self.before
             while True:
-                if match := _PAIR.match(view, self.at):
+                while match := _PAIR.match(view, self.at):
                     entries.append(Entry(self.matched(match, 1), self.matched(match, 3), match.end()))
-                elif match := _PLAIN.match(view, self.at):
+                    self.at = match.end()
+                before = self.at
+                while match := _PLAIN.match(view, self.at):
                     inner = Dict(match.start(3) - 1, match.end(3) + 1, self.pairs)
                     entries.append(Entry(self.matched(match, 1), inner, match.end()))
-                else:
+                    self.at = match.end()
+                if self.at == before:
                     break
-                self.at = match.end()
             self.advance()
             if self.kind == _END or (closing and self.is_mark(closing)):
                 return found
