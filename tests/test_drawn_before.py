@@ -7,12 +7,18 @@ from collections.abc import Callable
 from pathlib import Path
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from conftest import files, onomaxis, snapshot
-from icon_homes import HOMES
+from icon_arts import ARTS
+from icon_homes import HOMES, apple, universal
 from onomaxis.demo import copy_demo
+from onomaxis.icons import art, plan
+from onomaxis.icons.measured import taken
 from onomaxis.icons.memory import FILE, recalled, remember
 from onomaxis.icons.output import Output
+from onomaxis.icons.wish import IconWish
 
 ART = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 100"><circle cx="50" cy="50" r="{}" fill="#7A3E2B"/></svg>\n'
 LEGACY = "app/src/main/res/mipmap-xxxhdpi/ic_launcher.webp"
@@ -57,7 +63,7 @@ def test_nothing_is_drawn_where_all_stands_as_it_was(tmp_path: Path, drawn: list
     assert drawn == [0] and again.code == 0 and "Nothing to change" in again.err
     (root / FILE).unlink()
     without = icons(root, "--background", "#F4ECD8")
-    assert drawn[1] > 5 and without.err == again.err and recalled(root)
+    assert drawn[1] > 5 and without.err == again.err and recalled(root).pictures
     assert project_files(root) == before_files
 
 
@@ -106,7 +112,7 @@ def test_a_memory_of_somebody_else_is_not_believed(tmp_path: Path, drawn: list[i
     told = json.loads(text)
     told["pictures"][LEGACY][1] = told["pictures"][LEGACY.replace("xxxhdpi", "hdpi")][1]
     (root / FILE).write_bytes(sealed + b"\n" + json.dumps(told).encode())
-    assert recalled(root) == {}
+    assert recalled(root).pictures == {}
     assert icons(root, "--background", "#F4ECD8").code == 0
     assert (root / LEGACY).read_bytes() == right and drawn[1] == drawn[0]
 
@@ -117,7 +123,7 @@ def test_a_memory_from_another_checkout_is_not_believed(tmp_path: Path) -> None:
     twin = files(tmp_path / "twin", HOMES["android"])
     (twin / ".onomaxis").mkdir()
     (twin / FILE).write_bytes((root / FILE).read_bytes())
-    assert recalled(root) and recalled(twin) == {}
+    assert recalled(root).pictures and recalled(twin).pictures == {}
 
 
 def spoil_bytes(root: Path) -> None:
@@ -149,7 +155,7 @@ def test_a_spoiled_memory_is_none(tmp_path: Path, spoil: Callable[[Path], None],
     root = project(tmp_path)
     spoil(root)
     outside = sorted(path.name for path in tmp_path.iterdir())
-    assert recalled(root) == {}
+    assert recalled(root).pictures == {}
     assert icons(root, "--background", "#F4ECD8").code == 0
     assert drawn[1] == drawn[0] and sorted(path.name for path in tmp_path.iterdir()) == outside
 
@@ -167,7 +173,7 @@ def test_a_stamp_remembers_what_it_drew(tmp_path: Path) -> None:
     """The icons of all flavors, and of the app; taken back, they are not held for drawn."""
     shop = copy_demo(str(tmp_path / "shop"), brands=True)
     assert onomaxis("stamp", shop, "--yes", "--allow-dirty").code == 0
-    known = recalled(shop)
+    known = recalled(shop).pictures
     assert {name for name in ("alderbank", "mossgate", "pennywick") if any(name in path for path in known)} == {"alderbank", "mossgate", "pennywick"}
     before, before_files = snapshot(shop), project_files(shop)
     assert "Nothing to change" in onomaxis("stamp", shop, "--yes").err
@@ -175,3 +181,79 @@ def test_a_stamp_remembers_what_it_drew(tmp_path: Path) -> None:
     assert onomaxis("undo", shop, "--yes").code == 0
     assert "42 files new" in onomaxis("stamp", shop, "--yes", "--allow-dirty").out
     assert project_files(shop) == before_files
+
+
+# -- what was measured of the art
+
+WORDS = {
+    "art": ("--art", "art.png"),
+    "full art": ("--art", "full.png"),
+    "a vector": ("--art", "drawing.svg"),
+    "layers": ("--foreground", "art.png", "--background", "full.png"),
+    "every part": ("--art", "art.png", "--background", "#102030", "--legacy-art", "full.png", "--ios-dark", "art.png", "--ios-tinted", "art.png", "--monochrome", "drawing.svg"),
+    "one part": ("--monochrome", "art.png"),
+    "text": ("--art", "text.svg", "--inset", "0.3"),
+    "rounded": ("--art", "rounded.png"),
+}  # fmt: skip
+
+
+@pytest.fixture
+def measuring(monkeypatch: pytest.MonkeyPatch) -> list[str]:
+    """Which art was measured, set by set."""
+    seen: list[str] = []
+    real = plan.build_icon_set
+    monkeypatch.setattr(plan, "build_icon_set", lambda wish, today: seen.append(wish.art or wish.foreground or wish.monochrome) or real(wish, today))
+    return seen
+
+
+@pytest.mark.parametrize("name", WORDS)
+def test_art_is_measured_once(tmp_path: Path, name: str, measuring: list[str], monkeypatch: pytest.MonkeyPatch) -> None:
+    """The same command says and leaves the same; the art is not even opened. A picture that is lost is drawn to its bytes."""
+    root = files(tmp_path / "x", {**HOMES["android"], **apple(universal("dark"))})
+    files(tmp_path, {"art.png": ARTS["logo.png"], **{item: ARTS[item] for item in ("full.png", "drawing.svg", "text.svg", "rounded.png")}})
+    words = [str(tmp_path / word) if (tmp_path / word).is_file() else word for word in WORDS[name]]
+    first = onomaxis("icons", root, *words, "--yes", "--json").json
+    assert len(measuring) == 1 and (first["changed"] or first["created"])
+    drawn_files, opened = project_files(root), []
+    real = art.load_art
+    monkeypatch.setattr(art, "load_art", lambda path: opened.append(path) or real(path))
+    again = onomaxis("icons", root, *words, "--yes", "--json").json
+    assert len(measuring) == 1 and opened == [] and again["changed"] == again["created"] == []
+    assert (again["images"], again["warnings"]) == (first["images"], first["warnings"]) and project_files(root) == drawn_files
+    lost = root / next(image["path"] for image in first["images"] if image["path"].endswith((".png", ".webp")))
+    lost.unlink()
+    assert onomaxis("icons", root, *words, "--yes", "--allow-dirty").code == 0
+    assert len(measuring) == 1 and opened and project_files(root) == drawn_files
+
+
+def test_other_art_or_options_are_measured(tmp_path: Path, measuring: list[str]) -> None:
+    """By its bytes, not by its name; moved art is the same art."""
+    root = project(tmp_path)
+    (tmp_path / "art.svg").write_text(ART.format(40))
+    icons(root, "--background", "#F4ECD8")
+    icons(root, "--background", "#F4ECD8", "--inset", "0.3")
+    assert len(measuring) == 3
+    (tmp_path / "art.svg").rename(tmp_path / "moved.svg")
+    assert onomaxis("icons", root, "--art", tmp_path / "moved.svg", "--background", "#F4ECD8", "--inset", "0.3", "--yes").code == 0
+    assert len(measuring) == 3
+
+
+@given(
+    st.recursive(
+        st.none() | st.booleans() | st.integers() | st.text(max_size=5), lambda inner: st.lists(inner, max_size=8) | st.dictionaries(st.text(max_size=5), inner)
+    )
+)
+def test_what_is_not_whole_is_nothing(told: object) -> None:
+    """Whatever is kept in its place: no set, no fault."""
+    wish = IconWish(art="a.png")
+    assert taken(wish, told) is None
+    whole = {
+        **dict.fromkeys(("foreground", "monochrome", "background", "whole", "legacy", "ios", "ios_dark", "ios_tinted", "ground")),
+        "warnings": [],
+        "parts": [],
+        "vectors": {},
+    }
+    assert taken(wish, whole) is not None
+    for key in whole:
+        taken(wish, {**whole, key: told})
+        assert taken(wish, {other: said for other, said in whole.items() if other != key}) is None

@@ -242,7 +242,7 @@ def _draw(stages: Stages, meant: Sequence[Subject], wish: FlavorWish, tick: Tick
         flavor=wish.name,
     )
     plan = plan_icons(stages.tree, projects, [icons], tick)
-    stages.pictures |= plan.pictures
+    stages.draws(plan)
     stages.add(plan.changes, 0, (Note(item.file or "art", item.message) for item in plan.warnings))
     stages.say([Line(f"{wish.name} icons", f"{len(plan.images)} pictures")])
 

@@ -209,7 +209,7 @@ def _icons(stages: Stages, file: IdentityFile, dressed: Sequence[Dress], tick: T
         return
     projects = beside(read_projects(stages.tree), [item.subject for item in dressed])
     plan = plan_icons(stages.tree, projects, list(wishes), tick)
-    stages.pictures |= plan.pictures
+    stages.draws(plan)
     told = [warning for warning in plan.warnings if warning.code != "flavor-keeps"]
     stages.add(plan.changes, 0, (Note(warning.file or "art", _in_keys(warning.message)) for warning in told))
     if plan.changes:

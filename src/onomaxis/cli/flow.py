@@ -54,7 +54,7 @@ def _remember(tree: Tree, plan: PlannedChange) -> None:
     if plan.pictures:
         from onomaxis.icons.memory import remember
 
-        remember(tree.root, plan.pictures)
+        remember(tree.root, plan.pictures, plan.measured)
 
 
 def carry_through(options: argparse.Namespace, tree: Tree, plan: Planned, view: View[Planned]) -> int:

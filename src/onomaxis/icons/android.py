@@ -143,11 +143,11 @@ class AndroidIcons:
         if layer == "background":
             fitted = Fitted(self.icons.background) if self.icons.background is not None else None
         name = f"{self.name}_{layer}"
-        if fitted is None or not fitted.art.svg or self._used_elsewhere("drawable", name):
+        if fitted is None or not fitted.art.vector or self._used_elsewhere("drawable", name):
             return False
-        try:
-            data = vector_layer(fitted, layer == "monochrome")
-        except Inexpressible as reason:
+        data = self._vector(layer, fitted)
+        if isinstance(data, str):
+            reason = data
             message = f"the {layer} is drawn as pictures: a vector drawable cannot hold {reason}"
             self.out.warnings.append(Warning("raster-layer", message, fitted.art.name))
             return False
@@ -156,6 +156,15 @@ class AndroidIcons:
         self.out.written[path] = data
         self.references[layer] = f"@drawable/{name}"
         return True
+
+    def _vector(self, layer: str, fitted: Fitted) -> bytes | str:
+        """Return a layer as a vector drawable, or what it cannot hold."""
+        if layer not in self.icons.vectors:
+            try:
+                self.icons.vectors[layer] = vector_layer(fitted, layer == "monochrome")
+            except Inexpressible as reason:
+                self.icons.vectors[layer] = str(reason)
+        return self.icons.vectors[layer]
 
     def _adaptive_folder(self) -> str:
         """Keep the folder of today's adaptive icon; a new one needs ``-v26`` while the minimum is lower."""

@@ -7,7 +7,7 @@ import re
 import warnings
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
@@ -34,24 +34,43 @@ _UNITS = {
 }
 
 
+class Content(NamedTuple):
+    """What a file of art holds: the markup of vector art, or the picture of the other kind."""
+
+    svg: str = ""
+    raster: Picture | None = None
+
+
 @dataclass(frozen=True)
 class Art:
-    """Art from one file. ``svg`` is the markup of vector art, ``raster`` the picture of the other kind.
+    """Art from one file, which is read again where the art is only remembered and is to be drawn after all.
 
-    ``edge`` is the longer edge in pixels that the file offers (0 for vector art); ``aspect`` width by height. Of
+    ``edge`` is the longer edge in pixels that the file offers (0 for ``vector`` art); ``aspect`` width by height. Of
     ``squared`` art the rounded corners are filled with the colours beside them.
     """
 
     name: str
     aspect: float
     edge: int
-    svg: str = ""
-    raster: Picture | None = None
+    vector: bool = False
     has_text: bool = False
     frames: int = 1
     squared: bool = False
+    _content: dict[str, Content] = field(default_factory=dict, compare=False, repr=False)
     _drawn: dict[int, Picture] = field(default_factory=dict, compare=False, repr=False)
     _scaled: dict[str, Scaled] = field(default_factory=dict, compare=False, repr=False)
+
+    @property
+    def content(self) -> Content:
+        """What the file holds. Raises InputError when it can no longer be read."""
+        if self.name not in self._content:
+            self._content[self.name] = load_art(self.name).content
+        return self._content[self.name]
+
+    @property
+    def svg(self) -> str:
+        """The markup of vector art."""
+        return self.content.svg if self.vector else ""
 
     def draw(self, size: int) -> Picture:
         """Draw the art into a square of *size* pixels; art that is not square is padded, never stretched."""
@@ -67,7 +86,9 @@ class Art:
         """Draw the art without padding; its longer edge takes *size* pixels."""
         wide = size if self.aspect >= 1 else max(1, round(size * self.aspect))
         high = size if self.aspect <= 1 else max(1, round(size / self.aspect))
-        drawn = self._scaled.setdefault("", Scaled(self.svg, self.raster)).at(wide, high)
+        if "" not in self._scaled:
+            self._scaled[""] = Scaled(*self.content)
+        drawn = self._scaled[""].at(wide, high)
         return filled(drawn) if self.squared else drawn
 
     def draw_at(self, size: int, scale: float, shift: tuple[float, float]) -> Picture:
@@ -131,7 +152,8 @@ def _vector(name: str, data: bytes) -> Art:
     if width <= 0 or height <= 0:
         raise InputError("the art has no size: neither viewBox nor width and height", file=name)
     text = any(element.name in ("text", "tspan", "textPath") for element in root.walk())
-    return Art(name, width / height, 0, svg=_sized(_decoded(data), width, height), has_text=text)
+    content = Content(_sized(_decoded(data), width, height))
+    return Art(name, width / height, 0, vector=True, has_text=text, _content={name: content})
 
 
 _ROOT_TAG = late.compile(r"""<(\w+:)?svg\b(?:[^<>"']++|"[^"]*+"|'[^']*+')*+>""")
@@ -216,7 +238,8 @@ def _raster(name: str, data: bytes) -> Art:
         raise InputError("the art is fully transparent", file=name)
     picture = reduced(pixels, _KEPT_EDGE)
     frames = int(getattr(opened, "n_frames", 1))
-    return Art(name, image.width / image.height, max(image.size), raster=picture, frames=frames)
+    content = Content(raster=picture)
+    return Art(name, image.width / image.height, max(image.size), frames=frames, _content={name: content})
 
 
 def _in_srgb(image: Image.Image) -> Image.Image:

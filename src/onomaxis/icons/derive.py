@@ -46,7 +46,7 @@ def build_icon_set(wish: IconWish, today: tuple[int, int, int] | None = None) ->
     Raises InputError with what to supply.
     """
     warnings: list[Warning] = []
-    arts = {name: _load(path, wish, warnings) for name, path in _paths(wish).items() if path}
+    arts = {name: _load(path, wish, warnings) for name, path in art_paths(wish).items() if path}
     given = arts.get("foreground")
     basis = given or arts.get("art")
     ground = parse_colour(wish.background) if wish.background else None
@@ -187,7 +187,8 @@ def _placed(art: Art, look: Look, wish: IconWish, layered: bool) -> Fitted:
     return _fitted(art, circle, inset, shrink_only=layered)
 
 
-def _paths(wish: IconWish) -> dict[str, str]:
+def art_paths(wish: IconWish) -> dict[str, str]:
+    """Return the file of each part of an icon that has art, empty for the others."""
     background = "" if wish.background and parse_colour(wish.background) else wish.background
     return {
         "art": wish.art,

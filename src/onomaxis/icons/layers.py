@@ -72,6 +72,8 @@ class IconSet:
     legacy_shape: str
     warnings: tuple[Warning, ...] = ()
     parts: frozenset[str] = EVERYTHING
+    # The vector drawable of a layer, or what keeps it from being one, once it was asked for.
+    vectors: dict[str, bytes | str] = field(default_factory=dict, compare=False, repr=False)
     _pictures: dict[tuple[str, int], Picture] = field(default_factory=dict, compare=False, repr=False)
 
     def layer(self, name: str, size: int) -> Picture:

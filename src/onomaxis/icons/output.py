@@ -31,6 +31,7 @@ class Output:
     drawings: dict[str, Callable[[], bytes]] = field(default_factory=dict)
     written: dict[str, bytes] = field(default_factory=dict)
     drawn_from: dict[str, str] = field(default_factory=dict)
+    measured: dict[str, object] = field(default_factory=dict)
     removed: set[str] = field(default_factory=set)
     edits: list[Edit] = field(default_factory=list)
     images: list[Image] = field(default_factory=list)
@@ -52,6 +53,7 @@ class Output:
         """Take in what another one gathered."""
         self.drawings |= other.drawings
         self.drawn_from |= other.drawn_from
+        self.measured |= other.measured
         self.written |= other.written
         self.removed |= other.removed
         self.edits += other.edits

@@ -14,7 +14,8 @@ from onomaxis.icons.derive import build_icon_set, parse_colour
 from onomaxis.icons.geometry import border_colour
 from onomaxis.icons.homes import chosen_homes, untouched
 from onomaxis.icons.layers import IconSet
-from onomaxis.icons.memory import Pictures, of_pictures, of_set, recalled
+from onomaxis.icons.measured import kept, taken
+from onomaxis.icons.memory import Pictures, of_pictures, of_set, of_wish, recalled
 from onomaxis.icons.output import Image, Output
 from onomaxis.icons.pixels import to_bytes
 from onomaxis.icons.present import AndroidIcon
@@ -66,9 +67,13 @@ def plan_icons(tree: Tree, projects: list[Project], wishes: Sequence[IconWish], 
     known = recalled(tree.root)
 
     def prepare(job: tuple[IconWish, list[IconHome]]) -> Output:
-        icons = build_icon_set(job[0], _todays_ground(tree, projects, job[1]))
+        wish = job[0]
+        today = None if wish.background else _todays_ground(tree, projects, job[1])
+        key = of_wish(wish, today)
+        icons = taken(wish, known.measured.get(key)) or build_icon_set(wish, today)
         out = _prepared(tree, projects, *job, icons)
-        _keep_drawn(tree, out, known, of_set(job[0], icons.ground))
+        out.measured = dict.fromkeys((key, *_later_keys(wish, icons)), kept(wish, icons))
+        _keep_drawn(tree, out, known.pictures, of_set(wish, icons.ground))
         if len(jobs) > 1:
             out.draw(1)
         else:
@@ -92,8 +97,18 @@ def plan_icons(tree: Tree, projects: list[Project], wishes: Sequence[IconWish], 
         warnings=tuple(dict.fromkeys(out.warnings)),
         homes=homes,
         pictures={path: (said, digest(out.written[path])) for path, said in out.drawn_from.items()},
+        measured=out.measured,
     )
     return _proved(tree, projects, plan, jobs, sets, out.written) if plan.changes else plan
+
+
+def _later_keys(wish: IconWish, icons: IconSet) -> list[str]:
+    """Return the digest under which a set is asked for once it is drawn: its ground is today's then.
+
+    A ground that was chosen for want of any is not chosen again: it stands then, and nothing is said of it.
+    """
+    chosen = wish.background or any(item.code == "ground-chosen" for item in icons.warnings)
+    return [] if chosen else [of_wish(wish, icons.ground)]
 
 
 def _keep_drawn(tree: Tree, out: Output, known: Pictures, whole: str) -> None:

@@ -47,7 +47,7 @@ def _missing(tile: Tile, icons: IconSet) -> str:
     """Return the option that would give a tile art of its own where it needs one and has none."""
     if tile.format == "svg":
         art = icons.whole or (icons.foreground.art if icons.foreground is not None else None)
-        plain = art is not None and art.svg and not art.squared and icons.background is None
+        plain = art is not None and art.vector and not art.squared and icons.background is None
         return "" if plain else "--art with an SVG"
     has = {"monochrome": icons.monochrome, "apple-dark": icons.ios_dark, "apple-tinted": icons.ios_tinted}
     options = {"monochrome": "--monochrome", "apple-dark": "--ios-dark", "apple-tinted": "--ios-tinted"}

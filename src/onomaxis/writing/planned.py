@@ -20,7 +20,8 @@ class PlannedChange:
     ``edits`` counts the places that get a new text. ``title`` is what the journal calls it, ``nothing`` what is said
     where there is nothing to do. ``called_before`` and ``called_after`` are what all apps are called
     (:func:`onomaxis.surveys.identity.identity_of`) in the tree that it starts from, and in the one it leads to.
-    ``pictures`` says of drawn ones, by path, what they are drawn from and what they are, as digests.
+    ``pictures`` says of drawn ones, by path, what they are drawn from and what they are, as digests; ``measured``
+    what was measured of their art, by its digest.
     """
 
     changes: tuple[FileChange, ...] = ()
@@ -32,6 +33,7 @@ class PlannedChange:
     called_before: str = ""
     called_after: str = ""
     pictures: Mapping[str, tuple[str, str]] = field(default_factory=dict)
+    measured: Mapping[str, object] = field(default_factory=dict)
 
     @property
     def empty(self) -> bool:
@@ -52,20 +54,27 @@ class Stages:
     notes: list[Note] = field(default_factory=list)
     summary: list[Line] = field(default_factory=list)
     pictures: dict[str, tuple[str, str]] = field(default_factory=dict)
+    measured: dict[str, object] = field(default_factory=dict)
 
     def add(self, changes: Iterable[FileChange], edits: int = 0, notes: Iterable[Note] = ()) -> None:
         """Take in the changes of one stage, which start from the tree that the stages before lead to."""
         changes = tuple(changes)
-        self.changes = followed_by(self.changes, changes)
         self.edits += edits
         self.note(notes)
-        self.tree = applied(self.tree, changes)
+        if changes:
+            self.changes = followed_by(self.changes, changes)
+            self.tree = applied(self.tree, changes)
+
+    def draws(self, plan: PlannedChange) -> None:
+        """Take in what a plan says of its pictures, to be remembered."""
+        self.pictures |= plan.pictures
+        self.measured |= plan.measured
 
     def add_plan(self, plan: PlannedChange) -> None:
         """Take in a change that was planned for the tree as it will be."""
         self.add(plan.changes, plan.edits, plan.notes)
         self.say(plan.summary)
-        self.pictures |= plan.pictures
+        self.draws(plan)
 
     def add_draft(self, draft: Draft) -> None:
         """Take in a draft. Raises RefusedError for what cannot be done."""
@@ -83,7 +92,8 @@ class Stages:
     def planned(self, title: str, nothing: str = "Nothing to change.") -> PlannedChange:
         """Return the whole of the stages as one planned change."""
         summary, notes = tuple(self.summary), tuple(self.notes)
-        return PlannedChange(self.changes, self.edits, summary, notes, title, nothing, pictures=dict(self.pictures))
+        whole = PlannedChange(self.changes, self.edits, summary, notes, title, nothing)
+        return replace(whole, pictures=dict(self.pictures), measured=dict(self.measured))
 
 
 def changeset_of(draft: Draft) -> Changeset:
