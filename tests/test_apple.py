@@ -11,6 +11,7 @@ import pytest
 
 from conftest import commit_all, files, onomaxis, snapshot
 from judges import check_lists
+from onomaxis.projects.ios.project_file import XcodeProject
 from xcode import pbxproj
 
 HEAD = '<?xml version="1.0" encoding="UTF-8"?>\n<!DOCTYPE plist PUBLIC "-//Apple//DTD PLIST 1.0//EN" "http://www.apple.com/DTDs/PropertyList-1.0.dtd">\n'
@@ -231,3 +232,32 @@ def test_an_extension_too_deep_is_said(demo: Path) -> None:
     path = demo / "ios/Lendspan.xcodeproj/project.pbxproj"
     path.write_text(path.read_text().replace("(LENDSPAN_BASE_ID).widget", "(LENDSPAN_BASE_ID).a.widget"))
     assert "part-id-too-deep" in {item["code"] for item in onomaxis("survey", demo, "--json").json["disagreements"]}
+
+
+def test_where_files_of_a_project_stand() -> None:
+    """By the groups around them, or from the root where they say so; a group that holds itself, or is held twice, counts once."""
+    rows = {
+        "G0": "isa = PBXGroup; children = (G1, F1, G2, F9, ); sourceTree = \"<group>\";",
+        "G1": "isa = PBXGroup; children = (F2, G0, G3, ); path = App; sourceTree = \"<group>\";",
+        "G2": "isa = PBXGroup; children = (F3, F2, ); name = Shown; sourceTree = \"<group>\";",
+        "G3": "isa = PBXGroup; children = (F4, ); path = Deep; sourceTree = SOURCE_ROOT;",
+        "G4": "isa = PBXGroup; path = empty; sourceTree = \"<group>\";",
+        "F1": "isa = PBXFileReference; path = top.swift; sourceTree = \"<group>\";",
+        "F2": "isa = PBXFileReference; path = a.swift; sourceTree = \"<group>\";",
+        "F3": "isa = PBXFileReference; path = b.swift; sourceTree = SOURCE_ROOT;",
+        "F4": "isa = PBXFileReference; path = c.swift; sourceTree = \"<group>\";",
+        "F5": "isa = PBXFileReference; path = lone.swift; sourceTree = SOURCE_ROOT;",
+        "F6": "isa = PBXFileReference; path = lost.swift; sourceTree = \"<group>\";",
+        "F9": "isa = PBXFileReference; path = usr/lib.dylib; sourceTree = SDKROOT;",
+        "P0": "isa = PBXProject; mainGroup = G0; targets = (); buildConfigurationList = L0;",
+    }  # fmt: skip
+    text = "// !$*UTF8*$!\n{\n\tobjects = {\n" + "".join(f"\t\t{key} = {{{row}}};\n" for key, row in rows.items()) + "\t};\n\trootObject = P0;\n}\n"
+    project = XcodeProject("ios/App.xcodeproj/project.pbxproj", text.encode())
+    wanted = {
+        "G0": "ios", "G1": "ios/App", "G2": "ios", "G3": "ios/Deep", "F1": "ios/top.swift", "F2": "ios/a.swift", "F3": "ios/b.swift", "F4": "ios/Deep/c.swift",
+        "F5": "ios/lone.swift",
+    }  # fmt: skip
+    assert {key: project.path_of(key) for key in rows if project.path_of(key) is not None} == wanted
+    fresh = XcodeProject("ios/App.xcodeproj/project.pbxproj", text.encode())
+    assert {key: path for key, path in fresh.paths.items() if key in rows} == wanted
+    assert project.path_of("none") is None

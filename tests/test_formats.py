@@ -276,5 +276,15 @@ def test_plain_objects_wait_until_they_are_asked(monkeypatch: pytest.MonkeyPatch
     document = openstep.parse_openstep(f"// !$*UTF8*$!\n{{\n\tobjects = {{\n{rows}\t}};\n}}\n".encode())
     objects = document.top.dict("objects")
     assert len(objects.entries) == 50 and not asked
+    assert all(objects.dict(f"A{n}").text("isa") == "PBXBuildFile" for n in range(50)) and not asked
     assert objects.dict("A7").text("fileRef") == "B7" and len(asked) == 1
     assert objects.dict("A7").text("isa") == "PBXBuildFile" and len(asked) == 1
+    for text, said in (
+        ("isa = A; isa = B;", "B"),
+        ("isa = A; b = isa;", "A"),
+        ('isa = A; "\\151sa" = B;', "B"),
+        ("b = A; isa = B;", "B"),
+        ("b = A;", "-"),
+        ("", "-"),
+    ):
+        assert parse_openstep(f"{{ o = {{ {text} }}; }}".encode()).top.dict("o").text("isa", "-") == said, text

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
@@ -75,21 +75,26 @@ class Dict:
     thousands of them, and most are never looked at.
     """
 
-    __slots__ = ("_entries", "_index", "_read", "end", "start")
+    __slots__ = ("_entries", "_index", "_unread", "end", "start")
 
-    def __init__(self, start: int = 0, end: int = 0, read: Callable[[int, int], list[Entry]] | None = None) -> None:
+    def __init__(self, start: int = 0, end: int = 0, unread: _Parser | None = None) -> None:
         self.start = start
         self.end = end
-        self._read = read
+        self._unread = unread
         self._entries: list[Entry] = []
         self._index: dict[str, Node] | None = None
 
     @property
+    def unread(self) -> bool:
+        """Whether the dictionary holds only strings, and none of them was asked for yet."""
+        return self._unread is not None
+
+    @property
     def entries(self) -> list[Entry]:
         """The entries in file order."""
-        if self._read is not None:
-            read, self._read = self._read, None
-            self._entries = read(self.start, self.end)
+        if self._unread is not None:
+            parser, self._unread = self._unread, None
+            self._entries = parser.pairs(self.start, self.end)
         return self._entries
 
     def get(self, key: str) -> Node | None:
@@ -100,6 +105,9 @@ class Dict:
 
     def text(self, key: str, default: str = "") -> str:
         """Return the string at *key*, or *default*."""
+        glanced = self._unread.glance(self.start, self.end, key) if self._unread is not None else None
+        if glanced is not None:
+            return glanced
         node = self.get(key)
         return node.value if isinstance(node, Text) else default
 
@@ -214,6 +222,13 @@ class _Parser:
             at = match.end()
         return found
 
+    def glance(self, start: int, end: int, key: str) -> str | None:
+        """Return what the first of some pairs says, where that is *key* and no other can be: what an object is."""
+        match = _PAIR.match(self.view, start + 1, end)
+        if match is None or self.view.find(key, match.end(), end) >= 0 or "\\" in self.view[start:end]:
+            return None
+        return self.matched(match, 3).value if self.matched(match, 1).value == key else None
+
     def entries(self, depth: int, closing: str) -> Dict:
         found = Dict()
         entries, view = found.entries, self.view
@@ -225,7 +240,7 @@ class _Parser:
                     self.at = match.end()
                 before = self.at
                 while match := _PLAIN.match(view, self.at):
-                    inner = Dict(match.start(3) - 1, match.end(3) + 1, self.pairs)
+                    inner = Dict(match.start(3) - 1, match.end(3) + 1, self)
                     entries.append(Entry(self.matched(match, 1), inner, match.end()))
                     self.at = match.end()
                 if self.at == before:

@@ -163,7 +163,7 @@ def _new_group(project: XcodeProject, target: Target, path: str, made: tuple[str
         return
     insertion = Insertion(project, text.facet, "language", draft.edits)
     file, group, build = (insertion.identifier(kind, target.name, text.file) for kind in ("file", "group", "build"))
-    base = project.paths.get(holder, "")
+    base = project.path_of(holder) or ""
     relative = path[len(base) + 1 :] if base and path.startswith(f"{base}/") else path
     start = join(project.folder, root.text("projectDirPath"))
     inside = relative != path or not start

@@ -153,15 +153,15 @@ class XcodeProject:
         for key in self.object(list_id).texts("buildConfigurations"):
             node = self.object(key)
             base = node.text("baseConfigurationReference")
-            path = (self.paths.get(base) or "") if base else self._anchored(node)
+            path = (self.path_of(base) or "") if base else self._anchored(node)
             found.append(Configuration(key, node.text("name"), node.dict("buildSettings"), path))
         return tuple(found)
 
     def _anchored(self, node: Dict) -> str:
         """Return the configuration file that a synchronized group names by anchor and relative path."""
-        anchor = self.paths.get(node.text("baseConfigurationReferenceAnchor"))
         relative = node.text("baseConfigurationReferenceRelativePath")
-        return join(anchor, relative) if anchor is not None and relative else ""
+        anchor = self.path_of(node.text("baseConfigurationReferenceAnchor")) if relative else None
+        return join(anchor, relative) if anchor is not None else ""
 
     @cached_property
     def project_configurations(self) -> dict[str, Configuration]:
@@ -213,28 +213,44 @@ class XcodeProject:
     @cached_property
     def paths(self) -> dict[str, str]:
         """The path of every file and group, relative to the tree's root; left out where it lies outside."""
+        keys = dict.fromkeys((*self._folders, *self.objects))
+        return {key: path for key in keys if (path := self.path_of(key)) is not None}
+
+    def path_of(self, key: str) -> str | None:
+        """Return the path of one file or group, relative to the tree's root; None where it lies outside."""
+        node, folder = self.object(key), self._folders.get(key)
+        if folder is not None:
+            return self._here(node, folder)
+        path = node.text("path")  # a file that stands in no group, but says where it is
+        return join(self._start, path) if path and node.text("sourceTree") == "SOURCE_ROOT" else None
+
+    @cached_property
+    def _start(self) -> str:
+        assert self.root is not None
+        return join(self.folder, self.root.text("projectDirPath"))
+
+    @cached_property
+    def _folders(self) -> dict[str, str]:
+        """The folder that every file and group is told from: that of the group around it."""
         assert self.root is not None
         found: dict[str, str] = {}
-        start = join(self.folder, self.root.text("projectDirPath"))
-        pending: list[tuple[str, str]] = [(self.root.text("mainGroup"), start)]
-        seen: set[str] = set()
+        pending: list[tuple[str, str]] = [(self.root.text("mainGroup"), self._start)]
         while pending:
             key, folder = pending.pop()
-            if key in seen:
+            if key in found:
                 continue
-            seen.add(key)
+            found[key] = folder
             node = self.object(key)
-            path = node.text("path")
-            base = {"<group>": folder, "SOURCE_ROOT": start}.get(node.text("sourceTree"))
-            if base is None:
+            if node.unread:  # only strings: no group
                 continue
-            here = join(base, path) if path else base
-            found[key] = here
-            pending.extend((child, here) for child in node.texts("children"))
-        for key, node in self.objects.items():  # a file that stands in no group, but says where it is
-            if key not in found and node.text("sourceTree") == "SOURCE_ROOT" and node.text("path"):
-                found[key] = join(start, node.text("path"))
+            here = self._here(node, folder)
+            pending.extend((child, here) for child in node.texts("children") if here is not None)
         return found
+
+    def _here(self, node: Dict, folder: str) -> str | None:
+        base = {"<group>": folder, "SOURCE_ROOT": self._start}.get(node.text("sourceTree"))
+        path = node.text("path")
+        return base if base is None or not path else join(base, path)
 
     def localized(self, target: Target, name: str) -> list[tuple[str, str]]:
         """Return the language and path of each localized copy of *name* among a target's resources."""
@@ -244,7 +260,7 @@ class XcodeProject:
                 group = self.object(self.object(build_file).text("fileRef"))
                 if group.text("isa") == "PBXVariantGroup" and group.text("name") == name:
                     for child in group.texts("children"):
-                        path = self.paths.get(child, "")
+                        path = self.path_of(child) or ""
                         folder = parent(path).rpartition("/")[2]
                         if folder.endswith(".lproj"):
                             found.append((folder.removesuffix(".lproj"), path))
@@ -255,7 +271,7 @@ class XcodeProject:
         found = []
         for phase in target.node.texts("buildPhases"):
             for build_file in self.object(phase).texts("files"):
-                path = self.paths.get(self.object(build_file).text("fileRef"), "")
+                path = self.path_of(self.object(build_file).text("fileRef")) or ""
                 if path.endswith(ending):
                     found.append(path)
         for folder in self.synchronized_folders(target):
@@ -264,4 +280,5 @@ class XcodeProject:
 
     def synchronized_folders(self, target: Target) -> list[str]:
         """Return the folders whose files belong to a target without being listed (objectVersion 70 and newer)."""
-        return [self.paths[key] for key in target.node.texts("fileSystemSynchronizedGroups") if key in self.paths]
+        keys = target.node.texts("fileSystemSynchronizedGroups")
+        return [path for key in keys if (path := self.path_of(key)) is not None]

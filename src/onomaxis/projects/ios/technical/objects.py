@@ -59,7 +59,7 @@ def _rename_reference(project: XcodeProject, names: Names, key: str, node: Dict,
         put(texts, node.get("path"), product)
         put(texts, node.get("name"), names.pods(names.product(name)) if name else "")
         return
-    full = project.paths.get(key, "")
+    full = project.path_of(key) or ""
     moved = names.node_path(path, full) if path else ""
     if moved == path:
         moved = names.pods(path)

@@ -351,7 +351,7 @@ def _neighbours(tree: Tree, project: XcodeProject, names: Names) -> Iterator[Edi
             continue
         texts: Texts = {}
         for key, node in other.objects.items():
-            full = other.paths.get(key, "")
+            full = other.path_of(key) or ""
             if full and node.text("path") and names.path(full) != full:
                 put(texts, node.get("path"), names.node_path(node.text("path"), full))
         yield from edits(other, texts)
