@@ -124,7 +124,7 @@ def test_dynamic_configuration(tmp_path: Path) -> None:
     assert {(a["platform"], a["flavor"], a["id"], a["name"], a["version"]) for a in apps} == {
         (platform, flavor, f"org.x.shed{suffix}", name, "1.2")
         for platform in ("android", "ios")
-        for flavor, suffix, name in (("", "", "Shed"), ("IS_DEV", ".dev", "Shed (Dev)"))
+        for flavor, suffix, name in (("", "", "Shed"), ("dev", ".dev", "Shed (Dev)"))
     }
     assert rename(root, NEW).code == 0
     text = (root / "app.config.js").read_text()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import random
 import subprocess
+import sys
 from pathlib import Path
 
 import pytest
@@ -209,3 +210,13 @@ def test_a_kind_asks_for_no_file_that_it_is_not_registered_for(listed: object, m
     monkeypatch.setattr(Tree, "named", named)
     assert kind.find(Tree.of({"readme.txt": b"x"})) == [] and kind.name == listed.name  # type: ignore[attr-defined]
     assert asked <= set(signs) | ({"settings.gradle", "settings.gradle.kts"} if kind.name == "multiplatform" else set())
+
+
+@pytest.mark.processes
+@pytest.mark.parametrize("words", ["survey", "flavor list", "flavor show mossgate", "adopt --again --dry-run", "survey --since HEAD"])
+def test_commands_that_draw_nothing_load_no_pixels(words: str, demo: Path) -> None:
+    """Whether a flavor has an icon is told by its files: NumPy and the renderer stay where they are."""
+    (demo / "onomaxis.toml").write_text('format = 1\n[android]\nmodule = "app"\n[ios]\ntarget = "Lendspan"\n[flavors.mossgate]\nname = "Mossgate"\n')
+    code = "import sys; from onomaxis.cli.main import main; code = main(sys.argv[1:]); print(code, sorted({'numpy', 'resvg_py', 'PIL'} & {*sys.modules}), file=sys.stderr)"
+    done = subprocess.run([sys.executable, "-c", code, *words.split()], cwd=demo, capture_output=True, text=True, check=False)
+    assert done.stderr.splitlines()[-1] in ("0 []", "1 []"), done.stderr[-500:]

@@ -19,7 +19,8 @@ from onomaxis.checks.finding import SEVERITIES, Rule
 from onomaxis.checks.registry import Check, all_rules, check, every_check, every_rule
 from onomaxis.errors import FaultError, InputError, RefusedError
 from onomaxis.formats.source import remembered
-from onomaxis.icons.encode import encoded_bytes, joined, kind_of_bytes
+from onomaxis.icons.encode import encoded_bytes, joined
+from onomaxis.icons.headers import kind_of_bytes
 from onomaxis.icons.safety import MAXIMUM_PIXELS, check_size, check_svg
 from onomaxis.identity.file import read_identity
 from onomaxis.identity.schema import NAME, json_schema, nearest

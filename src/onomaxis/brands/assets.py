@@ -6,7 +6,7 @@ import re
 from typing import NamedTuple
 
 from onomaxis.errors import InputError
-from onomaxis.icons.present import picture_file
+from onomaxis.icons.headers import picture_file
 from onomaxis.identity.file import DeclaredValue, IdentityFile
 from onomaxis.tree import Tree, inside, join, parent
 

@@ -25,7 +25,7 @@ def draw_launch(tree: Tree, pictures: list[LaunchPicture], wish: LaunchWish) -> 
     if not wish.logo or not pictures:
         return {}
     from onomaxis.icons.art import load_art
-    from onomaxis.icons.present import picture_file
+    from onomaxis.icons.headers import picture_file
 
     art = load_art(Path(tree.root) / wish.logo)
     drawn: dict[str, bytes] = {}

@@ -13,7 +13,7 @@ from onomaxis.checks.finding import Finding, Rule
 from onomaxis.checks.registry import check
 from onomaxis.errors import FormatError
 from onomaxis.formats.source import Source, flat
-from onomaxis.icons.present import has_own_icon
+from onomaxis.icons.standing import has_own_icon
 from onomaxis.model import ShippedApp
 from onomaxis.needles import Needles
 from onomaxis.projects.occurrences import occurrences

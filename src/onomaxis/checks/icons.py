@@ -10,11 +10,12 @@ from onomaxis.checks.context import Context
 from onomaxis.checks.finding import Finding, Rule, sorted_findings
 from onomaxis.checks.registry import check
 from onomaxis.errors import FormatError
-from onomaxis.icons.encode import kind_of_bytes
 from onomaxis.icons.geometry import LAYER_DP, MEASURED_AT, SAFE_DP, enclosing_circle, visible
+from onomaxis.icons.headers import ico_edges, kind_of_bytes, picture_file
 from onomaxis.icons.pixels import Picture, over, to_bytes
-from onomaxis.icons.present import AndroidIcon, AppleEntry, AppleIcon, decode, has_own_icon, ico_edges, picture_file
+from onomaxis.icons.present import AndroidIcon, AppleEntry, AppleIcon, decode
 from onomaxis.icons.slots import ADAPTIVE_API, DENSITIES, LEGACY_DP
+from onomaxis.icons.standing import has_own_icon
 from onomaxis.model import IconHome, Tile
 from onomaxis.projects.project import Project
 from onomaxis.tree import Tree

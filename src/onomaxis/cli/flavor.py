@@ -21,7 +21,7 @@ from onomaxis.cli.session import open_project, open_to_write
 from onomaxis.cli.stamp import service_files
 from onomaxis.errors import InputError
 from onomaxis.history.changed import changed_apps
-from onomaxis.icons.present import has_own_icon
+from onomaxis.icons.standing import has_own_icon
 from onomaxis.identity.schema import nearest
 from onomaxis.model import same_flavor
 from onomaxis.projects.project import Project

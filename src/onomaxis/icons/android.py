@@ -14,7 +14,8 @@ from onomaxis.errors import FormatError, InputError, RefusedError
 from onomaxis.formats.xml import new_child, parse_xml, text_span
 from onomaxis.icons.art import Art
 from onomaxis.icons.css import Inexpressible
-from onomaxis.icons.encode import encoded, kind_of_bytes
+from onomaxis.icons.encode import encoded
+from onomaxis.icons.headers import kind_of_bytes
 from onomaxis.icons.layers import Fitted, IconSet, silhouette
 from onomaxis.icons.output import Image, Output
 from onomaxis.icons.pixels import placed

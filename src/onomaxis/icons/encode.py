@@ -40,20 +40,3 @@ def joined(pictures: Sequence[bytes], kind: str) -> bytes:
     more = {"sizes": [image.size for image in images]} if kind == "ico" else {}
     images[-1].save(out, kind.upper(), append_images=images[:-1], **more)
     return out.getvalue()
-
-
-def kind_of_bytes(data: bytes) -> str:
-    """Tell what a picture file really holds: ``png``, ``webp``, ``jpeg``, ``ico``, ``icns``, ``xml`` or nothing."""
-    if data.startswith(b"\x89PNG\r\n\x1a\n"):
-        return "png"
-    if data[:4] == b"RIFF" and data[8:12] == b"WEBP":
-        return "webp"
-    if data[:4] == b"\0\0\1\0":
-        return "ico"
-    if data[:4] == b"icns":
-        return "icns"
-    if data.startswith(b"\xff\xd8\xff"):
-        return "jpeg"
-    if data.lstrip(b"\xef\xbb\xbf \t\r\n").startswith(b"<"):
-        return "xml"
-    return ""

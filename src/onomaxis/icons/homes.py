@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from onomaxis.errors import InputError, RefusedError
-from onomaxis.icons.present import has_own_icon
+from onomaxis.icons.standing import has_own_icon
 from onomaxis.icons.wish import IconWish, Warning, is_covered, is_for
 from onomaxis.model import IconHome, same_flavor
 from onomaxis.projects.project import Project, apps_called

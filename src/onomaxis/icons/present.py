@@ -12,52 +12,18 @@ from onomaxis.errors import FormatError, InputError
 from onomaxis.formats.jsonc import parse_json, plain
 from onomaxis.formats.source import Source
 from onomaxis.formats.xml import parse_xml
-from onomaxis.icons.encode import kind_of_bytes
+from onomaxis.icons.headers import kind_of_bytes, picture_file
 from onomaxis.icons.pixels import Picture, colour, flat, placed, resample, to_picture
 from onomaxis.icons.safety import MAXIMUM_PIXELS, check_found_svg
 from onomaxis.icons.scaled import render_svg
 from onomaxis.icons.slots import slot_pixels
+from onomaxis.icons.standing import resource_files
 from onomaxis.icons.vectors import VectorReader, hex_colour
 from onomaxis.model import IconHome
 from onomaxis.projects.android.manifest import ANDROID_NS
 from onomaxis.tree import Tree, inside
 
 _BUCKETS = ("xxxhdpi", "xxhdpi", "xhdpi", "hdpi", "mdpi", "tvdpi", "ldpi", "nodpi", "")
-
-
-class PictureFile(NamedTuple):
-    """What a picture file is by its header: format, size, whether it has an alpha channel."""
-
-    kind: str
-    width: int
-    height: int
-    alpha: bool
-
-
-def picture_file(data: bytes) -> PictureFile | None:
-    """Read the header of a picture; None when it is no picture."""
-    from PIL import Image
-
-    kind = kind_of_bytes(data)
-    if kind in ("", "xml"):
-        return None
-    try:
-        with Image.open(io.BytesIO(data)) as image:
-            alpha = image.mode in ("RGBA", "LA", "PA") or "transparency" in image.info
-            return PictureFile(kind, image.width, image.height, alpha)
-    except Exception:
-        return None
-
-
-def ico_edges(data: bytes) -> tuple[int, ...]:
-    """Return the edges of the pictures in an ICO file, PNG or BMP; empty when it cannot be read."""
-    from PIL import Image
-
-    try:
-        with Image.open(io.BytesIO(data), formats=("ICO",)) as image:
-            return tuple(sorted(width for width, _ in image.info["sizes"]))
-    except Exception:
-        return ()
 
 
 def decode(data: bytes) -> Picture | None:
@@ -99,12 +65,7 @@ class AndroidIcon:
 
     def __post_init__(self) -> None:
         for folder in dict.fromkeys((self.home.folder, self.fallback or self.home.folder)):
-            found: dict[tuple[str, str], list[str]] = {}
-            for path in self.tree.below(folder):
-                inner = path[len(folder) + 1 :].split("/")
-                if len(inner) == 2:
-                    found.setdefault((inner[0].split("-")[0], inner[1].split(".")[0]), []).append(path)
-            for key, paths in found.items():
+            for key, paths in resource_files(self.tree, folder).items():
                 self._found.setdefault(key, paths)
 
     @property
@@ -263,16 +224,6 @@ def _appearance(value: object) -> str:
         if isinstance(item, dict) and item.get("appearance") == "luminosity":
             return str(item.get("value", ""))
     return ""
-
-
-def has_own_icon(tree: Tree, home: IconHome) -> bool:
-    """Tell whether any file of an icon stands in its home."""
-    if home.style == "android-resource":
-        icon = AndroidIcon(tree, home)
-        return bool(icon.files(*icon.key))
-    if home.style == "tiles":
-        return any(tile.file in tree.known for tile in home.tiles)
-    return tree.exists(f"{home.folder}/Contents.json")
 
 
 def tile_today(tree: Tree, path: str, size: int) -> Picture | None:

@@ -10,8 +10,9 @@ import numpy as np
 from onomaxis.icons.geometry import LAYER_DP
 from onomaxis.icons.layers import grey, silhouette
 from onomaxis.icons.pixels import Picture, colour, flat, masked, over, placed
-from onomaxis.icons.present import AndroidIcon, AppleIcon, TileIcon, has_own_icon
+from onomaxis.icons.present import AndroidIcon, AppleIcon, TileIcon
 from onomaxis.icons.slots import SHOWN_DP
+from onomaxis.icons.standing import has_own_icon
 from onomaxis.model import IconHome, ShippedApp, made_of, same_flavor
 from onomaxis.projects.project import Project
 from onomaxis.tree import Tree
