@@ -67,13 +67,10 @@ def plan_icons(tree: Tree, projects: list[Project], wishes: Sequence[IconWish], 
     known = recalled(tree.root)
 
     def prepare(job: tuple[IconWish, list[IconHome]]) -> Output:
-        wish = job[0]
-        today = None if wish.background else _todays_ground(tree, projects, job[1])
-        key = of_wish(wish, today)
-        icons = taken(wish, known.measured.get(key)) or build_icon_set(wish, today)
+        key, icons = _measured(tree, projects, *job, known.measured)
         out = _prepared(tree, projects, *job, icons)
-        out.measured = dict.fromkeys((key, *_later_keys(wish, icons)), kept(wish, icons))
-        _keep_drawn(tree, out, known.pictures, of_set(wish, icons.ground))
+        out.measured = dict.fromkeys((key, *_later_keys(job[0], icons)), kept(job[0], icons))
+        _keep_drawn(tree, out, known.pictures, of_set(job[0], icons.ground))
         if len(jobs) > 1:
             out.draw(1)
         else:
@@ -88,18 +85,30 @@ def plan_icons(tree: Tree, projects: list[Project], wishes: Sequence[IconWish], 
     for part in spread(jobs, prepare, told):
         out.gather(part)
     out.draw(MOST, tick)
-    homes = tuple(dict.fromkeys(home for _, found in jobs for home in found))
-    plan = IconPlan(
+    plan = _planned(tree, jobs, out)
+    return _proved(tree, projects, plan, jobs, sets, out.written) if plan.changes else plan
+
+
+def _planned(tree: Tree, jobs: Jobs, out: Output) -> IconPlan:
+    return IconPlan(
         _changeset(out).resolve(tree),
-        title=_title(wishes),
+        title=_title([wish for wish, _ in jobs]),
         nothing="Nothing to change: the icons are drawn so already.",
         images=tuple(sorted(out.images, key=lambda image: (image.path, image.slot))),
         warnings=tuple(dict.fromkeys(out.warnings)),
-        homes=homes,
+        homes=tuple(dict.fromkeys(home for _, found in jobs for home in found)),
         pictures={path: (said, digest(out.written[path])) for path, said in out.drawn_from.items()},
         measured=out.measured,
     )
-    return _proved(tree, projects, plan, jobs, sets, out.written) if plan.changes else plan
+
+
+def _measured(
+    tree: Tree, projects: list[Project], wish: IconWish, homes: list[IconHome], known: Mapping[str, object]
+) -> tuple[str, IconSet]:
+    """Return a set as it was measured before, or measure its art, with the digest that it goes by."""
+    today = None if wish.background else _todays_ground(tree, projects, homes)
+    key = of_wish(wish, today)
+    return key, taken(wish, known.get(key)) or build_icon_set(wish, today)
 
 
 def _later_keys(wish: IconWish, icons: IconSet) -> list[str]:

@@ -13,14 +13,22 @@ from onomaxis.errors import InputError
 from onomaxis.formats.json_members import new_members
 from onomaxis.formats.jsonc import JsonDocument, Node
 from onomaxis.formats.script import ScriptObject
-from onomaxis.model import Edit, Facet, IconHome, Note, Opening, Role, Scope, Value
+from onomaxis.model import Edit, Facet, IconHome, Note, Opening, Role, Scope
 from onomaxis.projects.broken import Broken, Sort
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.drawn import DrawnIcon
 from onomaxis.projects.edits import opening_edit
 from onomaxis.projects.frameworks.declared import expo_facts, json_list
 from onomaxis.projects.frameworks.expo_icons import icon_home, name_icons, picture_keys
-from onomaxis.projects.frameworks.expo_variants import add_variant, asked_variables, own_value, retire_variant
+from onomaxis.projects.frameworks.expo_variants import (
+    Branches,
+    add_variant,
+    asked_variables,
+    main_variant,
+    own_value,
+    retire_variant,
+    turned,
+)
 from onomaxis.projects.frameworks.files import ID_OF, Files, value_edit
 from onomaxis.projects.frameworks.hybrid import HybridKind
 from onomaxis.projects.frameworks.npm import has_dependency, npm_name, npm_rename, packages
@@ -86,9 +94,11 @@ class ExpoKind(HybridKind):
         """Read the static configuration and the dynamic one, which wins; offer the keys that are missing."""
         for name in _DYNAMIC:
             read = [(facet, platform, _branches(files, name, facet, path)) for path, facet, platform in _KEYS]
-            main = next((said for facet, _, found in read if facet in ID_OF.values() and (said := _main(found))), "")
+            main = next(
+                (said for facet, _, found in read if facet in ID_OF.values() and (said := main_variant(found))), ""
+            )
             for facet, platform, found in read:
-                for condition, value in sorted(_turned(found, main), key=lambda item: bool(item[0])):
+                for condition, value in sorted(turned(found, main), key=lambda item: bool(item[0])):
                     files.own(facet, value, platform, flavor=condition)
             self._localized_by_script(files, name)
             self._offer_dynamic(files, name)
@@ -352,30 +362,11 @@ def _add_language(files: Files, locale: str, text: str, draft: Draft) -> None:
         draft.edits += _added(files, static, document, {listed: f"./{name}"}, Facet.DISPLAY_NAME)
 
 
-_Branches = list[tuple[str, Value]]
-
-
-def _branches(files: Files, name: str, facet: Facet, path: tuple[str, ...]) -> _Branches:
+def _branches(files: Files, name: str, facet: Facet, path: tuple[str, ...]) -> Branches:
     """Return what a key of a dynamic configuration can hold, with the condition of each value."""
     found = files.script_values(name, facet, "expo", *path) or files.script_values(name, facet, *path)
     script = files.script(name)
     return [(variant_of(script, condition) if script else "", value) for condition, value in found]
-
-
-def _main(found: _Branches) -> str:
-    """Return the condition of the app itself, where a variant of it is what is built without any.
-
-    A variant's ID is the app's with something behind it.
-    """
-    default = next((value.text for condition, value in found if not condition), "")
-    return next((said for said, value in found if said and default.startswith(f"{value.text}.")), "")
-
-
-def _turned(found: _Branches, main: str) -> _Branches:
-    """Return values with the condition of the app itself as the default, and the default as a variant."""
-    if not main or all(condition != main for condition, _ in found):
-        return found
-    return [("" if condition == main else condition or f"not ({main})", value) for condition, value in found]
 
 
 def _static(files: Files) -> str:

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Sequence
 
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.script import ScriptFile
-from onomaxis.model import Edit, Facet, Note
+from onomaxis.model import Edit, Facet, Note, Value
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.frameworks.files import Files
 from onomaxis.projects.frameworks.variants import Part, asked, parts_of, twin_text, variables
@@ -15,6 +15,26 @@ from onomaxis.projects.run_lists import Called, renamed
 from onomaxis.tree import inside, join
 
 _PICTURE = re.compile(r"['\"`]((?:\./)?[\w@./-]+\.(?:png|jpe?g|webp|svg|json|plist|icon))['\"`]")
+
+
+# What a key can say, with the variant that says it; the app itself has none.
+Branches = list[tuple[str, Value]]
+
+
+def main_variant(found: Branches) -> str:
+    """Return the condition of the app itself, where a variant of it is what is built without any.
+
+    A variant's ID is the app's with something behind it.
+    """
+    default = next((value.text for condition, value in found if not condition), "")
+    return next((said for said, value in found if said and default.startswith(f"{value.text}.")), "")
+
+
+def turned(found: Branches, main: str) -> Branches:
+    """Return values with the condition of the app itself as the default, and the default as a variant."""
+    if not main or all(condition != main for condition, _ in found):
+        return found
+    return [("" if condition == main else condition or f"not ({main})", value) for condition, value in found]
 
 
 def asked_variables(files: Files, scripts: Sequence[str]) -> frozenset[str]:

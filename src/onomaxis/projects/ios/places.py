@@ -13,9 +13,7 @@ from dataclasses import dataclass, field
 
 from onomaxis import late
 from onomaxis.errors import FormatError, InputError
-from onomaxis.formats.color import channels
 from onomaxis.formats.escapes import encode
-from onomaxis.formats.jsonc import JsonDocument, Node, parse_json
 from onomaxis.formats.openstep import opening
 from onomaxis.formats.plist import Plist, parse_plist
 from onomaxis.formats.source import SPACE
@@ -24,6 +22,7 @@ from onomaxis.formats.xml import Element, new_child, text_span
 from onomaxis.model import Edit, Note, Place, Value
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit
+from onomaxis.projects.ios.color_places import color_spot
 from onomaxis.projects.ios.made_places import color_set, plist_member, setting_name, url_type, value_element
 from onomaxis.projects.ios.pod_platform import with_platform
 from onomaxis.projects.ios.project_file import Configuration, Target, flavor_of
@@ -56,7 +55,7 @@ class ApplePlaces:
         if selector == "setting":
             return self._setting(name, mine, release, flavor)
         if selector == "color-set":
-            return self._color(name, file)
+            return color_spot(self.reader.tree, self.reader.project.folder, name, file)
         if selector == "string" or locale:
             return string_spot(self.reader, self.target, table_and_key(selector, name), locale, flavor)
         table = self.reader.table(self.target, release)
@@ -309,19 +308,6 @@ class ApplePlaces:
                     users.add(flavor_of(item.name).casefold())
         return users <= {flavor.casefold()}
 
-    # -- colours
-
-    def _color(self, name: str, file: str) -> Spot:
-        mark = f"/{name}.colorset/Contents.json"
-        below = [
-            p for p in self.reader.tree.below(self.reader.project.folder) if p.endswith(".colorset/Contents.json")
-        ]
-        path = file or next((p for p in below if f"/{p}".endswith(mark)), "")
-        if not path or not self.reader.tree.exists(path):
-            known = [p.split("/")[-2].removesuffix(".colorset") for p in below]
-            raise gone("colour set", name, self.reader.project.folder, known)
-        return color_spot(path, parse_json(self.reader.tree.read(path) or b""))
-
 
 def entry(plist: Plist, keys: Sequence[str]) -> Element | None:
     """Return the element at a path of keys; numbers count an array's items."""
@@ -363,53 +349,3 @@ def _switch(spot: Place, new: str) -> Draft:
     if new not in ("true", "false"):
         return Draft(refusals=[Note(spot.at, f"“{new}” is neither true nor false, as this key is")])
     return Draft(edits=[Edit(spot.file, spot.start, spot.end, f"<{new}/>".encode())])
-
-
-# -- named colours
-
-_CHANNELS = ("red", "green", "blue", "alpha")
-
-
-def color_spot(path: str, document: JsonDocument) -> Spot:
-    """Return the spot of a colour set's plain colour, as ``#RRGGBB`` or ``#AARRGGBB``."""
-    colors = document.top.get("colors")
-    plain = [item for item in (colors.items if colors else ()) if item.get("appearances") is None]
-    components = plain[0].get("color", "components") if plain else None
-    nodes = {name: components.get(name) for name in _CHANNELS} if components else {}
-    if any(nodes.get(name) is None for name in _CHANNELS[:3]):
-        raise InputError("the colour set holds no colour in red, green and blue", file=path)
-    numbers = {name: _channel(node) for name, node in nodes.items() if node is not None}
-    alpha = numbers.get("alpha", 255)
-    head = "" if alpha == 255 else f"{alpha:02X}"
-    text = "#" + head + "".join(f"{numbers[name]:02X}" for name in _CHANNELS[:3])
-    source = document.source
-
-    def write(new: str) -> Draft:
-        values = dict(zip(_CHANNELS, channels(new), strict=True))
-        found: list[Edit] = []
-        for name, node in nodes.items():
-            if node is not None and values[name] != numbers[name]:
-                body = source.raw(_like(node, values[name], name == "alpha"))
-                found.append(Edit(path, source.offset(node.start), source.offset(node.end), body))
-        return Draft(edits=found)
-
-    return Spot(text, path, source.line(components.start if components else 0), write)
-
-
-def _channel(node: Node) -> int:
-    text = str(node.value)
-    if text.lower().startswith("0x"):
-        return int(text, 16)
-    return round(float(text) * 255) if "." in text or text in ("0", "1") else int(text)
-
-
-def _like(node: Node, value: int, alpha: bool) -> str:
-    """Write a channel as this set writes it: ``0xFF``, a share of one, or a whole number."""
-    text = str(node.value)
-    if text.lower().startswith("0x"):
-        new = f"0x{value:02X}"
-    elif "." in text or text in ("0", "1"):
-        new = f"{value / 255:.3f}"
-    else:
-        new = str(value)
-    return f'"{new}"' if node.kind == "string" else new
