@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import subprocess
+import time
 from pathlib import Path
 
 import pytest
@@ -16,7 +17,9 @@ from onomaxis.brands.stamp import stamp
 from onomaxis.brands.subjects import subjects
 from onomaxis.checks.inspection import look_over
 from onomaxis.errors import RefusedError
+from onomaxis.formats.script import ScriptFile
 from onomaxis.projects.flavored_files import files_of
+from onomaxis.projects.frameworks.variants import asked, parts_of
 from onomaxis.surveys.survey import read_projects
 from onomaxis.tree import Tree
 from onomaxis.writing.change import applied
@@ -244,6 +247,32 @@ def test_files_by_their_form(path: str, own: bool) -> None:
     """The usual name with the flavor's in it, or in the flavor's folder; what only looks alike is none."""
     assert list(files_of(memory({path: "x", "a/b.txt": ""}), "", "mossgate")) == ([path] if own else [])
     assert list(files_of(memory({f"app/{path}": "x", path: ""}), "app", "mossgate")) == ([f"app/{path}"] if own else [])
+
+
+@pytest.mark.parametrize(
+    ("beside", "own"), [("app.js", False), ("style.css", False), ("package.json", False), ("icon-192.png", True), ("browserconfig.xml", True)]
+)
+def test_a_folder_with_code_is_a_site_of_its_own(beside: str, own: bool) -> None:
+    """A page beside its scripts and styles is no flavor's page: it neither gets a twin nor goes with the flavor."""
+    for folder in ("", "web/"):
+        tree = memory({f"{folder}mossgate/index.html": "x", f"{folder}mossgate/deep/{beside}": "x", "other.js": "x"})
+        assert list(files_of(tree, "", "mossgate")) == ([f"{folder}mossgate/index.html"] if own else [])
+
+
+@pytest.mark.parametrize(
+    "text",
+    ["const a{n} = process.env.APP_VARIANT === 'mossgate';", "case 'mossgate':", "if (x === 'mossgate') ", "a.mossgate ? 'mossgate' : ", "const a{n} = 1;"],
+)
+def test_a_script_that_goes_on_and_on_is_read_soon(text: str) -> None:
+    """Reading what of it is a variant's grows with its length, not with the square of it."""
+    found = []
+    for number in (300, 1200):
+        script = ScriptFile("\n".join(text.format(n=n) for n in range(number)).encode())
+        started = time.process_time()
+        parts_of(script, "mossgate", ["alderbank", "mossgate"])
+        asked(script, ["mossgate"])
+        found.append(time.process_time() - started)
+    assert found[1] < 10 * found[0] + 1
 
 
 @pytest.mark.parametrize(

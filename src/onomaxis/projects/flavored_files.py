@@ -24,6 +24,8 @@ _USUAL = frozenset(
 )
 # Files that the flavor's name alone is the name of.
 _ALONE = frozenset(("webmanifest", "env"))
+# What else may stand in a flavor's own folder.
+_BESIDE = (".json", ".webmanifest", ".html", ".env", ".xml", ".txt", ".png", ".svg", ".ico", ".jpg", ".jpeg", ".webp")
 # Folders of native halves: what stands there is the flavor's of that build.
 _NATIVE = ("android", "ios", "macos", "windows", "linux")
 _LARGEST = 1 << 20
@@ -53,8 +55,17 @@ def files_of(tree: Tree, folder: str, name: str) -> Iterator[str]:
     for path in tree.below(folder):
         inner = path[start:]
         native = inner.split("/", 1)[0] in _NATIVE or "/src/" in f"/{inner}"
-        if not native and word.search(inner) and is_file_of(inner, name):
+        if native or not word.search(inner) or not is_file_of(inner, name):
+            continue
+        above, found, _ = f"/{inner}".rpartition(f"/{name}/")
+        if not found or not _is_site(tree, f"{path[:start]}{above}/{name}".replace("//", "/").strip("/")):
             yield path
+
+
+def _is_site(tree: Tree, folder: str) -> bool:
+    """Tell whether a folder holds a site of its own, with code or styles: more than a flavor's page and manifest."""
+    names = [path.rpartition("/")[2] for path in tree.below(folder)]
+    return any(name == "package.json" or not name.endswith(_BESIDE) for name in names)
 
 
 def _start(folder: str) -> int:

@@ -11,6 +11,7 @@ from __future__ import annotations
 import re
 from bisect import bisect_left
 from collections.abc import Callable, Iterator, Sequence
+from functools import lru_cache
 from typing import NamedTuple
 
 from onomaxis import late
@@ -49,14 +50,15 @@ def asked(file: ScriptFile, names: Sequence[str]) -> str:
 
 def _questions(file: ScriptFile, names: Sequence[str]) -> Iterator[str]:
     tokens = file.tokens
-    for at, token in enumerate(tokens):
-        if token.kind == "string" and token.text.strip("'\"`") in names:
-            found = [_equality(file, part.text) for part in _conditions(file, at)]
-            yield from (_environment(file, one[0]) for one in found if one)
-            if at and tokens[at - 1].text == "case":
-                yield _switched(file, at - 1)
-    for at, token in enumerate(tokens[:-1]):
-        if token.text == "[" and at and tokens[at - 1].kind == "name" and tokens[at + 1].kind == "name":
+    spelled = [at for at, token in enumerate(tokens) if token.kind == "string" and token.text[1:-1] in names]
+    for at in spelled[:_MOST]:
+        found = [_equality(file, part.text) for part in _conditions(file, at)]
+        yield from (_environment(file, one[0]) for one in found if one)
+        if at and tokens[at - 1].text == "case":
+            yield _switched(file, at - 1)
+    opened = [at for at in range(1, len(tokens) - 1) if tokens[at].text == "[" and tokens[at - 1].kind == "name"]
+    for at in opened[:_MOST]:
+        if tokens[at + 1].kind == "name":
             yield _environment(file, _written(file, tokens[at + 1 : _last(tokens, at + 1) + 1]))
 
 
@@ -78,6 +80,7 @@ def _written(file: ScriptFile, items: Sequence[Token]) -> str:
     return file.source.text(items[0].start, items[-1].end)
 
 
+@lru_cache(maxsize=64)
 def _environment(file: ScriptFile, said: str) -> str:
     """Return the variable of the environment that an expression is, or is declared as; empty for any other."""
     if said.startswith("process"):
@@ -139,9 +142,9 @@ class _Condition(NamedTuple):
 def parts_of(file: ScriptFile, name: str, siblings: Sequence[str]) -> list[Part]:
     """Return what of a script is said of one variant alone: none of it lies within another part."""
     found = [*_entries(file, name, {*siblings, name})]
-    for at in range(len(file.tokens)):
-        token = file.tokens[at]
-        if token.text == "case" and at + 2 < len(file.tokens) and file.tokens[at + 1].text.strip("'\"`") == name:
+    cases = [at for at, token in enumerate(file.tokens) if token.text == "case"][:_MOST]
+    for at in cases:
+        if at + 2 < len(file.tokens) and file.tokens[at + 1].text.strip("'\"`") == name:
             found += _case(file, at)
     for condition in _asking(file, name):
         found += _if(file, condition) or _choice(file, condition)
@@ -290,18 +293,24 @@ def _last(tokens: Sequence[Token], at: int) -> int:
 
 def _asking(file: ScriptFile, name: str) -> Iterator[_Condition]:
     """Yield every condition that asks for a variant and nothing else, by comparing or by a name declared so."""
-    own = {
-        token.text
-        for at, token in enumerate(file.tokens)
-        if at and file.tokens[at - 1].text in ("const", "let", "var") and variant_of(file, token.text) == name
-    }
-    for at, token in enumerate(file.tokens):
-        if token.kind == "string" and token.text.strip("'\"`") == name:
-            for condition in _conditions(file, at):
-                if variant_of(file, condition.text) == name:
-                    yield condition
-        elif token.text in own and (not at or file.tokens[at - 1].text not in ("const", "let", "var", ".")):
+    tokens = file.tokens
+    spelled = [at for at, token in enumerate(tokens) if token.kind == "string" and token.text[1:-1] == name][:_MOST]
+    for at in spelled:
+        for condition in _conditions(file, at):
+            if variant_of(file, condition.text) == name:
+                yield condition
+    near = {index for at in spelled for index in range(max(1, at - _NEAR), at)}
+    named = {tokens[index].text for index in near if tokens[index - 1].text in _DECLARING}
+    own = {text for text in named if variant_of(file, text) == name}
+    for at, token in enumerate(tokens):
+        if token.text in own and (not at or tokens[at - 1].text not in (*_DECLARING, ".")):
             yield _Condition(at, at, token.text)
+
+
+_DECLARING = ("const", "let", "var")
+# So many literals are looked at, and so many tokens before one for the name that is declared with it: a file may have
+# come from anywhere.
+_MOST, _NEAR = 200, 14
 
 
 def _if(file: ScriptFile, condition: _Condition) -> list[Part]:
