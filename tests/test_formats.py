@@ -288,3 +288,22 @@ def test_plain_objects_wait_until_they_are_asked(monkeypatch: pytest.MonkeyPatch
         ("", "-"),
     ):
         assert parse_openstep(f"{{ o = {{ {text} }}; }}".encode()).top.dict("o").text("isa", "-") == said, text
+
+
+@pytest.mark.parametrize(
+    ("text", "said"),
+    [
+        ("{a=b// } = ;\n;}", "b"),
+        ("{a=b/* c; } */;}", "b"),
+        ("{a=b/c/* x */;}", "b/c"),
+        ("{a=/b/c// x\n;}", "/b/c"),
+        ('{a="b"// }\n;}', "b"),
+        ("{/* x **/a=b;}", "b"),
+    ],
+)
+def test_a_comment_right_behind_a_word(text: str, said: str) -> None:
+    """The word ends where the comment begins, whichever Python reads it."""
+    assert parse_openstep(text.encode()).top.text("a") == said
+    for broken in ("{a=b;} /* never closed", "{a=b/* never closed;}", "{a=b / c;"):
+        with pytest.raises(FormatError):
+            parse_openstep(broken.encode())

@@ -12,11 +12,12 @@ from onomaxis.errors import FormatError
 from onomaxis.formats.escapes import decode_backslashes
 from onomaxis.formats.source import Source, remembered
 
-_SPACE = r"(?:[ \t\r\n\f\v]++|//[^\n]*+|/\*[^*]*+\*++(?:[^/*][^*]*+\*++)*+/)*+"
+# Groups are atomic, not possessive: Python before 3.11.5 goes on where a possessive group's last try had come to.
+_SPACE = r"(?>(?:[ \t\r\n\f\v]++|//[^\n]*+|/\*[^*]*+\*++(?>(?:[^/*][^*]*+\*++)*)/)*)"
 _WORD = r"[A-Za-z0-9_$.:@+~\udc80-\udcff-]"
-_BARE_TEXT = rf"{_WORD}++(?:/(?![/*]){_WORD}*+)*+|(?:/(?![/*]){_WORD}*+)++"
-_STRING = r'"[^"\\]*+(?:\\.[^"\\]*+)*+"'
-_QUOTED = r'"([^"\\]*+(?:\\.[^"\\]*+)*+)"'
+_BARE_TEXT = rf"{_WORD}++(?>(?:/(?![/*]){_WORD}*+)*)|(?>(?:/(?![/*]){_WORD}*+)+)"
+_STRING = r'"[^"\\]*+(?>(?:\\.[^"\\]*+)*)"'
+_QUOTED = r'"([^"\\]*+(?>(?:\\.[^"\\]*+)*))"'
 # Space and comments, then one token. Each alternative begins with a different character, so none is tried in vain.
 _TOKEN = late.compile(
     rf"{_SPACE}(?:({_BARE_TEXT})|{_QUOTED}|'([^'\\]*(?:\\.[^'\\]*)*)'|(<[0-9A-Fa-f\s]*>)|([{{}}();=,])|(\Z))",
@@ -28,7 +29,8 @@ _PAIR = late.compile(
 )
 _PLAIN = late.compile(
     rf"{_SPACE}(?:({_BARE_TEXT})|{_QUOTED}){_SPACE}={_SPACE}\{{"
-    rf"((?:{_SPACE}(?:{_BARE_TEXT}|{_STRING}){_SPACE}={_SPACE}(?:{_BARE_TEXT}|{_STRING}){_SPACE};)*+{_SPACE})\}}{_SPACE};",
+    rf"((?>(?:{_SPACE}(?:{_BARE_TEXT}|{_STRING}){_SPACE}={_SPACE}(?:{_BARE_TEXT}|{_STRING}){_SPACE};)*){_SPACE})"
+    rf"\}}{_SPACE};",
     re.DOTALL,
 )
 _ITEM = late.compile(rf"{_SPACE}(?:({_BARE_TEXT})|{_QUOTED}){_SPACE},", re.DOTALL)

@@ -9,7 +9,7 @@ from onomaxis import late
 from onomaxis.formats.source import Source
 
 _SETTING = late.compile(
-    r"^[ \t]*+([A-Za-z_][A-Za-z0-9_]*+)((?:\[[^\]\n]*+\])*+)[ \t]*+=[ \t]*+([^\r\n]*+)", re.MULTILINE
+    r"^[ \t]*+([A-Za-z_][A-Za-z0-9_]*+)((?>(?:\[[^\]\n]*+\])*))[ \t]*+=[ \t]*+([^\r\n]*+)", re.MULTILINE
 )
 _INCLUDE = late.compile(r'^[ \t]*#include(\??)[ \t]*"([^"\r\n]+)"', re.MULTILINE)
 

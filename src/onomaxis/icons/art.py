@@ -156,7 +156,7 @@ def _vector(name: str, data: bytes) -> Art:
     return Art(name, width / height, 0, vector=True, has_text=text, _content={name: content})
 
 
-_ROOT_TAG = late.compile(r"""<(\w+:)?svg\b(?:[^<>"']++|"[^"]*+"|'[^']*+')*+>""")
+_ROOT_TAG = late.compile(r"""<(\w+:)?svg\b(?>(?:[^<>"']++|"[^"]*+"|'[^']*+')*)>""")
 _PLACING = late.compile(r"""\s(?:x|y|width|height)\s*=\s*(?:"[^"]*"|'[^']*')""")
 
 

@@ -23,7 +23,7 @@ _XML_ENDINGS = frozenset(
     .svg .iml .intentdefinition .csproj .targets .props""".split()
 )
 _PROSE_ENDINGS = frozenset(""".md .markdown .rst .txt .adoc .org .log .csv""".split())
-_ATTRIBUTE_BEFORE = late.compile(r"""(?<![\w:.-])([A-Za-z_][\w:.-]*+)\s*+=\s*+(["'])((?:(?!\2)[^<])*+)\Z""")
+_ATTRIBUTE_BEFORE = late.compile(r"""(?<![\w:.-])([A-Za-z_][\w:.-]*+)\s*+=\s*+(["'])((?>(?:(?!\2)[^<])*))\Z""")
 _TAG_BEFORE = late.compile(r"</?\s*\Z")
 _TAG_OPEN = late.compile(r"<([A-Za-z_][\w:.-]*+)\s[^<]*+\Z")
 _ELEMENT_BEFORE = late.compile(r"<([A-Za-z_][\w:.-]*+)[^<>]*+>\s*+((?:<!\[CDATA\[)?[^<]*+)\Z")
