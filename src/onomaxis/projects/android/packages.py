@@ -17,7 +17,7 @@ from onomaxis.tree import Tree, join, parent
 
 SOURCE_ENDINGS = (".kt", ".java", ".groovy", ".aidl", ".kts")
 _PACKAGE = late.compile(
-    rb"^(?:\xef\xbb\xbf)?(?:\s++|//[^\n]*+\n|/\*(?:[^*]++|\*(?!/))*+\*/|#![^\n]*+\n|@\w++[^\n]*+\n)*+"
+    rb"^(?:\xef\xbb\xbf)?(?>(?:\s++|//[^\n]*+\n|/\*(?>(?:[^*]++|\*(?!/))*)\*/|#![^\n]*+\n|@\w++[^\n]*+\n)*)"
     rb"package\s+([A-Za-z_`][\w.`\x80-\xff]*)"
 )
 
