@@ -763,3 +763,28 @@ def test_a_launch_screen_that_an_android_theme_lacks(tmp_path: Path, named: bool
     shutil.rmtree(copy / "src/main/res/values-v31")  # the judge's platform is older than the attributes
     link_android(copy, "org.lendspan", app, tmp_path.parent / f"{tmp_path.name}-work")
     assert stamped(root)["files"] == []
+
+
+@pytest.mark.parametrize("named", [True, False], ids=["its drawable is not there", "its theme says nothing"])
+def test_a_launch_screen_that_flavors_lack_is_each_ones_own(tmp_path: Path, named: bool) -> None:
+    """Each flavor gets its own ground and logo, again changes nothing, another colour is written into its own file."""
+    item = '<item name="android:windowBackground">@drawable/launch_background</item>' if named else '<item name="android:windowNoTitle">true</item>'
+    contents, main = spelled("flutter", "org.lendspan", "Lend", "1.0.0", "3"), "android/app/src/main/"
+    style = f'<resources>\n    <style name="LaunchTheme" parent="@android:style/Theme.Light.NoTitleBar">\n        {item}\n    </style>\n</resources>\n'
+    manifest = contents[f"{main}AndroidManifest.xml"].replace("<activity ", '<activity android:theme="@style/LaunchTheme" ', 1)
+    root = files(tmp_path, {**contents, f"{main}AndroidManifest.xml": manifest, f"{main}res/values/styles.xml": style})
+    shutil.copy(ART / "ladder-foreground.svg", root / "logo.svg")
+    done = onomaxis("flavor", "add", "mossgate", root, "--id", "org.lendspan.mossgate", "--base", "lendspan")
+    assert done.code == 0 and "it is stamped" not in done.out + done.err
+    launch = '[flavors.{0}.launch]\nlogo = "logo.svg"\nbackground = "{1}"\n'
+    text = "format = 1\n" + launch.format("mossgate", "#204060") + launch.format("lendspan", "#604020")
+    (root / NAME).write_text(text)
+    stamped(root)
+    own = root / "android/app/src/mossgate/res"
+    assert "#204060" in (own / "values/launch_ground.xml").read_text() and len(list(own.glob("drawable-*/launch_logo.png"))) == 5
+    assert (own / "drawable/launch_background.xml").exists() is named and stamped(root)["files"] == []
+    before = snapshot(root)
+    (root / NAME).write_text(text.replace("#204060", "#206040"))
+    assert len(stamped(root)["files"]) == 1 and "#206040" in (own / "values/launch_ground.xml").read_text()
+    assert {path for path, held in snapshot(root).items() if before.get(path) != held} == {"android/app/src/mossgate/res/values/launch_ground.xml", NAME}
+    assert stamped(root)["files"] == []

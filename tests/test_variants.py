@@ -16,7 +16,7 @@ from onomaxis.brands.retirement import plan_retirement
 from onomaxis.brands.stamp import stamp
 from onomaxis.brands.subjects import subjects
 from onomaxis.checks.inspection import look_over
-from onomaxis.errors import RefusedError
+from onomaxis.errors import OnomaxisError, RefusedError
 from onomaxis.formats.script import ScriptFile
 from onomaxis.projects.flavored_files import files_of
 from onomaxis.projects.frameworks.variants import asked, parts_of
@@ -139,6 +139,52 @@ def test_the_runtime_says_the_same(style: str) -> None:
         for flavor, platforms in said(tree).items():
             made = ran(text, flavor)
             assert platforms == {"android": (made["name"], made["android"]["package"]), "ios": (made["name"], made["ios"]["bundleIdentifier"])}, flavor
+
+
+# What people write around a variant: the script, and what of it stands once mossgate is gone.
+AROUND = [
+    (f"const t = {{\n  alderbank: 'A', // the first\n  mossgate: 'M', // a note of its own\n  ...more,\n}};\nconst n = t[{ENV}];\n", ["// the first", "...more", "alderbank: 'A'"]),
+    (f"const t = {{ alderbank: 'A', ...more, mossgate: 'M' }};\nconst n = t[{ENV}];\n", ["...more"]),
+    (f"const t = {{\n  ...more,\n  mossgate: 'M',\n  // the second\n  alderbank: 'A',\n}};\nconst n = t[{ENV}];\n", ["...more", "// the second"]),
+    (f"const f = () => {{\n  // asked first\n  if ({ENV} === 'mossgate') {{ return 'M'; }}\n  // everything else\n  if ({ENV} === 'alderbank') return 'A';\n  return 'L';\n}};\nconst n = f();\n", ["// asked first", "// everything else", "return 'L'"]),
+    (f"function f() {{\n  switch ({ENV}) {{\n    // one\n    case 'mossgate':\n      return 'M';\n    // two\n    case 'alderbank':\n      return 'A';\n    default:\n      return 'L';\n  }}\n}}\nconst n = f();\n", ["// one", "// two"]),
+    (f"function f() {{\n  switch (process.platform) {{ case 'mossgate': return 'p'; }}\n  return {ENV} === 'mossgate' ? 'M' : {ENV} === 'alderbank' ? 'A' : 'L';\n}}\nconst n = f();\n", ["case 'mossgate': return 'p';"]),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("head", "stays"), AROUND)
+def test_what_people_wrote_around_a_variant_stays(head: str, stays: list[str]) -> None:
+    """Comments, spreads and other switches beside a variant are nobody's to take; what is left reads as a script."""
+    before = memory({"package.json": PACKAGE, "app.config.js": f"const more = {{}};\n{head}module.exports = {{ name: 'x', id: n }};\n"})
+    script = ScriptFile(before.read("app.config.js") or b"")
+    text = script.view
+    cuts = [part.cut for part in parts_of(script, "mossgate", ["alderbank", "mossgate"])]
+    assert cuts
+    for start, end in reversed(cuts):
+        text = text[:start] + text[end:]
+    assert all(part in text for part in stays), text
+    assert "'M'" not in text
+    for variant in ("alderbank", ""):
+        assert ran(text.replace("case 'mossgate'", "case 'x'"), variant).get("id") == ran(script.view, variant).get("id")
+
+
+def test_an_else_with_a_comment_before_it_is_left_and_named() -> None:
+    """Where a comment stands between a block and its else, nothing is cut: the variant is named instead."""
+    text = f"const f = () => {{ if ({ENV} === 'mossgate') {{ return 'M'; }} /* else */ else {{ return 'L'; }} }};\n"
+    assert parts_of(ScriptFile(text.encode()), "mossgate", ["mossgate"]) == []
+
+
+def test_quotes_and_encodings_of_a_script() -> None:
+    """New text stands in the script's own quotes; what its encoding cannot hold is refused with its file."""
+    script = f'module.exports = {{ name: "L", ios: {{ bundleIdentifier: "a.b" }}, android: {{ package: {ENV} === "x" ? "a.b.x" : "a.b" }} }};\n'
+    before = memory({"package.json": PACKAGE, "app.config.js": script})
+    after = applied(before, plan_flavor(before, NEW).changes)
+    text = (after.read("app.config.js") or b"").decode()
+    assert f'{ENV} === "pennywick" ? "Penny\'s Wick" : "L"' in text and "'org" not in text
+    old = memory({"package.json": PACKAGE, "app.config.js": script.encode() + "// h\u00f6he\n".encode("latin-1")})
+    with pytest.raises(OnomaxisError) as refused:
+        plan_flavor(old, NEW._replace(shown="M\u00f6we"))
+    assert refused.value.exit_code in (2, 3)
 
 
 @pytest.mark.parametrize("style", STYLES)

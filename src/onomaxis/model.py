@@ -181,7 +181,6 @@ class Opening(NamedTuple):
     shown: str = ""
 
 
-# Parts that are built beside an app and never shipped.
 # What platforms are called where people read.
 PLATFORM_NAMES: Mapping[str, str] = {
     "android": "Android",
@@ -193,6 +192,7 @@ PLATFORM_NAMES: Mapping[str, str] = {
     "web": "Web",
 }
 
+# Parts that are built beside an app and never shipped.
 HIDDEN_PARTS = ("unit tests", "UI tests")
 
 

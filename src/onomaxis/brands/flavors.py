@@ -133,6 +133,7 @@ def add_flavor(stages: Stages, wish: FlavorWish) -> None:
     _refuse_other(meant, file, wish)
     lacking = [s for s in meant if not s.of(wish.name) and (not wish.platforms or s.platform in wish.platforms)]
     built = [s for s in lacking if kind_of(s.project).has_variants(s.project, stages.tree)]
+    stamped = [s.project for s in lacking if s not in built]
     refuse_unread(built)
     _refuse_clash(meant, lacking, file, wish)
     if _keep_app(stages, built, wish):
@@ -152,10 +153,7 @@ def add_flavor(stages: Stages, wish: FlavorWish) -> None:
     if file is not None and not any(same_flavor(wish.name, name) for name in file.flavors):
         path, data = with_brand(tree, file, wish.name, _table(meant, wish) + "\n", {})
         draft.written[path] = data
-    for subject in lacking:
-        if subject not in built:
-            said = f"{subject.project.kind} has no flavors: it is stamped"
-            draft.notes.append(Note(subject.project.folder or ".", said))
+    draft.notes += [Note(item.folder or ".", f"{item.kind} has no flavors: it is stamped") for item in stamped]
     stages.add_draft(draft)
     _name_it(stages, built, file, wish)
 

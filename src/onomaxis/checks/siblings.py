@@ -9,6 +9,7 @@ from __future__ import annotations
 import re
 from collections import defaultdict
 from collections.abc import Iterator, Mapping
+from html import unescape
 from typing import NamedTuple
 
 from onomaxis import late
@@ -207,6 +208,7 @@ def _keys(path: str, text: str) -> set[str]:
 @check(OTHER)
 def of_others(context: Context) -> Iterator[Finding]:
     """Look into a flavor's files for its siblings' names, where the siblings' files speak of themselves alone."""
+    shown = _shown_as(context)
     for group in groups(context):
         for mates in _own_files(context, group):
             own = {item.flavor: set(_spoken(group, item, item.flavor)) for item in mates}
@@ -218,31 +220,33 @@ def of_others(context: Context) -> Iterator[Finding]:
                         yield Finding(OTHER, said, ((item.path, number),), item.flavor)
                         break
                 else:
-                    yield from _called_as_others(context, item)
+                    yield from _called_as_others(shown, item)
 
 
-def _called_as_others(context: Context, item: _Own) -> Iterator[Finding]:
-    """Look into a flavor's own page or web manifest for the name under which another flavor is shown."""
-    if not is_file_of(item.path, item.flavor):
-        return
-    shown = {
-        name: flavor
-        for subject in context.subjects
-        for flavor in subject.flavors
-        if (name := subject.text(flavor, "name")) and flavor.casefold() != item.flavor.casefold()
-    }
-    for subject in context.subjects:
-        shown.pop(subject.text(item.flavor, "name") or "", None)
-    for number, line in enumerate(item.text.split("\n"), 1):
-        for name, flavor in shown.items():
-            if any(f"{before}{name}{after}" in line for before, after in _QUOTED):
-                said = f"{item.path.rpartition('/')[2]} of {item.flavor} bears the name of {flavor}: {name}"
+def _called_as_others(shown: Mapping[str, set[str]], item: _Own) -> Iterator[Finding]:
+    """Look into a flavor's own page or web manifest for a name under which another flavor is *shown*."""
+    for number, line in enumerate(item.text.split("\n") if is_file_of(item.path, item.flavor) else (), 1):
+        for match in _SHOWN.finditer(line):
+            name = unescape(match[1] or match[2] or match[3] or "").strip()
+            others = shown.get(name, set())
+            if others and item.flavor.casefold() not in others:
+                whose = f"bears the name of {min(others)}: {name}"
+                said = f"{item.path.rpartition('/')[2]} of {item.flavor} {whose}"
                 yield Finding(OTHER, said, ((item.path, number),), item.flavor)
                 return
 
 
-# What a name stands between in a page, in a manifest, in settings.
-_QUOTED = (('"', '"'), ("'", "'"), (">", "<"))
+# What a name may be in a page, in a manifest, in settings.
+_SHOWN = late.compile(r""""([^"]{1,99})"|'([^']{1,99})'|>([^<>]{1,99})<""")
+
+
+def _shown_as(context: Context) -> Mapping[str, set[str]]:
+    """Return the flavors that are shown under each name."""
+    found: dict[str, set[str]] = defaultdict(set)
+    for subject in context.subjects:
+        for flavor in subject.flavors:
+            found[subject.text(flavor, "name") or ""].add(flavor.casefold())
+    return found
 
 
 def _spoken(group: Group, item: _Own, flavor: str) -> Iterator[str]:

@@ -17,11 +17,15 @@ _DEEPEST = 60
 
 @dataclass
 class Member:
-    """One member of an object: key, the tokens of its value, the object it holds if it is one."""
+    """One member of an object: key, the tokens of its value, the object it holds if it is one.
+
+    *start* is where its key begins.
+    """
 
     key: str
     value: list[Token]
     inner: ScriptObject | None = None
+    start: int = -1
 
 
 @dataclass
@@ -84,7 +88,9 @@ class ScriptFile:
                 value = self._after(value) if self.tokens[value].text in _CLOSING else value + 1
             if key:  # a name alone stands for itself
                 start = at if value == at + 1 else at + 2
-                found.members.append(self._member(key, start, value, depth))
+                member = self._member(key, start, value, depth)
+                member.start = self.tokens[at].start
+                found.members.append(member)
             at = value + 1
         return found, after
 
@@ -203,21 +209,26 @@ class ScriptFile:
 
     def conditions(self, position: int) -> list[str] | None:
         """Return the conditions of the blocks around a token, the outer first; None where a block has no ``if``."""
-        found: list[str] = []
-        around: list[int] = []
+        found = [self.asked(at, "if") for at in self.around(position)]
+        said = [self.source.text(items[0].start, items[-1].end) for items in found if items]
+        return said if len(said) == len(found) else None
+
+    def around(self, position: int) -> list[int]:
+        """Return the braces that are open at a token, the outer first."""
+        found: list[int] = []
         for at, token in enumerate(self.tokens[:position]):
             if token.kind == "mark" and token.text == "{":
-                around.append(at)
-            elif token.kind == "mark" and token.text == "}" and around:
-                around.pop()
-        for at in around:
-            if at and self.tokens[at - 1].text == ")":
-                start = self._opening(at - 1)
-                if start and self.tokens[start - 1].text == "if":
-                    found.append(self.source.text(self.tokens[start + 1].start, self.tokens[at - 2].end))
-                    continue
-            return None
+                found.append(at)
+            elif token.kind == "mark" and token.text == "}" and found:
+                found.pop()
         return found
+
+    def asked(self, brace: int, word: str) -> list[Token]:
+        """Return what stands in parentheses between *word* and the block that a brace opens; nothing elsewhere."""
+        if not brace or self.tokens[brace - 1].text != ")":
+            return []
+        start = self._opening(brace - 1)
+        return self.tokens[start + 1 : brace - 1] if start and self.tokens[start - 1].text == word else []
 
     def _opening(self, closing: int) -> int:
         depth = 0

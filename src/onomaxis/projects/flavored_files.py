@@ -52,7 +52,7 @@ def twin_files(tree: Tree, folder: str, siblings: Sequence[Called], new: Called)
 def files_of(tree: Tree, folder: str, name: str) -> Iterator[str]:
     """Yield the files of a flavor below a folder."""
     word, start = _word(name), _start(folder)
-    for path in tree.below(folder):
+    for path in tree.kept(("flavored files", folder), lambda: _candidates(tree, folder)):
         inner = path[start:]
         native = inner.split("/", 1)[0] in _NATIVE or "/src/" in f"/{inner}"
         if native or not word.search(inner) or not is_file_of(inner, name):
@@ -60,6 +60,12 @@ def files_of(tree: Tree, folder: str, name: str) -> Iterator[str]:
         above, found, _ = f"/{inner}".rpartition(f"/{name}/")
         if not found or not _is_site(tree, f"{path[:start]}{above}/{name}".replace("//", "/").strip("/")):
             yield path
+
+
+def _candidates(tree: Tree, folder: str) -> list[str]:
+    """Return the files that may be some flavor's, by how their names end."""
+    endings = tuple(item.rpartition(".")[2] for item in _USUAL) + ("webmanifest",)
+    return [path for path in tree.below(folder) if path.endswith(endings) or "/.env" in f"/{path}"]
 
 
 def _is_site(tree: Tree, folder: str) -> bool:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from abc import ABC, abstractmethod
 from collections.abc import Iterator, Mapping, Sequence
+from typing import TYPE_CHECKING
 
 from onomaxis.formats.source import Source
 from onomaxis.model import Facet, IconHome, Mention, Note, ShippedApp, Value
@@ -14,9 +15,11 @@ from onomaxis.projects.launch import Launch, LaunchWish
 from onomaxis.projects.places import Places
 from onomaxis.projects.project import AppFacts, Flavor, Hits, Project
 from onomaxis.projects.proposals import Proposed
-from onomaxis.projects.run_lists import Called
 from onomaxis.tree import Tree
 from onomaxis.wishes import Aim, Renaming
+
+if TYPE_CHECKING:
+    from onomaxis.projects.run_lists import Called
 
 
 class Kind(ABC):

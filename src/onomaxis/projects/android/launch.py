@@ -62,9 +62,6 @@ class _Screen:
     shown: str = ""
     ground: str = ""
 
-    def _target(self, path: str) -> str:
-        return self._mine(path)
-
     def run(self) -> None:
         """Follow the launcher activity's theme to what it shows before the app is there."""
         for path, document, item in self._items():
@@ -84,7 +81,7 @@ class _Screen:
 
     def _modern(self) -> bool:
         """Say the same for Android 12 and later; tell whether there was a theme to say it in."""
-        draft = modern_theme(self.tree, self.module, self._theme(), self._target, self.shown, self.ground)
+        draft = modern_theme(self.tree, self.module, self._theme(), self._mine, self.shown, self.ground)
         self.found.draft.join(draft)
         return bool(draft.created)
 
@@ -110,7 +107,7 @@ class _Screen:
 
     def _items(self) -> Iterator[tuple[str, XmlDocument, Element]]:
         theme = self._theme()
-        for path in self.tree.below(join(self.module, "src/main/res")):
+        for path in (path for folder in self._folders() for path in self.tree.below(folder)):
             folder = parent(path).rpartition("/")[2]
             data = self.tree.read(path) if folder.split("-")[0] == "values" and path.endswith(".xml") else None
             if not data or not theme or theme.encode() not in flat(data):
@@ -125,7 +122,7 @@ class _Screen:
         self.handled = True
         if text.startswith("@color/"):
             self._resource(text.removeprefix("@color/"))
-        elif self.flavor:
+        elif self.flavor and self._mine(path) != path:
             self._shared(f"{path}:{document.source.line(item.start)}")
         else:
             start, end = item.inner_start, item.inner_end
@@ -151,14 +148,24 @@ class _Screen:
         elif text.startswith("@drawable/"):
             self._drawable(text.removeprefix("@drawable/"))
 
+    def _folders(self) -> list[str]:
+        """Return the resource folders of the app and of the flavor, whose own stand before the app's."""
+        return [join(self.module, f"src/{name}/res") for name in ("main", self.flavor) if name]
+
     def _files(self, kind: str, name: str) -> list[str]:
-        folder = join(self.module, "src/main/res")
+        """Return the files of a resource: the app's, else those that only the flavor has."""
         pattern = re.compile(rf"{kind}(?:-[\w-]+)?/{re.escape(name)}\.(?:xml|png|webp|jpg)\Z")
-        return [path for path in self.tree.below(folder) if pattern.fullmatch(path[len(folder) + 1 :])]
+        for folder in self._folders():
+            start = len(folder) + 1
+            if found := [path for path in self.tree.below(folder) if pattern.fullmatch(path[start:])]:
+                return found
+        return []
 
     def _mine(self, path: str) -> str:
+        """Return where the flavor has a file of its own in place of the app's; a file of its own stays."""
         main = join(self.module, "src/main") + "/"
-        return join(self.module, f"src/{self.flavor}/{path[len(main) :]}") if self.flavor else path
+        own = bool(self.flavor) and path.startswith(main)
+        return join(self.module, f"src/{self.flavor}/{path[len(main) :]}") if own else path
 
     def _drawable(self, name: str) -> None:
         """Follow a drawable: pictures are drawn anew, a list's colour and picture are followed."""

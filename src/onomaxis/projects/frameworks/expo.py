@@ -21,6 +21,7 @@ from onomaxis.projects.edits import opening_edit
 from onomaxis.projects.frameworks.declared import expo_facts, json_list
 from onomaxis.projects.frameworks.expo_icons import icon_home, name_icons, picture_keys
 from onomaxis.projects.frameworks.expo_variants import (
+    NAMED_FILE,
     Branches,
     add_variant,
     asked_variables,
@@ -233,11 +234,9 @@ class ExpoKind(HybridKind):
         files = Files(tree, project.folder)
         return not project.umbrella and any(files.script(name) is not None for name in _DYNAMIC)
 
-    def add_variant(self, project: Project, tree: Tree, siblings: Sequence[Called], new: Called) -> Draft:
-        """Write a variant as its siblings are, in the scripts and in the lists beside them."""
-        draft = super().add_variant(project, tree, siblings, new)
-        draft.join(add_variant(Files(tree, project.folder), _DYNAMIC, siblings, new))
-        return draft
+    def written_variant(self, files: Files, siblings: Sequence[Called], new: Called) -> Draft:
+        """Write a variant in the scripts as its siblings are."""
+        return add_variant(files, _DYNAMIC, siblings, new)
 
     def retire_flavor(self, project: Project, tree: Tree, flavor: Flavor) -> Draft:
         """Take a variant out of the scripts and the lists beside them."""
@@ -269,7 +268,7 @@ class ExpoKind(HybridKind):
         if document is None:
             return
         for key, fact in json_list(files, static, document, document.top):
-            named = re.fullmatch(r"(?:\./)?[\w@./-]+\.(?:png|jpe?g|webp|svg|json|plist|icon)", fact.text)
+            named = NAMED_FILE.fullmatch(fact.text)
             path = join(project.folder, fact.text)
             asked = key.rpartition("/")[2] in _FILE_KEYS or "/locales/" in f"/{key}"
             if named and asked and path and not tree.exists(path):

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator, Sequence
 
+from onomaxis import late
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.script import ScriptFile
 from onomaxis.model import Edit, Facet, Note, Value
@@ -14,9 +14,9 @@ from onomaxis.projects.frameworks.variants import Part, asked, parts_of, twin_te
 from onomaxis.projects.run_lists import Called, renamed
 from onomaxis.tree import inside, join
 
-_PICTURE = re.compile(r"['\"`]((?:\./)?[\w@./-]+\.(?:png|jpe?g|webp|svg|json|plist|icon))['\"`]")
-
-
+# A file of the project, as a configuration names it.
+NAMED_FILE = late.compile(r"(?:\./)?[\w@./-]+\.(?:png|jpe?g|webp|svg|json|plist|icon)")
+_LITERAL = late.compile(r"'([^'\n]*)'|\"([^\"\n]*)\"|`([^`\n]*)`")
 # What a key can say, with the variant that says it; the app itself has none.
 Branches = list[tuple[str, Value]]
 
@@ -60,10 +60,20 @@ def add_variant(files: Files, scripts: Sequence[str], siblings: Sequence[Called]
 
 
 def _twin(path: str, file: ScriptFile, part: Part, model: Called, new: Called) -> Edit:
-    question = f"{asked(file, [model.name])} === '{new.name}'"
+    question = _question(file, [model.name], new.name)
     text = twin_text(file, part, lambda said: renamed(said, model, new, _in_script), question)
     at = file.source.offset(part.at)
     return Edit(path, at, at, file.source.raw(text))
+
+
+def _question(file: ScriptFile, known: Sequence[str], name: str) -> str:
+    return f"{asked(file, known)} === {_quoted(file, name)}"
+
+
+def _quoted(file: ScriptFile, text: str) -> str:
+    """Return a literal in the quotes that the script uses."""
+    double = next((token.text[0] == '"' for token in file.tokens if token.kind == "string"), False)
+    return f'"{encode("double", text)}"' if double else f"'{encode('single', text)}'"
 
 
 def _in_script(title: str) -> str:
@@ -71,10 +81,10 @@ def _in_script(title: str) -> str:
 
 
 def _missing(files: Files, name: str, file: ScriptFile, edit: Edit) -> Iterator[Note]:
-    for match in _PICTURE.finditer(file.source.decoded(edit.new)):
-        path = join(files.folder, match[1])
-        if inside(match[1]) and not files.tree.exists(path):
-            yield Note(files.path(name), f"the new variant names {match[1]}, which is not there yet")
+    for match in _LITERAL.finditer(file.source.decoded(edit.new)):
+        said = match[1] or match[2] or match[3] or ""
+        if NAMED_FILE.fullmatch(said) and inside(said) and not files.tree.exists(join(files.folder, said)):
+            yield Note(files.path(name), f"the new variant names {said}, which is not there yet")
 
 
 def retire_variant(files: Files, scripts: Sequence[str], name: str, siblings: Sequence[str]) -> Draft:
@@ -82,9 +92,9 @@ def retire_variant(files: Files, scripts: Sequence[str], name: str, siblings: Se
     draft = Draft()
     for script in scripts:
         file = files.script(script)
-        parts = parts_of(file, name, siblings) if file is not None else []
         if file is None:
             continue
+        parts = parts_of(file, name, siblings)
         path, source = files.path(script), file.source
         draft.edits += [Edit(path, source.offset(part.cut[0]), source.offset(part.cut[1]), b"") for part in parts]
         for token in file.tokens:
@@ -115,8 +125,8 @@ def own_value(
         if file is None or found is None:
             continue
         bare = facet is Facet.VERSION_CODE and found.value[0].kind == "number"
-        said = text if bare else f"'{encode('single', text)}'"
+        said = text if bare else _quoted(file, text)
         at = file.source.offset(found.value[0].start)
-        choice = f"{asked(file, [name])} === '{name}' ? {said} : "
+        choice = f"{_question(file, [name], name)} ? {said} : "
         return Draft(edits=[Edit(files.path(script), at, at, file.source.raw(choice), facet)])
     return None

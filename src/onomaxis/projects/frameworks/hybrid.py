@@ -101,10 +101,15 @@ class HybridKind(Kind):
 
     def add_variant(self, project: Project, tree: Tree, siblings: Sequence[Called], new: Called) -> Draft:
         """List a flavor wherever its siblings are listed, and give it the pages and settings that they have."""
-        variables = self.variables(Files(tree, project.folder))
-        draft = twins(tree, project.folder, siblings, new, variables)
+        files = Files(tree, project.folder)
+        draft = twins(tree, project.folder, siblings, new, self.variables(files))
         draft.join(twin_files(tree, project.folder, siblings, new))
+        draft.join(self.written_variant(files, siblings, new))
         return draft
+
+    def written_variant(self, files: Files, siblings: Sequence[Called], new: Called) -> Draft:
+        """Return what writes a variant into the project's own configuration."""
+        return Draft()
 
     def retire_flavor(self, project: Project, tree: Tree, flavor: Flavor) -> Draft:
         """Take a flavor out of the lists, and its own pages and settings away."""

@@ -9,7 +9,6 @@ stands: an entry of a table, a case, an ``if``, a branch of a choice. Source of 
 from __future__ import annotations
 
 import re
-from bisect import bisect_left
 from collections.abc import Callable, Iterator, Sequence
 from functools import lru_cache
 from typing import NamedTuple
@@ -18,6 +17,7 @@ from onomaxis import late
 from onomaxis.formats.lexer import Token
 from onomaxis.formats.script import ScriptFile, ScriptObject
 from onomaxis.formats.script_tokens import Computed, bare, block, case_end, closing
+from onomaxis.formats.source import SPACE
 
 # What is asked by convention where nothing is asked yet.
 USUAL = "process.env.APP_VARIANT"
@@ -55,7 +55,8 @@ def _questions(file: ScriptFile, names: Sequence[str]) -> Iterator[str]:
         found = [_equality(file, part.text) for part in _conditions(file, at)]
         yield from (_environment(file, one[0]) for one in found if one)
         if at and tokens[at - 1].text == "case":
-            yield _switched(file, at - 1)
+            asked_for = file.asked(next(iter(file.around(at)[-1:]), 0), "switch")
+            yield _environment(file, _written(file, asked_for)) if asked_for else ""
     opened = [at for at in range(1, len(tokens) - 1) if tokens[at].text == "[" and tokens[at - 1].kind == "name"]
     for at in opened[:_MOST]:
         if tokens[at + 1].kind == "name":
@@ -83,8 +84,8 @@ def _written(file: ScriptFile, items: Sequence[Token]) -> str:
 @lru_cache(maxsize=64)
 def _environment(file: ScriptFile, said: str) -> str:
     """Return the variable of the environment that an expression is, or is declared as; empty for any other."""
-    if said.startswith("process"):
-        return said if _VARIABLE.match(said) else ""
+    if _VARIABLE.match(said):
+        return said
     value = file.declared(said)
     try:
         text = _written(file, bare(value)) if value else _handed(file, said)
@@ -144,7 +145,7 @@ def parts_of(file: ScriptFile, name: str, siblings: Sequence[str]) -> list[Part]
     found = [*_entries(file, name, {*siblings, name})]
     cases = [at for at, token in enumerate(file.tokens) if token.text == "case"][:_MOST]
     for at in cases:
-        if at + 2 < len(file.tokens) and file.tokens[at + 1].text.strip("'\"`") == name:
+        if at + 3 < len(file.tokens) and file.tokens[at + 1].text.strip("'\"`") == name:
             found += _case(file, at)
     for condition in _asking(file, name):
         found += _if(file, condition) or _choice(file, condition)
@@ -158,27 +159,29 @@ def parts_of(file: ScriptFile, name: str, siblings: Sequence[str]) -> list[Part]
 
 def _entries(file: ScriptFile, name: str, known: set[str]) -> Iterator[Part]:
     """Yield the entries of tables that are called after a variant, beside entries of its siblings."""
-    starts = [token.start for token in file.tokens]
     for table in _tables(file.roots):
-        keys = [member.key for member in table.members]
+        listed = [member for member in table.members if member.value]
+        keys = [member.key for member in listed]
         if name not in keys or len(known.intersection(keys)) < min(2, len(known)):
             continue
         number = keys.index(name)
-        if not table.members[number].value:
-            continue
-        first = bisect_left(starts, table.members[number].value[0].start) - 2
-        start, end = file.tokens[first].start, table.members[number].value[-1].end
-        last = max(at for at, key in enumerate(keys) if key in known and table.members[at].value)
-        lead = _lead(file, first)
-        if number:
-            cut = (table.members[number - 1].value or table.members[number].value)[-1].end, end
-        else:
-            follow = first + 1
-            while follow < len(file.tokens) and file.tokens[follow].start < end:
-                follow += 1
-            comma = file.tokens[follow].text == ","
-            cut = start, file.tokens[follow + comma].start
-        yield Part(start, end, table.members[last].value[-1].end, f",{lead}", "", cut)
+        start, end = listed[number].start, listed[number].value[-1].end
+        last = max(at for at, key in enumerate(keys) if key in known)
+        before = listed[number - 1].value[-1].end if number else table.start + 1
+        follow = listed[number + 1].start if number + 1 < len(listed) else table.end - 1
+        if number and _only(file, before, start, ","):
+            cut = before, end
+        elif _only(file, end, follow, ","):
+            cut = start, follow
+        else:  # what stands beside it is somebody's own
+            comma = re.match(r"\s*,", file.view[end:follow])
+            cut = start, end + (comma.end() if comma else 0)
+        yield Part(start, end, listed[last].value[-1].end, f",{_lead(file, start)}", "", cut)
+
+
+def _only(file: ScriptFile, start: int, end: int, mark: str) -> bool:
+    """Tell whether nothing but white space and a mark stands somewhere: no comment, no word."""
+    return file.view[start:end].replace(mark, "", 1).strip(SPACE) == ""
 
 
 def _tables(objects: Sequence[ScriptObject]) -> Iterator[ScriptObject]:
@@ -187,63 +190,41 @@ def _tables(objects: Sequence[ScriptObject]) -> Iterator[ScriptObject]:
         yield from _tables([member.inner for member in item.members if member.inner])
 
 
-def _lead(file: ScriptFile, at: int) -> str:
-    """Return the white space before a token: a line end with its indent, or a blank."""
-    between = file.view[file.tokens[at - 1].end if at else 0 : file.tokens[at].start]
-    return file.source.newline + between[between.rfind("\n") + 1 :] if "\n" in between else " "
+def _lead(file: ScriptFile, start: int) -> str:
+    """Return the white space that stands before a position: a line end with its indent, or a blank."""
+    begin = _line(file, start)
+    indent = file.view[begin:start]
+    return " " if indent.strip(SPACE) or not begin else file.source.newline + indent
 
 
-def _before(file: ScriptFile, at: int) -> int:
-    """Return where the white space begins that stands before a token on its own line, that line's end with it."""
-    start = file.tokens[at].start
-    blank = start - len(file.view[:start][-200:]) + len(file.view[:start][-200:].rstrip(" \t"))
-    if file.view[blank - 1 : blank] == "\n":
-        blank -= 2 if file.view[blank - 2 : blank] == "\r\n" else 1
-    return blank
+def _line(file: ScriptFile, position: int) -> int:
+    return file.view.rfind("\n", 0, position) + 1
+
+
+def _before(file: ScriptFile, start: int) -> int:
+    """Return where the white space begins that stands before a position alone on its line, the line's end with it."""
+    begin = _line(file, start)
+    if not begin or file.view[begin:start].strip(SPACE):
+        return start
+    return begin - (2 if file.view[begin - 2 : begin] == "\r\n" else 1)
 
 
 def _case(file: ScriptFile, at: int) -> Iterator[Part]:
     """Yield a case of a switch, where it has statements of its own that do not run on into the next."""
-    tokens = file.tokens
-    colon = next((index for index in range(at, min(at + 6, len(tokens))) if tokens[index].text == ":"), -1)
+    tokens, brace = file.tokens, next(iter(file.around(at)[-1:]), 0)
+    asked_for = file.asked(brace, "switch")
+    if not asked_for or not _environment(file, _written(file, asked_for)):
+        return
     try:
-        end = min(case_end(tokens, colon + 1), _scope_end(tokens, colon + 1)) if colon > 0 else -1
+        switch = tokens[: closing(tokens, brace)]
+        end = case_end(switch, at + 3)
     except Computed:
         return
-    body = tokens[colon + 1 : end] if end > 0 else []
-    if not any(token.text in ("return", "break", "throw") for token in body) or not _switched(file, at):
-        return
-    before = next((index for index in range(at - 1, -1, -1) if tokens[index].text in (":", "{", ";", "}")), 0)
-    if tokens[before].text == ":" and before == at - 1:
-        return  # it shares its statements with the label above
-    finish = tokens[end - 1].end
-    yield Part(tokens[at].start, finish, finish, _lead(file, at), "", (_before(file, at), finish))
-
-
-def _switched(file: ScriptFile, at: int) -> str:
-    """Return the variable that the switch around a case asks for; empty where it asks for something else."""
-    tokens, depth = file.tokens, 0
-    for index in range(at - 1, -1, -1):
-        depth += (tokens[index].text in "}])") - (tokens[index].text in "{[(")
-        if depth < 0:
-            break
-    else:
-        return ""
-    start, depth = index - 1, 0
-    while start >= 0:
-        depth += (tokens[start].text == ")") - (tokens[start].text == "(")
-        if depth == 0:
-            break
-        start -= 1
-    inner = tokens[start + 1 : index - 1]
-    switched = start > 0 and tokens[start - 1].text == "switch" and bool(inner)
-    return _environment(file, _written(file, inner)) if switched else ""
-
-
-def _scope_end(tokens: list[Token], at: int) -> int:
-    while at < len(tokens) and tokens[at].text != "}":
-        at = closing(tokens, at) + 1 if tokens[at].text in ("{", "(", "[") else at + 1
-    return at
+    ends = any(token.text in ("return", "break", "throw") for token in switch[at + 3 : end])
+    if not ends or switch[at + 2].text != ":" or switch[at - 1].text == ":":
+        return  # it runs on into the next, or shares its statements with the label above
+    start, finish = tokens[at].start, tokens[end - 1].end
+    yield Part(start, finish, finish, _lead(file, start), "", (_before(file, start), finish))
 
 
 _EQUALS = ("=", "==", "===")
@@ -314,32 +295,33 @@ _MOST, _NEAR = 200, 14
 
 
 def _if(file: ScriptFile, condition: _Condition) -> list[Part]:
-    """Return the statement that runs under a condition alone; nothing where it decides something else."""
+    """Return the statement that runs under a condition alone; nothing where it decides something else.
+
+    Nor where a comment stands between it and the ``else`` that would go with it.
+    """
     tokens, first, last = file.tokens, condition.first, condition.last
     around = [tokens[index].text for index in (first - 2, first - 1)] if first > 1 else []
     if around != ["if", "("] or last + 2 >= len(tokens) or tokens[last + 1].text != ")":
         return []
-    start = first - 2
     try:
         body, end = block(tokens, last + 2)
     except Computed:
         return []
     if not body or end > len(tokens):
         return []
-    finish = tokens[end - 1].end
-    after_else = bool(start) and tokens[start - 1].text == "else"
-    goes_on = end < len(tokens) and tokens[end].text == "else"
-    gap = file.view[finish : tokens[end].start] if end < len(tokens) else ""
-    apart = gap if "\n" in gap and not gap.strip() else _lead(file, start)
-    joint = " else " if after_else or goes_on else apart
-    if goes_on and end + 1 < len(tokens):
-        cut = tokens[start].start, tokens[end + 1].start
-    elif after_else:
-        cut = tokens[start - 2].end, finish
-    else:
-        cut = tokens[start].start, tokens[end].start if end < len(tokens) else finish
+    start, finish = tokens[first - 2].start, tokens[end - 1].end
+    follow = tokens[end].start if end < len(tokens) else finish
+    plain = _only(file, finish, follow, "")
+    joint = file.view[finish:follow] if plain and "\n" in file.view[finish:follow] else _lead(file, start)
+    cut = (start, follow) if plain else (_before(file, start), finish)
+    if end + 1 < len(tokens) and tokens[end].text == "else":
+        joint, cut = " else ", (start, tokens[end + 1].start)
+        plain = _only(file, finish, cut[1], "else")
+    elif first > 3 and tokens[first - 3].text == "else":
+        joint, cut = " else ", (tokens[first - 4].end, finish)
+        plain = _only(file, cut[0], start, "else")
     named = _own_name(file, condition)
-    return [Part(tokens[start].start, finish, tokens[start].start, "", joint, cut, named)]
+    return [Part(start, finish, start, "", joint, cut, named)] if plain or joint != " else " else []
 
 
 def _choice(file: ScriptFile, condition: _Condition) -> list[Part]:
@@ -365,10 +347,9 @@ def _choice(file: ScriptFile, condition: _Condition) -> list[Part]:
     if at + 1 >= len(tokens):
         return []
     start, end, follow = tokens[first].start, tokens[at].end, tokens[at + 1].start
-    gap = file.view[end:follow]
-    if gap.strip():
+    if not _only(file, end, follow, ""):
         return []
-    return [Part(start, end, start, "", gap, (start, follow), _own_name(file, condition))]
+    return [Part(start, end, start, "", file.view[end:follow], (start, follow), _own_name(file, condition))]
 
 
 def _own_name(file: ScriptFile, condition: _Condition) -> tuple[int, int] | None:
