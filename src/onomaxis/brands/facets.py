@@ -40,6 +40,7 @@ def stamp_identity(stages: Stages, file: IdentityFile, flavor: str = "") -> None
     if wanted:
         survey = _surveyed(stages.tree, tuple(subject.target for subject in subjects))
         stages.add_draft(_in_step(survey, wanted))
+        stages.add_draft(_launchers(stages.tree, wanted))
         stages.say(_said(wanted))
     _prove(stages, file, flavor)
 
@@ -204,6 +205,19 @@ def _in_step(survey: Survey, wanted: Sequence[Difference]) -> Draft:
             draft.edits += edits
         if item.key == "id" and item.today:
             draft.edits += _followers(survey, item)
+    return draft
+
+
+def _launchers(tree: Tree, wanted: Sequence[Difference]) -> Draft:
+    """Return the edits by which what launcher entries are called follows the names of their flavors."""
+    draft = Draft()
+    named = [item for item in wanted if item.key in ("name", "names")]
+    projects = {project.key: project for project in read_projects(tree)} if named else {}
+    for item in named:
+        subject, project = item.subject, projects[item.subject.project.key]
+        old = item.today or subject.text(item.flavor, "name") or ""
+        branch = Flavor(subject.module, item.flavor, item.locale)
+        draft.join(kind_of(project).launcher_labels(project, tree, branch, old, item.wanted))
     return draft
 
 

@@ -136,7 +136,7 @@ def add_flavor(stages: Stages, wish: FlavorWish) -> None:
     stamped = [s.project for s in lacking if s not in built]
     refuse_unread(built)
     _refuse_clash(meant, lacking, file, wish)
-    if _keep_app(stages, built, wish):
+    if _keep_app(stages, built, file, wish):
         later = read_projects(stages.tree)
         projects = [next((p for p in later if p.key == project.key), project) for project in projects]
         built = [replace(s, project=next(p for p in later if p.key == s.project.key)) for s in built]
@@ -245,7 +245,7 @@ def _draw(stages: Stages, meant: Sequence[Subject], wish: FlavorWish, tick: Tick
     stages.say([Line(f"{wish.name} icons", f"{len(plan.images)} pictures")])
 
 
-def _keep_app(stages: Stages, built: Sequence[Subject], wish: FlavorWish) -> bool:
+def _keep_app(stages: Stages, built: Sequence[Subject], file: IdentityFile | None, wish: FlavorWish) -> bool:
     """Make the app as it is a flavor of its own where a build gets its first one; tell whether any was made.
 
     Source: developer.android.com, "Configure build variants": with flavors, every variant is one of a flavor.
@@ -276,6 +276,9 @@ def _keep_app(stages: Stages, built: Sequence[Subject], wish: FlavorWish) -> boo
         stages.say([Line(f"{subject.platform} {wish.keep}", f"{subject.text('', 'id')} (the app as it is)")])
     for umbrella in umbrellas(read_projects(stages.tree), bare):
         draft.join(kind_of(umbrella).add_flavor(umbrella, stages.tree, Flavor("", wish.keep), "", ""))
+    if file is not None and not any(same_flavor(wish.keep, name) for name in file.flavors):
+        path, data = with_brand(stages.tree, file, wish.keep, f"[flavors.{wish.keep}]\n", {})
+        draft.written[path] = data  # it says nothing of its own: all of it is the app's
     stages.add_draft(draft)
     for subject in bare:
         project = next(p for p in read_projects(stages.tree) if p.key == subject.project.key)
@@ -340,6 +343,7 @@ def _name_it(stages: Stages, built: Sequence[Subject], file: IdentityFile | None
                 flavor = Flavor(subject.module, wish.name)
                 draft.join(kind_of(project).own_facet(project, stages.tree, flavor, facet, wanted))
     stages.add_draft(draft)
+    _launchers(stages, built, file, wish)
     for project in read_projects(stages.tree):
         for before in built:
             subject = Subject(project, before.platform, before.module)
@@ -351,6 +355,18 @@ def _name_it(stages: Stages, built: Sequence[Subject], file: IdentityFile | None
                     file=project.folder or ".",
                     remedy="Its ID comes from a place that all flavors share; nothing was changed.",
                 )
+
+
+def _launchers(stages: Stages, built: Sequence[Subject], file: IdentityFile | None, wish: FlavorWish) -> None:
+    """Let labels of launcher entries, which a device shows instead of the name, be called by the flavor's name."""
+    draft = Draft()
+    for project in read_projects(stages.tree):
+        for before in built:
+            wanted = _wanted_name(file, before, wish)
+            if wanted and before.project.key == project.key:
+                flavor, old = Flavor(before.module, wish.name), before.text("", "name") or ""
+                draft.join(kind_of(project).launcher_labels(project, stages.tree, flavor, old, wanted))
+    stages.add_draft(draft)
 
 
 def _table(meant: Sequence[Subject], wish: FlavorWish) -> str:

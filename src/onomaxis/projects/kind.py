@@ -56,6 +56,10 @@ class Kind(ABC):
         """Give a flavor that takes a facet from the app an entry of its own. Refused where there is no place."""
         return Draft()
 
+    def launcher_labels(self, project: Project, tree: Tree, flavor: Flavor, old: str, text: str) -> Draft:
+        """Let launcher entries with names of their own follow a flavor's name from *old* to *text*."""
+        return Draft()
+
     def dimensions(self, project: Project, tree: Tree, module: str) -> Mapping[str, str]:
         """Return what each flavor varies, by name; nothing where the kind knows no dimensions."""
         return {}

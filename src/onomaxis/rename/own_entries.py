@@ -28,9 +28,12 @@ def own_entries(survey: Survey, target: Target, work: Work) -> Draft:
         work.notes += _in_languages(target, brand)
         for facet, new in _wished(target):
             old = _today(brand, facet)
+            place = Flavor(brand.module, brand.flavor)
+            if facet is Facet.DISPLAY_NAME:
+                before = old.text if old else ""
+                draft.join(kind_of(project).launcher_labels(project, survey.tree, place, before, new))
             if (old is not None and old.text == new) or _states(project, brand, facet):
                 continue
-            place = Flavor(brand.module, brand.flavor)
             draft.join(kind_of(project).own_facet(project, survey.tree, place, facet, new))
             if facet not in SAID and not target.renamings:
                 work.summary.append(Line(_LABELS[facet], f"{old.text if old else 'not set'} → {new}"))

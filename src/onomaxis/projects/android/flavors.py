@@ -177,6 +177,9 @@ def inserted(path: str, script: Script, block: Statement, lines: list[str]) -> E
         return Edit(path, source.offset(start), source.offset(end), source.raw(body))
     at = source.view.rfind("\n", 0, end) + 1
     text = "".join(f"{inner}{line}{style.newline}" for line in lines)
+    if source.view[at:end].strip():  # the brace closes a line that holds more: it gets one of its own
+        at = at + len(source.view[at:end].rstrip())
+        return Edit(path, source.offset(at), source.offset(end), source.raw(f"{style.newline}{text}{margin}"))
     return Edit(path, source.offset(at), source.offset(at), source.raw(text))
 
 
@@ -197,22 +200,28 @@ def _own_name(reader: ModuleReader, flavor: str, text: str, locale: str) -> Draf
     if locale and not reference(label):
         return Draft(refusals=[Note(manifest.path, "the display name is no string resource: it has no languages")])
     if label.startswith("${") and label.endswith("}"):
-        style = style_of(reader.module.file.script)
-        quote, key = style.quote, label[2:-1]
-        value = encode("double-dollar" if quote == '"' else "single", text)
-        return _placeholder(reader, flavor, f"{quote}{key}{quote}", f"{quote}{value}{quote}")
+        return own_placeholder(reader, flavor, label[2:-1], text)
     name = reference(label)
     if not name:
         return _out_of_manifest(reader, manifest, flavor, text)
     return own_string(reader, flavor, name, text, qualifier_of(locale) if locale else "")
 
 
-def _placeholder(reader: ModuleReader, flavor: str, key: str, value: str) -> Draft:
+def own_placeholder(reader: ModuleReader, flavor: str, key: str, text: str) -> Draft:
+    """Fill a placeholder of the manifest for one flavor, in its block."""
     file = reader.module.file
+    quote = style_of(file.script).quote
+    value = encode("double-dollar" if quote == '"' else "single", text)
     block = flavor_block(file.script, flavor)
     if block is None or not block.body[1]:
         return Draft(refusals=[Note(file.path, f"there is no block of flavor {flavor}")])
-    return Draft(edits=[inserted(file.path, file.script, block, [f"manifestPlaceholders[{key}] = {value}"])])
+    return Draft(
+        edits=[
+            inserted(
+                file.path, file.script, block, [f"manifestPlaceholders[{quote}{key}{quote}] = {quote}{value}{quote}"]
+            )
+        ]
+    )
 
 
 def _label(reader: ModuleReader, flavor: str) -> tuple[Manifest | None, str]:

@@ -79,6 +79,12 @@ class AndroidKind(Kind):
 
         return own_facet(reader_of(project, tree, flavor.module), flavor, facet, text)
 
+    def launcher_labels(self, project: Project, tree: Tree, flavor: Flavor, old: str, text: str) -> Draft:
+        """Write the labels that launcher entries have of their own into the flavor's source set."""
+        from onomaxis.projects.android.launcher_labels import launcher_labels
+
+        return launcher_labels(reader_of(project, tree, flavor.module), flavor, old, text)
+
     def dimensions(self, project: Project, tree: Tree, module: str) -> Mapping[str, str]:
         """Return the dimension of each flavor."""
         from onomaxis.projects.android.flavors import dimensions

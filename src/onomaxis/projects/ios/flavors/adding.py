@@ -15,6 +15,7 @@ from onomaxis.formats.source import Source
 from onomaxis.model import Edit, Facet, Note
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit
+from onomaxis.projects.ios.flavors.common_file import said_in_files
 from onomaxis.projects.ios.flavors.pods import podfile_told
 from onomaxis.projects.ios.flavors.schemes import model_scheme, plain_scheme, with_configurations
 from onomaxis.projects.ios.flavors.shared import BRAND_ID, BRAND_NAME, FALLBACK, Lists, recut
@@ -222,7 +223,9 @@ class Adding:
 
     def _named_before(self, app: Target, text: str) -> Mapping[str, str]:
         """Let today's configurations of the project go on saying the name that the property list said."""
-        for item in self.project.project_configurations.values():
+        edits, rest = said_in_files(self.project, self.tree, app, BRAND_NAME, text, self.new.flavor)
+        self.draft.edits += edits
+        for item in rest:
             try:
                 at, before, after = opening(self.project.document, item.settings, BRAND_NAME)
             except FormatError:
