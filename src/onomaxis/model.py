@@ -58,6 +58,11 @@ def made_of(shipped: str, known: Iterable[str]) -> frozenset[str]:
     return _parts(shipped, by_fold)
 
 
+def in_order(shipped: str, known: Iterable[str]) -> list[str]:
+    """Return the flavors that a shipped combination is made of, the one in front, which wins, first."""
+    return sorted(made_of(shipped, known), key=lambda name: shipped.casefold().find(name.casefold()))
+
+
 def _parts(text: str, by_fold: Mapping[str, str]) -> frozenset[str]:
     whole = by_fold.get(text.casefold())
     if whole is not None:

@@ -82,7 +82,8 @@ def _flavor(
 ) -> Iterator[str]:
     """Yield the tables of one flavor: what it says otherwise than the app."""
     having = [subject for subject in subjects if subject.of(flavor)]
-    differing = {s.platform: _differing(_facts(s, flavor), base[s.platform]) for s in having}
+    facts = {s.platform: _facts(s, flavor) for s in having}
+    differing = _in_full(facts, {platform: _differing(told, base[platform]) for platform, told in facts.items()})
     names = {
         s.platform: {k: v for k, v in s.names(flavor).items() if locales[s.platform].get(k) != v} for s in having
     }
@@ -105,6 +106,21 @@ def _differing(facts: Facts, base: Facts) -> Facts:
             found[f"{key}-suffix"] = rest
         else:
             found[key] = text
+    return found
+
+
+def _in_full(facts: Mapping[str, Facts], differing: Mapping[str, Facts]) -> dict[str, Facts]:
+    """Say in full what all platforms say alike, where it goes on from the app's on some of them alone."""
+    found = dict(differing)
+    for key in _SUFFIXED:
+        suffix = f"{key}-suffix"
+        alike = len({told.get(key) for told in facts.values()}) == 1 and all(
+            {key, suffix} & told.keys() for told in found.values()
+        )
+        if alike and len({told.get(suffix) for told in found.values()}) > 1:
+            for platform, told in found.items():
+                rest = {name: text for name, text in told.items() if name not in (key, suffix)}
+                found[platform] = {key: facts[platform][key], **rest}
     return found
 
 

@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 from onomaxis.brands.subjects import Subject
 from onomaxis.identity.file import IdentityFile
-from onomaxis.model import same_flavor
+from onomaxis.model import made_of, same_flavor
 
 
 class Cell(NamedTuple):
@@ -108,5 +108,5 @@ def _clashing(subject: Subject) -> set[str]:
         flavor.casefold()
         for flavor in ("", *subject.flavors)
         for variant in shared
-        if same_flavor(variant, flavor) or (flavor and variant.casefold().startswith(flavor.casefold()))
+        if same_flavor(variant, flavor) or flavor in made_of(variant, subject.flavors)
     }

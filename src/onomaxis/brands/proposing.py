@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 
@@ -21,7 +22,10 @@ _TELLING = 5
 
 @dataclass
 class Offer:
-    """One value that is offered: its name, type, text, places; ``template`` where it follows from another one."""
+    """One value that is offered: its name, type, text, places; ``template`` where it follows from another one.
+
+    Without a text it is one that flavors alone have: ``own`` says what each has.
+    """
 
     name: str
     kind: str
@@ -34,7 +38,8 @@ class Offer:
     @property
     def shown(self) -> str:
         """What it reads, as it may be shown, and in how many places."""
-        text = "••••" if self.secret else self.template or self.text
+        each = f"of {len(self.own)} flavor{'s' if len(self.own) != 1 else ''}"
+        text = (self.template or self.text or each) if not self.secret else "••••"
         return f"{text} ({len(self.places)} place{'s' if len(self.places) != 1 else ''})"
 
 
@@ -44,7 +49,8 @@ def offers(tree: Tree, subjects: Sequence[Subject], identity: str, struck: Seque
     *identity* is the identity file's text without values: each place is tried against it.
     """
     found: dict[str, Offer] = {}
-    for item in _proposed(tree, subjects):
+    every = list(_proposed(tree, subjects))
+    for item in (item for item in every if not item.flavor):
         alike = [offer for offer in found.values() if offer.text == item.text]
         same = next((offer for offer in alike if len(item.text) >= _TELLING or offer.name == item.name), None)
         if same is not None:
@@ -53,13 +59,39 @@ def offers(tree: Tree, subjects: Sequence[Subject], identity: str, struck: Seque
                 found[item.name] = found.pop(same.name)
                 same.name = item.name
             continue
-        name, number = item.name, 2
-        while name in found:
-            name, number = f"{item.name}-{number}", number + 1
+        name = _free(found, item.name)
         found[name] = Offer(name, item.kind, item.text, item.secret, [item.place])
+    for offer in _of_flavors(
+        [item for item in every if item.flavor and f"[flavors.{bare(item.flavor)}]" in identity]
+    ):
+        found[_free(found, offer.name)] = offer
+    for name, offer in found.items():
+        offer.name = name
     kept = _tried(tree, [offer for offer in found.values() if offer.name not in struck], identity)
     _derive(kept)
     return kept
+
+
+def _free(found: Mapping[str, Offer], name: str) -> str:
+    """Return a name that no offer has yet."""
+    names = (f"{name}-{number}" if number > 1 else name for number in itertools.count(1))
+    return next(item for item in names if item not in found)
+
+
+def _of_flavors(items: Sequence[Proposed]) -> Iterator[Offer]:
+    """Yield what flavors alone have, places that read the same for each of them together."""
+    by_place: dict[tuple[str, tuple[tuple[str, str], ...]], Offer] = {}
+    for item in items:
+        key = item.name, tuple(item.place.items())
+        offer = by_place.setdefault(key, Offer(item.name, item.kind, "", item.secret, [item.place]))
+        offer.own[item.flavor] = item.text
+    joined: dict[tuple[tuple[str, str], ...], Offer] = {}
+    for offer in by_place.values():
+        same = joined.setdefault(tuple(sorted(offer.own.items())), offer)
+        if same is not offer:
+            same.places += offer.places
+            same.name = min(same.name, offer.name, key=len)
+    yield from joined.values()
 
 
 def _proposed(tree: Tree, subjects: Sequence[Subject]) -> Iterator[Proposed]:
@@ -116,13 +148,13 @@ def _parted(tree: Tree, kept: Sequence[Offer], identity: str) -> Iterator[Offer]
 
 def _holds(tree: Tree, offer: Offer, place: Mapping[str, str], identity: str) -> bool:
     """Tell whether a place reads what it is said to; flavors are asked only where nothing but flavors is built."""
-    alone = tables([Offer(offer.name, offer.kind, offer.text, False, [place])])
+    alone = tables([Offer(offer.name, offer.kind, offer.text, False, [place], own={} if offer.text else offer.own)])
     try:
-        found = list(_readings(tree, identity.partition("\n[flavors.")[0] + "\n" + alone))
+        found = list(_readings(tree, identity.partition("\n[flavors.")[0] + "\n" + alone)) if offer.text else []
         found = found or list(_readings(tree, identity + alone))
     except OnomaxisError:
         return False
-    return bool(found) and all(item.right for item in found if not item.flavor)
+    return bool(found) and all(item.right for item in found if not (item.flavor and offer.text))
 
 
 def _readings(tree: Tree, text: str) -> Iterator[Reading]:
@@ -134,8 +166,8 @@ def tables(found: Sequence[Offer]) -> str:
     """Return the tables of an identity file that declare values and say what the app and its flavors have."""
     if not found:
         return ""
-    lines = ["", "[app.values]"]
-    lines += [f"{offer.name} = {quoted(offer.text)}" for offer in found if not offer.template]
+    told = [f"{offer.name} = {quoted(offer.text)}" for offer in found if offer.text and not offer.template]
+    lines = ["", "[app.values]", *told] if told else []
     flavors = dict.fromkeys(flavor for offer in found for flavor in offer.own)
     for flavor in flavors:
         lines += ["", f"[flavors.{bare(flavor)}.values]"]

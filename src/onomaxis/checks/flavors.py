@@ -14,10 +14,10 @@ from onomaxis.checks.registry import check
 from onomaxis.errors import FormatError
 from onomaxis.formats.source import Source, flat
 from onomaxis.icons.standing import has_own_icon
-from onomaxis.model import ShippedApp
+from onomaxis.model import ShippedApp, same_flavor
 from onomaxis.needles import Needles
 from onomaxis.projects.occurrences import occurrences
-from onomaxis.surveys.survey import own_files
+from onomaxis.surveys.survey import kind_of, own_files
 from onomaxis.tree import Tree
 
 _GRADLE = "developer.android.com, Configure build variants"
@@ -107,6 +107,8 @@ def listed(context: Context) -> Iterator[Finding]:
     flavored = [subject for subject in context.named if subject.flavors]
     for flavor in file.flavors:
         for subject in flavored:
+            if not _varied(context, subject, flavor):
+                continue
             if not of_flavor([subject], subject.platform, flavor):
                 line = file.line("flavors", flavor)
                 yield Finding(
@@ -118,6 +120,19 @@ def listed(context: Context) -> Iterator[Finding]:
                 value = subject.value(flavor, "id")
                 said = f"{called(subject.platform, flavor)}: {file.path} has no [flavors.{flavor}]"
                 yield Finding(UNLISTED, said, at(value) or ((file.path, 1),), flavor)
+
+
+def _varied(context: Context, subject: Subject, flavor: str) -> bool:
+    """Tell whether a build varies what a flavor varies elsewhere: its dimension is not all that one lacks."""
+    for other in context.named:
+        dimensions = kind_of(other.project).dimensions(other.project, context.tree, other.module)
+        mine = next((named for name, named in dimensions.items() if same_flavor(name, flavor)), "")
+        if mine and len(set(dimensions.values())) > 1:
+            beside = [name for name, named in dimensions.items() if named == mine]
+            elsewhere = [name for name in dimensions if name not in beside]
+            if not any(subject.of(name) for name in beside) and any(subject.of(name) for name in elsewhere):
+                return False
+    return True
 
 
 @check(ALIKE)

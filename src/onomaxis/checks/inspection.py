@@ -11,6 +11,7 @@ from onomaxis.checks.finding import Finding, Rule, sorted_findings
 from onomaxis.checks.listing import UNUSED
 from onomaxis.checks.registry import all_rules, every_check
 from onomaxis.identity.file import Allowed, IdentityFile
+from onomaxis.model import made_of, same_flavor
 from onomaxis.tree import Tree
 
 
@@ -39,7 +40,7 @@ def judged(
     if not (publish or (context.file is not None and context.file.top.get("publish", False))):
         kept = [item._replace(rule=_eased(item.rule, item.rule.publish)) for item in kept]
         rules = tuple(_eased(rule, rule.publish) for rule in rules)
-    return sorted_findings(of_flavor(kept, flavor) if flavor else kept), rules
+    return sorted_findings(of_flavor(kept, flavor, context) if flavor else kept), rules
 
 
 # What templates and wizards leave for a person to do, beside name, ID and icon: signing, versions, descriptions.
@@ -58,14 +59,14 @@ def _eased(rule: Rule, eased: bool) -> Rule:
     return rule._replace(severity="note") if eased else rule
 
 
-def of_flavor(findings: Iterable[Finding], flavor: str) -> list[Finding]:
-    """Return the findings about a flavor: its own, and those about what all flavors share."""
-    wanted = flavor.casefold()
-    return [
-        item
-        for item in findings
-        if not item.flavor or item.flavor.casefold() == wanted or item.flavor.casefold().startswith(wanted)
-    ]
+def of_flavor(findings: Iterable[Finding], flavor: str, context: Context) -> list[Finding]:
+    """Return the findings about a flavor: its own, its combinations', and those about what all flavors share."""
+    known = {name for subject in context.subjects for name in subject.flavors}
+
+    def meant(said: str) -> bool:
+        return same_flavor(said, flavor) or any(same_flavor(part, flavor) for part in made_of(said, known))
+
+    return [item for item in findings if not item.flavor or meant(item.flavor)]
 
 
 def allowed(context: Context, findings: Sequence[Finding], looked_at: Sequence[Rule]) -> list[Finding]:

@@ -161,7 +161,8 @@ _ID_FACETS = (Facet.APPLICATION_ID, Facet.BUNDLE_ID)
 
 def _ids(parts: Sequence[Project]) -> Iterator[_Said]:
     for part in parts:
-        for app in part.apps[:1]:
+        alone = part.platform != "ios" or any(not app.flavor for app in part.apps)
+        for app in part.apps[:1] if alone else ():  # else there are the flavors' own IDs and no other
             base = base_id(part, app)
             own = next((o.place for o in part.owners if o.value == base and o.facet in _ID_FACETS), None)
             if base and own is not None:

@@ -9,10 +9,10 @@ from fnmatch import fnmatchcase
 from onomaxis import late
 from onomaxis.brands.services import module_folder
 from onomaxis.brands.subjects import Subject
-from onomaxis.checks.context import PLATFORM_NAMES, Context, at, called, whose
+from onomaxis.checks.context import PLATFORM_NAMES, Context, at, called, of_flavor, whose
 from onomaxis.checks.finding import Finding, Rule
 from onomaxis.checks.registry import check
-from onomaxis.model import ShippedApp
+from onomaxis.model import ShippedApp, in_order
 from onomaxis.projects.project import AppFacts, Fact
 from onomaxis.projects.services import (
     GOOGLE_ANDROID,
@@ -156,11 +156,12 @@ def _android(context: Context, subject: Subject, known: dict[tuple[str, str], Se
     for app in subject.project.apps if files else ():
         if app.module != subject.module or app.id is None:
             continue
-        parts = [flavor for flavor in subject.flavors if app.flavor.casefold().startswith(flavor.casefold())]
+        parts = in_order(app.flavor, subject.flavors)
         mine = for_variant(files, module, [app.flavor, *parts], "release")
         if mine is None and subject.project.kind != "android":  # the framework's tools look where they are told
             mine = next((file for file in files if file.knows(app.id.text)), files[0] if len(files) == 1 else None)
-        flavor = next(iter(parts), app.flavor)
+        beside = [name for name in parts if of_flavor(context.subjects, "ios", name)]
+        flavor = next(iter([*beside, *parts]), app.flavor)
         if mine is None:
             said = f"{called('android', app.flavor)} ({app.id.text}) has no service file"
             yield Finding(MISSING, said, at(app.id), flavor)
@@ -182,7 +183,7 @@ def _build_types(
     whole = app.id.text if app.id else ""
     for build_type, suffix in suffixes.items() if whole.endswith(ends) else ():
         id_ = whole.removesuffix(ends) + suffix.text
-        parts = [name for name in subject.flavors if app.flavor.casefold().startswith(name.casefold())]
+        parts = in_order(app.flavor, subject.flavors)
         mine = for_variant(files, module_folder(subject), [app.flavor, *parts], build_type)
         if build_type != released and mine is not None and not mine.fault and not mine.knows(id_):
             said = f"{called('android', app.flavor)} in {build_type} is {id_}; the file knows " + ", ".join(

@@ -55,10 +55,7 @@ def execute(options: argparse.Namespace) -> int:
     changes = Changeset(written=tuple(contents.items())).resolve(tree)
     nothing = f"Nothing to change: {NAME} says so already."
     flavors = sorted({flavor for subject in found for flavor in subject.flavors})
-    apps = [
-        Line(subject.platform, f"{subject.module} ({subject.text('', 'id') or 'ID not resolved'})")
-        for subject in found
-    ]
+    apps = [Line(subject.platform, f"{subject.module} ({_id_of(subject)})") for subject in found]
     apps += [Line("flavors", ", ".join(flavors))] if flavors else []
     notes = _unresolved(found)
     if options.values:
@@ -100,6 +97,12 @@ def _needed(projects: list[Project], names: dict[str, str], found: tuple[Subject
         alike = [p for p in here if any(app.module == subject.module for app in p.apps)]
         needed[subject.platform] = subject.module if len(alike) == 1 else subject.project.folder or subject.module
     return needed
+
+
+def _id_of(subject: Subject) -> str:
+    """Return how the summary speaks of an app's ID; of one that ships in flavors alone each has its own."""
+    id_ = subject.text("", "id") if subject.stands_alone else None
+    return id_ or ("ID not resolved" if subject.stands_alone else "in flavors alone")
 
 
 def _unresolved(found: tuple[Subject, ...]) -> list[Note]:

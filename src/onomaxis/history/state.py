@@ -12,7 +12,7 @@ from onomaxis.errors import OnomaxisError
 from onomaxis.history.pictures import icon_files
 from onomaxis.identity.file import IdentityFile, Said
 from onomaxis.identity.schema import NAME
-from onomaxis.model import FLAVORS, Facet, Part, ShippedApp, Unresolved, Value, made_of
+from onomaxis.model import FLAVORS, Facet, Part, ShippedApp, Unresolved, Value, in_order
 from onomaxis.projects.project import Flavor, Project
 from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS, ServiceFile, for_variant, service_files
 from onomaxis.surveys.survey import kind_of, read_projects
@@ -170,7 +170,8 @@ def _service(project: Project, app: ShippedApp, files: list[ServiceFile]) -> Ite
         folders = {file.path.partition("/src/")[0] for file in mine if "/src/" in file.path}
         folders |= {file.path.rpartition("/")[0] for file in mine}
         module = next((f for f in sorted(folders, key=len) if f.rpartition("/")[2] == app.module), project.folder)
-        chosen = for_variant(mine, module, [app.flavor], app.configuration or "release")
+        parts = in_order(app.flavor, (brand.flavor for brand in project.brands()))
+        chosen = for_variant(mine, module, [app.flavor, *parts], app.configuration or "release")
     chosen = chosen or next((file for file in mine if file.knows(app.id.text)), None)
     if chosen is not None:
         entry = next((item for item in chosen.apps if item.id == app.id.text), None)
@@ -190,8 +191,7 @@ def _said(file: IdentityFile, subject: Subject, app: ShippedApp) -> Iterator[tup
     flavors with flavor dimensions"); what none of them says is the app's.
     """
     base = file.brand("", subject.platform)
-    made = made_of(app.flavor, subject.flavors) if app.flavor else frozenset[str]()
-    parts = sorted(made, key=lambda name: app.flavor.casefold().find(name.casefold()))
+    parts = in_order(app.flavor, subject.flavors)
     brands = [file.brand(file.named(name), subject.platform) for name in parts if file.lists(name)]
     secret = {value.name for value in file.values if value.secret}
     for name in dict.fromkeys(name for brand in (*brands, base) for name in brand.values):

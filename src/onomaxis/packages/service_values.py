@@ -11,6 +11,7 @@ import json
 from onomaxis.brands.services import module_folder
 from onomaxis.errors import FormatError
 from onomaxis.formats.binary.plist import read_any_plist
+from onomaxis.model import in_order
 from onomaxis.packages.expected import Expected
 from onomaxis.packages.facts import below
 from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS, for_variant, service_files
@@ -30,7 +31,7 @@ def service_file_of(expected: Expected) -> tuple[str, bytes] | None:
     knowing = [file for file in files if file.knows(expected.id)]
     chosen = None
     if expected.platform == "android":
-        flavors = [expected.app.flavor] if expected.app.flavor else []
+        flavors = [expected.app.flavor, *in_order(expected.app.flavor, expected.subject.flavors)]
         chosen = for_variant(files, module_folder(expected.subject), flavors, "release")
     chosen = chosen if chosen is not None and chosen.knows(expected.id) else next(iter(knowing), None)
     data = tree.read(chosen.path) if chosen is not None else None

@@ -24,12 +24,16 @@ _LONGEST_FILE, _MOST_FILES = 60_000, 400
 
 
 class Proposed(NamedTuple):
-    """A value that a brand may vary: what it would be called, what it reads, its place as an identity file has it."""
+    """A value that a brand may vary: what it would be called, what it reads, its place as an identity file has it.
+
+    ``flavor`` is whose text it is where the app itself has none.
+    """
 
     name: str
     text: str
     kind: str
     place: Mapping[str, str]
+    flavor: str = ""
 
     @property
     def secret(self) -> bool:
@@ -82,8 +86,8 @@ def kind_of_value(key: str, text: str) -> str | None:
 _GENERAL = {"application", "app", "api", "id", "key", "url", "value", "token", "source"}
 
 
-def proposed(key: str, text: str, place: Mapping[str, str]) -> Iterator[Proposed]:
-    """Yield a value as a proposal, if it is one."""
+def proposed(key: str, text: str, place: Mapping[str, str], flavor: str = "") -> Iterator[Proposed]:
+    """Yield a value as a proposal, if it is one; *flavor* is the one that it is of, where the app has none."""
     kind = kind_of_value(key.rpartition(".")[2] if "constant" in place else key, text)
     *before, last = key.split(".")
     words = words_of(last)
@@ -91,7 +95,7 @@ def proposed(key: str, text: str, place: Mapping[str, str]) -> Iterator[Proposed
         words = [*words_of(before[-1]), *words]  # “…ads.APPLICATION_ID” says more than “APPLICATION_ID”
     name = "-".join(words)
     if kind is not None and re.match(r"[a-z]", name):
-        yield Proposed(name, text, kind, place)
+        yield Proposed(name, text, kind, place, flavor)
 
 
 # -- files that every platform has

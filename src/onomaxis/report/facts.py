@@ -147,8 +147,10 @@ def _joined(flavors: Mapping[str, list[tuple[Project, ShippedApp]]]) -> dict[str
     joined: dict[str, list[tuple[Project, ShippedApp]]] = {}
     spelled: dict[str, str] = {}
     for flavor, apps in flavors.items():
-        rest = {flavor[len(name) :] for name in known if flavor.casefold().startswith(name.casefold())} - {""}
-        made = made_of(flavor, known | rest)
+        folded, size = flavor.casefold(), len(flavor)
+        rest = {flavor[len(name) :] for name in known if folded.startswith(name.casefold())}
+        rest |= {flavor[: size - len(name)] for name in known if folded.endswith(name.casefold())}
+        made = made_of(flavor, known | rest - {""})
         parts = [name for name in ios if name in made]
         name = parts[0] if parts and flavor else flavor
         joined.setdefault(spelled.setdefault(name.casefold(), name), []).extend(apps)

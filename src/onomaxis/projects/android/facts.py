@@ -11,6 +11,7 @@ from onomaxis import late
 from onomaxis.errors import InputError
 from onomaxis.formats.xml import Element
 from onomaxis.projects.android.apps import ModuleReader
+from onomaxis.projects.android.flavors import dimensions
 from onomaxis.projects.android.manifest import ANDROID_NS, Manifest
 from onomaxis.projects.android.modules import setting_path
 from onomaxis.projects.android.places import AndroidPlaces
@@ -81,8 +82,23 @@ def _fact(places: AndroidPlaces, manifest: Manifest, element: Element, name: str
         elif text.startswith("${") and text.endswith("}") and text != "${applicationId}":
             spot = places.spot("placeholder", text[2:-1], "", flavor)
     except InputError:
-        return Fact(text, manifest.path, line)
+        return None if _elsewhere(places, text, flavor) else Fact(text, manifest.path, line)
     return Fact(spot.text, spot.file, spot.line) if spot else Fact(text, manifest.path, line)
+
+
+def _elsewhere(places: AndroidPlaces, text: str, flavor: str) -> bool:
+    """Tell whether other flavors fill what this one leaves open: those of another dimension, or all but the app."""
+    named = _RESOURCE.match(text)
+    kind, name = ("resource", named[1]) if named else ("placeholder", text[2:-1])
+    varied = dimensions(places.reader)
+    for other, dimension in varied.items():
+        try:
+            if not flavor or dimension != varied.get(flavor, dimension):
+                places.spot(kind, name, "", other)
+                return True
+        except InputError:
+            continue
+    return False
 
 
 # Strings by whose name a login SDK finds its scheme (developers' documentation of the SDK).

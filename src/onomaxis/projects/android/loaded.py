@@ -7,6 +7,7 @@ around the call, ``Properties().apply { load(…) }``, ``JsonSlurper().parse(fil
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from itertools import pairwise
 from typing import NamedTuple
 
 from onomaxis import late
@@ -154,6 +155,13 @@ def named_file(script: Script, expression: Sequence[Token], path: str, root: str
 
 def _text(token: Token) -> str:
     return literal_text([token]) or token.text.strip("\"'")
+
+
+def map_keys(found: Sequence[Token]) -> list[str]:
+    """Return the keys of a map literal: ``[k: v]``, ``mapOf("k" to v)``."""
+    pairs = pairwise(found)
+    names = ((literal_text([key]) or (key.text if key.kind == "name" else ""), mark.text) for key, mark in pairs)
+    return [name for name, mark in names if name and mark in (":", "to")]
 
 
 def mapped(found: Sequence[Token], key: str) -> tuple[Token, ...] | None:

@@ -96,10 +96,12 @@ class Target:
     def release(self) -> Configuration | None:
         """Return the configuration that archives.
 
-        That is ``Release``, else what a shared scheme archives with, else the list's default, else the last.
+        That is ``Release``, else what a shared scheme archives with, else the list's default, else the first that a
+        release is spoken of in, else the last.
         """
         names = {item.name: item for item in self.configurations}
-        last = self.configurations[-1] if self.configurations else None
+        spoken = [item for item in self.configurations if "release" in item.name.lower()]
+        last = next(iter(spoken), self.configurations[-1] if self.configurations else None)
         archived = next((names[name] for name in self.archived if name in names), None)
         return names.get("Release") or archived or names.get(self.default) or last
 

@@ -126,7 +126,11 @@ def _apps(target: Target, identities: _Identities, project: XcodeProject) -> Ite
         return
     release, every = identities[target.id]
     by_name = {item.configuration.name: item for item in every}
-    chosen = [release]
+    own = flavor_of(release.configuration.name)
+    usual = target.release_of(own) if own else None
+    # a list whose default is some flavor's debug configuration ships that flavor once all the same
+    stands = usual is None or usual == release.configuration or release.configuration.name in target.archived
+    chosen = [release] if stands else []
     for item in every:
         name = item.configuration.name
         differs = _shown(item) != _shown(release) or name in target.archived
