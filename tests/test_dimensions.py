@@ -196,3 +196,17 @@ def test_flavors_that_share_an_id(tmp_path: Path, order: tuple[str, str]) -> Non
     rows = onomaxis("flavor", "list", files(tmp_path, contents), "--json").json
     clashing = {row["flavor"] for row in rows["flavors"] if row["android"]["clash"]}
     assert clashing == {"dev", "prod", "alderbank", "mossgate"}
+
+
+def test_what_flavors_share_is_said_once(tmp_path: Path) -> None:
+    """One place that decides for several flavors is one finding: of the flavors together, or of what they have in common."""
+    contents = project(("env", "brand"), apple=False)
+    script = contents["android/app/build.gradle"].replace('"Mossgate"', '"Mossgate Neighbourhood Shed"')
+    contents["android/app/build.gradle"] = script.removesuffix("}\n") + "    buildTypes {\n        release { signingConfig signingConfigs.debug }\n    }\n}\n"
+    root = files(tmp_path, contents)
+    found = codes(root)
+    assert found["SIGN02"] == ["Android dev, prod, alderbank and 1 more (app): its release build is signed with signingConfigs.debug"]
+    assert [said.partition(":")[0] for said in found["NAME08"]] == ["devMossgate, prodMossgate"]
+    for flavor, seen in (("mossgate", True), ("alderbank", False)):
+        shown = {item["code"] for item in onomaxis("check", root, "--flavor", flavor, "--json").json["findings"]}
+        assert ("NAME08" in shown) is seen and "SIGN02" in shown

@@ -9,7 +9,7 @@ from onomaxis.brands.ledger import Published, read_ledger
 from onomaxis.brands.subjects import Subject, load_identity, subjects_of
 from onomaxis.identity.file import IdentityFile
 from onomaxis.identity.schema import LEDGER
-from onomaxis.model import Disagreement, ShippedApp, Value, same_flavor
+from onomaxis.model import Disagreement, ShippedApp, Value, made_of, same_flavor
 from onomaxis.projects.project import AppFacts, Flavor, Project
 from onomaxis.surveys.halves import across
 from onomaxis.surveys.survey import kind_of, some_projects
@@ -52,6 +52,14 @@ class Context:
             yield ""
         yield from subject.flavors
 
+    def common(self, flavors: Sequence[str]) -> str:
+        """Return the flavor that several combinations have in common; none where there is none, or more than one."""
+        known = {name for subject in self.subjects for name in subject.flavors}
+        if len(flavors) == 1:
+            return flavors[0]
+        parts = frozenset.intersection(*(made_of(flavor, known) for flavor in flavors))
+        return next(iter(parts)) if len(parts) == 1 else ""
+
     def disagreements(self, *codes: str) -> Iterator[Disagreement]:
         """Yield the disagreements of some codes, within projects and across them."""
         every = [item for project in self.projects for item in project.disagreements]
@@ -81,6 +89,11 @@ def at(value: Value | None, *others: Value | None) -> tuple[tuple[str, int], ...
 def called(platform: str, flavor: str) -> str:
     """Return how a message speaks of a flavor on a platform."""
     return f"{PLATFORM_NAMES.get(platform, platform)} {flavor}".strip()
+
+
+def in_a_row(names: Sequence[str]) -> str:
+    """Return up to three names, and how many more there are."""
+    return ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
 
 
 def whose(flavor: str, file: str) -> str:

@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterator
 
 from onomaxis import late
-from onomaxis.checks.context import PLATFORM_NAMES, Context, at, called
+from onomaxis.checks.context import PLATFORM_NAMES, Context, at, called, in_a_row
 from onomaxis.checks.finding import Finding, Rule
 from onomaxis.checks.ids import said_otherwise
 from onomaxis.checks.registry import check
@@ -135,8 +135,11 @@ def _cut(context: Context) -> Iterator[Finding]:
                 said = f"{PLATFORM_NAMES[subject.platform]} shows “{there}”"
                 shown.setdefault(key, []).append(said)
                 places.setdefault(key, []).append(value)
+    alike: dict[tuple[str, tuple[tuple[str, int], ...]], list[str]] = {}
     for (flavor, language, text), views in shown.items():
         where = f" in {language}" if language else ""
         message = f"“{text}”{where}: {', '.join(dict.fromkeys(views))}"
-        named = f"{flavor}: {message}" if flavor else message
-        yield Finding(CUT, named, at(*places[flavor, language, text]), flavor)
+        alike.setdefault((message, at(*places[flavor, language, text])), []).append(flavor)
+    for (message, spots), flavors in alike.items():
+        named = f"{in_a_row(flavors)}: {message}" if flavors != [""] else message
+        yield Finding(CUT, named, spots, context.common(flavors))

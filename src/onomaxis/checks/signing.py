@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 
-from onomaxis.checks.context import Context, called, whose
+from onomaxis.checks.context import Context, called, in_a_row, whose
 from onomaxis.checks.finding import Finding, Rule
 from onomaxis.checks.registry import check
+from onomaxis.projects.project import Fact
 from onomaxis.projects.services import link_files
 
 _SIGN = "developer.android.com, Sign your app"
@@ -66,14 +67,18 @@ _SAID = {
 def check_signing(context: Context) -> Iterator[Finding]:
     """Check how releases are signed."""
     for subject in context.subjects:
+        found: dict[tuple[str, Rule, Fact], list[str]] = {}
         for flavor in context.flavored(subject):
             switches = context.facts(subject, flavor).switches
             for name, rule, bad in _SWITCHES:
                 fact = switches.get(name)
                 if fact and bad(fact.text):
-                    who = called(subject.platform, flavor)
-                    said = _SAID[name].format(who=f"{who} ({subject.module})", text=fact.text)
-                    yield Finding(rule, said, ((fact.file, fact.line),), whose(flavor, fact.file))
+                    found.setdefault((name, rule, fact), []).append(flavor)
+        for (name, rule, fact), flavors in found.items():  # what flavors share is said once
+            who = called(subject.platform, in_a_row(flavors))
+            said = _SAID[name].format(who=f"{who} ({subject.module})", text=fact.text)
+            flavor = flavors[0] if len(flavors) == 1 else ""
+            yield Finding(rule, said, ((fact.file, fact.line),), whose(flavor, fact.file))
     yield from _fingerprints(context)
 
 
