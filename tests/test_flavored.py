@@ -12,8 +12,9 @@ import pytest
 from compositions import plist
 from flavored import BRANDS, NAMING, SEEDS, App, Flavored, flavored
 from onomaxis.brands.adopt import adopted
-from onomaxis.brands.flavors import FlavorWish, plan_flavor
+from onomaxis.brands.flavors import plan_flavor
 from onomaxis.brands.following import with_identity as followed
+from onomaxis.brands.new_flavor import FlavorWish
 from onomaxis.brands.retirement import plan_retirement
 from onomaxis.brands.stamp import stamp
 from onomaxis.brands.subjects import subjects

@@ -7,7 +7,8 @@ import json
 import pytest
 
 from flavored import flavored
-from onomaxis.brands.flavors import FlavorWish, plan_flavor
+from onomaxis.brands.flavors import plan_flavor
+from onomaxis.brands.new_flavor import FlavorWish
 from onomaxis.brands.retirement import plan_retirement
 from onomaxis.formats.jsonc import parse_json, plain
 from onomaxis.projects.run_lists import Called, appended, twins, without

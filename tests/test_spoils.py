@@ -9,7 +9,8 @@ import pytest
 
 from flavored import SEEDS, flavored
 from hybrids import KINDS, spelled
-from onomaxis.brands.flavors import FlavorWish, plan_flavor
+from onomaxis.brands.flavors import plan_flavor
+from onomaxis.brands.new_flavor import FlavorWish
 from onomaxis.checks.finding import Finding
 from onomaxis.checks.inspection import look_over
 from onomaxis.checks.registry import every_rule

@@ -11,7 +11,8 @@ import pytest
 
 from conftest import commit_all, files, judge, memory, onomaxis, snapshot
 from onomaxis.brands.adopt import adopted as adopted_text
-from onomaxis.brands.flavors import FlavorWish, plan_flavor
+from onomaxis.brands.flavors import plan_flavor
+from onomaxis.brands.new_flavor import FlavorWish
 from onomaxis.brands.retirement import plan_retirement
 from onomaxis.brands.stamp import stamp
 from onomaxis.brands.subjects import subjects

@@ -6,9 +6,9 @@ import json
 import re
 from collections.abc import Sequence
 from dataclasses import replace
-from typing import NamedTuple
 
 from onomaxis.brands.documents import with_brand
+from onomaxis.brands.new_flavor import FlavorWish, listed_as, listed_siblings, new_flavor, wanted_id, wanted_name
 from onomaxis.brands.stamp import Tick, beside, put_services
 from onomaxis.brands.subjects import (
     FACETS,
@@ -28,7 +28,6 @@ from onomaxis.identity.schema import PLATFORMS
 from onomaxis.model import Line, Note, same_flavor
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.project import Flavor, Project
-from onomaxis.projects.run_lists import Called
 from onomaxis.surveys.identity import identity_of
 from onomaxis.surveys.survey import kind_of, read_projects, some_projects
 from onomaxis.tree import Tree
@@ -37,28 +36,6 @@ from onomaxis.writing.proof import prove_apps, prove_files, prove_nothing_left
 
 # developer.android.com, "Configure build variants": names that source sets and build types have already.
 _TAKEN = ("main", "test", "androidTest", "debug", "release", "profile", "all", "default")
-
-
-class FlavorWish(NamedTuple):
-    """A flavor to be: its name, what it is called (an empty field comes from the identity file, or the app's).
-
-    A build that has no flavors yet builds nothing but flavors from its first one on: ``keep`` names the flavor that
-    the app goes on as, ``only`` says that it shall not. ``services`` are its service files (name and bytes), ``art``
-    and ``background`` what its icons are drawn from, ``dimension`` what it varies, where a build has several.
-    """
-
-    name: str
-    id: str = ""
-    suffix: str = ""
-    shown: str = ""
-    app: str = ""
-    platforms: tuple[str, ...] = ()
-    keep: str = ""
-    only: bool = False
-    services: tuple[tuple[str, bytes], ...] = ()
-    art: str = ""
-    background: str = ""
-    dimension: str = ""
 
 
 def check_flavor_name(name: str) -> str:
@@ -142,43 +119,22 @@ def add_flavor(stages: Stages, wish: FlavorWish) -> None:
         built = [replace(s, project=next(p for p in later if p.key == s.project.key)) for s in built]
     tree, draft = stages.tree, Draft()
     for subject in built:
-        flavor, id_ = _new(file, subject, wish), _wanted_id(file, subject, wish)
+        flavor, id_ = new_flavor(stages.tree, file, subject, meant, wish), wanted_id(file, subject, wish)
         kind = kind_of(subject.project)
-        draft.join(kind.add_flavor(subject.project, tree, flavor, id_, _wanted_name(file, subject, wish)))
+        draft.join(kind.add_flavor(subject.project, tree, flavor, id_, wanted_name(file, subject, wish)))
         stages.say([Line(f"{subject.platform} {wish.name}", id_)])
+    stages.add_draft(draft)
+    tree, draft = stages.tree, Draft()
+    there, new = listed_siblings(tree, built, wish.name), listed_as(file, built, wish)
     for umbrella in umbrellas(projects, built):
         draft.join(kind_of(umbrella).add_flavor(umbrella, tree, Flavor("", wish.name), "", ""))
-        siblings, called = _siblings(built, wish.name), _called(file, built, wish)
-        draft.join(kind_of(umbrella).add_variant(umbrella, tree, siblings, called))
+        draft.join(kind_of(umbrella).add_variant(umbrella, tree, there, new))
     if file is not None and not any(same_flavor(wish.name, name) for name in file.flavors):
         path, data = with_brand(tree, file, wish.name, _table(meant, wish) + "\n", {})
         draft.written[path] = data
     draft.notes += [Note(item.folder or ".", f"{item.kind} has no flavors: it is stamped") for item in stamped]
     stages.add_draft(draft)
     _name_it(stages, built, file, wish)
-
-
-def _called(file: IdentityFile | None, built: Sequence[Subject], wish: FlavorWish) -> Called:
-    """Return how lists shall speak of the new flavor."""
-    ids = {subject.platform: _wanted_id(file, subject, wish) for subject in built}
-    return Called(wish.name, ids, next((_wanted_name(file, subject, wish) for subject in built), ""))
-
-
-def _siblings(built: Sequence[Subject], name: str) -> list[Called]:
-    """Return how lists speak of the flavors that are there."""
-    found = []
-    for flavor in dict.fromkeys(flavor for subject in built for flavor in subject.flavors):
-        ids = {subject.platform: subject.text(flavor, "id") or "" for subject in built}
-        shown = next((text for subject in built if (text := subject.text(flavor, "name"))), "")
-        found += [] if same_flavor(flavor, name) else [Called(flavor, ids, shown)]
-    return found
-
-
-def _new(file: IdentityFile | None, subject: Subject, wish: FlavorWish) -> Flavor:
-    """Return the flavor to add to a build: beside one that the identity file speaks of as well."""
-    listed = file.flavors if file is not None else ()
-    beside = next((name for name in subject.flavors if any(same_flavor(name, known) for known in listed)), "")
-    return Flavor(subject.module, wish.name, dimension=wish.dimension, beside=beside)
 
 
 def _refuse_other(meant: Sequence[Subject], file: IdentityFile | None, wish: FlavorWish) -> None:
@@ -294,7 +250,7 @@ def _refuse_clash(
 ) -> None:
     """Refuse an ID that another flavor has: the two could not be installed or published side by side."""
     for subject in lacking:
-        new = _wanted_id(file, subject, wish)
+        new = wanted_id(file, subject, wish)
         if not new:
             raise InputError(
                 f"the {subject.platform} app's ID cannot be told", remedy="Say what the flavor's is with --id."
@@ -310,26 +266,6 @@ def _refuse_clash(
         rules.display_name(wish.shown, any(subject.platform == "ios" for subject in lacking))
 
 
-def _wanted_id(file: IdentityFile | None, subject: Subject, wish: FlavorWish) -> str:
-    if wish.id:
-        return wish.id
-    base = subject.text("", "id") or ""
-    said = _said(file, subject, wish, "id")
-    if said and said != base and not wish.suffix:
-        return said
-    suffix = wish.suffix or "." + re.sub(r"[^a-z0-9]", "", wish.name.lower())
-    return base + suffix if base else ""
-
-
-def _wanted_name(file: IdentityFile | None, subject: Subject, wish: FlavorWish) -> str:
-    return wish.shown or _said(file, subject, wish, "name") or ""
-
-
-def _said(file: IdentityFile | None, subject: Subject, wish: FlavorWish, key: str) -> str | None:
-    known = file is not None and any(same_flavor(wish.name, name) for name in file.flavors)
-    return file.brand(wish.name, subject.platform).get(key) if known and file is not None else None
-
-
 def _name_it(stages: Stages, built: Sequence[Subject], file: IdentityFile | None, wish: FlavorWish) -> None:
     """Give the new flavor the ID and name that its structure did not bring along."""
     projects = {project.key: project for project in read_projects(stages.tree)}
@@ -337,7 +273,7 @@ def _name_it(stages: Stages, built: Sequence[Subject], file: IdentityFile | None
     for before in built:
         project = projects[before.project.key]
         subject = Subject(project, before.platform, before.module)
-        for key, wanted in (("id", _wanted_id(file, before, wish)), ("name", _wanted_name(file, before, wish))):
+        for key, wanted in (("id", wanted_id(file, before, wish)), ("name", wanted_name(file, before, wish))):
             if wanted and subject.text(wish.name, key) != wanted:
                 facet = FACETS[key][subject.platform]
                 flavor = Flavor(subject.module, wish.name)
@@ -347,7 +283,7 @@ def _name_it(stages: Stages, built: Sequence[Subject], file: IdentityFile | None
     for project in read_projects(stages.tree):
         for before in built:
             subject = Subject(project, before.platform, before.module)
-            wanted = _wanted_id(file, before, wish)
+            wanted = wanted_id(file, before, wish)
             if project.key == before.project.key and subject.text(wish.name, "id") != wanted:
                 got = subject.text(wish.name, "id")
                 raise RefusedError(
@@ -362,7 +298,7 @@ def _launchers(stages: Stages, built: Sequence[Subject], file: IdentityFile | No
     draft = Draft()
     for project in read_projects(stages.tree):
         for before in built:
-            wanted = _wanted_name(file, before, wish)
+            wanted = wanted_name(file, before, wish)
             if wanted and before.project.key == project.key:
                 flavor, old = Flavor(before.module, wish.name), before.text("", "name") or ""
                 draft.join(kind_of(project).launcher_labels(project, stages.tree, flavor, old, wanted))

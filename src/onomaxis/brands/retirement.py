@@ -9,7 +9,8 @@ from dataclasses import replace
 from pathlib import PurePosixPath
 
 from onomaxis.brands.documents import homes
-from onomaxis.brands.flavors import FlavorWish, add_flavor, chosen_subjects, flavor_title
+from onomaxis.brands.flavors import add_flavor, chosen_subjects, flavor_title
+from onomaxis.brands.new_flavor import FlavorWish
 from onomaxis.brands.subjects import Subject, branded, load_identity, refuse_unread, umbrellas
 from onomaxis.errors import FormatError, InputError, OnomaxisError
 from onomaxis.formats.source import SPACE, Source

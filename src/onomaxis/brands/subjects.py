@@ -99,6 +99,11 @@ class Subject:
         return next((item.value for item in mine), None) if self.project.kind == "android" else None
 
 
+def shared_flavors(subject: Subject, meant: Sequence[Subject]) -> list[str]:
+    """Return the flavors of a build that other builds have as well."""
+    return [name for name in subject.flavors if any(other.of(name) for other in meant if other is not subject)]
+
+
 def app_as(file: IdentityFile, flavor: str, platform: str) -> Brand:
     """Return what the app itself is called when it becomes a flavor, empty for itself.
 

@@ -14,7 +14,15 @@ from onomaxis.brands.facets import stamp_identity
 from onomaxis.brands.following import followed
 from onomaxis.brands.ledger import Published, build_number
 from onomaxis.brands.proof import prove_stamp
-from onomaxis.brands.subjects import OWN_KEY, Subject, load_identity, refuse_unread, subjects, subjects_of
+from onomaxis.brands.subjects import (
+    OWN_KEY,
+    Subject,
+    load_identity,
+    refuse_unread,
+    shared_flavors,
+    subjects,
+    subjects_of,
+)
 from onomaxis.errors import InputError
 from onomaxis.identity.file import read_identity
 from onomaxis.identity.schema import FORMAT, NAME, PLATFORMS, nearest
@@ -103,12 +111,14 @@ def plan_train(tree: Tree, cars: Sequence[Car], ledger: Sequence[Published], app
 def every_flavor(tree: Tree, meant: Sequence[Subject], version: str, build: str) -> list[Car]:
     """Return what each flavor of some apps gets alike: every one from its own numbers.
 
-    Where an Android build has several dimensions, the flavors of the first are the brands.
+    Where an Android build has several dimensions, the brands are the flavors that other platforms have too, else
+    those of the first dimension.
     """
     names: dict[str, str] = {}
     for subject in meant:
         known = kind_of(subject.project).dimensions(subject.project, tree, subject.module)
-        first = next((known[name] for name in subject.flavors if name in known), "")
+        elsewhere = [known[name] for name in shared_flavors(subject, meant) if name in known]
+        first = next(iter([*elsewhere, *(known[name] for name in subject.flavors if name in known)]), "")
         for name in subject.flavors:
             if known.get(name, first) == first:
                 names.setdefault(name.casefold(), name)

@@ -9,8 +9,9 @@ from typing import TYPE_CHECKING, Any
 
 from onomaxis.brands.builds import builds
 from onomaxis.brands.effective import Effective, effective
-from onomaxis.brands.flavors import FlavorWish, chosen_subjects, plan_flavor
+from onomaxis.brands.flavors import chosen_subjects, plan_flavor
 from onomaxis.brands.matrix import Row, flavor_matrix
+from onomaxis.brands.new_flavor import FlavorWish
 from onomaxis.brands.retirement import plan_retirement
 from onomaxis.brands.subjects import load_identity
 from onomaxis.cli.flow import carry_through, plain_view

@@ -7,7 +7,8 @@ import json
 from collections.abc import Callable
 from pathlib import Path
 
-from onomaxis.brands.flavors import FlavorWish, add_flavor
+from onomaxis.brands.flavors import add_flavor
+from onomaxis.brands.new_flavor import FlavorWish
 from onomaxis.demo import FLAVORS, KEYSTORE, PASSWORD
 from onomaxis.formats.keystore import read_keystore
 from onomaxis.formats.self_signed import self_signed

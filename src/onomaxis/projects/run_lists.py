@@ -69,6 +69,13 @@ def twins(
     return draft
 
 
+def names_flavors(tree: Tree, path: str) -> bool:
+    """Tell whether a list of launch configurations names flavors."""
+    document = _parsed(tree, path)
+    holder = document.top.get("configurations") if document else None
+    return any(_FLAVORED.search(text) for item in (holder.items if holder else ()) for text in _strings(item))
+
+
 def appended(tree: Tree, path: str, entry: Mapping[str, object]) -> Draft:
     """Return what adds a launch configuration to a list that names no flavor yet; nothing where there is no list."""
     document = _parsed(tree, path)
@@ -162,8 +169,9 @@ def _names(entry: _Entry, name: str, variables: Set[str]) -> bool:
     big = re.escape(_big(name))
     ends = r"(?![a-z0-9])"
     before = r"(?:=|\s+)[\"']?(?:[^\s\"',]{0,99}[-_. ])?"
-    option = rf"--?(?:flavor|mode|variant|configuration|scheme){before}{re.escape(name)}{ends}"
-    task = rf"(?:assemble|bundle|install|publish){big}{ends}"
+    word = rf"(?:{re.escape(name)}|[a-z][A-Za-z0-9]{{0,99}}?{big})"  # the whole, or a part of a combination
+    option = rf"--?(?:flavor|mode|variant|configuration|scheme){before}{word}{ends}"
+    task = rf"(?:assemble|bundle|install|publish)(?:[A-Z][A-Za-z0-9]{{0,99}}?)?{big}{ends}"
     point = rf"\bmain_{re.escape(snake(name))}\.dart\b"
     asked = rf"\b(?:{'|'.join(map(re.escape, sorted(variables))) or '(?!)'})=[\"']?{re.escape(name)}(?![\w-])"
     return re.search(f"{option}|{task}|{point}|{asked}", said) is not None

@@ -16,6 +16,7 @@ from onomaxis.formats.gradle_statements import Statement, literal_text
 from onomaxis.formats.source import Source
 from onomaxis.model import Edit, Facet, Note, same_flavor
 from onomaxis.projects.android.apps import ModuleReader
+from onomaxis.projects.android.filled import filled_in
 from onomaxis.projects.android.manifest import Manifest
 from onomaxis.projects.android.resources import added_string, new_strings_file, qualifier_of, reference
 from onomaxis.projects.android.variants import Variant, flavor_containers, flavor_names, flavor_statements
@@ -273,11 +274,27 @@ def add_flavor(reader: ModuleReader, flavor: Flavor) -> Draft:
         said = f"there is no dimension {flavor.dimension} here; there are {', '.join(declared)}"
         return Draft(refusals=[Note(reader.module.file.path, said)])
     draft = _added(reader, flavor.name, flavor.dimension or _dimension_of(reader, flavor.beside))
+    draft.notes += _unfilled(reader, flavor)
     for other in reader.others:
         if flavor_names(other):
             said = f"{other.name} has flavors too: give it {flavor.name}, or this module matchingFallbacks for it"
             draft.notes.append(Note(other.file.path, said))
     return draft
+
+
+def _unfilled(reader: ModuleReader, flavor: Flavor) -> Iterator[Note]:
+    """Say what every sibling of a new flavor fills in, and nobody for all: without it the build may not work."""
+    varied = dimensions(reader)
+    mine = flavor.dimension or _dimension_of(reader, flavor.beside)
+    siblings = [name for name, dimension in varied.items() if dimension in ("", mine)]
+    told = [{place for (place, _), _ in filled_in(reader, name)} for name in siblings]
+    general = {place for (place, _), _ in filled_in(reader, "")}
+    label = ("resource", _label(reader, flavor.name)[1].removeprefix("@"))  # the display name, which is written apart
+    lacking = set.intersection(*told) - general - {label} if told else set()
+    if lacking:
+        names = ", ".join(sorted(name for _, name in lacking))
+        said = f"{', '.join(siblings)} fill in {names}; {flavor.name} does not yet"
+        yield Note(reader.module.file.path, said)
 
 
 def _added(reader: ModuleReader, flavor: str, dimension: str) -> Draft:

@@ -7,8 +7,9 @@ pubspec file" (package names).
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 
+from onomaxis import late
 from onomaxis.errors import FormatError, InputError
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.lexer import LANGUAGES, regions
@@ -22,7 +23,7 @@ from onomaxis.projects.frameworks.hybrid import HybridKind
 from onomaxis.projects.frameworks.pages import web_names
 from onomaxis.projects.project import Flavor, Project
 from onomaxis.projects.pubspec import pubspec_version
-from onomaxis.projects.run_lists import LAUNCHES, appended, snake
+from onomaxis.projects.run_lists import LAUNCHES, Called, appended, names_flavors, renamed, snake
 from onomaxis.tree import Tree, join, parent
 from onomaxis.wishes import Aim
 
@@ -55,6 +56,8 @@ _NAMED = (
 _ID = (("linux/CMakeLists.txt", r"set\(APPLICATION_ID \"(?P<value>[^\"\n]*)\"\)", "raw"),)
 
 
+# The longest Dart file that is looked at for a list of flavors.
+_LONGEST = 200_000
 _ICO_EDGES = (16, 24, 32, 48, 64, 256)
 _ICO = "windows/runner/resources/app_icon.ico"
 
@@ -68,6 +71,12 @@ _RUN = """<component name="ProjectRunConfigurationManager">
   </configuration>
 </component>
 """
+
+
+# An entry point where no flavor has one of its own.
+_START = "import 'main.dart' as app;\n\n/// Starts {flavor}.\nvoid main() => app.main();\n"
+_ENTRY = late.compile(r"(?:.*/)?lib/main_\w+\.dart")
+_ENUM = late.compile(r"\benum[ \t]+(\w+)[^{}\n]{0,99}\{([^{};]*)")
 
 
 def _entry(flavor: str) -> str:
@@ -127,19 +136,39 @@ class FlutterKind(HybridKind):
         return draft
 
     def add_flavor(self, project: Project, tree: Tree, flavor: Flavor, id_: str, shown: str) -> Draft:
-        """Add an entry point and a run configuration, which hand the flavor to the framework's tools."""
+        """Add an entry point and a run configuration, which hand the flavor to the framework's tools.
+
+        An entry point is not made anew where flavors have theirs, a run configuration where other lists have them.
+        """
         draft = Draft()
-        newline = "\n"
         entry = join(project.folder, _entry(flavor.name))
-        if tree.exists(join(project.folder, "lib/main.dart")) and not tree.exists(entry):
-            lines = ["import 'main.dart' as app;", "", f"/// Starts {flavor.name}.", "void main() => app.main();", ""]
-            draft.created.append((entry, newline.join(lines).encode()))
+        others = any(_ENTRY.fullmatch(path) for path in tree.below(join(project.folder, "lib")))
+        if tree.exists(join(project.folder, "lib/main.dart")) and not tree.exists(entry) and not others:
+            draft.created.append((entry, _START.format(flavor=flavor.name).encode()))
         run = join(project.folder, _run(flavor.name))
-        if not tree.exists(run):
+        runs = any(path.endswith(".run.xml") for path in tree.below(join(project.folder, ".run")))
+        if not tree.exists(run) and (runs or not names_flavors(tree, join(project.folder, LAUNCHES))):
             draft.created.append((run, _RUN.format(flavor=flavor.name, entry=_entry(flavor.name)).encode()))
         program, arguments = _entry(flavor.name), ["--flavor", flavor.name]
         launch = {"name": flavor.name, "request": "launch", "type": "dart", "program": program, "args": arguments}
         draft.join(appended(tree, join(project.folder, LAUNCHES), launch))
+        return draft
+
+    def written_variant(self, files: Files, siblings: Sequence[Called], new: Called) -> Draft:
+        """Make the entry point as a sibling has its own; without one, one that starts the app."""
+        draft, tree, entry = super().written_variant(files, siblings, new), files.tree, files.path(_entry(new.name))
+        model = next((item for item in siblings if tree.exists(files.path(_entry(item.name)))), None)
+        if tree.exists(entry) or not any(_ENTRY.fullmatch(path) for path in tree.below(files.path("lib"))):
+            return draft
+        if model is None:
+            if tree.exists(files.path("lib/main.dart")):
+                draft.created.append((entry, _START.format(flavor=new.name).encode()))
+            return draft
+        source = Source.read(tree.read(files.path(_entry(model.name))) or b"")
+        text = renamed(source.text(0, len(source.view)), model, new)
+        draft.created.append((entry, source.data[: source.mark] + source.raw(text)))
+        said = f"made from {files.path(_entry(model.name))}: look it over"
+        draft.notes += [Note(entry, said), *_enumerated(files, model.name, new.name)]
         return draft
 
     def retire_flavor(self, project: Project, tree: Tree, flavor: Flavor) -> Draft:
@@ -170,6 +199,20 @@ class FlutterKind(HybridKind):
             path = join(folder, "pubspec.yaml")
             draft.edits += _dependency(files.tree, path, old, new)
             draft.notes.append(Note(path, "depends on the package by path: fetch its packages anew"))
+
+
+def _enumerated(files: Files, sibling: str, name: str) -> Iterator[Note]:
+    """Say where the code lists flavors, and lacks the new one."""
+    for path in files.tree.below(files.path("lib")):
+        data = files.tree.read(path) if path.endswith(".dart") else None
+        if not data or b"enum" not in data or len(data) > _LONGEST:
+            continue
+        view = data.decode("utf-8", "replace")
+        for found in _ENUM.finditer(view):
+            listed = re.findall(r"\w+", found[2])
+            if sibling in listed and name not in listed:
+                line = view.count("\n", 0, found.start()) + 1
+                yield Note(f"{path}:{line}", f"{found[1]} lists {sibling}, and {name} not yet: add it")
 
 
 def dart_name(name: str) -> str:

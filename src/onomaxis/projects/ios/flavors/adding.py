@@ -4,9 +4,7 @@ from __future__ import annotations
 
 import posixpath
 import re
-from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
-from typing import NamedTuple
 
 from onomaxis.errors import FormatError
 from onomaxis.formats.escapes import encode
@@ -16,9 +14,11 @@ from onomaxis.model import Edit, Facet, Note
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.ios.flavors.common_file import said_in_files
+from onomaxis.projects.ios.flavors.copies import Copies, copies_of, settings_of, spelled
+from onomaxis.projects.ios.flavors.naming import new_names
 from onomaxis.projects.ios.flavors.pods import podfile_told
 from onomaxis.projects.ios.flavors.schemes import model_scheme, plain_scheme, with_configurations
-from onomaxis.projects.ios.flavors.shared import BRAND_ID, BRAND_NAME, FALLBACK, Lists, recut
+from onomaxis.projects.ios.flavors.shared import BRAND_ID, BRAND_NAME, FALLBACK, Lists, NewFlavor, begins, recut
 from onomaxis.projects.ios.insertion import Insertion, line_span, object_entries
 from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject, flavor_of
 from onomaxis.projects.ios.settings import ConfigurationFiles, Definition
@@ -27,42 +27,6 @@ from onomaxis.projects.project import Flavor, place
 from onomaxis.tree import Tree, join, parent
 
 _SKIPPED = ("framework", "library", "bundle", "product")
-
-
-class NewFlavor(NamedTuple):
-    """What a flavor's configurations are made from: *templates* are today's configurations by their new names."""
-
-    flavor: str
-    id: str
-    name: str
-    templates: Mapping[str, str]
-
-
-def new_names(project: XcodeProject, flavor: str) -> dict[str, str]:
-    """Return which configuration each new one is made from: the plain ones, else those of the first flavor."""
-    names = list(project.project_configurations)
-    plain = [name for name in names if not flavor_of(name)]
-    if plain:
-        for form in (*_forms(names, plain), "{type}-{flavor}"):
-            named = {form.replace("{type}", name).replace("{flavor}", flavor): name for name in plain}
-            if any(flavor_of(new) == flavor for new in named):
-                break
-        return {new: old for new, old in named.items() if flavor_of(new) == flavor}
-    first = flavor_of(names[0]) if names else ""
-    mine = [name for name in names if flavor_of(name) == first]
-    return {name.replace(first, flavor): name for name in mine}
-
-
-def _forms(names: Sequence[str], plain: Sequence[str]) -> list[str]:
-    """Return how a project calls its flavors' configurations, the commonest first: ``{type} ({flavor})``."""
-    counted: Counter[str] = Counter()
-    for name in names:
-        flavor = flavor_of(name)
-        rest = name.replace(flavor, "{flavor}", 1) if flavor else ""
-        types = [item for item in plain if rest and item in rest]
-        if types:
-            counted[rest.replace(max(types, key=len), "{type}", 1)] += 1
-    return [form for form, _ in counted.most_common()]
 
 
 def add_flavor(project: XcodeProject, tree: Tree, flavor: Flavor, id_: str, shown: str, scheme: str = "") -> Draft:
@@ -99,6 +63,7 @@ class Adding:
         self.reader = TargetReader(project, tree, ConfigurationFiles(tree))
         self.insertion = Insertion(project, "flavor", new.flavor, self.draft.edits)
         self.carriers: set[str] = set()
+        self.copies = Copies()
         self.references: dict[str, tuple[str, str]] = {}
 
     def identifier(self, *words: str) -> str:
@@ -113,9 +78,14 @@ class Adding:
         """Copy each list's configurations; the project's get the flavor's file as their base."""
         app = next(target for target in self.project.targets if target.name == main)
         base = self._template_id(app)
+        self.copies = copies_of(self.project, self.tree, app, self.reader, self.new)
+        self.draft.notes += self.copies.notes
+        for copy in self.copies.files.values():
+            self._create(copy.path, copy.data)
         self.carriers = set(self._carriers(base))
         named = self.named(app)
-        files = self._files()
+        files = self._files(app)
+        copied = {old: self._referenced(copy.path) for old, copy in self.copies.files.items()}
         self.refer()
         for listed, target, configurations in Lists(self.project):
             by_name = {item.name: item for item in configurations}
@@ -126,7 +96,7 @@ class Adding:
                     continue
                 key = self.identifier(listed, new)
                 settings = self._settings(target, by_name[old], base, app, named)
-                file = files.get(old) if target is None else None
+                file = copied.get(by_name[old].base) or (files.get(old) if target is None else None)
                 texts.append(self._copied(by_name[old], key, new, settings, file))
                 made.append((key, new))
             last = configurations[-1] if configurations else None
@@ -151,9 +121,9 @@ class Adding:
         self, target: Target | None, old: Configuration, base: str, app: Target, named: Mapping[str, str]
     ) -> dict[str, str]:
         """Return the settings in which a new configuration differs from the one that it is made from."""
+        found = self._renamed(target, old)
         if target is None or target.kind in _SKIPPED:
-            return {}
-        found: dict[str, str] = {}
+            return found
         identity = self.reader.identity(target, old)
         table = self.reader.table(target, old)
         if self.new.id and identity.id and base and begins(identity.id.text, base):
@@ -175,8 +145,27 @@ class Adding:
             found |= named
         return found
 
+    def _renamed(self, target: Target | None, old: Configuration) -> dict[str, str]:
+        """Return the settings by which a flavor's own configuration calls it, as the new flavor's has them."""
+        texts = [(e.key.value, e.value.value) for e in old.settings.entries if isinstance(e.value, Text)]
+        found: dict[str, str] = {}
+        for key, text in settings_of(self.copies, self.new, texts):
+            if text is not None:
+                found[key] = text
+            elif "PROVISIONING" not in key:
+                whose = target.name if target is not None else "the project"
+                said = f"{key} of {whose} is {self._sibling}'s still: {dict(texts)[key]}"
+                self.draft.notes.append(Note(self.project.path, said))
+        return found
+
+    @property
+    def _sibling(self) -> str:
+        return self.copies.sibling.flavor if self.copies.sibling is not None else ""
+
     def _carriers(self, base: str) -> Iterator[str]:
         """Yield the settings of the project's configuration files that hold the app's ID: the flavor says its own."""
+        for copy in self.copies.files.values():
+            yield from copy.keys
         files = ConfigurationFiles(self.tree)
         for name, item in self.project.project_configurations.items():
             if name in self.new.templates.values() and item.base and base:
@@ -185,7 +174,9 @@ class Adding:
                         yield key
 
     def _carried(self, found: tuple[Definition, int] | None) -> bool:
-        """Tell whether a definition refers to a setting that carries the flavor's ID already."""
+        """Tell whether a definition refers to a setting that carries the flavor's ID already, or stands in a copy."""
+        if found is not None and found[0].place is not None and found[0].place.file in self.copies.files:
+            return True
         return found is not None and any(
             f"$({key})" in found[0].text or f"${{{key}}}" in found[0].text for key in self.carriers
         )
@@ -199,6 +190,8 @@ class Adding:
         if not self.new.name:
             return {}
         first = next(item for item in app.configurations if item.name in self.new.templates.values())
+        if self.copies.says(self.reader.identity(app, first).name):
+            return {}
         table = self.reader.table(app, first)
         plist = self.reader.plist(table)
         entry = plist[1].string("CFBundleDisplayName") if plist else None
@@ -298,8 +291,16 @@ class Adding:
 
     # -- files
 
-    def _files(self) -> dict[str, tuple[str, str]]:
-        """Make the flavor's configuration files; return the reference and name of each template's."""
+    def _files(self, app: Target) -> dict[str, tuple[str, str]]:
+        """Make the flavor's configuration files; return the reference and name of each template's.
+
+        None are needed where copies of the sibling's say all that the flavor is called.
+        """
+        first = next(item for item in app.configurations if item.name in self.new.templates.values())
+        identity = self.reader.identity(app, first)
+        wanted = ((self.new.id, identity.id), (self.new.name, identity.name))
+        if self.copies.files and all(self.copies.says(value) for text, value in wanted if text):
+            return {}
         bases = {item.name: item.base for item in self.project.project_configurations.values()}
         used = [bases[old] for old in self.new.templates.values() if bases.get(old)]
         folder = parent(used[0]) if used else join(self.project.folder, "Flavors")
@@ -310,24 +311,25 @@ class Adding:
         lines += [f"{BRAND_ID} = {self.new.id}"] if self.new.id else []
         lines += [f"{key} = $({BRAND_ID})" for key in sorted(self.carriers)] if self.new.id else []
         lines += [f"{BRAND_NAME} = {encode('xcconfig', self.new.name)}"] if self.new.name else []
-        self._create(own, newline.join(lines) + newline)
+        self._create(own, (newline.join(lines) + newline).encode())
         found: dict[str, tuple[str, str]] = {}
         shared: dict[str, tuple[str, str]] = {}
         for new, old in self.new.templates.items():
             base = bases.get(old, "")
+            base = self.copies.files[base].path if base in self.copies.files else base
             path = join(folder, f"{new}.xcconfig") if base else own
             if base:
                 relative = posixpath.relpath(base, folder or ".") if base else ""
                 text = f'#include "{relative}"{newline}#include "{flavor}.xcconfig"{newline}'
-                self._create(path, text)
+                self._create(path, text.encode())
             found[old] = shared.setdefault(path, ("", "")) if path in shared else self._referenced(path)
             shared[path] = found[old]
         return found
 
-    def _create(self, path: str, text: str) -> None:
+    def _create(self, path: str, data: bytes) -> None:
         if self.tree.exists(path):
             self.draft.refusals.append(Note(path, "the file exists"))
-        self.draft.created.append((path, text.encode("utf-8")))
+        self.draft.created.append((path, data))
 
     def _referenced(self, path: str) -> tuple[str, str]:
         """Make a file reference, which :meth:`refer` writes."""
@@ -369,7 +371,10 @@ class Adding:
         if model:
             data = self.tree.read(model) or b""
             label = model.rpartition("/")[2].removesuffix(".xcscheme")
-            path = f"{parent(model)}/{named or f'{label}-{self.new.flavor}'}.xcscheme"
+            own = f"{label}-{self.new.flavor}"
+            if label.casefold() == self._sibling.casefold():
+                own = spelled(label, self.new.flavor)
+            path = f"{parent(model)}/{named or own}.xcscheme"
             content = with_configurations(data, names)
         else:
             path = f"{folder}/{named or f'{target}-{self.new.flavor}'}.xcscheme"
@@ -378,11 +383,6 @@ class Adding:
             self.draft.notes.append(Note(path, "the scheme exists and stays as it is"))
         else:
             self.draft.created.append((path, content))
-
-
-def begins(text: str, base: str) -> bool:
-    """Tell whether an identifier is *base*, or lies below it."""
-    return text == base or text.startswith(f"{base}.")
 
 
 def _comment_after(source: Source, end: int, text: str) -> Iterator[tuple[int, int]]:

@@ -26,10 +26,10 @@ def in_common_file(
     above = project.project_configurations
     lists = [list(above.values()), *(target.configurations for target in project.targets)]
     others = {item.base for items in lists for item in items if flavor_of(item.name).casefold() != flavor}
-    taken = {path for base in others if base for path in _included(tree, base)}
+    taken = {path for base in others if base for path in included_files(tree, base)}
     own = {item.name for _, item in meant}
     for bases in ([above[name].base for name in own if name in above], [item.base for _, item in meant]):
-        used = [set(_included(tree, base)) for base in bases]
+        used = [set(included_files(tree, base)) for base in bases]
         common = set.intersection(*used) - taken if used else set()
         for path in sorted(common, key=lambda item: (flavor not in item.casefold(), item)):
             edit, data = _line(tree.read(path) or b"", path, key, text)
@@ -74,11 +74,11 @@ def _line(data: bytes, path: str, key: str, text: str) -> tuple[Edit, bytes]:
     return Edit(path, len(data), len(data), line, key), data + line
 
 
-def _included(tree: Tree, path: str, above: Iterable[str] = ()) -> Iterator[str]:
+def included_files(tree: Tree, path: str, above: Iterable[str] = ()) -> Iterator[str]:
     """Yield a configuration file and every file that it includes."""
     if not path or not tree.exists(path) or path in above:
         return
     yield path
     for statement in parse_xcconfig(tree.read(path) or b"").statements:
         if isinstance(statement, Include):
-            yield from _included(tree, join(parent(path), statement.path), [*above, path])
+            yield from included_files(tree, join(parent(path), statement.path), [*above, path])

@@ -7,9 +7,9 @@ from collections.abc import Sequence
 
 from onomaxis.model import Edit, Facet, Note
 from onomaxis.projects.draft import Draft
-from onomaxis.projects.ios.flavors.adding import Adding, NewFlavor, begins
+from onomaxis.projects.ios.flavors.adding import Adding
 from onomaxis.projects.ios.flavors.common_file import in_common_file
-from onomaxis.projects.ios.flavors.shared import BRAND_NAME
+from onomaxis.projects.ios.flavors.shared import BRAND_NAME, NewFlavor, begins
 from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject, flavor_of
 from onomaxis.projects.ios.targets import Identity, TargetReader
 from onomaxis.projects.project import Flavor

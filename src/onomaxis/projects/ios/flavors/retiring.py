@@ -95,7 +95,8 @@ def _item_span(source: Source, item: Text) -> tuple[int, int]:
     if (start, end) != (item.start, item.end):
         return start, end
     before = re.compile(r",[ \t]*\Z").search(source.view, max(0, start - 8), start)
-    after = re.compile(r"[ \t]*(?:/\*[^*]*\*/)?").match(source.view, end)
+    comment = r"[ \t]*(?:/\*[^*]*\*/)?"
+    after = re.compile(comment if before else rf"{comment}(?:[ \t]*,[ \t]*)?").match(source.view, end)
     return before.start() if before else start, after.end() if after else end
 
 

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from onomaxis.formats.source import Source
 from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject
@@ -30,6 +31,20 @@ class Lists:
         for key in project.root.texts("targets"):
             listed = project.object(key).text("buildConfigurationList")
             yield listed, targets.get(key), project.configurations(listed)
+
+
+class NewFlavor(NamedTuple):
+    """What a flavor's configurations are made from: *templates* are today's configurations by their new names."""
+
+    flavor: str
+    id: str
+    name: str
+    templates: Mapping[str, str]
+
+
+def begins(text: str, base: str) -> bool:
+    """Tell whether an identifier is *base*, or lies below it."""
+    return text == base or text.startswith(f"{base}.")
 
 
 def recut(source: Source, begin: int, end: int, cuts: Sequence[tuple[int, int, str]]) -> str:

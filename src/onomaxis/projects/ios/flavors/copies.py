@@ -1,0 +1,185 @@
+"""What a new flavor takes over from the one that it is made from, where no configuration is without a flavor.
+
+A file of settings that is the sibling's own is copied, what the sibling is called replaced in it: standing on the
+sibling's own file, the new flavor would get everything that the sibling alone has.
+"""
+
+from __future__ import annotations
+
+import posixpath
+import re
+from collections.abc import Iterator, Mapping, Sequence
+from typing import NamedTuple
+
+from onomaxis.formats.escapes import encode
+from onomaxis.formats.xcconfig import Include, Setting, parse_xcconfig
+from onomaxis.model import Note, Value
+from onomaxis.projects.ios.flavors.common_file import included_files
+from onomaxis.projects.ios.flavors.shared import NewFlavor, begins, recut
+from onomaxis.projects.ios.project_file import Target, XcodeProject, flavor_of
+from onomaxis.projects.ios.targets import TargetReader
+from onomaxis.projects.run_lists import snake
+from onomaxis.tree import Tree, join, parent
+
+
+class Sibling(NamedTuple):
+    """The flavor that a new one is made from: its name, its ID, what it is called."""
+
+    flavor: str
+    id: str
+    name: str
+
+
+class Copy(NamedTuple):
+    """A file of the new flavor: what it holds, the sibling's settings that it has as the new flavor's."""
+
+    path: str
+    data: bytes
+    keys: frozenset[str]
+
+
+class Copies(NamedTuple):
+    """The sibling (None: plain configurations are the models), and the copies of its own files by their paths."""
+
+    sibling: Sibling | None = None
+    files: Mapping[str, Copy] = {}
+    notes: tuple[Note, ...] = ()
+
+    def says(self, value: Value | None) -> bool:
+        """Tell whether a value of the sibling's comes from a file that is copied."""
+        places = [piece.place for piece in value.pieces if piece.place] if value is not None else []
+        return any(place.file in self.files for place in places)
+
+    def renamed(self, text: str, new: NewFlavor) -> str | None:
+        """Return what a setting of the sibling's is for the new flavor; None where it says nothing of it."""
+        sibling = self.sibling
+        if sibling is None:
+            return None
+        if sibling.id and new.id and begins(text, sibling.id):
+            return new.id + text[len(sibling.id) :]
+        if sibling.name and new.name and text == sibling.name:
+            return new.name
+        if text.casefold() == sibling.flavor.casefold():
+            return spelled(text, new.flavor)
+        point = f"main_{snake(sibling.flavor)}.dart"
+        return text.replace(point, f"main_{snake(new.flavor)}.dart") if point in text else None
+
+    def speaks_of(self, text: str) -> bool:
+        """Tell whether a text has the sibling's name in it as a word."""
+        return self.sibling is not None and re.search(_word(self.sibling.flavor), text, re.IGNORECASE) is not None
+
+
+def spelled(old: str, new: str) -> str:
+    """Return a name with capitals as another one has them."""
+    if old.isupper():
+        return new.upper()
+    return new[:1].upper() + new[1:] if old[:1].isupper() else new
+
+
+def copies_of(project: XcodeProject, tree: Tree, app: Target, reader: TargetReader, new: NewFlavor) -> Copies:
+    """Return the copies that a new flavor needs of the files of the one that it is made from."""
+    names = set(new.templates.values())
+    flavors = {flavor_of(name).casefold() for name in names}
+    if len(flavors) != 1 or flavors & {"", new.flavor.casefold()}:
+        return Copies()
+    models = [item for item in app.configurations if item.name in names]
+    release = next((item for item in models if "release" in item.name.lower()), models[-1])
+    identity = reader.identity(app, release)
+    id_, shown = (value.text if value is not None else "" for value in (identity.id, identity.name))
+    copies = Copies(Sibling(flavor_of(release.name), id_, shown))
+    paths = {old: _path(old, copies, new) for old in _own(project, tree, names, copies)}
+    files, notes = {}, []
+    for old, path in paths.items():
+        files[old], left = _copied(tree, old, path, paths, copies, new)
+        kept = [key for key, text in left if _varies(app, reader, names, key, text)]
+        if kept:
+            said = (
+                f"{', '.join(dict.fromkeys(kept))}: as {copies.sibling.flavor if copies.sibling else ''} has it still"
+            )
+            notes.append(Note(path, f"{said}; say what it is for {new.flavor}"))
+    return copies._replace(files=files, notes=tuple(notes))
+
+
+def _own(project: XcodeProject, tree: Tree, names: set[str], copies: Copies) -> list[str]:
+    """Return the files that only the sibling's configurations stand on, and that say what it is called."""
+    lists = [list(project.project_configurations.values()), *(target.configurations for target in project.targets)]
+    used: dict[bool, set[str]] = {True: set(), False: set()}
+    for item in (item for items in lists for item in items):
+        used[item.name in names].update(included_files(tree, item.base))
+    own = sorted(used[True] - used[False])
+    return [path for path in own if copies.speaks_of(path) or _names_it(tree, path, copies)]
+
+
+def _names_it(tree: Tree, path: str, copies: Copies) -> bool:
+    settings = (item for item in parse_xcconfig(tree.read(path) or b"").statements if isinstance(item, Setting))
+    sibling = copies.sibling
+    return sibling is not None and any(item.value and item.value in sibling for item in settings)
+
+
+def _path(old: str, copies: Copies, new: NewFlavor) -> str:
+    """Return where a copy goes: the sibling's name in the path is replaced, else the new one is added to it."""
+    assert copies.sibling is not None
+    path = re.sub(_word(copies.sibling.flavor), lambda m: spelled(m[0], new.flavor), old, flags=re.IGNORECASE)
+    stem, dot, ending = old.rpartition(".")
+    return path if path != old else f"{stem}-{new.flavor}{dot}{ending}"
+
+
+def _word(flavor: str) -> str:
+    """Return a pattern for a flavor's name as a word, or as a part of one in camel case."""
+    big = re.escape(flavor[:1].upper() + flavor[1:])
+    return rf"(?<![A-Za-z0-9]){re.escape(flavor)}(?![a-z0-9])|(?<=[a-z0-9])(?-i:{big})(?![a-z0-9])"
+
+
+def _copied(
+    tree: Tree, old: str, path: str, paths: Mapping[str, str], copies: Copies, new: NewFlavor
+) -> tuple[Copy, list[tuple[str, str]]]:
+    """Return the copy of a file, and the settings with their texts that stay as the sibling has them."""
+    file = parse_xcconfig(tree.read(old) or b"")
+    cuts: list[tuple[int, int, str]] = []
+    keys: set[str] = set()
+    left: list[tuple[str, str]] = []
+    for item in file.statements:
+        if isinstance(item, Include):
+            start = file.source.view.index('"', item.position) + 1
+            cuts.append((start, start + len(item.path), _include(tree, old, path, item.path, paths, copies, new)))
+        elif (text := copies.renamed(item.value, new)) is not None:
+            cuts.append((item.start, item.end, encode("xcconfig", text)))
+            keys.add(item.name)
+        else:
+            left.append((item.name, item.value))
+    text = recut(file.source, 0, len(file.source.view), cuts)
+    return Copy(path, file.source.data[: file.source.mark] + file.source.raw(text), frozenset(keys)), left
+
+
+def _include(
+    tree: Tree, old: str, path: str, named: str, paths: Mapping[str, str], copies: Copies, new: NewFlavor
+) -> str:
+    """Return what a copy includes: the copy of what is copied too, the file of its own that tools will make."""
+    target = join(parent(old), named)
+    if target and tree.exists(target):
+        return posixpath.relpath(paths.get(target, target), parent(path) or ".")
+    assert copies.sibling is not None
+    return re.sub(_word(copies.sibling.flavor), lambda m: spelled(m[0], new.flavor), named, flags=re.IGNORECASE)
+
+
+def _varies(app: Target, reader: TargetReader, names: set[str], key: str, text: str) -> bool:
+    """Tell whether other flavors have another text, or none of them is there to ask."""
+    others = [item for item in app.configurations if item.name not in names]
+    said = [found[0].text for item in others if (found := reader.table(app, item).define(key)) is not None]
+    return bool(text) and "$" not in text and (not others or any(other != text for other in said))
+
+
+def settings_of(copies: Copies, new: NewFlavor, texts: Sequence[tuple[str, str]]) -> Iterator[tuple[str, str | None]]:
+    """Yield a copied configuration's settings that speak of the sibling: what they become, None where that is open.
+
+    Its ID and its name are not among them: they are settings of the new flavor's file.
+    """
+    sibling = copies.sibling
+    for key, text in texts if sibling is not None else ():
+        renamed = copies.renamed(text, new)
+        if sibling is None or begins(text, sibling.id) or text == sibling.name:
+            continue
+        if renamed is not None:
+            yield key, renamed
+        elif copies.speaks_of(text):
+            yield key, None

@@ -1,0 +1,211 @@
+"""Flavors as teams make them by hand: a file of settings and an entry point for each, environments beside brands."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+from pathlib import Path
+
+import pytest
+
+from compositions import plist
+from conftest import files, onomaxis, snapshot
+from xcode import pbxproj
+
+BRANDS = ("alderbank", "mossgate")
+KINDS = ("Debug", "Release", "Profile")
+GRADLE = """plugins {{
+    id "com.android.application"
+    id "dev.flutter.flutter-gradle-plugin"
+}}
+android {{
+    namespace "org.lendspan"
+    defaultConfig {{
+        applicationId "org.lendspan"
+        versionCode flutter.versionCode
+        versionName flutter.versionName
+    }}
+    flavorDimensions {order}
+    productFlavors {{
+        dev {{
+            dimension "env"
+            applicationIdSuffix ".dev"
+        }}
+        prod {{
+            dimension "env"
+        }}
+{brands}    }}
+}}
+"""
+BRAND = """        {0} {{
+            dimension "brand"
+            applicationId "org.lendspan.{0}"
+            resValue "string", "app_name", "{1}"
+            manifestPlaceholders = [mapsKey: "AIza{0}", scheme: "{0}"]
+        }}
+"""
+MANIFEST = """<manifest xmlns:android="http://schemas.android.com/apk/res/android">
+    <application android:label="@string/app_name">
+        <activity android:name=".MainActivity" android:exported="true">
+            <intent-filter><action android:name="android.intent.action.MAIN"/><category android:name="android.intent.category.LAUNCHER"/></intent-filter>
+        </activity>
+    </application>
+</manifest>
+"""
+
+
+def entry(name: str) -> str:
+    return f"import 'app.dart';\n\nvoid main() => run(Flavor.{name});\n"
+
+
+def launch(name: str) -> str:
+    return f'    {{ "name": "{name} dev", "program": "lib/main_{name}.dart", "args": ["--flavor", "dev{name.title()}"] }}'
+
+
+def settings(name: str) -> str:
+    return (
+        f'// Of {name}.\n#include "Generated.xcconfig"\n#include? "Pods/Target Support Files/Pods-Runner/Pods-Runner.debug-{name}.xcconfig"\n'
+        f"BUNDLE_ID={'org.lendspan.' + name}\nDISPLAY_NAME = {name.title()} App // shown\nFLUTTER_TARGET = lib/main_{name}.dart\nFLAVOR = {name}\n"
+        f"API_HOST = api.{name}.example\nTIMEOUT = 30\n"
+    )
+
+
+def grown(order: tuple[str, str] = ("env", "brand"), level: str = "target") -> dict[str, str]:
+    """Return the project; *level* tells where Xcode's configurations stand on the flavor's file."""
+    brands = "".join(BRAND.format(name, f"{name.title()} App") for name in BRANDS)
+    found = {
+        "pubspec.yaml": "name: shed\nversion: 1.0.0+3\ndependencies:\n  flutter:\n    sdk: flutter\n",
+        "lib/app.dart": "enum Flavor { alderbank, mossgate }\nvoid run(Flavor flavor) {}\n",
+        "android/settings.gradle": "include ':app'\n",
+        "android/app/build.gradle": GRADLE.format(order=", ".join(f'"{name}"' for name in order), brands=brands),
+        "android/app/src/main/AndroidManifest.xml": MANIFEST,
+        "ios/Runner/Info.plist": plist({"CFBundleDisplayName": "$(DISPLAY_NAME)", "CFBundleVersion": "$(FLUTTER_BUILD_NUMBER)"}),
+        "ios/Runner/AppDelegate.swift": "import UIKit\n",
+        "ios/Podfile": "project 'Runner', 'Debug-alderbank' => :debug, 'Debug-mossgate' => :debug\ntarget 'Runner' do\nend\n",
+        ".vscode/launch.json": '{\n  // how to start\n  "configurations": [\n' + ",\n".join(map(launch, BRANDS)) + "\n  ]\n}\n",
+    }
+    names = [f"{kind}-{name}" for name in BRANDS for kind in KINDS]
+    own: dict[str, dict[str, str]] = {name: {} for name in names}
+    text = pbxproj(
+        names,
+        {"SDKROOT": "iphoneos"},
+        {"Runner": ("app", {"*": {"INFOPLIST_FILE": "Runner/Info.plist", "PRODUCT_BUNDLE_IDENTIFIER": "$(BUNDLE_ID)", "PRODUCT_NAME": "Runner"}, **own})},
+    )
+    for at, name in enumerate(names):
+        flavor = name.partition("-")[2]
+        key = f"C{0 if level == 'project' else 1:03d}{at:03d}" if level == "target" else f"C{at:03d}"
+        start = text.index(f"\t\t{key} ")
+        isa = text.index("isa = XCBuildConfiguration;\n", start) + len("isa = XCBuildConfiguration;\n")
+        text = f"{text[:isa]}\t\t\tbaseConfigurationReference = FF{flavor} /* {flavor}.xcconfig */;\n{text[isa:]}"
+    for name in BRANDS:
+        reference = f'\t\tFF{name} = {{isa = PBXFileReference; lastKnownFileType = text.xcconfig; path = Flutter/{name}.xcconfig; sourceTree = "<group>"; }};\n'
+        text = text.replace("\t\tG000 = {", f"{reference}\t\tG000 = {{")
+        found |= {f"ios/Flutter/{name}.xcconfig": settings(name), f"lib/main_{name}.dart": entry(name)}
+    found["ios/Runner.xcodeproj/project.pbxproj"] = text.replace("children = ()", "children = (FFalderbank, FFmossgate)")
+    return found
+
+
+def apps(root: Path) -> dict[tuple[str, str], tuple[str, str]]:
+    return {(app["platform"], app["flavor"]): (app["id"], app["name"]) for app in onomaxis("survey", root, "--json").json["apps"]}
+
+
+ADDED = ["--id", "org.lendspan.pennywick", "--shown", "Pennywick App", "--json"]
+
+
+@pytest.mark.parametrize("level", ["target", "project"])
+@pytest.mark.parametrize("order", [("env", "brand"), ("brand", "env")], ids="-".join)
+@pytest.mark.parametrize("filed", [True, False], ids=["with an identity file", "without"])
+def test_a_brand_beside_its_siblings(tmp_path: Path, order: tuple[str, str], level: str, filed: bool) -> None:
+    """A new brand varies what brands vary, has files as they have, and stands on nothing that is another's."""
+    root = files(tmp_path, grown(order, level))
+    before = apps(root)
+    if filed:
+        assert onomaxis("adopt", root).code == 0
+    earlier = snapshot(root)
+    done = onomaxis("flavor", "add", "pennywick", root, *ADDED)
+    assert done.code == 0, done.err
+    after = apps(root)
+    env = ("devPennywick", "prodPennywick") if order[0] == "env" else ("pennywickDev", "pennywickProd")
+    assert {key: value for key, value in after.items() if key in before} == before
+    assert {key: value for key, value in after.items() if key not in before} == {
+        ("android", env[0]): ("org.lendspan.pennywick.dev", "Pennywick App"),
+        ("android", env[1]): ("org.lendspan.pennywick", "Pennywick App"),
+        ("ios", "pennywick"): ("org.lendspan.pennywick", "Pennywick App"),
+    }
+    host = "API_HOST = api.alderbank.example\n"
+    assert (root / "ios/Flutter/pennywick.xcconfig").read_text() == settings("pennywick").replace("// Of pennywick", "// Of alderbank").replace(
+        "API_HOST = api.pennywick.example\n", host
+    )
+    project = (root / "ios/Runner.xcodeproj/project.pbxproj").read_text()
+    assert project.count("pennywick.xcconfig */;") == 3 and project.count("FFalderbank /*") == 3
+    assert (root / "lib/main_pennywick.dart").read_text() == entry("pennywick")
+    assert launch("pennywick") in (root / ".vscode/launch.json").read_text() and not (root / ".run").exists()
+    notes = " ".join(done.json["notes"])
+    assert "API_HOST: as alderbank has it still" in notes and "mapsKey, scheme" in notes and "lib/app.dart:1: Flavor lists alderbank" in notes
+    assert onomaxis("flavor", "retire", "pennywick", root).code == 0
+    left = snapshot(root)
+    changed = {path for path in left | earlier if left.get(path) != earlier.get(path) and not path.startswith(".onomaxis")}
+    assert not changed, subprocess.run(["git", "diff", "--no-index", "--stat", "."], cwd=root, capture_output=True, text=True, check=False).stdout
+
+
+def test_retiring_a_brand_of_combinations(tmp_path: Path) -> None:
+    """What starts a combination goes with either of its flavors; the others' ways to start stay."""
+    root = files(tmp_path, grown())
+    (root / "package.json").write_text(
+        json.dumps({"scripts": {"build": "./gradlew assembleDevAlderbankRelease", "other": "./gradlew assembleProdMossgateRelease"}}, indent=2)
+    )
+    assert onomaxis("flavor", "retire", "alderbank", root).code == 0
+    text = (root / ".vscode/launch.json").read_text()
+    assert "alderbank" not in text and launch("mossgate") in text
+    assert json.loads((root / "package.json").read_text())["scripts"] == {"other": "./gradlew assembleProdMossgateRelease"}
+    assert not (root / "ios/Flutter/alderbank.xcconfig").exists() and not (root / "lib/main_alderbank.dart").exists()
+    assert (root / "ios/Flutter/mossgate.xcconfig").read_text() == settings("mossgate")
+
+
+def test_the_only_flavor_as_a_model(tmp_path: Path) -> None:
+    """Made from a build's one flavor, the new one shares what is not called by that flavor."""
+    contents = {path: text for path, text in grown().items() if "mossgate" not in path}
+    names = [f"{kind}-alderbank" for kind in KINDS]
+    base = {"BUNDLE_ID": "org.lendspan.alderbank", "DISPLAY_NAME": "Alderbank App"}
+    contents["ios/Runner.xcodeproj/project.pbxproj"] = pbxproj(
+        names,
+        {},
+        {"Runner": ("app", {"*": {"INFOPLIST_FILE": "Runner/Info.plist", "PRODUCT_BUNDLE_IDENTIFIER": "$(BUNDLE_ID)", "TEAM_FILE": "Team.txt"}})},
+        bases={"": "Shared.xcconfig", "Runner": "Brand.xcconfig"},
+    )
+    contents["ios/Shared.xcconfig"] = "TIMEOUT = 30\n"
+    contents["ios/Brand.xcconfig"] = '#include "Shared.xcconfig"\n' + "".join(f"{key} = {text}\n" for key, text in base.items()) + "HOST = a.example\n"
+    root = files(tmp_path, contents)
+    done = onomaxis("flavor", "add", "pennywick", root, "--platform", "ios", *ADDED)
+    assert done.code == 0, done.err
+    made = (root / "ios/Brand-pennywick.xcconfig").read_text()
+    assert made == '#include "Shared.xcconfig"\nBUNDLE_ID = org.lendspan.pennywick\nDISPLAY_NAME = Pennywick App\nHOST = a.example\n'
+    assert apps(root)["ios", "pennywick"] == ("org.lendspan.pennywick", "Pennywick App")
+    assert apps(root)["ios", "alderbank"] == ("org.lendspan.alderbank", "Alderbank App")
+    assert "HOST: as alderbank has it still" in str(done.json["notes"])
+
+
+def test_settings_that_say_the_flavor(tmp_path: Path) -> None:
+    """In the project file itself what is the flavor's name becomes the new one's; what holds it otherwise is named."""
+    names = [f"{kind}-{name}" for name in BRANDS for kind in KINDS]
+    own = {
+        name: {
+            "PRODUCT_BUNDLE_IDENTIFIER": f"org.lendspan.{name.partition('-')[2]}",
+            "FLAVOR": name.partition("-")[2].upper(),
+            "FLUTTER_TARGET": f"lib/main_{name.partition('-')[2]}.dart",
+            "ASSETCATALOG_COMPILER_APPICON_NAME": f"AppIcon-{name.partition('-')[2]}",
+        }
+        for name in names
+    }
+    contents = {
+        **grown(),
+        "ios/Runner.xcodeproj/project.pbxproj": pbxproj(names, {}, {"Runner": ("app", {"*": {"INFOPLIST_FILE": "Runner/Info.plist"}, **own})}),
+    }
+    contents["ios/Runner/Info.plist"] = plist({"CFBundleDisplayName": "Lend"})
+    root = files(tmp_path, contents)
+    done = onomaxis("flavor", "add", "pennywick", root, "--platform", "ios", "--id", "org.lendspan.pennywick", "--json")
+    assert done.code == 0, done.err
+    text = (root / "ios/Runner.xcodeproj/project.pbxproj").read_text()
+    assert text.count("FLAVOR = PENNYWICK;") == text.count("FLUTTER_TARGET = lib/main_pennywick.dart;") == 3
+    assert "ASSETCATALOG_COMPILER_APPICON_NAME of Runner is alderbank's still: AppIcon-alderbank" in str(done.json["notes"])
+    assert apps(root)["ios", "pennywick"][0] == "org.lendspan.pennywick"
