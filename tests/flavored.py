@@ -45,6 +45,8 @@ KOTLIN = {
     "own IDs": ['create("{0}") {{', '    dimension = "brand"', '    applicationId = "org.lendspan.{0}"', "}}", 'create("{1}") {{', '    dimension = "brand"', '    applicationId = "org.lendspan.{1}"', "}}"],
     "list": ['listOf("{0}", "{1}").forEach {{ name ->', "    create(name) {{", '        dimension = "brand"', '        applicationIdSuffix = ".$name"', "    }}", "}}"],
     "map": ['mapOf("{0}" to ".{0}", "{1}" to ".{1}").forEach {{ (name, suffix) ->', "    create(name) {{", '        dimension = "brand"', "        applicationIdSuffix = suffix", "    }}", "}}"],
+    "records": ['listOf(Brand("{0}", suffix = ".{0}"), Brand("{1}", suffix = ".{1}")).forEach {{', "    create(it.name) {{", '        dimension = "brand"', "        applicationIdSuffix = it.suffix", "    }}", "}}"],
+    "map of records": ['mapOf("{0}" to Brand("{0}", ".{0}"), "{1}" to Brand("{1}", ".{1}")).forEach {{ (name, brand) ->', "    create(name) {{", '        dimension = "brand"', "        applicationIdSuffix = brand.suffix", "    }}", "}}"],
     "for": ['for (name in listOf("{0}", "{1}")) {{', "    create(name) {{", '        dimension = "brand"', '        applicationIdSuffix = ".$name"', "    }}", "}}"],
     "each": ['create("{0}") {{', '    dimension = "brand"', "}}", 'create("{1}") {{', '    dimension = "brand"', "}}", "configureEach {{", '    applicationIdSuffix = ".$name"', "}}"],
 }  # fmt: skip
@@ -94,7 +96,8 @@ def android(p: Flavored, folder: str, version: str, code: str) -> None:
         "}",
         *body,
     ]
-    script = f"{plugin}\n\nandroid {{\n" + "".join(f"    {line}\n" for line in inner) + "}\n"
+    record = "data class Brand(val name: String, val suffix: String)\n\n" if "Brand(" in "".join(body) else ""
+    script = f"{plugin}\n\n{record}android {{\n" + "".join(f"    {line}\n" for line in inner) + "}\n"
     p.put(f"{at}app/build.gradle{suffix}", script, p.pick("bytes", "utf-8", "crlf"))
     p.put(f"{at}settings.gradle{suffix}", 'include(":app")\n' if kotlin else "include ':app'\n")
     p.put(

@@ -337,3 +337,34 @@ def test_an_app_is_named_beside_a_neighbour_of_its_platform(tmp_path: Path, kind
     assert onomaxis("undo", root, "--allow-dirty").code == 0 and snapshot(root) == before
     other = onomaxis("rename", root, "--app", "android/driver", "--id", "org.moss.van", "--json").json
     assert all(path.startswith("android/driver/") for path in other["files"]) and other["files"]
+
+
+RECORDS = [
+    ('data class Brand(val key: String, val id: String)\n', 'listOf(Brand("oak", "org.oak"), Brand("elm", "org.elm")).forEach { create(it.key) { dimension = "b"; applicationId = it.id } }'),
+    ('class Brand(val key: String, val plus: Boolean, val id: String = "x")\n', 'listOf(Brand("oak", true, "org.oak"), Brand(key = "elm", id = "org.elm", plus = false)).forEach { b -> create(b.key) { dimension = "b"; applicationId = b.id } }'),
+    ("", 'mapOf("oak" to Brand(id = "org.oak"), "elm" to Brand(id = "org.elm")).forEach { (name, b) -> create(name) { dimension = "b"; applicationId = b.id } }'),
+    ('data class Brand(\n    val key: String,\n    private val id: String,\n)\nval all = listOf(\n    Brand("oak", "org.oak"),\n    Brand("elm", "org.elm"),\n)\n', 'for (b in all) { create(b.key) { dimension = "b"; applicationId = b.id } }'),
+    ('data class Brand(val key: String, val id: String)\n', 'listOf(Brand("oak", "org.oak"), Brand("elm", "org.elm")).forEach { (key, id) -> create(key) { dimension = "b"; applicationId = id } }'),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("head", "loop"), RECORDS, ids=["positions", "names", "names alone", "declared", "taken apart"])
+def test_flavors_from_records(tmp_path: Path, head: str, loop: str) -> None:
+    """A loop over objects that the script makes is read, and what one of them is given is rewritten in its place."""
+    script = head + KTS.format("", f'flavorDimensions += "b"\nproductFlavors {{ {loop} }}')
+    root = files(tmp_path, android(script))
+    path = root / "app/build.gradle.kts"
+    before = path.read_text()
+    apps = {app["flavor"]: app["id"] for app in onomaxis("survey", root, "--json").json["apps"]}
+    assert apps == {"oak": "org.oak", "elm": "org.elm"}
+    done = onomaxis("rename", root, "--flavor", "elm", "--id", "org.elmwood")
+    assert done.code == 0, done.err
+    assert path.read_text() == before.replace('"org.elm"', '"org.elmwood"')
+
+
+def test_records_that_are_computed(tmp_path: Path) -> None:
+    """What the build computes for a record is no literal: it is said, and nothing is guessed."""
+    for made in ("Brand(name(), id())", 'make("oak")', 'Brand.of("oak")'):
+        script = KTS.format("", f"productFlavors {{ listOf({made}).forEach {{ create(it.key) {{ applicationId = it.id }} }} }}")
+        found = survey(android("data class Brand(val key: String, val id: String)\n" + script))
+        assert found.unresolved, made

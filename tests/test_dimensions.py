@@ -210,3 +210,24 @@ def test_what_flavors_share_is_said_once(tmp_path: Path) -> None:
     for flavor, seen in (("mossgate", True), ("alderbank", False)):
         shown = {item["code"] for item in onomaxis("check", root, "--flavor", flavor, "--json").json["findings"]}
         assert ("NAME08" in shown) is seen and "SIGN02" in shown
+
+
+@pytest.mark.parametrize(
+    ("plain", "said"), [("org.lendspan", []), ("org.lendspan.debug", []), ("org.other", ["Debug: ID is “org.other”, not “org.lendspan.debug”"])]
+)
+def test_the_app_itself_may_be_called_the_same_in_every_build(tmp_path: Path, plain: str, said: list[str]) -> None:
+    """What flavors append in one build type is no rule for the app itself, and what is adopted is stamped already."""
+    names = ["Debug", "Release", *(f"{name} {kind}" for name in ("Alderbank", "Mossgate") for kind in ("Debug", "Release"))]
+    own = {
+        name: {"PRODUCT_BUNDLE_IDENTIFIER": f"org.lendspan.{name.partition(' ')[0].lower()}{'.debug' if 'Debug' in name else ''}"}
+        for name in names
+        if " " in name
+    }
+    own |= {"Debug": {"PRODUCT_BUNDLE_IDENTIFIER": plain}, "Release": {"PRODUCT_BUNDLE_IDENTIFIER": "org.lendspan"}}
+    contents = {
+        "Lend.xcodeproj/project.pbxproj": pbxproj(names, {}, {"Lend": ("app", {"*": {"PRODUCT_NAME": "Lend", "GENERATE_INFOPLIST_FILE": "YES"}, **own})})
+    }
+    root = files(tmp_path, contents)
+    assert codes(root).get("FLAVOR08", []) == said
+    assert onomaxis("adopt", root).code == 0
+    assert bool(onomaxis("stamp", root, "--json").json["files"]) is bool(said)

@@ -151,7 +151,7 @@ def wished(kind: str, app: Brand) -> Brand:
 def refused(kind: str, project: Flavored) -> bool:
     """Tell whether a wish has to be refused: no app stands for all flavors, or a loop says what all of them append."""
     said = set(project.said)
-    looped = any(f"style={style}" in said for style in ("list", "for", "each", "map", "nested map", "pairs"))
+    looped = any(f"style={style}" in said for style in ("list", "for", "each", "map", "nested map", "pairs", "records", "map of records"))
     if kind == "id":
         return "plain=no" in said and not any(item.startswith("script=") for item in said)
     return (kind == "flavor id" and (looped or "style=all" in said)) or (kind == "flavor version" and looped)

@@ -54,7 +54,8 @@ def execute(options: argparse.Namespace) -> int:
     refuse_unread(found)
     changes = Changeset(written=tuple(contents.items())).resolve(tree)
     nothing = f"Nothing to change: {NAME} says so already."
-    flavors = sorted({flavor for subject in found for flavor in subject.flavors})
+    spelled = {flavor.casefold(): flavor for subject in reversed(found) for flavor in subject.flavors}
+    flavors = sorted(spelled.values())
     apps = [Line(subject.platform, f"{subject.module} ({_id_of(subject)})") for subject in found]
     apps += [Line("flavors", ", ".join(flavors))] if flavors else []
     notes = _unresolved(found)

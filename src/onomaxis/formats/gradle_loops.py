@@ -9,6 +9,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 from onomaxis import late
 from onomaxis.formats.gradle_statements import BRANCHES, CREATORS, Statement, block_path, literal_text
@@ -37,6 +38,9 @@ class Item:
 
 
 Bindings = Mapping[str, Item]
+# Source: kotlinlang.org, "Data classes", "Classes" (primary constructors).
+_CLASS = late.compile(r"\bclass[ \t]+([A-Z]\w*)[ \t]*\(([^(){}]{0,2000})\)", re.ASCII)
+_PARAMETER = late.compile(r"(?:\A|,)\s*(?:(?:private|internal|public)\s+)?(?:va[lr]\s+)?(\w+)\s*:", re.ASCII)
 
 
 def unrolled(statements: Sequence[Statement], source: Source) -> list[Statement]:
@@ -58,6 +62,12 @@ class _Unroller:
         self.source = source
         self.declared = declared
         self.made = 0
+
+    @cached_property
+    def fields(self) -> Mapping[str, Sequence[str]]:
+        """The parameters of the classes that the script declares, in their order."""
+        found = _CLASS.finditer(self.source.view)
+        return {match[1]: _PARAMETER.findall(match[2]) for match in found}
 
     def level(self, statements: Sequence[Statement]) -> list[Statement]:
         found: list[Statement] = []
@@ -144,7 +154,7 @@ class _Unroller:
             return Item(None, {**{name: Item(key) for name in _KEYS}, **dict.fromkeys(_VALUES, value)})
         inner = _inner(tokens)
         if inner is None:
-            return None
+            return self.record(tokens)
         pairs: dict[str, Item] = {}
         for number, part in enumerate(_split(inner)):
             found = self.item(part)
@@ -154,6 +164,25 @@ class _Unroller:
             value = found.parts["value"] if label is not None else found
             pairs[literal_text([label]) if label is not None else str(number)] = value
         return Item(None, pairs)
+
+    def record(self, tokens: Sequence[Token]) -> Item | None:
+        """Return what a constructor is given, by the names and places of its parameters; None where it is none."""
+        called = tokens[1:] if tokens[0].text == "new" else tokens
+        if [token.kind for token in called[:1]] != ["name"] or [t.text for t in (*called[1:2], called[-1])] != [
+            "(",
+            ")",
+        ]:
+            return None
+        if not called[0].text[:1].isupper():
+            return None
+        fields = self.fields.get(called[0].text, ())
+        parts: dict[str, Item] = {}
+        for number, part in enumerate(_split(called[2:-1])):
+            label = part[0].text if len(part) > 2 and part[0].kind == "name" and part[1].text in ("=", ":") else ""
+            found = self.item(part[2:] if label else part)
+            names = [label] if label else [str(number), *fields[number : number + 1]]
+            parts |= dict.fromkeys(names, found) if found is not None else {}  # what is computed stays unknown
+        return Item(None, parts)
 
     # -- copies
 
