@@ -10,6 +10,7 @@ import pytest
 
 from compositions import plist
 from conftest import files, onomaxis, snapshot
+from onomaxis.identity.schema import NAME
 from xcode import pbxproj
 
 BRANDS = ("alderbank", "mossgate")
@@ -141,7 +142,7 @@ def test_a_brand_beside_its_siblings(tmp_path: Path, order: tuple[str, str], lev
     assert (root / "lib/main_pennywick.dart").read_text() == entry("pennywick")
     assert launch("pennywick") in (root / ".vscode/launch.json").read_text() and not (root / ".run").exists()
     notes = " ".join(done.json["notes"])
-    assert "API_HOST: as alderbank has it still" in notes and "mapsKey, scheme" in notes and "lib/app.dart:1: Flavor lists alderbank" in notes
+    assert "API_HOST: as alderbank has it still" in notes and "mapsKey, scheme" in notes and "lib/app.dart:1: names alderbank, mossgate, not pennywick" in notes
     assert onomaxis("flavor", "retire", "pennywick", root).code == 0
     left = snapshot(root)
     changed = {path for path in left | earlier if left.get(path) != earlier.get(path) and not path.startswith(".onomaxis")}
@@ -209,3 +210,85 @@ def test_settings_that_say_the_flavor(tmp_path: Path) -> None:
     assert text.count("FLAVOR = PENNYWICK;") == text.count("FLUTTER_TARGET = lib/main_pennywick.dart;") == 3
     assert "ASSETCATALOG_COMPILER_APPICON_NAME of Runner is alderbank's still: AppIcon-alderbank" in str(done.json["notes"])
     assert apps(root)["ios", "pennywick"][0] == "org.lendspan.pennywick"
+
+
+OWN = {
+    ".env.{0}": "API_URL=https://api.{0}.example\nDSN=https://k@o1.example/{1}\nPLAIN=yes\n",
+    "config/{0}.json": '{{\n  "server": {{ "host": "h{1}.{0}.example" }},\n  "colors": {{ "primary": "#10203{1}" }},\n  "$schema": "https://x.example/s.json"\n}}\n',
+    "lib/brands/{0}_config.dart": "class {2}Config {{\n  static const supportEmail = 'help@{0}.example';\n}}\n",
+}
+# The value's name, what flavor number N called F has, its place.
+VALUES = {
+    "api-url": ("https://api.{0}.example", '{ env = "API_URL", file = ".env.{flavor}" }'),
+    "dsn": ("https://k@o1.example/{1}", '{ env = "DSN", file = ".env.{flavor}" }'),
+    "host": ("h{1}.{0}.example", '{ pointer = "/server/host", file = "config/{flavor}.json" }'),
+    "primary": ("#10203{1}", '{ pointer = "/colors/primary", file = "config/{flavor}.json" }'),
+    "support-email": ("help@{0}.example", '{ constant = "supportEmail", file = "lib/brands/{flavor}_config.dart" }'),
+}
+
+
+def test_values_in_files_of_flavors(tmp_path: Path) -> None:
+    """Environment files, JSON and constants that each flavor has of its own are offered with the flavor in their path."""
+    contents = {path: text for path, text in grown().items() if not path.startswith("ios/")}
+    for number, name in enumerate(BRANDS):
+        contents |= {path.format(name): text.format(name, number, name.title()) for path, text in OWN.items()}
+    root = files(tmp_path, contents)
+    done = onomaxis("adopt", root, "--values")
+    assert done.code == 0, done.err
+    text = (root / NAME).read_text()
+    for number, name in enumerate(BRANDS):
+        values = set(text.partition(f"[flavors.{name}.values]\n")[2].partition("\n\n")[0].splitlines())
+        assert {f'{key} = "{said.format(name, number)}"' for key, (said, _) in VALUES.items()} <= values
+    for key, (_, place) in VALUES.items():
+        assert place in text.partition(f"[values.{key}]\n")[2].partition("\n[")[0], key
+    assert "schema" not in text and "plain" not in text
+    assert onomaxis("stamp", root, "--json").json["files"] == []
+    (root / NAME).write_text(text.replace("https://api.mossgate.example", "https://api.moss.example").replace("#102031", "#999999"))
+    assert onomaxis("stamp", root).code == 0
+    assert "https://api.moss.example" in (root / ".env.mossgate").read_text() and "#999999" in (root / "config/mossgate.json").read_text()
+    assert (root / ".env.alderbank").read_text() == OWN[".env.{0}"].format("alderbank", 0)
+
+
+SCHEMES = [
+    ([], "Runner-pennywick"),
+    (["Alderbank", "Mossgate"], "Pennywick"),
+    (["alderbank", "mossgate", "Runner"], "pennywick"),
+    (["Runner Alderbank (prod)"], "Runner Pennywick (prod)"),
+]
+
+
+@pytest.mark.parametrize(("there", "made"), SCHEMES)
+def test_a_scheme_is_called_as_its_siblings_are(tmp_path: Path, there: list[str], made: str) -> None:
+    """What people choose in Xcode is called alike for every flavor, with capitals where the others have them."""
+    names = ["Debug", "Release", *(f"{kind}-{name}" for name in BRANDS for kind in ("Debug", "Release"))]
+    own = {name: {"PRODUCT_BUNDLE_IDENTIFIER": f"org.lendspan.{name.partition('-')[2] or 'app'}"} for name in names}
+    contents = {
+        "Runner.xcodeproj/project.pbxproj": pbxproj(names, {}, {"Runner": ("app", {"*": {"PRODUCT_NAME": "Runner", "GENERATE_INFOPLIST_FILE": "YES"}, **own})})
+    }
+    for name in there:
+        flavor = next((item for item in BRANDS if item in name.casefold()), "")
+        contents[f"Runner.xcodeproj/xcshareddata/xcschemes/{name}.xcscheme"] = (
+            f'<Scheme><LaunchAction buildConfiguration = "Debug{"-" if flavor else ""}{flavor}"/></Scheme>\n'
+        )
+    root = files(tmp_path, contents)
+    before = {path.name for path in root.rglob("*.xcscheme")}
+    done = onomaxis("flavor", "add", "pennywick", root, "--id", "org.lendspan.pennywick")
+    assert done.code == 0, done.err
+    assert {path.name for path in root.rglob("*.xcscheme")} - before == {f"{made}.xcscheme"}
+
+
+def test_where_else_siblings_are_named(tmp_path: Path) -> None:
+    """Lists in code and data that name the siblings alike are said, with their lines; what names one by chance is not."""
+    contents = grown()
+    contents["lib/flavors.dart"] = (
+        "// alderbank and mossgate\nenum F {\n  alderbank,\n  mossgate,\n}\nconst one = 'alderbank';\nconst other = 'a mossgate tree';\n"
+    )
+    contents["tool/build.sh"] = "for f in alderbank mossgate; do build $f; done\n"
+    contents["android/app/build.gradle"] += 'ext.files = [\n    alderbankdebug: ".env.alderbank",\n    mossgatedebug: ".env.mossgate",\n]\n'
+    contents["README.md"] = "alderbank, mossgate\n"
+    contents["data/all.json"] = '{ "flavors": ["alderbank", "mossgate", "pennywick"] }\n'
+    done = onomaxis("flavor", "add", "pennywick", files(tmp_path, contents), *ADDED)
+    assert done.code == 0, done.err
+    line = contents["android/app/build.gradle"].count("\n") - 2 + 4  # as it is afterwards, with the new block above
+    named = [note.partition(": ")[0] for note in done.json["notes"] if "not pennywick: add it where it belongs" in note]
+    assert sorted(named) == sorted([f"android/app/build.gradle:{line}", "lib/app.dart:1", "lib/flavors.dart:1", "lib/flavors.dart:3", "tool/build.sh:1"])

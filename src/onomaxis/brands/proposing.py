@@ -97,7 +97,7 @@ def _of_flavors(items: Sequence[Proposed]) -> Iterator[Offer]:
 def _proposed(tree: Tree, subjects: Sequence[Subject]) -> Iterator[Proposed]:
     for subject in subjects:
         yield from kind_of(subject.project).proposals(subject.project, tree, subject.module)
-    yield from in_files(tree)
+    yield from in_files(tree, list(dict.fromkeys(flavor for subject in subjects for flavor in subject.flavors)))
 
 
 def _derive(found: Sequence[Offer]) -> None:

@@ -2,50 +2,14 @@
 
 from __future__ import annotations
 
-import re
 from collections import defaultdict
-from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
-from functools import cached_property
+from collections.abc import Iterator, Sequence
 
 from onomaxis.brands.subjects import Subject
 from onomaxis.checks.context import Context
+from onomaxis.projects.siblings import Group
 from onomaxis.surveys.halves import home_of
 from onomaxis.surveys.survey import kind_of
-
-
-@dataclass(frozen=True)
-class Group:
-    """Flavors that are compared with each other, the folder that everything of theirs stands below.
-
-    What stands for the app itself (its ID goes before the others') is no sibling: it lives on the app's own files.
-    """
-
-    folder: str
-    flavors: tuple[str, ...]
-
-    @cached_property
-    def _spelled(self) -> Mapping[str, str]:
-        return {flavor.casefold(): flavor for flavor in self.flavors}
-
-    @cached_property
-    def _pattern(self) -> re.Pattern[str]:
-        """What finds flavors as words of their own, in any case, also as parts of a name in camel case."""
-        longest = sorted(self.flavors, key=len, reverse=True)
-        words = "|".join(re.escape(flavor) for flavor in longest)
-        parts = "|".join(re.escape(flavor[:1].upper() + flavor[1:]) for flavor in longest)
-        return re.compile(rf"(?<![A-Za-z0-9])(?i:{words})(?![A-Za-z0-9])|(?<=[a-z0-9])(?:{parts})(?![a-z0-9])")
-
-    def mentions(self, text: str) -> dict[str, int]:
-        """Return the flavors that a text names, each with where it stands first."""
-        found: dict[str, int] = {}
-        for match in self._pattern.finditer(text):
-            found.setdefault(self._spelled[match[0].casefold()], match.start())
-        return found
-
-    def braced(self, path: str) -> str:
-        """Return a path with the flavors in it in braces."""
-        return self._pattern.sub("{flavor}", path)
 
 
 def groups(context: Context) -> Iterator[Group]:

@@ -15,13 +15,14 @@ from typing import NamedTuple
 from onomaxis import late
 from onomaxis.checks.context import Context
 from onomaxis.checks.finding import Finding, Rule
-from onomaxis.checks.groups import Group, groups, majority
+from onomaxis.checks.groups import groups, majority
 from onomaxis.checks.registry import check
 from onomaxis.errors import FormatError
 from onomaxis.formats.jsonc import parse_json
 from onomaxis.formats.source import Source
 from onomaxis.formats.xml import parse_xml
 from onomaxis.projects.flavored_files import is_file_of
+from onomaxis.projects.siblings import Group, braced_line
 from onomaxis.surveys.survey import own_files
 from onomaxis.tree import Tree
 
@@ -62,7 +63,6 @@ _LISTS = late.compile(
     r"(?:\.ya?ml|(?:\A|/)(?:launch|tasks|package)\.json|(?:\A|/)(?:Makefile|Podfile|Rakefile|Justfile)|\.(?:sh|mk|rb))\Z"
 )
 _LONGEST = 400_000
-_WORDS = late.compile(r"\{flavor\}|\w+")
 
 
 def _patterns(tree: Tree, group: Group) -> Mapping[str, dict[str, str]]:
@@ -129,7 +129,7 @@ def _alike(group: Group, text: str) -> dict[str, int]:
     for line in text.split("\n"):
         named = group.mentions(line)
         for flavor, where in named.items():
-            lines[_said(group, line)].setdefault(flavor, at + where)
+            lines[braced_line(group, line)].setdefault(flavor, at + where)
             if len(named) > 1:
                 found[flavor] = min(at + where, found.get(flavor, at + where))
         at += len(line) + 1
@@ -137,11 +137,6 @@ def _alike(group: Group, text: str) -> dict[str, int]:
         for flavor, where in alike.items() if len(alike) > 1 else ():
             found[flavor] = min(where, found.get(flavor, where))
     return found
-
-
-def _said(group: Group, line: str) -> str:
-    """Return the words of a line with the flavor in braces, however they are set apart."""
-    return " ".join(_WORDS.findall(group.braced(line)))
 
 
 def _text(tree: Tree, path: str) -> str:
@@ -253,7 +248,7 @@ def _spoken(group: Group, item: _Own, flavor: str) -> Iterator[str]:
     """Yield the lines of a file that name one flavor alone, with the flavor in braces."""
     for line in _code(item.text).split("\n"):
         if set(group.mentions(line)) == {flavor}:
-            yield _said(group, line)
+            yield braced_line(group, line)
 
 
 def _others(group: Group, item: _Own) -> dict[str, tuple[str, int]]:
@@ -262,7 +257,7 @@ def _others(group: Group, item: _Own) -> dict[str, tuple[str, int]]:
     for number, line in enumerate(_code(item.text).split("\n"), 1):
         named = set(group.mentions(line))
         if len(named) == 1 and item.flavor not in named:
-            found.setdefault(_said(group, line), (next(iter(named)), number))
+            found.setdefault(braced_line(group, line), (next(iter(named)), number))
     return found
 
 

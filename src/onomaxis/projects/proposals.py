@@ -13,9 +13,11 @@ from typing import NamedTuple
 from onomaxis import late
 from onomaxis.errors import FormatError, InputError
 from onomaxis.formats.escapes import decode
+from onomaxis.formats.jsonc import Node, parse_json
 from onomaxis.formats.lexer import LANGUAGES, Region, Token, tokens
 from onomaxis.formats.source import Source
 from onomaxis.identity.schema import COLOR
+from onomaxis.projects.siblings import Group
 from onomaxis.projects.text_places import env_names, env_spot
 from onomaxis.tree import Tree
 
@@ -41,7 +43,7 @@ class Proposed(NamedTuple):
         return bool(set(self.name.split("-")) & {"secret", "password", "token"})
 
 
-_URL = late.compile(r"(?:https?|wss?)://[\w.-]+(?::\d+)?(?:/[^\s\"'<>]*)?")
+_URL = late.compile(r"(?:https?|wss?)://(?:[\w-]+@)?[\w.-]+(?::\d+)?(?:/[^\s\"'<>]*)?")
 _HOST = late.compile(r"[a-z0-9-]+(?:\.[a-z0-9-]+)+", re.IGNORECASE)
 _MAIL = late.compile(r"[\w.+-]+@[\w-]+(?:\.[\w-]+)+")
 _PHONE = late.compile(r"\+?[\d ()/-]{6,}")
@@ -104,32 +106,71 @@ def proposed(key: str, text: str, place: Mapping[str, str], flavor: str = "") ->
 _CONSTANTS = late.compile(
     r"(?:config|constants?|env|environment|brand|branding|secrets?|keys|api|urls?|flavor)", re.IGNORECASE
 )
+# What a build takes a flavor's files from, by itself: read as the build reads it.
+_BUILT = late.compile(r"(?:\A|/)src/[^/]+/(?:res|java|kotlin|AndroidManifest\.xml)(?:/|\Z)|google-services\.json\Z")
+_DEEPEST = 4
 _CODE = (".dart", ".kt", ".java", ".swift", ".ts", ".js")
 
 
-def in_files(tree: Tree) -> Iterator[Proposed]:
-    """Yield what variables of ``.env`` files and constants of small files of constants hold."""
+def in_files(tree: Tree, flavors: Sequence[str] = ()) -> Iterator[Proposed]:
+    """Yield what variables of ``.env`` files and constants of small files of constants hold.
+
+    A file that is called after one of *flavors* is that flavor's; members of its JSON files count as well.
+    """
     looked = 0
+    group = Group("", tuple(flavors)) if flavors else None
     for path in tree.files:
-        name = path.rpartition("/")[2]
-        if name == ".env" or name.endswith(".env"):
-            yield from _variables(tree, path)
-        elif name.endswith(_CODE) and _CONSTANTS.search(name) and "/test" not in f"/{path}" and looked < _MOST_FILES:
+        name, flavor = path.rpartition("/")[2], _flavor_of(group, path)
+        shown = group.braced(path) if group is not None and flavor else path
+        variables = name == ".env" or name.endswith(".env") or (flavor and name.startswith(".env"))
+        told = name.endswith(_CODE) or (flavor and name.endswith(".json"))
+        if variables:
+            yield from _variables(tree, path, shown, flavor)
+        elif told and _CONSTANTS.search(path if flavor else name) and looked < _MOST_FILES:
+            if "/test" in f"/{path}":
+                continue
             looked += 1
             data = tree.read(path) or b""
             if len(data) <= _LONGEST_FILE:
-                yield from _constants(path, data)
+                yield from (_members if name.endswith(".json") else _constants)(path, data, shown, flavor)
 
 
-def _variables(tree: Tree, path: str) -> Iterator[Proposed]:
+def _flavor_of(group: Group | None, path: str) -> str:
+    """Return the one flavor that a file is called after; of the build's own files it is told by the build's kind."""
+    named = list(group.mentions(path)) if group is not None else []
+    own = len(named) == 1 and not _BUILT.search(path) and named[0] in path
+    return named[0] if own else ""
+
+
+def _variables(tree: Tree, path: str, shown: str, flavor: str) -> Iterator[Proposed]:
     try:
         for name in env_names(tree.read(path) or b""):
-            yield from proposed(name, env_spot(tree, name, path).text, {"env": name, "file": path})
+            yield from proposed(name, env_spot(tree, name, path).text, {"env": name, "file": shown}, flavor)
     except (FormatError, InputError):
         return  # no text, or gone
 
 
-def _constants(path: str, data: bytes) -> Iterator[Proposed]:
+def _members(path: str, data: bytes, shown: str, flavor: str) -> Iterator[Proposed]:
+    """Yield what the members of a JSON file hold, those of objects in it as well."""
+
+    def walk(node: Node, above: tuple[str, ...]) -> Iterator[Proposed]:
+        for key, value in node.members:
+            keys = (*above, key)
+            if key.startswith("$"):
+                continue  # about the file
+            if isinstance(value.value, str):
+                pointer = "".join(f"/{part.replace('~', '~0').replace('/', '~1')}" for part in keys)
+                yield from proposed(".".join(keys), value.value, {"pointer": pointer, "file": shown}, flavor)
+            elif len(keys) < _DEEPEST:
+                yield from walk(value, keys)
+
+    try:
+        yield from walk(parse_json(data).top, ())
+    except FormatError:
+        return
+
+
+def _constants(path: str, data: bytes, shown: str, flavor: str) -> Iterator[Proposed]:
     try:
         source = Source.read(data)
     except FormatError:
@@ -139,7 +180,10 @@ def _constants(path: str, data: bytes) -> Iterator[Proposed]:
         regions = [part for part in token.parts if isinstance(part, Region)]
         if len(regions) == 1 and len(token.parts) == 1:
             text = decode(regions[0].syntax, source.text(regions[0].start, regions[0].end))
-            yield from proposed(name, text, {"constant": name, "file": path})
+            *holders, last = name.split(".")
+            if flavor and any(flavor.casefold() in holder.casefold() for holder in holders):
+                name = last  # each flavor's type is called after it
+            yield from proposed(name, text, {"constant": name, "file": shown}, flavor)
 
 
 def _declared(found: Sequence[Token]) -> Iterator[tuple[str, Token]]:

@@ -169,7 +169,7 @@ def _names(entry: _Entry, name: str, variables: Set[str]) -> bool:
     big = re.escape(_big(name))
     ends = r"(?![a-z0-9])"
     before = r"(?:=|\s+)[\"']?(?:[^\s\"',]{0,99}[-_. ])?"
-    word = rf"(?:{re.escape(name)}|[a-z][A-Za-z0-9]{{0,99}}?{big})"  # the whole, or a part of a combination
+    word = rf"(?:{re.escape(name)}|{big}|[a-z][A-Za-z0-9]{{0,99}}?{big})"  # the whole, or a part of a combination
     option = rf"--?(?:flavor|mode|variant|configuration|scheme){before}{word}{ends}"
     task = rf"(?:assemble|bundle|install|publish)(?:[A-Z][A-Za-z0-9]{{0,99}}?)?{big}{ends}"
     point = rf"\bmain_{re.escape(snake(name))}\.dart\b"

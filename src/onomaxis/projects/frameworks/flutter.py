@@ -56,8 +56,6 @@ _NAMED = (
 _ID = (("linux/CMakeLists.txt", r"set\(APPLICATION_ID \"(?P<value>[^\"\n]*)\"\)", "raw"),)
 
 
-# The longest Dart file that is looked at for a list of flavors.
-_LONGEST = 200_000
 _ICO_EDGES = (16, 24, 32, 48, 64, 256)
 _ICO = "windows/runner/resources/app_icon.ico"
 
@@ -76,7 +74,6 @@ _RUN = """<component name="ProjectRunConfigurationManager">
 # An entry point where no flavor has one of its own.
 _START = "import 'main.dart' as app;\n\n/// Starts {flavor}.\nvoid main() => app.main();\n"
 _ENTRY = late.compile(r"(?:.*/)?lib/main_\w+\.dart")
-_ENUM = late.compile(r"\benum[ \t]+(\w+)[^{}\n]{0,99}\{([^{};]*)")
 
 
 def _entry(flavor: str) -> str:
@@ -168,7 +165,7 @@ class FlutterKind(HybridKind):
         text = renamed(source.text(0, len(source.view)), model, new)
         draft.created.append((entry, source.data[: source.mark] + source.raw(text)))
         said = f"made from {files.path(_entry(model.name))}: look it over"
-        draft.notes += [Note(entry, said), *_enumerated(files, model.name, new.name)]
+        draft.notes.append(Note(entry, said))
         return draft
 
     def retire_flavor(self, project: Project, tree: Tree, flavor: Flavor) -> Draft:
@@ -199,20 +196,6 @@ class FlutterKind(HybridKind):
             path = join(folder, "pubspec.yaml")
             draft.edits += _dependency(files.tree, path, old, new)
             draft.notes.append(Note(path, "depends on the package by path: fetch its packages anew"))
-
-
-def _enumerated(files: Files, sibling: str, name: str) -> Iterator[Note]:
-    """Say where the code lists flavors, and lacks the new one."""
-    for path in files.tree.below(files.path("lib")):
-        data = files.tree.read(path) if path.endswith(".dart") else None
-        if not data or b"enum" not in data or len(data) > _LONGEST:
-            continue
-        view = data.decode("utf-8", "replace")
-        for found in _ENUM.finditer(view):
-            listed = re.findall(r"\w+", found[2])
-            if sibling in listed and name not in listed:
-                line = view.count("\n", 0, found.start()) + 1
-                yield Note(f"{path}:{line}", f"{found[1]} lists {sibling}, and {name} not yet: add it")
 
 
 def dart_name(name: str) -> str:

@@ -14,10 +14,10 @@ from onomaxis.model import Edit, Facet, Note
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.ios.flavors.common_file import said_in_files
-from onomaxis.projects.ios.flavors.copies import Copies, copies_of, settings_of, spelled
+from onomaxis.projects.ios.flavors.copies import Copies, copies_of, settings_of
 from onomaxis.projects.ios.flavors.naming import new_names
 from onomaxis.projects.ios.flavors.pods import podfile_told
-from onomaxis.projects.ios.flavors.schemes import model_scheme, plain_scheme, with_configurations
+from onomaxis.projects.ios.flavors.schemes import model_scheme, plain_scheme, scheme_name, with_configurations
 from onomaxis.projects.ios.flavors.shared import BRAND_ID, BRAND_NAME, FALLBACK, Lists, NewFlavor, begins, recut
 from onomaxis.projects.ios.insertion import Insertion, line_span, object_entries
 from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject, flavor_of
@@ -371,13 +371,12 @@ class Adding:
         if model:
             data = self.tree.read(model) or b""
             label = model.rpartition("/")[2].removesuffix(".xcscheme")
-            own = f"{label}-{self.new.flavor}"
-            if label.casefold() == self._sibling.casefold():
-                own = spelled(label, self.new.flavor)
+            own = scheme_name(self.tree, self.project, app.flavors(), label, self.new.flavor)
             path = f"{parent(model)}/{named or own}.xcscheme"
             content = with_configurations(data, names)
         else:
-            path = f"{folder}/{named or f'{target}-{self.new.flavor}'}.xcscheme"
+            own = scheme_name(self.tree, self.project, app.flavors(), target, self.new.flavor)
+            path = f"{folder}/{named or own}.xcscheme"
             content = plain_scheme(self.project, app, names).encode()
         if self.tree.exists(path):
             self.draft.notes.append(Note(path, "the scheme exists and stays as it is"))

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections import Counter
+from collections.abc import Iterable, Iterator, Mapping
 
 from onomaxis import late
 from onomaxis.formats.escapes import encode
@@ -26,6 +27,23 @@ def model_scheme(tree: Tree, project: XcodeProject, app: Target, names: set[str]
             label = path.rpartition("/")[2].removesuffix(".xcscheme")
             found.append((label not in (app.name, project.name), path))
     return min(found)[1] if found else ""
+
+
+def scheme_name(tree: Tree, project: XcodeProject, flavors: Iterable[str], label: str, flavor: str) -> str:
+    """Return what a new flavor's scheme is called: as most of its siblings', else after the app's scheme *label*."""
+    folder = f"{project.folder}/" if project.folder else ""
+    paths = [path for path in tree.files if path.endswith(".xcscheme") and path.startswith(folder)]
+    names = [path.rpartition("/")[2].removesuffix(".xcscheme") for path in paths]
+    forms: Counter[tuple[str, bool]] = Counter()
+    for name in names:
+        known = max((item for item in flavors if item.casefold() in name.casefold()), key=len, default="")
+        at = name.casefold().find(known.casefold()) if known else -1
+        if at >= 0:
+            rest = f"{name[:at]}{{}}{name[at + len(known) :]}"
+            forms[rest, name[at : at + 1].isupper()] += 1
+    for (form, big), _ in forms.most_common(1):
+        return form.replace("{}", flavor[:1].upper() + flavor[1:] if big else flavor)
+    return f"{label}-{flavor}"
 
 
 def with_configurations(data: bytes, names: Mapping[str, str]) -> bytes:

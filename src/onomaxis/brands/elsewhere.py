@@ -1,0 +1,82 @@
+"""Where a project speaks of flavors beside its build files: in code and data that a new flavor has to be added to."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterator, Sequence
+
+from onomaxis import late
+from onomaxis.errors import FormatError
+from onomaxis.formats.source import Source, flat
+from onomaxis.model import Note
+from onomaxis.projects.siblings import Group, braced_line
+from onomaxis.surveys.survey import own_files
+from onomaxis.tree import Tree
+
+# Code, scripts and data, by how they are called; what the commands add a flavor to themselves is not among them.
+_LOOKED_AT = late.compile(
+    r"(?:\.(?:dart|kt|kts|java|gradle|swift|m|ts|tsx|js|jsx|mjs|cjs|rb|py|sh|mk|ya?ml|json|jsonc|toml|properties)"
+    r"|(?:\A|/)(?:Makefile|Podfile|Rakefile|Justfile|[A-Z]\w*file))\Z"
+)
+_LONGEST = 400_000
+_FLAVORS = late.compile(r"\bproductFlavors\s*\{")
+_BRACES = late.compile(r"[{}]")
+# As many places of one file are named.
+_MOST = 3
+
+
+def named_elsewhere(tree: Tree, siblings: Sequence[str], new: str, apart: Sequence[str] = ()) -> Iterator[Note]:
+    """Yield the places that name most of a new flavor's siblings alike, and not the new one; none in files *apart*.
+
+    Alike is what stands beside others in a line, and lines that say the same of one flavor each.
+    """
+    if len(siblings) < 2:
+        return
+    group = Group("", (*siblings, new))
+    first = [name.casefold().encode() for name in siblings]
+    own = own_files(tree)
+    for path in tree.files:
+        if not _LOOKED_AT.search(path) or path in own or path in apart or group.mentions(path):
+            continue
+        data = tree.read(path) or b""
+        folded = flat(data).lower() if len(data) <= _LONGEST else b""
+        if sum(name in folded for name in first) * 2 <= len(siblings):
+            continue
+        try:
+            yield from _in_text(group, path, Source.read(data).view, siblings, new)
+        except FormatError:
+            continue  # no text
+
+
+def _undeclared(path: str, view: str) -> str:
+    """Return a build script without what its flavors' own blocks hold: the command has written the new one's."""
+    if not path.endswith((".gradle", ".gradle.kts")):
+        return view
+    kept, at = [], 0
+    for match in _FLAVORS.finditer(view):
+        if match.start() < at:
+            continue
+        depth, end = 1, match.end()
+        for brace in _BRACES.finditer(view, match.end()):
+            depth, end = depth + (1 if brace[0] == "{" else -1), brace.end()
+            if depth == 0:
+                break
+        kept += [view[at : match.end()], "\n" * view.count("\n", match.end(), end)]
+        at = end
+    return "".join([*kept, view[at:]])
+
+
+def _in_text(group: Group, path: str, view: str, siblings: Sequence[str], new: str) -> Iterator[Note]:
+    lines: dict[str, dict[str, int]] = defaultdict(dict)
+    found: list[tuple[int, list[str]]] = []
+    for number, line in enumerate(_undeclared(path, view).split("\n"), 1):
+        named = [name for name in group.mentions(line) if name in siblings or name == new]
+        if len(named) > 1:
+            found += [(number, named)]
+        elif named:
+            lines[braced_line(group, line)].setdefault(named[0], number)
+    found += [(min(alike.values()), list(alike)) for alike in lines.values()]
+    told = [(number, named) for number, named in sorted(found) if new not in named and len(named) * 2 > len(siblings)]
+    for number, named in [item for item in told if len(item[1]) > 1][:_MOST]:
+        shown = ", ".join(named[:3]) + (" and others" if len(named) > 3 else "")
+        yield Note(f"{path}:{number}", f"names {shown}, not {new}: add it where it belongs")
