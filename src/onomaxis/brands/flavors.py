@@ -290,11 +290,25 @@ def _name_it(stages: Stages, built: Sequence[Subject], file: IdentityFile | None
             wanted = wanted_id(file, before, wish)
             if project.key == before.project.key and subject.text(wish.name, "id") != wanted:
                 got = subject.text(wish.name, "id")
+                if got is None:
+                    raise _untold(project, subject.platform, wish.name)
                 raise RefusedError(
                     f"the {subject.platform} flavor would be called {got}, not {wanted}",
                     file=project.folder or ".",
                     remedy="Its ID comes from a place that all flavors share; nothing was changed.",
                 )
+
+
+def _untold(project: Project, platform: str, flavor: str) -> RefusedError:
+    """Return the refusal of a flavor that a build would have, and of which nobody could tell the ID."""
+    first = next((item for item in project.unresolved if not item.whole), None)
+    why = f": {first.reason}" if first is not None else ""
+    return RefusedError(
+        f"the ID of the {platform} flavor {flavor} could not be told{why}",
+        file=first.file if first is not None else project.folder or ".",
+        line=first.line if first is not None else 0,
+        remedy="Write what decides it as literals, a table or a choice by one variable; nothing was changed.",
+    )
 
 
 def _launchers(stages: Stages, built: Sequence[Subject], file: IdentityFile | None, wish: FlavorWish) -> None:

@@ -91,7 +91,7 @@ def stamp_values(stages: Stages, file: IdentityFile, flavor: str = "") -> None:
     for item in items:
         if isinstance(item, Unheld):
             said = f"all flavors share this file: “{item.value.name}” of {item.flavor} is not written"
-            stages.note([Note(item.place.file or item.place.shown, f"{said}; put {{flavor}} into its file")])
+            stages.note([Note(item.place.file or item.place.shown, f"{said}; put {{flavor}} into its file or name")])
         elif isinstance(item, Asset):
             data = checked_asset(stages.tree, file, item)
             if stages.tree.read(item.file) != data:
@@ -161,9 +161,9 @@ def _builds(stages: Stages, file: IdentityFile, platform: str, flavor: str, plac
     """Return the flavors for which a place is looked for: each, where its file is called after them."""
     subject = next(s for s in subjects_of(file, read_projects(stages.tree)) if s.platform == platform)
     listed = [name for name in subject.flavors if file.named(name) in file.flavors]
-    if "{flavor}" not in place.file or is_template(subject, flavor):
+    if not ("{flavor}" in place.file or place.parted) or is_template(subject, flavor):
         return ["" if subject.stands_alone or not listed else listed[0]]
-    itself = [""] if subject.ships_alone and not flavor else []
+    itself = [""] if subject.ships_alone and not flavor and not place.parted else []
     return [*itself, *(name for name in listed if not flavor or same_flavor(name, flavor))]
 
 
@@ -181,7 +181,7 @@ def _make_place(
     said = base.get(value.name) if not built else own.get(value.name)
     said = said or own.get(value.name) or _any_brand(file, platform, value.name)
     reader = kind_of(subject.project).places(subject.project, stages.tree, subject.module)
-    path = spelled_for(place.file, built or flavor)
+    path, place = spelled_for(place.file, built or flavor), place.for_flavor(built or flavor)
     if said is None or (path and not inside(path)):
         return
     texts = [file.brand(name, platform).values.get(value.name) for name in ("", *file.flavors)]
@@ -261,13 +261,15 @@ def _of_brand(
         for place in value.places:
             if place.platform and place.platform != subject.platform:
                 continue
+            if place.parted and not (built or flavor):
+                continue  # an entry of each flavor's, and none of the app itself
             if not place.platform and subject is not first:
                 _refuse_unequal(file, value, place, flavor, (brand, file.brand(flavor, first.platform)))
                 continue
             if not (built or flavor) and "{flavor}" in place.file and not any(s.ships_alone for s in subjects):
                 continue  # each flavor has its own, and nothing else ships
             spelled = spelled_for(place.file, built or flavor)
-            if built and spelled == place.file and _is_shared(place, value):
+            if built and spelled == place.file and not place.parted and _is_shared(place, value):
                 if value.name not in base.values or not same_text(
                     value.type, said.text, base.values[value.name].text
                 ):
@@ -279,7 +281,8 @@ def _of_brand(
                 if not shown or value.name not in base.values or said.text != base.values[value.name].text:
                     yield Asset(value, built, own, said.text, said.line)
                 continue
-            spot = _spot(tree, file, value, place, readers.get(subject.platform), spelled, built)
+            own_place = place.for_flavor(built or flavor)
+            spot = _spot(tree, file, value, own_place, readers.get(subject.platform), spelled, built)
             yield Reading(value, place, built, subject.platform, spot, said.text, said.line)
 
 

@@ -179,7 +179,7 @@ class _Reader:
                 raise Computed(f"there is no entry {key}")
             return self._below(entries[key], path[1:], depth)
         default = self._usual(path[0], entries, depth)
-        said = self._text(path[0])
+        said = self._text(bare(path[0]))
         found = []
         for name, value in entries.items():
             if name != default:

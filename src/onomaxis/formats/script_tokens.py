@@ -114,14 +114,24 @@ def without_trailer(items: list[Token]) -> list[Token]:
 def bare(items: list[Token]) -> list[Token]:
     """Take type assertions and outer parentheses away."""
     for _ in range(_DEEPEST):
-        end = next((at for at, token in enumerate(items) if at and token.text in ("as", "satisfies")), len(items))
-        items = items[:end]
+        items = items[: _asserted(items)]
         while len(items) > 1 and items[-1].text == "!":  # it is not null, says whoever wrote it
             items = items[:-1]
         if len(items) < 3 or items[0].text != "(" or items[-1].text != ")" or not is_enclosed(items):
             return items
         items = items[1:-1]
     raise Computed("parentheses are nested too deeply")
+
+
+def _asserted(items: list[Token]) -> int:
+    """Return where a type assertion begins that is outside every bracket; the end where there is none."""
+    depth = 0
+    for at, token in enumerate(items):
+        if token.kind == "mark":
+            depth += (token.text in _CLOSING) - (token.text in _CLOSING.values())
+        if at and depth == 0 and token.kind == "name" and token.text in ("as", "satisfies"):
+            return at
+    return len(items)
 
 
 def is_enclosed(items: list[Token]) -> bool:

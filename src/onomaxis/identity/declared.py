@@ -27,6 +27,15 @@ class PlaceOfValue(NamedTuple):
     locale: str = ""
 
     @property
+    def parted(self) -> bool:
+        """True where each flavor has an entry of its own in one file: its name speaks of the flavor."""
+        return "{flavor}" in self.name
+
+    def for_flavor(self, flavor: str) -> PlaceOfValue:
+        """Return the place as it is for one flavor."""
+        return self._replace(name=self.name.replace("{flavor}", flavor)) if flavor and self.parted else self
+
+    @property
     def shown(self) -> str:
         """The place as people say it."""
         inside = f" in {self.file}" if self.file and self.selector else ""

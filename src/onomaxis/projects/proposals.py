@@ -123,7 +123,7 @@ def in_files(tree: Tree, flavors: Sequence[str] = ()) -> Iterator[Proposed]:
         name, flavor = path.rpartition("/")[2], _flavor_of(group, path)
         shown = group.braced(path) if group is not None and flavor else path
         variables = name == ".env" or name.endswith(".env") or (flavor and name.startswith(".env"))
-        told = name.endswith(_CODE) or (flavor and name.endswith(".json"))
+        told = name.endswith((*_CODE, ".json"))
         if variables:
             yield from _variables(tree, path, shown, flavor)
         elif told and _CONSTANTS.search(path if flavor else name) and looked < _MOST_FILES:
@@ -132,7 +132,8 @@ def in_files(tree: Tree, flavors: Sequence[str] = ()) -> Iterator[Proposed]:
             looked += 1
             data = tree.read(path) or b""
             if len(data) <= _LONGEST_FILE:
-                yield from (_members if name.endswith(".json") else _constants)(path, data, shown, flavor)
+                owner = _Owner(path, shown, flavor, tuple(flavors))
+                yield from (_members if name.endswith(".json") else _constants)(data, owner)
 
 
 def _flavor_of(group: Group | None, path: str) -> str:
@@ -150,8 +151,25 @@ def _variables(tree: Tree, path: str, shown: str, flavor: str) -> Iterator[Propo
         return  # no text, or gone
 
 
-def _members(path: str, data: bytes, shown: str, flavor: str) -> Iterator[Proposed]:
-    """Yield what the members of a JSON file hold, those of objects in it as well."""
+class _Owner(NamedTuple):
+    """A file of values: its path, how an identity file says it, whose it is.
+
+    In a file of all, each of *flavors* may have entries of its own.
+    """
+
+    path: str
+    shown: str
+    flavor: str
+    flavors: tuple[str, ...]
+
+    def parted(self, keys: Sequence[str]) -> tuple[tuple[str, ...], str]:
+        """Return the keys of an entry with the flavor among them in braces, and the flavor."""
+        named = next((key for key in keys[:-1] if key in self.flavors), "") if not self.flavor else ""
+        return tuple("{flavor}" if named and key == named else key for key in keys), named or self.flavor
+
+
+def _members(data: bytes, owner: _Owner) -> Iterator[Proposed]:
+    """Yield what the members of a flavor's JSON file hold, and what a flavor has in one of all flavors."""
 
     def walk(node: Node, above: tuple[str, ...]) -> Iterator[Proposed]:
         for key, value in node.members:
@@ -159,8 +177,11 @@ def _members(path: str, data: bytes, shown: str, flavor: str) -> Iterator[Propos
             if key.startswith("$"):
                 continue  # about the file
             if isinstance(value.value, str):
-                pointer = "".join(f"/{part.replace('~', '~0').replace('/', '~1')}" for part in keys)
-                yield from proposed(".".join(keys), value.value, {"pointer": pointer, "file": shown}, flavor)
+                named, flavor = owner.parted(keys)
+                pointer = "".join(f"/{part.replace('~', '~0').replace('/', '~1')}" for part in named)
+                if flavor:
+                    words = ".".join(named[named.index("{flavor}") + 1 :] if "{flavor}" in named else named)
+                    yield from proposed(words, value.value, {"pointer": pointer, "file": owner.shown}, flavor)
             elif len(keys) < _DEEPEST:
                 yield from walk(value, keys)
 
@@ -170,7 +191,8 @@ def _members(path: str, data: bytes, shown: str, flavor: str) -> Iterator[Propos
         return
 
 
-def _constants(path: str, data: bytes, shown: str, flavor: str) -> Iterator[Proposed]:
+def _constants(data: bytes, owner: _Owner) -> Iterator[Proposed]:
+    path, own = owner.path, owner.flavor
     try:
         source = Source.read(data)
     except FormatError:
@@ -181,9 +203,11 @@ def _constants(path: str, data: bytes, shown: str, flavor: str) -> Iterator[Prop
         if len(regions) == 1 and len(token.parts) == 1:
             text = decode(regions[0].syntax, source.text(regions[0].start, regions[0].end))
             *holders, last = name.split(".")
-            if flavor and any(flavor.casefold() in holder.casefold() for holder in holders):
+            if own and any(own.casefold() in holder.casefold() for holder in holders):
                 name = last  # each flavor's type is called after it
-            yield from proposed(name, text, {"constant": name, "file": shown}, flavor)
+            named, flavor = owner.parted(name.split("."))
+            name = ".".join(named)
+            yield from proposed(name, text, {"constant": name, "file": owner.shown}, flavor)
 
 
 def _declared(found: Sequence[Token]) -> Iterator[tuple[str, Token]]:

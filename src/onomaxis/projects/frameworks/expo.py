@@ -22,9 +22,10 @@ from onomaxis.projects.frameworks.declared import expo_facts, json_list
 from onomaxis.projects.frameworks.expo_icons import icon_home, name_icons, picture_keys
 from onomaxis.projects.frameworks.expo_variants import (
     NAMED_FILE,
-    Branches,
     add_variant,
+    alike,
     asked_variables,
+    branches,
     main_variant,
     own_value,
     retire_variant,
@@ -34,7 +35,6 @@ from onomaxis.projects.frameworks.files import ID_OF, Files, value_edit
 from onomaxis.projects.frameworks.hybrid import HybridKind
 from onomaxis.projects.frameworks.npm import has_dependency, npm_name, npm_rename, packages
 from onomaxis.projects.frameworks.react_native import component_names
-from onomaxis.projects.frameworks.variants import variant_of
 from onomaxis.projects.launch import Launch, LaunchPicture, LaunchWish
 from onomaxis.projects.project import EVERY, AppFacts, Flavor, Project, place
 from onomaxis.projects.run_lists import Called
@@ -94,7 +94,7 @@ class ExpoKind(HybridKind):
     def read(self, files: Files) -> None:
         """Read the static configuration and the dynamic one, which wins; offer the keys that are missing."""
         for name in _DYNAMIC:
-            read = [(facet, platform, _branches(files, name, facet, path)) for path, facet, platform in _KEYS]
+            read = [(facet, platform, branches(files, name, facet, path)) for path, facet, platform in _KEYS]
             main = next(
                 (said for facet, _, found in read if facet in ID_OF.values() and (said := main_variant(found))), ""
             )
@@ -235,8 +235,9 @@ class ExpoKind(HybridKind):
         return not project.umbrella and any(files.script(name) is not None for name in _DYNAMIC)
 
     def written_variant(self, files: Files, siblings: Sequence[Called], new: Called) -> Draft:
-        """Write a variant in the scripts as its siblings are."""
-        return add_variant(files, _DYNAMIC, siblings, new)
+        """Write a variant in the scripts as its siblings are: those that the same variable asks for."""
+        keys = [(path, facet) for path, facet, _ in _KEYS]
+        return add_variant(files, _DYNAMIC, alike(files, _DYNAMIC, keys, siblings), new)
 
     def retire_flavor(self, project: Project, tree: Tree, flavor: Flavor) -> Draft:
         """Take a variant out of the scripts and the lists beside them."""
@@ -359,13 +360,6 @@ def _add_language(files: Files, locale: str, text: str, draft: Draft) -> None:
         draft.created.append((files.path(path), (json.dumps(inner, indent=2, ensure_ascii=False) + "\n").encode()))
     if stated is None:
         draft.edits += _added(files, static, document, {listed: f"./{name}"}, Facet.DISPLAY_NAME)
-
-
-def _branches(files: Files, name: str, facet: Facet, path: tuple[str, ...]) -> Branches:
-    """Return what a key of a dynamic configuration can hold, with the condition of each value."""
-    found = files.script_values(name, facet, "expo", *path) or files.script_values(name, facet, *path)
-    script = files.script(name)
-    return [(variant_of(script, condition) if script else "", value) for condition, value in found]
 
 
 def _static(files: Files) -> str:

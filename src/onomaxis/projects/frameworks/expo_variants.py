@@ -2,15 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Sequence, Set
 
 from onomaxis import late
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.script import ScriptFile
 from onomaxis.model import Edit, Facet, Note, Value
 from onomaxis.projects.draft import Draft
-from onomaxis.projects.frameworks.files import Files
-from onomaxis.projects.frameworks.variants import Part, asked, parts_of, twin_text, variables
+from onomaxis.projects.frameworks.files import ID_OF, Files
+from onomaxis.projects.frameworks.variants import (
+    Part,
+    asked,
+    parts_of,
+    twin_text,
+    variables,
+    variables_of,
+    variant_of,
+)
 from onomaxis.projects.run_lists import Called, renamed
 from onomaxis.tree import inside, join
 
@@ -40,6 +48,44 @@ def turned(found: Branches, main: str) -> Branches:
 def asked_variables(files: Files, scripts: Sequence[str]) -> frozenset[str]:
     """Return the environment variables that some scripts ask for."""
     return frozenset().union(*(variables(file) for name in scripts if (file := files.script(name))))
+
+
+def branches(files: Files, name: str, facet: Facet, path: tuple[str, ...]) -> Branches:
+    """Return what a key of a script can hold, with the variant of each value."""
+    script = files.script(name)
+    return [(variant_of(script, said) if script else "", value) for said, value in _told(files, name, facet, path)]
+
+
+def _told(files: Files, name: str, facet: Facet, path: tuple[str, ...]) -> list[tuple[str, Value]]:
+    return files.script_values(name, facet, "expo", *path) or files.script_values(name, facet, *path)
+
+
+def alike(
+    files: Files, scripts: Sequence[str], keys: Sequence[tuple[tuple[str, ...], Facet]], siblings: Sequence[Called]
+) -> list[Called]:
+    """Return the siblings that vary what a new variant varies; all, where one variable asks for every one of them.
+
+    An environment's ID goes on from the app's own (``.dev`` behind it), a brand's is another one.
+    """
+    asked_by: dict[str, str] = {}
+    own: set[str] = set()
+    for name in scripts:
+        script = files.script(name)
+        for path, facet in keys if script is not None else ():
+            told = _told(files, name, facet, path)
+            asked_by |= variables_of(script, (condition for condition, _ in told)) if script is not None else {}
+            own |= {value.text for condition, value in told if not condition and facet in ID_OF.values()}
+    by_variable: dict[str, list[Called]] = {}
+    for item in siblings:
+        if item.name in asked_by:
+            by_variable.setdefault(asked_by[item.name], []).append(item)
+    if len(by_variable) < 2:
+        return list(siblings)
+    return max(by_variable.values(), key=lambda items: sum(not _goes_on(item, own) for item in items))
+
+
+def _goes_on(item: Called, own: Set[str]) -> bool:
+    return any(id_ == base or id_.startswith(f"{base}.") for id_ in item.ids.values() for base in own)
 
 
 def add_variant(files: Files, scripts: Sequence[str], siblings: Sequence[Called], new: Called) -> Draft:

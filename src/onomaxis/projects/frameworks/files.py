@@ -35,6 +35,7 @@ from onomaxis.model import (
     ShippedApp,
     Unresolved,
     Value,
+    made_of,
 )
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.occurrences import ending
@@ -299,7 +300,7 @@ class Files:
             openings=openings,
             own_ids=() if stated else own_ids,
             identifiers=identifiers,
-            brands=lambda: apps,
+            brands=lambda: tuple(app for app in apps if len(made_of(app.flavor, {*flavors} - {app.flavor})) < 2),
         )
 
 

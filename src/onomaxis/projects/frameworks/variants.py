@@ -9,7 +9,7 @@ stands: an entry of a table, a case, an ``if``, a branch of a choice. Source of 
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from functools import lru_cache
 from typing import NamedTuple
 
@@ -30,9 +30,21 @@ _NAME = late.compile(r"[A-Za-z_$][\w$]*\Z")
 
 
 def variant_of(file: ScriptFile, condition: str) -> str:
-    """Return the variant that a condition asks for; the condition itself where it asks for none by its name."""
-    found = _equality(file, condition)
-    return found[1] if found else condition
+    """Return the variant that a condition asks for; the condition itself where it asks for none by its name.
+
+    Where several variables have to be so, the variants' names stand in a row, as a build calls combinations.
+    """
+    found = [_equality(file, part) for part in condition.split("&&")]
+    names = [one[1] for one in found if one is not None]
+    if len(names) < len(found) or (len(names) > 1 and not all(name.isalnum() for name in names)):
+        return condition
+    return names[0] + "".join(name[:1].upper() + name[1:] for name in names[1:])
+
+
+def variables_of(file: ScriptFile, conditions: Iterable[str]) -> dict[str, str]:
+    """Return the variable of the environment that asks for each variant, by the variant's name."""
+    found = (_equality(file, condition) for condition in conditions)
+    return {one[1]: _environment(file, one[0]) for one in found if one is not None}
 
 
 def variables(file: ScriptFile) -> frozenset[str]:
@@ -158,11 +170,13 @@ def parts_of(file: ScriptFile, name: str, siblings: Sequence[str]) -> list[Part]
 
 
 def _entries(file: ScriptFile, name: str, known: set[str]) -> Iterator[Part]:
-    """Yield the entries of tables that are called after a variant, beside entries of its siblings."""
+    """Yield the entries that are called after a variant, beside its siblings' or where the environment asks."""
+    asked_ones = _asked_tables(file)
     for table in _tables(file.roots):
         listed = [member for member in table.members if member.value]
         keys = [member.key for member in listed]
-        if name not in keys or len(known.intersection(keys)) < min(2, len(known)):
+        beside = table.start in asked_ones or len(known.intersection(keys)) >= min(2, len(known))
+        if name not in keys or not beside:
             continue
         number = keys.index(name)
         start, end = listed[number].start, listed[number].value[-1].end
@@ -177,6 +191,22 @@ def _entries(file: ScriptFile, name: str, known: set[str]) -> Iterator[Part]:
             comma = re.match(r"\s*,", file.view[end:follow])
             cut = start, end + (comma.end() if comma else 0)
         yield Part(start, end, listed[last].value[-1].end, f",{_lead(file, start)}", "", cut)
+
+
+@lru_cache(maxsize=64)
+def _asked_tables(file: ScriptFile) -> frozenset[int]:
+    """Return where the tables begin of which the environment decides an entry: ``brands[BRAND]``."""
+    tokens, found = file.tokens, set()
+    opened = [at for at in range(1, len(tokens) - 1) if tokens[at].text == "[" and tokens[at - 1].kind == "name"]
+    for at in opened[:_MOST]:
+        try:
+            key = bare(tokens[at + 1 : closing(tokens, at)])
+            value = bare(file.declared(tokens[at - 1].text) or [])
+        except Computed:
+            continue
+        if key and value and value[0].text == "{" and _environment(file, _written(file, key)):
+            found.add(value[0].start)
+    return frozenset(found)
 
 
 def _only(file: ScriptFile, start: int, end: int, mark: str) -> bool:
