@@ -21,6 +21,8 @@ from onomaxis.formats.properties import parse_properties
 from onomaxis.formats.source import Source
 from onomaxis.formats.xcconfig import Setting, parse_xcconfig
 from onomaxis.formats.xml import parse_xml, text_span
+from onomaxis.projects.ios.settings import ConfigurationFiles
+from onomaxis.tree import Tree
 
 NAMES = [
     "Lendspan",
@@ -66,7 +68,7 @@ def test_a_name_reads_back_the_same_from_every_syntax(name: str) -> None:
 
 def test_what_a_syntax_cannot_hold_is_refused() -> None:
     """An encoder says so instead of writing something else."""
-    for syntax, value in (("xcconfig", "a//b"), ("xcconfig", " a"), ("number", "1.0"), ("kotlin-raw", '"""')):
+    for syntax, value in (("xcconfig", "a\nb"), ("xcconfig", " a"), ("number", "1.0"), ("kotlin-raw", '"""')):
         with pytest.raises(FormatError):
             encode(syntax, value)
     with pytest.raises(FormatError):
@@ -168,6 +170,16 @@ def test_openstep_opening_and_faults() -> None:
         with pytest.raises(FormatError) as caught:
             parse_openstep(broken)
         assert caught.value.line == 1
+
+
+@pytest.mark.parametrize("text", ["https://a.example", "a//b", "///", "//", "x/", "/", "a / b", "https://a.example//b/$(HOST)/c"])
+def test_slashes_in_an_xcconfig(text: str) -> None:
+    """Two slashes are kept apart by a reference to nothing; read, they are what was written, and no comment."""
+    data = f"A = {encode('xcconfig', text)}\nB = {encode('xcconfig', text)} // said\n".encode()
+    level = ConfigurationFiles(Tree.of({"x.xcconfig": data})).level("x.xcconfig")
+    assert [level[name][0].text for name in "AB"] == [text, text]
+    found = parse_xcconfig(data).statements
+    assert all(isinstance(item, Setting) and "//" not in item.value for item in found)
 
 
 def test_xcconfig_values_end_before_comments() -> None:

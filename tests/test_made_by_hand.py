@@ -67,7 +67,7 @@ def settings(name: str) -> str:
     return (
         f'// Of {name}.\n#include "Generated.xcconfig"\n#include? "Pods/Target Support Files/Pods-Runner/Pods-Runner.debug-{name}.xcconfig"\n'
         f"BUNDLE_ID={'org.lendspan.' + name}\nDISPLAY_NAME = {name.title()} App // shown\nFLUTTER_TARGET = lib/main_{name}.dart\nFLAVOR = {name}\n"
-        f"API_HOST = api.{name}.example\nTIMEOUT = 30\n"
+        f"API_HOST = https:/$()/api.{name}.example\nGROUP = group.org.lendspan.{name}\nTIMEOUT = 30\n"
     )
 
 
@@ -133,9 +133,9 @@ def test_a_brand_beside_its_siblings(tmp_path: Path, order: tuple[str, str], lev
         ("android", env[1]): ("org.lendspan.pennywick", "Pennywick App"),
         ("ios", "pennywick"): ("org.lendspan.pennywick", "Pennywick App"),
     }
-    host = "API_HOST = api.alderbank.example\n"
+    host = "API_HOST = https:/$()/api.alderbank.example\n"
     assert (root / "ios/Flutter/pennywick.xcconfig").read_text() == settings("pennywick").replace("// Of pennywick", "// Of alderbank").replace(
-        "API_HOST = api.pennywick.example\n", host
+        "API_HOST = https:/$()/api.pennywick.example\n", host
     )
     project = (root / "ios/Runner.xcodeproj/project.pbxproj").read_text()
     assert project.count("pennywick.xcconfig */;") == 3 and project.count("FFalderbank /*") == 3
@@ -292,3 +292,19 @@ def test_where_else_siblings_are_named(tmp_path: Path) -> None:
     line = contents["android/app/build.gradle"].count("\n") - 2 + 4  # as it is afterwards, with the new block above
     named = [note.partition(": ")[0] for note in done.json["notes"] if "not pennywick: add it where it belongs" in note]
     assert sorted(named) == sorted([f"android/app/build.gradle:{line}", "lib/app.dart:1", "lib/flavors.dart:1", "lib/flavors.dart:3", "tool/build.sh:1"])
+
+
+def test_an_address_in_a_file_of_settings(tmp_path: Path) -> None:
+    """What a property list takes from a flavor's settings is offered, and written so that it begins no comment."""
+    contents = grown()
+    contents["ios/Runner/Info.plist"] = plist({"CFBundleDisplayName": "$(DISPLAY_NAME)", "CFBundleVersion": "1", "ApiHost": "$(API_HOST)"})
+    root = files(tmp_path, contents)
+    assert onomaxis("adopt", root, "--values").code == 0
+    text = (root / NAME).read_text()
+    assert 'api-host = "https://api.mossgate.example"' in text and 'places = [{ plist = "ApiHost" }]' in text
+    assert onomaxis("stamp", root, "--json").json["files"] == []
+    (root / NAME).write_text(text.replace("https://api.mossgate.example", "wss://moss.example//v1"))
+    assert onomaxis("stamp", root).code == 0
+    held = (root / "ios/Flutter/mossgate.xcconfig").read_text()
+    assert held == settings("mossgate").replace("https:/$()/api.mossgate.example", "wss:/$()/moss.example/$()/v1")
+    assert onomaxis("stamp", root, "--json").json["files"] == []

@@ -116,11 +116,10 @@ def _backslashed(value: str) -> str:
 
 
 def _xcconfig(value: str, written: str) -> str:
-    if "//" in value or "\n" in value or value != value.strip(" \t\r\f\v"):
-        raise FormatError(
-            f"“{value}” cannot be written in an xcconfig file (comment marker, line break or outer space)"
-        )
-    return value
+    """Two slashes would begin a comment: a reference to nothing stands between them, which the build takes out."""
+    if "\n" in value or "\r" in value or value != value.strip(" \t\f\v"):
+        raise FormatError(f"“{value}” cannot be written in an xcconfig file (line break or outer space)")
+    return re.sub(r"/(?=/)", "/$()", value)
 
 
 def _properties(value: str, written: str) -> str:

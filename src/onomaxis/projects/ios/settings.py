@@ -221,7 +221,7 @@ def level_of(path: str, source: Source, settings: Dict) -> Level:
             continue
         if isinstance(entry.value, Text):
             spot = place(path, source, entry.value.start, entry.value.end, "openstep")
-            definition = Definition(entry.value.value, spot, match[2])
+            definition = Definition(_joined(entry.value.value), spot, match[2])
         elif isinstance(entry.value, Array):
             definition = Definition(
                 " ".join(item.value for item in entry.value.items if isinstance(item, Text)), None, match[2]
@@ -280,4 +280,9 @@ class ConfigurationFiles:
 
 
 def _definition(statement: Setting, spot: Place) -> Definition:
-    return Definition(statement.value, spot, statement.condition)
+    return Definition(_joined(statement.value), spot, statement.condition)
+
+
+def _joined(text: str) -> str:
+    """Take out references to nothing: they keep the slashes of an address apart, which would begin a comment."""
+    return text.replace("$()", "").replace("${}", "") if "$" in text else text

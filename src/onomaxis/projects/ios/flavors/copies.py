@@ -55,8 +55,10 @@ class Copies(NamedTuple):
         sibling = self.sibling
         if sibling is None:
             return None
-        if sibling.id and new.id and begins(text, sibling.id):
-            return new.id + text[len(sibling.id) :]
+        if sibling.id and new.id:
+            named = _within(sibling.id).sub(lambda m: m[0].replace(sibling.id, new.id), text)
+            if named != text:
+                return named
         if sibling.name and new.name and text == sibling.name:
             return new.name
         if text.casefold() == sibling.flavor.casefold():
@@ -67,6 +69,14 @@ class Copies(NamedTuple):
     def speaks_of(self, text: str) -> bool:
         """Tell whether a text has the sibling's name in it as a word."""
         return self.sibling is not None and re.search(_word(self.sibling.flavor), text, re.IGNORECASE) is not None
+
+
+def _within(id_: str) -> re.Pattern[str]:
+    """Return what finds an ID: whole, in front of a longer one, behind what groups and containers begin with.
+
+    Source: Apple, "App Groups Entitlement", "iCloud Container Identifiers Entitlement", "Merchant IDs Entitlement".
+    """
+    return re.compile(rf"(?<![\w.-])(?:(?:group|iCloud|merchant)\.)?{re.escape(id_)}(?![\w-])")
 
 
 def spelled(old: str, new: str) -> str:
@@ -166,7 +176,8 @@ def _varies(app: Target, reader: TargetReader, names: set[str], key: str, text: 
     """Tell whether other flavors have another text, or none of them is there to ask."""
     others = [item for item in app.configurations if item.name not in names]
     said = [found[0].text for item in others if (found := reader.table(app, item).define(key)) is not None]
-    return bool(text) and "$" not in text and (not others or any(other != text for other in said))
+    told = text.replace("$()", "")
+    return bool(told) and "$" not in told and (not others or any(other != told for other in said))
 
 
 def settings_of(copies: Copies, new: NewFlavor, texts: Sequence[tuple[str, str]]) -> Iterator[tuple[str, str | None]]:
