@@ -18,7 +18,7 @@ from pathlib import Path
 import pytest
 
 from conftest import Templates, commit_all, committed_demo, files, judge, onomaxis, snapshot, text_of
-from onomaxis.cli.arguments import build_parser
+from onomaxis.cli.arguments import build_parser, parse
 from onomaxis.cli.completion import SHELLS, apps, flavors, rules
 from onomaxis.cli.guide import asked
 from onomaxis.cli.progress import working
@@ -543,3 +543,33 @@ def test_places_are_told_from_where_one_stands(demo: Path, stand: str, named: st
     done = onomaxis("rename", named, "--name", "X", cwd=here)
     told = re.match(r"(?:onomaxis: .* is a part .*\n)?onomaxis: ([\w./-]+):\d+: ", done.err)
     assert done.code == 3 and told and (here / told[1]).exists(), done.err
+
+
+LATE = [
+    (["flavor", "add", "oak", "--id", "org.oak", "--name", "Oak", "HERE"], ["flavor", "add", "oak", "HERE", "--id", "org.oak", "--shown", "Oak"]),
+    (["flavor", "show", "oak", "--json", "HERE"], ["flavor", "show", "oak", "HERE", "--json"]),
+    (["flavor", "retire", "oak", "--dry-run", "HERE"], ["flavor", "retire", "oak", "HERE", "--dry-run"]),
+    (["rename", "--id", "a.b", "HERE"], ["rename", "HERE", "--id", "a.b"]),
+]
+
+
+@pytest.mark.parametrize(("late", "early"), LATE, ids=[" ".join(words[:2]) for words, _ in LATE])
+def test_a_project_may_stand_behind_the_options(late: list[str], early: list[str]) -> None:
+    """One word that is left is the project, wherever it stands; both spellings of an option are one."""
+    assert vars(parse(late)) == vars(parse(early)) and parse(late).project == "HERE"
+
+
+MISSPELT = [
+    (["flavor", "add", "oak", "--shwn", "y"], "did you mean --shown", "usage: onomaxis flavor add"),
+    (["check", "--flaver=x"], "did you mean --flavor", "usage: onomaxis check"),
+    (["survey", ".", "x"], "unrecognized arguments: x", "usage: onomaxis survey"),
+    (["flavor", "add", "oak", ".", "x"], "unrecognized arguments: x", "usage: onomaxis flavor add"),
+    (["flavor", "add", "oak", "x", "y"], "unrecognized arguments: y", "usage: onomaxis flavor add"),
+]
+
+
+@pytest.mark.parametrize(("words", "said", "usage"), MISSPELT)
+def test_what_a_command_does_not_take(words: list[str], said: str, usage: str) -> None:
+    """The usage is the command's own, and the option that was meant is named."""
+    done = onomaxis(*words)
+    assert done.code == 2 and said in done.err and done.err.startswith(usage) and done.err.count("usage:") == 1

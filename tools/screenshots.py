@@ -25,7 +25,7 @@ SIZE = "1280x800"
 COLUMNS, ROWS = 80, 53
 # Lines that a window is given: one or two of them may be the command, which wraps.
 SHOWN = 50
-ADD = "onomaxis flavor add oakhollow --shown 'Oak Hollow' --art art/ladder.svg"
+ADD = "onomaxis flavor add oakhollow --name 'Oak Hollow' --art art/ladder.svg"
 RENAME = "rename --id org.lendspan.toolshed --name 'Tool Shed' --version 2.5.0 --build 42"
 # Pictures that show the white-label half of the demo.
 BRANDS = ("check", "stamp", "flavor-list", "fingerprint", "inspect", "rehearse", "since")

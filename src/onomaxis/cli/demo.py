@@ -98,7 +98,7 @@ def walk(options: argparse.Namespace, target: Path) -> None:
     say(
         options,
         f"\nTry next:\n  cd {target}\n  onomaxis survey --all\n"
-        "  onomaxis flavor add oakhollow counter --shown 'Oak Hollow Counter'\n"
+        "  onomaxis flavor add oakhollow counter --name 'Oak Hollow Counter'\n"
         "  onomaxis rename --app org.lendspan.counter --id org.lendspan.desk --dry-run",
     )
 

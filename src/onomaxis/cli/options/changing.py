@@ -318,7 +318,7 @@ def _adding_options(inner: Commands) -> argparse.ArgumentParser:
     common(adding)
     adding.add_argument("--id", metavar="ID", default="", help="its ID on all platforms")
     adding.add_argument("--id-suffix", metavar=".TEXT", default="", help="what its ID appends to the app's")
-    adding.add_argument("--shown", metavar="TEXT", default="", help="its display name")
+    adding.add_argument("--name", "--shown", dest="shown", metavar="TEXT", default="", help="its display name")
     adding.add_argument(
         "--platform", choices=("android", "ios"), action="append", default=[], help="only there (repeatable)"
     )

@@ -17,6 +17,40 @@ class Parser(argparse.ArgumentParser):
         """Raise UsageError."""
         raise UsageError(message, self.format_usage())
 
+    def parse_args(self, args: Any = None, namespace: Any = None) -> Any:
+        """Parse a command line; a project may stand behind the options, also where a name stands before them."""
+        found, rest = self.parse_known_args(args, namespace)
+        if len(rest) == 1 and not rest[0].startswith("-") and getattr(found, "project", None) is HERE:
+            found.project = rest[0]
+        elif rest:
+            from onomaxis.identity.schema import nearest
+
+            meant = self._called(list(args or ()))
+            known = [option for action in meant._actions for option in action.option_strings]
+            near = {word: nearest(word.partition("=")[0], known) for word in rest if word.startswith("-")}
+            guess = ", ".join(option for option in near.values() if option)
+            meant.error(f"unrecognized arguments: {' '.join(rest)}{f' (did you mean {guess}?)' if guess else ''}")
+        return found
+
+    def _called(self, words: list[str]) -> Parser:
+        """Return the parser of the command that a command line calls."""
+        parser = self
+        for word in words:
+            inner = next((a for a in parser._actions if isinstance(a, argparse._SubParsersAction)), None)
+            if inner is None or word not in inner.choices:
+                break
+            parser = inner.choices[word]
+        return parser
+
+
+class _Default(str):
+    """A default that is told from the same text on the command line."""
+
+    __slots__ = ()
+
+
+HERE = _Default(".")
+
 
 def command(commands: Commands, name: str, summary: str, more: str = "") -> argparse.ArgumentParser:
     """Add a command, described by a line and what more is to be said."""
@@ -29,7 +63,7 @@ def command(commands: Commands, name: str, summary: str, more: str = "") -> argp
 def common(parser: argparse.ArgumentParser, project: bool = True) -> None:
     """Add what every command takes."""
     if project:
-        parser.add_argument("project", nargs="?", default=".", metavar="PROJECT", help="folder (default: this one)")
+        parser.add_argument("project", nargs="?", default=HERE, metavar="PROJECT", help="folder (default: this one)")
         parser.add_argument("--here", action="store_true", help="only this folder, also where it is part of a build")
     parser.add_argument("--json", action="store_true", help="one JSON document on standard output, nothing else")
     parser.add_argument("--quiet", action="store_true", help="no messages besides errors and results")
