@@ -9,7 +9,6 @@ from collections.abc import Sequence
 from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
-from onomaxis.brands.following import with_identity
 from onomaxis.cli.flow import View, carry_through, show_notes, show_summary
 from onomaxis.cli.guide import asked
 from onomaxis.cli.layout import Cell, blank, heading, pairs, put
@@ -17,6 +16,7 @@ from onomaxis.cli.output import count, section
 from onomaxis.cli.progress import working
 from onomaxis.cli.session import locate, open_to_write
 from onomaxis.errors import InputError
+from onomaxis.identity.schema import NAME
 from onomaxis.rename.plan import Plan
 from onomaxis.rename.rename import plan_rename
 from onomaxis.surveys.survey import Survey, take_survey
@@ -100,8 +100,17 @@ def execute(options: argparse.Namespace) -> int:
 def carry_out(options: argparse.Namespace, survey: Survey, wish: Wish) -> int:
     """Plan *wish*, show it, ask, write it, and say what is left."""
     with working(options, "Planning, and reading the result again"):
-        plan = replace(with_identity(survey, plan_rename(survey, wish)), title=_title(wish))
+        plan = replace(_followed(survey, plan_rename(survey, wish)), title=_title(wish))
     return carry_through(options, survey.tree, plan, VIEW)
+
+
+def _followed(survey: Survey, plan: Plan) -> Plan:
+    """Bring the identity file along, where there is one."""
+    if not survey.tree.exists(NAME):
+        return plan
+    from onomaxis.brands.following import with_identity
+
+    return with_identity(survey, plan)
 
 
 def _title(wish: Wish) -> str:

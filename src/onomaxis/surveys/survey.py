@@ -13,7 +13,6 @@ from typing import NamedTuple
 from onomaxis.errors import FormatError, InputError
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.source import Source, flat
-from onomaxis.identity.gathering import files_named
 from onomaxis.identity.schema import LEDGER as LEDGER_FILE
 from onomaxis.identity.schema import NAME as IDENTITY_FILE
 from onomaxis.model import WHOLE_FILE, Disagreement, Facet, Mention, Role, ShippedApp, Unresolved, Value
@@ -44,7 +43,11 @@ def own_files(tree: Tree) -> Mapping[str, str]:
 def _of_brands(tree: Tree) -> set[str]:
     """Return the files of brands that the identity file includes; what of it is not right is told elsewhere."""
     data = tree.read(IDENTITY_FILE) if tree.exists(IDENTITY_FILE) else None
-    return files_named(IDENTITY_FILE, data, Beside(tree)) - {IDENTITY_FILE} if data is not None else set()
+    if data is None:
+        return set()
+    from onomaxis.identity.gathering import files_named
+
+    return files_named(IDENTITY_FILE, data, Beside(tree)) - {IDENTITY_FILE}
 
 
 def written_forms(identifier: str) -> tuple[str, ...]:
