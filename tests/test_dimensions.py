@@ -231,3 +231,17 @@ def test_the_app_itself_may_be_called_the_same_in_every_build(tmp_path: Path, pl
     assert codes(root).get("FLAVOR08", []) == said
     assert onomaxis("adopt", root).code == 0
     assert bool(onomaxis("stamp", root, "--json").json["files"]) is bool(said)
+
+
+def test_icons_are_compared_within_a_dimension(tmp_path: Path) -> None:
+    """A brand without an icon is named where another brand has one, an environment is not; what has no icon at all is said."""
+    contents = project(("env", "brand"))
+    contents["android/app/src/main/AndroidManifest.xml"] = MANIFEST.replace("<application ", '<application android:icon="@mipmap/ic_launcher" ')
+    root = files(tmp_path, contents)
+    (root / "art.svg").write_text('<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 10 10"><circle cx="5" cy="5" r="3" fill="#205080"/></svg>')
+    done = onomaxis("icons", root, "--art", root / "art.svg", "--flavor", "alderbank")
+    assert done.code == 0 and "the iOS app names no icon set" in " ".join(done.err.split()) + " ".join(done.out.split()), done.err
+    assert codes(root)["FLAVOR07"] == ["Android mossgate has no icon of its own, alderbank has"]
+    done = onomaxis("icons", root, "--art", root / "art.svg", "--flavor", "mossgate", "--platform", "android")
+    assert done.code == 0 and "names no icon set" not in done.err
+    assert "FLAVOR07" not in codes(root)

@@ -170,9 +170,9 @@ def test_the_white_label_demo(branded: Path) -> None:
     assert (done.code, done.out.strip()) == (0, "Nothing found: everything is as it should be.")
     assert onomaxis("check", root / "counter").code == 0
     text = (root / NAME).read_text()
-    (root / NAME).write_text(text.replace('rule = "FLAVOR07"', 'rule = "NAME02"'))
+    (root / NAME).write_text(text.replace('rule = "FLAVOR01"', 'rule = "NAME02"'))
     found = onomaxis("check", root, "--json").json["findings"]
-    assert {(f["code"], f["message"]) for f in found} == {("FLAVOR07", "Android plus has no icon of its own, alderbank has"), ("ALLOW01", found[-1]["message"])}
+    assert {(f["code"], f["message"]) for f in found} == {("FLAVOR01", "iOS has no flavor lendspan"), ("ALLOW01", found[-1]["message"])}
     (root / NAME).write_text(text)
     assert stamped(root)["files"] == [] and stamped(root / "counter")["files"] == []
     rows = {row["flavor"]: row for row in onomaxis("flavor", "list", root, "--json").json["flavors"]}

@@ -259,12 +259,16 @@ def _schemes(context: Context, subject: Subject) -> Iterator[Finding]:
 
 @check(DEFAULT_ICON)
 def own_icons(context: Context) -> Iterator[Finding]:
-    """Yield flavors without an icon of their own, where others have one."""
+    """Yield flavors without an icon of their own, where others that vary the same have one."""
     homes = [home for project in context.projects for home in project.icons if home.flavor]
     own = {(home.platform, home.flavor.casefold()) for home in homes if has_own_icon(context.tree, home)}
     for subject in context.named or context.subjects:
-        having = [flavor for flavor in subject.flavors if (subject.platform, flavor.casefold()) in own]
-        for flavor in subject.flavors if having else ():
+        varied = kind_of(subject.project).dimensions(subject.project, context.tree, subject.module)
+        every = [flavor for flavor in subject.flavors if (subject.platform, flavor.casefold()) in own]
+        for flavor in subject.flavors if every else ():
+            having = [other for other in every if varied.get(other, "") == varied.get(flavor, "")]
+            if not having:
+                continue
             listed = context.file is None or context.file.named(flavor) in context.file.flavors
             ids = subject.value(flavor, "id")
             if flavor not in having and listed and ids and ids.text != (subject.text("", "id") or ""):

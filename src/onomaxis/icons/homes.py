@@ -153,9 +153,29 @@ def untouched(tree: Tree, projects: list[Project], homes: list[IconHome], wish: 
             elif home.flavor and not wish.flavor and has_own_icon(tree, home):
                 message = f"flavor {home.flavor} has an icon of its own and keeps it (--flavor {home.flavor})"
                 found.append(Warning("flavor-keeps", message, home.folder))
+    found += _without_any(projects, homes, wish)
     for folder in _other_source_sets(tree, projects, homes, wish):
         found.append(Warning("source-set-keeps", "these resources have an icon of their own and keep it", folder))
     return found
+
+
+def _without_any(projects: list[Project], homes: list[IconHome], wish: IconWish) -> list[Warning]:
+    """Say which native apps name no icon that could be drawn, where another platform's is."""
+    found = []
+    for project in projects if not wish.apps else ():
+        meant = not wish.platforms or project.platform in wish.platforms
+        known = not wish.flavor or any(same_flavor(app.flavor, wish.flavor) for app in project.brands())
+        drawn = any(home.platform in (project.platform, *_FRAMEWORKS) for home in homes)
+        if project.kind in _NO_ICON and project.apps and not project.icons and meant and known and not drawn:
+            found.append(Warning("not-drawn", _NO_ICON[project.kind], project.folder or "."))
+    return found
+
+
+# Where a native app would name its icon.
+_NO_ICON = {
+    "android": "the Android app names no icon, so none is drawn for it: name one in the manifest (android:icon)",
+    "ios": "the iOS app names no icon set, so none is drawn for it: name one in the build settings, in a catalog",
+}
 
 
 def _other_source_sets(tree: Tree, projects: list[Project], homes: list[IconHome], wish: IconWish) -> list[str]:
