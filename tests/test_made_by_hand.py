@@ -308,3 +308,24 @@ def test_an_address_in_a_file_of_settings(tmp_path: Path) -> None:
     held = (root / "ios/Flutter/mossgate.xcconfig").read_text()
     assert held == settings("mossgate").replace("https:/$()/api.mossgate.example", "wss:/$()/moss.example/$()/v1")
     assert onomaxis("stamp", root, "--json").json["files"] == []
+
+
+def test_numbers_that_all_flavors_take_from_one_place(tmp_path: Path) -> None:
+    """Where every flavor gets the same number, the place that all take it from is changed; where not, it is refused."""
+    contents = grown()
+    contents["ios/Runner/Info.plist"] = plist({"CFBundleVersion": "$(FLUTTER_BUILD_NUMBER)", "CFBundleShortVersionString": "$(FLUTTER_BUILD_NAME)"})
+    root = files(tmp_path, contents)
+    before = snapshot(root)
+    done = onomaxis("renumber", root, "--version", "minor", "--build", "next", "--every-flavor")
+    assert done.code == 0, done.err
+    after = snapshot(root)
+    assert {path for path in after if before.get(path) != after[path] and not path.startswith(".onomaxis")} == {"pubspec.yaml"}
+    assert "version: 1.1.0+4\n" in (root / "pubspec.yaml").read_text()
+    shown = {(app["version"], app["build"]) for app in onomaxis("survey", root, "--json").json["apps"]}
+    assert shown == {("1.1.0", "4")}
+    (root / "plan.csv").write_text("flavor,build\nalderbank,7\nmossgate,8\n")
+    done = onomaxis("renumber", root, "--plan", root / "plan.csv")
+    assert done.code == 3 and "CFBundleVersion" in done.err
+    (root / "plan.csv").write_text("flavor,build\nalderbank,7\n")
+    assert onomaxis("renumber", root, "--plan", root / "plan.csv").code == 3
+    assert "version: 1.1.0+4\n" in (root / "pubspec.yaml").read_text()

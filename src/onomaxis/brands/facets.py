@@ -9,7 +9,7 @@ from onomaxis.brands.subjects import FACETS, Difference, Subject, app_as, differ
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.identity import rules
 from onomaxis.identity.file import IdentityFile
-from onomaxis.model import Edit, Facet, Line, Note, Role, ShippedApp, Value, same_flavor
+from onomaxis.model import Edit, Facet, Line, Note, Role, ShippedApp, Value, made_of, same_flavor
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.literals import rewrite
@@ -190,6 +190,9 @@ def _check_one(item: Difference) -> None:
 def _in_step(survey: Survey, wanted: Sequence[Difference]) -> Draft:
     """Return the edits that give flavors their values: where a flavor's own place is, else in a new one."""
     draft = Draft()
+    together, done = _together(survey, wanted)
+    draft.edits += together
+    wanted = [item for item in wanted if item not in done]
     shared = {key: _shared_places(subject) for key, subject in {id(i.subject): i.subject for i in wanted}.items()}
     for item in wanted:
         places = shared[id(item.subject)]
@@ -206,6 +209,49 @@ def _in_step(survey: Survey, wanted: Sequence[Difference]) -> Draft:
         if item.key == "id" and item.today:
             draft.edits += _followers(survey, item)
     return draft
+
+
+_NUMBERS = ("version", "build")
+
+
+def _together(survey: Survey, wanted: Sequence[Difference]) -> tuple[list[Edit], list[Difference]]:
+    """Return the edits of numbers in a place that all who ship take theirs from, and want the same there.
+
+    Such a place is changed itself: nobody gets an entry of its own for what is alike.
+    """
+    by_place: dict[tuple[str, int], list[tuple[Difference, Value]]] = defaultdict(list)
+    for item in wanted:
+        value = item.subject.value(item.flavor, item.key) if item.key in _NUMBERS else None
+        if value is not None and len(value.pieces) == 1 and value.text == item.today:
+            by_place[value.place.file, value.place.start].append((item, value))
+    edits: list[Edit] = []
+    done: list[Difference] = []
+    for place, items in by_place.items():
+        (first, value), *_ = items
+        alike = (
+            len({item.wanted for item, _ in items}) == 1 and len({item.flavor.casefold() for item, _ in items}) > 1
+        )
+        if alike and all(_meant(app, [item for item, _ in items]) for app in _taking(survey, first.key, place)):
+            facet = FACETS[first.key][first.subject.platform]
+            edits.append(rewrite(survey.tree, facet, value, first.wanted).edit)
+            done += [item for item, _ in items]
+    return edits, done
+
+
+def _taking(survey: Survey, key: str, place: tuple[str, int]) -> Iterator[ShippedApp]:
+    """Yield the shipped apps that take a number from a place."""
+    for app in survey.apps:
+        value = app.version if key == "version" else app.build
+        spots = [value.place, *(piece.place for piece in value.pieces if piece.place)] if value is not None else []
+        if place in {(spot.file, spot.start) for spot in spots}:
+            yield app
+
+
+def _meant(app: ShippedApp, items: Sequence[Difference]) -> bool:
+    """Tell whether a shipped app is one of the flavors that change, or a combination with one of them."""
+    mine = [i for i in items if (i.subject.platform, i.subject.module) == (app.platform, app.module)]
+    parts = made_of(app.flavor, mine[0].subject.flavors) if mine else frozenset[str]()
+    return any(same_flavor(item.flavor, part) for item in mine for part in (app.flavor, *parts))
 
 
 def _launchers(tree: Tree, wanted: Sequence[Difference]) -> Draft:
