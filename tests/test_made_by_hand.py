@@ -329,3 +329,9 @@ def test_numbers_that_all_flavors_take_from_one_place(tmp_path: Path) -> None:
     (root / "plan.csv").write_text("flavor,build\nalderbank,7\n")
     assert onomaxis("renumber", root, "--plan", root / "plan.csv").code == 3
     assert "version: 1.1.0+4\n" in (root / "pubspec.yaml").read_text()
+
+
+def test_the_app_itself_is_not_missed_where_there_are_flavors_alone(tmp_path: Path) -> None:
+    """The list shows no hole for the app itself on a platform that builds nothing without a flavor."""
+    done = onomaxis("flavor", "list", files(tmp_path, grown()))
+    assert done.code == 0 and "missing" not in done.out and "Missing" not in done.out
