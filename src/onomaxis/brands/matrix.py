@@ -78,7 +78,7 @@ def flavor_matrix(
             cells[subject.platform] = Cell(id_, name, version, build, spot in own_icons, spot in clashes)
         listed = file is not None and (not flavor or any(same_flavor(flavor, name) for name in file.flavors))
         rows.append(Row(flavor, cells, listed, dimensions.get(flavor.casefold(), "")))
-    alone = tuple(s.platform for s in subjects if s.flavors and not s.of(""))  # no app without a flavor is built there
+    alone = tuple(s.platform for s in subjects if s.flavors and not s.of(""))  # nothing is built there without one
     return tuple(row._replace(apart=_apart(row, rows) if row.flavor else alone) for row in rows)
 
 
