@@ -368,3 +368,25 @@ def test_records_that_are_computed(tmp_path: Path) -> None:
         script = KTS.format("", f"productFlavors {{ listOf({made}).forEach {{ create(it.key) {{ applicationId = it.id }} }} }}")
         found = survey(android("data class Brand(val key: String, val id: String)\n" + script))
         assert found.unresolved, made
+
+
+RETIRED = [
+    ('val all = listOf(\n    Brand("oak", "org.oak"),\n    Brand("elm", "org.elm"),\n)\n', 'all.forEach {', 'val all = listOf(\n    Brand("oak", "org.oak"),\n)\n'),
+    ('val all = listOf(Brand("oak", "org.oak"), Brand(id = "org.elm", key = "elm"))\n', "all.forEach {", 'val all = listOf(Brand("oak", "org.oak"))\n'),
+    ('val all = listOf(\n    Brand("elm", "org.elm"),\n    Brand("oak", "org.oak")\n)\n', "all.forEach {", 'val all = listOf(\n    Brand("oak", "org.oak")\n)\n'),
+    ('val all = mapOf(\n    "oak" to Brand("oak", "org.oak"),\n    "elm" to Brand("elm", "org.elm"),\n)\n', "all.forEach { (_, it) ->", 'val all = mapOf(\n    "oak" to Brand("oak", "org.oak"),\n)\n'),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("listed", "loop", "left"), RETIRED, ids=["lines", "one line", "the first", "a map"])
+def test_a_record_goes_whole(tmp_path: Path, listed: str, loop: str, left: str) -> None:
+    """A flavor that a record stands for is retired with all that the record is given, and nothing of the others'."""
+    head = "data class Brand(val key: String, val id: String)\n"
+    script = KTS.format("", f'flavorDimensions += "b"\nproductFlavors {{ {loop} create(it.key) {{ dimension = "b"; applicationId = it.id }} }} }}')
+    root = files(tmp_path, android(head + listed + script))
+    path = root / "app/build.gradle.kts"
+    before = path.read_text()
+    done = onomaxis("flavor", "retire", "elm", root)
+    assert done.code == 0, done.err
+    assert path.read_text() == before.replace(listed, left)
+    assert {app["flavor"]: app["id"] for app in onomaxis("survey", root, "--json").json["apps"]} == {"oak": "org.oak"}

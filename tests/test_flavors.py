@@ -588,6 +588,19 @@ STYLES = {
     ),
     "nothing else": ("    flavorDimensions(\n        'b'\n    )\n    productFlavors {\n        oak { dimension 'b' }\n    }\n", ""),
     "two dimensions": ("    flavorDimensions 'b', 'c'\n    productFlavors {\n        oak { dimension 'b' }\n    }\n", "    flavorDimensions 'b', 'c'\n"),
+    "a list over lines": (
+        "    def names = [\n        'oak',\n        'elm',\n    ]\n    productFlavors { names.each { create(it) { } } }\n",
+        "    def names = [\n        'elm',\n    ]\n    productFlavors { names.each { create(it) { } } }\n",
+    ),
+    "a map over lines": (
+        "    def brands = [\n        elm: [id: 'org.elm'],\n        oak: [id: 'org.oak', // sold\n            more: 1]\n    ]\n"
+        "    productFlavors { brands.each { name, b -> create(name) { applicationId b.id } } }\n",
+        "    def brands = [\n        elm: [id: 'org.elm']\n    ]\n    productFlavors { brands.each { name, b -> create(name) { applicationId b.id } } }\n",
+    ),
+    "a map in one line": (
+        "    productFlavors { [elm: '.e', oak: '.o', ash: '.a'].each { name, end -> create(name) { applicationIdSuffix end } } }\n",
+        "    productFlavors { [elm: '.e', ash: '.a'].each { name, end -> create(name) { applicationIdSuffix end } } }\n",
+    ),
     "a branch": (
         "    productFlavors {\n        if (x) { oak { } }\n        elm { }\n    }\n",
         "    productFlavors {\n        if (x) {  }\n        elm { }\n    }\n",

@@ -17,7 +17,7 @@ from onomaxis.formats.lexer import Region, Token
 from onomaxis.formats.source import Source
 
 _EACH = frozenset({"each", "forEach", "onEach"})
-_MAKERS = frozenset(
+MAKERS = frozenset(
     {"listOf", "mutableListOf", "arrayOf", "setOf", "linkedSetOf", "sequenceOf", "arrayListOf"}
     | {"mapOf", "mutableMapOf", "linkedMapOf", "hashMapOf"}
 )
@@ -117,7 +117,7 @@ class _Unroller:
         if loop.name == "for":
             names, tokens = self.header(loop.args)
         elif parts[-1] in _EACH and len(parts) == 2:
-            if parts[0] == "[]" or parts[0] in _MAKERS:
+            if parts[0] == "[]" or parts[0] in MAKERS:
                 tokens = loop.args
             elif parts[0] in self.declared:
                 tokens = _inner(self.declared[parts[0]])
@@ -324,7 +324,7 @@ def _inner(tokens: Sequence[Token]) -> list[Token] | None:
     if at < 0 or tokens[-1].text not in ("]", ")"):
         return None
     before = [token.text for token in tokens[:at]]
-    if (before and before[0] not in _MAKERS) or (not before and tokens[at].text != "["):
+    if (before and before[0] not in MAKERS) or (not before and tokens[at].text != "["):
         return None
     return tokens[at + 1 : -1]
 

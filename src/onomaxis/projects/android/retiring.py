@@ -9,6 +9,7 @@ import re
 from collections.abc import Iterator
 
 from onomaxis.formats.gradle import Script
+from onomaxis.formats.gradle_loops import MAKERS
 from onomaxis.formats.gradle_statements import Statement, literal_text
 from onomaxis.formats.lexer import GROOVY, KOTLIN, Token, tokens
 from onomaxis.formats.source import Source
@@ -63,9 +64,12 @@ def _is_a_branch(script: Script, item: Statement) -> bool:
 
 
 def _item_span(script: Script, token: Token) -> tuple[int, int] | None:
-    """Return the span of the item that a literal begins in its list or map; None where it is in none."""
-    found = _tokens(script)
-    at = next((index for index, item in enumerate(found) if item.start == token.start), -1)
+    """Return the span of the item of a list or map that a literal begins, or is given to; None where it is in none.
+
+    An item that has lines of its own goes with them.
+    """
+    found = [item for item in _tokens(script) if item.kind != "newline"]
+    at = _item_start(found, next((index for index, item in enumerate(found) if item.start == token.start), -1))
     depth, end = 0, at
     while 0 <= end < len(found):
         mark = found[end].text if found[end].kind == "mark" else ""
@@ -76,11 +80,44 @@ def _item_span(script: Script, token: Token) -> tuple[int, int] | None:
     before = found[at - 1] if at > 0 else None
     if at < 0 or end >= len(found) or before is None or before.text not in (",", "(", "["):
         return None
+    start = found[at].start
     if found[end].text == ",":  # with the comma behind it, up to the next item
+        whole = lines_of(script.source, start, found[end].end)
+        if whole[0] < start:
+            return whole
         following = found[end + 1].start if end + 1 < len(found) else found[end].end
-        return token.start, following
+        return start, following
     # the last one: with the comma before it
     return (before.start if before.text == "," else before.end), found[end - 1].end
+
+
+def _item_start(found: list[Token], at: int) -> int:
+    """Return where the item begins that a token is in: before its key, and the calls that it is given to."""
+    while at > 0:
+        if at > 1 and found[at - 1].text in ("to", ":"):
+            at -= 2
+            continue
+        depth, opening = 0, at - 1
+        while opening >= 0:
+            mark = found[opening].text if found[opening].kind == "mark" else ""
+            depth += (mark in (")", "]", "}")) - (mark in ("(", "[", "{"))
+            if depth < 0:
+                break
+            opening -= 1
+        called = found[opening - 1] if opening > 0 else None
+        if (
+            opening < 0
+            or found[opening].text != "("
+            or called is None
+            or called.kind != "name"
+            or called.text in MAKERS
+        ):
+            return at
+        at = opening - 1
+        while at > 1 and found[at - 1].text == ".":
+            at -= 2
+        at -= 1 if at and found[at - 1].text == "new" else 0
+    return at
 
 
 def lines_of(source: Source, start: int, end: int) -> tuple[int, int]:
