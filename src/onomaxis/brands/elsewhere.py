@@ -25,8 +25,8 @@ _BRACES = late.compile(r"[{}]")
 _MOST = 3
 
 
-def named_elsewhere(tree: Tree, siblings: Sequence[str], new: str, apart: Sequence[str] = ()) -> Iterator[Note]:
-    """Yield the places that name most of a new flavor's siblings alike, and not the new one; none in files *apart*.
+def named_elsewhere(tree: Tree, siblings: Sequence[str], new: str) -> Iterator[Note]:
+    """Yield the places that name most of a new flavor's siblings alike, and not the new one.
 
     Alike is what stands beside others in a line, and lines that say the same of one flavor each.
     """
@@ -36,7 +36,7 @@ def named_elsewhere(tree: Tree, siblings: Sequence[str], new: str, apart: Sequen
     first = [name.casefold().encode() for name in siblings]
     own = own_files(tree)
     for path in tree.files:
-        if not _LOOKED_AT.search(path) or path in own or path in apart or group.mentions(path):
+        if not _LOOKED_AT.search(path) or path in own or group.mentions(path):
             continue
         data = tree.read(path) or b""
         folded = flat(data).lower() if len(data) <= _LONGEST else b""

@@ -105,9 +105,5 @@ def _clashing(subject: Subject) -> set[str]:
         names for names in by_id.values() if len(names - {""}) > 1 or (subject.platform != "ios" and len(names) > 1)
     ]
     shared = {variant for variants in several for variant in variants}
-    return {
-        flavor.casefold()
-        for flavor in ("", *subject.flavors)
-        for variant in shared
-        if same_flavor(variant, flavor) or flavor in made_of(variant, subject.flavors)
-    }
+    parts = {part for variant in shared for part in (variant, *made_of(variant, subject.flavors))}
+    return {flavor.casefold() for flavor in ("", *subject.flavors) for part in parts if same_flavor(part, flavor)}

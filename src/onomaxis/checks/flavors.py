@@ -14,7 +14,7 @@ from onomaxis.checks.registry import check
 from onomaxis.errors import FormatError
 from onomaxis.formats.source import Source, flat
 from onomaxis.icons.standing import has_own_icon
-from onomaxis.model import ShippedApp, same_flavor
+from onomaxis.model import ShippedApp
 from onomaxis.needles import Needles
 from onomaxis.projects.occurrences import occurrences
 from onomaxis.surveys.survey import kind_of, own_files
@@ -105,9 +105,10 @@ def listed(context: Context) -> Iterator[Finding]:
     if file is None:
         return
     flavored = [subject for subject in context.named if subject.flavors]
+    apart = {id(subject): _apart(context, subject) for subject in flavored}
     for flavor in file.flavors:
         for subject in flavored:
-            if not _varied(context, subject, flavor):
+            if flavor.casefold() in apart[id(subject)]:
                 continue
             if not of_flavor([subject], subject.platform, flavor):
                 line = file.line("flavors", flavor)
@@ -122,17 +123,15 @@ def listed(context: Context) -> Iterator[Finding]:
                 yield Finding(UNLISTED, said, at(value) or ((file.path, 1),), flavor)
 
 
-def _varied(context: Context, subject: Subject, flavor: str) -> bool:
-    """Tell whether a build varies what a flavor varies elsewhere: its dimension is not all that one lacks."""
+def _apart(context: Context, subject: Subject) -> set[str]:
+    """Return the flavors of dimensions that a build does not vary at all, while it varies another one of theirs."""
+    found: set[str] = set()
     for other in context.named:
         dimensions = kind_of(other.project).dimensions(other.project, context.tree, other.module)
-        mine = next((named for name, named in dimensions.items() if same_flavor(name, flavor)), "")
-        if mine and len(set(dimensions.values())) > 1:
-            beside = [name for name, named in dimensions.items() if named == mine]
-            elsewhere = [name for name in dimensions if name not in beside]
-            if not any(subject.of(name) for name in beside) and any(subject.of(name) for name in elsewhere):
-                return False
-    return True
+        known = {dimension for name, dimension in dimensions.items() if dimension and subject.of(name)}
+        if known:
+            found |= {name.casefold() for name, dimension in dimensions.items() if dimension not in ("", *known)}
+    return found
 
 
 @check(ALIKE)
@@ -264,13 +263,16 @@ def own_icons(context: Context) -> Iterator[Finding]:
     own = {(home.platform, home.flavor.casefold()) for home in homes if has_own_icon(context.tree, home)}
     for subject in context.named or context.subjects:
         varied = kind_of(subject.project).dimensions(subject.project, context.tree, subject.module)
-        every = [flavor for flavor in subject.flavors if (subject.platform, flavor.casefold()) in own]
-        for flavor in subject.flavors if every else ():
-            having = [other for other in every if varied.get(other, "") == varied.get(flavor, "")]
-            if not having:
+        having: dict[str, str] = {}  # by dimension, the first that has one
+        for flavor in subject.flavors:
+            if (subject.platform, flavor.casefold()) in own:
+                having.setdefault(varied.get(flavor, ""), flavor)
+        for flavor in subject.flavors if having else ():
+            other = having.get(varied.get(flavor, ""))
+            if other is None or (subject.platform, flavor.casefold()) in own:
                 continue
             listed = context.file is None or context.file.named(flavor) in context.file.flavors
             ids = subject.value(flavor, "id")
-            if flavor not in having and listed and ids and ids.text != (subject.text("", "id") or ""):
-                said = f"{called(subject.platform, flavor)} has no icon of its own, {having[0]} has"
+            if listed and ids and ids.text != (subject.text("", "id") or ""):
+                said = f"{called(subject.platform, flavor)} has no icon of its own, {other} has"
                 yield Finding(DEFAULT_ICON, said, at(ids), flavor)

@@ -293,7 +293,8 @@ def _unfilled(reader: ModuleReader, flavor: Flavor) -> Iterator[Note]:
     lacking = set.intersection(*told) - general - {label} if told else set()
     if lacking:
         names = ", ".join(sorted(name for _, name in lacking))
-        said = f"{', '.join(siblings)} fill in {names}; {flavor.name} does not yet"
+        shown = ", ".join(siblings[:3]) + (f" and {len(siblings) - 3} more" if len(siblings) > 3 else "")
+        said = f"{shown} fill in {names}; {flavor.name} does not yet"
         yield Note(reader.module.file.path, said)
 
 

@@ -5,6 +5,7 @@ Source: developer.android.com, "<activity>", android:label.
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterator
 from typing import NamedTuple
 
@@ -47,7 +48,7 @@ def launcher_labels(reader: ModuleReader, flavor: Flavor, old: str, text: str) -
         shown = dict(names).get(flavor.locale, value)
         if shown.text == text or not (entry.only or shown.text == old):
             continue
-        if not flavor.locale and _is_own(reader, entry, name, value):
+        if not flavor.locale and _is_own(reader, entry, value):
             draft.edits.append(place_edit(reader.tree, value.place, text, Facet.DISPLAY_NAME))
         else:
             draft.join(_written(reader, entry, Flavor(flavor.module, name, flavor.locale), text))
@@ -68,12 +69,17 @@ def _entries(reader: ModuleReader, variant: Variant) -> Iterator[Entry]:
     yield from (Entry(manifest, label, len(components) == 1) for manifest, label in found.values())
 
 
-def _is_own(reader: ModuleReader, entry: Entry, flavor: str, value: Value) -> bool:
+def _is_own(reader: ModuleReader, entry: Entry, value: Value) -> bool:
     """Tell whether a label stands in one place, which no other flavor takes its own from."""
-    others = [Variant(()), *(Variant((name,)) for name in flavor_names(reader.module) if name != flavor)]
-    labels = [reader.label(entry.manifest, entry.label, variant)[0] for variant in others]
-    places = {(label.place.file, label.place.start) for label in labels if label is not None}
-    return len(value.pieces) == 1 and (value.place.file, value.place.start) not in places
+
+    def takers() -> Counter[tuple[str, int]]:
+        variants = [Variant(()), *(Variant((name,)) for name in flavor_names(reader.module))]
+        labels = (reader.label(entry.manifest, entry.label, variant)[0] for variant in variants)
+        return Counter((label.place.file, label.place.start) for label in labels if label is not None)
+
+    key = ("launcher labels", reader.module.folder, entry.manifest.path, entry.label.start)
+    counted = reader.tree.kept(key, takers)  # asked for each flavor of many
+    return len(value.pieces) == 1 and counted[value.place.file, value.place.start] == 1
 
 
 def _written(reader: ModuleReader, entry: Entry, flavor: Flavor, text: str) -> Draft:
