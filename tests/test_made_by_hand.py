@@ -335,3 +335,20 @@ def test_the_app_itself_is_not_missed_where_there_are_flavors_alone(tmp_path: Pa
     """The list shows no hole for the app itself on a platform that builds nothing without a flavor."""
     done = onomaxis("flavor", "list", files(tmp_path, grown()))
     assert done.code == 0 and "missing" not in done.out and "Missing" not in done.out
+
+
+@pytest.mark.parametrize("codec", ["utf-8", "utf-8-sig", "utf-16"])
+@pytest.mark.parametrize("newline", ["\n", "\r\n"], ids=["lf", "crlf"])
+def test_copies_of_settings_in_any_encoding(tmp_path: Path, codec: str, newline: str) -> None:
+    """What stands around the names in a sibling's file is copied byte for byte, in the file's own encoding."""
+    root = files(tmp_path, grown())
+    text = '// Möwe {0}\n#include "Größe.xcconfig"\n#include? "Übrige-{0}.xcconfig"\nBUNDLE_ID = org.lendspan.{0} // ключ\nDISPLAY_NAME = {1} App\nMOTTO = Für {2}\n'
+    (root / "ios/Flutter/Größe.xcconfig").write_text("SIZE = 3\n")
+    for name in BRANDS:
+        held = text.format(name, name.title(), "alle").replace("\n", newline)
+        (root / f"ios/Flutter/{name}.xcconfig").write_bytes(held.encode(codec))
+    done = onomaxis("flavor", "add", "pennywick", root, *ADDED)
+    assert done.code == 0, done.err
+    made = (root / "ios/Flutter/pennywick.xcconfig").read_bytes()
+    assert made.decode(codec) == text.format("pennywick", "Pennywick", "alle").replace("\n", newline).replace("// Möwe pennywick", "// Möwe alderbank")
+    assert apps(root)["ios", "pennywick"] == ("org.lendspan.pennywick", "Pennywick App")

@@ -151,7 +151,8 @@ def _copied(
     for item in file.statements:
         if isinstance(item, Include):
             start = file.source.view.index('"', item.position) + 1
-            cuts.append((start, start + len(item.path), _include(tree, old, path, item.path, paths, copies, new)))
+            end = file.source.view.index('"', start)
+            cuts.append((start, end, _include(tree, old, path, item.path, paths, copies, new)))
         elif (text := copies.renamed(item.value, new)) is not None:
             cuts.append((item.start, item.end, encode("xcconfig", text)))
             keys.add(item.name)
