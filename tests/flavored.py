@@ -10,7 +10,7 @@ import random
 from dataclasses import dataclass, field
 
 from compositions import NS, STARTS, encoded, plist
-from xcode import pbxproj
+from xcode import pbxproj, standing_on
 
 BRANDS = {"alderbank": ("org.lendspan.alderbank", "Alderbank"), "mossgate": ("org.lendspan.mossgate", "Mossgate")}
 App = tuple[str, str, str, str]  # platform, flavor, ID, name
@@ -148,7 +148,22 @@ def apple(p: Flavored, folder: str, target: str, version: dict[str, str]) -> Non
             "ASSETCATALOG_COMPILER_APPICON_NAME": f"AppIcon-{flavor}",
         }
     at = f"{folder}/" if folder else ""
+    level = p.pick("files", "none", "target", "project", "each configuration's") if alone else "none"
+    if level != "none":
+        for flavor, (id_, shown) in BRANDS.items():
+            p.put(f"{at}Config/{flavor}.xcconfig", f"BRAND = {id_}\nSHOWN = {shown}\nHOST = https:/$()/{flavor}.example\n", p.pick("settings", "utf-8", "crlf"))
+            for type_ in types if level == "each configuration's" else ():
+                p.put(f"{at}Config/{type_}-{flavor}.xcconfig", f'#include "{flavor}.xcconfig"\nKIND = {type_}\n')
+        for (type_, _), name in names.items():
+            del settings[name]["SHOWN"]
+            settings[name]["PRODUCT_BUNDLE_IDENTIFIER"] = "$(BRAND)" + (debug if type_ == "Debug" else "")
     text = pbxproj(p.configurations, {"SDKROOT": "iphoneos"}, {target: ("app", {"*": base, **settings})}, {target: target})
+    if level != "none":
+        bases = {
+            name: f"Config/{type_}-{flavor}.xcconfig" if level == "each configuration's" else f"Config/{flavor}.xcconfig"
+            for (type_, flavor), name in names.items()
+        }
+        text = standing_on(text, bases, 1 if level == "target" else 0)
     release = names["Release", next(iter(BRANDS))]
     text = text if plain else text.replace("defaultConfigurationName = Release;", f'defaultConfigurationName = "{release}";')
     p.put(f"{at}{target}.xcodeproj/project.pbxproj", text)

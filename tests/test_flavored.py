@@ -104,7 +104,7 @@ def test_a_configuration_that_is_spoiled(seed: str) -> None:
     text = project.files[path].decode()
     id_, shown = dice.choice(list(BRANDS.values()))
     wanted = dice.choice([rf"= \"?{re.escape(id_)}(?:\.debug)?\"?;", rf"SHOWN = {shown};", "APPICON_NAME = [^;]*;"])
-    hit = dice.choice(list(re.finditer(wanted, text)))
+    hit = dice.choice(list(re.finditer(wanted, text)) or list(re.finditer("APPICON_NAME = [^;]*;", text)))
     wrong = re.sub(r"= [^;]*AppIcon[^;]*;", "= Stray;", hit[0].replace(id_, "org.stray.app").replace(shown, "Stray"))
     spoiled = text[: hit.start()] + wrong + text[hit.end() :]
     off = tree.overlay({path: spoiled.encode()}, ())

@@ -11,7 +11,7 @@ import pytest
 from compositions import plist
 from conftest import files, onomaxis, snapshot
 from onomaxis.identity.schema import NAME
-from xcode import pbxproj
+from xcode import pbxproj, standing_on
 
 BRANDS = ("alderbank", "mossgate")
 KINDS = ("Debug", "Release", "Profile")
@@ -92,17 +92,10 @@ def grown(order: tuple[str, str] = ("env", "brand"), level: str = "target") -> d
         {"SDKROOT": "iphoneos"},
         {"Runner": ("app", {"*": {"INFOPLIST_FILE": "Runner/Info.plist", "PRODUCT_BUNDLE_IDENTIFIER": "$(BUNDLE_ID)", "PRODUCT_NAME": "Runner"}, **own})},
     )
-    for at, name in enumerate(names):
-        flavor = name.partition("-")[2]
-        key = f"C{0 if level == 'project' else 1:03d}{at:03d}" if level == "target" else f"C{at:03d}"
-        start = text.index(f"\t\t{key} ")
-        isa = text.index("isa = XCBuildConfiguration;\n", start) + len("isa = XCBuildConfiguration;\n")
-        text = f"{text[:isa]}\t\t\tbaseConfigurationReference = FF{flavor} /* {flavor}.xcconfig */;\n{text[isa:]}"
     for name in BRANDS:
-        reference = f'\t\tFF{name} = {{isa = PBXFileReference; lastKnownFileType = text.xcconfig; path = Flutter/{name}.xcconfig; sourceTree = "<group>"; }};\n'
-        text = text.replace("\t\tG000 = {", f"{reference}\t\tG000 = {{")
         found |= {f"ios/Flutter/{name}.xcconfig": settings(name), f"lib/main_{name}.dart": entry(name)}
-    found["ios/Runner.xcodeproj/project.pbxproj"] = text.replace("children = ()", "children = (FFalderbank, FFmossgate)")
+    bases = {name: f"Flutter/{name.partition('-')[2]}.xcconfig" for name in names}
+    found["ios/Runner.xcodeproj/project.pbxproj"] = standing_on(text, bases, 1 if level == "target" else 0)
     return found
 
 
@@ -138,7 +131,7 @@ def test_a_brand_beside_its_siblings(tmp_path: Path, order: tuple[str, str], lev
         "API_HOST = https:/$()/api.pennywick.example\n", host
     )
     project = (root / "ios/Runner.xcodeproj/project.pbxproj").read_text()
-    assert project.count("pennywick.xcconfig */;") == 3 and project.count("FFalderbank /*") == 3
+    assert project.count("pennywick.xcconfig */;") == 3 and project.count("alderbank.xcconfig */;") == 3
     assert (root / "lib/main_pennywick.dart").read_text() == entry("pennywick")
     assert launch("pennywick") in (root / ".vscode/launch.json").read_text() and not (root / ".run").exists()
     notes = " ".join(done.json["notes"])

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 
 PRODUCTS = {
@@ -98,3 +99,24 @@ def pbxproj(
         listed(f"L{at:03d}", mine)
     lines.extend(["\t};", "\trootObject = P000;", "}", ""])
     return "\n".join(lines)
+
+
+def standing_on(text: str, files: Mapping[str, str], target: int = 0) -> str:
+    """Return a project file whose configurations stand each on a file of its own: configuration to path.
+
+    *target* is the number of the target whose they are, from one; the project's own for nothing.
+    """
+    names = list(dict.fromkeys(files.values()))
+    keys = {path: f"E{number:03d}" for number, path in enumerate(names)}
+    lead = f"C{target:03d}" if target else "C"
+    for name, path in files.items():
+        start = re.search(rf"\t\t{lead}\d{{3}} /\* {re.escape(name)} \*/ = {{\n\t\t\tisa = XCBuildConfiguration;\n", text)
+        assert start is not None, name
+        line = f"\t\t\tbaseConfigurationReference = {keys[path]} /* {path.rpartition('/')[2]} */;\n"
+        text = text[: start.end()] + line + text[start.end() :]
+    references = "".join(
+        f'\t\t{key} = {{isa = PBXFileReference; lastKnownFileType = text.xcconfig; path = {quoted(path)}; sourceTree = "<group>"; }};\n'
+        for path, key in keys.items()
+    )
+    head, group, rest = text.partition("\t\tG000 = {")
+    return head + references + group + re.sub(r"children = \(", f"children = ({', '.join(keys.values())}, ", rest, count=1).replace(", )", ")", 1)

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Sequence, Set
 
 from onomaxis.formats.escapes import encode
-from onomaxis.formats.openstep import Array, Text
+from onomaxis.formats.openstep import Array, Node, Text
 from onomaxis.formats.plist import Plist, PlistString
 from onomaxis.formats.source import Source
 from onomaxis.formats.xcconfig import Include, parse_xcconfig
@@ -40,9 +40,7 @@ def retire_flavor(project: XcodeProject, tree: Tree, target: str, flavor: str) -
         removed += mine
         kept += [item for item in configurations if item not in mine]
         node = project.object(listed).get("buildConfigurations")
-        items = node.items if isinstance(node, Array) else []
-        gone = {item.id for item in mine}
-        spans += [_item_span(source, item) for item in items if isinstance(item, Text) and item.value in gone]
+        spans += _items_out(source, node, {item.id for item in mine})
         spans += [line_span(source, entries[item.id].key.start, entries[item.id].end) for item in mine]
         default = project.object(listed).get("defaultConfigurationName")
         if isinstance(default, Text) and default.value in {item.name for item in mine}:
@@ -56,10 +54,11 @@ def retire_flavor(project: XcodeProject, tree: Tree, target: str, flavor: str) -
         return draft
     names = {item.name for item in removed}
     files = _configuration_files(project, tree, removed, kept, flavor)
-    for key, path in project.paths.items():
-        if path in files and key in entries and isa(entries[key]) == "PBXFileReference":
-            spans.append(line_span(source, entries[key].key.start, entries[key].end))
-            spans += [_item_span(source, item) for item in _members(project, key)]
+    named = (key for key, path in project.paths.items() if path in files and key in entries)
+    references = {key for key in named if isa(entries[key]) == "PBXFileReference"}
+    spans += [line_span(source, entries[key].key.start, entries[key].end) for key in references]
+    for holder in project.objects.values() if references else ():
+        spans += _items_out(source, holder.get("children"), references)
     files += list(schemes_of(tree, project, names))
     files += list(_icons_of(tree, project, removed, kept, flavor))
     draft.edits += [Edit(project.path, source.offset(a), source.offset(b), b"") for a, b in dict.fromkeys(spans)]
@@ -89,23 +88,21 @@ def _next_default(project: XcodeProject, default: Text, flavor: str, others: Seq
     )
 
 
-def _item_span(source: Source, item: Text) -> tuple[int, int]:
-    """Return the span of an array's item with its comment, its comma and, where it stands alone, its line."""
-    start, end = line_span(source, item.start, item.end)
-    if (start, end) != (item.start, item.end):
-        return start, end
-    before = re.compile(r",[ \t]*\Z").search(source.view, max(0, start - 8), start)
+def _items_out(source: Source, node: Node | None, gone: Set[str]) -> Iterator[tuple[int, int]]:
+    """Yield the spans that take items out of an array: each with its comment, its comma and a line of its own."""
+    items = node.items if isinstance(node, Array) else []
     comment = r"[ \t]*(?:/\*[^*]*\*/)?"
-    after = re.compile(comment if before else rf"{comment}(?:[ \t]*,[ \t]*)?").match(source.view, end)
-    return before.start() if before else start, after.end() if after else end
-
-
-def _members(project: XcodeProject, key: str) -> Iterator[Text]:
-    """Yield where groups list an object."""
-    for node in project.objects.values():
-        children = node.get("children")
-        if isinstance(children, Array):
-            yield from (item for item in children.items if isinstance(item, Text) and item.value == key)
+    stays = False  # one before it stays: the comma between the two goes, else the one behind
+    for item in items:
+        if not isinstance(item, Text) or item.value not in gone:
+            stays = True
+            continue
+        start, end = line_span(source, item.start, item.end)
+        if (start, end) == (item.start, item.end):
+            before = re.compile(r",[ \t]*\Z").search(source.view, max(0, start - 8), start) if stays else None
+            after = re.compile(comment if before else rf"{comment}(?:[ \t]*,[ \t]*)?").match(source.view, end)
+            start, end = before.start() if before else start, after.end() if after else end
+        yield start, end
 
 
 def _included(tree: Tree, files: Sequence[str], flavor: str) -> Iterator[str]:
