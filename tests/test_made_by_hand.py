@@ -345,3 +345,29 @@ def test_copies_of_settings_in_any_encoding(tmp_path: Path, codec: str, newline:
     made = (root / "ios/Flutter/pennywick.xcconfig").read_bytes()
     assert made.decode(codec) == text.format("pennywick", "Pennywick", "alle").replace("\n", newline).replace("// Möwe pennywick", "// Möwe alderbank")
     assert apps(root)["ios", "pennywick"] == ("org.lendspan.pennywick", "Pennywick App")
+
+
+def test_source_sets_of_a_multiplatform_module(tmp_path: Path) -> None:
+    """What a flavor says below its multiplatform source set is read, written in its place, and goes with the flavor."""
+    script = GRADLE.format(order='"brand"', brands=BRAND.format("alderbank", "x").replace('            resValue "string", "app_name", "x"\n', "")).replace(
+        "flutter.versionCode", "3"
+    )
+    script = script.replace(
+        '        dev {\n            dimension "env"\n            applicationIdSuffix ".dev"\n        }\n        prod {\n            dimension "env"\n        }\n',
+        "",
+    )
+    strings = '<resources>\n    <string name="app_name">{}</string>\n</resources>\n'
+    contents = {
+        "settings.gradle": "include ':app'\n",
+        "app/build.gradle": script.replace("flutter.versionName", '"1.0"'),
+        "app/src/androidMain/AndroidManifest.xml": MANIFEST,
+        "app/src/androidMain/res/values/strings.xml": strings.format("Lend"),
+        "app/src/androidAlderbank/res/values/strings.xml": strings.format("Alderbank"),
+    }
+    root = files(tmp_path, contents)
+    assert apps(root) == {("android", "alderbank"): ("org.lendspan.alderbank", "Alderbank")}
+    done = onomaxis("rename", root, "--flavor", "alderbank", "--name", "Alder")
+    assert done.code == 0, done.err
+    assert "Alder<" in (root / "app/src/androidAlderbank/res/values/strings.xml").read_text()
+    assert onomaxis("flavor", "retire", "alderbank", root).code == 0
+    assert not (root / "app/src/androidAlderbank").exists() and (root / "app/src/androidMain").exists()

@@ -42,6 +42,11 @@ _OTHER_MAIN = ("src/androidMain/", "")
 PLACEHOLDER = late.compile(r"\$\{([\w.-]+)\}", re.ASCII)
 
 
+def _of_several(source_set: str) -> str:
+    """Return what a source set is called in a multiplatform module (kotlinlang.org, "Android source set layout")."""
+    return f"android{source_set[:1].upper()}{source_set[1:]}"
+
+
 def _parts(text: str) -> Iterator[tuple[str, str]]:
     """Yield the stretches of a text, each with the placeholder behind it (empty behind the last)."""
     at = 0
@@ -265,7 +270,8 @@ class NameReader:
     def manifest(self, source_set: str) -> Manifest | None:
         """Return the parsed manifest of a source set."""
         if source_set not in self._manifests:
-            paths = [join(self.module.folder, f"src/{source_set}/AndroidManifest.xml")]
+            folders = [f"src/{source_set}", f"src/{_of_several(source_set)}"]
+            paths = [join(self.module.folder, f"{folder}/AndroidManifest.xml") for folder in folders]
             if source_set == "main":
                 chosen = self.module.find("sourceSets", "main", "manifest", "srcFile")
                 named = next((text for t in (chosen.value if chosen else ()) if (text := literal_text([t]))), "")
@@ -284,7 +290,7 @@ class NameReader:
         """Return the strings of a module's source set."""
         key = (module.folder, source_set)
         if key not in self._tables:
-            folders = [join(module.folder, f"src/{source_set}/res")]
+            folders = [join(module.folder, f"src/{name}/res") for name in (source_set, _of_several(source_set))]
             for item in module.settings("sourceSets", source_set, "res"):
                 folders += [join(module.folder, text) for token in item.value if (text := literal_text([token]))]
             if source_set == "main":

@@ -182,7 +182,7 @@ def _source_sets(reader: ModuleReader, flavor: str) -> list[str]:
     mine = []
     for name in sorted(found):
         rest = name[len(flavor) :]
-        starts = name == flavor or (name.startswith(flavor) and rest[:1].isupper())
+        starts = name in (flavor, f"android{capital}") or (name.startswith(flavor) and rest[:1].isupper())
         longer = any(name.startswith(other) for other in others if len(other) > len(flavor) and starts)
         tests = re.match(rf"(?:test|androidTest){re.escape(capital)}(?=[A-Z]|\Z)", name)
         within = any(name.startswith(other) for other in others) and re.search(
