@@ -371,3 +371,26 @@ def test_source_sets_of_a_multiplatform_module(tmp_path: Path) -> None:
     assert "Alder<" in (root / "app/src/androidAlderbank/res/values/strings.xml").read_text()
     assert onomaxis("flavor", "retire", "alderbank", root).code == 0
     assert not (root / "app/src/androidAlderbank").exists() and (root / "app/src/androidMain").exists()
+
+
+@pytest.mark.parametrize("place", ["file", "project file"])
+def test_settings_that_siblings_have(tmp_path: Path, place: str) -> None:
+    """Made from plain configurations, a new flavor lacks what all others state: it is said, but for what it gets."""
+    names = ["Debug", "Release", *(f"{kind}-{name}" for name in BRANDS for kind in ("Debug", "Release"))]
+    own: dict[str, dict[str, str]] = {name: {} for name in names}
+    for name in names:
+        brand = name.partition("-")[2]
+        own[name] = {"PRODUCT_BUNDLE_IDENTIFIER": f"org.lendspan.{brand or 'app'}", "SHOWN": brand.title() or "Lend"}
+        own[name] |= {"API_HOST": f"{brand}.example", "KEY": "k"} if brand and place == "project file" else {}
+    text = pbxproj(names, {}, {"Lend": ("app", {"*": {"INFOPLIST_FILE": "Info.plist"}, **own})})
+    contents = {"Info.plist": plist({"CFBundleDisplayName": "$(SHOWN)", "Host": "$(API_HOST)"})}
+    if place == "file":
+        contents |= {f"Config/{name}.xcconfig": f"API_HOST = {name}.example\nKEY = k\n" for name in BRANDS}
+        text = standing_on(text, {name: f"Config/{name.partition('-')[2]}.xcconfig" for name in names if "-" in name}, 1)
+    root = files(tmp_path, {**contents, "Lend.xcodeproj/project.pbxproj": text})
+    done = onomaxis("flavor", "add", "pennywick", root, *ADDED)
+    assert done.code == 0, done.err
+    assert [note for note in done.json["notes"] if "does not yet" in note] == [
+        "Lend.xcodeproj/project.pbxproj: alderbank, mossgate say API_HOST, KEY; pennywick does not yet"
+    ]
+    assert apps(root)["ios", "pennywick"] == ("org.lendspan.pennywick", "Pennywick App")

@@ -14,7 +14,7 @@ from onomaxis.model import Edit, Facet, Note
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.ios.flavors.common_file import said_in_files
-from onomaxis.projects.ios.flavors.copies import Copies, copies_of, settings_of
+from onomaxis.projects.ios.flavors.copies import Copies, copies_of, settings_of, unsaid
 from onomaxis.projects.ios.flavors.naming import new_names
 from onomaxis.projects.ios.flavors.pods import podfile_told
 from onomaxis.projects.ios.flavors.schemes import model_scheme, plain_scheme, scheme_name, with_configurations
@@ -84,6 +84,8 @@ class Adding:
             self._create(copy.path, copy.data)
         self.carriers = set(self._carriers(base))
         named = self.named(app)
+        carried = {*named, *self.carriers}
+        self.draft.notes += unsaid(self.project, app, self.reader, self.new, carried)
         files = self._files(app)
         copied = {old: self._referenced(copy.path) for old, copy in self.copies.files.items()}
         self.refer()

@@ -8,15 +8,15 @@ from __future__ import annotations
 
 import posixpath
 import re
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence, Set
 from typing import NamedTuple
 
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.xcconfig import Include, Setting, parse_xcconfig
 from onomaxis.model import Note, Value
 from onomaxis.projects.ios.flavors.common_file import included_files
-from onomaxis.projects.ios.flavors.shared import NewFlavor, begins, recut
-from onomaxis.projects.ios.project_file import Target, XcodeProject, flavor_of
+from onomaxis.projects.ios.flavors.shared import BRAND_ID, BRAND_NAME, NewFlavor, begins, recut
+from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject, flavor_of
 from onomaxis.projects.ios.targets import TargetReader
 from onomaxis.projects.run_lists import snake
 from onomaxis.tree import Tree, join, parent
@@ -179,6 +179,29 @@ def _varies(app: Target, reader: TargetReader, names: set[str], key: str, text: 
     said = [found[0].text for item in others if (found := reader.table(app, item).define(key)) is not None]
     told = text.replace("$()", "")
     return bool(told) and "$" not in told and (not others or any(other != told for other in said))
+
+
+def unsaid(
+    project: XcodeProject, app: Target, reader: TargetReader, new: NewFlavor, carried: Set[str]
+) -> Iterator[Note]:
+    """Say which settings all other flavors have, and neither the new one nor what it is made from.
+
+    What carries its ID and its name, *carried*, it gets.
+    """
+    siblings = [flavor for flavor in app.flavors() if flavor.casefold() != new.flavor.casefold()]
+    releases = [release for flavor in siblings if (release := app.release_of(flavor)) is not None]
+    models = [item for item in app.configurations if item.name in new.templates.values()]
+    if not releases or not models:
+        return
+
+    def said(item: Configuration) -> set[str]:
+        return {key for level in reader.table(app, item).levels[:-1] for key, found in level.items() if found}
+
+    release = next((item for item in models if "release" in item.name.lower()), models[-1])
+    lacking = set.intersection(*map(said, releases)) - said(release) - {BRAND_ID, BRAND_NAME, *carried}
+    if lacking:
+        shown = ", ".join(siblings[:3]) + (f" and {len(siblings) - 3} more" if len(siblings) > 3 else "")
+        yield Note(project.path, f"{shown} say {', '.join(sorted(lacking))}; {new.flavor} does not yet")
 
 
 def settings_of(copies: Copies, new: NewFlavor, texts: Sequence[tuple[str, str]]) -> Iterator[tuple[str, str | None]]:
