@@ -245,3 +245,17 @@ def test_icons_are_compared_within_a_dimension(tmp_path: Path) -> None:
     done = onomaxis("icons", root, "--art", root / "art.svg", "--flavor", "mossgate", "--platform", "android")
     assert done.code == 0 and "names no icon set" not in done.err
     assert "FLAVOR07" not in codes(root)
+
+
+@ORDERS
+def test_an_identity_file_that_speaks_of_brands_alone(tmp_path: Path, order: tuple[str, str]) -> None:
+    """Environments that it does not list are not missed; a brand that it does not list is."""
+    root = files(tmp_path, project(order))
+    assert onomaxis("adopt", root).code == 0
+    text = (root / NAME).read_text()
+    text = "\n\n".join(part for part in text.split("\n\n") if not part.startswith(("[flavors.dev]", "[flavors.prod]")))
+    (root / NAME).write_text(text)
+    assert not {code for code in codes(root) if code.startswith("FLAVOR")}
+    assert onomaxis("stamp", root, "--json").json["files"] == []
+    (root / NAME).write_text("\n\n".join(part for part in text.split("\n\n") if not part.startswith("[flavors.mossgate]")))
+    assert {said.partition(":")[0] for said in codes(root)["FLAVOR02"]} == {"Android mossgate", "iOS mossgate"}

@@ -116,7 +116,11 @@ def listed(context: Context) -> Iterator[Finding]:
                     HOLE, f"{called(subject.platform, '')} has no flavor {flavor}", ((file.home(line), line),), flavor
                 )
     for subject in flavored:
+        dimensions = kind_of(subject.project).dimensions(subject.project, context.tree, subject.module)
+        spoken = {dimensions.get(flavor, "") for flavor in subject.flavors if file.lists(flavor)}
         for flavor in subject.flavors:
+            if spoken and dimensions.get(flavor, "") not in spoken:
+                continue  # the file speaks of brands, and this one is an environment, or a tier
             if file.named(flavor) not in file.flavors and file.flavors:
                 value = subject.value(flavor, "id")
                 said = f"{called(subject.platform, flavor)}: {file.path} has no [flavors.{flavor}]"
