@@ -13,8 +13,7 @@ from typing import NamedTuple
 from onomaxis.errors import FormatError, InputError
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.source import Source, flat
-from onomaxis.identity.schema import LEDGER as LEDGER_FILE
-from onomaxis.identity.schema import NAME as IDENTITY_FILE
+from onomaxis.identity.schema import LEDGER, NAME
 from onomaxis.model import WHOLE_FILE, Disagreement, Facet, Mention, Role, ShippedApp, Unresolved, Value
 from onomaxis.projects import kind_named, kinds_in
 from onomaxis.projects.kind import Kind
@@ -28,8 +27,8 @@ from onomaxis.workers import halved
 
 # Files of Onomaxis' own: no command but the one that each is for writes them.
 OWN_FILES = {
-    IDENTITY_FILE: "the identity file says so: change it there too, or onomaxis adopt --again",
-    LEDGER_FILE: "the ledger keeps what was published",
+    NAME: "the identity file says so: change it there too, or onomaxis adopt --again",
+    LEDGER: "the ledger keeps what was published",
 }
 # A shorter display name is too common in text to be searched for.
 SHORTEST_NAME = 3
@@ -37,17 +36,16 @@ SHORTEST_NAME = 3
 
 def own_files(tree: Tree) -> Mapping[str, str]:
     """Return the files of Onomaxis' own, those with brands among them, with what is said of each."""
-    return tree.kept("own files", lambda: {**OWN_FILES, **dict.fromkeys(_of_brands(tree), OWN_FILES[IDENTITY_FILE])})
+    return tree.kept("own files", lambda: {**OWN_FILES, **dict.fromkeys(_of_brands(tree), OWN_FILES[NAME])})
 
 
 def _of_brands(tree: Tree) -> set[str]:
     """Return the files of brands that the identity file includes; what of it is not right is told elsewhere."""
-    data = tree.read(IDENTITY_FILE) if tree.exists(IDENTITY_FILE) else None
-    if data is None:
+    if not tree.exists(NAME):
         return set()
     from onomaxis.identity.gathering import files_named
 
-    return files_named(IDENTITY_FILE, data, Beside(tree)) - {IDENTITY_FILE}
+    return files_named(NAME, tree.read(NAME) or b"", Beside(tree)) - {NAME}
 
 
 def written_forms(identifier: str) -> tuple[str, ...]:
