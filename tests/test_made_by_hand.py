@@ -394,3 +394,30 @@ def test_settings_that_siblings_have(tmp_path: Path, place: str) -> None:
         "Lend.xcodeproj/project.pbxproj: alderbank, mossgate say API_HOST, KEY; pennywick does not yet"
     ]
     assert apps(root)["ios", "pennywick"] == ("org.lendspan.pennywick", "Pennywick App")
+
+
+@pytest.mark.parametrize("level", ["target", "project"])
+@pytest.mark.parametrize("told", ["ID", "name"])
+def test_what_a_siblings_file_does_not_say(tmp_path: Path, level: str, told: str) -> None:
+    """Where the ID or the name stands in the project file, the new flavor's own file says it beside the copy."""
+    names = [f"{kind}-{name}" for name in BRANDS for kind in KINDS]
+    literal = {
+        name: {"PRODUCT_BUNDLE_IDENTIFIER": f"org.lendspan.{name.partition('-')[2]}"}
+        if told == "name"
+        else {"DISPLAY_NAME": f"{name.partition('-')[2].title()} App"}
+        for name in names
+    }
+    every = {"INFOPLIST_FILE": "Info.plist", **({"PRODUCT_BUNDLE_IDENTIFIER": "$(BUNDLE_ID)"} if told == "ID" else {})}
+    text = pbxproj(names, {}, {"Lend": ("app", {"*": every, **literal})})
+    text = standing_on(text, {name: f"Config/{name.partition('-')[2]}.xcconfig" for name in names}, 1 if level == "target" else 0)
+    contents = {"Info.plist": plist({"CFBundleDisplayName": "$(DISPLAY_NAME)"}), "Lend.xcodeproj/project.pbxproj": text}
+    for name in BRANDS:
+        said = f"BUNDLE_ID = org.lendspan.{name}\n" if told == "ID" else f"DISPLAY_NAME = {name.title()} App\n"
+        contents[f"Config/{name}.xcconfig"] = f"{said}HOST = {name}.example\n"
+    root = files(tmp_path, contents)
+    before, earlier = apps(root), snapshot(root)
+    done = onomaxis("flavor", "add", "pennywick", root, *ADDED)
+    assert done.code == 0, done.err
+    assert apps(root) == {**before, ("ios", "pennywick"): ("org.lendspan.pennywick", "Pennywick App")}
+    assert onomaxis("flavor", "retire", "pennywick", root).code == 0
+    assert {path: held for path, held in snapshot(root).items() if not path.startswith(".onomaxis")} == earlier

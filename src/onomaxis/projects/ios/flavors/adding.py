@@ -17,7 +17,7 @@ from onomaxis.projects.ios.flavors.common_file import said_in_files
 from onomaxis.projects.ios.flavors.copies import Copies, copies_of, settings_of, unsaid
 from onomaxis.projects.ios.flavors.naming import new_names
 from onomaxis.projects.ios.flavors.pods import podfile_told
-from onomaxis.projects.ios.flavors.schemes import model_scheme, plain_scheme, scheme_name, with_configurations
+from onomaxis.projects.ios.flavors.schemes import flavor_scheme
 from onomaxis.projects.ios.flavors.shared import BRAND_ID, BRAND_NAME, FALLBACK, Lists, NewFlavor, begins, recut
 from onomaxis.projects.ios.insertion import Insertion, line_span, object_entries
 from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject, flavor_of
@@ -80,14 +80,16 @@ class Adding:
         base = self._template_id(app)
         self.copies = copies_of(self.project, self.tree, app, self.reader, self.new)
         self.draft.notes += self.copies.notes
-        for copy in self.copies.files.values():
-            self._create(copy.path, copy.data)
         self.carriers = set(self._carriers(base))
         named = self.named(app)
         carried = {*named, *self.carriers}
         self.draft.notes += unsaid(self.project, app, self.reader, self.new, carried)
         files = self._files(app)
-        copied = {old: self._referenced(copy.path) for old, copy in self.copies.files.items()}
+        for copy in self.copies.files.values():
+            self._create(copy.path, copy.data)
+        listed_files = set(self.project.paths.values())  # what is only included needs no reference
+        copies = ((old, copy.path) for old, copy in self.copies.files.items() if old in listed_files)
+        copied = {old: self._referenced(path) for old, path in copies}
         self.refer()
         for listed, target, configurations in Lists(self.project):
             by_name = {item.name: item for item in configurations}
@@ -98,7 +100,7 @@ class Adding:
                     continue
                 key = self.identifier(listed, new)
                 settings = self._settings(target, by_name[old], base, app, named)
-                file = copied.get(by_name[old].base) or (files.get(old) if target is None else None)
+                file = (files.get(old) if target is None else None) or copied.get(by_name[old].base)
                 texts.append(self._copied(by_name[old], key, new, settings, file))
                 made.append((key, new))
             last = configurations[-1] if configurations else None
@@ -304,6 +306,14 @@ class Adding:
         if self.copies.files and all(self.copies.says(value) for text, value in wanted if text):
             return {}
         bases = {item.name: item.base for item in self.project.project_configurations.values()}
+        held = {bases.get(old, "") for old in self.new.templates.values()}
+        if held <= self.copies.files.keys():  # what the sibling's own file does not say is said in its copy
+            lines = [f"{BRAND_ID} = {self.new.id}"] if self.new.id and not self.copies.says(identity.id) else []
+            if self.new.name and not self.copies.says(identity.name):
+                lines.append(f"{BRAND_NAME} = {encode('xcconfig', self.new.name)}")
+            files = {old: copy.saying(lines) if old in held else copy for old, copy in self.copies.files.items()}
+            self.copies = self.copies._replace(files=files)
+            return {}
         used = [bases[old] for old in self.new.templates.values() if bases.get(old)]
         folder = parent(used[0]) if used else join(self.project.folder, "Flavors")
         newline = self.source.newline
@@ -311,7 +321,8 @@ class Adding:
         own = join(folder, f"{flavor}.xcconfig")
         lines = [f"// What {flavor} is called; its configurations refer to these."]
         lines += [f"{BRAND_ID} = {self.new.id}"] if self.new.id else []
-        lines += [f"{key} = $({BRAND_ID})" for key in sorted(self.carriers)] if self.new.id else []
+        copied = {key for copy in self.copies.files.values() for key in copy.keys}
+        lines += [f"{key} = $({BRAND_ID})" for key in sorted(self.carriers - copied)] if self.new.id else []
         lines += [f"{BRAND_NAME} = {encode('xcconfig', self.new.name)}"] if self.new.name else []
         self._create(own, (newline.join(lines) + newline).encode())
         found: dict[str, tuple[str, str]] = {}
@@ -367,19 +378,7 @@ class Adding:
     def schemes(self, target: str, named: str) -> None:
         """Add a shared scheme: a copy of the app's, with the new configurations; a plain one where it has none."""
         app = next(item for item in self.project.targets if item.name == target)
-        model = model_scheme(self.tree, self.project, app, set(self.new.templates.values()))
-        folder = f"{parent(self.project.path)}/xcshareddata/xcschemes"
-        names = {old: new for new, old in self.new.templates.items()}
-        if model:
-            data = self.tree.read(model) or b""
-            label = model.rpartition("/")[2].removesuffix(".xcscheme")
-            own = scheme_name(self.tree, self.project, app.flavors(), label, self.new.flavor)
-            path = f"{parent(model)}/{named or own}.xcscheme"
-            content = with_configurations(data, names)
-        else:
-            own = scheme_name(self.tree, self.project, app.flavors(), target, self.new.flavor)
-            path = f"{folder}/{named or own}.xcscheme"
-            content = plain_scheme(self.project, app, names).encode()
+        path, content = flavor_scheme(self.tree, self.project, app, self.new, named)
         if self.tree.exists(path):
             self.draft.notes.append(Note(path, "the scheme exists and stays as it is"))
         else:

@@ -12,6 +12,7 @@ from collections.abc import Iterator, Mapping, Sequence, Set
 from typing import NamedTuple
 
 from onomaxis.formats.escapes import encode
+from onomaxis.formats.source import Source
 from onomaxis.formats.xcconfig import Include, Setting, parse_xcconfig
 from onomaxis.model import Note, Value
 from onomaxis.projects.ios.flavors.common_file import included_files
@@ -31,11 +32,19 @@ class Sibling(NamedTuple):
 
 
 class Copy(NamedTuple):
-    """A file of the new flavor: what it holds, the sibling's settings that it has as the new flavor's."""
+    """A file of the new flavor: what it holds, and the settings of it that hold the flavor's ID."""
 
     path: str
     data: bytes
     keys: frozenset[str]
+
+    def saying(self, lines: Sequence[str]) -> Copy:
+        """Return the copy with lines added at its end."""
+        source = Source.read(self.data)
+        text = source.text(0, len(source.view))
+        lead = "" if not text or text.endswith("\n") else source.newline
+        more = "".join(f"{line}{source.newline}" for line in lines)
+        return self._replace(data=self.data + source.raw(lead + more))
 
 
 class Copies(NamedTuple):
@@ -155,7 +164,7 @@ def _copied(
             cuts.append((start, end, _include(tree, old, path, item.path, paths, copies, new)))
         elif (text := copies.renamed(item.value, new)) is not None:
             cuts.append((item.start, item.end, encode("xcconfig", text)))
-            keys.add(item.name)
+            keys |= {item.name} if new.id and begins(text, new.id) else set()
         else:
             left.append((item.name, item.value))
     text = recut(file.source, 0, len(file.source.view), cuts)

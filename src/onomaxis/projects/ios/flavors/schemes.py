@@ -8,7 +8,7 @@ from collections.abc import Iterable, Iterator, Mapping
 from onomaxis import late
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.source import Source
-from onomaxis.projects.ios.flavors.shared import recut
+from onomaxis.projects.ios.flavors.shared import NewFlavor, recut
 from onomaxis.projects.ios.project_file import Target, XcodeProject
 from onomaxis.tree import Tree, parent
 
@@ -27,6 +27,19 @@ def model_scheme(tree: Tree, project: XcodeProject, app: Target, names: set[str]
             label = path.rpartition("/")[2].removesuffix(".xcscheme")
             found.append((label not in (app.name, project.name), path))
     return min(found)[1] if found else ""
+
+
+def flavor_scheme(tree: Tree, project: XcodeProject, app: Target, new: NewFlavor, named: str) -> tuple[str, bytes]:
+    """Return where a new flavor's scheme goes, called *named* or as its siblings' are, and what it holds."""
+    model = model_scheme(tree, project, app, set(new.templates.values()))
+    names = {old: fresh for fresh, old in new.templates.items()}
+    folder = parent(model) if model else f"{parent(project.path)}/xcshareddata/xcschemes"
+    label = model.rpartition("/")[2].removesuffix(".xcscheme") if model else app.name
+    name = named or scheme_name(tree, project, app.flavors(), label, new.flavor)
+    held = (
+        with_configurations(tree.read(model) or b"", names) if model else plain_scheme(project, app, names).encode()
+    )
+    return f"{folder}/{name}.xcscheme", held
 
 
 def scheme_name(tree: Tree, project: XcodeProject, flavors: Iterable[str], label: str, flavor: str) -> str:
