@@ -421,3 +421,20 @@ def test_what_a_siblings_file_does_not_say(tmp_path: Path, level: str, told: str
     assert apps(root) == {**before, ("ios", "pennywick"): ("org.lendspan.pennywick", "Pennywick App")}
     assert onomaxis("flavor", "retire", "pennywick", root).code == 0
     assert {path: held for path, held in snapshot(root).items() if not path.startswith(".onomaxis")} == earlier
+
+
+@pytest.mark.parametrize("level", ["target", "project"])
+def test_a_made_setting_stands_once_for_each_flavor(tmp_path: Path, level: str) -> None:
+    """A key that is made is filled in each flavor's own file, not in each configuration; stamped again, nothing changes."""
+    root = files(tmp_path, grown(level=level))
+    assert onomaxis("adopt", root).code == 0
+    project = (root / "ios/Runner.xcodeproj/project.pbxproj").read_bytes()
+    text = (root / NAME).read_text() + '\n[values.motto]\nplaces = [{ plist = "BrandMotto", create = true }]\n'
+    (root / NAME).write_text(text + "".join(f'\n[flavors.{name}.values]\nmotto = "of {name}"\n' for name in BRANDS))
+    done = onomaxis("stamp", root)
+    assert done.code == 0, done.err
+    for name in BRANDS:
+        assert (root / f"ios/Flutter/{name}.xcconfig").read_text() == settings(name) + f"BRAND_MOTTO = of {name}\n"
+    assert "<string>$(BRAND_MOTTO)</string>" in (root / "ios/Runner/Info.plist").read_text()
+    assert (root / "ios/Runner.xcodeproj/project.pbxproj").read_bytes() == project
+    assert onomaxis("stamp", root, "--json").json["files"] == []

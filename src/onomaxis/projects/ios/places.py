@@ -23,6 +23,7 @@ from onomaxis.model import Edit, Note, Place, Value
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.ios.color_places import color_spot
+from onomaxis.projects.ios.flavors.common_file import in_common_file
 from onomaxis.projects.ios.made_places import color_set, plist_member, setting_name, url_type, value_element
 from onomaxis.projects.ios.pod_platform import with_platform
 from onomaxis.projects.ios.project_file import Configuration, Target, flavor_of
@@ -207,10 +208,11 @@ class ApplePlaces:
             text = f"{before}{encode('xcconfig', text)}{after}"
             spot = parsed.source.offset(at)
             return Draft(edits=[Edit(own, spot, spot, parsed.source.raw(text), name)])
-        draft = Draft()
+        edits, rest = self._in_common_files(name, mine, text)
+        draft = Draft(edits=edits)
         project = self.reader.project
         source = project.document.source
-        for item in mine:
+        for item in rest:
             present = item.settings.get(name)
             if present is not None:
                 span = source.offset(present.start), source.offset(present.end)
@@ -226,6 +228,24 @@ class ApplePlaces:
             new = source.raw(f"{before}{encode('openstep', text)}{after}")
             draft.edits.append(Edit(project.path, source.offset(at), source.offset(at), new, name))
         return draft
+
+    def _in_common_files(
+        self, name: str, mine: Sequence[Configuration], text: str
+    ) -> tuple[list[Edit], list[Configuration]]:
+        """Return what says a setting in files that one flavor alone includes, and the configurations without such."""
+        by_flavor: dict[str, list[Configuration]] = defaultdict(list)
+        for item in mine:
+            by_flavor[flavor_of(item.name).casefold()].append(item)
+        edits: list[Edit] = []
+        rest: list[Configuration] = []
+        for flavor, items in by_flavor.items():
+            whole = flavor and len(items) == len(self.target.of(flavor))
+            meant = [(self.target, item) for item in items]
+            tree, project = self.reader.tree, self.reader.project
+            edit = in_common_file(project, tree, meant, name, text) if whole else None
+            edits += [edit] if edit is not None else []
+            rest += items if edit is None else []
+        return edits, rest
 
     def _own_file(self, name: str, mine: Sequence[Configuration]) -> str:
         """Return the configuration file that is a flavor's own, where the setting comes from such files at all."""
