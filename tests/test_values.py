@@ -50,7 +50,7 @@ GRADLE = [
     (GROOVY, "", "appliedVersion", "1.2-applied"),
     (KOTLIN, "", '= System.getenv("V") ?: "1.2"', None),
     (KOTLIN, "", '= "git describe".execute()', None),
-    (GROOVY, "def v() { '1.2' }", "v()", None),
+    (GROOVY, "def v() { '1.2' }", "v()", "1.2"),
     (GROOVY, "if (x) {\n  ext.v = '1'\n} else {\n  ext.v = '2'\n}", "v", None),
     (GROOVY, "def v = v", "v", None),
     (KOTLIN, "", '= if (x) "1" else "2"', None),
@@ -123,7 +123,8 @@ GRADLE = [
     (KOTLIN, 'val String.x get() = "1"', '= "a".x', None),
     (GROOVY, 'def v = System.getProperty("x", "1.2")', "v", None),
     (KOTLIN, "", '= libs.versions.app.version.get().replace("a", "b")', None),
-    (KOTLIN, 'fun name(): String = "1.2"', "= name()", None),
+    (KOTLIN, 'fun name(): String = "1.2"', "= name()", "1.2"),
+    (KOTLIN, 'fun name(): String { return listOf("1.2").first() }', "= name()", None),
     (KOTLIN, 'var v = "1.1"\nv = "1.2"', "= v", None),
 ]
 

@@ -1,6 +1,7 @@
 """The path that an expression takes into nested maps: ``cfg.app.id``, ``(cfg["app"] as Map<*, *>)["id"] as String``.
 
-A path is a variable and the keys below it. Casts, ``!!`` and conversions on the way change nothing of it.
+A path is a variable, or a call of a function, and the keys below it. Casts, ``!!`` and
+conversions on the way change nothing of it.
 """
 
 from __future__ import annotations
@@ -10,6 +11,7 @@ from typing import NamedTuple
 
 from onomaxis.formats.gradle_statements import literal_text
 from onomaxis.formats.lexer import Token
+from onomaxis.projects.android.helpers import Call, call_of, matching
 
 # Calls that ask a map or an object of a JSON library for one entry, and calls that only change the type.
 _GETTERS = frozenset(
@@ -31,10 +33,11 @@ _DEEPEST = 40
 
 
 class Access(NamedTuple):
-    """A variable and the keys that lead from it to a value."""
+    """A variable, or a call, and the keys that lead from it to a value."""
 
     owner: str
     keys: tuple[str, ...]
+    call: Call | None = None
 
 
 def access_path(found: Sequence[Token]) -> Access | None:
@@ -47,13 +50,14 @@ def access_path(found: Sequence[Token]) -> Access | None:
     names = list(path)
     while len(names) > 2 and names[0] in _HOLDERS:
         names.pop(0)
-    return Access(names[0], tuple(names[1:])) if len(names) > 1 else None
+    return Access(names[0], tuple(names[1:]), reader.call) if len(names) > 1 else None
 
 
 class _Reader:
     def __init__(self, items: list[Token]) -> None:
         self.items = items
         self.at = 0
+        self.call: Call | None = None
 
     def text(self, ahead: int = 0) -> str:
         at = self.at + ahead
@@ -68,6 +72,10 @@ class _Reader:
         if token.kind == "name":
             names = [token.text.strip("`")]
             self.at += 1
+            if self.text() == "(":
+                close = matching(self.items, self.at)
+                self.call = call_of(self.items[self.at - 1 : close + 1])
+                self.at = close + 1
         elif token.text == "(":
             self.at += 1
             names = self.path(depth + 1)

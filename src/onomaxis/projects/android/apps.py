@@ -105,7 +105,8 @@ class ModuleReader(NameReader):
     def app(self, variant: Variant, namespace: Value | None) -> ShippedApp:
         """Resolve one variant."""
         own_id = self.layered(Facet.APPLICATION_ID, "applicationId", variant)
-        declared = bool(self.module.find("defaultConfig", "applicationId"))
+        places = (("defaultConfig",), *(("productFlavors", flavor) for flavor in variant.flavors))
+        declared = any(self.module.find(*path, "applicationId") for path in places)
         base = own_id if own_id or declared else namespace
         version = self.layered(Facet.VERSION_NAME, "versionName", variant) or self._manifest_version("versionName")
         build = self.layered(Facet.VERSION_CODE, "versionCode", variant) or self._manifest_version("versionCode")

@@ -13,6 +13,7 @@ from onomaxis.formats.escapes import decode
 from onomaxis.formats.lexer import GROOVY, KOTLIN, Region, Token, tokens
 from onomaxis.model import Piece
 from onomaxis.projects.android.access import access_path
+from onomaxis.projects.android.helpers import Call, matching
 from onomaxis.projects.android.scope import Names, NotSet, ScriptFile, Unknown
 from onomaxis.projects.project import place
 
@@ -274,20 +275,38 @@ class Evaluator:
                 self.at += 1
                 return inner
         holder = [name for name in names[:-1] if name not in _HOLDERS]
+        found = self.helped(last) if closing == ")" and not holder else None
+        if found is not None:
+            return found
         key = self.items[self.at + 1] if self.at + 2 < len(self.items) else None
-        if key is None or key.kind != "string" or self.items[self.at + 2].text not in (closing, ","):
+        given = key is not None and key.kind == "name" and key.text in self.environment.given
+        if key is None or (key.kind != "string" and not given) or self.items[self.at + 2].text not in (closing, ","):
             raise Unknown(f"“{self.text()}” calls {'.'.join(names)}()")
         if not holder and last in _LOOKUPS and self.items[self.at + 2].text == closing:
             self.at += 3
-            return self.environment.lookup("".join(piece.text for piece in self.string(key)), self.depth)
+            return self.environment.lookup(self.key(key), self.depth)
         if holder == ["providers"] and last == "gradleProperty":
             self.at += 3
-            return self.environment.lookup("".join(piece.text for piece in self.string(key)), self.depth)
+            return self.environment.lookup(self.key(key), self.depth)
         if closing == "]" or last in _ENTRY_CALLS:
             owner = [*holder, last] if closing == "]" else holder
             if len(owner) == 1:
-                return self.entry(owner[0], "".join(piece.text for piece in self.string(key)), closing)
+                return self.entry(owner[0], self.key(key), closing)
         raise Unknown(f"“{self.text()}” calls {'.'.join(names)}()")
+
+    def key(self, token: Token) -> str:
+        """Return the text of a key: a string, or a parameter that a function is given."""
+        pieces = self.string(token) if token.kind == "string" else (self.environment.given[token.text],)
+        return "".join(piece.text for piece in pieces)
+
+    def helped(self, name: str) -> tuple[Piece, ...] | None:
+        """Read a call of a function of the scripts; None where it is none of theirs."""
+        close = matching(self.items, self.at)
+        call = Call(name, tuple(self.items[self.at + 1 : close]))
+        found = self.environment.called(call, self.depth)
+        if found is not None:
+            self.at = close + 1
+        return found
 
     def entry(self, owner: str, key: str, closing: str) -> tuple[Piece, ...]:
         """Read ``owner["key"]``, ``owner.get("key")``, ``owner.getProperty("key", default)``."""

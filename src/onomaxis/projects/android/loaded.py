@@ -6,24 +6,27 @@ around the call, ``Properties().apply { load(…) }``, ``JsonSlurper().parse(fil
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from itertools import pairwise
 from typing import NamedTuple
 
 from onomaxis import late
 from onomaxis.errors import FormatError
-from onomaxis.formats.gradle import Script
 from onomaxis.formats.gradle_statements import literal_text
 from onomaxis.formats.jsonc import parse_json
-from onomaxis.formats.lexer import GROOVY, KOTLIN, Token, tokens
+from onomaxis.formats.lexer import Token
 from onomaxis.formats.properties import parse_properties
 from onomaxis.model import Piece
+from onomaxis.projects.android.helpers import Helper, matching, statement
 from onomaxis.projects.project import place
 from onomaxis.tree import Tree, join, parent
 
 _ROOT = late.compile(r"\$\{?(?:rootProject\.(?:projectDir|rootDir)|rootDir|project\.rootDir)\}?/?")
 _OWN = late.compile(r"\$\{?(?:project\.projectDir|projectDir|layout\.projectDirectory)\}?/?")
 _ROOT_NAMES = frozenset({"rootProject", "rootDir"})
+_GIVEN = late.compile(r"\$\{(\w+)\}|\$(\w+)")
+# What a folder is called before a path is added to it: ``rootDir.path + "/x.properties"``.
+_FOLDERS = frozenset({"rootDir", "projectDir", "path", "absolutePath"})
 _FILE = late.compile(r"[\w./$ {}-]*\.(?:properties|json|version|env|gradle|kts)\Z")
 
 
@@ -59,58 +62,60 @@ class LoadedFile(NamedTuple):
         return Piece(str(node.value), spot)
 
 
-def loaded_files(script: Script, path: str, name: str, root: str, tree: Tree) -> list[LoadedFile]:
-    """Return the files that the variable *name* of a script at *path* is loaded from; *root* is the build's."""
-    view = script.source.view
-    if name not in view or not any(word in view for word in ("load", "JsonSlurper")):
-        return []
-    found = tokens(view, KOTLIN if script.kotlin else GROOVY)
+def loaded_files(
+    found: Sequence[Token], path: str, name: str, root: str, tree: Tree, given: Mapping[str, str]
+) -> list[LoadedFile]:
+    """Return the files that the variable *name* is loaded from by tokens of the script at *path*.
+
+    *root* is the build's folder, *given* what the parameters of a function are. A path that the build computes
+    keeps its ``$``.
+    """
+    return _loaded_by(found, _expressions(found, name), path, root, tree, given)
+
+
+def returned_files(helper: Helper, path: str, root: str, tree: Tree, given: Mapping[str, str]) -> list[LoadedFile]:
+    """Return the files from which the result of a function of the script at *path* is loaded."""
+    result = [token for token in helper.result if token.kind != "newline"]
+    if len(result) == 1 and result[0].kind == "name":
+        return loaded_files(helper.body, path, result[0].text, root, tree, given)
+    return _loaded_by(helper.body, [result] if _loads(result) else [], path, root, tree, given)
+
+
+def _loaded_by(
+    found: Sequence[Token],
+    expressions: Iterable[Sequence[Token]],
+    path: str,
+    root: str,
+    tree: Tree,
+    given: Mapping[str, str],
+) -> list[LoadedFile]:
     files = dict.fromkeys(
-        target for expression in _expressions(found, name) if (target := _file(found, expression, path, root))
+        target for expression in expressions if (target := _file(found, expression, path, root, given))
     )
     return [LoadedFile(file, tree.read(file) if tree.exists(file) else None) for file in files]
 
 
-def _expressions(found: list[Token], name: str) -> Iterator[list[Token]]:
+def _loads(expression: Sequence[Token]) -> bool:
+    texts = {token.text for token in expression}
+    return "JsonSlurper" in texts or {"Properties", "load"} <= texts
+
+
+def _expressions(found: Sequence[Token], name: str) -> Iterator[Sequence[Token]]:
     """Yield the tokens that say what a variable is loaded from."""
     for at, token in enumerate(found):
         following = [item.text for item in found[at + 1 : at + 4]]
         if token.text != name or token.kind != "name":
             continue
         if following[:3] == [".", "load", "("] or following[:3] == ["?.", "load", "("]:
-            inner = _group(found, at + 3)
+            inner = found[at + 4 : matching(found, at + 3)]
             yield [*inner, *_around(found, at, inner)]
         elif following[:1] in (["="], [":"]) and (at == 0 or found[at - 1].text not in (".", "?.")):
-            statement = _statement(found, at)
-            texts = [item.text for item in statement]
-            if "JsonSlurper" in texts or ("Properties" in texts and "load" in texts):
-                yield statement
+            whole = statement(found, at)
+            if _loads(whole):
+                yield whole
 
 
-def _statement(found: list[Token], at: int) -> list[Token]:
-    """Return the tokens of a declaration: to the end of its line, blocks and brackets included."""
-    depth, end = 0, at
-    while end < len(found):
-        token = found[end]
-        depth += (token.text in "([{") - (token.text in ")]}") if token.kind == "mark" else 0
-        if depth <= 0 and token.kind == "newline" and (end + 1 >= len(found) or found[end + 1].text != "."):
-            break
-        end += 1
-    return found[at:end]
-
-
-def _group(found: list[Token], at: int) -> list[Token]:
-    """Return the tokens inside the parentheses that open at *at*."""
-    depth, end = 0, at
-    while end < len(found):
-        depth += (found[end].text in "([{") - (found[end].text in ")]}") if found[end].kind == "mark" else 0
-        if depth == 0:
-            break
-        end += 1
-    return found[at + 1 : end]
-
-
-def _around(found: list[Token], at: int, inner: Sequence[Token]) -> list[Token]:
+def _around(found: Sequence[Token], at: int, inner: Sequence[Token]) -> Sequence[Token]:
     """Return what stands before the block that a call stands in, where its argument is that block's parameter."""
     if any(token.kind == "string" for token in inner):
         return []
@@ -127,11 +132,18 @@ def _around(found: list[Token], at: int, inner: Sequence[Token]) -> list[Token]:
     return []
 
 
-def _file(found: list[Token], expression: Sequence[Token], path: str, root: str, depth: int = 0) -> str:
+def _file(
+    found: Sequence[Token],
+    expression: Sequence[Token],
+    path: str,
+    root: str,
+    given: Mapping[str, str],
+    depth: int = 0,
+) -> str:
     """Return the path of the one file that an expression names, through variables of the script."""
     at_root = any(token.text in _ROOT_NAMES for token in expression)
-    for token in expression:
-        text = _text(token) if token.kind == "string" else ""
+    for at in range(len(expression)):
+        text = _joined(expression, at, given)
         if text and _FILE.match(text):
             if _ROOT.search(text):
                 return join(root, _ROOT.sub("", text))
@@ -141,16 +153,41 @@ def _file(found: list[Token], expression: Sequence[Token], path: str, root: str,
         for at, token in enumerate(found):
             assigned = [item.text for item in found[at + 1 : at + 2]] == ["="]
             if token.text == name and token.kind == "name" and assigned and found[at - 1].text not in (".", "?."):
-                named = _file(found, _statement(found, at)[2:], path, root, depth + 1)
+                named = _file(found, statement(found, at)[2:], path, root, given, depth + 1)
                 if named:
                     return named
     return ""
 
 
-def named_file(script: Script, expression: Sequence[Token], path: str, root: str) -> str:
-    """Return the path of the file that an expression of the script at *path* names, or nothing."""
-    found = tokens(script.source.view, KOTLIN if script.kotlin else GROOVY)
-    return _file(found, expression, path, root)
+def _joined(expression: Sequence[Token], at: int, given: Mapping[str, str]) -> str:
+    """Return the text of the strings and names that are joined from *at* on; a name that is not given is ``${name}``.
+
+    Empty where nothing begins there.
+    """
+    added = at > 1 and expression[at - 1].text == "+"
+    before = expression[at - 2] if added else None
+    if before is not None and (before.kind == "string" or before.text in given):
+        return ""  # a part of what began before
+    parts = [f"${{{before.text}}}"] if before and before.kind == "name" and before.text not in _FOLDERS else []
+    while at < len(expression) and expression[at].kind in ("string", "name"):
+        token = expression[at]
+        if token.kind == "string":
+            parts.append(_GIVEN.sub(lambda match: given.get(match[1] or match[2], match[0]), _text(token)))
+        elif token.text in given:
+            parts.append(given[token.text])
+        elif parts:
+            parts.append(f"${{{token.text}}}")
+        else:
+            return ""
+        if at + 1 >= len(expression) or expression[at + 1].text != "+":
+            break
+        at += 2
+    return "".join(parts)
+
+
+def named_file(found: Sequence[Token], expression: Sequence[Token], path: str, root: str) -> str:
+    """Return the path of the file that an expression among the tokens of the script at *path* names, or nothing."""
+    return _file(found, expression, path, root, {})
 
 
 def _text(token: Token) -> str:

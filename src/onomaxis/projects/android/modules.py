@@ -243,7 +243,7 @@ def _applied(file: ScriptFile, build: Build, tree: Tree, conventions: dict[str, 
         if item.full[-1] != "apply" or not any(token.text == "from" for token in item.value):
             continue
         name = next((text for token in item.value if (text := literal_text([token]))), "")
-        for path in (named_file(file.script, item.value, file.path, build.folder), join(build.folder, name)):
+        for path in (named_file(file.declared.tokens, item.value, file.path, build.folder), join(build.folder, name)):
             data = tree.read(path) if path and tree.exists(path) else None
             if data is not None:
                 applied = _parse(path, data, build)

@@ -9,10 +9,11 @@ from typing import Protocol
 
 from onomaxis.formats.gradle import Script
 from onomaxis.formats.gradle_statements import Setting, literal_text
-from onomaxis.formats.lexer import Token
+from onomaxis.formats.lexer import GROOVY, KOTLIN, Token, tokens
 from onomaxis.model import Piece
 from onomaxis.projects.android.access import Access
 from onomaxis.projects.android.catalogs import Catalog
+from onomaxis.projects.android.helpers import Call, Declared, declared
 
 
 class Unknown(Exception):
@@ -37,6 +38,11 @@ class ScriptFile:
     def holds(self, token: Token) -> bool:
         """Tell whether a token, this very one, is of a value that the script sets."""
         return id(token) in self._tokens
+
+    @cached_property
+    def declared(self) -> Declared:
+        """What the script declares for itself: local variables, functions, closures."""
+        return declared(tokens(self.script.source.view, KOTLIN if self.script.kotlin else GROOVY))
 
     @cached_property
     def _tokens(self) -> frozenset[int]:
@@ -72,3 +78,6 @@ class Names(Protocol):
 
     def constant(self, parts: Sequence[str], depth: int) -> tuple[Piece, ...] | None:
         """Return the value of a constant of an object, None where nobody knows it. Raises Unknown."""
+
+    def called(self, call: Call, depth: int) -> tuple[Piece, ...] | None:
+        """Return what a function or closure of the scripts gives; None where it is none of theirs. Raises Unknown."""

@@ -20,7 +20,8 @@ from onomaxis.projects.android.access import Access, access_path
 from onomaxis.projects.android.catalogs import Catalog
 from onomaxis.projects.android.constants import Constants, script_constants
 from onomaxis.projects.android.expressions import Evaluator
-from onomaxis.projects.android.loaded import LoadedFile, loaded_files, mapped
+from onomaxis.projects.android.helpers import Call, Helper, Local, call_of
+from onomaxis.projects.android.loaded import LoadedFile, loaded_files, mapped, returned_files
 from onomaxis.projects.android.scope import NotSet, ScriptFile, Unknown
 from onomaxis.projects.project import place
 
@@ -35,13 +36,14 @@ class Environment:
     catalogs: dict[str, Catalog] = field(default_factory=dict)
     constants: Constants | None = None
     given: Mapping[str, Piece] = field(default_factory=dict)
+    spot: tuple[ScriptFile, int] | None = None  # where the expression stands that asks: script, view position
     _known: dict[str, tuple[Piece, ...]] = field(default_factory=dict)
 
     def value(self, found: Sequence[Token], file: ScriptFile | None = None) -> Value:
         """Evaluate an expression of *file* (default: the script that holds it). Raises Unknown."""
         file = file or self.file_of(found)
         self._known.clear()
-        pieces = Evaluator(self, file, list(found)).whole()
+        pieces = self._evaluated(file, found, -1)
         return Value(pieces, self.place(found, file))
 
     def place(self, found: Sequence[Token], file: ScriptFile | None = None) -> Place:
@@ -65,10 +67,13 @@ class Environment:
             return (self.given[name],)
         if name in self._known:  # a name is followed once in an expression, however often it stands there
             return self._known[name]
+        local = self._local(name)
+        if local is not None and self.spot is not None:
+            return self._evaluated(self.spot[0], local.value, depth)
         found = self.setting_of(name)
         if found is not None:
             file, item = found
-            self._known[name] = Evaluator(self, file, list(item.value), depth + 1).whole()
+            self._known[name] = self._evaluated(file, item.value, depth)
             return self._known[name]
         for path, properties in self.properties:
             entry = properties.get(name)
@@ -98,13 +103,11 @@ class Environment:
 
         Raises NotSet where the map or file has no such entry, Unknown where it cannot be told which file it is.
         """
-        loaded = self._loaded(name)
-        if loaded:
-            if len({file.path for file in loaded}) > 1:
-                raise Unknown(f"“{name}” is loaded from several files")
-            spot = loaded[0].entry(key)
+        loaded = _one(self._loaded(name), name)
+        if loaded is not None:
+            spot = loaded.entry(key)
             if spot is None:
-                raise NotSet(f"“{key}” is not set in {loaded[0].path}")
+                raise NotSet(f"“{key}” is not set in {loaded.path}")
             return (spot,)
         found = self.setting_of(name) if depth < 20 else None
         if found is None:
@@ -113,7 +116,7 @@ class Environment:
         value = mapped(item.value, key)
         if value is None:
             return None
-        return Evaluator(self, file, list(value), depth + 1).whole()
+        return self._evaluated(file, value, depth)
 
     def entry_at(self, path: Access, depth: int) -> tuple[Piece, ...] | None:
         """Return what stands at a path into a loaded file, through variables that hold a part of it; None elsewhere.
@@ -122,14 +125,15 @@ class Environment:
         """
         if depth > 20:
             return None
-        loaded = self._loaded(path.owner)
-        if loaded:
-            if len({file.path for file in loaded}) > 1:
-                raise Unknown(f"“{path.owner}” is loaded from several files")
-            found = loaded[0].entry(*path.keys)
+        files = self._loaded(path.owner) if path.call is None else self._returned(path.call, depth)
+        loaded = _one(files, path.owner)
+        if loaded is not None:
+            found = loaded.entry(*path.keys)
             if found is None:
-                raise NotSet(f"“{'.'.join(path.keys)}” is not set in {loaded[0].path}")
+                raise NotSet(f"“{'.'.join(path.keys)}” is not set in {loaded.path}")
             return (found,)
+        if path.call is not None:
+            return None
         try:
             setting = self.setting_of(path.owner)
         except Unknown:
@@ -137,13 +141,61 @@ class Environment:
         above = access_path(setting[1].value) if setting is not None else None
         return self.entry_at(Access(above.owner, above.keys + path.keys), depth + 1) if above is not None else None
 
+    def called(self, call: Call, depth: int) -> tuple[Piece, ...] | None:
+        """Return what a function or closure of the scripts gives; None where it is none of theirs. Raises Unknown."""
+        found = self._helper(call, depth)
+        if found is None:
+            return None
+        file, helper, given = found
+        inner = replace(self, given={**self.given, **given}, _known={})
+        return inner._evaluated(file, helper.result, depth)
+
+    def _evaluated(self, file: ScriptFile, found: Sequence[Token], depth: int) -> tuple[Piece, ...]:
+        """Evaluate tokens of a script where they stand."""
+        there = replace(self, spot=(file, found[0].start)) if found else self
+        return Evaluator(there, file, list(found), depth + 1).whole()
+
+    def _local(self, name: str) -> Local | None:
+        """Return the variable of that name of the block that the expression stands in."""
+        return self.spot[0].declared.local(name, self.spot[1]) if self.spot is not None else None
+
+    def _helper(self, call: Call, depth: int) -> tuple[ScriptFile, Helper, dict[str, Piece]] | None:
+        """Return a function of the scripts, the script, and what it is given; None where it is none of theirs."""
+        for file in (self.own, *self.others) if depth < 20 else ():
+            helper = file.declared.helper(call.name)
+            given = call.given(helper.parameters) if helper is not None else None
+            if helper is not None and given is not None:
+                own = self.spot[0] if self.spot is not None else self.own
+                values = {name: self._evaluated(own, part, depth) for name, part in given.items()}
+                return file, helper, {name: _whole(pieces) for name, pieces in values.items()}
+        return None
+
+    def _returned(self, call: Call, depth: int) -> list[LoadedFile]:
+        """Return the files from which what a call gives is loaded."""
+        found = self._helper(call, depth) if self.constants is not None else None
+        if found is None or self.constants is None:
+            return []
+        file, helper, given = found
+        texts = {name: piece.text for name, piece in given.items()}
+        return returned_files(helper, file.path, self.constants.root, self.constants.tree, texts)
+
     def _loaded(self, name: str) -> list[LoadedFile]:
         if self.constants is None:
             return []
+        root, tree = self.constants.root, self.constants.tree
+        texts = {key: piece.text for key, piece in self.given.items()}
+        local = self._local(name)
+        if local is not None and self.spot is not None:
+            file = self.spot[0]
+            call = call_of(local.value)
+            found = self._returned(call, 0) if call is not None else []
+            return found or loaded_files(file.declared.inside(local), file.path, name, root, tree, texts)
         for file in (self.own, *self.others):
-            found = loaded_files(file.script, file.path, name, self.constants.root, self.constants.tree)
-            if found:
-                return found
+            view = file.script.source.view
+            if name in view and any(word in view for word in ("load", "JsonSlurper")):
+                found = loaded_files(file.declared.tokens, file.path, name, root, tree, texts)
+                if found:
+                    return found
         return []
 
     def constant(self, parts: Sequence[str], depth: int) -> tuple[Piece, ...] | None:
@@ -161,6 +213,19 @@ class Environment:
         script.settings = file.settings  # there are no statements: its constants are known already
         inner = replace(self, own=script, others=[])
         return Evaluator(inner, script, list(value), depth + 1).whole()
+
+
+def _one(files: Sequence[LoadedFile], name: str) -> LoadedFile | None:
+    """Return the one file that a variable is loaded from, None for none. Raises Unknown where nobody can tell."""
+    if len({file.path for file in files}) > 1:
+        raise Unknown(f"“{name}” is loaded from several files")
+    if files and "$" in files[0].path:
+        raise Unknown(f"which file “{name}” is loaded from is computed when the build runs")
+    return files[0] if files else None
+
+
+def _whole(pieces: tuple[Piece, ...]) -> Piece:
+    return pieces[0] if len(pieces) == 1 else Piece("".join(piece.text for piece in pieces))
 
 
 def _declares(item: Setting, name: str) -> bool:

@@ -14,7 +14,15 @@ from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
 from onomaxis.formats.gradle import Script
-from onomaxis.formats.gradle_statements import BRANCHES, CREATORS, Setting, Statement, block_path, literal_text
+from onomaxis.formats.gradle_statements import (
+    BRANCHES,
+    CREATORS,
+    Setting,
+    Statement,
+    block_path,
+    literal_text,
+    split_arguments,
+)
 from onomaxis.formats.lexer import Token
 from onomaxis.formats.xml import Attribute
 from onomaxis.model import FLAVORS, Piece, Unresolved, Value
@@ -229,28 +237,12 @@ def joined(parts: list[Value]) -> Value:
     return Value(pieces, parts[0].place)
 
 
-def arguments(tokens: tuple[Token, ...]) -> list[tuple[Token, ...]]:
-    """Split the tokens of a call at its commas."""
-    groups: list[list[Token]] = [[]]
-    depth = 0
-    for token in tokens:
-        if token.kind == "mark" and token.text in "([{":
-            depth += 1
-        elif token.kind == "mark" and token.text in ")]}":
-            depth -= 1
-        if token.text == "," and depth == 0:
-            groups.append([])
-        else:
-            groups[-1].append(token)
-    return [tuple(group) for group in groups]
-
-
 def field_arguments(item: Setting, call: str) -> list[tuple[Token, ...]]:
     """Return kind, name and value that a call is given, by place or by name; nothing where it is another one."""
     if setting_path(item)[-1] != call:
         return []
     named: dict[str, tuple[Token, ...]] = {}
-    parts = [tuple(token for token in part if token.kind != "newline") for part in arguments(item.value)]
+    parts = [tuple(token for token in part if token.kind != "newline") for part in split_arguments(item.value)]
     parts = [part for part in parts if part]
     for at, part in enumerate(parts):
         label = part[0].text if len(part) > 2 and part[0].kind == "name" and part[1].text in ("=", ":") else ""
