@@ -48,6 +48,40 @@ def named_elsewhere(tree: Tree, siblings: Sequence[str], new: str) -> Iterator[N
             continue  # no text
 
 
+def called_after(tree: Tree, siblings: Sequence[str], new: str) -> Iterator[Note]:
+    """Yield files and folders called after a new flavor's siblings, where most have one and the new one has none."""
+    if len(siblings) < 2:
+        return
+    for paths in _alike(tree, (*siblings, new)):
+        having = [name for name in siblings if name in paths]
+        if new not in paths and len(having) * 2 > len(siblings):
+            shown = ", ".join(having[:3]) + (" and others" if len(having) > 3 else "")
+            yield Note(paths[having[0]], f"{shown} have their own; {new} has none yet")
+
+
+def left_of(tree: Tree, siblings: Sequence[str], gone: str) -> Iterator[Note]:
+    """Yield the files and folders called after a flavor that is gone, as its siblings' are after them."""
+    for paths in _alike(tree, (*siblings, gone)):
+        if gone in paths and len(paths) > 1:
+            yield Note(paths[gone], f"is called after {gone} and stays: remove it if nothing else reads it")
+
+
+def _alike(tree: Tree, flavors: Sequence[str]) -> Iterator[dict[str, str]]:
+    """Yield the paths that differ in the flavor alone, each by its flavor; a folder stands for what is in it."""
+    group = Group("", tuple(flavors))
+    found: dict[str, dict[str, str]] = defaultdict(dict)
+    for path in tree.files:
+        if not group.mentions(path):
+            continue
+        parts = path.split("/")
+        at = next(number for number, part in enumerate(parts, 1) if number == len(parts) or group.mentions(part))
+        top = "/".join(parts[:at])
+        named = list(group.mentions(top))
+        if len(named) == 1:
+            found[group.braced(top)].setdefault(named[0], top)
+    yield from found.values()
+
+
 def _undeclared(path: str, view: str) -> str:
     """Return a build script without what its flavors' own blocks hold: the command has written the new one's."""
     if not path.endswith((".gradle", ".gradle.kts")):

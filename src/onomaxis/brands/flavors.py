@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from onomaxis.brands.documents import with_brand
-from onomaxis.brands.elsewhere import named_elsewhere
+from onomaxis.brands.elsewhere import called_after, named_elsewhere
 from onomaxis.brands.new_flavor import FlavorWish, listed_as, listed_siblings, new_flavor, wanted_id, wanted_name
 from onomaxis.brands.stamp import Tick, beside, put_services
 from onomaxis.brands.subjects import (
@@ -92,7 +92,7 @@ def plan_flavor(tree: Tree, wish: FlavorWish, tick: Tick | None = None) -> Plann
     put_services(again, meant, wish.services, wish.name)
     prove_nothing_left(again.changes)
     there = [item.name for item in listed_siblings(stages.tree, meant, wish.name)]
-    notes = named_elsewhere(stages.tree, there, wish.name)
+    notes = (*named_elsewhere(stages.tree, there, wish.name), *called_after(stages.tree, there, wish.name))
     planned = replace(planned, notes=(*planned.notes, *notes))
     return replace(planned, called_before=identity_of(before), called_after=identity_of(after))
 

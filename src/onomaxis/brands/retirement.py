@@ -9,6 +9,7 @@ from dataclasses import replace
 from pathlib import PurePosixPath
 
 from onomaxis.brands.documents import homes
+from onomaxis.brands.elsewhere import left_of
 from onomaxis.brands.flavors import add_flavor, chosen_subjects, flavor_title
 from onomaxis.brands.new_flavor import FlavorWish
 from onomaxis.brands.subjects import Subject, branded, load_identity, refuse_unread, umbrellas
@@ -69,8 +70,9 @@ def plan_retirement(tree: Tree, name: str, app: str = "") -> PlannedChange:
     planned = replace(
         stages.planned(f"flavor retire: {name}"), called_before=identity_of(before), called_after=identity_of(after)
     )
-    own = _own_lines(stages, having, file, name)
-    return _as_it_was(tree, replace(planned, notes=(*planned.notes, *own)), name)
+    others = sorted({flavor for subject in having for flavor in subject.flavors if not same_flavor(name, flavor)})
+    notes = (*_own_lines(stages, having, file, name), *left_of(stages.tree, others, name))
+    return _as_it_was(tree, replace(planned, notes=(*planned.notes, *notes)), name)
 
 
 # As many of a file's own lines are named one by one; of more, the count.
