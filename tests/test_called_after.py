@@ -79,3 +79,30 @@ def test_a_retired_flavor_leaves_nothing_unsaid(tmp_path: Path) -> None:
     said = [note.split(": ", 1)[0] for note in done.json["notes"] if "called after mossgate" in note]
     assert said == ["art/Mossgate", "brands/mossgate.properties", "legal/terms-mossgate.md"]
     assert all((root / path).exists() for path in said) and not (root / "app/src/mossgate").exists()
+
+
+def test_another_app_of_the_repository_has_flavors_of_its_own(tmp_path: Path) -> None:
+    """What lies in another app's folder, and packages that were built, are nothing to this one."""
+    counter = {f"counter/{path}": text for path, text in OWN.items()}
+    counter |= {"counter/settings.gradle": "include ':app'\n", "counter/app/build.gradle": SCRIPT.replace("org.lendspan", "org.lendspan.counter")}
+    built = {f"built/{name}.apk": "x" for name in ("alderbank", "mossgate")}
+    here = {"lend/settings.gradle": "include ':app'\n", "lend/app/build.gradle": SCRIPT, **{f"lend/{path}": text for path, text in OWN.items()}}
+    root = files(tmp_path, {**counter, **built, **here})
+    done = onomaxis("flavor", "add", "pennywick", root, "--app", "org.lendspan", "--id", "org.lendspan.pennywick", "--name", "Pennywick", "--json", "--yes")
+    assert done.code == 0, done.out
+    said = [note.split(": ", 1)[0] for note in done.json["notes"] if "have their own" in note]
+    assert said == [f"lend/{path}" for path in ("art/Alderbank", "brands/alderbank.properties", "legal/terms-alderbank.md")]
+
+
+@pytest.mark.parametrize("command", [("flavor", "list"), ("flavor", "retire", "mossgate"), ("renumber", "--every-flavor", "--build", "+1")])
+def test_an_app_is_named_where_one_platform_has_none(tmp_path: Path, command: tuple[str, ...]) -> None:
+    """``--app`` asks for an app on the platforms that there are; a name that nobody bears is refused with those that are."""
+    script = SCRIPT.replace("applicationId 'org.lendspan'", "applicationId 'org.lendspan'; versionCode 4")
+    root = files(tmp_path, {"settings.gradle": "include ':app'\n", "app/build.gradle": script, **OWN})
+    place, options = (command[:2], command[2:]) if command[0] == "flavor" else (command[:1], command[1:])
+    names = options[:1] if options and not options[0].startswith("-") else ()
+    extra = () if command[1] == "list" else ("--yes",)
+    done = onomaxis(*place, *names, root, *options[len(names) :], "--app", "app", *extra)
+    assert done.code == 0, done.out + done.err
+    wrong = onomaxis(*place, *(("alderbank",) if names else ()), root, *options[len(names) :], "--app", "shed", *extra)
+    assert wrong.code == 2 and "“shed” here" in wrong.err and "There are: app." in wrong.err

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 
 from onomaxis import late
 from onomaxis.errors import FormatError
 from onomaxis.formats.source import Source, flat
 from onomaxis.model import Note
+from onomaxis.projects.project import Project
 from onomaxis.projects.siblings import Group, braced_line
 from onomaxis.surveys.survey import own_files
 from onomaxis.tree import Tree
@@ -21,6 +22,8 @@ _LOOKED_AT = late.compile(
 _LONGEST = 400_000
 _FLAVORS = late.compile(r"\bproductFlavors\s*\{")
 _BRACES = late.compile(r"[{}]")
+# Built packages are made anew for each flavor.
+_BUILT = late.compile(r"\.(?:apk|apks|aab|aar|ipa|xcarchive|app|dSYM|zip)\Z")
 # As many places of one file are named.
 _MOST = 3
 
@@ -66,12 +69,20 @@ def left_of(tree: Tree, siblings: Sequence[str], gone: str) -> Iterator[Note]:
             yield Note(paths[gone], f"is called after {gone} and stays: remove it if nothing else reads it")
 
 
+def of_their_own(notes: Iterable[Note], projects: Sequence[Project], meant: Sequence[Project]) -> Iterator[Note]:
+    """Yield the notes on what does not lie in the folder of another app that is not meant."""
+    own = [f"{project.folder}/" for project in meant]
+    apart = {f"{item.folder}/" for item in projects if item.folder and (item.apps or item.umbrella)}
+    others = tuple(folder for folder in apart if not any(mine.startswith(folder) for mine in own))
+    yield from (note for note in notes if not note.at.startswith(others))
+
+
 def _alike(tree: Tree, flavors: Sequence[str]) -> Iterator[dict[str, str]]:
     """Yield the paths that differ in the flavor alone, each by its flavor; a folder stands for what is in it."""
     group = Group("", tuple(flavors))
     found: dict[str, dict[str, str]] = defaultdict(dict)
     for path in tree.files:
-        if not group.mentions(path):
+        if _BUILT.search(path) or not group.mentions(path):
             continue
         parts = path.split("/")
         at = next(number for number, part in enumerate(parts, 1) if number == len(parts) or group.mentions(part))

@@ -8,16 +8,18 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from onomaxis.brands.documents import with_brand
-from onomaxis.brands.elsewhere import called_after, named_elsewhere
+from onomaxis.brands.elsewhere import called_after, named_elsewhere, of_their_own
 from onomaxis.brands.new_flavor import FlavorWish, listed_as, listed_siblings, new_flavor, wanted_id, wanted_name
 from onomaxis.brands.stamp import Tick, beside, put_services
 from onomaxis.brands.subjects import (
     FACETS,
     Subject,
     branded,
+    left_out,
     load_identity,
     refuse_unread,
     subjects,
+    subjects_called,
     subjects_of,
     umbrellas,
 )
@@ -58,7 +60,7 @@ def chosen_subjects(
     projects = some_projects(tree)
     if file is not None and not app:
         return projects, subjects_of(file, projects)
-    return projects, subjects(projects, {platform: app for platform in PLATFORMS if app})
+    return projects, subjects_called(projects, app) if app else subjects(projects)
 
 
 def flavor_title(name: str) -> str:
@@ -75,7 +77,7 @@ def plan_flavor(tree: Tree, wish: FlavorWish, tick: Tick | None = None) -> Plann
     before = read_projects(tree)
     stages, bare = Stages(tree), _lacking_any(tree, wish)
     add_flavor(stages, wish)
-    _, meant = chosen_subjects(stages.tree, load_identity(stages.tree), wish.app)
+    projects, meant = chosen_subjects(stages.tree, load_identity(stages.tree), wish.app)
     put_services(stages, meant, wish.services, wish.name)
     if wish.art:
         _draw(stages, meant, wish, tick)
@@ -93,7 +95,8 @@ def plan_flavor(tree: Tree, wish: FlavorWish, tick: Tick | None = None) -> Plann
     prove_nothing_left(again.changes)
     there = [item.name for item in listed_siblings(stages.tree, meant, wish.name)]
     notes = (*named_elsewhere(stages.tree, there, wish.name), *called_after(stages.tree, there, wish.name))
-    planned = replace(planned, notes=(*planned.notes, *notes))
+    mine = of_their_own(notes, projects, [subject.project for subject in meant])
+    planned = replace(planned, notes=(*planned.notes, *mine))
     return replace(planned, called_before=identity_of(before), called_after=identity_of(after))
 
 
@@ -121,7 +124,7 @@ def add_flavor(stages: Stages, wish: FlavorWish) -> None:
         later = read_projects(stages.tree)
         projects = [next((p for p in later if p.key == project.key), project) for project in projects]
         built = [replace(s, project=next(p for p in later if p.key == s.project.key)) for s in built]
-    tree, draft = stages.tree, Draft()
+    tree, draft = stages.tree, Draft(notes=left_out(projects, meant, wish.app))
     for subject in built:
         flavor, id_ = new_flavor(stages.tree, file, subject, meant, wish), wanted_id(file, subject, wish)
         kind = kind_of(subject.project)

@@ -9,10 +9,10 @@ from dataclasses import replace
 from pathlib import PurePosixPath
 
 from onomaxis.brands.documents import homes
-from onomaxis.brands.elsewhere import left_of
+from onomaxis.brands.elsewhere import left_of, of_their_own
 from onomaxis.brands.flavors import add_flavor, chosen_subjects, flavor_title
 from onomaxis.brands.new_flavor import FlavorWish
-from onomaxis.brands.subjects import Subject, branded, load_identity, refuse_unread, umbrellas
+from onomaxis.brands.subjects import Subject, branded, left_out, load_identity, refuse_unread, umbrellas
 from onomaxis.errors import FormatError, InputError, OnomaxisError
 from onomaxis.formats.source import SPACE, Source
 from onomaxis.identity.file import IdentityFile
@@ -46,7 +46,7 @@ def plan_retirement(tree: Tree, name: str, app: str = "") -> PlannedChange:
             f"there is no flavor “{name}” here",
             remedy=f"The flavors are: {', '.join(others)}." if others else "The project has no flavors.",
         )
-    draft = Draft()
+    draft = Draft(notes=left_out(projects, meant, app))
     for subject in having:
         flavor = Flavor(subject.module, name)
         draft.join(kind_of(subject.project).retire_flavor(subject.project, tree, flavor))
@@ -71,7 +71,8 @@ def plan_retirement(tree: Tree, name: str, app: str = "") -> PlannedChange:
         stages.planned(f"flavor retire: {name}"), called_before=identity_of(before), called_after=identity_of(after)
     )
     others = sorted({flavor for subject in having for flavor in subject.flavors if not same_flavor(name, flavor)})
-    notes = (*_own_lines(stages, having, file, name), *left_of(stages.tree, others, name))
+    left = of_their_own(left_of(stages.tree, others, name), projects, [subject.project for subject in having])
+    notes = (*_own_lines(stages, having, file, name), *left)
     return _as_it_was(tree, replace(planned, notes=(*planned.notes, *notes)), name)
 
 

@@ -11,7 +11,7 @@ from onomaxis.brands.keys import Keys
 from onomaxis.errors import InputError, OnomaxisError, RefusedError
 from onomaxis.identity.file import Brand, IdentityFile, read_identity
 from onomaxis.identity.schema import NAME, PLATFORMS
-from onomaxis.model import FLAVORS, Facet, ShippedApp, Value
+from onomaxis.model import FLAVORS, Facet, Note, ShippedApp, Value
 from onomaxis.projects.project import Project, apps_called, base_id
 from onomaxis.rename.choice import narrowed, one_app
 from onomaxis.surveys.beside import Beside
@@ -142,6 +142,26 @@ def subjects(projects: Sequence[Project], names: Mapping[str, str] | None = None
     """
     given = names or {}
     return tuple(item for platform in PLATFORMS for item in _of_platform(projects, platform, given.get(platform, "")))
+
+
+def subjects_called(projects: Sequence[Project], name: str) -> tuple[Subject, ...]:
+    """Return the app that *name* means on each platform that has it. Raises InputError where none has."""
+    known = sorted({app.module for project in projects if not project.umbrella for app in project.apps})
+    having = [
+        platform
+        for platform in PLATFORMS
+        if any(apps_called(p, name) for p in projects if p.platform == platform and not p.umbrella)
+    ]
+    if not having:
+        raise InputError(f"there is no app “{name}” here", remedy=f"There are: {', '.join(known) or 'none'}.")
+    return tuple(item for platform in having for item in _of_platform(projects, platform, name))
+
+
+def left_out(projects: Sequence[Project], subjects: Sequence[Subject], name: str) -> list[Note]:
+    """Say which platforms have apps, and none of the *name* that was asked for."""
+    taken = {subject.platform for subject in subjects}
+    others = {p.platform for p in projects if p.apps and not p.umbrella and p.platform in PLATFORMS} - taken
+    return [Note(".", f"no {item} app is called “{name}”: there nothing changes") for item in sorted(others) if name]
 
 
 def _of_platform(projects: Sequence[Project], platform: str, name: str) -> list[Subject]:

@@ -87,10 +87,11 @@ def plan_train(tree: Tree, cars: Sequence[Car], ledger: Sequence[Published], app
     """
     before = some_projects(tree)
     file = load_identity(tree)
-    named = dict.fromkeys(PLATFORMS, app) if app else None
+    there = [p for p in PLATFORMS if any(item.platform == p and item.apps and not item.umbrella for item in before)]
+    named = dict.fromkeys(there, app) if app else None
     meant = subjects_of(file, before) if file is not None and not app else subjects(before, named)
     refuse_unread(meant)
-    keys = {p: app or (file.own(p, OWN_KEY[p]) if file is not None else "") for p in PLATFORMS}
+    keys = {p: app or (file.own(p, OWN_KEY[p]) if file is not None else "") for p in (there if app else PLATFORMS)}
     wanted = read_identity(NAME, _numbers(keys, list(_told(meant, cars, ledger))).encode("utf-8"))
     stages = Stages(tree)
     stamp_identity(stages, wanted)
