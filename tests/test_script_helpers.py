@@ -21,6 +21,8 @@ TABLE = {
     "a closure": (f"def brand = {{ String name ->\n  def p = new Properties()\n  {LOAD_G}\n  return p\n}}", "def p = brand('B')\n applicationId p['app.id']", PROPS),
     "a closure without return": (f"def brand = {{ name ->\n  def p = new Properties()\n  {LOAD_G}\n  p\n}}", "def p = brand('B')\n applicationId p.getProperty('app.id')", PROPS),
     "a shared closure": (f"ext.brand = {{ name -> def p = new Properties(); {LOAD_G}; p }}", "applicationId brand('B').getProperty('app.id')", PROPS),
+    "a shared closure by its holder": (f"ext.brand = {{ name -> def p = new Properties(); {LOAD_G}; p }}", "def p = project.ext.brand('B')\n applicationId p.getProperty('app.id')", PROPS),
+    "a holder's closure at once": (f"ext.brand = {{ name -> def p = new Properties(); {LOAD_G}; p }}", "applicationId project.ext.brand('B')['app.id']", PROPS),
     "it": ('def brand = { def p = new Properties(); p.load(new FileInputStream(file("../brands/${it}.properties"))); p }', "applicationId brand('B')['app.id']", PROPS),
     "a function": (f"def brand(name) {{\n  def p = new Properties()\n  {LOAD_G}\n  return p\n}}", "applicationId brand('B')['app.id']", PROPS),
     "a typed function": (f"Properties brand(String name) {{\n  Properties p = new Properties()\n  {LOAD_G}\n  return p\n}}", "Properties mine = brand('B')\n applicationId mine['app.id']", PROPS),
@@ -86,6 +88,15 @@ UNTOLD = {
 }  # fmt: skip
 
 
+def test_a_function_of_the_root_script_reads_from_its_own_folder(tmp_path: Path) -> None:
+    """A path in a function is that of the script which declares it."""
+    head, said, _ = TABLE["a shared closure"]
+    root = project(tmp_path, "", said)
+    (root / "build.gradle").write_text(head.replace("../brands", "brands") + "\n")
+    found = {app.flavor: app.id for app in take_survey(Tree.open(root)).apps}
+    assert {name: value.text for name, value in found.items() if value} == {name: f"org.lendspan.{name}" for name in BRANDS}
+
+
 @pytest.mark.parametrize("way", UNTOLD)
 def test_what_is_decided_when_the_build_runs_is_unresolved(tmp_path: Path, way: str) -> None:
     """Nothing is guessed: no ID at all is said, not the namespace's either, and the line is named."""
@@ -108,7 +119,7 @@ def test_a_new_brand_is_told_what_its_siblings_fill_in(tmp_path: Path) -> None:
     assert "host" in (root / "onomaxis.toml").read_text()
     assert "Nothing to change" in onomaxis("stamp", root, "--dry-run").err
     done = onomaxis("flavor", "add", "pennywick", root, "--id", "org.lendspan.pennywick", "--yes")
-    assert done.code == 0 and "fill in host; pennywick does not" in done.out + done.err
+    assert done.code == 0 and "fill in host; pennywick does not" in " ".join(done.err.split())
     assert {app.flavor: app.id.text for app in take_survey(Tree.open(root)).apps if app.id}["pennywick"] == "org.lendspan.pennywick"
 
 

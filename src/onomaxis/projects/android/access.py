@@ -11,7 +11,7 @@ from typing import NamedTuple
 
 from onomaxis.formats.gradle_statements import literal_text
 from onomaxis.formats.lexer import Token
-from onomaxis.projects.android.helpers import Call, call_of, matching
+from onomaxis.projects.android.helpers import HOLDERS, Call, call_of, matching
 
 # Calls that ask a map or an object of a JSON library for one entry, and calls that only change the type.
 _GETTERS = frozenset(
@@ -28,7 +28,6 @@ _GETTERS = frozenset(
     }
 )
 _CONVERSIONS = frozenset({"toString", "toInteger", "toInt", "toLong", "asInteger", "trim", "asString", "asInt"})
-_HOLDERS = frozenset({"project", "rootProject", "ext", "extra", "this"})
 _DEEPEST = 40
 
 
@@ -48,7 +47,7 @@ def access_path(found: Sequence[Token]) -> Access | None:
     if path is None or not whole:
         return None
     names = list(path)
-    while len(names) > 2 and names[0] in _HOLDERS:
+    while len(names) > 2 and names[0] in HOLDERS:
         names.pop(0)
     return Access(names[0], tuple(names[1:]), reader.call) if len(names) > 1 else None
 
@@ -73,9 +72,7 @@ class _Reader:
             names = [token.text.strip("`")]
             self.at += 1
             if self.text() == "(":
-                close = matching(self.items, self.at)
-                self.call = call_of(self.items[self.at - 1 : close + 1])
-                self.at = close + 1
+                self.called()
         elif token.text == "(":
             self.at += 1
             names = self.path(depth + 1)
@@ -121,7 +118,18 @@ class _Reader:
         if name in _CONVERSIONS and self.text(3) == ")":
             self.at += 4
             return True
+        if HOLDERS.issuperset(names):
+            names[:] = [name.strip("`")]
+            self.at += 2
+            self.called()
+            return True
         return False
+
+    def called(self) -> None:
+        """Step over the arguments of the function that was just named."""
+        close = matching(self.items, self.at)
+        self.call = call_of(self.items[self.at - 1 : close + 1])
+        self.at = close + 1
 
     def type_name(self) -> None:
         """Step over ``String``, ``Map<String, Any>?``, ``java.util.Map``."""

@@ -16,6 +16,8 @@ from typing import NamedTuple
 from onomaxis.formats.gradle_statements import split_arguments
 from onomaxis.formats.lexer import Token
 
+# What functions and extra properties of scripts are asked of.
+HOLDERS = frozenset({"project", "rootProject", "ext", "extra", "this"})
 _DECLARES = frozenset({"def", "val", "var", "final"})
 _ASSIGNS = frozenset({"=", "+=", "-=", "?="})
 _BRANCHES = frozenset({"if", "else", "when", "switch", "for", "while", "try", "catch"})
@@ -147,8 +149,10 @@ def declared(tokens: Sequence[Token]) -> Declared:
 
 
 def call_of(found: Sequence[Token]) -> Call | None:
-    """Return the call that a whole expression is: ``brand("alderbank")``; None where it is anything else."""
+    """Return the call that a whole expression is: ``brand("a")``, ``rootProject.ext.brand("a")``; None elsewhere."""
     items = [token for token in found if token.kind != "newline"]
+    while len(items) > 4 and items[0].text in HOLDERS and items[1].text == ".":
+        items = items[2:]
     if len(items) < 3 or items[0].kind != "name" or items[1].text != "(":
         return None
     close = matching(items, 1)
