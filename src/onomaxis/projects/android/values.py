@@ -20,7 +20,7 @@ from onomaxis.projects.android.access import Access, access_path
 from onomaxis.projects.android.catalogs import Catalog
 from onomaxis.projects.android.constants import Constants, script_constants
 from onomaxis.projects.android.expressions import Evaluator
-from onomaxis.projects.android.helpers import Call, Helper, Local, call_of
+from onomaxis.projects.android.helpers import Call, Helper, Local, call_of, matching
 from onomaxis.projects.android.loaded import LoadedFile, loaded_files, mapped, returned_files
 from onomaxis.projects.android.scope import NotSet, ScriptFile, Unknown
 from onomaxis.projects.project import place
@@ -38,6 +38,15 @@ class Environment:
     given: Mapping[str, Piece] = field(default_factory=dict)
     spot: tuple[ScriptFile, int] | None = None  # where the expression stands that asks: script, view position
     _known: dict[str, tuple[Piece, ...]] = field(default_factory=dict)
+
+    def named(self, flavor: str) -> Environment:
+        """Return the environment inside a flavor's own block, where ``name`` is what the flavor is called."""
+        given = {key: Piece(flavor) for key in ("name", "it.name", "this.name")}
+        try:
+            own = self.setting_of("name") is None
+        except Unknown:
+            own = False
+        return replace(self, given={**given, **self.given}) if own else self
 
     def value(self, found: Sequence[Token], file: ScriptFile | None = None) -> Value:
         """Evaluate an expression of *file* (default: the script that holds it). Raises Unknown."""
@@ -115,6 +124,11 @@ class Environment:
         file, item = found
         value = mapped(item.value, key)
         if value is None:
+            if (
+                item.value[0].text in _MAPS
+                and matching(item.value, int(item.value[0].text != "[")) == len(item.value) - 1
+            ):
+                raise NotSet(f"“{key}” is not in “{name}”")
             return None
         return self._evaluated(file, value, depth)
 
@@ -245,6 +259,8 @@ def _shared(item: Setting) -> bool:
 
 
 _EVERY_PROJECT = ("allprojects", "subprojects")
+# How a map begins that says all it holds.
+_MAPS = frozenset({"[", "mapOf", "mutableMapOf", "hashMapOf", "linkedMapOf"})
 _DELEGATES = frozenset({"project", "rootProject", "extra", "ext", "settings"})
 
 

@@ -30,6 +30,7 @@ from onomaxis.projects.android.loaded import mapped
 from onomaxis.projects.android.manifest import Manifest
 from onomaxis.projects.android.modules import Module, setting_path
 from onomaxis.projects.android.scope import Unknown
+from onomaxis.projects.android.values import Environment
 
 RELEASE = "release"
 
@@ -223,12 +224,20 @@ def evaluate(module: Module, item: Setting | None, facet: str, faults: list[Unre
     reason = "it is set under a condition"
     try:
         if not item.conditional:
-            return module.environment.value(item.value)
+            return _around(module, item).value(item.value)
     except Unknown as error:
         reason = str(error)
     spot = module.environment.place(item.value)
     faults.append(Unresolved(facet, spot.file, spot.line, spot.written, reason))
     return None
+
+
+def _around(module: Module, item: Setting) -> Environment:
+    """Return where names are looked up for a setting: inside a flavor's block ``name`` is the flavor's."""
+    path = setting_path(item)
+    inside = path[:2] == ("android", "productFlavors") and len(path) > 3
+    asked = inside and any(token.kind == "string" or token.text in ("name", "it") for token in item.value)
+    return module.environment.named(path[2]) if asked else module.environment
 
 
 def joined(parts: list[Value]) -> Value:
