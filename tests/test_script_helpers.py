@@ -32,6 +32,9 @@ TABLE = {
     "a sum": (f"def brand(name) {{\n  def p = new Properties()\n  {LOAD_G}\n  return p\n}}", "def p = brand('B')\n applicationId p['app.id'] + ''", PROPS),
     "an ID put together": ('def idOf(name) { return "org.lendspan.${name}" }', "applicationId idOf('B')", HERE),
     "a block's own variable": ("", "def mine = 'org.lendspan.B'\n applicationId mine", HERE),
+    "a block's own map": ("", "def mine = [id: 'org.lendspan.B', other: 'x']\n applicationId mine.id", HERE),
+    "a part of a file": ("def all = new groovy.json.JsonSlurper().parse(rootProject.file('brands/all.json'))", "def mine = all.B\n applicationId mine.id", "brands/all.json"),
+    "a block's variable of a block's": ("", "def first = 'org.lendspan'\n def mine = first + '.B'\n applicationId mine", HERE),
     "a file of the block's own": ("", "def p = new Properties()\n p.load(new FileInputStream(rootProject.file('brands/B.properties')))\n applicationId p['app.id']", PROPS),
     "the flavor's name": ("", 'applicationId "org.lendspan.${name}"', HERE),
     "its name in a sum": ("", "applicationId 'org.lendspan.' + name", HERE),
@@ -60,6 +63,8 @@ def project(folder: Path, head: str, said: str) -> Path:
     script = f'{plug}\n{head}\nandroid {{\n namespace{equals} "org.lendspan.app"\n {dims}\n productFlavors {{\n{blocks}\n }}\n}}\n'
     kept = {f"brands/{name}.properties": f"app.id=org.lendspan.{name}\n" for name in BRANDS}
     kept |= {f"brands/{name}.json": f'{{"app": {{"id": "org.lendspan.{name}"}}}}\n' for name in BRANDS}
+    rows = ", ".join(f'"{name}": {{"id": "org.lendspan.{name}"}}' for name in BRANDS)
+    kept["brands/all.json"] = f"{{{rows}}}\n"
     return files(folder, {"settings.gradle": "include ':app'\n", f"app/build.gradle{'.kts' if kotlin else ''}": script, **kept})
 
 
@@ -90,6 +95,10 @@ UNTOLD = {
     "a joined computed file": ("def p = new Properties()\np.load(new FileInputStream(file('../brands/' + which + '.properties')))", "applicationId p['app.id']"),
     "given anew": ("", "def mine = 'org.lendspan.B'\n if (project.hasProperty('x')) { mine = 'org.x' }\n applicationId mine"),
     "a name of the script's own": ("def name = project.path", 'applicationId "org.lendspan.${name}"'),
+    "a name of the project's": ('def id = "org.lendspan.${name}"', "applicationId id"),
+    "a map's name": ('def ids = [a: "org.lendspan.${name}"]', "applicationId ids.a"),
+    "another function's parameter": ('def one(name) { two() }\ndef two() { "org.lendspan.${name}" }', "applicationId one('B')"),
+    "a parameter outside": ('def id = "org.lendspan.${brand}"\ndef idOf(brand) { id }', "applicationId idOf('B')"),
     "itself": ("def brand(name) { brand(name) }", "applicationId brand('B')"),
     "each other": ("def one(name) { two(name) }\ndef two(name) { one(name) }", "applicationId one('B')"),
     "its own variable": ("", "def mine = mine\n applicationId mine"),

@@ -279,7 +279,7 @@ class Evaluator:
         if found is not None:
             return found
         key = self.items[self.at + 1] if self.at + 2 < len(self.items) else None
-        given = key is not None and key.kind == "name" and key.text in self.environment.given
+        given = key is not None and key.kind == "name" and self.environment.bound(key.text) is not None
         if key is None or (key.kind != "string" and not given) or self.items[self.at + 2].text not in (closing, ","):
             raise Unknown(f"“{self.text()}” calls {'.'.join(names)}()")
         if not holder and last in _LOOKUPS and self.items[self.at + 2].text == closing:
@@ -296,8 +296,8 @@ class Evaluator:
 
     def key(self, token: Token) -> str:
         """Return the text of a key: a string, or a parameter that a function is given."""
-        pieces = self.string(token) if token.kind == "string" else (self.environment.given[token.text],)
-        return "".join(piece.text for piece in pieces)
+        bound = self.environment.bound(token.text) if token.kind == "name" else None
+        return bound.text if bound is not None else "".join(piece.text for piece in self.string(token))
 
     def helped(self, name: str) -> tuple[Piece, ...] | None:
         """Read a call of a function of the scripts; None where it is none of theirs."""
@@ -329,8 +329,9 @@ class Evaluator:
         return found
 
     def name(self, dotted: str) -> tuple[Piece, ...]:
-        if dotted in self.environment.given:
-            return (self.environment.given[dotted],)
+        bound = self.environment.bound(dotted)
+        if bound is not None:
+            return (bound,)
         catalog, _, rest = dotted.partition(".versions.")
         if rest and catalog in self.environment.catalogs:
             key = rest.removesuffix(".get")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Protocol
@@ -65,7 +65,9 @@ class Names(Protocol):
 
     own: ScriptFile
     catalogs: dict[str, Catalog]
-    given: Mapping[str, Piece]
+
+    def bound(self, name: str) -> Piece | None:
+        """Return what a name means where the expression stands, None where it is to be looked up."""
 
     def lookup(self, name: str, depth: int) -> tuple[Piece, ...]:
         """Return the pieces of a variable or property. Raises Unknown."""

@@ -36,17 +36,23 @@ class Environment:
     catalogs: dict[str, Catalog] = field(default_factory=dict)
     constants: Constants | None = None
     given: Mapping[str, Piece] = field(default_factory=dict)
-    spot: tuple[ScriptFile, int] | None = None  # where the expression stands that asks: script, view position
+    # Where the expression stands that asks, script and view position, and what names mean there alone.
+    spot: tuple[ScriptFile, int] | None = None
+    inside: Mapping[str, Piece] = field(default_factory=dict)
     _known: dict[str, tuple[Piece, ...]] = field(default_factory=dict)
 
     def named(self, flavor: str) -> Environment:
         """Return the environment inside a flavor's own block, where ``name`` is what the flavor is called."""
-        given = {key: Piece(flavor) for key in ("name", "it.name", "this.name")}
         try:
             own = self.setting_of("name") is None
         except Unknown:
             own = False
-        return replace(self, given={**given, **self.given}) if own else self
+        called = {key: Piece(flavor) for key in ("name", "it.name", "this.name")} if own else {}
+        return replace(self, inside=called)
+
+    def bound(self, name: str) -> Piece | None:
+        """Return what a name means where the expression stands, or wherever it is asked for."""
+        return self.inside.get(name) or self.given.get(name)
 
     def value(self, found: Sequence[Token], file: ScriptFile | None = None) -> Value:
         """Evaluate an expression of *file* (default: the script that holds it). Raises Unknown."""
@@ -72,18 +78,19 @@ class Environment:
         """Return the pieces of the variable or property *name*. Raises Unknown."""
         if depth > 20:
             raise Unknown(f"“{name}” refers to itself")
-        if name in self.given:
-            return (self.given[name],)
-        if name in self._known:  # a name is followed once in an expression, however often it stands there
+        bound = self.bound(name)
+        if bound is not None:
+            return (bound,)
+        shared = self._local(name) is None
+        if shared and name in self._known:  # a name is followed once in an expression, however often it stands there
             return self._known[name]
-        local = self._local(name)
-        if local is not None and self.spot is not None:
-            return self._evaluated(self.spot[0], local.value, depth)
-        found = self.setting_of(name)
+        found = self._held(name)
         if found is not None:
-            file, item = found
-            self._known[name] = self._evaluated(file, item.value, depth)
-            return self._known[name]
+            there, file, held = found
+            pieces = there._evaluated(file, held, depth)
+            if shared:
+                self._known[name] = pieces
+            return pieces
         for path, properties in self.properties:
             entry = properties.get(name)
             if entry:
@@ -118,19 +125,24 @@ class Environment:
             if spot is None:
                 raise NotSet(f"“{key}” is not set in {loaded.path}")
             return (spot,)
-        found = self.setting_of(name) if depth < 20 else None
+        found = self._held(name) if depth < 20 else None
         if found is None:
             return None
-        file, item = found
-        value = mapped(item.value, key)
+        there, file, held = found
+        value = mapped(held, key)
         if value is None:
-            if (
-                item.value[0].text in _MAPS
-                and matching(item.value, int(item.value[0].text != "[")) == len(item.value) - 1
-            ):
+            if held[0].text in _MAPS and matching(held, int(held[0].text != "[")) == len(held) - 1:
                 raise NotSet(f"“{key}” is not in “{name}”")
             return None
-        return self._evaluated(file, value, depth)
+        return there._evaluated(file, value, depth)
+
+    def _held(self, name: str) -> tuple[Environment, ScriptFile, tuple[Token, ...]] | None:
+        """Return what a variable is set to: where that is evaluated, in which script. Raises Unknown for several."""
+        local = self._local(name)
+        if local is not None and self.spot is not None:
+            return self, self.spot[0], local.value
+        found = self.setting_of(name)
+        return (self._outside(), found[0], found[1].value) if found is not None else None
 
     def entry_at(self, path: Access, depth: int) -> tuple[Piece, ...] | None:
         """Return what stands at a path into a loaded file, through variables that hold a part of it; None elsewhere.
@@ -149,10 +161,10 @@ class Environment:
         if path.call is not None:
             return None
         try:
-            setting = self.setting_of(path.owner)
+            held = self._held(path.owner)
         except Unknown:
             return None
-        above = access_path(setting[1].value) if setting is not None else None
+        above = access_path(held[2]) if held is not None else None
         return self.entry_at(Access(above.owner, above.keys + path.keys), depth + 1) if above is not None else None
 
     def called(self, call: Call, depth: int) -> tuple[Piece, ...] | None:
@@ -161,8 +173,11 @@ class Environment:
         if found is None:
             return None
         file, helper, given = found
-        inner = replace(self, given={**self.given, **given}, _known={})
-        return inner._evaluated(file, helper.result, depth)
+        return replace(self, inside=given)._evaluated(file, helper.result, depth)
+
+    def _outside(self) -> Environment:
+        """Return the environment of what stands elsewhere: a block's names and parameters mean nothing there."""
+        return replace(self, inside={}) if self.inside else self
 
     def _evaluated(self, file: ScriptFile, found: Sequence[Token], depth: int) -> tuple[Piece, ...]:
         """Evaluate tokens of a script where they stand."""
@@ -197,7 +212,7 @@ class Environment:
         if self.constants is None:
             return []
         root, tree = self.constants.root, self.constants.tree
-        texts = {key: piece.text for key, piece in self.given.items()}
+        texts = {key: piece.text for key, piece in self.inside.items()}
         local = self._local(name)
         if local is not None and self.spot is not None:
             file = self.spot[0]
@@ -207,7 +222,7 @@ class Environment:
         for file in (self.own, *self.others):
             view = file.script.source.view
             if name in view and any(word in view for word in ("load", "JsonSlurper")):
-                found = loaded_files(file.declared.tokens, file.path, name, root, tree, texts)
+                found = loaded_files(file.declared.tokens, file.path, name, root, tree, {})
                 if found:
                     return found
         return []
