@@ -59,7 +59,7 @@ def _png(head: bytes) -> Picture | None:
 
 def _webp(head: bytes) -> Picture | None:
     kind = head[12:16]
-    if kind == b"VP8X":
+    if kind == b"VP8X" and len(head) >= 30:
         wide, high = (int.from_bytes(head[at : at + 3], "little") + 1 for at in (24, 27))
         return Picture(wide, high, bool(head[20] & 0x10))
     if kind == b"VP8L":
