@@ -140,6 +140,16 @@ def test_a_new_brand_is_told_what_its_siblings_fill_in(tmp_path: Path) -> None:
     assert {app.flavor: app.id.text for app in take_survey(Tree.open(root)).apps if app.id}["pennywick"] == "org.lendspan.pennywick"
 
 
+def test_functions_that_call_each_other_twice_come_to_an_end(tmp_path: Path) -> None:
+    """Each doubles the calls: one value may make so many and no more. Nested closures are read once."""
+    head = "".join(f"def f{n}(x) {{ f{n + 1}(f{n + 1}(x)) }}\n" for n in range(8)) + "def f8(x) { x }\n"
+    survey = take_survey(Tree.open(project(tmp_path, head, "applicationId f0('B')")))
+    assert [app.id for app in survey.apps] == [None, None]
+    assert "too often" in next(item.reason for item in survey.unresolved)
+    told = declared(tokens("def x = {\n" * 2000 + "}\n" * 2000 + "x(" * 2000, GROOVY))
+    assert told.local("x", 10_000) is None and told.helper("x") is None
+
+
 @pytest.mark.parametrize("language", [GROOVY, KOTLIN])
 @pytest.mark.parametrize(
     "text", ["{ def x = }", "def x(", "x = { a -> ", "}}} def x = 1 {{{", "fun x() =", "{ val a = 1 } a", "def = ", "val x: (", "x(x(x(x("]

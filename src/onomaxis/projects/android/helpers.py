@@ -16,6 +16,8 @@ from typing import NamedTuple
 from onomaxis.formats.gradle_statements import split_arguments
 from onomaxis.formats.lexer import Token
 
+# As many variables of one name around an expression are looked at.
+_MOST_SHADOWED = 20
 # What functions and extra properties of scripts are asked of.
 HOLDERS = frozenset({"project", "rootProject", "ext", "extra", "this"})
 _DECLARES = frozenset({"def", "val", "var", "final"})
@@ -64,15 +66,19 @@ class Declared:
     """What a script's tokens declare."""
 
     tokens: Sequence[Token]
-    locals: Mapping[str, Sequence[Local]]
+    locals: Mapping[str, Sequence[tuple[int, int, int]]]  # index of the "=", span in which the variable is seen
     assigned: frozenset[str]
 
     def local(self, name: str, position: int) -> Local | None:
         """Return the variable that *name* is at a view position; None where it may have been given another value."""
         if name in self.assigned:
             return None
-        seen = [item for item in self.locals.get(name, ()) if item.value[-1].end <= position < item.end]
-        return max(seen, key=lambda item: item.start, default=None)
+        around = [spot for spot in self.locals.get(name, ()) if spot[1] < position < spot[2]]
+        for equals, start, end in around[:-_MOST_SHADOWED:-1]:  # the innermost one first
+            value = tuple(statement(self.tokens, equals)[1:])
+            if value and value[-1].end <= position:
+                return Local(value, start, end)
+        return None
 
     def inside(self, local: Local) -> Sequence[Token]:
         """Return the tokens of the block that a variable lives in, from its declaration on."""
@@ -127,17 +133,15 @@ def declared(tokens: Sequence[Token]) -> Declared:
     Variables of the script itself are not among them: they are settings like any other.
     """
     waiting: list[list[tuple[int, int]]] = [[]]
-    found: dict[str, list[Local]] = {}
+    found: dict[str, list[tuple[int, int, int]]] = {}
     assigned = set()
     for at, token in enumerate(tokens):
         if token.kind == "mark" and token.text in _OPEN:
             waiting.append([])
         elif token.kind == "mark" and token.text in _CLOSE and len(waiting) > 1:
             for name, equals in waiting.pop():
-                value = tuple(statement(tokens, equals)[1:])
-                if value:
-                    local = Local(value, tokens[name].start, token.start)
-                    found.setdefault(tokens[name].text.strip("`"), []).append(local)
+                spot = (equals, tokens[name].start, token.start)
+                found.setdefault(tokens[name].text.strip("`"), []).append(spot)
         elif token.text in _ASSIGNS and at:
             first = _first(tokens, at - 1)
             typed = first < at - 1 and tokens[at - 1].kind == "name" and tokens[at - 2].kind == "name"
@@ -145,7 +149,7 @@ def declared(tokens: Sequence[Token]) -> Declared:
                 waiting[-1].append((_declared_name(tokens, first, at), at))
             elif first == at - 1:
                 assigned.add(tokens[at - 1].text)
-    return Declared(tokens, found, frozenset(assigned))
+    return Declared(tokens, {name: sorted(spots) for name, spots in found.items()}, frozenset(assigned))
 
 
 def call_of(found: Sequence[Token]) -> Call | None:
@@ -205,9 +209,10 @@ def _introduces(tokens: Sequence[Token], at: int) -> bool:
     heads = {token.text for token in tokens[first:at]}
     if "fun" in heads:
         return True
+    if first == at or any(token.kind != "name" for token in tokens[first:at]):
+        return False
     close = matching(tokens, at + 1)
-    opens = close + 1 < len(tokens) and tokens[close + 1].text == "{"
-    return first < at and opens and all(token.kind == "name" for token in tokens[first:at])
+    return close + 1 < len(tokens) and tokens[close + 1].text == "{"
 
 
 def _first(tokens: Sequence[Token], at: int) -> int:

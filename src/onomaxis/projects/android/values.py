@@ -40,6 +40,7 @@ class Environment:
     spot: tuple[ScriptFile, int] | None = None
     inside: Mapping[str, Piece] = field(default_factory=dict)
     _known: dict[str, tuple[Piece, ...]] = field(default_factory=dict)
+    _calls: list[str] = field(default_factory=list)  # the functions that one expression has called
 
     def named(self, flavor: str) -> Environment:
         """Return the environment inside a flavor's own block, where ``name`` is what the flavor is called."""
@@ -58,6 +59,7 @@ class Environment:
         """Evaluate an expression of *file* (default: the script that holds it). Raises Unknown."""
         file = file or self.file_of(found)
         self._known.clear()
+        self._calls.clear()
         pieces = self._evaluated(file, found, -1)
         return Value(pieces, self.place(found, file))
 
@@ -194,6 +196,9 @@ class Environment:
             helper = file.declared.helper(call.name)
             given = call.given(helper.parameters) if helper is not None else None
             if helper is not None and given is not None:
+                self._calls.append(call.name)
+                if len(self._calls) > _MOST_CALLS:
+                    raise Unknown(f"“{call.name}” is called too often for one value")
                 own = self.spot[0] if self.spot is not None else self.own
                 values = {name: self._evaluated(own, part, depth) for name, part in given.items()}
                 return file, helper, {name: _whole(pieces) for name, pieces in values.items()}
@@ -274,6 +279,8 @@ def _shared(item: Setting) -> bool:
 
 
 _EVERY_PROJECT = ("allprojects", "subprojects")
+# A script may have come from anywhere: functions that call each other twice would not come to an end.
+_MOST_CALLS = 100
 # How a map begins that says all it holds.
 _MAPS = frozenset({"[", "mapOf", "mutableMapOf", "hashMapOf", "linkedMapOf"})
 _DELEGATES = frozenset({"project", "rootProject", "extra", "ext", "settings"})
