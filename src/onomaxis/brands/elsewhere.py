@@ -17,7 +17,7 @@ from onomaxis.tree import Tree
 # Code, scripts and data, by how they are called; what the commands add a flavor to themselves is not among them.
 _LOOKED_AT = late.compile(
     r"(?:\.(?:dart|kt|kts|java|gradle|swift|m|ts|tsx|js|jsx|mjs|cjs|rb|py|sh|mk|ya?ml|json|jsonc|toml|properties)"
-    r"|(?:\A|/)(?:Makefile|Podfile|Rakefile|Justfile|[A-Z]\w*file))\Z"
+    r"|(?:\A|/)[A-Z]\w*file)\Z"
 )
 _LONGEST = 400_000
 _FLAVORS = late.compile(r"\bproductFlavors\s*\{")
