@@ -8,15 +8,18 @@ import hashlib
 import io
 import json
 import os
+import shlex
 import shutil
 import subprocess
 import sys
+import time
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
 import pytest
 from filelock import FileLock
+from hypothesis import HealthCheck, settings
 
 from advice import misadvised
 from onomaxis import workers
@@ -30,8 +33,39 @@ os.environ.setdefault("PYTHONPYCACHEPREFIX", str(Path(__file__).parent.parent / 
 
 # Nobody's own settings of git have a say in the tests.
 os.environ |= {"GIT_CONFIG_GLOBAL": os.devnull, "GIT_CONFIG_NOSYSTEM": "1"}
+# Folders of tests lie in memory where there is enough of it, and programs there can be started.
+_SHARED = Path("/dev/shm")
+
+
+def _in_memory() -> bool:
+    try:
+        found = os.statvfs(_SHARED)
+    except (OSError, AttributeError):
+        return False
+    return found.f_bavail * found.f_frsize > 4 << 30 and not found.f_flag & getattr(os, "ST_NOEXEC", 8) and os.access(_SHARED, os.W_OK)
+
+
+if _in_memory():
+    os.environ.setdefault("PYTEST_DEBUG_TEMPROOT", str(_SHARED))
+
+# Java's tools run for a moment only: what makes long runs quick would take longer than they do.
+os.environ.setdefault("JAVA_TOOL_OPTIONS", "-XX:TieredStopAtLevel=1 -XX:+UseSerialGC -XX:-UsePerfData")
+
 # The program runs without the collector of cycles, in the tests it runs seldom.
 gc.set_threshold(200_000, 20, 50)
+
+# A release runs everything (make test-all): every seed and three times the examples, anew each time. Otherwise the
+# examples are the same in every run, and no clock decides.
+THOROUGH = bool(os.environ.get("ONOMAXIS_TEST_ALL"))
+settings.register_profile("usual", max_examples=34, deadline=None, derandomize=True, database=None, suppress_health_check=[HealthCheck.too_slow])
+settings.register_profile("thorough", settings.get_profile("usual"), max_examples=100, derandomize=False)
+settings.load_profile("thorough" if THOROUGH else "usual")
+
+
+def examples(most: int) -> settings:
+    """Return how often a property is tried: *most* times in a release's run, else a third of it."""
+    return settings(max_examples=most if THOROUGH else most // 3)
+
 
 GIT = ["git", "-c", "user.name=test", "-c", "user.email=test@invalid", "-c", "core.autocrlf=false"]
 
@@ -155,6 +189,51 @@ def judge(name: str) -> str:
     return found
 
 
+def least(work: Callable[[], object], enough: float, tries: int = 3) -> float:
+    """Return the processor seconds that *work* takes, the least of some tries: none more once it took *enough* or less.
+
+    A collection of the whole heap, or a neighbour that takes the caches, is no fault of the work.
+    """
+    found = float("inf")
+    for _ in range(tries):
+        begin = time.process_time()
+        work()
+        found = min(found, time.process_time() - begin)
+        if found <= enough:
+            break
+    return found
+
+
+@dataclass(frozen=True)
+class Trap:
+    """A program that a repository names, and that nobody may run: it leaves a trace."""
+
+    path: Path
+    trace: Path
+
+    @property
+    def word(self) -> str:
+        """The path as a word of a shell's line."""
+        return shlex.quote(str(self.path))
+
+    def sprung(self) -> bool:
+        """Tell whether it was run since it was asked last."""
+        found = self.trace.exists()
+        self.trace.unlink(missing_ok=True)
+        return found
+
+
+@pytest.fixture
+def trap(tmp_path: Path) -> Trap:
+    """A trap that works wherever the tests run: it has been sprung once."""
+    made = Trap(tmp_path / "trap set.sh", tmp_path / "trap sprung")
+    made.path.write_text(f"#!/bin/sh\ntouch {shlex.quote(str(made.trace))}\nexit 1\n")
+    made.path.chmod(0o755)
+    subprocess.run(["sh", "-c", made.word], check=False)
+    assert made.sprung()
+    return made
+
+
 Templates = Callable[[str, Callable[[Path], object]], Path]
 
 
@@ -247,6 +326,15 @@ def processors(monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
     yield
     if before:
         os.sched_setaffinity(0, before)
+
+
+@pytest.fixture(autouse=True)
+def flushed(monkeypatch: pytest.MonkeyPatch) -> list[str]:
+    """Let nothing wait for the disk: what would have been made durable is noted, in its order."""
+    said: list[str] = []
+    monkeypatch.setattr(os, "fsync", lambda handle: said.append(str(Path(f"/proc/self/fd/{handle}").resolve())))
+    monkeypatch.setattr(os, "sync", lambda: said.append("everything"), raising=False)
+    return said
 
 
 @pytest.fixture(autouse=True)

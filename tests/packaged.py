@@ -10,6 +10,7 @@ import plistlib
 import shutil
 import struct
 import subprocess
+import tempfile
 import zipfile
 import zlib
 from collections.abc import Mapping, Sequence
@@ -88,12 +89,20 @@ RESOURCES: Mapping[str, str | bytes] = {
 }
 
 
-def linked(folder: Path, text: str, resources: Mapping[str, str | bytes] = RESOURCES, options: Sequence[str] = ()) -> bytes:
+def linked(text: str, resources: Mapping[str, str | bytes] = RESOURCES, options: Sequence[str] = ()) -> bytes:
     """Return what aapt2 links: an APK without code."""
-    folder.mkdir(parents=True, exist_ok=True)
+    return _linked(text, tuple(resources.items()), tuple(options))
+
+
+@functools.cache
+def _linked(text: str, resources: tuple[tuple[str, str | bytes], ...], options: tuple[str, ...]) -> bytes:
+    with tempfile.TemporaryDirectory() as folder:
+        return _made(Path(folder), text, resources, options)
+
+
+def _made(folder: Path, text: str, resources: tuple[tuple[str, str | bytes], ...], options: tuple[str, ...]) -> bytes:
     source, out = folder / "source", folder / "linked.apk"
-    shutil.rmtree(source, ignore_errors=True)
-    for name, data in resources.items():
+    for name, data in resources:
         path = source / "res" / name
         path.parent.mkdir(parents=True, exist_ok=True)
         path.write_bytes(data.encode() if isinstance(data, str) else data)
@@ -144,16 +153,14 @@ def make_apk(
     name: str = "app.apk",
 ) -> Path:
     path = folder / name
-    path.write_bytes(
-        with_entries(linked(folder / "work", text or manifest(), resources, options), {"classes.dex": dex("Lorg/lendspan/app/Main;"), **(entries or {})})
-    )
+    path.write_bytes(with_entries(linked(text or manifest(), resources, options), {"classes.dex": dex("Lorg/lendspan/app/Main;"), **(entries or {})}))
     return path
 
 
 def make_bundle(
     folder: Path, text: str = "", resources: Mapping[str, str | bytes] = RESOURCES, entries: Mapping[str, bytes] | None = None, name: str = "app.aab"
 ) -> Path:
-    data = linked(folder / "work", text or manifest(), resources, ["--proto-format"])
+    data = linked(text or manifest(), resources, ["--proto-format"])
     path = folder / name
     inner = with_entries(
         data, {"dex/classes.dex": dex("Lorg/lendspan/app/Main;"), **(entries or {})}, {"AndroidManifest.xml": "manifest/AndroidManifest.xml"}, "base/"
@@ -166,7 +173,14 @@ def keystore(
     folder: Path, alias: str = "upload", owner: str = "Lendspan Release", algorithm: Sequence[str] = ("-keyalg", "EC", "-groupname", "secp256r1")
 ) -> Path:
     path = folder / f"{alias}.p12"
-    if not path.exists():
+    path.write_bytes(_keystore(alias, owner, tuple(algorithm)))
+    return path
+
+
+@functools.cache
+def _keystore(alias: str, owner: str, algorithm: tuple[str, ...]) -> bytes:
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "x.p12"
         run(
             "keytool",
             "-genkeypair",
@@ -184,7 +198,7 @@ def keystore(
             "-validity",
             "9000",
         )
-    return path
+        return path.read_bytes()
 
 
 def sign(apk: Path, store: Path, *options: object) -> Path:
@@ -225,9 +239,17 @@ def profile(folder: Path, **keys: object) -> bytes:
 
 def signer(folder: Path, owner: str = "Apple Distribution: Lendspan (LEND234567)") -> tuple[Path, Path]:
     key, cert = folder / "apple.key", folder / "apple.pem"
-    if not cert.exists():
-        run("openssl", "req", "-x509", "-newkey", "rsa:2048", "-nodes", "-days", "9000", "-subj", f"/CN={owner}/O=Lendspan", "-keyout", key, "-out", cert)
+    for path, data in zip((key, cert), _signer(owner), strict=True):
+        path.write_bytes(data)
     return key, cert
+
+
+@functools.cache
+def _signer(owner: str) -> tuple[bytes, bytes]:
+    with tempfile.TemporaryDirectory() as folder:
+        key, cert = Path(folder) / "key", Path(folder) / "pem"
+        run("openssl", "req", "-x509", "-newkey", "rsa:2048", "-nodes", "-days", "9000", "-subj", f"/CN={owner}/O=Lendspan", "-keyout", key, "-out", cert)
+        return key.read_bytes(), cert.read_bytes()
 
 
 INFO: Mapping[str, object] = {

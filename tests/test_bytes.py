@@ -10,11 +10,11 @@ import xml.etree.ElementTree as ET
 from pathlib import Path
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 import onomaxis as package
-from conftest import files, judge, memory, onomaxis, snapshot
+from conftest import examples, files, judge, memory, onomaxis, snapshot
 from hybrids import KINDS, spelled
 from onomaxis.formats.escapes import conversions, decode, decode_android, encode, string_element
 from onomaxis.formats.lexer import LANGUAGES, Region, tokens
@@ -271,7 +271,7 @@ def test_nobody_goes_around_the_view() -> None:
                 assert node.args[0].value not in ("latin-1", "iso-8859-1") or name == "tree.py", f"{name}:{node.lineno}"
 
 
-@settings(max_examples=200, deadline=None)
+@examples(200)
 @given(st.binary(max_size=300))
 def test_views_keep_every_byte(data: bytes) -> None:
     """A view has one character a byte, gives the bytes back, and none above 127 is white space, a letter or has a case."""
@@ -282,7 +282,7 @@ def test_views_keep_every_byte(data: bytes) -> None:
     assert all(re.fullmatch(f"[{HIGH}]", char) for char in high)
 
 
-@settings(max_examples=200, deadline=None)
+@examples(200)
 @given(st.text(st.characters(exclude_categories=["Cs"]), max_size=60), st.sampled_from(["utf-8", "utf-8-sig", "utf-16", "utf-32", "utf-16-be", "utf-16-le"]))
 def test_offsets_are_bytes(text: str, codec: str) -> None:
     """Any place of any text: the view's position, as a byte offset, is where the same text begins in the file."""
@@ -311,7 +311,7 @@ SYNTAXES = [
 ]
 
 
-@settings(max_examples=400, deadline=None)
+@examples(400)
 @given(st.text(st.characters(exclude_categories=["Cs", "Cc"]), min_size=1, max_size=24), st.sampled_from(SYNTAXES))
 def test_what_is_written_is_read(text: str, syntax: str) -> None:
     """Any text, in any syntax: what the encoder writes, the decoder reads."""
@@ -330,7 +330,7 @@ def test_what_is_written_is_read(text: str, syntax: str) -> None:
         assert decode(syntax, written) == text
 
 
-@settings(max_examples=200, deadline=None)
+@examples(200)
 @given(
     st.text(st.characters(exclude_categories=["Cs", "Cc"]), max_size=20), st.sampled_from([".kt", ".java", ".dart", ".swift", ".gradle", ".ts", ".rb", ".m"])
 )

@@ -11,8 +11,8 @@ import re
 import shutil
 import subprocess
 import sys
-import time
-from collections.abc import Callable
+import threading
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
@@ -504,21 +504,35 @@ class Terminal(io.StringIO):
 @pytest.mark.usefixtures("processors")
 def test_signs_of_life(monkeypatch: pytest.MonkeyPatch) -> None:
     """After half a second, on a terminal, gone when done; helpers that are forked meanwhile hang on nothing."""
-    seen = Terminal()
+    seen, waited, shown = Terminal(), [], threading.Event()
     monkeypatch.setattr(sys, "stderr", seen)
-    for what, options in (("quick", {}), ("silent", {"quiet": True}), ("document", {"json": True})):
-        with working(argparse.Namespace(**{"quiet": False, "json": False} | options), what):
-            time.sleep(0 if what == "quick" else 0.7)
-    assert not seen.getvalue()
-    with working(argparse.Namespace(quiet=False, json=False), "Checking"):
-        until = time.monotonic() + 0.8
-        while time.monotonic() < until:
+
+    def wait(done: threading.Event, most: float) -> bool:
+        waited.append(most)
+        if len(waited) > 3:
+            shown.set()  # there are signs: now the work may end
+            return done.wait()
+        return False
+
+    def at_work(wait: Callable[[threading.Event, float], bool], **options: bool) -> Iterator[None]:
+        return working(argparse.Namespace(**{"quiet": False, "json": False} | options), "Checking", wait)
+
+    with at_work(lambda done, most: waited.append(most) or done.wait()):
+        pass
+    assert waited == [0.5] and not seen.getvalue()
+    for silent in ("quiet", "json"):
+        with at_work(lambda done, most: pytest.fail("nobody waits"), **{silent: True}):
+            pass
+    waited.clear()
+    with at_work(wait):
+        while not shown.is_set():
             assert spread([1, 2, 3], lambda number: number + 1) == [2, 3, 4]
-    text = seen.getvalue()
-    assert text.startswith("\r- Checking …\r\\ Checking …") and text.endswith(f"\r{' ' * 12}\r")
+    assert waited == [0.5, 0.1, 0.1, 0.1] and seen.getvalue() == f"\r- Checking …\r\\ Checking …\r| Checking …\r{' ' * 12}\r"
     seen.encoding = "ascii"
-    with working(argparse.Namespace(quiet=False, json=False), "Checking"):
-        time.sleep(0.6)
+    waited.clear()
+    shown.clear()
+    with at_work(wait):
+        shown.wait()
     assert "Checking ...\r" in seen.getvalue()
 
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from functools import cache
 from pathlib import Path
 
 import pytest
@@ -21,13 +20,6 @@ NEW = Called("net.oakhollow.shelf", "Oak Shelf", "3.1.0", "410")
 WISH = Wish(android_id=NEW.id, ios_id=NEW.id, both_id=NEW.id, name=NEW.name, version=NEW.version, build=NEW.build)
 
 
-@cache
-def made(seed: str) -> tuple[Project, Survey]:
-    """Return the project of *seed* as it is first called, and the survey of it."""
-    project = composed(seed, first_called(seed))
-    return project, take_survey(Tree.of(project.data()))
-
-
 def told(survey: Survey) -> list[App]:
     return sorted(
         (app.platform, app.flavor, *(value.text if value else "?" for value in (app.id, app.name, app.version, app.build)))  # type: ignore[misc]
@@ -36,20 +28,18 @@ def told(survey: Survey) -> list[App]:
 
 
 @pytest.mark.parametrize("seed", SEEDS)
-def test_what_was_put_in_is_what_is_said(seed: str) -> None:
-    """Every app's ID, name, version and build number, through whatever leads to it; names in other languages."""
-    project, survey = made(seed)
+def test_what_was_put_in_is_what_is_said_and_changed(seed: str) -> None:
+    """Every app's ID, name, version and build number, through whatever leads to it; names in other languages.
+
+    The tree after a rename is the tree that the same choices make for the new identity, byte for byte.
+    """
+    project = composed(seed, first_called(seed))
+    survey = take_survey(Tree.of(project.data()))
     assert told(survey) == sorted(project.apps), project.said
     disagreements = {item.code for item in survey.disagreements} - {"localized-name-shadows"}
     assert not survey.unresolved and not disagreements, project.said
     spoken = {(owner.scope.locale, owner.value) for item in survey.projects for owner in item.owners if owner.scope.locale}
     assert spoken == set(project.languages.items()), project.said
-
-
-@pytest.mark.parametrize("seed", SEEDS)
-def test_a_rename_reaches_all_of_it_and_nothing_else(seed: str) -> None:
-    """The tree after the rename is the tree that the same choices make for the new identity, byte for byte."""
-    project, survey = made(seed)
     if project.app:
         survey = take_survey(survey.tree, project.app)
     plan = plan_rename(survey, WISH._replace(app=project.app))
@@ -71,10 +61,10 @@ def plain(path: str, data: bytes, project: Project) -> bytes:
     return re.sub(rb'(CFBundleDisplayName = |SHOWN_NAME = )"?Oak Shelf"?;', rb"\1;", data)
 
 
-@pytest.mark.parametrize("seed", SEEDS[:: len(SEEDS) // 24])
+@pytest.mark.parametrize("seed", SEEDS[::4])
 def test_there_and_back_on_disk(tmp_path: Path, seed: str) -> None:
     """As a user does it: the files parse for their judges, the same command changes nothing, undo and the way back are exact."""
-    project, _ = made(seed)
+    project = composed(seed, first_called(seed))
     root = files(tmp_path, project.data())
     commit_all(root)
     before = snapshot(root)
@@ -90,6 +80,8 @@ def test_there_and_back_on_disk(tmp_path: Path, seed: str) -> None:
     assert not any(parse_errors(root).values())
     later = project.app.replace(first.id, NEW.id).replace(first.name, NEW.name)
     assert rename(NEW, later).json["files"] == []
-    assert rename(first, later).code == 0 and snapshot(root) == before, project.said
+    assert rename(first, later).code == 0
+    made = "builds=android" in project.said  # iOS had no number of its own, and got one
+    assert (snapshot(root) == before) is not made, project.said
     assert onomaxis("undo", root, "--allow-dirty").code == 0 and onomaxis("undo", root, "--allow-dirty").code == 0
     assert snapshot(root) == before

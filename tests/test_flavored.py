@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import random
 import re
-from functools import cache
 from pathlib import Path
 
 import pytest
@@ -33,11 +32,6 @@ from xcode import pbxproj
 NEW = FlavorWish("pennywick", id="org.lendspan.pennywick", shown="Pennywick")
 
 
-@cache
-def made(seed: str) -> Flavored:
-    return flavored(seed)
-
-
 def told(tree: Tree) -> list[App]:
     return sorted((app.platform, app.flavor, app.id.text if app.id else "?", app.name.text if app.name else "?") for app in take_survey(tree).apps)
 
@@ -55,7 +49,7 @@ def with_identity(tree: Tree) -> Tree:
 @pytest.mark.parametrize("seed", SEEDS)
 def test_flavors_are_what_was_put_in(seed: str) -> None:
     """However they are declared, each flavor ships what it was given; nothing is unresolved."""
-    project = made(seed)
+    project = flavored(seed)
     tree = Tree.of(project.files)
     assert told(tree) == sorted(project.apps), project.said
     assert not take_survey(tree).unresolved, project.said
@@ -64,7 +58,7 @@ def test_flavors_are_what_was_put_in(seed: str) -> None:
 @pytest.mark.parametrize("seed", SEEDS)
 def test_a_flavor_comes_and_goes(seed: str) -> None:
     """A new flavor is called as wished and changes no other; retired again, the tree is the same byte for byte."""
-    project = made(seed)
+    project = flavored(seed)
     tree = Tree.of(project.files)
     later = applied(tree, plan_flavor(tree, NEW).changes)
     now = told(later)
@@ -86,7 +80,7 @@ def test_a_flavor_comes_and_goes(seed: str) -> None:
 @pytest.mark.parametrize("seed", SEEDS)
 def test_adopting_and_stamping_changes_nothing(seed: str) -> None:
     """What is adopted is what there is; a brand that is retired leaves nothing of its own, and all of the other."""
-    project = made(seed)
+    project = flavored(seed)
     tree = with_identity(Tree.of(project.files))
     assert stamp(tree).empty, project.said
     for brand in BRANDS:
@@ -97,7 +91,7 @@ def test_adopting_and_stamping_changes_nothing(seed: str) -> None:
 @pytest.mark.parametrize("seed", [seed for seed in SEEDS if not seed.startswith("android")])
 def test_a_configuration_that_is_spoiled(seed: str) -> None:
     """One configuration of a flavor with a stray ID, name or icon: checking names it, stamping brings exactly it back."""
-    project = made(seed)
+    project = flavored(seed)
     tree = with_identity(Tree.of(project.files))
     dice = random.Random(seed)
     path = next(path for path in project.files if path.endswith("project.pbxproj"))
@@ -160,7 +154,7 @@ def refused(kind: str, project: Flavored) -> bool:
 @pytest.mark.parametrize("seed", SEEDS)
 def test_a_rename_keeps_all_flavors_in_step(seed: str) -> None:
     """Every configuration of every flavor is called as a wish makes it, and so says the identity file; or it is refused."""
-    project = made(seed)
+    project = flavored(seed)
     tree = with_identity(Tree.of(project.files))
     before = called(tree)
     for kind in random.Random(seed).sample(list(WISHES), 3):
@@ -223,7 +217,7 @@ def test_a_flavor_of_the_demo_by_name(tmp_path: Path) -> None:
 
 def test_a_platform_that_lacks_the_flavor_is_named() -> None:
     """A flavor that one platform alone builds is renamed there; of the other it is said."""
-    project = made("both-0")
+    project = flavored("both-0")
     lacking = {path: data for path, data in project.files.items() if not path.startswith("ios/")}
     plain = pbxproj(
         ["Debug", "Release"],
@@ -238,7 +232,7 @@ def test_a_platform_that_lacks_the_flavor_is_named() -> None:
 
 def test_a_version_that_a_property_list_states_for_all() -> None:
     """Where no setting of a flavor's own would reach the app, that is said at the line that states the value."""
-    project = made("apple-1")
+    project = flavored("apple-1")
     path = "Lend/Info.plist"
     stated = project.files[path].replace(b"$(MARKETING_VERSION)", b"1.2.0")
     tree = Tree.of({**project.files, path: stated})

@@ -108,7 +108,7 @@ def test_renumber_too(shop: Path) -> None:
     """A number that grows is written into the identity file as well, where it states one."""
     onomaxis("renumber", shop, "--version", "minor", "--build", "+1")
     found = tomllib.loads((shop / NAME).read_text())["app"]
-    assert (found["version"], found["build"]) == ("1.1.0", "4") or (found["version"], found["build"]) == ("1.1", "4")
+    assert (found["version"], found["build"]) == ("1.1", "4")
     assert onomaxis("stamp", shop, "--allow-dirty", "--json").json["files"] == []
 
 

@@ -12,7 +12,7 @@ from pathlib import Path
 import pytest
 from PIL import Image
 
-from conftest import commit_all, files, onomaxis
+from conftest import Trap, commit_all, files, onomaxis
 from onomaxis.history.differences import GUARDS
 from onomaxis.past import tree_at
 from onomaxis.workers import halved
@@ -438,7 +438,7 @@ SMALL = {
 }
 
 
-def test_the_history_of_a_repository_that_is_not_to_be_trusted(tmp_path: Path) -> None:
+def test_the_history_of_a_repository_that_is_not_to_be_trusted(tmp_path: Path, trap: Trap) -> None:
     """Subjects and paths of control characters break nothing; no command that its settings name is run."""
     root = files(tmp_path / "x", {**SMALL})
     commit_all(root)
@@ -452,19 +452,15 @@ def test_the_history_of_a_repository_that_is_not_to_be_trusted(tmp_path: Path) -
     signed = head + b"\ngpgsig -----BEGIN PGP SIGNATURE-----\n x\n -----END PGP SIGNATURE-----\n\n" + rest
     made = subprocess.run([*git, "hash-object", "-t", "commit", "-w", "--stdin"], input=signed, capture_output=True, check=True).stdout.decode().strip()
     subprocess.run([*git, "reset", "-q", "--hard", made], check=True)
-    trap = tmp_path / "trap.sh"
-    trap.write_text(f"#!/bin/sh\ntouch {tmp_path}/sprung\nexit 1\n")
-    trap.chmod(0o755)
-    for key, value in (("log.showSignature", "true"), ("gpg.program", str(trap)), ("diff.external", str(trap)), ("core.pager", str(trap))):
+    for key, value in (("log.showSignature", "true"), ("gpg.program", str(trap.path)), ("diff.external", trap.word), ("core.pager", trap.word)):
         subprocess.run([*git, "config", key, value], check=True)
     subprocess.run([*git, "log", "-1"], capture_output=True, check=False)
-    assert (tmp_path / "sprung").exists(), "the trap is one"
-    (tmp_path / "sprung").unlink()
+    assert trap.sprung()
     done = onomaxis("survey", root, "--history", "--facet", "build", "--json")
     assert done.code == 0 and [(event["commit"], event["facet"]) for event in done.json["history"]] == [(made, "build")]
     assert "\x1b" not in onomaxis("survey", root, "--history").out
     assert onomaxis("survey", root, "--since", "HEAD~1", "--exit-code").code == 1
-    assert not (tmp_path / "sprung").exists()
+    assert not trap.sprung()
 
 
 @pytest.mark.parametrize("encoding", ["utf-8", "utf-16"])

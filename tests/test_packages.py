@@ -118,7 +118,7 @@ def test_split_apks_are_one_package_whether_in_an_archive_or_a_folder(tmp_path: 
     base = packaged.make_apk(tmp_path, MANIFEST, plain, name="base-master.apk")
     strings = {name: data for name, data in RICH.items() if name.startswith("values")}
     german = tmp_path / "config.apk"
-    made = packaged.linked(tmp_path / "work", MANIFEST, {**RICH, **strings}, ["--split", f"{german}:de,fil"])
+    made = packaged.linked(MANIFEST, {**RICH, **strings}, ["--split", f"{german}:de,fil"])
     assert made
     folder = tmp_path / "splits"
     folder.mkdir()

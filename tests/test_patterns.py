@@ -5,96 +5,53 @@ from __future__ import annotations
 import ast
 import re
 import signal
-import time
 from collections.abc import Iterator
+from functools import cache
 from pathlib import Path
 
 import pytest
 
 import onomaxis
+from conftest import least
 
 pytestmark = pytest.mark.faults
 
 SOURCE = Path(onomaxis.__file__).parent
 CALLS = {"compile", "match", "search", "finditer", "fullmatch", "findall", "sub", "subn", "split"}
 UNITS = [
-    " ",
-    "\n",
-    "\t",
-    " \n",
-    "\r\n",
-    "a",
-    "A",
-    "1",
-    "_",
-    "/",
-    "*",
-    "/*",
-    "*/",
-    "//",
-    "#",
-    "\\",
-    "\\\\",
-    "\\a",
-    '"',
-    "'",
-    '""',
-    '"a',
-    "(",
-    ")",
-    "[",
-    "]",
-    "{",
-    "}",
-    "<",
-    ">",
-    "<a",
-    "<!--",
-    "=",
-    "a=",
-    "=a",
-    " a",
-    "a ",
-    "a.",
-    ".a",
-    ",",
-    ", ",
-    "a,",
-    ":",
-    "::",
-    "a:",
-    ";",
-    "-",
-    "$",
-    "${",
-    "@",
-    "&",
-    "%",
-    "+",
-    "?",
-    "|",
-    "`",
-    "0x",
-    "a/",
-    "/a",
-    "import ",
-    "\udc80",
+    *(" ", "\n", "\t", " \n", "\r\n", " a", "a ", ", ", "import ", "\udc80"),
+    *r"""a A 1 _ / * /* */ // # \ \\ \a " ' "" "a ( ) [ ] { } < > <a <!-- = a= =a a. .a , a, : :: a: ; - $ ${ @ & % + ? | ` 0x a/ /a""".split(),
 ]
-
-
 # Patterns that never meet more than so many characters: their callers see to it.
 BOUNDED = {"(?P<flavor>.+?)": 120, r"\w*\Z": 200}
+LONGEST = 2.0
 
 
-def patterns() -> Iterator[tuple[str, str | bytes, int, bool]]:
-    """Yield every pattern in the source: where it stands, its text, its flags, whether it is tried at one place alone.
+@cache
+def source(part: str) -> dict[Path, str]:
+    """Return the files of a folder of the program, or one file beside the folders."""
+    found = SOURCE / part
+    return {path: path.read_text("utf-8") for path in ([found] if found.is_file() else sorted(found.rglob("*.py")))}
+
+
+@cache
+def methods() -> dict[str, set[str]]:
+    """Return what every name of the program is asked for: ``name.method(``."""
+    found: dict[str, set[str]] = {}
+    for text in source(".").values():
+        for name, method in re.findall(r"\b(\w+)\.(\w+)\(", text):
+            found.setdefault(name, set()).add(method)
+    return found
+
+
+def patterns(part: str) -> Iterator[tuple[str, str | bytes, int, bool]]:
+    """Yield every pattern in a part of the source: where it stands, its text, its flags, whether it is tried at one place alone.
 
     What is filled into a pattern is a word here.
     """
-    for path in sorted(SOURCE.rglob("*.py")):
-        text_ = path.read_text("utf-8")
-        tree = ast.parse(text_)
-        names = {}
+    for path, module in source(part).items():
+        tree = ast.parse(module)
+        names: dict[str, str | bytes] = {}
         for node in tree.body:
             if isinstance(node, ast.Assign) and isinstance(node.targets[0], ast.Name):
                 text = text_of(node.value, names)
@@ -102,21 +59,19 @@ def patterns() -> Iterator[tuple[str, str | bytes, int, bool]]:
                     names[node.targets[0].id] = text
         seen = set()
         for node in ast.walk(tree):
-            if (
-                isinstance(node, ast.Call)
-                and isinstance(node.func, ast.Attribute)
-                and node.func.attr in CALLS
-                and getattr(node.func.value, "id", "") in ("re", "late")
-            ):
-                text = text_of(node.args[0], names)
-                flags = 0
-                for word in ast.walk(ast.Module([ast.Expr(item) for item in (*node.args[1:], *(k.value for k in node.keywords if k.arg == "flags"))], [])):
-                    if isinstance(word, ast.Attribute) and getattr(word.value, "id", "") == "re":
-                        flag = getattr(re, word.attr)
-                        flags |= flag if isinstance(flag, re.RegexFlag) else 0
-                if text is not None and (text, flags) not in seen:
-                    seen.add((text, flags))
-                    yield (f"{path.relative_to(SOURCE).as_posix()}:{node.lineno}", text, flags, at_one_place(node, text_))
+            if not (isinstance(node, ast.Call) and isinstance(node.func, ast.Attribute) and node.func.attr in CALLS):
+                continue
+            if getattr(node.func.value, "id", "") not in ("re", "late"):
+                continue
+            text = text_of(node.args[0], names)
+            flags = 0
+            for word in ast.walk(ast.Module([ast.Expr(item) for item in (*node.args[1:], *(k.value for k in node.keywords if k.arg == "flags"))], [])):
+                if isinstance(word, ast.Attribute) and getattr(word.value, "id", "") == "re":
+                    flag = getattr(re, word.attr)
+                    flags |= flag if isinstance(flag, re.RegexFlag) else 0
+            if text is not None and (text, flags) not in seen:
+                seen.add((text, flags))
+                yield (f"{path.relative_to(SOURCE).as_posix()}:{node.lineno}", text, flags, at_one_place(node, module))
 
 
 def at_one_place(node: ast.Call, module: str) -> bool:
@@ -126,12 +81,14 @@ def at_one_place(node: ast.Call, module: str) -> bool:
         return True
     if method != "compile":
         return False
-    line = module.splitlines()[node.lineno - 1 - next((i for i in range(3) if " = " in module.splitlines()[node.lineno - 1 - i]), 0)]
+    lines = module.splitlines()
+    line = lines[node.lineno - 1 - next((i for i in range(3) if " = " in lines[node.lineno - 1 - i]), 0)]
     if re.search(r"(?:re|late)\.compile\(.*\)\.(?:full)?match\(", line):
         return True
     name = line.partition(" = ")[0].strip()
-    where = module if name.startswith("_") else "\n".join(path.read_text("utf-8") for path in SOURCE.rglob("*.py"))
-    uses = set(re.findall(rf"\b{re.escape(name)}\b\.(\w+)\(", where)) if name.isidentifier() else set()
+    if not name.isidentifier():
+        return False
+    uses = set(re.findall(rf"\b{re.escape(name)}\b\.(\w+)\(", module)) if name.startswith("_") else methods().get(name, set())
     return bool(uses) and uses <= {"match", "fullmatch"}
 
 
@@ -155,30 +112,33 @@ def text_of(node: ast.expr, names: dict[str, str | bytes]) -> str | bytes | None
     return None
 
 
+def plain(pattern: str | bytes) -> str:
+    return pattern.decode("latin-1") if isinstance(pattern, bytes) else pattern
+
+
 def literal(pattern: str | bytes) -> list[str]:
     """Return the stretches of plain characters in a pattern: what an input needs to come past its beginning."""
-    text = pattern.decode("latin-1") if isinstance(pattern, bytes) else pattern
-    words = re.findall(r"[A-Za-z<\[({\"'/.=-]{2,}", re.sub(r"\\[a-zA-Z]|\(\?[^)]*\)?|\[[^\]]*\]", " ", text).replace("\\", ""))
+    words = re.findall(r"[A-Za-z<\[({\"'/.=-]{2,}", re.sub(r"\\[a-zA-Z]|\(\?[^)]*\)?|\[[^\]]*\]", " ", plain(pattern)).replace("\\", ""))
     return list(dict.fromkeys([word for word in words if "?" not in word]))[:3]
 
 
-def seconds(compiled: re.Pattern, text: str | bytes, alone: bool) -> float:
-    start = time.perf_counter()
-    signal.setitimer(signal.ITIMER_REAL, LONGEST)
-    try:
+def seconds(compiled: re.Pattern, text: str | bytes, alone: bool, enough: float = 0, tries: int = 1) -> float:
+    """Return the processor time of looking for a pattern, the least of some tries; no longer than the limit."""
+
+    def look() -> None:
         if alone:
             compiled.match(text)
         else:
             for _ in zip(range(3), compiled.finditer(text), strict=False):
                 pass
+
+    signal.setitimer(signal.ITIMER_VIRTUAL, LONGEST)
+    try:
+        return least(look, enough, tries)
     except TimeoutError:
         return LONGEST
     finally:
-        signal.setitimer(signal.ITIMER_REAL, 0)
-    return time.perf_counter() - start
-
-
-LONGEST = 2.0
+        signal.setitimer(signal.ITIMER_VIRTUAL, 0)
 
 
 def _ring(*_: object) -> None:
@@ -188,14 +148,13 @@ def _ring(*_: object) -> None:
 @pytest.fixture(autouse=True)
 def _bounded() -> Iterator[None]:
     """Let no pattern run longer than the limit: the engine looks for signals now and then."""
-    before = signal.signal(signal.SIGALRM, _ring)
+    before = signal.signal(signal.SIGVTALRM, _ring)
     yield
-    signal.signal(signal.SIGALRM, before)
+    signal.signal(signal.SIGVTALRM, before)
 
 
-@pytest.mark.parametrize(("where", "pattern", "flags", "alone"), list(patterns()), ids=lambda item: item if isinstance(item, str) and ".py:" in item else "")
-def test_every_pattern_is_linear(where: str, pattern: str | bytes, flags: int, alone: bool) -> None:
-    """Four times the input takes about four times the time, not sixteen: repeats of every unit, after leads of its own."""
+def linear(pattern: str | bytes, flags: int, alone: bool) -> str:
+    """Return on which input a pattern takes more than its share as the input grows, or nothing."""
     compiled = re.compile(pattern, flags)
     longest = next((most for start, most in BOUNDED.items() if isinstance(pattern, str) and pattern.startswith(start)), 8_000)
     for lead in ["", *literal(pattern)]:
@@ -205,19 +164,30 @@ def test_every_pattern_is_linear(where: str, pattern: str | bytes, flags: int, a
                 for size in (min(300, longest), min(2_000, longest), longest):
                     text = lead + unit * (size // len(unit)) + tail
                     texts.append(text.encode("utf-8", "surrogatepass") if isinstance(pattern, bytes) else text)
-                said = f"{where} {pattern!r} on {lead!r} + {unit!r} * n + {tail!r}"
-                assert seconds(compiled, texts[0], alone) < 0.5, said
-                first = seconds(compiled, texts[1], alone)
-                if first < 0.002:
-                    continue
-                first = min(first, seconds(compiled, texts[1], alone))
-                second = min(seconds(compiled, texts[2], alone) for _ in range(2))
-                assert second < max(9 * first, 0.04), f"{said}: {first:.4f} s, {second:.4f} s"
+                said = f"{lead!r} + {unit!r} * n + {tail!r}"
+                if seconds(compiled, texts[0], alone, 0.5, tries=2) > 0.5:
+                    return said
+                first = seconds(compiled, texts[1], alone, 0.002, tries=3)
+                if first > 0.002:
+                    second = seconds(compiled, texts[2], alone, 9 * first, tries=3)
+                    if second > max(9 * first, 0.04):
+                        return f"{said}: {first:.4f} s, {second:.4f} s"
+    return ""
 
 
-def test_groups_are_atomic_where_nothing_is_given_back() -> None:
-    """Python before 3.11.5 goes on where a possessive group's last, failed try had come to: no pattern has one."""
-    for where, pattern, _, _ in patterns():
-        text = pattern.decode("latin-1") if isinstance(pattern, bytes) else pattern
-        plain = re.sub(r"\\.|\[(?:\\.|[^\]\\])*\]", "x", text, flags=re.DOTALL)
-        assert not re.search(r"\)(?:[*+?]|\{[\d,]+\})\+", plain), where
+@pytest.mark.parametrize("part", sorted(path.name for path in SOURCE.iterdir() if path.suffix in ("", ".py")))
+def test_every_pattern_is_linear(part: str) -> None:
+    """Four times the input takes about four times the time, not sixteen: repeats of every unit, after leads of its own.
+
+    Python before 3.11.5 goes on where a possessive group's last, failed try had come to: no pattern has one.
+    """
+    for where, pattern, flags, alone in patterns(part):
+        assert not linear(pattern, flags, alone), (where, pattern)
+        bare = re.sub(r"\\.|\[(?:\\.|[^\]\\])*\]", "x", plain(pattern), flags=re.DOTALL)
+        assert not re.search(r"\)(?:[*+?]|\{[\d,]+\})\+", bare), where
+
+
+@pytest.mark.parametrize("pattern", [r"(a+)+!", r"\s*=\s*$", r"(?:a|aa)+;"])
+def test_a_pattern_that_is_not_linear_is_found(pattern: str) -> None:
+    """The judge of patterns judges."""
+    assert linear(pattern, 0, False)

@@ -8,9 +8,10 @@ import sys
 from pathlib import Path
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
+from conftest import examples
 from onomaxis import quiet, tree
 from onomaxis.needles import stems
 from onomaxis.projects import KINDS, kind_named
@@ -144,7 +145,7 @@ def test_a_folder_of_a_repository(tmp_path: Path, monkeypatch: pytest.MonkeyPatc
     assert list(read) == list(asked) == ["a.txt"] and spared == 1
 
 
-@settings(max_examples=25, deadline=None)
+@examples(25)
 @given(
     st.lists(
         st.sampled_from(

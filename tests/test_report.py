@@ -134,7 +134,7 @@ def test_the_program_writes_it(tmp_path: Path) -> None:
     strings.write_text(strings.read_text().replace("Lendspan", "Tool Shed"))
     out = tmp_path / "r.html"
     done = onomaxis("report", root, "--out", out, "--since", "HEAD", "--json")
-    assert (done.code == 0 and done.json["flavors"] == ["alderbank", "mossgate", ""]) or set(done.json["flavors"]) == {"", "alderbank", "mossgate"}
+    assert (done.code, done.json["flavors"]) == (0, ["alderbank", "mossgate", ""])
     read = Page(out.read_text("utf-8"))
     shown = " ".join(" ".join(read.texts).split())
     assert "Changes since HEAD" in shown and "Lendspan Tool Shed" in shown

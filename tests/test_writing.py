@@ -14,10 +14,10 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
-from conftest import commit_all, files, onomaxis, snapshot
+from conftest import commit_all, examples, files, onomaxis, snapshot
 from onomaxis.errors import InputError, OnomaxisError, RefusedError
 from onomaxis.paths import fault_of
 from onomaxis.writing.change import FileChange, joined
@@ -221,8 +221,9 @@ def test_a_fault_after_the_end_is_no_fault(tmp_path: Path) -> None:
 def test_a_folder_that_stays_is_said(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """An emptied folder that the disk will not let go is named; the change stands all the same."""
     root = lay(tmp_path / "t", {"p/x": b"X"})
-    monkeypatch.setattr(os, "rmdir", lambda name: (_ for _ in ()).throw(PermissionError(13, "denied")))
-    assert carry_out(root, [change("p/x", "q/x", b"X", b"X")], Labels("x")).left == ("p",)
+    with monkeypatch.context() as patch:
+        patch.setattr(os, "rmdir", lambda name: (_ for _ in ()).throw(PermissionError(13, "denied")))
+        assert carry_out(root, [change("p/x", "q/x", b"X", b"X")], Labels("x")).left == ("p",)
 
 
 def test_ids_are_numbers(tmp_path: Path) -> None:
@@ -565,7 +566,7 @@ def test_the_patch_is_what_is_written(tmp_path: Path) -> None:
     assert back.returncode == 0 and plain(other) == dict(OLD_BYTES.items()), back.stderr
 
 
-@settings(max_examples=300, deadline=None)
+@examples(300)
 @given(
     st.lists(st.sampled_from([b"a\n", b"b\n", b"\r\n", b"A", b"\xff\n", b"x y\n", b""]), max_size=14),
     st.lists(st.sampled_from([b"a\n", b"b\n", b"c\n", b"A", b"\xe9\n"]), max_size=14),

@@ -14,6 +14,8 @@ from onomaxis.cli.layout import in_code_page
 from onomaxis.cli.output import make_console
 
 Tick = Callable[[int, int], None]
+# Waits for an event so many seconds at most, and tells whether it has come.
+Wait = Callable[[threading.Event, float], bool]
 
 # Seconds after which a person begins to wonder, and between two signs.
 _SOON, _NEXT = 0.5, 0.1
@@ -21,7 +23,7 @@ _SIGNS = "-\\|/"
 
 
 @contextlib.contextmanager
-def working(options: argparse.Namespace, what: str) -> Iterator[None]:
+def working(options: argparse.Namespace, what: str, wait: Wait = threading.Event.wait) -> Iterator[None]:
     """Say what is being done while the block runs, where somebody watches and it takes long enough.
 
     The block may fork helpers: no sign is being written at that moment, so that a helper inherits no stream that a
@@ -33,9 +35,8 @@ def working(options: argparse.Namespace, what: str) -> Iterator[None]:
     done, pen = threading.Event(), threading.Lock()
     if hasattr(os, "register_at_fork"):
         os.register_at_fork(before=pen.acquire, after_in_parent=pen.release, after_in_child=pen.release)
-    sign = threading.Thread(
-        target=_show, args=(in_code_page(f"{what} …", sys.stderr.encoding), done, pen), daemon=True
-    )
+    text = in_code_page(f"{what} …", sys.stderr.encoding)
+    sign = threading.Thread(target=_show, args=(text, done, pen, wait), daemon=True)
     sign.start()
     try:
         yield
@@ -44,14 +45,14 @@ def working(options: argparse.Namespace, what: str) -> Iterator[None]:
         sign.join()
 
 
-def _show(text: str, done: threading.Event, pen: threading.Lock) -> None:
-    if done.wait(_SOON):
+def _show(text: str, done: threading.Event, pen: threading.Lock, wait: Wait) -> None:
+    if wait(done, _SOON):
         return
     for sign in itertools.cycle(_SIGNS):
         with pen:
             sys.stderr.write(f"\r{sign} {text}")
             sys.stderr.flush()
-        if done.wait(_NEXT):
+        if wait(done, _NEXT):
             break
     with pen:
         sys.stderr.write(f"\r{' ' * (len(text) + 2)}\r")

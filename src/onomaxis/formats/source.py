@@ -15,11 +15,11 @@ of what is not ASCII.
 from __future__ import annotations
 
 import codecs
-import re
-from bisect import bisect_left
+from bisect import bisect_right
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from functools import cached_property, lru_cache, wraps
+from itertools import accumulate
 from typing import TypeVar, cast
 
 from onomaxis.errors import FormatError
@@ -127,8 +127,8 @@ def _known(declared: str) -> str:
     return info.name
 
 
-# From so many characters on, line ends are found once and kept.
-_WORTH_AN_INDEX = 50_000
+# From so many characters on, the beginnings of lines are found once and kept.
+_WORTH_AN_INDEX = 5_000
 
 
 @dataclass(frozen=True)
@@ -202,11 +202,11 @@ class Source:
         """Return the 1-based line of a view position."""
         if len(self.view) < _WORTH_AN_INDEX:
             return self.view.count("\n", 0, position) + 1
-        return bisect_left(self._line_ends, position) + 1
+        return bisect_right(self._next_lines, position) + 1
 
     @cached_property
-    def _line_ends(self) -> list[int]:
-        return [match.start() for match in re.finditer("\n", self.view)]
+    def _next_lines(self) -> list[int]:
+        return list(accumulate(len(line) + 1 for line in self.view.split("\n")))
 
     def column(self, position: int) -> int:
         """Return the 1-based column, in characters, of a view position."""

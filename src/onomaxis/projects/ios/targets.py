@@ -116,11 +116,18 @@ class TargetReader:
     literals: list[Literal] = field(default_factory=list)
     _levels: dict[str, Level] = field(default_factory=dict)
     _tables: dict[tuple[str, str], Table] = field(default_factory=dict)
+    _identities: dict[tuple[str, str], Identity] = field(default_factory=dict)
     _plists: dict[str, Plist | None] = field(default_factory=dict)
     _strings: dict[str, OpenStepDocument | None] = field(default_factory=dict)
 
     def identity(self, target: Target, configuration: Configuration) -> Identity:
-        """Resolve what *target* is called in *configuration*, and keep the places that own it."""
+        """Return what *target* is called in *configuration*; the places that own it are kept."""
+        key = (target.id, configuration.id)
+        if key not in self._identities:
+            self._identities[key] = self._identity(target, configuration)
+        return self._identities[key]
+
+    def _identity(self, target: Target, configuration: Configuration) -> Identity:
         table = self.table(target, configuration)
         self._note_undefined(target, table)
         scope = Scope("ios", target.name, flavor_of(configuration.name), configuration.name)
