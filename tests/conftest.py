@@ -13,9 +13,10 @@ import shutil
 import subprocess
 import sys
 import time
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
+from typing import TypeVar
 
 import pytest
 from filelock import FileLock
@@ -30,6 +31,7 @@ from onomaxis.tree import Tree
 # Processes that the tests start find compiled modules, as those of an installed program do.
 os.environ.pop("PYTHONDONTWRITEBYTECODE", None)
 os.environ.setdefault("PYTHONPYCACHEPREFIX", str(Path(__file__).parent.parent / "build" / "bytecode"))
+sys.dont_write_bytecode, sys.pycache_prefix = False, os.environ["PYTHONPYCACHEPREFIX"]
 
 # Nobody's own settings of git have a say in the tests.
 os.environ |= {"GIT_CONFIG_GLOBAL": os.devnull, "GIT_CONFIG_NOSYSTEM": "1"}
@@ -62,12 +64,20 @@ settings.register_profile("thorough", settings.get_profile("usual"), max_example
 settings.load_profile("thorough" if THOROUGH else "usual")
 
 
+def usual(every: Iterable[Item], *kept: Item) -> list[Item]:
+    """Return those cases that reach what no other does; all of them in a release's run."""
+    return [item for item in every if THOROUGH or item in kept]
+
+
 def examples(most: int) -> settings:
     """Return how often a property is tried: *most* times in a release's run, else a third of it."""
     return settings(max_examples=most if THOROUGH else most // 3)
 
 
 GIT = ["git", "-c", "user.name=test", "-c", "user.email=test@invalid", "-c", "core.autocrlf=false"]
+
+
+Item = TypeVar("Item")
 
 
 @dataclass(frozen=True)

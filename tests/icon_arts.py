@@ -1,8 +1,10 @@
-"""The kinds of art that people hold in hand, made here: ``ARTS`` maps a file's name to its bytes."""
+"""The kinds of art that people hold in hand, made here, by the names of their files."""
 
 from __future__ import annotations
 
 import io
+from collections.abc import Callable
+from functools import cache
 
 import numpy as np
 from PIL import Image, ImageCms, ImageDraw
@@ -39,14 +41,14 @@ def flat(reach: float, size: int = 1024) -> Image.Image:
     return picture
 
 
-def _saved(picture: Image.Image, kind: str, **options: object) -> bytes:
+def saved(picture: Image.Image, kind: str, **options: object) -> bytes:
     out = io.BytesIO()
     picture.save(out, kind, **options)
     return out.getvalue()
 
 
 def _jpeg(picture: Image.Image, **options: object) -> bytes:
-    return _saved(picture, "JPEG", quality=97, **options)
+    return saved(picture, "JPEG", quality=97, **options)
 
 
 def _turned() -> bytes:
@@ -70,32 +72,38 @@ _NESTED = (
     '<g transform="translate(50 50) rotate(20)"><g transform="scale(2)"><circle class="a" id="b" r="12"/><use xlink:href="#p" x="3" y="3" fill="#f80"/></g></g>'
 )
 
-ARTS: dict[str, bytes] = {
-    "full.jpg": _jpeg(photo(512)),
-    "full.png": _saved(photo(), "PNG"),
-    "full-1500.png": _saved(photo(1500), "PNG"),
-    "rounded.png": _saved(rounded(size=512), "PNG"),
-    "circle.png": _saved(rounded(0.5, 512), "PNG"),
-    "logo.png": _saved(logo(size=512), "PNG"),
-    "white.png": _saved(logo((255, 255, 255, 255), 512), "PNG"),
-    "flat.png": _saved(flat(0.3, 512), "PNG"),
-    "flat-wide.png": _saved(flat(0.03, 512), "PNG"),
-    "one-colour.png": _saved(Image.new("RGB", (512, 512), (200, 30, 30)), "PNG"),
-    "oblong.png": _saved(photo(512).resize((512, 300)), "PNG"),
-    "grey.png": _saved(photo(512).convert("L"), "PNG"),
-    "grey-16.png": _saved(Image.fromarray(np.tile(np.linspace(0, 65535, 512).astype(np.uint16), (512, 1))), "PNG"),
-    "palette.png": _saved(logo(size=512).quantize(64), "PNG"),
-    "cmyk.jpg": _jpeg(photo(512).convert("CMYK")),
-    "turned.jpg": _turned(),
-    "profile.png": _saved(photo(512), "PNG", icc_profile=ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()),
-    "full.webp": _saved(photo(512), "WEBP", lossless=True),
-    "animated.gif": _saved(photo(256).convert("P"), "GIF", save_all=True, append_images=[photo(256).rotate(90).convert("P")]),
-    "full.svg": _svg(_BOX, _FULL),
-    "millimetres.svg": _svg('width="100mm" height="100mm" viewBox="0 0 100 100"', _FULL),
-    "points.svg": _svg('width="75pt" height="75pt"', _FULL),
-    "drawing.svg": _svg('width="100%" height="100%" viewBox="0 0 100 100"', _DRAWING),
-    "styled.svg": _svg(_BOX, _SHADES + _NESTED),
-    "shaded-ground.svg": _svg(_BOX, _SHADES + '<rect width="100" height="100" class="a"/>' + _DRAWING),
-    "text.svg": _svg(_BOX, _FULL + '<text x="10" y="50" font-size="30">Lend</text>'),
-    "damaged.png": _saved(photo(64), "PNG")[:200],
+_MADE: dict[str, Callable[[], bytes]] = {
+    "full.jpg": lambda: _jpeg(photo(512)),
+    "full.png": lambda: saved(photo(), "PNG"),
+    "full-1500.png": lambda: saved(photo(1500), "PNG"),
+    "rounded.png": lambda: saved(rounded(size=512), "PNG"),
+    "circle.png": lambda: saved(rounded(0.5, 512), "PNG"),
+    "logo.png": lambda: saved(logo(size=512), "PNG"),
+    "white.png": lambda: saved(logo((255, 255, 255, 255), 512), "PNG"),
+    "flat.png": lambda: saved(flat(0.3, 512), "PNG"),
+    "flat-wide.png": lambda: saved(flat(0.03, 512), "PNG"),
+    "one-colour.png": lambda: saved(Image.new("RGB", (512, 512), (200, 30, 30)), "PNG"),
+    "oblong.png": lambda: saved(photo(512).resize((512, 300)), "PNG"),
+    "grey.png": lambda: saved(photo(512).convert("L"), "PNG"),
+    "grey-16.png": lambda: saved(Image.fromarray(np.tile(np.linspace(0, 65535, 512).astype(np.uint16), (512, 1))), "PNG"),
+    "palette.png": lambda: saved(logo(size=512).quantize(64), "PNG"),
+    "cmyk.jpg": lambda: _jpeg(photo(512).convert("CMYK")),
+    "turned.jpg": _turned,
+    "profile.png": lambda: saved(photo(512), "PNG", icc_profile=ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()),
+    "full.webp": lambda: saved(photo(512), "WEBP", lossless=True),
+    "animated.gif": lambda: saved(photo(256).convert("P"), "GIF", save_all=True, append_images=[photo(256).rotate(90).convert("P")]),
+    "full.svg": lambda: _svg(_BOX, _FULL),
+    "millimetres.svg": lambda: _svg('width="100mm" height="100mm" viewBox="0 0 100 100"', _FULL),
+    "points.svg": lambda: _svg('width="75pt" height="75pt"', _FULL),
+    "drawing.svg": lambda: _svg('width="100%" height="100%" viewBox="0 0 100 100"', _DRAWING),
+    "styled.svg": lambda: _svg(_BOX, _SHADES + _NESTED),
+    "shaded-ground.svg": lambda: _svg(_BOX, _SHADES + '<rect width="100" height="100" class="a"/>' + _DRAWING),
+    "text.svg": lambda: _svg(_BOX, _FULL + '<text x="10" y="50" font-size="30">Lend</text>'),
+    "damaged.png": lambda: saved(photo(64), "PNG")[:200],
 }
+
+
+@cache
+def art_file(name: str) -> bytes:
+    """Return the file of a kind of art."""
+    return _MADE[name]()

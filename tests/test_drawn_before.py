@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import json
 from collections.abc import Callable
 from pathlib import Path
@@ -9,18 +10,28 @@ from pathlib import Path
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from PIL import Image, ImageDraw
 
-from conftest import files, onomaxis, snapshot
-from icon_arts import ARTS
+from conftest import files, onomaxis, snapshot, usual
+from icon_arts import art_file
 from icon_homes import HOMES, apple, universal
-from onomaxis.demo import copy_demo
+from onomaxis import workers
 from onomaxis.icons import art, plan
 from onomaxis.icons.measured import taken
 from onomaxis.icons.memory import FILE, recalled, remember
 from onomaxis.icons.output import Output
 from onomaxis.icons.wish import IconWish
 
-ART = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 100"><circle cx="50" cy="50" r="{}" fill="#7A3E2B"/></svg>\n'
+
+def disc(radius: int) -> bytes:
+    """Art whose bytes differ with its radius."""
+    out = io.BytesIO()
+    image = Image.new("RGBA", (128, 128))
+    ImageDraw.Draw(image).ellipse((64 - radius, 64 - radius, 64 + radius, 64 + radius), fill="#7A3E2B")
+    image.save(out, "PNG")
+    return out.getvalue()
+
+
 LEGACY = "app/src/main/res/mipmap-xxxhdpi/ic_launcher.webp"
 
 
@@ -41,7 +52,7 @@ def drawn(monkeypatch: pytest.MonkeyPatch) -> list[int]:
 def project(tmp_path: Path) -> Path:
     """A project with the icons of one drawing."""
     root = files(tmp_path / "x", HOMES["android"])
-    (tmp_path / "art.svg").write_text(ART.format(30))
+    (tmp_path / "art.png").write_bytes(disc(30))
     assert icons(root, "--background", "#F4ECD8").code == 0
     return root
 
@@ -51,7 +62,7 @@ def project_files(root: Path) -> dict[str, object]:
 
 
 def icons(root: Path, *words: str):
-    return onomaxis("icons", root, "--art", root.parent / "art.svg", "--yes", "--allow-dirty", *words)
+    return onomaxis("icons", root, "--art", root.parent / "art.png", "--yes", "--allow-dirty", *words)
 
 
 def test_nothing_is_drawn_where_all_stands_as_it_was(tmp_path: Path, drawn: list[int]) -> None:
@@ -85,7 +96,7 @@ def test_other_art_under_the_same_name_is_drawn(tmp_path: Path, drawn: list[int]
     """Art counts by its bytes."""
     root = project(tmp_path)
     before = (root / LEGACY).read_bytes()
-    (tmp_path / "art.svg").write_text(ART.format(40))
+    (tmp_path / "art.png").write_bytes(disc(40))
     assert icons(root, "--background", "#F4ECD8").code == 0
     assert drawn[1] == drawn[0] and (root / LEGACY).read_bytes() != before
 
@@ -163,24 +174,32 @@ def test_a_spoiled_memory_is_none(tmp_path: Path, spoil: Callable[[Path], None],
 def test_what_is_only_shown_is_not_remembered(tmp_path: Path) -> None:
     """A dry run writes nothing; a project in which nothing was written gets no folder."""
     root = files(tmp_path / "x", HOMES["android"])
-    (tmp_path / "art.svg").write_text(ART.format(30))
-    assert onomaxis("icons", root, "--art", tmp_path / "art.svg", "--dry-run").code == 0
+    (tmp_path / "art.png").write_bytes(disc(30))
+    assert onomaxis("icons", root, "--art", tmp_path / "art.png", "--dry-run").code == 0
     remember(root, {LEGACY: ("a", "b")})
     assert not (root / ".onomaxis").exists()
 
 
-def test_a_stamp_remembers_what_it_drew(tmp_path: Path) -> None:
+def test_a_stamp_remembers_what_it_drew(tmp_path: Path, measuring: list[str], monkeypatch: pytest.MonkeyPatch) -> None:
     """The icons of all flavors, and of the app; taken back, they are not held for drawn."""
-    shop = copy_demo(str(tmp_path / "shop"), brands=True)
+    monkeypatch.setattr(workers, "_processors", lambda: 1)  # all of it is done where it is counted
+    contents = dict(HOMES["android"])
+    brands = "    flavorDimensions 'brand'\n    productFlavors { alderbank { dimension 'brand' }\n mossgate { dimension 'brand' } }\n}\n"
+    contents["app/build.gradle"] = str(contents["app/build.gradle"]).rstrip().removesuffix("}") + brands
+    tables = "".join(f'[{table}.icon]\nart = "{name}.png"\n' for table, name in (("app", "app"), ("flavors.alderbank", "alder"), ("flavors.mossgate", "moss")))
+    arts = {f"{name}.png": disc(radius) for name, radius in (("app", 30), ("alder", 40), ("moss", 50))}
+    shop = files(tmp_path / "x", {**contents, **arts, "onomaxis.toml": f"format = 1\n{tables}"})
+    before_files = project_files(shop)
     assert onomaxis("stamp", shop, "--yes", "--allow-dirty").code == 0
     known = recalled(shop).pictures
-    assert {name for name in ("alderbank", "mossgate", "pennywick") if any(name in path for path in known)} == {"alderbank", "mossgate", "pennywick"}
-    before, before_files = snapshot(shop), project_files(shop)
-    assert "Nothing to change" in onomaxis("stamp", shop, "--yes").err
+    assert {path.split("/")[2] for path in known} == {"main", "alderbank", "mossgate"}
+    before, stamped = snapshot(shop), project_files(shop)
+    assert len(measuring) == 3
+    assert "Nothing to change" in onomaxis("stamp", shop, "--yes").err and len(measuring) == 3
     assert snapshot(shop) == before
-    assert onomaxis("undo", shop, "--yes").code == 0
-    assert "42 files new" in onomaxis("stamp", shop, "--yes", "--allow-dirty").out
-    assert project_files(shop) == before_files
+    assert onomaxis("undo", shop, "--yes").code == 0 and project_files(shop) == before_files
+    assert onomaxis("stamp", shop, "--yes", "--allow-dirty").code == 0
+    assert project_files(shop) == stamped
 
 
 # -- what was measured of the art
@@ -206,11 +225,11 @@ def measuring(monkeypatch: pytest.MonkeyPatch) -> list[str]:
     return seen
 
 
-@pytest.mark.parametrize("name", WORDS)
+@pytest.mark.parametrize("name", usual(WORDS, "every part", "layers", "text"))
 def test_art_is_measured_once(tmp_path: Path, name: str, measuring: list[str], monkeypatch: pytest.MonkeyPatch) -> None:
     """The same command says and leaves the same; the art is not even opened. A picture that is lost is drawn to its bytes."""
     root = files(tmp_path / "x", {**HOMES["android"], **apple(universal("dark"))})
-    files(tmp_path, {"art.png": ARTS["logo.png"], **{item: ARTS[item] for item in ("full.png", "drawing.svg", "text.svg", "rounded.png")}})
+    files(tmp_path, {"art.png": art_file("logo.png"), **{item: art_file(item) for item in ("full.png", "drawing.svg", "text.svg", "rounded.png")}})
     words = [str(tmp_path / word) if (tmp_path / word).is_file() else word for word in WORDS[name]]
     first = onomaxis("icons", root, *words, "--yes", "--json").json
     assert len(measuring) == 1 and (first["changed"] or first["created"])
@@ -229,12 +248,12 @@ def test_art_is_measured_once(tmp_path: Path, name: str, measuring: list[str], m
 def test_other_art_or_options_are_measured(tmp_path: Path, measuring: list[str]) -> None:
     """By its bytes, not by its name; moved art is the same art."""
     root = project(tmp_path)
-    (tmp_path / "art.svg").write_text(ART.format(40))
+    (tmp_path / "art.png").write_bytes(disc(40))
     icons(root, "--background", "#F4ECD8")
     icons(root, "--background", "#F4ECD8", "--inset", "0.3")
     assert len(measuring) == 3
-    (tmp_path / "art.svg").rename(tmp_path / "moved.svg")
-    assert onomaxis("icons", root, "--art", tmp_path / "moved.svg", "--background", "#F4ECD8", "--inset", "0.3", "--yes").code == 0
+    (tmp_path / "art.png").rename(tmp_path / "moved.png")
+    assert onomaxis("icons", root, "--art", tmp_path / "moved.png", "--background", "#F4ECD8", "--inset", "0.3", "--yes").code == 0
     assert len(measuring) == 3
 
 

@@ -16,6 +16,7 @@ from brands import project
 from compositions import plist
 from conftest import commit_all, files, onomaxis, snapshot
 from hybrids import spelled
+from icon_arts import logo, saved
 from judges import check_lists, link_android
 from onomaxis.demo import ART, copy_demo
 from onomaxis.formats.source import Source
@@ -25,6 +26,7 @@ from test_checks import clean, google_android, google_ios
 from xcode import pbxproj
 from xcode_judge import inspect, resolved
 
+LOGO = saved(logo(size=128), "PNG")
 KINDS = ["lendspan", "counter", "brands", "react-native", "capacitor", "flutter"]
 SHOWN = 'Oak & "Hollow"'
 GROOVY = """apply plugin: 'com.android.application'
@@ -255,8 +257,8 @@ def test_launch_screens(tmp_path: Path) -> None:
     for number, path in enumerate(logos, 1):
         path.parent.mkdir(exist_ok=True)
         Image.new("RGBA", (48 * number, 48 * number), (9, 9, 9, 255)).save(path)
-    shutil.copy(ART / "ladder-foreground.svg", root / "logo.svg")
-    more = '\n[app.launch]\nbackground = "#7A3E2B"\ntext = "Lend & borrow"\nlogo = "logo.svg"\n\n[flavors.alderbank.android.launch]\nbackground = "#123456"\n'
+    (root / "logo.png").write_bytes(LOGO)
+    more = '\n[app.launch]\nbackground = "#7A3E2B"\ntext = "Lend & borrow"\nlogo = "logo.png"\n\n[flavors.alderbank.android.launch]\nbackground = "#123456"\n'
     (root / NAME).write_text(contents[NAME] + more)
     commit_all(root)
     done = stamped(root)
@@ -313,9 +315,9 @@ def test_a_templates_launch_screen_takes_ground_and_logo(tmp_path: Path, flavore
         f"{main}/res/values-night/styles.xml": PLAIN_STYLES.format(theme="Black"),
     }
     table = "flavors.mossgate.launch" if flavored else "app.launch"
-    contents[NAME] = f'format = 1\n[{table}]\nbackground = "#7A3E2B"\nlogo = "logo.svg"\n'
+    contents[NAME] = f'format = 1\n[{table}]\nbackground = "#7A3E2B"\nlogo = "logo.png"\n'
     root = files(tmp_path / "x", contents)
-    shutil.copy(ART / "ladder-foreground.svg", root / "logo.svg")
+    (root / "logo.png").write_bytes(LOGO)
     commit_all(root)
     before = snapshot(root)
     done = stamped(root)
@@ -364,8 +366,8 @@ def test_a_picture_of_one_pixel_becomes_one_to_see(tmp_path: Path) -> None:
     folder = root / "ios/App/Assets.xcassets/Logo.imageset"
     for scale in ("", "@2x", "@3x"):
         Image.new("RGBA", (1, 1), (9, 9, 9, 0)).save(folder / f"Logo{scale}.png")
-    shutil.copy(ART / "ladder-foreground.svg", root / "logo.svg")
-    (root / NAME).write_text(f'{contents[NAME]}\n[app.launch]\nlogo = "logo.svg"\n')
+    (root / "logo.png").write_bytes(LOGO)
+    (root / NAME).write_text(f'{contents[NAME]}\n[app.launch]\nlogo = "logo.png"\n')
     commit_all(root)
     stamped(root)
     for number, scale in enumerate(("", "@2x", "@3x"), 1):
@@ -486,10 +488,10 @@ def test_a_flavors_launch_screen_in_a_module_at_the_root(tmp_path: Path) -> None
         "src/main/AndroidManifest.xml": '<manifest xmlns:android="http://schemas.android.com/apk/res/android"><application android:label="Shed"><activity android:name=".Main" android:theme="@style/LaunchTheme"><intent-filter><action android:name="android.intent.action.MAIN"/><category android:name="android.intent.category.LAUNCHER"/></intent-filter></activity></application></manifest>\n',
         "src/main/res/drawable/launch_background.xml": PLAIN_LIST.format(ground="@android:color/white"),
         "src/main/res/values/styles.xml": PLAIN_STYLES.format(theme="Light"),
-        NAME: 'format = 1\n[flavors.mossgate.launch]\nbackground = "#7A3E2B"\nlogo = "logo.svg"\n',
+        NAME: 'format = 1\n[flavors.mossgate.launch]\nbackground = "#7A3E2B"\nlogo = "logo.png"\n',
     }
     root = files(tmp_path / "x", contents)
-    shutil.copy(ART / "ladder-foreground.svg", root / "logo.svg")
+    (root / "logo.png").write_bytes(LOGO)
     commit_all(root)
     before = snapshot(root)
     created = stamped(root)["created"]
@@ -699,8 +701,8 @@ def test_a_storyboard_without_a_picture_gets_one(tmp_path: Path, which: str) -> 
     text = pbxproj(["Debug", "Release"], {"SDKROOT": "iphoneos"}, {"Lend": ("app", {"*": base})})
     listed = plist({"CFBundleDisplayName": "Lend", "UILaunchStoryboardName": "Launch"})
     contents = {"Lend.xcodeproj/project.pbxproj": text, "Info.plist": listed, "Lend/Launch.storyboard": board, **CATALOG}
-    root = files(tmp_path / "x", {**contents, NAME: 'format = 1\n[app.launch]\nlogo = "logo.svg"\n'})
-    shutil.copy(ART / "ladder-foreground.svg", root / "logo.svg")
+    root = files(tmp_path / "x", {**contents, NAME: 'format = 1\n[app.launch]\nlogo = "logo.png"\n'})
+    (root / "logo.png").write_bytes(LOGO)
     before = snapshot(root)
     stamped(root)
     top = ElementTree.parse(root / "Lend/Launch.storyboard").getroot()
@@ -727,10 +729,10 @@ def test_a_described_launch_screen_without_a_picture_gets_one(tmp_path: Path) ->
     base = {"PRODUCT_NAME": "Lend", "INFOPLIST_FILE": "Info.plist", "PRODUCT_BUNDLE_IDENTIFIER": "org.lendspan.app"}
     text = pbxproj(["Debug", "Release"], {"SDKROOT": "iphoneos"}, {"Lend": ("app", {"*": base})})
     contents = {"Lend.xcodeproj/project.pbxproj": text, "Info.plist": plist({"CFBundleDisplayName": "Lend", "UILaunchScreen": {}})}
-    contents[NAME] = 'format = 1\n[app.launch]\nlogo = "logo.svg"\n'
+    contents[NAME] = 'format = 1\n[app.launch]\nlogo = "logo.png"\n'
     for name, more in (("x", CATALOG), ("y", {})):
         root = files(tmp_path / name, {**contents, **more})
-        shutil.copy(ART / "ladder-foreground.svg", root / "logo.svg")
+        (root / "logo.png").write_bytes(LOGO)
         done = stamped(root)
         said = plistlib.loads((root / "Info.plist").read_bytes())["UILaunchScreen"]
         assert said == ({"UIImageName": "LaunchLogo"} if more else {})
@@ -744,9 +746,9 @@ def test_a_launch_screen_that_an_app_lacks_is_described(tmp_path: Path, keys: di
     base = {"PRODUCT_NAME": "Lend", "INFOPLIST_FILE": "Info.plist", "PRODUCT_BUNDLE_IDENTIFIER": "org.lendspan.app"}
     text = pbxproj(["Debug", "Release"], {"SDKROOT": "iphoneos"}, {"Lend": ("app", {"*": base})})
     contents = {"Lend.xcodeproj/project.pbxproj": text, "Info.plist": plist({"CFBundleDisplayName": "Lend", **keys}), **CATALOG}
-    contents[NAME] = 'format = 1\n[app.launch]\nlogo = "logo.svg"\nbackground = "#204060"\n'
+    contents[NAME] = 'format = 1\n[app.launch]\nlogo = "logo.png"\nbackground = "#204060"\n'
     root = files(tmp_path, contents)
-    shutil.copy(ART / "ladder-foreground.svg", root / "logo.svg")
+    (root / "logo.png").write_bytes(LOGO)
     assert stamped(root)["notes"] == []
     data = (root / "Info.plist").read_bytes()
     assert plistlib.loads(data)["UILaunchScreen"] == {"UIColorName": "LaunchGround", "UIImageName": "LaunchLogo"} and data.count(b"UILaunchScreen") == 1
@@ -763,8 +765,8 @@ def test_a_launch_screen_that_an_android_theme_lacks(tmp_path: Path, named: bool
     style = f'<resources>\n    <style name="LaunchTheme" parent="@android:style/Theme.Light.NoTitleBar">\n        {item}\n    </style>\n</resources>\n'
     manifest = contents[f"{main}AndroidManifest.xml"].replace("<activity ", '<activity android:theme="@style/LaunchTheme" ', 1)
     root = files(tmp_path, {**contents, f"{main}AndroidManifest.xml": manifest, f"{main}res/values/styles.xml": style})
-    (root / NAME).write_text('format = 1\n[app.launch]\nlogo = "logo.svg"\nbackground = "#204060"\n')
-    shutil.copy(ART / "ladder-foreground.svg", root / "logo.svg")
+    (root / NAME).write_text('format = 1\n[app.launch]\nlogo = "logo.png"\nbackground = "#204060"\n')
+    (root / "logo.png").write_bytes(LOGO)
     notes = stamped(root)["notes"]
     assert any("from Android 12 on" in note for note in notes) is (not named) and not any("no launch screen" in note for note in notes if "android" in note)
     modern = (root / main / "res/values-v31/styles.xml").read_text()
@@ -786,10 +788,10 @@ def test_a_launch_screen_that_flavors_lack_is_each_ones_own(tmp_path: Path, name
     style = f'<resources>\n    <style name="LaunchTheme" parent="@android:style/Theme.Light.NoTitleBar">\n        {item}\n    </style>\n</resources>\n'
     manifest = contents[f"{main}AndroidManifest.xml"].replace("<activity ", '<activity android:theme="@style/LaunchTheme" ', 1)
     root = files(tmp_path, {**contents, f"{main}AndroidManifest.xml": manifest, f"{main}res/values/styles.xml": style})
-    shutil.copy(ART / "ladder-foreground.svg", root / "logo.svg")
+    (root / "logo.png").write_bytes(LOGO)
     done = onomaxis("flavor", "add", "mossgate", root, "--id", "org.lendspan.mossgate", "--base", "lendspan")
     assert done.code == 0 and "it is stamped" not in done.out + done.err
-    launch = '[flavors.{0}.launch]\nlogo = "logo.svg"\nbackground = "{1}"\n'
+    launch = '[flavors.{0}.launch]\nlogo = "logo.png"\nbackground = "{1}"\n'
     text = "format = 1\n" + launch.format("mossgate", "#204060") + launch.format("lendspan", "#604020")
     (root / NAME).write_text(text)
     stamped(root)
