@@ -318,6 +318,12 @@ def small(tmp_path: Path) -> Callable[..., Path]:
     return make
 
 
+def pytest_collection_finish() -> None:
+    """What is there now stays: the collector need not look through it again."""
+    gc.collect()
+    gc.freeze()
+
+
 def pytest_configure() -> None:
     """Give each worker of a run a processor of its own: programs that share theirs would only be in each other's way."""
     worker, pin = os.environ.get("PYTEST_XDIST_WORKER", ""), getattr(os, "sched_setaffinity", None)
