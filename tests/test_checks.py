@@ -226,6 +226,10 @@ ROWS = [
     ("LIST10", NAME, 'full = "Mossgate lends tools."\n', 'full = "Mossgate lends tools."\nstore-icon = "onomaxis.toml"\n'),
     ("LIST08", NAME, "Borrow what neighbours own", "Borrow \U0001f528"),
     ("LIST08", NAME, 'title = "Mossgate: tools"', 'title = ""'),
+    ("FILE01", MAIN, "</application>", ""),
+    ("FILE01", "app/src/mossgate/res/values/strings.xml", "</resources>", "</resource"),
+    ("FILE01", INFO, "</dict>", "", ),
+    ("FILE01", PBX, "};", "", ),
     ("ALLOW01", NAME, r"\Z", '\n[[allow]]\nrule = "NAME02"\nreason = "none"\n'),
 ]
 FAMILIES = ["ids", "names", "versions", "flavors", "services", "values", "signing", "listing"]
@@ -305,7 +309,7 @@ def test_a_build_type_with_a_service_file_of_its_own() -> None:
 def test_every_rule_has_a_row() -> None:
     """No rule stands without a test that makes it speak."""
     rules = {rule.code for rule in every_rule() if rule.family != "icons"}
-    elsewhere = {"FLAVOR07", "VALUE05", "VALUE06", "ID02", "VERSION01", "REF14", *SPEAKS}  # in tests of their own
+    elsewhere = {"FILE02", "FLAVOR07", "VALUE05", "VALUE06", "ID02", "VERSION01", "REF14", *SPEAKS}  # in tests of their own
     assert rules == {row[0] for row in ROWS} | elsewhere
 
 

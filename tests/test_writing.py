@@ -201,6 +201,51 @@ def test_every_step_broken(tmp_path: Path, name: str, how: str) -> None:
     assert seen <= {"before", "after"} and "before" in seen
 
 
+# What is done to the disk between the entry and its mark, in this order; every folder whose entries change is flushed.
+CALLS = {
+    "edits": "stage a, stage p/q/x.kt, flush a+, flush p/q/x.kt+, replace a, replace p/q/x.kt, flush ., flush p/q",
+    "moves with edits": "make folder r, make folder r/s, stage r/s/x.kt, stage r/s/to, flush r/s/x.kt+, rename p/q/y.kt, rename p/q/x.kt, rename p/q/to, "
+    "replace r/s/x.kt, replace r/s/to, remove folder p/q, flush ., flush p, flush r, flush r/s",
+    "a swap with edits": "stage b, stage a, flush b+, flush a+, rename a, rename b, stage TURNED, flush TURNED+, replace TURNED, flush ., flush ENTRY, "
+    "rename a=, replace b, replace a, flush .",
+    "moved where one went": "stage a, flush a+, remove a, rename b, replace a, flush .",
+}
+BEFORE = (
+    "make folder HOME, make folder HOME/journal, make folder ENTRY, stage ENTRY/old.bin, flush ENTRY/old.bin+, replace ENTRY/old.bin, flush HOME, "
+    "flush HOME/journal, flush ENTRY, stage ENTRY/seal, flush ENTRY/seal+, replace ENTRY/seal, flush ENTRY, stage ENTRY/entry.json, "
+    "flush ENTRY/entry.json+, replace ENTRY/entry.json, flush ENTRY, "
+)
+AFTER = ", stage ENTRY/done, flush ENTRY/done+, replace ENTRY/done, flush ENTRY"
+
+
+@pytest.mark.parametrize("name", CALLS)
+def test_every_call_of_the_disk(tmp_path: Path, name: str, flushed: list[str]) -> None:
+    """Old bytes and entry are durable before the first file changes, all of it is before the mark stands."""
+    root = lay(tmp_path / "t", TREE)
+    with locked(root):
+        flushed.clear()
+
+        class Recorded(Disk):
+            def step(self, name: str, relative: str) -> None:
+                flushed.append(f"{name} {root.resolve() / relative}")
+
+        carry_out(root, CHANGES[name], Labels(name), disk=Recorded(root))
+    told = ", ".join(item if " " in item else f"flush {item}" for item in flushed).replace(f"{root.resolve()}/", "").replace(str(root.resolve()), ".")
+    for text, short in ((".onomaxis/journal/0001/turned", "TURNED"), (".onomaxis/journal/0001", "ENTRY"), (STAGED, "+"), (ASIDE, "="), (".onomaxis", "HOME")):
+        told = told.replace(text, short)
+    assert told == BEFORE + CALLS[name] + AFTER
+
+
+def test_a_folder_of_ones_own_that_was_begun(tmp_path: Path) -> None:
+    """Whatever an ended run left of the tool's own folder, the next one goes on from there."""
+    for left in ((), (f".gitignore{STAGED}",), (".gitignore", f".gitignore{STAGED}"), ("lock",), ("journal/0001/old.bin",)):
+        root = lay(tmp_path / str(len(str(left))), {"a": b"A", **{f".onomaxis/{name}": b"" for name in left}})
+        (root / ".onomaxis").mkdir(exist_ok=True)
+        with locked(root):
+            carry_out(root, [change("a", "a", b"A", b"A2")], Labels("x"))
+        assert (root / "a").read_bytes() == b"A2" and (root / ".onomaxis/.gitignore").read_bytes() in (b"*\n", b"")
+
+
 def test_a_fault_after_the_end_is_no_fault(tmp_path: Path) -> None:
     """Once the entry is marked as done the change stands, whatever fails then, and is reported as done."""
     root = lay(tmp_path / "t", TREE)

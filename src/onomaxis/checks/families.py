@@ -2,6 +2,7 @@
 
 # The families of rules by how their codes begin, in the order in which they are shown.
 FAMILIES = {
+    "FILE": "files",
     "ID": "ids",
     "NAME": "names",
     "VERSION": "versions",

@@ -7,6 +7,7 @@ from fnmatch import fnmatchcase
 
 from onomaxis.checks.context import Context, look
 from onomaxis.checks.examples import EXAMPLES
+from onomaxis.checks.files import tried
 from onomaxis.checks.finding import Finding, Rule, sorted_findings
 from onomaxis.checks.listing import UNUSED
 from onomaxis.checks.registry import all_rules, every_check
@@ -29,8 +30,8 @@ def judged(
     context: Context, only: Sequence[str] = (), flavor: str = "", publish: bool = False
 ) -> tuple[tuple[Finding, ...], tuple[Rule, ...]]:
     """Return what is wrong with what was taken in, as ``look_over`` does."""
-    chosen = [item for item in every_check() if not only or item.family in only]
-    found = [finding for item in chosen for finding in item(context)]
+    chosen = [item for item in every_check() if not only or item.family in (*only, "files")]
+    found = [finding for item in chosen for finding in tried(item, context)]
     rules = tuple(dict.fromkeys(rule for item in chosen for rule in item.rules))
     kept = allowed(context, found, rules)
     if context.file:

@@ -19,7 +19,7 @@ from onomaxis.checks.groups import groups, majority
 from onomaxis.checks.registry import check
 from onomaxis.errors import FormatError
 from onomaxis.formats.jsonc import parse_json
-from onomaxis.formats.source import Source
+from onomaxis.formats.source import Source, bytes_of
 from onomaxis.formats.xml import parse_xml
 from onomaxis.projects.flavored_files import is_file_of
 from onomaxis.projects.siblings import Group, braced_line
@@ -190,9 +190,9 @@ def _keys(path: str, text: str) -> set[str]:
     name = path.rpartition("/")[2]
     try:
         if path.endswith(".json"):
-            return {key for key, _ in parse_json(text.encode("utf-8")).top.members}
+            return {key for key, _ in parse_json(bytes_of(text)).top.members}
         if path.endswith(".xml") and "/res/values" in path:
-            return {item.value("name") for item in parse_xml(text.encode("utf-8")).root.children} - {""}
+            return {item.value("name") for item in parse_xml(bytes_of(text)).root.children} - {""}
     except FormatError:
         return set()
     if path.endswith((".xcconfig", ".properties", ".env")) or name.startswith(".env"):

@@ -32,6 +32,7 @@ class Disk:
         self._prefix = os.fspath(root) + os.sep
         self._plain: set[str] = set()
         self._names: dict[str, str] = {}
+        self._changed: set[str] = set()
 
     def name(self, relative: str) -> str:
         """Return the absolute path of *relative*.
@@ -80,6 +81,11 @@ class Disk:
 
     def step(self, name: str, relative: str) -> None:
         """Called before each operation that changes the disk."""
+
+    def _change(self, name: str, *paths: str) -> None:
+        """Begin an operation, and note the folders whose entries it changes."""
+        self.step(name, paths[0])
+        self._changed.update(map(parent, paths))
 
     # -- looking
 
@@ -154,11 +160,11 @@ class Disk:
         if not link:
             self.settle([relative])
         self.replace(relative)
-        self.flush(parent(relative))
+        self.flush()
 
     def stage(self, relative: str, data: bytes, mode: int | None = None, link: bool = False) -> None:
         """Write the new bytes of a file, or a new link, beside it. What stands there already is an error."""
-        self.step("stage", relative)
+        self._change("stage", relative)
         staged = self.name(self.beside(relative))
         if link:
             os.symlink(os.fsdecode(data), staged)
@@ -179,19 +185,19 @@ class Disk:
 
     def replace(self, relative: str) -> None:
         """Rename a staged file into place."""
-        self.step("replace", relative)
+        self._change("replace", relative)
         os.replace(self.name(self.beside(relative)), self.name(relative))
 
     def unstage(self, relative: str) -> None:
         """Remove what is staged for a path, if anything is."""
         staged = self.beside(relative)
         if self.kind(staged) in ("file", "link"):
-            self.step("unstage", relative)
+            self._change("unstage", relative)
             os.unlink(self.name(staged))
 
     def rename(self, source: str, target: str) -> None:
         """Rename a file, link or folder; nothing must stand at the target, except the same thing in another case."""
-        self.step("rename", source)
+        self._change("rename", source, target)
         name = self.name(source)
         info = self._look(name)
         os.rename(name, self.name(target))
@@ -200,7 +206,7 @@ class Disk:
 
     def remove(self, relative: str) -> None:
         """Remove a file or link if it is there."""
-        self.step("remove", relative)
+        self._change("remove", relative)
         Path(self.name(relative)).unlink(missing_ok=True)
 
     def _forget(self) -> None:
@@ -214,13 +220,14 @@ class Disk:
         name = self.name(relative)
         if self.kind(relative) == "folder":
             return
+        self._changed.add(parent(relative))
         os.mkdir(name)
         if mode is not None:
             os.chmod(name, mode & 0o777 | 0o700)
 
     def remove_folder(self, relative: str) -> bool:
         """Remove a folder if it is empty; tell whether it is gone."""
-        self.step("remove folder", relative)
+        self._change("remove folder", relative)
         try:
             os.rmdir(self.name(relative))
         except FileNotFoundError:
@@ -230,12 +237,18 @@ class Disk:
         self._forget()
         return True
 
-    def flush(self, folder: str) -> None:
-        """Make a folder's entries durable, where the system can."""
+    def flush(self) -> None:
+        """Make durable what was entered into folders and taken out of them since the last time, where the system can."""
+        changed, self._changed = sorted(self._changed), set()
         if os.name == "nt":
             return
-        handle = os.open(self.name(folder) if folder else self._prefix, os.O_RDONLY)
-        try:
-            os.fsync(handle)
-        finally:
-            os.close(handle)
+        there = [folder for folder in changed if not folder or self.kind(folder) == "folder"]
+        if len(there) > _MANY:
+            os.sync()
+            return
+        for folder in there:
+            handle = os.open(self.name(folder) if folder else self._prefix, os.O_RDONLY)
+            try:
+                os.fsync(handle)
+            finally:
+                os.close(handle)

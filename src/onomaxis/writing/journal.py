@@ -92,6 +92,15 @@ _RECORD_FIELDS = Record._fields
 _ENTRY_FIELDS = tuple(name for name in Entry._fields if name not in ("state", "own", "records"))
 
 
+def prepare_home(disk: Disk) -> None:
+    """Make the tool's own folder, which version control leaves alone, whatever a run that was ended left of it."""
+    disk.make_folder(HOME)
+    ignore = f"{HOME}/.gitignore"
+    if not disk.kind(ignore):
+        disk.unstage(ignore)
+        disk.write(ignore, b"*\n")
+
+
 class Journal:
     """The entries of one project."""
 
@@ -191,7 +200,8 @@ class Journal:
 
     def begin(self, entry: Entry, changes: Sequence[FileChange]) -> Entry:
         """Store the old bytes, then the entry; return it with its ID."""
-        self._prepare()
+        prepare_home(self.disk)
+        self.disk.make_folder(FOLDER)
         entry = entry._replace(id=f"{max(map(int, self.ids()), default=0) + 1:04d}")
         base = f"{FOLDER}/{entry.id}"
         self.disk.make_folder(base)
@@ -202,13 +212,6 @@ class Journal:
             self.disk.write(f"{base}/seal", seal(key, self.root, text))
         self.disk.write(f"{base}/entry.json", text)
         return entry
-
-    def _prepare(self) -> None:
-        self.disk.make_folder(HOME)
-        ignore = f"{HOME}/.gitignore"
-        if not self.disk.kind(ignore):
-            self.disk.write(ignore, b"*\n")
-        self.disk.make_folder(FOLDER)
 
     def mark(self, entry: Entry, name: str) -> None:
         """Let the file *name* stand beside an entry."""

@@ -54,6 +54,7 @@ def roll_back(journal: Journal, entry: Entry) -> None:
     for old, new in reversed(entry.respelled):
         if disk.spelled(new) and not disk.spelled(old):
             disk.rename(new, old)
+    disk.flush()
     journal.drop(entry.id)
 
 

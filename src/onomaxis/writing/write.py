@@ -11,7 +11,7 @@ from __future__ import annotations
 import itertools
 import os
 from collections.abc import Callable, Iterator, Sequence
-from contextlib import contextmanager, suppress
+from contextlib import ExitStack, contextmanager, suppress
 from pathlib import Path
 from typing import NamedTuple
 
@@ -19,7 +19,7 @@ from onomaxis.errors import InputError, OnomaxisError, RefusedError
 from onomaxis.tree import parent
 from onomaxis.writing.change import FileChange
 from onomaxis.writing.disk import STAGED, Disk
-from onomaxis.writing.journal import HOME, Entry, Journal, Record, digest
+from onomaxis.writing.journal import HOME, Entry, Journal, Record, digest, prepare_home
 from onomaxis.writing.moves import route
 from onomaxis.writing.recover import roll_back
 
@@ -49,22 +49,18 @@ def locked(root: Path) -> Iterator[Path]:
     from filelock import FileLock, Timeout
 
     disk = Disk(root)
-    try:
-        disk.make_folder(HOME)
-        if not disk.kind(f"{HOME}/.gitignore"):
-            disk.write(f"{HOME}/.gitignore", b"*\n")
-        if disk.kind(f"{HOME}/lock") not in ("", "file"):
-            raise RefusedError("the lock is no plain file", file=f"{HOME}/lock", remedy="Remove it.")
-        lock = FileLock(disk.name(f"{HOME}/lock"), timeout=0)
-        lock.acquire()
-    except Timeout:
-        raise RefusedError("another run of onomaxis is writing here", remedy="Wait for it to end.") from None
-    except OSError as error:
-        raise InputError(f"cannot write here: {error.strerror}", file=str(root)) from None
-    try:
+    with ExitStack() as held:
+        try:
+            disk.make_folder(HOME)
+            if disk.kind(f"{HOME}/lock") not in ("", "file"):
+                raise RefusedError("the lock is no plain file", file=f"{HOME}/lock", remedy="Remove it.")
+            held.enter_context(FileLock(disk.name(f"{HOME}/lock"), timeout=0))
+            prepare_home(disk)
+        except Timeout:
+            raise RefusedError("another run of onomaxis is writing here", remedy="Wait for it to end.") from None
+        except OSError as error:
+            raise InputError(f"cannot write here: {error.strerror}", file=str(root)) from None
         yield root
-    finally:
-        lock.release()
 
 
 def carry_out(
@@ -284,8 +280,7 @@ def _perform(
     for path in staged:
         disk.replace(path)
     left = tuple(folder for folder, _ in entry.removed_folders if not disk.remove_folder(folder))
-    for path in sorted({parent(change.target or "") for change in changes}):
-        disk.flush(path)
+    disk.flush()
     return left
 
 

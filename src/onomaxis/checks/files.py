@@ -1,0 +1,51 @@
+"""Rules about the files themselves: what cannot be read says nothing, and that is not the same as being right."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from onomaxis.checks.context import Context
+from onomaxis.checks.finding import Finding, Rule
+from onomaxis.checks.registry import Check, check
+from onomaxis.errors import OnomaxisError
+from onomaxis.model import WHOLE_FILE
+
+UNREADABLE = Rule(
+    "FILE01",
+    "error",
+    "A file that says what the app is called cannot be read",
+    "Mend the file at the line that is named: nothing in it was compared.",
+    "docs/checks.md",
+)
+FAILED = Rule(
+    "FILE02",
+    "error",
+    "A rule could not be tried: that is a fault of Onomaxis",
+    "Report it with this message. All other rules were tried.",
+    "docs/checks.md",
+)
+
+
+@check(UNREADABLE, FAILED)
+def check_files(context: Context) -> Iterator[Finding]:
+    """Name the files that could not be read."""
+    for project in context.projects:
+        for item in project.unresolved:
+            if item.facet == WHOLE_FILE:
+                yield Finding(UNREADABLE, item.reason, ((item.file, item.line),))
+    for path, reason in sorted(context.tree.unreadable.items()):
+        yield Finding(UNREADABLE, reason, ((path, 0),))
+
+
+def tried(item: Check, context: Context) -> list[Finding]:
+    """Return what a check finds; where it meets a file that it cannot read, or fails, that is what was found."""
+    found: list[Finding] = []
+    try:
+        found.extend(item(context))
+    except OnomaxisError as error:
+        at = ((error.file, error.line),) if error.file else ()
+        found.append(Finding(UNREADABLE, error.message, at))
+    except Exception as fault:
+        codes = ", ".join(rule.code for rule in item.rules)
+        found.append(Finding(FAILED, f"{codes}: {type(fault).__name__}: {fault}"[:300], ()))
+    return found
