@@ -30,39 +30,10 @@ from xcode import pbxproj
 SOURCE = Path(package.__file__).parent
 # Last or first bytes that Latin-1 takes for white space, letters, or a change of case; and what syntaxes stumble over.
 NAMES = [
-    "Voilà",
-    "àb",
-    "Ąż Ą",
-    "Å",
-    "Р",
-    "line\u2028end\u2028",
-    "\u00a0Lend\u00a0",
-    "Lend\u3000span",
-    "%1$s",
-    "50% off 20% on",
-    "a\\nb",
-    "@home",
-    "?why",
-    'it\'s "R&D" <b>',
-    "e\u0301te\u0301",
-    "👩‍👩‍👧 fam",
-    "שלום",
-    "\u200fltr\u200e",
-    "$name",
-    "Lend #{x}",
-    "a`b",
-    "//x",
-    "trailing\\",
-    "{{x}}",
-    "~",
-    "null",
-    "- a",
-    "a: b",
-    "a # b",
-    "*a",
-    "yes",
-    "'q'",
-]
+    "Voilà", "àb", "Ąż Ą", "Å", "Р", "line\u2028end\u2028", "\u00a0Lend\u00a0", "Lend\u3000span", "%1$s", "50% off 20% on", "a\\nb", "@home", "?why",
+    'it\'s "R&D" <b>', "e\u0301te\u0301", "👩‍👩‍👧 fam", "שלום", "\u200fltr\u200e", "$name", "Lend #{x}", "a`b", "//x", "trailing\\", "{{x}}", "~",
+    "null", "- a", "a: b", "a # b", "*a", "yes", "'q'",
+]  # fmt: skip
 
 
 @pytest.mark.parametrize("kind", KINDS)
@@ -201,14 +172,11 @@ def _only(text: str, said: str, old: str, new: str) -> bool:
 
 
 UNREADABLE = [
-    b'<?xml version="1.0" encoding="iso-2022-jp"?><r/>',
-    b'<?xml version="1.0" encoding="utf-7"?><r/>',
-    b'<?xml version="1.0" encoding="no-such"?><r/>',
-    b'<?xml version="1.0" encoding="utf-32"?><r/>',
-    b'<?xml version="1.0" encoding="gbk"?><r>\xff\xff</r>',
-    b'<?xml version="1.0" encoding="rot13"?><r/>',
+    b'<?xml version="1.0" encoding="iso-2022-jp"?><r/>', b'<?xml version="1.0" encoding="utf-7"?><r/>',
+    b'<?xml version="1.0" encoding="no-such"?><r/>', b'<?xml version="1.0" encoding="utf-32"?><r/>',
+    b'<?xml version="1.0" encoding="gbk"?><r>\xff\xff</r>', b'<?xml version="1.0" encoding="rot13"?><r/>',
     b'<?xml version="1.0" encoding="hz"?><r/>',
-]
+]  # fmt: skip
 
 
 @pytest.mark.parametrize("data", UNREADABLE)
@@ -296,19 +264,9 @@ def test_offsets_are_bytes(text: str, codec: str) -> None:
 
 
 SYNTAXES = [
-    "double",
-    "double-dollar",
-    "single",
-    "single-dollar",
-    "ruby-double",
-    "resource-script",
-    "json",
-    "yaml",
-    "android-text",
-    "xml-text",
-    "properties",
+    "double", "double-dollar", "single", "single-dollar", "ruby-double", "resource-script", "json", "yaml", "android-text", "xml-text", "properties",
     "template",
-]
+]  # fmt: skip
 
 
 @examples(400)

@@ -228,8 +228,8 @@ ROWS = [
     ("LIST08", NAME, 'title = "Mossgate: tools"', 'title = ""'),
     ("FILE01", MAIN, "</application>", ""),
     ("FILE01", "app/src/mossgate/res/values/strings.xml", "</resources>", "</resource"),
-    ("FILE01", INFO, "</dict>", "", ),
-    ("FILE01", PBX, "};", "", ),
+    ("FILE01", INFO, "</dict>", ""),
+    ("FILE01", PBX, "};", ""),
     ("ALLOW01", NAME, r"\Z", '\n[[allow]]\nrule = "NAME02"\nreason = "none"\n'),
 ]
 FAMILIES = ["ids", "names", "versions", "flavors", "services", "values", "signing", "listing"]
@@ -376,25 +376,16 @@ def shot(width: int, height: int, mode: str = "RGB", form: str = "PNG") -> bytes
 
 
 PICTURES = [
-    ("android", "store-icon", [shot(512, 512, "RGBA")], ""),
-    ("android", "store-icon", [shot(500, 500)], "500 x 500"),
-    ("ios", "store-icon", [shot(1024, 1024)], ""),
-    ("ios", "store-icon", [shot(1024, 1024, "RGBA")], "alpha"),
-    ("android", "feature", [shot(1024, 500, form="JPEG")], ""),
-    ("android", "feature", [shot(1024, 500, "RGBA")], "alpha"),
-    ("android", "feature", [shot(1024, 512)], "1024 x 500 is asked for"),
-    ("ios", "feature", [b"not looked at"], ""),
-    ("android", "screenshots", [shot(1080, 1920)] * 2, ""),
-    ("android", "screenshots", [shot(1080, 1920)], "1 screenshots"),
-    ("android", "screenshots", [shot(1080, 1920)] * 9, "9 screenshots"),
-    ("android", "screenshots", [shot(1080, 2400)] * 2, "twice the shorter"),
-    ("android", "screenshots", [shot(300, 500)] * 2, "320 to 3840"),
-    ("android", "screenshots", [shot(1080, 1920, "RGBA")] * 2, "alpha"),
-    ("ios", "screenshots", [shot(1320, 2868)], ""),
-    ("ios", "screenshots", [shot(2868, 1320)], ""),
-    ("ios", "screenshots", [shot(1000, 2000)], "no device"),
-    ("ios", "screenshots", [b"GIF89a"], "neither PNG nor JPEG"),
-]
+    ("android", "store-icon", [shot(512, 512, "RGBA")], ""), ("android", "store-icon", [shot(500, 500)], "500 x 500"),
+    ("ios", "store-icon", [shot(1024, 1024)], ""), ("ios", "store-icon", [shot(1024, 1024, "RGBA")], "alpha"),
+    ("android", "feature", [shot(1024, 500, form="JPEG")], ""), ("android", "feature", [shot(1024, 500, "RGBA")], "alpha"),
+    ("android", "feature", [shot(1024, 512)], "1024 x 500 is asked for"), ("ios", "feature", [b"not looked at"], ""),
+    ("android", "screenshots", [shot(1080, 1920)] * 2, ""), ("android", "screenshots", [shot(1080, 1920)], "1 screenshots"),
+    ("android", "screenshots", [shot(1080, 1920)] * 9, "9 screenshots"), ("android", "screenshots", [shot(1080, 2400)] * 2, "twice the shorter"),
+    ("android", "screenshots", [shot(300, 500)] * 2, "320 to 3840"), ("android", "screenshots", [shot(1080, 1920, "RGBA")] * 2, "alpha"),
+    ("ios", "screenshots", [shot(1320, 2868)], ""), ("ios", "screenshots", [shot(2868, 1320)], ""),
+    ("ios", "screenshots", [shot(1000, 2000)], "no device"), ("ios", "screenshots", [b"GIF89a"], "neither PNG nor JPEG"),
+]  # fmt: skip
 
 
 @pytest.mark.parametrize(("platform", "key", "pictures", "said"), PICTURES)

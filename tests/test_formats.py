@@ -25,26 +25,9 @@ from onomaxis.projects.ios.settings import ConfigurationFiles
 from onomaxis.tree import Tree
 
 NAMES = [
-    "Lendspan",
-    'Zoë’s "R&D" <Möwe> 1',
-    "it's",
-    "a\\b",
-    "@home",
-    "?why",
-    "100 %",
-    "  outer  two  ",
-    "שלום",
-    "🪜 ladder",
-    "]]>",
-    "$(PRODUCT)",
-    "$name ${x}",
-    "tab\there",
-    "# no comment",
-    "= value: x",
-    "-dash",
-    "x//y",
-    "&amp;",
-]
+    "Lendspan", 'Zoë’s "R&D" <Möwe> 1', "it's", "a\\b", "@home", "?why", "100 %", "  outer  two  ", "שלום", "🪜 ladder", "]]>", "$(PRODUCT)",
+    "$name ${x}", "tab\there", "# no comment", "= value: x", "-dash", "x//y", "&amp;",
+]  # fmt: skip
 
 
 @pytest.mark.parametrize("name", NAMES)

@@ -102,18 +102,9 @@ SAID: dict[str, set[str]] = {
 
 # Of each kind one: what fills its edges and what is drawn on nothing, in pixels and in lines; what is turned or grey.
 ARTS_OF_A_KIND = (
-    "full.jpg",
-    "full-1500.png",
-    "rounded.png",
-    "circle.png",
-    "flat-wide.png",
-    "oblong.png",
-    "grey-16.png",
-    "turned.jpg",
-    "cmyk.jpg",
-    "styled.svg",
+    "full.jpg", "full-1500.png", "rounded.png", "circle.png", "flat-wide.png", "oblong.png", "grey-16.png", "turned.jpg", "cmyk.jpg", "styled.svg",
     "text.svg",
-)
+)  # fmt: skip
 
 
 @pytest.mark.parametrize("name", usual(SAID, *ARTS_OF_A_KIND))

@@ -77,27 +77,11 @@ WAYS = {
     "three layers": lambda arts: ["--foreground", FRONT, "--background", "#2E6B4F", "--monochrome", FRONT],
     "layers with art": lambda arts: ["--foreground", FRONT, "--background", arts / "flat.png", "--slots", "full"],
     "everything": lambda arts: [
-        "--art",
-        FRONT,
-        "--background",
-        "#abc",
-        "--ios-dark",
-        FRONT,
-        "--ios-tinted",
-        FRONT,
-        "--slots",
-        "single",
-        "--store-art",
-        "store",
-        "--notification",
-        "ic_stat",
-        "--legacy-art",
-        LADDER,
-        "--inset",
-        "0.2",
+        "--art", FRONT, "--background", "#abc", "--ios-dark", FRONT, "--ios-tinted", FRONT, "--slots", "single", "--store-art", "store",
+        "--notification", "ic_stat", "--legacy-art", LADDER, "--inset", "0.2",
     ],
     "a new name": lambda arts: ["--art", LADDER, "--icon-name", "ladder"],
-}
+}  # fmt: skip
 
 
 @pytest.mark.parametrize("way", list(WAYS))
@@ -199,24 +183,17 @@ HUGE = b"\x89PNG\r\n\x1a\n" + b"".join(
     for kind, body in ((b"IHDR", struct.pack(">IIBBBBB", 30000, 30000, 8, 2, 0, 0, 0)), (b"IDAT", zlib.compress(b"\0" * 9)))
 )
 HOSTILE: list[tuple[str, str | bytes, str]] = [
-    ("a.png", b"", "empty"),
-    ("a.png", png(64, 64)[:200], "damaged"),
-    ("a.png", HUGE, "too many pixels"),
-    ("a.png", b"GIF87a nonsense", "picture"),
-    ("a.png", "just text", "no picture"),
-    ("a.png", png(64, 64, (0, 0, 0, 0), dot=False), "transparent"),
-    ("a.svg", SVG.format("<path d='M0 0"), "not well-formed"),
-    ("a.svg", SVG.format('<script>x()</script><path d="M0 0h9v9z"/>'), "script"),
+    ("a.png", b"", "empty"), ("a.png", png(64, 64)[:200], "damaged"), ("a.png", HUGE, "too many pixels"), ("a.png", b"GIF87a nonsense", "picture"),
+    ("a.png", "just text", "no picture"), ("a.png", png(64, 64, (0, 0, 0, 0), dot=False), "transparent"),
+    ("a.svg", SVG.format("<path d='M0 0"), "not well-formed"), ("a.svg", SVG.format('<script>x()</script><path d="M0 0h9v9z"/>'), "script"),
     ("a.svg", SVG.format('<image href="file:///etc/passwd"/>'), "not fetched"),
     ("a.svg", SVG.format('<rect width="9" height="9" style="fill:url(http://x/y#z)"/>'), "not fetched"),
     ("a.svg", SVG.format("<style>@import 'x.css';</style>"), "style sheet"),
     ("a.svg", "<!DOCTYPE svg [<!ENTITY a 'b'>]>" + SVG.format("&a;"), "entities"),
-    ("a.svg", SVG.format('<g id="a"><use href="#a"/></g>'), "without end"),
-    ("a.svg", SVG.format(BOMB.replace('id="#g', 'id="g')), "200,000"),
-    ("a.svg", SVG.format(""), "shows nothing"),
-    ("a.svg", '<svg xmlns="http://www.w3.org/2000/svg"><path d="M0 0h9v9z"/></svg>', "no size"),
+    ("a.svg", SVG.format('<g id="a"><use href="#a"/></g>'), "without end"), ("a.svg", SVG.format(BOMB.replace('id="#g', 'id="g')), "200,000"),
+    ("a.svg", SVG.format(""), "shows nothing"), ("a.svg", '<svg xmlns="http://www.w3.org/2000/svg"><path d="M0 0h9v9z"/></svg>', "no size"),
     ("a.svg", "<html/>", "no SVG"),
-]
+]  # fmt: skip
 
 
 @pytest.mark.parametrize(("name", "content", "message"), HOSTILE)
@@ -230,18 +207,12 @@ def test_art_that_cannot_be_used_is_refused(demo: Path, tmp_path: Path, name: st
 
 
 OPTIONS = [
-    ([], "no art was given"),
-    (["--art", "nowhere.svg"], "cannot be read"),
-    (["--foreground", FRONT, "--background", "#12"], "no colour"),
-    (["--art", LADDER, "--inset", "0.5"], "leaves nothing"),
-    (["--art", LADDER, "--inset", "x"], "neither auto"),
-    (["--art", LADDER, "--icon-name", "Icon"], "cannot name an icon"),
-    (["--art", LADDER, "--icon-name", "class"], "cannot name an icon"),
-    (["--art", LADDER, "--notification", "ic_stat"], "white square"),
-    (["--art", LADDER, "--store-art", "../out"], "inside the project"),
-    (["--art", LADDER, "--flavor", "none"], "no flavor"),
-    (["--art", LADDER, "--platform", "macos"], "no launcher icon"),
-]
+    ([], "no art was given"), (["--art", "nowhere.svg"], "cannot be read"), (["--foreground", FRONT, "--background", "#12"], "no colour"),
+    (["--art", LADDER, "--inset", "0.5"], "leaves nothing"), (["--art", LADDER, "--inset", "x"], "neither auto"),
+    (["--art", LADDER, "--icon-name", "Icon"], "cannot name an icon"), (["--art", LADDER, "--icon-name", "class"], "cannot name an icon"),
+    (["--art", LADDER, "--notification", "ic_stat"], "white square"), (["--art", LADDER, "--store-art", "../out"], "inside the project"),
+    (["--art", LADDER, "--flavor", "none"], "no flavor"), (["--art", LADDER, "--platform", "macos"], "no launcher icon"),
+]  # fmt: skip
 
 
 @pytest.mark.parametrize(("words", "message"), OPTIONS)

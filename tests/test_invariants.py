@@ -15,7 +15,6 @@ from icon_arts import logo, saved
 from onomaxis.checks.inspection import look_over
 from onomaxis.checks.registry import every_rule
 from onomaxis.cli.arguments import build_parser
-from onomaxis.demo import copy_demo
 from onomaxis.errors import OnomaxisError
 from onomaxis.tree import Tree
 

@@ -264,14 +264,11 @@ def test_texts_of_android_in_a_language(tmp_path: Path, folder: str) -> None:
 
 GROOVY = "plugins { id 'com.android.application' }\nandroid {\n  namespace 'org.lendspan'\n  defaultConfig { applicationId 'org.lendspan' }\n  %s\n}\n"
 REFUSED = [
-    ('{ env = "A", file = ".env", locale = "nl" }', 2, "“env” has no language"),
-    ('{ plist = "A", locale = "n_l" }', 2, "no language tag"),
-    ('{ string = "greeting" }', 2, "it is TABLE/KEY"),
-    ('{ string = "../x/greeting" }', 2, "it is TABLE/KEY"),
-    ('{ plist = "A/B", locale = "nl", create = true }', 3, "A/B lies deeper"),
-    ('{ plist = "A", locale = "nl" }', 2, "there is no text in nl “A”"),
+    ('{ env = "A", file = ".env", locale = "nl" }', 2, "“env” has no language"), ('{ plist = "A", locale = "n_l" }', 2, "no language tag"),
+    ('{ string = "greeting" }', 2, "it is TABLE/KEY"), ('{ string = "../x/greeting" }', 2, "it is TABLE/KEY"),
+    ('{ plist = "A/B", locale = "nl", create = true }', 3, "A/B lies deeper"), ('{ plist = "A", locale = "nl" }', 2, "there is no text in nl “A”"),
     ('{ string = "Localizable/x", locale = "nl" }', 2, "there is no text in nl “x”"),
-]
+]  # fmt: skip
 
 
 @pytest.mark.parametrize(("place", "code", "said"), REFUSED)

@@ -414,14 +414,9 @@ def test_the_first_of_two_values_for_one_configuration_counts() -> None:
 
 
 FORMS = [
-    *(("PNG", mode) for mode in ("RGB", "RGBA", "P", "L", "LA")),
-    ("WEBP", "RGB"),
-    ("WEBP", "RGBA"),
-    ("JPEG", "RGB"),
-    ("JPEG", "L"),
-    ("GIF", "P"),
+    *(("PNG", mode) for mode in ("RGB", "RGBA", "P", "L", "LA")), ("WEBP", "RGB"), ("WEBP", "RGBA"), ("JPEG", "RGB"), ("JPEG", "L"), ("GIF", "P"),
     ("GIF", "L"),
-]
+]  # fmt: skip
 
 
 @pytest.mark.parametrize(("form", "mode"), FORMS)

@@ -136,17 +136,10 @@ def test_each_kind_once(tmp_path: Path, kind: str) -> None:
 
 # What is asked, and the exit code that answers it.
 CODES = [
-    (["survey"], 0),
-    (["check", "--only", "names"], 0),
-    (["check", "--only", "ids", "--publish"], 1),
-    (["rename"], 2),
-    (["rename", "--nonsense"], 2),
-    (["rename", "--flavor", "none", "--name", "X"], 2),
-    (["rename", "--name", "Shed", "--build", "x"], 2),
-    (["stamp"], 2),
-    (["undo"], 2),
+    (["survey"], 0), (["check", "--only", "names"], 0), (["check", "--only", "ids", "--publish"], 1), (["rename"], 2), (["rename", "--nonsense"], 2),
+    (["rename", "--flavor", "none", "--name", "X"], 2), (["rename", "--name", "Shed", "--build", "x"], 2), (["stamp"], 2), (["undo"], 2),
     (["proof", "--size", "x"], 2),
-]
+]  # fmt: skip
 
 
 @pytest.mark.parametrize(("words", "code"), CODES, ids=lambda item: " ".join(item) if isinstance(item, list) else str(item))

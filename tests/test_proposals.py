@@ -14,29 +14,14 @@ from onomaxis.tree import Tree
 
 # Key, text, what kind of value it is (None: none).
 TOLD = [
-    ("apiUrl", "https://api.bought.shop/v1", "url"),
-    ("API_HOST", "api.bought.shop", "text"),
-    ("docs", "https://x.shop", "url"),
-    ("ns", "http://schemas.android.com/apk/res/android", None),
-    ("baseUrl", "http://localhost:8080", None),
-    ("facebook_app_id", "123456789012", "text"),
-    ("google_maps_key", "AIzaSyA-123", "text"),
-    ("app_id_label", "Your id", None),
-    ("key_hint", "password", None),
-    ("colorPrimary", "#112233", "color"),
-    ("divider", "#DDDDDD", None),
-    ("supportEmail", "help@bought.shop", "text"),
-    ("mail_text", "write to help@bought.shop", None),
-    ("hotline", "+49 30 1234567", "text"),
-    ("currency", "USD", "text"),
-    ("currency_label", "Pay in USD", None),
-    ("login_scheme", "boughtshop", "text"),
-    ("server", "@string/other", None),
-    ("server", "${HOST}", None),
-    ("server", "1.2.3", None),
-    ("title", "Hello", None),
-    ("", "", None),
-]
+    ("apiUrl", "https://api.bought.shop/v1", "url"), ("API_HOST", "api.bought.shop", "text"), ("docs", "https://x.shop", "url"),
+    ("ns", "http://schemas.android.com/apk/res/android", None), ("baseUrl", "http://localhost:8080", None),
+    ("facebook_app_id", "123456789012", "text"), ("google_maps_key", "AIzaSyA-123", "text"), ("app_id_label", "Your id", None),
+    ("key_hint", "password", None), ("colorPrimary", "#112233", "color"), ("divider", "#DDDDDD", None), ("supportEmail", "help@bought.shop", "text"),
+    ("mail_text", "write to help@bought.shop", None), ("hotline", "+49 30 1234567", "text"), ("currency", "USD", "text"),
+    ("currency_label", "Pay in USD", None), ("login_scheme", "boughtshop", "text"), ("server", "@string/other", None), ("server", "${HOST}", None),
+    ("server", "1.2.3", None), ("title", "Hello", None), ("", "", None),
+]  # fmt: skip
 
 
 @pytest.mark.parametrize(("key", "text", "kind"), TOLD)

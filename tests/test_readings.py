@@ -33,14 +33,10 @@ def after(found: Survey, plan: Plan, path: str) -> str:
 MANIFEST = '<!DOCTYPE manifest [<!ENTITY brand "Lend">]><manifest xmlns:android="http://schemas.android.com/apk/res/android"><application android:label="{}"/></manifest>'
 # Label as written, what it says (aapt2: white space and quotes are plain, escapes count), and how the new name is written.
 LABELS = [
-    ("\\@home", "@home", "@b \\ 'x'", "\\@b \\\\ 'x'"),
-    ("Tom\\'s", "Tom's", 'a "b"', "a &quot;b&quot;"),
-    ("&quot;Big&quot;  Shed", '"Big"  Shed', " n  y", " n  y"),
-    ("a\\u0041b", "aAb", "?", "\\?"),
-    ("&brand;", "Lend", 'O"k', None),
-    ("${part} Tools", "Lend Tools", "Oak", "Oak"),
-    ("Our ${part}", "Our Lend", "Oak", "Oak"),
-]
+    ("\\@home", "@home", "@b \\ 'x'", "\\@b \\\\ 'x'"), ("Tom\\'s", "Tom's", 'a "b"', "a &quot;b&quot;"),
+    ("&quot;Big&quot;  Shed", '"Big"  Shed', " n  y", " n  y"), ("a\\u0041b", "aAb", "?", "\\?"), ("&brand;", "Lend", 'O"k', None),
+    ("${part} Tools", "Lend Tools", "Oak", "Oak"), ("Our ${part}", "Our Lend", "Oak", "Oak"),
+]  # fmt: skip
 
 
 @pytest.mark.parametrize(("written", "says", "new", "rewritten"), LABELS)

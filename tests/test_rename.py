@@ -137,20 +137,11 @@ def test_keep_code(demo: Path, tmp_path: Path) -> None:
 
 
 RELATIONS = [
-    ("org.lendspan.app", "org.lendspan.alderbank"),
-    ("org.lendspan.app", "org.lendspan.app.alderbank"),
-    ("org.lendspan.app", "org.lendspan"),
-    ("org.lendspan.app", "org.lendspan.appx"),
-    ("org.lendspan.app", "org.lendspan.app.sub"),
-    ("org.lendspan", "org.lendspan.app"),
-    ("org.lendspan.app", "org.Lendspan.app"),
-    ("org.lendspan", "a.b.c.d.e.f"),
-    ("a.b.c.d.e.f", "org.lendspan"),
-    ("a.b.c.d", "a.b.d.c"),
-    ("org.lendspan.app", "net.lendspan.app"),
-    ("a.a", "a.a.a"),
-    ("a.a.a", "a.a"),
-]
+    ("org.lendspan.app", "org.lendspan.alderbank"), ("org.lendspan.app", "org.lendspan.app.alderbank"), ("org.lendspan.app", "org.lendspan"),
+    ("org.lendspan.app", "org.lendspan.appx"), ("org.lendspan.app", "org.lendspan.app.sub"), ("org.lendspan", "org.lendspan.app"),
+    ("org.lendspan.app", "org.Lendspan.app"), ("org.lendspan", "a.b.c.d.e.f"), ("a.b.c.d.e.f", "org.lendspan"), ("a.b.c.d", "a.b.d.c"),
+    ("org.lendspan.app", "net.lendspan.app"), ("a.a", "a.a.a"), ("a.a.a", "a.a"),
+]  # fmt: skip
 
 
 @pytest.mark.parametrize(("old", "new"), RELATIONS)

@@ -118,14 +118,11 @@ def test_targets(wish: Wish, wanted: list[tuple[str, set[tuple[str, str]], list[
 
 # Wish, the error, what it says.
 REFUSED = [
-    (Wish(android_id="x"), InputError, "two or more"),
-    (Wish(name=""), InputError, "empty"),
-    (Wish(name="X", flavor="none"), InputError, "no flavor"),
-    (Wish(name="X", app="none"), InputError, "no app"),
-    (Wish(ios_id="org.y"), InputError, "no iOS app"),
-    (Wish(build="0"), InputError, "version code"),
+    (Wish(android_id="x"), InputError, "two or more"), (Wish(name=""), InputError, "empty"),
+    (Wish(name="X", flavor="none"), InputError, "no flavor"), (Wish(name="X", app="none"), InputError, "no app"),
+    (Wish(ios_id="org.y"), InputError, "no iOS app"), (Wish(build="0"), InputError, "version code"),
     (Wish(code_package="org.in.x"), InputError, "Kotlin"),
-]
+]  # fmt: skip
 
 
 @pytest.mark.parametrize(("wish", "error", "said"), REFUSED)

@@ -22,24 +22,14 @@ from onomaxis.formats.properties import parse_properties
 
 # Complex numbers: mantissa << 8 | radix << 4 | unit (ResourceTypes.h, COMPLEX_*).
 SHOWN = [
-    (Typed(values.STRING, 0, "Lendspan"), "Lendspan"),
-    (Typed(values.DECIMAL, 41), "41"),
-    (Typed(values.DECIMAL, 0xFFFFFFFF), "-1"),
-    (Typed(values.HEXADECIMAL, 255), "0xff"),
-    (Typed(values.BOOLEAN, 0xFFFFFFFF), "true"),
-    (Typed(values.BOOLEAN, 0), "false"),
-    (Typed(0x1C, 0xFF336699), "#ff336699"),
-    (Typed(values.FLOAT, struct.unpack("<I", struct.pack("<f", 1.5))[0]), "1.5"),
-    (Typed(values.DIMENSION, 16 << 8 | 1), "16dp"),
-    (Typed(values.DIMENSION, 0xFFFFF0 << 8 | 2), "-16sp"),
-    (Typed(values.DIMENSION, 192 << 8 | 1 << 4 | 0), "1.5px"),
-    (Typed(values.DIMENSION, 1 << 8 | 9), "1"),
-    (Typed(values.FRACTION, 64 << 8 | 1 << 4), "50%"),
-    (Typed(values.FRACTION, 64 << 8 | 1 << 4 | 1), "50%p"),
-    (Typed(values.REFERENCE, 0x7F010001), None),
-    (Typed(values.ATTRIBUTE, 1), None),
-    (Typed(0, 0), None),
-]
+    (Typed(values.STRING, 0, "Lendspan"), "Lendspan"), (Typed(values.DECIMAL, 41), "41"), (Typed(values.DECIMAL, 0xFFFFFFFF), "-1"),
+    (Typed(values.HEXADECIMAL, 255), "0xff"), (Typed(values.BOOLEAN, 0xFFFFFFFF), "true"), (Typed(values.BOOLEAN, 0), "false"),
+    (Typed(0x1C, 0xFF336699), "#ff336699"), (Typed(values.FLOAT, struct.unpack("<I", struct.pack("<f", 1.5))[0]), "1.5"),
+    (Typed(values.DIMENSION, 16 << 8 | 1), "16dp"), (Typed(values.DIMENSION, 0xFFFFF0 << 8 | 2), "-16sp"),
+    (Typed(values.DIMENSION, 192 << 8 | 1 << 4 | 0), "1.5px"), (Typed(values.DIMENSION, 1 << 8 | 9), "1"),
+    (Typed(values.FRACTION, 64 << 8 | 1 << 4), "50%"), (Typed(values.FRACTION, 64 << 8 | 1 << 4 | 1), "50%p"),
+    (Typed(values.REFERENCE, 0x7F010001), None), (Typed(values.ATTRIBUTE, 1), None), (Typed(0, 0), None),
+]  # fmt: skip
 
 
 @pytest.mark.parametrize(("value", "shown"), SHOWN)

@@ -84,18 +84,15 @@ def test_a_plan_says_each_ones_numbers(tmp_path: Path) -> None:
 
 
 WRONG = [
-    ("flavor,vresion\nmossgate,1\n", "plan.csv:1:", "Did you mean “version”?"),
-    ("version,flavor\n1,mossgate\n", "plan.csv:1:", "first column"),
+    ("flavor,vresion\nmossgate,1\n", "plan.csv:1:", "Did you mean “version”?"), ("version,flavor\n1,mossgate\n", "plan.csv:1:", "first column"),
     ("flavor,version,version\nmossgate,1,2\n", "plan.csv:1:", "has it twice"),
     ("flavor,version\nmosgate,2.0\n", "plan.csv:2:", "Did you mean “mossgate”?"),
     ("flavor,version\nmossgate,2.0\nMossgate,3.0\n", "plan.csv:3:", "stands here twice"),
     ("flavor,platform,version\nmossgate,web,2.0\n", "plan.csv:2:", "“web” is neither"),
-    ("flavor,version\nmossgate,two\n", "plan.csv:2:", "neither a version"),
-    ("flavor,build\nmossgate,+x\n", "plan.csv:2:", "is no step"),
-    ("flavor,build\nmossgate,x\n", "", "is no"),
-    ("flavor,build\nmossgate,1,2\n", "plan.csv:2:", "longer than the header"),
+    ("flavor,version\nmossgate,two\n", "plan.csv:2:", "neither a version"), ("flavor,build\nmossgate,+x\n", "plan.csv:2:", "is no step"),
+    ("flavor,build\nmossgate,x\n", "", "is no"), ("flavor,build\nmossgate,1,2\n", "plan.csv:2:", "longer than the header"),
     ("", "plan.csv", "first column"),
-]
+]  # fmt: skip
 
 
 @pytest.mark.parametrize(("text", "at", "said"), WRONG)

@@ -238,7 +238,7 @@ class Disk:
         return True
 
     def flush(self) -> None:
-        """Make durable what was entered into folders and taken out of them since the last time, where the system can."""
+        """Make durable what was entered into folders and taken out since the last time, where the system can."""
         changed, self._changed = sorted(self._changed), set()
         if os.name == "nt":
             return
