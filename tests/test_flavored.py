@@ -168,6 +168,27 @@ def test_a_rename_keeps_all_flavors_in_step(seed: str) -> None:
         assert stamp(later).empty, (kind, project.said)
 
 
+@pytest.mark.parametrize("seed", SEEDS)
+def test_a_flavor_in_another_case_is_the_same_flavor(seed: str) -> None:
+    """What is done to ALDERBANK is what is done to alderbank; what is another flavor's own stays to the byte."""
+    tree = with_identity(Tree.of(flavored(seed).files))
+    theirs = {path: data for path, data in contents(tree).items() if "mossgate" in path}
+
+    def changes(kind: str, flavor: str) -> object:
+        survey = take_survey(tree)
+        try:
+            return followed(survey, plan_rename(survey, WISHES[kind]._replace(flavor=flavor))).changes
+        except RefusedError as error:
+            return error.line
+
+    for kind in ("flavor id", "flavor name", "flavor version"):
+        planned = changes(kind, "alderbank")
+        assert changes(kind, "ALDERBANK") == planned, kind
+        if not isinstance(planned, int):
+            assert {path: data for path, data in contents(applied(tree, planned)).items() if "mossgate" in path} == theirs
+    assert plan_retirement(tree, "ALDERBANK").changes == plan_retirement(tree, "alderbank").changes
+
+
 def test_profiles_of_configurations_are_compared() -> None:
     """A profile for another flavor's ID is named and put right; where all flavors share one, nothing is said."""
     flavors = ("alderbank", "mossgate", "pennywick")

@@ -4,19 +4,25 @@ from __future__ import annotations
 
 import argparse
 import shutil
-from collections.abc import Iterator
+import sys
+from collections.abc import Callable, Iterator
+from functools import partial
 from pathlib import Path, PurePosixPath
 
 import pytest
 
 from brands import project
-from conftest import THOROUGH, Templates, commit_all, files, onomaxis, snapshot
+from conftest import THOROUGH, Templates, commit_all, files, memory, onomaxis, snapshot
 from icon_arts import logo, saved
 from onomaxis.checks.inspection import look_over
 from onomaxis.checks.registry import every_rule
 from onomaxis.cli.arguments import build_parser
 from onomaxis.errors import OnomaxisError
+from onomaxis.rename.rename import plan_rename
+from onomaxis.surveys.survey import take_survey
 from onomaxis.tree import Tree
+from onomaxis.wishes import Wish
+from xcode import pbxproj
 
 
 def commands(parser: argparse.ArgumentParser, lead: tuple[str, ...] = ()) -> Iterator[tuple[tuple[str, ...], set[str]]]:
@@ -116,3 +122,78 @@ def test_no_broken_file_ends_a_check(branded: Path) -> None:
                 assert error.message and error.exit_code != 4, (path, how)
             else:
                 assert "FILE02" not in {item.rule.code for item in found}, (path, how, found)
+
+
+# -- twice as much costs twice as much
+
+
+def gradle(flavors: int, modules: int, types: int) -> dict[str, str]:
+    """Return an Android build of so many modules with so many flavors and build types each."""
+    brands = "".join(f"b{n} {{ dimension 'brand'\napplicationIdSuffix '.b{n}' }}\n" for n in range(flavors))
+    kinds = "".join(f"t{n} {{ versionNameSuffix '-t{n}' }}\n" for n in range(types))
+    found = {"settings.gradle": "include " + ", ".join(f"':m{n}'" for n in range(modules)) + "\n"}
+    for n in range(modules):
+        found[f"m{n}/build.gradle"] = (
+            f"apply plugin: 'com.android.application'\nandroid {{\nnamespace 'org.lendspan.m{n}'\ndefaultConfig {{ applicationId 'org.lendspan.m{n}'\n"
+            f"versionName '1.0'\nversionCode 1 }}\nflavorDimensions 'brand'\nproductFlavors {{\n{brands}}}\nbuildTypes {{\n{kinds}}}\n}}\n"
+        )
+        found[f"m{n}/src/main/AndroidManifest.xml"] = "<manifest><application/></manifest>\n"
+        for flavor in range(flavors):
+            found[f"m{n}/src/b{flavor}/res/values/strings.xml"] = f"<resources><string name='app_name'>B {flavor}</string></resources>\n"
+    return found
+
+
+def apple(targets: int, flavors: int) -> dict[str, str]:
+    """Return an Xcode project of so many targets, each with configurations for so many flavors."""
+    names = [f"{kind}-b{n}" for n in range(flavors) for kind in ("Debug", "Release")]
+    told = {}
+    for at in range(targets):
+        own = {name: {"PRODUCT_BUNDLE_IDENTIFIER": f"org.lendspan.t{at}.{name[-2:]}", "SHOWN": name} for name in names}
+        told[f"T{at}"] = ("app", {"*": {"PRODUCT_NAME": "$(TARGET_NAME)", "INFOPLIST_FILE": f"T{at}/Info.plist", "MARKETING_VERSION": "1.0"}, **own})
+    lists = {f"T{at}/Info.plist": "<plist version='1.0'><dict><key>CFBundleDisplayName</key><string>$(SHOWN)</string></dict></plist>" for at in range(targets)}
+    return {"L.xcodeproj/project.pbxproj": pbxproj(names, {"SDKROOT": "iphoneos"}, told), **lists}
+
+
+def mentioning(times: int) -> dict[str, str]:
+    """Return a small app whose code mentions its ID so many times."""
+    return {**gradle(0, 1, 0), "m0/src/main/java/A.kt": 'package org.lendspan.m0\nval a = "org.lendspan.m0.a"\n' * times}
+
+
+GROWING: dict[str, Callable[[int], dict[str, str]]] = {
+    "flavors": lambda size: gradle(size, 1, 0),
+    "modules": lambda size: gradle(2, size, 0),
+    "build types": lambda size: gradle(2, 1, size),
+    "targets": lambda size: apple(size, 2),
+    "configurations": lambda size: apple(1, size),
+    "mentions": lambda size: mentioning(20 * size),
+}
+
+
+def calls(work: Callable[[], object]) -> int:
+    """Return how many functions are called, Python's own and others: the same on every machine, whatever else it does."""
+    count = [0]
+
+    def note(frame: object, event: str, arg: object) -> None:
+        count[0] += event.endswith("call")
+
+    sys.setprofile(note)
+    try:
+        work()
+    finally:
+        sys.setprofile(None)
+    return count[0]
+
+
+@pytest.mark.parametrize("what", GROWING)
+def test_twice_as_much_costs_twice_as_much(what: str) -> None:
+    """Surveying, checking and renaming grow with the project, not with the square of it."""
+    one_of_many = {"modules": "m0", "mentions": "m0", "targets": "T0"}.get(what, "")
+    wish = Wish(version="2.0", build="9", app=one_of_many)
+    for name, work in {
+        "survey": take_survey,
+        "check": lambda tree: look_over(tree, ["ids", "names", "versions", "flavors", "references", "platforms", "services", "values"]),
+        "rename": lambda tree: plan_rename(take_survey(tree, wish.app), wish),
+    }.items():
+        work(memory(GROWING[what](2)))  # what is loaded at the first use is loaded
+        first, second = (calls(partial(work, memory(GROWING[what](size)))) for size in (12, 24))
+        assert second <= 2.3 * first, (name, first, second)

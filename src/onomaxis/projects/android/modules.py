@@ -101,7 +101,11 @@ def setting_path(item: Setting) -> tuple[str, ...]:
 
 
 def find_builds(tree: Tree) -> list[Build]:
-    """Return every Gradle build in *tree* that has an Android module."""
+    """Return every Gradle build in *tree* that has an Android module: read once for a tree."""
+    return tree.kept("gradle builds", lambda: _find_builds(tree))
+
+
+def _find_builds(tree: Tree) -> list[Build]:
     scripts = tree.named(*_SCRIPTS)
     if not scripts:
         return []
@@ -185,13 +189,13 @@ def _fill(build: Build, tree: Tree) -> bool:
 
 def _inherited(file: ScriptFile, others: list[ScriptFile], build: Build) -> Iterator[Setting]:
     """Yield the settings of ``android`` that other scripts make for a module, the weakest first."""
-    above = {path for path in build.scripts if parent(path) != parent(file.path)}
+    folder = parent(file.path)
     for script in reversed(others):
         for item in script.settings:
             full = item.full
             if full[0] in _EVERY_PROJECT and "android" in full:
                 yield item.called(tuple(full[full.index("android") : -1]), full[-1])
-            elif full[0] == "android" and script.path not in above:
+            elif full[0] == "android" and (script.path not in build.scripts or parent(script.path) == folder):
                 yield item
 
 
