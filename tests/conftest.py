@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import ctypes
 import gc
 import hashlib
 import io
@@ -330,6 +331,15 @@ def pytest_configure() -> None:
     if worker and pin is not None:
         usable = sorted(os.sched_getaffinity(0))
         pin(0, {usable[int(worker.removeprefix("gw")) % len(usable)]})
+
+
+@pytest.fixture(scope="module", autouse=True)
+def _memory_given_back(request: pytest.FixtureRequest) -> Iterator[None]:
+    """After the tests of pictures, give the pieces of memory back that large arrays came and went in."""
+    yield
+    if any(mark.name == "pictures" for mark in request.node.iter_markers()) and sys.platform == "linux":
+        gc.collect()
+        ctypes.CDLL(None).malloc_trim(0)
 
 
 @pytest.fixture
