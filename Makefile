@@ -3,7 +3,7 @@ PYTHON ?= python3
 VENV := .venv
 BIN := $(VENV)/bin
 
-.PHONY: demo test quick coverage wheel check bench profile screenshots clean
+.PHONY: demo test test-all quick coverage noticed wheel check bench profile screenshots clean
 
 $(VENV)/.installed: pyproject.toml
 	$(PYTHON) -m venv $(VENV)
@@ -20,12 +20,20 @@ demo: $(VENV)/.installed
 test: $(VENV)/.tested
 	$(BIN)/python -m pytest -n auto --dist worksteal
 
+# For a release: every seed and kind of art, three times the examples, other ones each time.
+test-all: $(VENV)/.tested
+	ONOMAXIS_TEST_ALL=1 $(BIN)/python -m pytest -n auto --dist worksteal
+
 quick: $(VENV)/.tested
 	$(BIN)/python -m pytest -n auto --dist worksteal -m "not pictures and not faults and not processes and not journeys"
 
 coverage: $(VENV)/.tested
 	$(BIN)/python -m pytest -n auto --dist worksteal --cov --cov-branch --cov-report=
 	$(BIN)/python tools/branches.py
+
+# Which share of 300 small changes to the program its tests notice, and which they do not.
+noticed: $(VENV)/.tested
+	$(BIN)/python benchmarks/mutants.py
 
 check: $(VENV)/.tested
 	$(BIN)/ruff check .
