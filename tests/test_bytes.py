@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import ast
+import json
 import plistlib
 import re
 import subprocess
 import xml.etree.ElementTree as ET
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
@@ -331,3 +333,26 @@ def test_ios_lists_of_every_name(tmp_path: Path) -> None:
         root = files(tmp_path / str(number), contents)
         assert onomaxis("rename", root, "--name", name, "--quiet").code == 0
         assert plistlib.loads((root / "ios/Lend/Info.plist").read_bytes())["CFBundleDisplayName"] == name
+
+
+MIXED = "a\nb\tc\\e\"f'g$h &<#{i}"
+
+
+@pytest.mark.parametrize(
+    ("syntax", "value", "read"),
+    [
+        ("xml-double", MIXED + "\r", lambda text: ET.fromstring(f'<a b="{text}"/>').get("b")),
+        ("xml-single", MIXED + "\r", lambda text: ET.fromstring(f"<a b='{text}'/>").get("b")),
+        ("xml-text", MIXED, lambda text: ET.fromstring(f"<a>{text}</a>").text),
+        ("xml-cdata", MIXED + "]]>", lambda text: ET.fromstring(f"<a><![CDATA[{text}]]></a>").text),
+        ("double", MIXED + "\r", lambda text: ast.literal_eval(f'"{text}"')),
+        ("double-dollar", MIXED + "\r", lambda text: ast.literal_eval(f'"{text}"'.replace("\\$", "$"))),
+        ("ruby-double", MIXED + "\r", lambda text: ast.literal_eval(f'"{text}"'.replace("\\#", "#"))),
+        ("single", MIXED, lambda text: ast.literal_eval(f"'{text}'")),
+        ("single-dollar", MIXED + "\r", lambda text: ast.literal_eval(f"'{text}'".replace("\\$", "$"))),
+        ("json", MIXED + "\r", lambda text: json.loads(f'"{text}"')),
+    ],
+)
+def test_control_characters_are_read_back(syntax: str, value: str, read: Callable[[str], str]) -> None:
+    """Line ends, tabs, quotes and what would begin something else, as a reader of somebody else's takes them."""
+    assert read(encode(syntax, value)) == value

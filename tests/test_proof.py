@@ -21,8 +21,11 @@ from onomaxis.projects.android.kind import AndroidKind
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.project import Flavor, Project
 from onomaxis.rename.plan import Plan
+from onomaxis.rename.proof import prove_stable
+from onomaxis.surveys.survey import take_survey
 from onomaxis.tree import Tree
-from onomaxis.writing.change import FileChange
+from onomaxis.wishes import Wish
+from onomaxis.writing.change import FileChange, applied
 from onomaxis.writing.changeset import _prove_rest, apply_edits
 from onomaxis.writing.planned import Stages
 from onomaxis.writing.proof import prove_files
@@ -387,3 +390,20 @@ def test_a_technical_rename_is_planned_twice(tmp_path: Path, monkeypatch: pytest
     assert done.code == 4 and "would change this file again" in done.json["error"]["message"] and len(calls) == 2, done.out
     monkeypatch.undo()
     assert onomaxis("rename", root, "--project-name", "Barn", "--json").code == 0
+
+
+def test_a_second_plan_must_be_empty() -> None:
+    """What the same wish would change once more is a fault, with file and line; a plan that cannot be made says nothing."""
+    tree = Tree.of({path: text.encode() for path, text in spelled("flutter", "org.x.shed", "Shed", "1.2", "7").items()})
+    survey = take_survey(tree)
+    plan = renaming.plan_rename(survey, Wish(name="Barn"))
+    later = applied(tree, plan.changes)
+    prove_stable(survey, later, plan, lambda survey, targets: plan._replace(changes=()) if hasattr(plan, "_replace") else replace(plan, changes=()))
+    with pytest.raises(FaultError, match="again") as raised:
+        prove_stable(survey, later, plan, lambda survey, targets: plan)
+    assert raised.value.file and raised.value.line
+
+    def refused(survey: object, targets: object) -> Plan:
+        raise RefusedError("no")
+
+    prove_stable(survey, later, plan, refused)

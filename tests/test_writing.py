@@ -20,9 +20,11 @@ from hypothesis import strategies as st
 from conftest import commit_all, examples, files, onomaxis, snapshot
 from onomaxis.errors import InputError, OnomaxisError, RefusedError
 from onomaxis.paths import fault_of
+from onomaxis.tree import Tree
 from onomaxis.writing.change import FileChange, joined
 from onomaxis.writing.disk import ASIDE, STAGED, Disk
 from onomaxis.writing.journal import Journal, digest
+from onomaxis.writing.links import with_links
 from onomaxis.writing.preview import patch
 from onomaxis.writing.recover import recover, waiting
 from onomaxis.writing.undo import undo, undo_changes
@@ -409,6 +411,24 @@ def entry_in(root: Path, content: object, done: bool) -> None:
     (folder / "old.bin").write_bytes(b"evil")
     if done:
         (folder / "done").write_bytes(b"")
+
+
+@pytest.mark.parametrize(("start", "good"), [((1 << 48) - 1, True), (0, True), (True, False), (1 << 48, False), (-1, False), (1.0, False), ("1", False)])
+def test_numbers_of_an_entry(hostile: Path, start: object, good: bool) -> None:
+    """A whole number of bytes, not larger than any file: else the entry is none."""
+    entry_in(hostile, {**ENTRY, "records": [{**RECORD, "start": start}]}, True)
+    assert (Journal(hostile).load("0001") is not None) is good
+
+
+def test_links_that_a_change_concerns(tmp_path: Path) -> None:
+    """A link that moves and says the same, one that stays and is written anew, one that is removed, one that nobody touches."""
+    links = {"p/beside": "x.kt", "far": "p/x.kt", "gone": "p/x.kt", "still": "q/y.kt"}
+    root = lay(tmp_path / "t", {"p/x.kt": b"X", "q/y.kt": b"Y", **{path: Link(text) for path, text in links.items()}})
+    moves = [change("p/x.kt", "r/x.kt"), change("p/beside", "r/beside", b"x.kt", b"x.kt", True), change("gone", None, b"p/x.kt", None, True)]
+    found = {(item.source, item.target, item.after) for item in with_links(Tree.open(root), moves)}
+    assert found == {("p/x.kt", "r/x.kt", b""), ("p/beside", "r/beside", b"x.kt"), ("far", "far", b"r/x.kt"), ("gone", None, None)}
+    stays = [change("a", "a", b"A", b"B"), change("still", "still", b"q/y.kt", b"q/z.kt", True)]
+    assert with_links(Tree.open(root), stays) == tuple(stays)
 
 
 READING = [["survey"], ["check"], ["history"], ["flavor", "list"], ["ledger", "list"]]
