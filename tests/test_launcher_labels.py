@@ -124,3 +124,18 @@ def test_an_empty_file_of_the_flavor(tmp_path: Path) -> None:
     by_stamp(root)
     assert own.read_text().count(">Elm<") == 2
     assert json.dumps(launchers(root, "elm")) == '{".Main": "Elm"}'
+
+
+@pytest.mark.parametrize("form", FORMS)
+def test_a_name_for_all_leaves_a_flavors_own_text_alone(tmp_path: Path, form: str) -> None:
+    """Where a flavor gives the text a value of its own it keeps it, also where an entry shows the same string."""
+    root = grown(tmp_path, form)
+    own = root / "app/src/oak/res/values/strings.xml"
+    own.parent.mkdir(parents=True)
+    own.write_text(STRINGS.replace(">Lend<", ">Oak<").format("Oak"))
+    before, shown = own.read_bytes(), launchers(root, "oak")
+    done = onomaxis("rename", root, "--name", "New", "--json")
+    assert done.code == 0 and own.read_bytes() == before
+    apps = {app["flavor"]: app["name"] for app in onomaxis("survey", root, "--json").json["apps"]}
+    assert apps == {"elm": "New", "oak": "Oak"}
+    assert all(label == shown[key] for key, label in launchers(root, "oak").items() if shown[key] == "Oak")

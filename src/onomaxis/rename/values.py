@@ -178,7 +178,7 @@ def _changes(project: Project, owner: Mention, item: Becoming, aim: Aim) -> bool
     embedded = {part.target for app in project.apps for part in app.parts if part.kind not in HIDDEN_PARTS}
     in_step = item.facet in _IN_STEP and owner.scope.module in embedded
     own = bool(aim.flavor) and not owner.scope.locale
-    if item.facet is Facet.DISPLAY_NAME and not owner.scope.locale and not aim.flavor:
+    if item.facet is Facet.DISPLAY_NAME and not (owner.scope.locale or owner.scope.flavor or aim.flavor):
         own = any(entry.only and entry.label.origin == owner.place for app in project.apps for entry in app.launchers)
     return item.old is None or owner.value == item.old or in_step or own
 
