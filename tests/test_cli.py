@@ -540,6 +540,10 @@ def test_a_project_may_stand_behind_the_options(late: list[str], early: list[str
 
 
 MISSPELT = [
+    (["renumber", "--flavor", "oak", "--flavor", "elm", "--build", "+1"], "--flavor is given twice, as oak and as elm", "usage: onomaxis renumber"),
+    (["ledger", "add", "--flavor", "oak", "--flavor", "elm"], "--flavor is given twice", "usage: onomaxis ledger add"),
+    (["rename", "--id", "a.b", "--id", "a.c"], "--id is given twice, as a.b and as a.c", "usage: onomaxis rename"),
+    (["flavor", "add", "oak", "--name", "A", "--shown", "B"], "is given twice", "usage: onomaxis flavor add"),
     (["flavor", "add", "oak", "--shwn", "y"], "did you mean --shown", "usage: onomaxis flavor add"),
     (["check", "--flaver=x"], "did you mean --flavor", "usage: onomaxis check"),
     (["survey", ".", "x"], "unrecognized arguments: x", "usage: onomaxis survey"),

@@ -10,8 +10,27 @@ from onomaxis.errors import UsageError
 Commands = Any  # argparse keeps the type of its sub-parser action private
 
 
+class Once(argparse._StoreAction):
+    """An option that takes one value: of two, none is taken for the one that was meant."""
+
+    def __call__(
+        self, parser: argparse.ArgumentParser, namespace: Any, values: Any, option_string: Any = None
+    ) -> None:
+        """Keep the value. Ends in a usage error where there is another one already."""
+        given = namespace.__dict__.setdefault("given", {})
+        if option_string and given.setdefault(self.dest, values) != values:
+            parser.error(f"{option_string} is given twice, as {given[self.dest]} and as {values}: give one of them")
+        super().__call__(parser, namespace, values, option_string)
+
+
 class Parser(argparse.ArgumentParser):
     """A parser whose errors are exceptions, so that they can be told in either form."""
+
+    def __init__(self, *words: Any, **named: Any) -> None:
+        """Take what an argparse parser takes."""
+        super().__init__(*words, **named)
+        for name in (None, "store"):
+            self.register("action", name, Once)
 
     def error(self, message: str) -> NoReturn:
         """Raise UsageError."""
