@@ -17,7 +17,7 @@ import time
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
-from typing import TypeVar
+from typing import NoReturn, TypeVar
 
 import pytest
 from filelock import FileLock
@@ -194,10 +194,15 @@ def judge(name: str) -> str:
     """Return the path of a judge; skip the test where it is missing, fail where it must be there."""
     found = shutil.which(name)
     if not found:
-        if os.environ.get("ONOMAXIS_NO_SKIP"):
-            pytest.fail(f"{name} is not installed, and no test may be skipped here")
-        pytest.skip(f"{name} is not installed")
-    return found
+        missing(name)
+    return str(found)
+
+
+def missing(name: str) -> NoReturn:
+    """Skip the test for want of a tool; fail where everything must be there."""
+    if os.environ.get("ONOMAXIS_NO_SKIP"):
+        pytest.fail(f"{name} is not installed, and no test may be skipped here")
+    pytest.skip(f"{name} is not installed")
 
 
 def least(work: Callable[[], object], enough: float, tries: int = 3) -> float:

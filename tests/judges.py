@@ -9,9 +9,7 @@ import subprocess
 from collections.abc import Iterator
 from pathlib import Path
 
-import pytest
-
-from conftest import judge
+from conftest import judge, missing
 
 FRAMEWORK = Path("/usr/share/android-framework-res/framework-res.apk")
 
@@ -52,7 +50,7 @@ def link_android(module: Path, namespace: str, app: dict, work: Path, over: tupl
     """
     aapt2 = judge("aapt2")
     if not FRAMEWORK.exists():
-        pytest.skip("android-framework-res is not installed")
+        missing("android-framework-res")
     work.mkdir(parents=True, exist_ok=True)
     text = (module / "src/main/AndroidManifest.xml").read_text("utf-8")
     text = text.replace("${applicationId}", app["id"]).replace("${usesCleartextTraffic}", "true")
