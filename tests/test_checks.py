@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import plistlib
 import re
 import subprocess
 from pathlib import Path
@@ -11,6 +12,7 @@ import pytest
 
 from brands import FLAVORS, MANIFEST, PLIST, project
 from conftest import commit_all, files, onomaxis
+from onomaxis.checks.context import look
 from onomaxis.checks.explained import explained
 from onomaxis.checks.finding import Rule
 from onomaxis.checks.inspection import look_over
@@ -18,6 +20,7 @@ from onomaxis.checks.registry import every_rule
 from onomaxis.demo import copy_demo
 from onomaxis.tree import Tree
 from test_spoils import SPEAKS
+from xcode import pbxproj, standing_on
 
 NAME, LEDGER = "onomaxis.toml", "onomaxis.ledger.csv"
 PRINT = ":".join(["AB"] * 32)
@@ -304,6 +307,24 @@ def test_a_build_type_with_a_service_file_of_its_own() -> None:
         assert flavor in lacking()
         have[f"app/src/{flavor}Debug/google-services.json"] = google_android(f"{IDS['android'][flavor]}.debug")
     assert lacking() == set()
+
+
+def test_what_is_whole_and_not_edited_is_no_fault() -> None:
+    """A binary property list, a large file, an include that a later step makes: said by survey, no broken file."""
+    have: dict[str, bytes] = {path: text.encode() for path, text in clean().items()}
+    have[INFO] = plistlib.dumps(plistlib.loads(have[INFO]), fmt=plistlib.FMT_BINARY)
+    own = {"PRODUCT_NAME": "L", "PRODUCT_BUNDLE_IDENTIFIER": "org.lendspan.secret", "INFOPLIST_FILE": "secret/Info.plist"}
+    lone = pbxproj(["Release"], {"SDKROOT": "iphoneos"}, {"L": ("app", {"*": own})})
+    del have[NAME]
+    have["secret/L.xcodeproj/project.pbxproj"] = standing_on(lone, {"Release": "Own.xcconfig"}, 0).encode()
+    have["secret/Own.xcconfig"] = b'#include "Secrets.xcconfig"\n'
+    assert any("Secrets" in item.text for project in look(Tree.of(have)).projects for item in project.unresolved)
+    tree = Tree.of(have)
+    tree.large.add("dump.sql")
+    tree.unreadable["dump.sql"] = "it is larger than what is edited"
+    assert not [item for item in look_over(tree, ["ids"])[0] if item.rule.code == "FILE01"]
+    tree.unreadable["app/build.gradle.kts"] = "Permission denied"
+    assert [item.at for item in look_over(tree, ["ids"])[0] if item.rule.code == "FILE01"] == [(("app/build.gradle.kts", 0),)]
 
 
 def test_every_rule_has_a_row() -> None:

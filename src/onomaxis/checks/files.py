@@ -8,7 +8,6 @@ from onomaxis.checks.context import Context
 from onomaxis.checks.finding import Finding, Rule
 from onomaxis.checks.registry import Check, check
 from onomaxis.errors import OnomaxisError
-from onomaxis.model import WHOLE_FILE
 
 UNREADABLE = Rule(
     "FILE01",
@@ -28,13 +27,14 @@ FAILED = Rule(
 
 @check(UNREADABLE, FAILED)
 def check_files(context: Context) -> Iterator[Finding]:
-    """Name the files that could not be read."""
+    """Name the files that could not be read; one that is whole, and not edited for its form or size, is none."""
     for project in context.projects:
         for item in project.unresolved:
-            if item.facet == WHOLE_FILE:
+            if item.whole and not item.text:
                 yield Finding(UNREADABLE, item.reason, ((item.file, item.line),))
     for path, reason in sorted(context.tree.unreadable.items()):
-        yield Finding(UNREADABLE, reason, ((path, 0),))
+        if path not in context.tree.large:
+            yield Finding(UNREADABLE, reason, ((path, 0),))
 
 
 def tried(item: Check, context: Context) -> list[Finding]:

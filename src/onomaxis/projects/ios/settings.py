@@ -11,12 +11,11 @@ from dataclasses import dataclass, field
 from typing import NamedTuple
 
 from onomaxis import late
-from onomaxis.errors import FormatError
 from onomaxis.formats.openstep import Array, Dict, Text
 from onomaxis.formats.source import Source
 from onomaxis.formats.xcconfig import Include, Setting, parse_xcconfig
 from onomaxis.model import WHOLE_FILE, Piece, Place, Unresolved, Value
-from onomaxis.projects.project import place
+from onomaxis.projects.project import guarded, place
 from onomaxis.tree import Tree, join, parent
 
 _CONDITIONAL = late.compile(r"([A-Za-z_][A-Za-z0-9_]*)((?:\[[^\]]*\])*)\Z")
@@ -252,10 +251,8 @@ class ConfigurationFiles:
         level: Level = {}
         if data is None or path in above:
             return level
-        try:
-            file = parse_xcconfig(data)
-        except FormatError as error:
-            self.faults.append(Unresolved(WHOLE_FILE, path, error.line or 1, "", error.message))
+        file = guarded(path, self.faults, lambda: parse_xcconfig(data))
+        if file is None:
             return level
         for statement in file.statements:
             if isinstance(statement, Include):

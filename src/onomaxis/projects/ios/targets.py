@@ -399,6 +399,6 @@ class TargetReader:
         if data is None:
             return None
         if is_binary_plist(data):
-            self.faults.append(Unresolved(WHOLE_FILE, path, 1, "", "a binary property list is not edited"))
+            self.faults.append(Unresolved(WHOLE_FILE, path, 1, "bplist00", "a binary property list is not edited"))
             return None
         return guarded(path, self.faults, lambda: parse_plist(data))
