@@ -6,6 +6,7 @@ import json
 import plistlib
 import re
 import subprocess
+from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
@@ -14,10 +15,12 @@ from brands import FLAVORS, MANIFEST, PLIST, project
 from conftest import commit_all, files, onomaxis
 from onomaxis.checks.context import look
 from onomaxis.checks.explained import explained
-from onomaxis.checks.finding import Rule
+from onomaxis.checks.files import tried
+from onomaxis.checks.finding import Finding, Rule
 from onomaxis.checks.inspection import look_over
-from onomaxis.checks.registry import every_rule
+from onomaxis.checks.registry import Check, every_rule
 from onomaxis.demo import copy_demo
+from onomaxis.errors import FormatError
 from onomaxis.tree import Tree
 from test_spoils import SPEAKS
 from xcode import pbxproj, standing_on
@@ -325,6 +328,26 @@ def test_what_is_whole_and_not_edited_is_no_fault() -> None:
     assert not [item for item in look_over(tree, ["ids"])[0] if item.rule.code == "FILE01"]
     tree.unreadable["app/build.gradle.kts"] = "Permission denied"
     assert [item.at for item in look_over(tree, ["ids"])[0] if item.rule.code == "FILE01"] == [(("app/build.gradle.kts", 0),)]
+
+
+def test_a_rule_that_fails_is_named_and_ends_nothing() -> None:
+    """Its codes and where it failed, and nothing of what the file says; what it found before and what others find stays."""
+    context = look(Tree.of({path: text.encode() for path, text in clean().items()}))
+
+    def failing(_: object) -> Iterator[Finding]:
+        yield Finding(rule, "found before", ((BUILD, 1),))
+        raise ValueError("geheim")
+
+    rule = every_rule()[-1]
+    before, last = tried(Check((rule,), failing), context)
+    assert before.message == "found before" and last.rule.code == "FILE02"
+    assert last.message.startswith(f"{rule.code}: ValueError in failing (test_checks.py:") and "geheim" not in last.message
+
+    def refusing(_: object) -> Iterator[Finding]:
+        raise FormatError("no text", file=BUILD, line=3)
+
+    (found,) = tried(Check((rule,), refusing), context)
+    assert (found.rule.code, found.message, found.at) == ("FILE01", "no text", ((BUILD, 3),))
 
 
 def test_every_rule_has_a_row() -> None:

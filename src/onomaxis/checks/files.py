@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import traceback
 from collections.abc import Iterator
+from pathlib import PurePath
 
 from onomaxis.checks.context import Context
 from onomaxis.checks.finding import Finding, Rule
 from onomaxis.checks.registry import Check, check
-from onomaxis.errors import OnomaxisError
+from onomaxis.errors import InputError, RefusedError
 
 UNREADABLE = Rule(
     "FILE01",
@@ -19,8 +21,8 @@ UNREADABLE = Rule(
 FAILED = Rule(
     "FILE02",
     "error",
-    "A rule could not be tried: that is a fault of Onomaxis",
-    "Report it with this message. All other rules were tried.",
+    "A rule failed by a fault of Onomaxis: what it looks for was not found out",
+    "Report it with this message. All other rules were applied.",
     "docs/checks.md",
 )
 
@@ -42,10 +44,12 @@ def tried(item: Check, context: Context) -> list[Finding]:
     found: list[Finding] = []
     try:
         found.extend(item(context))
-    except OnomaxisError as error:
+    except (InputError, RefusedError) as error:
         at = ((error.file, error.line),) if error.file else ()
         found.append(Finding(UNREADABLE, error.message, at))
     except Exception as fault:
-        codes = ", ".join(rule.code for rule in item.rules)
-        found.append(Finding(FAILED, f"{codes}: {type(fault).__name__}: {fault}"[:300], ()))
+        # Where it failed, not what it says: that may hold what stands in a file, secrets too.
+        where = traceback.extract_tb(fault.__traceback__)[-1]
+        said = f"{type(fault).__name__} in {where.name} ({PurePath(where.filename).name}:{where.lineno})"
+        found.append(Finding(FAILED, f"{', '.join(rule.code for rule in item.rules)}: {said}", ()))
     return found
