@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import random
 import re
 from pathlib import Path
@@ -105,6 +106,34 @@ def test_a_configuration_that_is_spoiled(seed: str) -> None:
     found = {item.rule.code for item in look_over(off)[0] if "tray" in item.message}
     assert found, project.said
     assert contents(applied(off, stamp(off).changes)) == contents(tree), project.said
+
+
+SET, ID = "ASSETCATALOG_COMPILER_APPICON_NAME", "PRODUCT_BUNDLE_IDENTIFIER"
+FORGOT = {"the app's icon": (SET, "AppIcon"), "another's icon": (SET, "AppIcon-mossgate"), "the app's ID": (ID, "org.lendspan")}
+
+
+@pytest.mark.parametrize("what", FORGOT)
+@pytest.mark.parametrize("types", [("Debug", "Release"), ("Debug", "Profile", "Release")], ids=len)
+@pytest.mark.parametrize("alone", [False, True], ids=["plain", "alone"])
+def test_a_configuration_that_was_forgotten(what: str, types: tuple[str, ...], alone: bool) -> None:
+    """One configuration takes what is the app's or another's: it alone is named, and stamping changes it alone."""
+    for number, forgetful in itertools.product((1, 2, 3), types):
+        flavors = ["alderbank", "mossgate", "pennywick"][:number]
+        names = {f"{kind}-{flavor}": flavor for flavor in flavors for kind in types} | ({} if alone else dict.fromkeys(types, ""))
+        own = {name: {ID: ".".join(filter(None, ("org.lendspan", flavor))), SET: "-".join(filter(None, ("AppIcon", flavor)))} for name, flavor in names.items()}
+        rows = "".join(f'[flavors.{flavor}]\nid = "org.lendspan.{flavor}"\n' for flavor in flavors)
+        key, wrong = FORGOT[what]
+        if number == 1 and "mossgate" in wrong:
+            continue
+        written = {}
+        for spoil in ({}, {key: wrong}):
+            settings = {name: {"PRODUCT_NAME": "Lend", "GENERATE_INFOPLIST_FILE": "YES", **values} for name, values in own.items()}
+            settings[f"{forgetful}-alderbank"] |= spoil
+            written[bool(spoil)] = pbxproj(list(names), {"SDKROOT": "iphoneos"}, {"Lend": ("app", settings)}).encode()
+        off = Tree.of({"Lend.xcodeproj/project.pbxproj": written[True], "onomaxis.toml": f'format = 1\n[app]\nid = "org.lendspan"\n{rows}'.encode()})
+        found = [item.message for item in look_over(off)[0] if item.rule.code in ("FLAVOR03", "FLAVOR07", "FLAVOR08", "FLAVOR09", "ID07")]
+        assert len(found) == 1 and re.search(r"not “?(AppIcon-|org\.lendspan\.)alderbank”?$", found[0]), (found, number, forgetful)
+        assert applied(off, stamp(off).changes).read("Lend.xcodeproj/project.pbxproj") == written[False], (number, forgetful)
 
 
 WISHES = {

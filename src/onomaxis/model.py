@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable, Mapping
 from enum import StrEnum
 from typing import NamedTuple
@@ -44,6 +45,13 @@ class Scope(NamedTuple):
 def same_flavor(one: str, other: str) -> bool:
     """Tell whether two flavor names mean the same one: Gradle and Xcode projects often differ in case alone."""
     return one.casefold() == other.casefold()
+
+
+def flavor_word(flavor: str) -> re.Pattern[str]:
+    """Return what finds a flavor in a name: as a word of its own in any case, or as a part of one in camel case."""
+    big = re.escape(flavor[:1].upper() + flavor[1:])
+    whole = rf"(?<![A-Za-z0-9])(?i:{re.escape(flavor)})(?![a-z0-9])"
+    return re.compile(rf"{whole}|(?<=[a-z0-9]){big}(?![a-z0-9])")
 
 
 def made_of(shipped: str, known: Iterable[str]) -> frozenset[str]:

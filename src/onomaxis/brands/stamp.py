@@ -86,7 +86,7 @@ def _strays(stages: Stages, file: IdentityFile, flavor: str) -> None:
     found = [
         stray
         for subject in subjects_of(file, read_projects(stages.tree))
-        for stray in (*strays(subject), *stray_values(stages.tree, file, subject))
+        for stray in (*strays(subject, file), *stray_values(stages.tree, file, subject))
         if (not flavor or same_flavor(stray.flavor, flavor))
         and (not stray.flavor or file.named(stray.flavor) in file.flavors)
         and _spoken_of(file, stray)

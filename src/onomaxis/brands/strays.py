@@ -6,13 +6,13 @@ flavors do is what is expected of each. Embedded products follow the app in ever
 
 from __future__ import annotations
 
-import re
 from collections import Counter, defaultdict
 from collections.abc import Iterator, Mapping, Sequence, Set
 from dataclasses import dataclass, field
 
 from onomaxis.brands.subjects import FACETS, Subject
-from onomaxis.model import HIDDEN_PARTS, Facet, Line, Note, Part, Piece, ShippedApp, Value
+from onomaxis.identity.file import IdentityFile
+from onomaxis.model import HIDDEN_PARTS, Facet, Line, Note, Part, Piece, ShippedApp, Value, flavor_word, same_flavor
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.literals import rewrite
 from onomaxis.projects.project import build_type
@@ -68,51 +68,120 @@ class Stray:
         return f"{self.configuration}: {self.label} is “{self.value.text}”, not “{self.wanted}”"
 
 
-def strays(subject: Subject) -> Iterator[Stray]:
-    """Yield the facets of a subject's configurations that are off; those that ship are what others are held to."""
+def strays(subject: Subject, file: IdentityFile | None = None) -> Iterator[Stray]:
+    """Yield the facets of a subject's configurations that are off: from what *file* says, else from what ships."""
     flavors = [*([""] if subject.stands_alone else []), *subject.flavors]
     pairs = [(archived, other) for flavor in flavors for archived, other in _pairs(subject.of(flavor))]
-    usual = _usual(pairs)
+    anchors = {(flavor, key): _anchor(subject, flavor, key, file) for flavor in flavors for key in KEYS}
+    usual = _usual(pairs, anchors)
     for archived, other in pairs:
         for key in KEYS:
-            value, beside = _value(other, key), _value(archived, key)
-            if value is None or beside is None:
-                continue
+            value, beside, anchor = _value(other, key), _value(archived, key), anchors[other.flavor, key]
+            if value is None or beside is None or (value.text == beside.text != anchor):
+                continue  # what the flavor is called at all is not as it should be: told elsewhere
             if not other.flavor and value.text == beside.text:
                 continue  # the app itself may be called the same in every build, whatever flavors append
-            wanted = _expected(usual, _kind(other), key, beside, value)
+            wanted = _expected(usual, _kind(other), key, anchor, value)
+            if key == "id" and wanted == value.text == _said(subject, "", key, file):
+                wanted = anchor  # the file says it of the app itself: the flavor's own was forgotten
             if wanted != value.text:
                 yield Stray(subject, other.flavor, other.configuration, "", key, value, wanted, beside)
         yield from _parts(subject, archived, other)
+    for flavor in subject.flavors:
+        yield from _forgotten(subject, flavor, anchors, file)
     if subject.platform == "ios":
-        yield from _icons(subject, flavors)
+        yield from _icons(subject, file)
         yield from _profiles(subject)
 
 
-def _icons(subject: Subject, flavors: Sequence[str]) -> Iterator[Stray]:
-    """Yield the configurations whose icon set's name is not what most are called: by build type, else over all.
+def _said(subject: Subject, flavor: str, key: str, file: IdentityFile | None) -> str:
+    """Return what the identity file says of a facet; empty where it says nothing."""
+    if file is None or (flavor and not file.lists(flavor)):
+        return ""
+    return file.brand(file.named(flavor) if flavor else "", subject.platform).get(key) or ""
 
-    A flavor whose icon is the same in every configuration is called as it likes.
+
+def _anchor(subject: Subject, flavor: str, key: str, file: IdentityFile | None) -> str:
+    """Return what a flavor is called: by the file, else as it ships; where that is the app's own, by its others."""
+    archived, *others = subject.of(flavor)
+    value, plain = _value(archived, key), subject.value("", key)
+    text = value.text if value is not None else ""
+    said = _said(subject, flavor, key, file)
+    if said or key not in ("id", "name") or not flavor or plain is None or text != plain.text:
+        return said or text
+    bare = {_kind(app): found.text for app in subject.of("") if (found := _value(app, key))}
+    for other in others:
+        own = _value(other, key)
+        like = bare.get(_kind(other), plain.text)
+        if own is not None and own.text != like and like.startswith(plain.text):
+            return own.text.removesuffix(like[len(plain.text) :])
+    return text
+
+
+def _forgotten(
+    subject: Subject, flavor: str, anchors: Mapping[tuple[str, str], str], file: IdentityFile | None
+) -> Iterator[Stray]:
+    """Yield what the configuration that ships takes from the app, while the flavor's others have their own.
+
+    Where the identity file says it, that it differs is told already.
     """
+    archived, *others = subject.of(flavor)
+    for key in ("id", "name"):
+        value, wanted = _value(archived, key), anchors[flavor, key]
+        if value is not None and value.text != wanted and not _said(subject, flavor, key, file):
+            beside = next(own for other in others if (own := _value(other, key)) and own.text.startswith(wanted))
+            yield Stray(subject, flavor, archived.configuration, "", key, value, wanted, beside)
 
-    def form(app: ShippedApp) -> str:
-        name = app.icon.text if app.icon else ""
-        return re.sub(re.escape(app.flavor), "{}", name, flags=re.IGNORECASE) if app.flavor else name
 
-    apps = [app for flavor in flavors for app in subject.of(flavor) if app.icon is not None]
-    overall = Counter(map(form, apps)).most_common()
-    by_type = Counter((_kind(app), form(app)) for app in apps)
-    most = overall[0][0] if overall and (len(overall) == 1 or overall[0][1] > overall[1][1]) else None
-    for app in apps:
-        kind, mates = _kind(app), [other for other in apps if other.flavor == app.flavor]
-        usual = max(number for (other, _), number in by_type.items() if other == kind)
-        common = by_type[kind, form(app)]
-        if most is None or form(app) == most or (common == usual and common > 1) or len({*map(form, mates)}) == 1:
-            continue
-        beside = next((other for other in mates if form(other) == most), None)
-        if beside is not None and beside.icon is not None and app.icon is not None:
-            wanted = beside.icon.text
-            yield Stray(subject, app.flavor, app.configuration, "", "icon", app.icon, wanted, beside.icon)
+def _icons(subject: Subject, file: IdentityFile | None) -> Iterator[Stray]:
+    """Yield the configurations whose icon set is not the one that their flavor shows.
+
+    That is the one that most of its own configurations name, else the one that is called after it, else the one that
+    most name over all; never one called after another flavor, nor the app's where the identity file gives the flavor
+    art of its own. What flavors show alike in one build type (a marked icon while debugging) is meant, and so is what
+    all configurations show.
+    """
+    own = {flavor: [app for app in subject.of(flavor) if app.icon is not None] for flavor in subject.flavors}
+    apps = [app for mates in own.values() for app in mates]
+    by_type = Counter((_kind(app), _form(app)) for app in apps)
+    overall, usual = Counter(_form(app) for app in (*apps, *subject.of(""))), Counter[str]()
+    for (kind, _), number in by_type.items():
+        usual[kind] = max(usual[kind], number)
+    shared = {app.icon.text for app in subject.of("") if app.icon is not None}
+    for flavor, mates in own.items():
+        others = [flavor_word(other) for other in subject.flavors if not same_flavor(other, flavor)]
+        drawn = file is not None and _drawn_apart(file, subject.platform, flavor)
+        names = Counter(app.icon.text for app in mates if app.icon is not None)
+        word = flavor_word(flavor)
+        mine = {name for name in names if word.search(name)}
+        good = {n: number for n, number in names.items() if n in mine or not any(word.search(n) for word in others)}
+        good = {name: number for name, number in good.items() if not (drawn and name in shared)} or good
+        wanted = _most(good) or _most({name: 1 for name in good if name in mine})
+        wanted = wanted or _most({name: overall[word.sub("{}", name)] for name in good})
+        for app in mates if len(names) > 1 and wanted else ():
+            common = by_type[_kind(app), _form(app)]
+            meant = common > 1 and common == usual[_kind(app)]
+            if app.icon is None or app.icon.text == wanted or (meant and app.icon.text in good):
+                continue
+            beside = next(other.icon for other in mates if other.icon is not None and other.icon.text == wanted)
+            yield Stray(subject, flavor, app.configuration, "", "icon", app.icon, wanted, beside)
+
+
+def _form(app: ShippedApp) -> str:
+    """Return how an icon set is called, the flavor in it left open."""
+    name = app.icon.text if app.icon else ""
+    return flavor_word(app.flavor).sub("{}", name) if app.flavor else name
+
+
+def _most(counted: Mapping[str, int]) -> str:
+    """Return what was counted most; empty where two were counted alike."""
+    (first, number), (_, second), *_ = [*Counter(counted).most_common(2), ("", 0), ("", 0)]
+    return first if number > second else ""
+
+
+def _drawn_apart(file: IdentityFile, platform: str, flavor: str) -> bool:
+    """Tell whether the identity file gives a flavor art that is not the app's."""
+    return file.lists(flavor) and file.brand(file.named(flavor), platform).icon != file.brand("", platform).icon
 
 
 def _profiles(subject: Subject) -> Iterator[Stray]:
@@ -160,14 +229,14 @@ def _kind(app: ShippedApp) -> str:
 _Usual = dict[tuple[str, str], Counter[_Relation]]
 
 
-def _usual(pairs: Sequence[tuple[ShippedApp, ShippedApp]]) -> _Usual:
-    """Count, by build type and facet, how the value of each flavor stands to that which ships."""
+def _usual(pairs: Sequence[tuple[ShippedApp, ShippedApp]], anchors: Mapping[tuple[str, str], str]) -> _Usual:
+    """Count, by build type and facet, how the value of each flavor stands to what the flavor is called."""
     found: _Usual = defaultdict(Counter)
-    for archived, other in pairs:
+    for _, other in pairs:
         for key in KEYS:
-            value, beside = _value(other, key), _value(archived, key)
-            if value is not None and beside is not None and beside.text:
-                found[_kind(other), key][_relation(value.text, beside.text)] += 1
+            value, anchor = _value(other, key), anchors[other.flavor, key]
+            if value is not None and anchor:
+                found[_kind(other), key][_relation(value.text, anchor)] += 1
     return found
 
 
@@ -176,17 +245,17 @@ def _relation(text: str, shipped: str) -> _Relation:
     return (before, after) if found else None
 
 
-def _expected(usual: _Usual, kind: str, key: str, beside: Value, value: Value) -> str:
+def _expected(usual: _Usual, kind: str, key: str, anchor: str, value: Value) -> str:
     """Return what a value should be, by what most flavors do; itself where nothing can be told."""
     counted = usual[kind, key]
-    own = _relation(value.text, beside.text)
+    own = _relation(value.text, anchor)
     told = [(relation, number) for relation, number in counted.most_common() if relation is not None]
     clear = told and sum(counted.values()) > 1 and (len(told) == 1 or told[0][1] > told[1][1])
     if clear:
         before, after = told[0][0] or ("", "")
-        return f"{before}{beside.text}{after}"
+        return f"{before}{anchor}{after}"
     if key in ("version", "build") and sum(counted.values()) == 1 and own != ("", ""):
-        return beside.text  # one app alone: its versions are the same in every build
+        return anchor  # one app alone: its versions are the same in every build
     return value.text
 
 

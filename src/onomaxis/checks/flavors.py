@@ -14,6 +14,7 @@ from onomaxis.checks.registry import check
 from onomaxis.errors import FormatError
 from onomaxis.formats.source import Source, flat
 from onomaxis.icons.standing import has_own_icon
+from onomaxis.identity.file import IdentityFile
 from onomaxis.model import ShippedApp
 from onomaxis.needles import Needles
 from onomaxis.projects.occurrences import occurrences
@@ -89,13 +90,18 @@ STRAY = Rule(
 @check(STRAY_ID, STRAY)
 def in_line(context: Context) -> Iterator[Finding]:
     """Compare every configuration with the one that ships, and with those of the other flavors."""
-    named = {(subject.project.key, subject.module) for subject in context.named}
     for subject in context.subjects:
-        spoken = context.file if (subject.project.key, subject.module) in named else None
+        spoken = _spoken(context, subject)
         values = stray_values(context.tree, spoken, subject) if spoken is not None else ()
-        for item in (*(stray for stray in strays(subject) if stray.key != "icon"), *values):
+        for item in (*(stray for stray in strays(subject, spoken) if stray.key != "icon"), *values):
             rule = STRAY_ID if item.key == "id" else STRAY
             yield Finding(rule, item.said, at(item.value, item.beside), item.flavor)
+
+
+def _spoken(context: Context, subject: Subject) -> IdentityFile | None:
+    """Return the identity file where it speaks of an app."""
+    named = {(item.project.key, item.module) for item in context.named}
+    return context.file if (subject.project.key, subject.module) in named else None
 
 
 @check(HOLE, UNLISTED)
@@ -217,11 +223,11 @@ def icons_named(context: Context) -> Iterator[Finding]:
     """Compare the icon sets that the configurations of one flavor name."""
     for subject in context.subjects:
         if subject.platform == "ios":
-            yield from _icons(subject)
+            yield from _icons(subject, _spoken(context, subject))
 
 
-def _icons(subject: Subject) -> Iterator[Finding]:
-    for item in strays(subject):
+def _icons(subject: Subject, file: IdentityFile | None) -> Iterator[Finding]:
+    for item in strays(subject, file):
         if item.key == "icon":
             said = f"{item.configuration} shows {item.value.text}, not {item.wanted}"
             yield Finding(ICONS, said, at(item.value, item.beside), item.flavor)

@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 
 from onomaxis.errors import FormatError
 from onomaxis.formats.openstep import opening
-from onomaxis.model import Facet, IconHome, Opening, Scope, Value, same_flavor
+from onomaxis.model import Facet, IconHome, Opening, Scope, Value, flavor_word, same_flavor
 from onomaxis.projects.ios.project_file import flavor_of
 from onomaxis.projects.project import place
 from onomaxis.tree import parent
@@ -46,12 +46,17 @@ def icon_homes(reader: TargetReader, identities: Sequence[Identity]) -> Iterator
 
 
 def _in_common(identities: Sequence[Identity]) -> list[Identity]:
-    """Return the configurations whose icon set several flavors name."""
+    """Return the configurations whose icon set several flavors name, and that is called after none of them."""
     flavors: dict[str, set[str]] = {}
     for item in identities:
         if item.icon is not None:
             flavors.setdefault(item.icon.text, set()).add(flavor_of(item.configuration.name).casefold())
-    return [item for item in identities if item.icon is not None and len(flavors[item.icon.text]) > 1]
+    common = {
+        name
+        for name, known in flavors.items()
+        if len(known) > 1 and not any(flavor_word(f).search(name) for f in known)
+    }
+    return [item for item in identities if item.icon is not None and item.icon.text in common]
 
 
 def _release_icon(identities: Sequence[Identity]) -> str:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
@@ -62,11 +61,6 @@ def flavor_of(configuration: str) -> str:
         return ""
     found = next((match for pattern in _PATTERNS if (match := pattern.match(configuration))), None)
     return found["flavor"] if found else ""
-
-
-def flavor_word(flavor: str) -> re.Pattern[str]:
-    """Return what finds a flavor as a word of its own in a name, in any case."""
-    return re.compile(rf"(?<![A-Za-z0-9])(?i:{re.escape(flavor)})(?![A-Za-z0-9])")
 
 
 class Configuration(NamedTuple):

@@ -14,7 +14,7 @@ from typing import NamedTuple
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.source import Source
 from onomaxis.formats.xcconfig import Include, Setting, parse_xcconfig
-from onomaxis.model import Note, Value
+from onomaxis.model import Note, Value, flavor_word
 from onomaxis.projects.ios.flavors.common_file import included_files
 from onomaxis.projects.ios.flavors.shared import BRAND_ID, BRAND_NAME, NewFlavor, begins, recut
 from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject, flavor_of
@@ -77,7 +77,7 @@ class Copies(NamedTuple):
 
     def speaks_of(self, text: str) -> bool:
         """Tell whether a text has the sibling's name in it as a word."""
-        return self.sibling is not None and re.search(_word(self.sibling.flavor), text, re.IGNORECASE) is not None
+        return self.sibling is not None and flavor_word(self.sibling.flavor).search(text) is not None
 
 
 def _within(id_: str) -> re.Pattern[str]:
@@ -138,15 +138,9 @@ def _names_it(tree: Tree, path: str, copies: Copies) -> bool:
 def _path(old: str, copies: Copies, new: NewFlavor) -> str:
     """Return where a copy goes: the sibling's name in the path is replaced, else the new one is added to it."""
     assert copies.sibling is not None
-    path = re.sub(_word(copies.sibling.flavor), lambda m: spelled(m[0], new.flavor), old, flags=re.IGNORECASE)
+    path = flavor_word(copies.sibling.flavor).sub(lambda m: spelled(m[0], new.flavor), old)
     stem, dot, ending = old.rpartition(".")
     return path if path != old else f"{stem}-{new.flavor}{dot}{ending}"
-
-
-def _word(flavor: str) -> str:
-    """Return a pattern for a flavor's name as a word, or as a part of one in camel case."""
-    big = re.escape(flavor[:1].upper() + flavor[1:])
-    return rf"(?<![A-Za-z0-9]){re.escape(flavor)}(?![a-z0-9])|(?<=[a-z0-9])(?-i:{big})(?![a-z0-9])"
 
 
 def _copied(
@@ -179,7 +173,7 @@ def _include(
     if target and tree.exists(target):
         return posixpath.relpath(paths.get(target, target), parent(path) or ".")
     assert copies.sibling is not None
-    return re.sub(_word(copies.sibling.flavor), lambda m: spelled(m[0], new.flavor), named, flags=re.IGNORECASE)
+    return flavor_word(copies.sibling.flavor).sub(lambda m: spelled(m[0], new.flavor), named)
 
 
 def _varies(app: Target, reader: TargetReader, names: set[str], key: str, text: str) -> bool:
