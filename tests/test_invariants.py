@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import re
 import shutil
 import sys
 from collections.abc import Callable, Iterator
@@ -17,6 +18,7 @@ from icon_arts import logo, saved
 from onomaxis.checks.inspection import look_over
 from onomaxis.checks.registry import every_rule
 from onomaxis.cli.arguments import build_parser
+from onomaxis.demo import copy_demo
 from onomaxis.errors import OnomaxisError
 from onomaxis.rename.rename import plan_rename
 from onomaxis.surveys.survey import take_survey
@@ -93,6 +95,50 @@ def test_what_is_uncommitted_is_not_written_over(copy: Path, name: str) -> None:
         done = onomaxis(*words)
         assert done.code == 3 and snapshot(copy) == mine, (path, done.err)
         (copy / path).write_bytes(held)
+
+
+# What a command that takes a flavor is given beside it; those that only read show a combination too.
+OF_FLAVORS = {
+    "rename": ("--name", "Shed"),
+    "renumber": ("--build", "+1"),
+    "icons": ("--background", "#204060"),
+    "stamp": (),
+    "ledger add": (),
+    "survey": (),
+    "proof": ("--sheet", "masks", "--size", "320x240", "--out", "sheet.png"),
+    "check": (),
+    "ledger list": (),
+}
+ELSEWHERE = {"inspect", "rehearse"}  # theirs are packages
+
+
+def test_a_flavor_that_nobody_has(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Every command that takes a flavor refuses one that there is none of, and one that writes a combination."""
+    taking = {" ".join(lead) for lead, options in commands(build_parser()) if "--flavor" in options}
+    assert taking == {*OF_FLAVORS, *ELSEWHERE}
+    copy_demo(tmp_path / "x")
+    monkeypatch.chdir(tmp_path)
+    assert onomaxis("adopt", "x").code == 0
+    before = snapshot(tmp_path)
+    for name, more in OF_FLAVORS.items():
+        done = onomaxis(*name.split(), "x", "--flavor", "mosgate", *more)
+        assert done.code == 2 and re.search(r"no (shipped app|app|flavor)\b|no app here", done.err), (name, done.err)
+        if name in WRITES and name != "ledger add":  # what is published is a combination
+            made = onomaxis(*name.split(), "x", "--flavor", "mossgateCommunity", *more)
+            assert made.code == 2 and "mossgate" in made.err, (name, made.err)
+        assert snapshot(tmp_path) == before, name
+    assert "2 flavors" in onomaxis("proof", "x", "--flavor", "MOSSGATE", "--out", "home.png", "--sheet", "home").out
+
+
+def test_an_id_for_a_flavor_of_a_second_dimension(tmp_path: Path) -> None:
+    """It is given to every combination, which keeps what its other flavor appends."""
+    copy_demo(tmp_path / "x")
+    told = [onomaxis("survey", tmp_path / "x", "--json").json["apps"]]
+    assert onomaxis("rename", tmp_path / "x", "--flavor", "community", "--id", "org.shed", "--allow-dirty").code == 0
+    told.append(onomaxis("survey", tmp_path / "x", "--json").json["apps"])
+    for old, new in zip(*told, strict=True):
+        mine = new["flavor"].endswith("Community")
+        assert new["id"] == (old["id"].replace("org.lendspan.app", "org.shed") if mine else old["id"]), new["flavor"]
 
 
 # -- what is broken is said, and ends nothing

@@ -13,7 +13,7 @@ from onomaxis.brands.elsewhere import left_of, of_their_own
 from onomaxis.brands.flavors import add_flavor, chosen_subjects, flavor_title
 from onomaxis.brands.new_flavor import FlavorWish
 from onomaxis.brands.subjects import Subject, branded, left_out, load_identity, refuse_unread, umbrellas
-from onomaxis.errors import FormatError, InputError, OnomaxisError
+from onomaxis.errors import FormatError, OnomaxisError
 from onomaxis.formats.source import SPACE, Source
 from onomaxis.identity.file import IdentityFile
 from onomaxis.identity.schema import PLATFORMS
@@ -22,6 +22,7 @@ from onomaxis.model import Edit, Line, Note, ShippedApp, made_of, same_flavor
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.project import Flavor, Project
 from onomaxis.rename.way_back import changes_back, way_back
+from onomaxis.surveys.flavors import known_flavor
 from onomaxis.surveys.identity import identity_of
 from onomaxis.surveys.survey import kind_of, read_projects
 from onomaxis.tree import Tree
@@ -41,11 +42,7 @@ def plan_retirement(tree: Tree, name: str, app: str = "") -> PlannedChange:
     having = [subject for subject in meant if subject.of(name)]
     listed = file is not None and any(same_flavor(name, known) for known in file.flavors)
     if not having and not listed:
-        others = sorted({flavor for subject in meant for flavor in subject.flavors})
-        raise InputError(
-            f"there is no flavor “{name}” here",
-            remedy=f"The flavors are: {', '.join(others)}." if others else "The project has no flavors.",
-        )
+        known_flavor([subject.project for subject in meant], name)
     draft = Draft(notes=left_out(projects, meant, app))
     for subject in having:
         flavor = Flavor(subject.module, name)

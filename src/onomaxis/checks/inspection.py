@@ -13,6 +13,7 @@ from onomaxis.checks.listing import UNUSED
 from onomaxis.checks.registry import all_rules, every_check
 from onomaxis.identity.file import Allowed, IdentityFile
 from onomaxis.model import made_of, same_flavor
+from onomaxis.surveys.flavors import known_flavor
 from onomaxis.tree import Tree
 
 
@@ -30,6 +31,7 @@ def judged(
     context: Context, only: Sequence[str] = (), flavor: str = "", publish: bool = False
 ) -> tuple[tuple[Finding, ...], tuple[Rule, ...]]:
     """Return what is wrong with what was taken in, as ``look_over`` does."""
+    flavor = known_flavor(context.projects, flavor, context.file.flavors if context.file else (), combined=True)
     chosen = [item for item in every_check() if not only or item.family in (*only, "files")]
     found = [finding for item in chosen for finding in tried(item, context)]
     rules = tuple(dict.fromkeys(rule for item in chosen for rule in item.rules))

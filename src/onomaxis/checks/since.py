@@ -28,7 +28,7 @@ def fresh(
     """
     past = tree_at(tree.root, revision)
     try:
-        before, _ = look_over(past, only, flavor, publish)
+        before, _ = look_over(past, only, "", publish)  # a flavor may be new since then
     finally:
         past.close()
     left = Counter(map(_key, before))

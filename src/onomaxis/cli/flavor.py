@@ -23,9 +23,8 @@ from onomaxis.cli.stamp import service_files
 from onomaxis.errors import InputError
 from onomaxis.history.changed import changed_apps
 from onomaxis.icons.standing import has_own_icon
-from onomaxis.identity.schema import nearest
-from onomaxis.model import same_flavor
 from onomaxis.projects.project import Project
+from onomaxis.surveys.flavors import known_flavor
 from onomaxis.surveys.survey import kind_of, some_projects
 from onomaxis.tree import Tree
 
@@ -72,12 +71,7 @@ def _show_one(options: argparse.Namespace) -> int:
     tree = open_project(options)
     file = load_identity(tree)
     _, meant = chosen_subjects(tree, file, options.app)
-    known = [*dict.fromkeys((*(f for s in meant for f in s.flavors), *(file.flavors if file else ())))]
-    name = next((item for item in known if same_flavor(item, options.name)), "")
-    if not name:
-        guess = nearest(options.name, known)
-        remedy = f"Did you mean “{guess}”?" if guess else f"The flavors are: {', '.join(known) or 'none'}."
-        raise InputError(f"there is no flavor “{options.name}” here", remedy=remedy)
+    name = known_flavor([subject.project for subject in meant], options.name, file.flavors if file else ())
     rows = effective(file, meant, name)
     if options.json:
         print_json({"flavor": name, "values": [_row(row, options.reveal) for row in rows]})

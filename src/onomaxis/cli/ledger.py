@@ -15,6 +15,9 @@ from onomaxis.cli.layout import Cell, blocks, put, table
 from onomaxis.cli.output import make_console, print_json
 from onomaxis.cli.session import open_project, open_to_write
 from onomaxis.errors import InputError
+from onomaxis.model import same_flavor
+from onomaxis.surveys.flavors import known_flavor
+from onomaxis.surveys.survey import read_projects
 from onomaxis.tree import Tree
 
 
@@ -61,9 +64,11 @@ def _of_packages(options: argparse.Namespace, tree: Tree, known: Sequence[Publis
 
 
 def _list(options: argparse.Namespace) -> int:
-    rows = load_ledger(open_project(options))
+    tree = open_project(options)
+    rows = load_ledger(tree)
     if options.flavor:
-        rows = tuple(row for row in rows if row.flavor.casefold() == options.flavor.casefold())
+        named = known_flavor(read_projects(tree), options.flavor, (row.flavor for row in rows), combined=True)
+        rows = tuple(row for row in rows if same_flavor(row.flavor, named))
     if options.json:
         print_json({"published": [dict(zip(COLUMNS, row[:-1], strict=True)) for row in rows]})
         return 0

@@ -11,6 +11,7 @@ from onomaxis.cli.progress import working
 from onomaxis.cli.session import open_project
 from onomaxis.errors import InputError
 from onomaxis.icons.sheets.pages import SheetFile, SheetWish, draw_sheets
+from onomaxis.surveys.flavors import known_flavor
 from onomaxis.surveys.survey import read_projects
 
 
@@ -18,9 +19,11 @@ def execute(options: argparse.Namespace) -> int:
     """Run the command."""
     tree = open_project(options)
     width, height = options.size
-    wish = SheetWish(tuple(options.sheet), options.flavor, width, height, options.appearance)
+    projects = read_projects(tree)
+    flavor = known_flavor(projects, options.flavor, combined=True)
+    wish = SheetWish(tuple(options.sheet), flavor, width, height, options.appearance)
     with working(options, "Drawing"):
-        found = draw_sheets(tree, read_projects(tree), wish, options.out, tree.root.name)
+        found = draw_sheets(tree, projects, wish, options.out, tree.root.name)
     for file in found:
         try:
             Path(file.name).write_bytes(file.data)

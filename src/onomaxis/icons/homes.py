@@ -7,12 +7,13 @@ from onomaxis.icons.standing import has_own_icon
 from onomaxis.icons.wish import IconWish, Warning, is_covered, is_for
 from onomaxis.model import IconHome, same_flavor
 from onomaxis.projects.project import Project, apps_called
+from onomaxis.surveys.flavors import known_flavor
 from onomaxis.tree import Tree
 
 
 def chosen_homes(tree: Tree, projects: list[Project], wish: IconWish) -> list[IconHome]:
     """Return the homes to fill, in order; one per icon set."""
-    _check_flavor(projects, wish.flavor)
+    known_flavor(projects, wish.flavor)
     found = [home for project in projects for home in project.icons if same_flavor(home.flavor, wish.flavor)]
     if wish.platforms:
         found = [home for home in found if _is_on(home, wish.platforms)]
@@ -114,19 +115,6 @@ def _is_on(home: IconHome, platforms: tuple[str, ...]) -> bool:
 _FRAMEWORKS = ("expo", "maui", "cordova", "unity", "godot")
 # The platform that an option names to those whose icons belong to it.
 _PLATFORM_OF = {"watchos": "ios", "tvos": "ios", "visionos": "ios"}
-
-
-def _check_flavor(projects: list[Project], flavor: str) -> None:
-    """Raise InputError when nothing here has a flavor of this name."""
-    known = {app.flavor for project in projects for app in project.apps}
-    known |= {home.flavor for project in projects for home in project.icons}
-    known |= {owner.scope.flavor for project in projects for owner in project.owners}
-    if not any(same_flavor(flavor, name) for name in known | {""}):
-        listed = ", ".join(sorted(name for name in known if name))
-        raise InputError(
-            f"there is no flavor “{flavor}” here",
-            remedy=f"The flavors are: {listed}." if listed else "The project has no flavors.",
-        )
 
 
 def untouched(tree: Tree, projects: list[Project], homes: list[IconHome], wish: IconWish) -> list[Warning]:

@@ -4,12 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from onomaxis.errors import InputError, RefusedError
+from onomaxis.errors import RefusedError
 from onomaxis.identity import rules
-from onomaxis.model import Unresolved, same_flavor
+from onomaxis.model import Unresolved
 from onomaxis.projects.project import Project
 from onomaxis.rename.choice import PLATFORM_NAMES
-from onomaxis.rename.renamings import flavors
 from onomaxis.surveys.survey import Survey
 from onomaxis.wishes import Aim, Wish
 
@@ -41,12 +40,6 @@ def check_aims(aims: Sequence[tuple[Project, Aim]], both: str = "") -> None:
             (rules.bundle_id if project.platform == "ios" else rules.android_id)(aim.id)
     for aim in dict.fromkeys(aim for _, aim in aims):
         _check_values(aim, android, ios)
-        if aim.flavor and not any(same_flavor(aim.flavor, name) for project, _ in aims for name in flavors(project)):
-            known = sorted({name for project, _ in aims for name in flavors(project)})
-            raise InputError(
-                f"there is no flavor “{aim.flavor}” here",
-                remedy=f"The flavors are: {', '.join(known)}." if known else "The project has no flavors.",
-            )
 
 
 def _check_values(aim: Aim, android: bool, ios: bool) -> None:

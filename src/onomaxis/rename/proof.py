@@ -78,6 +78,8 @@ def _identifiers(app: ShippedApp, old: Value | None, target: Target | None, targ
     found = {text for item in own or target.renamings if (text := item.apply(old.text))}
     if not own:  # no ID is meant, or none was stated: a namespace, or nothing, said it
         found |= {target.aim.id, old.text} - {""}
+    if target.aim.flavor and target.aim.id and f"{old.text}.".startswith(f"{target.base}."):
+        found |= {target.aim.id + old.text[len(target.base) :]}  # what other flavors of a combination append
     if not found or (target.aim.flavor and not same_flavor(app.flavor, target.aim.flavor)):
         found |= {old.text}  # another ID, or one that a combination of flavors shares
     return found

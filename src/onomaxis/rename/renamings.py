@@ -8,6 +8,7 @@ from onomaxis.errors import RefusedError
 from onomaxis.identity import rules
 from onomaxis.model import Facet, Line, Note, same_flavor
 from onomaxis.projects.project import Project, base_id, brand_of
+from onomaxis.surveys.flavors import flavors_of
 from onomaxis.wishes import Aim, Renaming
 
 
@@ -19,7 +20,7 @@ def renamings_of(project: Project, aim: Aim, base: str, library: str = "") -> li
     if not project.apps:
         return _library_renamings(project, aim, library)
     if aim.flavor:
-        known = any(same_flavor(aim.flavor, flavor) for flavor in flavors(project))
+        known = any(same_flavor(aim.flavor, flavor) for flavor in flavors_of([project]))
         return _flavor_renamings(project, aim) if known else []
     if project.platform == "ios":
         return _ios_renamings(base, aim)
@@ -107,9 +108,3 @@ _LABELS = {
 def said(renamings: Iterable[Renaming]) -> list[Line]:
     """Say what identifiers become, a line for each that people know by name."""
     return [Line(_LABELS[item.facet], f"{item.old} → {item.new}") for item in renamings if item.facet in _LABELS]
-
-
-def flavors(project: Project) -> set[str]:
-    """Return the flavors that a project ships or sets anything for, alone or in combinations."""
-    shipped = {app.flavor for app in (*project.apps, *project.brands())}
-    return (shipped | {owner.scope.flavor for owner in project.owners}) - {""}

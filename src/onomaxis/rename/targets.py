@@ -9,7 +9,8 @@ from onomaxis.model import Facet, ShippedApp, Value, same_flavor
 from onomaxis.projects.project import Project, base_id, brand_of, shared_id
 from onomaxis.rename.choice import chosen_projects, platforms
 from onomaxis.rename.limits import check_aims, refuse_unreadable
-from onomaxis.rename.renamings import flavors, renamings_of
+from onomaxis.rename.renamings import renamings_of
+from onomaxis.surveys.flavors import flavors_of, known_flavor
 from onomaxis.surveys.halves import umbrella_of
 from onomaxis.surveys.survey import Survey
 from onomaxis.wishes import Aim, Renaming, Wish
@@ -59,7 +60,9 @@ class Target(NamedTuple):
 def targets_of(survey: Survey, wish: Wish) -> tuple[Target, ...]:
     """Return what a wish means in a tree. Raises InputError or RefusedError where that is not clear or allowed."""
     refuse_unreadable(survey, wish, platforms(wish))
-    aims = [(project, _aim(project, wish)) for project in chosen_projects(survey, wish)]
+    chosen = chosen_projects(survey, wish)
+    wish = wish._replace(flavor=known_flavor(chosen, wish.flavor))
+    aims = [(project, _aim(project, wish)) for project in chosen]
     check_aims(aims, wish.both_id)
     return tuple(_target(survey, wish, project, aim, [item for item, _ in aims]) for project, aim in aims)
 
@@ -103,7 +106,7 @@ def _aim(project: Project, wish: Wish) -> Aim:
         build=wish.build,
         project_name=wish.project_name,
         team=wish.team,
-        flavor=wish.flavor,
+        flavor=next((name for name in flavors_of([project]) if same_flavor(name, wish.flavor)), wish.flavor),
         keep_code=wish.keep_code,
         unify=wish.unify,
         shared=wish.shared,
@@ -188,4 +191,4 @@ def value_of(app: ShippedApp, facet: Facet) -> Value | None:
 
 def has_flavor(project: Project, flavor: str) -> bool:
     """Tell whether a project ships a flavor or sets anything for it."""
-    return any(same_flavor(flavor, name) for name in flavors(project))
+    return any(same_flavor(flavor, name) for name in flavors_of([project]))

@@ -48,7 +48,8 @@ def all_shown(tree: Tree, projects: Iterable[Project], flavor: str = "") -> list
     for project in every:
         for app in project.apps:
             home = homes_of(every, project, app, tree) if project.platform in LOOKS else None
-            chosen = same_flavor(app.flavor, flavor) or not flavor
+            parts = made_of(app.flavor, (brand.flavor for brand in project.brands())) if flavor else ()
+            chosen = not flavor or any(same_flavor(part, flavor) for part in (app.flavor, *parts))
             key = (project.platform, app.module, app.flavor, project.folder)
             if home is not None and chosen and key not in found:
                 label = app.name.text if app.name is not None else app.module

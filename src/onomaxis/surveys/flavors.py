@@ -1,0 +1,44 @@
+"""Which flavors a project has, and which one a person means: spelled as the build spells it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+
+from onomaxis.errors import InputError
+from onomaxis.identity.schema import nearest
+from onomaxis.model import in_order, same_flavor
+from onomaxis.projects.project import Project
+
+
+def flavors_of(projects: Iterable[Project]) -> tuple[str, ...]:
+    """Return the flavors that projects build, draw icons or set anything for, each once; no combinations of them."""
+    alone: dict[str, str] = {}
+    others: dict[str, str] = {}
+    for project in projects:
+        for app in project.brands():
+            alone.setdefault(app.flavor.casefold(), app.flavor)
+        named = [owner.scope.flavor for owner in project.owners] + [home.flavor for home in project.icons]
+        for name in (*named, *(app.flavor for app in project.apps)):
+            others.setdefault(name.casefold(), name)
+    made = {fold for fold, name in others.items() if in_order(name, alone.values())}
+    found = {**{fold: name for fold, name in others.items() if fold not in made}, **alone}
+    return tuple(name for name in found.values() if name)
+
+
+def known_flavor(projects: Sequence[Project], flavor: str, also: Iterable[str] = (), combined: bool = False) -> str:
+    """Return the flavor that is meant, as the build spells it; *also* are flavors that an identity file alone names.
+
+    Raises InputError where there is none, and for a combination of several, but where those are *combined*.
+    """
+    names = list(dict.fromkeys((*flavors_of(projects), *also)))
+    own = next((name for name in names if same_flavor(name, flavor)), "")
+    parts = in_order(flavor, names)
+    if own or not flavor or (combined and parts):
+        return own or flavor
+    if parts:
+        said = f"“{flavor}” is no flavor, but what {' and '.join(parts)} make together"
+        raise InputError(said, remedy=f"Name one of them: {', '.join(parts)}.")
+    guess = nearest(flavor, names)
+    known = f"The flavors are: {', '.join(sorted(names))}." if names else "The project has no flavors."
+    remedy = f"Did you mean “{guess}”?" if guess else known
+    raise InputError(f"there is no flavor “{flavor}” here", remedy=remedy)
