@@ -14,7 +14,6 @@ from onomaxis.brands.stamp import Tick, beside, put_services
 from onomaxis.brands.subjects import (
     FACETS,
     Subject,
-    branded,
     left_out,
     load_identity,
     refuse_unread,
@@ -31,11 +30,10 @@ from onomaxis.identity.schema import PLATFORMS
 from onomaxis.model import Line, Note, same_flavor
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.project import Flavor, Project
-from onomaxis.surveys.identity import identity_of
 from onomaxis.surveys.survey import kind_of, read_projects, some_projects
 from onomaxis.tree import Tree
-from onomaxis.writing.planned import PlannedChange, Stages
-from onomaxis.writing.proof import prove_apps, prove_files, prove_nothing_left
+from onomaxis.writing.planned import PlannedChange, Stages, with_notes
+from onomaxis.writing.proof import prove_nothing_left, proved
 
 # developer.android.com, "Configure build variants": names that source sets and build types have already.
 _TAKEN = ("main", "test", "androidTest", "debug", "release", "profile", "all", "default")
@@ -85,10 +83,10 @@ def plan_flavor(tree: Tree, wish: FlavorWish, tick: Tick | None = None) -> Plann
     if planned.empty:
         return planned
     after = read_projects(stages.tree)
-    prove_files(planned.changes)
     _refuse_shared(before, after)
-    prove_apps(before, after, gone=lambda project, app: not app.flavor and (project.key, app.module) in bare)
-    prove_apps(branded(before), branded(after))
+    planned = proved(
+        before, after, planned, gone=lambda project, app: not app.flavor and (project.key, app.module) in bare
+    )
     again = Stages(stages.tree)
     add_flavor(again, wish)
     put_services(again, meant, wish.services, wish.name)
@@ -96,8 +94,7 @@ def plan_flavor(tree: Tree, wish: FlavorWish, tick: Tick | None = None) -> Plann
     there = [item.name for item in listed_siblings(stages.tree, meant, wish.name)]
     notes = (*named_elsewhere(stages.tree, there, wish.name), *called_after(stages.tree, there, wish.name))
     mine = of_their_own(notes, projects, [subject.project for subject in meant])
-    planned = replace(planned, notes=(*planned.notes, *mine))
-    return replace(planned, called_before=identity_of(before), called_after=identity_of(after))
+    return with_notes(planned, mine)
 
 
 def _lacking_any(tree: Tree, wish: FlavorWish) -> set[tuple[object, str]]:

@@ -6,17 +6,17 @@ from collections.abc import Iterator, Sequence
 
 from onomaxis.brands.subjects import Subject, app_as, subjects_of
 from onomaxis.identity.file import Brand, IdentityFile
-from onomaxis.model import ShippedApp, made_of, same_flavor
+from onomaxis.model import ShippedApp, flavor_word, made_of, same_flavor
 from onomaxis.projects.project import Project
-from onomaxis.writing.proof import Seen, Told, prove_apps, unchanged
+from onomaxis.writing.proof import Allowed, Seen, Told, unchanged
 
 _KEYS = {Told.ID: "id", Told.NAME: "name", Told.VERSION: "version", Told.BUILD: "build"}
 
 
-def prove_stamp(before: Sequence[Project], after: Sequence[Project], file: IdentityFile, flavor: str) -> None:
-    """Make sure that a stamp changed nothing but what *file* speaks of. Raises FaultError with file and line.
+def of_stamp(before: Sequence[Project], file: IdentityFile, flavor: str = "") -> Allowed:
+    """Return what a stamp may change: nothing but what *file* speaks of.
 
-    That the flavors that it names read as it says was seen already; here no other app, flavor or facet may differ.
+    That the flavors that it names read as it says was seen already; no other app, flavor or facet may differ.
     """
     subjects = {(s.project.key, s.module): s for s in subjects_of(file, before)}
     made: dict[tuple[object, str], frozenset[str]] = {}
@@ -39,7 +39,7 @@ def prove_stamp(before: Sequence[Project], after: Sequence[Project], file: Ident
             kept |= _said(subject, name, brand, seen)
         return kept
 
-    prove_apps(before, after, allowed)
+    return allowed
 
 
 def _brands(file: IdentityFile, subject: Subject, parts: frozenset[str], flavor: str) -> Iterator[tuple[str, Brand]]:
@@ -51,17 +51,28 @@ def _brands(file: IdentityFile, subject: Subject, parts: frozenset[str], flavor:
             yield name, file.brand(file.named(name), subject.platform)
 
 
+def _shown(subject: Subject, name: str, brand: Brand, seen: Seen) -> set[str]:
+    """Return what an icon may be called: as another configuration of the flavor, or after it where it has art."""
+    own = {app.icon.text for app in subject.of(name) if app.icon is not None} if name else set[str]()
+    drawn = bool(brand.icon) and (not name or (seen.new is not None and flavor_word(name).search(seen.new.text)))
+    return own | ({seen.new.text} if drawn and seen.new is not None else set())
+
+
 def _said(subject: Subject, name: str, brand: Brand, seen: Seen) -> set[str]:
     """Return what a value may become by the words of one brand: they, and what was around the old text."""
     if seen.locale and seen.locale in brand.names:
         return {brand.names[seen.locale].text}
+    if seen.told is Told.ICON:
+        return _shown(subject, name, brand, seen)
     key = _KEYS[seen.told]
     said, old = brand.get(key), seen.old
     if said is None:
         return set()
-    today = subject.text(name, key)
+    today, becomes = subject.text(name, key), seen.new.text if seen.new is not None else ""
     if old is None or not today:
         return {said}
+    if today not in old.text:  # called otherwise than the flavor: it is brought in step with the flavor's others
+        return {said, *([becomes] if said in becomes else [])}
     if seen.told is Told.ID:
         longer = old.text.startswith(f"{today}.")
         return {said + old.text[len(today) :]} if longer or old.text == today else {said}

@@ -12,7 +12,7 @@ from onomaxis.brands.documents import homes
 from onomaxis.brands.elsewhere import left_of, of_their_own
 from onomaxis.brands.flavors import add_flavor, chosen_subjects, flavor_title
 from onomaxis.brands.new_flavor import FlavorWish
-from onomaxis.brands.subjects import Subject, branded, left_out, load_identity, refuse_unread, umbrellas
+from onomaxis.brands.subjects import Subject, left_out, load_identity, refuse_unread, umbrellas
 from onomaxis.errors import FormatError, OnomaxisError
 from onomaxis.formats.source import SPACE, Source
 from onomaxis.identity.file import IdentityFile
@@ -23,11 +23,10 @@ from onomaxis.projects.draft import Draft
 from onomaxis.projects.project import Flavor, Project
 from onomaxis.rename.way_back import changes_back, way_back
 from onomaxis.surveys.flavors import known_flavor
-from onomaxis.surveys.identity import identity_of
 from onomaxis.surveys.survey import kind_of, read_projects
 from onomaxis.tree import Tree
 from onomaxis.writing.planned import PlannedChange, Stages
-from onomaxis.writing.proof import prove_apps, prove_files
+from onomaxis.writing.proof import proved
 
 
 def plan_retirement(tree: Tree, name: str, app: str = "") -> PlannedChange:
@@ -61,12 +60,7 @@ def plan_retirement(tree: Tree, name: str, app: str = "") -> PlannedChange:
         return any(same_flavor(name, item) for item in made_of(shipped.flavor, flavors))
 
     after = read_projects(stages.tree)
-    prove_files(stages.changes)
-    prove_apps(before, after, gone=gone)
-    prove_apps(branded(before), branded(after), gone=gone)
-    planned = replace(
-        stages.planned(f"flavor retire: {name}"), called_before=identity_of(before), called_after=identity_of(after)
-    )
+    planned = proved(before, after, stages.planned(f"flavor retire: {name}"), gone=gone)
     others = sorted({flavor for subject in having for flavor in subject.flavors if not same_flavor(name, flavor)})
     left = of_their_own(left_of(stages.tree, others, name), projects, [subject.project for subject in having])
     notes = (*_own_lines(stages, having, file, name), *left)

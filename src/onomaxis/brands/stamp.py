@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import replace
 from typing import NamedTuple
 
 from onomaxis import late
 from onomaxis.brands.facets import is_template, stamp_identity
 from onomaxis.brands.launch import draw_launch
-from onomaxis.brands.proof import prove_stamp
+from onomaxis.brands.proof import of_stamp
 from onomaxis.brands.services import Placed, place_service
 from onomaxis.brands.stray_values import stray_values
 from onomaxis.brands.strays import Stray, in_step, strays
@@ -22,11 +21,10 @@ from onomaxis.projects.draft import Draft
 from onomaxis.projects.launch import LaunchWish
 from onomaxis.projects.project import Flavor, Project
 from onomaxis.surveys.halves import umbrella_of
-from onomaxis.surveys.identity import identity_of
 from onomaxis.surveys.survey import kind_of, read_projects
 from onomaxis.tree import Tree, inside, join, parent
 from onomaxis.writing.planned import PlannedChange, Stages
-from onomaxis.writing.proof import prove_files, prove_nothing_left
+from onomaxis.writing.proof import prove_nothing_left, proved
 
 Tick = Callable[[int, int], None]
 
@@ -60,12 +58,11 @@ def stamp(
     if planned.empty:
         return planned
     after = read_projects(stages.tree)
-    prove_files(planned.changes)
-    prove_stamp(before, after, file, flavor)
+    planned = proved(before, after, planned, of_stamp(before, file, flavor))
     again = Stages(stages.tree)
     _stamp(again, file, flavor, services, draw=False)
     prove_nothing_left(again.changes)
-    return replace(planned, called_before=identity_of(before), called_after=identity_of(after))
+    return planned
 
 
 def _stamp(

@@ -215,11 +215,6 @@ def refuse_unread(subjects: Sequence[Subject]) -> None:
                 )
 
 
-def branded(projects: Sequence[Project]) -> list[Project]:
-    """Return projects with their apps as each single flavor, and as the app without any, makes them."""
-    return [replace(project, apps=project.brands()) for project in projects if not project.umbrella]
-
-
 def umbrellas(projects: Sequence[Project], subjects: Sequence[Subject]) -> list[Project]:
     """Return the frameworks' projects over some apps, each once."""
     above = [umbrella_of(projects, subject.project) for subject in subjects]

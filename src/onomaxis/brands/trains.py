@@ -7,13 +7,12 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import replace
 from typing import NamedTuple
 
 from onomaxis.brands.facets import stamp_identity
 from onomaxis.brands.following import followed
 from onomaxis.brands.ledger import Published, build_number
-from onomaxis.brands.proof import prove_stamp
+from onomaxis.brands.proof import of_stamp
 from onomaxis.brands.subjects import (
     OWN_KEY,
     Subject,
@@ -30,11 +29,10 @@ from onomaxis.identity.table import records_of, text_of_table
 from onomaxis.model import same_flavor
 from onomaxis.projects.draft import Draft
 from onomaxis.rename.numbers import counted
-from onomaxis.surveys.identity import identity_of
 from onomaxis.surveys.survey import kind_of, read_projects, some_projects
 from onomaxis.tree import Tree
 from onomaxis.writing.planned import PlannedChange, Stages
-from onomaxis.writing.proof import prove_files, prove_nothing_left
+from onomaxis.writing.proof import prove_nothing_left, proved
 
 _COLUMNS = ("flavor", "platform", "version", "build")
 
@@ -101,12 +99,11 @@ def plan_train(tree: Tree, cars: Sequence[Car], ledger: Sequence[Published], app
     if planned.empty:
         return planned
     after = read_projects(stages.tree)
-    prove_files(planned.changes)
-    prove_stamp(before, after, wanted, "")
+    planned = proved(before, after, planned, of_stamp(before, wanted))
     again = Stages(stages.tree)
     stamp_identity(again, wanted)
     prove_nothing_left(again.changes)
-    return replace(planned, called_before=identity_of(before), called_after=identity_of(after))
+    return planned
 
 
 def every_flavor(tree: Tree, meant: Sequence[Subject], version: str, build: str) -> list[Car]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from onomaxis.errors import FormatError, InputError, RefusedError
 from onomaxis.formats.jsonc import parse_json
@@ -23,12 +23,11 @@ from onomaxis.icons.slots import STORE
 from onomaxis.icons.tiles import draw_tiles
 from onomaxis.icons.wish import IconWish, Warning
 from onomaxis.identity.reserved import JAVA
-from onomaxis.model import Edit, Facet, IconHome, Mention, Opening, Tile, same_flavor
+from onomaxis.model import Edit, Facet, IconHome, Mention, Opening, ShippedApp, Tile, made_of, same_flavor
 from onomaxis.projects.drawn import DrawnIcon
 from onomaxis.projects.edits import opening_edit
 from onomaxis.projects.literals import rewrite
 from onomaxis.projects.project import Project
-from onomaxis.surveys.identity import identity_of
 from onomaxis.surveys.survey import kind_of, read_projects
 from onomaxis.tree import Tree, inside, join
 from onomaxis.workers import MOST, spread
@@ -36,7 +35,7 @@ from onomaxis.writing.change import FileChange, applied
 from onomaxis.writing.changeset import Changeset
 from onomaxis.writing.journal import digest
 from onomaxis.writing.planned import PlannedChange
-from onomaxis.writing.proof import fault, prove_apps, prove_files, prove_nothing_left
+from onomaxis.writing.proof import Allowed, Seen, Told, fault, prove_nothing_left, proved, unchanged
 
 Tick = Callable[[int, int], None]
 
@@ -150,6 +149,27 @@ def _title(wishes: Sequence[IconWish]) -> str:
 Jobs = Sequence[tuple[IconWish, list[IconHome]]]
 
 
+def _renamed(jobs: Jobs) -> Allowed:
+    """Return what icons may be called: as they are, or as the home that was filled for the flavor."""
+    filled = [(wish, home) for wish, homes in jobs for home in homes]
+
+    def allowed(project: Project, app: ShippedApp, seen: Seen) -> set[str]:
+        kept = unchanged(project, app, seen)
+        if seen.told is not Told.ICON or seen.new is None:
+            return kept
+        parts = made_of(app.flavor, (brand.flavor for brand in project.brands()))
+        flavors = {name.casefold() for name in (app.flavor, *parts)}
+        old = seen.old.text if seen.old is not None else ""
+        for wish, home in filled:
+            name = home.name.rpartition("/")[2]
+            mine = home.flavor.casefold() in flavors or (not home.flavor and name in old)
+            if mine and seen.new.text.rpartition("/")[2] == (wish.icon_name or name):
+                kept |= {seen.new.text}
+        return kept
+
+    return allowed
+
+
 def _proved(
     tree: Tree,
     projects: list[Project],
@@ -165,8 +185,7 @@ def _proved(
     """
     later = applied(tree, plan.changes)
     after = read_projects(later)
-    prove_files(plan.changes)
-    prove_apps(projects, after)
+    plan = proved(projects, after, plan, _renamed(jobs))
     there = [home for project in after for home in project.icons]
     for wish, homes in jobs:
         for home in homes:
@@ -186,7 +205,7 @@ def _proved(
             drawn,
         )
     )
-    return replace(plan, called_before=identity_of(projects), called_after=identity_of(after))
+    return plan
 
 
 def _prove_home(tree: Tree, later: Tree, there: Sequence[IconHome], home: IconHome, wish: IconWish) -> None:

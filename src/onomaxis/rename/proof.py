@@ -14,30 +14,31 @@ from onomaxis.rename.plan import Plan
 from onomaxis.rename.targets import Target, has_flavor, present
 from onomaxis.surveys.survey import Survey, take_survey
 from onomaxis.tree import Tree
-from onomaxis.writing.proof import Seen, Told, fault, prove_apps, prove_nothing_left
+from onomaxis.writing.proof import Allowed, Seen, Told, fault, prove_nothing_left, unchanged
 
 _FACETS = {Told.NAME: Facet.DISPLAY_NAME, Told.VERSION: Facet.VERSION_NAME, Told.BUILD: Facet.VERSION_CODE}
 
 
-def prove_targets(before: Sequence[Project], after: Sequence[Project], plan: Plan) -> None:
-    """Compare what every shipped app is called after the change with what it was called and what was wished.
-
-    An app that is meant reads as wished; every other app, flavor and facet reads as before. Raises FaultError.
-    """
+def prove_wished(after: Sequence[Project], plan: Plan) -> None:
+    """Make sure that every ID and name that was wished stands somewhere at all. Raises FaultError."""
     for target in plan.targets:
         _prove_there(target, after)
-    if plan.technical:  # names of modules, targets and folders change: compared in the technical rename itself
-        return
+
+
+def of_rename(plan: Plan) -> Allowed:
+    """Return what a rename may change: an app that is meant reads as wished, every other one and facet as before."""
     targets = {target.project.key: target for target in plan.targets}
 
     def allowed(project: Project, app: ShippedApp, seen: Seen) -> set[str]:
         target = targets.get(project.key)
         mine = target if target is not None and app.module in target.modules else None
+        if seen.told is Told.ICON:
+            return unchanged(project, app, seen)
         if seen.told is Told.ID:
             return _identifiers(app, seen.old, mine, plan.targets)
         return _wished(project, app, seen, mine)
 
-    prove_apps(before, after, allowed)
+    return allowed
 
 
 def _prove_there(target: Target, after: Sequence[Project]) -> None:

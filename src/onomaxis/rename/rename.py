@@ -6,16 +6,15 @@ from dataclasses import replace
 
 from onomaxis.model import Residue
 from onomaxis.rename.plan import Plan, plan_values
-from onomaxis.rename.proof import prove_followers, prove_stable, prove_targets
+from onomaxis.rename.proof import of_rename, prove_followers, prove_stable, prove_wished
 from onomaxis.rename.technical import plan_technical, prove_kept
 from onomaxis.rename.way_back import changes_back, way_back
-from onomaxis.surveys.identity import identity_of
 from onomaxis.surveys.residue import find_residue, other_spellings
 from onomaxis.surveys.survey import Survey, read_projects
 from onomaxis.tree import Tree
 from onomaxis.wishes import Wish
 from onomaxis.writing.change import applied
-from onomaxis.writing.proof import prove_files
+from onomaxis.writing.proof import proved
 
 _SHARED = "code of several platforms shares this name: it changes everywhere or nowhere"
 
@@ -30,14 +29,14 @@ def plan_rename(survey: Survey, wish: Wish) -> Plan:
     if plan.empty:
         return plan
     projects = read_projects(later)
-    prove_files(plan.changes)
-    prove_targets(survey.projects, projects, plan)
+    prove_wished(projects, plan)
+    # Where the project itself gets a name, its modules and targets are called otherwise: compared in the plan.
+    plan = proved(survey.projects, projects, plan, of_rename(plan), gone=lambda project, app: bool(plan.technical))
     prove_followers(survey, later, projects, plan)
     prove_stable(
         survey, later, plan, lambda again, targets: plan_all(again, wish._replace(app="", targets=tuple(targets)))
     )
-    before, after = identity_of(survey.projects), identity_of(projects)
-    plan = replace(plan, called_before=before, called_after=after, after=tuple(projects))
+    plan = replace(plan, after=tuple(projects))
     entry = None if wish.team or wish.unify else way_back(survey.tree, plan)
     if entry is not None:
         changes = changes_back(survey.tree, entry)

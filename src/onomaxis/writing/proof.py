@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from dataclasses import replace
 from enum import StrEnum
-from typing import NamedTuple
+from typing import NamedTuple, TypeVar
 
 from onomaxis import late
 from onomaxis.errors import FaultError, FormatError
@@ -15,9 +16,11 @@ from onomaxis.formats.source import Source, detect_encoding, looks_binary
 from onomaxis.formats.toml import parse_toml
 from onomaxis.formats.xml import parse_xml
 from onomaxis.formats.yaml import parse_yaml
-from onomaxis.model import HIDDEN_PARTS, Part, ShippedApp, Value
+from onomaxis.model import HIDDEN_PARTS, Part, ShippedApp, Value, made_of
 from onomaxis.projects.project import Project
+from onomaxis.surveys.identity import identity_of
 from onomaxis.writing.change import FileChange
+from onomaxis.writing.planned import PlannedChange
 
 _XML = (
     ".xml",
@@ -144,6 +147,7 @@ class Told(StrEnum):
     NAME = "the name"
     VERSION = "the version"
     BUILD = "the build number"
+    ICON = "the icon"
 
 
 class Seen(NamedTuple):
@@ -162,6 +166,7 @@ class Seen(NamedTuple):
         return f"{said} of {self.part.target}" if self.part is not None else said
 
 
+_Planned = TypeVar("_Planned", bound=PlannedChange)
 Allowed = Callable[[Project, ShippedApp, Seen], set[str]]
 Gone = Callable[[Project, ShippedApp], bool]
 
@@ -176,24 +181,58 @@ def none_gone(project: Project, app: ShippedApp) -> bool:
     return False
 
 
+def proved(
+    before: Sequence[Project],
+    after: Sequence[Project],
+    plan: _Planned,
+    allowed: Allowed = unchanged,
+    gone: Gone = none_gone,
+) -> _Planned:
+    """Prove a plan by what its result reads as, and return it with what all apps are called before and after.
+
+    *after* are the projects of the tree that it leads to. Every edited file reads as before, and every app, shipped
+    or in any flavor and configuration, is called as before or as is *allowed*. Raises FaultError with file and line.
+    """
+    prove_files(plan.changes)
+    prove_apps(before, after, allowed, gone)
+    return replace(plan, called_before=identity_of(before), called_after=identity_of(after))
+
+
 def prove_apps(
     before: Sequence[Project], after: Sequence[Project], allowed: Allowed = unchanged, gone: Gone = none_gone
 ) -> None:
-    """Compare what every shipped app is called after a change with what it was called and with what is *allowed*.
+    """Compare what every app is called after a change with what it was called and with what is *allowed*.
 
-    *gone* tells which apps may ship no more. Raises FaultError with file and line.
+    Those are the apps that ship, and each single flavor in every configuration; not the app itself where only its
+    flavors ship. *gone* tells which may be no more. Raises FaultError with file and line.
     """
     by_key = {project.key: project for project in after}
     for project in before:
         if project.umbrella:
             continue
         now = by_key.get(project.key)
-        later = {_key(app): app for app in now.apps} if now else {}
-        for app in project.apps:
+        later = {_key(app): app for app in (*now.brands(), *now.apps)} if now else {}
+        for app in _every(project):
             if _key(app) in later:
                 _prove_app(project, app, later[_key(app)], allowed)
             elif not gone(project, app):
                 raise fault(project.folder or ".", 1, f"{_called(app)} would ship no more")
+
+
+def _every(project: Project) -> Iterable[ShippedApp]:
+    """Return the apps that ship, and those of every flavor in the configurations that do not.
+
+    What does not ship as itself is left out, the app without a flavor beside its flavors, a flavor that is only a
+    part of combinations: what ships of it is looked at.
+    """
+    brands = project.brands()
+    names = {app.flavor for app in brands}
+    parts = {(app.module, part) for app in project.apps for part in made_of(app.flavor, names) if len(names) > 1} - {
+        (app.module, app.flavor) for app in project.apps
+    }
+    alone = {app.module for app in project.apps if not app.flavor}
+    kept = [app for app in brands if (app.module, app.flavor) not in parts and (app.flavor or app.module in alone)]
+    return {_key(app): app for app in (*kept, *project.apps)}.values()
 
 
 def _prove_app(project: Project, app: ShippedApp, later: ShippedApp, allowed: Allowed) -> None:
@@ -213,6 +252,7 @@ def _seen(old: ShippedApp, new: ShippedApp) -> Iterator[Seen]:
     yield Seen(Told.NAME, old.name, new.name)
     yield Seen(Told.VERSION, old.version, new.version)
     yield Seen(Told.BUILD, old.build, new.build)
+    yield Seen(Told.ICON, old.icon, new.icon)
     names, later = dict(old.names), dict(new.names)
     for locale in dict.fromkeys([*names, *later]):
         yield Seen(Told.NAME, names.get(locale), later.get(locale), locale=locale)
