@@ -29,9 +29,15 @@ def plan_rename(survey: Survey, wish: Wish) -> Plan:
     if plan.empty:
         return plan
     projects = read_projects(later)
-    prove_wished(projects, plan)
-    # Where the project itself gets a name, its modules and targets are called otherwise: compared in the plan.
-    plan = proved(survey.projects, projects, plan, of_rename(plan), gone=lambda project, app: bool(plan.technical))
+    plan = proved(
+        survey.projects,
+        projects,
+        plan,
+        of_rename(plan),
+        # Where the project itself gets a name, its modules and targets are called otherwise: compared in the plan.
+        gone=lambda project, app: bool(plan.technical),
+        first=lambda: prove_wished(projects, plan),
+    )
     prove_followers(survey, later, projects, plan)
     prove_stable(
         survey, later, plan, lambda again, targets: plan_all(again, wish._replace(app="", targets=tuple(targets)))

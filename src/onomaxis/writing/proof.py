@@ -187,13 +187,16 @@ def proved(
     plan: _Planned,
     allowed: Allowed = unchanged,
     gone: Gone = none_gone,
+    first: Callable[[], None] = lambda: None,
 ) -> _Planned:
     """Prove a plan by what its result reads as, and return it with what all apps are called before and after.
 
     *after* are the projects of the tree that it leads to. Every edited file reads as before, and every app, shipped
-    or in any flavor and configuration, is called as before or as is *allowed*. Raises FaultError with file and line.
+    or in any flavor and configuration, is called as before or as is *allowed*. *first* looks at what must read
+    otherwise than before. Raises FaultError with file and line.
     """
     prove_files(plan.changes)
+    first()
     prove_apps(before, after, allowed, gone)
     return replace(plan, called_before=identity_of(before), called_after=identity_of(after))
 
