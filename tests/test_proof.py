@@ -77,6 +77,7 @@ def without(path: str) -> Callable[[Plan], Plan]:
     return spoil
 
 
+OBJECT = b"0123456789ABCDEF01234567"
 WRONG = {
     "another ID": (spoiled("build.gradle", b"applicationId 'org.y.shed'", b"applicationId 'org.y.shelf'"), "the ID of"),
     "a flavor's own ID": (spoiled("build.gradle", b"org.other", b"org.y.shed"), "the ID of android app other"),
@@ -142,13 +143,19 @@ def test_files_are_read_again() -> None:
         ("a.strings", b'"a" = "b";', b'"a" = "b;'),
         ("a.kt", b"fun a() {}", b"fun a() {"),
         ("a.swift", b'let a = "b"\n}', b'let a = "b\n}}'),
+        ("a.kt", b"val a = listOf(f { 1 })", b"val a = listOf(f { 1 )}"),
+        ("a.groovy", b"a = [\n  'b'\n]", b"a = [\n  'b']\n]"),
+        ("b.pbxproj", b"{objects = {A = {b = %s;}; %s = {};};}" % (OBJECT, OBJECT), b"{objects = {A = {b = %s;}; %s = {};\n %s = {};};}" % (OBJECT, OBJECT, OBJECT)),
+        ("b.pbxproj", b"{objects = {A = {b = %s;}; %s = {};};}" % (OBJECT, OBJECT), b"{objects = {A = {b = %s;};\n};}" % OBJECT),
+        ("a.ts", b"type Brand = { name: string }\nconst a = { name: 'b' }", b"type Brand = { name: string,\n oak: 1 }\nconst a = { name: 'b' }"),
+        ("a.tsx", b"interface Brand<T> extends A {\n a: {} }", b"interface Brand<T> extends A {\n a: {}, b: 1\n}"),
         ("a.xml", "<a>ü</a>".encode(), "<a>ü</a>".encode("latin-1")),
     ]
     for path, good, bad in pairs:
         prove_files([FileChange(path, path, good, good + b"\n")])
         with pytest.raises(FaultError):
             prove_files([FileChange(path, path, good, bad)])
-        prove_files([FileChange(path, path, bad, bad + b" ")] if path not in ("a.kt", "a.swift") else [])
+        prove_files([FileChange(path, path, bad, bad + b"\n")])  # it was so already
 
 
 def test_bytes_outside_the_edits() -> None:

@@ -114,7 +114,7 @@ def _wished(project: Project, app: ShippedApp, seen: Seen, target: Target | None
     shared = bool(flavor) and seen.told is Told.NAME  # what is embedded may say one name for all flavors
     if not shared and (old is None or old.text == main):
         return said | {new}
-    return said | kept | {new} | _around(old, main, new)
+    return said | kept | _around(old, main, new)
 
 
 def _around(old: Value | None, main: str | None, new: str) -> set[str]:

@@ -9,36 +9,14 @@ from typing import NamedTuple, TypeVar
 
 from onomaxis import late
 from onomaxis.errors import FaultError, FormatError
-from onomaxis.formats.jsonc import parse_json
-from onomaxis.formats.lexer import LANGUAGES, regions
-from onomaxis.formats.openstep import parse_openstep
-from onomaxis.formats.source import Source, detect_encoding, looks_binary
-from onomaxis.formats.toml import parse_toml
-from onomaxis.formats.xml import parse_xml
-from onomaxis.formats.yaml import parse_yaml
+from onomaxis.formats.source import detect_encoding, looks_binary
 from onomaxis.model import HIDDEN_PARTS, Part, ShippedApp, Value, made_of
 from onomaxis.projects.project import Project
 from onomaxis.surveys.identity import identity_of
 from onomaxis.writing.change import FileChange
 from onomaxis.writing.planned import PlannedChange
+from onomaxis.writing.structure import WORDY, structure_of
 
-_XML = (
-    ".xml",
-    ".plist",
-    ".entitlements",
-    ".storyboard",
-    ".xib",
-    ".xcscheme",
-    ".xcworkspacedata",
-    ".xcprivacy",
-    ".svg",
-    ".csproj",
-    ".stringsdict",
-    ".iml",
-)
-# Formats in which a word outside quotes may itself be part of the syntax: a tag, ``true``, a number.
-_WORDY = (*_XML, ".json", ".json5", ".xcstrings", ".toml")
-_PAIRS = (("(", ")"), ("[", "]"), ("{", "}"))
 # What identifiers, versions and numbers are made of: no syntax gives these a meaning of their own in a value.
 _WORD = late.compile(rb"[A-Za-z0-9_.-]++")
 
@@ -52,25 +30,25 @@ def prove_files(changes: Sequence[FileChange]) -> None:
         path = change.target or ""
         if looks_binary(before):
             continue
-        if not path.endswith(_WORDY) and _same_marks(before, after):
+        if not path.endswith(WORDY) and _same_marks(before, after):
             continue  # words became words and nothing else: every mark, quote and line end stands where it stood
         was, now = detect_encoding(before), detect_encoding(after)
         if was != now and not before.isascii():
             raise fault(path, 1, f"its encoding would change from {was[0]} to {now[0]}")
-        parse = _parser(change.source or path)
-        if parse is None:
+        structure = structure_of(change.source or path)
+        if structure is None:
             continue
         try:
-            old = parse(before)
+            old = structure(before)
         except (FormatError, RecursionError):
             continue  # it was not readable before
         try:
-            new = parse(after)
+            new = structure(after)
         except (FormatError, RecursionError) as error:
             line = error.line if isinstance(error, FormatError) else 1
             raise fault(path, line, f"it could not be read any more ({error})") from None
-        if old != new:
-            raise fault(path, 1, "its brackets would no longer pair as they did")
+        if new - old:
+            raise fault(path, 1, min(new - old))
 
 
 def _same_marks(before: bytes, after: bytes) -> bool:
@@ -88,43 +66,6 @@ def fault(path: str, line: int, message: str) -> FaultError:
         line=line,
         remedy="Nothing was changed. This is a fault of Onomaxis: change this place by hand first.",
     )
-
-
-_Parse = Callable[[bytes], object]
-
-
-def _parser(path: str) -> _Parse | None:
-    """Return what reads a file of this name; what it returns is the same for files of the same structure."""
-    ending = "." + path.rpartition("/")[2].rpartition(".")[2]
-    plain: dict[str, _Parse] = {
-        ".pbxproj": parse_openstep,
-        ".strings": parse_openstep,
-        ".json": parse_json,
-        ".json5": parse_json,
-        ".xcstrings": parse_json,
-        ".yaml": parse_yaml,
-        ".yml": parse_yaml,
-        ".toml": parse_toml,
-        **dict.fromkeys(_XML, parse_xml),
-    }
-    if ending in plain:
-        read = plain[ending]
-        return lambda data: read(data) and None
-    language = LANGUAGES.get(ending)
-    if language is None:
-        return None
-
-    def balance(data: bytes) -> object:
-        view = Source.read(data).view
-        code: list[str] = []
-        at = 0
-        for region in regions(view, language):
-            code.append(view[at : region.start])
-            at = region.end
-        text = "".join([*code, view[at:]])
-        return tuple(text.count(one) - text.count(other) for one, other in _PAIRS)
-
-    return balance
 
 
 def prove_nothing_left(changes: Sequence[FileChange]) -> None:
