@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 
 import packaged
 import shop
-from conftest import Result, commit_all, inline
+from conftest import Result, commit_all, inline, snapshot
 from onomaxis.brands.ledger import COLUMNS, read_ledger, widened
 from onomaxis.brands.publishing import grown
 from onomaxis.errors import InputError
@@ -219,6 +219,20 @@ def test_what_was_accepted_goes_into_the_ledger_once(tmp_path: Path) -> None:
     fresh = inline("rehearse", first, "--against", project, "--state", tmp_path / "other", "--on", DAY, "--json").json["answers"][0]
     assert [item["code"] for item in fresh["reasons"]] == ["build-used"] and "onomaxis.ledger.csv:2" in fresh["reasons"][0]["message"]
     assert inline("undo", project).code == 0 and not (project / "onomaxis.ledger.csv").exists()
+
+
+def test_a_ledger_of_ones_own_is_not_written_over(tmp_path: Path) -> None:
+    """Rows that are not committed keep a package from being accepted; a dry run shows the row and keeps nothing."""
+    project = shop.write(tmp_path / "project", shop.project())
+    commit_all(project)
+    line = ("rehearse", ipa(tmp_path), "--against", project, "--state", tmp_path / "stores", "--on", DAY, "--ledger")
+    shown = inline(*line, "--dry-run")
+    assert shown.code == 0 and f"+{DAY},ios,alderbank" in shown.out and not (tmp_path / "stores").exists()
+    (project / "onomaxis.ledger.csv").write_text(",".join(COLUMNS) + "\n2026-01-02,ios,mossgate,org.lendspan.mossgate,2.0,5,,\n")
+    before = snapshot(project)
+    done = inline(*line)
+    assert done.code == 3 and "uncommitted" in done.err and snapshot(project) == before and not (tmp_path / "stores").exists()
+    assert inline(*line, "--allow-dirty").code == 0 and len(read_ledger("ledger", (project / "onomaxis.ledger.csv").read_bytes())) == 2
 
 
 def test_the_project_is_this_folder_where_none_is_named(tmp_path: Path) -> None:

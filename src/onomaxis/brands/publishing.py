@@ -9,11 +9,12 @@ from onomaxis.brands.subjects import Subject
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.identity.schema import LEDGER
 from onomaxis.model import Line
-from onomaxis.surveys.survey import Survey
+from onomaxis.surveys.survey import Survey, read_projects
 from onomaxis.tree import Tree
+from onomaxis.writing.change import applied
 from onomaxis.writing.changeset import Changeset
 from onomaxis.writing.planned import PlannedChange
-from onomaxis.writing.proof import prove_files
+from onomaxis.writing.proof import fault, proved
 
 
 def load_ledger(tree: Tree) -> tuple[Published, ...]:
@@ -99,9 +100,16 @@ def ledger_change(tree: Tree, rows: Sequence[Published]) -> PlannedChange:
     """Plan what adds rows to a tree's ledger."""
     data = tree.read(LEDGER) if tree.exists(LEDGER) else None
     changes = Changeset(written=((LEDGER, grown(data, rows)),)).resolve(tree)
-    prove_files(changes)
     said = [Line(f"{row.platform} {row.flavor}".strip(), f"{row.id} {row.version} ({row.build})") for row in rows]
-    return PlannedChange(changes, 0, tuple(said), title=f"ledger: {len(rows)} published")
+    plan = PlannedChange(changes, 0, tuple(said), title=f"ledger: {len(rows)} published")
+    later = applied(tree, changes)
+    kept = [row[:-1] for row in (*load_ledger(tree), *rows)]
+
+    def kept_all() -> None:
+        if [row[:-1] for row in load_ledger(later)] != kept:
+            raise fault(LEDGER, 1, "a row would not read back")
+
+    return proved(read_projects(tree), read_projects(later), plan, first=kept_all)
 
 
 def next_build(survey: Survey, known: Sequence[Published]) -> str:

@@ -19,9 +19,10 @@ from onomaxis.identity.schema import NAME, PLATFORMS, json_schema
 from onomaxis.model import Line, Note
 from onomaxis.projects.project import Project, apps_called
 from onomaxis.surveys.survey import read_projects
+from onomaxis.writing.change import applied
 from onomaxis.writing.changeset import Changeset
 from onomaxis.writing.planned import PlannedChange
-from onomaxis.writing.proof import prove_files
+from onomaxis.writing.proof import proved
 
 
 def execute(options: argparse.Namespace) -> int:
@@ -65,7 +66,7 @@ def execute(options: argparse.Namespace) -> int:
         said = f"{count(len(offered), 'value')} that brands usually vary would be taken in by --values: "
         notes.append(Note(NAME, said + ", ".join(offer.name for offer in offered)))
     plan = PlannedChange(changes, 0, tuple(apps), tuple(notes), f"adopt: {NAME}", nothing)
-    prove_files(plan.changes)
+    plan = proved(projects, read_projects(applied(tree, changes)), plan)
     return carry_through(options, tree, plan, plain_view())
 
 

@@ -15,14 +15,13 @@ from onomaxis.cli.writing import report_left, show_diff, write_changes
 from onomaxis.errors import RefusedError
 from onomaxis.identity.schema import LEDGER
 from onomaxis.model import Note
-from onomaxis.surveys.identity import identity_of
 from onomaxis.surveys.survey import read_projects
 from onomaxis.tree import Tree
 from onomaxis.writing.change import FileChange, applied
 from onomaxis.writing.guard import refuse_crossing, refuse_uncommitted, repository_notes, unprotected
 from onomaxis.writing.planned import PlannedChange, with_notes
 from onomaxis.writing.preview import unified_diff
-from onomaxis.writing.write import Labels
+from onomaxis.writing.write import Labels, Written
 
 if TYPE_CHECKING:
     from onomaxis.cli.console import SafeConsole
@@ -66,16 +65,7 @@ def carry_through(options: argparse.Namespace, tree: Tree, plan: Planned, view: 
     if plan.empty:
         _remember(tree, plan)
         return _nothing(options, plan, view)
-    if not options.allow_dirty:
-        refuse_uncommitted(tree.root, plan.changes)
-    if not options.json and not options.quiet:
-        view.show(make_console(options, error=True), plan)
-    heed_published(options, tree, plan)
-    confirm(options, view.question, lambda: unprotected(tree.root, plan.changes))
-    called = plan.called_before or identity_of(read_projects(tree))
-    labels = Labels(plan.title, called, plan.called_after or called)
-    written = write_changes(options, tree.root, plan.changes, labels)
-    _remember(tree, plan)
+    written = asked_and_written(options, tree, plan, lambda console: view.show(console, plan), view.question)
     if options.json:
         print_json(view.document(plan, written.id))
     else:
@@ -86,6 +76,22 @@ def carry_through(options: argparse.Namespace, tree: Tree, plan: Planned, view: 
         put(console, Cell(f"Done: {view.done(plan)}. Change {written.id}; onomaxis undo takes it back."))
     report_left(options, written)
     return 0
+
+
+def asked_and_written(
+    options: argparse.Namespace, tree: Tree, plan: PlannedChange, shown: Callable[[SafeConsole], None], question: str
+) -> Written:
+    """Write a planned change once a person has seen it and agreed, and nothing of theirs would be lost."""
+    if not options.allow_dirty:
+        refuse_uncommitted(tree.root, plan.changes)
+    if not options.json and not options.quiet:
+        shown(make_console(options, error=True))
+    heed_published(options, tree, plan)
+    confirm(options, question, lambda: unprotected(tree.root, plan.changes))
+    labels = Labels(plan.title, plan.called_before, plan.called_after)
+    written = write_changes(options, tree.root, plan.changes, labels)
+    _remember(tree, plan)
+    return written
 
 
 def heed_published(options: argparse.Namespace, tree: Tree, plan: PlannedChange) -> None:

@@ -9,21 +9,19 @@ from typing import TYPE_CHECKING, Any
 
 from onomaxis.brands.publishing import ledger_change
 from onomaxis.checks.context import Context, look
+from onomaxis.cli.flow import asked_and_written, show
 from onomaxis.cli.guide import is_project
 from onomaxis.cli.layout import Cell, blocks, put, table
 from onomaxis.cli.output import count, make_console, print_json, say
 from onomaxis.cli.progress import working
 from onomaxis.cli.session import open_project, open_to_write
-from onomaxis.cli.writing import write_changes
+from onomaxis.cli.writing import show_diff
 from onomaxis.errors import InputError
 from onomaxis.identity.schema import LEDGER
 from onomaxis.rehearsal.answers import STORE_NAMES, Answer
 from onomaxis.rehearsal.rehearse import Rehearsed, closed, rehearse
 from onomaxis.rehearsal.state import StoreState, default_folder, read_state, write_state
-from onomaxis.surveys.identity import identity_of
-from onomaxis.surveys.survey import read_projects
 from onomaxis.tree import Tree
-from onomaxis.writing.write import Labels
 
 if TYPE_CHECKING:
     from onomaxis.cli.console import SafeConsole
@@ -47,7 +45,7 @@ def execute(options: argparse.Namespace) -> int:
         found = _handed_in(options, tree, state)
     if options.ledger and found.rows and tree is not None:
         _keep(options, tree, found)  # first: it may be refused, and then nothing was accepted
-    if found.rows:
+    if found.rows and not options.dry_run:
         write_state(folder, found.state)
     if options.json:
         print_json({"simulated": True, "answers": [as_document(item) for item in found.answers]})
@@ -66,7 +64,7 @@ def _project(options: argparse.Namespace) -> Tree | None:
         if options.flavor and options.packages:
             raise InputError("--flavor names a flavor of a project", remedy="Say which: --against PROJECT.")
         return None
-    options.project, options.here, options.dry_run = options.against or ".", False, False
+    options.project, options.here = options.against or ".", False
     return (open_to_write if options.ledger else open_project)(options)
 
 
@@ -84,8 +82,11 @@ def _handed_in(options: argparse.Namespace, tree: Tree | None, state: StoreState
 def _keep(options: argparse.Namespace, tree: Tree, found: Rehearsed) -> None:
     """Write what was taken into the project's ledger; the journal keeps the change."""
     plan = ledger_change(tree, found.rows)
-    called = identity_of(read_projects(tree))
-    written = write_changes(options, tree.root, plan.changes, Labels(plan.title, called, called))
+    if options.dry_run:
+        if not options.json:
+            show_diff(options, plan.changes)
+        return
+    written = asked_and_written(options, tree, plan, lambda console: show(console, plan), "Keep this in the ledger?")
     kept = count(len(found.rows), "build")
     say(options, f"{LEDGER}: {kept} kept. Change {written.id}; onomaxis undo takes it back.")
 

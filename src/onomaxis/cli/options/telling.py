@@ -125,6 +125,7 @@ def rehearse_options(commands: Commands) -> None:
     parser.add_argument("--show", action="store_true", help="what the stand-in holds")
     parser.add_argument("--close", metavar="VERSION", default="", help="close a version's train on the App Store")
     common(parser, project=False)
+    writing(parser)
 
 
 def standins_options(commands: Commands) -> None:
