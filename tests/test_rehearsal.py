@@ -232,7 +232,7 @@ def test_a_ledger_of_ones_own_is_not_written_over(tmp_path: Path) -> None:
     before = snapshot(project)
     done = inline(*line)
     assert done.code == 3 and "uncommitted" in done.err and snapshot(project) == before and not (tmp_path / "stores").exists()
-    assert inline(*line, "--allow-dirty").code == 0 and len(read_ledger("ledger", (project / "onomaxis.ledger.csv").read_bytes())) == 2
+    assert inline(*line, "--allow-dirty", "--yes").code == 0 and len(read_ledger("ledger", (project / "onomaxis.ledger.csv").read_bytes())) == 2
 
 
 def test_the_project_is_this_folder_where_none_is_named(tmp_path: Path) -> None:
