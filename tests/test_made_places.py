@@ -67,6 +67,44 @@ def test_what_cannot_be_made(selector: str, name: str, path: str, there: str | N
     assert made_place(Tree.of({path: there.encode()} if there is not None else {"o": b""}), selector, name, path, "x", "text") is None
 
 
+# Place; how one flavor has it: lines of its block, or a file of its own, or settings of its configurations.
+OWN_PLACES = {
+    "build-field": ('            buildConfigField("String", "SERVER", "\\"https://mossgate.org\\"")\n', {}, {}),
+    "placeholder": ('            manifestPlaceholders["SERVER"] = "https://mossgate.org"\n', {}, {}),
+    "resource": ("", {"app/src/mossgate/res/values/strings.xml": '<resources>\n    <string name="server">https://mossgate.org</string>\n</resources>\n'}, {}),
+    "setting": ("", {}, {"SERVER": "https://mossgate.org"}),
+}
+
+
+@pytest.mark.parametrize("kind", OWN_PLACES)
+def test_a_place_is_made_beside_its_siblings(kind: str) -> None:
+    """Where a flavor has the place of its own, those that lack it get theirs, and nobody else; without leave it is named."""
+    line, more, settings = OWN_PLACES[kind]
+    brands = ["alderbank", "mossgate", "pennywick"]
+    name = "string/server" if kind == "resource" else "SERVER"
+    blocks = "".join(f'        create("{b}") {{\n            dimension = "b"\n            applicationIdSuffix = ".{b}"\n{line if b == "mossgate" else ""}        }}\n' for b in brands)
+    flavored = f'flavorDimensions += "b"\n    productFlavors {{\n{blocks}    }}'
+    contents = android(KTS.format("", flavored)) | more
+    if kind == "setting":
+        names = ["Debug", "Release", *(f"{type_}-{b}" for b in brands for type_ in ("Debug", "Release"))]
+        own = {n: {"PRODUCT_BUNDLE_IDENTIFIER": f"org.lendspan.{n.rpartition('-')[2].lower()}", **(settings if "mossgate" in n else {})} for n in names}
+        contents = {"Lend.xcodeproj/project.pbxproj": pbxproj(names, {"SDKROOT": "iphoneos"}, {"Lend": ("app", own)})}
+    said = "".join(f'[flavors.{b}.values]\nserver = "https://{b}.org"\n' for b in brands)
+    for leave in (", create = true", ""):
+        described = f"format = 1\n[values.server]\nplaces = [{{ {kind} = \"{name}\"{leave} }}]\n{said}"
+        tree = Tree.of({path: text.encode() for path, text in {**contents, NAME: described}.items()})
+        if not leave:
+            with pytest.raises(InputError, match="alderbank") as raised:
+                stamp(tree)
+            assert "create = true" in raised.value.remedy
+            continue
+        later = applied(tree, stamp(tree).changes)
+        told = "".join((later.read(path) or b"").decode() for path in later.known if path != NAME)
+        assert [told.count(f"https://{b}.org") for b in brands] == [2 if kind == "setting" else 1] * 3, told
+        assert kind != "resource" or later.read("app/src/main/res/values/strings.xml") == tree.read("app/src/main/res/values/strings.xml")
+        assert stamp(later).empty
+
+
 TABLES = """
 [values.server]
 places = [

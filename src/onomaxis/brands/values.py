@@ -153,8 +153,36 @@ def _make_places(stages: Stages, file: IdentityFile, flavor: str) -> None:
     for value, place in wanted:
         for platform in dict.fromkeys(s.platform for s in subjects_of(file, read_projects(stages.tree))):
             if place.platform in ("", platform):
-                for built in _builds(stages, file, platform, flavor, place):
-                    _make_place(stages, file, value, place, platform, built, flavor)
+                lacking = _lacking(stages, file, value, place, platform, flavor)
+                alone = lacking is not None
+                for built in _builds(stages, file, platform, flavor, place) if lacking is None else lacking:
+                    _make_place(stages, file, value, place, platform, built, flavor, alone)
+
+
+def _lacking(
+    stages: Stages, file: IdentityFile, value: DeclaredValue, place: PlaceOfValue, platform: str, flavor: str
+) -> list[str] | None:
+    """Return the flavors that lack a place which others have of their own.
+
+    None where no flavor has it, or the identity file gives the app itself a text: then it is made for all.
+    """
+    subject = next(s for s in subjects_of(file, read_projects(stages.tree)) if s.platform == platform)
+    if "{flavor}" in place.file or place.parted or value.name in file.brand("", platform).values:
+        return None
+    reader = kind_of(subject.project).places(subject.project, stages.tree, subject.module)
+
+    def has(name: str) -> bool:
+        try:
+            _spot(stages.tree, file, value, place, reader, place.file, name)
+        except InputError:
+            return False
+        return True
+
+    having = {name: has(name) for name in subject.flavors}
+    if not any(having.values()):
+        return None
+    listed = [name for name in having if file.lists(name) and (not flavor or same_flavor(name, flavor))]
+    return [name for name in listed if not having[name]]
 
 
 def _builds(stages: Stages, file: IdentityFile, platform: str, flavor: str, place: PlaceOfValue) -> list[str]:
@@ -175,7 +203,9 @@ def _make_place(
     platform: str,
     built: str,
     flavor: str,
+    alone: bool,
 ) -> None:
+    """Make a place where it is missing; *alone* in the flavor that lacks it, since others have one of their own."""
     subject = next(s for s in subjects_of(file, read_projects(stages.tree)) if s.platform == platform)
     base, own = file.brand("", platform).values, file.brand(built or flavor, platform).values
     said = base.get(value.name) if not built else own.get(value.name)
@@ -197,8 +227,8 @@ def _make_place(
         if filed:
             draft = made_place(stages.tree, place.selector, place.name, path, said.text, value.type)
         else:
-            what = (place.selector, place.name, said.text, value.type, place.locale)
-            draft = reader.made(*what, varied) if reader is not None else None
+            what = (place.selector, place.name, said.text, value.type, place.locale, varied, built if alone else "")
+            draft = reader.made(*what) if reader is not None else None
         if draft is None:
             raise missing from None
         stages.add_draft(draft)
@@ -348,8 +378,10 @@ def _spot(
         )
         if error.file == file.path:
             raise
-        message = f"value “{value.name}”, {place.shown}: {where}{error.message}"
-        raise InputError(message, file=file.home(place.line), line=place.line, remedy=error.remedy) from None
+        whose = f" of {flavor}" if flavor else ""
+        message = f"value “{value.name}”{whose}, {place.shown}: {where}{error.message}"
+        remedy = f"{error.remedy} Or let it be made: create = true." if not place.create else error.remedy
+        raise InputError(message, file=file.home(place.line), line=place.line, remedy=remedy) from None
 
 
 def _where_now(tree: Tree, path: str) -> str:

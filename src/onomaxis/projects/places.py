@@ -50,11 +50,12 @@ class Places(Protocol):
         """
 
     def made(
-        self, selector: str, name: str, text: str, kind: str, locale: str = "", varied: bool = True
+        self, selector: str, name: str, text: str, kind: str, locale: str = "", varied: bool = True, flavor: str = ""
     ) -> Draft | None:
         """Return what makes a place that is missing, so that it reads *text*; None where such a one is not made.
 
         What is *varied* is made so that every flavor can have a text of its own there. *kind* is the value's type.
+        With *flavor* it is made where that flavor alone has it.
         """
 
     def opened(self, selector: str, name: str) -> Draft | None:

@@ -77,7 +77,7 @@ class AndroidPlaces:
         return []
 
     def made(
-        self, selector: str, name: str, text: str, kind: str, locale: str = "", varied: bool = True
+        self, selector: str, name: str, text: str, kind: str, locale: str = "", varied: bool = True, flavor: str = ""
     ) -> Draft | None:
         """Return what makes a place that is missing, so that it reads *text*; None where such a one is not made."""
         if selector in ("placeholder", "build-field") and not _NAME.fullmatch(name):
@@ -87,27 +87,31 @@ class AndroidPlaces:
         written = f"{quote}{encode('double-dollar' if quote == chr(34) else 'single', text)}{quote}"
         if selector == "resource":
             sort, _, entry = name.partition("/")
+            if flavor:
+                return self._added(sort, entry, self._names_of_flavors[flavor.casefold()], text, "", locale)
             return self._made_resource(sort, entry, text, locale)
         if selector == "meta-data":
-            return self._made_meta_data(name, text)
+            return self._made_meta_data(name, text) if not flavor else None
         if selector == "placeholder":
-            return self._made_line(f"manifestPlaceholders[{quote}{name}{quote}] = {written}")
+            return self._made_line(f"manifestPlaceholders[{quote}{name}{quote}] = {written}", flavor)
         if selector == "build-field":
             sort = {"boolean": "boolean", "integer": "int"}.get(kind, "String")
             code = text if sort != "String" else f'"{encode("double", text)}"'
             code = encode("double-dollar" if quote == '"' else "single", code)
             call = f"buildConfigField({quote}{sort}{quote}, {quote}{name}{quote}, {quote}{code}{quote})"
-            return self._made_line(call)
+            return self._made_line(call, flavor)
         if selector == "level" and name != "compile-sdk":
-            return self._made_line(f"{_LEVELS[name][0]}{style_of(file.script).equals}{text}")
+            return self._made_line(f"{_LEVELS[name][0]}{style_of(file.script).equals}{text}", flavor)
         return None
 
     def opened(self, selector: str, name: str) -> Draft | None:
         """Return nothing: every flavor's resources and settings stand before those of all."""
         return None
 
-    def _made_line(self, line: str) -> Draft | None:
-        """Add a line to what all flavors are built with."""
+    def _made_line(self, line: str, flavor: str) -> Draft | None:
+        """Add a line to what all flavors are built with, or to one of them."""
+        if flavor:
+            return self._line(self._names_of_flavors.get(flavor.casefold(), flavor), line)
         file = self.reader.module.file
         block = next((item for item in file.script.blocks("android", "defaultConfig") if item.body[1]), None)
         return Draft(edits=[inserted(file.path, file.script, block, [line])]) if block is not None else None

@@ -68,11 +68,11 @@ class ApplePlaces:
         return self._listed(path, plist, keys, mine, release, flavor)
 
     def made(
-        self, selector: str, name: str, text: str, kind: str, locale: str = "", varied: bool = True
+        self, selector: str, name: str, text: str, kind: str, locale: str = "", varied: bool = True, flavor: str = ""
     ) -> Draft | None:
         """Return what makes a place that is missing, so that it reads *text*; None where such a one is not made."""
-        every, release = self._configurations("")
-        every = list(self.target.configurations)
+        mine, release = self._configurations(flavor)
+        every = mine if flavor else list(self.target.configurations)
         table = self.reader.table(self.target, release)
         if selector in ("setting", "level"):
             return self._own_setting(_LEVELS.get(name, name) if selector == "level" else name, every, text)
@@ -84,7 +84,7 @@ class ApplePlaces:
             path, plist = self._entitlements(table, "")
             return plist_member(path, plist, tuple(name.split("/")), value_element(text, kind))
         path, plist = self._plist(table, "")
-        flavored = bool(self.target.flavors()) and varied
+        flavored = bool(self.target.flavors()) and varied and not flavor
         referring = setting_name(name if selector == "plist" else f"{name}-scheme") if flavored else ""
         shown = f"$({referring})" if flavored else text
         if selector == "url-scheme":
