@@ -6,12 +6,15 @@ from pathlib import Path
 
 import pytest
 
-from conftest import files
+from compositions import plist
+from conftest import files, onomaxis, snapshot
+from onomaxis.identity.schema import NAME
 from onomaxis.rename.rename import plan_rename
 from onomaxis.surveys.survey import take_survey
 from onomaxis.tree import Tree
 from onomaxis.wishes import Wish
 from onomaxis.writing.change import applied
+from xcode import pbxproj
 
 KOTLIN, GROOVY = "app/build.gradle.kts", "app/build.gradle"
 # language, head of the script, expression of versionName, value (None: unresolved)
@@ -304,3 +307,31 @@ def test_build_settings(tmp_path: Path, settings: str, wanted: str | None) -> No
     plan = plan_rename(survey, Wish(ios_id="x.y-z"))
     again = take_survey(applied(survey.tree, plan.changes)).apps[0].id
     assert again is not None and again.text == "x.y-z"
+
+
+SPELLED = ["{}", "./{}", "$(SRCROOT)/{}", "${SRCROOT}/{}", "$(PROJECT_DIR)/{}", "$(SOURCE_ROOT)/App/../{}", "{root}/{}", '"{}"']
+
+
+@pytest.mark.parametrize("folder", ["", "ios/"])
+@pytest.mark.parametrize("spelled", SPELLED)
+def test_a_file_that_settings_name(tmp_path: Path, spelled: str, folder: str) -> None:
+    """However a setting spells its path: one flavor's value is not written into a list of all, and a missing list is told."""
+    root = tmp_path / "x"
+    names = [f"{type_}-{brand}" for brand in ("alderbank", "mossgate") for type_ in ("Debug", "Release")]
+
+    def path(name: str) -> str:
+        return spelled.replace("{root}", str(root / folder.rstrip("/"))).replace("{}", f"App/{name}")
+
+    settings = {"PRODUCT_NAME": "Lend", "INFOPLIST_FILE": path("Info.plist"), "CODE_SIGN_ENTITLEMENTS": path("App.entitlements")}
+    own = {name: {"PRODUCT_BUNDLE_IDENTIFIER": f"org.lendspan.{name.partition('-')[2]}", **settings} for name in names}
+    described = 'format = 1\n[values.server]\nplaces = [{ %s = "Server" }]\n[flavors.alderbank.values]\nserver = "https://alderbank.org"\n'
+    lists = {f"{folder}App/{name}": plist({"CFBundleDisplayName": "Lend", "Server": "https://old"}) for name in ("Info.plist", "App.entitlements")}
+    project = {f"{folder}Lend.xcodeproj/project.pbxproj": pbxproj(names, {"SDKROOT": "iphoneos"}, {"Lend": ("app", own)})}
+    for place, name in (("plist", "Info.plist"), ("entitlement", "App.entitlements")):
+        files(root, {**project, **lists, NAME: described % place})
+        before = snapshot(root)
+        done = onomaxis("stamp", root, "--flavor", "alderbank", "--allow-dirty")
+        assert done.code == 3 and f"{folder}App/{name}" in done.err and snapshot(root) == before, done.err
+    (root / folder / "App/App.entitlements").unlink()
+    told = [item["message"] for item in onomaxis("check", root, "--json").json["findings"] if "no such file" in item["message"]]
+    assert bool(told) is ("{root}" not in spelled), told  # a whole path is of somebody's machine

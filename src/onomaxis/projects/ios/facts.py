@@ -14,7 +14,7 @@ from onomaxis.projects.ios.project_file import Target
 from onomaxis.projects.ios.settings import Table, Undefined
 from onomaxis.projects.ios.targets import TargetReader
 from onomaxis.projects.project import AppFacts, Fact
-from onomaxis.tree import Tree, join
+from onomaxis.tree import Tree
 
 # Keys that the build writes into the list, and that count here.
 _GENERATED = (
@@ -56,8 +56,7 @@ def app_facts(reader: TargetReader, target: Target, flavor: str) -> AppFacts:
             switches["remote-notification"] = fact
     if any(key.startswith("UILaunchScreen") for key in keys) or _describes(listed, table):
         switches["UILaunchScreen"] = where
-    written = table.text("CODE_SIGN_ENTITLEMENTS")
-    path = join("" if written.startswith("/") else reader.project.folder, written) if written else ""
+    path = reader.file(table, "CODE_SIGN_ENTITLEMENTS")
     switches["entitlements"] = Fact(path, path or reader.project.path, 1)
     return AppFacts(keys, schemes, hosts, switches, where)
 
@@ -70,11 +69,8 @@ def _describes(listed: tuple[str, Plist] | None, table: Table) -> bool:
 
 
 def _entitlements(reader: TargetReader, table: Table) -> Mapping[str, Fact]:
-    written = table.text("CODE_SIGN_ENTITLEMENTS")
-    if not written:
-        return {}
-    path = join("" if written.startswith("/") else reader.project.folder, written)
-    data = reader.tree.read(path) if reader.tree.exists(path) else None
+    path = reader.file(table, "CODE_SIGN_ENTITLEMENTS")
+    data = reader.tree.read(path) if path and reader.tree.exists(path) else None
     if data is None or is_binary_plist(data):
         return {}
     try:

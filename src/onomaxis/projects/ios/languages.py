@@ -141,11 +141,8 @@ def _into_group(project: XcodeProject, group: str, languages: tuple[str, str], t
 def _home(reader: TargetReader, target: Target) -> str:
     """Return the folder of a target's property list, else the one that is called as the target."""
     release = target.release()
-    written_ = reader.table(target, release).text("INFOPLIST_FILE") if release is not None else ""
-    folder = reader.project.folder
-    if written_ and "$" not in written_:
-        return parent(join("" if written_.startswith("/") else folder, written_))
-    return join(folder, target.name)
+    listed = reader.file(reader.table(target, release), "INFOPLIST_FILE") if release is not None else ""
+    return parent(listed) if listed else join(reader.project.folder, target.name)
 
 
 def _new_group(project: XcodeProject, target: Target, path: str, made: tuple[str, Entry], draft: Draft) -> None:

@@ -269,10 +269,9 @@ class ApplePlaces:
         return found
 
     def _entitlements(self, table: Table, file: str) -> tuple[str, Plist]:
-        written = file or table.text("CODE_SIGN_ENTITLEMENTS")
-        if not written:
+        path = file or self.reader.file(table, "CODE_SIGN_ENTITLEMENTS")
+        if not path:
             raise InputError(f"target {self.target.name} has no entitlements", file=self.reader.project.path)
-        path = file or join("" if written.startswith("/") else self.reader.project.folder, written)
         return path, self._parsed(path)
 
     def _parsed(self, path: str) -> Plist:
@@ -323,9 +322,8 @@ class ApplePlaces:
         users = set()
         for item in self.target.configurations:
             table = self.reader.table(self.target, item)
-            for key in ("INFOPLIST_FILE", "CODE_SIGN_ENTITLEMENTS"):
-                if join(self.reader.project.folder, table.text(key).lstrip("/")) == path:
-                    users.add(flavor_of(item.name).casefold())
+            if path in (self.reader.file(table, "INFOPLIST_FILE"), self.reader.file(table, "CODE_SIGN_ENTITLEMENTS")):
+                users.add(flavor_of(item.name).casefold())
         return users <= {flavor.casefold()}
 
 

@@ -21,7 +21,7 @@ from onomaxis.projects.ios.places import entry
 from onomaxis.projects.ios.pod_platform import PLATFORM, level
 from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject, flavor_of
 from onomaxis.projects.ios.scheme_references import scheme_references
-from onomaxis.projects.ios.settings import Table, Undefined
+from onomaxis.projects.ios.settings import Table, Undefined, file_named
 from onomaxis.projects.ios.targets import TargetReader
 from onomaxis.projects.project import Project, build_type
 from onomaxis.tree import join
@@ -71,8 +71,8 @@ class References:
         table = self.reader.table(target, item)
         for name in _FILES:
             found = self._expanded(table, name)
-            if found and found[0] and "$" not in found[0] and not found[0].startswith("/"):
-                path = join(self.parsed.folder, found[0].removeprefix("./"))
+            if found and not found[1].written.strip('"').startswith("/"):  # whole paths are of somebody's machine
+                path = file_named(self.tree, self.parsed.folder, found[0])
                 if path and not self.tree.exists(path) and not any(mark in path for mark in _MADE):
                     said = f"{target.name}: {name} is {found[0]}, and there is no such file"
                     yield Broken(Sort.FILE, said, found[1].file, found[1].line, flavor_of(item.name))
@@ -311,8 +311,7 @@ class References:
     def _listed_groups(self, target: Target) -> Iterator[tuple[str, tuple[str, int]]]:
         release = target.release()
         table = self.reader.table(target, release) if release is not None else None
-        written = table.text("CODE_SIGN_ENTITLEMENTS") if table is not None else ""
-        path = join(self.parsed.folder, written) if written else ""
+        path = self.reader.file(table, "CODE_SIGN_ENTITLEMENTS") if table is not None else ""
         data = self.tree.read(path) if path and self.tree.exists(path) else None
         if data is None or table is None or is_binary_plist(data):
             return

@@ -211,6 +211,22 @@ def builtin(target: str, project: str, folder: str, configuration: str) -> Level
     }
 
 
+def file_named(tree: Tree, folder: str, text: str) -> str:
+    """Return the file that the text of a build setting names, by its path from the tree's root.
+
+    *text* is resolved, *folder* the project's: from there a path starts, but for one that begins with a slash, which
+    the settings of folders do (see :func:`builtin`) and whole paths on this machine. Empty where that cannot be told,
+    and for a path that leads out of the tree.
+    """
+    text = text.strip().strip('"')
+    if not text or "$" in text:
+        return ""
+    root = tree.root.as_posix()
+    if text.startswith(f"{root}/"):
+        text = text[len(root) :]
+    return join("" if text.startswith("/") else folder, text)
+
+
 def level_of(path: str, source: Source, settings: Dict) -> Level:
     """Turn a ``buildSettings`` dictionary into a level."""
     level: Level = {}

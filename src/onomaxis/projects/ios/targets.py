@@ -29,11 +29,20 @@ from onomaxis.model import (
     Value,
 )
 from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject, flavor_of
-from onomaxis.projects.ios.settings import ConfigurationFiles, Definition, Level, Table, Undefined, builtin, level_of
+from onomaxis.projects.ios.settings import (
+    ConfigurationFiles,
+    Definition,
+    Level,
+    Table,
+    Undefined,
+    builtin,
+    file_named,
+    level_of,
+)
 from onomaxis.projects.ios.signing import signing_of
 from onomaxis.projects.project import guarded, place
 from onomaxis.projects.pubspec import xcode_values
-from onomaxis.tree import Tree, join, parent
+from onomaxis.tree import Tree, parent
 
 # SDKROOT (or the first of SUPPORTED_PLATFORMS) to the platform that the product runs on; anything else is iOS.
 _PLATFORMS = {"appletvos": "tvos", "watchos": "watchos", "macosx": "macos", "xros": "visionos"}
@@ -380,13 +389,15 @@ class TargetReader:
             self._strings[path] = guarded(path, self.faults, lambda: parse_openstep(data))
         return self._strings[path]
 
+    def file(self, table: Table, setting: str) -> str:
+        """Return the file that a build setting names; empty where it names none, or that cannot be told."""
+        return file_named(self.tree, self.project.folder, table.text(setting))
+
     def plist(self, table: Table) -> tuple[str, Plist] | None:
         """Return the property list that a target names, parsed, or None."""
-        written = table.text("INFOPLIST_FILE")
-        if not written:
+        path = self.file(table, "INFOPLIST_FILE")
+        if not path:
             return None
-        folder = self.project.folder
-        path = join("" if written.startswith("/") else folder, written)
         if self.forecast is not None:
             path = self.forecast.today(path)
         if path not in self._plists:

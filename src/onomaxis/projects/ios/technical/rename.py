@@ -22,7 +22,7 @@ from onomaxis.projects.ios.technical.companions import companion_edits
 from onomaxis.projects.ios.technical.names import Follow, Names, check_name
 from onomaxis.projects.ios.technical.objects import Texts, comment_edits, edits, put, rename_objects, script_edits
 from onomaxis.projects.ios.technical.settings import FILE_SETTINGS, renamed, spots
-from onomaxis.tree import Tree, join, parent
+from onomaxis.tree import Tree, parent
 
 _UNSHIPPED = ("framework", "library", "bundle", "product", *HIDDEN_PARTS)
 
@@ -162,8 +162,7 @@ def _setting_files(project: XcodeProject, reader: TargetReader) -> Iterator[str]
         for item in target.configurations:
             table = reader.table(target, item)
             for key in FILE_SETTINGS:
-                written = table.text(key).strip('"')
-                path = join("" if written.startswith("/") else project.folder, written) if written else ""
+                path = reader.file(table, key)
                 if path:
                     yield path
 
@@ -272,10 +271,7 @@ def _keep_setting(
         if wanted and after.text(key) != wanted:
             _write(project, moment, key, wanted, texts, draft)
     for key in FILE_SETTINGS:
-        written = before.text(key)
-        full = join("" if written.startswith("/") else project.folder, written) if written else ""
-        found = after.text(key)
-        there = join("" if found.startswith("/") else project.folder, found) if found else ""
+        full, there = now.file(before, key), later.file(after, key)
         if full and there != names.path(full):
             start = len(project.folder) + 1 if project.folder and full.startswith(project.folder + "/") else 0
             _write(project, moment, key, names.path(full)[start:], texts, draft)
