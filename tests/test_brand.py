@@ -11,10 +11,17 @@ import pytest
 from PIL import Image
 
 from brands import FLAVORS, PLACES, SHARED, identity, project, toml
-from conftest import commit_all, files, inline, onomaxis, snapshot
+from conftest import commit_all, files, inline, memory, onomaxis, snapshot
 from hybrids import KINDS, spelled
 from judges import check_lists, parse_errors
+from onomaxis.brands.stamp import stamp
 from onomaxis.demo import copy_demo
+from onomaxis.errors import InputError, RefusedError
+from onomaxis.rename.rename import plan_rename
+from onomaxis.surveys.survey import take_survey
+from onomaxis.wishes import Wish
+from test_any_tree import KTS, android
+from xcode import pbxproj
 
 NAME = "onomaxis.toml"
 
@@ -340,3 +347,52 @@ def test_adopting_again_keeps_what_is_there(tmp_path: Path) -> None:
     kept = text.replace('"org.lendspan.app"', '"org.lendspan.shed"', 1).replace('"Lendspan"', '"The Shed"', 1).replace('version = "1.2"', 'version = "3.0"', 1)
     assert now.startswith("# ours\n") and "value = 3 # three" in now and 'id-suffix = ".alderbank"' in now
     assert set(now.splitlines()) - set(kept.splitlines()) <= {'code-package = "org.lendspan.shed"', 'id = "org.lendspan.shed"'}
+
+
+SHARED_IDS = """format = 1
+[app]
+id = "org.lendspan"
+[flavors.alderbank]
+name = "Alder"
+[flavors.mossgate]
+name = "Moss"
+"""
+
+
+@pytest.mark.parametrize("platform", ["android", "ios"])
+def test_two_flavors_do_not_become_one_app(platform: str) -> None:
+    """Flavors with IDs of their own do not both take the app's, which the identity file gives those that say none."""
+    flavors = ("alderbank", "mossgate")
+    names = [f"{type_}-{flavor}" for flavor in flavors for type_ in ("Debug", "Release")]
+    own = {name: {"PRODUCT_BUNDLE_IDENTIFIER": f"org.{name.partition('-')[2]}", "PRODUCT_NAME": "Lend", "GENERATE_INFOPLIST_FILE": "YES"} for name in names}
+    blocks = "".join(f'create("{flavor}") {{ dimension = "b"; applicationId = "org.{flavor}" }}\n' for flavor in flavors)
+    contents = {
+        "android": android(KTS.format("", f'flavorDimensions += "b"\nproductFlavors {{\n{blocks}}}')),
+        "ios": {"Lend.xcodeproj/project.pbxproj": pbxproj(names, {"SDKROOT": "iphoneos"}, {"Lend": ("app", own)})},
+    }[platform]
+    tree = memory({**contents, NAME: SHARED_IDS})
+    with pytest.raises(RefusedError, match=r"would have the ID org\.lendspan, and so has") as raised:
+        stamp(tree)
+    assert raised.value.file and raised.value.line
+    with pytest.raises(RefusedError, match=r"mossgate would have the ID org\.alderbank"):
+        plan_rename(take_survey(tree), Wish(android_id="org.alderbank", ios_id="org.alderbank", flavor="mossgate"))
+
+
+def test_what_belongs_to_one_brand_never_takes_the_apps_value() -> None:
+    """Where every configuration is a flavor's, the app's value is no flavor's own one; nor is a colour in a brand's folder the app's."""
+    names = [f"{type_}-{flavor}" for flavor in ("alderbank", "mossgate") for type_ in ("Debug", "Release")]
+    own = {name: {"PRODUCT_NAME": "Lend", "SERVER": f"https://{name.partition('-')[2]}.org"} for name in names}
+    color = '{"colors": [{"idiom": "universal", "color": {"color-space": "srgb", "components": {"red": "1.000", "green": "1.000", "blue": "1.000"}}}]}'
+    contents = {
+        "Lend.xcodeproj/project.pbxproj": pbxproj(names, {"SDKROOT": "iphoneos"}, {"Lend": ("app", own)}),
+        "Brands/Alderbank/A.xcassets/Tint.colorset/Contents.json": color,
+        "Shared/A.xcassets/Tint.colorset/Contents.json": color,
+    }
+    said = "".join(f'[flavors.{flavor}.values]\nserver = "https://{flavor}.org"\n' for flavor in ("alderbank", "mossgate"))
+    described = f'format = 1\n[app.values]\nserver = "https://app.org"\n[values.server]\nplaces = [{{ setting = "SERVER" }}]\n{said}'
+    assert stamp(memory({**contents, NAME: described})).empty
+    tint = 'format = 1\n[app.values]\ntint = "#102030"\n[values.tint]\ntype = "color"\nplaces = [{ color-set = "Tint" }]\n'
+    assert [change.target for change in stamp(memory({**contents, NAME: tint})).changes] == ["Shared/A.xcassets/Tint.colorset/Contents.json"]
+    del contents["Shared/A.xcassets/Tint.colorset/Contents.json"]
+    with pytest.raises(InputError, match="no colour set “Tint”"):
+        stamp(memory({**contents, NAME: tint}))

@@ -83,7 +83,6 @@ def plan_flavor(tree: Tree, wish: FlavorWish, tick: Tick | None = None) -> Plann
     if planned.empty:
         return planned
     after = read_projects(stages.tree)
-    _refuse_shared(before, after)
     planned = proved(
         before, after, planned, gone=lambda project, app: not app.flavor and (project.key, app.module) in bare
     )
@@ -165,25 +164,6 @@ def _refuse_other(meant: Sequence[Subject], file: IdentityFile | None, wish: Fla
                     file=value.origin.file,
                     line=value.origin.line,
                     remedy=f"onomaxis rename --flavor {wish.name} changes it; so does stamp, by the identity file.",
-                )
-
-
-def _refuse_shared(before: Sequence[Project], after: Sequence[Project]) -> None:
-    """Refuse a flavor of which a combination with other dimensions has the ID of another app's."""
-    known = {(p.key, app.module, app.flavor) for p in before for app in p.apps}
-    for project in after:
-        ids: dict[tuple[str, str], str] = {}
-        for app in sorted(project.apps, key=lambda item: (project.key, item.module, item.flavor) not in known):
-            if app.id is None or app.platform != project.platform:
-                continue
-            other = ids.setdefault((app.module, app.id.text), app.flavor)
-            fresh = (project.key, app.module, app.flavor) not in known
-            if fresh and other and other != app.flavor:
-                raise RefusedError(
-                    f"{app.flavor} would have the ID {app.id.text}, and so has {other}",
-                    file=app.id.origin.file,
-                    line=app.id.origin.line,
-                    remedy="Give the flavor another ID with --id; nothing was changed.",
                 )
 
 

@@ -291,6 +291,8 @@ def _of_brand(
         for place in value.places:
             if place.platform and place.platform != subject.platform:
                 continue
+            if not (built or flavor or subject.stands_alone or _is_shared(place, value)):
+                continue  # nothing is built of the app itself: what it says is read of each flavor
             if place.parted and not (built or flavor):
                 continue  # an entry of each flavor's, and none of the app itself
             if not place.platform and subject is not first:

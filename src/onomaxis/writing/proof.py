@@ -8,7 +8,7 @@ from enum import StrEnum
 from typing import NamedTuple, TypeVar
 
 from onomaxis import late
-from onomaxis.errors import FaultError, FormatError
+from onomaxis.errors import FaultError, FormatError, RefusedError
 from onomaxis.formats.source import detect_encoding, looks_binary
 from onomaxis.model import HIDDEN_PARTS, Part, ShippedApp, Value, made_of
 from onomaxis.projects.project import Project
@@ -137,9 +137,33 @@ def proved(
     otherwise than before. Raises FaultError with file and line.
     """
     prove_files(plan.changes)
+    _refuse_shared(before, after)
     first()
     prove_apps(before, after, allowed, gone)
     return replace(plan, called_before=identity_of(before), called_after=identity_of(after))
+
+
+def _refuse_shared(before: Sequence[Project], after: Sequence[Project]) -> None:
+    """Refuse to give an app the ID that another flavor of the same app has: a store would take one for the other."""
+    ids = {(p.key, *_key(app)): app.id.text for p in before for app in p.apps if app.id is not None}
+    for project in after:
+        known: dict[tuple[str, str], ShippedApp] = {}
+
+        def is_new(app: ShippedApp, project: Project = project) -> bool:
+            return app.id is None or ids.get((project.key, *_key(app))) != app.id.text
+
+        for app in sorted(project.apps, key=is_new):
+            if app.id is None or not app.flavor or app.platform != project.platform:
+                continue
+            other = known.setdefault((app.module, app.id.text), app)
+            were = {ids.get((project.key, *_key(item))) for item in (app, other)}
+            if is_new(app) and other.flavor != app.flavor and (len(were) > 1 or None in were):
+                raise RefusedError(
+                    f"{app.flavor} would have the ID {app.id.text}, and so has {other.flavor}",
+                    file=app.id.origin.file,
+                    line=app.id.origin.line,
+                    remedy="Give each an ID of its own; nothing was changed.",
+                )
 
 
 def prove_apps(

@@ -5,10 +5,12 @@ Source of the form: Apple, asset catalog format reference, "Named color type".
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from onomaxis.errors import InputError
 from onomaxis.formats.color import channels
 from onomaxis.formats.jsonc import JsonDocument, Node, parse_json
-from onomaxis.model import Edit
+from onomaxis.model import Edit, flavor_word
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.places import Spot, gone
 from onomaxis.tree import Tree
@@ -16,10 +18,16 @@ from onomaxis.tree import Tree
 _CHANNELS = ("red", "green", "blue", "alpha")
 
 
-def color_spot(tree: Tree, folder: str, name: str, file: str) -> Spot:
-    """Return the spot of a named colour below a folder, or of the set in *file*. Raises InputError without one."""
+def color_spot(tree: Tree, folder: str, name: str, file: str, flavors: Iterable[str] = ()) -> Spot:
+    """Return the spot of a named colour below a folder, or of the set in *file*. Raises InputError without one.
+
+    A set in a folder that is called after one of the *flavors* is that flavor's own, and none of the app.
+    """
     below = [path for path in tree.below(folder) if path.endswith(".colorset/Contents.json")]
-    path = file or next((path for path in below if f"/{path}".endswith(f"/{name}.colorset/Contents.json")), "")
+    tail = f"/{name}.colorset/Contents.json"
+    words = [flavor_word(flavor) for flavor in flavors]
+    above = {path: f"/{path}"[len(folder) :].removesuffix(tail) for path in below if f"/{path}".endswith(tail)}
+    path = file or next((path for path, at in above.items() if not any(word.search(at) for word in words)), "")
     if not path or not tree.exists(path):
         raise gone("colour set", name, folder, [item.split("/")[-2].removesuffix(".colorset") for item in below])
     return _plain(path, parse_json(tree.read(path) or b""))

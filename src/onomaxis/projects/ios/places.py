@@ -56,7 +56,7 @@ class ApplePlaces:
         if selector == "setting":
             return self._setting(name, mine, release, flavor)
         if selector == "color-set":
-            return color_spot(self.reader.tree, self.reader.project.folder, name, file)
+            return color_spot(self.reader.tree, self.reader.project.folder, name, file, self.target.flavors())
         if selector == "string" or locale:
             return string_spot(self.reader, self.target, table_and_key(selector, name), locale, flavor)
         table = self.reader.table(self.target, release)
