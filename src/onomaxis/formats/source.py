@@ -131,6 +131,15 @@ def _known(declared: str) -> str:
 _WORTH_AN_INDEX = 5_000
 
 
+def _refuse_unmerged(data: bytes) -> None:
+    """Raise FormatError for git's marks of a conflict. Source: git-merge, "How conflicts are presented"."""
+    first = 0 if data.startswith(b"<<<<<<< ") else data.find(b"\n<<<<<<< ") + 1
+    middle = data.find(b"\n=======", first)
+    if (first or data.startswith(b"<<<<<<< ")) and 0 < middle < data.find(b"\n>>>>>>> ", middle):
+        line = data.count(b"\n", 0, first) + 1
+        raise FormatError("a merge is not resolved here: git's marks stand in the file", line=line)
+
+
 @dataclass(frozen=True)
 class Source:
     """One file as bytes and as a byte-wise text view.
@@ -147,8 +156,11 @@ class Source:
     def read(cls, data: bytes, declared: str | None = None) -> Source:
         """Make a source of *data*; *declared* is an encoding that the file states about itself.
 
-        Raises FormatError when the bytes do not decode in the encoding found.
+        Raises FormatError when the bytes do not decode in the encoding found, and at the marks that git leaves of a
+        merge that nobody has resolved: what stands between them is two files at once.
         """
+        if b"<<<<<<< " in data:
+            _refuse_unmerged(data)
         codec, mark = detect_encoding(data)
         if declared and not mark and not codec.startswith(("utf-16", "utf-32")):
             codec = _known(declared)
