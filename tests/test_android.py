@@ -234,35 +234,3 @@ def test_variants_that_code_decides(tmp_path: Path) -> None:
     )
     assert [(item.facet, item.line) for item in survey.unresolved if item.facet == "variants"] == [("variants", 6), ("variants", 7)]
     assert any(item.facet == "android.application-id" and item.line == 5 for item in survey.unresolved)
-
-
-def test_a_flavors_name_hidden_by_a_language(tmp_path: Path) -> None:
-    """A language that only the main resources have shows the house's name in a flavor: named with both places."""
-    values = '<resources><string name="n">%s</string></resources>'
-    survey = surveyed(
-        tmp_path,
-        {
-            "app/build.gradle": "apply plugin: 'com.android.application'\nandroid { namespace 'a.b'\nflavorDimensions 'd'\nproductFlavors { x { dimension 'd' }\n y { dimension 'd' } } }\n",
-            "app/src/main/AndroidManifest.xml": f"<manifest {NS}><application android:label='@string/n'/></manifest>",
-            "app/src/main/res/values/s.xml": values % "House",
-            "app/src/main/res/values-de/s.xml": values % "Haus",
-            "app/src/x/res/values/s.xml": values % "Brand",
-        },
-    )
-    (found,) = [item for item in survey.disagreements if item.code == "localized-name-shadows"]
-    assert found.at == (("app/src/main/res/values-de/s.xml", 1), ("app/src/x/res/values/s.xml", 1)) and "“Haus”" in found.message
-
-
-def test_the_builds_own_name(tmp_path: Path) -> None:
-    """--project-name names the Gradle build; an Xcode project beside it keeps its name, and that is said."""
-    root = files(
-        tmp_path / "p",
-        {
-            "settings.gradle.kts": 'rootProject.name = "Old"\ninclude(":app")\n',
-            "app/build.gradle.kts": 'plugins { id("com.android.application") }\nandroid { namespace = "a.b" }\n',
-        },
-    )
-    done = onomaxis("rename", root, "--project-name", "Tool $hed", "--yes", "--json")
-    assert done.json["edits"] == 1 and 'rootProject.name = "Tool \\$hed"' in (root / "settings.gradle.kts").read_text()
-    assert onomaxis("rename", root, "--project-name", "Tool $hed", "--json").json["edits"] == 0
-    assert onomaxis("rename", root, "--project-name", "a:b").code == 2

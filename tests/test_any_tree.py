@@ -103,16 +103,6 @@ def script_facets(script: str) -> set[str]:
     return {facet for key, facet in keys.items() if key in script}
 
 
-def test_named_arguments_in_flavors() -> None:
-    """Each flavor's own string is its name, however the call is written; the rename changes that alone."""
-    flavors = (
-        'flavorDimensions += "d"; productFlavors { create("x") { dimension = "d"; resValue(type = "string", name = "app_name", value = "Ex") }\n'
-        'create("y") { dimension = "d"; resValue("string", "app_name", "Why") } }'
-    )
-    found = survey(android(KTS.format("", flavors), strings=RES))
-    assert {app.flavor: told(app)[1] for app in found.apps} == {"x": "Ex", "y": "Why"}
-
-
 @pytest.mark.parametrize(
     ("text", "owner", "keys"),
     [
@@ -140,23 +130,6 @@ def test_access_paths(text: str, owner: str, keys: tuple[str, ...]) -> None:
 ALONE = f'<activity android:name=".Main" android:label="Short">{ENTRY}</activity>'
 TWO = f'<activity android:name=".Main" android:label="Lend">{ENTRY}</activity><activity-alias android:name=".Other" android:label="Shelf">{ENTRY}</activity-alias>'
 PLAIN = f'<activity android:name=".Main">{ENTRY}</activity>'
-
-
-@pytest.mark.parametrize(
-    ("entries", "launchers", "labels"), [(ALONE, [("Short", True)], {"Oak"}), (TWO, [("Lend", False), ("Shelf", False)], {"Oak", "Shelf"}), (PLAIN, [], set())]
-)
-def test_launchers(tmp_path: Path, entries: str, launchers: list[tuple[str, bool]], labels: set[str]) -> None:
-    """The application's label is the name; an only launcher takes the new name too, of several those that had the old."""
-    root = files(tmp_path, android(KTS.format("", ""), entries=entries))
-    commit_all(root)
-    found = onomaxis("survey", root, "--json").json
-    (app,) = found["apps"]
-    assert app["name"] == "Lend" and [item["label"] for item in app["launchers"]] == [label for label, _ in launchers]
-    assert [item["code"] for item in found["disagreements"]] == ["launcher-name-differs"] * sum(label != "Lend" for label, _ in launchers)
-    done = onomaxis("rename", root, "--name", "Oak", "--json").json
-    (app,) = onomaxis("survey", root, "--json").json["apps"]
-    assert app["name"] == "Oak" and {item["label"] for item in app["launchers"]} == labels
-    assert any("Shelf" in note for note in done["notes"]) == ("Shelf" in labels)
 
 
 # -- whose app it is
@@ -299,15 +272,6 @@ def test_a_name_that_is_not_known_is_not_guessed(tmp_path: Path) -> None:
     contents["app/src/main/AndroidManifest.xml"] = contents["app/src/main/AndroidManifest.xml"].replace("@string/app_name", "${label}")
     found = survey(contents)
     assert found.apps[0].name is None and any(item.facet == "name.display" for item in found.unresolved)
-
-
-def test_a_package_to_generate_follows(tmp_path: Path) -> None:
-    """In a build script ``a.b.db`` is a package, not a store on a device."""
-    script = KTS.format("", "") + 'sqldelight { databases { create("Tools") { packageName.set("org.lendspan.db") } } }\n'
-    root = files(tmp_path, {**android(script), "app/src/main/java/org/lendspan/db/A.kt": "package org.lendspan.db\n\nclass A\n"})
-    commit_all(root)
-    onomaxis("rename", root, "--id", "org.oakhollow")
-    assert 'packageName.set("org.oakhollow.db")' in (root / "app/build.gradle.kts").read_text()
 
 
 @pytest.mark.parametrize("kind", ["react-native", "flutter"])

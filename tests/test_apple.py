@@ -169,22 +169,6 @@ def own(tmp_path: Path, service: str, configurations: tuple[str, ...] = ("Debug"
     return root
 
 
-def test_property_lists_are_brought_to_their_settings(tmp_path: Path) -> None:
-    """--unify gives the setting the list's value and lets the list refer to it; two values in one setting are refused."""
-    root = own(tmp_path, "1.2")
-    before = snapshot(root)
-    found = onomaxis("survey", root, "--json").json
-    assert "plist-overrides-setting" in {item["code"] for item in found["disagreements"]}
-    assert onomaxis("rename", root, "--unify", "--version", "2.0").code == 0
-    for name in ("Shed", "Service"):
-        assert plistlib.loads((root / name / "Info.plist").read_bytes())["CFBundleShortVersionString"] == "$(MARKETING_VERSION)"
-    after = onomaxis("survey", root, "--json").json
-    assert {app["version"] for app in after["apps"]} == {"2.0"} and after["apps"][0]["origin"]["version"].startswith("Own.xcodeproj")
-    assert "plist-overrides-setting" not in {item["code"] for item in after["disagreements"]}
-    assert onomaxis("rename", root, "--unify").err.startswith("Nothing to change")
-    assert onomaxis("undo", root, "--yes").code == 0 and snapshot(root) == before
-
-
 def test_two_versions_for_one_setting_are_refused(tmp_path: Path) -> None:
     """One setting cannot hold what two property lists say."""
     root = own(tmp_path, "1.3")
@@ -204,20 +188,6 @@ def test_the_signing_team(tmp_path: Path, team: str, code: int) -> None:
     if code == 0:
         assert (root / "Own.xcodeproj/project.pbxproj").read_text().count(team) == 2
         assert (root / "Team.xcconfig").read_text() == f"DEVELOPMENT_TEAM = {team} // ours\n"
-
-
-def test_what_a_scheme_archives_is_shipped(tmp_path: Path) -> None:
-    """Without a configuration called Release, the scheme's counts; one that a scheme archives is listed."""
-    scheme = (
-        '<Scheme><BuildAction><BuildActionEntries><BuildActionEntry buildForArchiving="YES"><BuildableReference '
-        f'BlueprintIdentifier="T{0:022d}0" ReferencedContainer="container:Own.xcodeproj"/></BuildActionEntry></BuildActionEntries>'
-        '</BuildAction><ArchiveAction buildConfiguration="%s"/></Scheme>'
-    )
-    shared = "Own.xcodeproj/xcshareddata/xcschemes"
-    extra = {f"{shared}/A.xcscheme": scheme % "Store", f"{shared}/B.xcscheme": scheme % "Trial", f"{shared}/bad.xcscheme": "<Scheme"}
-    root = own(tmp_path, "1.2", ("Develop", "Store", "Trial", "Unused"), extra)
-    found = onomaxis("survey", root, "--json").json
-    assert [app["configuration"] for app in found["apps"]] == ["Store", "Trial"]
 
 
 def test_a_long_name_is_said(tmp_path: Path) -> None:

@@ -40,26 +40,6 @@ def test_the_identity_file_speaks_of_it(tmp_path: Path, kind: str) -> None:
     assert not [item for item in found if item["code"].startswith("FLAVOR")]
 
 
-@pytest.mark.parametrize("kind", KINDS)
-def test_its_name_stands_in_its_file(tmp_path: Path, kind: str) -> None:
-    """The name is said once for all of a flavor's configurations, and stamping another one changes that place."""
-    root = grown(tmp_path, kind)
-    own = next(iter(root.glob("ios/**/lendspan.xcconfig")))
-    assert "BRAND_NAME = Lend\n" in own.read_text()
-    project = next(root.glob("ios/**/project.pbxproj"))
-    before = project.read_bytes()
-    identity = root / "onomaxis.toml"
-    identity.write_text(identity.read_text().replace("[flavors.lendspan]\n", '[flavors.lendspan]\nname = "Lending"\n'))
-    assert onomaxis("stamp", root).code == 0
-    assert named(root, "Lending") == [str(own.relative_to(root))] and project.read_bytes() == before
-    assert {(app["platform"], app["flavor"]): app["name"] for app in onomaxis("survey", root, "--json").json["apps"] if app["flavor"]} == {
-        ("android", "lendspan"): "Lending",
-        ("android", "mossgate"): "Mossgate",
-        ("ios", "lendspan"): "Lending",
-        ("ios", "mossgate"): "Mossgate",
-    }
-
-
 def test_a_later_name_of_its_own(tmp_path: Path) -> None:
     """Where the new flavor has no name, one that is stamped later is said in that flavor's file, the others' stay."""
     root = files(tmp_path, spelled("flutter", "org.lendspan", "Lend", "1.0.0", "3"))
@@ -79,16 +59,3 @@ def test_a_later_name_of_its_own(tmp_path: Path) -> None:
     assert onomaxis("stamp", root, "--json").json["files"] == []
     assert onomaxis("flavor", "retire", "mossgate", root).code == 0
     assert named(root, "Mossgate Shed") == []
-
-
-def test_a_table_of_brands(tmp_path: Path) -> None:
-    """Where brands stand in a table, the app's flavor gets a row in which nothing is said."""
-    root = files(tmp_path, spelled("flutter", "org.lendspan", "Lend", "1.0.0", "3"))
-    assert onomaxis("adopt", root).code == 0
-    identity = root / "onomaxis.toml"
-    identity.write_text(identity.read_text().replace("format = 1\n", 'format = 1\nbrands = "brands.csv"\n'))
-    (root / "brands.csv").write_text("flavor,id,name\n")
-    done = onomaxis("flavor", "add", "mossgate", root, *ADDED)
-    assert done.code == 0, done.err
-    assert (root / "brands.csv").read_text() == "flavor,id,name\nlendspan,,\nmossgate,org.lendspan.mossgate,Mossgate\n"
-    assert onomaxis("stamp", root, "--json").json["files"] == []

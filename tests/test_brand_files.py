@@ -63,15 +63,6 @@ def test_a_folder_of_pictures(said: str) -> None:
     assert after.read(f"{HOME}/hero.png") == picture("grey") and stamp(after).empty and codes(after) == []
 
 
-def test_a_template_is_stamped_for_one_brand() -> None:
-    """Where the build has no flavors, a brand's pictures take the place of the app's own, and give way to the next's."""
-    before = tree(flavored=False)
-    red = applied(before, stamp(before, "alderbank").changes)
-    assert red.read(f"{HOME}/banner.png") == picture("red")
-    blue = applied(red, stamp(red, "mossgate").changes)
-    assert blue.read(f"{HOME}/banner.png") == picture("blue") and stamp(blue, "mossgate").empty
-
-
 @pytest.mark.parametrize(
     ("more", "said"),
     [

@@ -199,17 +199,6 @@ def test_a_table_without_a_header_is_refused_in_words(tmp_path: Path, data: str)
     assert done.code == 2 and "b.csv:1" in done.err and "first column" in " ".join(done.err.split())
 
 
-def test_files_of_brands_are_the_tools_own(tmp_path: Path) -> None:
-    """Mentions in them stay as the identity's; no check takes them for a flavor's resources."""
-    root = shop(tmp_path)
-    onomaxis("adopt", root, "--split")
-    survey = onomaxis("survey", root, "--json").json
-    mine = [item for item in survey["mentions"] if item["file"].startswith("brands/")]
-    assert mine and {item["role"] for item in mine} == {"outside"}
-    found = onomaxis("check", root, "--json").json["findings"]
-    assert not [item for item in found if item["code"] in ("FLAVOR13", "FLAVOR12", "FLAVOR11") and "brands/" in str(item)]
-
-
 TEXT = st.text(st.characters(exclude_characters="\0", exclude_categories=("Cs",)), min_size=1, max_size=12).map(str.strip).filter(bool)
 
 

@@ -18,15 +18,12 @@ from hypothesis import strategies as st
 import onomaxis as package
 from conftest import examples, files, judge, memory, onomaxis, snapshot
 from hybrids import KINDS, spelled
-from onomaxis.formats.escapes import conversions, decode, decode_android, encode, string_element
-from onomaxis.formats.lexer import LANGUAGES, Region, tokens
-from onomaxis.formats.source import HIGH, Source, as_viewed, bytes_of, detect_encoding, flat, shown, view_of
+from onomaxis.formats.escapes import decode, decode_android, encode, string_element
 from onomaxis.formats.yaml import parse_yaml
 from onomaxis.rename.plan import plan_values
 from onomaxis.surveys.survey import take_survey
 from onomaxis.wishes import Wish
 from onomaxis.writing.change import applied
-from test_apple import plist
 from xcode import pbxproj
 
 SOURCE = Path(package.__file__).parent
@@ -241,30 +238,6 @@ def test_nobody_goes_around_the_view() -> None:
                 assert node.args[0].value not in ("latin-1", "iso-8859-1") or name == "tree.py", f"{name}:{node.lineno}"
 
 
-@examples(200)
-@given(st.binary(max_size=300))
-def test_views_keep_every_byte(data: bytes) -> None:
-    """A view has one character a byte, gives the bytes back, and none above 127 is white space, a letter or has a case."""
-    view = view_of(data)
-    assert len(view) == len(data) and bytes_of(view) == data
-    high = [char for byte, char in zip(data, view, strict=True) if byte > 127]
-    assert not any(char.isspace() or char.isalnum() or char.upper() != char or re.match(r"[\s\w]", char) for char in high)
-    assert all(re.fullmatch(f"[{HIGH}]", char) for char in high)
-
-
-@examples(200)
-@given(st.text(st.characters(exclude_categories=["Cs"]), max_size=60), st.sampled_from(["utf-8", "utf-8-sig", "utf-16", "utf-32", "utf-16-be", "utf-16-le"]))
-def test_offsets_are_bytes(text: str, codec: str) -> None:
-    """Any place of any text: the view's position, as a byte offset, is where the same text begins in the file."""
-    data = f"<a>{text}|{text}</a>".encode(codec)
-    if detect_encoding(data)[0] != {"utf-8-sig": "utf-8", "utf-16": "utf-16-le", "utf-32": "utf-32-le"}.get(codec, codec):
-        return
-    source = Source.read(data)
-    at = source.view.index("|") if "|" not in text else source.view.index(as_viewed(text) + "|") + len(as_viewed(text))
-    assert data[source.offset(at) :].decode(source.codec).startswith("|") and source.raw(text) == text.encode(source.codec)
-    assert shown(as_viewed(text)) == text and text.encode() in flat(data)
-
-
 SYNTAXES = [
     "double", "double-dollar", "single", "single-dollar", "ruby-double", "resource-script", "json", "yaml", "android-text", "xml-text", "properties",
     "template",
@@ -288,51 +261,6 @@ def test_what_is_written_is_read(text: str, syntax: str) -> None:
         assert (decode_android(inner) if syntax.startswith("android") else inner) == text
     else:
         assert decode(syntax, written) == text
-
-
-@examples(200)
-@given(
-    st.text(st.characters(exclude_categories=["Cs", "Cc"]), max_size=20), st.sampled_from([".kt", ".java", ".dart", ".swift", ".gradle", ".ts", ".rb", ".m"])
-)
-def test_a_literal_is_one_token(text: str, ending: str) -> None:
-    """Whatever the name, the literal that is written is one string token without interpolation, in every language."""
-    for style in LANGUAGES[ending].strings:
-        if not style.escapes or (style.multiline and len(style.opening) > 1):
-            continue
-        source = Source.read(f"{style.opening}{encode(style.syntax, text)}{style.closing};x".encode())
-        found = tokens(source.view, LANGUAGES[ending])
-        parts = [part for part in found[0].parts if isinstance(part, Region)]
-        assert found[0].kind == "string" and len(found[0].parts) == 1 and [token.text for token in found[1:]] == [";", "x"]
-        assert decode(style.syntax, source.text(parts[0].start, parts[0].end)) == text
-
-
-def test_dollars_percents_and_quotes(tmp_path: Path) -> None:
-    """Dart in single quotes, several conversions in an Android string, quotes in a resource script: as those readers want it."""
-    root = files(tmp_path / "x", spelled("flutter", "org.x.shed", "Shed", "1.2", "7"))
-    assert onomaxis("rename", root, "--name", "5% $off \"now\" 10% 'a'", "--quiet").code == 0
-    assert r"""title: '5% \$off "now" 10% \'a\''""" in (root / "lib/main.dart").read_text()
-    assert 'VALUE "ProductName", "5% $off ""now"" 10% \'a\'"' in (root / "windows/runner/Runner.rc").read_text()
-    assert '<string name="app_name" formatted="false">' in (root / "android/app/src/main/res/values/strings.xml").read_text()
-    for text, count in (("a", 0), ("%", 0), ("5% a", 1), ("%% %n", 0), ("%s %d", 2), ("100%", 0), ("%1$s", 1)):
-        assert conversions(text) == count
-
-
-def test_latin_1_in_a_pubspec(tmp_path: Path) -> None:
-    """Accents before the version do not shift where it is written."""
-    text = "# Gr\xf6\xdfe \xe0\nname: shed\ndescription: Caf\xe9 \xfc\nversion: 1.2+7\ndependencies:\n  flutter:\n    sdk: flutter\n"
-    root = files(tmp_path / "x", {**spelled("flutter", "org.x.shed", "Shed", "1.2", "7"), "pubspec.yaml": text.encode("latin-1")})
-    assert onomaxis("rename", root, "--version", "3.0", "--build", "8", "--quiet").code == 0
-    assert (root / "pubspec.yaml").read_bytes() == text.replace("1.2+7", "3.0+8").encode("latin-1")
-
-
-def test_ios_lists_of_every_name(tmp_path: Path) -> None:
-    """Names in a property list that is read by Python's own reader afterwards."""
-    for number, name in enumerate(NAMES):
-        contents = {**NATIVE, "ios/Lend/Info.plist": plist(CFBundleIdentifier="$(PRODUCT_BUNDLE_IDENTIFIER)", CFBundleDisplayName="Lend")}
-        del contents["settings.gradle"]
-        root = files(tmp_path / str(number), contents)
-        assert onomaxis("rename", root, "--name", name, "--quiet").code == 0
-        assert plistlib.loads((root / "ios/Lend/Info.plist").read_bytes())["CFBundleDisplayName"] == name
 
 
 MIXED = "a\nb\tc\\e\"f'g$h &<#{i}"

@@ -7,8 +7,6 @@ from pathlib import Path
 import pytest
 
 from conftest import files, onomaxis
-from onomaxis.brands.elsewhere import called_after, left_of
-from onomaxis.tree import Tree
 
 SCRIPT = """plugins { id 'com.android.application' }
 android {
@@ -48,19 +46,6 @@ TABLE = [
 ]
 
 
-@pytest.mark.parametrize(("patterns", "lacking", "left"), TABLE)
-def test_paths_that_differ_in_the_flavor_alone(patterns: list[str], lacking: list[str], left: list[str]) -> None:
-    tree = Tree.of({pattern.replace("{}", name): b"x" for pattern in patterns for name in ("oak", "elm")})
-    assert [note.at for note in called_after(tree, ("oak", "elm"), "ash")] == lacking
-    assert [note.at for note in left_of(tree, ("oak",), "elm")] == left
-    assert not list(called_after(tree, ("oak",), "ash"))
-    whole = Tree.of({pattern.replace("{}", name): b"x" for pattern in patterns for name in ("oak", "elm", "ash")})
-    assert not list(called_after(whole, ("oak", "elm"), "ash"))
-    most = ("oak", "yew", "fir", "bay")  # one of four has it
-    assert not list(called_after(tree, most, "ash"))
-    assert not list(left_of(tree, ("yew",), "elm"))
-
-
 def test_a_new_flavor_is_told_what_is_called_after_its_siblings(tmp_path: Path) -> None:
     """What the command makes itself is not among it, nor what one of them has alone."""
     root = files(tmp_path, {"settings.gradle": "include ':app'\n", "app/build.gradle": SCRIPT, **OWN})
@@ -69,29 +54,6 @@ def test_a_new_flavor_is_told_what_is_called_after_its_siblings(tmp_path: Path) 
     said = [note.split(": ", 1) for note in done.json["notes"] if "have their own" in note]
     assert [at for at, _ in said] == ["art/Alderbank", "brands/alderbank.properties", "legal/terms-alderbank.md"]
     assert {text for _, text in said} == {"alderbank, mossgate have their own; pennywick has none yet"}
-
-
-def test_a_retired_flavor_leaves_nothing_unsaid(tmp_path: Path) -> None:
-    """What is called after it and is no part of the build is named, and stays."""
-    root = files(tmp_path, {"settings.gradle": "include ':app'\n", "app/build.gradle": SCRIPT, **OWN})
-    done = onomaxis("flavor", "retire", "mossgate", root, "--json", "--yes")
-    assert done.code == 0, done.err
-    said = [note.split(": ", 1)[0] for note in done.json["notes"] if "called after mossgate" in note]
-    assert said == ["art/Mossgate", "brands/mossgate.properties", "legal/terms-mossgate.md"]
-    assert all((root / path).exists() for path in said) and not (root / "app/src/mossgate").exists()
-
-
-def test_another_app_of_the_repository_has_flavors_of_its_own(tmp_path: Path) -> None:
-    """What lies in another app's folder, and packages that were built, are nothing to this one."""
-    counter = {f"counter/{path}": text for path, text in OWN.items()}
-    counter |= {"counter/settings.gradle": "include ':app'\n", "counter/app/build.gradle": SCRIPT.replace("org.lendspan", "org.lendspan.counter")}
-    built = {f"built/{name}.apk": "x" for name in ("alderbank", "mossgate")}
-    here = {"lend/settings.gradle": "include ':app'\n", "lend/app/build.gradle": SCRIPT, **{f"lend/{path}": text for path, text in OWN.items()}}
-    root = files(tmp_path, {**counter, **built, **here})
-    done = onomaxis("flavor", "add", "pennywick", root, "--app", "org.lendspan", "--id", "org.lendspan.pennywick", "--name", "Pennywick", "--json", "--yes")
-    assert done.code == 0, done.out
-    said = [note.split(": ", 1)[0] for note in done.json["notes"] if "have their own" in note]
-    assert said == [f"lend/{path}" for path in ("art/Alderbank", "brands/alderbank.properties", "legal/terms-alderbank.md")]
 
 
 @pytest.mark.parametrize("command", [("flavor", "list"), ("flavor", "retire", "mossgate"), ("renumber", "--every-flavor", "--build", "+1")])

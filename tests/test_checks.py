@@ -296,22 +296,6 @@ def test_rules_about_embedded_products(tmp_path: Path, code: str, path: str, old
     assert code in codes(root)
 
 
-def test_a_build_type_with_a_service_file_of_its_own() -> None:
-    """A flavor's debug build takes the file that lies nearest: with its client nothing is said, of the others it is."""
-    have = clean()
-    have[BUILD] = have[BUILD].replace("    flavorDimensions", '    buildTypes { debug { applicationIdSuffix = ".debug" } }\n    flavorDimensions')
-
-    def lacking() -> set[str]:
-        tree = Tree.of({path: text.encode() for path, text in have.items()})
-        return {item.flavor for item in look_over(tree, ["services"])[0] if item.rule.code == "SERVICE13"}
-
-    assert lacking() == set(FLAVORS)
-    for flavor in FLAVORS:
-        assert flavor in lacking()
-        have[f"app/src/{flavor}Debug/google-services.json"] = google_android(f"{IDS['android'][flavor]}.debug")
-    assert lacking() == set()
-
-
 def test_what_is_whole_and_not_edited_is_no_fault() -> None:
     """A binary property list, a large file, an include that a later step makes: said by survey, no broken file."""
     have: dict[str, bytes] = {path: text.encode() for path, text in clean().items()}

@@ -17,7 +17,7 @@ from pathlib import Path
 
 import pytest
 
-from conftest import Templates, commit_all, committed_demo, files, judge, onomaxis, snapshot, text_of
+from conftest import Templates, commit_all, committed_demo, files, judge, onomaxis, snapshot
 from onomaxis.cli.arguments import build_parser, parse
 from onomaxis.cli.completion import SHELLS, apps, flavors, rules
 from onomaxis.cli.guide import asked
@@ -113,25 +113,6 @@ def test_unresolved_values_refuse_the_change_that_needs_them(small: Callable[...
     assert onomaxis("rename", root, "--id", "org.lendspan.shed").code == 0
 
 
-def test_json_shapes(demo: Path) -> None:
-    """The documents hold exactly the documented keys, in order, and nothing else is printed."""
-    survey = onomaxis("survey", demo, "--json")
-    assert list(survey.json) == ["format", "kinds", "apps", "mentions", "disagreements", "unresolved"]
-    assert survey.err == "" and survey.json["kinds"] == ["android", "ios"]
-    app = survey.json["apps"][0]
-    assert set(app) >= {"platform", "module", "flavor", "configuration", "id", "name", "version", "build", "icon"}
-    assert app["origin"]["version"] == "android/gradle/libs.versions.toml:6"
-    assert app["origin"]["build"] == "android/gradle.properties:4"
-    for mention in survey.json["mentions"]:
-        line = text_of(demo / mention["file"]).split("\n")[mention["line"] - 1]
-        assert line[mention["column"] - 1 :].startswith(mention["written"].split("\n")[0])
-        assert mention["role"] in ("owner", "follower", "outside", "prose")
-    rename = onomaxis("rename", demo, "--name", "Shed", "--dry-run", "--json").json
-    keys = ["edits", "files", "moves", "created", "removed", "notes", "residue", "journal", "diff"]
-    assert list(rename) == ["format", *keys] and rename["journal"] == "" and "+++ b/" in rename["diff"]
-    assert list(onomaxis("history", demo, "--json").json) == ["format", "changes", "damaged"]
-
-
 def test_the_diff_of_a_dry_run_applies(demo: Path, tmp_path: Path) -> None:
     """What --dry-run prints is a patch: applied with git it gives what the command itself writes."""
     words = ["--id", "org.lendspan.shed", "--name", "Shed", "--build", "9"]
@@ -143,35 +124,6 @@ def test_the_diff_of_a_dry_run_applies(demo: Path, tmp_path: Path) -> None:
     assert done.returncode == 0, done.stderr
     onomaxis("rename", demo, *words)
     assert {k: v for k, v in snapshot(other).items() if k[-1] != "/"} == {k: v for k, v in snapshot(demo).items() if k[-1] != "/"}
-
-
-def test_disagreements(demo: Path) -> None:
-    """Versions and names that differ, a part that does not follow, a list that overrides its setting."""
-    assert onomaxis("survey", demo, "--json").json["disagreements"] == []
-    for path, old, new in (
-        ("ios/Config/Shared.xcconfig", "2.4.0", "2.3"),
-        ("ios/Lendspan/Info.plist", "$(CURRENT_PROJECT_VERSION)", "40"),
-        ("ios/Lendspan.xcodeproj/project.pbxproj", '"$(LENDSPAN_BASE_ID).widget"', "org.other.widget"),
-        ("android/app/src/main/res/values/strings.xml", ">Lendspan<", ">Shed<"),
-        ("android/app/src/main/AndroidManifest.xml", "org.lendspan.app.loans", "org.other.loans"),
-        ("android/app/src/test/java/org/lendspan/app/LoanExporterTest.java", "org.lendspan.app;", "org.lendspan.app.old;"),
-    ):
-        text = (demo / path).read_text()
-        assert old in text
-        (demo / path).write_text(text.replace(old, new))
-    found = onomaxis("survey", demo, "--json").json["disagreements"]
-    assert {item["code"] for item in found} == {
-        "versions-differ",
-        "builds-differ",
-        "names-differ",
-        "part-id-differs",
-        "part-build-differs",
-        "plist-overrides-setting",
-        "authority-differs",
-        "folder-differs",
-    }
-    for item in found:
-        assert item["message"] and all((demo / at["file"]).exists() and at["line"] > 0 for at in item["at"])
 
 
 def test_pipes_and_colour(demo: Path) -> None:

@@ -198,21 +198,3 @@ def test_nothing_is_read_or_written_beyond_a_link(tmp_path: Path, leads: str) ->
     assert (copy / "lend").is_symlink() and "secret.txt" not in [path.name for path in copy.rglob("*")]
     assert [path.name for path in outside.iterdir()] == ["secret.txt"] and (outside / "secret.txt").read_text() == "theirs\n"
     assert not (tmp_path / "deep/outside").exists()
-
-
-def test_a_name_in_a_language_stays_as_the_file_says_and_is_named(tmp_path: Path) -> None:
-    """The app's name is changed in the identity file, the name in English, which repeats the old one, is not: it stays, and is told."""
-    root = copy_demo(str(tmp_path / "x"))
-    commit_all(root)
-    assert onomaxis("adopt", root, "--yes").code == 0
-    told = (root / "onomaxis.toml").read_text()
-    (root / "onomaxis.toml").write_text(told.replace('name = "Lendspan"', 'name = "Tool Shed"', 1))
-    line = told.splitlines().index('en = "Lendspan"') + 1
-    done = onomaxis("stamp", root, "--allow-dirty", "--yes", "--json")
-    assert done.code == 0
-    notes = [note for note in done.json["notes"] if "the name in en stays “Lendspan”" in note]
-    assert len(notes) == 1 and f"onomaxis.toml:{line}" in notes[0] and "Tool Shed" in notes[0]
-    assert '"CFBundleDisplayName" = "Lendspan"' in (root / "ios/Lendspan/en.lproj/InfoPlist.strings").read_text()
-    assert '<string name="app_name">Tool Shed</string>' in (root / "android/app/src/main/res/values/strings.xml").read_text()
-    assert not list((root / "android/app/src/main/res").glob("values-en*")), "said for iOS alone"
-    assert onomaxis("stamp", root, "--allow-dirty", "--json").json["files"] == []

@@ -10,7 +10,6 @@ import pytest
 from compositions import plist
 from conftest import files, onomaxis
 from onomaxis.identity.schema import NAME
-from onomaxis.model import in_order, made_of
 from xcode import pbxproj
 
 BRANDS = ("alderbank", "mossgate")
@@ -80,22 +79,6 @@ def test_what_one_dimension_alone_leaves_open(tmp_path: Path, order: tuple[str, 
     assert not {code for code in codes(root) if code.startswith(("SERVICE", "FLAVOR", "PLATFORM", "ID"))}
 
 
-@ORDERS
-def test_a_service_file_that_lacks_a_combination(tmp_path: Path, order: tuple[str, str]) -> None:
-    """A file that knows one environment's ID and not the other's is named, and so is one that is not there."""
-    contents = project(order)
-    contents["android/app/src/mossgate/google-services.json"] = service("org.lendspan.mossgate")
-    root = files(tmp_path, contents)
-    [said] = codes(root)["SERVICE01"]
-    assert "org.lendspan.mossgate.dev" in said
-    (root / "android/app/src/mossgate/google-services.json").unlink()
-    assert len(codes(root)["SERVICE02"]) == 2
-    shown = [item["code"] for item in onomaxis("check", root, "--flavor", "mossgate", "--json").json["findings"]]
-    assert shown.count("SERVICE02") == 2
-    shown = [item["code"] for item in onomaxis("check", root, "--flavor", "alderbank", "--json").json["findings"]]
-    assert "SERVICE02" not in shown
-
-
 def test_a_key_that_nobody_fills(tmp_path: Path) -> None:
     """Where one brand does not fill what the manifest asks for, and no dimension but its own could, it is named."""
     contents = project(("env", "brand"))
@@ -110,82 +93,6 @@ def test_a_flavor_that_a_platform_lacks(tmp_path: Path) -> None:
     text = (root / "ios/Lend.xcodeproj/project.pbxproj").read_text()
     (root / "ios/Lend.xcodeproj/project.pbxproj").write_text(text.replace("-mossgate", "-pennywick"))
     assert codes(root)["FLAVOR01"] == ["iOS has no flavor mossgate"]
-
-
-def test_each_platform_says_alike_what_is_alike(tmp_path: Path) -> None:
-    """An ID that both platforms have stands once, although Android's goes on from the app's; nothing is to be stamped."""
-    root = files(tmp_path, project(("env", "brand")))
-    assert onomaxis("adopt", root).code == 0
-    text = (root / NAME).read_text()
-    assert '[flavors.alderbank]\nid = "org.lendspan.alderbank"\nname = "Alderbank"\n' in text and "[flavors.alderbank." not in text
-    assert onomaxis("stamp", root, "--json").json["files"] == []
-
-
-def test_what_flavors_alone_have_is_offered(tmp_path: Path) -> None:
-    """Placeholders, constants of the build and referred settings that each brand fills become values of the brands."""
-    root = files(tmp_path, project(("env", "brand")))
-    done = onomaxis("adopt", root, "--values")
-    assert done.code == 0, done.err
-    text = (root / NAME).read_text()
-    for name in BRANDS:
-        values = text.partition(f"[flavors.{name}.values]\n")[2].partition("\n\n")[0].splitlines()
-        assert sorted(values) == sorted([f'maps-key = "{KEYS[name]}"', f'login-scheme = "{name}"', f'api-url = "https://{name}.lendspan.org"'])
-    assert '{ build-field = "API_URL" }' in text and '{ plist = "ApiUrl" }' in text and "[app.values]" not in text
-    assert onomaxis("stamp", root, "--json").json["files"] == []
-    (root / NAME).write_text(text.replace("https://mossgate.lendspan.org", "https://api.mossgate.lendspan.org"))
-    assert onomaxis("stamp", root).code == 0
-    script, apple = ((root / path).read_text() for path in ("android/app/build.gradle", "ios/Lend.xcodeproj/project.pbxproj"))
-    assert '"\\"https://api.mossgate.lendspan.org\\""' in script and apple.count("https://api.mossgate.lendspan.org") == 3
-    assert script.count("https://alderbank.lendspan.org") == 1 and apple.count("https://alderbank.lendspan.org") == 3
-    assert onomaxis("stamp", root, "--json").json["files"] == []
-
-
-def test_what_the_script_says_to_all_is_offered(tmp_path: Path) -> None:
-    """A placeholder and a constant that all flavors have are the app's values."""
-    contents = project(("env", "brand"), apple=False)
-    common = (
-        'manifestPlaceholders = [adsId: "ca-app-pub-123"]\n        buildConfigField("String", "WS_URL", "\\"wss://ws.lendspan.org\\"")\n        versionCode 3'
-    )
-    contents["android/app/build.gradle"] = contents["android/app/build.gradle"].replace("versionCode 3", common)
-    root = files(tmp_path, contents)
-    assert onomaxis("adopt", root, "--values").code == 0
-    text = (root / NAME).read_text()
-    assert '[app.values]\nads-id = "ca-app-pub-123"\nws-url = "wss://ws.lendspan.org"\n' in text
-    assert onomaxis("stamp", root, "--json").json["files"] == []
-
-
-def test_an_apple_project_of_flavors_alone_ships_each_once(tmp_path: Path) -> None:
-    """Where no list's default is there, no configuration of a flavor stands for the app itself."""
-    root = files(tmp_path, project(("env", "brand")))
-    apps = [(app["flavor"], app["configuration"]) for app in onomaxis("survey", root, "--json").json["apps"] if app["platform"] == "ios"]
-    assert apps == [("alderbank", "Release-alderbank"), ("mossgate", "Release-mossgate")]
-    assert "in flavors alone" in onomaxis("adopt", root, "--dry-run").err
-
-
-@pytest.mark.parametrize("default", ["Debug-mossgate", "Profile-alderbank"])
-def test_a_default_that_is_a_flavors(tmp_path: Path, default: str) -> None:
-    """A list whose default is one flavor's debug configuration ships that flavor's release all the same, once."""
-    contents = project(("env", "brand"))
-    path = "ios/Lend.xcodeproj/project.pbxproj"
-    contents[path] = contents[path].replace("defaultConfigurationName = Release;", f'defaultConfigurationName = "{default}";')
-    apps = onomaxis("survey", files(tmp_path, contents), "--json").json["apps"]
-    assert sorted(app["configuration"] for app in apps if app["platform"] == "ios") == ["Release-alderbank", "Release-mossgate"]
-
-
-@pytest.mark.parametrize(
-    ("shipped", "known", "parts"),
-    [
-        ("devAlderbank", ["alderbank", "dev"], ["dev", "alderbank"]),
-        ("alderbankDev", ["alderbank", "dev"], ["alderbank", "dev"]),
-        ("devAlderbankPlus", ["alderbank", "dev", "plus", "alderbankPlus"], ["dev", "alderbankPlus"]),
-        ("alderbank", ["alderbank", "alder"], ["alderbank"]),
-        ("devOther", ["dev", "alderbank"], []),
-        ("", ["dev"], []),
-    ],
-)
-def test_the_parts_of_a_combination(shipped: str, known: list[str], parts: list[str]) -> None:
-    """A combination is told apart as a whole or not at all; the part in front comes first."""
-    assert in_order(shipped, known) == parts and made_of(shipped, known) == frozenset(parts)
 
 
 @ORDERS

@@ -12,11 +12,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image, ImageDraw
 
-from conftest import files, onomaxis, snapshot, usual
-from icon_arts import art_file
-from icon_homes import HOMES, apple, universal
-from onomaxis import workers
-from onomaxis.icons import art, plan
+from conftest import files, onomaxis, snapshot
+from icon_homes import HOMES
 from onomaxis.icons.measured import taken
 from onomaxis.icons.memory import FILE, recalled, remember
 from onomaxis.icons.output import Output
@@ -76,29 +73,6 @@ def test_nothing_is_drawn_where_all_stands_as_it_was(tmp_path: Path, drawn: list
     without = icons(root, "--background", "#F4ECD8")
     assert drawn[1] > 5 and without.err == again.err and recalled(root).pictures
     assert project_files(root) == before_files
-
-
-@pytest.mark.parametrize(
-    "words", [("--background", "#112233"), ("--background", "#F4ECD8", "--legacy-shape", "circle"), ("--background", "#F4ECD8", "--inset", "0.3")], ids=str
-)
-def test_another_wish_is_drawn(tmp_path: Path, drawn: list[int], words: tuple[str, ...]) -> None:
-    """Another ground, shape or inset: drawn whole, to the bytes that a project without a memory gets."""
-    root = project(tmp_path)
-    assert icons(root, *words).code == 0
-    assert drawn[1] == drawn[0]
-    twin = project(tmp_path / "twin") if (tmp_path / "twin").mkdir() is None else root
-    (twin / FILE).unlink()
-    assert icons(twin, *words).code == 0
-    assert project_files(root) == {k: v for k, v in snapshot(twin).items() if not k.startswith(".onomaxis")}
-
-
-def test_other_art_under_the_same_name_is_drawn(tmp_path: Path, drawn: list[int]) -> None:
-    """Art counts by its bytes."""
-    root = project(tmp_path)
-    before = (root / LEGACY).read_bytes()
-    (tmp_path / "art.png").write_bytes(disc(40))
-    assert icons(root, "--background", "#F4ECD8").code == 0
-    assert drawn[1] == drawn[0] and (root / LEGACY).read_bytes() != before
 
 
 def test_a_picture_that_was_touched_or_lost_is_drawn_alone(tmp_path: Path, drawn: list[int]) -> None:
@@ -180,29 +154,6 @@ def test_what_is_only_shown_is_not_remembered(tmp_path: Path) -> None:
     assert not (root / ".onomaxis").exists()
 
 
-def test_a_stamp_remembers_what_it_drew(tmp_path: Path, measuring: list[str], monkeypatch: pytest.MonkeyPatch) -> None:
-    """The icons of all flavors, and of the app; taken back, they are not held for drawn."""
-    monkeypatch.setattr(workers, "_processors", lambda: 1)  # all of it is done where it is counted
-    contents = dict(HOMES["android"])
-    brands = "    flavorDimensions 'brand'\n    productFlavors { alderbank { dimension 'brand' }\n mossgate { dimension 'brand' } }\n}\n"
-    contents["app/build.gradle"] = str(contents["app/build.gradle"]).rstrip().removesuffix("}") + brands
-    tables = "".join(f'[{table}.icon]\nart = "{name}.png"\n' for table, name in (("app", "app"), ("flavors.alderbank", "alder"), ("flavors.mossgate", "moss")))
-    arts = {f"{name}.png": disc(radius) for name, radius in (("app", 30), ("alder", 40), ("moss", 50))}
-    shop = files(tmp_path / "x", {**contents, **arts, "onomaxis.toml": f"format = 1\n{tables}"})
-    before_files = project_files(shop)
-    assert onomaxis("stamp", shop, "--yes", "--allow-dirty").code == 0
-    known = recalled(shop).pictures
-    assert {path.split("/")[2] for path in known} == {"main", "alderbank", "mossgate"}
-    before, stamped = snapshot(shop), project_files(shop)
-    assert {Path(path).name for path in measuring} == {"app.png", "alder.png", "moss.png"}
-    measuring.clear()
-    assert "Nothing to change" in onomaxis("stamp", shop, "--yes").err and not measuring
-    assert snapshot(shop) == before
-    assert onomaxis("undo", shop, "--yes").code == 0 and project_files(shop) == before_files
-    assert onomaxis("stamp", shop, "--yes", "--allow-dirty").code == 0
-    assert project_files(shop) == stamped
-
-
 # -- what was measured of the art
 
 WORDS = {
@@ -215,47 +166,6 @@ WORDS = {
     "text": ("--art", "text.svg", "--inset", "0.3"),
     "rounded": ("--art", "rounded.png"),
 }  # fmt: skip
-
-
-@pytest.fixture
-def measuring(monkeypatch: pytest.MonkeyPatch) -> list[str]:
-    """Which art was measured, set by set."""
-    seen: list[str] = []
-    real = plan.build_icon_set
-    monkeypatch.setattr(plan, "build_icon_set", lambda wish, today: seen.append(wish.art or wish.foreground or wish.monochrome) or real(wish, today))
-    return seen
-
-
-@pytest.mark.parametrize("name", usual(WORDS, "every part", "layers", "text"))
-def test_art_is_measured_once(tmp_path: Path, name: str, measuring: list[str], monkeypatch: pytest.MonkeyPatch) -> None:
-    """The same command says and leaves the same; the art is not even opened. A picture that is lost is drawn to its bytes."""
-    root = files(tmp_path / "x", {**HOMES["android"], **apple(universal("dark"))})
-    files(tmp_path, {"art.png": art_file("logo.png"), **{item: art_file(item) for item in ("full.png", "drawing.svg", "text.svg", "rounded.png")}})
-    words = [str(tmp_path / word) if (tmp_path / word).is_file() else word for word in WORDS[name]]
-    first = onomaxis("icons", root, *words, "--yes", "--json").json
-    assert len(measuring) == 1 and (first["changed"] or first["created"])
-    drawn_files, opened = project_files(root), []
-    real = art.load_art
-    monkeypatch.setattr(art, "load_art", lambda path: opened.append(path) or real(path))
-    again = onomaxis("icons", root, *words, "--yes", "--json").json
-    assert len(measuring) == 1 and opened == [] and again["changed"] == again["created"] == []
-    assert (again["images"], again["warnings"]) == (first["images"], first["warnings"]) and project_files(root) == drawn_files
-    lost = root / next(image["path"] for image in first["images"] if image["path"].endswith((".png", ".webp")))
-    lost.unlink()
-    assert onomaxis("icons", root, *words, "--yes", "--allow-dirty").code == 0
-    assert len(measuring) == 1 and opened and project_files(root) == drawn_files
-
-
-def test_other_art_or_options_are_measured(tmp_path: Path, measuring: list[str]) -> None:
-    """By its bytes, not by its name; moved art is the same art."""
-    root = project(tmp_path)
-    (tmp_path / "art.png").write_bytes(disc(40))
-    icons(root, "--background", "#F4ECD8")
-    icons(root, "--background", "#F4ECD8", "--inset", "0.3")
-    assert len(measuring) == 3, measuring
-    (tmp_path / "art.png").rename(tmp_path / "moved.png")
-    assert onomaxis("icons", root, "--art", tmp_path / "moved.png", "--background", "#F4ECD8", "--inset", "0.3", "--yes").code == 0
-    assert len(measuring) == 3, measuring
 
 
 @given(

@@ -107,18 +107,6 @@ def test_overlapping_edits_are_refused(small: Callable[..., Path]) -> None:
             Changeset(edits).resolve(tree)
 
 
-def test_moves_that_follow_each_other(tmp_path: Path) -> None:
-    """Files that take each other's places in a row arrive whole, and go back."""
-    for name in "abc":
-        (tmp_path / name).write_text(name)
-    changes = [FileChange("a", "b", b"a", b"A"), FileChange("b", "c", b"b", b"b"), FileChange("c", "d/e", b"c", b"c")]
-    with locked(tmp_path):
-        carry_out(tmp_path, changes, Labels("chain"))
-    assert [(tmp_path / n).read_text() for n in ("b", "c", "d/e")] == ["A", "b", "c"]
-    assert onomaxis("undo", tmp_path).code == 0
-    assert [(tmp_path / n).read_text() for n in "abc"] == ["a", "b", "c"] and not (tmp_path / "d").exists()
-
-
 def test_undo_looks_before_it_overwrites(demo: Path) -> None:
     """Undo refuses when files changed since, restores when told, and can be taken back itself."""
     before = snapshot(demo)

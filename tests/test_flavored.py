@@ -5,7 +5,6 @@ from __future__ import annotations
 import itertools
 import random
 import re
-from pathlib import Path
 
 import pytest
 
@@ -19,7 +18,6 @@ from onomaxis.brands.retirement import plan_retirement
 from onomaxis.brands.stamp import stamp
 from onomaxis.brands.subjects import subjects
 from onomaxis.checks.inspection import look_over
-from onomaxis.demo import copy_demo
 from onomaxis.errors import RefusedError
 from onomaxis.identity.schema import NAME
 from onomaxis.projects.project import build_type
@@ -241,30 +239,6 @@ def test_profiles_of_configurations_are_compared() -> None:
     assert not [item for item in look_over(alike)[0] if item.rule.code == "FLAVOR09"]
 
 
-def test_a_flavor_of_the_demo_by_name(tmp_path: Path) -> None:
-    """One flavor gets what it took from the app until now: a suffix becomes an ID, one shared file says the version."""
-    bare = Tree.open(copy_demo(str(tmp_path / "x")))
-    added = FlavorWish("mossgate", shown="Mossgate", app="org.lendspan.app", platforms=("ios",), only=True)
-    tree = applied(bare, plan_flavor(bare, added).changes)
-    wish = Wish(android_id="org.mossgate.tools", ios_id="org.mossgate.tools", both_id="org.mossgate.tools", name="Moss Tools", version="3.0.0")
-    survey = take_survey(tree, "org.lendspan.app")
-    plan = followed(survey, plan_rename(survey, wish._replace(app="org.lendspan.app", flavor="mossgate")))
-    later = applied(tree, plan.changes)
-    changed = {change.target or "" for change in plan.changes}
-    assert {path.rpartition("/")[2] for path in changed} == {"build.gradle.kts", "mossgate.xcconfig", "project.pbxproj"}
-    name = ("Moss Tools", "3.0.0")
-    mine = {app[2]: app[3:6] for app in called(later) if app[:2] == ("ios", "mossgate") and app[3].startswith("org.mossgate")}
-    ends = {"debug": ".debug", "release": "", "staging": ".staging"}
-    assert mine == {type_: (f"org.mossgate.tools{end}", *name) for type_, end in ends.items()}
-    assert [app[3:6] for app in called(later) if app[:2] == ("android", "mossgate") and app[3].startswith("org.mossgate")] == [("org.mossgate.tools", *name)]
-    file = next(path for path in changed if path.endswith("mossgate.xcconfig"))
-    assert (later.read(file) or b"").count(b"MARKETING_VERSION = 3.0.0\n") == 1
-    project = next(path for path in changed if path.endswith("project.pbxproj"))
-    assert b"MARKETING_VERSION" not in (later.read(project) or b"")
-    languages = {note.text.split()[1] for note in plan.notes if "goes on being called" in note.text}
-    assert languages == {"de", "en", "fr"}
-
-
 def test_a_platform_that_lacks_the_flavor_is_named() -> None:
     """A flavor that one platform alone builds is renamed there; of the other it is said."""
     project = flavored("both-0")
@@ -278,17 +252,6 @@ def test_a_platform_that_lacks_the_flavor_is_named() -> None:
     plan = plan_rename(take_survey(tree), Wish(name="Alder Two", flavor="alderbank"))
     assert [(note.at, note.text) for note in plan.notes] == [("ios", "the iOS build has no flavor alderbank: it stays")]
     assert {app[3] for app in told(applied(tree, plan.changes)) if app[0] == "ios"} == {"Lend"}
-
-
-def test_a_version_that_a_property_list_states_for_all() -> None:
-    """Where no setting of a flavor's own would reach the app, that is said at the line that states the value."""
-    project = flavored("apple-1")
-    path = "Lend/Info.plist"
-    stated = project.files[path].replace(b"$(MARKETING_VERSION)", b"1.2.0")
-    tree = Tree.of({**project.files, path: stated})
-    with pytest.raises(RefusedError, match="for all flavors") as caught:
-        plan_rename(take_survey(tree), Wish(version="2.0", flavor="mossgate"))
-    assert caught.value.file == path and caught.value.line
 
 
 SERVED = """

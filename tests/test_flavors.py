@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 import plistlib
 import shutil
-import subprocess
 from pathlib import Path
 from xml.etree import ElementTree
 
@@ -95,38 +94,6 @@ def test_a_flavor_for_every_platform(tmp_path: Path, kind: str) -> None:
     assert done.code == 0 and snapshot(root) == before, done.err
 
 
-def written_by_hand(root: Path, flavor: str) -> set[str]:
-    """Give a flavor lines that nobody but a person writes; return what is to be said of them before they go."""
-    said = set()
-    for path in sorted(root.rglob(f"{flavor}*.xcconfig")):
-        count = len(path.read_text().splitlines()) + 1
-        path.write_text(path.read_text() + "MAPS_KEY = of-elm-yard\n")
-        said.add(f"{path.relative_to(root)}:{count}: goes with the flavor: MAPS_KEY = of-elm-yard")
-    for folder in sorted(root.rglob(f"src/{flavor}")):
-        (folder / "Own.kt").write_text("\n".join(f"val a{number} = {number}" for number in range(20)))
-        said.add(f"{(folder / 'Own.kt').relative_to(root)}: goes with the flavor: 20 lines of its own")
-    assert said
-    return said
-
-
-@pytest.mark.parametrize("kind", ["lendspan", "brands", "react-native"])
-@pytest.mark.journeys
-def test_retiring_without_a_journal(tmp_path: Path, kind: str) -> None:
-    """What belongs to a flavor is told from the tree alone; two flavors go one after the other."""
-    root = tree(tmp_path, kind)
-    before = snapshot(root)
-    add(root)
-    one = snapshot(root)
-    assert onomaxis("flavor", "add", "elmyard", root, "--id", "org.elm.yard", "--shown", "Elm", "--quiet").code == 0
-    shutil.rmtree(root / ".onomaxis")
-    own = written_by_hand(root, "elmyard")
-    done = onomaxis("flavor", "retire", "elmyard", root, "--dry-run", "--json")
-    assert {note for note in done.json["notes"] if "goes with" in note} == own
-    assert onomaxis("flavor", "retire", "elmyard", root, "--quiet").code == 0 and snapshot(root) == one
-    shutil.rmtree(root / ".onomaxis")
-    assert onomaxis("flavor", "retire", "oakhollow", root, "--quiet").code == 0 and snapshot(root) == before
-
-
 @pytest.mark.processes
 def test_each_variant_links(tmp_path: Path) -> None:
     """aapt2 links the resources of every flavor, the new one's too, and reads the ID and name that the survey says."""
@@ -141,24 +108,6 @@ def test_each_variant_links(tmp_path: Path) -> None:
         assert (linked["id"], linked["label"]) == (app["id"], app["name"])
     row = next(r for r in onomaxis("flavor", "list", root, "--json").json["flavors"] if r["flavor"] == "oakhollow")
     assert row["android"]["own_icon"] and row["holes"] == ["ios"]
-
-
-def test_groovy_scripts(tmp_path: Path) -> None:
-    """A script in the other language gets the block in its own spelling, and loses it again."""
-    root = files(tmp_path / "x", {"app/build.gradle": GROOVY, "settings.gradle": "include ':app'\n", "app/src/main/AndroidManifest.xml": "<manifest/>\n"})
-    onomaxis("flavor", "add", "oakhollow", root, "--id", "org.oak", "--quiet", "--only-flavors")
-    onomaxis("flavor", "add", "elmyard", root, "--quiet")
-    text = (root / "app/build.gradle").read_text()
-    assert (
-        "    flavorDimensions 'brand'\n    productFlavors {\n        oakhollow {\n            dimension 'brand'\n            applicationId 'org.oak'\n        }\n        elmyard {\n"
-        in text
-    )
-    ids = {app["id"] for app in onomaxis("survey", root, "--json").json["apps"]}
-    assert ids == {"org.oak", "org.x.shed.elmyard"}
-    shutil.rmtree(root / ".onomaxis")
-    for name in ("oakhollow", "elmyard"):
-        assert onomaxis("flavor", "retire", name, root, "--quiet", "--allow-dirty").code == 0
-    assert (root / "app/build.gradle").read_text() == GROOVY
 
 
 @pytest.mark.parametrize(
@@ -550,14 +499,6 @@ def test_managed_configurations_name_what_they_are_given(tmp_path: Path, stated:
     assert onomaxis("undo", root, "--allow-dirty").code == 0 and snapshot(root) == before
 
 
-def test_flutter_entry_points(tmp_path: Path) -> None:
-    """An entry point and a run configuration that hand the flavor over; a scheme called as the framework looks for it."""
-    root = tree(tmp_path, "counter")
-    created = add(root)["created"]
-    assert {"lib/main_oakhollow.dart", ".run/oakhollow.run.xml", "ios/Runner.xcodeproj/xcshareddata/xcschemes/oakhollow.xcscheme"} <= set(created)
-    subprocess.run(["xmllint", "--noout", root / ".run/oakhollow.run.xml"], check=True)
-
-
 HEAD = 'plugins { id(\'com.android.application\') }\nandroid {\n    namespace = "org.x.shed"\n    defaultConfig { applicationId = "org.x.shed" }\n'
 # Style of declaring flavors; what is left of it when “oak” is retired.
 STYLES = {
@@ -658,26 +599,6 @@ def test_the_first_flavor_of_a_build(tmp_path: Path) -> None:
     for name in ("elm", "oak", "plain"):
         assert onomaxis("flavor", "retire", name, root, "--quiet").code == 0
     assert (root / "app/build.gradle").read_text() == GROOVY
-
-
-def test_a_neighbour_below_an_app_with_flavors(tmp_path: Path) -> None:
-    """Another app whose ID begins with this one's keeps it, flavors or none."""
-    flavors = (
-        "    flavorDimensions 'b'\n    productFlavors {\n        free { applicationIdSuffix '.free' }\n        paid { applicationId 'org.x.paid' }\n    }\n}\n"
-    )
-    contents = {"settings.gradle": "include ':app', ':tools'\n"}
-    for module, id_ in (("app", "org.x.shed"), ("tools", "org.x.shed.tools")):
-        script = GROOVY.replace("org.x.shed", id_).removesuffix("}\n") + (flavors if module == "app" else "}\n")
-        contents |= {
-            f"{module}/build.gradle": script,
-            f"{module}/src/main/AndroidManifest.xml": "<manifest/>\n",
-            f"{module}/src/main/java/{id_.replace('.', '/')}/Main.kt": f'package {id_}\nval id = "{id_}"\n',
-        }
-    root = files(tmp_path / "x", contents)
-    tools = snapshot(root / "tools")
-    assert onomaxis("rename", root, "--app", "app", "--id", "org.y.shed", "--quiet").code == 0
-    assert snapshot(root / "tools") == tools
-    assert "org.y.shed" in (root / "app/src/main/java/org/y/shed/Main.kt").read_text()
 
 
 BOARDS = {

@@ -67,23 +67,6 @@ def test_there_and_back(shop: Path) -> None:
         assert snapshot(shop) == before
 
 
-def test_one_flavor_alone(shop: Path) -> None:
-    """What is said of one flavor goes into its table; the others' stay."""
-    onomaxis("rename", shop, "--id", "org.oakhollow.moss", "--flavor", "moss")
-    found = tomllib.loads((shop / NAME).read_text())
-    assert found["flavors"]["moss"]["id"] == "org.oakhollow.moss" and found["app"]["id"] == "org.lendspan"
-    assert onomaxis("stamp", shop, "--allow-dirty", "--json").json["files"] == []
-
-
-def test_what_it_said_otherwise_is_left(shop: Path) -> None:
-    """A wish that was not stamped yet stays a wish; the keys that were right follow."""
-    files(shop, {NAME: IDENTITY.replace('name = "Lendspan"', 'name = "Mossgate Shed"')})
-    commit_all(shop)
-    onomaxis("rename", shop, "--id", "org.oakhollow", "--name", "Oak")
-    found = tomllib.loads((shop / NAME).read_text())
-    assert found["app"]["name"] == "Mossgate Shed" and found["app"]["id"] == "org.oakhollow"
-
-
 @pytest.mark.parametrize("text", ["format = 1\n[app\n", "format = 1\n[app]\nid = 'org.lendspan'\ncolour = 'x'\n"])
 def test_a_file_that_cannot_be_read(shop: Path, text: str) -> None:
     """It is left as it is, and that is said; the rename goes on."""
@@ -92,24 +75,6 @@ def test_a_file_that_cannot_be_read(shop: Path, text: str) -> None:
     done = onomaxis("rename", shop, "--id", "org.oakhollow", "--json")
     assert done.code == 0 and NAME not in done.json["files"] and (shop / NAME).read_text() == text
     assert any(NAME in note and "not brought along" in note for note in done.json["notes"])
-
-
-@pytest.mark.parametrize("newline", ["\n", "\r\n"])
-def test_its_bytes_stay(shop: Path, newline: str) -> None:
-    """A byte order mark, line ends, comments and blank lines are kept; only the value changes."""
-    before = "\ufeff" + IDENTITY.replace("\n", newline)
-    (shop / NAME).write_bytes(before.encode())
-    commit_all(shop)
-    onomaxis("rename", shop, "--name", "Oak")
-    assert (shop / NAME).read_bytes().decode() == before.replace('"Lendspan"', '"Oak"')
-
-
-def test_renumber_too(shop: Path) -> None:
-    """A number that grows is written into the identity file as well, where it states one."""
-    onomaxis("renumber", shop, "--version", "minor", "--build", "+1")
-    found = tomllib.loads((shop / NAME).read_text())["app"]
-    assert (found["version"], found["build"]) == ("1.1", "4")
-    assert onomaxis("stamp", shop, "--allow-dirty", "--json").json["files"] == []
 
 
 def test_adopting_again_keeps_a_byte_order_mark(shop: Path) -> None:

@@ -14,8 +14,6 @@ from PIL import Image
 
 from conftest import Trap, commit_all, files, onomaxis
 from onomaxis.history.differences import GUARDS
-from onomaxis.past import tree_at
-from onomaxis.workers import halved
 from test_checks import BUILD, MAIN, PBX, clean
 
 MIPMAP = "app/src/main/res/mipmap-hdpi/ic_launcher.png"
@@ -413,22 +411,6 @@ def test_what_holds_for_a_flavor(tmp_path: Path) -> None:
     assert "flavor-platform" in onomaxis("flavor", "show", "mossgate", root).out
     wrong = onomaxis("flavor", "show", "mosgate", root)
     assert wrong.code == 2 and "Did you mean “mossgate”?" in wrong.err
-
-
-@pytest.mark.usefixtures("processors")
-def test_helpers_that_inherit_a_tree_of_the_past_ask_a_git_of_their_own(tmp_path: Path) -> None:
-    """Two processes that read one revision each get their own files, and whoever began goes on."""
-    texts = {f"f{at:03}.txt": f"{at} " * (at * 800 + 1) for at in range(120)}
-    root = files(tmp_path / "x", texts)
-    commit_all(root)
-    past = tree_at(root, "HEAD")
-    assert past.read("f001.txt") == texts["f001.txt"].encode(), "git is running before the work is halved"
-    paths = [path for path in sorted(texts) if path != "f001.txt"]
-    halves = halved(paths, lambda part: {path: past.read(path) for path in part})
-    read = {path: data for half in halves for path, data in half.items()}
-    assert {path: (data or b"").decode() for path, data in read.items()} == {path: texts[path] for path in paths}
-    assert past.contents(past.blobs["f119.txt"].name) == texts["f119.txt"].encode()
-    past.close()
 
 
 SMALL = {

@@ -13,7 +13,7 @@ from PIL import Image
 from conftest import commit_all, files, onomaxis, snapshot, text_of
 from hybrids import KINDS, MANIFEST, spelled
 from judges import check_lists, parse_errors
-from onomaxis.demo import ART, copy_demo
+from onomaxis.demo import ART
 from test_apple import plist
 from xcode import pbxproj
 
@@ -96,42 +96,6 @@ def test_what_disagrees_is_said(tmp_path: Path, kind: str, file: str, old: str, 
     assert rename(root, NEW).code == 0
     codes = {item["code"] for item in onomaxis("survey", root, "--json").json["disagreements"]}
     assert codes == ({code} if code == "components-differ" else set())
-
-
-DYNAMIC = """const IS_DEV = process.env.VARIANT === 'dev';
-const base = 'org.x.shed';
-
-const getName = () => 'computed';
-
-export default ({ config }) => ({
-  ...config,
-  name: IS_DEV ? 'Shed (Dev)' : 'Shed',
-  version: process.env.VERSION ?? '1.2',
-  ios: { bundleIdentifier: IS_DEV ? `${base}.dev` : base, buildNumber: '7' },
-  android: {
-    package: IS_DEV ? 'org.x.shed.dev' : 'org.x.shed', // two of them
-  } as const,
-  plugins: [['some-plugin', { name: 'Other', ios: { bundleIdentifier: 'org.other' } }]],
-});
-"""
-
-
-def test_dynamic_configuration(tmp_path: Path) -> None:
-    """Literals behind a choice are read branch by branch, changed in place, and a missing key is added in style."""
-    package = spelled("expo", *OLD)["package.json"]
-    root = made(tmp_path / "app", {"package.json": package, "app.config.js": DYNAMIC})
-    apps = onomaxis("survey", root, "--json").json["apps"]
-    assert {(a["platform"], a["flavor"], a["id"], a["name"], a["version"]) for a in apps} == {
-        (platform, flavor, f"org.x.shed{suffix}", name, "1.2")
-        for platform in ("android", "ios")
-        for flavor, suffix, name in (("", "", "Shed"), ("dev", ".dev", "Shed (Dev)"))
-    }
-    assert rename(root, NEW).code == 0
-    text = (root / "app.config.js").read_text()
-    wanted = DYNAMIC.replace("org.x.shed", "com.y.barn").replace(": 'Shed',", ": 'The Barn',").replace("'1.2'", "'2.0.1'").replace("'7'", "'9'")
-    wanted = wanted.replace("'com.y.barn', // two of them\n", "'com.y.barn', // two of them\n    versionCode: 9,\n")
-    assert text == wanted
-    assert {a["build"] for a in onomaxis("survey", root, "--json").json["apps"]} == {"9"}
 
 
 def test_computed_values_are_unresolved(tmp_path: Path) -> None:
@@ -313,53 +277,11 @@ def test_a_flutter_app_as_its_tools_make_it(tmp_path: Path) -> None:
 
 
 @pytest.mark.parametrize(
-    ("words", "version", "build"),
-    [
-        (["--build", "+1"], "1.2", "8"),
-        (["--version", "minor"], "1.3", "7"),
-        (["--version", "patch", "--build", "+10"], "1.2.1", "17"),
-        (["--version", "major"], "2.0", "7"),
-        (["--version", "3.0.1", "--build", "40"], "3.0.1", "40"),
-    ],
-)
-@pytest.mark.parametrize("kind", ["flutter", "react-native", "expo"])
-def test_renumber(tmp_path: Path, kind: str, words: list[str], version: str, build: str) -> None:
-    """Relative numbers are counted from the highest of all platforms; afterwards all are equal."""
-    contents = spelled(kind, *OLD)
-    if kind == "react-native":  # iOS is behind
-        path = "ios/Shed.xcodeproj/project.pbxproj"
-        contents[path] = contents[path].replace("CURRENT_PROJECT_VERSION = 7", "CURRENT_PROJECT_VERSION = 5")
-    root = made(tmp_path / "app", contents)
-    done = onomaxis("renumber", root, *words, "--json")
-    assert done.code == 0, done.err
-    low = "5" if kind == "react-native" and "--build" not in words else build
-    assert {(a["version"], a["build"]) for a in onomaxis("survey", root, "--json").json["apps"]} == {(version, build), (version, low)}
-
-
-@pytest.mark.parametrize(
     ("words", "why"), [([], "no number"), (["--build", "+0"], "no step"), (["--build", "+x"], "no step"), (["--version", "next"], "neither a version")]
 )
 def test_renumber_says_what_is_wrong(demo: Path, words: list[str], why: str) -> None:
     done = onomaxis("renumber", demo, *words)
     assert done.code == 2 and why in done.err
-
-
-def test_the_demo_holds_three_kinds(tmp_path: Path) -> None:
-    """Beside the native pair stands a Flutter app: one is picked by ID for all its platforms, the other stays."""
-    root = copy_demo(str(tmp_path / "lendspan"), counter=True)
-    commit_all(root)
-    found = onomaxis("survey", root, "--json").json
-    assert found["kinds"] == ["android", "ios", "flutter"] and len(found["apps"]) == 12 and found["disagreements"] == []
-    before = snapshot(root)
-    assert rename(root, NEW).code == 3 and snapshot(root) == before
-    assert rename(root, NEW, "--app", "org.lendspan.counter").code == 0
-    after = snapshot(root)
-    assert all(before[path] == after.get(path) for path in before if not path.startswith("counter/"))
-    assert not [line for path in (root / "counter").rglob("*") if path.is_file() for line in text_of(path).splitlines() if "org.lendspan.counter" in line]
-    assert onomaxis("undo", root, "--yes").code == 0 and snapshot(root) == before
-    assert rename(root, NEW, "--app", "org.lendspan.app").code == 0
-    after = snapshot(root)
-    assert all(before[path] == after.get(path) for path in before if path.startswith("counter/"))
 
 
 def test_only_what_ships_is_listed(tmp_path: Path) -> None:

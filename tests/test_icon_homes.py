@@ -14,7 +14,6 @@ from PIL import Image
 
 from conftest import commit_all, files, onomaxis, snapshot
 from onomaxis.demo import ART
-from onomaxis.projects.ios.project_file import flavor_of
 from onomaxis.surveys.survey import read_projects
 from onomaxis.tree import Tree
 from onomaxis.workers import spread
@@ -38,32 +37,6 @@ def apple(root: Path, configurations: list[str], settings: dict[str, dict[str, s
         },
     )
     return root
-
-
-@pytest.mark.parametrize(
-    ("name", "flavor"),
-    [
-        ("Debug", ""),
-        ("Release", ""),
-        ("Profile", ""),
-        ("Staging", ""),
-        ("AdHoc", ""),
-        ("Debugger", ""),
-        ("Debug-alder", "alder"),
-        ("Release alder", "alder"),
-        ("ReleaseAlder", "Alder"),
-        ("Alder Release", "Alder"),
-        ("alderDebug", "alder"),
-        ("Alder-release", "Alder"),
-        ("Release (Alder)", "Alder"),
-        ("Profile_alder_2", "alder_2"),
-        ("App Store Alder", "Alder"),
-        ("Prerelease", ""),
-        ("debug.alder", "alder"),
-    ],
-)
-def test_flavor_in_a_configurations_name(name: str, flavor: str) -> None:
-    assert flavor_of(name) == flavor
 
 
 def test_a_flavor_gets_a_set_of_its_own_on_ios(tmp_path: Path) -> None:

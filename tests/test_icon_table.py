@@ -5,22 +5,16 @@ from __future__ import annotations
 import io
 import json
 import shutil
-import struct
-import tempfile
 import xml.etree.ElementTree as ET
 from pathlib import Path
 
 import numpy as np
 import pytest
-from PIL import Image, ImageCms
+from PIL import Image
 
 from conftest import Templates, files, onomaxis, snapshot, usual
 from icon_arts import art_file, logo, photo
-from icon_homes import HOMES, apple, picture, slots, universal
-from onomaxis.formats.json_members import new_members
-from onomaxis.formats.jsonc import parse_json
-from onomaxis.formats.xml import new_child, parse_xml
-from onomaxis.icons.art import load_art
+from icon_homes import HOMES, apple, picture, universal
 from onomaxis.icons.present import decode
 from onomaxis.icons.wish import IconWish
 from test_art import opened, saved
@@ -132,34 +126,6 @@ def test_every_art(name: str, tmp_path: Path) -> None:
         assert square[10, -10, 2] > 180  # the corner that was left and up
     if name == "grey-16.png":
         assert np.abs(square[512, :, 0] - np.linspace(0, 255, 1024)).max() < 3
-
-
-def wide_gamut() -> bytes:
-    """Return a profile whose primaries are those of Display P3: sRGB's with other colorants (ICC.1, s15Fixed16)."""
-    data = bytearray(ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes())
-    colorants = {b"rXYZ": (0.5151, 0.2412, -0.0011), b"gXYZ": (0.2919, 0.6922, 0.0419), b"bXYZ": (0.1572, 0.0666, 0.7841)}
-    for at in range(132, 132 + 12 * struct.unpack(">I", data[128:132])[0], 12):
-        name, offset, _ = struct.unpack(">4sII", data[at : at + 12])
-        if name in colorants:
-            data[offset + 8 : offset + 20] = struct.pack(">3i", *(round(value * 65536) for value in colorants[name]))
-    return bytes(data)
-
-
-@pytest.mark.parametrize("kind", ["PNG", "JPEG"])
-def test_a_wide_gamut_is_converted(kind: str) -> None:
-    """A colour of Display P3 is the sRGB colour that looks the same, by the arithmetic of both spaces."""
-    shown = (200, 90, 60)
-    out = io.BytesIO()
-    Image.new("RGB", (64, 64), shown).save(out, kind, icc_profile=wide_gamut(), **({"quality": 100} if kind == "JPEG" else {}))
-    light = np.array([(v / 255 / 12.92) if v / 255 <= 0.04045 else ((v / 255 + 0.055) / 1.055) ** 2.4 for v in shown])
-    p3 = np.array([[0.5151, 0.2919, 0.1572], [0.2412, 0.6922, 0.0666], [-0.0011, 0.0419, 0.7841]])
-    srgb = np.array([[0.4361, 0.3851, 0.1431], [0.2225, 0.7169, 0.0606], [0.0139, 0.0971, 0.7141]])
-    linear = np.clip(np.linalg.solve(srgb, p3 @ light), 0, 1)
-    wanted = [round(255 * (v * 12.92 if v <= 0.0031308 else 1.055 * v ** (1 / 2.4) - 0.055)) for v in linear]
-    assert np.abs(np.array(wanted) - shown).max() > 8
-    with tempfile.TemporaryDirectory() as folder:
-        art = load_art(files(Path(folder), {"a.png": out.getvalue()}) / "a.png")
-    assert np.abs(art.measured(32)[16, 16, :3].astype(int) - wanted).max() <= 2
 
 
 def test_art_that_is_damaged(tmp_path: Path) -> None:
@@ -363,20 +329,6 @@ def test_a_ground_follows_into_every_qualifier(both: Path, tmp_path: Path) -> No
         assert text.count("#A04020") == text.count("#000000") == 1
 
 
-def test_one_app_on_every_platform(tmp_path: Path) -> None:
-    """A hybrid app's platforms are one app; two modules of other IDs are two, and are asked about."""
-    done = onomaxis("icons", files(tmp_path / "a", HOMES["flutter"]), "--art", saved(tmp_path, photo(256), "a.png"), "--allow-dirty", "--json").json
-    assert {image["platform"] for image in done["images"]} == {"android", "ios", "macos", "web", "windows"}
-    second = {
-        path.replace("app/", "driver/"): text.replace('"org.lendspan"', '"org.lendspan.driver"').replace("'org.lendspan'", "'org.lendspan.driver'")
-        for path, text in HOMES["android"].items()
-        if isinstance(text, str)
-    }
-    root = files(tmp_path / "b", {**HOMES["android"], **second, "settings.gradle": "include ':app', ':driver'\n"})
-    done = onomaxis("icons", root, "--art", tmp_path / "a.png", "--allow-dirty", "--json")
-    assert done.code == 3 and "several apps" in done.json["error"]["message"]
-
-
 def test_one_platform_of_a_framework(tmp_path: Path) -> None:
     """Of one list of pictures for several platforms those of the platform that was asked for are drawn."""
     art = saved(tmp_path, logo(size=256), "a.png")
@@ -390,17 +342,6 @@ def test_one_platform_of_a_framework(tmp_path: Path) -> None:
         assert {Path(image["path"]).name for image in done["images"]} == names
 
 
-def test_a_file_that_two_slots_share(tmp_path: Path) -> None:
-    """A phone's square and a desktop's card of one size get a file each; slots that show the same share theirs."""
-    shared = [{**entry, "filename": "x.png"} for entry in [*slots("ios-marketing", "1024@1"), *slots("mac", "512@2"), *slots("ipad", "512@2")]]
-    root = files(tmp_path / "a", {**apple(shared), "Lend/Assets.xcassets/AppIcon.appiconset/x.png": picture(1024)})
-    drawn(root, "--art", saved(tmp_path, logo(size=256), "a.png"))
-    folder = root / "Lend/Assets.xcassets/AppIcon.appiconset"
-    images = json.loads((folder / "Contents.json").read_text())["images"]
-    assert [entry["filename"] for entry in images] == ["x.png", "AppIcon-1024.png", "x.png"]
-    assert opened(folder / "AppIcon-1024.png")[0, 0, 3] == 0 and opened(folder / "x.png")[0, 0, 3] == 255
-
-
 def test_what_cannot_be_drawn_is_named(tmp_path: Path) -> None:
     """The message speaks of the kind of project that is there."""
     odd = str(HOMES["maui"]["Shed.csproj"]).replace("appicon.svg", "*.svg")
@@ -411,52 +352,7 @@ def test_what_cannot_be_drawn_is_named(tmp_path: Path) -> None:
 # -- the helpers
 
 
-@pytest.mark.parametrize(
-    ("text", "keys", "wanted"),
-    [
-        ("{}", ("a",), '{\n  "a": 1\n}'),
-        ('{\n\t"x": 0\n}\n', ("a", "b"), '{\n\t"x": 0,\n\t"a": {\n\t\t"b": 1\n\t}\n}\n'),
-        ('{ "a": {} }', ("a", "b"), '{ "a": {\n    "b": 1\n  } }'),
-        ('{"a": 5}', ("a", "b"), '{"a": 5}'),
-        ('{"a": 5}', ("a",), '{"a": 5}'),
-    ],
-)
-def test_new_members(text: str, keys: tuple[str, ...], wanted: str) -> None:
-    """A member goes to the end of its object; nothing is put where something else stands."""
-    document = parse_json(text.encode())
-    for start, end, new in reversed(new_members(document, {keys: 1})):
-        text = text[:start] + new + text[end:]
-    assert text == wanted and json.loads(text)
-
-
-@pytest.mark.parametrize("text", ["<a>\n  <b/>\n</a>", "<a/>", "<a>\n\t<b>\n\t\t<c/>\n\t</b>\n</a>", "<a></a>"])
-def test_a_new_child(text: str) -> None:
-    """It is the last child, on a line of its own."""
-    document = parse_xml(text.encode())
-    start, end, new = new_child(document, document.root, '<new x="1" />')
-    done = text[:start] + new + text[end:]
-    assert ET.fromstring(done)[-1].tag == "new" and done.count("\n") > text.count("\n")
-
-
 # -- what is not to be lost, or trusted
-
-
-@pytest.mark.parametrize("text", ['{"a": { /* why */ } }', '{"a": {\n  // why\n} }'])
-def test_comments_in_an_empty_object_stay(text: str) -> None:
-    """A new member stands beside them."""
-    document = parse_json(text.encode())
-    ((start, end, new),) = new_members(document, {("a", "b"): 1})
-    done = text[:start] + new + text[end:]
-    assert "why" in done and parse_json(done.encode()).top.get("a", "b") is not None
-
-
-def test_a_comment_in_an_empty_element_stays() -> None:
-    """A new child stands behind it."""
-    text = "<a><!-- why --></a>"
-    document = parse_xml(text.encode())
-    start, end, new = new_child(document, document.root, "<b/>")
-    done = text[:start] + new + text[end:]
-    assert "<!-- why -->" in done and ET.fromstring(done)[-1].tag == "b"
 
 
 @pytest.mark.parametrize(

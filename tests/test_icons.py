@@ -17,10 +17,8 @@ from PIL import Image, ImageCms
 
 from conftest import commit_all, files, judge, onomaxis, snapshot
 from onomaxis.demo import ART
-from onomaxis.formats.jsonc import parse_json, plain, written
 from onomaxis.icons.art import load_art
-from onomaxis.icons.geometry import enclosing_circle, visible
-from onomaxis.icons.pixels import placed, resample, to_bytes, to_picture
+from onomaxis.icons.pixels import resample, to_bytes, to_picture
 
 pytestmark = pytest.mark.pictures
 
@@ -120,38 +118,6 @@ def test_every_slot_is_exact(demo: Path, arts: Path, tmp_path: Path, way: str) -
     assert onomaxis("undo", demo).code == 0 and snapshot(demo) == before
 
 
-def test_adaptive_icon_follows_references_and_clears_leftovers(demo: Path, arts: Path, tmp_path: Path) -> None:
-    """Old layers, other formats and qualifiers go; a colour that others use keeps its entry and gets its value."""
-    adaptive = (
-        '<adaptive-icon xmlns:android="http://schemas.android.com/apk/res/android">\n'
-        '<background android:drawable="@color/ic_launcher_background"/>\n'
-        '<foreground android:drawable="@drawable/ic_launcher_foreground"/>\n</adaptive-icon>\n'
-    )
-    vector = (
-        '<vector xmlns:android="http://schemas.android.com/apk/res/android" android:width="1dp" android:height="1dp" '
-        'android:viewportWidth="1" android:viewportHeight="1"><path android:pathData="M0,0h1v1z" '
-        'android:fillColor="#000"/></vector>'
-    )
-    files(
-        demo / RES,
-        {
-            "mipmap-anydpi-v26/ic_launcher.xml": adaptive,
-            "mipmap-anydpi-v33/ic_launcher.xml": adaptive,
-            "drawable-v24/ic_launcher_foreground.xml": vector,
-            "mipmap-ldpi/ic_launcher.png": png(36, 36),
-            "values/colors.xml": '<resources>\r\n  <!-- c --><color name="ic_launcher_background">#000000</color>\r\n</resources>',
-            "drawable/splash.xml": vector,
-        },
-    )
-    commit_all(demo)
-    done = onomaxis("icons", demo, "--foreground", FRONT, "--background", "#2E6B4F", "--json").json
-    assert {Path(path).name for path in done["removed"]} == {"ic_launcher.xml", "ic_launcher_foreground.xml", "ic_launcher.png"}
-    colours = (demo / RES / "values/colors.xml").read_bytes()
-    assert colours == b'<resources>\r\n  <!-- c --><color name="ic_launcher_background">#2E6B4F</color>\r\n</resources>'
-    assert b"<monochrome" in (demo / RES / "mipmap-anydpi-v26/ic_launcher.xml").read_bytes()
-    link(demo, tmp_path / "linked")
-
-
 def test_slots_keep_the_set_as_it_is(demo: Path, arts: Path) -> None:
     """Only missing file names are inserted, in the file's style; one file for two sizes is parted; strays go."""
     text = (
@@ -241,18 +207,6 @@ def test_non_square_small_and_flavored_art(small: Callable[..., Path], arts: Pat
     assert onomaxis("icons", root, "--art", arts / "small.png", "--flavor", "moss").code == 3
 
 
-def test_webp_stays_webp(demo: Path) -> None:
-    """The format that the icon has today is kept, by its bytes."""
-    for path in (demo / RES).glob("mipmap-*/ic_launcher.png"):
-        with Image.open(path) as image:
-            image.save(path.with_suffix(".webp"), "WEBP", lossless=True)
-        path.unlink()
-    commit_all(demo)
-    done = onomaxis("icons", demo, "--art", LADDER, "--json").json
-    android = [image["path"] for image in done["images"] if image["path"].startswith(RES) and image["path"][-3:] != "xml"]
-    assert android and all(path.endswith(".webp") for path in android) and done["removed"] == []
-
-
 def test_resampling_is_in_linear_light_without_fringes() -> None:
     """Fine stripes average to linear grey; a shape on transparency keeps its colour at the edge; flat stays flat."""
     stripes = np.zeros((64, 64, 4), np.uint8)
@@ -287,27 +241,3 @@ def test_colour_of_the_art_is_honoured(tmp_path: Path) -> None:
     lab = ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()
     Image.new("RGB", (8, 8), (10, 200, 30)).save(tmp_path / "profile.png", icc_profile=lab)
     assert np.abs(to_bytes(load_art(tmp_path / "profile.png").draw(8))[0, 0, :3].astype(int) - (10, 200, 30)).max() <= 1
-
-
-def test_content_is_measured_by_its_circle() -> None:
-    """The smallest circle around a square passes through its corners; scaled content stays in the safe zone."""
-    square = np.zeros((100, 100, 4), np.uint8)
-    square[30:70, 20:60] = 255
-    circle = enclosing_circle(visible(square))
-    assert circle is not None
-    assert (round(circle.x, 3), round(circle.y, 3), round(circle.radius, 3)) == (0.4, 0.5, 0.283)
-    scale = 33 / 108 / circle.radius
-    drawn = visible(to_bytes(placed(to_picture(square), 432, scale, ((0.5 - circle.x) * scale, 0))))
-    found = enclosing_circle(drawn)
-    assert found is not None and np.hypot(found.x - 0.5, found.y - 0.5) + found.radius <= 33 / 108 + 0.015
-    assert enclosing_circle(np.zeros((9, 9), bool)) is None
-
-
-def test_json_is_written_in_the_files_own_style() -> None:
-    """Comments, trailing commas and unknown keys survive; new values take the file's indentation and colon."""
-    text = '{\r\n   // note\r\n   "a" : [1, 2.5, null, true,],\r\n   "b" : {"c" : "\\u00e9"},\r\n}\r\n'
-    document = parse_json(text.encode())
-    assert plain(document.top) == {"a": [1, 2.5, None, True], "b": {"c": "é"}}
-    node = document.top.get("b", "c")
-    assert node is not None and document.source.text(node.start, node.end) == '"\\u00e9"'
-    assert written(document, {"x": ["y"]}, 1) == '{\r\n      "x" : [\r\n         "y"\r\n      ]\r\n   }'

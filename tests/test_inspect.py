@@ -206,14 +206,6 @@ def test_an_entry_that_is_damaged_is_told_with_its_package(tmp_path: Path, shop_
     assert done.code == 2 and "damaged.ipa" in done.err and "terms.txt" in done.err, done.err
 
 
-def test_a_catalog_that_is_too_large_to_read_gives_no_names(tmp_path: Path, shop_project: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    files = shop.ipa_files("alderbank") | {f"{ROOT}Assets.car": packaged.catalog(["Logo"])}
-    path = packaged.make_ipa(tmp_path, files)
-    assert [item["code"] for item in told(shop_project, path)] == ["PACKAGE12"]
-    monkeypatch.setattr("onomaxis.packages.apple.MOST_BYTES", len(files[f"{ROOT}Assets.car"]) - 1)
-    assert told(shop_project, path) == []
-
-
 def test_a_profile_of_another_app(tmp_path: Path, shop_project: Path) -> None:
     files = shop.ipa_files("alderbank")
     rows = {"LEND234567.org.lendspan.alderbank": 0, "LEND234567.*": 0, f"LEND234567.{OTHER}": 1, "OTHER34567.org.lendspan.alderbank": 1}
@@ -289,27 +281,6 @@ def test_values_in_files_that_ship_are_compared(tmp_path: Path) -> None:
     build = Build(entries={**shop.ENTRIES, "assets/settings.json": b'{"currency": "CHF"}'})
     [found] = told(project, built(tmp_path, build))
     assert found["code"] == "PACKAGE04" and "CHF" in found["message"] and "EUR" in found["message"]
-
-
-@needs_aapt
-def test_what_libraries_add_is_no_fault(tmp_path: Path, shop_project: Path) -> None:
-    """Their own schemes with hosts of their own, permissions, providers below the ID, meta-data."""
-    build = Build()
-    login = '<activity android:name="net.login.Back" android:exported="true"><intent-filter><action android:name="android.intent.action.VIEW"/><category android:name="android.intent.category.BROWSABLE"/><data android:scheme="backto" android:host="login.library"/></intent-filter></activity>'
-    build.swap(
-        "<provider ",
-        f'{login}<provider android:name="net.start.Up" android:authorities="org.lendspan.alderbank.start" android:exported="false"/><meta-data android:name="net.key" android:value="1"/><provider ',
-    )
-    build.swap(shop.BEFORE, f'{shop.BEFORE}<uses-permission android:name="android.permission.INTERNET"/>')
-    assert told(shop_project, built(tmp_path, build)) == []
-
-
-@needs_aapt
-def test_an_apk_of_one_processor_has_its_thousands(tmp_path: Path, shop_project: Path) -> None:
-    for abi, code, right in (("arm64-v8a", "2007", True), ("x86_64", "4007", True), ("arm64-v8a", "1007", False)):
-        build = Build(entries={**shop.ENTRIES, f"lib/{abi}/libapp.so": b"\x7fELF"})
-        build.swap('versionCode="7"', f'versionCode="{code}"')
-        assert (told(shop_project, built(tmp_path, build)) == []) == right, (abi, code)
 
 
 @needs_aapt
@@ -418,31 +389,6 @@ def test_what_stands_alone_counts_and_what_is_part_of_something_longer_does_not(
         path.write_bytes(packaged.with_entries(data, {**shop.ENTRIES, "assets/a.txt": text.encode()}))
         found = [item for item in told(shop_project, path) if item["code"] == "PACKAGE14"]
         assert bool(found) == counts, (text, found)
-
-
-@needs_aapt
-def test_an_id_below_the_code_package_is_a_brands_and_a_class_is_nobodys(tmp_path: Path) -> None:
-    files = {
-        name: data.replace("org.lendspan.mossgate", "org.lendspan.app.mossgate") if isinstance(data, str) else data for name, data in shop.project().items()
-    }
-    project = shop.write(tmp_path / "project", files)
-    build = Build(entries={"classes.dex": packaged.dex("org.lendspan.app.Mossgate", "org.lendspan.app", "org.lendspan.app.moss.Gate")})
-    assert told(project, built(tmp_path, build)) == []
-    build.entries["classes.dex"] = packaged.dex("org.lendspan.app.mossgate")
-    assert [item["code"] for item in told(project, built(tmp_path, build))] == ["PACKAGE14"]
-
-
-@needs_aapt
-def test_what_the_identity_file_allows_is_not_told(tmp_path: Path) -> None:
-    files = shop.project()
-    files["onomaxis.toml"] = f'{files["onomaxis.toml"]}\n[[allow]]\nrule = "PACKAGE14"\nfile = "*/assets/partners.json"\nreason = "the list of all libraries"\n'
-    project = shop.write(tmp_path / "project", files)
-    build = Build(entries={**shop.ENTRIES, "assets/partners.json": b'["Mossgate Shed"]'})
-    assert told(project, built(tmp_path, build)) == []
-    found = inline("check", project, "--json").json["findings"]
-    assert found and not [item for item in found if item["code"] == "ALLOW01"]
-    build.entries["assets/others.json"] = b'["Mossgate Shed"]'
-    assert [item["code"] for item in told(project, built(tmp_path, build))] == ["PACKAGE14"]
 
 
 # -- a template: the brand is what stamping makes

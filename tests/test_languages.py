@@ -124,33 +124,6 @@ def test_where_there_is_no_place_for_a_language(tmp_path: Path) -> None:
     assert done.code == 3 and "locales/de.json" in done.err
 
 
-def test_brands_keep_their_names_in_a_new_language(tmp_path: Path) -> None:
-    """A language that the app gets does not rename its flavors: each goes on being called so, or it is said."""
-    brands = 'flavorDimensions += listOf("brand", "tier")\nproductFlavors { create("alderbank") { dimension = "brand" }\ncreate("mossgate") { dimension = "brand"; resValue("string", "app_name", "Mossgate") }\ncreate("plain") { dimension = "brand" }\ncreate("plus") { dimension = "tier" } }\n'
-    contents = {
-        **android(KTS.format("", brands)),
-        "app/src/alderbank/res/values/strings.xml": '<resources><string name="app_name">Alder &amp; Bank</string></resources>',
-    }
-    root = files(tmp_path / "android", contents)
-    commit_all(root)
-    before = snapshot(root)
-    done = onomaxis("rename", root, "--locale-name", "es=Cobertizo", "--json")
-    assert done.code == 0, done.out
-    names = {app["flavor"]: app["names"]["es"] for app in onomaxis("survey", root, "--json").json["apps"]}
-    assert names == {"alderbankPlus": "Alder & Bank", "mossgatePlus": "Mossgate", "plainPlus": "Cobertizo"}
-    assert sum("stays its name in es" in note for note in done.json["notes"]) == 2
-    assert sorted(done.json["created"]) == [f"app/src/{name}/res/values-es/strings.xml" for name in ("alderbank", "main", "mossgate")]
-    assert onomaxis("rename", root, "--locale-name", "es=Cobertizo", "--allow-dirty", "--json").json["files"] == []
-    assert onomaxis("undo", root, "--allow-dirty").code == 0 and snapshot(root) == before
-    own = {name: {"PRODUCT_BUNDLE_IDENTIFIER": f"org.lendspan.{name}", "SHOWN": name.title()} for name in ("Release-moss", "Debug-moss")}
-    base = {"PRODUCT_BUNDLE_IDENTIFIER": "org.lendspan", "SHOWN": "Lend", "PRODUCT_NAME": "Lend", "INFOPLIST_FILE": "Lend/Info.plist"}
-    project = pbxproj(["Debug", "Release", *own], {"SDKROOT": "iphoneos"}, {"Lend": ("app", {"*": base, **own})}, {"Lend": "Lend"})
-    other = files(tmp_path / "apple", {"Lend.xcodeproj/project.pbxproj": project, "Lend/Info.plist": plist({"CFBundleDisplayName": "$(SHOWN)"})})
-    commit_all(other)
-    said = onomaxis("rename", other, "--locale-name", "es=Cobertizo", "--dry-run", "--json").json["notes"]
-    assert any("moss are called “Cobertizo” in es too" in note for note in said)
-
-
 def test_the_summary_names_what_changes_alone(tmp_path: Path) -> None:
     """A name that a flavor keeps in a language is no part of what becomes of the app's."""
     brands = 'flavorDimensions += "brand"\nproductFlavors { create("alderbank") { dimension = "brand" }\ncreate("plain") { dimension = "brand" } }\n'

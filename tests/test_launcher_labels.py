@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from pathlib import Path
 
 import pytest
@@ -85,19 +84,6 @@ def test_a_launcher_shows_the_flavors_name(tmp_path: Path, form: str, way: objec
     assert launchers(root, "oak") == others
 
 
-@pytest.mark.parametrize("form", [form for form in FORMS if form != "a placeholder"])
-def test_a_new_flavor_is_shown_by_its_name(tmp_path: Path, form: str) -> None:
-    """Right after it was added the launcher shows it; retired, its source set is gone."""
-    root = grown(tmp_path, form)
-    others = launchers(root, "oak")
-    done = onomaxis("flavor", "add", "ash", root, "--id", "org.ash", "--shown", "Ash")
-    assert done.code == 0, done.err
-    assert launchers(root, "ash") == {key: text.replace("Elm", "Ash") for key, text in FORMS[form][2].items()}
-    assert launchers(root, "oak") == launchers(root, "elm") == others
-    assert onomaxis("flavor", "retire", "ash", root).code == 0
-    assert not (root / "app/src/ash").exists() and launchers(root, "oak") == others
-
-
 def test_in_a_language(tmp_path: Path) -> None:
     """A name in a language reaches the entry's label in that language, where a main text would have hidden it."""
     root = grown(tmp_path, "a string with the app's name")
@@ -113,17 +99,6 @@ def test_in_a_language(tmp_path: Path) -> None:
     own = {qualifier: (root / f"app/src/elm/res/{qualifier}/strings.xml").read_text() for qualifier in ("values", "values-de")}
     assert own["values"].count(">Elm<") == 2 and own["values-de"].count(">Ulme<") == 2
     assert onomaxis("stamp", root, "--json").json["files"] == []
-
-
-def test_an_empty_file_of_the_flavor(tmp_path: Path) -> None:
-    """A strings file of the flavor's own that holds nothing takes the name and the entry's label."""
-    root = grown(tmp_path, "a string with the app's name")
-    own = root / "app/src/elm/res/values/strings.xml"
-    own.parent.mkdir(parents=True)
-    own.write_text("<resources/>\n")
-    by_stamp(root)
-    assert own.read_text().count(">Elm<") == 2
-    assert json.dumps(launchers(root, "elm")) == '{".Main": "Elm"}'
 
 
 @pytest.mark.parametrize("form", FORMS)

@@ -66,7 +66,6 @@ def card() -> bytes:
     return out.getvalue()
 
 
-LAYER = '<adaptive-icon xmlns:android="http://schemas.android.com/apk/res/android">{}</adaptive-icon>'
 XML = RES + "/mipmap-anydpi-v26/ic_launcher.xml"
 MANIFEST = "android/app/src/main/AndroidManifest.xml"
 

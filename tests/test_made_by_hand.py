@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import json
-import subprocess
 from pathlib import Path
 
 import pytest
@@ -106,56 +104,6 @@ def apps(root: Path) -> dict[tuple[str, str], tuple[str, str]]:
 ADDED = ["--id", "org.lendspan.pennywick", "--shown", "Pennywick App", "--json"]
 
 
-@pytest.mark.parametrize("level", ["target", "project"])
-@pytest.mark.parametrize("order", [("env", "brand"), ("brand", "env")], ids="-".join)
-@pytest.mark.parametrize("filed", [True, False], ids=["with an identity file", "without"])
-def test_a_brand_beside_its_siblings(tmp_path: Path, order: tuple[str, str], level: str, filed: bool) -> None:
-    """A new brand varies what brands vary, has files as they have, and stands on nothing that is another's."""
-    root = files(tmp_path, grown(order, level))
-    before = apps(root)
-    if filed:
-        assert onomaxis("adopt", root).code == 0
-    earlier = snapshot(root)
-    done = onomaxis("flavor", "add", "pennywick", root, *ADDED)
-    assert done.code == 0, done.err
-    after = apps(root)
-    env = ("devPennywick", "prodPennywick") if order[0] == "env" else ("pennywickDev", "pennywickProd")
-    assert {key: value for key, value in after.items() if key in before} == before
-    assert {key: value for key, value in after.items() if key not in before} == {
-        ("android", env[0]): ("org.lendspan.pennywick.dev", "Pennywick App"),
-        ("android", env[1]): ("org.lendspan.pennywick", "Pennywick App"),
-        ("ios", "pennywick"): ("org.lendspan.pennywick", "Pennywick App"),
-    }
-    host = "API_HOST = https:/$()/api.alderbank.example\n"
-    assert (root / "ios/Flutter/pennywick.xcconfig").read_text() == settings("pennywick").replace("// Of pennywick", "// Of alderbank").replace(
-        "API_HOST = https:/$()/api.pennywick.example\n", host
-    )
-    project = (root / "ios/Runner.xcodeproj/project.pbxproj").read_text()
-    assert project.count("pennywick.xcconfig */;") == 3 and project.count("alderbank.xcconfig */;") == 3
-    assert (root / "lib/main_pennywick.dart").read_text() == entry("pennywick")
-    assert launch("pennywick") in (root / ".vscode/launch.json").read_text() and not (root / ".run").exists()
-    notes = " ".join(done.json["notes"])
-    assert "API_HOST: as alderbank has it still" in notes and "mapsKey, scheme" in notes and "lib/app.dart:1: names alderbank, mossgate, not pennywick" in notes
-    assert onomaxis("flavor", "retire", "pennywick", root).code == 0
-    left = snapshot(root)
-    changed = {path for path in left | earlier if left.get(path) != earlier.get(path) and not path.startswith(".onomaxis")}
-    assert not changed, subprocess.run(["git", "diff", "--no-index", "--stat", "."], cwd=root, capture_output=True, text=True, check=False).stdout
-
-
-def test_retiring_a_brand_of_combinations(tmp_path: Path) -> None:
-    """What starts a combination goes with either of its flavors; the others' ways to start stay."""
-    root = files(tmp_path, grown())
-    (root / "package.json").write_text(
-        json.dumps({"scripts": {"build": "./gradlew assembleDevAlderbankRelease", "other": "./gradlew assembleProdMossgateRelease"}}, indent=2)
-    )
-    assert onomaxis("flavor", "retire", "alderbank", root).code == 0
-    text = (root / ".vscode/launch.json").read_text()
-    assert "alderbank" not in text and launch("mossgate") in text
-    assert json.loads((root / "package.json").read_text())["scripts"] == {"other": "./gradlew assembleProdMossgateRelease"}
-    assert not (root / "ios/Flutter/alderbank.xcconfig").exists() and not (root / "lib/main_alderbank.dart").exists()
-    assert (root / "ios/Flutter/mossgate.xcconfig").read_text() == settings("mossgate")
-
-
 def test_the_only_flavor_as_a_model(tmp_path: Path) -> None:
     """Made from a build's one flavor, the new one shares what is not called by that flavor."""
     contents = {path: text for path, text in grown().items() if "mossgate" not in path}
@@ -242,34 +190,6 @@ def test_values_in_files_of_flavors(tmp_path: Path) -> None:
     assert (root / ".env.alderbank").read_text() == OWN[".env.{0}"].format("alderbank", 0)
 
 
-SCHEMES = [
-    ([], "Runner-pennywick"),
-    (["Alderbank", "Mossgate"], "Pennywick"),
-    (["alderbank", "mossgate", "Runner"], "pennywick"),
-    (["Runner Alderbank (prod)"], "Runner Pennywick (prod)"),
-]
-
-
-@pytest.mark.parametrize(("there", "made"), SCHEMES)
-def test_a_scheme_is_called_as_its_siblings_are(tmp_path: Path, there: list[str], made: str) -> None:
-    """What people choose in Xcode is called alike for every flavor, with capitals where the others have them."""
-    names = ["Debug", "Release", *(f"{kind}-{name}" for name in BRANDS for kind in ("Debug", "Release"))]
-    own = {name: {"PRODUCT_BUNDLE_IDENTIFIER": f"org.lendspan.{name.partition('-')[2] or 'app'}"} for name in names}
-    contents = {
-        "Runner.xcodeproj/project.pbxproj": pbxproj(names, {}, {"Runner": ("app", {"*": {"PRODUCT_NAME": "Runner", "GENERATE_INFOPLIST_FILE": "YES"}, **own})})
-    }
-    for name in there:
-        flavor = next((item for item in BRANDS if item in name.casefold()), "")
-        contents[f"Runner.xcodeproj/xcshareddata/xcschemes/{name}.xcscheme"] = (
-            f'<Scheme><LaunchAction buildConfiguration = "Debug{"-" if flavor else ""}{flavor}"/></Scheme>\n'
-        )
-    root = files(tmp_path, contents)
-    before = {path.name for path in root.rglob("*.xcscheme")}
-    done = onomaxis("flavor", "add", "pennywick", root, "--id", "org.lendspan.pennywick")
-    assert done.code == 0, done.err
-    assert {path.name for path in root.rglob("*.xcscheme")} - before == {f"{made}.xcscheme"}
-
-
 def test_where_else_siblings_are_named(tmp_path: Path) -> None:
     """Lists in code and data that name the siblings alike are said, with their lines; what names one by chance is not."""
     contents = grown()
@@ -285,22 +205,6 @@ def test_where_else_siblings_are_named(tmp_path: Path) -> None:
     line = contents["android/app/build.gradle"].count("\n") - 2 + 4  # as it is afterwards, with the new block above
     named = [note.partition(": ")[0] for note in done.json["notes"] if "not pennywick: add it where it belongs" in note]
     assert sorted(named) == sorted([f"android/app/build.gradle:{line}", "lib/app.dart:1", "lib/flavors.dart:1", "lib/flavors.dart:3", "tool/build.sh:1"])
-
-
-def test_an_address_in_a_file_of_settings(tmp_path: Path) -> None:
-    """What a property list takes from a flavor's settings is offered, and written so that it begins no comment."""
-    contents = grown()
-    contents["ios/Runner/Info.plist"] = plist({"CFBundleDisplayName": "$(DISPLAY_NAME)", "CFBundleVersion": "1", "ApiHost": "$(API_HOST)"})
-    root = files(tmp_path, contents)
-    assert onomaxis("adopt", root, "--values").code == 0
-    text = (root / NAME).read_text()
-    assert 'api-host = "https://api.mossgate.example"' in text and 'places = [{ plist = "ApiHost" }]' in text
-    assert onomaxis("stamp", root, "--json").json["files"] == []
-    (root / NAME).write_text(text.replace("https://api.mossgate.example", "wss://moss.example//v1"))
-    assert onomaxis("stamp", root).code == 0
-    held = (root / "ios/Flutter/mossgate.xcconfig").read_text()
-    assert held == settings("mossgate").replace("https:/$()/api.mossgate.example", "wss:/$()/moss.example/$()/v1")
-    assert onomaxis("stamp", root, "--json").json["files"] == []
 
 
 def test_numbers_that_all_flavors_take_from_one_place(tmp_path: Path) -> None:
@@ -347,55 +251,6 @@ def test_copies_of_settings_in_any_encoding(tmp_path: Path, codec: str, newline:
     assert apps(root)["ios", "pennywick"] == ("org.lendspan.pennywick", "Pennywick App")
 
 
-def test_source_sets_of_a_multiplatform_module(tmp_path: Path) -> None:
-    """What a flavor says below its multiplatform source set is read, written in its place, and goes with the flavor."""
-    script = GRADLE.format(order='"brand"', brands=BRAND.format("alderbank", "x").replace('            resValue "string", "app_name", "x"\n', "")).replace(
-        "flutter.versionCode", "3"
-    )
-    script = script.replace(
-        '        dev {\n            dimension "env"\n            applicationIdSuffix ".dev"\n        }\n        prod {\n            dimension "env"\n        }\n',
-        "",
-    )
-    strings = '<resources>\n    <string name="app_name">{}</string>\n</resources>\n'
-    contents = {
-        "settings.gradle": "include ':app'\n",
-        "app/build.gradle": script.replace("flutter.versionName", '"1.0"'),
-        "app/src/androidMain/AndroidManifest.xml": MANIFEST,
-        "app/src/androidMain/res/values/strings.xml": strings.format("Lend"),
-        "app/src/androidAlderbank/res/values/strings.xml": strings.format("Alderbank"),
-    }
-    root = files(tmp_path, contents)
-    assert apps(root) == {("android", "alderbank"): ("org.lendspan.alderbank", "Alderbank")}
-    done = onomaxis("rename", root, "--flavor", "alderbank", "--name", "Alder")
-    assert done.code == 0, done.err
-    assert "Alder<" in (root / "app/src/androidAlderbank/res/values/strings.xml").read_text()
-    assert onomaxis("flavor", "retire", "alderbank", root).code == 0
-    assert not (root / "app/src/androidAlderbank").exists() and (root / "app/src/androidMain").exists()
-
-
-@pytest.mark.parametrize("place", ["file", "project file"])
-def test_settings_that_siblings_have(tmp_path: Path, place: str) -> None:
-    """Made from plain configurations, a new flavor lacks what all others state: it is said, but for what it gets."""
-    names = ["Debug", "Release", *(f"{kind}-{name}" for name in BRANDS for kind in ("Debug", "Release"))]
-    own: dict[str, dict[str, str]] = {name: {} for name in names}
-    for name in names:
-        brand = name.partition("-")[2]
-        own[name] = {"PRODUCT_BUNDLE_IDENTIFIER": f"org.lendspan.{brand or 'app'}", "SHOWN": brand.title() or "Lend"}
-        own[name] |= {"API_HOST": f"{brand}.example", "KEY": "k"} if brand and place == "project file" else {}
-    text = pbxproj(names, {}, {"Lend": ("app", {"*": {"INFOPLIST_FILE": "Info.plist"}, **own})})
-    contents = {"Info.plist": plist({"CFBundleDisplayName": "$(SHOWN)", "Host": "$(API_HOST)"})}
-    if place == "file":
-        contents |= {f"Config/{name}.xcconfig": f"API_HOST = {name}.example\nKEY = k\n" for name in BRANDS}
-        text = standing_on(text, {name: f"Config/{name.partition('-')[2]}.xcconfig" for name in names if "-" in name}, 1)
-    root = files(tmp_path, {**contents, "Lend.xcodeproj/project.pbxproj": text})
-    done = onomaxis("flavor", "add", "pennywick", root, *ADDED)
-    assert done.code == 0, done.err
-    assert [note for note in done.json["notes"] if "does not yet" in note] == [
-        "Lend.xcodeproj/project.pbxproj: alderbank, mossgate say API_HOST, KEY; pennywick does not yet"
-    ]
-    assert apps(root)["ios", "pennywick"] == ("org.lendspan.pennywick", "Pennywick App")
-
-
 @pytest.mark.parametrize("level", ["target", "project"])
 @pytest.mark.parametrize("told", ["ID", "name"])
 def test_what_a_siblings_file_does_not_say(tmp_path: Path, level: str, told: str) -> None:
@@ -421,20 +276,3 @@ def test_what_a_siblings_file_does_not_say(tmp_path: Path, level: str, told: str
     assert apps(root) == {**before, ("ios", "pennywick"): ("org.lendspan.pennywick", "Pennywick App")}
     assert onomaxis("flavor", "retire", "pennywick", root).code == 0
     assert {path: held for path, held in snapshot(root).items() if not path.startswith(".onomaxis")} == earlier
-
-
-@pytest.mark.parametrize("level", ["target", "project"])
-def test_a_made_setting_stands_once_for_each_flavor(tmp_path: Path, level: str) -> None:
-    """A key that is made is filled in each flavor's own file, not in each configuration; stamped again, nothing changes."""
-    root = files(tmp_path, grown(level=level))
-    assert onomaxis("adopt", root).code == 0
-    project = (root / "ios/Runner.xcodeproj/project.pbxproj").read_bytes()
-    text = (root / NAME).read_text() + '\n[values.motto]\nplaces = [{ plist = "BrandMotto", create = true }]\n'
-    (root / NAME).write_text(text + "".join(f'\n[flavors.{name}.values]\nmotto = "of {name}"\n' for name in BRANDS))
-    done = onomaxis("stamp", root)
-    assert done.code == 0, done.err
-    for name in BRANDS:
-        assert (root / f"ios/Flutter/{name}.xcconfig").read_text() == settings(name) + f"BRAND_MOTTO = of {name}\n"
-    assert "<string>$(BRAND_MOTTO)</string>" in (root / "ios/Runner/Info.plist").read_text()
-    assert (root / "ios/Runner.xcodeproj/project.pbxproj").read_bytes() == project
-    assert onomaxis("stamp", root, "--json").json["files"] == []

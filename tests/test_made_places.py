@@ -8,7 +8,6 @@ from pathlib import Path
 import pytest
 
 from brands import project
-from compositions import plist
 from conftest import commit_all, files, onomaxis, snapshot
 from hybrids import spelled
 from judges import check_lists
@@ -157,20 +156,6 @@ def test_every_sort_of_place_is_made(tmp_path: Path, flavored: bool) -> None:
     assert snapshot(root) == before
 
 
-def test_native_places_of_flavors_alone(tmp_path: Path) -> None:
-    """Where every configuration belongs to a flavor, a key is made as a reference that each flavor fills."""
-    names = [f"{kind}-{flavor}" for flavor in ("alderbank", "mossgate") for kind in ("Debug", "Release")]
-    own = {name: {"PRODUCT_BUNDLE_IDENTIFIER": f"org.lendspan.{name.split('-')[1]}"} for name in names}
-    project = pbxproj(names, {"SDKROOT": "iphoneos"}, {"Lend": ("app", {"*": {"PRODUCT_NAME": "Lend", "INFOPLIST_FILE": "Info.plist"}, **own})})
-    root = files(tmp_path, {"Lend.xcodeproj/project.pbxproj": project, "Info.plist": plist({"CFBundleDisplayName": "Lend"})})
-    onomaxis("adopt", root)
-    with (root / "onomaxis.toml").open("a") as file:
-        file.write('\n[flavors.alderbank.values]\nkey = "a"\n[flavors.mossgate.values]\nkey = "m"\n[values.key]\nplaces = [{ plist = "Key", create = true }]\n')
-    assert onomaxis("stamp", root).code == 0
-    text = (root / "Lend.xcodeproj/project.pbxproj").read_text()
-    assert text.count("KEY = a;") == text.count("KEY = m;") == 2 and "$(KEY)" in (root / "Info.plist").read_text()
-
-
 def test_a_key_that_no_flavor_varies(tmp_path: Path) -> None:
     """It is made once, where all find it; when a flavor gets a text of its own, it becomes a reference that each fills."""
     contents = spelled("flutter", "org.lendspan", "Lend", "1.0.0", "3")
@@ -198,47 +183,6 @@ def test_a_key_that_no_flavor_varies(tmp_path: Path) -> None:
 
 
 # -- places that flavors share
-
-SHARED_PLACES = [
-    ("Info.plist", '{ plist = "Server" }', "https://old.example", "<string>{}</string>"),
-    ("app/src/main/AndroidManifest.xml", '{ meta-data = "org.lendspan.server" }', "https://old.example", 'android:value="{}"'),
-]
-
-
-@pytest.mark.parametrize(("path", "place", "old", "form"), SHARED_PLACES)
-def test_a_shared_place_takes_what_all_want(tmp_path: Path, path: str, place: str, old: str, form: str) -> None:
-    """What no flavor varies is written once; what differs is refused with every flavor's wish and the ways out."""
-    apple = path == "Info.plist"
-    names = [f"{kind}-{flavor}" for flavor in ("alderbank", "mossgate") for kind in ("Debug", "Release")]
-    own = {name: {"PRODUCT_BUNDLE_IDENTIFIER": f"org.lendspan.{name.split('-')[1]}"} for name in names}
-    project = pbxproj(names, {"SDKROOT": "iphoneos"}, {"Lend": ("app", {"*": {"PRODUCT_NAME": "Lend", "INFOPLIST_FILE": "Info.plist"}, **own})})
-    meta = f'<application android:label="Lend"><meta-data android:name="org.lendspan.server" android:value="{old}"/></application>'
-    flavors = 'flavorDimensions "b"\nproductFlavors { alderbank { dimension "b" }; mossgate { dimension "b" } }'
-    content = (
-        {"Lend.xcodeproj/project.pbxproj": project, path: plist({"CFBundleDisplayName": "Lend", "Server": old})}
-        if apple
-        else {
-            "settings.gradle": "include ':app'\n",
-            "app/build.gradle": f"plugins {{ id 'com.android.application' }}\nandroid {{ namespace 'org.lendspan'; defaultConfig {{ applicationId 'org.lendspan' }}\n{flavors} }}\n",
-            path: f'<manifest xmlns:android="http://schemas.android.com/apk/res/android">{meta}</manifest>\n',
-        }
-    )
-    root = files(tmp_path, content)
-    onomaxis("adopt", root)
-    identity = root / "onomaxis.toml"
-    text = identity.read_text()
-    identity.write_text(f'{text}\n[app.values]\nserver = "https://new.example"\n[values.server]\nplaces = [{place}]\n')
-    before = (root / path).read_text()
-    assert onomaxis("stamp", root).code == 0
-    assert (root / path).read_text() == before.replace(form.format(old), form.format("https://new.example"))
-    with identity.open("a") as file:
-        file.write('[flavors.mossgate.values]\nserver = "https://moss.example"\n')
-    stood = snapshot(root)
-    done = onomaxis("stamp", root)
-    assert done.code == 3 and snapshot(root) == stood
-    said = " ".join(done.err.split())
-    assert "https://moss.example for mossgate" in said and "https://new.example for " in said
-    assert all(way in said for way in ("refer to what differs", "{flavor}", "[app.values]"))
 
 
 # -- hostile texts
@@ -306,17 +250,6 @@ def test_hostile_texts_read_back(place: str) -> None:
         assert found.startswith(lead.rstrip("'\"\n")) and found.rstrip("\n").endswith(rest.strip("'\"\n ")), found
         written += 1
     assert written >= len(HOSTILE) // 2, place
-
-
-def test_android_strings_with_several_signs(tmp_path: Path) -> None:
-    """A string with several ``%`` says that it is no format string, as the resource compiler wants it."""
-    contents = android(KTS.format("", ""))
-    root = files(tmp_path, contents)
-    onomaxis("adopt", root)
-    with (root / "onomaxis.toml").open("a") as file:
-        file.write('\n[app.values]\nsale = "50% off, 20% more"\n[values.sale]\nplaces = [{ resource = "string/sale", create = true }]\n')
-    assert onomaxis("stamp", root).code == 0
-    assert '<string name="sale" formatted="false">50% off, 20% more</string>' in (root / "app/src/main/res/values/strings.xml").read_text()
 
 
 ASKS = "android.permission.CAMERA"

@@ -18,12 +18,9 @@ import packaged
 import tables
 from conftest import inline
 from onomaxis.formats.binary.apple_png import read_apple_png
-from onomaxis.formats.binary.archive import Archive
 from onomaxis.formats.binary.catalog import catalog_names
 from onomaxis.formats.binary.picture import measure
-from onomaxis.formats.binary.reader import Reader
-from onomaxis.formats.binary.resource_table import ResourceTable, read_config
-from onomaxis.formats.binary.string_pool import StringPool
+from onomaxis.formats.binary.resource_table import ResourceTable
 from onomaxis.formats.binary.values import Typed
 from onomaxis.packages.opening import open_package
 from onomaxis.packages.texts import texts
@@ -151,31 +148,6 @@ def split_of(name: str) -> bytes:
     said = [("package", 0, tables.STRING, 3), ("split", 0, tables.STRING, 4), ("versionCode", 0x0101021B, tables.DECIMAL, 7)]
     text = tables.document(("manifest", said, []), strings=["org.lendspan.alderbank", f"config.{name}"])
     return packaged.archive({"AndroidManifest.xml": text, f"lib/{name}/liba.so": b"\x7fELF"})
-
-
-@needs_aapt
-def test_references_follow_to_the_innermost_and_circles_end(tmp_path: Path) -> None:
-    resources = {
-        "values/strings.xml": packaged.strings(app_name="@string/two", two="@string/three", three="Far", round="@string/again", again="@string/round"),
-        "values-de/strings.xml": packaged.strings(three="Weit"),
-        "mipmap-xxhdpi/ic_launcher.png": picture(144),
-        "mipmap-hdpi/ic_launcher.png": picture(72),
-        "values/icons.xml": '<resources><item type="drawable" name="shown">@mipmap/ic_launcher</item></resources>',
-    }
-    text = packaged.manifest(
-        application='android:label="@string/app_name" android:icon="@drawable/shown"', inside='<meta-data android:name="round" android:value="@string/round"/>'
-    )
-    found = facts(packaged.make_apk(tmp_path, text, resources))
-    assert (found["name"], found["names"], found["metadata"]) == ("Far", {"de": "Weit"}, {"round": None})
-    assert [(item["density"], item["width"]) for item in found["icons"]] == [(240, 72), (480, 144)]
-
-
-@needs_aapt
-def test_a_package_that_says_little(tmp_path: Path) -> None:
-    text = f'<manifest {ANDROID} package="org.lendspan"><application/></manifest>'
-    found = facts(packaged.make_apk(tmp_path, text, {"values/strings.xml": packaged.strings(app_name="x")}))
-    assert [found[key] for key in ("name", "version", "build", "target", "profile", "catalog")] == [None] * 6
-    assert found["debuggable"] is False and found["icons"] == [] and found["certificates"] == []
 
 
 # -- signers
@@ -350,11 +322,6 @@ def apple_png(pixels: np.ndarray) -> bytes:
     )
 
 
-@given(st.lists(st.text(st.characters(codec="utf-8", exclude_characters="\0"), min_size=1, max_size=12), max_size=10), st.integers(1, 4))
-def test_a_catalog_gives_its_names(names: list[str], on_page: int) -> None:
-    assert list(catalog_names(packaged.catalog(names, on_page))) == names
-
-
 @given(st.binary(max_size=60), st.integers(0, 2000), st.integers(0, 255))
 def test_a_damaged_catalog_gives_none_or_some(data: bytes, at: int, byte: int) -> None:
     whole = bytearray(packaged.catalog(["AppIcon", "Ground", "Mark", "Logo"]))
@@ -367,12 +334,6 @@ def test_a_damaged_catalog_gives_none_or_some(data: bytes, at: int, byte: int) -
 
 
 WORDS = st.text(st.characters(blacklist_categories=["Cs"], blacklist_characters="\0"), max_size=300)
-
-
-@given(st.lists(WORDS, min_size=1, max_size=6), st.booleans())
-def test_pools_give_back_what_was_written(texts_: list[str], wide: bool) -> None:
-    found = StringPool(Reader(tables.pool(texts_, wide), "a pool"))
-    assert [found[number] for number in range(len(found))] == texts_
 
 
 @given(st.data())
@@ -400,55 +361,10 @@ def test_tables_of_every_form_give_back_what_was_written(data: st.DataObject) ->
     assert found.named("string", frozenset({f"key{number}" for number in range(count)})) == {f"key{number}": 0x7F010000 | number for number in present}
 
 
-@pytest.mark.parametrize("size", [28, 32, 36, 48, 52, 56, 64])
-def test_configurations_of_every_age_are_read(size: int) -> None:
-    found = read_config(Reader(tables.config("de-AT", 480, 26, size=size), ""))
-    assert found == ("de-AT", 480, 26, False)
-    assert read_config(Reader(tables.config("de", night=True, size=max(size, 32)), "")).more
-
-
-def test_the_first_of_two_values_for_one_configuration_counts() -> None:
-    types = [tables.type_chunk(1, {0: tables.entry(0, tables.STRING, number)}, 1, tables.config()) for number in (0, 1)]
-    found = ResourceTable(tables.table(["first", "second"], ["string"], ["name"], types))
-    assert [value.text for _, value in found.values(0x7F010000)] == ["first"]
-
-
 FORMS = [
     *(("PNG", mode) for mode in ("RGB", "RGBA", "P", "L", "LA")), ("WEBP", "RGB"), ("WEBP", "RGBA"), ("JPEG", "RGB"), ("JPEG", "L"), ("GIF", "P"),
     ("GIF", "L"),
 ]  # fmt: skip
-
-
-@pytest.mark.parametrize(("form", "mode"), FORMS)
-def test_pictures_are_measured_without_decoding(form: str, mode: str) -> None:
-    import io
-
-    from PIL import Image
-
-    out = io.BytesIO()
-    Image.new(mode, (31, 17)).save(out, form, **({"lossless": True} if form == "WEBP" else {}))
-    seen = measure(out.getvalue())
-    assert seen is not None and seen[:2] == (31, 17) and (form == "GIF" or seen.alpha == (mode in ("RGBA", "LA")))
-
-
-def test_texts_are_found_with_their_borders_in_every_form(tmp_path: Path) -> None:
-    said = "org.lendspan.mossgate"
-    forms = {
-        "list.plist": plistlib.dumps({"a": ["x", {said: 1}]}, fmt=plistlib.FMT_BINARY),
-        "res/a.xml": tables.compiled(said, [("label", 0x01010001, tables.DECIMAL, 1)], wide=False),
-        "resources.arsc": tables.table(["a", said], ["string"], ["k"], [tables.type_chunk(1, {}, 1, tables.config())]),
-        "classes.dex": packaged.dex("a", said),
-        "lib/arm64-v8a/libapp.so": b"\x7fELF\0\0\x01" + said.encode() + b"\0\0",
-        "wide.bin": b"\0\x01\x02" + said.encode("utf-16-le") + b"\0\0\0",
-        "assets/a.json": b'{"id": "' + said.encode() + b'"}',
-        "base/resources.pb": b"\x0a\x17\x0a\x15" + said.encode(),
-        "index.bundle": hermes("other", said, "third"),
-    }
-    for name, data in forms.items():
-        assert any(
-            said == text or (said in text and "json" in name) or text.strip("\x01") == said
-            for text in texts(name, data, [said.encode(), said.encode("utf-16-le")])
-        ), name
 
 
 @given(
@@ -498,10 +414,3 @@ def hermes(*strings: str, width: int = 16) -> bytes:
         storage += body
     header = struct.pack("<QI20s", 0x1F1903C103BC1FC6, 96, b"") + struct.pack("<8I", 0, 0, 2, 1, 1, len(strings), len(overflow) // 8, len(storage))
     return header.ljust(128, b"\0") + b"\xee" * (2 * width + 8) + table + overflow + storage
-
-
-def test_an_archive_is_told_by_what_it_holds(tmp_path: Path) -> None:
-    for name in ("app.apk", "app.zip", "picture.png"):
-        path = packaged.make_ipa(tmp_path, name=name)
-        assert open_package(str(path)).kind == "ipa"
-    assert Archive(path.read_bytes()).names()

@@ -9,7 +9,7 @@ import pytest
 from conftest import commit_all, files, onomaxis
 from hybrids import spelled
 from onomaxis.identity.file import read_identity
-from onomaxis.projects.proposals import in_files, kind_of_value, proposed, words_of
+from onomaxis.projects.proposals import in_files, kind_of_value
 from onomaxis.tree import Tree
 
 # Key, text, what kind of value it is (None: none).
@@ -28,12 +28,6 @@ TOLD = [
 def test_what_a_brand_varies(key: str, text: str, kind: str | None) -> None:
     """Key and form together tell; a sentence, a reference, a number of parts is none."""
     assert kind_of_value(key, text) == kind
-
-
-@pytest.mark.parametrize(("key", "words"), [("APIKey", ["api", "key"]), ("google_maps_key", ["google", "maps", "key"]), ("fbAppID2", ["fb", "app", "id2"])])
-def test_words_of_a_key(key: str, words: list[str]) -> None:
-    """A key is parted however it is spelled."""
-    assert words_of(key) == words
 
 
 CONSTANTS = {
@@ -63,21 +57,6 @@ def test_constants_and_variables() -> None:
         ("default.wsUrl", "src/urls.ts"): "wss://default.shop",
         ("API_URL", ".env"): "https://dot.shop",
     }
-
-
-def test_equal_names_and_texts_are_one_value(tmp_path: Path) -> None:
-    """Short texts too, where their keys are called alike; places of objects can be stamped, not only read."""
-    root = bought(tmp_path)
-    objects = {"src/config.ts": "export const Config = { currency: 'USD', apiUrl: 'https://api.bought.shop' };\n"}
-    files(root, {**objects, ".env": "CURRENCY=USD\nAPI_URL=https://api.bought.shop\n"})
-    assert onomaxis("adopt", root, "--values", "--allow-dirty").code == 0
-    identity = root / "onomaxis.toml"
-    values = {value.name: len(value.places) for value in read_identity("onomaxis.toml", identity.read_bytes()).values}
-    assert values["currency"] == 2 and values["api-url"] == 3 and "currency-2" not in values
-    identity.write_text(identity.read_text().replace('"USD"', '"EUR"').replace("https://api.bought.shop", "https://api.lendspan.org"))
-    assert onomaxis("stamp", root, "--allow-dirty").code == 0
-    assert (root / "src/config.ts").read_text() == "export const Config = { currency: 'EUR', apiUrl: 'https://api.lendspan.org' };\n"
-    assert (root / ".env").read_text() == "CURRENCY=EUR\nAPI_URL=https://api.lendspan.org\n"
 
 
 STRINGS = (
@@ -140,17 +119,3 @@ def test_flavors_have_their_own(tmp_path: Path) -> None:
     text = (root / "onomaxis.toml").read_text()
     assert "[flavors.pennywick.values]" in text and '"555566667777"' in text
     assert onomaxis("stamp", root, "--json", "--allow-dirty").json["files"] == []
-
-
-@pytest.mark.parametrize(
-    ("key", "name"),
-    [
-        ("com.google.android.gms.ads.APPLICATION_ID", "ads-application-id"),
-        ("com.google.android.geo.API_KEY", "geo-api-key"),
-        ("org.lendspan.loginId", "login-id"),
-        ("login_id", "login-id"),
-    ],
-)
-def test_a_values_name_says_what_it_is_of(key: str, name: str) -> None:
-    """A key whose last part says nothing alone is called after the part before it as well."""
-    assert [item.name for item in proposed(key, "ca-app-pub-1000000000000001~1", {"meta-data": key})] == [name]

@@ -8,12 +8,8 @@ import sys
 from pathlib import Path
 
 import pytest
-from hypothesis import given
-from hypothesis import strategies as st
 
-from conftest import examples
 from onomaxis import quiet, tree
-from onomaxis.needles import stems
 from onomaxis.projects import KINDS, kind_named
 from onomaxis.tree import Tree
 from onomaxis.workers import halved
@@ -99,16 +95,6 @@ def test_the_same_files_are_found(tmp_path: Path, monkeypatch: pytest.MonkeyPatc
     assert spared >= (2 if committed == "all" else 0) and "none.txt" not in asked
 
 
-@pytest.mark.parametrize("flag", ["--assume-unchanged", "--skip-worktree"])
-def test_what_git_does_not_look_at_is_read(tmp_path: Path, monkeypatch: pytest.MonkeyPatch, flag: str) -> None:
-    """A file that git was told to take for unchanged is searched as it lies."""
-    root = made(tmp_path, {"a.txt": b"old\n", "b.txt": b"old\n"})
-    run(root, "update-index", flag, "a.txt")
-    (root / "a.txt").write_text(SAID)
-    read, asked, _ = both(root, monkeypatch, [ID])
-    assert list(read) == list(asked) == ["a.txt"]
-
-
 @pytest.mark.parametrize("where", [".gitattributes", "sub/.gitattributes", ".git/info/attributes"])
 @pytest.mark.parametrize("line", ["*.data diff\n", "*.data text diff eol=lf\n"])
 def test_attributes_that_make_text_of_all(tmp_path: Path, monkeypatch: pytest.MonkeyPatch, where: str, line: str) -> None:
@@ -143,25 +129,6 @@ def test_a_folder_of_a_repository(tmp_path: Path, monkeypatch: pytest.MonkeyPatc
     root = made(tmp_path, {"app/a.txt": SAID.encode(), "app/b.txt": b"x\n", "other/c.txt": SAID.encode()})
     read, asked, spared = both(root / "app", monkeypatch, [ID])
     assert list(read) == list(asked) == ["a.txt"] and spared == 1
-
-
-@examples(25)
-@given(
-    st.lists(
-        st.sampled_from(
-            ["ab", "abc", "org.lendspan.a", "org.lendspan.bank", "org.lendspan.bog", "mossgate", "x y", "org/lendspan/b", "pennywick", "q-q", "zz9"]
-        ),
-        min_size=1,
-        unique=True,
-    )
-)
-def test_many_needles_become_few_that_they_begin_with(needles: list[str]) -> None:
-    """Every needle begins with one of the few; where they have nothing in common, none are given."""
-    few = stems(needles, 6, 4)
-    if few is None:
-        assert len(needles) > 6
-        return
-    assert len(few) <= 6 and all(any(needle.startswith(stem) for stem in few) for needle in needles)
 
 
 def test_without_git_or_with_odd_needles(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -9,17 +9,14 @@ from collections.abc import Callable, Mapping
 from pathlib import Path
 
 import pytest
-from hypothesis import given
 from hypothesis import strategies as st
 
 import packaged
 import shop
 from conftest import Result, commit_all, inline, snapshot
-from onomaxis.brands.ledger import COLUMNS, read_ledger, widened
-from onomaxis.brands.publishing import grown
+from onomaxis.brands.ledger import COLUMNS, read_ledger
 from onomaxis.errors import InputError
-from onomaxis.rehearsal.answers import SOURCES, STORES
-from onomaxis.rehearsal.state import Build, Held, StoreState, read_state, write_state
+from onomaxis.rehearsal.answers import SOURCES
 from packaged import needs_aapt, needs_signer, picture
 
 pytestmark = pytest.mark.processes
@@ -263,26 +260,6 @@ def test_the_ledger_takes_what_a_package_says(tmp_path: Path) -> None:
 OLD = "date,platform,flavor,id,version,build,fingerprint"
 
 
-@pytest.mark.parametrize("newline", ["\n", "\r\n"])
-def test_an_old_ledger_is_widened_and_keeps_what_it_says(newline: str) -> None:
-    data = newline.join([OLD, '2026-01-02,android,"a ""b""",org.x,1.0,7,', "", "2026-01-03,ios,,org.x,1.0,8,"]).encode()
-    known = read_ledger("l", data)
-    more = known[0]._replace(date="2026-02-01", build="9", digest=f"sha256:{'0' * 64}")
-    found = grown(data, [more])
-    assert found.decode().split(newline) == [
-        ",".join(COLUMNS),
-        '2026-01-02,android,"a ""b""",org.x,1.0,7,,',
-        "",
-        "2026-01-03,ios,,org.x,1.0,8,,",
-        f'2026-02-01,android,"a ""b""",org.x,1.0,9,,sha256:{"0" * 64}',
-        "",
-    ]
-    assert [row[:-1] for row in read_ledger("l", found)] == [*(row[:-1] for row in known), more[:-1]]
-    assert widened(found.decode()) == found.decode()
-    marked = grown(b"\xef\xbb\xbf" + data, [more])
-    assert marked == b"\xef\xbb\xbf" + found and len(read_ledger("l", marked)) == 3
-
-
 def test_a_digest_has_a_form() -> None:
     with pytest.raises(InputError, match="digest"):
         read_ledger("l", f"{','.join(COLUMNS)}\n2026-01-02,ios,,org.x,1.0,7,,md5:1\n".encode())
@@ -291,17 +268,6 @@ def test_a_digest_has_a_form() -> None:
 # -- what the stand-in holds
 
 WORDS = st.text(max_size=12)
-HELD = st.builds(Held, WORDS, WORDS, WORDS, st.lists(st.builds(Build, WORDS, WORDS, WORDS), max_size=3).map(tuple), st.lists(WORDS, max_size=2).map(tuple))
-
-
-@given(apps=st.lists(st.tuples(st.sampled_from(STORES), HELD), max_size=4))
-def test_states_come_back_as_they_were_written(tmp_path_factory: pytest.TempPathFactory, apps: list[tuple[str, Held]]) -> None:
-    folder = tmp_path_factory.mktemp("state")
-    state = StoreState()
-    for name, app in apps:
-        state = state.with_app(name, app)
-    write_state(folder, state)
-    assert dict(read_state(folder).apps) == dict(state.apps)
 
 
 @pytest.mark.parametrize("text", ["", "[]", '{"format": 2, "apps": []}', '{"format": 1}', '{"format": 1, "apps": [{"id": 7}]}', "[" * 100_000])

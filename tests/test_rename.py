@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import plistlib
 import re
 import shutil
@@ -123,76 +122,6 @@ def test_groups_prose_and_localized_names(demo: Path) -> None:
     assert names[""] == names["lendspanPlus"] == "Werkhalle" and names["mossgatePlus"] == "Moostor"
 
 
-@pytest.mark.journeys
-def test_keep_code(demo: Path, tmp_path: Path) -> None:
-    """Identifiers only: namespace, packages and folders stay, and everything still compiles and links."""
-    onomaxis("rename", demo, "--id", "org.lendspan.mossgate", "--keep-code")
-    linked = link_android(demo / "android/app", "org.lendspan.app", app_of(demo, "android"), tmp_path / "w")
-    assert linked["id"] == "org.lendspan.mossgate"
-    compile_java([demo / "android/app/src"], Path(linked["gen"]), tmp_path / "java")
-    text = (demo / "android/app/src/main/AndroidManifest.xml").read_text()
-    assert "org.lendspan.mossgate.loans" in text and "org.lendspan.app.ui.LoanActivity" in text
-    store = (demo / "android/app/src/main/java/org/lendspan/app/data/LoanStore.kt").read_text()
-    assert '"org.lendspan.mossgate.loans"' in store and '"org.lendspan.app.legacy.LoanExporter"' in store
-
-
-RELATIONS = [
-    ("org.lendspan.app", "org.lendspan.alderbank"), ("org.lendspan.app", "org.lendspan.app.alderbank"), ("org.lendspan.app", "org.lendspan"),
-    ("org.lendspan.app", "org.lendspan.appx"), ("org.lendspan.app", "org.lendspan.app.sub"), ("org.lendspan", "org.lendspan.app"),
-    ("org.lendspan.app", "org.Lendspan.app"), ("org.lendspan", "a.b.c.d.e.f"), ("a.b.c.d.e.f", "org.lendspan"), ("a.b.c.d", "a.b.d.c"),
-    ("org.lendspan.app", "net.lendspan.app"), ("a.a", "a.a.a"), ("a.a.a", "a.a"),
-]  # fmt: skip
-
-
-@pytest.mark.parametrize(("old", "new"), RELATIONS)
-@pytest.mark.parametrize("journal", [True, False])
-def test_relations_between_ids(small: Callable[..., Path], old: str, new: str, journal: bool) -> None:
-    """Shared parents, prefixes both ways, more or fewer segments, another case: there, idempotent, back."""
-    root = small(old)
-    before = snapshot(root)
-    assert onomaxis("rename", root, "--id", new, "--name", "New").code == 0
-    folder = root / "app/src/main/java" / new.replace(".", "/")
-    assert (folder / "App.kt").read_text() == f"package {new}\n\nimport {new}.sub.Part\n\nclass App\n"
-    assert (folder / "sub/Part.kt").read_text() == f'package {new}.sub\n\nval part = "{new}.sub.Part"\n'
-    assert onomaxis("rename", root, "--id", new, "--json").json["edits"] == 0
-    if not journal:
-        shutil.rmtree(root / ".onomaxis")
-    assert onomaxis("rename", root, "--id", old, "--name", "Old").code == 0
-    assert snapshot(root) == before
-
-
-def test_only_lookalikes_stay(small: Callable[..., Path]) -> None:
-    """Neighbours, other packages, web addresses and users' data keep every byte, and are listed where they match."""
-    kept = (
-        'val a = "org.lendspan.appx"\nval b = "org.lendspan.app-x"\nval c = "org.lendspan.app_x"\n'
-        'val d = "Org.lendspan.app"\nval e = "https://org.lendspan.app/terms"\n'
-        'val f = context.getSharedPreferences("org.lendspan.app", 0)\nval g = org.lendspan.application.X\n'
-    )
-    root = small(
-        extra={
-            "app/src/main/java/org/lendspan/app/Kept.kt": f"package org.lendspan.app\n\n{kept}",
-            "lib/build.gradle": "apply plugin: 'com.android.library'\nandroid { namespace 'org.lendspan.appkit' }\n"
-            'dependencies { implementation "org.lendspan.app:core:1.0" }\n',
-            "google-services.json": '{"client": [{"android_client_info": {"package_name": "org.lendspan.app"}}]}\n',
-        }
-    )
-    done = onomaxis("rename", root, "--id", "org.lendspan.mossgate", "--json").json
-    text = (root / "app/src/main/java/org/lendspan/mossgate/Kept.kt").read_text()
-    assert text == f"package org.lendspan.mossgate\n\n{kept}"
-    reasons = {(Path(item["file"]).name, item["reason"].split(":")[0]) for item in done["residue"]}
-    assert {
-        ("Kept.kt", "part of a web address"),
-        ("Kept.kt", "users' data is kept under this name"),
-        ("build.gradle", "a Maven coordinate"),
-        ("google-services.json", "a service's own file"),
-    } <= reasons
-    onomaxis("rename", root, "--id", "org.lendspan.pennywick", "--services", "rewrite")
-    assert "org.lendspan.app" in (root / "google-services.json").read_text()
-    (root / "google-services.json").write_text('{"package_name": "org.lendspan.pennywick"}\n')
-    onomaxis("rename", root, "--id", "org.lendspan.alderbank", "--services", "rewrite")
-    assert json.loads((root / "google-services.json").read_text()) == {"package_name": "org.lendspan.alderbank"}
-
-
 STRINGS = '{head}<resources>{nl}\t<!-- org -->{nl}  <string name="app_name">{name}</string>{nl}</resources>'
 
 
@@ -275,27 +204,6 @@ android {
     buildTypes { release { applicationIdSuffix = ".r" } }
 }
 """
-
-
-def test_flavors(small: Callable[..., Path]) -> None:
-    """Every combination is a shipped app; a flavor's own ID stays unless it is the one asked for."""
-    root = small(
-        extra={"app/build.gradle.kts": FLAVORED, "app/src/mossgate/res/values/strings.xml": '<resources><string name="app_name">Moss</string></resources>'}
-    )
-    (root / "app/build.gradle").unlink()
-    apps = {app["flavor"]: app for app in onomaxis("survey", root, "--json").json["apps"]}
-    assert set(apps) == {"alderbankFree", "alderbankPaid", "mossgateFree", "mossgatePaid"}
-    free = apps["mossgateFree"]
-    assert (free["id"], free["version"], free["name"]) == ("org.mossgate.tools.r", "3.0-free", "Moss")
-    assert (apps["alderbankPaid"]["id"], apps["alderbankPaid"]["version"]) == ("org.lendspan.app.alderbank.r", "1.0")
-    onomaxis("rename", root, "--id", "net.lendspan", "--name", "New", "--keep-code")
-    apps = {app["flavor"]: app for app in onomaxis("survey", root, "--json").json["apps"]}
-    assert (apps["alderbankPaid"]["id"], apps["alderbankPaid"]["name"]) == ("net.lendspan.alderbank.r", "New")
-    assert (apps["mossgatePaid"]["id"], apps["mossgatePaid"]["name"]) == ("org.mossgate.tools.r", "Moss")
-    onomaxis("rename", root, "--id", "org.mossgate.shed", "--name", "Shed", "--flavor", "mossgate")
-    apps = {app["flavor"]: app for app in onomaxis("survey", root, "--json").json["apps"]}
-    assert (apps["mossgatePaid"]["id"], apps["mossgatePaid"]["name"]) == ("org.mossgate.shed.r", "Shed")
-    assert apps["alderbankPaid"]["name"] == "New"
 
 
 def test_missing_entries_are_inserted(demo: Path, small: Callable[..., Path]) -> None:

@@ -2,46 +2,34 @@
 
 from __future__ import annotations
 
-import io
-
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from PIL import Image
 
 from conftest import memory
-from hybrids import KINDS, spelled
-from onomaxis.brands.ledger import COLUMNS, Published, build_number, mine, read_ledger, written
+from onomaxis.brands.ledger import COLUMNS, Published, read_ledger, written
 from onomaxis.brands.publishing import grown
-from onomaxis.brands.subjects import differences, subjects
 from onomaxis.checks.families import FAMILIES
 from onomaxis.checks.finding import SEVERITIES, Rule
 from onomaxis.checks.registry import Check, all_rules, check, every_check, every_rule
 from onomaxis.errors import FaultError, InputError, RefusedError
 from onomaxis.formats.source import remembered
-from onomaxis.icons.encode import encoded_bytes, joined
-from onomaxis.icons.headers import kind_of_bytes
 from onomaxis.icons.safety import MAXIMUM_PIXELS, check_size, check_svg
-from onomaxis.identity.file import read_identity
-from onomaxis.identity.schema import NAME, json_schema, nearest
-from onomaxis.identity.templates import check_value, fill, needed
-from onomaxis.model import Edit, Facet, Line, Move, Note, made_of
+from onomaxis.identity.schema import json_schema, nearest
+from onomaxis.identity.templates import check_value, fill
+from onomaxis.model import Edit, Facet, Move, Note
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.kind import Kind
 from onomaxis.projects.launch import LaunchWish
-from onomaxis.projects.occurrences import is_script_file, language_of
 from onomaxis.projects.project import Flavor, Project
-from onomaxis.rename.choice import platforms
-from onomaxis.rename.plan import plan_values
 from onomaxis.rename.targets import targets_of
-from onomaxis.surveys.identity import identity_of
 from onomaxis.surveys.residue import find_residue
 from onomaxis.surveys.survey import read_projects, take_survey
 from onomaxis.tree import Tree
 from onomaxis.wishes import Renaming, Wish
 from onomaxis.writing.change import FileChange, applied, followed_by
 from onomaxis.writing.changeset import Changeset
-from onomaxis.writing.planned import Stages, changeset_of, places, with_notes
+from onomaxis.writing.planned import changeset_of, places
 from onomaxis.writing.proof import fault, prove_apps, prove_nothing_left
 
 GROOVY = """apply plugin: 'com.android.application'
@@ -71,25 +59,6 @@ BARE = {**ANDROID, "app/build.gradle": GROOVY.split("    flavorDimensions")[0] +
 
 
 # -- a tree in memory
-
-
-def test_a_tree_in_memory() -> None:
-    """It lists, reads, searches and overlays as one on disk does; nothing is on disk."""
-    tree = memory({"a/b.txt": "org.x", "c.txt": "org.y", "ä/ü.txt": "org.x".encode("utf-16")})
-    assert tree.files == ("a/b.txt", "c.txt", "ä/ü.txt") and tree.exists("c.txt") and not tree.exists("d.txt")
-    assert tree.read("c.txt") == b"org.y" and tree.read("d.txt") is None and not tree.root.exists()
-    assert list(tree.below("a")) == ["a/b.txt"] and list(tree.named("b.txt")) == ["a/b.txt"]
-    assert {path for path, _ in tree.holding({"org.x"})} == {"a/b.txt", "ä/ü.txt"}
-    later = tree.overlay({"c.txt": b"new", "d.txt": b"d"}, ["a/b.txt"])
-    assert later.files == ("c.txt", "d.txt", "ä/ü.txt") and later.read("c.txt") == b"new" and tree.read("c.txt") == b"org.y"
-
-
-@pytest.mark.parametrize("kind", KINDS)
-def test_every_kind_is_read_in_memory(kind: str) -> None:
-    """No kind needs a disk: the same apps are found in the bytes alone."""
-    survey = take_survey(memory(spelled(kind, "org.x.shed", "Shed", "1.2", "7")))
-    assert {app.id.text for app in survey.apps if app.id} == {"org.x.shed"}
-    assert {app.name.text for app in survey.apps if app.name} == {"Shed"}
 
 
 # -- a wish, turned once into targets
@@ -132,42 +101,6 @@ def test_targets_that_there_are_not(wish: Wish, error: type[InputError], said: s
         targets_of(take_survey(memory(ANDROID)), wish)
 
 
-@pytest.mark.parametrize(
-    ("wish", "wanted"),
-    [
-        (Wish(), ()),
-        (Wish(name="X"), ("android", "ios")),
-        (Wish(android_id="a.b"), ("android",)),
-        (Wish(ios_id="a.b"), ("ios",)),
-        (Wish(team="ABCDE12345"), ("ios",)),
-        (Wish(unify=True), ("ios",)),
-        (Wish(code_package="a.b"), ("android",)),
-        (Wish(project_name="X"), ("android", "ios")),
-        (Wish(locale_names=(("de", "X"),)), ("android", "ios")),
-    ],
-)
-def test_platforms_that_a_wish_speaks_of(wish: Wish, wanted: tuple[str, ...]) -> None:
-    """Names and versions are everybody's; an ID is its platform's."""
-    assert platforms(wish) == wanted
-
-
-def test_a_plan_counts_what_it_does() -> None:
-    """Places, files, moves and residue in memory; the plan of the result is empty."""
-    survey = take_survey(memory(BARE))
-    plan = plan_values(survey, Wish(android_id="org.y.shed", name="Shed"))
-    assert (plan.edits, plan.empty, len([change for change in plan.changes if change.moved])) == (4, False, 1)
-    assert [str(line) for line in plan.summary] == [
-        "application ID: org.x.app → org.y.shed",
-        "code package: org.x.app → org.y.shed",
-        "display name: Lend → Shed",
-    ]
-    later = take_survey(applied(survey.tree, plan.changes))
-    assert plan_values(later, Wish(android_id="org.y.shed", name="Shed")).empty
-    assert later.apps[0].id is not None and later.apps[0].id.text == "org.y.shed"
-    left = find_residue(survey, {"Main.kt": later.tree.read("app/src/main/java/org/y/shed/Main.kt") or b""}, plan.renamings, plan.names)
-    assert [(item.line, item.loose) for item in left] == [(3, False)]
-
-
 # -- drafts and stages
 
 
@@ -189,29 +122,6 @@ def test_drafts_are_joined() -> None:
     assert places(one) == 1 and changeset_of(one).removed == ("gone",)
 
 
-@pytest.mark.parametrize(
-    ("at", "file", "line"),
-    [("a/b.gradle:12", "a/b.gradle", 12), ("a/b", "a/b", 0), (".", ".", 0), ("--base x", "--base x", 0), ("a:b", "a:b", 0), (":3", ":3", 0)],
-)
-def test_a_note_knows_its_place(at: str, file: str, line: int) -> None:
-    """A refusal's place is an error's file and line; what is about the whole project tells none."""
-    note = Note(at, "why")
-    assert (note.file, note.line, str(note)) == (file, line, "why" if at == "." else f"{at}: why")
-
-
-def test_stages_follow_each_other() -> None:
-    """Each stage starts from what those before lead to; together they are one change of each file."""
-    stages = Stages(memory({"a": "one", "b": "b"}))
-    stages.add_draft(Draft(edits=[Edit("a", 0, 3, b"two")], notes=[Note("a", "n")]))
-    stages.add_draft(Draft(edits=[Edit("a", 0, 3, b"three")], notes=[Note("a", "n")]))
-    stages.add_draft(Draft(written={"c": b"c"}, removed=["b"]))
-    stages.say([Line("x", "y"), Line("x", "y")])
-    planned = stages.planned("title")
-    assert {(c.source, c.target, c.after) for c in planned.changes} == {("a", "a", b"three"), ("b", None, None), (None, "c", b"c")}
-    assert (planned.edits, planned.notes, planned.summary) == (2, (Note("a", "n"),), (Line("x", "y"),))
-    assert stages.tree.files == ("a", "c") and with_notes(planned, [Note("a", "n"), Note("z", "z")]).notes[1:] == (Note("z", "z"),)
-
-
 @given(st.lists(st.tuples(st.sampled_from("abcd"), st.binary(max_size=4)), max_size=12))
 def test_changes_one_after_the_other_are_one(steps: list[tuple[str, bytes]]) -> None:
     """However often files are written and removed, the joined change leads to the same tree as the steps do."""
@@ -227,25 +137,6 @@ def test_changes_one_after_the_other_are_one(steps: list[tuple[str, bytes]]) -> 
 
 
 # -- combinations, and documents that are kept
-
-
-@pytest.mark.parametrize(
-    ("shipped", "known", "wanted"),
-    [
-        ("free", ["free", "paid"], {"free"}),
-        ("Free", ["free"], {"free"}),
-        ("freePlus", ["free", "plus", "dev"], {"free", "plus"}),
-        ("surplus", ["plus", "surplus"], {"surplus"}),
-        ("surplusDev", ["plus", "surplus", "dev"], {"surplus", "dev"}),
-        ("freePlusDev", ["free", "freePlus", "plus", "dev"], {"freePlus", "dev"}),
-        ("happy", ["app", "hap"], set()),
-        ("", ["free"], set()),
-        ("free", [], set()),
-    ],
-)
-def test_what_a_combination_is_made_of(shipped: str, known: list[str], wanted: set[str]) -> None:
-    """Whole names in a row, each but the first with a capital; a name that only holds another is not made of it."""
-    assert made_of(shipped, known) == wanted
 
 
 def test_large_documents_are_not_kept() -> None:
@@ -265,15 +156,6 @@ def test_large_documents_are_not_kept() -> None:
 
 
 # -- the proof's own tools
-
-
-def test_what_all_apps_are_called_is_one_text() -> None:
-    """It differs when any app's ID, name, version or number does, and only then."""
-    one = identity_of(read_projects(memory(ANDROID)))
-    assert one == identity_of(read_projects(memory(dict(ANDROID))))
-    for old, new in (("'org.other'", "'org.else'"), ("'1.2'", "'1.3'"), ("versionCode 7", "versionCode 8")):
-        assert identity_of(read_projects(memory({**ANDROID, "app/build.gradle": GROOVY.replace(old, new)}))) != one
-    assert identity_of(read_projects(memory({**ANDROID, "app/src/main/java/org/x/app/Main.kt": "package org.x.app\n"}))) == one
 
 
 def test_apps_compared() -> None:
@@ -336,26 +218,6 @@ def test_checks_register_themselves() -> None:
     assert isinstance(made, Check) and made.family == "ids" and list(made(None)) == [] and made not in checks  # type: ignore[arg-type]
 
 
-@pytest.mark.parametrize(
-    ("path", "script"),
-    [
-        ("ios/Podfile", True),
-        ("fastlane/Fastfile", True),
-        ("Gymfile", True),
-        ("Makefile", True),
-        ("x/Dangerfile", True),
-        ("file", False),
-        ("profile", False),
-        ("Podfile.lock", False),
-        ("Profile.kt", False),
-        ("README", False),
-    ],
-)
-def test_scripts_are_known_by_their_form(path: str, script: bool) -> None:
-    """A capital letter, no ending, “file”: whatever tool it drives."""
-    assert is_script_file(path) == script and (not script or language_of(path) is not None)
-
-
 # -- identity file: templates, schema
 
 
@@ -375,10 +237,6 @@ def test_scripts_are_known_by_their_form(path: str, script: bool) -> None:
 def test_templates(template: str, known: dict[str, str], wanted: str | None) -> None:
     """Values are filled in, braces stand for themselves when doubled, rings and gaps give nothing."""
     assert fill(template, known, {"deep": "<{a}>", "ring": "{wheel}", "wheel": "{ring}"}) == wanted
-
-
-def test_templates_say_what_they_need() -> None:
-    assert needed("{a} {{b}} {c-d}{a}") == ["a", "c-d", "a"]
 
 
 @pytest.mark.parametrize(
@@ -429,15 +287,6 @@ id = "org.other"
 """
 
 
-def test_differences_are_told_with_their_line() -> None:
-    """What a flavor is called today against what the file says of it."""
-    file = read_identity(NAME, FILE.encode())
-    subject = subjects(read_projects(memory(ANDROID)))[0]
-    assert list(differences(subject, file.brand("", "android"), "")) == []
-    found = [(d.key, d.today, d.wanted, d.line) for f in ("free", "other") for d in differences(subject, file.brand(f, "android"), f)]
-    assert found == [("id", "org.x.app.free", "org.x.app.gratis", 8), ("name", "Lend", "Other", 11)]
-
-
 # -- the ledger
 
 ROW = Published("2026-05-31", "android", "free", "org.x", "1.0", "7", "")
@@ -470,12 +319,6 @@ def test_a_ledger_that_is_not_right(line: str, said: str) -> None:
     for data in (b"", b"a,b\n", b"\xff\xfe"):
         with pytest.raises(InputError):
             read_ledger("l.csv", data)
-
-
-def test_numbers_and_rows_of_a_flavor() -> None:
-    assert build_number("1.10.2") > build_number("1.9") and build_number("x") == build_number("1.") == ()
-    rows = [ROW, ROW._replace(build="12", flavor="FREE"), ROW._replace(platform="ios"), ROW._replace(build="9")]
-    assert [row.build for row in mine(rows, "android", "Free")] == ["7", "9", "12"]
 
 
 # -- residue
@@ -540,16 +383,3 @@ def test_art_that_is_harmless() -> None:
     for width, height in ((0, 5), (5, 0), (MAXIMUM_PIXELS, 2), (-1, 5)):
         with pytest.raises(InputError, match="too many pixels"):
             check_size("a.png", width, height)
-
-
-@pytest.mark.parametrize("edges", [(16,), (16, 32, 48), (256, 16), (16, 24, 32, 48, 64, 256)])
-def test_an_ico_holds_every_size(edges: tuple[int, ...]) -> None:
-    """Each picture comes back at its size, with its own pixels."""
-    import numpy as np
-
-    pictures = [encoded_bytes(np.full((edge, edge, 4), edge % 251, dtype=np.uint8)) for edge in edges]
-    with Image.open(io.BytesIO(joined(pictures, "ico"))) as icon:
-        assert icon.info["sizes"] == {(edge, edge) for edge in edges}
-        for edge in edges:
-            assert icon.ico.getimage((edge, edge)).getpixel((0, 0)) == (edge % 251,) * 4
-    assert kind_of_bytes(pictures[0]) == "png"

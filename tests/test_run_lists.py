@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import json
 
-import pytest
-
 from flavored import flavored
 from onomaxis.brands.flavors import plan_flavor
 from onomaxis.brands.new_flavor import FlavorWish
@@ -83,37 +81,6 @@ def test_lists_keep_their_line_ends() -> None:
         assert draft.edits and later.count(b"\n") == later.count(b"\r\n")
     named = Tree.of({path: b'{"configurations": [\n  {"program": "lib/main_dev.dart"}\n]}\n'})
     assert not appended(named, path, {"name": "a"}).edits
-
-
-def test_titles_with_signs() -> None:
-    """A title of any letters and quotes is replaced by one, and the list stays a list."""
-    text = json.dumps({"configurations": [{"name": 'Prêt "A"', "args": ["--flavor", "alderbank"]}]}, ensure_ascii=False)
-    tree = Tree.of({".vscode/launch.json": text.encode()})
-    named = Called("alderbank", {}, 'Prêt "A"')
-    later = after(tree, twins(tree, "", [named], Called("oak", {}, 'Ödön \\ "O"')))
-    listed = json.loads(later.read(".vscode/launch.json") or b"")["configurations"]
-    assert [item["name"] for item in listed] == ['Prêt "A"', 'Ödön \\ "O"']
-    assert after(later, without(later, "", "oak")).read(".vscode/launch.json") == text.encode()
-
-
-@pytest.mark.parametrize("indent", [None, 2, "\t"])
-def test_scripts_of_a_new_flavor(indent: int | str | None) -> None:
-    """Scripts follow the sibling that is named most; a word that is no flavor to the build tools stays."""
-    text = json.dumps({"name": "lend", "scripts": SCRIPTS, "version": "1.0.0"}, indent=indent)
-    tree = Tree.of({"package.json": text.encode()})
-    later = after(tree, twins(tree, "", SIBLINGS, NEW))
-    scripts = json.loads(later.read("package.json") or b"")["scripts"]
-    new = {key: value for key, value in scripts.items() if key not in SCRIPTS}
-    assert new == {
-        "android:oakHill": "react-native run-android --mode=oakHillDebug --appId org.oak.hill",
-        "ios:oakHill": 'react-native run-ios --scheme "Lend-oakHill"',
-        "build:oakHill": "cd android && ./gradlew assembleOakHillRelease",
-    }
-    assert after(later, without(later, "", "oakHill")).read("package.json") == text.encode()
-    gone = json.loads(after(tree, without(tree, "", "mossgate")).read("package.json") or b"")["scripts"]
-    assert list(gone) == ["start", "android", "mossgate"]
-    alone = json.loads(after(tree, twins(tree, "", SIBLINGS[:1], NEW)).read("package.json") or b"")["scripts"]
-    assert alone["android:oakHill"] == "react-native run-android --mode=oakHillDebug --appId org.oak.hill"
 
 
 RUN = '<component><configuration name="x"><option name="buildFlavor" value="{}" /></configuration></component>\n'

@@ -105,15 +105,6 @@ UNTOLD = {
 }  # fmt: skip
 
 
-def test_a_function_of_the_root_script_reads_from_its_own_folder(tmp_path: Path) -> None:
-    """A path in a function is that of the script which declares it."""
-    head, said, _ = TABLE["a shared closure"]
-    root = project(tmp_path, "", said)
-    (root / "build.gradle").write_text(head.replace("../brands", "brands") + "\n")
-    found = {app.flavor: app.id for app in take_survey(Tree.open(root)).apps}
-    assert {name: value.text for name, value in found.items() if value} == {name: f"org.lendspan.{name}" for name in BRANDS}
-
-
 @pytest.mark.parametrize("way", UNTOLD)
 def test_what_is_decided_when_the_build_runs_is_unresolved(tmp_path: Path, way: str) -> None:
     """Nothing is guessed: no ID at all is said, not the namespace's either, and the line is named."""

@@ -77,24 +77,6 @@ def test_links_go_on_meaning_what_they_meant(tmp_path: Path, name: str, versione
     assert onomaxis("undo", root, "--quiet").code == 0 and snapshot(root) == before
 
 
-def test_code_behind_a_link_is_found_once(tmp_path: Path) -> None:
-    """A module, and a script, that stand behind links inside the root are read and changed at their real place, once."""
-    contents = {path.replace("app/", "real/app/", 1) if path.startswith("app/") else path: text for path, text in BASE.items()}
-    contents["real/app/build.gradle"] = SCRIPT % "apply from: 'extra.gradle'\n"
-    root = files(tmp_path / "t", {**contents, "shared/extra.gradle": "ext.note = 'org.x.app.note'\n"})
-    (root / "app").symlink_to("real/app")
-    (root / "real/app/extra.gradle").symlink_to("../../shared/extra.gradle")
-    for versioned in (False, True):
-        if versioned:
-            commit_all(root)
-        mentions = onomaxis("survey", root, "--json").json["mentions"]
-        places = [(item["file"], item["line"], item["column"], item["facet"]) for item in mentions]
-        assert len(set(places)) == len(places) and not any(file.startswith("app/") for file, *_ in places)
-    assert onomaxis("rename", root, "--id", NEW, "--quiet").code == 0
-    assert (root / "shared/extra.gradle").read_text() == f"ext.note = '{NEW}.note'\n" and (root / "app").is_symlink()
-    assert NEW in (root / "real/app/build.gradle").read_text() and (root / "real/app/extra.gradle").is_symlink()
-
-
 def test_nothing_is_read_over_a_link_that_leads_out(tmp_path: Path) -> None:
     """A script outside the root, over a folder link or a file link, is not read: its values are unknown."""
     files(tmp_path / "outside", {"secret.gradle": "ext.version = '6.6.6'\n"})

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import shutil
 import subprocess
 from pathlib import Path
 
@@ -70,27 +69,6 @@ def test_combinations_are_called_as_builds_call_them(tmp_path: Path, way: str) -
     assert done.code == 0, done.err
     assert "[flavors.mossgate]" in (root / NAME).read_text() and "developmentMossgate" not in (root / NAME).read_text()
     assert onomaxis("stamp", root, "--json").json["files"] == []
-
-
-@pytest.mark.parametrize("way", ASKED)
-def test_a_brand_comes_and_goes(tmp_path: Path, way: str) -> None:
-    """A new brand becomes an entry of the brands and a way to build; retired, every byte is as it was."""
-    root, script = project(tmp_path, way)
-    before = apps(root)
-    earlier = snapshot(root)
-    done = onomaxis("flavor", "add", "pennywick", root, "--id", "org.lendspan.pennywick", "--shown", "Pennywick")
-    assert done.code == 0, done.err
-    penny = brand("pennywick")
-    assert apps(root) == {**before, "pennywick": penny, "developmentPennywick": dev(penny)}
-    assert "  pennywick: { name: 'Pennywick', id: 'org.lendspan.pennywick'" in (root / script).read_text()
-    made = json.loads((root / "build.json").read_text())["build"]
-    assert made["pennywick"] == {"env": {"APP_BRAND": "pennywick", "APP_ENV": "production"}, "channel": "pennywick"} and list(made)[:2] == list(
-        PROFILES["build"]
-    )
-    shutil.rmtree(root / ".onomaxis")
-    assert onomaxis("flavor", "retire", "pennywick", root).code == 0
-    shutil.rmtree(root / ".onomaxis")
-    assert snapshot(root) == earlier
 
 
 def test_the_last_brand_beside_the_apps_own_goes(tmp_path: Path) -> None:

@@ -13,7 +13,6 @@ from onomaxis.brands.adopt import adopted as adopted_text
 from onomaxis.brands.flavors import plan_flavor
 from onomaxis.brands.new_flavor import FlavorWish
 from onomaxis.brands.retirement import plan_retirement
-from onomaxis.brands.stamp import stamp
 from onomaxis.brands.subjects import subjects
 from onomaxis.checks.inspection import look_over
 from onomaxis.errors import OnomaxisError, RefusedError
@@ -187,32 +186,6 @@ def test_quotes_and_encodings_of_a_script() -> None:
     assert refused.value.exit_code in (2, 3)
 
 
-@pytest.mark.parametrize("style", STYLES)
-def test_adopting_and_stamping(style: str) -> None:
-    """What is adopted stamps to nothing; a name that the identity file changes is that variant's alone."""
-    before = memory(project(style))
-    adopted = adopt(before)
-    assert stamp(adopted).empty
-    text = (adopted.read("onomaxis.toml") or b"").decode()
-    assert text.count("Alderbank") == 1 or not STYLES[style][3]
-    other = adopted.overlay({"onomaxis.toml": text.replace('"Alderbank"', '"Alder Bank"').encode()}, ())
-    after = applied(other, stamp(other).changes)
-    assert {flavor: apps["ios"][0] for flavor, apps in said(after).items()} == {
-        flavor: apps["ios"][0].replace("Alderbank", "Alder Bank") for flavor, apps in said(before).items()
-    }
-
-
-def test_what_all_share_becomes_a_variants_own() -> None:
-    """A version for one variant is a choice before what the others take."""
-    before = memory(project("cases"))
-    adopted = adopt(before)
-    text = (adopted.read("onomaxis.toml") or b"").decode().replace("[flavors.mossgate]\n", '[flavors.mossgate]\nversion = "2.0.0"\n')
-    other = adopted.overlay({"onomaxis.toml": text.encode()}, ())
-    after = applied(other, stamp(other).changes)
-    script = (after.read("app.config.js") or b"").decode()
-    assert f"version: {ENV} === 'mossgate' ? '2.0.0' : '1.2.0'" in script and stamp(after).empty
-
-
 def test_the_first_variant_of_a_script() -> None:
     """A script that knows none makes its first by the usual variable; a static file is stamped instead."""
     script = "module.exports = " + BODY.format(name="'Lendspan'", id="'org.lendspan.app'")
@@ -225,13 +198,6 @@ def test_the_first_variant_of_a_script() -> None:
     plain = memory({"package.json": PACKAGE, "app.json": json.dumps(static, indent=2) + "\n"})
     planned = plan_flavor(plain, NEW)
     assert planned.empty and any("it is stamped" in note.text for note in planned.notes)
-
-
-def test_an_id_that_is_taken() -> None:
-    """Another variant's ID is refused, with where it stands."""
-    with pytest.raises(RefusedError) as refused:
-        plan_flavor(memory(project("table")), NEW._replace(id="org.lendspan.mossgate"))
-    assert refused.value.file == "app.config.js" and "mossgate has the ID" in refused.value.message
 
 
 BESIDE = {
@@ -278,21 +244,6 @@ def test_a_page_that_bears_another_name() -> None:
     ((file, message),) = found({path: beside[path].replace("Mossgate", "Alderbank")})
     assert file == path and "bears the name of alderbank" in message
     assert [file for file, _ in found({"index.mossgate.html": "<title>Alderbank</title>\n"})] == ["index.mossgate.html"]
-
-
-@pytest.mark.parametrize(
-    ("path", "own"),
-    [
-        ("manifest.mossgate.json", True), ("manifest-mossgate.webmanifest", True), ("mossgate/manifest.json", True), ("web/mossgate/index.html", True),
-        ("index_mossgate.html", True), ("mossgate.webmanifest", True), (".env.mossgate", True), ("config/mossgate.env", True), (".env-mossgate", True),
-        ("mossgate.html", False), ("mossgate.json", False), ("manifest.mossgates.json", False), ("mossgate/manifest.txt", False), ("ios/mossgate/index.html", False),
-        ("app/src/mossgate/index.html", False), ("manifest.json", False), ("brands/mossgate2/manifest.json", False),
-    ],
-)  # fmt: skip
-def test_files_by_their_form(path: str, own: bool) -> None:
-    """The usual name with the flavor's in it, or in the flavor's folder; what only looks alike is none."""
-    assert list(files_of(memory({path: "x", "a/b.txt": ""}), "", "mossgate")) == ([path] if own else [])
-    assert list(files_of(memory({f"app/{path}": "x", path: ""}), "app", "mossgate")) == ([f"app/{path}"] if own else [])
 
 
 @pytest.mark.parametrize(

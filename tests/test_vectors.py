@@ -8,7 +8,6 @@ from pathlib import Path
 import pytest
 
 from conftest import files, judge
-from onomaxis.demo import ART
 from onomaxis.icons.css import Inexpressible
 from onomaxis.icons.layers import silhouette
 from onomaxis.icons.matrix import Matrix, parse_path, parse_transform, path_data, transformed
@@ -98,12 +97,6 @@ def test_what_cannot_be_expressed_says_why(reason: str) -> None:
     with pytest.raises(Inexpressible) as caught:
         Vectorizer(HEAD.format(BAD[reason])).drawable(1.0, (0.0, 0.0))
     assert any(word in str(caught.value) for word in reason.split()), str(caught.value)
-
-
-def test_demo_art_is_expressible() -> None:
-    """The ladder becomes two stroked paths."""
-    data = Vectorizer((ART / "ladder-foreground.svg").read_text()).drawable(1.0, (0.0, 0.0))
-    assert data.count(b"<path") == 2 and b'strokeWidth="6"' in data
 
 
 @pytest.mark.parametrize("data", ["M0 0 10 10", "m.5.5.5.5", "M1-2-3 4z", "M0 0h1e1v-2E-1", "M0,0a1 1 0 011 1", "M0 0q1 2 3 4t5 6s1 1 2 2"])

@@ -188,12 +188,3 @@ def test_signing_is_told(tmp_path: Path) -> None:
 
 
 # -- a plain word is no name
-
-
-def test_words_that_hold_the_technical_name() -> None:
-    """A technical rename changes the name as a name: longer words, sentences and other types stay."""
-    contents = spelled("react-native", "org.lendspan", "Fruit", "1.0", "3", "Orchard", "orchard")
-    swift = 'import Orchard\nlet a = "OrchardLogs"\nlet b = "Orchard is open"\nclass OrchardLogs {}\nlet c = "MyOrchard"\n'
-    script = "const a = 'OrchardLogs';\nconst b = 'the Orchard is open';\nclass OrchardLogs {}\n"
-    _, after = renamed({**contents, "ios/Orchard/Logs.swift": swift, "src/logs.ts": script}, project_name="Shed")
-    assert after["ios/Shed/Logs.swift"] == swift.replace("import Orchard", "import Shed") and after["src/logs.ts"] == script

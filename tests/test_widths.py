@@ -66,14 +66,6 @@ def root(template: Templates) -> Path:
     return template("widths", make) / "x"
 
 
-@pytest.fixture(autouse=True)
-def _read_once(root: Path, monkeypatch: pytest.MonkeyPatch, kept: dict[str, Tree]) -> None:
-    """Let all commands look at one tree: the widths are what this is about."""
-    opened = Tree.open
-    monkeypatch.setenv("XDG_STATE_HOME", str(root.parent / "state"))
-    monkeypatch.setattr(Tree, "open", lambda folder: kept.setdefault(str(Path(folder).resolve()), opened(folder)))
-
-
 @pytest.fixture(scope="module")
 def kept() -> dict[str, Tree]:
     return {}

@@ -5,7 +5,6 @@ from __future__ import annotations
 import errno
 import json
 import os
-import re
 import shutil
 import stat
 import subprocess
@@ -14,10 +13,8 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import pytest
-from hypothesis import given
-from hypothesis import strategies as st
 
-from conftest import commit_all, examples, files, onomaxis, snapshot
+from conftest import commit_all, files, onomaxis, snapshot
 from onomaxis.errors import InputError, OnomaxisError, RefusedError
 from onomaxis.paths import fault_of
 from onomaxis.tree import Tree
@@ -266,18 +263,6 @@ def test_a_folder_that_stays_is_said(tmp_path: Path, monkeypatch: pytest.MonkeyP
     with monkeypatch.context() as patch:
         patch.setattr(os, "rmdir", lambda name: (_ for _ in ()).throw(PermissionError(13, "denied")))
         assert carry_out(root, [change("p/x", "q/x", b"X", b"X")], Labels("x")).left == ("p",)
-
-
-def test_ids_are_numbers(tmp_path: Path) -> None:
-    """Change 10000 comes after 9999, and is the last one."""
-    root = lay(tmp_path / "t", {"a": b"A"})
-    carry_out(root, [change("a", "a", b"A", b"B")], Labels("first"))
-    (root / ".onomaxis/journal/0001").rename(root / ".onomaxis/journal/9999")
-    entry = root / ".onomaxis/journal/9999/entry.json"
-    entry.write_text(entry.read_text().replace('"0001"', '"9999"'))
-    assert carry_out(root, [change("a", "a", b"B", b"C")], Labels("second")).id == "10000"
-    last = Journal(root).last_own()
-    assert last is not None and last.id == "10000"
 
 
 CASES = {
@@ -604,31 +589,3 @@ def test_the_patch_is_what_is_written(tmp_path: Path) -> None:
     assert plain(other) == plain(root)
     back = subprocess.run(["git", "apply", "-R", "-"], cwd=other, input=patch(PATCH), capture_output=True)
     assert back.returncode == 0 and plain(other) == dict(OLD_BYTES.items()), back.stderr
-
-
-@examples(300)
-@given(
-    st.lists(st.sampled_from([b"a\n", b"b\n", b"\r\n", b"A", b"\xff\n", b"x y\n", b""]), max_size=14),
-    st.lists(st.sampled_from([b"a\n", b"b\n", b"c\n", b"A", b"\xe9\n"]), max_size=14),
-)
-def test_hunks_lead_from_one_to_the_other(one: list[bytes], other: list[bytes]) -> None:
-    """Applied by a reader of the tests' own, the hunks of any two texts turn the first into the second."""
-    before, after = b"".join(one), b"".join(other)
-    text = patch([change("f", "f", before, after)])
-    lines, at, made = before.split(b"\n"), 0, []
-    lines = [line + b"\n" for line in lines[:-1]] + ([lines[-1]] if lines[-1] else [])
-    body = text.split(b"\n")
-    for number, line in enumerate(body):
-        head = re.match(rb"@@ -(\d+)(?:,(\d+))? \+", line)
-        bare = number + 1 < len(body) and body[number + 1].startswith(b"\\")
-        if head:
-            start = int(head[1]) - (0 if head[2] == b"0" else 1)
-            made += lines[at:start]
-            at = start
-        elif line[:1] in (b" ", b"-") and not line.startswith(b"--- "):
-            assert lines[at] == line[1:] + (b"" if bare else b"\n")
-            made += [lines[at]] if line[:1] == b" " else []
-            at += 1
-        elif line[:1] == b"+" and not line.startswith(b"+++ "):
-            made.append(line[1:] + (b"" if bare else b"\n"))
-    assert b"".join([*made, *lines[at:]]) == after
