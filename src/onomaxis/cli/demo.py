@@ -222,9 +222,9 @@ def _published(root: str, folder: Path) -> list[_Step]:
         ),
         _Step(
             "And of these two? What is accepted goes into the ledger.",
-            "rehearse packages/alderbank-41.aab packages/alderbank-41.ipa --state stores --ledger",
+            "rehearse packages/alderbank-41.aab packages/alderbank-41.ipa --state stores --ledger --yes",
             (
-                (rehearse, ("rehearse", good, apple, "--against", root, "--state", state, "--ledger")),
+                (rehearse, ("rehearse", good, apple, "--against", root, "--state", state, "--ledger", "--yes")),
                 (ledger, ("ledger", "list", root)),
             ),
         ),

@@ -162,8 +162,9 @@ def _renamed(jobs: Jobs) -> Allowed:
         old = seen.old.text if seen.old is not None else ""
         for wish, home in filled:
             name = home.name.rpartition("/")[2]
-            mine = home.flavor.casefold() in flavors or (not home.flavor and name in old)
-            if mine and seen.new.text.rpartition("/")[2] == (wish.icon_name or name):
+            mine = home.flavor.casefold() in flavors or (not home.flavor and (name in old or home.style == "tiles"))
+            names = {tile.file.rpartition("/")[2] for tile in home.tiles} or {wish.icon_name or name}
+            if mine and seen.new.text.rpartition("/")[2] in names:
                 kept |= {seen.new.text}
         return kept
 
