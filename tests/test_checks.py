@@ -186,6 +186,7 @@ ROWS = [
     ("FLAVOR04", "app/src/mossgate/assets/links.txt", "", "open org.lendspan.app.alderbank now\n"),
     ("FLAVOR05", "ios/App.xcodeproj/xcshareddata/xcschemes/mossgate.xcscheme", None, ""),
     ("FLAVOR06", MOSS, "Mossgate", "Alderbank"),
+    ("FILE03", PBX, r"(?m)^\t};\n", "<<<<<<< ours\n\t};\n=======\n\t}; \n>>>>>>> theirs\n"),
     ("FLAVOR08", PBX, r"(?s)\A(.*?IDENTIFIER = )org.lendspan.mossgate;", r"\1org.stray;"),
     ("FLAVOR09", PBX, r"(?s)\A(.*?MARKETING_VERSION = 1)\.2;", r"\1.3;"),
     ("FLAVOR09", PBX, r"(?s)\A(.*?APP_NAME = )Mossgate;", r"\1Mosgate;"),

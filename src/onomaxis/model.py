@@ -146,6 +146,8 @@ class Value(NamedTuple):
 FLAVORS = "flavors"
 # What stands for the facet where a whole file cannot be read.
 WHOLE_FILE = "file"
+# The same for one in which a merge was not resolved.
+UNMERGED = "merge"
 
 
 class Unresolved(NamedTuple):
@@ -161,7 +163,7 @@ class Unresolved(NamedTuple):
     @property
     def whole(self) -> bool:
         """True where a whole file cannot be read, not just one value in it."""
-        return self.facet == WHOLE_FILE
+        return self.facet in (WHOLE_FILE, UNMERGED)
 
 
 class Mention(NamedTuple):

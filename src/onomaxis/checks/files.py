@@ -10,6 +10,7 @@ from onomaxis.checks.context import Context
 from onomaxis.checks.finding import Finding, Rule
 from onomaxis.checks.registry import Check, check
 from onomaxis.errors import InputError, RefusedError
+from onomaxis.model import UNMERGED
 
 UNREADABLE = Rule(
     "FILE01",
@@ -27,13 +28,23 @@ FAILED = Rule(
 )
 
 
-@check(UNREADABLE, FAILED)
+UNRESOLVED = Rule(
+    "FILE03",
+    "error",
+    "A merge is not resolved in a file that says what the app is called",
+    "Resolve it: keep one side, take git's marks out. Until then no command changes anything.",
+    "https://git-scm.com/docs/git-merge#_how_conflicts_are_presented",
+)
+
+
+@check(UNREADABLE, FAILED, UNRESOLVED)
 def check_files(context: Context) -> Iterator[Finding]:
     """Name the files that could not be read; one that is whole, and not edited for its form or size, is none."""
     for project in context.projects:
         for item in project.unresolved:
             if item.whole and not item.text:
-                yield Finding(UNREADABLE, item.reason, ((item.file, item.line),))
+                rule = UNRESOLVED if item.facet == UNMERGED else UNREADABLE
+                yield Finding(rule, item.reason, ((item.file, item.line),))
     for path, reason in sorted(context.tree.unreadable.items()):
         if path not in context.tree.large:
             yield Finding(UNREADABLE, reason, ((path, 0),))

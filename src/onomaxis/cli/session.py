@@ -22,11 +22,17 @@ def open_project(options: argparse.Namespace) -> Tree:
 def open_to_write(options: argparse.Namespace) -> Tree:
     """Return the tree of the project for a command that writes; an interrupted change is taken back first.
 
-    Raises RefusedError for a preview while a change waits: it would show the change of a half-changed tree.
+    Raises RefusedError for a preview while a change waits, which would show the change of a half-changed tree, and
+    where a merge is not resolved.
     """
+    from onomaxis.surveys.survey import read_projects
+    from onomaxis.writing.guard import refuse_unmerged
+
     locate(options)
     repair(options, options.project)
-    return _opened(options)
+    tree = _opened(options)
+    refuse_unmerged(item for project in read_projects(tree) for item in project.unresolved)
+    return tree
 
 
 def locate(options: argparse.Namespace) -> None:

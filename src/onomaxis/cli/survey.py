@@ -13,7 +13,7 @@ from onomaxis.cli.output import count, make_console, print_json, section
 from onomaxis.cli.progress import working
 from onomaxis.cli.session import open_project
 from onomaxis.errors import InputError
-from onomaxis.model import PLATFORM_NAMES, made_of
+from onomaxis.model import PLATFORM_NAMES, UNMERGED, made_of
 from onomaxis.projects.project import apps_called
 
 if TYPE_CHECKING:
@@ -183,10 +183,13 @@ def _mention(item: Mention) -> dict[str, Any]:
 def show(console: SafeConsole, survey: Survey, every: bool = False, origins: bool = False) -> None:
     """Print the survey for people: why they look first, then a block for each app, or a line where there are many."""
     problems = [(f"{d.at[0][0]}:{d.at[0][1]}", d.message) for d in survey.disagreements]
-    doubts = [(f"{u.file}:{u.line}", _why(u.facet, u.text, u.reason)) for u in survey.unresolved]
+    merges = [(f"{u.file}:{u.line}", "nothing in it was read") for u in survey.unresolved if u.facet == UNMERGED]
+    others = (u for u in survey.unresolved if u.facet != UNMERGED)
+    doubts = [(f"{u.file}:{u.line}", _why(u.facet, u.text, u.reason)) for u in others]
+    section(console, "Unresolved merges", merges)
     section(console, "Disagreements", problems)
     section(console, "Unresolved", doubts)
-    if problems or doubts:
+    if merges or problems or doubts:
         blank(console)
     if not survey.apps:
         put(console, Cell("No app is shipped from here: the projects hold libraries only, or could not be read."))

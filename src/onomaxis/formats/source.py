@@ -22,7 +22,7 @@ from functools import cached_property, lru_cache, wraps
 from itertools import accumulate
 from typing import TypeVar, cast
 
-from onomaxis.errors import FormatError
+from onomaxis.errors import FormatError, UnmergedError
 
 _BOMS = (
     (codecs.BOM_UTF8, "utf-8"),
@@ -137,7 +137,7 @@ def _refuse_unmerged(data: bytes) -> None:
     middle = data.find(b"\n=======", first)
     if (first or data.startswith(b"<<<<<<< ")) and 0 < middle < data.find(b"\n>>>>>>> ", middle):
         line = data.count(b"\n", 0, first) + 1
-        raise FormatError("a merge is not resolved here: git's marks stand in the file", line=line)
+        raise UnmergedError("a merge is not resolved here: git's marks stand in the file", line=line)
 
 
 @dataclass(frozen=True)

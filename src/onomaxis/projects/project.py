@@ -7,9 +7,10 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from typing import NamedTuple, TypeVar
 
-from onomaxis.errors import FormatError
+from onomaxis.errors import FormatError, UnmergedError
 from onomaxis.formats.source import Source
 from onomaxis.model import (
+    UNMERGED,
     WHOLE_FILE,
     Disagreement,
     Facet,
@@ -250,5 +251,11 @@ def guarded(path: str, faults: list[Unresolved], read: Callable[[], _T]) -> _T |
     try:
         return read()
     except FormatError as error:
-        faults.append(Unresolved(WHOLE_FILE, path, error.line or 1, "", error.message))
+        faults.append(unread(path, error))
         return None
+
+
+def unread(path: str, error: FormatError) -> Unresolved:
+    """Return what is said of a file that cannot be read."""
+    facet = UNMERGED if isinstance(error, UnmergedError) else WHOLE_FILE
+    return Unresolved(facet, path, error.line or 1, "", error.message)

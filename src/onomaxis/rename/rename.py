@@ -14,6 +14,7 @@ from onomaxis.surveys.survey import Survey, read_projects
 from onomaxis.tree import Tree
 from onomaxis.wishes import Wish
 from onomaxis.writing.change import applied
+from onomaxis.writing.guard import refuse_unmerged
 from onomaxis.writing.proof import proved
 
 _SHARED = "code of several platforms shares this name: it changes everywhere or nowhere"
@@ -24,6 +25,7 @@ def plan_rename(survey: Survey, wish: Wish) -> Plan:
 
     Raises FaultError when the result would not be what was asked for.
     """
+    refuse_unmerged(survey.unresolved)
     plan = plan_all(survey, wish)
     later = applied(survey.tree, plan.changes)
     if plan.empty:

@@ -19,7 +19,17 @@ from onomaxis.projects import kind_named, kinds_in
 from onomaxis.projects.kind import Kind
 from onomaxis.projects.occurrences import FORMS, occurrences
 from onomaxis.projects.ownership import is_service_file, prose
-from onomaxis.projects.project import EVERY, Occurrence, Project, Targets, apps_meant, base_id, place, together
+from onomaxis.projects.project import (
+    EVERY,
+    Occurrence,
+    Project,
+    Targets,
+    apps_meant,
+    base_id,
+    place,
+    together,
+    unread,
+)
 from onomaxis.surveys.beside import Beside
 from onomaxis.surveys.halves import across, umbrella_of
 from onomaxis.tree import Tree
@@ -290,7 +300,7 @@ def _looked_through(
             if hits:
                 found.extend(classified(projects, path, source, hits, own))
         except FormatError as error:
-            faults.append(Unresolved(WHOLE_FILE, path, error.line or 1, "", error.message))
+            faults.append(unread(path, error))
     return found, faults
 
 

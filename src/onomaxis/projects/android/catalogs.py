@@ -13,8 +13,8 @@ from onomaxis import late
 from onomaxis.formats.gradle import Script, parse_gradle
 from onomaxis.formats.gradle_statements import Setting, literal_text
 from onomaxis.formats.source import Source, flat
-from onomaxis.model import Piece
-from onomaxis.projects.project import place
+from onomaxis.model import Piece, Unresolved
+from onomaxis.projects.project import guarded, place
 from onomaxis.tree import Tree, join
 
 _SETTINGS = ("settings.gradle", "settings.gradle.kts")
@@ -33,17 +33,21 @@ class Catalog(NamedTuple):
     plugins: dict[str, str]
 
 
-def read_catalogs(folder: str, tree: Tree) -> dict[str, Catalog]:
+def read_catalogs(folder: str, tree: Tree, faults: list[Unresolved]) -> dict[str, Catalog]:
     """Read the catalogs of a build: files in ``gradle/`` go by their name, others by what the settings call them."""
     found: dict[str, Catalog] = {}
     for path in tree.below(join(folder, "gradle")):
         if path.endswith(".versions.toml") and (data := tree.read(path)):
-            found[path.rpartition("/")[2].removesuffix(".versions.toml")] = read_catalog(path, data)
+            read = guarded(path, faults, lambda path=path, data=data: read_catalog(path, data))  # type: ignore[misc]
+            if read is not None:
+                found[path.rpartition("/")[2].removesuffix(".versions.toml")] = read
     for name in _SETTINGS:
         path = join(folder, name)
         data = tree.read(path) if path in tree.known else None
         if data and b"versionCatalogs" in flat(data):
-            found |= dict(_declared(folder, path, parse_gradle(data, name.endswith(".kts")), tree))
+            kotlin = name.endswith(".kts")
+            script = guarded(path, faults, lambda data=data, kotlin=kotlin: parse_gradle(data, kotlin))  # type: ignore[misc]
+            found |= dict(_declared(folder, path, script, tree)) if script is not None else {}
     return found
 
 

@@ -14,6 +14,7 @@ from onomaxis.formats.gradle import Script, parse_gradle
 from onomaxis.formats.gradle_statements import Setting, Statement, literal_text
 from onomaxis.formats.lexer import GROOVY, JAVA, KOTLIN, Token, tokens
 from onomaxis.formats.source import Source, flat
+from onomaxis.projects.project import guarded
 from onomaxis.tree import Tree, join
 
 _LANGUAGES = {".kt": KOTLIN, ".java": JAVA, ".groovy": GROOVY}
@@ -72,7 +73,9 @@ def included_builds(root: str, tree: Tree) -> tuple[str, ...]:
         data = tree.read(path) if path in tree.known else None
         if not data or b"includeBuild" not in flat(data):
             continue
-        for item in parse_gradle(data, name.endswith(".kts")).settings:
+        kotlin = name.endswith(".kts")
+        script = guarded(path, [], lambda data=data, kotlin=kotlin: parse_gradle(data, kotlin))  # type: ignore[misc]
+        for item in script.settings if script is not None else ():
             if item.full[-1] == "includeBuild":
                 found += [join(root, text) for token in item.value if (text := literal_text([token]))]
     return tuple(folder for folder in found if folder)

@@ -136,7 +136,11 @@ def build_name(folder: str, tree: Tree) -> tuple[list[Mention], list[Unresolved]
         data = tree.read(path) if path in tree.known else None
         if data is None or b"rootProject" not in flat(data):
             continue
-        file = ScriptFile(path, parse_gradle(data, name.endswith(".kts")))
+        faults: list[Unresolved] = []
+        script = guarded(path, faults, lambda data=data, name=name: parse_gradle(data, name.endswith(".kts")))  # type: ignore[misc]
+        if script is None:
+            return [], faults
+        file = ScriptFile(path, script)
         for item in file.settings:
             if setting_path(item) != ("rootProject", "name") or not item.value:
                 continue
@@ -169,7 +173,7 @@ def _root_of(folder: str, roots: set[str], scripts: list[str]) -> str:
 def _fill(build: Build, tree: Tree) -> bool:
     """Add the Android modules of *build*; tell whether there are any."""
     given = gradle_values(tree, build.folder)
-    catalogs = read_catalogs(build.folder, tree)
+    catalogs = read_catalogs(build.folder, tree, build.faults)
     constants = Constants(build.folder, tree, included_builds(build.folder, tree))
     conventions = _conventions(constants, build, tree)
     for path, file in build.scripts.items():
@@ -295,5 +299,6 @@ def _properties(build: Build, folder: str, tree: Tree) -> list[tuple[str, Proper
         path = join(place, "gradle.properties")
         data = tree.read(path) if tree.exists(path) else None
         if data is not None:
-            found.append((path, parse_properties(data)))
+            read = guarded(path, build.faults, lambda data=data: parse_properties(data))  # type: ignore[misc]
+            found += [(path, read)] if read is not None else []
     return found

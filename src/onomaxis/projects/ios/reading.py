@@ -7,13 +7,13 @@ from functools import cache
 from typing import NamedTuple
 
 from onomaxis.errors import FormatError
-from onomaxis.model import HIDDEN_PARTS, WHOLE_FILE, Disagreement, Facet, IconHome, Part, ShippedApp, Unresolved
+from onomaxis.model import HIDDEN_PARTS, Disagreement, Facet, IconHome, Part, ShippedApp
 from onomaxis.projects.ios.icons import icon_homes
 from onomaxis.projects.ios.project_file import Target, XcodeProject, flavor_of
 from onomaxis.projects.ios.schemes import archived_with
 from onomaxis.projects.ios.settings import ConfigurationFiles
 from onomaxis.projects.ios.targets import Identity, Literal, TargetReader, UndefinedId
-from onomaxis.projects.project import Identifier, Project
+from onomaxis.projects.project import Identifier, Project, unread
 from onomaxis.tree import Tree, parent
 
 _SHIPPED = ("app",)
@@ -42,8 +42,7 @@ def read_project(path: str, tree: Tree) -> Project | None:
     try:
         parsed = XcodeProject(path, tree.read(path) or b"", archived_with(tree, path))
     except FormatError as error:
-        fault = Unresolved(WHOLE_FILE, path, error.line or 1, "", error.message)
-        return Project("ios", folder, label, (), (), unresolved=(fault,), platform="ios")
+        return Project("ios", folder, label, (), (), unresolved=(unread(path, error),), platform="ios")
     return _read(folder, parsed, tree)
 
 
