@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import contextlib
 import re
 import shutil
 import sys
@@ -14,14 +15,15 @@ import pytest
 
 from brands import project
 from conftest import THOROUGH, Templates, commit_all, files, memory, onomaxis, snapshot
+from hybrids import KINDS, spelled
 from icon_arts import logo, saved
 from onomaxis.checks.inspection import look_over
 from onomaxis.checks.registry import every_rule
 from onomaxis.cli.arguments import build_parser
 from onomaxis.demo import copy_demo
-from onomaxis.errors import OnomaxisError
+from onomaxis.errors import InputError, OnomaxisError, RefusedError
 from onomaxis.rename.rename import plan_rename
-from onomaxis.surveys.survey import take_survey
+from onomaxis.surveys.survey import Survey, read_projects, take_survey
 from onomaxis.tree import Tree
 from onomaxis.wishes import Wish
 from xcode import pbxproj
@@ -243,3 +245,36 @@ def test_twice_as_much_costs_twice_as_much(what: str) -> None:
         work(memory(GROWING[what](2)))  # what is loaded at the first use is loaded
         first, second = (calls(partial(work, memory(GROWING[what](size)))) for size in (12, 24))
         assert second <= 2.3 * first, (name, first, second)
+
+
+def told(survey: Survey) -> list[tuple[str, ...]]:
+    return sorted((app.platform, app.module, app.flavor, *(value.text if value else "" for value in (app.id, app.name, app.version, app.build))) for app in survey.apps)
+
+
+def broken(data: bytes) -> Iterator[tuple[str, bytes]]:
+    """Yield what a file is when something in it does not close."""
+    yield "an unresolved merge", dict(garbled(data))["an unresolved merge"]
+    for what, old, new in (("a brace too few", b"}", b""), ("a brace too many", b"}", b"}}"), ("a tag that does not close", b"</", b"<")):
+        if old in data:
+            yield what, data.replace(old, new, 1)
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_nothing_broken_is_called_healthy(kind: str) -> None:
+    """Whatever file of a project is broken: no rule fails, and where apps are told otherwise, it is said why; nothing is half done."""
+    tree = memory(spelled(kind, "org.x.shed", "Shed", "1.2.0", "7"))
+    first = told(take_survey(tree))
+    for path in tree.files:
+        for how, data in broken(tree.read(path) or b""):
+            off = tree.overlay({path: data}, ())
+            if not read_projects(off):
+                continue
+            found = look_over(off)[0]
+            survey = take_survey(off)
+            said = [item for item in found if item.rule.code in ("FILE01", "FILE03") and item.at[0][0] == path]
+            assert "FILE02" not in {item.rule.code for item in found}, (path, how)
+            assert told(survey) == first or said, (path, how, told(survey))
+            assert said or how != "an unresolved merge" or path not in survey.held, (path, how)
+            with contextlib.suppress(InputError, RefusedError):
+                plan_rename(survey, Wish(android_id="org.y.barn", ios_id="org.y.barn", both_id="org.y.barn", name="Barn"))
+                assert not [item for item in said if item.rule.code == "FILE03"], (path, how)

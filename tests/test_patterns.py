@@ -141,6 +141,18 @@ def seconds(compiled: re.Pattern, text: str | bytes, alone: bool, enough: float 
         signal.setitimer(signal.ITIMER_VIRTUAL, 0)
 
 
+def _ring(*_: object) -> None:
+    raise TimeoutError
+
+
+@pytest.fixture(autouse=True)
+def _bounded() -> Iterator[None]:
+    """Let no pattern run longer than the limit: the engine looks for signals now and then."""
+    before = signal.signal(signal.SIGVTALRM, _ring)
+    yield
+    signal.signal(signal.SIGVTALRM, before)
+
+
 def linear(pattern: str | bytes, flags: int, alone: bool) -> str:
     """Return on which input a pattern takes more than its share as the input grows, or nothing."""
     compiled = re.compile(pattern, flags)

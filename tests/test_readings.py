@@ -145,7 +145,6 @@ DECIDED: list[tuple[str, str, dict[str, str] | None]] = [
     ("const f = () => { for (;;) { return 'a.b'; } };", "f()", None),
     ("const f = () => { if (DEV) { return 'a.b'; } };", "f()", None),
     ("const f = () => f();", "f()", None),
-    ("const f = () => g(", "f()", None),
     ("const t = { live: 'a.b' };", "t.gone", None),
     ("", "process.env.ID", None),
     ("import other from './other';", "other.id", None),

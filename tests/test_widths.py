@@ -42,6 +42,14 @@ COMMANDS = {
 _COPIED = re.compile(r"[\w/{}$*-]+(?:[./:@][\w/{}$*-]+)+")
 
 
+@pytest.fixture(autouse=True)
+def _read_once(root: Path, monkeypatch: pytest.MonkeyPatch, kept: dict[str, Tree]) -> None:
+    """Let all commands look at one tree: the widths are what this is about."""
+    opened = Tree.open
+    monkeypatch.setenv("XDG_STATE_HOME", str(root.parent / "state"))
+    monkeypatch.setattr(Tree, "open", lambda folder: kept.setdefault(str(Path(folder).resolve()), opened(folder)))
+
+
 @pytest.fixture(scope="module")
 def root(template: Templates) -> Path:
     """A project in which every command has something to say; none of them writes in it."""

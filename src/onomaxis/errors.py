@@ -48,10 +48,6 @@ class FormatError(InputError):
     kind = "format"
 
 
-class UnmergedError(FormatError):
-    """A file holds git's marks of a merge that nobody has resolved: it is two files at once."""
-
-
 class RefusedError(OnomaxisError):
     """A change that would not be safe: nothing was changed."""
 

@@ -14,7 +14,7 @@ from pathlib import Path, PurePosixPath
 from typing import TypeVar, cast
 
 from onomaxis.errors import InputError
-from onomaxis.formats.source import detect_encoding, looks_binary
+from onomaxis.formats.source import detect_encoding, looks_binary, unmerged
 from onomaxis.listing import Lister, Listing
 from onomaxis.needles import Needles, shortest
 from onomaxis.quiet import without_any
@@ -27,6 +27,8 @@ _BINARY_ENDINGS = frozenset(
 )
 _OPEN_FLAGS = os.O_RDONLY | getattr(os, "O_NOFOLLOW", 0) | getattr(os, "O_BINARY", 0)
 _OPEN_FLAGS |= getattr(os, "O_NONBLOCK", 0)  # a pipe that stands where a file should is not waited for
+# What may well show git's marks to people, or to a tool.
+_PROSE = (".md", ".markdown", ".rst", ".adoc", ".patch", ".diff", ".rej", ".orig")
 _CHUNK = 1 << 16
 # Larger files are searched in pieces and never held: no file that owns an identity comes near it.
 LARGEST = 32 << 20
@@ -48,6 +50,7 @@ class Tree:
         self._lister = lister
         self.unreadable: dict[str, str] = {}
         self.large: set[str] = set()
+        self.unmerged: dict[str, int] = {}
         self._cache: dict[str, bytes | None] = {}
         self._prefix = os.fspath(root) + os.sep
         self._kept: dict[object, object] = {}
@@ -136,6 +139,14 @@ class Tree:
             self.large.add(path)
             self.unreadable[path] = f"it is larger than what is edited ({size >> 20} MB; the most is {most} MB)"
 
+    def _is_unmerged(self, path: str, data: bytes, needed: _Needles | None = None) -> bool:
+        """Tell whether a file, where it is asked for or holds what is sought, is two at once: then it is not read."""
+        line = unmerged(data) if not path.endswith(_PROSE) and (needed is None or needed.within(data)) else 0
+        if line:
+            self.unmerged[path] = line
+            self.unreadable[path] = "a merge is not resolved here: git's marks stand in the file"
+        return bool(line)
+
     def _fetch(self, path: str, needed: _Needles | None = None) -> bytes | None:
         try:
             handle = os.open(self._prefix + path, _OPEN_FLAGS)
@@ -154,7 +165,7 @@ class Tree:
                 while chunk := os.read(handle, 1 << 20):
                     chunks.append(chunk)
                 data = b"".join(chunks)
-            return data
+            return None if self._is_unmerged(path, data, needed) else data
         except OSError as error:
             self.unreadable[path] = error.strerror or "unreadable"
             return None
@@ -180,9 +191,13 @@ class Tree:
         other.__dict__.pop("_by_name", None)
         other.unreadable = dict(self.unreadable)
         other.large = set(self.large)
+        other.unmerged = dict(self.unmerged)
         other._kept = {}
         other._gone = frozenset(self._gone | absent) - set(contents) - made
-        other._cache = {**self._cache, **contents, **dict.fromkeys(absent)}
+        for path in absent | set(contents):
+            other.unmerged.pop(path, None)
+        read = {path: None if other._is_unmerged(path, data) else data for path, data in contents.items()}
+        other._cache = {**self._cache, **read, **dict.fromkeys(absent)}
         return other
 
     def kept(self, key: object, make: Callable[[], _T]) -> _T:
@@ -264,14 +279,15 @@ class Tree:
             return self._search_here(paths, needed)
         half = len(paths) // 2
 
-        def search(part: list[str]) -> tuple[list[tuple[str, bytes]], dict[str, str], set[str]]:
-            return self._search_here(part, needed), self.unreadable, self.large
+        def search(part: list[str]) -> tuple[list[tuple[str, bytes]], dict[str, str], set[str], dict[str, int]]:
+            return self._search_here(part, needed), self.unreadable, self.large, self.unmerged
 
         found: list[tuple[str, bytes]] = []
-        for some, unreadable, large in spread((paths[:half], paths[half:]), search):
+        for some, unreadable, large, marked in spread((paths[:half], paths[half:]), search):
             found += some
             self.unreadable.update(unreadable)
             self.large.update(large)
+            self.unmerged.update(marked)
         return found
 
     def _search_here(self, paths: list[str], needed: _Needles) -> list[tuple[str, bytes]]:

@@ -10,7 +10,6 @@ from onomaxis.checks.context import Context
 from onomaxis.checks.finding import Finding, Rule
 from onomaxis.checks.registry import Check, check
 from onomaxis.errors import InputError, RefusedError
-from onomaxis.model import UNMERGED
 
 UNREADABLE = Rule(
     "FILE01",
@@ -43,11 +42,11 @@ def check_files(context: Context) -> Iterator[Finding]:
     for project in context.projects:
         for item in project.unresolved:
             if item.whole and not item.text:
-                rule = UNRESOLVED if item.facet == UNMERGED else UNREADABLE
-                yield Finding(rule, item.reason, ((item.file, item.line),))
+                yield Finding(UNREADABLE, item.reason, ((item.file, item.line),))
     for path, reason in sorted(context.tree.unreadable.items()):
+        line = context.tree.unmerged.get(path, 0)
         if path not in context.tree.large:
-            yield Finding(UNREADABLE, reason, ((path, 0),))
+            yield Finding(UNRESOLVED if line else UNREADABLE, reason, ((path, line),))
 
 
 def tried(item: Check, context: Context) -> list[Finding]:

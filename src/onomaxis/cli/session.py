@@ -31,7 +31,8 @@ def open_to_write(options: argparse.Namespace) -> Tree:
     locate(options)
     repair(options, options.project)
     tree = _opened(options)
-    refuse_unmerged(item for project in read_projects(tree) for item in project.unresolved)
+    read_projects(tree)
+    refuse_unmerged(tree)
     return tree
 
 

@@ -8,7 +8,7 @@ ordinary spelling (``x "v"``, ``x = "v"``, ``x("v")``, ``setX("v")``, ``x.set("v
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 
 from onomaxis.formats.gradle_loops import unrolled
@@ -41,6 +41,7 @@ class Script:
     source: Source
     statements: tuple[Statement, ...]
     kotlin: bool
+    tokens: tuple[Token, ...] = field(default=(), compare=False, repr=False)
 
     @cached_property
     def settings(self) -> tuple[Setting, ...]:
@@ -344,4 +345,4 @@ def parse_gradle(data: bytes, kotlin: bool) -> Script:
     """Parse a build script. Never fails on syntax: what is not understood becomes an ``other`` statement."""
     source = Source.read(data)
     reader = _Reader(source, kotlin)
-    return Script(source, tuple(unrolled(reader.statements(False, False), source)), kotlin)
+    return Script(source, tuple(unrolled(reader.statements(False, False), source)), kotlin, tuple(reader.items))

@@ -8,14 +8,14 @@ Positions are view positions (bytes).
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from functools import cache
 from typing import NamedTuple
 
 from onomaxis import late
 from onomaxis.errors import FormatError
-from onomaxis.formats.source import shown
+from onomaxis.formats.source import Source, shown
 
 
 @dataclass(frozen=True, eq=False)
@@ -377,3 +377,23 @@ def tokens(view: str, language: Language, start: int = 0, end: int | None = None
             found.append(Token(str(plain.lastgroup), at, plain.end(), shown(plain[0])))
         at = plain.end()
     return found
+
+
+_PARTNERS = {")": "(", "]": "[", "}": "{"}
+
+
+def refuse_unpaired(items: Iterable[Token], source: Source) -> None:
+    """Raise FormatError at the first string that does not end, or bracket that has no partner."""
+    open_: list[Token] = []
+    for item in items:
+        if item.kind == "string" and item.text[:1] in ("'", '"'):
+            quotes = item.text[:3] if item.text[:3] in ("'''", '"""') else item.text[0]
+            if len(item.text) < 2 * len(quotes) or not item.text.endswith(quotes):
+                raise FormatError("a string does not end here", line=source.line(item.start))
+        elif item.kind == "mark" and item.text in _PARTNERS:
+            if not open_ or open_.pop().text != _PARTNERS[item.text]:
+                raise FormatError(f"no bracket is open that “{item.text}” would close", line=source.line(item.start))
+        elif item.kind == "mark" and item.text in _PARTNERS.values():
+            open_.append(item)
+    if open_:
+        raise FormatError(f"the bracket “{open_[-1].text}” is not closed", line=source.line(open_[-1].start))

@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 
-from onomaxis.formats.lexer import LANGUAGES, Token, tokens
+from onomaxis.formats.lexer import LANGUAGES, Token, refuse_unpaired, tokens
 from onomaxis.formats.source import Source
 
 _CLOSING = {"{": "}", "(": ")", "[": "]"}
@@ -51,6 +51,7 @@ class ScriptFile:
         self.source = Source.read(data)
         self.view = self.source.view
         self.tokens = [item for item in tokens(self.view, LANGUAGES[".ts"]) if item.kind != "newline"]
+        refuse_unpaired(self.tokens, self.source)
         self.roots: list[ScriptObject] = []
         self._scan()
 

@@ -22,7 +22,7 @@ from functools import cached_property, lru_cache, wraps
 from itertools import accumulate
 from typing import TypeVar, cast
 
-from onomaxis.errors import FormatError, UnmergedError
+from onomaxis.errors import FormatError
 
 _BOMS = (
     (codecs.BOM_UTF8, "utf-8"),
@@ -131,13 +131,17 @@ def _known(declared: str) -> str:
 _WORTH_AN_INDEX = 5_000
 
 
-def _refuse_unmerged(data: bytes) -> None:
-    """Raise FormatError for git's marks of a conflict. Source: git-merge, "How conflicts are presented"."""
+def unmerged(data: bytes) -> int:
+    """Return the line at which git's marks of an unresolved conflict begin, 0 where there are none.
+
+    What stands between them is two files at once. Source: git-merge, "How conflicts are presented".
+    """
+    if b"<<<<<<< " not in data:
+        return 0
     first = 0 if data.startswith(b"<<<<<<< ") else data.find(b"\n<<<<<<< ") + 1
     middle = data.find(b"\n=======", first)
-    if (first or data.startswith(b"<<<<<<< ")) and 0 < middle < data.find(b"\n>>>>>>> ", middle):
-        line = data.count(b"\n", 0, first) + 1
-        raise UnmergedError("a merge is not resolved here: git's marks stand in the file", line=line)
+    marked = (first or data.startswith(b"<<<<<<< ")) and 0 < middle < data.find(b"\n>>>>>>> ", middle)
+    return data.count(b"\n", 0, first) + 1 if marked else 0
 
 
 @dataclass(frozen=True)
@@ -156,11 +160,8 @@ class Source:
     def read(cls, data: bytes, declared: str | None = None) -> Source:
         """Make a source of *data*; *declared* is an encoding that the file states about itself.
 
-        Raises FormatError when the bytes do not decode in the encoding found, and at the marks that git leaves of a
-        merge that nobody has resolved: what stands between them is two files at once.
+        Raises FormatError when the bytes do not decode in the encoding found.
         """
-        if b"<<<<<<< " in data:
-            _refuse_unmerged(data)
         codec, mark = detect_encoding(data)
         if declared and not mark and not codec.startswith(("utf-16", "utf-32")):
             codec = _known(declared)

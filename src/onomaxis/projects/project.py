@@ -7,10 +7,9 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from typing import NamedTuple, TypeVar
 
-from onomaxis.errors import FormatError, UnmergedError
+from onomaxis.errors import FormatError
 from onomaxis.formats.source import Source
 from onomaxis.model import (
-    UNMERGED,
     WHOLE_FILE,
     Disagreement,
     Facet,
@@ -257,5 +256,4 @@ def guarded(path: str, faults: list[Unresolved], read: Callable[[], _T]) -> _T |
 
 def unread(path: str, error: FormatError) -> Unresolved:
     """Return what is said of a file that cannot be read."""
-    facet = UNMERGED if isinstance(error, UnmergedError) else WHOLE_FILE
-    return Unresolved(facet, path, error.line or 1, "", error.message)
+    return Unresolved(WHOLE_FILE, path, error.line or 1, "", error.message)

@@ -25,7 +25,7 @@ def plan_rename(survey: Survey, wish: Wish) -> Plan:
 
     Raises FaultError when the result would not be what was asked for.
     """
-    refuse_unmerged(survey.unresolved)
+    refuse_unmerged(survey.tree)
     plan = plan_all(survey, wish)
     later = applied(survey.tree, plan.changes)
     if plan.empty:

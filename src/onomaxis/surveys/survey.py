@@ -14,7 +14,7 @@ from onomaxis.errors import FormatError, InputError
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.source import Source, flat
 from onomaxis.identity.schema import LEDGER, NAME
-from onomaxis.model import WHOLE_FILE, Disagreement, Facet, Mention, Role, ShippedApp, Unresolved, Value
+from onomaxis.model import UNMERGED, WHOLE_FILE, Disagreement, Facet, Mention, Role, ShippedApp, Unresolved, Value
 from onomaxis.projects import kind_named, kinds_in
 from onomaxis.projects.kind import Kind
 from onomaxis.projects.occurrences import FORMS, occurrences
@@ -110,7 +110,10 @@ def take_survey(tree: Tree, app: str = "", targets: Targets = (), within: Iterab
         held = {path: data for path in within if (data := tree.read(path)) is not None}
     projects = tuple(kind_of(project).index(project, held) for project in found)
     mentions, faults = _mentions(projects, held, identifiers, own_files(tree))
-    unreadable = [Unresolved(WHOLE_FILE, path, 1, "", why) for path, why in sorted(tree.unreadable.items())]
+    unreadable = [
+        Unresolved(UNMERGED if path in tree.unmerged else WHOLE_FILE, path, tree.unmerged.get(path, 1), "", why)
+        for path, why in sorted(tree.unreadable.items())
+    ]
     unresolved = [*(item for project in projects for item in project.unresolved), *faults, *unreadable]
     disagreements = [*(item for project in projects for item in project.disagreements), *across(projects)]
     return Survey(
@@ -130,7 +133,10 @@ def some_projects(tree: Tree, app: str = "", targets: Targets = ()) -> list[Proj
         raise InputError(
             "no project of a known kind was found here",
             file=str(tree.root),
-            remedy="Give the folder of a build.gradle(.kts), an .xcodeproj or a framework's file, or one above it.",
+            remedy="Give the folder of a build.gradle(.kts), an .xcodeproj or a framework's file, or one above it."
+            + "".join(
+                f"\n  {path}:{tree.unmerged.get(path, 1)}: {why}" for path, why in sorted(tree.unreadable.items())
+            ),
         )
     return found
 

@@ -10,20 +10,19 @@ from typing import NamedTuple
 
 from onomaxis.errors import RefusedError
 from onomaxis.listing import GIT, git_environment
-from onomaxis.model import UNMERGED, Note, Unresolved
-from onomaxis.tree import parent
+from onomaxis.model import Note
+from onomaxis.tree import Tree, parent
 from onomaxis.writing.change import FileChange
 from onomaxis.writing.journal import Journal, digest
 
 _SHOWN = 8
 
 
-def refuse_unmerged(items: Iterable[Unresolved]) -> None:
-    """Raise RefusedError where a merge is not resolved in a file that says what an app is called."""
-    for item in items:
-        if item.facet == UNMERGED:
-            remedy = "Resolve it first; nothing was changed."
-            raise RefusedError("a merge is not resolved in this file", file=item.file, line=item.line, remedy=remedy)
+def refuse_unmerged(tree: Tree) -> None:
+    """Raise RefusedError where a merge is not resolved in a file that was read."""
+    for path, line in sorted(tree.unmerged.items()):
+        remedy = "Resolve it first; nothing was changed."
+        raise RefusedError("a merge is not resolved in this file", file=path, line=line, remedy=remedy)
 
 
 class Status(NamedTuple):

@@ -8,6 +8,7 @@ from functools import cached_property
 
 from onomaxis.formats.gradle import parse_gradle
 from onomaxis.formats.gradle_statements import Setting, literal_text
+from onomaxis.formats.lexer import refuse_unpaired
 from onomaxis.formats.properties import Properties, parse_properties
 from onomaxis.formats.source import flat
 from onomaxis.model import Facet, Mention, Role, Scope, Unresolved
@@ -119,12 +120,19 @@ def _find_builds(tree: Tree) -> list[Build]:
         file = _parse(path, data, build)
         if file:
             build.scripts[path] = file
-    return [build for build in builds.values() if _fill(build, tree)]
+    return [build for build in builds.values() if _fill(build, tree) or _is_lost(build, tree)]
+
+
+def _is_lost(build: Build, tree: Tree) -> bool:
+    """Tell whether a script that cannot be read may be that of an Android module."""
+    return any(b"android" in flat(tree.read(fault.file) or b"") for fault in build.faults)
 
 
 def _parse(path: str, data: bytes, build: Build) -> ScriptFile | None:
     def read() -> ScriptFile:
-        return ScriptFile(path, parse_gradle(data, path.endswith(".kts")))
+        script = parse_gradle(data, path.endswith(".kts"))
+        refuse_unpaired(script.tokens, script.source)
+        return ScriptFile(path, script)
 
     return guarded(path, build.faults, read)
 

@@ -75,12 +75,12 @@ class StringTable:
 
     def entries(self, name: str) -> list[StringEntry]:
         """Return every entry called *name*, the unqualified ones first."""
-        mark = f'"{name}"'.encode()
-        single = f"'{name}'".encode()
+        mark = name.encode()
         found: list[StringEntry] = []
         for path, qualifier in self.paths():
             data = self._tree.read(path)
-            if data and (mark in (plain := flat(data)) or single in plain):
+            # One that breaks off may have lost just this entry: reading it says so.
+            if data and (mark in (plain := flat(data)) or not plain.rstrip().endswith(b"</resources>")):
                 file = self._file(path, qualifier, data)
                 if file:
                     found.extend(_entry(file, item) for item in file.strings() if item.value("name") == name)

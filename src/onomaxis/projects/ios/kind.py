@@ -113,7 +113,8 @@ class IosKind(Kind):
         """Look for files, targets, configurations, companions, profiles, groups."""
         from onomaxis.projects.ios.references import References
 
-        assert isinstance(project.detail, Detail)
+        if not isinstance(project.detail, Detail):
+            return  # the project file could not be read, which is told
         parsed = project.detail.parsed
         yield from References(project, parsed, reader_of(parsed, tree)).broken()
 
