@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import os
 import re
 import shutil
+import stat
 import subprocess
 import sys
 from collections.abc import Callable
@@ -140,9 +142,38 @@ def test_uncommitted_changes_are_not_touched(demo: Path) -> None:
     assert onomaxis("rename", demo, "--name", "Barn").code == 0
     assert onomaxis("rename", demo, "--id", "org.lendspan.shed", "--allow-dirty").code == 0
     commit_all(demo)
+    for mark in ("--assume-unchanged", "--skip-worktree"):  # of such a file git says nothing
+        held = script.read_bytes()
+        script.write_bytes(held + b"// mine\n")
+        subprocess.run(["git", "update-index", mark, "android/app/build.gradle.kts"], cwd=demo, check=True)
+        done = onomaxis("renumber", demo, "--build", "+1", "--flavor", "mossgate")
+        assert done.code == 3 and "build.gradle.kts" in done.err, done.err
+        subprocess.run(["git", "update-index", f"--no-{mark[2:]}", "android/app/build.gradle.kts"], cwd=demo, check=True)
+        script.write_bytes(held)
+    assert onomaxis("renumber", demo, "--build", "+1", "--flavor", "mossgate").code == 0
+    assert onomaxis("rename", demo, "--name", "Hut").code == 0  # another file: what the change before left is still one's own
+    assert onomaxis("renumber", demo, "--build", "+1", "--flavor", "mossgate").code == 0
+    commit_all(demo)
     new = demo / "android/app/src/main/java/org/lendspan/shed/New.kt"
     new.write_text("package org.lendspan.shed\n")
     assert onomaxis("rename", demo, "--id", "org.lendspan.barn").code == 3
+
+
+@pytest.mark.skipif(os.name == "nt", reason="permissions of folders are those of POSIX")
+def test_permissions_of_folders_survive_a_move(small: Callable[..., Path]) -> None:
+    """A private folder stays private, one of a group stays the group's, where its files move to and when they come back."""
+    root = small(extra={"app/src/main/java/org/lendspan/app/data/Data.kt": "package org.lendspan.app.data\n"})
+    code = root / "app/src/main/java"
+
+    def modes() -> list[int]:
+        return sorted(stat.S_IMODE(path.stat().st_mode) for path in code.rglob("*") if path.is_dir())
+
+    for folder, mode in (("org", 0o750), ("org/lendspan", 0o2770), ("org/lendspan/app/data", 0o700)):
+        (code / folder).chmod(mode)
+    before = modes()
+    assert onomaxis("rename", root, "--id", "com.shed.barn").code == 0
+    assert modes() == before and stat.S_IMODE((code / "com/shed/barn/data").stat().st_mode) == 0o700
+    assert onomaxis("undo", root).code == 0 and modes() == before
 
 
 def test_a_move_onto_something_is_refused(small: Callable[..., Path]) -> None:

@@ -110,7 +110,7 @@ def count(number: int, noun: str, plural: str = "") -> str:
     return f"{number} {noun if number == 1 else plural or noun + 's'}"
 
 
-def confirm(options: argparse.Namespace, question: str, unprotected: Callable[[], str]) -> None:
+def confirm(options: argparse.Namespace, question: str, unprotected: Callable[[], tuple[str, str]]) -> None:
     """Ask before writing, unless told not to. Raises StoppedError for a “no”.
 
     Without a terminal an answer that waits on standard input is read. Where there is none, the command line counts as
@@ -124,11 +124,9 @@ def confirm(options: argparse.Namespace, question: str, unprotected: Callable[[]
     answer = None if sys.stdin.isatty() else _waiting_answer()
     if answer:
         return _heed(answer)
-    reason = unprotected()
+    reason, way = unprotected()
     if reason:
-        raise RefusedError(
-            f"there is nobody to ask, and {reason}", remedy="Commit them first, or pass --yes; nothing was changed."
-        )
+        raise RefusedError(f"there is nobody to ask, and {reason}", remedy=f"{way}; nothing was changed.")
 
 
 def ask(question: str) -> None:

@@ -45,7 +45,7 @@ def execute(options: argparse.Namespace) -> int:
         show_diff(options, changes)
         return 0
     say(options, f"Change {entry.id} ({entry.title}): {count(len(changes), 'file')} to put back")
-    confirm(options, "Put them back?", lambda: _REASON if options.despite_changes else "")
+    confirm(options, "Put them back?", lambda: (_REASON if options.despite_changes else "", "Pass --yes"))
     with locked(root):
         written = undo(root, entry, changes)
     if options.json:
@@ -73,7 +73,7 @@ def _finish(options: argparse.Namespace, root: Path, entry: Entry) -> int:
             print("\n".join(files))
         return 0
     say(options, f"Change {entry.id} ({entry.title}) was interrupted: {count(len(entry.records), 'file')}")
-    confirm(options, "Take it back?", lambda: "")
+    confirm(options, "Take it back?", lambda: ("", ""))
     with locked(root):
         done = recover(root, entry)
     if options.json:

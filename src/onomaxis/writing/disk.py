@@ -22,6 +22,8 @@ _MANY = 16
 _LONGEST = 255
 _NEW = os.O_WRONLY | os.O_CREAT | os.O_EXCL | getattr(os, "O_NOFOLLOW", 0) | getattr(os, "O_BINARY", 0)
 _READ = os.O_RDONLY | getattr(os, "O_NOFOLLOW", 0) | getattr(os, "O_BINARY", 0) | getattr(os, "O_NONBLOCK", 0)
+# Permissions of a folder, and the bits that decide whose what is made in it becomes, and who may remove it.
+_OF_FOLDERS = 0o3777
 
 
 class Disk:
@@ -136,8 +138,9 @@ class Disk:
             return handle.read(length)
 
     def mode(self, relative: str) -> int:
-        """Return the permission bits of a file or folder."""
-        return stat.S_IMODE(os.lstat(self.name(relative)).st_mode) & 0o777
+        """Return the permission bits of a file, or of a folder with what its files inherit."""
+        mode = os.lstat(self.name(relative)).st_mode
+        return stat.S_IMODE(mode) & (_OF_FOLDERS if stat.S_ISDIR(mode) else 0o777)
 
     def may_write(self, folder: str) -> bool:
         """Tell whether entries of a folder may be made and removed."""
@@ -223,7 +226,7 @@ class Disk:
         self._changed.add(parent(relative))
         os.mkdir(name)
         if mode is not None:
-            os.chmod(name, mode & 0o777 | 0o700)
+            os.chmod(name, mode & _OF_FOLDERS | 0o700)
 
     def remove_folder(self, relative: str) -> bool:
         """Remove a folder if it is empty; tell whether it is gone."""

@@ -110,12 +110,17 @@ def _status(root: Path, wanted: Sequence[str]) -> Status:
             env=environment,
         )
         done = subprocess.run([*command, "--", "."], capture_output=True, check=False, env=environment)
+        marked = subprocess.run(
+            [*GIT, "-C", os.fspath(root), "ls-files", "-v", "-z"], capture_output=True, check=False, env=environment
+        )
     except OSError:
         return Status(False)
     if prefix.returncode or done.returncode:
         return Status(False)
     base = os.fsdecode(prefix.stdout).rstrip("\n")
-    changed: set[str] = set()
+    # Of a file that git was told to take for unchanged, or to leave alone, it cannot tell (git-ls-files, -v).
+    tags = (os.fsdecode(line) for line in marked.stdout.split(b"\0"))
+    changed = {line[2:] for line in tags if line[:1].islower() or line[:1] == "S"}
     ignored: set[str] = set()
     fields = iter(done.stdout.split(b"\0"))
     for raw in fields:
@@ -136,7 +141,7 @@ def _status(root: Path, wanted: Sequence[str]) -> Status:
 def refuse_uncommitted(root: Path, changes: Sequence[FileChange]) -> None:
     """Raise RefusedError when *changes* touch files with uncommitted changes of somebody else.
 
-    A file that is exactly as the last change of the journal left it is our own work and can be undone.
+    A file that is exactly as a change of the journal left it is our own work and can be undone.
     """
     foreign = _foreign(root, changes, status(root, _sources(changes)).dirty)
     if foreign:
@@ -146,16 +151,17 @@ def refuse_uncommitted(root: Path, changes: Sequence[FileChange]) -> None:
         )
 
 
-def unprotected(root: Path, changes: Sequence[FileChange]) -> str:
-    """Return why what *changes* touch could not be had back from version control; empty where it could."""
+def unprotected(root: Path, changes: Sequence[FileChange]) -> tuple[str, str]:
+    """Return why version control could not give back what *changes* touch, and the way out; empty where it could."""
     sources = _sources(changes)
     if not sources:
-        return ""
+        return "", ""
     found = status(root, sources)
     if not found.known:
-        return "the project is under no version control that could tell what changed"
+        return "the project is under no version control that could tell what changed", "Pass --yes"
     lost = _foreign(root, changes, (*found.dirty, *found.ignored))
-    return f"version control does not keep these files as they are: {_listed(lost)}" if lost else ""
+    said = f"version control does not keep these files as they are: {_listed(lost)}"
+    return (said, "Commit them first, or pass --yes") if lost else ("", "")
 
 
 def _sources(changes: Sequence[FileChange]) -> list[str]:
@@ -163,11 +169,11 @@ def _sources(changes: Sequence[FileChange]) -> list[str]:
 
 
 def _foreign(root: Path, changes: Sequence[FileChange], paths: Sequence[str]) -> list[str]:
-    """Return those of *paths* that are not exactly as the last change of the journal left them."""
+    """Return those of *paths* that are not exactly as the last change of one's own that touched them left them."""
     if not paths:
         return []
-    entry = Journal(root).last_own()
-    ours = {record.target: record.after for record in entry.records} if entry else {}
+    own = (entry for entry in Journal(root).entries() if entry.own and entry.state == "done")
+    ours = {record.target: record.after for entry in own for record in entry.records}
     before = {change.source: digest(change.before) for change in changes}
     return [path for path in paths if ours.get(path) != before[path]]
 

@@ -210,6 +210,17 @@ def _new_folders(disk: Disk, changes: Sequence[FileChange]) -> list[str]:
     return sorted(wanted)
 
 
+def _folder_modes(disk: Disk, changes: Sequence[FileChange], folders: Sequence[str]) -> dict[str, int]:
+    """Return the permissions of new folders that files move to: those that every folder they come from has."""
+    found: dict[str, int] = {}
+    for old, new in {(parent(c.source or ""), parent(c.target or "")) for c in changes if c.moved}:
+        while old and new in folders:
+            mode = disk.mode(old)
+            found[new] = found.get(new, mode) & mode
+            old, new = parent(old), parent(new)
+    return found
+
+
 def _emptied(disk: Disk, changes: Sequence[FileChange]) -> list[tuple[str, int]]:
     """Return the folders that would hold nothing any more, the deepest first, with their permission bits."""
     leaving = {c.source for c in changes if c.source and c.source != c.target}
@@ -255,8 +266,9 @@ def _perform(
     disk = journal.disk
     for old, new in entry.respelled:
         disk.rename(_along(old, entry.respelled), new)
+    modes = _folder_modes(disk, changes, entry.folders)
     for folder in entry.folders:
-        disk.make_folder(folder)
+        disk.make_folder(folder, modes.get(folder))
     staged: list[str] = []
     plain: list[str] = []
     for number, (record, change) in enumerate(zip(entry.records, changes, strict=True)):
