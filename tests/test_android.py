@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from conftest import commit_all, files, onomaxis, snapshot
+from conftest import commit_all, files, memory, onomaxis, snapshot
 from onomaxis.formats.source import Source
 from onomaxis.projects.occurrences import occurrences
 from onomaxis.surveys.survey import Survey, take_survey
@@ -234,3 +234,22 @@ def test_variants_that_code_decides(tmp_path: Path) -> None:
     )
     assert [(item.facet, item.line) for item in survey.unresolved if item.facet == "variants"] == [("variants", 6), ("variants", 7)]
     assert any(item.facet == "android.application-id" and item.line == 5 for item in survey.unresolved)
+
+
+# What stands in productFlavors, and behind it; each flavor's ID, None where a condition decides it.
+CONDITIONS = [
+    ("oak { if (project.hasProperty('dev')) { applicationIdSuffix '.dev' } }\nash { applicationIdSuffix '.ash' }", "", {"oak": None, "ash": "org.x.ash"}),
+    ("oak { applicationIdSuffix '.oak' }\nif (project.hasProperty('all')) { ash { applicationIdSuffix '.ash' } }", "", {"oak": "org.x.oak", "ash": None}),
+    ("oak { }\nash { }", "productFlavors.all { f ->\n if (f.name != 'ash') {\n f.applicationIdSuffix '.' + f.name\n }\n}", {"oak": None, "ash": None}),
+    ("oak { }\nash { }", "productFlavors.all { f ->\n f.applicationIdSuffix '.' + f.name\n}", {"oak": "org.x.oak", "ash": "org.x.ash"}),
+    ("oak { applicationId 'org.oak'\n if (CI) { applicationId 'org.ci' } }\nash { }", "", {"oak": None, "ash": "org.x"}),
+]
+
+
+@pytest.mark.parametrize(("flavors", "behind", "wanted"), CONDITIONS)
+def test_what_a_condition_decides_is_not_told(flavors: str, behind: str, wanted: dict[str, str | None]) -> None:
+    """A suffix or an ID below an ``if`` is nobody's for certain: the ID is null, with file and line; no flavor is made up."""
+    script = f"apply plugin: 'com.android.application'\nandroid {{\n namespace 'org.x'\n defaultConfig {{ applicationId 'org.x' }}\n flavorDimensions 'b'\n productFlavors {{\n{flavors}\n}}\n{behind}\n}}\n"
+    survey = take_survey(memory({"app/build.gradle": script, "app/src/main/AndroidManifest.xml": f"<manifest {NS}><application/></manifest>"}))
+    assert {app.flavor: app.id.text if app.id else None for app in survey.apps} == wanted
+    assert bool([item for item in survey.unresolved if item.file == "app/build.gradle" and item.line > 6]) is (None in wanted.values())

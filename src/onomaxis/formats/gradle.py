@@ -337,6 +337,8 @@ def _bare(children: list[Statement], params: tuple[str, ...]) -> list[Statement]
     for child in children:
         prefix = next((item for item in prefixes if child.name.startswith(item)), "")
         child.name = child.name[len(prefix) :]
+        if child.conditional:  # what stands below an ``if`` is still said of what the closure is called with
+            _bare(child.children, params)
     return children
 
 

@@ -93,7 +93,10 @@ class ModuleReader(NameReader):
         scopes = [*(("productFlavors", flavor) for flavor in variant.flavors), ("buildTypes", RELEASE)]
         scopes = scopes[:-1] if self.plain else scopes
         for scope in scopes:
-            suffix = evaluate(self.module, self.module.find(*scope, name), name, self.found.faults)
+            item = self.module.find(*scope, name)
+            suffix = evaluate(self.module, item, name, self.found.faults)
+            if suffix is None and item is not None and name == "applicationIdSuffix":
+                return None  # what it makes of the ID, nobody can tell
             if suffix and suffix.text:
                 dotted = name == "applicationIdSuffix" and not suffix.text.startswith(".")
                 parts += [Value((Piece("."),), suffix.place)] if dotted else []
