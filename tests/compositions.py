@@ -860,7 +860,7 @@ def first_called(seed: str) -> Called:
     return Called(
         dice.choice(["org.lendspan.app", "org.lendspan", "org.lendspan.Tools", "org.lendspan.tools2"]),
         dice.choice(NAMES)[0],
-        dice.choice(["1.0", "2.4.1", "0.9.0"]),
+        dice.choice(["1.0.0" if seed.startswith("flutter") else "1.0", "2.4.1", "0.9.0"]),
         dice.choice(["7", "204", "31"]),
     )
 

@@ -18,7 +18,7 @@ from onomaxis.demo import ART
 from test_apple import plist
 from xcode import pbxproj
 
-OLD = ("org.x.shed", "Shed", "1.2", "7")
+OLD = ("org.x.shed", "Shed", "1.2.0", "7")
 NEW = ("com.y.barn", "The Barn", "2.0.1", "9")
 NO_BUILD = ("tauri",)
 
@@ -85,7 +85,7 @@ def test_technical_names(tmp_path: Path, kind: str) -> None:
         ("react-native", "app.json", '"name": "Shed"', '"name": "Other"', "components-differ"),
         ("react-native", "app.json", '"displayName": "Shed"', '"displayName": "Other"', "framework-name-differs"),
         ("capacitor", "capacitor.config.ts", "org.x.shed", "org.x.other", "framework-id-differs"),
-        ("capacitor", "android/app/build.gradle", '"1.2"', '"1.3"', "versions-differ"),
+        ("capacitor", "android/app/build.gradle", '"1.2.0"', '"1.3"', "versions-differ"),
     ],
 )
 def test_what_disagrees_is_said(tmp_path: Path, kind: str, file: str, old: str, new: str, code: str) -> None:
@@ -339,3 +339,13 @@ def test_a_repository_of_several_kinds(tmp_path: Path) -> None:
     assert {path for path in before if before.get(path) != after.get(path) and not path.endswith("/")} <= {p for p in before if p.startswith("one/")}
     wanted = {f"one/{path}": text for path, text in spelled("flutter", *NEW).items()}
     assert {path: text_of(root / path) for path in wanted} == wanted
+
+
+@pytest.mark.parametrize(("kind", "file"), [("flutter", "pubspec.yaml"), ("tauri", "tauri.conf.json")])
+def test_a_version_that_its_tools_refuse(tmp_path: Path, kind: str, file: str) -> None:
+    """Two numbers are a version for the stores, and none for a file whose tools take three: refused, and the advice works."""
+    root = made(tmp_path / "app", spelled(kind, *OLD))
+    before = snapshot(root)
+    done = onomaxis("rename", root, "--version", "1.3")
+    assert done.code == 2 and file in done.err and "three numbers" in done.err and snapshot(root) == before
+    assert onomaxis("rename", root, "--version", "1.3.0").code == 0

@@ -128,6 +128,28 @@ def version_name(value: str, ios: bool) -> str:
     return value
 
 
+# Files whose tools take a version of three numbers alone, with what semver lets stand behind; and who says so.
+_SEMANTIC = late.compile(r"(?:0|[1-9]\d*)\.(?:0|[1-9]\d*)\.(?:0|[1-9]\d*)(?:[-+][0-9A-Za-z.+-]+)?", re.ASCII)
+SEMANTIC_FILES = {
+    "pubspec.yaml": "dart.dev, The pubspec file",
+    "package.json": "docs.npmjs.com, package.json",
+    "Cargo.toml": "doc.rust-lang.org, The manifest format",
+    "tauri.conf.json": "semver.org, which the framework's schema asks for",
+}
+
+
+def version_in(file: str, value: str) -> str:
+    """Check a version by what the tools that read *file* take. Raises InputError."""
+    name = file.rpartition("/")[2]
+    if name in SEMANTIC_FILES and not _SEMANTIC.fullmatch(value):
+        raise InputError(
+            f"“{value}” is no version for {name}: its tools take three numbers, such as 2.4.0",
+            file=file,
+            remedy=f"Give all three; nothing was changed. Source: {SEMANTIC_FILES[name]}.",
+        )
+    return value
+
+
 def build_number(value: str, android: bool, ios: bool) -> str:
     """Check a build number: a positive integer on Android, one to three integers on iOS."""
     if android and not (value.isascii() and value.isdecimal() and 0 < int(value) <= _MAXIMUM_VERSION_CODE):

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import NamedTuple
 
+from onomaxis.identity.rules import version_in
 from onomaxis.model import Facet, ShippedApp, Value, same_flavor
 from onomaxis.projects.project import Project, base_id, brand_of, shared_id
 from onomaxis.rename.choice import chosen_projects, platforms
@@ -64,7 +65,13 @@ def targets_of(survey: Survey, wish: Wish) -> tuple[Target, ...]:
     wish = wish._replace(flavor=known_flavor(chosen, wish.flavor))
     aims = [(project, _aim(project, wish)) for project in chosen]
     check_aims(aims, wish.both_id)
-    return tuple(_target(survey, wish, project, aim, [item for item, _ in aims]) for project, aim in aims)
+    found = tuple(_target(survey, wish, project, aim, [item for item, _ in aims]) for project, aim in aims)
+    for target in found:
+        above = target.umbrella.owners if target.umbrella is not None else ()
+        for owner in (*target.project.owners, *above):
+            if owner.facet is Facet.VERSION_NAME and target.aim.version:
+                version_in((owner.owner or owner).place.file, target.aim.version)
+    return found
 
 
 def _target(survey: Survey, wish: Wish, project: Project, aim: Aim, chosen: Sequence[Project]) -> Target:
