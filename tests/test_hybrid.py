@@ -227,7 +227,7 @@ def test_the_version_in_a_pubspec(tmp_path: Path) -> None:
         .replace("flutter.versionCode", "flutterVersionCode.toInteger()")
         .replace("flutter.versionName", "flutterVersionName")
     )
-    pubspec = contents["pubspec.yaml"].replace("version: 1.2+7 #", "version: '1.2' #")
+    pubspec = contents["pubspec.yaml"].replace("version: 1.2.0+7 #", "version: '1.2.0' #")
     root = made(tmp_path / "app", {**contents, "android/app/build.gradle": OLD_GRADLE + gradle, "pubspec.yaml": pubspec})
     done = onomaxis("rename", root, "--version", "1.3.0", "--build", "12")
     assert done.code == 0, done.err
