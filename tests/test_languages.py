@@ -10,8 +10,13 @@ from pathlib import Path
 import pytest
 
 from compositions import NS, plist
-from conftest import commit_all, files, onomaxis, snapshot, text_of
+from conftest import commit_all, files, memory, onomaxis, snapshot, text_of
+from hybrids import spelled
 from judges import check_lists
+from onomaxis.rename.rename import plan_rename
+from onomaxis.surveys.survey import take_survey
+from onomaxis.wishes import Wish
+from onomaxis.writing.change import applied
 from test_any_tree import KTS, android
 from xcode import pbxproj
 from xcode_judge import read_project
@@ -287,3 +292,14 @@ def test_a_text_that_all_configurations_share(tmp_path: Path) -> None:
         file.write('[flavors.mossgate.values]\nhi = "mos"\n')
     done = onomaxis("stamp", root)
     assert done.code == 3 and "mos for mossgate" in " ".join(done.err.split()), done.err
+
+
+@pytest.mark.parametrize("kind", ["flutter", "react-native", "capacitor", "expo", "multiplatform"])
+def test_two_new_languages_at_once(kind: str) -> None:
+    """Neither takes the other's place, in resources, project file and configuration; the same wish changes nothing more."""
+    tree = memory(spelled(kind, "org.x.shed", "Shed", "1.2.0", "7"))
+    wish = Wish(locale_names=(("de", "Schuppen"), ("fr", "Hangar")))
+    later = applied(tree, plan_rename(take_survey(tree), wish).changes)
+    survey = take_survey(later)
+    assert {tuple((locale, value.text) for locale, value in app.names) for app in survey.apps} == {(("de", "Schuppen"), ("fr", "Hangar"))}
+    assert plan_rename(survey, wish).empty

@@ -192,9 +192,14 @@ class ExpoKind(HybridKind):
     def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], aim: Aim) -> Draft:
         """Give the app its name in languages that it has none in yet: a file for each, which ``locales`` names."""
         draft, files = Draft(), Files(tree, project.folder)
+        named: dict[tuple[str, ...], object] = {}
         for locale, text in aim.names:
             if not any(locale in dict(app.names) for app in project.apps):
-                _add_language(files, locale, text, draft)
+                named |= _add_language(files, locale, text, draft)
+        static = _static(files)
+        document = files.json(static) if named else None
+        if document is not None:
+            draft.edits += _added(files, static, document, named, Facet.DISPLAY_NAME)
         return draft
 
     def launch(self, project: Project, tree: Tree, flavor: Flavor, wish: LaunchWish) -> Launch:
@@ -341,7 +346,8 @@ def _added(
         yield Edit(files.path(name), *span, document.source.raw(text), facet)
 
 
-def _add_language(files: Files, locale: str, text: str, draft: Draft) -> None:
+def _add_language(files: Files, locale: str, text: str, draft: Draft) -> dict[tuple[str, ...], object]:
+    """Add a language's file; return what the configuration must name it by, where it does not yet."""
     name = f"locales/{locale}.json"
     static, keys = _static(files), {tuple(path): text for path, _ in _LOCAL_NAMES[1:]}
     document = files.json(static) if static else None
@@ -349,7 +355,7 @@ def _add_language(files: Files, locale: str, text: str, draft: Draft) -> None:
     if document is None or any(files.data(other) for other in _DYNAMIC):
         said = f"the configuration is a script: let its locales name {name} for {locale}, and name it again here"
         draft.refusals.append(Note(files.folder or ".", said))
-        return
+        return {}
     stated = files.json_value(static, *listed)
     path = stated.text if stated is not None else name
     texts = files.json(path) if files.data(path) is not None else None
@@ -358,8 +364,7 @@ def _add_language(files: Files, locale: str, text: str, draft: Draft) -> None:
     else:
         inner = {"ios": {"CFBundleDisplayName": text}, "android": {"app_name": text}}
         draft.created.append((files.path(path), (json.dumps(inner, indent=2, ensure_ascii=False) + "\n").encode()))
-    if stated is None:
-        draft.edits += _added(files, static, document, {listed: f"./{name}"}, Facet.DISPLAY_NAME)
+    return {listed: f"./{name}"} if stated is None else {}
 
 
 def _static(files: Files) -> str:
