@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Callable
 from pathlib import Path
 
@@ -246,3 +247,18 @@ def test_a_pattern_of_the_identity_file_has_little_time(tmp_path: Path) -> None:
             assert done.code == 2 and any(text in done.err for text in said) and snapshot(root) == before, done.err
 
         assert least(give, 8) <= 8
+
+
+@pytest.mark.skipif(not hasattr(os, "mkfifo"), reason="there are no pipes among the files here")
+def test_what_never_ends_is_not_read(tmp_path: Path) -> None:
+    """A device, a pipe, a folder, a file of gigabytes without content: refused in words where a file is named, an ignore file too."""
+    root = files(tmp_path / "x", spelled("flutter", "org.x.shed", "Shed", "1.2.0", "7"))
+    os.mkfifo(root / "pipe")
+    os.mkfifo(root / "lib/.gitignore")
+    with (root / "large").open("wb") as handle:
+        handle.truncate(3 << 30)
+    for name in ("/dev/zero", root / "pipe", root, root / "large"):
+        for words in (("icons", root, "--art", name), ("fingerprint", name, root, "--password-env", "P"), ("stamp", root, "--service", name), ("renumber", root, "--plan", name)):
+            done = onomaxis(*words, env={"P": "x"})
+            assert done.code == 2 and done.err, (words, done)
+    assert onomaxis("survey", root).code == 0

@@ -9,6 +9,7 @@ from __future__ import annotations
 import os
 import re
 import subprocess
+from contextlib import suppress
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -238,10 +239,12 @@ def _spec(path: Path) -> GitIgnoreSpec:
     """Read an ignore file. A pattern that could take for ever to match is passed over: nothing is hidden by it."""
     from pathspec import GitIgnoreSpec
 
-    try:
-        text = path.read_bytes()[: 1 << 20].removeprefix(b"\xef\xbb\xbf").decode("utf-8", "surrogateescape")
-    except OSError:
-        text = ""
+    data = b""
+    with suppress(OSError):
+        if path.is_file():  # a pipe would never end
+            with path.open("rb") as handle:
+                data = handle.read(1 << 20)
+    text = data.removeprefix(b"\xef\xbb\xbf").decode("utf-8", "surrogateescape")
     lines = (re.sub(r"(?:\*\*/){2,}", "**/", re.sub(r"\*{3,}", "**", line)) for line in text.split("\n"))
     good = [
         line.rstrip("\r")

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import os
+import stat
 
 from onomaxis import late
+from onomaxis.errors import InputError
 
 # Version control's own folders: what is written there is run by its hooks, or changes what counts as committed.
 _CLOSED = frozenset({".git", ".hg", ".svn"})
@@ -34,3 +36,24 @@ def fault_of(path: object) -> str:
     if any(_IGNORED.sub("", part).rstrip(" .").casefold() in _CLOSED for part in parts):
         return "it leads into version control's own files"
     return ""
+
+
+# Pictures, keystores, plans: what a person names and the program reads whole is not larger.
+_MOST = 256 << 20
+
+
+def read_named(path: str | os.PathLike[str], most: int = _MOST) -> bytes:
+    """Return the bytes of a file that is named on the command line, or that lies where a tool keeps one.
+
+    Raises InputError for what is no regular file (a device or a pipe may never end) or larger than *most* bytes, and
+    OSError where it cannot be read.
+    """
+    flags = os.O_RDONLY | getattr(os, "O_NONBLOCK", 0) | getattr(os, "O_CLOEXEC", 0) | getattr(os, "O_BINARY", 0)
+    with open(os.open(path, flags), "rb") as handle:
+        info = os.fstat(handle.fileno())
+        if not stat.S_ISREG(info.st_mode):
+            raise InputError("this is no file that could be read: a device, a pipe or a folder", file=os.fspath(path))
+        if info.st_size > most:
+            said = f"it is larger than what is read here ({info.st_size >> 20} MB; the most is {most >> 20} MB)"
+            raise InputError(said, file=os.fspath(path))
+        return handle.read(most)

@@ -13,8 +13,10 @@ import subprocess
 from collections.abc import Iterable, Sequence
 from pathlib import Path
 
+from onomaxis.errors import InputError
 from onomaxis.listing import GIT, git_environment
 from onomaxis.needles import stems
+from onomaxis.paths import read_named
 
 # Byte order marks: what begins with one is searched by the caller, in its own encoding.
 _MARKS = (b"\xff\xfe", b"\xfe\xff")
@@ -59,7 +61,7 @@ def _own_attributes(root: Path) -> bytes:
     for folder in (root, *root.parents):
         if (folder / ".git").exists():
             try:
-                return (folder / ".git/info/attributes").read_bytes()
-            except OSError:
+                return read_named(folder / ".git/info/attributes", 1 << 20)
+            except (OSError, InputError):
                 return b""
     return b""

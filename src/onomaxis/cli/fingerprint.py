@@ -16,6 +16,7 @@ from onomaxis.cli.output import make_console, print_json, section
 from onomaxis.cli.session import open_project
 from onomaxis.errors import FormatError, InputError
 from onomaxis.formats.keystore import Certificate, read_keystore
+from onomaxis.paths import read_named
 
 if TYPE_CHECKING:
     from onomaxis.cli.console import SafeConsole
@@ -25,7 +26,7 @@ def execute(options: argparse.Namespace) -> int:
     """Run the command."""
     path = Path(options.keystore)
     try:
-        data = path.read_bytes()
+        data = read_named(path)
     except OSError as error:
         raise InputError(f"the keystore cannot be read: {error.strerror}", file=options.keystore) from None
     try:
@@ -61,7 +62,8 @@ def _password(options: argparse.Namespace) -> str:
         return found
     if options.password_file:
         try:
-            return Path(options.password_file).read_text("utf-8").splitlines()[0]
+            with Path(options.password_file).open(encoding="utf-8") as handle:  # a pipe will do
+                return handle.read(1 << 16).splitlines()[0]
         except (OSError, UnicodeDecodeError, IndexError):
             raise InputError("the password file cannot be read, or is empty", file=options.password_file) from None
     if not sys.stdin.isatty():

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import argparse
-from pathlib import Path
 
 from onomaxis.brands.flavors import chosen_subjects
 from onomaxis.brands.publishing import load_ledger, next_build
@@ -14,6 +13,7 @@ from onomaxis.cli.progress import working
 from onomaxis.cli.rename import carry_out
 from onomaxis.cli.session import locate, open_to_write
 from onomaxis.errors import InputError
+from onomaxis.paths import read_named
 from onomaxis.rename.numbers import numbered
 from onomaxis.surveys.survey import take_survey
 from onomaxis.wishes import Wish
@@ -26,7 +26,7 @@ def _train(options: argparse.Namespace) -> int:
     tree = open_to_write(options)
     if options.plan:
         try:
-            cars = read_train(options.plan, Path(options.plan).read_bytes())
+            cars = read_train(options.plan, read_named(options.plan))
         except OSError as error:
             raise InputError(f"the plan cannot be read: {error.strerror}", file=options.plan) from None
     elif not (options.version or options.build):

@@ -11,6 +11,7 @@ from onomaxis.cli.session import open_project
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.history.timeline import timeline
 from onomaxis.past import tree_at
+from onomaxis.paths import read_named
 from onomaxis.report.facts import report_of
 from onomaxis.report.page import TITLE, page_of
 
@@ -32,7 +33,7 @@ def execute(options: argparse.Namespace) -> int:
         data = page_of(report).encode("utf-8", "backslashreplace")
     path = Path(options.out or _NAME)
     try:
-        if not options.out and path.exists() and not _is_report(path.read_bytes()):
+        if not options.out and path.exists() and not _is_report(read_named(path)):
             said = f"{_NAME} is there already, and is no report of Onomaxis"
             raise RefusedError(said, remedy="Name the page: --out FILE. Nothing was changed.")
         path.write_bytes(data)

@@ -16,6 +16,7 @@ from onomaxis.cli.session import open_project, open_to_write
 from onomaxis.errors import InputError
 from onomaxis.identity.file import IdentityFile
 from onomaxis.model import same_flavor
+from onomaxis.paths import read_named
 from onomaxis.surveys.survey import read_projects
 
 
@@ -60,7 +61,7 @@ def service_files(paths: Sequence[str]) -> list[tuple[str, bytes]]:
     found = []
     for path in paths:
         try:
-            found.append((path, Path(path).read_bytes()))
+            found.append((path, read_named(path)))
         except OSError as error:
             raise InputError(f"the service file cannot be read: {error.strerror}", file=path) from None
     return found

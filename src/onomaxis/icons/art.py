@@ -18,6 +18,7 @@ from onomaxis.icons.matrix import numbers
 from onomaxis.icons.pixels import Bytes, Picture, placed, reduced, to_bytes, to_picture
 from onomaxis.icons.safety import check_size, check_svg, refuse_size
 from onomaxis.icons.scaled import Scaled, render_svg
+from onomaxis.paths import read_named
 
 if TYPE_CHECKING:
     from PIL import Image
@@ -133,7 +134,7 @@ def load_art(path: str | Path) -> Art:
     """Read art from a file. Raises InputError when it is missing, broken, hostile or empty."""
     name = str(path)
     try:
-        data = Path(path).read_bytes()
+        data = read_named(path)
     except OSError as error:
         raise InputError(f"the art cannot be read: {error.strerror}", file=name) from None
     if not data:

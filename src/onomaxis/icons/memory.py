@@ -15,10 +15,11 @@ from pathlib import Path
 from typing import Any, NamedTuple
 
 from onomaxis import __version__
-from onomaxis.errors import OnomaxisError
+from onomaxis.errors import InputError, OnomaxisError
 from onomaxis.icons.output import Output
 from onomaxis.icons.wish import IconWish
 from onomaxis.model import Tile
+from onomaxis.paths import read_named
 from onomaxis.writing.disk import Disk
 from onomaxis.writing.journal import HOME, digest
 from onomaxis.writing.trust import is_sealed, seal, user_key
@@ -64,8 +65,8 @@ def of_set(wish: IconWish, ground: tuple[int, int, int] | None) -> str:
 def _art(text: str) -> str:
     """Return art as its bytes' digest; a colour, or what cannot be read, as it is called."""
     try:
-        return digest(Path(text).read_bytes()) if text else ""
-    except (OSError, ValueError):
+        return digest(read_named(text)) if text else ""
+    except (OSError, ValueError, InputError):
         return text
 
 

@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any, NamedTuple
 
 from onomaxis.errors import InputError
+from onomaxis.paths import read_named
 from onomaxis.rehearsal.portal import Portal
 from onomaxis.rehearsal.services import Console, Registered
 
@@ -28,9 +29,7 @@ def read_offices(folder: Path) -> Offices:
     try:
         if not path.exists():
             return Offices()
-        if path.stat().st_size > _MOST:
-            raise InputError("the stand-ins' state is too large to be one", file=str(path))
-        document = json.loads(path.read_bytes())
+        document = json.loads(read_named(path, _MOST))
         apps = [_registered(item) for item in document["apps"]]
         console = Console(_text(document["project"]), {(app.platform, app.id): app for app in apps})
         ids = {_text(item["id"]): tuple(_text(one) for one in item["capabilities"]) for item in document["ids"]}

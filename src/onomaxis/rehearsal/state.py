@@ -14,6 +14,7 @@ from pathlib import Path
 from typing import Any, NamedTuple
 
 from onomaxis.errors import InputError
+from onomaxis.paths import read_named
 from onomaxis.rehearsal.answers import STORES
 from onomaxis.writing.trust import state_folder
 
@@ -68,9 +69,7 @@ def read_state(folder: Path) -> StoreState:
         try:
             if not path.exists():
                 continue
-            if path.stat().st_size > _MOST:
-                raise InputError("the state is too large to be one", file=str(path))
-            document = json.loads(path.read_bytes())
+            document = json.loads(read_named(path, _MOST))
             for app in _read(document):
                 apps[store, app.id] = app
         except (ValueError, KeyError, TypeError, RecursionError, AttributeError):
