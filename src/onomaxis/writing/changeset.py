@@ -56,7 +56,7 @@ class Changeset(NamedTuple):
 
 
 def apply_edits(path: str, data: bytes, edits: Iterable[Edit]) -> bytes:
-    """Replace spans, from the end backwards.
+    """Replace spans.
 
     Equal edits count once; insertions at one place follow each other; overlapping edits are refused.
     """
@@ -71,9 +71,11 @@ def apply_edits(path: str, data: bytes, edits: Iterable[Edit]) -> bytes:
                 line=line,
                 remedy="Give the identifiers of both platforms separately, or change it by hand.",
             )
-    after = data
-    for edit in reversed(ordered):
-        after = after[: edit.start] + edit.new + after[edit.end :]
+    parts, at = list[bytes](), 0
+    for edit in ordered:
+        parts += [data[at : edit.start], edit.new]
+        at = edit.end
+    after = b"".join([*parts, data[at:]])
     _prove_rest(path, data, after, ordered)
     return after
 
