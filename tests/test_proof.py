@@ -158,6 +158,13 @@ def test_files_are_read_again() -> None:
         prove_files([FileChange(path, path, bad, bad + b"\n")])  # it was so already
 
 
+def test_the_last_letter_of_an_encoding_may_go() -> None:
+    """A file whose only letter beyond ASCII stood in the text that was replaced has not changed its encoding."""
+    prove_files([FileChange("a.properties", "a.properties", "a=Zo\xeb\n".encode("latin-1"), b"a=Barn\n")])
+    with pytest.raises(FaultError, match="encoding would change"):
+        prove_files([FileChange("a.properties", "a.properties", "a=Zo\xeb\n".encode("latin-1"), "a=B\xe4rn\n".encode())])
+
+
 def test_bytes_outside_the_edits() -> None:
     """A result that differs anywhere but in its edits is refused, by another reckoning than the one that makes it."""
     edits = [Edit("f", 2, 4, b"xyz"), Edit("f", 6, 6, b"!")]
