@@ -342,3 +342,20 @@ def test_one_flavor_below_the_level_of_pods() -> None:
     tree = Tree.of({**contents, "ios/Podfile": b"platform :ios, '16.0'\n", NAME: said})
     plan = stamp(tree)
     assert [(note.at, note.text) for note in plan.notes] == [("ios/Podfile:1", "pods are built for 16.0, and mossgate is for 15.0: lower it here")]
+
+
+def test_a_list_that_all_share_refers_to_what_differs() -> None:
+    """Where each flavor has a text and the app itself none, the key that all share becomes a reference that each one fills."""
+    names = [f"{type_}-{brand}" for brand in ("alderbank", "mossgate") for type_ in ("Debug", "Release")]
+    own = {name: {"PRODUCT_NAME": "Lend", "INFOPLIST_FILE": "App/Info.plist"} for name in names}
+    said = "".join(f'[flavors.{b}.values]\nserver = "https://{b}.org"\n' for b in ("alderbank", "mossgate"))
+    contents = {
+        "Lend.xcodeproj/project.pbxproj": pbxproj(names, {"SDKROOT": "iphoneos"}, {"Lend": ("app", own)}),
+        "App/Info.plist": plist({"Server": "https://old"}),
+        NAME: f'format = 1\n[values.server]\nplaces = [{{ plist = "Server", create = true }}]\n{said}',
+    }
+    tree = Tree.of({path: text.encode() for path, text in contents.items()})
+    later = applied(tree, stamp(tree).changes)
+    assert b"$(SERVER)" in (later.read("App/Info.plist") or b"")
+    text = (later.read("Lend.xcodeproj/project.pbxproj") or b"").decode()
+    assert [text.count(f'SERVER = "https://{b}.org"') for b in ("alderbank", "mossgate")] == [2, 2] and stamp(later).empty

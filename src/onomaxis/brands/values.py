@@ -164,7 +164,8 @@ def _lacking(
 ) -> list[str] | None:
     """Return the flavors that lack a place which others have of their own.
 
-    None where no flavor has it, or the identity file gives the app itself a text: then it is made for all.
+    None where no flavor has it, or the identity file gives the app itself a text: then it is made for all; and where
+    all share it already.
     """
     subject = next(s for s in subjects_of(file, read_projects(stages.tree)) if s.platform == platform)
     if "{flavor}" in place.file or place.parted or value.name in file.brand("", platform).values:
@@ -179,7 +180,7 @@ def _lacking(
         return True
 
     having = {name: has(name) for name in subject.flavors}
-    if not any(having.values()):
+    if not any(having.values()) or (all(having.values()) and has("")):
         return None
     listed = [name for name in having if file.lists(name) and (not flavor or same_flavor(name, flavor))]
     return [name for name in listed if not having[name]]
