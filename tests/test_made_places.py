@@ -8,6 +8,7 @@ from pathlib import Path
 import pytest
 
 from brands import project
+from compositions import plist
 from conftest import commit_all, files, onomaxis, snapshot
 from hybrids import spelled
 from judges import check_lists

@@ -5,7 +5,9 @@ from __future__ import annotations
 import pytest
 
 from compositions import plist
-from onomaxis.errors import OnomaxisError
+from onomaxis.errors import FormatError, OnomaxisError
+from onomaxis.formats.lexer import GROOVY, KOTLIN, LANGUAGES, refuse_unpaired, tokens
+from onomaxis.formats.source import Source
 from onomaxis.model import ShippedApp
 from onomaxis.rename.plan import Plan
 from onomaxis.rename.rename import plan_rename
@@ -242,3 +244,36 @@ def test_names_beside_the_launcher(new: str) -> None:
     assert 'title="Lend"' in after(found, plan, "ios/Runner/Base.lproj/LaunchScreen.storyboard")
     again = plan_rename(take_survey(later), Wish(name="Lend"))
     assert all((applied(later, again.changes).read(path) or b"").decode() == text for path, text in SHOWN.items())
+
+
+# Scripts in which brackets and quotes stand where they open and close nothing.
+PAIRED = {
+    "groovy": """def re = ~/[{(]/
+def s = $/ a { ' " /$
+def t = "${x ? "a}" : '}'}" + 'it\\'s {' + /b\\/{/
+def v = \"\"\" { " \"\"\" // don't {
+/* " { */ if (x ==~ /.*[("].*/) { println i++ / 2 }
+tasks.matching { it.name =~ /(?i)x{2}"/ }.all { }
+""",
+    "kotlin": """val a = "${if (x) "a}" else "}"}" + '{' + '\\''
+val e = \"\"\" { " ${f("x")} \"\"\"
+/* nested /* { */ " */ val s = "$x{"
+""",
+    "script": """const a = /[{(]/g; const b = `x ${c ? `{` : "}"}`; const d = x / y / z; // don't
+export default { id: 'it\\'s', re: /"/, t: x ? /{/ : 1 }
+""",
+}
+
+
+@pytest.mark.parametrize("kind", PAIRED)
+def test_a_script_that_closes_is_read(kind: str) -> None:
+    """Brackets in strings, patterns and comments pair with nothing; one that is really left open is named with its line."""
+    text = PAIRED[kind]
+    language = {"groovy": GROOVY, "kotlin": KOTLIN, "script": LANGUAGES[".ts"]}[kind]
+    source = Source.read(text.encode())
+    refuse_unpaired(tokens(source.view, language), source)
+    for more in ("f(", "}", "x = 'a\n"):
+        off = Source.read((text + more).encode())
+        with pytest.raises(FormatError) as raised:
+            refuse_unpaired(tokens(off.view, language), off)
+        assert raised.value.line == text.count("\n") + 1

@@ -66,6 +66,7 @@ GROOVY = Language(
     (
         StringStyle('"""', '"""', interpolation="${", multiline=True, syntax="double-dollar"),
         StringStyle("'''", "'''", multiline=True, syntax="single"),
+        StringStyle("$/", "/$", escapes=False, multiline=True, syntax="raw"),
         StringStyle('"', '"', interpolation="${", syntax="double-dollar"),
         _CHAR,
     ),
@@ -210,7 +211,7 @@ def _stops(style: StringStyle) -> re.Pattern[str]:
 
 _CLOSERS = {"${": ("{", "}"), "#{": ("{", "}"), "\\(": ("(", ")"), "\\#(": ("(", ")")}
 # A slash after one of these starts a regular expression literal, after anything else it divides.
-_BEFORE_SLASHY = late.compile(r"(?:[=(,:\[!&|?{};~]|\breturn)\s*\Z")
+_BEFORE_SLASHY = late.compile(r"(?:[=(,:\[!&|?{};~]|(?<!\+)\+|\breturn)\s*\Z")
 _SLASHY = late.compile(r"/(?![/*\s])(?:[^/\\\n\[]|\\.|\[(?:[^\]\\\n]|\\.)*\])+/")
 
 
