@@ -258,7 +258,12 @@ def test_what_never_ends_is_not_read(tmp_path: Path) -> None:
     with (root / "large").open("wb") as handle:
         handle.truncate(3 << 30)
     for name in ("/dev/zero", root / "pipe", root, root / "large"):
-        for words in (("icons", root, "--art", name), ("fingerprint", name, root, "--password-env", "P"), ("stamp", root, "--service", name), ("renumber", root, "--plan", name)):
+        for words in (
+            ("icons", root, "--art", name),
+            ("fingerprint", name, root, "--password-env", "P"),
+            ("stamp", root, "--service", name),
+            ("renumber", root, "--plan", name),
+        ):
             done = onomaxis(*words, env={"P": "x"})
             assert done.code == 2 and done.err, (words, done)
     assert onomaxis("survey", root).code == 0

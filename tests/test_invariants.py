@@ -253,7 +253,9 @@ def test_twice_as_much_costs_twice_as_much(what: str) -> None:
 
 
 def told(survey: Survey) -> list[tuple[str, ...]]:
-    return sorted((app.platform, app.module, app.flavor, *(value.text if value else "" for value in (app.id, app.name, app.version, app.build))) for app in survey.apps)
+    return sorted(
+        (app.platform, app.module, app.flavor, *(value.text if value else "" for value in (app.id, app.name, app.version, app.build))) for app in survey.apps
+    )
 
 
 def broken(data: bytes) -> Iterator[tuple[str, bytes]]:
@@ -266,7 +268,7 @@ def broken(data: bytes) -> Iterator[tuple[str, bytes]]:
 
 def plans(tree: Tree) -> Iterator[Callable[[], object]]:
     """Yield what plans a change of each sort; the first one alone in a short run."""
-    brands = b"format = 1\n[app]\nname = \"Barn\"\n[flavors.alderbank]\nname = \"Alder\"\n"
+    brands = b'format = 1\n[app]\nname = "Barn"\n[flavors.alderbank]\nname = "Alder"\n'
     yield lambda: plan_rename(take_survey(tree), Wish(android_id="org.y.barn", ios_id="org.y.barn", both_id="org.y.barn", name="Barn"))
     if THOROUGH:
         yield lambda: plan_rename(take_survey(tree), Wish(project_name="Barn", version="3.0.0", build="99"))

@@ -154,7 +154,12 @@ def test_reports(demo: Path) -> None:
     assert {"ICON01", "ICON04", "ICON07"} <= {item["code"] for item in found}
     sarif = json.loads(onomaxis("check", demo, "--only", "icons", "--as", "sarif").out)
     run = sarif["runs"][0]
-    assert sarif["version"] == "2.1.0" and {rule["id"] for rule in run["tool"]["driver"]["rules"]} == {"FILE01", "FILE02", "FILE03", *(rule.code for rule in RULES)}
+    assert sarif["version"] == "2.1.0" and {rule["id"] for rule in run["tool"]["driver"]["rules"]} == {
+        "FILE01",
+        "FILE02",
+        "FILE03",
+        *(rule.code for rule in RULES),
+    }
     assert [result["ruleId"] for result in run["results"]] == [item["code"] for item in found]
     for result in run["results"]:
         place = result["locations"][0]["physicalLocation"]

@@ -82,7 +82,10 @@ def test_a_place_is_made_beside_its_siblings(kind: str) -> None:
     line, more, settings = OWN_PLACES[kind]
     brands = ["alderbank", "mossgate", "pennywick"]
     name = "string/server" if kind == "resource" else "SERVER"
-    blocks = "".join(f'        create("{b}") {{\n            dimension = "b"\n            applicationIdSuffix = ".{b}"\n{line if b == "mossgate" else ""}        }}\n' for b in brands)
+    blocks = "".join(
+        f'        create("{b}") {{\n            dimension = "b"\n            applicationIdSuffix = ".{b}"\n{line if b == "mossgate" else ""}        }}\n'
+        for b in brands
+    )
     flavored = f'flavorDimensions += "b"\n    productFlavors {{\n{blocks}    }}'
     contents = android(KTS.format("", flavored)) | more
     if kind == "setting":
@@ -91,7 +94,7 @@ def test_a_place_is_made_beside_its_siblings(kind: str) -> None:
         contents = {"Lend.xcodeproj/project.pbxproj": pbxproj(names, {"SDKROOT": "iphoneos"}, {"Lend": ("app", own)})}
     said = "".join(f'[flavors.{b}.values]\nserver = "https://{b}.org"\n' for b in brands)
     for leave in (", create = true", ""):
-        described = f"format = 1\n[values.server]\nplaces = [{{ {kind} = \"{name}\"{leave} }}]\n{said}"
+        described = f'format = 1\n[values.server]\nplaces = [{{ {kind} = "{name}"{leave} }}]\n{said}'
         tree = Tree.of({path: text.encode() for path, text in {**contents, NAME: described}.items()})
         if not leave:
             with pytest.raises(InputError, match="alderbank") as raised:

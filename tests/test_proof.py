@@ -145,7 +145,11 @@ def test_files_are_read_again() -> None:
         ("a.swift", b'let a = "b"\n}', b'let a = "b\n}}'),
         ("a.kt", b"val a = listOf(f { 1 })", b"val a = listOf(f { 1 )}"),
         ("a.groovy", b"a = [\n  'b'\n]", b"a = [\n  'b']\n]"),
-        ("b.pbxproj", b"{objects = {A = {b = %s;}; %s = {};};}" % (OBJECT, OBJECT), b"{objects = {A = {b = %s;}; %s = {};\n %s = {};};}" % (OBJECT, OBJECT, OBJECT)),
+        (
+            "b.pbxproj",
+            b"{objects = {A = {b = %s;}; %s = {};};}" % (OBJECT, OBJECT),
+            b"{objects = {A = {b = %s;}; %s = {};\n %s = {};};}" % (OBJECT, OBJECT, OBJECT),
+        ),
         ("b.pbxproj", b"{objects = {A = {b = %s;}; %s = {};};}" % (OBJECT, OBJECT), b"{objects = {A = {b = %s;};\n};}" % OBJECT),
         ("a.ts", b"type Brand = { name: string }\nconst a = { name: 'b' }", b"type Brand = { name: string,\n oak: 1 }\nconst a = { name: 'b' }"),
         ("a.tsx", b"interface Brand<T> extends A {\n a: {} }", b"interface Brand<T> extends A {\n a: {}, b: 1\n}"),
