@@ -171,7 +171,8 @@ def snapshot(folder: Path) -> dict[str, tuple[str, int]]:
         elif path.is_dir():
             found[name + "/"] = ("", 0)
         else:
-            found[name] = (hashlib.sha256(path.read_bytes()).hexdigest(), path.stat().st_mode)
+            data = path.read_bytes() if path.is_file() else b"neither file nor folder"
+            found[name] = (hashlib.sha256(data).hexdigest(), path.stat().st_mode)
     return found
 
 

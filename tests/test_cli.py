@@ -22,10 +22,9 @@ from onomaxis.cli.arguments import build_parser, parse
 from onomaxis.cli.completion import SHELLS, apps, flavors, rules
 from onomaxis.cli.guide import asked
 from onomaxis.cli.progress import working
-from onomaxis.cli.survey import UNSTATED
 from onomaxis.demo import ART, KEYSTORE, PASSWORD, copy_demo
 from onomaxis.demo.brandmaking import make_keystore
-from onomaxis.surveys.survey import take_survey
+from onomaxis.surveys.survey import UNSTATED, take_survey
 from onomaxis.tree import Tree
 from onomaxis.wishes import Wish
 from onomaxis.workers import spread

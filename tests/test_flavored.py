@@ -134,6 +134,34 @@ def test_a_configuration_that_was_forgotten(what: str, types: tuple[str, ...], a
         assert applied(off, stamp(off).changes).read("Lend.xcodeproj/project.pbxproj") == written[False], (number, forgetful)
 
 
+# What a flavor says today in its configurations, what the identity file says, and what it shall say in both.
+SHORTER = [
+    (ID, ("org.lendspan.oak", "org.lendspan.oak.debug"), 'id = "org.lendspan"', ("org.lendspan", "org.lendspan.debug")),
+    (ID, ("org.lendspan", "org.lendspan.oak.debug"), 'id = "org.lendspan.oak"', ("org.lendspan.oak", "org.lendspan.oak.debug")),
+    ("MARKETING_VERSION", ("1.0", "1.0"), 'version = "1"', ("1", "1")),
+    ("MARKETING_VERSION", ("1", "1"), 'version = "1.0"', ("1.0", "1.0")),
+    ("INFOPLIST_KEY_CFBundleDisplayName", ("Lend. Plus", "Lend. Plus"), 'name = "Lend"', ("Lend", "Lend")),
+]
+
+
+@pytest.mark.parametrize(("setting", "today", "said", "wanted"), SHORTER)
+def test_what_a_flavor_becomes_may_begin_what_it_was(setting: str, today: tuple[str, str], said: str, wanted: tuple[str, str]) -> None:
+    """A new value that the old one begins with is written all the same; what already goes further is left."""
+    names = dict(zip(("Release-oak", "Debug-oak"), today, strict=True))
+    base = {"PRODUCT_NAME": "Lend", "GENERATE_INFOPLIST_FILE": "YES", "MARKETING_VERSION": "3.0", ID: "org.lendspan.oak"}
+    own = {name: {**base, setting: text} for name, text in names.items()}
+    tree = Tree.of(
+        {
+            "Lend.xcodeproj/project.pbxproj": pbxproj(list(names), {"SDKROOT": "iphoneos"}, {"Lend": ("app", own)}).encode(),
+            NAME: f"format = 1\n[flavors.oak]\n{said}\n".encode(),
+        }
+    )
+    later = applied(tree, stamp(tree).changes)
+    [app] = [project for project in read_projects(later) if project.platform == "ios"]
+    key = {ID: "id", "MARKETING_VERSION": "version"}.get(setting, "name")
+    assert tuple(getattr(brand, key).text for brand in app.brands()) == wanted
+
+
 WISHES = {
     "id": Wish(android_id="com.elsewhere.tools", ios_id="com.elsewhere.tools", both_id="com.elsewhere.tools"),
     "version": Wish(version="3.1.0", build="44"),

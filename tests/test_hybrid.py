@@ -13,8 +13,8 @@ from PIL import Image
 from conftest import commit_all, files, onomaxis, snapshot, text_of
 from hybrids import KINDS, MANIFEST, spelled
 from judges import check_lists, parse_errors
-from onomaxis.cli.survey import UNSTATED
 from onomaxis.demo import ART
+from onomaxis.surveys.survey import UNSTATED
 from test_apple import plist
 from xcode import pbxproj
 

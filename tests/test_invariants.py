@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import contextlib
+import os
 import re
 import shutil
 import sys
@@ -250,6 +251,44 @@ def test_twice_as_much_costs_twice_as_much(what: str) -> None:
         work(memory(GROWING[what](2)))  # what is loaded at the first use is loaded
         first, second = (calls(partial(work, memory(GROWING[what](size)))) for size in (12, 24))
         assert second <= 2.3 * first, (name, first, second)
+
+
+def merged(path: Path) -> None:
+    path.write_text(f"<<<<<<< ours\n{path.read_text()}=======\n{path.read_text()}>>>>>>> theirs\n")
+
+
+def replaced(path: Path, make: Callable[[Path], object]) -> None:
+    path.unlink()
+    make(path)
+
+
+def outside(path: Path) -> None:
+    other = path.rename(path.parent.parent / path.name)
+    path.symlink_to(other)
+
+
+NOT_READ: dict[str, Callable[[Path], object]] = {
+    "an unresolved merge": merged,
+    "too large": lambda path: os.truncate(path, 64 << 20),
+    "a pipe": lambda path: replaced(path, os.mkfifo),
+    "a folder": lambda path: replaced(path, Path.mkdir),
+    "a link out": outside,
+}
+
+
+@pytest.mark.skipif(os.name == "nt", reason="pipes and links are those of POSIX")
+@pytest.mark.parametrize("name", ["onomaxis.toml", "onomaxis.ledger.csv"])
+@pytest.mark.parametrize("how", NOT_READ)
+def test_what_cannot_be_read_is_not_absent(copy: Path, name: str, how: str) -> None:
+    """No command goes on as if there were no identity file, or nothing published: each says why, and nothing is changed."""
+    NOT_READ[how](copy / name)
+    before = snapshot(copy)
+    lines = [("check", copy), ("ledger", "add", copy, "--allow-dirty")]
+    lines += [("stamp", copy)] if name.endswith("toml") else [("renumber", copy, "--flavor", "mossgate", "--build", "2"), ("ledger", "list", copy)]
+    for words in lines:
+        done = onomaxis(*words)
+        assert done.code in (2, 3) and name in done.err and re.search(r"merge|larger|regular", done.err), (words, done)
+        assert snapshot(copy) == before, words
 
 
 def told(survey: Survey) -> list[tuple[str, ...]]:

@@ -230,6 +230,8 @@ def test_a_ledger_of_ones_own_is_not_written_over(tmp_path: Path) -> None:
     done = inline(*line)
     assert done.code == 3 and "uncommitted" in done.err and snapshot(project) == before and not (tmp_path / "stores").exists()
     assert inline(*line, "--allow-dirty", "--yes").code == 0 and len(read_ledger("ledger", (project / "onomaxis.ledger.csv").read_bytes())) == 2
+    held = snapshot(tmp_path / "stores")
+    assert inline("rehearse", "--close", "2.4.0", "--state", tmp_path / "stores", "--dry-run").code == 0 and snapshot(tmp_path / "stores") == held
 
 
 def test_the_project_is_this_folder_where_none_is_named(tmp_path: Path) -> None:

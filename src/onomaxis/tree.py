@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import copy
 import os
+import stat
 from bisect import bisect_left
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from functools import cached_property
@@ -155,11 +156,14 @@ class Tree:
                 self.unreadable[path] = error.strerror or "unreadable"
             return None
         try:
+            info = os.fstat(handle)
+            if not stat.S_ISREG(info.st_mode):
+                self.unreadable[path] = "it is no regular file"
+                return None
             data = os.read(handle, _CHUNK)
             if len(data) == _CHUNK:
-                size = os.fstat(handle).st_size
-                if size > LARGEST:
-                    self._too_large(path, size, handle, needed)
+                if info.st_size > LARGEST:
+                    self._too_large(path, info.st_size, handle, needed)
                     return None
                 chunks = [data]
                 while chunk := os.read(handle, 1 << 20):
@@ -176,6 +180,20 @@ class Tree:
         """Tell whether *path* is one of the files listed, or stands on disk inside the root though ignored."""
         meant = self.real(path)
         return bool(meant) and (meant in self.known or (meant not in self._gone and (self.root / meant).is_file()))
+
+    def required(self, path: str) -> bytes | None:
+        """Return the bytes of a file that counts where it is there, or None where it is not.
+
+        Raises InputError for one that is there and cannot be read: nothing may go on as if there were none.
+        """
+        data = self.read(path) if self.exists(path) else None
+        if data is None and path not in self._gone and os.path.lexists(self._prefix + path):
+            why = self.unreadable.get(path, "it is no regular file within the project")
+            remedy = "Mend it first; nothing was changed."
+            raise InputError(
+                f"this file cannot be read: {why}", file=path, line=self.unmerged.get(path, 1), remedy=remedy
+            )
+        return data
 
     def overlay(
         self, contents: Mapping[str, bytes], gone: Iterable[str], links: Mapping[str, str] | None = None
@@ -196,6 +214,7 @@ class Tree:
         other._gone = frozenset(self._gone | absent) - set(contents) - made
         for path in absent | set(contents):
             other.unmerged.pop(path, None)
+            other.unreadable.pop(path, None)
         read = {path: None if other._is_unmerged(path, data) else data for path, data in contents.items()}
         other._cache = {**self._cache, **read, **dict.fromkeys(absent)}
         return other

@@ -315,8 +315,11 @@ def _targets(item: Difference) -> Iterator[tuple[Value, str]]:
             for part in app.parts:
                 mine.append({"id": part.id, "version": part.version, "build": part.build}[item.key])
         for value in mine:
-            if value is None or not old or f"{value.text}.".startswith(f"{item.wanted}."):
-                continue  # nothing there, or it is called so already while what ships was not
+            if value is None or not old:
+                continue
+            longer = item.key == "id" and item.wanted.startswith(f"{old}.")
+            if longer and f"{value.text}.".startswith(f"{item.wanted}."):
+                continue  # called so already, while what ships had forgotten its own
             if value.text == old:
                 yield value, item.wanted
             elif item.key == "id" and value.text.startswith(f"{old}."):

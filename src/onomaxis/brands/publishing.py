@@ -19,7 +19,7 @@ from onomaxis.writing.proof import fault, proved
 
 def load_ledger(tree: Tree) -> tuple[Published, ...]:
     """Return the ledger of a tree; no rows where there is none."""
-    data = tree.read(LEDGER) if tree.exists(LEDGER) else None
+    data = tree.required(LEDGER)
     return read_ledger(LEDGER, data) if data is not None else ()
 
 
@@ -98,7 +98,7 @@ def grown(data: bytes | None, rows: Sequence[Published]) -> bytes:
 
 def ledger_change(tree: Tree, rows: Sequence[Published]) -> PlannedChange:
     """Plan what adds rows to a tree's ledger."""
-    data = tree.read(LEDGER) if tree.exists(LEDGER) else None
+    data = tree.required(LEDGER)
     changes = Changeset(written=((LEDGER, grown(data, rows)),)).resolve(tree)
     said = [Line(f"{row.platform} {row.flavor}".strip(), f"{row.id} {row.version} ({row.build})") for row in rows]
     plan = PlannedChange(changes, 0, tuple(said), title=f"ledger: {len(rows)} published")

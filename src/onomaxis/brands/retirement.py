@@ -41,7 +41,7 @@ def plan_retirement(tree: Tree, name: str, app: str = "") -> PlannedChange:
     having = [subject for subject in meant if subject.of(name)]
     listed = file is not None and any(same_flavor(name, known) for known in file.flavors)
     if not having and not listed:
-        known_flavor([subject.project for subject in meant], name)
+        known_flavor((), name, [flavor for subject in meant for flavor in subject.flavors])
     draft = Draft(notes=left_out(projects, meant, app))
     for subject in having:
         flavor = Flavor(subject.module, name)

@@ -119,7 +119,7 @@ def app_as(file: IdentityFile, flavor: str, platform: str) -> Brand:
 
 def load_identity(tree: Tree) -> IdentityFile | None:
     """Return the identity file at a tree's root, or None. Raises InputError for one that is not right."""
-    data = tree.read(NAME) if tree.exists(NAME) else None
+    data = tree.required(NAME)
     if data is None:
         return None
     return tree.kept("identity", lambda: read_identity(NAME, data, Keys(tree), Beside(tree)))

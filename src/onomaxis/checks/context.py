@@ -77,7 +77,7 @@ def look(tree: Tree) -> Context:
         for module in dict.fromkeys(app.module for app in project.apps)
     )
     named = subjects_of(file, projects) if file is not None else ()
-    data = tree.read(LEDGER) if tree.exists(LEDGER) else None
+    data = tree.required(LEDGER)
     return Context(tree, projects, file, named, every, read_ledger(LEDGER, data) if data is not None else ())
 
 

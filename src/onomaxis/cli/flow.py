@@ -99,7 +99,7 @@ def heed_published(options: argparse.Namespace, tree: Tree, plan: PlannedChange)
 
     Raises StoppedError for a “no”, RefusedError where there is nobody to ask.
     """
-    if getattr(options, "published", True) or not tree.exists(LEDGER):
+    if getattr(options, "published", True) or tree.required(LEDGER) is None:
         return
     from onomaxis.brands.published import losses
     from onomaxis.brands.publishing import load_ledger

@@ -38,7 +38,8 @@ def execute(options: argparse.Namespace) -> int:
     state = read_state(folder)
     if options.close:
         state = closed(state, options.close, options.flavor)
-        write_state(folder, state)
+        if not options.dry_run:
+            write_state(folder, state)
     if not options.packages:
         return _state(options, state)
     with working(options, "Reading packages"):

@@ -13,8 +13,9 @@ from onomaxis.cli.output import count, make_console, print_json, section
 from onomaxis.cli.progress import working
 from onomaxis.cli.session import open_project
 from onomaxis.errors import InputError
-from onomaxis.model import PLATFORM_NAMES, UNMERGED, Facet, Unresolved, made_of
+from onomaxis.model import PLATFORM_NAMES, UNMERGED, made_of
 from onomaxis.projects.project import apps_called
+from onomaxis.surveys.survey import unstated
 
 if TYPE_CHECKING:
     from onomaxis.cli.console import SafeConsole
@@ -101,30 +102,9 @@ def as_document(survey: Survey) -> dict[str, Any]:
         ],
         "unresolved": [
             {"facet": str(u.facet), "file": u.file, "line": u.line, "text": u.text, "reason": u.reason}
-            for u in (*survey.unresolved, *_unstated(survey))
+            for u in (*survey.unresolved, *unstated(survey.projects))
         ],
     }
-
-
-# Why a value is null where no place says it at all.
-UNSTATED = "nothing here states it"
-
-
-def _unstated(survey: Survey) -> Iterator[Unresolved]:
-    """Yield every facet of an app that is not told and of which nothing else is said: nothing states it."""
-    known = {str(item.facet) for item in survey.unresolved}
-    for project, app in ((part, app) for part in survey.projects for app in part.apps):
-        told = (
-            (Facet.BUNDLE_ID if app.platform == "ios" else Facet.APPLICATION_ID, app.id),
-            (Facet.DISPLAY_NAME, app.name),
-            (Facet.VERSION_NAME, app.version),
-            (Facet.VERSION_CODE, app.build),
-            (Facet.ICON, app.icon),
-        )
-        for facet, value in told:
-            if value is None and str(facet) not in known:
-                known.add(str(facet))
-                yield Unresolved(facet, project.folder or ".", 1, "", UNSTATED, False)
 
 
 def _text(value: Value | None) -> str | None:

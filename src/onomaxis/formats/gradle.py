@@ -8,7 +8,7 @@ ordinary spelling (``x "v"``, ``x = "v"``, ``x("v")``, ``setX("v")``, ``x.set("v
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from functools import cached_property
 
 from onomaxis.formats.gradle_loops import unrolled
@@ -21,10 +21,9 @@ from onomaxis.formats.gradle_statements import (
     literal_text,
     settings_of,
 )
-from onomaxis.formats.lexer import GROOVY, KOTLIN, Region, Token, tokens
+from onomaxis.formats.lexer import BRACKETS, GROOVY, KOTLIN, Region, Token, refuse_unpaired, tokens
 from onomaxis.formats.source import Source, remembered
 
-_OPEN = {"(": ")", "{": "}", "[": "]"}
 _DECLARE = {"val", "var", "def", "const", "final", "String", "int", "Integer", "private", "internal", "public"}
 # Delegates that make an item of a container, or open one, and the call that each stands for.
 _MAKERS = {"creating": "create", "registering": "register", "getting": "getByName", "existing": "named"}
@@ -41,7 +40,6 @@ class Script:
     source: Source
     statements: tuple[Statement, ...]
     kotlin: bool
-    tokens: tuple[Token, ...] = field(default=(), compare=False, repr=False)
 
     @cached_property
     def settings(self) -> tuple[Setting, ...]:
@@ -69,13 +67,13 @@ class _Reader:
     def group(self) -> list[Token]:
         """Read a bracketed group at the current token; return the tokens inside."""
         opening = self.items[self.at]
-        stack = [_OPEN[opening.text]]
+        stack = [BRACKETS[opening.text]]
         begin = self.at + 1
         self.at += 1
         while stack and self.at < len(self.items):
             text = self.items[self.at].text if self.items[self.at].kind == "mark" else ""
-            if text in _OPEN:
-                stack.append(_OPEN[text])
+            if text in BRACKETS:
+                stack.append(BRACKETS[text])
             elif text == stack[-1]:
                 stack.pop()
             self.at += 1
@@ -149,7 +147,7 @@ class _Reader:
         """Read an expression to the end of its line, or further where it clearly goes on."""
         begin = self.at
         while token := self.peek():
-            if token.kind == "mark" and token.text in _OPEN:
+            if token.kind == "mark" and token.text in BRACKETS:
                 self.group()
                 continue
             if token.text in ("}", ";") and token.kind == "mark":
@@ -344,7 +342,11 @@ def _bare(children: list[Statement], params: tuple[str, ...]) -> list[Statement]
 
 @remembered(64, 1 << 18)
 def parse_gradle(data: bytes, kotlin: bool) -> Script:
-    """Parse a build script. Never fails on syntax: what is not understood becomes an ``other`` statement."""
+    """Parse a build script: what is not understood becomes an ``other`` statement.
+
+    Raises FormatError with the line for a string or a bracket that does not close.
+    """
     source = Source.read(data)
     reader = _Reader(source, kotlin)
-    return Script(source, tuple(unrolled(reader.statements(False, False), source)), kotlin, tuple(reader.items))
+    refuse_unpaired(reader.items, source)
+    return Script(source, tuple(unrolled(reader.statements(False, False), source)), kotlin)

@@ -13,7 +13,7 @@ from functools import cached_property
 
 from onomaxis import late
 from onomaxis.formats.gradle_statements import BRANCHES, CREATORS, Statement, block_path, literal_text
-from onomaxis.formats.lexer import Region, Token
+from onomaxis.formats.lexer import Region, Token, nesting
 from onomaxis.formats.source import Source
 
 _EACH = frozenset({"each", "forEach", "onEach"})
@@ -21,7 +21,6 @@ MAKERS = frozenset(
     {"listOf", "mutableListOf", "arrayOf", "setOf", "linkedSetOf", "sequenceOf", "arrayListOf"}
     | {"mapOf", "mutableMapOf", "linkedMapOf", "hashMapOf"}
 )
-_OPEN, _CLOSE = "([{", ")]}"
 # Containers whose items are looked at; what they say of all items.
 CONTAINERS = ("productFlavors", "buildTypes")
 _ALL = frozenset({"all", "configureEach"}) | _EACH
@@ -308,8 +307,7 @@ def _split(tokens: Sequence[Token]) -> list[list[Token]]:
     for token in tokens:
         if token.kind == "newline":
             continue
-        if token.kind == "mark":
-            depth += (token.text in _OPEN) - (token.text in _CLOSE)
+        depth += nesting(token)
         if token.text == "," and token.kind == "mark" and depth == 0:
             groups.append([])
         else:

@@ -8,7 +8,7 @@ Positions are view positions (bytes).
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cache
 from typing import NamedTuple
@@ -380,21 +380,51 @@ def tokens(view: str, language: Language, start: int = 0, end: int | None = None
     return found
 
 
-_PARTNERS = {")": "(", "]": "[", "}": "{"}
+BRACKETS = {"(": ")", "[": "]", "{": "}"}
+_CLOSES = frozenset(BRACKETS.values())
 
 
-def refuse_unpaired(items: Iterable[Token], source: Source) -> None:
-    """Raise FormatError at the first string that does not end, or bracket that has no partner."""
-    open_: list[Token] = []
+def nesting(token: Token) -> int:
+    """Return 1 for a bracket that opens, -1 for one that closes, 0 for any other token."""
+    return (token.text in BRACKETS) - (token.text in _CLOSES) if token.kind == "mark" else 0
+
+
+def matching(items: Sequence[Token], at: int) -> int:
+    """Return the index of the bracket that closes the one at *at*; the number of tokens where none does."""
+    depth = 0
+    for index in range(at, len(items)):
+        depth += nesting(items[index])
+        if depth == 0:
+            return index
+    return len(items)
+
+
+def unpaired(items: Iterable[Token]) -> list[Token]:
+    """Return the brackets that have no partner: those that close nothing, then those that stay open."""
+    odd: list[Token] = []
+    waiting: list[Token] = []
+    for item in items:
+        step = nesting(item)
+        if step > 0:
+            waiting.append(item)
+        elif step < 0 and waiting and BRACKETS[waiting[-1].text] == item.text:
+            waiting.pop()
+        elif step < 0:
+            odd.append(item)
+    return odd + waiting
+
+
+def refuse_unpaired(items: Sequence[Token], source: Source) -> None:
+    """Raise FormatError at the first string that does not end, else at the first bracket that has no partner."""
     for item in items:
         if item.kind == "string" and item.text[:1] in ("'", '"'):
             quotes = item.text[:3] if item.text[:3] in ("'''", '"""') else item.text[0]
             if len(item.text) < 2 * len(quotes) or not item.text.endswith(quotes):
                 raise FormatError("a string does not end here", line=source.line(item.start))
-        elif item.kind == "mark" and item.text in _PARTNERS:
-            if not open_ or open_.pop().text != _PARTNERS[item.text]:
-                raise FormatError(f"no bracket is open that “{item.text}” would close", line=source.line(item.start))
-        elif item.kind == "mark" and item.text in _PARTNERS.values():
-            open_.append(item)
-    if open_:
-        raise FormatError(f"the bracket “{open_[-1].text}” is not closed", line=source.line(open_[-1].start))
+    for item in unpaired(items):
+        said = (
+            f"the bracket “{item.text}” is not closed"
+            if item.text in BRACKETS
+            else f"“{item.text}” closes no bracket"
+        )
+        raise FormatError(said, line=source.line(item.start))

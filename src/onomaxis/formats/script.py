@@ -6,10 +6,9 @@ import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 
-from onomaxis.formats.lexer import LANGUAGES, Token, refuse_unpaired, tokens
+from onomaxis.formats.lexer import BRACKETS, LANGUAGES, Token, matching, nesting, refuse_unpaired, tokens
 from onomaxis.formats.source import Source
 
-_CLOSING = {"{": "}", "(": ")", "[": "]"}
 # What may stand before an object literal; before anything else a brace opens a block.
 _BEFORE_OBJECT = frozenset({"=", "(", "default", "return", ":", ",", "?", "??", "||", "&&", "["})
 _DEEPEST = 60
@@ -70,14 +69,7 @@ class ScriptFile:
 
     def _after(self, at: int) -> int:
         """Return the position after the bracket that closes the one at *at*."""
-        depth = 0
-        for index in range(at, len(self.tokens)):
-            token = self.tokens[index]
-            if token.kind == "mark":
-                depth += (token.text in _CLOSING) - (token.text in _CLOSING.values())
-            if depth == 0:
-                return index + 1
-        return len(self.tokens)
+        return min(matching(self.tokens, at) + 1, len(self.tokens))
 
     def _object(self, at: int, depth: int) -> tuple[ScriptObject, int]:
         after = self._after(at)
@@ -86,7 +78,7 @@ class ScriptFile:
         while at < after - 1:
             key, value = self._key(at), at
             while value < after - 1 and self.tokens[value].text != ",":
-                value = self._after(value) if self.tokens[value].text in _CLOSING else value + 1
+                value = self._after(value) if self.tokens[value].text in BRACKETS else value + 1
             if key:  # a name alone stands for itself
                 start = at if value == at + 1 else at + 2
                 member = self._member(key, start, value, depth)
@@ -176,7 +168,7 @@ class ScriptFile:
                 continue
             start = at + 1
             while start < len(self.tokens) and self.tokens[start].text not in ("=", ";"):
-                start = self._after(start) if self.tokens[start].text in _CLOSING else start + 1
+                start = self._after(start) if self.tokens[start].text in BRACKETS else start + 1
             found.append(self.tokens[start + 1 : self._statement_end(start + 1)])
         return found[0] if len(found) == 1 and found[0] else None
 
@@ -200,8 +192,7 @@ class ScriptFile:
         value = self.declared(name) or []
         depth = 0
         for at, token in enumerate(value):
-            if token.kind == "mark":
-                depth += (token.text in _CLOSING) - (token.text in _CLOSING.values())
+            depth += nesting(token)
             if depth == 0 and token.text == "=>":
                 return value[at + 1 :]
             if depth == 0 and token.text == "=" and at + 1 < len(value) and value[at + 1].text == ">":
@@ -266,7 +257,7 @@ class ScriptFile:
 
     def _statement_end(self, at: int) -> int:
         while at < len(self.tokens) and not self._ends(at):
-            at = self._after(at) if self.tokens[at].text in _CLOSING else at + 1
+            at = self._after(at) if self.tokens[at].text in BRACKETS else at + 1
         return at
 
     def _ends(self, at: int) -> bool:

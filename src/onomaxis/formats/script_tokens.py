@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from onomaxis.formats.lexer import Token
+from onomaxis.formats.lexer import BRACKETS, Token, matching, nesting
 
-_CLOSING = {"{": "}", "(": ")", "[": "]"}
 _DEEPEST = 60
 # What may follow a value without changing it.
 _TRAILERS = (("toString", "(", ")"), ("trim", "(", ")"))
@@ -20,13 +19,10 @@ class Decided(Computed):
 
 def closing(items: list[Token], at: int) -> int:
     """Return the position of the bracket that closes the one at *at*. Raises Computed."""
-    depth = 0
-    for index in range(at, len(items)):
-        if items[index].kind == "mark":
-            depth += (items[index].text in _CLOSING) - (items[index].text in _CLOSING.values())
-        if depth == 0:
-            return index
-    raise Computed("a bracket is not closed")
+    found = matching(items, at)
+    if found == len(items):
+        raise Computed("a bracket is not closed")
+    return found
 
 
 def statement_end(body: list[Token], at: int) -> int:
@@ -35,7 +31,7 @@ def statement_end(body: list[Token], at: int) -> int:
     while at < len(body) and body[at].text != ";":
         if at > start and body[at].text in ("return", "if", "switch", "const", "let", "var", "case", "default"):
             break
-        at = closing(body, at) + 1 if body[at].text in _CLOSING else at + 1
+        at = closing(body, at) + 1 if body[at].text in BRACKETS else at + 1
     return at
 
 
@@ -59,7 +55,7 @@ def block(body: list[Token], at: int, depth: int = 0) -> tuple[list[Token], int]
 def case_end(cases: list[Token], at: int) -> int:
     """Return where the statements of a case end: before the next label."""
     while at < len(cases) and cases[at].text not in ("case", "default"):
-        at = closing(cases, at) + 1 if cases[at].text in _CLOSING else at + 1
+        at = closing(cases, at) + 1 if cases[at].text in BRACKETS else at + 1
     return at
 
 
@@ -70,7 +66,7 @@ def members(table: list[Token]) -> dict[str, list[Token]]:
     while at < len(table) - 1:
         end = at
         while end < len(table) - 1 and table[end].text != ",":
-            end = closing(table, end) + 1 if table[end].text in _CLOSING else end + 1
+            end = closing(table, end) + 1 if table[end].text in BRACKETS else end + 1
         if end - at > 2 and table[at + 1].text == ":":
             found[table[at].text.strip("\"'")] = table[at + 2 : end]
         at = end + 1
@@ -127,8 +123,7 @@ def _asserted(items: list[Token]) -> int:
     """Return where a type assertion begins that is outside every bracket; the end where there is none."""
     depth = 0
     for at, token in enumerate(items):
-        if token.kind == "mark":
-            depth += (token.text in _CLOSING) - (token.text in _CLOSING.values())
+        depth += nesting(token)
         if at and depth == 0 and token.kind == "name" and token.text in ("as", "satisfies"):
             return at
     return len(items)
@@ -148,8 +143,7 @@ def split_at(items: list[Token], mark: str) -> tuple[list[Token], list[Token]] |
     """Split at the first *mark* that stands outside every bracket; ``??`` may be two marks in the token list."""
     depth = 0
     for at, token in enumerate(items):
-        if token.kind == "mark":
-            depth += (token.text in _CLOSING) - (token.text in _CLOSING.values())
+        depth += nesting(token)
         if depth:
             continue
         follow = items[at + 1].text if at + 1 < len(items) else ""

@@ -67,11 +67,22 @@ def targets_of(survey: Survey, wish: Wish) -> tuple[Target, ...]:
     check_aims(aims, wish.both_id)
     found = tuple(_target(survey, wish, project, aim, [item for item, _ in aims]) for project, aim in aims)
     for target in found:
-        above = target.umbrella.owners if target.umbrella is not None else ()
-        for owner in (*target.project.owners, *above):
-            if owner.facet is Facet.VERSION_NAME and target.aim.version:
-                version_in((owner.owner or owner).place.file, target.aim.version)
+        for file in _version_files(target) if target.aim.version else ():
+            version_in(file, target.aim.version)
     return found
+
+
+def _version_files(target: Target) -> set[str]:
+    """Return the files that state the version of what a target means: of its apps, and of the framework over them."""
+    above = target.umbrella.owners if target.umbrella is not None else ()
+    modules = {"", *target.modules}
+    return {
+        (owner.owner or owner).place.file
+        for owner in (*target.project.owners, *above)
+        if owner.facet is Facet.VERSION_NAME
+        and owner.scope.module in modules
+        and same_flavor(owner.scope.flavor, target.aim.flavor)
+    }
 
 
 def _target(survey: Survey, wish: Wish, project: Project, aim: Aim, chosen: Sequence[Project]) -> Target:

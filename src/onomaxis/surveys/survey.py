@@ -5,7 +5,7 @@ from __future__ import annotations
 import sys
 from bisect import bisect_right
 from collections import defaultdict
-from collections.abc import Iterable, Mapping, Sequence, Set
+from collections.abc import Iterable, Iterator, Mapping, Sequence, Set
 from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import NamedTuple
@@ -91,6 +91,27 @@ class Survey:
 def kind_of(project: Project) -> Kind:
     """Return the kind that reads *project*."""
     return kind_named(project.kind)
+
+
+# Why a value is not told where no place says it at all.
+UNSTATED = "nothing here states it"
+
+
+def unstated(projects: Iterable[Project]) -> Iterator[Unresolved]:
+    """Yield the facets of apps that are not told, where their project says nothing else of them."""
+    for project in projects:
+        known = {str(item.facet) for item in project.unresolved}
+        for app in project.apps:
+            told = (
+                (Facet.BUNDLE_ID if app.platform == "ios" else Facet.APPLICATION_ID, app.id),
+                (Facet.DISPLAY_NAME, app.name),
+                (Facet.VERSION_NAME, app.version),
+                (Facet.VERSION_CODE, app.build),
+                (Facet.ICON, app.icon),
+            )
+            for facet in (facet for facet, value in told if value is None and str(facet) not in known):
+                known.add(str(facet))
+                yield Unresolved(facet, project.folder or ".", 1, "", UNSTATED, False)
 
 
 def take_survey(tree: Tree, app: str = "", targets: Targets = (), within: Iterable[str] | None = None) -> Survey:

@@ -90,39 +90,29 @@ def _homes(root: Path, paths: Iterable[str]) -> dict[str, list[str]]:
     return found
 
 
-def _status(root: Path, wanted: Sequence[str]) -> Status:
-    command = [
-        *GIT,
-        "-C",
-        os.fspath(root),
-        "status",
-        "--porcelain",
-        "-z",
-        "--untracked-files=all",
-        "--ignored=matching",
-    ]
-    environment = git_environment()
+def _asked(root: Path, *words: str) -> bytes | None:
+    """Return what git answers; None where there is no git, or no work tree."""
     try:
-        prefix = subprocess.run(
-            [*GIT, "-C", os.fspath(root), "rev-parse", "--show-prefix"],
-            capture_output=True,
-            check=False,
-            env=environment,
-        )
-        done = subprocess.run([*command, "--", "."], capture_output=True, check=False, env=environment)
-        marked = subprocess.run(
-            [*GIT, "-C", os.fspath(root), "ls-files", "-v", "-z"], capture_output=True, check=False, env=environment
+        done = subprocess.run(
+            [*GIT, "-C", os.fspath(root), *words], capture_output=True, check=False, env=git_environment()
         )
     except OSError:
+        return None
+    return done.stdout if done.returncode == 0 else None
+
+
+def _status(root: Path, wanted: Sequence[str]) -> Status:
+    prefix = _asked(root, "rev-parse", "--show-prefix")
+    states = _asked(root, "status", "--porcelain", "-z", "--untracked-files=all", "--ignored=matching", "--", ".")
+    listed = _asked(root, "ls-files", "-v", "-z")
+    if prefix is None or states is None or listed is None:
         return Status(False)
-    if prefix.returncode or done.returncode:
-        return Status(False)
-    base = os.fsdecode(prefix.stdout).rstrip("\n")
+    base = os.fsdecode(prefix).rstrip("\n")
     # Of a file that git was told to take for unchanged, or to leave alone, it cannot tell (git-ls-files, -v).
-    tags = (os.fsdecode(line) for line in marked.stdout.split(b"\0"))
+    tags = (os.fsdecode(line) for line in listed.split(b"\0"))
     changed = {line[2:] for line in tags if line[:1].islower() or line[:1] == "S"}
     ignored: set[str] = set()
-    fields = iter(done.stdout.split(b"\0"))
+    fields = iter(states.split(b"\0"))
     for raw in fields:
         if not raw:
             continue

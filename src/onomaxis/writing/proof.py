@@ -48,7 +48,7 @@ def prove_files(changes: Sequence[FileChange]) -> None:
             line = error.line if isinstance(error, FormatError) else 1
             raise fault(path, line, f"it could not be read any more ({error})") from None
         if new - old:
-            raise fault(path, 1, min(new - old))
+            raise fault(path, 1, min(new - old)[0])
 
 
 def _same_marks(before: bytes, after: bytes) -> bool:

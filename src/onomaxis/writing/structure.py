@@ -2,20 +2,20 @@
 
 from __future__ import annotations
 
-import re
 from collections import Counter
-from collections.abc import Callable
+from collections.abc import Callable, Iterator, Sequence
 
 from onomaxis import late
 from onomaxis.formats.jsonc import parse_json
-from onomaxis.formats.lexer import LANGUAGES, Language, regions
+from onomaxis.formats.lexer import LANGUAGES, Language, Token, matching, tokens, unpaired
 from onomaxis.formats.openstep import Dict, parse_openstep
 from onomaxis.formats.source import Source
 from onomaxis.formats.toml import parse_toml
 from onomaxis.formats.xml import parse_xml
 from onomaxis.formats.yaml import parse_yaml
 
-Odd = frozenset[str]
+# What is said of something odd, and what tells it from another of its sort.
+Odd = frozenset[tuple[str, str]]
 _XML = (
     ".xml",
     ".plist",
@@ -32,12 +32,8 @@ _XML = (
 )
 # Formats in which a word outside quotes may itself be part of the syntax: a tag, ``true``, a number.
 WORDY = (*_XML, ".json", ".json5", ".xcstrings", ".toml")
-_PAIRS = {")": "(", "]": "[", "}": "{"}
-_MARKS = late.compile(r"[()\[\]{}]")
 # What Xcode calls an object: 24 hexadecimal digits in capitals.
 _OBJECT = late.compile(r"[0-9A-F]{24}")
-# A type that is written as a block. Source: typescriptlang.org, "Object Types".
-_TYPE = late.compile(r"\b(?:type\s+\w+(?:<[^=;{}]*>)?\s*=|interface\s+\w[^{};=]*)\s*(?=\{)")
 
 
 def structure_of(path: str) -> Callable[[bytes], Odd] | None:
@@ -77,42 +73,27 @@ def _objects(data: bytes) -> Odd:
     objects = document.top.get("objects")
     keys = Counter(entry.key.value for entry in objects.entries) if isinstance(objects, Dict) else Counter[str]()
     named = {text.value for _, text in document.texts() if _OBJECT.fullmatch(text.value)}
-    twice = {f"two objects would be called {key}" for key, number in keys.items() if number > 1}
-    return Odd(twice | {f"there would be no object {key}" for key in named - keys.keys()})
+    twice = {(f"two objects would be called {key}", "") for key, number in keys.items() if number > 1}
+    return Odd(twice | {(f"there would be no object {key}", "") for key in named - keys.keys()})
 
 
 def _script(data: bytes, language: Language, typed: bool) -> Odd:
     """Tell which brackets of a script do not pair; where it is *typed*, its types are a part of what it is."""
     view = Source.read(data).view
-    code: list[str] = []
-    at = 0
-    for region in regions(view, language):
-        code += [view[at : region.start], " " * (region.end - region.start)]
-        at = region.end
-    bare = "".join([*code, view[at:]])
-    stack: list[str] = []
-    odd: list[str] = []
-    for mark in _MARKS.findall(bare):
-        if mark in _PAIRS and stack and stack[-1] == _PAIRS[mark]:
-            stack.pop()
-        elif mark in _PAIRS:
-            odd.append(mark)
-        else:
-            stack.append(mark)
-    found = _types(view, bare) if typed else set[str]()
-    if odd or stack:
-        found.add(f"its brackets would no longer pair as they did ({''.join(odd + stack)})")
-    return Odd(found)
+    items = [item for item in tokens(view, language) if item.kind != "newline"]
+    odd = "".join(item.text for item in unpaired(items))
+    found = {(f"its brackets would no longer pair as they did ({odd})", "")} if odd else set[tuple[str, str]]()
+    return Odd(found | (set(_types(view, items)) if typed else set()))
 
 
-def _types(view: str, bare: str) -> set[str]:
-    found: set[str] = set()
-    for match in _TYPE.finditer(bare):
-        depth = 0
-        for mark in re.compile(r"[{}]").finditer(bare, match.end()):
-            depth += 1 if mark[0] == "{" else -1
-            if not depth:
-                said = view[match.start() : mark.end()]
-                found.add(f"a type would read otherwise: {said}")
-                break
-    return found
+def _types(view: str, items: Sequence[Token]) -> Iterator[tuple[str, str]]:
+    """Yield the types that are written as blocks. Source: typescriptlang.org, "Object Types"."""
+    for at, item in enumerate(items[:-1]):
+        if item.kind != "name" or item.text not in ("type", "interface") or items[at + 1].kind != "name":
+            continue
+        head = next((n for n in range(at + 2, len(items)) if items[n].text in ("{", ";", "(", ")")), len(items))
+        if head < len(items) and items[head].text == "{" and (item.text != "type" or items[head - 1].text == "="):
+            close = matching(items, head)
+            if close < len(items):
+                said = f"the {item.text} {items[at + 1].text} would read otherwise"
+                yield said, view[item.start : items[close].end]

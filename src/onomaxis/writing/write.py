@@ -213,8 +213,9 @@ def _new_folders(disk: Disk, changes: Sequence[FileChange]) -> list[str]:
 def _folder_modes(disk: Disk, changes: Sequence[FileChange], folders: Sequence[str]) -> dict[str, int]:
     """Return the permissions of new folders that files move to: those that every folder they come from has."""
     found: dict[str, int] = {}
+    made = frozenset(folders)
     for old, new in {(parent(c.source or ""), parent(c.target or "")) for c in changes if c.moved}:
-        while old and new in folders:
+        while old and new in made:
             mode = disk.mode(old)
             found[new] = found.get(new, mode) & mode
             old, new = parent(old), parent(new)

@@ -10,8 +10,8 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from onomaxis.formats.gradle_statements import literal_text
-from onomaxis.formats.lexer import Token
-from onomaxis.projects.android.helpers import HOLDERS, Call, call_of, matching
+from onomaxis.formats.lexer import Token, matching
+from onomaxis.projects.android.helpers import HOLDERS, Call, call_of
 
 # Calls that ask a map or an object of a JSON library for one entry, and calls that only change the type.
 _GETTERS = frozenset(

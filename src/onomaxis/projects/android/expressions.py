@@ -10,10 +10,10 @@ import re
 
 from onomaxis import late
 from onomaxis.formats.escapes import decode
-from onomaxis.formats.lexer import GROOVY, KOTLIN, Region, Token, tokens
+from onomaxis.formats.lexer import GROOVY, KOTLIN, Region, Token, matching, tokens
 from onomaxis.model import Piece
 from onomaxis.projects.android.access import access_path
-from onomaxis.projects.android.helpers import Call, matching
+from onomaxis.projects.android.helpers import Call
 from onomaxis.projects.android.scope import Names, NotSet, ScriptFile, Unknown
 from onomaxis.projects.project import place
 

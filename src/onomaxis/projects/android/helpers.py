@@ -14,7 +14,7 @@ from functools import cached_property
 from typing import NamedTuple
 
 from onomaxis.formats.gradle_statements import split_arguments
-from onomaxis.formats.lexer import Token
+from onomaxis.formats.lexer import Token, matching, nesting
 
 # As many variables of one name around an expression are looked at.
 _MOST_SHADOWED = 20
@@ -23,7 +23,6 @@ HOLDERS = frozenset({"project", "rootProject", "ext", "extra", "this"})
 _DECLARES = frozenset({"def", "val", "var", "final"})
 _ASSIGNS = frozenset({"=", "+=", "-=", "?="})
 _BRANCHES = frozenset({"if", "else", "when", "switch", "for", "while", "try", "catch"})
-_OPEN, _CLOSE = frozenset("([{"), frozenset(")]}")
 
 
 class Call(NamedTuple):
@@ -136,9 +135,9 @@ def declared(tokens: Sequence[Token]) -> Declared:
     found: dict[str, list[tuple[int, int, int]]] = {}
     assigned = set()
     for at, token in enumerate(tokens):
-        if token.kind == "mark" and token.text in _OPEN:
+        if nesting(token) > 0:
             waiting.append([])
-        elif token.kind == "mark" and token.text in _CLOSE and len(waiting) > 1:
+        elif nesting(token) < 0 and len(waiting) > 1:
             for name, equals in waiting.pop():
                 spot = (equals, tokens[name].start, token.start)
                 found.setdefault(tokens[name].text.strip("`"), []).append(spot)
@@ -161,17 +160,6 @@ def call_of(found: Sequence[Token]) -> Call | None:
         return None
     close = matching(items, 1)
     return Call(items[0].text.strip("`"), tuple(items[2:close])) if close == len(items) - 1 else None
-
-
-def matching(tokens: Sequence[Token], at: int) -> int:
-    """Return the index of the mark that closes what opens at *at*; the last index where nothing does."""
-    depth = 0
-    for index in range(at, len(tokens)):
-        token = tokens[index]
-        depth += (token.text in _OPEN) - (token.text in _CLOSE) if token.kind == "mark" else 0
-        if depth == 0:
-            return index
-    return len(tokens)
 
 
 def statement(found: Sequence[Token], at: int) -> Sequence[Token]:

@@ -14,10 +14,10 @@ from onomaxis import late
 from onomaxis.errors import FormatError
 from onomaxis.formats.gradle_statements import literal_text
 from onomaxis.formats.jsonc import parse_json
-from onomaxis.formats.lexer import Token
+from onomaxis.formats.lexer import Token, matching
 from onomaxis.formats.properties import parse_properties
 from onomaxis.model import Piece
-from onomaxis.projects.android.helpers import Helper, matching, statement
+from onomaxis.projects.android.helpers import Helper, statement
 from onomaxis.projects.project import place
 from onomaxis.tree import Tree, join, parent
 

@@ -8,7 +8,6 @@ from functools import cached_property
 
 from onomaxis.formats.gradle import parse_gradle
 from onomaxis.formats.gradle_statements import Setting, literal_text
-from onomaxis.formats.lexer import refuse_unpaired
 from onomaxis.formats.properties import Properties, parse_properties
 from onomaxis.formats.source import flat
 from onomaxis.model import Facet, Mention, Role, Scope, Unresolved
@@ -130,9 +129,7 @@ def _is_lost(build: Build, tree: Tree) -> bool:
 
 def _parse(path: str, data: bytes, build: Build) -> ScriptFile | None:
     def read() -> ScriptFile:
-        script = parse_gradle(data, path.endswith(".kts"))
-        refuse_unpaired(script.tokens, script.source)
-        return ScriptFile(path, script)
+        return ScriptFile(path, parse_gradle(data, path.endswith(".kts")))
 
     return guarded(path, build.faults, read)
 

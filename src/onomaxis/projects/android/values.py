@@ -13,14 +13,14 @@ from dataclasses import dataclass, field, replace
 
 from onomaxis.formats.gradle import Script
 from onomaxis.formats.gradle_statements import Setting
-from onomaxis.formats.lexer import Token
+from onomaxis.formats.lexer import Token, matching
 from onomaxis.formats.properties import Properties
 from onomaxis.model import Piece, Place, Value
 from onomaxis.projects.android.access import Access, access_path
 from onomaxis.projects.android.catalogs import Catalog
 from onomaxis.projects.android.constants import Constants, script_constants
 from onomaxis.projects.android.expressions import Evaluator
-from onomaxis.projects.android.helpers import Call, Helper, Local, call_of, matching
+from onomaxis.projects.android.helpers import Call, Helper, Local, call_of
 from onomaxis.projects.android.loaded import LoadedFile, loaded_files, mapped, returned_files
 from onomaxis.projects.android.scope import NotSet, ScriptFile, Unknown
 from onomaxis.projects.project import place

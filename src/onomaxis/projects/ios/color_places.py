@@ -26,7 +26,8 @@ def color_spot(tree: Tree, folder: str, name: str, file: str, flavors: Iterable[
     below = [path for path in tree.below(folder) if path.endswith(".colorset/Contents.json")]
     tail = f"/{name}.colorset/Contents.json"
     words = [flavor_word(flavor) for flavor in flavors]
-    above = {path: f"/{path}"[len(folder) :].removesuffix(tail) for path in below if f"/{path}".endswith(tail)}
+    named = (path for path in below if f"/{path}".endswith(tail))
+    above = {path: f"/{path[len(folder) :]}".removesuffix(tail) for path in named}
     path = file or next((path for path, at in above.items() if not any(word.search(at) for word in words)), "")
     if not path or not tree.exists(path):
         raise gone("colour set", name, folder, [item.split("/")[-2].removesuffix(".colorset") for item in below])
