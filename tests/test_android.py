@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from pathlib import Path
 
@@ -61,8 +62,6 @@ FOLLOWERS: dict[str, str] = {
 
 def spelled(text: str, app_id: str, package: str) -> str:
     """Put an ID and a package into a text: dotted, as a path where a slash follows or stands before, as a symbol."""
-    import re
-
     mangled = package.replace("_", "_1").replace(".", "_")
     text = re.sub(r"\bJava_J_|\bJava_J\b", lambda m: m[0].replace("J_", mangled + "_", 1) if m[0].endswith("J_") else m[0], text)
     text = re.sub(r"(?<=__L)J_|(?<=_Included_)J_", mangled + "_", text)
@@ -102,6 +101,35 @@ def test_every_follower(tmp_path: Path) -> None:
     reasons = sorted(item["reason"].split(":")[0] for item in done.json["residue"])
     assert len(reasons) >= 10 and all(reasons)
     assert onomaxis("undo", root, "--yes").code == 0 and snapshot(root) == before
+
+
+# Written with I where the application ID stands, C where a class is named that no source of the tree has.
+NAMED: dict[str, str] = {
+    "settings.gradle": "include ':app'\n",
+    "app/build.gradle": "apply plugin: 'com.android.application'\nandroid { namespace 'a.b.id'\n defaultConfig { applicationId 'I' } }\n",
+    "app/src/main/AndroidManifest.xml": f'<manifest {NS}><permission android:name="I.permission.X"/><application android:name="C.GenApp" android:label="x">'
+    '<activity android:name="C.lib.Main" android:parentActivityName="C.lib.Up"/><provider android:name="C.lib.Files" android:authorities="I.files"/>'
+    '<activity-alias android:name="I.Alias" android:targetActivity="C.lib.Main"/></application></manifest>',
+    "app/src/main/res/layout/main.xml": f'<layout {NS}><data><variable name="m" type="C.gen.Model"/></data><C.lib.Card><fragment android:name="C.lib.List"/>'
+    '<androidx.fragment.app.FragmentContainerView android:name="C.gen.Host"/><x app:layout_behavior="C.lib.Scroll" app:layoutManager="C.lib.Flow"/></C.lib.Card></layout>',
+    "app/src/main/res/xml/shortcuts.xml": f'<shortcuts {NS}><intent android:action="I.OPEN" android:targetPackage="I" android:targetClass="C.lib.Main"/></shortcuts>',
+    "app/src/main/java/a/b/id/App.java": "package C;\npublic class App { Object o = Class.forName(\"C.gen.Model\"), p = i.setClassName(\"I\", \"C.lib.Main\"),"
+    " q = new ComponentName(c.get(), \"C.lib.Main\"); String s = \"I.ACTION\", t = \"I\"; }\n",
+    "run.sh": "adb shell pm clear I\nadb shell am start -n I/C.lib.Main -a I.OPEN\nadb shell am start -n I/.lib.Main\n",
+    "ci.yml": "package: I\nargs: [I, I.OPEN]\n",
+    "app/proguard-rules.pro": "-keep class C.gen.** { *; }\n-keep class C.App\n",
+}
+
+
+def test_classes_are_told_by_their_place(tmp_path: Path) -> None:
+    """--keep-code leaves what stands where a class is named, generated ones and a library's too; the rest is the ID."""
+    def spell(text: str, app_id: str) -> str:
+        return re.sub(r"\bI(?=[.;/\"'\s,\]]|$)", app_id, re.sub(r"\bC(?=[.;/\"\s]|$)", "a.b.id", text), flags=re.MULTILINE)
+
+    root = files(tmp_path / "p", {path: spell(text, "a.b.id") for path, text in NAMED.items()})
+    assert onomaxis("rename", root, "--android-id", "org.x.shed", "--keep-code").code == 0
+    for path, text in NAMED.items():
+        assert (root / path).read_text() == spell(text, "org.x.shed"), path
 
 
 @pytest.mark.parametrize(

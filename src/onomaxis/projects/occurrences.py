@@ -49,6 +49,15 @@ def is_prose(path: str) -> bool:
     return ending(path) in _PROSE_ENDINGS or name in ("README", "LICENSE", "CHANGELOG", "AUTHORS", "NOTICE")
 
 
+# Lists of settings and of commands: an identifier that stands in them without quotes is a value.
+_TOLD_ENDINGS = frozenset((".properties", ".yml", ".yaml", ".toml", ".sh", ".cfg"))
+
+
+def is_told(path: str) -> bool:
+    """Tell whether what *path* says without quotes are values: settings and commands, not code."""
+    return ending(path) in _TOLD_ENDINGS or is_script_file(path)
+
+
 # A capital letter, no ending, "file": scripts that drive a tool are called so, most of them in Ruby. Comments begin
 # with a hash and texts stand in quotes in all of them.
 _SCRIPT_FILE = late.compile(r"[A-Z][A-Za-z]*+(?<=file)")
@@ -68,7 +77,7 @@ def language_of(path: str) -> Language | None:
         return LANGUAGES[".rb"]
     if name.startswith(("proguard", "consumer")) and ending(path) in (".txt", ".cfg", ".pro", ".rules"):
         return LANGUAGES[".pro"]
-    if ending(path) in (".properties", ".yml", ".yaml", ".toml", ".sh", ".cfg"):
+    if ending(path) in _TOLD_ENDINGS:
         return LANGUAGES[".pro"]
     return LANGUAGES.get(ending(path))
 

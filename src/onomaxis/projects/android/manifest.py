@@ -26,6 +26,22 @@ CLASS_ATTRIBUTES = frozenset(
         "zygotePreloadName",
     }
 )
+# The same in resources (developer.android.com: "Fragments", "Navigation", "Data binding", "Create shortcuts",
+# "Tools attributes"), and in the resources of libraries that are given a class by name.
+RESOURCE_CLASSES = frozenset({"class", "fragment", "targetClass", "targetActivity"})
+_NAMED_ONLY = frozenset({"context", "layoutManager", "layout_behavior", "argType", "actionViewClass", "actionProviderClass"})
+_NAMED = COMPONENTS | {"fragment", "FragmentContainerView", "dialog"}
+
+
+def names_class(holder: str) -> bool:
+    """Tell whether an attribute (``tag@name``) of a manifest or a resource holds the name of a class."""
+    tag, _, attribute = holder.rpartition("@")
+    tag, local = tag.rpartition(".")[2], attribute.rpartition(":")[2]
+    if local == "name":
+        return tag in _NAMED
+    if local == "type":
+        return tag in ("import", "variable")
+    return local in CLASS_ATTRIBUTES | RESOURCE_CLASSES | _NAMED_ONLY
 
 
 class Manifest(NamedTuple):

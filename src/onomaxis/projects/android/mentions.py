@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from onomaxis import late
 from onomaxis.formats.source import Source
 from onomaxis.model import Facet, Mention, Role, Scope
+from onomaxis.projects.android.manifest import names_class
 from onomaxis.projects.android.packages import CodeIndex, SourceFile, within
-from onomaxis.projects.occurrences import FORMS, ending, language_of
+from onomaxis.projects.occurrences import FORMS, ending, is_told, language_of
 from onomaxis.projects.ownership import is_service_file, standing
 from onomaxis.projects.project import Hits, Occurrence, place
 
@@ -16,6 +18,10 @@ _EDITED = frozenset(
     .graphql .graphqls .rs .fbs""".split()
 )
 _CODE = frozenset(""".java .kt .kts .groovy .aidl""".split())
+# Calls that are given a class by its name (java.lang.ClassLoader, android.content.Intent and ComponentName).
+_CLASS_CALL = late.compile(
+    r"""\b(?:forName|loadClass|setClassName|ComponentName)\s*+\((?:[^()"\n]|\([^()\n]*\)|"[^"\n]*"\s*+,)*+"\Z"""
+)
 
 
 @dataclass(frozen=True)
@@ -47,7 +53,7 @@ def _one(names: Names, foreign: tuple[str, ...], path: str, source: Source, hit:
     scope = Scope("android", _module(names.modules, path))
     form = hit.syntax if hit.syntax in FORMS else "raw"
     spot = place(path, source, hit.start, hit.end, form)
-    facet = _facet(names, path, hit) if form == "raw" else Facet.CODE_PACKAGE
+    facet = _facet(names, path, source, hit) if form == "raw" else Facet.CODE_PACKAGE
     stays = standing(path, source, hit, foreign)
     if stays is None:
         stays = _kept(names, path, source, hit, facet)
@@ -63,15 +69,22 @@ def _module(folders: tuple[str, ...], path: str) -> str:
     return ""
 
 
-def _facet(names: Names, path: str, hit: Occurrence) -> Facet:
-    """Tell code from ID: a class or package of the tree is code, in strings and XML the rest is the ID."""
+def _facet(names: Names, path: str, source: Source, hit: Occurrence) -> Facet:
+    """Tell code from ID: where a class is named, and a class or package of the tree, is code; the rest is the ID."""
     if is_service_file(path):
         return Facet.APPLICATION_ID
+    if hit.context == "attribute" and names_class(hit.holder):
+        return Facet.CODE_PACKAGE  # also a class that is generated or in a library
     is_code = names.index.is_code(hit.token)
-    if hit.token in names.application_ids and hit.context not in ("code", "tag", "comment"):
+    written_as_code = hit.context in ("code", "tag") and not is_told(path)
+    if hit.token in names.application_ids and hit.context != "comment" and not written_as_code:
         # The bare ID in a string is what the device reports at run time, even where a package has the same name.
-        is_code = False
-    if hit.context in ("code", "tag") and ending(path) != ".toml" and (is_code or names.has_code(hit.token)):
+        return Facet.APPLICATION_ID
+    if hit.context == "string" and _CLASS_CALL.search(source.view, max(0, hit.start - 200), hit.start):
+        return Facet.CODE_PACKAGE
+    if is_told(path) and source.view[hit.start - 1 : hit.start] == "/":
+        return Facet.CODE_PACKAGE  # "am start -n ID/CLASS"
+    if written_as_code and (is_code or names.has_code(hit.token)):
         return Facet.CODE_PACKAGE
     if is_code or (names.has_code(hit.token) and not names.has_id(hit.token)):
         return Facet.CODE_PACKAGE

@@ -15,13 +15,12 @@ from onomaxis.errors import FormatError
 from onomaxis.formats.source import Source, flat
 from onomaxis.formats.xml import Element, XmlDocument, parse_xml
 from onomaxis.projects.android.apps import ModuleReader
-from onomaxis.projects.android.manifest import ANDROID_NS, COMPONENTS, Manifest
+from onomaxis.projects.android.manifest import ANDROID_NS, COMPONENTS, RESOURCE_CLASSES, Manifest
 from onomaxis.projects.broken import Broken, Sort
 from onomaxis.projects.project import Project
 from onomaxis.tree import Tree, join
 
 _SOURCES = (".kt", ".java", ".cs")
-_CLASS_ATTRIBUTES = ("targetClass", "fragment", "targetActivity")
 _MODULE = late.compile(r"""['"](:[\w.:-]+)['"]""")
 
 
@@ -64,7 +63,7 @@ class References:
             said = f"the manifest of {source_set} is of package {package.value}, the app's is {self.namespace}"
             yield Broken(Sort.MANIFEST, said, manifest.path, line(package.start))
         for element in manifest.root.walk():
-            for name in ("name", *_CLASS_ATTRIBUTES) if element.name in {*COMPONENTS, "activity-alias"} else ():
+            for name in ("name", *RESOURCE_CLASSES) if element.name in {*COMPONENTS, "activity-alias"} else ():
                 item = element.attribute(name, ANDROID_NS)
                 if item is None or (name == "name" and element.name == "activity-alias"):
                     continue
@@ -139,7 +138,7 @@ class References:
                 yield Broken(Sort.CLASS, f"there is no class {element.tag}", path, line(element.start))
             for item in element.attributes:
                 name = item.name.rpartition(":")[2]
-                if name in (*_CLASS_ATTRIBUTES, "class") or (name == "name" and element.name == "fragment"):
+                if name in RESOURCE_CLASSES or (name == "name" and element.name == "fragment"):
                     if not self._exists(item.value if "." in item.value else f"android.{item.value}"):
                         yield Broken(Sort.CLASS, f"there is no class {item.value}", path, line(item.start))
                 elif name == "targetPackage":
