@@ -113,8 +113,8 @@ NAMED: dict[str, str] = {
     "app/src/main/res/layout/main.xml": f'<layout {NS}><data><variable name="m" type="C.gen.Model"/></data><C.lib.Card><fragment android:name="C.lib.List"/>'
     '<androidx.fragment.app.FragmentContainerView android:name="C.gen.Host"/><x app:layout_behavior="C.lib.Scroll" app:layoutManager="C.lib.Flow"/></C.lib.Card></layout>',
     "app/src/main/res/xml/shortcuts.xml": f'<shortcuts {NS}><intent android:action="I.OPEN" android:targetPackage="I" android:targetClass="C.lib.Main"/></shortcuts>',
-    "app/src/main/java/a/b/id/App.java": "package C;\npublic class App { Object o = Class.forName(\"C.gen.Model\"), p = i.setClassName(\"I\", \"C.lib.Main\"),"
-    " q = new ComponentName(c.get(), \"C.lib.Main\"); String s = \"I.ACTION\", t = \"I\"; }\n",
+    "app/src/main/java/a/b/id/App.java": 'package C;\npublic class App { Object o = Class.forName("C.gen.Model"), p = i.setClassName("I", "C.lib.Main"),'
+    ' q = new ComponentName(c.get(), "C.lib.Main"); String s = "I.ACTION", t = "I"; }\n',
     "run.sh": "adb shell pm clear I\nadb shell am start -n I/C.lib.Main -a I.OPEN\nadb shell am start -n I/.lib.Main\n",
     "ci.yml": "package: I\nargs: [I, I.OPEN]\n",
     "app/proguard-rules.pro": "-keep class C.gen.** { *; }\n-keep class C.App\n",
@@ -123,6 +123,7 @@ NAMED: dict[str, str] = {
 
 def test_classes_are_told_by_their_place(tmp_path: Path) -> None:
     """--keep-code leaves what stands where a class is named, generated ones and a library's too; the rest is the ID."""
+
     def spell(text: str, app_id: str) -> str:
         return re.sub(r"\bI(?=[.;/\"'\s,\]]|$)", app_id, re.sub(r"\bC(?=[.;/\"\s]|$)", "a.b.id", text), flags=re.MULTILINE)
 

@@ -8,10 +8,12 @@ from pathlib import Path
 import pytest
 
 from compositions import plist
-from conftest import files, onomaxis
+from conftest import files, onomaxis, snapshot
+from icon_arts import logo, saved
 from onomaxis.identity.schema import NAME
 from xcode import pbxproj
 
+LOGO = saved(logo(size=64), "PNG")
 BRANDS = ("alderbank", "mossgate")
 MANIFEST = (
     '<manifest xmlns:android="http://schemas.android.com/apk/res/android"><application android:label="@string/app_name">\n'
@@ -68,6 +70,83 @@ def codes(root: Path) -> dict[str, list[str]]:
     for item in onomaxis("check", root, "--json").json["findings"]:
         found.setdefault(item["code"], []).append(item["message"])
     return found
+
+
+# What is asked of environments that one platform alone has; the places that change, or what is said.
+ONE_SIDED = [
+    (["rename", "--flavor", "dev", "--build", "9"], "iOS does not", 3),
+    (["rename", "--flavor", "dev", "--build", "9", "--platform", "android"], "build.gradle", 0),
+    (["rename", "--flavor", "devAlderbank", "--name", "D"], "is no flavor, but what dev and alderbank make", 2),
+    (["renumber", "--flavor", "dev", "--build", "9"], "--platform android", 3),
+    (["renumber", "--flavor", "dev", "--build", "9", "--platform", "android"], "build.gradle", 0),
+    (["icons", "--flavor", "dev", "--background", "#123456"], "iOS does not", 3),
+    (["proof", "--flavor", "dev", "--out", "x.png"], "iOS does not", 3),
+    (["rename", "--platform", "android", "--ios-id", "org.x"], "leaves iOS out", 2),
+]
+
+
+@pytest.mark.parametrize(("words", "said", "code"), ONE_SIDED)
+def test_what_one_platform_lacks_is_done_on_none(tmp_path: Path, words: list[str], said: str, code: int) -> None:
+    """A flavor that one platform builds and the other does not is refused, unless that platform alone is meant."""
+    root = files(tmp_path / "p", project(("env", "brand")))
+    before = snapshot(root)
+    done = onomaxis(*words[:1], root, *words[1:], cwd=tmp_path)
+    assert done.code == code and said in done.err + done.out, done
+    changed = {path for path, data in snapshot(root).items() if before.get(path) != data and not path.startswith(".")}
+    assert changed == ({"android/app/build.gradle"} if not code else set()) and not (tmp_path / "x.png").exists()
+
+
+def targets() -> dict[str, str | bytes]:
+    """Android flavors, and on iOS a target for each."""
+    flavors = "".join(f"        {name} {{ dimension 'env'{more} }}\n" for name, more in (("dev", "; applicationIdSuffix '.dev'"), ("prod", "")))
+    found: dict[str, str | bytes] = {
+        "settings.gradle": "include ':app'\n",
+        "app/build.gradle": "apply plugin: 'com.android.application'\nandroid {\n    namespace 'org.oak'\n    defaultConfig { applicationId 'org.oak' }\n"
+        f"    flavorDimensions 'env'\n    productFlavors {{\n{flavors}    }}\n}}\n",
+        "app/src/main/AndroidManifest.xml": MANIFEST.replace(" android:label", ' android:icon="@mipmap/ic_launcher" android:label'),
+    }
+    for name, label in (("main", "Oak"), ("dev", "Oak Dev")):
+        found[f"app/src/{name}/res/values/strings.xml"] = f'<resources><string name="app_name">{label}</string></resources>\n'
+        found[f"app/src/{name}/res/mipmap-mdpi/ic_launcher.png"] = LOGO
+    own = {
+        target: {
+            "PRODUCT_BUNDLE_IDENTIFIER": id_, "PRODUCT_NAME": target, "GENERATE_INFOPLIST_FILE": "YES", "INFOPLIST_KEY_CFBundleDisplayName": target,
+            "ASSETCATALOG_COMPILER_APPICON_NAME": icon,
+        }
+        for target, id_, icon in (("Oak", "org.oak", "AppIcon"), ("Oak Dev", "org.oak.dev", "Dev"), ("Oak Beta", "org.oak.beta", "AppIcon"))
+    }  # fmt: skip
+    found["Oak.xcodeproj/project.pbxproj"] = pbxproj(
+        ["Release"], {"SDKROOT": "iphoneos"}, {n: ("app", {"*": s}) for n, s in own.items()}, dict.fromkeys(own, "Oak")
+    )
+    for name in ("AppIcon", "Dev"):
+        found[f"Oak/A.xcassets/{name}.appiconset/i.png"] = LOGO
+        found[f"Oak/A.xcassets/{name}.appiconset/Contents.json"] = json.dumps(
+            {"images": [{"filename": "i.png", "idiom": "universal", "platform": "ios", "size": "1024x1024"}]}
+        )
+    return found
+
+
+# What is asked of that project; what changes (of each file the beginning), or what is said.
+TARGETS = [
+    (["icons", "--art", "art.png"], {"app/src/main/res/", "Oak/A.xcassets/AppIcon.appiconset/"}, "target Oak Dev has an icon of its own"),
+    (["icons", "--art", "art.png", "--app", "Oak Dev"], {"Oak/A.xcassets/Dev.appiconset/"}, ""),
+    (["rename", "--app", "Oak Dev", "--name", "D"], set(), "is flavor dev of app on Android"),
+    (["rename", "--app", "org.oak.dev", "--id", "org.elm"], set(), "--platform ios"),
+    (["rename", "--app", "Oak Dev", "--name", "D", "--platform", "ios"], {"Oak.xcodeproj/"}, ""),
+    (["rename", "--app", "app", "--flavor", "dev", "--name", "D", "--platform", "android"], {"app/src/dev/res/values/"}, ""),
+    (["rename", "--app", "org.oak", "--id", "org.elm"], {"app/build.gradle", "Oak.xcodeproj/"}, ""),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("words", "wanted", "said"), TARGETS)
+def test_a_target_for_each_environment(tmp_path: Path, words: list[str], wanted: set[str], said: str) -> None:
+    """Environments that are targets keep what is theirs; a name that means one flavor is never taken for the whole app."""
+    root = files(tmp_path / "p", {**targets(), "art.png": saved(logo(size=200), "PNG")})
+    before = snapshot(root)
+    done = onomaxis(*words[:1], root, *words[1:], cwd=root)
+    assert done.code == (0 if wanted else 3) and said in done.err + done.out, done
+    changed = {path for path, data in snapshot(root).items() if before.get(path) != data and not path.startswith(".")}
+    assert {next((head for head in wanted if path.startswith(head)), path) for path in changed} == wanted
 
 
 @ORDERS

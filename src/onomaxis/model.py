@@ -196,6 +196,8 @@ class Opening(NamedTuple):
     shown: str = ""
 
 
+# The platforms whose stores an app is published in: what it ships for.
+PLATFORMS = ("android", "ios")
 # What platforms are called where people read.
 PLATFORM_NAMES: Mapping[str, str] = {
     "android": "Android",

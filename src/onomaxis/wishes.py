@@ -27,7 +27,8 @@ class Wish(NamedTuple):
     """What the app shall be called; an empty field is left as it is.
 
     ``both_id`` is set when one ID was given for all platforms; ``app`` picks one app by module or target; so do
-    ``targets``, one a platform: platform, the project's folder, module or target.
+    ``targets``, one a platform: platform, the project's folder, module or target. ``platforms`` are those that alone
+    are meant; none: all.
     """
 
     android_id: str = ""
@@ -42,6 +43,7 @@ class Wish(NamedTuple):
     flavor: str = ""
     app: str = ""
     targets: tuple[tuple[str, str, str], ...] = ()
+    platforms: tuple[str, ...] = ()
     services: str = "keep"
     groups: str = "keep"
     shared: bool = False

@@ -26,8 +26,7 @@ from onomaxis.errors import FaultError, InputError, RefusedError
 from onomaxis.identity import rules
 from onomaxis.identity.file import IdentityFile
 from onomaxis.identity.reserved import JAVA
-from onomaxis.identity.schema import PLATFORMS
-from onomaxis.model import Line, Note, same_flavor
+from onomaxis.model import PLATFORMS, Line, Note, same_flavor
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.project import Flavor, Project
 from onomaxis.surveys.survey import kind_of, read_projects, some_projects

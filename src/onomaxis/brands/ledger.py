@@ -10,6 +10,7 @@ from typing import NamedTuple
 
 from onomaxis import late
 from onomaxis.errors import InputError
+from onomaxis.model import PLATFORMS
 
 COLUMNS = ("date", "platform", "flavor", "id", "version", "build", "fingerprint", "digest")
 # Ledgers from before packages were kept have no digest.
@@ -81,7 +82,7 @@ def check_row(path: str, row: Published) -> None:
 
     if not _DATE.match(row.date):
         raise fault(f"“{row.date}” is no date such as 2026-05-31")
-    if row.platform not in ("android", "ios"):
+    if row.platform not in PLATFORMS:
         raise fault(f"“{row.platform}” is neither android nor ios")
     if not build_number(row.build):
         raise fault(f"“{row.build}” is no build number")

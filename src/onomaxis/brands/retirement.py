@@ -16,9 +16,8 @@ from onomaxis.brands.subjects import Subject, left_out, load_identity, refuse_un
 from onomaxis.errors import FormatError, OnomaxisError
 from onomaxis.formats.source import SPACE, Source
 from onomaxis.identity.file import IdentityFile
-from onomaxis.identity.schema import PLATFORMS
 from onomaxis.identity.table import without_brand
-from onomaxis.model import Edit, Line, Note, ShippedApp, made_of, same_flavor
+from onomaxis.model import PLATFORMS, Edit, Line, Note, ShippedApp, made_of, same_flavor
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.project import Flavor, Project
 from onomaxis.rename.way_back import changes_back, way_back

@@ -9,13 +9,11 @@ from onomaxis.brands.ledger import Published, read_ledger
 from onomaxis.brands.subjects import Subject, load_identity, subjects_of
 from onomaxis.identity.file import IdentityFile
 from onomaxis.identity.schema import LEDGER
-from onomaxis.model import Disagreement, ShippedApp, Value, made_of, same_flavor
+from onomaxis.model import PLATFORM_NAMES, PLATFORMS, Disagreement, ShippedApp, Value, made_of, same_flavor
 from onomaxis.projects.project import AppFacts, Flavor, Project
 from onomaxis.surveys.halves import across
 from onomaxis.surveys.survey import kind_of, some_projects
 from onomaxis.tree import Tree
-
-PLATFORM_NAMES = {"android": "Android", "ios": "iOS"}
 
 
 @dataclass
@@ -73,7 +71,7 @@ def look(tree: Tree) -> Context:
     every = tuple(
         Subject(project, project.platform, module)
         for project in projects
-        if project.apps and not project.umbrella and project.platform in PLATFORM_NAMES
+        if project.apps and not project.umbrella and project.platform in PLATFORMS
         for module in dict.fromkeys(app.module for app in project.apps)
     )
     named = subjects_of(file, projects) if file is not None else ()

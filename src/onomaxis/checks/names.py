@@ -6,12 +6,12 @@ import re
 from collections.abc import Iterator
 
 from onomaxis import late
-from onomaxis.checks.context import PLATFORM_NAMES, Context, at, called, in_a_row
+from onomaxis.checks.context import Context, at, called, in_a_row
 from onomaxis.checks.finding import Finding, Rule
 from onomaxis.checks.ids import said_otherwise
 from onomaxis.checks.registry import check
 from onomaxis.identity.rules import LONGEST_NAME
-from onomaxis.model import Facet, Value
+from onomaxis.model import PLATFORM_NAMES, Facet, Value
 
 MISSING = Rule(
     "NAME01",

@@ -9,10 +9,10 @@ from typing import NamedTuple
 
 from onomaxis import late
 from onomaxis.brands.subjects import Subject
-from onomaxis.checks.context import PLATFORM_NAMES, Context, called
+from onomaxis.checks.context import Context, called
 from onomaxis.checks.finding import Finding, Rule
 from onomaxis.checks.registry import check
-from onomaxis.model import Facet, same_flavor
+from onomaxis.model import PLATFORM_NAMES, PLATFORMS, Facet, same_flavor
 from onomaxis.needles import Needles
 from onomaxis.projects.project import Fact, Project, base_id
 from onomaxis.surveys.halves import umbrella_of
@@ -75,7 +75,7 @@ def links(context: Context) -> Iterator[Finding]:
 def _unlike(rule: Rule, what: str, sides: Sequence[Sequence[Fact]], flavor: str) -> Iterator[Finding]:
     """Say what one side declares and the other does not, where both declare any."""
     texts = [{fact.text.casefold() for fact in side} for side in sides]
-    for number, platform in enumerate(("android", "ios")):
+    for number, platform in enumerate(PLATFORMS):
         other = texts[1 - number]
         told: set[str] = set()
         for fact in sides[number] if other else ():
@@ -108,7 +108,7 @@ def _pairs(context: Context) -> Iterator[tuple[Subject, Subject]]:
         above = umbrella_of(context.projects, subject.project)
         halves[above.key if above else None][subject.platform].append(subject)
     for sides in halves.values():
-        if all(len(sides[platform]) == 1 for platform in PLATFORM_NAMES):
+        if all(len(sides[platform]) == 1 for platform in PLATFORMS):
             yield sides["android"][0], sides["ios"][0]
 
 
@@ -141,7 +141,7 @@ def among_all(context: Context) -> Iterator[Finding]:
     told = {item.at[0] for item in context.disagreements("framework-id-differs", "framework-name-differs")}
     for above in context.projects:
         kind = kind_of(above)
-        if above.kind in PLATFORM_NAMES or (above.kind, above.folder) in seen:
+        if above.kind in PLATFORMS or (above.kind, above.folder) in seen:
             continue
         seen.add((above.kind, above.folder))
         kin = [item for item in context.projects if (item.kind, item.folder) == (above.kind, above.folder)]

@@ -9,10 +9,10 @@ from fnmatch import fnmatchcase
 from onomaxis import late
 from onomaxis.brands.services import module_folder
 from onomaxis.brands.subjects import Subject
-from onomaxis.checks.context import PLATFORM_NAMES, Context, at, called, of_flavor, whose
+from onomaxis.checks.context import Context, at, called, of_flavor, whose
 from onomaxis.checks.finding import Finding, Rule
 from onomaxis.checks.registry import check
-from onomaxis.model import ShippedApp, in_order
+from onomaxis.model import PLATFORM_NAMES, ShippedApp, in_order
 from onomaxis.projects.project import AppFacts, Fact
 from onomaxis.projects.services import (
     GOOGLE_ANDROID,

@@ -23,6 +23,7 @@ from onomaxis.cli.stamp import service_files
 from onomaxis.errors import InputError
 from onomaxis.history.changed import changed_apps
 from onomaxis.icons.standing import has_own_icon
+from onomaxis.model import PLATFORM_NAMES
 from onomaxis.projects.project import Project
 from onomaxis.surveys.flavors import known_flavor
 from onomaxis.surveys.survey import kind_of, some_projects
@@ -30,8 +31,6 @@ from onomaxis.tree import Tree
 
 if TYPE_CHECKING:
     from onomaxis.cli.console import SafeConsole
-
-_LABELS = {"android": "Android", "ios": "iOS"}
 
 
 def execute(options: argparse.Namespace) -> int:
@@ -80,7 +79,7 @@ def _show_one(options: argparse.Namespace) -> int:
     for number, platform in enumerate(dict.fromkeys(row.platform for row in rows)):
         if number:
             blank(console)
-        put(console, Cell(_LABELS.get(platform, platform), "bold"))
+        put(console, Cell(PLATFORM_NAMES.get(platform, platform), "bold"))
         lines = [
             [
                 Cell(_label(row.facet)),
@@ -206,7 +205,7 @@ def _group(console: SafeConsole, rows: Sequence[Row], platforms: Sequence[str], 
         for platform in platforms:
             if platform in row.apart:
                 continue
-            lines.append([Cell(name, "bold"), Cell(_LABELS[platform], "dim"), *_cells(row, platform, told)])
+            lines.append([Cell(name, "bold"), Cell(PLATFORM_NAMES[platform], "dim"), *_cells(row, platform, told)])
             name = told = ""
     titles = ["", "", "ID", "name", "version", "icon", ""]
     kept = [at for at in range(len(titles)) if any(line[at].text for line in lines)]
@@ -223,11 +222,13 @@ def _group(console: SafeConsole, rows: Sequence[Row], platforms: Sequence[str], 
 
 
 def _problems(console: SafeConsole, rows: Sequence[Row]) -> None:
-    clashes = [f"{row.flavor or 'the app'} ({_LABELS[p]})" for row in rows for p, c in row.cells.items() if c.clash]
+    clashes = [
+        f"{row.flavor or 'the app'} ({PLATFORM_NAMES[p]})" for row in rows for p, c in row.cells.items() if c.clash
+    ]
     if clashes:
         blank(console)
         put(console, Cell(f"Same ID as another flavor: {', '.join(clashes)}", "bold red"), hang=2)
-    holes = [f"{row.flavor} ({_LABELS[p]})" for row in rows for p in row.holes if row.flavor]
+    holes = [f"{row.flavor} ({PLATFORM_NAMES[p]})" for row in rows for p in row.holes if row.flavor]
     if holes:
         blank(console)
         said = f"Missing: {', '.join(holes)}. onomaxis flavor add NAME adds one."

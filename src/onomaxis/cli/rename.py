@@ -17,6 +17,7 @@ from onomaxis.cli.progress import working
 from onomaxis.cli.session import locate, open_to_write
 from onomaxis.errors import InputError
 from onomaxis.identity.schema import NAME
+from onomaxis.model import PLATFORM_NAMES, PLATFORMS
 from onomaxis.rename.plan import Plan
 from onomaxis.rename.rename import plan_rename
 from onomaxis.surveys.survey import Survey, take_survey
@@ -38,10 +39,11 @@ def wish_of(options: argparse.Namespace) -> Wish:
 
 
 def _wish(options: argparse.Namespace) -> Wish:
+    here = options.platform or PLATFORMS
     return Wish(
-        android_id=options.android_id or options.id or "",
-        ios_id=options.ios_id or options.id or "",
-        both_id=options.id if options.id and not (options.android_id or options.ios_id) else "",
+        android_id=options.android_id or (options.id if "android" in here else "") or "",
+        ios_id=options.ios_id or (options.id if "ios" in here else "") or "",
+        both_id=options.id if options.id and not (options.android_id or options.ios_id or options.platform) else "",
         code_package=options.code_package or "",
         keep_code=options.keep_code,
         name=options.name,
@@ -50,6 +52,7 @@ def _wish(options: argparse.Namespace) -> Wish:
         build=options.build or "",
         flavor=options.flavor,
         app=options.app,
+        platforms=tuple(options.platform),
         services=options.services,
         groups=options.groups,
         shared=options.shared,
@@ -76,6 +79,14 @@ def _asks_nothing(wish: Wish) -> bool:
 
 
 def _required(wish: Wish) -> Wish:
+    given = {"android": wish.android_id or wish.code_package, "ios": wish.ios_id or wish.team or wish.unify}
+    beside = next((name for name, said in given.items() if said and name not in (wish.platforms or given)), "")
+    if beside:
+        name = PLATFORM_NAMES[beside]
+        raise InputError(
+            f"this asks for something of {name} alone, and --platform leaves {name} out",
+            remedy=f"Add --platform {beside}, or leave that option away.",
+        )
     if _asks_nothing(wish):
         raise InputError(
             "nothing to change was given", remedy="Say what: --id, --name, --version, --build … (see --help)."

@@ -51,6 +51,7 @@ def execute(options: argparse.Namespace) -> int:
         build=options.build or "",
         flavor=options.flavor,
         app=options.app,
+        platforms=tuple(options.platform),
         shared=options.shared,
     )
     if not wish.version and not wish.build:

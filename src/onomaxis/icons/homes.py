@@ -2,23 +2,29 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.icons.standing import has_own_icon
 from onomaxis.icons.wish import IconWish, Warning, is_covered, is_for
 from onomaxis.model import IconHome, same_flavor
-from onomaxis.projects.project import Project, apps_called
-from onomaxis.surveys.flavors import known_flavor
+from onomaxis.projects.project import Project, apps_called, flavor_called, variant_targets
+from onomaxis.surveys.flavors import known_flavor, refuse_one_sided
 from onomaxis.tree import Tree
 
 
 def chosen_homes(tree: Tree, projects: list[Project], wish: IconWish) -> list[IconHome]:
     """Return the homes to fill, in order; one per icon set."""
     known_flavor(projects, wish.flavor)
+    refuse_one_sided(projects, wish.flavor, wish.platforms, "--platform")
     found = [home for project in projects for home in project.icons if same_flavor(home.flavor, wish.flavor)]
     if wish.platforms:
         found = [home for home in found if _is_on(home, wish.platforms)]
     _refuse_several(projects, found, wish)
     found = [home for home in found if not wish.apps or _is_of(projects, home, wish.apps)]
+    if not wish.apps:
+        kept = variants_apart(projects, found)
+        found = [home for home in found if home not in kept]
     foreign = [home for home in found if home.style == "foreign"]
     found = [home for home in found if home.style != "foreign" and is_covered(home, wish.parts)]
     if not found and foreign:
@@ -32,6 +38,20 @@ def chosen_homes(tree: Tree, projects: list[Project], wish: IconWish) -> list[Ic
         raise InputError(
             "no launcher icon is declared here that could be drawn", file=str(tree.root), remedy=_remedy(projects)
         )
+    return found
+
+
+def variants_apart(projects: Sequence[Project], homes: Sequence[IconHome]) -> list[IconHome]:
+    """Return the icons that the environments of an app have of their own, each a target: they are no art of the app.
+
+    An environment's target that names the app's own set shares it.
+    """
+    found = []
+    for project in projects:
+        above = variant_targets(project)
+        mine = [home for home in project.icons if home in homes]
+        shared = {home.folder for home in mine if home.module not in above}
+        found += [home for home in mine if home.module in above and home.folder not in shared] if shared else []
     return found
 
 
@@ -99,7 +119,10 @@ def _is_of(projects: list[Project], home: IconHome, apps: tuple[str, ...]) -> bo
     return any(
         app in (home.module, project.label)
         or f"{home.folder}/".startswith(f"{app}/")
-        or any(item.module == home.module for item in apps_called(project, app))
+        or (
+            flavor_called(project, app) in ("", home.flavor)
+            and any(item.module == home.module for item in apps_called(project, app))
+        )
         for app in apps
     )
 
@@ -121,6 +144,10 @@ def untouched(tree: Tree, projects: list[Project], homes: list[IconHome], wish: 
     """Say which icons of the same apps keep their old art: a flavor's or build type's own, and forms not drawn."""
     found = []
     modules = {(home.platform, home.module) for home in homes}
+    every = [home for project in projects for home in project.icons]
+    for home in variants_apart(projects, every) if not wish.apps and not wish.flavor else ():
+        said = f"target {home.module} has an icon of its own and keeps it (--app “{home.module}”)"
+        found.append(Warning("target-keeps", said, home.folder))
     drawn = {home.folder for home in homes}
     for home in homes:
         for name in home.undrawn if "foreground" in wish.parts else ():

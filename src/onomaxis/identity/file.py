@@ -25,8 +25,9 @@ from onomaxis.identity.declared import (
     text_of,
 )
 from onomaxis.identity.gathering import Around, gathered
-from onomaxis.identity.schema import COLOR, FLAVOR, FORMAT, NAME, PLATFORMS, TABLES, Key, nearest
+from onomaxis.identity.schema import COLOR, FLAVOR, FORMAT, NAME, TABLES, Key, nearest
 from onomaxis.identity.templates import check_value, fill, keystore_of, needed
+from onomaxis.model import PLATFORMS
 
 # What the screenshots of a listing are called in its table, a number behind it.
 SCREENSHOTS = "screenshots/"

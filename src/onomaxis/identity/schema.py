@@ -10,11 +10,11 @@ from collections.abc import Iterator, Mapping
 from typing import Any, NamedTuple
 
 from onomaxis import late
+from onomaxis.model import PLATFORMS
 
 NAME = "onomaxis.toml"
 LEDGER = "onomaxis.ledger.csv"
 FORMAT = 1
-PLATFORMS = ("android", "ios")
 
 
 class Key(NamedTuple):

@@ -172,6 +172,15 @@ def apps_called(project: Project, name: str) -> tuple[ShippedApp, ...]:
     return tuple(app for app in project.apps if app.module in modules)
 
 
+def flavor_called(project: Project, name: str) -> str:
+    """Return the flavor that *name* means, an ID or display name that it alone has; empty where it means an app."""
+    if name == project.label or any(name in (app.module, base_id(project, app)) for app in project.apps):
+        return ""
+    named = [app for app in project.apps if any(value and value.text == name for value in (app.id, app.name))]
+    flavors = {app.flavor for app in named}
+    return flavors.pop() if len(flavors) == 1 and len(named) < len(project.apps) else ""
+
+
 def together(project: Project, modules: Set[str]) -> set[str]:
     """Return the modules or targets that are one app with some of *modules*.
 
@@ -180,14 +189,19 @@ def together(project: Project, modules: Set[str]) -> set[str]:
     ``org.lendspan.dev``).
     """
     bases = {app.module: base_id(project, app) for app in project.apps}
-    found = set(modules)
-    for module, base in bases.items():
-        for other in modules:
-            named = bases.get(other, "")
-            below = project.platform == "ios" and base.startswith(f"{named}.") and module.startswith(other)
-            if named and (base == named or below):
-                found.add(module)
-    return found
+    beside = {module for module in bases for one in modules if bases[module] and bases[module] == bases.get(one)}
+    return {*modules, *beside, *(module for module, above in variant_targets(project).items() if above in modules)}
+
+
+def variant_targets(project: Project) -> dict[str, str]:
+    """Return the targets of an Xcode project that are an environment of another one, and which one that is."""
+    bases = {app.module: base_id(project, app) for app in project.apps} if project.platform == "ios" else {}
+    return {
+        module: other
+        for module, base in bases.items()
+        for other, above in bases.items()
+        if above and base.startswith(f"{above}.") and module.startswith(other)
+    }
 
 
 def build_type(configuration: str, flavor: str) -> str:

@@ -6,13 +6,11 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from onomaxis.errors import InputError, RefusedError
-from onomaxis.model import ShippedApp
+from onomaxis.model import PLATFORM_NAMES, PLATFORMS, ShippedApp
 from onomaxis.projects.project import Project, apps_called, apps_meant, base_id, together
 from onomaxis.surveys.halves import umbrella_of
 from onomaxis.surveys.survey import Survey
 from onomaxis.wishes import Wish
-
-PLATFORM_NAMES = {"android": "Android", "ios": "iOS"}
 
 
 def chosen_projects(survey: Survey, wish: Wish) -> list[Project]:
@@ -22,7 +20,7 @@ def chosen_projects(survey: Survey, wish: Wish) -> list[Project]:
         found = [(project, apps) for project, apps in meant if apps and not project.umbrella]
         return [replace(project, apps=_main_first(project, apps)) for project, apps in found]
     chosen: list[Project] = []
-    for platform in ("android", "ios"):
+    for platform in PLATFORMS:
         if platform not in platforms(wish):
             continue
         here = [p for p in survey.projects if p.platform == platform]
@@ -158,7 +156,8 @@ def platforms(wish: Wish) -> tuple[str, ...]:
     """Return the platforms that the wish speaks of."""
     android = bool(wish.android_id or wish.code_package or wish.project_name) or _general(wish)
     ios = bool(wish.ios_id or wish.project_name or wish.team or wish.unify) or _general(wish)
-    return tuple(name for name, wanted in (("android", android), ("ios", ios)) if wanted)
+    spoken = {"android": android, "ios": ios}
+    return tuple(name for name, wanted in spoken.items() if wanted and name in (wish.platforms or spoken))
 
 
 def narrowed(project: Project, app: str) -> Project | None:

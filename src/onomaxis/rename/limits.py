@@ -6,9 +6,8 @@ from collections.abc import Sequence
 
 from onomaxis.errors import RefusedError
 from onomaxis.identity import rules
-from onomaxis.model import Unresolved
+from onomaxis.model import PLATFORMS, Unresolved
 from onomaxis.projects.project import Project
-from onomaxis.rename.choice import PLATFORM_NAMES
 from onomaxis.surveys.survey import Survey
 from onomaxis.wishes import Aim, Wish
 
@@ -36,7 +35,7 @@ def check_aims(aims: Sequence[tuple[Project, Aim]], both: str = "") -> None:
     if both:
         rules.both_ids(both, android, ios)
     for project, aim in aims:
-        if aim.id and project.platform in PLATFORM_NAMES:
+        if aim.id and project.platform in PLATFORMS:
             (rules.bundle_id if project.platform == "ios" else rules.android_id)(aim.id)
     for aim in dict.fromkeys(aim for _, aim in aims):
         _check_values(aim, android, ios)

@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+import shlex
 from collections.abc import Sequence
 from typing import NamedTuple
 
+from onomaxis.errors import RefusedError
 from onomaxis.identity.rules import version_in
-from onomaxis.model import Facet, ShippedApp, Value, same_flavor
-from onomaxis.projects.project import Project, base_id, brand_of, shared_id
+from onomaxis.model import PLATFORM_NAMES, Facet, ShippedApp, Value, same_flavor
+from onomaxis.projects.project import Project, base_id, brand_of, flavor_called, shared_id
 from onomaxis.rename.choice import chosen_projects, platforms
 from onomaxis.rename.limits import check_aims, refuse_unreadable
 from onomaxis.rename.renamings import renamings_of
-from onomaxis.surveys.flavors import flavors_of, known_flavor
+from onomaxis.surveys.flavors import flavors_of, known_flavor, refuse_one_sided
 from onomaxis.surveys.halves import umbrella_of
 from onomaxis.surveys.survey import Survey
 from onomaxis.wishes import Aim, Renaming, Wish
@@ -63,6 +65,8 @@ def targets_of(survey: Survey, wish: Wish) -> tuple[Target, ...]:
     refuse_unreadable(survey, wish, platforms(wish))
     chosen = chosen_projects(survey, wish)
     wish = wish._replace(flavor=known_flavor(chosen, wish.flavor))
+    refuse_one_sided(chosen, wish.flavor, wish.platforms, "--platform")
+    _refuse_flavors_name(chosen, wish)
     aims = [(project, _aim(project, wish)) for project in chosen]
     check_aims(aims, wish.both_id)
     found = tuple(_target(survey, wish, project, aim, [item for item, _ in aims]) for project, aim in aims)
@@ -70,6 +74,18 @@ def targets_of(survey: Survey, wish: Wish) -> tuple[Target, ...]:
         for file in _version_files(target) if target.aim.version else ():
             version_in(file, target.aim.version)
     return found
+
+
+def _refuse_flavors_name(chosen: Sequence[Project], wish: Wish) -> None:
+    """Refuse to take a whole app, with all its flavors, for the one flavor that --app names."""
+    for project in chosen:
+        flavor = flavor_called(project, wish.app)
+        if flavor and not same_flavor(flavor, wish.flavor):
+            platform, module = PLATFORM_NAMES[project.platform], project.apps[0].module
+            remedy = f"Say --app {shlex.quote(module)} --flavor {flavor} --platform {project.platform}."
+            other = next((item.platform for item in chosen if item.platform != project.platform), "")
+            more = f" {PLATFORM_NAMES[other]} takes a command of its own: --platform {other}." if other else ""
+            raise RefusedError(f"“{wish.app}” is flavor {flavor} of {module} on {platform}", remedy=remedy + more)
 
 
 def _version_files(target: Target) -> set[str]:

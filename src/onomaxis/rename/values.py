@@ -7,11 +7,21 @@ from dataclasses import dataclass, field
 
 from onomaxis.errors import RefusedError
 from onomaxis.identity import rules
-from onomaxis.model import HIDDEN_PARTS, Edit, Facet, Line, Mention, Note, Opening, same_flavor
+from onomaxis.model import (
+    HIDDEN_PARTS,
+    PLATFORM_NAMES,
+    PLATFORMS,
+    Edit,
+    Facet,
+    Line,
+    Mention,
+    Note,
+    Opening,
+    same_flavor,
+)
 from onomaxis.projects.edits import opening_edit
 from onomaxis.projects.literals import rewrite
 from onomaxis.projects.project import Project, base_id
-from onomaxis.rename.choice import PLATFORM_NAMES
 from onomaxis.rename.targets import SAID, Becoming, Target, value_of
 from onomaxis.surveys.survey import Survey
 from onomaxis.wishes import Aim
@@ -41,7 +51,7 @@ def rewrite_values(survey: Survey, target: Target, work: Work) -> None:
         _rewrite_project_name(survey, project, aim.project_name, work)
     if aim.id and project.kind == "android" and not aim.flavor:
         _open_id(survey, target, work)
-    if project.kind not in PLATFORM_NAMES and not aim.flavor:
+    if project.kind not in PLATFORMS and not aim.flavor:
         _open_missing_id(survey, project, aim.id, work)
 
 

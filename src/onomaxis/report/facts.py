@@ -19,7 +19,7 @@ from onomaxis.history.timeline import Event
 from onomaxis.icons.pixels import Picture, to_bytes
 from onomaxis.icons.sheets.shown import Shown, all_shown
 from onomaxis.identity.schema import COLOR
-from onomaxis.model import PLATFORM_NAMES, Part, ShippedApp, Value, made_of, same_flavor
+from onomaxis.model import PLATFORM_NAMES, PLATFORMS, Part, ShippedApp, Value, made_of, same_flavor
 from onomaxis.projects.project import Project
 from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS, ServiceFile, service_files
 from onomaxis.report.drawing import history_picture
@@ -206,7 +206,7 @@ def _values(context: Context, flavor: str) -> Iterator[Said]:
         return
     secret = {item.name for item in file.values if item.secret}
     told: set[str] = set()
-    for platform in ("android", "ios"):
+    for platform in PLATFORMS:
         brand = file.brand(known.get(flavor.casefold(), ""), platform)
         for name, said in brand.values.items():
             if name not in told:

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Sequence
 
-from onomaxis.errors import InputError
+from onomaxis.errors import InputError, RefusedError
 from onomaxis.identity.schema import nearest
-from onomaxis.model import in_order, same_flavor
+from onomaxis.model import PLATFORM_NAMES, PLATFORMS, in_order, same_flavor
 from onomaxis.projects.project import Project
 
 
@@ -23,6 +23,34 @@ def flavors_of(projects: Iterable[Project]) -> tuple[str, ...]:
     made = {fold for fold, name in others.items() if in_order(name, alone.values())}
     found = {**{fold: name for fold, name in others.items() if fold not in made}, **alone}
     return tuple(name for name in found.values() if name)
+
+
+def refuse_one_sided(
+    projects: Iterable[Project], flavor: str, platforms: Collection[str] = (), way: str = ""
+) -> None:
+    """Refuse a flavor that one platform builds and another one, with flavors of its own, does not.
+
+    What is asked for would be done on one side only. *platforms* are those that alone are meant (none: all); *way*
+    is the option that picks one. A platform without any flavor has but the app itself, which stays.
+
+    Raises RefusedError.
+    """
+    built: dict[str, list[Project]] = {}
+    for project in projects:
+        if project.platform in (platforms or PLATFORMS) and project.apps:
+            built.setdefault(project.platform, []).append(project)
+    names = {platform: flavors_of(found) for platform, found in built.items()}
+    has = {
+        p: any(same_flavor(flavor, name) for name in known) or bool(in_order(flavor, known))
+        for p, known in names.items()
+        if known
+    }
+    if flavor and any(has.values()) and not all(has.values()):
+        mine, other = (next(p for p, had in has.items() if had is wanted) for wanted in (True, False))
+        listed = f"The flavors of {PLATFORM_NAMES[other]} are: {', '.join(sorted(names[other]))}."
+        remedy = f"Say {way} {mine} where that one alone is meant. {listed}" if way else listed
+        said = f"{PLATFORM_NAMES[mine]} builds a flavor “{flavor}”, {PLATFORM_NAMES[other]} does not"
+        raise RefusedError(said, remedy=remedy)
 
 
 def known_flavor(projects: Sequence[Project], flavor: str, also: Iterable[str] = (), combined: bool = False) -> str:

@@ -6,7 +6,7 @@ from collections import defaultdict
 from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
-from onomaxis.model import Disagreement, ShippedApp, Value, made_of
+from onomaxis.model import PLATFORMS, Disagreement, ShippedApp, Value, made_of
 from onomaxis.projects.project import Project
 from onomaxis.tree import parent
 
@@ -23,7 +23,6 @@ def umbrella_of(projects: Sequence[Project], project: Project) -> Project | None
 
 
 # The folders that the native halves of one app stand in, beside each other.
-_HALVES = ("android", "ios")
 
 
 def home_of(projects: Sequence[Project], project: Project) -> str:
@@ -32,7 +31,7 @@ def home_of(projects: Sequence[Project], project: Project) -> str:
     if above is not None:
         return above.folder
     folder = project.folder
-    return parent(folder) if folder.rpartition("/")[2].casefold() in _HALVES else folder
+    return parent(folder) if folder.rpartition("/")[2].casefold() in PLATFORMS else folder
 
 
 def across(projects: Sequence[Project]) -> list[Disagreement]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 
 from onomaxis.cli.options.shared import Commands, command, common, writing
+from onomaxis.model import PLATFORMS
 
 
 def _locale_name(text: str) -> tuple[str, str]:
@@ -46,10 +47,18 @@ def rename_options(commands: Commands) -> None:
     )
     parser.add_argument("--version", metavar="VERSION", help="the new version")
     parser.add_argument("--build", metavar="NUMBER", help="the new build number")
-    parser.add_argument("--flavor", metavar="F", default="", help="change only this flavor")
-    parser.add_argument("--app", metavar="NAME", default="", help="the app to change, where there are several")
+    _meant(parser)
     _manner(parser)
     writing(parser, published=True)
+
+
+def _meant(parser: argparse.ArgumentParser) -> None:
+    """Add the options that say what is changed: one flavor, one app, some platforms."""
+    parser.add_argument("--flavor", metavar="F", default="", help="change only this flavor")
+    parser.add_argument("--app", metavar="NAME", default="", help="the app to change, where there are several")
+    parser.add_argument(
+        "--platform", choices=PLATFORMS, action="append", default=[], help="change only this one (repeatable)"
+    )
 
 
 def _manner(parser: argparse.ArgumentParser) -> None:
@@ -90,10 +99,9 @@ def renumber_options(commands: Commands) -> None:
         metavar="NUMBER",
         help="a build number; +N: so many more than today's highest; next: the next that nobody has used",
     )
-    parser.add_argument("--flavor", metavar="F", default="", help="change only this flavor")
+    _meant(parser)
     parser.add_argument("--every-flavor", action="store_true", help="each flavor from its own numbers")
     parser.add_argument("--plan", metavar="FILE", default="", help="a table (CSV): flavor, platform, version, build")
-    parser.add_argument("--app", metavar="NAME", default="", help="the app to change, where there are several")
     parser.add_argument("--shared", action="store_true", help="write a version that libraries take theirs from, too")
     writing(parser, published=True)
 
@@ -319,9 +327,7 @@ def _adding_options(inner: Commands) -> argparse.ArgumentParser:
     adding.add_argument("--id", metavar="ID", default="", help="its ID on all platforms")
     adding.add_argument("--id-suffix", metavar=".TEXT", default="", help="what its ID appends to the app's")
     adding.add_argument("--name", "--shown", dest="shown", metavar="TEXT", default="", help="its display name")
-    adding.add_argument(
-        "--platform", choices=("android", "ios"), action="append", default=[], help="only there (repeatable)"
-    )
+    adding.add_argument("--platform", choices=PLATFORMS, action="append", default=[], help="only there (repeatable)")
     adding.add_argument(
         "--base", metavar="NAME", default="", help="first flavor of a build: the app goes on as this flavor"
     )

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from onomaxis.checks.families import FAMILIES
 from onomaxis.cli.options.shared import Commands, command, common, writing
+from onomaxis.model import PLATFORMS
 
 
 def survey_options(commands: Commands) -> None:
@@ -16,7 +17,7 @@ def survey_options(commands: Commands) -> None:
         "--app", metavar="NAME", default="", help="only this app: a module, target, folder, ID or name"
     )
     parser.add_argument("--flavor", metavar="F", default="", help="only this flavor, with all its combinations")
-    parser.add_argument("--platform", choices=("android", "ios"), default="", help="only this platform")
+    parser.add_argument("--platform", choices=PLATFORMS, default="", help="only this platform")
     past = parser.add_argument_group("what changed since a revision, and when")
     past.add_argument("--history", action="store_true", help="when what apps are called changed, by commit")
     past.add_argument("--facet", metavar="WHAT", default="", help="with --history: only this facet, such as version")
@@ -167,7 +168,7 @@ def ledger_options(commands: Commands) -> None:
     common(adding)
     adding.add_argument("--date", metavar="DATE", default="", help="the day, such as 2026-05-31 (default: today)")
     adding.add_argument(
-        "--platform", choices=("android", "ios"), action="append", default=[], help="only this one (repeatable)"
+        "--platform", choices=PLATFORMS, action="append", default=[], help="only this one (repeatable)"
     )
     adding.add_argument(
         "--from",

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 
 from onomaxis.icons.labels import LABELS
 from onomaxis.icons.sheets.paper import NEUTRAL, Paper, neutral
 from onomaxis.icons.sheets.shown import APPLE_CORNER, Shown, by_page, flavors_of
+from onomaxis.model import PLATFORM_NAMES, PLATFORMS
 
 Pages = list[tuple[Paper, tuple[str, ...]]]
 Column = tuple[float, str, list[Shown]]
-_PLATFORMS = (("android", "Android"), ("ios", "iOS"))
 
 
 def pages_of(shown: Sequence[Shown], paper: Paper, title: str, draw: Callable[[Paper, list[Shown]], None]) -> Pages:
@@ -23,9 +23,9 @@ def pages_of(shown: Sequence[Shown], paper: Paper, title: str, draw: Callable[[P
     return pages
 
 
-def columns(page: Paper, part: Sequence[Shown], titles: Sequence[tuple[str, str]]) -> Iterator[Column]:
+def columns(page: Paper, part: Sequence[Shown], titles: Mapping[str, str]) -> Iterator[Column]:
     """Yield a column for each platform: its left edge, the platform, and what is shown of it; its title is drawn."""
-    for number, (platform, name) in enumerate(titles):
+    for number, (platform, name) in enumerate(titles.items()):
         left = 28 + number * 618
         page.text(left + 4, 78, name, 13, page.palette.dim)
         yield left, platform, [item for item in part if item.platform == platform]
@@ -35,8 +35,8 @@ def switcher_pages(shown: Sequence[Shown], paper: Paper, title: str) -> Pages:
     """Draw the app switcher: a row of cards for each platform."""
 
     def draw(page: Paper, part: list[Shown]) -> None:
-        for row, (platform, name) in enumerate(_PLATFORMS):
-            page.text(32, 78 + row * 366, name, 13, page.palette.dim)
+        for row, platform in enumerate(PLATFORMS):
+            page.text(32, 78 + row * 366, PLATFORM_NAMES[platform], 13, page.palette.dim)
             for column, item in enumerate(item for item in part if item.platform == platform):
                 _card(page, 28 + column * 206, 96 + row * 366, item)
 
@@ -63,8 +63,10 @@ def _card(page: Paper, left: float, top: float, item: Shown) -> None:
 def settings_pages(shown: Sequence[Shown], paper: Paper, title: str) -> Pages:
     """Draw the list of apps in the settings of each platform, with neutral neighbours between."""
 
+    titles = {platform: PLATFORM_NAMES[platform] for platform in PLATFORMS}
+
     def draw(page: Paper, part: list[Shown]) -> None:
-        for left, platform, mine in columns(page, part, _PLATFORMS):
+        for left, platform, mine in columns(page, part, titles):
             page.panel((left, 92, left + 606, 772), page.palette.panel, 16, page.palette.line)
             for number in range(10):
                 place = _ROWS.get(number, -1)

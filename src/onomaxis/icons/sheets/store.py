@@ -10,7 +10,7 @@ from onomaxis.icons.sheets.lists import Pages, columns, pages_of
 from onomaxis.icons.sheets.paper import Paper
 from onomaxis.icons.sheets.shown import Shown
 
-_PLATFORMS = (("android", "Google Play"), ("ios", "App Store"))
+_STORES = {"android": "Google Play", "ios": "App Store"}
 # Google Play, "Icon design specifications": corners of 20 % of the edge; Apple's squares get the home screen's.
 _SHAPES = {"android": "store", "ios": "squircle"}
 
@@ -19,7 +19,7 @@ def store_pages(shown: Sequence[Shown], paper: Paper, title: str) -> Pages:
     """Draw each flavor's tile in both stores, small as in a list and large as in its listing."""
 
     def draw(page: Paper, part: list[Shown]) -> None:
-        for left, _, mine in columns(page, part, _PLATFORMS):
+        for left, _, mine in columns(page, part, _STORES):
             for number, item in enumerate(mine):
                 _tile(page, left, 92 + number * 114, item)
 

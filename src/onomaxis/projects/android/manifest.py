@@ -29,7 +29,9 @@ CLASS_ATTRIBUTES = frozenset(
 # The same in resources (developer.android.com: "Fragments", "Navigation", "Data binding", "Create shortcuts",
 # "Tools attributes"), and in the resources of libraries that are given a class by name.
 RESOURCE_CLASSES = frozenset({"class", "fragment", "targetClass", "targetActivity"})
-_NAMED_ONLY = frozenset({"context", "layoutManager", "layout_behavior", "argType", "actionViewClass", "actionProviderClass"})
+_NAMED_ONLY = frozenset(
+    {"context", "layoutManager", "layout_behavior", "argType", "actionViewClass", "actionProviderClass"}
+)
 _NAMED = COMPONENTS | {"fragment", "FragmentContainerView", "dialog"}
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 
 from onomaxis.formats.source import Source
-from onomaxis.model import Facet, Mention, Note, Role, Scope
+from onomaxis.model import PLATFORMS, Facet, Mention, Note, Role, Scope
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import opening_edit
 from onomaxis.projects.flavored_files import files_of, twin_files
@@ -30,7 +30,7 @@ class HybridKind(Kind):
 
     name = ""
     platform = ""
-    ships: tuple[str, ...] = ("android", "ios")
+    ships: tuple[str, ...] = PLATFORMS
     # Files that the framework's tools make of its configuration, and what makes them again.
     copies: tuple[str, ...] = ()
     again: str = "let the framework's tools make it again"

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 
 from onomaxis.formats.source import flat
-from onomaxis.model import Disagreement, Facet, IconHome, Mention, Note, Unresolved
+from onomaxis.model import PLATFORMS, Disagreement, Facet, IconHome, Mention, Note, Unresolved
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.drawn import DrawnIcon
 from onomaxis.projects.frameworks.declared import list_facts, manifest_facts
@@ -53,7 +53,7 @@ class MauiKind(HybridKind):
         for name in list(files.below(".csproj")):
             if "/" in name or not _project(files, files.folder, files.path(name)):
                 continue
-            each = {platform: properties(files, name, platform) for platform in ("android", "ios")}
+            each = {platform: properties(files, name, platform) for platform in PLATFORMS}
             stated = each["android"].text("TargetFrameworks") or each["android"].text("TargetFramework")
             files.ships = tuple(platform for platform in each if f"-{platform}" in stated)
             for key, facet in _PROPERTIES.items():

@@ -72,10 +72,15 @@ def _read(folder: str, parsed: XcodeProject, tree: Tree) -> Project:
 
 
 def _icons(parsed: XcodeProject, reader: TargetReader, identities: _Identities) -> tuple[IconHome, ...]:
-    """Return the icon sets of all targets that show one, each once."""
+    """Return the icon sets of all targets that show one, each once: as that of an app, not of its environments."""
     showing = [t for t in parsed.targets if t.kind in _WITH_ICON and t.id in identities]
     homes = (home for target in showing for home in icon_homes(reader, identities[target.id][1]))
-    return tuple({(home.folder, home.name, home.flavor): home for home in homes}.values())
+    found: dict[tuple[str, str, str], IconHome] = {}
+    for home in homes:
+        there = found.get((home.folder, home.name, home.flavor))
+        if there is None or not home.module.startswith(there.module):
+            found[home.folder, home.name, home.flavor] = home
+    return tuple(found.values())
 
 
 _Identities = dict[str, tuple[Identity, list[Identity]]]
