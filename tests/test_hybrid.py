@@ -5,12 +5,13 @@ from __future__ import annotations
 import io
 import json
 import shutil
+import subprocess
 from pathlib import Path
 
 import pytest
 from PIL import Image
 
-from conftest import commit_all, files, onomaxis, snapshot, text_of
+from conftest import commit_all, files, judge, onomaxis, snapshot, text_of
 from hybrids import KINDS, MANIFEST, spelled
 from judges import check_lists, parse_errors
 from onomaxis.demo import ART
@@ -97,6 +98,34 @@ def test_what_disagrees_is_said(tmp_path: Path, kind: str, file: str, old: str, 
     assert rename(root, NEW).code == 0
     codes = {item["code"] for item in onomaxis("survey", root, "--json").json["disagreements"]}
     assert codes == ({code} if code == "components-differ" else set())
+
+
+# What a framework's file makes its ID of (what stands before it, the expression), and which others it can be made.
+IDS = ("com.y.barn", "org.x.barn", "org.shed")
+SUMS = [
+    ("const base = 'org.x';", "base + '.shed'", IDS), ("const base = 'org.x.sh';", "base + 'ed'", IDS), ("const base = 'org.x';", "`${base}.shed`", IDS),
+    ("const a = 'org', b = 'x';", "a + '.' + b + '.shed'", IDS), ("const base = 'org.x'; const id = base + '.shed';", "id", IDS), ("", "' org.x.shed '.trim()", IDS),
+    ("const make = () => 'org.x' + '.shed';", "make()", IDS), ("const base = 'org.x';", "(process.env.DEV ? 'org.x' : base) + '.shed'", IDS[1:]),
+    ("", "['org.x', 'shed'].join('.')", ()), ("", "'org.x'.concat('.shed')", ()),
+]  # fmt: skip
+
+
+@pytest.mark.processes
+@pytest.mark.parametrize(("head", "said", "others"), SUMS)
+def test_a_framework_says_what_the_native_halves_say(tmp_path: Path, head: str, said: str, others: tuple[str, ...]) -> None:
+    """An ID put together of several evaluates to the new one in the runtime too; where it cannot, nothing is renamed."""
+    contents = {path: text for path, text in spelled("capacitor", *OLD).items() if not path.startswith("capacitor.config")}
+    script = f"{head}\nconst more = 'org.x';\nconst config = {{ appId: {said}, appName: 'Shed', webDir: 'www' }};\nmodule.exports = config;\n"
+    root = made(tmp_path / "app", {**contents, "capacitor.config.js": script})
+    before = snapshot(root)
+    for new in IDS:
+        written = new in others
+        done = onomaxis("rename", root, "--id", new, "--keep-code")
+        assert done.code in ((0,) if written else (2, 3)) and ("capacitor.config.js:3" in done.err) != written, done.err
+        text = f"{(root / 'capacitor.config.js').read_text()};console.log(module.exports.appId + ' ' + more)"
+        ran = subprocess.run([judge("node"), "-e", text], capture_output=True, text=True, check=True).stdout
+        assert ran == (f"{new} org.x\n" if written else "org.x.shed org.x\n")
+        assert onomaxis("undo", root).code == (0 if written else 2) and snapshot(root) == before
 
 
 def test_computed_values_are_unresolved(tmp_path: Path) -> None:

@@ -68,6 +68,11 @@ STYLES: dict[str, tuple[str, str, str, bool]] = {
         "".join(f"const {n} = {{ {', '.join(f'{key}: {pair[at]!r}' for key, pair in PAIRS.items())} }};\n" for at, n in enumerate(("names", "ids"))),
         f"names[{ENV}]", f"ids[{ENV}]", False,
     ),
+    "table asked with a default": (table(), f"brands[{ENV} ?? 'alderbank'].name", f"brands[{ENV} ?? 'alderbank'].id", True),
+    "tables, else the app's own": (
+        f"const asked = {ENV};\n" + "".join(f"const {n} = {{ {', '.join(f'{key}: {pair[at]!r}' for key, pair in PAIRS.items())} }};\n" for at, n in enumerate(("names", "ids"))),
+        f"names[asked] || '{PLAIN[0]}'", f"(ids[asked] ?? ' {PLAIN[1]}\\n').trim()", True,
+    ),
     "choices": ("", chain(0), chain(1), True),
     "names of their own": (OWN, *OWN_CHAINS, True),
     "cases": (cases("named", 0) + cases("idOf", 1), "named()", "idOf()", True),
@@ -103,6 +108,24 @@ def ran(text: str, variant: str) -> dict:
     env = {"PATH": "/usr/bin", **({"APP_VARIANT": variant} if variant else {})}
     done = subprocess.run([judge("node"), "-e", script], capture_output=True, text=True, env=env, check=True)
     return json.loads(done.stdout)
+
+
+# What stands before a configuration in TypeScript, and types its name.
+TYPES = [
+    "type Brand = { name: string; id: string };\n", "type Of<T> = { name: T, id: T };\n", "const typed = (x: { name: string }): { id: string } => x;\n",
+    "interface Brand { name: string; id: string }\n", "let old: { name: string, id: string } = undefined as any;\n",
+    "const more: Record<string, { name: string; id: string }> = {};\n", "const f: (x: { id: string }) => { name: string } = (x) => x;\n",
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("types", TYPES)
+@pytest.mark.parametrize("style", ["table", "table asked with a default", "choices"])
+def test_types_are_no_values(style: str, types: str) -> None:
+    """A script with types says what it says without them, and a new variant is written where it is written without."""
+    plain, typed = (memory({"package.json": PACKAGE, f"app.config.{end}": head + project(style)["app.config.js"]}) for end, head in (("js", ""), ("ts", types)))
+    assert said(typed) == said(plain)
+    made = [applied(tree, plan_flavor(tree, NEW).changes).read(f"app.config.{end}") or b"" for tree, end in ((plain, "js"), (typed, "ts"))]
+    assert made[1] == types.encode() + made[0]
 
 
 NEW = FlavorWish("pennywick", id="org.lendspan.pennywick", shown="Penny's Wick")

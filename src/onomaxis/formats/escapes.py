@@ -7,7 +7,8 @@ from __future__ import annotations
 
 import json
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from typing import Protocol, Self, TypeVar
 
 from onomaxis import late
 from onomaxis.errors import FormatError
@@ -107,6 +108,15 @@ def _openstep_entry(value: str, written: str) -> str:
 def _gradle_expression(value: str, written: str) -> str:
     """A quoted literal in place of a whole expression, readable in Groovy and Kotlin."""
     return f'"{_double_dollar(value, written)}"'
+
+
+def _script_expression(value: str, written: str) -> str:
+    """A quoted literal in place of a whole expression of JavaScript."""
+    return f"'{_single(value, written)}'"
+
+
+def _unwritable(value: str, written: str) -> str:
+    raise FormatError("this value is put together of several that count elsewhere too: change it by hand")
 
 
 def _backslashed(value: str) -> str:
@@ -269,6 +279,8 @@ _ENCODERS: dict[str, Encoder] = {
     "openstep": openstep,
     "openstep-entry": _openstep_entry,
     "gradle-expression": _gradle_expression,
+    "script-expression": _script_expression,
+    "none": _unwritable,
     "xcconfig": _xcconfig,
     "properties": _properties,
     "double-dollar": _double_dollar,
@@ -317,6 +329,29 @@ def string_element(name: str, text: str) -> str:
 def conversions(text: str) -> int:
     """Count what a format string would take an argument for (``%s``, ``%d``, a lone ``%``; not ``%%`` or ``%n``)."""
     return len(re.findall(r"%(?![%n]|\Z)", text.replace("%%", "")))
+
+
+class _Stretch(Protocol):
+    """A stretch of text: a piece of a value, a literal."""
+
+    @property
+    def text(self) -> str: ...
+
+    def _replace(self, *, text: str) -> Self: ...
+
+
+_S = TypeVar("_S", bound=_Stretch)
+
+
+def trimmed(stretches: Sequence[_S]) -> tuple[_S, ...]:
+    """Take the white space off both ends of what stretches of text say together."""
+    found = list(stretches)
+    for order, strip in ((range(len(found)), str.lstrip), (range(len(found) - 1, -1, -1), str.rstrip)):
+        for index in order:
+            found[index] = found[index]._replace(text=strip(found[index].text))
+            if found[index].text:
+                break
+    return tuple(found)
 
 
 def decode_backslashes(body: str) -> str:

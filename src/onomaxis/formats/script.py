@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 
 from onomaxis.formats.lexer import BRACKETS, LANGUAGES, Token, matching, nesting, refuse_unpaired, tokens
 from onomaxis.formats.source import Source
@@ -61,11 +62,49 @@ class ScriptFile:
             before = self.tokens[at - 1].text if at else ""
             if text == "[" and before in _BEFORE_OBJECT:
                 at = self._after(at)
+            elif text in ("const", "let", "var") and self._text_at(at + 2) == ":":
+                at = self._value_start(at + 3)
+            elif text == "{" and before in _BEFORE_OBJECT and self._is_type(at):
+                at = self._after(at)
             elif text == "{" and before in _BEFORE_OBJECT:
                 found, at = self._object(at, 0)
                 self.roots.append(found)
             else:
                 at += 1
+
+    def _text_at(self, at: int) -> str:
+        return self.tokens[at].text if 0 <= at < len(self.tokens) else ""
+
+    def _value_start(self, at: int) -> int:
+        """Return the position of what a declaration with a type assigns; of its end where it assigns nothing."""
+        while at < len(self.tokens) and self.tokens[at].text not in ("=", ";"):
+            at = self._after(at) if self.tokens[at].text in BRACKETS else at + 1
+            if self._text_at(at) == "=" and self._text_at(at + 1) == ">":  # the type of a function
+                at += 2
+        return at
+
+    def _is_type(self, at: int) -> bool:
+        """Tell whether the brace at *at* opens a type: what an alias stands for, what a parameter or a result is."""
+        before = at - 1
+        if self._text_at(before) == "=":
+            while before > 0 and (
+                self.tokens[before - 1].kind == "name" or self._text_at(before - 1) in ("<", ">", ",")
+            ):
+                before -= 1
+                if self._text_at(before) == "type" and before + 2 < at:
+                    return True
+            return False
+        if self._text_at(before) != ":":
+            return False
+        depth = 0
+        for index in range(before - 1, -1, -1):  # the colon of a choice has its question mark before it
+            text = self.tokens[index].text
+            depth -= nesting(self.tokens[index])
+            if depth < 0 or (depth == 0 and text in (";", "{", "}", "return", "case", "default")):
+                return True
+            if depth == 0 and text == "?" and self._text_at(index + 1) not in (":", "."):
+                return False
+        return True
 
     def _after(self, at: int) -> int:
         """Return the position after the bracket that closes the one at *at*."""
@@ -162,22 +201,38 @@ class ScriptFile:
 
     def declared(self, name: str) -> list[Token] | None:
         """Return the tokens that a name of the file is declared with; None where it is not declared just once."""
-        found = []
-        for at, token in enumerate(self.tokens[:-2]):
-            if token.text != name or at == 0 or self.tokens[at - 1].text not in ("const", "let", "var"):
-                continue
-            start = at + 1
-            while start < len(self.tokens) and self.tokens[start].text not in ("=", ";"):
-                start = self._after(start) if self.tokens[start].text in BRACKETS else start + 1
-            found.append(self.tokens[start + 1 : self._statement_end(start + 1)])
+        found = [value for _, value in self._declarations.get(name, ())]
         return found[0] if len(found) == 1 and found[0] else None
+
+    @cached_property
+    def _declarations(self) -> dict[str, list[tuple[int, list[Token]]]]:
+        """Where every name is declared, and with what, each time."""
+        found: dict[str, list[tuple[int, list[Token]]]] = {}
+        for at, token in enumerate(self.tokens[:-2]):
+            if token.text not in ("const", "let", "var"):
+                continue
+            at, end = at + 1, self._statement_end(at + 1)
+            while at < end and self.tokens[at].kind == "name":
+                start = min(self._value_start(at + 1), end)
+                comma = next(i for i in self._outside(start, end) if i == end or self._text_at(i) == ",")
+                found.setdefault(self.tokens[at].text, []).append((at, self.tokens[start + 1 : comma]))
+                at = comma + 1
+        return found
+
+    def _outside(self, at: int, end: int) -> Iterator[int]:
+        """Yield the positions up to *end*, and *end* itself, that stand within no bracket."""
+        while at < end:
+            yield at
+            at = self._after(at) if self._text_at(at) in BRACKETS else at + 1
+        yield end
 
     def assigned(self, name: str) -> list[tuple[int, list[Token]]]:
         """Return what a name is set to after its declaration: position of the name, tokens."""
         found = []
+        declared = {at for at, _ in self._declarations.get(name, ())}
         for at, token in enumerate(self.tokens[:-1]):
             before = self.tokens[at - 1].text if at else ""
-            if token.text == name and self.tokens[at + 1].text == "=" and before not in (".", "const", "let", "var"):
+            if token.text == name and self.tokens[at + 1].text == "=" and before != "." and at not in declared:
                 found.append((at, self.tokens[at + 2 : self._statement_end(at + 2)]))
         return found
 
@@ -266,7 +321,7 @@ class ScriptFile:
         if token.text in (";", "}", ")"):
             return True
         fresh = "\n" in self.view[before.end : token.start]
-        return fresh and token.kind == "name" and before.text not in ("=", "+", "?", ":", "??", "||")
+        return fresh and token.kind == "name" and before.text not in ("=", "+", "?", ":", "??", "||", "&&", ",")
 
 
 def _json_file(token: Token) -> str | None:

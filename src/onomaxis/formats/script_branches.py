@@ -11,7 +11,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
-from onomaxis.formats.escapes import decode_backslashes
+from onomaxis.formats.escapes import decode_backslashes, trimmed
 from onomaxis.formats.lexer import LANGUAGES, Region, Token, tokens
 from onomaxis.formats.script import ScriptFile
 from onomaxis.formats.script_tokens import (
@@ -52,10 +52,15 @@ class Literal(NamedTuple):
 
 
 class Branch(NamedTuple):
-    """One of the values that an expression can have; *condition* is empty for the last, the default one."""
+    """One of the values that an expression can have; *condition* is empty for the last, the default one.
+
+    *start* and *end* are the span of the expression that puts several literals together, if it can be nothing else.
+    """
 
     condition: str
     literals: tuple[Literal, ...]
+    start: int = -1
+    end: int = -1
 
 
 def branches_of(file: ScriptFile, value: Sequence[Token]) -> list[Branch]:
@@ -82,11 +87,10 @@ class _Reader:
         for mark in ("??", "||"):
             parts = split_at(items, mark)
             if parts is not None:
-                environment = parts[0] and parts[0][0].text == "process"
-                return self.whole(parts[1] if environment else parts[0], depth + 1)
+                return self._with_default(*parts, depth)
         parts = split_at(items, "+")
         if parts is not None:
-            return _joined(self.whole(parts[0], depth + 1), self.whole(parts[1], depth + 1))
+            return _spanned(_joined(self.whole(parts[0], depth + 1), self.whole(parts[1], depth + 1)), items)
         return self._one(items, depth)
 
     def _choice(self, condition: list[Token], rest: list[Token], depth: int) -> list[Branch]:
@@ -96,11 +100,23 @@ class _Reader:
         first = [_under(self._text(condition), item) for item in self.whole(yes_no[0], depth + 1)]
         return [*first, *self.whole(yes_no[1], depth + 1)]
 
+    def _with_default(self, value: list[Token], default: list[Token], depth: int) -> list[Branch]:
+        """Return what ``value ?? default`` can be: the default where the environment decides, or says nothing."""
+        try:
+            found = self.whole(value, depth + 1)
+        except Decided:
+            return self.whole(default, depth + 1)
+        return found if not found or not found[-1].condition else [*found, *self.whole(default, depth + 1)]
+
     def _text(self, items: Sequence[Token]) -> str:
         return self.file.source.text(items[0].start, items[-1].end)
 
     def _one(self, items: list[Token], depth: int) -> list[Branch]:
-        items = without_trailer(items)
+        whole, items = items, without_trailer(items)
+        if len(items) < len(whole):
+            trims = any(token.text == "trim" for token in whole[len(items) :])
+            found = self.whole(items, depth + 1)
+            return [item._replace(literals=trimmed(item.literals)) for item in found] if trims else found
         if len(items) == 1:
             token = items[0]
             if token.kind == "string":
@@ -179,7 +195,8 @@ class _Reader:
                 raise Computed(f"there is no entry {key}")
             return self._below(entries[key], path[1:], depth)
         default = self._usual(path[0], entries, depth)
-        said = self._text(bare(path[0]))
+        asked = next((parts[0] for mark in ("??", "||") if (parts := split_at(bare(path[0]), mark))), path[0])
+        said = self._text(bare(asked))
         found = []
         for name, value in entries.items():
             if name != default:
@@ -283,11 +300,17 @@ class _Reader:
             else:
                 inner = [t for t in tokens(self.file.view, LANGUAGES[".ts"], *part) if t.kind != "newline"]
                 found = _joined(found, self.whole(inner, depth + 1))
-        return found
+        return _spanned(found, [token])
 
 
 def _under(condition: str, branch: Branch) -> Branch:
     return branch._replace(condition=_both(condition, branch.condition))
+
+
+def _spanned(found: list[Branch], items: Sequence[Token]) -> list[Branch]:
+    if len(found) != 1 or found[0].condition:
+        return found
+    return [found[0]._replace(start=items[0].start, end=items[-1].end)]
 
 
 def _both(outer: str, inner: str) -> str:

@@ -9,7 +9,7 @@ from __future__ import annotations
 import re
 
 from onomaxis import late
-from onomaxis.formats.escapes import decode
+from onomaxis.formats.escapes import decode, trimmed
 from onomaxis.formats.lexer import GROOVY, KOTLIN, Region, Token, matching, tokens
 from onomaxis.model import Piece
 from onomaxis.projects.android.access import access_path
@@ -174,6 +174,7 @@ class Evaluator:
             if name not in _CONVERSIONS:
                 raise Unknown(f"“{self.text()}” calls {name}()")
             self.empty_call()
+            pieces = trimmed(pieces) if name == "trim" else pieces
         if missing:
             raise missing
         return pieces

@@ -192,7 +192,13 @@ class Files:
             else:
                 pieces.append(Piece(item.text))
         spots = [piece.place for piece in pieces if piece.place]
-        whole = spots[0] if spots else place(self.path(name), file.source, 0, 0, "none")
+        if branch.start >= 0 and len(pieces) > 1:
+            whole = place(self.path(name), file.source, branch.start, branch.end, "script-expression")
+        elif len(spots) == 1 and len(pieces) == 1:
+            whole = spots[0]
+        else:
+            at = max(branch.literals[0].start, 0)
+            whole = place(self.path(name), file.source, at, at, "none")
         return Value(tuple(pieces), whole)
 
     # -- what they mean

@@ -96,13 +96,13 @@ def _written(file: ScriptFile, items: Sequence[Token]) -> str:
 @lru_cache(maxsize=64)
 def _environment(file: ScriptFile, said: str) -> str:
     """Return the variable of the environment that an expression is, or is declared as; empty for any other."""
-    if _VARIABLE.match(said):
-        return said
-    value = file.declared(said)
-    try:
-        text = _written(file, bare(value)) if value else _handed(file, said)
-    except Computed:
-        return ""
+    text = said
+    if not _VARIABLE.match(said):
+        value = file.declared(said)
+        try:
+            text = _written(file, bare(value)) if value else _handed(file, said)
+        except Computed:
+            return ""
     match = _VARIABLE.match(text)
     rest = text[match.end() :].lstrip("! ") if match else "?"
     return match[0] if match and rest[:2] in ("", "??", "||") else ""
