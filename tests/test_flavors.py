@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import json
 import plistlib
+import re
 import shutil
 from pathlib import Path
+from types import SimpleNamespace
 from xml.etree import ElementTree
 
 import pytest
@@ -13,13 +15,14 @@ from PIL import Image
 
 from brands import project
 from compositions import plist
-from conftest import commit_all, files, onomaxis, snapshot
+from conftest import commit_all, files, memory, onomaxis, snapshot
 from hybrids import spelled
 from icon_arts import logo, saved
 from judges import check_lists, link_android
 from onomaxis.demo import ART, copy_demo
 from onomaxis.formats.source import Source
-from onomaxis.projects.ios.flavors.pods import without
+from onomaxis.projects.ios.flavors.pods import podfile_told, without
+from onomaxis.projects.ios.flavors.shared import MARK
 from test_brand import NAME, made, stamped
 from test_checks import clean, google_android, google_ios
 from xcode import pbxproj
@@ -582,6 +585,36 @@ def test_the_mapping_of_configurations(before: str, after: str) -> None:
     for start, end in reversed(without(Source.read(before.encode()), {"D-oak", "P-oak"})):
         before = before[:start] + before[end:]
     assert before == after
+
+
+# A Podfile, and what of it is mapped once D-oak and R-oak are made as D and R are; nothing where that is left to a person.
+TOLD = [
+    ("project 'A'\n", "project 'A', 'D-oak' => :debug\n"), ("target 'A' do\nend\n", "project 'A', 'D-oak' => :debug # MARK\ntarget 'A' do\nend\n"),
+    ("project 'A', 'D' => :debug\n", "project 'A', 'D' => :debug, 'D-oak' => :debug\n"),
+    ("project('A', { 'D' => :debug, 'R' => :release })\n", "project('A', { 'D' => :debug, 'R' => :release, 'D-oak' => :debug, 'R-oak' => :release })\n"),
+    ("project 'A', {\n  \"D\" => :debug, # a\n  \"R\" => :release,\n}\n", "project 'A', {\n  \"D\" => :debug, # a\n  \"R\" => :release,\n  \"D-oak\" => :debug,\n  \"R-oak\" => :release,\n}\n"),
+    ("C = { 'D' => :debug, 'R' => :release }.freeze\nproject 'A', C\n", "C = { 'D' => :debug, 'R' => :release, 'D-oak' => :debug, 'R-oak' => :release }.freeze\nproject 'A', C\n"),
+    ("project 'A', 'D': :debug, 'R': :release\n", "project 'A', 'D': :debug, 'R': :release, 'D-oak': :debug, 'R-oak': :release\n"),
+    ("project 'A', D: :debug, R: :release\n", "project 'A', D: :debug, R: :release, 'D-oak': :debug, 'R-oak': :release\n"),
+    ("project 'A', {\n  :D => :debug,\n  :R => :release\n}\n", "project 'A', {\n  :D => :debug,\n  :R => :release,\n  :'D-oak' => :debug,\n  :'R-oak' => :release\n}\n"),
+    ("project 'A', {}\n", "project 'A', {\n  'D-oak' => :debug,}\n"),
+    ("project 'A', BRANDS.to_h { |b| [b, :debug] }\n", ""), ("project 'A', C\n", ""), ("project NAME, 'D' => :debug\n", ""), ("project 'A', C.merge('D' => :debug)\n", ""),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("before", "after"), TOLD)
+def test_the_mapping_of_new_configurations(before: str, after: str) -> None:
+    """New configurations are mapped where and as the others are; a list that is computed is left, with its line; gone, it is as before."""
+    before, after = (re.sub(r"\bD\b", "Debug", re.sub(r"\bR\b", "Release", text)) for text in (before, after))
+    made = podfile_told(SimpleNamespace(folder="", name="A"), memory({"Podfile": before}), {"Debug-oak": "Debug", "Release-oak": "Release"})
+    text = before.encode()
+    for edit in made.edits:
+        text = text[: edit.start] + edit.new + text[edit.end :]
+    assert text.decode() == (after.replace("# MARK", MARK) or before)
+    assert bool(made.notes) == (not after) and all(note.at == f"Podfile:{before[: before.index('project')].count(chr(10)) + 1}" for note in made.notes)
+    for start, end in reversed(without(Source.read(text), {"Debug-oak", "Release-oak"})):
+        text = text[:start] + text[end:]
+    assert re.sub(r"{\n *}", "{}", text.decode()) == before
 
 
 def test_the_first_flavor_of_a_build(tmp_path: Path) -> None:

@@ -9,10 +9,9 @@ import re
 from collections.abc import Iterator, Mapping, Sequence, Set
 from typing import NamedTuple
 
-from onomaxis import late
-from onomaxis.formats.lexer import RUBY, Token, tokens
+from onomaxis.formats.lexer import RUBY, Token, matching, tokens
 from onomaxis.formats.source import Source
-from onomaxis.model import Edit
+from onomaxis.model import Edit, Note
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.ios.flavors.shared import MARK
 from onomaxis.projects.ios.project_file import XcodeProject
@@ -20,20 +19,34 @@ from onomaxis.tree import Tree, join
 
 
 class Pair(NamedTuple):
-    """One ``'name' => :kind``: indices of its first and last token."""
+    """What one configuration is: its name, that, indices of its first and last token, how the key is written.
+
+    The *form* holds the name's place: ``'{}' =>``, ``:'{}' =>``, ``'{}':``.
+    """
 
     name: str
+    kind: str
     first: int
     last: int
+    form: str
 
 
 def pairs_of(found: Sequence[Token]) -> Iterator[Pair]:
-    """Yield the pairs of a configuration and what it is, as they stand in a token list."""
+    """Yield the pairs of a configuration and what it is, as they stand in a token list (Ruby, "Hash")."""
     marks = [token.text for token in found]
     for at, token in enumerate(found):
-        maps = token.kind == "string" and marks[at + 1 : at + 4] == ["=", ">", ":"]
-        if maps and len(found) > at + 4 and found[at + 4].kind == "name":
-            yield Pair(token.text[1:-1], at, at + 4)
+        quote = token.text[:1] if token.kind == "string" else ""
+        symbol = at > 0 and marks[at - 1] == ":"
+        rest = marks[at + 1 : at + 5]
+        arrow = rest[:3] == ["=", ">", ":"] and bool(quote or symbol)
+        colon = rest[:2] == [":", ":"] and token.kind in ("string", "name") and not symbol
+        last = at + (4 if arrow else 3)
+        if not (arrow or colon) or last >= len(found) or found[last].kind != "name":
+            continue
+        name, around = (token.text[1:-1], quote) if quote else (token.text, "'")
+        key = f"{around}{{}}{around}"
+        form = f"{':' if symbol else ''}{key} =>" if arrow else f"{key}:"
+        yield Pair(name, marks[last], at - symbol, last, form)
 
 
 def without(source: Source, names: Set[str]) -> list[tuple[int, int]]:
@@ -114,38 +127,77 @@ def podfile_told(project: XcodeProject, tree: Tree, templates: Mapping[str, str]
     if data is None or not debug:
         return draft
     source = Source.read(data)
-    found = re.search(r"^[ \t]*project[ \t(]+(['\"])[^'\"\n]+\1", source.view, re.MULTILINE)
-    if found is None:
-        first = re.search(r"^(?:abstract_)?target\b", source.view, re.MULTILINE)
-        at = first.start() if first else len(source.view)
+    view = source.view
+    found = [token for token in tokens(view, RUBY) if token.kind != "newline"]
+    call = next((at for at, token in enumerate(found) if token.text == "project" and _begins(view, token)), None)
+    at: int | None
+    if call is None:
+        first = re.search(r"^(?:abstract_)?target\b", view, re.MULTILINE)
+        at = first.start() if first else len(view)
         added = "".join(f", '{name}' => :debug" for name in debug)
         text = f"project '{project.name}'{added} {MARK}{source.newline}"
     else:
-        at, text = _beside(source, found.end(), templates, debug)
-    draft.edits.append(Edit(path, source.offset(at), source.offset(at), source.raw(text), "flavor"))
+        at, text = _beside(source, found, call, templates, debug)
+    if at is None:
+        spot = f"{path}:{source.line(found[call or 0].start)}"
+        draft.notes.append(Note(spot, f"say here what is for debugging, by hand: {', '.join(debug)}"))
+    else:
+        draft.edits.append(Edit(path, source.offset(at), source.offset(at), source.raw(text), "flavor"))
     return draft
 
 
-_MAPPED = late.compile(
-    r"(?P<before>[\s,{]*)(?P<quote>['\"])(?P<name>[^'\"\n]+)['\"](?P<arrow>\s*=>\s*:)(?P<kind>\w+)"
-)
+def _begins(view: str, token: Token) -> bool:
+    return not view[view.rfind("\n", 0, token.start) + 1 : token.start].strip(" \t")
 
 
-def _beside(source: Source, at: int, templates: Mapping[str, str], debug: Sequence[str]) -> tuple[int, str]:
-    """Return where new configurations are mapped behind those that are, and how: as their templates are."""
-    pairs: list[re.Match[str]] = []
-    while (match := _MAPPED.match(source.view, pairs[-1].end() if pairs else at)) is not None:
-        pairs.append(match)
-    kinds = {match["name"]: match["kind"] for match in pairs}
+def _beside(
+    source: Source, found: Sequence[Token], call: int, templates: Mapping[str, str], debug: Sequence[str]
+) -> tuple[int | None, str]:
+    """Return where new configurations are mapped behind those that are, and how: as their templates are.
+
+    No place where the list is computed.
+    """
+    view = source.view
+    name = call + 1 + (found[call + 1].text == "(") if call + 1 < len(found) else call
+    follow = name + 1
+    if found[name].kind != "string":
+        return None, ""
+    if follow >= len(found) or found[follow].text != ",":
+        return found[name].end, "".join(f", '{new}' => :debug" for new in debug)
+    every = list(pairs_of(found))
+    pairs, opened = _inline(every, follow + 1), _opened(found, follow + 1)
+    if not pairs and opened is None:
+        return None, ""
+    if not pairs and opened is not None:
+        pairs = [pair for pair in every if opened < pair.first < matching(found, opened)]
+    kinds = {pair.name: pair.kind for pair in pairs}
     wanted = {new: kinds[old] for new, old in templates.items() if old in kinds}
     wanted |= {new: "debug" for new in debug if new not in wanted}
     if not pairs:
-        braces = re.compile(r"[ \t]*,[ \t]*\{").match(source.view, at)
-        if braces:
-            return braces.end(), "".join(f"{source.newline}  '{name}' => :{kind}," for name, kind in wanted.items())
-        return at, "".join(f", '{name}' => :{kind}" for name, kind in wanted.items())
+        lead, form, at = f"{source.newline}  ", "'{}' =>", found[opened or 0].end
+        return at, "".join(f"{lead}{form.format(new)} :{kind}," for new, kind in wanted.items())
     last = pairs[-1]
-    lead = last["before"].replace("{", ",").strip(" \t") if "\n" in last["before"] else ", "
-    lead = "," + last["before"].partition(",")[2] if len(pairs) > 1 else lead if lead.startswith(",") else f",{lead}"
-    quote, arrow = last["quote"], last["arrow"]
-    return last.end(), "".join(f"{lead}{quote}{name}{quote}{arrow}{kind}" for name, kind in wanted.items())
+    begin = view.rfind("\n", 0, found[last.first].start) + 1
+    indent = view[begin : found[last.first].start]
+    lead = f",{source.newline}{indent}" if not indent.strip(" \t") else ", "
+    return found[last.last].end, "".join(f"{lead}{last.form.format(new)} :{kind}" for new, kind in wanted.items())
+
+
+def _inline(every: Sequence[Pair], at: int) -> list[Pair]:
+    """Return the pairs that follow each other from a token on, with nothing but commas between them."""
+    found: list[Pair] = []
+    for pair in every:
+        if pair.first == (found[-1].last + 2 if found else at):
+            found.append(pair)
+    return found
+
+
+def _opened(found: Sequence[Token], at: int) -> int | None:
+    """Return the brace that opens the mapping at a token: there, or where the constant of that name is set."""
+    texts = [token.text for token in found]
+    if texts[at : at + 1] == ["{"]:
+        return at
+    if at >= len(found) or found[at].kind != "name" or texts[at + 1 : at + 2] in (["."], ["("], ["["], ["="]):
+        return None
+    set_at = [i for i in range(at) if texts[i : i + 3] == [texts[at], "=", "{"]]
+    return set_at[0] + 2 if len(set_at) == 1 else None
