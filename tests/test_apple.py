@@ -231,3 +231,32 @@ def test_where_files_of_a_project_stand() -> None:
     fresh = XcodeProject("ios/App.xcodeproj/project.pbxproj", text.encode())
     assert {key: path for key, path in fresh.paths.items() if key in rows} == wanted
     assert project.path_of("none") is None
+
+
+# What the ID and the version say without a condition and for devices; what both are after a rename; how often check warns.
+CONDITIONS = [
+    ("org.x.shed", "org.x.shed", "com.y.barn", "com.y.barn", 0), ("org.x.shed.sim", "org.x.shed", "com.y.barn.sim", "com.y.barn", 0),
+    ("org.x.other", "org.x.shed", "org.x.other", "com.y.barn", 1), ("", "org.x.shed", "", "com.y.barn", 0),
+    ("$(BASE).shed", "org.x.shed", "com.y.barn", "com.y.barn", 0),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("plain", "device", "plain_after", "device_after", "warned"), CONDITIONS)
+def test_settings_under_a_condition(tmp_path: Path, plain: str, device: str, plain_after: str, device_after: str, warned: int) -> None:
+    """What a setting says under another condition changes with it where both say one thing; else it is named, and stays."""
+
+    def project(ids: tuple[str, str], versions: tuple[str, str]) -> str:
+        own = {"PRODUCT_BUNDLE_IDENTIFIER": ids[0], "PRODUCT_BUNDLE_IDENTIFIER[sdk=iphoneos*]": ids[1], "BASE": "org.x", "PRODUCT_NAME": "Shed"}
+        own |= {
+            "MARKETING_VERSION": versions[0],
+            "MARKETING_VERSION[arch=arm64]": versions[1],
+            "CURRENT_PROJECT_VERSION": "3",
+            "GENERATE_INFOPLIST_FILE": "YES",
+        }
+        return pbxproj(["Debug", "Release"], {"SDKROOT": "iphoneos"}, {"Shed": ("app", {"*": own})})
+
+    root = files(tmp_path / "p", {"Shed.xcodeproj/project.pbxproj": project((plain, device), ("1.0", "1.0"))})
+    assert [f["code"] for f in onomaxis("check", root, "--json").json["findings"]].count("ID10") == warned
+    done = onomaxis("rename", root, "--id", "com.y.barn", "--version", "2.0", "--json")
+    assert done.code == 0 and any("under another condition" in note for note in done.json["notes"]) == warned, done
+    assert (root / "Shed.xcodeproj/project.pbxproj").read_text() == project((plain_after, device_after), ("2.0", "2.0"))

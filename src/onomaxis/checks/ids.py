@@ -65,6 +65,13 @@ PACKAGE = Rule(
     "developer.android.com, Set the namespace",
 )
 
+CONDITION = Rule(
+    "ID10",
+    "warning",
+    "The ID is another one for other devices or processors",
+    "Write the ID once, without a condition.",
+    "Apple, Adding a build configuration file to your project",
+)
 NONE = Rule(
     "ID09",
     "error",
@@ -75,7 +82,7 @@ NONE = Rule(
 )
 
 
-@check(CLASH, PART, EXAMPLE, FORM, UNRESOLVED, AUTHORITY, NOT_AS_SAID, PACKAGE, NONE)
+@check(CLASH, PART, EXAMPLE, FORM, UNRESOLVED, AUTHORITY, NOT_AS_SAID, PACKAGE, NONE, CONDITION)
 def check_ids(context: Context) -> Iterator[Finding]:
     """Check every identifier."""
     for subject in context.subjects:
@@ -104,6 +111,7 @@ def check_ids(context: Context) -> Iterator[Finding]:
         (PART, ("part-id-differs", "part-id-too-deep")),
         (AUTHORITY, ("authority-differs",)),
         (PACKAGE, ("test-package-differs", "folder-differs")),
+        (CONDITION, (f"{Facet.BUNDLE_ID}-by-condition",)),
     ):
         for found in context.disagreements(*codes):
             yield Finding(rule, found.message, found.at)

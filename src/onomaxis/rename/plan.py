@@ -13,7 +13,7 @@ from onomaxis.rename.bridges import settle_bridges
 from onomaxis.rename.identifiers import rewrite_identifiers, rewrite_loose
 from onomaxis.rename.own_entries import own_entries
 from onomaxis.rename.refusals import refuse
-from onomaxis.rename.renamings import kept_code, said
+from onomaxis.rename.renamings import apart_by_condition, kept_code, said
 from onomaxis.rename.shown import shown_edits
 from onomaxis.rename.targets import SAID, Target, targets_of
 from onomaxis.rename.umbrellas import repeat
@@ -73,6 +73,8 @@ def _planned(survey: Survey, targets: Sequence[Target]) -> Plan:
         kind = kind_of(target.project)
         draft.join(kind.follow(target.project, survey.tree, target.renamings, target.aim))
         work.notes += kept_code(target.project, target.renamings, target.aim)
+        changed = {item.facet for item in target.renamings} | {item.facet for item in target.values}
+        work.notes += apart_by_condition(target.project, changed)
     if not any(target.aim.flavor for target in targets):
         work.edits += repeat(survey, targets, work.notes)
         work.edits += shown_edits(survey, targets, work.edits)

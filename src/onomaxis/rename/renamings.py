@@ -71,6 +71,14 @@ def kept_code(project: Project, renamings: Sequence[Renaming], aim: Aim) -> Iter
             yield Note(owner.place.at, f"{stays} (--code-package moves it)")
 
 
+def apart_by_condition(project: Project, changed: Iterable[str]) -> Iterable[Note]:
+    """Say which build settings say something else under another condition, and stay."""
+    codes = {f"{facet}-by-condition" for facet in changed}
+    for item in project.disagreements:
+        if item.code in codes:
+            yield Note(f"{item.at[1][0]}:{item.at[1][1]}", f"{item.message}: that stays")
+
+
 def _ios_renamings(base: str, aim: Aim) -> list[Renaming]:
     if not aim.id or not base or base == aim.id:
         return []

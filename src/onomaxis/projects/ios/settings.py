@@ -7,6 +7,8 @@ from __future__ import annotations
 
 import fnmatch
 import re
+from collections.abc import Iterator
+from contextlib import suppress
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
@@ -98,6 +100,14 @@ class Table:
         definition, level = found
         assert definition.place is not None
         return Value(tuple(self.expand(definition.text, definition.place, name, level)), definition.place)
+
+    def beside(self, name: str) -> Iterator[Value]:
+        """Yield what a setting is under other conditions, at the level that wins."""
+        found = self.define(name)
+        for item in self.levels[found[1]][name] if found is not None else ():
+            if found is not None and item is not found[0] and item.place is not None and item.text:
+                with suppress(Undefined):
+                    yield Value(tuple(self.expand(item.text, item.place, name, found[1])), item.place)
 
     def text(self, name: str, default: str = "") -> str:
         """Return the resolved text of *name*; *default* when it is not defined or refers to nothing."""

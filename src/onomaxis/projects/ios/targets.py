@@ -229,7 +229,15 @@ class TargetReader:
             return None
         spot = found[0].place
         value = self._resolve(facet, lambda: table.value(name), (spot.file, spot.line, spot.written))
-        return self._own(facet, value, scope) if value is not None else None
+        if value is None:
+            return None
+        for other in table.beside(name):
+            if other.text == value.text:
+                self._own(facet, other, scope)
+            elif not (facet is Facet.BUNDLE_ID and other.text.startswith(f"{value.text}.")):
+                said = f"{name} is {value.text} in what is shipped, and {other.text} under another condition"
+                self._say(f"{facet}-by-condition", said, value, other)
+        return self._own(facet, value, scope)
 
     def _plist_value(self, table: Table, path: str, plist: Plist, entry: PlistString, facet: Facet) -> Value | None:
         spot = place(path, plist.document.source, entry.start, entry.end, entry.syntax)
@@ -261,11 +269,13 @@ class TargetReader:
         return value
 
     def _differs(self, key: str, value: Value, setting: Value) -> None:
-        found = Disagreement(
-            "plist-overrides-setting",
-            f"{key} is {value.text} in the property list, {setting.text} in the build setting that it does not use",
-            ((value.place.file, value.place.line), (setting.place.file, setting.place.line)),
-        )
+        said = f"{key} is {value.text} in the property list, {setting.text} in the build setting that it does not use"
+        self._say("plist-overrides-setting", said, value, setting)
+
+    def _say(self, code: str, message: str, value: Value, other: Value) -> None:
+        """Keep once a place that two values differ at."""
+        at = ((value.place.file, value.place.line), (other.place.file, other.place.line))
+        found = Disagreement(code, message, at)
         if not any(item.code == found.code and item.at[0] == found.at[0] for item in self.disagreements):
             self.disagreements.append(found)
 
