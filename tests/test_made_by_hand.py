@@ -2,15 +2,21 @@
 
 from __future__ import annotations
 
+import re
+from collections import Counter
 from pathlib import Path
 
 import pytest
+from PIL import Image
 
 from compositions import plist
 from conftest import files, onomaxis, snapshot
+from icon_arts import saved
 from onomaxis.identity.schema import NAME
 from xcode import pbxproj, standing_on
 
+OPAQUE = saved(Image.new("RGB", (1024, 1024), "teal"), "PNG")
+CONTENTS = '{"images": [{"filename": "i.png", "idiom": "universal", "platform": "ios", "size": "1024x1024"}]}'
 BRANDS = ("alderbank", "mossgate")
 KINDS = ("Debug", "Release", "Profile")
 GRADLE = """plugins {{
@@ -135,7 +141,7 @@ def test_settings_that_say_the_flavor(tmp_path: Path) -> None:
             "PRODUCT_BUNDLE_IDENTIFIER": f"org.lendspan.{name.partition('-')[2]}",
             "FLAVOR": name.partition("-")[2].upper(),
             "FLUTTER_TARGET": f"lib/main_{name.partition('-')[2]}.dart",
-            "ASSETCATALOG_COMPILER_APPICON_NAME": f"AppIcon-{name.partition('-')[2]}",
+            "CODE_SIGN_ENTITLEMENTS": f"Runner-{name.partition('-')[2]}.entitlements",
         }
         for name in names
     }
@@ -149,8 +155,52 @@ def test_settings_that_say_the_flavor(tmp_path: Path) -> None:
     assert done.code == 0, done.err
     text = (root / "ios/Runner.xcodeproj/project.pbxproj").read_text()
     assert text.count("FLAVOR = PENNYWICK;") == text.count("FLUTTER_TARGET = lib/main_pennywick.dart;") == 3
-    assert "ASSETCATALOG_COMPILER_APPICON_NAME of Runner is alderbank's still: AppIcon-alderbank" in str(done.json["notes"])
+    assert "CODE_SIGN_ENTITLEMENTS of Runner is alderbank's still: Runner-alderbank.entitlements" in str(done.json["notes"])
     assert apps(root)["ios", "pennywick"][0] == "org.lendspan.pennywick"
+
+
+ICON, PROFILE = "ASSETCATALOG_COMPILER_APPICON_NAME", "PROVISIONING_PROFILE_SPECIFIER"
+# What a setting says for Alderbank and Mossgate, and what it says for a new flavor (None: nothing); what check finds of it then.
+EACH_ITS_OWN = [
+    (ICON, ("AppIcon-alderbank", "AppIcon-mossgate"), "AppIcon-pennywick", "ICON12"), (ICON, ("Leaf", "Twig"), None, "FLAVOR07"), (ICON, ("AppIcon", "AppIcon"), "AppIcon", ""),
+    (PROFILE, ("Lend Alderbank Store", "Lend Mossgate Store"), "Lend Pennywick Store", ""), (PROFILE, ("One", "Two"), None, ""), (PROFILE, ("", ""), "", ""),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("where", ["project file", "configuration files"])
+@pytest.mark.parametrize(("key", "said", "wanted", "finding"), EACH_ITS_OWN)
+def test_what_each_flavor_has_of_its_own_is_not_copied(tmp_path: Path, key: str, said: tuple[str, str], wanted: str | None, finding: str, where: str) -> None:
+    """A profile or an icon set is never another brand's: it gets the new name, or is left out and named; no sister is blamed."""
+    names = [f"{kind}-{name}" for name in BRANDS[:2] for kind in ("Debug", "Release")]
+    texts = dict(zip(BRANDS[:2], said, strict=True))
+    usual = {"PRODUCT_NAME": "Lend", "GENERATE_INFOPLIST_FILE": "YES", "MARKETING_VERSION": "1.0", "CURRENT_PROJECT_VERSION": "3"}
+    shown = "INFOPLIST_KEY_CFBundleDisplayName"
+    own = {name: {"PRODUCT_BUNDLE_IDENTIFIER": f"org.lendspan.{name.partition('-')[2]}", shown: name.partition("-")[2].title()} for name in names}
+    contents: dict[str, str | bytes] = {}
+    for name in names if said[0] else ():
+        brand = name.partition("-")[2]
+        if where == "project file":
+            own[name][key] = texts[brand]
+        else:
+            contents[f"Configs/{name}.xcconfig"] = f"BRAND = {brand}\n{key} = {texts[brand]}\n"
+    project = pbxproj(names, {}, {"Lend": ("app", {"*": usual, **own})}, {"Lend": "Lend"})
+    stands = {name: f"Configs/{name}.xcconfig" for name in names if f"Configs/{name}.xcconfig" in contents}
+    contents["Lend.xcodeproj/project.pbxproj"] = standing_on(project, stands) if stands else project
+    for icon in {*texts.values()} - {""} if key == ICON else ():
+        contents[f"Lend/A.xcassets/{icon}.appiconset/i.png"] = OPAQUE
+        contents[f"Lend/A.xcassets/{icon}.appiconset/Contents.json"] = CONTENTS
+    root = files(tmp_path, contents)
+    assert onomaxis("check", root, "--json").json["findings"] == []
+    done = onomaxis("flavor", "add", "pennywick", root, "--id", "org.lendspan.pennywick", "--shown", "Pennywick", "--json")
+    assert done.code == 0, done.err
+    files_ = [path for path in root.rglob("*") if path.suffix in (".xcconfig", ".pbxproj")]
+    found = re.findall(rf'(?m)^\s*{key} = "?([^"\n;]*)"?;?$', "\n".join(path.read_text() for path in files_))
+    new = Counter(found) - Counter(text for text in said for _ in ("Debug", "Release"))
+    assert set(new) == ({wanted} if wanted else set()), found
+    assert any(key in note for note in done.json["notes"]) == (wanted is None)
+    findings = onomaxis("check", root, "--json").json["findings"]
+    codes = {f["code"] for f in findings} - ({"FLAVOR12"} if wanted is None else set())  # a key that the others have
+    assert codes == ({finding} if finding else set()) and {f["flavor"] for f in findings} <= {"pennywick"}
 
 
 OWN = {

@@ -13,7 +13,7 @@ from onomaxis.checks.finding import Finding, Rule
 from onomaxis.checks.registry import check
 from onomaxis.errors import FormatError
 from onomaxis.formats.source import Source, flat
-from onomaxis.icons.standing import has_own_icon
+from onomaxis.icons.standing import has_own_icon, names_own_set
 from onomaxis.identity.file import IdentityFile
 from onomaxis.model import ShippedApp
 from onomaxis.needles import Needles
@@ -270,7 +270,11 @@ def _schemes(context: Context, subject: Subject) -> Iterator[Finding]:
 def own_icons(context: Context) -> Iterator[Finding]:
     """Yield flavors without an icon of their own, where others that vary the same have one."""
     homes = [home for project in context.projects for home in project.icons if home.flavor]
-    own = {(home.platform, home.flavor.casefold()) for home in homes if has_own_icon(context.tree, home)}
+    own = {
+        (home.platform, home.flavor.casefold())
+        for home in homes
+        if names_own_set(home) or has_own_icon(context.tree, home)
+    }
     for subject in context.named or context.subjects:
         varied = kind_of(subject.project).dimensions(subject.project, context.tree, subject.module)
         having: dict[str, str] = {}  # by dimension, the first that has one
@@ -283,6 +287,7 @@ def own_icons(context: Context) -> Iterator[Finding]:
                 continue
             listed = context.file is None or context.file.named(flavor) in context.file.flavors
             ids = subject.value(flavor, "id")
-            if listed and ids and ids.text != (subject.text("", "id") or ""):
+            itself = subject.stands_alone and ids is not None and ids.text == subject.text("", "id")
+            if listed and ids and not itself:
                 said = f"{called(subject.platform, flavor)} has no icon of its own, {other} has"
                 yield Finding(DEFAULT_ICON, said, at(ids), flavor)

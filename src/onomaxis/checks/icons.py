@@ -15,7 +15,7 @@ from onomaxis.icons.headers import ico_edges, kind_of_bytes, picture_file
 from onomaxis.icons.pixels import Picture, over, to_bytes
 from onomaxis.icons.present import AndroidIcon, AppleEntry, AppleIcon, decode
 from onomaxis.icons.slots import ADAPTIVE_API, DENSITIES, LEGACY_DP
-from onomaxis.icons.standing import has_own_icon
+from onomaxis.icons.standing import has_own_icon, names_own_set
 from onomaxis.model import IconHome, Tile
 from onomaxis.projects.project import Project
 from onomaxis.tree import Tree
@@ -120,7 +120,7 @@ def check_icons(tree: Tree, projects: Iterable[Project]) -> tuple[Finding, ...]:
     for project in projects:
         main = {home.module: AndroidIcon(tree, home) for home in reversed(project.icons) if not home.flavor}
         for home in project.icons:
-            if home.flavor and not has_own_icon(tree, home):
+            if home.flavor and not names_own_set(home) and not has_own_icon(tree, home):
                 continue  # it shows the main icon
             if home.style == "android-resource":
                 said = _android(tree, home, main.get(home.module) if home.flavor else None)

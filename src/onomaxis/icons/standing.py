@@ -16,6 +16,11 @@ def resource_files(tree: Tree, folder: str) -> dict[tuple[str, str], list[str]]:
     return found
 
 
+def names_own_set(home: IconHome) -> bool:
+    """Tell whether a flavor's own settings name its icon set, whether that is there or not."""
+    return home.style == "asset-catalog" and not home.references
+
+
 def has_own_icon(tree: Tree, home: IconHome) -> bool:
     """Tell whether any file of an icon stands in its home."""
     if home.style == "android-resource":

@@ -14,7 +14,7 @@ from onomaxis.model import Edit, Facet, Note
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.ios.flavors.common_file import said_in_files
-from onomaxis.projects.ios.flavors.copies import Copies, copies_of, settings_of, unsaid
+from onomaxis.projects.ios.flavors.copies import OWN, PROFILES, Copies, copies_of, settings_of, unsaid
 from onomaxis.projects.ios.flavors.naming import new_names
 from onomaxis.projects.ios.flavors.pods import podfile_told
 from onomaxis.projects.ios.flavors.schemes import flavor_scheme
@@ -48,6 +48,10 @@ def add_flavor(project: XcodeProject, tree: Tree, flavor: Flavor, id_: str, show
     adding.schemes(flavor.module, scheme)
     adding.draft.join(podfile_told(project, tree, adding.new.templates))
     return adding.draft
+
+
+# What settings become; None for one that goes.
+Settings = Mapping[str, str | None]
 
 
 class Adding:
@@ -123,8 +127,8 @@ class Adding:
 
     def _settings(
         self, target: Target | None, old: Configuration, base: str, app: Target, named: Mapping[str, str]
-    ) -> dict[str, str]:
-        """Return the settings in which a new configuration differs from the one that it is made from."""
+    ) -> dict[str, str | None]:
+        """Return the settings in which a new configuration differs from its model; None for one that it lacks."""
         found = self._renamed(target, old)
         if target is None or target.kind in _SKIPPED:
             return found
@@ -149,18 +153,35 @@ class Adding:
             found |= named
         return found
 
-    def _renamed(self, target: Target | None, old: Configuration) -> dict[str, str]:
-        """Return the settings by which a flavor's own configuration calls it, as the new flavor's has them."""
+    def _renamed(self, target: Target | None, old: Configuration) -> dict[str, str | None]:
+        """Return the settings by which a flavor's own configuration calls it, as the new flavor's has them.
+
+        What is each flavor's own and cannot be told for the new one is left out: the sibling's would be wrong.
+        """
         texts = [(e.key.value, e.value.value) for e in old.settings.entries if isinstance(e.value, Text)]
-        found: dict[str, str] = {}
-        for key, text in settings_of(self.copies, self.new, texts):
-            if text is not None:
-                found[key] = text
+        found: dict[str, str | None] = {}
+        whose = target.name if target is not None else "the project"
+        for key, text in texts:
+            if self._is_own(target, key, text):
+                found[key] = None
+                said = f"{key} of {whose} is left out: {self._sibling} has “{text}”, say what {self.new.flavor} has"
+                self.draft.notes.append(Note(self.project.path, said))
+        for key, renamed in settings_of(self.copies, self.new, texts):
+            if renamed is not None:
+                found[key] = renamed
             elif "PROVISIONING" not in key:
-                whose = target.name if target is not None else "the project"
                 said = f"{key} of {whose} is {self._sibling}'s still: {dict(texts)[key]}"
                 self.draft.notes.append(Note(self.project.path, said))
         return found
+
+    def _is_own(self, target: Target | None, key: str, text: str) -> bool:
+        """Tell whether a setting of the model is its flavor's alone, and does not show by the name whose it is."""
+        name = key.partition("[")[0]
+        if self.copies.sibling is None or not text or name not in OWN or self.copies.speaks_of(text):
+            return False
+        every = target.configurations if target is not None else self.project.project_configurations.values()
+        others = [item.settings.text(key) for item in every if item.name not in self.new.templates.values()]
+        return any(other not in ("", text) for other in others) or (name in PROFILES and not any(others))
 
     @property
     def _sibling(self) -> str:
@@ -235,7 +256,12 @@ class Adding:
     # -- the text of objects
 
     def _copied(
-        self, old: Configuration, key: str, name: str, settings: Mapping[str, str], file: tuple[str, str] | None
+        self,
+        old: Configuration,
+        key: str,
+        name: str,
+        settings: Mapping[str, str | None],
+        file: tuple[str, str] | None,
     ) -> str:
         """Return the text of a configuration's copy, in the layout of its model."""
         entry = self.entries[old.id]
@@ -261,15 +287,21 @@ class Adding:
         text = recut(self.source, begin, end, cuts)
         return text if text.endswith("\n") else text + self.source.newline
 
-    def changed(self, block: Dict, settings: Mapping[str, str], keep: bool = False) -> list[tuple[int, int, str]]:
-        """Return the cuts that give a block its changed settings, and drop what only plain configurations say.
+    def changed(
+        self, block: Dict, settings: Mapping[str, str | None], keep: bool = False
+    ) -> list[tuple[int, int, str]]:
+        """Return the cuts that give a block its changed settings (None: gone), and drop what only plain ones say.
 
         With *keep* nothing is dropped.
         """
         cuts: list[tuple[int, int, str]] = []
         for key, text in settings.items():
-            written = encode("openstep", text)
+            written = encode("openstep", text or "")
             present = block.get(key)
+            if text is None:
+                entry = next(item for item in block.entries if item.key.value == key)
+                cuts.append((*line_span(self.source, entry.key.start, entry.end), ""))
+                continue
             if present is not None:
                 cuts.append((present.start, present.end, written))
                 continue

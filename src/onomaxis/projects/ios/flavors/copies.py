@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import posixpath
 import re
-from collections.abc import Iterator, Mapping, Sequence, Set
+from collections.abc import Callable, Iterator, Mapping, Sequence, Set
 from typing import NamedTuple
 
 from onomaxis.formats.escapes import encode
@@ -21,6 +21,10 @@ from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProje
 from onomaxis.projects.ios.targets import TargetReader
 from onomaxis.projects.run_lists import snake
 from onomaxis.tree import Tree, join, parent
+
+# Settings that name what each flavor has of its own: a profile is for one ID, an icon set for one brand.
+PROFILES = ("PROVISIONING_PROFILE", "PROVISIONING_PROFILE_SPECIFIER")
+OWN = (*PROFILES, "ASSETCATALOG_COMPILER_APPICON_NAME")
 
 
 class Sibling(NamedTuple):
@@ -75,6 +79,12 @@ class Copies(NamedTuple):
         point = f"main_{snake(sibling.flavor)}.dart"
         return text.replace(point, f"main_{snake(new.flavor)}.dart") if point in text else None
 
+    def respelled(self, text: str, new: NewFlavor) -> str | None:
+        """Return a text with the new flavor's name where the sibling's stands as a word; None where it does not."""
+        if self.sibling is None or not self.speaks_of(text):
+            return None
+        return flavor_word(self.sibling.flavor).sub(lambda m: spelled(m[0], new.flavor), text)
+
     def speaks_of(self, text: str) -> bool:
         """Tell whether a text has the sibling's name in it as a word."""
         return self.sibling is not None and flavor_word(self.sibling.flavor).search(text) is not None
@@ -109,13 +119,15 @@ def copies_of(project: XcodeProject, tree: Tree, app: Target, reader: TargetRead
     paths = {old: _path(old, copies, new) for old in _own(project, tree, names, copies)}
     files, notes = {}, []
     for old, path in paths.items():
-        files[old], left = _copied(tree, old, path, paths, copies, new)
-        kept = [key for key, text in left if _varies(app, reader, names, key, text)]
-        if kept:
-            said = (
-                f"{', '.join(dict.fromkeys(kept))}: as {copies.sibling.flavor if copies.sibling else ''} has it still"
-            )
-            notes.append(Note(path, f"{said}; say what it is for {new.flavor}"))
+        files[old], left = _copied(
+            tree, old, path, paths, copies, new, lambda key, text: _varies(app, reader, names, key, text)
+        )
+        for keys, said in (
+            (left - {*OWN}, f"as {flavor_of(release.name)} has it still"),
+            (left & {*OWN}, "left out"),
+        ):
+            if keys:
+                notes.append(Note(path, f"{', '.join(sorted(keys))}: {said}; say what it is for {new.flavor}"))
     return copies._replace(files=files, notes=tuple(notes))
 
 
@@ -137,20 +149,27 @@ def _names_it(tree: Tree, path: str, copies: Copies) -> bool:
 
 def _path(old: str, copies: Copies, new: NewFlavor) -> str:
     """Return where a copy goes: the sibling's name in the path is replaced, else the new one is added to it."""
-    assert copies.sibling is not None
-    path = flavor_word(copies.sibling.flavor).sub(lambda m: spelled(m[0], new.flavor), old)
     stem, dot, ending = old.rpartition(".")
-    return path if path != old else f"{stem}-{new.flavor}{dot}{ending}"
+    return copies.respelled(old, new) or f"{stem}-{new.flavor}{dot}{ending}"
 
 
 def _copied(
-    tree: Tree, old: str, path: str, paths: Mapping[str, str], copies: Copies, new: NewFlavor
-) -> tuple[Copy, list[tuple[str, str]]]:
-    """Return the copy of a file, and the settings with their texts that stay as the sibling has them."""
+    tree: Tree,
+    old: str,
+    path: str,
+    paths: Mapping[str, str],
+    copies: Copies,
+    new: NewFlavor,
+    varies: Callable[[str, str], bool],
+) -> tuple[Copy, set[str]]:
+    """Return the copy of a file, and the settings that stay as the sibling has them though others differ.
+
+    Those that name what each flavor has of its own are left out of it.
+    """
     file = parse_xcconfig(tree.read(old) or b"")
     cuts: list[tuple[int, int, str]] = []
     keys: set[str] = set()
-    left: list[tuple[str, str]] = []
+    left: set[str] = set()
     for item in file.statements:
         if isinstance(item, Include):
             start = file.source.view.index('"', item.position) + 1
@@ -159,8 +178,13 @@ def _copied(
         elif (text := copies.renamed(item.value, new)) is not None:
             cuts.append((item.start, item.end, encode("xcconfig", text)))
             keys |= {item.name} if new.id and begins(text, new.id) else set()
-        else:
-            left.append((item.name, item.value))
+        elif item.name in OWN and (text := copies.respelled(item.value, new)) is not None:
+            cuts.append((item.start, item.end, encode("xcconfig", text)))
+        elif varies(item.name, item.value):
+            left.add(item.name)
+            if item.name in OWN:
+                view = file.source.view
+                cuts.append((view.rfind("\n", 0, item.start) + 1, view.find("\n", item.end) + 1 or len(view), ""))
     text = recut(file.source, 0, len(file.source.view), cuts)
     return Copy(path, file.source.data[: file.source.mark] + file.source.raw(text), frozenset(keys)), left
 
@@ -172,8 +196,7 @@ def _include(
     target = join(parent(old), named)
     if target and tree.exists(target):
         return posixpath.relpath(paths.get(target, target), parent(path) or ".")
-    assert copies.sibling is not None
-    return flavor_word(copies.sibling.flavor).sub(lambda m: spelled(m[0], new.flavor), named)
+    return copies.respelled(named, new) or named
 
 
 def _varies(app: Target, reader: TargetReader, names: set[str], key: str, text: str) -> bool:
@@ -217,6 +240,8 @@ def settings_of(copies: Copies, new: NewFlavor, texts: Sequence[tuple[str, str]]
         renamed = copies.renamed(text, new)
         if sibling is None or begins(text, sibling.id) or text == sibling.name:
             continue
+        if renamed is None and key.partition("[")[0] in OWN:
+            renamed = copies.respelled(text, new)
         if renamed is not None:
             yield key, renamed
         elif copies.speaks_of(text):
