@@ -128,6 +128,55 @@ def test_a_framework_says_what_the_native_halves_say(tmp_path: Path, head: str, 
         assert onomaxis("undo", root).code == (0 if written else 2) and snapshot(root) == before
 
 
+GODOT = (
+    '[preset.0]\n\nname="A"\nplatform="Android"\n\n[preset.0.options]\n\nversion/code=1\nversion/name="{0}"\npackage/unique_name="{1}"\n\n'
+    '[preset.1]\n\nname="B"\nplatform="iOS"\n\n[preset.1.options]\n\napplication/bundle_identifier="org.x.shed"\napplication/short_version="{2}"\napplication/version="1"\n'
+)
+# What an engine's presets say (Android's version and ID, the phone's version; the project's version), what is asked, what they say then.
+PRESETS = [
+    (("", "org.x.$genname", "1.0"), "", ["--id", "org.y"], ("", "org.y", "1.0"), ""), (("", "org.x.$genname", ""), "", ["--version", "2.0"], ("2.0", "org.x.$genname", "2.0"), ""),
+    (("", "org.x.$genname", "1.0"), "1.0", ["--version", "2.0"], ("", "org.x.$genname", "2.0"), "2.0"), (("", "org.x.$genname", ""), "", ["--name", "Barn"], ("", "org.x.shed", ""), ""),
+    (("", "org.x.$genname", ""), "1.0", ["--version", "2.0"], ("", "org.x.$genname", ""), "2.0"), (("1.0", "org.x.$genname.app", "1.0"), "", ["--name", "Barn"], ("1.0", "org.x.shed.app", "1.0"), ""),
+    (("1.0", "org.x.$genname", "1.0"), "", ["--name", "Barn", "--id", "org.y"], ("1.0", "org.y", "1.0"), ""),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("before", "version", "words", "after", "version_after"), PRESETS)
+def test_presets_that_leave_to_the_project(tmp_path: Path, before: tuple, version: str, words: list[str], after: tuple, version_after: str) -> None:
+    """What a preset makes of the project's name or leaves to its version is read, changed where it stands, and an ID never by the way."""
+
+    def written(said: tuple, number: str, name: str) -> dict[str, str]:
+        ios = GODOT.format(*said).replace('org.x.shed"\napplication', f'{"org.y" if "--id" in words and said is after else "org.x.shed"}"\napplication')
+        return {"export_presets.cfg": ios, "project.godot": f'[application]\n\nconfig/name="{name}"\nconfig/version="{number}"\n'}
+
+    root = files(tmp_path / "g", written(before, version, "1 Shed!"))
+    assert {app["id"] for app in onomaxis("survey", root, "--json").json["apps"]} == {"org.x.shed", before[1].replace("$genname", "shed")}
+    assert onomaxis("rename", root, *words).code == 0
+    assert held(root, written(after, version_after, "")) == written(after, version_after, "Barn" if "--name" in words else "1 Shed!")
+
+
+SCRIPTED = '{"name": "n", "nativescript": {"id": "org.x.shed"}, "dependencies": {"tns-core-modules": "3"}}\n'
+# The manifest of a project in the framework's first layout, what is asked, whether it can be done.
+FIRST_LAYOUT = [
+    (' android:versionCode="3" android:versionName="1.2"', ["--version", "2.0", "--build", "9"], 0), ("", ["--version", "2.0"], 3), ("", ["--name", "Barn"], 3),
+    ("", ["--id", "org.y"], 0), ("", ["--id", "org.y", "--version", "2.0"], 0),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("attributes", "words", "code"), FIRST_LAYOUT)
+def test_values_without_a_place(tmp_path: Path, attributes: str, words: list[str], code: int) -> None:
+    """Where nothing that is asked for has a place it is refused, never called done; beside what is done it is named."""
+    manifest = f'<manifest xmlns:android="http://schemas.android.com/apk/res/android" package="__PACKAGE__"{attributes}/>\n'
+    root = files(tmp_path / "n", {"package.json": SCRIPTED, "app/App_Resources/Android/AndroidManifest.xml": manifest})
+    before = snapshot(root)
+    done = onomaxis("rename", root, *words)
+    assert done.code == code and "Nothing to change" not in done.err + done.out
+    assert ("there is no place for the" in done.err) == ((not attributes and words[0] != "--id") or len(words) > 2)
+    assert (snapshot(root) == before) == (code != 0)
+    if attributes:
+        assert (root / "app/App_Resources/Android/AndroidManifest.xml").read_text() == manifest.replace('"3"', '"9"').replace('"1.2"', '"2.0"')
+
+
 def test_computed_values_are_unresolved(tmp_path: Path) -> None:
     """An ID that code computes is named with its line, and a change of it is refused."""
     config = "import pkg from './x';\nexport default { name: 'Shed', android: { package: makeId(pkg) } };\n"

@@ -124,7 +124,7 @@ def _rewrite_one(survey: Survey, mention: Mention, new: str, work: Work) -> None
         new = new + mention.owner.text[len(mention.value) :]
     done = rewrite(survey.tree, mention.facet, mention.owner, new)
     work.edits.append(done.edit)
-    if done.replaced:
+    if done.replaced and done.replaced.written:
         work.notes.append(Note(done.replaced.at, f"{done.replaced.written} was replaced by a literal"))
 
 

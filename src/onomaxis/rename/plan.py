@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
+from onomaxis.errors import RefusedError
 from onomaxis.identity import rules
 from onomaxis.model import Line, Residue
 from onomaxis.projects.draft import Draft
@@ -17,7 +18,7 @@ from onomaxis.rename.renamings import apart_by_condition, kept_code, said
 from onomaxis.rename.shown import shown_edits
 from onomaxis.rename.targets import SAID, Target, targets_of
 from onomaxis.rename.umbrellas import repeat
-from onomaxis.rename.values import Work, rewrite_values
+from onomaxis.rename.values import Work, rewrite_values, unplaced
 from onomaxis.surveys.survey import Survey, kind_of, take_survey
 from onomaxis.wishes import Renaming, Wish
 from onomaxis.writing.change import applied, followed_by
@@ -83,12 +84,19 @@ def _planned(survey: Survey, targets: Sequence[Target]) -> Plan:
     work.edits, work.notes = settled.edits, [*work.notes, *settled.notes]
     draft.refuse()
     draft.edits = [*work.edits, *draft.edits]
+    made = {edit.facet for edit in draft.edits}
+    lacking = [note for target in targets for note in unplaced(target, made, bool(draft.created))]
+    asked = sum(len(target.values) + bool(target.aim.id) for target in targets)
+    if lacking and len(lacking) == asked and not places(draft):
+        remedy = "State it where the project's tools look for it; nothing was changed."
+        raise RefusedError(lacking[0].text, file=lacking[0].at.removeprefix("."), remedy=remedy)
+    work.notes += lacking
     return Plan(
         changeset_of(draft).resolve(survey.tree),
         places(draft),
         tuple(sorted(dict.fromkeys(work.summary), key=_is_value)),
         tuple(dict.fromkeys([*work.notes, *draft.notes])),
-        nothing=NOTHING,
+        nothing=NOTHING if not lacking else "Nothing to change: whatever has a place is called so already.",
         targets=tuple(targets),
         renamings=tuple(dict.fromkeys(item for target in targets for item in target.renamings)),
         names=tuple(dict.fromkeys(work.names)),

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
 
 from onomaxis.errors import RefusedError
@@ -201,11 +201,25 @@ def _open_facet(survey: Survey, project: Project, item: Becoming, work: Work) ->
     ]
     if item.old is None and openings:
         work.summary.append(Line(SAID[item.facet], item.new))
-    if item.old is None and not openings and item.facet is not Facet.DISPLAY_NAME:
-        said = f"there is no place for the {SAID[item.facet]} of {project.label}"
-        work.notes.append(Note(project.folder or ".", said))
 
 
+def unplaced(target: Target, made: Iterable[Facet | str], created: bool) -> Iterator[Note]:
+    """Say which values a project neither states nor has room for; *made* are the facets that are written.
+
+    A file that is *created* may hold a name.
+    """
+    project, there = target.project, set(made)
+    for item in target.values:
+        room = any(o.facet is item.facet and _of_app(project, o) for o in project.openings)
+        named = item.facet is Facet.DISPLAY_NAME and (created or item.facet in there)
+        if item.old is None and not (item.unclear or room or named):
+            said = f"there is no place for the {SAID[item.facet]} of {project.label}"
+            yield Note(project.folder or ".", said)
+    if target.aim.id and project.apps and all(app.id is None for app in project.apps) and not there & {*_IDS}:
+        yield Note(project.folder or ".", f"there is no place for the ID of {project.label}")
+
+
+_IDS = (Facet.APPLICATION_ID, Facet.BUNDLE_ID)
 # What the store wants to be equal in an app and in everything embedded in it (Apple, "CFBundleVersion").
 _IN_STEP = (Facet.VERSION_NAME, Facet.VERSION_CODE)
 
@@ -219,5 +233,5 @@ def _replace(survey: Survey, owner: Mention, new: str, work: Work) -> None:
     assert owner.owner is not None
     done = rewrite(survey.tree, owner.facet, owner.owner, new)
     work.edits.append(done.edit)
-    if done.replaced:
+    if done.replaced and done.replaced.written:
         work.notes.append(Note(done.replaced.at, f"{done.replaced.written} was replaced by a literal"))

@@ -6,17 +6,19 @@ Source of the keys: Godot documentation, "Exporting for Android", "Exporting for
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 
 from onomaxis import late
 from onomaxis.formats.escapes import decode
 from onomaxis.formats.source import Source
-from onomaxis.model import Facet, IconHome, Tile
+from onomaxis.model import Facet, IconHome, Note, Piece, Place, Tile, Unresolved, Value
 from onomaxis.projects.draft import Draft
-from onomaxis.projects.frameworks.files import Files, single
+from onomaxis.projects.edits import place_edit
+from onomaxis.projects.frameworks.files import ID_OF, Files, single
 from onomaxis.projects.frameworks.hybrid import HybridKind
-from onomaxis.projects.project import place
+from onomaxis.projects.project import Project, place
 from onomaxis.tree import Tree, inside, parent
+from onomaxis.wishes import Aim, Renaming
 
 _PRESETS = "export_presets.cfg"
 _KEYS = {
@@ -38,6 +40,41 @@ _LINE = late.compile(
 _PRESET = late.compile(r"^\[preset\.(\d+)(\.options)?\]", re.MULTILINE)
 
 
+# What stands for the project's name in an ID, and what a build is called where neither preset nor project says so
+# (Godot, EditorExportPreset::get_version).
+_MADE, _NO_VERSION = "$genname", "1.0.0"
+_NUMBERS = late.compile(r"\d+(?:\.\d+)*")
+
+
+def _valid_basename(name: str) -> str:
+    """Return what the export makes of a project's name (Godot, "Exporting for Android", unique name)."""
+    kept = "".join(char for char in name.lower() if char == "_" or (char.isascii() and char.isalnum()))
+    return kept.lstrip("0123456789") or "noname"
+
+
+def _of_project(files: Files, key: str) -> Iterator[Value]:
+    pattern = rf"^config/{key}=\"(?P<value>(?:[^\"\\\r\n]|\\[^\r\n])+)\""
+    yield from files.matched("project.godot", pattern, "double")
+
+
+def _preset_lines(files: Files) -> Iterator[tuple[str, Facet, Place]]:
+    """Yield what presets state of an app: the platform, the facet, the place of the text."""
+    source = Source.read(files.data(_PRESETS) or b"")
+    heads = list(_PRESET.finditer(source.view))
+    platforms: dict[str, str] = {}
+    for at, head in enumerate(heads):
+        end = heads[at + 1].start() if at + 1 < len(heads) else len(source.view)
+        for line in _LINE.finditer(source.view, head.end(), end):
+            group = "text" if line["text"] is not None else "bare"
+            if not head[2] and line["key"] == "platform":
+                platforms[head[1]] = line[group].lower()
+            platform = platforms.get(head[1], "")
+            facet = _KEYS.get(platform, {}).get(line["key"]) if head[2] else None
+            if facet is not None:
+                syntax = "double" if group == "text" else "number"
+                yield platform, facet, place(files.path(_PRESETS), source, *line.span(group), syntax)
+
+
 class GodotKind(HybridKind):
     """Reads Godot projects that are exported for phones."""
 
@@ -49,34 +86,39 @@ class GodotKind(HybridKind):
             yield parent(path)
 
     def read(self, files: Files) -> None:
-        """Read each preset by its platform, then the project's name."""
-        data = files.data(_PRESETS) or b""
-        source = Source.read(data)
-        heads = list(_PRESET.finditer(source.view))
-        platforms: dict[str, str] = {}
-        for at, head in enumerate(heads):
-            end = heads[at + 1].start() if at + 1 < len(heads) else len(source.view)
-            for line in _LINE.finditer(source.view, head.end(), end):
-                group = "text" if line["text"] is not None else "bare"
-                if not head[2] and line["key"] == "platform":
-                    platforms[head[1]] = line[group].lower()
-                facet = _KEYS.get(platforms.get(head[1], ""), {}).get(line["key"]) if head[2] else None
-                if facet is None or not line[group]:
-                    continue
-                start, end = line.span(group)
-                syntax = "double" if group == "text" else "number"
-                text = decode(syntax, source.text(start, end))
-                if "$" in text and facet in (Facet.APPLICATION_ID, Facet.BUNDLE_ID):
-                    continue  # $genname: made of the project's name
-                spot = place(files.path(_PRESETS), source, start, end, syntax)
-                files.own(facet, single(text, spot), platforms[head[1]])
-        tiles = tuple(_tiles(files, source))
+        """Read each preset by its platform, then the project's name; what a preset leaves empty is the project's."""
+        name, version = (next(iter(_of_project(files, key)), None) for key in ("name", "version"))
+        for platform, facet, spot in _preset_lines(files):
+            text = decode(spot.syntax, spot.written)
+            is_id = facet in (Facet.APPLICATION_ID, Facet.BUNDLE_ID)
+            if is_id and _MADE in text:
+                made = _valid_basename(name.text if name is not None else "")
+                before, _, after = text.partition(_MADE)
+                files.own(facet, Value((Piece(before), Piece(made), Piece(after)), spot), platform)
+            elif text:
+                files.own(facet, single(text, spot), platform)
+            elif is_id:
+                files.faults.append(Unresolved(facet, spot.file, spot.line, "", "the preset states no ID"))
+            elif facet is not Facet.DISPLAY_NAME:
+                said = version if version is not None and _NUMBERS.fullmatch(version.text) else None
+                files.own(facet, said or Value((Piece(_NO_VERSION),), spot), platform)
+        tiles = tuple(_tiles(files))
         if tiles:
             label = files.folder.rpartition("/")[2] or "app"
             files.icons.append(IconHome("tiles", "godot", label, "", files.folder, "project icons", tiles=tiles))
-        pattern = r"^config/name=\"(?P<value>(?:[^\"\\\r\n]|\\[^\r\n])*)\""
-        for value in files.matched("project.godot", pattern, "double"):
-            files.own(Facet.DISPLAY_NAME, value)
+        files.own(Facet.DISPLAY_NAME, name)
+
+    def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], aim: Aim) -> Draft:
+        """Write the ID out where it is made of the name, and only that changes: it is what stores know the app by."""
+        draft = super().follow(project, tree, renamings, aim)
+        for app in project.apps if aim.name is not None and not aim.id else ():
+            if app.id is not None and _MADE in app.id.place.written:
+                draft.edits.append(place_edit(tree, app.id.place, app.id.text, ID_OF[project.platform]))
+                said = (
+                    f"the ID was made of the name ({app.id.place.written}): it is written out and stays {app.id.text}"
+                )
+                draft.notes.append(Note(app.id.place.at, said))
+        return draft
 
     def technical(self, files: Files, name: str, draft: Draft) -> None:
         """Nothing but the shown name says what the project is called."""
@@ -95,8 +137,9 @@ _SHAPES = {
 }
 
 
-def _tiles(files: Files, presets: Source) -> Iterator[Tile]:
+def _tiles(files: Files) -> Iterator[Tile]:
     """Yield the project's icon and the pictures that the presets name, each with its size in its key."""
+    presets = Source.read(files.data(_PRESETS) or b"")
     found: dict[str, Tile] = {}
     for value in files.matched("project.godot", r"^config/icon=\"res://(?P<value>[^\"\r\n]+)\"", "double"):
         form = value.text.rpartition(".")[2].lower()

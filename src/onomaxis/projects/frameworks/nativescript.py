@@ -11,6 +11,7 @@ from collections.abc import Iterable, Sequence
 from onomaxis.formats.escapes import decode_android, encode
 from onomaxis.formats.plist import parse_plist
 from onomaxis.model import Facet, IconHome, Opening, Piece, Scope, Value
+from onomaxis.projects.android.manifest import ANDROID_NS
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.frameworks.files import ID_OF, Files, single
 from onomaxis.projects.frameworks.hybrid import HybridKind
@@ -27,6 +28,10 @@ _PLIST_KEYS = {
 }
 
 
+# Where Android's resources stand: as Gradle lays them, and as the framework's first versions did, with the version in
+# the manifest.
+_LAYOUTS = ("src/main/", "")
+_MANIFEST_KEYS = {"versionName": Facet.VERSION_NAME, "versionCode": Facet.VERSION_CODE}
 # What the framework's manifest calls the application's and the activity's label.
 _NAMES = ("app_name", "title_activity_kimera")
 
@@ -111,9 +116,15 @@ class NativeScriptKind(HybridKind):
                 files.own(facet, value, "android")
         for value in files.matched(gradle, r"^\s*applicationId\s*=?\s*[\"'](?P<value>[\w.]+)[\"']", "raw"):
             files.own(Facet.APPLICATION_ID, value, "android")
-        strings = f"{folder}/Android/src/main/res/values/strings.xml"
-        for element in self._strings(files, strings):
-            files.own(Facet.DISPLAY_NAME, element, "android")
+        for layout in _LAYOUTS:
+            manifest = f"{folder}/Android/{layout}AndroidManifest.xml"
+            document = files.xml(manifest)
+            for key, facet in _MANIFEST_KEYS.items() if document is not None else ():
+                if document is not None:
+                    said = files.attribute(manifest, document.root, key, document.source, ANDROID_NS)
+                    files.own(facet, said, "android")
+            for element in self._strings(files, f"{folder}/Android/{layout}res/values/strings.xml"):
+                files.own(Facet.DISPLAY_NAME, element, "android")
         name = f"{folder}/iOS/Info.plist"
         data = files.data(name)
         plist = guarded(files.path(name), files.faults, lambda: parse_plist(data)) if data else None
