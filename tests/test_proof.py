@@ -132,6 +132,37 @@ def test_another_app_is_not_touched(tmp_path: Path, monkeypatch: pytest.MonkeyPa
     assert done.json["error"]["file"] == "second/app/build.gradle" and done.json["error"]["line"] == 7
 
 
+# What a plan to rename does beside: one more change of a file; what is said of it.
+BESIDE = [
+    ("capacitor.config.ts", b"org.y.shed", b"org.y.shelf", "which no app would be"), ("capacitor.config.ts", b"appId: 'org.y.shed'", b"id: 'org.y.shed'", "could be told no more"),
+    ("capacitor.config.ts", b"'Shed'", b"'Shelf'", "which no app would be"), ("android/app/google-services.json", b"org.x.app", b"org.y.shed", "nobody asked for it"),
+    ("android/app/src/main/res/raw/a.png", b"PNG", b"GNP", "nobody asked for it"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("path", "old", "new", "said"), BESIDE)
+def test_what_a_rename_does_beside_is_refused(tmp_path: Path, monkeypatch: pytest.MonkeyPatch, path: str, old: bytes, new: bytes, said: str) -> None:
+    """A framework's file that would say what no app says, a picture, a service file: refused, nothing changed."""
+    more = {"android/app/google-services.json": '{"package_name": "org.x.app"}\n', "android/app/src/main/res/raw/a.png": b"\x89PNG"}
+    root = files(tmp_path / "t", {**spelled("capacitor", "org.x.app", "Lend", "1.2", "7"), **more})
+    before, real = snapshot(root), renaming.plan_values
+
+    def plan(survey: object, wish: object) -> Plan:
+        found = real(survey, wish)
+        changes = {change.source: change for change in found.changes}
+        data = changes[path].after if path in changes else (root / path).read_bytes()
+        assert data and old in data
+        changes[path] = FileChange(path, path, (root / path).read_bytes(), data.replace(old, new))
+        return replace(found, changes=tuple(changes.values()))
+
+    monkeypatch.setattr(renaming, "plan_values", plan)
+    done = onomaxis("rename", root, "--id", "org.y.shed", "--name", "Shed", "--json")
+    assert done.code == 4 and said in done.json["error"]["message"], done.out
+    assert done.json["error"]["file"] == path and snapshot(root) == before
+    monkeypatch.undo()
+    assert onomaxis("rename", root, "--id", "org.y.shed", "--name", "Shed").code == 0
+
+
 def test_files_are_read_again() -> None:
     """What parsed must parse, in every format; what did not parse before is left to its owner."""
     pairs = [
@@ -287,13 +318,38 @@ SPOILED = [
     ("flavor add oakhollow", "onomaxis.brands.flavors.put_services", changed(SCRIPT, "versionCode = 7", "versionCode = 70"), "the build number"),
     ("flavor add oakhollow", "onomaxis.brands.flavors.put_services", changed(SCRIPT, 'create("mossgate")', 'create("moss")'), "ship no more"),
     ("flavor add oakhollow", "onomaxis.brands.flavors.put_services", changed(SCRIPT, "versionCode = 7", "versionCode = 7 }"), "brackets"),
+    (
+        "stamp --flavor alderbank",
+        "onomaxis.brands.stamp._services",
+        changed(SCRIPT, "https://moss", "https://moos"),
+        "server of mossgate would read otherwise",
+    ),
+    *(
+        (words, stage, changed(f"app/src/{path}", "mossgate", "alderbank"), said)
+        for words, stage in (("stamp --flavor alderbank", "onomaxis.brands.stamp._services"), ("flavor add oakhollow", "onomaxis.brands.flavors.put_services"))
+        for path, said in (("mossgate/google-services.json", "mossgate's would change"), ("mossgate/res/raw/logo.png", "mossgate's would change"))
+    ),
 ]
+SERVER = '[values.server]\nplaces = [{ build-field = "SERVER" }]\n[flavors.mossgate]\nid = "org.lendspan.mossgate"\n[flavors.mossgate.values]\nserver = "https://moss"\n[flavors.alderbank.values]\nserver = "https://alder"\n'
+
+
+def shop() -> dict[str, str | bytes]:
+    """A project with a value, a service file and a picture of one flavor's own."""
+    found = project()
+    own = 'dimension = "brand"\n            buildConfigField("String", "SERVER", "\\"https://'
+    script = (
+        found[SCRIPT]
+        .replace('dimension = "brand"', own + 'alder\\"")', 1)
+        .replace('dimension = "brand"\n            applicationId =', own + 'moss\\"")\n            applicationId =')
+    )
+    more = {f"app/src/mossgate/{name}": f"mossgate {name}" for name in ("google-services.json", "res/raw/logo.png")}
+    return {**found, SCRIPT: script, **more, "onomaxis.toml": IDENTITY + SERVER}
 
 
 @pytest.mark.parametrize(("words", "stage", "spoil", "said"), SPOILED)
 def test_a_wrong_stage_is_refused(tmp_path: Path, monkeypatch: pytest.MonkeyPatch, words: str, stage: str, spoil: Callable[[Stages], None], said: str) -> None:
     """Stamping and adding flavors are read again as renaming is: another app, flavor or facet that differs ends it."""
-    root = files(tmp_path / "t", {**project(), "onomaxis.toml": IDENTITY})
+    root = files(tmp_path / "t", shop())
     before = snapshot(root)
     module, _, name = stage.rpartition(".")
     real = getattr(importlib.import_module(module), name)
@@ -308,7 +364,8 @@ def test_a_wrong_stage_is_refused(tmp_path: Path, monkeypatch: pytest.MonkeyPatc
     assert done.code == 4 and said in done.json["error"]["message"], done.out
     assert done.json["error"]["file"] and done.json["error"]["line"] and snapshot(root) == before
     monkeypatch.undo()
-    assert onomaxis(*line).code == 0
+    done = onomaxis(*line)
+    assert done.code == 0, done.out
 
 
 def test_a_flavor_that_takes_another_with_it(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

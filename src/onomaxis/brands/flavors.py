@@ -83,7 +83,11 @@ def plan_flavor(tree: Tree, wish: FlavorWish, tick: Tick | None = None) -> Plann
         return planned
     after = read_projects(stages.tree)
     planned = proved(
-        before, after, planned, gone=lambda project, app: not app.flavor and (project.key, app.module) in bare
+        before,
+        after,
+        planned,
+        gone=lambda project, app: not app.flavor and (project.key, app.module) in bare,
+        drawn=(wish.name,),
     )
     again = Stages(stages.tree)
     add_flavor(again, wish)

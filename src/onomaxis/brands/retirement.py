@@ -59,7 +59,7 @@ def plan_retirement(tree: Tree, name: str, app: str = "") -> PlannedChange:
         return any(same_flavor(name, item) for item in made_of(shipped.flavor, flavors))
 
     after = read_projects(stages.tree)
-    planned = proved(before, after, stages.planned(f"flavor retire: {name}"), gone=gone)
+    planned = proved(before, after, stages.planned(f"flavor retire: {name}"), gone=gone, drawn=(name,))
     others = sorted({flavor for subject in having for flavor in subject.flavors if not same_flavor(name, flavor)})
     left = of_their_own(left_of(stages.tree, others, name), projects, [subject.project for subject in having])
     notes = (*_own_lines(stages, having, file, name), *left)

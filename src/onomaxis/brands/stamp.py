@@ -13,7 +13,7 @@ from onomaxis.brands.services import Placed, place_service
 from onomaxis.brands.stray_values import stray_values
 from onomaxis.brands.strays import Stray, in_step, strays
 from onomaxis.brands.subjects import Subject, refuse_unread, required_identity, subjects_of
-from onomaxis.brands.values import stamp_values
+from onomaxis.brands.values import prove_others, stamp_values
 from onomaxis.errors import InputError
 from onomaxis.identity.file import Brand, IdentityFile, Said
 from onomaxis.model import Line, Note, same_flavor
@@ -58,7 +58,15 @@ def stamp(
     if planned.empty:
         return planned
     after = read_projects(stages.tree)
-    planned = proved(before, after, planned, of_stamp(before, file, flavor))
+    own = flavor and not any(is_template(subject, flavor) for subject in subjects_of(file, before))
+    planned = proved(
+        before,
+        after,
+        planned,
+        of_stamp(before, file, flavor),
+        first=lambda: prove_others(tree, stages.tree, file, flavor) if own else None,
+        drawn=(flavor,) if own else None,
+    )
     again = Stages(stages.tree)
     _stamp(again, file, flavor, services, draw=False)
     prove_nothing_left(again.changes)

@@ -27,6 +27,7 @@ from onomaxis.projects.text_places import (
 from onomaxis.surveys.survey import kind_of, read_projects
 from onomaxis.tree import Tree, inside
 from onomaxis.writing.planned import Stages
+from onomaxis.writing.proof import fault
 
 _FILED = {
     "env": env_spot,
@@ -253,6 +254,20 @@ def _prove(stages: Stages, file: IdentityFile, flavor: str) -> None:
             for i in wrong
         ]
         raise RefusedError("\n  ".join(["not every value can be brought in step:", *lines]))
+
+
+def prove_others(before: Tree, after: Tree, file: IdentityFile, flavor: str) -> None:
+    """Make sure that the values of every other flavor than *flavor* read as before. Raises FaultError."""
+
+    def others(tree: Tree) -> dict[tuple[str, str, str, str], Spot]:
+        every = (item for item in read_values(tree, file) if isinstance(item, Reading))
+        kept = (item for item in every if not same_flavor(item.flavor, flavor))
+        return {(i.value.name, i.flavor, i.platform, f"{i.place.selector} {i.place.file}"): i.spot for i in kept}
+
+    now = others(after)
+    for key, spot in others(before).items():
+        if key not in now or now[key].text != spot.text:
+            raise fault(spot.file, spot.line, f"{key[0]} of {key[1] or 'the app'} would read otherwise")
 
 
 def read_values(tree: Tree, file: IdentityFile, flavor: str = "") -> Iterator[Reading | Asset | Unheld]:

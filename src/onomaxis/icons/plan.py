@@ -186,7 +186,7 @@ def _proved(
     """
     later = applied(tree, plan.changes)
     after = read_projects(later)
-    plan = proved(projects, after, plan, _renamed(jobs))
+    plan = proved(projects, after, plan, _renamed(jobs), drawn={wish.flavor for wish, _ in jobs})
     there = [home for project in after for home in project.icons]
     for wish, homes in jobs:
         for home in homes:

@@ -39,6 +39,7 @@ def plan_rename(survey: Survey, wish: Wish) -> Plan:
         # Where the project itself gets a name, its modules and targets are called otherwise: compared in the plan.
         gone=lambda project, app: bool(plan.technical),
         first=lambda: prove_wished(projects, plan),
+        drawn=None if wish.services == "rewrite" else (),
     )
     prove_followers(survey, later, projects, plan)
     prove_stable(

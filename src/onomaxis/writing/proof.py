@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
 from dataclasses import replace
 from enum import StrEnum
 from typing import NamedTuple, TypeVar
@@ -10,7 +10,8 @@ from typing import NamedTuple, TypeVar
 from onomaxis import late
 from onomaxis.errors import FaultError, FormatError, RefusedError
 from onomaxis.formats.source import detect_encoding, looks_binary
-from onomaxis.model import HIDDEN_PARTS, Part, ShippedApp, Value, made_of
+from onomaxis.model import HIDDEN_PARTS, Facet, Part, Role, ShippedApp, Value, made_of
+from onomaxis.projects.ownership import is_service_file
 from onomaxis.projects.project import Project
 from onomaxis.surveys.identity import identity_of
 from onomaxis.writing.change import FileChange
@@ -129,17 +130,23 @@ def proved(
     allowed: Allowed = unchanged,
     gone: Gone = none_gone,
     first: Callable[[], None] = lambda: None,
+    drawn: Collection[str] | None = (),
 ) -> _Planned:
     """Prove a plan by what its result reads as, and return it with what all apps are called before and after.
 
     *after* are the projects of the tree that it leads to. Every edited file reads as before, and every app, shipped
-    or in any flavor and configuration, is called as before or as is *allowed*. *first* looks at what must read
-    otherwise than before. Raises FaultError with file and line.
+    or in any flavor and configuration, is called as before or as is *allowed*; a framework's own files say of it what
+    its apps say. *first* looks at what must read otherwise than before. Pictures and service files stay as they are,
+    but those of the flavors in *drawn* (the app itself is empty; None: all may change). Raises FaultError with file
+    and line.
     """
     prove_files(plan.changes)
     _refuse_shared(before, after)
     first()
     prove_apps(before, after, allowed, gone)
+    _prove_frameworks(before, after)
+    if drawn is not None:
+        _prove_pictures(before, plan.changes, drawn)
     return replace(plan, called_before=identity_of(before), called_after=identity_of(after))
 
 
@@ -185,6 +192,66 @@ def prove_apps(
                 _prove_app(project, app, later[_key(app)], allowed)
             elif not gone(project, app):
                 raise fault(project.folder or ".", 1, f"{_called(app)} would ship no more")
+
+
+def _prove_frameworks(before: Sequence[Project], after: Sequence[Project]) -> None:
+    """Make sure that what a framework's files say of an app, and say otherwise than before, is what an app says.
+
+    Its own tools copy it back into the native halves.
+    """
+    said = {text for project in after if not project.umbrella for app in project.brands() for text in _texts(app)}
+    said |= {text for project in after if not project.umbrella for app in project.apps for text in _texts(app)}
+    later = {(project.kind, project.folder): _stated(project) for project in after if project.umbrella}
+    for project in before:
+        now = later.get((project.kind, project.folder), {})
+        for key, old in _stated(project).items() if project.umbrella else ():
+            if len(now.get(key, ())) < len(old) and not key[2]:
+                raise fault(old[0].origin.file, old[0].origin.line, f"the {key[0]} could be told no more")
+            for was, new in zip(old, now.get(key, ()), strict=False):
+                if new.text not in (was.text, *said):
+                    message = f"the {key[0]} would be “{new.text}” here, which no app would be"
+                    raise fault(new.origin.file, new.origin.line, message)
+
+
+def _stated(project: Project) -> dict[tuple[Facet, str, str, str], list[Value]]:
+    """Return what a framework's files say, by facet, platform, flavor and language."""
+    found: dict[tuple[Facet, str, str, str], list[Value]] = {}
+    for owner in project.owners:
+        if owner.owner is not None and owner.role is Role.OWNER and owner.facet in _STATED:
+            key = (owner.facet, owner.scope.platform, owner.scope.flavor, owner.scope.locale)
+            found.setdefault(key, []).append(owner.owner)
+    return found
+
+
+_STATED = (Facet.APPLICATION_ID, Facet.BUNDLE_ID, Facet.DISPLAY_NAME, Facet.VERSION_NAME, Facet.VERSION_CODE)
+
+
+def _texts(app: ShippedApp) -> Iterator[str]:
+    values = (app.id, app.name, app.version, app.build, *(value for _, value in app.names))
+    yield from (value.text for value in values if value is not None)
+
+
+def _prove_pictures(projects: Sequence[Project], changes: Sequence[FileChange], drawn: Collection[str]) -> None:
+    """Make sure that no picture and no service file changes but those of some flavors."""
+    names = {name.casefold() for name in drawn}
+    homes = sorted((home.folder, home.flavor) for project in projects for home in project.icons if home.folder)
+    flavors = {app.flavor for project in projects for app in project.brands() if app.flavor}
+    for change in changes:
+        path = change.source or ""
+        if change.before is None or change.link or (change.after == change.before):
+            continue
+        if not (path.lower().endswith(_PICTURES) or is_service_file(path)):
+            continue
+        own = {flavor for folder, flavor in homes if path.startswith(f"{folder}/")}
+        own |= {flavor for flavor in flavors if f"/src/{flavor}/" in f"/{path}"}
+        parts = {part.casefold() for flavor in own for part in (flavor, *made_of(flavor, flavors))}
+        if not (names & parts if own else names):
+            whose = next((f"{flavor}'s" for flavor in own if flavor), "a picture or a service file")
+            raise fault(path, 1, f"{whose} would change here, and nobody asked for it")
+
+
+# What pictures are told by; drawings in text may name the app.
+_PICTURES = (".png", ".webp", ".jpg", ".jpeg", ".gif", ".ico", ".icns", ".heic", ".pdf")
 
 
 def _every(project: Project) -> Iterable[ShippedApp]:
