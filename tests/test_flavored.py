@@ -134,6 +134,25 @@ def test_a_configuration_that_was_forgotten(what: str, types: tuple[str, ...], a
         assert applied(off, stamp(off).changes).read("Lend.xcodeproj/project.pbxproj") == written[False], (number, forgetful)
 
 
+# What Alderbank's two configurations show, and whether that tells which one is meant.
+SHOWN = [(("Leaf", "Twig"), False), (("AppIcon-alderbank", "Twig"), True), (("AppIcon-mossgate", "Twig"), True), (("Leaf", "Leaf"), True)]
+
+
+@pytest.mark.parametrize(("icons", "told"), SHOWN)
+def test_an_icon_that_nobody_can_tell_is_left(icons: tuple[str, str], told: bool) -> None:
+    """Where neither the file nor names nor numbers tell which of two sets is meant, that is said, and nothing written."""
+    names = {f"{kind}-{flavor}": flavor for flavor in ("alderbank", "mossgate") for kind in ("Debug", "Release")}
+    base = {"PRODUCT_NAME": "Lend", "GENERATE_INFOPLIST_FILE": "YES"}
+    own = {name: {**base, ID: f"org.lendspan.{flavor}", SET: f"AppIcon-{flavor}"} for name, flavor in names.items()}
+    own["Debug-alderbank"][SET], own["Release-alderbank"][SET] = icons
+    rows = "".join(f'[flavors.{flavor}]\nid = "org.lendspan.{flavor}"\n' for flavor in ("alderbank", "mossgate"))
+    path = "Lend.xcodeproj/project.pbxproj"
+    tree = Tree.of({path: pbxproj(list(names), {"SDKROOT": "iphoneos"}, {"Lend": ("app", own)}).encode(), NAME: f"format = 1\n{rows}".encode()})
+    plan = stamp(tree)
+    assert any("nobody can tell" in note.text for note in plan.notes) != told
+    assert plan.empty == (not told or len(set(icons)) == 1)
+
+
 # What a flavor says today in its configurations, what the identity file says, and what it shall say in both.
 SHORTER = [
     (ID, ("org.lendspan.oak", "org.lendspan.oak.debug"), 'id = "org.lendspan"', ("org.lendspan", "org.lendspan.debug")),

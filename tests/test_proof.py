@@ -318,12 +318,7 @@ SPOILED = [
     ("flavor add oakhollow", "onomaxis.brands.flavors.put_services", changed(SCRIPT, "versionCode = 7", "versionCode = 70"), "the build number"),
     ("flavor add oakhollow", "onomaxis.brands.flavors.put_services", changed(SCRIPT, 'create("mossgate")', 'create("moss")'), "ship no more"),
     ("flavor add oakhollow", "onomaxis.brands.flavors.put_services", changed(SCRIPT, "versionCode = 7", "versionCode = 7 }"), "brackets"),
-    (
-        "stamp --flavor alderbank",
-        "onomaxis.brands.stamp._services",
-        changed(SCRIPT, "https://moss", "https://moos"),
-        "server of mossgate would read otherwise",
-    ),
+    ("stamp --flavor alderbank", "onomaxis.brands.stamp._services", changed(SCRIPT, "https://moss", "https://moos"), "server of mossgate would read otherwise"),
     *(
         (words, stage, changed(f"app/src/{path}", "mossgate", "alderbank"), said)
         for words, stage in (("stamp --flavor alderbank", "onomaxis.brands.stamp._services"), ("flavor add oakhollow", "onomaxis.brands.flavors.put_services"))

@@ -65,6 +65,9 @@ class Stray:
         """What is wrong, in words."""
         if self.secret:
             return f"{self.configuration}: {self.label} is not what the flavor's other configurations say"
+        if not self.wanted:
+            both = f"{self.label} is “{self.value.text}”, that of another configuration is “{self.beside.text}”"
+            return f"{self.configuration}: {both}: which one is meant nobody can tell"
         return f"{self.configuration}: {self.label} is “{self.value.text}”, not “{self.wanted}”"
 
 
@@ -139,7 +142,7 @@ def _icons(subject: Subject, file: IdentityFile | None) -> Iterator[Stray]:
     That is the one that most of its own configurations name, else the one that is called after it, else the one that
     most name over all; never one called after another flavor, nor the app's where the identity file gives the flavor
     art of its own. What flavors show alike in one build type (a marked icon while debugging) is meant, and so is what
-    all configurations show.
+    all configurations show. Where nothing tells which one it is, nothing is wanted.
     """
     own = {flavor: [app for app in subject.of(flavor) if app.icon is not None] for flavor in subject.flavors}
     apps = [app for mates in own.values() for app in mates]
@@ -158,12 +161,14 @@ def _icons(subject: Subject, file: IdentityFile | None) -> Iterator[Stray]:
         good = {name: number for name, number in good.items() if not (drawn and name in shared)} or good
         wanted = _most(good) or _most({name: 1 for name in good if name in mine})
         wanted = wanted or _most({name: overall[word.sub("{}", name)] for name in good})
-        for app in mates if len(names) > 1 and wanted else ():
+        shown = mates[0].icon.text if mates and mates[0].icon is not None else ""
+        for app in mates if len(names) > 1 else ():
             common = by_type[_kind(app), _form(app)]
             meant = common > 1 and common == usual[_kind(app)]
-            if app.icon is None or app.icon.text == wanted or (meant and app.icon.text in good):
+            if app.icon is None or app.icon.text == (wanted or shown) or (meant and app.icon.text in good):
                 continue
-            beside = next(other.icon for other in mates if other.icon is not None and other.icon.text == wanted)
+            one = wanted or shown
+            beside = next(other.icon for other in mates if other.icon is not None and other.icon.text == one)
             yield Stray(subject, flavor, app.configuration, "", "icon", app.icon, wanted, beside)
 
 
@@ -285,6 +290,9 @@ def in_step(tree: Tree, found: Sequence[Stray]) -> tuple[Draft, list[Line]]:
     draft, lines = Draft(), []
     every = {id(item.subject): _places(item.subject) for item in {id(i.subject): i for i in found}.values()}
     for item in found:
+        if not item.wanted:
+            draft.notes.append(Note(item.value.origin.at, item.said))
+            continue
         places = item.takers or every[id(item.subject)]
         mine = {item.configuration}
         own = [p for p in item.value.pieces if p.place and places[p.place.file, p.place.start] == mine]

@@ -228,7 +228,7 @@ def icons_named(context: Context) -> Iterator[Finding]:
 
 def _icons(subject: Subject, file: IdentityFile | None) -> Iterator[Finding]:
     for item in strays(subject, file):
-        if item.key == "icon":
+        if item.key == "icon" and item.wanted:
             said = f"{item.configuration} shows {item.value.text}, not {item.wanted}"
             yield Finding(ICONS, said, at(item.value, item.beside), item.flavor)
     for flavor in subject.flavors:
