@@ -287,8 +287,34 @@ def test_what_cannot_be_read_is_not_absent(copy: Path, name: str, how: str) -> N
     lines += [("stamp", copy)] if name.endswith("toml") else [("renumber", copy, "--flavor", "mossgate", "--build", "2"), ("ledger", "list", copy)]
     for words in lines:
         done = onomaxis(*words)
-        assert done.code in (2, 3) and name in done.err and re.search(r"merge|larger|regular", done.err), (words, done)
+        assert done.code in (2, 3) and name in done.err and re.search(NOT_ABSENT, done.err), (words, done)
         assert snapshot(copy) == before, words
+
+
+NOT_ABSENT = r"merge|larger|regular|leads out"
+# What an identity file names, and how; a command that needs it.
+NAMES = {
+    "include": ('include = ["more.toml"]\n[app]\nname = "A"\n', "more.toml", b'[flavors.oak]\nname = "O"\n'),
+    "table": ('brands = "more.csv"\n[app]\nname = "A"\n', "more.csv", b"flavor,name\noak,O\n"),
+    "service file": ('[app.services]\ngoogle-android = "more.json"\n', "more.json", b"{}"),
+    "file of a brand": ('[values.logo]\ntype = "file"\nplaces = [{ file = "app/logo.txt" }]\n[app.values]\nlogo = "more.txt"\n', "more.txt", b"x"),
+}
+
+
+@pytest.mark.skipif(os.name == "nt", reason="pipes and links are those of POSIX")
+@pytest.mark.parametrize("what", NAMES)
+@pytest.mark.parametrize("how", NOT_READ)
+def test_what_the_identity_file_names_and_cannot_be_read(small: Callable[..., Path], what: str, how: str) -> None:
+    """A file that is there and cannot be read is never said to be missing: it is said what stands in the way."""
+    text, name, data = NAMES[what]
+    root = small(extra={"onomaxis.toml": f"format = 1\n{text}", name: data, "app/logo.txt": "y"})
+    if how != "an unresolved merge" or what in ("include", "table"):
+        NOT_READ[how](root / name)
+        done = onomaxis("stamp", root)
+        assert done.code in (2, 3) and re.search(NOT_ABSENT, done.err) and "there is no file" not in done.err, done
+    (root / name).unlink() if not (root / name).is_dir() else (root / name).rmdir()
+    done = onomaxis("stamp", root)
+    assert done.code == 2 and f"there is no file {name}" in done.err, done
 
 
 def told(survey: Survey) -> list[tuple[str, ...]]:

@@ -18,6 +18,7 @@ from onomaxis.errors import InputError
 from onomaxis.formats.source import detect_encoding, looks_binary, unmerged
 from onomaxis.listing import Lister, Listing
 from onomaxis.needles import Needles, shortest
+from onomaxis.paths import fault_of
 from onomaxis.quiet import without_any
 from onomaxis.workers import spread
 
@@ -186,14 +187,34 @@ class Tree:
 
         Raises InputError for one that is there and cannot be read: nothing may go on as if there were none.
         """
-        data = self.read(path) if self.exists(path) else None
+        data = self.named_file(path)
         if data is None and path not in self._gone and os.path.lexists(self._prefix + path):
-            why = self.unreadable.get(path, "it is no regular file within the project")
+            why = self._why(path)
             remedy = "Mend it first; nothing was changed."
             raise InputError(
                 f"this file cannot be read: {why}", file=path, line=self.unmerged.get(path, 1), remedy=remedy
             )
         return data
+
+    def named_file(self, path: str) -> bytes | None:
+        """Return the bytes of a file that is named somewhere; None where it is not there, outside, or unreadable."""
+        return self.read(path) if path and inside(path) and self.exists(path) else None
+
+    def lacking(self, path: str, named: str = "") -> str:
+        """Say why the bytes of a file cannot be had, that is called *named* where a person wrote it."""
+        named = named or path
+        reason = fault_of(path)
+        if reason:
+            return f"“{named}” is no path within the project: {reason}"
+        if path not in self._gone and os.path.lexists(self._prefix + path):
+            self.read(path)
+            return f"{named} cannot be read: {self._why(path)}"
+        return f"there is no file {named}"
+
+    def _why(self, path: str) -> str:
+        leads_out = Path(self._prefix + path).is_symlink() and not self.real(path)
+        usual = "it is a link that leads out of the project" if leads_out else "it is no regular file"
+        return self.unreadable.get(path, usual)
 
     def overlay(
         self, contents: Mapping[str, bytes], gone: Iterable[str], links: Mapping[str, str] | None = None

@@ -65,11 +65,11 @@ def checked_asset(tree: Tree, file: IdentityFile, item: Asset) -> bytes:
     path = join(parent(file.path), item.source)
     if path == item.file:
         raise fault(f"{item.source} is the place itself: stamping would lose it", "Keep the brand's file elsewhere.")
-    data = tree.read(path) if path and inside(path) and tree.exists(path) else None
+    data = tree.named_file(path)
     if data is None:
-        raise fault(f"there is no file {item.source}", "Paths start from the folder of the identity file.")
+        raise fault(tree.lacking(path, item.source), "Paths start from the folder of the identity file.")
     model = item.file if tree.exists(item.file) else item.file.replace(f"/src/{item.flavor}/", "/src/main/")
-    there = tree.read(model) if tree.exists(model) else None
+    there = tree.named_file(model)
     if there is None:
         raise fault(f"the file {item.file} that it replaces is gone", "Correct its place.")
     if _ending(item.source) != _ending(item.file):

@@ -14,7 +14,7 @@ from onomaxis.formats.keystore import Certificate, read_keystore
 from onomaxis.identity.file import IdentityFile, Keystore
 from onomaxis.identity.schema import NAME
 from onomaxis.identity.templates import RELEASE, keystore_of, needed
-from onomaxis.tree import Tree, inside, join, parent
+from onomaxis.tree import Tree, join, parent
 
 _DEBUG_PASSWORD = "android"
 
@@ -41,11 +41,10 @@ class Keys:
         if password is None:
             return None
         path = join(parent(NAME), keystore.file)
-        data = self.tree.read(path) if path and inside(path) and self.tree.exists(path) else None
+        data = self.tree.named_file(path)
         if data is None:
-            raise _fault(
-                keystore, f"there is no file {keystore.file}", "Paths start from the identity file's folder."
-            )
+            said = self.tree.lacking(path, keystore.file)
+            raise _fault(keystore, said, "Paths start from the identity file's folder.")
         try:
             signing = [item for item in read_keystore(data, password) if item.signs]
         except FormatError as error:

@@ -22,7 +22,7 @@ from onomaxis.projects.launch import LaunchWish
 from onomaxis.projects.project import Flavor, Project
 from onomaxis.surveys.halves import umbrella_of
 from onomaxis.surveys.survey import kind_of, read_projects
-from onomaxis.tree import Tree, inside, join, parent
+from onomaxis.tree import Tree, join, parent
 from onomaxis.writing.planned import PlannedChange, Stages
 from onomaxis.writing.proof import prove_nothing_left, proved
 
@@ -163,10 +163,10 @@ def put_services(
 def _read(tree: Tree, file: IdentityFile, said: Said) -> bytes:
     """Return a file that the identity file names. Raises InputError at its line."""
     path = join(parent(file.path), said.text)
-    data = tree.read(path) if path and inside(path) and tree.exists(path) else None
+    data = tree.named_file(path)
     if data is None:
         remedy = "Paths start from the folder of the identity file."
-        raise InputError(f"there is no file {said.text}", file=file.home(said.line), line=said.line, remedy=remedy)
+        raise InputError(tree.lacking(path, said.text), file=file.home(said.line), line=said.line, remedy=remedy)
     return data
 
 

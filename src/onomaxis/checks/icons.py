@@ -161,7 +161,7 @@ def _tiles(tree: Tree, home: IconHome) -> Iterator[Finding]:
     """Check single pictures: banners, what a web manifest lists."""
     where = (home.owner.file, home.owner.line) if home.owner else (home.folder, 0)
     for tile in home.tiles:
-        data = tree.read(tile.file) if tree.exists(tile.file) else None
+        data = tree.named_file(tile.file)
         if data is None:
             if not (home.replaced or tile.offered or tile.when):
                 yield Finding(MISSING, f"{tile.slot}: {tile.file.rpartition('/')[2]} is missing", (where,))
@@ -297,7 +297,7 @@ def _apple(tree: Tree, home: IconHome) -> Iterator[Finding]:
         if not entry.file:
             yield Finding(UNFILLED, f"slot {label} has no picture", ((icon.path, entry.line),))
             continue
-        data = tree.read(entry.file) if tree.exists(entry.file) else None
+        data = tree.named_file(entry.file)
         if data is None:
             yield Finding(
                 MISSING, f"slot {label}: {entry.file.rpartition('/')[2]} is missing", ((icon.path, entry.line),)

@@ -13,7 +13,7 @@ from onomaxis.checks.finding import Finding, Rule
 from onomaxis.checks.registry import check
 from onomaxis.formats.binary.picture import HEAD, Picture, measure
 from onomaxis.identity.file import SCREENSHOTS, Said
-from onomaxis.tree import inside, join, parent
+from onomaxis.tree import join, parent
 
 _SOURCE = "Play Console Help, Add preview assets; App Store Connect Help, Screenshot specifications"
 
@@ -78,9 +78,10 @@ def check_pictures(context: Context) -> Iterator[Finding]:
 
 def _of_picture(context: Context, platform: str, key: str, said: Said) -> Iterator[tuple[Rule, str]]:
     path = join(parent(context.file.path), said.text) if context.file is not None else said.text
-    data = context.tree.read(path) if path and inside(path) and context.tree.exists(path) else None
+    data = context.tree.named_file(path)
     if data is None:
-        yield MISSING, "is not there"
+        why = context.tree.lacking(path, said.text)
+        yield MISSING, "is not there" if why.startswith("there is no") else why.removeprefix(f"{said.text} ")
         return
     seen = measure(data[:HEAD]) if data[:4] == _PNG or data[:2] == _JPEG else None
     if seen is None:

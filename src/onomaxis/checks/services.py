@@ -24,7 +24,7 @@ from onomaxis.projects.services import (
     service_files,
 )
 from onomaxis.surveys.survey import kind_of
-from onomaxis.tree import inside, join, parent
+from onomaxis.tree import join, parent
 
 _GOOGLE = "documentation of the service's configuration files"
 _LINKS = "developer.android.com, Verify Android App Links; Apple, Supporting associated domains"
@@ -254,8 +254,8 @@ def _named_files(context: Context) -> Iterator[Finding]:
                 continue
             path = join(parent(file.path), said.text)
             named = (file.home(said.line), said.line)
-            if not path or not inside(path) or not context.tree.exists(path):
-                yield Finding(GONE, f"there is no file {said.text}", (named,), flavor)
+            if context.tree.named_file(path) is None:
+                yield Finding(GONE, context.tree.lacking(path, said.text), (named,), flavor)
                 continue
             found = read_service(
                 GOOGLE_ANDROID if subject.platform == "android" else path, context.tree.read(path) or b""

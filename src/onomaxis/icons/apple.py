@@ -40,7 +40,7 @@ class AppleIcons:
         self.wish = wish
         self.out = Output()
         self.path = f"{home.folder}/Contents.json"
-        data = tree.read(self.path) if tree.exists(self.path) else None
+        data = tree.named_file(self.path)
         self.is_new = data is None
         try:
             self.document: JsonDocument = parse_json(data or _EMPTY)

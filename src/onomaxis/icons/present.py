@@ -190,7 +190,7 @@ class AppleIcon:
 
     def entries(self) -> list[AppleEntry]:
         """Return the slots. Raises FormatError when the file cannot be read."""
-        data = self.tree.read(self.path) if self.tree.exists(self.path) else None
+        data = self.tree.named_file(self.path)
         if data is None:
             return []
         document = parse_json(data)

@@ -29,6 +29,9 @@ class Around(Protocol):
     def read(self, path: str) -> bytes | None:
         """Return a file's bytes, None where there is none."""
 
+    def lacking(self, path: str) -> str:
+        """Say why a file's bytes cannot be had."""
+
     def matching(self, pattern: str) -> list[str]:
         """Return the files that a path with stars names, in order."""
 
@@ -44,7 +47,7 @@ def gathered(path: str, document: TomlDocument, around: Around) -> TomlDocument:
         _refuse_outside(path, document, ("brands",), table)
         data = around.read(table)
         if data is None:
-            raise fault(path, document, ("brands",), f"there is no file {table}")
+            raise fault(path, document, ("brands",), around.lacking(table))
         for name, brand, lines in brands_of(table, data):
             found.add(name, brand, lines)
     whole = TomlDocument({**document.top, "flavors": found.flavors}, found.lines)
@@ -113,7 +116,7 @@ def _include(found: _Gathered, path: str, document: TomlDocument, around: Around
                 raise fault(path, document, at, f"the files include each other: {round_}")
             data = around.read(inner)
             if data is None:
-                raise fault(path, document, at, f"there is no file {inner}")
+                raise fault(path, document, at, around.lacking(inner))
             found.files.add(inner)
             below = parsed(inner, data)
             _check_own(inner, below)

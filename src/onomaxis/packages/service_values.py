@@ -15,7 +15,7 @@ from onomaxis.model import in_order
 from onomaxis.packages.expected import Expected
 from onomaxis.packages.facts import below
 from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS, for_variant, service_files
-from onomaxis.tree import inside, join, parent
+from onomaxis.tree import join, parent
 
 
 def service_file_of(expected: Expected) -> tuple[str, bytes] | None:
@@ -24,7 +24,7 @@ def service_file_of(expected: Expected) -> tuple[str, bytes] | None:
     said = expected.brand.files.get(f"google-{expected.platform}") if expected.brand is not None else None
     if said is not None and expected.context.file is not None:
         path = join(parent(expected.context.file.path), said.text)
-        data = tree.read(path) if path and inside(path) and tree.exists(path) else None
+        data = tree.named_file(path)
         return (path, data) if data is not None else None
     name = GOOGLE_ANDROID if expected.platform == "android" else GOOGLE_IOS
     files = service_files(tree, name, project.folder)

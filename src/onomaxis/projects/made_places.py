@@ -20,7 +20,7 @@ from onomaxis.tree import Tree
 
 def made_place(tree: Tree, selector: str, name: str, path: str, text: str, kind: str) -> Draft | None:
     """Return what makes a place in a file, or the file with it; None where such a place is not made."""
-    data = tree.read(path) if tree.exists(path) else None
+    data = tree.named_file(path)
     try:
         if selector == "env":
             return _appended(path, data, f"{name}={env_text(text)}")

@@ -142,7 +142,7 @@ def _set_here(entry: Node, variables: Set[str]) -> list[object]:
 
 
 def _parsed(tree: Tree, path: str) -> JsonDocument | None:
-    data = tree.read(path) if tree.exists(path) else None
+    data = tree.named_file(path)
     try:
         return parse_json(data) if data else None
     except FormatError:

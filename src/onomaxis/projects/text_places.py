@@ -26,7 +26,7 @@ BARE = late.compile(r"true|false|null|-?\d+(?:\.\d+)?")
 
 def contents(tree: Tree, path: str) -> bytes:
     """Return a file's bytes. Raises InputError when there is none."""
-    data = tree.read(path) if path and tree.exists(path) else None
+    data = tree.named_file(path)
     if data is None:
         raise InputError("the file of a value is gone", file=path, remedy="Correct its place in the identity file.")
     return data

@@ -19,7 +19,11 @@ class Beside(NamedTuple):
         """Return a file's bytes, None where there is none."""
         if path in self.changed:
             return self.changed[path]
-        return self.tree.read(path) if self.tree.exists(path) else None
+        return self.tree.named_file(path)
+
+    def lacking(self, path: str) -> str:
+        """Say why a file's bytes cannot be had."""
+        return self.tree.lacking(path)
 
     def matching(self, pattern: str) -> list[str]:
         """Return the files that a path with stars names; a star stands for what is within one folder."""

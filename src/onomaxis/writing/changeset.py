@@ -45,7 +45,7 @@ class Changeset(NamedTuple):
                 changes.append(change)
         changes += [FileChange(None, path, None, data) for path, data in sorted(self.created)]
         for path, data in sorted(self.written):
-            old = tree.read(path) if tree.exists(path) else None
+            old = tree.named_file(path)
             if old != data:
                 changes.append(FileChange(None if old is None else path, path, old, data))
         for path in sorted(set(self.removed)):

@@ -64,7 +64,7 @@ def _declared(folder: str, path: str, script: Script, tree: Tree) -> Iterator[tu
         texts = [text for token in item.value if (text := literal_text([token]))]
         if full[-1] == "from" and texts:
             source = join(folder, texts[0])
-            data = tree.read(source) if source and tree.exists(source) else None
+            data = tree.named_file(source)
             if data:
                 yield name, read_catalog(source, data)
         if full[-1] == "version" and len(texts) == 2:

@@ -256,7 +256,7 @@ def own_string(reader: ModuleReader, flavor: str, name: str, text: str, qualifie
     folder = f"values-{qualifier}" if qualifier else "values"
     path = join(reader.module.folder, f"src/{flavor}/res/{folder}/strings.xml")
     tree = reader.tree
-    data = tree.read(path) if tree.exists(path) else None
+    data = tree.named_file(path)
     if data is not None:
         return Draft(edits=[added_string(path, data, name, text)])
     model = next((entry.value.place.file for entry in reader.table(reader.module, "main").entries(name)), "")

@@ -102,7 +102,7 @@ class _Screen:
 
     def _theme(self) -> str:
         path = join(self.module, "src/main/AndroidManifest.xml")
-        data = self.tree.read(path) if self.tree.exists(path) else None
+        data = self.tree.named_file(path)
         return read_manifest(path, data).launcher_theme() if data else ""
 
     def _items(self) -> Iterator[tuple[str, XmlDocument, Element]]:

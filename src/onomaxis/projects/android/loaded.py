@@ -92,7 +92,7 @@ def _loaded_by(
     files = dict.fromkeys(
         target for expression in expressions if (target := _file(found, expression, path, root, given))
     )
-    return [LoadedFile(file, tree.read(file) if tree.exists(file) else None) for file in files]
+    return [LoadedFile(file, tree.named_file(file)) for file in files]
 
 
 def _loads(expression: Sequence[Token]) -> bool:

@@ -257,7 +257,7 @@ def _applied(file: ScriptFile, build: Build, tree: Tree, conventions: dict[str, 
             continue
         name = next((text for token in item.value if (text := literal_text([token]))), "")
         for path in (named_file(file.declared.tokens, item.value, file.path, build.folder), join(build.folder, name)):
-            data = tree.read(path) if path and tree.exists(path) else None
+            data = tree.named_file(path)
             if data is not None:
                 applied = _parse(path, data, build)
                 if applied:
@@ -302,7 +302,7 @@ def _properties(build: Build, folder: str, tree: Tree) -> list[tuple[str, Proper
     found = []
     for place in dict.fromkeys((build.folder, folder)):
         path = join(place, "gradle.properties")
-        data = tree.read(path) if tree.exists(path) else None
+        data = tree.named_file(path)
         if data is not None:
             read = guarded(path, build.faults, lambda data=data: parse_properties(data))  # type: ignore[misc]
             found += [(path, read)] if read is not None else []

@@ -225,7 +225,7 @@ class AndroidPlaces:
         written = encode("android-text" if kind == "string" else "xml-text", text)
         more = UNFORMATTED if kind == "string" and conversions(text) > 1 else ""
         line = f'<{kind} name="{name}"{more}>{written}</{kind}>'
-        data = tree.read(path) if tree.exists(path) else None
+        data = tree.named_file(path)
         if data is None:
             source = parse_xml(tree.read(model) or b"<resources/>").source
             newline = source.newline

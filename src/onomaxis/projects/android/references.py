@@ -207,7 +207,7 @@ def missing_modules(tree: Tree, folder: str) -> Iterator[Broken]:
     """Yield the modules that a build includes and that are not there."""
     for name in ("settings.gradle", "settings.gradle.kts"):
         path = join(folder, name)
-        data = tree.read(path) if tree.exists(path) else None
+        data = tree.named_file(path)
         try:
             source = Source.read(data or b"")
         except FormatError:

@@ -278,7 +278,7 @@ class ExpoKind(HybridKind):
             path = join(project.folder, fact.text)
             asked = key.rpartition("/")[2] in _FILE_KEYS or "/locales/" in f"/{key}"
             if named and asked and path and not tree.exists(path):
-                said = f"{key.replace('/', '.')} is {fact.text}, and there is no such file"
+                said = f"{key.replace('/', '.')} is {fact.text}, and {tree.lacking(path)}"
                 yield Broken(Sort.FILE, said, fact.file, fact.line)
 
     def service_home(self, project: Project, tree: Tree, platform: str) -> tuple[str, Draft] | None:

@@ -70,7 +70,7 @@ def _describes(listed: tuple[str, Plist] | None, table: Table) -> bool:
 
 def _entitlements(reader: TargetReader, table: Table) -> Mapping[str, Fact]:
     path = reader.file(table, "CODE_SIGN_ENTITLEMENTS")
-    data = reader.tree.read(path) if path and reader.tree.exists(path) else None
+    data = reader.tree.named_file(path)
     if data is None or is_binary_plist(data):
         return {}
     try:
@@ -81,7 +81,7 @@ def _entitlements(reader: TargetReader, table: Table) -> Mapping[str, Fact]:
 
 def listed_facts(tree: Tree, path: str) -> Iterator[tuple[str, Fact]]:
     """Yield every scalar of a property list that no build setting fills in; nothing where it cannot be read."""
-    data = tree.read(path) if tree.exists(path) else None
+    data = tree.named_file(path)
     if data is None or is_binary_plist(data):
         return
     try:

@@ -275,7 +275,7 @@ class ApplePlaces:
         return path, self._parsed(path)
 
     def _parsed(self, path: str) -> Plist:
-        data = self.reader.tree.read(path) if self.reader.tree.exists(path) else None
+        data = self.reader.tree.named_file(path)
         if data is None:
             raise InputError("the property list is gone", file=path)
         try:

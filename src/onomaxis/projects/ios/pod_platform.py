@@ -37,7 +37,7 @@ def with_platform(tree: Tree, folder: str, spot: Spot, flavor: str) -> Spot:
 
 def _levels(tree: Tree, path: str, new: str) -> list[tuple[str, str, Edit]]:
     """Return where a Podfile states a level otherwise: place, what it says, the edit that gives it the new one."""
-    data = tree.read(path) if tree.exists(path) else None
+    data = tree.named_file(path)
     try:
         source = Source.read(data or b"")
     except FormatError:

@@ -74,7 +74,7 @@ class References:
             if found and not found[1].written.strip('"').startswith("/"):  # whole paths are of somebody's machine
                 path = file_named(self.tree, self.parsed.folder, found[0])
                 if path and not self.tree.exists(path) and not any(mark in path for mark in _MADE):
-                    said = f"{target.name}: {name} is {found[0]}, and there is no such file"
+                    said = f"{target.name}: {name} is {found[0]}, and {self.tree.lacking(path)}"
                     yield Broken(Sort.FILE, said, found[1].file, found[1].line, flavor_of(item.name))
         yield from self._host(target, item, table)
         yield from self._companion(target, item, table)
@@ -87,7 +87,7 @@ class References:
                 said = f"{item.name} of {target.name} is built with {base}, which is {named[0]}'s"
                 yield Broken(Sort.BASE, said, self.parsed.path, self._line(item), flavor)
             if not self.tree.exists(base) and not any(mark in base for mark in _MADE):
-                said = f"{item.name} is built with {base}, and there is no such file"
+                said = f"{item.name} is built with {base}, and {self.tree.lacking(base)}"
                 yield Broken(Sort.FILE, said, self.parsed.path, self._line(item), flavor)
 
     def _above(self, item: Configuration) -> str:
@@ -312,7 +312,7 @@ class References:
         release = target.release()
         table = self.reader.table(target, release) if release is not None else None
         path = self.reader.file(table, "CODE_SIGN_ENTITLEMENTS") if table is not None else ""
-        data = self.tree.read(path) if path and self.tree.exists(path) else None
+        data = self.tree.named_file(path)
         if data is None or table is None or is_binary_plist(data):
             return
         try:

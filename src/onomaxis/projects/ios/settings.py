@@ -273,7 +273,7 @@ class ConfigurationFiles:
         return self._levels[path]
 
     def _read(self, path: str, above: list[str]) -> Level:
-        data = self.tree.read(path) if self.tree.exists(path) else None
+        data = self.tree.named_file(path)
         level: Level = {}
         if data is None or path in above:
             return level

@@ -416,7 +416,7 @@ class TargetReader:
         return (path, parsed) if parsed is not None else None
 
     def _read_plist(self, path: str) -> Plist | None:
-        data = self.tree.read(path) if self.tree.exists(path) else None
+        data = self.tree.named_file(path)
         if data is None:
             return None
         if is_binary_plist(data):

@@ -122,7 +122,7 @@ def podfile_told(project: XcodeProject, tree: Tree, templates: Mapping[str, str]
     """
     draft = Draft()
     path = join(project.folder, "Podfile")
-    data = tree.read(path) if tree.exists(path) else None
+    data = tree.named_file(path)
     debug = [new for new, old in templates.items() if "debug" in old.lower()]
     if data is None or not debug:
         return draft

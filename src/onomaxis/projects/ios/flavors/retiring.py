@@ -168,7 +168,7 @@ def _key_out(path: str, plist: Plist, entry: PlistString) -> Edit:
 def _unpodded(project: XcodeProject, tree: Tree, names: set[str], draft: Draft) -> None:
     """Take the removed configurations out of the Podfile."""
     path = join(project.folder, "Podfile")
-    data = tree.read(path) if tree.exists(path) else None
+    data = tree.named_file(path)
     if data is None:
         return
     source = Source.read(data)
