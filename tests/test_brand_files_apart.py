@@ -15,7 +15,7 @@ from conftest import commit_all, examples, files, onomaxis, snapshot
 from onomaxis.brands.documents import apart
 from onomaxis.brands.subjects import load_identity
 from onomaxis.identity.file import read_identity
-from onomaxis.identity.table import brands_of, flattened, new_table, rewritten_table, without_brand
+from onomaxis.identity.table import brands_of, cell_said, flattened, new_table, rewritten_table, without_brand
 from onomaxis.surveys.beside import Beside
 from onomaxis.tree import Tree
 from test_any_tree import KTS, android
@@ -208,7 +208,7 @@ def test_tables_round_trip(brands: dict[str, dict[str, object]], new: str, mark:
     """What is written is read back by the standard reader and by ours; a changed cell changes its record alone."""
     data = new_table(brands)
     rows = list(csv.DictReader(io.StringIO(data.decode(), newline="")))
-    assert {row["flavor"]: {k: v for k, v in row.items() if v and k != "flavor"} for row in rows} == {n: flattened(b) for n, b in brands.items()}
+    assert {row["flavor"]: {k: cell_said(v) for k, v in row.items() if v and k != "flavor"} for row in rows} == {n: flattened(b) for n, b in brands.items()}
     assert {name: flattened(brand) for name, brand, _ in brands_of("t.csv", data)} == {n: flattened(b) for n, b in brands.items()}
     out = io.StringIO(newline="")
     writer = csv.writer(out, delimiter=mark, lineterminator=newline, quoting=csv.QUOTE_ALL)

@@ -94,6 +94,8 @@ XML = """<?xml version="1.0" encoding="{0}"?>
         b'<?xml version="1.0" encoding="nope"?><a/>',
         b"\xff\xfe<\x00a",
         b"<a>" * 600 + b"</a>" * 600,
+        b'<!DOCTYPE a [<!ENTITY x "%s">]><a b="&x;"/>' % (b"x" * 5000),
+        b'<!DOCTYPE a [<!ENTITY x "%s">]><a><b>&x;</b></a>' % (b"x" * 5000),
         b"<!DOCTYPE a [<!ENTITY x SYSTEM 'file:///etc/passwd'>]><a>&x;</a>x",
     ],
 )

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -16,7 +18,8 @@ from onomaxis.errors import FaultError, InputError, RefusedError
 from onomaxis.formats.source import remembered
 from onomaxis.icons.safety import MAXIMUM_PIXELS, check_size, check_svg
 from onomaxis.identity.schema import json_schema, nearest
-from onomaxis.identity.templates import check_value, fill
+from onomaxis.identity.table import cell_of, cell_said
+from onomaxis.identity.templates import Patience, check_value, fill
 from onomaxis.model import Edit, Facet, Move, Note
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.kind import Kind
@@ -262,6 +265,11 @@ def test_patterns_of_values() -> None:
     assert check_value("text", "[a-z]+", "abc") == "" and "does not match" in check_value("text", "[a-z]+", "abc1")
     with pytest.raises(InputError, match="no regular expression"):
         check_value("text", "(", "a")
+    patience = Patience(0.2)  # all patterns of a file share their time
+    with pytest.raises(InputError, match="takes too long"):
+        for _ in range(100_000):
+            check_value("text", "(a|b|ab)*c", "ab" * 12, patience)
+    assert check_value("text", "[a-z]+", "abc", Patience()) == ""
 
 
 def test_the_schema_and_its_words() -> None:
@@ -290,6 +298,13 @@ id = "org.other"
 # -- the ledger
 
 ROW = Published("2026-05-31", "android", "free", "org.x", "1.0", "7", "")
+
+
+@given(st.text(st.characters(exclude_categories=["Cs"]), max_size=8) | st.from_regex(r"'{0,2}[=+@\t-].{0,4}", fullmatch=True))
+def test_a_cell_is_never_a_formula(text: str) -> None:
+    """What a spreadsheet would compute stands behind an apostrophe, and is read as it was."""
+    cell = cell_of(text)
+    assert cell_said(cell) == text and (not cell.startswith(("=", "+", "-", "@", "\t", "\r")) or re.fullmatch(r"[-+]?\d+([.,]\d+)*", cell))
 
 
 @given(st.lists(st.builds(Published, st.dates().map(str), st.sampled_from(["android", "ios"]), st.text(st.characters(exclude_categories=["Cc", "Cs"]), max_size=8), st.text(st.characters(exclude_categories=["Cc", "Cs"]), max_size=8), st.just("1,\"0"), st.integers(0, 10**9).map(str), st.just(""), st.sampled_from(["", "sha256:" + "0a" * 32])), max_size=6))  # fmt: off

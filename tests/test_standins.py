@@ -166,12 +166,38 @@ def test_what_is_asked_wrongly_is_told(server: OfficeServer) -> None:
     ):
         found, answer = ask(server, path, body, raw)
         assert found == status and answer["error"], (path, body)
-    assert ask(server, "/services/apps", {}, host="lendspan.example")[0] == 403
+    for method, host, origin, status in (
+        ("POST", "lendspan.example", "", 403), ("GET", "lendspan.example", "", 403), ("PUT", "lendspan.example", "", 403), ("POST", "localhost", "http://lendspan.example", 403),
+        ("GET", "127.0.0.1", "https://127.0.0.1.example", 403), ("GET", "localhost:1", "null", 403), ("GET", "localhost", "http://localhost:8000", 200),
+        ("GET", "127.0.0.1", "", 200), ("PUT", "127.0.0.1:80", "", 501), ("OPTIONS", "127.0.0.1", "http://127.0.0.1", 501),
+    ):  # fmt: skip
+        link = http.client.HTTPConnection("127.0.0.1", server.server_port, timeout=10)
+        link.putrequest(method, "/", skip_host=True)
+        for key, said in (("Host", host), ("Origin", origin)):
+            if said:
+                link.putheader(key, said)
+        link.endheaders()
+        answer = link.getresponse()
+        assert answer.status == status and json.loads(answer.read())["simulated"] is True, (method, host, origin)
     link = http.client.HTTPConnection("127.0.0.1", server.server_port, timeout=10)
     link.putrequest("POST", "/services/apps")
     link.putheader("Content-Length", str(10**9))
     link.endheaders()
     assert link.getresponse().status == 413
+
+
+def test_what_is_sent_by_half(server: OfficeServer, monkeypatch: pytest.MonkeyPatch, capfd: pytest.CaptureFixture[str]) -> None:
+    """Who stops in the middle of a request, or goes away, holds nobody up and leaves no trace on the terminal."""
+    monkeypatch.setattr(server.RequestHandlerClass, "timeout", 0.05)
+    for sent in (b"POST /services/apps HTTP/1.1\r\nHost: localhost\r\nContent-Length: 100\r\n\r\n{", b"GARBAGE\r\n\r\n", b"GET / HTTP/1.1\r\nHost: loc"):
+        with socket.create_connection(("127.0.0.1", server.server_port), timeout=10) as link:
+            link.sendall(sent)
+            answer = b"".join(iter(lambda: link.recv(1 << 16), b""))
+            assert not answer or json.loads(answer.partition(b"\r\n\r\n")[2] or answer)["error"], sent
+    for _ in range(3):
+        socket.create_connection(("127.0.0.1", server.server_port), timeout=10).close()
+    assert ask(server, "/services/login", {"platform": "android", "id": "org.x.y", "fingerprint": ""})[0] == 200
+    assert capfd.readouterr() == ("", "")
 
 
 @pytest.mark.processes

@@ -10,6 +10,7 @@ from typing import NamedTuple
 
 from onomaxis import late
 from onomaxis.errors import InputError
+from onomaxis.identity.table import cell_of, cell_said
 from onomaxis.model import PLATFORMS
 
 COLUMNS = ("date", "platform", "flavor", "id", "version", "build", "fingerprint", "digest")
@@ -68,7 +69,7 @@ def read_ledger(path: str, data: bytes) -> tuple[Published, ...]:
             continue
         if len(cells) != len(head):
             raise InputError(f"{len(cells)} cells stand here, not {len(head)}", file=path, line=reader.line_num)
-        row = Published._make([*cells, *[""] * (len(COLUMNS) - len(head)), reader.line_num])
+        row = Published._make([*map(cell_said, cells), *[""] * (len(COLUMNS) - len(head)), reader.line_num])
         check_row(path, row)
         rows.append(row)
     return tuple(rows)
@@ -98,7 +99,7 @@ def written(rows: Sequence[Published], newline: str = "\n", head: bool = True) -
     writer = csv.writer(out, lineterminator=newline)
     if head:
         writer.writerow(COLUMNS)
-    writer.writerows(row[:-1] for row in rows)
+    writer.writerows([cell_of(str(cell)) for cell in row[:-1]] for row in rows)
     return out.getvalue()
 
 

@@ -12,7 +12,6 @@ from onomaxis.brands.publishing import load_ledger
 from onomaxis.cli.layout import Cell, blank, put
 from onomaxis.cli.output import count, make_console, print_json, tell
 from onomaxis.cli.progress import drawing, working
-from onomaxis.cli.visible import visible
 from onomaxis.errors import OnomaxisError
 from onomaxis.history.changed import since as history_since
 from onomaxis.history.differences import Differences, Row, guards_of
@@ -20,6 +19,7 @@ from onomaxis.history.state import Entity
 from onomaxis.history.timeline import Event, facet_of, timeline
 from onomaxis.model import PLATFORM_NAMES
 from onomaxis.tree import Tree
+from onomaxis.visible import visible
 
 if TYPE_CHECKING:
     from onomaxis.cli.console import SafeConsole

@@ -10,7 +10,7 @@ from rich.segment import Segment
 
 from onomaxis.cli.layout import in_code_page
 from onomaxis.cli.standing import from_here
-from onomaxis.cli.visible import visible
+from onomaxis.visible import visible
 
 
 class SafeConsole(Console):

@@ -10,7 +10,7 @@ import re
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import TYPE_CHECKING, NamedTuple
 
-from onomaxis.cli.visible import visible
+from onomaxis.visible import visible
 
 if TYPE_CHECKING:
     from rich.console import Console

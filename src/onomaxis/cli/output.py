@@ -10,8 +10,8 @@ from collections.abc import Callable, Iterable
 from typing import TYPE_CHECKING, Any
 
 from onomaxis.cli.layout import Cell, filled, heading, in_code_page, pairs, put
-from onomaxis.cli.visible import visible
 from onomaxis.errors import RefusedError, StoppedError
+from onomaxis.visible import visible
 
 if TYPE_CHECKING:
     from onomaxis.cli.console import SafeConsole

@@ -87,6 +87,10 @@ class XmlDocument(NamedTuple):
     root: Element
 
 
+# The most letters that entities may stand for in one text.
+_LONGEST_MADE = 4096
+
+
 class _Builder:
     """Collects expat events into elements."""
 
@@ -128,6 +132,7 @@ class _Builder:
             group = 2 if match[2] is not None else 3
             name = self.source.text(match.start(1), match.end(1))
             syntax = "xml-double" if group == 2 else "xml-single"
+            self._made(len(values.get(name, "")), match.end(group) - match.start(group))
             element.attributes.append(
                 Attribute(name, values.get(name, ""), match.start(group), match.end(group), syntax)
             )
@@ -136,8 +141,15 @@ class _Builder:
         element.inner_start = element.inner_end = element.end = close + 1
         element.empty = view[close - 1] == "/"
 
+    def _made(self, said: int, written: int) -> None:
+        """Refuse a text that entities make far longer than it is written: no name and no value is."""
+        if said - written > _LONGEST_MADE:
+            message = f"entities stand for {said} letters here; the most are {_LONGEST_MADE}"
+            raise FormatError(message, line=self.parser.CurrentLineNumber)
+
     def finish(self, tag: str) -> None:
         element = self.open.pop()
+        self._made(len(element.text), self.parser.CurrentByteIndex - self.base - element.inner_start)
         if not element.empty:
             element.inner_end = self.parser.CurrentByteIndex - self.base
             element.end = self.source.view.find(">", element.inner_end) + 1

@@ -26,7 +26,7 @@ from onomaxis.identity.declared import (
 )
 from onomaxis.identity.gathering import Around, gathered
 from onomaxis.identity.schema import COLOR, FLAVOR, FORMAT, NAME, TABLES, Key, nearest
-from onomaxis.identity.templates import check_value, fill, keystore_of, needed
+from onomaxis.identity.templates import Patience, check_value, fill, keystore_of, needed
 from onomaxis.model import PLATFORMS
 
 # What the screenshots of a listing are called in its table, a number behind it.
@@ -84,6 +84,7 @@ class IdentityFile:
     values: tuple[DeclaredValue, ...]
     allowed: tuple[Allowed, ...]
     opened: Opened = field(default=never_opened, compare=False, repr=False)
+    patience: Patience = field(default_factory=Patience, compare=False, repr=False)
     _brands: dict[tuple[str, str], Brand] = field(default_factory=dict, compare=False, repr=False)
 
     @property
@@ -252,7 +253,7 @@ class IdentityFile:
                 given[name] = Said(text, self.line("values", name, "template"))
         for item in self.values:
             said = given.get(item.name)
-            wrong = check_value(item.type, item.pattern, said.text) if said else ""
+            wrong = check_value(item.type, item.pattern, said.text, self.patience) if said else ""
             if said and wrong:
                 shown = "the value" if item.secret else f"“{said.text}”"
                 raise InputError(f"value “{item.name}”: {shown} {wrong}", file=self.home(said.line), line=said.line)

@@ -10,6 +10,7 @@ import io
 from collections.abc import Iterator, Mapping, Sequence
 from typing import Any, Literal, NamedTuple
 
+from onomaxis import late
 from onomaxis.errors import InputError
 from onomaxis.formats.toml import FileLine, Path
 from onomaxis.identity.schema import FLAVOR, TABLES, Key, nearest
@@ -60,6 +61,20 @@ def separator_of(text: str) -> str:
     return max(SEPARATORS, key=first.count)
 
 
+# What a spreadsheet would compute instead of show (OWASP, "CSV Injection"); a plain number is none.
+_FORMULA = late.compile(r"'*(?=[=+\-@\t\r])(?![-+]?\d+(?:[.,]\d+)*\Z)")
+
+
+def cell_of(text: str) -> str:
+    """Return a cell that a spreadsheet shows as the text it is: with an apostrophe before what would be a formula."""
+    return f"'{text}" if _FORMULA.match(text) else text
+
+
+def cell_said(cell: str) -> str:
+    """Return what a cell says; the inverse of :func:`cell_of`."""
+    return cell[1:] if cell.startswith("'") and _FORMULA.match(cell) else cell
+
+
 def records_of(path: str, text: str) -> Iterator[Record]:
     """Yield the records of a table, the header first. Raises InputError with file and line."""
     if "\0" in text:
@@ -75,7 +90,7 @@ def records_of(path: str, text: str) -> Iterator[Record]:
             raise InputError(said, file=path, line=start, remedy="Are all quotes closed?") from None
         if cells is None:
             return
-        yield Record(cells, start, reader.line_num)
+        yield Record([cell_said(cell) for cell in cells], start, reader.line_num)
         start = reader.line_num + 1
 
 
@@ -240,5 +255,5 @@ def _record(cells: Sequence[str], separator: str, newline: str) -> str:
     # The library does not put every end of line into quotes by itself.
     whole = any(mark in cell for cell in cells for mark in "\r\n")
     quoting: Literal[0, 1] = csv.QUOTE_ALL if whole else csv.QUOTE_MINIMAL
-    csv.writer(out, delimiter=separator, lineterminator=newline, quoting=quoting).writerow(cells)
+    csv.writer(out, delimiter=separator, lineterminator=newline, quoting=quoting).writerow(map(cell_of, cells))
     return out.getvalue()

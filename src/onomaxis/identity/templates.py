@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import time
 from collections.abc import Mapping
 from urllib.parse import urlsplit
 
@@ -45,8 +46,8 @@ def fill(template: str, known: Mapping[str, str], templates: Mapping[str, str], 
     return _FIELD.sub(lambda match: texts[match[1]] if match[1] else match[0][0], template)
 
 
-def check_value(kind: str, pattern: str, text: str) -> str:
-    """Return what is wrong with a value of a type, or nothing."""
+def check_value(kind: str, pattern: str, text: str, patience: Patience | None = None) -> str:
+    """Return what is wrong with a value of a type, or nothing; *patience* is what all patterns of a file share."""
     if kind == "color" and not COLOR.match(text):
         return "is no colour, such as #7A3E2B"
     if kind == "url":
@@ -65,24 +66,37 @@ def check_value(kind: str, pattern: str, text: str) -> str:
         return "is neither true nor false"
     if kind == "dimension" and not _DIMENSION.match(text):
         return "is no dimension with a unit, such as 16dp"
-    if pattern and not _matches(pattern, text):
+    if pattern and not (patience or Patience()).matches(pattern, text):
         return f"does not match {pattern}"
     return ""
 
 
-# A pattern comes with the repository: it may be one that takes for ever, and is given so many seconds.
-_PATIENCE = 0.5
+# A pattern comes with the repository: it may be one that takes for ever, and is given so many seconds; all of a file
+# together have so many more.
+_PATIENCE, _IN_ALL = 0.5, 5.0
 
 
-def _matches(pattern: str, text: str) -> bool:
-    """Match the whole of *text*. Raises InputError for a pattern that takes too long."""
-    import regex
+class Patience:
+    """The time that the patterns of one file may take together."""
 
-    try:
-        return regex.fullmatch(pattern, text, timeout=_PATIENCE) is not None
-    except TimeoutError:
-        raise InputError(
-            f"the pattern {pattern} takes too long on “{text[:60]}”", remedy="Write it without nested repetition."
-        ) from None
-    except regex.error as error:
-        raise InputError(f"the pattern {pattern} is no regular expression: {error}") from None
+    def __init__(self, left: float = _IN_ALL) -> None:
+        """Begin with *left* seconds."""
+        self.left = left
+
+    def matches(self, pattern: str, text: str) -> bool:
+        """Match the whole of *text*. Raises InputError for a pattern that takes too long, alone or after others."""
+        import regex
+
+        begun = time.process_time()
+        try:
+            if self.left <= 0:
+                raise TimeoutError
+            return regex.fullmatch(pattern, text, timeout=min(_PATIENCE, self.left)) is not None
+        except TimeoutError:
+            raise InputError(
+                f"the pattern {pattern} takes too long on “{text[:60]}”", remedy="Write it without nested repetition."
+            ) from None
+        except regex.error as error:
+            raise InputError(f"the pattern {pattern} is no regular expression: {error}") from None
+        finally:
+            self.left -= time.process_time() - begun

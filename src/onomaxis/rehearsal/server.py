@@ -82,13 +82,26 @@ def _texts(body: Body, key: str) -> list[str]:
     return value
 
 
+_OWN = ("127.0.0.1", "localhost")
+
+
 class _Handler(BaseHTTPRequestHandler):
     server: OfficeServer
+    # A request that is sent by half holds nobody up for longer, in seconds.
+    timeout = 10
+
+    def parse_request(self) -> bool:
+        """Read the head of a request, whatever its method; refuse what a page of elsewhere made a browser send."""
+        if not super().parse_request():
+            return False
+        asked = [self.headers.get("Host", ""), *self.headers.get_all("Origin", [])]
+        if all(origin.removeprefix("http://").partition(":")[0] in _OWN for origin in asked):
+            return True
+        self._say(403, {"error": "this is for programs on this machine"})
+        return False
 
     def do_POST(self) -> None:
         """Answer what is asked with a JSON body."""
-        if self.headers.get("Host", "").rpartition(":")[0] not in ("127.0.0.1", "localhost"):
-            return self._say(403, {"error": "this is for programs on this machine"})  # a page of elsewhere asks
         try:
             size = int(self.headers.get("Content-Length") or 0)
             if not 0 <= size <= _MOST:
@@ -96,6 +109,8 @@ class _Handler(BaseHTTPRequestHandler):
             body = json.loads(self.rfile.read(size) or b"{}")
             if not isinstance(body, dict):
                 return self._say(400, {"error": "the body is no JSON object"})
+        except TimeoutError:
+            return self._say(408, {"error": "the body did not arrive"})
         except (ValueError, RecursionError):
             return self._say(400, {"error": "the body is no JSON"})
         route = ROUTES.get(self.path)
@@ -111,13 +126,19 @@ class _Handler(BaseHTTPRequestHandler):
         """Say what can be asked."""
         self._say(200 if self.path == "/" else 404, {"known": list(ROUTES)})
 
+    def send_error(self, code: int, message: str | None = None, explain: str | None = None) -> None:
+        """Say in JSON what is wrong with a request that is none, or of a method that nothing answers."""
+        self._say(code, {"error": message or explain or "this is no request", "known": list(ROUTES)})
+
     def _say(self, status: int, answer: Body) -> None:
         data = json.dumps({"format": 1, "simulated": True, **answer}, ensure_ascii=False).encode("utf-8", "replace")
+        self.close_connection = True
         self.send_response(status)
         self.send_header("Content-Type", "application/json")
         self.send_header("Content-Length", str(len(data)))
         self.end_headers()
-        self.wfile.write(data)
+        if self.command != "HEAD":
+            self.wfile.write(data)
 
     def log_message(self, format: str, *args: Any) -> None:
         """Say nothing: the caller prints what it wants to."""
@@ -127,6 +148,9 @@ class OfficeServer(ThreadingHTTPServer):
     """The server; ``port`` 0 takes a free one. Its state is kept in *folder* after each change."""
 
     daemon_threads = True
+
+    def handle_error(self, request: Any, client_address: Any) -> None:
+        """Say nothing of who went away before the answer."""
 
     def __init__(self, folder: Path, port: int = 0, day: datetime.date | None = None) -> None:
         """Listen on this machine's own address. Raises InputError where the port is taken, or the state is none."""
