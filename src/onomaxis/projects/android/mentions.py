@@ -20,7 +20,7 @@ _EDITED = frozenset(
 _CODE = frozenset(""".java .kt .kts .groovy .aidl""".split())
 # Calls that are given a class by its name (java.lang.ClassLoader, android.content.Intent and ComponentName).
 _CLASS_CALL = late.compile(
-    r"""\b(?:forName|loadClass|setClassName|ComponentName)\s*+\((?:[^()"\n]|\([^()\n]*\)|"[^"\n]*"\s*+,)*+"\Z"""
+    r"""\b(?:forName|loadClass|setClassName|ComponentName)\s*+\((?>(?:[^()"\n]|\([^()\n]*\)|"[^"\n]*"\s*+,)*)"\Z"""
 )
 
 
