@@ -3,7 +3,7 @@ PYTHON ?= python3
 VENV := .venv
 BIN := $(VENV)/bin
 
-.PHONY: demo test test-all quick coverage noticed wheel check bench profile screenshots clean
+.PHONY: demo test test-all quick coverage noticed garbled wheel check bench profile screenshots clean
 
 $(VENV)/.installed: pyproject.toml
 	$(PYTHON) -m venv $(VENV)
@@ -34,6 +34,10 @@ coverage: $(VENV)/.tested
 # Which share of 300 small changes to the program its tests notice, and which they do not.
 noticed: $(VENV)/.tested
 	$(BIN)/python benchmarks/mutants.py
+
+# Every command on projects of which one file is broken: what ends with a fault, hangs, writes or does not come back.
+garbled: $(VENV)/.tested
+	$(BIN)/python benchmarks/garbled.py
 
 check: $(VENV)/.tested
 	$(BIN)/ruff check .
