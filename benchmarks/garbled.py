@@ -26,10 +26,10 @@ from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parent.parent / "tests"))
 
-from flavored import SEEDS, flavored  # noqa: E402
-from hybrids import KINDS, spelled  # noqa: E402
-from onomaxis.cli.main import main  # noqa: E402
-from onomaxis.demo import copy_demo  # noqa: E402
+from flavored import SEEDS, flavored
+from hybrids import KINDS, spelled
+from onomaxis.cli.main import main
+from onomaxis.demo import copy_demo
 
 Way = Callable[[bytes, random.Random], bytes]
 
@@ -53,7 +53,9 @@ def _doubled(data: bytes, dice: random.Random) -> bytes:
 def _unmerged(data: bytes, dice: random.Random) -> bytes:
     lines, one, other = _lines(data, dice)
     part = lines[one : other + 1]
-    return b"".join([*lines[:one], b"<<<<<<< ours\n", *part, b"=======\n", *part, b">>>>>>> theirs\n", *lines[other + 1 :]])
+    return b"".join(
+        [*lines[:one], b"<<<<<<< ours\n", *part, b"=======\n", *part, b">>>>>>> theirs\n", *lines[other + 1 :]]
+    )
 
 
 def _one_of(pattern: bytes, news: list[bytes]) -> Way:
@@ -110,7 +112,10 @@ def projects() -> dict[str, tuple[dict[str, bytes], str]]:
             found["counter" if counter else "demo"] = (_files(root), "mossgate")
     for kind in KINDS:
         made = spelled(kind, "org.x.shed", "Shed", "1.2.0", "7")
-        found[kind] = ({path: text.encode() if isinstance(text, str) else text for path, text in made.items()}, "mossgate")
+        found[kind] = (
+            {path: text.encode() if isinstance(text, str) else text for path, text in made.items()},
+            "mossgate",
+        )
     for seed in list(SEEDS)[::9]:
         project = flavored(seed)
         made = {path: text.encode() if isinstance(text, str) else text for path, text in project.files.items()}
@@ -119,7 +124,9 @@ def projects() -> dict[str, tuple[dict[str, bytes], str]]:
 
 
 def _files(root: Path) -> dict[str, bytes]:
-    return {path.relative_to(root).as_posix(): path.read_bytes() for path in sorted(root.rglob("*")) if path.is_file()}
+    return {
+        path.relative_to(root).as_posix(): path.read_bytes() for path in sorted(root.rglob("*")) if path.is_file()
+    }
 
 
 def _said(words: list[str]) -> tuple[int, str]:
@@ -151,7 +158,11 @@ def tried(number: int, seed: int) -> tuple[str, str, str, int, str]:
             (root / file).write_bytes(data)
         words = [word.format(out=base / "out.html", flavor=flavor) for word in line.split()]
         at = 2 if words[0] in ("flavor", "ledger") else 1
-        words = [*words[:at], *words[at:], str(root)] if words[0] == "flavor" and words[1] != "list" else [*words[:at], str(root), *words[at:]]
+        words = (
+            [*words[:at], *words[at:], str(root)]
+            if words[0] == "flavor" and words[1] != "list"
+            else [*words[:at], str(root), *words[at:]]
+        )
         before = _files(root)
 
         def late(*_: object) -> None:
@@ -163,7 +174,7 @@ def tried(number: int, seed: int) -> tuple[str, str, str, int, str]:
             code, said = _said([*words, *(["--yes"] if writes else [])])
         except TimeoutError:
             return name, way, line, -1, f"takes more than a minute: {path}"
-        except Exception as error:  # noqa: BLE001 - that is what is looked for
+        except Exception as error:
             return name, way, line, -1, f"{path}: {error!r}"
         finally:
             signal.setitimer(signal.ITIMER_VIRTUAL, 0)

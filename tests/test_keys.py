@@ -110,7 +110,7 @@ def test_without_the_password(root: Path) -> None:
     ("old", "new", "said"),
     [
         ('file = "keys/release.p12"', 'file = "keys/none.p12"', "there is no file keys/none.p12"),
-        ('file = "keys/release.p12"', 'file = "../release.p12"', "there is no file ../release.p12"),
+        ('file = "keys/release.p12"', 'file = "../release.p12"', "no path within the project"),
         ('file = "keys/release.p12"', 'file = "keys/release.p12"\nalias = "other"', "no alias “other”: release"),
         ('file = "keys/release.p12"', 'file = "onomaxis.toml"', "keystore “release”: onomaxis.toml:"),
         ('file = "keys/debug.p12"', 'file = "keys/release.p12"', "Name the variable of its password"),

@@ -14,7 +14,7 @@ from conftest import commit_all, onomaxis
 from onomaxis import library
 from onomaxis.demo import copy_demo
 from onomaxis.errors import InputError, RefusedError
-from onomaxis.report.drawing import history_picture
+from onomaxis.report.drawing import history_drawing
 from test_history import BUILD, all_of, shop, sub
 
 
@@ -93,11 +93,15 @@ def test_versions_over_time_are_drawn(tmp_path: Path) -> None:
     """The drawing is the same for the same history, names every app, and stands in the report; icons show then and now."""
     root = grown(tmp_path / "x")
     events = package.timeline(root)
-    drawn = history_picture(events)
-    assert drawn == history_picture(package.timeline(root)) and drawn.startswith("data:image/svg+xml;base64,") and history_picture([]) == ""
+    drawn = history_drawing(events)
+    assert drawn is not None and drawn == history_drawing(package.timeline(root)) and history_drawing([]) is None
+    for panel in drawn.panels:  # every point stands at its value and day, within the diagram
+        for curve in panel.curves:
+            assert all(drawn.left <= x <= drawn.right and panel.top <= y <= panel.bottom for x, y in curve.points)
+            assert [x for x, _ in curve.points] == sorted(x for x, _ in curve.points) and curve.path.count("H") == max(0, len(curve.points) - 1)
     done = onomaxis("report", root, "--history", "--since", "HEAD~3", "--out", tmp_path / "r.html")
     page = (tmp_path / "r.html").read_text()
-    assert done.code == 0 and 'id="history"' in page and drawn in page
+    assert done.code == 0 and 'id="history"' in page and all(curve.path in page for panel in drawn.panels for curve in panel.curves)
     (root / "app/src/main/res/mipmap-hdpi/ic_launcher.png").write_bytes((root / "ios/App/Assets.xcassets/AppIcon.appiconset/icon.png").read_bytes() + b"x")
     onomaxis("report", root, "--since", "HEAD", "--out", tmp_path / "s.html")
     assert "The icon then" in (tmp_path / "s.html").read_text() and "The icon now" in (tmp_path / "s.html").read_text()

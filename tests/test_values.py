@@ -333,5 +333,5 @@ def test_a_file_that_settings_name(tmp_path: Path, spelled: str, folder: str) ->
         done = onomaxis("stamp", root, "--flavor", "alderbank", "--allow-dirty")
         assert done.code == 3 and f"{folder}App/{name}" in done.err and snapshot(root) == before, done.err
     (root / folder / "App/App.entitlements").unlink()
-    told = [item["message"] for item in onomaxis("check", root, "--json").json["findings"] if "no such file" in item["message"]]
+    told = [item["message"] for item in onomaxis("check", root, "--json").json["findings"] if "there is no file" in item["message"]]
     assert bool(told) is ("{root}" not in spelled), told  # a whole path is of somebody's machine

@@ -1,59 +1,129 @@
-"""Versions and builds over time, per app, as one drawing for the page: SVG, the same bytes for the same history."""
+"""Versions and builds over time, per app, as one drawing for the page: the same for the same history."""
 
 from __future__ import annotations
 
-import base64
-import io
 import re
 from collections.abc import Mapping, Sequence
 from datetime import date
-from typing import Any
+from typing import NamedTuple
 
 from onomaxis.history.timeline import Event, steps
 
 # More lines than this nobody tells apart; more labels on an axis nobody reads.
-_MOST_LINES, _MOST_LABELS = 12, 14
-_COLORS = ("#2e6b4f", "#7a3e2b", "#3e5c76", "#8a6d1d", "#6b4f7a", "#2f7f86")
-_STYLES = ("-", "--", "-.", ":")
+_MOST_LINES, _MOST_LABELS, _MOST_DAYS = 12, 14, 6
+_COLORS = ("#2e8b62", "#b0563c", "#4f7ea6", "#a8842a", "#8a68a0", "#38a1a9")
+_DASHES = ("", "7 3", "7 3 2 3", "2 3")
+# Where the two panels stand, in units of the drawing; the legend stands below, so many names in a row.
+_WIDTH, _LEFT, _RIGHT = 900, 96, 880
+_PANELS = ((24, 224), (254, 454))
+_LEGEND, _ROW, _IN_A_ROW = 508, 20, 3
 
 # The days on which an app got a value, and the values.
 Told = Mapping[str, Sequence[tuple[str, str]]]
 
 
-def history_picture(events: Sequence[Event]) -> str:
-    """Return the drawing as an address for an image; empty where no version or build ever changed."""
+class Label(NamedTuple):
+    """A text of an axis, and where along the axis it stands."""
+
+    at: float
+    text: str
+
+
+class Curve(NamedTuple):
+    """What one app was: the path of its line, its points, how both are drawn."""
+
+    path: str
+    points: tuple[tuple[float, float], ...]
+    color: str
+    dash: str
+
+
+class Panel(NamedTuple):
+    """One of the two diagrams: its title, its edges, its values, its curves."""
+
+    title: str
+    top: float
+    bottom: float
+    values: tuple[Label, ...]
+    curves: tuple[Curve, ...]
+
+
+class Key(NamedTuple):
+    """A line of the legend: where it stands, what it names, how that is drawn."""
+
+    x: float
+    y: float
+    text: str
+    color: str
+    dash: str
+
+
+class Drawing(NamedTuple):
+    """Everything that the page draws of the history, in units of its view; ``left`` and ``right`` bound the diagrams.
+
+    ``rest`` says how many histories there are, where not all are drawn.
+    """
+
+    width: float
+    height: float
+    left: float
+    right: float
+    panels: tuple[Panel, ...]
+    days: tuple[Label, ...]
+    legend: tuple[Key, ...]
+    rest: str = ""
+
+
+def history_drawing(events: Sequence[Event]) -> Drawing | None:
+    """Return the drawing; None where no version or build ever changed."""
     versions, builds = steps(events, "version"), steps(events, "build")
     if not any(versions.values()) and not any(builds.values()):
-        return ""
-    import matplotlib as mpl
+        return None
+    lines = _lines(versions, builds)
+    drawn = lines[:_MOST_LINES]
+    days = sorted({day for told in (versions, builds) for _, name in drawn for day, _ in told.get(name, ())})
+    first, last = (date.fromisoformat(days[at]).toordinal() for at in (0, -1))
 
-    mpl.use("svg")
-    from matplotlib import pyplot
+    def across(day: str) -> float:
+        share = (date.fromisoformat(day).toordinal() - first) / (last - first) if last > first else 0.5
+        return round(_LEFT + 12 + share * (_RIGHT - _LEFT - 24), 1)
 
-    settings: Any = {"svg.hashsalt": "onomaxis", "svg.fonttype": "path", "font.size": 9, "axes.spines.top": False}
-    with mpl.rc_context({**settings, "axes.spines.right": False}):
-        figure, axes = pyplot.subplots(2, 1, figsize=(9, 5.2), sharex=True, layout="constrained")
-        lines = _lines(versions, builds)
-        drawn = lines[:_MOST_LINES]
-        for axis, told, title in ((axes[0], versions, "version"), (axes[1], builds, "build number")):
-            values = sorted({text for _, name in drawn for _, text in told.get(name, ())}, key=_number)
-            for number, (label, name) in enumerate(drawn):
-                days = [date.fromisoformat(day) for day, _ in told.get(name, ())]
-                heights = [values.index(text) for _, text in told.get(name, ())]
-                color, style = _COLORS[number % len(_COLORS)], _STYLES[number // len(_COLORS) % len(_STYLES)]
-                axis.step(days, heights, style, where="post", marker="o", markersize=3, color=color, label=label)
-            shown = range(0, len(values), max(1, -(-len(values) // _MOST_LABELS)))
-            axis.set_yticks(list(shown), [values[at] for at in shown])
-            axis.set_ylabel(title)
-            axis.grid(axis="y", color="#dddddd", linewidth=0.6)
-        rest = f"{len(drawn)} of {len(lines)} histories" if len(drawn) < len(lines) else None
-        handles, labels = axes[0].get_legend_handles_labels()
-        figure.legend(handles, labels, loc="outside lower left", ncols=3, frameon=False, fontsize=8, title=rest)
-        figure.autofmt_xdate(rotation=0, ha="center")
-        out = io.BytesIO()
-        figure.savefig(out, format="svg", metadata={"Date": None, "Creator": None})
-        pyplot.close(figure)
-    return f"data:image/svg+xml;base64,{base64.b64encode(out.getvalue()).decode()}"
+    panels = tuple(
+        _panel(title, told, [name for _, name in drawn], edges, {day: across(day) for day in days})
+        for title, told, edges in zip(("version", "build number"), (versions, builds), _PANELS, strict=True)
+    )
+    marked = days[:: max(1, -(-len(days) // _MOST_DAYS))]
+    keys = tuple(
+        Key(_LEFT + n % _IN_A_ROW * 264.0, _LEGEND + n // _IN_A_ROW * float(_ROW), label, *_style(n))
+        for n, (label, _) in enumerate(drawn)
+    )
+    rest = f"{len(drawn)} of {len(lines)} histories" if len(drawn) < len(lines) else ""
+    height = keys[-1].y + (2 if rest else 1) * _ROW
+    labels = tuple(Label(across(day), day) for day in marked)
+    return Drawing(_WIDTH, height, _LEFT, _RIGHT, panels, labels, keys, rest)
+
+
+def _panel(
+    title: str, told: Told, names: Sequence[str], edges: tuple[int, int], across: Mapping[str, float]
+) -> Panel:
+    top, bottom = edges
+    values = sorted({text for name in names for _, text in told.get(name, ())}, key=_number)
+    heights = {
+        text: round(bottom - 10 - at * (bottom - top - 20) / max(1, len(values) - 1), 1)
+        for at, text in enumerate(values)
+    }
+    curves = []
+    for number, name in enumerate(names):
+        points = tuple((across[day], heights[text]) for day, text in told.get(name, ()))
+        path = "".join(f"H{x:g}V{y:g}" if at else f"M{x:g} {y:g}" for at, (x, y) in enumerate(points))
+        curves.append(Curve(path, points, *_style(number)))
+    shown = values[:: max(1, -(-len(values) // _MOST_LABELS))]
+    return Panel(title, top, bottom, tuple(Label(heights[text], text) for text in shown), tuple(curves))
+
+
+def _style(number: int) -> tuple[str, str]:
+    """Return colour and dashes of a line."""
+    return _COLORS[number % len(_COLORS)], _DASHES[number // len(_COLORS) % len(_DASHES)]
 
 
 def _lines(versions: Told, builds: Told) -> list[tuple[str, str]]:

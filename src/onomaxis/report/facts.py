@@ -22,7 +22,7 @@ from onomaxis.identity.schema import COLOR
 from onomaxis.model import PLATFORM_NAMES, PLATFORMS, Part, ShippedApp, Value, made_of, same_flavor
 from onomaxis.projects.project import Project
 from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS, ServiceFile, service_files
-from onomaxis.report.drawing import history_picture
+from onomaxis.report.drawing import Drawing, history_drawing
 from onomaxis.surveys.halves import home_of
 from onomaxis.surveys.survey import read_projects
 from onomaxis.tree import Tree
@@ -86,7 +86,7 @@ class Report(NamedTuple):
     ledger: tuple[Published, ...]
     since: str
     changes: tuple[Change, ...]
-    history: str = ""
+    history: Drawing | None = None
 
 
 def report_of(
@@ -112,7 +112,7 @@ def report_of(
         context.ledger,
         since,
         changes,
-        history_picture(events) if events else "",
+        history_drawing(events) if events else None,
     )
 
 
