@@ -10,7 +10,7 @@ from onomaxis.errors import FormatError
 from onomaxis.formats.source import Source, flat
 from onomaxis.model import Note
 from onomaxis.projects.project import Project
-from onomaxis.projects.siblings import Group, braced_line
+from onomaxis.projects.siblings import Group, majority
 from onomaxis.surveys.survey import own_files
 from onomaxis.tree import Tree
 
@@ -43,7 +43,7 @@ def named_elsewhere(tree: Tree, siblings: Sequence[str], new: str) -> Iterator[N
             continue
         data = tree.read(path) or b""
         folded = flat(data).lower() if len(data) <= _LONGEST else b""
-        if sum(name in folded for name in first) * 2 <= len(siblings):
+        if not majority(sum(name in folded for name in first), siblings):
             continue
         try:
             yield from _in_text(group, path, Source.read(data).view, siblings, new)
@@ -57,7 +57,7 @@ def called_after(tree: Tree, siblings: Sequence[str], new: str) -> Iterator[Note
         return
     for paths in _alike(tree, (*siblings, new)):
         having = [name for name in siblings if name in paths]
-        if new not in paths and len(having) * 2 > len(siblings):
+        if new not in paths and majority(len(having), siblings):
             shown = ", ".join(having[:3]) + (" and others" if len(having) > 3 else "")
             yield Note(paths[having[0]], f"{shown} have their own; {new} has none yet")
 
@@ -112,16 +112,8 @@ def _undeclared(path: str, view: str) -> str:
 
 
 def _in_text(group: Group, path: str, view: str, siblings: Sequence[str], new: str) -> Iterator[Note]:
-    lines: dict[str, dict[str, int]] = defaultdict(dict)
-    found: list[tuple[int, list[str]]] = []
-    for number, line in enumerate(_undeclared(path, view).split("\n"), 1):
-        named = [name for name in group.mentions(line) if name in siblings or name == new]
-        if len(named) > 1:
-            found += [(number, named)]
-        elif named:
-            lines[braced_line(group, line)].setdefault(named[0], number)
-    found += [(min(alike.values()), list(alike)) for alike in lines.values()]
-    told = [(number, named) for number, named in sorted(found) if new not in named and len(named) * 2 > len(siblings)]
-    for number, named in [item for item in told if len(item[1]) > 1][:_MOST]:
+    found = group.listed(_undeclared(path, view))
+    told = [(number, named) for number, named in found if new not in named and majority(len(named), siblings)]
+    for number, named in told[:_MOST]:
         shown = ", ".join(named[:3]) + (" and others" if len(named) > 3 else "")
         yield Note(f"{path}:{number}", f"names {shown}, not {new}: add it where it belongs")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 
 from onomaxis.brands.subjects import Subject
 from onomaxis.checks.context import Context
@@ -38,8 +38,3 @@ def _apps(subject: Subject) -> set[str]:
     ids = {name: value.text for name in subject.flavors if (value := subject.value(name, "id"))}
     below = any(base and id_.startswith(f"{base}.") for id_ in ids.values())
     return {name for name, id_ in ids.items() if below and id_ == base}
-
-
-def majority(having: int, all_: Sequence[object]) -> bool:
-    """Tell whether what *having* of some siblings have is what all should: more than half, and two at least."""
-    return having > 1 and having * 2 > len(all_)

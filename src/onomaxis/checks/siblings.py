@@ -15,14 +15,14 @@ from typing import NamedTuple
 from onomaxis import late
 from onomaxis.checks.context import Context
 from onomaxis.checks.finding import Finding, Rule
-from onomaxis.checks.groups import groups, majority
+from onomaxis.checks.groups import groups
 from onomaxis.checks.registry import check
 from onomaxis.errors import FormatError
 from onomaxis.formats.jsonc import parse_json
 from onomaxis.formats.source import Source, bytes_of
 from onomaxis.formats.xml import parse_xml
 from onomaxis.projects.flavored_files import is_file_of
-from onomaxis.projects.siblings import Group, braced_line
+from onomaxis.projects.siblings import Group, majority
 from onomaxis.surveys.survey import own_files
 from onomaxis.tree import Tree
 
@@ -107,36 +107,15 @@ def lists(context: Context) -> Iterator[Finding]:
             if not path.startswith(inside) or not _LISTS.search(path):
                 continue
             text = _text(context.tree, path) if not group.mentions(path) else ""
-            found = _alike(group, text)
+            places = group.listed(text)
+            found = list(dict.fromkeys(name for _, names in places for name in names))
             if not majority(len(found), group.flavors):
                 continue
-            line = text.count("\n", 0, min(found.values())) + 1
-            named = ", ".join(list(found)[:3]) + (" and others" if len(found) > 3 else "")
+            line = places[0][0]
+            named = ", ".join(found[:3]) + (" and others" if len(found) > 3 else "")
             for flavor in group.flavors:
                 if flavor not in found:
                     yield Finding(UNNAMED, f"it names {named}, not {flavor}", ((path, line),), flavor)
-
-
-def _alike(group: Group, text: str) -> dict[str, int]:
-    """Return the flavors that a text lists, each with where it stands first.
-
-    Listed is what stands beside others in a line, and what a line says that says the same of others elsewhere. A word
-    that is a flavor's name by chance stands in a line of its own.
-    """
-    lines: dict[str, dict[str, int]] = defaultdict(dict)
-    found: dict[str, int] = {}
-    at = 0
-    for line in text.split("\n"):
-        named = group.mentions(line)
-        for flavor, where in named.items():
-            lines[braced_line(group, line)].setdefault(flavor, at + where)
-            if len(named) > 1:
-                found[flavor] = min(at + where, found.get(flavor, at + where))
-        at += len(line) + 1
-    for alike in lines.values():
-        for flavor, where in alike.items() if len(alike) > 1 else ():
-            found[flavor] = min(where, found.get(flavor, where))
-    return found
 
 
 def _text(tree: Tree, path: str) -> str:
@@ -248,7 +227,7 @@ def _spoken(group: Group, item: _Own, flavor: str) -> Iterator[str]:
     """Yield the lines of a file that name one flavor alone, with the flavor in braces."""
     for line in _code(item.text).split("\n"):
         if set(group.mentions(line)) == {flavor}:
-            yield braced_line(group, line)
+            yield group.braced_line(line)
 
 
 def _others(group: Group, item: _Own) -> dict[str, tuple[str, int]]:
@@ -257,7 +236,7 @@ def _others(group: Group, item: _Own) -> dict[str, tuple[str, int]]:
     for number, line in enumerate(_code(item.text).split("\n"), 1):
         named = set(group.mentions(line))
         if len(named) == 1 and item.flavor not in named:
-            found.setdefault(braced_line(group, line), (next(iter(named)), number))
+            found.setdefault(group.braced_line(line), (next(iter(named)), number))
     return found
 
 

@@ -24,6 +24,7 @@ from onomaxis.projects.ios.scheme_references import scheme_references
 from onomaxis.projects.ios.settings import Table, Undefined, file_named
 from onomaxis.projects.ios.targets import TargetReader
 from onomaxis.projects.project import Project, build_type
+from onomaxis.projects.siblings import majority
 from onomaxis.tree import join
 
 _FILES = ("INFOPLIST_FILE", "CODE_SIGN_ENTITLEMENTS", "SWIFT_OBJC_BRIDGING_HEADER")
@@ -185,7 +186,7 @@ class References:
         counted = Counter(kind for kinds in types.values() for kind in kinds)
         for flavor, kinds in types.items():
             for kind, number in counted.items():
-                if kind not in kinds and number > 1 and number * 2 > len(types):
+                if kind not in kinds and majority(number, types):
                     said = f"{flavor} has no {kind} configuration, the other flavors have"
                     item = next(c for n, c in self.parsed.project_configurations.items() if flavor_of(n) == flavor)
                     yield Broken(Sort.CONFIGURATION, said, self.parsed.path, self._line(item), flavor)
@@ -273,7 +274,7 @@ class References:
                 yield Broken(Sort.PODS, said, path, source.line(at), flavor_of(name))
         flavored = [name for name in known if flavor_of(name)]
         having = [name for name in flavored if name in mapped]
-        if len(having) > 1 and len(having) * 2 > len(flavored):
+        if majority(len(having), flavored):
             for name in sorted(set(flavored) - set(having)):
                 said = f"the Podfile maps {having[0]} and others, not {name}: its pods are built for release"
                 yield Broken(Sort.PODS, said, path, source.line(mapped[having[0]]), flavor_of(name))
