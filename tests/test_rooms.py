@@ -12,8 +12,9 @@ from conftest import memory
 from onomaxis.brands.ledger import COLUMNS, Published, read_ledger, written
 from onomaxis.brands.publishing import grown
 from onomaxis.checks.families import FAMILIES
-from onomaxis.checks.finding import SEVERITIES, Rule
-from onomaxis.checks.registry import Check, all_rules, check, every_check, every_rule
+from onomaxis.checks.finding import SEVERITIES, Rule, all_rules
+from onomaxis.checks.packaged import PACKAGE_RULES
+from onomaxis.checks.registry import Check, check, every_check, every_rule
 from onomaxis.errors import FaultError, InputError, RefusedError
 from onomaxis.formats.source import remembered
 from onomaxis.icons.safety import MAXIMUM_PIXELS, check_size, check_svg
@@ -212,12 +213,12 @@ def test_a_kind_says_only_what_it_knows() -> None:
 def test_checks_register_themselves() -> None:
     """Every rule stands once, in one family, with a severity and a source; a check is found where it is written."""
     rules, checks = every_rule(), every_check()
-    assert len({rule.code for rule in all_rules()}) == len(all_rules()) > len(rules) > 60
-    assert {rule.family for rule in all_rules()} == set(FAMILIES.values())
-    for rule in all_rules():
+    assert {*rules, *PACKAGE_RULES} == set(all_rules().values()) and len(rules) > 60
+    assert {rule.family for rule in all_rules().values()} == set(FAMILIES.values())
+    for rule in all_rules().values():
         assert rule.severity in SEVERITIES and rule.title and rule.remedy and rule.source
     assert all(len({rule.family for rule in item.rules}) == 1 for item in checks)
-    made = check(Rule("ID99", "note", "t", "r", "s"))(lambda context: iter(()))
+    made = check(Rule("ID99", "note", "t", "r", "s", "f", "m"))(lambda context: iter(()))
     assert isinstance(made, Check) and made.family == "ids" and list(made(None)) == [] and made not in checks  # type: ignore[arg-type]
 
 

@@ -10,7 +10,7 @@ import sys
 from pathlib import Path
 
 from onomaxis.checks.families import FAMILIES
-from onomaxis.checks.registry import all_rules
+from onomaxis.checks.finding import all_rules
 from onomaxis.identity.schema import TABLES, Key
 
 DOCS = Path(__file__).parent.parent / "docs"
@@ -45,7 +45,7 @@ def rules() -> str:
     """Return a table for each family of rules."""
     parts = []
     for name in dict.fromkeys(FAMILIES.values()):
-        own = sorted((rule for rule in all_rules() if rule.family == name), key=lambda rule: rule.code)
+        own = sorted((rule for rule in all_rules().values() if rule.family == name), key=lambda rule: rule.code)
         rows = [f"| {r.code} | {r.severity} | {r.title} | {r.remedy} | {r.source} |" for r in own]
         head = ["| code | severity | what is wrong | what to do | source |", "| --- | --- | --- | --- | --- |"]
         parts.append(f"### {name}\n\n" + "\n".join([*head, *rows]) + "\n")

@@ -7,33 +7,15 @@ from collections.abc import Iterator
 from pathlib import PurePath
 
 from onomaxis.checks.context import Context
-from onomaxis.checks.finding import Finding, Rule
+from onomaxis.checks.finding import Finding, rule
 from onomaxis.checks.registry import Check, check
 from onomaxis.errors import InputError, RefusedError
 
-UNREADABLE = Rule(
-    "FILE01",
-    "error",
-    "A file that says what the app is called cannot be read",
-    "Mend the file at the line that is named: nothing in it was compared.",
-    "docs/checks.md",
-)
-FAILED = Rule(
-    "FILE02",
-    "error",
-    "A rule failed by a fault of Onomaxis: what it looks for was not found out",
-    "Report it with this message. All other rules were applied.",
-    "docs/checks.md",
-)
+UNREADABLE = rule("FILE01")
+FAILED = rule("FILE02")
 
 
-UNRESOLVED = Rule(
-    "FILE03",
-    "error",
-    "A merge is not resolved in a file that says what the app is called",
-    "Resolve it: keep one side, take git's marks out. Until then no command changes anything.",
-    "https://git-scm.com/docs/git-merge#_how_conflicts_are_presented",
-)
+UNRESOLVED = rule("FILE03")
 
 
 @check(UNREADABLE, FAILED, UNRESOLVED)

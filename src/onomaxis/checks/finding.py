@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+import tomllib
+from collections.abc import Iterable, Mapping
+from functools import cache
+from importlib.resources import files
 from typing import NamedTuple
 
 from onomaxis.checks.families import FAMILIES
+from onomaxis.errors import InputError
+from onomaxis.identity.schema import nearest
 
 SEVERITIES = ("error", "warning", "note")
 
@@ -13,7 +18,8 @@ SEVERITIES = ("error", "warning", "note")
 class Rule(NamedTuple):
     """One rule: stable code, severity, what it is about in a line, what to do, the document it comes from.
 
-    What counts for an app alone that is about to be published is a note elsewhere: ``publish``.
+    *fault* is one fault as it stands in a file, *mend* what mends it. What counts for an app alone that will soon be
+    published is a note elsewhere: ``publish``.
     """
 
     code: str
@@ -21,12 +27,37 @@ class Rule(NamedTuple):
     title: str
     remedy: str
     source: str
+    fault: str
+    mend: str
     publish: bool = False
 
     @property
     def family(self) -> str:
         """The family that the rule belongs to: its code without the number, in the plural."""
         return FAMILIES[self.code.rstrip("0123456789")]
+
+
+@cache
+def all_rules() -> Mapping[str, Rule]:
+    """Return all rules by their codes, as ``rules.toml`` tells them."""
+    told = tomllib.loads(files(__package__).joinpath("rules.toml").read_text("utf-8"))
+    return {code: Rule(code, **said) for code, said in told.items()}
+
+
+def rule(code: str) -> Rule:
+    """Return a rule by its code."""
+    return all_rules()[code]
+
+
+def rule_called(code: str) -> Rule:
+    """Return the rule that a person names. Raises InputError where there is none of that code."""
+    known = all_rules()
+    found = known.get(code.upper())
+    if found is None:
+        guess = nearest(code.upper(), tuple(known))
+        advice = f"Did you mean {guess}?" if guess else "docs/checks.md lists them; a finding begins with its code."
+        raise InputError(f"there is no rule {code}", remedy=advice)
+    return found
 
 
 class Finding(NamedTuple):

@@ -9,7 +9,7 @@ from onomaxis.brands.stray_values import stray_values
 from onomaxis.brands.strays import strays
 from onomaxis.brands.subjects import Subject
 from onomaxis.checks.context import Context, at, called, of_flavor
-from onomaxis.checks.finding import Finding, Rule
+from onomaxis.checks.finding import Finding, rule
 from onomaxis.checks.registry import check
 from onomaxis.errors import FormatError
 from onomaxis.formats.source import Source, flat
@@ -21,70 +21,17 @@ from onomaxis.projects.occurrences import occurrences
 from onomaxis.surveys.survey import kind_of, own_files
 from onomaxis.tree import Tree
 
-_GRADLE = "developer.android.com, Configure build variants"
-_XCODE = "Apple, Build settings reference"
-
-HOLE = Rule(
-    "FLAVOR01",
-    "error",
-    "The identity file has a flavor that a platform's build lacks",
-    "Add it: onomaxis flavor add.",
-    "docs/identity-file.md",
-)
-UNLISTED = Rule(
-    "FLAVOR02",
-    "warning",
-    "The build has a flavor that the identity file does not speak of",
-    "Add its table, or retire it: onomaxis flavor retire.",
-    "docs/identity-file.md",
-)
-ICONS = Rule(
-    "FLAVOR03",
-    "error",
-    "One configuration of a flavor shows another icon than its others",
-    "Name the icon set that its siblings make expected: onomaxis stamp does.",
-    _XCODE,
-)
-FOREIGN = Rule(
-    "FLAVOR04",
-    "error",
-    "A flavor's own files bear the ID of another flavor",
-    "Change it to the flavor's own.",
-    _GRADLE,
-)
-SCHEME = Rule(
-    "FLAVOR05",
-    "warning",
-    "No shared scheme archives the flavor: CI cannot build it",
-    "Share a scheme that archives its release configuration.",
-    "Apple, Customizing the build schemes for a project",
-)
-ALIKE = Rule(
-    "FLAVOR06", "warning", "Two flavors have the same display name", "Give each a name of its own.", "docs/checks.md"
-)
-DEFAULT_ICON = Rule(
-    "FLAVOR07",
-    "warning",
-    "A flavor shows the app's icon where others show their own",
-    "Draw its icons: onomaxis icons --flavor.",
-    _GRADLE,
-)
+HOLE = rule("FLAVOR01")
+UNLISTED = rule("FLAVOR02")
+ICONS = rule("FLAVOR03")
+FOREIGN = rule("FLAVOR04")
+SCHEME = rule("FLAVOR05")
+ALIKE = rule("FLAVOR06")
+DEFAULT_ICON = rule("FLAVOR07")
 
 
-STRAY_ID = Rule(
-    "FLAVOR08",
-    "error",
-    "One configuration has another ID than its siblings make expected",
-    "Give it that one: onomaxis stamp does, where the identity file says the ID.",
-    _XCODE,
-)
-STRAY = Rule(
-    "FLAVOR09",
-    "warning",
-    "One configuration is called otherwise than its siblings make expected",
-    "Give it what the others have: onomaxis stamp does, where the identity file says so.",
-    _XCODE,
-)
+STRAY_ID = rule("FLAVOR08")
+STRAY = rule("FLAVOR09")
 
 
 @check(STRAY_ID, STRAY)

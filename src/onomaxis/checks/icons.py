@@ -7,7 +7,7 @@ from collections.abc import Iterable, Iterator
 import numpy as np
 
 from onomaxis.checks.context import Context
-from onomaxis.checks.finding import Finding, Rule, sorted_findings
+from onomaxis.checks.finding import Finding, rule, sorted_findings
 from onomaxis.checks.registry import check
 from onomaxis.errors import FormatError
 from onomaxis.icons.geometry import LAYER_DP, MEASURED_AT, SAFE_DP, enclosing_circle, visible
@@ -20,74 +20,25 @@ from onomaxis.model import IconHome, Tile
 from onomaxis.projects.project import Project
 from onomaxis.tree import Tree
 
-_ADAPTIVE = "developer.android.com, Adaptive icons"
-_CREATE = "developer.android.com, Create app icons"
-_CATALOG = "Apple, asset catalog format reference, App icon type"
-_GUIDE = "Apple, Human Interface Guidelines, App icons"
-_DRAW = "Draw the set anew with onomaxis icons."
+WRONG_SIZE = rule("ICON01")
+MISSING = rule("ICON02")
+STRAY = rule("ICON03")
+ALPHA = rule("ICON04")
+ROUNDED = rule("ICON05")
+UNSAFE = rule("ICON06")
+NO_ADAPTIVE = rule("ICON07")
+NO_MONOCHROME = rule("ICON08")
+NO_ROUND = rule("ICON09")
+CONTRAST = rule("ICON10")
+LEFTOVERS = rule("ICON11")
+NO_SET = rule("ICON12")
+UNFILLED = rule("ICON13")
+NO_ICON = rule("ICON14")
+MISLABELLED = rule("ICON15")
 
-WRONG_SIZE = Rule("ICON01", "error", "A picture of another size stands in a slot", _DRAW, _CREATE)
-MISSING = Rule("ICON02", "error", "A picture that a slot names is missing", _DRAW, _CATALOG)
-STRAY = Rule(
-    "ICON03", "warning", "A picture in the set belongs to no slot", "Remove it, or give it a slot.", _CATALOG
-)
-ALPHA = Rule(
-    "ICON04", "error", "An iOS icon has an alpha channel", "Flatten it: onomaxis icons draws it opaque.", _GUIDE
-)
-ROUNDED = Rule(
-    "ICON05",
-    "warning",
-    "Rounded corners are baked into iOS art",
-    "Give art with square corners: iOS rounds it.",
-    _GUIDE,
-)
-UNSAFE = Rule(
-    "ICON06", "warning", "Content lies outside the safe zone of 66 dp", "Scale it down: --inset auto does.", _ADAPTIVE
-)
-NO_ADAPTIVE = Rule(
-    "ICON07", "warning", "There is no adaptive icon: Android 8 and newer draw a white border", _DRAW, _ADAPTIVE
-)
-NO_MONOCHROME = Rule(
-    "ICON08",
-    "warning",
-    "There is no monochrome layer: a themed home screen cannot theme the icon",
-    "Give --monochrome, or art with transparency.",
-    _ADAPTIVE,
-)
-NO_ROUND = Rule("ICON09", "error", "The manifest names a round icon that does not exist", _DRAW, _CREATE)
-CONTRAST = Rule(
-    "ICON10",
-    "warning",
-    "Foreground and background are nearly the same colour",
-    "Choose another background.",
-    _ADAPTIVE,
-)
-LEFTOVERS = Rule(
-    "ICON11", "error", "One resource exists twice in one folder: the build fails", "Remove one of the two.", _CREATE
-)
-NO_SET = Rule("ICON12", "error", "The icon set that a target names does not exist", _DRAW, _CATALOG)
-UNFILLED = Rule("ICON13", "error", "A slot of the icon set has no picture", _DRAW, _CATALOG)
-NO_ICON = Rule("ICON14", "error", "The icon that the manifest names does not exist", _DRAW, _CREATE)
-MISLABELLED = Rule(
-    "ICON15", "note", "A picture's bytes are of another format than its name", "Rename or convert it.", _CREATE
-)
+EMPTY_SET = rule("ICON16")
 
-EMPTY_SET = Rule(
-    "ICON16",
-    "warning",
-    "The icon set holds no picture yet, as in a new project: stores refuse it so",
-    "Draw it: onomaxis icons --art FILE.",
-    _CATALOG,
-    publish=True,
-)
-
-LACKS = Rule(
-    "ICON17",
-    "warning",
-    "A density of an icon is missing: devices of that density show another picture, or a scaled one",
-    _DRAW,
-    _CREATE,
-)
+LACKS = rule("ICON17")
 
 
 @check(

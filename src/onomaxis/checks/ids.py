@@ -8,78 +8,23 @@ from collections.abc import Iterator
 from onomaxis.brands.subjects import Difference, Subject, differences
 from onomaxis.checks.context import Context, at, called
 from onomaxis.checks.examples import EXAMPLES
-from onomaxis.checks.finding import Finding, Rule
+from onomaxis.checks.finding import Finding, Rule, rule
 from onomaxis.checks.registry import check
 from onomaxis.errors import InputError
 from onomaxis.identity import rules
 from onomaxis.model import HIDDEN_PARTS, Facet, ShippedApp
 
-_ANDROID = "developer.android.com, Set the application ID"
-_APPLE = "Apple, CFBundleIdentifier"
+CLASH = rule("ID01")
+PART = rule("ID02")
+EXAMPLE = rule("ID03")
+FORM = rule("ID04")
+UNRESOLVED = rule("ID05")
+AUTHORITY = rule("ID06")
+NOT_AS_SAID = rule("ID07")
+PACKAGE = rule("ID08")
 
-CLASH = Rule(
-    "ID01",
-    "error",
-    "Two flavors ship under one ID: they cannot stand side by side",
-    "Give each an ID of its own.",
-    _ANDROID,
-)
-PART = Rule(
-    "ID02",
-    "error",
-    "An embedded product's ID does not go on from the app's",
-    "Let it begin with the app's ID and a dot; an extension adds one segment.",
-    "Apple, Creating an app extension",
-)
-EXAMPLE = Rule(
-    "ID03",
-    "error",
-    "The ID is an example's or a template's: stores refuse it",
-    "Rename it: onomaxis rename --id.",
-    _ANDROID,
-    publish=True,
-)
-FORM = Rule("ID04", "error", "The ID breaks the platform's rules", "Rename it: onomaxis rename --id.", _APPLE)
-UNRESOLVED = Rule(
-    "ID05",
-    "warning",
-    "The ID is computed in a way that cannot be told here",
-    "Write it as a literal, or check the built app.",
-    _ANDROID,
-)
-AUTHORITY = Rule(
-    "ID06",
-    "warning",
-    "A provider's authority does not begin with the ID: two apps may collide",
-    "Write ${applicationId} into it.",
-    "developer.android.com, <provider>",
-)
-NOT_AS_SAID = Rule(
-    "ID07", "error", "The ID is not as the identity file says", "Run onomaxis stamp.", "docs/identity-file.md"
-)
-PACKAGE = Rule(
-    "ID08",
-    "warning",
-    "Code or tests stand in a package that is not the namespace's",
-    "Move them: onomaxis rename --code-package.",
-    "developer.android.com, Set the namespace",
-)
-
-CONDITION = Rule(
-    "ID10",
-    "warning",
-    "The ID is another one for other devices or processors",
-    "Write the ID once, without a condition.",
-    "Apple, Adding a build configuration file to your project",
-)
-NONE = Rule(
-    "ID09",
-    "error",
-    "The app states no ID: none can be published",
-    "State it: onomaxis rename --id.",
-    "developer.android.com, Set the application ID; Apple, CFBundleIdentifier",
-    publish=True,
-)
+CONDITION = rule("ID10")
+NONE = rule("ID09")
 
 
 @check(CLASH, PART, EXAMPLE, FORM, UNRESOLVED, AUTHORITY, NOT_AS_SAID, PACKAGE, NONE, CONDITION)
@@ -107,14 +52,14 @@ def check_ids(context: Context) -> Iterator[Finding]:
         for item in subject.project.unresolved:
             if item.facet in (Facet.APPLICATION_ID, Facet.BUNDLE_ID):
                 yield Finding(UNRESOLVED, f"{item.text}: {item.reason}", ((item.file, item.line),))
-    for rule, codes in (
+    for broken, codes in (
         (PART, ("part-id-differs", "part-id-too-deep")),
         (AUTHORITY, ("authority-differs",)),
         (PACKAGE, ("test-package-differs", "folder-differs")),
         (CONDITION, (f"{Facet.BUNDLE_ID}-by-condition",)),
     ):
         for found in context.disagreements(*codes):
-            yield Finding(rule, found.message, found.at)
+            yield Finding(broken, found.message, found.at)
     yield from _as_said(context)
 
 

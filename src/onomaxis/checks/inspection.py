@@ -8,9 +8,9 @@ from fnmatch import fnmatchcase
 from onomaxis.checks.context import Context, look
 from onomaxis.checks.examples import EXAMPLES
 from onomaxis.checks.files import tried
-from onomaxis.checks.finding import Finding, Rule, sorted_findings
+from onomaxis.checks.finding import Finding, Rule, all_rules, sorted_findings
 from onomaxis.checks.listing import UNUSED
-from onomaxis.checks.registry import all_rules, every_check
+from onomaxis.checks.registry import every_check
 from onomaxis.identity.file import Allowed, IdentityFile
 from onomaxis.model import made_of, same_flavor
 from onomaxis.surveys.flavors import known_flavor
@@ -78,7 +78,7 @@ def allowed(context: Context, findings: Sequence[Finding], looked_at: Sequence[R
     if file is None:
         return list(findings)
     codes = {rule.code for rule in looked_at}
-    known = {rule.code for rule in all_rules()}
+    known = set(all_rules())
     kept, used = not_allowed(file, findings)
     for item in file.allowed:
         if item not in used and item.rule in codes:

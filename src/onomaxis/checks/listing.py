@@ -7,36 +7,16 @@ from collections.abc import Iterator
 
 from onomaxis import late
 from onomaxis.checks.context import Context, called, whose
-from onomaxis.checks.finding import Finding, Rule
+from onomaxis.checks.finding import Finding, rule
 from onomaxis.checks.registry import check
 from onomaxis.identity.store_levels import TARGET_LEVELS
 
 LOWEST_TARGET = TARGET_LEVELS[-1].level
 
-TARGET = Rule(
-    "LIST01",
-    "error",
-    f"The target API level is below {LOWEST_TARGET}: the store takes no update",
-    "Raise targetSdk.",
-    TARGET_LEVELS[-1].source,
-)
-PURPOSE = Rule(
-    "LIST02",
-    "error",
-    "A usage description is empty or a placeholder: the store rejects the app",
-    "Say in a sentence what the permission is for.",
-    "Apple, Requesting access to protected resources",
-)
-EXPORT = Rule(
-    "LIST03",
-    "note",
-    "Nothing answers the export question: every upload waits for the answer",
-    "Add ITSAppUsesNonExemptEncryption.",
-    "Apple, Complying with encryption export regulations",
-)
-UNUSED = Rule(
-    "ALLOW01", "note", "An allowance of the identity file allows nothing", "Take it out.", "docs/identity-file.md"
-)
+TARGET = rule("LIST01")
+PURPOSE = rule("LIST02")
+EXPORT = rule("LIST03")
+UNUSED = rule("ALLOW01")
 _PURPOSE = late.compile(r"NS[A-Za-z]{1,80}UsageDescription\Z")
 _EMPTY = late.compile(
     r"\s*+(?:(?:todo|fixme|lorem|your ).*+|description|usage description|\.++)?\s*+\Z", re.IGNORECASE | re.DOTALL

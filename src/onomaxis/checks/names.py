@@ -7,78 +7,23 @@ from collections.abc import Iterator
 
 from onomaxis import late
 from onomaxis.checks.context import Context, at, called, in_a_row
-from onomaxis.checks.finding import Finding, Rule
+from onomaxis.checks.finding import Finding, rule
 from onomaxis.checks.ids import said_otherwise
 from onomaxis.checks.registry import check
 from onomaxis.identity.rules import LONGEST_NAME
 from onomaxis.model import PLATFORM_NAMES, Facet, Value
 
-MISSING = Rule(
-    "NAME01",
-    "error",
-    "The app has no display name",
-    "Give it one: onomaxis rename --name.",
-    "developer.android.com, <application> label; Apple, CFBundleDisplayName",
-)
-TEMPLATE = Rule(
-    "NAME02",
-    "error",
-    "The display name is the template's still",
-    "Rename it: onomaxis rename --name.",
-    "Apple, App Review Guidelines 2.3",
-    publish=True,
-)
-LONG = Rule(
-    "NAME03",
-    "warning",
-    f"The display name is longer than the stores' {LONGEST_NAME} characters",
-    "Shorten it.",
-    "App Store Connect help, App information; Play Console help, Store listing",
-)
-PLATFORMS = Rule(
-    "NAME04",
-    "warning",
-    "The display name differs between the platforms",
-    "Rename both: onomaxis rename --name.",
-    "docs/checks.md",
-)
-NOT_AS_SAID = Rule(
-    "NAME05",
-    "error",
-    "The display name is not as the identity file says",
-    "Run onomaxis stamp.",
-    "docs/identity-file.md",
-)
-SHADOWED = Rule(
-    "NAME06",
-    "warning",
-    "In one language a flavor is called by the app's name",
-    "Give the flavor a name in that language.",
-    "developer.android.com, App resources overview",
-)
-UNRESOLVED = Rule(
-    "NAME07",
-    "warning",
-    "The display name is computed in a way that cannot be told here",
-    "Write it as a literal, or check the built app.",
-    "docs/checks.md",
-)
+MISSING = rule("NAME01")
+TEMPLATE = rule("NAME02")
+LONG = rule("NAME03")
+PLATFORMS = rule("NAME04")
+NOT_AS_SAID = rule("NAME05")
+SHADOWED = rule("NAME06")
+UNRESOLVED = rule("NAME07")
 
-CUT = Rule(
-    "NAME08",
-    "warning",
-    "The display name is cut off below the icon",
-    "Shorten it, or see it first: onomaxis proof --sheet home.",
-    "docs/icons.md, The name below an icon",
-)
+CUT = rule("NAME08")
 
-LAUNCHER = Rule(
-    "NAME09",
-    "warning",
-    "The launcher shows another name than the app has",
-    "Take the launcher's own label out, or write it alike: onomaxis rename --name.",
-    "developer.android.com, <activity> label",
-)
+LAUNCHER = rule("NAME09")
 
 # What wizards and templates of platforms and frameworks call a new app.
 _TEMPLATES = late.compile(

@@ -9,28 +9,14 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from onomaxis.checks.context import Context, called
-from onomaxis.checks.finding import Finding, Rule
+from onomaxis.checks.finding import Finding, Rule, rule
 from onomaxis.checks.registry import check
 from onomaxis.formats.binary.picture import HEAD, Picture, measure
 from onomaxis.identity.file import SCREENSHOTS, Said
 from onomaxis.tree import join, parent
 
-_SOURCE = "Play Console Help, Add preview assets; App Store Connect Help, Screenshot specifications"
-
-MISSING = Rule(
-    "LIST09",
-    "error",
-    "A picture of the store listing is not there",
-    "Put it there; paths start from the folder of onomaxis.toml.",
-    "docs/identity-file.md",
-)
-SIZE = Rule(
-    "LIST10",
-    "error",
-    "A picture of the store listing has a size, a form or a number that the store does not take",
-    "Export it anew; onomaxis icons --store-art draws the icon and the feature graphic.",
-    _SOURCE,
-)
+MISSING = rule("LIST09")
+SIZE = rule("LIST10")
 
 _PNG, _JPEG = b"\x89PNG", b"\xff\xd8"
 _MOST_ICON = 1024 * 1024
@@ -65,9 +51,9 @@ def check_pictures(context: Context) -> Iterator[Finding]:
                 label = f"{called(subject.platform, flavor)}, {language}"
                 mine = {key: said for key, said in table.items() if key.startswith(_KEYS[subject.platform])}
                 for key, said in mine.items():
-                    for rule, text in _of_picture(context, subject.platform, key, said):
+                    for broken, text in _of_picture(context, subject.platform, key, said):
                         yield Finding(
-                            rule, f"{label}: {said.text} {text}", ((file.home(said.line), said.line),), flavor
+                            broken, f"{label}: {said.text} {text}", ((file.home(said.line), said.line),), flavor
                         )
                 shots = [said for key, said in mine.items() if key.startswith(SCREENSHOTS)]
                 least, most = _NUMBER[subject.platform]

@@ -10,7 +10,7 @@ from typing import NamedTuple
 from onomaxis import late
 from onomaxis.brands.subjects import Subject
 from onomaxis.checks.context import Context, called
-from onomaxis.checks.finding import Finding, Rule
+from onomaxis.checks.finding import Finding, Rule, rule
 from onomaxis.checks.registry import check
 from onomaxis.model import PLATFORM_NAMES, PLATFORMS, Facet, same_flavor
 from onomaxis.needles import Needles
@@ -18,36 +18,10 @@ from onomaxis.projects.project import Fact, Project, base_id
 from onomaxis.surveys.halves import umbrella_of
 from onomaxis.surveys.survey import kind_of
 
-_LINKS = "developer.android.com, Create deep links; Apple, Defining a custom URL scheme for your app"
-
-SCHEMES = Rule(
-    "PLATFORM01",
-    "warning",
-    "A URL scheme opens the app on one platform alone",
-    "Declare it on both, or allow it with a reason.",
-    _LINKS,
-)
-HOSTS = Rule(
-    "PLATFORM02",
-    "warning",
-    "A host's links open the app on one platform alone",
-    "Declare it on both: an intent filter, an associated domain.",
-    "developer.android.com, Verify Android App Links; Apple, Supporting associated domains",
-)
-TWICE = Rule(
-    "PLATFORM03",
-    "warning",
-    "An ID that is stated twice differs",
-    "Write it alike, or rename it: onomaxis rename --id.",
-    "docs/checks.md",
-)
-AMONG = Rule(
-    "PLATFORM04",
-    "warning",
-    "One platform or page calls the app otherwise than all others",
-    "Write it as the others do, or allow it with a reason.",
-    "docs/checks.md",
-)
+SCHEMES = rule("PLATFORM01")
+HOSTS = rule("PLATFORM02")
+TWICE = rule("PLATFORM03")
+AMONG = rule("PLATFORM04")
 
 # Schemes that the web, the system or a login SDK has; they belong to one platform or to a service.
 _OTHERS = late.compile(

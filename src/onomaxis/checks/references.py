@@ -7,144 +7,34 @@ from collections.abc import Iterator, Mapping
 
 from onomaxis import late
 from onomaxis.checks.context import Context
-from onomaxis.checks.finding import Finding, Rule
+from onomaxis.checks.finding import Finding, Rule, rule
 from onomaxis.checks.registry import check
 from onomaxis.errors import FormatError
 from onomaxis.formats.source import Source
 from onomaxis.projects.broken import Sort
 from onomaxis.surveys.survey import kind_of
 
-_MANIFEST = "developer.android.com, App manifest overview"
-_XCODE = "Apple, Build settings reference"
-
-
-def _rule(number: int, severity: str, title: str, remedy: str, source: str) -> Rule:
-    return Rule(f"REF{number:02d}", severity, title, remedy, source)
-
-
 RULES: Mapping[Sort, Rule] = {
-    Sort.CLASS: _rule(
-        1, "error", "A file names a class that is not there", "Correct the name, or bring the class back.", _MANIFEST
-    ),
-    Sort.PACKAGE: _rule(
-        2,
-        "error",
-        "A shortcut or intent goes to another app",
-        "Write the app's ID, or leave targetPackage to the build.",
-        "developer.android.com, Create shortcuts",
-    ),
-    Sort.FIXED: _rule(
-        3,
-        "warning",
-        "A fixed ID is right for one variant alone",
-        "Let it follow the ID: a placeholder, a resource, a file for each flavor.",
-        "developer.android.com, Configure build variants",
-    ),
-    Sort.MANIFEST: _rule(
-        4,
-        "error",
-        "A manifest of one source set is of another package",
-        "Take its package out: the build gives it.",
-        _MANIFEST,
-    ),
-    Sort.AUTHORITY: _rule(
-        5,
-        "error",
-        "Code asks for an authority that no provider has",
-        "Write the authority that the manifest declares.",
-        "developer.android.com, FileProvider",
-    ),
-    Sort.HOST: _rule(
-        6, "error", "Tests run in an app that is not built here", "Name the app's product and target.", _XCODE
-    ),
-    Sort.COMPANION: _rule(
-        7,
-        "error",
-        "A watch app belongs to another app's ID",
-        "Let it refer to the app's ID: each configuration has its own.",
-        "Apple, WKCompanionAppBundleIdentifier",
-    ),
-    Sort.SCHEME: _rule(
-        8,
-        "error",
-        "A scheme names a target or configuration that is not there",
-        "Correct the scheme.",
-        "Apple, Customizing the build schemes for a project",
-    ),
-    Sort.MIXED: _rule(
-        9,
-        "error",
-        "A flavor's scheme builds another flavor in one of its actions",
-        "Give every action the flavor's own configuration.",
-        "Apple, Customizing the build schemes for a project",
-    ),
-    Sort.EXPORT: _rule(
-        10,
-        "error",
-        "The export's profiles are not those of what is embedded",
-        "Name one profile for each product of the app, and its team.",
-        "Apple, Distributing your app for beta testing and releases",
-    ),
-    Sort.PODS: _rule(
-        11,
-        "error",
-        "The Podfile speaks of a target or configuration that the project does not have so",
-        "Correct the Podfile.",
-        "the package manager's guide, Podfile syntax",
-    ),
-    Sort.FILE: _rule(
-        12,
-        "error",
-        "A build setting names a file that is not there",
-        "Correct the path, or bring the file back.",
-        _XCODE,
-    ),
-    Sort.SCREEN: _rule(
-        13,
-        "error",
-        "The property list names a storyboard that is not there",
-        "Correct the name, or bring it back.",
-        "Apple, Information Property List",
-    ),
-    Sort.BASE: _rule(
-        14,
-        "error",
-        "A flavor's configuration is built with another flavor's file",
-        "Give it the flavor's own configuration file.",
-        _XCODE,
-    ),
-    Sort.CONFIGURATION: _rule(
-        15, "error", "A configuration is missing that its siblings have", "Add it, or take it out everywhere.", _XCODE
-    ),
-    Sort.GROUP: _rule(
-        16,
-        "error",
-        "What is embedded is in no app group of its app",
-        "Write the group of both alike; case counts.",
-        "Apple, Configuring app groups",
-    ),
-    Sort.MODULE: _rule(
-        17,
-        "error",
-        "The build includes a module that is not there",
-        "Take it out, or bring its folder back.",
-        "developer.android.com, Configure your build",
-    ),
+    Sort.CLASS: rule("REF01"),
+    Sort.PACKAGE: rule("REF02"),
+    Sort.FIXED: rule("REF03"),
+    Sort.MANIFEST: rule("REF04"),
+    Sort.AUTHORITY: rule("REF05"),
+    Sort.HOST: rule("REF06"),
+    Sort.COMPANION: rule("REF07"),
+    Sort.SCHEME: rule("REF08"),
+    Sort.MIXED: rule("REF09"),
+    Sort.EXPORT: rule("REF10"),
+    Sort.PODS: rule("REF11"),
+    Sort.FILE: rule("REF12"),
+    Sort.SCREEN: rule("REF13"),
+    Sort.BASE: rule("REF14"),
+    Sort.CONFIGURATION: rule("REF15"),
+    Sort.GROUP: rule("REF16"),
+    Sort.MODULE: rule("REF17"),
 }
-STARTED = _rule(
-    18,
-    "warning",
-    "A script starts an app by an ID that none here has",
-    "Write the app's ID.",
-    "developer.android.com, Android Debug Bridge; Apple, simctl",
-)
-COMPONENT = _rule(
-    19,
-    "error",
-    "Code of the platforms asks for another component than is registered",
-    "Write one name on all sides.",
-    "reactnative.dev, AppRegistry",
-)
+STARTED = rule("REF18")
+COMPONENT = rule("REF19")
 
 
 @check(*RULES.values())

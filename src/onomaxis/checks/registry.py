@@ -11,7 +11,6 @@ from onomaxis import checks
 from onomaxis.checks.context import Context
 from onomaxis.checks.families import FAMILIES
 from onomaxis.checks.finding import Finding, Rule
-from onomaxis.checks.packaged import PACKAGE_RULES
 
 Run = Callable[[Context], Iterator[Finding]]
 
@@ -49,8 +48,3 @@ def every_check() -> tuple[Check, ...]:
 def every_rule() -> tuple[Rule, ...]:
     """Return the rules of all checks, each once."""
     return tuple(dict.fromkeys(rule for item in every_check() for rule in item.rules))
-
-
-def all_rules() -> tuple[Rule, ...]:
-    """Return the rules of all checks, and those about packages."""
-    return (*every_rule(), *PACKAGE_RULES)

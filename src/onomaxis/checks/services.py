@@ -10,7 +10,7 @@ from onomaxis import late
 from onomaxis.brands.services import module_folder
 from onomaxis.brands.subjects import Subject
 from onomaxis.checks.context import Context, at, called, of_flavor, whose
-from onomaxis.checks.finding import Finding, Rule
+from onomaxis.checks.finding import Finding, rule
 from onomaxis.checks.registry import check
 from onomaxis.model import PLATFORM_NAMES, ShippedApp, in_order
 from onomaxis.projects.project import AppFacts, Fact
@@ -26,81 +26,19 @@ from onomaxis.projects.services import (
 from onomaxis.surveys.survey import kind_of
 from onomaxis.tree import join, parent
 
-_GOOGLE = "documentation of the service's configuration files"
-_LINKS = "developer.android.com, Verify Android App Links; Apple, Supporting associated domains"
-_FETCH = "Fetch a new one from the service's console: onomaxis stamp --service FILE puts it in its place."
-
-UNKNOWN = Rule(
-    "SERVICE01", "error", "The service file does not know the app's ID: push and login stay dead", _FETCH, _GOOGLE
-)
-MISSING = Rule("SERVICE02", "error", "A flavor has no service file that knows it, others have", _FETCH, _GOOGLE)
-PROJECTS = Rule(
-    "SERVICE03",
-    "warning",
-    "The two platforms of a flavor belong to different projects of the service",
-    _FETCH,
-    _GOOGLE,
-)
-REVERSED = Rule(
-    "SERVICE04",
-    "error",
-    "The login's URL scheme (REVERSED_CLIENT_ID) is not among the app's URL schemes",
-    "Add it to CFBundleURLTypes.",
-    _GOOGLE,
-)
-DERIVED = Rule(
-    "SERVICE05",
-    "error",
-    "A login SDK's URL scheme does not belong to its app ID",
-    "Derive it: a template in the identity file cannot disagree.",
-    "documentation of the login SDK, URL schemes",
-)
-KEY = Rule(
-    "SERVICE06",
-    "warning",
-    "A map or login key is a placeholder or has another form than the service's keys",
-    "Put in the key from the service's console.",
-    "documentation of the map SDK, API keys",
-)
-TEST_ADS = Rule(
-    "SERVICE07",
-    "error",
-    "A test advertising ID is left in: nothing would be earned",
-    "Put in the app's own advertising ID.",
-    "documentation of the advertising SDK, test ads",
-)
-LINKS = Rule(
-    "SERVICE08", "error", "An association file in the tree does not know the app", "Add the app to it.", _LINKS
-)
-PUSH = Rule(
-    "SERVICE09",
-    "warning",
-    "The app asks for remote notifications and has no push entitlement",
-    "Add aps-environment to its entitlements.",
-    "Apple, Registering your app with APNs",
-)
-HOSTS = Rule(
-    "SERVICE10",
-    "error",
-    "A host of the identity file does not open the app",
-    "Declare it: an intent filter; an associated domain.",
-    _LINKS,
-)
-BROKEN = Rule("SERVICE11", "error", "A service file cannot be read", _FETCH, _GOOGLE)
-GONE = Rule(
-    "SERVICE12",
-    "error",
-    "A service file that the identity file names is not there",
-    "Put it there, or correct its name; paths start from the folder of the identity file.",
-    "docs/identity-file.md",
-)
-DEBUG = Rule(
-    "SERVICE13",
-    "warning",
-    "The service does not know a build type's ID: that build fails, or its push and login stay dead",
-    "Register the ID with the service, and put the file that it gives in place.",
-    _GOOGLE,
-)
+UNKNOWN = rule("SERVICE01")
+MISSING = rule("SERVICE02")
+PROJECTS = rule("SERVICE03")
+REVERSED = rule("SERVICE04")
+DERIVED = rule("SERVICE05")
+KEY = rule("SERVICE06")
+TEST_ADS = rule("SERVICE07")
+LINKS = rule("SERVICE08")
+PUSH = rule("SERVICE09")
+HOSTS = rule("SERVICE10")
+BROKEN = rule("SERVICE11")
+GONE = rule("SERVICE12")
+DEBUG = rule("SERVICE13")
 
 # Declared IDs and the schemes that the SDK derives from them: key, form of the scheme.
 _DERIVED = (("FacebookAppID", "fb{}"), ("com.facebook.sdk.ApplicationId", "fb{}"), ("facebook_app_id", "fb{}"))

@@ -14,7 +14,7 @@ from typing import NamedTuple
 
 from onomaxis import late
 from onomaxis.checks.context import Context
-from onomaxis.checks.finding import Finding, Rule
+from onomaxis.checks.finding import Finding, rule
 from onomaxis.checks.groups import groups
 from onomaxis.checks.registry import check
 from onomaxis.errors import FormatError
@@ -26,30 +26,10 @@ from onomaxis.projects.siblings import Group, majority
 from onomaxis.surveys.survey import own_files
 from onomaxis.tree import Tree
 
-_DOC = "docs/checks.md, Siblings"
-
-LACKS = Rule(
-    "FLAVOR10",
-    "warning",
-    "A flavor lacks files that its siblings have",
-    "Add them, or allow it with a reason where the flavor does without.",
-    _DOC,
-)
-UNNAMED = Rule(
-    "FLAVOR11",
-    "warning",
-    "A list names the flavor's siblings, and not the flavor",
-    "Add it to the list, or allow it with a reason.",
-    _DOC,
-)
-KEYS = Rule(
-    "FLAVOR12",
-    "warning",
-    "A flavor's own file lacks an entry that its siblings' have",
-    "Add the entry, or allow it with a reason.",
-    _DOC,
-)
-OTHER = Rule("FLAVOR13", "error", "A flavor's own file speaks of another flavor", "Let it speak of its own.", _DOC)
+LACKS = rule("FLAVOR10")
+UNNAMED = rule("FLAVOR11")
+KEYS = rule("FLAVOR12")
+OTHER = rule("FLAVOR13")
 
 # Told by rules of their own, or by nobody: pictures and what holds them are the icons' affair.
 _TOLD = late.compile(

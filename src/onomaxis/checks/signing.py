@@ -5,48 +5,16 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 
 from onomaxis.checks.context import Context, called, in_a_row, whose
-from onomaxis.checks.finding import Finding, Rule
+from onomaxis.checks.finding import Finding, Rule, rule
 from onomaxis.checks.registry import check
 from onomaxis.projects.project import Fact
 from onomaxis.projects.services import link_files
 
-_SIGN = "developer.android.com, Sign your app"
-
-DEBUGGABLE = Rule(
-    "SIGN01",
-    "error",
-    "The release build can be debugged: the store refuses it",
-    "Take the switch out.",
-    "developer.android.com, <application> debuggable",
-)
-DEBUG_KEY = Rule(
-    "SIGN02",
-    "error",
-    "The release build is signed with the debug configuration",
-    "Give it a release configuration.",
-    _SIGN,
-)
-PASSWORD = Rule(
-    "SIGN03",
-    "warning",
-    "A keystore's password is written into the build script",
-    "Read it from a property or the environment.",
-    _SIGN,
-)
-FINGERPRINT = Rule(
-    "SIGN04",
-    "error",
-    "An association file does not trust a certificate that the identity file names",
-    "Add the fingerprint to the association file.",
-    "developer.android.com, Verify Android App Links",
-)
-ENTITLEMENT = Rule(
-    "SIGN05",
-    "warning",
-    "The release build asks for the development push environment",
-    "Archiving replaces it; another way of building keeps it: write production.",
-    "Apple, APS Environment Entitlement",
-)
+DEBUGGABLE = rule("SIGN01")
+DEBUG_KEY = rule("SIGN02")
+PASSWORD = rule("SIGN03")
+FINGERPRINT = rule("SIGN04")
+ENTITLEMENT = rule("SIGN05")
 _SWITCHES: tuple[tuple[str, Rule, Callable[[str], bool]], ...] = (
     ("debuggable", DEBUGGABLE, lambda text: text == "true"),
     ("signing", DEBUG_KEY, lambda text: "debug" in text.lower()),
@@ -70,15 +38,15 @@ def check_signing(context: Context) -> Iterator[Finding]:
         found: dict[tuple[str, Rule, Fact], list[str]] = {}
         for flavor in context.flavored(subject):
             switches = context.facts(subject, flavor).switches
-            for name, rule, bad in _SWITCHES:
+            for name, broken, bad in _SWITCHES:
                 fact = switches.get(name)
                 if fact and bad(fact.text):
-                    found.setdefault((name, rule, fact), []).append(flavor)
-        for (name, rule, fact), flavors in found.items():  # what flavors share is said once
+                    found.setdefault((name, broken, fact), []).append(flavor)
+        for (name, broken, fact), flavors in found.items():  # what flavors share is said once
             who = called(subject.platform, in_a_row(flavors))
             said = _SAID[name].format(who=f"{who} ({subject.module})", text=fact.text)
             flavor = flavors[0] if len(flavors) == 1 else ""
-            yield Finding(rule, said, ((fact.file, fact.line),), whose(flavor, fact.file))
+            yield Finding(broken, said, ((fact.file, fact.line),), whose(flavor, fact.file))
     yield from _fingerprints(context)
 
 

@@ -14,41 +14,15 @@ from typing import NamedTuple
 from onomaxis import late
 from onomaxis.brands.subjects import Subject
 from onomaxis.checks.context import Context, called
-from onomaxis.checks.finding import Finding, Rule
+from onomaxis.checks.finding import Finding, rule
 from onomaxis.checks.registry import check
 from onomaxis.identity.file import SCREENSHOTS, IdentityFile, Said
 
-_PLAY = "Play Console Help, Create and set up your app; App Store Connect Help, App information"
-
-LENGTH = Rule("LIST04", "error", "A text of the store listing is longer than the store takes", "Shorten it.", _PLAY)
-TITLE = Rule(
-    "LIST05",
-    "warning",
-    "The title in the store is not what the app is called",
-    "Let the title hold the display name.",
-    "Apple, App Review Guidelines 2.3.7; Google Play, Metadata policy",
-)
-OTHERS = Rule(
-    "LIST06",
-    "error",
-    "A text of the store listing names another brand",
-    "Write the brand's own text.",
-    "docs/checks.md",
-)
-LANGUAGE = Rule(
-    "LIST07",
-    "warning",
-    "A store listing lacks a language, or a text, that its siblings have",
-    "Write it, or allow it with a reason.",
-    "docs/checks.md",
-)
-FORM = Rule(
-    "LIST08",
-    "error",
-    "A text of the store listing has a form that the store does not take",
-    "Write it in one line, with letters, digits and marks.",
-    "Google Play, Metadata policy",
-)
+LENGTH = rule("LIST04")
+TITLE = rule("LIST05")
+OTHERS = rule("LIST06")
+LANGUAGE = rule("LIST07")
+FORM = rule("LIST08")
 
 # Characters (code points) that each store takes of a text; None where it has no such text.
 _LONGEST: Mapping[str, Mapping[str, int]] = {

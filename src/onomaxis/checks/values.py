@@ -9,48 +9,16 @@ from onomaxis.brands.assets import Asset, brand_files, checked_asset
 from onomaxis.brands.keys import locked
 from onomaxis.brands.values import Unheld, read_values
 from onomaxis.checks.context import Context, called
-from onomaxis.checks.finding import Finding, Rule
+from onomaxis.checks.finding import Finding, rule
 from onomaxis.checks.registry import check
 from onomaxis.errors import InputError
 
-DIFFERS = Rule(
-    "VALUE01", "error", "A value is not as the identity file says", "Run onomaxis stamp.", "docs/identity-file.md"
-)
-GONE = Rule(
-    "VALUE02",
-    "error",
-    "The place of a value is gone",
-    "Correct the place in the identity file.",
-    "docs/identity-file.md",
-)
-SHARED = Rule(
-    "VALUE03",
-    "warning",
-    "A flavor's value stands in a place that all flavors share: it is not written",
-    "Put {flavor} into the place's file, or let it refer to what differs per flavor.",
-    "docs/identity-file.md",
-)
-ASSET = Rule(
-    "VALUE04",
-    "error",
-    "A file is not the one that the identity file gives",
-    "Run onomaxis stamp.",
-    "docs/identity-file.md",
-)
-LACKS = Rule(
-    "VALUE05",
-    "warning",
-    "A brand lacks a file that the others have: it shows the app's own",
-    "Add it to the brand's folder.",
-    "docs/identity-file.md",
-)
-LOCKED = Rule(
-    "VALUE06",
-    "note",
-    "A value comes from a keystore whose password is not here: it was not compared",
-    "Set the environment variable that the identity file names for it.",
-    "docs/identity-file.md",
-)
+DIFFERS = rule("VALUE01")
+GONE = rule("VALUE02")
+SHARED = rule("VALUE03")
+ASSET = rule("VALUE04")
+LACKS = rule("VALUE05")
+LOCKED = rule("VALUE06")
 
 
 @check(LOCKED)

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from onomaxis.brands.ledger import Published, build_number, mine
 from onomaxis.checks.context import Context, at, called
-from onomaxis.checks.finding import Finding, Rule
+from onomaxis.checks.finding import Finding, rule
 from onomaxis.checks.ids import said_otherwise
 from onomaxis.checks.registry import check
 from onomaxis.errors import InputError
@@ -14,60 +14,15 @@ from onomaxis.identity import rules
 from onomaxis.identity.schema import LEDGER
 from onomaxis.model import ShippedApp, Value
 
-_ANDROID = "developer.android.com, Version your app"
-_APPLE = "Apple, CFBundleVersion, CFBundleShortVersionString"
-
-PART = Rule(
-    "VERSION01",
-    "error",
-    "An embedded product's version or build differs from the app's",
-    "Renumber: onomaxis renumber sets all of them.",
-    _APPLE,
-)
-PLATFORMS = Rule(
-    "VERSION02",
-    "warning",
-    "Version or build differs between the platforms",
-    "Renumber both: onomaxis renumber.",
-    "docs/checks.md",
-)
-FORM = Rule("VERSION03", "error", "The version's form is not one that the store takes", "Renumber it.", _APPLE)
-RANGE = Rule(
-    "VERSION04",
-    "error",
-    "The build number is not one that the store takes",
-    "Renumber: onomaxis renumber --build.",
-    _ANDROID,
-)
-NOT_AS_SAID = Rule(
-    "VERSION05",
-    "error",
-    "Version or build is not as the identity file says",
-    "Run onomaxis stamp.",
-    "docs/identity-file.md",
-)
-USED = Rule(
-    "VERSION06",
-    "error",
-    "The build number was published before, or is lower than one that was",
-    "Take the next: onomaxis renumber --build next.",
-    _ANDROID,
-)
-OVERRIDDEN = Rule(
-    "VERSION07",
-    "error",
-    "The property list overrides the build setting of the version with another value",
-    "Let it refer to the setting: onomaxis rename --unify.",
-    _APPLE,
-)
-MISSING = Rule("VERSION08", "warning", "The app states no version or no build number", "Renumber it.", _ANDROID)
-MOVED = Rule(
-    "VERSION09",
-    "error",
-    "A published app's ID changed: the store takes it for a new app",
-    "Put the published ID back, or record the new app in the ledger.",
-    _ANDROID,
-)
+PART = rule("VERSION01")
+PLATFORMS = rule("VERSION02")
+FORM = rule("VERSION03")
+RANGE = rule("VERSION04")
+NOT_AS_SAID = rule("VERSION05")
+USED = rule("VERSION06")
+OVERRIDDEN = rule("VERSION07")
+MISSING = rule("VERSION08")
+MOVED = rule("VERSION09")
 
 
 @check(PART, PLATFORMS, FORM, RANGE, NOT_AS_SAID, USED, OVERRIDDEN, MISSING, MOVED)

@@ -7,8 +7,7 @@ import json
 import sys
 from collections.abc import Sequence
 
-from onomaxis.checks.explained import explained
-from onomaxis.checks.finding import Finding
+from onomaxis.checks.finding import Finding, rule_called
 from onomaxis.checks.inspection import look_over
 from onomaxis.checks.report import as_document, as_sarif
 from onomaxis.checks.since import fresh
@@ -43,8 +42,7 @@ def execute(options: argparse.Namespace) -> int:
 
 def _explain(options: argparse.Namespace) -> int:
     """Show a rule: what it is about, what to do, where it comes from, an example."""
-    found = explained(options.explain)
-    rule = found.rule
+    rule = rule_called(options.explain)
     if options.json:
         print_json(
             {
@@ -53,8 +51,8 @@ def _explain(options: argparse.Namespace) -> int:
                 "title": rule.title,
                 "remedy": rule.remedy,
                 "source": rule.source,
-                "fault": found.fault,
-                "mend": found.mend,
+                "fault": rule.fault,
+                "mend": rule.mend,
             }
         )
         return 0
@@ -62,7 +60,7 @@ def _explain(options: argparse.Namespace) -> int:
     when = " (a note, until --publish)" if rule.publish else ""
     put(console, Cell(f"{rule.code}  {rule.severity}{when}", "bold"))
     put(console, Cell(f"{rule.title}."), indent=2)
-    rows = (("do", rule.remedy), ("source", rule.source), ("fault", found.fault), ("mend", found.mend))
+    rows = (("do", rule.remedy), ("source", rule.source), ("fault", rule.fault), ("mend", rule.mend))
     pairs(console, rows, styles=("dim", ""))
     return 0
 

@@ -47,6 +47,6 @@ def _named(prefix: str, parsed_args: argparse.Namespace, names: Callable[[Projec
 
 def rules(prefix: str, **_: object) -> list[str]:
     """Return the codes of all rules."""
-    from onomaxis.checks.registry import all_rules
+    from onomaxis.checks.finding import all_rules
 
-    return [rule.code for rule in all_rules() if rule.code.startswith(prefix.upper())]
+    return [code for code in all_rules() if code.startswith(prefix.upper())]
