@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 from collections.abc import Callable
 from pathlib import Path
 
@@ -183,7 +184,7 @@ GROWING: dict[str, dict[str, str]] = {
     "loops over large bodies": flavored_by(
         "[" + ",".join(f"'f{n}'" for n in range(900)) + '].each { n -> "$n" { if (x) { ' + 'versionName "1"\n' * 3000 + "} } }\n"
     ),
-    "much said of all flavors": flavored_by("".join(f"f{n} {{ }}\n" for n in range(900)) + "all { " + 'versionName "1"\n' * 3000 + "}\n"),
+    "much said of all flavors": flavored_by("".join(f"f{n} {{ }}\n" for n in range(400)) + "all { " + 'versionName "1"\n' * 1500 + "}\n"),
     "parentheses in a script": scripted("{ name: " + "(" * 3000 + "'x'" + ")" * 3000 + " }"),
     "calls on calls": scripted("{ name: 'x'" + ".trim()" * 3000 + " }"),
     "conditions in conditions": scripted("{ name: f() }", "function f() { " + "if (a) " * 3000 + "return 'x' }\n"),
@@ -252,7 +253,10 @@ def test_a_pattern_of_the_identity_file_has_little_time(tmp_path: Path) -> None:
 @pytest.mark.skipif(not hasattr(os, "mkfifo"), reason="there are no pipes among the files here")
 def test_what_never_ends_is_not_read(tmp_path: Path) -> None:
     """A device, a pipe, a folder, a file of gigabytes without content: refused in words where a file is named, an ignore file too."""
-    root = files(tmp_path / "x", spelled("flutter", "org.x.shed", "Shed", "1.2.0", "7"))
+    contents = {**spelled("flutter", "org.x.shed", "Shed", "1.2.0", "7"), "onomaxis.toml": 'format = 1\n[app]\nname = "Shed"\n'}
+    manifest = "android/app/src/main/AndroidManifest.xml"
+    contents[manifest] = contents[manifest].replace("<application ", '<application android:icon="@mipmap/ic_launcher" ', 1)
+    root = files(tmp_path / "x", contents)
     os.mkfifo(root / "pipe")
     os.mkfifo(root / "lib/.gitignore")
     with (root / "large").open("wb") as handle:
@@ -265,5 +269,6 @@ def test_what_never_ends_is_not_read(tmp_path: Path) -> None:
             ("renumber", root, "--plan", name),
         ):
             done = onomaxis(*words, env={"P": "x"})
-            assert done.code == 2 and done.err, (words, done)
+            assert done.code == 2 and re.search(r"no file that could be read|larger|[Ii]s a directory|no picture|too large", done.err), (words, done)
+    (root / "large").unlink()
     assert onomaxis("survey", root).code == 0

@@ -106,7 +106,7 @@ def test_lists_of_every_form_and_those_that_are_none() -> None:
     deep: object = "x"
     for _ in range(70):
         deep = [deep]
-    wide = {"a": [[["x"]] * 500] * 500}
+    wide = {"a": [[[["x"] * 60] * 60] * 60] * 60}
     broken = [
         bytes(17 * 1024 * 1024),
         plistlib.dumps(["a"]),
@@ -114,7 +114,7 @@ def test_lists_of_every_form_and_those_that_are_none() -> None:
         b"bplist00\0\0",
         b"{ a = ",
         plistlib.dumps({"a": deep}),
-        plistlib.dumps(wide),
+        plistlib.dumps(wide, fmt=plistlib.FMT_BINARY),
     ]
     for data in broken:
         with pytest.raises(FormatError, match=r"Info\.plist: "):
