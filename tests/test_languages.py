@@ -298,7 +298,7 @@ def test_a_text_that_all_configurations_share(tmp_path: Path) -> None:
 def test_two_new_languages_at_once(kind: str) -> None:
     """Neither takes the other's place, in resources, project file and configuration; the same wish changes nothing more."""
     tree = memory(spelled(kind, "org.x.shed", "Shed", "1.2.0", "7"))
-    wish = Wish(locale_names=(("de", "Schuppen"), ("fr", "Hangar")))
+    wish = Wish(names=(("de", "Schuppen"), ("fr", "Hangar")))
     later = applied(tree, plan_rename(take_survey(tree), wish).changes)
     survey = take_survey(later)
     assert {tuple((locale, value.text) for locale, value in app.names) for app in survey.apps} == {(("de", "Schuppen"), ("fr", "Hangar"))}

@@ -105,7 +105,7 @@ def test_localized_names_and_qualifiers(tmp_path: Path) -> None:
         {MAIN_VALUES: values(n="Lend"), FR: values(n="Prêt", x="y"), "app/src/main/res/values-night/s.xml": values(n="Lend")},
     )
     assert [(tag, value.text) for tag, value in only(survey).names] == [("fr", "Prêt")]
-    plan = plan_rename(survey, Wish(name="New", locale_names=(("fr", "Neuf"), ("es", "Nuevo"))))
+    plan = plan_rename(survey, Wish(name="New", names=(("fr", "Neuf"), ("es", "Nuevo"))))
     after = {change.target: change.after for change in plan.changes}
     assert b">Neuf<" in (after[FR] or b"") and b">y<" in (after[FR] or b"")
     assert b">Nuevo<" in (after["app/src/main/res/values-es/strings.xml"] or b"")

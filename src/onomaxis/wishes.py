@@ -1,4 +1,4 @@
-"""What is wished for: a renaming of one text, the wish of a command, the aim of one project."""
+"""What is wished for: a renaming of one text, the wish of a command."""
 
 from __future__ import annotations
 
@@ -29,6 +29,9 @@ class Wish(NamedTuple):
     ``both_id`` is set when one ID was given for all platforms; ``app`` picks one app by module or target; so do
     ``targets``, one a platform: platform, the project's folder, module or target. ``platforms`` are those that alone
     are meant; none: all.
+
+    As it concerns the apps of one project it bears their ``platform``, and their flavor as the project spells it;
+    ``apart`` says that the other platform keeps its own ID, or takes another.
     """
 
     android_id: str = ""
@@ -37,7 +40,7 @@ class Wish(NamedTuple):
     code_package: str = ""
     keep_code: bool = False
     name: str | None = None
-    locale_names: tuple[tuple[str, str], ...] = ()
+    names: tuple[tuple[str, str], ...] = ()
     version: str = ""
     build: str = ""
     flavor: str = ""
@@ -51,28 +54,10 @@ class Wish(NamedTuple):
     team: str = ""
     unify: bool = False
     prose: bool = False
-
-
-class Aim(NamedTuple):
-    """What the apps of one project shall be called: a wish as it concerns them; an empty field is left as it is.
-
-    ``id`` is that of the project's platform, ``apart`` says that the other platform keeps its own, or takes another.
-    The fields after ``flavor`` say how the wish is carried out.
-    """
-
-    id: str = ""
-    code_package: str = ""
-    name: str | None = None
-    names: tuple[tuple[str, str], ...] = ()
-    version: str = ""
-    build: str = ""
-    project_name: str = ""
-    team: str = ""
-    flavor: str = ""
-    keep_code: bool = False
-    unify: bool = False
-    shared: bool = False
-    prose: bool = False
-    services: str = "keep"
-    groups: str = "keep"
+    platform: str = ""
     apart: bool = False
+
+    @property
+    def id(self) -> str:
+        """The ID that is wished for on the platform that it concerns."""
+        return {"android": self.android_id, "ios": self.ios_id}.get(self.platform, "")

@@ -134,8 +134,8 @@ def _wishes(file: IdentityFile, subjects: Sequence[Subject], flavor: str) -> lis
             changed = {item.key: item.wanted}
             if item.key == "names":
                 pair = (item.locale, item.wanted)
-                known = wishes[key].locale_names
-                changed = {"locale_names": known if pair in known else (*known, pair)}
+                known = wishes[key].names
+                changed = {"names": known if pair in known else (*known, pair)}
         wishes[key] = wishes[key]._replace(**changed)  # type: ignore[arg-type]
     return sorted(wishes.values(), key=lambda wish: -len(wish.targets))
 

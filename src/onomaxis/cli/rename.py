@@ -47,7 +47,7 @@ def _wish(options: argparse.Namespace) -> Wish:
         code_package=options.code_package or "",
         keep_code=options.keep_code,
         name=options.name,
-        locale_names=tuple(options.locale_name),
+        names=tuple(options.locale_name),
         version=options.version or "",
         build=options.build or "",
         flavor=options.flavor,
@@ -68,7 +68,7 @@ def _asks_nothing(wish: Wish) -> bool:
         wish.android_id,
         wish.ios_id,
         wish.code_package,
-        wish.locale_names,
+        wish.names,
         wish.version,
         wish.build,
         wish.project_name,
@@ -142,7 +142,7 @@ def _title(wish: Wish) -> str:
         )
         if value
     ]
-    parts += [f"name ({locale}) {text}" for locale, text in wish.locale_names]
+    parts += [f"name ({locale}) {text}" for locale, text in wish.names]
     return f"rename: {', '.join(parts)}"
 
 

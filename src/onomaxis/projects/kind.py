@@ -16,7 +16,7 @@ from onomaxis.projects.places import Places
 from onomaxis.projects.project import AppFacts, Flavor, Hits, Project
 from onomaxis.projects.proposals import Proposed
 from onomaxis.tree import Tree
-from onomaxis.wishes import Aim, Renaming
+from onomaxis.wishes import Renaming, Wish
 
 if TYPE_CHECKING:
     from onomaxis.projects.run_lists import Called
@@ -40,11 +40,11 @@ class Kind(ABC):
         """Say what each occurrence in a file of *project* is."""
         return []
 
-    def prepare(self, project: Project, tree: Tree, aim: Aim) -> Draft:
+    def prepare(self, project: Project, tree: Tree, aim: Wish) -> Draft:
         """Return what is to be set right before anything is renamed."""
         return Draft()
 
-    def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], aim: Aim) -> Draft:
+    def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], aim: Wish) -> Draft:
         """Return what must change beside the mentions when *renamings* are carried out."""
         return Draft()
 

@@ -149,7 +149,7 @@ def _libraries(projects: Sequence[Project], wish: Wish) -> list[Project]:
 
 def _general(wish: Wish) -> bool:
     """Tell whether the wish speaks of what every platform has."""
-    return bool(wish.name is not None or wish.locale_names or wish.version or wish.build)
+    return bool(wish.name is not None or wish.names or wish.version or wish.build)
 
 
 def platforms(wish: Wish) -> tuple[str, ...]:

@@ -9,7 +9,7 @@ from onomaxis.identity import rules
 from onomaxis.model import PLATFORMS, Unresolved
 from onomaxis.projects.project import Project
 from onomaxis.surveys.survey import Survey
-from onomaxis.wishes import Aim, Wish
+from onomaxis.wishes import Wish
 
 
 def refuse_unreadable(survey: Survey, wish: Wish, platforms: Sequence[str]) -> None:
@@ -28,7 +28,7 @@ def refuse_item(item: Unresolved, reason: str) -> None:
     raise RefusedError(reason, file=item.file, line=item.line, remedy=remedy)
 
 
-def check_aims(aims: Sequence[tuple[Project, Aim]], both: str = "") -> None:
+def check_aims(aims: Sequence[tuple[Project, Wish]], both: str = "") -> None:
     """Check every value by the rules of the platforms concerned; *both* is one ID for all. Raises InputError."""
     android = any(project.platform == "android" for project, _ in aims)
     ios = any(project.platform == "ios" for project, _ in aims)
@@ -41,7 +41,7 @@ def check_aims(aims: Sequence[tuple[Project, Aim]], both: str = "") -> None:
         _check_values(aim, android, ios)
 
 
-def _check_values(aim: Aim, android: bool, ios: bool) -> None:
+def _check_values(aim: Wish, android: bool, ios: bool) -> None:
     if aim.code_package:
         rules.code_package(aim.code_package)
     if aim.name is not None:

@@ -9,10 +9,10 @@ from onomaxis.identity import rules
 from onomaxis.model import Facet, Line, Note, same_flavor
 from onomaxis.projects.project import Project, base_id, brand_of
 from onomaxis.surveys.flavors import flavors_of
-from onomaxis.wishes import Aim, Renaming
+from onomaxis.wishes import Renaming, Wish
 
 
-def renamings_of(project: Project, aim: Aim, base: str, library: str = "") -> list[Renaming]:
+def renamings_of(project: Project, aim: Wish, base: str, library: str = "") -> list[Renaming]:
     """Return which identifiers of *project* turn into which; *library* names one where no app is meant.
 
     *base* is the ID that stands for the app without its flavors.
@@ -27,7 +27,7 @@ def renamings_of(project: Project, aim: Aim, base: str, library: str = "") -> li
     return _android_renamings(project, base, aim)
 
 
-def _android_renamings(project: Project, base: str, aim: Aim) -> list[Renaming]:
+def _android_renamings(project: Project, base: str, aim: Wish) -> list[Renaming]:
     found: list[Renaming] = []
     module = project.apps[0].module
     if aim.id and base and base != aim.id:
@@ -43,7 +43,7 @@ def _android_renamings(project: Project, base: str, aim: Aim) -> list[Renaming]:
     return found
 
 
-def _library_renamings(project: Project, aim: Aim, library: str) -> list[Renaming]:
+def _library_renamings(project: Project, aim: Wish, library: str) -> list[Renaming]:
     """Return the move of a library's own package. Raises RefusedError when it is not clear which one is meant."""
     own = [i for i in project.identifiers if i.facet is Facet.CODE_PACKAGE and i.value and not i.tests]
     packages = {item.module: item.value for item in own}
@@ -58,7 +58,7 @@ def _library_renamings(project: Project, aim: Aim, library: str) -> list[Renamin
     return [Renaming(Facet.CODE_PACKAGE, old, aim.code_package), Renaming(Facet.NAMESPACE, old, aim.code_package)]
 
 
-def kept_code(project: Project, renamings: Sequence[Renaming], aim: Aim) -> Iterable[Note]:
+def kept_code(project: Project, renamings: Sequence[Renaming], aim: Wish) -> Iterable[Note]:
     """Say that the code package stays where a person might expect it to move."""
     if aim.flavor or aim.keep_code or not any(item.facet is Facet.APPLICATION_ID for item in renamings):
         return
@@ -79,7 +79,7 @@ def apart_by_condition(project: Project, changed: Iterable[str]) -> Iterable[Not
             yield Note(f"{item.at[1][0]}:{item.at[1][1]}", f"{item.message}: that stays")
 
 
-def _ios_renamings(base: str, aim: Aim) -> list[Renaming]:
+def _ios_renamings(base: str, aim: Wish) -> list[Renaming]:
     if not aim.id or not base or base == aim.id:
         return []
     found = [Renaming(Facet.BUNDLE_ID, base, aim.id)]
@@ -88,7 +88,7 @@ def _ios_renamings(base: str, aim: Aim) -> list[Renaming]:
     return found
 
 
-def _flavor_renamings(project: Project, aim: Aim) -> list[Renaming]:
+def _flavor_renamings(project: Project, aim: Wish) -> list[Renaming]:
     """Return the renaming of one flavor's own ID."""
     if not aim.id:
         return []

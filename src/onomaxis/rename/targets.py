@@ -16,7 +16,7 @@ from onomaxis.rename.renamings import renamings_of
 from onomaxis.surveys.flavors import flavors_of, known_flavor, refuse_one_sided
 from onomaxis.surveys.halves import umbrella_of
 from onomaxis.surveys.survey import Survey
-from onomaxis.wishes import Aim, Renaming, Wish
+from onomaxis.wishes import Renaming, Wish
 
 SAID = {Facet.DISPLAY_NAME: "display name", Facet.VERSION_NAME: "version", Facet.VERSION_CODE: "build number"}
 
@@ -43,7 +43,7 @@ class Target(NamedTuple):
     """
 
     project: Project
-    aim: Aim
+    aim: Wish
     renamings: tuple[Renaming, ...] = ()
     values: tuple[Becoming, ...] = ()
     umbrella: Project | None = None
@@ -101,7 +101,7 @@ def _version_files(target: Target) -> set[str]:
     }
 
 
-def _target(survey: Survey, wish: Wish, project: Project, aim: Aim, chosen: Sequence[Project]) -> Target:
+def _target(survey: Survey, wish: Wish, project: Project, aim: Wish, chosen: Sequence[Project]) -> Target:
     base = _base(project, chosen)
     return Target(
         project,
@@ -130,25 +130,10 @@ def _others(survey: Survey, project: Project) -> frozenset[str]:
     return frozenset(app.module for item in whole for app in item.apps) - {app.module for app in project.apps}
 
 
-def _aim(project: Project, wish: Wish) -> Aim:
-    return Aim(
-        id={"android": wish.android_id, "ios": wish.ios_id}.get(project.platform, ""),
-        code_package=wish.code_package,
-        name=wish.name,
-        names=wish.locale_names,
-        version=wish.version,
-        build=wish.build,
-        project_name=wish.project_name,
-        team=wish.team,
-        flavor=next((name for name in flavors_of([project]) if same_flavor(name, wish.flavor)), wish.flavor),
-        keep_code=wish.keep_code,
-        unify=wish.unify,
-        shared=wish.shared,
-        prose=wish.prose,
-        services=wish.services,
-        groups=wish.groups,
-        apart=_apart(project, wish),
-    )
+def _aim(project: Project, wish: Wish) -> Wish:
+    """Return a wish as it concerns the apps of one project."""
+    flavor = next((name for name in flavors_of([project]) if same_flavor(name, wish.flavor)), wish.flavor)
+    return wish._replace(platform=project.platform, flavor=flavor, apart=_apart(project, wish))
 
 
 def _apart(project: Project, wish: Wish) -> bool:
@@ -158,7 +143,7 @@ def _apart(project: Project, wish: Wish) -> bool:
     return bool(wish.android_id or wish.ios_id)
 
 
-def _values(project: Project, aim: Aim, chosen: Sequence[Project]) -> tuple[Becoming, ...]:
+def _values(project: Project, aim: Wish, chosen: Sequence[Project]) -> tuple[Becoming, ...]:
     if not project.apps:
         return ()
     wished = (
@@ -169,7 +154,7 @@ def _values(project: Project, aim: Aim, chosen: Sequence[Project]) -> tuple[Beco
     return tuple(_becoming(project, aim, chosen, facet, new) for facet, new in wished if new is not None)
 
 
-def _becoming(project: Project, aim: Aim, chosen: Sequence[Project], facet: Facet, new: str) -> Becoming:
+def _becoming(project: Project, aim: Wish, chosen: Sequence[Project], facet: Facet, new: str) -> Becoming:
     """Return what a facet becomes; where only flavors state it, and differ, what the app's other half says counts."""
     if aim.flavor or not _flavors_differ(project, facet):
         return Becoming(facet, present(project, facet, aim.flavor), new)

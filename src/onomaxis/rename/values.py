@@ -24,7 +24,7 @@ from onomaxis.projects.literals import rewrite
 from onomaxis.projects.project import Project, base_id
 from onomaxis.rename.targets import SAID, Becoming, Target, value_of
 from onomaxis.surveys.survey import Survey
-from onomaxis.wishes import Aim
+from onomaxis.wishes import Wish
 
 
 @dataclass
@@ -68,7 +68,7 @@ def _rewrite_project_name(survey: Survey, project: Project, new: str, work: Work
         )
 
 
-def _rewrite_locale(survey: Survey, project: Project, locale: str, text: str, aim: Aim, work: Work) -> None:
+def _rewrite_locale(survey: Survey, project: Project, locale: str, text: str, aim: Wish, work: Work) -> None:
     """Give the localized name its new text; a flavor's own one stays, unless that flavor was named."""
     owners = [item for item in project.owners if item.facet is Facet.DISPLAY_NAME and item.scope.locale == locale]
     general = {item.value for item in owners if not item.scope.flavor}
@@ -183,7 +183,7 @@ def _of_another(target: Target, owner: Mention) -> bool:
     return module in target.others and (owner.place.file, owner.place.start) not in spots
 
 
-def _changes(project: Project, owner: Mention, item: Becoming, aim: Aim) -> bool:
+def _changes(project: Project, owner: Mention, item: Becoming, aim: Wish) -> bool:
     """Tell whether an owner takes the new value: it holds the app's, keeps step with it, or is the flavor's own."""
     embedded = {part.target for app in project.apps for part in app.parts if part.kind not in HIDDEN_PARTS}
     in_step = item.facet in _IN_STEP and owner.scope.module in embedded

@@ -36,7 +36,7 @@ from onomaxis.projects.places import Places
 from onomaxis.projects.project import AppFacts, Flavor, Hits, Identifier, Project, guarded
 from onomaxis.projects.proposals import Proposed
 from onomaxis.tree import Tree, join, parent
-from onomaxis.wishes import Aim, Renaming
+from onomaxis.wishes import Renaming, Wish
 
 _NO_CODE = CodeIndex((), frozenset(), {})
 
@@ -138,7 +138,7 @@ class AndroidKind(Kind):
         folder = reader_of(project, tree, flavor.module).module.folder
         return launch_screen(tree, folder, self.places(project, tree, flavor.module), flavor.name, wish)
 
-    def prepare(self, project: Project, tree: Tree, aim: Aim) -> Draft:
+    def prepare(self, project: Project, tree: Tree, aim: Wish) -> Draft:
         """Move a name that shall have languages, and is written out, into a resource first."""
         draft = Draft()
         if aim.names:
@@ -148,7 +148,7 @@ class AndroidKind(Kind):
                 draft.join(as_resource(reader_of(project, tree, app.module), app))
         return draft
 
-    def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], aim: Aim) -> Draft:
+    def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], aim: Wish) -> Draft:
         """Move package folders, complete relative class names, add localized names that are missing."""
         draft = Draft()
         names = _names(project)
@@ -183,7 +183,7 @@ def _reader(project: Project, tree: Tree, module: str) -> ModuleReader:
     return ModuleReader(mine, [item for item in modules if item is not mine], tree, project.label)
 
 
-def _shared_versions(project: Project, tree: Tree, aim: Aim) -> Iterator[Note]:
+def _shared_versions(project: Project, tree: Tree, aim: Wish) -> Iterator[Note]:
     """Say where a version that is to change is a library's version too."""
     wished = {Facet.VERSION_NAME: aim.version, Facet.VERSION_CODE: aim.build}
     for owner in project.owners:

@@ -26,12 +26,12 @@ from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.project import Project
 from onomaxis.tree import Tree, join, parent
-from onomaxis.wishes import Aim
+from onomaxis.wishes import Wish
 
 _STRING = ("android-text", "android-cdata", "android-entity-double", "android-entity-single")
 
 
-def wished(project: Project, aim: Aim) -> Iterator[tuple[ShippedApp, str, str]]:
+def wished(project: Project, aim: Wish) -> Iterator[tuple[ShippedApp, str, str]]:
     """Yield each app with a language and text that it is to be called in and has no name in yet."""
     for locale, text in aim.names:
         for app in project.apps:
@@ -79,7 +79,7 @@ def _refer(reader: ModuleReader, manifest: Manifest, key: str, name: str, draft:
         draft.edits.append(place_edit(reader.tree, spot, decode("double", f"@string/{name}"), Facet.DISPLAY_NAME))
 
 
-def localize(project: Project, reader: ModuleReader, tree: Tree, aim: Aim, draft: Draft) -> None:
+def localize(project: Project, reader: ModuleReader, tree: Tree, aim: Wish, draft: Draft) -> None:
     """Add the names that are wished to *draft*: in the language's strings file, or a new one.
 
     A flavor with a name of its own goes on being called so in the new language: the app's entry would hide it there.

@@ -40,7 +40,7 @@ from onomaxis.projects.project import EVERY, AppFacts, Flavor, Project, place
 from onomaxis.projects.run_lists import Called
 from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS
 from onomaxis.tree import Tree, inside, join
-from onomaxis.wishes import Aim, Renaming
+from onomaxis.wishes import Renaming, Wish
 
 _STATIC = ("app.json", "app.config.json")
 _DYNAMIC = ("app.config.ts", "app.config.js", "app.config.cjs", "app.config.mjs")
@@ -181,7 +181,7 @@ class ExpoKind(HybridKind):
                 where = place(files.path(name), file.source, at, at, syntax)
                 files.openings.append(Opening(facet, where, before, after, Scope(platform, files.folder), path[1]))
 
-    def prepare(self, project: Project, tree: Tree, aim: Aim) -> Draft:
+    def prepare(self, project: Project, tree: Tree, aim: Wish) -> Draft:
         """Write an ID whose object is missing first, where another key of that object is wished for as well."""
         draft = super().prepare(project, tree, aim)
         for opening in project.openings:
@@ -189,7 +189,7 @@ class ExpoKind(HybridKind):
                 draft.edits.append(opening_edit(tree, opening, aim.id))
         return draft
 
-    def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], aim: Aim) -> Draft:
+    def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], aim: Wish) -> Draft:
         """Give the app its name in languages that it has none in yet: a file for each, which ``locales`` names."""
         draft, files = Draft(), Files(tree, project.folder)
         named: dict[tuple[str, ...], object] = {}

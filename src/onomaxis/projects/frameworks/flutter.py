@@ -25,7 +25,7 @@ from onomaxis.projects.project import Flavor, Project
 from onomaxis.projects.pubspec import pubspec_version
 from onomaxis.projects.run_lists import LAUNCHES, Called, appended, names_flavors, renamed, snake
 from onomaxis.tree import Tree, join, parent
-from onomaxis.wishes import Aim
+from onomaxis.wishes import Wish
 
 # The body of a literal in double quotes.
 _BODY = r"(?P<value>(?:[^\"\\\n]|\\.)*)"
@@ -123,7 +123,7 @@ class FlutterKind(HybridKind):
             folder = files.path("windows")
             files.icons.append(IconHome("tiles", "windows", "windows", "", folder, "app icon", tiles=(tile,)))
 
-    def prepare(self, project: Project, tree: Tree, aim: Aim) -> Draft:
+    def prepare(self, project: Project, tree: Tree, aim: Wish) -> Draft:
         """Add a build number to a version that has none."""
         draft = super().prepare(project, tree, aim)
         version = pubspec_version(tree, project.folder)

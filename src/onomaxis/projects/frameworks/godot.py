@@ -18,7 +18,7 @@ from onomaxis.projects.frameworks.files import ID_OF, Files, single
 from onomaxis.projects.frameworks.hybrid import HybridKind
 from onomaxis.projects.project import Project, place
 from onomaxis.tree import Tree, inside, parent
-from onomaxis.wishes import Aim, Renaming
+from onomaxis.wishes import Renaming, Wish
 
 _PRESETS = "export_presets.cfg"
 _KEYS = {
@@ -108,7 +108,7 @@ class GodotKind(HybridKind):
             files.icons.append(IconHome("tiles", "godot", label, "", files.folder, "project icons", tiles=tiles))
         files.own(Facet.DISPLAY_NAME, name)
 
-    def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], aim: Aim) -> Draft:
+    def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], aim: Wish) -> Draft:
         """Write the ID out where it is made of the name, and only that changes: it is what stores know the app by."""
         draft = super().follow(project, tree, renamings, aim)
         for app in project.apps if aim.name is not None and not aim.id else ():

@@ -17,7 +17,7 @@ from onomaxis.projects.ownership import standing
 from onomaxis.projects.project import EVERY, Flavor, Hits, Occurrence, Project, place
 from onomaxis.projects.run_lists import Called, twins, without
 from onomaxis.tree import Tree, join
-from onomaxis.wishes import Aim, Renaming
+from onomaxis.wishes import Renaming, Wish
 
 _EDITED = frozenset(
     ".json .json5 .html .htm .webmanifest .env .cfg .csproj .props .xml .plist .rc .cmake .cs .gd".split()
@@ -60,7 +60,7 @@ class HybridKind(Kind):
         """Say what each occurrence in a file of the framework's is: code and configuration follow."""
         return [_mention(project, path, source, hit) for hit in hits]
 
-    def prepare(self, project: Project, tree: Tree, aim: Aim) -> Draft:
+    def prepare(self, project: Project, tree: Tree, aim: Wish) -> Draft:
         """State the ID of a platform that shall have its own, where the framework's file has one for all."""
         draft = Draft(notes=self._stale(project, tree, aim))
         present = next((app.id.text for app in project.apps if app.id is not None), "")
@@ -68,14 +68,14 @@ class HybridKind(Kind):
             draft.edits += [opening_edit(tree, item, present) for item in project.own_ids[:1]]
         return draft
 
-    def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], aim: Aim) -> Draft:
+    def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], aim: Wish) -> Draft:
         """Refused for a name in a language where the framework's files have no place for one."""
         known = {locale for app in project.apps for locale, _ in app.names}
         missing = [locale for locale, _ in aim.names if locale not in known and not project.umbrella]
         said = f"a {project.kind} file has no place for a name in {', '.join(missing)}"
         return Draft(refusals=[Note(project.folder or ".", said)] if missing else [])
 
-    def _stale(self, project: Project, tree: Tree, aim: Aim) -> list[Note]:
+    def _stale(self, project: Project, tree: Tree, aim: Wish) -> list[Note]:
         """Name the copies that the framework's tools make and git ignores, where they still say the old."""
         facets = {*ID_OF.values()} if aim.id else set()
         facets |= {Facet.DISPLAY_NAME} if aim.name is not None else set()

@@ -18,7 +18,7 @@ from onomaxis.projects.frameworks.hybrid import HybridKind
 from onomaxis.projects.frameworks.npm import packages
 from onomaxis.projects.project import Project, guarded, place
 from onomaxis.tree import Tree, join, parent
-from onomaxis.wishes import Aim, Renaming
+from onomaxis.wishes import Renaming, Wish
 
 _CONFIGS = ("nativescript.config.ts", "nativescript.config.js")
 _PLIST_KEYS = {
@@ -79,7 +79,7 @@ class NativeScriptKind(HybridKind):
             spot = place(files.path(name), file.source, at, at, "single")
             files.openings.append(Opening(facet, spot, before, after, Scope(platform, files.folder), "id"))
 
-    def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], aim: Aim) -> Draft:
+    def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], aim: Wish) -> Draft:
         """Create the string that names the app on Android, where the resources have none yet."""
         draft = super().follow(project, tree, renamings, aim)
         if aim.name is None or project.platform != "android" or any(app.name for app in project.apps):

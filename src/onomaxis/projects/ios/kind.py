@@ -23,7 +23,7 @@ from onomaxis.projects.project import AppFacts, Flavor, Hits, Project
 from onomaxis.projects.proposals import Proposed
 from onomaxis.projects.pubspec import schemes_by_flavor
 from onomaxis.tree import Tree
-from onomaxis.wishes import Aim, Renaming
+from onomaxis.wishes import Renaming, Wish
 
 if TYPE_CHECKING:
     from onomaxis.projects.ios.places import ApplePlaces
@@ -50,7 +50,7 @@ class IosKind(Kind):
         known = detail.parsed.document if isinstance(detail, Detail) and detail.parsed.path == path else None
         return classify(project.foreign, path, source, hits, known)
 
-    def prepare(self, project: Project, tree: Tree, aim: Aim) -> Draft:
+    def prepare(self, project: Project, tree: Tree, aim: Wish) -> Draft:
         """Make property lists follow their settings (``unify``) and write the signing team, where asked."""
         from onomaxis.projects.ios.prepare import set_team, unify
         from onomaxis.projects.ios.signing import other_teams
@@ -153,7 +153,7 @@ class IosKind(Kind):
         places = self.places(project, tree, flavor.module)
         return launch_screen(tree, project.folder, screen, places, flavor.name, wish)
 
-    def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], aim: Aim) -> Draft:
+    def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], aim: Wish) -> Draft:
         """Add localized names that are missing where the language has a strings file; say where it has none."""
         draft = Draft()
         assert isinstance(project.detail, Detail)
@@ -184,7 +184,7 @@ def _launched(facts: AppFacts) -> tuple[bool, str, str, str]:
     return "UILaunchScreen" in facts.switches, storyboard, color, image
 
 
-def _localized(project: Project, tree: Tree, aim: Aim) -> Draft:
+def _localized(project: Project, tree: Tree, aim: Wish) -> Draft:
     """Add the names in languages that an app has none in yet."""
     draft = Draft()
     for locale, text in aim.names:
