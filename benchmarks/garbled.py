@@ -92,8 +92,8 @@ WAYS: dict[str, Way] = {
 }  # fmt: skip
 
 READS = (
-    "survey --json", "survey --all", "check", "check --publish --json", "report --out {out}", "flavor list", "flavor list --matrix {out}", "history",
-    "fingerprint --out {out}", "rehearse --json", "ledger list", "flavor show {flavor}", "rename --id org.y.barn --dry-run", "proof --out {out}.png",
+    "survey --json", "survey --all", "check", "check --publish --json", "report --out {out}", "flavor list", "flavor list --json", "history",
+    "check --only flavors --only references", "ledger list", "flavor show {flavor}", "rename --id org.y.barn --dry-run", "proof --out {out}.png",
 )  # fmt: skip
 WRITES = (
     "rename --id org.y.barn --name Barn --version 3.0.0 --build 99", "rename --name Barn --flavor {flavor}", "rename --project-name Barn", "renumber --version minor --build +1",
@@ -106,10 +106,9 @@ WRITES = (
 def projects() -> dict[str, tuple[dict[str, bytes], str]]:
     """Return the files of each project that is broken, and a flavor of it."""
     found: dict[str, tuple[dict[str, bytes], str]] = {}
-    for counter in (False, True):
+    for name, more in (("demo", {}), ("counter", {"counter": True}), ("brands", {"brands": True})):
         with tempfile.TemporaryDirectory() as folder:
-            root = copy_demo(folder + "/d", counter=counter)
-            found["counter" if counter else "demo"] = (_files(root), "mossgate")
+            found[name] = (_files(copy_demo(folder + "/d", **more)), "mossgate")
     for kind in KINDS:
         made = spelled(kind, "org.x.shed", "Shed", "1.2.0", "7")
         found[kind] = (
