@@ -25,8 +25,8 @@ from onomaxis.icons.sheets.lists import settings_pages, switcher_pages
 from onomaxis.icons.sheets.paper import Paper
 from onomaxis.icons.sheets.shown import Shown, all_shown, by_page, flavors_of
 from onomaxis.icons.sheets.store import store_pages
-from onomaxis.icons.slots import DENSITIES
 from onomaxis.icons.vectors import VectorReader
+from onomaxis.platforms import DENSITIES
 from onomaxis.surveys.survey import read_projects
 from onomaxis.tree import Tree
 from test_icons import FRONT, LADDER, RES, SET, png

@@ -196,19 +196,6 @@ class Opening(NamedTuple):
     shown: str = ""
 
 
-# The platforms whose stores an app is published in: what it ships for.
-PLATFORMS = ("android", "ios")
-# What platforms are called where people read.
-PLATFORM_NAMES: Mapping[str, str] = {
-    "android": "Android",
-    "ios": "iOS",
-    "macos": "macOS",
-    "tvos": "tvOS",
-    "watchos": "watchOS",
-    "visionos": "visionOS",
-    "web": "Web",
-}
-
 # Parts that are built beside an app and never shipped.
 HIDDEN_PARTS = ("unit tests", "UI tests")
 

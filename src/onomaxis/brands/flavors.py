@@ -26,7 +26,8 @@ from onomaxis.errors import FaultError, InputError, RefusedError
 from onomaxis.identity import rules
 from onomaxis.identity.file import IdentityFile
 from onomaxis.identity.reserved import JAVA
-from onomaxis.model import PLATFORMS, Line, Note, same_flavor
+from onomaxis.model import Line, Note, same_flavor
+from onomaxis.platforms import PLATFORMS
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.project import Flavor, Project
 from onomaxis.surveys.survey import kind_of, read_projects, some_projects

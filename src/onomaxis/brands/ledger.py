@@ -11,7 +11,7 @@ from typing import NamedTuple
 from onomaxis import late
 from onomaxis.errors import InputError
 from onomaxis.identity.table import cell_of, cell_said
-from onomaxis.model import PLATFORMS
+from onomaxis.platforms import PLATFORMS
 
 COLUMNS = ("date", "platform", "flavor", "id", "version", "build", "fingerprint", "digest")
 # Ledgers from before packages were kept have no digest.

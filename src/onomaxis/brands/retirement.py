@@ -17,7 +17,8 @@ from onomaxis.errors import FormatError, OnomaxisError
 from onomaxis.formats.source import SPACE, Source
 from onomaxis.identity.file import IdentityFile
 from onomaxis.identity.table import without_brand
-from onomaxis.model import PLATFORMS, Edit, Line, Note, ShippedApp, made_of, same_flavor
+from onomaxis.model import Edit, Line, Note, ShippedApp, made_of, same_flavor
+from onomaxis.platforms import PLATFORMS
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.project import Flavor, Project
 from onomaxis.rename.way_back import changes_back, way_back

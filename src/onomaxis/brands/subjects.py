@@ -11,7 +11,8 @@ from onomaxis.brands.keys import Keys
 from onomaxis.errors import InputError, OnomaxisError, RefusedError
 from onomaxis.identity.file import Brand, IdentityFile, read_identity
 from onomaxis.identity.schema import NAME
-from onomaxis.model import FLAVORS, PLATFORMS, Facet, Note, ShippedApp, Value
+from onomaxis.model import FLAVORS, Facet, Note, ShippedApp, Value
+from onomaxis.platforms import PLATFORMS
 from onomaxis.projects.project import Project, apps_called, base_id
 from onomaxis.rename.choice import narrowed, one_app
 from onomaxis.surveys.beside import Beside

@@ -26,7 +26,8 @@ from onomaxis.errors import InputError
 from onomaxis.identity.file import read_identity
 from onomaxis.identity.schema import FORMAT, NAME, nearest
 from onomaxis.identity.table import records_of, text_of_table
-from onomaxis.model import PLATFORMS, same_flavor
+from onomaxis.model import same_flavor
+from onomaxis.platforms import PLATFORMS
 from onomaxis.projects.draft import Draft
 from onomaxis.rename.numbers import counted
 from onomaxis.surveys.survey import kind_of, read_projects, some_projects

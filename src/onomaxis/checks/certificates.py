@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 from onomaxis.formats.keystore import Certificate
 from onomaxis.identity.file import IdentityFile
-from onomaxis.model import PLATFORMS
+from onomaxis.platforms import PLATFORMS
 from onomaxis.projects.services import GOOGLE_ANDROID, link_files, read_service
 from onomaxis.tree import Tree
 

@@ -9,7 +9,8 @@ from onomaxis.brands.ledger import Published, read_ledger
 from onomaxis.brands.subjects import Subject, load_identity, subjects_of
 from onomaxis.identity.file import IdentityFile
 from onomaxis.identity.schema import LEDGER
-from onomaxis.model import PLATFORM_NAMES, PLATFORMS, Disagreement, ShippedApp, Value, made_of, same_flavor
+from onomaxis.model import Disagreement, ShippedApp, Value, made_of, same_flavor
+from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS
 from onomaxis.projects.project import AppFacts, Flavor, Project
 from onomaxis.surveys.halves import across
 from onomaxis.surveys.survey import kind_of, some_projects

@@ -11,7 +11,8 @@ from onomaxis.checks.finding import Finding, rule
 from onomaxis.checks.ids import said_otherwise
 from onomaxis.checks.registry import check
 from onomaxis.identity.rules import LONGEST_NAME
-from onomaxis.model import PLATFORM_NAMES, Facet, Value
+from onomaxis.model import Facet, Value
+from onomaxis.platforms import PLATFORM_NAMES
 
 MISSING = rule("NAME01")
 TEMPLATE = rule("NAME02")

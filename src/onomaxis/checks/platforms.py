@@ -12,8 +12,9 @@ from onomaxis.brands.subjects import Subject
 from onomaxis.checks.context import Context, called
 from onomaxis.checks.finding import Finding, Rule, rule
 from onomaxis.checks.registry import check
-from onomaxis.model import PLATFORM_NAMES, PLATFORMS, Facet, same_flavor
+from onomaxis.model import Facet, same_flavor
 from onomaxis.needles import Needles
+from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS
 from onomaxis.projects.project import Fact, Project, base_id
 from onomaxis.surveys.halves import umbrella_of
 from onomaxis.surveys.survey import kind_of

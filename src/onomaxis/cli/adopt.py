@@ -16,7 +16,8 @@ from onomaxis.cli.progress import working
 from onomaxis.cli.session import open_to_write
 from onomaxis.errors import InputError, OnomaxisError, RefusedError
 from onomaxis.identity.schema import NAME, json_schema
-from onomaxis.model import PLATFORMS, Line, Note
+from onomaxis.model import Line, Note
+from onomaxis.platforms import PLATFORMS
 from onomaxis.projects.project import Project, apps_called
 from onomaxis.surveys.survey import read_projects
 from onomaxis.writing.change import applied

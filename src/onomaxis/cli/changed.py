@@ -17,7 +17,7 @@ from onomaxis.history.changed import since as history_since
 from onomaxis.history.differences import Differences, Row, guards_of
 from onomaxis.history.state import Entity
 from onomaxis.history.timeline import Event, facet_of, timeline
-from onomaxis.model import PLATFORM_NAMES
+from onomaxis.platforms import PLATFORM_NAMES
 from onomaxis.tree import Tree
 from onomaxis.visible import visible
 

@@ -23,7 +23,7 @@ from onomaxis.cli.stamp import service_files
 from onomaxis.errors import InputError
 from onomaxis.history.changed import changed_apps
 from onomaxis.icons.standing import has_own_icon
-from onomaxis.model import PLATFORM_NAMES
+from onomaxis.platforms import PLATFORM_NAMES
 from onomaxis.projects.project import Project
 from onomaxis.surveys.flavors import known_flavor
 from onomaxis.surveys.survey import kind_of, some_projects

@@ -12,10 +12,10 @@ from onomaxis.cli.layout import Cell, blank, pairs, put
 from onomaxis.cli.output import make_console, print_json
 from onomaxis.cli.progress import working
 from onomaxis.errors import InputError
-from onomaxis.model import PLATFORM_NAMES
 from onomaxis.packages.document import as_document, findings_of
 from onomaxis.packages.facts import Icon, Package
 from onomaxis.packages.inspection import Inspection, inspect
+from onomaxis.platforms import PLATFORM_NAMES
 
 if TYPE_CHECKING:
     from onomaxis.cli.console import SafeConsole

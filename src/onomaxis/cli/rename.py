@@ -17,7 +17,7 @@ from onomaxis.cli.progress import working
 from onomaxis.cli.session import locate, open_to_write
 from onomaxis.errors import InputError
 from onomaxis.identity.schema import NAME
-from onomaxis.model import PLATFORM_NAMES, PLATFORMS
+from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS
 from onomaxis.rename.plan import Plan
 from onomaxis.rename.rename import plan_rename
 from onomaxis.surveys.survey import Survey, take_survey

@@ -13,7 +13,8 @@ from onomaxis.cli.output import count, make_console, print_json, section
 from onomaxis.cli.progress import working
 from onomaxis.cli.session import open_project
 from onomaxis.errors import InputError
-from onomaxis.model import PLATFORM_NAMES, UNMERGED, made_of
+from onomaxis.model import UNMERGED, made_of
+from onomaxis.platforms import PLATFORM_NAMES
 from onomaxis.projects.project import apps_called
 from onomaxis.surveys.survey import unstated
 

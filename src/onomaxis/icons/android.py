@@ -19,11 +19,11 @@ from onomaxis.icons.headers import kind_of_bytes
 from onomaxis.icons.layers import Fitted, IconSet, silhouette
 from onomaxis.icons.output import Image, Output
 from onomaxis.icons.pixels import placed
-from onomaxis.icons.slots import ADAPTIVE_API, DENSITIES, LAYER_DP, LEGACY_DP, NOTIFICATION_DP
+from onomaxis.icons.slots import ADAPTIVE_API, LAYER_DP, LEGACY_DP, NOTIFICATION_DP
 from onomaxis.icons.vectorize import vector_layer
 from onomaxis.icons.wish import IconWish, Warning
 from onomaxis.model import Edit, Facet, IconHome
-from onomaxis.projects.android.manifest import ANDROID_NS
+from onomaxis.platforms import ANDROID_NS, DENSITIES
 from onomaxis.tree import Tree, parent
 
 _LAYERS = ("background", "foreground", "monochrome")

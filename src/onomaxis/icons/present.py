@@ -20,10 +20,11 @@ from onomaxis.icons.slots import slot_pixels
 from onomaxis.icons.standing import resource_files
 from onomaxis.icons.vectors import VectorReader, hex_colour
 from onomaxis.model import IconHome
-from onomaxis.projects.android.manifest import ANDROID_NS
+from onomaxis.platforms import ANDROID_NS, DENSITIES
 from onomaxis.tree import Tree, inside
 
-_BUCKETS = ("xxxhdpi", "xxhdpi", "xhdpi", "hdpi", "mdpi", "tvdpi", "ldpi", "nodpi", "")
+# From the finest to the coarsest.
+_BUCKETS = (*reversed(("ldpi", "tvdpi", *dict(DENSITIES))), "nodpi", "")
 
 
 def decode(data: bytes) -> Picture | None:

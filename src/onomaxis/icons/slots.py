@@ -4,14 +4,6 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-# developer.android.com, "Support different pixel densities": bucket and factor to dp.
-DENSITIES: tuple[tuple[str, float], ...] = (
-    ("mdpi", 1.0),
-    ("hdpi", 1.5),
-    ("xhdpi", 2.0),
-    ("xxhdpi", 3.0),
-    ("xxxhdpi", 4.0),
-)
 LEGACY_DP = 48
 # developer.android.com, "Adaptive icons": edge of a layer, and of the part that a mask shows.
 LAYER_DP = 108

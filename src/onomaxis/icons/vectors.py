@@ -10,7 +10,7 @@ from collections.abc import Callable
 from onomaxis import late
 from onomaxis.errors import FormatError
 from onomaxis.formats.xml import Element, parse_xml
-from onomaxis.projects.android.manifest import ANDROID_NS
+from onomaxis.platforms import ANDROID_NS
 
 _HEX = late.compile(r"#([0-9a-fA-F]{3,8})\Z")
 Lookup = Callable[[str], str]

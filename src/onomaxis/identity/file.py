@@ -27,7 +27,7 @@ from onomaxis.identity.declared import (
 from onomaxis.identity.gathering import Around, gathered
 from onomaxis.identity.schema import COLOR, FLAVOR, FORMAT, NAME, TABLES, Key, nearest
 from onomaxis.identity.templates import Patience, check_value, fill, keystore_of, needed
-from onomaxis.model import PLATFORMS
+from onomaxis.platforms import PLATFORMS
 
 # What the screenshots of a listing are called in its table, a number behind it.
 SCREENSHOTS = "screenshots/"

@@ -10,7 +10,7 @@ from collections.abc import Iterator, Mapping
 from typing import Any, NamedTuple
 
 from onomaxis import late
-from onomaxis.model import PLATFORMS
+from onomaxis.platforms import PLATFORMS
 
 NAME = "onomaxis.toml"
 LEDGER = "onomaxis.ledger.csv"

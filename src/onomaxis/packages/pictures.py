@@ -18,10 +18,11 @@ from onomaxis.formats.binary.apple_png import is_apple_png, read_apple_png
 from onomaxis.icons.pixels import Picture, colour, flat, over, resample, to_bytes, to_picture
 from onomaxis.icons.present import AndroidIcon, AppleIcon, TileIcon, decode
 from onomaxis.icons.sheets.shown import homes_of
-from onomaxis.icons.slots import DENSITIES, LEGACY_DP
+from onomaxis.icons.slots import LEGACY_DP
 from onomaxis.icons.vectors import hex_colour
 from onomaxis.packages.expected import Expected, every_app
 from onomaxis.packages.facts import Icon, Package, place
+from onomaxis.platforms import DENSITIES
 
 _EDGE = 64
 _ALIKE = 8.0

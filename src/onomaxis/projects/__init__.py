@@ -10,6 +10,8 @@ from functools import cache
 from importlib import import_module
 from typing import TYPE_CHECKING, NamedTuple
 
+from onomaxis.platforms import BUILD_SCRIPTS
+
 if TYPE_CHECKING:
     from onomaxis.projects.kind import Kind
     from onomaxis.tree import Tree
@@ -26,10 +28,9 @@ class Listed(NamedTuple):
     signs: tuple[str, ...]
 
 
-_SCRIPTS = ("build.gradle", "build.gradle.kts")
 _WEB = ("manifest.json", "manifest.webmanifest", "site.webmanifest", "app.webmanifest")
 KINDS: tuple[Listed, ...] = (
-    Listed("android", "android.kind:AndroidKind", _SCRIPTS),
+    Listed("android", "android.kind:AndroidKind", BUILD_SCRIPTS),
     Listed("ios", "ios.kind:IosKind", ("project.pbxproj",)),
     Listed(
         "capacitor",

@@ -15,7 +15,7 @@ from typing import Any, NamedTuple
 
 from onomaxis import late
 from onomaxis.errors import InputError
-from onomaxis.model import PLATFORMS
+from onomaxis.platforms import PLATFORMS
 
 _ID = late.compile(r"[A-Za-z][A-Za-z0-9_-]*(?:\.[A-Za-z0-9_-]+)+\Z")
 _SHA1 = late.compile(r"[0-9A-F]{40}\Z")

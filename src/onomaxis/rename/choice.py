@@ -6,7 +6,8 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from onomaxis.errors import InputError, RefusedError
-from onomaxis.model import PLATFORM_NAMES, PLATFORMS, ShippedApp
+from onomaxis.model import ShippedApp
+from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS
 from onomaxis.projects.project import Project, apps_called, apps_meant, base_id, together
 from onomaxis.surveys.halves import umbrella_of
 from onomaxis.surveys.survey import Survey

@@ -6,7 +6,8 @@ from collections.abc import Sequence
 
 from onomaxis.errors import RefusedError
 from onomaxis.identity import rules
-from onomaxis.model import PLATFORMS, Unresolved
+from onomaxis.model import Unresolved
+from onomaxis.platforms import PLATFORMS
 from onomaxis.projects.project import Project
 from onomaxis.surveys.survey import Survey
 from onomaxis.wishes import Wish

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from onomaxis.model import PLATFORM_NAMES, Facet, Line, Note, ShippedApp, Value, same_flavor
+from onomaxis.model import Facet, Line, Note, ShippedApp, Value, same_flavor
+from onomaxis.platforms import PLATFORM_NAMES
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.project import Flavor, Project, brand_of
 from onomaxis.rename.targets import SAID, Target, value_of

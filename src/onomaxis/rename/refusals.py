@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from onomaxis.errors import RefusedError
-from onomaxis.model import PLATFORM_NAMES, Facet, Value
+from onomaxis.model import Facet, Value
+from onomaxis.platforms import PLATFORM_NAMES
 from onomaxis.projects.project import Project
 from onomaxis.rename.limits import is_project_file, refuse_item
 from onomaxis.rename.targets import SAID, Target, value_of

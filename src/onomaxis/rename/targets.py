@@ -8,7 +8,8 @@ from typing import NamedTuple
 
 from onomaxis.errors import RefusedError
 from onomaxis.identity.rules import version_in
-from onomaxis.model import PLATFORM_NAMES, Facet, ShippedApp, Value, same_flavor
+from onomaxis.model import Facet, ShippedApp, Value, same_flavor
+from onomaxis.platforms import PLATFORM_NAMES
 from onomaxis.projects.project import Project, base_id, brand_of, flavor_called, shared_id
 from onomaxis.rename.choice import chosen_projects, platforms
 from onomaxis.rename.limits import check_aims, refuse_unreadable

@@ -7,18 +7,8 @@ from dataclasses import dataclass, field
 
 from onomaxis.errors import RefusedError
 from onomaxis.identity import rules
-from onomaxis.model import (
-    HIDDEN_PARTS,
-    PLATFORM_NAMES,
-    PLATFORMS,
-    Edit,
-    Facet,
-    Line,
-    Mention,
-    Note,
-    Opening,
-    same_flavor,
-)
+from onomaxis.model import HIDDEN_PARTS, Edit, Facet, Line, Mention, Note, Opening, same_flavor
+from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS
 from onomaxis.projects.edits import opening_edit
 from onomaxis.projects.literals import rewrite
 from onomaxis.projects.project import Project, base_id

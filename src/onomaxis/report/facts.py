@@ -19,7 +19,8 @@ from onomaxis.history.timeline import Event
 from onomaxis.icons.pixels import Picture, to_bytes
 from onomaxis.icons.sheets.shown import Shown, all_shown
 from onomaxis.identity.schema import COLOR
-from onomaxis.model import PLATFORM_NAMES, PLATFORMS, Part, ShippedApp, Value, made_of, same_flavor
+from onomaxis.model import Part, ShippedApp, Value, made_of, same_flavor
+from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS
 from onomaxis.projects.project import Project
 from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS, ServiceFile, service_files
 from onomaxis.report.drawing import Drawing, history_drawing

@@ -6,7 +6,8 @@ from collections.abc import Collection, Iterable, Sequence
 
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.identity.schema import nearest
-from onomaxis.model import PLATFORM_NAMES, PLATFORMS, in_order, same_flavor
+from onomaxis.model import in_order, same_flavor
+from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS
 from onomaxis.projects.project import Project
 
 

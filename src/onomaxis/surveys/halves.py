@@ -6,7 +6,8 @@ from collections import defaultdict
 from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
-from onomaxis.model import PLATFORMS, Disagreement, ShippedApp, Value, made_of
+from onomaxis.model import Disagreement, ShippedApp, Value, made_of
+from onomaxis.platforms import PLATFORMS
 from onomaxis.projects.project import Project
 from onomaxis.tree import parent
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 
 from onomaxis.cli.options.shared import Commands, command, common, writing
-from onomaxis.model import PLATFORMS
+from onomaxis.platforms import PLATFORMS
 
 
 def _locale_name(text: str) -> tuple[str, str]:

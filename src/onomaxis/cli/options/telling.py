@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from onomaxis.checks.families import FAMILIES
 from onomaxis.cli.options.shared import Commands, command, common, writing
-from onomaxis.model import PLATFORMS
+from onomaxis.platforms import PLATFORMS
 
 
 def survey_options(commands: Commands) -> None:

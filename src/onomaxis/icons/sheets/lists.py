@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from onomaxis.icons.labels import LABELS
 from onomaxis.icons.sheets.paper import NEUTRAL, Paper, neutral
 from onomaxis.icons.sheets.shown import APPLE_CORNER, Shown, by_page, flavors_of
-from onomaxis.model import PLATFORM_NAMES, PLATFORMS
+from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS
 
 Pages = list[tuple[Paper, tuple[str, ...]]]
 Column = tuple[float, str, list[Shown]]

@@ -16,7 +16,8 @@ from onomaxis.icons.sheets.paper import Paper, absent
 from onomaxis.icons.sheets.shown import APPLE_CORNER, DARK_GROUND, THEMES, composed, shrunk, themed
 from onomaxis.icons.slots import SHOWN_DP
 from onomaxis.icons.standing import has_own_icon
-from onomaxis.model import PLATFORM_NAMES, IconHome, same_flavor
+from onomaxis.model import IconHome, same_flavor
+from onomaxis.platforms import PLATFORM_NAMES
 from onomaxis.projects.project import Project
 from onomaxis.tree import Tree
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from onomaxis.formats.gradle_statements import Setting
 from onomaxis.model import Facet, Mention, Opening, Piece, Role, Scope, ShippedApp, Value
+from onomaxis.platforms import ANDROID_NS
 from onomaxis.projects.android import variants
-from onomaxis.projects.android.manifest import ANDROID_NS
 from onomaxis.projects.android.names import NameReader, Reading
 from onomaxis.projects.android.variants import RELEASE, Variant, evaluate, joined, manifest_value
 from onomaxis.projects.project import place

@@ -14,10 +14,10 @@ from onomaxis.formats.gradle import Script, parse_gradle
 from onomaxis.formats.gradle_statements import Setting, literal_text
 from onomaxis.formats.source import Source, flat
 from onomaxis.model import Piece, Unresolved
+from onomaxis.platforms import SETTINGS_SCRIPTS
 from onomaxis.projects.project import guarded, place
 from onomaxis.tree import Tree, join
 
-_SETTINGS = ("settings.gradle", "settings.gradle.kts")
 _ENTRY = late.compile(
     r"""^[ \t]*["']?([\w.-]+)["']?[ \t]*=[ \t]*"""
     r"""(?:\{[^}\n]*?\b(?:strictly|require|prefer)[ \t]*=[ \t]*)?(["'])([^"'\n]*)\2""",
@@ -41,7 +41,7 @@ def read_catalogs(folder: str, tree: Tree, faults: list[Unresolved]) -> dict[str
             read = guarded(path, faults, lambda path=path, data=data: read_catalog(path, data))  # type: ignore[misc]
             if read is not None:
                 found[path.rpartition("/")[2].removesuffix(".versions.toml")] = read
-    for name in _SETTINGS:
+    for name in SETTINGS_SCRIPTS:
         path = join(folder, name)
         data = tree.read(path) if path in tree.known else None
         if data and b"versionCatalogs" in flat(data):

@@ -14,6 +14,7 @@ from onomaxis.formats.gradle import Script, parse_gradle
 from onomaxis.formats.gradle_statements import Setting, Statement, literal_text
 from onomaxis.formats.lexer import GROOVY, JAVA, KOTLIN, Token, tokens
 from onomaxis.formats.source import Source, flat
+from onomaxis.platforms import SETTINGS_SCRIPTS
 from onomaxis.projects.project import guarded
 from onomaxis.tree import Tree, join
 
@@ -68,7 +69,7 @@ class Constants:
 def included_builds(root: str, tree: Tree) -> tuple[str, ...]:
     """Return the folders of the builds that a settings script includes."""
     found = []
-    for name in ("settings.gradle", "settings.gradle.kts"):
+    for name in SETTINGS_SCRIPTS:
         path = join(root, name)
         data = tree.read(path) if path in tree.known else None
         if not data or b"includeBuild" not in flat(data):

@@ -10,9 +10,10 @@ from collections.abc import Iterator
 from onomaxis import late
 from onomaxis.errors import InputError
 from onomaxis.formats.xml import Element
+from onomaxis.platforms import ANDROID_NS, TOOLS_NS
 from onomaxis.projects.android.apps import ModuleReader
 from onomaxis.projects.android.flavors import dimensions
-from onomaxis.projects.android.manifest import ANDROID_NS, Manifest
+from onomaxis.projects.android.manifest import Manifest
 from onomaxis.projects.android.modules import setting_path
 from onomaxis.projects.android.places import AndroidPlaces
 from onomaxis.projects.android.variants import RELEASE, evaluate
@@ -64,7 +65,7 @@ def app_facts(reader: ModuleReader, flavor: str) -> AppFacts:
 
 def _taken_out(element: Element) -> bool:
     """Tell whether a manifest takes an element out of those below it."""
-    return element.value("node", "http://schemas.android.com/tools") in ("remove", "removeAll")
+    return element.value("node", TOOLS_NS) in ("remove", "removeAll")
 
 
 def _fact(places: AndroidPlaces, manifest: Manifest, element: Element, name: str, flavor: str) -> Fact | None:

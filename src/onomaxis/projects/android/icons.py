@@ -9,14 +9,14 @@ from collections.abc import Iterator
 
 from onomaxis.formats.xml import Attribute, Element
 from onomaxis.model import Facet, IconHome, Tile
+from onomaxis.platforms import ANDROID_NS, FACTORS
 from onomaxis.projects.android import variants
 from onomaxis.projects.android.apps import ModuleReader
-from onomaxis.projects.android.manifest import ANDROID_NS, Manifest
+from onomaxis.projects.android.manifest import Manifest
 from onomaxis.tree import Tree, join, parent
 
 # A banner is 160 x 90 dp, and 320 x 180 pixels are asked for (xhdpi).
 _BANNER_DP = (160, 90)
-_FACTORS = {"ldpi": 0.75, "mdpi": 1.0, "tvdpi": 1.33, "hdpi": 1.5, "xhdpi": 2.0, "xxhdpi": 3.0, "xxxhdpi": 4.0}
 
 
 def icon_homes(reader: ModuleReader) -> Iterator[IconHome]:
@@ -127,7 +127,7 @@ def _banners(reader: ModuleReader, flavor: str, folder: str) -> Iterator[IconHom
 
 
 def _banner(path: str) -> Tile:
-    density = next((part for part in path.split("/")[-2].split("-") if part in _FACTORS), "xhdpi")
-    width, height = (round(edge * _FACTORS[density]) for edge in _BANNER_DP)
+    density = next((part for part in path.split("/")[-2].split("-") if part in FACTORS), "xhdpi")
+    width, height = (round(edge * FACTORS[density]) for edge in _BANNER_DP)
     form = path.rpartition(".")[2].replace("jpg", "jpeg")
     return Tile(path, width, height, "wide", f"TV banner {density}", form)

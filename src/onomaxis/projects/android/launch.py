@@ -13,8 +13,9 @@ from dataclasses import dataclass
 from onomaxis.formats.source import SPACE, flat
 from onomaxis.formats.xml import Attribute, Element, XmlDocument, new_child, parse_xml
 from onomaxis.model import Edit, Note
+from onomaxis.platforms import ANDROID_NS, DENSITIES
 from onomaxis.projects.android.launch_theme import modern_theme
-from onomaxis.projects.android.manifest import ANDROID_NS, read_manifest
+from onomaxis.projects.android.manifest import read_manifest
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.launch import PICTURES, Launch, LaunchPicture, LaunchWish
 from onomaxis.projects.places import Places
@@ -26,10 +27,8 @@ _SURFACES = ("windowBackground", "background")
 _LOGOS = ("windowSplashScreenAnimatedIcon",)
 # A drawable at least this large is the ground with the logo in it; a smaller one is the logo.
 _FILLING = 200
-# The logo of a layer list that has none: its edge in dp, in the densities that phones have (developer.android.com,
-# "Support different pixel densities").
+# The logo of a layer list that has none: its edge in dp.
 _EDGE = 128
-_DENSITIES = {"mdpi": 1.0, "hdpi": 1.5, "xhdpi": 2.0, "xxhdpi": 3.0, "xxxhdpi": 4.0}
 _LAYER = '<item><bitmap {prefix}:gravity="center" {prefix}:src="@drawable/{name}" /></item>'
 
 
@@ -256,7 +255,7 @@ class _Screen:
         """Return the drawable of the logo, made here: its pictures are drawn in every density."""
         if not self.made:
             self.made = self._free_name()
-            for density, scale in _DENSITIES.items():
+            for density, scale in DENSITIES:
                 target = self._mine(join(self.module, f"src/main/res/drawable-{density}/{self.made}.png"))
                 self.found.pictures.append(LaunchPicture("", target, size=round(_EDGE * scale)))
         return self.made

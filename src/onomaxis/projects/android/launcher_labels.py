@@ -11,9 +11,10 @@ from typing import NamedTuple
 
 from onomaxis.formats.xml import Attribute
 from onomaxis.model import Facet, Note, Value, same_flavor
+from onomaxis.platforms import ANDROID_NS
 from onomaxis.projects.android.apps import ModuleReader
 from onomaxis.projects.android.flavors import own_placeholder, own_string
-from onomaxis.projects.android.manifest import ANDROID_NS, Manifest
+from onomaxis.projects.android.manifest import Manifest
 from onomaxis.projects.android.names import PLACEHOLDER
 from onomaxis.projects.android.resources import locale_of, qualifier_of, reference
 from onomaxis.projects.android.variants import Variant, flavor_names

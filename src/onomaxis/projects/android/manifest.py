@@ -11,9 +11,9 @@ from typing import NamedTuple
 from onomaxis.formats.escapes import decode_manifest
 from onomaxis.formats.xml import Attribute, Element, XmlDocument, entity_span, parse_xml
 from onomaxis.model import Piece, Place, Value
+from onomaxis.platforms import ANDROID_NS
 from onomaxis.projects.project import place
 
-ANDROID_NS = "http://schemas.android.com/apk/res/android"
 # Elements whose android:name is a class of the app, and other attributes that hold one.
 COMPONENTS = frozenset({"application", "activity", "service", "receiver", "provider", "instrumentation"})
 CLASS_ATTRIBUTES = frozenset(

@@ -11,6 +11,7 @@ from onomaxis.formats.gradle_statements import Setting, literal_text
 from onomaxis.formats.properties import Properties, parse_properties
 from onomaxis.formats.source import flat
 from onomaxis.model import Facet, Mention, Role, Scope, Unresolved
+from onomaxis.platforms import BUILD_SCRIPTS, SETTINGS_SCRIPTS
 from onomaxis.projects.android.catalogs import Catalog, read_catalogs
 from onomaxis.projects.android.constants import Constants, included_builds
 from onomaxis.projects.android.loaded import named_file
@@ -20,8 +21,6 @@ from onomaxis.projects.project import guarded
 from onomaxis.projects.pubspec import gradle_values
 from onomaxis.tree import Tree, join, parent
 
-_SCRIPTS = ("build.gradle", "build.gradle.kts")
-_SETTINGS = ("settings.gradle", "settings.gradle.kts")
 # Plug-in ID to what the module builds (developer.android.com, "Android Gradle plugin API").
 _PLUGINS = {
     "com.android.application": "application",
@@ -106,10 +105,10 @@ def find_builds(tree: Tree) -> list[Build]:
 
 
 def _find_builds(tree: Tree) -> list[Build]:
-    scripts = tree.named(*_SCRIPTS)
+    scripts = tree.named(*BUILD_SCRIPTS)
     if not scripts:
         return []
-    roots = {parent(path) for path in tree.named(*_SETTINGS)}
+    roots = {parent(path) for path in tree.named(*SETTINGS_SCRIPTS)}
     builds: dict[str, Build] = {}
     for path in scripts:
         folder = parent(path)
@@ -136,7 +135,7 @@ def _parse(path: str, data: bytes, build: Build) -> ScriptFile | None:
 
 def build_name(folder: str, tree: Tree) -> tuple[list[Mention], list[Unresolved]]:
     """Return the name that a build's settings script gives it (``rootProject.name``), as its owner."""
-    for name in _SETTINGS:
+    for name in SETTINGS_SCRIPTS:
         path = join(folder, name)
         data = tree.read(path) if path in tree.known else None
         if data is None or b"rootProject" not in flat(data):
@@ -233,7 +232,7 @@ def _others(file: ScriptFile, build: Build, tree: Tree, conventions: dict[str, S
     folder = parent(file.path)
     chain = [file]
     while True:
-        above = next((build.scripts[p] for n in _SCRIPTS if (p := join(folder, n)) in build.scripts), None)
+        above = next((build.scripts[p] for n in BUILD_SCRIPTS if (p := join(folder, n)) in build.scripts), None)
         if above and above not in chain:
             chain.append(above)
         if folder == build.folder or not folder:

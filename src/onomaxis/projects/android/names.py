@@ -25,8 +25,9 @@ from onomaxis.model import (
     Unresolved,
     Value,
 )
+from onomaxis.platforms import ANDROID_NS
 from onomaxis.projects.android import variants
-from onomaxis.projects.android.manifest import ANDROID_NS, Manifest, read_manifest
+from onomaxis.projects.android.manifest import Manifest, read_manifest
 from onomaxis.projects.android.modules import Module
 from onomaxis.projects.android.resources import StringEntry, StringTable, is_place, locale_of, reference
 from onomaxis.projects.android.scope import Unknown

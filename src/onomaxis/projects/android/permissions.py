@@ -12,13 +12,13 @@ from onomaxis.formats.escapes import encode
 from onomaxis.formats.source import SPACE, Source
 from onomaxis.formats.xml import Element, indentation, new_child
 from onomaxis.model import Edit, Note
+from onomaxis.platforms import ANDROID_NS, TOOLS_NS
 from onomaxis.projects.android.apps import ModuleReader
-from onomaxis.projects.android.manifest import ANDROID_NS, Manifest
+from onomaxis.projects.android.manifest import Manifest
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.places import Spot
 from onomaxis.tree import join
 
-_TOOLS_NS = "http://schemas.android.com/tools"
 _TAGS = ("uses-permission", "uses-permission-sdk-23")
 
 
@@ -61,7 +61,7 @@ def _asked(manifest: Manifest | None, name: str, taken_out: bool = False) -> Ite
     """Yield the elements that ask for a permission, or take it out."""
     for element in manifest.root.children if manifest is not None else ():
         named = element.name in _TAGS and element.value("name", ANDROID_NS) == name
-        if named and (element.value("node", _TOOLS_NS) == "remove") == taken_out:
+        if named and (element.value("node", TOOLS_NS) == "remove") == taken_out:
             yield element
 
 
@@ -70,15 +70,15 @@ def _added(manifest: Manifest | None, path: str, name: str, taken_out: bool = Fa
     if manifest is None:
         if not path:
             return Draft(refusals=[Note(name, "the module has no manifest to ask for it in")])
-        out = f' xmlns:tools="{_TOOLS_NS}"' if taken_out else ""
+        out = f' xmlns:tools="{TOOLS_NS}"' if taken_out else ""
         node = ' tools:node="remove"' if taken_out else ""
         text = f'    <uses-permission android:name="{called}"{node} />\n'
         head = f'<manifest xmlns:android="{ANDROID_NS}"{out}>\n'
         return Draft(created=[(path, f"{head}{text}</manifest>\n".encode())])
     prefixes = {uri: key for key, uri in manifest.root.prefixes.items()}
-    tools, declared = prefixes.get(_TOOLS_NS, "tools"), _TOOLS_NS in prefixes
+    tools, declared = prefixes.get(TOOLS_NS, "tools"), TOOLS_NS in prefixes
     node = f' {tools}:node="remove"' if taken_out else ""
-    node = node if declared or not taken_out else f' xmlns:tools="{_TOOLS_NS}"{node}'
+    node = node if declared or not taken_out else f' xmlns:tools="{TOOLS_NS}"{node}'
     text = f'<uses-permission {prefixes.get(ANDROID_NS, "android")}:name="{called}"{node} />'
     source = manifest.document.source
     mates = [item for item in manifest.root.children if item.name in _TAGS]

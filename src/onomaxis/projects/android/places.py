@@ -18,10 +18,10 @@ from onomaxis.formats.lexer import Token
 from onomaxis.formats.source import SPACE
 from onomaxis.formats.xml import Element, XmlDocument, indentation, new_child, parse_xml, text_span
 from onomaxis.model import Edit, Note, Place, Value
+from onomaxis.platforms import ANDROID_NS
 from onomaxis.projects.android.apps import ModuleReader
 from onomaxis.projects.android.flavors import flavor_block, inserted, style_of
 from onomaxis.projects.android.loaded import mapped
-from onomaxis.projects.android.manifest import ANDROID_NS
 from onomaxis.projects.android.modules import setting_path
 from onomaxis.projects.android.permissions import permission_spot
 from onomaxis.projects.android.resources import qualifier_of, qualifiers_of

@@ -14,8 +14,9 @@ from onomaxis import late
 from onomaxis.errors import FormatError
 from onomaxis.formats.source import Source, flat
 from onomaxis.formats.xml import Element, XmlDocument, parse_xml
+from onomaxis.platforms import ANDROID_NS, SETTINGS_SCRIPTS
 from onomaxis.projects.android.apps import ModuleReader
-from onomaxis.projects.android.manifest import ANDROID_NS, COMPONENTS, RESOURCE_CLASSES, Manifest
+from onomaxis.projects.android.manifest import COMPONENTS, RESOURCE_CLASSES, Manifest
 from onomaxis.projects.broken import Broken, Sort
 from onomaxis.projects.project import Project
 from onomaxis.tree import Tree, join
@@ -205,7 +206,7 @@ _FOLDERS = ("layout", "xml", "navigation", "menu", "values")
 
 def missing_modules(tree: Tree, folder: str) -> Iterator[Broken]:
     """Yield the modules that a build includes and that are not there."""
-    for name in ("settings.gradle", "settings.gradle.kts"):
+    for name in SETTINGS_SCRIPTS:
         path = join(folder, name)
         data = tree.named_file(path)
         try:

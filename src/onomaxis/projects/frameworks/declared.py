@@ -10,7 +10,7 @@ from collections.abc import Iterable, Iterator
 
 from onomaxis.formats.jsonc import JsonDocument, Node
 from onomaxis.formats.xml import Element
-from onomaxis.projects.android.manifest import ANDROID_NS
+from onomaxis.platforms import ANDROID_NS
 from onomaxis.projects.frameworks.files import Files
 from onomaxis.projects.ios.facts import listed_facts
 from onomaxis.projects.project import AppFacts, Fact

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 
 from onomaxis.formats.source import Source
-from onomaxis.model import PLATFORMS, Facet, Mention, Note, Role, Scope
+from onomaxis.model import Facet, Mention, Note, Role, Scope
+from onomaxis.platforms import PLATFORMS
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import opening_edit
 from onomaxis.projects.flavored_files import files_of, twin_files

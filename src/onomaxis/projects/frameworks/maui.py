@@ -9,7 +9,8 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 
 from onomaxis.formats.source import flat
-from onomaxis.model import PLATFORMS, Disagreement, Facet, IconHome, Mention, Note, Unresolved
+from onomaxis.model import Disagreement, Facet, IconHome, Mention, Note, Unresolved
+from onomaxis.platforms import PLATFORMS
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.drawn import DrawnIcon
 from onomaxis.projects.frameworks.declared import list_facts, manifest_facts

@@ -11,7 +11,7 @@ from collections.abc import Iterable, Sequence
 from onomaxis.formats.escapes import decode_android, encode
 from onomaxis.formats.plist import parse_plist
 from onomaxis.model import Facet, IconHome, Opening, Piece, Scope, Value
-from onomaxis.projects.android.manifest import ANDROID_NS
+from onomaxis.platforms import ANDROID_NS
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.frameworks.files import ID_OF, Files, single
 from onomaxis.projects.frameworks.hybrid import HybridKind
