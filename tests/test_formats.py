@@ -14,6 +14,7 @@ from hypothesis import strategies as st
 from onomaxis.errors import FormatError
 from onomaxis.formats import openstep
 from onomaxis.formats.escapes import decode_android, encode
+from onomaxis.formats.jsonc import parse_json, plain
 from onomaxis.formats.lexer import LANGUAGES, regions, tokens
 from onomaxis.formats.openstep import Text, opening, parse_openstep
 from onomaxis.formats.plist import parse_plist
@@ -199,3 +200,20 @@ def test_what_is_read_late_is_what_is_read_at_once(text: str, encoding: str) -> 
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(openstep, "_PLAIN", re.compile(r"(?!)"))
         assert found == _shape(read(text.encode(encoding)).top)
+
+
+FIVE = "{ // comment\n  a: 'it\\'s', $b: +7, \"c\": .5, d: 0x1F, e: -1, f: [1., 'x',], 'g h': null, }\n"
+
+
+def test_json5_is_read_where_a_tool_reads_it() -> None:
+    """Keys without quotes, texts in single ones, more numbers; elsewhere it is refused by its name, with the line."""
+    top = parse_json(FIVE.encode(), True).top
+    assert plain(top) == {"a": "it's", "$b": 7, "c": 0.5, "d": 31, "e": -1, "f": [1.0, "x"], "g h": None}
+    single = top.get("a")
+    assert single is not None and single.syntax == "single" and FIVE[single.start : single.end] == "'it\\'s'"
+    for text in ("{a: 1}", "{'a': 1}", "{\"a\": 'b'}", '{"a": .5}', '{"a": +1}'):
+        with pytest.raises(FormatError, match="JSON5"):
+            parse_json(text.encode())
+    for text in ("{a b: 1}", "{a: b}", "{1a: 1}", "{'a: 1}", "{a: 0x}"):
+        with pytest.raises(FormatError):
+            parse_json(text.encode(), True)

@@ -177,6 +177,21 @@ def test_values_without_a_place(tmp_path: Path, attributes: str, words: list[str
         assert (root / "app/App_Resources/Android/AndroidManifest.xml").read_text() == manifest.replace('"3"', '"9"').replace('"1.2"', '"2.0"')
 
 
+@pytest.mark.processes
+def test_a_configuration_in_json5(tmp_path: Path) -> None:
+    """What the framework's own tools read is read and written in its own quotes; the runtime reads what was wished."""
+    text = "{ // ours\n  expo: {\n    name: 'Shed', slug: \"shed\", version: '1.2.0',\n    ios: { bundleIdentifier: 'org.x.shed' }, android: { package: 'org.x.shed', versionCode: 7, },\n  },\n}\n"
+    root = made(tmp_path / "app", {"package.json": spelled("expo", *OLD)["package.json"], "app.json": text})
+    assert onomaxis("rename", root, "--id", "com.y.barn", "--name", "It's “Barn”", "--version", "2.0.0", "--build", "9").code == 0
+    after = (root / "app.json").read_text()
+    ran = subprocess.run([judge("node"), "-e", f"console.log(JSON.stringify((\n{after}\n).expo))"], capture_output=True, text=True, check=True)
+    said = json.loads(ran.stdout)
+    assert (said["name"], said["version"], said["ios"], said["android"]) == (
+        "It's “Barn”", "2.0.0", {"bundleIdentifier": "com.y.barn", "buildNumber": "9"}, {"package": "com.y.barn", "versionCode": 9},
+    )  # fmt: skip
+    assert onomaxis("undo", root).code == 0 and (root / "app.json").read_text() == text
+
+
 def test_computed_values_are_unresolved(tmp_path: Path) -> None:
     """An ID that code computes is named with its line, and a change of it is refused."""
     config = "import pkg from './x';\nexport default { name: 'Shed', android: { package: makeId(pkg) } };\n"

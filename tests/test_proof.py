@@ -167,6 +167,8 @@ def test_files_are_read_again() -> None:
     """What parsed must parse, in every format; what did not parse before is left to its owner."""
     pairs = [
         ("a.json", b'{"a": "b"}', b'{"a": "b"'),
+        ("a.json", b'{"a": "b"}', b'{a: "b"}'),
+        ("app.json", b"{a: 'b'}", b"{a: 'b}"),
         ("a.plist", b"<plist><dict/></plist>", b"<plist><dict></plist>"),
         ("a.yaml", b"a: b\n", b"a: [b\n"),
         ("a.toml", b"a = 1\n", b"a = \n"),

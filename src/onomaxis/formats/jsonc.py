@@ -1,4 +1,7 @@
-"""JSON with spans, and JSON with comments and trailing commas: structure, positions, the file's own style."""
+"""JSON with spans, and JSON with comments and trailing commas: structure, positions, the file's own style.
+
+JSON5 (json5.org) is read where a file's own tools read it: keys and texts in other quotes or none, more numbers.
+"""
 
 from __future__ import annotations
 
@@ -10,22 +13,29 @@ from typing import NamedTuple
 
 from onomaxis import late
 from onomaxis.errors import FormatError
+from onomaxis.formats.escapes import decode_backslashes
 from onomaxis.formats.source import Source, remembered
 
 _TOKEN = late.compile(
     r"""(?P<space>(?:\s+|//[^\n]*|/\*.*?\*/)+)
       |(?P<string>"(?:[^"\\\n]|\\.)*")
+      |(?P<single>'(?:[^'\\\n]|\\.)*')
       |(?P<mark>[{}\[\]:,])
-      |(?P<bare>[A-Za-z0-9+.\-]+)""",
+      |(?P<bare>[A-Za-z0-9+.$_\-]+)""",
     re.VERBOSE | re.DOTALL,
 )
+
+
+_NAME = late.compile(r"[^\W\d-][\w$]*|\$[\w$]*")
+_NUMBER = late.compile(r"([+-]?)(?:0[xX]([0-9a-fA-F]+)|(\.\d+|\d+\.)|Infinity|NaN|\d+)")
 
 
 @dataclass(slots=True)
 class Node:
     """One value: ``kind`` is ``object``, ``array``, ``string`` or ``bare``; the span is that of the whole value.
 
-    ``value`` is the decoded value of a string, number, ``true``, ``false`` or ``null``.
+    ``value`` is the decoded value of a string, number, ``true``, ``false`` or ``null``, ``syntax`` how a string is
+    written.
     """
 
     kind: str
@@ -34,6 +44,7 @@ class Node:
     value: object = None
     members: list[tuple[str, Node]] = field(default_factory=list)
     items: list[Node] = field(default_factory=list)
+    syntax: str = "json"
 
     def get(self, *path: str) -> Node | None:
         """Return the member at a path of keys."""
@@ -55,8 +66,9 @@ class Node:
 
 
 class _Parser:
-    def __init__(self, source: Source) -> None:
+    def __init__(self, source: Source, loose: bool) -> None:
         self.source = source
+        self.loose = loose
         self.view = source.view
         self.at = 0
         self.kind = ""
@@ -90,25 +102,44 @@ class _Parser:
             return self.collection("object", "}", depth)
         if self.mark() == "[":
             return self.collection("array", "]", depth)
-        if self.kind not in ("string", "bare"):
+        if self.kind not in ("string", "single", "bare"):
             raise self.fault("a value expected")
+        return self.scalar()
+
+    def scalar(self, key: bool = False) -> Node:
         start, end = self.start, self.at
         text = self.source.text(start, end)
         try:
-            value = json.loads(text, strict=False)
+            found = Node(self.kind, start, end, json.loads(text, strict=False))
         except ValueError:
-            raise self.fault(f"“{text}” is no value") from None
-        found = Node(self.kind, start, end, value)
+            five = self.five(text, key)
+            if five is None:
+                raise self.fault(f"“{text}” is no value") from None
+            if not self.loose:
+                raise self.fault(f"{text} is JSON5, which is not read here: put it into double quotes") from None
+            found = five
         self.advance()
         return found
+
+    def five(self, text: str, key: bool) -> Node | None:
+        """Return what a key or a value says that JSON5 alone has; None where it has none such."""
+        if self.kind == "single":
+            return Node("string", self.start, self.at, decode_backslashes(text[1:-1]), syntax="single")
+        if key and _NAME.fullmatch(text):
+            return Node("string", self.start, self.at, text)
+        number = _NUMBER.fullmatch(text)
+        if number is None:
+            return None
+        value: int | float = int(number[2], 16) if number[2] else float(text.lstrip("+-"))
+        return Node("bare", self.start, self.at, -value if number[1] == "-" else value)
 
     def collection(self, kind: str, closing: str, depth: int) -> Node:
         found = Node(kind, self.start, 0)
         self.advance()
         while self.mark() != closing:
             if kind == "object":
-                key = self.node(depth + 1)
-                if not isinstance(key.value, str) or self.mark() != ":":
+                key = self.scalar(key=True) if self.kind in ("string", "single", "bare") else None
+                if key is None or not isinstance(key.value, str) or self.mark() != ":":
                     raise self.fault("a key and a colon expected")
                 self.advance()
                 found.members.append((key.value, self.node(depth + 1)))
@@ -143,10 +174,10 @@ class JsonDocument(NamedTuple):
 
 
 @remembered(64, 1 << 17)
-def parse_json(data: bytes) -> JsonDocument:
-    """Parse JSON, with comments and trailing commas allowed. Raises FormatError with the line."""
+def parse_json(data: bytes, loose: bool = False) -> JsonDocument:
+    """Parse JSON, with comments and trailing commas allowed; *loose*: JSON5. Raises FormatError with the line."""
     source = Source.read(data)
-    parser = _Parser(source)
+    parser = _Parser(source, loose)
     top = parser.node()
     if parser.kind != "end":
         raise parser.fault("text after the end")

@@ -6,6 +6,7 @@ from collections import Counter
 from collections.abc import Callable, Iterator, Sequence
 
 from onomaxis import late
+from onomaxis.errors import FormatError
 from onomaxis.formats.jsonc import parse_json
 from onomaxis.formats.lexer import LANGUAGES, Language, Token, matching, tokens, unpaired
 from onomaxis.formats.openstep import Dict, parse_openstep
@@ -44,10 +45,10 @@ def structure_of(path: str) -> Callable[[bytes], Odd] | None:
     ending = "." + path.rpartition("/")[2].rpartition(".")[2]
     if ending == ".pbxproj":
         return _objects
+    if ending in (".json", ".json5"):
+        return _json
     plain: dict[str, Callable[[bytes], object]] = {
         ".strings": parse_openstep,
-        ".json": parse_json,
-        ".json5": parse_json,
         ".xcstrings": parse_json,
         ".yaml": parse_yaml,
         ".yml": parse_yaml,
@@ -65,6 +66,16 @@ def structure_of(path: str) -> Callable[[bytes], Odd] | None:
     if language is None:
         return None
     return lambda data: _script(data, language, ending in (".ts", ".tsx", ".mts", ".cts"))
+
+
+def _json(data: bytes) -> Odd:
+    """Tell whether a file can be read as JSON5 alone."""
+    try:
+        parse_json(data)
+    except FormatError:
+        parse_json(data, loose=True)
+        return Odd([("it could be read as JSON5 alone", "")])
+    return Odd()
 
 
 def _objects(data: bytes) -> Odd:

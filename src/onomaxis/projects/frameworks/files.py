@@ -43,7 +43,8 @@ from onomaxis.projects.project import EVERY, Identifier, Project, guarded, place
 from onomaxis.tree import Tree, join, parent
 
 _T = TypeVar("_T")
-# Why a place that repeats a name is not expected to say the same.
+# Files whose own tools read JSON5 (Expo, @expo/config).
+_JSON5 = ("app.json", "app.config.json")
 ID_OF = {"android": Facet.APPLICATION_ID, "ios": Facet.BUNDLE_ID}
 _HALVES = {"android": ("/build.gradle", "/build.gradle.kts"), "ios": ("/project.pbxproj",)}
 
@@ -85,7 +86,7 @@ class Files:
 
     def json(self, name: str) -> JsonDocument | None:
         """Return a parsed JSON file."""
-        return self._document(name, parse_json)
+        return self._document(name, lambda data: parse_json(data, name in _JSON5))
 
     def yaml(self, name: str) -> YamlDocument | None:
         """Return a parsed YAML file."""
@@ -119,7 +120,7 @@ class Files:
         if isinstance(node.value, bool) or node.value is None:
             return None
         if node.kind == "string":
-            spot = place(self.path(name), document.source, node.start + 1, node.end - 1, "json")
+            spot = place(self.path(name), document.source, node.start + 1, node.end - 1, node.syntax)
         elif node.kind == "bare":
             spot = place(self.path(name), document.source, node.start, node.end, "number")
         else:
