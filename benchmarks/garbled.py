@@ -75,6 +75,7 @@ def _flipped(data: bytes, dice: random.Random) -> bytes:
 
 
 WAYS: dict[str, Way] = {
+    "nothing broken": lambda data, dice: data,
     "cut off": lambda data, dice: data[: dice.randrange(len(data) or 1)],
     "a byte flipped": _flipped,
     "lines swapped": _swapped,
@@ -98,7 +99,8 @@ READS = (
 WRITES = (
     "rename --id org.y.barn --name Barn --version 3.0.0 --build 99", "rename --name Barn --flavor {flavor}", "rename --project-name Barn", "renumber --version minor --build +1",
     "renumber --every-flavor --build +1", "adopt", "stamp", "stamp --flavor {flavor}", "flavor add oakhollow --id org.y.oakhollow --shown Oak", "flavor retire {flavor}",
-    "icons --background #123456", "ledger add", "rename --id org.y.barn --keep-code --prose --services rewrite",
+    "rename --name Barn --version 3.0.0 --build 99 --platform android", "rename --name Barn --id org.y.barn --platform ios", "renumber --build +1 --platform ios",
+    "rename --name Barn --version 3.0.0 --app org.x.shed", "icons --background #123456 --platform ios", "icons --background #123456", "ledger add", "rename --id org.y.barn --keep-code --prose --services rewrite",
 )  # fmt: skip
 
 

@@ -329,6 +329,35 @@ def test_the_version_in_a_pubspec(tmp_path: Path) -> None:
     assert {(a["version"], a["build"], a["origin"]["build"]) for a in apps} == {("1.3.0", "12", "pubspec.yaml:3")}
 
 
+# What each kind's own tools take as a version, and what they refuse.
+FORMS = [
+    ("flutter", ("2.4.0", "2.4.0-rc.1"), ("2.4", "2", "02.4.0")), ("expo", ("2.4.0",), ()), ("tauri", ("2.4.0",), ("2.4",)), ("godot", ("2.4", "2", "2.4.0"), ("2.4-beta",)),
+    ("maui", ("2.4", "2.4.0"), ("2", "2.4-beta")),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("kind", "right", "wrong"), FORMS)
+def test_versions_in_the_form_of_each_owner(tmp_path: Path, kind: str, right: tuple[str, ...], wrong: tuple[str, ...]) -> None:
+    """A version that the owner's tools refuse is not written; the advice works when it is followed."""
+    contents = spelled(kind, *OLD)
+    android = {path: text for path, text in contents.items() if not path.startswith("ios/")}
+    if kind == "godot":
+        android |= {"export_presets.cfg": GODOT.format("", "org.x.shed", ""), "project.godot": 'config/name="Shed"\nconfig/version="1.2.0"\n'}
+    root = files(tmp_path / "x", android)
+    before = snapshot(root)
+    for version in wrong:
+        done = onomaxis("rename", root, "--version", version, "--platform", "android")
+        assert done.code == 2 and "2.4.0" in done.err and snapshot(root) == before, (version, done)
+    if kind != "flutter":  # whose iOS half is not there
+        done = onomaxis("rename", root, "--version", "2.4.0", "--platform", "android")
+        assert done.code == 3 and "iOS takes its version from here too" in done.err and snapshot(root) == before, done
+    for version in right:
+        assert onomaxis("rename", root, "--version", version, "--android-id", "org.x.shed", *(["--platform", "android"] if kind == "flutter" else [])).code in (
+            0,
+            2,
+        ), version
+
+
 def test_a_flutter_app_as_its_tools_make_it(tmp_path: Path) -> None:
     """IDs that differ by platform's rules, tests, a desktop half: one rename brings all together."""
     contents = spelled("flutter", "com.x.helloApp", "hello_app", "1.0.0", "1", "Runner", "hello_app")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import unicodedata
+from typing import NamedTuple
 
 from onomaxis import late
 from onomaxis.errors import InputError
@@ -128,24 +129,37 @@ def version_name(value: str, ios: bool) -> str:
     return value
 
 
-# Files whose tools take a version of three numbers alone, with what semver lets stand behind; and who says so.
-_SEMANTIC = late.compile(r"(?:0|[1-9]\d*)\.(?:0|[1-9]\d*)\.(?:0|[1-9]\d*)(?:[-+][0-9A-Za-z.+-]+)?", re.ASCII)
-SEMANTIC_FILES = {
-    "pubspec.yaml": "dart.dev, The pubspec file",
-    "package.json": "docs.npmjs.com, package.json",
-    "Cargo.toml": "doc.rust-lang.org, The manifest format",
-    "tauri.conf.json": "semver.org, which the framework's schema asks for",
+class Form(NamedTuple):
+    """What versions a tool takes: a pattern, in words, and who says so."""
+
+    pattern: re.Pattern[str]
+    words: str
+    source: str
+
+
+_SEMVER = late.compile(r"(?:0|[1-9]\d*)\.(?:0|[1-9]\d*)\.(?:0|[1-9]\d*)(?:[-+][0-9A-Za-z.+-]+)?", re.ASCII)
+_NUMBERS = late.compile(r"\d+(?:\.\d+)*", re.ASCII)
+_TO_THREE = late.compile(r"\d+(?:\.\d+){1,2}", re.ASCII)
+# Files whose tools take versions of one form alone, by name or ending; of three numbers with what semver lets follow.
+VERSION_FORMS = {
+    "pubspec.yaml": Form(_SEMVER, "three numbers", "dart.dev, The pubspec file"),
+    "package.json": Form(_SEMVER, "three numbers", "docs.npmjs.com, package.json"),
+    "Cargo.toml": Form(_SEMVER, "three numbers", "doc.rust-lang.org, The manifest format"),
+    "tauri.conf.json": Form(_SEMVER, "three numbers", "semver.org, which the framework's schema asks for"),
+    "project.godot": Form(_NUMBERS, "numbers with periods between", "Godot, EditorExportPreset::get_version"),
+    ".csproj": Form(_TO_THREE, "two or three numbers", "learn.microsoft.com, .NET MAUI single project"),
 }
 
 
 def version_in(file: str, value: str) -> str:
     """Check a version by what the tools that read *file* take. Raises InputError."""
     name = file.rpartition("/")[2]
-    if name in SEMANTIC_FILES and not _SEMANTIC.fullmatch(value):
+    form = VERSION_FORMS.get(name) or VERSION_FORMS.get(f".{name.rpartition('.')[2]}")
+    if form is not None and not form.pattern.fullmatch(value):
         raise InputError(
-            f"“{value}” is no version for {name}: its tools take three numbers, such as 2.4.0",
+            f"“{value}” is no version for {name}: its tools take {form.words}, such as 2.4.0",
             file=file,
-            remedy=f"Give all three; nothing was changed. Source: {SEMANTIC_FILES[name]}.",
+            remedy=f"Give it so; nothing was changed. Source: {form.source}.",
         )
     return value
 

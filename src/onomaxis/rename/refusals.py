@@ -54,6 +54,29 @@ def _of_one_platform(survey: Survey, targets: Sequence[Target], target: Target) 
                 )
 
 
+def _values_of_others(survey: Survey, targets: Sequence[Target], target: Target) -> None:
+    """Refuse to change a name or number in a place from which another app, that is not meant, takes its own."""
+    meant = {item.project.key for item in targets}
+    others = [(p, app) for p in survey.projects if p.key not in meant and not p.umbrella for app in p.apps]
+    for item in target.values:
+        here = {
+            (value.origin.file, value.origin.start)
+            for app in target.project.apps
+            if (value := value_of(app, item.facet)) is not None and value.text != item.new
+        }
+        for project, app in others:
+            value = value_of(app, item.facet)
+            if value is not None and (value.origin.file, value.origin.start) in here:
+                name = PLATFORM_NAMES.get(project.platform, project.platform)
+                whose = name if project.platform != target.project.platform else f"{name} app {app.module}"
+                raise RefusedError(
+                    f"{whose} takes its {SAID[item.facet]} from here too",
+                    file=value.origin.file,
+                    line=value.origin.line,
+                    remedy="Change it for both, or state it for each in this file first.",
+                )
+
+
 def _one_meant(survey: Survey, targets: Sequence[Target], target: Target) -> None:
     """Refuse to take one flavor for the app itself, where every configuration belongs to a flavor."""
     project, aim = target.project, target.aim
@@ -80,7 +103,7 @@ def _texts(project: Project, facet: Facet) -> list[tuple[str, Value]]:
 
 
 Question = Callable[[Survey, Sequence[Target], Target], None]
-QUESTIONS: tuple[Question, ...] = (_resolved, _of_one_platform, _one_meant)
+QUESTIONS: tuple[Question, ...] = (_resolved, _of_one_platform, _values_of_others, _one_meant)
 
 
 def refuse(survey: Survey, targets: Sequence[Target]) -> None:
