@@ -93,6 +93,25 @@ def git_environment() -> dict[str, str]:
     return {**kept, "GIT_OPTIONAL_LOCKS": "0", "GIT_NO_LAZY_FETCH": "1", "GIT_ALLOW_PROTOCOL": "none", "LC_ALL": "C"}
 
 
+def in_repository(root: Path) -> bool:
+    """Tell whether *root* may lie in a work tree, as git looks for one: in folders above it."""
+    real = Path(os.path.realpath(root))
+    return any(os.path.lexists(folder / ".git") for folder in (real, *real.parents))
+
+
+def git_answer(root: Path, *words: str) -> bytes | None:
+    """Return what git answers; None where there is no git, or no work tree."""
+    if not in_repository(root):
+        return None
+    try:
+        done = subprocess.run(
+            [*GIT, "-C", os.fspath(root), *words], capture_output=True, check=False, env=git_environment()
+        )
+    except OSError:
+        return None
+    return done.stdout if done.returncode == 0 else None
+
+
 class Lister:
     """Begins to list a root when it is made, and gives the result when it is asked."""
 
@@ -101,8 +120,9 @@ class Lister:
         self.depth = depth
         # Two answers at once: every path, and what the index says of each one's kind.
         options = ["--cached", "--deleted", "--others", "--exclude-standard"]
-        self._paths = _git(root, "ls-files", "-z", "-v", *options)
-        self._kinds = _git(root, "ls-files", "-z", "-s")
+        there = in_repository(root)
+        self._paths = _git(root, "ls-files", "-z", "-v", *options) if there else None
+        self._kinds = _git(root, "ls-files", "-z", "-s") if there else None
 
     def result(self) -> Listing:
         """Return what the root holds."""

@@ -12,14 +12,13 @@ import json
 import os
 import shutil
 import stat
-import subprocess
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import BinaryIO, NamedTuple
 
 from onomaxis.brands.stamp import stamp
 from onomaxis.errors import InputError, RefusedError
-from onomaxis.listing import GIT, git_environment
+from onomaxis.listing import git_answer
 from onomaxis.tree import Tree, parent
 from onomaxis.workers import MOST, spread
 from onomaxis.writing.change import FileChange
@@ -140,12 +139,8 @@ def _made(tree: Tree, files: Sequence[str], target: Path, flavor: str) -> Copy:
 
 def _files(tree: Tree) -> list[str]:
     """Return what git would take: what a survey leaves out by its name (fetched dependencies) too."""
-    command = [*GIT, "-C", os.fspath(tree.root), "ls-files", "-z", "--cached", "--others", "--exclude-standard"]
-    found = set(tree.files)
-    with contextlib.suppress(OSError):
-        done = subprocess.run(command, capture_output=True, check=False, env=git_environment())
-        if done.returncode == 0:
-            found |= {path for path in os.fsdecode(done.stdout).split("\0") if path and not path.endswith("/")}
+    listed = git_answer(tree.root, "ls-files", "-z", "--cached", "--others", "--exclude-standard") or b""
+    found = {*tree.files, *(path for path in os.fsdecode(listed).split("\0") if path and not path.endswith("/"))}
     return sorted(path for path in found if not set(_LEFT_BEHIND) & set(path.split("/")))
 
 

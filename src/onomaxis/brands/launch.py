@@ -3,15 +3,12 @@
 from __future__ import annotations
 
 import re
+from functools import lru_cache
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from onomaxis.formats.color import channels
 from onomaxis.projects.launch import LaunchPicture, LaunchWish
 from onomaxis.tree import Tree
-
-if TYPE_CHECKING:
-    from onomaxis.icons.art import Art
 
 # The share of a filling picture's shorter edge that the logo takes.
 _SHARE = 0.36
@@ -24,10 +21,11 @@ def draw_launch(tree: Tree, pictures: list[LaunchPicture], wish: LaunchWish) -> 
     """Draw the logo into every picture: alone on transparency, or in the middle of the ground."""
     if not wish.logo or not pictures:
         return {}
-    from onomaxis.icons.art import load_art
+    from onomaxis.icons.art import art_data, art_of
     from onomaxis.icons.headers import picture_file
 
-    art = load_art(Path(tree.root) / wish.logo)
+    logo = art_data(Path(tree.root) / wish.logo)
+    art_of(wish.logo, logo)
     drawn: dict[str, bytes] = {}
     for picture in pictures:
         data = tree.read(picture.source) if picture.source else None
@@ -37,7 +35,8 @@ def draw_launch(tree: Tree, pictures: list[LaunchPicture], wish: LaunchWish) -> 
         width, height = _room(picture, (head.width, head.height) if head else (0, 0))
         filling = 0 < picture.filling <= min(width, height)
         ground = wish.background if filling else ""
-        drawn[picture.target] = _picture(art, width, height, ground, picture.target)
+        kind = {"webp": "webp", "jpg": "jpeg"}.get(picture.target.rpartition(".")[2], "png")
+        drawn[picture.target] = _picture(logo, wish.logo, width, height, ground, kind)
     return drawn
 
 
@@ -51,9 +50,12 @@ def _room(picture: LaunchPicture, there: tuple[int, int]) -> tuple[int, int]:
     return edge, edge
 
 
-def _picture(art: Art, width: int, height: int, ground: str, path: str) -> bytes:
+# What was drawn of a logo is the same when a change is read again; small bytes, and not many of them.
+@lru_cache(maxsize=64)
+def _picture(logo: bytes, name: str, width: int, height: int, ground: str, kind: str) -> bytes:
     import numpy as np
 
+    from onomaxis.icons.art import art_of
     from onomaxis.icons.encode import encoded
     from onomaxis.icons.pixels import colour, over
 
@@ -62,9 +64,8 @@ def _picture(art: Art, width: int, height: int, ground: str, path: str) -> bytes
     if ground:
         red, green, blue, _ = channels(ground)
         canvas[...] = colour(red, green, blue)
-    logo = art.draw(max(edge, 1))
-    top, left = (height - logo.shape[0]) // 2, (width - logo.shape[1]) // 2
+    shown = art_of(name, logo).draw(max(edge, 1))
+    top, left = (height - shown.shape[0]) // 2, (width - shown.shape[1]) // 2
     layer = np.zeros_like(canvas)
-    layer[top : top + logo.shape[0], left : left + logo.shape[1]] = logo
-    kind = "webp" if path.endswith(".webp") else "jpeg" if path.endswith(".jpg") else "png"
+    layer[top : top + shown.shape[0], left : left + shown.shape[1]] = shown
     return encoded(over(layer, canvas), kind, opaque=bool(ground))

@@ -132,11 +132,19 @@ def filled(picture: Picture) -> Picture:
 
 def load_art(path: str | Path) -> Art:
     """Read art from a file. Raises InputError when it is missing, broken, hostile or empty."""
-    name = str(path)
+    return art_of(str(path), art_data(path))
+
+
+def art_data(path: str | Path) -> bytes:
+    """Return the bytes of a file of art. Raises InputError where it cannot be read."""
     try:
-        data = read_named(path)
+        return read_named(path)
     except OSError as error:
-        raise InputError(f"the art cannot be read: {error.strerror}", file=name) from None
+        raise InputError(f"the art cannot be read: {error.strerror}", file=str(path)) from None
+
+
+def art_of(name: str, data: bytes) -> Art:
+    """Read the art of a file's bytes. Raises InputError when it is broken, hostile or empty."""
     if not data:
         raise InputError("the file is empty", file=name)
     head = data[:512].lstrip(b"\xef\xbb\xbf \t\r\n")

@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 import os
-import subprocess
 from collections.abc import Iterable, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
 from onomaxis.errors import RefusedError
-from onomaxis.listing import GIT, git_environment
+from onomaxis.listing import git_answer
 from onomaxis.model import Note
 from onomaxis.tree import Tree, parent
 from onomaxis.writing.change import FileChange
@@ -90,22 +89,13 @@ def _homes(root: Path, paths: Iterable[str]) -> dict[str, list[str]]:
     return found
 
 
-def _asked(root: Path, *words: str) -> bytes | None:
-    """Return what git answers; None where there is no git, or no work tree."""
-    try:
-        done = subprocess.run(
-            [*GIT, "-C", os.fspath(root), *words], capture_output=True, check=False, env=git_environment()
-        )
-    except OSError:
-        return None
-    return done.stdout if done.returncode == 0 else None
-
-
 def _status(root: Path, wanted: Sequence[str]) -> Status:
-    prefix = _asked(root, "rev-parse", "--show-prefix")
-    states = _asked(root, "status", "--porcelain", "-z", "--untracked-files=all", "--ignored=matching", "--", ".")
-    listed = _asked(root, "ls-files", "-v", "-z")
-    if prefix is None or states is None or listed is None:
+    prefix = git_answer(root, "rev-parse", "--show-prefix")
+    if prefix is None:
+        return Status(False)
+    states = git_answer(root, "status", "--porcelain", "-z", "--untracked-files=all", "--ignored=matching", "--", ".")
+    listed = git_answer(root, "ls-files", "-v", "-z")
+    if states is None or listed is None:
         return Status(False)
     base = os.fsdecode(prefix).rstrip("\n")
     # Of a file that git was told to take for unchanged, or to leave alone, it cannot tell (git-ls-files, -v).

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import os
-import subprocess
 from pathlib import Path
 
 from onomaxis.errors import InputError, RefusedError
-from onomaxis.listing import GIT
+from onomaxis.listing import git_answer
 from onomaxis.writing.change import FileChange, joined
 from onomaxis.writing.disk import Disk
 from onomaxis.writing.journal import FOLDER, Entry, Journal, digest
@@ -76,12 +75,8 @@ def foreign_reason(root: Path, entry: Entry) -> str:
     path = root / FOLDER / entry.id / "entry.json"
     if hasattr(os, "getuid") and path.lstat().st_uid != os.getuid():
         return "its files belong to another user"
-    try:
-        command = [*GIT, "-C", os.fspath(root), "ls-files", "--", f"{FOLDER}/{entry.id}"]
-        done = subprocess.run(command, capture_output=True, check=False)
-    except OSError:
-        return ""
-    return "it is under version control" if done.returncode == 0 and done.stdout else ""
+    listed = git_answer(root, "ls-files", "--", f"{FOLDER}/{entry.id}")
+    return "it is under version control" if listed else ""
 
 
 def undo(root: Path, entry: Entry, changes: tuple[FileChange, ...]) -> Written:
