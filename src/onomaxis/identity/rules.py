@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import unicodedata
+from collections.abc import Callable
 from typing import NamedTuple
 
 from onomaxis import late
@@ -130,9 +131,9 @@ def version_name(value: str, ios: bool) -> str:
 
 
 class Form(NamedTuple):
-    """What versions a tool takes: a pattern, in words, and who says so."""
+    """What versions a tool takes: what tells one, in words, and who says so."""
 
-    pattern: re.Pattern[str]
+    tells: Callable[[str], object]
     words: str
     source: str
 
@@ -142,12 +143,24 @@ _NUMBERS = late.compile(r"\d+(?:\.\d+)*", re.ASCII)
 _TO_THREE = late.compile(r"\d+(?:\.\d+){1,2}", re.ASCII)
 # Files whose tools take versions of one form alone, by name or ending; of three numbers with what semver lets follow.
 VERSION_FORMS = {
-    "pubspec.yaml": Form(_SEMVER, "three numbers", "dart.dev, The pubspec file"),
-    "package.json": Form(_SEMVER, "three numbers", "docs.npmjs.com, package.json"),
-    "Cargo.toml": Form(_SEMVER, "three numbers", "doc.rust-lang.org, The manifest format"),
-    "tauri.conf.json": Form(_SEMVER, "three numbers", "semver.org, which the framework's schema asks for"),
-    "project.godot": Form(_NUMBERS, "numbers with periods between", "Godot, EditorExportPreset::get_version"),
-    ".csproj": Form(_TO_THREE, "two or three numbers", "learn.microsoft.com, .NET MAUI single project"),
+    "pubspec.yaml": Form(lambda text: _SEMVER.fullmatch(text), "three numbers", "dart.dev, The pubspec file"),
+    "package.json": Form(lambda text: _SEMVER.fullmatch(text), "three numbers", "docs.npmjs.com, package.json"),
+    "Cargo.toml": Form(
+        lambda text: _SEMVER.fullmatch(text), "three numbers", "doc.rust-lang.org, The manifest format"
+    ),
+    "tauri.conf.json": Form(
+        lambda text: _SEMVER.fullmatch(text), "three numbers", "semver.org, which the framework's schema asks for"
+    ),
+    "project.godot": Form(
+        lambda text: _NUMBERS.fullmatch(text),
+        "numbers with periods between",
+        "Godot, EditorExportPreset::get_version",
+    ),
+    ".csproj": Form(
+        lambda text: _TO_THREE.fullmatch(text),
+        "two or three numbers",
+        "learn.microsoft.com, .NET MAUI single project",
+    ),
 }
 
 
@@ -155,7 +168,7 @@ def version_in(file: str, value: str) -> str:
     """Check a version by what the tools that read *file* take. Raises InputError."""
     name = file.rpartition("/")[2]
     form = VERSION_FORMS.get(name) or VERSION_FORMS.get(f".{name.rpartition('.')[2]}")
-    if form is not None and not form.pattern.fullmatch(value):
+    if form is not None and not form.tells(value):
         raise InputError(
             f"“{value}” is no version for {name}: its tools take {form.words}, such as 2.4.0",
             file=file,
