@@ -133,7 +133,7 @@ def version_name(value: str, ios: bool) -> str:
 class Form(NamedTuple):
     """What versions a tool takes: what tells one, in words, and who says so."""
 
-    tells: Callable[[str], object]
+    tells: Callable[[str], bool]
     words: str
     source: str
 
@@ -141,26 +141,28 @@ class Form(NamedTuple):
 _SEMVER = late.compile(r"(?:0|[1-9]\d*)\.(?:0|[1-9]\d*)\.(?:0|[1-9]\d*)(?:[-+][0-9A-Za-z.+-]+)?", re.ASCII)
 _NUMBERS = late.compile(r"\d+(?:\.\d+)*", re.ASCII)
 _TO_THREE = late.compile(r"\d+(?:\.\d+){1,2}", re.ASCII)
+
+
+def _semantic(text: str) -> bool:
+    return _SEMVER.fullmatch(text) is not None
+
+
+def _numbers(text: str) -> bool:
+    return _NUMBERS.fullmatch(text) is not None
+
+
+def _to_three(text: str) -> bool:
+    return _TO_THREE.fullmatch(text) is not None
+
+
 # Files whose tools take versions of one form alone, by name or ending; of three numbers with what semver lets follow.
 VERSION_FORMS = {
-    "pubspec.yaml": Form(lambda text: _SEMVER.fullmatch(text), "three numbers", "dart.dev, The pubspec file"),
-    "package.json": Form(lambda text: _SEMVER.fullmatch(text), "three numbers", "docs.npmjs.com, package.json"),
-    "Cargo.toml": Form(
-        lambda text: _SEMVER.fullmatch(text), "three numbers", "doc.rust-lang.org, The manifest format"
-    ),
-    "tauri.conf.json": Form(
-        lambda text: _SEMVER.fullmatch(text), "three numbers", "semver.org, which the framework's schema asks for"
-    ),
-    "project.godot": Form(
-        lambda text: _NUMBERS.fullmatch(text),
-        "numbers with periods between",
-        "Godot, EditorExportPreset::get_version",
-    ),
-    ".csproj": Form(
-        lambda text: _TO_THREE.fullmatch(text),
-        "two or three numbers",
-        "learn.microsoft.com, .NET MAUI single project",
-    ),
+    "pubspec.yaml": Form(_semantic, "three numbers", "dart.dev, The pubspec file"),
+    "package.json": Form(_semantic, "three numbers", "docs.npmjs.com, package.json"),
+    "Cargo.toml": Form(_semantic, "three numbers", "doc.rust-lang.org, The manifest format"),
+    "tauri.conf.json": Form(_semantic, "three numbers", "semver.org, which the framework's schema asks for"),
+    "project.godot": Form(_numbers, "numbers with periods between", "Godot, EditorExportPreset::get_version"),
+    ".csproj": Form(_to_three, "two or three numbers", "learn.microsoft.com, .NET MAUI single project"),
 }
 
 
