@@ -12,7 +12,7 @@ from compositions import plist
 from flavored import BRANDS, NAMING, SEEDS, App, Flavored, flavored
 from onomaxis.brands.adopt import adopted
 from onomaxis.brands.flavors import plan_flavor
-from onomaxis.brands.following import with_identity as followed
+from onomaxis.brands.identity_after_rename import with_identity as followed
 from onomaxis.brands.new_flavor import FlavorWish
 from onomaxis.brands.retirement import plan_retirement
 from onomaxis.brands.stamp import stamp

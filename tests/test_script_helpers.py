@@ -8,7 +8,7 @@ import pytest
 
 from conftest import files, onomaxis
 from onomaxis.formats.lexer import GROOVY, KOTLIN, tokens
-from onomaxis.projects.android.helpers import declared
+from onomaxis.projects.android.script_functions import declared
 from onomaxis.surveys.survey import take_survey
 from onomaxis.tree import Tree
 

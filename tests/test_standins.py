@@ -24,7 +24,7 @@ from onomaxis.errors import InputError
 from onomaxis.packages.apple import read_profile
 from onomaxis.packages.service_values import android_service
 from onomaxis.projects.services import read_service
-from onomaxis.rehearsal.offices import Offices, read_offices, write_offices
+from onomaxis.rehearsal.consoles import Offices, read_offices, write_offices
 from onomaxis.rehearsal.portal import CAPABILITIES, Portal, issue, register_id
 from onomaxis.rehearsal.server import ROUTES, OfficeServer
 from onomaxis.rehearsal.services import Console, login, push, register, service_file

@@ -10,7 +10,7 @@ from collections.abc import Sequence
 from os import PathLike
 from pathlib import Path
 
-from onomaxis.brands.following import with_identity
+from onomaxis.brands.identity_after_rename import with_identity
 from onomaxis.brands.stamp import stamp as plan_stamp
 from onomaxis.brands.subjects import load_identity
 from onomaxis.checks.finding import Finding

@@ -16,10 +16,10 @@ from typing import TypeVar, cast
 
 from onomaxis.errors import InputError
 from onomaxis.formats.source import detect_encoding, looks_binary, unmerged
+from onomaxis.git_search import without_any
 from onomaxis.listing import Lister, Listing
 from onomaxis.needles import Needles, shortest
 from onomaxis.paths import fault_of
-from onomaxis.quiet import without_any
 from onomaxis.workers import spread
 
 _BINARY_ENDINGS = frozenset(

@@ -8,7 +8,6 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from onomaxis.brands.documents import with_brand
-from onomaxis.brands.elsewhere import called_after, named_elsewhere, of_their_own
 from onomaxis.brands.new_flavor import FlavorWish, listed_as, listed_siblings, new_flavor, wanted_id, wanted_name
 from onomaxis.brands.stamp import Tick, beside, put_services
 from onomaxis.brands.subjects import (
@@ -22,6 +21,7 @@ from onomaxis.brands.subjects import (
     subjects_of,
     umbrellas,
 )
+from onomaxis.brands.unlisted_flavors import called_after, named_elsewhere, of_their_own
 from onomaxis.errors import FaultError, InputError, RefusedError
 from onomaxis.identity import rules
 from onomaxis.identity.file import IdentityFile

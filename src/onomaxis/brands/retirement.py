@@ -9,10 +9,10 @@ from dataclasses import replace
 from pathlib import PurePosixPath
 
 from onomaxis.brands.documents import homes
-from onomaxis.brands.elsewhere import left_of, of_their_own
 from onomaxis.brands.flavors import add_flavor, chosen_subjects, flavor_title
 from onomaxis.brands.new_flavor import FlavorWish
 from onomaxis.brands.subjects import Subject, left_out, load_identity, refuse_unread, umbrellas
+from onomaxis.brands.unlisted_flavors import left_of, of_their_own
 from onomaxis.errors import FormatError, OnomaxisError
 from onomaxis.formats.source import SPACE, Source
 from onomaxis.identity.file import IdentityFile

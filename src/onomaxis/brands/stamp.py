@@ -8,10 +8,10 @@ from typing import NamedTuple
 from onomaxis import late
 from onomaxis.brands.facets import is_template, stamp_identity
 from onomaxis.brands.launch import draw_launch
+from onomaxis.brands.odd_configurations import Stray, in_step, strays
+from onomaxis.brands.odd_values import stray_values
 from onomaxis.brands.proof import of_stamp
 from onomaxis.brands.services import Placed, place_service
-from onomaxis.brands.stray_values import stray_values
-from onomaxis.brands.strays import Stray, in_step, strays
 from onomaxis.brands.subjects import Subject, refuse_unread, required_identity, subjects_of
 from onomaxis.brands.values import prove_others, stamp_values
 from onomaxis.errors import InputError

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterable, Iterator
 
-from onomaxis.brands.stray_values import stray_values
-from onomaxis.brands.strays import strays
+from onomaxis.brands.odd_configurations import strays
+from onomaxis.brands.odd_values import stray_values
 from onomaxis.brands.subjects import Subject
 from onomaxis.checks.context import Context, at, called, of_flavor
 from onomaxis.checks.finding import Finding, rule

@@ -11,7 +11,7 @@ from onomaxis.checks.finding import Finding, Rule, rule
 from onomaxis.checks.registry import check
 from onomaxis.errors import FormatError
 from onomaxis.formats.source import Source
-from onomaxis.projects.broken import Sort
+from onomaxis.projects.dangling import Sort
 from onomaxis.surveys.survey import kind_of
 
 RULES: Mapping[Sort, Rule] = {

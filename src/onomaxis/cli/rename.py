@@ -119,7 +119,7 @@ def _followed(survey: Survey, plan: Plan) -> Plan:
     """Bring the identity file along, where there is one."""
     if not survey.tree.exists(NAME):
         return plan
-    from onomaxis.brands.following import with_identity
+    from onomaxis.brands.identity_after_rename import with_identity
 
     return with_identity(survey, plan)
 

@@ -5,9 +5,9 @@ from __future__ import annotations
 import argparse
 
 from onomaxis.brands.flavors import chosen_subjects
+from onomaxis.brands.fleet_numbers import every_flavor, plan_train, read_train
 from onomaxis.brands.publishing import load_ledger, next_build
 from onomaxis.brands.subjects import load_identity
-from onomaxis.brands.trains import every_flavor, plan_train, read_train
 from onomaxis.cli.flow import carry_through, plain_view
 from onomaxis.cli.progress import working
 from onomaxis.cli.rename import carry_out

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from onomaxis.formats.source import Source
 from onomaxis.model import Facet, IconHome, Mention, Note, ShippedApp, Value
-from onomaxis.projects.broken import Broken
+from onomaxis.projects.dangling import Broken
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.drawn import DrawnIcon
 from onomaxis.projects.launch import Launch, LaunchWish

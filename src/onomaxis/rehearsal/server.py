@@ -15,7 +15,7 @@ from threading import Lock
 from typing import Any
 
 from onomaxis.errors import InputError
-from onomaxis.rehearsal.offices import Offices, read_offices, write_offices
+from onomaxis.rehearsal.consoles import Offices, read_offices, write_offices
 from onomaxis.rehearsal.portal import issue, register_id
 from onomaxis.rehearsal.services import login, push, register, service_file
 

@@ -15,8 +15,8 @@ from onomaxis.rename.identifiers import rewrite_identifiers, rewrite_loose
 from onomaxis.rename.own_entries import own_entries
 from onomaxis.rename.refusals import refuse
 from onomaxis.rename.renamings import apart_by_condition, kept_code, said
-from onomaxis.rename.shown import shown_edits
 from onomaxis.rename.targets import SAID, Target, targets_of
+from onomaxis.rename.titles import shown_edits
 from onomaxis.rename.umbrellas import repeat
 from onomaxis.rename.values import Work, rewrite_values, unplaced
 from onomaxis.surveys.survey import Survey, kind_of, take_survey

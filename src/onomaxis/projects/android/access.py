@@ -11,7 +11,7 @@ from typing import NamedTuple
 
 from onomaxis.formats.gradle_statements import literal_text
 from onomaxis.formats.lexer import Token, matching
-from onomaxis.projects.android.helpers import HOLDERS, Call, call_of
+from onomaxis.projects.android.script_functions import HOLDERS, Call, call_of
 
 # Calls that ask a map or an object of a JSON library for one entry, and calls that only change the type.
 _GETTERS = frozenset(

@@ -13,8 +13,8 @@ from onomaxis.formats.escapes import decode, trimmed
 from onomaxis.formats.lexer import GROOVY, KOTLIN, Region, Token, matching, tokens
 from onomaxis.model import Piece
 from onomaxis.projects.android.access import access_path
-from onomaxis.projects.android.helpers import Call
 from onomaxis.projects.android.scope import Names, NotSet, ScriptFile, Unknown
+from onomaxis.projects.android.script_functions import Call
 from onomaxis.projects.project import place
 
 _CONVERSIONS = frozenset({"toInteger", "toInt", "toString", "get", "trim", "toLong", "asInteger", "orNull"})

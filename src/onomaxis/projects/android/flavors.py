@@ -16,9 +16,9 @@ from onomaxis.formats.gradle_statements import Statement, literal_text
 from onomaxis.formats.source import Source
 from onomaxis.model import Edit, Facet, Note, same_flavor
 from onomaxis.projects.android.apps import ModuleReader
-from onomaxis.projects.android.filled import filled_in
 from onomaxis.projects.android.manifest import Manifest
 from onomaxis.projects.android.resources import added_string, new_strings_file, qualifier_of, reference
+from onomaxis.projects.android.script_values import filled_in
 from onomaxis.projects.android.variants import Variant, flavor_containers, flavor_names, flavor_statements
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit

@@ -28,7 +28,7 @@ from onomaxis.projects.android.packages import (
 )
 from onomaxis.projects.android.resources import reference
 from onomaxis.projects.android.sharing import other_users
-from onomaxis.projects.broken import Broken
+from onomaxis.projects.dangling import Broken
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.kind import Kind
 from onomaxis.projects.launch import Launch, LaunchWish

@@ -14,7 +14,7 @@ from onomaxis.model import Facet, Mention, Role, Scope, Unresolved
 from onomaxis.platforms import BUILD_SCRIPTS, SETTINGS_SCRIPTS
 from onomaxis.projects.android.catalogs import Catalog, read_catalogs
 from onomaxis.projects.android.constants import Constants, included_builds
-from onomaxis.projects.android.loaded import named_file
+from onomaxis.projects.android.property_files import named_file
 from onomaxis.projects.android.scope import ScriptFile, Unknown
 from onomaxis.projects.android.values import Environment
 from onomaxis.projects.project import guarded

@@ -21,9 +21,9 @@ from onomaxis.model import Edit, Note, Place, Value
 from onomaxis.platforms import ANDROID_NS
 from onomaxis.projects.android.apps import ModuleReader
 from onomaxis.projects.android.flavors import flavor_block, inserted, style_of
-from onomaxis.projects.android.loaded import mapped
 from onomaxis.projects.android.modules import setting_path
 from onomaxis.projects.android.permissions import permission_spot
+from onomaxis.projects.android.property_files import mapped
 from onomaxis.projects.android.resources import qualifier_of, qualifiers_of
 from onomaxis.projects.android.scope import Unknown
 from onomaxis.projects.android.variants import field_arguments, flavor_names

@@ -9,7 +9,7 @@ from onomaxis.formats.source import SPACE
 from onomaxis.formats.xml import parse_xml
 from onomaxis.platforms import ANDROID_NS
 from onomaxis.projects.android.apps import ModuleReader
-from onomaxis.projects.android.filled import Named, filled_in
+from onomaxis.projects.android.script_values import Named, filled_in
 from onomaxis.projects.android.variants import flavor_names
 from onomaxis.projects.project import guarded
 from onomaxis.projects.proposals import Proposed, proposed

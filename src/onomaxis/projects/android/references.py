@@ -17,7 +17,7 @@ from onomaxis.formats.xml import Element, XmlDocument, parse_xml
 from onomaxis.platforms import ANDROID_NS, SETTINGS_SCRIPTS
 from onomaxis.projects.android.apps import ModuleReader
 from onomaxis.projects.android.manifest import COMPONENTS, RESOURCE_CLASSES, Manifest
-from onomaxis.projects.broken import Broken, Sort
+from onomaxis.projects.dangling import Broken, Sort
 from onomaxis.projects.project import Project
 from onomaxis.tree import Tree, join
 

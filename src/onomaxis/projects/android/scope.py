@@ -13,7 +13,7 @@ from onomaxis.formats.lexer import GROOVY, KOTLIN, Token, tokens
 from onomaxis.model import Piece
 from onomaxis.projects.android.access import Access
 from onomaxis.projects.android.catalogs import Catalog
-from onomaxis.projects.android.helpers import Call, Declared, declared
+from onomaxis.projects.android.script_functions import Call, Declared, declared
 
 
 class Unknown(Exception):

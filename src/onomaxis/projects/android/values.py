@@ -20,9 +20,9 @@ from onomaxis.projects.android.access import Access, access_path
 from onomaxis.projects.android.catalogs import Catalog
 from onomaxis.projects.android.constants import Constants, script_constants
 from onomaxis.projects.android.expressions import Evaluator
-from onomaxis.projects.android.helpers import Call, Helper, Local, call_of
-from onomaxis.projects.android.loaded import LoadedFile, loaded_files, mapped, returned_files
+from onomaxis.projects.android.property_files import LoadedFile, loaded_files, mapped, returned_files
 from onomaxis.projects.android.scope import NotSet, ScriptFile, Unknown
+from onomaxis.projects.android.script_functions import Call, Helper, Local, call_of
 from onomaxis.projects.project import place
 
 

@@ -26,9 +26,9 @@ from onomaxis.formats.gradle_statements import (
 from onomaxis.formats.lexer import Token
 from onomaxis.formats.xml import Attribute
 from onomaxis.model import FLAVORS, Piece, Unresolved, Value
-from onomaxis.projects.android.loaded import mapped
 from onomaxis.projects.android.manifest import Manifest
 from onomaxis.projects.android.modules import Module, setting_path
+from onomaxis.projects.android.property_files import mapped
 from onomaxis.projects.android.scope import Unknown
 from onomaxis.projects.android.values import Environment
 

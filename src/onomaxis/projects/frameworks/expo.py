@@ -14,7 +14,7 @@ from onomaxis.formats.json_members import new_members
 from onomaxis.formats.jsonc import JsonDocument, Node
 from onomaxis.formats.script import ScriptObject
 from onomaxis.model import Edit, Facet, IconHome, Note, Opening, Role, Scope
-from onomaxis.projects.broken import Broken, Sort
+from onomaxis.projects.dangling import Broken, Sort
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.drawn import DrawnIcon
 from onomaxis.projects.edits import opening_edit

@@ -10,7 +10,7 @@ from onomaxis import late
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.source import Source
 from onomaxis.model import HIDDEN_PARTS, Edit, Facet, Mention, Note, ShippedApp
-from onomaxis.projects.broken import Broken
+from onomaxis.projects.dangling import Broken
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.ios.derived import derived_tests
 from onomaxis.projects.ios.mentions import classify

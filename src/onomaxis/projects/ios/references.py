@@ -16,7 +16,7 @@ from onomaxis.errors import FormatError
 from onomaxis.formats.plist import is_binary_plist, parse_plist
 from onomaxis.formats.source import Source
 from onomaxis.model import HIDDEN_PARTS, Place, flavor_word
-from onomaxis.projects.broken import Broken, Sort
+from onomaxis.projects.dangling import Broken, Sort
 from onomaxis.projects.ios.places import entry
 from onomaxis.projects.ios.pod_platform import PLATFORM, level
 from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject, flavor_of

@@ -10,7 +10,7 @@ from collections.abc import Iterator
 from onomaxis.errors import FormatError
 from onomaxis.formats.xml import Element, XmlDocument, parse_xml
 from onomaxis.model import flavor_word
-from onomaxis.projects.broken import Broken, Sort
+from onomaxis.projects.dangling import Broken, Sort
 from onomaxis.projects.ios.project_file import XcodeProject, flavor_of
 from onomaxis.projects.ios.schemes import container_folder
 from onomaxis.tree import Tree, join, parent

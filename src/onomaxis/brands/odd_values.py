@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections import Counter, defaultdict
 from collections.abc import Iterator, Mapping, Sequence
 
-from onomaxis.brands.strays import Stray
+from onomaxis.brands.odd_configurations import Stray
 from onomaxis.brands.subjects import Subject
 from onomaxis.errors import InputError
 from onomaxis.identity.file import DeclaredValue, IdentityFile

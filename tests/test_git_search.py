@@ -9,7 +9,7 @@ from pathlib import Path
 
 import pytest
 
-from onomaxis import quiet, tree
+from onomaxis import git_search, tree
 from onomaxis.projects import KINDS, kind_named
 from onomaxis.tree import Tree
 from onomaxis.workers import halved
@@ -68,7 +68,7 @@ def both(root: Path, monkeypatch: pytest.MonkeyPatch, needles: list[str]) -> tup
     read = dict(Tree.open(root).holding(needles))
     monkeypatch.setattr(tree, "_WORTH_ASKING", 1)
     spared: list[int] = []
-    ask = quiet.without_any
+    ask = git_search.without_any
 
     def counting(*words: object) -> frozenset[str] | None:
         found = ask(*words)  # type: ignore[arg-type]
@@ -134,11 +134,11 @@ def test_a_folder_of_a_repository(tmp_path: Path, monkeypatch: pytest.MonkeyPatc
 def test_without_git_or_with_odd_needles(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """No repository, no git, a needle of two lines: git is not asked, or gives no answer."""
     (tmp_path / "a.txt").write_text(SAID)
-    assert quiet.without_any(tmp_path, [ID.encode()], ()) is None
+    assert git_search.without_any(tmp_path, [ID.encode()], ()) is None
     made(tmp_path, {"b.txt": b"x"})
-    assert quiet.without_any(tmp_path, [b"a\nb"], ()) is None
+    assert git_search.without_any(tmp_path, [b"a\nb"], ()) is None
     monkeypatch.setenv("PATH", "/nowhere")
-    assert quiet.without_any(tmp_path, [ID.encode()], ()) is None
+    assert git_search.without_any(tmp_path, [ID.encode()], ()) is None
 
 
 # -- two halves

@@ -17,7 +17,7 @@ from onomaxis.formats.jsonc import parse_json
 from onomaxis.formats.lexer import Token, matching
 from onomaxis.formats.properties import parse_properties
 from onomaxis.model import Piece
-from onomaxis.projects.android.helpers import Helper, statement
+from onomaxis.projects.android.script_functions import Helper, statement
 from onomaxis.projects.project import place
 from onomaxis.tree import Tree, join, parent
 

@@ -10,7 +10,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from typing import NamedTuple
 
 from onomaxis.brands.facets import stamp_identity
-from onomaxis.brands.following import followed
+from onomaxis.brands.identity_after_rename import followed
 from onomaxis.brands.ledger import Published, build_number
 from onomaxis.brands.proof import of_stamp
 from onomaxis.brands.subjects import (
