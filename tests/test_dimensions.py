@@ -96,6 +96,34 @@ def test_what_one_platform_lacks_is_done_on_none(tmp_path: Path, words: list[str
     assert changed == ({"android/app/build.gradle"} if not code else set()) and not (tmp_path / "x.png").exists()
 
 
+# What is published of brands and environments; the rows, or what is said.
+PUBLISHED = [
+    (["--flavor", "alderbank"], {("android", "devAlderbank"), ("android", "prodAlderbank"), ("ios", "alderbank")}, ""),
+    (["--flavor", "alderbank", "--platform", "ios"], {("ios", "alderbank")}, ""), (["--flavor", "dev"], set(), "iOS ships no app “dev”"),
+    (["--flavor", "dev", "--platform", "android"], {("android", "devAlderbank"), ("android", "devMossgate")}, ""),
+    (["--flavor", "prodMossgate"], set(), "iOS ships no app"), (["--flavor", "prodMossgate", "--platform", "android"], {("android", "prodMossgate")}, ""),
+    (["--flavor", "nobody"], set(), "there is no shipped app “nobody”"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("words", "wanted", "said"), PUBLISHED)
+def test_the_ledger_keeps_every_variant_of_a_flavor(tmp_path: Path, words: list[str], wanted: set[tuple[str, str]], said: str) -> None:
+    """A brand's row is kept for every variant and platform that ships it, or for none."""
+    contents = project(("env", "brand"))
+    path = "ios/Lend.xcodeproj/project.pbxproj"
+    contents[path] = contents[path].replace("PRODUCT_NAME = Lend;", "PRODUCT_NAME = Lend; MARKETING_VERSION = 1.0; CURRENT_PROJECT_VERSION = 3;")
+    contents["ios/Info.plist"] = plist(
+        {"CFBundleDisplayName": "$(BRAND)", "CFBundleShortVersionString": "$(MARKETING_VERSION)", "CFBundleVersion": "$(CURRENT_PROJECT_VERSION)"}
+    )
+    root = files(tmp_path / "p", contents)
+    done = onomaxis("ledger", "add", root, *words)
+    assert (done.code == 0) == (not said) and said in done.err, done
+    rows = onomaxis("ledger", "list", root, "--json").json["published"]
+    assert {(row["platform"], row["flavor"]) for row in rows} == wanted and len(rows) == len(wanted)
+    if not said:
+        assert onomaxis("ledger", "list", root, *words[:2], "--json").json["published"] == rows
+
+
 def targets() -> dict[str, str | bytes]:
     """Android flavors, and on iOS a target for each."""
     flavors = "".join(f"        {name} {{ dimension 'env'{more} }}\n" for name, more in (("dev", "; applicationIdSuffix '.dev'"), ("prod", "")))

@@ -8,7 +8,8 @@ from onomaxis.brands.ledger import COLUMNS, Published, build_number, check_row, 
 from onomaxis.brands.subjects import Subject
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.identity.schema import LEDGER
-from onomaxis.model import Line
+from onomaxis.model import Line, ShippedApp, made_of, same_flavor
+from onomaxis.platforms import PLATFORM_NAMES
 from onomaxis.surveys.survey import Survey, read_projects
 from onomaxis.tree import Tree
 from onomaxis.writing.change import applied
@@ -31,14 +32,22 @@ def new_rows(
     platforms: Sequence[str],
     fingerprint: str,
 ) -> list[Published]:
-    """Return a row for each shipped app that is meant. Raises RefusedError for a number that was published before."""
+    """Return a row for each shipped app that is meant: of a flavor, every variant that ships.
+
+    Raises RefusedError for a number that was published before, and for a flavor that ships on some platforms alone.
+    """
     rows: list[Published] = []
-    for subject in subjects:
-        if platforms and subject.platform not in platforms:
-            continue
-        for app in subject.project.apps:
-            if app.module != subject.module or (flavor and app.flavor.casefold() != flavor.casefold()):
-                continue
+    meant = [subject for subject in subjects if not platforms or subject.platform in platforms]
+    for subject in meant:
+        shipped = [app for app in subject.project.apps if app.module == subject.module]
+        own = [app for app in shipped if not flavor or _is_of(subject, app, flavor)]
+        if not own and subject.flavors and any(_is_of(s, app, flavor) for s in meant for app in s.project.apps):
+            name, listed = PLATFORM_NAMES[subject.platform], sorted({app.flavor for app in shipped if app.flavor})
+            raise RefusedError(
+                f"{name} ships no app “{flavor}”, another platform does",
+                remedy=f"Say --platform where one alone is meant. {name} ships: {', '.join(listed)}.",
+            )
+        for app in own:
             if app.id is None or app.version is None or app.build is None:
                 raise InputError(
                     f"the {subject.platform} app {app.flavor} has no ID, version or build number that can be told"
@@ -55,6 +64,12 @@ def new_rows(
         said = f"there is no shipped app “{flavor}” here" if flavor else "there is no shipped app here"
         raise InputError(said, remedy=advice)
     return rows
+
+
+def _is_of(subject: Subject, app: ShippedApp, flavor: str) -> bool:
+    """Tell whether a shipped app is a flavor, or a variant of it."""
+    parts = (app.flavor, *made_of(app.flavor, subject.flavors))
+    return any(same_flavor(flavor, part) for part in parts)
 
 
 def checked(known: Sequence[Published], rows: Sequence[Published]) -> list[Published]:

@@ -15,8 +15,8 @@ from onomaxis.cli.layout import Cell, blocks, put, table
 from onomaxis.cli.output import make_console, print_json
 from onomaxis.cli.session import open_project, open_to_write
 from onomaxis.errors import InputError
-from onomaxis.model import same_flavor
-from onomaxis.surveys.flavors import known_flavor
+from onomaxis.model import made_of, same_flavor
+from onomaxis.surveys.flavors import flavors_of, known_flavor
 from onomaxis.surveys.survey import read_projects
 from onomaxis.tree import Tree
 
@@ -67,8 +67,10 @@ def _list(options: argparse.Namespace) -> int:
     tree = open_project(options)
     rows = load_ledger(tree)
     if options.flavor:
-        named = known_flavor(read_projects(tree), options.flavor, (row.flavor for row in rows), combined=True)
-        rows = tuple(row for row in rows if same_flavor(row.flavor, named))
+        projects = read_projects(tree)
+        named = known_flavor(projects, options.flavor, (row.flavor for row in rows), combined=True)
+        known = flavors_of(projects)
+        rows = tuple(row for row in rows if same_flavor(row.flavor, named) or named in made_of(row.flavor, known))
     if options.json:
         print_json({"published": [dict(zip(COLUMNS, row[:-1], strict=True)) for row in rows]})
         return 0
