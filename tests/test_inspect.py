@@ -303,7 +303,7 @@ def test_a_flavor_of_one_dimension_may_be_named_of_a_combination(tmp_path: Path)
     script = str(files["android/app/build.gradle.kts"]).replace('flavorDimensions += "brand"', 'flavorDimensions += listOf("brand", "tier")')
     files["android/app/build.gradle.kts"] = script.replace(
         "productFlavors {\n",
-        'productFlavors {\n        create("plus") {\n            dimension = "tier"\n            applicationIdSuffix = ".plus"\n        }\n',
+        'productFlavors {\n        create("plus") {\n            dimension = "tier"\n            applicationIdSuffix = ".plus"\n        }\n        create("free") { dimension = "tier" }\n',
     )
     project = shop.write(
         tmp_path / "project", {name: data for name, data in files.items() if not name.startswith("ios/") and not name.endswith("google-services.json")}
@@ -313,6 +313,16 @@ def test_a_flavor_of_one_dimension_may_be_named_of_a_combination(tmp_path: Path)
     for flavor in ("alderbank", "alderbankPlus", "plus"):
         assert told(project, apk, "--flavor", flavor) == [], flavor
     assert "PACKAGE01" in {item["code"] for item in told(project, apk, "--flavor", "mossgate")}
+    # The identity file speaks of brands alone: what it says of one holds for each combination that it is in.
+    wrong = dict(shop.resources("alderbank"))
+    wrong["values/brand.xml"] = str(wrong["values/brand.xml"]).replace(shop.LOGINS["alderbank"], shop.LOGINS["mossgate"])
+    apk = packaged.make_apk(tmp_path, text, wrong, entries={**shop.ENTRIES, "assets/links.json": b'{"at": "mossgate.lendspan.example"}'})
+    for words in ((), ("--flavor", "alderbankPlus")):
+        assert sorted((item["code"], item["message"].partition(" is the ")[2]) for item in told(project, apk, *words)) == [
+            ("PACKAGE04", ""),
+            ("PACKAGE14", "host of mossgate"),
+            ("PACKAGE14", "value login-id of mossgate"),
+        ]
 
 
 def test_a_path_is_told_as_it_was_given(tmp_path: Path, shop_project: Path) -> None:

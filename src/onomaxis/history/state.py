@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
@@ -185,27 +185,13 @@ def _service(project: Project, app: ShippedApp, files: list[ServiceFile]) -> Ite
 
 
 def _said(file: IdentityFile, subject: Subject, app: ShippedApp) -> Iterator[tuple[str, Told]]:
-    """Yield values, hosts and fingerprints as the identity file gives them.
-
-    Of a combination of flavors the one in front has the first word (developer.android.com, "Combine multiple product
-    flavors with flavor dimensions"); what none of them says is the app's.
-    """
-    base = file.brand("", subject.platform)
-    parts = in_order(app.flavor, subject.flavors)
-    brands = [file.brand(file.named(name), subject.platform) for name in parts if file.lists(name)]
+    """Yield values, hosts and fingerprints as the identity file gives them."""
+    brand = file.variant(app.flavor, subject.flavors, subject.platform)
     secret = {value.name for value in file.values if value.secret}
-    for name in dict.fromkeys(name for brand in (*brands, base) for name in brand.values):
-        said = _first([brand.values.get(name) for brand in brands], base.values.get(name))
-        if said is not None:
-            yield f"value:{name}", Told(said.text, file.home(said.line), said.line, name in secret)
+    for name, said in brand.values.items():
+        yield f"value:{name}", Told(said.text, file.home(said.line), said.line, name in secret)
     for key in ("hosts", "fingerprints"):
-        own = next((found for brand in brands if (found := getattr(brand, key)) != getattr(base, key)), None)
-        listed: tuple[Said, ...] = own if own is not None else getattr(base, key)
+        listed: tuple[Said, ...] = getattr(brand, key)
         if listed:
             text = " ".join(said.text for said in listed)
             yield f"service:{key}", Told(text, file.home(listed[0].line), listed[0].line)
-
-
-def _first(found: Sequence[Said | None], base: Said | None) -> Said | None:
-    """Return what the first says that does not just take it from the app."""
-    return next((said for said in found if said is not None and said != base), base)

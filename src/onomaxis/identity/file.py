@@ -6,7 +6,7 @@ Inheritance is flat: app <- platform <- flavor <- flavor's platform.
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any, NamedTuple
@@ -27,6 +27,7 @@ from onomaxis.identity.declared import (
 from onomaxis.identity.gathering import Around, gathered
 from onomaxis.identity.schema import COLOR, FLAVOR, FORMAT, NAME, TABLES, Key, nearest
 from onomaxis.identity.templates import Patience, check_value, fill, keystore_of, needed
+from onomaxis.model import in_order
 from onomaxis.platforms import PLATFORMS
 
 # What the screenshots of a listing are called in its table, a number behind it.
@@ -85,7 +86,7 @@ class IdentityFile:
     allowed: tuple[Allowed, ...]
     opened: Opened = field(default=never_opened, compare=False, repr=False)
     patience: Patience = field(default_factory=Patience, compare=False, repr=False)
-    _brands: dict[tuple[str, str], Brand] = field(default_factory=dict, compare=False, repr=False)
+    _brands: dict[tuple[tuple[str, ...], str], Brand] = field(default_factory=dict, compare=False, repr=False)
 
     @property
     def top(self) -> Mapping[str, Any]:
@@ -106,15 +107,32 @@ class IdentityFile:
 
     def brand(self, flavor: str, platform: str) -> Brand:
         """Return what *flavor* is called on *platform*. Raises InputError for a value that its type forbids."""
-        if (flavor, platform) not in self._brands:
-            self._brands[flavor, platform] = self._brand(flavor, platform)
-        return self._brands[flavor, platform]
+        return self._brand((flavor,) if flavor else (), platform)
 
-    def _brand(self, flavor: str, platform: str) -> Brand:
+    def variant(self, name: str, flavors: Iterable[str], platform: str) -> Brand:
+        """Return what holds for a shipped flavor, or for a combination of a build's *flavors*, on *platform*.
+
+        Of a combination the flavor in front has the first word (developer.android.com, "Combine multiple product
+        flavors with flavor dimensions"); what none of them says is the app's. What a combination is called only the
+        build can put together, with suffixes that the file may not know: its facets and names are empty.
+        """
+        if not name or self.lists(name):
+            return self.brand(self.named(name), platform)
+        parts = tuple(self.named(part) for part in in_order(name, flavors) if self.lists(part))
+        return self._brand(parts, platform)._replace(facets={}, names={})
+
+    def _brand(self, flavors: tuple[str, ...], platform: str) -> Brand:
+        """Return what several flavors are called together, the first one with the first word."""
+        if (flavors, platform) not in self._brands:
+            self._brands[flavors, platform] = self._merge(flavors, platform)
+        return self._brands[flavors, platform]
+
+    def _merge(self, flavors: tuple[str, ...], platform: str) -> Brand:
         tables: list[Path] = [("app",), (platform,)]
-        if flavor:
-            own = ("flavors", self.named(flavor))
+        for name in reversed(flavors):
+            own = ("flavors", self.named(name))
             tables += [own, (*own, platform)]
+        flavor = next(iter(flavors), "")
         facets: dict[str, Said] = {}
         for table in tables:
             self._facets(table, facets)

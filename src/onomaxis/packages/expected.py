@@ -78,10 +78,10 @@ def every_app(context: Context) -> Iterator[Expected]:
     file = context.file
     for subject, app in context.apps():
         templates = file.flavors if file is not None and not subject.flavors and subject in context.named else ()
-        told = file is not None and subject in context.named
         brand = None
-        if file is not None and told and (not app.flavor or file.named(app.flavor) in file.flavors):
-            brand = file.brand(app.flavor, subject.platform)
+        parts = made_of(app.flavor, subject.flavors) if app.flavor else {""}
+        if file is not None and subject in context.named and any(not part or file.lists(part) for part in parts):
+            brand = file.variant(app.flavor, subject.flavors, subject.platform)
         yield Expected(context, subject, app.flavor, app, brand)
         for name in templates:
             assert file is not None
@@ -125,7 +125,7 @@ def as_stamped(expected: Expected) -> Expected:
     file = expected.context.file
     if file is None or expected.brand is None:
         return expected
-    flavor = file.named(expected.flavor) if expected.flavor else ""
+    flavor = file.named(expected.flavor) if file.lists(expected.flavor) else ""  # a combination: what all are made of
     try:
         tree: Tree = applied(expected.context.tree, stamp(expected.context.tree, flavor).changes)
         context = look(tree)

@@ -13,6 +13,7 @@ from typing import NamedTuple
 
 from onomaxis import late
 from onomaxis.checks import packaged as rules
+from onomaxis.checks.context import Context
 from onomaxis.checks.finding import Finding
 from onomaxis.model import Facet, made_of, same_flavor
 from onomaxis.packages.expected import Expected, every_app
@@ -73,17 +74,25 @@ def marks_for(expected: Expected) -> Marks:
         if entry.facet in (Facet.CODE_PACKAGE, Facet.NAMESPACE)
     }
     secret = {item.name for item in (base.file.values if base.file is not None else ()) if item.secret}
-    once: dict[tuple[str, str, bool], Mark] = {}
+    once: dict[tuple[str, bool], dict[str, Mark]] = {}
     for flavor, found in every.items():
         for text, kind in sorted(found, key=lambda pair: (pair[0], _order(pair[1]), pair[1])):
             if text not in own:
-                once.setdefault((text, flavor, kind == "scheme"), Mark(text, kind, flavor))
+                once.setdefault((text, kind == "scheme"), {}).setdefault(flavor, Mark(text, kind, flavor))
+    marks = [mark for alike in once.values() for mark in _shared(base, alike)]
     return Marks(
-        tuple(sorted(once.values(), key=lambda mark: (-len(mark.text), mark))),
+        tuple(sorted(marks, key=lambda mark: (-len(mark.text), mark))),
         frozenset(own),
         frozenset(code),
         frozenset(secret),
     )
+
+
+def _shared(context: Context, alike: Mapping[str, Mark]) -> Iterable[Mark]:
+    """Return one mark for what several combinations share that one flavor is in, else each flavor's own."""
+    common = context.common(tuple(alike))
+    first = min(alike.values(), key=lambda mark: (_order(mark.kind), mark))
+    return (first._replace(flavor=common),) if common else alike.values()
 
 
 # What a text is told as, where it is several things.
