@@ -66,6 +66,18 @@ def made_of(shipped: str, known: Iterable[str]) -> frozenset[str]:
     return _parts(shipped, by_fold)
 
 
+def selects(asked: str, shipped: str, known: Iterable[str]) -> bool:
+    """Tell whether what is shipped is the flavor that is asked for, or a combination with all that is asked for.
+
+    *asked* may be a combination itself, its flavors in any order; *known* are the flavors of one dimension each.
+    """
+    if same_flavor(asked, shipped):
+        return True
+    known = tuple(known)
+    parts = made_of(asked, known)
+    return bool(parts) and parts <= made_of(shipped, known)
+
+
 def in_order(shipped: str, known: Iterable[str]) -> list[str]:
     """Return the flavors that a shipped combination is made of, the one in front, which wins, first."""
     return sorted(made_of(shipped, known), key=lambda name: shipped.casefold().find(name.casefold()))

@@ -8,7 +8,7 @@ from onomaxis.brands.ledger import COLUMNS, Published, build_number, check_row, 
 from onomaxis.brands.subjects import Subject
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.identity.schema import LEDGER
-from onomaxis.model import Line, ShippedApp, made_of, same_flavor
+from onomaxis.model import Line, selects
 from onomaxis.platforms import PLATFORM_NAMES
 from onomaxis.surveys.survey import Survey, read_projects
 from onomaxis.tree import Tree
@@ -40,8 +40,12 @@ def new_rows(
     meant = [subject for subject in subjects if not platforms or subject.platform in platforms]
     for subject in meant:
         shipped = [app for app in subject.project.apps if app.module == subject.module]
-        own = [app for app in shipped if not flavor or _is_of(subject, app, flavor)]
-        if not own and subject.flavors and any(_is_of(s, app, flavor) for s in meant for app in s.project.apps):
+        own = [app for app in shipped if not flavor or selects(flavor, app.flavor, subject.flavors)]
+        if (
+            not own
+            and subject.flavors
+            and any(selects(flavor, app.flavor, s.flavors) for s in meant for app in s.project.apps)
+        ):
             name, listed = PLATFORM_NAMES[subject.platform], sorted({app.flavor for app in shipped if app.flavor})
             raise RefusedError(
                 f"{name} ships no app “{flavor}”, another platform does",
@@ -64,12 +68,6 @@ def new_rows(
         said = f"there is no shipped app “{flavor}” here" if flavor else "there is no shipped app here"
         raise InputError(said, remedy=advice)
     return rows
-
-
-def _is_of(subject: Subject, app: ShippedApp, flavor: str) -> bool:
-    """Tell whether a shipped app is a flavor, or a variant of it."""
-    parts = (app.flavor, *made_of(app.flavor, subject.flavors))
-    return any(same_flavor(flavor, part) for part in parts)
 
 
 def checked(known: Sequence[Published], rows: Sequence[Published]) -> list[Published]:

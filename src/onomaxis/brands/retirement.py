@@ -17,7 +17,7 @@ from onomaxis.errors import FormatError, OnomaxisError
 from onomaxis.formats.source import SPACE, Source
 from onomaxis.identity.file import IdentityFile
 from onomaxis.identity.table import without_brand
-from onomaxis.model import Edit, Line, Note, ShippedApp, made_of, same_flavor
+from onomaxis.model import Edit, Line, Note, ShippedApp, same_flavor, selects
 from onomaxis.platforms import PLATFORMS
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.project import Flavor, Project
@@ -57,7 +57,7 @@ def plan_retirement(tree: Tree, name: str, app: str = "") -> PlannedChange:
 
     def gone(project: Project, shipped: ShippedApp) -> bool:
         flavors = known.get((project.key, shipped.module), ())
-        return any(same_flavor(name, item) for item in made_of(shipped.flavor, flavors))
+        return selects(name, shipped.flavor, flavors)
 
     after = read_projects(stages.tree)
     planned = proved(before, after, stages.planned(f"flavor retire: {name}"), gone=gone, drawn=(name,))

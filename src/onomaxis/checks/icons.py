@@ -16,7 +16,7 @@ from onomaxis.icons.pixels import Picture, over, to_bytes
 from onomaxis.icons.present import AndroidIcon, AppleEntry, AppleIcon, decode
 from onomaxis.icons.slots import ADAPTIVE_API, LEGACY_DP
 from onomaxis.icons.standing import has_own_icon, names_own_set
-from onomaxis.model import IconHome, Tile
+from onomaxis.model import IconHome, Tile, made_of
 from onomaxis.platforms import DENSITIES
 from onomaxis.projects.project import Project
 from onomaxis.tree import Tree
@@ -74,6 +74,8 @@ def check_icons(tree: Tree, projects: Iterable[Project]) -> tuple[Finding, ...]:
         for home in project.icons:
             if home.flavor and not names_own_set(home) and not has_own_icon(tree, home):
                 continue  # it shows the main icon
+            if not home.flavor and not has_own_icon(tree, home) and _nobody_shows(tree, project, home):
+                continue
             if home.style == "android-resource":
                 said = _android(tree, home, main.get(home.module) if home.flavor else None)
             else:
@@ -81,6 +83,15 @@ def check_icons(tree: Tree, projects: Iterable[Project]) -> tuple[Finding, ...]:
                 said = look(tree, home) if look else iter(())
             found.extend(item._replace(flavor=home.flavor) for item in said)
     return sorted_findings(found)
+
+
+def _nobody_shows(tree: Tree, project: Project, main: IconHome) -> bool:
+    """Tell whether every shipped app of a module has an icon of its own, so that the main one is not needed."""
+    homes = [home for home in project.icons if home.flavor and home.module == main.module]
+    own = {home.flavor for home in homes if home.style == "android-resource" and has_own_icon(tree, home)}
+    shipped = [app.flavor for app in project.apps if app.module == main.module]
+    brands = [brand.flavor for brand in project.brands()]
+    return bool(shipped) and all(made_of(flavor, brands) & own for flavor in shipped)
 
 
 def _android(tree: Tree, home: IconHome, main: AndroidIcon | None) -> Iterator[Finding]:

@@ -12,7 +12,7 @@ from onomaxis.checks.finding import Finding, Rule, all_rules, sorted_findings
 from onomaxis.checks.listing import UNUSED
 from onomaxis.checks.registry import every_check
 from onomaxis.identity.file import Allowed, IdentityFile
-from onomaxis.model import made_of, same_flavor
+from onomaxis.model import selects
 from onomaxis.surveys.flavors import known_flavor
 from onomaxis.tree import Tree
 
@@ -65,11 +65,7 @@ def _eased(rule: Rule, eased: bool) -> Rule:
 def of_flavor(findings: Iterable[Finding], flavor: str, context: Context) -> list[Finding]:
     """Return the findings about a flavor: its own, its combinations', and those about what all flavors share."""
     known = {name for subject in context.subjects for name in subject.flavors}
-
-    def meant(said: str) -> bool:
-        return same_flavor(said, flavor) or any(same_flavor(part, flavor) for part in made_of(said, known))
-
-    return [item for item in findings if not item.flavor or meant(item.flavor)]
+    return [item for item in findings if not item.flavor or selects(flavor, item.flavor, known)]
 
 
 def allowed(context: Context, findings: Sequence[Finding], looked_at: Sequence[Rule]) -> list[Finding]:

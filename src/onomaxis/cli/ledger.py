@@ -15,7 +15,7 @@ from onomaxis.cli.layout import Cell, blocks, put, table
 from onomaxis.cli.output import make_console, print_json
 from onomaxis.cli.session import open_project, open_to_write
 from onomaxis.errors import InputError
-from onomaxis.model import made_of, same_flavor
+from onomaxis.model import selects
 from onomaxis.surveys.flavors import flavors_of, known_flavor
 from onomaxis.surveys.survey import read_projects
 from onomaxis.tree import Tree
@@ -57,7 +57,7 @@ def _of_packages(options: argparse.Namespace, tree: Tree, known: Sequence[Publis
                 file=path,
                 remedy="Name its project: ledger add PROJECT --from …",
             )
-        if options.flavor and app.flavor.casefold() != options.flavor.casefold():
+        if options.flavor and not selects(options.flavor, app.flavor, app.subject.flavors):
             raise InputError(f"{package.id} is flavor {app.flavor or 'none'}, not {options.flavor}", file=path)
         rows.append(row_of(package, app.flavor, date, digest_of(package)))
     return checked(known, rows)
@@ -70,7 +70,7 @@ def _list(options: argparse.Namespace) -> int:
         projects = read_projects(tree)
         named = known_flavor(projects, options.flavor, (row.flavor for row in rows), combined=True)
         known = flavors_of(projects)
-        rows = tuple(row for row in rows if same_flavor(row.flavor, named) or named in made_of(row.flavor, known))
+        rows = tuple(row for row in rows if selects(named, row.flavor, known))
     if options.json:
         print_json({"published": [dict(zip(COLUMNS, row[:-1], strict=True)) for row in rows]})
         return 0

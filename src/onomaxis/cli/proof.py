@@ -11,7 +11,7 @@ from onomaxis.cli.progress import working
 from onomaxis.cli.session import open_project
 from onomaxis.errors import InputError
 from onomaxis.icons.sheets.pages import SheetFile, SheetWish, draw_sheets
-from onomaxis.surveys.flavors import known_flavor, refuse_one_sided
+from onomaxis.surveys.flavors import known_flavor
 from onomaxis.surveys.survey import read_projects
 
 
@@ -21,7 +21,6 @@ def execute(options: argparse.Namespace) -> int:
     width, height = options.size
     projects = read_projects(tree)
     flavor = known_flavor(projects, options.flavor, combined=True)
-    refuse_one_sided(projects, flavor)
     wish = SheetWish(tuple(options.sheet), flavor, width, height, options.appearance)
     with working(options, "Drawing"):
         found = draw_sheets(tree, projects, wish, options.out, tree.root.name)

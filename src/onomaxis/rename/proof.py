@@ -6,7 +6,7 @@ from collections import defaultdict
 from collections.abc import Callable, Sequence
 
 from onomaxis.errors import FaultError, OnomaxisError, RefusedError
-from onomaxis.model import Facet, Mention, ShippedApp, Value, made_of, same_flavor
+from onomaxis.model import Facet, Mention, ShippedApp, Value, same_flavor, selects
 from onomaxis.projects.android.packages import SOURCE_ENDINGS
 from onomaxis.projects.project import Project, Targets
 from onomaxis.rename.identifiers import remaining
@@ -108,9 +108,12 @@ def _wished(project: Project, app: ShippedApp, seen: Seen, target: Target | None
     if flavor and not (seen.part is not None and mine):
         if mine:
             return said | {new} | _around(old, main, new) | (kept if seen.locale else set())
-        parts = made_of(app.flavor, (brand.flavor for brand in project.brands()))
         mixed = {new} | _around(old, becoming.old, new)  # what other flavors of the combination append stays
-        return said | kept | (mixed if any(same_flavor(flavor, part) for part in parts) else set())
+        return (
+            said
+            | kept
+            | (mixed if selects(flavor, app.flavor, (brand.flavor for brand in project.brands())) else set())
+        )
     shared = bool(flavor) and seen.told is Told.NAME  # what is embedded may say one name for all flavors
     if not shared and (old is None or old.text == main):
         return said | {new}

@@ -16,7 +16,7 @@ from onomaxis.icons.sheets.paper import Paper, absent
 from onomaxis.icons.sheets.shown import APPLE_CORNER, DARK_GROUND, THEMES, composed, shrunk, themed
 from onomaxis.icons.slots import SHOWN_DP
 from onomaxis.icons.standing import has_own_icon
-from onomaxis.model import IconHome, same_flavor
+from onomaxis.model import IconHome, made_of, same_flavor
 from onomaxis.platforms import PLATFORM_NAMES
 from onomaxis.projects.project import Project
 from onomaxis.tree import Tree
@@ -44,12 +44,19 @@ class Row(NamedTuple):
 
 
 def proof_rows(tree: Tree, projects: Iterable[Project], flavor: str = "") -> list[Row]:
-    """Return the rows to draw: one per icon, and one per flavor that has an icon of its own."""
+    """Return the rows to draw: one per icon, and one per flavor that has an icon of its own; of one flavor its own.
+
+    A combination of flavors shows the icon of the flavor that has one.
+    """
     rows: list[Row] = []
+    projects = tuple(projects)
+    parts = made_of(flavor, {home.flavor for project in projects for home in project.icons})
     for project in projects:
         mains = {home.module: home for home in project.icons if not home.flavor and home.style != "tiles"}
         for home in project.icons:
-            chosen = same_flavor(home.flavor, flavor) if flavor else not home.flavor or has_own_icon(tree, home)
+            own = not home.flavor or has_own_icon(tree, home)
+            asked = same_flavor(home.flavor, flavor) or (home.flavor in parts and own)
+            chosen = asked if flavor else own
             if chosen:
                 rows += _rows_of(tree, home, mains.get(home.module, home))
     return rows

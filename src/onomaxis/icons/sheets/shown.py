@@ -13,7 +13,7 @@ from onomaxis.icons.pixels import Picture, colour, flat, masked, over, placed
 from onomaxis.icons.present import AndroidIcon, AppleIcon, TileIcon
 from onomaxis.icons.slots import SHOWN_DP
 from onomaxis.icons.standing import has_own_icon
-from onomaxis.model import IconHome, ShippedApp, made_of, same_flavor
+from onomaxis.model import IconHome, ShippedApp, made_of, same_flavor, selects
 from onomaxis.projects.project import Project
 from onomaxis.tree import Tree
 
@@ -48,8 +48,7 @@ def all_shown(tree: Tree, projects: Iterable[Project], flavor: str = "") -> list
     for project in every:
         for app in project.apps:
             home = homes_of(every, project, app, tree) if project.platform in LOOKS else None
-            parts = made_of(app.flavor, (brand.flavor for brand in project.brands())) if flavor else ()
-            chosen = not flavor or any(same_flavor(part, flavor) for part in (app.flavor, *parts))
+            chosen = not flavor or selects(flavor, app.flavor, (brand.flavor for brand in project.brands()))
             key = (project.platform, app.module, app.flavor, project.folder)
             if home is not None and chosen and key not in found:
                 label = app.name.text if app.name is not None else app.module
