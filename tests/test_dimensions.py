@@ -95,6 +95,19 @@ def test_what_one_platform_lacks_is_done_on_none(tmp_path: Path, words: list[str
     assert changed == ({"android/app/build.gradle"} if not code else set())
 
 
+@ORDERS
+def test_rows_of_all_platforms_are_joined_by_what_they_are_made_of(tmp_path: Path, order: tuple[str, str]) -> None:
+    root = files(tmp_path, project(order))
+    rows = onomaxis("survey", root, "--json").json["apps"]
+    joined: dict[str, set[tuple[str, str]]] = {}
+    for row in rows:
+        joined.setdefault(row["flavors"]["brand"], set()).add((row["platform"], row["flavors"].get("env", "")))
+    assert joined == {name: {("android", "dev"), ("android", "prod"), ("ios", "")} for name in BRANDS}
+    for asked in ("devMossgate", "mossgateDev"):
+        (row,) = onomaxis("survey", root, "--flavor", asked, "--json").json["apps"]
+        assert row["flavors"] == {"env": "dev", "brand": "mossgate"}
+
+
 # What is published of brands and environments; the rows, or what is said.
 PUBLISHED = [
     (["--flavor", "alderbank"], {("android", "devAlderbank"), ("android", "prodAlderbank"), ("ios", "alderbank")}, ""),

@@ -7,20 +7,19 @@ from collections.abc import Iterator
 
 from onomaxis.brands.subjects import Subject
 from onomaxis.checks.context import Context
+from onomaxis.projects.project import Project
 from onomaxis.projects.siblings import Group
 from onomaxis.surveys.halves import home_of
-from onomaxis.surveys.survey import kind_of
+from onomaxis.surveys.survey import dimensions_of
 
 
 def groups(context: Context) -> Iterator[Group]:
     """Yield the siblings of a tree, those of one dimension each."""
     found: dict[tuple[str, str], dict[str, str]] = defaultdict(dict)
-    tiers: dict[str, dict[str, str]] = defaultdict(dict)
-    for subject in context.subjects:
-        known = kind_of(subject.project).dimensions(subject.project, context.tree, subject.module)
-        tiers[home_of(context.projects, subject.project)] |= {
-            name.casefold(): text for name, text in known.items() if text
-        }
+    halves: dict[str, list[Project]] = defaultdict(list)
+    for project in dict.fromkeys(subject.project for subject in context.subjects):
+        halves[home_of(context.projects, project)].append(project)
+    tiers = {folder: dimensions_of(projects, context.tree) for folder, projects in halves.items()}
     for subject in context.subjects:
         folder, apps = home_of(context.projects, subject.project), _apps(subject)
         for flavor in subject.flavors:

@@ -57,7 +57,8 @@ def execute(options: argparse.Namespace) -> int:
     """Run the command."""
     target = copy_demo(options.folder, counter=True, brands=True)
     if options.json:
-        print_json({"folder": str(target), "survey": survey.as_document(take_survey(Tree.open(target)))})
+        tree = Tree.open(target)
+        print_json({"folder": str(target), "survey": survey.as_document(take_survey(tree), tree)})
         return 0
     walk(options, target)
     return 0

@@ -26,7 +26,7 @@ from onomaxis.icons.standing import has_own_icon
 from onomaxis.platforms import PLATFORM_NAMES
 from onomaxis.projects.project import Project
 from onomaxis.surveys.flavors import known_flavor
-from onomaxis.surveys.survey import kind_of, some_projects
+from onomaxis.surveys.survey import dimensions_of, some_projects
 from onomaxis.tree import Tree
 
 if TYPE_CHECKING:
@@ -141,11 +141,7 @@ def _list(options: argparse.Namespace) -> int:
         for home in project.icons
         if not home.flavor or has_own_icon(tree, home)
     }
-    dimensions: dict[str, str] = {}
-    for subject in meant:
-        known = kind_of(subject.project).dimensions(subject.project, tree, subject.module)
-        dimensions |= {name.casefold(): text for name, text in known.items()}
-    rows = flavor_matrix(meant, file, own, dimensions)
+    rows = flavor_matrix(meant, file, own, dimensions_of([subject.project for subject in meant], tree))
     if options.json:
         print_json({"identity_file": file.path if file else None, "flavors": [_as_json(row) for row in rows]})
         return 0

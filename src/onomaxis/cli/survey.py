@@ -13,7 +13,7 @@ from onomaxis.cli.output import count, make_console, print_json, section
 from onomaxis.cli.progress import working
 from onomaxis.cli.session import open_project
 from onomaxis.errors import InputError
-from onomaxis.model import UNMERGED, made_of
+from onomaxis.model import UNMERGED, in_order, made_of, selects
 from onomaxis.platforms import PLATFORM_NAMES
 from onomaxis.projects.project import apps_called
 from onomaxis.surveys.survey import unstated
@@ -22,10 +22,13 @@ if TYPE_CHECKING:
     from onomaxis.cli.console import SafeConsole
     from onomaxis.model import Mention, ShippedApp, Signing, Value
     from onomaxis.surveys.survey import Survey
+    from onomaxis.tree import Tree
 
 _FACETS = (("id", "ID"), ("name", "Name"), ("version", "Version"), ("build", "Build"), ("icon", "Icon"))
 # Up to so many apps each is a block; so many places of a facet are shown without --origins.
 _FEW, _SHOWN = 3, 8
+# What flavors vary where the build has no name for it.
+_ONE_DIMENSION = "flavor"
 # Where values begin, and how far they reach where there is room.
 _LABEL, _VALUE = 11, 34
 
@@ -51,7 +54,7 @@ def execute(options: argparse.Namespace) -> int:
         whole = take_survey(tree)
     survey = _narrowed(options, whole)
     if options.json:
-        print_json(as_document(survey))
+        print_json(as_document(survey, tree))
     else:
         show(make_console(options), survey, options.all, options.origins)
     return 0
@@ -69,10 +72,7 @@ def _narrowed(options: argparse.Namespace, survey: Survey) -> Survey:
         for app in survey.apps
         if (called is None or app in called)
         and (not options.platform or app.platform == options.platform)
-        and (
-            not options.flavor
-            or options.flavor.casefold() in {app.flavor.casefold(), *map(str.casefold, _parts(app, survey))}
-        )
+        and (not options.flavor or selects(options.flavor, app.flavor, _brands(survey)))
     ]
     if not kept:
         known = listed(
@@ -85,17 +85,25 @@ def _narrowed(options: argparse.Namespace, survey: Survey) -> Survey:
     return replace(survey, projects=tuple(narrowed))
 
 
-def _parts(app: ShippedApp, survey: Survey) -> frozenset[str]:
-    """Return the flavors that a combination is made of."""
-    brands = {brand.flavor for project in survey.projects for brand in project.brands()} - {""}
-    return made_of(app.flavor, brands - {app.flavor}) if app.flavor else frozenset()
+def _brands(survey: Survey) -> set[str]:
+    """Return the flavors of one dimension each: what one platform builds of them may be one name on another."""
+    every = {brand.flavor for project in survey.projects for brand in project.brands()} - {""}
+    return {name for name in every if not made_of(name, every - {name})}
 
 
-def as_document(survey: Survey) -> dict[str, Any]:
+def as_document(survey: Survey, tree: Tree) -> dict[str, Any]:
     """Return the survey as the JSON document that docs/json.md describes."""
+    from onomaxis.surveys.survey import dimensions_of
+
+    brands, dimensions = _brands(survey), dimensions_of(survey.projects, tree)
+
+    def flavors(app: ShippedApp) -> dict[str, str]:
+        parts = in_order(app.flavor, brands) or [app.flavor]
+        return {dimensions.get(name.casefold(), _ONE_DIMENSION): name for name in parts if name}
+
     return {
         "kinds": list(survey.kinds),
-        "apps": [_app(app) for app in survey.apps],
+        "apps": [_app(app, flavors(app)) for app in survey.apps],
         "mentions": [_mention(item) for item in survey.mentions],
         "disagreements": [
             {"code": d.code, "message": d.message, "at": [{"file": f, "line": n} for f, n in d.at]}
@@ -112,12 +120,13 @@ def _text(value: Value | None) -> str | None:
     return value.text if value else None
 
 
-def _app(app: ShippedApp) -> dict[str, Any]:
+def _app(app: ShippedApp, flavors: dict[str, str]) -> dict[str, Any]:
     values = {key: getattr(app, key) for key, _ in _FACETS}
     return {
         "platform": app.platform,
         "module": app.module,
         "flavor": app.flavor,
+        "flavors": flavors,
         "configuration": app.configuration,
         **{key: _text(value) for key, value in values.items()},
         "names": {locale: value.text for locale, value in app.names},

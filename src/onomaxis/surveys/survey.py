@@ -93,6 +93,16 @@ def kind_of(project: Project) -> Kind:
     return kind_named(project.kind)
 
 
+def dimensions_of(projects: Iterable[Project], tree: Tree) -> dict[str, str]:
+    """Return what each flavor varies, by its name in small letters: as one platform says it, it holds for all."""
+    found: dict[str, str] = {}
+    for project in projects:
+        for module in dict.fromkeys(app.module for app in project.apps):
+            known = kind_of(project).dimensions(project, tree, module)
+            found |= {name.casefold(): text for name, text in known.items() if text}
+    return found
+
+
 # Why a value is not told where no place says it at all.
 UNSTATED = "nothing here states it"
 
