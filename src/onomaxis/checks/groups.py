@@ -17,7 +17,7 @@ def groups(context: Context) -> Iterator[Group]:
     """Yield the siblings of a tree, those of one dimension each."""
     found: dict[tuple[str, str], dict[str, str]] = defaultdict(dict)
     halves: dict[str, list[Project]] = defaultdict(list)
-    for project in dict.fromkeys(subject.project for subject in context.subjects):
+    for project in context.projects:
         halves[home_of(context.projects, project)].append(project)
     tiers = {folder: dimensions_of(projects, context.tree) for folder, projects in halves.items()}
     for subject in context.subjects:
