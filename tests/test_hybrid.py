@@ -192,6 +192,30 @@ def test_a_configuration_in_json5(tmp_path: Path) -> None:
     assert onomaxis("undo", root).code == 0 and (root / "app.json").read_text() == text
 
 
+MANIFESTS = [
+    (kind, path)
+    for kind in KINDS
+    for path in spelled(kind, *OLD)
+    if path in ("package.json", "app.json", "pubspec.yaml", "capacitor.config.json", "config.xml")
+]
+
+
+@pytest.mark.parametrize(("kind", "manifest"), MANIFESTS)
+def test_a_manifest_that_cannot_be_read_hides_no_framework(tmp_path: Path, kind: str, manifest: str) -> None:
+    """Its native halves alone would be renamed, and the framework's tools would turn them back."""
+    contents = spelled(kind, *OLD)
+    contents[manifest] = contents[manifest].rstrip().rstrip("}").removesuffix("</widget>") + "\nx: [1"
+    root = files(tmp_path, contents)
+    before = snapshot(root)
+    survey, found = onomaxis("survey", root, "--json").json, onomaxis("check", root, "--json").json["findings"]
+    assert kind in survey["kinds"] and manifest in {item["file"] for item in survey["unresolved"] if item["facet"] == "file"}
+    assert manifest in {item["at"][0]["file"] for item in found if item["code"] == "FILE01"}
+    for words in (["--version", "9.9.9"], ["--name", "Barn"], ["--id", "org.y.barn"]):
+        done = onomaxis("rename", root, *words)
+        assert done.code == 3 and f"{manifest}:" in done.err and "Mend the file first" in done.err, done.err
+    assert snapshot(root) == before
+
+
 def test_computed_values_are_unresolved(tmp_path: Path) -> None:
     """An ID that code computes is named with its line, and a change of it is refused."""
     config = "import pkg from './x';\nexport default { name: 'Shed', android: { package: makeId(pkg) } };\n"

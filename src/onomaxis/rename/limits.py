@@ -12,6 +12,12 @@ from onomaxis.projects.project import Project
 from onomaxis.surveys.survey import Survey
 from onomaxis.wishes import Wish
 
+# The files that say what an app is called, the frameworks' above its native halves among them; build scripts too.
+_PROJECT_FILES = frozenset(
+    "AndroidManifest.xml project.pbxproj Info.plist package.json app.json pubspec.yaml config.xml"
+    " capacitor.config.json tauri.conf.json".split()
+)
+
 
 def refuse_unreadable(survey: Survey, wish: Wish, platforms: Sequence[str]) -> None:
     """Refuse while a project file cannot be read at all: its app would be forgotten. --app says it is not meant."""
@@ -25,7 +31,8 @@ def refuse_unreadable(survey: Survey, wish: Wish, platforms: Sequence[str]) -> N
 
 def refuse_item(item: Unresolved, reason: str) -> None:
     """Raise RefusedError for a place that cannot be resolved or read."""
-    remedy = "Change this place by hand, or write the value as a literal; nothing was changed."
+    way = "Mend the file first" if item.whole else "Change this place by hand, or write the value as a literal"
+    remedy = f"{way}; nothing was changed."
     raise RefusedError(reason, file=item.file, line=item.line, remedy=remedy)
 
 
@@ -61,4 +68,4 @@ def _check_values(aim: Wish, android: bool, ios: bool) -> None:
 def is_project_file(item: Unresolved) -> bool:
     """Tell whether what cannot be read is one of the files that say what an app is called."""
     name = item.file.rpartition("/")[2]
-    return name in ("AndroidManifest.xml", "project.pbxproj", "Info.plist") or name.startswith("build.gradle")
+    return name in _PROJECT_FILES or name.startswith("build.gradle")

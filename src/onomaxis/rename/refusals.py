@@ -21,7 +21,7 @@ def _resolved(survey: Survey, targets: Sequence[Target], target: Target) -> None
     asked |= {Facet.APPLICATION_ID, Facet.BUNDLE_ID} if target.aim.id else set()
     asked |= {Facet.NAMESPACE} if any(item.facet is Facet.CODE_PACKAGE for item in target.renamings) else set()
     above = target.umbrella.unresolved if target.umbrella is not None else ()
-    for item in (*target.project.unresolved, *above):
+    for item in (*above, *target.project.unresolved):
         if item.whole and is_project_file(item):
             refuse_item(item, item.reason)
         if item.blocking and item.facet in asked:

@@ -31,6 +31,7 @@ class CapacitorKind(HybridKind):
     """Reads Capacitor and Ionic projects."""
 
     name = "capacitor"
+    manifests = (("package.json", b""),)
     copies = tuple(f"{folder}/{name}" for folder in (_ANDROID, _IOS) for name in (_CONFIGS[2], "public/index.html"))
     again = "build the web app and let the framework's tools copy it"
 

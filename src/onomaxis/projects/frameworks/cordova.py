@@ -50,6 +50,7 @@ class CordovaKind(HybridKind):
     """Reads Cordova projects."""
 
     name = "cordova"
+    manifests = (("package.json", b""),)
     copies = ("platforms/android/app/build.gradle", "platforms/android/app/src/main/res/xml/config.xml")
     again = "let the framework's tools prepare the platforms again"
 

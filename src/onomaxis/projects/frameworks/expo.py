@@ -81,6 +81,7 @@ class ExpoKind(HybridKind):
     """Reads Expo projects, managed or with native halves."""
 
     name = "expo"
+    manifests = (("package.json", rb'"expo"\s*:'),)
     copies = ("android/app/build.gradle", "android/app/src/main/res/values/strings.xml")
     again = "let the framework's tools make the native projects again"
 

@@ -96,6 +96,10 @@ class Files:
         """Return a parsed XML file."""
         return self._document(name, parse_xml)
 
+    def manifest(self, name: str) -> JsonDocument | YamlDocument | None:
+        """Return a framework's manifest, parsed as its ending says."""
+        return self.yaml(name) if name.endswith(".yaml") else self.json(name)
+
     def script(self, name: str) -> ScriptFile | None:
         """Return the objects of a script."""
         return self._document(name, ScriptFile)

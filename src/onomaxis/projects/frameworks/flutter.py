@@ -88,6 +88,7 @@ class FlutterKind(HybridKind):
     """Reads Flutter apps; packages and plug-ins without a runner are none."""
 
     name = "flutter"
+    manifests = (("pubspec.yaml", rb"(?m)^[ \t]+sdk:[ \t]*flutter\b"),)
 
     def roots(self, tree: Tree) -> Iterable[str]:
         """Return the folders with a pubspec that asks for the framework and a runner or an entry point."""

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+import re
+from collections.abc import Iterable, Iterator, Sequence
 
-from onomaxis.formats.source import Source
+from onomaxis.formats.source import Source, flat
 from onomaxis.model import Facet, Mention, Note, Role, Scope
 from onomaxis.platforms import PLATFORMS
 from onomaxis.projects.draft import Draft
@@ -17,7 +18,7 @@ from onomaxis.projects.occurrences import ending, language_of
 from onomaxis.projects.ownership import standing
 from onomaxis.projects.project import EVERY, Flavor, Hits, Occurrence, Project, place
 from onomaxis.projects.run_lists import Called, twins, without
-from onomaxis.tree import Tree, join
+from onomaxis.tree import Tree, join, parent
 from onomaxis.wishes import Renaming, Wish
 
 _EDITED = frozenset(
@@ -36,8 +37,12 @@ class HybridKind(Kind):
     copies: tuple[str, ...] = ()
     again: str = "let the framework's tools make it again"
 
+    # Manifests that the kind needs, with what tells by the text that a folder is of it where one is broken (empty:
+    # another file tells).
+    manifests: tuple[tuple[str, bytes], ...] = ()
+
     def roots(self, tree: Tree) -> Iterable[str]:
-        """Return the folders of projects of this kind."""
+        """Return the folders of projects of this kind; what is told of a broken manifest is added."""
         raise NotImplementedError
 
     def read(self, files: Files) -> None:
@@ -51,11 +56,21 @@ class HybridKind(Kind):
     def find(self, tree: Tree) -> list[Project]:
         """Return the projects of this kind."""
         found: list[Project] = []
-        for folder in dict.fromkeys(self.roots(tree)):
+        for folder in dict.fromkeys((*self.roots(tree), *self._broken(tree))):
             files = Files(tree, folder)
             self.read(files)
+            for name, _ in self.manifests:
+                files.manifest(name)
             found.extend(files.projects(self.name, self.ships))
         return found
+
+    def _broken(self, tree: Tree) -> Iterator[str]:
+        """Yield the folders whose manifest cannot be read: they are projects of this kind all the same."""
+        for name, telling in self.manifests:
+            for path in tree.named(name) if telling else ():
+                told = re.search(telling, flat(tree.read(path) or b""))
+                if told and Files(tree, parent(path)).manifest(name) is None:
+                    yield parent(path)
 
     def mentions(self, project: Project, path: str, source: Source, hits: Hits) -> list[Mention]:
         """Say what each occurrence in a file of the framework's is: code and configuration follow."""

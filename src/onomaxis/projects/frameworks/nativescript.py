@@ -40,6 +40,7 @@ class NativeScriptKind(HybridKind):
     """Reads NativeScript projects."""
 
     name = "nativescript"
+    manifests = (("package.json", rb'"nativescript"\s*:\s*\{[^{}]*"id"\s*:'),)
 
     def roots(self, tree: Tree) -> Iterable[str]:
         """Return the folders with a configuration, or whose ``package.json`` holds an ID for the framework."""

@@ -34,12 +34,15 @@ class ReactNativeKind(HybridKind):
     """Reads React Native projects with native halves."""
 
     name = "react-native"
+    manifests = (("package.json", rb'(?s)\A(?!.*"expo"\s*:).*"react-native(?:-tvos|-macos)?"\s*:'),)
 
     def roots(self, tree: Tree) -> Iterable[str]:
         """Return the folders whose package depends on the framework and that have an app configuration."""
         for folder, document in packages(tree):
             native = has_dependency(document, "react-native", "react-native-tvos", "react-native-macos")
-            if native and not has_dependency(document, "expo") and Files(tree, folder).json_value("app.json", "name"):
+            files = Files(tree, folder)
+            named = native and (files.json_value("app.json", "name") or files.faults)
+            if named and not has_dependency(document, "expo"):
                 yield folder
 
     def read(self, files: Files) -> None:

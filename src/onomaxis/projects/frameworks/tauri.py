@@ -36,6 +36,7 @@ class TauriKind(HybridKind):
     """Reads Tauri projects."""
 
     name = "tauri"
+    manifests = (("package.json", b""),)
 
     def roots(self, tree: Tree) -> Iterable[str]:
         """Return the folders that hold the folder with the configuration."""
