@@ -450,6 +450,19 @@ def test_only_what_ships_is_listed(tmp_path: Path) -> None:
 SETTINGS = "ProjectSettings/ProjectSettings.asset"
 
 
+@pytest.mark.parametrize("platform", ["android", "ios"])
+@pytest.mark.parametrize("kind", KINDS)
+def test_values_of_one_platform_alone(tmp_path: Path, kind: str, platform: str) -> None:
+    """Each value becomes that platform's, the other one keeps its own; where one place is both's, it is refused and nothing changes."""
+    for at, (option, facet, new) in enumerate([("--name", "name", "Barn"), ("--version", "version", "3.0.0"), ("--build", "build", "99")]):
+        root = files(tmp_path / f"p{at}", spelled(kind, *OLD))
+        before = {app["platform"]: app[facet] for app in onomaxis("survey", root, "--json").json["apps"]}
+        done = onomaxis("rename", root, option, new, "--platform", platform)
+        after = {app["platform"]: app[facet] for app in onomaxis("survey", root, "--json").json["apps"]}
+        assert done.code in (0, 3) and "fault of Onomaxis" not in done.err, done.err
+        assert after == (before | {platform: new} if not done.code else before), (option, done.err)
+
+
 def test_one_platform_of_a_shared_id(tmp_path: Path) -> None:
     """Where one line holds the ID of both platforms, one alone is refused; over native halves the copy stays, and is said."""
     root = made(tmp_path / "tauri", spelled("tauri", *OLD))

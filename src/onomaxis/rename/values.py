@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 
 from onomaxis.errors import RefusedError
 from onomaxis.identity import rules
-from onomaxis.model import HIDDEN_PARTS, Edit, Facet, Line, Mention, Note, Opening, same_flavor
+from onomaxis.model import HIDDEN_PARTS, Edit, Facet, Line, Mention, Note, Opening, ShippedApp, same_flavor
 from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS
 from onomaxis.projects.edits import opening_edit
 from onomaxis.projects.literals import rewrite
@@ -119,7 +119,7 @@ def _rewrite_facet(survey: Survey, target: Target, item: Becoming, work: Work) -
     project, aim = target.project, target.aim
     facet, old, new = item.facet, item.old, item.new
     kept: dict[str, Mention] = {}
-    for owner in _owners(target, item):
+    for owner in _owners(survey, target, item):
         if _changes(project, owner, item, aim):
             _replace(survey, owner, new, work)
         elif not (aim.flavor and owner.scope.locale):  # what a flavor is called in languages is told by itself
@@ -149,11 +149,11 @@ def _taken_by_none(project: Project, item: Becoming) -> Iterator[Note]:
         yield Note(shipped[0][1].origin.at, f"{said} (--flavor changes one)")
 
 
-def _owners(target: Target, item: Becoming) -> Iterator[Mention]:
+def _owners(survey: Survey, target: Target, item: Becoming) -> Iterator[Mention]:
     """Yield the owners of a facet that do not read as wished, those of other apps, flavors and languages left out."""
     aim = target.aim
     for owner in target.project.owners:
-        if owner.facet is not item.facet or owner.value == item.new or _of_another(target, owner):
+        if owner.facet is not item.facet or owner.value == item.new or _of_another(survey, target, owner):
             continue
         if aim.flavor and not same_flavor(owner.scope.flavor, aim.flavor):
             continue
@@ -162,15 +162,22 @@ def _owners(target: Target, item: Becoming) -> Iterator[Mention]:
             yield owner
 
 
-def _of_another(target: Target, owner: Mention) -> bool:
-    """Tell whether an owner counts for another app of the project, and for none that is meant."""
-    parts = {part.target for app in target.project.apps for part in app.parts}
-    module = owner.scope.module
-    if module in target.modules or module in parts:
+def _of_another(survey: Survey, target: Target, owner: Mention) -> bool:
+    """Tell whether an owner counts for an app that is not meant, of the project or of another platform."""
+    project, module, here = target.project, owner.scope.module, (owner.place.file, owner.place.start)
+    if here in _spots(project.apps):
         return False
-    own = (value for app in target.project.apps for value in (app.name, app.version, app.build) if value is not None)
-    spots = {(spot.file, spot.start) for value in own for spot in (value.origin, value.place)}
-    return module in target.others and (owner.place.file, owner.place.start) not in spots
+    beside = (p for p in survey.projects if p.kind == project.kind and p.platform != project.platform)
+    if any(here in _spots(other.apps) for other in beside):
+        return True
+    parts = {part.target for app in project.apps for part in app.parts}
+    return module in target.others and module not in target.modules and module not in parts
+
+
+def _spots(apps: Iterable[ShippedApp]) -> set[tuple[str, int]]:
+    """Return where apps take their names and versions from."""
+    own = (value for app in apps for value in (app.name, app.version, app.build) if value is not None)
+    return {(spot.file, spot.start) for value in own for spot in (value.origin, value.place)}
 
 
 def _changes(project: Project, owner: Mention, item: Becoming, aim: Wish) -> bool:
