@@ -14,9 +14,9 @@ _MOST_LINES, _MOST_LABELS, _MOST_DAYS = 12, 14, 6
 _COLORS = ("#2e8b62", "#b0563c", "#4f7ea6", "#a8842a", "#8a68a0", "#38a1a9")
 _DASHES = ("", "7 3", "7 3 2 3", "2 3")
 # Where the two panels stand, in units of the drawing; the legend stands below, so many names in a row.
-_WIDTH, _LEFT, _RIGHT = 900, 96, 880
+_WIDTH, _LEFT, _RIGHT = 900, 128, 860
 _PANELS = ((24, 224), (254, 454))
-_LEGEND, _ROW, _IN_A_ROW = 508, 20, 3
+_LEGEND, _ROW, _IN_A_ROW, _APART = 508, 20, 2, 376.0
 
 # The days on which an app got a value, and the values.
 Told = Mapping[str, Sequence[tuple[str, str]]]
@@ -94,7 +94,7 @@ def history_drawing(events: Sequence[Event]) -> Drawing | None:
     )
     marked = days[:: max(1, -(-len(days) // _MOST_DAYS))]
     keys = tuple(
-        Key(_LEFT + n % _IN_A_ROW * 264.0, _LEGEND + n // _IN_A_ROW * float(_ROW), label, *_style(n))
+        Key(_LEFT + n % _IN_A_ROW * _APART, _LEGEND + n // _IN_A_ROW * float(_ROW), label, *_style(n))
         for n, (label, _) in enumerate(drawn)
     )
     rest = f"{len(drawn)} of {len(lines)} histories" if len(drawn) < len(lines) else ""
