@@ -223,6 +223,7 @@ def proof_options(commands: Commands) -> None:
         help="where (default: icon-proof.png); several sheets or pages get their names after it",
     )
     parser.add_argument("--flavor", metavar="F", default="", help="only this flavor")
+    parser.add_argument("--platform", choices=PLATFORMS, action="append", default=[], help="only there (repeatable)")
     parser.add_argument("--size", metavar="WxH", type=_size, default=(1280, 800), help="default: 1280x800")
     parser.add_argument("--appearance", choices=("light", "dark"), default="light", help="of the pages")
 
