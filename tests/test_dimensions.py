@@ -109,6 +109,24 @@ def test_rows_of_all_platforms_are_joined_by_what_they_are_made_of(tmp_path: Pat
         assert row["flavors"] == {"env": "dev", "brand": "mossgate"}
 
 
+@pytest.mark.parametrize(
+    ("words", "number"),
+    [
+        (["--flavor", "mossgate", "--build", "next"], "21"), (["--flavor", "mossgate", "--build", "+1"], "21"), (["--flavor", "alderbank", "--build", "next"], "31"),
+        (["--flavor", "alderbank", "--build", "+2"], "32"), (["--flavor", "dev", "--build", "next"], "31"), (["--build", "next"], "31"),
+    ],
+)  # fmt: skip
+def test_a_flavor_counts_from_its_own_numbers(tmp_path: Path, words: list[str], number: str) -> None:
+    contents = project(("brand", "env"), apple=False)
+    script = contents["android/app/build.gradle"]
+    for name, own in (("alderbank", 30), ("mossgate", 20)):
+        script = script.replace(f'applicationId "org.lendspan.{name}"\n', f'applicationId "org.lendspan.{name}"\n            versionCode {own}\n')
+    root = files(tmp_path, contents | {"android/app/build.gradle": script})
+    done = onomaxis("renumber", root, *words, "--json")
+    assert done.code == 0 and f"versionCode {number}" in (root / "android/app/build.gradle").read_text(), done.err
+    assert onomaxis("renumber", root, "--flavor", "nobody", *words[-2:]).err.startswith("onomaxis: there is no flavor “nobody” here")
+
+
 # What is published of brands and environments; the rows, or what is said.
 PUBLISHED = [
     (["--flavor", "alderbank"], {("android", "devAlderbank"), ("android", "prodAlderbank"), ("ios", "alderbank")}, ""),

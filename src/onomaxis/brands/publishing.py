@@ -10,6 +10,7 @@ from onomaxis.errors import InputError, RefusedError
 from onomaxis.identity.schema import LEDGER
 from onomaxis.model import Line, selects
 from onomaxis.platforms import PLATFORM_NAMES
+from onomaxis.surveys.flavors import flavors_of
 from onomaxis.surveys.survey import Survey, read_projects
 from onomaxis.tree import Tree
 from onomaxis.writing.change import applied
@@ -125,10 +126,18 @@ def ledger_change(tree: Tree, rows: Sequence[Published]) -> PlannedChange:
     return proved(read_projects(tree), read_projects(later), plan, first=kept_all)
 
 
-def next_build(survey: Survey, known: Sequence[Published]) -> str:
-    """Return the lowest build number above every one that an app has or a ledger names, over all flavors."""
-    numbers = [row.number for row in known]
-    numbers += [number for app in survey.apps if app.build and (number := build_number(app.build.text))]
+def next_build(survey: Survey, known: Sequence[Published], flavor: str = "") -> str:
+    """Return the lowest build number above every one that an app has or a ledger names.
+
+    Of a *flavor*, its variants count, and what else has an ID of theirs: a store takes it for the same app.
+    """
+    brands = flavors_of(survey.projects)
+    own = [app for app in survey.apps if flavor and selects(flavor, app.flavor, brands)]
+    ids = {(app.platform, app.id.text) for app in own or survey.apps if app.id}
+    apps = [app for app in survey.apps if not own or app in own or (app.id and (app.platform, app.id.text) in ids)]
+    rows = [row for row in known if not own or selects(flavor, row.flavor, brands) or (row.platform, row.id) in ids]
+    numbers = [row.number for row in rows]
+    numbers += [number for app in apps if app.build and (number := build_number(app.build.text))]
     if not numbers:
         raise InputError("there is no build number here to count from", remedy="Give it whole, such as --build 1.")
     highest = max(numbers)

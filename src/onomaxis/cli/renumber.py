@@ -60,5 +60,5 @@ def execute(options: argparse.Namespace) -> int:
         )
     survey = take_survey(open_to_write(options), wish.app)
     if wish.build == "next":
-        wish = wish._replace(build=next_build(survey, load_ledger(survey.tree)))
+        wish = wish._replace(build=next_build(survey, load_ledger(survey.tree), wish.flavor))
     return carry_out(options, survey, numbered(survey, wish))

@@ -6,7 +6,8 @@ from collections.abc import Sequence
 
 from onomaxis import late
 from onomaxis.errors import InputError
-from onomaxis.model import ShippedApp, Value, same_flavor
+from onomaxis.model import ShippedApp, Value, selects
+from onomaxis.projects.project import Project
 from onomaxis.rename.choice import chosen_projects
 from onomaxis.surveys.survey import Survey
 from onomaxis.wishes import Wish
@@ -28,7 +29,7 @@ def numbered(survey: Survey, wish: Wish) -> Wish:
     if version not in PARTS and not build.startswith("+"):
         return wish
     # Which projects are meant depends on what is asked for, not on the numbers.
-    apps = [app for project in chosen_projects(survey, wish) for app in _mine(project.apps, wish.flavor)]
+    apps = [app for project in chosen_projects(survey, wish) for app in _mine(project, wish.flavor)]
     version, build = counted(version, build, apps)
     return wish._replace(version=version, build=build)
 
@@ -47,9 +48,10 @@ def counted(version: str, build: str, apps: Sequence[ShippedApp]) -> tuple[str, 
     return version, build
 
 
-def _mine(apps: Sequence[ShippedApp], flavor: str) -> list[ShippedApp]:
-    """Return the apps of a flavor; without one, those that carry the plainest version: no flavor's suffix."""
-    return [app for app in apps if same_flavor(app.flavor, flavor)] or list(apps)
+def _mine(project: Project, flavor: str) -> list[ShippedApp]:
+    """Return the apps of a flavor, all its variants; without one, those of no flavor: their version has no suffix."""
+    brands = [brand.flavor for brand in project.brands()]
+    return [app for app in project.apps if selects(flavor, app.flavor, brands)] or list(project.apps)
 
 
 def _highest(values: Sequence[Value | None], what: str) -> list[int]:

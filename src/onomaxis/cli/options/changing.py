@@ -97,7 +97,8 @@ def renumber_options(commands: Commands) -> None:
     parser.add_argument(
         "--build",
         metavar="NUMBER",
-        help="a build number; +N: so many more than today's highest; next: the next that nobody has used",
+        help="a build number; +N: so many more than today's highest; next: the next that nobody has used; "
+        "with --flavor both count from the flavor's own",
     )
     _meant(parser)
     parser.add_argument("--every-flavor", action="store_true", help="each flavor from its own numbers")
