@@ -463,6 +463,23 @@ def test_values_of_one_platform_alone(tmp_path: Path, kind: str, platform: str) 
         assert after == (before | {platform: new} if not done.code else before), (option, done.err)
 
 
+@pytest.mark.parametrize(("word", "code"), [("--name=Barn", 3), ("--version=9.0.0", 3), ("--build=99", 3), ("--id=org.y.barn", 3)])
+def test_two_apps_that_have_nothing_to_do_with_each_other(tmp_path: Path, word: str, code: int) -> None:
+    """An Android and an iOS app of one repository are not one app because each is its platform's only one."""
+    halves = spelled("capacitor", *OLD)
+    native = {path: text for path, text in halves.items() if path.startswith(("android/", "ios/"))}
+    other = {path: text.replace("org.x.shed", "com.z.loan").replace("Shed", "Loan") for path, text in native.items()}
+    apart = {path.replace("android/", "counter/", 1): text for path, text in native.items() if path.startswith("android/")}
+    apart |= {path.replace("ios/", "member/", 1).replace("Shed", "Loan"): text for path, text in other.items() if path.startswith("ios/")}
+    root = files(tmp_path / "apart", apart)
+    before = snapshot(root)
+    done = onomaxis("rename", root, word)
+    assert done.code == code and "look like two apps" in done.err and snapshot(root) == before, done.err
+    assert onomaxis("rename", root, word, "--platform", "android").code == 0
+    beside = {path: text if path.startswith("android/") else other[path] for path, text in native.items()}
+    assert onomaxis("rename", files(tmp_path / "beside", beside), word).code == 0, "android and ios beside each other are one app"
+
+
 def test_one_platform_of_a_shared_id(tmp_path: Path) -> None:
     """Where one line holds the ID of both platforms, one alone is refused; over native halves the copy stays, and is said."""
     root = made(tmp_path / "tauri", spelled("tauri", *OLD))

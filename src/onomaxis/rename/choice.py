@@ -33,8 +33,9 @@ def chosen_projects(survey: Survey, wish: Wish) -> list[Project]:
         chosen += one_app(survey.projects, platform, candidates)
     if wish.app and chosen:
         chosen += _other_halves(survey.projects, chosen, platforms(wish))
-    if not wish.app and wish.android_id and wish.android_id == wish.ios_id:
-        _refuse_strangers(survey.projects, chosen)
+    apart = wish.android_id and wish.ios_id and wish.android_id != wish.ios_id  # both are spoken of by themselves
+    if not wish.app and not apart:
+        _refuse_strangers(survey.projects, chosen, wish)
     if wish.app and not chosen:
         names = sorted({app.module for app in survey.apps})
         raise InputError(f"there is no app “{wish.app}” here", remedy=f"The apps are: {', '.join(names)}.")
@@ -82,11 +83,13 @@ def _titles(project: Project) -> set[str]:
     return {"".join(char for char in text.casefold() if char.isalnum()) for text in texts} - {""}
 
 
-def _refuse_strangers(projects: Sequence[Project], chosen: Sequence[Project]) -> None:
-    """Raise RefusedError where one ID would go to an Android and an iOS app that have nothing to do with each other.
+def _refuse_strangers(projects: Sequence[Project], chosen: Sequence[Project], wish: Wish) -> None:
+    """Raise RefusedError where an Android and an iOS app that have nothing to do with each other would get the same.
 
-    They are one app when they stand below one framework, in one folder, or share a name or the beginning of the ID.
+    They are one app when they stand below one framework, in one folder, in two that are called after the platforms,
+    or share a name or the beginning of the ID.
     """
+    what = "this ID" if wish.both_id else "the same"
     androids = [project for project in chosen if project.platform == "android"]
     others = [project for project in chosen if project.platform == "ios"]
     for one in androids:
@@ -97,8 +100,10 @@ def _refuse_strangers(projects: Sequence[Project], chosen: Sequence[Project]) ->
                     for p in (one, other)
                 )
                 raise RefusedError(
-                    f"these look like two apps, and both would get this ID: {listed}",
-                    remedy="Pick one with --app, or give each its ID with --android-id and --ios-id.",
+                    f"these look like two apps, and both would get {what}: {listed}",
+                    remedy="Pick one with --app, or give each its ID with --android-id and --ios-id."
+                    if wish.both_id
+                    else "Pick one with --app or --platform.",
                 )
 
 
@@ -106,9 +111,20 @@ def _related(projects: Sequence[Project], one: Project, other: Project) -> bool:
     umbrellas = [umbrella_of(projects, project) for project in (one, other)]
     if one.folder == other.folder or (umbrellas[0] is not None and umbrellas[0] is umbrellas[1]):
         return True
+    above = [_above(project) for project in (one, other)]
+    if above[0] is not None and above[0] == above[1]:
+        return True
     names = [_words(project) for project in (one, other)]
     heads = [{head for app in project.apps if (head := _head(project, app))} for project in (one, other)]
     return bool(names[0] & names[1]) or not all(heads) or bool(heads[0] & heads[1])
+
+
+def _above(project: Project) -> str | None:
+    """Return the folder over the one that is called after a project's platform; None where none is."""
+    parts = project.folder.split("/")
+    platform = project.platform
+    named = (part.startswith(platform) or part.endswith(platform) for part in map(str.casefold, parts))
+    return next(("/".join(parts[:at]) for at, called in enumerate(named) if called), None)
 
 
 def _words(project: Project) -> set[str]:
