@@ -9,8 +9,7 @@ from onomaxis.brands.subjects import Subject
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.identity.schema import LEDGER
 from onomaxis.model import Line, selects
-from onomaxis.platforms import PLATFORM_NAMES
-from onomaxis.surveys.flavors import flavors_of
+from onomaxis.surveys.flavors import flavors_of, refuse_one_sided
 from onomaxis.surveys.survey import Survey, read_projects
 from onomaxis.tree import Tree
 from onomaxis.writing.change import applied
@@ -38,20 +37,11 @@ def new_rows(
     Raises RefusedError for a number that was published before, and for a flavor that ships on some platforms alone.
     """
     rows: list[Published] = []
+    refuse_one_sided([subject.project for subject in subjects], flavor, platforms)
     meant = [subject for subject in subjects if not platforms or subject.platform in platforms]
     for subject in meant:
         shipped = [app for app in subject.project.apps if app.module == subject.module]
         own = [app for app in shipped if not flavor or selects(flavor, app.flavor, subject.flavors)]
-        if (
-            not own
-            and subject.flavors
-            and any(selects(flavor, app.flavor, s.flavors) for s in meant for app in s.project.apps)
-        ):
-            name, listed = PLATFORM_NAMES[subject.platform], sorted({app.flavor for app in shipped if app.flavor})
-            raise RefusedError(
-                f"{name} ships no app “{flavor}”, another platform does",
-                remedy=f"Say --platform where one alone is meant. {name} ships: {', '.join(listed)}.",
-            )
         for app in own:
             if app.id is None or app.version is None or app.build is None:
                 raise InputError(

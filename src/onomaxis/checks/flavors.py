@@ -28,8 +28,6 @@ FOREIGN = rule("FLAVOR04")
 SCHEME = rule("FLAVOR05")
 ALIKE = rule("FLAVOR06")
 DEFAULT_ICON = rule("FLAVOR07")
-
-
 STRAY_ID = rule("FLAVOR08")
 STRAY = rule("FLAVOR09")
 

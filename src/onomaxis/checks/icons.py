@@ -36,9 +36,7 @@ NO_SET = rule("ICON12")
 UNFILLED = rule("ICON13")
 NO_ICON = rule("ICON14")
 MISLABELLED = rule("ICON15")
-
 EMPTY_SET = rule("ICON16")
-
 LACKS = rule("ICON17")
 
 

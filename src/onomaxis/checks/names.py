@@ -21,9 +21,7 @@ PLATFORMS = rule("NAME04")
 NOT_AS_SAID = rule("NAME05")
 SHADOWED = rule("NAME06")
 UNRESOLVED = rule("NAME07")
-
 CUT = rule("NAME08")
-
 LAUNCHER = rule("NAME09")
 
 # What wizards and templates of platforms and frameworks call a new app.

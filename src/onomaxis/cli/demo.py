@@ -57,8 +57,7 @@ def execute(options: argparse.Namespace) -> int:
     """Run the command."""
     target = copy_demo(options.folder, counter=True, brands=True)
     if options.json:
-        tree = Tree.open(target)
-        print_json({"folder": str(target), "survey": survey.as_document(take_survey(tree), tree)})
+        print_json({"folder": str(target), "survey": survey.as_document(take_survey(Tree.open(target)))})
         return 0
     walk(options, target)
     return 0

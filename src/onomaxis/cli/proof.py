@@ -11,7 +11,6 @@ from onomaxis.cli.progress import working
 from onomaxis.cli.session import open_project
 from onomaxis.errors import InputError
 from onomaxis.icons.sheets.pages import SheetFile, SheetWish, draw_sheets
-from onomaxis.platforms import PLATFORMS
 from onomaxis.surveys.flavors import known_flavor, refuse_one_sided
 from onomaxis.surveys.survey import read_projects
 
@@ -22,10 +21,8 @@ def execute(options: argparse.Namespace) -> int:
     width, height = options.size
     projects = read_projects(tree)
     flavor = known_flavor(projects, options.flavor, combined=True)
-    refuse_one_sided(projects, flavor, options.platform, "--platform")
-    left_out = {*PLATFORMS} - {*(options.platform or PLATFORMS)}
-    projects = [project for project in projects if project.platform not in left_out]
-    wish = SheetWish(tuple(options.sheet), flavor, width, height, options.appearance)
+    refuse_one_sided(projects, flavor, options.platform)
+    wish = SheetWish(tuple(options.sheet), flavor, width, height, options.appearance, tuple(options.platform))
     with working(options, "Drawing"):
         found = draw_sheets(tree, projects, wish, options.out, tree.root.name)
     for file in found:

@@ -13,22 +13,18 @@ from onomaxis.cli.output import count, make_console, print_json, section
 from onomaxis.cli.progress import working
 from onomaxis.cli.session import open_project
 from onomaxis.errors import InputError
-from onomaxis.model import UNMERGED, in_order, made_of, selects
+from onomaxis.model import UNMERGED, selects
 from onomaxis.platforms import PLATFORM_NAMES
 from onomaxis.projects.project import apps_called
-from onomaxis.surveys.survey import unstated
 
 if TYPE_CHECKING:
     from onomaxis.cli.console import SafeConsole
     from onomaxis.model import Mention, ShippedApp, Signing, Value
     from onomaxis.surveys.survey import Survey
-    from onomaxis.tree import Tree
 
 _FACETS = (("id", "ID"), ("name", "Name"), ("version", "Version"), ("build", "Build"), ("icon", "Icon"))
 # Up to so many apps each is a block; so many places of a facet are shown without --origins.
 _FEW, _SHOWN = 3, 8
-# What flavors vary where the build has no name for it.
-_ONE_DIMENSION = "flavor"
 # Where values begin, and how far they reach where there is room.
 _LABEL, _VALUE = 11, 34
 
@@ -54,7 +50,7 @@ def execute(options: argparse.Namespace) -> int:
         whole = take_survey(tree)
     survey = _narrowed(options, whole)
     if options.json:
-        print_json(as_document(survey, tree))
+        print_json(as_document(survey))
     else:
         show(make_console(options), survey, options.all, options.origins)
     return 0
@@ -67,12 +63,15 @@ def _narrowed(options: argparse.Namespace, survey: Survey) -> Survey:
     called = (
         [app for project in survey.projects for app in apps_called(project, options.app)] if options.app else None
     )
+    from onomaxis.surveys.flavors import flavors_of
+
+    brands = flavors_of(survey.projects)
     kept = [
         app
         for app in survey.apps
         if (called is None or app in called)
         and (not options.platform or app.platform == options.platform)
-        and (not options.flavor or selects(options.flavor, app.flavor, _brands(survey)))
+        and (not options.flavor or selects(options.flavor, app.flavor, brands))
     ]
     if not kept:
         known = listed(
@@ -85,25 +84,14 @@ def _narrowed(options: argparse.Namespace, survey: Survey) -> Survey:
     return replace(survey, projects=tuple(narrowed))
 
 
-def _brands(survey: Survey) -> set[str]:
-    """Return the flavors of one dimension each: what one platform builds of them may be one name on another."""
-    every = {brand.flavor for project in survey.projects for brand in project.brands()} - {""}
-    return {name for name in every if not made_of(name, every - {name})}
-
-
-def as_document(survey: Survey, tree: Tree) -> dict[str, Any]:
+def as_document(survey: Survey) -> dict[str, Any]:
     """Return the survey as the JSON document that docs/json.md describes."""
-    from onomaxis.surveys.survey import dimensions_of
+    from onomaxis.surveys.survey import made_by_dimension, unstated
 
-    brands, dimensions = _brands(survey), dimensions_of(survey.projects, tree)
-
-    def flavors(app: ShippedApp) -> dict[str, str]:
-        parts = in_order(app.flavor, brands) or [app.flavor]
-        return {dimensions.get(name.casefold(), _ONE_DIMENSION): name for name in parts if name}
-
+    made = made_by_dimension(survey)
     return {
         "kinds": list(survey.kinds),
-        "apps": [_app(app, flavors(app)) for app in survey.apps],
+        "apps": [_app(app, made[app.flavor]) for app in survey.apps],
         "mentions": [_mention(item) for item in survey.mentions],
         "disagreements": [
             {"code": d.code, "message": d.message, "at": [{"file": f, "line": n} for f, n in d.at]}

@@ -10,7 +10,7 @@ from onomaxis.brands.subjects import Subject
 from onomaxis.checks.context import Context, look
 from onomaxis.errors import InputError, OnomaxisError
 from onomaxis.identity.file import Brand
-from onomaxis.model import ShippedApp, Value, made_of, same_flavor, selects
+from onomaxis.model import ShippedApp, Value, made_of, selects
 from onomaxis.packages.facts import Package
 from onomaxis.projects.project import AppFacts, Fact
 from onomaxis.tree import Tree
@@ -96,9 +96,7 @@ def expected_of(context: Context, package: Package, flavor: str = "") -> Expecte
     platform = PLATFORMS[package.platform]
     here = [item for item in every_app(context) if item.platform == platform]
     if flavor:
-        mine = [item for item in here if same_flavor(item.flavor, flavor)] or [
-            item for item in here if selects(flavor, item.flavor, item.subject.flavors)
-        ]
+        mine = [item for item in here if selects(flavor, item.flavor, item.subject.flavors)]
         if not mine:
             known = ", ".join(dict.fromkeys(item.flavor for item in here if item.flavor)) or "none"
             raise InputError(

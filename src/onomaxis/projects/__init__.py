@@ -62,6 +62,12 @@ def kinds_in(tree: Tree) -> Iterator[Kind]:
             yield kind_named(listed.name)
 
 
+def is_sign(name: str) -> bool:
+    """Tell whether a file is one that shows a project of some kind."""
+    signs = (sign for listed in KINDS for sign in listed.signs)
+    return any(name.endswith(sign[1:]) if sign.startswith("*") else name == sign for sign in signs)
+
+
 def _shows(tree: Tree, sign: str) -> bool:
     return tree.ending(sign[1:]) if sign.startswith("*") else bool(tree.named(sign))
 

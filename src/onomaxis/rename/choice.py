@@ -9,7 +9,7 @@ from onomaxis.errors import InputError, RefusedError
 from onomaxis.model import ShippedApp
 from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS
 from onomaxis.projects.project import Project, apps_called, apps_meant, base_id, together
-from onomaxis.surveys.halves import umbrella_of
+from onomaxis.surveys.halves import home_of, umbrella_of
 from onomaxis.surveys.survey import Survey
 from onomaxis.wishes import Wish
 
@@ -108,23 +108,11 @@ def _refuse_strangers(projects: Sequence[Project], chosen: Sequence[Project], wi
 
 
 def _related(projects: Sequence[Project], one: Project, other: Project) -> bool:
-    umbrellas = [umbrella_of(projects, project) for project in (one, other)]
-    if one.folder == other.folder or (umbrellas[0] is not None and umbrellas[0] is umbrellas[1]):
-        return True
-    above = [_above(project) for project in (one, other)]
-    if above[0] is not None and above[0] == above[1]:
+    if home_of(projects, one) == home_of(projects, other):
         return True
     names = [_words(project) for project in (one, other)]
     heads = [{head for app in project.apps if (head := _head(project, app))} for project in (one, other)]
     return bool(names[0] & names[1]) or not all(heads) or bool(heads[0] & heads[1])
-
-
-def _above(project: Project) -> str | None:
-    """Return the folder over the one that is called after a project's platform; None where none is."""
-    parts = project.folder.split("/")
-    platform = project.platform
-    named = (part.startswith(platform) or part.endswith(platform) for part in map(str.casefold, parts))
-    return next(("/".join(parts[:at]) for at, called in enumerate(named) if called), None)
 
 
 def _words(project: Project) -> set[str]:

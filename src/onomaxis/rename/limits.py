@@ -8,15 +8,13 @@ from onomaxis.errors import RefusedError
 from onomaxis.identity import rules
 from onomaxis.model import Unresolved
 from onomaxis.platforms import PLATFORMS
+from onomaxis.projects import is_sign
 from onomaxis.projects.project import Project
 from onomaxis.surveys.survey import Survey
 from onomaxis.wishes import Wish
 
-# The files that say what an app is called, the frameworks' above its native halves among them; build scripts too.
-_PROJECT_FILES = frozenset(
-    "AndroidManifest.xml project.pbxproj Info.plist package.json app.json pubspec.yaml config.xml"
-    " capacitor.config.json tauri.conf.json".split()
-)
+# What an app is called stands in these too, beside the files that show what kind of project there is.
+_BESIDE = frozenset(("AndroidManifest.xml", "Info.plist", "app.json"))
 
 
 def refuse_unreadable(survey: Survey, wish: Wish, platforms: Sequence[str]) -> None:
@@ -68,4 +66,4 @@ def _check_values(aim: Wish, android: bool, ios: bool) -> None:
 def is_project_file(item: Unresolved) -> bool:
     """Tell whether what cannot be read is one of the files that say what an app is called."""
     name = item.file.rpartition("/")[2]
-    return name in _PROJECT_FILES or name.startswith("build.gradle")
+    return name in _BESIDE or is_sign(name)

@@ -26,11 +26,11 @@ def flavors_of(projects: Iterable[Project]) -> tuple[str, ...]:
     return tuple(name for name in found.values() if name)
 
 
-def refuse_one_sided(projects: Iterable[Project], flavor: str, platforms: Collection[str], way: str) -> None:
+def refuse_one_sided(projects: Iterable[Project], flavor: str, platforms: Collection[str]) -> None:
     """Refuse a flavor that one platform builds and another one, with flavors of its own, does not.
 
-    What is asked for would be done on one side only. *platforms* are those that alone are meant (none: all); *way*
-    is the option that picks one. A platform without any flavor has but the app itself, which stays.
+    What is asked for would be done on one side only. *platforms* are those that alone are meant (none: all). A
+    platform without any flavor has but the app itself, which stays.
 
     Raises RefusedError.
     """
@@ -47,7 +47,7 @@ def refuse_one_sided(projects: Iterable[Project], flavor: str, platforms: Collec
     if flavor and any(has.values()) and not all(has.values()):
         mine, other = (next(p for p, had in has.items() if had is wanted) for wanted in (True, False))
         listed = f"The flavors of {PLATFORM_NAMES[other]} are: {', '.join(sorted(names[other]))}."
-        remedy = f"Say {way} {mine} where that one alone is meant. {listed}"
+        remedy = f"Say --platform {mine} where that one alone is meant. {listed}"
         said = f"{PLATFORM_NAMES[mine]} builds a flavor “{flavor}”, {PLATFORM_NAMES[other]} does not"
         raise RefusedError(said, remedy=remedy)
 

@@ -7,9 +7,7 @@ from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
 from onomaxis.model import Disagreement, ShippedApp, Value, made_of
-from onomaxis.platforms import PLATFORMS
 from onomaxis.projects.project import Project
-from onomaxis.tree import parent
 
 
 def umbrella_of(projects: Sequence[Project], project: Project) -> Project | None:
@@ -23,16 +21,17 @@ def umbrella_of(projects: Sequence[Project], project: Project) -> Project | None
     return max(above, key=lambda item: len(item.folder), default=None)
 
 
-# The folders that the native halves of one app stand in, beside each other.
-
-
 def home_of(projects: Sequence[Project], project: Project) -> str:
-    """Return the folder of the app that a project is a half of: its framework's, else what both halves stand in."""
+    """Return the folder of the app that a project is a half of: its framework's, else what both halves stand in.
+
+    A half's folder is called after its platform (``ios``, ``iosApp``), or lies in one that is.
+    """
     above = umbrella_of(projects, project)
     if above is not None:
         return above.folder
-    folder = project.folder
-    return parent(folder) if folder.rpartition("/")[2].casefold() in PLATFORMS else folder
+    parts, platform = project.folder.split("/"), project.platform
+    halves = (part.startswith(platform) or part.endswith(platform) for part in map(str.casefold, parts))
+    return next(("/".join(parts[:at]) for at, half in enumerate(halves) if platform and half), project.folder)
 
 
 def across(projects: Sequence[Project]) -> list[Disagreement]:

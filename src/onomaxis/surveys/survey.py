@@ -14,7 +14,18 @@ from onomaxis.errors import FormatError, InputError
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.source import Source, flat
 from onomaxis.identity.schema import LEDGER, NAME
-from onomaxis.model import UNMERGED, WHOLE_FILE, Disagreement, Facet, Mention, Role, ShippedApp, Unresolved, Value
+from onomaxis.model import (
+    UNMERGED,
+    WHOLE_FILE,
+    Disagreement,
+    Facet,
+    Mention,
+    Role,
+    ShippedApp,
+    Unresolved,
+    Value,
+    in_order,
+)
 from onomaxis.projects import kind_named, kinds_in
 from onomaxis.projects.kind import Kind
 from onomaxis.projects.occurrences import FORMS, occurrences
@@ -31,6 +42,7 @@ from onomaxis.projects.project import (
     unread,
 )
 from onomaxis.surveys.beside import Beside
+from onomaxis.surveys.flavors import flavors_of
 from onomaxis.surveys.halves import across, umbrella_of
 from onomaxis.tree import Tree
 from onomaxis.workers import halved
@@ -101,6 +113,23 @@ def dimensions_of(projects: Iterable[Project], tree: Tree) -> dict[str, str]:
             known = kind_of(project).dimensions(project, tree, module)
             found |= {name.casefold(): text for name, text in known.items() if text}
     return found
+
+
+# What flavors vary where the build has no name for it.
+_ONE_DIMENSION = "flavor"
+
+
+def made_by_dimension(survey: Survey) -> dict[str, dict[str, str]]:
+    """Return what each shipped flavor is made of: the flavors by what they vary, the one in front first."""
+    brands, varied = flavors_of(survey.projects), dimensions_of(survey.projects, survey.tree)
+    return {
+        app.flavor: {
+            varied.get(name.casefold(), _ONE_DIMENSION): name
+            for name in in_order(app.flavor, brands) or [app.flavor]
+            if name
+        }
+        for app in survey.apps
+    }
 
 
 # Why a value is not told where no place says it at all.

@@ -12,6 +12,7 @@ from onomaxis.icons.sheets.masks import mask_pages, proof_rows
 from onomaxis.icons.sheets.paper import PALETTES, Paper
 from onomaxis.icons.sheets.shown import all_shown
 from onomaxis.icons.sheets.store import store_pages
+from onomaxis.platforms import PLATFORMS
 from onomaxis.projects.project import Project
 from onomaxis.tree import Tree
 from onomaxis.workers import spread
@@ -33,18 +34,20 @@ class SheetFile(NamedTuple):
 
 
 class SheetWish(NamedTuple):
-    """What is asked for: sheets (none: all), a flavor (none: all), the size of a page, ``light`` or ``dark``."""
+    """What is asked for: sheets, a flavor, platforms (none: all), the size of a page, ``light`` or ``dark``."""
 
     sheets: Sequence[str] = ()
     flavor: str = ""
     width: int = 1280
     height: int = 800
     appearance: str = "light"
+    platforms: Sequence[str] = ()
 
 
 def draw_sheets(tree: Tree, projects: Iterable[Project], wish: SheetWish, out: str, title: str) -> list[SheetFile]:
     """Draw the sheets. One sheet of one page is called *out*; more are called after it."""
-    every = list(projects)
+    left_out = {*PLATFORMS} - {*(wish.platforms or PLATFORMS)}
+    every = [project for project in projects if project.platform not in left_out]
     sheets = [name for name in SHEETS if name in wish.sheets or not wish.sheets]
     paper = Paper(wish.width, wish.height, PALETTES[wish.appearance])
     shown = all_shown(tree, every, wish.flavor)

@@ -11,6 +11,7 @@ from collections.abc import Iterable, Iterator, Sequence
 from onomaxis import late
 from onomaxis.formats.escapes import decode
 from onomaxis.formats.source import Source
+from onomaxis.identity.rules import VERSION_FORMS
 from onomaxis.model import Facet, IconHome, Note, Piece, Place, Tile, Unresolved, Value
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit
@@ -43,7 +44,7 @@ _PRESET = late.compile(r"^\[preset\.(\d+)(\.options)?\]", re.MULTILINE)
 # What stands for the project's name in an ID, and what a build is called where neither preset nor project says so
 # (Godot, EditorExportPreset::get_version).
 _MADE, _NO_VERSION = "$genname", "1.0.0"
-_NUMBERS = late.compile(r"\d+(?:\.\d+)*")
+_FORM = VERSION_FORMS["project.godot"]
 
 
 def _valid_basename(name: str) -> str:
@@ -100,7 +101,7 @@ class GodotKind(HybridKind):
             elif is_id:
                 files.faults.append(Unresolved(facet, spot.file, spot.line, "", "the preset states no ID"))
             elif facet is not Facet.DISPLAY_NAME:
-                said = version if version is not None and _NUMBERS.fullmatch(version.text) else None
+                said = version if version is not None and _FORM.tells(version.text) else None
                 files.own(facet, said or Value((Piece(_NO_VERSION),), spot), platform)
         tiles = tuple(_tiles(files))
         if tiles:
