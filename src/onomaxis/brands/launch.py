@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import re
-from functools import lru_cache
 from pathlib import Path
 
 from onomaxis.formats.color import channels
+from onomaxis.formats.source import remembered
 from onomaxis.projects.launch import LaunchPicture, LaunchWish
 from onomaxis.tree import Tree
 
@@ -21,11 +21,10 @@ def draw_launch(tree: Tree, pictures: list[LaunchPicture], wish: LaunchWish) -> 
     """Draw the logo into every picture: alone on transparency, or in the middle of the ground."""
     if not wish.logo or not pictures:
         return {}
-    from onomaxis.icons.art import art_data, art_of
+    from onomaxis.icons.art import art_data
     from onomaxis.icons.headers import picture_file
 
     logo = art_data(Path(tree.root) / wish.logo)
-    art_of(wish.logo, logo)
     drawn: dict[str, bytes] = {}
     for picture in pictures:
         data = tree.read(picture.source) if picture.source else None
@@ -50,8 +49,7 @@ def _room(picture: LaunchPicture, there: tuple[int, int]) -> tuple[int, int]:
     return edge, edge
 
 
-# What was drawn of a logo is the same when a change is read again; small bytes, and not many of them.
-@lru_cache(maxsize=64)
+@remembered(64, 1 << 20)
 def _picture(logo: bytes, name: str, width: int, height: int, ground: str, kind: str) -> bytes:
     import numpy as np
 
