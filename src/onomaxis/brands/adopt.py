@@ -153,17 +153,17 @@ def refreshed(tree: Tree, file: IdentityFile, subjects: Sequence[Subject]) -> di
 
     What differs alike on every platform is written where the flavor's own table is, else into the platform's.
     """
-    documents = Documents(tree, file)
+    documents, standing = Documents(tree, file), file.standing
     for flavor in ("", *(f for f in _flavors(subjects) if file.lists(f))):
-        named = file.named(flavor) if flavor else ""
+        named = file.named(flavor) if flavor else standing
         having = [s for s in subjects if not flavor or s.of(flavor)]
-        found = [item for s in having for item in differences(s, file.brand(named, s.platform), flavor)]
-        holder = documents.of(named) if flavor else documents.main
+        found = [item for s in having for item in differences(s, file.brand(file.named(flavor), s.platform), flavor)]
+        holder = documents.of(named) if named else documents.main
         for key, locale in sorted({(item.key, item.locale) for item in found}):
             wrong = {item.subject.platform for item in found if (item.key, item.locale) == (key, locale)}
-            bring_up(holder, ["flavors", named] if flavor else ["app"], having, wrong, flavor, key, locale)
+            bring_up(holder, ["flavors", named] if named else ["app"], having, wrong, flavor, key, locale)
         if not flavor:  # what flavors inherit is read again
-            file = documents.identity()
+            file = documents.identity().as_brand(standing)
     base_facts = {s.platform: _facts(s, "") for s in subjects}
     locales = {s.platform: s.names("") for s in subjects}
     missing = [flavor for flavor in _flavors(subjects) if not file.lists(flavor)]
@@ -184,7 +184,7 @@ def bring_up(
     """
     subjects = [subject for subject in having if flavor or subject.stands_alone]
     today = {s.platform: s.names(flavor).get(locale) if locale else s.text(flavor, key) for s in subjects}
-    tables = {platform: [*base, platform] if flavor else [platform] for platform in today}
+    tables = {platform: [platform] if base[0] == "app" else [*base, platform] for platform in today}
     own = {platform for platform, path in tables.items() if _states(document, path, key, locale)}
     sharing = [text for platform, text in today.items() if platform not in own]
     alike = len({*sharing}) == 1 and (sharing[0] is not None)

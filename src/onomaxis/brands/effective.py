@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 from onomaxis.brands.subjects import Subject
 from onomaxis.identity.file import Brand, IdentityFile, Said
-from onomaxis.model import Value
+from onomaxis.model import Value, same_flavor
 
 _FACETS = ("id", "name", "version", "build")
 
@@ -39,14 +39,15 @@ def effective(file: IdentityFile | None, subjects: Sequence[Subject], flavor: st
 
 def _on(file: IdentityFile | None, subject: Subject, flavor: str) -> Iterator[Effective]:
     brand = file.brand(flavor, subject.platform) if file is not None else None
+    built = "" if file is not None and same_flavor(flavor, file.standing) else flavor
     named: Mapping[str, Said] = brand.facets if brand is not None else {}
     for key in _FACETS:
-        value = subject.value(flavor, key)
+        value = subject.value(built, key)
         if file is not None and key in named:
             yield _said(file, flavor, subject.platform, key, named[key], ((key,), (f"{key}-suffix",)))
         elif value is not None:
             yield _found(key, subject.platform, value)
-    names = dict(subject.of(flavor)[0].names) if subject.of(flavor) else {}
+    names = dict(subject.of(built)[0].names) if subject.of(built) else {}
     languages: Mapping[str, Said] = brand.names if brand is not None else {}
     for locale in dict.fromkeys((*languages, *(item for item in names if item != "Base"))):
         if file is not None and locale in languages:

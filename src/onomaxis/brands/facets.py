@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterable, Iterator, Sequence
 
-from onomaxis.brands.subjects import FACETS, Difference, Subject, app_as, differences, subjects_of
+from onomaxis.brands.subjects import FACETS, Difference, Subject, differences, subjects_of
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.identity import rules
 from onomaxis.identity.file import IdentityFile
@@ -78,7 +78,7 @@ def _based(file: IdentityFile, subjects: Sequence[Subject], flavor: str) -> Iter
     """Yield what is to change in the app itself."""
     for subject in subjects:
         if not flavor or is_template(subject, flavor):
-            yield from differences(subject, app_as(file, flavor, subject.platform), "")
+            yield from differences(subject, file.as_app(flavor, subject.platform), "")
 
 
 def _flavor_differences(file: IdentityFile, subjects: Sequence[Subject], flavor: str) -> Iterator[Difference]:
@@ -96,7 +96,7 @@ def _flavor_differences(file: IdentityFile, subjects: Sequence[Subject], flavor:
 def _repeating(file: IdentityFile, wanted: Iterable[Difference], flavor: str) -> Iterator[Note]:
     """Yield what stays in a language although it repeats the name that goes: the file says so, perhaps unmeant."""
     for item in wanted:
-        names = app_as(file, flavor, item.subject.platform).names if item.key == "name" else {}
+        names = file.as_app(flavor, item.subject.platform).names if item.key == "name" else {}
         for locale, said in names.items():
             if item.today and said.text == item.today:
                 home = f"{file.home(said.line)}:{said.line}"
@@ -110,7 +110,7 @@ def _wishes(file: IdentityFile, subjects: Sequence[Subject], flavor: str) -> lis
     based = list(_based(file, subjects, flavor))
     found = [*based, *(held for item in based for held in _held(file, item, flavor))]
     concerned = [s for s in subjects if not flavor or is_template(s, flavor)]
-    brands = {subject.platform: app_as(file, flavor, subject.platform) for subject in concerned}
+    brands = {subject.platform: file.as_app(flavor, subject.platform) for subject in concerned}
     wishes: dict[frozenset[str], Wish] = {}
 
     def wish_for(platforms: Iterable[str]) -> frozenset[str]:
@@ -143,7 +143,7 @@ def _wishes(file: IdentityFile, subjects: Sequence[Subject], flavor: str) -> lis
 def _held(file: IdentityFile, item: Difference, flavor: str) -> Iterator[Difference]:
     """Yield what is said of languages: it stays so, although what repeats the old name goes with the new one."""
     if item.key == "name":
-        for locale, said in app_as(file, flavor, item.subject.platform).names.items():
+        for locale, said in file.as_app(flavor, item.subject.platform).names.items():
             yield item._replace(key="names", locale=locale, wanted=said.text, line=said.line)
 
 

@@ -8,7 +8,8 @@ from typing import Any
 
 from onomaxis.brands.adopt import bring_up
 from onomaxis.brands.documents import Documents
-from onomaxis.brands.subjects import OWN_KEY, Difference, Subject, differences, load_identity, subjects_of
+from onomaxis.brands.subjects import OWN_KEY, Difference, Subject, differences, subjects_of
+from onomaxis.brands.tree_brand import identity_of_tree
 from onomaxis.errors import InputError, OnomaxisError
 from onomaxis.identity.file import IdentityFile
 from onomaxis.identity.schema import NAME
@@ -40,7 +41,7 @@ def with_identity(survey: Survey, plan: Plan) -> Plan:
     changes = Changeset((), (), (), tuple(new.items()), ()).resolve(survey.tree)
     texts = {path: data.decode("utf-8") for path, data in new.items()}
     residue = tuple(item for item in plan.residue if item.text.strip() in texts.get(item.file, item.text))
-    said = Note(NAME, "the identity file says so too: stamping it changes nothing")
+    said = Note(next(iter(new)), "the identity file says so too: stamping it changes nothing")
     return replace(plan, changes=_sorted(plan.changes, changes), residue=residue, notes=(*plan.notes, said))
 
 
@@ -60,7 +61,7 @@ def followed(
     *moves* are files that get another path, *technical* names of modules and targets that change.
     Raises OnomaxisError for a wrong result.
     """
-    file = load_identity(tree)
+    file = identity_of_tree(tree, projects)
     if file is None:
         return {}
     before, moves, technical = subjects_of(file, projects), moves or {}, technical or {}
@@ -72,19 +73,20 @@ def followed(
             document[platform][key] = technical[name]
     for item in documents.all() if moves else ():
         _moved(item, moves, file.flavors)
-    now = documents.identity()
+    now = documents.identity().as_brand(file.standing)
     after = subjects_of(now, later)
     right = {flavor: set(_all_right(before, file, flavor)) for flavor in ("", *file.flavors)}
     for flavor in right:
+        named = flavor or file.standing
         having = [subject for subject in after if not flavor or subject.of(flavor)]
         wrong = _wrong(after, now, flavor, right[flavor])
         for key, locale in sorted({(item.key, item.locale) for item in wrong}):
             off = {item.subject.platform for item in wrong if (item.key, item.locale) == (key, locale)}
-            holder = documents.of(flavor) if flavor else document
-            bring_up(holder, ["flavors", flavor] if flavor else ["app"], having, off, flavor, key, locale)
+            holder = documents.of(named) if named else document
+            bring_up(holder, ["flavors", named] if named else ["app"], having, off, flavor, key, locale)
         if not flavor:  # every flavor takes from the app, and none from another
-            now = documents.identity()
-    now = documents.identity()
+            now = documents.identity().as_brand(file.standing)
+    now = documents.identity().as_brand(file.standing)
     for item in (item for flavor, keys in right.items() for item in _wrong(after, now, flavor, keys)):
         said = f"{item.flavor or 'the app itself'} is {item.today} now, and it would say {item.wanted}"
         raise InputError(said, file=now.home(item.line), line=item.line)

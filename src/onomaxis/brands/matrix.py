@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
-from onomaxis.brands.subjects import Subject
+from onomaxis.brands.subjects import FACETS, Subject
+from onomaxis.brands.tree_brand import becomes_brands
 from onomaxis.identity.file import IdentityFile
 from onomaxis.model import made_of, same_flavor
 
@@ -26,7 +27,7 @@ class Row(NamedTuple):
     """One flavor (``""``: the app itself): a cell for each platform that has it.
 
     ``dimension`` is what it varies; ``apart`` are the platforms that know nothing of that dimension: a tier of one
-    platform is no hole of the other.
+    platform is no hole of the other. ``is_tree`` where the whole tree is this brand today, one after the other.
     """
 
     flavor: str
@@ -34,6 +35,7 @@ class Row(NamedTuple):
     listed: bool
     dimension: str = ""
     apart: tuple[str, ...] = ()
+    is_tree: bool = False
 
     @property
     def lacking(self) -> tuple[str, ...]:
@@ -61,6 +63,8 @@ def flavor_matrix(
 
     *dimensions* says what each flavor varies, by name in small letters.
     """
+    if file is not None and becomes_brands(file, subjects):
+        return _one_at_a_time(subjects, file, own_icons)
     clashes = {(s.platform, flavor) for s in subjects for flavor in _clashing(s)}
     names: list[str] = [""] if any(subject.of("") for subject in subjects) else []
     for found in (*(flavor for s in subjects for flavor in s.flavors), *(file.flavors if file else ())):
@@ -80,6 +84,29 @@ def flavor_matrix(
         rows.append(Row(flavor, cells, listed, dimensions.get(flavor.casefold(), "")))
     alone = tuple(s.platform for s in subjects if s.flavors and not s.of(""))  # nothing is built there without one
     return tuple(row._replace(apart=_apart(row, rows) if row.flavor else alone) for row in rows)
+
+
+def _one_at_a_time(
+    subjects: Sequence[Subject], file: IdentityFile, own_icons: set[tuple[str, str]]
+) -> tuple[Row, ...]:
+    """Return a row for each brand that a tree becomes, as the file says; for the one that it is, as it is today."""
+    rows = []
+    used = Counter(
+        (s.platform, id_)
+        for s in subjects
+        for name in file.flavors
+        if (id_ := file.as_app(name, s.platform).get("id"))
+    )
+    for flavor in ("", *file.flavors):
+        cells, here = {}, flavor == file.standing
+        for subject in subjects:
+            brand = file.as_app(flavor, subject.platform)
+            told = {key: subject.text("", key) if here else brand.get(key) for key in FACETS}
+            own = (subject.platform, "") in own_icons if here else bool(brand.icon)
+            clash = used[subject.platform, brand.get("id") or ""] > 1
+            cells[subject.platform] = Cell(**told, own_icon=own, clash=clash and bool(flavor))
+        rows.append(Row(flavor, cells, True, is_tree=here))
+    return tuple(rows)
 
 
 def _apart(row: Row, rows: Sequence[Row]) -> tuple[str, ...]:

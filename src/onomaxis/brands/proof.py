@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 
-from onomaxis.brands.subjects import Subject, app_as, subjects_of
+from onomaxis.brands.subjects import Subject, subjects_of
 from onomaxis.identity.file import Brand, IdentityFile
 from onomaxis.model import ShippedApp, flavor_word, made_of, same_flavor
 from onomaxis.projects.project import Project
@@ -45,7 +45,7 @@ def of_stamp(before: Sequence[Project], file: IdentityFile, flavor: str = "") ->
 def _brands(file: IdentityFile, subject: Subject, parts: frozenset[str], flavor: str) -> Iterator[tuple[str, Brand]]:
     """Yield what the file says of an app: of the app itself, and of each of the flavors that it is made of."""
     if not flavor or not subject.flavors:
-        yield "", app_as(file, flavor, subject.platform)
+        yield "", file.as_app(flavor, subject.platform)
     for name in sorted(parts):
         if file.lists(name):
             yield name, file.brand(file.named(name), subject.platform)

@@ -6,7 +6,7 @@ CFBundleVersion: a store takes another ID for another app, and no number that is
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Sequence, Set
 from typing import NamedTuple
 
 from onomaxis.brands.ledger import Published, build_number
@@ -25,15 +25,24 @@ _Key = tuple[str, str, str]
 _Apps = dict[_Key, ShippedApp]
 
 
-def losses(before: Sequence[Project], after: Sequence[Project], ledger: Sequence[Published]) -> tuple[Loss, ...]:
-    """Return what becomes of published apps between two states of a tree: an ID that is gone, a number that falls."""
+def losses(
+    before: Sequence[Project],
+    after: Sequence[Project],
+    ledger: Sequence[Published],
+    others: Set[tuple[str, str]] = frozenset(),
+) -> tuple[Loss, ...]:
+    """Return what becomes of published apps between two states of a tree: an ID that is gone, a number that falls.
+
+    *others* are platforms and IDs of brands that the tree can become at any time: none of them is gone.
+    """
     if not ledger:
         return ()
     old, new = _shipped(before), _shipped(after)
     last: dict[_Key, Published] = {}
     for row in sorted(ledger, key=lambda item: item.number):
         last[row.platform, row.flavor.casefold(), row.id] = row
-    return tuple(dict.fromkeys([*_gone(old, new, last), *_lowered(old, new, last)]))
+    gone = {key: row for key, row in last.items() if (row.platform, row.id) not in others}
+    return tuple(dict.fromkeys([*_gone(old, new, gone), *_lowered(old, new, last)]))
 
 
 def _shipped(projects: Sequence[Project]) -> _Apps:

@@ -31,8 +31,11 @@ def new_rows(
     flavor: str,
     platforms: Sequence[str],
     fingerprint: str,
+    standing: str = "",
 ) -> list[Published]:
     """Return a row for each shipped app that is meant: of a flavor, every variant that ships.
+
+    *standing* is the brand that the app itself is, where a tree becomes one after the other.
 
     Raises RefusedError for a number that was published before, and for a flavor that ships on some platforms alone.
     """
@@ -47,9 +50,8 @@ def new_rows(
                 raise InputError(
                     f"the {subject.platform} app {app.flavor} has no ID, version or build number that can be told"
                 )
-            row = Published(
-                date, subject.platform, app.flavor, app.id.text, app.version.text, app.build.text, fingerprint
-            )
+            told = (app.id.text, app.version.text, app.build.text)
+            row = Published(date, subject.platform, app.flavor or standing, *told, fingerprint)
             check_row(LEDGER, row)
             _refuse_used(known, row)
             rows.append(row)
@@ -119,13 +121,16 @@ def ledger_change(tree: Tree, rows: Sequence[Published]) -> PlannedChange:
 def next_build(survey: Survey, known: Sequence[Published], flavor: str = "") -> str:
     """Return the lowest build number above every one that an app has or a ledger names.
 
-    Of a *flavor*, its variants count, and what else has an ID of theirs: a store takes it for the same app.
+    Of a *flavor*, its variants count, and what else has an ID of theirs: a store takes it for the same app. Where the
+    build does not know it, the app itself is that brand.
     """
     brands = flavors_of(survey.projects)
     own = [app for app in survey.apps if flavor and selects(flavor, app.flavor, brands)]
     ids = {(app.platform, app.id.text) for app in own or survey.apps if app.id}
     apps = [app for app in survey.apps if not own or app in own or (app.id and (app.platform, app.id.text) in ids)]
-    rows = [row for row in known if not own or selects(flavor, row.flavor, brands) or (row.platform, row.id) in ids]
+    rows = [
+        row for row in known if not flavor or selects(flavor, row.flavor, brands) or (row.platform, row.id) in ids
+    ]
     numbers = [row.number for row in rows]
     numbers += [number for app in apps if app.build and (number := build_number(app.build.text))]
     if not numbers:

@@ -105,25 +105,18 @@ def shared_flavors(subject: Subject, meant: Sequence[Subject]) -> list[str]:
     return [name for name in subject.flavors if any(other.of(name) for other in meant if other is not subject)]
 
 
-def app_as(file: IdentityFile, flavor: str, platform: str) -> Brand:
-    """Return what the app itself is called when it becomes a flavor, empty for itself.
+def load_identity(tree: Tree, strict: bool = True) -> IdentityFile | None:
+    """Return the identity file at a tree's root, or None. Raises InputError for one that is not right.
 
-    A name in a language that only repeats the app's own name goes with it: a brand that has another name is not
-    called by the app's in English because a file of that language repeats it.
+    Without *strict* values may be such as their type or pattern forbids: that is told of each brand.
     """
-    own, brand = file.brand("", platform), file.brand(flavor, platform)
-    if not flavor or brand.get("name") == own.get("name"):
-        return brand
-    repeated = {at for at, said in own.names.items() if said.text == own.get("name") and brand.names.get(at) == said}
-    return brand._replace(names={at: said for at, said in brand.names.items() if at not in repeated})
-
-
-def load_identity(tree: Tree) -> IdentityFile | None:
-    """Return the identity file at a tree's root, or None. Raises InputError for one that is not right."""
     data = tree.required(NAME)
     if data is None:
         return None
-    return tree.kept("identity", lambda: read_identity(NAME, data, Keys(tree), Beside(tree)))
+    file = tree.kept("identity", lambda: read_identity(NAME, data, Keys(tree), Beside(tree), strict=False))
+    if strict:
+        tree.kept("identity is right", file.refuse_wrong)
+    return file
 
 
 def required_identity(tree: Tree) -> IdentityFile:

@@ -275,6 +275,7 @@ def read_values(tree: Tree, file: IdentityFile, flavor: str = "") -> Iterator[Re
 
     Raises InputError for a place that is gone, with the identity file's line of it.
     """
+    flavor = flavor or file.standing
     subjects = subjects_of(file, read_projects(tree))
     readers = {s.platform: kind_of(s.project).places(s.project, tree, s.module) for s in subjects}
     for subject in subjects:

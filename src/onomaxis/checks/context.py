@@ -6,8 +6,9 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 
 from onomaxis.brands.ledger import Published, read_ledger
-from onomaxis.brands.subjects import Subject, load_identity, subjects_of
-from onomaxis.identity.file import IdentityFile
+from onomaxis.brands.subjects import Subject, subjects_of
+from onomaxis.brands.tree_brand import becomes_brands, identity_of_tree
+from onomaxis.identity.file import Brand, IdentityFile, Said
 from onomaxis.identity.schema import LEDGER
 from onomaxis.model import Disagreement, ShippedApp, Value, made_of, same_flavor
 from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS
@@ -51,6 +52,30 @@ class Context:
             yield ""
         yield from subject.flavors
 
+    def unbuilt(self) -> Iterator[tuple[Subject, str, Brand]]:
+        """Yield the brands of the identity file that a tree can become and is not, on each platform."""
+        file = self.file
+        if file is not None and becomes_brands(file, self.named):
+            for subject in self.named:
+                yield from (
+                    (subject, name, file.as_app(name, subject.platform))
+                    for name in file.flavors
+                    if name != file.standing
+                )
+
+    def spoken(self) -> Iterator[tuple[Subject, str, Brand]]:
+        """Yield what the identity file says of everything that ships, and of the brands that a tree can become."""
+        file = self.file
+        if file is not None:
+            for subject in self.named:
+                for flavor in self.flavored(subject):
+                    yield subject, flavor, file.brand(file.named(flavor), subject.platform)
+        yield from self.unbuilt()
+
+    def spot(self, said: Said) -> tuple[tuple[str, int], ...]:
+        """Return where the identity file says something."""
+        return ((self.file.home(said.line), said.line),) if self.file is not None else ()
+
     def common(self, flavors: Sequence[str]) -> str:
         """Return the flavor that several combinations have in common; none where there is none, or more than one."""
         known = {name for subject in self.subjects for name in subject.flavors}
@@ -68,7 +93,7 @@ class Context:
 def look(tree: Tree) -> Context:
     """Take everything in. Raises InputError for an identity file or a ledger that is not right."""
     projects = tuple(some_projects(tree))
-    file = load_identity(tree)
+    file = identity_of_tree(tree, projects, strict=False)
     every = tuple(
         Subject(project, project.platform, module)
         for project in projects

@@ -8,13 +8,13 @@ from collections.abc import Iterable, Iterator
 from onomaxis.brands.odd_configurations import strays
 from onomaxis.brands.odd_values import stray_values
 from onomaxis.brands.subjects import Subject
-from onomaxis.checks.context import Context, at, called, of_flavor
+from onomaxis.checks.context import Context, at, called, in_a_row, of_flavor
 from onomaxis.checks.finding import Finding, rule
 from onomaxis.checks.registry import check
 from onomaxis.errors import FormatError
 from onomaxis.formats.source import Source, flat
 from onomaxis.icons.standing import has_own_icon, names_own_set
-from onomaxis.identity.file import IdentityFile
+from onomaxis.identity.file import IdentityFile, Said
 from onomaxis.model import ShippedApp
 from onomaxis.needles import Needles
 from onomaxis.projects.occurrences import occurrences
@@ -94,6 +94,15 @@ def alike(context: Context) -> Iterator[Finding]:
     """Compare the names of flavors that differ in their ID."""
     for subject in context.subjects:
         yield from _alike(subject)
+    called_so: dict[tuple[str, str], list[tuple[str, Said]]] = defaultdict(list)
+    for subject, flavor, brand in context.unbuilt():
+        if "name" in brand.facets:
+            called_so[subject.platform, brand.facets["name"].text].append((flavor, brand.facets["name"]))
+    for (_, name), brands in called_so.items():
+        if len(brands) > 1:
+            spots = tuple(dict.fromkeys(spot for _, said in brands for spot in context.spot(said)))
+            listed = in_a_row([flavor for flavor, _ in brands])
+            yield Finding(ALIKE, f"{listed} are all called “{name}”", spots, brands[-1][0])
 
 
 def _alike(subject: Subject) -> Iterator[Finding]:

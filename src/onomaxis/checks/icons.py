@@ -19,7 +19,7 @@ from onomaxis.icons.standing import has_own_icon, names_own_set
 from onomaxis.model import IconHome, Tile, made_of
 from onomaxis.platforms import DENSITIES
 from onomaxis.projects.project import Project
-from onomaxis.tree import Tree
+from onomaxis.tree import Tree, join, parent
 
 WRONG_SIZE = rule("ICON01")
 MISSING = rule("ICON02")
@@ -38,6 +38,19 @@ NO_ICON = rule("ICON14")
 MISLABELLED = rule("ICON15")
 EMPTY_SET = rule("ICON16")
 LACKS = rule("ICON17")
+ART = rule("ICON18")
+
+
+@check(ART)
+def art_named(context: Context) -> Iterator[Finding]:
+    """Look for the art of every brand before a stamp would draw from it."""
+    file = context.file
+    for _, flavor, brand in context.spoken():
+        for key, said in (*brand.icon.items(), *brand.launch.items()):
+            path = join(parent(file.path), said.text) if file is not None else ""
+            picture = key not in ("text", "background") or (key in brand.icon and not said.text.startswith("#"))
+            if picture and context.tree.named_file(path) is None:
+                yield Finding(ART, context.tree.lacking(path, said.text), context.spot(said), flavor)
 
 
 @check(

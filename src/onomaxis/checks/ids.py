@@ -12,6 +12,7 @@ from onomaxis.checks.finding import Finding, Rule, rule
 from onomaxis.checks.registry import check
 from onomaxis.errors import InputError
 from onomaxis.identity import rules
+from onomaxis.identity.file import Said
 from onomaxis.model import HIDDEN_PARTS, Facet, ShippedApp
 
 CLASH = rule("ID01")
@@ -61,6 +62,25 @@ def check_ids(context: Context) -> Iterator[Finding]:
         for found in context.disagreements(*codes):
             yield Finding(broken, found.message, found.at)
     yield from _as_said(context)
+    yield from _of_brands(context)
+
+
+def _of_brands(context: Context) -> Iterator[Finding]:
+    """Check the IDs of the brands that a tree can become: their form, and that no two are alike."""
+    having: dict[tuple[str, str], list[tuple[str, Said]]] = defaultdict(list)
+    for subject, flavor, brand in context.unbuilt():
+        said = brand.facets.get("id")
+        if said is not None:
+            yield from _one(subject.platform, said.text, context.spot(said), flavor)
+            having[subject.platform, said.text].append((flavor, said))
+    alike: dict[tuple[str, tuple[str, ...]], Finding] = {}
+    for (_, id_), brands in having.items():
+        flavors = tuple(flavor for flavor, _ in brands)
+        if len(brands) > 1:
+            spots = tuple(spot for _, said in brands for spot in context.spot(said))
+            message = f"{', '.join(flavors)} are all {id_}"
+            alike.setdefault((id_, flavors), Finding(CLASH, message, tuple(dict.fromkeys(spots)), flavors[-1]))
+    yield from alike.values()
 
 
 def _none(subject: Subject, app: ShippedApp) -> Iterator[Finding]:

@@ -34,6 +34,8 @@ def judged(
     flavor = known_flavor(context.projects, flavor, context.file.flavors if context.file else (), combined=True)
     chosen = [item for item in every_check() if not only or item.family in (*only, "files")]
     found = [finding for item in chosen for finding in tried(item, context)]
+    if context.file is not None and context.file.standing:  # the whole tree is that brand
+        found = [item if item.flavor else item._replace(flavor=context.file.standing) for item in found]
     rules = tuple(dict.fromkeys(rule for item in chosen for rule in item.rules))
     kept = allowed(context, found, rules)
     if context.file:

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
+from typing import NamedTuple
 
 from onomaxis import late
 from onomaxis.checks.context import Context, at, called, in_a_row
@@ -11,7 +12,7 @@ from onomaxis.checks.finding import Finding, rule
 from onomaxis.checks.ids import said_otherwise
 from onomaxis.checks.registry import check
 from onomaxis.identity.rules import LONGEST_NAME
-from onomaxis.model import Facet, Value
+from onomaxis.model import Facet
 from onomaxis.platforms import PLATFORM_NAMES
 
 MISSING = rule("NAME01")
@@ -45,12 +46,9 @@ def check_names(context: Context) -> Iterator[Finding]:
                 said = f"{who} ({app.id.text if app.id else app.module}) has no name"
                 yield Finding(MISSING, said, at(app.id), app.flavor)
             continue
-        if _TEMPLATES.match(app.name.text.strip()):
-            yield Finding(TEMPLATE, f"{who} is called “{app.name.text}”", at(app.name), app.flavor)
-        for label, value in (("", app.name), *app.names):
-            if len(value.text) > LONGEST_NAME:
-                said = f"{who}{f' in {label}' if label else ''}: “{value.text}” has {len(value.text)} characters"
-                yield Finding(LONG, said, at(value), app.flavor)
+    told = list(_told(context))
+    for name in told:
+        yield from _one(name)
     for subject in context.subjects:
         for item in unresolved[id(subject.project)]:
             yield Finding(UNRESOLVED, f"{item.text}: {item.reason}", ((item.file, item.line),))
@@ -60,30 +58,61 @@ def check_names(context: Context) -> Iterator[Finding]:
         yield Finding(LAUNCHER, found.message, found.at)
     for found in context.disagreements("localized-name-shadows"):
         yield Finding(SHADOWED, found.message, found.at)
-    yield from _cut(context)
+    yield from _cut(context, told)
     yield from said_otherwise(context, ("name", "names"), NOT_AS_SAID)
 
 
-def _cut(context: Context) -> Iterator[Finding]:
+class _Name(NamedTuple):
+    """One name, in a language or for all, that an app has, or that a brand would have; and where it is said."""
+
+    platform: str
+    flavor: str
+    language: str
+    text: str
+    at: tuple[tuple[str, int], ...]
+
+
+def _told(context: Context) -> Iterator[_Name]:
+    """Yield every name of everything that ships, and of the brands that a tree can become."""
+    for subject, app in context.apps():
+        for language, value in (("", app.name), *app.names) if app.name is not None else app.names:
+            if value is not None:
+                yield _Name(subject.platform, app.flavor, language, value.text, at(value))
+    for subject, flavor, brand in context.unbuilt():
+        own = {"": brand.facets["name"]} if "name" in brand.facets else {}
+        for language, said in {**own, **brand.names}.items():
+            yield _Name(subject.platform, flavor, language, said.text, context.spot(said))
+
+
+def _one(name: _Name) -> Iterator[Finding]:
+    who = called(name.platform, name.flavor)
+    if not name.language and _TEMPLATES.match(name.text.strip()):
+        yield Finding(TEMPLATE, f"{who} is called “{name.text}”", name.at, name.flavor)
+    if len(name.text) > LONGEST_NAME:
+        where = f" in {name.language}" if name.language else ""
+        said = f"{who}{where}: “{name.text}” has {len(name.text)} characters"
+        yield Finding(LONG, said, name.at, name.flavor)
+
+
+def _cut(context: Context, told: Iterable[_Name]) -> Iterator[Finding]:
     """Say once per flavor and language what a home screen shows of a name that is too long for it."""
     from onomaxis.icons.labels import seen
 
     shown: dict[tuple[str, str, str], list[str]] = {}
-    places: dict[tuple[str, str, str], list[Value]] = {}
-    for subject, app in context.apps():
-        for language, value in (("", app.name), *app.names):
-            text = value.text.strip() if value is not None else ""
-            there = seen(text, subject.platform)
-            if value is not None and there != text:
-                key = (app.flavor, language, text)
-                said = f"{PLATFORM_NAMES[subject.platform]} shows “{there}”"
-                shown.setdefault(key, []).append(said)
-                places.setdefault(key, []).append(value)
+    places: dict[tuple[str, str, str], list[tuple[str, int]]] = {}
+    for name in told:
+        text = name.text.strip()
+        there = seen(text, name.platform)
+        if there != text:
+            key = (name.flavor, name.language, text)
+            shown.setdefault(key, []).append(f"{PLATFORM_NAMES[name.platform]} shows “{there}”")
+            places.setdefault(key, []).extend(name.at)
     alike: dict[tuple[str, tuple[tuple[str, int], ...]], list[str]] = {}
     for (flavor, language, text), views in shown.items():
         where = f" in {language}" if language else ""
         message = f"“{text}”{where}: {', '.join(dict.fromkeys(views))}"
-        alike.setdefault((message, at(*places[flavor, language, text])), []).append(flavor)
+        spots = tuple(dict.fromkeys(places[flavor, language, text]))
+        alike.setdefault((message, spots), []).append(flavor)
     for (message, spots), flavors in alike.items():
         named = f"{in_a_row(flavors)}: {message}" if flavors != [""] else message
         yield Finding(CUT, named, spots, context.common(flavors))

@@ -42,24 +42,18 @@ _KEYS = {"android": ("store-icon", "feature", SCREENSHOTS), "ios": ("store-icon"
 @check(MISSING, SIZE)
 def check_pictures(context: Context) -> Iterator[Finding]:
     """Check the listing's pictures of every flavor on its platforms."""
-    file = context.file
-    for subject in context.named if file is not None else ():
-        assert file is not None
-        for flavor in context.flavored(subject):
-            brand = file.brand(file.named(flavor) if flavor else "", subject.platform)
-            for language, table in brand.listing.items():
-                label = f"{called(subject.platform, flavor)}, {language}"
-                mine = {key: said for key, said in table.items() if key.startswith(_KEYS[subject.platform])}
-                for key, said in mine.items():
-                    for broken, text in _of_picture(context, subject.platform, key, said):
-                        yield Finding(
-                            broken, f"{label}: {said.text} {text}", ((file.home(said.line), said.line),), flavor
-                        )
-                shots = [said for key, said in mine.items() if key.startswith(SCREENSHOTS)]
-                least, most = _NUMBER[subject.platform]
-                if shots and not least <= len(shots) <= most:
-                    text = f"{label}: {len(shots)} screenshots, the store takes {least} to {most}"
-                    yield Finding(SIZE, text, ((file.home(shots[0].line), shots[0].line),), flavor)
+    for subject, flavor, brand in context.spoken():
+        for language, table in brand.listing.items():
+            label = f"{called(subject.platform, flavor)}, {language}"
+            mine = {key: said for key, said in table.items() if key.startswith(_KEYS[subject.platform])}
+            for key, said in mine.items():
+                for broken, text in _of_picture(context, subject.platform, key, said):
+                    yield Finding(broken, f"{label}: {said.text} {text}", context.spot(said), flavor)
+            shots = [said for key, said in mine.items() if key.startswith(SCREENSHOTS)]
+            least, most = _NUMBER[subject.platform]
+            if shots and not least <= len(shots) <= most:
+                text = f"{label}: {len(shots)} screenshots, the store takes {least} to {most}"
+                yield Finding(SIZE, text, context.spot(shots[0]), flavor)
 
 
 def _of_picture(context: Context, platform: str, key: str, said: Said) -> Iterator[tuple[Rule, str]]:

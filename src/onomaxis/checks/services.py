@@ -182,30 +182,27 @@ def _ios(context: Context, subject: Subject, known: dict[tuple[str, str], Servic
 def _named_files(context: Context) -> Iterator[Finding]:
     """Check the service files that the identity file names, before stamping would put them in their places."""
     file = context.file
-    for subject in context.named if file is not None else ():
-        assert file is not None
-        general = file.brand("", subject.platform)
-        for flavor in context.flavored(subject):
-            brand = file.brand(file.named(flavor) if flavor else "", subject.platform)
-            key = f"google-{subject.platform}"
-            said = brand.files.get(key)
-            if said is None or (flavor and said == general.files.get(key)):
-                continue
-            path = join(parent(file.path), said.text)
-            named = (file.home(said.line), said.line)
-            if context.tree.named_file(path) is None:
-                yield Finding(GONE, context.tree.lacking(path, said.text), (named,), flavor)
-                continue
-            found = read_service(
-                GOOGLE_ANDROID if subject.platform == "android" else path, context.tree.read(path) or b""
-            )
-            id_ = brand.get("id") or subject.text(flavor, "id") or ""
-            if found.fault:
-                yield Finding(BROKEN, f"{said.text}: {found.fault}", ((path, found.fault_line or 1), named), flavor)
-            elif id_ and not found.knows(id_):
-                listed = ", ".join(entry.id for entry in found.apps)
-                message = f"{called(subject.platform, flavor)} is {id_}; the file knows {listed}"
-                yield Finding(UNKNOWN, message, ((path, found.apps[0].line), named), flavor)
+    for subject, flavor, brand in context.spoken():
+        key = f"google-{subject.platform}"
+        said = brand.files.get(key)
+        general = file.brand("", subject.platform).files.get(key) if file is not None and subject.flavors else None
+        if file is None or said is None or (flavor and said == general):
+            continue
+        path = join(parent(file.path), said.text)
+        (named,) = context.spot(said)
+        if context.tree.named_file(path) is None:
+            yield Finding(GONE, context.tree.lacking(path, said.text), (named,), flavor)
+            continue
+        found = read_service(
+            GOOGLE_ANDROID if subject.platform == "android" else path, context.tree.read(path) or b""
+        )
+        id_ = brand.get("id") or subject.text(flavor, "id") or ""
+        if found.fault:
+            yield Finding(BROKEN, f"{said.text}: {found.fault}", ((path, found.fault_line or 1), named), flavor)
+        elif id_ and not found.knows(id_):
+            listed = ", ".join(entry.id for entry in found.apps)
+            message = f"{called(subject.platform, flavor)} is {id_}; the file knows {listed}"
+            yield Finding(UNKNOWN, message, ((path, found.apps[0].line), named), flavor)
 
 
 def _spot(fact: Fact) -> tuple[str, int]:

@@ -16,7 +16,7 @@ from onomaxis.brands.subjects import Subject
 from onomaxis.checks.context import Context, called
 from onomaxis.checks.finding import Finding, rule
 from onomaxis.checks.registry import check
-from onomaxis.identity.file import SCREENSHOTS, IdentityFile, Said
+from onomaxis.identity.file import SCREENSHOTS, Brand, IdentityFile, Said
 
 LENGTH = rule("LIST04")
 TITLE = rule("LIST05")
@@ -54,12 +54,7 @@ def check_texts(context: Context) -> Iterator[Finding]:
     file = context.file
     if file is None:
         return
-    texts = [
-        text
-        for subject in context.named
-        for flavor in context.flavored(subject)
-        for text in _texts(file, subject, flavor)
-    ]
+    texts = [text for item in context.spoken() for text in _texts(*item)]
     for text in texts:
         yield from _form(file, text)
         yield from _title(file, text)
@@ -67,8 +62,7 @@ def check_texts(context: Context) -> Iterator[Finding]:
     yield from _languages(context, file, texts)
 
 
-def _texts(file: IdentityFile, subject: Subject, flavor: str) -> Iterator[_Text]:
-    brand = file.brand(file.named(flavor) if flavor else "", subject.platform)
+def _texts(subject: Subject, flavor: str, brand: Brand) -> Iterator[_Text]:
     for language, table in brand.listing.items():
         for key, said in table.items():
             if key in _LONGEST[subject.platform]:

@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
-from collections import Counter
+from collections import Counter, defaultdict
 from collections.abc import Iterator
 
 from onomaxis.brands.assets import Asset, brand_files, checked_asset
 from onomaxis.brands.keys import locked
+from onomaxis.brands.tree_brand import given_keys
 from onomaxis.brands.values import Unheld, read_values
 from onomaxis.checks.context import Context, called
 from onomaxis.checks.finding import Finding, rule
 from onomaxis.checks.registry import check
 from onomaxis.errors import InputError
+from onomaxis.identity.file import Brand
+from onomaxis.platforms import PLATFORMS
 
 DIFFERS = rule("VALUE01")
 GONE = rule("VALUE02")
@@ -19,6 +22,40 @@ SHARED = rule("VALUE03")
 ASSET = rule("VALUE04")
 LACKS = rule("VALUE05")
 LOCKED = rule("VALUE06")
+WRONG = rule("VALUE07")
+SILENT = rule("VALUE08")
+
+
+@check(WRONG)
+def forms(context: Context) -> Iterator[Finding]:
+    """Name values that their type or pattern forbids: those of every brand, whether it is built here or not."""
+    file = context.file
+    for flavor in ("", *file.flavors) if file is not None else ():
+        for platform in PLATFORMS if file is not None else ():
+            for said in file.as_app(flavor, platform).wrong if file is not None else ():
+                yield Finding(WRONG, said.text, context.spot(said), flavor)
+
+
+@check(SILENT)
+def given(context: Context) -> Iterator[Finding]:
+    """Name what a brand leaves open and the others give: the tree would keep what the brand before had."""
+    brands: dict[str, list[tuple[str, Brand]]] = defaultdict(list)
+    file = context.file
+    for subject, flavor, brand in context.unbuilt():
+        brands[subject.platform].append((flavor, brand))
+    for platform, several in brands.items():
+        if file is not None and file.standing:
+            several = [(file.standing, file.as_app(file.standing, platform)), *several]
+        told = {flavor: set(given_keys(brand, platform)) for flavor, brand in several}
+        for flavor, keys in told.items():  # an ID is a brand's own, or none
+            if file is not None and file.level(flavor, platform, (("id",), ("id-suffix",))) in ("app", "platform"):
+                keys.discard("id")
+        counted = Counter(key for keys in told.values() for key in keys)
+        for flavor, keys in told.items() if file is not None else ():
+            lacking = sorted(key for key, number in counted.items() if number * 2 > len(told) and key not in keys)
+            if lacking and file is not None:
+                line = file.line("flavors", flavor)
+                yield Finding(SILENT, f"{flavor} gives no {', '.join(lacking)}", ((file.home(line), line),), flavor)
 
 
 @check(LOCKED)

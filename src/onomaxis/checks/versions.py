@@ -11,6 +11,7 @@ from onomaxis.checks.ids import said_otherwise
 from onomaxis.checks.registry import check
 from onomaxis.errors import InputError
 from onomaxis.identity import rules
+from onomaxis.identity.file import Said
 from onomaxis.identity.schema import LEDGER
 from onomaxis.model import ShippedApp, Value
 
@@ -35,7 +36,7 @@ def check_versions(context: Context) -> Iterator[Finding]:
             if value is None and not any(i.facet.startswith("version.") for i in subject.project.unresolved):
                 spots = at(app.id) or at(app.name) or at(app.version)
                 yield Finding(MISSING, f"{who}: no {label}", spots, app.flavor)
-        yield from _form(app.version, app.build, ios, app.flavor)
+        yield from _form(_text(app.version), _text(app.build), ios, app.flavor)
         yield from _published(context, subject.platform, app)
     for found in context.disagreements("part-version-differs", "part-build-differs"):
         yield Finding(PART, found.message, found.at)
@@ -45,25 +46,41 @@ def check_versions(context: Context) -> Iterator[Finding]:
         yield Finding(PLATFORMS, found.message, found.at, found.flavor)
     for found in context.disagreements("plist-overrides-setting"):
         yield Finding(OVERRIDDEN, found.message, found.at)
+    for subject, flavor, brand in context.unbuilt():
+        version, build = (_said(context, brand.facets.get(key)) for key in ("version", "build"))
+        yield from _form(version, build, subject.platform == "ios", flavor)
     yield from said_otherwise(context, ("version", "build"), NOT_AS_SAID)
 
 
-def _form(version: Value | None, build: Value | None, ios: bool, flavor: str) -> Iterator[Finding]:
+# A text, and where it is said.
+_Text = tuple[str, tuple[tuple[str, int], ...]]
+
+
+def _text(value: Value | None) -> _Text | None:
+    return (value.text, at(value)) if value is not None else None
+
+
+def _said(context: Context, said: Said | None) -> _Text | None:
+    return (said.text, context.spot(said)) if said is not None else None
+
+
+def _form(version: _Text | None, build: _Text | None, ios: bool, flavor: str) -> Iterator[Finding]:
     if version is not None:
         try:
-            rules.version_name(version.text, ios)
+            rules.version_name(version[0], ios)
         except InputError as error:
-            yield Finding(FORM, error.message, at(version), flavor)
+            yield Finding(FORM, error.message, version[1], flavor)
     if build is not None:
         try:
-            rules.build_number(build.text, not ios, ios)
+            rules.build_number(build[0], not ios, ios)
         except InputError as error:
-            yield Finding(RANGE, error.message, at(build), flavor)
+            yield Finding(RANGE, error.message, build[1], flavor)
 
 
 def _published(context: Context, platform: str, app: ShippedApp) -> Iterator[Finding]:
     named = not context.named or any(s.platform == platform and app in s.project.apps for s in context.named)
-    rows = mine(context.ledger, platform, app.flavor) if named else []
+    standing = context.file.standing if context.file is not None else ""
+    rows = mine(context.ledger, platform, app.flavor or standing) if named else []
     if not rows or app.id is None:
         return
     last: Published = rows[-1]

@@ -9,7 +9,8 @@ import sys
 from onomaxis.brands.adopt import adopted, refreshed
 from onomaxis.brands.documents import apart
 from onomaxis.brands.proposing import offers, tables
-from onomaxis.brands.subjects import Subject, load_identity, refuse_unread, subjects, subjects_of
+from onomaxis.brands.subjects import Subject, refuse_unread, subjects, subjects_of
+from onomaxis.brands.tree_brand import identity_of_tree
 from onomaxis.cli.flow import carry_through, plain_view
 from onomaxis.cli.output import count
 from onomaxis.cli.progress import working
@@ -34,7 +35,7 @@ def execute(options: argparse.Namespace) -> int:
     tree = open_to_write(options)
     projects = read_projects(tree)
     names = _names(projects, options.app)
-    file, offered = load_identity(tree), []
+    file, offered = identity_of_tree(tree, projects), []
     again = file is not None and options.again  # then the file says which apps it speaks of
     found = subjects_of(file, projects) if file is not None and again else subjects(projects, names)
     if not found:

@@ -14,6 +14,7 @@ from onomaxis.brands.matrix import Row, flavor_matrix
 from onomaxis.brands.new_flavor import FlavorWish
 from onomaxis.brands.retirement import plan_retirement
 from onomaxis.brands.subjects import load_identity
+from onomaxis.brands.tree_brand import identity_of_tree
 from onomaxis.cli.flow import carry_through, plain_view
 from onomaxis.cli.layout import Cell, below, blank, put, table
 from onomaxis.cli.output import count, make_console, print_json
@@ -69,7 +70,8 @@ def _retire(options: argparse.Namespace) -> int:
 def _show_one(options: argparse.Namespace) -> int:
     tree = open_project(options)
     file = load_identity(tree)
-    _, meant = chosen_subjects(tree, file, options.app)
+    projects, meant = chosen_subjects(tree, file, options.app)
+    file = identity_of_tree(tree, projects)
     name = known_flavor([subject.project for subject in meant], options.name, file.flavors if file else ())
     rows = effective(file, meant, name)
     if options.json:
@@ -135,6 +137,7 @@ def _list(options: argparse.Namespace) -> int:
         return _matrix(options, tree, some_projects(tree))
     file = load_identity(tree)
     projects, meant = chosen_subjects(tree, file, options.app)
+    file = identity_of_tree(tree, projects)
     own = {
         (home.platform, home.flavor.casefold())
         for project in projects
@@ -168,6 +171,7 @@ def _as_json(row: Row) -> dict[str, Any]:
         **cells,
         "holes": list(row.holes),
         "in_identity_file": row.listed,
+        "is_tree": row.is_tree,
         "dimension": row.dimension,
     }
 
@@ -198,6 +202,7 @@ def _group(console: SafeConsole, rows: Sequence[Row], platforms: Sequence[str], 
     for row in rows:
         name = row.flavor or "(app)"
         told = "" if row.listed or not filed or not row.flavor else "not in the identity file"
+        told = "this tree" if row.is_tree else told
         for platform in platforms:
             if platform in row.apart:
                 continue

@@ -5,11 +5,12 @@ from __future__ import annotations
 import argparse
 import re
 import sys
+from collections import Counter
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, Generic, TypeVar
 
-from onomaxis.cli.layout import Cell, blank, pairs, put
+from onomaxis.cli.layout import Cell, blank, heading, pairs, put
 from onomaxis.cli.output import ask, confirm, count, make_console, print_json, say, section
 from onomaxis.cli.writing import report_left, show_diff, write_changes
 from onomaxis.errors import RefusedError
@@ -27,6 +28,8 @@ if TYPE_CHECKING:
     from onomaxis.cli.console import SafeConsole
 
 _SHOWN_FILES = 14
+# Places of one reason that are shown of what still spells an old identity.
+_SHOWN_PLACES = 3
 
 Planned = TypeVar("Planned", bound=PlannedChange)
 
@@ -103,8 +106,10 @@ def heed_published(options: argparse.Namespace, tree: Tree, plan: PlannedChange)
         return
     from onomaxis.brands.published import losses
     from onomaxis.brands.publishing import load_ledger
+    from onomaxis.brands.tree_brand import ids_of_brands
 
-    found = losses(read_projects(tree), read_projects(applied(tree, plan.changes)), load_ledger(tree))
+    later = applied(tree, plan.changes)
+    found = losses(read_projects(tree), read_projects(later), load_ledger(tree), ids_of_brands(later))
     if not found:
         return
     messages = [loss.message for loss in found]
@@ -148,7 +153,7 @@ def _nothing(options: argparse.Namespace, plan: Planned, view: View[Planned]) ->
 
 def plain_view(**more: Any) -> View[PlannedChange]:
     """Return the view of adopt, stamp, flavor and ledger; *more* goes into the JSON document."""
-    return View(lambda plan, journal: {**document(plan, journal), **more}, show, show_notes, lambda _, __: None, done)
+    return View(lambda plan, journal: {**document(plan, journal), **more}, show, show_notes, show_residue, done)
 
 
 def document(plan: PlannedChange, journal: str) -> dict[str, Any]:
@@ -161,6 +166,7 @@ def document(plan: PlannedChange, journal: str) -> dict[str, Any]:
         "removed": [item.source for item in plan.changes if item.target is None],
         "summary": [str(line) for line in plan.summary],
         "notes": [str(note) for note in plan.notes],
+        "residue": residue_document(plan),
         "journal": journal,
     }
 
@@ -211,6 +217,29 @@ def show_notes(console: SafeConsole, plan: PlannedChange) -> None:
         if len(shown) < len(notes):
             rows.append(("", f"… and {len(notes) - len(shown)} more like these (--all lists them)"))
     section(console, "Notes", rows)
+
+
+def residue_document(plan: PlannedChange) -> list[dict[str, Any]]:
+    """Return what still spells an old identity as docs/json.md describes it."""
+    return [{"file": item.file, "line": item.line, "text": item.text, "reason": item.reason} for item in plan.residue]
+
+
+def show_residue(console: SafeConsole, plan: PlannedChange) -> None:
+    """Print what still bears the old identity: each reason with its number and its first places."""
+    residue = plan.residue
+    if not residue:
+        return
+    reasons = Counter(item.reason for item in residue)
+    heading(console, f"Still there: {count(len(residue), 'mention')} of the old identity")
+    for reason, number in reasons.most_common():
+        put(console, Cell(f"{number:>4} ×  "), Cell(reason, "bold"), indent=2, hang=10)
+        mine = [item for item in residue if item.reason == reason]
+        shown = mine if console.every else [item for item in mine if not item.loose][:_SHOWN_PLACES]
+        places = ((console.place(f"{item.file}:{item.line}"), item.text) for item in shown)
+        pairs(console, places, indent=10)
+        if len(shown) < len(mine):
+            left = f"… and {len(mine) - len(shown)} more (--all)" if shown else "--all lists them"
+            put(console, Cell(left, "dim"), indent=10)
 
 
 # Notes of one form that are shown, where there are many.

@@ -10,6 +10,7 @@ from onomaxis.brands.flavors import chosen_subjects
 from onomaxis.brands.ledger import Published
 from onomaxis.brands.publishing import COLUMNS, checked, ledger_change, load_ledger, new_rows
 from onomaxis.brands.subjects import load_identity
+from onomaxis.brands.tree_brand import flavor_here
 from onomaxis.cli.flow import carry_through, plain_view
 from onomaxis.cli.layout import Cell, blocks, put, table
 from onomaxis.cli.output import make_console, print_json
@@ -33,8 +34,9 @@ def _add(options: argparse.Namespace) -> int:
     if options.packages:
         rows = _of_packages(options, tree, known, date)
     else:
-        _, subjects = chosen_subjects(tree, load_identity(tree), options.app)
-        rows = new_rows(subjects, known, date, options.flavor, options.platform, options.fingerprint)
+        projects, subjects = chosen_subjects(tree, load_identity(tree), options.app)
+        flavor, standing = flavor_here(tree, projects, options.flavor)
+        rows = new_rows(subjects, known, date, flavor, options.platform, options.fingerprint, standing)
     return carry_through(options, tree, ledger_change(tree, rows), plain_view())
 
 

@@ -12,7 +12,7 @@ import sys
 from collections.abc import Sequence
 
 from onomaxis.cli import arguments
-from onomaxis.errors import FaultError, OnomaxisError, StoppedError, UsageError
+from onomaxis.errors import FaultError, InputError, OnomaxisError, StoppedError, UsageError
 
 
 def main(argv: Sequence[str] | None = None) -> int:
@@ -28,6 +28,7 @@ def main(argv: Sequence[str] | None = None) -> int:
     options = argparse.Namespace()
     try:
         options = parser.parse_args(words)
+        _refuse_gone()
         if options.command is None:
             return _alone(parser)
         command = importlib.import_module(f"onomaxis.cli.{options.command}")
@@ -53,6 +54,14 @@ def main(argv: Sequence[str] | None = None) -> int:
             traceback.print_exc()
         said = f"internal fault: {type(error).__name__}: {error}"
         return _told(words, FaultError(f"{said} (--debug shows where)"))
+
+
+def _refuse_gone() -> None:
+    """Raise InputError where the folder that the shell stands in was removed: no path can be told from there."""
+    try:
+        os.getcwd()  # noqa: PTH109 (pathlib is not loaded yet)
+    except FileNotFoundError:
+        raise InputError("the current folder is gone", remedy="Change into one that is there.") from None
 
 
 def _alone(parser: argparse.ArgumentParser) -> int:

@@ -8,7 +8,7 @@ from pathlib import Path
 from onomaxis.cli.layout import pairs
 from onomaxis.cli.output import count, make_console, print_json
 from onomaxis.cli.progress import working
-from onomaxis.cli.session import open_project
+from onomaxis.cli.session import named_flavor, open_project
 from onomaxis.errors import InputError
 from onomaxis.icons.sheets.pages import SheetFile, SheetWish, draw_sheets
 from onomaxis.surveys.flavors import known_flavor, refuse_one_sided
@@ -20,7 +20,7 @@ def execute(options: argparse.Namespace) -> int:
     tree = open_project(options)
     width, height = options.size
     projects = read_projects(tree)
-    flavor = known_flavor(projects, options.flavor, combined=True)
+    flavor = known_flavor(projects, named_flavor(tree, options.flavor), combined=True)
     refuse_one_sided(projects, flavor, options.platform)
     wish = SheetWish(tuple(options.sheet), flavor, width, height, options.appearance, tuple(options.platform))
     with working(options, "Drawing"):

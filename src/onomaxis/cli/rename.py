@@ -4,17 +4,16 @@ from __future__ import annotations
 
 import argparse
 import sys
-from collections import Counter
 from collections.abc import Sequence
 from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
-from onomaxis.cli.flow import View, carry_through, show_notes, show_summary
+from onomaxis.cli.flow import View, carry_through, residue_document, show_notes, show_residue, show_summary
 from onomaxis.cli.guide import asked
-from onomaxis.cli.layout import Cell, blank, heading, pairs, put
+from onomaxis.cli.layout import Cell, blank, put
 from onomaxis.cli.output import count, section
 from onomaxis.cli.progress import working
-from onomaxis.cli.session import locate, open_to_write
+from onomaxis.cli.session import locate, named_flavor, open_to_write
 from onomaxis.errors import InputError
 from onomaxis.identity.schema import NAME
 from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS
@@ -30,7 +29,6 @@ if TYPE_CHECKING:
 
 _SHOWN_FILES, _SHOWN_FOLDERS = 12, 20
 # Places of one reason that are shown without --all.
-_SHOWN_PLACES = 3
 
 
 def wish_of(options: argparse.Namespace) -> Wish:
@@ -110,6 +108,7 @@ def execute(options: argparse.Namespace) -> int:
 
 def carry_out(options: argparse.Namespace, survey: Survey, wish: Wish) -> int:
     """Plan *wish*, show it, ask, write it, and say what is left."""
+    wish = wish._replace(flavor=named_flavor(survey.tree, wish.flavor))
     with working(options, "Planning, and reading the result again"):
         plan = replace(_followed(survey, plan_rename(survey, wish)), title=_title(wish))
     return carry_through(options, survey.tree, plan, VIEW)
@@ -155,9 +154,7 @@ def as_document(plan: Plan, journal: str) -> dict[str, Any]:
         "created": [change.target for change in plan.changes if change.source is None],
         "removed": [change.source for change in plan.changes if change.target is None],
         "notes": [str(note) for note in plan.notes],
-        "residue": [
-            {"file": item.file, "line": item.line, "text": item.text, "reason": item.reason} for item in plan.residue
-        ],
+        "residue": residue_document(plan),
         "journal": journal,
     }
 
@@ -207,26 +204,6 @@ def _destination(change: FileChange) -> str:
     return f"→ …/{'/'.join(new[max(shared - 1, 0) :])}"
 
 
-def show_residue(console: SafeConsole, plan: Plan) -> None:
-    """Print what still bears the old identity: each reason with its number and its first places."""
-    residue = plan.residue
-    if not residue:
-        blank(console)
-        put(console, Cell("No mention of the old identity is left."))
-        return
-    reasons = Counter(item.reason for item in residue)
-    heading(console, f"Still there: {count(len(residue), 'mention')} of the old identity")
-    for reason, number in reasons.most_common():
-        put(console, Cell(f"{number:>4} ×  "), Cell(reason, "bold"), indent=2, hang=10)
-        mine = [item for item in residue if item.reason == reason]
-        shown = mine if console.every else [item for item in mine if not item.loose][:_SHOWN_PLACES]
-        places = ((console.place(f"{item.file}:{item.line}"), item.text) for item in shown)
-        pairs(console, places, indent=10)
-        if len(shown) < len(mine):
-            left = f"… and {len(mine) - len(shown)} more (--all)" if shown else "--all lists them"
-            put(console, Cell(left, "dim"), indent=10)
-
-
 def _done(plan: Plan) -> str:
     moved = sum(change.moved for change in plan.changes)
     edited = sum(bool(change.edited and change.source and change.target) for change in plan.changes)
@@ -234,4 +211,12 @@ def _done(plan: Plan) -> str:
     return f"{count(plan.edits, 'place')} in {count(edited, 'file')}{extra}"
 
 
-VIEW = View[Plan](as_document, show_plan, show_notes, show_residue, _done)
+def _left(console: SafeConsole, plan: Plan) -> None:
+    if plan.residue:
+        show_residue(console, plan)
+        return
+    blank(console)
+    put(console, Cell("No mention of the old identity is left."))
+
+
+VIEW = View[Plan](as_document, show_plan, show_notes, _left, _done)

@@ -8,6 +8,7 @@ from onomaxis.brands.flavors import chosen_subjects
 from onomaxis.brands.fleet_numbers import every_flavor, plan_train, read_train
 from onomaxis.brands.publishing import load_ledger, next_build
 from onomaxis.brands.subjects import load_identity
+from onomaxis.brands.tree_brand import flavor_here
 from onomaxis.cli.flow import carry_through, plain_view
 from onomaxis.cli.progress import working
 from onomaxis.cli.rename import carry_out
@@ -60,5 +61,6 @@ def execute(options: argparse.Namespace) -> int:
         )
     survey = take_survey(open_to_write(options), wish.app)
     if wish.build == "next":
-        wish = wish._replace(build=next_build(survey, load_ledger(survey.tree), wish.flavor))
+        _, standing = flavor_here(survey.tree, survey.projects, wish.flavor)
+        wish = wish._replace(build=next_build(survey, load_ledger(survey.tree), wish.flavor or standing))
     return carry_out(options, survey, numbered(survey, wish))

@@ -6,6 +6,7 @@ import argparse
 from pathlib import Path
 
 from onomaxis.cli.output import say, warn
+from onomaxis.identity.schema import NAME
 from onomaxis.tree import Tree
 
 
@@ -72,6 +73,16 @@ def _name_waiting(options: argparse.Namespace, folder: str) -> None:
             f"an interrupted change waits: {entry.id}, {entry.title}{whose}; what is said here is of the tree "
             "as it stands. onomaxis undo takes it back.",
         )
+
+
+def named_flavor(tree: Tree, flavor: str) -> str:
+    """Return the flavor of the build that a command line means: none, for the brand that the whole tree is today."""
+    if not flavor or not tree.exists(NAME):
+        return flavor
+    from onomaxis.brands.tree_brand import flavor_here
+    from onomaxis.surveys.survey import read_projects
+
+    return flavor_here(tree, read_projects(tree), flavor)[0]
 
 
 def repair(options: argparse.Namespace, folder: str) -> str:

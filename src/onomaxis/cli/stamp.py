@@ -3,21 +3,26 @@
 from __future__ import annotations
 
 import argparse
+import sys
 from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path
 
 from onomaxis.brands.copies import copy_brands
+from onomaxis.brands.left_over import with_left_over
 from onomaxis.brands.stamp import stamp
 from onomaxis.brands.subjects import refuse_unread, required_identity, subjects_of
-from onomaxis.cli.flow import carry_through, plain_view
+from onomaxis.brands.tree_brand import flavor_here
+from onomaxis.cli.flow import View, carry_through, plain_view
 from onomaxis.cli.output import count, print_json, say
 from onomaxis.cli.progress import drawing
 from onomaxis.cli.session import open_project, open_to_write
-from onomaxis.errors import InputError
+from onomaxis.errors import InputError, RefusedError
 from onomaxis.identity.file import IdentityFile
-from onomaxis.model import same_flavor
+from onomaxis.model import Note, same_flavor
 from onomaxis.paths import read_named
 from onomaxis.surveys.survey import read_projects
+from onomaxis.writing.planned import PlannedChange, with_notes
 
 
 def execute(options: argparse.Namespace) -> int:
@@ -29,9 +34,25 @@ def execute(options: argparse.Namespace) -> int:
     tree = open_to_write(options)
     file = required_identity(tree)
     flavor = known_flavor(file, options.flavor[0] if options.flavor else "")
+    standing = flavor_here(tree, read_projects(tree), "")[1]
     with drawing(options) as tick:
         plan = stamp(tree, flavor, service_files(options.service), tick)
-    return carry_through(options, tree, plan, plain_view())
+    plan, view = with_left_over(tree, plan, flavor, standing), plain_view()
+    if standing and not flavor and plan.changes:
+        plan, view = _turned_back(options, plan, standing)
+    return carry_through(options, tree, plan, view)
+
+
+def _turned_back(
+    options: argparse.Namespace, plan: PlannedChange, standing: str
+) -> tuple[PlannedChange, View[PlannedChange]]:
+    """Say that a brand's tree becomes the app itself. Raises RefusedError where nobody says that this is meant."""
+    said = f"this tree is {standing}, and becomes the app itself"
+    way = f"onomaxis stamp --flavor {standing} keeps it {standing}"
+    if not (options.yes or options.dry_run or sys.stdin.isatty()):
+        raise RefusedError(said, remedy=f"{way}; --yes says that it is meant. Nothing was changed.")
+    question = f"This tree is {standing}. Make it the app itself?"
+    return with_notes(plan, [Note(".", f"{said}: {way}")]), replace(plain_view(), question=question)
 
 
 def _copies(options: argparse.Namespace) -> int:

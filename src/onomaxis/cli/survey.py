@@ -11,8 +11,9 @@ from typing import TYPE_CHECKING, Any
 from onomaxis.cli.layout import Cell, below, blank, blocks, columns, heading, listed, put, table
 from onomaxis.cli.output import count, make_console, print_json, section
 from onomaxis.cli.progress import working
-from onomaxis.cli.session import open_project
-from onomaxis.errors import InputError
+from onomaxis.cli.session import named_flavor, open_project
+from onomaxis.errors import InputError, OnomaxisError
+from onomaxis.identity.schema import NAME
 from onomaxis.model import UNMERGED, selects
 from onomaxis.platforms import PLATFORM_NAMES
 from onomaxis.projects.project import apps_called
@@ -48,12 +49,25 @@ def execute(options: argparse.Namespace) -> int:
 
     with working(options, "Looking through the project"):
         whole = take_survey(tree)
-    survey = _narrowed(options, whole)
+    options.flavor = named_flavor(tree, options.flavor)
+    survey, brand = _narrowed(options, whole), _brand(whole)
     if options.json:
-        print_json(as_document(survey))
+        print_json(as_document(survey) | ({"brand": brand} if brand else {}))
     else:
-        show(make_console(options), survey, options.all, options.origins)
+        show(make_console(options), survey, options.all, options.origins, brand)
     return 0
+
+
+def _brand(survey: Survey) -> str:
+    """Return the brand that the whole tree is today; none where the build knows flavors, or nothing can be told."""
+    if not survey.tree.exists(NAME) or any(app.flavor for app in survey.apps):
+        return ""
+    from onomaxis.brands.tree_brand import flavor_here
+
+    try:
+        return flavor_here(survey.tree, survey.projects, "")[1]
+    except OnomaxisError:
+        return ""  # what is not right with the identity file is for check to say
 
 
 def _narrowed(options: argparse.Namespace, survey: Survey) -> Survey:
@@ -179,7 +193,7 @@ def _mention(item: Mention) -> dict[str, Any]:
     }
 
 
-def show(console: SafeConsole, survey: Survey, every: bool = False, origins: bool = False) -> None:
+def show(console: SafeConsole, survey: Survey, every: bool = False, origins: bool = False, brand: str = "") -> None:
     """Print the survey for people: why they look first, then a block for each app, or a line where there are many."""
     problems = [(f"{d.at[0][0]}:{d.at[0][1]}", d.message) for d in survey.disagreements]
     merges = [(f"{u.file}:{u.line}", "nothing in it was read") for u in survey.unresolved if u.facet == UNMERGED]
@@ -189,6 +203,9 @@ def show(console: SafeConsole, survey: Survey, every: bool = False, origins: boo
     section(console, "Disagreements", problems)
     section(console, "Unresolved", doubts)
     if merges or problems or doubts:
+        blank(console)
+    if brand:
+        put(console, Cell(f"This tree is {brand}", "bold"))
         blank(console)
     if not survey.apps:
         put(console, Cell("No app is shipped from here: the projects hold libraries only, or could not be read."))

@@ -7,7 +7,8 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
-from onomaxis.brands.subjects import Subject, load_identity, subjects_of
+from onomaxis.brands.subjects import Subject, subjects_of
+from onomaxis.brands.tree_brand import identity_of_tree
 from onomaxis.errors import OnomaxisError
 from onomaxis.history.pictures import icon_files
 from onomaxis.identity.file import IdentityFile, Said
@@ -113,7 +114,7 @@ def state_of(tree: Tree) -> State:
 
 def _identity(tree: Tree, projects: list[Project], state: State) -> tuple[IdentityFile | None, tuple[Subject, ...]]:
     try:
-        file = load_identity(tree)
+        file = identity_of_tree(tree, projects)
         return file, subjects_of(file, projects) if file is not None else ()
     except OnomaxisError as error:
         state.open.append(Open("value", error.file or NAME, error.line, error.message))

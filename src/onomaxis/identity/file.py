@@ -6,8 +6,8 @@ Inheritance is flat: app <- platform <- flavor <- flavor's platform.
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any, NamedTuple
 
@@ -44,7 +44,8 @@ class Said(NamedTuple):
 class Brand(NamedTuple):
     """What one flavor (``""``: the app itself) is called on one platform, all tables taken together.
 
-    A facet that the file does not speak of is not in ``facets``: it is left as it is.
+    A facet that the file does not speak of is not in ``facets``: it is left as it is. ``wrong`` says of values that
+    their type or pattern forbids what is wrong with each.
     """
 
     flavor: str
@@ -59,6 +60,7 @@ class Brand(NamedTuple):
     fingerprints: tuple[Said, ...]
     keystores: Mapping[str, Keystore]
     listing: Mapping[str, Mapping[str, Said]]
+    wrong: tuple[Said, ...] = ()
 
     def get(self, facet: str) -> str | None:
         """Return what a facet shall be, or None."""
@@ -77,7 +79,10 @@ def never_opened(keystore: Keystore) -> None:
 
 @dataclass(frozen=True)
 class IdentityFile:
-    """A checked identity file; ``path`` is relative to the tree's root, ``opened`` opens the keystores it names."""
+    """A checked identity file; ``path`` is relative to the tree's root, ``opened`` opens the keystores it names.
+
+    ``standing`` is the flavor that the app itself is today, where one tree becomes one brand after the other.
+    """
 
     path: str
     document: TomlDocument
@@ -86,6 +91,7 @@ class IdentityFile:
     allowed: tuple[Allowed, ...]
     opened: Opened = field(default=never_opened, compare=False, repr=False)
     patience: Patience = field(default_factory=Patience, compare=False, repr=False)
+    standing: str = ""
     _brands: dict[tuple[tuple[str, ...], str], Brand] = field(default_factory=dict, compare=False, repr=False)
 
     @property
@@ -106,8 +112,27 @@ class IdentityFile:
         return line.file if isinstance(line, FileLine) else self.path
 
     def brand(self, flavor: str, platform: str) -> Brand:
-        """Return what *flavor* is called on *platform*. Raises InputError for a value that its type forbids."""
-        return self._brand((flavor,) if flavor else (), platform)
+        """Return what *flavor* is called on *platform*; the app itself as the brand that the tree is today."""
+        return self.as_app(self.standing, platform) if not flavor else self._brand((flavor,), platform)
+
+    def as_brand(self, flavor: str) -> IdentityFile:
+        """Return the file as it speaks of a tree that is a flavor today; empty: the app itself."""
+        return replace(self, standing=flavor, _brands={})
+
+    def as_app(self, flavor: str, platform: str) -> Brand:
+        """Return what the app itself is called when it becomes a flavor, empty for itself.
+
+        A name in a language that only repeats the app's own name goes with it: a brand that has another name is not
+        called by the app's in English because a file of that language repeats it.
+        """
+        own = self._brand((), platform)
+        brand = self._brand((flavor,), platform) if flavor else own
+        if brand.get("name") == own.get("name"):
+            return brand
+        repeated = {
+            at for at, said in own.names.items() if said.text == own.get("name") and brand.names.get(at) == said
+        }
+        return brand._replace(names={at: said for at, said in brand.names.items() if at not in repeated})
 
     def variant(self, name: str, flavors: Iterable[str], platform: str) -> Brand:
         """Return what holds for a shipped flavor, or for a combination of a build's *flavors*, on *platform*.
@@ -155,6 +180,7 @@ class IdentityFile:
             self._listed(tables, "fingerprints"),
             keystores,
             self._listing(tables),
+            tuple(self._wrong(values)),
         )
 
     def level(self, flavor: str, platform: str, keys: Sequence[tuple[str, ...]]) -> str:
@@ -269,13 +295,25 @@ class IdentityFile:
             text = fill(item.template, known, {key: value.template for key, value in templates.items()})
             if text is not None:
                 given[name] = Said(text, self.line("values", name, "template"))
+        return given
+
+    def _wrong(self, given: Mapping[str, Said]) -> Iterator[Said]:
+        """Yield what is wrong with values, at the line that gives each."""
         for item in self.values:
             said = given.get(item.name)
             wrong = check_value(item.type, item.pattern, said.text, self.patience) if said else ""
             if said and wrong:
                 shown = "the value" if item.secret else f"“{said.text}”"
-                raise InputError(f"value “{item.name}”: {shown} {wrong}", file=self.home(said.line), line=said.line)
-        return given
+                yield Said(f"value “{item.name}”: {shown} {wrong}", said.line)
+
+    def refuse_wrong(self) -> None:
+        """Raise InputError where a type or pattern forbids a value of any brand: all of them are named."""
+        brands = (self.brand(flavor, platform) for flavor in ("", *self.flavors) for platform in PLATFORMS)
+        found = list(dict.fromkeys(said for brand in brands for said in brand.wrong))
+        if found:
+            more = [f"{self.home(said.line)}:{said.line}: {said.text}" for said in found[1:]]
+            first = found[0]
+            raise InputError("\n  ".join([first.text, *more]), file=self.home(first.line), line=first.line)
 
 
 _OTHER = Key("", "")
@@ -288,12 +326,12 @@ def _colored(said: Said, colors: Mapping[str, str]) -> Said:
 
 
 def read_identity(
-    path: str, data: bytes, opened: Opened = never_opened, around: Around | None = None
+    path: str, data: bytes, opened: Opened = never_opened, around: Around | None = None, strict: bool = True
 ) -> IdentityFile:
     """Read an identity file and check all that can be told from it, and from the keystores that *opened* opens.
 
     *around* gives the files of brands that it names. Raises InputError with file and line for an unknown key, a value
-    of the wrong kind, a missing key.
+    of the wrong kind, a missing key; with *strict* also for values that their type or pattern forbids.
     """
     document = parsed(path, data)
     check_table(path, document, "", document.top, ())
@@ -314,9 +352,8 @@ def read_identity(
         path, document, flavors, tuple(declared_values(path, document)), tuple(allowances(document)), opened
     )
     _check_values(file)
-    for flavor in ("", *flavors):
-        for platform in PLATFORMS:
-            file.brand(flavor, platform)
+    if strict:
+        file.refuse_wrong()
     return file
 
 

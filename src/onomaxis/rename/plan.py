@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 
 from onomaxis.errors import RefusedError
 from onomaxis.identity import rules
-from onomaxis.model import Line, Residue
+from onomaxis.model import Line
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.project import Project
 from onomaxis.rename.bridges import settle_bridges
@@ -42,7 +42,6 @@ class Plan(PlannedChange):
     names: tuple[tuple[str, str], ...] = ()
     technical: tuple[tuple[str, str], ...] = ()
     kept: tuple[str, ...] = ()
-    residue: tuple[Residue, ...] = ()
     elsewhere: tuple[str, ...] = ()
     restored: str = ""
     after: tuple[Project, ...] = field(default=(), compare=False, repr=False)

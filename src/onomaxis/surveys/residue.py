@@ -98,14 +98,14 @@ def _identifiers(
         if _is_new(hit, renamings):
             continue
         mention = _mention(projects, path, source, hit)
-        yield Residue(path, source.line(hit.start), _shown(source, hit.start), _reason(mention, renamings))
+        yield Residue(path, source.line(hit.start), shown_line(source, hit.start), _reason(mention, renamings))
 
     for old in olds:
         loose = re.compile(rf"(?<![\w$\udc80-\udcff]){re.escape(as_viewed(old))}(?![\w\udc80-\udcff-])", re.ASCII)
         for match in loose.finditer(source.view):
             if match.start() not in seen and source.view[match.start() - 1] in ".-":
                 reason = "the end of a longer name: change it by hand if it means this app"
-                yield Residue(path, source.line(match.start()), _shown(source, match.start()), reason)
+                yield Residue(path, source.line(match.start()), shown_line(source, match.start()), reason)
 
 
 def _is_new(hit: Occurrence, renamings: Sequence[Renaming]) -> bool:
@@ -159,7 +159,7 @@ def _forms(path: str, source: Source, seen: set[int], renamings: Sequence[Renami
                     continue
                 if any(new.startswith(form) and source.view.startswith(new, match.start()) for new in new_forms):
                     continue
-                yield Residue(path, source.line(match.start()), _shown(source, match.start()), reason)
+                yield Residue(path, source.line(match.start()), shown_line(source, match.start()), reason)
 
 
 def other_spellings(identifier: str) -> tuple[str, ...]:
@@ -201,7 +201,7 @@ def _otherwise(path: str, source: Source, renamings: Sequence[Renaming]) -> Iter
             else:
                 reason = f"spells the old identifier {'in another case' if dotted else 'with other separators'}"
             loose = not kept and view[match.end() : match.end() + 1] in ("-", "_")
-            yield Residue(path, source.line(match.start()), _shown(source, match.start()), reason, loose)
+            yield Residue(path, source.line(match.start()), shown_line(source, match.start()), reason, loose)
 
 
 def _is_fresh(view: str, start: int, fresh: str) -> bool:
@@ -222,7 +222,7 @@ def _names(path: str, source: Source, old: str, new: str) -> Iterable[Residue]:
         line = source.line_around(match.start())
         technical = path.endswith(_TECHNICAL) or is_prose(path) or bool(_IMPORT.match(line))
         reason = _word_reason(path, line) if technical else "shows the old display name: decide by hand"
-        yield Residue(path, source.line(match.start()), _shown(source, match.start()), reason, technical)
+        yield Residue(path, source.line(match.start()), shown_line(source, match.start()), reason, technical)
 
 
 # Files that speak of projects, targets and folders; elsewhere a word is more likely a type or a text.
@@ -264,9 +264,10 @@ def _technical_names(path: str, source: Source, old: str, new: str) -> Iterable[
         line = source.line_around(match.start())
         if not _SEEN_NAME.search(line):
             reason = "the old technical name: change it by hand if it means the project, a target or a folder"
-            yield Residue(path, source.line(match.start()), _shown(source, match.start()), reason)
+            yield Residue(path, source.line(match.start()), shown_line(source, match.start()), reason)
 
 
-def _shown(source: Source, position: int) -> str:
+def shown_line(source: Source, position: int) -> str:
+    """Return the line around a position, as it is printed."""
     text = source.line_around(position).strip()
     return text if len(text) <= _WIDTH else text[: _WIDTH - 1] + "…"

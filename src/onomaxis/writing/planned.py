@@ -6,7 +6,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from typing import TypeVar
 
-from onomaxis.model import Line, Note
+from onomaxis.model import Line, Note, Residue
 from onomaxis.projects.draft import Draft
 from onomaxis.tree import Tree
 from onomaxis.writing.change import FileChange, applied, followed_by
@@ -20,6 +20,7 @@ class PlannedChange:
     ``edits`` counts the places that get a new text. ``title`` is what the journal calls it, ``nothing`` what is said
     where there is nothing to do. ``called_before`` and ``called_after`` are what all apps are called
     (:func:`onomaxis.surveys.identity.identity_of`) in the tree that it starts from, and in the one it leads to.
+    ``residue`` is what still spells an old identity after it.
     ``pictures`` says of drawn ones, by path, what they are drawn from and what they are, as digests; ``measured``
     what was measured of their art, by its digest.
     """
@@ -34,6 +35,7 @@ class PlannedChange:
     called_after: str = ""
     pictures: Mapping[str, tuple[str, str]] = field(default_factory=dict)
     measured: Mapping[str, object] = field(default_factory=dict)
+    residue: tuple[Residue, ...] = ()
 
     @property
     def empty(self) -> bool:
