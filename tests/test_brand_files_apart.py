@@ -103,7 +103,7 @@ def test_what_is_not_right_is_told_with_its_place(tmp_path: Path, contents: dict
         (root / path).parent.mkdir(exist_ok=True)
         (root / path).write_bytes(content if isinstance(content, bytes) else content.encode())
     before = snapshot(root)
-    done = onomaxis("check", root)
+    done = onomaxis("stamp", root)
     words = " ".join(done.err.split())
     assert done.code == 2 and f"{file}:{line}:" in words and said in words, done.err
     assert snapshot(root) == before

@@ -213,6 +213,7 @@ ROWS = [
     ("VALUE01", PBX, "https://main.lendspan.org", "https://other.lendspan.org"),
     ("VALUE02", NAME, 'setting = "SERVER"', 'setting = "SERVR"'),
     ("VALUE03", NAME, r"\Z", "\n[values.days]\nvalue = 14\nplaces = [{ constant = 'days', file = 'lib/brand.dart' }]\n[flavors.mossgate.values]\ndays = 21\n"),
+    ("VALUE07", NAME, r"\Z", "\n[values.limit]\ntype = 'integer'\nvalue = 'many'\n"),
     ("VALUE04", "brand/logo.txt", "a logo", "another logo"),
     ("SIGN01", BUILD, r"    flavorDimensions", "    buildTypes { release { isDebuggable = true } }\n    flavorDimensions"),
     ("SIGN01", MAIN, "<application ", '<application android:debuggable="true" '),
@@ -337,7 +338,7 @@ def test_a_rule_that_fails_is_named_and_ends_nothing() -> None:
 def test_every_rule_has_a_row() -> None:
     """No rule stands without a test that makes it speak."""
     rules = {rule.code for rule in every_rule() if rule.family != "icons"}
-    elsewhere = {"FILE02", "FLAVOR07", "VALUE05", "VALUE06", "ID02", "ID10", "VERSION01", "REF14", *SPEAKS}  # in tests of their own
+    elsewhere = {"FILE02", "FLAVOR07", "VALUE05", "VALUE06", "VALUE08", "ID02", "ID10", "VERSION01", "REF14", *SPEAKS}  # in tests of their own
     assert rules == {row[0] for row in ROWS} | elsewhere
 
 

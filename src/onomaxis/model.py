@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-import re
-from collections.abc import Iterable, Mapping
 from enum import StrEnum
 from typing import NamedTuple
+
+from onomaxis.flavor_names import combined
 
 
 class Facet(StrEnum):
@@ -40,59 +40,6 @@ class Scope(NamedTuple):
     flavor: str = ""
     configuration: str = ""
     locale: str = ""
-
-
-def same_flavor(one: str, other: str) -> bool:
-    """Tell whether two flavor names mean the same one: Gradle and Xcode projects often differ in case alone."""
-    return one.casefold() == other.casefold()
-
-
-def flavor_word(flavor: str) -> re.Pattern[str]:
-    """Return what finds a flavor in a name: as a word of its own in any case, or as a part of one in camel case."""
-    big = re.escape(flavor[:1].upper() + flavor[1:])
-    whole = rf"(?<![A-Za-z0-9])(?i:{re.escape(flavor)})(?![a-z0-9])"
-    return re.compile(rf"{whole}|(?<=[a-z0-9]){big}(?![a-z0-9])")
-
-
-def made_of(shipped: str, known: Iterable[str]) -> frozenset[str]:
-    """Return the flavors of *known* that a shipped combination is made of: itself, or several in a row.
-
-    Source: developer.android.com, "Configure build variants": names stand in a row, capitals from the second on.
-    """
-    by_fold: dict[str, str] = {}
-    for name in known:
-        by_fold.setdefault(name.casefold(), name)
-
-    return _parts(shipped, by_fold)
-
-
-def selects(asked: str, shipped: str, known: Iterable[str]) -> bool:
-    """Tell whether what is shipped is the flavor that is asked for, or a combination with all that is asked for.
-
-    *asked* may be a combination itself, its flavors in any order; *known* are the flavors of one dimension each.
-    """
-    if same_flavor(asked, shipped):
-        return True
-    known = tuple(known)
-    parts = made_of(asked, known)
-    return bool(parts) and parts <= made_of(shipped, known)
-
-
-def in_order(shipped: str, known: Iterable[str]) -> list[str]:
-    """Return the flavors that a shipped combination is made of, the one in front, which wins, first."""
-    return sorted(made_of(shipped, known), key=lambda name: shipped.casefold().find(name.casefold()))
-
-
-def _parts(text: str, by_fold: Mapping[str, str]) -> frozenset[str]:
-    whole = by_fold.get(text.casefold())
-    if whole is not None:
-        return frozenset({whole})
-    for at in range(len(text) - 1, 0, -1):  # the longest name first
-        name = by_fold.get(text[:at].casefold()) if text[at].isupper() else None
-        inner = _parts(text[at:], by_fold) if name else frozenset[str]()
-        if name and inner:
-            return inner | {name}
-    return frozenset()
 
 
 class Place(NamedTuple):
@@ -244,7 +191,11 @@ class Part(NamedTuple):
 
 
 class ShippedApp(NamedTuple):
-    """One installable result: platform x module or target x flavor, in one configuration."""
+    """One installable result: platform x module or target x flavor, in one configuration.
+
+    ``beside`` are the flavors of other dimensions that the configuration or the target is called by (``staging`` of
+    ``Staging-alderbank``), where there are several. ``ships`` is False where schemes archive others alone.
+    """
 
     platform: str
     module: str
@@ -260,6 +211,13 @@ class ShippedApp(NamedTuple):
     parts: tuple[Part, ...] = ()
     launchers: tuple[Launcher, ...] = ()
     signing: Signing | None = None
+    beside: tuple[str, ...] = ()
+    ships: bool = True
+
+    @property
+    def variant(self) -> str:
+        """What is built: the flavor, and those that are told beside it, called as Gradle would."""
+        return combined(filter(None, (self.flavor, *self.beside)))
 
 
 class Launcher(NamedTuple):

@@ -33,3 +33,9 @@ FACTORS: Mapping[str, float] = {
     "xxxhdpi": 4.0,
 }
 DENSITIES = tuple((name, factor) for name, factor in FACTORS.items() if name not in ("ldpi", "tvdpi"))
+
+# What teams call the environments that an app is built for.
+STAGES = (
+    *("staging", "beta", "testing", "qa", "uat", "internal", "enterprise", "production", "prod", "preprod"),
+    *("preview", "acceptance", "development", "live"),
+)

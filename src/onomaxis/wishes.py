@@ -60,4 +60,17 @@ class Wish(NamedTuple):
     @property
     def id(self) -> str:
         """The ID that is wished for on the platform that it concerns."""
-        return {"android": self.android_id, "ios": self.ios_id}.get(self.platform, "")
+        return self.id_on(self.platform)
+
+    def on(self, platform: str) -> Wish:
+        """Return the wish as it is for one platform alone."""
+        android, ios = (self.id_on(name) if name == platform else "" for name in ("android", "ios"))
+        return self._replace(platforms=(platform,), android_id=android, ios_id=ios, both_id="")
+
+    def with_id(self, platform: str, text: str) -> Wish:
+        """Return the wish with another ID for a platform."""
+        return self._replace(android_id=text) if platform == "android" else self._replace(ios_id=text)
+
+    def id_on(self, platform: str) -> str:
+        """Return the ID that is wished for on a platform."""
+        return {"android": self.android_id, "ios": self.ios_id}.get(platform, "")

@@ -9,9 +9,9 @@ from typing import Any
 
 from onomaxis.brands.documents import Documents, with_brand
 from onomaxis.brands.subjects import OWN_KEY, Subject, differences
+from onomaxis.flavor_names import same_flavor
 from onomaxis.identity.file import IdentityFile
 from onomaxis.identity.schema import FLAVOR, FORMAT, WORD
-from onomaxis.model import same_flavor
 from onomaxis.tree import Tree
 
 _KEYS = ("id", "code-package", "name", "version", "build")

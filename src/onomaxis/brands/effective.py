@@ -6,8 +6,9 @@ from collections.abc import Iterator, Mapping, Sequence
 from typing import NamedTuple
 
 from onomaxis.brands.subjects import Subject
+from onomaxis.flavor_names import same_flavor
 from onomaxis.identity.file import Brand, IdentityFile, Said
-from onomaxis.model import Value, same_flavor
+from onomaxis.model import Value
 
 _FACETS = ("id", "name", "version", "build")
 

@@ -7,9 +7,10 @@ from collections.abc import Iterable, Iterator, Sequence
 
 from onomaxis.brands.subjects import FACETS, Difference, Subject, differences, subjects_of
 from onomaxis.errors import InputError, RefusedError
+from onomaxis.flavor_names import made_of, same_flavor
 from onomaxis.identity import rules
 from onomaxis.identity.file import IdentityFile
-from onomaxis.model import Edit, Facet, Line, Note, Role, ShippedApp, Value, made_of, same_flavor
+from onomaxis.model import Edit, Facet, Line, Note, Role, ShippedApp, Value
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.literals import rewrite

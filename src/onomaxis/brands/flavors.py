@@ -23,10 +23,11 @@ from onomaxis.brands.subjects import (
 )
 from onomaxis.brands.unlisted_flavors import called_after, named_elsewhere, of_their_own
 from onomaxis.errors import FaultError, InputError, RefusedError
+from onomaxis.flavor_names import same_flavor
 from onomaxis.identity import rules
 from onomaxis.identity.file import IdentityFile
 from onomaxis.identity.reserved import JAVA
-from onomaxis.model import Line, Note, same_flavor
+from onomaxis.model import Line, Note
 from onomaxis.platforms import PLATFORMS
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.project import Flavor, Project

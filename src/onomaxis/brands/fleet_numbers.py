@@ -23,10 +23,10 @@ from onomaxis.brands.subjects import (
     subjects_of,
 )
 from onomaxis.errors import InputError
+from onomaxis.flavor_names import same_flavor
 from onomaxis.identity.file import read_identity
 from onomaxis.identity.schema import FORMAT, NAME, nearest
 from onomaxis.identity.table import records_of, text_of_table
-from onomaxis.model import same_flavor
 from onomaxis.platforms import PLATFORMS
 from onomaxis.projects.draft import Draft
 from onomaxis.rename.numbers import counted

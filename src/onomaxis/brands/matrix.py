@@ -8,8 +8,8 @@ from typing import NamedTuple
 
 from onomaxis.brands.subjects import FACETS, Subject
 from onomaxis.brands.tree_brand import becomes_brands
+from onomaxis.flavor_names import made_of, same_flavor
 from onomaxis.identity.file import IdentityFile
-from onomaxis.model import made_of, same_flavor
 
 
 class Cell(NamedTuple):

@@ -7,8 +7,8 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from onomaxis.brands.subjects import Subject, shared_flavors
+from onomaxis.flavor_names import same_flavor
 from onomaxis.identity.file import IdentityFile
-from onomaxis.model import same_flavor
 from onomaxis.projects.project import Flavor
 from onomaxis.projects.run_lists import Called
 from onomaxis.surveys.survey import kind_of, read_projects

@@ -11,8 +11,9 @@ from collections.abc import Iterator, Mapping, Sequence, Set
 from dataclasses import dataclass, field
 
 from onomaxis.brands.subjects import FACETS, Subject
+from onomaxis.flavor_names import flavor_word, same_flavor
 from onomaxis.identity.file import IdentityFile
-from onomaxis.model import HIDDEN_PARTS, Facet, Line, Note, Part, Piece, ShippedApp, Value, flavor_word, same_flavor
+from onomaxis.model import HIDDEN_PARTS, Facet, Line, Note, Part, Piece, ShippedApp, Value
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.literals import rewrite
 from onomaxis.projects.project import build_type

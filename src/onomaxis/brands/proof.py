@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 
 from onomaxis.brands.subjects import Subject, subjects_of
+from onomaxis.flavor_names import flavor_word, made_of, same_flavor
 from onomaxis.identity.file import Brand, IdentityFile
-from onomaxis.model import ShippedApp, flavor_word, made_of, same_flavor
+from onomaxis.model import ShippedApp
 from onomaxis.projects.project import Project
 from onomaxis.writing.proof import Allowed, Seen, Told, unchanged
 

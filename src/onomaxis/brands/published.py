@@ -50,7 +50,7 @@ def _shipped(projects: Sequence[Project]) -> _Apps:
     found: _Apps = {}
     for project in projects:
         for app in project.apps if not project.umbrella else ():
-            found.setdefault((app.platform, f"{project.folder}/{app.module}", app.flavor.casefold()), app)
+            found.setdefault((app.platform, f"{project.folder}/{app.module}", app.variant.casefold()), app)
     return found
 
 

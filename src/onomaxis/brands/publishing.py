@@ -7,8 +7,9 @@ from collections.abc import Sequence
 from onomaxis.brands.ledger import COLUMNS, Published, build_number, check_row, mine, read_ledger, widened, written
 from onomaxis.brands.subjects import Subject
 from onomaxis.errors import InputError, RefusedError
+from onomaxis.flavor_names import selects
 from onomaxis.identity.schema import LEDGER
-from onomaxis.model import Line, selects
+from onomaxis.model import Line
 from onomaxis.surveys.flavors import flavors_of, refuse_one_sided
 from onomaxis.surveys.survey import Survey, read_projects
 from onomaxis.tree import Tree
@@ -41,17 +42,18 @@ def new_rows(
     """
     rows: list[Published] = []
     refuse_one_sided([subject.project for subject in subjects], flavor, platforms)
+    flavors = flavors_of(subject.project for subject in subjects)
     meant = [subject for subject in subjects if not platforms or subject.platform in platforms]
     for subject in meant:
         shipped = [app for app in subject.project.apps if app.module == subject.module]
-        own = [app for app in shipped if not flavor or selects(flavor, app.flavor, subject.flavors)]
+        own = [app for app in shipped if not flavor or selects(flavor, app.variant, flavors)]
         for app in own:
             if app.id is None or app.version is None or app.build is None:
                 raise InputError(
                     f"the {subject.platform} app {app.flavor} has no ID, version or build number that can be told"
                 )
             told = (app.id.text, app.version.text, app.build.text)
-            row = Published(date, subject.platform, app.flavor or standing, *told, fingerprint)
+            row = Published(date, subject.platform, app.variant or standing, *told, fingerprint)
             check_row(LEDGER, row)
             _refuse_used(known, row)
             rows.append(row)
@@ -125,7 +127,7 @@ def next_build(survey: Survey, known: Sequence[Published], flavor: str = "") -> 
     build does not know it, the app itself is that brand.
     """
     brands = flavors_of(survey.projects)
-    own = [app for app in survey.apps if flavor and selects(flavor, app.flavor, brands)]
+    own = [app for app in survey.apps if flavor and selects(flavor, app.variant, brands)]
     ids = {(app.platform, app.id.text) for app in own or survey.apps if app.id}
     apps = [app for app in survey.apps if not own or app in own or (app.id and (app.platform, app.id.text) in ids)]
     rows = [

@@ -14,10 +14,11 @@ from onomaxis.brands.new_flavor import FlavorWish
 from onomaxis.brands.subjects import Subject, left_out, load_identity, refuse_unread, umbrellas
 from onomaxis.brands.unlisted_flavors import left_of, of_their_own
 from onomaxis.errors import FormatError, OnomaxisError
+from onomaxis.flavor_names import same_flavor, selects
 from onomaxis.formats.source import SPACE, Source
 from onomaxis.identity.file import IdentityFile
 from onomaxis.identity.table import without_brand
-from onomaxis.model import Edit, Line, Note, ShippedApp, same_flavor, selects
+from onomaxis.model import Edit, Line, Note, ShippedApp
 from onomaxis.platforms import PLATFORMS
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.project import Flavor, Project

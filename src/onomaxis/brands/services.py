@@ -7,8 +7,8 @@ from typing import NamedTuple
 
 from onomaxis.brands.subjects import Subject
 from onomaxis.errors import InputError
+from onomaxis.flavor_names import same_flavor
 from onomaxis.formats.plist import is_binary_plist
-from onomaxis.model import same_flavor
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS, ServiceFile, read_service, service_files
 from onomaxis.surveys.survey import kind_of

@@ -15,8 +15,9 @@ from onomaxis.brands.services import Placed, place_service
 from onomaxis.brands.subjects import Subject, refuse_unread, required_identity, subjects_of
 from onomaxis.brands.values import prove_others, stamp_values
 from onomaxis.errors import InputError
+from onomaxis.flavor_names import same_flavor
 from onomaxis.identity.file import Brand, IdentityFile, Said
-from onomaxis.model import Line, Note, same_flavor
+from onomaxis.model import Line, Note
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.launch import LaunchWish
 from onomaxis.projects.project import Flavor, Project

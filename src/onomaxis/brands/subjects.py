@@ -16,6 +16,7 @@ from onomaxis.platforms import PLATFORMS
 from onomaxis.projects.project import Project, apps_called, base_id
 from onomaxis.rename.choice import narrowed, one_app
 from onomaxis.surveys.beside import Beside
+from onomaxis.surveys.flavors import flavors_of
 from onomaxis.surveys.halves import umbrella_of
 from onomaxis.tree import Tree
 
@@ -46,6 +47,11 @@ class Subject:
     def flavors(self) -> tuple[str, ...]:
         """The flavors that the build knows."""
         return tuple(dict.fromkeys(app.flavor for app in self.brands if app.flavor))
+
+    @cached_property
+    def singles(self) -> tuple[str, ...]:
+        """The flavors of one dimension each that the build's are made of."""
+        return flavors_of([self.project])
 
     @cached_property
     def stands_alone(self) -> bool:

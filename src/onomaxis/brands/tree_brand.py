@@ -8,8 +8,8 @@ from collections.abc import Iterator, Sequence
 from onomaxis.brands.subjects import Subject, differences, load_identity, subjects_of
 from onomaxis.brands.values import Reading, read_values
 from onomaxis.errors import OnomaxisError, RefusedError
+from onomaxis.flavor_names import same_flavor
 from onomaxis.identity.file import Brand, IdentityFile
-from onomaxis.model import same_flavor
 from onomaxis.projects.project import Project
 from onomaxis.surveys.flavors import known_flavor
 from onomaxis.surveys.survey import read_projects

@@ -10,9 +10,10 @@ from onomaxis.brands.facets import is_template
 from onomaxis.brands.keys import locked
 from onomaxis.brands.subjects import Subject, subjects_of
 from onomaxis.errors import FormatError, InputError, RefusedError
+from onomaxis.flavor_names import same_flavor
 from onomaxis.formats.color import channels
 from onomaxis.identity.file import Brand, DeclaredValue, IdentityFile, PlaceOfValue, Said
-from onomaxis.model import Line, Note, same_flavor
+from onomaxis.model import Line, Note
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.made_places import made_place
 from onomaxis.projects.places import Places, Spot

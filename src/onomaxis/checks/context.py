@@ -8,9 +8,10 @@ from dataclasses import dataclass, field
 from onomaxis.brands.ledger import Published, read_ledger
 from onomaxis.brands.subjects import Subject, subjects_of
 from onomaxis.brands.tree_brand import becomes_brands, identity_of_tree
+from onomaxis.flavor_names import made_of, same_flavor
 from onomaxis.identity.file import Brand, IdentityFile, Said
 from onomaxis.identity.schema import LEDGER
-from onomaxis.model import Disagreement, ShippedApp, Value, made_of, same_flavor
+from onomaxis.model import Disagreement, ShippedApp, Value
 from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS
 from onomaxis.projects.project import AppFacts, Flavor, Project
 from onomaxis.surveys.halves import across

@@ -10,7 +10,7 @@ from onomaxis.checks.context import Context
 from onomaxis.projects.project import Project
 from onomaxis.projects.siblings import Group
 from onomaxis.surveys.halves import home_of
-from onomaxis.surveys.survey import dimensions_of
+from onomaxis.surveys.variants import dimensions_of
 
 
 def groups(context: Context) -> Iterator[Group]:

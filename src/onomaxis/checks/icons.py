@@ -10,13 +10,14 @@ from onomaxis.checks.context import Context
 from onomaxis.checks.finding import Finding, rule, sorted_findings
 from onomaxis.checks.registry import check
 from onomaxis.errors import FormatError
+from onomaxis.flavor_names import made_of
 from onomaxis.icons.geometry import LAYER_DP, MEASURED_AT, SAFE_DP, enclosing_circle, visible
 from onomaxis.icons.headers import ico_edges, kind_of_bytes, picture_file
 from onomaxis.icons.pixels import Picture, over, to_bytes
 from onomaxis.icons.present import AndroidIcon, AppleEntry, AppleIcon, decode
 from onomaxis.icons.slots import ADAPTIVE_API, LEGACY_DP
 from onomaxis.icons.standing import has_own_icon, names_own_set
-from onomaxis.model import IconHome, Tile, made_of
+from onomaxis.model import IconHome, Tile
 from onomaxis.platforms import DENSITIES
 from onomaxis.projects.project import Project
 from onomaxis.tree import Tree, join, parent

@@ -11,8 +11,8 @@ from onomaxis.checks.files import tried
 from onomaxis.checks.finding import Finding, Rule, all_rules, sorted_findings
 from onomaxis.checks.listing import UNUSED
 from onomaxis.checks.registry import every_check
+from onomaxis.flavor_names import selects
 from onomaxis.identity.file import Allowed, IdentityFile
-from onomaxis.model import selects
 from onomaxis.surveys.flavors import known_flavor
 from onomaxis.tree import Tree
 

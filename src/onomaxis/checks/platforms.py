@@ -12,7 +12,8 @@ from onomaxis.brands.subjects import Subject
 from onomaxis.checks.context import Context, called
 from onomaxis.checks.finding import Finding, Rule, rule
 from onomaxis.checks.registry import check
-from onomaxis.model import Facet, same_flavor
+from onomaxis.flavor_names import same_flavor
+from onomaxis.model import Facet
 from onomaxis.needles import Needles
 from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS
 from onomaxis.projects.project import Fact, Project, base_id

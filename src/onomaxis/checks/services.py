@@ -12,7 +12,8 @@ from onomaxis.brands.subjects import Subject
 from onomaxis.checks.context import Context, at, called, of_flavor, whose
 from onomaxis.checks.finding import Finding, rule
 from onomaxis.checks.registry import check
-from onomaxis.model import ShippedApp, in_order
+from onomaxis.flavor_names import in_order
+from onomaxis.model import ShippedApp
 from onomaxis.platforms import PLATFORM_NAMES
 from onomaxis.projects.project import AppFacts, Fact
 from onomaxis.projects.services import (

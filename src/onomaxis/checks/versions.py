@@ -80,7 +80,7 @@ def _form(version: _Text | None, build: _Text | None, ios: bool, flavor: str) ->
 def _published(context: Context, platform: str, app: ShippedApp) -> Iterator[Finding]:
     named = not context.named or any(s.platform == platform and app in s.project.apps for s in context.named)
     standing = context.file.standing if context.file is not None else ""
-    rows = mine(context.ledger, platform, app.flavor or standing) if named else []
+    rows = mine(context.ledger, platform, app.variant or standing) if named else []
     if not rows or app.id is None:
         return
     last: Published = rows[-1]

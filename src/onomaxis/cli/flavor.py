@@ -27,7 +27,8 @@ from onomaxis.icons.standing import has_own_icon
 from onomaxis.platforms import PLATFORM_NAMES
 from onomaxis.projects.project import Project
 from onomaxis.surveys.flavors import known_flavor
-from onomaxis.surveys.survey import dimensions_of, some_projects
+from onomaxis.surveys.survey import some_projects
+from onomaxis.surveys.variants import dimensions_of
 from onomaxis.tree import Tree
 
 if TYPE_CHECKING:

@@ -16,7 +16,7 @@ from onomaxis.cli.layout import Cell, blocks, put, table
 from onomaxis.cli.output import make_console, print_json
 from onomaxis.cli.session import open_project, open_to_write
 from onomaxis.errors import InputError
-from onomaxis.model import selects
+from onomaxis.flavor_names import selects
 from onomaxis.surveys.flavors import flavors_of, known_flavor
 from onomaxis.surveys.survey import read_projects
 from onomaxis.tree import Tree
@@ -59,7 +59,7 @@ def _of_packages(options: argparse.Namespace, tree: Tree, known: Sequence[Publis
                 file=path,
                 remedy="Name its project: ledger add PROJECT --from …",
             )
-        if options.flavor and not selects(options.flavor, app.flavor, app.subject.flavors):
+        if options.flavor and not selects(options.flavor, app.flavor, app.subject.singles):
             raise InputError(f"{package.id} is flavor {app.flavor or 'none'}, not {options.flavor}", file=path)
         rows.append(row_of(package, app.flavor, date, digest_of(package)))
     return checked(known, rows)

@@ -18,8 +18,9 @@ from onomaxis.cli.output import count, print_json, say
 from onomaxis.cli.progress import drawing
 from onomaxis.cli.session import open_project, open_to_write
 from onomaxis.errors import InputError, RefusedError
+from onomaxis.flavor_names import same_flavor
 from onomaxis.identity.file import IdentityFile
-from onomaxis.model import Note, same_flavor
+from onomaxis.model import Note
 from onomaxis.paths import read_named
 from onomaxis.surveys.survey import read_projects
 from onomaxis.writing.planned import PlannedChange, with_notes

@@ -13,8 +13,9 @@ from onomaxis.cli.output import count, make_console, print_json, section
 from onomaxis.cli.progress import working
 from onomaxis.cli.session import named_flavor, open_project
 from onomaxis.errors import InputError, OnomaxisError
+from onomaxis.flavor_names import selects
 from onomaxis.identity.schema import NAME
-from onomaxis.model import UNMERGED, selects
+from onomaxis.model import UNMERGED
 from onomaxis.platforms import PLATFORM_NAMES
 from onomaxis.projects.project import apps_called
 
@@ -22,6 +23,7 @@ if TYPE_CHECKING:
     from onomaxis.cli.console import SafeConsole
     from onomaxis.model import Mention, ShippedApp, Signing, Value
     from onomaxis.surveys.survey import Survey
+    from onomaxis.surveys.variants import Variant
 
 _FACETS = (("id", "ID"), ("name", "Name"), ("version", "Version"), ("build", "Build"), ("icon", "Icon"))
 # Up to so many apps each is a block; so many places of a facet are shown without --origins.
@@ -85,7 +87,7 @@ def _narrowed(options: argparse.Namespace, survey: Survey) -> Survey:
         for app in survey.apps
         if (called is None or app in called)
         and (not options.platform or app.platform == options.platform)
-        and (not options.flavor or selects(options.flavor, app.flavor, brands))
+        and (not options.flavor or selects(options.flavor, app.variant, brands))
     ]
     if not kept:
         known = listed(
@@ -100,12 +102,13 @@ def _narrowed(options: argparse.Namespace, survey: Survey) -> Survey:
 
 def as_document(survey: Survey) -> dict[str, Any]:
     """Return the survey as the JSON document that docs/json.md describes."""
-    from onomaxis.surveys.survey import made_by_dimension, unstated
+    from onomaxis.surveys.survey import unstated
+    from onomaxis.surveys.variants import variants_of
 
-    made = made_by_dimension(survey)
+    built = variants_of(survey.projects, survey.tree)
     return {
         "kinds": list(survey.kinds),
-        "apps": [_app(app, made[app.flavor]) for app in survey.apps],
+        "apps": [_app(app, variant) for app, variant in zip(survey.apps, built, strict=True)],
         "mentions": [_mention(item) for item in survey.mentions],
         "disagreements": [
             {"code": d.code, "message": d.message, "at": [{"file": f, "line": n} for f, n in d.at]}
@@ -122,13 +125,17 @@ def _text(value: Value | None) -> str | None:
     return value.text if value else None
 
 
-def _app(app: ShippedApp, flavors: dict[str, str]) -> dict[str, Any]:
+def _app(app: ShippedApp, variant: Variant) -> dict[str, Any]:
     values = {key: getattr(app, key) for key, _ in _FACETS}
     return {
         "platform": app.platform,
         "module": app.module,
         "flavor": app.flavor,
-        "flavors": flavors,
+        "flavors": dict(variant.flavors),
+        "variant": variant.name,
+        "build_type": variant.build_type,
+        "ships": app.ships,
+        "key": variant.key,
         "configuration": app.configuration,
         **{key: _text(value) for key, value in values.items()},
         "names": {locale: value.text for locale, value in app.names},

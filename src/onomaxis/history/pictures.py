@@ -7,8 +7,9 @@ import re
 from collections.abc import Iterator
 
 from onomaxis import late
+from onomaxis.flavor_names import made_of
 from onomaxis.formats.source import flat
-from onomaxis.model import ShippedApp, made_of
+from onomaxis.model import ShippedApp
 from onomaxis.projects.project import Project
 from onomaxis.tree import Tree
 

@@ -10,10 +10,11 @@ from typing import NamedTuple
 from onomaxis.brands.subjects import Subject, subjects_of
 from onomaxis.brands.tree_brand import identity_of_tree
 from onomaxis.errors import OnomaxisError
+from onomaxis.flavor_names import in_order
 from onomaxis.history.pictures import icon_files
 from onomaxis.identity.file import IdentityFile, Said
 from onomaxis.identity.schema import NAME
-from onomaxis.model import FLAVORS, Facet, Part, ShippedApp, Unresolved, Value, in_order
+from onomaxis.model import FLAVORS, Facet, Part, ShippedApp, Unresolved, Value
 from onomaxis.projects.project import Flavor, Project
 from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS, ServiceFile, for_variant, service_files
 from onomaxis.surveys.survey import kind_of, read_projects

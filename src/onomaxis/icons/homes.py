@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from onomaxis.errors import InputError, RefusedError
+from onomaxis.flavor_names import same_flavor
 from onomaxis.icons.standing import has_own_icon
 from onomaxis.icons.wish import IconWish, Warning, is_covered, is_for
-from onomaxis.model import IconHome, same_flavor
+from onomaxis.model import IconHome
 from onomaxis.projects.project import Project, apps_called, flavor_called, variant_targets
 from onomaxis.surveys.flavors import known_flavor, refuse_one_sided
 from onomaxis.tree import Tree

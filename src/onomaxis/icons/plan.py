@@ -7,6 +7,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 from onomaxis.errors import FormatError, InputError, RefusedError
+from onomaxis.flavor_names import made_of, same_flavor
 from onomaxis.formats.jsonc import parse_json
 from onomaxis.icons.android import AndroidIcons
 from onomaxis.icons.apple import AppleIcons
@@ -23,7 +24,7 @@ from onomaxis.icons.slots import STORE
 from onomaxis.icons.tiles import draw_tiles
 from onomaxis.icons.wish import IconWish, Warning
 from onomaxis.identity.reserved import JAVA
-from onomaxis.model import Edit, Facet, IconHome, Mention, Opening, ShippedApp, Tile, made_of, same_flavor
+from onomaxis.model import Edit, Facet, IconHome, Mention, Opening, ShippedApp, Tile
 from onomaxis.projects.drawn import DrawnIcon
 from onomaxis.projects.edits import opening_edit
 from onomaxis.projects.literals import rewrite

@@ -12,6 +12,7 @@ from functools import cached_property
 from typing import Any, NamedTuple
 
 from onomaxis.errors import InputError
+from onomaxis.flavor_names import in_order
 from onomaxis.formats.toml import FileLine, Path, TomlDocument
 from onomaxis.identity.checking import check_table, parsed
 from onomaxis.identity.declared import (
@@ -27,7 +28,6 @@ from onomaxis.identity.declared import (
 from onomaxis.identity.gathering import Around, gathered
 from onomaxis.identity.schema import COLOR, FLAVOR, FORMAT, NAME, TABLES, Key, nearest
 from onomaxis.identity.templates import Patience, check_value, fill, keystore_of, needed
-from onomaxis.model import in_order
 from onomaxis.platforms import PLATFORMS
 
 # What the screenshots of a listing are called in its table, a number behind it.

@@ -10,7 +10,7 @@ from onomaxis.brands.values import Reading, read_values, same_text
 from onomaxis.checks import packaged as rules
 from onomaxis.checks.finding import Finding, Rule
 from onomaxis.errors import FormatError, InputError
-from onomaxis.model import made_of
+from onomaxis.flavor_names import made_of
 from onomaxis.packages.expected import Expected
 from onomaxis.packages.facts import Package, below, place
 from onomaxis.packages.service_values import android_service, apple_service, service_file_of

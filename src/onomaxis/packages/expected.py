@@ -9,8 +9,9 @@ from onomaxis.brands.stamp import stamp
 from onomaxis.brands.subjects import Subject
 from onomaxis.checks.context import Context, look
 from onomaxis.errors import InputError, OnomaxisError
+from onomaxis.flavor_names import made_of, selects
 from onomaxis.identity.file import Brand
-from onomaxis.model import ShippedApp, Value, made_of, selects
+from onomaxis.model import ShippedApp, Value
 from onomaxis.packages.facts import Package
 from onomaxis.projects.project import AppFacts, Fact
 from onomaxis.tree import Tree
@@ -79,10 +80,10 @@ def every_app(context: Context) -> Iterator[Expected]:
     for subject, app in context.apps():
         templates = file.flavors if file is not None and not subject.flavors and subject in context.named else ()
         brand = None
-        parts = made_of(app.flavor, subject.flavors) if app.flavor else {""}
+        parts = made_of(app.variant, subject.singles) if app.variant else {""}
         if file is not None and subject in context.named and any(not part or file.lists(part) for part in parts):
-            brand = file.variant(app.flavor, subject.flavors, subject.platform)
-        yield Expected(context, subject, app.flavor, app, brand)
+            brand = file.variant(app.variant, subject.singles, subject.platform)
+        yield Expected(context, subject, app.variant, app, brand)
         for name in templates:
             assert file is not None
             yield Expected(context, subject, name, app, file.brand(name, subject.platform))
@@ -96,7 +97,7 @@ def expected_of(context: Context, package: Package, flavor: str = "") -> Expecte
     platform = PLATFORMS[package.platform]
     here = [item for item in every_app(context) if item.platform == platform]
     if flavor:
-        mine = [item for item in here if selects(flavor, item.flavor, item.subject.flavors)]
+        mine = [item for item in here if selects(flavor, item.flavor, item.subject.singles)]
         if not mine:
             known = ", ".join(dict.fromkeys(item.flavor for item in here if item.flavor)) or "none"
             raise InputError(

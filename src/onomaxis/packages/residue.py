@@ -15,7 +15,8 @@ from onomaxis import late
 from onomaxis.checks import packaged as rules
 from onomaxis.checks.context import Context
 from onomaxis.checks.finding import Finding
-from onomaxis.model import Facet, made_of, same_flavor
+from onomaxis.flavor_names import made_of, same_flavor
+from onomaxis.model import Facet
 from onomaxis.packages.expected import Expected, every_app
 from onomaxis.packages.facts import Package, place
 from onomaxis.packages.search import LEAST, Search

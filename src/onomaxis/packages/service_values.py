@@ -10,8 +10,8 @@ import json
 
 from onomaxis.brands.services import module_folder
 from onomaxis.errors import FormatError
+from onomaxis.flavor_names import in_order
 from onomaxis.formats.binary.plist import read_any_plist
-from onomaxis.model import in_order
 from onomaxis.packages.expected import Expected
 from onomaxis.packages.facts import below
 from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS, for_variant, service_files

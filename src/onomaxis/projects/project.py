@@ -8,19 +8,9 @@ from functools import cached_property
 from typing import NamedTuple, TypeVar
 
 from onomaxis.errors import FormatError
+from onomaxis.flavor_names import same_flavor
 from onomaxis.formats.source import Source
-from onomaxis.model import (
-    WHOLE_FILE,
-    Disagreement,
-    Facet,
-    IconHome,
-    Mention,
-    Opening,
-    Place,
-    ShippedApp,
-    Unresolved,
-    same_flavor,
-)
+from onomaxis.model import WHOLE_FILE, Disagreement, Facet, IconHome, Mention, Opening, Place, ShippedApp, Unresolved
 from onomaxis.tree import join
 
 

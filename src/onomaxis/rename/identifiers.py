@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 
 from onomaxis.errors import FormatError
+from onomaxis.flavor_names import same_flavor
 from onomaxis.formats.source import Source, flat
-from onomaxis.model import Facet, Mention, Note, Role, same_flavor
+from onomaxis.model import Facet, Mention, Note, Role
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.literals import rewrite
 from onomaxis.projects.occurrences import occurrences

@@ -6,7 +6,8 @@ from collections.abc import Sequence
 
 from onomaxis import late
 from onomaxis.errors import InputError
-from onomaxis.model import ShippedApp, Value, selects
+from onomaxis.flavor_names import selects
+from onomaxis.model import ShippedApp, Value
 from onomaxis.projects.project import Project
 from onomaxis.rename.choice import chosen_projects
 from onomaxis.surveys.survey import Survey
@@ -51,7 +52,7 @@ def counted(version: str, build: str, apps: Sequence[ShippedApp]) -> tuple[str, 
 def _mine(project: Project, flavor: str) -> list[ShippedApp]:
     """Return the apps of a flavor, all its variants; without one, those of no flavor: their version has no suffix."""
     brands = [brand.flavor for brand in project.brands()]
-    return [app for app in project.apps if selects(flavor, app.flavor, brands)] or list(project.apps)
+    return [app for app in project.apps if selects(flavor, app.variant, brands)] or list(project.apps)
 
 
 def _highest(values: Sequence[Value | None], what: str) -> list[int]:

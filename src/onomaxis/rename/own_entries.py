@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from onomaxis.model import Facet, Line, Note, ShippedApp, Value, same_flavor
+from onomaxis.flavor_names import same_flavor
+from onomaxis.model import Facet, Line, Note, ShippedApp, Value
 from onomaxis.platforms import PLATFORM_NAMES
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.project import Flavor, Project, brand_of

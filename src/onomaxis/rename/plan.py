@@ -57,7 +57,7 @@ def plan_values(survey: Survey, wish: Wish) -> Plan:
     if prepared is None:
         return _planned(survey, targets)
     between = take_survey(applied(survey.tree, prepared.changes), wish.app, wish.targets)
-    return _after(prepared, _planned(between, targets_of(between, wish)))
+    return after(prepared, _planned(between, targets_of(between, wish)))
 
 
 def _planned(survey: Survey, targets: Sequence[Target]) -> Plan:
@@ -141,12 +141,15 @@ def _prepared(survey: Survey, targets: Sequence[Target]) -> Plan | None:
     return Plan(changeset_of(draft).resolve(survey.tree), places(draft), summary, tuple(draft.notes))
 
 
-def _after(first: Plan, second: Plan) -> Plan:
+def after(first: Plan, second: Plan) -> Plan:
     """Return the plan that does *first*, then *second*, which was made for its result."""
     return replace(
         second,
         changes=followed_by(first.changes, second.changes),
         edits=first.edits + second.edits,
         notes=tuple(dict.fromkeys([*first.notes, *second.notes])),
-        summary=(*first.summary, *second.summary),
+        summary=tuple(dict.fromkeys([*first.summary, *second.summary])),
+        targets=(*first.targets, *second.targets),
+        renamings=tuple(dict.fromkeys([*first.renamings, *second.renamings])),
+        names=tuple(dict.fromkeys([*first.names, *second.names])),
     )

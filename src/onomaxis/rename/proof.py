@@ -6,9 +6,10 @@ from collections import defaultdict
 from collections.abc import Callable, Sequence
 
 from onomaxis.errors import FaultError, OnomaxisError, RefusedError
-from onomaxis.model import Facet, Mention, ShippedApp, Value, same_flavor, selects
+from onomaxis.flavor_names import same_flavor, selects
+from onomaxis.model import Facet, Mention, ShippedApp, Value
 from onomaxis.projects.android.packages import SOURCE_ENDINGS
-from onomaxis.projects.project import Project, Targets
+from onomaxis.projects.project import Project, Targets, brand_of
 from onomaxis.rename.identifiers import remaining
 from onomaxis.rename.plan import Plan
 from onomaxis.rename.targets import Target, has_flavor, present
@@ -107,7 +108,9 @@ def _wished(project: Project, app: ShippedApp, seen: Seen, target: Target | None
     mine = same_flavor(app.flavor, flavor)
     if flavor and not (seen.part is not None and mine):
         if mine:
-            return said | {new} | _around(old, main, new) | (kept if seen.locale else set())
+            brand = brand_of(project, target.modules, flavor)
+            stage = brand is not None and app.beside != brand.beside  # a stage's own value stays
+            return said | {new} | _around(old, main, new) | (kept if seen.locale or stage else set())
         mixed = {new} | _around(old, becoming.old, new)  # what other flavors of the combination append stays
         return (
             said

@@ -5,12 +5,13 @@ from __future__ import annotations
 from dataclasses import replace
 
 from onomaxis.model import Residue
-from onomaxis.rename.plan import Plan, plan_values
+from onomaxis.rename.by_variant import steps_of
+from onomaxis.rename.plan import Plan, after, plan_values
 from onomaxis.rename.proof import of_rename, prove_followers, prove_stable, prove_wished
 from onomaxis.rename.technical import plan_technical, prove_kept
 from onomaxis.rename.way_back import changes_back, way_back
 from onomaxis.surveys.residue import find_residue, other_spellings
-from onomaxis.surveys.survey import Survey, read_projects
+from onomaxis.surveys.survey import Survey, read_projects, take_survey
 from onomaxis.tree import Tree
 from onomaxis.wishes import Wish
 from onomaxis.writing.change import applied
@@ -26,6 +27,19 @@ def plan_rename(survey: Survey, wish: Wish) -> Plan:
     Raises FaultError when the result would not be what was asked for.
     """
     refuse_unmerged(survey.tree)
+    steps = steps_of(survey.projects, wish)
+    if steps.wishes == (wish,):
+        return _planned(survey, wish)
+    plan, between = Plan(notes=steps.notes), survey
+    for step in steps.wishes:
+        plan = after(plan, _planned(between, step, back=False))
+        between = take_survey(applied(survey.tree, plan.changes), wish.app)
+    plan = replace(plan, after=between.projects)
+    return replace(plan, residue=_residue(survey, between.tree, plan))
+
+
+def _planned(survey: Survey, wish: Wish, back: bool = True) -> Plan:
+    """Plan what each build knows by itself; with *back* also as the way back behind a change, where it is one."""
     plan = plan_all(survey, wish)
     later = applied(survey.tree, plan.changes)
     if plan.empty:
@@ -46,7 +60,7 @@ def plan_rename(survey: Survey, wish: Wish) -> Plan:
         survey, later, plan, lambda again, targets: plan_all(again, wish._replace(app="", targets=tuple(targets)))
     )
     plan = replace(plan, after=tuple(projects))
-    entry = None if wish.team or wish.unify else way_back(survey.tree, plan)
+    entry = None if wish.team or wish.unify or not back else way_back(survey.tree, plan)
     if entry is not None:
         changes = changes_back(survey.tree, entry)
         later = applied(survey.tree, changes)

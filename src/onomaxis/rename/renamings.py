@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 
 from onomaxis.errors import RefusedError
+from onomaxis.flavor_names import same_flavor
 from onomaxis.identity import rules
-from onomaxis.model import Facet, Line, Note, same_flavor
+from onomaxis.model import Facet, Line, Note
 from onomaxis.projects.project import Project, base_id, brand_of
-from onomaxis.surveys.flavors import flavors_of
+from onomaxis.surveys.flavors import spelled_flavor
 from onomaxis.wishes import Renaming, Wish
 
 
@@ -20,8 +21,7 @@ def renamings_of(project: Project, aim: Wish, base: str, library: str = "") -> l
     if not project.apps:
         return _library_renamings(project, aim, library)
     if aim.flavor:
-        known = any(same_flavor(aim.flavor, flavor) for flavor in flavors_of([project]))
-        return _flavor_renamings(project, aim) if known else []
+        return _flavor_renamings(project, aim) if spelled_flavor([project], aim.flavor) else []
     if project.platform == "ios":
         return _ios_renamings(base, aim)
     return _android_renamings(project, base, aim)

@@ -7,14 +7,15 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from onomaxis.errors import RefusedError
+from onomaxis.flavor_names import same_flavor
 from onomaxis.identity.rules import version_in
-from onomaxis.model import Facet, ShippedApp, Value, same_flavor
+from onomaxis.model import Facet, ShippedApp, Value
 from onomaxis.platforms import PLATFORM_NAMES
 from onomaxis.projects.project import Project, base_id, brand_of, flavor_called, shared_id
 from onomaxis.rename.choice import chosen_projects, platforms
 from onomaxis.rename.limits import check_aims, refuse_unreadable
 from onomaxis.rename.renamings import renamings_of
-from onomaxis.surveys.flavors import flavors_of, known_flavor, refuse_one_sided
+from onomaxis.surveys.flavors import known_flavor, refuse_one_sided, spelled_flavor
 from onomaxis.surveys.halves import umbrella_of
 from onomaxis.surveys.survey import Survey
 from onomaxis.wishes import Renaming, Wish
@@ -133,7 +134,7 @@ def _others(survey: Survey, project: Project) -> frozenset[str]:
 
 def _aim(project: Project, wish: Wish) -> Wish:
     """Return a wish as it concerns the apps of one project."""
-    flavor = next((name for name in flavors_of([project]) if same_flavor(name, wish.flavor)), wish.flavor)
+    flavor = spelled_flavor([project], wish.flavor) or wish.flavor
     return wish._replace(platform=project.platform, flavor=flavor, apart=_apart(project, wish))
 
 
@@ -211,4 +212,4 @@ def value_of(app: ShippedApp, facet: Facet) -> Value | None:
 
 def has_flavor(project: Project, flavor: str) -> bool:
     """Tell whether a project ships a flavor or sets anything for it."""
-    return any(same_flavor(flavor, name) for name in flavors_of([project]))
+    return bool(spelled_flavor([project], flavor))

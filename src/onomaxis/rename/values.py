@@ -6,8 +6,9 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
 
 from onomaxis.errors import RefusedError
+from onomaxis.flavor_names import same_flavor
 from onomaxis.identity import rules
-from onomaxis.model import HIDDEN_PARTS, Edit, Facet, Line, Mention, Note, Opening, ShippedApp, same_flavor
+from onomaxis.model import HIDDEN_PARTS, Edit, Facet, Line, Mention, Note, Opening, ShippedApp, Value
 from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS
 from onomaxis.projects.edits import opening_edit
 from onomaxis.projects.literals import rewrite
@@ -177,17 +178,29 @@ def _of_another(survey: Survey, target: Target, owner: Mention) -> bool:
 def _spots(apps: Iterable[ShippedApp]) -> set[tuple[str, int]]:
     """Return where apps take their names and versions from."""
     own = (value for app in apps for value in (app.name, app.version, app.build) if value is not None)
-    return {(spot.file, spot.start) for value in own for spot in (value.origin, value.place)}
+    return {spot for value in own for spot in _spots_of(value)}
 
 
 def _changes(project: Project, owner: Mention, item: Becoming, aim: Wish) -> bool:
     """Tell whether an owner takes the new value: it holds the app's, keeps step with it, or is the flavor's own."""
     embedded = {part.target for app in project.apps for part in app.parts if part.kind not in HIDDEN_PARTS}
     in_step = item.facet in _IN_STEP and owner.scope.module in embedded
-    own = bool(aim.flavor) and not owner.scope.locale
+    own = bool(aim.flavor) and not owner.scope.locale and not _of_another_stage(project, owner, item, aim)
     if item.facet is Facet.DISPLAY_NAME and not (owner.scope.locale or owner.scope.flavor or aim.flavor):
         own = any(entry.only and entry.label.origin == owner.place for app in project.apps for entry in app.launchers)
     return item.old is None or owner.value == item.old or in_step or own
+
+
+def _of_another_stage(project: Project, owner: Mention, item: Becoming, aim: Wish) -> bool:
+    """Tell whether only other stages of a flavor than its main one take a value from a place: it is theirs."""
+    mine = [app for app in project.brands() if same_flavor(app.flavor, aim.flavor)]
+    spot = (owner.place.file, owner.place.start)
+    takers = [app for app in mine if (value := value_of(app, item.facet)) and spot in _spots_of(value)]
+    return bool(takers) and all(app.beside != mine[0].beside for app in takers)
+
+
+def _spots_of(value: Value) -> set[tuple[str, int]]:
+    return {(spot.file, spot.start) for spot in (value.origin, value.place)}
 
 
 def _open_facet(survey: Survey, project: Project, item: Becoming, work: Work) -> None:

@@ -13,13 +13,14 @@ from onomaxis.brands.ledger import Published
 from onomaxis.checks.context import Context, look
 from onomaxis.checks.finding import SEVERITIES, Finding
 from onomaxis.checks.inspection import judged
+from onomaxis.flavor_names import made_of, same_flavor
 from onomaxis.history.differences import Row, differences
 from onomaxis.history.state import Entity, state_of
 from onomaxis.history.timeline import Event
 from onomaxis.icons.pixels import Picture, to_bytes
 from onomaxis.icons.sheets.shown import Shown, all_shown
 from onomaxis.identity.schema import COLOR
-from onomaxis.model import Part, ShippedApp, Value, made_of, same_flavor
+from onomaxis.model import Part, ShippedApp, Value
 from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS
 from onomaxis.projects.project import Project
 from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS, ServiceFile, service_files

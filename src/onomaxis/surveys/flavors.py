@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Collection, Iterable, Sequence
 
 from onomaxis.errors import InputError, RefusedError
+from onomaxis.flavor_names import each_once, in_order, same_flavor, singles
 from onomaxis.identity.schema import nearest
-from onomaxis.model import in_order, same_flavor
 from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS
 from onomaxis.projects.project import Project
 
@@ -16,14 +16,21 @@ def flavors_of(projects: Iterable[Project]) -> tuple[str, ...]:
     alone: dict[str, str] = {}
     others: dict[str, str] = {}
     for project in projects:
-        for app in project.brands():
-            alone.setdefault(app.flavor.casefold(), app.flavor)
+        for name in (app.flavor for app in project.brands()):
+            alone.setdefault(name.casefold(), name)
         named = [owner.scope.flavor for owner in project.owners] + [home.flavor for home in project.icons]
-        for name in (*named, *(app.flavor for app in project.apps)):
+        for name in (*named, *(item for app in project.apps for item in (app.flavor, *app.beside))):
             others.setdefault(name.casefold(), name)
-    made = {fold for fold, name in others.items() if in_order(name, alone.values())}
-    found = {**{fold: name for fold, name in others.items() if fold not in made}, **alone}
-    return tuple(name for name in found.values() if name)
+    plain = singles(alone.values())
+    found = [*plain, *(name for name in others.values() if not in_order(name, plain))]
+    return each_once(found)
+
+
+def spelled_flavor(projects: Iterable[Project], flavor: str) -> str:
+    """Return a flavor, or a combination that a build knows by itself, as a build spells it; empty for none."""
+    every = tuple(projects)
+    built = each_once(app.flavor for project in every for app in project.brands())
+    return next((name for name in (*built, *flavors_of(every)) if same_flavor(name, flavor)), "")
 
 
 def refuse_one_sided(projects: Iterable[Project], flavor: str, platforms: Collection[str]) -> None:
@@ -40,9 +47,7 @@ def refuse_one_sided(projects: Iterable[Project], flavor: str, platforms: Collec
             built.setdefault(project.platform, []).append(project)
     names = {platform: flavors_of(found) for platform, found in built.items()}
     has = {
-        p: any(same_flavor(flavor, name) for name in known) or bool(in_order(flavor, known))
-        for p, known in names.items()
-        if known
+        p: bool(spelled_flavor(built[p], flavor) or in_order(flavor, known)) for p, known in names.items() if known
     }
     if flavor and any(has.values()) and not all(has.values()):
         mine, other = (next(p for p, had in has.items() if had is wanted) for wanted in (True, False))
@@ -58,7 +63,7 @@ def known_flavor(projects: Sequence[Project], flavor: str, also: Iterable[str] =
     Raises InputError where there is none, and for a combination of several, but where those are *combined*.
     """
     names = list(dict.fromkeys((*flavors_of(projects), *also)))
-    own = next((name for name in names if same_flavor(name, flavor)), "")
+    own = spelled_flavor(projects, flavor) or next((name for name in names if same_flavor(name, flavor)), "")
     parts = in_order(flavor, names)
     if own or not flavor or (combined and parts):
         return own or flavor

@@ -6,8 +6,10 @@ from collections import defaultdict
 from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
-from onomaxis.model import Disagreement, ShippedApp, Value, made_of
+from onomaxis.flavor_names import made_of
+from onomaxis.model import Disagreement, ShippedApp, Value
 from onomaxis.projects.project import Project
+from onomaxis.surveys.flavors import flavors_of
 
 
 def umbrella_of(projects: Sequence[Project], project: Project) -> Project | None:
@@ -51,7 +53,7 @@ def _between(projects: Sequence[Project]) -> list[Disagreement]:
     ios = [app for project in projects if project.platform == "ios" for app in project.apps]
     if not android or not ios:
         return []
-    both = list(_pairs(android, ios))
+    both = list(_pairs(android, ios, flavors_of(projects)))
     found: dict[_Difference, list[str]] = defaultdict(list)
     for one, other in both or [(android[0], ios[0])]:
         # A flavor of one platform alone is called what it likes; versions are the app's on every platform.
@@ -65,8 +67,11 @@ def _between(projects: Sequence[Project]) -> list[Disagreement]:
             made = left and right and not (left.is_written and right.is_written)
             if left and right and left.text != right.text and not made:
                 at = ((left.origin.file, left.origin.line), (right.origin.file, right.origin.line))
-                found[_Difference(code, label, left.text, right.text, at)].append(other.flavor if both else "")
+                found[_Difference(code, label, left.text, right.text, at)].append(other.variant if both else "")
     return [_said(item, list(dict.fromkeys(flavors))) for item, flavors in found.items()]
+
+
+_Pair = tuple[ShippedApp, ShippedApp]
 
 
 class _Difference(NamedTuple):
@@ -85,32 +90,30 @@ def _said(item: _Difference, flavors: Sequence[str]) -> Disagreement:
     return Disagreement(item.code, message, item.at, one)
 
 
-def _pairs(android: Sequence[ShippedApp], ios: Sequence[ShippedApp]) -> Iterator[tuple[ShippedApp, ShippedApp]]:
-    """Yield what is one flavor on both platforms; combinations of several are compared with the one that they hold.
+def _pairs(android: Sequence[ShippedApp], ios: Sequence[ShippedApp], known: Sequence[str]) -> Iterator[_Pair]:
+    """Yield what is one variant on both platforms; combinations of several are compared with the one that they hold.
 
     A facet in which combinations differ (a tier's own name, the suffix of its version) is not compared.
     """
-    known = {app.flavor for app in ios if app.flavor}
-    folded = [(app.flavor.casefold(), app) for app in android]
+    by_parts: dict[frozenset[str], list[ShippedApp]] = defaultdict(list)
+    for app in android:
+        by_parts[_parts(app, known)].append(app)
     for other in ios:
-        name = other.flavor.casefold()
-        alike = [app for whole, app in folded if whole == name]
-        yield from ((app, other) for app in alike)
-        holding = [app for whole, app in folded if name in whole] if name and not alike else []
-        parts = [app for app in holding if other.flavor in made_of(app.flavor, known | _rest(app, other))]
-        if parts:
+        mine = _parts(other, known)
+        yield from ((app, other) for app in by_parts.get(mine, ()))
+        holding = [app for parts, apps in by_parts.items() if mine < parts for app in apps]
+        if holding and mine and mine not in by_parts:
             shown, version, build = (
                 _agreed([value.text if value else "" for value in values], values)
-                for values in zip(*((app.name, app.version, app.build) for app in parts), strict=True)
+                for values in zip(*((app.name, app.version, app.build) for app in holding), strict=True)
             )
-            yield parts[0]._replace(name=shown, version=version, build=build), other
+            yield holding[0]._replace(name=shown, version=version, build=build), other
+
+
+def _parts(app: ShippedApp, known: Sequence[str]) -> frozenset[str]:
+    """Return the flavors that an app is made of, in small letters."""
+    return frozenset(name.casefold() for name in made_of(app.variant, known) or {app.variant} if name)
 
 
 def _agreed(texts: Sequence[str], values: Sequence[Value | None]) -> Value | None:
     return values[0] if len(set(texts)) == 1 else None
-
-
-def _rest(app: ShippedApp, other: ShippedApp) -> set[str]:
-    """Return what a combination is called without a flavor in front or behind, in any case."""
-    whole, part = app.flavor.casefold(), other.flavor.casefold()
-    return {app.flavor[len(part) :] if whole.startswith(part) else app.flavor[: -len(part)]} - {""}

@@ -14,18 +14,7 @@ from onomaxis.errors import FormatError, InputError
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.source import Source, flat
 from onomaxis.identity.schema import LEDGER, NAME
-from onomaxis.model import (
-    UNMERGED,
-    WHOLE_FILE,
-    Disagreement,
-    Facet,
-    Mention,
-    Role,
-    ShippedApp,
-    Unresolved,
-    Value,
-    in_order,
-)
+from onomaxis.model import UNMERGED, WHOLE_FILE, Disagreement, Facet, Mention, Role, ShippedApp, Unresolved, Value
 from onomaxis.projects import kind_named, kinds_in
 from onomaxis.projects.kind import Kind
 from onomaxis.projects.occurrences import FORMS, occurrences
@@ -42,8 +31,8 @@ from onomaxis.projects.project import (
     unread,
 )
 from onomaxis.surveys.beside import Beside
-from onomaxis.surveys.flavors import flavors_of
 from onomaxis.surveys.halves import across, umbrella_of
+from onomaxis.surveys.variants import with_targets_told
 from onomaxis.tree import Tree
 from onomaxis.workers import halved
 
@@ -103,33 +92,6 @@ class Survey:
 def kind_of(project: Project) -> Kind:
     """Return the kind that reads *project*."""
     return kind_named(project.kind)
-
-
-def dimensions_of(projects: Iterable[Project], tree: Tree) -> dict[str, str]:
-    """Return what each flavor varies, by its name in small letters: as one platform says it, it holds for all."""
-    found: dict[str, str] = {}
-    for project in projects:
-        for module in dict.fromkeys(app.module for app in project.apps):
-            known = kind_of(project).dimensions(project, tree, module)
-            found |= {name.casefold(): text for name, text in known.items() if text}
-    return found
-
-
-# What flavors vary where the build has no name for it.
-_ONE_DIMENSION = "flavor"
-
-
-def made_by_dimension(survey: Survey) -> dict[str, dict[str, str]]:
-    """Return what each shipped flavor is made of: the flavors by what they vary, the one in front first."""
-    brands, varied = flavors_of(survey.projects), dimensions_of(survey.projects, survey.tree)
-    return {
-        app.flavor: {
-            varied.get(name.casefold(), _ONE_DIMENSION): name
-            for name in in_order(app.flavor, brands) or [app.flavor]
-            if name
-        }
-        for app in survey.apps
-    }
 
 
 # Why a value is not told where no place says it at all.
@@ -214,7 +176,7 @@ def _shown_names(projects: Sequence[Project]) -> set[str]:
 def read_projects(tree: Tree, app: str = "", targets: Targets = ()) -> list[Project]:
     """Return every project of a known kind, with what its own files say; no other file is read."""
     found = tree.kept("projects", lambda: [project for kind in kinds_in(tree) for project in kind.find(tree)])
-    return _with_umbrellas(_with_foreign(found, app, targets))
+    return _with_umbrellas(_with_foreign(with_targets_told(found), app, targets))
 
 
 def _with_foreign(projects: Sequence[Project], app: str, targets: Targets) -> list[Project]:

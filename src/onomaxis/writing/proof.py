@@ -9,8 +9,9 @@ from typing import NamedTuple, TypeVar
 
 from onomaxis import late
 from onomaxis.errors import FaultError, FormatError, RefusedError
+from onomaxis.flavor_names import made_of
 from onomaxis.formats.source import detect_encoding, looks_binary
-from onomaxis.model import HIDDEN_PARTS, Facet, Part, Role, ShippedApp, Value, made_of
+from onomaxis.model import HIDDEN_PARTS, Facet, Part, Role, ShippedApp, Value
 from onomaxis.projects.ownership import is_service_file
 from onomaxis.projects.project import Project
 from onomaxis.surveys.identity import identity_of

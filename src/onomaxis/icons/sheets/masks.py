@@ -8,6 +8,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from onomaxis.flavor_names import made_of, same_flavor
 from onomaxis.icons.geometry import SAFE_DP
 from onomaxis.icons.labels import PLAIN, face, shortened
 from onomaxis.icons.pixels import Picture, colour, flat, masked, over
@@ -16,7 +17,7 @@ from onomaxis.icons.sheets.paper import Paper, absent
 from onomaxis.icons.sheets.shown import APPLE_CORNER, DARK_GROUND, THEMES, composed, shrunk, themed
 from onomaxis.icons.slots import SHOWN_DP
 from onomaxis.icons.standing import has_own_icon
-from onomaxis.model import IconHome, made_of, same_flavor
+from onomaxis.model import IconHome
 from onomaxis.platforms import PLATFORM_NAMES
 from onomaxis.projects.project import Project
 from onomaxis.tree import Tree

@@ -7,14 +7,16 @@ from typing import NamedTuple
 
 import numpy as np
 
+from onomaxis.flavor_names import made_of, same_flavor, selects
 from onomaxis.icons.geometry import LAYER_DP
 from onomaxis.icons.layers import grey, silhouette
 from onomaxis.icons.pixels import Picture, colour, flat, masked, over, placed
 from onomaxis.icons.present import AndroidIcon, AppleIcon, TileIcon
 from onomaxis.icons.slots import SHOWN_DP
 from onomaxis.icons.standing import has_own_icon
-from onomaxis.model import IconHome, ShippedApp, made_of, same_flavor, selects
+from onomaxis.model import IconHome, ShippedApp
 from onomaxis.projects.project import Project
+from onomaxis.surveys.flavors import flavors_of as all_flavors
 from onomaxis.tree import Tree
 
 # What the system puts below a dark icon on transparency, about the middle of its gradient.
@@ -44,15 +46,16 @@ class Shown(NamedTuple):
 def all_shown(tree: Tree, projects: Iterable[Project], flavor: str = "") -> list[Shown]:
     """Return every flavor that has a name and an icon, those of one flavor together."""
     every = list(projects)
+    known = all_flavors(every)
     found: dict[tuple[str, str, str, str], Shown] = {}
     for project in every:
         for app in project.apps:
             home = homes_of(every, project, app, tree) if project.platform in LOOKS else None
-            chosen = not flavor or selects(flavor, app.flavor, (brand.flavor for brand in project.brands()))
-            key = (project.platform, app.module, app.flavor, project.folder)
+            chosen = not flavor or selects(flavor, app.variant, known)
+            key = (project.platform, app.module, app.variant, project.folder)
             if home is not None and chosen and key not in found:
                 label = app.name.text if app.name is not None else app.module
-                found[key] = _shown(tree, project.platform, app.flavor, label, home)
+                found[key] = _shown(tree, project.platform, app.variant, label, home)
     order = {item.flavor: number for number, item in reversed(list(enumerate(found.values())))}
     return sorted(found.values(), key=lambda item: (order[item.flavor], item.platform))
 

@@ -10,11 +10,12 @@ from collections import Counter
 from collections.abc import Iterator
 from typing import NamedTuple
 
+from onomaxis.flavor_names import same_flavor
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.gradle import Script
 from onomaxis.formats.gradle_statements import Statement, literal_text
 from onomaxis.formats.source import Source
-from onomaxis.model import Edit, Facet, Note, same_flavor
+from onomaxis.model import Edit, Facet, Note
 from onomaxis.projects.android.apps import ModuleReader
 from onomaxis.projects.android.manifest import Manifest
 from onomaxis.projects.android.resources import added_string, new_strings_file, qualifier_of, reference

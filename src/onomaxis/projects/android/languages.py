@@ -7,9 +7,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from onomaxis.flavor_names import made_of
 from onomaxis.formats.escapes import decode, encode
 from onomaxis.formats.gradle_statements import literal_text
-from onomaxis.model import Facet, Note, ShippedApp, made_of
+from onomaxis.model import Facet, Note, ShippedApp
 from onomaxis.projects.android import variants
 from onomaxis.projects.android.apps import ModuleReader
 from onomaxis.projects.android.flavors import own_string

@@ -9,8 +9,9 @@ from collections import Counter
 from collections.abc import Iterator
 from typing import NamedTuple
 
+from onomaxis.flavor_names import same_flavor
 from onomaxis.formats.xml import Attribute
-from onomaxis.model import Facet, Note, Value, same_flavor
+from onomaxis.model import Facet, Note, Value
 from onomaxis.platforms import ANDROID_NS
 from onomaxis.projects.android.apps import ModuleReader
 from onomaxis.projects.android.flavors import own_placeholder, own_string

@@ -12,6 +12,7 @@ from dataclasses import dataclass, field, replace
 from html import unescape
 from typing import TypeVar, cast
 
+from onomaxis.flavor_names import made_of
 from onomaxis.formats.escapes import decode
 from onomaxis.formats.jsonc import JsonDocument, Node, parse_json
 from onomaxis.formats.lexer import LANGUAGES, regions
@@ -35,7 +36,6 @@ from onomaxis.model import (
     ShippedApp,
     Unresolved,
     Value,
-    made_of,
 )
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.occurrences import ending

@@ -8,9 +8,10 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from onomaxis.errors import InputError
+from onomaxis.flavor_names import flavor_word
 from onomaxis.formats.color import channels
 from onomaxis.formats.jsonc import JsonDocument, Node, parse_json
-from onomaxis.model import Edit, flavor_word
+from onomaxis.model import Edit
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.places import Spot, gone
 from onomaxis.tree import Tree

@@ -10,8 +10,9 @@ from collections.abc import Iterator, Sequence
 from typing import TYPE_CHECKING
 
 from onomaxis.errors import FormatError
+from onomaxis.flavor_names import flavor_word, same_flavor
 from onomaxis.formats.openstep import opening
-from onomaxis.model import Facet, IconHome, Opening, Scope, Value, flavor_word, same_flavor
+from onomaxis.model import Facet, IconHome, Opening, Scope, Value
 from onomaxis.projects.ios.project_file import flavor_of
 from onomaxis.projects.project import place
 from onomaxis.tree import parent

@@ -9,7 +9,9 @@ from typing import NamedTuple
 
 from onomaxis import late
 from onomaxis.errors import FormatError
+from onomaxis.flavor_names import words_of
 from onomaxis.formats.openstep import Dict, OpenStepDocument, parse_openstep
+from onomaxis.platforms import STAGES
 from onomaxis.tree import join, parent
 
 # Product type to what people call the product (Xcode, target templates).
@@ -39,10 +41,9 @@ PRODUCT_KINDS = {
 # What configurations are called that say how a build is made, not for whom.
 _BUILD_TYPE = r"(?:debug|release|profile|ad[-_ ]?hoc|app[-_ ]?store|distribution)"
 # Further stages of a build, beside which the plain types decide: ``Staging-Release`` is a flavor's release.
-_STAGE = (
-    r"(?:staging|beta|testing|qa|uat|internal|enterprise|production|prod|preprod|preview|acceptance|development|live)"
-)
+_STAGE = rf"(?:{'|'.join(STAGES)})"
 _PATTERNS = (
+    late.compile(rf"(?i:{_STAGE})[-_. ]?(?i:{_BUILD_TYPE})[-_. (]+(?P<flavor>.+?)\)?\Z"),
     late.compile(rf"(?i:{_BUILD_TYPE})(?:[-_. (]+|(?=[A-Z0-9]))(?P<flavor>.+?)\)?\Z"),
     late.compile(rf"(?P<flavor>.+?)(?:[-_. (]+(?i:{_BUILD_TYPE})\)?|(?<=[a-z0-9])(?-i:Debug|Release|Profile))\Z"),
     late.compile(rf"(?i:{_STAGE})[-_. (]+(?P<flavor>.+?)\)?\Z"),
@@ -61,6 +62,12 @@ def flavor_of(configuration: str) -> str:
         return ""
     found = next((match for pattern in _PATTERNS if (match := pattern.match(configuration))), None)
     return found["flavor"] if found else ""
+
+
+def stage_of(configuration: str) -> str:
+    """Return the stage that a name speaks of beside the flavor: ``staging`` of ``Staging-alderbank``."""
+    rest = configuration.replace(flavor_of(configuration), " ", 1)
+    return next((word for part in words_of(rest) if (word := part.casefold()) in STAGES), "")
 
 
 class Configuration(NamedTuple):

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping, Sequence, Set
 from functools import cache
 from typing import NamedTuple
 
 from onomaxis.errors import FormatError
 from onomaxis.model import HIDDEN_PARTS, Disagreement, Facet, IconHome, Part, ShippedApp
 from onomaxis.projects.ios.icons import icon_homes
-from onomaxis.projects.ios.project_file import Target, XcodeProject, flavor_of
+from onomaxis.projects.ios.project_file import Target, XcodeProject, flavor_of, stage_of
 from onomaxis.projects.ios.schemes import archived_with
 from onomaxis.projects.ios.settings import ConfigurationFiles
 from onomaxis.projects.ios.targets import Identity, Literal, TargetReader, UndefinedId
@@ -128,8 +128,21 @@ def _apps(target: Target, identities: _Identities, project: XcodeProject) -> Ite
     if target.id not in identities:
         yield ShippedApp("ios", target.name, "", "", project.name, None, None, None, None, None)
         return
-    release, every = identities[target.id]
+    chosen = _chosen(target, identities[target.id][1])
+    stages = _stages(chosen)
+    for item in chosen:
+        yield _app(target, item, identities, project)._replace(
+            beside=_beside(item, stages), ships=not target.archived or item.configuration.name in target.archived
+        )
+
+
+def _chosen(target: Target, every: Sequence[Identity]) -> list[Identity]:
+    """Return what ships of a target in all its configurations, of each flavor the main stage first."""
     by_name = {item.configuration.name: item for item in every}
+    archives = target.release()
+    if archives is None:
+        return []
+    release = by_name[archives.name]
     own = flavor_of(release.configuration.name)
     usual = target.release_of(own) if own else None
     # a list whose default is some flavor's debug configuration ships that flavor once all the same
@@ -144,8 +157,43 @@ def _apps(target: Target, identities: _Identities, project: XcodeProject) -> Ite
         archived = target.release_of(flavor)
         if archived is not None and by_name[archived.name] not in chosen:
             chosen.append(by_name[archived.name])
+    shown = {_told(item) for item in chosen}
+    for name in target.archived:  # what any scheme archives ships, if it is called otherwise
+        if name in by_name and flavor_of(name) and _told(by_name[name]) not in shown:
+            chosen.append(by_name[name])
+            shown.add(_told(by_name[name]))
+    mates: dict[str, list[Identity]] = {}
     for item in chosen:
-        yield _app(target, item, identities, project)
+        mates.setdefault(_flavor(item), []).append(item)
+    return [item for some in mates.values() for item in sorted(some, key=lambda one: not _is_main(one, some))]
+
+
+def _is_main(item: Identity, mates: Sequence[Identity]) -> bool:
+    """Tell whether the IDs of all stages of a flavor go on from that of one."""
+    own = item.id.text if item.id is not None else ""
+    return bool(own) and all(f"{other.id.text}.".startswith(f"{own}.") for other in mates if other.id is not None)
+
+
+def _stages(every: Sequence[Identity]) -> Mapping[str, Set[str]]:
+    """Return the stages that the configurations of each flavor speak of; an empty one where some speak of none."""
+    found: dict[str, set[str]] = {}
+    for item in every:
+        found.setdefault(_flavor(item), set()).add(stage_of(item.configuration.name))
+    return found
+
+
+def _beside(item: Identity, stages: Mapping[str, Set[str]]) -> tuple[str, ...]:
+    """Return the stage that a configuration speaks of, where its flavor has several."""
+    mine = stage_of(item.configuration.name)
+    return (mine,) if mine and len(stages.get(_flavor(item), ())) > 1 else ()
+
+
+def _flavor(item: Identity) -> str:
+    return flavor_of(item.configuration.name).casefold()
+
+
+def _told(item: Identity) -> tuple[str, ...]:
+    return (_flavor(item), *_shown(item))
 
 
 def _app(target: Target, item: Identity, identities: _Identities, project: XcodeProject) -> ShippedApp:
@@ -172,9 +220,11 @@ def _app(target: Target, item: Identity, identities: _Identities, project: Xcode
 def _brands(target: Target, identities: _Identities, project: XcodeProject) -> Iterator[ShippedApp]:
     """Yield what a target is called in every configuration; of each flavor the archived one first."""
     release, every = identities.get(target.id, (None, []))
-    first = {flavor: target.release_of(flavor) for flavor in target.flavors()} | {"": target.release()}
-    ordered = sorted(every, key=lambda item: item.configuration != first.get(flavor_of(item.configuration.name)))
-    return (_app(target, item, identities, project) for item in ordered if release is not None)
+    chosen = _chosen(target, every) if release is not None else []
+    first, stages = {_flavor(item): item for item in reversed(chosen)}, _stages(chosen)
+    ordered = sorted(every, key=lambda item: item is not first.get(_flavor(item)))
+    for item in ordered if release is not None else ():
+        yield _app(target, item, identities, project)._replace(beside=_beside(item, stages))
 
 
 _USUAL = ("Debug", "Release", "Profile")

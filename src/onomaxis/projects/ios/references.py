@@ -13,9 +13,10 @@ from collections.abc import Iterator, Mapping
 from functools import cached_property
 
 from onomaxis.errors import FormatError
+from onomaxis.flavor_names import flavor_word
 from onomaxis.formats.plist import is_binary_plist, parse_plist
 from onomaxis.formats.source import Source
-from onomaxis.model import HIDDEN_PARTS, Place, flavor_word
+from onomaxis.model import HIDDEN_PARTS, Place
 from onomaxis.projects.dangling import Broken, Sort
 from onomaxis.projects.ios.places import entry
 from onomaxis.projects.ios.pod_platform import PLATFORM, level

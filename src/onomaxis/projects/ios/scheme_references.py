@@ -8,8 +8,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from onomaxis.errors import FormatError
+from onomaxis.flavor_names import flavor_word
 from onomaxis.formats.xml import Element, XmlDocument, parse_xml
-from onomaxis.model import flavor_word
 from onomaxis.projects.dangling import Broken, Sort
 from onomaxis.projects.ios.project_file import XcodeProject, flavor_of
 from onomaxis.projects.ios.schemes import container_folder

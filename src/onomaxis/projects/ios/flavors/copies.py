@@ -11,10 +11,11 @@ import re
 from collections.abc import Callable, Iterator, Mapping, Sequence, Set
 from typing import NamedTuple
 
+from onomaxis.flavor_names import flavor_word
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.source import Source
 from onomaxis.formats.xcconfig import Include, Setting, parse_xcconfig
-from onomaxis.model import Note, Value, flavor_word
+from onomaxis.model import Note, Value
 from onomaxis.projects.ios.flavors.common_file import included_files
 from onomaxis.projects.ios.flavors.shared import BRAND_ID, BRAND_NAME, NewFlavor, begins, recut
 from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject, flavor_of

@@ -1,0 +1,117 @@
+"""What is built, by what it varies: brand, environment, tier; told alike of every platform."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import replace
+from functools import cache
+from typing import NamedTuple
+
+from onomaxis.flavor_names import combined, in_order, words_of
+from onomaxis.model import ShippedApp
+from onomaxis.platforms import STAGES
+from onomaxis.projects import kind_named
+from onomaxis.projects.project import Project, build_type, variant_targets
+from onomaxis.surveys.flavors import flavors_of
+from onomaxis.tree import Tree
+
+# What flavors vary where the build has no name for it: environments, and all else.
+ENVIRONMENT, FLAVOR = "environment", "flavor"
+
+
+class Variant(NamedTuple):
+    """What one shipped app is built as: the flavor of each dimension, and the build type.
+
+    ``name`` is what it is called, ``key`` the same in small letters and in one order on all platforms.
+    """
+
+    name: str
+    flavors: Mapping[str, str]
+    build_type: str
+    key: str
+
+
+def dimensions_of(projects: Iterable[Project], tree: Tree) -> dict[str, str]:
+    """Return what each flavor varies, by its name in small letters: as one platform says it, it holds for all."""
+    found: dict[str, str] = {}
+    for project in projects:
+        for module in dict.fromkeys(app.module for app in project.apps):
+            known = kind_named(project.kind).dimensions(project, tree, module)
+            found |= {name.casefold(): text for name, text in known.items() if text}
+    return found
+
+
+def variants_of(projects: Sequence[Project], tree: Tree) -> list[Variant]:
+    """Return what each shipped app of the projects is, in their order.
+
+    Where a platform tells one flavor of a dimension and not the other (a ``Staging`` beside a plain ``Release``), the
+    one that is left of what the other platform has is meant.
+    """
+    apps = [app for project in projects for app in project.apps]
+    known, varied = flavors_of(projects), dimensions_of(projects, tree)
+    told = [_told(app, known, varied) for app in apps]
+    members: dict[str, dict[str, str]] = {}
+    for flavors in told:
+        for dimension, name in flavors.items():
+            members.setdefault(dimension, {}).setdefault(name.casefold(), name)
+    for name in known:
+        if name.casefold() in varied:
+            members.setdefault(varied[name.casefold()], {}).setdefault(name.casefold(), name)
+    for platform in dict.fromkeys(app.platform for app in apps):
+        mine = [flavors for app, flavors in zip(apps, told, strict=True) if app.platform == platform]
+        for dimension, names in members.items():
+            left = names.keys() - {flavors[dimension].casefold() for flavors in mine if dimension in flavors}
+            if len(left) == 1 and any(dimension in flavors for flavors in mine):
+                for flavors in mine:
+                    flavors.setdefault(dimension, names[next(iter(left))])
+    order = sorted(members)
+    return [_variant(app, flavors, order) for app, flavors in zip(apps, told, strict=True)]
+
+
+def _told(app: ShippedApp, known: Sequence[str], varied: Mapping[str, str]) -> dict[str, str]:
+    """Return the flavors that an app is made of, by dimension."""
+    found: dict[str, str] = {}
+    named = {dimension for name, dimension in varied.items() if name in STAGES}
+    others = [dimension for dimension in dict.fromkeys(varied.values()) if dimension not in named]
+    for name in in_order(app.variant, known) or [app.variant] * bool(app.variant):
+        stage = name.casefold() in STAGES
+        guess = (next(iter(named), ENVIRONMENT)) if stage else others[0] if len(others) == 1 else FLAVOR
+        dimension = varied.get(name.casefold(), guess)
+        number = 2
+        while dimension in found:
+            dimension, number = f"{guess} {number}", number + 1
+        found[dimension] = name
+    return found
+
+
+def _variant(app: ShippedApp, flavors: Mapping[str, str], order: Sequence[str]) -> Variant:
+    kind = app.configuration
+    for name in (app.flavor, *app.beside):
+        kind = build_type(kind, name) if name else kind
+    key = "+".join(flavors[dimension].casefold() for dimension in order if dimension in flavors)
+    return Variant(app.flavor if not app.beside else app.variant, dict(flavors), kind.casefold(), key)
+
+
+def with_targets_told(projects: Sequence[Project]) -> list[Project]:
+    """Give apps of Xcode projects the flavors that their targets are called by: a brand each, or an environment.
+
+    A target is a brand's where another platform has a flavor of its name.
+    """
+    others = {name.casefold(): name for name in flavors_of(p for p in projects if p.platform != "ios")}
+    return [_targets_told(project, others) if project.platform == "ios" else project for project in projects]
+
+
+def _targets_told(project: Project, others: Mapping[str, str]) -> Project:
+    above = variant_targets(project)
+
+    def told(app: ShippedApp) -> ShippedApp:
+        base = above.get(app.module, app.module)
+        rest = words_of(app.module.removeprefix(base)) if base != app.module else []
+        brand = others.get(base.casefold(), "") if not app.flavor else ""
+        more = [name for name in (brand, combined(word.casefold() for word in rest)) if name]
+        return app._replace(beside=(*more, *app.beside)) if more else app
+
+    apps = tuple(told(app) for app in project.apps)
+    if apps == project.apps:
+        return project
+    return replace(project, apps=apps, brands=cache(lambda: tuple(told(app) for app in project.brands())))
