@@ -94,7 +94,7 @@ FAULTS: dict[str, Callable[[Path], object]] = {
     "ICON13": replace(f"{SET}/Contents.json", '"images" : [', '"images" : [ {"idiom":"ipad","size":"76x76","scale":"2x"},'),
     "ICON16": replace(f"{SET}/Contents.json", '"filename" : "AppIcon.png",', ""),
     "ICON14": replace(MANIFEST, "@mipmap/ic_launcher", "@mipmap/nothing"),
-    "ICON18": replace("onomaxis.toml", r"\Z", "\n[app.icon]\nart = 'art/nothing.svg'\n"),
+    "ICON18": write("onomaxis.toml", b"format = 1\n[app.icon]\nart = 'art/nothing.svg'\n"),
     "ICON17": lambda demo: (demo / RES / "mipmap-xhdpi/ic_launcher.png").unlink(),
     "ICON15": lambda demo: (demo / RES / "mipmap-mdpi/ic_launcher.png").rename(demo / RES / "mipmap-mdpi/ic_launcher.webp"),
 }

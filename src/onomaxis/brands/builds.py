@@ -20,7 +20,6 @@ def builds(tree: Tree, projects: Sequence[Project], chosen: Chosen = lambda *_: 
                 continue
             told = {
                 "flavor": app.flavor,
-                "variant": app.variant,
                 "platform": app.platform,
                 "id": app.id.text if app.id else "",
                 "name": app.name.text if app.name else "",

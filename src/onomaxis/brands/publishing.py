@@ -10,6 +10,7 @@ from onomaxis.errors import InputError, RefusedError
 from onomaxis.flavor_names import selects
 from onomaxis.identity.schema import LEDGER
 from onomaxis.model import Line
+from onomaxis.projects.project import variant_targets
 from onomaxis.surveys.flavors import flavors_of, refuse_one_sided
 from onomaxis.surveys.survey import Survey, read_projects
 from onomaxis.tree import Tree
@@ -45,7 +46,8 @@ def new_rows(
     flavors = flavors_of(subject.project for subject in subjects)
     meant = [subject for subject in subjects if not platforms or subject.platform in platforms]
     for subject in meant:
-        shipped = [app for app in subject.project.apps if app.module == subject.module]
+        modules = {subject.module, *variant_targets(subject.project)}
+        shipped = [app for app in subject.project.apps if app.module in modules]
         own = [app for app in shipped if not flavor or selects(flavor, app.variant, flavors)]
         for app in own:
             if app.id is None or app.version is None or app.build is None:

@@ -38,9 +38,11 @@ def steps_of(projects: Sequence[Project], wish: Wish) -> Steps:
         here = [p for p in projects if p.platform == platform and p.apps and not p.umbrella]
         built = each_once(app.flavor for project in here for app in project.brands())
         mine = [name for name in built if selects(wish.flavor, name, known)]
-        targets = each_once(app.module for project in here for app in project.apps if _is_targets(app, wish.flavor))
+        targets = [name for project in here for name in _targets_of(project, wish.flavor)]
+        if not (mine or targets) and any(same_flavor(n, wish.flavor) for p in here for a in p.apps for n in a.beside):
+            raise _within_others(here, wish, platform)
         if not mine and targets:
-            wishes.append(wish.on(platform)._replace(flavor="", app=targets[0]))
+            wishes += [wish.on(platform)._replace(flavor="", app=name) for name in targets]
         elif not mine or any(same_flavor(name, wish.flavor) for name in built):
             plain.append(platform)
         else:
@@ -54,9 +56,22 @@ def steps_of(projects: Sequence[Project], wish: Wish) -> Steps:
     return Steps((*first, *wishes), tuple(notes))
 
 
-def _is_targets(app: ShippedApp, flavor: str) -> bool:
-    """Tell whether a flavor is told by an app's target, and by nothing in its configurations."""
-    return not app.flavor and any(same_flavor(name, flavor) for name in app.beside)
+def _within_others(here: Sequence[Project], wish: Wish, platform: str) -> RefusedError:
+    """Return the refusal of a stage that has no configurations of its own: those of other flavors speak of it."""
+    app = next(a for p in here for a in p.apps if any(same_flavor(name, wish.flavor) for name in a.beside))
+    said = f"on {PLATFORM_NAMES[platform]} “{wish.flavor}” is a stage of other flavors, such as {app.configuration}"
+    other = next(name for name in PLATFORMS if name != platform)
+    remedy = f"Say --platform {other} where {PLATFORM_NAMES[other]} alone is meant; nothing was changed."
+    return RefusedError(said, remedy=remedy)
+
+
+def _targets_of(project: Project, flavor: str) -> list[str]:
+    """Return the targets that are called by a flavor, each in all of its configurations."""
+    told: dict[str, list[bool]] = {}
+    for app in project.apps:
+        mine = not app.flavor and any(same_flavor(name, flavor) for name in app.beside)
+        told.setdefault(app.module, []).append(mine)
+    return [module for module, mine in told.items() if all(mine)]
 
 
 def _of_each(here: Sequence[Project], wish: Wish, names: Sequence[str]) -> Steps:

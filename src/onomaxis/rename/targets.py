@@ -67,7 +67,7 @@ def targets_of(survey: Survey, wish: Wish) -> tuple[Target, ...]:
     refuse_unreadable(survey, wish, platforms(wish))
     chosen = chosen_projects(survey, wish)
     wish = wish._replace(flavor=known_flavor(chosen, wish.flavor))
-    refuse_one_sided(chosen, wish.flavor, wish.platforms)
+    refuse_one_sided(chosen, wish.flavor, wish.platforms, combined=False)
     _refuse_flavors_name(chosen, wish)
     aims = [(project, _aim(project, wish)) for project in chosen]
     check_aims(aims, wish.both_id)

@@ -7,7 +7,7 @@ from collections.abc import Collection, Iterable, Sequence
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.flavor_names import each_once, in_order, same_flavor, singles
 from onomaxis.identity.schema import nearest
-from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS
+from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS, STAGES
 from onomaxis.projects.project import Project
 
 
@@ -33,11 +33,14 @@ def spelled_flavor(projects: Iterable[Project], flavor: str) -> str:
     return next((name for name in (*built, *flavors_of(every)) if same_flavor(name, flavor)), "")
 
 
-def refuse_one_sided(projects: Iterable[Project], flavor: str, platforms: Collection[str]) -> None:
+def refuse_one_sided(
+    projects: Iterable[Project], flavor: str, platforms: Collection[str], combined: bool = True
+) -> None:
     """Refuse a flavor that one platform builds and another one, with flavors of its own, does not.
 
     What is asked for would be done on one side only. *platforms* are those that alone are meant (none: all). A
-    platform without any flavor has but the app itself, which stays.
+    platform without any flavor has but the app itself, which stays. What several flavors make together counts where
+    it is *combined*.
 
     Raises RefusedError.
     """
@@ -45,9 +48,11 @@ def refuse_one_sided(projects: Iterable[Project], flavor: str, platforms: Collec
     for project in projects:
         if project.platform in (platforms or PLATFORMS) and project.apps:
             built.setdefault(project.platform, []).append(project)
-    names = {platform: flavors_of(found) for platform, found in built.items()}
+    names = {platform: _no_stages(found) for platform, found in built.items()}
     has = {
-        p: bool(spelled_flavor(built[p], flavor) or in_order(flavor, known)) for p, known in names.items() if known
+        p: bool(spelled_flavor(built[p], flavor) or (combined and in_order(flavor, flavors_of(built[p]))))
+        for p, known in names.items()
+        if known
     }
     if flavor and any(has.values()) and not all(has.values()):
         mine, other = (next(p for p, had in has.items() if had is wanted) for wanted in (True, False))
@@ -55,6 +60,13 @@ def refuse_one_sided(projects: Iterable[Project], flavor: str, platforms: Collec
         remedy = f"Say --platform {mine} where that one alone is meant. {listed}"
         said = f"{PLATFORM_NAMES[mine]} builds a flavor “{flavor}”, {PLATFORM_NAMES[other]} does not"
         raise RefusedError(said, remedy=remedy)
+
+
+def _no_stages(projects: Sequence[Project]) -> tuple[str, ...]:
+    """Return the flavors of projects, less the stages that only configurations of other flavors speak of."""
+    stages = {name for project in projects for app in project.apps for name in app.beside if name in STAGES}
+    stages -= {app.flavor for project in projects for app in project.brands()}
+    return tuple(name for name in flavors_of(projects) if name not in stages)
 
 
 def known_flavor(projects: Sequence[Project], flavor: str, also: Iterable[str] = (), combined: bool = False) -> str:

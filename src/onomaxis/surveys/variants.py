@@ -103,6 +103,8 @@ def with_targets_told(projects: Sequence[Project]) -> list[Project]:
 
 def _targets_told(project: Project, others: Mapping[str, str]) -> Project:
     above = variant_targets(project)
+    named = {app.module.casefold() for app in project.apps} & others.keys()
+    others = others if len(named) > 1 else {}  # a single target is the app's, whatever it is called
 
     def told(app: ShippedApp) -> ShippedApp:
         base = above.get(app.module, app.module)

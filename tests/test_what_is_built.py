@@ -1,0 +1,227 @@
+"""Brands, environments and tiers in the styles of both platforms: what is built, what ships, what is selected, what a rename does.
+
+The projects are made here from what they shall mean, by nothing of the program's own.
+"""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Callable, Iterator
+from typing import NamedTuple
+
+import pytest
+
+from conftest import memory, usual
+from onomaxis.errors import OnomaxisError
+from onomaxis.flavor_names import made_of, selects, singles
+from onomaxis.rename.rename import plan_rename
+from onomaxis.surveys.flavors import flavors_of
+from onomaxis.surveys.survey import read_projects, take_survey
+from onomaxis.surveys.variants import variants_of
+from onomaxis.tree import Tree
+from onomaxis.wishes import Wish
+from onomaxis.writing.change import applied
+from xcode import pbxproj
+
+Parts = tuple[str, ...]
+BRANDS = {"plain": ("alderbank", "mossgate", "pennywick"), "two words": ("alderbank", "millRow")}
+STAGES = {"two": ("staging", "production"), "three": ("qa", "beta", "live")}  # the last one has the brand's own ID
+TIERS = {"none": (), "tiers": ("free", "paid")}
+
+
+def cap(text: str) -> str:
+    return text[:1].upper() + text[1:]
+
+
+def camel(*parts: str) -> str:
+    return parts[0] + "".join(map(cap, parts[1:]))
+
+
+# What a configuration is called, by type and flavors.
+NAMED: dict[str, Callable[[str, Parts], str]] = {
+    "type-flavors": lambda kind, parts: "-".join((kind, *parts)),
+    "type-camel": lambda kind, parts: f"{kind}-{camel(*parts)}",
+    "camelType": lambda kind, parts: f"{camel(*parts)}{kind}",
+    "flavors-type": lambda kind, parts: "-".join((*parts, kind)),
+    "Stage-brand": lambda kind, parts: "-".join((cap(parts[-1]), *parts[:-1])),
+    "Brand Stage": lambda kind, parts: " ".join(map(cap, parts)),
+    "StageType-brand": lambda kind, parts: "-".join((cap(parts[-1]) + kind, *parts[:-1])),
+    "Type Brand Stage": lambda kind, parts: " ".join((kind, *map(cap, parts))),
+    "stage_brand_type": lambda kind, parts: "_".join((parts[-1], *parts[:-1], kind.lower())),
+}
+TARGETS = ("a target each brand", "a target each stage")
+
+
+class Case(NamedTuple):
+    style: str
+    brands: str
+    stages: str
+    tiers: str
+    android: str  # how Gradle says it; empty for an Xcode project alone
+
+    @property
+    def variants(self) -> list[Parts]:
+        sides = (BRANDS[self.brands], *([TIERS[self.tiers]] if TIERS[self.tiers] else []), STAGES[self.stages])
+        return list(itertools.product(*sides))
+
+    def told(self, parts: Parts) -> tuple[str, str]:
+        """The ID and the name of a variant."""
+        brand, *tier, stage = parts
+        end = [] if stage == STAGES[self.stages][-1] else [stage]
+        return ".".join(("org.lendspan", brand.lower(), *tier, *end)), " ".join(map(cap, (brand, *tier, *end)))
+
+
+def cases() -> Iterator[Case]:
+    for style, brands, stages, tiers, android in itertools.product((*NAMED, *TARGETS), BRANDS, STAGES, TIERS, ("kts", "groovy", "")):
+        if not (tiers == "tiers" and style in TARGETS) and not (style == "a target each brand" and not android):
+            yield Case(style, brands, stages, tiers, android)
+
+
+EVERY = list(cases())
+KEPT = [case for number, case in enumerate(EVERY) if number % 7 == 0] + [Case(style, "plain", "two", "none", "kts") for style in (*NAMED, *TARGETS)]
+
+
+def gradle(case: Case) -> dict[str, str]:
+    kts = case.android == "kts"
+    dimensions = ("brand", *(["tier"] if TIERS[case.tiers] else []), "environment")
+    blocks = []
+    for at, dimension in enumerate(dimensions):
+        for name in dict.fromkeys(parts[at] for parts in case.variants):
+            lines = [f'dimension = "{dimension}"' if kts else f"dimension '{dimension}'"]
+            if dimension == "brand":
+                lines.append(f'applicationId = "org.lendspan.{name.lower()}"' if kts else f"applicationId 'org.lendspan.{name.lower()}'")
+            elif name != STAGES[case.stages][-1]:
+                lines.append(f'applicationIdSuffix = ".{name}"' if kts else f"applicationIdSuffix '.{name}'")
+            head = f'create("{name}")' if kts else name
+            blocks.append(f"        {head} {{\n" + "".join(f"            {line}\n" for line in lines) + "        }\n")
+    listed = ", ".join(f'"{name}"' for name in dimensions)
+    said = f"flavorDimensions += listOf({listed})" if kts else f"flavorDimensions {listed}"
+    default = (
+        'applicationId = "org.lendspan.app"\n        versionCode = 7\n        versionName = "1.2"'
+        if kts
+        else "applicationId 'org.lendspan.app'\n        versionCode 7\n        versionName '1.2'"
+    )
+    plugin = 'plugins { id("com.android.application") }' if kts else "apply plugin: 'com.android.application'"
+    text = f"{plugin}\nandroid {{\n    namespace 'org.lendspan.app'\n    defaultConfig {{\n        {default}\n    }}\n    {said}\n    productFlavors {{\n{''.join(blocks)}    }}\n}}\n"
+    end = ".kts" if kts else ""
+    return {
+        f"settings.gradle{end}": 'include(":app")\n' if kts else "include ':app'\n",
+        f"app/build.gradle{end}": text.replace("namespace 'org.lendspan.app'", 'namespace = "org.lendspan.app"') if kts else text,
+        "app/src/main/AndroidManifest.xml": '<manifest xmlns:android="http://schemas.android.com/apk/res/android"><application android:label="Lendspan"/></manifest>\n',
+    }
+
+
+def scheme(target: int, name: str, archived: str) -> str:
+    return (
+        f'<Scheme><BuildAction><BuildActionEntries><BuildActionEntry buildForArchiving = "YES"><BuildableReference BlueprintIdentifier = "T{target:022d}0" BlueprintName = "{name}" '
+        f'ReferencedContainer = "container:Lend.xcodeproj"/></BuildActionEntry></BuildActionEntries></BuildAction><ArchiveAction buildConfiguration = "{archived}"/></Scheme>\n'
+    )
+
+
+def xcode(case: Case) -> dict[str, str]:
+    targets: dict[str, dict[str, dict[str, str]]] = {}
+    archived: list[tuple[str, str]] = []
+    for parts in case.variants:
+        id_, name = case.told(parts)
+        settings = {
+            "PRODUCT_BUNDLE_IDENTIFIER": id_,
+            "INFOPLIST_KEY_CFBundleDisplayName": name,
+            "MARKETING_VERSION": "1.2",
+            "CURRENT_PROJECT_VERSION": "7",
+            "GENERATE_INFOPLIST_FILE": "YES",
+        }
+        last = parts[-1] == STAGES[case.stages][-1]
+        target, named = "Lend", NAMED.get(case.style)
+        if case.style == "a target each brand":
+            target, named = cap(parts[0]), lambda kind, parts: kind if last else cap(parts[-1])  # noqa: B023
+        elif case.style == "a target each stage":
+            target, named = "Lend" if last else f"Lend {cap(parts[-1])}", lambda kind, parts: f"{kind}-{parts[0]}"
+        assert named is not None
+        for kind in ("Debug", "Release"):
+            targets.setdefault(target, {})[named(kind, parts)] = settings
+        archived.append((target, named("Release", parts)))
+    configurations = list(dict.fromkeys(name for mine in targets.values() for name in mine))
+    order = sorted(targets, key=len)
+    text = pbxproj(configurations, {"SDKROOT": "iphoneos"}, {name: ("app", targets[name]) for name in order})
+    found = {"ios/Lend.xcodeproj/project.pbxproj": text}
+    for number, (target, configuration) in enumerate(archived):
+        found[f"ios/Lend.xcodeproj/xcshareddata/xcschemes/{number}.xcscheme"] = scheme(order.index(target), target, configuration)
+    return found
+
+
+def project(case: Case) -> Tree:
+    return memory({**(gradle(case) if case.android else {}), **xcode(case)})
+
+
+@pytest.mark.parametrize("case", usual(EVERY, *KEPT), ids=lambda case: "-".join(filter(None, case)).replace(" ", "_"))
+def test_what_is_built_and_selected(case: Case) -> None:
+    tree = project(case)
+    projects = read_projects(tree)
+    apps = [app for item in projects for app in item.apps]
+    built = variants_of(projects, tree)
+    known = flavors_of(projects)
+    folded = [tuple(part.casefold() for part in parts) for parts in case.variants]
+    wanted = {(frozenset(fold), case.told(parts)[0]) for parts, fold in zip(case.variants, folded, strict=True)}
+    for platform in ("android", "ios") if case.android else ("ios",):
+        mine = [(app, variant) for app, variant in zip(apps, built, strict=True) if app.platform == platform and app.ships]
+        told = [(frozenset(variant.key.split("+")), app.id.text) for app, variant in mine if app.id]
+        if case.android or case.style not in TARGETS:  # what a plain Release is nobody can tell of one platform
+            assert len(told) == len(wanted) and set(told) == wanted, platform
+        for asked in (
+            *dict.fromkeys(part for parts in case.variants for part in parts),
+            camel(*case.variants[0]),
+            camel(*reversed(case.variants[1])),
+            "nobody",
+        ):
+            parts = {name.casefold() for name in made_of(asked, singles(part for parts in case.variants for part in parts))}
+            picked = {app.id.text for app, _ in mine if app.id and selects(asked, app.variant, known)}
+            meant = {case.told(parts_of)[0] for parts_of, fold in zip(case.variants, folded, strict=True) if parts and parts <= set(fold)}
+            plain = case.style in TARGETS and platform == "ios" and STAGES[case.stages][-1] in parts
+            assert picked == meant or plain, (platform, asked)
+    if case.android:
+        keys = [{variant.key for app, variant in zip(apps, built, strict=True) if app.platform == platform} for platform in ("android", "ios")]
+        assert keys[0] == keys[1]  # a script joins both platforms by it
+        assert {tuple(variant.flavors) for variant in built} in ({("brand", "environment")}, {("brand", "tier", "environment")}) or {
+            frozenset(v.flavors) for v in built
+        } <= {frozenset(("brand", "environment")), frozenset(("brand", "tier", "environment"))}
+
+
+@pytest.mark.parametrize("style", [*NAMED, *TARGETS])
+def test_a_brand_is_renamed_in_all_its_variants(style: str) -> None:
+    """ID and number of every environment follow, its own name stays, every other brand is as before; and back again."""
+    case = Case(style, "plain", "two", "none", "kts")
+    before = take_survey(project(case))
+    wish = Wish(android_id="org.lendspan.oak", ios_id="org.lendspan.oak", both_id="org.lendspan.oak", name="Oak", version="2.0", flavor="Alderbank")
+    plan = plan_rename(before, wish)
+    after = take_survey(applied(before.tree, plan.changes))
+    told = {(app.id.text, app.name.text, app.version.text) for app in after.apps if app.platform == "ios" and app.id and app.name and app.version}
+    others = {(*case.told(parts), "1.2") for parts in case.variants if parts[0] != "alderbank"}
+    assert told == others | {("org.lendspan.oak", "Oak", "2.0"), ("org.lendspan.oak.staging", "Alderbank Staging", "2.0")}
+    assert {app.id.text for app in after.apps if app.platform == "android" and app.id} == {row[0] for row in told}
+    back = Wish(
+        android_id="org.lendspan.alderbank",
+        ios_id="org.lendspan.alderbank",
+        both_id="org.lendspan.alderbank",
+        name="Alderbank",
+        version="1.2",
+        flavor="alderbank",
+        platforms=("ios",),
+    )
+    again = applied(after.tree, plan_rename(after, back).changes)
+    path = "ios/Lend.xcodeproj/project.pbxproj"
+    assert again.read(path) == before.tree.read(path)
+
+
+@pytest.mark.parametrize("style", [*NAMED, *TARGETS])
+def test_what_cannot_be_told_apart_is_refused(style: str) -> None:
+    """An environment that iOS knows inside other flavors' configurations alone, a variant that no build has by itself."""
+    survey = take_survey(project(Case(style, "plain", "two", "none", "kts")))
+    for flavor in ("staging", "alderbankStaging", "stagingAlderbank", "nobody"):
+        try:
+            plan = plan_rename(survey, Wish(build="9", flavor=flavor))
+        except OnomaxisError as error:
+            assert error.exit_code in (2, 3) and error.remedy
+            continue
+        after = take_survey(applied(survey.tree, plan.changes))
+        numbers = {(app.platform, app.id.text, app.build.text) for app in after.apps if app.id and app.build}
+        assert numbers == {(platform, id_, "9" if ".staging" in id_ else "7") for platform, id_, _ in numbers} and flavor == "staging"
