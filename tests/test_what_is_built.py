@@ -12,6 +12,8 @@ from typing import NamedTuple
 import pytest
 
 from conftest import memory, usual
+from onomaxis.brands.stamp import stamp
+from onomaxis.checks.inspection import look_over
 from onomaxis.errors import OnomaxisError
 from onomaxis.flavor_names import made_of, selects, singles
 from onomaxis.rename.rename import plan_rename
@@ -20,7 +22,7 @@ from onomaxis.surveys.survey import read_projects, take_survey
 from onomaxis.surveys.variants import variants_of
 from onomaxis.tree import Tree
 from onomaxis.wishes import Wish
-from onomaxis.writing.change import applied
+from onomaxis.writing.change import FileChange, applied
 from xcode import pbxproj
 
 Parts = tuple[str, ...]
@@ -188,7 +190,7 @@ def test_what_is_built_and_selected(case: Case) -> None:
 
 @pytest.mark.parametrize("style", [*NAMED, *TARGETS])
 def test_a_brand_is_renamed_in_all_its_variants(style: str) -> None:
-    """ID and number of every environment follow, its own name stays, every other brand is as before; and back again."""
+    """ID, name and number of every environment follow, every other brand is as before; and back again."""
     case = Case(style, "plain", "two", "none", "kts")
     before = take_survey(project(case))
     wish = Wish(android_id="org.lendspan.oak", ios_id="org.lendspan.oak", both_id="org.lendspan.oak", name="Oak", version="2.0", flavor="Alderbank")
@@ -196,7 +198,8 @@ def test_a_brand_is_renamed_in_all_its_variants(style: str) -> None:
     after = take_survey(applied(before.tree, plan.changes))
     told = {(app.id.text, app.name.text, app.version.text) for app in after.apps if app.platform == "ios" and app.id and app.name and app.version}
     others = {(*case.told(parts), "1.2") for parts in case.variants if parts[0] != "alderbank"}
-    assert told == others | {("org.lendspan.oak", "Oak", "2.0"), ("org.lendspan.oak.staging", "Alderbank Staging", "2.0")}
+    stage = "Alderbank Staging" if style == TARGETS[0] else "Oak Staging"  # a target's plain configurations keep their names
+    assert told == others | {("org.lendspan.oak", "Oak", "2.0"), ("org.lendspan.oak.staging", stage, "2.0")}
     assert {app.id.text for app in after.apps if app.platform == "android" and app.id} == {row[0] for row in told}
     back = Wish(
         android_id="org.lendspan.alderbank",
@@ -225,3 +228,35 @@ def test_what_cannot_be_told_apart_is_refused(style: str) -> None:
         after = take_survey(applied(survey.tree, plan.changes))
         numbers = {(app.platform, app.id.text, app.build.text) for app in after.apps if app.id and app.build}
         assert numbers == {(platform, id_, "9" if ".staging" in id_ else "7") for platform, id_, _ in numbers} and flavor == "staging"
+
+
+FILE = """format = 1
+[app]
+version = "1.3"
+[flavors.alderbank]
+id = "org.lendspan.oak"
+name = "Oak"
+[flavors.mossgate]
+name = "Mossgate"
+[flavors.pennywick]
+id = "org.lendspan.pennywick"
+"""
+
+
+@pytest.mark.parametrize("style", list(NAMED))
+def test_a_brand_is_stamped_in_all_its_variants(style: str) -> None:
+    """What the file says of a brand holds for its main variant; environments go along; others are as before; no finding is left."""
+    case = Case(style, "plain", "two", "none", "kts")
+    tree = project(case)
+    tree = applied(tree, [FileChange(None, "onomaxis.toml", None, FILE.encode())])
+    wrong = [item.message for item in look_over(tree, ["ids"])[0] if item.rule.code == "ID07"]
+    assert any(text.startswith("Android alderbank: id is") for text in wrong) and any(
+        text.startswith("iOS") and "is “org.lendspan.alderbank”, not" in text for text in wrong
+    )
+    later = applied(tree, stamp(tree).changes)
+    apps = [app for item in read_projects(later) for app in item.apps if app.platform == "ios" and app.id and app.name and app.version]
+    told = {(app.id.text, app.name.text, app.version.text) for app in apps if app.id and app.name and app.version}
+    others = {(*case.told(parts), "1.3") for parts in case.variants if parts[0] != "alderbank"}
+    assert told == others | {("org.lendspan.oak", "Oak", "1.3"), ("org.lendspan.oak.staging", "Oak Staging", "1.3")}
+    assert not [item for item in look_over(later, ["ids", "versions"])[0] if item.rule.severity == "error"]
+    assert not [item for item in look_over(later, ["flavors"])[0] if item.rule.code in ("FLAVOR01", "FLAVOR02", "FLAVOR08", "FLAVOR09")]

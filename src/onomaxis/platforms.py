@@ -39,3 +39,5 @@ STAGES = (
     *("staging", "beta", "testing", "qa", "uat", "internal", "enterprise", "production", "prod", "preprod"),
     *("preview", "acceptance", "development", "live"),
 )
+# Those of them that stores get.
+PUBLISHED = ("production", "prod", "live")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterable, Iterator, Sequence
 
-from onomaxis.brands.subjects import FACETS, Difference, Subject, differences, subjects_of
+from onomaxis.brands.subjects import FACETS, Difference, Subject, brand_differences, differences, subjects_of
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.flavor_names import made_of, same_flavor
 from onomaxis.identity import rules
@@ -64,7 +64,7 @@ def _refuse_unbuilt(subjects: Sequence[Subject], flavor: str) -> list[Note]:
 
     Where only some do not, return what to say of those.
     """
-    lacking = [s for s in subjects if flavor and s.flavors and not s.of(flavor)]
+    lacking = [s for s in subjects if flavor and s.flavors and not s.main_of(flavor)]
     if lacking and len(lacking) == len(subjects):
         known = ", ".join(dict.fromkeys(name for s in subjects for name in s.flavors))
         raise RefusedError(
@@ -85,10 +85,7 @@ def _based(file: IdentityFile, subjects: Sequence[Subject], flavor: str) -> Iter
 def _flavor_differences(file: IdentityFile, subjects: Sequence[Subject], flavor: str) -> Iterator[Difference]:
     """Yield what is to change in the flavors that the build knows."""
     for subject in subjects:
-        for name in subject.flavors:
-            spelled = file.named(name)
-            if spelled in file.flavors and (not flavor or same_flavor(name, flavor)):
-                yield from differences(subject, file.brand(spelled, subject.platform), name)
+        yield from brand_differences(file, subject, flavor)
 
 
 # -- the app itself

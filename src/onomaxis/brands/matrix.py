@@ -8,8 +8,9 @@ from typing import NamedTuple
 
 from onomaxis.brands.subjects import FACETS, Subject
 from onomaxis.brands.tree_brand import becomes_brands
-from onomaxis.flavor_names import made_of, same_flavor
+from onomaxis.flavor_names import each_once, made_of, same_flavor, selects
 from onomaxis.identity.file import IdentityFile
+from onomaxis.surveys.flavors import flavors_of
 
 
 class Cell(NamedTuple):
@@ -67,23 +68,31 @@ def flavor_matrix(
         return _one_at_a_time(subjects, file, own_icons)
     clashes = {(s.platform, flavor) for s in subjects for flavor in _clashing(s)}
     names: list[str] = [""] if any(subject.of("") for subject in subjects) else []
-    for found in (*(flavor for s in subjects for flavor in s.flavors), *(file.flavors if file else ())):
-        if not any(same_flavor(found, known) for known in names):
-            names.append(found)
+    built = flavors_of(subject.project for subject in subjects)
+    told = [flavor for s in subjects for flavor in s.flavors if any(same_flavor(flavor, name) for name in built)]
+    names += each_once([*told, *built, *(file.flavors if file else ())])
     rows = []
     for flavor in names:
         cells = {}
         for subject in subjects:
-            here = bool(subject.of(flavor))
+            main = subject.main_of(flavor) if flavor else ""
+            here = bool(main or (not flavor and subject.of("")))
             id_, name, version, build = (
-                subject.text(flavor, key) if here else None for key in ("id", "name", "version", "build")
+                subject.text(main, key) if here else None for key in ("id", "name", "version", "build")
             )
             spot = (subject.platform, flavor.casefold())
             cells[subject.platform] = Cell(id_, name, version, build, spot in own_icons, spot in clashes)
         listed = file is not None and (not flavor or any(same_flavor(flavor, name) for name in file.flavors))
-        rows.append(Row(flavor, cells, listed, dimensions.get(flavor.casefold(), "")))
+        within = tuple(s.platform for s in subjects if flavor and not s.main_of(flavor) and _holds(s, flavor))
+        rows.append(Row(flavor, cells, listed, dimensions.get(flavor.casefold(), ""), within))
     alone = tuple(s.platform for s in subjects if s.flavors and not s.of(""))  # nothing is built there without one
-    return tuple(row._replace(apart=_apart(row, rows) if row.flavor else alone) for row in rows)
+    return tuple(row._replace(apart=(*row.apart, *(_apart(row, rows) if row.flavor else alone))) for row in rows)
+
+
+def _holds(subject: Subject, flavor: str) -> bool:
+    """Tell whether combinations that a platform builds hold a flavor that none of them stands for."""
+    every = {app.variant for app in subject.project.apps} | {*subject.flavors}
+    return any(selects(flavor, name, subject.singles) for name in every if name)
 
 
 def _one_at_a_time(

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 
-from onomaxis.brands.subjects import Subject, subjects_of
+from onomaxis.brands.subjects import Subject, subjects_of, told_of
 from onomaxis.flavor_names import flavor_word, made_of, same_flavor
 from onomaxis.identity.file import Brand, IdentityFile
 from onomaxis.model import ShippedApp
@@ -20,12 +20,22 @@ def of_stamp(before: Sequence[Project], file: IdentityFile, flavor: str = "") ->
     That the flavors that it names read as it says was seen already; no other app, flavor or facet may differ.
     """
     subjects = {(s.project.key, s.module): s for s in subjects_of(file, before)}
+    mains = {
+        (s.target, built): named
+        for s in subjects.values()
+        for main, named in told_of(file, s)
+        for built in (main, *s.combinations(named))
+    }
     made: dict[tuple[object, str], frozenset[str]] = {}
 
     def parts_of(subject: Subject, shipped: str) -> frozenset[str]:
         key = (subject.target, shipped)
         if key not in made:
-            made[key] = made_of(shipped, subject.flavors)
+            made[key] = (
+                made_of(shipped, subject.flavors) | {mains[key]}
+                if key in mains
+                else made_of(shipped, subject.flavors)
+            )
         return made[key]
 
     def allowed(project: Project, app: ShippedApp, seen: Seen) -> set[str]:
@@ -69,7 +79,10 @@ def _said(subject: Subject, name: str, brand: Brand, seen: Seen) -> set[str]:
     said, old = brand.get(key), seen.old
     if said is None:
         return set()
-    today, becomes = subject.text(name, key), seen.new.text if seen.new is not None else ""
+    today, becomes = (
+        subject.text(subject.main_of(name) if name else "", key),
+        seen.new.text if seen.new is not None else "",
+    )
     if old is None or not today:
         return {said}
     if today not in old.text:  # called otherwise than the flavor: it is brought in step with the flavor's others

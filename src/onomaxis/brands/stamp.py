@@ -12,12 +12,13 @@ from onomaxis.brands.odd_configurations import Stray, in_step, strays
 from onomaxis.brands.odd_values import stray_values
 from onomaxis.brands.proof import of_stamp
 from onomaxis.brands.services import Placed, place_service
-from onomaxis.brands.subjects import Subject, refuse_unread, required_identity, subjects_of
+from onomaxis.brands.subjects import Subject, refuse_unread, required_identity, subjects_of, told_of
 from onomaxis.brands.values import prove_others, stamp_values
 from onomaxis.errors import InputError
 from onomaxis.flavor_names import same_flavor
 from onomaxis.identity.file import Brand, IdentityFile, Said
 from onomaxis.model import Line, Note
+from onomaxis.platforms import PLATFORM_NAMES
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.launch import LaunchWish
 from onomaxis.projects.project import Flavor, Project
@@ -79,12 +80,27 @@ def _stamp(
 ) -> None:
     """Do everything but icons; without *draw* no picture is drawn."""
     stamp_identity(stages, file, flavor)
+    stages.note(_undressed(file, subjects_of(file, read_projects(stages.tree)), flavor))
     _strays(stages, file, flavor)
     stamp_values(stages, file, flavor)
     subjects = subjects_of(file, read_projects(stages.tree))
     dressed = list(_dressed(file, subjects, flavor))
     _services(stages, file, subjects, dressed, services, flavor)
     _launch(stages, file, dressed, draw)
+
+
+def _undressed(file: IdentityFile, subjects: Sequence[Subject], flavor: str) -> Iterator[Note]:
+    """Say which brands get no more than ID, name and numbers: where a build has them in combinations alone."""
+    for subject in subjects:
+        for built, named in told_of(file, subject, flavor):
+            brand, base = file.brand(named, subject.platform), file.brand("", subject.platform)
+            tables = ("icon", "launch", "values", "files")
+            kept = [table for table in tables if getattr(brand, table) != getattr(base, table)]
+            if kept and not same_flavor(built, named):
+                said = f"{PLATFORM_NAMES[subject.platform]} builds {named} in combinations alone ({built}, …)"
+                line = file.line("flavors", named)
+                what = ", ".join("service files" if table == "files" else table for table in kept)
+                yield Note(f"{file.home(line)}:{line}", f"{said}: its {what} are not put in place there")
 
 
 def _strays(stages: Stages, file: IdentityFile, flavor: str) -> None:

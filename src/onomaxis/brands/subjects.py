@@ -9,12 +9,14 @@ from typing import NamedTuple
 
 from onomaxis.brands.keys import Keys
 from onomaxis.errors import InputError, OnomaxisError, RefusedError
+from onomaxis.flavor_names import same_flavor, selects
 from onomaxis.identity.file import Brand, IdentityFile, read_identity
 from onomaxis.identity.schema import NAME
 from onomaxis.model import FLAVORS, Facet, Note, ShippedApp, Value
-from onomaxis.platforms import PLATFORMS
+from onomaxis.platforms import PLATFORMS, PUBLISHED
 from onomaxis.projects.project import Project, apps_called, base_id
 from onomaxis.rename.choice import narrowed, one_app
+from onomaxis.rename.targets import with_name
 from onomaxis.surveys.beside import Beside
 from onomaxis.surveys.flavors import flavors_of
 from onomaxis.surveys.halves import umbrella_of
@@ -63,6 +65,25 @@ class Subject:
         """True where an app without any flavor ships."""
         return any(not app.flavor for app in self.project.apps if app.module == self.module)
 
+    def main_of(self, flavor: str) -> str:
+        """Return the built flavor that stands for one: itself; where it is built in combinations alone, the main one.
+
+        That is the one whose ID the others' go on from, else the one that is published; empty where there is none.
+        """
+        if not flavor:
+            return ""
+        if self.of(flavor):
+            return next(name for name in self.flavors if same_flavor(name, flavor))
+        ids = {name: self.text(name, "id") or "" for name in self.combinations(flavor)}
+        mains = (name for name, id_ in ids.items() if id_ and all(_below(other, id_) for other in ids.values()))
+        published = (name for name in ids if any(selects(stage, name, self.singles) for stage in PUBLISHED))
+        return next(mains, next(published, ""))
+
+    def combinations(self, flavor: str) -> list[str]:
+        """Return the combinations that a build makes of a flavor and others."""
+        mine = (name for name in self.flavors if selects(flavor, name, self.singles))
+        return [name for name in mine if not same_flavor(flavor, name)]
+
     @property
     def target(self) -> tuple[str, str, str]:
         """What a wish calls it by."""
@@ -104,6 +125,11 @@ class Subject:
         own = (i for i in self.project.identifiers if i.module == self.module and not i.tests)
         mine = (i for i in own if i.facet is Facet.CODE_PACKAGE)
         return next((item.value for item in mine), None) if self.project.kind == "android" else None
+
+
+def _below(id_: str, base: str) -> bool:
+    """Tell whether an ID is another one, or goes on from it."""
+    return f"{id_}.".startswith(f"{base}.")
 
 
 def shared_flavors(subject: Subject, meant: Sequence[Subject]) -> list[str]:
@@ -221,6 +247,17 @@ def umbrellas(projects: Sequence[Project], subjects: Sequence[Subject]) -> list[
     return list({item.key: item for item in above if item is not None}.values())
 
 
+def told_of(file: IdentityFile, subject: Subject, flavor: str = "") -> Iterator[tuple[str, str]]:
+    """Yield the flavors that a file tells of and a build has, as the build calls each, and as the file does.
+
+    One that is built in combinations alone is told of their main one. With *flavor* that one alone.
+    """
+    for named in file.flavors:
+        built = subject.main_of(named) if not flavor or same_flavor(flavor, named) else ""
+        if built and (same_flavor(built, named) or not file.lists(built)):
+            yield built, named
+
+
 class Difference(NamedTuple):
     """One facet that is not as the identity file says; *key* may be ``names`` with a *locale*."""
 
@@ -252,3 +289,30 @@ def differences(subject: Subject, brand: Brand, flavor: str) -> Iterator[Differe
     for locale, said in brand.names.items():
         if names.get(locale) != said.text:
             yield Difference(subject, flavor, "names", locale, names.get(locale), said.text, said.line)
+
+
+def brand_differences(file: IdentityFile, subject: Subject, flavor: str = "") -> Iterator[Difference]:
+    """Compare the flavors of a build with what the identity file says of them; with *flavor* that one alone.
+
+    Where a build has combinations alone, their main one is compared; the others go along in what they have in common
+    with it: the beginning of the ID, a number that is the same.
+    """
+    for built, named in told_of(file, subject, flavor):
+        brand = file.brand(named, subject.platform)
+        yield from differences(subject, brand, built)
+        for other in subject.combinations(named):
+            if other != built and not file.lists(other):
+                yield from _along(subject, brand, built, other)
+
+
+def _along(subject: Subject, brand: Brand, main: str, other: str) -> Iterator[Difference]:
+    for key in ("id", "name", "version", "build"):
+        said, today, mains = brand.facets.get(key), subject.text(other, key), subject.text(main, key)
+        if said is None or today is None or mains is None or said.text == mains:
+            continue
+        goes_on = said.text + today[len(mains) :] if key == "id" and _below(today, mains) else ""
+        wanted = (
+            said.text if today == mains else goes_on or (with_name(today, mains, said.text) if key == "name" else "")
+        )
+        if wanted:
+            yield Difference(subject, other, key, "", today, wanted, said.line)

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from onomaxis.brands.ledger import Published, read_ledger
 from onomaxis.brands.subjects import Subject, subjects_of
 from onomaxis.brands.tree_brand import becomes_brands, identity_of_tree
-from onomaxis.flavor_names import made_of, same_flavor
+from onomaxis.flavor_names import made_of, selects
 from onomaxis.identity.file import Brand, IdentityFile, Said
 from onomaxis.identity.schema import LEDGER
 from onomaxis.model import Disagreement, ShippedApp, Value
@@ -127,5 +127,5 @@ def whose(flavor: str, file: str) -> str:
 
 
 def of_flavor(subjects: Sequence[Subject], platform: str, flavor: str) -> bool:
-    """Tell whether a platform's build knows a flavor."""
-    return any(s.platform == platform and any(same_flavor(flavor, f) for f in s.flavors) for s in subjects)
+    """Tell whether a platform's build knows a flavor, be it in combinations alone."""
+    return any(s.platform == platform and any(selects(flavor, f, s.singles) for f in s.flavors) for s in subjects)

@@ -12,6 +12,7 @@ from onomaxis.checks.context import Context, at, called, in_a_row, of_flavor
 from onomaxis.checks.finding import Finding, rule
 from onomaxis.checks.registry import check
 from onomaxis.errors import FormatError
+from onomaxis.flavor_names import made_of
 from onomaxis.formats.source import Source, flat
 from onomaxis.icons.standing import has_own_icon, names_own_set
 from onomaxis.identity.file import IdentityFile, Said
@@ -72,7 +73,8 @@ def listed(context: Context) -> Iterator[Finding]:
         for flavor in subject.flavors:
             if spoken and dimensions.get(flavor, "") not in spoken:
                 continue  # the file speaks of brands, and this one is an environment, or a tier
-            if file.named(flavor) not in file.flavors and file.flavors:
+            listed = any(file.lists(name) for name in (flavor, *made_of(flavor, subject.singles)))
+            if not listed and file.flavors:
                 value = subject.value(flavor, "id")
                 said = f"{called(subject.platform, flavor)}: {file.path} has no [flavors.{flavor}]"
                 yield Finding(UNLISTED, said, at(value) or ((file.path, 1),), flavor)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterator
 
-from onomaxis.brands.subjects import Difference, Subject, differences
+from onomaxis.brands.subjects import Difference, Subject, brand_differences, differences
 from onomaxis.checks.context import Context, at, called
 from onomaxis.checks.examples import EXAMPLES
 from onomaxis.checks.finding import Finding, Rule, rule
@@ -110,13 +110,12 @@ def said_otherwise(context: Context, keys: tuple[str, ...], rule: Rule) -> Itera
     if file is None:
         return
     for subject in context.named:
-        flavors = [f for f in subject.flavors if file.named(f) in file.flavors]
         alike: dict[tuple[object, ...], list[Difference]] = defaultdict(list)
-        for flavor in (*([""] if subject.of("") or not subject.flavors else []), *flavors):
-            brand = file.brand(file.named(flavor) if flavor else "", subject.platform)
-            for item in differences(subject, brand, flavor):
-                if item.key in keys:
-                    alike[item.key, item.locale, item.line, item.today, item.wanted].append(item)
+        itself = subject.of("") or not subject.flavors
+        own = differences(subject, file.brand("", subject.platform), "") if itself else ()
+        for item in (*own, *brand_differences(file, subject)):
+            if item.key in keys:
+                alike[item.key, item.locale, item.line, item.today, item.wanted].append(item)
         for items in alike.values():
             item = items[0]
             key = "name" if item.key == "names" else item.key

@@ -56,7 +56,7 @@ def execute(options: argparse.Namespace) -> int:
     if options.json:
         print_json(as_document(survey) | ({"brand": brand} if brand else {}))
     else:
-        show(make_console(options), survey, options.all, options.origins, brand)
+        show(make_console(options), survey, options.all, options.origins, brand, options.flavor)
     return 0
 
 
@@ -200,7 +200,14 @@ def _mention(item: Mention) -> dict[str, Any]:
     }
 
 
-def show(console: SafeConsole, survey: Survey, every: bool = False, origins: bool = False, brand: str = "") -> None:
+def show(
+    console: SafeConsole,
+    survey: Survey,
+    every: bool = False,
+    origins: bool = False,
+    brand: str = "",
+    selected: str = "",
+) -> None:
     """Print the survey for people: why they look first, then a block for each app, or a line where there are many."""
     problems = [(f"{d.at[0][0]}:{d.at[0][1]}", d.message) for d in survey.disagreements]
     merges = [(f"{u.file}:{u.line}", "nothing in it was read") for u in survey.unresolved if u.facet == UNMERGED]
@@ -213,6 +220,12 @@ def show(console: SafeConsole, survey: Survey, every: bool = False, origins: boo
         blank(console)
     if brand:
         put(console, Cell(f"This tree is {brand}", "bold"))
+        blank(console)
+    if selected:
+        counted = Counter(app.platform for app in survey.apps)
+        what = {"android": "Android variant", "ios": "iOS configuration"}
+        listed_ = ", ".join(count(number, what.get(name, name)) for name, number in counted.items())
+        put(console, Cell(f"{selected}: {listed_}", "bold"))
         blank(console)
     if not survey.apps:
         put(console, Cell("No app is shipped from here: the projects hold libraries only, or could not be read."))

@@ -11,7 +11,7 @@ from onomaxis.flavor_names import each_once, same_flavor, selects
 from onomaxis.model import Facet, Note, ShippedApp
 from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS
 from onomaxis.projects.project import Project
-from onomaxis.rename.targets import SAID, value_of
+from onomaxis.rename.targets import SAID, value_of, with_name
 from onomaxis.surveys.flavors import flavors_of
 from onomaxis.wishes import Wish
 
@@ -86,12 +86,15 @@ def _of_each(here: Sequence[Project], wish: Wish, names: Sequence[str]) -> Steps
         if wish.id_on(platform):
             one = one.with_id(platform, wish.id_on(platform) + (app.id.text[len(base) :] if app.id else ""))
         kept = [facet for facet in _wished(wish) if _text(app, facet) != _text(main, facet)]
+        name = with_name(_text(app, Facet.DISPLAY_NAME), _text(main, Facet.DISPLAY_NAME), wish.name or "")
+        if name:
+            kept = [facet for facet in kept if facet is not Facet.DISPLAY_NAME]
         for facet in kept:
             said = f"the {SAID[facet]} of {app.flavor} stays “{_text(app, facet)}”"
             value = value_of(app, facet)
             notes.append(Note(value.origin.at if value else ".", f"{said} (--flavor '{app.flavor}' changes it)"))
         one = one._replace(
-            name=None if Facet.DISPLAY_NAME in kept else wish.name,
+            name=None if Facet.DISPLAY_NAME in kept else name or wish.name,
             version="" if Facet.VERSION_NAME in kept else wish.version,
             build="" if Facet.VERSION_CODE in kept else wish.build,
         )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import shlex
 from collections.abc import Sequence
 from typing import NamedTuple
@@ -203,6 +204,12 @@ def present(project: Project, facet: Facet, flavor: str) -> str | None:
     first = next((item for item in project.apps if same_flavor(item.flavor, flavor)), project.apps[0])
     value = (_main(project, project.apps, facet) if not flavor else None) or value_of(first, facet)
     return value.text if value else None
+
+
+def with_name(text: str, old: str, new: str) -> str:
+    """Return what a variant's own name becomes that holds the main one's: ``Oak Staging``; empty for another name."""
+    word = re.compile(rf"(?<!\w){re.escape(old)}(?!\w)") if old and new and text != old else None
+    return word.sub(lambda _: new, text, count=1) if word is not None and word.search(text) else ""
 
 
 def value_of(app: ShippedApp, facet: Facet) -> Value | None:

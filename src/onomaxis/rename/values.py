@@ -13,7 +13,7 @@ from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS
 from onomaxis.projects.edits import opening_edit
 from onomaxis.projects.literals import rewrite
 from onomaxis.projects.project import Project, base_id
-from onomaxis.rename.targets import SAID, Becoming, Target, value_of
+from onomaxis.rename.targets import SAID, Becoming, Target, value_of, with_name
 from onomaxis.surveys.survey import Survey
 from onomaxis.wishes import Wish
 
@@ -123,6 +123,8 @@ def _rewrite_facet(survey: Survey, target: Target, item: Becoming, work: Work) -
     for owner in _owners(survey, target, item):
         if _changes(project, owner, item, aim):
             _replace(survey, owner, new, work)
+        elif facet is Facet.DISPLAY_NAME and aim.flavor and (own := with_name(owner.value, old or "", new)):
+            _replace(survey, owner, own, work)  # another stage's, which goes on from it
         elif not (aim.flavor and owner.scope.locale):  # what a flavor is called in languages is told by itself
             kept.setdefault(owner.value, owner)
     written = {(edit.file, edit.start) for edit in work.edits}

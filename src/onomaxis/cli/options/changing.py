@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import argparse
 
-from onomaxis.cli.options.shared import Commands, command, common, writing
+from onomaxis.cli.options.shared import Commands, command, common, flavors, writing
 from onomaxis.platforms import PLATFORMS
 
 
@@ -223,7 +223,7 @@ def proof_options(commands: Commands) -> None:
         default="icon-proof.png",
         help="where (default: icon-proof.png); several sheets or pages get their names after it",
     )
-    parser.add_argument("--flavor", metavar="F", default="", help="only this flavor")
+    flavors(parser, "only this flavor, with all its combinations")
     parser.add_argument("--platform", choices=PLATFORMS, action="append", default=[], help="only there (repeatable)")
     parser.add_argument("--size", metavar="WxH", type=_size, default=(1280, 800), help="default: 1280x800")
     parser.add_argument("--appearance", choices=("light", "dark"), default="light", help="of the pages")

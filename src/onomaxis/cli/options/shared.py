@@ -23,6 +23,25 @@ class Once(argparse._StoreAction):
         super().__call__(parser, namespace, values, option_string)
 
 
+class Together(argparse._StoreAction):
+    """An option for one flavor of each dimension: several are one combination, called as Gradle would call it."""
+
+    def __call__(
+        self, parser: argparse.ArgumentParser, namespace: Any, values: Any, option_string: Any = None
+    ) -> None:
+        """Keep the value, behind those before it."""
+        given = getattr(namespace, self.dest) or ""
+        fresh = given and given.casefold() != values.casefold()
+        super().__call__(parser, namespace, f"{given}{values[:1].upper()}{values[1:]}" if fresh else values)
+
+
+def flavors(parser: argparse.ArgumentParser, says: str) -> None:
+    """Add what selects a flavor, or by several of them what they have in common."""
+    parser.add_argument(
+        "--flavor", metavar="F", default="", action=Together, help=f"{says}; of several, what they have in common"
+    )
+
+
 class Parser(argparse.ArgumentParser):
     """A parser whose errors are exceptions, so that they can be told in either form."""
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from onomaxis.checks.families import FAMILIES
-from onomaxis.cli.options.shared import Commands, command, common, writing
+from onomaxis.cli.options.shared import Commands, command, common, flavors, writing
 from onomaxis.platforms import PLATFORMS
 
 
@@ -16,7 +16,7 @@ def survey_options(commands: Commands) -> None:
     parser.add_argument(
         "--app", metavar="NAME", default="", help="only this app: a module, target, folder, ID or name"
     )
-    parser.add_argument("--flavor", metavar="F", default="", help="only this flavor, with all its combinations")
+    flavors(parser, "only this flavor, with all its combinations")
     parser.add_argument("--platform", choices=PLATFORMS, default="", help="only this platform")
     past = parser.add_argument_group("what changed since a revision, and when")
     past.add_argument("--history", action="store_true", help="when what apps are called changed, by commit")
@@ -49,7 +49,7 @@ def check_options(commands: Commands) -> None:
     parser.add_argument(
         "--only", choices=_FAMILIES, action="append", default=[], help="only this family of rules (repeatable)"
     )
-    parser.add_argument("--flavor", metavar="F", default="", help="only what is about this flavor, or about all")
+    flavors(parser, "only what is about this flavor, or about all")
     parser.add_argument("--since", metavar="REV", default="", help="only what was not found at this revision of git")
     parser.add_argument(
         "--explain", metavar="CODE", default="", help="explain a rule, with an example, and check nothing"
@@ -93,7 +93,7 @@ def inspect_options(commands: Commands) -> None:
         help="an .apk, .apks, .aab, .ipa, .app, .xcarchive, or a folder of split APKs: told by what it holds",
     )
     parser.add_argument("--against", metavar="PROJECT", default="", help="compare with this project")
-    parser.add_argument("--flavor", default="", help="the flavor that it must be (default: told by its ID)")
+    flavors(parser, "the flavor that it must be (default: told by its ID)")
     parser.add_argument("--all", action="store_true", help="whole lists")
     parser.add_argument(
         "--as", dest="form", choices=("text", "json", "sarif"), default="text", help="form of the report"
@@ -117,7 +117,7 @@ def rehearse_options(commands: Commands) -> None:
     parser.add_argument(
         "--against", metavar="PROJECT", default="", help="the packages' project (default: this folder)"
     )
-    parser.add_argument("--flavor", default="", help="the flavor that each must be (default: told by its ID)")
+    flavors(parser, "the flavor that each must be (default: told by its ID)")
     parser.add_argument(
         "--state", metavar="FOLDER", default="", help="where the stand-in keeps what it holds (default: a user's own)"
     )
@@ -182,7 +182,7 @@ def ledger_options(commands: Commands) -> None:
     adding.add_argument("--app", metavar="NAME", default="", help="the app, where there are several")
     writing(adding)
     for each in (listing, adding):
-        each.add_argument("--flavor", metavar="F", default="", help="only this flavor, or combination of flavors")
+        flavors(each, "only this flavor, with all its combinations")
 
 
 def history_options(commands: Commands) -> None:
