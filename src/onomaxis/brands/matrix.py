@@ -10,7 +10,7 @@ from onomaxis.brands.subjects import FACETS, Subject
 from onomaxis.brands.tree_brand import becomes_brands
 from onomaxis.flavor_names import each_once, made_of, same_flavor, selects
 from onomaxis.identity.file import IdentityFile
-from onomaxis.surveys.flavors import flavors_of
+from onomaxis.surveys.flavors import built_flavors
 
 
 class Cell(NamedTuple):
@@ -68,7 +68,7 @@ def flavor_matrix(
         return _one_at_a_time(subjects, file, own_icons)
     clashes = {(s.platform, flavor) for s in subjects for flavor in _clashing(s)}
     names: list[str] = [""] if any(subject.of("") for subject in subjects) else []
-    built = flavors_of(subject.project for subject in subjects)
+    built = built_flavors([subject.project for subject in subjects])
     told = [flavor for s in subjects for flavor in s.flavors if any(same_flavor(flavor, name) for name in built)]
     names += each_once([*told, *built, *(file.flavors if file else ())])
     rows = []

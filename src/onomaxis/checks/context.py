@@ -128,4 +128,6 @@ def whose(flavor: str, file: str) -> str:
 
 def of_flavor(subjects: Sequence[Subject], platform: str, flavor: str) -> bool:
     """Tell whether a platform's build knows a flavor, be it in combinations alone."""
-    return any(s.platform == platform and any(selects(flavor, f, s.singles) for f in s.flavors) for s in subjects)
+    mine = [s for s in subjects if s.platform == platform]
+    built = ((name, s.singles) for s in mine for name in (*s.flavors, *(app.variant for app in s.project.apps)))
+    return any(selects(flavor, name, singles) for name, singles in built if name)

@@ -138,13 +138,21 @@ class IdentityFile:
         """Return what holds for a shipped flavor, or for a combination of a build's *flavors*, on *platform*.
 
         Of a combination the flavor in front has the first word (developer.android.com, "Combine multiple product
-        flavors with flavor dimensions"); what none of them says is the app's. What a combination is called only the
-        build can put together, with suffixes that the file may not know: its facets and names are empty.
+        flavors with flavor dimensions"); what none of them says is the app's. A table of the combination itself has
+        the last word. What a combination is called otherwise only the build can put together, with suffixes that the
+        file may not know: of its facets and names there are no others.
         """
-        if not name or self.lists(name):
+        parts = tuple(self.named(part) for part in in_order(name, flavors) if self.lists(part)) if name else ()
+        if not name or parts == (self.named(name),) or (not parts and self.lists(name)):
             return self.brand(self.named(name), platform)
-        parts = tuple(self.named(part) for part in in_order(name, flavors) if self.lists(part))
-        return self._brand(parts, platform)._replace(facets={}, names={})
+        if not self.lists(name):
+            return self._brand(parts, platform)._replace(facets={}, names={})
+        own = ("flavors", self.named(name))
+        facets: dict[str, Said] = {}
+        for table in (own, (*own, platform)):
+            self._facets(table, facets)
+        names = self._merged([own, (*own, platform)], "names")
+        return self._brand((self.named(name), *parts), platform)._replace(facets=facets, names=names)
 
     def _brand(self, flavors: tuple[str, ...], platform: str) -> Brand:
         """Return what several flavors are called together, the first one with the first word."""

@@ -69,6 +69,7 @@ TABLES: Mapping[str, Mapping[str, Key]] = {
     "ios": {**_IDENTITY, "target": Key("text", "the target, where the project has several apps")},
     "flavor": {
         **_IDENTITY,
+        "dimension": Key("text", "what it varies, such as environment: where the builds do not tell it"),
         "android": Key("table", "what differs on Android", "platform"),
         "ios": Key("table", "what differs on iOS", "platform"),
     },

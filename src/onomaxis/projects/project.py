@@ -51,6 +51,7 @@ class Project:
     ``platform`` is what it ships for. An ``umbrella`` ships nothing itself: its owners repeat what the projects below
     its folder are called; ``keeps`` says why their technical names must stay. ``brands`` reads what
     each single flavor is called, in every configuration, the archived one first; ``""`` is the app without any.
+    ``told`` are flavors of one dimension each that the identity file tells, whatever combinations the build has.
     """
 
     kind: str
@@ -70,6 +71,7 @@ class Project:
     own_ids: tuple[Opening, ...] = ()
     keeps: str = ""
     brands: Callable[[], tuple[ShippedApp, ...]] = field(default=tuple, compare=False)
+    told: tuple[str, ...] = ()
 
     @property
     def key(self) -> tuple[str, str, str, str, bool]:

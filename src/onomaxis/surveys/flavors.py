@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Iterable, Sequence
 
 from onomaxis.errors import InputError, RefusedError
-from onomaxis.flavor_names import each_once, in_order, same_flavor, singles
+from onomaxis.flavor_names import each_once, flavor_word, in_order, same_flavor, singles
 from onomaxis.identity.schema import nearest
 from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS, STAGES
 from onomaxis.projects.project import Project
@@ -13,6 +13,7 @@ from onomaxis.projects.project import Project
 
 def flavors_of(projects: Iterable[Project]) -> tuple[str, ...]:
     """Return the flavors that projects build, draw icons or set anything for, each once; no combinations of them."""
+    projects = tuple(projects)
     alone: dict[str, str] = {}
     others: dict[str, str] = {}
     for project in projects:
@@ -21,9 +22,15 @@ def flavors_of(projects: Iterable[Project]) -> tuple[str, ...]:
         named = [owner.scope.flavor for owner in project.owners] + [home.flavor for home in project.icons]
         for name in (*named, *(item for app in project.apps for item in (app.flavor, *app.beside))):
             others.setdefault(name.casefold(), name)
-    plain = singles(alone.values())
+    told = each_once(name for project in projects for name in project.told)
+    plain = [name for name in singles([*alone.values(), *told]) if name not in told or _is_part(name, alone.values())]
     found = [*plain, *(name for name in others.values() if not in_order(name, plain))]
     return each_once(found)
+
+
+def _is_part(name: str, built: Iterable[str]) -> bool:
+    """Tell whether something that is built is a flavor, or is called by it."""
+    return any(flavor_word(name).search(other) for other in built)
 
 
 def spelled_flavor(projects: Iterable[Project], flavor: str) -> str:
@@ -48,7 +55,7 @@ def refuse_one_sided(
     for project in projects:
         if project.platform in (platforms or PLATFORMS) and project.apps:
             built.setdefault(project.platform, []).append(project)
-    names = {platform: _no_stages(found) for platform, found in built.items()}
+    names = {platform: built_flavors(found) for platform, found in built.items()}
     has = {
         p: bool(spelled_flavor(built[p], flavor) or (combined and in_order(flavor, flavors_of(built[p]))))
         for p, known in names.items()
@@ -62,7 +69,7 @@ def refuse_one_sided(
         raise RefusedError(said, remedy=remedy)
 
 
-def _no_stages(projects: Sequence[Project]) -> tuple[str, ...]:
+def built_flavors(projects: Sequence[Project]) -> tuple[str, ...]:
     """Return the flavors of projects, less the stages that only configurations of other flavors speak of."""
     stages = {name for project in projects for app in project.apps for name in app.beside if name in STAGES}
     stages -= {app.flavor for project in projects for app in project.brands()}

@@ -32,7 +32,7 @@ from onomaxis.projects.project import (
 )
 from onomaxis.surveys.beside import Beside
 from onomaxis.surveys.halves import across, umbrella_of
-from onomaxis.surveys.variants import with_targets_told
+from onomaxis.surveys.variants import with_flavors_told
 from onomaxis.tree import Tree
 from onomaxis.workers import halved
 
@@ -176,7 +176,7 @@ def _shown_names(projects: Sequence[Project]) -> set[str]:
 def read_projects(tree: Tree, app: str = "", targets: Targets = ()) -> list[Project]:
     """Return every project of a known kind, with what its own files say; no other file is read."""
     found = tree.kept("projects", lambda: [project for kind in kinds_in(tree) for project in kind.find(tree)])
-    return _with_umbrellas(_with_foreign(with_targets_told(found), app, targets))
+    return _with_umbrellas(_with_foreign(with_flavors_told(found, tree), app, targets))
 
 
 def _with_foreign(projects: Sequence[Project], app: str, targets: Targets) -> list[Project]:

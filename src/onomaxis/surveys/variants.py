@@ -7,11 +7,14 @@ from dataclasses import replace
 from functools import cache
 from typing import NamedTuple
 
+from onomaxis.errors import OnomaxisError
 from onomaxis.flavor_names import combined, in_order, words_of
+from onomaxis.identity.schema import NAME
 from onomaxis.model import ShippedApp
 from onomaxis.platforms import STAGES
 from onomaxis.projects import kind_named
 from onomaxis.projects.project import Project, build_type, variant_targets
+from onomaxis.surveys.beside import Beside
 from onomaxis.surveys.flavors import flavors_of
 from onomaxis.tree import Tree
 
@@ -31,14 +34,35 @@ class Variant(NamedTuple):
     key: str
 
 
+def told_dimensions(tree: Tree) -> Mapping[str, str]:
+    """Return what flavors vary by the word of the identity file; nothing where that is not right: told elsewhere."""
+    return tree.kept("dimensions told", lambda: _told_dimensions(tree))
+
+
+def _told_dimensions(tree: Tree) -> dict[str, str]:
+    data = tree.named_file(NAME) or b""
+    if not any(word in data for word in (b"dimension", b"include", b"brands")):
+        return {}
+    from onomaxis.identity.file import read_identity
+
+    try:
+        tables = read_identity(NAME, data, around=Beside(tree), strict=False).top.get("flavors", {})
+    except OnomaxisError:
+        return {}
+    return {name: table["dimension"] for name, table in tables.items() if "dimension" in table}
+
+
 def dimensions_of(projects: Iterable[Project], tree: Tree) -> dict[str, str]:
-    """Return what each flavor varies, by its name in small letters: as one platform says it, it holds for all."""
+    """Return what each flavor varies, by its name in small letters: as one platform says it, it holds for all.
+
+    The identity file has the last word.
+    """
     found: dict[str, str] = {}
     for project in projects:
         for module in dict.fromkeys(app.module for app in project.apps):
             known = kind_named(project.kind).dimensions(project, tree, module)
             found |= {name.casefold(): text for name, text in known.items() if text}
-    return found
+    return found | {name.casefold(): text for name, text in told_dimensions(tree).items()}
 
 
 def variants_of(projects: Sequence[Project], tree: Tree) -> list[Variant]:
@@ -92,11 +116,14 @@ def _variant(app: ShippedApp, flavors: Mapping[str, str], order: Sequence[str]) 
     return Variant(app.flavor if not app.beside else app.variant, dict(flavors), kind.casefold(), key)
 
 
-def with_targets_told(projects: Sequence[Project]) -> list[Project]:
-    """Give apps of Xcode projects the flavors that their targets are called by: a brand each, or an environment.
+def with_flavors_told(projects: Sequence[Project], tree: Tree) -> list[Project]:
+    """Give projects the flavors that nothing in their own configurations tells.
 
-    A target is a brand's where another platform has a flavor of its name.
+    That is what the identity file calls a flavor of some dimension; and in Xcode projects what targets are called by,
+    a brand each, or an environment: a target is a brand's where another platform has a flavor of its name.
     """
+    told = tuple(told_dimensions(tree))
+    projects = [replace(project, told=told) for project in projects] if told else list(projects)
     others = {name.casefold(): name for name in flavors_of(p for p in projects if p.platform != "ios")}
     return [_targets_told(project, others) if project.platform == "ios" else project for project in projects]
 
