@@ -7,11 +7,13 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Callable, Iterator
+from pathlib import Path
 from typing import NamedTuple
 
 import pytest
 
-from conftest import memory, usual
+import packaged
+from conftest import files, judge, memory, onomaxis, usual
 from onomaxis.brands.stamp import stamp
 from onomaxis.checks.inspection import look_over
 from onomaxis.errors import OnomaxisError
@@ -260,3 +262,70 @@ def test_a_brand_is_stamped_in_all_its_variants(style: str) -> None:
     assert told == others | {("org.lendspan.oak", "Oak", "1.3"), ("org.lendspan.oak.staging", "Oak Staging", "1.3")}
     assert not [item for item in look_over(later, ["ids", "versions"])[0] if item.rule.severity == "error"]
     assert not [item for item in look_over(later, ["flavors"])[0] if item.rule.code in ("FLAVOR01", "FLAVOR02", "FLAVOR08", "FLAVOR09")]
+
+
+NINE = ("alderbank", "mossgate", "pennywick", "oakhollow", "millRow", "ferncliff", "birchend", "lowmarsh", "highfield")
+
+
+def packages(case: Case, folder: Path) -> dict[Parts, tuple[Path, Path]]:
+    """Build every variant for both platforms, as the build tools would."""
+    found = {}
+    for parts in case.variants:
+        id_, name = case.told(parts)
+        text = packaged.manifest(id_, "7", "1.2", application='android:label="Lendspan" android:icon="@mipmap/ic_launcher"')
+        pictures = {path: data for path, data in packaged.RESOURCES.items() if path.startswith("mipmap")}
+        shown = {"CFBundleIdentifier": id_, "CFBundleDisplayName": name, "CFBundleName": "Lend", "CFBundleShortVersionString": "1.2", "CFBundleVersion": "7"}
+        info = {
+            **dict.fromkeys(packaged.INFO),
+            **{key: packaged.INFO[key] for key in ("CFBundleExecutable", "CFBundleIcons")},
+            "CFBundleSupportedPlatforms": ["iPhoneOS"],
+            **shown,
+        }
+        found[parts] = (
+            packaged.make_apk(folder, text, pictures, name=f"{camel(*parts)}.apk"),
+            packaged.make_ipa(folder, packaged.app_files(info=info), f"{camel(*parts)}.ipa"),
+        )
+    return found
+
+
+@pytest.mark.parametrize("style", usual(list(NAMED), "Stage-brand"))
+def test_an_agency_of_nine_brands(tmp_path: Path, style: str, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Both environments of nine brands: every command selects the same, right packages of all are taken in silence, wrong ones are not."""
+    judge("aapt2")
+    monkeypatch.setitem(BRANDS, "nine", NINE)
+    case = Case(style, "nine", "two", "none", "kts")
+    root = files(tmp_path / "x", {**gradle(case), **xcode(case)})
+    (tmp_path / "out").mkdir()
+    built = packages(case, tmp_path / "out")
+    every = [path for pair in built.values() for path in pair]
+    seen = onomaxis("inspect", *every, "--against", root, "--json")
+    assert seen.code == 0 and not seen.json["findings"] and len(seen.json["packages"]) == 36
+    apk, ipa = built["mossgate", "staging"]
+    for path in (apk, ipa):
+        for flavor, code in (("mossgate", 0), ("staging", 0), ("stagingMossgate", 0), ("alderbank", 1), ("mossgateProduction", 1), ("nobody", 2)):
+            assert onomaxis("inspect", path, "--against", root, "--flavor", flavor).code == code, (path, flavor)
+    signed = [packaged.sign(built["mossgate", stage][0], packaged.keystore(tmp_path)) for stage in STAGES["two"]]
+    told = onomaxis("rehearse", *signed, *(path for _, path in built.values()), "--against", root, "--state", tmp_path / "stores", "--json")
+    assert (
+        told.code == 0
+        and {answer["accepted"] for answer in told.json["answers"]} == {True}
+        and len({answer["flavor"].casefold() for answer in told.json["answers"]}) == 18
+    )
+    assert onomaxis("ledger", "add", root, "--date", "2026-11-01").code == 0
+
+    rows: dict[str, dict[str, str]] = {}  # a script joins both platforms by their keys
+    for app in onomaxis("survey", root, "--json").json["apps"]:
+        rows.setdefault(app["key"], {})[app["platform"]] = app["id"]
+    assert len(rows) == 18 and all(row["android"] == row["ios"] for row in rows.values())
+    for words, number in ((["mossgate"], 2), (["Staging"], 9), (["mossgate", "staging"], 1), (["staging", "mossgate"], 1), (["mossgateStaging"], 1)):
+        asked = [word for flavor in words for word in ("--flavor", flavor)]
+        apps = onomaxis("survey", root, *asked, "--json").json["apps"]
+        assert len(apps) == 2 * number
+        published = onomaxis("ledger", "list", root, *asked, "--json").json["published"]
+        assert sorted((row["platform"], row["id"]) for row in published) == sorted((app["platform"], app["id"]) for app in apps)
+        assert onomaxis("check", root, *asked).code == 0
+    for command in ("survey", "check", "proof"):
+        assert onomaxis(command, root, "--flavor", "nobody").code == 2
+    assert onomaxis("renumber", root, "--flavor", "mossgate", "--build", "next", "--json", "--allow-dirty").code == 0
+    after = {app["key"]: app["build"] for app in onomaxis("survey", root, "--json").json["apps"]}
+    assert {key for key, build in after.items() if build == "8"} == {"mossgate+staging", "mossgate+production"}

@@ -78,10 +78,11 @@ class Plist:
             start, end = node.inner_start, node.inner_end
         return PlistString(path, node.text, start, end, "xml-cdata" if cdata else "xml-text")
 
-    def opening(self, key: str) -> tuple[int, str, str]:
-        """Return where the missing top-level *key* with a string value goes: view position, text before, text after.
+    def opening(self, key: str) -> tuple[int, int, str, str]:
+        """Return the view span that gives way to a missing top-level *key*, the text before its string and after it.
 
-        Keys are kept in order when the file is sorted; else the new one comes last.
+        Keys are kept in order when the file is sorted; else the new one comes last. Nothing gives way, but for a
+        dictionary that is empty and closed in one tag.
         """
         entries = [child for child in self.top.children if child.name == "key"]
         newline = self.document.source.newline
@@ -89,8 +90,10 @@ class Plist:
             outer = indentation(self.document.source, self.top.start)
             step = outer + "\t"
             if self.top.empty:
-                raise FormatError("the dictionary is empty and closed in one tag", line=1)
+                lead = f"<dict>{newline}{step}<key>{key}</key>{newline}{step}<string>"
+                return self.top.start, self.top.end, lead, f"</string>{newline}{outer}</dict>"
             return (
+                self.top.inner_start,
                 self.top.inner_start,
                 f"{newline}{step}<key>{key}</key>{newline}{step}<string>",
                 "</string>"
@@ -101,9 +104,14 @@ class Plist:
         before = next((c for c in entries if c.text > key), None) if names == sorted(names) else None
         margin = indentation(self.document.source, entries[0].start)
         if before is not None:
-            return before.start, f"<key>{key}</key>{newline}{margin}<string>", f"</string>{newline}{margin}"
+            return (
+                before.start,
+                before.start,
+                f"<key>{key}</key>{newline}{margin}<string>",
+                f"</string>{newline}{margin}",
+            )
         last = self.top.children[-1]
-        return last.end, f"{newline}{margin}<key>{key}</key>{newline}{margin}<string>", "</string>"
+        return last.end, last.end, f"{newline}{margin}<key>{key}</key>{newline}{margin}<string>", "</string>"
 
 
 def _entries(node: Element) -> dict[str, Element]:

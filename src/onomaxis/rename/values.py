@@ -123,8 +123,8 @@ def _rewrite_facet(survey: Survey, target: Target, item: Becoming, work: Work) -
     for owner in _owners(survey, target, item):
         if _changes(project, owner, item, aim):
             _replace(survey, owner, new, work)
-        elif facet is Facet.DISPLAY_NAME and aim.flavor and (own := with_name(owner.value, old or "", new)):
-            _replace(survey, owner, own, work)  # another stage's, which goes on from it
+        elif own := _of_stage(owner, item, aim):
+            _replace(survey, owner, own, work)
         elif not (aim.flavor and owner.scope.locale):  # what a flavor is called in languages is told by itself
             kept.setdefault(owner.value, owner)
     written = {(edit.file, edit.start) for edit in work.edits}
@@ -199,6 +199,12 @@ def _of_another_stage(project: Project, owner: Mention, item: Becoming, aim: Wis
     spot = (owner.place.file, owner.place.start)
     takers = [app for app in mine if (value := value_of(app, item.facet)) and spot in _spots_of(value)]
     return bool(takers) and all(app.beside != mine[0].beside for app in takers)
+
+
+def _of_stage(owner: Mention, item: Becoming, aim: Wish) -> str:
+    """Return what another stage's name becomes that goes on from the flavor's main one; empty where it stays."""
+    named = item.facet is Facet.DISPLAY_NAME and bool(aim.flavor) and not owner.scope.locale
+    return with_name(owner.value, item.old or "", item.new) if named else ""
 
 
 def _spots_of(value: Value) -> set[tuple[str, int]]:

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+from onomaxis import late
 from onomaxis.formats.source import flat
 from onomaxis.formats.xml import Element, XmlDocument, new_child
 from onomaxis.model import Edit, Facet, IconHome, Opening, Scope, Tile
@@ -46,6 +47,9 @@ _OFFERED = (
 )
 
 
+_WIDGET = late.compile(rb"<widget\s[^>]*?\b(?:id|ios-CFBundleIdentifier|android-packageName)\s*=")
+
+
 class CordovaKind(HybridKind):
     """Reads Cordova projects."""
 
@@ -55,12 +59,18 @@ class CordovaKind(HybridKind):
     again = "let the framework's tools prepare the platforms again"
 
     def roots(self, tree: Tree) -> Iterable[str]:
-        """Return the folders whose ``config.xml`` describes a widget; copies in the native halves are none."""
+        """Return the folders whose ``config.xml`` describes a widget; copies in the native halves are none.
+
+        Those lie in ``platforms``, among an Android app's resources, beside an app's Info.plist, or name no ID.
+        """
         for path in tree.named("config.xml"):
-            data = tree.read(path) or b""
+            data = flat(tree.read(path) or b"")
             folder = parent(path)
             copied = "platforms/" in f"{folder}/" or folder.endswith("/res/xml")
-            if b"<widget" in flat(data) and b"w3.org/ns/widgets" in flat(data) and not copied:
+            copied = copied or any(
+                name.endswith("Info.plist") and parent(name) == folder for name in tree.below(folder)
+            )
+            if _WIDGET.search(data) and b"w3.org/ns/widgets" in data and not copied:
                 yield folder
 
     def read(self, files: Files) -> None:

@@ -10,6 +10,7 @@ from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
+from onomaxis import late
 from onomaxis.formats.jsonc import parse_json
 from onomaxis.formats.openstep import OpenStepDocument, Text, parse_openstep
 from onomaxis.formats.openstep import opening as openstep_opening
@@ -44,14 +45,31 @@ from onomaxis.projects.project import guarded, place
 from onomaxis.projects.pubspec import xcode_values
 from onomaxis.tree import Tree, parent
 
-# SDKROOT (or the first of SUPPORTED_PLATFORMS) to the platform that the product runs on; anything else is iOS.
+# What an SDK is called by, without the version that old projects name with it (macosx10.15, …/MacOSX10.5.sdk), to the
+# platform that the product runs on; anything else is iOS.
 _PLATFORMS = {"appletvos": "tvos", "watchos": "watchos", "macosx": "macos", "xros": "visionos"}
+_SDK = late.compile(r"(?:.*/)?([a-z]+)[\d.]*(?:\.sdk)?/?\Z")
 _NAME_KEYS = ("CFBundleDisplayName", "CFBundleName")
 _SETTING_OF = {
     "CFBundleShortVersionString": "MARKETING_VERSION",
     "CFBundleVersion": "CURRENT_PROJECT_VERSION",
     "CFBundleIdentifier": "PRODUCT_BUNDLE_IDENTIFIER",
 }
+
+
+def _platform(table: Table) -> str:
+    """Return what a product runs on: by its SDK, else the first platform that it supports, else what it is built for.
+
+    Source: Apple, "Build settings reference", SDKROOT, SUPPORTED_PLATFORMS, MACOSX_DEPLOYMENT_TARGET.
+    """
+    root = table.text("SDKROOT")
+    if root in ("", "auto"):
+        root = (table.text("SUPPORTED_PLATFORMS").split() or [""])[0]
+    mac = table.text("MACOSX_DEPLOYMENT_TARGET") and not table.text("IPHONEOS_DEPLOYMENT_TARGET")
+    if not root and mac:
+        return "macos"
+    sdk = _SDK.match(root.casefold())
+    return _PLATFORMS.get(sdk[1] if sdk else "", "ios")
 
 
 class Identity(NamedTuple):
@@ -147,10 +165,7 @@ class TargetReader:
         build = self._keyed(table, plist, "CFBundleVersion", Facet.VERSION_CODE, scope)
         icon = self._setting(table, "ASSETCATALOG_COMPILER_APPICON_NAME", Facet.ICON, scope)
         name = self._name(table, plist, generated, scope, target, configuration)
-        root = table.text("SDKROOT")
-        if root in ("", "auto"):
-            root = (table.text("SUPPORTED_PLATFORMS").split() or [""])[0]
-        platform = _PLATFORMS.get(root, "ios")
+        platform = _platform(table)
         names = tuple(self._localized(target, scope))
         signing = signing_of(table)
         return Identity(target, configuration, id_, name, version, build, icon, names, platform, signing)
@@ -324,8 +339,8 @@ class TargetReader:
         if plist is not None:
             path, parsed = plist
             source = parsed.document.source
-            at, before, after = parsed.opening("CFBundleDisplayName")
-            spot = place(path, source, at, at, "xml-text")
+            start, end, before, after = parsed.opening("CFBundleDisplayName")
+            spot = place(path, source, start, end, "xml-text")
         elif generated and configuration.settings.entries:
             path, source = self.project.path, self.project.document.source
             at, before, after = openstep_opening(

@@ -224,10 +224,10 @@ class Adding:
             if plist is None or table.text("GENERATE_INFOPLIST_FILE") == "YES":
                 return {"INFOPLIST_KEY_CFBundleDisplayName": f"$({BRAND_NAME})"}
             path, parsed = plist
-            at, before, after = parsed.opening("CFBundleDisplayName")
+            start, end, before, after = parsed.opening("CFBundleDisplayName")
             source = parsed.document.source
-            spot = source.offset(at)
-            self.draft.edits.append(Edit(path, spot, spot, source.raw(f"{before}$({BRAND_NAME}){after}"), "flavor"))
+            span = source.offset(start), source.offset(end)
+            self.draft.edits.append(Edit(path, *span, source.raw(f"{before}$({BRAND_NAME}){after}"), "flavor"))
             return self._named_before(app, FALLBACK)
         found = re.fullmatch(r"\$[({](\w+)[)}]", entry.value)
         if found and found[1] not in ("PRODUCT_NAME", "TARGET_NAME", BRAND_NAME):
