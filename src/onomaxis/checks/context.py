@@ -14,6 +14,7 @@ from onomaxis.identity.schema import LEDGER
 from onomaxis.model import Disagreement, ShippedApp, Value
 from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS
 from onomaxis.projects.project import AppFacts, Flavor, Project
+from onomaxis.surveys.flavors import flavors_of
 from onomaxis.surveys.halves import across
 from onomaxis.surveys.survey import kind_of, some_projects
 from onomaxis.tree import Tree
@@ -79,7 +80,7 @@ class Context:
 
     def common(self, flavors: Sequence[str]) -> str:
         """Return the flavor that several combinations have in common; none where there is none, or more than one."""
-        known = {name for subject in self.subjects for name in subject.flavors}
+        known = flavors_of(self.projects)
         if len(flavors) == 1:
             return flavors[0]
         parts = frozenset.intersection(*(made_of(flavor, known) for flavor in flavors))

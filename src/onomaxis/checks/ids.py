@@ -38,12 +38,12 @@ def check_ids(context: Context) -> Iterator[Finding]:
             if app.id is None:
                 yield from _none(subject, app)
                 continue
-            if app.flavor not in by_id[app.id.text]:
+            if app.flavor not in by_id[app.id.text]:  # its stages may well share an ID
                 by_id[app.id.text].append(app.flavor)
-            yield from _one(subject.platform, app.id.text, at(app.id), app.flavor)
+            yield from _one(subject.platform, app.id.text, at(app.id), app.variant)
             for part in app.parts:
                 if part.id is not None and part.kind not in HIDDEN_PARTS:
-                    yield from _one(subject.platform, part.id.text, at(part.id), app.flavor)
+                    yield from _one(subject.platform, part.id.text, at(part.id), app.variant)
         for id_, flavors in by_id.items():
             itself = subject.platform == "ios" and len(flavors) == 2 and "" in flavors  # that flavor is the app
             if len(flavors) > 1 and not itself:
@@ -88,7 +88,7 @@ def _none(subject: Subject, app: ShippedApp) -> Iterator[Finding]:
     faults = [item for item in subject.project.unresolved if item.facet in (Facet.APPLICATION_ID, Facet.BUNDLE_ID)]
     spots = at(app.name) or at(app.version)
     if not faults and spots:
-        yield Finding(NONE, f"{called(subject.platform, app.flavor)} has no ID", spots, app.flavor)
+        yield Finding(NONE, f"{called(subject.platform, app.variant)} has no ID", spots, app.variant)
 
 
 def _one(platform: str, id_: str, spots: tuple[tuple[str, int], ...], flavor: str) -> Iterator[Finding]:

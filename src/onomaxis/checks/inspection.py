@@ -13,7 +13,7 @@ from onomaxis.checks.listing import UNUSED
 from onomaxis.checks.registry import every_check
 from onomaxis.flavor_names import selects
 from onomaxis.identity.file import Allowed, IdentityFile
-from onomaxis.surveys.flavors import known_flavor
+from onomaxis.surveys.flavors import flavors_of, known_flavor
 from onomaxis.tree import Tree
 
 
@@ -66,7 +66,7 @@ def _eased(rule: Rule, eased: bool) -> Rule:
 
 def of_flavor(findings: Iterable[Finding], flavor: str, context: Context) -> list[Finding]:
     """Return the findings about a flavor: its own, its combinations', and those about what all flavors share."""
-    known = {name for subject in context.subjects for name in subject.flavors}
+    known = flavors_of(context.projects)
     return [item for item in findings if not item.flavor or selects(flavor, item.flavor, known)]
 
 

@@ -40,11 +40,11 @@ def check_names(context: Context) -> Iterator[Finding]:
         id(s.project): [i for i in s.project.unresolved if i.facet == Facet.DISPLAY_NAME] for s in context.subjects
     }
     for subject, app in context.apps():
-        who = called(subject.platform, app.flavor)
+        who = called(subject.platform, app.variant)
         if app.name is None:
             if not unresolved[id(subject.project)]:
                 said = f"{who} ({app.id.text if app.id else app.module}) has no name"
-                yield Finding(MISSING, said, at(app.id), app.flavor)
+                yield Finding(MISSING, said, at(app.id), app.variant)
             continue
     told = list(_told(context))
     for name in told:
@@ -77,7 +77,7 @@ def _told(context: Context) -> Iterator[_Name]:
     for subject, app in context.apps():
         for language, value in (("", app.name), *app.names) if app.name is not None else app.names:
             if value is not None:
-                yield _Name(subject.platform, app.flavor, language, value.text, at(value))
+                yield _Name(subject.platform, app.variant, language, value.text, at(value))
     for subject, flavor, brand in context.unbuilt():
         own = {"": brand.facets["name"]} if "name" in brand.facets else {}
         for language, said in {**own, **brand.names}.items():

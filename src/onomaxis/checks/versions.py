@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from onomaxis.brands.ledger import Published, build_number, mine
+from onomaxis.brands.ledger import build_number, mine
 from onomaxis.checks.context import Context, at, called
 from onomaxis.checks.finding import Finding, rule
 from onomaxis.checks.ids import said_otherwise
@@ -31,12 +31,12 @@ def check_versions(context: Context) -> Iterator[Finding]:
     """Check every version and build number."""
     for subject, app in context.apps():
         ios = subject.platform == "ios"
-        who = called(subject.platform, app.flavor)
+        who = called(subject.platform, app.variant)
         for value, label in ((app.version, "version"), (app.build, "build number")):
             if value is None and not any(i.facet.startswith("version.") for i in subject.project.unresolved):
                 spots = at(app.id) or at(app.name) or at(app.version)
-                yield Finding(MISSING, f"{who}: no {label}", spots, app.flavor)
-        yield from _form(_text(app.version), _text(app.build), ios, app.flavor)
+                yield Finding(MISSING, f"{who}: no {label}", spots, app.variant)
+        yield from _form(_text(app.version), _text(app.build), ios, app.variant)
         yield from _published(context, subject.platform, app)
     for found in context.disagreements("part-version-differs", "part-build-differs"):
         yield Finding(PART, found.message, found.at)
@@ -83,10 +83,10 @@ def _published(context: Context, platform: str, app: ShippedApp) -> Iterator[Fin
     rows = mine(context.ledger, platform, app.variant or standing) if named else []
     if not rows or app.id is None:
         return
-    last: Published = rows[-1]
+    last, who = rows[-1], called(platform, app.variant)
     if app.build is not None and build_number(app.build.text) <= last.number:
-        said = f"{called(platform, app.flavor)} has build {app.build.text}; {last.build} was published on {last.date}"
-        yield Finding(USED, said, (*at(app.build), (LEDGER, last.line)), app.flavor)
+        said = f"{who} has build {app.build.text}; {last.build} was published on {last.date}"
+        yield Finding(USED, said, (*at(app.build), (LEDGER, last.line)), app.variant)
     if all(row.id != app.id.text for row in rows):
-        said = f"{called(platform, app.flavor)} is {app.id.text}, and was published as {last.id}"
-        yield Finding(MOVED, said, (*at(app.id), (LEDGER, last.line)), app.flavor)
+        said = f"{who} is {app.id.text}, and was published as {last.id}"
+        yield Finding(MOVED, said, (*at(app.id), (LEDGER, last.line)), app.variant)
