@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 from conftest import commit_all, examples, files, onomaxis, snapshot
 from onomaxis.brands.documents import apart
 from onomaxis.brands.subjects import load_identity
-from onomaxis.identity.file import read_identity
+from onomaxis.identity.reading import read_identity
 from onomaxis.identity.table import brands_of, cell_said, flattened, new_table, rewritten_table, without_brand
 from onomaxis.surveys.beside import Beside
 from onomaxis.tree import Tree

@@ -14,7 +14,7 @@ from conftest import files, onomaxis
 from onomaxis.brands.keys import Keys
 from onomaxis.demo.brandmaking import PASSWORD, make_keystore
 from onomaxis.errors import InputError
-from onomaxis.identity.file import Keystore
+from onomaxis.identity.declared import Keystore
 from onomaxis.tree import Tree
 
 SAID = """format = 1

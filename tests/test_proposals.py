@@ -8,7 +8,7 @@ import pytest
 
 from conftest import commit_all, files, onomaxis
 from hybrids import spelled
-from onomaxis.identity.file import read_identity
+from onomaxis.identity.reading import read_identity
 from onomaxis.projects.proposals import in_files, kind_of_value
 from onomaxis.tree import Tree
 

@@ -7,7 +7,8 @@ from typing import NamedTuple
 
 from onomaxis.errors import InputError
 from onomaxis.icons.headers import picture_file
-from onomaxis.identity.file import DeclaredValue, IdentityFile
+from onomaxis.identity.declared import DeclaredValue
+from onomaxis.identity.file import IdentityFile
 from onomaxis.tree import Tree, inside, join, parent
 
 

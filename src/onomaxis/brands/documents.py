@@ -11,7 +11,8 @@ from typing import Any
 
 from onomaxis import late
 from onomaxis.errors import InputError
-from onomaxis.identity.file import IdentityFile, read_identity
+from onomaxis.identity.file import IdentityFile
+from onomaxis.identity.reading import read_identity
 from onomaxis.identity.schema import NAME
 from onomaxis.identity.table import flattened, new_table, rewritten_table
 from onomaxis.surveys.beside import Beside

@@ -24,7 +24,7 @@ from onomaxis.brands.subjects import (
 )
 from onomaxis.errors import InputError
 from onomaxis.flavor_names import same_flavor
-from onomaxis.identity.file import read_identity
+from onomaxis.identity.reading import read_identity
 from onomaxis.identity.schema import FORMAT, NAME, nearest
 from onomaxis.identity.table import records_of, text_of_table
 from onomaxis.platforms import PLATFORMS

@@ -11,7 +11,8 @@ from dataclasses import dataclass, field
 
 from onomaxis.errors import FormatError, InputError
 from onomaxis.formats.keystore import Certificate, read_keystore
-from onomaxis.identity.file import IdentityFile, Keystore
+from onomaxis.identity.declared import Keystore
+from onomaxis.identity.file import IdentityFile
 from onomaxis.identity.schema import NAME
 from onomaxis.identity.templates import RELEASE, keystore_of, needed
 from onomaxis.tree import Tree, join, parent

@@ -12,7 +12,8 @@ from collections.abc import Iterator, Mapping, Sequence
 from onomaxis.brands.odd_configurations import Stray
 from onomaxis.brands.subjects import Subject
 from onomaxis.errors import InputError
-from onomaxis.identity.file import DeclaredValue, IdentityFile
+from onomaxis.identity.declared import DeclaredValue
+from onomaxis.identity.file import IdentityFile
 from onomaxis.model import Value
 from onomaxis.projects.places import Configured
 from onomaxis.projects.project import build_type

@@ -10,7 +10,7 @@ from onomaxis.brands.adopt import bare, quoted
 from onomaxis.brands.subjects import Subject
 from onomaxis.brands.values import Reading, read_values
 from onomaxis.errors import OnomaxisError
-from onomaxis.identity.file import read_identity
+from onomaxis.identity.reading import read_identity
 from onomaxis.identity.schema import NAME
 from onomaxis.projects.proposals import Proposed, in_files
 from onomaxis.surveys.survey import kind_of

@@ -10,7 +10,8 @@ from typing import NamedTuple
 from onomaxis.brands.keys import Keys
 from onomaxis.errors import InputError, OnomaxisError, RefusedError
 from onomaxis.flavor_names import same_flavor, selects
-from onomaxis.identity.file import Brand, IdentityFile, read_identity
+from onomaxis.identity.file import Brand, IdentityFile
+from onomaxis.identity.reading import read_identity
 from onomaxis.identity.schema import NAME
 from onomaxis.model import FLAVORS, Facet, Note, ShippedApp, Value
 from onomaxis.platforms import PLATFORMS, PUBLISHED

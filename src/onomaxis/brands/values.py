@@ -12,7 +12,8 @@ from onomaxis.brands.subjects import Subject, subjects_of
 from onomaxis.errors import FormatError, InputError, RefusedError
 from onomaxis.flavor_names import same_flavor
 from onomaxis.formats.color import channels
-from onomaxis.identity.file import Brand, DeclaredValue, IdentityFile, PlaceOfValue, Said
+from onomaxis.identity.declared import DeclaredValue, PlaceOfValue
+from onomaxis.identity.file import Brand, IdentityFile, Said
 from onomaxis.model import Line, Note
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.made_places import made_place

@@ -12,7 +12,8 @@ from onomaxis.checks.finding import Finding, Rule, all_rules, sorted_findings
 from onomaxis.checks.listing import UNUSED
 from onomaxis.checks.registry import every_check
 from onomaxis.flavor_names import selects
-from onomaxis.identity.file import Allowed, IdentityFile
+from onomaxis.identity.declared import Allowed
+from onomaxis.identity.file import IdentityFile
 from onomaxis.surveys.flavors import flavors_of, known_flavor
 from onomaxis.tree import Tree
 

@@ -43,7 +43,7 @@ def _told_dimensions(tree: Tree) -> dict[str, str]:
     data = tree.named_file(NAME) or b""
     if not any(word in data for word in (b"dimension", b"include", b"brands")):
         return {}
-    from onomaxis.identity.file import read_identity
+    from onomaxis.identity.reading import read_identity
 
     try:
         tables = read_identity(NAME, data, around=Beside(tree), strict=False).top.get("flavors", {})
