@@ -10,6 +10,12 @@ from onomaxis.model import Edit, Opening, Place
 from onomaxis.tree import Tree
 
 
+def span_edit(path: str, source: Source, start: int, end: int, new: str | bytes, facet: str = "") -> Edit:
+    """Write a text, or bytes as they are, in place of a span of a file's view."""
+    data = source.raw(new) if isinstance(new, str) else new
+    return Edit(path, source.offset(start), source.offset(end), data, facet)
+
+
 def place_edit(tree: Tree, spot: Place, text: str, facet: str, syntax: str = "") -> Edit:
     """Write *text* at a place in the place's own syntax and encoding."""
     try:

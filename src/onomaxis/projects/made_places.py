@@ -14,6 +14,7 @@ from onomaxis.formats.xml import parse_xml
 from onomaxis.formats.yaml import parse_yaml
 from onomaxis.model import Edit
 from onomaxis.projects.draft import Draft
+from onomaxis.projects.edits import span_edit
 from onomaxis.projects.text_places import BARE, env_text
 from onomaxis.tree import Tree
 
@@ -58,7 +59,7 @@ def _in_json(path: str, data: bytes | None, keys: tuple[str, ...], value: object
     document = parse_json(data)
     source = document.source
     edits = [
-        Edit(path, source.offset(first), source.offset(last), source.raw(text), "/".join(keys))
+        span_edit(path, source, first, last, text, "/".join(keys))
         for first, last, text in new_members(document, {keys: value})
     ]
     return Draft(edits=edits) if edits else None

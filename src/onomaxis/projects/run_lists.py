@@ -17,8 +17,8 @@ from onomaxis import late
 from onomaxis.errors import FormatError
 from onomaxis.formats.jsonc import JsonDocument, Node, parse_json, written
 from onomaxis.formats.xml import parse_xml
-from onomaxis.model import Edit
 from onomaxis.projects.draft import Draft
+from onomaxis.projects.edits import span_edit
 from onomaxis.tree import Tree, join
 
 LAUNCHES = ".vscode/launch.json"
@@ -64,8 +64,7 @@ def twins(
             continue
         found = listed[model.name]
         text = "".join(_twin(document, holder, item, model, new) for item in found)
-        at = document.source.offset(found[-1][1].end)
-        draft.edits.append(Edit(path, at, at, document.source.raw(text)))
+        draft.edits.append(span_edit(path, document.source, found[-1][1].end, found[-1][1].end, text))
     return draft
 
 
@@ -87,8 +86,7 @@ def appended(tree: Tree, path: str, entry: Mapping[str, object]) -> Draft:
     end = holder.items[-1].end
     lead, newline = _lead(document, holder), document.source.newline
     text = f",{lead}" + written(document, dict(entry), 0).replace(newline, lead if "\n" in lead else newline)
-    at = document.source.offset(end)
-    return Draft(edits=[Edit(path, at, at, document.source.raw(text))])
+    return Draft(edits=[span_edit(path, document.source, end, end, text)])
 
 
 def without(tree: Tree, folder: str, name: str, variables: Set[str] = frozenset()) -> Draft:
@@ -97,8 +95,7 @@ def without(tree: Tree, folder: str, name: str, variables: Set[str] = frozenset(
     for path, document, holder in _holders(tree, folder, variables):
         entries = list(_entries(holder))
         for start, end in _cuts(document, holder, [_names(entry, name, variables) for entry in entries]):
-            span = document.source.offset(start), document.source.offset(end)
-            draft.edits.append(Edit(path, *span, b""))
+            draft.edits.append(span_edit(path, document.source, start, end, b""))
     for where in _RUNS:
         for path in tree.below(join(folder, where)):
             if path.endswith(".xml") and _runs(tree.read(path) or b"", name):

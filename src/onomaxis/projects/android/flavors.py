@@ -22,7 +22,7 @@ from onomaxis.projects.android.resources import added_string, new_strings_file, 
 from onomaxis.projects.android.script_values import filled_in
 from onomaxis.projects.android.variants import Variant, flavor_containers, flavor_names, flavor_statements
 from onomaxis.projects.draft import Draft
-from onomaxis.projects.edits import place_edit
+from onomaxis.projects.edits import place_edit, span_edit
 from onomaxis.projects.project import Flavor
 from onomaxis.tree import join
 
@@ -176,13 +176,13 @@ def inserted(path: str, script: Script, block: Statement, lines: list[str]) -> E
         held = source.view[start:end].strip()
         own = [held] if held else []
         body = "".join(f"{style.newline}{inner}{line}" for line in [*own, *lines]) + style.newline + margin
-        return Edit(path, source.offset(start), source.offset(end), source.raw(body))
+        return span_edit(path, source, start, end, body)
     at = source.view.rfind("\n", 0, end) + 1
     text = "".join(f"{inner}{line}{style.newline}" for line in lines)
     if source.view[at:end].strip():  # the brace closes a line that holds more: it gets one of its own
         at = at + len(source.view[at:end].rstrip())
-        return Edit(path, source.offset(at), source.offset(end), source.raw(f"{style.newline}{text}{margin}"))
-    return Edit(path, source.offset(at), source.offset(at), source.raw(text))
+        return span_edit(path, source, at, end, f"{style.newline}{text}{margin}")
+    return span_edit(path, source, at, at, text)
 
 
 def _margin(source: Source, position: int) -> str:

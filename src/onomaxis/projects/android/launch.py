@@ -16,7 +16,7 @@ from onomaxis.model import Edit, Note
 from onomaxis.platforms import ANDROID_NS, DENSITIES
 from onomaxis.projects.android.launch_theme import modern_theme
 from onomaxis.projects.android.manifest import read_manifest
-from onomaxis.projects.edits import place_edit
+from onomaxis.projects.edits import place_edit, span_edit
 from onomaxis.projects.launch import PICTURES, Launch, LaunchPicture, LaunchWish
 from onomaxis.projects.places import Places
 from onomaxis.projects.project import place
@@ -267,7 +267,7 @@ class _Screen:
         source, root = document.source, document.root
         prefix = next((key for key, uri in root.prefixes.items() if uri == ANDROID_NS), "android")
         first, last, added = new_child(document, root, _LAYER.format(prefix=prefix, name=name))
-        return Edit(path, source.offset(first), source.offset(last), source.raw(added))
+        return span_edit(path, source, first, last, added)
 
     def _free_name(self) -> str:
         return next(name for name in _names("launch_logo") if not self._files("drawable", name))

@@ -16,6 +16,7 @@ from onomaxis.platforms import ANDROID_NS, TOOLS_NS
 from onomaxis.projects.android.apps import ModuleReader
 from onomaxis.projects.android.manifest import Manifest
 from onomaxis.projects.draft import Draft
+from onomaxis.projects.edits import span_edit
 from onomaxis.projects.places import Spot
 from onomaxis.tree import join
 
@@ -111,4 +112,4 @@ def _lines(source: Source, element: Element) -> tuple[int, int]:
 
 def _edit(manifest: Manifest, start: int, end: int, text: str) -> Edit:
     source = manifest.document.source
-    return Edit(manifest.path, source.offset(start), source.offset(end), source.raw(text), "permission")
+    return span_edit(manifest.path, source, start, end, text, "permission")

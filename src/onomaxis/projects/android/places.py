@@ -17,7 +17,7 @@ from onomaxis.formats.gradle_statements import Setting, literal_text
 from onomaxis.formats.lexer import Token
 from onomaxis.formats.source import SPACE
 from onomaxis.formats.xml import Element, XmlDocument, indentation, new_child, parse_xml, text_span
-from onomaxis.model import Edit, Note, Place, Value
+from onomaxis.model import Note, Place, Value
 from onomaxis.platforms import ANDROID_NS
 from onomaxis.projects.android.apps import ModuleReader
 from onomaxis.projects.android.flavors import flavor_block, inserted, style_of
@@ -28,7 +28,7 @@ from onomaxis.projects.android.resources import qualifier_of, qualifiers_of
 from onomaxis.projects.android.scope import Unknown
 from onomaxis.projects.android.variants import field_arguments, flavor_names
 from onomaxis.projects.draft import Draft
-from onomaxis.projects.edits import place_edit
+from onomaxis.projects.edits import place_edit, span_edit
 from onomaxis.projects.places import Configured, Spot, gone, literal_spot, refusing
 from onomaxis.projects.project import guarded, place
 from onomaxis.projects.text_places import property_spot
@@ -132,8 +132,7 @@ class AndroidPlaces:
         written = f'<meta-data {prefix}:name="{called}" {prefix}:value="{read}"/>'
         source = manifest.document.source
         first, last, added = new_child(manifest.document, application, written)
-        span = source.offset(first), source.offset(last)
-        draft.edits.append(Edit(manifest.path, *span, source.raw(added), name))
+        draft.edits.append(span_edit(manifest.path, source, first, last, added, name))
         return draft
 
     @cached_property
@@ -236,9 +235,8 @@ class AndroidPlaces:
         if not document.root.children:
             return Draft(refusals=[Note(path, "the file holds no resource to write beside")])
         last = document.root.children[-1]
-        at = document.source.offset(last.end)
         lead = document.source.newline + indentation(document.source, last.start)
-        return Draft(edits=[Edit(path, at, at, document.source.raw(lead + line), f"{kind}/{name}")])
+        return Draft(edits=[span_edit(path, document.source, last.end, last.end, lead + line, f"{kind}/{name}")])
 
     # -- the manifest
 

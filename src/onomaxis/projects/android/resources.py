@@ -20,6 +20,7 @@ from onomaxis.formats.xml import (
     whole_text,
 )
 from onomaxis.model import Edit, Facet, Piece, Place, Unresolved, Value
+from onomaxis.projects.edits import span_edit
 from onomaxis.projects.project import guarded, place
 from onomaxis.tree import Tree
 
@@ -166,21 +167,13 @@ def added_string(path: str, data: bytes, name: str, text: str) -> Edit:
     if siblings:
         at = siblings[-1].end
         lead = source.newline + indentation(source, siblings[-1].start)
-        return Edit(path, source.offset(at), source.offset(at), source.raw(lead + written), Facet.DISPLAY_NAME)
+        return span_edit(path, source, at, at, lead + written, Facet.DISPLAY_NAME)
     if document.root.empty:
         tag = source.view[document.root.start : document.root.end].rstrip(">").rstrip("/").rstrip()
         body = f"{tag}>{source.newline}    {written}{source.newline}</{document.root.tag}>"
-        return Edit(
-            path,
-            source.offset(document.root.start),
-            source.offset(document.root.end),
-            source.raw(body),
-            Facet.DISPLAY_NAME,
-        )
+        return span_edit(path, source, document.root.start, document.root.end, body, Facet.DISPLAY_NAME)
     at = document.root.inner_start
-    return Edit(
-        path, source.offset(at), source.offset(at), source.raw(f"{source.newline}    {written}"), Facet.DISPLAY_NAME
-    )
+    return span_edit(path, source, at, at, f"{source.newline}    {written}", Facet.DISPLAY_NAME)
 
 
 def new_strings_file(model: bytes, name: str, text: str) -> bytes:

@@ -13,10 +13,11 @@ from onomaxis.formats.gradle_loops import MAKERS
 from onomaxis.formats.gradle_statements import Statement, literal_text
 from onomaxis.formats.lexer import GROOVY, KOTLIN, Token, tokens
 from onomaxis.formats.source import Source
-from onomaxis.model import Edit, Note
+from onomaxis.model import Note
 from onomaxis.projects.android.apps import ModuleReader
 from onomaxis.projects.android.variants import flavor_containers, flavor_names, flavor_statements
 from onomaxis.projects.draft import Draft
+from onomaxis.projects.edits import span_edit
 from onomaxis.tree import join
 
 
@@ -50,7 +51,7 @@ def retire_flavor(reader: ModuleReader, flavor: str) -> Draft:
         draft.notes.append(Note(f"{file.path}:{script.source.line(min(listed))}", f"{name} is taken out of a list"))
     removed = [*(_with_container(script, removed, draft, file.path) if removed else []), *items]
     source = script.source
-    draft.edits += [Edit(file.path, source.offset(a), source.offset(b), b"") for a, b in removed]
+    draft.edits += [span_edit(file.path, source, a, b, b"") for a, b in removed]
     draft.notes += list(_still_named(file.path, script, name, removed))
     folders = [join(reader.module.folder, f"src/{item}") for item in _source_sets(reader, name)]
     draft.removed += [path for folder in folders for path in reader.tree.below(folder)]

@@ -10,9 +10,10 @@ from collections.abc import Iterable
 from onomaxis import late
 from onomaxis.formats.source import flat
 from onomaxis.formats.xml import Element, XmlDocument, new_child
-from onomaxis.model import Edit, Facet, IconHome, Opening, Scope, Tile
+from onomaxis.model import Facet, IconHome, Opening, Scope, Tile
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.drawn import DrawnIcon
+from onomaxis.projects.edits import span_edit
 from onomaxis.projects.frameworks.declared import preference_facts
 from onomaxis.projects.frameworks.files import Files
 from onomaxis.projects.frameworks.hybrid import HybridKind
@@ -149,12 +150,10 @@ class CordovaKind(HybridKind):
                 lines += ['<platform name="android">', f"    {icon}", "</platform>"]
             else:
                 first, last, text = new_child(document, holder, icon)
-                span = source.offset(first), source.offset(last)
-                draft.edits.append(Edit(files.path("config.xml"), *span, source.raw(text), Facet.ICON))
+                draft.edits.append(span_edit(files.path("config.xml"), source, first, last, text, Facet.ICON))
         if lines:
             first, last, text = new_child(document, root, "\n".join(lines))
-            span = source.offset(first), source.offset(last)
-            draft.edits.append(Edit(files.path("config.xml"), *span, source.raw(text), Facet.ICON))
+            draft.edits.append(span_edit(files.path("config.xml"), source, first, last, text, Facet.ICON))
         return draft
 
     def facts(self, project: Project, tree: Tree, flavor: Flavor) -> AppFacts:

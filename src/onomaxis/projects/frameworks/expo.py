@@ -17,7 +17,7 @@ from onomaxis.model import Edit, Facet, IconHome, Note, Opening, Role, Scope
 from onomaxis.projects.dangling import Broken, Sort
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.drawn import DrawnIcon
-from onomaxis.projects.edits import opening_edit
+from onomaxis.projects.edits import opening_edit, span_edit
 from onomaxis.projects.frameworks.declared import expo_facts, json_list
 from onomaxis.projects.frameworks.expo_icons import icon_home, name_icons, picture_keys
 from onomaxis.projects.frameworks.expo_variants import (
@@ -343,8 +343,7 @@ def _added(
 ) -> Iterator[Edit]:
     """Yield what adds members to a JSON file of the project."""
     for first, last, text in new_members(document, wanted):
-        span = document.source.offset(first), document.source.offset(last)
-        yield Edit(files.path(name), *span, document.source.raw(text), facet)
+        yield span_edit(files.path(name), document.source, first, last, text, facet)
 
 
 def _add_language(files: Files, locale: str, text: str, draft: Draft) -> dict[tuple[str, ...], object]:

@@ -10,10 +10,10 @@ from collections.abc import Iterable, Iterator
 
 from onomaxis.formats.json_members import Keys, new_members
 from onomaxis.formats.jsonc import JsonDocument, Node
-from onomaxis.model import Edit, Facet, IconHome, Tile
+from onomaxis.model import Facet, IconHome, Tile
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.drawn import DrawnIcon
-from onomaxis.projects.edits import place_edit
+from onomaxis.projects.edits import place_edit, span_edit
 from onomaxis.projects.frameworks.files import Files
 from onomaxis.projects.project import EVERY
 from onomaxis.tree import inside
@@ -156,6 +156,5 @@ def name_icons(files: Files, static: str, start: Keys, home: IconHome, drawn: Dr
         wanted |= {(*start, "splash", "backgroundColor"): drawn.ground} if drawn.ground else {}
     source = document.source
     for first, last, text in new_members(document, wanted):
-        span = source.offset(first), source.offset(last)
-        draft.edits.append(Edit(files.path(static), *span, source.raw(text), Facet.ICON))
+        draft.edits.append(span_edit(files.path(static), source, first, last, text, Facet.ICON))
     return draft

@@ -9,6 +9,7 @@ from onomaxis.formats.escapes import encode
 from onomaxis.formats.script import ScriptFile
 from onomaxis.model import Edit, Facet, Note, Value
 from onomaxis.projects.draft import Draft
+from onomaxis.projects.edits import span_edit
 from onomaxis.projects.frameworks.files import ID_OF, Files
 from onomaxis.projects.frameworks.variants import (
     Part,
@@ -108,8 +109,7 @@ def add_variant(files: Files, scripts: Sequence[str], siblings: Sequence[Called]
 def _twin(path: str, file: ScriptFile, part: Part, model: Called, new: Called) -> Edit:
     question = _question(file, [model.name], new.name)
     text = twin_text(file, part, lambda said: renamed(said, model, new, _in_script), question)
-    at = file.source.offset(part.at)
-    return Edit(path, at, at, file.source.raw(text))
+    return span_edit(path, file.source, part.at, part.at, text)
 
 
 def _question(file: ScriptFile, known: Sequence[str], name: str) -> str:
@@ -142,7 +142,7 @@ def retire_variant(files: Files, scripts: Sequence[str], name: str, siblings: Se
             continue
         parts = parts_of(file, name, siblings)
         path, source = files.path(script), file.source
-        draft.edits += [Edit(path, source.offset(part.cut[0]), source.offset(part.cut[1]), b"") for part in parts]
+        draft.edits += [span_edit(path, source, part.cut[0], part.cut[1], b"") for part in parts]
         for token in file.tokens:
             left = token.kind == "string" and token.text[1:-1] == name
             if left and not any(start <= token.start < end for start, end in (part.cut for part in parts)):
@@ -172,7 +172,10 @@ def own_value(
             continue
         bare = facet is Facet.VERSION_CODE and found.value[0].kind == "number"
         said = text if bare else _quoted(file, text)
-        at = file.source.offset(found.value[0].start)
         choice = f"{_question(file, [name], name)} ? {said} : "
-        return Draft(edits=[Edit(files.path(script), at, at, file.source.raw(choice), facet)])
+        return Draft(
+            edits=[
+                span_edit(files.path(script), file.source, found.value[0].start, found.value[0].start, choice, facet)
+            ]
+        )
     return None

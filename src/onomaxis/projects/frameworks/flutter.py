@@ -18,6 +18,7 @@ from onomaxis.formats.yaml import YamlDocument, parse_yaml
 from onomaxis.identity.reserved import DART
 from onomaxis.model import Edit, Facet, IconHome, Note, Tile, Value
 from onomaxis.projects.draft import Draft
+from onomaxis.projects.edits import span_edit
 from onomaxis.projects.frameworks.files import Files, value_edit
 from onomaxis.projects.frameworks.hybrid import HybridKind
 from onomaxis.projects.frameworks.pages import web_names
@@ -234,8 +235,7 @@ def _dependency(tree: Tree, path: str, old: str, new: str) -> Iterator[Edit]:
     for match in re.finditer(
         rf"^[ \t]+(?P<name>{old})(?=:\s*(?:\n[ \t]+path:|\{{\s*path:))", source.view, re.MULTILINE
     ):
-        span = source.offset(match.start("name")), source.offset(match.end("name"))
-        yield Edit(path, *span, source.raw(new), Facet.PROJECT_NAME)
+        yield span_edit(path, source, match.start("name"), match.end("name"), new, Facet.PROJECT_NAME)
 
 
 def _addresses(tree: Tree, folder: str, old: str, new: str) -> Iterator[Edit]:
@@ -254,5 +254,6 @@ def _addresses(tree: Tree, folder: str, old: str, new: str) -> Iterator[Edit]:
         for start, end in spans:
             for match in pattern.finditer(source.view, start, end):
                 group = "name" if match["name"] else "asset"
-                span = source.offset(match.start(group)), source.offset(match.end(group))
-                yield Edit(path, *span, source.raw(encode("raw", new)), Facet.PROJECT_NAME)
+                yield span_edit(
+                    path, source, match.start(group), match.end(group), encode("raw", new), Facet.PROJECT_NAME
+                )

@@ -14,6 +14,7 @@ from onomaxis.formats.xml import Element, XmlDocument, indentation
 from onomaxis.model import Edit, Facet, IconHome, Note, Tile
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.drawn import DrawnIcon
+from onomaxis.projects.edits import span_edit
 from onomaxis.projects.frameworks.files import Files
 from onomaxis.tree import inside
 
@@ -146,8 +147,7 @@ def _attributes(files: Files, item: _Item, wanted: dict[str, str]) -> Iterator[E
             span, new = (after, after), f' {name}="{encode("xml-double", text)}"'
         else:
             continue
-        offsets = source.offset(span[0]), source.offset(span[1])
-        yield Edit(files.path(item.file), *offsets, source.raw(new), Facet.ICON)
+        yield span_edit(files.path(item.file), source, span[0], span[1], new, Facet.ICON)
 
 
 def _sibling(files: Files, item: _Item, include: str, ground: str) -> Iterator[Edit]:
@@ -159,5 +159,11 @@ def _sibling(files: Files, item: _Item, include: str, ground: str) -> Iterator[E
     colour = f' Color="{ground}"' if ground else ""
     where = encode("xml-double", include.replace("/", _separator(item)))
     text = f'<MauiIcon Condition="{_ANDROID} == \'android\'" Include="{where}"{colour} />'
-    end = source.offset(element.end)
-    yield Edit(path, end, end, source.raw(f"{source.newline}{indentation(source, element.start)}{text}"), Facet.ICON)
+    yield span_edit(
+        path,
+        source,
+        element.end,
+        element.end,
+        f"{source.newline}{indentation(source, element.start)}{text}",
+        Facet.ICON,
+    )

@@ -13,6 +13,7 @@ from onomaxis.formats.color import channels
 from onomaxis.formats.jsonc import JsonDocument, Node, parse_json
 from onomaxis.model import Edit
 from onomaxis.projects.draft import Draft
+from onomaxis.projects.edits import span_edit
 from onomaxis.projects.places import Spot, gone
 from onomaxis.tree import Tree
 
@@ -55,7 +56,7 @@ def _plain(path: str, document: JsonDocument) -> Spot:
         for name, node in nodes.items():
             if node is not None and values[name] != numbers[name]:
                 body = source.raw(_like(node, values[name], name == "alpha"))
-                found.append(Edit(path, source.offset(node.start), source.offset(node.end), body))
+                found.append(span_edit(path, source, node.start, node.end, body))
         return Draft(edits=found)
 
     return Spot(text, path, source.line(components.start if components else 0), write)

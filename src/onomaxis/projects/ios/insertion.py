@@ -10,6 +10,7 @@ from dataclasses import dataclass, field
 from onomaxis.formats.openstep import Array, Dict, Entry
 from onomaxis.formats.source import Source
 from onomaxis.model import Edit
+from onomaxis.projects.edits import span_edit
 from onomaxis.projects.ios.project_file import XcodeProject
 
 
@@ -61,8 +62,7 @@ class Insertion:
 
     def insert(self, position: int, text: str) -> None:
         """Add text at a view position."""
-        spot = self.source.offset(position)
-        self.edits.append(Edit(self.project.path, spot, spot, self.source.raw(text), self.facet))
+        self.edits.append(span_edit(self.project.path, self.source, position, position, text, self.facet))
 
     def add(self, kind: str, texts: Iterable[str], beside: str) -> None:
         """Add objects behind the last of their kind; where there is none, behind the last of kind *beside*."""

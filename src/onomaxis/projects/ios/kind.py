@@ -12,6 +12,7 @@ from onomaxis.formats.source import Source
 from onomaxis.model import HIDDEN_PARTS, Edit, Facet, Mention, Note, ShippedApp
 from onomaxis.projects.dangling import Broken
 from onomaxis.projects.draft import Draft
+from onomaxis.projects.edits import span_edit
 from onomaxis.projects.ios.derived import derived_tests
 from onomaxis.projects.ios.mentions import classify
 from onomaxis.projects.ios.reading import Detail, read_project, reader_of
@@ -238,5 +239,4 @@ def _relabel(tree: Tree, project: Project, old: str, new: str, draft: Draft) -> 
             syntax = "xml-double" if match[1] == '"' else "xml-single"
             if source.text(match.start(2), match.end(2)) == encode(syntax, old):
                 written = source.raw(encode(syntax, new))
-                span = source.offset(match.start(2)), source.offset(match.end(2))
-                draft.edits.append(Edit(path, *span, written, Facet.DISPLAY_NAME))
+                draft.edits.append(span_edit(path, source, match.start(2), match.end(2), written, Facet.DISPLAY_NAME))

@@ -13,8 +13,9 @@ from onomaxis.formats.escapes import encode
 from onomaxis.formats.json_members import new_members
 from onomaxis.formats.jsonc import parse_json
 from onomaxis.formats.openstep import Array, Dict, opening, parse_openstep
-from onomaxis.model import Edit, Facet, Note
+from onomaxis.model import Facet, Note
 from onomaxis.projects.draft import Draft
+from onomaxis.projects.edits import span_edit
 from onomaxis.projects.ios.insertion import Insertion
 from onomaxis.projects.ios.project_file import Target, XcodeProject
 from onomaxis.projects.ios.targets import TargetReader
@@ -65,8 +66,7 @@ def _into_strings(tree: Tree, path: str, text: Entry, draft: Draft) -> None:
     source = document.source
     end = document.top.entries[-1].end if document.top.entries else len(source.view.rstrip())
     lead = source.newline if end else ""
-    at = source.offset(end)
-    draft.edits.append(Edit(path, at, at, source.raw(f"{lead}{text.line}"), text.facet))
+    draft.edits.append(span_edit(path, source, end, end, f"{lead}{text.line}", text.facet))
 
 
 def _into_catalog(tree: Tree, path: str, locale: str, text: Entry, draft: Draft) -> None:
@@ -78,8 +78,7 @@ def _into_catalog(tree: Tree, path: str, locale: str, text: Entry, draft: Draft)
     if document.top.get(*base) is None:
         wanted = {(*base, "extractionState"): "manual", **wanted}
     for first, last, added in new_members(document, wanted):
-        span = source.offset(first), source.offset(last)
-        draft.edits.append(Edit(path, *span, source.raw(added), text.facet))
+        draft.edits.append(span_edit(path, source, first, last, added, text.facet))
 
 
 def _new_strings(reader: TargetReader, target: Target, locale: str, text: Entry, draft: Draft) -> None:

@@ -10,8 +10,8 @@ from typing import NamedTuple
 from onomaxis.errors import InputError
 from onomaxis.formats.color import channels
 from onomaxis.formats.xml import XmlDocument, parse_xml
-from onomaxis.model import Edit, Note
-from onomaxis.projects.edits import place_edit
+from onomaxis.model import Note
+from onomaxis.projects.edits import place_edit, span_edit
 from onomaxis.projects.ios.launch_picture import NAME, image_set, image_view
 from onomaxis.projects.ios.places import ApplePlaces
 from onomaxis.projects.launch import PICTURES, Launch, LaunchPicture, LaunchWish
@@ -176,7 +176,7 @@ def _ground(tree: Tree, places: ApplePlaces, path: str, document: XmlDocument, c
     source = document.source
     if source.text(ground.start, ground.end) != text:
         new = source.raw(text)
-        found.draft.edits.append(Edit(path, source.offset(ground.start), source.offset(ground.end), new))
+        found.draft.edits.append(span_edit(path, source, ground.start, ground.end, new))
 
 
 def _image_set(tree: Tree, folder: str, name: str, found: Launch) -> None:

@@ -10,7 +10,8 @@ import json
 from collections.abc import Iterator
 
 from onomaxis.formats.xml import Element, XmlDocument, new_child
-from onomaxis.model import Edit, Note
+from onomaxis.model import Note
+from onomaxis.projects.edits import span_edit
 from onomaxis.projects.ios.made_places import asset_catalog
 from onomaxis.projects.launch import Launch, LaunchPicture
 from onomaxis.tree import Tree
@@ -52,7 +53,7 @@ def image_view(tree: Tree, folder: str, path: str, document: XmlDocument, found:
     for edit in (_shown(document, view), _listed(document)):
         first, last, text = edit
         source = document.source
-        found.draft.edits.append(Edit(path, source.offset(first), source.offset(last), source.raw(text), NAME))
+        found.draft.edits.append(span_edit(path, source, first, last, text, NAME))
 
 
 def _shown(document: XmlDocument, view: Element) -> tuple[int, int, str]:

@@ -13,8 +13,8 @@ from onomaxis.formats.color import channels
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.plist import Plist
 from onomaxis.formats.xml import Element, new_child
-from onomaxis.model import Edit
 from onomaxis.projects.draft import Draft
+from onomaxis.projects.edits import span_edit
 from onomaxis.tree import Tree, parent
 
 
@@ -31,7 +31,7 @@ def plist_member(path: str, plist: Plist, keys: tuple[str, ...], written: str) -
     text = f"<key>{encode('xml-text', keys[depth])}</key>\n{written}"
     source = plist.document.source
     first, last, added = new_child(plist.document, node, text)
-    return Draft(edits=[Edit(path, source.offset(first), source.offset(last), source.raw(added), "/".join(keys))])
+    return Draft(edits=[span_edit(path, source, first, last, added, "/".join(keys))])
 
 
 def _member(node: Element, key: str) -> Element | None:
@@ -61,7 +61,7 @@ def url_type(path: str, plist: Plist, name: str, scheme: str) -> Draft | None:
         return plist_member(path, plist, ("CFBundleURLTypes",), f"<array>{inner}\n</array>")
     source = plist.document.source
     first, last, added = new_child(plist.document, listed, written)
-    return Draft(edits=[Edit(path, source.offset(first), source.offset(last), source.raw(added), name)])
+    return Draft(edits=[span_edit(path, source, first, last, added, name)])
 
 
 def asset_catalog(tree: Tree, folder: str) -> str:

@@ -21,7 +21,7 @@ from onomaxis.formats.xcconfig import parse_xcconfig
 from onomaxis.formats.xml import Element, new_child, text_span
 from onomaxis.model import Edit, Note, Place, Value
 from onomaxis.projects.draft import Draft
-from onomaxis.projects.edits import place_edit
+from onomaxis.projects.edits import place_edit, span_edit
 from onomaxis.projects.ios.color_places import color_spot
 from onomaxis.projects.ios.flavors.common_file import in_common_file
 from onomaxis.projects.ios.made_places import color_set, plist_member, setting_name, url_type, value_element
@@ -109,7 +109,7 @@ class ApplePlaces:
             return None
         source = plist.document.source
         first, last, added = new_child(plist.document, node, written)
-        return Draft(edits=[Edit(path, source.offset(first), source.offset(last), source.raw(added), key)])
+        return Draft(edits=[span_edit(path, source, first, last, added, key)])
 
     def opened(self, selector: str, name: str) -> Draft | None:
         """Let a key of a property list refer to a build setting, which says everywhere what the key says now."""
@@ -206,8 +206,7 @@ class ApplePlaces:
             parsed = parse_xcconfig(self.reader.tree.read(own) or b"")
             at, before, after = parsed.opening(name)
             text = f"{before}{encode('xcconfig', text)}{after}"
-            spot = parsed.source.offset(at)
-            return Draft(edits=[Edit(own, spot, spot, parsed.source.raw(text), name)])
+            return Draft(edits=[span_edit(own, parsed.source, at, at, text, name)])
         edits, rest = self._in_common_files(name, mine, text)
         draft = Draft(edits=edits)
         project = self.reader.project
@@ -215,8 +214,9 @@ class ApplePlaces:
         for item in rest:
             present = item.settings.get(name)
             if present is not None:
-                span = source.offset(present.start), source.offset(present.end)
-                draft.edits.append(Edit(project.path, *span, source.raw(encode("openstep", text))))
+                draft.edits.append(
+                    span_edit(project.path, source, present.start, present.end, encode("openstep", text))
+                )
                 continue
             try:
                 at, before, after = opening(project.document, item.settings, name)
@@ -226,7 +226,7 @@ class ApplePlaces:
                 )
                 continue
             new = source.raw(f"{before}{encode('openstep', text)}{after}")
-            draft.edits.append(Edit(project.path, source.offset(at), source.offset(at), new, name))
+            draft.edits.append(span_edit(project.path, source, at, at, new, name))
         return draft
 
     def _in_common_files(

@@ -13,6 +13,7 @@ from onomaxis.errors import FormatError
 from onomaxis.formats.source import Source
 from onomaxis.model import Edit, Note
 from onomaxis.projects.draft import Draft
+from onomaxis.projects.edits import span_edit
 from onomaxis.projects.places import Spot
 from onomaxis.tree import Tree, join
 
@@ -46,7 +47,7 @@ def _levels(tree: Tree, path: str, new: str) -> list[tuple[str, str, Edit]]:
         (
             f"{path}:{source.line(match.start(2))}",
             match[2],
-            Edit(path, source.offset(match.start(2)), source.offset(match.end(2)), source.raw(new), "level"),
+            span_edit(path, source, match.start(2), match.end(2), new, "level"),
         )
         for match in PLATFORM.finditer(source.view)
         if level(match[2]) != level(new)

@@ -11,7 +11,7 @@ from onomaxis.formats.openstep import opening as openstep_opening
 from onomaxis.formats.xcconfig import Setting, parse_xcconfig
 from onomaxis.model import Edit, Facet, Note, Place, Value
 from onomaxis.projects.draft import Draft
-from onomaxis.projects.edits import place_edit
+from onomaxis.projects.edits import place_edit, span_edit
 from onomaxis.projects.ios.project_file import XcodeProject
 from onomaxis.projects.ios.targets import Literal
 from onomaxis.projects.ios.technical.settings import spots
@@ -57,7 +57,7 @@ def set_team(tree: Tree, project: XcodeProject, target: str, team: str) -> Draft
     for node in found:
         if node.value != team:
             new = source.raw(encode("openstep", team, source.text(node.start, node.end)))
-            draft.edits.append(Edit(project.path, source.offset(node.start), source.offset(node.end), new))
+            draft.edits.append(span_edit(project.path, source, node.start, node.end, new))
     files = list(_in_files(tree, project.folder, team))
     draft.edits += [edit for edit in files if edit is not None]
     if found or files:
@@ -68,7 +68,7 @@ def set_team(tree: Tree, project: XcodeProject, target: str, team: str) -> Draft
         except FormatError:
             continue
         new = source.raw(before + encode("openstep", team) + after)
-        draft.edits.append(Edit(project.path, source.offset(at), source.offset(at), new))
+        draft.edits.append(span_edit(project.path, source, at, at, new))
     return draft
 
 
@@ -80,5 +80,4 @@ def _in_files(tree: Tree, folder: str, team: str) -> Iterator[Edit | None]:
         parsed = parse_xcconfig(tree.read(path) or b"")
         for item in parsed.statements:
             if isinstance(item, Setting) and item.name == _TEAM:
-                span = parsed.source.offset(item.start), parsed.source.offset(item.end)
-                yield Edit(path, *span, parsed.source.raw(team)) if item.value != team else None
+                yield span_edit(path, parsed.source, item.start, item.end, team) if item.value != team else None

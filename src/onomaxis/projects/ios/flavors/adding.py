@@ -10,9 +10,9 @@ from onomaxis.errors import FormatError
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.openstep import Array, Dict, Text, opening
 from onomaxis.formats.source import Source
-from onomaxis.model import Edit, Facet, Note
+from onomaxis.model import Facet, Note
 from onomaxis.projects.draft import Draft
-from onomaxis.projects.edits import place_edit
+from onomaxis.projects.edits import place_edit, span_edit
 from onomaxis.projects.ios.flavors.common_file import said_in_files
 from onomaxis.projects.ios.flavors.copies import OWN, PROFILES, Copies, copies_of, settings_of, unsaid
 from onomaxis.projects.ios.flavors.naming import new_names
@@ -226,8 +226,7 @@ class Adding:
             path, parsed = plist
             start, end, before, after = parsed.opening("CFBundleDisplayName")
             source = parsed.document.source
-            span = source.offset(start), source.offset(end)
-            self.draft.edits.append(Edit(path, *span, source.raw(f"{before}$({BRAND_NAME}){after}"), "flavor"))
+            self.draft.edits.append(span_edit(path, source, start, end, f"{before}$({BRAND_NAME}){after}", "flavor"))
             return self._named_before(app, FALLBACK)
         found = re.fullmatch(r"\$[({](\w+)[)}]", entry.value)
         if found and found[1] not in ("PRODUCT_NAME", "TARGET_NAME", BRAND_NAME):

@@ -5,8 +5,9 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 
-from onomaxis.model import Edit, Facet, Note
+from onomaxis.model import Facet, Note
 from onomaxis.projects.draft import Draft
+from onomaxis.projects.edits import span_edit
 from onomaxis.projects.ios.flavors.adding import Adding
 from onomaxis.projects.ios.flavors.common_file import in_common_file
 from onomaxis.projects.ios.flavors.shared import BRAND_NAME, NewFlavor, begins
@@ -54,7 +55,7 @@ def own_facet(project: XcodeProject, tree: Tree, flavor: Flavor, facet: Facet, t
     for _, item, settings in pairs:
         for start, end, written in adding.changed(item.settings, settings, keep=True):
             source = project.document.source
-            edit = Edit(project.path, source.offset(start), source.offset(end), source.raw(written), facet)
+            edit = span_edit(project.path, source, start, end, written, facet)
             adding.draft.edits.append(edit)
     return adding.draft
 

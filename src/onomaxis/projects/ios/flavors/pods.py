@@ -11,8 +11,9 @@ from typing import NamedTuple
 
 from onomaxis.formats.lexer import RUBY, Token, matching, tokens
 from onomaxis.formats.source import Source
-from onomaxis.model import Edit, Note
+from onomaxis.model import Note
 from onomaxis.projects.draft import Draft
+from onomaxis.projects.edits import span_edit
 from onomaxis.projects.ios.flavors.shared import MARK
 from onomaxis.projects.ios.project_file import XcodeProject
 from onomaxis.tree import Tree, join
@@ -142,7 +143,7 @@ def podfile_told(project: XcodeProject, tree: Tree, templates: Mapping[str, str]
         spot = f"{path}:{source.line(found[call or 0].start)}"
         draft.notes.append(Note(spot, f"say here what is for debugging, by hand: {', '.join(debug)}"))
     else:
-        draft.edits.append(Edit(path, source.offset(at), source.offset(at), source.raw(text), "flavor"))
+        draft.edits.append(span_edit(path, source, at, at, text, "flavor"))
     return draft
 
 

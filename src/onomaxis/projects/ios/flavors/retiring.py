@@ -12,7 +12,7 @@ from onomaxis.formats.source import Source
 from onomaxis.formats.xcconfig import Include, parse_xcconfig
 from onomaxis.model import Edit, Facet, Note
 from onomaxis.projects.draft import Draft
-from onomaxis.projects.edits import place_edit
+from onomaxis.projects.edits import place_edit, span_edit
 from onomaxis.projects.ios.flavors.pods import without
 from onomaxis.projects.ios.flavors.schemes import schemes_of
 from onomaxis.projects.ios.flavors.shared import BRAND_NAME, FALLBACK, Lists
@@ -61,7 +61,7 @@ def retire_flavor(project: XcodeProject, tree: Tree, target: str, flavor: str) -
         spans += _items_out(source, holder.get("children"), references)
     files += list(schemes_of(tree, project, names))
     files += list(_icons_of(tree, project, removed, kept, flavor))
-    draft.edits += [Edit(project.path, source.offset(a), source.offset(b), b"") for a, b in dict.fromkeys(spans)]
+    draft.edits += [span_edit(project.path, source, a, b, b"") for a, b in dict.fromkeys(spans)]
     if not any(flavor_of(item.name) for item in kept):
         _unnamed(project, tree, target, kept, draft)
     _unpodded(project, tree, names, draft)
@@ -83,9 +83,7 @@ def _next_default(project: XcodeProject, default: Text, flavor: str, others: Seq
     source = project.document.source
     kind = build_type(default.value, flavor)
     new = next((name for name in others if kind and kind in name.casefold()), others[0])
-    return Edit(
-        project.path, source.offset(default.start), source.offset(default.end), source.raw(encode("openstep", new))
-    )
+    return span_edit(project.path, source, default.start, default.end, encode("openstep", new))
 
 
 def _items_out(source: Source, node: Node | None, gone: Set[str]) -> Iterator[tuple[int, int]]:
@@ -150,7 +148,7 @@ def _unnamed(project: XcodeProject, tree: Tree, target: str, kept: Sequence[Conf
         for entry_ in item.settings.entries:
             if item in kept and entry_.key.value == BRAND_NAME:
                 start, end = line_span(source, entry_.key.start, entry_.end)
-                draft.edits.append(Edit(project.path, source.offset(start), source.offset(end), b""))
+                draft.edits.append(span_edit(project.path, source, start, end, b""))
 
 
 def _key_out(path: str, plist: Plist, entry: PlistString) -> Edit:
@@ -162,7 +160,7 @@ def _key_out(path: str, plist: Plist, entry: PlistString) -> Edit:
     closing = source.view.index(">", entry.end) + 1
     line_end = re.compile(r"[ \t]*\r?\n").match(source.view, closing)
     end = line_end.end() if line_end and start == begin else closing
-    return Edit(path, source.offset(start), source.offset(end), b"")
+    return span_edit(path, source, start, end, b"")
 
 
 def _unpodded(project: XcodeProject, tree: Tree, names: set[str], draft: Draft) -> None:
@@ -173,7 +171,7 @@ def _unpodded(project: XcodeProject, tree: Tree, names: set[str], draft: Draft) 
         return
     source = Source.read(data)
     cuts = without(source, names)
-    draft.edits += [Edit(path, source.offset(a), source.offset(b), b"") for a, b in cuts]
+    draft.edits += [span_edit(path, source, a, b, b"") for a, b in cuts]
     for name in sorted(names):
         for match in re.finditer(rf"['\"]{re.escape(name)}['\"]", source.view):
             if not any(a <= match.start() < b for a, b in cuts):

@@ -21,6 +21,7 @@ from onomaxis.formats.source import Source
 from onomaxis.formats.xcconfig import Setting, parse_xcconfig
 from onomaxis.formats.xml import Attribute, Element, parse_xml
 from onomaxis.model import Edit, Facet
+from onomaxis.projects.edits import span_edit
 from onomaxis.projects.ios.schemes import container_folder
 from onomaxis.projects.ios.technical.names import Names, bytewise, either
 from onomaxis.projects.ios.technical.settings import renamed
@@ -114,7 +115,7 @@ def _edit(
     except FormatError as error:
         remedy = "Choose another technical name, or store the file as UTF-8 first; nothing was changed."
         raise RefusedError(error.message, file=path, line=source.line(start), remedy=remedy) from None
-    yield Edit(path, source.offset(start), source.offset(end), raw, Facet.PROJECT_NAME)
+    yield span_edit(path, source, start, end, raw, Facet.PROJECT_NAME)
 
 
 # -- Xcode's own files

@@ -13,6 +13,7 @@ from onomaxis import late
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.openstep import Array, Dict, Text
 from onomaxis.model import Edit, Facet
+from onomaxis.projects.edits import span_edit
 from onomaxis.projects.ios.project_file import XcodeProject
 from onomaxis.projects.ios.technical.names import Names
 
@@ -76,8 +77,7 @@ def edits(project: XcodeProject, texts: Texts) -> Iterator[Edit]:
     source = project.document.source
     for node, new in texts.values():
         written = encode("openstep", new, source.text(node.start, node.end))
-        span = source.offset(node.start), source.offset(node.end)
-        yield Edit(project.path, *span, source.raw(written), Facet.PROJECT_NAME)
+        yield span_edit(project.path, source, node.start, node.end, written, Facet.PROJECT_NAME)
 
 
 def comment_edits(project: XcodeProject, names: Names, texts: Texts) -> Iterator[Edit]:
@@ -97,8 +97,7 @@ def comment_edits(project: XcodeProject, names: Names, texts: Texts) -> Iterator
             said = source.text(match.start(3), match.end(3))
             new = re.sub(r'"([^"]*)"', lambda found: f'"{names.targets.get(found[1], found[1])}"', said)
             if new != said:
-                span = source.offset(match.start(3)), source.offset(match.end(3))
-                yield Edit(project.path, *span, source.raw(new), Facet.PROJECT_NAME)
+                yield span_edit(project.path, source, match.start(3), match.end(3), new, Facet.PROJECT_NAME)
             continue
         if key not in labels:
             labels[key] = _labels(project, names, texts, key)
@@ -106,8 +105,7 @@ def comment_edits(project: XcodeProject, names: Names, texts: Texts) -> Iterator
         label, mark, rest = said.partition(" in ")
         new = labels[key].get(said) or (labels[key].get(label, label) + mark + rest)
         if new != said:
-            span = source.offset(match.start(3)), source.offset(match.end(3))
-            yield Edit(project.path, *span, source.raw(new), Facet.PROJECT_NAME)
+            yield span_edit(project.path, source, match.start(3), match.end(3), new, Facet.PROJECT_NAME)
 
 
 def _labels(project: XcodeProject, names: Names, texts: Texts, key: str) -> dict[str, str]:
@@ -145,5 +143,4 @@ def script_edits(project: XcodeProject, names: Names) -> Iterator[Edit]:
         written = source.text(script.start, script.end)
         new = names.script(written)
         if new != written and written.startswith('"'):
-            span = source.offset(script.start), source.offset(script.end)
-            yield Edit(project.path, *span, source.raw(new), Facet.PROJECT_NAME)
+            yield span_edit(project.path, source, script.start, script.end, new, Facet.PROJECT_NAME)

@@ -14,7 +14,7 @@ from onomaxis.formats.openstep import opening as openstep_opening
 from onomaxis.formats.yaml import parse_yaml
 from onomaxis.model import HIDDEN_PARTS, Edit, Facet, Move, Note, Value
 from onomaxis.projects.draft import Draft
-from onomaxis.projects.edits import opening_edit, place_edit
+from onomaxis.projects.edits import opening_edit, place_edit, span_edit
 from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject
 from onomaxis.projects.ios.settings import ConfigurationFiles
 from onomaxis.projects.ios.targets import Forecast, TargetReader
@@ -297,7 +297,7 @@ def _write(project: XcodeProject, moment: _Moment, key: str, text: str, texts: T
         return
     source = project.document.source
     new = source.raw(before + encode("openstep", text) + after)
-    draft.edits.append(Edit(project.path, source.offset(at), source.offset(at), new, Facet.PROJECT_NAME))
+    draft.edits.append(span_edit(project.path, source, at, at, new, Facet.PROJECT_NAME))
     draft.notes.append(
         Note(f"{project.path}:{source.line(at)}", f"{key} = {text} is now written for {moment.target.name}")
     )
