@@ -13,6 +13,7 @@ from typing import NamedTuple
 import pytest
 
 import packaged
+import right
 from conftest import files, judge, memory, onomaxis, usual
 from onomaxis.brands.stamp import stamp
 from onomaxis.checks.inspection import look_over
@@ -330,3 +331,26 @@ def test_an_agency_of_nine_brands(tmp_path: Path, style: str, monkeypatch: pytes
     assert onomaxis("renumber", root, "--flavor", "mossgate", "--build", "next", "--json", "--allow-dirty").code == 0
     after = {app["key"]: app["build"] for app in onomaxis("survey", root, "--json").json["apps"]}
     assert {key for key, build in after.items() if build == "8"} == {"mossgate+staging", "mossgate+production"}
+
+
+@pytest.mark.parametrize("style", ["type-camel", "Stage-brand"])
+def test_names_that_only_variants_have_follow_their_brand(style: str) -> None:
+    """On Android too: where each variant has a name in a source set of its own, those are what ships; a name of its own stays."""
+    case = Case(style, "plain", "two", "none", "kts")
+    contents = {**gradle(case), **xcode(case)}
+    manifest = "app/src/main/AndroidManifest.xml"
+    contents[manifest] = contents[manifest].replace('"Lendspan"', '"@string/app_name"')
+    contents["app/src/main/res/values/strings.xml"] = right.resources(app_name="Lendspan")
+    for parts in case.variants:
+        name = "Field Test" if parts == ("mossgate", "staging") else case.told(parts)[1]
+        contents[f"app/src/{camel(*parts)}/res/values/strings.xml"] = right.resources(app_name=name)
+    survey = take_survey(memory(contents))
+    for brand, told in (("alderbank", {"Oak", "Oak Staging"}), ("mossgate", {"Oak", "Field Test"})):
+        plan = plan_rename(survey, Wish(name="Oak", flavor=brand, platforms=("android",)))
+        later = applied(survey.tree, plan.changes)
+        shown = {app.flavor: app.name.text for item in read_projects(later) for app in item.apps if app.platform == "android" and app.name}
+        assert {shown[camel(brand, stage)] for stage in STAGES["two"]} == told
+        assert {name for flavor, name in shown.items() if not flavor.startswith(brand)} == {
+            app.name.text for app in survey.apps if app.name and app.platform == "android" and not app.flavor.startswith(brand)
+        }
+        assert f"app/src/{brand}/res/values/strings.xml" not in later.files and any("Field Test" in str(note) for note in plan.notes) == (brand == "mossgate")

@@ -12,7 +12,7 @@ from onomaxis.projects.android.packages import SOURCE_ENDINGS
 from onomaxis.projects.project import Project, Targets, brand_of
 from onomaxis.rename.identifiers import remaining
 from onomaxis.rename.plan import Plan
-from onomaxis.rename.targets import Target, has_flavor, present
+from onomaxis.rename.targets import Target, has_flavor, present, variants_with, with_name
 from onomaxis.surveys.survey import Survey, take_survey
 from onomaxis.tree import Tree
 from onomaxis.writing.proof import Allowed, Seen, Told, fault, prove_nothing_left, unchanged
@@ -112,6 +112,9 @@ def _wished(project: Project, app: ShippedApp, seen: Seen, target: Target | None
             stage = brand is not None and app.beside != brand.beside  # a stage's own value stays
             return said | {new} | _around(old, main, new) | (kept if seen.locale or stage else set())
         mixed = {new} | _around(old, becoming.old, new)  # what other flavors of the combination append stays
+        names = (value.text for one in variants_with(target.project, flavor) if (value := one.name) is not None)
+        own = with_name(old.text, next(names, ""), new) if old is not None and seen.told is Told.NAME else ""
+        mixed |= {own} - {""}
         return (
             said
             | kept

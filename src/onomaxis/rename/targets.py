@@ -8,15 +8,15 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from onomaxis.errors import RefusedError
-from onomaxis.flavor_names import same_flavor
+from onomaxis.flavor_names import same_flavor, selects
 from onomaxis.identity.rules import version_in
-from onomaxis.model import Facet, ShippedApp, Value
+from onomaxis.model import Facet, Mention, ShippedApp, Value
 from onomaxis.platforms import PLATFORM_NAMES
 from onomaxis.projects.project import Project, base_id, brand_of, flavor_called, shared_id
 from onomaxis.rename.choice import chosen_projects, platforms
 from onomaxis.rename.limits import check_aims, refuse_unreadable
 from onomaxis.rename.renamings import renamings_of
-from onomaxis.surveys.flavors import known_flavor, refuse_one_sided, spelled_flavor
+from onomaxis.surveys.flavors import flavors_of, known_flavor, refuse_one_sided, spelled_flavor
 from onomaxis.surveys.halves import umbrella_of
 from onomaxis.surveys.survey import Survey
 from onomaxis.wishes import Renaming, Wish
@@ -159,6 +159,9 @@ def _values(project: Project, aim: Wish, chosen: Sequence[Project]) -> tuple[Bec
 
 def _becoming(project: Project, aim: Wish, chosen: Sequence[Project], facet: Facet, new: str) -> Becoming:
     """Return what a facet becomes; where only flavors state it, and differ, what the app's other half says counts."""
+    if aim.flavor and facet is Facet.DISPLAY_NAME and combined_owners(project, facet, aim.flavor):
+        shown = (value.text for app in variants_with(project, aim.flavor) if (value := value_of(app, facet)))
+        return Becoming(facet, next(shown, None), new)
     if aim.flavor or not _flavors_differ(project, facet):
         return Becoming(facet, present(project, facet, aim.flavor), new)
     halves = (half for half in chosen if half.apps and half.platform != project.platform)
@@ -210,6 +213,29 @@ def with_name(text: str, old: str, new: str) -> str:
     """Return what a variant's own name becomes that holds the main one's: ``Oak Staging``; empty for another name."""
     word = re.compile(rf"(?<!\w){re.escape(old)}(?!\w)") if old and new and text != old else None
     return word.sub(lambda _: new, text, count=1) if word is not None and word.search(text) else ""
+
+
+def variants_with(project: Project, flavor: str) -> list[ShippedApp]:
+    """Return what ships of a flavor, be it in combinations: the main one first, whose ID the others go on from."""
+    known = flavors_of([project])
+    mine = [app for app in project.apps if selects(flavor, app.variant, known)]
+    ids = [app.id.text for app in mine if app.id is not None]
+
+    def is_main(app: ShippedApp) -> bool:
+        return app.id is not None and all(f"{id_}.".startswith(f"{app.id.text}.") for id_ in ids)
+
+    return sorted(mine, key=lambda app: not is_main(app))
+
+
+def combined_owners(project: Project, facet: Facet, flavor: str) -> list[Mention]:
+    """Return the owners of a facet that are a combination's own, of a flavor and others."""
+    known = flavors_of([project])
+    return [
+        owner
+        for owner in project.owners
+        if owner.facet is facet and not same_flavor(owner.scope.flavor, flavor)
+        if owner.scope.flavor and selects(flavor, owner.scope.flavor, known)
+    ]
 
 
 def value_of(app: ShippedApp, facet: Facet) -> Value | None:

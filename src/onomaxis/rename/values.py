@@ -13,7 +13,7 @@ from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS
 from onomaxis.projects.edits import opening_edit
 from onomaxis.projects.literals import rewrite
 from onomaxis.projects.project import Project, base_id
-from onomaxis.rename.targets import SAID, Becoming, Target, value_of, with_name
+from onomaxis.rename.targets import SAID, Becoming, Target, combined_owners, value_of, variants_with, with_name
 from onomaxis.surveys.survey import Survey
 from onomaxis.wishes import Wish
 
@@ -123,7 +123,7 @@ def _rewrite_facet(survey: Survey, target: Target, item: Becoming, work: Work) -
     for owner in _owners(survey, target, item):
         if _changes(project, owner, item, aim):
             _replace(survey, owner, new, work)
-        elif own := _of_stage(owner, item, aim):
+        elif own := _own_name(project, owner, item, aim):
             _replace(survey, owner, own, work)
         elif not (aim.flavor and owner.scope.locale):  # what a flavor is called in languages is told by itself
             kept.setdefault(owner.value, owner)
@@ -155,10 +155,12 @@ def _taken_by_none(project: Project, item: Becoming) -> Iterator[Note]:
 def _owners(survey: Survey, target: Target, item: Becoming) -> Iterator[Mention]:
     """Yield the owners of a facet that do not read as wished, those of other apps, flavors and languages left out."""
     aim = target.aim
+    named = item.facet is Facet.DISPLAY_NAME and bool(aim.flavor)
+    combined = {id(owner) for owner in combined_owners(target.project, item.facet, aim.flavor)} if named else set()
     for owner in target.project.owners:
         if owner.facet is not item.facet or owner.value == item.new or _of_another(survey, target, owner):
             continue
-        if aim.flavor and not same_flavor(owner.scope.flavor, aim.flavor):
+        if aim.flavor and not same_flavor(owner.scope.flavor, aim.flavor) and id(owner) not in combined:
             continue
         spoken = item.facet is Facet.DISPLAY_NAME and owner.scope.locale in dict(aim.names)
         if not (owner.scope.locale and spoken):
@@ -187,7 +189,8 @@ def _changes(project: Project, owner: Mention, item: Becoming, aim: Wish) -> boo
     """Tell whether an owner takes the new value: it holds the app's, keeps step with it, or is the flavor's own."""
     embedded = {part.target for app in project.apps for part in app.parts if part.kind not in HIDDEN_PARTS}
     in_step = item.facet in _IN_STEP and owner.scope.module in embedded
-    own = bool(aim.flavor) and not owner.scope.locale and not _of_another_stage(project, owner, item, aim)
+    own = same_flavor(owner.scope.flavor, aim.flavor) and bool(aim.flavor) and not owner.scope.locale
+    own = own and not _of_another_stage(project, owner, item, aim)
     if item.facet is Facet.DISPLAY_NAME and not (owner.scope.locale or owner.scope.flavor or aim.flavor):
         own = any(entry.only and entry.label.origin == owner.place for app in project.apps for entry in app.launchers)
     return item.old is None or owner.value == item.old or in_step or own
@@ -201,10 +204,13 @@ def _of_another_stage(project: Project, owner: Mention, item: Becoming, aim: Wis
     return bool(takers) and all(app.beside != mine[0].beside for app in takers)
 
 
-def _of_stage(owner: Mention, item: Becoming, aim: Wish) -> str:
-    """Return what another stage's name becomes that goes on from the flavor's main one; empty where it stays."""
-    named = item.facet is Facet.DISPLAY_NAME and bool(aim.flavor) and not owner.scope.locale
-    return with_name(owner.value, item.old or "", item.new) if named else ""
+def _own_name(project: Project, owner: Mention, item: Becoming, aim: Wish) -> str:
+    """Return what a variant's own name becomes that is the main one's, or goes on from it; else nothing."""
+    if item.facet is not Facet.DISPLAY_NAME or not aim.flavor or owner.scope.locale:
+        return ""
+    names = (value.text for app in variants_with(project, aim.flavor) if (value := value_of(app, item.facet)))
+    main = next(names, "")
+    return item.new if owner.value == main else with_name(owner.value, main, item.new)
 
 
 def _spots_of(value: Value) -> set[tuple[str, int]]:
