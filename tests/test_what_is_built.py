@@ -354,3 +354,9 @@ def test_names_that_only_variants_have_follow_their_brand(style: str) -> None:
             app.name.text for app in survey.apps if app.name and app.platform == "android" and not app.flavor.startswith(brand)
         }
         assert f"app/src/{brand}/res/values/strings.xml" not in later.files and any("Field Test" in str(note) for note in plan.notes) == (brand == "mossgate")
+    told_of = "".join(f'[flavors.{brand}]\nname = "{cap(brand)}"\n' for brand in BRANDS["plain"])
+    tree = memory({**contents, "onomaxis.toml": "format = 1\n" + told_of.replace('"Alderbank"', '"Oak"')})
+    assert [item.message for item in look_over(tree, ["names"], "mossgate")[0] if item.rule.code == "NAME05"] == []
+    later = applied(tree, stamp(tree).changes)
+    names = [app.name.text for item in read_projects(later) for app in item.apps if app.name and "alderbank" in app.variant.casefold()]
+    assert sorted(names) == ["Oak", "Oak", "Oak Staging", "Oak Staging"] and set(later.files) == set(tree.files)

@@ -193,7 +193,7 @@ def _in_step(survey: Survey, wanted: Sequence[Difference]) -> Draft:
     wanted = [item for item in wanted if item not in done]
     shared = {key: _shared_places(subject) for key, subject in {id(i.subject): i.subject for i in wanted}.items()}
     for item in wanted:
-        places = shared[id(item.subject)]
+        places = shared[id(item.subject)] if item.subject.of(item.flavor) else _shared_places(item.subject, True)
         edits = _own_edits(survey.tree, item, places)
         if edits is None:
             branch = Flavor(item.subject.module, item.flavor, item.locale)
@@ -265,10 +265,10 @@ def _launchers(tree: Tree, wanted: Sequence[Difference]) -> Draft:
     return draft
 
 
-def _shared_places(subject: Subject) -> dict[tuple[str, int], set[str]]:
-    """Return for every place that a value comes from the flavors that take theirs from it."""
+def _shared_places(subject: Subject, combined: bool = False) -> dict[tuple[str, int], set[str]]:
+    """Return for every place that a value comes from the flavors that take theirs from it; or what they make too."""
     found: dict[tuple[str, int], set[str]] = defaultdict(set)
-    for app in subject.brands:
+    for app in (*subject.brands, *(subject.project.apps if combined else ())):
         for value in _values(app):
             for spot in (value.place, *(piece.place for piece in value.pieces if piece.place)):
                 found[spot.file, spot.start].add(app.flavor.casefold())
@@ -301,7 +301,8 @@ def _own_edits(tree: Tree, item: Difference, places: dict[tuple[str, int], set[s
 def _targets(item: Difference) -> Iterator[tuple[Value, str]]:
     """Yield every value of a flavor that a difference is about, and what it shall read: in all configurations."""
     old = item.today or ""
-    for app in item.subject.of(item.flavor):
+    combined = (app for app in item.subject.project.apps if same_flavor(app.flavor, item.flavor))
+    for app in item.subject.of(item.flavor) or combined:
         if item.key == "names":
             value = dict(app.names).get(item.locale)
             if value is not None:

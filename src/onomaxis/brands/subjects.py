@@ -14,10 +14,10 @@ from onomaxis.identity.file import Brand, IdentityFile
 from onomaxis.identity.reading import read_identity
 from onomaxis.identity.schema import NAME
 from onomaxis.model import FLAVORS, Facet, Note, ShippedApp, Value
-from onomaxis.platforms import PLATFORMS, PUBLISHED
+from onomaxis.platforms import PLATFORMS, PUBLISHED, STAGES
 from onomaxis.projects.project import Project, apps_called, base_id
 from onomaxis.rename.choice import narrowed, one_app
-from onomaxis.rename.targets import with_name
+from onomaxis.rename.targets import named_by_variants, with_name
 from onomaxis.surveys.beside import Beside
 from onomaxis.surveys.flavors import flavors_of
 from onomaxis.surveys.halves import umbrella_of
@@ -78,7 +78,7 @@ class Subject:
         ids = {name: self.text(name, "id") or "" for name in self.combinations(flavor)}
         mains = (name for name, id_ in ids.items() if id_ and all(_below(other, id_) for other in ids.values()))
         published = (name for name in ids if any(selects(stage, name, self.singles) for stage in PUBLISHED))
-        return next(mains, next(published, ""))
+        return next(mains, "" if flavor.casefold() in STAGES else next(published, ""))
 
     def combinations(self, flavor: str) -> list[str]:
         """Return the combinations that a build makes of a flavor and others."""
@@ -112,7 +112,8 @@ class Subject:
             return self.code_package
         if key == "id" and not flavor:
             return base_id(self.project, self.project.apps[0]) or None
-        value = self.value(flavor, key)
+        apart = named_by_variants(self.project, self.module, flavor) if key == "name" and flavor else []
+        value = apart[0].name if apart else self.value(flavor, key)
         return value.text if value else None
 
     def names(self, flavor: str) -> dict[str, str]:
@@ -300,10 +301,23 @@ def brand_differences(file: IdentityFile, subject: Subject, flavor: str = "") ->
     """
     for built, named in told_of(file, subject, flavor):
         brand = file.brand(named, subject.platform)
-        yield from differences(subject, brand, built)
+        apart = named_by_variants(subject.project, subject.module, built)
+        yield from (item for item in differences(subject, brand, built) if not apart or item.key != "name")
+        yield from _named_apart(subject, brand, apart)
         for other in subject.combinations(named):
             if other != built and not file.lists(other):
                 yield from _along(subject, brand, built, other)
+
+
+def _named_apart(subject: Subject, brand: Brand, variants: Sequence[ShippedApp]) -> Iterator[Difference]:
+    """Compare the names that variants have of their own: the main one's, and those that go on from it."""
+    said = brand.facets.get("name")
+    texts = [(app.flavor, app.name.text) for app in variants if app.name is not None] if said is not None else []
+    for flavor, text in texts:
+        main = texts[0][1]
+        wanted = said.text if said is not None and text == main else with_name(text, main, said.text if said else "")
+        if said is not None and wanted and wanted != text:
+            yield Difference(subject, flavor, "name", "", text, wanted, said.line)
 
 
 def _along(subject: Subject, brand: Brand, main: str, other: str) -> Iterator[Difference]:

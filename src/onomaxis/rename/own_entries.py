@@ -9,7 +9,7 @@ from onomaxis.model import Facet, Line, Note, ShippedApp, Value
 from onomaxis.platforms import PLATFORM_NAMES
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.project import Flavor, Project, brand_of
-from onomaxis.rename.targets import SAID, Target, combined_owners, value_of, variants_with
+from onomaxis.rename.targets import SAID, Target, named_by_variants, value_of
 from onomaxis.rename.values import Work
 from onomaxis.surveys.survey import Survey, kind_of
 
@@ -35,8 +35,8 @@ def own_entries(survey: Survey, target: Target, work: Work) -> Draft:
                 draft.join(kind_of(project).launcher_labels(project, survey.tree, place, before, new))
             if (old is not None and old.text == new) or _states(project, brand, facet):
                 continue
-            if _told_by_variants(project, brand, facet):
-                continue
+            if facet is Facet.DISPLAY_NAME and named_by_variants(project, brand.module, brand.flavor):
+                continue  # an entry of the flavor would show nowhere
             draft.join(kind_of(project).own_facet(project, survey.tree, place, facet, new))
             if facet not in SAID and not target.renamings:
                 work.summary.append(Line(_LABELS[facet], f"{old.text if old else 'not set'} → {new}"))
@@ -60,14 +60,6 @@ def _wished(target: Target) -> Iterator[tuple[Facet, str]]:
 
 def _today(brand: ShippedApp, facet: Facet) -> Value | None:
     return value_of(brand, facet) if facet in SAID else brand.id
-
-
-def _told_by_variants(project: Project, brand: ShippedApp, facet: Facet) -> bool:
-    """Tell whether all that ships of a flavor has names of its own: an entry of the flavor would show nowhere."""
-    mine = [app for app in variants_with(project, brand.flavor) if app.module == brand.module]
-    own = {(owner.place.file, owner.place.start) for owner in combined_owners(project, facet, brand.flavor)}
-    named = [(value.origin.file, value.origin.start) for app in mine if (value := app.name) is not None]
-    return facet is Facet.DISPLAY_NAME and bool(named) and all(spot in own for spot in named)
 
 
 def _states(project: Project, brand: ShippedApp, facet: Facet) -> bool:

@@ -111,15 +111,13 @@ def _wished(project: Project, app: ShippedApp, seen: Seen, target: Target | None
             brand = brand_of(project, target.modules, flavor)
             stage = brand is not None and app.beside != brand.beside  # a stage's own value stays
             return said | {new} | _around(old, main, new) | (kept if seen.locale or stage else set())
+        if not selects(flavor, app.flavor, (brand.flavor for brand in project.brands())):
+            return said | kept
         mixed = {new} | _around(old, becoming.old, new)  # what other flavors of the combination append stays
-        names = (value.text for one in variants_with(target.project, flavor) if (value := one.name) is not None)
-        own = with_name(old.text, next(names, ""), new) if old is not None and seen.told is Told.NAME else ""
-        mixed |= {own} - {""}
-        return (
-            said
-            | kept
-            | (mixed if selects(flavor, app.flavor, (brand.flavor for brand in project.brands())) else set())
-        )
+        if seen.told is Told.NAME and old is not None:
+            names = (value.text for one in variants_with(target.project, flavor) if (value := one.name) is not None)
+            mixed |= {with_name(old.text, next(names, ""), new)} - {""}
+        return said | kept | mixed
     shared = bool(flavor) and seen.told is Told.NAME  # what is embedded may say one name for all flavors
     if not shared and (old is None or old.text == main):
         return said | {new}

@@ -219,23 +219,32 @@ def variants_with(project: Project, flavor: str) -> list[ShippedApp]:
     """Return what ships of a flavor, be it in combinations: the main one first, whose ID the others go on from."""
     known = flavors_of([project])
     mine = [app for app in project.apps if selects(flavor, app.variant, known)]
-    ids = [app.id.text for app in mine if app.id is not None]
+    return sorted(mine, key=lambda app: not _is_main(app, mine))
 
-    def is_main(app: ShippedApp) -> bool:
-        return app.id is not None and all(f"{id_}.".startswith(f"{app.id.text}.") for id_ in ids)
 
-    return sorted(mine, key=lambda app: not is_main(app))
+def _is_main(app: ShippedApp, variants: Sequence[ShippedApp]) -> bool:
+    """Tell whether the IDs of all variants go on from that of one."""
+    ids = [other.id.text for other in variants if other.id is not None]
+    return app.id is not None and all(f"{id_}.".startswith(f"{app.id.text}.") for id_ in ids)
 
 
 def combined_owners(project: Project, facet: Facet, flavor: str) -> list[Mention]:
     """Return the owners of a facet that are a combination's own, of a flavor and others."""
     known = flavors_of([project])
-    return [
-        owner
-        for owner in project.owners
-        if owner.facet is facet and not same_flavor(owner.scope.flavor, flavor)
-        if owner.scope.flavor and selects(flavor, owner.scope.flavor, known)
-    ]
+    plain = {name.casefold() for name in ("", flavor, *known)}
+    mine = (owner for owner in project.owners if owner.facet is facet and owner.scope.flavor.casefold() not in plain)
+    return [owner for owner in mine if selects(flavor, owner.scope.flavor, known)]
+
+
+def named_by_variants(project: Project, module: str, flavor: str) -> list[ShippedApp]:
+    """Return what ships of a flavor where all of it has names of its own, the main one first; else nothing.
+
+    An environment, whose variants are of several brands, has no main one.
+    """
+    own = {(owner.place.file, owner.place.start) for owner in combined_owners(project, Facet.DISPLAY_NAME, flavor)}
+    mine = [app for app in variants_with(project, flavor) if app.module == module] if own else []
+    told = [(app.name.origin.file, app.name.origin.start) in own for app in mine if app.name is not None]
+    return mine if told and all(told) and len(told) == len(mine) and _is_main(mine[0], mine) else []
 
 
 def value_of(app: ShippedApp, facet: Facet) -> Value | None:
