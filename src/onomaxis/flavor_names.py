@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 from onomaxis import late
 
@@ -27,13 +27,32 @@ _BETWEEN = "-_. "
 _WORD = late.compile(r"[A-Z]+(?![a-z])|[A-Z]?[^A-Z\-_. ]+")
 
 
+class Singles(tuple[str, ...]):
+    """Flavors of one dimension each; it keeps what combinations it was asked for are made of."""
+
+    @cached_property
+    def by_fold(self) -> dict[str, str]:
+        """The flavors by their names in small letters."""
+        return _by_fold(self)
+
+    @cached_property
+    def _made(self) -> dict[str, frozenset[str]]:
+        return {}
+
+    def parts(self, shipped: str) -> frozenset[str]:
+        """Return the flavors that a combination is made of, itself where it is one of them."""
+        if shipped not in self._made:
+            self._made[shipped] = _parts(shipped, self.by_fold)
+        return self._made[shipped]
+
+
 def made_of(shipped: str, known: Iterable[str]) -> frozenset[str]:
     """Return the flavors of *known* that a shipped combination is made of: itself, or several in a row.
 
     Source: developer.android.com, "Configure build variants": names stand in a row, capitals from the second on.
     Configurations of Xcode have dashes, underscores, points or blanks between.
     """
-    return _parts(shipped, _by_fold(known))
+    return known.parts(shipped) if isinstance(known, Singles) else _parts(shipped, _by_fold(known))
 
 
 def selects(asked: str, shipped: str, known: Iterable[str]) -> bool:
@@ -44,9 +63,9 @@ def selects(asked: str, shipped: str, known: Iterable[str]) -> bool:
     """
     if same_flavor(asked, shipped):
         return True
-    by_fold = _by_fold(singles(known))
-    parts = _parts(asked, by_fold)
-    return bool(parts) and parts <= _parts(shipped, by_fold)
+    known = known if isinstance(known, Singles) else singles(known)
+    parts = known.parts(asked)
+    return bool(parts) and parts <= known.parts(shipped)
 
 
 def in_order(shipped: str, known: Iterable[str]) -> list[str]:
@@ -60,7 +79,7 @@ def combined(flavors: Iterable[str]) -> str:
     return first + "".join(name[:1].upper() + name[1:] for name in others)
 
 
-def singles(names: Iterable[str]) -> tuple[str, ...]:
+def singles(names: Iterable[str]) -> Singles:
     """Return the flavors of one dimension each that names are made of, in order.
 
     A name that others make together is none. Where names are combinations throughout (``alderbankStaging``,
@@ -70,13 +89,13 @@ def singles(names: Iterable[str]) -> tuple[str, ...]:
 
 
 @lru_cache(maxsize=256)
-def _singles(names: tuple[str, ...]) -> tuple[str, ...]:
+def _singles(names: tuple[str, ...]) -> Singles:
     by_fold = _by_fold(names)
     plain = [name for fold, name in by_fold.items() if not _is_made(name, fold, by_fold)]
     pairs = _product([name for name in plain if len(words_of(name)) > 1])
     tails = [pairs[name][1] for name in plain if name in pairs]
     whole = each_once([*(pairs[name][0] if name in pairs else name for name in plain), *tails])
-    return whole if whole == names else _singles(whole)
+    return Singles(whole) if whole == names else _singles(whole)
 
 
 def _is_made(name: str, fold: str, by_fold: Mapping[str, str]) -> bool:

@@ -9,7 +9,7 @@ from typing import NamedTuple
 
 from onomaxis.brands.keys import Keys
 from onomaxis.errors import InputError, OnomaxisError, RefusedError
-from onomaxis.flavor_names import same_flavor, selects
+from onomaxis.flavor_names import Singles, same_flavor, selects
 from onomaxis.identity.file import Brand, IdentityFile
 from onomaxis.identity.reading import read_identity
 from onomaxis.identity.schema import NAME
@@ -19,7 +19,6 @@ from onomaxis.projects.project import Project, apps_called, base_id
 from onomaxis.rename.choice import narrowed, one_app
 from onomaxis.rename.targets import named_by_variants, with_name
 from onomaxis.surveys.beside import Beside
-from onomaxis.surveys.flavors import flavors_of
 from onomaxis.surveys.halves import umbrella_of
 from onomaxis.tree import Tree
 
@@ -51,10 +50,19 @@ class Subject:
         """The flavors that the build knows."""
         return tuple(dict.fromkeys(app.flavor for app in self.brands if app.flavor))
 
-    @cached_property
-    def singles(self) -> tuple[str, ...]:
+    @property
+    def singles(self) -> Singles:
         """The flavors of one dimension each that the build's are made of."""
-        return flavors_of([self.project])
+        return self.project.flavors
+
+    @cached_property
+    def _holding(self) -> Mapping[str, list[str]]:
+        """What the build has by each flavor that it is made of, in small letters."""
+        found: dict[str, list[str]] = {}
+        for name in self.flavors:
+            for part in self.singles.parts(name) or {name}:
+                found.setdefault(part.casefold(), []).append(name)
+        return found
 
     @cached_property
     def stands_alone(self) -> bool:
@@ -82,8 +90,9 @@ class Subject:
 
     def combinations(self, flavor: str) -> list[str]:
         """Return the combinations that a build makes of a flavor and others."""
-        mine = (name for name in self.flavors if selects(flavor, name, self.singles))
-        return [name for name in mine if not same_flavor(flavor, name)]
+        first = next(iter(self.singles.parts(flavor)), flavor)
+        mine = self._holding.get(first.casefold(), ())
+        return [n for n in mine if not same_flavor(flavor, n) and selects(flavor, n, self.singles)]
 
     @property
     def target(self) -> tuple[str, str, str]:

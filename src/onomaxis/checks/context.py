@@ -130,5 +130,7 @@ def whose(flavor: str, file: str) -> str:
 def of_flavor(subjects: Sequence[Subject], platform: str, flavor: str) -> bool:
     """Tell whether a platform's build knows a flavor, be it in combinations alone."""
     mine = [s for s in subjects if s.platform == platform]
-    built = ((name, s.singles) for s in mine for name in (*s.flavors, *(app.variant for app in s.project.apps)))
-    return any(selects(flavor, name, singles) for name, singles in built if name)
+    if any(s.of(flavor) or s.combinations(flavor) for s in mine):
+        return True
+    shipped = ((app.variant, s.singles) for s in mine for app in s.project.apps if app.variant)
+    return any(len(singles.parts(flavor)) > 1 and selects(flavor, name, singles) for name, singles in shipped)

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence, Set
+from collections.abc import Callable, Iterable, Mapping, Sequence, Set
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import NamedTuple, TypeVar
 
 from onomaxis.errors import FormatError
-from onomaxis.flavor_names import same_flavor
+from onomaxis.flavor_names import Singles, each_once, flavor_word, in_order, same_flavor, singles
 from onomaxis.formats.source import Source
 from onomaxis.model import WHOLE_FILE, Disagreement, Facet, IconHome, Mention, Opening, Place, ShippedApp, Unresolved
 from onomaxis.tree import join
@@ -79,9 +79,51 @@ class Project:
         return self.kind, self.folder, self.label, self.platform, self.umbrella
 
     @cached_property
+    def spots(self) -> Set[tuple[str, int]]:
+        """Where its apps take their names and versions from: file and offset."""
+        own = (value for app in self.apps for value in (app.name, app.version, app.build) if value is not None)
+        return {(spot.file, spot.start) for value in own for spot in (value.origin, value.place)}
+
+    @cached_property
+    def built(self) -> tuple[str, ...]:
+        """The flavors that the build knows by themselves, combinations where it has those alone."""
+        return each_once(app.flavor for app in self.brands())
+
+    @cached_property
+    def spoken(self) -> tuple[str, ...]:
+        """The flavors that the project sets, draws or ships anything for, and those that are told beside them."""
+        named = [owner.scope.flavor for owner in self.owners] + [home.flavor for home in self.icons]
+        return each_once([*named, *(name for app in self.apps for name in (app.flavor, *app.beside))])
+
+    @cached_property
+    def flavors(self) -> Singles:
+        """The flavors of one dimension each that the project builds, draws icons or sets anything for."""
+        return flavors_together([self])
+
+    @cached_property
+    def combined(self) -> tuple[Mention, ...]:
+        """The owners that are a combination's own."""
+        plain = {"", *self.flavors.by_fold}
+        return tuple(owner for owner in self.owners if owner.scope.flavor.casefold() not in plain)
+
+    @cached_property
     def bases(self) -> dict[str, str]:
         """The ID that the flavors of each module share."""
         return _bases(self)
+
+
+def flavors_together(projects: Sequence[Project]) -> Singles:
+    """Return the flavors of one dimension each of several projects, as they are spelled first."""
+    alone = each_once(name for project in projects for name in project.built)
+    told = each_once(name for project in projects for name in project.told)
+    plain = Singles(n for n in singles([*alone, *told]) if n not in told or _is_part(n, alone))
+    others = (name for project in projects for name in project.spoken)
+    return Singles(each_once([*plain, *(name for name in others if not in_order(name, plain))]))
+
+
+def _is_part(name: str, built: Iterable[str]) -> bool:
+    """Tell whether something that is built is a flavor, or is called by it."""
+    return any(flavor_word(name).search(other) for other in built)
 
 
 Hits = Sequence[Occurrence]

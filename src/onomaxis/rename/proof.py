@@ -111,7 +111,7 @@ def _wished(project: Project, app: ShippedApp, seen: Seen, target: Target | None
             brand = brand_of(project, target.modules, flavor)
             stage = brand is not None and app.beside != brand.beside  # a stage's own value stays
             return said | {new} | _around(old, main, new) | (kept if seen.locale or stage else set())
-        if not selects(flavor, app.flavor, (brand.flavor for brand in project.brands())):
+        if not selects(flavor, app.flavor, project.flavors):
             return said | kept
         mixed = {new} | _around(old, becoming.old, new)  # what other flavors of the combination append stays
         if seen.told is Told.NAME and old is not None:

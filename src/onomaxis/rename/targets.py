@@ -16,7 +16,7 @@ from onomaxis.projects.project import Project, base_id, brand_of, flavor_called,
 from onomaxis.rename.choice import chosen_projects, platforms
 from onomaxis.rename.limits import check_aims, refuse_unreadable
 from onomaxis.rename.renamings import renamings_of
-from onomaxis.surveys.flavors import flavors_of, known_flavor, refuse_one_sided, spelled_flavor
+from onomaxis.surveys.flavors import known_flavor, refuse_one_sided, spelled_flavor
 from onomaxis.surveys.halves import umbrella_of
 from onomaxis.surveys.survey import Survey
 from onomaxis.wishes import Renaming, Wish
@@ -217,8 +217,7 @@ def with_name(text: str, old: str, new: str) -> str:
 
 def variants_with(project: Project, flavor: str) -> list[ShippedApp]:
     """Return what ships of a flavor, be it in combinations: the main one first, whose ID the others go on from."""
-    known = flavors_of([project])
-    mine = [app for app in project.apps if selects(flavor, app.variant, known)]
+    mine = [app for app in project.apps if selects(flavor, app.variant, project.flavors)]
     return sorted(mine, key=lambda app: not _is_main(app, mine))
 
 
@@ -230,10 +229,10 @@ def _is_main(app: ShippedApp, variants: Sequence[ShippedApp]) -> bool:
 
 def combined_owners(project: Project, facet: Facet, flavor: str) -> list[Mention]:
     """Return the owners of a facet that are a combination's own, of a flavor and others."""
-    known = flavors_of([project])
-    plain = {name.casefold() for name in ("", flavor, *known)}
-    mine = (owner for owner in project.owners if owner.facet is facet and owner.scope.flavor.casefold() not in plain)
-    return [owner for owner in mine if selects(flavor, owner.scope.flavor, known)]
+    mine = (
+        owner for owner in project.combined if owner.facet is facet and not same_flavor(owner.scope.flavor, flavor)
+    )
+    return [owner for owner in mine if selects(flavor, owner.scope.flavor, project.flavors)]
 
 
 def named_by_variants(project: Project, module: str, flavor: str) -> list[ShippedApp]:

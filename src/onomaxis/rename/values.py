@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from onomaxis.errors import RefusedError
 from onomaxis.flavor_names import same_flavor
 from onomaxis.identity import rules
-from onomaxis.model import HIDDEN_PARTS, Edit, Facet, Line, Mention, Note, Opening, ShippedApp, Value
+from onomaxis.model import HIDDEN_PARTS, Edit, Facet, Line, Mention, Note, Opening, Value
 from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS
 from onomaxis.projects.edits import opening_edit
 from onomaxis.projects.literals import rewrite
@@ -170,19 +170,14 @@ def _owners(survey: Survey, target: Target, item: Becoming) -> Iterator[Mention]
 def _of_another(survey: Survey, target: Target, owner: Mention) -> bool:
     """Tell whether an owner counts for an app that is not meant, of the project or of another platform."""
     project, module, here = target.project, owner.scope.module, (owner.place.file, owner.place.start)
-    if here in _spots(project.apps):
+    if here in project.spots:
         return False
     beside = (p for p in survey.projects if p.kind == project.kind and p.platform != project.platform)
-    if any(here in _spots(other.apps) for other in beside):
+    if any(here in other.spots for other in beside):
         return True
-    parts = {part.target for app in project.apps for part in app.parts}
-    return module in target.others and module not in target.modules and module not in parts
-
-
-def _spots(apps: Iterable[ShippedApp]) -> set[tuple[str, int]]:
-    """Return where apps take their names and versions from."""
-    own = (value for app in apps for value in (app.name, app.version, app.build) if value is not None)
-    return {spot for value in own for spot in _spots_of(value)}
+    if module not in target.others or module in target.modules:
+        return False
+    return all(part.target != module for app in project.apps for part in app.parts)
 
 
 def _changes(project: Project, owner: Mention, item: Becoming, aim: Wish) -> bool:

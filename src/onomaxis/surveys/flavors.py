@@ -5,38 +5,22 @@ from __future__ import annotations
 from collections.abc import Collection, Iterable, Sequence
 
 from onomaxis.errors import InputError, RefusedError
-from onomaxis.flavor_names import each_once, flavor_word, in_order, same_flavor, singles
+from onomaxis.flavor_names import Singles, each_once, in_order, same_flavor
 from onomaxis.identity.schema import nearest
 from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS, STAGES
-from onomaxis.projects.project import Project
+from onomaxis.projects.project import Project, flavors_together
 
 
-def flavors_of(projects: Iterable[Project]) -> tuple[str, ...]:
+def flavors_of(projects: Iterable[Project]) -> Singles:
     """Return the flavors that projects build, draw icons or set anything for, each once; no combinations of them."""
-    projects = tuple(projects)
-    alone: dict[str, str] = {}
-    others: dict[str, str] = {}
-    for project in projects:
-        for name in (app.flavor for app in project.brands()):
-            alone.setdefault(name.casefold(), name)
-        named = [owner.scope.flavor for owner in project.owners] + [home.flavor for home in project.icons]
-        for name in (*named, *(item for app in project.apps for item in (app.flavor, *app.beside))):
-            others.setdefault(name.casefold(), name)
-    told = each_once(name for project in projects for name in project.told)
-    plain = [name for name in singles([*alone.values(), *told]) if name not in told or _is_part(name, alone.values())]
-    found = [*plain, *(name for name in others.values() if not in_order(name, plain))]
-    return each_once(found)
-
-
-def _is_part(name: str, built: Iterable[str]) -> bool:
-    """Tell whether something that is built is a flavor, or is called by it."""
-    return any(flavor_word(name).search(other) for other in built)
+    every = tuple(projects)
+    return every[0].flavors if len(every) == 1 else flavors_together(every)
 
 
 def spelled_flavor(projects: Iterable[Project], flavor: str) -> str:
     """Return a flavor, or a combination that a build knows by itself, as a build spells it; empty for none."""
     every = tuple(projects)
-    built = each_once(app.flavor for project in every for app in project.brands())
+    built = each_once(name for project in every for name in project.built)
     return next((name for name in (*built, *flavors_of(every)) if same_flavor(name, flavor)), "")
 
 
@@ -72,7 +56,7 @@ def refuse_one_sided(
 def built_flavors(projects: Sequence[Project]) -> tuple[str, ...]:
     """Return the flavors of projects, less the stages that only configurations of other flavors speak of."""
     stages = {name for project in projects for app in project.apps for name in app.beside if name in STAGES}
-    stages -= {app.flavor for project in projects for app in project.brands()}
+    stages -= {name for project in projects for name in project.built}
     return tuple(name for name in flavors_of(projects) if name not in stages)
 
 
