@@ -208,6 +208,21 @@ def apple(targets: int, flavors: int) -> dict[str, str]:
     return {"L.xcodeproj/project.pbxproj": pbxproj(names, {"SDKROOT": "iphoneos"}, told), **lists}
 
 
+def staged(brands: int) -> dict[str, str]:
+    """Return an Xcode project of so many brands, each for two environments."""
+    names = [f"{kind}-b{n}{stage}" for n in range(brands) for stage in ("Staging", "Live") for kind in ("Debug", "Release")]
+    own = {
+        name: {
+            "PRODUCT_BUNDLE_IDENTIFIER": f"org.lendspan.{name.partition('-')[2].replace('Live', '').replace('S', '.s')}",
+            "INFOPLIST_KEY_CFBundleDisplayName": name,
+        }
+        for name in names
+    }
+    every = {"*": {"PRODUCT_NAME": "$(TARGET_NAME)", "GENERATE_INFOPLIST_FILE": "YES", "MARKETING_VERSION": "1.0", "CURRENT_PROJECT_VERSION": "1"}}
+    said = "".join(f"[flavors.b{n}]\nid = 'org.lendspan.b{n}'\n" for n in range(brands))
+    return {"L.xcodeproj/project.pbxproj": pbxproj(names, {"SDKROOT": "iphoneos"}, {"T0": ("app", {**every, **own})}), "onomaxis.toml": f"format = 1\n{said}"}
+
+
 def mentioning(times: int) -> dict[str, str]:
     """Return a small app whose code mentions its ID so many times."""
     return {**gradle(0, 1, 0), "m0/src/main/java/A.kt": 'package org.lendspan.m0\nval a = "org.lendspan.m0.a"\n' * times}
@@ -219,6 +234,7 @@ GROWING: dict[str, Callable[[int], dict[str, str]]] = {
     "build types": lambda size: gradle(2, 1, size),
     "targets": lambda size: apple(size, 2),
     "configurations": lambda size: apple(1, size),
+    "variants": staged,
     "mentions": lambda size: mentioning(20 * size),
 }
 
@@ -242,7 +258,7 @@ def calls(work: Callable[[], object]) -> int:
 def test_twice_as_much_costs_twice_as_much(what: str) -> None:
     """Surveying, checking and renaming grow with the project, not with the square of it."""
     one_of_many = {"modules": "m0", "mentions": "m0", "targets": "T0"}.get(what, "")
-    wish = Wish(version="2.0", build="9", app=one_of_many)
+    wish = Wish(version="2.0", build="9", app=one_of_many, flavor="b0" if what == "variants" else "")
     for name, work in {
         "survey": take_survey,
         "check": lambda tree: look_over(tree, ["ids", "names", "versions", "flavors", "references", "platforms", "services", "values"]),

@@ -79,6 +79,11 @@ class Project:
         return self.kind, self.folder, self.label, self.platform, self.umbrella
 
     @cached_property
+    def modules(self) -> frozenset[str]:
+        """The modules or targets of its apps."""
+        return frozenset(app.module for app in self.apps)
+
+    @cached_property
     def spots(self) -> Set[tuple[str, int]]:
         """Where its apps take their names and versions from: file and offset."""
         own = (value for app in self.apps for value in (app.name, app.version, app.build) if value is not None)
@@ -101,10 +106,14 @@ class Project:
         return flavors_together([self])
 
     @cached_property
-    def combined(self) -> tuple[Mention, ...]:
-        """The owners that are a combination's own."""
-        plain = {"", *self.flavors.by_fold}
-        return tuple(owner for owner in self.owners if owner.scope.flavor.casefold() not in plain)
+    def combined(self) -> Mapping[str, Sequence[Mention]]:
+        """The owners that are a combination's own, by each flavor that it is made of, in small letters."""
+        found: dict[str, list[Mention]] = {}
+        for owner in self.owners:
+            parts = self.flavors.parts(owner.scope.flavor) if owner.scope.flavor else frozenset[str]()
+            for name in parts if len(parts) > 1 else ():
+                found.setdefault(name.casefold(), []).append(owner)
+        return found
 
     @cached_property
     def bases(self) -> dict[str, str]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Callable, Sequence
+from functools import cache
 
 from onomaxis.errors import FaultError, OnomaxisError, RefusedError
 from onomaxis.flavor_names import same_flavor, selects
@@ -30,6 +31,11 @@ def of_rename(plan: Plan) -> Allowed:
     """Return what a rename may change: an app that is meant reads as wished, every other one and facet as before."""
     targets = {target.project.key: target for target in plan.targets}
 
+    @cache
+    def main(key: tuple[object, ...], facet: Facet) -> str | None:
+        project = targets[key].project  # type: ignore[index]
+        return present(project, facet, "") if project.apps else None
+
     def allowed(project: Project, app: ShippedApp, seen: Seen) -> set[str]:
         target = targets.get(project.key)
         mine = target if target is not None and app.module in target.modules else None
@@ -37,7 +43,7 @@ def of_rename(plan: Plan) -> Allowed:
             return unchanged(project, app, seen)
         if seen.told is Told.ID:
             return _identifiers(app, seen.old, mine, plan.targets)
-        return _wished(project, app, seen, mine)
+        return _wished(project, app, seen, mine, lambda facet: main(project.key, facet))
 
     return allowed
 
@@ -87,7 +93,9 @@ def _identifiers(app: ShippedApp, old: Value | None, target: Target | None, targ
     return found
 
 
-def _wished(project: Project, app: ShippedApp, seen: Seen, target: Target | None) -> set[str]:
+def _wished(
+    project: Project, app: ShippedApp, seen: Seen, target: Target | None, today: Callable[[Facet], str | None]
+) -> set[str]:
     """Return what a value may become: the wished one where it was the app's, with what was around it; else itself."""
     old = seen.old
     kept = {old.text} if old is not None else set()
@@ -101,7 +109,7 @@ def _wished(project: Project, app: ShippedApp, seen: Seen, target: Target | None
         return kept | said
     new, main = becoming.new, becoming.old
     if target.aim.flavor:
-        main = present(target.project, becoming.facet, "") if target.project.apps else None
+        main = today(becoming.facet)
     if seen.part is not None and seen.told is not Told.NAME:
         main = old.text if old is not None else None  # embedded products keep step, whatever they said
     flavor = target.aim.flavor

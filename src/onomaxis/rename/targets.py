@@ -56,7 +56,7 @@ class Target(NamedTuple):
     @property
     def modules(self) -> frozenset[str]:
         """The modules or targets whose apps are meant."""
-        return frozenset(app.module for app in self.project.apps)
+        return self.project.modules
 
     def becoming(self, facet: Facet) -> Becoming | None:
         """Return what a facet becomes; None where the wish does not speak of it."""
@@ -229,10 +229,10 @@ def _is_main(app: ShippedApp, variants: Sequence[ShippedApp]) -> bool:
 
 def combined_owners(project: Project, facet: Facet, flavor: str) -> list[Mention]:
     """Return the owners of a facet that are a combination's own, of a flavor and others."""
-    mine = (
-        owner for owner in project.combined if owner.facet is facet and not same_flavor(owner.scope.flavor, flavor)
-    )
-    return [owner for owner in mine if selects(flavor, owner.scope.flavor, project.flavors)]
+    first = next(iter(project.flavors.parts(flavor)), flavor)
+    mine = [owner for owner in project.combined.get(first.casefold(), ()) if owner.facet is facet]
+    made = ((owner, owner.scope.flavor) for owner in mine)
+    return [o for o, name in made if not same_flavor(name, flavor) and selects(flavor, name, project.flavors)]
 
 
 def named_by_variants(project: Project, module: str, flavor: str) -> list[ShippedApp]:
