@@ -13,7 +13,7 @@ from onomaxis.brands.ledger import Published
 from onomaxis.checks.context import Context, look
 from onomaxis.checks.finding import SEVERITIES, Finding
 from onomaxis.checks.inspection import judged
-from onomaxis.flavor_names import made_of, same_flavor
+from onomaxis.flavor_names import in_order, same_flavor
 from onomaxis.history.differences import Row, differences
 from onomaxis.history.state import Entity, state_of
 from onomaxis.history.timeline import Event
@@ -21,10 +21,11 @@ from onomaxis.icons.pixels import Picture, to_bytes
 from onomaxis.icons.sheets.shown import Shown, all_shown
 from onomaxis.identity.schema import COLOR
 from onomaxis.model import Part, ShippedApp, Value
-from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS
+from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS, STAGES
 from onomaxis.projects.project import Project
 from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS, ServiceFile, service_files
 from onomaxis.report.drawing import Drawing, history_drawing
+from onomaxis.surveys.flavors import flavors_of
 from onomaxis.surveys.halves import home_of
 from onomaxis.surveys.survey import read_projects
 from onomaxis.tree import Tree
@@ -120,21 +121,24 @@ def report_of(
 
 def _cards(context: Context, shown: Sequence[Shown], found: Sequence[Finding]) -> Iterator[Card]:
     """Yield a card for each flavor of each app; combinations stand with the flavor that they hold."""
-    families: dict[str, dict[str, list[tuple[Project, ShippedApp]]]] = {}
+    families: dict[str, list[tuple[Project, ShippedApp]]] = {}
     services: dict[object, tuple[ServiceFile, ...]] = {}
     for project in context.projects:
         family = home_of(context.projects, project)
         name = GOOGLE_ANDROID if project.platform == "android" else GOOGLE_IOS
         services[project.key] = tuple(service_files(context.tree, name, project.folder))
-        for app in project.apps:
-            families.setdefault(family, {}).setdefault(app.flavor, []).append((project, app))
+        families.setdefault(family, []).extend((project, app) for app in project.apps)
     taken: set[str] = set()
-    for family, flavors in families.items():
-        whole = _joined(flavors)
-        for flavor, mine in whole.items():
+    standing = context.file.standing if context.file is not None else ""
+    for family, apps in families.items():
+        for built, mine in _joined(apps).items():
+            flavor = built or standing
             halves = tuple(_half(project, app, shown, services[project.key]) for project, app in mine)
             name = next((app.name.text for _, app in mine if app.name), "")
-            names = {flavor.casefold(), *(app.flavor.casefold() for _, app in mine)} - {""}
+            names = {
+                flavor.casefold(),
+                *(name.casefold() for _, app in mine for name in (app.flavor, app.variant)),
+            } - {""}
             own = [item for item in found if item.flavor.casefold() in names and _of_family(item, family)]
             errors, warnings = (sum(item.rule.severity == kind for item in own) for kind in ("error", "warning"))
             place = anchor(flavor if anchor(flavor) not in taken else f"{flavor or 'app'}-{family}")
@@ -142,20 +146,23 @@ def _cards(context: Context, shown: Sequence[Shown], found: Sequence[Finding]) -
             yield Card(flavor, name, halves, tuple(_values(context, flavor)), errors, warnings, place, family)
 
 
-def _joined(flavors: Mapping[str, list[tuple[Project, ShippedApp]]]) -> dict[str, list[tuple[Project, ShippedApp]]]:
+_Apps = list[tuple[Project, ShippedApp]]
+
+
+def _joined(apps: _Apps) -> dict[str, _Apps]:
     """Return the apps by the flavor that all platforms know: ``alderbankPlus`` stands with ``alderbank``."""
-    ios = [flavor for flavor, apps in flavors.items() if flavor and any(p.platform == "ios" for p, _ in apps)]
-    known = frozenset(ios)
-    joined: dict[str, list[tuple[Project, ShippedApp]]] = {}
-    spelled: dict[str, str] = {}
-    for flavor, apps in flavors.items():
-        folded, size = flavor.casefold(), len(flavor)
-        rest = {flavor[len(name) :] for name in known if folded.startswith(name.casefold())}
-        rest |= {flavor[: size - len(name)] for name in known if folded.endswith(name.casefold())}
-        made = made_of(flavor, known | rest - {""})
-        parts = [name for name in ios if name in made]
-        name = parts[0] if parts and flavor else flavor
-        joined.setdefault(spelled.setdefault(name.casefold(), name), []).extend(apps)
+    platforms: dict[str, list[Project]] = {}
+    for project, _ in apps:
+        platforms.setdefault(project.platform, []).append(project)
+    known = flavors_of([project for some in platforms.values() for project in some])
+    told = [flavors_of(some).by_fold.keys() for some in platforms.values()]
+    shared = set.intersection(*(set(names) for names in told if names)) if any(told) else set[str]()
+    joined: dict[str, _Apps] = {}
+    for project, app in apps:
+        parts = in_order(app.variant, known)
+        brands = [name for name in parts if name.casefold() not in STAGES] or parts
+        name = next((name for name in brands if name.casefold() in shared), next(iter(brands), app.flavor))
+        joined.setdefault(known.by_fold.get(name.casefold(), name), []).append((project, app))
     return joined
 
 
@@ -169,9 +176,8 @@ def anchor(flavor: str) -> str:
 
 
 def _half(project: Project, app: ShippedApp, shown: Sequence[Shown], services: Sequence[ServiceFile]) -> Half:
-    icon = next(
-        (item for item in shown if item.platform == project.platform and same_flavor(item.flavor, app.flavor)), None
-    )
+    mine = (item for item in shown if item.platform == project.platform)
+    icon = next((item for item in mine if same_flavor(item.flavor, app.variant)), None)
     picture = icon.draw("plain", _DRAWN) if icon is not None else None
     title = _whose(app)
     return Half(app.platform, title, _address(picture), tuple(_facts(app, services)))
