@@ -26,7 +26,7 @@ from onomaxis.surveys.variants import variants_of
 from onomaxis.tree import Tree
 from onomaxis.wishes import Wish
 from onomaxis.writing.change import FileChange, applied
-from xcode import pbxproj
+from xcode import pbxproj, standing_on
 
 Parts = tuple[str, ...]
 BRANDS = {"plain": ("alderbank", "mossgate", "pennywick"), "two words": ("alderbank", "millRow")}
@@ -63,6 +63,7 @@ class Case(NamedTuple):
     stages: str
     tiers: str
     android: str  # how Gradle says it; empty for an Xcode project alone
+    files: str = ""  # where configurations stand on files of their own
 
     @property
     def variants(self) -> list[Parts]:
@@ -77,13 +78,13 @@ class Case(NamedTuple):
 
 
 def cases() -> Iterator[Case]:
-    for style, brands, stages, tiers, android in itertools.product((*NAMED, *TARGETS), BRANDS, STAGES, TIERS, ("kts", "groovy", "")):
-        if not (tiers == "tiers" and style in TARGETS) and not (style == "a target each brand" and not android):
-            yield Case(style, brands, stages, tiers, android)
+    for style, brands, stages, tiers, android, own in itertools.product((*NAMED, *TARGETS), BRANDS, STAGES, TIERS, ("kts", "groovy", ""), ("", "files")):
+        if not ((tiers == "tiers" or own) and style in TARGETS) and not (style == "a target each brand" and not android):
+            yield Case(style, brands, stages, tiers, android, own)
 
 
 EVERY = list(cases())
-KEPT = [case for number, case in enumerate(EVERY) if number % 7 == 0] + [Case(style, "plain", "two", "none", "kts") for style in (*NAMED, *TARGETS)]
+KEPT = [case for number, case in enumerate(EVERY) if number % 13 == 0] + [Case(style, "plain", "two", "none", "kts") for style in (*NAMED, *TARGETS)]
 
 
 def gradle(case: Case) -> dict[str, str]:
@@ -147,8 +148,14 @@ def xcode(case: Case) -> dict[str, str]:
         archived.append((target, named("Release", parts)))
     configurations = list(dict.fromkeys(name for mine in targets.values() for name in mine))
     order = sorted(targets, key=len)
-    text = pbxproj(configurations, {"SDKROOT": "iphoneos"}, {name: ("app", targets[name]) for name in order})
-    found = {"ios/Lend.xcodeproj/project.pbxproj": text}
+    found: dict[str, str] = {}
+    if case.files:
+        paths = {name: f"Config/{name.replace(' ', '')}.xcconfig" for name in configurations}
+        found = {f"ios/{paths[name]}": "".join(f"{key} = {text}\n" for key, text in targets["Lend"][name].items()) for name in configurations}
+        text = standing_on(pbxproj(configurations, {"SDKROOT": "iphoneos"}, {"Lend": ("app", {})}), paths, 1)
+    else:
+        text = pbxproj(configurations, {"SDKROOT": "iphoneos"}, {name: ("app", targets[name]) for name in order})
+    found["ios/Lend.xcodeproj/project.pbxproj"] = text
     for number, (target, configuration) in enumerate(archived):
         found[f"ios/Lend.xcodeproj/xcshareddata/xcschemes/{number}.xcscheme"] = scheme(order.index(target), target, configuration)
     return found
@@ -191,10 +198,10 @@ def test_what_is_built_and_selected(case: Case) -> None:
         } <= {frozenset(("brand", "environment")), frozenset(("brand", "tier", "environment"))}
 
 
-@pytest.mark.parametrize("style", [*NAMED, *TARGETS])
-def test_a_brand_is_renamed_in_all_its_variants(style: str) -> None:
+@pytest.mark.parametrize(("style", "own"), [*((style, "") for style in (*NAMED, *TARGETS)), *((style, "files") for style in NAMED)])
+def test_a_brand_is_renamed_in_all_its_variants(style: str, own: str) -> None:
     """ID, name and number of every environment follow, every other brand is as before; and back again."""
-    case = Case(style, "plain", "two", "none", "kts")
+    case = Case(style, "plain", "two", "none", "kts", own)
     before = take_survey(project(case))
     wish = Wish(android_id="org.lendspan.oak", ios_id="org.lendspan.oak", both_id="org.lendspan.oak", name="Oak", version="2.0", flavor="Alderbank")
     plan = plan_rename(before, wish)
@@ -214,8 +221,7 @@ def test_a_brand_is_renamed_in_all_its_variants(style: str) -> None:
         platforms=("ios",),
     )
     again = applied(after.tree, plan_rename(after, back).changes)
-    path = "ios/Lend.xcodeproj/project.pbxproj"
-    assert again.read(path) == before.tree.read(path)
+    assert all(again.read(path) == before.tree.read(path) for path in before.tree.files if path.startswith("ios/"))
 
 
 @pytest.mark.parametrize("style", [*NAMED, *TARGETS])
