@@ -152,13 +152,17 @@ def _icons(subject: Subject, file: IdentityFile | None) -> Iterator[Stray]:
     for (kind, _), number in by_type.items():
         usual[kind] = max(usual[kind], number)
     shared = {app.icon.text for app in subject.of("") if app.icon is not None}
+    words = {flavor: flavor_word(flavor) for flavor in own}
+
+    def of_another(name: str, flavor: str) -> bool:
+        return any(words[other].search(name) for other in own if not same_flavor(other, flavor))
+
     for flavor, mates in own.items():
-        others = [flavor_word(other) for other in subject.flavors if not same_flavor(other, flavor)]
         drawn = file is not None and _drawn_apart(file, subject.platform, flavor)
         names = Counter(app.icon.text for app in mates if app.icon is not None)
-        word = flavor_word(flavor)
+        word = words[flavor]
         mine = {name for name in names if word.search(name)}
-        good = {n: number for n, number in names.items() if n in mine or not any(word.search(n) for word in others)}
+        good = {name: number for name, number in names.items() if name in mine or not of_another(name, flavor)}
         good = {name: number for name, number in good.items() if not (drawn and name in shared)} or good
         wanted = _most(good) or _most({name: 1 for name in good if name in mine})
         wanted = wanted or _most({name: overall[word.sub("{}", name)] for name in good})

@@ -90,9 +90,9 @@ class Subject:
 
     def combinations(self, flavor: str) -> list[str]:
         """Return the combinations that a build makes of a flavor and others."""
-        first = next(iter(self.singles.parts(flavor)), flavor)
-        mine = self._holding.get(first.casefold(), ())
-        return [n for n in mine if not same_flavor(flavor, n) and selects(flavor, n, self.singles)]
+        parts = self.singles.parts(flavor) or {flavor}
+        fewest = min((self._holding.get(name.casefold(), ()) for name in parts), key=len)
+        return [n for n in fewest if not same_flavor(flavor, n) and selects(flavor, n, self.singles)]
 
     @property
     def target(self) -> tuple[str, str, str]:

@@ -229,9 +229,9 @@ def _is_main(app: ShippedApp, variants: Sequence[ShippedApp]) -> bool:
 
 def combined_owners(project: Project, facet: Facet, flavor: str) -> list[Mention]:
     """Return the owners of a facet that are a combination's own, of a flavor and others."""
-    first = next(iter(project.flavors.parts(flavor)), flavor)
-    mine = [owner for owner in project.combined.get(first.casefold(), ()) if owner.facet is facet]
-    made = ((owner, owner.scope.flavor) for owner in mine)
+    parts = project.flavors.parts(flavor) or {flavor}
+    fewest = min((project.combined.get(name.casefold(), ()) for name in parts), key=len)
+    made = ((owner, owner.scope.flavor) for owner in fewest if owner.facet is facet)
     return [o for o, name in made if not same_flavor(name, flavor) and selects(flavor, name, project.flavors)]
 
 
