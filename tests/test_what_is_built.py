@@ -16,6 +16,7 @@ import packaged
 import right
 from conftest import files, judge, memory, onomaxis, usual
 from onomaxis.brands.stamp import stamp
+from onomaxis.brands.subjects import load_identity
 from onomaxis.checks.inspection import look_over
 from onomaxis.errors import OnomaxisError
 from onomaxis.flavor_names import made_of, selects, singles
@@ -366,3 +367,26 @@ def test_names_that_only_variants_have_follow_their_brand(style: str) -> None:
     later = applied(tree, stamp(tree).changes)
     names = [app.name.text for item in read_projects(later) for app in item.apps if app.name and "alderbank" in app.variant.casefold()]
     assert sorted(names) == ["Oak", "Oak", "Oak Staging", "Oak Staging"] and set(later.files) == set(tree.files)
+
+
+def test_the_identity_file_tells_what_the_builds_do_not() -> None:
+    """One brand in two environments: nothing but the file tells them apart; a combination's own table has the last word."""
+    names = [f"{kind}-alderbank{stage}" for kind in ("Debug", "Release") for stage in ("Blue", "Green")]
+    own = {name: {"PRODUCT_BUNDLE_IDENTIFIER": "org.lendspan" + (".blue" if "Blue" in name else "")} for name in names}
+    text = pbxproj(names, {"SDKROOT": "iphoneos"}, {"Lend": ("app", {"*": {"PRODUCT_NAME": "Lend", "GENERATE_INFOPLIST_FILE": "YES"}, **own})})
+    told = "".join(f'[flavors.{name}]\ndimension = "{dimension}"\n' for name, dimension in (("alderbank", "customer"), ("blue", "ring"), ("green", "ring")))
+    values = '[values.api]\nplaces = []\nvalue = "a"\n[flavors.blue.values]\napi = "b"\n[flavors.alderbankBlue.values]\napi = "c"\n'
+    plain = memory({"L.xcodeproj/project.pbxproj": text})
+    assert {variant.key for variant in variants_of(read_projects(plain), plain)} == {"alderbankblue", "alderbankgreen"}
+    tree = memory({"L.xcodeproj/project.pbxproj": text, "onomaxis.toml": f"format = 1\n{told}{values}"})
+    projects = read_projects(tree)
+    built = variants_of(projects, tree)
+    assert {variant.key for variant in built} == {"alderbank+blue", "alderbank+green"} and {tuple(sorted(v.flavors)) for v in built} == {("customer", "ring")}
+    assert flavors_of(projects) == ("alderbank", "blue", "green")
+    file = load_identity(tree)
+    assert file is not None
+    given = {name: file.variant(name, flavors_of(projects), "ios").values["api"].text for name in ("alderbankBlue", "alderbankGreen", "blue", "alderbank")}
+    assert given == {"alderbankBlue": "c", "alderbankGreen": "a", "blue": "b", "alderbank": "a"}
+    after = applied(tree, plan_rename(take_survey(tree), Wish(ios_id="org.oak", flavor="alderbank")).changes)
+    assert {app.id.text for item in read_projects(after) for app in item.apps if app.id} == {"org.oak", "org.oak.blue"}
+    assert not [item for item in look_over(tree, ["flavors"])[0] if item.rule.code in ("FLAVOR01", "FLAVOR02")]
