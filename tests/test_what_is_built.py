@@ -15,15 +15,16 @@ import pytest
 import packaged
 import right
 from conftest import files, judge, memory, onomaxis, usual
+from onomaxis.brands.matrix import flavor_matrix
 from onomaxis.brands.stamp import stamp
-from onomaxis.brands.subjects import load_identity
+from onomaxis.brands.subjects import load_identity, subjects_of
 from onomaxis.checks.inspection import look_over
 from onomaxis.errors import OnomaxisError
 from onomaxis.flavor_names import made_of, selects, singles
 from onomaxis.rename.rename import plan_rename
 from onomaxis.surveys.flavors import flavors_of
 from onomaxis.surveys.survey import read_projects, take_survey
-from onomaxis.surveys.variants import variants_of
+from onomaxis.surveys.variants import dimensions_of, variants_of
 from onomaxis.tree import Tree
 from onomaxis.wishes import Wish
 from onomaxis.writing.change import FileChange, applied
@@ -270,6 +271,12 @@ def test_a_brand_is_stamped_in_all_its_variants(style: str) -> None:
     assert told == others | {("org.lendspan.oak", "Oak", "1.3"), ("org.lendspan.oak.staging", "Oak Staging", "1.3")}
     assert not [item for item in look_over(later, ["ids", "versions"])[0] if item.rule.severity == "error"]
     assert not [item for item in look_over(later, ["flavors"])[0] if item.rule.code in ("FLAVOR01", "FLAVOR02", "FLAVOR08", "FLAVOR09")]
+    file, projects = load_identity(later), read_projects(later)
+    assert file is not None
+    rows = flavor_matrix(subjects_of(file, projects), file, set(), dimensions_of(projects, later))
+    assert {row.flavor for row in rows} == {"", "alderbank", "mossgate", "pennywick", "staging", "production"}
+    assert not [row for row in rows if row.flavor and row.troubled(True)]  # no hole, and no environment that the file should list
+    assert {(row.dimension, cell.id) for row in rows if row.flavor == "alderbank" for cell in row.cells.values()} == {("brand", "org.lendspan.oak")}
 
 
 NINE = ("alderbank", "mossgate", "pennywick", "oakhollow", "millRow", "ferncliff", "birchend", "lowmarsh", "highfield")

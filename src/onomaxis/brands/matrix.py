@@ -29,6 +29,7 @@ class Row(NamedTuple):
 
     ``dimension`` is what it varies; ``apart`` are the platforms that know nothing of that dimension: a tier of one
     platform is no hole of the other. ``is_tree`` where the whole tree is this brand today, one after the other.
+    ``spoken`` where the identity file speaks of flavors that vary the same.
     """
 
     flavor: str
@@ -37,6 +38,7 @@ class Row(NamedTuple):
     dimension: str = ""
     apart: tuple[str, ...] = ()
     is_tree: bool = False
+    spoken: bool = True
 
     @property
     def lacking(self) -> tuple[str, ...]:
@@ -48,10 +50,15 @@ class Row(NamedTuple):
         """The platforms that lack it, though they should have it."""
         return tuple(platform for platform in self.lacking if platform not in self.apart)
 
+    @property
+    def left_out(self) -> bool:
+        """Whether an identity file leaves it out, and speaks of others that vary the same."""
+        return bool(self.flavor) and self.spoken and not self.listed
+
     def troubled(self, filed: bool) -> bool:
         """Tell whether something is missing or clashes, or the identity file, where there is one, leaves it out."""
         clash = any(cell.clash for cell in self.cells.values())
-        return clash or bool(self.holes and self.flavor) or bool(filed and self.flavor and not self.listed)
+        return clash or bool(self.holes and self.flavor) or (filed and self.left_out)
 
 
 def flavor_matrix(
@@ -85,6 +92,8 @@ def flavor_matrix(
         listed = file is not None and (not flavor or any(same_flavor(flavor, name) for name in file.flavors))
         within = tuple(s.platform for s in subjects if flavor and not s.main_of(flavor) and _holds(s, flavor))
         rows.append(Row(flavor, cells, listed, dimensions.get(flavor.casefold(), ""), within))
+    spoken = {row.dimension for row in rows if row.flavor and row.listed}
+    rows = [row._replace(spoken=not spoken or row.dimension in spoken) for row in rows]
     alone = tuple(s.platform for s in subjects if s.flavors and not s.of(""))  # nothing is built there without one
     return tuple(row._replace(apart=(*row.apart, *(_apart(row, rows) if row.flavor else alone))) for row in rows)
 

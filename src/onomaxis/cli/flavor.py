@@ -202,7 +202,7 @@ def _group(console: SafeConsole, rows: Sequence[Row], platforms: Sequence[str], 
     lines = []
     for row in rows:
         name = row.flavor or "(app)"
-        told = "" if row.listed or not filed or not row.flavor else "not in the identity file"
+        told = "not in the identity file" if filed and row.left_out else ""
         told = "this tree" if row.is_tree else told
         for platform in platforms:
             if platform in row.apart:
