@@ -397,3 +397,23 @@ def test_the_identity_file_tells_what_the_builds_do_not() -> None:
     after = applied(tree, plan_rename(take_survey(tree), Wish(ios_id="org.oak", flavor="alderbank")).changes)
     assert {app.id.text for item in read_projects(after) for app in item.apps if app.id} == {"org.oak", "org.oak.blue"}
     assert not [item for item in look_over(tree, ["flavors"])[0] if item.rule.code in ("FLAVOR01", "FLAVOR02")]
+
+
+def test_flavors_that_a_build_declares_are_one_each() -> None:
+    """Names that could be made of others (``proFree``, ``litePaid``) are what Gradle says they are, and iOS follows."""
+    names = [camel(*parts) for parts in itertools.product(("pro", "lite"), ("free", "paid"))]
+    blocks = "".join(
+        f'        create("{name}") {{\n            dimension = "edition"\n            applicationIdSuffix = ".{name.lower()}"\n        }}\n' for name in names
+    )
+    contents = gradle(Case("type-camel", "plain", "two", "none", "kts"))
+    build = "app/build.gradle.kts"
+    head, _, rest = contents[build].partition("    productFlavors {\n")
+    contents[build] = head.replace('"brand", "environment"', '"edition"') + "    productFlavors {\n" + blocks + "    }\n}\n"
+    told = {f"{kind}-{name}": {"PRODUCT_BUNDLE_IDENTIFIER": f"org.lendspan.app.{name.lower()}"} for kind in ("Debug", "Release") for name in names}
+    every = {"*": {"PRODUCT_NAME": "Lend", "GENERATE_INFOPLIST_FILE": "YES"}}
+    for more in ({}, {"ios/L.xcodeproj/project.pbxproj": pbxproj(list(told), {"SDKROOT": "iphoneos"}, {"Lend": ("app", {**every, **told})})}):
+        tree = memory({**contents, **more})
+        projects = read_projects(tree)
+        assert rest and flavors_of(projects) == tuple(names)
+        assert {variant.key for variant in variants_of(projects, tree)} == {name.lower() for name in names}
+        assert not selects("pro", "proFree", flavors_of(projects)) and selects("PROFREE", "proFree", flavors_of(projects))

@@ -79,23 +79,24 @@ def combined(flavors: Iterable[str]) -> str:
     return first + "".join(name[:1].upper() + name[1:] for name in others)
 
 
-def singles(names: Iterable[str]) -> Singles:
-    """Return the flavors of one dimension each that names are made of, in order.
+def singles(names: Iterable[str], declared: Iterable[str] = ()) -> Singles:
+    """Return the flavors of one dimension each that names are made of, in order, after those that are *declared*.
 
-    A name that others make together is none. Where names are combinations throughout (``alderbankStaging``,
-    ``alderbankProduction``, ``mossgateStaging`` and so on), what they are made of is told by what comes back.
+    A name that others make together is none, unless a build declares it. Where names are combinations throughout
+    (``alderbankStaging``, ``alderbankProduction``, ``mossgateStaging`` and so on), what they are made of is told by
+    what comes back.
     """
-    return _singles(tuple(dict.fromkeys(name for name in names if name)))
+    return _singles(each_once(names), each_once(declared))
 
 
 @lru_cache(maxsize=256)
-def _singles(names: tuple[str, ...]) -> Singles:
-    by_fold = _by_fold(names)
-    plain = [name for fold, name in by_fold.items() if not _is_made(name, fold, by_fold)]
-    pairs = _product([name for name in plain if len(words_of(name)) > 1])
+def _singles(names: tuple[str, ...], declared: tuple[str, ...]) -> Singles:
+    by_fold, fixed = _by_fold([*declared, *names]), _by_fold(declared)
+    plain = [name for fold, name in by_fold.items() if fold in fixed or not _is_made(name, fold, by_fold)]
+    pairs = _product([name for name in plain if name.casefold() not in fixed and len(words_of(name)) > 1])
     tails = [pairs[name][1] for name in plain if name in pairs]
     whole = each_once([*(pairs[name][0] if name in pairs else name for name in plain), *tails])
-    return Singles(whole) if whole == names else _singles(whole)
+    return Singles(whole) if whole == tuple(by_fold.values()) else _singles(whole, declared)
 
 
 def _is_made(name: str, fold: str, by_fold: Mapping[str, str]) -> bool:

@@ -125,7 +125,9 @@ def flavors_together(projects: Sequence[Project]) -> Singles:
     """Return the flavors of one dimension each of several projects, as they are spelled first."""
     alone = each_once(name for project in projects for name in project.built)
     told = each_once(name for project in projects for name in project.told)
-    plain = Singles(n for n in singles([*alone, *told]) if n not in told or _is_part(n, alone))
+    # Names of configurations are made up of flavors; what scripts and builds declare is one each.
+    declared = (name for project in projects if project.kind != "ios" for name in project.built)
+    plain = Singles(n for n in singles([*alone, *told], declared) if n not in told or _is_part(n, alone))
     others = (name for project in projects for name in project.spoken)
     return Singles(each_once([*plain, *(name for name in others if not in_order(name, plain))]))
 
