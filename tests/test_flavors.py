@@ -757,3 +757,10 @@ def test_a_launch_screen_that_flavors_lack_is_each_ones_own(tmp_path: Path, name
     assert len(stamped(root)["files"]) == 1 and "#206040" in (own / "values/launch_ground.xml").read_text()
     assert {path for path, held in snapshot(root).items() if before.get(path) != held} == {"android/app/src/mossgate/res/values/launch_ground.xml", NAME}
     assert stamped(root)["files"] == []
+
+
+def test_a_flavor_that_one_platform_lacks_says_nothing_of_it(demo: Path) -> None:
+    """What the other platform's app is called is neither said to change nor sought; a tier's own name goes on from the brand's."""
+    done = onomaxis("rename", demo, "--flavor", "alderbank", "--name", "Oak", "--dry-run")
+    assert done.code == 0 and "Lendspan →" not in done.err and "Still there" not in done.err
+    assert "Alderbank Tools Plus → Oak Plus" in done.err and "the iOS build has no flavor alderbank: it stays" in done.err

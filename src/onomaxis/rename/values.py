@@ -13,7 +13,16 @@ from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS
 from onomaxis.projects.edits import opening_edit
 from onomaxis.projects.literals import rewrite
 from onomaxis.projects.project import Project, base_id
-from onomaxis.rename.targets import SAID, Becoming, Target, combined_owners, value_of, variants_with, with_name
+from onomaxis.rename.targets import (
+    SAID,
+    Becoming,
+    Target,
+    combined_owners,
+    has_flavor,
+    value_of,
+    variants_with,
+    with_name,
+)
 from onomaxis.surveys.survey import Survey
 from onomaxis.wishes import Wish
 
@@ -31,6 +40,8 @@ class Work:
 def rewrite_values(survey: Survey, target: Target, work: Work) -> None:
     """Add to *work* what gives a project its wished names, versions and, where one is not stated yet, its ID."""
     project, aim = target.project, target.aim
+    if aim.flavor and project.kind in PLATFORMS and not has_flavor(project, aim.flavor):
+        return  # nothing here is called by it
     for item in target.values:
         _rewrite_facet(survey, target, item, work)
     if aim.name is not None and project.platform == "ios" and len(aim.name) > rules.LONGEST_NAME:
@@ -125,6 +136,7 @@ def _rewrite_facet(survey: Survey, target: Target, item: Becoming, work: Work) -
             _replace(survey, owner, new, work)
         elif own := _own_name(project, owner, item, aim):
             _replace(survey, owner, own, work)
+            work.summary.append(Line(SAID[facet], f"{owner.value} → {own}"))
         elif not (aim.flavor and owner.scope.locale):  # what a flavor is called in languages is told by itself
             kept.setdefault(owner.value, owner)
     written = {(edit.file, edit.start) for edit in work.edits}
