@@ -19,6 +19,7 @@ from onomaxis.errors import InputError
 from onomaxis.flavor_names import selects
 from onomaxis.surveys.flavors import flavors_of, known_flavor
 from onomaxis.surveys.survey import read_projects
+from onomaxis.surveys.variants import keys_of
 from onomaxis.tree import Tree
 
 
@@ -68,13 +69,15 @@ def _of_packages(options: argparse.Namespace, tree: Tree, known: Sequence[Publis
 def _list(options: argparse.Namespace) -> int:
     tree = open_project(options)
     rows = load_ledger(tree)
+    projects = read_projects(tree) if options.flavor or options.json else []
     if options.flavor:
-        projects = read_projects(tree)
         named = known_flavor(projects, options.flavor, (row.flavor for row in rows), combined=True)
         known = flavors_of(projects)
         rows = tuple(row for row in rows if selects(named, row.flavor, known))
     if options.json:
-        print_json({"published": [dict(zip(COLUMNS, row[:-1], strict=True)) for row in rows]})
+        keys = keys_of((row.flavor for row in rows), projects, tree)
+        told = (dict(zip(COLUMNS, row[:-1], strict=True)) for row in rows)
+        print_json({"published": [{**row, "key": key} for row, key in zip(told, keys, strict=True)]})
         return 0
     console = make_console(options)
     if not rows:

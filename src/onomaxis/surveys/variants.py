@@ -73,7 +73,7 @@ def variants_of(projects: Sequence[Project], tree: Tree) -> list[Variant]:
     """
     apps = [app for project in projects for app in project.apps]
     known, varied = flavors_of(projects), dimensions_of(projects, tree)
-    told = [_told(app, known, varied) for app in apps]
+    told = [_told(app.variant, known, varied) for app in apps]
     members: dict[str, dict[str, str]] = {}
     for flavors in told:
         for dimension, name in flavors.items():
@@ -88,16 +88,25 @@ def variants_of(projects: Sequence[Project], tree: Tree) -> list[Variant]:
             if len(left) == 1 and any(dimension in flavors for flavors in mine):
                 for flavors in mine:
                     flavors.setdefault(dimension, names[next(iter(left))])
-    order = sorted(members)
-    return [_variant(app, flavors, order) for app, flavors in zip(apps, told, strict=True)]
+    return [_variant(app, flavors) for app, flavors in zip(apps, told, strict=True)]
 
 
-def _told(app: ShippedApp, known: Sequence[str], varied: Mapping[str, str]) -> dict[str, str]:
-    """Return the flavors that an app is made of, by dimension."""
+def keys_of(names: Iterable[str], projects: Sequence[Project], tree: Tree) -> list[str]:
+    """Return the key of each of some variants by what it is called, in whatever form a build or a ledger calls it."""
+    known, varied = flavors_of(projects), dimensions_of(projects, tree)
+    return [_key(_told(name, known, varied)) for name in names]
+
+
+def _key(flavors: Mapping[str, str]) -> str:
+    return "+".join(flavors[dimension].casefold() for dimension in sorted(flavors))
+
+
+def _told(variant: str, known: Sequence[str], varied: Mapping[str, str]) -> dict[str, str]:
+    """Return the flavors that a variant is made of, by dimension."""
     found: dict[str, str] = {}
     named = {dimension for name, dimension in varied.items() if name in STAGES}
     others = [dimension for dimension in dict.fromkeys(varied.values()) if dimension not in named]
-    for name in in_order(app.variant, known) or [app.variant] * bool(app.variant):
+    for name in in_order(variant, known) or [variant] * bool(variant):
         stage = name.casefold() in STAGES
         guess = (next(iter(named), ENVIRONMENT)) if stage else others[0] if len(others) == 1 else FLAVOR
         dimension = varied.get(name.casefold(), guess)
@@ -108,12 +117,11 @@ def _told(app: ShippedApp, known: Sequence[str], varied: Mapping[str, str]) -> d
     return found
 
 
-def _variant(app: ShippedApp, flavors: Mapping[str, str], order: Sequence[str]) -> Variant:
+def _variant(app: ShippedApp, flavors: Mapping[str, str]) -> Variant:
     kind = app.configuration
     for name in (app.flavor, *app.beside):
         kind = build_type(kind, name) if name else kind
-    key = "+".join(flavors[dimension].casefold() for dimension in order if dimension in flavors)
-    return Variant(app.flavor if not app.beside else app.variant, dict(flavors), kind.casefold(), key)
+    return Variant(app.flavor if not app.beside else app.variant, dict(flavors), kind.casefold(), _key(flavors))
 
 
 def with_flavors_told(projects: Sequence[Project], tree: Tree) -> list[Project]:
