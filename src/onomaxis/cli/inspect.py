@@ -19,6 +19,7 @@ from onomaxis.platforms import PLATFORM_NAMES
 
 if TYPE_CHECKING:
     from onomaxis.cli.console import SafeConsole
+    from onomaxis.tree import Tree
 
 _MOST = 6
 
@@ -37,7 +38,8 @@ def execute(options: argparse.Namespace) -> int:
         found = inspect(options.packages, tree, options.flavor)
     form = "json" if options.json else options.form
     if form == "json":
-        documents = [as_document(item) for item in found.packages]
+        told = [_built_as(tree, flavor) for flavor in found.flavors]
+        documents = [{**as_document(item), **built} for item, built in zip(found.packages, told, strict=True)]
         print_json({"packages": documents, "findings": findings_of(found.findings, found.packages)})
     elif form == "sarif":
         from onomaxis.checks.packaged import PACKAGE_RULES
@@ -48,6 +50,16 @@ def execute(options: argparse.Namespace) -> int:
         options.root = None  # packages are told as they were given
         _show(make_console(options), found, bool(options.against))
     return 1 if any(item.rule.severity == "error" for item in found.findings) else 0
+
+
+def _built_as(tree: Tree | None, flavor: str | None) -> dict[str, str | None]:
+    """Return which variant of its project a package is, and the key that joins platforms; null for none of them."""
+    if tree is None or flavor is None:
+        return {"flavor": None, "key": None}
+    from onomaxis.surveys.survey import read_projects
+    from onomaxis.surveys.variants import keys_of
+
+    return {"flavor": flavor, "key": keys_of([flavor], read_projects(tree), tree)[0]}
 
 
 def _show(console: SafeConsole, found: Inspection, compared: bool) -> None:

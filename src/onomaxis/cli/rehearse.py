@@ -21,6 +21,8 @@ from onomaxis.identity.schema import LEDGER
 from onomaxis.rehearsal.answers import STORE_NAMES, Answer
 from onomaxis.rehearsal.rehearse import Rehearsed, closed, rehearse
 from onomaxis.rehearsal.state import StoreState, default_folder, read_state, write_state
+from onomaxis.surveys.survey import read_projects
+from onomaxis.surveys.variants import keys_of
 from onomaxis.tree import Tree
 
 if TYPE_CHECKING:
@@ -49,7 +51,10 @@ def execute(options: argparse.Namespace) -> int:
     if found.rows and not options.dry_run:
         write_state(folder, found.state)
     if options.json:
-        print_json({"simulated": True, "answers": [as_document(item) for item in found.answers]})
+        names = [item.flavor or "" for item in found.answers]
+        keys = keys_of(names, read_projects(tree), tree) if tree is not None else [None] * len(names)
+        told = [{**as_document(item), "key": key} for item, key in zip(found.answers, keys, strict=True)]
+        print_json({"simulated": True, "answers": told})
     else:
         _show(make_console(options), found)
     if found.unread:
