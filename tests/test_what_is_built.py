@@ -16,11 +16,14 @@ import packaged
 import right
 from conftest import files, judge, memory, onomaxis, usual
 from onomaxis.brands.matrix import flavor_matrix
+from onomaxis.brands.retirement import plan_retirement
 from onomaxis.brands.stamp import stamp
 from onomaxis.brands.subjects import load_identity, subjects_of
 from onomaxis.checks.inspection import look_over
-from onomaxis.errors import OnomaxisError
+from onomaxis.errors import OnomaxisError, RefusedError
 from onomaxis.flavor_names import made_of, selects, singles
+from onomaxis.icons.plan import plan_icons
+from onomaxis.icons.wish import IconWish
 from onomaxis.rename.rename import plan_rename
 from onomaxis.surveys.flavors import flavors_of
 from onomaxis.surveys.survey import read_projects, take_survey
@@ -416,3 +419,17 @@ def test_flavors_that_a_build_declares_are_one_each() -> None:
         assert rest and flavors_of(projects) == tuple(names)
         assert {variant.key for variant in variants_of(projects, tree)} == {name.lower() for name in names}
         assert not selects("pro", "proFree", flavors_of(projects)) and selects("PROFREE", "proFree", flavors_of(projects))
+
+
+@pytest.mark.parametrize("style", list(NAMED))
+def test_a_brand_is_retired_in_all_its_variants(style: str) -> None:
+    """Configurations, schemes and the block go; what the others are called and ship stays; icons are not drawn on one side alone."""
+    case = Case(style, "plain", "two", "none", "kts")
+    tree = project(case)
+    later = applied(tree, plan_retirement(tree, "alderbank").changes)
+    before, after = ({(app.platform, app.variant.casefold(), app.id.text) for item in read_projects(at) for app in item.apps if app.id} for at in (tree, later))
+    assert after == {row for row in before if "alderbank" not in row[1]}
+    assert not [path for path in later.files if "lderbank" in (later.read(path) or b"").decode()]
+    if not any(app.flavor.casefold() == "alderbank" for item in read_projects(tree) for app in item.apps if app.platform == "ios"):
+        with pytest.raises(RefusedError, match="Android builds a flavor “alderbank”, iOS does not"):
+            plan_icons(tree, read_projects(tree), [IconWish(flavor="alderbank", art="a.svg")], None)

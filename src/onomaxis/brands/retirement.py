@@ -39,14 +39,15 @@ def plan_retirement(tree: Tree, name: str, app: str = "") -> PlannedChange:
     file = load_identity(tree)
     projects, meant = chosen_subjects(tree, file, app)
     refuse_unread(meant)
-    having = [subject for subject in meant if subject.of(name)]
+    having = [subject for subject in meant if subject.of(name) or subject.combinations(name)]
     listed = file is not None and any(same_flavor(name, known) for known in file.flavors)
     if not having and not listed:
         known_flavor((), name, [flavor for subject in meant for flavor in subject.flavors])
     draft = Draft(notes=left_out(projects, meant, app))
     for subject in having:
-        flavor = Flavor(subject.module, name)
-        draft.join(kind_of(subject.project).retire_flavor(subject.project, tree, flavor))
+        for built in [name] if subject.of(name) else subject.combinations(name):
+            flavor = Flavor(subject.module, built)
+            draft.join(kind_of(subject.project).retire_flavor(subject.project, tree, flavor))
     for umbrella in umbrellas(projects, having):
         draft.join(kind_of(umbrella).retire_flavor(umbrella, tree, Flavor("", name)))
     if file is not None and listed:
@@ -54,15 +55,15 @@ def plan_retirement(tree: Tree, name: str, app: str = "") -> PlannedChange:
     stages = Stages(tree)
     stages.add_draft(draft)
     stages.say(Line(subject.platform, f"{name} is gone") for subject in having)
-    known = {(subject.project.key, subject.module): subject.flavors for subject in having}
+    known = {(subject.project.key, subject.module): subject.singles for subject in having}
 
     def gone(project: Project, shipped: ShippedApp) -> bool:
-        flavors = known.get((project.key, shipped.module), ())
-        return selects(name, shipped.flavor, flavors)
+        flavors = known.get((project.key, shipped.module))
+        return flavors is not None and selects(name, shipped.flavor, flavors)
 
     after = read_projects(stages.tree)
     planned = proved(before, after, stages.planned(f"flavor retire: {name}"), gone=gone, drawn=(name,))
-    others = sorted({flavor for subject in having for flavor in subject.flavors if not same_flavor(name, flavor)})
+    others = sorted({other for s in having for other in s.flavors if not selects(name, other, s.singles)})
     left = of_their_own(left_of(stages.tree, others, name), projects, [subject.project for subject in having])
     notes = (*_own_lines(stages, having, file, name), *left)
     return _as_it_was(tree, replace(planned, notes=(*planned.notes, *notes)), name)

@@ -17,7 +17,7 @@ from onomaxis.tree import Tree
 def chosen_homes(tree: Tree, projects: list[Project], wish: IconWish) -> list[IconHome]:
     """Return the homes to fill, in order; one per icon set."""
     known_flavor(projects, wish.flavor)
-    refuse_one_sided(projects, wish.flavor, wish.platforms)
+    refuse_one_sided(projects, wish.flavor, wish.platforms, combined=False, alone=True)
     found = [home for project in projects for home in project.icons if same_flavor(home.flavor, wish.flavor)]
     if wish.platforms:
         found = [home for home in found if _is_on(home, wish.platforms)]

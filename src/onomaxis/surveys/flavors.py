@@ -25,13 +25,13 @@ def spelled_flavor(projects: Iterable[Project], flavor: str) -> str:
 
 
 def refuse_one_sided(
-    projects: Iterable[Project], flavor: str, platforms: Collection[str], combined: bool = True
+    projects: Iterable[Project], flavor: str, platforms: Collection[str], combined: bool = True, alone: bool = False
 ) -> None:
     """Refuse a flavor that one platform builds and another one, with flavors of its own, does not.
 
     What is asked for would be done on one side only. *platforms* are those that alone are meant (none: all). A
     platform without any flavor has but the app itself, which stays. What several flavors make together counts where
-    it is *combined*.
+    it is *combined*, one that a build has in combinations alone does not where it must stand *alone*.
 
     Raises RefusedError.
     """
@@ -41,7 +41,7 @@ def refuse_one_sided(
             built.setdefault(project.platform, []).append(project)
     names = {platform: built_flavors(found) for platform, found in built.items()}
     has = {
-        p: bool(spelled_flavor(built[p], flavor) or (combined and in_order(flavor, flavors_of(built[p]))))
+        p: _has(built[p], flavor, alone) or (combined and bool(in_order(flavor, flavors_of(built[p]))))
         for p, known in names.items()
         if known
     }
@@ -51,6 +51,13 @@ def refuse_one_sided(
         remedy = f"Say --platform {mine} where that one alone is meant. {listed}"
         said = f"{PLATFORM_NAMES[mine]} builds a flavor “{flavor}”, {PLATFORM_NAMES[other]} does not"
         raise RefusedError(said, remedy=remedy)
+
+
+def _has(projects: Sequence[Project], flavor: str, alone: bool) -> bool:
+    if not alone:
+        return bool(spelled_flavor(projects, flavor))
+    known = [name for project in projects for name in project.built or project.flavors]
+    return any(same_flavor(flavor, name) for name in known)
 
 
 def built_flavors(projects: Sequence[Project]) -> tuple[str, ...]:
