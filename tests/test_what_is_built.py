@@ -433,3 +433,11 @@ def test_a_brand_is_retired_in_all_its_variants(style: str) -> None:
     if not any(app.flavor.casefold() == "alderbank" for item in read_projects(tree) for app in item.apps if app.platform == "ios"):
         with pytest.raises(RefusedError, match="Android builds a flavor “alderbank”, iOS does not"):
             plan_icons(tree, read_projects(tree), [IconWish(flavor="alderbank", art="a.svg")], None)
+
+
+def test_names_that_could_be_parted_in_very_many_ways() -> None:
+    """What the tree calls its flavors makes no command hang, however long and alike the names are."""
+    names = ("a", "aa", "aaa", "aaaa")
+    assert made_of("a" + "A" * 150 + "Z", names) == frozenset() and made_of("a" + "A" * 150, names) <= {*names}
+    assert made_of("aA" * 5000, names) == frozenset() and made_of("b" * 5000, ("b" * 5000,)) == {"b" * 5000}
+    assert singles(f"{'aB' * 90}{n}" for n in range(40))

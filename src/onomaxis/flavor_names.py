@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from functools import cached_property, lru_cache
 
 from onomaxis import late
@@ -156,15 +156,35 @@ def _cut(name: str, number: int, front: bool) -> tuple[str, str]:
     return name[:at], tail[:1].lower() + tail[1:] if name[at : at + 1] not in _BETWEEN else tail
 
 
+# A longer name is no combination that people gave: nothing is looked for in it.
+_LONGEST = 200
+
+
 def _parts(text: str, by_fold: Mapping[str, str], but: str = "") -> frozenset[str]:
     fold = text.casefold()
+    if len(text) > _LONGEST:
+        return frozenset({by_fold[fold]}) if fold in by_fold and fold != but else frozenset()
+    known: dict[int, frozenset[str]] = {}  # what the rest from a position on is made of, told once
+
+    def rest(start: int) -> frozenset[str]:
+        if start not in known:
+            known[start] = _rest(text, start, by_fold, but, rest)
+        return known[start]
+
+    return rest(0)
+
+
+def _rest(
+    text: str, start: int, by_fold: Mapping[str, str], but: str, rest: Callable[[int], frozenset[str]]
+) -> frozenset[str]:
+    fold = text[start:].casefold()
     whole = by_fold.get(fold)
     if whole is not None and fold != but:
         return frozenset({whole})
-    for at in range(len(text) - 1, 0, -1):  # the longest name first
+    for at in range(len(text) - 1, start, -1):  # the longest name first
         between = text[at] in _BETWEEN
-        name = by_fold.get(text[:at].casefold()) if between or text[at].isupper() else None
-        inner = _parts(text[at + between :], by_fold, but) if name else frozenset[str]()
+        name = by_fold.get(text[start:at].casefold()) if between or text[at].isupper() else None
+        inner = rest(at + between) if name else frozenset[str]()
         if name and inner:
             return inner | {name}
     return frozenset()
