@@ -53,8 +53,10 @@ def execute(options: argparse.Namespace) -> int:
 
 
 def _built_as(tree: Tree | None, flavor: str | None) -> dict[str, str | None]:
-    """Return which variant of its project a package is, and the key that joins platforms; null for none of them."""
-    if tree is None or flavor is None:
+    """Return which variant of its project a package is, and the key that joins platforms; null for none of its apps."""
+    if tree is None:
+        return {}
+    if flavor is None:
         return {"flavor": None, "key": None}
     from onomaxis.surveys.survey import read_projects
     from onomaxis.surveys.variants import keys_of
