@@ -53,7 +53,7 @@ def execute(options: argparse.Namespace) -> int:
 
 
 def _built_as(tree: Tree | None, flavor: str | None) -> dict[str, str | None]:
-    """Return which variant of its project a package is, and the key that joins platforms; null for none of its apps."""
+    """Return which variant of its project a package is, and the key that joins platforms; null for none."""
     if tree is None:
         return {}
     if flavor is None:
