@@ -40,10 +40,14 @@ def told_dimensions(tree: Tree) -> Mapping[str, str]:
 
 
 def _told_dimensions(tree: Tree) -> dict[str, str]:
-    data = tree.named_file(NAME) or b""
-    if not any(word in data for word in (b"dimension", b"include", b"brands")):
+    data = tree.named_file(NAME)
+    if data is None:
         return {}
+    from onomaxis.identity.gathering import files_named
     from onomaxis.identity.reading import read_identity
+
+    if all(b"dimension" not in (tree.read(path) or b"") for path in (NAME, *files_named(NAME, data, Beside(tree)))):
+        return {}
 
     try:
         tables = read_identity(NAME, data, around=Beside(tree), strict=False).top.get("flavors", {})
