@@ -419,6 +419,15 @@ def test_flavors_that_a_build_declares_are_one_each() -> None:
         assert rest and flavors_of(projects) == tuple(names)
         assert {variant.key for variant in variants_of(projects, tree)} == {name.lower() for name in names}
         assert not selects("pro", "proFree", flavors_of(projects)) and selects("PROFREE", "proFree", flavors_of(projects))
+        told = "".join(
+            f'[flavors.{name}]\ndimension = "{at}"\n' for name, at in (("pro", "edition"), ("lite", "edition"), ("free", "price"), ("paid", "price"))
+        )
+        tree = memory({**contents, **more, "onomaxis.toml": f"format = 1\n{told}"})  # but where the identity file says that they are made of others
+        projects = read_projects(tree)
+        assert flavors_of(projects) == ("pro", "lite", "free", "paid") and {v.key for v in variants_of(projects, tree)} == {
+            f"{a}+{b}" for a in ("pro", "lite") for b in ("free", "paid")
+        }
+        assert not [item for item in look_over(tree, ["flavors"])[0] if item.rule.code in ("FLAVOR01", "FLAVOR02")]
 
 
 @pytest.mark.parametrize("style", list(NAMED))

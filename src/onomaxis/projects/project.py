@@ -8,7 +8,7 @@ from functools import cached_property
 from typing import NamedTuple, TypeVar
 
 from onomaxis.errors import FormatError
-from onomaxis.flavor_names import Singles, each_once, flavor_word, in_order, same_flavor, singles
+from onomaxis.flavor_names import Singles, each_once, flavor_word, in_order, made_of, same_flavor, singles
 from onomaxis.formats.source import Source
 from onomaxis.model import WHOLE_FILE, Disagreement, Facet, IconHome, Mention, Opening, Place, ShippedApp, Unresolved
 from onomaxis.tree import join
@@ -125,8 +125,9 @@ def flavors_together(projects: Sequence[Project]) -> Singles:
     """Return the flavors of one dimension each of several projects, as they are spelled first."""
     alone = each_once(name for project in projects for name in project.built)
     told = each_once(name for project in projects for name in project.told)
-    # Names of configurations are made up of flavors; what scripts and builds declare is one each.
-    declared = (name for project in projects if project.kind != "ios" for name in project.built)
+    # Names of configurations are made up of flavors; what scripts and builds declare is one each, unless it is told.
+    scripts = (name for project in projects if project.kind != "ios" for name in project.built)
+    declared = [name for name in scripts if len(made_of(name, told)) < 2]
     plain = Singles(n for n in singles([*alone, *told], declared) if n not in told or _is_part(n, alone))
     others = (name for project in projects for name in project.spoken)
     return Singles(each_once([*plain, *(name for name in others if not in_order(name, plain))]))
