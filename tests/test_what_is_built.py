@@ -378,7 +378,7 @@ def test_names_that_only_variants_have_follow_their_brand(style: str) -> None:
     assert sorted(names) == ["Oak", "Oak", "Oak Staging", "Oak Staging"] and set(later.files) == set(tree.files)
 
 
-def test_the_identity_file_tells_what_the_builds_do_not() -> None:
+def test_the_identity_file_tells_what_the_builds_do_not(tmp_path: Path) -> None:
     """One brand in two environments: nothing but the file tells them apart; a combination's own table has the last word."""
     names = [f"{kind}-alderbank{stage}" for kind in ("Debug", "Release") for stage in ("Blue", "Green")]
     own = {name: {"PRODUCT_BUNDLE_IDENTIFIER": "org.lendspan" + (".blue" if "Blue" in name else "")} for name in names}
@@ -399,9 +399,11 @@ def test_the_identity_file_tells_what_the_builds_do_not() -> None:
     after = applied(tree, plan_rename(take_survey(tree), Wish(ios_id="org.oak", flavor="alderbank")).changes)
     assert {app.id.text for item in read_projects(after) for app in item.apps if app.id} == {"org.oak", "org.oak.blue"}
     assert not [item for item in look_over(tree, ["flavors"])[0] if item.rule.code in ("FLAVOR01", "FLAVOR02")]
+    root = files(tmp_path, {"L.xcodeproj/project.pbxproj": text, "onomaxis.toml": f"format = 1\n{told}{values}"})
+    assert "ring\n" in onomaxis("flavor", "list", root).out  # each is one of the one brand there is
 
 
-def test_flavors_that_a_build_declares_are_one_each() -> None:
+def test_flavors_that_a_build_declares_are_one_each(tmp_path: Path) -> None:
     """Names that could be made of others (``proFree``, ``litePaid``) are what Gradle says they are, and iOS follows."""
     names = [camel(*parts) for parts in itertools.product(("pro", "lite"), ("free", "paid"))]
     blocks = "".join(

@@ -75,7 +75,9 @@ def flavor_matrix(
         return _one_at_a_time(subjects, file, own_icons)
     clashes = {(s.platform, flavor) for s in subjects for flavor in _clashing(s)}
     names: list[str] = [""] if any(subject.of("") for subject in subjects) else []
-    built = built_flavors([subject.project for subject in subjects])
+    built: Sequence[str] = built_flavors([subject.project for subject in subjects])
+    if not any(subject.main_of(name) for subject in subjects for name in built):
+        built = each_once(name for subject in subjects for name in subject.flavors)
     told = [flavor for s in subjects for flavor in s.flavors if any(same_flavor(flavor, name) for name in built)]
     names += each_once([*told, *built, *(file.flavors if file else ())])
     rows = []

@@ -184,7 +184,11 @@ def _show(options: argparse.Namespace, rows: Sequence[Row], platforms: Sequence[
     for row in rows:
         groups.setdefault(row.dimension, []).append(row)
     wanted = {
-        dimension: [row for row in mine if row.troubled(filed) or not options.only_problems]
+        dimension: [
+            row
+            for row in mine
+            if (row.troubled(filed) or not options.only_problems) and not {*platforms} <= {*row.apart}
+        ]
         for dimension, mine in groups.items()
     }
     for number, (dimension, shown) in enumerate(item for item in wanted.items() if item[1]):
@@ -193,6 +197,11 @@ def _show(options: argparse.Namespace, rows: Sequence[Row], platforms: Sequence[
         if dimension:
             put(console, Cell(dimension, "bold underline"))
         _group(console, shown, platforms, filed)
+    for dimension, mine in groups.items():
+        inside = [row.flavor for row in mine if row.flavor and {*platforms} <= {*row.apart}]
+        if inside and not options.only_problems:
+            blank(console)
+            put(console, Cell(f"{dimension or 'flavors'} within these: {', '.join(inside)}"))
     if options.only_problems and not any(row.troubled(filed) for row in rows):
         put(console, Cell(f"No hole and no clash in {count(len([row for row in rows if row.flavor]), 'flavor')}."))
     _problems(console, rows)
