@@ -235,7 +235,7 @@ def _icons(stages: Stages, file: IdentityFile, dressed: Sequence[Dress], tick: T
     told = [warning for warning in plan.warnings if warning.code != "flavor-keeps"]
     stages.add(plan.changes, 0, (Note(warning.file or "art", _in_keys(warning.message)) for warning in told))
     if plan.changes:
-        stages.say([Line("icons", f"{len(plan.changes)} files")])
+        stages.say([Line("icons", f"{len(plan.changes)} file{'s' if len(plan.changes) > 1 else ''}")])
 
 
 _OPTIONS = late.compile(r"--(art|foreground|background|monochrome|legacy-art|ios-art|ios-dark|ios-tinted)\b")
