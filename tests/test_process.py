@@ -5,6 +5,7 @@ from __future__ import annotations
 import fcntl
 import json
 import os
+import shlex
 import signal
 import subprocess
 import sys
@@ -257,3 +258,12 @@ def test_on_a_terminal(small: Callable[..., Path], columns: int) -> None:
     if columns >= 80:
         texts = re.sub(r"\x1b\[[0-9;]*[A-Za-z]", "", colored).replace("\r", "").split("\n")
         assert max(map(len, texts)) <= columns, max(texts, key=len)
+
+
+def test_a_folder_that_is_gone(tmp_path: Path) -> None:
+    """A shell that stands in a removed folder gets plain words, and the help all the same."""
+    folder = tmp_path / "gone"
+    folder.mkdir()
+    said = f"cd {shlex.quote(str(folder))} && rmdir {shlex.quote(str(folder))} && {shlex.quote(sys.executable)} -m onomaxis"
+    done = subprocess.run(["sh", "-c", f"{said} survey"], capture_output=True, text=True, check=False)
+    assert done.returncode == 2 and "onomaxis: the current folder is gone\n  Change into one that is there." in done.stderr

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import plistlib
 from pathlib import Path
 
 import pytest
 
-from conftest import files
+from conftest import files, memory
 from onomaxis.errors import OnomaxisError
 from onomaxis.model import ShippedApp
 from onomaxis.projects.android.resources import locale_of, qualifier_of
@@ -14,6 +15,8 @@ from onomaxis.rename.rename import plan_rename
 from onomaxis.surveys.survey import Survey, take_survey
 from onomaxis.tree import Tree
 from onomaxis.wishes import Wish
+from onomaxis.writing.change import applied
+from xcode import pbxproj
 
 NS = 'xmlns:android="http://schemas.android.com/apk/res/android"'
 MAIN = '<intent-filter {}><action android:name="android.intent.action.MAIN"/><category android:name="android.intent.category.LAUNCHER"/></intent-filter>'
@@ -199,3 +202,40 @@ PROJECT = """{{ objects = {{
 def plist(**entries: str) -> str:
     body = "".join(f"<key>{k}</key><string>{v}</string>" for k, v in entries.items())
     return f'<plist version="1.0"><dict>{body}</dict></plist>'
+
+
+OWN = {"PRODUCT_BUNDLE_IDENTIFIER": "org.lendspan.app", "PRODUCT_NAME": "Lend", "INFOPLIST_FILE": "App/Info.plist"}
+
+
+@pytest.mark.parametrize(
+    ("settings", "platform"),
+    [
+        ({"SDKROOT": "macosx"}, "macos"), ({"SDKROOT": "macosx10.15"}, "macos"), ({"SDKROOT": "/Developer/SDKs/MacOSX10.5.sdk"}, "macos"),
+        ({"SDKROOT": "auto", "SUPPORTED_PLATFORMS": "macosx"}, "macos"), ({"MACOSX_DEPLOYMENT_TARGET": "11.0"}, "macos"), ({"SDKROOT": "iphoneos13.0"}, "ios"), ({}, "ios"),
+        ({"MACOSX_DEPLOYMENT_TARGET": "11.0", "IPHONEOS_DEPLOYMENT_TARGET": "15.0"}, "ios"), ({"SDKROOT": "appletvos17.2"}, "tvos"), ({"SDKROOT": "xros"}, "visionos"),
+    ],
+)  # fmt: skip
+def test_what_an_apple_app_runs_on(settings: dict[str, str], platform: str) -> None:
+    """By its SDK, in the spellings of old projects too; a list that is empty and closed in one tag takes a name."""
+    lists = {"App/Info.plist": '<?xml version="1.0"?>\n<plist version="1.0">\n<dict/>\n</plist>\n'}
+    tree = memory({"L.xcodeproj/project.pbxproj": pbxproj(["Debug", "Release"], settings, {"Lend": ("app", {"*": OWN})}), **lists})
+    survey = take_survey(tree)
+    assert [app.platform for app in survey.apps] == [platform]
+    later = applied(tree, plan_rename(survey, Wish(name="Shed")).changes)
+    assert plistlib.loads(later.read("App/Info.plist") or b"") == {"CFBundleDisplayName": "Shed"}
+
+
+def test_copies_of_a_widgets_configuration_are_no_apps() -> None:
+    """Beside an app's property list, among Android's resources, or without an ID; the one of the project itself is one."""
+    widget = '<widget id="org.lendspan.app" version="1.2.0" xmlns="http://www.w3.org/ns/widgets"><name>Lend</name></widget>'
+    native = {
+        "ios/App.xcodeproj/project.pbxproj": pbxproj(["Release"], {"SDKROOT": "iphoneos"}, {"App": ("app", {"*": OWN})}),
+        "ios/App/Info.plist": "<plist><dict></dict></plist>",
+    }
+    for path, text, number in (
+        ("ios/App/config.xml", widget, 1),
+        ("web/config.xml", widget.replace(' id="org.lendspan.app"', ""), 1),
+        ("app/src/main/res/xml/config.xml", widget, 1),
+        ("web/config.xml", widget, 3),
+    ):
+        assert len(take_survey(memory({**native, path: text})).apps) == number, path
