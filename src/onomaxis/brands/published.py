@@ -11,6 +11,7 @@ from typing import NamedTuple
 
 from onomaxis.brands.ledger import Published, build_number
 from onomaxis.model import ShippedApp
+from onomaxis.platforms import PLATFORM_NAMES
 from onomaxis.projects.project import Project
 
 
@@ -72,7 +73,7 @@ def _gone(old: _Apps, new: _Apps, last: dict[_Key, Published]) -> Iterator[Loss]
                 continue  # a module or target that is called otherwise now
             left = _id(new.get(key))
             become = f"becomes {left}" if left else "is gone"
-            who = f"{_PLATFORMS[platform]} {row.flavor}".strip()
+            who = f"{PLATFORM_NAMES[platform]} {row.flavor}".strip()
             yield Loss(
                 row,
                 f"{who}: {id_} was published on {row.date} ({row.version}, build {row.build}) and {become}: whoever "
@@ -89,12 +90,9 @@ def _lowered(old: _Apps, new: _Apps, last: dict[_Key, Published]) -> Iterator[Lo
         if row is None or app.build is None or not number or number == before:
             continue
         if number < row.number or (number == row.number and number < before):
-            who = f"{_PLATFORMS[key[0]]} {row.flavor}".strip()
+            who = f"{PLATFORM_NAMES[key[0]]} {row.flavor}".strip()
             yield Loss(
                 row,
                 f"{who}: build {app.build.text} of {row.id} is not higher than {row.build}, which was published on "
                 f"{row.date}: no store takes it",
             )
-
-
-_PLATFORMS = {"android": "Android", "ios": "iOS"}

@@ -15,7 +15,7 @@ from onomaxis.identity.reading import read_identity
 from onomaxis.identity.schema import NAME
 from onomaxis.model import FLAVORS, Facet, Note, ShippedApp, Value
 from onomaxis.platforms import PLATFORMS, PUBLISHED, STAGES
-from onomaxis.projects.project import Project, apps_called, base_id
+from onomaxis.projects.project import Project, apps_called, base_id, goes_on, main_id
 from onomaxis.rename.choice import narrowed, one_app
 from onomaxis.rename.targets import named_by_variants, with_name
 from onomaxis.surveys.beside import Beside
@@ -83,10 +83,10 @@ class Subject:
             return ""
         if self.of(flavor):
             return next(name for name in self.flavors if same_flavor(name, flavor))
-        ids = {name: self.text(name, "id") or "" for name in self.combinations(flavor)}
-        mains = (name for name, id_ in ids.items() if id_ and all(_below(other, id_) for other in ids.values()))
-        published = (name for name in ids if any(selects(stage, name, self.singles) for stage in PUBLISHED))
-        return next(mains, "" if flavor.casefold() in STAGES else next(published, ""))
+        ids = {self.text(name, "id") or "": name for name in reversed(self.combinations(flavor))}
+        main = ids.get(main_id(ids), "")
+        published = (name for name in ids.values() if any(selects(stage, name, self.singles) for stage in PUBLISHED))
+        return main or ("" if flavor.casefold() in STAGES else next(published, ""))
 
     def combinations(self, flavor: str) -> list[str]:
         """Return the combinations that a build makes of a flavor and others."""
@@ -136,11 +136,6 @@ class Subject:
         own = (i for i in self.project.identifiers if i.module == self.module and not i.tests)
         mine = (i for i in own if i.facet is Facet.CODE_PACKAGE)
         return next((item.value for item in mine), None) if self.project.kind == "android" else None
-
-
-def _below(id_: str, base: str) -> bool:
-    """Tell whether an ID is another one, or goes on from it."""
-    return f"{id_}.".startswith(f"{base}.")
 
 
 def shared_flavors(subject: Subject, meant: Sequence[Subject]) -> list[str]:
@@ -334,9 +329,10 @@ def _along(subject: Subject, brand: Brand, main: str, other: str) -> Iterator[Di
         said, today, mains = brand.facets.get(key), subject.text(other, key), subject.text(main, key)
         if said is None or today is None or mains is None or said.text == mains:
             continue
-        goes_on = said.text + today[len(mains) :] if key == "id" and _below(today, mains) else ""
-        wanted = (
-            said.text if today == mains else goes_on or (with_name(today, mains, said.text) if key == "name" else "")
-        )
+        wanted = said.text if today == mains else ""
+        if key == "id" and goes_on(today, mains):
+            wanted = said.text + today[len(mains) :]
+        elif key == "name":
+            wanted = wanted or with_name(today, mains, said.text)
         if wanted:
             yield Difference(subject, other, key, "", today, wanted, said.line)

@@ -72,9 +72,15 @@ def given_keys(brand: Brand, platform: str) -> Iterator[str]:
 
 
 def ids_of_brands(tree: Tree) -> frozenset[tuple[str, str]]:
-    """Return platform and ID of every brand that a tree can become; none where the build knows flavors."""
-    file = load_identity(tree)
-    subjects = subjects_of(file, read_projects(tree)) if file is not None else ()
+    """Return platform and ID of every brand that a tree can become; none where the build knows flavors.
+
+    An identity file that is not right tells none: whoever needs it says so.
+    """
+    try:
+        file = load_identity(tree, strict=False)
+        subjects = subjects_of(file, read_projects(tree)) if file is not None else ()
+    except OnomaxisError:
+        return frozenset()
     if file is None or not becomes_brands(file, subjects):
         return frozenset()
     found = ((s.platform, file.as_app(name, s.platform).get("id")) for s in subjects for name in ("", *file.flavors))

@@ -224,13 +224,13 @@ def residue_document(plan: PlannedChange) -> list[dict[str, Any]]:
     return [{"file": item.file, "line": item.line, "text": item.text, "reason": item.reason} for item in plan.residue]
 
 
-def show_residue(console: SafeConsole, plan: PlannedChange) -> None:
-    """Print what still bears the old identity: each reason with its number and its first places."""
+def show_residue(console: SafeConsole, plan: PlannedChange, whose: str = "another brand") -> None:
+    """Print what still bears another identity: each reason with its number and its first places."""
     residue = plan.residue
     if not residue:
         return
     reasons = Counter(item.reason for item in residue)
-    heading(console, f"Still there: {count(len(residue), 'mention')} of the old identity")
+    heading(console, f"Still there: {count(len(residue), 'mention')} of {whose}")
     for reason, number in reasons.most_common():
         put(console, Cell(f"{number:>4} ×  "), Cell(reason, "bold"), indent=2, hang=10)
         mine = [item for item in residue if item.reason == reason]

@@ -213,7 +213,7 @@ def _done(plan: Plan) -> str:
 
 def _left(console: SafeConsole, plan: Plan) -> None:
     if plan.residue:
-        show_residue(console, plan)
+        show_residue(console, plan, "the old identity")
         return
     blank(console)
     put(console, Cell("No mention of the old identity is left."))

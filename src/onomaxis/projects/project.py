@@ -250,6 +250,17 @@ def variant_targets(project: Project) -> dict[str, str]:
     }
 
 
+def goes_on(id_: str, base: str) -> bool:
+    """Tell whether an ID is another one, or goes on from it, as ``org.lendspan.staging`` does from ``org.lendspan``."""
+    return f"{id_}.".startswith(f"{base}.")
+
+
+def main_id(ids: Iterable[str]) -> str:
+    """Return the one of some IDs that all others go on from; empty where there is none."""
+    every = tuple(ids)
+    return next((id_ for id_ in every if id_ and all(goes_on(other, id_) for other in every)), "")
+
+
 def build_type(configuration: str, flavor: str) -> str:
     """Return the build type in a configuration's name: ``release`` of ``Release-alderbank``."""
     return configuration.casefold().replace(flavor.casefold(), "").strip(" -_.()")

@@ -10,7 +10,7 @@ from onomaxis.errors import RefusedError
 from onomaxis.flavor_names import each_once, same_flavor, selects
 from onomaxis.model import Facet, Note, ShippedApp
 from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS
-from onomaxis.projects.project import Project
+from onomaxis.projects.project import Project, goes_on
 from onomaxis.rename.targets import SAID, value_of, with_name
 from onomaxis.surveys.flavors import flavors_of
 from onomaxis.wishes import Wish
@@ -36,7 +36,7 @@ def steps_of(projects: Sequence[Project], wish: Wish) -> Steps:
     notes: list[Note] = []
     for platform in wish.platforms or PLATFORMS:
         here = [p for p in projects if p.platform == platform and p.apps and not p.umbrella]
-        built = each_once(app.flavor for project in here for app in project.brands())
+        built = each_once(name for project in here for name in project.built)
         mine = [name for name in built if selects(wish.flavor, name, known)]
         targets = [name for project in here for name in _targets_of(project, wish.flavor)]
         if not (mine or targets) and any(same_flavor(n, wish.flavor) for p in here for a in p.apps for n in a.beside):
@@ -121,7 +121,7 @@ def _base(here: Sequence[Project], wish: Wish, apps: Sequence[ShippedApp]) -> st
     if not wish.id_on(apps[0].platform):
         return base
     others = [app.id.text for p in here for app in p.brands() if app.flavor not in {a.flavor for a in apps} if app.id]
-    if not base or any(other == base or other.startswith(f"{base}.") for other in others):
+    if not base or any(goes_on(other, base) for other in others):
         listed = ", ".join(app.flavor for app in apps)
         platform = PLATFORM_NAMES[apps[0].platform]
         raise RefusedError(

@@ -51,8 +51,7 @@ def counted(version: str, build: str, apps: Sequence[ShippedApp]) -> tuple[str, 
 
 def _mine(project: Project, flavor: str) -> list[ShippedApp]:
     """Return the apps of a flavor, all its variants; without one, those of no flavor: their version has no suffix."""
-    brands = [brand.flavor for brand in project.brands()]
-    return [app for app in project.apps if selects(flavor, app.variant, brands)] or list(project.apps)
+    return [app for app in project.apps if selects(flavor, app.variant, project.flavors)] or list(project.apps)
 
 
 def _highest(values: Sequence[Value | None], what: str) -> list[int]:

@@ -12,7 +12,7 @@ from onomaxis.flavor_names import same_flavor, selects
 from onomaxis.identity.rules import version_in
 from onomaxis.model import Facet, Mention, ShippedApp, Value
 from onomaxis.platforms import PLATFORM_NAMES
-from onomaxis.projects.project import Project, base_id, brand_of, flavor_called, shared_id
+from onomaxis.projects.project import Project, base_id, brand_of, flavor_called, main_id, shared_id
 from onomaxis.rename.choice import chosen_projects, platforms
 from onomaxis.rename.limits import check_aims, refuse_unreadable
 from onomaxis.rename.renamings import renamings_of
@@ -218,13 +218,12 @@ def with_name(text: str, old: str, new: str) -> str:
 def variants_with(project: Project, flavor: str) -> list[ShippedApp]:
     """Return what ships of a flavor, be it in combinations: the main one first, whose ID the others go on from."""
     mine = [app for app in project.apps if selects(flavor, app.variant, project.flavors)]
-    return sorted(mine, key=lambda app: not _is_main(app, mine))
+    main = main_id(_ids(mine))
+    return sorted(mine, key=lambda app: app.id is None or app.id.text != main)
 
 
-def _is_main(app: ShippedApp, variants: Sequence[ShippedApp]) -> bool:
-    """Tell whether the IDs of all variants go on from that of one."""
-    ids = [other.id.text for other in variants if other.id is not None]
-    return app.id is not None and all(f"{id_}.".startswith(f"{app.id.text}.") for id_ in ids)
+def _ids(apps: Sequence[ShippedApp]) -> list[str]:
+    return [app.id.text for app in apps if app.id is not None]
 
 
 def combined_owners(project: Project, facet: Facet, flavor: str) -> list[Mention]:
@@ -243,7 +242,7 @@ def named_by_variants(project: Project, module: str, flavor: str) -> list[Shippe
     own = {(owner.place.file, owner.place.start) for owner in combined_owners(project, Facet.DISPLAY_NAME, flavor)}
     mine = [app for app in variants_with(project, flavor) if app.module == module] if own else []
     told = [(app.name.origin.file, app.name.origin.start) in own for app in mine if app.name is not None]
-    return mine if told and all(told) and len(told) == len(mine) and _is_main(mine[0], mine) else []
+    return mine if told and all(told) and len(told) == len(mine) and main_id(_ids(mine)) else []
 
 
 def value_of(app: ShippedApp, facet: Facet) -> Value | None:

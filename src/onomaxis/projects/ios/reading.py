@@ -13,7 +13,7 @@ from onomaxis.projects.ios.project_file import Target, XcodeProject, flavor_of, 
 from onomaxis.projects.ios.schemes import archived_with
 from onomaxis.projects.ios.settings import ConfigurationFiles
 from onomaxis.projects.ios.targets import Identity, Literal, TargetReader, UndefinedId
-from onomaxis.projects.project import Identifier, Project, unread
+from onomaxis.projects.project import Identifier, Project, main_id, unread
 from onomaxis.tree import Tree, parent
 
 _SHIPPED = ("app",)
@@ -165,13 +165,11 @@ def _chosen(target: Target, every: Sequence[Identity]) -> list[Identity]:
     mates: dict[str, list[Identity]] = {}
     for item in chosen:
         mates.setdefault(_flavor(item), []).append(item)
-    return [item for some in mates.values() for item in sorted(some, key=lambda one: not _is_main(one, some))]
-
-
-def _is_main(item: Identity, mates: Sequence[Identity]) -> bool:
-    """Tell whether the IDs of all stages of a flavor go on from that of one."""
-    own = item.id.text if item.id is not None else ""
-    return bool(own) and all(f"{other.id.text}.".startswith(f"{own}.") for other in mates if other.id is not None)
+    found: list[Identity] = []
+    for some in mates.values():
+        main = main_id(item.id.text for item in some if item.id is not None)
+        found += sorted(some, key=lambda one: one.id is None or one.id.text != main)
+    return found
 
 
 def _stages(every: Sequence[Identity]) -> Mapping[str, Set[str]]:
