@@ -251,7 +251,7 @@ def variant_targets(project: Project) -> dict[str, str]:
 
 
 def goes_on(id_: str, base: str) -> bool:
-    """Tell whether an ID is another one, or goes on from it, as ``org.lendspan.staging`` does from ``org.lendspan``."""
+    """Tell whether an ID is another one, or goes on from it: ``org.lendspan.beta`` from ``org.lendspan``."""
     return f"{id_}.".startswith(f"{base}.")
 
 
