@@ -10,7 +10,10 @@ import pytest
 from compositions import plist
 from conftest import files, onomaxis, snapshot
 from icon_arts import logo, saved
+from onomaxis.brands.subjects import Subject
 from onomaxis.identity.schema import NAME
+from onomaxis.surveys.survey import read_projects
+from onomaxis.tree import Tree
 from xcode import pbxproj
 
 LOGO = saved(logo(size=64), "PNG")
@@ -317,3 +320,16 @@ def test_an_identity_file_that_speaks_of_brands_alone(tmp_path: Path, order: tup
     assert onomaxis("stamp", root, "--json").json["files"] == []
     (root / NAME).write_text("\n\n".join(part for part in text.split("\n\n") if not part.startswith("[flavors.mossgate]")))
     assert {said.partition(":")[0] for said in codes(root)["FLAVOR02"]} == {"Android mossgate", "iOS mossgate"}
+
+
+@pytest.mark.parametrize("ids", [("org.lendspan.dev", "org.lendspan"), ("org.dev", "org.prod"), ("", "")])
+def test_the_combination_that_is_published_stands_for_a_brand(tmp_path: Path, ids: tuple[str, str]) -> None:
+    """Whether the other's ID goes on from its own, each has its own, or none has any."""
+    names = [f"Release-{env}{name.title()}" for name in BRANDS for env in ("dev", "prod")]
+    own = {name: {"PRODUCT_BUNDLE_IDENTIFIER": id_} for name, id_ in zip(names, ids, strict=False) if id_}
+    script = {"*": {"PRODUCT_NAME": "Lend", "INFOPLIST_FILE": "Info.plist"}, **own}
+    apple = {"ios/Lend.xcodeproj/project.pbxproj": pbxproj(names, {"SDKROOT": "iphoneos"}, {"Lend": ("app", script)}), "ios/Info.plist": plist({})}
+    root = files(tmp_path, {**project(("env", "brand"), apple=False), **apple})
+    [ios] = [found for found in read_projects(Tree.open(root)) if found.platform == "ios"]
+    subject = Subject(ios, "ios", ios.apps[0].module)
+    assert subject.main_of("alderbank") == "prodAlderbank"

@@ -83,10 +83,11 @@ class Subject:
             return ""
         if self.of(flavor):
             return next(name for name in self.flavors if same_flavor(name, flavor))
-        ids = {self.text(name, "id") or "": name for name in reversed(self.combinations(flavor))}
-        main = ids.get(main_id(ids), "")
-        published = (name for name in ids.values() if any(selects(stage, name, self.singles) for stage in PUBLISHED))
-        return main or ("" if flavor.casefold() in STAGES else next(published, ""))
+        ids = {name: self.text(name, "id") or "" for name in self.combinations(flavor)}
+        main = main_id(ids.values())
+        mains = (name for name, id_ in ids.items() if main and id_ == main)
+        published = (name for name in ids if any(selects(stage, name, self.singles) for stage in PUBLISHED))
+        return next(mains, "" if flavor.casefold() in STAGES else next(published, ""))
 
     def combinations(self, flavor: str) -> list[str]:
         """Return the combinations that a build makes of a flavor and others."""
