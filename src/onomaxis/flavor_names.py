@@ -6,6 +6,7 @@ import re
 from collections import Counter
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from functools import cached_property, lru_cache
+from types import MappingProxyType
 
 from onomaxis import late
 
@@ -28,7 +29,12 @@ _WORD = late.compile(r"[A-Z]+(?![a-z])|[A-Z]?[^A-Z\-_. ]+")
 
 
 class Singles(tuple[str, ...]):
-    """Flavors of one dimension each; it keeps what combinations it was asked for are made of."""
+    """Flavors of one dimension each; it keeps what combinations it was asked for are made of.
+
+    ``ranks`` tell the place of a flavor's dimension, by its name in small letters, where a build says it.
+    """
+
+    ranks: Mapping[str, int] = MappingProxyType({})
 
     @cached_property
     def by_fold(self) -> dict[str, str]:
@@ -69,8 +75,15 @@ def selects(asked: str, shipped: str, known: Iterable[str]) -> bool:
 
 
 def in_order(shipped: str, known: Iterable[str]) -> list[str]:
-    """Return the flavors that a shipped combination is made of, the one in front, which wins, first."""
-    return sorted(made_of(shipped, known), key=lambda name: shipped.casefold().find(name.casefold()))
+    """Return the flavors that a shipped combination is made of, the one that wins first.
+
+    That is the one whose dimension a build says first; where none says it, the one in front.
+    """
+    ranks = known.ranks if isinstance(known, Singles) else {}
+    fold = shipped.casefold()
+    return sorted(
+        made_of(shipped, known), key=lambda name: (ranks.get(name.casefold(), len(ranks)), fold.find(name.casefold()))
+    )
 
 
 def combined(flavors: Iterable[str]) -> str:

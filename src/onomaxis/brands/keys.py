@@ -12,7 +12,7 @@ from dataclasses import dataclass, field
 from onomaxis.errors import FormatError, InputError
 from onomaxis.formats.keystore import Certificate, read_keystore
 from onomaxis.identity.declared import Keystore
-from onomaxis.identity.file import IdentityFile
+from onomaxis.identity.file import Brand, IdentityFile
 from onomaxis.identity.schema import NAME
 from onomaxis.identity.templates import RELEASE, keystore_of, needed
 from onomaxis.tree import Tree, join, parent
@@ -81,11 +81,10 @@ def _fault(keystore: Keystore, message: str, remedy: str) -> InputError:
     return InputError(f"keystore “{keystore.name}”: {message}", file=NAME, line=keystore.line, remedy=remedy)
 
 
-def locked(file: IdentityFile, flavor: str, platform: str) -> Iterator[tuple[str, Keystore]]:
-    """Yield the values of a flavor that lack a text because a keystore's password is not there, and the keystore."""
-    brand = file.brand(flavor, platform)
+def locked(file: IdentityFile, brand: Brand) -> Iterator[tuple[str, Keystore]]:
+    """Yield the values of a brand that lack a text because a keystore's password is not there, and the keystore."""
     for value in file.values:
-        here = any(place.platform in ("", platform) for place in value.places)
+        here = any(place.platform in ("", brand.platform) for place in value.places)
         if here and value.template and value.name not in brand.values:
             asked = {keystore_of(name) for name in needed(value.template)}
             yield from ((value.name, item) for name, item in brand.keystores.items() if name in asked)

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 
-from onomaxis.brands.subjects import Subject, subjects_of, told_of
-from onomaxis.flavor_names import flavor_word, made_of, same_flavor
+from onomaxis.brands.subjects import Subject, subjects_of
+from onomaxis.flavor_names import flavor_word, selects
 from onomaxis.identity.file import Brand, IdentityFile
 from onomaxis.model import ShippedApp
 from onomaxis.projects.project import Project
@@ -20,46 +20,29 @@ def of_stamp(before: Sequence[Project], file: IdentityFile, flavor: str = "") ->
     That the flavors that it names read as it says was seen already; no other app, flavor or facet may differ.
     """
     subjects = {(s.project.key, s.module): s for s in subjects_of(file, before)}
-    mains = {
-        (s.target, built): named
-        for s in subjects.values()
-        for main, named in told_of(file, s)
-        for built in (main, *s.combinations(named))
-    }
-    made: dict[tuple[object, str], frozenset[str]] = {}
-
-    def parts_of(subject: Subject, shipped: str) -> frozenset[str]:
-        key = (subject.target, shipped)
-        if key not in made:
-            made[key] = (
-                made_of(shipped, subject.flavors) | {mains[key]}
-                if key in mains
-                else made_of(shipped, subject.flavors)
-            )
-        return made[key]
 
     def allowed(project: Project, app: ShippedApp, seen: Seen) -> set[str]:
         kept = unchanged(project, app, seen)
         subject = subjects.get((project.key, app.module))
         if subject is None:
             return kept
-        parts = parts_of(subject, app.flavor)
-        if flavor and subject.flavors and not any(same_flavor(flavor, name) for name in parts):
+        if flavor and subject.flavors and not selects(flavor, app.flavor, subject.singles):
             return kept
-        for name, brand in _brands(file, subject, parts, flavor):
+        for name, brand in _brands(file, subject, app.flavor, flavor):
             kept |= _said(subject, name, brand, seen)
         return kept
 
     return allowed
 
 
-def _brands(file: IdentityFile, subject: Subject, parts: frozenset[str], flavor: str) -> Iterator[tuple[str, Brand]]:
+def _brands(file: IdentityFile, subject: Subject, shipped: str, flavor: str) -> Iterator[tuple[str, Brand]]:
     """Yield what the file says of an app: of the app itself, and of each of the flavors that it is made of."""
+    parts = {*subject.singles.parts(shipped), *([shipped] if shipped else [])}
     if not flavor or not subject.flavors:
         yield "", file.as_app(flavor, subject.platform)
     for name in sorted(parts):
         if file.lists(name):
-            yield name, file.brand(file.named(name), subject.platform)
+            yield name, file.variant(name, subject.singles, subject.platform)
 
 
 def _shown(subject: Subject, name: str, brand: Brand, seen: Seen) -> set[str]:

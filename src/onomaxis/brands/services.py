@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 from onomaxis.brands.subjects import Subject
 from onomaxis.errors import InputError
-from onomaxis.flavor_names import same_flavor
+from onomaxis.flavor_names import flavor_word, same_flavor
 from onomaxis.formats.plist import is_binary_plist
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS, ServiceFile, read_service, service_files
@@ -30,8 +30,7 @@ class Placed(NamedTuple):
 
 def place_service(tree: Tree, subjects: Sequence[Subject], name: str, data: bytes, flavor: str = "") -> Placed:
     """Return where a service file goes. Raises InputError when it is none, or does not know the app."""
-    platform = "ios" if data.lstrip()[:5] in (b"<?xml", b"<!DOC", b"<plis") or is_binary_plist(data) else "android"
-    file = read_service(GOOGLE_IOS if platform == "ios" else GOOGLE_ANDROID, data)
+    platform, file = _read(data)
     if file.fault:
         raise InputError(f"this is no service file: {file.fault}", file=name, line=file.fault_line)
     subject = next((item for item in subjects if item.platform == platform), None)
@@ -48,13 +47,25 @@ def place_service(tree: Tree, subjects: Sequence[Subject], name: str, data: byte
     return Placed(path, data, meant, note)
 
 
+def serves(subject: Subject, data: bytes, flavor: str) -> bool:
+    """Tell whether a service file knows the ID of a flavor."""
+    value = subject.value(flavor, "id")
+    return value is not None and _read(data)[1].knows(value.text)
+
+
+def _read(data: bytes) -> tuple[str, ServiceFile]:
+    """Read a service file, and tell its platform."""
+    platform = "ios" if data.lstrip()[:5] in (b"<?xml", b"<!DOC", b"<plis") or is_binary_plist(data) else "android"
+    return platform, read_service(GOOGLE_IOS if platform == "ios" else GOOGLE_ANDROID, data)
+
+
 def _flavor(subject: Subject, file: ServiceFile, name: str, flavor: str) -> str:
     """Return the flavor that a file is for: the one named, else the only one that it knows, else the app itself."""
-    if flavor and subject.of(flavor):
+    if flavor and (built := [item for item in (*subject.flavors, *subject.made) if same_flavor(item, flavor)]):
         value = subject.value(flavor, "id")
         if value is None or not file.knows(value.text):
             _unknown(file, name, flavor, value.text if value else "not resolved")
-        return next(item for item in subject.flavors if same_flavor(item, flavor))
+        return built[0]
     own = subject.text("", "id") or ""
     known = [item for item in subject.flavors if (value := subject.value(item, "id")) and file.knows(value.text)]
     if file.knows(own) or len(known) > 1:
@@ -87,14 +98,20 @@ def module_folder(subject: Subject) -> str:
     return subject.project.folder
 
 
+def lies_with(subject: Subject, path: str, flavor: str) -> bool:
+    """Tell whether a file is a flavor's, or a combination's, by the words of its path below the project."""
+    inner = path.removeprefix(subject.project.folder)
+    words = {name for name in subject.singles if flavor_word(name).search(inner)}
+    return bool(flavor) and words == (subject.singles.parts(flavor) or {flavor})
+
+
 def _apple_place(tree: Tree, subject: Subject, file: ServiceFile, flavor: str) -> tuple[str, str]:
     """Return where a property list of the service goes: over the one it replaces, else beside the app's own list."""
     known = service_files(tree, GOOGLE_IOS, subject.project.folder)
     others = {value.text for item in subject.flavors if item != flavor and (value := subject.value(item, "id"))}
     ids = {app.id for app in file.apps}
     for old in known:
-        marks = f"/{flavor}/".casefold() if flavor else ""
-        if any(app.id in ids for app in old.apps) or (marks and marks in f"/{old.path}".casefold()):
+        if any(app.id in ids for app in old.apps) or lies_with(subject, old.path, flavor):
             return old.path, ""
     if not flavor:
         plain = [old for old in known if not any(app.id in others for app in old.apps)]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from typing import NamedTuple
 
 from onomaxis import late
@@ -11,11 +11,12 @@ from onomaxis.brands.launch import draw_launch
 from onomaxis.brands.odd_configurations import Stray, in_step, strays
 from onomaxis.brands.odd_values import stray_values
 from onomaxis.brands.proof import of_stamp
-from onomaxis.brands.services import Placed, place_service
-from onomaxis.brands.subjects import Subject, refuse_unread, required_identity, subjects_of, told_of
+from onomaxis.brands.services import Placed, place_service, serves
+from onomaxis.brands.subjects import Subject, refuse_unread, required_identity, subjects_of, worn
 from onomaxis.brands.values import prove_others, stamp_values
 from onomaxis.errors import InputError
-from onomaxis.flavor_names import same_flavor
+from onomaxis.flavor_names import same_flavor, selects
+from onomaxis.icons.standing import of_app
 from onomaxis.identity.file import Brand, IdentityFile, Said
 from onomaxis.model import Line, Note
 from onomaxis.platforms import PLATFORM_NAMES
@@ -32,7 +33,7 @@ Tick = Callable[[int, int], None]
 
 
 class Dress(NamedTuple):
-    """One flavor of one app that is dressed: *built* is the build's flavor, empty for the app itself."""
+    """What is dressed of one app: *built* is the build's flavor or combination, empty for the app itself."""
 
     subject: Subject
     built: str
@@ -53,7 +54,7 @@ def stamp(
     refuse_unread(subjects_of(file, before))
     _stamp(stages, file, flavor, services)
     dressed = list(_dressed(file, subjects_of(file, read_projects(stages.tree)), flavor))
-    _icons(stages, file, dressed, tick)
+    _icons(stages, file, dressed, flavor, tick)
     planned = stages.planned(
         f"stamp: {flavor or file.path}", f"Nothing to change: the project is as {file.path} says."
     )
@@ -90,14 +91,16 @@ def _stamp(
 
 
 def _undressed(file: IdentityFile, subjects: Sequence[Subject], flavor: str) -> Iterator[Note]:
-    """Say which brands get no more than ID, name and numbers: where a build has them in combinations alone."""
+    """Say which environments get nothing of their own: where a build has them as stages of its other flavors."""
     for subject in subjects:
-        for built, named in told_of(file, subject, flavor):
+        within = {name.casefold() for app in subject.project.apps for name in app.beside if app.flavor}
+        for named in (name for name in file.flavors if name.casefold() in within and not subject.of(name)):
             brand, base = file.brand(named, subject.platform), file.brand("", subject.platform)
             tables = ("icon", "launch", "values", "files")
             kept = [table for table in tables if getattr(brand, table) != getattr(base, table)]
-            if kept and not same_flavor(built, named):
-                said = f"{PLATFORM_NAMES[subject.platform]} builds {named} in combinations alone ({built}, …)"
+            asked = not flavor or selects(flavor, named, subject.singles)
+            if kept and asked:
+                said = f"{PLATFORM_NAMES[subject.platform]} builds {named} as a stage of other flavors"
                 line = file.line("flavors", named)
                 what = ", ".join("service files" if table == "files" else table for table in kept)
                 yield Note(f"{file.home(line)}:{line}", f"{said}: its {what} are not put in place there")
@@ -129,9 +132,8 @@ def _dressed(file: IdentityFile, subjects: Sequence[Subject], flavor: str) -> It
     for subject in subjects:
         if (not flavor or is_template(subject, flavor)) and subject.stands_alone:
             yield Dress(subject, "", file.brand(flavor, subject.platform))
-        for name in subject.flavors:
-            if file.named(name) in file.flavors and (not flavor or same_flavor(name, flavor)):
-                yield Dress(subject, name, file.brand(file.named(name), subject.platform))
+        items = worn(file, subject, flavor) if subject.flavors else ()
+        yield from (Dress(subject, item.built, item.brand) for item in items if item.built)
 
 
 def _differs(file: IdentityFile, item: Dress, table: str) -> bool:
@@ -156,7 +158,8 @@ def _services(
         if said is None or not _differs(file, item, "files"):
             continue
         data = _read(stages.tree, file, said)
-        placed.append(place_service(stages.tree, [item.subject], said.text, data, item.built))
+        if item.subject.bound(file, item.built) or serves(item.subject, data, item.built):
+            placed.append(place_service(stages.tree, [item.subject], said.text, data, item.built))
     _put(stages, placed)
 
 
@@ -213,19 +216,20 @@ def _launch(stages: Stages, file: IdentityFile, dressed: Sequence[Dress], draw: 
 # -- icons
 
 
-def _icons(stages: Stages, file: IdentityFile, dressed: Sequence[Dress], tick: Tick | None) -> None:
+def _icons(stages: Stages, file: IdentityFile, dressed: Sequence[Dress], flavor: str, tick: Tick | None) -> None:
     """Draw the icon sets of the app and of every flavor with art of its own."""
     from onomaxis.icons.plan import plan_icons
     from onomaxis.icons.wish import IconWish
 
     wishes: dict[IconWish, None] = {}
+    dressed = [*dressed, *_shared_sets(file, [item.subject for item in dressed], flavor)]
     for item in dressed:
         said = item.brand.icon
-        if not said or not _differs(file, item, "icon"):
+        if not said or not _differs(file, item, "icon") or _seen_through(file, item):
             continue
         files = {key.replace("-", "_"): _art(stages.tree, file, value) for key, value in said.items()}
-        others = [d for d in dressed if same_flavor(d.built, item.built) and d.brand.icon != said]
-        only = (item.subject.platform,) if others else ()
+        alike = {d.subject.platform for d in dressed if same_flavor(d.built, item.built) and d.brand.icon == said}
+        only = () if alike == {d.subject.platform for d in dressed} else (item.subject.platform,)
         wishes[IconWish(platforms=only, flavor=item.built)._replace(**files)] = None  # type: ignore[arg-type]
     if not wishes:
         return
@@ -236,6 +240,25 @@ def _icons(stages: Stages, file: IdentityFile, dressed: Sequence[Dress], tick: T
     stages.add(plan.changes, 0, (Note(warning.file or "art", _in_keys(warning.message)) for warning in told))
     if plan.changes:
         stages.say([Line("icons", f"{len(plan.changes)} file{'s' if len(plan.changes) > 1 else ''}")])
+
+
+def _shared_sets(file: IdentityFile, subjects: Iterable[Subject], flavor: str) -> Iterator[Dress]:
+    """Yield the flavors that a build has in combinations alone, and an icon of their own for."""
+    for subject in {subject.target: subject for subject in subjects}.values():
+        drawn = {home.flavor.casefold() for home in subject.project.icons if home.module == subject.module}
+        items = (item for item in worn(file, subject, flavor) if not item.built and item.named.casefold() in drawn)
+        yield from (Dress(subject, item.named, item.brand) for item in items)
+
+
+def _seen_through(file: IdentityFile, item: Dress) -> bool:
+    """Tell whether a combination shows an icon that is not its own, and that is drawn as it wants its icon."""
+    subject = item.subject
+    app = next(iter(subject.of(item.built)), None)
+    homes = [home for home in subject.project.icons if home.module == subject.module]
+    shown = next(iter(of_app(homes, app, subject.singles)), None) if app is not None and item.built else None
+    if shown is None or shown.references or same_flavor(shown.flavor, item.built):
+        return False
+    return file.variant(shown.flavor, subject.singles, subject.platform).icon == item.brand.icon
 
 
 _OPTIONS = late.compile(r"--(art|foreground|background|monochrome|legacy-art|ios-art|ios-dark|ios-tinted)\b")

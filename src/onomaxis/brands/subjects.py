@@ -10,7 +10,7 @@ from typing import NamedTuple
 from onomaxis.brands.keys import Keys
 from onomaxis.errors import InputError, OnomaxisError, RefusedError
 from onomaxis.flavor_names import Singles, same_flavor, selects
-from onomaxis.identity.file import Brand, IdentityFile
+from onomaxis.identity.file import Brand, IdentityFile, Said
 from onomaxis.identity.reading import read_identity
 from onomaxis.identity.schema import NAME
 from onomaxis.model import FLAVORS, Facet, Note, ShippedApp, Value
@@ -50,6 +50,14 @@ class Subject:
         """The flavors that the build knows."""
         return tuple(dict.fromkeys(app.flavor for app in self.brands if app.flavor))
 
+    @cached_property
+    def made(self) -> Mapping[str, ShippedApp]:
+        """What ships as a combination that the build puts together of its flavors, by its name."""
+        mine = (
+            app for app in self.project.apps if app.module == self.module and app.flavor and not self.of(app.flavor)
+        )
+        return {app.flavor: app for app in mine}
+
     @property
     def singles(self) -> Singles:
         """The flavors of one dimension each that the build's are made of."""
@@ -81,13 +89,19 @@ class Subject:
         """
         if not flavor:
             return ""
-        if self.of(flavor):
-            return next(name for name in self.flavors if same_flavor(name, flavor))
+        known = next((name for name in (*self.flavors, *self.made) if same_flavor(name, flavor)), "")
+        if known:
+            return known
         ids = {name: self.text(name, "id") or "" for name in self.combinations(flavor)}
         main = main_id(ids.values())
         mains = (name for name, id_ in ids.items() if main and id_ == main)
         published = (name for name in ids if any(selects(stage, name, self.singles) for stage in PUBLISHED))
         return next(mains, "" if flavor.casefold() in STAGES else next(published, ""))
+
+    def bound(self, file: IdentityFile, built: str) -> bool:
+        """Tell whether what a file says of flavors in general must fit one that is built: not every combination."""
+        parts = self.singles.parts(built)
+        return len(parts) < 2 or file.lists(built) or any(file.lists(p) and self.main_of(p) == built for p in parts)
 
     def combinations(self, flavor: str) -> list[str]:
         """Return the combinations that a build makes of a flavor and others."""
@@ -113,7 +127,7 @@ class Subject:
 
     def value(self, flavor: str, key: str) -> Value | None:
         """Return what a flavor's facet is today."""
-        app = next(iter(self.of(flavor)), None)
+        app = next(iter(self.of(flavor)), self.made.get(flavor))
         return {"id": app.id, "name": app.name, "version": app.version, "build": app.build}[key] if app else None
 
     def text(self, flavor: str, key: str) -> str | None:
@@ -254,6 +268,45 @@ def umbrellas(projects: Sequence[Project], subjects: Sequence[Subject]) -> list[
     return list({item.key: item for item in above if item is not None}.values())
 
 
+class Worn(NamedTuple):
+    """What a file says of one flavor or combination: ``built`` as the build calls it, ``named`` as the file does.
+
+    One of the two may be empty: a flavor that the build has in combinations alone, a combination without a table.
+    """
+
+    built: str
+    named: str
+    brand: Brand
+
+
+def worn(file: IdentityFile, subject: Subject, flavor: str = "") -> Iterator[Worn]:
+    """Yield everything that a build makes of what a file tells of; with *flavor* what that selects."""
+    built = {name.casefold() for name in (*subject.flavors, *subject.made)}
+    for name in (*subject.flavors, *subject.made):
+        named = file.named(name) if file.lists(name) else ""
+        spoken = named or (name in subject.flavors and any(file.lists(part) for part in subject.singles.parts(name)))
+        if spoken and (not flavor or selects(flavor, name, subject.singles)):
+            brand = file.variant(name, subject.singles, subject.platform)
+            if name in subject.made:  # its flavors wear what is theirs
+                parts = [file.brand(part, subject.platform) for part in subject.singles.parts(name)]
+                brand = _own_of(brand, parts)
+            yield Worn(name, named, brand)
+    for name in file.flavors:
+        held = subject.flavors and name.casefold() not in built and subject.combinations(name)
+        if held and (not flavor or selects(flavor, name, subject.singles)):
+            yield Worn("", name, file.brand(name, subject.platform))
+
+
+def _own_of(brand: Brand, others: Sequence[Brand]) -> Brand:
+    """Return a brand without what others give it."""
+
+    def own(table: str) -> Mapping[str, Said]:
+        items: Mapping[str, Said] = getattr(brand, table)
+        return {k: said for k, said in items.items() if all(getattr(item, table).get(k) != said for item in others)}
+
+    return brand._replace(icon=own("icon"), launch=own("launch"), values=own("values"), files=own("files"))
+
+
 def told_of(file: IdentityFile, subject: Subject, flavor: str = "") -> Iterator[tuple[str, str]]:
     """Yield the flavors that a file tells of and a build has, as the build calls each, and as the file does.
 
@@ -305,7 +358,7 @@ def brand_differences(file: IdentityFile, subject: Subject, flavor: str = "") ->
     with it: the beginning of the ID, a number that is the same.
     """
     for built, named in told_of(file, subject, flavor):
-        brand = file.brand(named, subject.platform)
+        brand = file.variant(named, subject.singles, subject.platform)
         apart = named_by_variants(subject.project, subject.module, built)
         yield from (item for item in differences(subject, brand, built) if not apart or item.key != "name")
         yield from _named_apart(subject, brand, apart)

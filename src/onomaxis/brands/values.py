@@ -8,9 +8,9 @@ from typing import NamedTuple
 from onomaxis.brands.assets import Asset, brand_files, checked_asset, in_source_set, spelled_for
 from onomaxis.brands.facets import is_template
 from onomaxis.brands.keys import locked
-from onomaxis.brands.subjects import Subject, subjects_of
+from onomaxis.brands.subjects import Subject, Worn, subjects_of, worn
 from onomaxis.errors import FormatError, InputError, RefusedError
-from onomaxis.flavor_names import same_flavor
+from onomaxis.flavor_names import selects
 from onomaxis.formats.color import channels
 from onomaxis.identity.declared import DeclaredValue, PlaceOfValue
 from onomaxis.identity.file import Brand, IdentityFile, Said
@@ -26,6 +26,7 @@ from onomaxis.projects.text_places import (
     pointer_spot,
     property_spot,
 )
+from onomaxis.surveys.flavors import flavors_of
 from onomaxis.surveys.survey import kind_of, read_projects
 from onomaxis.tree import Tree, inside
 from onomaxis.writing.planned import Stages
@@ -116,9 +117,9 @@ def stamp_values(stages: Stages, file: IdentityFile, flavor: str = "") -> None:
 def _refuse_locked(file: IdentityFile, tree: Tree, flavor: str) -> None:
     """Refuse to leave out a value that comes from a keystore whose password is not there."""
     for subject in subjects_of(file, read_projects(tree)):
-        names = [flavor] if is_template(subject, flavor) else [n for n in subject.flavors if flavor in ("", n)]
+        names = [flavor] if is_template(subject, flavor) else [item.built for item in worn(file, subject, flavor)]
         for name in names or [""]:
-            for value, keystore in locked(file, name, subject.platform):
+            for value, keystore in locked(file, file.variant(name, subject.singles, subject.platform)):
                 said = f"“{value}” comes from {keystore.file}, whose password is not in {keystore.password}"
                 remedy = f"Set the environment variable {keystore.password}; nothing was changed."
                 raise InputError(said, file=file.home(keystore.line), line=keystore.line, remedy=remedy)
@@ -185,18 +186,17 @@ def _lacking(
     having = {name: has(name) for name in subject.flavors}
     if not any(having.values()) or (all(having.values()) and has("")):
         return None
-    listed = [name for name in having if file.lists(name) and (not flavor or same_flavor(name, flavor))]
-    return [name for name in listed if not having[name]]
+    return [item.built for item in worn(file, subject, flavor) if not having.get(item.built, True)]
 
 
 def _builds(stages: Stages, file: IdentityFile, platform: str, flavor: str, place: PlaceOfValue) -> list[str]:
     """Return the flavors for which a place is looked for: each, where its file is called after them."""
     subject = next(s for s in subjects_of(file, read_projects(stages.tree)) if s.platform == platform)
-    listed = [name for name in subject.flavors if file.named(name) in file.flavors]
     if not ("{flavor}" in place.file or place.parted) or is_template(subject, flavor):
-        return ["" if subject.stands_alone or not listed else listed[0]]
+        listed = (item.built for item in worn(file, subject) if item.built)
+        return ["" if subject.stands_alone else next(listed, "")]
     itself = [""] if subject.ships_alone and not flavor and not place.parted else []
-    return [*itself, *(name for name in listed if not flavor or same_flavor(name, flavor))]
+    return [*itself, *(item.named for item in worn(file, subject, flavor) if item.named)]
 
 
 def _make_place(
@@ -211,7 +211,7 @@ def _make_place(
 ) -> None:
     """Make a place where it is missing; *alone* in the flavor that lacks it, since others have one of their own."""
     subject = next(s for s in subjects_of(file, read_projects(stages.tree)) if s.platform == platform)
-    base, own = file.brand("", platform).values, file.brand(built or flavor, platform).values
+    base, own = file.brand("", platform).values, file.variant(built or flavor, subject.singles, platform).values
     said = base.get(value.name) if not built else own.get(value.name)
     said = said or own.get(value.name) or _any_brand(file, platform, value.name)
     reader = kind_of(subject.project).places(subject.project, stages.tree, subject.module)
@@ -263,7 +263,8 @@ def prove_others(before: Tree, after: Tree, file: IdentityFile, flavor: str) -> 
 
     def others(tree: Tree) -> dict[tuple[str, str, str, str], Spot]:
         every = (item for item in read_values(tree, file) if isinstance(item, Reading))
-        kept = (item for item in every if not same_flavor(item.flavor, flavor))
+        known = flavors_of(read_projects(tree))
+        kept = (item for item in every if not selects(flavor, item.flavor, known))
         return {(i.value.name, i.flavor, i.platform, f"{i.place.selector} {i.place.file}"): i.spot for i in kept}
 
     now = others(after)
@@ -282,10 +283,10 @@ def read_values(tree: Tree, file: IdentityFile, flavor: str = "") -> Iterator[Re
     readers = {s.platform: kind_of(s.project).places(s.project, tree, s.module) for s in subjects}
     for subject in subjects:
         if not flavor or is_template(subject, flavor):
-            yield from _of_brand(tree, file, subjects, readers, subject, "", flavor)
-        for name in subject.flavors:
-            if file.named(name) in file.flavors and (not flavor or same_flavor(name, flavor)):
-                yield from _of_brand(tree, file, subjects, readers, subject, name, name)
+            itself = Worn("", flavor, file.brand(flavor, subject.platform))
+            yield from _of_brand(tree, file, subjects, readers, subject, itself)
+        for item in worn(file, subject, flavor) if subject.flavors else ():
+            yield from _of_brand(tree, file, subjects, readers, subject, item)
 
 
 def _of_brand(
@@ -294,15 +295,19 @@ def _of_brand(
     subjects: Sequence[Subject],
     readers: dict[str, Places | None],
     subject: Subject,
-    built: str,
-    flavor: str,
+    item: Worn,
 ) -> Iterator[Reading | Asset | Unheld]:
-    """Read the values of one flavor on one platform; *built* is the build's flavor, empty for the app itself."""
-    brand = file.brand(flavor, subject.platform)
-    base = file.brand("", subject.platform)
-    first = next(item for item in subjects if not built or item.of(built))
+    """Read the values of one flavor on one platform.
+
+    What stands in files that the build knows nothing of is read for the flavors that the identity file names, all
+    else for what the build makes.
+    """
+    brand, base = item.brand, file.brand("", subject.platform)
+    flavor = item.built or item.named
+    built = flavor if subject.flavors else ""
+    first = next(s for s in subjects if s is subject or not built or s.of(flavor) or s.combinations(flavor))
     for value in file.values:
-        if value.files:
+        if value.files and (item.named or not built):
             yield from _many(tree, file, value, subject, subject is first, built, flavor)
         said = brand.values.get(value.name)
         if said is None or value.files:
@@ -310,16 +315,18 @@ def _of_brand(
         for place in value.places:
             if place.platform and place.platform != subject.platform:
                 continue
-            if not (built or flavor or subject.stands_alone or _is_shared(place, value)):
+            if built and not (item.named if _is_filed(place, value) else item.built):
+                continue
+            if not (flavor or subject.stands_alone or _is_shared(place, value)):
                 continue  # nothing is built of the app itself: what it says is read of each flavor
-            if place.parted and not (built or flavor):
+            if place.parted and not flavor:
                 continue  # an entry of each flavor's, and none of the app itself
             if not place.platform and subject is not first:
                 _refuse_unequal(file, value, place, flavor, (brand, file.brand(flavor, first.platform)))
                 continue
-            if not (built or flavor) and "{flavor}" in place.file and not any(s.ships_alone for s in subjects):
+            if not flavor and "{flavor}" in place.file and not any(s.ships_alone for s in subjects):
                 continue  # each flavor has its own, and nothing else ships
-            spelled = spelled_for(place.file, built or flavor)
+            spelled = spelled_for(place.file, flavor)
             if built and spelled == place.file and not place.parted and _is_shared(place, value):
                 if value.name not in base.values or not same_text(
                     value.type, said.text, base.values[value.name].text
@@ -332,7 +339,7 @@ def _of_brand(
                 if not shown or value.name not in base.values or said.text != base.values[value.name].text:
                     yield Asset(value, built, own, said.text, said.line)
                 continue
-            own_place = place.for_flavor(built or flavor)
+            own_place = place.for_flavor(flavor)
             spot = _spot(tree, file, value, own_place, readers.get(subject.platform), spelled, built)
             yield Reading(value, place, built, subject.platform, spot, said.text, said.line)
 
@@ -362,6 +369,12 @@ def _refuse_unequal(
         message = f"value “{value.name}” differs between the platforms{f' in {flavor}' if flavor else ''}"
         remedy = 'Give the place a platform: platform = "android" or "ios".'
         raise InputError(message, file=file.home(place.line), line=place.line, remedy=remedy)
+
+
+def _is_filed(place: PlaceOfValue, value: DeclaredValue) -> bool:
+    """Tell whether a place stands in a file that the build knows nothing of."""
+    named = "{flavor}" in place.file or place.parted
+    return _is_shared(place, value) or (named and (place.selector in _FILED or not place.selector))
 
 
 def _is_shared(place: PlaceOfValue, value: DeclaredValue) -> bool:

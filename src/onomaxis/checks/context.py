@@ -71,7 +71,7 @@ class Context:
         if file is not None:
             for subject in self.named:
                 for flavor in self.flavored(subject):
-                    yield subject, flavor, file.brand(file.named(flavor), subject.platform)
+                    yield subject, flavor, file.variant(flavor, subject.singles, subject.platform)
         yield from self.unbuilt()
 
     def spot(self, said: Said) -> tuple[tuple[str, int], ...]:

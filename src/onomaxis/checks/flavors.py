@@ -233,6 +233,7 @@ def own_icons(context: Context) -> Iterator[Finding]:
     }
     for subject in context.named or context.subjects:
         varied = kind_of(subject.project).dimensions(subject.project, context.tree, subject.module)
+        own |= {(platform, name.casefold()) for platform, flavor in own for name in subject.combinations(flavor)}
         having: dict[str, str] = {}  # by dimension, the first that has one
         for flavor in subject.flavors:
             if (subject.platform, flavor.casefold()) in own:

@@ -10,13 +10,12 @@ from onomaxis.checks.context import Context
 from onomaxis.checks.finding import Finding, rule, sorted_findings
 from onomaxis.checks.registry import check
 from onomaxis.errors import FormatError
-from onomaxis.flavor_names import made_of
 from onomaxis.icons.geometry import LAYER_DP, MEASURED_AT, SAFE_DP, enclosing_circle, visible
 from onomaxis.icons.headers import ico_edges, kind_of_bytes, picture_file
 from onomaxis.icons.pixels import Picture, over, to_bytes
 from onomaxis.icons.present import AndroidIcon, AppleEntry, AppleIcon, decode
 from onomaxis.icons.slots import ADAPTIVE_API, LEGACY_DP
-from onomaxis.icons.standing import has_own_icon, names_own_set
+from onomaxis.icons.standing import has_own_icon, names_own_set, of_app
 from onomaxis.model import IconHome, Tile
 from onomaxis.platforms import DENSITIES
 from onomaxis.projects.project import Project
@@ -100,10 +99,9 @@ def check_icons(tree: Tree, projects: Iterable[Project]) -> tuple[Finding, ...]:
 def _nobody_shows(tree: Tree, project: Project, main: IconHome) -> bool:
     """Tell whether every shipped app of a module has an icon of its own, so that the main one is not needed."""
     homes = [home for home in project.icons if home.flavor and home.module == main.module]
-    own = {home.flavor for home in homes if home.style == "android-resource" and has_own_icon(tree, home)}
-    shipped = [app.flavor for app in project.apps if app.module == main.module]
-    brands = [brand.flavor for brand in project.brands()]
-    return bool(shipped) and all(made_of(flavor, brands) & own for flavor in shipped)
+    own = [home for home in homes if home.style == "android-resource" and has_own_icon(tree, home)]
+    shipped = [app for app in project.apps if app.module == main.module]
+    return bool(shipped) and all(of_app(own, app, project.flavors) for app in shipped)
 
 
 def _android(tree: Tree, home: IconHome, main: AndroidIcon | None) -> Iterator[Finding]:

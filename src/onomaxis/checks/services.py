@@ -7,7 +7,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from fnmatch import fnmatchcase
 
 from onomaxis import late
-from onomaxis.brands.services import module_folder
+from onomaxis.brands.services import lies_with, module_folder
 from onomaxis.brands.subjects import Subject
 from onomaxis.checks.context import Context, at, called, of_flavor, whose
 from onomaxis.checks.finding import Finding, rule
@@ -163,8 +163,7 @@ def _ios(context: Context, subject: Subject, known: dict[tuple[str, str], Servic
             continue
         mine = next((file for file in files if file.knows(app.id.text)), None)
         if mine is None:
-            marks = (f"/{flavor}/", f"-{flavor}.", f"_{flavor}.") if flavor else ()
-            near = [file for file in files if any(mark.casefold() in file.path.casefold() for mark in marks)]
+            near = [file for file in files if lies_with(subject, file.path, flavor)]
             wrong = near[0] if near else files[0] if len(files) == 1 and not subject.flavors else None
             if wrong is not None and wrong.apps:
                 said = f"{called('ios', flavor)} is {app.id.text}; the file knows {wrong.apps[0].id}"
@@ -200,7 +199,7 @@ def _named_files(context: Context) -> Iterator[Finding]:
         id_ = brand.get("id") or subject.text(flavor, "id") or ""
         if found.fault:
             yield Finding(BROKEN, f"{said.text}: {found.fault}", ((path, found.fault_line or 1), named), flavor)
-        elif id_ and not found.knows(id_):
+        elif id_ and not found.knows(id_) and subject.bound(file, flavor):
             listed = ", ".join(entry.id for entry in found.apps)
             message = f"{called(subject.platform, flavor)} is {id_}; the file knows {listed}"
             yield Finding(UNKNOWN, message, ((path, found.apps[0].line), named), flavor)

@@ -64,7 +64,9 @@ def keystores(context: Context) -> Iterator[Finding]:
     file = context.file
     for subject in context.named if file is not None else ():
         for flavor in context.flavored(subject):
-            for value, keystore in locked(file, file.named(flavor), subject.platform) if file is not None else ():
+            for value, keystore in (
+                locked(file, file.variant(flavor, subject.singles, subject.platform)) if file is not None else ()
+            ):
                 said = f"{called(subject.platform, flavor)}: “{value}” needs {keystore.password}"
                 yield Finding(LOCKED, said, ((file.home(keystore.line) if file else "", keystore.line),), flavor)
 

@@ -17,6 +17,7 @@ from onomaxis.icons.output import Image
 from onomaxis.icons.plan import IconPlan, plan_icons
 from onomaxis.icons.wish import IconWish
 from onomaxis.surveys.survey import read_projects
+from onomaxis.surveys.variants import together
 
 if TYPE_CHECKING:
     from onomaxis.cli.console import SafeConsole
@@ -70,8 +71,9 @@ def execute(options: argparse.Namespace) -> int:
     """Run the command."""
     tree = open_to_write(options)
     projects = read_projects(tree)
-    options.flavor = [named_flavor(tree, name) for name in options.flavor]
-    wishes = wishes_of(options, sorted({home.flavor for p in projects for home in p.icons if home.flavor}))
+    options.flavor = together([named_flavor(tree, name) for name in options.flavor], projects, tree)
+    known = {home.flavor for p in projects for home in p.icons if home.flavor in p.flavors}
+    wishes = wishes_of(options, sorted(known))
     with drawing(options) as tick:
         plan = plan_icons(tree, projects, wishes, tick)
     return carry_through(options, tree, plan, VIEW)

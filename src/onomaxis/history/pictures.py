@@ -7,8 +7,8 @@ import re
 from collections.abc import Iterator
 
 from onomaxis import late
-from onomaxis.flavor_names import made_of
 from onomaxis.formats.source import flat
+from onomaxis.icons.standing import of_app
 from onomaxis.model import ShippedApp
 from onomaxis.projects.project import Project
 from onomaxis.tree import Tree
@@ -35,10 +35,8 @@ def icon_files(tree: Tree, project: Project, app: ShippedApp) -> dict[str, tuple
 
 def _folders(project: Project, app: ShippedApp) -> list[str]:
     """Return the resource folders that an app's icon may stand in: a flavor's before the app's own."""
-    homes = {home.flavor: home.folder for home in project.icons if home.module == app.module}
-    parts = made_of(app.flavor, [name for name in homes if name]) if app.flavor else frozenset[str]()
-    chosen = [homes[name] for name in sorted(homes, key=len, reverse=True) if name and name in parts]
-    return [*chosen, *([homes[""]] if "" in homes else [])]
+    homes = [home for home in project.icons if home.module == app.module]
+    return [home.folder for home in of_app(homes, app, project.flavors)]
 
 
 def _resources(tree: Tree, folders: list[str], kind: str, entry: str) -> Iterator[tuple[str, tuple[str, str]]]:

@@ -188,7 +188,7 @@ def _service(project: Project, app: ShippedApp, files: list[ServiceFile]) -> Ite
 
 def _said(file: IdentityFile, subject: Subject, app: ShippedApp) -> Iterator[tuple[str, Told]]:
     """Yield values, hosts and fingerprints as the identity file gives them."""
-    brand = file.variant(app.flavor, subject.flavors, subject.platform)
+    brand = file.variant(app.flavor, subject.singles, subject.platform)
     secret = {value.name for value in file.values if value.secret}
     for name, said in brand.values.items():
         yield f"value:{name}", Told(said.text, file.home(said.line), said.line, name in secret)

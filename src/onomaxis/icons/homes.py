@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from onomaxis.errors import InputError, RefusedError
-from onomaxis.flavor_names import same_flavor
-from onomaxis.icons.standing import has_own_icon
+from onomaxis.flavor_names import same_flavor, selects
+from onomaxis.icons.standing import has_own_icon, names_own_set
 from onomaxis.icons.wish import IconWish, Warning, is_covered, is_for
 from onomaxis.model import IconHome
+from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS
 from onomaxis.projects.project import Project, apps_called, flavor_called, variant_targets
 from onomaxis.surveys.flavors import known_flavor, refuse_one_sided
 from onomaxis.tree import Tree
@@ -16,9 +17,16 @@ from onomaxis.tree import Tree
 
 def chosen_homes(tree: Tree, projects: list[Project], wish: IconWish) -> list[IconHome]:
     """Return the homes to fill, in order; one per icon set."""
-    known_flavor(projects, wish.flavor)
-    refuse_one_sided(projects, wish.flavor, wish.platforms, combined=False, alone=True)
-    found = [home for project in projects for home in project.icons if same_flavor(home.flavor, wish.flavor)]
+    known_flavor(projects, wish.flavor, combined=True)
+    refuse_one_sided(projects, wish.flavor, wish.platforms)
+    of_each = [(project, _homes_of(project, wish.flavor)) for project in projects]
+    found = [home for _, homes in of_each for home in homes]
+    for project, homes in of_each if wish.flavor and found else ():
+        meant = project.platform in (wish.platforms or PLATFORMS)
+        if meant and project.built and project.icons and not homes:
+            said = f"no icon of {PLATFORM_NAMES[project.platform]} is that of “{wish.flavor}” alone"
+            way = f"--platform {found[0].platform} where that one alone is meant; nothing was changed."
+            raise RefusedError(said, file=project.folder or ".", remedy=f"Name a variant, or say {way}")
     if wish.platforms:
         found = [home for home in found if _is_on(home, wish.platforms)]
     _refuse_several(projects, found, wish)
@@ -40,6 +48,23 @@ def chosen_homes(tree: Tree, projects: list[Project], wish: IconWish) -> list[Ic
             "no launcher icon is declared here that could be drawn", file=str(tree.root), remedy=_remedy(projects)
         )
     return found
+
+
+def _homes_of(project: Project, flavor: str) -> list[IconHome]:
+    """Return a project's icons of a flavor: its own; where combinations alone have one, all of theirs.
+
+    A combination that a Gradle build puts together may have a source set of its own, whether it is there or not.
+    """
+    own = [home for home in project.icons if same_flavor(home.flavor, flavor)]
+    if own or not flavor:
+        return own
+    parts = project.flavors.parts(flavor)
+    if len(parts) > 1 and project.platform == "android" and flavor in {app.flavor for app in project.apps}:
+        mains = (home for home in project.icons if not home.flavor and home.style == "android-resource")
+        made = ((home, home.folder.replace("/src/main/", f"/src/{flavor}/")) for home in mains)
+        return [home._replace(flavor=flavor, folder=folder) for home, folder in made if folder != home.folder]
+    found = [home for home in project.icons if home.flavor and selects(flavor, home.flavor, project.flavors)]
+    return [home for home in found if names_own_set(home)]
 
 
 def variants_apart(projects: Sequence[Project], homes: Sequence[IconHome]) -> list[IconHome]:

@@ -7,7 +7,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 from onomaxis.errors import FormatError, InputError, RefusedError
-from onomaxis.flavor_names import made_of, same_flavor
+from onomaxis.flavor_names import same_flavor
 from onomaxis.formats.jsonc import parse_json
 from onomaxis.icons.android import AndroidIcons
 from onomaxis.icons.apple import AppleIcons
@@ -158,8 +158,7 @@ def _renamed(jobs: Jobs) -> Allowed:
         kept = unchanged(project, app, seen)
         if seen.told is not Told.ICON or seen.new is None:
             return kept
-        parts = made_of(app.flavor, (brand.flavor for brand in project.brands()))
-        flavors = {name.casefold() for name in (app.flavor, *parts)}
+        flavors = {name.casefold() for name in (app.flavor, *project.flavors.parts(app.flavor))}
         old = seen.old.text if seen.old is not None else ""
         for wish, home in filled:
             name = home.name.rpartition("/")[2]

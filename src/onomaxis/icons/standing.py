@@ -2,8 +2,23 @@
 
 from __future__ import annotations
 
-from onomaxis.model import IconHome
+from collections.abc import Iterable
+
+from onomaxis.flavor_names import Singles, in_order
+from onomaxis.model import IconHome, ShippedApp
 from onomaxis.tree import Tree
+
+
+def of_app(homes: Iterable[IconHome], app: ShippedApp, known: Singles) -> list[IconHome]:
+    """Return the icons that an app may show, what it would show first: a combination's before its flavors', theirs
+    before the app's own.
+
+    An Apple app shows the set that its configuration names, whosever it is.
+    """
+    order = [name.casefold() for name in (app.flavor, *in_order(app.flavor, known), "")]
+    mine = [home for home in homes if home.flavor.casefold() in order]
+    named = app.icon.text if app.icon is not None and app.platform == "ios" else None
+    return sorted(mine, key=lambda home: (home.name != named, order.index(home.flavor.casefold())))
 
 
 def resource_files(tree: Tree, folder: str) -> dict[tuple[str, str], list[str]]:

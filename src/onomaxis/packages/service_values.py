@@ -14,7 +14,7 @@ from onomaxis.flavor_names import in_order
 from onomaxis.formats.binary.plist import read_any_plist
 from onomaxis.packages.expected import Expected
 from onomaxis.packages.facts import below
-from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS, for_variant, service_files
+from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS, for_variant, read_service, service_files
 from onomaxis.tree import join, parent
 
 
@@ -25,7 +25,9 @@ def service_file_of(expected: Expected) -> tuple[str, bytes] | None:
     if said is not None and expected.context.file is not None:
         path = join(parent(expected.context.file.path), said.text)
         data = tree.named_file(path)
-        return (path, data) if data is not None else None
+        known = read_service(GOOGLE_ANDROID if expected.platform == "android" else GOOGLE_IOS, data or b"")
+        if known.knows(expected.id) or expected.subject.bound(expected.context.file, expected.app.flavor):
+            return (path, data) if data is not None else None
     name = GOOGLE_ANDROID if expected.platform == "android" else GOOGLE_IOS
     files = service_files(tree, name, project.folder)
     knowing = [file for file in files if file.knows(expected.id)]

@@ -8,7 +8,7 @@ from functools import cached_property
 from typing import NamedTuple, TypeVar
 
 from onomaxis.errors import FormatError
-from onomaxis.flavor_names import Singles, each_once, flavor_word, in_order, made_of, same_flavor, singles
+from onomaxis.flavor_names import Singles, each_once, flavor_word, made_of, same_flavor, singles
 from onomaxis.formats.source import Source
 from onomaxis.model import WHOLE_FILE, Disagreement, Facet, IconHome, Mention, Opening, Place, ShippedApp, Unresolved
 from onomaxis.tree import join
@@ -51,7 +51,8 @@ class Project:
     ``platform`` is what it ships for. An ``umbrella`` ships nothing itself: its owners repeat what the projects below
     its folder are called; ``keeps`` says why their technical names must stay. ``brands`` reads what
     each single flavor is called, in every configuration, the archived one first; ``""`` is the app without any.
-    ``told`` are flavors of one dimension each that the identity file tells, whatever combinations the build has.
+    ``told`` are flavors of one dimension each that the identity file tells, whatever combinations the build has;
+    ``ranks`` the places of their dimensions, as the tree's Gradle build has them.
     """
 
     kind: str
@@ -72,6 +73,7 @@ class Project:
     keeps: str = ""
     brands: Callable[[], tuple[ShippedApp, ...]] = field(default=tuple, compare=False)
     told: tuple[str, ...] = ()
+    ranks: Mapping[str, int] = field(default_factory=dict, compare=False)
 
     @property
     def key(self) -> tuple[str, str, str, str, bool]:
@@ -130,7 +132,9 @@ def flavors_together(projects: Sequence[Project]) -> Singles:
     declared = [name for name in scripts if len(made_of(name, told)) < 2]
     plain = Singles(n for n in singles([*alone, *told], declared) if n not in told or _is_part(n, alone))
     others = (name for project in projects for name in project.spoken)
-    return Singles(each_once([*plain, *(name for name in others if not in_order(name, plain))]))
+    found = Singles(each_once([*plain, *(name for name in others if not made_of(name, plain))]))
+    found.ranks = {name: rank for project in projects for name, rank in project.ranks.items()}
+    return found
 
 
 def _is_part(name: str, built: Iterable[str]) -> bool:

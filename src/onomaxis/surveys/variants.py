@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 from functools import cache
@@ -101,6 +102,23 @@ def keys_of(names: Iterable[str], projects: Sequence[Project], tree: Tree) -> li
     return [_key(_told(name, known, varied)) for name in names]
 
 
+def together(names: Sequence[str], projects: Sequence[Project], tree: Tree) -> list[str]:
+    """Return what some flavors mean side by side: each by itself, those of several dimensions together.
+
+    *names* are spelled as people do; what they make together is called as a build calls it.
+    """
+    known, varied = flavors_of(projects), dimensions_of(projects, tree)
+    groups: dict[str, list[str]] = {}
+    for name in names:
+        told = _told(name, known, varied)
+        groups.setdefault("+".join(told), []).append(name)
+    if len(groups) < 2:
+        return list(names)
+    built = {_key(_told(a.variant, known, varied)): a.variant for p in projects for a in p.apps}
+    keys = (_key(_told(combined(parts), known, varied)) for parts in itertools.product(*groups.values()))
+    return [built.get(key, key) for key in keys]
+
+
 def _key(flavors: Mapping[str, str]) -> str:
     return "+".join(flavors[dimension].casefold() for dimension in sorted(flavors))
 
@@ -136,8 +154,16 @@ def with_flavors_told(projects: Sequence[Project], tree: Tree) -> list[Project]:
     """
     told = tuple(told_dimensions(tree))
     projects = [replace(project, told=told) for project in projects] if told else list(projects)
+    ranks = _ranks(projects)
+    projects = [replace(project, ranks=ranks) for project in projects] if ranks else projects
     others = {name.casefold(): name for name in flavors_of(p for p in projects if p.platform != "ios")}
     return [_targets_told(project, others) if project.platform == "ios" else project for project in projects]
+
+
+def _ranks(projects: Iterable[Project]) -> dict[str, int]:
+    """Return the place of each flavor's dimension in the names of Gradle's variants, by its name in small letters."""
+    rows = (in_order(app.flavor, p.flavors) for p in projects if p.kind == "android" for app in p.apps if app.flavor)
+    return {name.casefold(): rank for row in rows if len(row) > 1 for rank, name in enumerate(row)}
 
 
 def _targets_told(project: Project, others: Mapping[str, str]) -> Project:

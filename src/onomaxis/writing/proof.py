@@ -13,7 +13,7 @@ from onomaxis.flavor_names import made_of
 from onomaxis.formats.source import detect_encoding, looks_binary
 from onomaxis.model import HIDDEN_PARTS, Facet, Part, Role, ShippedApp, Value
 from onomaxis.projects.ownership import is_service_file
-from onomaxis.projects.project import Project
+from onomaxis.projects.project import Project, flavors_together
 from onomaxis.surveys.identity import identity_of
 from onomaxis.writing.change import FileChange
 from onomaxis.writing.planned import PlannedChange
@@ -236,7 +236,11 @@ def _prove_pictures(projects: Sequence[Project], changes: Sequence[FileChange], 
     """Make sure that no picture and no service file changes but those of some flavors."""
     names = {name.casefold() for name in drawn}
     homes = sorted((home.folder, home.flavor) for project in projects for home in project.icons if home.folder)
-    flavors = {app.flavor for project in projects for app in project.brands() if app.flavor}
+    known = flavors_together(projects)
+    flavors = {
+        *known,
+        *(name for project in projects for name in (*project.built, *(a.flavor for a in project.apps))),
+    }
     for change in changes:
         path = change.source or ""
         if change.before is None or change.link or (change.after == change.before):
@@ -244,8 +248,8 @@ def _prove_pictures(projects: Sequence[Project], changes: Sequence[FileChange], 
         if not (path.lower().endswith(_PICTURES) or is_service_file(path)):
             continue
         own = {flavor for folder, flavor in homes if path.startswith(f"{folder}/")}
-        own |= {flavor for flavor in flavors if f"/src/{flavor}/" in f"/{path}"}
-        parts = {part.casefold() for flavor in own for part in (flavor, *made_of(flavor, flavors))}
+        own |= {flavor for flavor in flavors if flavor and f"/src/{flavor}/" in f"/{path}"}
+        parts = {part.casefold() for flavor in own for part in (flavor, *known.parts(flavor))}
         if not (names & parts if own else names):
             whose = next((f"{flavor}'s" for flavor in own if flavor), "a picture or a service file")
             raise fault(path, 1, f"{whose} would change here, and nobody asked for it")

@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from onomaxis.flavor_names import made_of, same_flavor
+from onomaxis.flavor_names import Singles, same_flavor
 from onomaxis.icons.geometry import SAFE_DP
 from onomaxis.icons.labels import PLAIN, face, shortened
 from onomaxis.icons.pixels import Picture, colour, flat, masked, over
@@ -19,7 +19,7 @@ from onomaxis.icons.slots import SHOWN_DP
 from onomaxis.icons.standing import has_own_icon
 from onomaxis.model import IconHome
 from onomaxis.platforms import PLATFORM_NAMES
-from onomaxis.projects.project import Project
+from onomaxis.projects.project import Project, flavors_together
 from onomaxis.tree import Tree
 
 Draw = Callable[[int], Picture | None]
@@ -51,16 +51,22 @@ def proof_rows(tree: Tree, projects: Iterable[Project], flavor: str = "") -> lis
     """
     rows: list[Row] = []
     projects = tuple(projects)
-    parts = made_of(flavor, {home.flavor for project in projects for home in project.icons})
+    known = flavors_together(projects)
     for project in projects:
         mains = {home.module: home for home in project.icons if not home.flavor and home.style != "tiles"}
         for home in project.icons:
             own = not home.flavor or has_own_icon(tree, home)
-            asked = same_flavor(home.flavor, flavor) or (home.flavor in parts and own)
+            asked = same_flavor(home.flavor, flavor) or (own and _shows(flavor, home.flavor, known))
             chosen = asked if flavor else own
             if chosen:
                 rows += _rows_of(tree, home, mains.get(home.module, home))
     return rows
+
+
+def _shows(flavor: str, drawn: str, known: Singles) -> bool:
+    """Tell whether the icon of some flavor is that of what is asked for, or of a part or variant of it."""
+    parts, whose = known.parts(flavor), known.parts(drawn)
+    return bool(parts and whose) and (parts <= whose or whose <= parts)
 
 
 def _rows_of(tree: Tree, home: IconHome, main: IconHome) -> list[Row]:

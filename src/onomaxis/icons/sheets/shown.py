@@ -7,13 +7,13 @@ from typing import NamedTuple
 
 import numpy as np
 
-from onomaxis.flavor_names import made_of, same_flavor, selects
+from onomaxis.flavor_names import selects
 from onomaxis.icons.geometry import LAYER_DP
 from onomaxis.icons.layers import grey, silhouette
 from onomaxis.icons.pixels import Picture, colour, flat, masked, over, placed
 from onomaxis.icons.present import AndroidIcon, AppleIcon, TileIcon
 from onomaxis.icons.slots import SHOWN_DP
-from onomaxis.icons.standing import has_own_icon
+from onomaxis.icons.standing import has_own_icon, of_app
 from onomaxis.model import IconHome, ShippedApp
 from onomaxis.projects.project import Project
 from onomaxis.surveys.flavors import flavors_of as all_flavors
@@ -75,9 +75,8 @@ def homes_of(projects: Sequence[Project], project: Project, app: ShippedApp, tre
         if home.style == style and home.platform == project.platform and not project.icons
     ]
     main = next((home for home in own if not home.flavor), None)
-    parts = made_of(app.flavor, {home.flavor for home in own if home.flavor})
-    for home in own:
-        if any(same_flavor(home.flavor, part) for part in parts) and has_own_icon(tree, home):
+    for home in of_app(own, app, project.flavors):
+        if home.flavor and has_own_icon(tree, home):
             return home, main or home
     if main is not None:
         return main, main

@@ -26,10 +26,18 @@ def icon_homes(reader: ModuleReader) -> Iterator[IconHome]:
         return
     yield main
     yield from _banners(reader, "", main.folder)
-    for flavor in variants.flavor_names(reader.module):
+    for flavor in (*variants.flavor_names(reader.module), *_combinations(reader)):
         for home in _of_flavor(reader, flavor):
             yield home
             yield from _banners(reader, flavor, home.folder)
+
+
+def _combinations(reader: ModuleReader) -> Iterator[str]:
+    """Yield the combinations of flavors that have resources of their own."""
+    for variant in variants.variants(reader.module):
+        folders = reader.table(reader.module, variant.name).folders if len(variant.flavors) > 1 else ()
+        if any(True for folder in folders for _ in reader.tree.below(folder)):
+            yield variant.name
 
 
 def _of_flavor(reader: ModuleReader, flavor: str) -> Iterator[IconHome]:

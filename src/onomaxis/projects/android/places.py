@@ -26,7 +26,7 @@ from onomaxis.projects.android.permissions import permission_spot
 from onomaxis.projects.android.property_files import mapped
 from onomaxis.projects.android.resources import qualifier_of, qualifiers_of
 from onomaxis.projects.android.scope import Unknown
-from onomaxis.projects.android.variants import field_arguments, flavor_names
+from onomaxis.projects.android.variants import field_arguments, flavor_names, variants
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit, span_edit
 from onomaxis.projects.places import Configured, Spot, gone, literal_spot, refusing
@@ -137,7 +137,22 @@ class AndroidPlaces:
 
     @cached_property
     def _names_of_flavors(self) -> dict[str, str]:
-        return {name.casefold(): name for name in flavor_names(self.reader.module)}
+        every = (*flavor_names(self.reader.module), *self._combinations)
+        return {name.casefold(): name for name in every}
+
+    @cached_property
+    def _combinations(self) -> dict[str, tuple[str, ...]]:
+        """The flavors of each variant, the one that wins first."""
+        return {item.name: item.flavors for item in variants(self.reader.module) if len(item.flavors) > 1}
+
+    def _scopes(self, flavor: str) -> list[tuple[str, ...]]:
+        """Return the blocks of a script that a flavor or a combination takes settings from, the winning one first."""
+        flavors = self._combinations.get(flavor, (flavor,) if flavor else ())
+        return [*(("productFlavors", name) for name in flavors), ("defaultConfig",)]
+
+    def _source_sets(self, flavor: str) -> tuple[str, ...]:
+        """Return the source sets of a flavor or a combination, the winning one first."""
+        return (*((flavor,) if flavor else ()), *self._combinations.get(flavor, ()), "main")
 
     # -- resources
 
@@ -154,20 +169,18 @@ class AndroidPlaces:
         return self._added(kind, name, "main", text, model if locale else "", locale)
 
     def _resource(self, kind: str, name: str, flavor: str, locale: str = "") -> Spot:
-        found = list(self._entries(kind, name, flavor, locale)) if flavor else []
-        shared = list(self._entries(kind, name, "main", locale))
         generated = self._generated(kind, name, flavor) if not locale else None
         if generated is not None:
             return generated
-        if found:
-            return found[0]
-        if not shared:
+        sets = self._source_sets(flavor)
+        found = ((item, spot) for item in sets for spot in self._entries(kind, name, item, locale))
+        source_set, first = next(found, ("", None))
+        if first is None:
             known = list(self._names(kind, locale))
             where = "src/main/res" if not locale else f"src/main/res/values-{qualifier_of(locale)}"
             raise gone(f"{kind} resource", name, join(self.reader.module.folder, where), known)
-        if not flavor:
-            return shared[0]
-        first = shared[0]
+        if source_set == (flavor or "main"):
+            return first
         write = lambda new: self._added(kind, name, flavor, new, first.file, locale)  # noqa: E731
         return Spot(first.text, first.file, first.line, write)
 
@@ -204,11 +217,11 @@ class AndroidPlaces:
 
     def _generated(self, kind: str, name: str, flavor: str) -> Spot | None:
         """Return what ``resValue(kind, name, …)`` of the flavor's block, or the default's, makes."""
-        for scope in ([("productFlavors", flavor)] if flavor else []) + [("defaultConfig",)]:
+        for scope in self._scopes(flavor):
             for item in self.reader.module.settings(*scope):
                 parts = field_arguments(item, "resValue")
                 if parts and literal_text(parts[0]) == kind and literal_text(parts[1]) == name:
-                    shared = bool(flavor) and scope[0] == "defaultConfig"
+                    shared = bool(flavor) and scope[-1] != flavor
                     quote = style_of(self.reader.module.file.script).quote
                     line = f"resValue({quote}{kind}{quote}, {quote}{name}{quote}, {{}})"
                     return self._gradle(parts[2], flavor if shared else "", line)
@@ -242,7 +255,7 @@ class AndroidPlaces:
 
     def _meta_data(self, name: str, flavor: str) -> Spot:
         known: list[str] = []
-        for source_set in (*((flavor,) if flavor else ()), "main"):
+        for source_set in self._source_sets(flavor):
             manifest = self.reader.manifest(source_set)
             for element in manifest.root.walk() if manifest else ():
                 if element.name != "meta-data":
@@ -258,7 +271,7 @@ class AndroidPlaces:
                 if value.value.startswith("${") and value.value.endswith("}"):
                     return self._placeholder(value.value[2:-1], flavor)
                 spot = manifest.place(value)
-                if flavor and source_set == "main":
+                if flavor and source_set != flavor:
                     why = "all flavors share this manifest: let the meta-data refer to a resource or a placeholder"
                     return refusing(value.value, spot, why, literal_spot(self.reader.tree, value.value, spot).write)
                 return literal_spot(self.reader.tree, value.value, spot)
@@ -268,7 +281,7 @@ class AndroidPlaces:
     def _placeholder(self, key: str, flavor: str) -> Spot:
         quote = style_of(self.reader.module.file.script).quote
         line = f"manifestPlaceholders[{quote}{key}{quote}] = {{}}"
-        for scope in ([("productFlavors", flavor)] if flavor else []) + [("defaultConfig",)]:
+        for scope in self._scopes(flavor):
             for item in self.reader.module.settings(*scope):
                 path = setting_path(item)
                 value: Sequence[Token] | None = None
@@ -277,7 +290,7 @@ class AndroidPlaces:
                 elif "anifestPlaceholders" in "".join(path[-2:]):
                     value = mapped(item.value, key)
                 if value:
-                    return self._gradle(value, flavor if flavor and scope[0] == "defaultConfig" else "", line)
+                    return self._gradle(value, flavor if scope[-1] != flavor else "", line)
         paths = [setting_path(item) for item in self.reader.module.settings()]
         known = [path[-1] for path in paths if path[-2:-1] == ("manifestPlaceholders",)]
         raise gone("placeholder", key, self.reader.module.file.path, known)
@@ -286,14 +299,14 @@ class AndroidPlaces:
 
     def _build_field(self, name: str, flavor: str) -> Spot:
         known: list[str] = []
-        for scope in ([("productFlavors", flavor)] if flavor else []) + [("defaultConfig",)]:
+        for scope in self._scopes(flavor):
             for item in self.reader.module.settings(*scope):
                 parts = field_arguments(item, "buildConfigField")
                 if len(parts) != 3:
                     continue
                 known.append(literal_text(parts[1]))
                 if literal_text(parts[1]) == name:
-                    shared = bool(flavor) and scope[0] == "defaultConfig"
+                    shared = bool(flavor) and scope[-1] != flavor
                     return self._field(item, parts, flavor if shared else "")
         raise gone("constant of the build", name, self.reader.module.file.path, known)
 
@@ -324,13 +337,10 @@ class AndroidPlaces:
     def _level(self, name: str, flavor: str) -> Spot:
         module = self.reader.module
         for key in _LEVELS[name]:
-            scopes: list[tuple[str, ...]] = [("defaultConfig", key), (key,)]
-            if flavor:
-                scopes.insert(0, ("productFlavors", flavor, key))
-            for scope in scopes:
-                item = module.find(*scope)
+            for scope in (*self._scopes(flavor), ()):
+                item = module.find(*scope, key)
                 if item is not None:
-                    shared = flavor if flavor and scope[0] != "productFlavors" else ""
+                    shared = flavor if flavor not in scope else ""
                     equals = style_of(module.file.script).equals
                     line = f"{key}{equals}{{}}"
                     return self._default(item, shared, line) or self._gradle(item.value, shared, line, number=True)
@@ -376,7 +386,10 @@ class AndroidPlaces:
         file = self.reader.module.file
         block = flavor_block(file.script, flavor)
         if block is None or not block.body[1]:
-            return Draft(refusals=[Note(file.path, f"there is no block of flavor {flavor} to write into")])
+            why = f"there is no block of flavor {flavor} to write into"
+            several = " and ".join(self._combinations.get(flavor, ()))
+            said = f"{flavor} is made of {several}, and a build script has no block for what they make together"
+            return Draft(refusals=[Note(file.path, said if several else why)])
         return Draft(edits=[inserted(file.path, file.script, block, [line])])
 
 

@@ -13,6 +13,7 @@ from collections import Counter
 from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
+from onomaxis.flavor_names import combined
 from onomaxis.formats.gradle import Script
 from onomaxis.formats.gradle_statements import (
     BRANCHES,
@@ -54,11 +55,6 @@ class Variant(NamedTuple):
         if len(self.flavors) > 1:
             names.append(self.name)
         return (*names, *self.flavors, "main")
-
-
-def combined(parts: tuple[str, ...]) -> str:
-    """Join names in camel case."""
-    return parts[0] + "".join(part[:1].upper() + part[1:] for part in parts[1:]) if parts else ""
 
 
 def variants(module: Module) -> tuple[Variant, ...]:

@@ -6,11 +6,11 @@ format reference ("App icon type").
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from typing import TYPE_CHECKING
 
 from onomaxis.errors import FormatError
-from onomaxis.flavor_names import flavor_word, same_flavor
+from onomaxis.flavor_names import Singles, combined, each_once, flavor_word, in_order, same_flavor, singles
 from onomaxis.formats.openstep import opening
 from onomaxis.model import Facet, IconHome, Opening, Scope, Value
 from onomaxis.projects.ios.project_file import flavor_of
@@ -30,34 +30,67 @@ _OTHER_PLATFORMS = {"tvos": "brandassets", "visionos": "solidimagestack"}
 def icon_homes(reader: TargetReader, identities: Sequence[Identity]) -> Iterator[IconHome]:
     """Yield the icon sets of one target: those of its plain configurations, then one for each flavor.
 
-    Where every configuration belongs to a flavor, a set that several flavors name is the app's own.
+    Where every configuration belongs to a flavor, a set that several flavors name is the app's own; one that several
+    combinations name is that of the flavor that these, and they alone, have in common.
     """
-    plain = [item for item in identities if not flavor_of(item.configuration.name)] or _in_common(identities)
+    plain = [item for item in identities if not flavor_of(item.configuration.name)]
+    every = singles(flavor_of(item.configuration.name) for item in identities)
+    common = _in_common(identities, every)
+    plain = plain or [item for item in identities if item.icon is not None and common.get(item.icon.text) == ""]
     mains = [home for item in plain if (home := icon_home(reader, item))]
     yield from {home.folder: home for home in mains}.values()
+    yield from _of_several(reader, identities, {name: flavor for name, flavor in common.items() if flavor})
     release = next((home for home in mains if home.name == _release_icon(plain)), None)
     pattern = release or next((home for item in identities if (home := icon_home(reader, item))), None)
     if pattern is None or (mains and release is None):
         return
-    shared = {home.name for home in mains}
-    for flavor in dict.fromkeys(flavor_of(item.configuration.name) for item in identities):
-        if flavor:
-            mine = [item for item in identities if flavor_of(item.configuration.name) == flavor]
-            yield from _of_flavor(reader, pattern, shared, flavor, mine)
+    shared = {*(home.name for home in mains), *(name for name, flavor in common.items() if flavor)}
+    own = {home.name for home in mains}
+    by_flavor: dict[str, list[Identity]] = {}
+    for item in identities:
+        name = flavor_of(item.configuration.name)
+        parts = every.parts(name) if item.icon is None or item.icon.text in own else frozenset[str]()
+        for flavor in filter(None, each_once((*parts, name))):
+            by_flavor.setdefault(flavor, []).append(item)
+    for flavor, mine in by_flavor.items():
+        shown = icon_home(reader, mine[0]) if mine[0].icon and common.get(mine[0].icon.text) else None
+        if shown is not None:
+            shown = shown._replace(name=flavor_word(common[shown.name]).sub("", shown.name).rstrip("-_. "))
+        yield from _of_flavor(reader, shown or pattern, shared, flavor, mine)
 
 
-def _in_common(identities: Sequence[Identity]) -> list[Identity]:
-    """Return the configurations whose icon set several flavors name, and that is called after none of them."""
-    flavors: dict[str, set[str]] = {}
+def _of_several(
+    reader: TargetReader, identities: Sequence[Identity], common: Mapping[str, str]
+) -> Iterator[IconHome]:
+    """Yield the sets that combinations of one flavor share."""
+    found: dict[str, IconHome] = {}
+    for item in identities:
+        flavor = common.get(item.icon.text, "") if item.icon is not None else ""
+        home = icon_home(reader, item) if flavor else None
+        archived = item.target.release_of(flavor_of(item.configuration.name))
+        if home is not None and (home.folder not in found or item.configuration == archived):
+            found[home.folder] = home._replace(flavor=flavor)
+    yield from found.values()
+
+
+def _in_common(identities: Sequence[Identity], every: Singles) -> dict[str, str]:
+    """Return the flavor whose icon set each is that several flavors or combinations name; none: the app's own.
+
+    A set that is called after one of several flavors is not one that they have in common.
+    """
+    naming: dict[str, list[str]] = {}
     for item in identities:
         if item.icon is not None:
-            flavors.setdefault(item.icon.text, set()).add(flavor_of(item.configuration.name).casefold())
-    common = {
-        name
-        for name, known in flavors.items()
-        if len(known) > 1 and not any(flavor_word(f).search(name) for f in known)
-    }
-    return [item for item in identities if item.icon is not None and item.icon.text in common]
+            naming.setdefault(item.icon.text, []).append(flavor_of(item.configuration.name))
+    found: dict[str, str] = {}
+    for name, flavors in naming.items():
+        known = each_once(flavors)
+        shared = frozenset.intersection(*(every.parts(flavor) for flavor in known or ("",)))
+        if len(known) > 1 and shared:
+            found[name] = combined(part for part in in_order(known[0], every) if part in shared)
+        elif len(known) > 1 and not any(flavor_word(flavor).search(name) for flavor in known):
+            found[name] = ""
+    return found
 
 
 def _release_icon(identities: Sequence[Identity]) -> str:
@@ -89,7 +122,7 @@ def _references(reader: TargetReader, flavor: str, identities: Sequence[Identity
     """Yield what must name a flavor's icon: its own setting where it has one, else a new one in its configuration."""
     for item in identities:
         owner = item.icon and reader.owners.get((Facet.ICON, item.icon.origin.file, item.icon.origin.start))
-        if item.icon and owner and same_flavor(owner.scope.flavor, flavor):
+        if item.icon and owner and same_flavor(owner.scope.flavor, flavor_of(item.configuration.name)):
             yield item.icon
             continue
         document, settings = reader.project.document, item.configuration.settings
