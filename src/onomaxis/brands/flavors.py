@@ -8,7 +8,15 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from onomaxis.brands.documents import with_brand
-from onomaxis.brands.new_flavor import FlavorWish, listed_as, listed_siblings, new_flavor, wanted_id, wanted_name
+from onomaxis.brands.new_flavor import (
+    FlavorWish,
+    as_sibling,
+    listed_as,
+    listed_siblings,
+    new_flavor,
+    wanted_id,
+    wanted_name,
+)
 from onomaxis.brands.stamp import Tick, beside, put_services
 from onomaxis.brands.subjects import (
     FACETS,
@@ -116,7 +124,7 @@ def add_flavor(stages: Stages, wish: FlavorWish) -> None:
     file = load_identity(stages.tree)
     projects, meant = chosen_subjects(stages.tree, file, wish.app)
     _refuse_other(meant, file, wish)
-    lacking = [s for s in meant if not s.of(wish.name) and (not wish.platforms or s.platform in wish.platforms)]
+    lacking = [s for s in meant if not s.main_of(wish.name) and (not wish.platforms or s.platform in wish.platforms)]
     built = [s for s in lacking if kind_of(s.project).has_variants(s.project, stages.tree)]
     stamped = [s.project for s in lacking if s not in built]
     refuse_unread(built)
@@ -156,12 +164,12 @@ def _refuse_other(meant: Sequence[Subject], file: IdentityFile | None, wish: Fla
             remedy="On many disks the two are one: choose another name, or spell it as it is.",
         )
     for subject in meant:
-        if not subject.of(wish.name) or (wish.platforms and subject.platform not in wish.platforms):
+        if not subject.main_of(wish.name) or (wish.platforms and subject.platform not in wish.platforms):
             continue
         base = subject.text("", "id") or ""
         asked = {"id": wish.id or (base + wish.suffix if wish.suffix and base else ""), "name": wish.shown}
         for key, text in asked.items():
-            value = subject.value(wish.name, key)
+            value = subject.value(subject.main_of(wish.name), key)
             if text and value is not None and value.text != text:
                 is_there = f"the {subject.platform} flavor {wish.name} is there already"
                 raise RefusedError(
@@ -262,19 +270,21 @@ def _name_it(stages: Stages, built: Sequence[Subject], file: IdentityFile | None
     for before in built:
         project = projects[before.project.key]
         subject = Subject(project, before.platform, before.module)
-        for key, wanted in (("id", wanted_id(file, before, wish)), ("name", wanted_name(file, before, wish))):
-            if wanted and subject.text(wish.name, key) != wanted:
-                facet = FACETS[key][subject.platform]
-                flavor = Flavor(subject.module, wish.name)
-                draft.join(kind_of(project).own_facet(project, stages.tree, flavor, facet, wanted))
+        for key, said in (("id", wanted_id(file, before, wish)), ("name", wanted_name(file, before, wish))):
+            several = [] if subject.of(wish.name) else subject.combinations(wish.name)
+            for built_as in several or [wish.name]:
+                wanted = as_sibling(subject, built_as, wish.name, key, said) if several else said
+                if wanted and subject.text(built_as, key) != wanted:
+                    flavor, facet = Flavor(subject.module, built_as), FACETS[key][subject.platform]
+                    draft.join(kind_of(project).own_facet(project, stages.tree, flavor, facet, wanted))
     stages.add_draft(draft)
     _launchers(stages, built, file, wish)
     for project in read_projects(stages.tree):
         for before in built:
             subject = Subject(project, before.platform, before.module)
             wanted = wanted_id(file, before, wish)
-            if project.key == before.project.key and subject.text(wish.name, "id") != wanted:
-                got = subject.text(wish.name, "id")
+            got = subject.text(subject.main_of(wish.name) or wish.name, "id")
+            if project.key == before.project.key and got != wanted:
                 if got is None:
                     raise _untold(project, subject.platform, wish.name)
                 raise RefusedError(

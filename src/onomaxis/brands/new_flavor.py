@@ -9,8 +9,9 @@ from typing import NamedTuple
 from onomaxis.brands.subjects import Subject, shared_flavors
 from onomaxis.flavor_names import same_flavor
 from onomaxis.identity.file import IdentityFile
-from onomaxis.projects.project import Flavor
+from onomaxis.projects.project import Flavor, goes_on
 from onomaxis.projects.run_lists import Called
+from onomaxis.rename.targets import with_name
 from onomaxis.surveys.survey import kind_of, read_projects
 from onomaxis.tree import Tree
 
@@ -93,6 +94,21 @@ def wanted_id(file: IdentityFile | None, subject: Subject, wish: FlavorWish) -> 
 def wanted_name(file: IdentityFile | None, subject: Subject, wish: FlavorWish) -> str:
     """Return what the new flavor is to be called; empty where nobody says."""
     return wish.shown or _said(file, subject, wish, "name") or ""
+
+
+def as_sibling(subject: Subject, built: str, flavor: str, key: str, wanted: str) -> str:
+    """Return what a combination of a new flavor is to be called, as that of a sibling with all else alike."""
+    rest = frozenset(name for name in subject.singles.parts(built) if not same_flavor(name, flavor))
+    for other in subject.flavors:
+        parts = subject.singles.parts(other)
+        brand = parts - rest
+        if len(brand) != 1 or not rest <= parts or any(same_flavor(name, flavor) for name in brand):
+            continue
+        text, base = subject.text(other, key) or "", subject.text(subject.main_of(next(iter(brand))), key) or ""
+        if wanted and key == "id" and base and goes_on(text, base):
+            return wanted + text[len(base) :]
+        return with_name(text, base, wanted) or wanted if key == "name" else wanted
+    return wanted
 
 
 def _said(file: IdentityFile | None, subject: Subject, wish: FlavorWish, key: str) -> str | None:

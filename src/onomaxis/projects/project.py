@@ -8,7 +8,7 @@ from functools import cached_property
 from typing import NamedTuple, TypeVar
 
 from onomaxis.errors import FormatError
-from onomaxis.flavor_names import Singles, each_once, flavor_word, made_of, same_flavor, singles
+from onomaxis.flavor_names import Singles, each_once, flavor_word, made_of, same_flavor, singles, words_of
 from onomaxis.formats.source import Source
 from onomaxis.model import WHOLE_FILE, Disagreement, Facet, IconHome, Mention, Opening, Place, ShippedApp, Unresolved
 from onomaxis.tree import join
@@ -267,7 +267,10 @@ def main_id(ids: Iterable[str]) -> str:
 
 def build_type(configuration: str, flavor: str) -> str:
     """Return the build type in a configuration's name: ``release`` of ``Release-alderbank``."""
-    return configuration.casefold().replace(flavor.casefold(), "").strip(" -_.()")
+    rest = configuration.casefold()
+    for word in (flavor,) if flavor.casefold() in rest else words_of(flavor):
+        rest = rest.replace(word.casefold(), "", 1)
+    return rest.strip(" -_.()")
 
 
 def base_id(project: Project, app: ShippedApp) -> str:

@@ -13,7 +13,6 @@ from onomaxis.errors import FormatError
 from onomaxis.flavor_names import Singles, combined, each_once, flavor_word, in_order, same_flavor, singles
 from onomaxis.formats.openstep import opening
 from onomaxis.model import Facet, IconHome, Opening, Scope, Value
-from onomaxis.projects.ios.project_file import flavor_of
 from onomaxis.projects.project import place
 from onomaxis.tree import parent
 
@@ -33,8 +32,8 @@ def icon_homes(reader: TargetReader, identities: Sequence[Identity]) -> Iterator
     Where every configuration belongs to a flavor, a set that several flavors name is the app's own; one that several
     combinations name is that of the flavor that these, and they alone, have in common.
     """
-    plain = [item for item in identities if not flavor_of(item.configuration.name)]
-    every = singles(flavor_of(item.configuration.name) for item in identities)
+    plain = [item for item in identities if not item.configuration.flavor]
+    every = singles(item.configuration.flavor for item in identities)
     common = _in_common(identities, every)
     plain = plain or [item for item in identities if item.icon is not None and common.get(item.icon.text) == ""]
     mains = [home for item in plain if (home := icon_home(reader, item))]
@@ -48,7 +47,7 @@ def icon_homes(reader: TargetReader, identities: Sequence[Identity]) -> Iterator
     own = {home.name for home in mains}
     by_flavor: dict[str, list[Identity]] = {}
     for item in identities:
-        name = flavor_of(item.configuration.name)
+        name = item.configuration.flavor
         parts = every.parts(name) if item.icon is None or item.icon.text in own else frozenset[str]()
         for flavor in filter(None, each_once((*parts, name))):
             by_flavor.setdefault(flavor, []).append(item)
@@ -67,7 +66,7 @@ def _of_several(
     for item in identities:
         flavor = common.get(item.icon.text, "") if item.icon is not None else ""
         home = icon_home(reader, item) if flavor else None
-        archived = item.target.release_of(flavor_of(item.configuration.name))
+        archived = item.target.release_of(item.configuration.flavor)
         if home is not None and (home.folder not in found or item.configuration == archived):
             found[home.folder] = home._replace(flavor=flavor)
     yield from found.values()
@@ -81,7 +80,7 @@ def _in_common(identities: Sequence[Identity], every: Singles) -> dict[str, str]
     naming: dict[str, list[str]] = {}
     for item in identities:
         if item.icon is not None:
-            naming.setdefault(item.icon.text, []).append(flavor_of(item.configuration.name))
+            naming.setdefault(item.icon.text, []).append(item.configuration.flavor)
     found: dict[str, str] = {}
     for name, flavors in naming.items():
         known = each_once(flavors)
@@ -122,7 +121,7 @@ def _references(reader: TargetReader, flavor: str, identities: Sequence[Identity
     """Yield what must name a flavor's icon: its own setting where it has one, else a new one in its configuration."""
     for item in identities:
         owner = item.icon and reader.owners.get((Facet.ICON, item.icon.origin.file, item.icon.origin.start))
-        if item.icon and owner and same_flavor(owner.scope.flavor, flavor_of(item.configuration.name)):
+        if item.icon and owner and same_flavor(owner.scope.flavor, item.configuration.flavor):
             yield item.icon
             continue
         document, settings = reader.project.document, item.configuration.settings

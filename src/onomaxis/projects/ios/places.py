@@ -26,7 +26,7 @@ from onomaxis.projects.ios.color_places import color_spot
 from onomaxis.projects.ios.flavors.common_file import in_common_file
 from onomaxis.projects.ios.made_places import color_set, plist_member, setting_name, url_type, value_element
 from onomaxis.projects.ios.pod_platform import with_platform
-from onomaxis.projects.ios.project_file import Configuration, Target, flavor_of
+from onomaxis.projects.ios.project_file import Configuration, Target
 from onomaxis.projects.ios.settings import Table, Undefined
 from onomaxis.projects.ios.string_places import made_string, string_spot, table_and_key
 from onomaxis.projects.ios.targets import TargetReader
@@ -143,7 +143,7 @@ class ApplePlaces:
         for item in self.target.configurations if name else ():
             value = self._resolved(name, item)
             if value is not None:
-                flavor = flavor_of(item.name)
+                flavor = item.flavor
                 ships = self._configurations(flavor)[1].name == item.name
                 found.append(Configured(item.name, flavor, value, ships))
         return found
@@ -152,7 +152,7 @@ class ApplePlaces:
         """Return the configurations that a flavor is built with, and the one of them that archives."""
         every = self.target.configurations
         mine = list(self.target.of(flavor))
-        named = next((flavor_of(item.name) for item in mine), flavor)
+        named = next((item.flavor for item in mine), flavor)
         release = self.target.release_of(named) if flavor else self.target.release()
         if release is None or not mine:
             release = self.target.release() or every[-1]
@@ -195,7 +195,7 @@ class ApplePlaces:
                 value = self._resolved(name, item)
                 if value is not None:
                     spot = _origin(value)
-                    found[spot.file, spot.start].add(flavor_of(item.name).casefold())
+                    found[spot.file, spot.start].add(item.flavor.casefold())
             self._users[name] = found
         return self._users[name]
 
@@ -235,7 +235,7 @@ class ApplePlaces:
         """Return what says a setting in files that one flavor alone includes, and the configurations without such."""
         by_flavor: dict[str, list[Configuration]] = defaultdict(list)
         for item in mine:
-            by_flavor[flavor_of(item.name).casefold()].append(item)
+            by_flavor[item.flavor.casefold()].append(item)
         edits: list[Edit] = []
         rest: list[Configuration] = []
         for flavor, items in by_flavor.items():
@@ -254,7 +254,7 @@ class ApplePlaces:
             if value is None or not value.place.file.endswith(".xcconfig"):
                 return ""
         bases = [self.reader.project.project_configurations.get(item.name) for item in mine]
-        files = {join(parent(b.base), f"{flavor_of(b.name)}.xcconfig") for b in bases if b is not None and b.base}
+        files = {join(parent(b.base), f"{b.flavor}.xcconfig") for b in bases if b is not None and b.base}
         found = files.pop() if len(files) == 1 else ""
         return found if found and self.reader.tree.exists(found) else ""
 
@@ -323,7 +323,7 @@ class ApplePlaces:
         for item in self.target.configurations:
             table = self.reader.table(self.target, item)
             if path in (self.reader.file(table, "INFOPLIST_FILE"), self.reader.file(table, "CODE_SIGN_ENTITLEMENTS")):
-                users.add(flavor_of(item.name).casefold())
+                users.add(item.flavor.casefold())
         return users <= {flavor.casefold()}
 
 

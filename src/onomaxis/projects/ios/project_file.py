@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
 from typing import NamedTuple
@@ -70,13 +70,42 @@ def stage_of(configuration: str) -> str:
     return next((word for part in words_of(rest) if (word := part.casefold()) in STAGES), "")
 
 
+def flavors_named(names: Iterable[str]) -> dict[str, str]:
+    """Return the flavor of each configuration of a project by its name.
+
+    Where a flavor's configurations all speak of a stage, and of several, each stage is a combination of its own:
+    ``Staging-alderbank`` beside ``Production-alderbank``, ``Alderbank Staging`` beside ``Alderbank Production``.
+    """
+    found = {name: flavor_of(name) for name in names}
+    stages: dict[str, set[str]] = {}
+    for name, flavor in found.items():
+        stages.setdefault(flavor.casefold(), set()).add(stage_of(name))
+    several = {flavor for flavor, spoken in stages.items() if flavor and len(spoken) > 1 and "" not in spoken}
+    return {name: _untyped(name) if flavor.casefold() in several else flavor for name, flavor in found.items()}
+
+
+def _untyped(configuration: str) -> str:
+    """Return a configuration's name without what it says of the build's type."""
+    return _TYPE.sub(lambda match: "-" if match[1] or match[2] else "", configuration).strip("-_. ()")
+
+
+_TYPE = late.compile(
+    rf"([-_. (]*)(?:(?<![A-Za-z])(?i:{_BUILD_TYPE})|(?<=[a-z])(?:Debug|Release|Profile))(?![a-z])([-_. )]*)"
+)
+
+
 class Configuration(NamedTuple):
-    """One build configuration of a project or target."""
+    """One build configuration of a project or target; ``flavor`` is what it is of, a combination perhaps."""
 
     id: str
     name: str
     settings: Dict
     base: str
+    flavor: str = ""
+
+    def is_of(self, flavor: str) -> bool:
+        """Tell whether it is a flavor's, in whatever case; be it as one stage of it."""
+        return flavor.casefold() in (self.flavor.casefold(), flavor_of(self.name).casefold())
 
 
 @dataclass(frozen=True, eq=False)
@@ -108,7 +137,7 @@ class Target:
 
     def flavors(self) -> tuple[str, ...]:
         """Return the flavors that the configurations' names speak of, in order."""
-        return tuple(dict.fromkeys(name for item in self.configurations if (name := flavor_of(item.name))))
+        return tuple(dict.fromkeys(item.flavor for item in self.configurations if item.flavor))
 
     def of(self, flavor: str) -> Sequence[Configuration]:
         """Return the configurations of a flavor, in whatever case it is spelled."""
@@ -118,12 +147,13 @@ class Target:
     def _by_flavor(self) -> dict[str, list[Configuration]]:
         found: dict[str, list[Configuration]] = {}
         for item in self.configurations:
-            found.setdefault(flavor_of(item.name).casefold(), []).append(item)
+            for flavor in {item.flavor.casefold(), flavor_of(item.name).casefold()}:
+                found.setdefault(flavor, []).append(item)
         return found
 
     def release_of(self, flavor: str) -> Configuration | None:
         """Return the configuration that archives a flavor."""
-        mine = [item for item in self.of(flavor) if flavor_of(item.name) == flavor]
+        mine = [item for item in self.of(flavor) if item.flavor == flavor] or list(self.of(flavor))
         return next((item for item in mine if "release" in item.name.lower()), mine[-1] if mine else None)
 
 
@@ -157,8 +187,19 @@ class XcodeProject:
             node = self.object(key)
             base = node.text("baseConfigurationReference")
             path = (self.path_of(base) or "") if base else self._anchored(node)
-            found.append(Configuration(key, node.text("name"), node.dict("buildSettings"), path))
+            name = node.text("name")
+            found.append(Configuration(key, name, node.dict("buildSettings"), path, self.flavor_named(name)))
         return tuple(found)
+
+    def flavor_named(self, configuration: str) -> str:
+        """Return the flavor of a configuration by its name."""
+        found = self._flavors.get(configuration)
+        return flavor_of(configuration) if found is None else found
+
+    @cached_property
+    def _flavors(self) -> dict[str, str]:
+        nodes = (node for node in self.objects.values() if node.text("isa") == "XCBuildConfiguration")
+        return flavors_named(node.text("name") for node in nodes)
 
     def _anchored(self, node: Dict) -> str:
         """Return the configuration file that a synchronized group names by anchor and relative path."""

@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterator
 
 from onomaxis import late
-from onomaxis.projects.ios.project_file import Target, flavor_of
+from onomaxis.projects.ios.project_file import Target
 from onomaxis.projects.ios.targets import TargetReader
 from onomaxis.projects.proposals import Proposed, proposed
 
@@ -39,7 +39,7 @@ def _told(reader: TargetReader, target: Target, text: str) -> Iterator[tuple[str
     if named is None:
         yield "", text
         return
-    alone = not target.flavors() or any(not flavor_of(item.name) for item in target.configurations)
+    alone = not target.flavors() or any(not item.flavor for item in target.configurations)
     for flavor in [""] if alone else target.flavors():
         release = target.release_of(flavor) if flavor else target.release()
         found = reader.table(target, release).text(named[1]) if release is not None else ""

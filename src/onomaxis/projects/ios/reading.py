@@ -143,7 +143,7 @@ def _chosen(target: Target, every: Sequence[Identity]) -> list[Identity]:
     if archives is None:
         return []
     release = by_name[archives.name]
-    own = flavor_of(release.configuration.name)
+    own = release.configuration.flavor
     usual = target.release_of(own) if own else None
     # a list whose default is some flavor's debug configuration ships that flavor once all the same
     stands = usual is None or usual == release.configuration or release.configuration.name in target.archived
@@ -187,7 +187,7 @@ def _beside(item: Identity, stages: Mapping[str, Set[str]]) -> tuple[str, ...]:
 
 
 def _flavor(item: Identity) -> str:
-    return flavor_of(item.configuration.name).casefold()
+    return item.configuration.flavor.casefold()
 
 
 def _told(item: Identity) -> tuple[str, ...]:
@@ -201,7 +201,7 @@ def _app(target: Target, item: Identity, identities: _Identities, project: Xcode
     return ShippedApp(
         item.platform,
         target.name,
-        flavor_of(name),
+        item.configuration.flavor,
         name,
         project.name,
         item.id,

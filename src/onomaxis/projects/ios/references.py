@@ -20,7 +20,7 @@ from onomaxis.model import HIDDEN_PARTS, Place
 from onomaxis.projects.dangling import Broken, Sort
 from onomaxis.projects.ios.places import entry
 from onomaxis.projects.ios.pod_platform import PLATFORM, level
-from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject, flavor_of
+from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject
 from onomaxis.projects.ios.scheme_references import scheme_references
 from onomaxis.projects.ios.settings import Table, Undefined, file_named
 from onomaxis.projects.ios.targets import TargetReader
@@ -77,11 +77,11 @@ class References:
                 path = file_named(self.tree, self.parsed.folder, found[0])
                 if path and not self.tree.exists(path) and not any(mark in path for mark in _MADE):
                     said = f"{target.name}: {name} is {found[0]}, and {self.tree.lacking(path)}"
-                    yield Broken(Sort.FILE, said, found[1].file, found[1].line, flavor_of(item.name))
+                    yield Broken(Sort.FILE, said, found[1].file, found[1].line, item.flavor)
         yield from self._host(target, item, table)
         yield from self._companion(target, item, table)
         yield from self._screens(target, table)
-        flavor = flavor_of(item.name)
+        flavor = item.flavor
         for base in {item.base, self._above(item)} - {""}:
             others = [name for name in self.flavors if name.casefold() != flavor.casefold()]
             named = [name for name in others if flavor_word(name).search(base)]
@@ -144,7 +144,7 @@ class References:
             if spot and ids and said not in ids:
                 wanted = ", ".join(sorted(ids))
                 message = f"{target.name}, {item.name}: {key} is {said}, the app is {wanted}"
-                yield Broken(Sort.COMPANION, message, *spot, flavor_of(item.name))
+                yield Broken(Sort.COMPANION, message, *spot, item.flavor)
 
     def _app_ids(self, configuration: str) -> set[str]:
         found = set()
@@ -182,14 +182,15 @@ class References:
                 if name not in own and own:
                     said = f"{target.name} has no configuration {name}, the project has"
                     line = self.parsed.document.source.line(target.node.start)
-                    yield Broken(Sort.CONFIGURATION, said, self.parsed.path, line, flavor_of(name))
-        types = {flavor: {build_type(n, flavor) for n in names if flavor_of(n) == flavor} for flavor in self.flavors}
+                    yield Broken(Sort.CONFIGURATION, said, self.parsed.path, line, self.parsed.flavor_named(name))
+        every = self.parsed.project_configurations.values()
+        types = {name: {build_type(c.name, name) for c in every if c.flavor == name} for name in self.flavors}
         counted = Counter(kind for kinds in types.values() for kind in kinds)
         for flavor, kinds in types.items():
             for kind, number in counted.items():
                 if kind not in kinds and majority(number, types):
                     said = f"{flavor} has no {kind} configuration, the other flavors have"
-                    item = next(c for n, c in self.parsed.project_configurations.items() if flavor_of(n) == flavor)
+                    item = next(item for item in every if item.flavor == flavor)
                     yield Broken(Sort.CONFIGURATION, said, self.parsed.path, self._line(item), flavor)
 
     # -- export options
@@ -272,13 +273,13 @@ class References:
         for name, at in mapped.items():
             if name not in known:
                 said = f"the Podfile maps configuration {name}, and there is none"
-                yield Broken(Sort.PODS, said, path, source.line(at), flavor_of(name))
-        flavored = [name for name in known if flavor_of(name)]
+                yield Broken(Sort.PODS, said, path, source.line(at), self.parsed.flavor_named(name))
+        flavored = [name for name in known if self.parsed.flavor_named(name)]
         having = [name for name in flavored if name in mapped]
         if majority(len(having), flavored):
             for name in sorted(set(flavored) - set(having)):
                 said = f"the Podfile maps {having[0]} and others, not {name}: its pods are built for release"
-                yield Broken(Sort.PODS, said, path, source.line(mapped[having[0]]), flavor_of(name))
+                yield Broken(Sort.PODS, said, path, source.line(mapped[having[0]]), self.parsed.flavor_named(name))
 
     def _pods_level(self, path: str, source: Source, text: str) -> Iterator[Broken]:
         """Compare the system that pods are built for with the one that the app runs on."""

@@ -11,7 +11,7 @@ from onomaxis.errors import FormatError
 from onomaxis.flavor_names import flavor_word
 from onomaxis.formats.xml import Element, XmlDocument, parse_xml
 from onomaxis.projects.dangling import Broken, Sort
-from onomaxis.projects.ios.project_file import XcodeProject, flavor_of
+from onomaxis.projects.ios.project_file import XcodeProject
 from onomaxis.projects.ios.schemes import container_folder
 from onomaxis.tree import Tree, join, parent
 
@@ -68,7 +68,7 @@ def _actions(parsed: XcodeProject, path: str, document: XmlDocument) -> Iterator
             said = f"{action.name} is built as {named}, and there is no such configuration"
             yield Broken(Sort.SCHEME, said, path, line(action.start))
         elif named:
-            uses.setdefault(flavor_of(named), (action.name, line(action.start)))
+            uses.setdefault(parsed.flavor_named(named), (action.name, line(action.start)))
     called = path.rpartition("/")[2]
     own = next((flavor for flavor in uses if flavor and flavor_word(flavor).search(called)), "")
     if own and len(uses) > 1:

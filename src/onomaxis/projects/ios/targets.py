@@ -29,7 +29,7 @@ from onomaxis.model import (
     Unresolved,
     Value,
 )
-from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject, flavor_of
+from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject
 from onomaxis.projects.ios.settings import (
     ConfigurationFiles,
     Definition,
@@ -157,7 +157,7 @@ class TargetReader:
     def _identity(self, target: Target, configuration: Configuration) -> Identity:
         table = self.table(target, configuration)
         self._note_undefined(target, table)
-        scope = Scope("ios", target.name, flavor_of(configuration.name), configuration.name)
+        scope = Scope("ios", target.name, configuration.flavor, configuration.name)
         plist = self.plist(table)
         generated = table.text("GENERATE_INFOPLIST_FILE") == "YES"
         id_ = self._keyed(table, plist, "CFBundleIdentifier", Facet.BUNDLE_ID, scope)

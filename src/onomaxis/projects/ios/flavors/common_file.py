@@ -8,7 +8,7 @@ from onomaxis.formats.escapes import encode
 from onomaxis.formats.source import Source
 from onomaxis.formats.xcconfig import Include, parse_xcconfig
 from onomaxis.model import Edit
-from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject, flavor_of
+from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject
 from onomaxis.projects.ios.settings import ConfigurationFiles
 from onomaxis.projects.ios.targets import TargetReader
 from onomaxis.tree import Tree, join, parent
@@ -22,10 +22,10 @@ def in_common_file(
     *meant* are targets in configurations of one flavor; all of them must say *text* then. None where no file is
     theirs alone, or where another place decides.
     """
-    flavor = flavor_of(meant[0][1].name).casefold()
+    flavor = meant[0][1].flavor.casefold()
     above = project.project_configurations
     lists = [list(above.values()), *(target.configurations for target in project.targets)]
-    others = {item.base for items in lists for item in items if flavor_of(item.name).casefold() != flavor}
+    others = {item.base for items in lists for item in items if item.flavor.casefold() != flavor}
     taken = {path for base in others if base for path in included_files(tree, base)}
     own = {item.name for _, item in meant}
     for bases in ([above[name].base for name in own if name in above], [item.base for _, item in meant]):
@@ -52,7 +52,7 @@ def said_in_files(
     rest: list[Configuration] = []
     by_flavor: dict[str, list[Configuration]] = {}
     for item in project.project_configurations.values():
-        by_flavor.setdefault(flavor_of(item.name).casefold(), []).append(item)
+        by_flavor.setdefault(item.flavor.casefold(), []).append(item)
     reader = TargetReader(project, tree, ConfigurationFiles(tree))
     for flavor, items in by_flavor.items():
         if flavor and flavor == beside.casefold():

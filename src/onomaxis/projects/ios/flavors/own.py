@@ -11,7 +11,7 @@ from onomaxis.projects.edits import span_edit
 from onomaxis.projects.ios.flavors.adding import Adding
 from onomaxis.projects.ios.flavors.common_file import in_common_file
 from onomaxis.projects.ios.flavors.shared import BRAND_NAME, NewFlavor, begins
-from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject, flavor_of
+from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject
 from onomaxis.projects.ios.targets import Identity, TargetReader
 from onomaxis.projects.project import Flavor
 from onomaxis.tree import Tree
@@ -30,7 +30,7 @@ def own_facet(project: XcodeProject, tree: Tree, flavor: Flavor, facet: Facet, t
         )
         return Draft(refusals=[Note(project.path, said)])
     app = next(item for item in project.targets if item.name == target)
-    mine = [item for item in app.configurations if flavor_of(item.name).casefold() == name.casefold()]
+    mine = [item for item in app.configurations if item.is_of(name)]
     adding = Adding(project, tree, NewFlavor(name, "", text, {item.name: item.name for item in mine}))
     reader = adding.reader
     if facet is Facet.DISPLAY_NAME:
@@ -64,12 +64,12 @@ def _same(
     project: XcodeProject, reader: TargetReader, app: Target, mine: Sequence[Configuration], facet: Facet, text: str
 ) -> Pairs:
     """Return the configurations that take a new value with the app: an ID with what follows it, versions in step."""
-    archived = app.release_of(flavor_of(mine[0].name))
+    archived = app.release_of(mine[0].flavor)
     base = _text(reader.identity(app, archived), facet) if archived else ""
     pairs: Pairs = []
     for other in project.targets:
         for item in other.configurations:
-            if flavor_of(item.name).casefold() != flavor_of(mine[0].name).casefold():
+            if item.name not in {one.name for one in mine}:
                 continue
             own = _text(reader.identity(other, item), facet)
             if facet is Facet.BUNDLE_ID and base and begins(own, base):

@@ -36,7 +36,7 @@ def retire_flavor(project: XcodeProject, tree: Tree, target: str, flavor: str) -
     kept: list[Configuration] = []
     spans: list[tuple[int, int]] = []
     for listed, _, configurations in Lists(project):
-        mine = [item for item in configurations if flavor_of(item.name).casefold() == flavor.casefold()]
+        mine = [item for item in configurations if item.is_of(flavor)]
         removed += mine
         kept += [item for item in configurations if item not in mine]
         node = project.object(listed).get("buildConfigurations")
