@@ -20,10 +20,8 @@ from onomaxis.brands.retirement import plan_retirement
 from onomaxis.brands.stamp import stamp
 from onomaxis.brands.subjects import load_identity, subjects_of
 from onomaxis.checks.inspection import look_over
-from onomaxis.errors import OnomaxisError, RefusedError
+from onomaxis.errors import OnomaxisError
 from onomaxis.flavor_names import made_of, selects, singles
-from onomaxis.icons.plan import plan_icons
-from onomaxis.icons.wish import IconWish
 from onomaxis.rename.rename import plan_rename
 from onomaxis.surveys.flavors import flavors_of
 from onomaxis.surveys.survey import read_projects, take_survey
@@ -434,16 +432,13 @@ def test_flavors_that_a_build_declares_are_one_each(tmp_path: Path) -> None:
 
 @pytest.mark.parametrize("style", list(NAMED))
 def test_a_brand_is_retired_in_all_its_variants(style: str) -> None:
-    """Configurations, schemes and the block go; what the others are called and ship stays; icons are not drawn on one side alone."""
+    """Configurations, schemes and the block go; what the others are called and ship stays."""
     case = Case(style, "plain", "two", "none", "kts")
     tree = project(case)
     later = applied(tree, plan_retirement(tree, "alderbank").changes)
     before, after = ({(app.platform, app.variant.casefold(), app.id.text) for item in read_projects(at) for app in item.apps if app.id} for at in (tree, later))
     assert after == {row for row in before if "alderbank" not in row[1]}
     assert not [path for path in later.files if "lderbank" in (later.read(path) or b"").decode()]
-    if not any(app.flavor.casefold() == "alderbank" for item in read_projects(tree) for app in item.apps if app.platform == "ios"):
-        with pytest.raises(RefusedError, match="Android builds a flavor “alderbank”, iOS does not"):
-            plan_icons(tree, read_projects(tree), [IconWish(flavor="alderbank", art="a.svg")], None)
 
 
 def test_names_that_could_be_parted_in_very_many_ways() -> None:

@@ -41,7 +41,7 @@ def _brands(file: IdentityFile, subject: Subject, shipped: str, flavor: str) -> 
     if not flavor or not subject.flavors:
         yield "", file.as_app(flavor, subject.platform)
     for name in sorted(parts):
-        if file.lists(name):
+        if file.table_of(name, subject.singles):
             yield name, file.variant(name, subject.singles, subject.platform)
 
 

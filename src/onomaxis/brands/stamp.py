@@ -225,7 +225,7 @@ def _icons(stages: Stages, file: IdentityFile, dressed: Sequence[Dress], flavor:
     dressed = [*dressed, *_shared_sets(file, [item.subject for item in dressed], flavor)]
     for item in dressed:
         said = item.brand.icon
-        if not said or not _differs(file, item, "icon") or _seen_through(file, item):
+        if not said or not _differs(file, item, "icon") or _seen_through(file, item, dressed):
             continue
         files = {key.replace("-", "_"): _art(stages.tree, file, value) for key, value in said.items()}
         alike = {d.subject.platform for d in dressed if same_flavor(d.built, item.built) and d.brand.icon == said}
@@ -250,15 +250,21 @@ def _shared_sets(file: IdentityFile, subjects: Iterable[Subject], flavor: str) -
         yield from (Dress(subject, item.named, item.brand) for item in items)
 
 
-def _seen_through(file: IdentityFile, item: Dress) -> bool:
+def _seen_through(file: IdentityFile, item: Dress, dressed: Sequence[Dress]) -> bool:
     """Tell whether a combination shows an icon that is not its own, and that is drawn as it wants its icon."""
-    subject = item.subject
+    subject, parts = item.subject, item.subject.singles.parts(item.built)
     app = next(iter(subject.of(item.built)), None)
     homes = [home for home in subject.project.icons if home.module == subject.module]
     shown = next(iter(of_app(homes, app, subject.singles)), None) if app is not None and item.built else None
-    if shown is None or shown.references or same_flavor(shown.flavor, item.built):
+    if shown is None or same_flavor(shown.flavor, item.built):
         return False
-    return file.variant(shown.flavor, subject.singles, subject.platform).icon == item.brand.icon
+    mates = (other for other in dressed if other.subject.target == subject.target and other.built != item.built)
+    alike = (other.built for other in mates if other.brand.icon == item.brand.icon)
+    if any(same_flavor(name, part) for name in alike for part in parts):
+        return True
+    return (
+        not shown.references and file.variant(shown.flavor, subject.singles, subject.platform).icon == item.brand.icon
+    )
 
 
 _OPTIONS = late.compile(r"--(art|foreground|background|monochrome|legacy-art|ios-art|ios-dark|ios-tinted)\b")

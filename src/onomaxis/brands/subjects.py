@@ -101,7 +101,8 @@ class Subject:
     def bound(self, file: IdentityFile, built: str) -> bool:
         """Tell whether what a file says of flavors in general must fit one that is built: not every combination."""
         parts = self.singles.parts(built)
-        return len(parts) < 2 or file.lists(built) or any(file.lists(p) and self.main_of(p) == built for p in parts)
+        own = len(parts) < 2 or bool(file.table_of(built, self.singles))
+        return own or any(file.lists(part) and self.main_of(part) == built for part in parts)
 
     def combinations(self, flavor: str) -> list[str]:
         """Return the combinations that a build makes of a flavor and others."""
@@ -283,7 +284,7 @@ def worn(file: IdentityFile, subject: Subject, flavor: str = "") -> Iterator[Wor
     """Yield everything that a build makes of what a file tells of; with *flavor* what that selects."""
     built = {name.casefold() for name in (*subject.flavors, *subject.made)}
     for name in (*subject.flavors, *subject.made):
-        named = file.named(name) if file.lists(name) else ""
+        named = file.table_of(name, subject.singles)
         spoken = named or (name in subject.flavors and any(file.lists(part) for part in subject.singles.parts(name)))
         if spoken and (not flavor or selects(flavor, name, subject.singles)):
             brand = file.variant(name, subject.singles, subject.platform)
@@ -314,7 +315,7 @@ def told_of(file: IdentityFile, subject: Subject, flavor: str = "") -> Iterator[
     """
     for named in file.flavors:
         built = subject.main_of(named) if not flavor or same_flavor(flavor, named) else ""
-        if built and (same_flavor(built, named) or not file.lists(built)):
+        if built and (same_flavor(built, named) or file.table_of(built, subject.singles) in ("", named)):
             yield built, named
 
 
@@ -363,7 +364,7 @@ def brand_differences(file: IdentityFile, subject: Subject, flavor: str = "") ->
         yield from (item for item in differences(subject, brand, built) if not apart or item.key != "name")
         yield from _named_apart(subject, brand, apart)
         for other in subject.combinations(named):
-            if other != built and not file.lists(other):
+            if other != built and not file.table_of(other, subject.singles):
                 yield from _along(subject, brand, built, other)
 
 

@@ -89,10 +89,29 @@ def stamp_values(stages: Stages, file: IdentityFile, flavor: str = "") -> None:
         return
     _refuse_locked(file, stages.tree, flavor)
     _make_places(stages, file, flavor)
+    items = list(read_values(stages.tree, file, flavor))
+    found = subjects_of(file, read_projects(stages.tree))
+    # What flavors take from the app, and combinations from their flavors, is there before they are looked at.
+    made = {name for subject in found for name in subject.made}
+    written: list[bool] = []
+    for level in range(3):
+        items = list(read_values(stages.tree, file, flavor)) if any(written[-1:]) else items
+        chosen = [item for item in items if bool(item.flavor) + (item.flavor in made) == level]
+        written.append(_write(stages, file, chosen, items))
+    if any(written):
+        _prove(stages, file, flavor)
+
+
+def _write(
+    stages: Stages,
+    file: IdentityFile,
+    chosen: Sequence[Reading | Asset | Unheld],
+    items: Sequence[Reading | Asset | Unheld],
+) -> bool:
+    """Write some values of *items*, and tell whether anything but whole files was written."""
     draft = Draft()
     lines: list[Line] = []
-    items = list(read_values(stages.tree, file, flavor))
-    for item in items:
+    for item in chosen:
         if isinstance(item, Unheld):
             said = f"all flavors share this file: “{item.value.name}” of {item.flavor} is not written"
             stages.note([Note(item.place.file or item.place.shown, f"{said}; put {{flavor}} into its file or name")])
@@ -110,8 +129,7 @@ def stamp_values(stages: Stages, file: IdentityFile, flavor: str = "") -> None:
     except FormatError as error:
         raise InputError(error.message, file=error.file, line=error.line) from None
     stages.say(lines)
-    if draft.edits or draft.created:
-        _prove(stages, file, flavor)
+    return bool(draft.edits or draft.created)
 
 
 def _refuse_locked(file: IdentityFile, tree: Tree, flavor: str) -> None:
@@ -315,8 +333,10 @@ def _of_brand(
         for place in value.places:
             if place.platform and place.platform != subject.platform:
                 continue
-            if built and not (item.named if _is_filed(place, value) else item.built):
+            filed = _is_filed(place, value)
+            if built and not (item.named if filed else item.built):
                 continue
+            called = item.named if filed and item.named else flavor
             if not (flavor or subject.stands_alone or _is_shared(place, value)):
                 continue  # nothing is built of the app itself: what it says is read of each flavor
             if place.parted and not flavor:
@@ -326,7 +346,7 @@ def _of_brand(
                 continue
             if not flavor and "{flavor}" in place.file and not any(s.ships_alone for s in subjects):
                 continue  # each flavor has its own, and nothing else ships
-            spelled = spelled_for(place.file, flavor)
+            spelled = spelled_for(place.file, called)
             if built and spelled == place.file and not place.parted and _is_shared(place, value):
                 if value.name not in base.values or not same_text(
                     value.type, said.text, base.values[value.name].text
@@ -339,7 +359,7 @@ def _of_brand(
                 if not shown or value.name not in base.values or said.text != base.values[value.name].text:
                     yield Asset(value, built, own, said.text, said.line)
                 continue
-            own_place = place.for_flavor(flavor)
+            own_place = place.for_flavor(called)
             spot = _spot(tree, file, value, own_place, readers.get(subject.platform), spelled, built)
             yield Reading(value, place, built, subject.platform, spot, said.text, said.line)
 

@@ -12,7 +12,7 @@ from functools import cached_property
 from typing import Any, NamedTuple
 
 from onomaxis.errors import InputError
-from onomaxis.flavor_names import in_order
+from onomaxis.flavor_names import Singles, in_order
 from onomaxis.formats.toml import FileLine, Path, TomlDocument
 from onomaxis.identity.declared import Allowed, DeclaredValue, Keystore, text_of
 from onomaxis.identity.schema import COLOR, TABLES, Key
@@ -132,16 +132,25 @@ class IdentityFile:
         file may not know: of its facets and names there are no others.
         """
         parts = tuple(self.named(part) for part in in_order(name, flavors) if self.lists(part)) if name else ()
-        if not name or parts == (self.named(name),) or (not parts and self.lists(name)):
-            return self.brand(self.named(name), platform)
-        if not self.lists(name):
+        named = self.table_of(name, flavors)
+        if not name or parts == (named,) or (not parts and named):
+            return self.brand(named or name, platform)
+        if not named:
             return self._brand(parts, platform)._replace(facets={}, names={})
-        own = ("flavors", self.named(name))
+        own = ("flavors", named)
         facets: dict[str, Said] = {}
         for table in (own, (*own, platform)):
             self._facets(table, facets)
         names = self._merged([own, (*own, platform)], "names")
-        return self._brand((self.named(name), *parts), platform)._replace(facets=facets, names=names)
+        return self._brand((named, *parts), platform)._replace(facets=facets, names=names)
+
+    def table_of(self, name: str, flavors: Iterable[str]) -> str:
+        """Return the flavor of the file that has a name, or is a combination of the same flavors; empty for none."""
+        if self.lists(name):
+            return self.named(name)
+        known = flavors if isinstance(flavors, Singles) else Singles(flavors)
+        parts = known.parts(name)
+        return next((own for own in self.flavors if known.parts(own) == parts), "") if len(parts) > 1 else ""
 
     def _brand(self, flavors: tuple[str, ...], platform: str) -> Brand:
         """Return what several flavors are called together, the first one with the first word."""

@@ -1,0 +1,161 @@
+"""Brands beside environments, dressed: values, icons, service files and names of every variant, whatever a build calls it.
+
+What each variant shall have is put together here from the model alone, and read from the files by nothing of the program's own.
+"""
+
+from __future__ import annotations
+
+import io
+import json
+import plistlib
+import re
+from pathlib import Path
+
+import pytest
+from PIL import Image
+
+import right
+from conftest import files, usual
+from onomaxis.brands.stamp import stamp
+from onomaxis.checks.inspection import look_over
+from onomaxis.tree import Tree
+from onomaxis.writing.change import applied
+from packaged import picture
+from test_what_is_built import NAMED, Case, Parts, camel, cap, gradle, scheme
+from xcode import pbxproj, standing_on
+
+BRANDS = ("alderbank", "mossgate", "pennywick")
+# Which icon sets the configurations name, by what they are called after.
+SETS = {
+    "one": lambda b, e: "AppIcon",
+    "brand": lambda b, e: f"AppIcon-{b}",
+    "variant": lambda b, e: f"AppIcon-{camel(b, e)}",
+    "stage": lambda b, e: f"AppIcon-{e}",
+}
+ART = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 108 108"><path fill="#fff" d="M40,40h28v28h-28z"/></svg>'
+EMPTY = json.dumps({"images": [{"idiom": "universal", "platform": "ios", "size": "1024x1024"}], "info": {"author": "xcode", "version": 1}})
+BAND = b'<?xml version="1.0" encoding="UTF-8"?>\n<plist version="1.0">\n<dict>\n%s</dict>\n</plist>\n'
+FILE = """format = 1
+[flavors.alderbank]
+name = "Alderbank"
+icon = { foreground = "art/a.svg", background = "#102030" }
+services = { google-ios = "services/alderbank.plist" }
+values = { brand = "#aa0000", api = "https://alderbank.example" }
+[flavors.mossgate]
+values = { brand = "#00aa00" }
+[flavors.pennywick]
+[flavors.staging]
+values = { api = "https://beta.example" }
+[flavors.production]
+[flavors.mossgateStaging]
+icon = { foreground = "art/a.svg", background = "#405060" }
+services = { google-ios = "services/moss-staging.plist" }
+values = { api = "https://moss.beta.example" }
+[values.brand]
+type = "color"
+value = "#112233"
+places = [{ resource = "color/brand" }, { plist = "LendColor" }]
+[values.api]
+value = "https://lendspan.example"
+places = [{ resource = "string/api" }, { plist = "LendAPI" }]
+[values.site]
+value = "https://www.example"
+places = [{ env = "SITE", file = "web/{flavor}.env" }]
+"""
+# What the file says of each variant, nearest last: the app, the environment (Gradle names it second), the brand, the two together.
+GIVEN: dict[str, dict[str, str]] = {
+    "alderbank": {"brand": "#aa0000", "api": "https://alderbank.example", "icon": "#102030"},
+    "mossgate": {"brand": "#00aa00"},
+    "staging": {"api": "https://beta.example"},
+    "mossgateStaging": {"api": "https://moss.beta.example", "icon": "#405060"},
+}
+
+
+def wanted(brand: str, stage: str) -> dict[str, str]:
+    app = {"brand": "#112233", "api": "https://lendspan.example", "icon": ""}
+    return app | GIVEN.get(stage, {}) | GIVEN.get(brand, {}) | GIVEN.get(camel(brand, stage), {})
+
+
+def service(id_: str, mark: str) -> bytes:
+    return plistlib.dumps({"BUNDLE_ID": id_, "GOOGLE_APP_ID": f"1:1:ios:{mark}"})
+
+
+def project(style: str, sets: str) -> tuple[Case, dict[str, str | bytes], dict[Parts, str]]:
+    """Return a project, and the configuration file that each variant's archive stands on."""
+    case = Case(style, "plain", "two", "none", "kts")
+    found: dict[str, str | bytes] = {**gradle(case)}
+    manifest = "app/src/main/AndroidManifest.xml"
+    found[manifest] = str(found[manifest]).replace('"Lendspan"', '"@string/app_name" android:icon="@mipmap/ic_launcher"')
+    found["app/src/main/res/values/strings.xml"] = right.resources(app_name="Lendspan", api="https://old.example").replace(
+        "</resources>", '    <color name="brand">#000001</color>\n</resources>'
+    )
+    found["app/src/main/res/mipmap-xxxhdpi/ic_launcher.png"] = picture(192)
+    found |= {f"app/src/{b}/res/values/strings.xml": right.resources(app_name=cap(b)) for b in BRANDS}
+    settings, paths, archived = [], {}, []
+    for brand, stage in case.variants:
+        id_, name = case.told((brand, stage))
+        found[f"ios/Services/{brand}-{stage}/GoogleService-Info.plist"] = service(id_, "old")
+        icon = SETS[sets](brand, stage)
+        found[f"ios/Lend/Assets.xcassets/{icon}.appiconset/Contents.json"] = EMPTY
+        for kind in ("Debug", "Release"):
+            settings.append(NAMED[style](kind, (brand, stage)))
+            path = paths[settings[-1]] = f"Config/{settings[-1].replace(' ', '')}.xcconfig"
+            lines = {"PRODUCT_BUNDLE_IDENTIFIER": id_, "APP_NAME": name, "API": "old", "ASSETCATALOG_COMPILER_APPICON_NAME": icon, "BRAND": "#000001"}
+            found[f"ios/{path}"] = "".join(f"{key} = {text}\n" for key, text in lines.items())
+        archived.append(settings[-1])
+    keys = {"CFBundleIdentifier": "PRODUCT_BUNDLE_IDENTIFIER", "CFBundleDisplayName": "APP_NAME", "LendAPI": "API", "LendColor": "BRAND"}
+    found["ios/Lend/Info.plist"] = BAND % "".join(f"\t<key>{key}</key>\n\t<string>$({name})</string>\n" for key, name in keys.items()).encode()
+    every = {"INFOPLIST_FILE": "Lend/Info.plist", "MARKETING_VERSION": "1.2", "CURRENT_PROJECT_VERSION": "7"}
+    text = pbxproj(list(dict.fromkeys(settings)), {"SDKROOT": "iphoneos"}, {"Lend": ("app", {"*": every})})
+    found["ios/Lend.xcodeproj/project.pbxproj"] = standing_on(text, paths, 1)
+    found |= {f"ios/Lend.xcodeproj/xcshareddata/xcschemes/{n}.xcscheme": scheme(0, "Lend", name) for n, name in enumerate(archived)}
+    found |= {f"web/{name}.env": "SITE=https://old.example\n" for name in (*BRANDS, "staging", "production", "mossgateStaging")}
+    found |= {"onomaxis.toml": FILE, "art/a.svg": ART, "services/alderbank.plist": service("org.lendspan.alderbank", "new")}
+    found["services/moss-staging.plist"] = service("org.lendspan.mossgate.staging", "new")
+    return case, found, {parts: f"ios/{paths[name]}" for parts, name in zip(case.variants, archived, strict=True)}
+
+
+def settings_of(tree: Tree, path: str) -> dict[str, str]:
+    text = (tree.read(path) or b"").decode().replace("/$()/", "//")
+    return dict(line.split(" = ", 1) for line in text.splitlines() if " = " in line)
+
+
+def resource(tree: Tree, parts: Parts, name: str) -> str:
+    """Return what a variant is built with, as the merger of resources takes it: its own source set, its flavors', main."""
+    for source_set in (camel(*parts), *parts, "main"):
+        for path in tree.below(f"app/src/{source_set}/res/values"):
+            match = re.search(rf'name="{name}"[^>]*>([^<]*)<', (tree.read(path) or b"").decode())
+            if match:
+                return match[1]
+    return ""
+
+
+def ground(data: bytes) -> str:
+    return "#{:02x}{:02x}{:02x}".format(*Image.open(io.BytesIO(data)).convert("RGB").getpixel((3, 3)))
+
+
+EVERY = [(style, sets) for style in NAMED for sets in SETS]
+
+
+@pytest.mark.pictures
+@pytest.mark.parametrize(("style", "sets"), usual(EVERY, *(pair for number, pair in enumerate(EVERY) if number % 5 == 0)))
+def test_every_variant_wears_what_is_its_own(tmp_path: Path, style: str, sets: str) -> None:
+    case, contents, files_of = project(style, sets)
+    tree = Tree.open(files(tmp_path, contents))
+    after = applied(tree, stamp(tree).changes)
+    for parts, path in files_of.items():
+        want, own = wanted(*parts), settings_of(after, path)
+        assert (own["API"], own["BRAND"]) == (want["api"], want["brand"]), parts
+        assert (resource(after, parts, "api"), resource(after, parts, "brand")) == (want["api"], want["brand"]), parts
+        assert own["APP_NAME"] == case.told(parts)[1] and own["PRODUCT_BUNDLE_IDENTIFIER"] == case.told(parts)[0]
+        folder = f"ios/Lend/Assets.xcassets/{own['ASSETCATALOG_COMPILER_APPICON_NAME']}.appiconset/"
+        drawn = [ground(after.read(item) or b"") for item in after.below(folder[:-1]) if item.endswith(".png")]
+        assert drawn == [want["icon"]] * bool(want["icon"]), parts
+        assert resource(after, parts, "ic_launcher_background").lower() == want["icon"], parts
+        plist = plistlib.loads(after.read(f"ios/Services/{'-'.join(parts)}/GoogleService-Info.plist") or b"")
+        new = parts in (("alderbank", "production"), ("mossgate", "staging"))
+        assert plist["GOOGLE_APP_ID"].endswith("new" if new else "old") and plist["BUNDLE_ID"] == case.told(parts)[0]
+    assert stamp(after).empty  # no flavor takes what another one wants
+    assert not [
+        item.message for item in look_over(after, ["values", "ids", "services"])[0] if item.rule.severity == "error" and "has no service" not in item.message
+    ]
