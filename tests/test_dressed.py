@@ -15,9 +15,12 @@ import pytest
 from PIL import Image
 
 import right
-from conftest import files, usual
+from conftest import files, onomaxis, usual
 from onomaxis.brands.stamp import stamp
 from onomaxis.checks.inspection import look_over
+from onomaxis.icons.encode import encoded
+from onomaxis.icons.sheets.shown import all_shown
+from onomaxis.surveys.survey import read_projects
 from onomaxis.tree import Tree
 from onomaxis.writing.change import applied
 from packaged import picture
@@ -156,6 +159,39 @@ def test_every_variant_wears_what_is_its_own(tmp_path: Path, style: str, sets: s
         new = parts in (("alderbank", "production"), ("mossgate", "staging"))
         assert plist["GOOGLE_APP_ID"].endswith("new" if new else "old") and plist["BUNDLE_ID"] == case.told(parts)[0]
     assert stamp(after).empty  # no flavor takes what another one wants
+    for shown in all_shown(after, read_projects(after)):  # so does every picture that a launcher would show
+        corner = shown.square(64)
+        key = tuple(name for side in (BRANDS, ("staging", "production")) for name in side if name in shown.flavor.casefold())
+        seen = "" if corner is None else ground(encoded(corner))
+        assert seen == wanted(*key)["icon"] or not wanted(*key)["icon"], shown[:3]
     assert not [
         item.message for item in look_over(after, ["values", "ids", "services"])[0] if item.rule.severity == "error" and "has no service" not in item.message
     ]
+    before = {path: tree.read(path) for path in tree.files}
+    alone = applied(tree, stamp(tree, "mossgateStaging").changes)
+    touched = [path for path in alone.files if alone.read(path) != before.get(path) and not path.endswith("Contents.json")]
+    assert touched and all({"mossgate", "staging"} <= set(re.findall("mossgate|staging", path.casefold())) or path.endswith("pbxproj") for path in touched), (
+        touched
+    )
+
+
+@pytest.mark.pictures
+@pytest.mark.parametrize("style", ["type-camel", "Stage-brand"])
+@pytest.mark.parametrize("sets", SETS)
+def test_icons_of_several_flavors_are_those_of_what_they_make_together(tmp_path: Path, style: str, sets: str) -> None:
+    """Two flavors of one dimension are two; with one of another they are their variants, drawn there and nowhere else."""
+    _, contents, files_of = project(style, sets)
+    root = files(tmp_path, {path: text for path, text in contents.items() if path != "onomaxis.toml"})
+    asked = ("--flavor", "alderbank", "--flavor", "staging", "--flavor", "mossgate")
+    done = onomaxis("icons", root, *asked, "--foreground", root / "art/a.svg", "--background", "#334455", "--json", "--allow-dirty")
+    assert done.code == 0, done.err
+    assert {image["flavor"].casefold().replace("-", "") for image in done.json["images"]} in (
+        {"alderbankstaging", "mossgatestaging"},
+        {"stagingalderbank", "stagingmossgate", "alderbankstaging", "mossgatestaging"},
+    )
+    tree = Tree.open(root)
+    for parts, path in files_of.items():
+        mine = parts[1] == "staging" and parts[0] != "pennywick"
+        folder = f"ios/Lend/Assets.xcassets/{settings_of(tree, path)['ASSETCATALOG_COMPILER_APPICON_NAME']}.appiconset"
+        assert [ground(tree.read(item) or b"") for item in tree.below(folder) if item.endswith(".png")] == ["#334455"] * mine, parts
+        assert (resource(tree, parts, "ic_launcher_background") == "#334455") == mine, parts

@@ -55,14 +55,19 @@ def _homes_of(project: Project, flavor: str) -> list[IconHome]:
 
     A combination that a Gradle build puts together may have a source set of its own, whether it is there or not.
     """
-    own = [home for home in project.icons if same_flavor(home.flavor, flavor)]
+    parts = project.flavors.parts(flavor)
+
+    def is_it(name: str) -> bool:
+        return same_flavor(name, flavor) or (len(parts) > 1 and project.flavors.parts(name) == parts)
+
+    own = [home for home in project.icons if is_it(home.flavor)]
     if own or not flavor:
         return own
-    parts = project.flavors.parts(flavor)
-    if len(parts) > 1 and project.platform == "android" and flavor in {app.flavor for app in project.apps}:
+    built = next((app.flavor for app in project.apps if is_it(app.flavor)), "")
+    if len(parts) > 1 and project.platform == "android" and built:
         mains = (home for home in project.icons if not home.flavor and home.style == "android-resource")
-        made = ((home, home.folder.replace("/src/main/", f"/src/{flavor}/")) for home in mains)
-        return [home._replace(flavor=flavor, folder=folder) for home, folder in made if folder != home.folder]
+        made = ((home, home.folder.replace("/src/main/", f"/src/{built}/")) for home in mains)
+        return [home._replace(flavor=built, folder=folder) for home, folder in made if folder != home.folder]
     found = [home for home in project.icons if home.flavor and selects(flavor, home.flavor, project.flavors)]
     return [home for home in found if names_own_set(home)]
 
