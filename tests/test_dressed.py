@@ -15,11 +15,13 @@ import pytest
 from PIL import Image
 
 import right
-from conftest import files, onomaxis, usual
+from conftest import files, memory, onomaxis, usual
 from onomaxis.brands.stamp import stamp
 from onomaxis.checks.inspection import look_over
+from onomaxis.errors import RefusedError
 from onomaxis.icons.encode import encoded
 from onomaxis.icons.sheets.shown import all_shown
+from onomaxis.surveys.flavors import flavors_of
 from onomaxis.surveys.survey import read_projects
 from onomaxis.tree import Tree
 from onomaxis.writing.change import applied
@@ -195,3 +197,35 @@ def test_icons_of_several_flavors_are_those_of_what_they_make_together(tmp_path:
         folder = f"ios/Lend/Assets.xcassets/{settings_of(tree, path)['ASSETCATALOG_COMPILER_APPICON_NAME']}.appiconset"
         assert [ground(tree.read(item) or b"") for item in tree.below(folder) if item.endswith(".png")] == ["#334455"] * mine, parts
         assert (resource(tree, parts, "ic_launcher_background") == "#334455") == mine, parts
+
+
+OWN = [
+    ('name = "Alder Beta"', {"android": ("org.lendspan.alderbank.staging", "Alder Beta"), "ios": ("org.lendspan.alderbank.staging", "Alder Beta")}),
+    ('ios = { id-suffix = ".x" }', {"android": ("org.lendspan.alderbank.staging", "Alderbank"), "ios": ("org.lendspan.alderbank.staging.x", "Alderbank Staging")}),
+    ('ios = { id = "org.beta" }', {"android": ("org.lendspan.alderbank.staging", "Alderbank"), "ios": ("org.beta", "Alderbank Staging")}),
+    ('id = "org.beta"', {}),
+    ('id-suffix = ".x"', {}),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("style", ["type-camel", "Stage-brand", "stage_brand_type"])
+@pytest.mark.parametrize(("said", "becomes"), OWN)
+def test_what_a_combination_alone_is_called(style: str, said: str, becomes: dict[str, tuple[str, str]]) -> None:
+    """Its own table has the last word; what Gradle cannot say of a combination is refused, with the reason."""
+    _, contents, _ = project(style, "one")
+    tables = '[flavors.alderbank]\nid = "org.lendspan.alderbank"\n[flavors.mossgate]\n[flavors.pennywick]\n[flavors.staging]\nid-suffix = ".staging"\n[flavors.production]\n'
+    tree = memory({**contents, "onomaxis.toml": f"format = 1\n{tables}[flavors.alderbankStaging]\n{said}\n"})
+    if not becomes:
+        with pytest.raises(RefusedError, match="made of alderbank and staging, and a build script has no block"):
+            stamp(tree)
+        return
+    told = [
+        {
+            (app.platform, *sorted(part.casefold() for part in flavors_of([item]).parts(app.variant))): (app.id.text, app.name.text)
+            for item in read_projects(at)
+            for app in item.apps
+            if app.id and app.name
+        }
+        for at in (tree, applied(tree, stamp(tree).changes))
+    ]
+    assert told[1] == told[0] | {(platform, "alderbank", "staging"): named for platform, named in becomes.items()}

@@ -138,11 +138,24 @@ class IdentityFile:
         if not named:
             return self._brand(parts, platform)._replace(facets={}, names={})
         own = ("flavors", named)
-        facets: dict[str, Said] = {}
-        for table in (own, (*own, platform)):
-            self._facets(table, facets)
+        facets = self._combined((own, (*own, platform)), parts, platform)
         names = self._merged([own, (*own, platform)], "names")
         return self._brand((named, *parts), platform)._replace(facets=facets, names=names)
+
+    def _combined(self, own: Sequence[Path], parts: Sequence[str], platform: str) -> dict[str, Said]:
+        """Return the facets that the tables of a combination speak of; its own suffix comes after its flavors'."""
+        facets: dict[str, Said] = {}
+        tables: list[Path] = [path for part in parts for path in (("flavors", part, platform), ("flavors", part))]
+        for table in [("app",), (platform,)]:
+            self._facets(table, facets)
+        for path in reversed(tables):
+            self._facets(path, facets, lambda key: not key.endswith("-suffix"))
+        for path in tables:
+            self._facets(path, facets, lambda key: key.endswith("-suffix"))
+        for path in own:
+            self._facets(path, facets)
+        spoken = {key.removesuffix("-suffix") for path in own for key in self._table(path)}
+        return {key: said for key, said in facets.items() if key in spoken}
 
     def table_of(self, name: str, flavors: Iterable[str]) -> str:
         """Return the flavor of the file that has a name, or is a combination of the same flavors; empty for none."""
@@ -247,9 +260,9 @@ class IdentityFile:
             node = node.get(part, {}) if isinstance(node, Mapping) else {}
         return node if isinstance(node, Mapping) else {}
 
-    def _facets(self, table: Path, facets: dict[str, Said]) -> None:
+    def _facets(self, table: Path, facets: dict[str, Said], chosen: Callable[[str], bool] = bool) -> None:
         data = self._table(table)
-        plain = [key for key in data if TABLES["app"].get(key, _OTHER).kind in ("text", "scalar")]
+        plain = [key for key in data if chosen(key) and TABLES["app"].get(key, _OTHER).kind in ("text", "scalar")]
         for key in sorted(plain, key=lambda name: name.endswith("-suffix")):  # a suffix after what it is appended to
             said = Said(text_of(data[key]), self.line(*table, key))
             base = key.removesuffix("-suffix")

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
 from onomaxis.flavor_names import same_flavor
@@ -20,7 +20,7 @@ from onomaxis.projects.android.apps import ModuleReader
 from onomaxis.projects.android.manifest import Manifest
 from onomaxis.projects.android.resources import added_string, new_strings_file, qualifier_of, reference
 from onomaxis.projects.android.script_values import filled_in
-from onomaxis.projects.android.variants import Variant, flavor_containers, flavor_names, flavor_statements
+from onomaxis.projects.android.variants import Variant, flavor_containers, flavor_names, flavor_statements, variants
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit, span_edit
 from onomaxis.projects.project import Flavor
@@ -152,12 +152,19 @@ def _id_for_suffix(reader: ModuleReader, flavor: str, text: str) -> list[Edit]:
     ]
 
 
+def made_of_several(flavor: str, flavors: Sequence[str]) -> str:
+    """Say why nothing can be written into the block of a combination."""
+    return f"{flavor} is made of {' and '.join(flavors)}, and a build script has no block for what they make together"
+
+
 def block_entry(reader: ModuleReader, flavor: str, name: str, text: str, number: bool = False) -> Draft:
     """Add a setting to a flavor's block, after what it holds."""
     file = reader.module.file
     block = flavor_block(file.script, flavor)
     if block is None or block.kind != "block" or not block.body[1]:
+        several = next((v.flavors for v in variants(reader.module) if v.name == flavor and len(v.flavors) > 1), ())
         said = f"flavor {flavor} has no block of its own to write {name} into: give it one (a loop declares it)"
+        said = made_of_several(flavor, several) if several else said
         first = next((item for known, item in flavor_statements(file.script) if known == flavor), None)
         at = f"{file.path}:{file.script.source.line(first.start)}" if first is not None else file.path
         return Draft(refusals=[Note(at, said)])

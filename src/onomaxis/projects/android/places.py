@@ -20,7 +20,7 @@ from onomaxis.formats.xml import Element, XmlDocument, indentation, new_child, p
 from onomaxis.model import Note, Place, Value
 from onomaxis.platforms import ANDROID_NS
 from onomaxis.projects.android.apps import ModuleReader
-from onomaxis.projects.android.flavors import flavor_block, inserted, style_of
+from onomaxis.projects.android.flavors import flavor_block, inserted, made_of_several, style_of
 from onomaxis.projects.android.modules import setting_path
 from onomaxis.projects.android.permissions import permission_spot
 from onomaxis.projects.android.property_files import mapped
@@ -387,9 +387,8 @@ class AndroidPlaces:
         block = flavor_block(file.script, flavor)
         if block is None or not block.body[1]:
             why = f"there is no block of flavor {flavor} to write into"
-            several = " and ".join(self._combinations.get(flavor, ()))
-            said = f"{flavor} is made of {several}, and a build script has no block for what they make together"
-            return Draft(refusals=[Note(file.path, said if several else why)])
+            several = self._combinations.get(flavor, ())
+            return Draft(refusals=[Note(file.path, made_of_several(flavor, several) if several else why)])
         return Draft(edits=[inserted(file.path, file.script, block, [line])])
 
 
