@@ -92,6 +92,11 @@ def combined(flavors: Iterable[str]) -> str:
     return first + "".join(name[:1].upper() + name[1:] for name in others)
 
 
+def usual_name(name: str, known: Iterable[str]) -> str:
+    """Return what a flavor, or a combination in whatever form a build calls it, is called in an identity file."""
+    return combined(in_order(name, known)) or name
+
+
 def singles(names: Iterable[str], declared: Iterable[str] = ()) -> Singles:
     """Return the flavors of one dimension each that names are made of, in order, after those that are *declared*.
 

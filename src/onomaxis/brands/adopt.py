@@ -9,9 +9,11 @@ from typing import Any
 
 from onomaxis.brands.documents import Documents, with_brand
 from onomaxis.brands.subjects import OWN_KEY, Subject, differences
-from onomaxis.flavor_names import same_flavor
+from onomaxis.flavor_names import each_once, in_order, usual_name
 from onomaxis.identity.file import IdentityFile
 from onomaxis.identity.schema import FLAVOR, FORMAT, WORD
+from onomaxis.projects.project import flavors_together, goes_on
+from onomaxis.rename.targets import with_name
 from onomaxis.tree import Tree
 
 _KEYS = ("id", "code-package", "name", "version", "build")
@@ -41,8 +43,31 @@ def adopted(subjects: Sequence[Subject], names: Mapping[str, str]) -> str:
 
 
 def _facts(subject: Subject, flavor: str) -> Facts:
-    texts = {key: subject.text(flavor, key) for key in _KEYS if not flavor or key != "code-package"}
+    main = subject.main_of(flavor)
+    texts = {key: subject.text(main, key) for key in _KEYS if not flavor or key != "code-package"}
     return {key: text for key, text in texts.items() if text}
+
+
+def _of_several(subject: Subject, name: str) -> bool:
+    return len(subject.singles.parts(name)) > 1
+
+
+def _apart(subject: Subject, combination: str) -> Facts:
+    """Return what a combination is called otherwise than what its flavors are called tells."""
+    built = subject.built_as(combination)
+    mains = [subject.main_of(part) for part in subject.singles.parts(combination)]
+    keys = ("name",) if built in subject.made else ("id", "name", "version", "build")
+    texts = {key: subject.text(built, key) or "" for key in keys} if built and built not in mains else {}
+    told = {key: [subject.text(main, key) or "" for main in mains if main] for key in texts}
+    return {
+        key: text for key, text in texts.items() if text and not any(_along(key, text, main) for main in told[key])
+    }
+
+
+def _along(key: str, text: str, main: str) -> bool:
+    """Tell whether a combination goes along with the main one of its flavor: a name or an ID that goes on from it."""
+    longer = goes_on(text, main) if key == "id" else key == "name" and bool(with_name(text, main, main))
+    return bool(main) and (text == main or longer)
 
 
 def _alike(subject: Subject, told: Callable[[str], Facts]) -> Facts:
@@ -69,29 +94,36 @@ def _common(tables: Mapping[str, Facts]) -> tuple[Facts, dict[str, Facts]]:
 
 
 def _flavors(subjects: Sequence[Subject]) -> list[str]:
-    found: list[str] = []
-    for subject in subjects:
-        for flavor in subject.flavors:
-            if FLAVOR.match(flavor) and not any(same_flavor(flavor, known) for known in found):
-                found.append(flavor)
-    return found
+    """Return what gets a table: each flavor, and the combinations that are called what none of them tells."""
+    known = flavors_together([subject.project for subject in subjects])
+    every = [(subject, name) for subject in subjects for name in (*subject.flavors, *subject.made)]
+    alone = [part for subject, name in every for part in in_order(name, subject.singles) or [name]]
+    several = [name for subject, name in every if _of_several(subject, name) and _apart(subject, name)]
+    return [name for name in each_once((*alone, *(usual_name(n, known) for n in several))) if FLAVOR.match(name)]
 
 
 def _flavor(
     subjects: Sequence[Subject], flavor: str, base: Mapping[str, Facts], locales: Mapping[str, Facts]
 ) -> Iterator[str]:
     """Yield the tables of one flavor: what it says otherwise than the app."""
-    having = [subject for subject in subjects if subject.of(flavor)]
-    facts = {s.platform: _facts(s, flavor) for s in having}
+    having = [subject for subject in subjects if subject.main_of(flavor)]
+    several = any(_of_several(subject, flavor) for subject in having)
+    facts = {s.platform: _apart(s, flavor) if several else _facts(s, flavor) for s in having}
     differing = _in_full(facts, {platform: _differing(told, base[platform]) for platform, told in facts.items()})
-    names = {
-        s.platform: {k: v for k, v in s.names(flavor).items() if locales[s.platform].get(k) != v} for s in having
-    }
+    names = (
+        {}
+        if several
+        else {
+            s.platform: {k: v for k, v in s.names(s.main_of(flavor)).items() if locales[s.platform].get(k) != v}
+            for s in having
+        }
+    )
     shared, own = _common(differing)
     shared_names, own_names = _common(names)
     yield from _table(f"flavors.{bare(flavor)}", shared, shared_names)
     for platform in own:
-        yield from _table(f"flavors.{bare(flavor)}.{platform}", own[platform], own_names[platform], optional=True)
+        told = own_names.get(platform, {})
+        yield from _table(f"flavors.{bare(flavor)}.{platform}", own[platform], told, optional=True)
 
 
 def _differing(facts: Facts, base: Facts) -> Facts:
@@ -156,8 +188,9 @@ def refreshed(tree: Tree, file: IdentityFile, subjects: Sequence[Subject]) -> di
     documents, standing = Documents(tree, file), file.standing
     for flavor in ("", *(f for f in _flavors(subjects) if file.lists(f))):
         named = file.named(flavor) if flavor else standing
-        having = [s for s in subjects if not flavor or s.of(flavor)]
-        found = [item for s in having for item in differences(s, file.brand(file.named(flavor), s.platform), flavor)]
+        having = [s for s in subjects if not flavor or s.main_of(flavor)]
+        brands = [(s, file.variant(named, s.singles, s.platform)) for s in having]
+        found = [item for s, brand in brands for item in differences(s, brand, s.main_of(flavor))]
         holder = documents.of(named) if named else documents.main
         for key, locale in sorted({(item.key, item.locale) for item in found}):
             wrong = {item.subject.platform for item in found if (item.key, item.locale) == (key, locale)}
@@ -183,7 +216,11 @@ def bring_up(
     It goes into the table that all platforms share where they say it alike, else into that of each.
     """
     subjects = [subject for subject in having if flavor or subject.stands_alone]
-    today = {s.platform: s.names(flavor).get(locale) if locale else s.text(flavor, key) for s in subjects}
+    mains = {s.platform: s.main_of(flavor) for s in subjects}
+    today = {
+        s.platform: s.names(mains[s.platform]).get(locale) if locale else s.text(mains[s.platform], key)
+        for s in subjects
+    }
     tables = {platform: [platform] if base[0] == "app" else [*base, platform] for platform in today}
     own = {platform for platform, path in tables.items() if _states(document, path, key, locale)}
     sharing = [text for platform, text in today.items() if platform not in own]

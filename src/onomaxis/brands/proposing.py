@@ -3,15 +3,19 @@
 from __future__ import annotations
 
 import itertools
+from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from onomaxis.brands.adopt import bare, quoted
 from onomaxis.brands.subjects import Subject
 from onomaxis.brands.values import Reading, read_values
 from onomaxis.errors import OnomaxisError
+from onomaxis.flavor_names import Singles, in_order, usual_name
 from onomaxis.identity.reading import read_identity
 from onomaxis.identity.schema import NAME
+from onomaxis.platforms import PLATFORMS
+from onomaxis.projects.project import flavors_together
 from onomaxis.projects.proposals import Proposed, in_files
 from onomaxis.surveys.survey import kind_of
 from onomaxis.tree import Tree
@@ -61,15 +65,35 @@ def offers(tree: Tree, subjects: Sequence[Subject], identity: str, struck: Seque
             continue
         name = _free(found, item.name)
         found[name] = Offer(name, item.kind, item.text, item.secret, [item.place])
-    for offer in _of_flavors(
-        [item for item in every if item.flavor and f"[flavors.{bare(item.flavor)}]" in identity]
-    ):
+    known = flavors_together([subject.project for subject in subjects])
+    for offer in _of_flavors([item for item in every if item.flavor and _is_told(item.flavor, known, identity)]):
         found[_free(found, offer.name)] = offer
     for name, offer in found.items():
         offer.name = name
-    kept = _tried(tree, [offer for offer in found.values() if offer.name not in struck], identity)
+    kept = _tried(tree, [offer for offer in found.values() if offer.name not in struck], identity, known)
+    kept = _as_one(tree, kept, identity)
     _derive(kept)
+    _follow_ids(tree, kept, identity)
     return kept
+
+
+def _follow_ids(tree: Tree, found: Sequence[Offer], identity: str) -> None:
+    """Let a value that is made of the app's ID, of each flavor's in each flavor, follow from it: ``group.{id}``."""
+    file = read_identity(NAME, identity.encode())
+    for offer in found:
+        flavor, text = next(iter(offer.own.items())) if not offer.text and offer.own else ("", offer.text)
+        ids = {file.brand(flavor, platform).get("id") or "" for platform in PLATFORMS} - {""}
+        made = (text.replace(id_, "{id}") for id_ in ids if text == id_ or _follows(text, id_))
+        for template in made if not offer.template else ():
+            whole = replace(offer, text="", template=template, own={})
+            if _all_right(tree, [whole], identity):
+                offer.text, offer.template, offer.own = "", template, {}
+                break
+
+
+def _is_told(flavor: str, known: Singles, identity: str) -> bool:
+    """Tell whether an identity file has a table of a flavor, or of what it is made of."""
+    return all(f"[flavors.{bare(name)}]" in identity for name in known.parts(flavor) or {flavor})
 
 
 def _free(found: Mapping[str, Offer], name: str) -> str:
@@ -118,7 +142,7 @@ def _follows(text: str, other: str) -> bool:
     return bool(found) and other not in after and "{" not in text and not glued and not after[:1].isalnum()
 
 
-def _tried(tree: Tree, found: Sequence[Offer], identity: str) -> list[Offer]:
+def _tried(tree: Tree, found: Sequence[Offer], identity: str, known: Singles) -> list[Offer]:
     """Keep the places that read what they are said to; learn what flavors have of their own."""
     kept = []
     for offer in found:
@@ -129,7 +153,65 @@ def _tried(tree: Tree, found: Sequence[Offer], identity: str) -> list[Offer]:
     for item in _readings(tree, identity + tables(kept)):
         if item.flavor and not item.right:
             by_name[item.value.name].own.setdefault(item.flavor, item.spot.text)
-    return [*kept, *_parted(tree, kept, identity)]
+    kept += _parted(tree, kept, identity)
+    for offer in kept:
+        raw = offer.own
+        offer.own = by_dimension(raw, offer.text, known)
+        if offer.own != raw and not _all_right(tree, [offer], identity):
+            offer.own = raw
+    return kept
+
+
+def _all_right(tree: Tree, found: Sequence[Offer], identity: str) -> bool:
+    """Tell whether every place of some values reads what it is said to."""
+    try:
+        return all(item.right for item in _readings(tree, identity + tables(found)))
+    except OnomaxisError:
+        return False
+
+
+def by_dimension(own: Mapping[str, str], text: str, known: Singles) -> dict[str, str]:
+    """Return what flavors have of their own, said of what makes it so: an environment's text once, not of each brand.
+
+    *own* are texts by flavor and combination, *text* is everybody else's.
+    """
+    told = {name: said for name, said in own.items() if len(known.parts(name)) < 2}
+    several = {usual_name(name, known): said for name, said in own.items() if name not in told}
+
+    def left(more: Mapping[str, str]) -> dict[str, str]:
+        every = {**told, **more}
+        wins = {n: next((every[part] for part in in_order(n, known) if part in every), text) for n in several}
+        return {name: said for name, said in several.items() if wins[name] != said}
+
+    ways: list[dict[str, str]] = [{}]
+    sides: list[set[str]] = []
+    for part in dict.fromkeys(part for name in several for part in in_order(name, known)):
+        mates = {other for name in several if part in known.parts(name) for other in known.parts(name)} - {part}
+        side = next((s for s in sides if not s & mates), None)
+        if side is None:
+            sides.append({part})
+        else:
+            side.add(part)
+    for side in sides:
+        usual = {p: Counter(t for n, t in several.items() if p in known.parts(n)).most_common(1)[0][0] for p in side}
+        ways.append({part: said for part, said in usual.items() if part not in told and said != text})
+    best = min(ways, key=lambda more: len(more) + len(left(more)))
+    return {**told, **best, **left(best)}
+
+
+def _as_one(tree: Tree, kept: Sequence[Offer], identity: str) -> list[Offer]:
+    """Join values that read the same for everybody, one with a text for all and one that flavors alone have."""
+    found: list[Offer] = []
+    for offer in sorted(kept, key=lambda item: not item.text):
+        for same in found if offer.own and not offer.text else ():
+            alike = all(same.own.get(name, same.text) == text for name, text in offer.own.items())
+            joined = replace(same, places=[*same.places, *offer.places], name=min(same.name, offer.name, key=len))
+            if alike and same.kind == offer.kind and _all_right(tree, [joined], identity):
+                same.places, same.name = joined.places, joined.name
+                break
+        else:
+            found.append(offer)
+    return found
 
 
 def _parted(tree: Tree, kept: Sequence[Offer], identity: str) -> Iterator[Offer]:

@@ -89,7 +89,7 @@ class Subject:
         """
         if not flavor:
             return ""
-        known = next((name for name in (*self.flavors, *self.made) if same_flavor(name, flavor)), "")
+        known = self.built_as(flavor)
         if known:
             return known
         ids = {name: self.text(name, "id") or "" for name in self.combinations(flavor)}
@@ -97,6 +97,13 @@ class Subject:
         mains = (name for name, id_ in ids.items() if main and id_ == main)
         published = (name for name in ids if any(selects(stage, name, self.singles) for stage in PUBLISHED))
         return next(mains, "" if flavor.casefold() in STAGES else next(published, ""))
+
+    def built_as(self, flavor: str) -> str:
+        """Return what a build calls a flavor, or a combination of the same flavors; empty where it has none."""
+        every = (*self.flavors, *self.made)
+        parts = self.singles.parts(flavor)
+        same = (name for name in every if len(parts) > 1 and self.singles.parts(name) == parts)
+        return next((name for name in every if same_flavor(name, flavor)), "") or next(same, "")
 
     def bound(self, file: IdentityFile, built: str) -> bool:
         """Tell whether what a file says of flavors in general must fit one that is built: not every combination."""

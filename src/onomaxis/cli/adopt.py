@@ -9,6 +9,7 @@ import sys
 from onomaxis.brands.adopt import adopted, refreshed
 from onomaxis.brands.documents import apart
 from onomaxis.brands.proposing import offers, tables
+from onomaxis.brands.seen_services import service_tables
 from onomaxis.brands.subjects import Subject, refuse_unread, subjects, subjects_of
 from onomaxis.brands.tree_brand import identity_of_tree
 from onomaxis.cli.flow import carry_through, plain_view
@@ -19,7 +20,7 @@ from onomaxis.errors import InputError, OnomaxisError, RefusedError
 from onomaxis.identity.schema import NAME, json_schema
 from onomaxis.model import Line, Note
 from onomaxis.platforms import PLATFORMS
-from onomaxis.projects.project import Project, apps_called
+from onomaxis.projects.project import Project, apps_called, flavors_together
 from onomaxis.surveys.survey import read_projects
 from onomaxis.writing.change import applied
 from onomaxis.writing.changeset import Changeset
@@ -51,14 +52,15 @@ def execute(options: argparse.Namespace) -> int:
         text = adopted(found, _needed(projects, names, found))
         with working(options, "Looking for what brands vary"):
             offered = offers(tree, found, text, options.strike)
-        contents = {NAME: (text + (tables(offered) if options.values else "")).encode("utf-8")}
+        more = tables(offered) + service_tables(tree, found) if options.values else ""
+        contents = {NAME: (text + more).encode("utf-8")}
     if options.split or options.table:
         contents = apart(tree, contents, options.table)
     refuse_unread(found)
     changes = Changeset(written=tuple(contents.items())).resolve(tree)
     nothing = f"Nothing to change: {NAME} says so already."
-    spelled = {flavor.casefold(): flavor for subject in reversed(found) for flavor in subject.flavors}
-    flavors = sorted(spelled.values())
+    every = flavors_together([subject.project for subject in found])
+    flavors = sorted({part for subject in found for name in subject.flavors for part in every.parts(name) or {name}})
     apps = [Line(subject.platform, f"{subject.module} ({_id_of(subject)})") for subject in found]
     apps += [Line("flavors", ", ".join(flavors))] if flavors else []
     notes = _unresolved(found)
