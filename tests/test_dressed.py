@@ -9,6 +9,7 @@ import io
 import json
 import plistlib
 import re
+import tomllib
 from pathlib import Path
 
 import pytest
@@ -16,7 +17,11 @@ from PIL import Image
 
 import right
 from conftest import files, memory, onomaxis, usual
+from onomaxis.brands.adopt import adopted
+from onomaxis.brands.proposing import offers, tables
+from onomaxis.brands.seen_services import service_tables
 from onomaxis.brands.stamp import stamp
+from onomaxis.brands.subjects import subjects
 from onomaxis.checks.inspection import look_over
 from onomaxis.errors import RefusedError
 from onomaxis.icons.encode import encoded
@@ -229,3 +234,40 @@ def test_what_a_combination_alone_is_called(style: str, said: str, becomes: dict
         for at in (tree, applied(tree, stamp(tree).changes))
     ]
     assert told[1] == told[0] | {(platform, "alderbank", "staging"): named for platform, named in becomes.items()}
+
+
+@pytest.mark.parametrize("style", list(NAMED))
+def test_what_is_adopted_is_said_once_and_changes_nothing(style: str) -> None:
+    """Brands, environments and their values each in one place; every file as it was after stamping what was adopted."""
+    _, contents, _ = project(style, "brand")
+    contents = {path: text for path, text in contents.items() if path != "onomaxis.toml" and not path.startswith("web/")}
+    for path, text in contents.items():  # what each configuration says of its server, its brand and its group
+        if path.startswith("ios/Config/"):
+            stage = "staging." if "staging" in path.casefold() else ""
+            brand = next(name for name in BRANDS if name in path.casefold())
+            made = str(text).replace("API = old", f"API = https:/$()/{stage}old.example").replace("#000001", f"#00000{BRANDS.index(brand)}")
+            group = re.search("PRODUCT_BUNDLE_IDENTIFIER = (.*)", made)
+            assert group is not None
+            contents[path] = f"{made}CODE_SIGN_ENTITLEMENTS = Lend/Lend.entitlements\nGROUP = group.{group[1]}\n"
+    contents["ios/Lend/Lend.entitlements"] = BAND % b"<key>com.apple.security.application-groups</key><array><string>$(GROUP)</string></array>"
+    contents["ios/Lend/Info.plist"] = bytes(contents["ios/Lend/Info.plist"]).replace(b"LendColor", b"BrandColor")  # type: ignore[arg-type]
+    contents |= {f"app/src/{name}/google-services.json": right.service_json(f"org.lendspan.{name}") for name in BRANDS[:2]}
+    contents["app/src/staging/res/values/strings.xml"] = right.resources(api="https://staging.old.example")
+    tree = memory(contents)
+    found = subjects(read_projects(tree))
+    text = adopted(found, {})
+    text += tables(offers(tree, found, text)) + service_tables(tree, found)
+    said = tomllib.loads(text)
+    own = said["flavors"]
+    assert {name: own[name].get("name") for name in BRANDS} == {name: cap(name) for name in BRANDS}
+    assert own["staging"]["values"] == {"api": "https://staging.old.example"} and said["app"]["values"]["api"] == "https://old.example"
+    assert {tuple(place) for place in map(dict.items, said["values"]["api"]["places"])} == {(("resource", "string/api"),), (("plist", "LendAPI"),)}
+    colour = next(name for name in said["values"] if "color" in name)
+    assert [own[name]["values"][colour] for name in BRANDS] == ["#000000", "#000001", "#000002"]
+    assert own["alderbank"]["services"] == {"google-android": "app/src/alderbank/google-services.json"}
+    assert own["mossgateStaging"] == {"services": {"google-ios": "ios/Services/mossgate-staging/GoogleService-Info.plist"}}
+    assert said["values"]["app-group"]["template"] == "group.{id}"
+    with_file = memory({**contents, "onomaxis.toml": text})
+    assert stamp(with_file).empty
+    errors = [item.message for item in look_over(with_file, ["values", "ids", "names", "flavors"])[0] if item.rule.severity == "error"]
+    assert errors == []

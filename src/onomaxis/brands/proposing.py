@@ -14,7 +14,6 @@ from onomaxis.errors import OnomaxisError
 from onomaxis.flavor_names import Singles, in_order, usual_name
 from onomaxis.identity.reading import read_identity
 from onomaxis.identity.schema import NAME
-from onomaxis.platforms import PLATFORMS
 from onomaxis.projects.project import flavors_together
 from onomaxis.projects.proposals import Proposed, in_files
 from onomaxis.surveys.survey import kind_of
@@ -73,16 +72,15 @@ def offers(tree: Tree, subjects: Sequence[Subject], identity: str, struck: Seque
     kept = _tried(tree, [offer for offer in found.values() if offer.name not in struck], identity, known)
     kept = _as_one(tree, kept, identity)
     _derive(kept)
-    _follow_ids(tree, kept, identity)
+    _follow_ids(tree, kept, identity, subjects)
     return kept
 
 
-def _follow_ids(tree: Tree, found: Sequence[Offer], identity: str) -> None:
+def _follow_ids(tree: Tree, found: Sequence[Offer], identity: str, subjects: Sequence[Subject]) -> None:
     """Let a value that is made of the app's ID, of each flavor's in each flavor, follow from it: ``group.{id}``."""
-    file = read_identity(NAME, identity.encode())
     for offer in found:
         flavor, text = next(iter(offer.own.items())) if not offer.text and offer.own else ("", offer.text)
-        ids = {file.brand(flavor, platform).get("id") or "" for platform in PLATFORMS} - {""}
+        ids = {subject.text(subject.main_of(flavor), "id") or "" for subject in subjects} - {""}
         made = (text.replace(id_, "{id}") for id_ in ids if text == id_ or _follows(text, id_))
         for template in made if not offer.template else ():
             whole = replace(offer, text="", template=template, own={})

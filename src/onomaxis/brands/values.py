@@ -177,7 +177,7 @@ def _make_places(stages: Stages, file: IdentityFile, flavor: str) -> None:
             if place.platform in ("", platform):
                 lacking = _lacking(stages, file, value, place, platform, flavor)
                 alone = lacking is not None
-                for built in _builds(stages, file, platform, flavor, place) if lacking is None else lacking:
+                for built in _builds(stages, file, platform, flavor, value, place) if lacking is None else lacking:
                     _make_place(stages, file, value, place, platform, built, flavor, alone)
 
 
@@ -207,14 +207,17 @@ def _lacking(
     return [item.built for item in worn(file, subject, flavor) if not having.get(item.built, True)]
 
 
-def _builds(stages: Stages, file: IdentityFile, platform: str, flavor: str, place: PlaceOfValue) -> list[str]:
+def _builds(
+    stages: Stages, file: IdentityFile, platform: str, flavor: str, value: DeclaredValue, place: PlaceOfValue
+) -> list[str]:
     """Return the flavors for which a place is looked for: each, where its file is called after them."""
     subject = next(s for s in subjects_of(file, read_projects(stages.tree)) if s.platform == platform)
     if not ("{flavor}" in place.file or place.parted) or is_template(subject, flavor):
         listed = (item.built for item in worn(file, subject) if item.built)
         return ["" if subject.stands_alone else next(listed, "")]
     itself = [""] if subject.ships_alone and not flavor and not place.parted else []
-    return [*itself, *(item.named for item in worn(file, subject, flavor) if item.named)]
+    named = (item for item in worn(file, subject, flavor) if item.named)
+    return [*itself, *(item.named for item in named if not _inherited(file, subject, item, value.name))]
 
 
 def _make_place(
@@ -336,6 +339,8 @@ def _of_brand(
             filed = _is_filed(place, value)
             if built and not (item.named if filed else item.built):
                 continue
+            if filed and built and _inherited(file, subject, item, value.name):
+                continue  # its flavors' files say it
             called = item.named if filed and item.named else flavor
             if not (flavor or subject.stands_alone or _is_shared(place, value)):
                 continue  # nothing is built of the app itself: what it says is read of each flavor
@@ -389,6 +394,13 @@ def _refuse_unequal(
         message = f"value “{value.name}” differs between the platforms{f' in {flavor}' if flavor else ''}"
         remedy = 'Give the place a platform: platform = "android" or "ios".'
         raise InputError(message, file=file.home(place.line), line=place.line, remedy=remedy)
+
+
+def _inherited(file: IdentityFile, subject: Subject, item: Worn, name: str) -> bool:
+    """Tell whether a combination has a value from one of its flavors, or from the app."""
+    parts = subject.singles.parts(item.built or item.named)
+    brands = [file.brand(part, subject.platform) for part in parts] if len(parts) > 1 else []
+    return any(brand.values.get(name) == item.brand.values.get(name) for brand in brands)
 
 
 def _is_filed(place: PlaceOfValue, value: DeclaredValue) -> bool:

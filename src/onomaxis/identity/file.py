@@ -81,7 +81,7 @@ class IdentityFile:
     opened: Opened = field(default=never_opened, compare=False, repr=False)
     patience: Patience = field(default_factory=Patience, compare=False, repr=False)
     standing: str = ""
-    _brands: dict[tuple[tuple[str, ...], str], Brand] = field(default_factory=dict, compare=False, repr=False)
+    _brands: dict[tuple[tuple[str, ...], str, str], Brand] = field(default_factory=dict, compare=False, repr=False)
 
     @property
     def top(self) -> Mapping[str, Any]:
@@ -137,25 +137,26 @@ class IdentityFile:
             return self.brand(named or name, platform)
         if not named:
             return self._brand(parts, platform)._replace(facets={}, names={})
-        own = ("flavors", named)
-        facets = self._combined((own, (*own, platform)), parts, platform)
-        names = self._merged([own, (*own, platform)], "names")
-        return self._brand((named, *parts), platform)._replace(facets=facets, names=names)
+        brand = self._brand(parts, platform, named)
+        own = [("flavors", named), ("flavors", named, platform)]
+        spoken = {key.removesuffix("-suffix") for path in own for key in self._table(path)}
+        facets = {key: said for key, said in brand.facets.items() if key in spoken}
+        return brand._replace(facets=facets, names=self._merged(own, "names"))
 
-    def _combined(self, own: Sequence[Path], parts: Sequence[str], platform: str) -> dict[str, Said]:
-        """Return the facets that the tables of a combination speak of; its own suffix comes after its flavors'."""
+    def _combined(self, parts: Sequence[str], platform: str, named: str) -> dict[str, Said]:
+        """Return the facets of a combination: what its flavors append stands behind what any of them says."""
         facets: dict[str, Said] = {}
+        self._facets(("app",), facets)
+        self._facets((platform,), facets)
+        own = [("flavors", named), ("flavors", named, platform)] if named else []
         tables: list[Path] = [path for part in parts for path in (("flavors", part, platform), ("flavors", part))]
-        for table in [("app",), (platform,)]:
-            self._facets(table, facets)
         for path in reversed(tables):
             self._facets(path, facets, lambda key: not key.endswith("-suffix"))
         for path in tables:
             self._facets(path, facets, lambda key: key.endswith("-suffix"))
         for path in own:
             self._facets(path, facets)
-        spoken = {key.removesuffix("-suffix") for path in own for key in self._table(path)}
-        return {key: said for key, said in facets.items() if key in spoken}
+        return facets
 
     def table_of(self, name: str, flavors: Iterable[str]) -> str:
         """Return the flavor of the file that has a name, or is a combination of the same flavors; empty for none."""
@@ -165,20 +166,25 @@ class IdentityFile:
         parts = known.parts(name)
         return next((own for own in self.flavors if known.parts(own) == parts), "") if len(parts) > 1 else ""
 
-    def _brand(self, flavors: tuple[str, ...], platform: str) -> Brand:
-        """Return what several flavors are called together, the first one with the first word."""
-        if (flavors, platform) not in self._brands:
-            self._brands[flavors, platform] = self._merge(flavors, platform)
-        return self._brands[flavors, platform]
+    def _brand(self, flavors: tuple[str, ...], platform: str, named: str = "") -> Brand:
+        """Return what several flavors are called together, the first one with the first word.
 
-    def _merge(self, flavors: tuple[str, ...], platform: str) -> Brand:
+        *named* is the table of what they make together, which has it before all of them.
+        """
+        key = (flavors, platform, named)
+        if key not in self._brands:
+            self._brands[key] = self._merge(flavors, platform, named)
+        return self._brands[key]
+
+    def _merge(self, parts: tuple[str, ...], platform: str, named: str) -> Brand:
+        flavors = (named, *parts) if named else parts
         tables: list[Path] = [("app",), (platform,)]
         for name in reversed(flavors):
             own = ("flavors", self.named(name))
             tables += [own, (*own, platform)]
         flavor = next(iter(flavors), "")
-        facets: dict[str, Said] = {}
-        for table in tables:
+        facets: dict[str, Said] = self._combined(parts, platform, named) if len(flavors) > 1 else {}
+        for table in tables if len(flavors) < 2 else ():
             self._facets(table, facets)
         names = self._merged(tables, "names")
         services = self._merged(tables, "services")
