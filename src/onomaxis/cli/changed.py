@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 import itertools
 import sys
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from typing import TYPE_CHECKING, Any
 
 from onomaxis.brands.publishing import load_ledger
@@ -18,6 +18,8 @@ from onomaxis.history.differences import Differences, Row, guards_of
 from onomaxis.history.state import Entity
 from onomaxis.history.timeline import Event, facet_of, timeline
 from onomaxis.platforms import PLATFORM_NAMES
+from onomaxis.surveys.survey import read_projects
+from onomaxis.surveys.variants import keys_of
 from onomaxis.tree import Tree
 from onomaxis.visible import visible
 
@@ -34,7 +36,7 @@ def since(options: argparse.Namespace, tree: Tree) -> int:
         found, commit = history_since(tree, options.since)
     form = "json" if options.json else options.form
     if form == "json":
-        print_json(as_document(found, commit))
+        print_json(as_document(found, commit, _keys(found, tree)))
     elif form == "markdown":
         sys.stdout.write("".join(f"{visible(line)}\n" for line in markdown(found, options.since)))
     else:
@@ -128,13 +130,19 @@ def _event(event: Event) -> dict[str, Any]:
 # -- the forms
 
 
-def as_document(found: Differences, commit: str) -> dict[str, Any]:
+def _keys(found: Differences, tree: Tree) -> dict[str, str]:
+    """Return the key of everything that differs, by what its build calls it."""
+    names = [row.flavor for row in found.rows] + [item.flavor for item in (*found.added, *found.retired)]
+    return dict(zip(names, keys_of(names, read_projects(tree), tree), strict=True))
+
+
+def as_document(found: Differences, commit: str, keys: Mapping[str, str]) -> dict[str, Any]:
     """Return the changes as the JSON document that docs/json.md describes."""
     return {
         "since": commit,
-        "changes": [_row(row) for row in found.rows],
-        "added": [_entity(item) for item in found.added],
-        "retired": [_entity(item) for item in found.retired],
+        "changes": [{**_row(row), "key": keys[row.flavor]} for row in found.rows],
+        "added": [{**_entity(item), "key": keys[item.flavor]} for item in found.added],
+        "retired": [{**_entity(item), "key": keys[item.flavor]} for item in found.retired],
         "unresolved": [item._asdict() for item in found.untold],
     }
 

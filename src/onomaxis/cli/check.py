@@ -15,7 +15,8 @@ from onomaxis.cli.findings import counted, show_findings
 from onomaxis.cli.layout import Cell, pairs, put
 from onomaxis.cli.output import count, make_console, print_json
 from onomaxis.cli.progress import working
-from onomaxis.cli.session import open_project
+from onomaxis.cli.session import open_project, say_selected
+from onomaxis.surveys.survey import some_projects
 
 
 def execute(options: argparse.Namespace) -> int:
@@ -25,6 +26,7 @@ def execute(options: argparse.Namespace) -> int:
     tree = open_project(options)
     with working(options, "Checking"):
         findings, rules = look_over(tree, options.only, options.flavor, options.publish)
+    say_selected(options, some_projects(tree), options.flavor)
     known = 0
     if options.since:
         with working(options, f"Checking {options.since}"):

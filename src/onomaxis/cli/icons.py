@@ -11,7 +11,7 @@ from onomaxis.cli.flow import View, carry_through, show_notes
 from onomaxis.cli.layout import Cell, put
 from onomaxis.cli.output import count, section
 from onomaxis.cli.progress import drawing
-from onomaxis.cli.session import named_flavor, open_to_write
+from onomaxis.cli.session import named_flavor, open_to_write, say_selected
 from onomaxis.errors import InputError
 from onomaxis.icons.output import Image
 from onomaxis.icons.plan import IconPlan, plan_icons
@@ -73,6 +73,8 @@ def execute(options: argparse.Namespace) -> int:
     projects = read_projects(tree)
     options.flavor = together([named_flavor(tree, name) for name in options.flavor], projects, tree)
     known = {home.flavor for p in projects for home in p.icons if home.flavor in p.flavors}
+    for name in options.flavor:
+        say_selected(options, projects, name)
     wishes = wishes_of(options, sorted(known))
     with drawing(options) as tick:
         plan = plan_icons(tree, projects, wishes, tick)

@@ -36,6 +36,11 @@ def execute(options: argparse.Namespace) -> int:
         tree = open_project(options)
     with working(options, "Reading packages"):
         found = inspect(options.packages, tree, options.flavor)
+    if tree is not None and options.flavor:
+        from onomaxis.cli.session import say_selected
+        from onomaxis.surveys.survey import read_projects
+
+        say_selected(options, read_projects(tree), options.flavor)
     form = "json" if options.json else options.form
     if form == "json":
         told = [_built_as(tree, flavor) for flavor in found.flavors]

@@ -14,7 +14,7 @@ from onomaxis.brands.tree_brand import flavor_here
 from onomaxis.cli.flow import carry_through, plain_view
 from onomaxis.cli.layout import Cell, blocks, put, table
 from onomaxis.cli.output import make_console, print_json
-from onomaxis.cli.session import open_project, open_to_write
+from onomaxis.cli.session import open_project, open_to_write, say_selected
 from onomaxis.errors import InputError
 from onomaxis.flavor_names import selects
 from onomaxis.surveys.flavors import flavors_of, known_flavor
@@ -37,6 +37,7 @@ def _add(options: argparse.Namespace) -> int:
     else:
         projects, subjects = chosen_subjects(tree, load_identity(tree), options.app)
         flavor, standing = flavor_here(tree, projects, options.flavor)
+        say_selected(options, projects, flavor)
         rows = new_rows(subjects, known, date, flavor, options.platform, options.fingerprint, standing)
     return carry_through(options, tree, ledger_change(tree, rows), plain_view())
 

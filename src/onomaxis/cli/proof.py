@@ -8,7 +8,7 @@ from pathlib import Path
 from onomaxis.cli.layout import pairs
 from onomaxis.cli.output import count, make_console, print_json
 from onomaxis.cli.progress import working
-from onomaxis.cli.session import named_flavor, open_project
+from onomaxis.cli.session import named_flavor, open_project, say_selected
 from onomaxis.errors import InputError
 from onomaxis.icons.sheets.pages import SheetFile, SheetWish, draw_sheets
 from onomaxis.surveys.flavors import known_flavor, refuse_one_sided
@@ -22,6 +22,7 @@ def execute(options: argparse.Namespace) -> int:
     projects = read_projects(tree)
     flavor = known_flavor(projects, named_flavor(tree, options.flavor), combined=True)
     refuse_one_sided(projects, flavor, options.platform)
+    say_selected(options, projects, flavor)
     wish = SheetWish(tuple(options.sheet), flavor, width, height, options.appearance, tuple(options.platform))
     with working(options, "Drawing"):
         found = draw_sheets(tree, projects, wish, options.out, tree.root.name)

@@ -14,7 +14,7 @@ from onomaxis.cli.guide import is_project
 from onomaxis.cli.layout import Cell, blocks, put, table
 from onomaxis.cli.output import count, make_console, print_json, say
 from onomaxis.cli.progress import working
-from onomaxis.cli.session import open_project, open_to_write
+from onomaxis.cli.session import open_project, open_to_write, say_selected
 from onomaxis.cli.writing import show_diff
 from onomaxis.errors import InputError
 from onomaxis.identity.schema import LEDGER
@@ -82,6 +82,8 @@ def _handed_in(options: argparse.Namespace, tree: Tree | None, state: StoreState
             day = datetime.date.fromisoformat(options.day)
         except ValueError:
             raise InputError(f"“{options.day}” is no day such as 2026-05-31") from None
+    if context is not None:
+        say_selected(options, context.projects, options.flavor)
     return rehearse(options.packages, state, day, options.store, context, options.flavor)
 
 

@@ -13,7 +13,7 @@ from onomaxis.cli.guide import asked
 from onomaxis.cli.layout import Cell, blank, put
 from onomaxis.cli.output import count, section
 from onomaxis.cli.progress import working
-from onomaxis.cli.session import locate, named_flavor, open_to_write
+from onomaxis.cli.session import locate, named_flavor, open_to_write, say_selected
 from onomaxis.errors import InputError
 from onomaxis.identity.schema import NAME
 from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS
@@ -109,6 +109,7 @@ def execute(options: argparse.Namespace) -> int:
 def carry_out(options: argparse.Namespace, survey: Survey, wish: Wish) -> int:
     """Plan *wish*, show it, ask, write it, and say what is left."""
     wish = wish._replace(flavor=named_flavor(survey.tree, wish.flavor))
+    say_selected(options, survey.projects, wish.flavor)
     with working(options, "Planning, and reading the result again"):
         plan = replace(_followed(survey, plan_rename(survey, wish)), title=_title(wish))
     return carry_through(options, survey.tree, plan, VIEW)

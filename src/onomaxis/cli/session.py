@@ -3,11 +3,19 @@
 from __future__ import annotations
 
 import argparse
+from collections import Counter
+from collections.abc import Iterable, Sequence
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from onomaxis.cli.output import say, warn
+from onomaxis.cli.output import count, say, warn
+from onomaxis.flavor_names import selects
 from onomaxis.identity.schema import NAME
 from onomaxis.tree import Tree
+
+if TYPE_CHECKING:
+    from onomaxis.model import ShippedApp
+    from onomaxis.projects.project import Project
 
 
 def open_project(options: argparse.Namespace) -> Tree:
@@ -83,6 +91,23 @@ def named_flavor(tree: Tree, flavor: str) -> str:
     from onomaxis.surveys.survey import read_projects
 
     return flavor_here(tree, read_projects(tree), flavor)[0]
+
+
+def say_selected(options: argparse.Namespace, projects: Sequence[Project], flavor: str) -> None:
+    """Say what a flavor, or several of them, select where that is more than one app of a platform."""
+    from onomaxis.surveys.flavors import flavors_of
+
+    known = flavors_of(projects) if flavor else ()
+    apps = [app for project in projects for app in project.apps if flavor and selects(flavor, app.variant, known)]
+    if len({app.platform for app in apps}) < len(apps):
+        say(options, selection(flavor, apps))
+
+
+def selection(flavor: str, apps: Iterable[ShippedApp]) -> str:
+    """Return what a flavor selects, in words: “alderbank: 2 Android variants, 2 iOS configurations”."""
+    what = {"android": "Android variant", "ios": "iOS configuration"}
+    counted = Counter(app.platform for app in apps)
+    return f"{flavor}: " + ", ".join(count(number, what.get(name, name)) for name, number in counted.items())
 
 
 def repair(options: argparse.Namespace, folder: str) -> str:

@@ -16,7 +16,7 @@ from onomaxis.brands.tree_brand import flavor_here
 from onomaxis.cli.flow import View, carry_through, plain_view
 from onomaxis.cli.output import count, print_json, say
 from onomaxis.cli.progress import drawing
-from onomaxis.cli.session import open_project, open_to_write
+from onomaxis.cli.session import open_project, open_to_write, say_selected
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.flavor_names import same_flavor
 from onomaxis.identity.file import IdentityFile
@@ -35,6 +35,7 @@ def execute(options: argparse.Namespace) -> int:
     tree = open_to_write(options)
     file = required_identity(tree)
     flavor = known_flavor(file, options.flavor[0] if options.flavor else "")
+    say_selected(options, read_projects(tree), flavor)
     standing = flavor_here(tree, read_projects(tree), "")[1]
     with drawing(options) as tick:
         plan = stamp(tree, flavor, service_files(options.service), tick)

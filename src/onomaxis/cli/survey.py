@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, Any
 from onomaxis.cli.layout import Cell, below, blank, blocks, columns, heading, listed, put, table
 from onomaxis.cli.output import count, make_console, print_json, section
 from onomaxis.cli.progress import working
-from onomaxis.cli.session import named_flavor, open_project
+from onomaxis.cli.session import named_flavor, open_project, selection
 from onomaxis.errors import InputError, OnomaxisError
 from onomaxis.flavor_names import selects
 from onomaxis.identity.schema import NAME
@@ -222,10 +222,7 @@ def show(
         put(console, Cell(f"This tree is {brand}", "bold"))
         blank(console)
     if selected:
-        counted = Counter(app.platform for app in survey.apps)
-        what = {"android": "Android variant", "ios": "iOS configuration"}
-        listed_ = ", ".join(count(number, what.get(name, name)) for name, number in counted.items())
-        put(console, Cell(f"{selected}: {listed_}", "bold"))
+        put(console, Cell(selection(selected, survey.apps), "bold"))
         blank(console)
     if not survey.apps:
         put(console, Cell("No app is shipped from here: the projects hold libraries only, or could not be read."))
