@@ -255,7 +255,7 @@ id = "org.lendspan.pennywick"
 """
 
 
-@pytest.mark.parametrize("style", list(NAMED))
+@pytest.mark.parametrize("style", [*NAMED, *TARGETS])
 def test_a_brand_is_stamped_in_all_its_variants(style: str) -> None:
     """What the file says of a brand holds for its main variant; environments go along; others are as before; no finding is left."""
     case = Case(style, "plain", "two", "none", "kts")

@@ -7,14 +7,14 @@ from collections.abc import Iterable, Iterator, Sequence
 
 from onomaxis.brands.subjects import FACETS, Difference, Subject, brand_differences, differences, subjects_of
 from onomaxis.errors import InputError, RefusedError
-from onomaxis.flavor_names import made_of, same_flavor
+from onomaxis.flavor_names import same_flavor
 from onomaxis.identity import rules
 from onomaxis.identity.file import IdentityFile
 from onomaxis.model import Edit, Facet, Line, Note, Role, ShippedApp, Value
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.literals import rewrite
-from onomaxis.projects.project import Flavor, Targets
+from onomaxis.projects.project import Targets
 from onomaxis.rename.plan import plan_values
 from onomaxis.rename.targets import SAID
 from onomaxis.surveys.survey import Survey, kind_of, read_projects, some_projects, take_survey
@@ -196,7 +196,7 @@ def _in_step(survey: Survey, wanted: Sequence[Difference]) -> Draft:
         places = shared[id(item.subject)] if item.subject.of(item.flavor) else _shared_places(item.subject, True)
         edits = _own_edits(survey.tree, item, places)
         if edits is None:
-            branch = Flavor(item.subject.module, item.flavor, item.locale)
+            branch = item.subject.branch(item.flavor, item.locale)
             facet = FACETS["name" if item.key == "names" else item.key][item.subject.platform]
             found = kind_of(item.subject.project).own_facet(
                 item.subject.project, survey.tree, branch, facet, item.wanted
@@ -247,9 +247,10 @@ def _taking(survey: Survey, key: str, place: tuple[str, int]) -> Iterator[Shippe
 
 def _meant(app: ShippedApp, items: Sequence[Difference]) -> bool:
     """Tell whether a shipped app is one of the flavors that change, or a combination with one of them."""
-    mine = [i for i in items if (i.subject.platform, i.subject.module) == (app.platform, app.module)]
-    parts = made_of(app.flavor, mine[0].subject.flavors) if mine else frozenset[str]()
-    return any(same_flavor(item.flavor, part) for item in mine for part in (app.flavor, *parts))
+    mine = [item for item in items if item.subject.platform == app.platform and item.subject.owns(app.module)]
+    shipped = mine[0].subject.as_variant(app).flavor if mine else ""
+    parts = mine[0].subject.singles.parts(shipped) if mine else frozenset[str]()
+    return any(same_flavor(item.flavor, part) for item in mine for part in (shipped, *parts))
 
 
 def _launchers(tree: Tree, wanted: Sequence[Difference]) -> Draft:
@@ -260,7 +261,7 @@ def _launchers(tree: Tree, wanted: Sequence[Difference]) -> Draft:
     for item in named:
         subject, project = item.subject, projects[item.subject.project.key]
         old = item.today or subject.text(item.flavor, "name") or ""
-        branch = Flavor(subject.module, item.flavor, item.locale)
+        branch = subject.branch(item.flavor, item.locale)
         draft.join(kind_of(project).launcher_labels(project, tree, branch, old, item.wanted))
     return draft
 
@@ -268,7 +269,7 @@ def _launchers(tree: Tree, wanted: Sequence[Difference]) -> Draft:
 def _shared_places(subject: Subject, combined: bool = False) -> dict[tuple[str, int], set[str]]:
     """Return for every place that a value comes from the flavors that take theirs from it; or what they make too."""
     found: dict[tuple[str, int], set[str]] = defaultdict(set)
-    for app in (*subject.brands, *(subject.project.apps if combined else ())):
+    for app in (*subject.brands, *(subject.apps if combined else ())):
         for value in _values(app):
             for spot in (value.place, *(piece.place for piece in value.pieces if piece.place)):
                 found[spot.file, spot.start].add(app.flavor.casefold())
@@ -301,7 +302,7 @@ def _own_edits(tree: Tree, item: Difference, places: dict[tuple[str, int], set[s
 def _targets(item: Difference) -> Iterator[tuple[Value, str]]:
     """Yield every value of a flavor that a difference is about, and what it shall read: in all configurations."""
     old = item.today or ""
-    combined = (app for app in item.subject.project.apps if same_flavor(app.flavor, item.flavor))
+    combined = (app for app in item.subject.apps if same_flavor(app.flavor, item.flavor))
     for app in item.subject.of(item.flavor) or combined:
         if item.key == "names":
             value = dict(app.names).get(item.locale)

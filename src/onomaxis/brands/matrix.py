@@ -146,8 +146,8 @@ def _clashing(subject: Subject) -> set[str]:
     On iOS one flavor may be the app itself: its plain configurations are still there.
     """
     by_id: dict[str, set[str]] = defaultdict(set)
-    for app in subject.project.apps:
-        if app.module == subject.module and app.id:
+    for app in subject.apps:
+        if app.id:
             by_id[app.id.text].add(app.flavor)
     several = [
         names for names in by_id.values() if len(names - {""}) > 1 or (subject.platform != "ios" and len(names) > 1)

@@ -23,6 +23,8 @@ from onomaxis.tree import Tree
 
 def stray_values(tree: Tree, file: IdentityFile, subject: Subject) -> Iterator[Stray]:
     """Yield the configurations in which a value of the identity file is not what its siblings make expected."""
+    if subject.targets:
+        return  # each is a target, and what its configurations say of it is its own affair
     reader = kind_of(subject.project).places(subject.project, tree, subject.module)
     for value in file.values if reader is not None else ():
         for place in value.places:

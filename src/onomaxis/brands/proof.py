@@ -19,13 +19,15 @@ def of_stamp(before: Sequence[Project], file: IdentityFile, flavor: str = "") ->
 
     That the flavors that it names read as it says was seen already; no other app, flavor or facet may differ.
     """
-    subjects = {(s.project.key, s.module): s for s in subjects_of(file, before)}
+    every = subjects_of(file, before)
+    subjects = {(s.project.key, module): s for s in every for module in (s.module, *s.targets)}
 
     def allowed(project: Project, app: ShippedApp, seen: Seen) -> set[str]:
         kept = unchanged(project, app, seen)
         subject = subjects.get((project.key, app.module))
         if subject is None:
             return kept
+        app = subject.as_variant(app)
         if flavor and subject.flavors and not selects(flavor, app.flavor, subject.singles):
             return kept
         for name, brand in _brands(file, subject, app.flavor, flavor):

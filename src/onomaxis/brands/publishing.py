@@ -46,7 +46,7 @@ def new_rows(
     flavors = flavors_of(subject.project for subject in subjects)
     meant = [subject for subject in subjects if not platforms or subject.platform in platforms]
     for subject in meant:
-        modules = {subject.module, *variant_targets(subject.project)}
+        modules = {subject.module, *subject.targets, *variant_targets(subject.project)}
         shipped = [app for app in subject.project.apps if app.module in modules]
         own = [app for app in shipped if not flavor or selects(flavor, app.variant, flavors)]
         for app in own:

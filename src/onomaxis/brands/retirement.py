@@ -46,7 +46,7 @@ def plan_retirement(tree: Tree, name: str, app: str = "") -> PlannedChange:
     draft = Draft(notes=left_out(projects, meant, app))
     for subject in having:
         for built in [name] if subject.of(name) else subject.combinations(name):
-            flavor = Flavor(subject.module, built)
+            flavor = subject.branch(built)
             draft.join(kind_of(subject.project).retire_flavor(subject.project, tree, flavor))
     for umbrella in umbrellas(projects, having):
         draft.join(kind_of(umbrella).retire_flavor(umbrella, tree, Flavor("", name)))

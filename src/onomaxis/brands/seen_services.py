@@ -9,7 +9,7 @@ from onomaxis.brands.proposing import by_dimension
 from onomaxis.brands.services import lies_with, module_folder
 from onomaxis.brands.subjects import Subject
 from onomaxis.flavor_names import usual_name
-from onomaxis.projects.project import Flavor, flavors_together
+from onomaxis.projects.project import flavors_together
 from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS, service_files
 from onomaxis.surveys.survey import kind_of
 from onomaxis.tree import Tree, join
@@ -56,7 +56,7 @@ def _files(tree: Tree, subject: Subject) -> Iterator[tuple[str, str]]:
 def _hosts(tree: Tree, subject: Subject) -> Iterator[tuple[str, str]]:
     """Yield what hosts open the app itself, and each flavor."""
     for flavor in [*([""] if subject.stands_alone else []), *subject.flavors]:
-        facts = kind_of(subject.project).facts(subject.project, tree, Flavor(subject.module, flavor))
+        facts = kind_of(subject.project).facts(subject.project, tree, subject.branch(flavor))
         named = dict.fromkeys(fact.text for fact in facts.hosts if "." in fact.text and "*" not in fact.text)
         if "$" not in "".join(named):
             yield flavor, " ".join(named)

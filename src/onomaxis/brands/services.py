@@ -117,7 +117,7 @@ def _apple_place(tree: Tree, subject: Subject, file: ServiceFile, flavor: str) -
         plain = [old for old in known if not any(app.id in others for app in old.apps)]
         if len(plain) == 1:
             return plain[0].path, ""
-    folder = join(subject.project.folder, subject.module)
+    folder = join(subject.project.folder, subject.branch(flavor).module)
     path = join(join(folder, flavor) if flavor else folder, GOOGLE_IOS)
     note = "a build phase must copy it into the app" if flavor else "add it to the target's resources in Xcode"
     return path, note

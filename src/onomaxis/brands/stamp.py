@@ -22,7 +22,7 @@ from onomaxis.model import Line, Note
 from onomaxis.platforms import PLATFORM_NAMES
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.launch import LaunchWish
-from onomaxis.projects.project import Flavor, Project
+from onomaxis.projects.project import Project
 from onomaxis.surveys.halves import umbrella_of
 from onomaxis.surveys.survey import kind_of, read_projects
 from onomaxis.tree import Tree, join, parent
@@ -203,7 +203,7 @@ def _launch(stages: Stages, file: IdentityFile, dressed: Sequence[Dress], draw: 
             _read(stages.tree, file, said["logo"])
         wish = LaunchWish(**{key: value.text for key, value in said.items()})
         project, tree = item.subject.project, stages.tree
-        found = kind_of(project).launch(project, tree, Flavor(item.subject.module, item.built), wish)
+        found = kind_of(project).launch(project, tree, item.subject.branch(item.built), wish)
         drawn = draw_launch(tree, found.pictures, wish) if draw else {}
         written = {**found.draft.written, **drawn}
         found.draft.written = {path: data for path, data in written.items() if tree.read(path) != data}
@@ -228,9 +228,12 @@ def _icons(stages: Stages, file: IdentityFile, dressed: Sequence[Dress], flavor:
         if not said or not _differs(file, item, "icon") or _seen_through(file, item, dressed):
             continue
         files = {key.replace("-", "_"): _art(stages.tree, file, value) for key, value in said.items()}
-        alike = {d.subject.platform for d in dressed if same_flavor(d.built, item.built) and d.brand.icon == said}
+        mates = [d for d in dressed if same_flavor(d.built, item.built) and not d.subject.targets]
+        alike = {d.subject.platform for d in mates if d.brand.icon == said}
+        branch = item.subject.branch(item.built)
+        own = {"apps": (branch.module,), "flavor": branch.name} if item.subject.targets else {"flavor": item.built}
         only = () if alike == {d.subject.platform for d in dressed} else (item.subject.platform,)
-        wishes[IconWish(platforms=only, flavor=item.built)._replace(**files)] = None  # type: ignore[arg-type]
+        wishes[IconWish(platforms=only)._replace(**own, **files)] = None  # type: ignore[arg-type]
     if not wishes:
         return
     projects = beside(read_projects(stages.tree), [item.subject for item in dressed])
@@ -244,7 +247,7 @@ def _icons(stages: Stages, file: IdentityFile, dressed: Sequence[Dress], flavor:
 
 def _shared_sets(file: IdentityFile, subjects: Iterable[Subject], flavor: str) -> Iterator[Dress]:
     """Yield the flavors that a build has in combinations alone, and an icon of their own for."""
-    for subject in {subject.target: subject for subject in subjects}.values():
+    for subject in {subject.target: subject for subject in subjects if not subject.targets}.values():
         drawn = {home.flavor.casefold() for home in subject.project.icons if home.module == subject.module}
         items = (item for item in worn(file, subject, flavor) if not item.built and item.named.casefold() in drawn)
         yield from (Dress(subject, item.named, item.brand) for item in items)
@@ -253,6 +256,8 @@ def _shared_sets(file: IdentityFile, subjects: Iterable[Subject], flavor: str) -
 def _seen_through(file: IdentityFile, item: Dress, dressed: Sequence[Dress]) -> bool:
     """Tell whether a combination shows an icon that is not its own, and that is drawn as it wants its icon."""
     subject, parts = item.subject, item.subject.singles.parts(item.built)
+    if subject.targets:
+        return False
     app = next(iter(subject.of(item.built)), None)
     homes = [home for home in subject.project.icons if home.module == subject.module]
     shown = next(iter(of_app(homes, app, subject.singles)), None) if app is not None and item.built else None

@@ -15,7 +15,7 @@ from onomaxis.identity.reading import read_identity
 from onomaxis.identity.schema import NAME
 from onomaxis.model import FLAVORS, Facet, Note, ShippedApp, Value
 from onomaxis.platforms import PLATFORMS, PUBLISHED, STAGES
-from onomaxis.projects.project import Project, apps_called, base_id, goes_on, main_id
+from onomaxis.projects.project import Flavor, Project, apps_called, base_id, goes_on, main_id, variant_targets
 from onomaxis.rename.choice import narrowed, one_app
 from onomaxis.rename.targets import named_by_variants, with_name
 from onomaxis.surveys.beside import Beside
@@ -34,16 +34,42 @@ FACETS = {
 
 @dataclass(frozen=True)
 class Subject:
-    """One app of one platform that the identity file speaks of; ``brands`` are its flavors as they are today."""
+    """One app of one platform that the identity file speaks of; ``brands`` are its flavors as they are today.
+
+    Where each brand or environment is a target of its own, ``targets`` are all of them, and ``module`` the main one.
+    """
 
     project: Project
     platform: str
     module: str
+    targets: tuple[str, ...] = ()
+
+    def owns(self, module: str) -> bool:
+        """Tell whether a module or target is a part of the app."""
+        return module in (self.targets or (self.module,))
+
+    def as_variant(self, app: ShippedApp) -> ShippedApp:
+        """Return an app under the flavor that it is: that of its target, where it has one of its own."""
+        return app._replace(flavor=app.variant, beside=()) if self.targets else app
+
+    @cached_property
+    def apps(self) -> tuple[ShippedApp, ...]:
+        """What ships of the app."""
+        return tuple(self.as_variant(app) for app in self.project.apps if self.owns(app.module))
 
     @cached_property
     def brands(self) -> tuple[ShippedApp, ...]:
         """The app in every flavor and configuration; of each flavor the one that is archived first."""
-        return tuple(app for app in self.project.brands() if app.module == self.module)
+        return tuple(self.as_variant(app) for app in self.project.brands() if self.owns(app.module))
+
+    @cached_property
+    def _branches(self) -> Mapping[str, Flavor]:
+        every = (app for app in (*self.project.apps, *self.project.brands()) if self.owns(app.module))
+        return {app.variant.casefold(): Flavor(app.module, app.flavor) for app in every} if self.targets else {}
+
+    def branch(self, flavor: str, locale: str = "") -> Flavor:
+        """Return the target and its flavor that a flavor of the app is; in one language where that is meant."""
+        return self._branches.get(flavor.casefold(), Flavor(self.module, flavor))._replace(locale=locale)
 
     @cached_property
     def flavors(self) -> tuple[str, ...]:
@@ -53,9 +79,7 @@ class Subject:
     @cached_property
     def made(self) -> Mapping[str, ShippedApp]:
         """What ships as a combination that the build puts together of its flavors, by its name."""
-        mine = (
-            app for app in self.project.apps if app.module == self.module and app.flavor and not self.of(app.flavor)
-        )
+        mine = (app for app in self.apps if app.flavor and not self.of(app.flavor) and not self.targets)
         return {app.flavor: app for app in mine}
 
     @property
@@ -80,7 +104,7 @@ class Subject:
     @cached_property
     def ships_alone(self) -> bool:
         """True where an app without any flavor ships."""
-        return any(not app.flavor for app in self.project.apps if app.module == self.module)
+        return any(not app.flavor for app in self.apps)
 
     def main_of(self, flavor: str) -> str:
         """Return the built flavor that stands for one: itself; where it is built in combinations alone, the main one.
@@ -229,8 +253,27 @@ def _of_platform(projects: Sequence[Project], platform: str, name: str) -> list[
                 f"there is no {platform} app “{name}” here", remedy=f"There are: {', '.join(known) or 'none'}."
             )
     else:
-        chosen = one_app(projects, platform, [one for p in here if (one := narrowed(p, ""))])
+        mains = [one for p in here if (one := narrowed(p, ""))]
+        whole = _of_targets(mains, platform)
+        if whole is not None:
+            return [whole]
+        chosen = one_app(projects, platform, mains)
     return [Subject(project, platform, project.apps[0].module) for project in chosen]
+
+
+def _of_targets(here: Sequence[Project], platform: str) -> Subject | None:
+    """Return the one app of an Xcode project whose targets are its brands or environments; None for any other."""
+    project = here[0] if len(here) == 1 else None
+    modules = list(dict.fromkeys(app.module for app in project.apps)) if project is not None else []
+    if project is None or len(modules) < 2 or platform != "ios":
+        return None
+    above = variant_targets(project)
+    plain = [name for name in modules if not all(app.beside for app in project.apps if app.module == name)]
+    if len(plain) > 1 or any(above.get(name, main) != main for main in plain for name in modules):
+        return None
+    main = next(iter(plain), modules[0])
+    apps = sorted(project.apps, key=lambda app: app.module != main)
+    return Subject(replace(project, apps=tuple(apps)), platform, main, tuple(modules))
 
 
 def _named(projects: Sequence[Project], name: str) -> list[Project]:

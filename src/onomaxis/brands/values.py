@@ -192,11 +192,10 @@ def _lacking(
     subject = next(s for s in subjects_of(file, read_projects(stages.tree)) if s.platform == platform)
     if "{flavor}" in place.file or place.parted or value.name in file.brand("", platform).values:
         return None
-    reader = kind_of(subject.project).places(subject.project, stages.tree, subject.module)
 
     def has(name: str) -> bool:
         try:
-            _spot(stages.tree, file, value, place, reader, place.file, name)
+            _spot(stages.tree, file, value, place, subject, place.file, name)
         except InputError:
             return False
         return True
@@ -214,6 +213,8 @@ def _builds(
     subject = next(s for s in subjects_of(file, read_projects(stages.tree)) if s.platform == platform)
     if not ("{flavor}" in place.file or place.parted) or is_template(subject, flavor):
         listed = (item.built for item in worn(file, subject) if item.built)
+        if subject.targets:
+            return [item.built for item in worn(file, subject, flavor) if item.built]
         return ["" if subject.stands_alone else next(listed, "")]
     itself = [""] if subject.ships_alone and not flavor and not place.parted else []
     named = (item for item in worn(file, subject, flavor) if item.named)
@@ -235,15 +236,16 @@ def _make_place(
     base, own = file.brand("", platform).values, file.variant(built or flavor, subject.singles, platform).values
     said = base.get(value.name) if not built else own.get(value.name)
     said = said or own.get(value.name) or _any_brand(file, platform, value.name)
-    reader = kind_of(subject.project).places(subject.project, stages.tree, subject.module)
+    reader, branch = _reader(stages.tree, subject, built), subject.branch(built)
     path, place = spelled_for(place.file, built or flavor), place.for_flavor(built or flavor)
     if said is None or (path and not inside(path)):
         return
     texts = [file.brand(name, platform).values.get(value.name) for name in ("", *file.flavors)]
     varied = len({item.text for item in texts if item is not None}) > 1
     try:
-        _spot(stages.tree, file, value, place, reader, path, built)
-        opened = reader.opened(place.selector, place.name) if reader and varied and not path else None
+        _spot(stages.tree, file, value, place, subject, path, built)
+        alike = not varied or subject.targets  # each target has a property list, or shares one
+        opened = reader.opened(place.selector, place.name) if reader and not alike and not path else None
         if opened is not None:
             stages.add_draft(opened)
             stages.say([Line(value.name, f"{place.shown} refers to a build setting now: each flavor has its own")])
@@ -252,7 +254,9 @@ def _make_place(
         if filed:
             draft = made_place(stages.tree, place.selector, place.name, path, said.text, value.type)
         else:
-            what = (place.selector, place.name, said.text, value.type, place.locale, varied, built if alone else "")
+            whose = branch.name if alone or subject.targets else ""
+            several = varied and not subject.targets
+            what = (place.selector, place.name, said.text, value.type, place.locale, several, whose)
             draft = reader.made(*what) if reader is not None else None
         if draft is None:
             raise missing from None
@@ -301,22 +305,16 @@ def read_values(tree: Tree, file: IdentityFile, flavor: str = "") -> Iterator[Re
     """
     flavor = flavor or file.standing
     subjects = subjects_of(file, read_projects(tree))
-    readers = {s.platform: kind_of(s.project).places(s.project, tree, s.module) for s in subjects}
     for subject in subjects:
         if not flavor or is_template(subject, flavor):
             itself = Worn("", flavor, file.brand(flavor, subject.platform))
-            yield from _of_brand(tree, file, subjects, readers, subject, itself)
+            yield from _of_brand(tree, file, subjects, subject, itself)
         for item in worn(file, subject, flavor) if subject.flavors else ():
-            yield from _of_brand(tree, file, subjects, readers, subject, item)
+            yield from _of_brand(tree, file, subjects, subject, item)
 
 
 def _of_brand(
-    tree: Tree,
-    file: IdentityFile,
-    subjects: Sequence[Subject],
-    readers: dict[str, Places | None],
-    subject: Subject,
-    item: Worn,
+    tree: Tree, file: IdentityFile, subjects: Sequence[Subject], subject: Subject, item: Worn
 ) -> Iterator[Reading | Asset | Unheld]:
     """Read the values of one flavor on one platform.
 
@@ -365,7 +363,7 @@ def _of_brand(
                     yield Asset(value, built, own, said.text, said.line)
                 continue
             own_place = place.for_flavor(called)
-            spot = _spot(tree, file, value, own_place, readers.get(subject.platform), spelled, built)
+            spot = _spot(tree, file, value, own_place, subject, spelled, built)
             yield Reading(value, place, built, subject.platform, spot, said.text, said.line)
 
 
@@ -423,7 +421,7 @@ def _spot(
     file: IdentityFile,
     value: DeclaredValue,
     place: PlaceOfValue,
-    reader: Places | None,
+    subject: Subject,
     path: str,
     flavor: str,
 ) -> Spot:
@@ -433,11 +431,12 @@ def _spot(
         path = _where_now(tree, path)
         if place.selector in _FILED and (place.selector != "property" or path):
             return _FILED[place.selector](tree, place.name, path)
+        reader = _reader(tree, subject, flavor)
         if reader is None:
             raise InputError(
                 f"this kind of project has no “{place.selector}”", file=file.home(place.line), line=place.line
             )
-        return reader.spot(place.selector, place.name, path, flavor, place.locale)
+        return reader.spot(place.selector, place.name, path, subject.branch(flavor).name, place.locale)
     except InputError as error:
         where = (
             f"{error.file}:{error.line}: " if error.line and error.file else f"{error.file}: " if error.file else ""
@@ -448,6 +447,13 @@ def _spot(
         message = f"value “{value.name}”{whose}, {place.shown}: {where}{error.message}"
         remedy = f"{error.remedy} Or let it be made: create = true." if not place.create else error.remedy
         raise InputError(message, file=file.home(place.line), line=place.line, remedy=remedy) from None
+
+
+def _reader(tree: Tree, subject: Subject, flavor: str) -> Places | None:
+    """Return what reads the places of a flavor: of its target, where it has one of its own."""
+    module = subject.branch(flavor).module
+    read = lambda: kind_of(subject.project).places(subject.project, tree, module)  # noqa: E731
+    return tree.kept(("places", subject.project.key, module), read)
 
 
 def _where_now(tree: Tree, path: str) -> str:

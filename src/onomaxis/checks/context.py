@@ -13,7 +13,7 @@ from onomaxis.identity.file import Brand, IdentityFile, Said
 from onomaxis.identity.schema import LEDGER
 from onomaxis.model import Disagreement, ShippedApp, Value
 from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS
-from onomaxis.projects.project import AppFacts, Flavor, Project
+from onomaxis.projects.project import AppFacts, Project
 from onomaxis.surveys.flavors import flavors_of
 from onomaxis.surveys.halves import across
 from onomaxis.surveys.survey import kind_of, some_projects
@@ -36,20 +36,18 @@ class Context:
         """Return what a flavor of an app declares."""
         key = (subject.project.folder, f"{subject.platform} {subject.module}", flavor)
         if key not in self._facts:
-            named = Flavor(subject.module, flavor)
+            named = subject.branch(flavor)
             self._facts[key] = kind_of(subject.project).facts(subject.project, self.tree, named)
         return self._facts[key]
 
     def apps(self) -> Iterator[tuple[Subject, ShippedApp]]:
         """Yield every shipped app with the subject that it is a variant of."""
         for subject in self.subjects:
-            for app in subject.project.apps:
-                if app.module == subject.module:
-                    yield subject, app
+            yield from ((subject, app) for app in subject.apps)
 
     def flavored(self, subject: Subject) -> Iterator[str]:
         """Yield the flavors that a subject ships: those of the build, the app itself where there are none."""
-        shipped = {app.flavor for app in subject.project.apps if app.module == subject.module}
+        shipped = {app.flavor for app in subject.apps}
         if "" in shipped or not subject.flavors:
             yield ""
         yield from subject.flavors
@@ -96,15 +94,18 @@ def look(tree: Tree) -> Context:
     """Take everything in. Raises InputError for an identity file or a ledger that is not right."""
     projects = tuple(some_projects(tree))
     file = identity_of_tree(tree, projects, strict=False)
-    every = tuple(
-        Subject(project, project.platform, module)
+    named = subjects_of(file, projects) if file is not None else ()
+    whole = {(subject.project.key, module): subject for subject in named for module in subject.targets}
+    every = (
+        whole.get((project.key, module)) or Subject(project, project.platform, module)
         for project in projects
         if project.apps and not project.umbrella and project.platform in PLATFORMS
         for module in dict.fromkeys(app.module for app in project.apps)
     )
-    named = subjects_of(file, projects) if file is not None else ()
+    once = {(subject.project.key, subject.module): subject for subject in every}
     data = tree.required(LEDGER)
-    return Context(tree, projects, file, named, every, read_ledger(LEDGER, data) if data is not None else ())
+    subjects = tuple(once.values())
+    return Context(tree, projects, file, named, subjects, read_ledger(LEDGER, data) if data is not None else ())
 
 
 def at(value: Value | None, *others: Value | None) -> tuple[tuple[str, int], ...]:

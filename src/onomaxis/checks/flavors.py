@@ -109,8 +109,8 @@ def alike(context: Context) -> Iterator[Finding]:
 
 def _alike(subject: Subject) -> Iterator[Finding]:
     by_name: dict[str, list[ShippedApp]] = defaultdict(list)
-    for app in subject.project.apps:
-        if app.module == subject.module and app.flavor and app.name and app.id:
+    for app in subject.apps:
+        if app.flavor and app.name and app.id:
             by_name[app.name.text].append(app)
     for name, apps in by_name.items():
         ids = {app.id.text: app for app in apps if app.id}

@@ -33,7 +33,7 @@ def check_ids(context: Context) -> Iterator[Finding]:
     """Check every identifier."""
     for subject in context.subjects:
         by_id: dict[str, list[str]] = defaultdict(list)
-        apps = [app for app in subject.project.apps if app.module == subject.module]
+        apps = subject.apps
         for app in apps:
             if app.id is None:
                 yield from _none(subject, app)

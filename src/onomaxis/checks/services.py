@@ -93,8 +93,8 @@ def _android(context: Context, subject: Subject, known: dict[tuple[str, str], Se
     for file in files:
         if file.fault:
             yield Finding(BROKEN, file.fault, ((file.path, file.fault_line or 1),))
-    for app in subject.project.apps if files else ():
-        if app.module != subject.module or app.id is None:
+    for app in subject.apps if files else ():
+        if app.id is None:
             continue
         parts = in_order(app.flavor, subject.flavors)
         mine = for_variant(files, module, [app.flavor, *parts], "release")

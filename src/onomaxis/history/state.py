@@ -102,7 +102,7 @@ def state_of(tree: Tree) -> State:
             facets |= dict(_icon(tree, project, app))
             facets |= dict(_permissions(tree, project, app))
             facets |= dict(_service(project, app, services))
-            subject = next((s for s in subjects if s.project.key == project.key and s.module == app.module), None)
+            subject = next((s for s in subjects if s.project.key == project.key and s.owns(app.module)), None)
             if file is not None and subject is not None:
                 facets |= dict(_said(file, subject, app))
             key = (app.platform, project.folder, app.module, app.flavor, app.configuration)

@@ -88,9 +88,9 @@ def _language(locale: str) -> str:
 
 
 def _levels(package: Package, expected: Expected) -> Iterator[Finding]:
-    reader = kind_of(expected.subject.project).places(
-        expected.subject.project, expected.context.tree, expected.subject.module
-    )
+    subject = expected.subject
+    module = subject.branch(expected.app.flavor).module
+    reader = kind_of(subject.project).places(subject.project, expected.context.tree, module)
     levels = (
         (("min-sdk", "min", package.min), ("target-sdk", "target", package.target))
         if package.platform == "android"
