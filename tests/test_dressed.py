@@ -10,6 +10,7 @@ import json
 import plistlib
 import re
 import tomllib
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
@@ -31,7 +32,7 @@ from onomaxis.surveys.survey import read_projects
 from onomaxis.tree import Tree
 from onomaxis.writing.change import applied
 from packaged import picture
-from test_what_is_built import NAMED, Case, Parts, camel, cap, gradle, scheme
+from test_what_is_built import NAMED, TARGETS, Case, Parts, camel, cap, gradle, scheme
 from xcode import pbxproj, standing_on
 
 BRANDS = ("alderbank", "mossgate", "pennywick")
@@ -90,6 +91,16 @@ def service(id_: str, mark: str) -> bytes:
     return plistlib.dumps({"BUNDLE_ID": id_, "GOOGLE_APP_ID": f"1:1:ios:{mark}"})
 
 
+def built_as(style: str, brand: str, stage: str) -> tuple[str, Callable[[str], str]]:
+    """Return the target of a variant, and what its configurations are called."""
+    last = stage == "production"
+    if style == TARGETS[0]:
+        return cap(brand), lambda kind: kind if last else cap(stage)
+    if style == TARGETS[1]:
+        return "Lend" if last else f"Lend {cap(stage)}", lambda kind: f"{kind}-{brand}"
+    return "Lend", lambda kind: NAMED[style](kind, (brand, stage))
+
+
 def project(style: str, sets: str) -> tuple[Case, dict[str, str | bytes], dict[Parts, str]]:
     """Return a project, and the configuration file that each variant's archive stands on."""
     case = Case(style, "plain", "two", "none", "kts")
@@ -101,28 +112,35 @@ def project(style: str, sets: str) -> tuple[Case, dict[str, str | bytes], dict[P
     )
     found["app/src/main/res/mipmap-xxxhdpi/ic_launcher.png"] = picture(192)
     found |= {f"app/src/{b}/res/values/strings.xml": right.resources(app_name=cap(b)) for b in BRANDS}
-    settings, paths, archived = [], {}, []
+    targets: dict[str, dict[str, str]] = {}
+    archived: list[tuple[str, str]] = []
     for brand, stage in case.variants:
         id_, name = case.told((brand, stage))
         found[f"ios/Services/{brand}-{stage}/GoogleService-Info.plist"] = service(id_, "old")
         icon = SETS[sets](brand, stage)
         found[f"ios/Lend/Assets.xcassets/{icon}.appiconset/Contents.json"] = EMPTY
+        target, named = built_as(style, brand, stage)
         for kind in ("Debug", "Release"):
-            settings.append(NAMED[style](kind, (brand, stage)))
-            path = paths[settings[-1]] = f"Config/{settings[-1].replace(' ', '')}.xcconfig"
+            path = targets.setdefault(target, {})[named(kind)] = f"Config/{target}{named(kind)}.xcconfig".replace(" ", "")
             lines = {"PRODUCT_BUNDLE_IDENTIFIER": id_, "APP_NAME": name, "API": "old", "ASSETCATALOG_COMPILER_APPICON_NAME": icon, "BRAND": "#000001"}
             found[f"ios/{path}"] = "".join(f"{key} = {text}\n" for key, text in lines.items())
-        archived.append(settings[-1])
+        archived.append((target, named("Release")))
     keys = {"CFBundleIdentifier": "PRODUCT_BUNDLE_IDENTIFIER", "CFBundleDisplayName": "APP_NAME", "LendAPI": "API", "LendColor": "BRAND"}
     found["ios/Lend/Info.plist"] = BAND % "".join(f"\t<key>{key}</key>\n\t<string>$({name})</string>\n" for key, name in keys.items()).encode()
     every = {"INFOPLIST_FILE": "Lend/Info.plist", "MARKETING_VERSION": "1.2", "CURRENT_PROJECT_VERSION": "7"}
-    text = pbxproj(list(dict.fromkeys(settings)), {"SDKROOT": "iphoneos"}, {"Lend": ("app", {"*": every})})
-    found["ios/Lend.xcodeproj/project.pbxproj"] = standing_on(text, paths, 1)
-    found |= {f"ios/Lend.xcodeproj/xcshareddata/xcschemes/{n}.xcscheme": scheme(0, "Lend", name) for n, name in enumerate(archived)}
+    order = sorted(targets, key=len)
+    text = pbxproj(
+        list(dict.fromkeys(name for own in targets.values() for name in own)), {"SDKROOT": "iphoneos"}, {name: ("app", {"*": every}) for name in order}
+    )
+    for number, target in enumerate(order, 1):
+        text = standing_on(text, targets[target], number)
+    found["ios/Lend.xcodeproj/project.pbxproj"] = text
+    for number, (target, name) in enumerate(archived):
+        found[f"ios/Lend.xcodeproj/xcshareddata/xcschemes/{number}.xcscheme"] = scheme(order.index(target), target, name)
     found |= {f"web/{name}.env": "SITE=https://old.example\n" for name in (*BRANDS, "staging", "production", "mossgateStaging")}
     found |= {"onomaxis.toml": FILE, "art/a.svg": ART, "services/alderbank.plist": service("org.lendspan.alderbank", "new")}
     found["services/moss-staging.plist"] = service("org.lendspan.mossgate.staging", "new")
-    return case, found, {parts: f"ios/{paths[name]}" for parts, name in zip(case.variants, archived, strict=True)}
+    return case, found, {parts: f"ios/{targets[target][name]}" for parts, (target, name) in zip(case.variants, archived, strict=True)}
 
 
 def settings_of(tree: Tree, path: str) -> dict[str, str]:
@@ -144,7 +162,7 @@ def ground(data: bytes) -> str:
     return "#{:02x}{:02x}{:02x}".format(*Image.open(io.BytesIO(data)).convert("RGB").getpixel((3, 3)))
 
 
-EVERY = [(style, sets) for style in NAMED for sets in SETS]
+EVERY = [(style, sets) for style in (*NAMED, *TARGETS) for sets in SETS]
 
 
 @pytest.mark.pictures
@@ -152,7 +170,10 @@ EVERY = [(style, sets) for style in NAMED for sets in SETS]
 def test_every_variant_wears_what_is_its_own(tmp_path: Path, style: str, sets: str) -> None:
     case, contents, files_of = project(style, sets)
     tree = Tree.open(files(tmp_path, contents))
-    after = applied(tree, stamp(tree).changes)
+    planned = stamp(tree)
+    after = applied(tree, planned.changes)
+    if style in TARGETS and sets == "one":
+        assert any("give it a set of its own" in note.text for note in planned.notes)
     for parts, path in files_of.items():
         want, own = wanted(*parts), settings_of(after, path)
         assert (own["API"], own["BRAND"]) == (want["api"], want["brand"]), parts
@@ -160,15 +181,16 @@ def test_every_variant_wears_what_is_its_own(tmp_path: Path, style: str, sets: s
         assert own["APP_NAME"] == case.told(parts)[1] and own["PRODUCT_BUNDLE_IDENTIFIER"] == case.told(parts)[0]
         folder = f"ios/Lend/Assets.xcassets/{own['ASSETCATALOG_COMPILER_APPICON_NAME']}.appiconset/"
         drawn = [ground(after.read(item) or b"") for item in after.below(folder[:-1]) if item.endswith(".png")]
-        assert drawn == [want["icon"]] * bool(want["icon"]), parts
+        if style not in TARGETS or (style == TARGETS[1] and sets == "variant"):  # targets that share a set are named
+            assert drawn == [want["icon"]] * bool(want["icon"]), parts
         assert resource(after, parts, "ic_launcher_background").lower() == want["icon"], parts
         plist = plistlib.loads(after.read(f"ios/Services/{'-'.join(parts)}/GoogleService-Info.plist") or b"")
         new = parts in (("alderbank", "production"), ("mossgate", "staging"))
         assert plist["GOOGLE_APP_ID"].endswith("new" if new else "old") and plist["BUNDLE_ID"] == case.told(parts)[0]
     assert stamp(after).empty  # no flavor takes what another one wants
-    for shown in all_shown(after, read_projects(after)):  # so does every picture that a launcher would show
+    for shown in all_shown(after, read_projects(after)) if style not in TARGETS else ():  # so does every picture that a launcher would show
         corner = shown.square(64)
-        key = tuple(name for side in (BRANDS, ("staging", "production")) for name in side if name in shown.flavor.casefold())
+        key = tuple(name for side in (BRANDS, ("staging", "production")) for name in side if name in f"{shown.flavor} production".casefold())[:2]
         seen = "" if corner is None else ground(encoded(corner))
         assert seen == wanted(*key)["icon"] or not wanted(*key)["icon"], shown[:3]
     assert not [

@@ -107,7 +107,7 @@ def standing_on(text: str, files: Mapping[str, str], target: int = 0) -> str:
     *target* is the number of the target whose they are, from one; the project's own for nothing.
     """
     names = list(dict.fromkeys(files.values()))
-    keys = {path: f"E{number:03d}" for number, path in enumerate(names)}
+    keys = {path: f"E{target}{number:03d}" for number, path in enumerate(names)}
     lead = f"C{target:03d}" if target else "C"
     for name, path in files.items():
         start = re.search(rf"\t\t{lead}\d{{3}} /\* {re.escape(name)} \*/ = {{\n\t\t\tisa = XCBuildConfiguration;\n", text)

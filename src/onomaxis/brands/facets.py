@@ -39,7 +39,7 @@ def stamp_identity(stages: Stages, file: IdentityFile, flavor: str = "") -> None
     subjects = subjects_of(file, read_projects(stages.tree))
     wanted = list(_flavor_differences(file, subjects, flavor))
     if wanted:
-        survey = _surveyed(stages.tree, tuple(subject.target for subject in subjects))
+        survey = _surveyed(stages.tree, tuple(target for subject in subjects for target in subject.wished))
         stages.add_draft(_in_step(survey, wanted))
         stages.add_draft(_launchers(stages.tree, wanted))
         stages.say(_said(wanted))
@@ -113,7 +113,7 @@ def _wishes(file: IdentityFile, subjects: Sequence[Subject], flavor: str) -> lis
 
     def wish_for(platforms: Iterable[str]) -> frozenset[str]:
         key = frozenset(platforms)
-        targets = tuple(s.target for s in concerned if s.platform in key)
+        targets = tuple(target for s in concerned if s.platform in key for target in s.wished)
         wishes.setdefault(key, Wish(targets=targets, keep_code=True))
         return key
 

@@ -50,7 +50,9 @@ def _brands(file: IdentityFile, subject: Subject, shipped: str, flavor: str) -> 
 def _shown(subject: Subject, name: str, brand: Brand, seen: Seen) -> set[str]:
     """Return what an icon may be called: as another configuration of the flavor, or after it where it has art."""
     own = {app.icon.text for app in subject.of(name) if app.icon is not None} if name else set[str]()
-    drawn = bool(brand.icon) and (not name or (seen.new is not None and flavor_word(name).search(seen.new.text)))
+    parts = subject.singles.parts(name) or {name}
+    called = seen.new is not None and all(flavor_word(part).search(seen.new.text) for part in parts)
+    drawn = bool(brand.icon) and (not name or called)
     return own | ({seen.new.text} if drawn and seen.new is not None else set())
 
 

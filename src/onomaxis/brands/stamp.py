@@ -93,7 +93,7 @@ def _stamp(
 def _undressed(file: IdentityFile, subjects: Sequence[Subject], flavor: str) -> Iterator[Note]:
     """Say which environments get nothing of their own: where a build has them as stages of its other flavors."""
     for subject in subjects:
-        within = {name.casefold() for app in subject.project.apps for name in app.beside if app.flavor}
+        within = {name.casefold() for app in subject.apps for name in app.beside if app.flavor}
         for named in (name for name in file.flavors if name.casefold() in within and not subject.of(name)):
             brand, base = file.brand(named, subject.platform), file.brand("", subject.platform)
             tables = ("icon", "launch", "values", "files")
@@ -226,6 +226,7 @@ def _icons(stages: Stages, file: IdentityFile, dressed: Sequence[Dress], flavor:
     for item in dressed:
         said = item.brand.icon
         if not said or not _differs(file, item, "icon") or _seen_through(file, item, dressed):
+            stages.note(_undrawn(file, item) if said and item.subject.targets else ())
             continue
         files = {key.replace("-", "_"): _art(stages.tree, file, value) for key, value in said.items()}
         mates = [d for d in dressed if same_flavor(d.built, item.built) and not d.subject.targets]
@@ -253,11 +254,29 @@ def _shared_sets(file: IdentityFile, subjects: Iterable[Subject], flavor: str) -
         yield from (Dress(subject, item.named, item.brand) for item in items)
 
 
+def _undrawn(file: IdentityFile, item: Dress) -> Iterator[Note]:
+    """Say which target shows an icon set that others show as well, and wants another icon than they."""
+    subject, branch = item.subject, item.subject.branch(item.built)
+    app = next(iter(subject.of(item.built)), None)
+    named = app.icon.text if app is not None and app.icon is not None else ""
+    for home in subject.project.icons:
+        apps = (other for other in subject.brands if other.icon is not None and other.icon.text == named)
+        theirs = [file.variant(other.flavor, subject.singles, subject.platform).icon for other in apps]
+        if home.name == named and any(icon != item.brand.icon for icon in theirs):
+            said = (
+                f"{branch.module} shows {named}, as others do: give it a set of its own, and its icon is drawn there"
+            )
+            yield Note(home.owner.at if home.owner is not None else home.folder, said)
+            return
+
+
 def _seen_through(file: IdentityFile, item: Dress, dressed: Sequence[Dress]) -> bool:
     """Tell whether a combination shows an icon that is not its own, and that is drawn as it wants its icon."""
     subject, parts = item.subject, item.subject.singles.parts(item.built)
-    if subject.targets:
-        return False
+    if subject.targets:  # several may name one set: it is drawn for the one that it is
+        branch = subject.branch(item.built)
+        own = (home for home in subject.project.icons if home.module == branch.module)
+        return not any(same_flavor(home.flavor, branch.name) for home in own)
     app = next(iter(subject.of(item.built)), None)
     homes = [home for home in subject.project.icons if home.module == subject.module]
     shown = next(iter(of_app(homes, app, subject.singles)), None) if app is not None and item.built else None

@@ -15,7 +15,16 @@ from onomaxis.identity.reading import read_identity
 from onomaxis.identity.schema import NAME
 from onomaxis.model import FLAVORS, Facet, Note, ShippedApp, Value
 from onomaxis.platforms import PLATFORMS, PUBLISHED, STAGES
-from onomaxis.projects.project import Flavor, Project, apps_called, base_id, goes_on, main_id, variant_targets
+from onomaxis.projects.project import (
+    Flavor,
+    Project,
+    Targets,
+    apps_called,
+    base_id,
+    goes_on,
+    main_id,
+    variant_targets,
+)
 from onomaxis.rename.choice import narrowed, one_app
 from onomaxis.rename.targets import named_by_variants, with_name
 from onomaxis.surveys.beside import Beside
@@ -64,8 +73,10 @@ class Subject:
 
     @cached_property
     def _branches(self) -> Mapping[str, Flavor]:
-        every = (app for app in (*self.project.apps, *self.project.brands()) if self.owns(app.module))
-        return {app.variant.casefold(): Flavor(app.module, app.flavor) for app in every} if self.targets else {}
+        every = [
+            app for app in (*self.project.brands(), *self.project.apps) if self.targets and self.owns(app.module)
+        ]
+        return {app.variant.casefold(): Flavor(app.module, app.flavor or _stage(app)) for app in every}
 
     def branch(self, flavor: str, locale: str = "") -> Flavor:
         """Return the target and its flavor that a flavor of the app is; in one language where that is meant."""
@@ -79,7 +90,7 @@ class Subject:
     @cached_property
     def made(self) -> Mapping[str, ShippedApp]:
         """What ships as a combination that the build puts together of its flavors, by its name."""
-        mine = (app for app in self.apps if app.flavor and not self.of(app.flavor) and not self.targets)
+        mine = (app for app in self.apps if app.flavor and not self.of(app.flavor))
         return {app.flavor: app for app in mine}
 
     @property
@@ -146,6 +157,11 @@ class Subject:
         """What a wish calls it by."""
         return self.platform, self.project.folder, self.module
 
+    @property
+    def wished(self) -> Targets:
+        """What a wish for all of it calls it by."""
+        return [(self.platform, self.project.folder, module) for module in self.targets or (self.module,)]
+
     def of(self, flavor: str) -> list[ShippedApp]:
         """Return a flavor in all its configurations."""
         return list(self._by_flavor.get(flavor.casefold(), ()))
@@ -183,6 +199,11 @@ class Subject:
         own = (i for i in self.project.identifiers if i.module == self.module and not i.tests)
         mine = (i for i in own if i.facet is Facet.CODE_PACKAGE)
         return next((item.value for item in mine), None) if self.project.kind == "android" else None
+
+
+def _stage(app: ShippedApp) -> str:
+    """Return the stage that a configuration of a target is called after; empty for its main ones."""
+    return next((name for name in app.beside if same_flavor(name, app.configuration)), "")
 
 
 def shared_flavors(subject: Subject, meant: Sequence[Subject]) -> list[str]:
@@ -335,10 +356,11 @@ def worn(file: IdentityFile, subject: Subject, flavor: str = "") -> Iterator[Wor
     built = {name.casefold() for name in (*subject.flavors, *subject.made)}
     for name in (*subject.flavors, *subject.made):
         named = file.table_of(name, subject.singles)
-        spoken = named or (name in subject.flavors and any(file.lists(part) for part in subject.singles.parts(name)))
+        whole = name in subject.flavors or bool(subject.targets)
+        spoken = named or (whole and any(file.lists(part) for part in subject.singles.parts(name)))
         if spoken and (not flavor or selects(flavor, name, subject.singles)):
             brand = file.variant(name, subject.singles, subject.platform)
-            if name in subject.made:  # its flavors wear what is theirs
+            if not whole:  # its flavors wear what is theirs
                 parts = [file.brand(part, subject.platform) for part in subject.singles.parts(name)]
                 brand = _own_of(brand, parts)
             yield Worn(name, named, brand)

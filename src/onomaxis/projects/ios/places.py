@@ -152,7 +152,7 @@ class ApplePlaces:
         """Return the configurations that a flavor is built with, and the one of them that archives."""
         every = self.target.configurations
         mine = list(self.target.of(flavor))
-        named = next((item.flavor for item in mine), flavor)
+        named = next((item.flavor for item in mine), "") or flavor
         release = self.target.release_of(named) if flavor else self.target.release()
         if release is None or not mine:
             release = self.target.release() or every[-1]
@@ -172,7 +172,7 @@ class ApplePlaces:
         spots = [(found, _origin(found)) for found in values]
 
         def write(new: str) -> Draft:
-            if flavor and any(users[spot.file, spot.start] != {flavor.casefold()} for _, spot in spots):
+            if flavor and any(users[spot.file, spot.start] - {item.name for item in mine} for _, spot in spots):
                 return self._own_setting(name, mine, new)
             edits = [place_edit(self.reader.tree, spot, new, "") for _, spot in spots]
             return Draft(edits=list(dict.fromkeys(edits)))
@@ -188,14 +188,14 @@ class ApplePlaces:
             ) from None
 
     def _used_by(self, name: str) -> dict[tuple[str, int], set[str]]:
-        """Return for each place that the setting comes from the flavors that take it from there."""
+        """Return for each place that the setting comes from the configurations that take it from there."""
         if name not in self._users:
             found: dict[tuple[str, int], set[str]] = defaultdict(set)
             for item in self.target.configurations:
                 value = self._resolved(name, item)
                 if value is not None:
                     spot = _origin(value)
-                    found[spot.file, spot.start].add(item.flavor.casefold())
+                    found[spot.file, spot.start].add(item.name)
             self._users[name] = found
         return self._users[name]
 
@@ -323,8 +323,8 @@ class ApplePlaces:
         for item in self.target.configurations:
             table = self.reader.table(self.target, item)
             if path in (self.reader.file(table, "INFOPLIST_FILE"), self.reader.file(table, "CODE_SIGN_ENTITLEMENTS")):
-                users.add(item.flavor.casefold())
-        return users <= {flavor.casefold()}
+                users.add(item.name)
+        return users <= {item.name for item in self.target.of(flavor)}
 
 
 def entry(plist: Plist, keys: Sequence[str]) -> Element | None:

@@ -104,8 +104,17 @@ class Configuration(NamedTuple):
     flavor: str = ""
 
     def is_of(self, flavor: str) -> bool:
-        """Tell whether it is a flavor's, in whatever case; be it as one stage of it."""
-        return flavor.casefold() in (self.flavor.casefold(), flavor_of(self.name).casefold())
+        """Tell whether it is a flavor's, in whatever case; be it as one stage of it, or as a stage by itself."""
+        return flavor.casefold() in self.flavors
+
+    @property
+    def flavors(self) -> set[str]:
+        """What it may be asked for as, in small letters."""
+        return {
+            self.flavor.casefold(),
+            flavor_of(self.name).casefold(),
+            *([] if self.flavor else [self.name.casefold()]),
+        }
 
 
 @dataclass(frozen=True, eq=False)
@@ -147,7 +156,7 @@ class Target:
     def _by_flavor(self) -> dict[str, list[Configuration]]:
         found: dict[str, list[Configuration]] = {}
         for item in self.configurations:
-            for flavor in {item.flavor.casefold(), flavor_of(item.name).casefold()}:
+            for flavor in item.flavors:
                 found.setdefault(flavor, []).append(item)
         return found
 

@@ -77,9 +77,12 @@ def _icons(parsed: XcodeProject, reader: TargetReader, identities: _Identities) 
     homes = (home for target in showing for home in icon_homes(reader, identities[target.id][1]))
     found: dict[tuple[str, str, str], IconHome] = {}
     for home in homes:
-        there = found.get((home.folder, home.name, home.flavor))
+        key = (home.folder, home.name, home.flavor)
+        there = found.get(key)
         if there is None or not home.module.startswith(there.module):
-            found[home.folder, home.name, home.flavor] = home
+            found[key] = home
+        elif home.references:  # one set, to be named by both targets
+            found[key] = there._replace(references=(*there.references, *home.references))
     return tuple(found.values())
 
 
