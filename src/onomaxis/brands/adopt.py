@@ -8,7 +8,8 @@ from functools import partial
 from typing import Any
 
 from onomaxis.brands.documents import Documents, with_brand
-from onomaxis.brands.subjects import OWN_KEY, Subject, differences
+from onomaxis.brands.subjects import OWN_KEY, Subject
+from onomaxis.brands.worn import differences
 from onomaxis.flavor_names import each_once, in_order, usual_name
 from onomaxis.identity.file import IdentityFile
 from onomaxis.identity.schema import FLAVOR, FORMAT, WORD

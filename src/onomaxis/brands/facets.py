@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterable, Iterator, Sequence
 
-from onomaxis.brands.subjects import FACETS, Difference, Subject, brand_differences, differences, subjects_of
+from onomaxis.brands.subjects import FACETS, Subject, subjects_of
+from onomaxis.brands.worn import Difference, brand_differences, differences
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.flavor_names import same_flavor
 from onomaxis.identity import rules

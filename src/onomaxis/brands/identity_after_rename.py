@@ -8,8 +8,9 @@ from typing import Any
 
 from onomaxis.brands.adopt import bring_up
 from onomaxis.brands.documents import Documents
-from onomaxis.brands.subjects import OWN_KEY, Difference, Subject, differences, subjects_of
+from onomaxis.brands.subjects import OWN_KEY, Subject, subjects_of
 from onomaxis.brands.tree_brand import identity_of_tree
+from onomaxis.brands.worn import Difference, differences
 from onomaxis.errors import InputError, OnomaxisError
 from onomaxis.identity.file import IdentityFile
 from onomaxis.identity.schema import NAME

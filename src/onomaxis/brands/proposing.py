@@ -8,8 +8,8 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from onomaxis.brands.adopt import bare, quoted
+from onomaxis.brands.readings import Reading, read_values
 from onomaxis.brands.subjects import Subject
-from onomaxis.brands.values import Reading, read_values
 from onomaxis.errors import OnomaxisError
 from onomaxis.flavor_names import Singles, in_order, usual_name
 from onomaxis.identity.reading import read_identity

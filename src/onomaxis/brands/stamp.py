@@ -12,8 +12,9 @@ from onomaxis.brands.odd_configurations import Stray, in_step, strays
 from onomaxis.brands.odd_values import stray_values
 from onomaxis.brands.proof import of_stamp
 from onomaxis.brands.services import Placed, place_service, serves
-from onomaxis.brands.subjects import Subject, refuse_unread, required_identity, subjects_of, worn
+from onomaxis.brands.subjects import Subject, refuse_unread, required_identity, subjects_of
 from onomaxis.brands.values import prove_others, stamp_values
+from onomaxis.brands.worn import worn
 from onomaxis.errors import InputError
 from onomaxis.flavor_names import same_flavor, selects
 from onomaxis.icons.standing import of_app

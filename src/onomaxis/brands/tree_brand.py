@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterator, Sequence
 
-from onomaxis.brands.subjects import Subject, differences, load_identity, subjects_of
-from onomaxis.brands.values import Reading, read_values
+from onomaxis.brands.readings import Reading, read_values
+from onomaxis.brands.subjects import Subject, load_identity, subjects_of
+from onomaxis.brands.worn import differences
 from onomaxis.errors import OnomaxisError, RefusedError
 from onomaxis.flavor_names import same_flavor
 from onomaxis.identity.file import Brand, IdentityFile

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterator
 
-from onomaxis.brands.subjects import Difference, Subject, brand_differences, differences
+from onomaxis.brands.subjects import Subject
+from onomaxis.brands.worn import Difference, brand_differences, differences
 from onomaxis.checks.context import Context, at, called
 from onomaxis.checks.examples import EXAMPLES
 from onomaxis.checks.finding import Finding, Rule, rule

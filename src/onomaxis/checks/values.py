@@ -7,8 +7,8 @@ from collections.abc import Iterator
 
 from onomaxis.brands.assets import Asset, brand_files, checked_asset
 from onomaxis.brands.keys import locked
+from onomaxis.brands.readings import Unheld, read_values
 from onomaxis.brands.tree_brand import given_keys
-from onomaxis.brands.values import Unheld, read_values
 from onomaxis.checks.context import Context, called
 from onomaxis.checks.finding import Finding, rule
 from onomaxis.checks.registry import check

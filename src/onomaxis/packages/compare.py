@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator
 from fnmatch import fnmatchcase
 
 from onomaxis.brands.ledger import build_number, trimmed
-from onomaxis.brands.values import Reading, read_values, same_text
+from onomaxis.brands.readings import Reading, read_values, same_text
 from onomaxis.checks import packaged as rules
 from onomaxis.checks.finding import Finding, Rule
 from onomaxis.errors import FormatError, InputError
