@@ -203,7 +203,7 @@ def value_spot(
     path: str,
     flavor: str,
 ) -> Spot:
-    """Return one place of a value, as it reads for a flavor. Raises InputError, at the file's line, where it is gone."""
+    """Return one place of a value as a flavor reads it. Raises InputError at the file's line where it is gone."""
     try:
         if path and not inside(path):
             raise InputError("the place lies outside the project", file=file.home(place.line), line=place.line)

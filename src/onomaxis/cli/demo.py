@@ -29,7 +29,7 @@ from onomaxis.cli import (
 from onomaxis.cli.arguments import parse
 from onomaxis.cli.layout import Cell, put
 from onomaxis.cli.output import make_console, print_diff, print_json, say
-from onomaxis.demo import KEYSTORE, PACKAGES, PASSWORD, copy_demo, copy_packages
+from onomaxis.demo import KEYSTORE, PACKAGES, PASSWORD, copy_demo, copy_lockers, copy_packages
 from onomaxis.surveys.survey import take_survey
 from onomaxis.tree import Tree
 
@@ -138,6 +138,7 @@ def _steps(target: Path) -> list[_Step]:
             ((proof, ("proof", root, "--out", str(picture))),),
         ),
         *_fleet(root, target),
+        *_environments(target),
         *_published(root, target),
         _Step(
             "Take all of it back: the ledger's row, and what was stamped.",
@@ -167,6 +168,30 @@ def _fleet(root: str, folder: Path) -> list[_Step]:
             "survey --since HEAD --guard name",
             ((survey, ("survey", str(copy), "--since", "HEAD", "--guard", "name")),),
             ready=lambda: _renamed_in_a_branch(copy),
+        ),
+    ]
+
+
+def _environments(folder: Path) -> list[_Step]:
+    """Return what is for brands that are built for several environments: what is selected, what is said once."""
+    lockers = folder.parent / f"{folder.name}-lockers"
+    root, shown = str(lockers), f"../{lockers.name}"
+    return [
+        _Step(
+            "Another app has environments beside its neighbourhoods. What of it is built for staging?",
+            f"survey {shown} --flavor staging",
+            ((survey, ("survey", root, "--flavor", "staging")),),
+            ready=lambda: copy_lockers(lockers),
+        ),
+        _Step(
+            "Its identity file says staging's server once, and Mossgate's own: put them where each belongs.",
+            f"stamp {shown}",
+            ((stamp, ("stamp", root, "--yes")),),
+        ),
+        _Step(
+            "What is Mossgate's staging app, and is it right?",
+            f"check {shown} --flavor mossgate --flavor staging",
+            ((check, ("check", root, "--flavor", "mossgate", "--flavor", "staging")),),
         ),
     ]
 

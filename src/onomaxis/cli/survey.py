@@ -349,7 +349,8 @@ def _places(console: SafeConsole, apps: Sequence[ShippedApp]) -> None:
         cells = [[Cell(text), Cell(place, "dim"), Cell(many)] for text, place, many in rows[:_SHOWN]]
         if not table(console, ["", "", ""], cells, indent=2):
             for text, place, many in rows[:_SHOWN]:
-                put(console, Cell(f"{text} "), Cell(f" {place} ", "dim"), Cell(f" {many}"), indent=2, hang=6)
+                more = [Cell(f"  {many}")] if many else []
+                put(console, Cell(f"{text} "), Cell(f" {place}", "dim"), *more, indent=2, hang=6)
         if len(rows) > _SHOWN:
             put(console, Cell(f"… and {len(rows) - _SHOWN} more (--origins lists all)", "dim"), indent=2)
 

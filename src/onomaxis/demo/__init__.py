@@ -26,6 +26,13 @@ def copy_packages(target: Path) -> None:
     _copy(PACKAGES, target / PACKAGES)
 
 
+def copy_lockers(target: Path) -> bool:
+    """Copy the app of the lockers, which has environments beside its neighbourhoods, into a new folder *target*."""
+    if not target.exists():
+        _copy("lockers", target)
+    return True
+
+
 def copy_demo(folder: str | None, counter: bool = False, brands: bool = False) -> Path:
     """Copy the demo project into *folder* (default: a new one for temporary files); return where it stands.
 

@@ -1,0 +1,5 @@
+package org.lendspan.lockers
+
+import android.app.Activity
+
+class LockerActivity : Activity()
