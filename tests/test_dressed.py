@@ -293,3 +293,33 @@ def test_what_is_adopted_is_said_once_and_changes_nothing(style: str) -> None:
     assert stamp(with_file).empty
     errors = [item.message for item in look_over(with_file, ["values", "ids", "names", "flavors"])[0] if item.rule.severity == "error"]
     assert errors == []
+
+
+def test_every_way_to_say_a_variant(tmp_path: Path) -> None:
+    """A variant's name in any form and order, and its flavors side by side, are the same thing; an unknown one is refused."""
+    _, contents, _ = project("Stage-brand", "one")
+    told = str(contents["onomaxis.toml"]).replace("icon = ", "# icon = ").replace("services = ", "# services = ")
+    root = files(tmp_path / "x", {**contents, "onomaxis.toml": told})
+    ways = [("mossgateStaging",), ("stagingMossgate",), ("Staging-mossgate",), ("mossgate", "staging"), ("STAGING", "mossgate")]
+    seen: dict[str, set[str]] = {}
+    for way in ways:
+        asked = [word for name in way for word in ("--flavor", name)]
+        stamped = onomaxis("stamp", root, *asked, "--dry-run", "--json", "--allow-dirty")
+        assert stamped.code == 0, stamped.err
+        shown = onomaxis("flavor", "show", "".join(name[:1].upper() + name[1:] for name in way), root, "--json")
+        numbered = onomaxis("renumber", root, *asked, "--build", "9", "--platform", "ios", "--dry-run", "--json", "--allow-dirty")
+        survey = onomaxis("survey", root, *asked, "--json")
+        assert shown.code == numbered.code == survey.code == 0, (shown.err, numbered.err, survey.err)
+        seen.setdefault("stamp", set()).add(json.dumps(stamped.json["files"]))
+        seen.setdefault("show", set()).add(json.dumps(shown.json["values"]))
+        seen.setdefault("renumber", set()).add(json.dumps(numbered.json["files"]))
+        seen.setdefault("survey", set()).add(json.dumps(survey.json["apps"]))
+    assert {name: len(found) for name, found in seen.items()} == dict.fromkeys(seen, 1)
+    assert {app["key"] for app in onomaxis("survey", root, "--flavor", "Staging-mossgate", "--json").json["apps"]} == {"mossgate+staging"}
+    told = onomaxis("stamp", root, "--flavor", "pennywickStaging", "--dry-run", "--allow-dirty")
+    assert "“api” is that of staging, which others share" in told.err + told.out and "“site”" not in told.err
+    for command in (("stamp",), ("flavor", "show", "nobodyStaging"), ("renumber", "--build", "9"), ("survey",), ("icons", "--art", root / "art/a.svg")):
+        more = () if "show" in command else ("--flavor", "nobodyStaging")
+        lead = command[:3] if "show" in command else command[:1]
+        assert onomaxis(*lead, root, *command[len(lead) :], *more).code == 2, command
+    assert onomaxis("stamp", root, "--flavor", "mossgate", "--flavor", "alderbank").code == 2

@@ -475,6 +475,11 @@ def test_two_apps_that_have_nothing_to_do_with_each_other(tmp_path: Path, word: 
     before = snapshot(root)
     done = onomaxis("rename", root, word)
     assert done.code == code and "look like two apps" in done.err and snapshot(root) == before, done.err
+    for command in (("adopt",), ("flavor", "list")):
+        refused = onomaxis(*command, root)
+        assert refused.code == 3 and "they would be taken for one" in refused.err and snapshot(root) == before, refused.err
+    assert onomaxis("adopt", root, "--app", "org.x.shed").code == 0  # what it says is not said of the other one
+    assert onomaxis("stamp", root, "--json").json["files"] == []
     assert onomaxis("rename", root, word, "--platform", "android").code == 0
     beside = {path: text if path.startswith("android/") else other[path] for path, text in native.items()}
     assert onomaxis("rename", files(tmp_path / "beside", beside), word).code == 0, "android and ios beside each other are one app"

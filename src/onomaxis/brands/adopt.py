@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Iterator, Mapping, Sequence, Set
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence, Set
 from functools import partial
 from typing import Any
 
@@ -22,15 +22,19 @@ _SUFFIXED = ("id", "version")
 Facts = dict[str, str]
 
 
-def adopted(subjects: Sequence[Subject], names: Mapping[str, str]) -> str:
-    """Return the text of an identity file; *names* are modules and targets that must be named to be found again."""
+def adopted(subjects: Sequence[Subject], names: Mapping[str, str], apart: Iterable[str] = ()) -> str:
+    """Return the text of an identity file; *names* are modules and targets that must be named to be found again.
+
+    *apart* are platforms whose apps are others than those that are meant: nothing is said of them.
+    """
     lines = [
         "# What the app is called, on every platform and in every flavor. onomaxis stamp makes the project say so;",
         "# onomaxis check tells where it does not. Inheritance: app <- platform <- flavor <- flavor's platform.",
         f"format = {FORMAT}",
     ]
-    base = {subject.platform: _alike(subject, partial(_facts, subject)) for subject in subjects}
-    locales = {subject.platform: _alike(subject, subject.names) for subject in subjects}
+    silent: dict[str, Facts] = {platform: {} for platform in apart}
+    base = silent | {subject.platform: _alike(subject, partial(_facts, subject)) for subject in subjects}
+    locales = silent | {subject.platform: _alike(subject, subject.names) for subject in subjects}
     shared, own = _common(base)
     shared_names, own_names = _common(locales)
     lines += _table("app", shared, shared_names)
@@ -119,8 +123,9 @@ def _flavor(
             for s in having
         }
     )
-    shared, own = _common(differing)
-    shared_names, own_names = _common(names)
+    silent: dict[str, Facts] = {platform: {} for platform in base.keys() - {s.platform for s in subjects}}
+    shared, own = _common({**differing, **silent})
+    shared_names, own_names = _common({**names, **silent})
     yield from _table(f"flavors.{bare(flavor)}", shared, shared_names)
     for platform in own:
         told = own_names.get(platform, {})

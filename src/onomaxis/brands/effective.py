@@ -6,7 +6,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from typing import NamedTuple
 
 from onomaxis.brands.subjects import Subject
-from onomaxis.flavor_names import same_flavor
+from onomaxis.flavor_names import in_order, same_flavor
 from onomaxis.identity.file import Brand, IdentityFile, Said
 from onomaxis.model import Value
 
@@ -39,47 +39,51 @@ def effective(file: IdentityFile | None, subjects: Sequence[Subject], flavor: st
 
 
 def _on(file: IdentityFile | None, subject: Subject, flavor: str) -> Iterator[Effective]:
-    brand = file.brand(flavor, subject.platform) if file is not None else None
-    built = "" if file is not None and same_flavor(flavor, file.standing) else flavor
+    brand = file.variant(flavor, subject.singles, subject.platform) if file is not None else None
+    built = "" if file is not None and same_flavor(flavor, file.standing) else subject.built_as(flavor) or flavor
+    own = file.table_of(flavor, subject.singles) if file is not None else ""
+    names_of = (
+        [*([own] if own else []), *(n for n in in_order(flavor, subject.singles) if n != own)] if flavor else []
+    )
     named: Mapping[str, Said] = brand.facets if brand is not None else {}
     for key in _FACETS:
         value = subject.value(built, key)
         if file is not None and key in named:
-            yield _said(file, flavor, subject.platform, key, named[key], ((key,), (f"{key}-suffix",)))
+            yield _said(file, names_of, subject.platform, key, named[key], ((key,), (f"{key}-suffix",)))
         elif value is not None:
             yield _found(key, subject.platform, value)
     names = dict(subject.of(built)[0].names) if subject.of(built) else {}
     languages: Mapping[str, Said] = brand.names if brand is not None else {}
     for locale in dict.fromkeys((*languages, *(item for item in names if item != "Base"))):
         if file is not None and locale in languages:
-            yield _said(file, flavor, subject.platform, f"name:{locale}", languages[locale], (("names", locale),))
+            yield _said(file, names_of, subject.platform, f"name:{locale}", languages[locale], (("names", locale),))
         else:
             yield _found(f"name:{locale}", subject.platform, names[locale])
     if file is not None and brand is not None:
-        yield from _rest(file, brand, flavor, subject.platform)
+        yield from _rest(file, brand, names_of, subject.platform)
 
 
-def _rest(file: IdentityFile, brand: Brand, flavor: str, platform: str) -> Iterator[Effective]:
+def _rest(file: IdentityFile, brand: Brand, flavors: Sequence[str], platform: str) -> Iterator[Effective]:
     """Yield icon, values and services."""
     main = next((key for key in ("art", "foreground") if key in brand.icon), "")
     for key, said in brand.icon.items():
-        yield _said(file, flavor, platform, "icon" if key == main else f"icon:{key}", said, (("icon", key),))
+        yield _said(file, flavors, platform, "icon" if key == main else f"icon:{key}", said, (("icon", key),))
     secret = {value.name for value in file.values if value.secret}
     for name, said in brand.values.items():
-        row = _said(file, flavor, platform, f"value:{name}", said, (("values", name), ("colors", name)))
+        row = _said(file, flavors, platform, f"value:{name}", said, (("values", name), ("colors", name)))
         yield row._replace(secret=name in secret)
     for key, said in ((key, said) for key, said in brand.files.items() if key == f"google-{platform}"):
-        yield _said(file, flavor, platform, f"service:{key}", said, (("services", key),))
+        yield _said(file, flavors, platform, f"service:{key}", said, (("services", key),))
     for key, listed in (("hosts", brand.hosts), ("fingerprints", brand.fingerprints)):
         if listed:
             whole = Said(" ".join(said.text for said in listed), listed[0].line)
-            yield _said(file, flavor, platform, f"service:{key}", whole, (("services", key),))
+            yield _said(file, flavors, platform, f"service:{key}", whole, (("services", key),))
 
 
 def _said(
-    file: IdentityFile, flavor: str, platform: str, facet: str, said: Said, keys: Sequence[tuple[str, ...]]
+    file: IdentityFile, flavors: Sequence[str], platform: str, facet: str, said: Said, keys: Sequence[tuple[str, ...]]
 ) -> Effective:
-    level = file.level(flavor, platform, keys)
+    level = file.level(flavors, platform, keys)
     if not level:
         declared = next((item for item in file.values if facet == f"value:{item.name}"), None)
         level = "template" if declared is not None and declared.template else "value"

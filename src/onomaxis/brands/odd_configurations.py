@@ -100,9 +100,7 @@ def strays(subject: Subject, file: IdentityFile | None = None) -> Iterator[Stray
 
 def _said(subject: Subject, flavor: str, key: str, file: IdentityFile | None) -> str:
     """Return what the identity file says of a facet; empty where it says nothing."""
-    if file is None or (flavor and not file.lists(flavor)):
-        return ""
-    return file.brand(file.named(flavor) if flavor else "", subject.platform).get(key) or ""
+    return (file.variant(flavor, subject.singles, subject.platform).get(key) or "") if file is not None else ""
 
 
 def _anchor(subject: Subject, flavor: str, key: str, file: IdentityFile | None) -> str:

@@ -112,7 +112,7 @@ def _of_brand(
         for place in value.places:
             if place.platform and place.platform != subject.platform:
                 continue
-            filed = _is_filed(place, value)
+            filed = is_filed(place, value)
             if built and not (item.named if filed else item.built):
                 continue
             if filed and built and is_inherited(file, subject, item, value.name):
@@ -179,7 +179,7 @@ def is_inherited(file: IdentityFile, subject: Subject, item: Worn, name: str) ->
     return any(brand.values.get(name) == item.brand.values.get(name) for brand in brands)
 
 
-def _is_filed(place: PlaceOfValue, value: DeclaredValue) -> bool:
+def is_filed(place: PlaceOfValue, value: DeclaredValue) -> bool:
     """Tell whether a place stands in a file that the build knows nothing of."""
     named = "{flavor}" in place.file or place.parted
     return _is_shared(place, value) or (named and (place.selector in FILED or not place.selector))

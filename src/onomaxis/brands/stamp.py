@@ -124,7 +124,7 @@ def _strays(stages: Stages, file: IdentityFile, flavor: str) -> None:
 
 def _spoken_of(file: IdentityFile, stray: Stray) -> bool:
     """Tell whether the file says what is off; what icon sets and profiles are called is the project's own affair."""
-    brand = file.brand(file.named(stray.flavor) if stray.flavor else "", stray.subject.platform)
+    brand = file.variant(stray.flavor, stray.subject.singles, stray.subject.platform)
     return stray.key in ("icon", "profile", "value") or stray.key in brand.facets
 
 

@@ -15,7 +15,7 @@ from onomaxis.identity.schema import NAME
 from onomaxis.model import FLAVORS, Facet, Note, ShippedApp, Value
 from onomaxis.platforms import PLATFORMS, PUBLISHED, STAGES
 from onomaxis.projects.project import Flavor, Project, Targets, apps_called, base_id, main_id, variant_targets
-from onomaxis.rename.choice import narrowed, one_app
+from onomaxis.rename.choice import narrowed, one_app, refuse_strangers
 from onomaxis.rename.targets import named_by_variants
 from onomaxis.surveys.beside import Beside
 from onomaxis.surveys.halves import umbrella_of
@@ -231,7 +231,15 @@ def subjects(projects: Sequence[Project], names: Mapping[str, str] | None = None
     Raises RefusedError when a platform has several apps and none is named.
     """
     given = names or {}
-    return tuple(item for platform in PLATFORMS for item in _of_platform(projects, platform, given.get(platform, "")))
+    found = tuple(item for name in PLATFORMS for item in _of_platform(projects, name, given.get(name, "")))
+    what, way = "they would be taken for one", "Pick one with --app."
+    try:
+        refuse_strangers(projects, [item.project for item in found], what, way)
+    except RefusedError:
+        if not given:
+            raise
+        return tuple(item for item in found if item.platform in given)
+    return found
 
 
 def subjects_called(projects: Sequence[Project], name: str) -> tuple[Subject, ...]:

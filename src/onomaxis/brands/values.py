@@ -2,16 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
 from onomaxis.brands.assets import Asset, checked_asset, spelled_for
 from onomaxis.brands.facets import is_template
 from onomaxis.brands.keys import locked
-from onomaxis.brands.readings import FILED, Reading, Unheld, is_inherited, read_values, value_reader, value_spot
-from onomaxis.brands.subjects import subjects_of
+from onomaxis.brands.readings import (
+    FILED,
+    Reading,
+    Unheld,
+    is_filed,
+    is_inherited,
+    read_values,
+    value_reader,
+    value_spot,
+)
+from onomaxis.brands.subjects import Subject, subjects_of
 from onomaxis.brands.worn import worn
 from onomaxis.errors import FormatError, InputError, RefusedError
-from onomaxis.flavor_names import selects
+from onomaxis.flavor_names import in_order, same_flavor, selects
 from onomaxis.identity.declared import DeclaredValue, PlaceOfValue
 from onomaxis.identity.file import IdentityFile, Said
 from onomaxis.model import Line, Note
@@ -43,6 +52,20 @@ def stamp_values(stages: Stages, file: IdentityFile, flavor: str = "") -> None:
         written.append(_write(stages, file, chosen, items))
     if any(written):
         _prove(stages, file, flavor)
+    stages.note(_left_to_flavors(stages.tree, file, found, flavor))
+
+
+def _left_to_flavors(tree: Tree, file: IdentityFile, subjects: Sequence[Subject], flavor: str) -> Iterator[Note]:
+    """Say what a combination alone was not given, because it takes it from one of its flavors, as others do."""
+    for subject in subjects:
+        parts = subject.singles.parts(flavor) if subject.built_as(flavor) in subject.made else ()
+        for part in in_order(flavor, parts):
+            items = (item for item in read_values(tree, file, part) if isinstance(item, Reading) and not item.right)
+            for item in items:
+                own = same_flavor(item.flavor, part) and item.platform == subject.platform
+                if own and not is_filed(item.place, item.value):
+                    said = f"“{item.value.name}” is that of {part}, which others share: it stays"
+                    yield Note(item.spot.at, f"{said} (--flavor {part} changes it)")
 
 
 def _write(

@@ -251,7 +251,7 @@ def _hosts(context: Context) -> Iterator[Finding]:
     for subject in context.named if file is not None else ():
         assert file is not None
         for flavor in context.flavored(subject):
-            brand = file.brand(file.named(flavor) if flavor else "", subject.platform)
+            brand = file.variant(flavor, subject.singles, subject.platform)
             facts = context.facts(subject, flavor)
             for host in brand.hosts:
                 if not any(fnmatchcase(host.text, item.text) for item in facts.hosts):

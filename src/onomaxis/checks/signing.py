@@ -59,7 +59,7 @@ def _fingerprints(context: Context) -> Iterator[Finding]:
             continue
         for flavor in context.flavored(subject):
             value = subject.value(flavor, "id")
-            brand = file.brand(file.named(flavor) if flavor else "", "android")
+            brand = file.variant(flavor, subject.singles, "android")
             apps = [(link, app) for link in links for app in link.apps if value and app.id == value.text]
             for wanted in brand.fingerprints:
                 if apps and not any(wanted.text.upper() in app.certificates for _, app in apps):

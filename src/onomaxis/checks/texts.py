@@ -120,7 +120,7 @@ def _names(subject: Subject, flavor: str) -> set[str]:
 
 def _pictured(file: IdentityFile, subject: Subject, flavor: str) -> set[tuple[str, str]]:
     """Return the languages in which a listing has pictures, and which."""
-    listing = file.brand(file.named(flavor) if flavor else "", subject.platform).listing
+    listing = file.variant(flavor, subject.singles, subject.platform).listing
     return {
         (language, key.partition("/")[0])
         for language, table in listing.items()

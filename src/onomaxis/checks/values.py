@@ -48,7 +48,7 @@ def given(context: Context) -> Iterator[Finding]:
             several = [(file.standing, file.as_app(file.standing, platform)), *several]
         told = {flavor: set(given_keys(brand, platform)) for flavor, brand in several}
         for flavor, keys in told.items():  # an ID is a brand's own, or none
-            if file is not None and file.level(flavor, platform, (("id",), ("id-suffix",))) in ("app", "platform"):
+            if file is not None and file.level([flavor], platform, (("id",), ("id-suffix",))) in ("app", "platform"):
                 keys.discard("id")
         counted = Counter(key for keys in told.values() for key in keys)
         for flavor, keys in told.items() if file is not None else ():

@@ -49,7 +49,8 @@ def execute(options: argparse.Namespace) -> int:
     if file is not None:
         contents = refreshed(tree, file, found)
     else:
-        text = adopted(found, _needed(projects, names, found))
+        there = {p.platform for p in projects if p.apps and not p.umbrella and p.platform in PLATFORMS}
+        text = adopted(found, _needed(projects, names, found), sorted(there - {item.platform for item in found}))
         with working(options, "Looking for what brands vary"):
             offered = offers(tree, found, text, options.strike)
         more = tables(offered) + service_tables(tree, found) if options.values else ""

@@ -73,7 +73,7 @@ def _show_one(options: argparse.Namespace) -> int:
     file = load_identity(tree)
     projects, meant = chosen_subjects(tree, file, options.app)
     file = identity_of_tree(tree, projects)
-    name = known_flavor([subject.project for subject in meant], options.name, file.flavors if file else ())
+    name = known_flavor([subject.project for subject in meant], options.name, file.flavors if file else (), True)
     rows = effective(file, meant, name)
     if options.json:
         print_json({"flavor": name, "values": [_row(row, options.reveal) for row in rows]})

@@ -18,11 +18,13 @@ from onomaxis.cli.output import count, print_json, say
 from onomaxis.cli.progress import drawing
 from onomaxis.cli.session import open_project, open_to_write, say_selected
 from onomaxis.errors import InputError, RefusedError
-from onomaxis.flavor_names import same_flavor
+from onomaxis.flavor_names import Singles
 from onomaxis.identity.file import IdentityFile
 from onomaxis.model import Note
 from onomaxis.paths import read_named
+from onomaxis.surveys.flavors import flavors_of
 from onomaxis.surveys.survey import read_projects
+from onomaxis.surveys.variants import together
 from onomaxis.writing.planned import PlannedChange, with_notes
 
 
@@ -30,13 +32,14 @@ def execute(options: argparse.Namespace) -> int:
     """Run the command."""
     if options.into:
         return _copies(options)
-    if options.every_flavor or len(options.flavor) > 1:
-        raise InputError("a project becomes one flavor at a time", remedy="Give --into FOLDER for a copy each.")
     tree = open_to_write(options)
-    file = required_identity(tree)
-    flavor = known_flavor(file, options.flavor[0] if options.flavor else "")
-    say_selected(options, read_projects(tree), flavor)
-    standing = flavor_here(tree, read_projects(tree), "")[1]
+    file, projects = required_identity(tree), read_projects(tree)
+    named = together(options.flavor, projects, tree)
+    if options.every_flavor or len(named) > 1:
+        raise InputError("a project becomes one flavor at a time", remedy="Give --into FOLDER for a copy each.")
+    flavor = known_flavor(file, next(iter(named), ""), flavors_of(projects))
+    say_selected(options, projects, flavor)
+    standing = flavor_here(tree, projects, "")[1]
     with drawing(options) as tick:
         plan = stamp(tree, flavor, service_files(options.service), tick)
     plan, view = with_left_over(tree, plan, flavor, standing), plain_view()
@@ -62,7 +65,8 @@ def _copies(options: argparse.Namespace) -> int:
     tree = open_project(options)
     file = required_identity(tree)
     named = [*options.flavor, *(file.flavors if options.every_flavor else ())]
-    flavors = list(dict.fromkeys(known_flavor(file, name) for name in named))
+    known = flavors_of(read_projects(tree))
+    flavors = list(dict.fromkeys(known_flavor(file, name, known) for name in named))
     if not flavors:
         raise InputError("no flavor was named", remedy="Give --flavor F, several times perhaps, or --every-flavor.")
     if options.service or options.dry_run:
@@ -90,12 +94,16 @@ def service_files(paths: Sequence[str]) -> list[tuple[str, bytes]]:
     return found
 
 
-def known_flavor(file: IdentityFile, flavor: str) -> str:
-    """Return a flavor as the identity file spells it. Raises InputError when it does not speak of it."""
-    if flavor and not any(same_flavor(flavor, name) for name in file.flavors):
+def known_flavor(file: IdentityFile, flavor: str, built: Singles) -> str:
+    """Return a flavor as the identity file spells it, or a combination of those *built* that it speaks of.
+
+    Raises InputError where it does not speak of it.
+    """
+    parts = built.parts(flavor)
+    if flavor and not file.table_of(flavor, built) and not (parts and all(file.lists(part) for part in parts)):
         known = ", ".join(file.flavors)
         raise InputError(
             f"{file.path} has no flavor “{flavor}”",
             remedy=f"Its flavors are: {known}." if known else f"Add [flavors.{flavor}] to it.",
         )
-    return file.named(flavor) if flavor else ""
+    return file.table_of(flavor, built) or flavor

@@ -208,13 +208,13 @@ class IdentityFile:
             tuple(self._wrong(values)),
         )
 
-    def level(self, flavor: str, platform: str, keys: Sequence[tuple[str, ...]]) -> str:
+    def level(self, flavors: Sequence[str], platform: str, keys: Sequence[tuple[str, ...]]) -> str:
         """Return which table has the last word on some keys: ``flavor-platform``, ``flavor``, ``platform``, ``app``.
 
-        Empty where none does.
+        *flavors* are those that hold, the first one with the first word. Empty where no table says anything.
         """
         levels: list[tuple[str, Path]] = [("platform", (platform,)), ("app", ("app",))]
-        if flavor:
+        for flavor in reversed(flavors):
             own = ("flavors", self.named(flavor))
             levels = [("flavor-platform", (*own, platform)), ("flavor", own), *levels]
         for level, table in levels:

@@ -35,7 +35,9 @@ def chosen_projects(survey: Survey, wish: Wish) -> list[Project]:
         chosen += _other_halves(survey.projects, chosen, platforms(wish))
     apart = wish.android_id and wish.ios_id and wish.android_id != wish.ios_id  # both are spoken of by themselves
     if not wish.app and not apart:
-        _refuse_strangers(survey.projects, chosen, wish)
+        advice = ", or give each its ID with --android-id and --ios-id" if wish.both_id else " or --platform"
+        what = "both would get this ID" if wish.both_id else "both would get the same"
+        refuse_strangers(survey.projects, chosen, what, f"Pick one with --app{advice}.")
     if wish.app and not chosen:
         names = sorted({app.module for app in survey.apps})
         raise InputError(f"there is no app “{wish.app}” here", remedy=f"The apps are: {', '.join(names)}.")
@@ -83,13 +85,12 @@ def _titles(project: Project) -> set[str]:
     return {"".join(char for char in text.casefold() if char.isalnum()) for text in texts} - {""}
 
 
-def _refuse_strangers(projects: Sequence[Project], chosen: Sequence[Project], wish: Wish) -> None:
-    """Raise RefusedError where an Android and an iOS app that have nothing to do with each other would get the same.
+def refuse_strangers(projects: Sequence[Project], chosen: Sequence[Project], what: str, remedy: str) -> None:
+    """Raise RefusedError where an Android and an iOS app that have nothing to do with each other would become one.
 
-    They are one app when they stand below one framework, in one folder, in two that are called after the platforms,
-    or share a name or the beginning of the ID.
+    *what* says what would happen to them. They are one app when they stand below one framework, in one folder, in two
+    that are called after the platforms, or share a name or the beginning of the ID.
     """
-    what = "this ID" if wish.both_id else "the same"
     androids = [project for project in chosen if project.platform == "android"]
     others = [project for project in chosen if project.platform == "ios"]
     for one in androids:
@@ -99,12 +100,7 @@ def _refuse_strangers(projects: Sequence[Project], chosen: Sequence[Project], wi
                     f"{_shown(p, p.apps[0].module)} ({PLATFORM_NAMES[p.platform]}, {p.folder or '.'})"
                     for p in (one, other)
                 )
-                raise RefusedError(
-                    f"these look like two apps, and both would get {what}: {listed}",
-                    remedy="Pick one with --app, or give each its ID with --android-id and --ios-id."
-                    if wish.both_id
-                    else "Pick one with --app or --platform.",
-                )
+                raise RefusedError(f"these look like two apps, and {what}: {listed}", remedy=remedy)
 
 
 def _related(projects: Sequence[Project], one: Project, other: Project) -> bool:

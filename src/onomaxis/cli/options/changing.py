@@ -54,7 +54,7 @@ def rename_options(commands: Commands) -> None:
 
 def _meant(parser: argparse.ArgumentParser) -> None:
     """Add the options that say what is changed: one flavor, one app, some platforms."""
-    parser.add_argument("--flavor", metavar="F", default="", help="change only this flavor")
+    flavors(parser, "change only this flavor")
     parser.add_argument("--app", metavar="NAME", default="", help="the app to change, where there are several")
     parser.add_argument(
         "--platform", choices=PLATFORMS, action="append", default=[], help="change only this one (repeatable)"
