@@ -46,6 +46,8 @@ def survey(project: Place, app: str = "") -> Survey:
     >>> app = next(app for app in found.apps if app.platform == "ios" and not app.flavor)
     >>> app.id.text, app.name.text, app.version.text
     ('org.lendspan.app', 'Lendspan', '2.4.0')
+    >>> sorted({variant.key for variant in found.variants})[:2]
+    ['', 'alderbank+community']
     >>> len(found.mentions) > 100
     True
     """

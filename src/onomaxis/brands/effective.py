@@ -40,7 +40,7 @@ def effective(file: IdentityFile | None, subjects: Sequence[Subject], flavor: st
 
 def _on(file: IdentityFile | None, subject: Subject, flavor: str) -> Iterator[Effective]:
     brand = file.variant(flavor, subject.singles, subject.platform) if file is not None else None
-    built = "" if file is not None and same_flavor(flavor, file.standing) else subject.built_as(flavor) or flavor
+    built = "" if file is not None and same_flavor(flavor, file.standing) else subject.main_of(flavor) or flavor
     own = file.table_of(flavor, subject.singles) if file is not None else ""
     names_of = (
         [*([own] if own else []), *(n for n in in_order(flavor, subject.singles) if n != own)] if flavor else []

@@ -103,12 +103,10 @@ def _narrowed(options: argparse.Namespace, survey: Survey) -> Survey:
 def as_document(survey: Survey) -> dict[str, Any]:
     """Return the survey as the JSON document that docs/json.md describes."""
     from onomaxis.surveys.survey import unstated
-    from onomaxis.surveys.variants import variants_of
 
-    built = variants_of(survey.projects, survey.tree)
     return {
         "kinds": list(survey.kinds),
-        "apps": [_app(app, variant) for app, variant in zip(survey.apps, built, strict=True)],
+        "apps": [_app(app, variant) for app, variant in zip(survey.apps, survey.variants, strict=True)],
         "mentions": [_mention(item) for item in survey.mentions],
         "disagreements": [
             {"code": d.code, "message": d.message, "at": [{"file": f, "line": n} for f, n in d.at]}

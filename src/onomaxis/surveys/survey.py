@@ -32,7 +32,7 @@ from onomaxis.projects.project import (
 )
 from onomaxis.surveys.beside import Beside
 from onomaxis.surveys.halves import across, umbrella_of
-from onomaxis.surveys.variants import with_flavors_told
+from onomaxis.surveys.variants import Variant, variants_of, with_flavors_told
 from onomaxis.tree import Tree
 from onomaxis.workers import halved
 
@@ -82,6 +82,11 @@ class Survey:
     def apps(self) -> tuple[ShippedApp, ...]:
         """The shipped apps of all projects."""
         return tuple(app for project in self.projects for app in project.apps)
+
+    @cached_property
+    def variants(self) -> tuple[Variant, ...]:
+        """What each of the apps is built as, in their order; apps of one ``key`` are one on all platforms."""
+        return tuple(variants_of(self.projects, self.tree))
 
     @property
     def kinds(self) -> tuple[str, ...]:
