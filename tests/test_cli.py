@@ -494,7 +494,7 @@ def test_a_project_may_stand_behind_the_options(late: list[str], early: list[str
     assert vars(parse(late)) == vars(parse(early)) and parse(late).project == "HERE"
 
 
-@pytest.mark.parametrize("command", ["survey", "check", "proof"])
+@pytest.mark.parametrize("command", ["survey", "check", "proof", "rename", "renumber"])
 def test_several_flavors_are_one_combination(command: str) -> None:
     """Where something is told of flavors, several are what they have in common; the same one twice is one."""
     assert parse([command, "--flavor", "oak", "--flavor", "staging", "--flavor", "OAKSTAGING"]).flavor == "OAKSTAGING"
@@ -502,7 +502,7 @@ def test_several_flavors_are_one_combination(command: str) -> None:
 
 
 MISSPELT = [
-    (["renumber", "--flavor", "oak", "--flavor", "elm", "--build", "+1"], "--flavor is given twice, as oak and as elm", "usage: onomaxis renumber"),
+    (["renumber", "--build", "7", "--build", "+1"], "--build is given twice, as 7 and as +1", "usage: onomaxis renumber"),
     (["ledger", "add", "--date", "2026-01-01", "--date", "2026-01-02"], "--date is given twice", "usage: onomaxis ledger add"),
     (["rename", "--id", "a.b", "--id", "a.c"], "--id is given twice, as a.b and as a.c", "usage: onomaxis rename"),
     (["flavor", "add", "oak", "--name", "A", "--shown", "B"], "is given twice", "usage: onomaxis flavor add"),
