@@ -16,7 +16,7 @@ from pathlib import Path
 
 from PIL import Image
 
-from onomaxis.demo import copy_demo, copy_packages
+from onomaxis.demo import copy_demo, copy_lockers, copy_packages
 
 ROOT = Path(__file__).parent.parent
 TARGET = ROOT / "docs" / "screenshots"
@@ -44,7 +44,12 @@ SHOTS = [
     ("check", "true", "onomaxis check"),
     ("adopt", "true", "onomaxis adopt --yes; cat onomaxis.toml"),
     ("stamp", "true", "onomaxis stamp --yes"),
-    ("flavor-list", "true", "onomaxis flavor list; onomaxis flavor list counter; onomaxis ledger list"),
+    (
+        "flavor-list",
+        "true",
+        "onomaxis flavor list; onomaxis ledger list; onomaxis survey ../lockers --flavor staging; "
+        "onomaxis stamp ../lockers --yes",
+    ),
     ("flavor-add", "true", f"{ADD} --yes"),
     (
         "inspect",
@@ -175,6 +180,7 @@ def main() -> None:
                 copy_demo(str(demo), counter=name == "kinds", brands=name in BRANDS)
                 if name in BRANDS:
                     copy_packages(demo)
+                    copy_lockers(demo.parent / "lockers")
                 git = ["git", "-c", "user.name=demo", "-c", "user.email=demo@invalid", "-C", str(demo)]
                 for words in (["init", "-q"], ["add", "-A"], ["commit", "-qm", "demo"]):
                     subprocess.run([*git, *words], check=True)
