@@ -13,7 +13,7 @@ from functools import cached_property
 
 from onomaxis import late
 from onomaxis.formats.gradle_statements import BRANCHES, CREATORS, Statement, block_path, literal_text
-from onomaxis.formats.lexer import Region, Token, nesting
+from onomaxis.formats.lexer import Region, Token, items_of
 from onomaxis.formats.source import Source
 
 _EACH = frozenset({"each", "forEach", "onEach"})
@@ -122,7 +122,7 @@ class _Unroller:
                 tokens = _inner(self.declared[parts[0]])
         if tokens is None:
             return None
-        items = [self.item(part) for part in _split(tokens)]
+        items = [self.item(list(part)) for part in items_of(tokens) if part]
         rows = [_bound(names, item) for item in items if item is not None]
         return rows if len(rows) == len(items) and rows and self.affords(loop, len(rows)) else None
 
@@ -155,7 +155,7 @@ class _Unroller:
         if inner is None:
             return self.record(tokens)
         pairs: dict[str, Item] = {}
-        for number, part in enumerate(_split(inner)):
+        for number, part in enumerate(part for part in items_of(inner) if part):
             found = self.item(part)
             if found is None:
                 return None
@@ -176,7 +176,7 @@ class _Unroller:
             return None
         fields = self.fields.get(called[0].text, ())
         parts: dict[str, Item] = {}
-        for number, part in enumerate(_split(called[2:-1])):
+        for number, part in enumerate(part for part in items_of(called[2:-1]) if part):
             label = part[0].text if len(part) > 2 and part[0].kind == "name" and part[1].text in ("=", ":") else ""
             found = self.item(part[2:] if label else part)
             names = [label] if label else [str(number), *fields[number : number + 1]]
@@ -299,20 +299,6 @@ def _bound(names: tuple[str, ...], item: Item) -> Bindings:
         pair = [item.parts.get("key") or item.parts.get("0"), item.parts.get("value") or item.parts.get("1")]
         return {name: part for name, part in zip(names, pair, strict=False) if part is not None}
     return {names[0]: item}
-
-
-def _split(tokens: Sequence[Token]) -> list[list[Token]]:
-    groups: list[list[Token]] = [[]]
-    depth = 0
-    for token in tokens:
-        if token.kind == "newline":
-            continue
-        depth += nesting(token)
-        if token.text == "," and token.kind == "mark" and depth == 0:
-            groups.append([])
-        else:
-            groups[-1].append(token)
-    return [group for group in groups if group]
 
 
 def _inner(tokens: Sequence[Token]) -> list[Token] | None:

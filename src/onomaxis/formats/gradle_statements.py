@@ -99,22 +99,6 @@ def literal_text(value: list[Token] | tuple[Token, ...]) -> str:
     return ""
 
 
-def split_arguments(tokens: tuple[Token, ...]) -> list[tuple[Token, ...]]:
-    """Split the tokens of a call at its commas."""
-    groups: list[list[Token]] = [[]]
-    depth = 0
-    for token in tokens:
-        if token.kind == "mark" and token.text in "([{":
-            depth += 1
-        elif token.kind == "mark" and token.text in ")]}":
-            depth -= 1
-        if token.text == "," and depth == 0:
-            groups.append([])
-        else:
-            groups[-1].append(token)
-    return [tuple(group) for group in groups]
-
-
 def settings_of(path: tuple[str, ...], level: list[Statement], conditional: bool) -> Iterator[Setting]:
     """Yield every setting and declaration of some statements with its path, in order."""
     for item in level:

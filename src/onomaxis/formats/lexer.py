@@ -399,6 +399,36 @@ def matching(items: Sequence[Token], at: int) -> int:
     return len(items)
 
 
+def item_end(items: Sequence[Token], at: int, marks: Sequence[str] = (",", ")", "]")) -> int:
+    """Return where the item of a list ends that begins at *at*: at one of *marks* on its level, or with all of it."""
+    while 0 <= at < len(items):
+        if items[at].kind == "mark" and items[at].text in marks:
+            return at
+        at = matching(items, at) + 1 if nesting(items[at]) > 0 else at + 1
+    return max(at, 0)
+
+
+def items_of(tokens: Sequence[Token]) -> list[tuple[Token, ...]]:
+    """Return the items of a list, split at its commas, without line ends; nothing between two commas is one too."""
+    found: list[tuple[Token, ...]] = []
+    start = 0
+    while start <= len(tokens):
+        end = item_end(tokens, start, (",",))
+        found.append(tuple(token for token in tokens[start:end] if token.kind != "newline"))
+        start = end + 1
+    return found
+
+
+def enclosing(items: Sequence[Token], at: int) -> int:
+    """Return the index of the innermost bracket that stands open before *at*; -1 where none does."""
+    depth = 0
+    for index in range(at - 1, -1, -1):
+        depth -= nesting(items[index])
+        if depth < 0:
+            return index
+    return -1
+
+
 def unpaired(items: Iterable[Token]) -> list[Token]:
     """Return the brackets that have no partner: those that close nothing, then those that stay open."""
     odd: list[Token] = []

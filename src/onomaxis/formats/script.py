@@ -7,7 +7,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 
-from onomaxis.formats.lexer import BRACKETS, LANGUAGES, Token, matching, nesting, refuse_unpaired, tokens
+from onomaxis.formats.lexer import BRACKETS, LANGUAGES, Token, enclosing, matching, nesting, refuse_unpaired, tokens
 from onomaxis.formats.source import Source
 
 # What may stand before an object literal; before anything else a brace opens a block.
@@ -274,16 +274,8 @@ class ScriptFile:
         """Return what stands in parentheses between *word* and the block that a brace opens; nothing elsewhere."""
         if not brace or self.tokens[brace - 1].text != ")":
             return []
-        start = self._opening(brace - 1)
-        return self.tokens[start + 1 : brace - 1] if start and self.tokens[start - 1].text == word else []
-
-    def _opening(self, closing: int) -> int:
-        depth = 0
-        for at in range(closing, -1, -1):
-            depth += (self.tokens[at].text == ")") - (self.tokens[at].text == "(")
-            if depth == 0:
-                return at
-        return 0
+        start = enclosing(self.tokens, brace - 1)
+        return self.tokens[start + 1 : brace - 1] if start > 0 and self.tokens[start - 1].text == word else []
 
     def module(self, name: str) -> str | None:
         """Return the JSON file that a name of the script stands for, by ``import`` or ``require``."""

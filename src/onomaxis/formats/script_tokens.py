@@ -131,12 +131,7 @@ def _asserted(items: list[Token]) -> int:
 
 def is_enclosed(items: list[Token]) -> bool:
     """Tell whether the bracket that tokens begin with is closed by the last of them."""
-    depth = 0
-    for at, token in enumerate(items):
-        depth += (token.text == "(") - (token.text == ")")
-        if depth == 0:
-            return at == len(items) - 1
-    return False
+    return bool(items) and nesting(items[0]) > 0 and matching(items, 0) == len(items) - 1
 
 
 def split_at(items: list[Token], mark: str) -> tuple[list[Token], list[Token]] | None:

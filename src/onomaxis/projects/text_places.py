@@ -9,7 +9,7 @@ from onomaxis import late
 from onomaxis.errors import FormatError, InputError
 from onomaxis.formats.escapes import decode, encode
 from onomaxis.formats.jsonc import Node, parse_json
-from onomaxis.formats.lexer import LANGUAGES, Region, Token, tokens
+from onomaxis.formats.lexer import LANGUAGES, Region, Token, matching, tokens
 from onomaxis.formats.properties import parse_properties
 from onomaxis.formats.source import SPACE, Source
 from onomaxis.formats.xml import parse_xml, text_span
@@ -109,13 +109,7 @@ def _bodies(found: Sequence[Token], holder: str) -> Iterator[Sequence[Token]]:
         while start < len(found) and found[start].text not in ("{", ";", ")"):
             start += 1
         if start < len(found) and found[start].text == "{":
-            depth, end = 0, start
-            while end < len(found):
-                depth += (found[end].text == "{") - (found[end].text == "}") if found[end].kind == "mark" else 0
-                if depth == 0:
-                    break
-                end += 1
-            yield found[start + 1 : end]
+            yield found[start + 1 : matching(found, start)]
 
 
 def _declarations(found: Sequence[Token]) -> Iterator[tuple[Token, Token]]:

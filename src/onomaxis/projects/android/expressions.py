@@ -10,7 +10,7 @@ import re
 
 from onomaxis import late
 from onomaxis.formats.escapes import decode, trimmed
-from onomaxis.formats.lexer import GROOVY, KOTLIN, Region, Token, matching, tokens
+from onomaxis.formats.lexer import GROOVY, KOTLIN, Region, Token, matching, nesting, tokens
 from onomaxis.model import Piece
 from onomaxis.projects.android.access import access_path
 from onomaxis.projects.android.scope import Names, NotSet, ScriptFile, Unknown
@@ -121,9 +121,8 @@ class Evaluator:
     def _matching(self, start: int, wanted: str) -> int | None:
         depth = 0
         for at in range(start, len(self.items)):
-            text = self.items[at].text
-            depth += (text in "([{") - (text in ")]}") if self.items[at].kind == "mark" else 0
-            if depth == 0 and text == wanted:
+            depth += nesting(self.items[at])
+            if depth == 0 and self.items[at].text == wanted:
                 return at
         return None
 

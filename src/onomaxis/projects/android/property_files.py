@@ -14,7 +14,7 @@ from onomaxis import late
 from onomaxis.errors import FormatError
 from onomaxis.formats.gradle_statements import literal_text
 from onomaxis.formats.jsonc import parse_json
-from onomaxis.formats.lexer import Token, matching
+from onomaxis.formats.lexer import Token, enclosing, item_end, matching
 from onomaxis.formats.properties import parse_properties
 from onomaxis.model import Piece
 from onomaxis.projects.android.script_functions import Helper, statement
@@ -119,17 +119,14 @@ def _around(found: Sequence[Token], at: int, inner: Sequence[Token]) -> Sequence
     """Return what stands before the block that a call stands in, where its argument is that block's parameter."""
     if any(token.kind == "string" for token in inner):
         return []
-    depth = 0
-    for index in range(at - 1, -1, -1):
-        text = found[index].text if found[index].kind == "mark" else ""
-        depth += (text == "}") - (text == "{")
-        if depth < 0:
-            start = index
-            while start > 0 and found[start - 1].kind != "newline" and found[start - 1].text not in ("{", "}", ";"):
-                start -= 1
-            before = found[start:index]
-            return before if not before or before[0].text not in ("if", "else") else []
-    return []
+    index = enclosing(found, at)
+    while index >= 0 and found[index].text != "{":
+        index = enclosing(found, index)
+    start = index
+    while start > 0 and found[start - 1].kind != "newline" and found[start - 1].text not in ("{", "}", ";"):
+        start -= 1
+    before = found[max(start, 0) : max(index, 0)]
+    return before if not before or before[0].text not in ("if", "else") else []
 
 
 def _file(
@@ -206,12 +203,6 @@ def mapped(found: Sequence[Token], key: str) -> tuple[Token, ...] | None:
     for index, token in enumerate(found[:-2]):
         name = literal_text([token]) or (token.text if token.kind == "name" else "")
         if name == key and found[index + 1].text in (":", "to", ","):
-            value: list[Token] = []
-            depth = 0
-            for part in found[index + 2 :]:
-                if depth == 0 and part.kind == "mark" and part.text in (",", ")", "]"):
-                    break
-                depth += (part.text in "([{") - (part.text in ")]}") if part.kind == "mark" else 0
-                value.append(part)
+            value = found[index + 2 : item_end(found, index + 2)]
             return tuple(item for item in value if item.kind != "newline") or None
     return None

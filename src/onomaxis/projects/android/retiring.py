@@ -11,7 +11,7 @@ from collections.abc import Iterator
 from onomaxis.formats.gradle import Script
 from onomaxis.formats.gradle_loops import MAKERS
 from onomaxis.formats.gradle_statements import Statement, literal_text
-from onomaxis.formats.lexer import GROOVY, KOTLIN, Token, tokens
+from onomaxis.formats.lexer import GROOVY, KOTLIN, Token, enclosing, item_end, tokens
 from onomaxis.formats.source import Source
 from onomaxis.model import Note
 from onomaxis.projects.android.apps import ModuleReader
@@ -71,13 +71,7 @@ def _item_span(script: Script, token: Token) -> tuple[int, int] | None:
     """
     found = [item for item in _tokens(script) if item.kind != "newline"]
     at = _item_start(found, next((index for index, item in enumerate(found) if item.start == token.start), -1))
-    depth, end = 0, at
-    while 0 <= end < len(found):
-        mark = found[end].text if found[end].kind == "mark" else ""
-        if depth == 0 and mark in (",", ")", "]"):
-            break
-        depth += (mark in ("(", "[", "{")) - (mark in (")", "]", "}"))
-        end += 1
+    end = item_end(found, at)
     before = found[at - 1] if at > 0 else None
     if at < 0 or end >= len(found) or before is None or before.text not in (",", "(", "["):
         return None
@@ -98,13 +92,7 @@ def _item_start(found: list[Token], at: int) -> int:
         if at > 1 and found[at - 1].text in ("to", ":"):
             at -= 2
             continue
-        depth, opening = 0, at - 1
-        while opening >= 0:
-            mark = found[opening].text if found[opening].kind == "mark" else ""
-            depth += (mark in (")", "]", "}")) - (mark in ("(", "[", "{"))
-            if depth < 0:
-                break
-            opening -= 1
+        opening = enclosing(found, at)
         called = found[opening - 1] if opening > 0 else None
         if (
             opening < 0

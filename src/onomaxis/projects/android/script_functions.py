@@ -13,8 +13,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import NamedTuple
 
-from onomaxis.formats.gradle_statements import split_arguments
-from onomaxis.formats.lexer import Token, matching, nesting
+from onomaxis.formats.lexer import Token, items_of, matching, nesting
 
 # As many variables of one name around an expression are looked at.
 _MOST_SHADOWED = 20
@@ -34,7 +33,7 @@ class Call(NamedTuple):
     def given(self, parameters: Sequence[str]) -> dict[str, tuple[Token, ...]] | None:
         """Return the expression that each parameter is given, by place or by name; None where they do not fit."""
         found: dict[str, tuple[Token, ...]] = {}
-        parts = [tuple(t for t in part if t.kind != "newline") for part in split_arguments(self.inner)]
+        parts = items_of(self.inner)
         for at, part in enumerate(part for part in parts if part):
             labelled = len(part) > 2 and part[0].kind == "name" and part[1].text in ("=", ":")
             name = part[0].text if labelled else parameters[at] if at < len(parameters) else ""
@@ -167,7 +166,7 @@ def statement(found: Sequence[Token], at: int) -> Sequence[Token]:
     depth, end = 0, at
     while end < len(found):
         token = found[end]
-        depth += (token.text in "([{") - (token.text in ")]}") if token.kind == "mark" else 0
+        depth += nesting(token)
         ends = token.kind == "newline" and (end + 1 >= len(found) or found[end + 1].text != ".")
         if depth < 0 or (depth == 0 and (ends or token.text == ";")):
             break
@@ -228,8 +227,7 @@ def _assignment(tokens: Sequence[Token], at: int) -> int:
 def _parameters(tokens: Sequence[Token]) -> tuple[str, ...]:
     """Return the names of parameters: ``String name``, ``name``, ``name: String``."""
     found = []
-    for part in split_arguments(tuple(tokens)):
-        items = [token for token in part if token.kind != "newline"]
+    for items in items_of(tokens):
         colon = next((n for n, token in enumerate(items) if token.text in (":", "=")), len(items))
         if colon:
             found.append(items[colon - 1].text.strip("`"))

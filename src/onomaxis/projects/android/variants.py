@@ -15,16 +15,8 @@ from typing import NamedTuple
 
 from onomaxis.flavor_names import combined
 from onomaxis.formats.gradle import Script
-from onomaxis.formats.gradle_statements import (
-    BRANCHES,
-    CREATORS,
-    Setting,
-    Statement,
-    block_path,
-    literal_text,
-    split_arguments,
-)
-from onomaxis.formats.lexer import Token
+from onomaxis.formats.gradle_statements import BRANCHES, CREATORS, Setting, Statement, block_path, literal_text
+from onomaxis.formats.lexer import Token, items_of
 from onomaxis.formats.xml import Attribute
 from onomaxis.model import FLAVORS, Piece, Unresolved, Value
 from onomaxis.projects.android.manifest import Manifest
@@ -247,7 +239,7 @@ def field_arguments(item: Setting, call: str) -> list[tuple[Token, ...]]:
     if setting_path(item)[-1] != call:
         return []
     named: dict[str, tuple[Token, ...]] = {}
-    parts = [tuple(token for token in part if token.kind != "newline") for part in split_arguments(item.value)]
+    parts = items_of(item.value)
     parts = [part for part in parts if part]
     for at, part in enumerate(parts):
         label = part[0].text if len(part) > 2 and part[0].kind == "name" and part[1].text in ("=", ":") else ""
