@@ -308,7 +308,7 @@ def opening(document: OpenStepDocument, block: Dict, key: str) -> tuple[int, str
         raise FormatError("an empty dictionary gives no layout to follow", line=source.line(block.start))
     written_key = key if re.fullmatch(r"[A-Za-z0-9_$/:.]+", key) else f'"{key}"'
     first = block.entries[0]
-    line_start = source.view.rfind("\n", 0, first.key.start) + 1
+    line_start = source.line_start(first.key.start)
     lead = source.view[line_start : first.key.start]
     separator = source.newline + lead if not lead.strip() else " "
     for entry in block.entries:

@@ -15,6 +15,7 @@ of what is not ASCII.
 from __future__ import annotations
 
 import codecs
+import re
 from bisect import bisect_right
 from collections.abc import Callable
 from dataclasses import dataclass, field
@@ -221,14 +222,27 @@ class Source:
     def _next_lines(self) -> list[int]:
         return list(accumulate(len(line) + 1 for line in self.view.split("\n")))
 
+    def line_start(self, position: int) -> int:
+        """Return the view position at which the line of another one begins."""
+        return self.view.rfind("\n", 0, position) + 1
+
+    def whole_lines(self, start: int, end: int, tail: str = "") -> tuple[int, int]:
+        """Return the span of the lines that hold a span and nothing else; the span itself where they hold more.
+
+        *tail* is a pattern of what goes with it behind: a comma, a semicolon.
+        """
+        begin = self.line_start(start)
+        after = re.compile(rf"[ \t]*+{tail}[ \t]*+(?:\r?\n|\Z)").match(self.view, end)
+        return (begin, after.end()) if after is not None and not self.view[begin:start].strip() else (start, end)
+
     def column(self, position: int) -> int:
         """Return the 1-based column, in characters, of a view position."""
-        start = self.view.rfind("\n", 0, position) + 1
+        start = self.line_start(position)
         return (position - start if self.view.isascii() else len(self.text(start, position))) + 1
 
     def line_around(self, position: int) -> str:
         """Return the line that holds a view position, without its line end."""
-        start = self.view.rfind("\n", 0, position) + 1
+        start = self.line_start(position)
         end = self.view.find("\n", position)
         return self.text(start, len(self.view) if end < 0 else end).rstrip("\r")
 

@@ -258,7 +258,7 @@ def entity_span(document: XmlDocument, start: int, end: int) -> tuple[int, int, 
 
 def indentation(source: Source, position: int) -> str:
     """Return the white space that starts the line of *position*."""
-    start = source.view.rfind("\n", 0, position) + 1
+    start = source.line_start(position)
     match = re.compile(r"[ \t]*").match(source.view, start)
     return match[0] if match else ""
 

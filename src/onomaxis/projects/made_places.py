@@ -79,7 +79,7 @@ def _in_yaml(path: str, data: bytes | None, keys: tuple[str, ...], text: str, ba
     if depth == 0 or not inside:
         return _appended(path, data, _nested(keys, written, "", "  ").replace("\n", source.newline))
     last = max(inside, key=lambda item: item.start)
-    start = source.view.rfind("\n", 0, last.start) + 1
+    start = source.line_start(last.start)
     margin = re.match(r"[ ]*", source.view[start : last.start])
     step = len(margin[0]) // max(len(last.path) - 1, 1) if margin else 2
     end = source.view.find("\n", last.end)

@@ -165,7 +165,7 @@ class ModuleReader(NameReader):
         script = self.module.file.script
         source = script.source
         first = block.children[0].start
-        line_start = source.view.rfind("\n", 0, first) + 1
+        line_start = source.line_start(first)
         margin = source.view[line_start:first]
         if margin.strip():
             return

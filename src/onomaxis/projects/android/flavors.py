@@ -184,7 +184,7 @@ def inserted(path: str, script: Script, block: Statement, lines: list[str]) -> E
         own = [held] if held else []
         body = "".join(f"{style.newline}{inner}{line}" for line in [*own, *lines]) + style.newline + margin
         return span_edit(path, source, start, end, body)
-    at = source.view.rfind("\n", 0, end) + 1
+    at = source.line_start(end)
     text = "".join(f"{inner}{line}{style.newline}" for line in lines)
     if source.view[at:end].strip():  # the brace closes a line that holds more: it gets one of its own
         at = at + len(source.view[at:end].rstrip())
@@ -193,7 +193,7 @@ def inserted(path: str, script: Script, block: Statement, lines: list[str]) -> E
 
 
 def _margin(source: Source, position: int) -> str:
-    begin = source.view.rfind("\n", 0, position) + 1
+    begin = source.line_start(position)
     match = re.match(r"[ \t]*", source.view[begin:position])
     return match[0] if match else ""
 

@@ -9,7 +9,6 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from onomaxis.formats.escapes import encode
-from onomaxis.formats.source import SPACE, Source
 from onomaxis.formats.xml import Element, indentation, new_child
 from onomaxis.model import Edit, Note
 from onomaxis.platforms import ANDROID_NS, TOOLS_NS
@@ -99,15 +98,7 @@ def _cut(manifest: Manifest | None, element: Element | None) -> Draft:
     """Take an element out, with its line where nothing else stands on it."""
     if manifest is None or element is None:
         return Draft()
-    return Draft(edits=[_edit(manifest, *_lines(manifest.document.source, element), "")])
-
-
-def _lines(source: Source, element: Element) -> tuple[int, int]:
-    start = source.view.rfind("\n", 0, element.start) + 1
-    end = source.view.find("\n", element.end)
-    end = len(source.view) if end < 0 else end + 1
-    alone = not (source.view[start : element.start] + source.view[element.end : end]).strip(SPACE)
-    return (start, end) if alone else (element.start, element.end)
+    return Draft(edits=[_edit(manifest, *manifest.document.source.whole_lines(element.start, element.end), "")])
 
 
 def _edit(manifest: Manifest, start: int, end: int, text: str) -> Edit:

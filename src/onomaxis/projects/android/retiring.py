@@ -111,12 +111,9 @@ def _item_start(found: list[Token], at: int) -> int:
 
 def lines_of(source: Source, start: int, end: int) -> tuple[int, int]:
     """Return the span of the whole lines of a statement; of the statement alone where its lines hold more."""
-    begin = source.view.rfind("\n", 0, start) + 1
-    after = re.compile(r"[ \t]*+;?[ \t]*+(?:\r?\n|\Z)").match(source.view, end)
-    if source.view[begin:start].strip() or after is None:
-        more = re.compile(r"[ \t]*+;[ \t]*+").match(source.view, end)
-        return start, more.end() if more else end
-    return begin, after.end()
+    begin, after = source.whole_lines(start, end, ";?")
+    more = re.compile(r"[ \t]*+;[ \t]*+").match(source.view, end) if (begin, after) == (start, end) else None
+    return begin, more.end() if more else after
 
 
 def _with_container(script: Script, removed: list[tuple[int, int]], draft: Draft, path: str) -> list[tuple[int, int]]:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-import re
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 
@@ -21,11 +20,7 @@ def object_entries(project: XcodeProject) -> Mapping[str, Entry]:
 
 def line_span(source: Source, start: int, end: int) -> tuple[int, int]:
     """Return the span of the whole lines that hold an entry and nothing else; the entry's own span where they do."""
-    begin = source.view.rfind("\n", 0, start) + 1
-    after = re.compile(r"[ \t]*+(?:/\*[^*]*+\*/)?[ \t]*+[,;]?[ \t]*+(?:\r?\n|\Z)").match(source.view, end)
-    if source.view[begin:start].strip() or after is None:
-        return start, end
-    return begin, after.end()
+    return source.whole_lines(start, end, r"(?:/\*[^*]*+\*/)?[ \t]*+[,;]?")
 
 
 def isa(entry: Entry) -> str:
@@ -81,7 +76,7 @@ class Insertion:
             self.insert(source.view.index("(", listed.start) + 1, ", ".join(items))
             return
         first, last = listed.items[0], listed.items[-1]
-        margin = source.view[source.view.rfind("\n", 0, first.start) + 1 : first.start]
+        margin = source.view[source.line_start(first.start) : first.start]
         end = line_span(source, last.start, last.end)[1]
         if margin.strip() or end == last.end:
             self.insert(last.end, "".join(f", {item}" for item in items))

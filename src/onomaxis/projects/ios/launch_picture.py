@@ -80,7 +80,7 @@ def _shown(document: XmlDocument, view: Element) -> tuple[int, int, str]:
     if not frame:
         return new_child(document, view, inner)
     source, last = document.source, frame[-1]
-    between = source.view[source.view.rfind("\n", 0, last.start) + 1 : last.start]
+    between = source.view[source.line_start(last.start) : last.start]
     return last.end, last.end, "".join(f"{source.newline}{between}{line}" for line in inner.split("\n"))
 
 

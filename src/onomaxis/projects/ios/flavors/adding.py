@@ -280,7 +280,7 @@ class Adding:
                 cuts.append((present.start, follow[0] if follow else present.end, reference))
             else:
                 kind = next(item for item in node.entries if item.key.value == "isa")
-                lead = self.source.view[self.source.view.rfind("\n", 0, kind.key.start) + 1 : kind.key.start]
+                lead = self.source.view[self.source.line_start(kind.key.start) : kind.key.start]
                 line = f"{self.source.newline}{lead}" if not lead.strip() else " "
                 cuts.append((kind.end, kind.end, f"{line}baseConfigurationReference = {reference};"))
         text = recut(self.source, begin, end, cuts)

@@ -155,11 +155,7 @@ def _key_out(path: str, plist: Plist, entry: PlistString) -> Edit:
     """Take a key and its string out of a property list, with the lines that they stand on."""
     source = plist.document.source
     key = next(item for item in plist.top.walk() if item.name == "key" and item.text == entry.path[-1])
-    begin = source.view.rfind("\n", 0, key.start) + 1
-    start = key.start if source.view[begin : key.start].strip() else begin
-    closing = source.view.index(">", entry.end) + 1
-    line_end = re.compile(r"[ \t]*\r?\n").match(source.view, closing)
-    end = line_end.end() if line_end and start == begin else closing
+    start, end = source.whole_lines(key.start, source.view.index(">", entry.end) + 1)
     return span_edit(path, source, start, end, b"")
 
 

@@ -304,7 +304,7 @@ def _ruby(file: _File, context: _Context) -> Iterator[Edit]:
         text = source.text(region.start, region.end)
         if region.kind != "string" or text not in names.targets:
             continue
-        line = source.view[source.view.rfind("\n", 0, region.start) + 1 : region.start]
+        line = source.view[source.line_start(region.start) : region.start]
         if _TARGET_CALL.search(line) or (path.endswith("Podfile") and _COMPARED.search(line)):
             yield from _edit(path, source, (region.start, region.end), text, names.targets[text], region.syntax)
 
