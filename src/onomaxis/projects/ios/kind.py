@@ -15,9 +15,11 @@ from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import span_edit
 from onomaxis.projects.ios.derived import derived_tests
 from onomaxis.projects.ios.mentions import classify
+from onomaxis.projects.ios.project_file import Target
 from onomaxis.projects.ios.reading import Detail, read_project, reader_of
 from onomaxis.projects.ios.schemes import scheme_of
 from onomaxis.projects.ios.signing import needed_profiles
+from onomaxis.projects.ios.targets import TargetReader
 from onomaxis.projects.kind import Kind
 from onomaxis.projects.launch import Launch, LaunchWish
 from onomaxis.projects.project import AppFacts, Flavor, Hits, Project
@@ -56,10 +58,10 @@ class IosKind(Kind):
         from onomaxis.projects.ios.prepare import set_team, unify
         from onomaxis.projects.ios.signing import other_teams
 
-        assert isinstance(project.detail, Detail)
-        draft = unify(tree, project.detail.literals) if aim.unify else Draft()
+        detail = _detail(project)
+        draft = unify(tree, detail.literals) if aim.unify else Draft()
         if aim.team:
-            draft.edits += set_team(tree, project.detail.parsed, project.apps[0].module, aim.team).edits
+            draft.edits += set_team(tree, detail.parsed, project.apps[0].module, aim.team).edits
             draft.notes += other_teams(project.apps, aim.team)
         return draft
 
@@ -67,13 +69,11 @@ class IosKind(Kind):
         """Give project file, targets, schemes, folders and modules their new name."""
         from onomaxis.projects.ios.technical.rename import rename_project
 
-        assert isinstance(project.detail, Detail)
-        return rename_project(project.detail.parsed.path, tree, project.apps[0].module, name)
+        return rename_project(_detail(project).parsed.path, tree, project.apps[0].module, name)
 
     def built_as(self, project: Project, tree: Tree, app: ShippedApp) -> Mapping[str, str]:
         """Return the shared scheme that archives a target in the app's configuration."""
-        assert isinstance(project.detail, Detail)
-        parsed = project.detail.parsed
+        parsed = _detail(project).parsed
         target = next((item for item in parsed.targets if item.name == app.module), None)
         found = scheme_of(tree, parsed.path, target.id, app.configuration) if target is not None else ""
         return {"scheme": found} if found else {}
@@ -82,15 +82,13 @@ class IosKind(Kind):
         """Write the flavor's own setting into each of its configurations."""
         from onomaxis.projects.ios.flavors import own_facet
 
-        assert isinstance(project.detail, Detail)
-        return own_facet(project.detail.parsed, tree, flavor, facet, text)
+        return own_facet(_detail(project).parsed, tree, flavor, facet, text)
 
     def add_flavor(self, project: Project, tree: Tree, flavor: Flavor, id_: str, shown: str) -> Draft:
         """Add configurations, their files and a shared scheme."""
         from onomaxis.projects.ios.flavors import add_flavor
 
-        assert isinstance(project.detail, Detail)
-        parsed = project.detail.parsed
+        parsed = _detail(project).parsed
         scheme = flavor.name if schemes_by_flavor(tree, parsed.path) else ""
         return add_flavor(parsed, tree, flavor, id_, shown, scheme)
 
@@ -98,17 +96,13 @@ class IosKind(Kind):
         """Take out the flavor's configurations, files and schemes."""
         from onomaxis.projects.ios.flavors import retire_flavor
 
-        assert isinstance(project.detail, Detail)
-        return retire_flavor(project.detail.parsed, tree, flavor.module, flavor.name)
+        return retire_flavor(_detail(project).parsed, tree, flavor.module, flavor.name)
 
     def facts(self, project: Project, tree: Tree, flavor: Flavor) -> AppFacts:
         """Return what property list and entitlements declare."""
         from onomaxis.projects.ios.facts import app_facts
 
-        assert isinstance(project.detail, Detail)
-        parsed = project.detail.parsed
-        target = next(item for item in parsed.targets if item.name == flavor.module)
-        return app_facts(reader_of(parsed, tree), target, flavor.name)
+        return app_facts(*_target(project, tree, flavor.module), flavor.name)
 
     def broken(self, project: Project, tree: Tree) -> Iterator[Broken]:
         """Look for files, targets, configurations, companions, profiles, groups."""
@@ -123,18 +117,13 @@ class IosKind(Kind):
         """Read build settings, property lists, entitlements, URL schemes, named colours."""
         from onomaxis.projects.ios.places import ApplePlaces
 
-        assert isinstance(project.detail, Detail)
-        parsed = project.detail.parsed
-        target = next(item for item in parsed.targets if item.name == module)
-        return ApplePlaces(reader_of(parsed, tree), target)
+        return ApplePlaces(*_target(project, tree, module))
 
     def proposals(self, project: Project, tree: Tree, module: str) -> Iterator[Proposed]:
         """Yield what the property list holds that brands usually vary."""
         from onomaxis.projects.ios.proposals import target_values
 
-        assert isinstance(project.detail, Detail)
-        parsed = project.detail.parsed
-        return target_values(reader_of(parsed, tree), next(item for item in parsed.targets if item.name == module))
+        return target_values(*_target(project, tree, module))
 
     def launch(self, project: Project, tree: Tree, flavor: Flavor, wish: LaunchWish) -> Launch:
         """Set the ground, label and picture of the launch screen that the property list names or describes."""
@@ -157,16 +146,27 @@ class IosKind(Kind):
     def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], aim: Wish) -> Draft:
         """Add localized names that are missing where the language has a strings file; say where it has none."""
         draft = Draft()
-        assert isinstance(project.detail, Detail)
         draft.join(_localized(project, tree, aim))
         draft.notes += needed_profiles(project.apps, renamings)
         if aim.id and not aim.flavor:
-            _write_undefined(project.detail, project, aim.id, draft)
+            _write_undefined(_detail(project), project, aim.id, draft)
         if not aim.flavor:
             draft.edits += derived_tests(tree, project, renamings)
         if aim.name is not None and not aim.flavor and project.apps and project.apps[0].name:
             _relabel(tree, project, project.apps[0].name.text, aim.name, draft)
         return draft
+
+
+def _detail(project: Project) -> Detail:
+    """Return what the project file says, of a project of this kind."""
+    assert isinstance(project.detail, Detail)
+    return project.detail
+
+
+def _target(project: Project, tree: Tree, module: str) -> tuple[TargetReader, Target]:
+    """Return the reader of the project file, and one of its targets."""
+    parsed = _detail(project).parsed
+    return reader_of(parsed, tree), next(item for item in parsed.targets if item.name == module)
 
 
 def _taken_over(project: Project, app: ShippedApp, locale: str, text: str) -> list[Note]:
@@ -193,9 +193,7 @@ def _localized(project: Project, tree: Tree, aim: Wish) -> Draft:
             if locale not in dict(app.names):
                 from onomaxis.projects.ios.languages import Entry, localize
 
-                parsed = project.detail.parsed  # type: ignore[attr-defined]
-                target = next(item for item in parsed.targets if item.name == app.module)
-                draft.join(localize(reader_of(parsed, tree), target, locale, Entry(text)))
+                draft.join(localize(*_target(project, tree, app.module), locale, Entry(text)))
                 draft.notes += _taken_over(project, app, locale, text) if not aim.flavor else []
     return draft
 
