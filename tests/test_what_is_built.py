@@ -280,6 +280,19 @@ def test_a_brand_is_stamped_in_all_its_variants(style: str) -> None:
     assert {(row.dimension, cell.id) for row in rows if row.flavor == "alderbank" for cell in row.cells.values()} == {("brand", "org.lendspan.oak")}
 
 
+def test_targets_are_brands_where_the_identity_file_says_so(tmp_path: Path) -> None:
+    """Of one platform alone nobody could tell: several apps, or one; with their dimension told it is one, stamped and listed as such."""
+    contents = xcode(Case(TARGETS[0], "plain", "two", "none", "kts"))
+    assert onomaxis("flavor", "list", files(tmp_path / "a", contents)).code == 3
+    told = "".join(f'[flavors.{name}]\ndimension = "brand"\n' for name in BRANDS["plain"])
+    root = files(tmp_path / "b", {**contents, "onomaxis.toml": f'format = 1\n{told}name = "Penny"\nid = "org.lendspan.penny"\n'})
+    assert onomaxis("stamp", root, "--json", "--allow-dirty").code == 0
+    apps = onomaxis("survey", root, "--flavor", "pennywick", "--json").json["apps"]
+    assert {(app["id"], app["name"]) for app in apps} == {("org.lendspan.penny", "Penny"), ("org.lendspan.penny.staging", "Penny Staging")}
+    rows = onomaxis("flavor", "list", root, "--json").json["flavors"]
+    assert {row["flavor"] for row in rows if row["dimension"] == "brand"} == {*BRANDS["plain"]}
+
+
 NINE = ("alderbank", "mossgate", "pennywick", "oakhollow", "millRow", "ferncliff", "birchend", "lowmarsh", "highfield")
 
 

@@ -156,7 +156,8 @@ def with_flavors_told(projects: Sequence[Project], tree: Tree) -> list[Project]:
     projects = [replace(project, told=told) for project in projects] if told else list(projects)
     ranks = _ranks(projects)
     projects = [replace(project, ranks=ranks) for project in projects] if ranks else projects
-    others = {name.casefold(): name for name in flavors_of(p for p in projects if p.platform != "ios")}
+    built = flavors_of(p for p in projects if p.platform != "ios")
+    others = {name.casefold(): name for name in (*told, *built)}
     return [_targets_told(project, others) if project.platform == "ios" else project for project in projects]
 
 
