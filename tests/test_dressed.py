@@ -218,6 +218,9 @@ def test_icons_of_several_flavors_are_those_of_what_they_make_together(tmp_path:
         {"alderbankstaging", "mossgatestaging"},
         {"stagingalderbank", "stagingmossgate", "alderbankstaging", "mossgatestaging"},
     )
+    whole = onomaxis("icons", root, "--every-flavor", "--foreground", root / "art/a.svg", "--background", "#334455", "--json", "--allow-dirty", "--dry-run")
+    assert whole.code == 0, whole.err
+    assert {image["flavor"] for image in whole.json["images"] if image["platform"] == "android"} == {*BRANDS}  # environments are none
     tree = Tree.open(root)
     for parts, path in files_of.items():
         mine = parts[1] == "staging" and parts[0] != "pennywick"

@@ -17,7 +17,7 @@ from onomaxis.icons.output import Image
 from onomaxis.icons.plan import IconPlan, plan_icons
 from onomaxis.icons.wish import IconWish
 from onomaxis.surveys.survey import read_projects
-from onomaxis.surveys.variants import together
+from onomaxis.surveys.variants import environments, together
 
 if TYPE_CHECKING:
     from onomaxis.cli.console import SafeConsole
@@ -72,7 +72,8 @@ def execute(options: argparse.Namespace) -> int:
     tree = open_to_write(options)
     projects = read_projects(tree)
     options.flavor = together([named_flavor(tree, name) for name in options.flavor], projects, tree)
-    known = {home.flavor for p in projects for home in p.icons if home.flavor in p.flavors}
+    drawn = {home.flavor for p in projects for home in p.icons if home.flavor in p.flavors}
+    known = [name for name in drawn if name not in environments(drawn, projects, tree)] or drawn
     for name in options.flavor:
         say_selected(options, projects, name)
     wishes = wishes_of(options, sorted(known))

@@ -51,7 +51,7 @@ def chosen_homes(tree: Tree, projects: list[Project], wish: IconWish) -> list[Ic
 
 
 def _homes_of(project: Project, flavor: str) -> list[IconHome]:
-    """Return a project's icons of a flavor: its own; where combinations alone have one, all of theirs.
+    """Return a project's icons of a flavor: its own, or the one that it would get and those of its combinations.
 
     A combination that a Gradle build puts together may have a source set of its own, whether it is there or not.
     """
@@ -61,15 +61,15 @@ def _homes_of(project: Project, flavor: str) -> list[IconHome]:
         return same_flavor(name, flavor) or (len(parts) > 1 and project.flavors.parts(name) == parts)
 
     own = [home for home in project.icons if is_it(home.flavor)]
-    if own or not flavor:
+    if not flavor or (own and not any(home.references for home in own)):
         return own
     built = next((app.flavor for app in project.apps if is_it(app.flavor)), "")
-    if len(parts) > 1 and project.platform == "android" and built:
+    if len(parts) > 1 and project.platform == "android" and built and not own:
         mains = (home for home in project.icons if not home.flavor and home.style == "android-resource")
         made = ((home, home.folder.replace("/src/main/", f"/src/{built}/")) for home in mains)
         return [home._replace(flavor=built, folder=folder) for home, folder in made if folder != home.folder]
     found = [home for home in project.icons if home.flavor and selects(flavor, home.flavor, project.flavors)]
-    return [home for home in found if names_own_set(home)]
+    return [*own, *(home for home in found if names_own_set(home) and home not in own)]
 
 
 def variants_apart(projects: Sequence[Project], homes: Sequence[IconHome]) -> list[IconHome]:

@@ -7,7 +7,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 from onomaxis.errors import FormatError, InputError, RefusedError
-from onomaxis.flavor_names import same_flavor
+from onomaxis.flavor_names import Singles, same_flavor, selects
 from onomaxis.formats.jsonc import parse_json
 from onomaxis.icons.android import AndroidIcons
 from onomaxis.icons.apple import AppleIcons
@@ -28,7 +28,7 @@ from onomaxis.model import Edit, Facet, IconHome, Mention, Opening, ShippedApp, 
 from onomaxis.projects.drawn import DrawnIcon
 from onomaxis.projects.edits import opening_edit
 from onomaxis.projects.literals import rewrite
-from onomaxis.projects.project import Project
+from onomaxis.projects.project import Project, flavors_together
 from onomaxis.surveys.survey import kind_of, read_projects
 from onomaxis.tree import Tree, inside, join
 from onomaxis.workers import MOST, spread
@@ -188,9 +188,10 @@ def _proved(
     after = read_projects(later)
     plan = proved(projects, after, plan, _renamed(jobs), drawn={wish.flavor for wish, _ in jobs})
     there = [home for project in after for home in project.icons]
+    known = flavors_together(after)
     for wish, homes in jobs:
         for home in homes:
-            _prove_home(tree, later, there, home, wish)
+            _prove_home(tree, later, there, home, wish, known)
     for image in plan.images:
         if not later.exists(image.path):
             raise fault(image.path, 1, "a picture of the set would be missing")
@@ -209,11 +210,14 @@ def _proved(
     return plan
 
 
-def _prove_home(tree: Tree, later: Tree, there: Sequence[IconHome], home: IconHome, wish: IconWish) -> None:
+def _prove_home(
+    tree: Tree, later: Tree, there: Sequence[IconHome], home: IconHome, wish: IconWish, known: Singles
+) -> None:
     """Make sure that an icon is still declared, under the name that was wished, and that its list lost no file."""
     tail = wish.icon_name if wish.icon_name and home.style != "tiles" else home.name.rpartition("/")[2]
     same = [other for other in there if (other.platform, other.module, other.style) == _kind(home)]
-    if not any(other.name.rpartition("/")[2] == tail and same_flavor(other.flavor, home.flavor) for other in same):
+    called = (other for other in same if other.name.rpartition("/")[2] == tail)
+    if not any(same_flavor(o.flavor, home.flavor) or selects(home.flavor, o.flavor, known) for o in called):
         at = (home.owner.file, home.owner.line) if home.owner is not None else (home.folder, 1)
         raise fault(*at, f"the icon of {home.module} would not be called {tail}")
     for other in same:

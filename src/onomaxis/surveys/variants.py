@@ -119,6 +119,13 @@ def together(names: Sequence[str], projects: Sequence[Project], tree: Tree) -> l
     return [built.get(key, key) for key in keys]
 
 
+def environments(names: Iterable[str], projects: Sequence[Project], tree: Tree) -> set[str]:
+    """Return those of some flavors that vary what a stage varies (``staging``), in whatever words."""
+    varied = dimensions_of(projects, tree)
+    named = {dimension for name, dimension in varied.items() if name in STAGES}
+    return {n for n in names if n.casefold() in STAGES or varied.get(n.casefold()) in named}
+
+
 def _key(flavors: Mapping[str, str]) -> str:
     return "+".join(flavors[dimension].casefold() for dimension in sorted(flavors))
 
