@@ -20,6 +20,7 @@ import right
 from conftest import files, memory, onomaxis, usual
 from onomaxis.brands.adopt import adopted
 from onomaxis.brands.proposing import offers, tables
+from onomaxis.brands.retirement import plan_retirement
 from onomaxis.brands.seen_services import service_tables
 from onomaxis.brands.stamp import stamp
 from onomaxis.brands.subjects import subjects
@@ -326,3 +327,21 @@ def test_every_way_to_say_a_variant(tmp_path: Path) -> None:
         lead = command[:3] if "show" in command else command[:1]
         assert onomaxis(*lead, root, *command[len(lead) :], *more).code == 2, command
     assert onomaxis("stamp", root, "--flavor", "mossgate", "--flavor", "alderbank").code == 2
+
+
+@pytest.mark.parametrize("style", list(NAMED))
+def test_a_brand_goes_with_what_its_variants_share(style: str) -> None:
+    """The icon set that they name together, configuration files, schemes; of the others nothing."""
+    _, contents, _ = project(style, "brand")
+    tree = memory({path: text for path, text in contents.items() if path != "onomaxis.toml" and not path.startswith(("web/", "services/"))})
+    after = applied(tree, plan_retirement(tree, "mossgate").changes)
+    assert not [path for path in after.files if "mossgate" in path.casefold() and "/Services/" not in path]  # whose place no build tells
+    others = [path for path in tree.files if not re.search("mossgate|pbxproj|build.gradle", path.casefold())]
+    assert all(after.read(path) == tree.read(path) for path in others if "xcscheme" not in path)
+
+
+def test_a_brand_that_is_a_target_is_retired_in_xcode() -> None:
+    """Nothing is half taken out: the refusal names the target."""
+    tree = memory(project(TARGETS[0], "brand")[1])
+    with pytest.raises(RefusedError, match="iOS builds mossgate as target Mossgate"):
+        plan_retirement(tree, "mossgate")

@@ -13,13 +13,13 @@ from onomaxis.brands.flavors import add_flavor, chosen_subjects, flavor_title
 from onomaxis.brands.new_flavor import FlavorWish
 from onomaxis.brands.subjects import Subject, left_out, load_identity, refuse_unread, umbrellas
 from onomaxis.brands.unlisted_flavors import left_of, of_their_own
-from onomaxis.errors import FormatError, OnomaxisError
+from onomaxis.errors import FormatError, OnomaxisError, RefusedError
 from onomaxis.flavor_names import same_flavor, selects
 from onomaxis.formats.source import SPACE, Source
 from onomaxis.identity.file import IdentityFile
 from onomaxis.identity.table import without_brand
 from onomaxis.model import Edit, Line, Note, ShippedApp
-from onomaxis.platforms import PLATFORMS
+from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.project import Flavor, Project
 from onomaxis.rename.way_back import changes_back, way_back
@@ -45,9 +45,12 @@ def plan_retirement(tree: Tree, name: str, app: str = "") -> PlannedChange:
         known_flavor((), name, [flavor for subject in meant for flavor in subject.flavors])
     draft = Draft(notes=left_out(projects, meant, app))
     for subject in having:
-        for built in [name] if subject.of(name) else subject.combinations(name):
-            flavor = subject.branch(built)
-            draft.join(kind_of(subject.project).retire_flavor(subject.project, tree, flavor))
+        made = () if subject.of(name) else tuple(subject.combinations(name))
+        flavor = subject.branch(name)._replace(made=made)
+        if not flavor.name:
+            said = f"{PLATFORM_NAMES[subject.platform]} builds {name} as target {flavor.module}"
+            raise RefusedError(said, remedy="Take the target out in Xcode first; nothing was changed.")
+        draft.join(kind_of(subject.project).retire_flavor(subject.project, tree, flavor))
     for umbrella in umbrellas(projects, having):
         draft.join(kind_of(umbrella).retire_flavor(umbrella, tree, Flavor("", name)))
     if file is not None and listed:
@@ -55,7 +58,7 @@ def plan_retirement(tree: Tree, name: str, app: str = "") -> PlannedChange:
     stages = Stages(tree)
     stages.add_draft(draft)
     stages.say(Line(subject.platform, f"{name} is gone") for subject in having)
-    known = {(subject.project.key, subject.module): subject.singles for subject in having}
+    known = {(s.project.key, module): s.singles for s in having for module in (s.module, *s.targets)}
 
     def gone(project: Project, shipped: ShippedApp) -> bool:
         flavors = known.get((project.key, shipped.module))

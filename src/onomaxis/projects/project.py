@@ -151,7 +151,8 @@ EVERY = "hybrid"
 class Flavor(NamedTuple):
     """One flavor of one module or target, in one language where that is meant.
 
-    Of a new one, ``dimension`` is what it varies, ``beside`` a flavor that it is to stand in one dimension with.
+    Of a new one, ``dimension`` is what it varies, ``beside`` a flavor that it is to stand in one dimension with;
+    ``made`` are the combinations that a build has in its place.
     """
 
     module: str
@@ -159,6 +160,7 @@ class Flavor(NamedTuple):
     locale: str = ""
     dimension: str = ""
     beside: str = ""
+    made: tuple[str, ...] = ()
 
 
 class Fact(NamedTuple):

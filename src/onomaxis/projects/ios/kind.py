@@ -96,7 +96,7 @@ class IosKind(Kind):
         """Take out the flavor's configurations, files and schemes."""
         from onomaxis.projects.ios.flavors import retire_flavor
 
-        return retire_flavor(_detail(project).parsed, tree, flavor.module, flavor.name)
+        return retire_flavor(_detail(project).parsed, tree, flavor)
 
     def facts(self, project: Project, tree: Tree, flavor: Flavor) -> AppFacts:
         """Return what property list and entitlements declare."""

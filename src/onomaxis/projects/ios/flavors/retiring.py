@@ -20,23 +20,23 @@ from onomaxis.projects.ios.insertion import isa, line_span, object_entries
 from onomaxis.projects.ios.project_file import Configuration, XcodeProject, flavor_of
 from onomaxis.projects.ios.settings import ConfigurationFiles
 from onomaxis.projects.ios.targets import TargetReader
-from onomaxis.projects.project import build_type, place
+from onomaxis.projects.project import Flavor, build_type, place
 from onomaxis.tree import Tree, join, parent
 
 
-def retire_flavor(project: XcodeProject, tree: Tree, target: str, flavor: str) -> Draft:
+def retire_flavor(project: XcodeProject, tree: Tree, gone: Flavor) -> Draft:
     """Remove a flavor's configurations from project and targets; with the files that belong to it alone.
 
     Files go where nothing but the flavor names them: its configuration files, schemes and icon sets.
     """
-    draft = Draft()
+    draft, flavor = Draft(), gone.name
     source = project.document.source
     entries = object_entries(project)
     removed: list[Configuration] = []
     kept: list[Configuration] = []
     spans: list[tuple[int, int]] = []
     for listed, _, configurations in Lists(project):
-        mine = [item for item in configurations if item.is_of(flavor)]
+        mine = [item for item in configurations if any(item.is_of(name) for name in gone.made or (flavor,))]
         removed += mine
         kept += [item for item in configurations if item not in mine]
         node = project.object(listed).get("buildConfigurations")
@@ -60,10 +60,10 @@ def retire_flavor(project: XcodeProject, tree: Tree, target: str, flavor: str) -
     for holder in project.objects.values() if references else ():
         spans += _items_out(source, holder.get("children"), references)
     files += list(schemes_of(tree, project, names))
-    files += list(_icons_of(tree, project, removed, kept, flavor))
+    files += list(_icons_of(tree, project, removed, flavor))
     draft.edits += [span_edit(project.path, source, a, b, b"") for a, b in dict.fromkeys(spans)]
     if not any(flavor_of(item.name) for item in kept):
-        _unnamed(project, tree, target, kept, draft)
+        _unnamed(project, tree, gone.module, kept, draft)
     _unpodded(project, tree, names, draft)
     draft.removed += files
     return draft
@@ -113,14 +113,15 @@ def _included(tree: Tree, files: Sequence[str], flavor: str) -> Iterator[str]:
                     yield found
 
 
-def _icons_of(
-    tree: Tree, project: XcodeProject, removed: Sequence[Configuration], kept: Sequence[Configuration], flavor: str
-) -> Iterator[str]:
+def _icons_of(tree: Tree, project: XcodeProject, removed: Sequence[Configuration], flavor: str) -> Iterator[str]:
     """Yield the files of the icon sets that only the removed configurations name."""
-    setting = "ASSETCATALOG_COMPILER_APPICON_NAME"
-    others = {item.settings.text(setting) for item in kept}
-    mine = {item.settings.text(setting) for item in removed} - others - {""}
-    for name in sorted(mine):
+    reader, gone = TargetReader(project, tree, ConfigurationFiles(tree)), {item.id for item in removed}
+    named: dict[str, list[bool]] = {}
+    for target in project.targets:
+        for item in target.configurations:
+            name = reader.table(target, item).text("ASSETCATALOG_COMPILER_APPICON_NAME")
+            named.setdefault(name, []).append(item.id in gone)
+    for name in sorted(name for name, mine in named.items() if name and all(mine)):
         if flavor.casefold() in name.casefold():
             yield from (p for p in tree.below(project.folder) if f"/{name}.appiconset/" in p)
 
