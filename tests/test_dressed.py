@@ -19,6 +19,8 @@ from PIL import Image
 import right
 from conftest import files, memory, onomaxis, usual
 from onomaxis.brands.adopt import adopted
+from onomaxis.brands.flavors import plan_flavor
+from onomaxis.brands.new_flavor import FlavorWish
 from onomaxis.brands.proposing import offers, tables
 from onomaxis.brands.retirement import plan_retirement
 from onomaxis.brands.seen_services import service_tables
@@ -340,8 +342,10 @@ def test_a_brand_goes_with_what_its_variants_share(style: str) -> None:
     assert all(after.read(path) == tree.read(path) for path in others if "xcscheme" not in path)
 
 
-def test_a_brand_that_is_a_target_is_retired_in_xcode() -> None:
-    """Nothing is half taken out: the refusal names the target."""
+def test_brands_that_are_targets_come_and_go_in_xcode() -> None:
+    """Nothing is half made or half taken out: the refusal names the targets."""
     tree = memory(project(TARGETS[0], "brand")[1])
+    with pytest.raises(RefusedError, match="iOS builds what varies as targets: Mossgate"):
+        plan_flavor(tree, FlavorWish("oakhollow", id="org.lendspan.oakhollow"))
     with pytest.raises(RefusedError, match="iOS builds mossgate as target Mossgate"):
         plan_retirement(tree, "mossgate")

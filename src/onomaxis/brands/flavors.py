@@ -36,7 +36,7 @@ from onomaxis.identity import rules
 from onomaxis.identity.file import IdentityFile
 from onomaxis.identity.reserved import JAVA
 from onomaxis.model import Line, Note
-from onomaxis.platforms import PLATFORMS
+from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.project import Flavor, Project
 from onomaxis.surveys.survey import kind_of, read_projects, some_projects
@@ -247,6 +247,10 @@ def _refuse_clash(
 ) -> None:
     """Refuse an ID that another flavor has: the two could not be installed or published side by side."""
     for subject in lacking:
+        if subject.targets:
+            said = f"{PLATFORM_NAMES[subject.platform]} builds what varies as targets: {', '.join(subject.targets)}"
+            way = "--platform android makes the flavor on Android alone"
+            raise RefusedError(said, remedy=f"A new one is made in Xcode; {way}. Nothing was changed.")
         new = wanted_id(file, subject, wish)
         if not new:
             raise InputError(
