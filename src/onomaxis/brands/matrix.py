@@ -90,7 +90,7 @@ def flavor_matrix(
                 subject.text(main, key) if here else None for key in ("id", "name", "version", "build")
             )
             spot = (subject.platform, flavor.casefold())
-            drawn = spot in own_icons or (subject.platform, main.casefold()) in own_icons
+            drawn = spot in own_icons or bool(main and (subject.platform, main.casefold()) in own_icons)
             cells[subject.platform] = Cell(id_, name, version, build, drawn, spot in clashes)
         listed = file is not None and (not flavor or any(same_flavor(flavor, name) for name in file.flavors))
         within = tuple(s.platform for s in subjects if flavor and not s.main_of(flavor) and _holds(s, flavor))
