@@ -179,6 +179,7 @@ def test_the_white_label_demo(branded: Path) -> None:
     for flavor in ("alderbank", "mossgate", "pennywick"):
         assert rows[flavor]["android"]["own_icon"] and rows[flavor]["ios"]["own_icon"] and not rows[flavor]["holes"]
         assert rows[flavor]["android"]["name"] == rows[flavor]["ios"]["name"]
+    assert rows["community"]["ios"] == {"id": None, "name": None, "version": None, "build": None, "own_icon": False, "clash": False}  # iOS has no tiers
     key = onomaxis("fingerprint", root / KEYSTORE, root, "--password-env", "P", "--json", env={"P": PASSWORD}).json
     assert sum("release" in place["aliases"] for place in key["places"]) == 4
     for folder in (root / "counter", root):

@@ -32,15 +32,9 @@ def service_tables(tree: Tree, subjects: Sequence[Subject]) -> str:
         if text:
             items = ", ".join(quoted(host) for host in text.split())
             lines.setdefault(flavor, []).append(f"hosts = [{items}]")
-    found = [
-        (f"flavors.{bare(flavor)}" if flavor else "app", own)
-        for flavor, own in sorted(lines.items(), key=_flavors_last)
-    ]
+    ordered = sorted(lines.items(), key=lambda item: bool(item[0]))  # the app itself first
+    found = [(f"flavors.{bare(flavor)}" if flavor else "app", own) for flavor, own in ordered]
     return "".join(f"\n[{table}.services]\n" + "\n".join(own) + "\n" for table, own in found)
-
-
-def _flavors_last(item: tuple[str, list[str]]) -> bool:
-    return bool(item[0])
 
 
 def _files(tree: Tree, subject: Subject) -> Iterator[tuple[str, str]]:
