@@ -46,6 +46,8 @@ SETS = {
     "variant": lambda b, e: f"AppIcon-{camel(b, e)}",
     "stage": lambda b, e: f"AppIcon-{e}",
 }
+COMPONENTS = {"alpha": "1.000", "red": "0x0A", "green": "0x0B", "blue": "0x0C"}
+TINT = json.dumps({"colors": [{"color": {"color-space": "srgb", "components": COMPONENTS}, "idiom": "universal"}], "info": {"author": "xcode", "version": 1}})
 ART = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 108 108"><path fill="#fff" d="M40,40h28v28h-28z"/></svg>'
 EMPTY = json.dumps({"images": [{"idiom": "universal", "platform": "ios", "size": "1024x1024"}], "info": {"author": "xcode", "version": 1}})
 BAND = b'<?xml version="1.0" encoding="UTF-8"?>\n<plist version="1.0">\n<dict>\n%s</dict>\n</plist>\n'
@@ -56,7 +58,6 @@ icon = { foreground = "art/a.svg", background = "#102030" }
 services = { google-ios = "services/alderbank.plist" }
 values = { brand = "#aa0000", api = "https://alderbank.example" }
 [flavors.mossgate]
-values = { brand = "#00aa00" }
 [flavors.pennywick]
 [flavors.staging]
 values = { api = "https://beta.example" }
@@ -75,6 +76,13 @@ places = [{ resource = "string/api" }, { plist = "LendAPI" }]
 [values.site]
 value = "https://www.example"
 places = [{ env = "SITE", file = "web/{flavor}.env" }]
+[values.tint]
+type = "color"
+value = "#010101"
+places = [{ color-set = "Tint", file = "ios/Brands/{flavor}/Colors.xcassets/Tint.colorset/Contents.json" }]
+[flavors.mossgate.values]
+tint = "#020304"
+brand = "#00aa00"
 """
 # What the file says of each variant, nearest last: the app, the environment (Gradle names it second), the brand, the two together.
 GIVEN: dict[str, dict[str, str]] = {
@@ -140,6 +148,7 @@ def project(style: str, sets: str) -> tuple[Case, dict[str, str | bytes], dict[P
     found["ios/Lend.xcodeproj/project.pbxproj"] = text
     for number, (target, name) in enumerate(archived):
         found[f"ios/Lend.xcodeproj/xcshareddata/xcschemes/{number}.xcscheme"] = scheme(order.index(target), target, name)
+    found |= {f"ios/Brands/{name}/Colors.xcassets/Tint.colorset/Contents.json": TINT for name in BRANDS}
     found |= {f"web/{name}.env": "SITE=https://old.example\n" for name in (*BRANDS, "staging", "production", "mossgateStaging")}
     found |= {"onomaxis.toml": FILE, "art/a.svg": ART, "services/alderbank.plist": service("org.lendspan.alderbank", "new")}
     found["services/moss-staging.plist"] = service("org.lendspan.mossgate.staging", "new")
@@ -190,6 +199,9 @@ def test_every_variant_wears_what_is_its_own(tmp_path: Path, style: str, sets: s
         plist = plistlib.loads(after.read(f"ios/Services/{'-'.join(parts)}/GoogleService-Info.plist") or b"")
         new = parts in (("alderbank", "production"), ("mossgate", "staging"))
         assert plist["GOOGLE_APP_ID"].endswith("new" if new else "old") and plist["BUNDLE_ID"] == case.told(parts)[0]
+    for brand in BRANDS:  # files that brands alone have are asked of no environment
+        tint = json.loads(after.read(f"ios/Brands/{brand}/Colors.xcassets/Tint.colorset/Contents.json") or b"")["colors"][0]["color"]["components"]
+        assert [tint[name] for name in ("red", "green", "blue")] == (["0x02", "0x03", "0x04"] if brand == "mossgate" else ["0x01"] * 3)
     assert stamp(after).empty  # no flavor takes what another one wants
     for shown in all_shown(after, read_projects(after)) if style not in TARGETS else ():  # so does every picture that a launcher would show
         corner = shown.square(64)
@@ -337,7 +349,9 @@ def test_a_brand_goes_with_what_its_variants_share(style: str) -> None:
     _, contents, _ = project(style, "brand")
     tree = memory({path: text for path, text in contents.items() if path != "onomaxis.toml" and not path.startswith(("web/", "services/"))})
     after = applied(tree, plan_retirement(tree, "mossgate").changes)
-    assert not [path for path in after.files if "mossgate" in path.casefold() and "/Services/" not in path]  # whose place no build tells
+    assert not [
+        path for path in after.files if "mossgate" in path.casefold() and "/Services/" not in path and "/Brands/" not in path
+    ]  # whose place no build tells
     others = [path for path in tree.files if not re.search("mossgate|pbxproj|build.gradle", path.casefold())]
     assert all(after.read(path) == tree.read(path) for path in others if "xcscheme" not in path)
 

@@ -141,7 +141,16 @@ def _of_brand(
                     yield Asset(value, built, own, said.text, said.line)
                 continue
             own_place = place.for_flavor(called)
-            spot = value_spot(tree, file, value, own_place, subject, spelled, built)
+            try:
+                spot = value_spot(tree, file, value, own_place, subject, spelled, built)
+            except InputError:
+                if (
+                    filed
+                    and said == base.values.get(value.name)
+                    and _others_have(tree, file, value, place, subject, called)
+                ):
+                    continue  # such files are of another dimension: brands have them, environments do not
+                raise
             yield Reading(value, place, built, subject.platform, spot, said.text, said.line)
 
 
@@ -177,6 +186,19 @@ def is_inherited(file: IdentityFile, subject: Subject, item: Worn, name: str) ->
     parts = subject.singles.parts(item.built or item.named)
     brands = [file.brand(part, subject.platform) for part in parts] if len(parts) > 1 else []
     return any(brand.values.get(name) == item.brand.values.get(name) for brand in brands)
+
+
+def _others_have(
+    tree: Tree, file: IdentityFile, value: DeclaredValue, place: PlaceOfValue, subject: Subject, flavor: str
+) -> bool:
+    """Tell whether flavors of another dimension have a place of their own, in files that are called after them."""
+    for mate in map(file.named, sorted(subject.mates(flavor))):
+        try:
+            value_spot(tree, file, value, place.for_flavor(mate), subject, spelled_for(place.file, mate), mate)
+        except InputError:
+            continue
+        return True
+    return False
 
 
 def is_filed(place: PlaceOfValue, value: DeclaredValue) -> bool:

@@ -136,6 +136,12 @@ class Subject:
         own = len(parts) < 2 or bool(file.table_of(built, self.singles))
         return own or any(file.lists(part) and self.main_of(part) == built for part in parts)
 
+    def mates(self, flavor: str) -> frozenset[str]:
+        """Return the flavors of other dimensions, which stand beside one in what is built."""
+        parts = (self.singles.parts(name) for name in (*self.flavors, *self.made))
+        mine = self.singles.parts(flavor)
+        return frozenset(name for several in parts if mine <= several for name in several - mine)
+
     def combinations(self, flavor: str) -> list[str]:
         """Return the combinations that a build makes of a flavor and others."""
         parts = self.singles.parts(flavor) or {flavor}

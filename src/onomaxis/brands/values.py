@@ -184,7 +184,13 @@ def _builds(
         return ["" if subject.stands_alone else next(listed, "")]
     itself = [""] if subject.ships_alone and not flavor and not place.parted else []
     named = (item for item in worn(file, subject, flavor) if item.named)
-    return [*itself, *(item.named for item in named if not is_inherited(file, subject, item, value.name))]
+    base = file.brand("", platform).values.get(value.name)
+
+    def general(name: str) -> bool:
+        return file.brand(name, platform).values.get(value.name) == base
+
+    mine = [item.named for item in named if not is_inherited(file, subject, item, value.name)]
+    return [*itself, *(n for n in mine if not general(n) or all(map(general, subject.mates(n))))]
 
 
 def _make_place(
