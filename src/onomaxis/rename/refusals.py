@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from onomaxis.errors import RefusedError
+from onomaxis.flavor_names import selects
 from onomaxis.model import Facet, Value
 from onomaxis.platforms import PLATFORM_NAMES
 from onomaxis.projects.project import Project
@@ -56,12 +57,21 @@ def _of_one_platform(survey: Survey, targets: Sequence[Target], target: Target) 
 
 def _values_of_others(survey: Survey, targets: Sequence[Target], target: Target) -> None:
     """Refuse to change a name or number in a place from which another app, that is not meant, takes its own."""
-    meant = {item.project.key for item in targets}
-    others = [(p, app) for p in survey.projects if p.key not in meant and not p.umbrella for app in p.apps]
+    meant = {item.project.key: item.project.modules for item in targets}
+    others = [
+        (p, app)
+        for p in survey.projects
+        if not p.umbrella
+        for app in p.apps
+        if app.module not in meant.get(p.key, ())
+    ]
+    flavor = target.aim.flavor
+    flavors = target.project.flavors
+    mine = [app for app in target.project.apps if not flavor or selects(flavor, app.variant, flavors)]
     for item in target.values:
         here = {
             (value.origin.file, value.origin.start)
-            for app in target.project.apps
+            for app in mine
             if (value := value_of(app, item.facet)) is not None and value.text != item.new
         }
         for project, app in others:

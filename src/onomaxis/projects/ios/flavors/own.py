@@ -67,7 +67,8 @@ def _same(
     archived = app.release_of(mine[0].flavor)
     base = _text(reader.identity(app, archived), facet) if archived else ""
     pairs: Pairs = []
-    for other in project.targets:
+    apart = {item.id for item in project.targets if item.kind == app.kind and item is not app} - {*app.embeds}
+    for other in (item for item in project.targets if item.id not in apart):  # another app keeps its own
         for item in other.configurations:
             if item.name not in {one.name for one in mine}:
                 continue

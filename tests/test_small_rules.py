@@ -1,0 +1,123 @@
+"""Rules that matter with foreign content only: a second target, a flavor without a block, a language that keeps its name."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import pytest
+
+import right
+from conftest import files, memory, onomaxis
+from icon_arts import logo, saved
+from onomaxis.brands.stamp import stamp
+from onomaxis.errors import RefusedError
+from onomaxis.formats.escapes import encode
+from onomaxis.rename.rename import plan_rename
+from onomaxis.surveys.survey import take_survey
+from onomaxis.wishes import Wish
+from onomaxis.writing.change import applied
+from xcode import pbxproj
+
+NAMES = ["Debug", "Release", "Debug-oak", "Release-oak"]
+
+
+@pytest.mark.parametrize("order", [("Aid", "Lend"), ("Lend", "Aid")])
+def test_a_flavor_of_one_target_leaves_the_others(order: tuple[str, str]) -> None:
+    """A number of the target becomes its flavor's own, whichever target comes first; one that the project holds for all is refused."""
+
+    def project(shared: dict[str, str], own: dict[str, str]) -> str:
+        each = {n: {"PRODUCT_BUNDLE_IDENTIFIER": f"org.{n.lower()}", "GENERATE_INFOPLIST_FILE": "YES", "PRODUCT_NAME": n, **own} for n in order}
+        return pbxproj(NAMES, {"SDKROOT": "iphoneos", **shared}, {n: ("app", {"*": each[n]}) for n in order})
+
+    number, wish = {"CURRENT_PROJECT_VERSION": "7"}, Wish(app="Lend", flavor="oak", build="9", platforms=("ios",))
+    survey = take_survey(memory({"L.xcodeproj/project.pbxproj": project({}, number)}), "Lend")
+    after = take_survey(applied(survey.tree, plan_rename(survey, wish).changes))
+    assert {(app.module, app.flavor): app.build.text for app in after.apps if app.build} == {
+        ("Aid", ""): "7", ("Aid", "oak"): "7", ("Lend", ""): "7", ("Lend", "oak"): "9",
+    }  # fmt: skip
+    with pytest.raises(RefusedError, match="Aid takes its build number from here too"):
+        plan_rename(take_survey(memory({"L.xcodeproj/project.pbxproj": project(number, {})}), "Lend"), wish)
+
+
+MANIFEST = '<manifest xmlns:android="http://schemas.android.com/apk/res/android"><application android:label="@string/app_name"/></manifest>\n'
+GRADLE = 'plugins { id("com.android.application") }\nandroid {\n    namespace = "org.oak"\n    defaultConfig {\n        applicationId = "org.oak"\n        buildConfigField("String", "API", "\\"a\\"")\n    }\n    flavorDimensions += "brand"\n    productFlavors {\n        create("elm") { dimension = "brand" }\n        create("ash")\n    }\n}\n'
+VALUES = 'format = 1\n[values.api]\nvalue = "a"\nplaces = [{ build-field = "API" }]\n[flavors.elm.values]\napi = "e"\n[flavors.ash]\n'
+
+
+def test_a_flavor_without_a_block_has_no_constant() -> None:
+    """The flavor with a block gets its constant; one without is refused by its name, not half written."""
+    contents = {"settings.gradle.kts": 'include(":app")\n', "app/build.gradle.kts": GRADLE, "app/src/main/AndroidManifest.xml": MANIFEST}
+    tree = memory({**contents, "onomaxis.toml": VALUES})
+    assert (
+        'buildConfigField("String", "API", "\\"e\\"")\n        }\n        create("ash")'
+        in (applied(tree, stamp(tree).changes).read("app/build.gradle.kts") or b"").decode()
+    )
+    with pytest.raises(RefusedError, match="h for ash"):
+        stamp(memory({**contents, "onomaxis.toml": VALUES + '[flavors.ash.values]\napi = "h"\n'}))
+
+
+def test_whose_name_a_source_set_holds(tmp_path: Path) -> None:
+    """A flavor's strings are the flavor's, a build type's its configuration's, the main ones nobody's alone."""
+    found = {f"app/src/{name}/res/values/strings.xml": right.resources(app_name=f"Oak {name}") for name in ("main", "elm", "debug")}
+    root = files(tmp_path, {"settings.gradle.kts": 'include(":app")\n', "app/build.gradle.kts": GRADLE, "app/src/main/AndroidManifest.xml": MANIFEST, **found})
+    mentions = onomaxis("survey", root, "--json").json["mentions"]
+    told = {
+        m["value"]: (m["scope"].get("flavor") or "", m["scope"].get("configuration") or "")
+        for m in mentions
+        if m["facet"] == "name.display" and "src/" in m["file"] and "strings" in m["file"]
+    }
+    assert told["Oak main"] == ("", "") and told["Oak elm"] == ("elm", "")
+    assert told.get("Oak debug", ("", "debug")) == ("", "debug")
+
+
+def test_ids_of_a_script_belong_to_their_platform(tmp_path: Path) -> None:
+    """Each platform's ID in one script is that platform's facet."""
+    script = "export default {\n  ios: { id: 'org.oak.ios' },\n  android: { id: 'org.oak.droid' },\n};\n"
+    root = files(tmp_path, {"nativescript.config.ts": script, "package.json": '{"name": "oak", "main": "a"}\n'})
+    mentions = {m["value"]: m["facet"] for m in onomaxis("survey", root, "--json").json["mentions"] if m["file"].endswith(".ts")}
+    assert mentions == {"org.oak.ios": "ios.bundle-id", "org.oak.droid": "android.application-id"}
+
+
+def test_the_ground_that_is_stated_stays(tmp_path: Path) -> None:
+    """Art without a ground is drawn over the colour that the configuration states, and the colour is kept."""
+    app = {
+        "expo": {
+            "name": "Oak",
+            "slug": "oak",
+            "icon": "./a/icon.png",
+            "ios": {"bundleIdentifier": "org.oak"},
+            "android": {"package": "org.oak", "adaptiveIcon": {"foregroundImage": "./a/f.png", "backgroundColor": "#123456"}},
+        }
+    }
+    root = files(
+        tmp_path,
+        {
+            "package.json": '{"dependencies": {"expo": "54.0.0"}}\n',
+            "app.json": json.dumps(app, indent=2),
+            "a/icon.png": saved(logo(size=64), "PNG"),
+            "a/f.png": saved(logo(size=64), "PNG"),
+            "art.png": saved(logo(size=512), "PNG"),
+        },
+    )
+    done = onomaxis("icons", root, "--foreground", root / "art.png", "--json", "--allow-dirty")
+    assert done.code == 0, done.err
+    assert json.loads((root / "app.json").read_text())["expo"]["android"]["adaptiveIcon"]["backgroundColor"] == "#123456"
+    assert "ground-chosen" not in {warning["code"] for warning in done.json["warnings"]}
+
+
+def test_a_language_keeps_its_own_name(tmp_path: Path) -> None:
+    """What a wish says of one language is said of no other; a name of its own there stays and is named."""
+    found = {
+        f"app/src/main/res/{folder}/strings.xml": right.resources(app_name=name)
+        for folder, name in (("values", "Oak"), ("values-de", "Eiche"), ("values-fr", "Chêne"))
+    }
+    root = files(tmp_path, {"settings.gradle.kts": 'include(":app")\n', "app/build.gradle.kts": GRADLE, "app/src/main/AndroidManifest.xml": MANIFEST, **found})
+    done = onomaxis("rename", root, "--name", "Elm", "--locale-name", "de=Ulme", "--allow-dirty")
+    assert done.code == 0 and "Chêne" in done.out + done.err, done.err
+    texts = {path.split("/")[-2]: data for path, data in ((p, (root / p).read_text()) for p in found)}
+    assert "Elm" in texts["values"] and "Ulme" in texts["values-de"] and "Chêne" in texts["values-fr"]
+
+
+def test_a_string_of_a_resource_script() -> None:
+    assert encode("resource-script", 'a\tb "c"\n\\') == 'a\\tb ""c""\\n\\\\'
