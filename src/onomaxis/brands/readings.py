@@ -110,18 +110,10 @@ def _of_brand(
         if said is None or value.files:
             continue
         for place in value.places:
-            if place.platform and place.platform != subject.platform:
+            if not _is_read(file, subject, item, value, place):
                 continue
             filed = is_filed(place, value)
-            if built and not (item.named if filed else item.built):
-                continue
-            if filed and built and is_inherited(file, subject, item, value.name):
-                continue  # its flavors' files say it
             called = item.named if filed and item.named else flavor
-            if not (flavor or subject.stands_alone or _is_shared(place, value)):
-                continue  # nothing is built of the app itself: what it says is read of each flavor
-            if place.parted and not flavor:
-                continue  # an entry of each flavor's, and none of the app itself
             if not place.platform and subject is not first:
                 _refuse_unequal(file, value, place, flavor, (brand, file.brand(flavor, first.platform)))
                 continue
@@ -152,6 +144,20 @@ def _of_brand(
                     continue  # such files are of another dimension: brands have them, environments do not
                 raise
             yield Reading(value, place, built, subject.platform, spot, said.text, said.line)
+
+
+def _is_read(file: IdentityFile, subject: Subject, item: Worn, value: DeclaredValue, place: PlaceOfValue) -> bool:
+    """Tell whether a place of a value is one that a flavor, or the app itself, reads by itself."""
+    flavor, filed = item.built or item.named, is_filed(place, value)
+    if place.platform and place.platform != subject.platform:
+        return False
+    if not flavor:  # an entry of each flavor's is none of the app; where nothing is built of it, each flavor reads it
+        return not place.parted and (subject.stands_alone or _is_shared(place, value))
+    if not subject.flavors:
+        return True
+    if filed and is_inherited(file, subject, item, value.name):
+        return False  # its flavors' files say it
+    return bool(item.named if filed else item.built)
 
 
 def _many(

@@ -6,10 +6,10 @@ from collections.abc import Sequence
 
 from onomaxis import late
 from onomaxis.errors import InputError
-from onomaxis.flavor_names import selects
 from onomaxis.model import ShippedApp, Value
 from onomaxis.projects.project import Project
 from onomaxis.rename.choice import chosen_projects
+from onomaxis.rename.targets import variants_with
 from onomaxis.surveys.survey import Survey
 from onomaxis.wishes import Wish
 
@@ -51,7 +51,7 @@ def counted(version: str, build: str, apps: Sequence[ShippedApp]) -> tuple[str, 
 
 def _mine(project: Project, flavor: str) -> list[ShippedApp]:
     """Return the apps of a flavor, all its variants; without one, those of no flavor: their version has no suffix."""
-    return [app for app in project.apps if selects(flavor, app.variant, project.flavors)] or list(project.apps)
+    return variants_with(project, flavor) or list(project.apps)
 
 
 def _highest(values: Sequence[Value | None], what: str) -> list[int]:

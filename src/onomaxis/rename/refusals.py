@@ -5,12 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from onomaxis.errors import RefusedError
-from onomaxis.flavor_names import selects
 from onomaxis.model import Facet, Value
 from onomaxis.platforms import PLATFORM_NAMES
 from onomaxis.projects.project import Project
 from onomaxis.rename.limits import is_project_file, refuse_item
-from onomaxis.rename.targets import SAID, Target, value_of
+from onomaxis.rename.targets import SAID, Target, value_of, variants_with
 from onomaxis.surveys.survey import Survey
 
 _SHARED = (Facet.APPLICATION_ID, Facet.BUNDLE_ID)
@@ -57,17 +56,11 @@ def _of_one_platform(survey: Survey, targets: Sequence[Target], target: Target) 
 
 def _values_of_others(survey: Survey, targets: Sequence[Target], target: Target) -> None:
     """Refuse to change a name or number in a place from which another app, that is not meant, takes its own."""
-    meant = {item.project.key: item.project.modules for item in targets}
-    others = [
-        (p, app)
-        for p in survey.projects
-        if not p.umbrella
-        for app in p.apps
-        if app.module not in meant.get(p.key, ())
-    ]
+    meant = {(item.project.key, module) for item in targets for module in item.project.modules}
+    shipped = [(p, app) for p in survey.projects if not p.umbrella for app in p.apps]
+    others = [(p, app) for p, app in shipped if (p.key, app.module) not in meant]
     flavor = target.aim.flavor
-    flavors = target.project.flavors
-    mine = [app for app in target.project.apps if not flavor or selects(flavor, app.variant, flavors)]
+    mine = variants_with(target.project, flavor) if flavor else target.project.apps
     for item in target.values:
         here = {
             (value.origin.file, value.origin.start)
