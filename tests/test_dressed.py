@@ -363,3 +363,35 @@ def test_brands_that_are_targets_come_and_go_in_xcode() -> None:
         plan_flavor(tree, FlavorWish("oakhollow", id="org.lendspan.oakhollow"))
     with pytest.raises(RefusedError, match="iOS builds mossgate as target Mossgate"):
         plan_retirement(tree, "mossgate")
+
+
+@pytest.mark.pictures
+@pytest.mark.parametrize(("style", "sets"), [("type-camel", "brand"), ("type-camel", "variant"), ("Stage-brand", "variant"), (TARGETS[1], "variant")])
+def test_art_is_adopted_where_today_s_icons_are_drawn_from_it(tmp_path: Path, style: str, sets: str) -> None:
+    """What was drawn from a file in the project is named by it again; a picture changed by hand is not, and is said."""
+    _, contents, _ = project(style, sets)
+    drawn = str(contents["onomaxis.toml"]).replace("art/a.svg", "art/alderbank.svg", 1).replace("art/a.svg", "art/mossgate-staging.svg")
+    other = ART.replace("M40,40", "M44,44")
+    tree = Tree.open(files(tmp_path, {**contents, "onomaxis.toml": drawn, "art/alderbank.svg": ART, "art/mossgate-staging.svg": other}))
+    for change in stamp(tree).changes:
+        (tmp_path / (change.target or "")).parent.mkdir(parents=True, exist_ok=True)
+        (tmp_path / (change.target or "")).write_bytes(change.after or b"")
+    (tmp_path / "onomaxis.toml").unlink()
+
+    def adopt() -> tuple[dict[str, object], str]:
+        plan = onomaxis("adopt", tmp_path, "--values", "--yes", "--allow-dirty")
+        assert plan.code == 0, plan.err
+        said = tomllib.loads((tmp_path / "onomaxis.toml").read_text())
+        assert onomaxis("stamp", tmp_path, "--dry-run", "--json", "--allow-dirty").json["files"] == []
+        (tmp_path / "onomaxis.toml").unlink()
+        own = {".".join((name, part)): told for name, table in said["flavors"].items() for part, told in table.items()}
+        return {name: told.get("icon", told) for name, told in own.items() if name.endswith(".icon") or "icon" in told}, " ".join(plan.err.split())
+
+    alder = {"foreground": "art/alderbank.svg", "background": "#102030"}
+    moss = {"foreground": "art/mossgate-staging.svg", "background": "#405060"}
+    assert adopt()[0] == {"alderbank.icon": alder, "mossgateStaging.icon": moss}
+    old = next((tmp_path / "app/src/alderbank/res").rglob("ic_launcher.png"))
+    Image.open(old).convert("RGBA").rotate(2).save(old)  # somebody drew it anew
+    told, out = adopt()
+    assert told == {"alderbank.ios": alder, "mossgateStaging.icon": moss}
+    assert "art/alderbank.svg it looks like the icon of alderbank, but drawing from it would change 1 of its files" in out

@@ -171,10 +171,11 @@ def _all_right(tree: Tree, found: Sequence[Offer], identity: str) -> bool:
 def by_dimension(own: Mapping[str, str], text: str, known: Singles) -> dict[str, str]:
     """Return what flavors have of their own, said of what makes it so: an environment's text once, not of each brand.
 
-    *own* are texts by flavor and combination, *text* is everybody else's.
+    *own* are texts by flavor and combination, *text* is everybody else's; those that have it too may be among them.
     """
-    told = {name: said for name, said in own.items() if len(known.parts(name)) < 2}
-    several = {usual_name(name, known): said for name, said in own.items() if name not in told}
+    alone = {name: said for name, said in own.items() if len(known.parts(name)) < 2}
+    told = {name: said for name, said in alone.items() if said != text}
+    several = {usual_name(name, known): said for name, said in own.items() if name not in alone}
 
     def left(more: Mapping[str, str]) -> dict[str, str]:
         every = {**told, **more}
@@ -191,7 +192,8 @@ def by_dimension(own: Mapping[str, str], text: str, known: Singles) -> dict[str,
         else:
             side.add(part)
     for side in sides:
-        usual = {p: Counter(t for n, t in several.items() if p in known.parts(n)).most_common(1)[0][0] for p in side}
+        counted = {p: Counter(t for n, t in several.items() if p in known.parts(n)) for p in side}
+        usual = {p: max(each, key=lambda said: (each[said], said == text)) for p, each in counted.items()}
         ways.append({part: said for part, said in usual.items() if part not in told and said != text})
     best = min(ways, key=lambda more: len(more) + len(left(more)))
     return {**told, **best, **left(best)}

@@ -27,7 +27,7 @@ def service_tables(tree: Tree, subjects: Sequence[Subject]) -> str:
     hosts = {name: text for found in reversed(told) for name, text in found.items()}
     alike = all(found.get(name, text) == text for found in told for name, text in hosts.items())
     general = hosts.pop("", "")
-    said = by_dimension({name: text for name, text in hosts.items() if text != general}, general, known)
+    said = by_dimension(hosts, general, known)
     for flavor, text in {"": general, **said}.items() if alike else ():
         if text:
             items = ", ".join(quoted(host) for host in text.split())

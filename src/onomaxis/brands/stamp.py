@@ -247,6 +247,13 @@ def _icons(stages: Stages, file: IdentityFile, dressed: Sequence[Dress], flavor:
         stages.say([Line("icons", f"{len(plan.changes)} file{'s' if len(plan.changes) > 1 else ''}")])
 
 
+def icon_changes(tree: Tree, file: IdentityFile) -> list[str]:
+    """Return the files that drawing the icons of an identity file's art would change."""
+    stages = Stages(tree)
+    _icons(stages, file, list(_dressed(file, subjects_of(file, read_projects(tree)), "")), "", None)
+    return [change.target or change.source or "" for change in stages.changes]
+
+
 def _shared_sets(file: IdentityFile, subjects: Iterable[Subject], flavor: str) -> Iterator[Dress]:
     """Yield the flavors that a build has in combinations alone, and an icon of their own for."""
     for subject in {subject.target: subject for subject in subjects if not subject.targets}.values():

@@ -9,6 +9,7 @@ import sys
 from onomaxis.brands.adopt import adopted, refreshed
 from onomaxis.brands.documents import apart
 from onomaxis.brands.proposing import offers, tables
+from onomaxis.brands.seen_icons import SeenIcons, seen_icons
 from onomaxis.brands.seen_services import service_tables
 from onomaxis.brands.subjects import Subject, refuse_unread, subjects, subjects_of
 from onomaxis.brands.tree_brand import identity_of_tree
@@ -36,7 +37,7 @@ def execute(options: argparse.Namespace) -> int:
     tree = open_to_write(options)
     projects = read_projects(tree)
     names = _names(projects, options.app)
-    file, offered = identity_of_tree(tree, projects), []
+    file, offered, icons = identity_of_tree(tree, projects), [], SeenIcons()
     again = file is not None and options.again  # then the file says which apps it speaks of
     found = subjects_of(file, projects) if file is not None and again else subjects(projects, names)
     if not found:
@@ -53,8 +54,11 @@ def execute(options: argparse.Namespace) -> int:
         text = adopted(found, _needed(projects, names, found), sorted(there - {item.platform for item in found}))
         with working(options, "Looking for what brands vary"):
             offered = offers(tree, found, text, options.strike)
-        more = tables(offered) + service_tables(tree, found) if options.values else ""
-        contents = {NAME: (text + more).encode("utf-8")}
+            if options.values:
+                text += tables(offered) + service_tables(tree, found)
+                icons = seen_icons(tree, projects, found, text)
+                text += icons.text
+        contents = {NAME: text.encode("utf-8")}
     if options.split or options.table:
         contents = apart(tree, contents, options.table)
     refuse_unread(found)
@@ -64,9 +68,10 @@ def execute(options: argparse.Namespace) -> int:
     flavors = sorted({part for subject in found for name in subject.flavors for part in every.parts(name) or {name}})
     apps = [Line(subject.platform, f"{subject.module} ({_id_of(subject)})") for subject in found]
     apps += [Line("flavors", ", ".join(flavors))] if flavors else []
-    notes = _unresolved(found)
+    notes = [*_unresolved(found), *icons.notes]
     if options.values:
         apps += [Line(offer.name, offer.shown) for offer in offered]
+        apps += [Line("icons", ", ".join(icons.files))] if icons.files else []
     elif offered:
         said = f"{count(len(offered), 'value')} that brands usually vary would be taken in by --values: "
         notes.append(Note(NAME, said + ", ".join(offer.name for offer in offered)))

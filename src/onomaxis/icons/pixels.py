@@ -19,6 +19,9 @@ Picture = NDArray[np.float32]
 Bytes = NDArray[np.uint8]
 
 _LANCZOS_LOBES = 3
+# Icons are compared small. How far they differ is in levels of 255: compression and scaling stay below three, another
+# drawing is far above.
+COMPARED_AT, ALIKE = 64, 8.0
 # Rows that are converted at once while a large picture is reduced: bounds the memory.
 _BAND = 256
 
@@ -246,3 +249,10 @@ def masked(picture: Picture, shape: str) -> Picture:
     if shape == "square":
         return picture
     return picture * mask(shape, picture.shape[0])[..., None]
+
+
+def difference(one: Picture, other: Picture) -> float:
+    """Return how far two pictures of ``COMPARED_AT`` pixels differ on a middle grey, as a mean of all colours."""
+    ground = flat(COMPARED_AT, colour(128, 128, 128))
+    first, second = (to_bytes(over(item, ground))[..., :3].astype(np.int16) for item in (one, other))
+    return float(np.abs(first - second).mean())

@@ -106,7 +106,7 @@ def _measured(
     tree: Tree, projects: list[Project], wish: IconWish, homes: list[IconHome], known: Mapping[str, object]
 ) -> tuple[str, IconSet]:
     """Return a set as it was measured before, or measure its art, with the digest that it goes by."""
-    today = None if wish.background else _todays_ground(tree, projects, homes)
+    today = None if wish.background else todays_ground(tree, projects, homes)
     key = of_wish(wish, today)
     return key, taken(wish, known.get(key)) or build_icon_set(wish, today)
 
@@ -203,7 +203,7 @@ def _proved(
             later,
             mine,
             wish,
-            sets.get(wish) or build_icon_set(wish, _todays_ground(tree, projects, jobs[0][1])),
+            sets.get(wish) or build_icon_set(wish, todays_ground(tree, projects, jobs[0][1])),
             drawn,
         )
     )
@@ -270,7 +270,7 @@ def _prepared(tree: Tree, projects: list[Project], wish: IconWish, homes: list[I
     return out
 
 
-def _todays_ground(tree: Tree, projects: Sequence[Project], homes: Sequence[IconHome]) -> tuple[int, int, int] | None:
+def todays_ground(tree: Tree, projects: Sequence[Project], homes: Sequence[IconHome]) -> tuple[int, int, int] | None:
     """Return the one colour of the ground that the icon has today, a flavor's or the app's; None without one."""
     mains = {home.module: home.folder for project in projects for home in project.icons if not home.flavor}
     for home in homes:

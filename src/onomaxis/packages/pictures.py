@@ -1,8 +1,4 @@
-"""The icon in a package: sizes, densities, alpha, layers, and whether it shows the brand's art.
-
-Pictures are compared small: the mean difference of their colours on a middle grey, over all pixels, in levels of 255.
-Compression and scaling stay below three; another drawing is far above.
-"""
+"""The icon in a package: sizes, densities, alpha, layers, and whether it shows the brand's art."""
 
 from __future__ import annotations
 
@@ -15,7 +11,7 @@ from onomaxis.checks import packaged as rules
 from onomaxis.checks.finding import Finding
 from onomaxis.errors import FormatError
 from onomaxis.formats.binary.apple_png import is_apple_png, read_apple_png
-from onomaxis.icons.pixels import Picture, colour, flat, over, resample, to_bytes, to_picture
+from onomaxis.icons.pixels import ALIKE, COMPARED_AT, Picture, colour, difference, flat, resample, to_picture
 from onomaxis.icons.present import AndroidIcon, AppleIcon, TileIcon, decode
 from onomaxis.icons.sheets.shown import homes_of
 from onomaxis.icons.slots import LEGACY_DP
@@ -24,8 +20,6 @@ from onomaxis.packages.expected import Expected, every_app
 from onomaxis.packages.facts import Icon, Package, place
 from onomaxis.platforms import DENSITIES
 
-_EDGE = 64
-_ALIKE = 8.0
 _LAYERS = ("foreground", "background", "monochrome")
 _SCALED = late.compile(r"(\d{1,4}(?:\.\d{1,2})?)x\d{1,4}(?:\.\d{1,2})?(?:@(\d)x)?(?:~[a-z]{1,20})?\.png\Z")
 _MOST_PICTURE = 32 * 1024 * 1024
@@ -127,8 +121,8 @@ def _art(package: Package, expected: Expected, stamped: Expected) -> Iterator[Fi
     for role in ("icon", "foreground", "background", "apple"):
         best = _best(package, role)
         held = _picture(package, best) if best is not None else None
-        mine = wanted(role, _EDGE) if held is not None else None
-        if best is None or held is None or mine is None or difference(held, mine) <= _ALIKE:
+        mine = wanted(role, COMPARED_AT) if held is not None else None
+        if best is None or held is None or mine is None or difference(held, mine) <= ALIKE:
             continue
         other = _looks_like(expected, role, held)
         shown = f"it shows that of {other}" if other else "it shows another picture"
@@ -169,21 +163,14 @@ def _picture(package: Package, icon: Icon) -> Picture | None:
         if literal is None:
             return None
         digits = literal[0].lstrip("#")
-        return flat(_EDGE, colour(*(int(digits[at : at + 2], 16) for at in (0, 2, 4))) * np.float32(literal[1]))
+        return flat(COMPARED_AT, colour(*(int(digits[at : at + 2], 16) for at in (0, 2, 4))) * np.float32(literal[1]))
     files = package.content.holder(icon.path or "")
     data = files.read(icon.path or "", _MOST_PICTURE) if files is not None else b""
     try:
         found = to_picture(read_apple_png(data)) if is_apple_png(data) else decode(data)
     except FormatError:
         return None
-    return resample(found, _EDGE, _EDGE) if found is not None else None
-
-
-def difference(one: Picture, other: Picture) -> float:
-    """Return how far two small pictures differ: the mean over all pixels and colours, in levels of 255."""
-    ground = flat(_EDGE, colour(128, 128, 128))
-    first, second = (to_bytes(over(item, ground))[..., :3].astype(np.int16) for item in (one, other))
-    return float(np.abs(first - second).mean())
+    return resample(found, COMPARED_AT, COMPARED_AT) if found is not None else None
 
 
 def _looks_like(expected: Expected, role: str, held: Picture) -> str:
@@ -191,7 +178,7 @@ def _looks_like(expected: Expected, role: str, held: Picture) -> str:
     others: Sequence[Expected] = [item for item in every_app(expected.context) if item.flavor != expected.flavor]
     for item in others:
         drawn = drawing_of(item) if item.platform == expected.platform and item.flavor == item.app.flavor else None
-        picture = drawn(role, _EDGE) if drawn is not None else None
-        if picture is not None and difference(held, picture) <= _ALIKE:
+        picture = drawn(role, COMPARED_AT) if drawn is not None else None
+        if picture is not None and difference(held, picture) <= ALIKE:
             return item.flavor or "the app itself"
     return ""
