@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import replace
 from functools import cache
 from typing import NamedTuple
@@ -12,7 +12,7 @@ from onomaxis.errors import OnomaxisError
 from onomaxis.flavor_names import combined, in_order, words_of
 from onomaxis.identity.schema import NAME
 from onomaxis.model import ShippedApp
-from onomaxis.platforms import STAGES
+from onomaxis.platforms import PUBLISHED, STAGES
 from onomaxis.projects import kind_named
 from onomaxis.projects.project import Project, build_type, variant_targets
 from onomaxis.surveys.beside import Beside
@@ -71,28 +71,10 @@ def dimensions_of(projects: Iterable[Project], tree: Tree) -> dict[str, str]:
 
 
 def variants_of(projects: Sequence[Project], tree: Tree) -> list[Variant]:
-    """Return what each shipped app of the projects is, in their order.
-
-    Where a platform tells one flavor of a dimension and not the other (a ``Staging`` beside a plain ``Release``), the
-    one that is left of what the other platform has is meant.
-    """
+    """Return what each shipped app of the projects is, in their order."""
     apps = [app for project in projects for app in project.apps]
     known, varied = flavors_of(projects), dimensions_of(projects, tree)
     told = [_told(app.variant, known, varied) for app in apps]
-    members: dict[str, dict[str, str]] = {}
-    for flavors in told:
-        for dimension, name in flavors.items():
-            members.setdefault(dimension, {}).setdefault(name.casefold(), name)
-    for name in known:
-        if name.casefold() in varied:
-            members.setdefault(varied[name.casefold()], {}).setdefault(name.casefold(), name)
-    for platform in dict.fromkeys(app.platform for app in apps):
-        mine = [flavors for app, flavors in zip(apps, told, strict=True) if app.platform == platform]
-        for dimension, names in members.items():
-            left = names.keys() - {flavors[dimension].casefold() for flavors in mine if dimension in flavors}
-            if len(left) == 1 and any(dimension in flavors for flavors in mine):
-                for flavors in mine:
-                    flavors.setdefault(dimension, names[next(iter(left))])
     return [_variant(app, flavors) for app, flavors in zip(apps, told, strict=True)]
 
 
@@ -165,7 +147,34 @@ def with_flavors_told(projects: Sequence[Project], tree: Tree) -> list[Project]:
     projects = [replace(project, ranks=ranks) for project in projects] if ranks else projects
     built = flavors_of(p for p in projects if p.platform != "ios")
     others = {name.casefold(): name for name in (*told, *built)}
-    return [_targets_told(project, others) if project.platform == "ios" else project for project in projects]
+    projects = [_targets_told(project, others) if project.platform == "ios" else project for project in projects]
+    if not built or not any(app.variant for p in projects if p.platform == "ios" for app in p.apps):
+        return projects
+    varied, known = dimensions_of(projects, tree), flavors_of(projects)
+    members: dict[str, dict[str, str]] = {}
+    for name in known:
+        for dimension in _told(name, known, varied):
+            members.setdefault(dimension, {})[name.casefold()] = name
+    return [_left_told(project, members, varied) if project.platform == "ios" else project for project in projects]
+
+
+def _left_told(project: Project, members: Mapping[str, Mapping[str, str]], varied: Mapping[str, str]) -> Project:
+    """Give plain configurations the flavor of each dimension that no other configuration of theirs is called by."""
+    known = project.flavors
+    told = [_told(app.variant, known, varied) for app in project.apps]
+    left: dict[str, str] = {}
+    for dimension, names in members.items():
+        mine = {flavors[dimension].casefold() for flavors in told if dimension in flavors}
+        rest = [name for fold, name in names.items() if fold not in mine] if mine else []
+        rest = [name for name in rest if name.casefold() in PUBLISHED] if len(rest) > 1 else rest
+        if len(rest) == 1:
+            left[dimension] = rest[0]
+
+    def meant(app: ShippedApp) -> ShippedApp:
+        own = _told(app.variant, known, varied)
+        return app._replace(beside=(*app.beside, *(name for dimension, name in left.items() if dimension not in own)))
+
+    return _with_apps(project, meant) if left else project
 
 
 def _ranks(projects: Iterable[Project]) -> dict[str, int]:
@@ -186,6 +195,11 @@ def _targets_told(project: Project, others: Mapping[str, str]) -> Project:
         more = [name for name in (brand, combined(word.casefold() for word in rest)) if name]
         return app._replace(beside=(*more, *app.beside)) if more else app
 
+    return _with_apps(project, told)
+
+
+def _with_apps(project: Project, told: Callable[[ShippedApp], ShippedApp]) -> Project:
+    """Return a project whose apps, in every configuration, are told anew."""
     apps = tuple(told(app) for app in project.apps)
     if apps == project.apps:
         return project
