@@ -62,6 +62,7 @@ values = { brand = "#aa0000", api = "https://alderbank.example" }
 [flavors.staging]
 values = { api = "https://beta.example" }
 [flavors.production]
+values = { api = "https://live.example", brand = "#0000bb" }
 [flavors.mossgateStaging]
 icon = { foreground = "art/a.svg", background = "#405060" }
 services = { google-ios = "services/moss-staging.plist" }
@@ -89,6 +90,7 @@ GIVEN: dict[str, dict[str, str]] = {
     "alderbank": {"brand": "#aa0000", "api": "https://alderbank.example", "icon": "#102030"},
     "mossgate": {"brand": "#00aa00"},
     "staging": {"api": "https://beta.example"},
+    "production": {"api": "https://live.example", "brand": "#0000bb"},
     "mossgateStaging": {"api": "https://moss.beta.example", "icon": "#405060"},
 }
 
@@ -395,3 +397,53 @@ def test_art_is_adopted_where_today_s_icons_are_drawn_from_it(tmp_path: Path, st
     told, out = adopt()
     assert told == {"alderbank.ios": alder, "mossgateStaging.icon": moss}
     assert "art/alderbank.svg it looks like the icon of alderbank, but drawing from it would change 1 of its files" in out
+
+
+def staged(stages: tuple[str, ...]) -> dict[str, str | bytes]:
+    """An app of three environments on Android; on iOS one target, with a configuration each beside the plain ones."""
+    found: dict[str, str | bytes] = dict(gradle(Case("type-flavors", "plain", "two", "none", "kts")))
+    blocks = "\n".join(f'create("{n}") {{ dimension = "env"; applicationIdSuffix = "{"" if n == "live" else "." + n}" }}' for n in (*stages, "live"))
+    found["app/build.gradle.kts"] = (
+        'plugins { id("com.android.application") }\nandroid {\n  namespace = "org.lendspan.app"\n  defaultConfig { applicationId = "org.lendspan.app"; '
+        f'versionCode = 7; versionName = "1.2" }}\n  flavorDimensions += "env"\n  productFlavors {{\n{blocks}\n}} }}\n'
+    )
+    found = {path: text for path, text in found.items() if "/src/" not in path or "main" in path}
+    found["app/src/main/res/values/strings.xml"] = right.resources(app_name="Lendspan", api="https://old.example")
+    own = {"Debug": "", "Release": "", stages[0].title(): f".{stages[0]}"}
+    every = {"INFOPLIST_FILE": "Lend/Info.plist", "MARKETING_VERSION": "1.2", "CURRENT_PROJECT_VERSION": "7"}
+    text = pbxproj(list(own), {"SDKROOT": "iphoneos"}, {"Lend": ("app", {"*": every})})
+    found["ios/Lend.xcodeproj/project.pbxproj"] = standing_on(text, {name: f"Config/{name}.xcconfig" for name in own}, 1)
+    for name, end in own.items():
+        found[f"ios/Config/{name}.xcconfig"] = f"PRODUCT_BUNDLE_IDENTIFIER = org.lendspan.app{end}\nAPP_NAME = Lendspan\nAPI = https:/$()/old.example\n"
+    keys = {"CFBundleIdentifier": "PRODUCT_BUNDLE_IDENTIFIER", "CFBundleDisplayName": "APP_NAME", "LendAPI": "API"}
+    found["ios/Lend/Info.plist"] = BAND % "".join(f"<key>{key}</key><string>$({name})</string>" for key, name in keys.items()).encode()
+    return found
+
+
+@pytest.mark.parametrize("stages", [("staging",), ("staging", "dev")])
+def test_plain_configurations_are_what_is_left_of_the_environments(tmp_path: Path, stages: tuple[str, ...]) -> None:
+    """The one that is published, of several: its values, its key, its row in the ledger; nothing is made or taken out for it."""
+    contents = staged(stages)
+    adopted_root = files(tmp_path / "a", contents)
+    assert onomaxis("adopt", adopted_root, "--values", "--yes", "--allow-dirty").code == 0
+    said = tomllib.loads((adopted_root / "onomaxis.toml").read_text())
+    assert said["app"]["id"] == "org.lendspan.app" and said["app"]["values"] == {"api": "https://old.example"} and said["flavors"]["live"] == {}
+    assert onomaxis("stamp", adopted_root, "--dry-run", "--json", "--allow-dirty").json["files"] == []
+    told = '[flavors.staging]\nid-suffix = ".staging"\nvalues = { api = "https://beta.example" }\n[flavors.live]\nvalues = { api = "https://live.example" }\n'
+    value = '[values.api]\nvalue = "https://app.example"\nplaces = [{ resource = "string/api" }, { plist = "LendAPI" }]\n'
+    head = 'format = 1\n[app]\nid = "org.lendspan.app"\nname = "Lendspan"\n'
+    ledger = "date,platform,flavor,id,version,build,fingerprint\n2026-11-02,ios,,org.lendspan.app,1.2,9,\n"  # from before anybody told what it is
+    root = files(tmp_path / "b", {**contents, "onomaxis.toml": head + told + value, "onomaxis.ledger.csv": ledger})
+    found = {(item["code"], item["flavor"]) for item in onomaxis("check", root, "--json").json["findings"]}
+    assert {("VALUE01", "live"), ("VALUE01", "staging"), ("VERSION06", "live")} <= found, found
+    assert onomaxis("stamp", root, "--yes", "--allow-dirty").code == 0
+    now = Tree.open(root)
+    servers = {name: settings_of(now, f"ios/Config/{name}.xcconfig")["API"] for name in ("Debug", "Release", "Staging")}
+    assert servers == {"Debug": "https://live.example", "Release": "https://live.example", "Staging": "https://beta.example"}
+    assert {resource(now, (name,), "api") for name in ("live",)} == {"https://live.example"}
+    rows = onomaxis("survey", root, "--json", "--flavor", "live").json["apps"]
+    assert [(row["platform"], row["key"], row["configuration"].casefold()) for row in rows] == [("android", "live", "release"), ("ios", "live", "release")]
+    gone = onomaxis("flavor", "retire", "live", root, "--dry-run", "--allow-dirty")
+    assert gone.code == 3 and "builds live as the plain configurations of Lend" in gone.err
+    left = onomaxis("flavor", "retire", "staging", root, "--dry-run", "--json", "--allow-dirty")
+    assert left.code == 0 and left.json["removed"] == ["ios/Config/Staging.xcconfig"], left.err

@@ -76,9 +76,13 @@ def _along(key: str, text: str, main: str) -> bool:
 
 
 def _alike(subject: Subject, told: Callable[[str], Facts]) -> Facts:
-    """Return what is told of the app itself; of one that is built in flavors alone, what all of them say alike."""
-    if subject.stands_alone:
-        return told("")
+    """Return what is told of the app itself; of one that is built in flavors alone, what all of them say alike.
+
+    One that is in plain configurations, with others for its stages beside them, is the app itself.
+    """
+    plain = [name for name in subject.flavors if len(subject.targets) == 1 and not subject.branch(name).name]
+    if subject.stands_alone or plain:
+        return told(next(iter(plain), ""))
     first, *more = (told(flavor) for flavor in subject.flavors)
     return {key: text for key, text in first.items() if all(other.get(key) == text for other in more)}
 

@@ -247,7 +247,7 @@ def _refuse_clash(
 ) -> None:
     """Refuse an ID that another flavor has: the two could not be installed or published side by side."""
     for subject in lacking:
-        if subject.targets:
+        if len(subject.targets) > 1:
             said = f"{PLATFORM_NAMES[subject.platform]} builds what varies as targets: {', '.join(subject.targets)}"
             way = "--platform android makes the flavor on Android alone"
             raise RefusedError(said, remedy=f"A new one is made in Xcode; {way}. Nothing was changed.")

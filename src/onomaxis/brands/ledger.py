@@ -117,7 +117,12 @@ def widened(text: str) -> str:
     return "".join(lines)
 
 
-def mine(rows: Sequence[Published], platform: str, flavor: str) -> list[Published]:
-    """Return the rows of one flavor on one platform, the last published one last."""
-    found = [row for row in rows if row.platform == platform and row.flavor.casefold() == flavor.casefold()]
+def mine(rows: Sequence[Published], platform: str, flavor: str, id_: str = "") -> list[Published]:
+    """Return the rows of one flavor on one platform, the last published one last.
+
+    Rows without a flavor are those of the one that bears their ID: what is told of plain configurations may change.
+    """
+    here = [row for row in rows if row.platform == platform]
+    found = [row for row in here if row.flavor.casefold() == flavor.casefold()]
+    found = found or [row for row in here if not row.flavor and row.id == id_]
     return sorted(found, key=lambda row: (row.number, row.date))

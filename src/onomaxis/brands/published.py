@@ -83,7 +83,7 @@ def _gone(old: _Apps, new: _Apps, last: dict[_Key, Published]) -> Iterator[Loss]
 
 def _lowered(old: _Apps, new: _Apps, last: dict[_Key, Published]) -> Iterator[Loss]:
     for key, app in new.items():
-        row = last.get((key[0], key[2], _id(app)))
+        row = last.get((key[0], key[2], _id(app))) or last.get((key[0], "", _id(app)))
         number = build_number(app.build.text) if app.build is not None else ()
         then = old.get(key)
         before = build_number(then.build.text) if then is not None and then.build is not None else ()

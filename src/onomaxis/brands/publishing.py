@@ -76,7 +76,7 @@ def checked(known: Sequence[Published], rows: Sequence[Published]) -> list[Publi
 
 
 def _refuse_used(known: Sequence[Published], row: Published) -> None:
-    before = mine(known, row.platform, row.flavor)
+    before = mine(known, row.platform, row.flavor, row.id)
     last = before[-1] if before else None
     if last is None:
         return

@@ -46,10 +46,15 @@ def plan_retirement(tree: Tree, name: str, app: str = "") -> PlannedChange:
     draft = Draft(notes=left_out(projects, meant, app))
     for subject in having:
         made = () if subject.of(name) else tuple(subject.combinations(name))
+        modules = dict.fromkeys(subject.branch(built).module for built in made or (name,))
         flavor = subject.branch(name)._replace(made=made)
-        if not flavor.name:
-            said = f"{PLATFORM_NAMES[subject.platform]} builds {name} as target {flavor.module}"
-            raise RefusedError(said, remedy="Take the target out in Xcode first; nothing was changed.")
+        mates = [app.flavor for app in subject.brands if app.module in modules]
+        whole = subject.targets and all(selects(name, mate, subject.singles) for mate in mates)
+        if whole or not flavor.name:
+            what = f"target {', '.join(modules)}" if whole else f"the plain configurations of {flavor.module}"
+            said = f"{PLATFORM_NAMES[subject.platform]} builds {name} as {what}"
+            way = "Take the target out in Xcode first" if whole else "They are the app itself"
+            raise RefusedError(said, remedy=f"{way}; nothing was changed.")
         draft.join(kind_of(subject.project).retire_flavor(subject.project, tree, flavor))
     for umbrella in umbrellas(projects, having):
         draft.join(kind_of(umbrella).retire_flavor(umbrella, tree, Flavor("", name)))
@@ -62,7 +67,7 @@ def plan_retirement(tree: Tree, name: str, app: str = "") -> PlannedChange:
 
     def gone(project: Project, shipped: ShippedApp) -> bool:
         flavors = known.get((project.key, shipped.module))
-        return flavors is not None and selects(name, shipped.flavor, flavors)
+        return flavors is not None and selects(name, shipped.variant, flavors)
 
     after = read_projects(stages.tree)
     planned = proved(before, after, stages.planned(f"flavor retire: {name}"), gone=gone, drawn=(name,))

@@ -290,7 +290,7 @@ def _of_targets(here: Sequence[Project], platform: str) -> Subject | None:
     """Return the one app of an Xcode project whose targets are its brands or environments; None for any other."""
     project = here[0] if len(here) == 1 else None
     modules = list(dict.fromkeys(app.module for app in project.apps)) if project is not None else []
-    staged = project is not None and any(app.beside and not app.flavor for app in project.apps)
+    staged = project is not None and all(app.beside and not app.flavor for app in project.apps)
     if project is None or (len(modules) < 2 and not staged) or platform != "ios":
         return None
     above = variant_targets(project)

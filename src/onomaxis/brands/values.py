@@ -43,7 +43,7 @@ def stamp_values(stages: Stages, file: IdentityFile, flavor: str = "") -> None:
     items = list(read_values(stages.tree, file, flavor))
     found = subjects_of(file, read_projects(stages.tree))
     # What flavors take from the app, and combinations from their flavors, is there before they are looked at.
-    several = {n for s in found for n in s.flavors if s.targets and len(s.singles.parts(n)) > 1}
+    several = {n for s in found for n in s.flavors if s.targets and s.branch(n).name}
     made = {*several, *(name for subject in found for name in subject.made)}
     written: list[bool] = []
     for level in range(3):

@@ -80,8 +80,10 @@ def _form(version: _Text | None, build: _Text | None, ios: bool, flavor: str) ->
 def _published(context: Context, platform: str, app: ShippedApp) -> Iterator[Finding]:
     named = not context.named or any(s.platform == platform and app in s.project.apps for s in context.named)
     standing = context.file.standing if context.file is not None else ""
-    rows = mine(context.ledger, platform, app.variant or standing) if named else []
-    if not rows or app.id is None:
+    if not named or app.id is None:
+        return
+    rows = mine(context.ledger, platform, app.variant or standing, app.id.text)
+    if not rows:
         return
     last, who = rows[-1], called(platform, app.variant)
     if app.build is not None and build_number(app.build.text) <= last.number:

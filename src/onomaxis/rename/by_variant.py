@@ -59,7 +59,8 @@ def steps_of(projects: Sequence[Project], wish: Wish) -> Steps:
 def _within_others(here: Sequence[Project], wish: Wish, platform: str) -> RefusedError:
     """Return the refusal of a stage that has no configurations of its own: those of other flavors speak of it."""
     app = next(a for p in here for a in p.apps if any(same_flavor(name, wish.flavor) for name in a.beside))
-    said = f"on {PLATFORM_NAMES[platform]} “{wish.flavor}” is a stage of other flavors, such as {app.configuration}"
+    whose = "other flavors, such as" if app.flavor else f"{app.module}, the configuration"
+    said = f"on {PLATFORM_NAMES[platform]} “{wish.flavor}” is a stage of {whose} {app.configuration}"
     other = next(name for name in PLATFORMS if name != platform)
     remedy = f"Say --platform {other} where {PLATFORM_NAMES[other]} alone is meant; nothing was changed."
     return RefusedError(said, remedy=remedy)

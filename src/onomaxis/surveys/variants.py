@@ -9,7 +9,7 @@ from functools import cache
 from typing import NamedTuple
 
 from onomaxis.errors import OnomaxisError
-from onomaxis.flavor_names import combined, in_order, words_of
+from onomaxis.flavor_names import combined, in_order, same_flavor, words_of
 from onomaxis.identity.schema import NAME
 from onomaxis.model import ShippedApp
 from onomaxis.platforms import PUBLISHED, STAGES
@@ -71,10 +71,20 @@ def dimensions_of(projects: Iterable[Project], tree: Tree) -> dict[str, str]:
 
 
 def variants_of(projects: Sequence[Project], tree: Tree) -> list[Variant]:
-    """Return what each shipped app of the projects is, in their order."""
+    """Return what each shipped app of the projects is, in their order.
+
+    Where a platform tells one flavor of a dimension and not the other (a ``Staging`` beside a plain ``Release``), the
+    one that is left of what the other platform has is meant; of several the one that is published.
+    """
     apps = [app for project in projects for app in project.apps]
     known, varied = flavors_of(projects), dimensions_of(projects, tree)
     told = [_told(app.variant, known, varied) for app in apps]
+    members = _members(known, varied)
+    for platform in dict.fromkeys(app.platform for app in apps):
+        mine = [flavors for app, flavors in zip(apps, told, strict=True) if app.platform == platform]
+        for dimension, name in _left(mine, members).items():
+            for flavors in mine:
+                flavors.setdefault(dimension, name)
     return [_variant(app, flavors) for app, flavors in zip(apps, told, strict=True)]
 
 
@@ -150,31 +160,9 @@ def with_flavors_told(projects: Sequence[Project], tree: Tree) -> list[Project]:
     projects = [_targets_told(project, others) if project.platform == "ios" else project for project in projects]
     if not built or not any(app.variant for p in projects if p.platform == "ios" for app in p.apps):
         return projects
-    varied, known = dimensions_of(projects, tree), flavors_of(projects)
-    members: dict[str, dict[str, str]] = {}
-    for name in known:
-        for dimension in _told(name, known, varied):
-            members.setdefault(dimension, {})[name.casefold()] = name
+    varied = dimensions_of(projects, tree)
+    members = _members(flavors_of(projects), varied)
     return [_left_told(project, members, varied) if project.platform == "ios" else project for project in projects]
-
-
-def _left_told(project: Project, members: Mapping[str, Mapping[str, str]], varied: Mapping[str, str]) -> Project:
-    """Give plain configurations the flavor of each dimension that no other configuration of theirs is called by."""
-    known = project.flavors
-    told = [_told(app.variant, known, varied) for app in project.apps]
-    left: dict[str, str] = {}
-    for dimension, names in members.items():
-        mine = {flavors[dimension].casefold() for flavors in told if dimension in flavors}
-        rest = [name for fold, name in names.items() if fold not in mine] if mine else []
-        rest = [name for name in rest if name.casefold() in PUBLISHED] if len(rest) > 1 else rest
-        if len(rest) == 1:
-            left[dimension] = rest[0]
-
-    def meant(app: ShippedApp) -> ShippedApp:
-        own = _told(app.variant, known, varied)
-        return app._replace(beside=(*app.beside, *(name for dimension, name in left.items() if dimension not in own)))
-
-    return _with_apps(project, meant) if left else project
 
 
 def _ranks(projects: Iterable[Project]) -> dict[str, int]:
@@ -196,6 +184,44 @@ def _targets_told(project: Project, others: Mapping[str, str]) -> Project:
         return app._replace(beside=(*more, *app.beside)) if more else app
 
     return _with_apps(project, told)
+
+
+def _members(known: Iterable[str], varied: Mapping[str, str]) -> dict[str, dict[str, str]]:
+    """Return the flavors of each dimension by their names in small letters."""
+    members: dict[str, dict[str, str]] = {}
+    for name in known:
+        for dimension in _told(name, (name,), varied):
+            members.setdefault(dimension, {})[name.casefold()] = name
+    return members
+
+
+def _left(told: Iterable[Mapping[str, str]], members: Mapping[str, Mapping[str, str]]) -> dict[str, str]:
+    """Return the flavor of each dimension that is left where some of it are told: of several the one published."""
+    every = list(told)
+    left: dict[str, str] = {}
+    for dimension, names in members.items():
+        mine = {flavors[dimension].casefold() for flavors in every if dimension in flavors}
+        rest = [name for fold, name in names.items() if fold not in mine] if mine else []
+        rest = [name for name in rest if name.casefold() in PUBLISHED] if len(rest) > 1 else rest
+        if len(rest) == 1:
+            left[dimension] = rest[0]
+    return left
+
+
+def _left_told(project: Project, members: Mapping[str, Mapping[str, str]], varied: Mapping[str, str]) -> Project:
+    """Give plain configurations what is left of a dimension that the configurations beside them are called by."""
+    known = project.flavors
+    named = ((app, name) for app in project.apps for name in app.beside)
+    stages = {n.casefold() for app, n in named if n.casefold() in STAGES or same_flavor(n, app.configuration)}
+    told = [_told(app.variant, known, varied) for app in project.apps]
+    beside = [{dimension: name for dimension, name in own.items() if name.casefold() in stages} for own in told]
+    left = _left(beside, members)
+
+    def meant(app: ShippedApp) -> ShippedApp:
+        own = _told(app.variant, known, varied)
+        return app._replace(beside=(*app.beside, *(name for dimension, name in left.items() if dimension not in own)))
+
+    return _with_apps(project, meant) if left else project
 
 
 def _with_apps(project: Project, told: Callable[[ShippedApp], ShippedApp]) -> Project:
