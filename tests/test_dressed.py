@@ -434,7 +434,7 @@ def test_plain_configurations_are_what_is_left_of_the_environments(tmp_path: Pat
     head = 'format = 1\n[app]\nid = "org.lendspan.app"\nname = "Lendspan"\n'
     ledger = "date,platform,flavor,id,version,build,fingerprint\n2026-11-02,ios,,org.lendspan.app,1.2,9,\n"  # from before anybody told what it is
     root = files(tmp_path / "b", {**contents, "onomaxis.toml": head + told + value, "onomaxis.ledger.csv": ledger})
-    found = {(item["code"], item["flavor"]) for item in onomaxis("check", root, "--json").json["findings"]}
+    found = {(item["code"], item["flavor"]) for item in onomaxis("check", root, "--publish", "--json").json["findings"]}
     assert {("VALUE01", "live"), ("VALUE01", "staging"), ("VERSION06", "live")} <= found, found
     assert onomaxis("stamp", root, "--yes", "--allow-dirty").code == 0
     now = Tree.open(root)
@@ -446,4 +446,4 @@ def test_plain_configurations_are_what_is_left_of_the_environments(tmp_path: Pat
     gone = onomaxis("flavor", "retire", "live", root, "--dry-run", "--allow-dirty")
     assert gone.code == 3 and "builds live as the plain configurations of Lend" in gone.err
     left = onomaxis("flavor", "retire", "staging", root, "--dry-run", "--json", "--allow-dirty")
-    assert left.code == 0 and left.json["removed"] == ["ios/Config/Staging.xcconfig"], left.err
+    assert left.code == 0 and "ios/Config/Staging.xcconfig" in left.json["removed"], left.err

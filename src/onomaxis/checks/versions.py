@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from onomaxis.brands.ledger import build_number, mine
+from onomaxis.brands.subjects import Subject
 from onomaxis.checks.context import Context, at, called
 from onomaxis.checks.finding import Finding, rule
 from onomaxis.checks.ids import said_otherwise
@@ -37,7 +38,7 @@ def check_versions(context: Context) -> Iterator[Finding]:
                 spots = at(app.id) or at(app.name) or at(app.version)
                 yield Finding(MISSING, f"{who}: no {label}", spots, app.variant)
         yield from _form(_text(app.version), _text(app.build), ios, app.variant)
-        yield from _published(context, subject.platform, app)
+        yield from _published(context, subject, app)
     for found in context.disagreements("part-version-differs", "part-build-differs"):
         yield Finding(PART, found.message, found.at)
     for found in context.disagreements(
@@ -77,8 +78,9 @@ def _form(version: _Text | None, build: _Text | None, ios: bool, flavor: str) ->
             yield Finding(RANGE, error.message, build[1], flavor)
 
 
-def _published(context: Context, platform: str, app: ShippedApp) -> Iterator[Finding]:
-    named = not context.named or any(s.platform == platform and app in s.project.apps for s in context.named)
+def _published(context: Context, subject: Subject, app: ShippedApp) -> Iterator[Finding]:
+    platform, key = subject.platform, subject.project.key
+    named = not context.named or any(s.project.key == key and s.owns(app.module) for s in context.named)
     standing = context.file.standing if context.file is not None else ""
     if not named or app.id is None:
         return
