@@ -9,7 +9,6 @@ import sys
 from onomaxis.brands.adopt import adopted, refreshed
 from onomaxis.brands.documents import apart
 from onomaxis.brands.proposing import offers, tables
-from onomaxis.brands.seen_icons import SeenIcons, seen_icons
 from onomaxis.brands.seen_services import service_tables
 from onomaxis.brands.subjects import Subject, refuse_unread, subjects, subjects_of
 from onomaxis.brands.tree_brand import identity_of_tree
@@ -23,6 +22,7 @@ from onomaxis.model import Line, Note
 from onomaxis.platforms import PLATFORMS
 from onomaxis.projects.project import Project, apps_called, flavors_together
 from onomaxis.surveys.survey import read_projects
+from onomaxis.tree import Tree
 from onomaxis.writing.change import applied
 from onomaxis.writing.changeset import Changeset
 from onomaxis.writing.planned import PlannedChange
@@ -37,7 +37,7 @@ def execute(options: argparse.Namespace) -> int:
     tree = open_to_write(options)
     projects = read_projects(tree)
     names = _names(projects, options.app)
-    file, offered, icons = identity_of_tree(tree, projects), [], SeenIcons()
+    file = identity_of_tree(tree, projects)
     again = file is not None and options.again  # then the file says which apps it speaks of
     found = subjects_of(file, projects) if file is not None and again else subjects(projects, names)
     if not found:
@@ -47,17 +47,12 @@ def execute(options: argparse.Namespace) -> int:
             f"{NAME} is there already",
             remedy="Pass --again to bring it up to what the project is called today; all else in it stays.",
         )
+    offered: list[Line] = []
+    notes: list[Note] = []
     if file is not None:
         contents = refreshed(tree, file, found)
     else:
-        there = {p.platform for p in projects if p.apps and not p.umbrella and p.platform in PLATFORMS}
-        text = adopted(found, _needed(projects, names, found), sorted(there - {item.platform for item in found}))
-        with working(options, "Looking for what brands vary"):
-            offered = offers(tree, found, text, options.strike)
-            if options.values:
-                text += tables(offered) + service_tables(tree, found)
-                icons = seen_icons(tree, projects, found, text)
-                text += icons.text
+        text, offered, notes = _written(options, tree, projects, names, found)
         contents = {NAME: text.encode("utf-8")}
     if options.split or options.table:
         contents = apart(tree, contents, options.table)
@@ -68,16 +63,36 @@ def execute(options: argparse.Namespace) -> int:
     flavors = sorted({part for subject in found for name in subject.flavors for part in every.parts(name) or {name}})
     apps = [Line(subject.platform, f"{subject.module} ({_id_of(subject)})") for subject in found]
     apps += [Line("flavors", ", ".join(flavors))] if flavors else []
-    notes = [*_unresolved(found), *icons.notes]
-    if options.values:
-        apps += [Line(offer.name, offer.shown) for offer in offered]
-        apps += [Line("icons", ", ".join(icons.files))] if icons.files else []
-    elif offered:
-        said = f"{count(len(offered), 'value')} that brands usually vary would be taken in by --values: "
-        notes.append(Note(NAME, said + ", ".join(offer.name for offer in offered)))
+    apps += offered
+    notes = [*_unresolved(found), *notes]
     plan = PlannedChange(changes, 0, tuple(apps), tuple(notes), f"adopt: {NAME}", nothing)
     plan = proved(projects, read_projects(applied(tree, changes)), plan)
     return carry_through(options, tree, plan, plain_view())
+
+
+def _written(
+    options: argparse.Namespace,
+    tree: Tree,
+    projects: list[Project],
+    names: dict[str, str],
+    found: tuple[Subject, ...],
+) -> tuple[str, list[Line], list[Note]]:
+    """Return a new identity file's text, what of the brands it takes in, and what a person should know."""
+    there = {p.platform for p in projects if p.apps and not p.umbrella and p.platform in PLATFORMS}
+    text = adopted(found, _needed(projects, names, found), sorted(there - {item.platform for item in found}))
+    with working(options, "Looking for what brands vary"):
+        offered = offers(tree, found, text, options.strike)
+        if not options.values:
+            told = ", ".join(offer.name for offer in offered)
+            said = f"{count(len(offered), 'value')} that brands usually vary would be taken in by --values: {told}"
+            return text, [], [Note(NAME, said)] if offered else []
+        from onomaxis.brands.seen_icons import seen_icons  # only here is anything drawn
+
+        text += tables(offered) + service_tables(tree, found)
+        icons = seen_icons(tree, projects, found, text)
+    lines = [Line(offer.name, offer.shown) for offer in offered]
+    lines += [Line("icons", ", ".join(icons.files))] if icons.files else []
+    return text + icons.text, lines, list(icons.notes)
 
 
 def _names(projects: list[Project], app: str) -> dict[str, str]:
