@@ -16,11 +16,10 @@ from onomaxis.brands.subjects import Subject, refuse_unread, required_identity, 
 from onomaxis.brands.values import prove_others, stamp_values
 from onomaxis.brands.worn import worn
 from onomaxis.errors import InputError
-from onomaxis.flavor_names import same_flavor, selects
+from onomaxis.flavor_names import same_flavor
 from onomaxis.icons.standing import of_app
 from onomaxis.identity.file import Brand, IdentityFile, Said
 from onomaxis.model import Line, Note
-from onomaxis.platforms import PLATFORM_NAMES
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.launch import LaunchWish
 from onomaxis.projects.project import Project
@@ -82,29 +81,12 @@ def _stamp(
 ) -> None:
     """Do everything but icons; without *draw* no picture is drawn."""
     stamp_identity(stages, file, flavor)
-    stages.note(_undressed(file, subjects_of(file, read_projects(stages.tree)), flavor))
     _strays(stages, file, flavor)
     stamp_values(stages, file, flavor)
     subjects = subjects_of(file, read_projects(stages.tree))
     dressed = list(_dressed(file, subjects, flavor))
     _services(stages, file, subjects, dressed, services, flavor)
     _launch(stages, file, dressed, draw)
-
-
-def _undressed(file: IdentityFile, subjects: Sequence[Subject], flavor: str) -> Iterator[Note]:
-    """Say which environments get nothing of their own: where a build has them as stages of its other flavors."""
-    for subject in subjects:
-        within = {name.casefold() for app in subject.apps for name in app.beside if app.flavor}
-        for named in (name for name in file.flavors if name.casefold() in within and not subject.of(name)):
-            brand, base = file.brand(named, subject.platform), file.brand("", subject.platform)
-            tables = ("icon", "launch", "values", "files")
-            kept = [table for table in tables if getattr(brand, table) != getattr(base, table)]
-            asked = not flavor or selects(flavor, named, subject.singles)
-            if kept and asked:
-                said = f"{PLATFORM_NAMES[subject.platform]} builds {named} as a stage of other flavors"
-                line = file.line("flavors", named)
-                what = ", ".join("service files" if table == "files" else table for table in kept)
-                yield Note(f"{file.home(line)}:{line}", f"{said}: its {what} are not put in place there")
 
 
 def _strays(stages: Stages, file: IdentityFile, flavor: str) -> None:

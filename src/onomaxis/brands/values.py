@@ -24,6 +24,7 @@ from onomaxis.flavor_names import in_order, same_flavor, selects
 from onomaxis.identity.declared import DeclaredValue, PlaceOfValue
 from onomaxis.identity.file import IdentityFile, Said
 from onomaxis.model import Line, Note
+from onomaxis.platforms import PLATFORMS
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.made_places import made_place
 from onomaxis.projects.places import Spot
@@ -43,12 +44,21 @@ def stamp_values(stages: Stages, file: IdentityFile, flavor: str = "") -> None:
     items = list(read_values(stages.tree, file, flavor))
     found = subjects_of(file, read_projects(stages.tree))
     # What flavors take from the app, and combinations from their flavors, is there before they are looked at.
-    several = {n for s in found for n in s.flavors if s.targets and s.branch(n).name}
-    made = {*several, *(name for subject in found for name in subject.made)}
+    made = {
+        (subject.platform, name)
+        for subject in found
+        for name in (*subject.made, *subject.flavors)
+        if name in subject.made or (subject.targets and subject.branch(name).name)
+    }
+
+    def level_of(item: Reading | Asset | Unheld) -> int:
+        platforms = (item.platform,) if isinstance(item, Reading) else PLATFORMS
+        return bool(item.flavor) + any((platform, item.flavor) in made for platform in platforms)
+
     written: list[bool] = []
     for level in range(3):
         items = list(read_values(stages.tree, file, flavor)) if any(written[-1:]) else items
-        chosen = [item for item in items if bool(item.flavor) + (item.flavor in made) == level]
+        chosen = [item for item in items if level_of(item) == level]
         written.append(_write(stages, file, chosen, items))
     if any(written):
         _prove(stages, file, flavor)
