@@ -1,12 +1,13 @@
 """How many small changes to the program its tests notice.
 
-Run: python benchmarks/mutants.py [--number 300] [--seed 1] [--room writing ...] [--again FILE]
+Run: python benchmarks/mutants.py [--number 300] [--seed 1] [--room writing ...] [--again FILE] [--killers FILE]
 Which test reaches which line is measured first (build/reached, as long as two runs of the suite) and kept until it is
 deleted. Then one process loads the program and its tests; for every change it forks, exchanges the code of one function
 and runs the tests that reach the changed line, those that reach little else first, until one fails or their time is up.
 A change on a line that no test reaches counts as unnoticed.
 Sentences are left alone: their words are not what the tests hold. Printed are a table by room and every survivor; ``--again``
-takes a list of survivors (a line each, as printed) and tries just these.
+takes a list of survivors (a line each, as printed) and tries just these; with ``--killers`` no test is the last, and
+the file says which tests noticed each change: one that never was the only one may be weaker than its neighbours.
 """
 
 from __future__ import annotations
@@ -244,8 +245,11 @@ def reached() -> dict[str, dict[int, list[str]]]:
 class Runner:
     """A plugin that takes the place of pytest's loop over the tests."""
 
-    def __init__(self, changes: list[Change], known: dict[str, dict[int, list[str]]], out: TextIO) -> None:
+    def __init__(
+        self, changes: list[Change], known: dict[str, dict[int, list[str]]], out: TextIO, killers: Path | None = None
+    ) -> None:
         self.out = out
+        self.killers = killers
         self.changes = changes
         self.known = known
         self.failed = False
@@ -359,12 +363,15 @@ class Runner:
         try:
             if exchanged(change):
                 code = 0
-                self.failed = False
                 for item in items:
+                    self.failed = False
                     _run(item)
                     if self.failed:
                         code = 1
-                        break
+                        if self.killers is None:
+                            break
+                        with self.killers.open("a", encoding="utf-8") as out:
+                            out.write(f"{item.nodeid}\t{change}\n")
         except BaseException:
             code = 1
         finally:
@@ -436,6 +443,7 @@ def main() -> None:
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--room", action="append", choices=ROOMS)
     parser.add_argument("--again", help="a list of changes, as this program prints them")
+    parser.add_argument("--killers", type=Path, help="a file for the tests that notice each change")
     options = parser.parse_args()
     sys.dont_write_bytecode = True
     os.chdir(ROOT)
@@ -453,7 +461,7 @@ def main() -> None:
             import_module(module.name)
     out = os.fdopen(os.dup(1), "w")  # what pytest itself says is not asked for
     os.dup2(os.open(os.devnull, os.O_WRONLY), 1)
-    runner, begin = Runner(changes, known, out), time.monotonic()
+    runner, begin = Runner(changes, known, out, options.killers), time.monotonic()
     words = ["-q", "-p", "no:cacheprovider", "-p", "no:xdist", *(name for name in files if Path(name).exists())]
     pytest.main(words, [runner])
     runner.say(f"\n{'room':<12}{'changes':>8}{'caught':>8}{'survived':>10}{'not reached':>13}{'noticed':>9}")
