@@ -3,34 +3,11 @@
 from __future__ import annotations
 
 import argparse
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Sequence
 
 from onomaxis import __version__
-from onomaxis.cli.options import changing, telling
-from onomaxis.cli.options.shared import Commands, Parser
-
-# What adds the options of each command, in the order in which the help lists them.
-_COMMANDS: Mapping[str, Callable[[Commands], None]] = {
-    "survey": telling.survey_options,
-    "rename": changing.rename_options,
-    "renumber": changing.renumber_options,
-    "icons": changing.icons_options,
-    "proof": changing.proof_options,
-    "adopt": changing.adopt_options,
-    "stamp": changing.stamp_options,
-    "flavor": changing.flavor_options,
-    "check": telling.check_options,
-    "inspect": telling.inspect_options,
-    "rehearse": telling.rehearse_options,
-    "standins": telling.standins_options,
-    "fingerprint": telling.fingerprint_options,
-    "ledger": telling.ledger_options,
-    "undo": changing.undo_options,
-    "history": telling.history_options,
-    "report": telling.report_options,
-    "demo": telling.demo_options,
-    "completion": telling.completion_options,
-}
+from onomaxis.cli.options.commands import COMMANDS
+from onomaxis.cli.options.shared import Parser, add_command
 
 
 def build_parser(only: str = "") -> argparse.ArgumentParser:
@@ -48,9 +25,9 @@ def build_parser(only: str = "") -> argparse.ArgumentParser:
     )
     parser.add_argument("--version", action="version", version=f"onomaxis {__version__}")
     commands = parser.add_subparsers(dest="command", metavar="COMMAND")
-    for name, add in _COMMANDS.items():
-        if only not in _COMMANDS or name == only:
-            add(commands)
+    for name, row in COMMANDS.items():
+        if only not in COMMANDS or name == only:
+            add_command(commands, name, row)
     return parser
 
 

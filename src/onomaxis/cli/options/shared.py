@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import argparse
-from typing import Any, NoReturn
+from collections.abc import Mapping
+from typing import Any, NamedTuple, NoReturn
 
 from onomaxis.errors import UsageError
 
@@ -33,13 +34,6 @@ class Together(argparse._StoreAction):
         given = getattr(namespace, self.dest) or ""
         fresh = given and given.casefold() != values.casefold()
         super().__call__(parser, namespace, f"{given}{values[:1].upper()}{values[1:]}" if fresh else values)
-
-
-def flavors(parser: argparse.ArgumentParser, says: str) -> None:
-    """Add what selects a flavor, or by several of them what they have in common."""
-    parser.add_argument(
-        "--flavor", metavar="F", default="", action=Together, help=f"{says}; of several, what they have in common"
-    )
 
 
 class Parser(argparse.ArgumentParser):
@@ -90,28 +84,84 @@ class _Default(str):
 HERE = _Default(".")
 
 
-def command(commands: Commands, name: str, summary: str, more: str = "") -> argparse.ArgumentParser:
-    """Add a command, described by a line and what more is to be said."""
-    parser: argparse.ArgumentParser = commands.add_parser(
-        name, help=summary, description=f"{summary[:1].upper()}{summary[1:]}. {more}".strip()
-    )
-    return parser
+class Option(NamedTuple):
+    """An option, or an argument without a dash, as argparse takes it.
+
+    Of those that are ``one_of`` one number only one may be given; a ``section`` stands apart in the help.
+    """
+
+    names: tuple[str, ...]
+    given: Mapping[str, Any]
+    one_of: int = 0
+    section: str = ""
 
 
-def common(parser: argparse.ArgumentParser, project: bool = True) -> None:
-    """Add what every command takes."""
-    if project:
-        parser.add_argument("project", nargs="?", default=HERE, metavar="PROJECT", help="folder (default: this one)")
-        parser.add_argument("--here", action="store_true", help="only this folder, also where it is part of a build")
-    parser.add_argument("--json", action="store_true", help="one JSON document on standard output, nothing else")
-    parser.add_argument("--quiet", action="store_true", help="no messages besides errors and results")
-    parser.add_argument("--no-color", action="store_true", help="no colour (NO_COLOR and a pipe do the same)")
-    parser.add_argument(
-        "--color", choices=("auto", "always", "never"), default="auto", help="colour (default: on a terminal)"
-    )
-    parser.add_argument("--debug", action="store_true", help="show where a fault of Onomaxis happened")
+class Command(NamedTuple):
+    """A command: what it does in a line, what more is to be said, its options; or the commands that are inside it."""
+
+    summary: str
+    more: str
+    options: tuple[Option, ...]
+    inner: Mapping[str, Command] = {}
 
 
+def argument(name: str, metavar: str | None, says: str, **more: Any) -> Option:
+    """Return a word of the command line that no option stands before."""
+    return Option((name,), {"metavar": metavar, "help": says, **more})
+
+
+def flag(name: str, says: str, one_of: int = 0, section: str = "") -> Option:
+    """Return an option that is given or not."""
+    return Option((name,), {"action": "store_true", "help": says}, one_of, section)
+
+
+def text(
+    name: str,
+    metavar: str | None,
+    says: str,
+    default: Any = "",
+    one_of: int = 0,
+    section: str = "",
+    also: str = "",
+    **more: Any,
+) -> Option:
+    """Return an option that takes one value; *also* is a second name."""
+    names = (name, also) if also else (name,)
+    return Option(names, {"metavar": metavar, "default": default, "help": says, **more}, one_of, section)
+
+
+def several(name: str, metavar: str | None, says: str, **more: Any) -> Option:
+    """Return an option that may be given again and again."""
+    return Option((name,), {"metavar": metavar, "action": "append", "default": [], "help": says, **more})
+
+
+def flavors(says: str) -> Option:
+    """Return what selects a flavor, or by several of them what they have in common."""
+    told = f"{says}; of several, what they have in common"
+    return Option(("--flavor",), {"metavar": "F", "default": "", "action": Together, "help": told})
+
+
+# What every command takes; COMMON is for those of a project.
+BARE = (
+    flag("--json", "one JSON document on standard output, nothing else"),
+    flag("--quiet", "no messages besides errors and results"),
+    flag("--no-color", "no colour (NO_COLOR and a pipe do the same)"),
+    text("--color", None, "colour (default: on a terminal)", choices=("auto", "always", "never"), default="auto"),
+    flag("--debug", "show where a fault of Onomaxis happened"),
+)
+COMMON = (
+    argument("project", "PROJECT", "folder (default: this one)", nargs="?", default=HERE),
+    flag("--here", "only this folder, also where it is part of a build"),
+    *BARE,
+)
+# What every command that writes takes; PUBLISHED is for those that can lose a published app.
+WRITING = (
+    flag("--dry-run", "print the diff, moves and new files; write nothing"),
+    flag("--allow-dirty", "also touch files with uncommitted changes"),
+    flag("--yes", "do not ask before writing"),
+    flag("--all", "list every file, note and place that is left"),
+)
+PUBLISHED = (flag("--published", "change the ID or lower the build of an app that was published"), *WRITING)
 # The rule stands in docs/promises.md too.
 _ASKING = (
     "On a terminal it asks before it changes the project; a piped answer is read. Where there is neither and without "
@@ -120,14 +170,25 @@ _ASKING = (
 )
 
 
-def writing(parser: argparse.ArgumentParser, published: bool = False) -> None:
-    """Add what every command that writes takes."""
-    parser.epilog = _ASKING
-    if published:
-        parser.add_argument(
-            "--published", action="store_true", help="change the ID or lower the build of an app that was published"
-        )
-    parser.add_argument("--dry-run", action="store_true", help="print the diff, moves and new files; write nothing")
-    parser.add_argument("--allow-dirty", action="store_true", help="also touch files with uncommitted changes")
-    parser.add_argument("--yes", action="store_true", help="do not ask before writing")
-    parser.add_argument("--all", action="store_true", help="list every file, note and place that is left")
+def add_command(commands: Commands, name: str, row: Command) -> None:
+    """Add a command with its options, and those that are inside it."""
+    summary, more, options, inner = row
+    parser: argparse.ArgumentParser = commands.add_parser(
+        name,
+        help=summary,
+        description=f"{summary[:1].upper()}{summary[1:]}. {more}".strip(),
+        epilog=_ASKING if all(option in options for option in WRITING) else None,
+    )
+    apart: dict[int | str, Any] = {0: parser}
+    for option in options:
+        key: int | str = option.one_of or option.section or 0
+        if key not in apart:
+            exclusive, section = parser.add_mutually_exclusive_group, parser.add_argument_group
+            apart[key] = exclusive() if option.one_of else section(option.section)
+        apart[key].add_argument(*option.names, **option.given)
+    if not inner and not all(option in options for option in BARE):
+        parser.set_defaults(json=False, quiet=False, no_color=False, debug=False)
+    if inner:
+        below = parser.add_subparsers(dest="what", metavar="WHAT", required=True)
+        for inside, told in inner.items():
+            add_command(below, inside, told)
