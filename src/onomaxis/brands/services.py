@@ -18,13 +18,12 @@ from onomaxis.tree import Tree, join, parent
 class Placed(NamedTuple):
     """A service file with the place that it belongs into, and the flavor it is for (``""``: the app itself).
 
-    ``naming`` is what makes the project's configuration name that place.
+    ``naming`` is what makes the project's configuration name that place, or its build take the file from there.
     """
 
     path: str
     data: bytes
     flavor: str
-    note: str = ""
     naming: Draft | None = None
 
 
@@ -39,12 +38,12 @@ def place_service(tree: Tree, subjects: Sequence[Subject], name: str, data: byte
     meant = _flavor(subject, file, name, flavor)
     home = kind_of(subject.project).service_home(subject.project, tree, platform)
     if home is not None:
-        return Placed(home[0], data, meant, naming=home[1])
+        return Placed(home[0], data, meant, home[1])
     if platform == "android":
         folder = f"src/{meant}" if meant else ""
         return Placed(join(join(module_folder(subject), folder), GOOGLE_ANDROID), data, meant)
-    path, note = _apple_place(tree, subject, file, meant)
-    return Placed(path, data, meant, note)
+    path, branch = _apple_place(tree, subject, file, meant), subject.branch(meant)
+    return Placed(path, data, meant, kind_of(subject.project).bring_service(subject.project, tree, branch, path))
 
 
 def serves(subject: Subject, data: bytes, flavor: str) -> bool:
@@ -105,19 +104,19 @@ def lies_with(subject: Subject, path: str, flavor: str) -> bool:
     return bool(flavor) and words == (subject.singles.parts(flavor) or {flavor})
 
 
-def _apple_place(tree: Tree, subject: Subject, file: ServiceFile, flavor: str) -> tuple[str, str]:
+def _apple_place(tree: Tree, subject: Subject, file: ServiceFile, flavor: str) -> str:
     """Return where a property list of the service goes: over the one it replaces, else beside the app's own list."""
     known = service_files(tree, GOOGLE_IOS, subject.project.folder)
     others = {value.text for item in subject.flavors if item != flavor and (value := subject.value(item, "id"))}
     ids = {app.id for app in file.apps}
     for old in known:
         if any(app.id in ids for app in old.apps) or lies_with(subject, old.path, flavor):
-            return old.path, ""
+            return old.path
     if not flavor:
         plain = [old for old in known if not any(app.id in others for app in old.apps)]
         if len(plain) == 1:
-            return plain[0].path, ""
-    folder = join(subject.project.folder, subject.branch(flavor).module)
-    path = join(join(folder, flavor) if flavor else folder, GOOGLE_IOS)
-    note = "a build phase must copy it into the app" if flavor else "add it to the target's resources in Xcode"
-    return path, note
+            return plain[0].path
+    branch = subject.branch(flavor)
+    folder = join(join(subject.project.folder, branch.module), flavor)
+    own = branch._replace(name=flavor)  # a target of a flavor's own is none that others share a folder with
+    return kind_of(subject.project).service_place(subject.project, own) or join(folder, GOOGLE_IOS)

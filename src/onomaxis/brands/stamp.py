@@ -149,8 +149,11 @@ def _services(
 def _put(stages: Stages, placed: Sequence[Placed]) -> None:
     written = {item.path: item.data for item in placed if stages.tree.read(item.path) != item.data}
     stages.say(Line(f"{i.flavor or 'app'} service file", i.path) for i in placed if i.path in written)
-    notes = [Note(item.path, item.note) for item in placed if item.note and item.path in written]
-    draft = Draft(written=written, notes=notes)
+    draft = Draft(written=written)
+    brought = [item for item in placed if item.naming is not None and item.naming.edits]
+    stages.say(
+        Line(f"{item.flavor or 'app'} service file", "the build takes it into the app now") for item in brought
+    )
     for item in placed:
         draft.join(item.naming or Draft())
     stages.add_draft(draft)

@@ -41,6 +41,7 @@ HOSTS = rule("SERVICE10")
 BROKEN = rule("SERVICE11")
 GONE = rule("SERVICE12")
 DEBUG = rule("SERVICE13")
+LEFT = rule("SERVICE14")
 
 # Declared IDs and the schemes that the SDK derives from them: key, form of the scheme.
 _DERIVED = (("FacebookAppID", "fb{}"), ("com.facebook.sdk.ApplicationId", "fb{}"), ("facebook_app_id", "fb{}"))
@@ -65,7 +66,7 @@ _TEST_PUBLISHER = "ca-app-pub-3940256099942544"
 _AD_FORM = late.compile(r"ca-app-pub-\d{16}~\d{10}\Z")
 
 
-@check(UNKNOWN, MISSING, PROJECTS, REVERSED, DERIVED, KEY, TEST_ADS, LINKS, PUSH, HOSTS, BROKEN, GONE, DEBUG)
+@check(UNKNOWN, MISSING, PROJECTS, REVERSED, DERIVED, KEY, TEST_ADS, LINKS, PUSH, HOSTS, BROKEN, GONE, DEBUG, LEFT)
 def check_services(context: Context) -> Iterator[Finding]:
     """Check every service of every flavor."""
     known: dict[tuple[str, str], ServiceFile] = {}
@@ -161,7 +162,8 @@ def _ios(context: Context, subject: Subject, known: dict[tuple[str, str], Servic
         app = subject.of(flavor)[0] if subject.of(flavor) else None
         if app is None or app.id is None:
             continue
-        mine = next((file for file in files if file.knows(app.id.text)), None)
+        knowing = [file for file in files if file.knows(app.id.text)]
+        mine = next(iter(knowing), None)
         if mine is None:
             near = [file for file in files if lies_with(subject, file.path, flavor)]
             wrong = near[0] if near else files[0] if len(files) == 1 and not subject.flavors else None
@@ -173,6 +175,10 @@ def _ios(context: Context, subject: Subject, known: dict[tuple[str, str], Servic
                 yield Finding(MISSING, said, at(app.id), flavor)
             continue
         known.setdefault(("ios", flavor.casefold()), mine)
+        project, branch = subject.project, subject.branch(flavor)
+        if not any(kind_of(project).takes_service(project, context.tree, branch, file.path) for file in knowing):
+            said = f"{called('ios', flavor)}: the build does not take {mine.path} into the app"
+            yield Finding(LEFT, said, ((mine.path, mine.apps[0].line),), flavor)
         facts = context.facts(subject, flavor)
         if mine.reversed and all(item.text != mine.reversed for item in facts.schemes):
             said = f"{called('ios', flavor)}: no URL scheme {mine.reversed}"

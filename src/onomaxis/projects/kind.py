@@ -115,6 +115,18 @@ class Kind(ABC):
         """
         return None
 
+    def service_place(self, project: Project, flavor: Flavor) -> str:
+        """Return where a flavor's service file is put that replaces none; empty where the kind has no such place."""
+        return ""
+
+    def takes_service(self, project: Project, tree: Tree, flavor: Flavor, path: str) -> bool:
+        """Tell whether a build brings a service file into the app; True where nobody can tell."""
+        return True
+
+    def bring_service(self, project: Project, tree: Tree, flavor: Flavor, path: str) -> Draft:
+        """Return what lets a build bring a flavor's service file into the app, where nothing does so yet."""
+        return Draft()
+
     def launch(self, project: Project, tree: Tree, flavor: Flavor, wish: LaunchWish) -> Launch:
         """Return what puts a brand on the launch screen of a flavor (``""``: the app itself)."""
         said = f"no launch screen is read in a {project.kind} project"

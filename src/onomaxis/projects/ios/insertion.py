@@ -5,12 +5,13 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 from onomaxis.formats.openstep import Array, Dict, Entry
 from onomaxis.formats.source import Source
 from onomaxis.model import Edit
 from onomaxis.projects.edits import span_edit
-from onomaxis.projects.ios.project_file import XcodeProject
+from onomaxis.projects.ios.project_file import Target, XcodeProject
 
 
 def object_entries(project: XcodeProject) -> Mapping[str, Entry]:
@@ -26,6 +27,51 @@ def line_span(source: Source, start: int, end: int) -> tuple[int, int]:
 def isa(entry: Entry) -> str:
     """Return what an object is."""
     return entry.value.text("isa") if isinstance(entry.value, Dict) else ""
+
+
+class ResourceLists(NamedTuple):
+    """Where a new resource of a target is listed: among the children of a group in *folder*, and to be copied."""
+
+    folder: str
+    children: Array
+    files: Array
+
+    def place(self, project: XcodeProject, path: str) -> tuple[str, str]:
+        """Return the path of a file as its reference says it, and what it starts from."""
+        if self.folder and path.startswith(f"{self.folder}/"):
+            return path[len(self.folder) + 1 :], '"<group>"'
+        start = project.start
+        if not start:
+            return path, '"<group>"'
+        return path[len(start) + 1 :] if path.startswith(f"{start}/") else path, "SOURCE_ROOT"
+
+    def add(self, insertion: Insertion, key: str, name: str, build: str) -> None:
+        """List a file or group; *build* identifies what says that it is copied."""
+        inner = f"isa = PBXBuildFile; fileRef = {key} /* {name} */;"
+        insertion.add("PBXBuildFile", [f"{build} /* {name} in Resources */ = {{{inner} }};"], "PBXGroup")
+        insertion.append(self.children, [f"{key} /* {name} */"])
+        insertion.append(self.files, [f"{build} /* {name} in Resources */"])
+
+
+def resource_lists(project: XcodeProject, target: Target, folder: str) -> ResourceLists | None:
+    """Return where a resource in a folder is listed; None where a target copies no resources."""
+    phases = (project.object(key) for key in target.node.texts("buildPhases"))
+    phase = next((item for item in phases if item.text("isa") == "PBXResourcesBuildPhase"), None)
+    files = phase.get("files") if phase is not None else None
+    root = project.root or Dict()
+    holder = _group_at(project, folder) or root.text("mainGroup")
+    children = project.object(holder).get("children")
+    if not isinstance(files, Array) or not isinstance(children, Array):
+        return None
+    return ResourceLists(project.path_of(holder) or "", children, files)
+
+
+def _group_at(project: XcodeProject, folder: str) -> str:
+    """Return the group whose folder it is."""
+    for key, path in project.paths.items():
+        if path == folder and project.object(key).text("isa") == "PBXGroup" and project.object(key).text("path"):
+            return key
+    return ""
 
 
 @dataclass
@@ -68,6 +114,10 @@ class Insertion:
         alone = not self.source.view[begin : model.key.start].strip()
         margin = self.source.view[begin : model.key.start] if alone else " "
         self.insert(end, "".join(f"{margin}{text}{self.source.newline if alone else ''}" for text in texts))
+
+    def add_lines(self, kind: str, lines: Iterable[str], beside: str) -> None:
+        """Add one object of several lines, as Xcode lays it out."""
+        self.add(kind, [f"{self.source.newline}\t\t".join(lines)], beside)
 
     def append(self, listed: Array, items: Iterable[str]) -> None:
         """Add items at the end of an array, one a line where its items stand so."""

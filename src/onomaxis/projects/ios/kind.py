@@ -98,6 +98,28 @@ class IosKind(Kind):
 
         return retire_flavor(_detail(project).parsed, tree, flavor)
 
+    def service_place(self, project: Project, flavor: Flavor) -> str:
+        """Return the place beside the target's own files, outside of folders that go into the app whole."""
+        from onomaxis.projects.ios.service_file import home_of
+
+        parsed = _detail(project).parsed
+        target = next((item for item in parsed.targets if item.name == flavor.module), None)
+        return home_of(parsed, target, flavor.name) if target is not None else ""
+
+    def takes_service(self, project: Project, tree: Tree, flavor: Flavor, path: str) -> bool:
+        """Look among the resources, in folders that go into the app, in scripts."""
+        from onomaxis.projects.ios.service_file import copies_resources, is_brought
+
+        _, target = _target(project, tree, flavor.module)
+        parsed = _detail(project).parsed
+        return not copies_resources(parsed, target) or is_brought(tree, parsed, target, path)
+
+    def bring_service(self, project: Project, tree: Tree, flavor: Flavor, path: str) -> Draft:
+        """Add the file to the target's resources; of flavors the script that copies each one's."""
+        from onomaxis.projects.ios.service_file import bring
+
+        return bring(tree, self.places(project, tree, flavor.module), flavor.name, path)
+
     def facts(self, project: Project, tree: Tree, flavor: Flavor) -> AppFacts:
         """Return what property list and entitlements declare."""
         from onomaxis.projects.ios.facts import app_facts

@@ -12,11 +12,11 @@ from onomaxis.errors import FormatError
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.json_members import new_members
 from onomaxis.formats.jsonc import parse_json
-from onomaxis.formats.openstep import Array, Dict, opening, parse_openstep
+from onomaxis.formats.openstep import Array, opening, parse_openstep
 from onomaxis.model import Facet, Note
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import span_edit
-from onomaxis.projects.ios.insertion import Insertion
+from onomaxis.projects.ios.insertion import Insertion, resource_lists
 from onomaxis.projects.ios.project_file import Target, XcodeProject
 from onomaxis.projects.ios.targets import TargetReader
 from onomaxis.tree import Tree, join, parent
@@ -147,26 +147,14 @@ def _home(reader: TargetReader, target: Target) -> str:
 def _new_group(project: XcodeProject, target: Target, path: str, made: tuple[str, Entry], draft: Draft) -> None:
     """Make a variant group with one language, among the main group's children and the target's resources."""
     locale, text = made
-    phases = (project.object(key) for key in target.node.texts("buildPhases"))
-    phase = next((item for item in phases if item.text("isa") == "PBXResourcesBuildPhase"), None)
-    files = phase.get("files") if phase is not None else None
-    root = project.root or Dict()
-    holder = _group_at(project, parent(parent(path))) or root.text("mainGroup")
-    children = project.object(holder).get("children")
-    if not isinstance(files, Array) or not isinstance(children, Array):
+    lists = resource_lists(project, target, parent(parent(path)))
+    if lists is None:
         said = f"{target.name} has no list of resources: add the language in Xcode first"
         draft.refusals.append(Note(project.path, said))
         return
     insertion = Insertion(project, text.facet, "language", draft.edits)
-    file, group, build = (insertion.identifier(kind, target.name, text.file) for kind in ("file", "group", "build"))
-    base = project.path_of(holder) or ""
-    relative = path[len(base) + 1 :] if base and path.startswith(f"{base}/") else path
-    start = join(project.folder, root.text("projectDirPath"))
-    inside = relative != path or not start
-    if not inside and path.startswith(f"{start}/"):
-        relative = path[len(start) + 1 :]
-    reference = _reference(file, locale, relative, '"<group>"' if inside else "SOURCE_ROOT")
-    insertion.add("PBXFileReference", [reference], "PBXGroup")
+    file, group = (insertion.identifier(kind, target.name, text.file) for kind in ("file", "group"))
+    insertion.add("PBXFileReference", [_reference(file, locale, *lists.place(project, path))], "PBXGroup")
     lines = [
         f"{group} /* {text.file} */ = {{",
         "\tisa = PBXVariantGroup;",
@@ -177,20 +165,8 @@ def _new_group(project: XcodeProject, target: Target, path: str, made: tuple[str
         '\tsourceTree = "<group>";',
         "};",
     ]
-    insertion.add("PBXVariantGroup", [f"{project.document.source.newline}\t\t".join(lines)], "PBXGroup")
-    inner = f"isa = PBXBuildFile; fileRef = {group} /* {text.file} */;"
-    listed = f"{build} /* {text.file} in Resources */ = {{{inner} }};"
-    insertion.add("PBXBuildFile", [listed], "PBXGroup")
-    insertion.append(children, [f"{group} /* {text.file} */"])
-    insertion.append(files, [f"{build} /* {text.file} in Resources */"])
-
-
-def _group_at(project: XcodeProject, folder: str) -> str:
-    """Return the group whose folder it is."""
-    for key, path in project.paths.items():
-        if path == folder and project.object(key).text("isa") == "PBXGroup" and project.object(key).text("path"):
-            return key
-    return ""
+    insertion.add_lines("PBXVariantGroup", lines, "PBXGroup")
+    lists.add(insertion, group, text.file, insertion.identifier("build", target.name, text.file))
 
 
 def _region(project: XcodeProject, locale: str, facet: str, draft: Draft) -> None:

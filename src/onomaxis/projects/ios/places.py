@@ -129,6 +129,13 @@ class ApplePlaces:
         draft.join(self._own_setting(referring, every, node.text))
         return draft
 
+    def own(self, name: str, flavor: str, text: str) -> Draft:
+        """Return what gives the configurations of a flavor, or the plain ones, a build setting of their own."""
+        mine = [item for item in self._configurations(flavor)[0] if item.flavor == flavor or flavor]
+        found = {item.name: self._resolved(name, item) for item in mine}
+        wrong = [item for item in mine if (value := found[item.name]) is None or value.text != text]
+        return self._own_setting(name, wrong, text) if wrong else Draft()
+
     def configured(self, selector: str, name: str, file: str) -> list[Configured]:
         """Return what a build setting, or the one that a key refers to, is in every configuration."""
         if selector in ("plist", "url-scheme"):

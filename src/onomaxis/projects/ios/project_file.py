@@ -275,10 +275,11 @@ class XcodeProject:
         if folder is not None:
             return self._here(node, folder)
         path = node.text("path")  # a file that stands in no group, but says where it is
-        return join(self._start, path) if path and node.text("sourceTree") == "SOURCE_ROOT" else None
+        return join(self.start, path) if path and node.text("sourceTree") == "SOURCE_ROOT" else None
 
     @cached_property
-    def _start(self) -> str:
+    def start(self) -> str:
+        """The folder that paths of the project start from: ``SRCROOT``."""
         assert self.root is not None
         return join(self.folder, self.root.text("projectDirPath"))
 
@@ -287,7 +288,7 @@ class XcodeProject:
         """The folder that every file and group is told from: that of the group around it."""
         assert self.root is not None
         found: dict[str, str] = {}
-        pending: list[tuple[str, str]] = [(self.root.text("mainGroup"), self._start)]
+        pending: list[tuple[str, str]] = [(self.root.text("mainGroup"), self.start)]
         while pending:
             key, folder = pending.pop()
             if key in found:
@@ -301,7 +302,7 @@ class XcodeProject:
         return found
 
     def _here(self, node: Dict, folder: str) -> str | None:
-        base = {"<group>": folder, "SOURCE_ROOT": self._start}.get(node.text("sourceTree"))
+        base = {"<group>": folder, "SOURCE_ROOT": self.start}.get(node.text("sourceTree"))
         path = node.text("path")
         return base if base is None or not path else join(base, path)
 

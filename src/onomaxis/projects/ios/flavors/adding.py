@@ -380,7 +380,7 @@ class Adding:
         project = self.project
         assert project.root is not None
         key, name = self.identifier("file", path), path.rpartition("/")[2]
-        start = join(project.folder, project.root.text("projectDirPath"))
+        start = project.start
         relative = posixpath.relpath(path, start or ".")
         attributes = {
             "lastKnownFileType": "text.xcconfig",

@@ -1,0 +1,150 @@
+"""How a service file gets into an app: as a resource of a target, in a folder of resources, or copied by a script.
+
+Source: Apple, "Running custom scripts during a build" (input and output files) and "Build settings reference"
+(``UNLOCALIZED_RESOURCES_FOLDER_PATH``): a file that is declared so is copied when it changes, and before signing.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Sequence
+
+from onomaxis import late
+from onomaxis.formats.escapes import encode
+from onomaxis.formats.openstep import Array
+from onomaxis.model import Note
+from onomaxis.projects.draft import Draft
+from onomaxis.projects.ios.insertion import Insertion, resource_lists
+from onomaxis.projects.ios.places import ApplePlaces
+from onomaxis.projects.ios.project_file import Target, XcodeProject
+from onomaxis.projects.services import GOOGLE_IOS
+from onomaxis.tree import Tree, inside, join
+
+# The build setting that says which file a configuration takes.
+SETTING = "SERVICE_FILE"
+_PHASE = "Copy the service file"
+_SCRIPT = f'if [ -n "${SETTING}" ]; then cp "$SRCROOT/${SETTING}" "$SCRIPT_OUTPUT_FILE_0"; fi\n'
+_OUTPUT = f"$(BUILT_PRODUCTS_DIR)/$(UNLOCALIZED_RESOURCES_FOLDER_PATH)/{GOOGLE_IOS}"
+# What a script, or a file that it calls, names when it sees to service files itself.
+_NAMED = late.compile(rf"GoogleService|{SETTING}")
+_FILE = late.compile(r"[\w./+-]{1,200}\.\w{1,10}")
+_FACET = "service"
+
+
+def is_brought(tree: Tree, project: XcodeProject, target: Target, path: str) -> bool:
+    """Tell whether a build brings a file into the app, as far as project file and scripts say."""
+    if path in (copied := tuple(_copied(project, target))) or path.startswith(_inside(copied)):
+        return True
+    return any(_NAMED.search(text) for text in _scripts(tree, project, target))
+
+
+def _copied(project: XcodeProject, target: Target) -> Iterator[str]:
+    """Yield the files and folders that a target copies into the app."""
+    yield from project.synchronized_folders(target)
+    for phase in map(project.object, target.node.texts("buildPhases")):
+        if phase.text("isa") in ("PBXResourcesBuildPhase", "PBXCopyFilesBuildPhase"):
+            for key in (project.object(listed).text("fileRef") for listed in phase.texts("files")):
+                path = project.path_of(key) if project.object(key).text("isa") == "PBXFileReference" else None
+                yield from (path,) if path else ()
+
+
+def copies_resources(project: XcodeProject, target: Target) -> bool:
+    """Tell whether a project file says at all what goes into an app."""
+    return bool(resource_lists(project, target, "") or project.synchronized_folders(target))
+
+
+def _scripts(tree: Tree, project: XcodeProject, target: Target) -> Iterator[str]:
+    """Yield the scripts that a target runs, and the files that they call."""
+    for key in target.node.texts("buildPhases"):
+        phase = project.object(key)
+        if phase.text("isa") != "PBXShellScriptBuildPhase":
+            continue
+        text = "\n".join((phase.text("shellScript"), *phase.texts("inputPaths"), *phase.texts("inputFileListPaths")))
+        yield text
+        for name in dict.fromkeys(_FILE.findall(re.sub(r"\$[({]?(?:SRCROOT|PROJECT_DIR)[)}]?/", "", text))):
+            path = join(project.start, name)
+            data = tree.named_file(path) if inside(path) and tree.exists(path) else None
+            yield (data or b"").decode("utf-8", "replace")
+
+
+def home_of(project: XcodeProject, target: Target, flavor: str) -> str:
+    """Return where a service file is put that no other one stands for.
+
+    All files in a synchronized folder go into the app: two flavors' of one name would be two for one place.
+    """
+    folder = join(project.folder, target.name)
+    shared = any(f"{folder}/".startswith(f"{item}/") for item in project.synchronized_folders(target))
+    if shared and (flavor or target.flavors()):
+        return join(join(join(project.folder, "Services"), flavor or "main"), GOOGLE_IOS)
+    return join(join(folder, flavor), GOOGLE_IOS)
+
+
+def bring(tree: Tree, places: ApplePlaces, flavor: str, path: str) -> Draft:
+    """Return what lets a build bring a service file into the app; nothing where it does so already."""
+    project, target = places.reader.project, places.target
+    ours = _is_ours(project, target)
+    if not ours and is_brought(tree, project, target, path):
+        return Draft()
+    lists = resource_lists(project, target, path.rpartition("/")[0])
+    if lists is None:
+        return Draft(notes=[Note(path, "add it to the app in Xcode: the target has no list of resources")])
+    if flavor or target.flavors():
+        copied = tuple(_copied(project, target))
+        whole = [item for item in tree.named(GOOGLE_IOS) if item in copied or item.startswith(_inside(copied))]
+        if whole and not ours:
+            said = f"{whole[0]} goes into every flavor: take it out of the resources in Xcode"
+            return Draft(notes=[Note(path, said)])
+        return _by_setting(places, flavor, path)
+    insertion = Insertion(project, _FACET, "service")
+    key = insertion.identifier("file", target.name, path)
+    where, start = lists.place(project, path)
+    told = "isa = PBXFileReference; lastKnownFileType = text.plist.xml;"
+    named = f"name = {encode('openstep', GOOGLE_IOS)}; " if "/" in where else ""
+    written = f"{told} {named}path = {encode('openstep', where)}; sourceTree = {start};"
+    insertion.add("PBXFileReference", [f"{key} /* {GOOGLE_IOS} */ = {{{written} }};"], "PBXGroup")
+    lists.add(insertion, key, GOOGLE_IOS, insertion.identifier("build", target.name, path))
+    return Draft(edits=insertion.edits)
+
+
+def _inside(folders: Sequence[str]) -> tuple[str, ...]:
+    return tuple(f"{folder}/" for folder in folders)
+
+
+def _is_ours(project: XcodeProject, target: Target) -> bool:
+    """Tell whether the script that copies by a setting is a target's."""
+    phases = (project.object(key) for key in target.node.texts("buildPhases"))
+    return any(f"$(SRCROOT)/$({SETTING})" in phase.texts("inputPaths") for phase in phases)
+
+
+def _by_setting(places: ApplePlaces, flavor: str, path: str) -> Draft:
+    """Say in a flavor's configurations which file is its own, and copy it in a phase of the target."""
+    project, target = places.reader.project, places.target
+    said = path[len(project.start) + 1 :] if project.start and path.startswith(f"{project.start}/") else path
+    draft = places.own(SETTING, flavor, said)
+    listed = target.node.get("buildPhases")
+    if _is_ours(project, target) or not isinstance(listed, Array):
+        return draft
+    insertion = Insertion(project, _FACET, "service")
+    key = insertion.identifier("phase", target.name)
+    lines = [
+        f"{key} /* {_PHASE} */ = {{",
+        "\tisa = PBXShellScriptBuildPhase;",
+        "\tbuildActionMask = 2147483647;",
+        "\tfiles = (",
+        "\t);",
+        "\tinputPaths = (",
+        f'\t\t"$(SRCROOT)/$({SETTING})",',
+        "\t);",
+        f'\tname = "{_PHASE}";',
+        "\toutputPaths = (",
+        f'\t\t"{_OUTPUT}",',
+        "\t);",
+        "\trunOnlyForDeploymentPostprocessing = 0;",
+        "\tshellPath = /bin/sh;",
+        f"\tshellScript = {encode('openstep', _SCRIPT)};",
+        "};",
+    ]
+    insertion.add_lines("PBXShellScriptBuildPhase", lines, "PBXResourcesBuildPhase")
+    insertion.append(listed, [f"{key} /* {_PHASE} */"])
+    draft.edits += insertion.edits
+    return draft

@@ -1,0 +1,133 @@
+"""A service file that stands in an iOS project gets into the app: read with another parser, its script run by a real shell."""
+
+from __future__ import annotations
+
+import subprocess
+from collections.abc import Mapping
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+import right
+from conftest import files, onomaxis
+from xcode import pbxproj
+from xcode_judge import inspect, read_project
+
+RESOURCES = "\t\tR000 /* Resources */ = {\n\t\t\tisa = PBXResourcesBuildPhase;\n\t\t\tfiles = (\n%s\t\t\t);\n\t\t};\n"
+SCRIPT = '\t\tX000 /* Own */ = {\n\t\t\tisa = PBXShellScriptBuildPhase;\n\t\t\tfiles = ();\n\t\t\tshellPath = /bin/sh;\n\t\t\tshellScript = "%s";\n\t\t};\n'
+GOOGLE = "GoogleService-Info.plist"
+BRANDS = ("alderbank", "mossgate")
+OUTPUT = f"$(BUILT_PRODUCTS_DIR)/$(UNLOCALIZED_RESOURCES_FOLDER_PATH)/{GOOGLE}"
+
+
+def project(flavored: bool, listed: str = "", script: str = "", folder: str = "") -> dict[str, str | bytes]:
+    """An app whose target copies what *listed* names, runs *script*, and takes a whole *folder*."""
+    names = ["Debug", "Release", *(f"{kind}-{brand}" for brand in BRANDS for kind in ("Debug", "Release"))] if flavored else ["Debug", "Release"]
+    own = {name: {"PRODUCT_BUNDLE_IDENTIFIER": ".".join(("org.lendspan", *name.split("-")[1:]))} for name in names}
+    every = {"GENERATE_INFOPLIST_FILE": "YES", "INFOPLIST_KEY_CFBundleDisplayName": "Lend"}
+    text = pbxproj(names, {"SDKROOT": "iphoneos"}, {"Lend": ("app", {"*": every, **own})}, folders={"Lend": folder} if folder else None)
+    phases = "R000, X000" if script else "R000"
+    more = RESOURCES % ("\t\t\t\tB000 /* listed */,\n" if listed else "") + (SCRIPT % script if script else "")
+    if listed:
+        more += f"\t\tB000 = {{isa = PBXBuildFile; fileRef = F900; }};\n\t\tF900 = {{isa = PBXFileReference; path = {listed}; sourceTree = SOURCE_ROOT; }};\n"
+    text = text.replace("buildPhases = ();", f"buildPhases = ({phases});").replace("\t};\n\trootObject", f"{more}\t}};\n\trootObject")
+    told = "".join(f'[flavors.{name}.services]\ngoogle-ios = "keys/{name}.plist"\n' for name in BRANDS if flavored)
+    found: dict[str, str | bytes] = {"ios/Lend.xcodeproj/project.pbxproj": text, "keys/main.plist": right.service_plist("org.lendspan")}
+    found |= {f"keys/{name}.plist": right.service_plist(f"org.lendspan.{name}") for name in BRANDS}
+    return found | {"onomaxis.toml": f'format = 1\n[app.services]\ngoogle-ios = "keys/main.plist"\n{told}'}
+
+
+def settings(objects: Mapping[str, Any]) -> dict[str, str]:
+    """Return which file each configuration of the target names, by the project file alone."""
+    target = next(item for item in objects.values() if item["isa"] == "PBXNativeTarget")
+    items = [objects[key] for key in objects[target["buildConfigurationList"]]["buildConfigurations"]]
+    return {item["name"]: item["buildSettings"].get("SERVICE_FILE", "") for item in items}
+
+
+def built(root: Path, objects: Mapping[str, Any], file: str) -> str:
+    """Run the script that copies, as Xcode does; return what lies in the app then."""
+    target = next(item for item in objects.values() if item["isa"] == "PBXNativeTarget")
+    phases = [objects[key] for key in target["buildPhases"] if objects[key]["isa"] == "PBXShellScriptBuildPhase"]
+    (phase,) = phases
+    assert phase["inputPaths"] == ["$(SRCROOT)/$(SERVICE_FILE)"] and phase["outputPaths"] == [OUTPUT]
+    out = root / "built.plist"
+    out.unlink(missing_ok=True)
+    env = {"SRCROOT": str(root / "ios"), "SERVICE_FILE": file, "SCRIPT_OUTPUT_FILE_0": str(out), "PATH": "/usr/bin:/bin"}
+    subprocess.run([phase["shellPath"], "-c", phase["shellScript"]], env=env, check=True)
+    return out.read_text() if out.exists() else ""
+
+
+def stamped(root: Path) -> dict[str, Any]:
+    done = onomaxis("stamp", root, "--yes", "--json", "--allow-dirty")
+    assert done.code == 0, done.err + done.out
+    return done.json
+
+
+def left(root: Path) -> list[str]:
+    return [item["flavor"] for item in onomaxis("check", root, "--json").json["findings"] if item["code"] == "SERVICE14"]
+
+
+@pytest.mark.parametrize("where", ["a", "a b/ü"])
+def test_one_app_has_it_among_its_resources(tmp_path: Path, where: str) -> None:
+    root = files(tmp_path / where, {**project(False), f"ios/Lend/{GOOGLE}": right.service_plist("org.lendspan")})
+    assert left(root) == [""]
+    stamped(root)
+    inspect(root)
+    objects = read_project(root / "ios/Lend.xcodeproj/project.pbxproj")["objects"]
+    (listed,) = objects["R000"]["files"]
+    reference = objects[objects[listed]["fileRef"]]
+    assert (reference["path"], reference["sourceTree"]) == (f"Lend/{GOOGLE}", "<group>")
+    assert objects[listed]["fileRef"] in objects["G000"]["children"] and left(root) == []
+    assert stamped(root)["files"] == []
+    assert onomaxis("undo", root, "--yes").code == 0 and left(root) == [""]
+
+
+def test_each_flavor_s_own_is_copied_by_its_setting(tmp_path: Path) -> None:
+    """What lies in the app is what the service knows that flavor by; one without a setting gets none; retired, its lines go."""
+    root = files(tmp_path, project(True))
+    stamped(root)
+    inspect(root)
+    objects = read_project(root / "ios/Lend.xcodeproj/project.pbxproj")["objects"]
+    for name, file in settings(objects).items():
+        brand = name.partition("-")[2]
+        assert built(root, objects, file) == right.service_plist(".".join(filter(None, ("org.lendspan", brand)))), name
+    assert built(root, objects, "") == ""
+    assert left(root) == [] and stamped(root)["files"] == []
+    assert onomaxis("flavor", "retire", "mossgate", root, "--yes", "--allow-dirty").code == 0
+    inspect(root)
+    after = (root / "ios/Lend.xcodeproj/project.pbxproj").read_text()
+    assert "mossgate" not in after and after.count("SERVICE_FILE = ") == 4
+
+
+OTHERS = {
+    "a folder that goes into the app": (project(False, folder="Lend"), f"ios/Lend/{GOOGLE}"),
+    "a folder reference": (project(False, listed="Lend"), f"ios/Lend/{GOOGLE}"),
+    "a script that copies": (project(True, script="cp $SRCROOT/Lend/$BRAND/GoogleService-Info.plist $OUT"), f"ios/Lend/alderbank/{GOOGLE}"),
+    "a script in a file": ({**project(True, script="sh ${SRCROOT}/tools/copy.sh"), "ios/tools/copy.sh": "cp GoogleService-$1.plist $2"}, f"ios/Lend/alderbank/{GOOGLE}"),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("how", OTHERS)
+def test_what_brings_it_already_is_left(tmp_path: Path, how: str) -> None:
+    contents, place = OTHERS[how]
+    brand = "alderbank" if "alderbank" in place else ""
+    root = files(tmp_path, {**contents, place: right.service_plist(".".join(filter(None, ("org.lendspan", brand))))})
+    assert left(root) == []
+    stamped(root)
+    assert (root / "ios/Lend.xcodeproj/project.pbxproj").read_text() == contents["ios/Lend.xcodeproj/project.pbxproj"]
+
+
+def test_flavors_stay_out_of_a_folder_that_goes_into_the_app(tmp_path: Path) -> None:
+    """Two files of one name there would be two for one place."""
+    root = files(tmp_path, project(True, folder="Lend"))
+    stamped(root)
+    objects = read_project(root / "ios/Lend.xcodeproj/project.pbxproj")["objects"]
+    assert {file for name, file in settings(objects).items() if "-" in name} == {f"Services/{name}/{GOOGLE}" for name in BRANDS}
+    assert left(root) == []
+
+
+def test_one_file_for_all_is_named_where_flavors_have_their_own(tmp_path: Path) -> None:
+    root = files(tmp_path, {**project(True, listed=f"Lend/{GOOGLE}"), f"ios/Lend/{GOOGLE}": right.service_plist("org.lendspan")})
+    told = stamped(root)
+    assert any("goes into every flavor" in note for note in told["notes"]) and set(left(root)) == {"alderbank", "mossgate"}
