@@ -18,6 +18,8 @@ from onomaxis.tree import Tree, join
 
 GOOGLE_ANDROID = "google-services.json"
 GOOGLE_IOS = "GoogleService-Info.plist"
+# The build setting that says which service file a configuration of an Xcode target takes: our own.
+SERVICE_SETTING = "SERVICE_FILE"
 ASSET_LINKS = "assetlinks.json"
 ASSOCIATION = "apple-app-site-association"
 

@@ -40,10 +40,7 @@ class ResourceLists(NamedTuple):
         """Return the path of a file as its reference says it, and what it starts from."""
         if self.folder and path.startswith(f"{self.folder}/"):
             return path[len(self.folder) + 1 :], '"<group>"'
-        start = project.start
-        if not start:
-            return path, '"<group>"'
-        return path[len(start) + 1 :] if path.startswith(f"{start}/") else path, "SOURCE_ROOT"
+        return project.from_start(path), "SOURCE_ROOT" if project.start else '"<group>"'
 
     def add(self, insertion: Insertion, key: str, name: str, build: str) -> None:
         """List a file or group; *build* identifies what says that it is copied."""

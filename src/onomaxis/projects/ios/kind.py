@@ -100,11 +100,9 @@ class IosKind(Kind):
 
     def service_place(self, project: Project, flavor: Flavor) -> str:
         """Return the place beside the target's own files, outside of folders that go into the app whole."""
-        from onomaxis.projects.ios.service_file import home_of
-
         parsed = _detail(project).parsed
         target = next((item for item in parsed.targets if item.name == flavor.module), None)
-        return home_of(parsed, target, flavor.name) if target is not None else ""
+        return parsed.service_place(target, flavor.name) if target is not None else ""
 
     def takes_service(self, project: Project, tree: Tree, flavor: Flavor, path: str) -> bool:
         """Look among the resources, in folders that go into the app, in scripts."""

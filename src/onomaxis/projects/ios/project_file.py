@@ -12,6 +12,7 @@ from onomaxis.errors import FormatError
 from onomaxis.flavor_names import words_of
 from onomaxis.formats.openstep import Dict, OpenStepDocument, parse_openstep
 from onomaxis.platforms import STAGES
+from onomaxis.projects.services import GOOGLE_IOS
 from onomaxis.tree import join, parent
 
 # Product type to what people call the product (Xcode, target templates).
@@ -336,3 +337,18 @@ class XcodeProject:
         """Return the folders whose files belong to a target without being listed (objectVersion 70 and newer)."""
         keys = target.node.texts("fileSystemSynchronizedGroups")
         return [path for key in keys if (path := self.path_of(key)) is not None]
+
+    def service_place(self, target: Target, flavor: str) -> str:
+        """Return where a service file is put that no other one stands for.
+
+        All files in a synchronized folder go into the app: two flavors' of one name would be two for one place.
+        """
+        folder = join(self.folder, target.name)
+        shared = any(f"{folder}/".startswith(f"{item}/") for item in self.synchronized_folders(target))
+        if shared and (flavor or target.flavors()):
+            return join(join(join(self.folder, "Services"), flavor or "main"), GOOGLE_IOS)
+        return join(join(folder, flavor), GOOGLE_IOS)
+
+    def from_start(self, path: str) -> str:
+        """Return a path as ``SRCROOT`` leads to it."""
+        return path[len(self.start) + 1 :] if self.start and path.startswith(f"{self.start}/") else path

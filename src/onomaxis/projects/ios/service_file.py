@@ -18,10 +18,9 @@ from onomaxis.projects.ios.insertion import Insertion, resource_lists
 from onomaxis.projects.ios.places import ApplePlaces
 from onomaxis.projects.ios.project_file import Target, XcodeProject
 from onomaxis.projects.services import GOOGLE_IOS
+from onomaxis.projects.services import SERVICE_SETTING as SETTING
 from onomaxis.tree import Tree, inside, join
 
-# The build setting that says which file a configuration takes.
-SETTING = "SERVICE_FILE"
 _PHASE = "Copy the service file"
 _SCRIPT = f'if [ -n "${SETTING}" ]; then cp "$SRCROOT/${SETTING}" "$SCRIPT_OUTPUT_FILE_0"; fi\n'
 _OUTPUT = f"$(BUILT_PRODUCTS_DIR)/$(UNLOCALIZED_RESOURCES_FOLDER_PATH)/{GOOGLE_IOS}"
@@ -67,18 +66,6 @@ def _scripts(tree: Tree, project: XcodeProject, target: Target) -> Iterator[str]
             yield (data or b"").decode("utf-8", "replace")
 
 
-def home_of(project: XcodeProject, target: Target, flavor: str) -> str:
-    """Return where a service file is put that no other one stands for.
-
-    All files in a synchronized folder go into the app: two flavors' of one name would be two for one place.
-    """
-    folder = join(project.folder, target.name)
-    shared = any(f"{folder}/".startswith(f"{item}/") for item in project.synchronized_folders(target))
-    if shared and (flavor or target.flavors()):
-        return join(join(join(project.folder, "Services"), flavor or "main"), GOOGLE_IOS)
-    return join(join(folder, flavor), GOOGLE_IOS)
-
-
 def bring(tree: Tree, places: ApplePlaces, flavor: str, path: str) -> Draft:
     """Return what lets a build bring a service file into the app; nothing where it does so already."""
     project, target = places.reader.project, places.target
@@ -119,8 +106,7 @@ def _is_ours(project: XcodeProject, target: Target) -> bool:
 def _by_setting(places: ApplePlaces, flavor: str, path: str) -> Draft:
     """Say in a flavor's configurations which file is its own, and copy it in a phase of the target."""
     project, target = places.reader.project, places.target
-    said = path[len(project.start) + 1 :] if project.start and path.startswith(f"{project.start}/") else path
-    draft = places.own(SETTING, flavor, said)
+    draft = places.own(SETTING, flavor, project.from_start(path))
     listed = target.node.get("buildPhases")
     if _is_ours(project, target) or not isinstance(listed, Array):
         return draft

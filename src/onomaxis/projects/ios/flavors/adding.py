@@ -24,6 +24,7 @@ from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProje
 from onomaxis.projects.ios.settings import ConfigurationFiles, Definition
 from onomaxis.projects.ios.targets import Identity, TargetReader
 from onomaxis.projects.project import Flavor, place
+from onomaxis.projects.services import SERVICE_SETTING
 from onomaxis.tree import Tree, join, parent
 
 _SKIPPED = ("framework", "library", "bundle", "product")
@@ -151,6 +152,8 @@ class Adding:
                 self.draft.notes.append(Note(self.project.path, f"{key} of {target.name} is the app's still: {text}"))
         if target.id == app.id:
             found |= named
+            if old.settings.text(SERVICE_SETTING):  # until its own file is there, its build says so
+                found[SERVICE_SETTING] = self.project.from_start(self.project.service_place(app, self.new.flavor))
         return found
 
     def _renamed(self, target: Target | None, old: Configuration) -> dict[str, str | None]:
