@@ -283,11 +283,28 @@ def add_flavor(reader: ModuleReader, flavor: Flavor) -> Draft:
         return Draft(refusals=[Note(reader.module.file.path, said)])
     draft = _added(reader, flavor.name, flavor.dimension or _dimension_of(reader, flavor.beside))
     draft.notes += _unfilled(reader, flavor)
-    for other in reader.others:
-        if flavor_names(other):
-            said = f"{other.name} has flavors too: give it {flavor.name}, or this module matchingFallbacks for it"
-            draft.notes.append(Note(other.file.path, said))
+    siblings = [name for name in flavor_names(reader.module) if same_flavor(name, flavor.beside)] or [
+        name for name, text in dimensions(reader).items() if text == _dimension_of(reader, flavor.beside)
+    ]
+    for library in libraries(reader):
+        names = {name.casefold(): text for name, text in dimensions(library).items()}
+        if flavor.name.casefold() in names:
+            continue
+        if siblings and all(name.casefold() in names for name in siblings):
+            draft.join(_added(library, flavor.name, names[siblings[0].casefold()]))
+            continue
+        said = f"{library.module.name} has other flavors: if they are brands, give it {flavor.name}"
+        draft.notes.append(Note(library.module.file.path, f"{said}, or this module matchingFallbacks for it"))
     return draft
+
+
+def libraries(reader: ModuleReader) -> Iterator[ModuleReader]:
+    """Yield the readers of the modules beside an app that have flavors and are no apps themselves."""
+    every = (reader.module, *reader.others)
+    for other in reader.others:
+        if other.kind != "application" and flavor_names(other):
+            rest = [item for item in every if item is not other]
+            yield ModuleReader(other, rest, reader.tree, reader.project)
 
 
 def _unfilled(reader: ModuleReader, flavor: Flavor) -> Iterator[Note]:

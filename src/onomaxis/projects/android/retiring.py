@@ -8,6 +8,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
+from onomaxis.flavor_names import same_flavor
 from onomaxis.formats.gradle import Script
 from onomaxis.formats.gradle_loops import MAKERS
 from onomaxis.formats.gradle_statements import Statement, literal_text
@@ -15,6 +16,7 @@ from onomaxis.formats.lexer import GROOVY, KOTLIN, Token, enclosing, item_end, t
 from onomaxis.formats.source import Source
 from onomaxis.model import Note
 from onomaxis.projects.android.apps import ModuleReader
+from onomaxis.projects.android.flavors import libraries
 from onomaxis.projects.android.variants import flavor_containers, flavor_names, flavor_statements
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import span_edit
@@ -22,11 +24,21 @@ from onomaxis.tree import join
 
 
 def retire_flavor(reader: ModuleReader, flavor: str) -> Draft:
-    """Remove a flavor's block and source sets; return the draft and the files to remove.
+    """Remove a flavor's block and source sets, in the libraries beside the app too where no other app has it.
 
     Only what is provably the flavor's goes: its statements, and the container with the dimension where nothing else
     stands in them.
     """
+    draft = _retired(reader, flavor)
+    apps = (other for other in reader.others if other.kind == "application")
+    if not any(same_flavor(name, flavor) for app in apps for name in flavor_names(app)):
+        for library in libraries(reader):
+            draft.join(_retired(library, flavor))
+    return draft
+
+
+def _retired(reader: ModuleReader, flavor: str) -> Draft:
+    """Remove a flavor from one module."""
     file = reader.module.file
     script = file.script
     name = next((item for item in flavor_names(reader.module) if item.casefold() == flavor.casefold()), "")
