@@ -6,8 +6,12 @@ from pathlib import Path
 
 import pytest
 
-from conftest import files, onomaxis, snapshot
+from conftest import files, memory, onomaxis, snapshot
 from hybrids import spelled
+from onomaxis.brands.flavors import plan_flavor
+from onomaxis.brands.new_flavor import FlavorWish
+from onomaxis.brands.retirement import plan_retirement
+from onomaxis.writing.change import applied
 
 KINDS = ["flutter", "react-native", "capacitor"]
 ADDED = ["--id", "org.lendspan.mossgate", "--shown", "Mossgate", "--base", "lendspan"]
@@ -59,3 +63,52 @@ def test_a_later_name_of_its_own(tmp_path: Path) -> None:
     assert onomaxis("stamp", root, "--json").json["files"] == []
     assert onomaxis("flavor", "retire", "mossgate", root).code == 0
     assert named(root, "Mossgate Shed") == []
+
+
+APP = """plugins { id("com.android.application") }
+android {
+    namespace = "org.lend"
+    defaultConfig { applicationId = "org.lend" }
+    flavorDimensions += listOf("brand", "env")
+    productFlavors {
+        create("alder") { dimension = "brand" }
+        create("moss") {
+            dimension = "brand"
+            applicationIdSuffix = ".moss"
+        } // the second
+        create("beta") { dimension = "env" }
+    }
+}
+"""
+NEW_BLOCK = '        create("oak") {\n            dimension = "brand"\n'
+LIBRARY = 'plugins { id("com.android.library") }\nandroid {\n    namespace = "org.lend.%s"\n    flavorDimensions += "brand"\n    productFlavors {\n%s    }\n}\n'
+EACH = '        listOf("alder", "moss").forEach { create(it) { dimension = "brand" } }\n'
+LIBRARIES = {
+    "one by one": '        create("alder") { dimension = "brand" }\n        create("moss") { dimension = "brand" }\n',
+    "in a loop": EACH,
+    "others": '        create("free") { dimension = "brand" }\n',
+}
+
+
+@pytest.mark.parametrize("how", LIBRARIES)
+@pytest.mark.parametrize("shared", [False, True])
+def test_a_brand_stands_beside_the_brands_and_in_their_libraries(how: str, shared: bool) -> None:
+    """Not behind the environments; a library that has its siblings has it too, and loses it with the last app that has."""
+    manifest = '<manifest xmlns:android="http://schemas.android.com/apk/res/android"><application android:label="@string/app_name"/></manifest>'
+    contents = {"app/build.gradle.kts": APP, "lib/build.gradle.kts": LIBRARY % ("lib", LIBRARIES[how]), "app/src/main/AndroidManifest.xml": manifest}
+    contents["app/src/main/res/values/strings.xml"] = '<resources>\n    <string name="app_name">Lend</string>\n</resources>\n'
+    contents |= {"settings.gradle.kts": f'include(":app", ":lib"{", " + chr(34) + ":other" + chr(34) if shared else ""})\n'}
+    if shared:
+        other = APP.replace("org.lend", "org.other").replace('"moss"', '"oak"').replace(".moss", ".oak")
+        contents |= {"other/build.gradle.kts": other, "other/src/main/AndroidManifest.xml": manifest}
+    tree = memory(contents)
+    planned = plan_flavor(tree, FlavorWish("oak", id="org.oak", shown="Oak", app="org.lend"))
+    after = applied(tree, planned.changes)
+    script = (after.read("app/build.gradle.kts") or b"").decode()
+    assert f'        }} // the second\n{NEW_BLOCK}            applicationId = "org.oak"' in script and script.index('"oak"') < script.index('"beta"')
+    library = (after.read("lib/build.gradle.kts") or b"").decode()
+    assert library == LIBRARY % ("lib", LIBRARIES[how] + (f"{NEW_BLOCK}        }}\n" if how != "others" else ""))
+    assert any("lib has other flavors" in note.text for note in planned.notes) == (how == "others")
+    gone = applied(after, plan_retirement(after, "oak", "org.lend").changes)
+    kept = "lib/build.gradle.kts" if shared and how != "others" else ""
+    assert {path for path in after.files if gone.read(path) != tree.read(path) and gone.read(path) is not None} == ({kept} if kept else set())

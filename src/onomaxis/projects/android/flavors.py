@@ -341,7 +341,26 @@ def _added(reader: ModuleReader, flavor: str, dimension: str) -> Draft:
             return Draft(refusals=[Note(file.path, said)])
         return _first_flavor(reader, head, inner, style, dimension)
     block = [f"{head} {{", *(f"{style.step}{line}" for line in inner), "}"]
-    return Draft(edits=[inserted(file.path, script, containers[-1], block)])
+    last, at = _last_of(reader, dimension)
+    if last is None:
+        return Draft(edits=[inserted(file.path, script, containers[-1], block)])
+    text = "".join(f"{_margin(script.source, last.start)}{line}{style.newline}" for line in block)
+    return Draft(edits=[span_edit(file.path, script.source, at, at, text)])
+
+
+def _last_of(reader: ModuleReader, dimension: str) -> tuple[Statement | None, int]:
+    """Return the block of a dimension's last flavor, where others stand behind it; and where its lines end."""
+    varied, script = dimensions(reader), reader.module.file.script
+    found = [(name, item) for name, item in flavor_statements(script) if item.kind == "block"]
+    mine = [item for name, item in found if varied.get(name) == dimension]
+    last = max(mine, key=lambda item: item.end, default=None)
+    behind = [item for _, item in found if last is not None and item.start > last.end]
+    if last is None or last.looped or last.conditional or not behind or not dimension:
+        return None, 0
+    view = script.source.view
+    rest = re.compile(r"[ \t]*+;?[ \t]*+(?://[^\n]*+)?\n").match(view, last.end)
+    alone = not view[script.source.line_start(last.start) : last.start].strip()
+    return (last, rest.end()) if rest and alone else (None, 0)
 
 
 def _first_flavor(reader: ModuleReader, head: str, inner: list[str], style: Style, dimension: str) -> Draft:
