@@ -6,6 +6,7 @@ from pathlib import Path
 
 import pytest
 
+import right
 from conftest import files, memory, onomaxis, snapshot
 from hybrids import spelled
 from onomaxis.brands.flavors import plan_flavor
@@ -112,3 +113,28 @@ def test_a_brand_stands_beside_the_brands_and_in_their_libraries(how: str, share
     gone = applied(after, plan_retirement(after, "oak", "org.lend").changes)
     kept = "lib/build.gradle.kts" if shared and how != "others" else ""
     assert {path for path in after.files if gone.read(path) != tree.read(path) and gone.read(path) is not None} == ({kept} if kept else set())
+
+
+NEXT = {
+    ("flavor", "add", "oakhollow", "--id", "org.oak", "--name", "Oak"): ["Register org.oak with Apple", "for org.oak, org.oak.plus.", "service files of org.oak", "onomaxis stamp --service", "Run pod install in ios"],
+    ("rename", "--platform", "ios", "--id", "org.moss"): ["Register org.moss, org.moss.staging with Apple", "service files of org.moss, org.moss.staging.", "onomaxis stamp --service"],
+    ("rename", "--name", "Shed", "--version", "3.0", "--build", "99"): [],
+    ("rename", "--project-name", "Shed"): ["Run pod install in ios"],
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("words", NEXT)
+def test_what_is_left_for_a_person(demo: Path, words: tuple[str, ...]) -> None:
+    """Each line only where it is so, before and after writing, as JSON and in words; nothing where nothing changes."""
+    (demo / "onomaxis.toml").write_text('format = 1\n[app]\nname = "Lendspan"\n')
+    (demo / "ios/Lendspan/GoogleService-Info.plist").write_text(right.service_plist("org.lendspan.app"))
+    at = 3 if words[0] == "flavor" else 1
+    lead, more = words[:at], (*words[at:], "--allow-dirty", "--json")
+    told = onomaxis(*lead, demo, *more, "--dry-run")
+    assert told.code == 0, told.out
+    assert len(told.json["next"]) == len(NEXT[words]) and all(part in line for part, line in zip(NEXT[words], told.json["next"], strict=True)), told.json[
+        "next"
+    ]
+    shown = onomaxis(*lead, demo, *more[:-1], "--dry-run")
+    assert ("What to do next" in shown.out + shown.err) == bool(NEXT[words])
+    assert onomaxis(*lead, demo, *more).json["next"] == told.json["next"]

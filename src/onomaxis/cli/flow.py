@@ -6,10 +6,11 @@ import argparse
 import re
 import sys
 from collections import Counter
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, Generic, TypeVar
 
+from onomaxis.brands.next_steps import next_steps
 from onomaxis.cli.layout import Cell, blank, heading, pairs, put
 from onomaxis.cli.output import ask, confirm, count, make_console, print_json, say, section
 from onomaxis.cli.writing import report_left, show_diff, write_changes
@@ -63,18 +64,20 @@ def carry_through(options: argparse.Namespace, tree: Tree, plan: Planned, view: 
     """Carry a planned change through; return the exit code."""
     refuse_crossing(tree.root, plan.changes)
     plan = with_notes(plan, repository_notes(tree.root, plan.changes))
+    steps = next_steps(tree, plan)
     if options.dry_run:
-        return _preview(options, plan, view)
+        return _preview(options, plan, view, steps)
     if plan.empty:
         _remember(tree, plan)
         return _nothing(options, plan, view)
     written = asked_and_written(options, tree, plan, lambda console: view.show(console, plan), view.question)
     if options.json:
-        print_json(view.document(plan, written.id))
+        print_json({**view.document(plan, written.id), "next": list(steps)})
     else:
         console = make_console(options)
         if not options.quiet:
             view.left(console, plan)
+            _show_next(console, steps)
         blank(console)
         put(console, Cell(f"Done: {view.done(plan)}. Change {written.id}; onomaxis undo takes it back."))
     report_left(options, written)
@@ -119,9 +122,17 @@ def heed_published(options: argparse.Namespace, tree: Tree, plan: PlannedChange)
     ask("\n".join([*messages, "Change it all the same?"]))
 
 
-def _preview(options: argparse.Namespace, plan: Planned, view: View[Planned]) -> int:
+def _show_next(console: SafeConsole, steps: Sequence[str]) -> None:
+    """Print what is left for a person to do outside the files."""
+    if steps:
+        heading(console, "What to do next")
+        for step in steps:
+            put(console, Cell(step), indent=2, hang=2)
+
+
+def _preview(options: argparse.Namespace, plan: Planned, view: View[Planned], steps: Sequence[str]) -> int:
     if options.json:
-        print_json({**view.document(plan, ""), "diff": unified_diff(plan.changes)})
+        print_json({**view.document(plan, ""), "next": list(steps), "diff": unified_diff(plan.changes)})
         return 0
     if plan.empty:
         return _nothing(options, plan, view)
@@ -130,17 +141,19 @@ def _preview(options: argparse.Namespace, plan: Planned, view: View[Planned]) ->
     if not options.quiet and first:
         view.show(console, plan)
         view.left(console, plan)
+        _show_next(console, steps)
         blank(console)
     show_diff(options, plan.changes)
     if not options.quiet and not first:
         view.show(console, plan)
         view.left(console, plan)
+        _show_next(console, steps)
     return 0
 
 
 def _nothing(options: argparse.Namespace, plan: Planned, view: View[Planned]) -> int:
     if options.json:
-        print_json(view.document(plan, ""))
+        print_json({**view.document(plan, ""), "next": []})
         return 0
     say(options, plan.nothing)
     if not options.quiet:
