@@ -13,8 +13,10 @@ from compositions import NS, plist
 from conftest import commit_all, files, memory, onomaxis, snapshot, text_of
 from hybrids import spelled
 from judges import check_lists
+from onomaxis.checks.inspection import look_over
 from onomaxis.rename.rename import plan_rename
 from onomaxis.surveys.survey import take_survey
+from onomaxis.tree import Tree
 from onomaxis.wishes import Wish
 from onomaxis.writing.change import applied
 from test_any_tree import KTS, android
@@ -303,3 +305,19 @@ def test_two_new_languages_at_once(kind: str) -> None:
     survey = take_survey(later)
     assert {tuple((locale, value.text) for locale, value in app.names) for app in survey.apps} == {(("de", "Schuppen"), ("fr", "Hangar"))}
     assert plan_rename(survey, wish).empty
+
+
+def test_texts_that_flavors_share_are_nobody_s_own_name(branded: Path) -> None:
+    """Each flavor with a name of its own is named with its languages, the app itself is not; an error only for publication."""
+    tree = Tree.open(branded)
+
+    def found(tree: Tree, publish: bool = False) -> dict[str, tuple[str, str]]:
+        items = [item for item in look_over(tree, ["names"], publish=publish)[0] if item.rule.code == "NAME10"]
+        return {item.flavor: (item.rule.severity, item.message.partition(", and is called ")[2]) for item in items}
+
+    said = "“Leihspanne” in de, “Lendspan” in en, “Prêt d’outils” in fr"
+    assert found(tree) == dict.fromkeys(("alderbank", "mossgate", "pennywick"), ("note", said))
+    assert {severity for severity, _ in found(tree, publish=True).values()} == {"error"}
+    files = [path for path in tree.files if path.endswith("InfoPlist.strings")]
+    assert len(files) > 1
+    assert found(tree.overlay({path: b"/* no name */\n" for path in files}, ())) == {}

@@ -7,6 +7,7 @@ from collections.abc import Iterable, Iterator
 from typing import NamedTuple
 
 from onomaxis import late
+from onomaxis.brands.subjects import Subject
 from onomaxis.checks.context import Context, at, called, in_a_row
 from onomaxis.checks.finding import Finding, rule
 from onomaxis.checks.ids import said_otherwise
@@ -24,6 +25,7 @@ SHADOWED = rule("NAME06")
 UNRESOLVED = rule("NAME07")
 CUT = rule("NAME08")
 LAUNCHER = rule("NAME09")
+SHARED = rule("NAME10")
 
 # What wizards and templates of platforms and frameworks call a new app.
 _TEMPLATES = late.compile(
@@ -33,7 +35,7 @@ _TEMPLATES = late.compile(
 )
 
 
-@check(MISSING, TEMPLATE, LONG, PLATFORMS, NOT_AS_SAID, SHADOWED, UNRESOLVED, CUT, LAUNCHER)
+@check(MISSING, TEMPLATE, LONG, PLATFORMS, NOT_AS_SAID, SHADOWED, UNRESOLVED, CUT, LAUNCHER, SHARED)
 def check_names(context: Context) -> Iterator[Finding]:
     """Check every display name."""
     unresolved = {
@@ -58,8 +60,31 @@ def check_names(context: Context) -> Iterator[Finding]:
         yield Finding(LAUNCHER, found.message, found.at)
     for found in context.disagreements("localized-name-shadows"):
         yield Finding(SHADOWED, found.message, found.at)
+    for subject in (item for item in context.subjects if item.platform == "ios"):
+        yield from _shared(subject)
     yield from _cut(context, told)
     yield from said_otherwise(context, ("name", "names"), NOT_AS_SAID)
+
+
+def _shared(subject: Subject) -> Iterator[Finding]:
+    """Name the flavors that are called as others in some languages: their texts stand in one place for all.
+
+    They are the app's where it is built without a flavor too; else those of the flavor that they name.
+    """
+    apps = [app for app in subject.apps if app.name is not None]
+    for app in (item for item in apps if item.flavor or not subject.stands_alone):
+        own = app.name.text if app.name is not None else ""
+        others = [other for other in apps if other.name is not None and other.name.text != own]
+        wrong = {
+            language: value
+            for language, value in app.names
+            if value.text != own and any(dict(other.names).get(language) == value for other in others)
+        }
+        if wrong:
+            said = ", ".join(f"“{value.text}” in {language}" for language, value in wrong.items())
+            spots = tuple(dict.fromkeys(spot for value in wrong.values() for spot in at(value)))
+            who = called(subject.platform, app.variant)
+            yield Finding(SHARED, f"{who} is “{own}”, and is called {said}", spots, app.variant)
 
 
 class _Name(NamedTuple):
