@@ -320,4 +320,4 @@ def test_texts_that_flavors_share_are_nobody_s_own_name(branded: Path) -> None:
     assert {severity for severity, _ in found(tree, publish=True).values()} == {"error"}
     files = [path for path in tree.files if path.endswith("InfoPlist.strings")]
     assert len(files) > 1
-    assert found(tree.overlay({path: b"/* no name */\n" for path in files}, ())) == {}
+    assert found(tree.overlay(dict.fromkeys(files, b"/* no name */\n"), ())) == {}

@@ -131,3 +131,25 @@ def test_one_file_for_all_is_named_where_flavors_have_their_own(tmp_path: Path) 
     root = files(tmp_path, {**project(True, listed=f"Lend/{GOOGLE}"), f"ios/Lend/{GOOGLE}": right.service_plist("org.lendspan")})
     told = stamped(root)
     assert any("goes into every flavor" in note for note in told["notes"]) and set(left(root)) == {"alderbank", "mossgate"}
+
+
+def test_a_downloaded_file_needs_no_identity_file(tmp_path: Path) -> None:
+    """It is put where the flavor that it knows takes it from, and nothing else changes; who is meant must be clear."""
+    root = files(tmp_path / "one", {path: data for path, data in project(True).items() if path != "onomaxis.toml"})
+    new = tmp_path / "new.plist"
+    new.write_text(right.service_plist("org.lendspan.mossgate"))
+    for words, said in (
+        ((), "there is no onomaxis.toml"),
+        (("--service", new, "--flavor", "nobody"), "no flavor “nobody”"),
+        (("--service", new, "--flavor", "alderbank"), "does not know alderbank"),
+    ):
+        done = onomaxis("stamp", root, *words, "--dry-run")
+        assert done.code == 2 and said in done.err, done.err
+    done = onomaxis("stamp", root, "--service", new, "--yes", "--json", "--allow-dirty").json
+    assert (done["created"], done["files"]) == ([f"ios/Lend/mossgate/{GOOGLE}"], ["ios/Lend.xcodeproj/project.pbxproj"])
+    found = settings(read_project(root / "ios/Lend.xcodeproj/project.pbxproj")["objects"])
+    assert {name for name, file in found.items() if file} == {"Debug-mossgate", "Release-mossgate"}
+    assert onomaxis("stamp", root, "--service", new, "--yes", "--json", "--allow-dirty").json["files"] == [] and not (root / "onomaxis.toml").exists()
+    several = {f"{folder}/{path}": data for folder in ("a", "b") for path, data in project(False).items() if path.endswith("pbxproj")}
+    done = onomaxis("stamp", files(tmp_path / "two", several), "--service", new, "--dry-run")
+    assert done.code == 2 and "Run it in the folder of the one that is meant" in done.err

@@ -7,7 +7,6 @@ import re
 from collections.abc import Iterator, Sequence
 
 from onomaxis import late
-from onomaxis.identity.schema import NAME
 from onomaxis.platforms import PLATFORMS
 from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS, service_files
 from onomaxis.tree import Tree, join, parent
@@ -56,8 +55,7 @@ def _services(later: Tree, fresh: dict[str, list[str]]) -> Iterator[str]:
         lacking += [id_ for id_ in fresh[platform] if files and not any(file.knows(id_) for file in files)]
     if lacking:
         yield f"Fetch the service files of {_listed(list(dict.fromkeys(lacking)))}."
-        if later.exists(NAME):
-            yield "onomaxis stamp --service FILE puts such a file in its place."
+        yield "onomaxis stamp --service FILE puts such a file in its place."
 
 
 def _tools(later: Tree, changes: Sequence[FileChange]) -> Iterator[str]:

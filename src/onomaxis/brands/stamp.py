@@ -19,6 +19,7 @@ from onomaxis.errors import InputError
 from onomaxis.flavor_names import same_flavor
 from onomaxis.icons.standing import of_app
 from onomaxis.identity.file import Brand, IdentityFile, Said
+from onomaxis.identity.schema import NAME
 from onomaxis.model import Line, Note
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.launch import LaunchWish
@@ -45,10 +46,12 @@ def stamp(
 ) -> PlannedChange:
     """Plan what makes a project as its identity file says; *services* are further service files, name and bytes.
 
+    These alone are put in place where there is no such file.
+
     The result is read again: it says what the file says, nothing else is called otherwise, and the same stamp would
     change nothing more. Raises InputError or RefusedError; FaultError where the result is not right.
     """
-    file = required_identity(tree)
+    file = required_identity(tree, bare=bool(services))
     stages = Stages(tree)
     before = read_projects(tree)
     refuse_unread(subjects_of(file, before))
@@ -56,7 +59,8 @@ def stamp(
     dressed = list(_dressed(file, subjects_of(file, read_projects(stages.tree)), flavor))
     _icons(stages, file, dressed, flavor, tick)
     planned = stages.planned(
-        f"stamp: {flavor or file.path}", f"Nothing to change: the project is as {file.path} says."
+        f"stamp: {flavor or (file.path if tree.exists(NAME) else services[0][0])}",
+        f"Nothing to change: the project is as {file.path} says." if tree.exists(NAME) else "Nothing to change.",
     )
     if planned.empty:
         return planned

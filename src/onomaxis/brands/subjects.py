@@ -221,9 +221,14 @@ def load_identity(tree: Tree, strict: bool = True) -> IdentityFile | None:
     return file
 
 
-def required_identity(tree: Tree) -> IdentityFile:
-    """Return the identity file at a tree's root. Raises InputError when there is none."""
+def required_identity(tree: Tree, bare: bool = False) -> IdentityFile:
+    """Return the identity file at a tree's root; *bare*: one that says nothing where there is none.
+
+    Raises InputError when there is none.
+    """
     file = load_identity(tree)
+    if file is None and bare:
+        return read_identity(NAME, b"format = 1\n")
     if file is None:
         raise InputError(
             f"there is no {NAME} here", file=str(tree.root), remedy="onomaxis adopt writes it from what there is."

@@ -11,7 +11,7 @@ from pathlib import Path
 from onomaxis.brands.copies import copy_brands
 from onomaxis.brands.left_over import with_left_over
 from onomaxis.brands.stamp import stamp
-from onomaxis.brands.subjects import refuse_unread, required_identity, subjects_of
+from onomaxis.brands.subjects import refuse_unread, required_identity, subjects, subjects_of
 from onomaxis.brands.tree_brand import flavor_here
 from onomaxis.cli.flow import View, carry_through, plain_view
 from onomaxis.cli.output import count, print_json, say
@@ -20,9 +20,12 @@ from onomaxis.cli.session import open_project, open_to_write, say_selected
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.flavor_names import Singles
 from onomaxis.identity.file import IdentityFile
+from onomaxis.identity.schema import NAME
 from onomaxis.model import Note
 from onomaxis.paths import read_named
+from onomaxis.projects.project import Project
 from onomaxis.surveys.flavors import flavors_of
+from onomaxis.surveys.flavors import known_flavor as built_flavor
 from onomaxis.surveys.survey import read_projects
 from onomaxis.surveys.variants import together
 from onomaxis.writing.planned import PlannedChange, with_notes
@@ -33,11 +36,12 @@ def execute(options: argparse.Namespace) -> int:
     if options.into:
         return _copies(options)
     tree = open_to_write(options)
-    file, projects = required_identity(tree), read_projects(tree)
+    file, projects = required_identity(tree, bare=bool(options.service)), read_projects(tree)
     named = together(options.flavor, projects, tree)
     if options.every_flavor or len(named) > 1:
         raise InputError("a project becomes one flavor at a time", remedy="Give --into FOLDER for a copy each.")
-    flavor = known_flavor(file, next(iter(named), ""), flavors_of(projects))
+    told = next(iter(named), "")
+    flavor = known_flavor(file, told, flavors_of(projects)) if tree.exists(NAME) else _of_build(projects, told)
     say_selected(options, projects, flavor)
     standing = flavor_here(tree, projects, "")[1]
     with drawing(options) as tick:
@@ -46,6 +50,18 @@ def execute(options: argparse.Namespace) -> int:
     if standing and not flavor and plan.changes:
         plan, view = _turned_back(options, plan, standing)
     return carry_through(options, tree, plan, view)
+
+
+def _of_build(projects: list[Project], flavor: str) -> str:
+    """Return a flavor as the builds call it, where no identity file says which apps are meant: they must be one.
+
+    Raises InputError where they are several, or know no such flavor.
+    """
+    try:
+        subjects(projects)
+    except RefusedError as error:
+        raise InputError(error.message, remedy="Run it in the folder of the one that is meant.") from None
+    return flavor and built_flavor(projects, flavor, combined=True)
 
 
 def _turned_back(

@@ -172,8 +172,8 @@ COMMANDS: Mapping[str, Command] = {
         text("--into", "FOLDER", "leave the project as it is and make a branded copy of it in FOLDER/F (--flavor is "
             "repeatable then)"),
         flag("--every-flavor", "with --into: a copy for each flavor of the file"),
-        several("--service", "FILE", "a newly downloaded service file: put in its place if it knows the app "
-            "(repeatable)"),
+        several("--service", "FILE", "a newly downloaded service file: put in its place if it knows the app, also "
+            "without an identity file (repeatable)"),
         *PUBLISHED,
     )),
     "flavor": Command("list the flavors of all platforms, show one, add one, retire one", "", (), {
