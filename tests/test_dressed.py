@@ -436,7 +436,8 @@ def test_plain_configurations_are_what_is_left_of_the_environments(tmp_path: Pat
     root = files(tmp_path / "b", {**contents, "onomaxis.toml": head + told + value, "onomaxis.ledger.csv": ledger})
     found = {(item["code"], item["flavor"]) for item in onomaxis("check", root, "--publish", "--json").json["findings"]}
     assert {("VALUE01", "live"), ("VALUE01", "staging"), ("VERSION06", "live")} <= found, found
-    assert onomaxis("stamp", root, "--yes", "--allow-dirty").code == 0
+    done = onomaxis("stamp", root, "--yes", "--allow-dirty", "--json")
+    assert done.code == 0 and "live api (iOS): https://old.example → https://live.example" in done.json["summary"], done.json["summary"]
     now = Tree.open(root)
     servers = {name: settings_of(now, f"ios/Config/{name}.xcconfig")["API"] for name in ("Debug", "Release", "Staging")}
     assert servers == {"Debug": "https://live.example", "Release": "https://live.example", "Staging": "https://beta.example"}

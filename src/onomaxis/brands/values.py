@@ -24,7 +24,7 @@ from onomaxis.flavor_names import in_order, same_flavor, selects
 from onomaxis.identity.declared import DeclaredValue, PlaceOfValue
 from onomaxis.identity.file import IdentityFile, Said
 from onomaxis.model import Line, Note
-from onomaxis.platforms import PLATFORMS
+from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.made_places import made_place
 from onomaxis.projects.places import Spot
@@ -87,6 +87,7 @@ def _write(
     """Write some values of *items*, and tell whether anything but whole files was written."""
     draft = Draft()
     lines: list[Line] = []
+    told: dict[str, list[tuple[str, str]]] = {}
     for item in chosen:
         if isinstance(item, Unheld):
             said = f"all flavors share this file: “{item.value.name}” of {item.flavor} is not written"
@@ -99,7 +100,11 @@ def _write(
         elif not item.right:
             draft.join(_written(item, items))
             shown = "another secret, not shown" if item.value.secret else f"{item.spot.text} → {item.wanted}"
-            lines.append(Line(f"{_of(item.flavor)}{item.value.name}", shown))
+            label = f"{_of(item.flavor)}{item.value.name}"
+            told.setdefault(label, []).append((PLATFORM_NAMES[item.platform], shown))
+    for label, each in told.items():
+        alike = len({shown for _, shown in each}) == 1 or len({platform for platform, _ in each}) == 1
+        lines += [Line(label if alike else f"{label} ({platform})", shown) for platform, shown in each]
     try:
         stages.add_draft(draft)
     except FormatError as error:
