@@ -89,7 +89,7 @@ def test_every_slot_is_exact(demo: Path, arts: Path, tmp_path: Path, way: str) -
     before = snapshot(demo)
     twin = shutil.copytree(demo, tmp_path / "twin") if way == "one SVG" else None
     done = onomaxis("icons", demo, *words, "--json").json
-    keys = ["images", "created", "changed", "removed", "warnings", "journal"]
+    keys = ["images", "created", "changed", "removed", "warnings", "journal", "next"]
     assert list(done) == ["format", *keys] and done["journal"] == "0001"
     for image in done["images"]:
         if image["path"].endswith(".xml"):
