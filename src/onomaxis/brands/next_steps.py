@@ -75,9 +75,8 @@ def _tools(later: Tree, changes: Sequence[FileChange]) -> Iterator[str]:
     if any(name in targets for name in _COPIED_BY_TOOL):
         yield "Run npx cap sync: the native halves have copies of the configuration."
     pubspec = targets.get("pubspec.yaml")
-    if pubspec is not None and _PUBSPEC_NAME.findall(pubspec.before or b"") != _PUBSPEC_NAME.findall(
-        pubspec.after or b""
-    ):
+    sides = (pubspec.before, pubspec.after) if pubspec is not None else ()
+    if len({tuple(_PUBSPEC_NAME.findall(data or b"")) for data in sides}) > 1:
         yield "Run flutter pub get: the package has another name."
 
 

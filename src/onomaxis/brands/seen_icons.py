@@ -99,8 +99,7 @@ def seen_icons(tree: Tree, projects: Sequence[Project], subjects: Sequence[Subje
     wrong: dict[Key, str] = {}
     for number in range(_TRIED):
         tried = {key: arts[number] for key, arts in asked.items() if key not in kept and number < len(arts)}
-        text = _tables({**kept, **tried}, icons, known)
-        off = _redrawn(tree, identity + text, [icon for icon in icons if icon.key in tried]) if tried else {}
+        off = _off(tree, identity, kept, tried, icons, known) if tried else {}
         kept |= {key: art for key, art in tried.items() if key not in off}
         wrong = {key: said for key, said in {**off, **wrong}.items() if key not in kept}
     labels = {icon.key: usual_name(combined(icon.shared), known) or "the app itself" for icon in icons}
@@ -212,12 +211,30 @@ def _tables(found: Mapping[Key, _Art], icons: Sequence[_Icon], known: Singles) -
     return text
 
 
-def _redrawn(tree: Tree, identity: str, icons: Sequence[_Icon]) -> dict[Key, str]:
-    """Return which icons would be drawn otherwise from their art, with the reason."""
+def _off(
+    tree: Tree,
+    identity: str,
+    kept: Mapping[Key, _Art],
+    tried: Mapping[Key, _Art],
+    icons: Sequence[_Icon],
+    known: Singles,
+) -> dict[Key, str]:
+    """Return which icons would be drawn otherwise from their art, with the reason; where it cannot be told of all
+    together, each is tried by itself.
+    """
+    chosen = [icon for icon in icons if icon.key in tried]
     try:
-        paths = icon_changes(tree, read_identity(NAME, identity.encode()))
+        return _redrawn(tree, identity + _tables({**kept, **tried}, icons, known), chosen)
     except OnomaxisError as error:
-        return {icon.key: f"it cannot be drawn from it: {error.message}" for icon in icons}
+        if len(chosen) == 1:
+            return {chosen[0].key: f"it cannot be drawn from it: {error.message}"}
+    alone = (_off(tree, identity, kept, {icon.key: tried[icon.key]}, icons, known) for icon in chosen)
+    return {key: said for off in alone for key, said in off.items()}
+
+
+def _redrawn(tree: Tree, identity: str, icons: Sequence[_Icon]) -> dict[Key, str]:
+    """Return which icons would be drawn otherwise from their art, with the reason. Raises OnomaxisError."""
+    paths = icon_changes(tree, read_identity(NAME, identity.encode()))
     counts = {icon.key: sum(map(icon.holds, paths)) for icon in icons}
     wrong = {
         key: f"drawing from it would change {number} of its files: name it as art where that is meant"
