@@ -11,12 +11,16 @@ import right
 from conftest import files, memory, onomaxis
 from icon_arts import logo, saved
 from onomaxis.brands.stamp import stamp
-from onomaxis.errors import RefusedError
+from onomaxis.errors import FaultError, RefusedError
 from onomaxis.formats.escapes import encode
+from onomaxis.formats.jsonc import parse_json
+from onomaxis.projects.services import link_files
 from onomaxis.rename.rename import plan_rename
-from onomaxis.surveys.survey import take_survey
+from onomaxis.surveys.survey import read_projects, take_survey
 from onomaxis.wishes import Wish
 from onomaxis.writing.change import applied
+from onomaxis.writing.planned import PlannedChange
+from onomaxis.writing.proof import proved
 from xcode import pbxproj
 
 NAMES = ["Debug", "Release", "Debug-oak", "Release-oak"]
@@ -121,3 +125,52 @@ def test_a_language_keeps_its_own_name(tmp_path: Path) -> None:
 
 def test_a_string_of_a_resource_script() -> None:
     assert encode("resource-script", 'a\tb "c"\n\\') == 'a\\tb ""c""\\n\\\\'
+
+
+SCRIPT = 'plugins { id("com.android.application") }\nandroid {\n    namespace = "org.oak"\n    defaultConfig {\n        applicationId = "org.oak"\n        versionName = %s\n    }\n}\n'
+
+
+@pytest.mark.parametrize(
+    ("written", "reads"),
+    [
+        ('"1.4" + 2 * 3', "1.46"),
+        (f'"{"9" * 30}" * 1', "9" * 30),
+        (f'"{"9" * 31}" * 1', ""),
+        ('"four" * 1', ""),
+        ('"1.0".toString()', "1.0"),
+        ('"1.0".trim().toString()', "1.0"),
+        ('"1.0".get(2)', ""),
+    ],
+)
+def test_what_an_expression_comes_to(written: str, reads: str) -> None:
+    """Limits and calls with arguments are not followed: the value is told as unresolved, never guessed."""
+    survey = take_survey(
+        memory({"settings.gradle.kts": 'include(":app")\n', "app/build.gradle.kts": SCRIPT % written, "app/src/main/AndroidManifest.xml": MANIFEST})
+    )
+    versions = [app.version.text for app in survey.apps if app.version]
+    assert (versions == [reads]) if reads else (versions == [] and any(item.facet.startswith("version") for item in survey.unresolved))
+
+
+def test_no_proof_without_every_app() -> None:
+    """A result in which another app is called otherwise, or is gone, is refused; with leave for it, it is not."""
+    files_of = {"settings.gradle.kts": 'include(":app")\n', "app/build.gradle.kts": GRADLE, "app/src/main/AndroidManifest.xml": MANIFEST}
+    before = read_projects(memory(files_of))
+    for old, new in (("org.oak", "org.elm"), ('create("ash")', ""), ("com.android.application", "com.android.library")):
+        after = read_projects(memory({**files_of, "app/build.gradle.kts": GRADLE.replace(old, new)}))
+        with pytest.raises(FaultError):
+            proved(before, after, PlannedChange())
+        allowed = proved(before, after, PlannedChange(), lambda project, app, seen: {seen.new.text if seen.new else ""}, gone=lambda project, app: True)
+        assert allowed.called_before != allowed.called_after
+    assert proved(before, before, PlannedChange()).called_before
+
+
+def test_association_files_name_apps_by_texts_alone() -> None:
+    """A package that is no text, or of another form, names nobody; prints are read as they stand."""
+    rows = [{"target": {"package_name": name, "sha256_cert_fingerprints": ["aa:bb"]}} for name in ("org.oak", 7, None)] + [{"target": {}}, {}]
+    (file,) = link_files(memory({"web/.well-known/assetlinks.json": json.dumps(rows)}))
+    assert [(app.id, app.certificates) for app in file.apps] == [("org.oak", ("AA:BB",))]
+
+
+@pytest.mark.parametrize(("text", "between"), [('{"a": 1}', ": "), ('{"a":1}', ":"), ('{"a" : "b"}', " : "), ('{"a"\n: 1}', ": "), ("{}", ": ")])
+def test_what_stands_behind_a_key(text: str, between: str) -> None:
+    assert parse_json(text.encode()).colon == between
