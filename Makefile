@@ -3,7 +3,7 @@ PYTHON ?= python3
 VENV := .venv
 BIN := $(VENV)/bin
 
-.PHONY: demo test test-all quick coverage noticed garbled wheel check bench profile screenshots clean
+.PHONY: demo test test-all quick coverage noticed same garbled wheel check bench profile screenshots clean
 
 $(VENV)/.installed: pyproject.toml
 	$(PYTHON) -m venv $(VENV)
@@ -34,6 +34,10 @@ coverage: $(VENV)/.tested
 # Which share of 300 small changes to the program its tests notice, and which they do not.
 noticed: $(VENV)/.tested
 	$(BIN)/python benchmarks/mutants.py
+
+# What every command reads and writes in projects of every kind, as digests: to be renewed where it is meant to change.
+same: $(VENV)/.tested
+	PYTHONPATH=tests $(BIN)/python tests/test_same_bytes.py --write
 
 # Every command on projects of which one file is broken: what ends with a fault, hangs, writes or does not come back.
 garbled: $(VENV)/.tested

@@ -3,7 +3,7 @@
 They know nothing of right and wrong: that is what all other tests are for. They notice a byte that comes out otherwise
 where nobody looked. Where that is meant, say why in the change and renew them:
 
-    python tests/test_same_bytes.py --write                renews tests/same_bytes.txt
+    make same                                              renews tests/same_bytes.txt
     python tests/test_same_bytes.py --show PROJECT WHAT    prints what a digest is made of, to be compared by eye
 
 Words for people are left out, and pictures count by their form: another version of a library draws other bytes.
@@ -177,7 +177,7 @@ def digests(project: str) -> Iterator[str]:
 @pytest.mark.parametrize("project", PROJECTS)
 def test_the_same_bytes(project: str) -> None:
     kept = [line for line in KEPT.read_text("utf-8").splitlines() if line.startswith(f"{project}  ")]
-    assert list(digests(project)) == kept, "where this is meant: python tests/test_same_bytes.py --write"
+    assert list(digests(project)) == kept, "where this is meant: make same"
 
 
 if __name__ == "__main__":
