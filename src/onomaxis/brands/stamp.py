@@ -154,10 +154,8 @@ def _put(stages: Stages, placed: Sequence[Placed]) -> None:
     written = {item.path: item.data for item in placed if stages.tree.read(item.path) != item.data}
     stages.say(Line(f"{i.flavor or 'app'} service file", i.path) for i in placed if i.path in written)
     draft = Draft(written=written)
-    brought = [item for item in placed if item.naming is not None and item.naming.edits]
-    stages.say(
-        Line(f"{item.flavor or 'app'} service file", "the build takes it into the app now") for item in brought
-    )
+    brought = dict.fromkeys(item.flavor or "app" for item in placed if item.naming is not None and item.naming.edits)
+    stages.say([Line("copied by the build", f"the service files of {', '.join(brought)}")] if brought else [])
     for item in placed:
         draft.join(item.naming or Draft())
     stages.add_draft(draft)
