@@ -11,7 +11,7 @@ import pytest
 
 import right
 from conftest import files, onomaxis
-from xcode import pbxproj
+from xcode import pbxproj, quoted
 from xcode_judge import inspect, read_project
 
 RESOURCES = "\t\tR000 /* Resources */ = {\n\t\t\tisa = PBXResourcesBuildPhase;\n\t\t\tfiles = (\n%s\t\t\t);\n\t\t};\n"
@@ -104,6 +104,7 @@ OTHERS = {
     "a folder that goes into the app": (project(False, folder="Lend"), f"ios/Lend/{GOOGLE}"),
     "a folder reference": (project(False, listed="Lend"), f"ios/Lend/{GOOGLE}"),
     "a script that copies": (project(True, script="cp $SRCROOT/Lend/$BRAND/GoogleService-Info.plist $OUT"), f"ios/Lend/alderbank/{GOOGLE}"),
+    "a script that is told the name": ({**project(True, script="sh tools/copy.sh GoogleService-Info.plist"), "ios/tools/copy.sh": "cp $1 $2"}, f"ios/Lend/alderbank/{GOOGLE}"),
     "a script in a file": ({**project(True, script="sh ${SRCROOT}/tools/copy.sh"), "ios/tools/copy.sh": "cp GoogleService-$1.plist $2"}, f"ios/Lend/alderbank/{GOOGLE}"),
 }  # fmt: skip
 
@@ -131,6 +132,27 @@ def test_one_file_for_all_is_named_where_flavors_have_their_own(tmp_path: Path) 
     root = files(tmp_path, {**project(True, listed=f"Lend/{GOOGLE}"), f"ios/Lend/{GOOGLE}": right.service_plist("org.lendspan")})
     told = stamped(root)
     assert any("goes into every flavor" in note for note in told["notes"]) and set(left(root)) == {"alderbank", "mossgate"}
+
+
+def test_what_only_names_it_brings_nothing(tmp_path: Path) -> None:
+    """A script that uploads symbols, a folder that leaves the file out, a copying phase whose setting names another's file."""
+    mine = {f"ios/Lend/alderbank/{GOOGLE}": right.service_plist("org.lendspan.alderbank")}
+    uploads = project(True, script="Pods/tool/upload-symbols -gsp $SRCROOT/Lend/GoogleService-Info.plist -p ios $DWARF")
+    assert left(files(tmp_path / "a", {**uploads, **mine})) == ["alderbank"]
+    plain = {**project(False, folder="Lend"), f"ios/Lend/{GOOGLE}": right.service_plist("org.lendspan")}
+    text = str(plain["ios/Lend.xcodeproj/project.pbxproj"])
+    key = text.partition("fileSystemSynchronizedGroups = (S")[2].partition(")")[0]
+    out = f"E000 = {{isa = PBXFileSystemSynchronizedBuildFileExceptionSet; membershipExceptions = ({quoted(GOOGLE)}); target = {key}; }};"
+    text = text.replace("isa = PBXFileSystemSynchronizedRootGroup;", "isa = PBXFileSystemSynchronizedRootGroup;\n\t\t\texceptions = (E000);")
+    plain["ios/Lend.xcodeproj/project.pbxproj"] = text.replace("\t};\n\trootObject", f"\t\t{out}\n\t}};\n\trootObject")
+    assert left(files(tmp_path / "b", plain)) == [""]
+    root = files(tmp_path / "c", project(True))
+    stamped(root)
+    path = root / "ios/Lend.xcodeproj/project.pbxproj"
+    path.write_text(path.read_text().replace("Lend/mossgate/", "Lend/alderbank/"))
+    assert left(root) == ["mossgate"]
+    stamped(root)
+    assert left(root) == []
 
 
 def test_a_downloaded_file_needs_no_identity_file(tmp_path: Path) -> None:

@@ -106,11 +106,11 @@ class IosKind(Kind):
 
     def takes_service(self, project: Project, tree: Tree, flavor: Flavor, path: str) -> bool:
         """Look among the resources, in folders that go into the app, in scripts."""
-        from onomaxis.projects.ios.service_file import copies_resources, is_brought
+        from onomaxis.projects.ios.service_file import copies_resources, is_taken
 
-        _, target = _target(project, tree, flavor.module)
-        parsed = _detail(project).parsed
-        return not copies_resources(parsed, target) or is_brought(tree, parsed, target, path)
+        places = self.places(project, tree, flavor.module)
+        said = copies_resources(places.reader.project, places.target)
+        return not said or is_taken(tree, places, flavor.name, path)
 
     def bring_service(self, project: Project, tree: Tree, flavor: Flavor, path: str) -> Draft:
         """Add the file to the target's resources; of flavors the script that copies each one's."""

@@ -7,7 +7,7 @@ Source: Apple, "Running custom scripts during a build" (input and output files) 
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 
 from onomaxis import late
 from onomaxis.formats.escapes import encode
@@ -23,18 +23,35 @@ from onomaxis.tree import Tree, inside, join
 
 _PHASE = "Copy the service file"
 _SCRIPT = f'if [ -n "${SETTING}" ]; then cp "$SRCROOT/${SETTING}" "$SCRIPT_OUTPUT_FILE_0"; fi\n'
+_INPUT = f"$(SRCROOT)/$({SETTING})"
 _OUTPUT = f"$(BUILT_PRODUCTS_DIR)/$(UNLOCALIZED_RESOURCES_FOLDER_PATH)/{GOOGLE_IOS}"
-# What a script, or a file that it calls, names when it sees to service files itself.
-_NAMED = late.compile(rf"GoogleService|{SETTING}")
+# A script that sees to service files itself names them and copies: one that names them alone may upload symbols.
+_NAMED = late.compile(r"GoogleService")
+_COPIES = late.compile(r"\b(?:cp|ditto|rsync|install|mv|ln|copy\w{0,20}|FileUtils)\b", re.IGNORECASE)
 _FILE = late.compile(r"[\w./+-]{1,200}\.\w{1,10}")
 _FACET = "service"
 
 
-def is_brought(tree: Tree, project: XcodeProject, target: Target, path: str) -> bool:
-    """Tell whether a build brings a file into the app, as far as project file and scripts say."""
-    if path in (copied := tuple(_copied(project, target))) or path.startswith(_inside(copied)):
+def is_taken(tree: Tree, places: ApplePlaces, flavor: str, path: str) -> bool:
+    """Tell whether a flavor's build takes a file into the app, as far as project file and scripts say."""
+    project, target = places.reader.project, places.target
+    if _is_brought(tree, project, target, path):
         return True
-    return any(_NAMED.search(text) for text in _scripts(tree, project, target))
+    return _is_ours(project, target) and not places.own(SETTING, flavor, project.from_start(path)).edits
+
+
+def _is_brought(tree: Tree, project: XcodeProject, target: Target, path: str) -> bool:
+    """Tell whether a file is among the resources, or some script but our own copies service files."""
+    if _is_copied(project, target, path):
+        return True
+    return any(_NAMED.search(text) and _COPIES.search(text) for text in _scripts(tree, project, target))
+
+
+def _is_copied(project: XcodeProject, target: Target, path: str) -> bool:
+    """Tell whether a target copies a file into the app, by itself or with its folder."""
+    if path in _left_out(project, target):
+        return False
+    return any(path == item or path.startswith(f"{item}/") for item in _copied(project, target))
 
 
 def _copied(project: XcodeProject, target: Target) -> Iterator[str]:
@@ -47,38 +64,47 @@ def _copied(project: XcodeProject, target: Target) -> Iterator[str]:
                 yield from (path,) if path else ()
 
 
+def _left_out(project: XcodeProject, target: Target) -> set[str]:
+    """Return the files of synchronized folders that a target does not take (``membershipExceptions``)."""
+    found: set[str] = set()
+    for key in target.node.texts("fileSystemSynchronizedGroups"):
+        folder = project.path_of(key)
+        for item in map(project.object, project.object(key).texts("exceptions")):
+            if folder is not None and item.text("target") == target.id:
+                found |= {join(folder, name) for name in item.texts("membershipExceptions")}
+    return found
+
+
 def copies_resources(project: XcodeProject, target: Target) -> bool:
     """Tell whether a project file says at all what goes into an app."""
     return bool(resource_lists(project, target, "") or project.synchronized_folders(target))
 
 
 def _scripts(tree: Tree, project: XcodeProject, target: Target) -> Iterator[str]:
-    """Yield the scripts that a target runs, and the files that they call."""
+    """Yield the scripts that a target runs but our own, each with the files that it calls."""
     for key in target.node.texts("buildPhases"):
         phase = project.object(key)
-        if phase.text("isa") != "PBXShellScriptBuildPhase":
+        if phase.text("isa") != "PBXShellScriptBuildPhase" or _INPUT in phase.texts("inputPaths"):
             continue
-        text = "\n".join((phase.text("shellScript"), *phase.texts("inputPaths"), *phase.texts("inputFileListPaths")))
-        yield text
+        text = phase.text("shellScript")
         for name in dict.fromkeys(_FILE.findall(re.sub(r"\$[({]?(?:SRCROOT|PROJECT_DIR)[)}]?/", "", text))):
             path = join(project.start, name)
             data = tree.named_file(path) if inside(path) and tree.exists(path) else None
-            yield (data or b"").decode("utf-8", "replace")
+            text += "\n" + (data or b"").decode("utf-8", "replace")
+        yield text
 
 
 def bring(tree: Tree, places: ApplePlaces, flavor: str, path: str) -> Draft:
     """Return what lets a build bring a service file into the app; nothing where it does so already."""
     project, target = places.reader.project, places.target
-    ours = _is_ours(project, target)
-    if not ours and is_brought(tree, project, target, path):
+    if _is_brought(tree, project, target, path):
         return Draft()
     lists = resource_lists(project, target, path.rpartition("/")[0])
     if lists is None:
         return Draft(notes=[Note(path, "add it to the app in Xcode: the target has no list of resources")])
     if flavor or target.flavors():
-        copied = tuple(_copied(project, target))
-        whole = [item for item in tree.named(GOOGLE_IOS) if item in copied or item.startswith(_inside(copied))]
-        if whole and not ours:
+        whole = [item for item in tree.named(GOOGLE_IOS) if _is_copied(project, target, item)]
+        if whole:
             said = f"{whole[0]} goes into every flavor: take it out of the resources in Xcode"
             return Draft(notes=[Note(path, said)])
         return _by_setting(places, flavor, path)
@@ -93,14 +119,10 @@ def bring(tree: Tree, places: ApplePlaces, flavor: str, path: str) -> Draft:
     return Draft(edits=insertion.edits)
 
 
-def _inside(folders: Sequence[str]) -> tuple[str, ...]:
-    return tuple(f"{folder}/" for folder in folders)
-
-
 def _is_ours(project: XcodeProject, target: Target) -> bool:
     """Tell whether the script that copies by a setting is a target's."""
     phases = (project.object(key) for key in target.node.texts("buildPhases"))
-    return any(f"$(SRCROOT)/$({SETTING})" in phase.texts("inputPaths") for phase in phases)
+    return any(_INPUT in phase.texts("inputPaths") for phase in phases)
 
 
 def _by_setting(places: ApplePlaces, flavor: str, path: str) -> Draft:
@@ -119,7 +141,7 @@ def _by_setting(places: ApplePlaces, flavor: str, path: str) -> Draft:
         "\tfiles = (",
         "\t);",
         "\tinputPaths = (",
-        f'\t\t"$(SRCROOT)/$({SETTING})",',
+        f'\t\t"{_INPUT}",',
         "\t);",
         f'\tname = "{_PHASE}";',
         "\toutputPaths = (",
