@@ -10,7 +10,12 @@ from typing import Any
 import pytest
 
 import right
-from conftest import files, onomaxis
+from conftest import files, memory, onomaxis
+from onomaxis.brands.flavors import plan_flavor
+from onomaxis.brands.new_flavor import FlavorWish
+from onomaxis.brands.retirement import plan_retirement
+from onomaxis.brands.stamp import stamp
+from onomaxis.writing.change import applied
 from xcode import pbxproj, quoted
 from xcode_judge import inspect, read_project
 
@@ -132,6 +137,19 @@ def test_one_file_for_all_is_named_where_flavors_have_their_own(tmp_path: Path) 
     root = files(tmp_path, {**project(True, listed=f"Lend/{GOOGLE}"), f"ios/Lend/{GOOGLE}": right.service_plist("org.lendspan")})
     told = stamped(root)
     assert any("goes into every flavor" in note for note in told["notes"]) and set(left(root)) == {"alderbank", "mossgate"}
+
+
+def test_a_flavor_comes_with_its_file_and_goes_with_it() -> None:
+    """The phase goes with the last file that it copies: every byte is as before; beside others it stays."""
+    bare = memory({path: data for path, data in project(True).items() if path.startswith("ios/")})
+    own = memory({**{path: bare.read(path) or b"" for path in bare.files}, f"ios/Lend/alderbank/{GOOGLE}": right.service_plist("org.lendspan.alderbank")})
+    beside = applied(own, stamp(own, services=(("x.plist", right.service_plist("org.lendspan.alderbank").encode()),)).changes)
+    for tree in (bare, beside):
+        wish = FlavorWish("oak", id="org.oak", shown="Oak", services=(("x.plist", right.service_plist("org.oak").encode()),))
+        after = applied(tree, plan_flavor(tree, wish).changes)
+        assert after.exists(f"ios/Lend/oak/{GOOGLE}") and b"Copy the service file" in (after.read("ios/Lend.xcodeproj/project.pbxproj") or b"")
+        gone = applied(after, plan_retirement(after, "oak").changes)
+        assert {path: gone.read(path) for path in gone.files} == {path: tree.read(path) for path in tree.files}
 
 
 def test_what_only_names_it_brings_nothing(tmp_path: Path) -> None:

@@ -101,7 +101,8 @@ def plan_flavor(tree: Tree, wish: FlavorWish, tick: Tick | None = None) -> Plann
     )
     again = Stages(stages.tree)
     add_flavor(again, wish)
-    put_services(again, meant, wish.services, wish.name)
+    _, later = chosen_subjects(again.tree, load_identity(again.tree), wish.app)
+    put_services(again, later, wish.services, wish.name)
     prove_nothing_left(again.changes)
     there = [item.name for item in listed_siblings(stages.tree, meant, wish.name)]
     notes = (*named_elsewhere(stages.tree, there, wish.name), *called_after(stages.tree, there, wish.name))

@@ -20,6 +20,8 @@ GOOGLE_ANDROID = "google-services.json"
 GOOGLE_IOS = "GoogleService-Info.plist"
 # The build setting that says which service file a configuration of an Xcode target takes: our own.
 SERVICE_SETTING = "SERVICE_FILE"
+# What tells the build phase that copies it.
+SERVICE_INPUT = f"$(SRCROOT)/$({SERVICE_SETTING})"
 ASSET_LINKS = "assetlinks.json"
 ASSOCIATION = "apple-app-site-association"
 

@@ -17,13 +17,12 @@ from onomaxis.projects.draft import Draft
 from onomaxis.projects.ios.insertion import Insertion, resource_lists
 from onomaxis.projects.ios.places import ApplePlaces
 from onomaxis.projects.ios.project_file import Target, XcodeProject
-from onomaxis.projects.services import GOOGLE_IOS
+from onomaxis.projects.services import GOOGLE_IOS, SERVICE_INPUT
 from onomaxis.projects.services import SERVICE_SETTING as SETTING
 from onomaxis.tree import Tree, inside, join
 
 _PHASE = "Copy the service file"
 _SCRIPT = f'if [ -n "${SETTING}" ]; then cp "$SRCROOT/${SETTING}" "$SCRIPT_OUTPUT_FILE_0"; fi\n'
-_INPUT = f"$(SRCROOT)/$({SETTING})"
 _OUTPUT = f"$(BUILT_PRODUCTS_DIR)/$(UNLOCALIZED_RESOURCES_FOLDER_PATH)/{GOOGLE_IOS}"
 # A script that sees to service files itself names them and copies: one that names them alone may upload symbols.
 _NAMED = late.compile(r"GoogleService")
@@ -84,7 +83,7 @@ def _scripts(tree: Tree, project: XcodeProject, target: Target) -> Iterator[str]
     """Yield the scripts that a target runs but our own, each with the files that it calls."""
     for key in target.node.texts("buildPhases"):
         phase = project.object(key)
-        if phase.text("isa") != "PBXShellScriptBuildPhase" or _INPUT in phase.texts("inputPaths"):
+        if phase.text("isa") != "PBXShellScriptBuildPhase" or SERVICE_INPUT in phase.texts("inputPaths"):
             continue
         text = phase.text("shellScript")
         for name in dict.fromkeys(_FILE.findall(re.sub(r"\$[({]?(?:SRCROOT|PROJECT_DIR)[)}]?/", "", text))):
@@ -122,7 +121,7 @@ def bring(tree: Tree, places: ApplePlaces, flavor: str, path: str) -> Draft:
 def _is_ours(project: XcodeProject, target: Target) -> bool:
     """Tell whether the script that copies by a setting is a target's."""
     phases = (project.object(key) for key in target.node.texts("buildPhases"))
-    return any(_INPUT in phase.texts("inputPaths") for phase in phases)
+    return any(SERVICE_INPUT in phase.texts("inputPaths") for phase in phases)
 
 
 def _by_setting(places: ApplePlaces, flavor: str, path: str) -> Draft:
@@ -141,7 +140,7 @@ def _by_setting(places: ApplePlaces, flavor: str, path: str) -> Draft:
         "\tfiles = (",
         "\t);",
         "\tinputPaths = (",
-        f'\t\t"{_INPUT}",',
+        f'\t\t"{SERVICE_INPUT}",',
         "\t);",
         f'\tname = "{_PHASE}";',
         "\toutputPaths = (",

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator, Sequence, Set
 
+from onomaxis.flavor_names import flavor_word
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.openstep import Array, Node, Text
 from onomaxis.formats.plist import Plist, PlistString
@@ -21,7 +22,8 @@ from onomaxis.projects.ios.project_file import Configuration, XcodeProject, flav
 from onomaxis.projects.ios.settings import ConfigurationFiles
 from onomaxis.projects.ios.targets import TargetReader
 from onomaxis.projects.project import Flavor, build_type, place
-from onomaxis.tree import Tree, join, parent
+from onomaxis.projects.services import GOOGLE_IOS, SERVICE_INPUT, SERVICE_SETTING
+from onomaxis.tree import Tree, inside, join, parent
 
 
 def retire_flavor(project: XcodeProject, tree: Tree, gone: Flavor) -> Draft:
@@ -61,6 +63,13 @@ def retire_flavor(project: XcodeProject, tree: Tree, gone: Flavor) -> Draft:
         spans += _items_out(source, holder.get("children"), references)
     files += list(schemes_of(tree, project, names))
     files += list(_icons_of(tree, project, removed, flavor))
+    services, last = _services_of(tree, project, removed, flavor)
+    files += services
+    phases = {key for key, node in project.objects.items() if SERVICE_INPUT in node.texts("inputPaths")}
+    if last:  # the phase copies nobody's any more
+        spans += [line_span(source, entries[key].key.start, entries[key].end) for key in phases & entries.keys()]
+        for target in project.targets:
+            spans += _items_out(source, target.node.get("buildPhases"), phases)
     draft.edits += [span_edit(project.path, source, a, b, b"") for a, b in dict.fromkeys(spans)]
     if not any(flavor_of(item.name) for item in kept):
         _unnamed(project, tree, gone.module, kept, draft)
@@ -124,6 +133,22 @@ def _icons_of(tree: Tree, project: XcodeProject, removed: Sequence[Configuration
     for name in sorted(name for name, mine in named.items() if name and all(mine)):
         if flavor.casefold() in name.casefold():
             yield from (p for p in tree.below(project.folder) if f"/{name}.appiconset/" in p)
+
+
+def _services_of(
+    tree: Tree, project: XcodeProject, removed: Sequence[Configuration], flavor: str
+) -> tuple[list[str], bool]:
+    """Return the flavor's service files that no other configuration names; and whether nobody names any after it."""
+    reader, gone = TargetReader(project, tree, ConfigurationFiles(tree)), {item.id for item in removed}
+    named: dict[str, list[bool]] = {}
+    for target in project.targets:
+        for item in target.configurations:
+            text = reader.table(target, item).text(SERVICE_SETTING)
+            if text:
+                named.setdefault(join(project.start, text), []).append(item.id in gone)
+    mine = [path for path, each in named.items() if all(each) and flavor_word(flavor).search(path)]
+    found = [path for path in mine if path.endswith(f"/{GOOGLE_IOS}") and inside(path) and tree.exists(path)]
+    return found, bool(named) and all(all(each) for each in named.values())
 
 
 def _unnamed(project: XcodeProject, tree: Tree, target: str, kept: Sequence[Configuration], draft: Draft) -> None:
