@@ -52,8 +52,10 @@ def test_a_new_flavor_is_told_what_is_called_after_its_siblings(tmp_path: Path) 
     done = onomaxis("flavor", "add", "pennywick", root, "--id", "org.lendspan.pennywick", "--name", "Pennywick", "--json", "--yes")
     assert done.code == 0, done.err
     said = [note.split(": ", 1) for note in done.json["notes"] if "have their own" in note]
-    assert [at for at, _ in said] == ["art/Alderbank", "brands/alderbank.properties", "legal/terms-alderbank.md"]
-    assert {text for _, text in said} == {"alderbank, mossgate have their own; pennywick has none yet"}
+    assert said == [["art/Alderbank", "alderbank, mossgate have their own (1 picture); pennywick has none yet"]]
+    assert done.json["owed"] == [{"at": "brands/pennywick.properties:1", "key": "host", "neighbours": False}]
+    assert (root / "legal/terms-pennywick.md").read_text() == "terms\n"
+    assert (root / "brands/pennywick.properties").read_text() == "host=TO_BE_GIVEN\n"
 
 
 @pytest.mark.parametrize("command", [("flavor", "list"), ("flavor", "retire", "mossgate"), ("renumber", "--every-flavor", "--build", "+1")])

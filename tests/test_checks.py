@@ -341,6 +341,7 @@ def test_every_rule_has_a_row() -> None:
     elsewhere = {
         "FILE02",
         "FLAVOR07",
+        "FLAVOR14",
         "VALUE05",
         "VALUE06",
         "VALUE08",

@@ -17,6 +17,7 @@ from onomaxis.brands import copies
 from onomaxis.brands.copies import copy_brands
 from onomaxis.demo import copy_demo
 from onomaxis.tree import Tree
+from test_neighbours import agency
 
 NAMES = ("alderbank", "mossgate", "pennywick")
 TABLES = 'format = 1\n[app]\nid = "org.lendspan.app"\n[values.server]\nvalue = "https://main.lendspan.org"\nplaces = [{ plist = "LendspanServer" }]\n'
@@ -68,6 +69,7 @@ def test_a_copy_is_what_a_stamp_in_place_makes(tmp_path: Path) -> None:
         shutil.copytree(root, there, symlinks=True)
         (there / "ignored.txt").unlink()
         assert onomaxis("stamp", there, "--flavor", item["flavor"], "--allow-dirty").code == 0
+        (there / "onomaxis.toml").unlink()  # the fleet's own file
         assert copied == held(there)
         assert (item["files"], item["folder"]) == (len(copied), (tmp_path / "out" / item["flavor"]).as_posix())
         assert item["changed"] == sum(copied[path] != other for path, other in held(root).items() if path in copied) > 0
@@ -198,3 +200,24 @@ def test_nothing_is_read_or_written_beyond_a_link(tmp_path: Path, leads: str) ->
     assert (copy / "lend").is_symlink() and "secret.txt" not in [path.name for path in copy.rglob("*")]
     assert [path.name for path in outside.iterdir()] == ["secret.txt"] and (outside / "secret.txt").read_text() == "theirs\n"
     assert not (tmp_path / "deep/outside").exists()
+
+
+def test_a_copy_for_one_brand_alone(tmp_path: Path) -> None:
+    """A search finds nothing of the others in it, environments stay, it ships what it shipped; what cannot go is named."""
+    root = agency(tmp_path / "app")
+    script = root / "android/app/build.gradle.kts"
+    text = script.read_text().replace('flavorDimensions += "brand"', 'flavorDimensions += listOf("brand", "stage")')
+    stages = "".join(f'        create("{name}") {{ dimension = "stage" }}\n' for name in ("staging", "production"))
+    script.write_text(text.replace("    }\n}\n", f"{stages}    }}\n}}\n"))
+    (root / "lib").mkdir()
+    (root / "lib/all.dart").write_text("final all = [Brand.alderbank, Brand.mossgate, Brand.pennywick];\n")
+    apps = lambda folder: {(a["platform"], a["flavor"], a["id"], a["name"]) for a in onomaxis("survey", folder, "--json").json["apps"]}  # noqa: E731
+    before = apps(root)
+    done = onomaxis("stamp", root, "--every-flavor", "--into", tmp_path / "out", "--only-brand", "--json")
+    assert done.code == 1, done.err  # prose that names all three is no list
+    for item in done.json["copies"]:
+        copied, others = held(tmp_path / "out" / item["flavor"]), {name for name in NAMES if name != item["flavor"]}
+        assert {left.partition(":")[0] for left in item["left"]} == {"other/notes.md"}
+        found = {path for path, (_, data, _) in copied.items() for name in others if name.encode() in data.lower() or name in path.lower()}
+        assert found == {"other/notes.md"} and "onomaxis.toml" not in copied
+        assert apps(tmp_path / "out" / item["flavor"]) == {app for app in before if item["flavor"] in app[1].casefold()}

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+import re
 import shutil
 import subprocess
 from pathlib import Path
@@ -530,3 +531,28 @@ def test_a_version_that_its_tools_refuse(tmp_path: Path, kind: str, file: str) -
     done = onomaxis("rename", root, "--version", "1.3")
     assert done.code == 2 and file in done.err and "three numbers" in done.err and snapshot(root) == before
     assert onomaxis("rename", root, "--version", "1.3.0").code == 0
+
+
+@pytest.mark.parametrize("script", ["build.gradle", "build.gradle.kts"])
+def test_debug_builds_of_react_native_flavors_are_listed(tmp_path: Path, script: str) -> None:
+    """From the first flavor on: the app's own and the new one, a second one behind; each goes with its flavor, the list with the last."""
+    kotlin = script.endswith("kts")
+    gradle = 'android {\n    namespace = "org.x.shed"\n    defaultConfig {\n        applicationId = "org.x.shed"\n        versionCode = 7\n        versionName = "1.2"\n    }\n}\n'
+    react = 'react {\n    // debuggableVariants = ["liteDebug"]\n    autolinkLibrariesWithApp()\n}\n\n'
+    contents = {
+        path: data for path, data in spelled("react-native", "org.x.shed", "Shed", "1.2", "7").items() if not path.startswith("android/app/build.gradle")
+    }
+    root = files(tmp_path, {**contents, f"android/app/{script}": f"{react}{gradle}"})
+    path = root / "android/app" / script
+
+    def listed() -> list[str]:
+        found = re.findall(r"^ +debuggableVariants = (?:\[|listOf\()(.*)[\])]$", path.read_text(), re.MULTILINE)
+        assert len(found) < 2 and ("listOf" in path.read_text()) == (kotlin and bool(found))
+        return re.findall(r'"(\w+)"', found[0]) if found else []
+
+    add = ("flavor", "add", "oak", root, "--platform", "android", "--name", "Oak", "--allow-dirty")
+    assert onomaxis(*add, "--base", "shed").code == 0 and listed() == ["shedDebug", "oakDebug"]
+    assert onomaxis("flavor", "add", "elm", root, "--platform", "android", "--name", "Elm", "--allow-dirty").code == 0
+    assert listed() == ["shedDebug", "oakDebug", "elmDebug"]
+    for gone, left in (("oak", ["shedDebug", "elmDebug"]), ("elm", ["shedDebug"])):
+        assert onomaxis("flavor", "retire", gone, root, "--allow-dirty").code == 0 and listed() == left

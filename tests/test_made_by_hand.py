@@ -134,7 +134,7 @@ def test_the_only_flavor_as_a_model(tmp_path: Path) -> None:
 
 
 def test_settings_that_say_the_flavor(tmp_path: Path) -> None:
-    """In the project file itself what is the flavor's name becomes the new one's; what holds it otherwise is named."""
+    """In the project file itself what is the flavor's name becomes the new one's, and what is called after it."""
     names = [f"{kind}-{name}" for name in BRANDS for kind in KINDS]
     own = {
         name: {
@@ -155,7 +155,7 @@ def test_settings_that_say_the_flavor(tmp_path: Path) -> None:
     assert done.code == 0, done.err
     text = (root / "ios/Runner.xcodeproj/project.pbxproj").read_text()
     assert text.count("FLAVOR = PENNYWICK;") == text.count("FLUTTER_TARGET = lib/main_pennywick.dart;") == 3
-    assert "CODE_SIGN_ENTITLEMENTS of Runner is alderbank's still: Runner-alderbank.entitlements" in str(done.json["notes"])
+    assert text.count('"Runner-pennywick.entitlements"') == 3
     assert apps(root)["ios", "pennywick"][0] == "org.lendspan.pennywick"
 
 
@@ -241,7 +241,7 @@ def test_values_in_files_of_flavors(tmp_path: Path) -> None:
 
 
 def test_where_else_siblings_are_named(tmp_path: Path) -> None:
-    """Lists in code and data that name the siblings alike are said, with their lines; what names one by chance is not."""
+    """Lists in code and data that name the siblings alike get the new one, prose is said; what names one by chance stays."""
     contents = grown()
     contents["lib/flavors.dart"] = (
         "// alderbank and mossgate\nenum F {\n  alderbank,\n  mossgate,\n}\nconst one = 'alderbank';\nconst other = 'a mossgate tree';\n"
@@ -252,9 +252,15 @@ def test_where_else_siblings_are_named(tmp_path: Path) -> None:
     contents["data/all.json"] = '{ "flavors": ["alderbank", "mossgate", "pennywick"] }\n'
     done = onomaxis("flavor", "add", "pennywick", files(tmp_path, contents), *ADDED)
     assert done.code == 0, done.err
-    line = contents["android/app/build.gradle"].count("\n") - 2 + 4  # as it is afterwards, with the new block above
     named = [note.partition(": ")[0] for note in done.json["notes"] if "not pennywick: add it where it belongs" in note]
-    assert sorted(named) == sorted([f"android/app/build.gradle:{line}", "lib/app.dart:1", "lib/flavors.dart:1", "lib/flavors.dart:3", "tool/build.sh:1"])
+    assert named == ["lib/flavors.dart:1"]  # prose
+    wanted = {
+        "android/app/build.gradle": '    mossgatedebug: ".env.mossgate",\n    pennywickdebug: ".env.pennywick",\n]',
+        "lib/app.dart": "enum Flavor { alderbank, mossgate, pennywick }",
+        "lib/flavors.dart": "  alderbank,\n  mossgate,\n  pennywick,\n}\nconst one = 'alderbank';\n",
+        "tool/build.sh": "for f in alderbank mossgate pennywick; do",
+    }
+    assert [path for path, text in wanted.items() if text not in (tmp_path / path).read_text()] == []
 
 
 def test_numbers_that_all_flavors_take_from_one_place(tmp_path: Path) -> None:

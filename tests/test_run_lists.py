@@ -9,7 +9,8 @@ from onomaxis.brands.flavors import plan_flavor
 from onomaxis.brands.new_flavor import FlavorWish
 from onomaxis.brands.retirement import plan_retirement
 from onomaxis.formats.jsonc import parse_json, plain
-from onomaxis.projects.run_lists import Called, appended, twins, without
+from onomaxis.projects.neighbours.called import Called
+from onomaxis.projects.run_lists import appended, twins, without
 from onomaxis.tree import Tree
 from onomaxis.writing.change import applied
 from onomaxis.writing.planned import changeset_of

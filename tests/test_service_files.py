@@ -173,6 +173,45 @@ def test_what_only_names_it_brings_nothing(tmp_path: Path) -> None:
     assert left(root) == []
 
 
+# What a script copies, whether that is where the flavor's file lies (ios/Lend/alderbank).
+LOOKS = [
+    ("cp $SRCROOT/Config/$BRAND/GoogleService-Info.plist $OUT", False),
+    ('FROM="${PROJECT_DIR}/Services/${BRAND}"\ncp -f "$FROM/GoogleService-Info.plist" "${BUILT_PRODUCTS_DIR}/${PRODUCT_NAME}.app"', False),
+    ('FROM="${PROJECT_DIR}/Lend/${BRAND}"\ncp -f "$FROM/GoogleService-Info.plist" "${BUILT_PRODUCTS_DIR}/GoogleService-Info.plist"', True),
+    ("NAME=GoogleService-Info.plist\nditto ${SRCROOT}/Lend/${BRAND}/${NAME} $OUT", True),
+    (
+        "if [ $CONFIGURATION = Debug ]; then cp $SRCROOT/Lend/test/GoogleService-Info.plist $OUT; else cp $SRCROOT/Lend/alderbank/GoogleService-Info.plist $OUT; fi",
+        True,
+    ),
+    ("DIR=a\nDIR=b\ncp $SRCROOT/Lend/$DIR/GoogleService-Info.plist $OUT", True),  # which, nobody can tell
+    ("cp $WHERE/GoogleService-Info.plist $OUT", True),
+]
+
+
+@pytest.mark.parametrize(("script", "there"), LOOKS)
+def test_a_script_that_looks_elsewhere_brings_nothing(tmp_path: Path, script: str, there: bool) -> None:
+    root = files(
+        tmp_path,
+        {
+            **project(True, script=script.replace('"', '\\"').replace("\n", "\\n")),
+            f"ios/Lend/alderbank/{GOOGLE}": right.service_plist("org.lendspan.alderbank"),
+        },
+    )
+    assert left(root) == ([] if there else ["alderbank"])
+
+
+def test_a_new_file_lies_as_its_siblings(tmp_path: Path) -> None:
+    """Where scripts take them from: not where a file would be put that has no siblings."""
+    contents = project(True, script="cp $SRCROOT/Services/$BRAND-live/GoogleService-Info.plist $OUT")
+    own = {f"ios/Services/{name}-live/{GOOGLE}": right.service_plist(f"org.lendspan.{name}") for name in ("alderbank", "mossgate")}
+    root = files(tmp_path / "x", {**contents, **own})
+    new = tmp_path / GOOGLE
+    new.write_text(right.service_plist("org.lendspan.oakhollow"))
+    done = onomaxis("flavor", "add", "oakhollow", root, "--id", "org.lendspan.oakhollow", "--name", "Oak", "--service", new, "--platform", "ios")
+    assert done.code == 0 and (root / f"ios/Services/oakhollow-live/{GOOGLE}").is_file(), done.err
+    assert left(root) == []
+
+
 def test_a_downloaded_file_needs_no_identity_file(tmp_path: Path) -> None:
     """It is put where the flavor that it knows takes it from, and nothing else changes; who is meant must be clear."""
     root = files(tmp_path / "one", {path: data for path, data in project(True).items() if path != "onomaxis.toml"})

@@ -325,6 +325,17 @@ class Note(NamedTuple):
         return f"{self.at}: {self.text}" if self.at not in ("", ".") else self.text
 
 
+class Owed(NamedTuple):
+    """A value that only its owner can give: the place (``file:line``), what it is called (empty: nobody tells).
+
+    Until then a mark stands there, or, ``kept``, what a neighbour has.
+    """
+
+    at: str
+    key: str
+    kept: bool = False
+
+
 class Line(NamedTuple):
     """One line of a summary: what becomes another thing, and how."""
 

@@ -16,9 +16,11 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import BinaryIO, NamedTuple
 
+from onomaxis.brands.handover import alone
 from onomaxis.brands.stamp import stamp
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.listing import git_answer
+from onomaxis.surveys.survey import own_files
 from onomaxis.tree import Tree, parent
 from onomaxis.workers import MOST, spread
 from onomaxis.writing.change import FileChange
@@ -30,16 +32,31 @@ _PLAIN = 0o644
 
 
 class Copy(NamedTuple):
-    """One branded copy: how many files it holds, and how many of them are not as in the original."""
+    """One branded copy: how many files it holds, how many of them are not as in the original.
+
+    ``left`` are the places at which a copy for one brand alone still speaks of another.
+    """
 
     flavor: str
     folder: str
     files: int
     changed: int
+    left: tuple[str, ...] = ()
+
+
+class CopyWish(NamedTuple):
+    """What copies hold: nothing of other brands (``alone``), the fleet's own files too (``identity``)."""
+
+    alone: bool = False
+    identity: bool = False
 
 
 def copy_brands(
-    tree: Tree, flavors: Sequence[str], folder: Path, tick: Callable[[int], None] | None = None
+    tree: Tree,
+    flavors: Sequence[str],
+    folder: Path,
+    tick: Callable[[int], None] | None = None,
+    wish: CopyWish = CopyWish(),  # noqa: B008
 ) -> list[Copy]:
     """Make a copy for each flavor in ``folder/FLAVOR``; finished ones are left alone. *tick* gets how many are done.
 
@@ -57,8 +74,8 @@ def copy_brands(
     _ = tree.files  # listed once, before the work is shared out
 
     def make(flavor: str) -> Copy:
-        done = _finished(target, flavor)
-        return done if done is not None else _made(tree, files, target, flavor)
+        done = _finished(target, flavor, wish)
+        return done if done is not None else _made(tree, files, target, flavor, wish)
 
     made = spread(list(flavors), make, tick, MOST)
     return [item._replace(folder=(folder / item.flavor).as_posix()) for item in made]
@@ -105,18 +122,23 @@ def _note(target: Path, flavor: str, **said: object) -> None:
     staged.replace(place)
 
 
-def _finished(target: Path, flavor: str) -> Copy | None:
+def _finished(target: Path, flavor: str, wish: CopyWish) -> Copy | None:
     found = _mark(target, flavor)
     if found is None or found.get("state") != "done" or not (target / flavor).is_dir():
         return None
+    if found.get("wish") != list(wish):
+        return None
     numbers = [found.get(key) for key in ("files", "changed")]
     files, changed = (number if isinstance(number, int) else 0 for number in numbers)
-    return Copy(flavor, "", files, changed)
+    said = found.get("left")
+    return Copy(flavor, "", files, changed, tuple(map(str, said)) if isinstance(said, list) else ())
 
 
-def _made(tree: Tree, files: Sequence[str], target: Path, flavor: str) -> Copy:
+def _made(tree: Tree, files: Sequence[str], target: Path, flavor: str, wish: CopyWish) -> Copy:
     """Make one copy anew. What is wrong with the flavor is told before anything is written."""
-    changes = stamp(tree, flavor).changes
+    plan = alone(tree, flavor) if wish.alone else stamp(tree, flavor)
+    changes, left = plan.changes, [f"{item.file}:{item.line}: {item.reason}" for item in plan.residue]
+    fleet = set() if wish.identity else set(own_files(tree))
     place = target / flavor
     _note(target, flavor, state="begun")
     if place.exists():
@@ -128,13 +150,13 @@ def _made(tree: Tree, files: Sequence[str], target: Path, flavor: str) -> Copy:
     plain = {"": True}
     count = 0
     for path in files:
-        if path not in gone and path not in written:
+        if path not in gone and path not in written and path not in fleet:
             count += _copied(tree.root, place, path, folders, plain)
     for path, change in written.items():
         _written(tree.root, place, path, change, folders)
         count += 1
-    _note(target, flavor, state="done", files=count, changed=len(changes))
-    return Copy(flavor, "", count, len(changes))
+    _note(target, flavor, state="done", wish=list(wish), files=count, changed=len(changes), left=left)
+    return Copy(flavor, "", count, len(changes), tuple(left))
 
 
 def _files(tree: Tree) -> list[str]:

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
-import json
 import re
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
 
+from onomaxis import late
+from onomaxis.brands.brand_table import table_of
 from onomaxis.brands.documents import with_brand
+from onomaxis.brands.facets import is_template
+from onomaxis.brands.neighbours import Wanted, as_neighbours, lacking_files, own_paths
 from onomaxis.brands.new_flavor import (
     FlavorWish,
     as_sibling,
@@ -17,7 +20,8 @@ from onomaxis.brands.new_flavor import (
     wanted_id,
     wanted_name,
 )
-from onomaxis.brands.stamp import Tick, beside, put_services
+from onomaxis.brands.owed import owed_values
+from onomaxis.brands.stamp import Tick, beside, put_services, stamp
 from onomaxis.brands.subjects import (
     FACETS,
     Subject,
@@ -29,35 +33,45 @@ from onomaxis.brands.subjects import (
     subjects_of,
     umbrellas,
 )
-from onomaxis.brands.unlisted_flavors import called_after, named_elsewhere, of_their_own
+from onomaxis.brands.unlisted_flavors import named_elsewhere
 from onomaxis.errors import FaultError, InputError, RefusedError
 from onomaxis.flavor_names import same_flavor
 from onomaxis.identity import rules
 from onomaxis.identity.file import IdentityFile
 from onomaxis.identity.reserved import JAVA
+from onomaxis.identity.schema import FLAVOR
 from onomaxis.model import Line, Note
 from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS
 from onomaxis.projects.draft import Draft
+from onomaxis.projects.neighbours.called import Called
+from onomaxis.projects.neighbours.literals import literals
+from onomaxis.projects.neighbours.twins import plain_key
 from onomaxis.projects.project import Flavor, Project
+from onomaxis.surveys.flavors import known_flavor
 from onomaxis.surveys.survey import kind_of, read_projects, some_projects
 from onomaxis.tree import Tree
 from onomaxis.writing.planned import PlannedChange, Stages, with_notes
 from onomaxis.writing.proof import prove_nothing_left, proved
 
 # developer.android.com, "Configure build variants": names that source sets and build types have already.
-_TAKEN = ("main", "test", "androidTest", "debug", "release", "profile", "all", "default")
+_TYPES = ("debug", "release", "profile")
+_TAKEN = ("main", "test", "androidTest", *_TYPES, "all", "default")
 
 
-def check_flavor_name(name: str) -> str:
-    """Check that every build system can bear a flavor's name. Raises InputError."""
-    if not re.fullmatch(r"[a-z][A-Za-z0-9_]*", name) or name in JAVA:
+def check_flavor_name(name: str, gradle: bool) -> None:
+    """Check that the build systems can bear a flavor's name: any, and Gradle where it is one of them.
+
+    Raises InputError.
+    """
+    if gradle and (not re.fullmatch(r"[a-z][A-Za-z0-9_]*", name) or name in JAVA):
         raise InputError(
             f"“{name}” cannot name a flavor: it begins with a small letter, then letters, digits and underscores, "
             "and is no word of Java"
         )
-    if name in _TAKEN or name.startswith(("test", "androidTest")):
+    if gradle and (name in _TAKEN or name.startswith(("test", "androidTest"))):
         raise InputError(f"“{name}” cannot name a flavor: the build tool uses the word itself")
-    return name
+    if not FLAVOR.match(name) or name.casefold() in _TYPES:
+        raise InputError(f"“{name}” cannot name a flavor: it begins with a letter or a digit, and is no build type")
 
 
 def chosen_subjects(
@@ -86,7 +100,8 @@ def plan_flavor(tree: Tree, wish: FlavorWish, tick: Tick | None = None) -> Plann
     add_flavor(stages, wish)
     projects, meant = chosen_subjects(stages.tree, load_identity(stages.tree), wish.app)
     put_services(stages, meant, wish.services, wish.name)
-    if wish.art:
+    stamped = _stamp(stages, wish, tick)
+    if wish.art and not (stamped and wish.briefing.table):
         _draw(stages, meant, wish, tick)
     planned = stages.planned(flavor_title(wish.name), f"Nothing to change: every platform has flavor {wish.name}.")
     if planned.empty:
@@ -104,10 +119,44 @@ def plan_flavor(tree: Tree, wish: FlavorWish, tick: Tick | None = None) -> Plann
     _, later = chosen_subjects(again.tree, load_identity(again.tree), wish.app)
     put_services(again, later, wish.services, wish.name)
     prove_nothing_left(again.changes)
-    there = [item.name for item in listed_siblings(stages.tree, meant, wish.name)]
-    notes = (*named_elsewhere(stages.tree, there, wish.name), *called_after(stages.tree, there, wish.name))
-    mine = of_their_own(notes, projects, [subject.project for subject in meant])
-    return with_notes(planned, mine)
+    siblings = listed_siblings(stages.tree, meant, wish.name)
+    there = [item.name for item in siblings]
+    mine = own_paths(projects, [subject.project for subject in meant])
+    new = Called(wish.name, {}, "")
+    notes = [note for note in named_elsewhere(stages.tree, there, wish.name) if mine(note.file)]
+    notes += lacking_files(stages.tree, Wanted(new, siblings), mine)
+    marks = owed_values(stages.tree, (wish.name, *there)).get(wish.name, [])
+    planned = replace(planned, owed=(*marks, *(item for item in planned.owed if item.kept)))
+    return with_notes(planned, [*notes, *_unused(wish, planned)])
+
+
+def _stamp(stages: Stages, wish: FlavorWish, tick: Tick | None) -> bool:
+    """Let the new flavor be what the identity file says of it; what forbids that is said, but for a briefing's.
+
+    Where no build knows flavors the tree would become the new one: that is another command's.
+    """
+    file = load_identity(stages.tree)
+    if file is None or any(is_template(item, wish.name) for item in subjects_of(file, read_projects(stages.tree))):
+        return False
+    try:
+        stages.add_plan(stamp(stages.tree, wish.name, tick=tick))
+    except (InputError, RefusedError) as error:
+        if wish.briefing.table:
+            raise
+        stages.note([Note(f"{error.file}:{error.line}" if error.line else error.file or ".", error.message)])
+        return False
+    return True
+
+
+def _unused(wish: FlavorWish, planned: PlannedChange) -> Iterator[Note]:
+    """Say which of the values that were given stand nowhere under their names."""
+    lines = [line for item in planned.changes for line in (item.after or b"").decode("utf-8", "replace").splitlines()]
+    for key, text in wish.given.items():
+        said = (
+            item for line in lines if text in line for item in literals(line) if plain_key(item.key) == plain_key(key)
+        )
+        if not any(text in item.text for item in said):
+            yield Note(".", f"no neighbour of {wish.name} has a value called {key}: it is written nowhere")
 
 
 def _lacking_any(tree: Tree, wish: FlavorWish) -> set[tuple[object, str]]:
@@ -121,25 +170,30 @@ def add_flavor(stages: Stages, wish: FlavorWish) -> None:
 
     Raises InputError or RefusedError.
     """
-    check_flavor_name(wish.name)
     file = load_identity(stages.tree)
     projects, meant = chosen_subjects(stages.tree, file, wish.app)
     _refuse_other(meant, file, wish)
+    if wish.like:
+        known_flavor((), wish.like, [flavor for subject in meant for flavor in (*subject.flavors, *subject.singles)])
     lacking = [s for s in meant if not s.main_of(wish.name) and (not wish.platforms or s.platform in wish.platforms)]
     built = [s for s in lacking if kind_of(s.project).has_variants(s.project, stages.tree)]
     stamped = [s.project for s in lacking if s not in built]
+    check_flavor_name(wish.name, any(subject.platform == "android" for subject in built) or not built)
     refuse_unread(built)
     _refuse_clash(meant, lacking, file, wish)
     if _keep_app(stages, built, file, wish):
         later = read_projects(stages.tree)
         projects = [next((p for p in later if p.key == project.key), project) for project in projects]
         built = [replace(s, project=next(p for p in later if p.key == s.project.key)) for s in built]
+    _as_neighbours(stages, built, meant, file, wish, in_gradle=True)
     tree, draft = stages.tree, Draft(notes=left_out(projects, meant, wish.app))
     for subject in built:
+        id_ = wanted_id(file, subject, wish)
+        stages.say([Line(f"{subject.platform} {wish.name}", id_)])
+    for subject in _still_lacking(tree, built, wish.name):
         flavor, id_ = new_flavor(stages.tree, file, subject, meant, wish), wanted_id(file, subject, wish)
         kind = kind_of(subject.project)
         draft.join(kind.add_flavor(subject.project, tree, flavor, id_, wanted_name(file, subject, wish)))
-        stages.say([Line(f"{subject.platform} {wish.name}", id_)])
     stages.add_draft(draft)
     tree, draft = stages.tree, Draft()
     there, new = listed_siblings(tree, built, wish.name), listed_as(file, built, wish)
@@ -147,11 +201,79 @@ def add_flavor(stages: Stages, wish: FlavorWish) -> None:
         draft.join(kind_of(umbrella).add_flavor(umbrella, tree, Flavor("", wish.name), "", ""))
         draft.join(kind_of(umbrella).add_variant(umbrella, tree, there, new))
     if file is not None and not any(same_flavor(wish.name, name) for name in file.flavors):
-        path, data = with_brand(tree, file, wish.name, _table(meant, wish) + "\n", {})
+        path, data = with_brand(
+            tree, file, wish.name, table_of(file, built, wish, listed_siblings(tree, built, wish.name)) + "\n", {}
+        )
         draft.written[path] = data
     draft.notes += [Note(item.folder or ".", f"{item.kind} has no flavors: it is stamped") for item in stamped]
     stages.add_draft(draft)
+    _as_neighbours(stages, built, meant, file, wish)
     _name_it(stages, built, file, wish)
+
+
+_IN_GRADLE = late.compile(r"\.gradle(?:\.kts)?\Z")
+
+
+def _as_neighbours(
+    stages: Stages,
+    built: Sequence[Subject],
+    meant: Sequence[Subject],
+    file: IdentityFile | None,
+    wish: FlavorWish,
+    in_gradle: bool = False,
+) -> None:
+    """Give the new flavor what its neighbours have: the files that are called after them, its place in lists.
+
+    First *in_gradle*, where a build that lacks it has it then: a block like theirs, or an entry of their list.
+    """
+    tree = stages.tree
+    asked = [new_flavor(tree, file, subject, meant, wish) for subject in built]
+    siblings = listed_siblings(tree, built, wish.name, asked)
+    wanted = Wanted(listed_as(file, built, wish), siblings, wish.like, wish.given)
+    mine = own_paths(read_projects(tree), [subject.project for subject in (built if in_gradle else meant)])
+    gradle = [s for s in built if s.platform == "android" and s.project.kind == "android"]
+    if in_gradle and not gradle:
+        return
+    keys = {(subject.project.key, subject.module) for subject in built}
+    left = [s.project.folder for s in meant if (s.project.key, s.module) not in keys and not s.main_of(wish.name)]
+
+    def allowed(path: str) -> bool:
+        if any(folder and path.startswith(f"{folder}/") for folder in left):
+            return False
+        return mine(path) and (bool(_IN_GRADLE.search(path)) == in_gradle or not gradle)
+
+    draft = as_neighbours(tree, wanted, allowed)
+    if not in_gradle:
+        stages.add_draft(draft)
+        return
+    draft = Draft(edits=draft.edits, owed=draft.owed)
+    trial = Stages(tree)
+    trial.add_draft(draft)
+    if all(_is_called(trial.tree, _now(trial.tree, subject), file, wish) for subject in gradle):
+        stages.add_draft(draft)
+
+
+def _is_called(tree: Tree, subject: Subject, file: IdentityFile | None, wish: FlavorWish) -> bool:
+    """Tell whether a build has the new flavor with its ID, or can be given it."""
+    built = subject.main_of(wish.name)
+    id_, wanted = subject.text(built, "id") if built else "", wanted_id(file, subject, wish)
+    if not id_ or id_ == wanted:
+        return bool(id_)
+    kind = kind_of(subject.project)
+    flavor = Flavor(subject.module, wish.name)
+    return not kind.own_facet(subject.project, tree, flavor, FACETS["id"][subject.platform], wanted).refusals
+
+
+def _still_lacking(tree: Tree, built: Sequence[Subject], name: str) -> list[Subject]:
+    """Return the builds without a flavor, as they are now."""
+    now = (_now(tree, subject) for subject in built)
+    return [subject for subject in now if not subject.main_of(name)]
+
+
+def _now(tree: Tree, subject: Subject) -> Subject:
+    """Return a build as it is in a tree."""
+    project = next(item for item in read_projects(tree) if item.key == subject.project.key)
+    return replace(subject, project=project)
 
 
 def _refuse_other(meant: Sequence[Subject], file: IdentityFile | None, wish: FlavorWish) -> None:
@@ -219,7 +341,7 @@ def _keep_app(stages: Stages, built: Sequence[Subject], file: IdentityFile | Non
             remedy="Name the flavor that it goes on as with --base NAME (its ID and name stay), "
             "or pass --only-flavors.",
         )
-    check_flavor_name(wish.keep)
+    check_flavor_name(wish.keep, any(subject.platform == "android" for subject in bare))
     if same_flavor(wish.keep, wish.name):
         raise InputError(f"--base {wish.keep} is the new flavor's own name")
     draft = Draft()
@@ -321,14 +443,3 @@ def _launchers(stages: Stages, built: Sequence[Subject], file: IdentityFile | No
                 flavor, old = Flavor(before.module, wish.name), before.text("", "name") or ""
                 draft.join(kind_of(project).launcher_labels(project, stages.tree, flavor, old, wanted))
     stages.add_draft(draft)
-
-
-def _table(meant: Sequence[Subject], wish: FlavorWish) -> str:
-    lines = [f"[flavors.{wish.name}]"]
-    if wish.id:
-        lines.append(f"id = {json.dumps(wish.id)}")
-    else:
-        suffix = wish.suffix or "." + re.sub(r"[^a-z0-9]", "", wish.name.lower())
-        lines.append(f"id-suffix = {json.dumps(suffix)}")
-    lines += [f"name = {json.dumps(wish.shown, ensure_ascii=False)}"] if wish.shown else []
-    return "\n".join(lines)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Sequence
+from collections.abc import Collection, Iterator, Sequence
 from dataclasses import replace
 
 from onomaxis.brands.subjects import Subject, load_identity, subjects_of
@@ -38,7 +38,8 @@ def with_left_over(tree: Tree, plan: PlannedChange, flavor: str, standing: str) 
     subjects = subjects_of(file, read_projects(tree)) if file is not None else ()
     if file is None or plan.empty or not becomes_brands(file, subjects):
         return plan
-    found = _spelled(applied(tree, plan.changes), file, subjects, flavor)
+    later = applied(tree, plan.changes)
+    found = spelled(later, file, subjects, flavor, {file.path, *_own(later, file, subjects)})
     kept = with_notes(plan, _kept(file, subjects, flavor, standing))
     return replace(kept, residue=tuple(sorted(found, key=lambda item: (item.file, item.line, item.reason))))
 
@@ -57,7 +58,19 @@ def _kept(file: IdentityFile, subjects: Sequence[Subject], flavor: str, standing
             yield Note(f"{file.home(at)}:{at}", f"{flavor or 'the app itself'} gives no {', '.join(gone)}: {whose}")
 
 
-def _spelled(tree: Tree, file: IdentityFile, subjects: Sequence[Subject], flavor: str) -> Iterator[Residue]:
+def _own(tree: Tree, file: IdentityFile, subjects: Sequence[Subject]) -> Iterator[str]:
+    """Yield the files that are brands' own: the fleet's, those in folders called after them, art, service files."""
+    yield from own_files(tree)
+    for name in ("", *file.flavors):
+        yield from named_files(file, subjects, name)
+    names = {name.casefold() for name in file.flavors}
+    yield from (path for path in tree.files if names & {part.casefold() for part in path.split("/")[:-1]})
+
+
+def spelled(
+    tree: Tree, file: IdentityFile, subjects: Sequence[Subject], flavor: str, but: Collection[str] = ()
+) -> Iterator[Residue]:
+    """Yield where a tree that is *flavor* spells what another brand, or the app itself, is told by; not in *but*."""
     packages = {
         item.value
         for subject in subjects
@@ -70,14 +83,12 @@ def _spelled(tree: Tree, file: IdentityFile, subjects: Sequence[Subject], flavor
         for text, label in _texts(file, subjects, name) if name != flavor else ():
             if text not in own and text not in packages:  # code packages stay when a tree becomes a brand
                 others.setdefault(text, f"{label} of {name or 'the app itself'}")
-    names = {name.casefold() for name in file.flavors}
-    named = {*own_files(tree), *_named(file, subjects)}
     sought = Needles([as_viewed(text) for text in others])
     labels = {as_viewed(text): label for text, label in others.items()}
     mine = Needles([as_viewed(text) for text in own])
     for path, data in sorted(tree.holding(list(others))):
-        if path in named or names & {part.casefold() for part in path.split("/")[:-1]}:
-            continue  # a brand's own files
+        if path in but:
+            continue
         try:
             view = (source := Source.read(data)).view
         except FormatError:
@@ -108,10 +119,9 @@ def _texts(file: IdentityFile, subjects: Sequence[Subject], flavor: str) -> Iter
         yield from ((text, label) for text, label in told if len(text) >= _SHORTEST)
 
 
-def _named(file: IdentityFile, subjects: Sequence[Subject]) -> Iterator[str]:
-    """Yield the files that the identity file names: art, service files."""
+def named_files(file: IdentityFile, subjects: Sequence[Subject], flavor: str) -> Iterator[str]:
+    """Yield the files that the identity file names for a flavor, or for the app itself: art, service files."""
     for subject in subjects:
-        for name in ("", *file.flavors):
-            brand = file.as_app(name, subject.platform)
-            for said in (*brand.icon.values(), *brand.files.values(), *brand.launch.values()):
-                yield join(parent(file.path), said.text)
+        brand = file.as_app(flavor, subject.platform)
+        for said in (*brand.icon.values(), *brand.files.values(), *brand.launch.values()):
+            yield join(parent(file.path), said.text)

@@ -13,6 +13,7 @@ from onomaxis.errors import InputError
 from onomaxis.formats.color import channels
 from onomaxis.identity.declared import DeclaredValue, PlaceOfValue
 from onomaxis.identity.file import Brand, IdentityFile
+from onomaxis.identity.schema import OWED
 from onomaxis.projects.places import Places, Spot
 from onomaxis.projects.text_places import (
     attribute_spot,
@@ -49,8 +50,8 @@ class Reading(NamedTuple):
 
     @property
     def right(self) -> bool:
-        """True when the place reads as wanted; colours are compared as colours."""
-        return same_text(self.value.type, self.spot.text, self.wanted)
+        """True when the place reads as wanted; colours are compared as colours. What is owed is nobody's wish."""
+        return OWED in self.wanted or same_text(self.value.type, self.spot.text, self.wanted)
 
     def shown(self, text: str) -> str:
         """Return a text as it may be shown."""

@@ -10,9 +10,9 @@ from pathlib import PurePosixPath
 
 from onomaxis.brands.documents import homes
 from onomaxis.brands.flavors import add_flavor, chosen_subjects, flavor_title
-from onomaxis.brands.new_flavor import FlavorWish
+from onomaxis.brands.neighbours import own_paths, staying, without_neighbour
+from onomaxis.brands.new_flavor import FlavorWish, called_as, listed_siblings
 from onomaxis.brands.subjects import Subject, left_out, load_identity, refuse_unread, umbrellas
-from onomaxis.brands.unlisted_flavors import left_of, of_their_own
 from onomaxis.errors import FormatError, OnomaxisError, RefusedError
 from onomaxis.flavor_names import same_flavor, selects
 from onomaxis.formats.source import SPACE, Source
@@ -63,18 +63,30 @@ def plan_retirement(tree: Tree, name: str, app: str = "") -> PlannedChange:
     stages = Stages(tree)
     stages.add_draft(draft)
     stages.say(Line(subject.platform, f"{name} is gone") for subject in having)
-    known = {(s.project.key, module): s.singles for s in having for module in (s.module, *s.targets)}
+    mine = own_paths(projects, [subject.project for subject in having])
+    known_as = (flavor for subject in having for flavor in (*subject.flavors, *subject.singles))
+    there = called_as(having, next((flavor for flavor in known_as if same_flavor(flavor, name)), name))
+    flavors = [*listed_siblings(tree, having, name), there]
+    if having and not _elsewhere(projects, having, name):
+        stages.add_draft(without_neighbour(stages.tree, flavors, there.name, mine))
+    known = {s.project.key: s.singles for s in having}  # companions of its targets go with it
 
     def gone(project: Project, shipped: ShippedApp) -> bool:
-        flavors = known.get((project.key, shipped.module))
+        flavors = known.get(project.key)
         return flavors is not None and selects(name, shipped.variant, flavors)
 
     after = read_projects(stages.tree)
     planned = proved(before, after, stages.planned(f"flavor retire: {name}"), gone=gone, drawn=(name,))
-    others = sorted({other for s in having for other in s.flavors if not selects(name, other, s.singles)})
-    left = of_their_own(left_of(stages.tree, others, name), projects, [subject.project for subject in having])
-    notes = (*_own_lines(stages, having, file, name), *left)
+    left = staying(stages.tree, flavors, there, mine) if having else ()
+    notes = (*_own_lines(stages, having, file, there.name), *left)
     return _as_it_was(tree, replace(planned, notes=(*planned.notes, *notes)), name)
+
+
+def _elsewhere(projects: Sequence[Project], having: Sequence[Subject], name: str) -> bool:
+    """Tell whether another app of the tree has a flavor of the name: what all of them read speaks of that one too."""
+    keys = {subject.project.key for subject in having}
+    rest = (app for project in projects if project.key not in keys for app in project.apps)
+    return any(same_flavor(app.flavor, name) for app in rest)
 
 
 # As many of a file's own lines are named one by one; of more, the count.

@@ -10,6 +10,7 @@ from onomaxis.errors import InputError
 from onomaxis.flavor_names import flavor_word, same_flavor
 from onomaxis.formats.plist import is_binary_plist
 from onomaxis.projects.draft import Draft
+from onomaxis.projects.neighbours.called import Called, Names
 from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS, ServiceFile, read_service, service_files
 from onomaxis.surveys.survey import kind_of
 from onomaxis.tree import Tree, join, parent
@@ -104,6 +105,18 @@ def lies_with(subject: Subject, path: str, flavor: str) -> bool:
     return bool(flavor) and words == (subject.singles.parts(flavor) or {flavor})
 
 
+def _as_siblings(subject: Subject, paths: Sequence[str], flavor: str) -> str:
+    """Return where a flavor's file would lie if it lay as two of its siblings' at least; empty where none do."""
+    names = Names([Called(name, {}, "") for name in dict.fromkeys((*subject.singles, *subject.flavors))])
+    alike: dict[str, list[tuple[str, str]]] = {}
+    for path in paths:
+        named = list(dict.fromkeys(span.flavor for span in names.spans(path)))
+        if len(named) == 1:
+            alike.setdefault(names.braced(path, named[0]), []).append((named[0], path))
+    most = max(alike.values(), key=len, default=[])
+    return names.renamed(most[0][1], most[0][0], Called(flavor, {}, "")) if len(most) > 1 else ""
+
+
 def _apple_place(tree: Tree, subject: Subject, file: ServiceFile, flavor: str) -> str:
     """Return where a property list of the service goes: over the one it replaces, else beside the app's own list."""
     known = service_files(tree, GOOGLE_IOS, subject.project.folder)
@@ -116,6 +129,9 @@ def _apple_place(tree: Tree, subject: Subject, file: ServiceFile, flavor: str) -
         plain = [old for old in known if not any(app.id in others for app in old.apps)]
         if len(plain) == 1:
             return plain[0].path
+    alike = _as_siblings(subject, [old.path for old in known], flavor) if flavor else ""
+    if alike:
+        return alike
     branch = subject.branch(flavor)
     folder = join(join(subject.project.folder, branch.module), flavor)
     own = branch._replace(name=flavor)  # a target of a flavor's own is none that others share a folder with

@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 
 from onomaxis import late
 from onomaxis.errors import FormatError
 from onomaxis.formats.source import Source, flat
 from onomaxis.model import Note
-from onomaxis.projects.project import Project
 from onomaxis.projects.siblings import Group, majority
 from onomaxis.surveys.survey import own_files
 from onomaxis.tree import Tree
@@ -22,8 +20,6 @@ _LOOKED_AT = late.compile(
 _LONGEST = 400_000
 _FLAVORS = late.compile(r"\bproductFlavors\s*\{")
 _BRACES = late.compile(r"[{}]")
-# Built packages are made anew for each flavor.
-_BUILT = late.compile(r"\.(?:apk|apks|aab|aar|ipa|xcarchive|app|dSYM|zip)\Z")
 # As many places of one file are named.
 _MOST = 3
 
@@ -49,48 +45,6 @@ def named_elsewhere(tree: Tree, siblings: Sequence[str], new: str) -> Iterator[N
             yield from _in_text(group, path, Source.read(data).view, siblings, new)
         except FormatError:
             continue  # no text
-
-
-def called_after(tree: Tree, siblings: Sequence[str], new: str) -> Iterator[Note]:
-    """Yield files and folders called after a new flavor's siblings, where most have one and the new one has none."""
-    if len(siblings) < 2:
-        return
-    for paths in _alike(tree, (*siblings, new)):
-        having = [name for name in siblings if name in paths]
-        if new not in paths and majority(len(having), siblings):
-            shown = ", ".join(having[:3]) + (" and others" if len(having) > 3 else "")
-            yield Note(paths[having[0]], f"{shown} have their own; {new} has none yet")
-
-
-def left_of(tree: Tree, siblings: Sequence[str], gone: str) -> Iterator[Note]:
-    """Yield the files and folders called after a flavor that is gone, as its siblings' are after them."""
-    for paths in _alike(tree, (*siblings, gone)):
-        if gone in paths and len(paths) > 1:
-            yield Note(paths[gone], f"is called after {gone} and stays: remove it if nothing else reads it")
-
-
-def of_their_own(notes: Iterable[Note], projects: Sequence[Project], meant: Sequence[Project]) -> Iterator[Note]:
-    """Yield the notes on what does not lie in the folder of another app that is not meant."""
-    own = [f"{project.folder}/" for project in meant]
-    apart = {f"{item.folder}/" for item in projects if item.folder and (item.apps or item.umbrella)}
-    others = tuple(folder for folder in apart if not any(mine.startswith(folder) for mine in own))
-    yield from (note for note in notes if not note.at.startswith(others))
-
-
-def _alike(tree: Tree, flavors: Sequence[str]) -> Iterator[dict[str, str]]:
-    """Yield the paths that differ in the flavor alone, each by its flavor; a folder stands for what is in it."""
-    group = Group("", tuple(flavors))
-    found: dict[str, dict[str, str]] = defaultdict(dict)
-    for path in tree.files:
-        if _BUILT.search(path) or not group.mentions(path):
-            continue
-        parts = path.split("/")
-        at = next(number for number, part in enumerate(parts, 1) if number == len(parts) or group.mentions(part))
-        top = "/".join(parts[:at])
-        named = list(group.mentions(top))
-        if len(named) == 1:
-            found[group.braced(top)].setdefault(named[0], top)
-    yield from found.values()
 
 
 def _undeclared(path: str, view: str) -> str:

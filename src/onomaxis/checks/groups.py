@@ -28,7 +28,9 @@ def groups(context: Context) -> Iterator[Group]:
                 found[folder, dimension].setdefault(flavor.casefold(), flavor)
     for (folder, _), flavors in found.items():
         if len(flavors) > 1:
-            yield Group(folder, tuple(flavors.values()))
+            inner = (home for home in halves if home != folder and any(project.apps for project in halves[home]))
+            apart = tuple(f"{home}/" for home in inner if not folder or home.startswith(f"{folder}/"))
+            yield Group(folder, tuple(flavors.values()), apart)
 
 
 def _apps(subject: Subject) -> set[str]:

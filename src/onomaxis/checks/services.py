@@ -13,6 +13,7 @@ from onomaxis.checks.context import Context, at, called, of_flavor, whose
 from onomaxis.checks.finding import Finding, rule
 from onomaxis.checks.registry import check
 from onomaxis.flavor_names import in_order
+from onomaxis.identity.schema import OWED
 from onomaxis.model import ShippedApp
 from onomaxis.platforms import PLATFORM_NAMES
 from onomaxis.projects.project import AppFacts, Fact
@@ -227,7 +228,9 @@ def _declared(context: Context, subject: Subject, flavor: str) -> Iterator[Findi
             yield Finding(DERIVED, said, (_spot(near[0]), _spot(declared)), whose(flavor, near[0].file))
     for key, pattern in _KEYS.items():
         fact = facts.keys.get(key)
-        if fact and (_PLACEHOLDER.match(fact.text) or (pattern and not re.fullmatch(pattern, fact.text))):
+        if fact is None or fact.text == OWED:  # a rule of its own tells it
+            continue
+        if _PLACEHOLDER.match(fact.text) or (pattern and not re.fullmatch(pattern, fact.text)):
             yield Finding(KEY, f"{key} is “{_hidden(fact.text)}”", (_spot(fact),), whose(flavor, fact.file))
     for key in _ADS:
         fact = facts.keys.get(key)

@@ -13,7 +13,8 @@ from html import unescape
 from typing import NamedTuple
 
 from onomaxis import late
-from onomaxis.checks.context import Context
+from onomaxis.brands.owed import owed_values
+from onomaxis.checks.context import Context, in_a_row
 from onomaxis.checks.finding import Finding, rule
 from onomaxis.checks.groups import groups
 from onomaxis.checks.registry import check
@@ -21,7 +22,9 @@ from onomaxis.errors import FormatError
 from onomaxis.formats.jsonc import parse_json
 from onomaxis.formats.source import Source, bytes_of
 from onomaxis.formats.xml import parse_xml
+from onomaxis.model import Note
 from onomaxis.projects.flavored_files import is_file_of
+from onomaxis.projects.neighbours.twins import plain_key
 from onomaxis.projects.siblings import Group, majority
 from onomaxis.surveys.survey import own_files
 from onomaxis.tree import Tree
@@ -30,6 +33,7 @@ LACKS = rule("FLAVOR10")
 UNNAMED = rule("FLAVOR11")
 KEYS = rule("FLAVOR12")
 OTHER = rule("FLAVOR13")
+OWING = rule("FLAVOR14")
 
 # Told by rules of their own, or by nobody: pictures and what holds them are the icons' affair.
 _TOLD = late.compile(
@@ -47,11 +51,10 @@ _LONGEST = 400_000
 
 def _patterns(tree: Tree, group: Group) -> Mapping[str, dict[str, str]]:
     """Return the files that are called after a flavor: by their name with the flavor in braces, by flavor."""
-    inside = f"{group.folder}/" if group.folder else ""
     found: dict[str, dict[str, str]] = defaultdict(dict)
     own = own_files(tree)
     for path in tree.files:
-        named = list(group.mentions(path)) if path.startswith(inside) and path not in own else []
+        named = list(group.mentions(path)) if group.reaches(path) and path not in own else []
         if len(named) == 1:
             found[group.braced(path)].setdefault(named[0], path)
     return found
@@ -82,9 +85,8 @@ def files(context: Context) -> Iterator[Finding]:
 def lists(context: Context) -> Iterator[Finding]:
     """Look for lists of ways to build and run that leave one flavor out."""
     for group in groups(context):
-        inside = f"{group.folder}/" if group.folder else ""
         for path in context.tree.files:
-            if not path.startswith(inside) or not _LISTS.search(path):
+            if not group.reaches(path) or not _LISTS.search(path):
                 continue
             text = _text(context.tree, path) if not group.mentions(path) else ""
             places = group.listed(text)
@@ -104,6 +106,25 @@ def _text(tree: Tree, path: str) -> str:
         return Source.read(data).view if data is not None and len(data) <= _LONGEST else ""
     except FormatError:
         return ""
+
+
+# -- what is owed
+
+
+@check(OWING)
+def owed(context: Context) -> Iterator[Finding]:
+    """Look for the marks that stand where a value is to be given, and whose it is."""
+    flavors = (flavor for subject in context.subjects for flavor in subject.flavors)
+    for flavor, items in owed_values(context.tree, flavors).items():
+        whose = f"{flavor} is not complete" if flavor else "a flavor is not complete"
+        keys = {
+            plain_key(item.key): item.key for item in reversed(items) if item.key
+        }  # a table and files call one value
+        number = len(keys) + sum(not item.key for item in items)
+        named = f" ({in_a_row([*reversed(keys.values())])})" if keys else ""
+        said = f"{whose}: {number} {'value is' if number == 1 else 'values are'} to be given{named}"
+        places = dict.fromkeys((note.file, note.line) for item in items for note in (Note(item.at, ""),))
+        yield Finding(OWING, said, tuple(places), flavor)
 
 
 # -- files of one pattern

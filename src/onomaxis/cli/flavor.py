@@ -4,27 +4,32 @@ from __future__ import annotations
 
 import argparse
 import json
+import sys
 from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any
 
+from onomaxis.brands.briefing import read_briefing
 from onomaxis.brands.builds import builds
 from onomaxis.brands.effective import Effective, effective
 from onomaxis.brands.flavors import chosen_subjects, plan_flavor
 from onomaxis.brands.matrix import Row, flavor_matrix
 from onomaxis.brands.new_flavor import FlavorWish
+from onomaxis.brands.owed import owed_values
 from onomaxis.brands.retirement import plan_retirement
 from onomaxis.brands.subjects import load_identity
 from onomaxis.brands.tree_brand import identity_of_tree
-from onomaxis.cli.flow import carry_through, plain_view
+from onomaxis.cli.flow import carry_through, plain_view, show_owed
 from onomaxis.cli.layout import Cell, below, blank, put, table
-from onomaxis.cli.output import count, make_console, print_json
+from onomaxis.cli.output import count, make_console, print_json, tell
 from onomaxis.cli.progress import drawing, working
 from onomaxis.cli.session import open_project, open_to_write
-from onomaxis.cli.stamp import service_files
+from onomaxis.cli.stamp import read_given, service_files
 from onomaxis.errors import InputError
 from onomaxis.history.changed import changed_apps
 from onomaxis.icons.standing import has_own_icon
+from onomaxis.model import Owed
 from onomaxis.platforms import PLATFORM_NAMES
+from onomaxis.projects.neighbours.twins import plain_key
 from onomaxis.projects.project import Project
 from onomaxis.surveys.flavors import known_flavor
 from onomaxis.surveys.survey import some_projects
@@ -55,10 +60,43 @@ def _add(options: argparse.Namespace) -> int:
         options.art,
         options.background,
         options.dimension,
+        options.like,
+        dict(_pair(text) for text in options.value),
     )
+    if options.briefing:
+        wish = wish.briefed(read_briefing(options.briefing, read_given(options.briefing, "briefing"), options.name))
     with drawing(options) as tick:
         plan = plan_flavor(tree, wish, tick)
+    answers = _asked(options, plan.owed)
+    if answers:
+        with drawing(options) as tick:
+            plan = plan_flavor(tree, wish._replace(given={**wish.given, **answers}), tick)
     return carry_through(options, tree, plan, plain_view())
+
+
+def _pair(text: str) -> tuple[str, str]:
+    key, equals, value = text.partition("=")
+    if not equals or not key.strip():
+        raise InputError(f"--value {text} gives no value", remedy="Write --value KEY=TEXT.")
+    return key.strip(), value
+
+
+def _asked(options: argparse.Namespace, owed: Sequence[Owed]) -> dict[str, str]:
+    """Ask the person at the terminal for the values that are owed, each once; what is not answered stays owed."""
+    if not sys.stdin.isatty() or options.json or options.yes or options.dry_run or options.quiet:
+        return {}
+    places: dict[str, Owed] = {}
+    for item in owed:
+        if item.key:
+            places.setdefault(plain_key(item.key), item)
+    if places:
+        tell(f"{count(len(places), 'value')} of {options.name} are nobody else's; an empty answer leaves one open.")
+    answers: dict[str, str] = {}
+    for item in places.values():
+        print(f"  {item.key} ({item.at}): ", end="", file=sys.stderr, flush=True)
+        text = sys.stdin.readline().strip()
+        answers |= {item.key: text} if text else {}
+    return answers
 
 
 def _retire(options: argparse.Namespace) -> int:
@@ -75,8 +113,10 @@ def _show_one(options: argparse.Namespace) -> int:
     file = identity_of_tree(tree, projects)
     name = known_flavor([subject.project for subject in meant], options.name, file.flavors if file else (), True)
     rows = effective(file, meant, name)
+    owed = owed_values(tree, (flavor for subject in meant for flavor in subject.flavors)).get(name, [])
     if options.json:
-        print_json({"flavor": name, "values": [_row(row, options.reveal) for row in rows]})
+        values = [_row(row, options.reveal) for row in rows]
+        print_json({"flavor": name, "values": values, "owed": [{"at": item.at, "key": item.key} for item in owed]})
         return 0
     console = make_console(options)
     for number, platform in enumerate(dict.fromkeys(row.platform for row in rows)):
@@ -97,6 +137,7 @@ def _show_one(options: argparse.Namespace) -> int:
             for line in lines:
                 put(console, Cell(f"{line[0].text}  {line[1].text}"), indent=2, hang=4)
                 put(console, Cell(f"{line[2].text}, {line[3].text}", "dim"), indent=6)
+    show_owed(console, owed)
     return 0
 
 

@@ -15,8 +15,8 @@ from onomaxis.cli.layout import Cell, blank, heading, pairs, put
 from onomaxis.cli.output import ask, confirm, count, make_console, print_json, say, section
 from onomaxis.cli.writing import report_left, show_diff, write_changes
 from onomaxis.errors import RefusedError
-from onomaxis.identity.schema import LEDGER
-from onomaxis.model import Note
+from onomaxis.identity.schema import LEDGER, OWED
+from onomaxis.model import Note, Owed
 from onomaxis.surveys.survey import read_projects
 from onomaxis.tree import Tree
 from onomaxis.writing.change import FileChange, applied
@@ -179,6 +179,7 @@ def document(plan: PlannedChange, journal: str) -> dict[str, Any]:
         "removed": [item.source for item in plan.changes if item.target is None],
         "summary": [str(line) for line in plan.summary],
         "notes": [str(note) for note in plan.notes],
+        "owed": [{"at": item.at, "key": item.key, "neighbours": item.kept} for item in plan.owed],
         "residue": residue_document(plan),
         "journal": journal,
     }
@@ -201,7 +202,20 @@ def show(console: SafeConsole, plan: PlannedChange) -> None:
     show_summary(console, plan)
     most = 0 if console.every else _SHOWN_FILES
     section(console, "Files", [(item.target or item.source or "", _what(item)) for item in plan.changes], most)
+    show_owed(console, plan.owed)
     show_notes(console, plan)
+
+
+def show_owed(console: SafeConsole, owed: Sequence[Owed]) -> None:
+    """Print values that are to be given, those of one file together."""
+    files: dict[tuple[str, bool], list[Owed]] = {}
+    for item in owed:
+        files.setdefault((Note(item.at, "").file, item.kept), []).append(item)
+    rows = []
+    for (_, kept), items in files.items():
+        keys = ", ".join(dict.fromkeys(item.key or "a value" for item in items))
+        rows.append((items[0].at, f"{keys} (a neighbour's until then)" if kept else keys))
+    section(console, f"Values to be given ({OWED} stands there)", rows)
 
 
 def show_summary(console: SafeConsole, plan: PlannedChange) -> None:

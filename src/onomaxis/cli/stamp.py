@@ -8,13 +8,13 @@ from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
 
-from onomaxis.brands.copies import copy_brands
+from onomaxis.brands.copies import CopyWish, copy_brands
 from onomaxis.brands.left_over import with_left_over
 from onomaxis.brands.stamp import stamp
 from onomaxis.brands.subjects import refuse_unread, required_identity, subjects, subjects_of
 from onomaxis.brands.tree_brand import flavor_here
 from onomaxis.cli.flow import View, carry_through, plain_view
-from onomaxis.cli.output import count, print_json, say
+from onomaxis.cli.output import count, make_console, print_json, say, section
 from onomaxis.cli.progress import drawing
 from onomaxis.cli.session import open_project, open_to_write, say_selected
 from onomaxis.errors import InputError, RefusedError
@@ -33,6 +33,8 @@ from onomaxis.writing.planned import PlannedChange, with_notes
 
 def execute(options: argparse.Namespace) -> int:
     """Run the command."""
+    if (options.only_brand or options.with_identity) and not options.into:
+        raise InputError("--only-brand and --with-identity are of copies", remedy="Give --into FOLDER with them.")
     if options.into:
         return _copies(options)
     tree = open_to_write(options)
@@ -90,24 +92,31 @@ def _copies(options: argparse.Namespace) -> int:
     refuse_unread(subjects_of(file, read_projects(tree)))
     with drawing(options, "Copying") as tick:
         told = (lambda done: tick(done, len(flavors))) if tick else None
-        made = copy_brands(tree, flavors, Path(options.into), told)
+        wish = CopyWish(options.only_brand, options.with_identity)
+        made = copy_brands(tree, flavors, Path(options.into), told, wish)
     if options.json:
         print_json({"copies": [item._asdict() for item in made]})
-        return 0
+        return int(any(item.left for item in made))
     for item in made:
         say(options, f"{item.folder}: {count(item.files, 'file')}, {item.changed} not as in the original")
-    return 0
+    for item in made:
+        if item.left:
+            console = make_console(options)
+            section(console, f"{item.flavor}'s copy still speaks of others", [(said, "") for said in item.left])
+    return int(any(item.left for item in made))
 
 
 def service_files(paths: Sequence[str]) -> list[tuple[str, bytes]]:
     """Read newly downloaded service files. Raises InputError for one that cannot be read."""
-    found = []
-    for path in paths:
-        try:
-            found.append((path, read_named(path)))
-        except OSError as error:
-            raise InputError(f"the service file cannot be read: {error.strerror}", file=path) from None
-    return found
+    return [(path, read_given(path, "service file")) for path in paths]
+
+
+def read_given(path: str, what: str) -> bytes:
+    """Read a file that the command line names. Raises InputError where that cannot be."""
+    try:
+        return read_named(path)
+    except OSError as error:
+        raise InputError(f"the {what} cannot be read: {error.strerror}", file=path) from None
 
 
 def known_flavor(file: IdentityFile, flavor: str, built: Singles) -> str:

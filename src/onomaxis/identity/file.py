@@ -15,7 +15,7 @@ from onomaxis.errors import InputError
 from onomaxis.flavor_names import Singles, in_order
 from onomaxis.formats.toml import FileLine, Path, TomlDocument
 from onomaxis.identity.declared import Allowed, DeclaredValue, Keystore, text_of
-from onomaxis.identity.schema import COLOR, TABLES, Key
+from onomaxis.identity.schema import COLOR, OWED, TABLES, Key
 from onomaxis.identity.templates import Patience, check_value, fill, keystore_of, needed
 from onomaxis.platforms import PLATFORMS
 
@@ -190,8 +190,9 @@ class IdentityFile:
         services = self._merged(tables, "services")
         keystores = self._keystores(tables)
         values = self._values(tables, flavor, platform, facets, keystores)
-        colors = {name: said.text for name, said in values.items() if COLOR.match(said.text)}
+        colors = {name: said.text for name, said in values.items() if COLOR.match(said.text) or said.text == OWED}
         icon = {key: _colored(said, colors) for key, said in self._merged(tables, "icon").items()}
+        icon = {} if any(said.text == OWED for said in icon.values()) else icon  # it is drawn when that is given
         return Brand(
             flavor,
             platform,
@@ -326,8 +327,10 @@ class IdentityFile:
         """Yield what is wrong with values, at the line that gives each."""
         for item in self.values:
             said = given.get(item.name)
-            wrong = check_value(item.type, item.pattern, said.text, self.patience) if said else ""
-            if said and wrong:
+            if said is None or OWED in said.text:  # what is owed is told as such
+                continue
+            wrong = check_value(item.type, item.pattern, said.text, self.patience)
+            if wrong:
                 shown = "the value" if item.secret else f"“{said.text}”"
                 yield Said(f"value “{item.name}”: {shown} {wrong}", said.line)
 

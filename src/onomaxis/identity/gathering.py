@@ -55,6 +55,14 @@ def gathered(path: str, document: TomlDocument, around: Around) -> TomlDocument:
     return whole
 
 
+def brands_in(path: str, data: bytes) -> Mapping[str, Any]:
+    """Return the brands of a file of brands, by name. Raises InputError with file and line."""
+    document = parsed(path, data)
+    _check_own(path, document)
+    brands: Mapping[str, Any] = document.top.get("flavors", {})
+    return brands
+
+
 def files_named(path: str, data: bytes, around: Around) -> set[str]:
     """Return the files of an identity, whatever stands in them; of one that is not right those that can be told."""
     found: set[str] = set()

@@ -13,6 +13,8 @@ from onomaxis import late
 from onomaxis.platforms import PLATFORMS
 
 NAME = "onomaxis.toml"
+# What stands where a brand's text is still to be given: in its table, and where the project would say it.
+OWED = "TO_BE_GIVEN"
 LEDGER = "onomaxis.ledger.csv"
 FORMAT = 1
 

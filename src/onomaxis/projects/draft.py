@@ -5,14 +5,17 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 from onomaxis.errors import RefusedError
-from onomaxis.model import Edit, Move, Note
+from onomaxis.model import Edit, Move, Note, Owed
 
 _CLOSING = b"</resources>"
 
 
 @dataclass
 class Draft:
-    """Edits, moves, new files, files written whole, removals; refusals forbid all of it, notes are said of it."""
+    """Edits, moves, new files, files written whole, removals; refusals forbid all of it, notes are said of it.
+
+    ``owed`` are the values that it leaves open.
+    """
 
     edits: list[Edit] = field(default_factory=list)
     moves: list[Move] = field(default_factory=list)
@@ -21,6 +24,7 @@ class Draft:
     removed: list[str] = field(default_factory=list)
     refusals: list[Note] = field(default_factory=list)
     notes: list[Note] = field(default_factory=list)
+    owed: list[Owed] = field(default_factory=list)
 
     def join(self, other: Draft) -> None:
         """Take in what *other* holds. A resource file that both make gets the entries of both.
@@ -33,6 +37,7 @@ class Draft:
         self.removed += other.removed
         self.refusals += other.refusals
         self.notes += other.notes
+        self.owed += other.owed
         for path, data in other.created:
             self._create(path, data)
 

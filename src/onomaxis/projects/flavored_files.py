@@ -16,7 +16,8 @@ from onomaxis.errors import FormatError
 from onomaxis.formats.source import Source, looks_binary
 from onomaxis.model import Note
 from onomaxis.projects.draft import Draft
-from onomaxis.projects.run_lists import Called, renamed
+from onomaxis.projects.neighbours.called import Called, renamed
+from onomaxis.projects.siblings import majority
 from onomaxis.tree import Tree
 
 _USUAL = frozenset(
@@ -32,13 +33,19 @@ _LARGEST = 1 << 20
 
 
 def twin_files(tree: Tree, folder: str, siblings: Sequence[Called], new: Called) -> Draft:
-    """Return the files that a new flavor has as the sibling that has most of them, names replaced."""
+    """Return the files that a new flavor has as the sibling that has most of them, names replaced.
+
+    What most siblings have is not among them: that is told by comparing them.
+    """
     draft = Draft()
     theirs = {item.name: list(files_of(tree, folder, item.name)) for item in siblings}
     model = max(siblings, key=lambda item: len(theirs[item.name]), default=None)
     if model is None:
         return draft
     for path in theirs[model.name]:
+        alike = [_word(model.name).sub(item.name, path) for item in siblings]
+        if majority(sum(tree.exists(other) for other in alike), siblings):
+            continue
         target = f"{path[: _start(folder)]}{_word(model.name).sub(new.name, path[_start(folder) :])}"
         if tree.exists(target):
             continue

@@ -19,7 +19,7 @@ from onomaxis.tree import Tree
 from onomaxis.wishes import Renaming, Wish
 
 if TYPE_CHECKING:
-    from onomaxis.projects.run_lists import Called
+    from onomaxis.projects.neighbours.called import Called
 
 
 class Kind(ABC):
@@ -71,6 +71,10 @@ class Kind(ABC):
     def add_variant(self, project: Project, tree: Tree, siblings: Sequence[Called], new: Called) -> Draft:
         """Add a flavor wherever the framework's own files, and the lists beside them, speak of its siblings."""
         return Draft()
+
+    def new_dimension(self, project: Project, tree: Tree, flavor: Flavor) -> str:
+        """Return what a new flavor would vary; empty where nothing is varied apart."""
+        return flavor.dimension
 
     def has_variants(self, project: Project, tree: Tree) -> bool:
         """Tell whether the project's own configuration can make flavors of what it ships."""

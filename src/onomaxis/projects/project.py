@@ -151,8 +151,9 @@ EVERY = "hybrid"
 class Flavor(NamedTuple):
     """One flavor of one module or target, in one language where that is meant.
 
-    Of a new one, ``dimension`` is what it varies, ``beside`` a flavor that it is to stand in one dimension with;
-    ``made`` are the combinations that a build has in its place.
+    Of a new one, ``dimension`` is what it varies, ``beside`` a flavor that it is to stand in one dimension with,
+    ``like`` the one that it is made after, ``given`` its own values by name. ``made`` are the combinations that a
+    build has in its place.
     """
 
     module: str
@@ -160,7 +161,9 @@ class Flavor(NamedTuple):
     locale: str = ""
     dimension: str = ""
     beside: str = ""
+    like: str = ""
     made: tuple[str, ...] = ()
+    given: tuple[tuple[str, str], ...] = ()
 
 
 class Fact(NamedTuple):

@@ -10,8 +10,7 @@ from __future__ import annotations
 
 import json
 import re
-from collections.abc import Callable, Iterator, Mapping, Sequence, Set
-from typing import NamedTuple
+from collections.abc import Iterator, Mapping, Sequence, Set
 
 from onomaxis import late
 from onomaxis.errors import FormatError
@@ -19,6 +18,7 @@ from onomaxis.formats.jsonc import JsonDocument, Node, parse_json, written
 from onomaxis.formats.xml import parse_xml
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import span_edit
+from onomaxis.projects.neighbours.called import Called, renamed, snake
 from onomaxis.tree import Tree, join
 
 LAUNCHES = ".vscode/launch.json"
@@ -30,21 +30,8 @@ _KEY = late.compile(r'"(?:[^"\\\n]|\\.)*"\s*:\s*$')
 _FLAVORED = late.compile(r"--flavor|\bmain_\w+\.dart")
 
 
-class Called(NamedTuple):
-    """A flavor as lists speak of it: its name, its ID on each platform, what it is called."""
-
-    name: str
-    ids: Mapping[str, str]
-    shown: str
-
-
 def _big(name: str) -> str:
     return name[:1].upper() + name[1:]
-
-
-def snake(name: str) -> str:
-    """Return a flavor's name as Dart files are called."""
-    return re.sub(r"(?<=[a-z0-9])(?=[A-Z])", "_", name).lower()
 
 
 def twins(
@@ -187,22 +174,6 @@ def _twin(document: JsonDocument, holder: Node, entry: _Entry, model: Called, ne
 
 def _in_json(title: str) -> str:
     return json.dumps(title, ensure_ascii=False)[1:-1]
-
-
-def renamed(text: str, model: Called, new: Called, title: Callable[[str], str] | None = None) -> str:
-    """Return the text of an entry for another flavor.
-
-    What a flavor is shown as belongs into titles alone: *title* tells how it is written there.
-    """
-    pairs = [(id_, new.ids[platform]) for platform, id_ in model.ids.items() if new.ids.get(platform)]
-    if title is not None and model.shown and new.shown:
-        pairs.append((title(model.shown), title(new.shown)))
-    pairs += [(f"main_{snake(model.name)}.dart", f"main_{snake(new.name)}.dart")]
-    forms = {_big(model.name): _big(new.name), model.name: new.name}
-    plain = {old: now for old, now in pairs if old}
-    whole = "|".join(rf"(?<![\w.-]){re.escape(old)}(?![\w-])" for old in sorted(plain, key=len, reverse=True))
-    part = "|".join(rf"(?:(?<![A-Za-z0-9])|(?<=[a-z])(?=[A-Z])){re.escape(old)}(?![a-z0-9])" for old in forms)
-    return re.sub(f"(?P<whole>{whole})|{part}", lambda m: plain[m[0]] if m["whole"] else forms[m[0]], text)
 
 
 def _lead(document: JsonDocument, holder: Node) -> str:

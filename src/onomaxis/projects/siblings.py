@@ -17,11 +17,19 @@ _WORDS = late.compile(r"\{flavor\}|\w+")
 class Group:
     """Flavors that are compared with each other, the folder that everything of theirs stands below.
 
+    ``apart`` are folders in it, with a slash, that are other apps'.
+
     What stands for the app itself (its ID goes before the others') is no sibling: it lives on the app's own files.
     """
 
     folder: str
     flavors: tuple[str, ...]
+    apart: tuple[str, ...] = ()
+
+    def reaches(self, path: str) -> bool:
+        """Tell whether a path lies below the folder, and in no other app's."""
+        inside = f"{self.folder}/" if self.folder else ""
+        return path.startswith(inside) and not path.startswith(self.apart)
 
     @cached_property
     def _spelled(self) -> Mapping[str, str]:

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from typing import TypeVar
 
-from onomaxis.model import Line, Note, Residue
+from onomaxis.model import Line, Note, Owed, Residue
 from onomaxis.projects.draft import Draft
 from onomaxis.tree import Tree
 from onomaxis.writing.change import FileChange, applied, followed_by
@@ -20,7 +20,7 @@ class PlannedChange:
     ``edits`` counts the places that get a new text. ``title`` is what the journal calls it, ``nothing`` what is said
     where there is nothing to do. ``called_before`` and ``called_after`` are what all apps are called
     (:func:`onomaxis.surveys.identity.identity_of`) in the tree that it starts from, and in the one it leads to.
-    ``residue`` is what still spells an old identity after it.
+    ``residue`` is what still spells an old identity after it, ``owed`` the values that it leaves open.
     ``pictures`` says of drawn ones, by path, what they are drawn from and what they are, as digests; ``measured``
     what was measured of their art, by its digest.
     """
@@ -36,6 +36,7 @@ class PlannedChange:
     pictures: Mapping[str, tuple[str, str]] = field(default_factory=dict)
     measured: Mapping[str, object] = field(default_factory=dict)
     residue: tuple[Residue, ...] = ()
+    owed: tuple[Owed, ...] = ()
 
     @property
     def empty(self) -> bool:
@@ -57,6 +58,7 @@ class Stages:
     summary: list[Line] = field(default_factory=list)
     pictures: dict[str, tuple[str, str]] = field(default_factory=dict)
     measured: dict[str, object] = field(default_factory=dict)
+    owed: list[Owed] = field(default_factory=list)
 
     def add(self, changes: Iterable[FileChange], edits: int = 0, notes: Iterable[Note] = ()) -> None:
         """Take in the changes of one stage, which start from the tree that the stages before lead to."""
@@ -82,6 +84,7 @@ class Stages:
         """Take in a draft. Raises RefusedError for what cannot be done."""
         draft.refuse()
         self.add(changeset_of(draft).resolve(self.tree), places(draft), draft.notes)
+        self.owed += draft.owed
 
     def say(self, lines: Iterable[Line]) -> None:
         """Add lines to the summary, each once."""
@@ -95,7 +98,8 @@ class Stages:
         """Return the whole of the stages as one planned change."""
         summary, notes = tuple(self.summary), tuple(self.notes)
         whole = PlannedChange(self.changes, self.edits, summary, notes, title, nothing)
-        return replace(whole, pictures=dict(self.pictures), measured=dict(self.measured))
+        owed = tuple(dict.fromkeys(self.owed))
+        return replace(whole, pictures=dict(self.pictures), measured=dict(self.measured), owed=owed)
 
 
 def changeset_of(draft: Draft) -> Changeset:

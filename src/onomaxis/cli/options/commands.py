@@ -172,6 +172,8 @@ COMMANDS: Mapping[str, Command] = {
         text("--into", "FOLDER", "leave the project as it is and make a branded copy of it in FOLDER/F (--flavor is "
             "repeatable then)"),
         flag("--every-flavor", "with --into: a copy for each flavor of the file"),
+        flag("--only-brand", "with --into: nothing of other brands in a copy; exit code 1 where something is left"),
+        flag("--with-identity", "with --into: the identity file, its brands and the ledger too"),
         several("--service", "FILE", "a newly downloaded service file: put in its place if it knows the app, also "
             "without an identity file (repeatable)"),
         *PUBLISHED,
@@ -193,6 +195,10 @@ COMMANDS: Mapping[str, Command] = {
             text("--id-suffix", ".TEXT", "what its ID appends to the app's"),
             text("--name", "TEXT", "its display name", also="--shown", dest="shown"),
             several("--platform", None, "only there (repeatable)", choices=PLATFORMS),
+            text("--like", "FLAVOR", "made after this one (default: the one most like the others)"),
+            several("--value", "KEY=TEXT", "a value that each flavor has for itself (repeatable)"),
+            text("--from", "FILE", "all that is said of it, as a flavor's table: TOML, JSON, or a row of a CSV table",
+                dest="briefing"),
             text("--base", "NAME", "first flavor of a build: the app goes on as this flavor"),
             text("--dimension", "NAME", "what it varies, where an Android build has several"),
             flag("--only-flavors", "first flavor of a build: the app itself ships no more"),

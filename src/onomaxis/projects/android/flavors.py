@@ -281,10 +281,10 @@ def add_flavor(reader: ModuleReader, flavor: Flavor) -> Draft:
     if flavor.dimension and declared and flavor.dimension not in declared:
         said = f"there is no dimension {flavor.dimension} here; there are {', '.join(declared)}"
         return Draft(refusals=[Note(reader.module.file.path, said)])
-    draft = _added(reader, flavor.name, flavor.dimension or _dimension_of(reader, flavor.beside))
+    draft = _added(reader, flavor.name, flavor.dimension or dimension_of(reader, flavor.beside))
     draft.notes += _unfilled(reader, flavor)
     siblings = [name for name in flavor_names(reader.module) if same_flavor(name, flavor.beside)] or [
-        name for name, text in dimensions(reader).items() if text == _dimension_of(reader, flavor.beside)
+        name for name, text in dimensions(reader).items() if text == dimension_of(reader, flavor.beside)
     ]
     for library in libraries(reader):
         names = {name.casefold(): text for name, text in dimensions(library).items()}
@@ -310,7 +310,7 @@ def libraries(reader: ModuleReader) -> Iterator[ModuleReader]:
 def _unfilled(reader: ModuleReader, flavor: Flavor) -> Iterator[Note]:
     """Say what every sibling of a new flavor fills in, and nobody for all: without it the build may not work."""
     varied = dimensions(reader)
-    mine = flavor.dimension or _dimension_of(reader, flavor.beside)
+    mine = flavor.dimension or dimension_of(reader, flavor.beside)
     siblings = [name for name, dimension in varied.items() if dimension in ("", mine)]
     told = [{place for (place, _), _ in filled_in(reader, name)} for name in siblings]
     general = {place for (place, _), _ in filled_in(reader, "")}
@@ -385,7 +385,7 @@ def dimensions(reader: ModuleReader) -> dict[str, str]:
     return found
 
 
-def _dimension_of(reader: ModuleReader, beside: str) -> str:
+def dimension_of(reader: ModuleReader, beside: str) -> str:
     """Return the dimension of a new flavor: that of its sibling, else the one where most have IDs of their own."""
     known = dimensions(reader)
     sibling = next((text for name, text in known.items() if text and same_flavor(name, beside)), "")

@@ -91,6 +91,12 @@ class AndroidKind(Kind):
 
         return dimensions(reader_of(project, tree, module))
 
+    def new_dimension(self, project: Project, tree: Tree, flavor: Flavor) -> str:
+        """Return the dimension that is asked for, else the sibling's, else that of most with IDs of their own."""
+        from onomaxis.projects.android.flavors import dimension_of
+
+        return flavor.dimension or dimension_of(reader_of(project, tree, flavor.module), flavor.beside)
+
     def add_flavor(self, project: Project, tree: Tree, flavor: Flavor, id_: str, shown: str) -> Draft:
         """Add the flavor's block; its ID and name are entries of its own, made afterwards."""
         from onomaxis.projects.android.flavors import add_flavor

@@ -36,8 +36,8 @@ from onomaxis.projects.frameworks.hybrid import HybridKind
 from onomaxis.projects.frameworks.npm import has_dependency, npm_name, npm_rename, packages
 from onomaxis.projects.frameworks.react_native import component_names
 from onomaxis.projects.launch import Launch, LaunchPicture, LaunchWish
+from onomaxis.projects.neighbours.called import Called
 from onomaxis.projects.project import EVERY, AppFacts, Flavor, Project, place
-from onomaxis.projects.run_lists import Called
 from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS
 from onomaxis.tree import Tree, inside, join
 from onomaxis.wishes import Renaming, Wish

@@ -20,7 +20,7 @@ from onomaxis.projects.frameworks.variants import (
     variables_of,
     variant_of,
 )
-from onomaxis.projects.run_lists import Called, renamed
+from onomaxis.projects.neighbours.called import Called, renamed
 from onomaxis.tree import inside, join
 
 # A file of the project, as a configuration names it.

@@ -22,9 +22,10 @@ from onomaxis.projects.edits import span_edit
 from onomaxis.projects.frameworks.files import Files, value_edit
 from onomaxis.projects.frameworks.hybrid import HybridKind
 from onomaxis.projects.frameworks.pages import web_names
+from onomaxis.projects.neighbours.called import Called, renamed, snake
 from onomaxis.projects.project import Flavor, Project
 from onomaxis.projects.pubspec import pubspec_version
-from onomaxis.projects.run_lists import LAUNCHES, Called, appended, names_flavors, renamed, snake
+from onomaxis.projects.run_lists import LAUNCHES, appended, names_flavors
 from onomaxis.tree import Tree, join, parent
 from onomaxis.wishes import Wish
 
@@ -157,6 +158,8 @@ class FlutterKind(HybridKind):
         """Make the entry point as a sibling has its own; without one, one that starts the app."""
         draft, tree, entry = super().written_variant(files, siblings, new), files.tree, files.path(_entry(new.name))
         model = next((item for item in siblings if tree.exists(files.path(_entry(item.name)))), None)
+        if model is not None and len(siblings) > 1:
+            return draft  # told by comparing them
         if tree.exists(entry) or not any(_ENTRY.fullmatch(path) for path in tree.below(files.path("lib"))):
             return draft
         if model is None:

@@ -14,10 +14,11 @@ from onomaxis.projects.flavored_files import files_of, twin_files
 from onomaxis.projects.frameworks.files import ID_OF, Files
 from onomaxis.projects.frameworks.npm import npm_rename
 from onomaxis.projects.kind import Kind
+from onomaxis.projects.neighbours.called import Called
 from onomaxis.projects.occurrences import ending, language_of
 from onomaxis.projects.ownership import standing
 from onomaxis.projects.project import EVERY, Flavor, Hits, Occurrence, Project, place
-from onomaxis.projects.run_lists import Called, twins, without
+from onomaxis.projects.run_lists import twins, without
 from onomaxis.tree import Tree, join, parent
 from onomaxis.wishes import Renaming, Wish
 

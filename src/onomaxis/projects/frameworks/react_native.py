@@ -8,13 +8,16 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Iterator
 
-from onomaxis.formats.source import flat
+from onomaxis import late
+from onomaxis.formats.source import Source, flat
 from onomaxis.model import Disagreement, Facet, Value
 from onomaxis.projects.draft import Draft
+from onomaxis.projects.edits import span_edit
 from onomaxis.projects.frameworks.files import Files, value_edit
 from onomaxis.projects.frameworks.hybrid import HybridKind
 from onomaxis.projects.frameworks.npm import has_dependency, npm_rename, packages
-from onomaxis.tree import Tree
+from onomaxis.projects.project import Flavor, Project
+from onomaxis.tree import Tree, join
 
 # Where native code asks for the component, in every spelling of the framework's templates, old and new.
 _ASKED = {
@@ -51,6 +54,44 @@ class ReactNativeKind(HybridKind):
         files.own(Facet.CODE_PACKAGE, files.json_value("package.json", "codegenConfig", "android", "javaPackageName"))
         files.disagreements += _unequal(files)
 
+    def add_flavor(self, project: Project, tree: Tree, flavor: Flavor, id_: str, shown: str) -> Draft:
+        """Let the debug build of a flavor take its code from the packager: a variant that is not listed bundles it.
+
+        Source: reactnative.dev, "React Native Gradle Plugin", ``debuggableVariants``: by default ``debug`` alone,
+        which a build with flavors does not have. What several dimensions make together is listed as siblings are.
+        """
+        draft, name = super().add_flavor(project, tree, flavor, id_, shown), f"{flavor.name}Debug"
+        for path, source, block in _react_blocks(tree, project.folder):
+            listed = _DEBUGGABLE.search(source.view, block)
+            if _SEVERAL.search(source.view):
+                continue
+            if listed is None:
+                style = 'listOf("{}")' if path.endswith(".kts") else '["{}"]'
+                line = f"{source.newline}    debuggableVariants = {style.format(name)}"
+                draft.edits.append(span_edit(path, source, block, block, line))
+            elif not re.search(rf"[\"']{re.escape(name)}[\"']", listed[1]):
+                held = listed[1].rstrip()
+                quote = "'" if "'" in held else '"'
+                at = listed.start(1) + len(held)
+                more = f"{', ' if held.strip() else ''}{quote}{name}{quote}"
+                draft.edits.append(span_edit(path, source, at, at, more))
+        return draft
+
+    def retire_flavor(self, project: Project, tree: Tree, flavor: Flavor) -> Draft:
+        """Take the flavor's debug build out of the variants that are listed, the list with its last one."""
+        draft, name = super().retire_flavor(project, tree, flavor), re.escape(f"{flavor.name}Debug")
+        for path, source, block in _react_blocks(tree, project.folder):
+            listed = _DEBUGGABLE.search(source.view, block)
+            if listed is None:
+                continue
+            quoted = rf"[\"']{name}[\"']"
+            if re.fullmatch(rf"\s*{quoted}\s*", listed[1]):
+                draft.edits.append(span_edit(path, source, listed.start() - len(source.newline), listed.end(), ""))
+            elif (found := re.search(rf",\s*{quoted}|{quoted}\s*,\s*", listed[1])) is not None:
+                at = listed.start(1)
+                draft.edits.append(span_edit(path, source, at + found.start(), at + found.end(), ""))
+        return draft
+
     def technical(self, files: Files, name: str, draft: Draft) -> None:
         """Give the component its new name everywhere at once, then the npm package."""
         component = re.sub(r"\W+", "", name, flags=re.ASCII) or name
@@ -58,6 +99,23 @@ class ReactNativeKind(HybridKind):
             if value.text != component and value.text != "main":
                 draft.edits.append(value_edit(files.tree, value, component))
         npm_rename(files, name, draft)
+
+
+_SEVERAL = late.compile(r"\bflavorDimensions\b[^\n,]{0,200},")
+_REACT = late.compile(r"^react[ \t]*\{", re.MULTILINE)
+_DEBUGGABLE = late.compile(
+    r"^[ \t]*debuggableVariants[ \t]*=[ \t]*(?:\[|listOf\()([^\])]{0,5000})[\])]", re.MULTILINE
+)
+
+
+def _react_blocks(tree: Tree, folder: str) -> Iterator[tuple[str, Source, int]]:
+    """Yield the build scripts of the Android half that set the framework's plugin up, and where that begins."""
+    for name in ("android/app/build.gradle", "android/app/build.gradle.kts"):
+        data = tree.named_file(join(folder, name))
+        source = Source.read(data) if data else None
+        found = _REACT.search(source.view) if source is not None else None
+        if source is not None and found is not None:
+            yield join(folder, name), source, found.end()
 
 
 def component_names(files: Files) -> Iterator[Value]:

@@ -7,6 +7,7 @@ Source: Apple, "Running custom scripts during a build" (input and output files) 
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Iterator
 
 from onomaxis import late
@@ -27,6 +28,15 @@ _OUTPUT = f"$(BUILT_PRODUCTS_DIR)/$(UNLOCALIZED_RESOURCES_FOLDER_PATH)/{GOOGLE_I
 # A script that sees to service files itself names them and copies: one that names them alone may upload symbols.
 _NAMED = late.compile(r"GoogleService")
 _COPIES = late.compile(r"\b(?:cp|ditto|rsync|install|mv|ln|copy\w{0,20}|FileUtils)\b", re.IGNORECASE)
+# What a script sets, what it asks for; where an app is built into, and where the project lies.
+_SET = late.compile(r"^[ \t]*(?:export )?([A-Za-z_]\w{0,99})=[\"']?([^\"'\n;]{0,500})", re.MULTILINE)
+_VARIABLE = late.compile(r"\$[({]?(\w{1,100})[)}]?")
+_BUILT = late.compile(
+    r"\$[({]?(?:BUILT_PRODUCTS_DIR|TARGET_BUILD_DIR|CODESIGNING_FOLDER_PATH|SCRIPT_\w{1,50}|DERIVED_\w{1,50})"
+)
+_ROOT = late.compile(r"\A\$[({]?(?:SRCROOT|PROJECT_DIR|SOURCE_ROOT)[)}]?/")
+_WORD = late.compile(r"[^\s\"';=]{1,500}")
+_DEEPEST = 5
 _FILE = late.compile(r"[\w./+-]{1,200}\.\w{1,10}")
 _FACET = "service"
 
@@ -43,7 +53,33 @@ def _is_brought(tree: Tree, project: XcodeProject, target: Target, path: str) ->
     """Tell whether a file is among the resources, or some script but our own copies service files."""
     if _is_copied(project, target, path):
         return True
-    return any(_NAMED.search(text) and _COPIES.search(text) for text in _scripts(tree, project, target))
+    sources = [item for text in _scripts(tree, project, target) for item in _sources(project, text)]
+    return any(item is None or item.fullmatch(path) for item in sources)
+
+
+def _sources(project: XcodeProject, text: str) -> Iterator[re.Pattern[str] | None]:
+    """Yield where a script that copies service files takes them from, None where that cannot be told.
+
+    Variables that it sets once are what they are set to, all others any one name: which, a condition may say.
+    """
+    if not (_NAMED.search(text) and _COPIES.search(text)):
+        return
+    told = Counter(name for name, _ in _SET.findall(text))
+    once = {name: value for name, value in _SET.findall(text) if told[name] == 1}
+    for _ in range(_DEEPEST):
+        text = _VARIABLE.sub(lambda found: once.get(found[1], found[0]), text)
+    words = [word for word in _WORD.findall(text) if word.endswith(GOOGLE_IOS) and "/" in word]
+    sources = [word for word in words if not _BUILT.search(word)]
+    if not sources:
+        yield None
+    for word in sources:
+        inner = _ROOT.sub("", word)
+        if inner == word and word.startswith(("$", "/")):
+            yield None
+            continue
+        parts = _VARIABLE.split(inner)  # texts and the names between them
+        lead = f"{project.start}/" if project.start else ""
+        yield re.compile("[^/]+".join(map(re.escape, (lead + parts[0], *parts[2::2]))))
 
 
 def _is_copied(project: XcodeProject, target: Target, path: str) -> bool:
@@ -98,6 +134,8 @@ def bring(tree: Tree, places: ApplePlaces, flavor: str, path: str) -> Draft:
     project, target = places.reader.project, places.target
     if _is_brought(tree, project, target, path):
         return Draft()
+    if any(_NAMED.search(text) and _COPIES.search(text) for text in _scripts(tree, project, target)):
+        return Draft(notes=[Note(path, "a script of the build copies service files, and not from there: move it")])
     lists = resource_lists(project, target, path.rpartition("/")[0])
     if lists is None:
         return Draft(notes=[Note(path, "add it to the app in Xcode: the target has no list of resources")])

@@ -10,14 +10,16 @@ from onomaxis.errors import FormatError
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.openstep import Array, Dict, Text, opening
 from onomaxis.formats.source import Source
-from onomaxis.model import Facet, Note
+from onomaxis.identity.schema import OWED
+from onomaxis.model import Facet, Note, Owed
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit, span_edit
 from onomaxis.projects.ios.flavors.common_file import said_in_files
-from onomaxis.projects.ios.flavors.copies import OWN, PROFILES, Copies, copies_of, settings_of, unsaid
+from onomaxis.projects.ios.flavors.copies import Copies, Lacking, copies_of, main_of, siblings_of
 from onomaxis.projects.ios.flavors.naming import new_names
 from onomaxis.projects.ios.flavors.pods import podfile_told
-from onomaxis.projects.ios.flavors.schemes import flavor_scheme
+from onomaxis.projects.ios.flavors.renaming import Renaming
+from onomaxis.projects.ios.flavors.schemes import flavor_schemes
 from onomaxis.projects.ios.flavors.shared import BRAND_ID, BRAND_NAME, FALLBACK, Lists, NewFlavor, begins, recut
 from onomaxis.projects.ios.insertion import Insertion, line_span, object_entries
 from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject, flavor_of
@@ -36,14 +38,16 @@ def add_flavor(project: XcodeProject, tree: Tree, flavor: Flavor, id_: str, show
     *id_* and *shown* are the flavor's bundle identifier and display name (empty: as the app). Refused where the
     identifier or the name is written out in a property list that all configurations share.
     """
-    adding = Adding(project, tree, NewFlavor(flavor.name, id_, shown, new_names(project, flavor.name)))
+    model, templates = new_names(project, flavor.name, flavor.like)
+    adding = Adding(project, tree, NewFlavor(flavor.name, id_, shown, templates, model, flavor.given))
     taken = [new for new in adding.new.templates if new in project.project_configurations]
     if taken or not adding.new.templates:
         said = f"the configuration {taken[0]} exists" if taken else "there is no configuration to start from"
         return Draft(refusals=[Note(project.path, said)])
+    models = adding.new.templates.values()
     unread = [name for name in project.project_configurations if not flavor_of(name)]
-    for name in unread:
-        if name not in adding.new.templates.values():
+    for name in unread if any(not flavor_of(model) for model in models) else ():
+        if name not in models:
             adding.draft.notes.append(Note(project.path, f"{name} gets no flavor: it is no build type that is known"))
     adding.run(flavor.module)
     adding.schemes(flavor.module, scheme)
@@ -69,6 +73,7 @@ class Adding:
         self.insertion = Insertion(project, "flavor", new.flavor, self.draft.edits)
         self.carriers: set[str] = set()
         self.copies = Copies()
+        self.renaming = Renaming(project, tree, self.reader, new, self.copies, self.draft)
         self.references: dict[str, tuple[str, str]] = {}
 
     def identifier(self, *words: str) -> str:
@@ -84,11 +89,13 @@ class Adding:
         app = next(target for target in self.project.targets if target.name == main)
         base = self._template_id(app)
         self.copies = copies_of(self.project, self.tree, app, self.reader, self.new)
+        self.renaming = Renaming(self.project, self.tree, self.reader, self.new, self.copies, self.draft)
         self.draft.notes += self.copies.notes
+        self.draft.owed += self.copies.owed
         self.carriers = set(self._carriers(base))
         named = self.named(app)
         carried = {*named, *self.carriers}
-        self.draft.notes += unsaid(self.project, app, self.reader, self.new, carried)
+        siblings = siblings_of(self.project, app, self.reader, self.new)
         files = self._files(app)
         for copy in self.copies.files.values():
             self._create(copy.path, copy.data)
@@ -105,6 +112,9 @@ class Adding:
                     continue
                 key = self.identifier(listed, new)
                 settings = self._settings(target, by_name[old], base, app, named)
+                if target is not None and target.kind not in _SKIPPED:
+                    lacking = Lacking(target, self.reader, self.new, siblings)
+                    settings = self._lacked(target, lacking(new, by_name[old], carried)) | settings
                 file = (files.get(old) if target is None else None) or copied.get(by_name[old].base)
                 texts.append(self._copied(by_name[old], key, new, settings, file))
                 made.append((key, new))
@@ -115,14 +125,23 @@ class Adding:
             self.insert(at, "".join(texts))
             self._listed(listed, made)
 
+    def _lacked(self, target: Target, found: Mapping[str, str | None]) -> dict[str, str | None]:
+        """Return what siblings' configurations say beyond their models; say what nobody can tell for the new one."""
+        for key, text in found.items():
+            if text == OWED:
+                self.draft.owed.append(Owed(self.project.path, key))
+            elif text is None:
+                said = f"{key} of {target.name}: every flavor has its own, say what {self.new.flavor} has"
+                self.draft.notes.append(Note(self.project.path, said))
+        return {key: text for key, text in found.items() if text is not None}
+
     # -- what a configuration says
 
     def _template_id(self, app: Target) -> str:
         """Return the ID that the templates' archived configuration gives the app."""
-        names = list(self.new.templates.values())
-        mine = [item for item in app.configurations if item.name in names]
+        mine = [item for item in app.configurations if item.name in self.new.templates.values()]
         release = app.release()
-        chosen = release if release in mine else next((i for i in mine if "release" in i.name.lower()), mine[-1])
+        chosen = release if release in mine else main_of(self.reader, app, mine)
         value = self.reader.identity(app, chosen).id
         return value.text if value else ""
 
@@ -130,7 +149,7 @@ class Adding:
         self, target: Target | None, old: Configuration, base: str, app: Target, named: Mapping[str, str]
     ) -> dict[str, str | None]:
         """Return the settings in which a new configuration differs from its model; None for one that it lacks."""
-        found = self._renamed(target, old)
+        found = self.renaming.of(target, old)
         if target is None or target.kind in _SKIPPED:
             return found
         identity = self.reader.identity(target, old)
@@ -155,40 +174,6 @@ class Adding:
             if old.settings.text(SERVICE_SETTING):  # until its own file is there, its build says so
                 found[SERVICE_SETTING] = self.project.from_start(self.project.service_place(app, self.new.flavor))
         return found
-
-    def _renamed(self, target: Target | None, old: Configuration) -> dict[str, str | None]:
-        """Return the settings by which a flavor's own configuration calls it, as the new flavor's has them.
-
-        What is each flavor's own and cannot be told for the new one is left out: the sibling's would be wrong.
-        """
-        texts = [(e.key.value, e.value.value) for e in old.settings.entries if isinstance(e.value, Text)]
-        found: dict[str, str | None] = {}
-        whose = target.name if target is not None else "the project"
-        for key, text in texts:
-            if self._is_own(target, key, text):
-                found[key] = None
-                said = f"{key} of {whose} is left out: {self._sibling} has “{text}”, say what {self.new.flavor} has"
-                self.draft.notes.append(Note(self.project.path, said))
-        for key, renamed in settings_of(self.copies, self.new, texts):
-            if renamed is not None:
-                found[key] = renamed
-            elif "PROVISIONING" not in key:
-                said = f"{key} of {whose} is {self._sibling}'s still: {dict(texts)[key]}"
-                self.draft.notes.append(Note(self.project.path, said))
-        return found
-
-    def _is_own(self, target: Target | None, key: str, text: str) -> bool:
-        """Tell whether a setting of the model is its flavor's alone, and does not show by the name whose it is."""
-        name = key.partition("[")[0]
-        if self.copies.sibling is None or not text or name not in OWN or self.copies.speaks_of(text):
-            return False
-        every = target.configurations if target is not None else self.project.project_configurations.values()
-        others = [item.settings.text(key) for item in every if item.name not in self.new.templates.values()]
-        return any(other not in ("", text) for other in others) or (name in PROFILES and not any(others))
-
-    @property
-    def _sibling(self) -> str:
-        return self.copies.sibling.flavor if self.copies.sibling is not None else ""
 
     def _carriers(self, base: str) -> Iterator[str]:
         """Yield the settings of the project's configuration files that hold the app's ID: the flavor says its own."""
@@ -410,13 +395,14 @@ class Adding:
             self.draft.refusals.append(Note(project.path, "the main group lists nothing"))
 
     def schemes(self, target: str, named: str) -> None:
-        """Add a shared scheme: a copy of the app's, with the new configurations; a plain one where it has none."""
+        """Add shared schemes: copies of the model's with the new configurations; a plain one where there is none."""
         app = next(item for item in self.project.targets if item.name == target)
-        path, content = flavor_scheme(self.tree, self.project, app, self.new, named)
-        if self.tree.exists(path):
-            self.draft.notes.append(Note(path, "the scheme exists and stays as it is"))
-        else:
-            self.draft.created.append((path, content))
+        made = flavor_schemes(self.tree, self.project, app, self.new, named, self.copies.respelled)
+        for path, content in made.items():
+            if self.tree.exists(path):
+                self.draft.notes.append(Note(path, "the scheme exists and stays as it is"))
+            else:
+                self.draft.created.append((path, content))
 
 
 def _comment_after(source: Source, end: int, text: str) -> Iterator[tuple[int, int]]:

@@ -9,18 +9,22 @@ from __future__ import annotations
 import posixpath
 import re
 from collections.abc import Callable, Iterator, Mapping, Sequence, Set
+from dataclasses import dataclass
+from functools import cached_property
 from typing import NamedTuple
 
-from onomaxis.flavor_names import flavor_word
+from onomaxis.flavor_names import flavor_word, same_flavor
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.source import Source
 from onomaxis.formats.xcconfig import Include, Setting, parse_xcconfig
-from onomaxis.model import Note, Value
+from onomaxis.identity.schema import OWED
+from onomaxis.model import Note, Owed, Value
 from onomaxis.projects.ios.flavors.common_file import included_files
 from onomaxis.projects.ios.flavors.shared import BRAND_ID, BRAND_NAME, NewFlavor, begins, recut
-from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject, flavor_of
+from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject
 from onomaxis.projects.ios.targets import TargetReader
-from onomaxis.projects.run_lists import snake
+from onomaxis.projects.neighbours.called import Called, Names, snake, spelled
+from onomaxis.projects.neighbours.literals import is_choice
 from onomaxis.tree import Tree, join, parent
 
 # Settings that name what each flavor has of its own: a profile is for one ID, an icon set for one brand.
@@ -58,6 +62,7 @@ class Copies(NamedTuple):
     sibling: Sibling | None = None
     files: Mapping[str, Copy] = {}
     notes: tuple[Note, ...] = ()
+    owed: tuple[Owed, ...] = ()
 
     def says(self, value: Value | None) -> bool:
         """Tell whether a value of the sibling's comes from a file that is copied."""
@@ -99,37 +104,33 @@ def _within(id_: str) -> re.Pattern[str]:
     return re.compile(rf"(?<![\w.-])(?:(?:group|iCloud|merchant)\.)?{re.escape(id_)}(?![\w-])")
 
 
-def spelled(old: str, new: str) -> str:
-    """Return a name with capitals as another one has them."""
-    if old.isupper():
-        return new.upper()
-    return new[:1].upper() + new[1:] if old[:1].isupper() else new
-
-
 def copies_of(project: XcodeProject, tree: Tree, app: Target, reader: TargetReader, new: NewFlavor) -> Copies:
     """Return the copies that a new flavor needs of the files of the one that it is made from."""
     names = set(new.templates.values())
-    flavors = {flavor_of(name).casefold() for name in names}
-    if len(flavors) != 1 or flavors & {"", new.flavor.casefold()}:
-        return Copies()
     models = [item for item in app.configurations if item.name in names]
-    release = next((item for item in models if "release" in item.name.lower()), models[-1])
-    identity = reader.identity(app, release)
+    if not new.model or same_flavor(new.model, new.flavor) or not models:
+        return Copies()
+    identity = reader.identity(app, main_of(reader, app, models))
     id_, shown = (value.text if value is not None else "" for value in (identity.id, identity.name))
-    copies = Copies(Sibling(flavor_of(release.name), id_, shown))
+    copies = Copies(Sibling(new.model, id_, shown))
     paths = {old: _path(old, copies, new) for old in _own(project, tree, names, copies)}
-    files, notes = {}, []
+    files, notes, owed = {}, list[Note](), list[Owed]()
     for old, path in paths.items():
-        files[old], left = _copied(
-            tree, old, path, paths, copies, new, lambda key, text: _varies(app, reader, names, key, text)
-        )
-        for keys, said in (
-            (left - {*OWN}, f"as {flavor_of(release.name)} has it still"),
-            (left & {*OWN}, "left out"),
-        ):
-            if keys:
-                notes.append(Note(path, f"{', '.join(sorted(keys))}: {said}; say what it is for {new.flavor}"))
-    return copies._replace(files=files, notes=tuple(notes))
+        users = {item.name for item in models if old in included_files(tree, item.base)} or names
+        told = Told(app, reader, new, named_in_files(project, tree), users)
+        files[old], left = _copied(tree, old, path, paths, copies, new, told)
+        owed += (Owed(path, key) for key, said in left.items() if said == OWED)
+        for said in dict.fromkeys(said for said in left.values() if said != OWED):
+            keys = ", ".join(sorted(key for key, text in left.items() if text == said))
+            notes.append(Note(path, f"{keys}: {said}; say what it is for {new.flavor}"))
+    return copies._replace(files=files, notes=tuple(notes), owed=tuple(owed))
+
+
+def main_of(reader: TargetReader, app: Target, models: Sequence[Configuration]) -> Configuration:
+    """Return the configuration that archives what others' IDs go on from: that of the shortest ID."""
+    releases = [item for item in models if "release" in item.name.lower()] or [models[-1]]
+    ids = {item.name: value.text for item in releases if (value := reader.identity(app, item).id) is not None}
+    return min(releases, key=lambda item: len(ids.get(item.name, "x" * 999)))
 
 
 def _own(project: XcodeProject, tree: Tree, names: set[str], copies: Copies) -> list[str]:
@@ -155,22 +156,16 @@ def _path(old: str, copies: Copies, new: NewFlavor) -> str:
 
 
 def _copied(
-    tree: Tree,
-    old: str,
-    path: str,
-    paths: Mapping[str, str],
-    copies: Copies,
-    new: NewFlavor,
-    varies: Callable[[str, str], bool],
-) -> tuple[Copy, set[str]]:
-    """Return the copy of a file, and the settings that stay as the sibling has them though others differ.
+    tree: Tree, old: str, path: str, paths: Mapping[str, str], copies: Copies, new: NewFlavor, told: Told
+) -> tuple[Copy, dict[str, str]]:
+    """Return the copy of a file, and the settings that only the new flavor can say, with what stands there.
 
     Those that name what each flavor has of its own are left out of it.
     """
     file = parse_xcconfig(tree.read(old) or b"")
     cuts: list[tuple[int, int, str]] = []
     keys: set[str] = set()
-    left: set[str] = set()
+    left: dict[str, str] = {}
     for item in file.statements:
         if isinstance(item, Include):
             start = file.source.view.index('"', item.position) + 1
@@ -179,13 +174,18 @@ def _copied(
         elif (text := copies.renamed(item.value, new)) is not None:
             cuts.append((item.start, item.end, encode("xcconfig", text)))
             keys |= {item.name} if new.id and begins(text, new.id) else set()
-        elif item.name in OWN and (text := copies.respelled(item.value, new)) is not None:
+        elif (text := copies.respelled(item.value, new)) is not None:
             cuts.append((item.start, item.end, encode("xcconfig", text)))
-        elif varies(item.name, item.value):
-            left.add(item.name)
-            if item.name in OWN:
-                view = file.source.view
-                cuts.append((view.rfind("\n", 0, item.start) + 1, view.find("\n", item.end) + 1 or len(view), ""))
+        elif item.name in OWN and told.varies(item.name, item.value):
+            left[item.name] = "left out"
+            view = file.source.view
+            cuts.append((view.rfind("\n", 0, item.start) + 1, view.find("\n", item.end) + 1 or len(view), ""))
+        elif told.own(item.name, item.value):
+            text = new.value(item.name)
+            left |= {item.name: OWED} if text == OWED else {}
+            cuts.append((item.start, item.end, encode("xcconfig", text)))
+        elif told.varies(item.name, item.value):
+            left[item.name] = f"as {copies.sibling.flavor if copies.sibling else 'the model'} has it still"
     text = recut(file.source, 0, len(file.source.view), cuts)
     return Copy(path, file.source.data[: file.source.mark] + file.source.raw(text), frozenset(keys)), left
 
@@ -200,39 +200,109 @@ def _include(
     return copies.respelled(named, new) or named
 
 
-def _varies(app: Target, reader: TargetReader, names: set[str], key: str, text: str) -> bool:
-    """Tell whether other flavors have another text, or none of them is there to ask."""
-    others = [item for item in app.configurations if item.name not in names]
-    said = [found[0].text for item in others if (found := reader.table(app, item).define(key)) is not None]
-    told = text.replace("$()", "")
-    return bool(told) and "$" not in told and (not others or any(other != told for other in said))
+@dataclass(frozen=True)
+class Told:
+    """What the configurations of other flavors that correspond to some models say of a setting.
 
-
-def unsaid(
-    project: XcodeProject, app: Target, reader: TargetReader, new: NewFlavor, carried: Set[str]
-) -> Iterator[Note]:
-    """Say which settings all other flavors have, and neither the new one nor what it is made from.
-
-    What carries its ID and its name, *carried*, it gets.
+    ``used`` are the settings that files of the app ask for.
     """
-    siblings = [flavor for flavor in app.flavors() if flavor.casefold() != new.flavor.casefold()]
-    releases = [release for flavor in siblings if (release := app.release_of(flavor)) is not None]
-    models = [item for item in app.configurations if item.name in new.templates.values()]
-    if not releases or not models:
-        return
 
-    def said(item: Configuration) -> set[str]:
-        return {key for level in reader.table(app, item).levels[:-1] for key, found in level.items() if found}
+    app: Target
+    reader: TargetReader
+    new: NewFlavor
+    used: Set[str]
+    models: Set[str]
 
-    release = next((item for item in models if "release" in item.name.lower()), models[-1])
-    lacking = set.intersection(*map(said, releases)) - said(release) - {BRAND_ID, BRAND_NAME, *carried}
-    if lacking:
-        shown = ", ".join(siblings[:3]) + (f" and {len(siblings) - 3} more" if len(siblings) > 3 else "")
-        yield Note(project.path, f"{shown} say {', '.join(sorted(lacking))}; {new.flavor} does not yet")
+    @cached_property
+    def _alike(self) -> list[Configuration]:
+        """The configurations that are called as the models but for the flavor."""
+        word = flavor_word(self.new.model)
+        forms = [re.compile("(.+)".join(map(re.escape, word.split(name)))) for name in self.models]
+        every = (item for item in self.app.configurations if item.name not in self.new.templates.values())
+        return [item for item in every if any(form.fullmatch(item.name) for form in forms)]
+
+    def _others(self, key: str) -> list[str]:
+        tables = (self.reader.table(self.app, item) for item in self._alike)
+        return [found[0].text for table in tables if (found := table.define(key)) is not None]
+
+    def varies(self, key: str, text: str) -> bool:
+        """Tell whether other flavors have another text, or none of them is there to ask."""
+        told = text.replace("$()", "")
+        alone = all(item.name in self.new.templates.values() for item in self.app.configurations)
+        return bool(told) and "$" not in told and (alone or any(other != told for other in self._others(key)))
+
+    def own(self, key: str, text: str) -> bool:
+        """Tell whether the app asks for a setting that every flavor has for itself alone: a new one has its own.
+
+        Settings of Xcode's own are nobody's text; nor are switches.
+        """
+        told, others = text.replace("$()", ""), self._others(key)
+        asked = key in self.used and bool(told) and "$" not in told and not is_choice(told)
+        return asked and bool(others) and told not in others
 
 
-def settings_of(copies: Copies, new: NewFlavor, texts: Sequence[tuple[str, str]]) -> Iterator[tuple[str, str | None]]:
+def named_in_files(project: XcodeProject, tree: Tree) -> set[str]:
+    """Return the settings that property lists and entitlements of a project ask for."""
+    found: set[str] = set()
+    for path in tree.below(parent(project.path.rpartition("/")[0])):
+        if path.endswith((".plist", ".entitlements")):
+            found.update(match.decode() for match in re.findall(rb"\$[({](\w+)", tree.read(path) or b""))
+    return found
+
+
+@dataclass(frozen=True)
+class Lacking:
+    """What all other flavors' configurations of a target say, and the models of a new one's do not."""
+
+    target: Target
+    reader: TargetReader
+    new: NewFlavor
+    names: Names
+
+    def __call__(self, new: str, old: Configuration, carried: Set[str]) -> dict[str, str | None]:
+        """Return the settings that one new configuration needs: as its siblings have them, else owed.
+
+        None stands for what names a flavor's own profile or icon set and is called after none. What carries the new
+        one's ID and name, *carried*, it gets.
+        """
+        by_name = {item.name: item for item in self.target.configurations}
+        alike = {name: by_name.get(new.replace(self.new.flavor, name)) for name in self.names.flavors}
+        said = {name: self._said(item) for name, item in alike.items() if item is not None}
+        if len(said) < len(self.names.flavors) or not said:
+            return {}
+        keys = set.intersection(*map(set, said.values())) - set(self._said(old)) - {BRAND_ID, BRAND_NAME, *carried}
+        return {key: self._for_new(key, {name: texts[key] for name, texts in said.items()}) for key in sorted(keys)}
+
+    def _said(self, item: Configuration) -> dict[str, str]:
+        levels = self.reader.table(self.target, item).levels[:-1]
+        return {key: found[-1].text for level in levels for key, found in level.items() if found}
+
+    def _for_new(self, key: str, texts: Mapping[str, str]) -> str | None:
+        first, text = next(iter(texts.items()))
+        if len({self.names.braced(said, name) for name, said in texts.items()}) == 1:
+            called = Called(self.new.flavor, {"ios": self.new.id}, self.new.name)
+            return self.names.renamed(text, first, called)
+        return None if key in OWN else self.new.value(key)
+
+
+def siblings_of(project: XcodeProject, app: Target, reader: TargetReader, new: NewFlavor) -> Names:
+    """Return how settings speak of the other flavors."""
+    found = []
+    for flavor in app.flavors():
+        release = app.release_of(flavor)
+        if release is not None and flavor.casefold() != new.flavor.casefold():
+            identity = reader.identity(app, release)
+            id_, name = (value.text if value is not None else "" for value in (identity.id, identity.name))
+            found.append(Called(flavor, {"ios": id_}, name))
+    return Names(found, project.path, str)
+
+
+def settings_of(
+    copies: Copies, new: NewFlavor, texts: Sequence[tuple[str, str]], alone: Callable[[str], bool]
+) -> Iterator[tuple[str, str | None]]:
     """Yield a copied configuration's settings that speak of the sibling: what they become, None where that is open.
+
+    It is where they name a file that the sibling has *alone*: nobody makes the new one's.
 
     Its ID and its name are not among them: they are settings of the new flavor's file.
     """
@@ -241,9 +311,7 @@ def settings_of(copies: Copies, new: NewFlavor, texts: Sequence[tuple[str, str]]
         renamed = copies.renamed(text, new)
         if sibling is None or begins(text, sibling.id) or text == sibling.name:
             continue
-        if renamed is None and key.partition("[")[0] in OWN:
+        if renamed is None and copies.speaks_of(text) and not alone(text):
             renamed = copies.respelled(text, new)
-        if renamed is not None:
+        if renamed is not None or copies.speaks_of(text):
             yield key, renamed
-        elif copies.speaks_of(text):
-            yield key, None

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 
 from onomaxis import late
 from onomaxis.formats.escapes import encode
@@ -15,8 +15,8 @@ from onomaxis.tree import Tree, parent
 _CONFIGURATION = late.compile(r"buildConfiguration\s*=\s*\"([^\"]*)\"")
 
 
-def model_scheme(tree: Tree, project: XcodeProject, app: Target, names: set[str]) -> str:
-    """Return the shared scheme of a target that a new flavor's is made from."""
+def model_schemes(tree: Tree, project: XcodeProject, app: Target, names: set[str]) -> list[str]:
+    """Return the shared schemes of a target that a new flavor's are made from, its own name's first."""
     found = []
     for path in tree.files:
         if not path.endswith(".xcscheme") or not path.startswith(f"{project.folder}/" if project.folder else ""):
@@ -26,20 +26,34 @@ def model_scheme(tree: Tree, project: XcodeProject, app: Target, names: set[str]
         if app.id.encode() in data and used and used <= names:
             label = path.rpartition("/")[2].removesuffix(".xcscheme")
             found.append((label not in (app.name, project.name), path))
-    return min(found)[1] if found else ""
+    return [path for _, path in sorted(found)]
 
 
-def flavor_scheme(tree: Tree, project: XcodeProject, app: Target, new: NewFlavor, named: str) -> tuple[str, bytes]:
-    """Return where a new flavor's scheme goes, called *named* or as its siblings' are, and what it holds."""
-    model = model_scheme(tree, project, app, set(new.templates.values()))
+def flavor_schemes(
+    tree: Tree,
+    project: XcodeProject,
+    app: Target,
+    new: NewFlavor,
+    named: str,
+    respelled: Callable[[str, NewFlavor], str | None],
+) -> dict[str, bytes]:
+    """Return a new flavor's schemes by their paths: one for each of its model's, called *named* or as those."""
+    models = model_schemes(tree, project, app, set(new.templates.values()))
     names = {old: fresh for fresh, old in new.templates.items()}
-    folder = parent(model) if model else f"{parent(project.path)}/xcshareddata/xcschemes"
-    label = model.rpartition("/")[2].removesuffix(".xcscheme") if model else app.name
-    name = named or scheme_name(tree, project, app.flavors(), label, new.flavor)
-    held = (
-        with_configurations(tree.read(model) or b"", names) if model else plain_scheme(project, app, names).encode()
-    )
-    return f"{folder}/{name}.xcscheme", held
+    if not models:
+        path = f"{parent(project.path)}/xcshareddata/xcschemes/"
+        name = named or scheme_name(tree, project, app.flavors(), app.name, new.flavor)
+        return {f"{path}{name}.xcscheme": plain_scheme(project, app, names).encode()}
+    made: dict[str, bytes] = {}
+    for number, model in enumerate(models if new.model else models[:1]):
+        label = model.rpartition("/")[2].removesuffix(".xcscheme")
+        name = respelled(label, new) or f"{label}-{new.flavor}"
+        if number == 0 and named:
+            name = named
+        elif number == 0 and not respelled(label, new) and len(models) == 1:
+            name = scheme_name(tree, project, app.flavors(), label, new.flavor)
+        made[f"{parent(model)}/{name}.xcscheme"] = with_configurations(tree.read(model) or b"", names)
+    return made
 
 
 def scheme_name(tree: Tree, project: XcodeProject, flavors: Iterable[str], label: str, flavor: str) -> str:

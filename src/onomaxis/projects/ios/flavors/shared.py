@@ -7,7 +7,9 @@ from dataclasses import dataclass
 from typing import NamedTuple
 
 from onomaxis.formats.source import Source
+from onomaxis.identity.schema import OWED
 from onomaxis.projects.ios.project_file import Configuration, Target, XcodeProject
+from onomaxis.projects.neighbours.twins import plain_key
 
 BRAND_ID, BRAND_NAME = "BRAND_ID", "BRAND_NAME"
 # What says that the property list had no name of its own: in braces, which the lists themselves never use here.
@@ -34,12 +36,21 @@ class Lists:
 
 
 class NewFlavor(NamedTuple):
-    """What a flavor's configurations are made from: *templates* are today's configurations by their new names."""
+    """What a flavor's configurations are made from: *templates* are today's configurations by their new names.
+
+    They are those of the flavor *model*, in all its combinations; of none where they are the plain ones.
+    """
 
     flavor: str
     id: str
     name: str
     templates: Mapping[str, str]
+    model: str = ""
+    given: tuple[tuple[str, str], ...] = ()
+
+    def value(self, key: str) -> str:
+        """Return what the flavor has in a setting of its own: what was given for it, else the mark."""
+        return next((text for name, text in self.given if plain_key(name) == plain_key(key)), OWED)
 
 
 def begins(text: str, base: str) -> bool:

@@ -1,0 +1,177 @@
+"""A text that speaks of flavors, with one more of them, or with one less: as it speaks of the others."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping, Sequence
+from typing import NamedTuple
+
+from onomaxis.projects.neighbours.blocks import Layout, Run, Series
+from onomaxis.projects.neighbours.called import Called, Names
+from onomaxis.projects.neighbours.lists import addition, chains, removal
+from onomaxis.projects.neighbours.twins import Owing, Twins
+from onomaxis.projects.siblings import majority
+
+# Flavors that are called as much else is: servers, scripts, plans.
+_COMMON = frozenset(
+    "dev development prod production stage staging qa uat test testing beta alpha demo free paid full lite pro plus "
+    "premium basic standard default local internal external live preview canary nightly store play".split()
+)
+
+
+class Cut(NamedTuple):
+    """A stretch of a text and what comes in its place; ``owed`` has lines counted from the first of the new text."""
+
+    start: int
+    end: int
+    text: str
+    owed: tuple[Owing, ...] = ()
+
+
+def with_flavor(
+    text: str, path: str, siblings: Sequence[Called], likes: Sequence[str], new: Called, given: Mapping[str, str]
+) -> list[Cut]:
+    """Return what lists a new flavor in a text wherever most of its siblings are listed.
+
+    *likes* are the siblings that it is made after, the first that is there counts.
+    """
+    every = Names([*siblings, new], path)
+    cuts: list[Cut] = []
+    for chain in chains(text, every):
+        named = [span.flavor for span in chain]
+        if new.name not in named and majority(len(named), siblings):
+            at, added = addition(text, chain, every, new)
+            cuts.append(Cut(at, at, added))
+    layout = Layout(text, every)
+    starts = _starts(layout)
+    for series in layout.series():
+        mine = series.by_flavor
+        if new.name in mine or not majority(len(mine), siblings):
+            continue
+        model = _model(series, likes)
+        twins = Twins(path, every, model, new, given)
+        mates = {name: "".join(layout.text(r.start, r.end) for r in runs) for name, runs in mine.items()}
+        own = mates.pop(model)
+        if not twins.alike(own, mates):
+            continue
+        twin = twins.twin(own, mates)
+        if twin.owed and any(name.casefold() in _COMMON for name in mine):
+            continue  # it may well be something else that is called so
+        lead, made = layout.gap(series.runs), twin.text
+        lines = lead.count("\n")
+        owed = tuple(item._replace(line=item.line + lines) for item in twin.owed)
+        cuts += _appended(layout, starts, series, lead, made, owed)
+    return sorted(cuts, key=lambda cut: (cut.start, cut.end))
+
+
+def _model(series: Series, likes: Sequence[str]) -> str:
+    """Return whom a new entry is made after: one with lines below its first, where the last one has some.
+
+    Those of one that has none are the next one's: ``case`` falls through.
+    """
+    last = series.runs[-1]
+    fits = {run.flavor for run in series.runs if (run.end - run.start > 1) == (last.end - last.start > 1)}
+    return next((name for name in likes if name in fits), last.flavor)
+
+
+def _appended(
+    layout: Layout, starts: Sequence[int], series: Series, lead: str, made: str, owed: tuple[Owing, ...]
+) -> list[Cut]:
+    """Return the cuts that put a text behind a series; the entry that was the last ends as the others do."""
+    *before, last = series.runs
+    end = starts[last.end]
+    held = layout.text(last.start, last.end)
+    usual, now = _sign(layout, before[-1]), _sign(layout, last)
+    cuts = []
+    if usual != now:
+        at = end - len(held) + _ends(held).at
+        cuts.append(Cut(at, at + len(now), usual))
+    newline = "\r\n" if "\r\n" in layout.lines[0] else "\n"
+    found = _ends(made)
+    bare = made[: found.at] + now + found.rest
+    if not held.endswith("\n"):
+        lead, bare = newline + lead, bare.rstrip("\r\n")
+        owed = tuple(item._replace(line=item.line + 1) for item in owed)
+    elif not bare.endswith("\n"):
+        bare += newline
+    return [*cuts, Cut(end, end, lead + bare, owed)]
+
+
+def without_flavor(text: str, path: str, flavors: Sequence[Called], gone: str) -> list[Cut]:
+    """Return what takes a flavor out of a text wherever it is listed as others are."""
+    every = Names(flavors, path)
+    cuts = [Cut(*removal(chain, gone), "") for chain in chains(text, every) if gone in {s.flavor for s in chain}]
+    layout = Layout(text, every)
+    starts = _starts(layout)
+    for series in layout.series():
+        for run in series.by_flavor.get(gone, ()):
+            cuts += _taken_out(layout, starts, series, run)
+    return sorted(dict.fromkeys(cuts), key=lambda cut: (cut.start, cut.end))
+
+
+def _taken_out(layout: Layout, starts: Sequence[int], series: Series, run: Run) -> list[Cut]:
+    at = series.runs.index(run)
+    start, end = run.start, run.end
+    before = series.runs[at - 1] if at else run
+    if before.end == start and end - start > 1 and before.end - before.start == 1:  # the one before falls through
+        end = start + 1
+    elif at and _is_empty(layout.lines[series.runs[at - 1].end : start]):
+        start = series.runs[at - 1].end
+    elif not at and _is_empty(layout.lines[end : series.runs[1].start]):
+        end = series.runs[1].start
+    first, last = starts[start], starts[end]
+    cuts = []
+    kept = [other for other in series.runs if other.flavor != run.flavor]
+    if at and run is series.runs[-1]:
+        before = kept[-1]
+        held = layout.text(before.start, before.end)
+        usual, now = _sign(layout, before), _sign(layout, run)
+        if usual != now:
+            spot = starts[before.end] - len(held) + _ends(held).at
+            cuts.append(Cut(spot, spot + len(usual), now))
+        if end == len(layout.lines) and not layout.lines[-1].endswith("\n"):  # nor did the file end in a line break
+            first -= len(layout.lines[start - 1]) - len(layout.lines[start - 1].rstrip("\r\n"))
+    return [*cuts, Cut(first, last, "")]
+
+
+def applied_cuts(text: str, cuts: Collection[Cut]) -> str:
+    """Return a text with stretches replaced."""
+    parts, at = [], 0
+    for cut in cuts:
+        parts += [text[at : cut.start], cut.text]
+        at = cut.end
+    return "".join([*parts, text[at:]])
+
+
+def _is_empty(lines: Sequence[str]) -> bool:
+    return all(not line.strip() for line in lines)
+
+
+def _starts(layout: Layout) -> list[int]:
+    found = [0]
+    for line in layout.lines:
+        found.append(found[-1] + len(line))
+    return found
+
+
+class _End(NamedTuple):
+    """What ends an entry, and where; ``rest`` is what follows on its line: a comment, the end of the line."""
+
+    at: int
+    sign: str
+    rest: str
+
+
+def _ends(text: str) -> _End:
+    line = text[text.rstrip("\r\n").rfind("\n") + 1 :]
+    before = len(text) - len(line)
+    for mark in (" //", " #", "\t//", "\t#"):
+        at = line.rfind(mark)
+        if at >= 0 and not {'"', "'"} & set(line[at:]):
+            line = line[:at]
+    code = text[: before + len(line.rstrip())]
+    sign = code[-1:] if code.endswith((",", ";")) else ""
+    return _End(len(code) - len(sign), sign, text[len(code) :])
+
+
+def _sign(layout: Layout, run: Run) -> str:
+    return _ends(layout.text(run.start, run.end)).sign

@@ -1,0 +1,468 @@
+"""A new flavor as its neighbours: in texts of many languages, judged by those who run them; in whole projects, there and back."""
+
+from __future__ import annotations
+
+import ast
+import json
+import os
+import plistlib
+import pty
+import random
+import subprocess
+import sys
+import tomllib
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+
+import right
+import shop
+from conftest import commit_all, files, judge, onomaxis, snapshot
+from onomaxis.brands.flavors import plan_flavor
+from onomaxis.brands.new_flavor import FlavorWish
+from onomaxis.brands.retirement import plan_retirement
+from onomaxis.checks.inspection import look_over
+from onomaxis.identity.schema import OWED
+from onomaxis.projects.neighbours.called import Called
+from onomaxis.projects.neighbours.texts import applied_cuts, with_flavor, without_flavor
+from onomaxis.projects.neighbours.twins import plain_key
+from onomaxis.surveys.survey import read_projects
+from onomaxis.tree import Tree
+from onomaxis.writing.change import applied
+from test_same_bytes import PROJECTS
+from test_spoils import FAMILIES, tree
+
+NAMES = ("alderbank", "mossgate", "pennywick", "elmstead", "ashcombe", "birchley", "rowanhill")
+Brand = dict[str, object]
+Text = Callable[[list[Brand]], str]
+Judge = Callable[[str], object]
+
+
+def brands(dice: random.Random) -> list[Brand]:
+    """Return brands with a text that each has for itself, a choice that some share, a switch."""
+    names = dice.sample(NAMES, dice.randint(4, 6))
+    themes = ["light", "dark"] * 3
+    return [
+        {"name": name, "shown": f"{name.title()} Tools", "id": f"org.lendspan.{name}", "shop": f"https://s{number}.example", "theme": themes[number], "chat": bool(dice.getrandbits(1))}
+        for number, name in enumerate(names)
+    ]  # fmt: skip
+
+
+def called(brand: Brand) -> Called:
+    return Called(str(brand["name"]), {"android": str(brand["id"]), "ios": str(brand["id"])}, str(brand["shown"]))
+
+
+NEW: Brand = {"name": "oakhollow", "shown": "Oak Hollow", "id": "org.lendspan.oakhollow", "shop": OWED}
+
+
+def rows(form: str, every: list[Brand], between: str = "\n", last: str = "") -> str:
+    done = [form.format(**{**b, "Name": str(b["name"]).title(), "NAME": str(b["name"]).upper(), "switch": str(b["chat"]).lower()}) for b in every]
+    return between.join(done) + last
+
+
+def node(text: str) -> object:
+    done = subprocess.run([judge("node"), "-e", f"{text}\nconsole.log(JSON.stringify(told))"], capture_output=True, text=True, check=True)
+    return json.loads(done.stdout)
+
+
+def bash(text: str) -> object:
+    done = subprocess.run([judge("bash"), "-c", text], capture_output=True, text=True, check=True)
+    return done.stdout.splitlines()
+
+
+def python(text: str) -> object:
+    space: dict[str, object] = {}
+    exec(compile(ast.parse(text), "x", "exec"), space)
+    return space["told"]
+
+
+def of_toml(text: str) -> object:
+    return tomllib.loads(text)
+
+
+def of_plist(text: str) -> object:
+    return plistlib.loads(text.encode())
+
+
+FULL = ("name", "shown", "id", "shop", "theme", "chat")
+# file, how it is written, who reads it, what it says of one brand
+STYLES: dict[str, tuple[str, Text, Judge, Callable[[Brand], object]]] = {
+    "objects": (
+        "brands.json",
+        lambda every: json.dumps({"a": 1, "brands": [{k: b[k] for k in FULL} for b in every], "z": 2}, indent=2),
+        lambda text: json.loads(text)["brands"],
+        lambda b: {k: b[k] for k in FULL},
+    ),
+    "a map": (
+        "brands.json",
+        lambda every: json.dumps({str(b["name"]): {"shop": b["shop"], "chat": b["chat"]} for b in every}, indent="\t"),
+        lambda text: list(json.loads(text).items()),
+        lambda b: (b["name"], {"shop": b["shop"], "chat": b["chat"]}),
+    ),
+    "entries of a line": (
+        "brands.json",
+        lambda every: "{" + rows('"{name}": "{id}"', every, ", ") + "}",
+        lambda text: list(json.loads(text).items()),
+        lambda b: (b["name"], b["id"]),
+    ),
+    "dictionary": (
+        "tool/brands.py",
+        lambda every: "BRANDS = {\n" + rows("    '{name}': ('{shown}', '{shop}', '{theme}'),", every) + "\n}\ntold = list(BRANDS.items())\n",
+        python,
+        lambda b: (b["name"], (b["shown"], b["shop"], b["theme"])),
+    ),
+    "a chain of conditions": (
+        "tool/brands.py",
+        lambda every: (
+            f"def shop(b):\n    if b == '{every[0]['name']}':\n        return '{every[0]['shop']}'\n"
+            + rows("    elif b == '{name}':\n        return '{shop}'\n", every[1:], "")
+            + "    else:\n        return ''\n\n"
+            + "NAMES = ["
+            + rows("'{name}'", every, ", ")
+            + "]\ntold = [(n, shop(n)) for n in NAMES]\n"
+        ),
+        python,
+        lambda b: (b["name"], b["shop"]),
+    ),
+    "wrapped lists": (
+        "tool/brands.py",
+        lambda every: "told = [\n    " + rows("'{name}'", every[:2], ", ") + ",\n    " + rows("'{name}'", every[2:], ", ") + ",\n]\n",
+        python,
+        lambda b: b["name"],
+    ),
+    "table": (
+        "app.config.js",
+        lambda every: (
+            "const brands = {\n"
+            + rows("  {name}: {{\n    id: '{id}',\n    shop: \"{shop}\",\n    chat: {switch},\n  }},\n", every, "")
+            + "};\nconst told = Object.entries(brands);\n"
+        ),
+        node,
+        lambda b: [b["name"], {"id": b["id"], "shop": b["shop"], "chat": b["chat"]}],
+    ),
+    "switch": (
+        "src/brand.ts.js",
+        lambda every: (
+            "function shop(b) {\n  switch (b) {\n"
+            + rows("    case '{name}': return '{shop}'\n", every, "")
+            + "  }\n}\nconst told = ["
+            + rows("'{name}'", every, ", ")
+            + "].map((b) => [b, shop(b)]);\n"
+        ),
+        node,
+        lambda b: [b["name"], b["shop"]],
+    ),
+    "one case for all": (
+        "src/brand.js",
+        lambda every: (
+            "function known(b) {\n  switch (b) {\n"
+            + rows("    case '{name}':\n", every, "")
+            + "      return true\n  }\n  return false\n}\nconst told = ["
+            + rows("'{name}'", every, ", ")
+            + "].map((b) => [b, known(b)]);\n"
+        ),
+        node,
+        lambda b: [b["name"], True],
+    ),
+    "script": (
+        "tool/build.sh",
+        lambda every: (
+            "for b in "
+            + rows("{name}", every, " ")
+            + '; do\n  case "$b" in\n'
+            + rows("    {name})\n      SHOP='{shop}'\n      ;;\n", every, "")
+            + '  esac\n  echo "$b $SHOP"\ndone\n'
+        ),
+        bash,
+        lambda b: f"{b['name']} {b['shop']}",
+    ),
+    "sections": (
+        "brands.toml",
+        lambda every: "top = 1\n\n" + rows('[brands.{name}]\nshop = "{shop}"\ntheme = "{theme}"\n', every),
+        lambda text: list(of_toml(text)["brands"].items()),  # type: ignore[index]
+        lambda b: (b["name"], {"shop": b["shop"], "theme": b["theme"]}),
+    ),
+    "keys of a list": (
+        "Brands.plist",
+        lambda every: (
+            '<?xml version="1.0" encoding="UTF-8"?>\n<plist version="1.0">\n<dict>\n'
+            + rows(
+                "\t<key>{name}</key>\n\t<dict>\n\t\t<key>shop</key>\n\t\t<string>{shop}</string>\n\t\t<key>chat</key>\n\t\t<{switch}/>\n\t</dict>\n", every, ""
+            )
+            + "</dict>\n</plist>\n"
+        ),
+        lambda text: list(of_plist(text).items()),  # type: ignore[attr-defined]
+        lambda b: (b["name"], {"shop": b["shop"], "chat": b["chat"]}),
+    ),
+}
+
+
+@pytest.mark.parametrize("seed", range(6))
+@pytest.mark.parametrize("style", STYLES)
+def test_a_text_says_of_the_new_one_what_it_says_of_its_neighbours(style: str, seed: int) -> None:
+    """Who reads the text finds all as before and the new one behind; taken out again the bytes are the old ones."""
+    dice = random.Random(f"{style} {seed}")
+    every = brands(dice)
+    path, write, read, said = STYLES[style]
+    text = write(every)
+    if dice.getrandbits(1):
+        text = text.replace("\n", "\r\n") if style != "script" else text
+    like = dice.choice(every)
+    there = [called(b) for b in every]
+    cuts = with_flavor(text, path, there, [str(like["name"])], called(NEW), {})
+    later = applied_cuts(text, cuts)
+    found = list(read(later))  # type: ignore[call-overload]
+    assert found[:-1] == list(read(text)) == [said(b) for b in every]  # type: ignore[call-overload]
+    model = [b for b in every if said({**NEW, "theme": b["theme"], "chat": b["chat"]}) == found[-1]]
+    assert like in model or style == "a chain of conditions", (found[-1], later)
+    assert not with_flavor(later, path, there, [], called(NEW), {})
+    assert applied_cuts(later, without_flavor(later, path, [*there, called(NEW)], "oakhollow")) == text
+    gone = dice.choice(every[1:] if style == "a chain of conditions" else every)
+    left = applied_cuts(text, without_flavor(text, path, there, str(gone["name"])))
+    assert list(read(left)) == [said(b) for b in every if b is not gone]  # type: ignore[call-overload]
+
+
+# Texts that name all siblings, and in which nobody can tell what a new one's entry would be: they stay as they are.
+LEFT = {
+    "a.py": "a = make('alderbank')\nregister(a)\nb = make('mossgate')\nregister(b)\nc = make('pennywick')\nregister(c)\n",
+    "b.dart": "// alderbank, then mossgate and pennywick\n",
+    "c.sh": "# alderbank\nmake one\n# mossgate\nmake two\n# pennywick\nmake three\n",
+    "d.kt": 'val m = mapOf("alderbank" to 1, "mossgate" to 5, "pennywick" to 2)\n',
+    "e.xml": '<a>\n<b name="alderbank">\n<c/>\n</b>\n<b name="mossgate">\n<c/>\n</b>\n<b name="pennywick">\n<c/>\n</b>\n</a>\n',
+    "f.json": '{"one": "alderbank", "two": {"x": "mossgate"}, "three": ["pennywick"]}',
+}
+
+
+@pytest.mark.parametrize("path", LEFT)
+def test_what_is_not_plain_is_left(path: str) -> None:
+    there = [Called(name, {}, "") for name in NAMES[:3]]
+    assert with_flavor(LEFT[path], path, there, [], called(NEW), {}) == []
+
+
+def test_words_that_mean_much_else_are_left_where_a_value_is_owed() -> None:
+    """A server is called ``dev`` as a flavor is: one more of it is no guess; a list of names alone is plain."""
+    there = [Called("dev", {}, ""), Called("prod", {}, "")]
+    text = "services:\n  dev:\n    image: a\n  prod:\n    image: b\nstages: [dev, prod]\n"
+    later = applied_cuts(text, with_flavor(text, "compose.yml", there, [], Called("qa", {}, ""), {}))
+    assert later == text.replace("[dev, prod]", "[dev, prod, qa]")
+
+
+LINES = [
+    # a sibling's line among three, what the new one's becomes, what is given
+    ("a.kt", '    fun {name}() = "{shop}" // own', '    fun oakhollow() = "TO_BE_GIVEN"', {}),
+    ("a.kt", '    put("{name}", "shop-url", "{shop}")', '    put("oakhollow", "shop-url", "https://o.example")', {"SHOP_URL": "https://o.example"}),
+    (
+        "a.gradle",
+        "    {name} {{ buildConfigField 'String', 'SHOP', '\"{shop}\"' }}",
+        "    oakhollow { buildConfigField 'String', 'SHOP', '\"TO_BE_GIVEN\"' }",
+        {},
+    ),
+    ("ci.yml", "  {NAME}_KEY: {shop}", "  OAKHOLLOW_KEY: TO_BE_GIVEN", {}),
+    ("a.dart", "  {name}Debug('{shown}', chat: {switch}),", "  oakhollowDebug('Oak Hollow', chat: true),", {}),
+    ("res/values/all.xml", '  <item name="{name}">{shown}</item>', '  <item name="oakhollow">Oak Hollow</item>', {}),
+]
+
+
+@pytest.mark.parametrize(("path", "form", "wanted", "given"), LINES)
+def test_one_line_each(path: str, form: str, wanted: str, given: dict[str, str]) -> None:
+    every = [
+        {"name": n, "shown": f"{n.title()} Tools", "id": f"org.lendspan.{n}", "shop": f"https://{k}.example", "chat": True}
+        for k, n in enumerate("alderbank mossgate pennywick".split())
+    ]
+    text = rows(form, every, "\n", "\n")
+    later = applied_cuts(text, with_flavor(text, path, [called(b) for b in every], ["mossgate"], called(NEW), given))
+    assert later.startswith(text) and later[len(text) :].startswith(wanted)
+
+
+def test_numbers_in_turn_go_on() -> None:
+    text = "enum B {\n  alderbank(0),\n  mossgate(1),\n  pennywick(2);\n}\n"
+    later = applied_cuts(text, with_flavor(text, "b.dart", [Called(n, {}, "") for n in NAMES[:3]], ["mossgate"], called(NEW), {}))
+    assert later == "enum B {\n  alderbank(0),\n  mossgate(1),\n  pennywick(2),\n  oakhollow(3);\n}\n"
+
+
+# -- whole projects
+
+KEY = "AIza" + "9" * 35
+SERVICES = (
+    ("google-services.json", right.service_json("org.lendspan.oakhollow").encode()),
+    ("GoogleService-Info.plist", right.service_plist("org.lendspan.oakhollow").encode()),
+)
+
+
+@pytest.mark.parametrize("like", ["", "mossgate"])
+@pytest.mark.parametrize("kind", ["native", "flutter", "react-native"])
+def test_right_projects_get_a_right_neighbour(kind: str, like: str) -> None:
+    """Checking finds nothing but what is owed; that given, nothing at all; retired, every byte is as it was."""
+    old = tree(right.RIGHT[kind]())
+    wish = FlavorWish("oakhollow", shown="Oak Hollow", like=like)
+    plan = plan_flavor(old, wish)
+    found = look_over(applied(old, plan.changes), FAMILIES, publish=True)[0]
+    assert {item.key for item in plan.owed} == {"mapsKey"}
+    assert {(item.rule.code, item.flavor) for item in found} == {("SERVICE02", "oakhollow"), ("FLAVOR14", "oakhollow")}
+    whole = plan_flavor(old, wish._replace(given={"maps_key": KEY}, services=SERVICES))
+    later = applied(old, whole.changes)
+    assert look_over(later, FAMILIES, publish=True)[0] == () and not whole.owed
+    back = applied(later, plan_retirement(later, "oakhollow").changes)
+    assert {path: back.read(path) for path in back.files} == {path: old.read(path) for path in old.files}
+
+
+CONFIG = '{{\n  "name": "{0}",\n  "shop": "https://{1}.shop.example",\n  "tenant": "{2}"\n}}\n'
+WORKFLOW = "jobs:\n  build:\n    strategy:\n      matrix:\n        brand: [alderbank, mossgate, pennywick]\n"
+ENUM = "enum class Brand(val shop: String) {\n" + "".join(f'    {n.upper()}("https://{n[:1]}.example"),\n' for n in NAMES[:3]) + "}\n"
+
+
+def agency(folder: Path) -> Path:
+    """An agency's project: brands in two native halves, in folders of their own, in lists, in code."""
+    contents = shop.project()
+    for name, shown in shop.BRANDS.items():
+        contents[f"brands/{name}/config.json"] = CONFIG.format(shown, name, name[:3])
+        contents[f"brands/{name}/logo.png"] = b"\x89PNG" + name.encode()
+        contents[f"store/{name}/en-US/title.txt"] = f"{shown}\n"
+        contents[f"ios/ExportOptions-{name}.plist"] = right.plist({"method": "app-store", "provisioningProfiles": {f"org.lendspan.{name}": f"{shown} Store"}})
+    contents |= {
+        ".github/workflows/ci.yaml": WORKFLOW,
+        "android/app/src/main/java/org/lendspan/app/Brand.kt": ENUM,
+        "other/notes.md": "alderbank, mossgate, pennywick\n",
+    }
+    told = str(contents["onomaxis.toml"]).splitlines(keepends=True)
+    contents["onomaxis.toml"] = "".join(line for line in told if not line.startswith("names"))  # iOS has one name for all languages
+    root = files(folder, contents)
+    commit_all(root)
+    return root
+
+
+def test_an_agency_adds_a_brand_by_its_briefing(tmp_path: Path) -> None:
+    """One command and one file: structure, lists, code, values and the identity file; what is left is owed by the person."""
+    root = agency(tmp_path / "app")
+    before = snapshot(root)
+    briefing = tmp_path / "oak.toml"
+    briefing.write_text(
+        '[flavors.oakhollow]\nname = "Oak Hollow"\n'
+        '[flavors.oakhollow.values]\nlogin-id = "440000000004"\ntenant = "oak"\nOAKHOLLOW = "https://o.example"\nground = "#404050"\n'
+        '[flavors.oakhollow.services]\nhosts = ["oakhollow.lendspan.example"]\n'
+    )
+    done = onomaxis("flavor", "add", "oakhollow", root, "--like", "mossgate", "--from", briefing, "--json")
+    assert done.code == 0, done.err
+    assert done.json["owed"] == [] and (root / "brands/oakhollow/config.json").read_text() == CONFIG.format("Oak Hollow", "oakhollow", "oak")
+    assert "[alderbank, mossgate, pennywick, oakhollow]" in (root / ".github/workflows/ci.yaml").read_text()
+    assert '    OAKHOLLOW("https://o.example"),\n}' in (root / "android/app/src/main/java/org/lendspan/app/Brand.kt").read_text()
+    assert plistlib.loads((root / "ios/ExportOptions-oakhollow.plist").read_bytes())["provisioningProfiles"] == {"org.lendspan.oakhollow": "Oak Hollow Store"}
+    assert (root / "other/notes.md").read_text() == "alderbank, mossgate, pennywick\n"
+    text = (root / "ios/Lend.xcodeproj/project.pbxproj").read_text()
+    assert text.count("LOGIN = 440000000004;") == 2 == text.count("HOST = oakhollow.lendspan.example;")
+    assert 'login-id = "440000000004"' in (root / "onomaxis.toml").read_text()
+    apps = {(app["platform"], app["flavor"]): (app["id"], app["name"]) for app in onomaxis("survey", root, "--json").json["apps"]}
+    assert apps["android", "oakhollow"] == ("org.lendspan.oakhollow", "Oak Hollow") == apps["ios", "oakhollow"]
+    assert "FLAVOR14" not in {item["code"] for item in onomaxis("check", root, "--json").json["findings"]}
+    lacking = {note.split(": ")[0] for note in done.json["notes"] if "has none yet" in note}
+    assert lacking == {"android/app/src/alderbank", "brands/alderbank", "ios/Lend/Assets.xcassets/AppIcon-alderbank.appiconset"}
+    onomaxis("renumber", root, "--build", "8", "--allow-dirty")  # not the last change any more
+    onomaxis("renumber", root, "--build", "7", "--allow-dirty")
+    assert onomaxis("flavor", "retire", "oakhollow", root, "--allow-dirty").code == 0
+    assert snapshot(root) == before
+
+
+def test_what_is_not_given_is_owed_until_it_is(tmp_path: Path) -> None:
+    """The values are listed, check tells them in one finding with their places, a person at a terminal is asked for them."""
+    root = agency(tmp_path / "app")
+    done = onomaxis("flavor", "add", "oakhollow", root, "--name", "Oak Hollow", "--value", "tenant=oak", "--value", "login=77", "--json")
+    assert (root / "ios/Lend.xcodeproj/project.pbxproj").read_text().count("LOGIN = 77;") == 2
+    keys = {item["key"] for item in done.json["owed"] if item["at"].partition(":")[0] != "onomaxis.toml"}
+    assert keys == {"login_id", "ground", "OAKHOLLOW"} and not any(item["neighbours"] for item in done.json["owed"])
+    found = [item for item in onomaxis("check", root, "--json", "--only", "flavors").json["findings"] if item["code"] == "FLAVOR14"]
+    assert [item["flavor"] for item in found] == ["oakhollow"] and "3 values are to be given (ground, login_id, OAKHOLLOW)" in found[0]["message"]
+    assert {place["file"] for place in found[0]["at"]} == {item["at"].rpartition(":")[0] or item["at"] for item in done.json["owed"]}
+
+
+BRIEFINGS = [
+    ("oak.json", '{"name": "Oak Hollow", "values": {"tenant": "oak"}}', ""),
+    ("oak.json", '{"flavors": {"oakhollow": {"name": "Oak Hollow", "values": {"tenant": "oak"}}}}', ""),
+    ("oak.csv", "flavor,name,values.tenant\nelm,Elm,e\noakhollow,Oak Hollow,oak\n", ""),
+    ("oak.toml", '[flavors.elm]\nname = "Elm"\n', "oak.toml: the briefing says nothing of oakhollow"),
+    ("oak.toml", '[flavors.oakhollow]\nnmae = "Elm"\n', "oak.toml:2"),
+    ("oak.json", '{"name": }', "oak.json:1: the briefing is no JSON"),
+    ("oak.json", "[]", "the briefing is no object"),
+    ("gone.toml", None, "the briefing cannot be read"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("name", "text", "said"), BRIEFINGS)
+def test_briefings(tmp_path: Path, name: str, text: str | None, said: str) -> None:
+    """A table of TOML, of JSON, a row: one says what another does; what is wrong is named with its line, and nothing is changed."""
+    contents = {path: data for path, data in shop.project().items() if path != "onomaxis.toml"}
+    for flavor, shown in shop.BRANDS.items():
+        contents[f"brands/{flavor}/config.json"] = CONFIG.format(shown, flavor, flavor[:3])
+    root = files(tmp_path / "app", contents)
+    before = snapshot(root)
+    if text is not None:
+        (tmp_path / name).write_text(text)
+    done = onomaxis("flavor", "add", "oakhollow", root, "--from", tmp_path / name)
+    if said:
+        assert done.code == 2 and said in done.err and snapshot(root) == before, done.err
+    else:
+        assert done.code == 0 and (root / "brands/oakhollow/config.json").read_text() == CONFIG.format("Oak Hollow", "oakhollow", "oak"), done.err
+
+
+# What is left for a new brand's owner: service files, pictures, values that are owed.
+OPEN = {"SERVICE02", "FLAVOR14", "FLAVOR07", "ICON12", "ICON14", "ICON16", "NAME08", "VERSION08"}
+
+
+@pytest.mark.parametrize("project", ["lockers", "dressed-type-camel", "dressed-Brand Stage", "flavored-both-8", "flavored-flutter-6", "flavored-android-17"])
+def test_checking_misses_nothing_of_a_new_brand(project: str) -> None:
+    """Brands beside environments on both platforms: every configuration, scheme, name and value is there, and goes again."""
+    old = Tree.of({path: data if isinstance(data, bytes) else data.encode() for path, data in PROJECTS[project]().items()})
+    before = {(item.rule.code, item.message) for item in look_over(old)[0]}
+    plan = plan_flavor(old, FlavorWish("oakhollow", id="org.lendspan.oakhollow", shown="Oak Hollow"))
+    later = applied(old, plan.changes)
+    found = {(item.rule.code, item.message) for item in look_over(later)[0]} - before
+    assert {code for code, _ in found} - OPEN <= {code for code, _ in before}, (plan.notes, found)  # what neighbours have amiss
+    back = applied(later, plan_retirement(later, "oakhollow").changes)
+    assert {path: back.read(path) for path in back.known} == {path: old.read(path) for path in old.known}
+
+
+def test_every_environment_of_a_new_brand() -> None:
+    """Where iOS has brands in combinations alone, the new one is in all of them, each after the neighbour's of its environment."""
+    old = Tree.of({path: data if isinstance(data, bytes) else data.encode() for path, data in PROJECTS["lockers"]().items()})
+    later = applied(old, plan_flavor(old, FlavorWish("oakhollow", shown="Oak Hollow")).changes)
+    apps = [app for project in read_projects(later) if project.platform == "ios" for app in project.apps if "oakhollow" in app.variant]
+    told = {app.configuration: (app.id.text, app.name.text) for app in apps if app.id and app.name}
+    assert told == {
+        "Release-oakhollowStaging": ("org.lendspan.lockers.oakhollow.staging", "Oak Hollow"),
+        "Release-oakhollowProduction": ("org.lendspan.lockers.oakhollow", "Oak Hollow"),
+    }
+    schemes = {path.rpartition("/")[2]: (later.read(path) or b"").decode() for path in later.files if path.endswith(".xcscheme") and "oakhollow" in path}
+    assert {name: text.partition('<ArchiveAction buildConfiguration = "')[2].partition('"')[0] for name, text in schemes.items()} == {
+        f"oakhollow{stage}.xcscheme": f"Release-oakhollow{stage}" for stage in ("Production", "Staging")
+    }
+
+
+@pytest.mark.processes
+def test_a_person_at_a_terminal_is_asked(tmp_path: Path) -> None:
+    """Each value once, in turn; an empty answer leaves it open; then the question that every command asks."""
+    root = agency(tmp_path / "app")
+    command = ["flavor", "add", "oakhollow", root, "--name", "Oak Hollow"]
+    once: dict[str, str] = {}
+    for item in onomaxis(*command, "--json", "--dry-run").json["owed"]:
+        once.setdefault(plain_key(item["key"]), item["key"])
+    owed = list(once.values())
+    lines = [{"ground": "", "login_id": "440000000004"}.get(key, f"own-{key}") for key in owed]
+    master, slave = pty.openpty()
+    words = [sys.executable, "-m", "onomaxis", *map(str, command)]
+    with subprocess.Popen(words, stdin=slave, stdout=subprocess.PIPE, stderr=subprocess.PIPE) as running:
+        os.write(master, "".join(f"{line}\n" for line in (*lines, "y")).encode())
+        _, said = running.communicate(timeout=300)
+    assert running.returncode == 0 and all(f"  {key} (".encode() in said for key in owed), said.decode()
+    text = (root / "android/app/src/oakhollow/res/values/brand.xml").read_text()
+    assert "440000000004" in text and f'<color name="ground">{OWED}</color>' in text
+    assert json.loads((root / "brands/oakhollow/config.json").read_text())["tenant"] == "own-tenant"
+
+
+def test_what_cannot_be_followed_is_said(tmp_path: Path) -> None:
+    """A neighbour that nobody knows is refused with those that there are; a value that nobody has is named."""
+    root = agency(tmp_path / "app")
+    done = onomaxis("flavor", "add", "oakhollow", root, "--like", "mosgate")
+    assert done.code == 2 and "Did you mean “mossgate”?" in done.err
+    done = onomaxis("flavor", "add", "oakhollow", root, "--value", "tenant=1", "--value", "moon=1", "--json")
+    assert [note for note in done.json["notes"] if "written nowhere" in note] == ["no neighbour of oakhollow has a value called moon: it is written nowhere"]
+    assert onomaxis("flavor", "add", "elm", root, "--value", "moon").code == 2
