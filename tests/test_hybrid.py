@@ -538,7 +538,8 @@ def test_debug_builds_of_react_native_flavors_are_listed(tmp_path: Path, script:
     """From the first flavor on: the app's own and the new one, a second one behind; each goes with its flavor, the list with the last."""
     kotlin = script.endswith("kts")
     gradle = 'android {\n    namespace = "org.x.shed"\n    defaultConfig {\n        applicationId = "org.x.shed"\n        versionCode = 7\n        versionName = "1.2"\n    }\n}\n'
-    react = 'react {\n    // debuggableVariants = ["liteDebug"]\n    autolinkLibrariesWithApp()\n}\n\n'
+    hint = 'debuggableVariants = ["liteDebug", "liteDebugOptimized"]' if kotlin else 'debuggableVariants = ["liteDebug"]'  # as templates have it
+    react = f"react {{\n    // {hint}\n    autolinkLibrariesWithApp()\n}}\n\n"
     contents = {
         path: data for path, data in spelled("react-native", "org.x.shed", "Shed", "1.2", "7").items() if not path.startswith("android/app/build.gradle")
     }
@@ -548,7 +549,9 @@ def test_debug_builds_of_react_native_flavors_are_listed(tmp_path: Path, script:
     def listed() -> list[str]:
         found = re.findall(r"^ +debuggableVariants = (?:\[|listOf\()(.*)[\])]$", path.read_text(), re.MULTILINE)
         assert len(found) < 2 and ("listOf" in path.read_text()) == (kotlin and bool(found))
-        return re.findall(r'"(\w+)"', found[0]) if found else []
+        names = re.findall(r'"(\w+)"', found[0]) if found else []
+        assert not kotlin or names[1::2] == [f"{name}Optimized" for name in names[::2]]
+        return names[::2] if kotlin else names
 
     add = ("flavor", "add", "oak", root, "--platform", "android", "--name", "Oak", "--allow-dirty")
     assert onomaxis(*add, "--base", "shed").code == 0 and listed() == ["shedDebug", "oakDebug"]

@@ -60,36 +60,41 @@ class ReactNativeKind(HybridKind):
         Source: reactnative.dev, "React Native Gradle Plugin", ``debuggableVariants``: by default ``debug`` alone,
         which a build with flavors does not have. What several dimensions make together is listed as siblings are.
         """
-        draft, name = super().add_flavor(project, tree, flavor, id_, shown), f"{flavor.name}Debug"
+        draft = super().add_flavor(project, tree, flavor, id_, shown)
         for path, source, block in _react_blocks(tree, project.folder):
-            listed = _DEBUGGABLE.search(source.view, block)
+            listed, names = _DEBUGGABLE.search(source.view, block), _debug_builds(flavor.name, source)
             if _SEVERAL.search(source.view):
                 continue
             if listed is None:
-                style = 'listOf("{}")' if path.endswith(".kts") else '["{}"]'
-                line = f"{source.newline}    debuggableVariants = {style.format(name)}"
+                style = "listOf({})" if path.endswith(".kts") else "[{}]"
+                quoted = ", ".join(f'"{name}"' for name in names)
+                line = f"{source.newline}    debuggableVariants = {style.format(quoted)}"
                 draft.edits.append(span_edit(path, source, block, block, line))
-            elif not re.search(rf"[\"']{re.escape(name)}[\"']", listed[1]):
-                held = listed[1].rstrip()
-                quote = "'" if "'" in held else '"'
-                at = listed.start(1) + len(held)
-                more = f"{', ' if held.strip() else ''}{quote}{name}{quote}"
-                draft.edits.append(span_edit(path, source, at, at, more))
+                continue
+            held = listed[1].rstrip()
+            quote = "'" if "'" in held else '"'
+            new = [f"{quote}{name}{quote}" for name in names if f"{quote}{name}{quote}" not in held]
+            at = listed.start(1) + len(held)
+            more = ", ".join([*([""] if held.strip() else []), *new])
+            draft.edits += [span_edit(path, source, at, at, more)] if new else []
         return draft
 
     def retire_flavor(self, project: Project, tree: Tree, flavor: Flavor) -> Draft:
-        """Take the flavor's debug build out of the variants that are listed, the list with its last one."""
-        draft, name = super().retire_flavor(project, tree, flavor), re.escape(f"{flavor.name}Debug")
+        """Take the flavor's debug builds out of the variants that are listed, the list with its last ones."""
+        draft = super().retire_flavor(project, tree, flavor)
         for path, source, block in _react_blocks(tree, project.folder):
             listed = _DEBUGGABLE.search(source.view, block)
             if listed is None:
                 continue
-            quoted = rf"[\"']{name}[\"']"
-            if re.fullmatch(rf"\s*{quoted}\s*", listed[1]):
+            mine = {f"{quote}{name}{quote}" for name in _debug_builds(flavor.name, source) for quote in "\"'"}
+            items = listed[1].split(",")
+            kept = [item for item in items if item.strip() not in mine]
+            if not kept:
                 draft.edits.append(span_edit(path, source, listed.start() - len(source.newline), listed.end(), ""))
-            elif (found := re.search(rf",\s*{quoted}|{quoted}\s*,\s*", listed[1])) is not None:
-                at = listed.start(1)
-                draft.edits.append(span_edit(path, source, at + found.start(), at + found.end(), ""))
+            elif len(kept) < len(items):
+                text = ",".join(kept)
+                text = text.lstrip() if kept[0] != items[0] else text
+                draft.edits.append(span_edit(path, source, *listed.span(1), text))
         return draft
 
     def technical(self, files: Files, name: str, draft: Draft) -> None:
@@ -106,6 +111,12 @@ _REACT = late.compile(r"^react[ \t]*\{", re.MULTILINE)
 _DEBUGGABLE = late.compile(
     r"^[ \t]*debuggableVariants[ \t]*=[ \t]*(?:\[|listOf\()([^\])]{0,5000})[\])]", re.MULTILINE
 )
+
+
+def _debug_builds(flavor: str, source: Source) -> list[str]:
+    """Return what a flavor's builds for debugging are called; later templates have an optimized one."""
+    names = [f"{flavor}Debug"]
+    return [*names, f"{flavor}DebugOptimized"] if "ebugOptimized" in source.view else names
 
 
 def _react_blocks(tree: Tree, folder: str) -> Iterator[tuple[str, Source, int]]:
