@@ -106,6 +106,12 @@ STYLES: dict[str, tuple[str, Text, Judge, Callable[[Brand], object]]] = {
         lambda text: list(json.loads(text).items()),
         lambda b: (b["name"], b["id"]),
     ),
+    "values in a line": (
+        "tool/brands.py",
+        lambda every: "told = list({" + rows("'{name}': ('{shop}', '{theme}')", every, ", ") + "}.items())\n",
+        python,
+        lambda b: (b["name"], (b["shop"], b["theme"])),
+    ),
     "dictionary": (
         "tool/brands.py",
         lambda every: "BRANDS = {\n" + rows("    '{name}': ('{shown}', '{shop}', '{theme}'),", every) + "\n}\ntold = list(BRANDS.items())\n",
@@ -228,7 +234,7 @@ LEFT = {
     "a.py": "a = make('alderbank')\nregister(a)\nb = make('mossgate')\nregister(b)\nc = make('pennywick')\nregister(c)\n",
     "b.dart": "// alderbank, then mossgate and pennywick\n",
     "c.sh": "# alderbank\nmake one\n# mossgate\nmake two\n# pennywick\nmake three\n",
-    "d.kt": 'val m = mapOf("alderbank" to 1, "mossgate" to 5, "pennywick" to 2)\n',
+    "d.kt": 'val m = pairs("alderbank" to "mossgate", "pennywick" to "alderbank", "mossgate" to "pennywick")\n',
     "e.xml": '<a>\n<b name="alderbank">\n<c/>\n</b>\n<b name="mossgate">\n<c/>\n</b>\n<b name="pennywick">\n<c/>\n</b>\n</a>\n',
     "f.json": '{"one": "alderbank", "two": {"x": "mossgate"}, "three": ["pennywick"]}',
 }

@@ -85,6 +85,10 @@ class Layout:
     def _at(self) -> list[int]:
         return [at for at, _ in self._said]
 
+    def shared_lines(self) -> list[int]:
+        """Return the lines that speak of several flavors."""
+        return [at for at, said in self._said if len(said) > 1]
+
     @cached_property
     def _same_until(self) -> list[int]:
         """Of each line that speaks: the first one from there on that speaks of another flavor as well, or alone."""

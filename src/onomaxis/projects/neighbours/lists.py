@@ -10,6 +10,7 @@ from typing import NamedTuple
 
 from onomaxis import late
 from onomaxis.projects.neighbours.called import Called, Names
+from onomaxis.projects.neighbours.literals import shape
 
 # What stands between two where nothing else shows that they are a list, but for quotes and what leads to an ID.
 _BETWEEN = late.compile(r"[\"'`:%]*+(?:\s*+(?:,|\|\|?|;|&|\+)\s*+|\s++)[\"'`:]*+\Z")
@@ -74,10 +75,21 @@ def _is_list(text: str, items: Sequence[Item]) -> bool:
         return False
     parts = re.split(rf"[{_SEPARATES}]", raws[0])
     around = text.startswith(parts[0], items[-1].end) and text.endswith(parts[-1], 0, items[0].start)
+    if not _ends_there(text, items[0].start - len(parts[-1]), items[-1].end + len(parts[0])):
+        return False
     core = raws[0][len(parts[0]) : len(raws[0]) - len(parts[-1])]
     return around and (
         len(items) > 2 or _BETWEEN.fullmatch(raws[0]) is not None or _PARTS.fullmatch(core) is not None
     )
+
+
+def _ends_there(text: str, start: int, end: int) -> bool:
+    """Tell whether nothing goes on behind a list as an entry of pairs does: ``"alderbank" to …``, ``"a": …``."""
+    before = text[max(0, start - _LONGEST) : start].rstrip(" \t")
+    behind = text[end : end + _LONGEST].lstrip(" \t")
+    if behind[:1].isalnum() or behind[:1] == "_" or (behind[:1] == "=" and behind[:2] != "=>"):
+        return False
+    return not (behind[:1] == ":" and before[-1:] == ":")
 
 
 def _closes(between: str) -> bool:
@@ -98,3 +110,45 @@ def removal(chain: Sequence[Item], gone: str) -> tuple[int, int]:
     """Return the stretch that takes a flavor out of a list with what stands between it and the one before."""
     at = next(number for number, item in enumerate(chain) if item.flavor == gone)
     return (chain[at - 1].end, chain[at].end) if at else (chain[0].start, chain[1].start)
+
+
+def entries(text: str, start: int, end: int, names: Names) -> Iterator[list[Item]]:
+    """Yield the lists in brackets of a line whose entries speak of one flavor each, whatever else each says.
+
+    ``mapOf("alderbank" to 1, "mossgate" to 5)``: entries stand between commas, and are alike but for their values.
+    """
+    for spans in _brackets(text, start, end):
+        held: list[Item] = []
+        for first, last in spans:
+            said = {span.flavor for span in names.spans(text[first:last])}
+            flavor = next(iter(said)) if len(said) == 1 else ""
+            item = Item(first, last, flavor, shape(text[first:last], names, flavor))
+            fits = bool(flavor) and all(item.said == other.said and flavor != other.flavor for other in held)
+            if not fits and len(held) > 1:
+                yield held
+            held = [*held, item] if fits else [item] if flavor else []
+        if len(held) > 1:
+            yield held
+
+
+_TOKEN = late.compile(r"\"(?:[^\"\\]|\\.)*\"|'(?:[^'\\]|\\.)*'|[\[({\])},]")
+
+
+def _brackets(text: str, start: int, end: int) -> Iterator[list[tuple[int, int]]]:
+    """Yield for each pair of brackets in a stretch what stands between its commas, without the blanks around."""
+    open_: list[tuple[int, list[tuple[int, int]]]] = []
+    for token in _TOKEN.finditer(text, start, end):
+        if token[0] in "[({":
+            open_.append((token.end(), []))
+        elif token[0] in "])},":
+            if not open_:
+                continue
+            first, found = open_.pop()
+            inner = text[first : token.start()]
+            if inner.strip():
+                lead = len(inner) - len(inner.lstrip())
+                found.append((first + lead, first + len(inner.rstrip())))
+            if token[0] == ",":
+                open_.append((token.end(), found))
+            else:
+                yield found

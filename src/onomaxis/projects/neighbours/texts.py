@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping, Sequence
+from bisect import bisect_right
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from typing import NamedTuple
 
 from onomaxis.projects.neighbours.blocks import Layout, Run, Series
 from onomaxis.projects.neighbours.called import Called, Names
-from onomaxis.projects.neighbours.lists import addition, chains, removal
+from onomaxis.projects.neighbours.lists import Item, addition, chains, entries, removal
 from onomaxis.projects.neighbours.twins import Owing, Twins
 from onomaxis.projects.siblings import majority
 
@@ -43,6 +44,15 @@ def with_flavor(
             cuts.append(Cut(at, at, added))
     layout = Layout(text, every)
     starts = _starts(layout)
+    for items in _in_lines(text, layout, starts, [cut.start for cut in cuts]):
+        texts = {item.flavor: text[item.start : item.end] for item in items}
+        if new.name in texts or not majority(len(texts), siblings):
+            continue
+        model = next((name for name in likes if name in texts), items[-1].flavor)
+        twin = Twins(path, every, model, new, given).twin(texts.pop(model), texts)
+        if not (twin.owed and any(name.casefold() in _COMMON for name in texts)):
+            gap = text[items[-2].end : items[-1].start]
+            cuts.append(Cut(items[-1].end, items[-1].end, gap + twin.text, twin.owed))
     for series in layout.series():
         mine = series.by_flavor
         if new.name in mine or not majority(len(mine), siblings):
@@ -61,6 +71,14 @@ def with_flavor(
         owed = tuple(item._replace(line=item.line + lines) for item in twin.owed)
         cuts += _appended(layout, starts, series, lead, made, owed)
     return sorted(cuts, key=lambda cut: (cut.start, cut.end))
+
+
+def _in_lines(text: str, layout: Layout, starts: Sequence[int], told: Sequence[int]) -> Iterator[list[Item]]:
+    """Yield the lists of entries that stand in one line, of lines that no plain list is in."""
+    plain = {bisect_right(starts, at) - 1 for at in told}
+    for line in layout.shared_lines():
+        if line not in plain:
+            yield from entries(text, starts[line], starts[line + 1], layout.names)
 
 
 def _model(series: Series, likes: Sequence[str]) -> str:
@@ -99,9 +117,11 @@ def _appended(
 def without_flavor(text: str, path: str, flavors: Sequence[Called], gone: str) -> list[Cut]:
     """Return what takes a flavor out of a text wherever it is listed as others are."""
     every = Names(flavors, path)
-    cuts = [Cut(*removal(chain, gone), "") for chain in chains(text, every) if gone in {s.flavor for s in chain}]
+    found = list(chains(text, every))
     layout = Layout(text, every)
     starts = _starts(layout)
+    found += _in_lines(text, layout, starts, [chain[0].start for chain in found])
+    cuts = [Cut(*removal(chain, gone), "") for chain in found if gone in {item.flavor for item in chain}]
     for series in layout.series():
         for run in series.by_flavor.get(gone, ()):
             cuts += _taken_out(layout, starts, series, run)
