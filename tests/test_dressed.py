@@ -368,7 +368,14 @@ def test_brands_that_are_targets_come_and_go_in_xcode() -> None:
 
 
 @pytest.mark.pictures
-@pytest.mark.parametrize(("style", "sets"), [("type-camel", "brand"), ("type-camel", "variant"), ("Stage-brand", "variant"), (TARGETS[1], "variant")])
+@pytest.mark.parametrize(
+    ("style", "sets"),
+    usual(
+        [("type-camel", "brand"), ("type-camel", "variant"), ("Stage-brand", "variant"), (TARGETS[1], "variant")],
+        ("type-camel", "brand"),
+        (TARGETS[1], "variant"),
+    ),
+)
 def test_art_is_adopted_where_today_s_icons_are_drawn_from_it(tmp_path: Path, style: str, sets: str) -> None:
     """What was drawn from a file in the project is named by it again; a picture changed by hand is not, and is said."""
     _, contents, _ = project(style, sets)
