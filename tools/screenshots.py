@@ -50,7 +50,7 @@ SHOTS = [
         "onomaxis flavor list; onomaxis ledger list; onomaxis survey ../lockers --flavor staging; "
         "onomaxis stamp ../lockers --yes",
     ),
-    ("flavor-add", "true", f"{ADD} --yes"),
+    ("flavor-add", "true", f"{ADD} --yes; onomaxis flavor show oakhollow; onomaxis check --only flavors"),
     (
         "inspect",
         "onomaxis stamp --yes",
