@@ -12,13 +12,16 @@ import subprocess
 import sys
 import tomllib
 from collections.abc import Callable
+from itertools import pairwise
 from pathlib import Path
 
+import hypothesis.strategies as st
 import pytest
+from hypothesis import given
 
 import right
 import shop
-from conftest import commit_all, files, judge, onomaxis, snapshot
+from conftest import commit_all, examples, files, judge, onomaxis, snapshot
 from onomaxis.brands.flavors import plan_flavor
 from onomaxis.brands.new_flavor import FlavorWish
 from onomaxis.brands.retirement import plan_retirement
@@ -252,6 +255,41 @@ def test_words_that_mean_much_else_are_left_where_a_value_is_owed() -> None:
     text = "services:\n  dev:\n    image: a\n  prod:\n    image: b\nstages: [dev, prod]\n"
     later = applied_cuts(text, with_flavor(text, "compose.yml", there, [], Called("qa", {}, ""), {}))
     assert later == text.replace("[dev, prod]", "[dev, prod, qa]")
+
+
+PIECES = [
+    *NAMES[:3],
+    "Alderbank",
+    "MOSSGATE",
+    "org.lendspan.pennywick",
+    "Mossgate Tools",
+    *", |:=;#'\"\\(){}[]-",
+    "\n",
+    "\n  ",
+    "\r\n",
+    "//",
+    "1.5",
+    "x",
+    "<a>",
+    "</a>",
+]
+PIECES += ["case", "end", "do", "esac", "fi", "true", "é", "\t"]
+ENDINGS = ["a.json", "a.dart", "a.yaml", "a.sh", "a.toml", "a.plist", "a.rb", "res/values/a.xml", ".env", "a.properties"]
+
+
+@examples(300)
+@given(st.lists(st.sampled_from(PIECES), max_size=60).map("".join), st.sampled_from(ENDINGS))
+def test_any_text_is_left_or_gets_one_more_and_back(text: str, path: str) -> None:
+    """Nothing that stands in a tree ends the comparison; what it adds it takes out again, and its edits never meet."""
+    there = [Called(name, {"android": f"org.lendspan.{name}"}, f"{name.title()} Tools") for name in NAMES[:3]]
+    cuts = with_flavor(text, path, there, ["mossgate"], called(NEW), {})
+    assert all(one.end <= other.start for one, other in pairwise(cuts))
+    later = applied_cuts(text, cuts)
+    if cuts:
+        assert applied_cuts(later, without_flavor(later, path, [*there, called(NEW)], "oakhollow")) == text
+    for name in NAMES[:3]:
+        gone = without_flavor(text, path, there, name)
+        assert all(one.end <= other.start for one, other in pairwise(gone))
 
 
 LINES = [

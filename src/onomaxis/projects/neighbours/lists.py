@@ -37,7 +37,7 @@ def chains(text: str, names: Names) -> Iterator[list[Item]]:
         if held:
             raw = text[held[-1].end : item.start]
             between = " ".join(raw.split())
-            fits = len(raw) <= _LONGEST and raw.count("\n") < 2 and item.said == held[0].said
+            fits = 0 < len(raw) <= _LONGEST and raw.count("\n") < 2 and item.said == held[0].said
             fits = fits and item.flavor not in {other.flavor for other in held} and _closes(raw)
             if fits and (len(held) == 1 or between == gap):
                 gap = between
