@@ -19,7 +19,7 @@ from onomaxis.brands.retirement import plan_retirement
 from onomaxis.brands.subjects import load_identity
 from onomaxis.brands.tree_brand import identity_of_tree
 from onomaxis.cli.flow import carry_through, plain_view, show_owed
-from onomaxis.cli.layout import Cell, below, blank, put, table
+from onomaxis.cli.layout import Cell, below, blank, in_code_page, put, table
 from onomaxis.cli.output import count, make_console, print_json, tell
 from onomaxis.cli.progress import drawing, working
 from onomaxis.cli.session import open_project, open_to_write
@@ -35,6 +35,7 @@ from onomaxis.surveys.flavors import known_flavor
 from onomaxis.surveys.survey import some_projects
 from onomaxis.surveys.variants import dimensions_of
 from onomaxis.tree import Tree
+from onomaxis.visible import visible
 
 if TYPE_CHECKING:
     from onomaxis.cli.console import SafeConsole
@@ -93,7 +94,8 @@ def _asked(options: argparse.Namespace, owed: Sequence[Owed]) -> dict[str, str]:
         tell(f"{count(len(places), 'value')} of {options.name} are nobody else's; an empty answer leaves one open.")
     answers: dict[str, str] = {}
     for item in places.values():
-        print(f"  {item.key} ({item.at}): ", end="", file=sys.stderr, flush=True)
+        shown = in_code_page(visible(f"  {item.key} ({item.at}): "), sys.stderr.encoding)
+        print(shown, end="", file=sys.stderr, flush=True)
         text = sys.stdin.readline().strip()
         answers |= {item.key: text} if text else {}
     return answers
