@@ -255,6 +255,22 @@ def test_words_that_mean_much_else_are_left_where_a_value_is_owed() -> None:
     text = "services:\n  dev:\n    image: a\n  prod:\n    image: b\nstages: [dev, prod]\n"
     later = applied_cuts(text, with_flavor(text, "compose.yml", there, [], Called("qa", {}, ""), {}))
     assert later == text.replace("[dev, prod]", "[dev, prod, qa]")
+    left = applied_cuts(text, without_flavor(text, "compose.yml", there, "dev"))
+    assert left == text.replace("[dev, prod]", "[prod]")
+
+
+def test_files_that_may_be_another_s_stay_when_a_flavor_goes(tmp_path: Path) -> None:
+    """A server's settings and pictures called ``dev`` are named, and stay; what says the name alone goes."""
+    script = "android { namespace 'org.x'; defaultConfig { applicationId 'org.x' }\n flavorDimensions 's'\n productFlavors {\n"
+    script += "".join(f"  {name} {{ dimension 's'; applicationIdSuffix '.{name}' }}\n" for name in ("dev", "prod", "qa")) + " }\n}\n"
+    own = {f"server/{name}.json": f'{{"host": "{n}.example"}}\n' for n, name in enumerate(("dev", "prod", "qa"))}
+    own |= {f"art/{name}.png": b"\x89PNG\0" + name.encode() for name in ("dev", "prod", "qa")}
+    own |= {f"tool/run-{name}.sh": f"gradle assemble{name.title()}\n" for name in ("dev", "prod", "qa")}
+    app = {"settings.gradle": "include ':app'\n", "app/build.gradle": f"plugins {{ id 'com.android.application' }}\n{script}"}
+    root = files(tmp_path, {**app, **own, "app/src/main/AndroidManifest.xml": "<manifest/>\n"})
+    done = onomaxis("flavor", "retire", "dev", root, "--json")
+    assert done.code == 0 and done.json["removed"] == ["tool/run-dev.sh"], done.err
+    assert {note.partition(": ")[0] for note in done.json["notes"]} >= {"server/dev.json", "art/dev.png"}
 
 
 PIECES = [

@@ -6,6 +6,7 @@ most like the others. What only its owner can say is owed.
 
 from __future__ import annotations
 
+import tomllib
 from collections import defaultdict
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from typing import NamedTuple
@@ -20,7 +21,7 @@ from onomaxis.model import Edit, Note, Owed
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.neighbours.called import Called, Names
 from onomaxis.projects.neighbours.texts import Cut, applied_cuts, with_flavor, without_flavor
-from onomaxis.projects.neighbours.twins import Twins
+from onomaxis.projects.neighbours.twins import Owing, Twin, Twins, may_be_other
 from onomaxis.projects.project import Project
 from onomaxis.projects.siblings import majority
 from onomaxis.surveys.survey import own_files
@@ -70,8 +71,9 @@ def as_neighbours(tree: Tree, wanted: Wanted, allowed: Allowed) -> Draft:
     likes = _likes(wanted, alike)
     for paths in _common(alike, wanted, allowed):
         _make(tree, wanted, likes, paths, draft)
+    names = Names([*wanted.siblings, wanted.new])
     for path, text, source in _texts(tree, wanted.siblings, allowed):
-        if _speaks(path, wanted):
+        if any(True for _ in names.spans(path)):  # what it holds is that one's
             continue
         cuts = with_flavor(text, path, wanted.siblings, likes, wanted.new, wanted.given)
         if cuts and _reads(path, applied_cuts(text, cuts)):
@@ -92,13 +94,13 @@ def lacking_files(tree: Tree, wanted: Wanted, allowed: Allowed) -> Iterator[Note
     """Say which files siblings have and nobody made for the new one: pictures, texts that are each one's own."""
     if len(wanted.siblings) < 2:
         return
-    missing: dict[str, list[Mapping[str, str]]] = {}
+    names, missing = Names(wanted.siblings), dict[str, list[Mapping[str, str]]]()
     for paths in _common(_alike(tree, [*wanted.siblings, wanted.new]), wanted, allowed):
         flavor, first = next(iter(paths.items()))
-        home = parent(Names(wanted.siblings).renamed(first, flavor, wanted.new))
+        home = parent(names.renamed(first, flavor, wanted.new))
         drawn = _ICONS.search(first) is not None and any(True for _ in tree.below(home))
         if not FETCHED.search(first) and not drawn:
-            missing.setdefault(_top(paths, wanted), []).append(paths)
+            missing.setdefault(_top(paths, names), []).append(paths)
     yield from _lacking(missing, wanted)
 
 
@@ -106,7 +108,8 @@ def without_neighbour(tree: Tree, flavors: Sequence[Called], gone: str, allowed:
     """Return what takes a flavor out wherever it is listed as others are, with the files that are its alone."""
     draft = Draft()
     for paths in _alike(tree, flavors):
-        if gone in paths and allowed(paths[gone]) and not _SCHEME.search(paths[gone]):
+        mine = gone in paths and allowed(paths[gone]) and not _SCHEME.search(paths[gone])
+        if mine and _is_own_file(tree, flavors, paths, gone):
             draft.removed.append(paths[gone])
     for path, text, source in _texts(tree, [item for item in flavors if item.name == gone], allowed):
         if path in draft.removed:
@@ -115,6 +118,17 @@ def without_neighbour(tree: Tree, flavors: Sequence[Called], gone: str, allowed:
         if cuts and _reads(path, applied_cuts(text, cuts)):
             draft.edits += _edits(path, source, text, cuts)
     return draft
+
+
+def _is_own_file(tree: Tree, flavors: Sequence[Called], paths: Mapping[str, str], gone: str) -> bool:
+    """Tell whether a file is a flavor's, and not something else's that is called so."""
+    texts = {name: found[1] for name, path in paths.items() if (found := _text(tree, path)) is not None}
+    own = texts.pop(gone, None)
+    names = Names(flavors, paths[gone])
+    twin = Twin("", (Owing(0, "", ""),))  # what is no text is each one's own
+    if own is not None:
+        twin = Twins(paths[gone], names, gone, Called(gone, {}, ""), {}).twin(own, texts)
+    return not may_be_other(paths, twin)
 
 
 def staying(
@@ -187,7 +201,7 @@ def _make(tree: Tree, wanted: Wanted, likes: Sequence[str], paths: Mapping[str, 
     source, text = own
     path = paths[model]
     names = Names([*wanted.siblings, wanted.new], path)
-    target = names.renamed(path, model, wanted.new)
+    target = Names([item._replace(shown="") for item in wanted.siblings]).renamed(path, model, wanted.new)
     twins = Twins(target, names, model, wanted.new, wanted.given)
     mates = {name: other[1] for name, other in texts.items() if other is not None}
     if target == path or tree.exists(target) or not mates or not twins.alike(text, mates):
@@ -197,7 +211,7 @@ def _make(tree: Tree, wanted: Wanted, likes: Sequence[str], paths: Mapping[str, 
         data = source.data[: source.mark] + source.raw(twin.text)
     except FormatError:
         return
-    if not _reads(target, twin.text):
+    if not _reads(target, twin.text) or may_be_other(paths, twin):
         return
     draft.created.append((target, data))
     draft.owed += _owed(target, "", [Cut(0, 0, twin.text, twin.owed)])
@@ -220,11 +234,6 @@ def _texts(
                 yield path, found[1], found[0]
 
 
-def _speaks(path: str, wanted: Wanted) -> bool:
-    """Tell whether a path is called after a flavor: what it holds is that one's."""
-    return any(True for _ in Names([*wanted.siblings, wanted.new]).spans(path))
-
-
 def _text(tree: Tree, path: str) -> tuple[Source, str] | None:
     """Return a file's text, where an edit can write every byte of it again."""
     data = tree.read(path)
@@ -245,7 +254,9 @@ def _reads(path: str, text: str) -> bool:
             parse_json(text.encode())
         elif path.endswith((".xml", ".plist")):
             parse_xml(text.encode())
-    except FormatError:
+        elif path.endswith(".toml"):
+            tomllib.loads(text)
+    except (FormatError, tomllib.TOMLDecodeError, RecursionError):
         return False
     return True
 
@@ -266,10 +277,9 @@ def _owed(path: str, text: str, cuts: Sequence[Cut]) -> Iterator[Owed]:
         shift += cut.text.count("\n") - text.count("\n", cut.start, cut.end)
 
 
-def _top(paths: Mapping[str, str], wanted: Wanted) -> str:
+def _top(paths: Mapping[str, str], names: Names) -> str:
     """Return the first folder, or the file, that is called after a flavor: it stands for what is in it."""
     flavor, path = next(iter(paths.items()))
-    names = Names(wanted.siblings)
     parts = path.split("/")
     at = next(n for n, part in enumerate(parts, 1) if n == len(parts) or any(True for _ in names.spans(part)))
     return names.braced("/".join(parts[:at]), flavor)

@@ -9,14 +9,8 @@ from typing import NamedTuple
 from onomaxis.projects.neighbours.blocks import Layout, Run, Series
 from onomaxis.projects.neighbours.called import Called, Names
 from onomaxis.projects.neighbours.lists import Item, addition, chains, entries, removal
-from onomaxis.projects.neighbours.twins import Owing, Twins
+from onomaxis.projects.neighbours.twins import Owing, Twins, may_be_other
 from onomaxis.projects.siblings import majority
-
-# Flavors that are called as much else is: servers, scripts, plans.
-_COMMON = frozenset(
-    "dev development prod production stage staging qa uat test testing beta alpha demo free paid full lite pro plus "
-    "premium basic standard default local internal external live preview canary nightly store play".split()
-)
 
 
 class Cut(NamedTuple):
@@ -50,7 +44,7 @@ def with_flavor(
             continue
         model = next((name for name in likes if name in texts), items[-1].flavor)
         twin = Twins(path, every, model, new, given).twin(texts.pop(model), texts)
-        if not (twin.owed and any(name.casefold() in _COMMON for name in texts)):
+        if not may_be_other(texts, twin):
             gap = text[items[-2].end : items[-1].start]
             cuts.append(Cut(items[-1].end, items[-1].end, gap + twin.text, twin.owed))
     for series in layout.series():
@@ -64,8 +58,8 @@ def with_flavor(
         if not twins.alike(own, mates):
             continue
         twin = twins.twin(own, mates)
-        if twin.owed and any(name.casefold() in _COMMON for name in mine):
-            continue  # it may well be something else that is called so
+        if may_be_other(mine, twin):
+            continue
         lead, made = layout.gap(series.runs), twin.text
         lines = lead.count("\n")
         owed = tuple(item._replace(line=item.line + lines) for item in twin.owed)
@@ -120,12 +114,23 @@ def without_flavor(text: str, path: str, flavors: Sequence[Called], gone: str) -
     found = list(chains(text, every))
     layout = Layout(text, every)
     starts = _starts(layout)
-    found += _in_lines(text, layout, starts, [chain[0].start for chain in found])
+    for items in _in_lines(text, layout, starts, [chain[0].start for chain in found]):
+        said = {item.flavor: text[item.start : item.end] for item in items}
+        found += [items] if _is_own(path, every, gone, said) else []
     cuts = [Cut(*removal(chain, gone), "") for chain in found if gone in {item.flavor for item in chain}]
     for series in layout.series():
-        for run in series.by_flavor.get(gone, ()):
+        said = {name: "".join(layout.text(r.start, r.end) for r in runs) for name, runs in series.by_flavor.items()}
+        for run in series.by_flavor.get(gone, ()) if _is_own(path, every, gone, said) else ():
             cuts += _taken_out(layout, starts, series, run)
     return sorted(dict.fromkeys(cuts), key=lambda cut: (cut.start, cut.end))
+
+
+def _is_own(path: str, names: Names, gone: str, said: Mapping[str, str]) -> bool:
+    """Tell whether an entry is a flavor's, and not something else that is called so."""
+    if gone not in said:
+        return True
+    mates = {name: text for name, text in said.items() if name != gone}
+    return not may_be_other(said, Twins(path, names, gone, Called(gone, {}, ""), {}).twin(said[gone], mates))
 
 
 def _taken_out(layout: Layout, starts: Sequence[int], series: Series, run: Run) -> list[Cut]:

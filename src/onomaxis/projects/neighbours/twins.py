@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import defaultdict
-from collections.abc import Collection, Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from typing import NamedTuple
 
 from onomaxis import late
@@ -16,6 +16,13 @@ from onomaxis.projects.neighbours.literals import NUMBER, TEXT, WORD, Literal, i
 _DATA = late.compile(r"(?:\.(?:ya?ml|env|properties|xcconfig|mk|sh|conf|ini)|(?:\A|/)(?:Makefile|\.env[^/]*))\Z")
 # Catalogs are compiled for all flavors together: a text that is no colour would end every build.
 _FOR_ALL = late.compile(r"\.xcassets/")
+
+
+# Flavors that are called as much else is: servers, scripts, plans.
+_COMMON = frozenset(
+    "dev development prod production stage staging qa uat test testing beta alpha demo free paid full lite pro plus "
+    "premium basic standard default local internal external live preview canary nightly store play".split()
+)
 
 
 class Owing(NamedTuple):
@@ -126,6 +133,11 @@ class Twins:
 def _in_turn(numbers: Collection[int], mates: Collection[str]) -> bool:
     """Tell whether siblings are numbered one after another: a new one has the next number."""
     return len(mates) > 1 and len(numbers) == len(mates) + 1 == max(numbers) - min(numbers) + 1
+
+
+def may_be_other(flavors: Iterable[str], twin: Twin) -> bool:
+    """Tell whether what is called after flavors may mean something else: by a common word, with values of its own."""
+    return bool(twin.owed) and any(name.casefold() in _COMMON for name in flavors)
 
 
 def plain_key(key: str) -> str:
