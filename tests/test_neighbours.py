@@ -518,6 +518,18 @@ def test_a_person_at_a_terminal_is_asked(tmp_path: Path) -> None:
     assert json.loads((root / "brands/oakhollow/config.json").read_text())["tenant"] == "own-tenant"
 
 
+def test_a_file_that_cannot_say_the_name_stays_as_it_is(tmp_path: Path) -> None:
+    """Its encoding lacks a letter: it is named, and all else is done."""
+    root = agency(tmp_path / "app")
+    old = root / "tool/names.py"
+    old.parent.mkdir()
+    old.write_bytes("A = ('alderbank', 'Alderbank Tools')\nB = ('mossgate', 'Mossgate Shed')  # é\nC = ('pennywick', 'Pennywick Lends')\n".encode("latin-1"))
+    commit_all(root)
+    before = old.read_bytes()
+    done = onomaxis("flavor", "add", "oakhollow", root, "--name", "Dęby", "--json")
+    assert done.code == 0 and old.read_bytes() == before, done.err
+
+
 def test_what_cannot_be_followed_is_said(tmp_path: Path) -> None:
     """A neighbour that nobody knows is refused with those that there are; a value that nobody has is named."""
     root = agency(tmp_path / "app")

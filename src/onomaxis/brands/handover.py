@@ -46,12 +46,12 @@ def alone(tree: Tree, flavor: str) -> PlannedChange:
     found = (
         item for item in spelled(stages.tree, file, subjects, flavor) if item.reason.rpartition(" of ")[2] in names
     )
-    left = {(item.file, item.line): item for item in (*stuck, *found)}
+    left = {(item.file, item.line): item for item in found}
     for other in (item for item in others if not _is_app(item, every)):
         for note in staying(stages.tree, every, other, lambda path: True, prose=True):
             left.setdefault((note.file, note.line), Residue(note.file, note.line, "", note.text))
     plan = stages.planned(f"stamp: {flavor} alone")
-    return PlannedChange(plan.changes, plan.edits, residue=tuple(left.values()))
+    return PlannedChange(plan.changes, plan.edits, residue=(*stuck, *left.values()))
 
 
 def _apart(tree: Tree, subjects: Sequence[Subject], flavor: str) -> Allowed:

@@ -6,6 +6,7 @@ most like the others. What only its owner can say is owed.
 
 from __future__ import annotations
 
+import contextlib
 import tomllib
 from collections import defaultdict
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
@@ -75,10 +76,11 @@ def as_neighbours(tree: Tree, wanted: Wanted, allowed: Allowed) -> Draft:
     for path, text, source in _texts(tree, wanted.siblings, allowed):
         if any(True for _ in names.spans(path)):  # what it holds is that one's
             continue
-        cuts = with_flavor(text, path, wanted.siblings, likes, wanted.new, wanted.given)
-        if cuts and _reads(path, applied_cuts(text, cuts)):
-            draft.edits += _edits(path, source, text, cuts)
-            draft.owed += _owed(path, text, cuts)
+        with contextlib.suppress(FormatError):  # the file cannot say it: that it names the others alone is said
+            cuts = with_flavor(text, path, wanted.siblings, likes, wanted.new, wanted.given)
+            if cuts and _reads(path, applied_cuts(text, cuts)):
+                draft.edits += list(_edits(path, source, text, cuts))
+                draft.owed += _owed(path, text, cuts)
     return draft
 
 
