@@ -29,13 +29,13 @@ from onomaxis.surveys.survey import own_files
 from onomaxis.tree import Tree, parent
 
 # Code, scripts and data, by how they are called.
-_LOOKED_AT = late.compile(
+LOOKED_AT = late.compile(
     r"(?:\.(?:dart|kt|kts|java|gradle|swift|m|ts|tsx|js|jsx|mjs|cjs|rb|py|sh|mk|ya?ml|json|jsonc|toml|properties"
     r"|xml|plist|xcconfig)|(?:\A|/)[A-Z]\w*file)\Z"
 )
 # Written by tools that list what they fetched.
 _LOCKED = late.compile(r"(?:\A|/)(?:package-lock|npm-shrinkwrap|pnpm-lock|composer\.lock)[\w.]*\Z")
-_LONGEST = 400_000
+LONGEST = 400_000
 # Built packages are made anew for each flavor.
 _BUILT = late.compile(r"\.(?:apk|apks|aab|aar|ipa|xcarchive|app|dSYM|zip)\Z")
 # Xcode projects name theirs: they come and go with the configurations.
@@ -156,8 +156,8 @@ def staying(
             n for n, line in enumerate(text.split("\n"), 1) if any(s.flavor == gone.name for s in names.spans(line))
         ]
         if lines and not any(path == top or path.startswith(f"{top}/") for top in told):
-            more = f", and {len(lines) - 1} more of its lines" if len(lines) > 1 else ""
-            yield Note(f"{path}:{lines[0]}", f"names {gone.name} still{more}")
+            more = {1: "", 2: ", on another line too"}.get(len(lines), f", on {len(lines) - 1} more lines too")
+            yield Note(f"{path}:{lines[0]}", f"still names {gone.name}{more}")
 
 
 def own_paths(projects: Sequence[Project], meant: Sequence[Project]) -> Allowed:
@@ -226,10 +226,10 @@ def _texts(
     names = [item.name.casefold().encode() for item in called]
     own = own_files(tree)
     for path in tree.files:
-        if not (prose or _LOOKED_AT.search(path)) or _LOCKED.search(path) or path in own or not allowed(path):
+        if not (prose or LOOKED_AT.search(path)) or _LOCKED.search(path) or path in own or not allowed(path):
             continue
         data = tree.read(path) or b""
-        folded = flat(data).lower() if len(data) <= _LONGEST else b""
+        folded = flat(data).lower() if len(data) <= LONGEST else b""
         if sum(name in folded for name in names) * 2 > len(names):
             found = _text(tree, path)
             if found is not None:
@@ -239,7 +239,7 @@ def _texts(
 def _text(tree: Tree, path: str) -> tuple[Source, str] | None:
     """Return a file's text, where an edit can write every byte of it again."""
     data = tree.read(path)
-    if data is None or len(data) > _LONGEST or looks_binary(data):
+    if data is None or len(data) > LONGEST or looks_binary(data):
         return None
     try:
         source = Source.read(data)

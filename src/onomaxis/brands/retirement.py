@@ -77,7 +77,8 @@ def plan_retirement(tree: Tree, name: str, app: str = "") -> PlannedChange:
 
     after = read_projects(stages.tree)
     planned = proved(before, after, stages.planned(f"flavor retire: {name}"), gone=gone, drawn=(name,))
-    left = staying(stages.tree, flavors, there, mine) if having else ()
+    told = {note.file for note in planned.notes}
+    left = [n for n in staying(stages.tree, flavors, there, mine) if n.file not in told] if having else []
     notes = (*_own_lines(stages, having, file, there.name), *left)
     return _as_it_was(tree, replace(planned, notes=(*planned.notes, *notes)), name)
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 
 from onomaxis import late
+from onomaxis.brands.neighbours import LONGEST, LOOKED_AT
 from onomaxis.errors import FormatError
 from onomaxis.formats.source import Source, flat
 from onomaxis.model import Note
@@ -12,12 +13,6 @@ from onomaxis.projects.siblings import Group, majority
 from onomaxis.surveys.survey import own_files
 from onomaxis.tree import Tree
 
-# Code, scripts and data, by how they are called; what the commands add a flavor to themselves is not among them.
-_LOOKED_AT = late.compile(
-    r"(?:\.(?:dart|kt|kts|java|gradle|swift|m|ts|tsx|js|jsx|mjs|cjs|rb|py|sh|mk|ya?ml|json|jsonc|toml|properties)"
-    r"|(?:\A|/)[A-Z]\w*file)\Z"
-)
-_LONGEST = 400_000
 _FLAVORS = late.compile(r"\bproductFlavors\s*\{")
 _BRACES = late.compile(r"[{}]")
 # As many places of one file are named.
@@ -35,10 +30,10 @@ def named_elsewhere(tree: Tree, siblings: Sequence[str], new: str) -> Iterator[N
     first = [name.casefold().encode() for name in siblings]
     own = own_files(tree)
     for path in tree.files:
-        if not _LOOKED_AT.search(path) or path in own or group.mentions(path):
+        if not LOOKED_AT.search(path) or path in own or group.mentions(path):
             continue
         data = tree.read(path) or b""
-        folded = flat(data).lower() if len(data) <= _LONGEST else b""
+        folded = flat(data).lower() if len(data) <= LONGEST else b""
         if not majority(sum(name in folded for name in first), siblings):
             continue
         try:
