@@ -25,6 +25,7 @@ UNITS = [
 # Patterns that never meet more than so many characters: their callers see to it.
 BOUNDED = {"(?P<flavor>.+?)": 120, r"\w*\Z": 200}
 LONGEST = 2.0
+AGAIN = 12
 
 
 @cache
@@ -170,7 +171,13 @@ def linear(pattern: str | bytes, flags: int, alone: bool) -> str:
                 first = seconds(compiled, texts[1], alone, 0.002, tries=3)
                 if first > 0.002:
                     second = seconds(compiled, texts[2], alone, 9 * first, tries=3)
-                    if second > max(9 * first, 0.04):
+                    # A machine that others slow down takes longer now and then: a pattern that is not linear always does.
+                    for _ in range(AGAIN):
+                        if second <= max(9 * first, 0.04):
+                            break
+                        first = min(first, seconds(compiled, texts[1], alone))
+                        second = min(second, seconds(compiled, texts[2], alone))
+                    else:
                         return f"{said}: {first:.4f} s, {second:.4f} s"
     return ""
 

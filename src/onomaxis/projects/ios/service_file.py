@@ -37,7 +37,7 @@ _BUILT = late.compile(
 _ROOT = late.compile(r"\A\$[({]?(?:SRCROOT|PROJECT_DIR|SOURCE_ROOT)[)}]?/")
 _WORD = late.compile(r"[^\s\"';=]{1,500}")
 _DEEPEST = 5
-_FILE = late.compile(r"[\w./+-]{1,200}\.\w{1,10}")
+_FILE = late.compile(r"(?<![\w./+-])[\w./+-]{1,200}\.\w{1,10}")
 _FACET = "service"
 
 
