@@ -8,9 +8,7 @@ import pytest
 
 from conftest import commit_all, files, onomaxis, snapshot
 from hybrids import spelled
-from onomaxis.formats.lexer import GROOVY, KOTLIN, tokens
 from onomaxis.model import ShippedApp
-from onomaxis.projects.android.access import access_path
 from onomaxis.surveys.root import Located, located
 from onomaxis.surveys.survey import Survey, take_survey
 from onomaxis.tree import Tree
@@ -101,28 +99,6 @@ def script_facets(script: str) -> set[str]:
     """Return the facets that a script sets."""
     keys = {"applicationId": "android.application-id", "versionName": "version.name", "versionCode": "version.code"}
     return {facet for key, facet in keys.items() if key in script}
-
-
-@pytest.mark.parametrize(
-    ("text", "owner", "keys"),
-    [
-        ("cfg.app.id", "cfg", ("app", "id")),
-        ('(cfg["app"] as Map<String, Any>)["id"] as String', "cfg", ("app", "id")),
-        ('cfg.getJSONObject("app").getString("id")', "cfg", ("app", "id")),
-        ("rootProject.ext.cfg.app.toString()", "cfg", ("app",)),
-        ('cfg?.get("app")!!["id"]', "cfg", ("app", "id")),
-        ("cfg", "", ()),
-        ("cfg.app + 1", "", ()),
-        ("cfg.run(1)", "", ()),
-        ("((cfg", "", ()),
-        ('cfg["a"', "", ()),
-    ],
-)
-def test_access_paths(text: str, owner: str, keys: tuple[str, ...]) -> None:
-    """A path is a variable and keys; sums, calls and what is broken are none."""
-    for language in (KOTLIN, GROOVY):
-        found = access_path(tokens(text, language))
-        assert (found.owner, found.keys) == (owner, keys) if owner else found is None
 
 
 # -- launchers

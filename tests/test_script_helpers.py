@@ -8,7 +8,7 @@ import pytest
 
 from conftest import files, onomaxis
 from onomaxis.formats.lexer import GROOVY, KOTLIN, tokens
-from onomaxis.projects.android.script_functions import declared
+from onomaxis.projects.android.script_functions import functions_of
 from onomaxis.surveys.survey import take_survey
 from onomaxis.tree import Tree
 
@@ -137,8 +137,7 @@ def test_functions_that_call_each_other_twice_come_to_an_end(tmp_path: Path) -> 
     survey = take_survey(Tree.open(project(tmp_path, head, "applicationId f0('B')")))
     assert [app.id for app in survey.apps] == [None, None]
     assert "too often" in next(item.reason for item in survey.unresolved)
-    told = declared(tokens("def x = {\n" * 2000 + "}\n" * 2000 + "x(" * 2000, GROOVY))
-    assert told.local("x", 10_000) is None and told.helper("x") is None
+    assert not functions_of(tokens("def x = {\n" * 2000 + "}\n" * 2000 + "x(" * 2000, GROOVY))
 
 
 @pytest.mark.parametrize("language", [GROOVY, KOTLIN])
@@ -146,10 +145,6 @@ def test_functions_that_call_each_other_twice_come_to_an_end(tmp_path: Path) -> 
     "text", ["{ def x = }", "def x(", "x = { a -> ", "}}} def x = 1 {{{", "fun x() =", "{ val a = 1 } a", "def = ", "val x: (", "x(x(x(x("]
 )
 def test_any_text_declares_something_or_nothing(language: object, text: str) -> None:
-    """Broken scripts are read to their end, and a variable is seen inside its block alone."""
-    told = declared(tokens(text, language))  # type: ignore[arg-type]  # a table of languages
-    for position in range(len(text) + 1):
-        local = told.local("a", position)
-        assert (local is not None) == (text == "{ val a = 1 } a" and 11 <= position < 12)
-    assert told.helper("nothing") is None
-    told.helper("x")
+    """Broken scripts are read to their end."""
+    told = functions_of(tokens(text, language))  # type: ignore[arg-type]  # a table of languages
+    assert set(told) <= {"x"}

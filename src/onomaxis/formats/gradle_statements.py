@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
+from itertools import pairwise
 from typing import NamedTuple
 
-from onomaxis.formats.lexer import Token
+from onomaxis.formats.lexer import Token, item_end
 
 # The calls of a named container that make one of its items, or open one that is there.
 CREATORS = frozenset({"create", "register", "getByName", "named", "maybeCreate"})
@@ -111,3 +112,20 @@ def settings_of(path: tuple[str, ...], level: list[Statement], conditional: bool
                 yield Setting(path, item.name, tuple(item.args), branch, False, item, full)
             inner = path if item.conditional and own[0] in BRANCHES else (*path, *own)
             yield from settings_of(inner, item.children, branch)
+
+
+def map_keys(found: Sequence[Token]) -> list[str]:
+    """Return the keys of a map literal: ``[k: v]``, ``mapOf("k" to v)``."""
+    pairs = pairwise(found)
+    names = ((literal_text([key]) or (key.text if key.kind == "name" else ""), mark.text) for key, mark in pairs)
+    return [name for name, mark in names if name and mark in (":", "to")]
+
+
+def mapped(found: Sequence[Token], key: str) -> tuple[Token, ...] | None:
+    """Return the value of *key* in a map literal: ``[k: v]``, ``mapOf("k" to v)``, ``put("k", v)``."""
+    for index, token in enumerate(found[:-2]):
+        name = literal_text([token]) or (token.text if token.kind == "name" else "")
+        if name == key and found[index + 1].text in (":", "to", ","):
+            value = found[index + 2 : item_end(found, index + 2)]
+            return tuple(item for item in value if item.kind != "newline") or None
+    return None

@@ -1,385 +1,432 @@
-"""One Gradle expression read by its tokens: literals, templates, sums, defaults, calls that ask for a value.
+"""What the expressions of a build script come to.
 
-Names are asked of whoever knows them (:class:`Names`). What is not followed raises :class:`Unknown`: nothing is
-guessed.
+Names are asked of whoever knows them (:class:`~onomaxis.projects.android.scope.Names`). What is not followed raises
+:class:`Unknown`: nothing is guessed.
 """
 
 from __future__ import annotations
 
 import re
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import replace
 
 from onomaxis import late
-from onomaxis.formats.escapes import decode, trimmed
-from onomaxis.formats.lexer import GROOVY, KOTLIN, Region, Token, matching, nesting, tokens
-from onomaxis.model import Piece
-from onomaxis.projects.android.access import access_path
-from onomaxis.projects.android.scope import Names, NotSet, ScriptFile, Unknown
-from onomaxis.projects.android.script_functions import Call
+from onomaxis.formats.escapes import decode
+from onomaxis.formats.gradle_expressions import (
+    Binary,
+    Block,
+    Call,
+    Cases,
+    Choice,
+    Index,
+    ListOf,
+    Literal,
+    MapOf,
+    Member,
+    Name,
+    Node,
+    Not,
+    Unread,
+    read_expression,
+)
+from onomaxis.formats.lexer import GROOVY, KOTLIN, Region, Token, tokens
+from onomaxis.model import Piece, Place
+from onomaxis.projects.android import script_calls
+from onomaxis.projects.android.scope import NotSet, ScriptFile, Unknown
+from onomaxis.projects.android.script_data import (
+    Data,
+    File,
+    Function,
+    Host,
+    Names,
+    Nothing,
+    Scope,
+    Table,
+    Text,
+    added,
+    computed,
+    number_of,
+    same,
+    text_of,
+    truth,
+)
 from onomaxis.projects.project import place
 
-_CONVERSIONS = frozenset({"toInteger", "toInt", "toString", "get", "trim", "toLong", "asInteger", "orNull"})
-# Calls that ask the project for one of its properties, and calls that ask a map or a loaded file for an entry.
-_LOOKUPS = frozenset({"property", "findProperty", "getProperty", "get", "properties", "ext", "extra"})
-_ENTRY_CALLS = frozenset({"get", "getProperty", "getValue", "getOrDefault"})
-_HOLDERS = frozenset({"project", "rootProject", "ext", "extra", "this", "properties", "gradle", "parent"})
+# What scripts and functions ask for properties, files, providers.
+HOLDERS = frozenset(
+    {
+        "project",
+        "rootProject",
+        "ext",
+        "extra",
+        "this",
+        "properties",
+        "gradle",
+        "parent",
+        "providers",
+        "layout",
+        "settings",
+    }
+)
+_TYPES = frozenset({"Integer", "Long", "Int", "String", "System", "JsonParser"})
+_FOLDERS = frozenset({"projectDir", "rootDir", "projectDirectory"})
 _SIMPLE = {
     "kotlin": late.compile(r"(?<!\\)\$([A-Za-z_]\w*)", re.ASCII),
     "groovy": late.compile(r"(?<!\\)\$([A-Za-z_]\w*(?:\.[A-Za-z_]\w*)*)", re.ASCII),
 }
-
-
-# What people write by hand stays far below: a script may have come from anywhere.
-_MOST_PIECES = 300
 _DEEPEST = 60
 
 
 class Evaluator:
-    """A small recursive reader over the tokens of one expression."""
+    """Evaluates expressions of one script, with the variables that are seen where they stand."""
 
-    def __init__(self, environment: Names, file: ScriptFile, items: list[Token], depth: int = 0) -> None:
-        self.environment = environment
+    def __init__(self, names: Names, file: ScriptFile, scope: Scope | None = None, depth: int = 0) -> None:
+        self.names = names
         self.file = file
-        self.source = file.script.source
-        self.items = [item for item in items if item.kind != "newline"]
+        self.scope = scope
         self.depth = depth
-        self.at = 0
-        self.nested = 0
-
-    def peek(self) -> str:
-        return self.items[self.at].text if self.at < len(self.items) else ""
-
-    def whole(self) -> tuple[Piece, ...]:
-        """Return the pieces of the whole expression. Raises Unknown."""
-        if not self.items:
-            raise Unknown("the expression is empty")
-        path = access_path(self.items)
-        found = self.environment.entry_at(path, self.depth) if path is not None else None
-        if found is not None:
-            return found
-        pieces = self.elvis()
-        if len(pieces) > _MOST_PIECES:
-            raise Unknown("the value is put together of too many parts")
-        if self.at < len(self.items):
-            raise Unknown(f"“{self.text()}” is computed when the build runs")
-        return pieces
-
-    def text(self) -> str:
-        return self.source.text(self.items[0].start, self.items[-1].end)
-
-    def elvis(self) -> tuple[Piece, ...]:
-        self.nested += 1
-        if self.nested > _DEEPEST:
+        if depth > _DEEPEST:
             raise Unknown("the expression is nested too deeply")
+
+    def of_tokens(self, found: Sequence[Token]) -> Data:
+        """Return what tokens come to as a whole. Raises Unknown."""
+        if not found:
+            raise Unknown("the expression is empty")
         try:
-            return self._elvis()
+            node = read_expression(found)
+        except Unread:
+            text = self.file.script.source.text(found[0].start, found[-1].end)
+            raise Unknown(f"“{text}” is computed when the build runs") from None
+        return self.of(node)
+
+    def of(self, node: Node) -> Data:
+        """Return what an expression comes to. Raises Unknown."""
+        self.names.enter()
+        try:
+            return self._of(node)
         finally:
-            self.nested -= 1
+            self.names.leave()
 
-    def _elvis(self) -> tuple[Piece, ...]:
-        save = self.at
-        chosen = self.choice()
-        if chosen is not None:
-            return chosen
-        try:
-            left = self.sum()
-        except NotSet:
-            if "?:" not in [item.text for item in self.items[save:]]:
-                raise
-            while self.peek() != "?:":
-                self.at += 1
-            self.at += 1
-            return self.elvis()
-        if self.peek() == "?:":
-            self.at = len(self.items)
-        return left
+    def _of(self, node: Node) -> Data:
+        match node:
+            case Literal():
+                return self.literal(node)
+            case Name():
+                return self.name(node)
+            case Member():
+                return self.member(node)
+            case Index():
+                return self.index(node)
+            case Call():
+                return self.call(node)
+            case Binary():
+                return self.binary(node)
+            case Not():
+                return not truth(self.of(node.of))
+            case Choice():
+                return self.of(node.yes if truth(self.of(node.test)) else node.no)
+            case Cases():
+                return self.cases(node)
+            case ListOf():
+                return [self.of(item) for item in node.items]
+            case MapOf():  # what an entry comes to matters where it is asked for
+                return Table({str(text_of(self.of(key))): self.later(value) for key, value in node.entries})
+            case Block():
+                return Function(node, self.file, self.scope, self.names)
 
-    def choice(self) -> tuple[Piece, ...] | None:
-        """Read ``hasProperty("x") ? a : b`` and ``if (hasProperty("x")) a else b``; None where neither is."""
-        match = [item.text for item in self.items[self.at :]]
-        branch = match[:2] == ["if", "("]
-        at = self.at + (2 if branch else 0)
-        while at < len(self.items) and self.items[at].text in (*_HOLDERS, "."):
-            at += 1
-        texts = [item.text for item in self.items[at : at + 6]]
-        if texts[:2] != ["hasProperty", "("] or self.items[at + 2].kind != "string" or texts[3] != ")":
-            return None
-        name = "".join(piece.text for piece in self.string(self.items[at + 2]))
-        end, between = (")", "else") if branch else ("?", ":")
-        if texts[4:5] != [end]:
-            return None
-        middle = self._matching(at + 5, between)
-        if middle is None:
-            return None
-        try:
-            self.environment.lookup(name, self.depth)
-            part = self.items[at + 5 : middle]
-        except NotSet:
-            part = self.items[middle + 1 :]
-        self.at = len(self.items)
-        return Evaluator(self.environment, self.file, part, self.depth + 1).whole()
+    def inner(self, scope: Scope) -> Evaluator:
+        """Return an evaluator of a block inside."""
+        return Evaluator(self.names, self.file, scope, self.depth + 1)
 
-    def _matching(self, start: int, wanted: str) -> int | None:
-        depth = 0
-        for at in range(start, len(self.items)):
-            depth += nesting(self.items[at])
-            if depth == 0 and self.items[at].text == wanted:
-                return at
-        return None
+    # -- literals
 
-    def sum(self) -> tuple[Piece, ...]:
-        left = self.product()
-        while self.peek() in ("+", "-"):
-            sign = self.items[self.at].text
-            self.at += 1
-            right = self.product()
-            left = _combine(left, right, sign)
-            if len(left) > _MOST_PIECES:
-                raise Unknown("the value is put together of too many parts")
-        return left
-
-    def product(self) -> tuple[Piece, ...]:
-        left = self.postfix()
-        while self.peek() == "*":
-            self.at += 1
-            right = self.postfix()
-            left = (Piece(str(_number(left) * _number(right))),)
-        return left
-
-    def postfix(self) -> tuple[Piece, ...]:
-        missing: NotSet | None = None
-        pieces: tuple[Piece, ...] = ()
-        try:
-            pieces = self.primary()
-        except NotSet as error:
-            missing = error
-        while self.peek() in (".", "?.", "!!", "as"):
-            mark = self.peek()
-            self.at += 1
-            if mark == "!!":
-                continue
-            name = self.peek()
-            self.at += 1
-            if mark == "as":
-                self.type_name()
-                continue
-            if name in ("orElse", "getOrElse") and self.peek() == "(":
-                self.at += 1
-                other = self.elvis()
-                if self.peek() != ")":
-                    raise Unknown(f"“{self.text()}” is computed when the build runs")
-                self.at += 1
-                pieces, missing = (other, None) if missing else (pieces, None)
-                continue
-            if name not in _CONVERSIONS:
-                raise Unknown(f"“{self.text()}” calls {name}()")
-            self.empty_call()
-            pieces = trimmed(pieces) if name == "trim" else pieces
-        if missing:
-            raise missing
-        return pieces
-
-    def type_name(self) -> None:
-        """Step over the rest of a type after ``as``: ``String?``, ``Map<*, *>``."""
-        if self.peek() == "<":
-            while self.at < len(self.items) and self.peek() != ">":
-                self.at += 1
-            self.at += 1
-        if self.peek() == "?":
-            self.at += 1
-
-    def empty_call(self) -> None:
-        if self.peek() == "(":
-            if self.at + 1 < len(self.items) and self.items[self.at + 1].text == ")":
-                self.at += 2
-            else:
-                raise Unknown(f"“{self.text()}” is computed when the build runs")
-
-    def primary(self) -> tuple[Piece, ...]:
-        if self.at >= len(self.items):
-            raise Unknown(f"“{self.text()}” is not complete")
-        token = self.items[self.at]
-        if token.kind == "string":
-            self.at += 1
-            return self.string(token)
+    def literal(self, node: Literal) -> Data:
+        token = node.token
         if token.kind == "number":
-            self.at += 1
             digits = token.text.replace("_", "").rstrip("lL")
-            return (Piece(digits, place(self.file.path, self.source, token.start, token.end, "number")),)
-        if token.text == "(":
-            self.at += 1
-            inner = self.elvis()
-            if self.peek() != ")":
-                raise Unknown(f"“{self.text()}” is computed when the build runs")
-            self.at += 1
-            return inner
-        if token.kind == "name":
-            return self.reference()
-        raise Unknown(f"“{self.text()}” is computed when the build runs")
-
-    def string(self, token: Token) -> tuple[Piece, ...]:
+            return Text((Piece(digits, self.place(token.start, token.end, "number")),), True)
+        if token.kind != "string":  # a key without quotes, a pattern
+            return computed(token.text.strip("/`"))
         pieces: list[Piece] = []
         for part in token.parts:
             if isinstance(part, Region):
                 pieces.extend(self.stretch(part))
             else:
                 language = KOTLIN if self.file.script.kotlin else GROOVY
-                inner = tokens(self.source.view, language, *part)
-                pieces.extend(Evaluator(self.environment, self.file, inner, self.depth + 1).whole())
-        return tuple(piece for piece in pieces if piece.text) or (self.literal(token.parts[0]),)
+                inner = tokens(self.file.script.source.view, language, *part)
+                pieces.extend(text_of(self.of_tokens(inner)).pieces)
+        kept = tuple(piece for piece in pieces if piece.text)
+        return Text(kept or (self.piece(token.parts[0]),))
 
-    def literal(self, part: Region | tuple[int, int]) -> Piece:
+    def place(self, start: int, end: int, syntax: str) -> Place:
+        return place(self.file.path, self.file.script.source, start, end, syntax)
+
+    def piece(self, part: Region | tuple[int, int]) -> Piece:
         assert isinstance(part, Region)
-        written = self.source.text(part.start, part.end)
-        spot = place(self.file.path, self.source, part.start, part.end, part.syntax)
-        return Piece(decode(part.syntax, written), spot)
+        written = self.file.script.source.text(part.start, part.end)
+        return Piece(decode(part.syntax, written), self.place(part.start, part.end, part.syntax))
 
     def stretch(self, part: Region) -> list[Piece]:
         """Split a literal stretch at ``$name`` references."""
         if part.syntax not in ("double-dollar", "kotlin-raw"):
-            return [self.literal(part)]
+            return [self.piece(part)]
         pattern = _SIMPLE["kotlin" if self.file.script.kotlin else "groovy"]
         pieces: list[Piece] = []
         at = part.start
-        for match in pattern.finditer(self.source.view, part.start, part.end):
-            pieces.append(self.literal(Region("string", at, match.start(), part.syntax)))
-            pieces.extend(self.name(match[1]))
+        for match in pattern.finditer(self.file.script.source.view, part.start, part.end):
+            pieces.append(self.piece(Region("string", at, match.start(), part.syntax)))
+            node: Node = Name(match[1].partition(".")[0])
+            for word in match[1].split(".")[1:]:
+                node = Member(node, word)
+            pieces.extend(text_of(self.of(node)).pieces)
             at = match.end()
-        pieces.append(self.literal(Region("string", at, part.end, part.syntax)))
+        pieces.append(self.piece(Region("string", at, part.end, part.syntax)))
         return pieces
 
-    def reference(self) -> tuple[Piece, ...]:
-        """Read ``a.b.c``, ``findProperty("x")``, ``extra["x"]``, ``libs.versions.x.get()``, ``parseInt(x)``."""
-        names: list[str] = []
-        while self.at < len(self.items) and self.items[self.at].kind == "name":
-            names.append(self.items[self.at].text.strip("`"))
-            self.at += 1
-            if self.peek() in (".", "?.") and names[-1] not in _CONVERSIONS:
-                following = self.items[self.at + 1] if self.at + 1 < len(self.items) else None
-                asks = [item.text for item in self.items[self.at + 2 : self.at + 4]]
-                converts = following and following.text in _CONVERSIONS and (asks[:1] != ["("] or asks == ["(", ")"])
-                if following and following.kind == "name" and not converts:
-                    self.at += 1
-                    continue
-            break
-        if self.peek() in ("(", "["):
-            return self.call(names)
-        return self.name(".".join(names))
-
-    def call(self, names: list[str]) -> tuple[Piece, ...]:
-        closing = ")" if self.peek() == "(" else "]"
-        last = names[-1]
-        if last in ("parseInt", "valueOf", "String", "Integer"):
-            self.at += 1
-            inner = self.elvis()
-            if self.peek() == closing:
-                self.at += 1
-                return inner
-        holder = [name for name in names[:-1] if name not in _HOLDERS]
-        found = self.helped(last) if closing == ")" and not holder else None
-        if found is not None:
-            return found
-        key = self.items[self.at + 1] if self.at + 2 < len(self.items) else None
-        given = key is not None and key.kind == "name" and self.environment.bound(key.text) is not None
-        if key is None or (key.kind != "string" and not given) or self.items[self.at + 2].text not in (closing, ","):
-            raise Unknown(f"“{self.text()}” calls {'.'.join(names)}()")
-        if not holder and last in _LOOKUPS and self.items[self.at + 2].text == closing:
-            self.at += 3
-            return self.environment.lookup(self.key(key), self.depth)
-        if holder == ["providers"] and last == "gradleProperty":
-            self.at += 3
-            return self.environment.lookup(self.key(key), self.depth)
-        if closing == "]" or last in _ENTRY_CALLS:
-            owner = [*holder, last] if closing == "]" else holder
-            if len(owner) == 1:
-                return self.entry(owner[0], self.key(key), closing)
-        raise Unknown(f"“{self.text()}” calls {'.'.join(names)}()")
-
-    def key(self, token: Token) -> str:
-        """Return the text of a key: a string, or a parameter that a function is given."""
-        bound = self.environment.bound(token.text) if token.kind == "name" else None
-        return bound.text if bound is not None else "".join(piece.text for piece in self.string(token))
-
-    def helped(self, name: str) -> tuple[Piece, ...] | None:
-        """Read a call of a function of the scripts; None where it is none of theirs."""
-        close = matching(self.items, self.at)
-        call = Call(name, tuple(self.items[self.at + 1 : close]))
-        found = self.environment.called(call, self.depth)
-        if found is not None:
-            self.at = close + 1
-        return found
-
-    def entry(self, owner: str, key: str, closing: str) -> tuple[Piece, ...]:
-        """Read ``owner["key"]``, ``owner.get("key")``, ``owner.getProperty("key", default)``."""
-        self.at += 2
-        default: tuple[Piece, ...] | None = None
-        if self.peek() == ",":
-            self.at += 1
-            default = self.elvis()
-        if self.peek() != closing:
-            raise Unknown(f"“{self.text()}” is computed when the build runs")
-        self.at += 1
+    def later_tokens(self, found: Sequence[Token]) -> Data:
+        """Return what tokens come to, or why nobody can tell."""
         try:
-            found = self.environment.entry(owner, key, self.depth)
-        except NotSet:
-            if default is None:
-                raise
-            return default
-        if found is None:
-            raise Unknown(f"“{owner}” is computed when the build runs")
-        return found
+            return self.of_tokens(found)
+        except Unknown as error:
+            return Nothing.of(error)
 
-    def name(self, dotted: str) -> tuple[Piece, ...]:
-        bound = self.environment.bound(dotted)
+    def later(self, node: Node) -> Data:
+        """Return what an entry of a map comes to, or why nobody can tell."""
+        try:
+            return self.of(node)
+        except Unknown as error:
+            return Nothing.of(error)
+
+    # -- names
+
+    def name(self, node: Name) -> Data:
+        text = node.text
+        if text in ("true", "false"):
+            return text == "true"
+        if text == "null":
+            return Nothing("it is null")
+        holder = self.scope.holder(text) if self.scope is not None else None
+        if holder is not None:
+            found = holder.names[text]
+            if isinstance(found, Unknown):
+                raise Unknown(str(found))
+            return found
+        bound = self.names.bound(text)
         if bound is not None:
-            return (bound,)
-        catalog, _, rest = dotted.partition(".versions.")
-        if rest and catalog in self.environment.catalogs:
-            key = rest.removesuffix(".get")
-            versions = self.environment.catalogs[catalog].versions
-            if key in versions:
-                return (versions[key],)
-            raise Unknown(f"“{dotted}” is not in the version catalog")
-        parts = dotted.split(".")
-        if parts[0] in ("android", "defaultConfig"):
-            return self.setting(parts)
-        while len(parts) > 1 and parts[0] in _HOLDERS:
-            parts = parts[1:]
-        if len(parts) > 1:
-            found = self.environment.constant(parts, self.depth)
-            if found is None and len(parts) == 2:
-                found = self.environment.entry(parts[0], parts[1], self.depth)
+            return Text((bound,), bound.text.isdecimal())
+        receiver = self.scope.receiver() if self.scope is not None else None
+        if isinstance(receiver, Table) and text in receiver.entries:
+            return receiver.get(text)
+        if text in _FOLDERS:
+            return File(self.names.folder(self.file, text == "rootDir"))
+        if text in HOLDERS or text in _TYPES:
+            return Host(text)
+        return self.names.shared(text)
+
+    def member(self, node: Member) -> Data:
+        parts = dotted(node)
+        if parts and not node.spread:
+            found = self.whole_name(parts)
             if found is not None:
                 return found
-        if len(parts) > 1 or parts[0] in ("true", "false", "null", "System"):
-            raise Unknown(f"“{dotted}” is not followed")
-        return self.environment.lookup(parts[-1], self.depth)
+        of = self.of(node.of)
+        if node.spread:
+            return [self.part(item, node.name) for item in script_calls.items(of)]
+        return self.part(of, node.name)
 
-    def setting(self, parts: list[str]) -> tuple[Piece, ...]:
-        wanted = tuple(parts if parts[0] == "android" else ["android", *parts])
-        for item in self.environment.own.settings:
-            if item.full == wanted and not item.conditional and item.value and self.depth < 20:
-                return Evaluator(self.environment, self.environment.own, list(item.value), self.depth + 1).whole()
-        raise Unknown(f"“{'.'.join(parts)}” is not set in this script")
+    def whole_name(self, parts: Sequence[str]) -> Data | None:
+        """Return what a dotted name stands for as a whole: something given, a version of a catalog, a constant."""
+        if self.scope is not None and self.scope.holder(parts[0]) is not None:
+            return None
+        bound = self.names.bound(".".join(parts))
+        if bound is not None:
+            return Text((bound,), bound.text.isdecimal())
+        catalog = self.names.catalogs.get(parts[0])
+        if catalog is not None and parts[1] == "versions" and len(parts) > 2:
+            key = ".".join(parts[2:])
+            found = catalog.versions.get(key)
+            return (
+                Text((found,), found.text.isdecimal())
+                if found is not None
+                else Nothing(f"“{key}” is not in the version catalog")
+            )
+        if parts[0] in ("android", "defaultConfig"):
+            return self.names.setting(parts)
+        while len(parts) > 1 and parts[0] in HOLDERS:
+            parts = parts[1:]
+        return self.names.constant(parts) if len(parts) > 1 else None
+
+    def part(self, of: Data, name: str) -> Data:
+        """Return ``of.name``."""
+        if isinstance(of, Table) and name in of.entries:
+            return self.entry(of, name)
+        if isinstance(of, Host):
+            if name in _FOLDERS or name in HOLDERS:
+                root = of.name == "rootProject" or name == "rootDir"
+                return (
+                    File(self.names.folder(self.file, root))
+                    if name in _FOLDERS
+                    else Host("rootProject" if root else name)
+                )
+            if of.name in HOLDERS:
+                return self.names.shared(name)
+            raise Unknown(f"“{of.name}.{name}” is not followed")
+        found = script_calls.called(self, of, name, [], {})
+        if found is not None:
+            return found
+        if isinstance(of, Table):
+            return self.entry(of, name)
+        if isinstance(of, Nothing):
+            return of
+        raise Unknown(f"“{name}” is not followed")
+
+    def entry(self, of: Table, key: str) -> Data:
+        found = of.get(key)
+        if isinstance(found, Nothing) and found.kind == "unknown":
+            raise found.doubt()
+        return found
+
+    def index(self, node: Index) -> Data:
+        of = self.of(node.of)
+        key = self.of(node.key)
+        if isinstance(of, list):
+            at = number_of(key)
+            return of[at] if at < len(of) else Nothing("the list is shorter")
+        if isinstance(of, Table):
+            return self.entry(of, str(text_of(key)))
+        if isinstance(of, Host) and of.name in HOLDERS:
+            return self.names.shared(str(text_of(key)))
+        if isinstance(of, Nothing):
+            return of
+        raise Unknown("what is asked for a part is no list and no map")
+
+    # -- operators
+
+    def binary(self, node: Binary) -> Data:
+        if node.sign in ("?:", "||", "&&"):
+            return self.either(node)
+        if node.sign == "+":
+            return self.sum(node)
+        left, right = self.of(node.left), self.of(node.right)
+        if node.sign in ("==", "!="):
+            return same(left, right) == (node.sign == "==")
+        if node.sign == "to":
+            return [left, right]
+        if node.sign == "in":
+            return any(same(item, left) for item in script_calls.items(right))
+        if node.sign == "-" and isinstance(left, Text) and not left.number:
+            return computed(str(left).replace(str(text_of(right)), "", 1))
+        if node.sign not in _NUMBERS:
+            raise Unknown(f"“{node.sign}” is not followed")
+        found = _NUMBERS[node.sign](number_of(left), number_of(right))
+        if isinstance(found, int) and not isinstance(found, bool) and found < 0:
+            raise Unknown("a number below nought is not followed")
+        return found if isinstance(found, bool) else computed(found)
+
+    def sum(self, node: Node) -> Data:
+        parts: list[Node] = []
+        while isinstance(node, Binary) and node.sign == "+":
+            parts.append(node.right)
+            node = node.left
+        found = self.of(node)
+        for part in reversed(parts):
+            found = added(found, self.of(part))
+        return found
+
+    def either(self, node: Binary) -> Data:
+        try:
+            left = self.of(node.left)
+        except NotSet as error:
+            if node.sign != "?:":
+                raise
+            left = Nothing(str(error))
+        if node.sign == "?:":
+            if isinstance(left, Nothing) and left.kind != "unknown":
+                return self.of(node.right)
+            return left if self.file.script.kotlin or truth(left) else self.of(node.right)
+        return left if truth(left) == (node.sign == "||") else truth(self.of(node.right))
+
+    def cases(self, node: Cases) -> Data:
+        subject = self.of(node.subject) if node.subject is not None else True
+        for tests, result in node.cases:
+            if not tests or any(same(self.of(test), subject) for test in tests):
+                return self.of(result)
+        return Nothing("no case fits")
+
+    # -- calls
+
+    def call(self, node: Call) -> Data:
+        args = [self.of(arg) for arg in node.args]
+        named = {key: self.of(value) for key, value in node.named}
+        parts = dotted(node.of) if node.of is not None else []
+        package = parts and node.name[:1].isupper() and all(part.islower() for part in parts)
+        if node.of is None or package:
+            return self.alone(node.name, args, named)
+        of = self.of(node.of)
+        if node.spread:
+            return [self.on(item, node.name, args, named) for item in script_calls.items(of)]
+        return self.on(of, node.name, args, named)
+
+    def alone(self, name: str, args: list[Data], named: Mapping[str, Data]) -> Data:
+        """Return what a call without a receiver gives."""
+        holder = self.scope.holder(name) if self.scope is not None else None
+        found = holder.names[name] if holder is not None else self.names.function(name)
+        if isinstance(found, Unknown):
+            raise Unknown(str(found))
+        if isinstance(found, Function):
+            return self.names.run(self.rooted(found), args, named)
+        receiver = self.scope.receiver() if self.scope is not None else None
+        if receiver is not None:
+            given = script_calls.called(self, receiver, name, args, named)
+            if given is not None:
+                return given
+        given = script_calls.made(self, name, args)
+        if given is None:
+            shared = self.names.shared(name)
+            if isinstance(shared, Function):
+                return self.names.run(shared, args, named)
+            raise Unknown(f"{name}() is called when the build runs")
+        return given
+
+    def rooted(self, function: Function) -> Function:
+        """Return a function that sees the variables of the script that it is called from, if it is of that one."""
+        if function.scope is not None or function.file is not self.file:
+            return function
+        scope = self.scope
+        while scope is not None and scope.above is not None:
+            scope = scope.above
+        return replace(function, scope=scope)
+
+    def on(self, of: Data, name: str, args: list[Data], named: Mapping[str, Data]) -> Data:
+        """Return what a call on something gives."""
+        if isinstance(of, Host) and of.name in HOLDERS:
+            function = self.names.function(name)
+            if function is not None:
+                return self.names.run(self.rooted(function), args, named)
+            shared = self.names.shared(name) if name not in script_calls.ASKED else None
+            if isinstance(shared, Function):
+                return self.names.run(shared, args, named)
+        found = script_calls.called(self, of, name, args, named)
+        if found is None:
+            raise Unknown(f"{name}() is called when the build runs")
+        return found
 
 
-def _is_number(pieces: tuple[Piece, ...]) -> bool:
-    return (
-        all(piece.place is None or piece.place.syntax == "number" for piece in pieces)
-        and "".join(piece.text for piece in pieces).isdecimal()
-    )
+def dotted(node: Node) -> list[str]:
+    """Return the parts of a dotted name; none where an expression is anything else."""
+    parts: list[str] = []
+    while isinstance(node, Member) and not node.spread:
+        parts.append(node.name)
+        node = node.of
+    return [*parts, node.text][::-1] if isinstance(node, Name) else []
 
 
-def _number(pieces: tuple[Piece, ...]) -> int:
-    text = "".join(piece.text for piece in pieces)
-    if not text.isdecimal() or len(text) > 30:
-        raise Unknown(f"“{text}” is no number")
-    return int(text)
-
-
-def _combine(left: tuple[Piece, ...], right: tuple[Piece, ...], sign: str) -> tuple[Piece, ...]:
-    """Add numbers, join strings."""
-    if sign == "-":
-        return (Piece(str(_number(left) - _number(right))),)
-    if _is_number(left) and _is_number(right):
-        return (Piece(str(_number(left) + _number(right))),)
-    return (*left, *right)
+_NUMBERS: Mapping[str, Callable[[int, int], int | bool]] = {
+    "-": lambda left, right: left - right,
+    "*": lambda left, right: left * right,
+    "%": lambda left, right: left % max(right, 1),
+    "<": lambda left, right: left < right,
+    ">": lambda left, right: left > right,
+    "<=": lambda left, right: left <= right,
+    ">=": lambda left, right: left >= right,
+}

@@ -8,13 +8,13 @@ from functools import cached_property
 
 from onomaxis.formats.gradle import parse_gradle
 from onomaxis.formats.gradle_statements import Setting, literal_text
+from onomaxis.formats.lexer import item_end
 from onomaxis.formats.properties import Properties, parse_properties
 from onomaxis.formats.source import flat
 from onomaxis.model import Facet, Mention, Role, Scope, Unresolved
 from onomaxis.platforms import BUILD_SCRIPTS, SETTINGS_SCRIPTS
 from onomaxis.projects.android.catalogs import Catalog, read_catalogs
 from onomaxis.projects.android.constants import Constants, included_builds
-from onomaxis.projects.android.property_files import named_file
 from onomaxis.projects.android.scope import ScriptFile, Unknown
 from onomaxis.projects.android.values import Environment
 from onomaxis.projects.project import guarded
@@ -255,7 +255,7 @@ def _applied(file: ScriptFile, build: Build, tree: Tree, conventions: dict[str, 
         if item.full[-1] != "apply" or not any(token.text == "from" for token in item.value):
             continue
         name = next((text for token in item.value if (text := literal_text([token]))), "")
-        for path in (named_file(file.declared.tokens, item.value, file.path, build.folder), join(build.folder, name)):
+        for path in (_named(file, item, build, tree), join(build.folder, name)):
             data = tree.named_file(path)
             if data is not None:
                 applied = _parse(path, data, build)
@@ -263,6 +263,13 @@ def _applied(file: ScriptFile, build: Build, tree: Tree, conventions: dict[str, 
                     found.append(applied)
                 break
     return found
+
+
+def _named(file: ScriptFile, item: Setting, build: Build, tree: Tree) -> str:
+    """Return the path of the script that ``apply from:`` names, or nothing."""
+    at = next(index for index, token in enumerate(item.value) if token.text == "from") + 2
+    found = item.value[at : item_end(item.value, at)]
+    return Environment(file, constants=Constants(build.folder, tree)).path(found)
 
 
 def _kind(file: ScriptFile, tree: Tree) -> str:

@@ -13,7 +13,7 @@ from functools import cached_property
 from onomaxis import late
 from onomaxis.errors import InputError
 from onomaxis.formats.escapes import UNFORMATTED, conversions, decode_android, decode_backslashes, encode
-from onomaxis.formats.gradle_statements import Setting, literal_text
+from onomaxis.formats.gradle_statements import Setting, literal_text, mapped
 from onomaxis.formats.lexer import Token
 from onomaxis.formats.source import SPACE
 from onomaxis.formats.xml import Element, XmlDocument, indentation, new_child, parse_xml, text_span
@@ -23,7 +23,6 @@ from onomaxis.projects.android.apps import ModuleReader
 from onomaxis.projects.android.flavors import flavor_block, inserted, made_of_several, style_of
 from onomaxis.projects.android.modules import setting_path
 from onomaxis.projects.android.permissions import permission_spot
-from onomaxis.projects.android.property_files import mapped
 from onomaxis.projects.android.resources import qualifier_of, qualifiers_of
 from onomaxis.projects.android.scope import Unknown
 from onomaxis.projects.android.variants import field_arguments, flavor_names, variants

@@ -1,19 +1,17 @@
-"""What an expression of a build script may ask for: the scripts, and who knows what their names stand for."""
+"""The build scripts of a module as they are read: their settings, their tokens, the functions that they declare."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from bisect import bisect_left
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Protocol
 
 from onomaxis.formats.gradle import Script
+from onomaxis.formats.gradle_expressions import Block
 from onomaxis.formats.gradle_statements import Setting, literal_text
 from onomaxis.formats.lexer import GROOVY, KOTLIN, Token, tokens
-from onomaxis.model import Piece
-from onomaxis.projects.android.access import Access
-from onomaxis.projects.android.catalogs import Catalog
-from onomaxis.projects.android.script_functions import Call, Declared, declared
+from onomaxis.projects.android.script_functions import functions_of
 
 
 class Unknown(Exception):
@@ -37,16 +35,40 @@ class ScriptFile:
 
     def holds(self, token: Token) -> bool:
         """Tell whether a token, this very one, is of a value that the script sets."""
-        return id(token) in self._tokens
+        return id(token) in self._held
+
+    def called(self, name: str) -> Sequence[Setting]:
+        """Return the settings of a name, in order."""
+        return self._by_name.get(name, ())
+
+    def with_lines(self, found: Sequence[Token]) -> Sequence[Token]:
+        """Return the tokens of a value with the line ends between them, where it stands in one piece."""
+        first = bisect_left(self.tokens, found[0].start, key=lambda token: token.start)
+        last = bisect_left(self.tokens, found[-1].end, key=lambda token: token.start)
+        whole = self.tokens[first:last]
+        plain = [token.start for token in whole if token.kind != "newline"]
+        return whole if plain == [token.start for token in found if token.kind != "newline"] else found
 
     @cached_property
-    def declared(self) -> Declared:
-        """What the script declares for itself: local variables, functions, closures."""
-        return declared(tokens(self.script.source.view, KOTLIN if self.script.kotlin else GROOVY))
+    def tokens(self) -> Sequence[Token]:
+        """The script's tokens, line ends included."""
+        return tokens(self.script.source.view, KOTLIN if self.script.kotlin else GROOVY)
 
     @cached_property
-    def _tokens(self) -> frozenset[int]:
+    def functions(self) -> Mapping[str, Block | None]:
+        """The functions that the script declares; None for a name that several have."""
+        return functions_of(self.tokens)
+
+    @cached_property
+    def _held(self) -> frozenset[int]:
         return frozenset(id(token) for item in self.settings for token in item.value)
+
+    @cached_property
+    def _by_name(self) -> Mapping[str, Sequence[Setting]]:
+        found: dict[str, list[Setting]] = {}
+        for item in self.settings:
+            found.setdefault(item.full[-1], []).append(item)
+        return found
 
 
 def _plain(item: Setting) -> Setting:
@@ -58,28 +80,3 @@ def _plain(item: Setting) -> Setting:
             path = tuple(full[:-1])
             return item._replace(value=item.value[2:]).called(path, name)
     return item
-
-
-class Names(Protocol):
-    """Who knows what names stand for: variables, properties, entries of maps, catalogs, constants."""
-
-    own: ScriptFile
-    catalogs: dict[str, Catalog]
-
-    def bound(self, name: str) -> Piece | None:
-        """Return what a name means where the expression stands, None where it is to be looked up."""
-
-    def lookup(self, name: str, depth: int) -> tuple[Piece, ...]:
-        """Return the pieces of a variable or property. Raises Unknown."""
-
-    def entry(self, name: str, key: str, depth: int) -> tuple[Piece, ...] | None:
-        """Return an entry of a map or of a loaded file; None where it is neither. Raises Unknown."""
-
-    def entry_at(self, path: Access, depth: int) -> tuple[Piece, ...] | None:
-        """Return what stands at a path into a loaded file; None where it is none. Raises Unknown."""
-
-    def constant(self, parts: Sequence[str], depth: int) -> tuple[Piece, ...] | None:
-        """Return the value of a constant of an object, None where nobody knows it. Raises Unknown."""
-
-    def called(self, call: Call, depth: int) -> tuple[Piece, ...] | None:
-        """Return what a function or closure of the scripts gives; None where it is none of theirs. Raises Unknown."""

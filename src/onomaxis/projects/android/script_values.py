@@ -8,11 +8,10 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 
 from onomaxis.formats.escapes import decode_backslashes
-from onomaxis.formats.gradle_statements import Setting, literal_text
+from onomaxis.formats.gradle_statements import Setting, literal_text, map_keys, mapped
 from onomaxis.formats.lexer import Token
 from onomaxis.projects.android.apps import ModuleReader
 from onomaxis.projects.android.modules import setting_path
-from onomaxis.projects.android.property_files import map_keys, mapped
 from onomaxis.projects.android.scope import Unknown
 from onomaxis.projects.android.variants import field_arguments
 

@@ -1,29 +1,56 @@
 """What a Gradle expression comes to, piece by piece, with the literal each piece was written in.
 
-Followed: literals, templates, concatenation, sums, maps, variables of the script, extra properties of it and of the
-scripts above and beside it, ``gradle.properties``, version catalogs, files that a variable is loaded from, constants
-of ``buildSrc`` and included builds, defaults, ``toInteger()`` and its kind. Anything else raises :class:`Unknown`:
-nothing is guessed.
+Followed: literals, templates, sums, lists and maps, conditions that the scripts decide, variables in the order in
+which they are set, functions and closures, extra properties of a script and of those above and beside it,
+``gradle.properties``, version catalogs, files that are loaded, constants of ``buildSrc`` and included builds.
+Anything else raises :class:`Unknown`: nothing is guessed.
 """
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from onomaxis.formats.gradle import Script
+from onomaxis.formats.gradle_expressions import parameter_names, parameters, statements_of
 from onomaxis.formats.gradle_statements import Setting
-from onomaxis.formats.lexer import Token, matching
+from onomaxis.formats.lexer import Token, matching, nesting
 from onomaxis.formats.properties import Properties
 from onomaxis.model import Piece, Place, Value
-from onomaxis.projects.android.access import Access, access_path
 from onomaxis.projects.android.catalogs import Catalog
 from onomaxis.projects.android.constants import Constants, script_constants
 from onomaxis.projects.android.expressions import Evaluator
-from onomaxis.projects.android.property_files import LoadedFile, loaded_files, mapped, returned_files
-from onomaxis.projects.android.scope import NotSet, ScriptFile, Unknown
-from onomaxis.projects.android.script_functions import Call, Helper, Local, call_of
+from onomaxis.projects.android.scope import ScriptFile, Unknown
+from onomaxis.projects.android.script_calls import file_of
+from onomaxis.projects.android.script_data import TREE, Data, Function, Nothing, Scope, Text, text_of
+from onomaxis.projects.android.script_runs import Run, run_function
 from onomaxis.projects.project import place
+
+# A script may have come from anywhere: what it asks for comes to an end.
+_MOST_CALLS = 100
+_MOST_STEPS = 20_000
+_DEEPEST = 20
+_DEEPEST_STEP = 100
+_DEEPEST_CALL = 12
+
+
+@dataclass
+class Spent:
+    """What one value has cost so far."""
+
+    calls: int = 0
+    running: int = 0
+    steps: int = 0
+    depth: int = 0
+    following: list[str] = field(default_factory=list)
+    known: dict[str, Data] = field(default_factory=dict)
+
+    def clear(self) -> None:
+        """Begin anew for another value."""
+        self.calls = self.steps = self.depth = self.running = 0
+        self.following.clear()
+        self.known.clear()
 
 
 @dataclass
@@ -36,11 +63,11 @@ class Environment:
     catalogs: dict[str, Catalog] = field(default_factory=dict)
     constants: Constants | None = None
     given: Mapping[str, Piece] = field(default_factory=dict)
-    # Where the expression stands that asks, script and view position, and what names mean there alone.
-    spot: tuple[ScriptFile, int] | None = None
+    # What names mean in one flavor's own block alone.
     inside: Mapping[str, Piece] = field(default_factory=dict)
-    _known: dict[str, tuple[Piece, ...]] = field(default_factory=dict)
-    _calls: list[str] = field(default_factory=list)  # the functions that one expression has called
+    _spent: Spent = field(default_factory=Spent)
+    # The variables of each body, statement by statement.
+    _bodies: dict[tuple[object, ...], _Body] = field(default_factory=dict)
 
     def named(self, flavor: str) -> Environment:
         """Return the environment inside a flavor's own block, where ``name`` is what the flavor is called."""
@@ -51,17 +78,22 @@ class Environment:
         called = {key: Piece(flavor) for key in ("name", "it.name", "this.name")} if own else {}
         return replace(self, inside=called)
 
-    def bound(self, name: str) -> Piece | None:
-        """Return what a name means where the expression stands, or wherever it is asked for."""
-        return self.inside.get(name) or self.given.get(name)
-
     def value(self, found: Sequence[Token], file: ScriptFile | None = None) -> Value:
         """Evaluate an expression of *file* (default: the script that holds it). Raises Unknown."""
         file = file or self.file_of(found)
-        self._known.clear()
-        self._calls.clear()
-        pieces = self._evaluated(file, found, -1)
+        self._spent.clear()
+        pieces = text_of(self._evaluated(file, found)).pieces
+        if any(TREE in piece.text for piece in pieces):
+            raise Unknown("where the project lies is part of the value")
         return Value(pieces, self.place(found, file))
+
+    def path(self, found: Sequence[Token]) -> str:
+        """Return the path of the file that an expression names, or nothing where nobody can tell."""
+        try:
+            data = self._evaluated(self.own, found)
+            return file_of(Evaluator(self, self.own), data, None).path
+        except Unknown:
+            return ""
 
     def place(self, found: Sequence[Token], file: ScriptFile | None = None) -> Place:
         """Return the span of a whole expression, to be replaced by a quoted literal where all else fails."""
@@ -76,39 +108,43 @@ class Environment:
                 return file
         return self.own
 
-    def lookup(self, name: str, depth: int) -> tuple[Piece, ...]:
-        """Return the pieces of the variable or property *name*. Raises Unknown."""
-        if depth > 20:
-            raise Unknown(f"“{name}” refers to itself")
-        bound = self.bound(name)
-        if bound is not None:
-            return (bound,)
-        shared = self._local(name) is None
-        if shared and name in self._known:  # a name is followed once in an expression, however often it stands there
-            return self._known[name]
-        found = self._held(name)
+    # -- what expressions ask for
+
+    def bound(self, name: str) -> Piece | None:
+        """Return what a name means where the expression stands, or wherever it is asked for."""
+        return self.inside.get(name) or self.given.get(name)
+
+    def shared(self, name: str) -> Data:
+        """Return an extra property, a variable of a script or a property; Nothing for none. Raises Unknown."""
+        spent = self._spent
+        if name in spent.known:  # a name is followed once in an expression, however often it stands there
+            return spent.known[name]
+        found = self.setting_of(name) if name not in spent.following else None
         if found is not None:
-            there, file, held = found
-            pieces = there._evaluated(file, held, depth)
-            if shared:
-                self._known[name] = pieces
-            return pieces
+            if len(spent.following) > _DEEPEST:
+                raise Unknown(f"“{name}” refers to itself")
+            spent.following.append(name)
+            try:
+                data = self._outside()._evaluated(found[0], found[1].value)
+            finally:
+                spent.following.pop()
+            spent.known[name] = data
+            return data
         for path, properties in self.properties:
             entry = properties.get(name)
             if entry:
                 spot = place(path, properties.source, entry.start, entry.end, "properties")
-                return (Piece(entry.value, spot),)
-        raise NotSet(f"“{name}” is not set where Onomaxis looks")
+                return Text((Piece(entry.value, spot),))
+        return Nothing(f"“{name}” is not set where Onomaxis looks", "missing")
 
     def setting_of(self, name: str) -> tuple[ScriptFile, Setting] | None:
         """Return the one setting that gives *name* its value, and its script. Raises Unknown for several."""
         for file in (self.own, *self.others):
             hits = [
                 item
-                for item in file.settings
-                if _declares(item, name) and item.value and (file is self.own or _shared(item))
+                for item in file.called(name)
+                if _declares(item) and item.value and (file is self.own or _shared(item)) and not _delegated(item)
             ]
-            hits = [item for item in hits if not _delegated(item)]
             if not hits:
                 continue
             if len(hits) > 1 or hits[0].conditional:
@@ -116,125 +152,22 @@ class Environment:
             return file, hits[0]
         return None
 
-    def entry(self, name: str, key: str, depth: int) -> tuple[Piece, ...] | None:
-        """Return the entry *key* of a map, or of a file that a variable was loaded from; None where it is neither.
+    def setting(self, parts: Sequence[str]) -> Data:
+        """Return what the script's own ``android`` block says. Raises Unknown."""
+        wanted = tuple(parts if parts[0] == "android" else ["android", *parts])
+        named = ".".join(parts)
+        for item in self.own.called(wanted[-1]):
+            if item.full == wanted and not item.conditional and item.value and named not in self._spent.following:
+                self._spent.following.append(named)
+                try:
+                    return self._outside()._evaluated(self.own, item.value)
+                finally:
+                    self._spent.following.pop()
+        raise Unknown(f"“{named}” is not set in this script")
 
-        Raises NotSet where the map or file has no such entry, Unknown where it cannot be told which file it is.
-        """
-        loaded = _one(self._loaded(name), name)
-        if loaded is not None:
-            spot = loaded.entry(key)
-            if spot is None:
-                raise NotSet(f"“{key}” is not set in {loaded.path}")
-            return (spot,)
-        found = self._held(name) if depth < 20 else None
-        if found is None:
-            return None
-        there, file, held = found
-        value = mapped(held, key)
-        if value is None:
-            if held[0].text in _MAPS and matching(held, int(held[0].text != "[")) == len(held) - 1:
-                raise NotSet(f"“{key}” is not in “{name}”")
-            return None
-        return there._evaluated(file, value, depth)
-
-    def _held(self, name: str) -> tuple[Environment, ScriptFile, tuple[Token, ...]] | None:
-        """Return what a variable is set to: where that is evaluated, in which script. Raises Unknown for several."""
-        local = self._local(name)
-        if local is not None and self.spot is not None:
-            return self, self.spot[0], local.value
-        found = self.setting_of(name)
-        return (self._outside(), found[0], found[1].value) if found is not None else None
-
-    def entry_at(self, path: Access, depth: int) -> tuple[Piece, ...] | None:
-        """Return what stands at a path into a loaded file, through variables that hold a part of it; None elsewhere.
-
-        Raises NotSet where the file has nothing there, Unknown where it cannot be told which file it is.
-        """
-        if depth > 20:
-            return None
-        files = self._loaded(path.owner) if path.call is None else self._returned(path.call, depth)
-        loaded = _one(files, path.owner)
-        if loaded is not None:
-            found = loaded.entry(*path.keys)
-            if found is None:
-                raise NotSet(f"“{'.'.join(path.keys)}” is not set in {loaded.path}")
-            return (found,)
-        if path.call is not None:
-            return None
-        try:
-            held = self._held(path.owner)
-        except Unknown:
-            return None
-        above = access_path(held[2]) if held is not None else None
-        return self.entry_at(Access(above.owner, above.keys + path.keys), depth + 1) if above is not None else None
-
-    def called(self, call: Call, depth: int) -> tuple[Piece, ...] | None:
-        """Return what a function or closure of the scripts gives; None where it is none of theirs. Raises Unknown."""
-        found = self._helper(call, depth)
-        if found is None:
-            return None
-        file, helper, given = found
-        return replace(self, inside=given)._evaluated(file, helper.result, depth)
-
-    def _outside(self) -> Environment:
-        """Return the environment of what stands elsewhere: a block's names and parameters mean nothing there."""
-        return replace(self, inside={}) if self.inside else self
-
-    def _evaluated(self, file: ScriptFile, found: Sequence[Token], depth: int) -> tuple[Piece, ...]:
-        """Evaluate tokens of a script where they stand."""
-        there = replace(self, spot=(file, found[0].start)) if found else self
-        return Evaluator(there, file, list(found), depth + 1).whole()
-
-    def _local(self, name: str) -> Local | None:
-        """Return the variable of that name of the block that the expression stands in."""
-        return self.spot[0].declared.local(name, self.spot[1]) if self.spot is not None else None
-
-    def _helper(self, call: Call, depth: int) -> tuple[ScriptFile, Helper, dict[str, Piece]] | None:
-        """Return a function of the scripts, the script, and what it is given; None where it is none of theirs."""
-        for file in (self.own, *self.others) if depth < 20 else ():
-            helper = file.declared.helper(call.name)
-            given = call.given(helper.parameters) if helper is not None else None
-            if helper is not None and given is not None:
-                self._calls.append(call.name)
-                if len(self._calls) > _MOST_CALLS:
-                    raise Unknown(f"“{call.name}” is called too often for one value")
-                own = self.spot[0] if self.spot is not None else self.own
-                values = {name: self._evaluated(own, part, depth) for name, part in given.items()}
-                return file, helper, {name: _whole(pieces) for name, pieces in values.items()}
-        return None
-
-    def _returned(self, call: Call, depth: int) -> list[LoadedFile]:
-        """Return the files from which what a call gives is loaded."""
-        found = self._helper(call, depth) if self.constants is not None else None
-        if found is None or self.constants is None:
-            return []
-        file, helper, given = found
-        texts = {name: piece.text for name, piece in given.items()}
-        return returned_files(helper, file.path, self.constants.root, self.constants.tree, texts)
-
-    def _loaded(self, name: str) -> list[LoadedFile]:
-        if self.constants is None:
-            return []
-        root, tree = self.constants.root, self.constants.tree
-        texts = {key: piece.text for key, piece in self.inside.items()}
-        local = self._local(name)
-        if local is not None and self.spot is not None:
-            file = self.spot[0]
-            call = call_of(local.value)
-            found = self._returned(call, 0) if call is not None else []
-            return found or loaded_files(file.declared.inside(local), file.path, name, root, tree, texts)
-        for file in (self.own, *self.others):
-            view = file.script.source.view
-            if name in view and any(word in view for word in ("load", "JsonSlurper")):
-                found = loaded_files(file.declared.tokens, file.path, name, root, tree, {})
-                if found:
-                    return found
-        return []
-
-    def constant(self, parts: Sequence[str], depth: int) -> tuple[Piece, ...] | None:
+    def constant(self, parts: Sequence[str]) -> Data | None:
         """Return the value of ``Object.NAME`` of the script itself, ``buildSrc`` or an included build."""
-        if self.constants is None or depth > 20:
+        if self.constants is None or len(self._spent.following) > _DEEPEST:
             return None
         sources = [script_constants(self.own.path, self.own.script), *self.constants.files]
         hits = [(file, found) for file in sources if file and (found := file.find(parts)) is not None]
@@ -245,30 +178,173 @@ class Environment:
         file, value = hits[0]
         script = ScriptFile(file.path, Script(file.source, (), file.kotlin))
         script.settings = file.settings  # there are no statements: its constants are known already
-        inner = replace(self, own=script, others=[])
-        return Evaluator(inner, script, list(value), depth + 1).whole()
+        inner = replace(self, own=script, others=[], inside={})
+        self._spent.following.append(".".join(parts))
+        try:
+            return Evaluator(inner, script).of_tokens(value)
+        finally:
+            self._spent.following.pop()
+
+    def function(self, name: str) -> Function | None:
+        """Return a function of the scripts; None where it is none of theirs. Raises Unknown for several."""
+        for file in (self.own, *self.others):
+            if name in file.functions:
+                block = file.functions[name]
+                if block is None:
+                    raise Unknown(f"there are several functions {name}()")
+                return Function(block, file, None, self._outside())
+        return None
+
+    def run(self, function: Function, args: list[Data], named: Mapping[str, Data], it: Data | None = None) -> Data:
+        """Return what a function gives. Raises Unknown."""
+        self._spent.calls += 1
+        if self._spent.calls > _MOST_CALLS:
+            raise Unknown("functions are called too often for one value")
+        if self._spent.running > _DEEPEST_CALL:
+            raise Unknown("functions call each other too deeply")
+        self._spent.running += 1
+        try:
+            return run_function(function.names, function, args, named, it)
+        finally:
+            self._spent.running -= 1
+
+    def folder(self, file: ScriptFile, root: bool) -> str:
+        """Return the folder that paths of a script are seen from, or that of the whole build."""
+        return self.constants.root if root and self.constants is not None else file.path.rpartition("/")[0]
+
+    def read(self, path: str) -> bytes | None:
+        """Return a file of the tree; None where there is none."""
+        return self.constants.tree.named_file(path) if self.constants is not None else None
+
+    def enter(self) -> None:
+        """Begin a step. Raises Unknown after too many, or below too many."""
+        self._spent.steps += 1
+        self._spent.depth += 1
+        if self._spent.steps > _MOST_STEPS:
+            raise Unknown("too much is computed for one value")
+        if self._spent.depth > _DEEPEST_STEP:
+            raise Unknown("the expression is nested too deeply")
+
+    def leave(self) -> None:
+        """End a step."""
+        self._spent.depth -= 1
+
+    # -- where an expression stands
+
+    def _outside(self) -> Environment:
+        """Return the environment of what stands elsewhere: a flavor's own names mean nothing there."""
+        return replace(self, inside={}) if self.inside else self
+
+    def _evaluated(self, file: ScriptFile, found: Sequence[Token]) -> Data:
+        """Evaluate tokens of a script where they stand."""
+        if not found:
+            raise Unknown("the expression is empty")
+        if any(token.text == "{" for token in found):
+            found = file.with_lines(found)
+        # What a loop wrote out stands where the loop does, its literals before it.
+        return Evaluator(self, file, self._scope(file, max(token.start for token in found))).of_tokens(found)
+
+    def _scope(self, file: ScriptFile, position: int) -> Scope:
+        """Return the variables that are seen at a position: those of the script, then those of each block around it."""
+        scope: Scope | None = None
+        start, end = 0, len(file.tokens)
+        params: tuple[str, ...] = ()
+        while True:
+            inner = _around(file.tokens, start, end, position)
+            names = self if inner is None and scope is not None else self._outside()
+            key = (file.path, start, id(scope), tuple(names.inside.items()))
+            body = self._bodies.get(key)
+            if body is None:
+                body = self._bodies[key] = _Body(
+                    file,
+                    start,
+                    end,
+                    [Scope(scope, dict.fromkeys(params, Unknown("a block's own name is given when the build runs")))],
+                    scope,
+                )
+            scope = body.before(names, position)
+            if inner is None:
+                return scope
+            start, end, params = inner
 
 
-def _one(files: Sequence[LoadedFile], name: str) -> LoadedFile | None:
-    """Return the one file that a variable is loaded from, None for none. Raises Unknown where nobody can tell."""
-    if len({file.path for file in files}) > 1:
-        raise Unknown(f"“{name}” is loaded from several files")
-    if files and "$" in files[0].path:
-        raise Unknown(f"which file “{name}” is loaded from is computed when the build runs")
-    return files[0] if files else None
+@dataclass
+class _Body:
+    """The statements of a body, and the variables after each of them that was run."""
+
+    file: ScriptFile
+    start: int
+    end: int
+    scopes: list[Scope]
+    outer: Scope | None  # kept, so that nothing else gets its identity
+    spans: list[tuple[int, int]] = field(default_factory=list)
+    busy: bool = False
+
+    def __post_init__(self) -> None:
+        found = self.file.tokens[self.start : self.end]
+        spans = [(self.start + begin, self.start + stop) for begin, stop in statements_of(found)]
+        self.spans = [
+            span for span in spans if any(token.text in _EFFECTS for token in self.file.tokens[slice(*span)])
+        ]
+
+    def before(self, names: Environment, position: int) -> Scope:
+        """Return the variables before the statement that a position is in; run what was not run yet."""
+        count = bisect_right(self.spans, position, key=lambda span: self.file.tokens[span[1] - 1].end - 1)
+        if self.busy:  # a statement asks for what it is about to set
+            return self.scopes[-1]
+        self.busy = True
+        try:
+            while len(self.scopes) <= count:
+                scope = Scope(self.scopes[-1].above, dict(self.scopes[-1].names))
+                begin, stop = self.spans[len(self.scopes) - 1]
+                Run(names, self.file, scope).body(self.file.tokens[begin:stop])
+                self.scopes.append(scope)
+        finally:
+            self.busy = False
+        return self.scopes[count]
 
 
-def _whole(pieces: tuple[Piece, ...]) -> Piece:
-    return pieces[0] if len(pieces) == 1 else Piece("".join(piece.text for piece in pieces))
+# What a statement has that may give a variable a value.
+_EFFECTS = frozenset(
+    {"def", "var", "val", "=", "+=", "load", "put", "putAll", "add", "addAll", "set", "setProperty", "<"}
+)
 
 
-def _declares(item: Setting, name: str) -> bool:
+def _around(found: Sequence[Token], start: int, end: int, position: int) -> tuple[int, int, tuple[str, ...]] | None:
+    """Return the outermost block of a body that a position is in: its tokens, the names that it gives."""
+    at = start
+    while at < end and found[at].start < position:
+        if nesting(found[at]) > 0:
+            close = matching(found, at)
+            after = found[close].start if close < len(found) else position + 1
+            if after > position:
+                if found[at].text != "{":
+                    at += 1
+                    continue
+                names, rest = parameters(found[at + 1 : close])
+                given = names if len(rest) != close - at - 1 else _declared_params(found, start, at)
+                return close - len(rest), close, given
+            at = close
+        at += 1
+    return None
+
+
+def _declared_params(found: Sequence[Token], start: int, at: int) -> tuple[str, ...]:
+    """Return the parameters of the function whose body begins at *at*; none where it is no function."""
+    first = at
+    while first > start and found[first - 1].kind != "newline":
+        first -= 1
+    opening = next((index for index in range(first, at) if found[index].text == "("), at)
+    heads = {token.text for token in found[first:opening]}
+    return parameter_names(found[opening + 1 : matching(found, opening)]) if heads & {"fun", "def"} else ()
+
+
+def _declares(item: Setting) -> bool:
     full = item.full
-    return full[-1] == name and (
-        (item.declared and len(full) == 1)
+    return (
+        (item.declared and len(full) <= 2)
         or (len(full) >= 2 and full[-2] in ("ext", "extra", "companion", "object"))
         or (len(full) == 1 and not item.statement.args)
-        or (item.declared and len(full) <= 2)
         or (len(full) == 2 and full[0] in _EVERY_PROJECT and not item.statement.args)
     )
 
@@ -279,10 +355,6 @@ def _shared(item: Setting) -> bool:
 
 
 _EVERY_PROJECT = ("allprojects", "subprojects")
-# A script may have come from anywhere: functions that call each other twice would not come to an end.
-_MOST_CALLS = 100
-# How a map begins that says all it holds.
-_MAPS = frozenset({"[", "mapOf", "mutableMapOf", "hashMapOf", "linkedMapOf"})
 _DELEGATES = frozenset({"project", "rootProject", "extra", "ext", "settings"})
 
 

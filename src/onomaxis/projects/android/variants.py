@@ -15,13 +15,20 @@ from typing import NamedTuple
 
 from onomaxis.flavor_names import combined
 from onomaxis.formats.gradle import Script
-from onomaxis.formats.gradle_statements import BRANCHES, CREATORS, Setting, Statement, block_path, literal_text
+from onomaxis.formats.gradle_statements import (
+    BRANCHES,
+    CREATORS,
+    Setting,
+    Statement,
+    block_path,
+    literal_text,
+    mapped,
+)
 from onomaxis.formats.lexer import Token, items_of
 from onomaxis.formats.xml import Attribute
 from onomaxis.model import FLAVORS, Piece, Unresolved, Value
 from onomaxis.projects.android.manifest import Manifest
 from onomaxis.projects.android.modules import Module, setting_path
-from onomaxis.projects.android.property_files import mapped
 from onomaxis.projects.android.scope import Unknown
 from onomaxis.projects.android.values import Environment
 

@@ -1,0 +1,395 @@
+"""Calls of a build script that are followed: on texts, lists, maps, files and the project itself.
+
+Source: docs.gradle.org, "Project" and "ProviderFactory"; docs.groovy-lang.org (GDK), kotlinlang.org (collections,
+scope functions).
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+
+from onomaxis.errors import FormatError
+from onomaxis.formats.jsonc import Node as JsonNode
+from onomaxis.formats.jsonc import parse_json
+from onomaxis.formats.properties import parse_properties
+from onomaxis.formats.source import Source
+from onomaxis.model import Piece
+from onomaxis.projects.android.scope import Unknown
+from onomaxis.projects.android.script_data import (
+    TREE,
+    Asker,
+    Data,
+    File,
+    Function,
+    Host,
+    Nothing,
+    Table,
+    Text,
+    as_number,
+    computed,
+    joined,
+    number_of,
+    same,
+    text_call,
+    text_of,
+    truth,
+)
+from onomaxis.projects.project import place
+from onomaxis.tree import join, parent
+
+LISTS = frozenset(
+    {"listOf", "mutableListOf", "arrayOf", "setOf", "linkedSetOf", "sequenceOf", "arrayListOf", "listOfNotNull"}
+)
+MAPS = frozenset({"mapOf", "mutableMapOf", "linkedMapOf", "hashMapOf"})
+_STREAMS = frozenset({"FileInputStream", "FileReader", "InputStreamReader", "BufferedReader", "BufferedInputStream"})
+# What a project is asked for one of its properties, or for a file.
+ASKED = frozenset(
+    {"property", "findProperty", "getProperty", "hasProperty", "gradleProperty", "get", "has", "getOrNull"}
+    | {"file", "dir", "environmentVariable", "systemProperty", "fileContents", "getByName"}
+)
+_SCOPES = frozenset({"apply", "also", "with", "run", "let", "use", "tap", "configure"})
+_OPENED = frozenset({"withInputStream", "withReader", "use", "withDataInputStream"})
+
+
+def items(value: Data) -> list[Data]:
+    """Return the items of a list, or the keys of a map. Raises Unknown for anything else."""
+    if isinstance(value, list):
+        return value
+    if isinstance(value, Table):
+        return [computed(key) for key in value.entries]
+    raise Unknown("what is gone through is no list that is written here")
+
+
+def made(ev: Asker, name: str, args: list[Data]) -> Data | None:
+    """Return what a call by a name alone gives: a list, a map, a file, a property. None where it is not known."""
+    if name in LISTS:
+        return args
+    if name in MAPS:
+        pairs = [arg for arg in args if isinstance(arg, list) and len(arg) == 2]
+        return Table({str(text_of(pair[0])): pair[1] for pair in pairs}) if len(pairs) == len(args) else None
+    if name in ("Properties", "JsonSlurper", "Gson", "LinkedHashMap", "HashMap"):
+        return Table({}, name)
+    if name in _STREAMS and args:
+        return args[0]
+    if name == "File" and args:
+        return file_of(ev, args[-1], parent_path(args[0])) if len(args) > 1 else file_of(ev, args[0], None)
+    if name == "JSONObject" and args:
+        return _json(ev, args[0])
+    if name in ("String", "Integer") and args:
+        return args[0]
+    return _asked(ev, Host("project"), name, args) if name in ASKED - {"get", "has", "dir"} else None
+
+
+def parent_path(value: Data) -> str:
+    """Return the folder that a file is made in. Raises Unknown."""
+    if isinstance(value, File):
+        return value.path
+    text = str(text_of(value))
+    if not text.startswith(TREE):
+        raise Unknown("a folder is computed when the build runs")
+    return text.removeprefix(TREE)
+
+
+def file_of(ev: Asker, value: Data, folder: str | None, root: bool = False) -> File:
+    """Return the file that a value names. Raises Unknown."""
+    if isinstance(value, File):
+        return value
+    text = str(text_of(value))
+    if text.startswith(TREE):
+        return File(join("", text.removeprefix(TREE)))
+    return File(join(ev.names.folder(ev.file, root) if folder is None else folder, text))
+
+
+def _asked(ev: Asker, of: Host, name: str, args: list[Data]) -> Data | None:
+    """Return what a project gives: a property, a file, a provider."""
+    if name not in ASKED or not args:
+        return None
+    if name in ("environmentVariable", "systemProperty"):
+        raise Unknown("a variable of the environment decides it when the build runs")
+    if name in ("file", "dir"):
+        return file_of(ev, args[0], None, of.name == "rootProject")
+    if name == "fileContents":
+        return args[0]
+    key = str(text_of(args[0]))
+    found = ev.names.shared(key)
+    if name in ("hasProperty", "has"):
+        return not isinstance(found, Nothing)
+    return Nothing(found.reason) if isinstance(found, Nothing) and found.kind == "missing" else found
+
+
+def called(ev: Asker, of: Data, name: str, args: list[Data], named: Mapping[str, Data]) -> Data | None:
+    """Return what a call on a value gives; None where it is not known. Raises Unknown."""
+    last = args[-1] if args and isinstance(args[-1], Function) else None
+    if isinstance(of, Function) and name in ("call", "invoke"):
+        return ev.names.run(of, args, named)
+    if last is not None and name in (_OPENED if isinstance(of, File) else _SCOPES):
+        gives = ev.names.run(last, [of], {}, None if name in ("let", "also", "use") or isinstance(of, File) else of)
+        return of if name in ("apply", "also", "tap") else gives
+    if name in ("orElse", "getOrElse", "orNull", "isPresent", "takeIf") and not isinstance(of, Table):
+        return _provided(ev, of, name, args)
+    if isinstance(of, Nothing):
+        return of
+    if isinstance(of, Host):
+        return _of_host(ev, of, name, args)
+    if isinstance(of, Text):
+        return _of_text(ev, of, name, args, last)
+    if isinstance(of, File):
+        return _of_file(ev, of, name, args)
+    if isinstance(of, Table):
+        return _of_table(ev, of, name, args, last)
+    return _of_list(ev, of, name, args, last) if isinstance(of, list) else None
+
+
+def _provided(ev: Asker, of: Data, name: str, args: list[Data]) -> Data:
+    if name == "isPresent":
+        return not isinstance(of, Nothing)
+    if name == "orNull":
+        return of
+    if name == "takeIf":
+        return of if truth(ev.names.run(args[0], [of], {})) else Nothing("it is left out")  # type: ignore[arg-type]
+    other = args[0] if args else Nothing("no other value")
+    if isinstance(of, Nothing):
+        return ev.names.run(other, [], {}) if isinstance(other, Function) else other
+    return of
+
+
+def _of_host(ev: Asker, of: Host, name: str, args: list[Data]) -> Data | None:
+    if (
+        of.name in ("Integer", "Long", "Int", "String")
+        and name in ("parseInt", "valueOf", "parseLong", "toInteger")
+        and args
+    ):
+        return Text(text_of(args[0]).pieces) if of.name == "String" else as_number(args[0])
+    if of.name == "String" and name == "format" and args:
+        return _formatted(str(text_of(args[0])), args[1:])
+    if of.name == "System":
+        raise Unknown("a variable of the environment decides it when the build runs")
+    if of.name == "JsonParser" and args:
+        return _json(ev, args[0])
+    if of.name[:1].isupper():
+        return None
+    return _asked(ev, of, name, args)
+
+
+def _formatted(form: str, args: list[Data]) -> Text:
+    """Return a text by a form of plain fields: ``%s``, ``%d``, ``%02d``."""
+    rest = list(args)
+
+    def field(match: re.Match[str]) -> str:
+        if not rest:
+            raise Unknown("a form has more fields than values")
+        text = str(text_of(rest.pop(0)))
+        return text.rjust(int(match[2] or 0), "0" if match[1] else " ")
+
+    if re.search(r"%(?!0?\d?[sd])", form):
+        raise Unknown("a form is not read")
+    return computed(re.sub(r"%(0?)(\d?)[sd]", field, form))
+
+
+def _of_text(ev: Asker, of: Text, name: str, args: list[Data], last: Function | None) -> Data | None:
+    if name in ("map", "replaceFirstChar", "ifEmpty", "ifBlank") and last is not None:
+        if name.startswith("if"):
+            return of if str(of).strip() else ev.names.run(last, [], {})
+        if name == "map":
+            return ev.names.run(last, [of], {})
+        first = text_of(ev.names.run(last, [computed(str(of)[:1])], {}))
+        return computed(str(first) + str(of)[1:])
+    if name in ("format", "formatted"):
+        return _formatted(str(of), args)
+    return text_call(of, name, args)
+
+
+def _of_file(ev: Asker, of: File, name: str, args: list[Data]) -> Data | None:
+    if name in ("exists", "isFile", "canRead", "asFile", "file", "dir"):
+        if name in ("file", "dir") and args:
+            return file_of(ev, args[0], of.path)
+        return of if name == "asFile" else ev.names.read(of.path) is not None
+    if name in ("text", "readText", "getText", "asText"):
+        return _content(ev, of)
+    if name in (
+        "path",
+        "absolutePath",
+        "canonicalPath",
+        "inputStream",
+        "reader",
+        "bufferedReader",
+        "newInputStream",
+        "newDataInputStream",
+        "newReader",
+        "toPath",
+        "toString",
+    ):
+        return of
+    if name in ("parentFile", "parent"):
+        return File(parent(of.path))
+    return of if name == "get" and not args else None
+
+
+def _content(ev: Asker, of: File) -> Text:
+    """Return what a text file holds; the white space around it is no part of what may be replaced."""
+    data = ev.names.read(of.path)
+    if data is None:
+        raise Unknown(f"{of.path or 'the file'} is not there")
+    try:
+        source = Source.read(data)
+    except FormatError as error:
+        raise Unknown(f"{of.path} is no text") from error
+    view = source.view
+    start = len(view) - len(view.lstrip())
+    end = max(len(view.rstrip()), start)
+    body = Piece(source.text(start, end), place(of.path, source, start, end, "raw"))
+    pieces = (Piece(source.text(0, start)), body, Piece(source.text(end, len(view))))
+    return Text(tuple(piece for piece in pieces if piece.text) or (body,), path=of.path)
+
+
+def _of_table(ev: Asker, of: Table, name: str, args: list[Data], last: Function | None) -> Data | None:
+    if name == "load" and args:
+        loaded = _properties(ev, args[0])
+        of.entries.update(loaded.entries)
+        of.said = loaded.said
+        return of
+    if of.said == "JsonSlurper" or (name in ("parse", "parseText", "fromJson") and args):
+        return _json(ev, args[0]) if name in ("parse", "parseText", "parseFile", "fromJson") and args else None
+    if name in ("put", "set", "setProperty") and len(args) == 2:
+        of.entries[str(text_of(args[0]))] = args[1]
+        return of
+    if name in _GETTERS and args:
+        found = of.entries.get(str(text_of(args[0])))
+        if found is None and len(args) > 1:
+            return ev.names.run(last, [], {}) if last is not None else args[1]
+        return ev.entry(of, str(text_of(args[0])))
+    if name in ("containsKey", "has", "contains") and args:
+        return str(text_of(args[0])) in of.entries
+    if name in ("size", "isEmpty", "isNotEmpty"):
+        return computed(len(of.entries)) if name == "size" else bool(of.entries) == (name == "isNotEmpty")
+    pairs: list[Data] = [
+        Table({"key": computed(key), "value": value, "first": computed(key), "second": value})
+        for key, value in of.entries.items()
+    ]
+    if name in ("keys", "keySet", "values", "entries", "entrySet"):
+        return items(of) if name in ("keys", "keySet") else list(of.entries.values()) if name == "values" else pairs
+    if name in ("toMap", "toMutableMap", "asMap", "clone", "getAsJsonObject"):
+        return of
+    if last is not None and len(last.block.params) == 2:
+        pairs = [[computed(key), value] for key, value in of.entries.items()]
+    return _of_list(ev, pairs, name, args, last) if last is not None else None
+
+
+_GETTERS = frozenset(
+    {
+        "get",
+        "getValue",
+        "getProperty",
+        "getOrDefault",
+        "getOrElse",
+        "getString",
+        "getInt",
+        "getLong",
+        "getJSONObject",
+        "getJSONArray",
+    }
+    | {"getAsJsonObject", "optString", "optInt"}
+)
+
+
+def _of_list(ev: Asker, of: list[Data], name: str, args: list[Data], last: Function | None) -> Data | None:
+    if last is not None:
+        return _with_closure(ev, of, name, last)
+    if name in ("join", "joinToString"):
+        return joined(of, str(text_of(args[0])) if args else ", " if name == "joinToString" else "")
+    if name in ("first", "last", "firstOrNull", "head"):
+        return (of[-1] if name == "last" else of[0]) if of else Nothing("the list is empty")
+    if name in ("get", "getAt", "getOrNull", "elementAt") and args:
+        at = number_of(args[0])
+        return of[at] if at < len(of) else Nothing("the list is shorter")
+    if name in ("size", "length", "count"):
+        return computed(len(of))
+    if name in ("isEmpty", "isNotEmpty"):
+        return bool(of) == (name == "isNotEmpty")
+    if name == "contains" and args:
+        return any(same(item, args[0]) for item in of)
+    if name in ("toList", "toSet", "asList", "iterator", "sorted", "toMutableList", "withIndex"):
+        return of if name not in ("sorted", "withIndex") else None
+    return None
+
+
+def _with_closure(ev: Asker, of: list[Data], name: str, closure: Function) -> Data | None:
+    def give(item: Data) -> Data:
+        spread = isinstance(item, list) and len(closure.block.params) == len(item) > 1
+        return ev.names.run(closure, item if spread and isinstance(item, list) else [item], {})
+
+    if name in ("find", "first", "firstOrNull", "singleOrNull", "last", "single"):
+        order = reversed(of) if name == "last" else of
+        return next((item for item in order if truth(give(item))), Nothing("no item fits"))
+    if name in ("findAll", "filter", "filterNot"):
+        return [item for item in of if truth(give(item)) == (name != "filterNot")]
+    if name in ("collect", "map", "flatMap", "collectMany"):
+        found = [give(item) for item in of]
+        return [part for item in found for part in items(item)] if name in ("flatMap", "collectMany") else found
+    if name in ("any", "every", "all", "none"):
+        answers = (truth(give(item)) for item in of)
+        return any(answers) if name == "any" else not any(answers) if name == "none" else all(answers)
+    if name in ("each", "forEach"):
+        for item in of:
+            give(item)
+        return of
+    if name in ("collectEntries", "associate", "associateWith", "associateBy"):
+        entries: dict[str, Data] = {}
+        for item in of:
+            value = give(item)
+            if name == "associateWith":
+                entries[str(text_of(item))] = value
+            elif name == "associateBy":
+                entries[str(text_of(value))] = item
+            elif isinstance(value, Table):
+                entries |= value.entries
+            elif isinstance(value, list) and len(value) == 2:
+                entries[str(text_of(value[0]))] = value[1]
+            else:
+                return None
+        return Table(entries)
+    if name == "joinToString":
+        return joined([give(item) for item in of], ", ")
+    return None
+
+
+def _properties(ev: Asker, value: Data) -> Table:
+    """Return what a properties file holds; one that is not there holds nothing."""
+    if not isinstance(value, File):
+        raise Unknown("which file is loaded is computed when the build runs")
+    data = ev.names.read(value.path)
+    properties = parse_properties(data) if data is not None else None
+    entries: dict[str, Data] = {}
+    for entry in properties.entries if properties is not None else ():
+        assert properties is not None
+        spot = place(value.path, properties.source, entry.start, entry.end, "properties")
+        entries[entry.key] = Text((Piece(entry.value, spot),))
+    return Table(entries, value.path)
+
+
+def _json(ev: Asker, value: Data) -> Data:
+    """Return what a JSON file holds, each value with its place."""
+    path = value.path if isinstance(value, File | Text) else ""
+    data = ev.names.read(path) if path else None
+    if data is None:
+        raise Unknown("which file is read is computed when the build runs")
+    try:
+        document = parse_json(data)
+    except FormatError as error:
+        raise Unknown(f"{path} is no JSON") from error
+
+    def data_of(node: JsonNode) -> Data:
+        if node.kind == "object":
+            return Table({key: data_of(value) for key, value in node.members}, path)
+        if node.kind == "array":
+            return [data_of(item) for item in node.items]
+        if isinstance(node.value, bool):
+            return node.value
+        if node.value is None:
+            return Nothing(f"it is null in {path}")
+        inset, syntax = (1, "json") if node.kind == "string" else (0, "number")
+        spot = place(path, document.source, node.start + inset, node.end - inset, syntax)
+        return Text((Piece(str(node.value), spot),), node.kind != "string")
+
+    return data_of(document.top)

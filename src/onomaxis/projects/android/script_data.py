@@ -1,0 +1,326 @@
+"""What an expression of a build script comes to: text by its pieces, lists and maps, files, closures; and text calls.
+
+A text keeps the literals that it was written in as long as nothing but joining and trimming happens to it.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Protocol, TypeAlias, Union
+
+from onomaxis.formats.escapes import trimmed
+from onomaxis.formats.gradle_expressions import Block
+from onomaxis.model import Piece
+from onomaxis.projects.android.catalogs import Catalog
+from onomaxis.projects.android.scope import NotSet, ScriptFile, Unknown
+
+
+@dataclass(frozen=True, slots=True)
+class Text:
+    """A text or a number, piece by piece; ``path`` is the file whose whole content it is."""
+
+    pieces: tuple[Piece, ...]
+    number: bool = False
+    path: str = ""
+
+    def __str__(self) -> str:
+        return "".join(piece.text for piece in self.pieces)
+
+
+@dataclass(frozen=True, slots=True)
+class Nothing:
+    """No value, and why: it is ``null``, it is ``missing`` where Onomaxis looks, or nobody can tell (``unknown``)."""
+
+    reason: str
+    kind: str = "null"
+
+    @classmethod
+    def of(cls, error: Unknown) -> Nothing:
+        """Return what stands for a value that was not found out."""
+        return cls(str(error), "missing" if isinstance(error, NotSet) else "unknown")
+
+    def doubt(self) -> Unknown:
+        """Return why what asks for it cannot be told."""
+        return Unknown(self.reason) if self.kind == "unknown" else NotSet(self.reason)
+
+
+@dataclass(frozen=True, slots=True)
+class File:
+    """A file or folder of the tree, whether it is there or not."""
+
+    path: str
+
+
+@dataclass(slots=True)
+class Table:
+    """A map: of a script, or of a file that was loaded. ``said`` is what it is called where a key is not in it."""
+
+    entries: dict[str, Data] = field(default_factory=dict)
+    said: str = "the map"
+
+    def get(self, key: str) -> Data:
+        """Return the entry of a key; Nothing where there is none."""
+        found = self.entries.get(key)
+        return Nothing(f"“{key}” is not set in {self.said}") if found is None else found
+
+
+@dataclass(frozen=True, slots=True)
+class Host:
+    """What scripts ask for properties, files and providers: ``project``, ``rootProject``, ``ext``, a type's name."""
+
+    name: str
+
+
+@dataclass(frozen=True, slots=True)
+class Function:
+    """A closure or a function with the names that it sees."""
+
+    block: Block
+    file: ScriptFile
+    scope: Scope | None
+    names: Names
+
+
+@dataclass(slots=True)
+class Scope:
+    """The variables of one block, and of those around it; ``it`` is what calls without a receiver are asked of."""
+
+    above: Scope | None = None
+    names: dict[str, Data | Unknown] = field(default_factory=dict)
+    it: Data | None = None
+
+    def holder(self, name: str) -> Scope | None:
+        """Return the scope that a variable is declared in."""
+        scope: Scope | None = self
+        while scope is not None and name not in scope.names:
+            scope = scope.above
+        return scope
+
+    def receiver(self) -> Data | None:
+        """Return what the innermost block that has one is applied to."""
+        scope: Scope | None = self
+        while scope is not None and scope.it is None:
+            scope = scope.above
+        return scope.it if scope is not None else None
+
+
+Data: TypeAlias = Union[Text, Nothing, File, Table, Host, Function, bool, "list[Data]"]
+MOST_PIECES = 300
+
+
+def computed(value: object) -> Text:
+    """Return a text that no literal says."""
+    return Text((Piece(str(value)),), isinstance(value, int))
+
+
+def truth(value: Data) -> bool:
+    """Return what a condition makes of a value."""
+    if isinstance(value, bool):
+        return value
+    if isinstance(value, Nothing) and value.kind != "null":
+        raise value.doubt()
+    if isinstance(value, Text):
+        return int(str(value) or 0) != 0 if value.number and str(value).isdecimal() else bool(str(value))
+    if isinstance(value, Table):
+        return bool(value.entries)
+    return bool(value) if isinstance(value, list) else not isinstance(value, Nothing)
+
+
+def text_of(value: Data) -> Text:
+    """Return a value as text. Raises NotSet for no value, Unknown for what is none."""
+    if isinstance(value, Text):
+        return value
+    if isinstance(value, Nothing):
+        raise value.doubt()
+    if isinstance(value, File):
+        return Text((Piece(TREE + value.path),))
+    if isinstance(value, bool):
+        return computed(str(value).lower())
+    raise Unknown("a list, a map or a function is no text")
+
+
+# What the path of a file of the tree begins with inside a text: no text of a script does.
+TREE = "\0/"
+
+
+def number_of(value: Data) -> int:
+    """Return a value as a whole number. Raises Unknown."""
+    text = str(text_of(value))
+    if not text.isdecimal() or len(text) > 30:
+        raise Unknown(f"“{text}” is no number")
+    return int(text)
+
+
+def as_number(value: Data) -> Text:
+    """Return a value as a number, by the pieces of its text where they say it so. Raises Unknown."""
+    text = text_of(value)
+    plain = str(number_of(text))
+    return Text(text.pieces, True) if plain == str(text) else computed(int(plain))
+
+
+def joined(values: list[Data], between: str = "") -> Text:
+    """Return texts one behind the other."""
+    pieces: list[Piece] = []
+    for at, value in enumerate(values):
+        pieces += ([Piece(between)] if at and between else []) + list(text_of(value).pieces)
+    if len(pieces) > MOST_PIECES:
+        raise Unknown("the value is put together of too many parts")
+    return Text(tuple(pieces))
+
+
+def added(left: Data, right: Data) -> Data:
+    """Return a sum: of numbers, of lists, of maps; texts are joined. Raises Unknown."""
+    if isinstance(left, list):
+        return [*left, *(right if isinstance(right, list) else [right])]
+    if isinstance(left, Table) and isinstance(right, Table):
+        return Table(left.entries | right.entries, left.said)
+    if isinstance(left, Text) and isinstance(right, Text) and left.number and right.number:
+        return computed(number_of(left) + number_of(right))
+    return joined([left, right])
+
+
+def same(left: Data, right: Data) -> bool:
+    """Tell whether two values are equal: numbers and texts by what they say."""
+    if isinstance(left, Text) and isinstance(right, Text):
+        return str(left) == str(right) and left.number == right.number
+    if isinstance(left, Nothing) or isinstance(right, Nothing):
+        unsure = next((item for item in (left, right) if isinstance(item, Nothing) and item.kind != "null"), None)
+        if unsure is not None:
+            raise unsure.doubt()
+        return isinstance(left, Nothing) and isinstance(right, Nothing)
+    return left == right
+
+
+def _replaced(text: str, old: str, new: str) -> str:
+    if re.search(r"[\\\[(.*+?{|^$]", old):
+        raise Unknown("a pattern is replaced")
+    return text.replace(old, new)
+
+
+def _padded(text: str, length: str, fill: str = " ") -> str:
+    return text.rjust(min(int(length), 200), fill)
+
+
+_Plain: TypeAlias = Callable[..., object]
+# Calls on a text that give another text, number or answer; arguments are texts. Names of both languages.
+_CALLS: Mapping[str, _Plain] = {
+    "toLowerCase": str.lower,
+    "lowercase": str.lower,
+    "toUpperCase": str.upper,
+    "uppercase": str.upper,
+    "capitalize": lambda text: text[:1].upper() + text[1:],
+    "capitalized": lambda text: text[:1].upper() + text[1:],
+    "uncapitalize": lambda text: text[:1].lower() + text[1:],
+    "decapitalize": lambda text: text[:1].lower() + text[1:],
+    "replace": str.replace,
+    "replaceAll": _replaced,
+    "replaceFirst": lambda text, old, new: (
+        _replaced(text[: text.find(old) + len(old)], old, new) + text[text.find(old) + len(old) :]
+        if old in text
+        else text
+    ),
+    "removePrefix": str.removeprefix,
+    "removeSuffix": str.removesuffix,
+    "minus": lambda text, old: text.replace(old, "", 1),
+    "substring": lambda text, start, end="": text[int(start) : int(end) if end else None],
+    "take": lambda text, count: text[: int(count)],
+    "drop": lambda text, count: text[int(count) :],
+    "substringBefore": lambda text, mark: text.partition(mark)[0],
+    "substringAfter": lambda text, mark: text.partition(mark)[2] if mark in text else text,
+    "substringAfterLast": lambda text, mark: text.rpartition(mark)[2],
+    "substringBeforeLast": lambda text, mark: text.rpartition(mark)[0] if mark in text else text,
+    "padLeft": _padded,
+    "padStart": _padded,
+    "contains": lambda text, part: part in text,
+    "startsWith": str.startswith,
+    "endsWith": str.endswith,
+    "equals": lambda text, other: text == other,
+    "equalsIgnoreCase": lambda text, other: text.lower() == other.lower(),
+    "isEmpty": lambda text: not text,
+    "isNotEmpty": bool,
+    "isBlank": lambda text: not text.strip(),
+    "isNotBlank": lambda text: bool(text.strip()),
+    "isNullOrEmpty": lambda text: not text,
+    "isNullOrBlank": lambda text: not text.strip(),
+    "length": len,
+    "size": len,
+}
+# Calls that change the type of a value and nothing of what it says.
+_NUMBERS = frozenset({"toInteger", "toInt", "toLong", "asInteger", "asInt", "intValue", "toIntOrNull"})
+_SAME = frozenset({"toString", "get", "orNull", "asString", "intern", "asText", "trimIndent", "toText"})
+
+
+def text_call(value: Text, name: str, args: list[Data]) -> Data | None:
+    """Return what a call on a text gives; None where the call is not known. Raises Unknown."""
+    text = str(value)
+    if name in _NUMBERS and not args:
+        return as_number(value)
+    if name in _SAME and not args:
+        return Text(value.pieces, False) if name == "toString" else value
+    if name == "trim" and not args:
+        return Text(trimmed(value.pieces), value.number)
+    if name in ("plus", "concat") and len(args) == 1:
+        return joined([value, *args])
+    words = [str(text_of(arg)) for arg in args]
+    if name in ("split", "tokenize"):
+        if len(words) > 1 or any(len(word.replace("\\", "")) != 1 for word in words):
+            raise Unknown("a text is split by a pattern")
+        mark = words[0].replace("\\", "") if words else None
+        parts: list[Data] = [computed(part) for part in text.split(mark) if part or name == "split"]
+        return parts
+    found = _CALLS.get(name)
+    if found is None:
+        return None
+    try:
+        given = found(text, *words)
+    except (TypeError, ValueError) as error:
+        raise Unknown(f"“{name}” is given something else than is read here") from error
+    return given if isinstance(given, bool) else value if given == text else computed(given)
+
+
+class Names(Protocol):
+    """Who knows what names stand for: properties, catalogs, constants, functions, files of the tree."""
+
+    catalogs: dict[str, Catalog]
+
+    def bound(self, name: str) -> Piece | None:
+        """Return what a name means where the expression stands, None where it is to be looked up."""
+
+    def shared(self, name: str) -> Data:
+        """Return an extra property, a variable of a script or a property; Nothing for none. Raises Unknown."""
+
+    def setting(self, parts: Sequence[str]) -> Data:
+        """Return what the script's own ``android`` block says. Raises Unknown."""
+
+    def constant(self, parts: Sequence[str]) -> Data | None:
+        """Return a constant of an object; None where nobody knows it. Raises Unknown."""
+
+    def function(self, name: str) -> Function | None:
+        """Return a function of the scripts; None where it is none of theirs. Raises Unknown for several."""
+
+    def run(self, function: Function, args: list[Data], named: Mapping[str, Data], it: Data | None = None) -> Data:
+        """Return what a function gives. Raises Unknown."""
+
+    def folder(self, file: ScriptFile, root: bool) -> str:
+        """Return the folder that paths of a script are seen from, or that of the whole build."""
+
+    def read(self, path: str) -> bytes | None:
+        """Return a file of the tree; None where there is none."""
+
+    def enter(self) -> None:
+        """Begin a step. Raises Unknown after too many, or below too many: a script may have come from anywhere."""
+
+    def leave(self) -> None:
+        """End a step."""
+
+
+class Asker(Protocol):
+    """Who evaluates an expression, for the calls in it."""
+
+    names: Names
+    file: ScriptFile
+
+    def entry(self, of: Table, key: str) -> Data:
+        """Return an entry of a map; Nothing where there is none. Raises Unknown where nobody can tell."""
