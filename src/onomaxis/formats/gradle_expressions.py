@@ -407,8 +407,9 @@ _ENDS = frozenset({"", ")", "]", "}", ",", ";", ":", "+", "-", "*", "/", "?:", "
 
 def parameters(body: Sequence[Token]) -> tuple[tuple[str, ...], Sequence[Token]]:
     """Return the names that a closure begins with, and the rest of its body; ``it`` where it names none."""
-    arrow = next((at for at, token in enumerate(body) if token.text == "->"), None)
-    if arrow is None or any(token.text in ("{", "}", ";", "=") or token.kind == "string" for token in body[:arrow]):
+    ends = (at for at, token in enumerate(body) if token.text in ("->", "{", "}", ";", "=") or token.kind == "string")
+    arrow = next(ends, None)
+    if arrow is None or body[arrow].text != "->":
         return ("it",), body
     head = [token for token in body[:arrow] if token.text not in ("(", ")")]
     return parameter_names(head), body[arrow + 1 :]

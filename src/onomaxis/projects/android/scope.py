@@ -54,6 +54,33 @@ class ScriptFile:
         """The script's tokens, line ends included."""
         return tokens(self.script.source.view, KOTLIN if self.script.kotlin else GROOVY)
 
+    def around(self, position: int) -> list[tuple[int, int]]:
+        """Return the braces around a position, as indices of tokens, the outermost first."""
+        at = bisect_left(self.tokens, position, key=lambda token: token.start)
+        found: list[tuple[int, int]] = []
+        opening = self._open_before[min(at, len(self.tokens))]
+        while opening >= 0:
+            found.append((opening, self._closing.get(opening, len(self.tokens))))
+            opening = self._open_before[opening]
+        return found[::-1]
+
+    @cached_property
+    def _open_before(self) -> Sequence[int]:
+        """The innermost brace that stands open before each token, -1 where none does."""
+        waiting, found = [-1], []
+        for at, token in enumerate(self.tokens):
+            found.append(waiting[-1])
+            if token.kind == "mark" and token.text == "{":
+                waiting.append(at)
+            elif token.kind == "mark" and token.text == "}" and len(waiting) > 1:
+                self._closing[waiting.pop()] = at
+                found[-1] = waiting[-1]
+        return [*found, waiting[-1]]
+
+    @cached_property
+    def _closing(self) -> dict[int, int]:
+        return {}
+
     @cached_property
     def functions(self) -> Mapping[str, Block | None]:
         """The functions that the script declares; None for a name that several have."""

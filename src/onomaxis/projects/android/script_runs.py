@@ -95,7 +95,7 @@ class Run:
         return result
 
     def statement(self, part: Sequence[Token], wanted: bool = False) -> Data:
-        """Run one statement; return what it gives where that is wanted. Raises Returned, Unknown where it must give."""
+        """Run one statement; return what it gives where that is wanted. Raises Returned, Unknown."""
         try:
             return self._statement(part, wanted)
         except (Unknown, Unread) as error:

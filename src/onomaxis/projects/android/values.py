@@ -15,7 +15,7 @@ from dataclasses import dataclass, field, replace
 from onomaxis.formats.gradle import Script
 from onomaxis.formats.gradle_expressions import parameter_names, parameters, statements_of
 from onomaxis.formats.gradle_statements import Setting
-from onomaxis.formats.lexer import Token, matching, nesting
+from onomaxis.formats.lexer import Token, matching
 from onomaxis.formats.properties import Properties
 from onomaxis.model import Piece, Place, Value
 from onomaxis.projects.android.catalogs import Catalog
@@ -245,27 +245,26 @@ class Environment:
         return Evaluator(self, file, self._scope(file, max(token.start for token in found))).of_tokens(found)
 
     def _scope(self, file: ScriptFile, position: int) -> Scope:
-        """Return the variables that are seen at a position: those of the script, then those of each block around it."""
-        scope: Scope | None = None
-        start, end = 0, len(file.tokens)
-        params: tuple[str, ...] = ()
-        while True:
-            inner = _around(file.tokens, start, end, position)
-            names = self if inner is None and scope is not None else self._outside()
-            key = (file.path, start, id(scope), tuple(names.inside.items()))
-            body = self._bodies.get(key)
-            if body is None:
-                body = self._bodies[key] = _Body(
-                    file,
-                    start,
-                    end,
-                    [Scope(scope, dict.fromkeys(params, Unknown("a block's own name is given when the build runs")))],
-                    scope,
-                )
+        """Return the variables that are seen at a position: of the script, and of each block around it."""
+        body = self._body(file, 0, len(file.tokens), (), None)
+        scope = body.before(self._outside(), position)
+        blocks = file.around(position)
+        for depth, (opening, closing) in enumerate(blocks):
+            names = self if depth == len(blocks) - 1 else self._outside()
+            params, rest = parameters(file.tokens[opening + 1 : closing])
+            given = params if len(rest) < closing - opening - 1 else _declared_params(file.tokens, opening)
+            body = names._body(file, closing - len(rest), closing, given, scope)
             scope = body.before(names, position)
-            if inner is None:
-                return scope
-            start, end, params = inner
+        return scope
+
+    def _body(self, file: ScriptFile, start: int, end: int, params: tuple[str, ...], outer: Scope | None) -> _Body:
+        """Return the statements of a body, with the variables that are seen in it."""
+        key = (file.path, start, id(outer), tuple(self.inside.items()))
+        found = self._bodies.get(key)
+        if found is None:
+            given = dict.fromkeys(params, Unknown("a block's own name is given when the build runs"))
+            found = self._bodies[key] = _Body(file, start, end, [Scope(outer, dict(given))], outer)
+        return found
 
 
 @dataclass
@@ -310,29 +309,10 @@ _EFFECTS = frozenset(
 )
 
 
-def _around(found: Sequence[Token], start: int, end: int, position: int) -> tuple[int, int, tuple[str, ...]] | None:
-    """Return the outermost block of a body that a position is in: its tokens, the names that it gives."""
-    at = start
-    while at < end and found[at].start < position:
-        if nesting(found[at]) > 0:
-            close = matching(found, at)
-            after = found[close].start if close < len(found) else position + 1
-            if after > position:
-                if found[at].text != "{":
-                    at += 1
-                    continue
-                names, rest = parameters(found[at + 1 : close])
-                given = names if len(rest) != close - at - 1 else _declared_params(found, start, at)
-                return close - len(rest), close, given
-            at = close
-        at += 1
-    return None
-
-
-def _declared_params(found: Sequence[Token], start: int, at: int) -> tuple[str, ...]:
+def _declared_params(found: Sequence[Token], at: int) -> tuple[str, ...]:
     """Return the parameters of the function whose body begins at *at*; none where it is no function."""
     first = at
-    while first > start and found[first - 1].kind != "newline":
+    while first > 0 and found[first - 1].kind != "newline":
         first -= 1
     opening = next((index for index in range(first, at) if found[index].text == "("), at)
     heads = {token.text for token in found[first:opening]}
