@@ -11,7 +11,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cached_property
 
-from onomaxis.formats.gradle_loops import unrolled
+from onomaxis.formats.gradle_expressions import CONTINUES, LEADS
 from onomaxis.formats.gradle_statements import (
     BRANCHES,
     CREATORS,
@@ -28,9 +28,6 @@ _DECLARE = {"val", "var", "def", "const", "final", "String", "int", "Integer", "
 # Delegates that make an item of a container, or open one, and the call that each stands for.
 _MAKERS = {"creating": "create", "registering": "register", "getting": "getByName", "existing": "named"}
 _DEEPEST = 60
-# Operators that let an expression go on in the next line when they end or start one.
-_CONTINUES = {"+", "-", "*", ".", "?.", "?:", ",", "=", "(", "[", "&&", "||", "->", "as", "/"}
-_LEADS = {".", "?.", "?:", "&&", "||"}
 
 
 @dataclass(frozen=True)
@@ -159,12 +156,12 @@ class _Reader:
 
     def _goes_on(self, begin: int) -> bool:
         before = self.items[self.at - 1] if self.at > begin else None
-        if before and before.text in _CONTINUES and before.kind in ("mark", "name"):
+        if before and before.text in CONTINUES and before.kind in ("mark", "name"):
             return True
         ahead = self.at
         while ahead < len(self.items) and self.items[ahead].kind == "newline":
             ahead += 1
-        return ahead < len(self.items) and self.items[ahead].text in _LEADS
+        return ahead < len(self.items) and self.items[ahead].text in LEADS
 
     def declaration(self, start: int, conditional: bool) -> Statement | None:
         """Read ``val x: T = v``, ``def x = v``, ``val x by extra(v)``, ``String x = v``."""
@@ -349,4 +346,4 @@ def parse_gradle(data: bytes, kotlin: bool) -> Script:
     source = Source.read(data)
     reader = _Reader(source, kotlin)
     refuse_unpaired(reader.items, source)
-    return Script(source, tuple(unrolled(reader.statements(False, False), source)), kotlin)
+    return Script(source, tuple(reader.statements(False, False)), kotlin)

@@ -12,7 +12,7 @@ from onomaxis.formats.lexer import Token, items_of, matching
 
 # Operators that let an expression go on in the next line when they end or start one.
 CONTINUES = frozenset({"+", "-", "*", ".", "?.", "?:", ",", "=", "(", "[", "&&", "||", "->", "as", "/", "?", ":"})
-LEADS = frozenset({".", "?.", "?:", "&&", "||", "?", "else"})
+LEADS = frozenset({".", "?.", "?:", "&&", "||", "?"})
 _BINARY = (
     ("?:",),
     ("||",),
@@ -467,4 +467,4 @@ def _goes_on(found: Sequence[Token], start: int, at: int) -> bool:
         return True  # what a condition decides may stand on the next line
     while at < len(found) and found[at].kind == "newline":
         at += 1
-    return at < len(found) and found[at].text in LEADS and found[at].kind in ("mark", "name")
+    return at < len(found) and (found[at].text in LEADS or found[at].text == "else") and found[at].kind != "string"

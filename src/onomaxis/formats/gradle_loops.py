@@ -1,26 +1,24 @@
-"""Loops over literal lists and maps in build scripts, written out: one copy of their statements for each item.
+"""Loops in build scripts, written out: one copy of their statements for each turn.
 
 Also what a container says of all its items (``all``, ``configureEach``), written out for each. A copy reads the
-item's literal wherever the script names it; its positions are the originals', which is why it is marked.
+item's literal wherever the script names it; its positions are the originals', which is why it is marked. What a loop
+goes through is evaluated by the caller.
 """
 
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Mapping, Sequence
+from bisect import bisect_left
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from functools import cached_property
 
 from onomaxis import late
 from onomaxis.formats.gradle_statements import BRANCHES, CREATORS, Statement, block_path, literal_text
-from onomaxis.formats.lexer import Region, Token, items_of
+from onomaxis.formats.lexer import Given, Region, Token
 from onomaxis.formats.source import Source
 
 _EACH = frozenset({"each", "forEach", "onEach"})
-MAKERS = frozenset(
-    {"listOf", "mutableListOf", "arrayOf", "setOf", "linkedSetOf", "sequenceOf", "arrayListOf"}
-    | {"mapOf", "mutableMapOf", "linkedMapOf", "hashMapOf"}
-)
+_NUMBERED = frozenset({"eachWithIndex", "forEachIndexed", "onEachIndexed"})
 # Containers whose items are looked at; what they say of all items.
 CONTAINERS = ("productFlavors", "buildTypes")
 _ALL = frozenset({"all", "configureEach"}) | _EACH
@@ -30,57 +28,48 @@ _MOST = 20_000
 
 @dataclass(frozen=True)
 class Item:
-    """What a name in a loop stands for: a literal, or parts by key (``key``, ``value``, a nested map's own)."""
+    """What a name in a loop stands for: a literal, or parts by key (``key``, ``value``, a nested map's own).
+
+    ``data`` is what it comes to, ``whole`` tells that there are no other parts.
+    """
 
     token: Token | None = None
     parts: Mapping[str, Item] = field(default_factory=dict)
+    data: object = None
+    whole: bool = False
 
 
 Bindings = Mapping[str, Item]
-# Source: kotlinlang.org, "Data classes", "Classes" (primary constructors).
-_CLASS = late.compile(r"\bclass[ \t]+([A-Z]\w*)[ \t]*\(([^(){}]{0,2000})\)", re.ASCII)
-_PARAMETER = late.compile(r"(?:\A|,)\s*(?:(?:private|internal|public)\s+)?(?:va[lr]\s+)?(\w+)\s*:", re.ASCII)
+# Returns the items that an expression comes to, with what names around it stand for; None where nobody can tell.
+Items = Callable[[Sequence[Token], Bindings], Sequence[Item] | None]
 
 
-def unrolled(statements: Sequence[Statement], source: Source) -> list[Statement]:
-    """Return statements with every loop over literals written out, on every level."""
-    return _Unroller(source, _declared(statements)).level(statements)
-
-
-def _declared(statements: Sequence[Statement]) -> dict[str, list[Token]]:
-    found: dict[str, list[Token]] = {}
-    for item in statements:
-        if item.kind == "declare" or (item.kind == "set" and item.name.startswith(("ext.", "extra."))):
-            found.setdefault(item.name.rpartition(".")[2], item.value)
-        found |= {key: value for key, value in _declared(item.children).items() if key not in found}
-    return found
+def unrolled(
+    statements: Sequence[Statement], source: Source, found: Sequence[Token], items: Items
+) -> list[Statement]:
+    """Return statements with every loop whose items are known written out, on every level."""
+    return _Unroller(source, found, items).level(statements, {})
 
 
 class _Unroller:
-    def __init__(self, source: Source, declared: Mapping[str, list[Token]]) -> None:
+    def __init__(self, source: Source, found: Sequence[Token], items: Items) -> None:
         self.source = source
-        self.declared = declared
+        self.found = found
+        self.items = items
         self.made = 0
 
-    @cached_property
-    def fields(self) -> Mapping[str, Sequence[str]]:
-        """The parameters of the classes that the script declares, in their order."""
-        found = _CLASS.finditer(self.source.view)
-        return {match[1]: _PARAMETER.findall(match[2]) for match in found}
-
-    def level(self, statements: Sequence[Statement]) -> list[Statement]:
+    def level(self, statements: Sequence[Statement], around: Bindings) -> list[Statement]:
         found: list[Statement] = []
         for item in statements:
-            rows = self.rows(item) if item.kind == "block" else None
+            rows = self.rows(item, around) if item.kind == "block" else None
             if rows is None:
-                item.children = self.level(item.children) if item.children else item.children
-                found.append(item)
+                found.append(replace(item, children=self.level(item.children, around)) if item.children else item)
                 continue
             for row in rows:
                 copies = [
                     self.copied(child, row, item.outer if item.name == "for" else None) for child in item.children
                 ]
-                found += self.level(copies)
+                found += self.level(copies, {**around, **row})
         return found + self.everywhere(found)
 
     # -- what is said of all items of a container
@@ -109,79 +98,41 @@ class _Unroller:
 
     # -- loops
 
-    def rows(self, loop: Statement) -> list[Bindings] | None:
-        """Return what a loop's names stand for, turn by turn; None where it is no loop over literals."""
-        parts = loop.name.split(".")
-        names, tokens = loop.params or ("it",), None
+    def rows(self, loop: Statement, around: Bindings) -> list[Bindings] | None:
+        """Return what a loop's names stand for, turn by turn; None where it is no loop whose items are known."""
+        last = loop.name.rpartition(".")[2]
+        names: tuple[str, ...] = loop.params or ("it",)
         if loop.name == "for":
-            names, tokens = self.header(loop.args)
-        elif parts[-1] in _EACH and len(parts) == 2:
-            if parts[0] == "[]" or parts[0] in MAKERS:
-                tokens = loop.args
-            elif parts[0] in self.declared:
-                tokens = _inner(self.declared[parts[0]])
-        if tokens is None:
+            names, asked = self.header(loop.args)
+        elif last in _EACH | _NUMBERED and loop.body[1] and loop.name.partition(".")[0] not in _CONTAINED:
+            asked = self.receiver(loop)
+        else:
             return None
-        items = [self.item(list(part)) for part in items_of(tokens) if part]
-        rows = [_bound(names, item) for item in items if item is not None]
-        return rows if len(rows) == len(items) and rows and self.affords(loop, len(rows)) else None
+        items = self.items(asked, around) if asked and names else None
+        if not items or not self.affords(loop, len(items)):
+            return None
+        if last in _NUMBERED:
+            return [_numbered(names, item, at, last) for at, item in enumerate(items)]
+        return [_bound(names, item) for item in items]
 
     def affords(self, statement: Statement, times: int) -> bool:
         """Tell whether what a statement holds may be copied so many times; if not, it stays as it is."""
         self.made += times * _size(statement)
         return self.made <= _MOST
 
-    def header(self, tokens: Sequence[Token]) -> tuple[tuple[str, ...], Sequence[Token] | None]:
+    def receiver(self, loop: Statement) -> Sequence[Token]:
+        """Return the expression before ``.each``: it stands before the loop's body."""
+        first = bisect_left(self.found, loop.start, key=lambda token: token.start)
+        last = bisect_left(self.found, loop.body[0], key=lambda token: token.start)
+        inner = [token for token in self.found[first:last] if token.kind != "newline"]
+        at = next((index for index in range(len(inner) - 1, 0, -1) if inner[index].text in _EACH | _NUMBERED), 0)
+        return inner[: at - 1] if at > 1 else []
+
+    def header(self, tokens: Sequence[Token]) -> tuple[tuple[str, ...], Sequence[Token]]:
         """Return the names and the list of ``for (name in list)``."""
         at = next((index for index, token in enumerate(tokens) if token.text in ("in", ":")), -1)
         names = tuple(token.text for token in tokens[: max(at, 0)] if token.kind == "name")
-        rest = list(tokens[at + 1 :])
-        if at < 0 or not names:
-            return names, None
-        if len(rest) == 1 and rest[0].text in self.declared:
-            rest = self.declared[rest[0].text]
-        return (names if tokens[0].text == "(" else names[-1:]), _inner(rest)
-
-    def item(self, tokens: Sequence[Token]) -> Item | None:
-        """Return one item of a list: a literal, a pair, a nested list or map; None for anything else."""
-        if len(tokens) == 1:
-            return Item(tokens[0]) if tokens[0].kind in ("string", "number") and _is_plain(tokens[0]) else None
-        if len(tokens) > 2 and tokens[1].text in (":", "to"):
-            key, value = _as_text(tokens[0]), self.item(tokens[2:])
-            if key is None or value is None:
-                return None
-            return Item(None, {**{name: Item(key) for name in _KEYS}, **dict.fromkeys(_VALUES, value)})
-        inner = _inner(tokens)
-        if inner is None:
-            return self.record(tokens)
-        pairs: dict[str, Item] = {}
-        for number, part in enumerate(part for part in items_of(inner) if part):
-            found = self.item(part)
-            if found is None:
-                return None
-            label = found.parts["key"].token if "key" in found.parts else None
-            value = found.parts["value"] if label is not None else found
-            pairs[literal_text([label]) if label is not None else str(number)] = value
-        return Item(None, pairs)
-
-    def record(self, tokens: Sequence[Token]) -> Item | None:
-        """Return what a constructor is given, by the names and places of its parameters; None where it is none."""
-        called = tokens[1:] if tokens[0].text == "new" else tokens
-        if [token.kind for token in called[:1]] != ["name"] or [t.text for t in (*called[1:2], called[-1])] != [
-            "(",
-            ")",
-        ]:
-            return None
-        if not called[0].text[:1].isupper():
-            return None
-        fields = self.fields.get(called[0].text, ())
-        parts: dict[str, Item] = {}
-        for number, part in enumerate(part for part in items_of(called[2:-1]) if part):
-            label = part[0].text if len(part) > 2 and part[0].kind == "name" and part[1].text in ("=", ":") else ""
-            found = self.item(part[2:] if label else part)
-            names = [label] if label else [str(number), *fields[number : number + 1]]
-            parts |= dict.fromkeys(names, found) if found is not None else {}  # what is computed stays unknown
-        return Item(None, parts)
+        return (names if tokens and tokens[0].text == "(" else names[-1:]), tokens[at + 1 :] if at > 0 else ()
 
     # -- copies
 
@@ -205,8 +156,12 @@ class _Unroller:
             token = tokens[at]
             after_dot = bool(found) and found[-1].text in (".", "?.")
             if token.kind == "name" and token.text in bound and not after_dot:
-                item, at = _followed(bound[token.text], tokens, at + 1)
-                found.append(item.token if item.token is not None else token)
+                item, after = _followed(bound[token.text], tokens, at + 1)
+                if item.token is None:  # a list or a map: what it is asked for is evaluated
+                    found += tokens[at:after]
+                else:
+                    found.append(_standing(item.token, token.start, tokens[after - 1].end))
+                at = after
                 continue
             found.append(self.string(token, bound) if token.kind == "string" else token)
             at += 1
@@ -214,27 +169,30 @@ class _Unroller:
 
     def string(self, token: Token, bound: Bindings) -> Token:
         """Return a string with the interpolated names that are bound as literal stretches of it."""
-        parts: list[Region | tuple[int, int]] = []
+        parts: list[Region | tuple[int, int] | Given] = []
         whole = [part for part in token.parts if not isinstance(part, Region) or part.end > part.start]
         for part in whole:
             if isinstance(part, Region):
                 parts += self.stretch(part, bound)
+                continue
+            if isinstance(part, Given):
+                parts.append(part)
                 continue
             item = _named(self.source.text(*part).strip().strip("{}").split("."), bound)
             if item is None or item.token is None:
                 parts.append(part)
                 continue
             if len(whole) == 1:
-                return item.token
-            parts += [inner for inner in item.token.parts if isinstance(inner, Region)]
+                return _standing(item.token, token.start, token.end)
+            parts += [inner for inner in item.token.parts if isinstance(inner, Region | Given)]
         if parts == whole:
             return token
         only = next((item.token for item in _every(bound) if item.token and list(item.token.parts) == parts), None)
-        return only or token._replace(parts=tuple(parts))
+        return _standing(only, token.start, token.end) if only else token._replace(parts=tuple(parts))
 
-    def stretch(self, region: Region, bound: Bindings) -> list[Region | tuple[int, int]]:
+    def stretch(self, region: Region, bound: Bindings) -> list[Region | tuple[int, int] | Given]:
         """Return a literal stretch with its ``$name`` and ``$name.key`` that are bound taken apart."""
-        found: list[Region | tuple[int, int]] = []
+        found: list[Region | tuple[int, int] | Given] = []
         at = region.start
         for match in _SIMPLE.finditer(self.source.view, region.start, region.end):
             words = match[1].split(".")
@@ -248,7 +206,7 @@ class _Unroller:
                 continue
             if match.start() > at:
                 found.append(region._replace(start=at, end=match.start()))
-            found += [inner for inner in item.token.parts if isinstance(inner, Region)]
+            found += [inner for inner in item.token.parts if isinstance(inner, Region | Given)]
             at = match.start(1) + len(".".join(words[:length]))
         if at < region.end:
             found.append(region._replace(start=at))
@@ -269,7 +227,17 @@ def _every(bound: Bindings) -> Iterator[Item]:
         yield from _every(item.parts)
 
 
-_KEYS, _VALUES = ("key", "first", "0"), ("value", "second", "1")
+KEYS, VALUES = ("key", "first", "0"), ("value", "second", "1")
+
+
+def _standing(token: Token, start: int, end: int) -> Token:
+    """Return a literal as the one that it is; what no literal of the script says stands where it is asked for."""
+    return token if token.end else token._replace(start=start, end=end)
+
+
+_NULL = Item(Token("name", 0, 0, "null"))
+# What is no list: a container is asked of its items by :meth:`_Unroller.everywhere`.
+_CONTAINED = frozenset({*CONTAINERS, "android"})
 
 
 def _named(words: Sequence[str], bound: Bindings) -> Item | None:
@@ -282,48 +250,32 @@ def _named(words: Sequence[str], bound: Bindings) -> Item | None:
 def _followed(item: Item, tokens: Sequence[Token], at: int) -> tuple[Item, int]:
     """Follow keys behind a name (``.suffix``, ``['suffix']``); return what they lead to, and the position behind."""
     while at + 1 < len(tokens):
-        if tokens[at].text in (".", "?.") and tokens[at + 1].text in item.parts:
-            item, at = item.parts[tokens[at + 1].text], at + 2
+        name = tokens[at + 1].text
+        called = at + 2 < len(tokens) and tokens[at + 2].text in ("(", "{")
+        if tokens[at].text in (".", "?.") and (name in item.parts or (item.whole and not called)):
+            item, at = item.parts.get(name, _NULL), at + 2
         elif tokens[at].text == "[" and at + 2 < len(tokens) and tokens[at + 2].text == "]":
             key = literal_text([tokens[at + 1]])
-            if key not in item.parts:
+            if key not in item.parts and not (item.whole and key):
                 break
-            item, at = item.parts[key], at + 3
+            item, at = item.parts.get(key, _NULL), at + 3
         else:
             break
     return item, at
 
 
+def _numbered(names: tuple[str, ...], item: Item, at: int, called: str) -> Bindings:
+    """Bind an item and its number: Kotlin says the number first."""
+    number = Item(Token("number", 0, 0, str(at)), data=at)
+    return dict(zip(names, (item, number) if called == "eachWithIndex" else (number, item), strict=False))
+
+
 def _bound(names: tuple[str, ...], item: Item) -> Bindings:
     if len(names) > 1 and item.parts:
         pair = [item.parts.get("key") or item.parts.get("0"), item.parts.get("value") or item.parts.get("1")]
-        return {name: part for name, part in zip(names, pair, strict=False) if part is not None}
+        found = [*pair, *(item.parts.get(str(at)) for at in range(2, len(names)))]
+        return {name: part for name, part in zip(names, found, strict=False) if part is not None}
     return {names[0]: item}
-
-
-def _inner(tokens: Sequence[Token]) -> list[Token] | None:
-    """Return what stands in a list or map literal: ``[…]``, ``listOf(…)``, ``mapOf<A, B>(…)``; else None."""
-    tokens = [token for token in tokens if token.kind != "newline"]
-    at = next((index for index, token in enumerate(tokens) if token.text in ("[", "(")), -1)
-    if at < 0 or tokens[-1].text not in ("]", ")"):
-        return None
-    before = [token.text for token in tokens[:at]]
-    if (before and before[0] not in MAKERS) or (not before and tokens[at].text != "["):
-        return None
-    return tokens[at + 1 : -1]
-
-
-def _is_plain(token: Token) -> bool:
-    return token.kind == "number" or all(isinstance(part, Region) for part in token.parts)
-
-
-def _as_text(token: Token) -> Token | None:
-    """Return a map's key as the literal that it is: Groovy's keys stand without quotes."""
-    if token.kind == "string" and _is_plain(token):
-        return token
-    if token.kind != "name":
-        return None
-    return Token("string", token.start, token.end, f'"{token.text}"', (Region("string", token.start, token.end),))
 
 
 def _items(statement: Statement, container: str) -> list[Token]:

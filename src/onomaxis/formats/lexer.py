@@ -164,17 +164,24 @@ class Region(NamedTuple):
     syntax: str = ""
 
 
+class Given(NamedTuple):
+    """A stretch of a string that stands elsewhere: its text, and where that is."""
+
+    text: str
+    origin: object = None
+
+
 class Token(NamedTuple):
     """A token: kind is ``name``, ``number``, ``string``, ``mark`` or ``newline``.
 
-    For a string, ``parts`` are its literal stretches (Region) and interpolated expressions (view spans).
+    For a string, ``parts`` are its literal stretches (Region, or Given) and interpolated expressions (view spans).
     """
 
     kind: str
     start: int
     end: int
     text: str
-    parts: tuple[Region | tuple[int, int], ...] = ()
+    parts: tuple[Region | tuple[int, int] | Given, ...] = ()
 
 
 @cache

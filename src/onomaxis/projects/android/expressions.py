@@ -29,7 +29,7 @@ from onomaxis.formats.gradle_expressions import (
     Unread,
     read_expression,
 )
-from onomaxis.formats.lexer import GROOVY, KOTLIN, Region, Token, tokens
+from onomaxis.formats.lexer import GROOVY, KOTLIN, Given, Region, Token, tokens
 from onomaxis.model import Piece, Place
 from onomaxis.projects.android import script_calls
 from onomaxis.projects.android.scope import NotSet, ScriptFile, Unknown
@@ -44,9 +44,11 @@ from onomaxis.projects.android.script_data import (
     Table,
     Text,
     added,
+    as_string,
     computed,
     number_of,
     same,
+    table_of,
     text_of,
     truth,
 )
@@ -128,9 +130,9 @@ class Evaluator:
             case Cases():
                 return self.cases(node)
             case ListOf():
-                return [self.of(item) for item in node.items]
-            case MapOf():  # what an entry comes to matters where it is asked for
-                return Table({str(text_of(self.of(key))): self.later(value) for key, value in node.entries})
+                return [self.later(item) for item in node.items]
+            case MapOf():
+                return table_of([[self.of(key), self.later(value)] for key, value in node.entries])
             case Block():
                 return Function(node, self.file, self.scope, self.names)
 
@@ -142,27 +144,35 @@ class Evaluator:
 
     def literal(self, node: Literal) -> Data:
         token = node.token
+        if token.kind == "number" and token.parts:  # it stands elsewhere
+            return Text(tuple(_elsewhere(part) for part in token.parts if isinstance(part, Given)), True, token=token)
         if token.kind == "number":
             digits = token.text.replace("_", "").rstrip("lL")
-            return Text((Piece(digits, self.place(token.start, token.end, "number")),), True)
+            return Text((Piece(digits, self.place(token.start, token.end, "number")),), True, token=token)
         if token.kind != "string":  # a key without quotes, a pattern
-            return computed(token.text.strip("/`"))
+            return replace(computed(token.text.strip("/`")), token=as_string(token))
         pieces: list[Piece] = []
         for part in token.parts:
             if isinstance(part, Region):
                 pieces.extend(self.stretch(part))
+            elif isinstance(part, Given):
+                pieces.append(_elsewhere(part))
             else:
                 language = KOTLIN if self.file.script.kotlin else GROOVY
                 inner = tokens(self.file.script.source.view, language, *part)
                 pieces.extend(text_of(self.of_tokens(inner)).pieces)
         kept = tuple(piece for piece in pieces if piece.text)
-        return Text(kept or (self.piece(token.parts[0]),))
+        plain = len(kept) < 2 and all(isinstance(part, Region | Given) for part in token.parts)
+        return Text(kept or self.empty(token), token=token if plain else None)
+
+    def empty(self, token: Token) -> tuple[Piece, ...]:
+        part = token.parts[0] if token.parts else None
+        return (self.piece(part),) if isinstance(part, Region) else ()
 
     def place(self, start: int, end: int, syntax: str) -> Place:
         return place(self.file.path, self.file.script.source, start, end, syntax)
 
-    def piece(self, part: Region | tuple[int, int]) -> Piece:
-        assert isinstance(part, Region)
+    def piece(self, part: Region) -> Piece:
         written = self.file.script.source.text(part.start, part.end)
         return Piece(decode(part.syntax, written), self.place(part.start, part.end, part.syntax))
 
@@ -356,8 +366,8 @@ class Evaluator:
     # -- calls
 
     def call(self, node: Call) -> Data:
-        args = [self.of(arg) for arg in node.args]
-        named = {key: self.of(value) for key, value in node.named}
+        args = [self.later(arg) for arg in node.args]
+        named = {key: self.later(value) for key, value in node.named}
         parts = dotted(node.of) if node.of is not None else []
         package = parts and node.name[:1].isupper() and all(part.islower() for part in parts)
         if node.of is None or package:
@@ -380,13 +390,21 @@ class Evaluator:
             given = script_calls.called(self, receiver, name, args, named)
             if given is not None:
                 return given
-        given = script_calls.made(self, name, args)
+        given = script_calls.made(self, name, args) or self.record(name, args, named)
         if given is None:
             shared = self.names.shared(name)
             if isinstance(shared, Function):
                 return self.names.run(shared, args, named)
             raise Unknown(f"{name}() is called when the build runs")
         return given
+
+    def record(self, name: str, args: list[Data], named: Mapping[str, Data]) -> Table | None:
+        """Return what a constructor is given, by the names and places of its parameters; None where it is none."""
+        fields = self.file.classes.get(name)
+        if fields is None and (args or not named or not name[:1].isupper()):
+            return None
+        placed = {str(at): arg for at, arg in enumerate(args)} | dict(zip(fields or (), args, strict=False))
+        return Table({**placed, **named}, name)
 
     def rooted(self, function: Function) -> Function:
         """Return a function that sees the variables of the script that it is called from, if it is of that one."""
@@ -410,6 +428,10 @@ class Evaluator:
         if found is None:
             raise Unknown(f"{name}() is called when the build runs")
         return found
+
+
+def _elsewhere(part: Given) -> Piece:
+    return Piece(part.text, part.origin if isinstance(part.origin, Place) else None)
 
 
 def dotted(node: Node) -> list[str]:

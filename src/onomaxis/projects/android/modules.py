@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 from onomaxis.formats.gradle import parse_gradle
@@ -16,6 +16,7 @@ from onomaxis.platforms import BUILD_SCRIPTS, SETTINGS_SCRIPTS
 from onomaxis.projects.android.catalogs import Catalog, read_catalogs
 from onomaxis.projects.android.constants import Constants, included_builds
 from onomaxis.projects.android.scope import ScriptFile, Unknown
+from onomaxis.projects.android.script_loops import written_out
 from onomaxis.projects.android.values import Environment
 from onomaxis.projects.project import guarded
 from onomaxis.projects.pubspec import gradle_values
@@ -190,6 +191,9 @@ def _fill(build: Build, tree: Tree) -> bool:
             continue
         properties = _properties(build, parent(path), tree)
         environment = Environment(file, others, properties, catalogs, constants, given)
+        file = written_out(file, environment)
+        others = [written_out(other, environment) for other in others]
+        environment = replace(environment, own=file, others=others)
         build.modules.append(Module(parent(path), kind, file, environment, tuple(_inherited(file, others, build))))
     build.modules.sort(key=lambda module: (module.kind != "application", module.folder))
     return bool(build.modules)

@@ -10,13 +10,13 @@ from collections.abc import Iterator
 
 from onomaxis.flavor_names import same_flavor
 from onomaxis.formats.gradle import Script
-from onomaxis.formats.gradle_loops import MAKERS
 from onomaxis.formats.gradle_statements import Statement, literal_text
 from onomaxis.formats.lexer import GROOVY, KOTLIN, Token, enclosing, item_end, tokens
 from onomaxis.formats.source import Source
 from onomaxis.model import Note
 from onomaxis.projects.android.apps import ModuleReader
 from onomaxis.projects.android.flavors import libraries
+from onomaxis.projects.android.script_calls import LISTS, MAPS
 from onomaxis.projects.android.variants import flavor_containers, flavor_names, flavor_statements
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import span_edit
@@ -111,7 +111,7 @@ def _item_start(found: list[Token], at: int) -> int:
             or found[opening].text != "("
             or called is None
             or called.kind != "name"
-            or called.text in MAKERS
+            or called.text in LISTS | MAPS
         ):
             return at
         at = opening - 1

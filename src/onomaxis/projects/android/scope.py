@@ -2,16 +2,22 @@
 
 from __future__ import annotations
 
+import re
 from bisect import bisect_left
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
+from onomaxis import late
 from onomaxis.formats.gradle import Script
 from onomaxis.formats.gradle_expressions import Block
 from onomaxis.formats.gradle_statements import Setting, literal_text
 from onomaxis.formats.lexer import GROOVY, KOTLIN, Token, tokens
 from onomaxis.projects.android.script_functions import functions_of
+
+# Source: kotlinlang.org, "Data classes", "Classes" (primary constructors).
+_CLASS = late.compile(r"\bclass[ \t]+([A-Z]\w*)[ \t]*\(([^(){}]{0,2000})\)", re.ASCII)
+_PARAMETER = late.compile(r"(?:\A|,)\s*(?:(?:private|internal|public)\s+)?(?:va[lr]\s+)?(\w+)\s*:", re.ASCII)
 
 
 class Unknown(Exception):
@@ -85,6 +91,12 @@ class ScriptFile:
     def functions(self) -> Mapping[str, Block | None]:
         """The functions that the script declares; None for a name that several have."""
         return functions_of(self.tokens)
+
+    @cached_property
+    def classes(self) -> Mapping[str, Sequence[str]]:
+        """The parameters of the classes that the script declares, in their order."""
+        found = _CLASS.finditer(self.script.source.view)
+        return {match[1]: _PARAMETER.findall(match[2]) for match in found}
 
     @cached_property
     def _held(self) -> frozenset[int]:

@@ -31,6 +31,7 @@ from onomaxis.projects.android.script_data import (
     joined,
     number_of,
     same,
+    table_of,
     text_call,
     text_of,
     truth,
@@ -66,8 +67,7 @@ def made(ev: Asker, name: str, args: list[Data]) -> Data | None:
     if name in LISTS:
         return args
     if name in MAPS:
-        pairs = [arg for arg in args if isinstance(arg, list) and len(arg) == 2]
-        return Table({str(text_of(pair[0])): pair[1] for pair in pairs}) if len(pairs) == len(args) else None
+        return table_of(args)
     if name in ("Properties", "JsonSlurper", "Gson", "LinkedHashMap", "HashMap"):
         return Table({}, name)
     if name in _STREAMS and args:

@@ -12,6 +12,7 @@ from typing import Protocol, TypeAlias, Union
 
 from onomaxis.formats.escapes import trimmed
 from onomaxis.formats.gradle_expressions import Block
+from onomaxis.formats.lexer import Region, Token
 from onomaxis.model import Piece
 from onomaxis.projects.android.catalogs import Catalog
 from onomaxis.projects.android.scope import NotSet, ScriptFile, Unknown
@@ -19,11 +20,15 @@ from onomaxis.projects.android.scope import NotSet, ScriptFile, Unknown
 
 @dataclass(frozen=True, slots=True)
 class Text:
-    """A text or a number, piece by piece; ``path`` is the file whose whole content it is."""
+    """A text or a number, piece by piece.
+
+    ``path`` is the file whose whole content it is, ``token`` the literal of the script that says all of it.
+    """
 
     pieces: tuple[Piece, ...]
     number: bool = False
     path: str = ""
+    token: Token | None = None
 
     def __str__(self) -> str:
         return "".join(piece.text for piece in self.pieces)
@@ -55,10 +60,14 @@ class File:
 
 @dataclass(slots=True)
 class Table:
-    """A map: of a script, or of a file that was loaded. ``said`` is what it is called where a key is not in it."""
+    """A map: of a script, or of a file that was loaded. ``said`` is what it is called where a key is not in it.
+
+    ``keys`` are the literals that say its keys, where a script does.
+    """
 
     entries: dict[str, Data] = field(default_factory=dict)
     said: str = "the map"
+    keys: Mapping[str, Token] = field(default_factory=dict)
 
     def get(self, key: str) -> Data:
         """Return the entry of a key; Nothing where there is none."""
@@ -179,6 +188,26 @@ def added(left: Data, right: Data) -> Data:
     if isinstance(left, Text) and isinstance(right, Text) and left.number and right.number:
         return computed(number_of(left) + number_of(right))
     return joined([left, right])
+
+
+def table_of(pairs: Sequence[Data]) -> Table:
+    """Return a map of pairs of a key and a value; a later pair of a key wins. Raises Unknown."""
+    entries: dict[str, Data] = {}
+    keys: dict[str, Token] = {}
+    for pair in pairs:
+        if not isinstance(pair, list) or len(pair) != 2:
+            raise Unknown("a map is made of something else than pairs")
+        key = text_of(pair[0])
+        entries[str(key)] = pair[1]
+        if key.token is not None:
+            keys[str(key)] = key.token
+    return Table(entries, keys=keys)
+
+
+def as_string(token: Token) -> Token:
+    """Return a name as the literal that it is as a key: Groovy's keys stand without quotes."""
+    text = token.text.strip("`")
+    return Token("string", token.start, token.end, f'"{text}"', (Region("string", token.start, token.end),))
 
 
 def same(left: Data, right: Data) -> bool:

@@ -23,7 +23,7 @@ from onomaxis.projects.android.constants import Constants, script_constants
 from onomaxis.projects.android.expressions import Evaluator
 from onomaxis.projects.android.scope import ScriptFile, Unknown
 from onomaxis.projects.android.script_calls import file_of
-from onomaxis.projects.android.script_data import TREE, Data, Function, Nothing, Scope, Text, text_of
+from onomaxis.projects.android.script_data import TREE, Data, Function, Nothing, Scope, Table, Text, text_of
 from onomaxis.projects.android.script_runs import Run, run_function
 from onomaxis.projects.project import place
 
@@ -86,6 +86,16 @@ class Environment:
         if any(TREE in piece.text for piece in pieces):
             raise Unknown("where the project lies is part of the value")
         return Value(pieces, self.place(found, file))
+
+    def data(self, found: Sequence[Token], file: ScriptFile, given: Mapping[str, object]) -> Data:
+        """Return what an expression comes to where some names stand for something. Raises Unknown."""
+        self._spent.clear()
+        around = self._scope(file, max(token.start for token in found))
+        scope = Scope(around)
+        for name, data in given.items():
+            if isinstance(data, Text | Table | list | bool | Nothing):
+                scope.names[name] = data
+        return Evaluator(self, file, scope).of_tokens(found)
 
     def path(self, found: Sequence[Token]) -> str:
         """Return the path of the file that an expression names, or nothing where nobody can tell."""

@@ -1,0 +1,72 @@
+"""The loops of a build script written out, and its conditions decided, as far as the scripts say."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from onomaxis.formats.gradle import Script
+from onomaxis.formats.gradle_loops import KEYS, VALUES, Bindings, Item, unrolled
+from onomaxis.formats.lexer import Given, Token
+from onomaxis.projects.android.scope import ScriptFile, Unknown
+from onomaxis.projects.android.script_data import Data, Nothing, Table, Text, computed
+from onomaxis.projects.android.values import Environment
+
+_DEEPEST = 8
+
+
+def written_out(file: ScriptFile, environment: Environment) -> ScriptFile:
+    """Return a script with its loops written out: what they go through is evaluated where they stand."""
+    source = file.script.source
+
+    def items(found: Sequence[Token], around: Bindings) -> Sequence[Item] | None:
+        try:
+            data = environment.data(found, file, {name: item.data for name, item in around.items()})
+        except Unknown:
+            return None
+        return _items(file, data)
+
+    statements = unrolled(file.script.statements, source, file.tokens, items)
+    return ScriptFile(file.path, Script(source, tuple(statements), file.script.kotlin))
+
+
+def _items(file: ScriptFile, data: Data) -> Sequence[Item] | None:
+    if isinstance(data, Table):
+        return [_pair(file, data, key) for key in data.entries]
+    return [_item(file, part) for part in data] if isinstance(data, list) else None
+
+
+def _pair(file: ScriptFile, table: Table, key: str) -> Item:
+    said = Text(computed(key).pieces, token=table.keys.get(key))
+    parts = dict.fromkeys(KEYS, _item(file, said)) | dict.fromkeys(VALUES, _item(file, table.entries[key]))
+    return Item(None, parts, Table({"key": said, "value": table.entries[key]}))
+
+
+def _item(file: ScriptFile, data: Data, depth: int = 0) -> Item:
+    """Return what a name stands for: by the literal of the script, or by a text that stands elsewhere."""
+    if depth > _DEEPEST:
+        return Item(None, {}, data)
+    if isinstance(data, Text):
+        return Item(_token(file, data), {}, data)
+    if isinstance(data, Table):
+        return Item(None, {key: _item(file, part, depth + 1) for key, part in data.entries.items()}, data, True)
+    if isinstance(data, list):
+        parts = {str(at): _item(file, part, depth + 1) for at, part in enumerate(data)}
+        if len(data) == 2:
+            parts |= dict.fromkeys(KEYS, parts["0"]) | dict.fromkeys(VALUES, parts["1"])
+        return Item(None, parts, data)
+    if isinstance(data, bool):
+        return Item(Token("name", 0, 0, str(data).lower()), {}, data)
+    if isinstance(data, Nothing) and data.kind == "null":
+        return Item(Token("name", 0, 0, "null"), {}, data)
+    return Item(None, {}, data)
+
+
+def _token(file: ScriptFile, text: Text) -> Token:
+    own = text.token
+    spot = text.pieces[0].place if len(text.pieces) == 1 else None
+    if own is not None and (spot is None or spot.file == file.path):
+        return own
+    parts = tuple(Given(piece.text, piece.place) for piece in text.pieces)
+    if text.number:
+        return Token("number", 0, 0, str(text), parts)
+    return Token("string", 0, 0, f'"{text}"', parts)
