@@ -15,6 +15,7 @@ from onomaxis.formats.gradle_expressions import CONTINUES, LEADS
 from onomaxis.formats.gradle_statements import (
     BRANCHES,
     CREATORS,
+    Decide,
     Setting,
     Statement,
     followed,
@@ -41,7 +42,11 @@ class Script:
     @cached_property
     def settings(self) -> tuple[Setting, ...]:
         """Every setting and declaration with its path, in file order."""
-        return tuple(settings_of((), list(self.statements), False))
+        return self.settled(lambda _: None)
+
+    def settled(self, decide: Decide) -> tuple[Setting, ...]:
+        """Return the settings as they are where some conditions can be told."""
+        return tuple(settings_of((), self.statements, False, decide))
 
     def blocks(self, *path: str) -> Iterator[Statement]:
         """Yield the blocks reached by following names, dotted ones (``android.buildTypes { }``) taken apart."""

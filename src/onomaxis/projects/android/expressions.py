@@ -136,6 +136,14 @@ class Evaluator:
             case Block():
                 return Function(node, self.file, self.scope, self.names)
 
+    def holds(self, found: Sequence[Token]) -> bool:
+        """Tell whether a condition holds that decides over statements. Raises Unknown."""
+        self.names.weigh(1)
+        try:
+            return truth(self.of_tokens(found))
+        finally:
+            self.names.weigh(-1)
+
     def inner(self, scope: Scope) -> Evaluator:
         """Return an evaluator of a block inside."""
         return Evaluator(self.names, self.file, scope, self.depth + 1)

@@ -5,13 +5,13 @@ from __future__ import annotations
 import re
 from bisect import bisect_left
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import InitVar, dataclass
 from functools import cached_property
 
 from onomaxis import late
 from onomaxis.formats.gradle import Script
 from onomaxis.formats.gradle_expressions import Block
-from onomaxis.formats.gradle_statements import Setting, literal_text
+from onomaxis.formats.gradle_statements import Decide, Setting, literal_text
 from onomaxis.formats.lexer import GROOVY, KOTLIN, Token, tokens
 from onomaxis.projects.android.script_functions import functions_of
 
@@ -30,14 +30,16 @@ class NotSet(Unknown):
 
 @dataclass
 class ScriptFile:
-    """A parsed script and its settings, by path."""
+    """A parsed script and its settings, by path; ``decide`` tells which conditions hold."""
 
     path: str
     script: Script
     settings: tuple[Setting, ...] = ()
+    decide: InitVar[Decide | None] = None
 
-    def __post_init__(self) -> None:
-        self.settings = tuple(_plain(item) for item in self.script.settings)
+    def __post_init__(self, decide: Decide | None) -> None:
+        found = self.script.settled(decide) if decide is not None else self.script.settings
+        self.settings = tuple(_plain(item) for item in found)
 
     def holds(self, token: Token) -> bool:
         """Tell whether a token, this very one, is of a value that the script sets."""

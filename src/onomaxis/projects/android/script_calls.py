@@ -113,6 +113,8 @@ def _asked(ev: Asker, of: Host, name: str, args: list[Data]) -> Data | None:
         return args[0]
     key = str(text_of(args[0]))
     found = ev.names.shared(key)
+    if isinstance(found, Nothing) and ev.names.weighing:
+        raise Unknown(f"“{key}” may be given when the build runs")
     if name in ("hasProperty", "has"):
         return not isinstance(found, Nothing)
     return Nothing(found.reason) if isinstance(found, Nothing) and found.kind == "missing" else found

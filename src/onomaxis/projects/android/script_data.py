@@ -344,6 +344,13 @@ class Names(Protocol):
     def leave(self) -> None:
         """End a step."""
 
+    def weigh(self, step: int) -> None:
+        """Begin (1) or end (-1) a condition."""
+
+    @property
+    def weighing(self) -> bool:
+        """Whether a condition is being told: what only a command line gives decides none."""
+
 
 class Asker(Protocol):
     """Who evaluates an expression, for the calls in it."""

@@ -25,8 +25,14 @@ def written_out(file: ScriptFile, environment: Environment) -> ScriptFile:
             return None
         return _items(file, data)
 
+    def decide(found: Sequence[Token]) -> bool | None:
+        try:
+            return environment.holds(found, file)
+        except Unknown:
+            return None
+
     statements = unrolled(file.script.statements, source, file.tokens, items)
-    return ScriptFile(file.path, Script(source, tuple(statements), file.script.kotlin))
+    return ScriptFile(file.path, Script(source, tuple(statements), file.script.kotlin), decide=decide)
 
 
 def _items(file: ScriptFile, data: Data) -> Sequence[Item] | None:

@@ -24,18 +24,7 @@ from onomaxis.formats.lexer import Token, item_end, matching, nesting
 from onomaxis.projects.android import script_calls
 from onomaxis.projects.android.expressions import Evaluator
 from onomaxis.projects.android.scope import ScriptFile, Unknown
-from onomaxis.projects.android.script_data import (
-    Data,
-    Function,
-    Names,
-    Nothing,
-    Scope,
-    Table,
-    added,
-    same,
-    text_of,
-    truth,
-)
+from onomaxis.projects.android.script_data import Data, Function, Names, Nothing, Scope, Table, added, same, text_of
 
 _DECLARES = frozenset({"def", "val", "var", "final", "const", "private", "internal", "public", "static", "lateinit"})
 _TYPE = frozenset(".<>,?[]*:")
@@ -242,7 +231,7 @@ class Run:
         end = matching(part, at) + 1 if at < len(part) and part[at].text == "{" else at
         while end < len(part) and part[end].text != "else":
             end = matching(part, end) + 1 if nesting(part[end]) > 0 else end + 1
-        if truth(self.evaluator.of_tokens(part[2:close])):
+        if self.evaluator.holds(part[2:close]):
             return self.side(part[at:end], wanted)
         return self.side(part[end + 1 :], wanted) if end < len(part) else Nothing("no case fits")
 

@@ -43,12 +43,13 @@ class Spent:
     running: int = 0
     steps: int = 0
     depth: int = 0
+    weighing: int = 0
     following: list[str] = field(default_factory=list)
     known: dict[str, Data] = field(default_factory=dict)
 
     def clear(self) -> None:
         """Begin anew for another value."""
-        self.calls = self.steps = self.depth = self.running = 0
+        self.calls = self.steps = self.depth = self.running = self.weighing = 0
         self.following.clear()
         self.known.clear()
 
@@ -96,6 +97,13 @@ class Environment:
             if isinstance(data, Text | Table | list | bool | Nothing):
                 scope.names[name] = data
         return Evaluator(self, file, scope).of_tokens(found)
+
+    def holds(self, found: Sequence[Token], file: ScriptFile) -> bool:
+        """Tell whether a condition of a script holds. Raises Unknown where only the build knows."""
+        if not found:
+            raise Unknown("there is no condition")
+        self._spent.clear()
+        return Evaluator(self, file, self._scope(file, max(token.start for token in found))).holds(found)
 
     def path(self, found: Sequence[Token]) -> str:
         """Return the path of the file that an expression names, or nothing where nobody can tell."""
@@ -234,6 +242,15 @@ class Environment:
             raise Unknown("too much is computed for one value")
         if self._spent.depth > _DEEPEST_STEP:
             raise Unknown("the expression is nested too deeply")
+
+    def weigh(self, step: int) -> None:
+        """Begin (1) or end (-1) a condition."""
+        self._spent.weighing += step
+
+    @property
+    def weighing(self) -> bool:
+        """Whether a condition is being told: what only a command line gives decides none."""
+        return self._spent.weighing > 0
 
     def leave(self) -> None:
         """End a step."""
