@@ -7,7 +7,7 @@ ordinary spelling (``x "v"``, ``x = "v"``, ``x("v")``, ``setX("v")``, ``x.set("v
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -54,8 +54,8 @@ class Script:
 
 
 class _Reader:
-    def __init__(self, source: Source, kotlin: bool) -> None:
-        self.items = tokens(source.view, KOTLIN if kotlin else GROOVY)
+    def __init__(self, items: Sequence[Token]) -> None:
+        self.items = items
         self.at = 0
 
     def peek(self, ahead: int = 0) -> Token | None:
@@ -79,7 +79,7 @@ class _Reader:
             elif text == stack[-1]:
                 stack.pop()
             self.at += 1
-        return self.items[begin : self.at - 1 if not stack else self.at]
+        return list(self.items[begin : self.at - 1 if not stack else self.at])
 
     def params(self) -> tuple[str, ...]:
         """Read the names that a closure begins with (``a, b ->``, ``(a, b) ->``), if it begins so."""
@@ -342,6 +342,11 @@ def _bare(children: list[Statement], params: tuple[str, ...]) -> list[Statement]
     return children
 
 
+def read_statements(found: Sequence[Token]) -> list[Statement]:
+    """Return the statements that the tokens of a body hold."""
+    return _Reader(found).statements(False, False)
+
+
 @remembered(64, 1 << 18)
 def parse_gradle(data: bytes, kotlin: bool) -> Script:
     """Parse a build script: what is not understood becomes an ``other`` statement.
@@ -349,6 +354,6 @@ def parse_gradle(data: bytes, kotlin: bool) -> Script:
     Raises FormatError with the line for a string or a bracket that does not close.
     """
     source = Source.read(data)
-    reader = _Reader(source, kotlin)
+    reader = _Reader(tokens(source.view, KOTLIN if kotlin else GROOVY))
     refuse_unpaired(reader.items, source)
     return Script(source, tuple(reader.statements(False, False)), kotlin)

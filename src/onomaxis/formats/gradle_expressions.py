@@ -18,7 +18,7 @@ _BINARY = (
     ("||",),
     ("&&",),
     ("==", "!="),
-    ("<", ">", "<=", ">=", "in", "is", "instanceof"),
+    ("<", ">", "<=", ">=", "in", "is", "instanceof", "!in", "!is"),
     ("to",),
     ("+", "-"),
     ("*", "/", "%"),
@@ -206,6 +206,8 @@ class Reader:
     def sign(self) -> str:
         """Return the operator that comes next, nothing where none does; ``<=`` and ``>=`` are two tokens."""
         text = self.peek()
+        if text == "!" and self.peek(1) in ("in", "is"):
+            return f"!{self.peek(1)}"
         return text + "=" if text in ("<", ">") and self.peek(1) == "=" else text
 
     def binary(self, weakest: int) -> Node:
@@ -216,7 +218,7 @@ class Reader:
             level = _BINDS.get(sign, -1)
             if level < weakest:
                 return left
-            for _ in range(2 if sign in ("<=", ">=") else 1):
+            for _ in range(2 if sign in ("<=", ">=", "!in", "!is") else 1):
                 self.step()
             if sign in ("==", "!="):
                 self.take("=")  # Kotlin's identity

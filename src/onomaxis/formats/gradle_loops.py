@@ -9,12 +9,15 @@ from __future__ import annotations
 
 import re
 from bisect import bisect_left
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from typing import Protocol
 
 from onomaxis import late
+from onomaxis.formats.gradle import read_statements
+from onomaxis.formats.gradle_expressions import Block
 from onomaxis.formats.gradle_statements import BRANCHES, CREATORS, Statement, block_path, literal_text
-from onomaxis.formats.lexer import Given, Region, Token
+from onomaxis.formats.lexer import Given, Region, Token, items_of
 from onomaxis.formats.source import Source
 
 _EACH = frozenset({"each", "forEach", "onEach"})
@@ -40,46 +43,105 @@ class Item:
 
 
 Bindings = Mapping[str, Item]
-# Returns the items that an expression comes to, with what names around it stand for; None where nobody can tell.
-Items = Callable[[Sequence[Token], Bindings], Sequence[Item] | None]
+
+
+class Asked(Protocol):
+    """Who evaluates expressions of a script, with what names around them stand for."""
+
+    def items(self, found: Sequence[Token], around: Bindings) -> Sequence[Item] | None:
+        """Return the items of a list or a map; None where nobody can tell."""
+
+    def item(self, found: Sequence[Token], around: Bindings) -> Item:
+        """Return what an expression comes to; nothing is known of what nobody can tell."""
+
+    def function(self, name: str) -> Block | None:
+        """Return a function or closure that the script declares."""
 
 
 def unrolled(
-    statements: Sequence[Statement], source: Source, found: Sequence[Token], items: Items
+    statements: Sequence[Statement], source: Source, found: Sequence[Token], asked: Asked
 ) -> list[Statement]:
-    """Return statements with every loop whose items are known written out, on every level."""
-    return _Unroller(source, found, items).level(statements, {})
+    """Return statements with loops whose items are known, and calls of the script's own functions, written out."""
+    unroller = _Unroller(source, found, asked)
+    return unroller.beside(unroller.level(statements, {}))
 
 
 class _Unroller:
-    def __init__(self, source: Source, found: Sequence[Token], items: Items) -> None:
+    def __init__(self, source: Source, found: Sequence[Token], asked: Asked) -> None:
         self.source = source
         self.found = found
-        self.items = items
+        self.asked = asked
         self.made = 0
+        self.running: list[str] = []
 
     def level(self, statements: Sequence[Statement], around: Bindings) -> list[Statement]:
         found: list[Statement] = []
         for item in statements:
             rows = self.rows(item, around) if item.kind == "block" else None
-            if rows is None:
+            called = self.called(item, around) if item.kind == "set" and item.name else None
+            if called is not None:
+                found += called
+            elif rows is None:
                 found.append(replace(item, children=self.level(item.children, around)) if item.children else item)
-                continue
-            for row in rows:
+            for row in rows or ():
                 copies = [
                     self.copied(child, row, item.outer if item.name == "for" else None) for child in item.children
                 ]
                 found += self.level(copies, {**around, **row})
-        return found + self.everywhere(found)
+        return found + self.everywhere(found, found)
+
+    def called(self, call: Statement, around: Bindings) -> list[Statement] | None:
+        """Return what a function of the script does that a call names; None where it is no such call.
+
+        It may be given the container of flavors itself (``delegate``, ``this``), or stand on it.
+        """
+        name = call.name.rpartition(".")[2]
+        block = self.asked.function(name) if name not in self.running else None
+        if block is None or call.value[: len(call.args)] != call.args:
+            return None
+        given: dict[str, Item] = {}
+        containers = {"this"}
+        parts = [part for part in items_of(call.args or call.value) if part]
+        for at, part in enumerate(parts):
+            labelled = len(part) > 2 and part[0].kind == "name" and part[1].text in ("=", ":")
+            label = part[0].text if labelled else block.params[at] if at < len(block.params) else ""
+            if part[-1].text in _RECEIVERS:
+                containers.add(label)
+            else:
+                given[label] = self.asked.item(part[2:] if labelled else part, around)
+        if {*given, *containers} - {"this"} != set(block.params):
+            return None
+        statements = read_statements(block.body)
+        if not self.affords(call, sum(map(_size, statements))):
+            return None
+        for item in statements:
+            first, _, rest = item.name.partition(".")
+            item.name = rest if rest and first in containers else item.name
+        self.running.append(name)
+        try:
+            return self.level([self.copied(item, given, None) for item in statements], {**around, **given})
+        finally:
+            self.running.pop()
 
     # -- what is said of all items of a container
 
-    def everywhere(self, level: Sequence[Statement]) -> list[Statement]:
-        """Return copies of what containers on this level say of all their items, one for each item."""
+    def beside(self, level: list[Statement]) -> list[Statement]:
+        """Return a script's statements with what is said beside the block: ``android.productFlavors.all { }``."""
+        inside = [child for item in level if block_path(item) == ("android",) for child in item.children]
+        outside = [replace(item, name=item.name[8:]) for item in level if item.name.startswith("android.")]
+        copies = self.everywhere([*inside, *outside], outside)
+        return (
+            [*level, Statement("block", "android", copies[0].start, children=copies, looped=True)]
+            if copies
+            else level
+        )
+
+    def everywhere(self, level: Sequence[Statement], saying: Sequence[Statement]) -> list[Statement]:
+        """Return copies of what statements say of all items of the containers on a level, one for each item."""
         found: list[Statement] = []
         for name in CONTAINERS:
             items = [item for statement in level for item in _items(statement, name)]
-            for statement in level:
+            for statement in saying:
                 for said, conditional in _of_all(statement, name):
                     said.heavy = not self.affords(said, len(items))
                     if said.heavy:
@@ -108,7 +170,7 @@ class _Unroller:
             asked = self.receiver(loop)
         else:
             return None
-        items = self.items(asked, around) if asked and names else None
+        items = self.asked.items(asked, around) if asked and names else None
         if not items or not self.affords(loop, len(items)):
             return None
         if last in _NUMBERED:
@@ -235,6 +297,7 @@ def _standing(token: Token, start: int, end: int) -> Token:
     return token if token.end else token._replace(start=start, end=end)
 
 
+_RECEIVERS = frozenset({"delegate", "this", "it", "owner", *CONTAINERS})
 _NULL = Item(Token("name", 0, 0, "null"))
 # What is no list: a container is asked of its items by :meth:`_Unroller.everywhere`.
 _CONTAINED = frozenset({*CONTAINERS, "android"})

@@ -330,8 +330,8 @@ class Evaluator:
             return same(left, right) == (node.sign == "==")
         if node.sign == "to":
             return [left, right]
-        if node.sign == "in":
-            return any(same(item, left) for item in script_calls.items(right))
+        if node.sign in ("in", "!in"):
+            return any(same(item, left) for item in script_calls.items(right)) == (node.sign == "in")
         if node.sign == "-" and isinstance(left, Text) and not left.number:
             return computed(str(left).replace(str(text_of(right)), "", 1))
         if node.sign not in _NUMBERS:

@@ -10,9 +10,9 @@ from functools import cached_property
 
 from onomaxis import late
 from onomaxis.formats.gradle import Script
-from onomaxis.formats.gradle_expressions import Block
+from onomaxis.formats.gradle_expressions import Block, parameters
 from onomaxis.formats.gradle_statements import Decide, Setting, literal_text
-from onomaxis.formats.lexer import GROOVY, KOTLIN, Token, tokens
+from onomaxis.formats.lexer import GROOVY, KOTLIN, Token, matching, tokens
 from onomaxis.projects.android.script_functions import functions_of
 
 # Source: kotlinlang.org, "Data classes", "Classes" (primary constructors).
@@ -93,6 +93,16 @@ class ScriptFile:
     def functions(self) -> Mapping[str, Block | None]:
         """The functions that the script declares; None for a name that several have."""
         return functions_of(self.tokens)
+
+    @cached_property
+    def closures(self) -> Mapping[str, Block]:
+        """The closures that the script gives a name once: ``def brand = { key -> … }``."""
+        found: dict[str, Block | None] = {}
+        for at, token in enumerate(self.tokens[:-2]):
+            if token.kind == "name" and self.tokens[at + 1].text == "=" and self.tokens[at + 2].text == "{":
+                params, body = parameters(self.tokens[at + 3 : matching(self.tokens, at + 2)])
+                found[token.text] = None if token.text in found else Block(params, tuple(body))
+        return {name: block for name, block in found.items() if block is not None}
 
     @cached_property
     def classes(self) -> Mapping[str, Sequence[str]]:

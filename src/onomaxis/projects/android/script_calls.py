@@ -263,6 +263,11 @@ def _of_table(ev: Asker, of: Table, name: str, args: list[Data], last: Function 
         return ev.entry(of, str(text_of(args[0])))
     if name in ("containsKey", "has", "contains") and args:
         return str(text_of(args[0])) in of.entries
+    if of.live and name[:3] in ("get", "set", "is") and name[3:4].isupper():
+        key = name[3].lower() + name[4:]
+        if name.startswith("set") and args:
+            of.entries[key] = args[0]
+        return of.get(key)
     if name in ("size", "isEmpty", "isNotEmpty"):
         return computed(len(of.entries)) if name == "size" else bool(of.entries) == (name == "isNotEmpty")
     pairs: list[Data] = [
@@ -309,8 +314,11 @@ def _of_list(ev: Asker, of: list[Data], name: str, args: list[Data], last: Funct
         return computed(len(of))
     if name in ("isEmpty", "isNotEmpty"):
         return bool(of) == (name == "isNotEmpty")
-    if name == "contains" and args:
-        return any(same(item, args[0]) for item in of)
+    if name in ("contains", "containsAll") and args:
+        wanted = items(args[0]) if name == "containsAll" else args[:1]
+        return all(any(same(item, one) for item in of) for one in wanted)
+    if name == "second" and len(of) > 1:
+        return of[1]
     if name in ("toList", "toSet", "asList", "iterator", "sorted", "toMutableList", "withIndex"):
         return of if name not in ("sorted", "withIndex") else None
     return None

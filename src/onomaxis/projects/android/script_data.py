@@ -62,12 +62,13 @@ class File:
 class Table:
     """A map: of a script, or of a file that was loaded. ``said`` is what it is called where a key is not in it.
 
-    ``keys`` are the literals that say its keys, where a script does.
+    ``keys`` are the literals that say its keys, where a script does; ``live`` is what a script changes for good.
     """
 
     entries: dict[str, Data] = field(default_factory=dict)
     said: str = "the map"
     keys: Mapping[str, Token] = field(default_factory=dict)
+    live: bool = False
 
     def get(self, key: str) -> Data:
         """Return the entry of a key; Nothing where there is none."""
@@ -219,6 +220,8 @@ def same(left: Data, right: Data) -> bool:
         if unsure is not None:
             raise unsure.doubt()
         return isinstance(left, Nothing) and isinstance(right, Nothing)
+    if isinstance(left, list) and isinstance(right, list):
+        return len(left) == len(right) and all(map(same, left, right))
     return left == right
 
 
@@ -346,6 +349,10 @@ class Names(Protocol):
 
     def weigh(self, step: int) -> None:
         """Begin (1) or end (-1) a condition."""
+
+    @property
+    def strict(self) -> bool:
+        """Whether a statement that is not followed makes all of it unknown."""
 
     @property
     def weighing(self) -> bool:

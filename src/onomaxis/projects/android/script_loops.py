@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 from onomaxis.formats.gradle import Script
+from onomaxis.formats.gradle_expressions import Block
 from onomaxis.formats.gradle_loops import KEYS, VALUES, Bindings, Item, unrolled
 from onomaxis.formats.lexer import Given, Token
 from onomaxis.projects.android.scope import ScriptFile, Unknown
@@ -15,15 +17,8 @@ _DEEPEST = 8
 
 
 def written_out(file: ScriptFile, environment: Environment) -> ScriptFile:
-    """Return a script with its loops written out: what they go through is evaluated where they stand."""
+    """Return a script with its loops and calls written out: what they are given is evaluated where they stand."""
     source = file.script.source
-
-    def items(found: Sequence[Token], around: Bindings) -> Sequence[Item] | None:
-        try:
-            data = environment.data(found, file, {name: item.data for name, item in around.items()})
-        except Unknown:
-            return None
-        return _items(file, data)
 
     def decide(found: Sequence[Token]) -> bool | None:
         try:
@@ -31,14 +26,35 @@ def written_out(file: ScriptFile, environment: Environment) -> ScriptFile:
         except Unknown:
             return None
 
-    statements = unrolled(file.script.statements, source, file.tokens, items)
+    statements = unrolled(file.script.statements, source, file.tokens, _Asked(file, environment))
     return ScriptFile(file.path, Script(source, tuple(statements), file.script.kotlin), decide=decide)
 
 
-def _items(file: ScriptFile, data: Data) -> Sequence[Item] | None:
-    if isinstance(data, Table):
-        return [_pair(file, data, key) for key in data.entries]
-    return [_item(file, part) for part in data] if isinstance(data, list) else None
+@dataclass(frozen=True)
+class _Asked:
+    """Evaluates what the loops and calls of one script are given."""
+
+    file: ScriptFile
+    environment: Environment
+
+    def items(self, found: Sequence[Token], around: Bindings) -> Sequence[Item] | None:
+        data = self.data(found, around)
+        if isinstance(data, Table):
+            return [_pair(self.file, data, key) for key in data.entries]
+        return [_item(self.file, part) for part in data] if isinstance(data, list) else None
+
+    def item(self, found: Sequence[Token], around: Bindings) -> Item:
+        data = self.data(found, around)
+        return Item() if data is None else _item(self.file, data)
+
+    def function(self, name: str) -> Block | None:
+        return self.file.functions.get(name) or self.file.closures.get(name)
+
+    def data(self, found: Sequence[Token], around: Bindings) -> Data | None:
+        try:
+            return self.environment.data(found, self.file, {name: item.data for name, item in around.items()})
+        except Unknown:
+            return None
 
 
 def _pair(file: ScriptFile, table: Table, key: str) -> Item:

@@ -91,7 +91,7 @@ class Run:
             texts = {token.text for token in part}
             why = error if isinstance(error, Unknown) else Unknown("a statement is computed when the build runs")
             self.spoil(part)
-            if wanted or "return" in texts:
+            if wanted or "return" in texts or self.names.strict:
                 raise why from None
             return Nothing.of(why)
 
@@ -115,7 +115,7 @@ class Run:
             return Nothing("it gives nothing")
         if len(part) > 1 and head in _DECLARES and all(token.kind == "name" for token in part):
             self.scope.names[part[-1].text] = Nothing("it has no value yet")  # def id
-        elif wanted or self.touches(part):
+        elif wanted or self.names.strict or self.touches(part):
             return self.evaluator.of(_command(part))
         return Nothing("it is not asked")
 
@@ -164,6 +164,10 @@ class Run:
                 before = holder.names[path.text]
                 after = self.safe(value)
                 holder.names[path.text] = _added(before, after) if sign == "+=" else after
+                return
+            receiver = self.scope.receiver()
+            if isinstance(receiver, Table) and receiver.live:
+                receiver.entries[path.text] = self.evaluator.of_tokens(value)
             return
         self.set_part(path, sign, value)
 
@@ -176,6 +180,9 @@ class Run:
         if holder is None or not isinstance(table, Table):
             return
         key = path.name if isinstance(path, Member) else str(text_of(self.evaluator.of(path.key)))
+        if table.live:
+            table.entries[key] = self.evaluator.of_tokens(value)
+            return
         after = self.evaluator.later_tokens(value)
         if sign == "+=":
             raise Unknown("an entry is added to")

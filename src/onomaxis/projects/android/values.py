@@ -44,12 +44,14 @@ class Spent:
     steps: int = 0
     depth: int = 0
     weighing: int = 0
+    strict: bool = False
     following: list[str] = field(default_factory=list)
     known: dict[str, Data] = field(default_factory=dict)
 
     def clear(self) -> None:
         """Begin anew for another value."""
         self.calls = self.steps = self.depth = self.running = self.weighing = 0
+        self.strict = False
         self.following.clear()
         self.known.clear()
 
@@ -91,7 +93,7 @@ class Environment:
     def data(self, found: Sequence[Token], file: ScriptFile, given: Mapping[str, object]) -> Data:
         """Return what an expression comes to where some names stand for something. Raises Unknown."""
         self._spent.clear()
-        around = self._scope(file, max(token.start for token in found))
+        around = self.scope(file, max(token.start for token in found))
         scope = Scope(around)
         for name, data in given.items():
             if isinstance(data, Text | Table | list | bool | Nothing):
@@ -103,7 +105,13 @@ class Environment:
         if not found:
             raise Unknown("there is no condition")
         self._spent.clear()
-        return Evaluator(self, file, self._scope(file, max(token.start for token in found))).holds(found)
+        return Evaluator(self, file, self.scope(file, max(token.start for token in found))).holds(found)
+
+    def run_strictly(self, function: Function, given: Data) -> None:
+        """Run a closure for what it changes. Raises Unknown where a statement of it is not followed."""
+        self._spent.clear()
+        self._spent.strict = True
+        run_function(self, function, [given], {}, given)
 
     def path(self, found: Sequence[Token]) -> str:
         """Return the path of the file that an expression names, or nothing where nobody can tell."""
@@ -248,6 +256,11 @@ class Environment:
         self._spent.weighing += step
 
     @property
+    def strict(self) -> bool:
+        """Whether a statement that is not followed makes all of it unknown."""
+        return self._spent.strict
+
+    @property
     def weighing(self) -> bool:
         """Whether a condition is being told: what only a command line gives decides none."""
         return self._spent.weighing > 0
@@ -269,9 +282,9 @@ class Environment:
         if any(token.text == "{" for token in found):
             found = file.with_lines(found)
         # What a loop wrote out stands where the loop does, its literals before it.
-        return Evaluator(self, file, self._scope(file, max(token.start for token in found))).of_tokens(found)
+        return Evaluator(self, file, self.scope(file, max(token.start for token in found))).of_tokens(found)
 
-    def _scope(self, file: ScriptFile, position: int) -> Scope:
+    def scope(self, file: ScriptFile, position: int) -> Scope:
         """Return the variables that are seen at a position: of the script, and of each block around it."""
         body = self._body(file, 0, len(file.tokens), (), None)
         scope = body.before(self._outside(), position)

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import itertools
 import math
-import re
 from collections import Counter
 from collections.abc import Iterator, Sequence
 from typing import NamedTuple
@@ -30,6 +29,7 @@ from onomaxis.model import FLAVORS, Piece, Unresolved, Value
 from onomaxis.projects.android.manifest import Manifest
 from onomaxis.projects.android.modules import Module, setting_path
 from onomaxis.projects.android.scope import Unknown
+from onomaxis.projects.android.script_filters import Filter, filters, leaves_out
 from onomaxis.projects.android.values import Environment
 
 RELEASE = "release"
@@ -68,7 +68,27 @@ def variants(module: Module) -> tuple[Variant, ...]:
     groups = [names for names in grouped.values() if names]
     if math.prod(map(len, groups)) > MOST_VARIANTS:
         groups = [names[:1] for names in groups]  # computed() says so
-    return tuple(Variant(tuple(choice)) for choice in itertools.product(*groups))
+    return _kept(module, tuple(Variant(tuple(choice)) for choice in itertools.product(*groups)))[0]
+
+
+def _kept(module: Module, found: tuple[Variant, ...]) -> tuple[tuple[Variant, ...], list[Filter]]:
+    """Return the variants that the script's filters leave, and the filters that only the build knows."""
+    dimensions = _dimensions(module)
+    told: dict[str, str] = {name: _dimension(module, name, dimensions) for item in found for name in item.flavors}
+    open_: list[Filter] = []
+    for one in filters(module.file):
+        try:
+            left = tuple(
+                item
+                for item in found
+                if not leaves_out(
+                    module.file, module.environment, one, [(told[name], name) for name in item.flavors], RELEASE
+                )
+            )
+        except Unknown:
+            left = ()
+        found, open_ = (left, open_) if left else (found, [*open_, one])
+    return found, open_
 
 
 # More combinations than any build that is run has.
@@ -81,11 +101,8 @@ def _dimension(module: Module, flavor: str, dimensions: Sequence[str]) -> str:
 
 
 # Calls that decide when the build runs which variants exist, or what their outputs are called.
-_FILTERS = {
-    "variantFilter": "which variants exist is decided when the build runs",
-    "beforeVariants": "which variants exist is decided when the build runs",
-    "versionCodeOverride": "the build number of each output is computed when the build runs",
-}
+_FILTERED = "which variants exist is decided when the build runs"
+_NUMBERED = "the build number of each output is computed when the build runs"
 
 
 def computed(module: Module) -> list[Unresolved]:
@@ -98,11 +115,11 @@ def computed(module: Module) -> list[Unresolved]:
         said = f"its flavors make {math.prod(sizes.values())} combinations: only the first is looked at"
         found.append(Unresolved("variants", module.file.path, 1, "productFlavors", said))
     found += unread_flavors(module)
-    for match in re.finditer(r"\b(variantFilter|beforeVariants|versionCodeOverride)\b", source.view):
-        line = source.line(match.start())
-        text = source.line_around(match.start()).strip()
-        if not text.startswith(("//", "*")):
-            found.append(Unresolved("variants", module.file.path, line, text, _FILTERS[match[1]]))
+    unread = [(one.start, _FILTERED) for one in _kept(module, variants(module))[1]]
+    numbered = [token.start for token in module.file.tokens if token.text == "versionCodeOverride"]
+    for start, reason in [*unread, *((start, _NUMBERED) for start in numbered)]:
+        text = source.line_around(start).strip()
+        found.append(Unresolved("variants", module.file.path, source.line(start), text, reason))
     return found
 
 
