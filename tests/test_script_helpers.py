@@ -31,6 +31,8 @@ TABLE = {
     "JSON": ('def brand = { name -> new groovy.json.JsonSlurper().parse(rootProject.file("brands/${name}.json")) }', "applicationId brand('B').app.id", JSON),
     "a sum": (f"def brand(name) {{\n  def p = new Properties()\n  {LOAD_G}\n  return p\n}}", "def p = brand('B')\n applicationId p['app.id'] + ''", PROPS),
     "an ID put together": ('def idOf(name) { return "org.lendspan.${name}" }', "applicationId idOf('B')", HERE),
+    "a branch": ("def brand(name) {\n if (name == 'x') { return 'org.x' }\n return 'org.lendspan.' + name\n}", "applicationId brand('B')", HERE),
+    "the last is a branch": ("def brand(name) {\n if (name == 'alderbank') { 'org.lendspan.alderbank' } else { 'org.lendspan.mossgate' }\n}", "applicationId brand('B')", HERE),
     "a block's own variable": ("", "def mine = 'org.lendspan.B'\n applicationId mine", HERE),
     "a block's own map": ("", "def mine = [id: 'org.lendspan.B', other: 'x']\n applicationId mine.id", HERE),
     "a part of a file": ("def all = new groovy.json.JsonSlurper().parse(rootProject.file('brands/all.json'))", "def mine = all.B\n applicationId mine.id", "brands/all.json"),
@@ -87,8 +89,7 @@ def test_a_function_gives_each_flavor_its_own(tmp_path: Path, way: str) -> None:
 
 
 UNTOLD = {
-    "a branch": ("def brand(name) {\n if (name == 'x') { return 'org.x' }\n return 'org.lendspan.' + name\n}", "applicationId brand('B')"),
-    "the last is a branch": ("def brand(name) {\n if (name == 'x') { 'org.x' } else { 'org.y' }\n}", "applicationId brand('B')"),
+    "a branch that the build decides": ("def brand(name) {\n if (project.hasProperty('x')) { return 'org.x' }\n return 'org.lendspan.' + name\n}", "applicationId brand('B')"),
     "two of the name": ("def brand(name) { 'org.' + name }\ndef brand(name, other) { 'org.z' }", "applicationId brand('B')"),
     "too few": ("def brand(name, other) { 'org.' + name }", "applicationId brand('B')"),
     "a computed file": ('def p = new Properties()\np.load(new FileInputStream(file("../brands/${project.name}.properties")))', "applicationId p['app.id']"),

@@ -122,17 +122,17 @@ GRADLE = [
     (KOTLIN, "val a = 1; val b = 2", '= "$a.$b"', "1.2"),
     (KOTLIN, 'val v = """1.2"""', "= v", "1.2"),
     (GROOVY, "def v = '''1.2'''", "v", "1.2"),
-    (KOTLIN, 'val v = listOf(1, 2).joinToString(".")', "= v", None),
+    (KOTLIN, 'val v = "1 2".split(" ").joinToString(".")', "= v", "1.2"),
     (GROOVY, "def v = 'git describe'.execute().text.trim()", "v", None),
     (KOTLIN, "", "= project.version.toString()", "1.2-project"),
     (GROOVY, 'version = "1.2"', "version", "1.2"),
     (KOTLIN, 'object Local { const val v = "1.2" }', "= Local.v", "1.2"),
     (KOTLIN, 'val String.x get() = "1"', '= "a".x', None),
     (GROOVY, 'def v = System.getProperty("x", "1.2")', "v", None),
-    (KOTLIN, "", '= libs.versions.app.version.get().replace("a", "b")', None),
+    (KOTLIN, "", '= libs.versions.app.version.get().reversed()', None),
     (KOTLIN, 'fun name(): String = "1.2"', "= name()", "1.2"),
-    (KOTLIN, 'fun name(): String { return listOf("1.2").first() }', "= name()", None),
-    (KOTLIN, 'var v = "1.1"\nv = "1.2"', "= v", None),
+    (KOTLIN, 'fun name(): String { return listOf("1.2").first() }', "= name()", "1.2"),
+    (KOTLIN, 'var v = "1.1"\nv = "1.2"', "= v", "1.2"),
 ]
 
 

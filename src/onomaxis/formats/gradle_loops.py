@@ -97,7 +97,7 @@ class _Unroller:
         """
         name = call.name.rpartition(".")[2]
         block = self.asked.function(name) if name not in self.running else None
-        if block is None or call.value[: len(call.args)] != call.args:
+        if block is None or not self.is_call(call):
             return None
         given: dict[str, Item] = {}
         containers = {"this"}
@@ -122,6 +122,13 @@ class _Unroller:
             return self.level([self.copied(item, given, None) for item in statements], {**around, **given})
         finally:
             self.running.pop()
+
+    def is_call(self, statement: Statement) -> bool:
+        """Tell ``brand("x")`` and ``brand "x"`` from ``brand = "x"``."""
+        at = bisect_left(self.found, statement.start, key=lambda token: token.start)
+        while at < len(self.found) and (self.found[at].kind == "name" or self.found[at].text in (".", "?.")):
+            at += 1
+        return at < len(self.found) and self.found[at].text not in ("=", "+=")
 
     # -- what is said of all items of a container
 

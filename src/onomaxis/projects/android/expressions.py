@@ -223,15 +223,16 @@ class Evaluator:
             return text == "true"
         if text == "null":
             return Nothing("it is null")
+        if text in self.names.given:
+            return _given(self.names.given[text])
         holder = self.scope.holder(text) if self.scope is not None else None
         if holder is not None:
             found = holder.names[text]
             if isinstance(found, Unknown):
                 raise Unknown(str(found))
             return found
-        bound = self.names.bound(text)
-        if bound is not None:
-            return Text((bound,), bound.text.isdecimal())
+        if text in self.names.inside:
+            return _given(self.names.inside[text])
         receiver = self.scope.receiver() if self.scope is not None else None
         if isinstance(receiver, Table) and text in receiver.entries:
             return receiver.get(text)
@@ -256,18 +257,15 @@ class Evaluator:
         """Return what a dotted name stands for as a whole: something given, a version of a catalog, a constant."""
         if self.scope is not None and self.scope.holder(parts[0]) is not None:
             return None
-        bound = self.names.bound(".".join(parts))
+        whole = ".".join(parts)
+        bound = self.names.given.get(whole) or self.names.inside.get(whole)
         if bound is not None:
-            return Text((bound,), bound.text.isdecimal())
+            return _given(bound)
         catalog = self.names.catalogs.get(parts[0])
         if catalog is not None and parts[1] == "versions" and len(parts) > 2:
             key = ".".join(parts[2:])
             found = catalog.versions.get(key)
-            return (
-                Text((found,), found.text.isdecimal())
-                if found is not None
-                else Nothing(f"“{key}” is not in the version catalog")
-            )
+            return _given(found) if found is not None else Nothing(f"“{key}” is not in the version catalog")
         if parts[0] in ("android", "defaultConfig"):
             return self.names.setting(parts)
         while len(parts) > 1 and parts[0] in HOLDERS:
@@ -440,6 +438,10 @@ class Evaluator:
 
 def _elsewhere(part: Given) -> Piece:
     return Piece(part.text, part.origin if isinstance(part.origin, Place) else None)
+
+
+def _given(piece: Piece) -> Text:
+    return Text((piece,), piece.text.isdecimal())
 
 
 def dotted(node: Node) -> list[str]:

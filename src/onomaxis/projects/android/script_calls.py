@@ -202,11 +202,22 @@ def _of_text(ev: Asker, of: Text, name: str, args: list[Data], last: Function | 
     return text_call(of, name, args)
 
 
+def _read(ev: Asker, path: str) -> bytes | None:
+    """Return a file's bytes, None where there is none. Raises Unknown for one that each machine has of its own.
+
+    Source: developer.android.com, "Configure your build" (``local.properties`` is not checked in).
+    """
+    data = ev.names.read(path)
+    if data is None and path.rpartition("/")[2] == "local.properties":
+        raise Unknown("local.properties is written on each machine")
+    return data
+
+
 def _of_file(ev: Asker, of: File, name: str, args: list[Data]) -> Data | None:
     if name in ("exists", "isFile", "canRead", "asFile", "file", "dir"):
         if name in ("file", "dir") and args:
             return file_of(ev, args[0], of.path)
-        return of if name == "asFile" else ev.names.read(of.path) is not None
+        return of if name == "asFile" else _read(ev, of.path) is not None
     if name in ("text", "readText", "getText", "asText"):
         return _content(ev, of)
     if name in (
@@ -230,7 +241,7 @@ def _of_file(ev: Asker, of: File, name: str, args: list[Data]) -> Data | None:
 
 def _content(ev: Asker, of: File) -> Text:
     """Return what a text file holds; the white space around it is no part of what may be replaced."""
-    data = ev.names.read(of.path)
+    data = _read(ev, of.path)
     if data is None:
         raise Unknown(f"{of.path or 'the file'} is not there")
     try:
@@ -368,7 +379,7 @@ def _properties(ev: Asker, value: Data) -> Table:
     """Return what a properties file holds; one that is not there holds nothing."""
     if not isinstance(value, File):
         raise Unknown("which file is loaded is computed when the build runs")
-    data = ev.names.read(value.path)
+    data = _read(ev, value.path)
     properties = parse_properties(data) if data is not None else None
     entries: dict[str, Data] = {}
     for entry in properties.entries if properties is not None else ():

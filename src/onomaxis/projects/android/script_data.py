@@ -316,9 +316,8 @@ class Names(Protocol):
     """Who knows what names stand for: properties, catalogs, constants, functions, files of the tree."""
 
     catalogs: dict[str, Catalog]
-
-    def bound(self, name: str) -> Piece | None:
-        """Return what a name means where the expression stands, None where it is to be looked up."""
+    given: Mapping[str, Piece]  # what names mean wherever they are asked for
+    inside: Mapping[str, Piece]  # what names mean in one flavor's own block
 
     def shared(self, name: str) -> Data:
         """Return an extra property, a variable of a script or a property; Nothing for none. Raises Unknown."""

@@ -136,10 +136,6 @@ class Environment:
 
     # -- what expressions ask for
 
-    def bound(self, name: str) -> Piece | None:
-        """Return what a name means where the expression stands, or wherever it is asked for."""
-        return self.inside.get(name) or self.given.get(name)
-
     def shared(self, name: str) -> Data:
         """Return an extra property, a variable of a script or a property; Nothing for none. Raises Unknown."""
         spent = self._spent
