@@ -269,7 +269,11 @@ def test_variants_that_code_decides(tmp_path: Path) -> None:
 CONDITIONS = [
     ("oak { if (project.hasProperty('dev')) { applicationIdSuffix '.dev' } }\nash { applicationIdSuffix '.ash' }", "", {"oak": None, "ash": "org.x.ash"}),
     ("oak { applicationIdSuffix '.oak' }\nif (project.hasProperty('all')) { ash { applicationIdSuffix '.ash' } }", "", {"oak": "org.x.oak", "ash": None}),
-    ("oak { }\nash { }", "productFlavors.all { f ->\n if (f.name != 'ash') {\n f.applicationIdSuffix '.' + f.name\n }\n}", {"oak": "org.x.oak", "ash": "org.x"}),
+    (
+        "oak { }\nash { }",
+        "productFlavors.all { f ->\n if (f.name != 'ash') {\n f.applicationIdSuffix '.' + f.name\n }\n}",
+        {"oak": "org.x.oak", "ash": "org.x"},
+    ),
     ("oak { }\nash { }", "productFlavors.all { f ->\n f.applicationIdSuffix '.' + f.name\n}", {"oak": "org.x.oak", "ash": "org.x.ash"}),
     ("oak { applicationId 'org.oak'\n if (CI) { applicationId 'org.ci' } }\nash { }", "", {"oak": None, "ash": "org.x"}),
 ]

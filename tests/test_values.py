@@ -129,7 +129,7 @@ GRADLE = [
     (KOTLIN, 'object Local { const val v = "1.2" }', "= Local.v", "1.2"),
     (KOTLIN, 'val String.x get() = "1"', '= "a".x', None),
     (GROOVY, 'def v = System.getProperty("x", "1.2")', "v", None),
-    (KOTLIN, "", '= libs.versions.app.version.get().reversed()', None),
+    (KOTLIN, "", "= libs.versions.app.version.get().reversed()", None),
     (KOTLIN, 'fun name(): String = "1.2"', "= name()", "1.2"),
     (KOTLIN, 'fun name(): String { return listOf("1.2").first() }', "= name()", "1.2"),
     (KOTLIN, 'var v = "1.1"\nv = "1.2"', "= v", "1.2"),

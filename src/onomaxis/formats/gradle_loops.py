@@ -209,8 +209,10 @@ class _Unroller:
         """Return a copy of a statement that reads bound names as what they stand for."""
         branch = statement.name in BRANCHES and statement.conditional and statement.kind == "block"
         inner = outer if not branch else None
+        value = statement.value
         return replace(
             statement,
+            span=statement.span if statement.span[1] or not value else (value[0].start, value[-1].end),
             args=self.tokens(statement.args, bound),
             value=self.tokens(statement.value, bound),
             children=[self.copied(child, bound, inner) for child in statement.children],

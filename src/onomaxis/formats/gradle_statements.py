@@ -24,7 +24,7 @@ class Statement:
     ``conditional`` is true below a branch; ``end`` is the position behind its last token. ``params`` are the names
     that a closure gives what it is called with, ``looped`` marks what a loop over literals made: it stands elsewhere;
     ``outer`` is a loop's own ``conditional``, since what a loop holds counts as conditional until it is unrolled;
-    ``heavy`` marks what would be copied more often than is followed.
+    ``heavy`` marks what would be copied more often than is followed; ``span`` is where the value of a copy stands.
     """
 
     kind: str
@@ -40,6 +40,7 @@ class Statement:
     looped: bool = False
     outer: bool = True
     heavy: bool = False
+    span: tuple[int, int] = (0, 0)
 
 
 class Setting(NamedTuple):

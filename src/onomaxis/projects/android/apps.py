@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from onomaxis.formats.gradle_statements import Setting
-from onomaxis.model import Facet, Mention, Opening, Piece, Role, Scope, ShippedApp, Value
+from onomaxis.formats.gradle_statements import Setting, Statement
+from onomaxis.model import Facet, Mention, Opening, Piece, Place, Role, Scope, ShippedApp, Value
 from onomaxis.platforms import ANDROID_NS
 from onomaxis.projects.android import variants
 from onomaxis.projects.android.names import NameReader, Reading
@@ -64,9 +64,25 @@ class ModuleReader(NameReader):
 
     def _own(self, facet: Facet, item: Setting | None, scope: Scope) -> Value | None:
         value = evaluate(self.module, item, facet, self.found.faults)
-        if value is not None:
+        if value is not None and (not scope.flavor or item is None or self._is_its_own(item, value)):
             self.found.own(Mention(facet, Role.OWNER, value.origin, value.text, scope, value))
         return value
+
+    def _is_its_own(self, item: Setting, value: Value) -> bool:
+        """Tell whether what a loop says of a flavor has a literal that no other one has: not what it is called by."""
+        if not item.statement.looped:
+            return True
+        return any(piece.place and not self._is_shared(item.statement, piece.place) for piece in value.pieces)
+
+    def _is_shared(self, said: Statement, spot: Place) -> bool:
+        file = self.module.file
+        if spot.file != file.path:
+            return False
+        source = file.script.source
+        if source.offset(said.start) <= spot.start < source.offset(said.end):
+            return True
+        called = [label for _, one in variants.flavor_statements(file.script) if one.looped for label in one.args[:1]]
+        return any(source.offset(token.start) <= spot.start < source.offset(token.end) for token in called)
 
     def layered(self, facet: Facet, name: str, variant: Variant) -> Value | None:
         """Return *name* of the first flavor that sets it, else the default's."""

@@ -158,19 +158,38 @@ def made_of_several(flavor: str, flavors: Sequence[str]) -> str:
 
 
 def block_entry(reader: ModuleReader, flavor: str, name: str, text: str, number: bool = False) -> Draft:
-    """Add a setting to a flavor's block, after what it holds."""
-    file = reader.module.file
-    block = flavor_block(file.script, flavor)
-    if block is None or block.kind != "block" or not block.body[1]:
-        several = next((v.flavors for v in variants(reader.module) if v.name == flavor and len(v.flavors) > 1), ())
-        said = f"flavor {flavor} has no block of its own to write {name} into: give it one (a loop declares it)"
-        said = made_of_several(flavor, several) if several else said
-        first = next((item for known, item in flavor_statements(file.script) if known == flavor), None)
-        at = f"{file.path}:{file.script.source.line(first.start)}" if first is not None else file.path
-        return Draft(refusals=[Note(at, said)])
-    style = style_of(file.script)
-    edit = inserted(file.path, file.script, block, [style.line(name, text, number)])
-    return Draft(edits=[edit])
+    """Add a setting to a flavor's block, after what it holds; one that a loop declares gets a block behind it."""
+    module = reader.module
+    files = (module.file, *module.environment.others)
+    several = next((v.flavors for v in variants(module) if v.name == flavor and len(v.flavors) > 1), ())
+    said = made_of_several(flavor, several) if several else ""
+    for file in files:
+        style = style_of(file.script)
+        line = style.line(name, text, number)
+        block = flavor_block(file.script, flavor)
+        edit = None
+        if block is not None and block.kind == "block" and block.body[1]:
+            edit = inserted(file.path, file.script, block, [line])
+        elif not several and (container := _looped_in(file.script, flavor)) is not None:
+            head = f'getByName("{flavor}")' if style.kotlin else flavor
+            edit = inserted(file.path, file.script, container, [f"{head} {{", f"{style.step}{line}", "}"])
+        if edit is None:
+            continue
+        later = module.find("productFlavors", flavor, name)
+        start = file.script.source.offset(later.statement.start) if later is not None else 0
+        if later is None or not later.statement.looped or file is not module.file or start < edit.start:
+            return Draft(edits=[edit])
+        at = f"{file.path}:{file.script.source.line(later.statement.start)}"
+        return Draft(refusals=[Note(at, f"what is said of every flavor here comes after what {flavor} says")])
+    said = said or f"flavor {flavor} has no block of its own to write {name} into: give it one"
+    return Draft(refusals=[Note(module.file.path, said)])
+
+
+def _looped_in(script: Script, flavor: str) -> Statement | None:
+    """Return the container that a loop declares a flavor in, None where no loop does."""
+    first = next((item for known, item in flavor_statements(script) if known == flavor), None)
+    containers = flavor_containers(script)
+    return containers[-1] if first is not None and first.looped and containers else None
 
 
 def inserted(path: str, script: Script, block: Statement, lines: list[str]) -> Edit:

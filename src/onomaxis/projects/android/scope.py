@@ -45,6 +45,14 @@ class ScriptFile:
         """Tell whether a token, this very one, is of a value that the script sets."""
         return id(token) in self._held
 
+    def span(self, found: Sequence[Token]) -> tuple[int, int]:
+        """Return where an expression stands: in the loop that was written out, if one says it."""
+        return self._spans.get(id(found), (found[0].start, found[-1].end))
+
+    @cached_property
+    def _spans(self) -> Mapping[int, tuple[int, int]]:
+        return {id(item.value): item.statement.span for item in self.settings if item.statement.span[1]}
+
     def called(self, name: str) -> Sequence[Setting]:
         """Return the settings of a name, in order."""
         return self._by_name.get(name, ())

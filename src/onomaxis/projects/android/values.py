@@ -125,7 +125,7 @@ class Environment:
         """Return the span of a whole expression, to be replaced by a quoted literal where all else fails."""
         file = file or self.file_of(found)
         syntax = "gradle-expression"
-        return place(file.path, file.script.source, found[0].start, found[-1].end, syntax)
+        return place(file.path, file.script.source, *file.span(found), syntax)
 
     def file_of(self, found: Sequence[Token]) -> ScriptFile:
         """Return the script that holds an expression: the own one, or one of the others."""
