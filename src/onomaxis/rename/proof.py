@@ -8,12 +8,12 @@ from functools import cache
 
 from onomaxis.errors import FaultError, OnomaxisError, RefusedError
 from onomaxis.flavor_names import same_flavor, selects
-from onomaxis.model import Facet, Mention, ShippedApp, Value
+from onomaxis.model import Facet, Mention, Note, ShippedApp, Value
 from onomaxis.projects.android.packages import SOURCE_ENDINGS
 from onomaxis.projects.project import Project, Targets, brand_of
 from onomaxis.rename.identifiers import remaining
 from onomaxis.rename.plan import Plan
-from onomaxis.rename.targets import Target, has_flavor, present, variants_with, with_name
+from onomaxis.rename.targets import SAID, Target, has_flavor, present, value_of, variants_with, with_name
 from onomaxis.surveys.survey import Survey, take_survey
 from onomaxis.tree import Tree
 from onomaxis.writing.proof import Allowed, Seen, Told, fault, prove_nothing_left, unchanged
@@ -25,6 +25,24 @@ def prove_wished(after: Sequence[Project], plan: Plan) -> None:
     """Make sure that every ID and name that was wished stands somewhere at all. Raises FaultError."""
     for target in plan.targets:
         _prove_there(target, after)
+
+
+def outdone(after: Sequence[Project], plan: Plan) -> tuple[Note, ...]:
+    """Return notes on variants of a flavor that keep what another flavor of theirs says."""
+    found = []
+    for target in plan.targets:
+        flavor, key = target.aim.flavor, target.project.key
+        wished = [(item.facet, item.new) for item in target.values if item.facet is not Facet.DISPLAY_NAME]
+        wished += [(Facet.APPLICATION_ID, target.aim.id)] if target.aim.id else []
+        for project in (item for item in after if flavor and item.key == key):
+            apps = [app for app in project.apps if app.module in target.modules and len(app.flavor) > len(flavor)]
+            for app in (app for app in apps if selects(flavor, app.flavor, project.flavors)):
+                for facet, new in wished:
+                    value = value_of(app, facet) if facet in SAID else app.id
+                    if value is not None and new not in value.text:
+                        said = f"{app.variant} keeps {value.text}: another flavor of it says so"
+                        found.append(Note(value.origin.at, said))
+    return tuple(dict.fromkeys(found))
 
 
 def of_rename(plan: Plan) -> Allowed:

@@ -7,7 +7,7 @@ from dataclasses import replace
 from onomaxis.model import Residue
 from onomaxis.rename.by_variant import steps_of
 from onomaxis.rename.plan import Plan, after, plan_values
-from onomaxis.rename.proof import of_rename, prove_followers, prove_stable, prove_wished
+from onomaxis.rename.proof import of_rename, outdone, prove_followers, prove_stable, prove_wished
 from onomaxis.rename.technical import plan_technical, prove_kept
 from onomaxis.rename.way_back import changes_back, way_back
 from onomaxis.surveys.residue import find_residue, other_spellings
@@ -59,7 +59,7 @@ def _planned(survey: Survey, wish: Wish, back: bool = True) -> Plan:
     prove_stable(
         survey, later, plan, lambda again, targets: plan_all(again, wish._replace(app="", targets=tuple(targets)))
     )
-    plan = replace(plan, after=tuple(projects))
+    plan = replace(plan, after=tuple(projects), notes=(*plan.notes, *outdone(projects, plan)))
     entry = None if wish.team or wish.unify or not back else way_back(survey.tree, plan)
     if entry is not None:
         changes = changes_back(survey.tree, entry)

@@ -20,7 +20,14 @@ from onomaxis.projects.android.apps import ModuleReader
 from onomaxis.projects.android.manifest import Manifest
 from onomaxis.projects.android.resources import added_string, new_strings_file, qualifier_of, reference
 from onomaxis.projects.android.script_values import filled_in
-from onomaxis.projects.android.variants import Variant, flavor_containers, flavor_names, flavor_statements, variants
+from onomaxis.projects.android.variants import (
+    Variant,
+    evaluate,
+    flavor_containers,
+    flavor_names,
+    flavor_statements,
+    variants,
+)
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import place_edit, span_edit
 from onomaxis.projects.project import Flavor
@@ -111,7 +118,8 @@ def _by_suffix(reader: ModuleReader, flavor: str) -> bool:
 
 def _suffix(reader: ModuleReader, flavor: str, name: str) -> str:
     setting = reader.module.find("productFlavors", flavor, name)
-    text = reader.module.environment.value(setting.value).text if setting else ""
+    value = evaluate(reader.module, setting, name, [])
+    text = value.text if value is not None else ""
     return f".{text}" if text and name == "applicationIdSuffix" and not text.startswith(".") else text
 
 

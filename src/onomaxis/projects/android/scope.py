@@ -28,6 +28,10 @@ class NotSet(Unknown):
     """The name is set nowhere: an elvis default applies."""
 
 
+class IsNull(NotSet):
+    """There is no value, as the scripts say themselves."""
+
+
 @dataclass
 class ScriptFile:
     """A parsed script and its settings, by path; ``decide`` tells which conditions hold."""

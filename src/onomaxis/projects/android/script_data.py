@@ -15,7 +15,7 @@ from onomaxis.formats.gradle_expressions import Block
 from onomaxis.formats.lexer import Region, Token
 from onomaxis.model import Piece
 from onomaxis.projects.android.catalogs import Catalog
-from onomaxis.projects.android.scope import NotSet, ScriptFile, Unknown
+from onomaxis.projects.android.scope import IsNull, NotSet, ScriptFile, Unknown
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,11 +44,12 @@ class Nothing:
     @classmethod
     def of(cls, error: Unknown) -> Nothing:
         """Return what stands for a value that was not found out."""
-        return cls(str(error), "missing" if isinstance(error, NotSet) else "unknown")
+        kind = "null" if isinstance(error, IsNull) else "missing" if isinstance(error, NotSet) else "unknown"
+        return cls(str(error), kind)
 
     def doubt(self) -> Unknown:
         """Return why what asks for it cannot be told."""
-        return Unknown(self.reason) if self.kind == "unknown" else NotSet(self.reason)
+        return {"null": IsNull, "missing": NotSet}.get(self.kind, Unknown)(self.reason)
 
 
 @dataclass(frozen=True, slots=True)

@@ -28,7 +28,7 @@ from onomaxis.formats.xml import Attribute
 from onomaxis.model import FLAVORS, Piece, Unresolved, Value
 from onomaxis.projects.android.manifest import Manifest
 from onomaxis.projects.android.modules import Module, setting_path
-from onomaxis.projects.android.scope import Unknown
+from onomaxis.projects.android.scope import IsNull, Unknown
 from onomaxis.projects.android.script_filters import Filter, filters, leaves_out
 from onomaxis.projects.android.values import Environment
 
@@ -238,6 +238,8 @@ def evaluate(module: Module, item: Setting | None, facet: str, faults: list[Unre
         if not item.conditional:
             return _around(module, item).value(item.value)
     except Unknown as error:
+        if isinstance(error, IsNull) and facet.endswith("Suffix"):
+            return Value((), module.environment.place(item.value))
         reason = str(error)
     spot = module.environment.place(item.value)
     faults.append(Unresolved(facet, spot.file, spot.line, spot.written, reason))

@@ -26,6 +26,8 @@ _OPENER = late.compile(r"\bdo\b(?:\s*\|[^|]*\|)?$|^(?:if|unless|case|def|class|m
 # One case of a shell's own form: its parenthesis closes nothing (POSIX, "Case Conditional Construct").
 _CASE = late.compile(r"^[ \t]*+\(?[^()\s][^()\n]*+\)")
 _STRINGS = late.compile(r'"(?:[^"\\]|\\.)*"|\'(?:[^\'\\]|\\.)*\'')
+# How a block that stands in one line begins: up to the bracket behind what it is called.
+_OPENING = late.compile(r"^([^{]{0,300}\{\w{1,30}\}[\"']?\)?\s?\{).*\}\Z", re.DOTALL)
 _TAGGED = late.compile(r"\.(?:xml|plist|entitlements|html|storyboard)\Z")
 _OPENED, _CLOSED = late.compile(r"<[A-Za-z](?:[^<>]*[^/<>])?>"), late.compile(r"</")
 _TAB = 4
@@ -207,7 +209,7 @@ class Layout:
 
     def _shape(self, start: int, line: int, flavor: str) -> str:
         lines = {start: self.lines[start], line: self.lines[line]}
-        return "\n".join(shape(text, self.names, flavor) for text in lines.values())
+        return "\n".join(_OPENING.sub(r"\1", shape(text, self.names, flavor)) for text in lines.values())
 
     def series(self) -> list[Series]:
         """Return the runs that stand on one level and begin alike, those of two flavors at least."""

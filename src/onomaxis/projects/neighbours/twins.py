@@ -15,6 +15,9 @@ from onomaxis.projects.neighbours.literals import NUMBER, TEXT, WORD, Literal, i
 # Files in which a word without quotes is a text: data, settings, variables of a script.
 _DATA = late.compile(r"(?:\.(?:ya?ml|env|properties|xcconfig|mk|sh|conf|ini)|(?:\A|/)(?:Makefile|\.env[^/]*))\Z")
 # Catalogs are compiled for all flavors together: a text that is no colour would end every build.
+# What stands in one line, setting by setting.
+_PARTS = late.compile(r"[^;,\n]+")
+_NUMBER = late.compile(r"(?<![\w.])\d{1,30}(?![\w.])")
 _FOR_ALL = late.compile(r"\.xcassets/")
 
 
@@ -125,9 +128,11 @@ class Twins:
         return sum(frame in theirs for frame in mine) * 2 >= len(mine)
 
     def _frames(self, text: str, flavor: str) -> Iterator[str]:
-        for line in text.splitlines():
+        lines = text.splitlines()
+        for line in _PARTS.findall(text) if len(lines) == 1 else lines:
             if line.strip():
-                yield self.names.braced(_blanked(line, list(literals(line))), flavor).strip()
+                blank = _NUMBER.sub("…", _blanked(line, list(literals(line))))
+                yield self.names.braced(blank, flavor).strip()
 
 
 def _in_turn(numbers: Collection[int], mates: Collection[str]) -> bool:
