@@ -11,7 +11,7 @@ from collections.abc import Iterator
 from onomaxis.flavor_names import same_flavor
 from onomaxis.formats.gradle import Script
 from onomaxis.formats.gradle_statements import Statement, literal_text
-from onomaxis.formats.lexer import GROOVY, KOTLIN, Token, enclosing, item_end, tokens
+from onomaxis.formats.lexer import GROOVY, KOTLIN, Region, Token, enclosing, item_end, tokens
 from onomaxis.formats.source import Source
 from onomaxis.model import Note
 from onomaxis.projects.android.apps import ModuleReader
@@ -39,16 +39,21 @@ def retire_flavor(reader: ModuleReader, flavor: str) -> Draft:
 
 def _retired(reader: ModuleReader, flavor: str) -> Draft:
     """Remove a flavor from one module."""
-    file = reader.module.file
-    script = file.script
     name = next((item for item in flavor_names(reader.module) if item.casefold() == flavor.casefold()), "")
     draft = Draft()
     if not name:
         return draft
-    found = [statement for label, statement in flavor_statements(script) if label == name]
+    files = (reader.module.file, *reader.module.environment.others)
+    declared = [(item, [one for label, one in flavor_statements(item.script) if label == name]) for item in files]
+    file, found = next(((item, found) for item, found in declared if found), (reader.module.file, []))
+    script = file.script
     blocks = [statement for statement in found if not statement.looped]
     listed = {item.args[0].start: item.args[0] for item in found if item.looped and item.args}
-    listed = {at: token for at, token in listed.items() if not any(b.start <= at < b.end for b in blocks)}
+    listed = {
+        at: token
+        for at, token in listed.items()
+        if not any(b.start <= at < b.end for b in blocks) and all(isinstance(part, Region) for part in token.parts)
+    }
     items = [span for token in listed.values() if (span := _item_span(script, token)) is not None]
     asked = next((item for item in blocks if item.conditional and _is_a_branch(script, item)), None)
     if asked is not None:
