@@ -232,7 +232,7 @@ def _together(survey: Survey, wanted: Sequence[Difference]) -> tuple[list[Edit],
         )
         if alike and all(_meant(app, [item for item, _ in items]) for app in _taking(survey, first.key, place)):
             facet = FACETS[first.key][first.subject.platform]
-            edits.append(rewrite(survey.tree, facet, value, first.wanted).edit)
+            edits += rewrite(survey.tree, facet, value, first.wanted).edits
             done += [item for item, _ in items]
     return edits, done
 
@@ -296,7 +296,7 @@ def _own_edits(tree: Tree, item: Difference, places: dict[tuple[str, int], set[s
         done = rewrite(tree, facet, fixed, text) if own or whole else None
         if done is None or (done.replaced is not None and not whole):
             return None
-        edits.append(done.edit)
+        edits += done.edits
     return edits or None
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from onomaxis.errors import FormatError
 from onomaxis.formats.escapes import UNFORMATTED, conversions, encode
 from onomaxis.formats.source import Source
@@ -61,3 +63,18 @@ def opening_edit(tree: Tree, opening: Opening, text: str) -> Edit:
 def _source(tree: Tree, path: str) -> Source:
     data = tree.read(path) or b""
     return Source.read(data, declared_encoding(data))
+
+
+def one_block(edits: Sequence[Edit]) -> list[Edit]:
+    """Return insertions with those of one block at one place made one: the first and the last line count once."""
+    found: dict[tuple[str, int, bytes, bytes], Edit] = {}
+    for at, edit in enumerate(edits):
+        lines = edit.new.splitlines(keepends=True)
+        if edit.start != edit.end or len(lines) < 3:
+            found[edit.file, edit.start, b"", str(at).encode()] = edit
+            continue
+        key = (edit.file, edit.start, lines[0], lines[-1])
+        before = found.get(key)
+        inner = [*before.new.splitlines(keepends=True)[1:-1], *lines[1:-1]] if before is not None else lines[1:-1]
+        found[key] = edit._replace(new=b"".join([lines[0], *inner, lines[-1]]))
+    return list(found.values())

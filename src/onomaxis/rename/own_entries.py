@@ -8,6 +8,7 @@ from onomaxis.flavor_names import same_flavor
 from onomaxis.model import Facet, Line, Note, ShippedApp, Value
 from onomaxis.platforms import PLATFORM_NAMES
 from onomaxis.projects.draft import Draft
+from onomaxis.projects.edits import one_block
 from onomaxis.projects.project import Flavor, Project, brand_of
 from onomaxis.rename.targets import SAID, Target, named_by_variants, value_of
 from onomaxis.rename.values import Work
@@ -40,6 +41,7 @@ def own_entries(survey: Survey, target: Target, work: Work) -> Draft:
             draft.join(kind_of(project).own_facet(project, survey.tree, place, facet, new))
             if facet not in SAID and not target.renamings:
                 work.summary.append(Line(_LABELS[facet], f"{old.text if old else 'not set'} → {new}"))
+    draft.edits = one_block(draft.edits)
     return draft
 
 

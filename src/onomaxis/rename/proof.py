@@ -28,11 +28,12 @@ def prove_wished(after: Sequence[Project], plan: Plan) -> None:
 
 
 def outdone(after: Sequence[Project], plan: Plan) -> tuple[Note, ...]:
-    """Return notes on variants of a flavor that keep what another flavor of theirs says."""
+    """Return notes on variants that keep what another flavor says, and on numbers computed from a version."""
     found = []
     for target in plan.targets:
         flavor, key = target.aim.flavor, target.project.key
         wished = [(item.facet, item.new) for item in target.values if item.facet is not Facet.DISPLAY_NAME]
+        found += _following(after, target)
         wished += [(Facet.APPLICATION_ID, target.aim.id)] if target.aim.id else []
         for project in (item for item in after if flavor and item.key == key):
             apps = [app for app in project.apps if app.module in target.modules and len(app.flavor) > len(flavor)]
@@ -43,6 +44,19 @@ def outdone(after: Sequence[Project], plan: Plan) -> tuple[Note, ...]:
                         said = f"{app.variant} keeps {value.text}: another flavor of it says so"
                         found.append(Note(value.origin.at, said))
     return tuple(dict.fromkeys(found))
+
+
+def _following(after: Sequence[Project], target: Target) -> list[Note]:
+    before = {(app.module, app.variant): app.build for app in target.project.apps}
+    if target.becoming(Facet.VERSION_NAME) is None or target.becoming(Facet.VERSION_CODE) is not None:
+        return []
+    found = []
+    for app in (app for item in after if item.key == target.project.key for app in item.apps):
+        old, new = before.get((app.module, app.variant)), app.build
+        if old is not None and new is not None and old.text != new.text:
+            said = f"the build number is computed from the version: {old.text} → {new.text}"
+            found.append(Note(new.place.at, said))
+    return found
 
 
 def of_rename(plan: Plan) -> Allowed:
@@ -106,6 +120,9 @@ def _identifiers(app: ShippedApp, old: Value | None, target: Target | None, targ
         found |= {target.aim.id, old.text} - {""}
     if target.aim.flavor and target.aim.id and f"{old.text}.".startswith(f"{target.base}."):
         found |= {target.aim.id + old.text[len(target.base) :]}  # what other flavors of a combination append
+    if target.aim.flavor and target.aim.id and not same_flavor(app.flavor, target.aim.flavor):
+        parts = old.text.split(".")  # a combination may take the ID from this flavor now, and append what it did
+        found |= {".".join([target.aim.id, *parts[at:]]) for at in range(1, len(parts))}
     if not found or (target.aim.flavor and not same_flavor(app.flavor, target.aim.flavor)):
         found |= {old.text}  # another ID, or one that a combination of flavors shares
     return found
@@ -124,7 +141,7 @@ def _wished(
     if seen.locale and old is None and seen.new is not None:
         said |= {seen.new.text}  # a language that had no name of its own: it takes what it is given
     if becoming is None:
-        return kept | said
+        return kept | said | _follows(seen, target)
     new, main = becoming.new, becoming.old
     if target.aim.flavor:
         main = today(becoming.facet)
@@ -148,6 +165,13 @@ def _wished(
     if not shared and (old is None or old.text == main):
         return said | {new}
     return said | kept | _around(old, main, new)
+
+
+def _follows(seen: Seen, target: Target) -> set[str]:
+    """Return what a build number becomes that the scripts compute from the version, where a version was wished."""
+    computed = seen.old is not None and seen.new is not None and not (seen.old.is_written or seen.new.is_written)
+    wished = target.becoming(Facet.VERSION_NAME) is not None
+    return {seen.new.text} if seen.told is Told.BUILD and computed and wished and seen.new is not None else set()
 
 
 def _around(old: Value | None, main: str | None, new: str) -> set[str]:

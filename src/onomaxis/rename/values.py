@@ -263,6 +263,6 @@ def _of_app(project: Project, opening: Opening) -> bool:
 def _replace(survey: Survey, owner: Mention, new: str, work: Work) -> None:
     assert owner.owner is not None
     done = rewrite(survey.tree, owner.facet, owner.owner, new)
-    work.edits.append(done.edit)
+    work.edits += done.edits
     if done.replaced and done.replaced.written:
         work.notes.append(Note(done.replaced.at, f"{done.replaced.written} was replaced by a literal"))

@@ -64,7 +64,12 @@ class ModuleReader(NameReader):
 
     def _own(self, facet: Facet, item: Setting | None, scope: Scope) -> Value | None:
         value = evaluate(self.module, item, facet, self.found.faults)
-        if value is not None and (not scope.flavor or item is None or self._is_its_own(item, value)):
+        if value is not None and scope.flavor and item is not None and not self._is_its_own(item, value):
+            spots = [piece.place for piece in value.pieces]
+            if not all(spot is not None and self._stands_in(item.statement, spot) for spot in spots):
+                return value
+            scope = Scope(scope.platform, scope.module)  # one literal of a loop says it of all
+        if value is not None:
             self.found.own(Mention(facet, Role.OWNER, value.origin, value.text, scope, value))
         return value
 
@@ -76,13 +81,16 @@ class ModuleReader(NameReader):
 
     def _is_shared(self, said: Statement, spot: Place) -> bool:
         file = self.module.file
-        if spot.file != file.path:
-            return False
+        if spot.file != file.path or self._stands_in(said, spot):
+            return spot.file == file.path
         source = file.script.source
-        if source.offset(said.start) <= spot.start < source.offset(said.end):
-            return True
         called = [label for _, one in variants.flavor_statements(file.script) if one.looped for label in one.args[:1]]
         return any(source.offset(token.start) <= spot.start < source.offset(token.end) for token in called)
+
+    def _stands_in(self, said: Statement, spot: Place) -> bool:
+        source = self.module.file.script.source
+        inside = source.offset(said.start) <= spot.start < source.offset(said.end)
+        return spot.file == self.module.file.path and inside
 
     def layered(self, facet: Facet, name: str, variant: Variant) -> Value | None:
         """Return *name* of the first flavor that sets it, else the default's."""

@@ -1,0 +1,120 @@
+"""Build scripts as Groovy itself evaluates them, over a stand-in of Android's blocks: what it finds is what is said."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+from collections.abc import Iterable, Mapping
+from pathlib import Path
+
+import pytest
+
+from conftest import THOROUGH, files, judge, onomaxis, snapshot
+from gradle_scripts import SCRIPTS, dressed
+
+JUDGE = Path(__file__).with_name("gradle_judge.groovy")
+NAMES = {"id": "org.lendspan.zzz", "version": "9.9.9", "build": "999"}
+# What only a build knows, or what is not followed: it is said so, and null.
+UNTOLD = {
+    "environment": {"version", "build"},
+    "providers": {"version"},
+    "ternary-flavor": {"id", "version", "build"},
+    "git-count": {"version", "build"},
+    "static-class": {"version"},
+    "ext-of-flavor": {"build", "name"},
+}
+# Flavors that are told by what only a build knows, or in a way that is not followed.
+UNREAD = {"enum-value", "ternary-flavor"}
+# Build numbers that a script computes from the version: they follow it, and it is said.
+COMPUTED = {"semver", "format", "version-file"}
+Variants = Mapping[tuple[str, ...], Mapping[str, str | None]]
+
+
+def judged(folders: Iterable[Path]) -> dict[Path, dict[str, Variants]]:
+    """Return what Groovy makes of the release variants of each module of some projects."""
+    done = subprocess.run([judge("groovy"), str(JUDGE), *map(str, folders)], capture_output=True, text=True, check=True)
+    answers = json.loads(done.stdout.splitlines()[-1])
+    assert not {folder: said for folder, said in answers.items() if "error" in said}
+    return {
+        Path(folder): {module: {tuple(v["flavors"]): shown(v) for v in found if v["type"] == "release"} for module, found in said.items()}
+        for folder, said in answers.items()
+    }
+
+
+def shown(variant: Mapping) -> dict[str, str | None]:
+    """Return a variant's ID, version and build number, and the name that the script makes."""
+    name = variant["res"].get("app_name") or variant["placeholders"].get("appName")
+    return {**{key: variant[key] for key in NAMES}, **({"name": name} if name else {})}
+
+
+def made(folder: Path, name: str, seed: int = 0) -> Path:
+    """Write a project; any seed but 0 dresses its scripts."""
+    laid = {path: dressed(text, f"{seed}{name}{path}") if seed and path.endswith("build.gradle") else text for path, text in SCRIPTS[name].items()}
+    return files(folder, laid)
+
+
+@pytest.mark.parametrize("seed", range(6) if THOROUGH else (1,))
+def test_what_groovy_finds_is_what_is_said(tmp_path: Path, seed: int) -> None:
+    """Every variant's ID, version, build number and name, however the script comes by them; what is not told is null."""
+    roots = {made(tmp_path / name, name, seed): name for name in SCRIPTS}
+    for root, modules in judged(roots).items():
+        name, said = roots[root], onomaxis("survey", root, "--json").json
+        for module, wanted in modules.items():
+            apps = {tuple((app["flavors"] or {}).values()): app for app in said["apps"] if app["module"].rpartition("/")[2] == module}
+            if name not in UNREAD:
+                assert set(apps) == set(wanted), name
+            untold = {key for flavors, found in wanted.items() for key in found if flavors in apps and apps[flavors][key] is None}
+            assert untold == UNTOLD.get(name, set()), name
+            told = {(flavors, key): apps[flavors][key] for flavors, found in wanted.items() if flavors in apps for key in found if key not in untold}
+            assert told == {(flavors, key): wanted[flavors][key] for flavors, key in told}, name
+        assert bool(said["unresolved"]) == (name in UNTOLD or name in UNREAD), name
+
+
+def wishes() -> Iterable[tuple[str, str, str | None]]:
+    """Yield what is renamed: a project, a facet, a flavor or none; a part of them by default."""
+    for number, (name, contents) in enumerate(SCRIPTS.items()):
+        flavors = [flavor for flavor in ("alderbank", "mossgate", "pennywick", "dev", "prod") if flavor in "".join(contents.values())]
+        for at, key in enumerate(NAMES):
+            for flavor in (None, *flavors) if THOROUGH else (None, *flavors)[(number + at) % 4 :: 4]:
+                yield name, key, flavor
+
+
+def test_groovy_finds_a_rename_where_it_was_wished_and_nowhere_else(tmp_path: Path) -> None:
+    """Either nothing is changed, with the reason, or the flavor's own variants read as wished, and all others as before."""
+    before = judged(made(tmp_path / name, name) for name in SCRIPTS)
+    done: dict[Path, tuple[str, str, str | None, str]] = {}
+    for name, key, flavor in wishes():
+        root = made(tmp_path / f"{name}-{key}-{flavor}", name)
+        was = snapshot(root)
+        answer = onomaxis("rename", root, f"--{key}", NAMES[key], *(("--flavor", flavor) if flavor else ()))
+        if answer.code:
+            assert answer.code in (2, 3) and snapshot(root) == was, (name, key, flavor, answer.err)
+        else:
+            done[root] = (name, key, flavor, answer.err)
+    assert len(done) > (150 if THOROUGH else 35)
+    for root, modules in judged(done).items():
+        name, key, flavor, said = done[root]
+        for module, found in modules.items():
+            old = before[tmp_path / name][module]
+            assert set(found) == set(old), (name, key, flavor)
+            changed = {(flavors, item) for flavors, now in found.items() for item in now if now[item] != old[flavors].get(item)}
+            meant = {key, "build"} if name in COMPUTED and key == "version" else {key}
+            assert all(item in meant and (not flavor or flavor in flavors) for flavors, item in changed), (name, key, flavor, changed)
+            if flavor and any(flavor in flavors for flavors in found):
+                assert any(NAMES[key] in (found[flavors][key] or "") for flavors, _ in changed) or "another flavor of it says so" in said, (name, key, flavor)
+
+
+def test_groovy_finds_a_new_flavor_and_all_others_as_before(tmp_path: Path) -> None:
+    """A flavor is added in the script's own way, builds with its ID, and goes again to the byte."""
+    flavored = [name for name, contents in SCRIPTS.items() if "alderbank" in "".join(contents.values())]
+    roots = {made(tmp_path / "new" / name, name): name for name in flavored}
+    before = judged(made(tmp_path / "old" / name, name) for name in flavored)
+    added = [root for root in roots if not onomaxis("flavor", "add", "oakhollow", root, "--id", "org.lendspan.oak").code]
+    assert len(added) >= 14
+    for root, modules in judged(added).items():
+        old = before[tmp_path / "old" / roots[root]]["app"]
+        mine = {flavors: said for flavors, said in modules["app"].items() if "oakhollow" in flavors}
+        assert mine and all((said["id"] or "").startswith("org.lendspan.oak") for said in mine.values()), root.name
+        assert {flavors: said for flavors, said in modules["app"].items() if flavors not in mine} == old, root.name
+        assert onomaxis("flavor", "retire", "oakhollow", root).code == 0
+        assert snapshot(root) == snapshot(tmp_path / "old" / root.name), root.name
