@@ -209,7 +209,7 @@ class Layout:
 
     def _shape(self, start: int, line: int, flavor: str) -> str:
         lines = {start: self.lines[start], line: self.lines[line]}
-        return "\n".join(_OPENING.sub(r"\1", shape(text, self.names, flavor)) for text in lines.values())
+        return "\n".join(_OPENING.sub(r"\1…}", shape(text, self.names, flavor)) for text in lines.values())
 
     def series(self) -> list[Series]:
         """Return the runs that stand on one level and begin alike, those of two flavors at least."""
