@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 import subprocess
 from collections.abc import Iterable, Mapping
 from pathlib import Path
@@ -10,6 +11,7 @@ from pathlib import Path
 import pytest
 
 from conftest import THOROUGH, files, judge, onomaxis, snapshot
+from gradle_kotlin import KOTLIN
 from gradle_scripts import SCRIPTS, dressed
 
 JUDGE = Path(__file__).with_name("gradle_judge.groovy")
@@ -51,6 +53,41 @@ def made(folder: Path, name: str, seed: int = 0) -> Path:
     """Write a project; any seed but 0 dresses its scripts."""
     laid = {path: dressed(text, f"{seed}{name}{path}") if seed and path.endswith("build.gradle") else text for path, text in SCRIPTS[name].items()}
     return files(folder, laid)
+
+
+def judged_by_kotlin(work: Path) -> dict[str, Variants]:
+    """Return what Kotlin makes of the release variants of every project below a folder: all are compiled at once."""
+    sources = work / "%sources"
+    calls = []
+    for number, name in enumerate(KOTLIN):
+        text = KOTLIN[name]["app/build.gradle.kts"]
+        imports = "\n".join(re.findall(r"^import .*$", text, re.MULTILINE))
+        body = re.sub(r"^import .*$", "", text, flags=re.MULTILINE)
+        said = f"package s{number}\nimport stub.*\n{imports}\nfun Project.script() {{\n{body}\n}}\nobject Caller {{ fun Project.go() {{ script() }} }}\n"
+        files(sources, {f"s{number}.kt": said})
+        calls.append(
+            f'told("{name}", Project(File("{work / name}/app"), Project(File("{work / name}"))).apply {{ with(s{number}.Caller) {{ go() }} }}.android)'
+        )
+    main = 'package judged\nimport stub.*\nimport java.io.File\nfun main() { println("{" + listOf(\n' + ",\n".join(calls) + ').joinToString() + "}") }\n'
+    files(sources, {"main.kt": main, "stub.kt": JUDGE.with_suffix(".kt").read_text()})
+    subprocess.run([judge("kotlinc"), *map(str, sources.glob("*.kt")), "-nowarn", "-d", str(work / "judge.jar")], check=True, capture_output=True)
+    done = subprocess.run([judge("kotlin"), "-classpath", str(work / "judge.jar"), "judged.MainKt"], check=True, capture_output=True, text=True)
+    return {name: {tuple(item.pop("flavors")): item for item in found} for name, found in json.loads(done.stdout.splitlines()[-1]).items()}
+
+
+if THOROUGH:  # its compiler takes half a minute
+
+    def test_what_kotlin_finds_is_what_is_said(tmp_path: Path) -> None:
+        """Every variant of scripts in Kotlin; what is built by a builder of the library's own is null."""
+        for name, contents in KOTLIN.items():
+            files(tmp_path / name, contents)
+        for name, wanted in judged_by_kotlin(tmp_path).items():
+            apps = {tuple((app["flavors"] or {}).values()): app for app in onomaxis("survey", tmp_path / name, "--json").json["apps"]}
+            assert set(apps) == set(wanted), name
+            told = {(flavors, key, text) for flavors, found in wanted.items() for key, text in found.items() if text is not None}
+            assert {(flavors, key, apps[flavors][key]) for flavors, key, _ in told} ^ told <= (
+                {((), "version", None), ((), "version", "2.4")} if name == "mutable" else set()
+            ), name
 
 
 @pytest.mark.parametrize("seed", range(6) if THOROUGH else (1,))

@@ -322,7 +322,7 @@ class _Reader:
         if follow and follow.text == "{" and depth < _DEEPEST:
             self.at += 1
             children = self.statements(token.text not in ("try", "finally"), True, depth + 1)
-        elif follow and follow.kind == "name" and follow.text not in BRANCHES:
+        elif follow and follow.kind in ("name", "string") and follow.text not in BRANCHES:
             before = self.at
             child = self.statement(True, depth + 1)
             children = [child] if child else []

@@ -306,6 +306,7 @@ def _standing(token: Token, start: int, end: int) -> Token:
     return token if token.end else token._replace(start=start, end=end)
 
 
+_GETTERS = frozenset({"get", "getValue", "getProperty"})
 _RECEIVERS = frozenset({"delegate", "this", "it", "owner", *CONTAINERS})
 _NULL = Item(Token("name", 0, 0, "null"))
 # What is no list: a container is asked of its items by :meth:`_Unroller.everywhere`.
@@ -320,19 +321,21 @@ def _named(words: Sequence[str], bound: Bindings) -> Item | None:
 
 
 def _followed(item: Item, tokens: Sequence[Token], at: int) -> tuple[Item, int]:
-    """Follow keys behind a name (``.suffix``, ``['suffix']``); return what they lead to, and the position behind."""
+    """Follow keys behind a name (``.suffix``, ``['suffix']``, ``.getValue("suffix")``); return what they lead to."""
     while at + 1 < len(tokens):
-        name = tokens[at + 1].text
-        called = at + 2 < len(tokens) and tokens[at + 2].text in ("(", "{")
-        if tokens[at].text in (".", "?.") and (name in item.parts or (item.whole and not called)):
-            item, at = item.parts.get(name, _NULL), at + 2
-        elif tokens[at].text == "[" and at + 2 < len(tokens) and tokens[at + 2].text == "]":
-            key = literal_text([tokens[at + 1]])
-            if key not in item.parts and not (item.whole and key):
-                break
-            item, at = item.parts.get(key, _NULL), at + 3
-        else:
+        texts = [token.text for token in tokens[at : at + 5]]
+        key, after = "", at
+        if texts[0] in (".", "?.") and texts[1] in _GETTERS and texts[2:3] == ["("] and texts[4:] == [")"]:
+            key, after = literal_text([tokens[at + 3]]), at + 5
+        elif texts[0] in (".", "?.") and (texts[1] in item.parts or texts[2:3] not in (["("], ["{"])):
+            key, after = texts[1], at + 2
+        elif texts[0] == "[" and texts[2:3] == ["]"]:
+            key, after = literal_text([tokens[at + 1]]), at + 3
+        if not key or (key not in item.parts and not item.whole):
             break
+        item, at = item.parts.get(key, _NULL), after
+        if tokens[at : at + 1] and tokens[at].text == "!!":
+            at += 1
     return item, at
 
 

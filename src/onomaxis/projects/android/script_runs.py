@@ -48,6 +48,8 @@ def run_function(
 ) -> Data:
     """Return what a function or closure gives. Raises Unknown where it does not fit what it is given."""
     params = function.block.params
+    if len(args) == 1 and isinstance(args[0], list) and len(params) == len(args[0]) > 1:
+        args = args[0]  # (a, b) -> …
     scope = Scope(function.scope, it=it)
     if params == ("it",) and len(args) < 2 and not named:
         scope.names["it"] = args[0] if args else Nothing("nothing is given")
