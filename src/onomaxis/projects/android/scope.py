@@ -10,7 +10,7 @@ from functools import cached_property
 
 from onomaxis import late
 from onomaxis.formats.gradle import Script
-from onomaxis.formats.gradle_expressions import Block, parameters
+from onomaxis.formats.gradle_expressions import Block, parameter_names, parameters
 from onomaxis.formats.gradle_statements import Decide, Setting, literal_text
 from onomaxis.formats.lexer import GROOVY, KOTLIN, Token, matching, tokens
 from onomaxis.projects.android.script_functions import functions_of
@@ -84,6 +84,20 @@ class ScriptFile:
             opening = self._open_before[opening]
         return found[::-1]
 
+    def inner(self, opening: int, closing: int) -> tuple[int, tuple[str, ...]]:
+        """Return where the statements of a block begin, and the names that it is given."""
+        found = self._inner.get(opening)
+        if found is None:
+            params, rest = parameters(self.tokens[opening + 1 : closing])
+            headed = len(rest) < closing - opening - 1
+            found = (closing - len(rest), params if headed else _declared_params(self.tokens, opening))
+            self._inner[opening] = found
+        return found
+
+    @cached_property
+    def _inner(self) -> dict[int, tuple[int, tuple[str, ...]]]:
+        return {}
+
     @cached_property
     def _open_before(self) -> Sequence[int]:
         """The innermost brace that stands open before each token, -1 where none does."""
@@ -143,3 +157,13 @@ def _plain(item: Setting) -> Setting:
             path = tuple(full[:-1])
             return item._replace(value=item.value[2:]).called(path, name)
     return item
+
+
+def _declared_params(found: Sequence[Token], at: int) -> tuple[str, ...]:
+    """Return the parameters of the function whose body begins at *at*; none where it is no function."""
+    first = at
+    while first > 0 and found[first - 1].kind != "newline":
+        first -= 1
+    opening = next((index for index in range(first, at) if found[index].text == "("), at)
+    heads = {token.text for token in found[first:opening]}
+    return parameter_names(found[opening + 1 : matching(found, opening)]) if heads & {"fun", "def"} else ()

@@ -13,9 +13,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from onomaxis.formats.gradle import Script
-from onomaxis.formats.gradle_expressions import parameter_names, parameters, statements_of
+from onomaxis.formats.gradle_expressions import statements_of
 from onomaxis.formats.gradle_statements import Setting
-from onomaxis.formats.lexer import Token, matching
+from onomaxis.formats.lexer import Token
 from onomaxis.formats.properties import Properties
 from onomaxis.model import Piece, Place, Value
 from onomaxis.projects.android.catalogs import Catalog
@@ -282,15 +282,13 @@ class Environment:
 
     def scope(self, file: ScriptFile, position: int) -> Scope:
         """Return the variables that are seen at a position: of the script, and of each block around it."""
-        body = self._body(file, 0, len(file.tokens), (), None)
-        scope = body.before(self._outside(), position)
+        outside = self._outside()
+        scope = outside._body(file, 0, len(file.tokens), (), None).before(outside, position)
         blocks = file.around(position)
         for depth, (opening, closing) in enumerate(blocks):
-            names = self if depth == len(blocks) - 1 else self._outside()
-            params, rest = parameters(file.tokens[opening + 1 : closing])
-            given = params if len(rest) < closing - opening - 1 else _declared_params(file.tokens, opening)
-            body = names._body(file, closing - len(rest), closing, given, scope)
-            scope = body.before(names, position)
+            names = self if depth == len(blocks) - 1 else outside
+            start, params = file.inner(opening, closing)
+            scope = names._body(file, start, closing, params, scope).before(names, position)
         return scope
 
     def _body(self, file: ScriptFile, start: int, end: int, params: tuple[str, ...], outer: Scope | None) -> _Body:
@@ -343,16 +341,6 @@ class _Body:
 _EFFECTS = frozenset(
     {"def", "var", "val", "=", "+=", "load", "put", "putAll", "add", "addAll", "set", "setProperty", "<"}
 )
-
-
-def _declared_params(found: Sequence[Token], at: int) -> tuple[str, ...]:
-    """Return the parameters of the function whose body begins at *at*; none where it is no function."""
-    first = at
-    while first > 0 and found[first - 1].kind != "newline":
-        first -= 1
-    opening = next((index for index in range(first, at) if found[index].text == "("), at)
-    heads = {token.text for token in found[first:opening]}
-    return parameter_names(found[opening + 1 : matching(found, opening)]) if heads & {"fun", "def"} else ()
 
 
 def _declares(item: Setting) -> bool:
