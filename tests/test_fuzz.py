@@ -185,6 +185,13 @@ GROWING: dict[str, dict[str, str]] = {
         "[" + ",".join(f"'f{n}'" for n in range(900)) + '].each { n -> "$n" { if (x) { ' + 'versionName "1"\n' * 3000 + "} } }\n"
     ),
     "much said of all flavors": flavored_by("".join(f"f{n} {{ }}\n" for n in range(400)) + "all { " + 'versionName "1"\n' * 1500 + "}\n"),
+    "a text that doubles": {
+        **flavored_by("a { versionName t }\n"),
+        "app/build.gradle": flavored_by("a { versionName t }\n")["app/build.gradle"].replace(
+            "android {", "def t = 'a'\n" + "t = t.replace('a', 'aa')\n" * 60 + "def l = [1]\n" + "l = l + l\n" * 60 + "android {", 1
+        ),
+    },
+    "closures in closures": flavored_by("a { versionName " + "x.let { " * 400 + "it" + " }" * 400 + " }\n"),
     "parentheses in a script": scripted("{ name: " + "(" * 3000 + "'x'" + ")" * 3000 + " }"),
     "calls on calls": scripted("{ name: 'x'" + ".trim()" * 3000 + " }"),
     "conditions in conditions": scripted("{ name: f() }", "function f() { " + "if (a) " * 3000 + "return 'x' }\n"),

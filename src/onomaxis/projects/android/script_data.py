@@ -118,12 +118,17 @@ class Scope:
 
 
 Data: TypeAlias = Union[Text, Nothing, File, Table, Host, Function, bool, "list[Data]"]
+# A script may have come from anywhere: what doubles with every line is not followed.
 MOST_PIECES = 300
+_LONGEST = 20_000
 
 
 def computed(value: object) -> Text:
-    """Return a text that no literal says."""
-    return Text((Piece(str(value)),), isinstance(value, int))
+    """Return a text that no literal says. Raises Unknown for one that is too long."""
+    text = str(value)
+    if len(text) > _LONGEST:
+        raise Unknown("the value is too long")
+    return Text((Piece(text),), isinstance(value, int))
 
 
 def truth(value: Data) -> bool:
@@ -178,13 +183,18 @@ def joined(values: list[Data], between: str = "") -> Text:
         pieces += ([Piece(between)] if at and between else []) + list(text_of(value).pieces)
     if len(pieces) > MOST_PIECES:
         raise Unknown("the value is put together of too many parts")
+    if sum(len(piece.text) for piece in pieces) > _LONGEST:
+        raise Unknown("the value is too long")
     return Text(tuple(pieces))
 
 
 def added(left: Data, right: Data) -> Data:
     """Return a sum: of numbers, of lists, of maps; texts are joined. Raises Unknown."""
     if isinstance(left, list):
-        return [*left, *(right if isinstance(right, list) else [right])]
+        both = [*left, *(right if isinstance(right, list) else [right])]
+        if len(both) > _LONGEST:
+            raise Unknown("the list is too long")
+        return both
     if isinstance(left, Table) and isinstance(right, Table):
         return Table(left.entries | right.entries, left.said)
     if isinstance(left, Text) and isinstance(right, Text) and left.number and right.number:

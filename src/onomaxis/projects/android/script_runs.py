@@ -20,7 +20,7 @@ from onomaxis.formats.gradle_expressions import (
     read_expression,
     statements_of,
 )
-from onomaxis.formats.lexer import Token, item_end, matching, nesting
+from onomaxis.formats.lexer import Token, matching, nesting
 from onomaxis.projects.android import script_calls
 from onomaxis.projects.android.expressions import Evaluator
 from onomaxis.projects.android.scope import ScriptFile, Unknown
@@ -209,13 +209,9 @@ class Run:
         for at, token in enumerate(part):
             after = part[at + 1].text if at + 1 < len(part) else ""
             changed = after in (".", "?.") and at + 2 < len(part) and part[at + 2].text in _CHANGES
-            entry = after in ("[", ".", "?.") and "=" in [
-                item.text for item in part[at + 1 : item_end(part, at + 1, (";", "\n"))]
-            ]
+            entry = at == 0 and after in ("[", ".", "?.") and self.assigned(part) > 0
             doubled = after == "=" and at + 2 < len(part) and part[at + 2].text == "="
-            if token.kind == "name" and (
-                (after in _GIVES and not doubled) or changed or (entry and at == 0) or after == "<"
-            ):
+            if token.kind == "name" and ((after in _GIVES and not doubled) or changed or entry or after == "<"):
                 holder = self.scope.holder(token.text)
                 if holder is not None:
                     holder.names[token.text] = Unknown(f"“{token.text}” is set under a condition or more than once")

@@ -285,6 +285,8 @@ class Environment:
         outside = self._outside()
         scope = outside._body(file, 0, len(file.tokens), (), None).before(outside, position)
         blocks = file.around(position)
+        if len(blocks) > _DEEPEST:
+            raise Unknown("the expression is nested too deeply")
         for depth, (opening, closing) in enumerate(blocks):
             names = self if depth == len(blocks) - 1 else outside
             start, params = file.inner(opening, closing)
