@@ -10,25 +10,39 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from typing import NamedTuple
 
 from onomaxis.formats.gradle_expressions import CONTINUES, LEADS
 from onomaxis.formats.gradle_statements import (
     BRANCHES,
     CREATORS,
-    Decide,
     Setting,
     Statement,
     followed,
     literal_text,
     settings_of,
 )
-from onomaxis.formats.lexer import BRACKETS, GROOVY, KOTLIN, Region, Token, refuse_unpaired, tokens
+from onomaxis.formats.lexer import (
+    BRACKETS,
+    GROOVY,
+    KOTLIN,
+    Region,
+    Token,
+    item_end,
+    items_of,
+    level_of,
+    refuse_unpaired,
+    tokens,
+)
 from onomaxis.formats.source import Source, remembered
 
 _DECLARE = {"val", "var", "def", "const", "final", "String", "int", "Integer", "private", "internal", "public"}
 # Delegates that make an item of a container, or open one, and the call that each stands for.
 _MAKERS = {"creating": "create", "registering": "register", "getting": "getByName", "existing": "named"}
 _DEEPEST = 60
+_OPERATORS = frozenset({"+", "-", "*", "/", "%", "?:", "?", "&&", "||", "==", "!=", "<", ">", "<<"})
+# Settings of one value: what is added to one is not the value.
+_ONE_VALUE = frozenset({"applicationId", "applicationIdSuffix", "versionName", "versionNameSuffix", "versionCode"})
 
 
 @dataclass(frozen=True)
@@ -42,11 +56,7 @@ class Script:
     @cached_property
     def settings(self) -> tuple[Setting, ...]:
         """Every setting and declaration with its path, in file order."""
-        return self.settled(lambda _: None)
-
-    def settled(self, decide: Decide) -> tuple[Setting, ...]:
-        """Return the settings as they are where some conditions can be told."""
-        return tuple(settings_of((), self.statements, False, decide))
+        return tuple(settings_of((), self.statements, False))
 
     def blocks(self, *path: str) -> Iterator[Statement]:
         """Yield the blocks reached by following names, dotted ones (``android.buildTypes { }``) taken apart."""
@@ -266,9 +276,9 @@ class _Reader:
                 return self._chain(name, args, token, conditional, depth)
             if not follow or follow.text != "{":
                 rest = self.value()
-                return Statement(
-                    "set", name, token.start, args, args if not rest else [*args, *rest], conditional=conditional
-                )
+                if rest and rest[0].text in _OPERATORS:  # x(1) + 2 sets x to 1
+                    rest = []
+                return Statement("set", name, token.start, args, [*args, *rest], conditional=conditional)
         if follow and follow.text == "{" and depth < _DEEPEST:
             start = follow.end
             self.at += 1
@@ -287,6 +297,7 @@ class _Reader:
             )
         if follow and follow.text in ("=", "+="):
             self.at += 1
+            conditional = conditional or (follow.text == "+=" and name.rpartition(".")[2] in _ONE_VALUE)
             return Statement("set", name, token.start, value=self.value(), conditional=conditional)
         if follow is None or follow.kind == "newline" or follow.text in ("}", ";"):
             return Statement("other", name, token.start, conditional=conditional)
@@ -319,7 +330,9 @@ class _Reader:
         self.skip_newlines()
         follow = self.peek()
         children: list[Statement] = []
-        if follow and follow.text == "{" and depth < _DEEPEST:
+        if follow and follow.text == "{" and token.text in ("switch", "when") and depth < _DEEPEST:
+            children = _chain(asked, _cases(self.group(), token.text == "switch", depth + 1))
+        elif follow and follow.text == "{" and depth < _DEEPEST:
             self.at += 1
             children = self.statements(token.text not in ("try", "finally"), True, depth + 1)
         elif follow and follow.kind in ("name", "string") and follow.text not in BRANCHES:
@@ -329,6 +342,70 @@ class _Reader:
             if child:
                 child.end = self.ended(before)
         return Statement("block", token.text, token.start, asked, children=children, conditional=True)
+
+
+class _Case(NamedTuple):
+    """A case: its tests, none for what is taken otherwise; ``whole`` tells that it does not go on in the next one."""
+
+    start: int
+    tests: list[tuple[Token, ...]]
+    body: list[Statement]
+    whole: bool
+
+
+def _cases(found: list[Token], switch: bool, depth: int) -> Iterator[_Case]:
+    """Yield the cases between the braces of a ``switch`` or a ``when``."""
+    labels = [at for at in level_of(found) if found[at].kind == "name" and found[at].text in ("case", "default")]
+    reader = _Reader(found)
+    tests: list[tuple[Token, ...]] = []
+    while True:
+        reader.skip_newlines()
+        start = reader.at
+        end = item_end(found, start, (":",) if switch else ("->",))
+        if end >= len(found):
+            return
+        label = found[start + switch : end]
+        otherwise = not label or label[0].text == "else"
+        tests += [] if otherwise else items_of(label)
+        reader.at = end + 1
+        if not switch:
+            braced = (follow := reader.peek()) and follow.text == "{"
+            reader.at += bool(braced)
+            only = None if braced else reader.statement(True, depth)
+            body = reader.statements(True, True, depth) if braced else [only] if only else []
+            yield _Case(found[start].start, tests, body, True)
+        else:
+            stop = next((at for at in labels if at > end), len(found))
+            inner = found[end + 1 : stop]
+            reader.at = stop
+            body = _Reader(inner).statements(True, False, depth)
+            if not body and not otherwise and stop < len(found):
+                continue  # case 'a': case 'b': …
+            breaks = [token.text for token in inner if token.kind == "name"].count("break")
+            whole = breaks == 1 and body[-1].name == "break" if stop < len(found) else not breaks
+            yield _Case(found[start].start, tests, [item for item in body if item.name != "break"], whole)
+        tests = []
+
+
+def _chain(subject: list[Token], found: Iterator[_Case]) -> list[Statement]:
+    """Return cases as a chain of ``if`` and ``else``; without conditions where one goes on in the next."""
+    cases = list(found)
+    plain = all(case.whole and case.tests for case in cases[:-1]) and all(case.whole for case in cases)
+    chain: list[Statement] = []
+    for number, case in enumerate(cases):
+        at = case.start
+        asked: list[Token] = []
+        for test in case.tests if plain else ():
+            asked += [Token("mark", at, at, "||")] if asked else []
+            sign = [] if test[:1] and test[0].text in ("in", "!", "is") else [Token("mark", at, at, "==")]
+            asked += [*subject, *sign, *test] if subject else test
+        if number:
+            chain.append(Statement("block", "else", at, conditional=True, end=at + len("else")))
+        if number and plain and not case.tests:
+            chain[-1].children, chain[-1].end = case.body, at + len("default")
+        else:
+            chain.append(Statement("block", "if", at, asked, children=case.body, conditional=True, end=at))
+    return chain
 
 
 def _bare(children: list[Statement], params: tuple[str, ...]) -> list[Statement]:

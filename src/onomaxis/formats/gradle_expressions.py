@@ -20,6 +20,7 @@ _BINARY = (
     ("==", "!="),
     ("<", ">", "<=", ">=", "in", "is", "instanceof", "!in", "!is"),
     ("to",),
+    ("<<",),
     ("+", "-"),
     ("*", "/", "%"),
 )
@@ -91,6 +92,15 @@ class Not:
 
 
 @dataclass(frozen=True, slots=True)
+class Step:
+    """``of++``, ``--of``: a variable counted up or down (``by``), before its value is taken or after (``first``)."""
+
+    of: Node
+    by: int
+    first: bool
+
+
+@dataclass(frozen=True, slots=True)
 class Choice:
     """``test ? yes : no``, ``if (test) yes else no``."""
 
@@ -129,7 +139,7 @@ class Block:
     body: tuple[Token, ...]
 
 
-Node = Literal | Name | Member | Index | Call | Binary | Not | Choice | Cases | ListOf | MapOf | Block
+Node = Literal | Name | Member | Index | Call | Binary | Not | Step | Choice | Cases | ListOf | MapOf | Block
 
 
 def read_expression(found: Sequence[Token]) -> Node:
@@ -229,6 +239,9 @@ class Reader:
     def unary(self) -> Node:
         if self.take("!"):
             return Not(self.unary())
+        if self.peek() in _STEPS:
+            by = _STEPS[self.step().text]
+            return Step(self.unary(), by, True)
         if self.take("-"):
             return Binary("-", Literal(Token("number", 0, 0, "0")), self.unary())
         if self.peek() == "(" and self.peek(1) in _CASTS and self.peek(2) == ")" and self.peek(3) not in _ENDS:
@@ -364,6 +377,8 @@ class Reader:
                 self.generics()
                 called = self.peek() in ("(", "{")
                 node = self.call(node, text, spread) if called else Member(node, text, spread)
+            elif mark in _STEPS and self.items[self.at].kind != "newline":
+                node = Step(node, _STEPS[self.step().text], False)
             elif mark == "[" and self.items[self.at].kind != "newline":
                 self.step()
                 node = Index(node, self.expression())
@@ -402,6 +417,7 @@ class Reader:
         return Call(of, name, tuple(args), tuple(named), spread)
 
 
+_STEPS = {"++": 1, "--": -1}
 _HEADS = frozenset({"if", "for", "while", "switch", "when"})
 _CASTS = frozenset({"String", "int", "Integer", "long", "Long", "boolean", "Map", "List", "Object", "def"})
 _ENDS = frozenset({"", ")", "]", "}", ",", ";", ":", "+", "-", "*", "/", "?:", "&&", "||", "==", "!="})

@@ -54,6 +54,9 @@ class Asked(Protocol):
     def item(self, found: Sequence[Token], around: Bindings) -> Item:
         """Return what an expression comes to; nothing is known of what nobody can tell."""
 
+    def holds(self, found: Sequence[Token], around: Bindings) -> bool | None:
+        """Tell whether a condition holds; None where only the build knows."""
+
     def function(self, name: str) -> Block | None:
         """Return a function or closure that the script declares."""
 
@@ -75,8 +78,30 @@ class _Unroller:
         self.running: list[str] = []
 
     def level(self, statements: Sequence[Statement], around: Bindings) -> list[Statement]:
+        """Return statements as far as they are decided: what a condition leaves out is gone."""
         found: list[Statement] = []
+        taken: bool | None = False  # whether a branch of this ``if … else`` was, None where nobody can tell
+        goes_on = False
         for item in statements:
+            if item.kind == "block" and item.name in ("if", "else"):
+                if item.name == "if":
+                    taken = taken if goes_on else False
+                    holds = False if taken else self.asked.holds(item.args, around)
+                    holds = None if taken is None and holds is True else holds
+                else:
+                    holds = None if taken is None else not taken
+                goes_on = item.name == "else" and item.end - item.start == len("else")
+                if not goes_on:
+                    taken = taken or holds if holds is not None else taken or None
+                if holds is None:
+                    found.append(replace(item, children=self.level(item.children, around)))
+                elif holds:
+                    found += self.level([_freed(child, item.outer) for child in item.children], around)
+                continue
+            goes_on = False
+            if item.kind == "block" and item.name in ("switch", "when"):
+                found += self.level([replace(child, outer=item.outer) for child in item.children], around)
+                continue
             rows = self.rows(item, around) if item.kind == "block" else None
             called = self.called(item, around) if item.kind == "set" and item.name else None
             if called is not None:
@@ -157,7 +182,7 @@ class _Unroller:
                         params = said.params or ("it",)
                         own = Item(item, {"name": Item(item)})
                         bound = {params[0]: own, "name": Item(item)}
-                        inner = [self.copied(child, bound, None) for child in said.children]
+                        inner = self.level([self.copied(child, bound, None) for child in said.children], bound)
                         block = Statement("block", "getByName", said.start, [item], children=inner, looped=True)
                         block.end, block.conditional = said.end, conditional
                         found.append(
@@ -212,6 +237,7 @@ class _Unroller:
         value = statement.value
         return replace(
             statement,
+            outer=outer if branch and outer is not None else statement.outer,
             span=statement.span if statement.span[1] or not value else (value[0].start, value[-1].end),
             args=self.tokens(statement.args, bound),
             value=self.tokens(statement.value, bound),
@@ -286,6 +312,13 @@ class _Unroller:
 
 # A name in a string without braces, with what it is asked for.
 _SIMPLE = late.compile(r"(?<!\\)\$([A-Za-z_]\w*(?:\.[A-Za-z_]\w*)*)", re.ASCII)
+
+
+def _freed(statement: Statement, outer: bool) -> Statement:
+    """Return a statement of a branch that is taken: it stands under no other condition than the branch did."""
+    if statement.name in BRANCHES and statement.kind == "block":
+        return replace(statement, outer=outer)
+    return replace(statement, conditional=outer, children=[_freed(child, outer) for child in statement.children])
 
 
 def _size(statement: Statement) -> int:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from itertools import pairwise
 from typing import NamedTuple
@@ -101,48 +101,19 @@ def literal_text(value: list[Token] | tuple[Token, ...]) -> str:
     return ""
 
 
-# Tells whether a condition holds, by its tokens; None where only the build knows.
-Decide = Callable[[Sequence[Token]], bool | None]
-
-
-def settings_of(
-    path: tuple[str, ...], level: Sequence[Statement], conditional: bool, decide: Decide, decided: bool = False
-) -> Iterator[Setting]:
-    """Yield every setting and declaration of some statements with its path, in order.
-
-    What stands below a condition that can be told counts as if there were none, or not at all; *decided* says that
-    all conditions around these statements were.
-    """
-    chain: bool | None = False  # whether a branch of this ``if … else`` was taken, None where nobody can tell
-    goes_on = False
+def settings_of(path: tuple[str, ...], level: Sequence[Statement], conditional: bool) -> Iterator[Setting]:
+    """Yield every setting and declaration of some statements with its path, in order."""
     for item in level:
-        doubt = item.conditional and not decided
-        if item.kind == "block" and item.name in ("if", "else"):
-            if item.name == "if":
-                chain = False if not goes_on else chain
-                holds = decide(item.args) if chain is False else not chain if chain else None
-                holds = False if chain else holds
-            else:
-                holds = None if chain is None else not chain
-            goes_on = item.name == "else" and item.end - item.start == len("else")
-            if not goes_on:
-                chain = None if holds is None else chain or holds
-            if holds is not False:
-                sure = holds is True
-                yield from settings_of(path, item.children, conditional or not sure, decide, sure)
-            continue
-        goes_on = False
         full = full_path(path, item.name)
-        branch = conditional or doubt
+        branch = conditional or item.conditional
         if item.kind in ("set", "declare"):
             yield Setting(path, item.name, tuple(item.value), branch, item.kind == "declare", item, full)
         if item.kind == "block":
             own = block_path(item)
-            if item.value or item.args:
-                yield Setting(path, item.name, tuple(item.args), branch, False, item, full)
-            inner = path if item.conditional and own[0] in BRANCHES else (*path, *own)
             open_ = own[0] in BRANCHES
-            yield from settings_of(inner, item.children, branch or open_, decide, decided and not open_)
+            if (item.value or item.args) and not open_:
+                yield Setting(path, item.name, tuple(item.args), branch, False, item, full)
+            yield from settings_of(path if open_ else (*path, *own), item.children, branch or open_)
 
 
 def map_keys(found: Sequence[Token]) -> list[str]:

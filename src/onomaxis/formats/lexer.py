@@ -350,7 +350,7 @@ _TOKEN = late.compile(
       |(?P<newline>\n)
       |(?P<name>`[^`\n]+`|[A-Za-z_$\udc80-\udcff][A-Za-z0-9_$\udc80-\udcff]*)
       |(?P<number>0[xX][0-9A-Fa-f_]+[lL]?|[0-9][0-9_]*(?:\.[0-9][0-9_]*)?[lLfFdD]?)
-      |(?P<mark>\?:|\?\.|!!|::|->|\+=|==|!=|&&|\|\||.)""",
+      |(?P<mark>\?:|\?\.|!!|::|->|\+\+|--|[-+*]=|<<|==|!=|&&|\|\||.)""",
     re.VERBOSE | re.DOTALL,
 )
 
@@ -404,6 +404,15 @@ def matching(items: Sequence[Token], at: int) -> int:
         if depth == 0:
             return index
     return len(items)
+
+
+def level_of(items: Sequence[Token]) -> list[int]:
+    """Return the indices of the tokens that stand in no bracket, the brackets' own included."""
+    at, indices = 0, []
+    while at < len(items):
+        indices.append(at)
+        at = matching(items, at) + 1 if nesting(items[at]) > 0 else at + 1
+    return indices
 
 
 def item_end(items: Sequence[Token], at: int, marks: Sequence[str] = (",", ")", "]")) -> int:

@@ -26,6 +26,7 @@ from onomaxis.formats.gradle_expressions import (
     Name,
     Node,
     Not,
+    Step,
     Unread,
     read_expression,
 )
@@ -48,8 +49,10 @@ from onomaxis.projects.android.script_data import (
     computed,
     number_of,
     same,
+    sure,
     table_of,
     text_of,
+    told,
     truth,
 )
 from onomaxis.projects.project import place
@@ -76,19 +79,15 @@ _SIMPLE = {
     "kotlin": late.compile(r"(?<!\\)\$([A-Za-z_]\w*)", re.ASCII),
     "groovy": late.compile(r"(?<!\\)\$([A-Za-z_]\w*(?:\.[A-Za-z_]\w*)*)", re.ASCII),
 }
-_DEEPEST = 60
 
 
 class Evaluator:
     """Evaluates expressions of one script, with the variables that are seen where they stand."""
 
-    def __init__(self, names: Names, file: ScriptFile, scope: Scope | None = None, depth: int = 0) -> None:
+    def __init__(self, names: Names, file: ScriptFile, scope: Scope | None = None) -> None:
         self.names = names
         self.file = file
         self.scope = scope
-        self.depth = depth
-        if depth > _DEEPEST:
-            raise Unknown("the expression is nested too deeply")
 
     def of_tokens(self, found: Sequence[Token]) -> Data:
         """Return what tokens come to as a whole. Raises Unknown."""
@@ -125,6 +124,8 @@ class Evaluator:
                 return self.binary(node)
             case Not():
                 return not truth(self.of(node.of))
+            case Step():
+                return self.counted(node)
             case Choice():
                 return self.of(node.yes if truth(self.of(node.test)) else node.no)
             case Cases():
@@ -144,10 +145,6 @@ class Evaluator:
         finally:
             self.names.weigh(-1)
 
-    def inner(self, scope: Scope) -> Evaluator:
-        """Return an evaluator of a block inside."""
-        return Evaluator(self.names, self.file, scope, self.depth + 1)
-
     # -- literals
 
     def literal(self, node: Literal) -> Data:
@@ -155,7 +152,9 @@ class Evaluator:
         if token.kind == "number" and token.parts:  # it stands elsewhere
             return Text(tuple(_elsewhere(part) for part in token.parts if isinstance(part, Given)), True, token=token)
         if token.kind == "number":
-            digits = token.text.replace("_", "").rstrip("lL")
+            digits = token.text.replace("_", "").rstrip("lLiIgG")
+            if not re.fullmatch(r"(?:0|[1-9]\d*)(?:\.\d+)?", digits, re.ASCII):
+                raise Unknown(f"the number “{token.text}” is not read")
             return Text((Piece(digits, self.place(token.start, token.end, "number")),), True, token=token)
         if token.kind != "string":  # a key without quotes, a pattern
             return replace(computed(token.text.strip("/`")), token=as_string(token))
@@ -297,17 +296,14 @@ class Evaluator:
         raise Unknown(f"“{name}” is not followed")
 
     def entry(self, of: Table, key: str) -> Data:
-        found = of.get(key)
-        if isinstance(found, Nothing) and found.kind == "unknown":
-            raise found.doubt()
-        return found
+        return told(of.get(key))
 
     def index(self, node: Index) -> Data:
         of = self.of(node.of)
         key = self.of(node.key)
         if isinstance(of, list):
             at = number_of(key)
-            return of[at] if at < len(of) else Nothing("the list is shorter")
+            return told(sure(of)[at]) if at < len(of) else Nothing("the list is shorter")
         if isinstance(of, Table):
             return self.entry(of, str(text_of(key)))
         if isinstance(of, Host) and of.name in HOLDERS:
@@ -316,6 +312,16 @@ class Evaluator:
             return of
         raise Unknown("what is asked for a part is no list and no map")
 
+    def counted(self, node: Step) -> Data:
+        """Count a variable up or down; return what it was, or what it is then."""
+        holder = self.scope.holder(node.of.text) if self.scope is not None and isinstance(node.of, Name) else None
+        if holder is None or not isinstance(node.of, Name):
+            raise Unknown("what is counted is no variable")
+        before = self.name(node.of)
+        after = self.combined("+" if node.by > 0 else "-", before, computed(1))
+        holder.names[node.of.text] = after
+        return after if node.first else before
+
     # -- operators
 
     def binary(self, node: Binary) -> Data:
@@ -323,18 +329,26 @@ class Evaluator:
             return self.either(node)
         if node.sign == "+":
             return self.sum(node)
-        left, right = self.of(node.left), self.of(node.right)
-        if node.sign in ("==", "!="):
-            return same(left, right) == (node.sign == "==")
-        if node.sign == "to":
+        return self.combined(node.sign, self.of(node.left), self.of(node.right))
+
+    def combined(self, sign: str, left: Data, right: Data) -> Data:
+        """Return what an operator makes of two values. Raises Unknown."""
+        if sign == "+":
+            return added(left, right)
+        if sign in ("==", "!="):
+            return same(left, right) == (sign == "==")
+        if sign == "to":
             return [left, right]
-        if node.sign in ("in", "!in"):
-            return any(same(item, left) for item in script_calls.items(right)) == (node.sign == "in")
-        if node.sign == "-" and isinstance(left, Text) and not left.number:
+        if sign in ("in", "!in"):
+            return any(same(item, left) for item in script_calls.items(right)) == (sign == "in")
+        if sign == "<<" and isinstance(left, list):
+            left.append(right)
+            return left
+        if sign == "-" and isinstance(left, Text) and not left.number:
             return computed(str(left).replace(str(text_of(right)), "", 1))
-        if node.sign not in _NUMBERS:
-            raise Unknown(f"“{node.sign}” is not followed")
-        found = _NUMBERS[node.sign](number_of(left), number_of(right))
+        if sign not in _NUMBERS or not all(isinstance(item, Text) and item.number for item in (left, right)):
+            raise Unknown(f"“{sign}” is not followed here")
+        found = _NUMBERS[sign](number_of(left), number_of(right))
         if isinstance(found, int) and not isinstance(found, bool) and found < 0:
             raise Unknown("a number below nought is not followed")
         return found if isinstance(found, bool) else computed(found)
@@ -396,7 +410,9 @@ class Evaluator:
             given = script_calls.called(self, receiver, name, args, named)
             if given is not None:
                 return given
-        given = script_calls.made(self, name, args) or self.record(name, args, named)
+        given = script_calls.made(self, name, args) if not named else None
+        if given is None:
+            given = self.record(name, args, named)
         if given is None:
             shared = self.names.shared(name)
             if isinstance(shared, Function):
@@ -410,7 +426,7 @@ class Evaluator:
         if fields is None and (args or not named or not name[:1].isupper()):
             return None
         placed = {str(at): arg for at, arg in enumerate(args)} | dict(zip(fields or (), args, strict=False))
-        return Table({**placed, **named}, name)
+        return Table({**placed, **named}, name, doubt=f"{name} may have a value of its own")
 
     def rooted(self, function: Function) -> Function:
         """Return a function that sees the variables of the script that it is called from, if it is of that one."""

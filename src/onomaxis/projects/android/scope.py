@@ -5,14 +5,15 @@ from __future__ import annotations
 import re
 from bisect import bisect_left
 from collections.abc import Mapping, Sequence
-from dataclasses import InitVar, dataclass
+from dataclasses import dataclass
 from functools import cached_property
 
 from onomaxis import late
 from onomaxis.formats.gradle import Script
 from onomaxis.formats.gradle_expressions import Block, parameter_names, parameters
-from onomaxis.formats.gradle_statements import Decide, Setting, literal_text
-from onomaxis.formats.lexer import GROOVY, KOTLIN, Token, matching, tokens
+from onomaxis.formats.gradle_statements import Setting, literal_text
+from onomaxis.formats.lexer import GROOVY, KOTLIN, Token, matching, nesting, tokens
+from onomaxis.projects.android.script_changes import changed_by, changes
 from onomaxis.projects.android.script_functions import functions_of
 
 # Source: kotlinlang.org, "Data classes", "Classes" (primary constructors).
@@ -34,16 +35,14 @@ class IsNull(NotSet):
 
 @dataclass
 class ScriptFile:
-    """A parsed script and its settings, by path; ``decide`` tells which conditions hold."""
+    """A parsed script and its settings, by path."""
 
     path: str
     script: Script
     settings: tuple[Setting, ...] = ()
-    decide: InitVar[Decide | None] = None
 
-    def __post_init__(self, decide: Decide | None) -> None:
-        found = self.script.settled(decide) if decide is not None else self.script.settings
-        self.settings = tuple(_plain(item) for item in found)
+    def __post_init__(self) -> None:
+        self.settings = tuple(_plain(item) for item in self.script.settings)
 
     def holds(self, token: Token) -> bool:
         """Tell whether a token, this very one, is of a value that the script sets."""
@@ -131,6 +130,41 @@ class ScriptFile:
         return {name: block for name, block in found.items() if block is not None}
 
     @cached_property
+    def changing(self) -> Mapping[str, frozenset[str]]:
+        """The variables that functions and closures with a name change, though they are not their own."""
+        bodies = {**self.closures, **self.functions}
+        return changed_by({name: block for name, block in bodies.items() if block is not None})
+
+    @cached_property
+    def last_changed(self) -> Mapping[str, int]:
+        """Where each variable is changed last, as the index of a token: behind them all if a function does it."""
+        called = dict.fromkeys((name for found in self.changing.values() for name in found), len(self.tokens))
+        return {name: at for at, name in changes(self.tokens)} | called
+
+    def repeats(self, opening: int) -> bool:
+        """Tell whether the block of a brace may run several times, or later than where it stands."""
+        before = opening - 1
+        if before >= 0 and self.tokens[before].text == ")":
+            depth = 0
+            while before > 0:
+                depth -= nesting(self.tokens[before])
+                if not depth:
+                    break
+                before -= 1
+            before -= 1
+        if before < 0:
+            return False
+        head = self.tokens[before]
+        return (
+            head.text in REPEATED
+            or (head.kind == "mark" and head.text in ("=", "(", ",", ":"))
+            or bool(_declared_params(self.tokens, opening) or self._begins_function(before))
+        )
+
+    def _begins_function(self, at: int) -> bool:
+        return at > 0 and self.tokens[at].text in self.functions and self.tokens[at - 1].kind == "name"
+
+    @cached_property
     def classes(self) -> Mapping[str, Sequence[str]]:
         """The parameters of the classes that the script declares, in their order."""
         found = _CLASS.finditer(self.script.source.view)
@@ -146,6 +180,28 @@ class ScriptFile:
         for item in self.settings:
             found.setdefault(item.full[-1], []).append(item)
         return found
+
+
+# Calls whose closure runs for each of several, or when the rest of the script has run; and loops.
+REPEATED = frozenset(
+    {"each", "forEach", "onEach", "eachWithIndex", "forEachIndexed", "onEachIndexed", "all", "configureEach"}
+    | {"times", "upto", "downto", "step", "repeat", "collect", "map", "flatMap", "collectEntries", "associate"}
+    | {
+        "associateWith",
+        "associateBy",
+        "find",
+        "findAll",
+        "filter",
+        "any",
+        "every",
+        "none",
+        "inject",
+        "fold",
+        "reduce",
+    }
+    | {"variantFilter", "beforeVariants", "onVariants", "afterEvaluate", "doLast", "doFirst", "whenReady", "withType"}
+    | {"allprojects", "subprojects", "matching", "eachLine", "for", "while", "do", "projectsEvaluated", "finalizeDsl"}
+)
 
 
 def _plain(item: Setting) -> Setting:

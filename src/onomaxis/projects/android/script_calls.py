@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
+from dataclasses import replace
 
 from onomaxis.errors import FormatError
 from onomaxis.formats.jsonc import Node as JsonNode
@@ -17,6 +18,7 @@ from onomaxis.formats.source import Source
 from onomaxis.model import Piece
 from onomaxis.projects.android.scope import Unknown
 from onomaxis.projects.android.script_data import (
+    LONGEST,
     TREE,
     Asker,
     Data,
@@ -31,9 +33,11 @@ from onomaxis.projects.android.script_data import (
     joined,
     number_of,
     same,
+    sure,
     table_of,
     text_call,
     text_of,
+    told,
     truth,
 )
 from onomaxis.projects.project import place
@@ -56,10 +60,22 @@ _OPENED = frozenset({"withInputStream", "withReader", "use", "withDataInputStrea
 def items(value: Data) -> list[Data]:
     """Return the items of a list, or the keys of a map. Raises Unknown for anything else."""
     if isinstance(value, list):
-        return value
+        return sure(value)
     if isinstance(value, Table):
-        return [computed(key) for key in value.entries]
+        return [computed(key) for key in value.whole()]
     raise Unknown("what is gone through is no list that is written here")
+
+
+def turns(value: Data) -> list[Data]:
+    """Return what a loop over a value is given, turn by turn: a map's pairs. Raises Unknown."""
+    return _pairs(value) if isinstance(value, Table) else items(value)
+
+
+def _pairs(table: Table) -> list[Data]:
+    return [
+        Table({"key": computed(key), "value": value, "first": computed(key), "second": value})
+        for key, value in table.whole().items()
+    ]
 
 
 def made(ev: Asker, name: str, args: list[Data]) -> Data | None:
@@ -97,8 +113,11 @@ def file_of(ev: Asker, value: Data, folder: str | None, root: bool = False) -> F
         return value
     text = str(text_of(value))
     if text.startswith(TREE):
-        return File(join("", text.removeprefix(TREE)))
-    return File(join(ev.names.folder(ev.file, root) if folder is None else folder, text))
+        folder, text = "", text.removeprefix(TREE)
+    path = join(ev.names.folder(ev.file, root) if folder is None else folder, text)
+    if text.startswith("/") or (".." in text and not path):
+        raise Unknown(f"the file “{text}” lies outside of the project")
+    return File(path)
 
 
 def _asked(ev: Asker, of: Host, name: str, args: list[Data]) -> Data | None:
@@ -131,7 +150,13 @@ def called(ev: Asker, of: Data, name: str, args: list[Data], named: Mapping[str,
     if name in ("orElse", "getOrElse", "orNull", "isPresent", "takeIf") and not isinstance(of, Table):
         return _provided(ev, of, name, args)
     if isinstance(of, Nothing):
+        if of.kind != "null":
+            raise of.doubt()
         return of
+    if named and name == "joinToString" and set(named) == {"separator"}:
+        args = [named["separator"], *args]
+    elif named:
+        raise Unknown(f"{name}() is given arguments by their names")
     if isinstance(of, Host):
         return _of_host(ev, of, name, args)
     if isinstance(of, Text):
@@ -192,14 +217,14 @@ def _formatted(form: str, args: list[Data]) -> Text:
 def _of_text(ev: Asker, of: Text, name: str, args: list[Data], last: Function | None) -> Data | None:
     if name in ("map", "replaceFirstChar", "ifEmpty", "ifBlank") and last is not None:
         if name.startswith("if"):
-            return of if str(of).strip() else ev.names.run(last, [], {})
+            return of if (str(of).strip() if name == "ifBlank" else str(of)) else ev.names.run(last, [], {})
         if name == "map":
             return ev.names.run(last, [of], {})
         first = text_of(ev.names.run(last, [computed(str(of)[:1])], {}))
         return computed(str(first) + str(of)[1:])
     if name in ("format", "formatted"):
         return _formatted(str(of), args)
-    return text_call(of, name, args)
+    return text_call(of, name, args, ev.file.script.kotlin)
 
 
 def _read(ev: Asker, path: str) -> bytes | None:
@@ -217,7 +242,11 @@ def _of_file(ev: Asker, of: File, name: str, args: list[Data]) -> Data | None:
     if name in ("exists", "isFile", "canRead", "asFile", "file", "dir"):
         if name in ("file", "dir") and args:
             return file_of(ev, args[0], of.path)
-        return of if name == "asFile" else _read(ev, of.path) is not None
+        if name == "asFile":
+            return of
+        return _read(ev, of.path) is not None or (name != "isFile" and ev.names.is_folder(of.path))
+    if name in ("isDirectory", "isDir"):
+        return ev.names.is_folder(of.path)
     if name in ("text", "readText", "getText", "asText"):
         return _content(ev, of)
     if name in (
@@ -249,6 +278,8 @@ def _content(ev: Asker, of: File) -> Text:
     except FormatError as error:
         raise Unknown(f"{of.path} is no text") from error
     view = source.view
+    if len(view) > LONGEST:
+        raise Unknown(f"{of.path} is too long for a value")
     start = len(view) - len(view.lstrip())
     end = max(len(view.rstrip()), start)
     body = Piece(source.text(start, end), place(of.path, source, start, end, "raw"))
@@ -262,6 +293,12 @@ def _of_table(ev: Asker, of: Table, name: str, args: list[Data], last: Function 
         of.entries.update(loaded.entries)
         of.said = loaded.said
         return of
+    if name in ("putAll", "plusAssign") and args and isinstance(args[0], Table):
+        of.entries.update(args[0].whole())
+        return of
+    if name == "remove" and len(args) == 1:
+        of.whole()
+        return of.entries.pop(str(text_of(args[0])), Nothing("it is not in the map"))
     if of.said == "JsonSlurper" or (name in ("parse", "parseText", "fromJson") and args):
         return _json(ev, args[0]) if name in ("parse", "parseText", "parseFile", "fromJson") and args else None
     if name in ("put", "set", "setProperty") and len(args) == 2:
@@ -269,29 +306,33 @@ def _of_table(ev: Asker, of: Table, name: str, args: list[Data], last: Function 
         return of
     if name in _GETTERS and args:
         found = of.entries.get(str(text_of(args[0])))
-        if found is None and len(args) > 1:
+        if found is None and len(args) > 1 and of.whole() is not None:
             return ev.names.run(last, [], {}) if last is not None else args[1]
         return ev.entry(of, str(text_of(args[0])))
     if name in ("containsKey", "has", "contains") and args:
-        return str(text_of(args[0])) in of.entries
+        key = str(text_of(args[0]))
+        return key in of.entries or key in of.whole()
     if of.live and name[:3] in ("get", "set", "is") and name[3:4].isupper():
         key = name[3].lower() + name[4:]
         if name.startswith("set") and args:
             of.entries[key] = args[0]
         return of.get(key)
     if name in ("size", "isEmpty", "isNotEmpty"):
-        return computed(len(of.entries)) if name == "size" else bool(of.entries) == (name == "isNotEmpty")
-    pairs: list[Data] = [
-        Table({"key": computed(key), "value": value, "first": computed(key), "second": value})
-        for key, value in of.entries.items()
-    ]
+        return computed(len(of.whole())) if name == "size" else bool(of.whole()) == (name == "isNotEmpty")
     if name in ("keys", "keySet", "values", "entries", "entrySet"):
-        return items(of) if name in ("keys", "keySet") else list(of.entries.values()) if name == "values" else pairs
-    if name in ("toMap", "toMutableMap", "asMap", "clone", "getAsJsonObject"):
+        return (
+            items(of) if name in ("keys", "keySet") else list(of.whole().values()) if name == "values" else turns(of)
+        )
+    if name in ("toMap", "toMutableMap", "clone"):
+        return replace(of, entries=dict(of.entries), live=False)
+    if name in ("asMap", "getAsJsonObject"):
         return of
-    if last is not None and len(last.block.params) == 2:
-        pairs = [[computed(key), value] for key, value in of.entries.items()]
-    return _of_list(ev, pairs, name, args, last) if last is not None else None
+    if last is None:
+        return None
+    pairs = turns(of)
+    if len(last.block.params) == 2:
+        pairs = [[computed(key), value] for key, value in of.whole().items()]
+    return _of_list(ev, pairs, name, args, last)
 
 
 _GETTERS = frozenset(
@@ -312,15 +353,22 @@ _GETTERS = frozenset(
 
 
 def _of_list(ev: Asker, of: list[Data], name: str, args: list[Data], last: Function | None) -> Data | None:
+    if name in ("add", "plusAssign") and len(args) == 1:
+        of.append(args[0])
+        return True
+    if name == "addAll" and len(args) == 1:
+        of.extend(items(args[0]))
+        return True
+    of = sure(of)
     if last is not None:
-        return _with_closure(ev, of, name, last)
+        return _with_closure(ev, of, name, last, args[:-1])
     if name in ("join", "joinToString"):
         return joined(of, str(text_of(args[0])) if args else ", " if name == "joinToString" else "")
     if name in ("first", "last", "firstOrNull", "head"):
         return (of[-1] if name == "last" else of[0]) if of else Nothing("the list is empty")
     if name in ("get", "getAt", "getOrNull", "elementAt") and args:
         at = number_of(args[0])
-        return of[at] if at < len(of) else Nothing("the list is shorter")
+        return told(of[at]) if at < len(of) else Nothing("the list is shorter")
     if name in ("size", "length", "count"):
         return computed(len(of))
     if name in ("isEmpty", "isNotEmpty"):
@@ -330,12 +378,14 @@ def _of_list(ev: Asker, of: list[Data], name: str, args: list[Data], last: Funct
         return all(any(same(item, one) for item in of) for one in wanted)
     if name == "second" and len(of) > 1:
         return of[1]
-    if name in ("toList", "toSet", "asList", "iterator", "sorted", "toMutableList", "withIndex"):
-        return of if name not in ("sorted", "withIndex") else None
-    return None
+    if name in ("reverse", "reversed"):
+        return of[::-1]
+    if name in ("toList", "asList", "iterator"):
+        return of
+    return [*of] if name == "toMutableList" else None
 
 
-def _with_closure(ev: Asker, of: list[Data], name: str, closure: Function) -> Data | None:
+def _with_closure(ev: Asker, of: list[Data], name: str, closure: Function, args: list[Data]) -> Data | None:
     def give(item: Data) -> Data:
         spread = isinstance(item, list) and len(closure.block.params) == len(item) > 1
         return ev.names.run(closure, item if spread and isinstance(item, list) else [item], {})
@@ -371,7 +421,7 @@ def _with_closure(ev: Asker, of: list[Data], name: str, closure: Function) -> Da
                 return None
         return Table(entries)
     if name == "joinToString":
-        return joined([give(item) for item in of], ", ")
+        return joined([give(item) for item in of], str(text_of(args[0])) if args else ", ")
     return None
 
 

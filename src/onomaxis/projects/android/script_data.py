@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Protocol, TypeAlias, Union
 
 from onomaxis.formats.escapes import trimmed
@@ -63,18 +63,28 @@ class File:
 class Table:
     """A map: of a script, or of a file that was loaded. ``said`` is what it is called where a key is not in it.
 
-    ``keys`` are the literals that say its keys, where a script does; ``live`` is what a script changes for good.
+    ``keys`` are the literals that say its keys, where a script does; ``live`` is what a block is applied to and may
+    set; ``doubt`` tells why entries may be others than these.
     """
 
     entries: dict[str, Data] = field(default_factory=dict)
     said: str = "the map"
     keys: Mapping[str, Token] = field(default_factory=dict)
     live: bool = False
+    doubt: str = ""
 
     def get(self, key: str) -> Data:
-        """Return the entry of a key; Nothing where there is none."""
+        """Return the entry of a key; Nothing where there is none, or where nobody can tell."""
         found = self.entries.get(key)
+        if found is None and self.doubt:
+            return Nothing(self.doubt, "unknown")
         return Nothing(f"“{key}” is not set in {self.said}") if found is None else found
+
+    def whole(self) -> dict[str, Data]:
+        """Return all entries. Raises Unknown where there may be others."""
+        if self.doubt:
+            raise Unknown(self.doubt)
+        return self.entries
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,11 +106,15 @@ class Function:
 
 @dataclass(slots=True)
 class Scope:
-    """The variables of one block, and of those around it; ``it`` is what calls without a receiver are asked of."""
+    """The variables of one block, and of those around it; ``it`` is what calls without a receiver are asked of.
+
+    ``body`` is what the block is known by: after each of its statements there is another scope of it.
+    """
 
     above: Scope | None = None
     names: dict[str, Data | Unknown] = field(default_factory=dict)
     it: Data | None = None
+    body: object = None
 
     def holder(self, name: str) -> Scope | None:
         """Return the scope that a variable is declared in."""
@@ -108,6 +122,48 @@ class Scope:
         while scope is not None and name not in scope.names:
             scope = scope.above
         return scope
+
+    def copied(self) -> Scope:
+        """Return these variables with all that they hold: what changes the ones leaves the others alone.
+
+        Closures of the copy see the variables of the copy, and each other's changes.
+        """
+        seen: dict[int, Scope | Data] = {}
+
+        def scope(old: Scope | None) -> Scope | None:
+            if old is None:
+                return None
+            key = id(old.body) if old.body is not None else id(old)
+            found = seen.get(key)
+            if not isinstance(found, Scope):
+                found = seen[key] = Scope(None, {}, None, old.body)
+                found.above = scope(old.above)
+                found.names.update((name, data(value, 0)) for name, value in old.names.items())
+                found.it = data(old.it, 0) if old.it is not None else None  # type: ignore[assignment]
+            return found
+
+        def data(old: Data | Unknown, depth: int) -> Data | Unknown:
+            if isinstance(old, Function):
+                return replace(old, scope=scope(old.scope)) if old.scope is not None else old
+            if not isinstance(old, list | Table):
+                return old
+            found = seen.get(id(old))
+            if found is not None and not isinstance(found, Scope):
+                return found
+            if depth > _DEEPEST:
+                return Nothing("lists and maps are nested too deeply", "unknown")
+            if isinstance(old, list):
+                items: list[Data] = []
+                seen[id(old)] = items
+                items.extend(data(item, depth + 1) for item in old)  # type: ignore[misc]
+                return items
+            table = seen[id(old)] = replace(old, entries={})
+            table.entries.update((key, data(value, depth + 1)) for key, value in old.entries.items())  # type: ignore[misc]
+            return table
+
+        twin = scope(self)
+        assert twin is not None
+        return twin
 
     def receiver(self) -> Data | None:
         """Return what the innermost block that has one is applied to."""
@@ -120,15 +176,39 @@ class Scope:
 Data: TypeAlias = Union[Text, Nothing, File, Table, Host, Function, bool, "list[Data]"]
 # A script may have come from anywhere: what doubles with every line is not followed.
 MOST_PIECES = 300
-_LONGEST = 20_000
+_DEEPEST = 40
+LONGEST = 20_000
 
 
 def computed(value: object) -> Text:
     """Return a text that no literal says. Raises Unknown for one that is too long."""
     text = str(value)
-    if len(text) > _LONGEST:
+    if len(text) > LONGEST:
         raise Unknown("the value is too long")
     return Text((Piece(text),), isinstance(value, int))
+
+
+def told(value: Data) -> Data:
+    """Return a value. Raises Unknown where nobody can tell it."""
+    if isinstance(value, Nothing) and value.kind == "unknown":
+        raise value.doubt()
+    return value
+
+
+def sure(value: list[Data]) -> list[Data]:
+    """Return a list. Raises Unknown where nobody can tell what is in it."""
+    if len(value) == 1:
+        told(value[0])
+    return value
+
+
+def spoiled(value: Data | Unknown, why: str) -> None:
+    """Make unknown what a list or a map holds, whatever else it is called."""
+    if isinstance(value, list):
+        value[:] = [Nothing(why, "unknown")]
+    elif isinstance(value, Table):
+        value.entries.clear()
+        value.doubt = why
 
 
 def truth(value: Data) -> bool:
@@ -140,8 +220,8 @@ def truth(value: Data) -> bool:
     if isinstance(value, Text):
         return int(str(value) or 0) != 0 if value.number and str(value).isdecimal() else bool(str(value))
     if isinstance(value, Table):
-        return bool(value.entries)
-    return bool(value) if isinstance(value, list) else not isinstance(value, Nothing)
+        return bool(value.whole())
+    return bool(sure(value)) if isinstance(value, list) else not isinstance(value, Nothing)
 
 
 def text_of(value: Data) -> Text:
@@ -183,7 +263,7 @@ def joined(values: list[Data], between: str = "") -> Text:
         pieces += ([Piece(between)] if at and between else []) + list(text_of(value).pieces)
     if len(pieces) > MOST_PIECES:
         raise Unknown("the value is put together of too many parts")
-    if sum(len(piece.text) for piece in pieces) > _LONGEST:
+    if sum(len(piece.text) for piece in pieces) > LONGEST:
         raise Unknown("the value is too long")
     return Text(tuple(pieces))
 
@@ -191,12 +271,12 @@ def joined(values: list[Data], between: str = "") -> Text:
 def added(left: Data, right: Data) -> Data:
     """Return a sum: of numbers, of lists, of maps; texts are joined. Raises Unknown."""
     if isinstance(left, list):
-        both = [*left, *(right if isinstance(right, list) else [right])]
-        if len(both) > _LONGEST:
+        both = [*sure(left), *(right if isinstance(right, list) else [right])]
+        if len(both) > LONGEST:
             raise Unknown("the list is too long")
         return both
     if isinstance(left, Table) and isinstance(right, Table):
-        return Table(left.entries | right.entries, left.said)
+        return Table(left.whole() | right.whole(), left.said)
     if isinstance(left, Text) and isinstance(right, Text) and left.number and right.number:
         return computed(number_of(left) + number_of(right))
     return joined([left, right])
@@ -225,6 +305,8 @@ def as_string(token: Token) -> Token:
 def same(left: Data, right: Data) -> bool:
     """Tell whether two values are equal: numbers and texts by what they say."""
     if isinstance(left, Text) and isinstance(right, Text):
+        if left.number and right.number and str(left) != str(right) and "." in str(left) + str(right):
+            raise Unknown("numbers with a fraction are compared")
         return str(left) == str(right) and left.number == right.number
     if isinstance(left, Nothing) or isinstance(right, Nothing):
         unsure = next((item for item in (left, right) if isinstance(item, Nothing) and item.kind != "null"), None)
@@ -233,11 +315,13 @@ def same(left: Data, right: Data) -> bool:
         return isinstance(left, Nothing) and isinstance(right, Nothing)
     if isinstance(left, list) and isinstance(right, list):
         return len(left) == len(right) and all(map(same, left, right))
-    return left == right
+    if isinstance(left, bool) and isinstance(right, bool):
+        return left == right
+    raise Unknown("what is compared is not followed")
 
 
 def _replaced(text: str, old: str, new: str) -> str:
-    if re.search(r"[\\\[(.*+?{|^$]", old):
+    if re.search(r"[\\\[(.*+?{|^$]", old) or re.search(r"[\\$]", new):
         raise Unknown("a pattern is replaced")
     return text.replace(old, new)
 
@@ -292,10 +376,31 @@ _CALLS: Mapping[str, _Plain] = {
 }
 # Calls that change the type of a value and nothing of what it says.
 _NUMBERS = frozenset({"toInteger", "toInt", "toLong", "asInteger", "asInt", "intValue", "toIntOrNull"})
-_SAME = frozenset({"toString", "get", "orNull", "asString", "intern", "asText", "trimIndent", "toText"})
+_SAME = frozenset({"toString", "get", "orNull", "asString", "intern", "asText", "toText"})
 
 
-def text_call(value: Text, name: str, args: list[Data]) -> Data | None:
+def _split(text: str, name: str, words: Sequence[str], kotlin: bool) -> list[Data]:
+    """Return the parts of a text. Groovy splits by a pattern and drops empty parts at the end, Kotlin does neither.
+
+    Source: docs.oracle.com, java.lang.String ("split"); kotlinlang.org, "split"; docs.groovy-lang.org, "tokenize".
+    """
+    mark = words[0] if words else None
+    if mark is not None and not kotlin and name == "split":
+        plain = re.fullmatch(r"\\(\W)|\[([^\]\\^])\]|([^.*+?^$|()\[\]{}\\])", mark)
+        if plain is None:
+            raise Unknown("a text is split by a pattern")
+        mark = plain[1] or plain[2] or plain[3]
+    if len(words) > 1 or (mark is not None and len(mark) != 1):
+        raise Unknown("a text is split by more than one mark")
+    parts = text.split(mark)
+    if name == "tokenize":
+        parts = [part for part in parts if part]
+    while not kotlin and len(parts) > 1 and not parts[-1]:
+        del parts[-1]
+    return [computed(part) for part in parts]
+
+
+def text_call(value: Text, name: str, args: list[Data], kotlin: bool) -> Data | None:
     """Return what a call on a text gives; None where the call is not known. Raises Unknown."""
     text = str(value)
     if name in _NUMBERS and not args:
@@ -308,11 +413,7 @@ def text_call(value: Text, name: str, args: list[Data]) -> Data | None:
         return joined([value, *args])
     words = [str(text_of(arg)) for arg in args]
     if name in ("split", "tokenize"):
-        if len(words) > 1 or any(len(word.replace("\\", "")) != 1 for word in words):
-            raise Unknown("a text is split by a pattern")
-        mark = words[0].replace("\\", "") if words else None
-        parts: list[Data] = [computed(part) for part in text.split(mark) if part or name == "split"]
-        return parts
+        return _split(text, name, words, kotlin)
     found = _CALLS.get(name)
     if found is None:
         return None
@@ -351,11 +452,17 @@ class Names(Protocol):
     def read(self, path: str) -> bytes | None:
         """Return a file of the tree; None where there is none."""
 
+    def is_folder(self, path: str) -> bool:
+        """Tell whether the tree has a folder with something in it."""
+
     def enter(self) -> None:
         """Begin a step. Raises Unknown after too many, or below too many: a script may have come from anywhere."""
 
     def leave(self) -> None:
         """End a step."""
+
+    def step(self) -> None:
+        """Count a step. Raises Unknown after too many."""
 
     def weigh(self, step: int) -> None:
         """Begin (1) or end (-1) a condition."""

@@ -19,15 +19,8 @@ _DEEPEST = 8
 def written_out(file: ScriptFile, environment: Environment) -> ScriptFile:
     """Return a script with its loops and calls written out: what they are given is evaluated where they stand."""
     source = file.script.source
-
-    def decide(found: Sequence[Token]) -> bool | None:
-        try:
-            return environment.holds(found, file)
-        except Unknown:
-            return None
-
     statements = unrolled(file.script.statements, source, file.tokens, _Asked(file, environment))
-    return ScriptFile(file.path, Script(source, tuple(statements), file.script.kotlin), decide=decide)
+    return ScriptFile(file.path, Script(source, tuple(statements), file.script.kotlin))
 
 
 @dataclass(frozen=True)
@@ -46,6 +39,12 @@ class _Asked:
     def item(self, found: Sequence[Token], around: Bindings) -> Item:
         data = self.data(found, around)
         return Item() if data is None else _item(self.file, data)
+
+    def holds(self, found: Sequence[Token], around: Bindings) -> bool | None:
+        try:
+            return self.environment.holds(found, self.file, {name: item.data for name, item in around.items()})
+        except Unknown:
+            return None
 
     def function(self, name: str) -> Block | None:
         return self.file.functions.get(name) or self.file.closures.get(name)

@@ -1,6 +1,6 @@
 """Statements of a build script, run one after another: what its variables hold where an expression stands.
 
-A statement that is not followed spoils the variables that it gives values, and nothing else.
+A statement that is not followed makes unknown what it may change, and nothing else.
 """
 
 from __future__ import annotations
@@ -20,20 +20,28 @@ from onomaxis.formats.gradle_expressions import (
     read_expression,
     statements_of,
 )
-from onomaxis.formats.lexer import Token, matching, nesting
+from onomaxis.formats.lexer import Token, item_end, items_of, level_of, matching, nesting
 from onomaxis.projects.android import script_calls
 from onomaxis.projects.android.expressions import Evaluator
 from onomaxis.projects.android.scope import ScriptFile, Unknown
-from onomaxis.projects.android.script_data import Data, Function, Names, Nothing, Scope, Table, added, same, text_of
+from onomaxis.projects.android.script_changes import ARGUMENTS, ASSIGNS, changed_in
+from onomaxis.projects.android.script_data import (
+    Data,
+    Function,
+    Names,
+    Nothing,
+    Scope,
+    Table,
+    number_of,
+    same,
+    spoiled,
+    text_of,
+)
 
 _DECLARES = frozenset({"def", "val", "var", "final", "const", "private", "internal", "public", "static", "lateinit"})
-_TYPE = frozenset(".<>,?[]*:")
-_GIVES = frozenset({"=", "+="})
-# Calls that change what they are asked of.
-_CHANGES = frozenset(
-    {"load", "put", "putAll", "add", "addAll", "set", "setProperty", "plusAssign", "remove", "clear", "leftShift"}
-)
-_LOOPS = frozenset({"while", "do", "try", "synchronized"})
+# What only declares something, whatever its body holds.
+_DECLARATIONS = frozenset({"class", "enum", "object", "interface", "import", "fun", "package", "static", "private"})
+_NOTHING = Nothing("it gives nothing")
 
 
 @dataclass
@@ -41,6 +49,13 @@ class Returned(Exception):
     """A function ends with this value."""
 
     value: Data
+
+
+@dataclass
+class Left(Exception):
+    """A loop, or a turn of it, or a ``switch`` ends here: ``break``, ``continue``."""
+
+    word: str
 
 
 def run_function(
@@ -64,74 +79,99 @@ def run_function(
         return done.value
 
 
+def acts(file: ScriptFile, part: Sequence[Token], scope: Scope) -> bool:
+    """Tell whether a statement, or an expression, may change a variable that is seen where it stands."""
+    return any(scope.holder(name) is not None for name in _touched(file, part))
+
+
+def _touched(file: ScriptFile, part: Sequence[Token]) -> frozenset[str]:
+    """Return what tokens may change, by functions that they call too."""
+    found = set(changed_in(part))
+    for at, token in enumerate(part):
+        if token.kind == "name" and token.text in file.changing:
+            found |= file.changing[token.text]
+            if ARGUMENTS in file.changing[token.text]:
+                end = item_end(part, at + 1, (";", "}", ")"))
+                found |= {inner.text for inner in part[at + 1 : end] if inner.kind == "name"}
+    return frozenset(found)
+
+
 class Run:
     """Runs statements of one script in one scope."""
 
-    def __init__(self, names: Names, file: ScriptFile, scope: Scope, depth: int = 0) -> None:
+    def __init__(self, names: Names, file: ScriptFile, scope: Scope) -> None:
         self.names = names
         self.file = file
         self.scope = scope
-        self.evaluator = Evaluator(names, file, scope, depth)
-        self.depth = depth
+        self.evaluator = Evaluator(names, file, scope)
 
     def body(self, found: Sequence[Token], wanted: bool = False) -> Data:
-        """Run the statements of a body; return what the last one gives where that is wanted. Raises Returned."""
+        """Run the statements of a body; return what the last one gives where that is wanted.
+
+        Raises Returned and Left, and Unknown where nobody can tell what it gives: then what the rest of it may change
+        is unknown as well.
+        """
         spans = statements_of(found)
-        result: Data = Nothing("it gives nothing")
-        for at, (start, end) in enumerate(spans):
-            self.names.enter()
+        result: Data = _NOTHING
+        at = 0
+        self.names.enter()
+        try:
+            for at, (start, end) in enumerate(spans):
+                self.names.step()
+                result = self.statement(_stripped(found[start:end]), wanted and at == len(spans) - 1)
+        except Unknown:
+            for start, end in spans[at + 1 :]:
+                self.spoil(found[start:end])
+            raise
+        finally:
             self.names.leave()
-            last = wanted and at == len(spans) - 1
-            result = self.statement(_stripped(found[start:end]), last)
         return result
 
     def statement(self, part: Sequence[Token], wanted: bool = False) -> Data:
-        """Run one statement; return what it gives where that is wanted. Raises Returned, Unknown."""
+        """Run one statement; return what it gives where that is wanted. Raises Returned, Left, Unknown."""
         try:
             return self._statement(part, wanted)
         except (Unknown, Unread) as error:
-            texts = {token.text for token in part}
             why = error if isinstance(error, Unknown) else Unknown("a statement is computed when the build runs")
             self.spoil(part)
-            if wanted or "return" in texts or self.names.strict:
+            if wanted or self.names.strict or not _LEAVES.isdisjoint(token.text for token in part):
                 raise why from None
             return Nothing.of(why)
 
     def _statement(self, part: Sequence[Token], wanted: bool) -> Data:
         head = part[0].text if part[0].kind == "name" else ""
         if head == "return":
-            raise Returned(self.evaluator.of_tokens(part[1:]) if len(part) > 1 else Nothing("it gives nothing"))
+            raise Returned(self.evaluator.of_tokens(part[1:]) if len(part) > 1 else _NOTHING)
+        if head in ("break", "continue") and len(part) == 1:
+            raise Left(head)
         if head == "if":
             return self.branch(part, wanted)
         if head == "switch":
             return self.switch(part, wanted)
-        if head == "for":
+        if head in ("for", "while"):
             return self.loop(part)
-        if head in _LOOPS:
+        if head in ("do", "try", "synchronized"):
             raise Unknown("a loop or an attempt is not followed")
-        if head in ("class", "enum", "object", "import", "fun", "apply", "package"):
-            return Nothing("it gives nothing")
+        if head == "apply" or (head in _DECLARATIONS and "=" not in {token.text for token in part[:5]}):
+            return _NOTHING
         equals = self.assigned(part)
         if equals:
             self.assign(part[:equals], part[equals].text, part[equals + 1 :])
-            return Nothing("it gives nothing")
+            return _NOTHING
         if len(part) > 1 and head in _DECLARES and all(token.kind == "name" for token in part):
             self.scope.names[part[-1].text] = Nothing("it has no value yet")  # def id
-        elif wanted or self.names.strict or self.touches(part):
+            return _NOTHING
+        if not _is_function(part) and (wanted or self.names.strict or acts(self.file, part, self.scope)):
             return self.evaluator.of(_command(part))
         return Nothing("it is not asked")
 
     # -- values
 
     def assigned(self, part: Sequence[Token]) -> int:
-        """Return the index of the ``=`` that gives a variable its value, 0 where none does."""
+        """Return the index of the sign that gives a variable its value, 0 where none does."""
         at = 0
         while at < len(part):
-            if (
-                part[at].kind == "mark"
-                and part[at].text in _GIVES
-                and (at + 1 >= len(part) or part[at + 1].text != "=")
-            ):
+            if part[at].kind == "mark" and part[at].text in ASSIGNS:
                 return at
             if part[at].text == "{":
                 return 0
@@ -140,87 +180,88 @@ class Run:
 
     def assign(self, target: Sequence[Token], sign: str, value: Sequence[Token]) -> None:
         names = [token for token in target if token.kind == "name"]
+        several = [token.text for token in names if token.text not in _DECLARES]
         declared = (
             names
             and target[0].kind == "name"
             and (target[0].text in _DECLARES or len(names) > 1)
             and not _is_path(target)
         )
-        if declared and target[-1].text == ")":  # def (a, b) = …
+        if target[-1].text == ")" and (declared or target[0].text == "("):  # def (a, b) = …, (a, b) = …
             found = self.evaluator.of_tokens(value)
-            several = [token.text for token in names if token.text not in _DECLARES]
             for at, name in enumerate(several):
-                self.scope.names[name] = (
-                    found[at] if isinstance(found, list) and at < len(found) else Unknown("it is one of several")
-                )
-            return
-        if declared:
+                given = found[at] if isinstance(found, list) and at < len(found) else None
+                holder = self.scope if declared else self.scope.holder(name)
+                if holder is not None:
+                    holder.names[name] = Unknown("it is one of several") if given is None else given
+        elif declared:
             colon = next((at for at, token in enumerate(target) if token.text == ":"), len(target))
-            name = target[colon - 1].text.strip("`")
-            self.scope.names[name] = self.safe(value)
-            return
-        path = read_expression(target) if target else None
+            first, *others = items_of(value)  # def a = 1, b = 2
+            self.scope.names[target[colon - 1].text.strip("`")] = self.safe(first)
+            for other, *rest in others:
+                self.scope.names[other.text] = self.safe(rest[1:])
+        else:
+            self.set(read_expression(target), sign, value)
+
+    def set(self, path: Node, sign: str, value: Sequence[Token]) -> None:
+        """Give a variable, or an entry of a map or a list, its value. Raises Unknown."""
         if isinstance(path, Name):
             holder = self.scope.holder(path.text)
             if holder is not None:
                 before = holder.names[path.text]
-                after = self.safe(value)
-                holder.names[path.text] = _added(before, after) if sign == "+=" else after
+                holder.names[path.text] = self.safe(value) if sign == "=" else self.combined(sign, before, value)
                 return
             receiver = self.scope.receiver()
             if isinstance(receiver, Table) and receiver.live:
                 receiver.entries[path.text] = self.evaluator.of_tokens(value)
             return
-        self.set_part(path, sign, value)
-
-    def set_part(self, path: Node | None, sign: str, value: Sequence[Token]) -> None:
-        """Set an entry of a map: ``config.id = …``, ``config["id"] = …``."""
-        if not isinstance(path, Member | Index) or not isinstance(path.of, Name):
+        root: Node = path
+        while isinstance(root, Member | Index):
+            root = root.of
+        if not isinstance(root, Name) or self.scope.holder(root.text) is None:
+            return  # a setting, an extra property: no variable
+        assert isinstance(path, Member | Index)
+        of = self.evaluator.of(path.of)
+        key = self.evaluator.of(path.key) if isinstance(path, Index) else path.name
+        if isinstance(of, list) and not isinstance(key, str) and sign == "=" and number_of(key) < len(of):
+            of[number_of(key)] = self.evaluator.later_tokens(value)
+        elif isinstance(of, Table):
+            text = key if isinstance(key, str) else str(text_of(key))
+            after = self.evaluator.later_tokens(value) if sign == "=" else self.combined(sign, of.get(text), value)
+            of.entries[text] = Nothing.of(after) if isinstance(after, Unknown) else after
+        else:
             raise Unknown("what is set is not followed")
-        holder = self.scope.holder(path.of.text)
-        table = holder.names[path.of.text] if holder is not None else None
-        if holder is None or not isinstance(table, Table):
-            return
-        key = path.name if isinstance(path, Member) else str(text_of(self.evaluator.of(path.key)))
-        if table.live:
-            table.entries[key] = self.evaluator.of_tokens(value)
-            return
-        after = self.evaluator.later_tokens(value)
-        if sign == "+=":
-            raise Unknown("an entry is added to")
-        holder.names[path.of.text] = Table({**table.entries, key: after}, table.said)
 
-    def safe(self, value: Sequence[Token]) -> Data | Unknown:
-        """Return what tokens come to, or why nobody can tell."""
+    def combined(self, sign: str, before: Data | Unknown, value: Sequence[Token]) -> Data | Unknown:
+        """Return what ``+=`` and the like give, or why nobody can tell."""
+        if isinstance(before, Unknown):
+            return before
         try:
-            return self.evaluator.of_tokens(value)
+            return self.evaluator.combined(sign[0], before, self.evaluator.of_tokens(value))
         except Unknown as error:
             return error
 
-    def touches(self, part: Sequence[Token]) -> bool:
-        """Tell whether a statement may change a variable that is seen here."""
-        known = any(token.kind == "name" and self.scope.holder(token.text) is not None for token in part)
-        return known and any(
-            token.text in _CHANGES or token.text in ("each", "forEach", "<", "+=", "=") for token in part
-        )
+    def safe(self, value: Sequence[Token]) -> Data | Unknown:
+        """Return what tokens come to, or why nobody can tell; what they may have changed is unknown then."""
+        try:
+            return self.evaluator.of_tokens(value)
+        except Unknown as error:
+            self.spoil(value)
+            return error
 
     def spoil(self, part: Sequence[Token]) -> None:
         """Make unknown what a statement that is not followed gives a value, or changes."""
-        for at, token in enumerate(part):
-            after = part[at + 1].text if at + 1 < len(part) else ""
-            changed = after in (".", "?.") and at + 2 < len(part) and part[at + 2].text in _CHANGES
-            entry = at == 0 and after in ("[", ".", "?.") and self.assigned(part) > 0
-            doubled = after == "=" and at + 2 < len(part) and part[at + 2].text == "="
-            if token.kind == "name" and ((after in _GIVES and not doubled) or changed or entry or after == "<"):
-                holder = self.scope.holder(token.text)
-                if holder is not None:
-                    holder.names[token.text] = Unknown(f"“{token.text}” is set under a condition or more than once")
+        for name in _touched(self.file, part):
+            holder = self.scope.holder(name)
+            if holder is not None:
+                why = Unknown(f"“{name}” is set under a condition or more than once")
+                spoiled(holder.names[name], str(why))
+                holder.names[name] = why
 
     # -- branches and loops
 
     def inside(self, found: Sequence[Token], wanted: bool) -> Data:
-        scope = Scope(self.scope)
-        return Run(self.names, self.file, scope, self.depth + 1).body(found, wanted)
+        return Run(self.names, self.file, Scope(self.scope)).body(found, wanted)
 
     def side(self, found: Sequence[Token], wanted: bool) -> Data:
         found = _stripped(found)
@@ -238,51 +279,87 @@ class Run:
             end = matching(part, end) + 1 if nesting(part[end]) > 0 else end + 1
         if self.evaluator.holds(part[2:close]):
             return self.side(part[at:end], wanted)
-        return self.side(part[end + 1 :], wanted) if end < len(part) else Nothing("no case fits")
+        return self.side(part[end + 1 :], wanted) if end < len(part) else Nothing("no branch is taken")
 
     def switch(self, part: Sequence[Token], wanted: bool) -> Data:
+        """Run what stands behind the label that fits, as far as a ``break``."""
         close = matching(part, 1)
         subject = self.evaluator.of_tokens(part[2:close])
         start = next((at for at in range(close + 1, len(part)) if part[at].text == "{"), len(part))
         body = part[start + 1 : matching(part, start)]
-        marks = [at for at in _level(body) if body[at].text in ("case", "default") and body[at].kind == "name"]
-        runs = False
-        for at, mark in enumerate(marks):
-            colon = next((index for index in range(mark, len(body)) if body[index].text in (":", "->")), len(body))
-            test = body[mark + 1 : colon]
-            runs = runs or not test or same(self.evaluator.of_tokens(test), subject)
-            inner = body[colon + 1 : marks[at + 1] if at + 1 < len(marks) else len(body)]
-            stop = next((index for index in _level(inner) if inner[index].text == "break"), len(inner))
-            if runs and (
-                stop < len(inner) or wanted or at + 1 == len(marks) or "return" in {token.text for token in inner}
-            ):
-                return self.inside(inner[:stop], wanted)
-            if runs and _stripped(inner):
-                self.inside(inner, False)
-        return Nothing("no case fits")
+        labels = [at for at in level_of(body) if body[at].text in ("case", "default") and body[at].kind == "name"]
+        colons = [next((at for at in range(mark, len(body)) if body[at].text == ":"), len(body)) for mark in labels]
+        fits = None
+        for number, (mark, colon) in enumerate(zip(labels, colons, strict=True)):
+            if body[mark].text == "case" and same(self.evaluator.of_tokens(body[mark + 1 : colon]), subject):
+                fits = number
+                break
+        if fits is None:
+            fits = next((number for number, mark in enumerate(labels) if body[mark].text == "default"), None)
+        if fits is None:
+            return Nothing("no case fits")
+        ends = [*labels[1:], len(body)]
+        behind = [
+            token for colon, end in zip(colons[fits:], ends[fits:], strict=True) for token in body[colon + 1 : end]
+        ]
+        breaks = (
+            at for at in level_of(behind) if behind[at].text == "break" and not (at and behind[at - 1].text == ")")
+        )
+        try:
+            return self.inside(behind[: next(breaks, len(behind))], wanted)
+        except Left as left:
+            if left.word != "break":
+                raise
+            if wanted:
+                raise Unknown("what a case gives is not followed") from None
+        return _NOTHING
 
     def loop(self, part: Sequence[Token]) -> Data:
+        """Run ``for (a in list)``, ``for (a; b; c)`` and ``while (a)``."""
         close = matching(part, 1)
-        head = part[2:close]
+        head, inner = part[2:close], part[close + 1 :]
         split = next((at for at, token in enumerate(head) if token.text in ("in", ":")), 0)
-        if not split:
+        if part[0].text == "for" and split:
+            names = [token.text for token in head[:split] if token.kind == "name"]
+            names = names if head[0].text == "(" else names[-1:]
+            for item in script_calls.turns(self.evaluator.of_tokens(head[split + 1 :])):
+                given = script_calls.items(item) if len(names) > 1 else [item]
+                scope = Scope(self.scope, dict(zip(names, given, strict=False)))
+                if len(given) < len(names) or not Run(self.names, self.file, scope).turn(inner):
+                    break
+            return _NOTHING
+        marks = [at for at, token in enumerate(head) if token.text == ";"]
+        run = Run(self.names, self.file, Scope(self.scope))
+        begin, test, after = head[:0], head, head[:0]
+        if part[0].text == "for" and len(marks) == 2:
+            begin, test, after = head[: marks[0]], head[marks[0] + 1 : marks[1]], head[marks[1] + 1 :]
+        elif part[0].text == "for" or marks:
             raise Unknown("a loop is not followed")
-        found = script_calls.items(self.evaluator.of_tokens(head[split + 1 :]))
-        for item in found:
-            scope = Scope(self.scope, {head[split - 1].text: item})
-            Run(self.names, self.file, scope, self.depth + 1).side(part[close + 1 :], False)
-        return Nothing("it gives nothing")
+        run.body(begin)
+        while run.evaluator.holds(test) and run.turn(inner):
+            self.names.step()
+            run.body(after)
+        return _NOTHING
+
+    def turn(self, found: Sequence[Token]) -> bool:
+        """Run one turn of a loop; tell whether it goes on."""
+        try:
+            self.side(found, False)
+        except Left as left:
+            return left.word == "continue"
+        return True
 
 
-def _added(before: Data | Unknown, after: Data | Unknown) -> Data | Unknown:
-    if isinstance(before, Unknown):
-        return before
-    if isinstance(after, Unknown):
-        return after
-    try:
-        return added(before, after)
-    except Unknown as error:
-        return error
+_LEAVES = frozenset({"return", "break", "continue"})
+
+
+def _is_function(part: Sequence[Token]) -> bool:
+    """Tell ``String f(a) { … }``, which declares a function, from ``task f(a) { … }`` and ``f(a) { … }``."""
+    at = next((at for at, token in enumerate(part) if token.kind != "name"), 0)
+    if at < 2 or part[at].text != "(" or part[0].text == "task":
+        return False
+    close = matching(part, at)
+    return close + 1 < len(part) and part[close + 1].text in ("{", ":", "=")
 
 
 def _is_path(target: Sequence[Token]) -> bool:
@@ -307,7 +384,8 @@ def _command(part: Sequence[Token]) -> Node:
         args.append(reader.expression())
     if reader.peek():
         raise Unread
-    return Call(None, node.text, tuple(args)) if isinstance(node, Name) else Call(node.of, node.name, tuple(args))
+    of, name = (None, node.text) if isinstance(node, Name) else (node.of, node.name)
+    return Call(of, name, tuple(args))
 
 
 def _stripped(found: Sequence[Token]) -> Sequence[Token]:
@@ -317,12 +395,3 @@ def _stripped(found: Sequence[Token]) -> Sequence[Token]:
     while end > start and found[end - 1].kind == "newline":
         end -= 1
     return found[start:end]
-
-
-def _level(found: Sequence[Token]) -> list[int]:
-    """Return the indices of the tokens that stand in no bracket."""
-    at, indices = 0, []
-    while at < len(found):
-        indices.append(at)
-        at = matching(found, at) + 1 if nesting(found[at]) > 0 else at + 1
-    return indices

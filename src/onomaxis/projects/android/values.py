@@ -10,6 +10,7 @@ from __future__ import annotations
 
 from bisect import bisect_right
 from collections.abc import Mapping, Sequence
+from contextlib import suppress
 from dataclasses import dataclass, field, replace
 
 from onomaxis.formats.gradle import Script
@@ -24,7 +25,7 @@ from onomaxis.projects.android.expressions import Evaluator
 from onomaxis.projects.android.scope import ScriptFile, Unknown
 from onomaxis.projects.android.script_calls import file_of
 from onomaxis.projects.android.script_data import TREE, Data, Function, Nothing, Scope, Table, Text, text_of
-from onomaxis.projects.android.script_runs import Run, run_function
+from onomaxis.projects.android.script_runs import Left, Returned, Run, acts, run_function
 from onomaxis.projects.project import place
 
 # A script may have come from anywhere: what it asks for comes to an end.
@@ -93,19 +94,14 @@ class Environment:
     def data(self, found: Sequence[Token], file: ScriptFile, given: Mapping[str, object]) -> Data:
         """Return what an expression comes to where some names stand for something. Raises Unknown."""
         self._spent.clear()
-        around = self.scope(file, max(token.start for token in found))
-        scope = Scope(around)
-        for name, data in given.items():
-            if isinstance(data, Text | Table | list | bool | Nothing):
-                scope.names[name] = data
-        return Evaluator(self, file, scope).of_tokens(found)
+        return self._asked(file, found, given).of_tokens(found)
 
-    def holds(self, found: Sequence[Token], file: ScriptFile) -> bool:
+    def holds(self, found: Sequence[Token], file: ScriptFile, given: Mapping[str, object]) -> bool:
         """Tell whether a condition of a script holds. Raises Unknown where only the build knows."""
         if not found:
             raise Unknown("there is no condition")
         self._spent.clear()
-        return Evaluator(self, file, self.scope(file, max(token.start for token in found))).holds(found)
+        return self._asked(file, found, given).holds(found)
 
     def run_strictly(self, function: Function, given: Data) -> None:
         """Run a closure for what it changes. Raises Unknown where a statement of it is not followed."""
@@ -238,14 +234,22 @@ class Environment:
         """Return a file of the tree; None where there is none."""
         return self.constants.tree.named_file(path) if self.constants is not None else None
 
+    def is_folder(self, path: str) -> bool:
+        """Tell whether the tree has a folder with something in it."""
+        return self.constants is not None and next(self.constants.tree.below(path), None) is not None
+
     def enter(self) -> None:
         """Begin a step. Raises Unknown after too many, or below too many."""
-        self._spent.steps += 1
+        self.step()
         self._spent.depth += 1
-        if self._spent.steps > _MOST_STEPS:
-            raise Unknown("too much is computed for one value")
         if self._spent.depth > _DEEPEST_STEP:
             raise Unknown("the expression is nested too deeply")
+
+    def step(self) -> None:
+        """Count a step. Raises Unknown after too many."""
+        self._spent.steps += 1
+        if self._spent.steps > _MOST_STEPS:
+            raise Unknown("too much is computed for one value")
 
     def weigh(self, step: int) -> None:
         """Begin (1) or end (-1) a condition."""
@@ -277,8 +281,17 @@ class Environment:
             raise Unknown("the expression is empty")
         if any(token.text == "{" for token in found):
             found = file.with_lines(found)
+        return self._asked(file, found, {}).of_tokens(found)
+
+    def _asked(self, file: ScriptFile, found: Sequence[Token], given: Mapping[str, object]) -> Evaluator:
+        """Return who evaluates an expression where it stands, where some names stand for something."""
         # What a loop wrote out stands where the loop does, its literals before it.
-        return Evaluator(self, file, self.scope(file, max(token.start for token in found))).of_tokens(found)
+        scope = self.scope(file, max(token.start for token in found))
+        names = {name: data for name, data in given.items() if isinstance(data, Text | Table | list | bool | Nothing)}
+        scope = Scope(scope, dict(names)) if names else scope
+        if acts(file, found, scope):  # a value is asked for again and again: it must not change what it sees
+            scope = scope.copied()
+        return Evaluator(self, file, scope)
 
     def scope(self, file: ScriptFile, position: int) -> Scope:
         """Return the variables that are seen at a position: of the script, and of each block around it."""
@@ -289,6 +302,8 @@ class Environment:
             raise Unknown("the expression is nested too deeply")
         for depth, (opening, closing) in enumerate(blocks):
             names = self if depth == len(blocks) - 1 else outside
+            if file.repeats(opening):
+                scope = _loosened(scope, file, opening)
             start, params = file.inner(opening, closing)
             scope = names._body(file, start, closing, params, scope).before(names, position)
         return scope
@@ -299,7 +314,8 @@ class Environment:
         found = self._bodies.get(key)
         if found is None:
             given = dict.fromkeys(params, Unknown("a block's own name is given when the build runs"))
-            found = self._bodies[key] = _Body(file, start, end, [Scope(outer, dict(given))], outer)
+            found = self._bodies[key] = _Body(file, start, end, outer)
+            found.scopes.append(Scope(outer, dict(given), body=found))
         return found
 
 
@@ -310,17 +326,14 @@ class _Body:
     file: ScriptFile
     start: int
     end: int
-    scopes: list[Scope]
     outer: Scope | None  # kept, so that nothing else gets its identity
+    scopes: list[Scope] = field(default_factory=list)
     spans: list[tuple[int, int]] = field(default_factory=list)
     busy: bool = False
 
     def __post_init__(self) -> None:
         found = self.file.tokens[self.start : self.end]
-        spans = [(self.start + begin, self.start + stop) for begin, stop in statements_of(found)]
-        self.spans = [
-            span for span in spans if any(token.text in _EFFECTS for token in self.file.tokens[slice(*span)])
-        ]
+        self.spans = [(self.start + begin, self.start + stop) for begin, stop in statements_of(found)]
 
     def before(self, names: Environment, position: int) -> Scope:
         """Return the variables before the statement that a position is in; run what was not run yet."""
@@ -330,19 +343,39 @@ class _Body:
         self.busy = True
         try:
             while len(self.scopes) <= count:
-                scope = Scope(self.scopes[-1].above, dict(self.scopes[-1].names))
-                begin, stop = self.spans[len(self.scopes) - 1]
-                Run(names, self.file, scope).body(self.file.tokens[begin:stop])
-                self.scopes.append(scope)
+                self.scopes.append(self._after(names, *self.spans[len(self.scopes) - 1]))
         finally:
             self.busy = False
         return self.scopes[count]
 
+    def _after(self, names: Environment, begin: int, stop: int) -> Scope:
+        """Return the variables after a statement: the same ones where it sets none."""
+        scope = self.scopes[-1]
+        part = self.file.tokens[begin:stop]
+        if acts(self.file, part, scope):
+            scope = scope.copied()
+        elif any(token.text in _EFFECTS for token in part):
+            scope = replace(scope, names=dict(scope.names))
+        else:
+            return scope
+        with suppress(Unknown, Returned, Left):  # what it may have changed is unknown by now
+            Run(names, self.file, scope).body(part)
+        return scope
 
-# What a statement has that may give a variable a value.
-_EFFECTS = frozenset(
-    {"def", "var", "val", "=", "+=", "load", "put", "putAll", "add", "addAll", "set", "setProperty", "<"}
-)
+
+# What a statement has that may declare a variable.
+_EFFECTS = frozenset({"def", "var", "val", "="})
+
+
+def _loosened(scope: Scope, file: ScriptFile, opening: int) -> Scope:
+    """Return the variables as a block sees them that may run several times, or later: what is changed is unknown."""
+    names: set[str] = set()
+    around: Scope | None = scope
+    while around is not None:
+        names.update(name for name in around.names if file.last_changed.get(name, -1) >= opening)
+        around = around.above
+    why = Unknown("it may have changed when a block runs")
+    return Scope(scope, dict.fromkeys(names, why)) if names else scope
 
 
 def _declares(item: Setting) -> bool:
