@@ -31,6 +31,7 @@ from onomaxis.formats.lexer import (
     item_end,
     items_of,
     level_of,
+    nesting,
     refuse_unpaired,
     tokens,
 )
@@ -219,15 +220,10 @@ class _Reader:
             self.at += 1
             children = self.statements(conditional, True, depth + 1)
             return Statement("block", "", token.start, children=children, conditional=conditional)
-        if token.kind == "mark" and token.text == "[":
-            begin = self.at
-            inner = self.group()
-            follow, named = self.peek(), self.peek(1)
-            if follow and follow.text in (".", "?.") and named and named.kind == "name":
-                self.at += 1  # a list that something is done with: [a, b].each { … }
-                name = self.head()
-                return self.after_head(f"[].{name}", token, conditional, depth, inner)
-            self.at = begin
+        if token.text in ("[", "(") or token.kind == "number":
+            done = self.done_with(token, conditional, depth)
+            if done is not None:
+                return done
         if token.kind == "string" and (after := self.peek(1)) and after.text == "{" and after.kind == "mark":
             self.at += 1  # a named container's item by its quoted name: "free" { … }
             return self.after_head("", token, conditional, depth, [token])
@@ -247,6 +243,31 @@ class _Reader:
         if generic.endswith("Extension") and name.split(".")[-1] in ("configure", "the", "getByType"):
             name = "android"
         return self.after_head(name, token, conditional, depth)
+
+    def done_with(self, token: Token, conditional: bool, depth: int) -> Statement | None:
+        """Read what is done with each of several values: ``[a].each { … }``, ``(1..3).findAll { … }.each { … }``."""
+        begin = self.at
+        args = self.group() if nesting(token) > 0 else []
+        self.at += not args and token.kind == "number"
+        while (follow := self.peek()) and (named := self.peek(1)):
+            if follow.text in (".", "?.") and named.kind == "name":
+                self.at += 2
+                brace = self.peek()
+                if brace and brace.text == "{" and not self._goes_on_behind():
+                    return self.after_head(f"[].{named.text}", token, conditional, depth, args)
+            elif follow.text in ("(", "{"):
+                self.group()
+            else:
+                break
+        self.at = begin
+        return None
+
+    def _goes_on_behind(self) -> bool:
+        """Tell whether something is done with what a closure gives that begins here."""
+        begin = self.at
+        self.group()
+        follow, self.at = self.peek(), begin
+        return bool(follow and follow.text in (".", "?."))
 
     def skip_generics(self) -> str:
         """Step over ``<Type>`` between a name and its block; return the type's last segment."""
@@ -382,7 +403,8 @@ def _cases(found: list[Token], switch: bool, depth: int) -> Iterator[_Case]:
             if not body and not otherwise and stop < len(found):
                 continue  # case 'a': case 'b': …
             breaks = [token.text for token in inner if token.kind == "name"].count("break")
-            whole = breaks == 1 and body[-1].name == "break" if stop < len(found) else not breaks
+            ends = breaks == 1 and bool(body) and body[-1].name == "break"
+            whole = ends or (stop >= len(found) and not breaks)
             yield _Case(found[start].start, tests, [item for item in body if item.name != "break"], whole)
         tests = []
 

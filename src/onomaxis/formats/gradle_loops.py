@@ -17,14 +17,18 @@ from onomaxis import late
 from onomaxis.formats.gradle import read_statements
 from onomaxis.formats.gradle_expressions import Block
 from onomaxis.formats.gradle_statements import BRANCHES, CREATORS, Statement, block_path, literal_text
-from onomaxis.formats.lexer import Given, Region, Token, items_of
+from onomaxis.formats.lexer import Given, Region, Token, item_end, items_of
 from onomaxis.formats.source import Source
 
 _EACH = frozenset({"each", "forEach", "onEach"})
 _NUMBERED = frozenset({"eachWithIndex", "forEachIndexed", "onEachIndexed"})
 # Containers whose items are looked at; what they say of all items.
 CONTAINERS = ("productFlavors", "buildTypes")
+_TIMES = frozenset({"times"})
+_LOOPED = _EACH | _NUMBERED | _TIMES
 _ALL = frozenset({"all", "configureEach"}) | _EACH
+# What ends a turn of a loop, a loop or a function.
+_LEAVES = frozenset({"return", "break", "continue"})
 # More copied statements than any script that people write needs: a file may have come from anywhere.
 _MOST = 20_000
 
@@ -51,6 +55,9 @@ class Asked(Protocol):
     def items(self, found: Sequence[Token], around: Bindings) -> Sequence[Item] | None:
         """Return the items of a list or a map; None where nobody can tell."""
 
+    def owner(self, name: Token) -> Item:
+        """Return what a closure is given that speaks of an item of a container, by the item's name."""
+
     def item(self, found: Sequence[Token], around: Bindings) -> Item:
         """Return what an expression comes to; nothing is known of what nobody can tell."""
 
@@ -69,6 +76,14 @@ def unrolled(
     return unroller.beside(unroller.level(statements, {}))
 
 
+@dataclass
+class _Left(Exception):
+    """The statements of a body end early; these are the ones before."""
+
+    word: str
+    found: list[Statement]
+
+
 class _Unroller:
     def __init__(self, source: Source, found: Sequence[Token], asked: Asked) -> None:
         self.source = source
@@ -81,7 +96,7 @@ class _Unroller:
         """Return statements as far as they are decided: what a condition leaves out is gone."""
         found: list[Statement] = []
         taken: bool | None = False  # whether a branch of this ``if … else`` was, None where nobody can tell
-        goes_on = False
+        goes_on = unsure = False
         for item in statements:
             if item.kind == "block" and item.name in ("if", "else"):
                 if item.name == "if":
@@ -94,11 +109,19 @@ class _Unroller:
                 if not goes_on:
                     taken = taken or holds if holds is not None else taken or None
                 if holds is None:
-                    found.append(replace(item, children=self.level(item.children, around)))
+                    found.append(replace(item, children=self.body(item.children, around)))
+                    unsure = unsure or any(child.name in _LEAVES for child in item.children)
                 elif holds:
-                    found += self.level([_freed(child, item.outer) for child in item.children], around)
+                    try:
+                        found += self.level([_freed(child, item.outer) for child in item.children], around)
+                    except _Left as left:
+                        raise _Left(left.word, found + left.found) from None
                 continue
             goes_on = False
+            if unsure:  # what ends a turn may have come before
+                item = _freed(item, True)
+            if item.name in _LEAVES and item.kind in ("other", "set"):
+                raise _Left(item.name, found + self.everywhere(found, found))
             if item.kind == "block" and item.name in ("switch", "when"):
                 found += self.level([replace(child, outer=item.outer) for child in item.children], around)
                 continue
@@ -107,13 +130,47 @@ class _Unroller:
             if called is not None:
                 found += called
             elif rows is None:
-                found.append(replace(item, children=self.level(item.children, around)) if item.children else item)
+                item = self.named(item, around)
+                inner = {
+                    name: what for name, what in around.items() if name != "it"
+                }  # a block has an ``it`` of its own
+                found.append(replace(item, children=self.body(item.children, inner)) if item.children else item)
+                if item.name.rpartition(".")[2] in CONTAINERS:
+                    found[-1].children = _inherited(found[-1].children)
             for row in rows or ():
-                copies = [
-                    self.copied(child, row, item.outer if item.name == "for" else None) for child in item.children
-                ]
-                found += self.level(copies, {**around, **row})
+                inner = {**around, **row}
+                outer = item.outer if item.name == "for" else None
+                try:
+                    found += self.level(
+                        [self.copied(child, row, outer, _data(inner)) for child in item.children], inner
+                    )
+                except _Left as left:
+                    found += left.found
+                    if left.word == "break":
+                        break
         return found + self.everywhere(found, found)
+
+    def body(self, statements: Sequence[Statement], around: Bindings) -> list[Statement]:
+        """Return the statements of a block as far as they are decided: ``return`` ends it, and nothing else."""
+        try:
+            return self.level(statements, around)
+        except _Left as left:
+            return left.found
+
+    def named(self, item: Statement, around: Bindings) -> Statement:
+        """Return a statement that makes an item of a container, its name as a literal where it is known."""
+        end = item_end(item.args, 0, (",",))
+        quoted = bool(item.args) and item.args[0].kind == "string"
+        makes = CREATORS.intersection(item.name.split(".")) or (item.kind == "block" and not item.name and quoted)
+        if not item.args or not makes or (end == 1 and literal_text(item.args)):
+            return item
+        token = self.asked.item(item.args[:end], around).token
+        if token is not None and len(token.parts) > 1:
+            text = "".join(part.text for part in token.parts if isinstance(part, Given))
+            token = token._replace(text=f'"{text}"', parts=(Given(text, None),))
+        if token is None and quoted:  # what it begins with is not all of it
+            token = Token("name", item.args[0].start, item.args[0].end, "?")
+        return replace(item, args=[token, *item.args[end:]]) if token is not None else item
 
     def called(self, call: Statement, around: Bindings) -> list[Statement] | None:
         """Return what a function of the script does that a call names; None where it is no such call.
@@ -144,7 +201,8 @@ class _Unroller:
             item.name = rest if rest and first in containers else item.name
         self.running.append(name)
         try:
-            return self.level([self.copied(item, given, None) for item in statements], {**around, **given})
+            inner = {**around, **given}
+            return self.body([self.copied(item, given, None, _data(inner)) for item in statements], inner)
         finally:
             self.running.pop()
 
@@ -173,6 +231,7 @@ class _Unroller:
         found: list[Statement] = []
         for name in CONTAINERS:
             items = [item for statement in level for item in _items(statement, name)]
+            items += _BUILD_TYPES if name == "buildTypes" else []
             for statement in saying:
                 for said, conditional in _of_all(statement, name):
                     said.heavy = not self.affords(said, len(items))
@@ -180,9 +239,10 @@ class _Unroller:
                         continue
                     for item in dict.fromkeys(items):
                         params = said.params or ("it",)
-                        own = Item(item, {"name": Item(item)})
-                        bound = {params[0]: own, "name": Item(item)}
-                        inner = self.level([self.copied(child, bound, None) for child in said.children], bound)
+                        own = self.asked.owner(item)
+                        bound = {params[0]: own, f"it@{said.body[0]}": own, "name": own.parts["name"]}
+                        copies = [self.copied(child, bound, None, _data(bound)) for child in said.children]
+                        inner = self.body(copies, bound)
                         block = Statement("block", "getByName", said.start, [item], children=inner, looped=True)
                         block.end, block.conditional = said.end, conditional
                         found.append(
@@ -198,7 +258,7 @@ class _Unroller:
         names: tuple[str, ...] = loop.params or ("it",)
         if loop.name == "for":
             names, asked = self.header(loop.args)
-        elif last in _EACH | _NUMBERED and loop.body[1] and loop.name.partition(".")[0] not in _CONTAINED:
+        elif last in _LOOPED and loop.body[1] and loop.name.partition(".")[0] not in _CONTAINED:
             asked = self.receiver(loop)
         else:
             return None
@@ -207,7 +267,7 @@ class _Unroller:
             return None
         if last in _NUMBERED:
             return [_numbered(names, item, at, last) for at, item in enumerate(items)]
-        return [_bound(names, item) for item in items]
+        return [{**_bound(names, item), f"it@{loop.body[0]}": item} for item in items]
 
     def affords(self, statement: Statement, times: int) -> bool:
         """Tell whether what a statement holds may be copied so many times; if not, it stays as it is."""
@@ -219,7 +279,7 @@ class _Unroller:
         first = bisect_left(self.found, loop.start, key=lambda token: token.start)
         last = bisect_left(self.found, loop.body[0], key=lambda token: token.start)
         inner = [token for token in self.found[first:last] if token.kind != "newline"]
-        at = next((index for index in range(len(inner) - 1, 0, -1) if inner[index].text in _EACH | _NUMBERED), 0)
+        at = next((index for index in range(len(inner) - 1, 0, -1) if inner[index].text in _LOOPED), 0)
         return inner[: at - 1] if at > 1 else []
 
     def header(self, tokens: Sequence[Token]) -> tuple[tuple[str, ...], Sequence[Token]]:
@@ -230,18 +290,23 @@ class _Unroller:
 
     # -- copies
 
-    def copied(self, statement: Statement, bound: Bindings, outer: bool | None) -> Statement:
+    def copied(
+        self, statement: Statement, bound: Bindings, outer: bool | None, data: Mapping[str, object]
+    ) -> Statement:
         """Return a copy of a statement that reads bound names as what they stand for."""
         branch = statement.name in BRANCHES and statement.conditional and statement.kind == "block"
         inner = outer if not branch else None
         value = statement.value
+        own = statement.kind == "block" and not branch and "it" in bound  # a block has an ``it`` of its own
+        below = {name: item for name, item in bound.items() if name != "it"} if own else bound
         return replace(
             statement,
             outer=outer if branch and outer is not None else statement.outer,
             span=statement.span if statement.span[1] or not value else (value[0].start, value[-1].end),
             args=self.tokens(statement.args, bound),
             value=self.tokens(statement.value, bound),
-            children=[self.copied(child, bound, inner) for child in statement.children],
+            children=[self.copied(child, below, inner, data) for child in statement.children],
+            bound=data,
             conditional=statement.conditional if outer is None or branch else outer,
             looped=True,
         )
@@ -260,7 +325,8 @@ class _Unroller:
                     found.append(_standing(item.token, token.start, tokens[after - 1].end))
                 at = after
                 continue
-            found.append(self.string(token, bound) if token.kind == "string" else token)
+            # A token of a copy is one of its own: it tells what the names around it stand for.
+            found.append(Token(*(self.string(token, bound) if token.kind == "string" else token)))
             at += 1
         return found
 
@@ -312,6 +378,33 @@ class _Unroller:
 
 # A name in a string without braces, with what it is asked for.
 _SIMPLE = late.compile(r"(?<!\\)\$([A-Za-z_]\w*(?:\.[A-Za-z_]\w*)*)", re.ASCII)
+
+
+# Build types that every module has. Source: developer.android.com, "Configure build variants".
+_BUILD_TYPES = [Token("string", 0, 0, f'"{name}"', (Given(name, None),)) for name in ("debug", "release")]
+
+
+def _inherited(children: list[Statement]) -> list[Statement]:
+    """Return a container's items with what one takes over from another (``initWith(getByName("a"))``)."""
+    items: dict[str, Statement] = {}
+    found: list[Statement] = []
+    for child in children:
+        inner: list[Statement] = []
+        for item in child.children:
+            inner.append(item)
+            if item.name == "initWith":
+                named = [
+                    literal_text([token]) or token.text for token in item.value if token.kind in ("string", "name")
+                ]
+                other = items.get(named[-1]) if named else None
+                inner += [replace(one, looped=True) for one in other.children] if other is not None else []
+        found.append(replace(child, children=inner) if len(inner) > len(child.children) else child)
+        items[block_path(child)[-1]] = found[-1]
+    return found
+
+
+def _data(bound: Bindings) -> Mapping[str, object]:
+    return {name: item.data for name, item in bound.items()}
 
 
 def _freed(statement: Statement, outer: bool) -> Statement:

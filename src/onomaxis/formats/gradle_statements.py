@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+import re
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from itertools import pairwise
 from typing import NamedTuple
@@ -13,6 +14,8 @@ from onomaxis.formats.lexer import Token, item_end
 CREATORS = frozenset({"create", "register", "getByName", "named", "maybeCreate"})
 # Calls that open the receiver's own scope.
 _SCOPES = frozenset({"apply", "with", "run", "configure", "all", "configureEach", "also", "let"})
+# Blocks that speak of what the block around them does.
+_SAME = frozenset({"with", "tap", "run"})
 BRANCHES = {"if", "else", "for", "while", "when", "switch", "try", "catch", "finally"}
 
 
@@ -24,7 +27,8 @@ class Statement:
     ``conditional`` is true below a branch; ``end`` is the position behind its last token. ``params`` are the names
     that a closure gives what it is called with, ``looped`` marks what a loop over literals made: it stands elsewhere;
     ``outer`` is a loop's own ``conditional``, since what a loop holds counts as conditional until it is unrolled;
-    ``heavy`` marks what would be copied more often than is followed; ``span`` is where the value of a copy stands.
+    ``heavy`` marks what would be copied more often than is followed; ``span`` is where the value of a copy stands,
+    ``bound`` what the names of the loops around it stand for.
     """
 
     kind: str
@@ -41,6 +45,7 @@ class Statement:
     outer: bool = True
     heavy: bool = False
     span: tuple[int, int] = (0, 0)
+    bound: Mapping[str, object] = field(default_factory=dict)
 
 
 class Setting(NamedTuple):
@@ -93,9 +98,14 @@ def block_path(statement: Statement) -> tuple[str, ...]:
     return tuple(parts)
 
 
+def has_fields(text: str) -> bool:
+    """Tell whether a literal in double quotes names something (``"brand$n"``), so that it stands for another text."""
+    return text[:1] == '"' and re.search(r"(?<!\\)\$[A-Za-z_{]", text) is not None
+
+
 def literal_text(value: list[Token] | tuple[Token, ...]) -> str:
     """Return the body of the first token when it is a string without interpolation, else an empty string."""
-    if value and value[0].kind == "string" and len(value[0].parts) == 1:
+    if value and value[0].kind == "string" and len(value[0].parts) == 1 and not has_fields(value[0].text):
         quote = 3 if value[0].text[:3] in ('"""', "'''") else 1
         return value[0].text[quote:-quote]
     return ""
@@ -113,7 +123,8 @@ def settings_of(path: tuple[str, ...], level: Sequence[Statement], conditional: 
             open_ = own[0] in BRANCHES
             if (item.value or item.args) and not open_:
                 yield Setting(path, item.name, tuple(item.args), branch, False, item, full)
-            yield from settings_of(path if open_ else (*path, *own), item.children, branch or open_)
+            inner = path if open_ or (len(own) == 1 and own[0] in _SAME) else (*path, *own)
+            yield from settings_of(inner, item.children, branch or open_)
 
 
 def map_keys(found: Sequence[Token]) -> list[str]:

@@ -119,8 +119,8 @@ class ModuleReader(NameReader):
         for scope in scopes:
             item = self.module.find(*scope, name)
             suffix = evaluate(self.module, item, name, self.found.faults)
-            if suffix is None and item is not None and name == "applicationIdSuffix":
-                return None  # what it makes of the ID, nobody can tell
+            if suffix is None and item is not None:
+                return None  # what it makes of the whole, nobody can tell
             if suffix and suffix.text:
                 dotted = name == "applicationIdSuffix" and not suffix.text.startswith(".")
                 parts += [Value((Piece("."),), suffix.place)] if dotted else []

@@ -341,6 +341,13 @@ class Evaluator:
             return [left, right]
         if sign in ("in", "!in"):
             return any(same(item, left) for item in script_calls.items(right)) == (sign == "in")
+        if sign == "..":
+            first, last = number_of(left), number_of(right)
+            if abs(last - first) > _LONGEST_RANGE:
+                raise Unknown("the range is too long")
+            return [computed(at) for at in range(first, last + 1)] or [
+                computed(at) for at in range(first, last - 1, -1)
+            ]
         if sign == "<<" and isinstance(left, list):
             left.append(right)
             return left
@@ -469,6 +476,7 @@ def dotted(node: Node) -> list[str]:
     return [*parts, node.text][::-1] if isinstance(node, Name) else []
 
 
+_LONGEST_RANGE = 1000
 _NUMBERS: Mapping[str, Callable[[int, int], int | bool]] = {
     "-": lambda left, right: left - right,
     "*": lambda left, right: left * right,

@@ -11,7 +11,7 @@ from functools import cached_property
 from onomaxis import late
 from onomaxis.formats.gradle import Script
 from onomaxis.formats.gradle_expressions import Block, parameter_names, parameters
-from onomaxis.formats.gradle_statements import Setting, literal_text
+from onomaxis.formats.gradle_statements import Setting, Statement, literal_text
 from onomaxis.formats.lexer import GROOVY, KOTLIN, Token, matching, nesting, tokens
 from onomaxis.projects.android.script_changes import changed_by, changes
 from onomaxis.projects.android.script_functions import functions_of
@@ -170,6 +170,22 @@ class ScriptFile:
         found = _CLASS.finditer(self.script.source.view)
         return {match[1]: _PARAMETER.findall(match[2]) for match in found}
 
+    def said(self, found: Sequence[Token]) -> Statement | None:
+        """Return the copy of a statement that an expression is part of, as a loop wrote it out; None for no copy."""
+        return next((self._copies[id(token)] for token in found if id(token) in self._copies), None)
+
+    @cached_property
+    def _copies(self) -> Mapping[int, Statement]:
+        found: dict[int, Statement] = {}
+        shared: set[int] = set()
+        for item in self.settings:
+            if item.statement.bound:
+                for token in item.value:
+                    key = id(token)
+                    if found.setdefault(key, item.statement) is not item.statement:
+                        shared.add(key)
+        return {key: item for key, item in found.items() if key not in shared}
+
     @cached_property
     def _held(self) -> frozenset[int]:
         return frozenset(id(token) for item in self.settings for token in item.value)
@@ -222,4 +238,11 @@ def _declared_params(found: Sequence[Token], at: int) -> tuple[str, ...]:
         first -= 1
     opening = next((index for index in range(first, at) if found[index].text == "("), at)
     heads = {token.text for token in found[first:opening]}
-    return parameter_names(found[opening + 1 : matching(found, opening)]) if heads & {"fun", "def"} else ()
+    if heads & {"fun", "def"}:
+        return parameter_names(found[opening + 1 : matching(found, opening)])
+    if "for" not in heads:
+        return ()
+    head = found[opening + 1 : matching(found, opening)]
+    end = next((index for index, token in enumerate(head) if token.text in ("in", ":")), 0)
+    names = tuple(token.text for token in head[:end] if token.kind == "name")
+    return names if head[:1] and head[0].text == "(" else names[-1:]

@@ -159,6 +159,8 @@ def called(ev: Asker, of: Data, name: str, args: list[Data], named: Mapping[str,
         raise Unknown(f"{name}() is given arguments by their names")
     if isinstance(of, Host):
         return _of_host(ev, of, name, args)
+    if isinstance(of, Text) and of.number and name == "times" and last is not None:
+        return _with_closure(ev, [computed(at) for at in range(number_of(of))], "each", last, [])
     if isinstance(of, Text):
         return _of_text(ev, of, name, args, last)
     if isinstance(of, File):
@@ -404,6 +406,11 @@ def _with_closure(ev: Asker, of: list[Data], name: str, closure: Function, args:
     if name in ("each", "forEach"):
         for item in of:
             give(item)
+        return of
+    if name in ("eachWithIndex", "forEachIndexed"):
+        for at, item in enumerate(of):
+            numbered = [item, computed(at)]
+            ev.names.run(closure, numbered if name == "eachWithIndex" else numbered[::-1], {})
         return of
     if name in ("collectEntries", "associate", "associateWith", "associateBy"):
         entries: dict[str, Data] = {}

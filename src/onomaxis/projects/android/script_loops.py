@@ -3,17 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from onomaxis.formats.gradle import Script
 from onomaxis.formats.gradle_expressions import Block
 from onomaxis.formats.gradle_loops import KEYS, VALUES, Bindings, Item, unrolled
+from onomaxis.formats.gradle_statements import literal_text
 from onomaxis.formats.lexer import Given, Token
+from onomaxis.model import Piece
 from onomaxis.projects.android.scope import ScriptFile, Unknown
-from onomaxis.projects.android.script_data import Data, Nothing, Table, Text, computed
+from onomaxis.projects.android.script_data import Data, Nothing, Table, Text, computed, number_of
 from onomaxis.projects.android.values import Environment
 
 _DEEPEST = 8
+_MOST_TURNS = 1000
 
 
 def written_out(file: ScriptFile, environment: Environment) -> ScriptFile:
@@ -33,8 +36,15 @@ class _Asked:
     def items(self, found: Sequence[Token], around: Bindings) -> Sequence[Item] | None:
         data = self.data(found, around)
         if isinstance(data, Table):
-            return [_pair(self.file, data, key) for key in data.entries]
+            return [_pair(self.file, data, key) for key in data.entries] if not data.doubt else None
+        if isinstance(data, Text) and data.number:  # 3.times
+            return [_item(self.file, computed(at)) for at in range(min(number_of(data), _MOST_TURNS))]
         return [_item(self.file, part) for part in data] if isinstance(data, list) else None
+
+    def owner(self, name: Token) -> Item:
+        said = _item(self.file, Text((Piece(literal_text([name])),), token=name))
+        data = Table({"name": said.data}, "what it is called with", doubt="what is set of each is not followed")  # type: ignore[dict-item]
+        return Item(name, {"name": replace(said, token=name)}, data)
 
     def item(self, found: Sequence[Token], around: Bindings) -> Item:
         data = self.data(found, around)
@@ -69,7 +79,8 @@ def _item(file: ScriptFile, data: Data, depth: int = 0) -> Item:
     if isinstance(data, Text):
         return Item(_token(file, data), {}, data)
     if isinstance(data, Table):
-        return Item(None, {key: _item(file, part, depth + 1) for key, part in data.entries.items()}, data, True)
+        parts = {key: _item(file, part, depth + 1) for key, part in data.entries.items()}
+        return Item(None, parts, data, not data.doubt)
     if isinstance(data, list):
         parts = {str(at): _item(file, part, depth + 1) for at, part in enumerate(data)}
         if len(data) == 2:

@@ -69,6 +69,8 @@ class Environment:
     given: Mapping[str, Piece] = field(default_factory=dict)
     # What names mean in one flavor's own block alone.
     inside: Mapping[str, Piece] = field(default_factory=dict)
+    # What the names of closures and loops stand for, in the turn that is looked at.
+    bound: Mapping[str, object] = field(default_factory=dict)
     _spent: Spent = field(default_factory=Spent)
     # The variables of each body, statement by statement.
     _bodies: dict[tuple[object, ...], _Body] = field(default_factory=dict)
@@ -272,8 +274,8 @@ class Environment:
     # -- where an expression stands
 
     def _outside(self) -> Environment:
-        """Return the environment of what stands elsewhere: a flavor's own names mean nothing there."""
-        return replace(self, inside={}) if self.inside else self
+        """Return the environment of what stands elsewhere: names of flavors and loops mean nothing there."""
+        return replace(self, inside={}, bound={}) if self.inside or self.bound else self
 
     def _evaluated(self, file: ScriptFile, found: Sequence[Token]) -> Data:
         """Evaluate tokens of a script where they stand."""
@@ -285,18 +287,20 @@ class Environment:
 
     def _asked(self, file: ScriptFile, found: Sequence[Token], given: Mapping[str, object]) -> Evaluator:
         """Return who evaluates an expression where it stands, where some names stand for something."""
+        said = file.said(found)
+        bound = given or (said.bound if said is not None else {})
         # What a loop wrote out stands where the loop does, its literals before it.
-        scope = self.scope(file, max(token.start for token in found))
-        names = {name: data for name, data in given.items() if isinstance(data, Text | Table | list | bool | Nothing)}
-        scope = Scope(scope, dict(names)) if names else scope
+        position = said.start if said is not None else max(token.start for token in found)
+        scope = (replace(self, bound=bound) if bound else self).scope(file, position)
+        scope = Scope(scope, _data(given)) if given else scope
         if acts(file, found, scope):  # a value is asked for again and again: it must not change what it sees
             scope = scope.copied()
         return Evaluator(self, file, scope)
 
     def scope(self, file: ScriptFile, position: int) -> Scope:
         """Return the variables that are seen at a position: of the script, and of each block around it."""
-        outside = self._outside()
-        scope = outside._body(file, 0, len(file.tokens), (), None).before(outside, position)
+        outside = replace(self, inside={}) if self.inside else self
+        scope = outside._body(file, -1, len(file.tokens), None).before(outside, position)
         blocks = file.around(position)
         if len(blocks) > _DEEPEST:
             raise Unknown("the expression is nested too deeply")
@@ -304,19 +308,28 @@ class Environment:
             names = self if depth == len(blocks) - 1 else outside
             if file.repeats(opening):
                 scope = _loosened(scope, file, opening)
-            start, params = file.inner(opening, closing)
-            scope = names._body(file, start, closing, params, scope).before(names, position)
+            scope = names._body(file, opening, closing, scope).before(names, position)
         return scope
 
-    def _body(self, file: ScriptFile, start: int, end: int, params: tuple[str, ...], outer: Scope | None) -> _Body:
-        """Return the statements of a body, with the variables that are seen in it."""
-        key = (file.path, start, id(outer), tuple(self.inside.items()))
+    def _body(self, file: ScriptFile, opening: int, end: int, outer: Scope | None) -> _Body:
+        """Return the statements of a body, with the variables that are seen in it; of all of the script for -1."""
+        start, params = file.inner(opening, end) if opening >= 0 else (0, ())
+        own = {name: name for name in (*params, "name") if name in self.bound}
+        if "it" in own:
+            own["it"] = f"it@{file.tokens[opening].end}"
+        turn = tuple(id(self.bound.get(said)) for said in own.values())
+        key = (file.path, start, id(outer), tuple(self.inside.items()), tuple(own), turn)
         found = self._bodies.get(key)
         if found is None:
-            given = dict.fromkeys(params, Unknown("a block's own name is given when the build runs"))
+            given: dict[str, Data | Unknown] = dict.fromkeys(params, Unknown("it is given when the build runs"))
+            given |= _data({name: self.bound.get(said) for name, said in own.items()})
             found = self._bodies[key] = _Body(file, start, end, outer)
             found.scopes.append(Scope(outer, dict(given), body=found))
         return found
+
+
+def _data(given: Mapping[str, object]) -> dict[str, Data | Unknown]:
+    return {name: data for name, data in given.items() if isinstance(data, Text | Table | list | bool | Nothing)}
 
 
 @dataclass
