@@ -69,10 +69,10 @@ class Asked(Protocol):
 
 
 def unrolled(
-    statements: Sequence[Statement], source: Source, found: Sequence[Token], asked: Asked
+    statements: Sequence[Statement], source: Source, found: Sequence[Token], asked: Asked, kotlin: bool
 ) -> list[Statement]:
     """Return statements with loops whose items are known, and calls of the script's own functions, written out."""
-    unroller = _Unroller(source, found, asked)
+    unroller = _Unroller(source, found, asked, kotlin)
     return unroller.beside(unroller.level(statements, {}))
 
 
@@ -85,10 +85,12 @@ class _Left(Exception):
 
 
 class _Unroller:
-    def __init__(self, source: Source, found: Sequence[Token], asked: Asked) -> None:
+    def __init__(self, source: Source, found: Sequence[Token], asked: Asked, kotlin: bool) -> None:
         self.source = source
         self.found = found
         self.asked = asked
+        # Groovy's blocks have an ``it`` of their own, Kotlin's a receiver: they see the one around them.
+        self.own = frozenset({"it"}) if not kotlin else frozenset()
         self.made = 0
         self.running: list[str] = []
 
@@ -131,12 +133,9 @@ class _Unroller:
                 found += called
             elif rows is None:
                 item = self.named(item, around)
-                inner = {
-                    name: what for name, what in around.items() if name != "it"
-                }  # a block has an ``it`` of its own
-                found.append(replace(item, children=self.body(item.children, inner)) if item.children else item)
-                if item.name.rpartition(".")[2] in CONTAINERS:
-                    found[-1].children = _inherited(found[-1].children)
+                children = self.body(item.children, self.below(around))
+                children = _inherited(children) if item.name.rpartition(".")[2] in CONTAINERS else children
+                found.append(replace(item, children=children) if item.children else item)
             for row in rows or ():
                 inner = {**around, **row}
                 outer = item.outer if item.name == "for" else None
@@ -149,6 +148,10 @@ class _Unroller:
                     if left.word == "break":
                         break
         return found + self.everywhere(found, found)
+
+    def below(self, bound: Bindings) -> Bindings:
+        """Return what names stand for in a block that is no loop's."""
+        return bound if self.own.isdisjoint(bound) else {name: bound[name] for name in bound if name not in self.own}
 
     def body(self, statements: Sequence[Statement], around: Bindings) -> list[Statement]:
         """Return the statements of a block as far as they are decided: ``return`` ends it, and nothing else."""
@@ -297,8 +300,7 @@ class _Unroller:
         branch = statement.name in BRANCHES and statement.conditional and statement.kind == "block"
         inner = outer if not branch else None
         value = statement.value
-        own = statement.kind == "block" and not branch and "it" in bound  # a block has an ``it`` of its own
-        below = {name: item for name, item in bound.items() if name != "it"} if own else bound
+        below = self.below(bound) if statement.kind == "block" and not branch else bound
         return replace(
             statement,
             outer=outer if branch and outer is not None else statement.outer,

@@ -74,7 +74,7 @@ def of_rename(plan: Plan) -> Allowed:
         if seen.told is Told.ICON:
             return unchanged(project, app, seen)
         if seen.told is Told.ID:
-            return _identifiers(app, seen.old, mine, plan.targets)
+            return _identifiers(project, app, seen.old, mine, plan.targets)
         return _wished(project, app, seen, mine, lambda facet: main(project.key, facet))
 
     return allowed
@@ -108,11 +108,15 @@ def _owner(project: Project, *facets: Facet) -> tuple[str, int]:
     return (owner.place.file, owner.place.line) if owner is not None else (project.folder or ".", 1)
 
 
-def _identifiers(app: ShippedApp, old: Value | None, target: Target | None, targets: Sequence[Target]) -> set[str]:
+def _identifiers(
+    project: Project, app: ShippedApp, old: Value | None, target: Target | None, targets: Sequence[Target]
+) -> set[str]:
     """Return what an identifier may become: the one that it was, where nothing speaks of it."""
     if old is None:
         return {item.aim.id for item in targets} - {""}
-    if target is None:
+    flavor = target.aim.flavor if target is not None else ""
+    mine = same_flavor(app.flavor, flavor)
+    if target is None or (flavor and not mine and not selects(flavor, app.flavor, project.flavors)):
         return {old.text}
     own = [item for item in target.renamings if item.facet in (Facet.APPLICATION_ID, Facet.BUNDLE_ID)]
     found = {text for item in own or target.renamings if (text := item.apply(old.text))}

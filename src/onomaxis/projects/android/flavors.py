@@ -22,6 +22,7 @@ from onomaxis.projects.android.resources import added_string, new_strings_file, 
 from onomaxis.projects.android.script_values import filled_in
 from onomaxis.projects.android.variants import (
     Variant,
+    around,
     evaluate,
     flavor_containers,
     flavor_names,
@@ -103,7 +104,7 @@ def own_facet(reader: ModuleReader, flavor: Flavor, facet: Facet, text: str) -> 
     if suffix and not text.endswith(suffix):
         said = f"flavor {name} appends “{suffix}”, so it cannot become “{text}”: change {kept} first"
         setting = reader.module.find("productFlavors", name, kept)
-        place = reader.module.environment.value(setting.value).place.at if setting else reader.module.file.path
+        place = around(reader.module, setting).value(setting.value).place.at if setting else reader.module.file.path
         return Draft(refusals=[Note(place, said)])
     written = text.removesuffix(suffix)
     return block_entry(reader, name, _SETTINGS[facet], written, facet is Facet.VERSION_CODE)
@@ -127,7 +128,7 @@ def suffix_edit(reader: ModuleReader, flavor: str, name: str, text: str) -> Edit
     """Return the edit of a flavor's suffix."""
     setting = reader.module.find("productFlavors", flavor, name)
     assert setting is not None
-    value = reader.module.environment.value(setting.value)
+    value = around(reader.module, setting).value(setting.value)
     spot = value.origin
     old = literal_text(setting.value)
     written = text.removeprefix(".") if not old.startswith(".") else text
@@ -142,7 +143,8 @@ def _suffix_setting(reader: ModuleReader, flavor: str) -> Statement | None:
     if block is None or setting is None or reader.module.find("productFlavors", flavor, "applicationId"):
         return None
     named = (item for item in block.children if item.name.rpartition(".")[2] == "applicationIdSuffix")
-    return next((item for item in named if item.value == list(setting.value) and literal_text(item.value)), None)
+    plain = (item for item in named if item.value == list(setting.value) and len(item.value) == 1)
+    return next((item for item in plain if literal_text(item.value)), None)
 
 
 def _id_for_suffix(reader: ModuleReader, flavor: str, text: str) -> list[Edit]:

@@ -257,7 +257,7 @@ class NameReader:
             parts = variants.field_arguments(item, "resValue")
             if parts and literal_text(parts[0]) == "string" and literal_text(parts[1]) == name:
                 try:
-                    value = self.module.environment.value(parts[2])
+                    value = variants.around(self.module, item).value(parts[2])
                 except Unknown as error:
                     spot = self.module.environment.place(parts[2])
                     self.found.faults.append(

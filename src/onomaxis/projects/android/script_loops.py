@@ -22,7 +22,7 @@ _MOST_TURNS = 1000
 def written_out(file: ScriptFile, environment: Environment) -> ScriptFile:
     """Return a script with its loops and calls written out: what they are given is evaluated where they stand."""
     source = file.script.source
-    statements = unrolled(file.script.statements, source, file.tokens, _Asked(file, environment))
+    statements = unrolled(file.script.statements, source, file.tokens, _Asked(file, environment), file.script.kotlin)
     return ScriptFile(file.path, Script(source, tuple(statements), file.script.kotlin))
 
 

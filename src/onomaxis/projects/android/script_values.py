@@ -13,7 +13,7 @@ from onomaxis.formats.lexer import Token
 from onomaxis.projects.android.apps import ModuleReader
 from onomaxis.projects.android.modules import setting_path
 from onomaxis.projects.android.scope import Unknown
-from onomaxis.projects.android.variants import field_arguments
+from onomaxis.projects.android.variants import around, field_arguments
 
 # A place as an identity file has it, and the key that says what is in it.
 Named = tuple[tuple[str, str], str]
@@ -25,7 +25,7 @@ def filled_in(reader: ModuleReader, flavor: str) -> Iterator[tuple[Named, str]]:
     for item in module.settings("productFlavors", flavor) if flavor else module.settings("defaultConfig"):
         for place, key, value in (*_placeholders(item), *_fields(item)):
             try:
-                text = module.environment.value(tuple(value)).text
+                text = around(module, item).value(tuple(value)).text
             except Unknown:
                 continue
             if place[0] == "build-field" and text[:1] == text[-1:] == '"' and len(text) > 1:

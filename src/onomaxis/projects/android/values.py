@@ -315,6 +315,11 @@ class Environment:
         """Return the statements of a body, with the variables that are seen in it; of all of the script for -1."""
         start, params = file.inner(opening, end) if opening >= 0 else (0, ())
         own = {name: name for name in (*params, "name") if name in self.bound}
+        if file.script.kotlin and params == ("it",) and not file.repeats(opening):
+            params, own = (
+                (),
+                {name: said for name, said in own.items() if name != "it"},
+            )  # it has a receiver, and sees what is called “it” around it
         if "it" in own:
             own["it"] = f"it@{file.tokens[opening].end}"
         turn = tuple(id(self.bound.get(said)) for said in own.values())

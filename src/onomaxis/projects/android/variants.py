@@ -236,7 +236,7 @@ def evaluate(module: Module, item: Setting | None, facet: str, faults: list[Unre
     reason = "it is set under a condition"
     try:
         if not item.conditional:
-            return _around(module, item).value(item.value)
+            return around(module, item).value(item.value)
     except Unknown as error:
         if isinstance(error, IsNull) and facet.endswith("Suffix"):
             return Value((), module.environment.place(item.value))
@@ -246,7 +246,7 @@ def evaluate(module: Module, item: Setting | None, facet: str, faults: list[Unre
     return None
 
 
-def _around(module: Module, item: Setting) -> Environment:
+def around(module: Module, item: Setting) -> Environment:
     """Return where names are looked up for a setting: inside a flavor's block ``name`` is the flavor's."""
     path = setting_path(item)
     inside = path[:2] == ("android", "productFlavors") and len(path) > 3
