@@ -12,6 +12,7 @@ import pytest
 
 from conftest import THOROUGH, files, judge, onomaxis, snapshot
 from gradle_kotlin import KOTLIN
+from gradle_rows import ROWS, UNTOLD_ROWS
 from gradle_scripts import SCRIPTS, dressed
 
 JUDGE = Path(__file__).with_name("gradle_judge.groovy")
@@ -51,7 +52,8 @@ def shown(variant: Mapping) -> dict[str, str | None]:
 
 def made(folder: Path, name: str, seed: int = 0) -> Path:
     """Write a project; any seed but 0 dresses its scripts."""
-    laid = {path: dressed(text, f"{seed}{name}{path}") if seed and path.endswith("build.gradle") else text for path, text in SCRIPTS[name].items()}
+    contents = SCRIPTS.get(name) or ROWS[name]
+    laid = {path: dressed(text, f"{seed}{name}{path}") if seed and path.endswith("build.gradle") else text for path, text in contents.items()}
     return files(folder, laid)
 
 
@@ -93,18 +95,18 @@ if THOROUGH:  # its compiler takes half a minute
 @pytest.mark.parametrize("seed", range(6) if THOROUGH else (1,))
 def test_what_groovy_finds_is_what_is_said(tmp_path: Path, seed: int) -> None:
     """Every variant's ID, version, build number and name, however the script comes by them; what is not told is null."""
-    roots = {made(tmp_path / name, name, seed): name for name in SCRIPTS}
+    roots = {made(tmp_path / name, name, seed): name for name in SCRIPTS} | {made(tmp_path / name, name): name for name in ROWS}
     for root, modules in judged(roots).items():
         name, said = roots[root], onomaxis("survey", root, "--json").json
         for module, wanted in modules.items():
             apps = {tuple((app["flavors"] or {}).values()): app for app in said["apps"] if app["module"].rpartition("/")[2] == module}
-            if name not in UNREAD:
+            if name not in UNREAD | UNTOLD_ROWS:
                 assert set(apps) == set(wanted), name
             untold = {key for flavors, found in wanted.items() for key in found if flavors in apps and apps[flavors][key] is None}
-            assert untold == UNTOLD.get(name, set()), name
+            assert name in UNTOLD_ROWS or untold == UNTOLD.get(name, set()), name
             told = {(flavors, key): apps[flavors][key] for flavors, found in wanted.items() if flavors in apps for key in found if key not in untold}
             assert told == {(flavors, key): wanted[flavors][key] for flavors, key in told}, name
-        assert bool(said["unresolved"]) == (name in UNTOLD or name in UNREAD), name
+        assert bool(said["unresolved"]) == (name in {*UNTOLD, *UNREAD, *UNTOLD_ROWS}), name
 
 
 def wishes() -> Iterable[tuple[str, str, str | None]]:

@@ -134,8 +134,8 @@ SCRIPT = 'plugins { id("com.android.application") }\nandroid {\n    namespace = 
     ("written", "reads"),
     [
         ('"1.4" + 2 * 3', "1.46"),
-        (f'"{"9" * 30}" * 1', "9" * 30),
-        (f'"{"9" * 31}" * 1', ""),
+        (f"{'9' * 30} * 1", "9" * 30),
+        (f"{'9' * 31} * 1", ""),
         ('"four" * 1', ""),
         ('"1.0".toString()', "1.0"),
         ('"1.0".trim().toString()', "1.0"),

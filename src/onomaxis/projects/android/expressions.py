@@ -35,6 +35,7 @@ from onomaxis.model import Piece, Place
 from onomaxis.projects.android import script_calls
 from onomaxis.projects.android.scope import NotSet, ScriptFile, Unknown
 from onomaxis.projects.android.script_data import (
+    MOST_PIECES,
     Data,
     File,
     Function,
@@ -47,6 +48,7 @@ from onomaxis.projects.android.script_data import (
     added,
     as_string,
     computed,
+    joined,
     number_of,
     same,
     sure,
@@ -353,6 +355,8 @@ class Evaluator:
             return left
         if sign == "-" and isinstance(left, Text) and not left.number:
             return computed(str(left).replace(str(text_of(right)), "", 1))
+        if sign == "*" and isinstance(left, Text) and not left.number and not self.file.script.kotlin:
+            return joined([left] * min(number_of(right), MOST_PIECES + 1))
         if sign not in _NUMBERS or not all(isinstance(item, Text) and item.number for item in (left, right)):
             raise Unknown(f"“{sign}” is not followed here")
         found = _NUMBERS[sign](number_of(left), number_of(right))

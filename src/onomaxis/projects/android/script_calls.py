@@ -115,7 +115,7 @@ def file_of(ev: Asker, value: Data, folder: str | None, root: bool = False) -> F
     if text.startswith(TREE):
         folder, text = "", text.removeprefix(TREE)
     path = join(ev.names.folder(ev.file, root) if folder is None else folder, text)
-    if text.startswith("/") or (".." in text and not path):
+    if (text.startswith("/") and folder != "") or (".." in text and not path):
         raise Unknown(f"the file “{text}” lies outside of the project")
     return File(path)
 

@@ -196,10 +196,11 @@ class Run:
                     holder.names[name] = Unknown("it is one of several") if given is None else given
         elif declared:
             colon = next((at for at, token in enumerate(target) if token.text == ":"), len(target))
-            first, *others = items_of(value)  # def a = 1, b = 2
+            others = [part for part in items_of(value)[1:] if len(part) > 2 and part[1].text == "="]
+            first = value[: value.index(others[0][0]) - 1] if others else value
             self.scope.names[target[colon - 1].text.strip("`")] = self.safe(first)
-            for other, *rest in others:
-                self.scope.names[other.text] = self.safe(rest[1:])
+            for other, _, *rest in others:  # def a = 1, b = 2
+                self.scope.names[other.text] = self.safe(rest)
         else:
             self.set(read_expression(target), sign, value)
 
