@@ -73,7 +73,7 @@ def unrolled(
 ) -> list[Statement]:
     """Return statements with loops whose items are known, and calls of the script's own functions, written out."""
     unroller = _Unroller(source, found, asked, kotlin)
-    return unroller.beside(unroller.level(statements, {}))
+    return unroller.beside(unroller.body(statements, {}))
 
 
 @dataclass
@@ -264,6 +264,8 @@ class _Unroller:
         elif last in _LOOPED and loop.body[1] and loop.name.partition(".")[0] not in _CONTAINED:
             asked = self.receiver(loop)
         else:
+            return None
+        if self.made > _MOST:
             return None
         items = self.asked.items(asked, around) if asked and names else None
         if not items or not self.affords(loop, len(items)):

@@ -105,6 +105,13 @@ class Function:
 
 
 @dataclass(slots=True)
+class Room:
+    """How many values may still be copied for one script: it may have come from anywhere."""
+
+    left: int = 1_000_000
+
+
+@dataclass(slots=True)
 class Scope:
     """The variables of one block, and of those around it; ``it`` is what calls without a receiver are asked of.
 
@@ -123,10 +130,11 @@ class Scope:
             scope = scope.above
         return scope
 
-    def copied(self) -> Scope:
+    def copied(self, room: Room) -> Scope:
         """Return these variables with all that they hold: what changes the ones leaves the others alone.
 
-        Closures of the copy see the variables of the copy, and each other's changes.
+        Closures of the copy see the variables of the copy, and each other's changes. Raises Unknown where all copies
+        together take more than there is room for.
         """
         seen: dict[int, Scope | Data] = {}
 
@@ -143,6 +151,9 @@ class Scope:
             return found
 
         def data(old: Data | Unknown, depth: int) -> Data | Unknown:
+            room.left -= 1
+            if room.left < 0:
+                raise Unknown("too much is changed in this script")
             if isinstance(old, Function):
                 return replace(old, scope=scope(old.scope)) if old.scope is not None else old
             if not isinstance(old, list | Table):

@@ -77,6 +77,8 @@ def run_function(
         return Run(names, function.file, scope).body(function.block.body, wanted=True)
     except Returned as done:
         return done.value
+    except Left:
+        raise Unknown("a function leaves a loop that is not its own") from None
 
 
 def acts(file: ScriptFile, part: Sequence[Token], scope: Scope) -> bool:

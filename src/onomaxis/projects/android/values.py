@@ -24,7 +24,7 @@ from onomaxis.projects.android.constants import Constants, script_constants
 from onomaxis.projects.android.expressions import Evaluator
 from onomaxis.projects.android.scope import ScriptFile, Unknown
 from onomaxis.projects.android.script_calls import file_of
-from onomaxis.projects.android.script_data import TREE, Data, Function, Nothing, Scope, Table, Text, text_of
+from onomaxis.projects.android.script_data import TREE, Data, Function, Nothing, Room, Scope, Table, Text, text_of
 from onomaxis.projects.android.script_runs import Left, Returned, Run, acts, run_function
 from onomaxis.projects.project import place
 
@@ -72,6 +72,7 @@ class Environment:
     # What the names of closures and loops stand for, in the turn that is looked at.
     bound: Mapping[str, object] = field(default_factory=dict)
     _spent: Spent = field(default_factory=Spent)
+    _room: Room = field(default_factory=Room)
     # The variables of each body, statement by statement.
     _bodies: dict[tuple[object, ...], _Body] = field(default_factory=dict)
 
@@ -294,7 +295,7 @@ class Environment:
         scope = (replace(self, bound=bound) if bound else self).scope(file, position)
         scope = Scope(scope, _data(given)) if given else scope
         if acts(file, found, scope):  # a value is asked for again and again: it must not change what it sees
-            scope = scope.copied()
+            scope = scope.copied(self._room)
         return Evaluator(self, file, scope)
 
     def scope(self, file: ScriptFile, position: int) -> Scope:
@@ -371,7 +372,10 @@ class _Body:
         scope = self.scopes[-1]
         part = self.file.tokens[begin:stop]
         if acts(self.file, part, scope):
-            scope = scope.copied()
+            try:
+                scope = scope.copied(names._room)
+            except Unknown as error:
+                return replace(scope, names=dict.fromkeys(scope.names, error))
         elif any(token.text in _EFFECTS for token in part):
             scope = replace(scope, names=dict(scope.names))
         else:
