@@ -10,7 +10,7 @@ from functools import cached_property
 
 from onomaxis import late
 from onomaxis.formats.gradle import Script
-from onomaxis.formats.gradle_expressions import Block, parameter_names, parameters
+from onomaxis.formats.gradle_expressions import Block, parameter_names, parameters, statements_of
 from onomaxis.formats.gradle_statements import Setting, Statement, literal_text
 from onomaxis.formats.lexer import GROOVY, KOTLIN, Token, matching, nesting, tokens
 from onomaxis.projects.android.script_changes import changed_by, changes
@@ -92,6 +92,18 @@ class ScriptFile:
             found = (closing - len(rest), params if headed else _declared_params(self.tokens, opening))
             self._inner[opening] = found
         return found
+
+    def statements(self, start: int, end: int) -> Sequence[tuple[int, int]]:
+        """Return where the statements of a body begin and end, as indices of tokens."""
+        found = self._statements.get(start)
+        if found is None:
+            spans = statements_of(self.tokens[start:end])
+            found = self._statements[start] = [(start + begin, start + stop) for begin, stop in spans]
+        return found
+
+    @cached_property
+    def _statements(self) -> dict[int, Sequence[tuple[int, int]]]:
+        return {}
 
     @cached_property
     def _inner(self) -> dict[int, tuple[int, tuple[str, ...]]]:

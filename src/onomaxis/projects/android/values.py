@@ -14,7 +14,6 @@ from contextlib import suppress
 from dataclasses import dataclass, field, replace
 
 from onomaxis.formats.gradle import Script
-from onomaxis.formats.gradle_expressions import statements_of
 from onomaxis.formats.gradle_statements import Setting
 from onomaxis.formats.lexer import Token
 from onomaxis.formats.properties import Properties
@@ -315,8 +314,9 @@ class Environment:
     def _body(self, file: ScriptFile, opening: int, end: int, outer: Scope | None) -> _Body:
         """Return the statements of a body, with the variables that are seen in it; of all of the script for -1."""
         start, params = file.inner(opening, end) if opening >= 0 else (0, ())
-        own = {name: name for name in (*params, "name") if name in self.bound}
-        if file.script.kotlin and params == ("it",) and not file.repeats(opening):
+        repeats = opening >= 0 and file.repeats(opening)
+        own = {name: name for name in (*params, *(["name"] if repeats else [])) if name in self.bound}
+        if file.script.kotlin and params == ("it",) and not repeats:
             params, own = (
                 (),
                 {name: said for name, said in own.items() if name != "it"},
@@ -347,12 +347,11 @@ class _Body:
     end: int
     outer: Scope | None  # kept, so that nothing else gets its identity
     scopes: list[Scope] = field(default_factory=list)
-    spans: list[tuple[int, int]] = field(default_factory=list)
+    spans: Sequence[tuple[int, int]] = ()
     busy: bool = False
 
     def __post_init__(self) -> None:
-        found = self.file.tokens[self.start : self.end]
-        self.spans = [(self.start + begin, self.start + stop) for begin, stop in statements_of(found)]
+        self.spans = self.file.statements(self.start, self.end)
 
     def before(self, names: Environment, position: int) -> Scope:
         """Return the variables before the statement that a position is in; run what was not run yet."""
