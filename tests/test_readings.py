@@ -130,16 +130,16 @@ PACKAGE = '{"name": "lend", "version": "2.0.0", "dependencies": {"expo": "54"}}\
 EXPO = "module.exports = {{ name: 'Lend', version: {}, ios: {{ bundleIdentifier: {} }}, android: {{ package: {} }} }};\n"
 # What stands before the configuration, its expression; the IDs by condition, or None where it is computed.
 DECIDED: list[tuple[str, str, dict[str, str] | None]] = [
-    ("const f = () => { if (DEV) { return 'a.b.dev'; } else if (QA) return 'a.b.qa'; return 'a.b'; };", "f()", {"DEV": "a.b.dev", "QA": "a.b.qa", "": "a.b"}),
-    ("function f(env: string): string { switch (env) { case 'x': case 'y': return 'a.b.x'; default: return 'a.b'; } }", "f(process.env.E)", {"env === 'x' || env === 'y'": "a.b.x", "": "a.b"}),
+    ("const DEV = process.env.E === 'dev', QA = process.env.E === 'qa';\nconst f = () => { if (DEV) { return 'a.b.dev'; } else if (QA) return 'a.b.qa'; return 'a.b'; };", "f()", {"dev": "a.b.dev", "qa": "a.b.qa", "": "a.b"}),
+    ("function f(env: string): string { switch (env) { case 'x': case 'y': return 'a.b.x'; default: return 'a.b'; } }", "f(process.env.E)", {"x": "a.b.x", "y": "a.b.x", "": "a.b"}),
     ("function f(env: string): string { switch (env) { case 'x': return 'a.b.x'; default: return 'a.b'; } }", "f(process.env.E)", {"x": "a.b.x", "": "a.b"}),
-    ("const f = (e) => e === 'd' ? 'a.b.d' : 'a.b';", "f(E)", {"e === 'd'": "a.b.d", "": "a.b"}),
+    ("const f = (e) => e === 'd' ? 'a.b.d' : 'a.b';", "f(process.env.E)", {"d": "a.b.d", "": "a.b"}),
     ("const t = { dev: { id: 'a.b.dev' }, live: { id: 'a.b' } };\nconst now = process.env.E || 'live';", "t[now].id", {"dev": "a.b.dev", "": "a.b"}),
     ("const t = { dev: { id: 'a.b.dev' }, live: { id: 'a.b' } };\nconst one = t['live'];", "one.id", {"": "a.b"}),
-    ("let id = 'a.b';\nif (DEV) { id = 'a.b.dev'; }", "id", {"DEV": "a.b.dev", "": "a.b"}),
-    ("const live = E === 'live';", "live ? 'a.b' : 'a.b.dev'", {"": "a.b", "not (live)": "a.b.dev"}),
+    ("let id = 'a.b';\nif (process.env.DEV) { id = 'a.b.dev'; }", "id", {"DEV": "a.b.dev", "": "a.b"}),
+    ("const live = process.env.E === 'live';", "live ? 'a.b' : 'a.b.dev'", {"": "a.b", "not (live)": "a.b.dev"}),
     ("", "String('a.b').trim()", {"": "a.b"}),
-    ("let id = 'a.b';\nid = 'a.c';", "id", None),
+    ("const DEV = GLOBAL;", "DEV ? 'a.b.dev' : 'a.b'", None),
     ("const t = { dev: 'a.b.dev', live: 'a.b' };", "t[process.env.E]", {"dev": "a.b.dev", "live": "a.b"}),
     ("const t = { dev: { id: 'a.b.dev' }, live: { id: 'a.b' } } as const;\nconst now = process.env.E as keyof typeof t;", "t[now!].id", {"dev": "a.b.dev", "live": "a.b"}),
     ("const dev = 'dev' === process.env['E'];", "dev ? 'a.b.dev' : 'a.b'", {"dev": "a.b.dev", "": "a.b"}),
@@ -182,7 +182,7 @@ def test_a_version_from_a_file(head: str) -> None:
 def test_assignments_and_short_members() -> None:
     """Keys that are assigned, and members that stand for a constant of their name, are read."""
     script = "const name = 'Lend';\nmodule.exports = ({ config }) => {\n  config.ios = { bundleIdentifier: 'a.b' };\n  config.android.package = 'a.c';\n  return { ...config, name };\n};\n"
-    found = survey({"app.config.js": script, "package.json": PACKAGE})
+    found = survey({"app.config.js": script, "package.json": PACKAGE, "app.json": '{"expo": {"android": {}}}\n'})
     assert {(app.platform, *told(app)[:2]) for app in found.apps} == {("android", "a.c", "Lend"), ("ios", "a.b", "Lend")}
 
 

@@ -226,40 +226,6 @@ class ScriptFile:
             at = self._after(at) if self._text_at(at) in BRACKETS else at + 1
         yield end
 
-    def assigned(self, name: str) -> list[tuple[int, list[Token]]]:
-        """Return what a name is set to after its declaration: position of the name, tokens."""
-        found = []
-        declared = {at for at, _ in self._declarations.get(name, ())}
-        for at, token in enumerate(self.tokens[:-1]):
-            before = self.tokens[at - 1].text if at else ""
-            if token.text == name and self.tokens[at + 1].text == "=" and before != "." and at not in declared:
-                found.append((at, self.tokens[at + 2 : self._statement_end(at + 2)]))
-        return found
-
-    def function(self, name: str) -> list[Token] | None:
-        """Return the body of a function of the file: its block with braces, or an arrow's expression."""
-        for at, token in enumerate(self.tokens[:-2]):
-            if token.text == name and at and self.tokens[at - 1].text == "function":
-                opening = self._after(at + 1) if self.tokens[at + 1].text == "(" else at
-                while opening < len(self.tokens) and self.tokens[opening].text != "{":
-                    opening += 1
-                return self.tokens[opening : self._after(opening)]
-        value = self.declared(name) or []
-        depth = 0
-        for at, token in enumerate(value):
-            depth += nesting(token)
-            if depth == 0 and token.text == "=>":
-                return value[at + 1 :]
-            if depth == 0 and token.text == "=" and at + 1 < len(value) and value[at + 1].text == ">":
-                return value[at + 2 :]
-        return None
-
-    def conditions(self, position: int) -> list[str] | None:
-        """Return the conditions of the blocks around a token, the outer first; None where a block has no ``if``."""
-        found = [self.asked(at, "if") for at in self.around(position)]
-        said = [self.source.text(items[0].start, items[-1].end) for items in found if items]
-        return said if len(said) == len(found) else None
-
     def around(self, position: int) -> list[int]:
         """Return the braces that are open at a token, the outer first."""
         found: list[int] = []
@@ -277,31 +243,6 @@ class ScriptFile:
         start = enclosing(self.tokens, brace - 1)
         return self.tokens[start + 1 : brace - 1] if start > 0 and self.tokens[start - 1].text == word else []
 
-    def module(self, name: str) -> str | None:
-        """Return the JSON file that a name of the script stands for, by ``import`` or ``require``."""
-        for at, token in enumerate(self.tokens[:-3]):
-            if token.text == name and self.tokens[at + 1].text == "from" and self.tokens[at + 2].kind == "string":
-                return _json_file(self.tokens[at + 2])
-        value = self.declared(name) or []
-        if [token.text for token in value[:2]] == ["require", "("] and len(value) == 4:
-            return _json_file(value[2])
-        return None
-
-    def taken(self, name: str) -> str | None:
-        """Return the JSON file that ``const { name } = require('./file.json')`` takes a key of that name from."""
-        for at, token in enumerate(self.tokens[:-6]):
-            if token.text == "{" and at and self.tokens[at - 1].text in ("const", "let", "var", "import"):
-                after = self._after(at)
-                inner = [item.text for item in self.tokens[at + 1 : after - 1]]
-                rest = self.tokens[after : after + 4]
-                if name in inner and ":" not in inner and rest:
-                    words = [item.text for item in rest]
-                    if words[:3] == ["=", "require", "("]:
-                        return _json_file(rest[3])
-                    if words[0] == "from":
-                        return _json_file(rest[1])
-        return None
-
     def _statement_end(self, at: int) -> int:
         while at < len(self.tokens) and not self._ends(at):
             at = self._after(at) if self.tokens[at].text in BRACKETS else at + 1
@@ -314,8 +255,3 @@ class ScriptFile:
             return True
         fresh = "\n" in self.view[before.end : token.start]
         return fresh and token.kind == "name" and before.text not in ("=", "+", "?", ":", "??", "||", "&&", ",")
-
-
-def _json_file(token: Token) -> str | None:
-    name = token.text.strip("\"'`")
-    return name if token.kind == "string" and name.endswith(".json") and name.startswith(".") else None

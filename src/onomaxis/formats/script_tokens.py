@@ -5,16 +5,10 @@ from __future__ import annotations
 from onomaxis.formats.lexer import BRACKETS, Token, matching, nesting
 
 _DEEPEST = 60
-# What may follow a value without changing it.
-_TRAILERS = (("toString", "(", ")"), ("trim", "(", ")"))
 
 
 class Computed(Exception):
     """A value that is computed in a way that is not followed."""
-
-
-class Decided(Computed):
-    """A value that the environment decides, with nothing for when it says nothing."""
 
 
 def closing(items: list[Token], at: int) -> int:
@@ -73,40 +67,6 @@ def members(table: list[Token]) -> dict[str, list[Token]]:
     return found
 
 
-def key_of(items: list[Token]) -> str:
-    """Return the key that tokens spell; empty where it is decided elsewhere."""
-    if len(items) == 1 and items[0].kind == "string" and "${" not in items[0].text:
-        return items[0].text.strip("\"'`")
-    return ""
-
-
-def access_path(items: list[Token]) -> list[list[Token]] | None:
-    """Return the keys of ``name.key[expression]…``, each as tokens; None where it is no such path."""
-    if len(items) < 3 or items[0].kind != "name":
-        return None
-    path: list[list[Token]] = []
-    at = 1
-    while at < len(items):
-        if items[at].text in (".", "?.") and at + 1 < len(items) and items[at + 1].kind == "name":
-            path.append([items[at + 1]._replace(kind="string", text=f"'{items[at + 1].text}'", parts=())])
-            at += 2
-        elif items[at].text == "[":
-            close = closing(items, at)
-            path.append(items[at + 1 : close])
-            at = close + 1
-        else:
-            return None
-    return path
-
-
-def without_trailer(items: list[Token]) -> list[Token]:
-    """Take calls off the end that give back the text that they are called on."""
-    end = len(items)
-    while end > 4 and tuple(item.text for item in items[end - 3 : end]) in _TRAILERS and items[end - 4].text == ".":
-        end -= 4
-    return items[:end]
-
-
 def bare(items: list[Token]) -> list[Token]:
     """Take type assertions and outer parentheses away."""
     for _ in range(_DEEPEST):
@@ -132,19 +92,3 @@ def _asserted(items: list[Token]) -> int:
 def is_enclosed(items: list[Token]) -> bool:
     """Tell whether the bracket that tokens begin with is closed by the last of them."""
     return bool(items) and nesting(items[0]) > 0 and matching(items, 0) == len(items) - 1
-
-
-def split_at(items: list[Token], mark: str) -> tuple[list[Token], list[Token]] | None:
-    """Split at the first *mark* that stands outside every bracket; ``??`` may be two marks in the token list."""
-    depth = 0
-    for at, token in enumerate(items):
-        depth += nesting(token)
-        if depth:
-            continue
-        follow = items[at + 1].text if at + 1 < len(items) else ""
-        doubled = token.text == "?" and follow == "?"
-        if mark == "??" and doubled:
-            return items[:at], items[at + 2 :]
-        if token.text == mark and not (mark == "?" and (doubled or (at and items[at - 1].text == "?"))):
-            return items[:at], items[at + 1 :]
-    return None

@@ -100,6 +100,7 @@ class ExpoKind(HybridKind):
                 (said for facet, _, found in read if facet in ID_OF.values() and (said := main_variant(found))), ""
             )
             for facet, platform, found in read:
+                main = "" if main and files.made(name).default else main  # the script says which one it is
                 for condition, value in sorted(turned(found, main), key=lambda item: bool(item[0])):
                     files.own(facet, value, platform, flavor=condition)
             self._localized_by_script(files, name)
@@ -258,7 +259,13 @@ class ExpoKind(HybridKind):
     def own_facet(self, project: Project, tree: Tree, flavor: Flavor, facet: Facet, text: str) -> Draft:
         """Let the script say a value of its own for a variant."""
         keys = [path for path, known, platform in _KEYS if known is facet and platform in (EVERY, project.platform)]
-        draft = own_value(Files(tree, project.folder), _DYNAMIC, keys, facet, text, flavor.name)
+        files = Files(tree, project.folder)
+        self.read(files)
+        untold = next((item for item in files.faults if item.facet is facet), None)
+        if untold is not None:
+            said = f"what {flavor.name} would be beside could not be told: {untold.reason}"
+            return Draft(refusals=[Note(f"{untold.file}:{untold.line}", said)])
+        draft = own_value(files, _DYNAMIC, keys, facet, text, flavor.name)
         return draft or super().own_facet(project, tree, flavor, facet, text)
 
     def facts(self, project: Project, tree: Tree, flavor: Flavor) -> AppFacts:

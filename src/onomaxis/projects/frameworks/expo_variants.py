@@ -11,15 +11,9 @@ from onomaxis.model import Edit, Facet, Note, Value
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import span_edit
 from onomaxis.projects.frameworks.files import ID_OF, Files
-from onomaxis.projects.frameworks.variants import (
-    Part,
-    asked,
-    parts_of,
-    twin_text,
-    variables,
-    variables_of,
-    variant_of,
-)
+from onomaxis.projects.frameworks.script_data import Table
+from onomaxis.projects.frameworks.script_variants import at
+from onomaxis.projects.frameworks.variants import Part, asked, parts_of, twin_text, variables
 from onomaxis.projects.neighbours.called import Called, renamed
 from onomaxis.tree import inside, join
 
@@ -40,7 +34,7 @@ def main_variant(found: Branches) -> str:
 
 
 def turned(found: Branches, main: str) -> Branches:
-    """Return values with the condition of the app itself as the default, and the default as a variant."""
+    """Return values with those of the app itself as the default, and the default as a variant."""
     if not main or all(condition != main for condition, _ in found):
         return found
     return [("" if condition == main else condition or f"not ({main})", value) for condition, value in found]
@@ -53,12 +47,10 @@ def asked_variables(files: Files, scripts: Sequence[str]) -> frozenset[str]:
 
 def branches(files: Files, name: str, facet: Facet, path: tuple[str, ...]) -> Branches:
     """Return what a key of a script can hold, with the variant of each value."""
-    script = files.script(name)
-    return [(variant_of(script, said) if script else "", value) for said, value in _told(files, name, facet, path)]
-
-
-def _told(files: Files, name: str, facet: Facet, path: tuple[str, ...]) -> list[tuple[str, Value]]:
-    return files.script_values(name, facet, "expo", *path) or files.script_values(name, facet, *path)
+    if files.script(name) is None:
+        return []
+    start = ("expo",) if isinstance(at(files.made(name).apps[""], ("expo",)), Table) else ()
+    return files.script_values(name, facet, *start, *path)
 
 
 def alike(
@@ -71,11 +63,12 @@ def alike(
     asked_by: dict[str, str] = {}
     own: set[str] = set()
     for name in scripts:
-        script = files.script(name)
-        for path, facet in keys if script is not None else ():
-            told = _told(files, name, facet, path)
-            asked_by |= variables_of(script, (condition for condition, _ in told)) if script is not None else {}
-            own |= {value.text for condition, value in told if not condition and facet in ID_OF.values()}
+        if files.script(name) is None:
+            continue
+        asked_by |= files.made(name).variables
+        for path, facet in keys:
+            told = branches(files, name, facet, path) if facet in ID_OF.values() else []
+            own |= {value.text for condition, value in told if not condition}
     by_variable: dict[str, list[Called]] = {}
     for item in siblings:
         if item.name in asked_by:

@@ -17,8 +17,6 @@ from onomaxis.formats.escapes import decode
 from onomaxis.formats.jsonc import JsonDocument, Node, parse_json
 from onomaxis.formats.lexer import LANGUAGES, regions
 from onomaxis.formats.script import ScriptFile
-from onomaxis.formats.script_branches import Branch, branches_of
-from onomaxis.formats.script_tokens import Computed
 from onomaxis.formats.source import SPACE, Source
 from onomaxis.formats.xml import Element, XmlDocument, parse_xml, text_span
 from onomaxis.formats.yaml import YamlDocument, parse_yaml
@@ -38,6 +36,9 @@ from onomaxis.model import (
     Value,
 )
 from onomaxis.projects.edits import place_edit
+from onomaxis.projects.frameworks.script_data import Absent, Data, Doubt, Table, Text, text_of
+from onomaxis.projects.frameworks.script_machine import Machine, data_of
+from onomaxis.projects.frameworks.script_variants import UNASKED, Made, at, made_by
 from onomaxis.projects.occurrences import ending
 from onomaxis.projects.project import EVERY, Identifier, Project, guarded, place
 from onomaxis.tree import Tree, join, parent
@@ -47,6 +48,13 @@ _T = TypeVar("_T")
 _JSON5 = ("app.json", "app.config.json")
 ID_OF = {"android": Facet.APPLICATION_ID, "ios": Facet.BUNDLE_ID}
 _HALVES = {"android": ("/build.gradle", "/build.gradle.kts"), "ios": ("/project.pbxproj",)}
+
+
+def _same(said: Data, other: Data) -> bool:
+    """Tell whether two values are written by the same literals: another that says the same changes along with it."""
+    if isinstance(said, Text) and isinstance(other, Text):
+        return said.pieces == other.pieces
+    return type(said) is type(other) and not isinstance(said, Text)
 
 
 @dataclass
@@ -170,41 +178,80 @@ class Files:
             yield single(text, spot)
 
     def script_values(self, name: str, facet: Facet, *path: str) -> list[tuple[str, Value]]:
-        """Return what a script's object can hold at a path of keys, with the condition of each branch."""
-        file = self.script(name)
-        found = next(iter(file.members(*path)), None) if file else None
-        if file is None or found is None:
+        """Return what a script says at a path of keys: of each variant that says something else, of the app last."""
+        if self.script(name) is None:
             return []
-        try:
-            return [(item.condition, self._branch(name, file, item)) for item in branches_of(file, found.value)]
-        except Computed as error:
-            start = found.value[0].start if found.value else 0
-            text = file.source.line_around(start).strip()
-            self.faults.append(Unresolved(facet, self.path(name), file.source.line(start), text, str(error)))
-            return []
+        made = self.made(name)
+        own = at(made.apps[""], path)
+        found: list[tuple[str, Value]] = []
+        for variant, data in made.apps.items():
+            said = at(data, path)
+            others = [own, *(at(made.apps[part], path) for part in made.parts.get(variant, ()))]
+            if variant in made.others:
+                if not isinstance(said, Text) or UNASKED in str(said):
+                    continue
+                others = [at(other, path) for name, other in made.apps.items() if name != variant]
+            if variant and any(_same(said, other) for other in others):
+                continue
+            if not variant and isinstance(said, Absent) and said.asked in made.variables.values():
+                continue  # there is no app but its variants
+            value = self._said(name, facet, said, len(made.apps) > 1)
+            if value is not None:
+                found.append((variant, value))
+        return [*found[1:], *found[:1]] if found and not found[0][0] else found
 
-    def _branch(self, name: str, file: ScriptFile, branch: Branch) -> Value:
-        pieces: list[Piece] = []
-        for item in branch.literals:
-            if item.file:
-                found = self.json_value(join(parent(name), item.file), *item.keys)
-                if found is None:
-                    raise Computed(f"{item.file} states no {'.'.join(item.keys)}")
-                pieces += found.pieces
-            elif item.start >= 0:
-                spot = place(self.path(name), file.source, item.start, item.end, item.syntax)
-                pieces.append(Piece(item.text, spot))
-            else:
-                pieces.append(Piece(item.text))
-        spots = [piece.place for piece in pieces if piece.place]
-        if branch.start >= 0 and len(pieces) > 1:
-            whole = place(self.path(name), file.source, branch.start, branch.end, "script-expression")
-        elif len(spots) == 1 and len(pieces) == 1:
-            whole = spots[0]
-        else:
-            at = max(branch.literals[0].start, 0)
-            whole = place(self.path(name), file.source, at, at, "none")
-        return Value(tuple(pieces), whole)
+    def made(self, name: str) -> Made:
+        """Return the apps that a script makes."""
+        if f"{name}%made" not in self._parsed:
+            path = self.path(name)
+            self._parsed[f"{name}%made"] = made_by(self._machine, path, lambda: self._given(name))
+        return cast("Made", self._parsed[f"{name}%made"])
+
+    def _machine(self, environment: Mapping[str, str]) -> Machine:
+        def read(path: str) -> bytes | None:
+            return self.tree.read(path) if path in self.tree.known else None
+
+        return Machine(read, self._json_data, self.tree.below, environment)
+
+    def _json_data(self, path: str) -> Data | None:
+        name = path[len(self.folder) + 1 :] if self.folder and path.startswith(f"{self.folder}/") else path
+        document = self.json(name) if self.path(name) == path else None
+
+        def piece(node: Node) -> Piece | None:
+            value = self.string_at(name, document, node) if document is not None else None
+            return value.pieces[0] if value is not None else None
+
+        return data_of(document.top, piece) if document is not None else None
+
+    def _given(self, name: str) -> Data:
+        """Return what the framework's tools call a configuration script with: the static configuration beside it."""
+        for other in ("app.json", "app.config.json"):
+            config = self._json_data(self.path(join(parent(name), other)))
+            if isinstance(config, Table):
+                return Table({"config": config.entries.get("expo", config)})
+        return Table({"config": Table()})
+
+    def _said(self, name: str, facet: Facet, said: Data, several: bool) -> Value | None:
+        """Return a value that a script says; what cannot be told is kept as that."""
+        if isinstance(said, Absent) and not said.asked:
+            return None
+        text = text_of(said)
+        if isinstance(text, Text) and text.asked and facet is Facet.VERSION_CODE:
+            text = Doubt(f"the environment decides it: process.env.{text.asked}", text.spot or text.pieces[0].place)
+        if isinstance(text, Doubt):
+            source, spot = cast("ScriptFile", self.script(name)).source, text.spot
+            path = spot.file if spot is not None else self.path(name)
+            line, written = (spot.line, spot.written) if spot is not None else (1, source.line_around(0).strip())
+            fault = Unresolved(facet, path, line, " ".join(written.split())[:120], text.reason)
+            self.faults += [fault] if fault not in self.faults else []
+            return None
+        placed = [piece.place for piece in text.pieces if piece.place]
+        spot = placed[0] if len(placed) == 1 and len(text.pieces) == 1 else text.spot or next(iter(placed), None)
+        if spot is None:
+            return None
+        if spot.syntax == "script-expression" and several:
+            spot = spot._replace(syntax="none")
+        return Value(text.pieces, spot)
 
     # -- what they mean
 
@@ -220,7 +267,8 @@ class Files:
         """Keep that *value* says *facet* for a platform, or for all."""
         if value is not None and value.text:
             scope = Scope(platform, self.folder, flavor, locale=locale)
-            self.owners.append(Mention(facet, role, value.origin, value.text, scope, value))
+            mention = Mention(facet, role, value.origin, value.text, scope, value)
+            self.owners += [mention] if mention not in self.owners else []
         return value
 
     def follow(self, facet: Facet, value: Value | None, compared: bool = False) -> None:

@@ -9,7 +9,7 @@ stands: an entry of a table, a case, an ``if``, a branch of a choice. Source of 
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from functools import lru_cache
 from typing import NamedTuple
 
@@ -39,12 +39,6 @@ def variant_of(file: ScriptFile, condition: str) -> str:
     if len(names) < len(found) or (len(names) > 1 and not all(name.isalnum() for name in names)):
         return condition
     return names[0] + "".join(name[:1].upper() + name[1:] for name in names[1:])
-
-
-def variables_of(file: ScriptFile, conditions: Iterable[str]) -> dict[str, str]:
-    """Return the variable of the environment that asks for each variant, by the variant's name."""
-    found = (_equality(file, condition) for condition in conditions)
-    return {one[1]: _environment(file, one[0]) for one in found if one is not None}
 
 
 def variables(file: ScriptFile) -> frozenset[str]:

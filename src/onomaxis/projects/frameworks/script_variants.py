@@ -1,0 +1,84 @@
+"""The apps that a configuration script makes: one where the environment says nothing, one for each value it asks for.
+
+The script is run once for each value that a variable of the environment is compared with, or chooses an entry by, and
+for each two of different variables.
+"""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+
+from onomaxis.flavor_names import combined
+from onomaxis.projects.frameworks.script_data import Absent, Data, Doubt, Table
+from onomaxis.projects.frameworks.script_machine import Machine
+
+# A script may have come from anywhere; nobody builds more apps of one.
+_MOST_RUNS = 150
+_MOST_VARIABLES = 20
+# What no script asks for.
+UNASKED = "\0"
+
+
+@dataclass(frozen=True)
+class Made:
+    """What a script makes: by the name of the variant, the app itself first; and what that is called, if anything.
+
+    A combination of two variables names the variants that it is of; each other one has the variable that asks for it.
+    ``others`` are made where a variable says what the script does not ask for.
+    """
+
+    apps: Mapping[str, Data] = field(default_factory=dict)
+    default: str = ""
+    parts: Mapping[str, tuple[str, str]] = field(default_factory=dict)
+    variables: Mapping[str, str] = field(default_factory=dict)
+    others: frozenset[str] = frozenset()
+
+
+def made_by(machine: Callable[[Mapping[str, str]], Machine], path: str, given: Callable[[], Data]) -> Made:
+    """Run a script for each app that it can make."""
+    first = machine({})
+    apps: dict[str, Data] = {"": first.result(path, given())}
+    # What is asked only where a variable says something at all.
+    others = {name: machine({name: UNASKED}) for name in list(first.candidates)[:_MOST_VARIABLES]}
+    elsewhere = {name: one.result(path, given()) for name, one in others.items()}
+    waiting = [(name, value) for name, values in first.candidates.items() for value in values]
+    waiting += [(name, value) for name, one in others.items() for value in one.candidates.get(name, ())]
+    done: dict[tuple[str, str], str] = {}
+    for name, value in waiting:
+        if (name, value) in done or not value or first.defaults.get(name) == value or len(done) > _MOST_RUNS:
+            continue
+        done[name, value] = value
+        one = machine({name: value})
+        found = one.result(path, given())
+        apps.setdefault(value, found)
+        waiting += [(name, more) for more in one.candidates.get(name, ())]
+    parts: dict[str, tuple[str, str]] = {}
+    for (name, value), (other, second) in itertools.combinations(done, 2):
+        if name != other and len(apps) < _MOST_RUNS and value.isalnum() and second.isalnum():
+            both = combined((second, value))
+            parts[both] = (value, second)
+            apps.setdefault(both, machine({name: value, other: second}).result(path, given()))
+    for name, one in others.items():
+        asked = [*first.candidates[name], *one.candidates.get(name, ())]
+        default = first.defaults.get(name, "")
+        if not asked or default in asked:  # what is made by anything else has no name of its own
+            apps.setdefault(f"not ({default})" if asked else name, elsewhere[name])
+    unnamed = frozenset(apps) - {"", *done.values(), *parts}
+    default = next((said for name, said in first.defaults.items() if first.candidates.get(name)), "")
+    return Made(apps, default, parts, {value: name for name, value in done}, unnamed)
+
+
+def at(found: Data, path: tuple[str, ...]) -> Data:
+    """Return what an object has at a path of keys."""
+    for key in path:
+        if isinstance(found, Doubt):
+            return found
+        if not isinstance(found, Table):
+            return Absent()
+        value = found.entries.get(key)
+        found = value if value is not None else found.doubt or Absent()
+    if isinstance(found, Absent) and found.spot is not None and not (found.null or found.asked):
+        return Doubt("what it asks for is nowhere", found.spot)
+    return found
