@@ -628,13 +628,18 @@ class _Reader:
         return found
 
     def choice(self, start: int) -> Node:
-        test = self.binary(0)
-        if not self.take("?"):
-            return test
-        yes = self.expression()
-        self.need(":")
-        no = self.expression()
-        return Choice(start, self.end(), test, yes, no)
+        found = self.binary(0)
+        chain: list[tuple[int, Node, Node]] = []  # a choice of as many as there are brands
+        while self.take("?"):
+            yes = self.expression()
+            self.need(":")
+            chain.append((start, found, yes))
+            start = self.here()
+            other = self.arrow(start)
+            found = self.binary(0) if other is None else other
+        for start, test, yes in reversed(chain):
+            found = Choice(start, self.end(), test, yes, found)
+        return found
 
     def binary(self, weakest: int) -> Node:
         start = self.here()

@@ -37,7 +37,7 @@ from onomaxis.model import (
 )
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.frameworks.script_data import Absent, Data, Doubt, Table, Text, text_of
-from onomaxis.projects.frameworks.script_machine import Machine, data_of
+from onomaxis.projects.frameworks.script_machine import Machine, Script, data_of
 from onomaxis.projects.frameworks.script_variants import UNASKED, Made, at, made_by
 from onomaxis.projects.occurrences import ending
 from onomaxis.projects.project import EVERY, Identifier, Project, guarded, place
@@ -73,6 +73,7 @@ class Files:
     label: str = ""
     keeps: str = ""
     _parsed: dict[str, object] = field(default_factory=dict)
+    _scripts: dict[str, Script | None] = field(default_factory=dict)
 
     def path(self, name: str) -> str:
         """Return the path of a file of the project."""
@@ -204,14 +205,18 @@ class Files:
         """Return the apps that a script makes."""
         if f"{name}%made" not in self._parsed:
             path = self.path(name)
-            self._parsed[f"{name}%made"] = made_by(self._machine, path, lambda: self._given(name))
+            made = made_by(self._machine, path, lambda: self._given(name))
+            self._parsed[f"{name}%made"] = made
+            if made.cut:
+                said = f"it makes more than {len(made.apps)} apps: the others are not looked at"
+                self.faults.append(Unresolved("variants", path, 1, name, said))
         return cast("Made", self._parsed[f"{name}%made"])
 
     def _machine(self, environment: Mapping[str, str]) -> Machine:
         def read(path: str) -> bytes | None:
             return self.tree.read(path) if path in self.tree.known else None
 
-        return Machine(read, self._json_data, self.tree.below, environment)
+        return Machine(read, self._json_data, self.tree.below, environment, self._scripts)
 
     def _json_data(self, path: str) -> Data | None:
         name = path[len(self.folder) + 1 :] if self.folder and path.startswith(f"{self.folder}/") else path

@@ -74,6 +74,8 @@ class Machine:
     json: Callable[[str], Data | None]
     below: Callable[[str], Iterable[str]]
     environment: Mapping[str, str]
+    # Scripts that were read, for all runs together.
+    scripts: dict[str, Script | None]
     # What each variable of the environment is compared with, in order.
     candidates: dict[str, dict[str, None]] = field(default_factory=dict)
     # What counts where a variable says nothing.
@@ -101,13 +103,9 @@ class Machine:
         if path.endswith(".json"):
             found = self.json(path)
             return found if found is not None else Doubt(f"{path} cannot be read")
-        data = self.read(path)
         exports: Data = Table()
         self._modules[path] = exports
-        try:
-            script = Script(path, parse_script(data)) if data is not None else None
-        except FormatError:
-            script = None
+        script = self.script(path)
         if script is None:
             self._modules[path] = Doubt(f"{path} cannot be read")
             return self._modules[path]
@@ -121,6 +119,16 @@ class Machine:
             found.entries["default"] = default
         self._modules[path] = found
         return found
+
+    def script(self, path: str) -> Script | None:
+        """Return a parsed script, None where it cannot be read."""
+        if path not in self.scripts:
+            data = self.read(path)
+            try:
+                self.scripts[path] = Script(path, parse_script(data)) if data is not None else None
+            except FormatError:
+                self.scripts[path] = None
+        return self.scripts[path]
 
     def required(self, scope: Scope, name: Data) -> Data:
         """Return what ``require`` gives: a file of the project, or nothing that is known."""
@@ -321,8 +329,13 @@ class Machine:
             case tree.Binary():
                 return self.binary(node, scope)
             case tree.Choice():
-                holds = truth(self.of(node.test, scope))
-                return holds if isinstance(holds, Doubt) else self.of(node.yes if holds else node.no, scope)
+                chosen: tree.Node = node
+                while isinstance(chosen, tree.Choice):
+                    holds = truth(self.of(chosen.test, scope))
+                    if isinstance(holds, Doubt):
+                        return holds
+                    chosen = chosen.yes if holds else chosen.no
+                return self.of(chosen, scope)
             case tree.ListOf():
                 return self.items(node.items, scope)
             case tree.ObjectOf():
@@ -494,7 +507,25 @@ class Machine:
             return script_calls.number(value)
         return Doubt(f"“{node.sign}” is not followed", self.spot(node, scope))
 
+    def sum(self, node: tree.Binary, scope: Scope) -> Data:
+        """Return a sum of however many parts."""
+        parts: list[tree.Node] = []
+        first: tree.Node = node
+        while isinstance(first, tree.Binary) and first.sign == "+":
+            parts.append(first.right)
+            first = first.left
+        found = self.of(first, scope)
+        for part in reversed(parts):
+            other = self.of(part, scope)
+            asked = getattr(found, "asked", "") or getattr(other, "asked", "")
+            found = script_calls.combined("+", found, other)
+            if isinstance(found, Text):
+                found = replace(found, spot=self.spot(node, scope), asked=asked)
+        return replace(found, spot=found.spot or self.spot(node, scope)) if isinstance(found, Doubt) else found
+
     def binary(self, node: tree.Binary, scope: Scope) -> Data:
+        if node.sign == "+":
+            return self.sum(node, scope)
         left = self.of(node.left, scope)
         if node.sign in ("??", "||", "&&"):
             return self.either(node, left, scope)
@@ -507,10 +538,7 @@ class Machine:
         found = script_calls.combined(node.sign, left, right)
         if isinstance(found, Doubt):
             return replace(found, spot=found.spot or self.spot(node, scope))
-        if isinstance(found, Text):
-            asked = getattr(left, "asked", "") or getattr(right, "asked", "")
-            return replace(found, spot=self.spot(node, scope), asked=asked)
-        return found
+        return replace(found, spot=self.spot(node, scope)) if isinstance(found, Text) else found
 
     def either(self, node: tree.Binary, left: Data, scope: Scope) -> Data:
         if node.sign == "??":

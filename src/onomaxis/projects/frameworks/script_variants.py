@@ -15,7 +15,7 @@ from onomaxis.projects.frameworks.script_data import Absent, Data, Doubt, Table
 from onomaxis.projects.frameworks.script_machine import Machine
 
 # A script may have come from anywhere; nobody builds more apps of one.
-_MOST_RUNS = 150
+_MOST_RUNS, _MOST_APPS = 1000, 600
 _MOST_VARIABLES = 20
 # What no script asks for.
 UNASKED = "\0"
@@ -26,7 +26,7 @@ class Made:
     """What a script makes: by the name of the variant, the app itself first; and what that is called, if anything.
 
     A combination of two variables names the variants that it is of; each other one has the variable that asks for it.
-    ``others`` are made where a variable says what the script does not ask for.
+    ``others`` are made where a variable says what no script asks for; ``cut`` tells that there are more apps.
     """
 
     apps: Mapping[str, Data] = field(default_factory=dict)
@@ -34,6 +34,7 @@ class Made:
     parts: Mapping[str, tuple[str, str]] = field(default_factory=dict)
     variables: Mapping[str, str] = field(default_factory=dict)
     others: frozenset[str] = frozenset()
+    cut: bool = False
 
 
 def made_by(machine: Callable[[Mapping[str, str]], Machine], path: str, given: Callable[[], Data]) -> Made:
@@ -47,7 +48,7 @@ def made_by(machine: Callable[[Mapping[str, str]], Machine], path: str, given: C
     waiting += [(name, value) for name, one in others.items() for value in one.candidates.get(name, ())]
     done: dict[tuple[str, str], str] = {}
     for name, value in waiting:
-        if (name, value) in done or not value or first.defaults.get(name) == value or len(done) > _MOST_RUNS:
+        if (name, value) in done or not value or first.defaults.get(name) == value or len(done) >= _MOST_RUNS:
             continue
         done[name, value] = value
         one = machine({name: value})
@@ -56,7 +57,7 @@ def made_by(machine: Callable[[Mapping[str, str]], Machine], path: str, given: C
         waiting += [(name, more) for more in one.candidates.get(name, ())]
     parts: dict[str, tuple[str, str]] = {}
     for (name, value), (other, second) in itertools.combinations(done, 2):
-        if name != other and len(apps) < _MOST_RUNS and value.isalnum() and second.isalnum():
+        if name != other and len(apps) < _MOST_APPS and value.isalnum() and second.isalnum():
             both = combined((second, value))
             parts[both] = (value, second)
             apps.setdefault(both, machine({name: value, other: second}).result(path, given()))
@@ -67,7 +68,8 @@ def made_by(machine: Callable[[Mapping[str, str]], Machine], path: str, given: C
             apps.setdefault(f"not ({default})" if asked else name, elsewhere[name])
     unnamed = frozenset(apps) - {"", *done.values(), *parts}
     default = next((said for name, said in first.defaults.items() if first.candidates.get(name)), "")
-    return Made(apps, default, parts, {value: name for name, value in done}, unnamed)
+    cut = len(done) >= _MOST_RUNS or len(apps) >= _MOST_APPS
+    return Made(apps, default, parts, {value: name for name, value in done}, unnamed, cut)
 
 
 def at(found: Data, path: tuple[str, ...]) -> Data:
