@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from onomaxis.errors import RefusedError
+from onomaxis.flavor_names import same_flavor, selects
 from onomaxis.model import Facet, Value
 from onomaxis.platforms import PLATFORM_NAMES
 from onomaxis.projects.project import Project
@@ -52,6 +53,27 @@ def _of_one_platform(survey: Survey, targets: Sequence[Target], target: Target) 
                     line=owner.place.line,
                     remedy="Give --id for both, or state the ID per platform in this file first.",
                 )
+
+
+def _of_other_flavors(survey: Survey, targets: Sequence[Target], target: Target) -> None:
+    """Refuse to change for one flavor what is written in a place from which another one takes its own."""
+    project, flavor = target.project, target.aim.flavor
+    asked = {item.facet for item in target.values} | ({*_SHARED} if target.aim.id else set())
+    owners = [item for item in project.owners if flavor and item.facet in asked and item.scope.flavor]
+    others = {
+        (item.place.file, item.place.start): item.scope.flavor
+        for item in owners
+        if not same_flavor(item.scope.flavor, flavor) and not selects(flavor, item.scope.flavor, project.flavors)
+    }
+    for owner in (item for item in owners if same_flavor(item.scope.flavor, flavor)):
+        other = others.get((owner.place.file, owner.place.start))
+        if other is not None:
+            raise RefusedError(
+                f"flavor {other} takes its {owner.facet} from here too",
+                file=owner.place.file,
+                line=owner.place.line,
+                remedy="Write it for each of them by itself first; nothing was changed.",
+            )
 
 
 def _values_of_others(survey: Survey, targets: Sequence[Target], target: Target) -> None:
@@ -106,7 +128,7 @@ def _texts(project: Project, facet: Facet) -> list[tuple[str, Value]]:
 
 
 Question = Callable[[Survey, Sequence[Target], Target], None]
-QUESTIONS: tuple[Question, ...] = (_resolved, _of_one_platform, _values_of_others, _one_meant)
+QUESTIONS: tuple[Question, ...] = (_resolved, _of_one_platform, _of_other_flavors, _values_of_others, _one_meant)
 
 
 def refuse(survey: Survey, targets: Sequence[Target]) -> None:

@@ -35,6 +35,8 @@ from onomaxis.projects.frameworks.files import ID_OF, Files, value_edit
 from onomaxis.projects.frameworks.hybrid import HybridKind
 from onomaxis.projects.frameworks.npm import has_dependency, npm_name, npm_rename, packages
 from onomaxis.projects.frameworks.react_native import component_names
+from onomaxis.projects.frameworks.script_data import Absent, Table
+from onomaxis.projects.frameworks.script_variants import at
 from onomaxis.projects.launch import Launch, LaunchPicture, LaunchWish
 from onomaxis.projects.neighbours.called import Called
 from onomaxis.projects.project import EVERY, AppFacts, Flavor, Project, place
@@ -108,7 +110,8 @@ class ExpoKind(HybridKind):
         for name in _STATIC:
             start = _top(files, name)
             for path, facet, platform in _KEYS:
-                files.own(facet, files.json_value(name, *start, *path), platform)
+                role = Role.FOLLOWER if _is_lost(files, path) else Role.OWNER
+                files.own(facet, files.json_value(name, *start, *path), platform, role)
             for path in _WEB_NAMES:
                 files.follow(Facet.DISPLAY_NAME, files.json_value(name, *start, *path))
             self._localized(files, name, start)
@@ -372,6 +375,18 @@ def _add_language(files: Files, locale: str, text: str, draft: Draft) -> dict[tu
         inner = {"ios": {"CFBundleDisplayName": text}, "android": {"app_name": text}}
         draft.created.append((files.path(path), (json.dumps(inner, indent=2, ensure_ascii=False) + "\n").encode()))
     return {listed: f"./{name}"} if stated is None else {}
+
+
+def _is_lost(files: Files, path: tuple[str, ...]) -> bool:
+    """Tell whether a script gives a configuration without what the static one says at a path of keys."""
+    for name in (item for item in _DYNAMIC if files.script(item) is not None):
+        for app in files.made(name).apps.values():
+            top = at(app, ("expo",))
+            found = at(top if isinstance(top, Table) else app, path)
+            if not isinstance(found, Absent):
+                return False
+        return True
+    return False
 
 
 def _static(files: Files) -> str:

@@ -1,0 +1,85 @@
+"""Configuration scripts as Node itself evaluates them, for each value of the environment: what it finds is what is said."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+from collections.abc import Iterable
+from pathlib import Path
+
+from conftest import THOROUGH, files, judge, onomaxis, snapshot
+from script_rows import ROWS
+
+JUDGE = Path(__file__).with_name("script_judge.js")
+NEW = {"id": "org.lendspan.zzz", "version": "9.9.9", "build": "999", "name": "Zed"}
+PACKAGE = '{"name": "lendspan", "version": "9.8.7", "dependencies": {"expo": "52.0.0"}}\n'
+# What the environment gives, or what no script names: it is said so and null, or there is no such app in the list.
+UNTOLD = {"build-env"}
+UNNAMED = {"env-in-id", "startswith"}
+Told = dict[str, dict[str, dict[str, str | None]]]
+
+
+def made(folder: Path, name: str) -> Path:
+    text, _, more = ROWS[name]
+    return files(folder, {"package.json": PACKAGE, "app.config.js": f"{text}\n", **more})
+
+
+def judged(roots: dict[Path, str]) -> dict[Path, Told]:
+    """Return what Node makes of each project, by the value of the variable (none: empty) and platform."""
+    asked = [(root, value) for root, name in roots.items() for value in ("", *ROWS[name][1])]
+    lines = [
+        json.dumps({"key": f"{root}|{value}", "file": str(root / "app.config.js"), "env": {"APP_VARIANT": value} if value else {}}) for root, value in asked
+    ]
+    done = subprocess.run([judge("node"), str(JUDGE)], input="\n".join(lines), capture_output=True, text=True, check=True)
+    found: dict[Path, Told] = {root: {} for root in roots}
+    for (root, value), said in zip(asked, json.loads(done.stdout).values(), strict=True):
+        found[root][value] = said
+    return found
+
+
+def test_what_node_finds_is_what_is_said(tmp_path: Path) -> None:
+    """Every app that the environment asks for: ID, name, version and build number; what is not told is null."""
+    for root, wanted in judged({made(tmp_path / name, name): name for name in ROWS}).items():
+        name, said = root.name, onomaxis("survey", root, "--json").json
+        apps = {(app["platform"], app["flavor"]): app for app in said["apps"]}
+        rest = next((flavor for _, flavor in apps if flavor.startswith("not (")), "")
+        for value, platform in ((value, platform) for value, told in wanted.items() for platform in told):
+            if wanted[value][platform]["id"] is None or (value and name in UNNAMED):
+                continue
+            default = f"not ({value})" == rest or not value
+            app = apps.get((platform, value)) or apps[platform, "" if default else rest]
+            told = {key: app[key] for key in NEW if app[key] is not None or name not in UNTOLD}
+            assert told == {key: wanted[value][platform][key] for key in told}, (name, value, platform)
+        assert name not in UNTOLD or any(item["facet"] == "version.code" for item in said["unresolved"]), name
+
+
+def wishes() -> Iterable[tuple[str, str, str | None]]:
+    """Yield what is renamed: a project, a facet, a flavor or none; a part of them by default."""
+    for number, (name, (_, values, _)) in enumerate(ROWS.items()):
+        for at, key in enumerate(NEW):
+            for flavor in (None, *values) if THOROUGH else (None, *values)[(number + at) % 4 :: 4]:
+                yield name, key, flavor
+
+
+def test_node_finds_a_rename_where_it_was_wished_and_nowhere_else(tmp_path: Path) -> None:
+    """Either nothing is changed, with the reason, or the flavor's own apps read as wished and all others as before."""
+    before = judged({made(tmp_path / name, name): name for name in ROWS})
+    done: dict[Path, tuple[str, str, str | None]] = {}
+    for name, key, flavor in wishes():
+        root = made(tmp_path / f"{name}-{key}-{flavor}", name)
+        was = snapshot(root)
+        answer = onomaxis("rename", root, f"--{key}", NEW[key], *(("--flavor", flavor) if flavor else ()))
+        if answer.code:
+            assert answer.code in (2, 3) or name in ("upper", "loop"), (name, key, flavor, answer.err)
+            assert snapshot(root) == was
+        else:
+            done[root] = (name, key, flavor)
+    assert len(done) > (250 if THOROUGH else 90)
+    for root, found in judged({root: name for root, (name, _, _) in done.items()}).items():
+        name, key, flavor = done[root]
+        old = before[tmp_path / name]
+        changed = {(value, item) for value, now in found.items() for half in now for item in NEW if now[half][item] != old[value][half][item]}
+        meant = {key, "build"} if (name, key) == ("version-split", "version") else {key}
+        assert all(item in meant and (flavor is None or value == flavor) for value, item in changed), (name, key, flavor, changed)
+        if name not in ("static-lost", "exports-later"):
+            assert any(NEW[key] in (found[value][half][key] or "") for value in found for half in found[value]), (name, key, flavor)
