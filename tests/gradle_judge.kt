@@ -26,7 +26,7 @@ class Item(val name: String) {
     fun addManifestPlaceholders(m: Map<String, Any>) { manifestPlaceholders.putAll(m) }
     fun resValue(type: String, name: String, value: String) { if (type == "string") res[name] = value }
     fun buildConfigField(type: String, name: String, value: String) {}
-    fun initWith(other: Item) { applicationIdSuffix = other.applicationIdSuffix; versionNameSuffix = other.versionNameSuffix; manifestPlaceholders.putAll(other.manifestPlaceholders); res.putAll(other.res) }
+    fun initWith(other: Item) { applicationId = other.applicationId; versionCode = other.versionCode; versionName = other.versionName; applicationIdSuffix = other.applicationIdSuffix; versionNameSuffix = other.versionNameSuffix; manifestPlaceholders.putAll(other.manifestPlaceholders); res.putAll(other.res) }
 }
 
 class Container : Iterable<Item> {

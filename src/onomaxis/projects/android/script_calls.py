@@ -71,6 +71,13 @@ def turns(value: Data) -> list[Data]:
     return _pairs(value) if isinstance(value, Table) else items(value)
 
 
+def parts(value: Data) -> list[Data]:
+    """Return what ``(a, b)`` takes from a value: a list's items, or a pair's key and value. Raises Unknown."""
+    if isinstance(value, Table) and "key" in value.entries and "value" in value.entries:
+        return [value.entries["key"], value.entries["value"]]
+    return items(value)
+
+
 def _pairs(table: Table) -> list[Data]:
     return [
         Table({"key": computed(key), "value": value, "first": computed(key), "second": value})

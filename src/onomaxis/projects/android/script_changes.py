@@ -17,7 +17,8 @@ _STEPS = frozenset({"++", "--"})
 _HEADS = frozenset({"if", "while", "switch", "when", "return"})
 # Calls that change what they are asked of.
 CHANGES = frozenset(
-    {"load", "put", "putAll", "add", "addAll", "addAt", "set", "setProperty", "plusAssign", "putAt", "putIfAbsent"}
+    {"also", "apply", "tap", "let", "run"}  # what their block asks for is that
+    | {"load", "put", "putAll", "add", "addAll", "addAt", "set", "setProperty", "plusAssign", "putAt", "putIfAbsent"}
     | {"remove", "removeAt", "removeAll", "removeIf", "retainAll", "clear", "leftShift", "push", "pop", "removeLast"}
     | {
         "sort",

@@ -150,6 +150,8 @@ class Run:
             return self.branch(part, wanted)
         if head == "switch":
             return self.switch(part, wanted)
+        if head == "when":
+            return self.when(part, wanted)
         if head in ("for", "while"):
             return self.loop(part)
         if head in ("do", "try", "synchronized"):
@@ -163,6 +165,8 @@ class Run:
         if len(part) > 1 and head in _DECLARES and all(token.kind == "name" for token in part):
             self.scope.names[part[-1].text] = Nothing("it has no value yet")  # def id
             return _NOTHING
+        if self.file.script.kotlin and not _is_function(part) and "return" in {token.text for token in part}:
+            raise Unknown("a statement is not followed that may end a function")
         if not _is_function(part) and (wanted or self.names.strict or acts(self.file, part, self.scope)):
             return self.evaluator.of(_command(part))
         return Nothing("it is not asked")
@@ -317,6 +321,25 @@ class Run:
                 raise Unknown("what a case gives is not followed") from None
         return _NOTHING
 
+    def when(self, part: Sequence[Token], wanted: bool) -> Data:
+        """Run what stands behind the first case that fits: ``when (a) { b, c -> …; else -> … }``."""
+        start = next((at for at in level_of(part) if part[at].text == "{"), len(part))
+        subject = self.evaluator.of_tokens(part[2 : matching(part, 1)]) if part[1].text == "(" else None
+        body = part[start + 1 : matching(part, start)]
+        for begin, end in statements_of(body):
+            case = _stripped(body[begin:end])
+            arrow = item_end(case, 0, ("->",))
+            for test in items_of(case[:arrow]):
+                if test[0].text in ("in", "is", "!"):
+                    raise Unknown("a case is not followed")
+                if subject is None:
+                    fits = test[0].text == "else" or self.evaluator.holds(test)
+                else:
+                    fits = test[0].text == "else" or same(self.evaluator.of_tokens(test), subject)
+                if fits:
+                    return self.side(case[arrow + 1 :], wanted)
+        return Nothing("no case fits")
+
     def loop(self, part: Sequence[Token]) -> Data:
         """Run ``for (a in list)``, ``for (a; b; c)`` and ``while (a)``."""
         close = matching(part, 1)
@@ -326,7 +349,7 @@ class Run:
             names = [token.text for token in head[:split] if token.kind == "name"]
             names = names if head[0].text == "(" else names[-1:]
             for item in script_calls.turns(self.evaluator.of_tokens(head[split + 1 :])):
-                given = script_calls.items(item) if len(names) > 1 else [item]
+                given = script_calls.parts(item) if len(names) > 1 else [item]
                 scope = Scope(self.scope, dict(zip(names, given, strict=False)))
                 if len(given) < len(names) or not Run(self.names, self.file, scope).turn(inner):
                     break
