@@ -48,13 +48,15 @@ check: $(VENV)/.tested
 	$(BIN)/ruff format --check .
 	$(BIN)/mypy
 
-# The program once as it is published: a wheel in a clean environment, run from elsewhere.
+# The program once as it is published: what is in the wheel, over the packages that it asks for, run from elsewhere.
 wheel: $(VENV)/.installed
 	rm -rf build
-	$(BIN)/python -m pip wheel --quiet --no-deps --wheel-dir build/wheel .
-	$(PYTHON) -m venv build/clean
-	build/clean/bin/python -m pip install --quiet --disable-pip-version-check build/wheel/*.whl
-	cd build && clean/bin/onomaxis demo lendspan --quiet >/dev/null && clean/bin/onomaxis survey lendspan --json >/dev/null
+	$(BIN)/python -m pip wheel --quiet --disable-pip-version-check --no-deps --wheel-dir build/wheel .
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps --target build/clean build/wheel/*.whl
+	$(BIN)/python -m pip check --disable-pip-version-check
+	cd build && PYTHONPATH=clean ../$(BIN)/python -c 'import onomaxis; assert "clean" in onomaxis.__file__, onomaxis.__file__'
+	cd build && PYTHONPATH=clean ../$(BIN)/python -m onomaxis demo lendspan --quiet >/dev/null
+	cd build && PYTHONPATH=clean ../$(BIN)/python -m onomaxis survey lendspan --json >/dev/null
 	rm -rf build
 
 bench: $(VENV)/.installed
