@@ -7,8 +7,11 @@ import subprocess
 from collections.abc import Iterable
 from pathlib import Path
 
-from conftest import THOROUGH, files, judge, onomaxis, snapshot
-from script_rows import ROWS
+import pytest
+
+from conftest import THOROUGH, files, judge, memory, onomaxis, snapshot
+from onomaxis.surveys.survey import take_survey
+from script_rows import ROWS, TYPED
 
 JUDGE = Path(__file__).with_name("script_judge.js")
 NEW = {"id": "org.lendspan.zzz", "version": "9.9.9", "build": "999", "name": "Zed"}
@@ -51,6 +54,17 @@ def test_what_node_finds_is_what_is_said(tmp_path: Path) -> None:
             told = {key: app[key] for key in NEW if app[key] is not None or name not in UNTOLD}
             assert told == {key: wanted[value][platform][key] for key in told}, (name, value, platform)
         assert name not in UNTOLD or any(item["facet"] == "version.code" for item in said["unresolved"]), name
+
+
+@pytest.mark.parametrize("name", TYPED)
+def test_typed_scripts(name: str) -> None:
+    """Types, enums, modules of every form: each app is what the language's own tools make of it."""
+    text, more, wanted = TYPED[name]
+    said = take_survey(memory({"package.json": PACKAGE, "app.config.ts": f"{text}\n", **more}))
+    apps = {(app.platform, app.flavor): app for app in said.apps}
+    for value, (platform, *told) in wanted.items():
+        app = apps.get((str(platform), value)) or apps[str(platform), ""]
+        assert [item and item.text for item in (app.id, app.name, app.build)] == told, value
 
 
 def wishes() -> Iterable[tuple[str, str, str | None]]:

@@ -155,6 +155,7 @@ class Function(Node):
 
     params: tuple[Pattern, ...]
     body: Node
+    name: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -232,9 +233,14 @@ class Import(Node):
 
 @dataclass(frozen=True, slots=True)
 class Export(Node):
-    """``export default value``."""
+    """``export default value``, ``export const a = 1``, ``export { a as b } from "module"`` (``*`` for all of it).
 
-    value: Node
+    ``names`` are the names outside, each with what it is called inside; ``value`` is what is declared there, if any.
+    """
+
+    value: Node | None
+    names: tuple[tuple[str, str], ...] = ()
+    module: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -303,6 +309,12 @@ def _merged(found: Sequence[Token]) -> list[Token]:
             merged.append(token)
         at = end
     return merged
+
+
+def _names(pattern: Pattern) -> list[str]:
+    """Return the names that a pattern declares."""
+    own = [pattern.name] if pattern.name else []
+    return [*own, *(name for _, part in pattern.parts for name in _names(part))]
 
 
 def _beside(token: Token, other: Token) -> bool:
@@ -396,9 +408,14 @@ class _Reader:
         if word == "export":
             self.step()
             if self.take("default"):
-                value = self.function(start) if self.peek() in ("function", "async") else self.expression()
-                return Export(start, self.end(), value)
-            return self.statement()
+                value = self.expression()
+                return Export(start, self.end(), value, (("default", ""),))
+            if self.peek() in ("{", "*") or (self.peek() == "type" and self.peek(1) == "{"):
+                return self.exported(start)
+            inner = self.statement()
+            parts = inner.statements if isinstance(inner, Group) else (inner,)
+            names = [name for part in parts if isinstance(part, Declare) for name in _names(part.pattern)]
+            return Export(start, self.end(), inner, tuple((name, name) for name in names))
         if word == "import" and self.peek(1) not in ("(", "."):
             return self.imported(start)
         if word in _DECLARE:
@@ -432,6 +449,22 @@ class _Reader:
         found = self.statements("}")
         self.need("}")
         return Block(start, self.end(), tuple(found))
+
+    def exported(self, start: int) -> Node:
+        """Read what is passed on: ``{ a, b as c } from "module"``, ``* from "module"``."""
+        self.take("type")
+        names: list[tuple[str, str]] = []
+        if self.take("*"):
+            names.append((self.step().text if self.take("as") else "*", "*"))
+        else:
+            self.need("{")
+            while not self.take("}"):
+                self.take("type")
+                inside = self.step().text
+                names.append((self.step().text if self.take("as") else inside, inside))
+                self.take(",")
+        module = self.step().text.strip("\"'`") if self.take("from") else ""
+        return Export(start, self.end(), None, tuple(names), module)
 
     def imported(self, start: int) -> Node:
         self.step()
@@ -677,6 +710,15 @@ class _Reader:
         """Read an arrow function; None where none begins here."""
         ahead = 1 if self.peek() == "async" and self.peek(1) != "=>" else 0
         at = self.at + ahead
+        if self.peek(ahead) == "<":  # <T>(x: T) => …
+            save, self.at = self.at, at
+            try:
+                self.generics()
+                at = self.at
+            except Unread:
+                return None
+            finally:
+                self.at = save
         if at >= len(self.items):
             return None
         if self.items[at].text == "(":
@@ -719,21 +761,21 @@ class _Reader:
         self.take("async")
         self.need("function")
         self.take("*")
-        if self.peek() != "(":
-            self.step()
+        name = self.step().text if self.peek() not in ("(", "<") else ""
         if self.peek() == "<":
             self.generics()
         params = self.params()
         if self.take(":"):
             self.type()
-        return Function(start, self.end(), params, self.block())
+        body = self.block()
+        return Function(start, self.end(), params, body, name)
 
     def atom(self) -> Node:
         start = self.here()
         if self.peek() in ("function", "async") and (self.peek() == "function" or self.peek(1) == "function"):
             return self.function(start)
         token = self.step()
-        if token.kind in ("string", "number"):
+        if token.kind in ("string", "number", "regex"):
             return Literal(token.start, token.end, token)
         if token.text == "(":
             inner = self.expression()

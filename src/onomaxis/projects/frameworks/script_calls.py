@@ -72,8 +72,8 @@ def combined(sign: str, left: Data, right: Data) -> Data:
     one, other = _whole(left), _whole(right)
     if isinstance(one, Doubt) or isinstance(other, Doubt):
         return one if isinstance(one, Doubt) else other  # type: ignore[return-value]
-    if sign == "%" and (other <= 0 or one < 0):
-        return Doubt("a remainder is not followed")
+    if (sign == "%" and (other <= 0 or one < 0)) or (sign == "/" and (other == 0 or one % other)):
+        return Doubt("what is left of a division is not followed")
     found = _NUMBERS[sign](one, other)
     return found if isinstance(found, bool) else computed(found)
 
@@ -83,6 +83,7 @@ _NUMBERS: Mapping[str, Callable[[int, int], int | bool]] = {
     "-": lambda left, right: left - right,
     "*": lambda left, right: left * right,
     "%": lambda left, right: left % right,
+    "/": lambda left, right: left // right,
     "<": lambda left, right: left < right,
     ">": lambda left, right: left > right,
     "<=": lambda left, right: left <= right,
@@ -123,6 +124,10 @@ def _of_host(host: str, name: str, args: list[Data]) -> Data | None:
     table = args[0] if args else None
     if host == "Number" and name == "parseInt":
         return made("Number", args)
+    if host == "Math" and name in ("max", "min", "floor", "round", "trunc") and args:
+        numbers = [_whole(arg) for arg in args]
+        doubt = next((item for item in numbers if isinstance(item, Doubt)), None)
+        return doubt or computed(min(numbers) if name == "min" else max(numbers))  # type: ignore[type-var]
     if host == "console":
         return Absent()
     if host == "Object" and name in ("freeze", "seal") and table is not None:
@@ -214,7 +219,7 @@ def _of_list(run: Runner, of: list[Data], name: str, args: list[Data]) -> Data |
     if name in ("reverse", "sort", "splice", "shift", "unshift", "pop", "fill"):
         of[:] = [Doubt(f"{name}() is not followed")]
         return None
-    if not isinstance(first, Closure):
+    if not isinstance(first, Closure | Host):
         return None
     if name in ("map", "flatMap", "forEach"):
         found = [run.called(first, [item, computed(at)]) for at, item in enumerate(list(of))]

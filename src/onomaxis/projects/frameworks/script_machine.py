@@ -11,6 +11,7 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, field, replace
 
+from onomaxis import late
 from onomaxis.errors import FormatError
 from onomaxis.formats import script_tree as tree
 from onomaxis.formats.escapes import decode
@@ -41,6 +42,9 @@ from onomaxis.tree import join, parent
 _MOST_STEPS = 30_000
 _DEEPEST = 40
 _ENDINGS = ("", ".js", ".ts", ".cjs", ".mjs", ".json", "/index.js", "/index.ts")
+# A configuration plug-in takes a configuration and gives it back, with what it does to the native projects later.
+# Source: Expo documentation, "Config plugins" (names begin with ``with``).
+_PLUGIN = late.compile(r"with[A-Z]")
 _HOSTS = frozenset(
     {"process", "Object", "JSON", "String", "Number", "Boolean", "Array", "Math", "console", "parseInt"}
 )
@@ -113,10 +117,7 @@ class Machine:
         self.hoist(script.tree.statements, scope)
         with suppress(_Left):
             self.run(script.tree.statements, scope)
-        default = scope.names.get("%default")
         found = self.member(scope.names["module"], "exports")
-        if default is not None and isinstance(found, Table):
-            found.entries["default"] = default
         self._modules[path] = found
         return found
 
@@ -161,6 +162,7 @@ class Machine:
     def hoist(self, statements: Iterable[tree.Node], scope: Scope) -> None:
         """Declare the functions of a block: they may be called before they stand."""
         for item in statements:
+            item = item.value if isinstance(item, tree.Export) and isinstance(item.value, tree.Declare) else item
             if isinstance(item, tree.Declare) and item.pattern.name and isinstance(item.value, tree.Function):
                 scope.names[item.pattern.name] = Closure(item.value, scope)
 
@@ -203,7 +205,7 @@ class Machine:
                 for name, what in item.names:
                     scope.names[name] = module if what == "*" else self.imported(module, what)
             case tree.Export():
-                scope.names["%default"] = self.of(item.value, scope)
+                self.export(item, scope)
             case tree.Unknown():
                 why = Doubt("a statement is not followed", self.spot(item, scope))
                 self.spoil(item, scope, why)
@@ -216,6 +218,31 @@ class Machine:
         if isinstance(module, Table) and name == "default" and "default" not in module.entries:
             return module
         return self.member(module, name)
+
+    def export(self, item: tree.Export, scope: Scope) -> None:
+        """Give other scripts what a script says is theirs."""
+        exports = scope.names["exports"]
+        module = self.required(scope, computed(item.module)) if item.module else None
+        if not isinstance(exports, Table):
+            return
+        if item.value is not None and item.names == (("default", ""),):
+            named = isinstance(item.value, tree.Function) and item.value.name
+            exports.entries["default"] = self.of(item.value, scope)
+            if named:
+                scope.names[str(named)] = exports.entries["default"]
+            return
+        if item.value is not None:
+            self.statement(item.value, scope)
+        for outside, inside in item.names:
+            if outside == "*" and isinstance(module, Table):
+                exports.entries.update((key, value) for key, value in module.entries.items() if key != "default")
+                exports.doubt = exports.doubt or module.doubt
+            elif outside == "*":
+                exports.doubt = module if isinstance(module, Doubt) else Doubt("a module is not followed")
+            elif module is not None:
+                exports.entries[outside] = module if inside == "*" else self.imported(module, inside)
+            else:
+                exports.entries[outside] = self.name(tree.Name(item.start, item.end, inside), scope)
 
     def branch(self, item: tree.If, scope: Scope) -> Doubt | None:
         holds = truth(self.of(item.test, scope))
@@ -623,6 +650,8 @@ class Machine:
                 found = self.required(scope, args[0] if args else Absent())
             elif isinstance(of, Host):
                 found = script_calls.made(of.name, args)
+            elif isinstance(of, Doubt) and isinstance(node.of, tree.Name) and _PLUGIN.match(node.of.text) and args:
+                return args[0]
             else:
                 found = self.called(of, args)
         if isinstance(found, Doubt):
@@ -637,6 +666,8 @@ class Machine:
         """Return what a function gives."""
         if isinstance(of, Doubt):
             return of
+        if isinstance(of, Host):
+            return script_calls.made(of.name, args[:1])
         if not isinstance(of, Closure):
             return Doubt("what is called is no function")
         self._depth += 3
