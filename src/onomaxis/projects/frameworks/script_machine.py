@@ -41,6 +41,7 @@ from onomaxis.tree import join, parent
 # A script may have come from anywhere: what it asks for comes to an end.
 _MOST_STEPS = 30_000
 _DEEPEST = 40
+_TOO_MUCH = "too much is computed in this script"
 _ENDINGS = ("", ".js", ".ts", ".cjs", ".mjs", ".json", "/index.js", "/index.ts")
 # A configuration plug-in takes a configuration and gives it back, with what it does to the native projects later.
 # Source: Expo documentation, "Config plugins" (names begin with ``with``).
@@ -66,8 +67,8 @@ class _Left(Exception):
     value: Data = field(default_factory=Absent)
 
 
-class _TooMuch(Exception):
-    """More is computed than is followed."""
+class _Ended(Exception):
+    """The script cannot be run to its end, or not here: more is computed than is followed, or a file is missing."""
 
 
 @dataclass
@@ -95,8 +96,10 @@ class Machine:
             if isinstance(found, Table) and isinstance(found.entries.get("default"), Table | Closure):
                 found = found.entries["default"]
             return self.called(found, [given]) if isinstance(found, Closure) else found
-        except (_TooMuch, RecursionError):
-            return Doubt("too much is computed in this script")
+        except _Ended as error:
+            return Doubt(str(error))
+        except RecursionError:
+            return Doubt(_TOO_MUCH)
 
     # -- modules
 
@@ -146,6 +149,8 @@ class Machine:
             if path and self.read(path + ending) is not None:
                 found = self.module(path + ending)
                 return asked_by(found, "")
+        if text.asked:  # there is no such app
+            raise _Ended(f"there is no module {text}")
         return Doubt(f"there is no module {text}")
 
     def listed(self, text: Text, path: str) -> None:
@@ -171,7 +176,7 @@ class Machine:
         for number, item in enumerate(statements):
             self._steps += 1
             if self._steps > _MOST_STEPS:
-                raise _TooMuch
+                raise _Ended(_TOO_MUCH)
             doubt = self.statement(item, scope)
             if doubt is not None:  # it may have returned
                 for other in statements[number + 1 :]:
@@ -335,7 +340,7 @@ class Machine:
         self._steps += 1
         self._depth += 1
         if self._steps > _MOST_STEPS or self._depth > 4 * _DEEPEST:
-            raise _TooMuch
+            raise _Ended(_TOO_MUCH)
         try:
             return self._of(node, scope)
         finally:
@@ -672,7 +677,7 @@ class Machine:
             return Doubt("what is called is no function")
         self._depth += 3
         if self._depth > 4 * _DEEPEST:
-            raise _TooMuch
+            raise _Ended(_TOO_MUCH)
         scope = Scope(of.scope.file, of.scope)
         for number, param in enumerate(of.function.params):
             if param.rest:
