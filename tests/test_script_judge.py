@@ -27,9 +27,9 @@ def made(folder: Path, name: str) -> Path:
     return files(folder, {"package.json": PACKAGE, "app.config.js": f"{text}\n", **more})
 
 
-def judged(roots: dict[Path, str]) -> dict[Path, Told]:
+def judged(roots: dict[Path, str], *more: str) -> dict[Path, Told]:
     """Return what Node makes of each project, by the value of the variable (none: empty) and platform."""
-    asked = [(root, value) for root, name in roots.items() for value in ("", *ROWS[name][1])]
+    asked = [(root, value) for root, name in roots.items() for value in ("", *ROWS[name][1], *more)]
     lines = [
         json.dumps({"key": f"{root}|{value}", "file": str(root / "app.config.js"), "env": {"APP_VARIANT": value} if value else {}}) for root, value in asked
     ]
@@ -73,6 +73,19 @@ def wishes() -> Iterable[tuple[str, str, str | None]]:
         for at, key in enumerate(NEW):
             for flavor in (None, *values) if THOROUGH else (None, *values)[(number + at) % 4 :: 4]:
                 yield name, key, flavor
+
+
+def test_node_finds_a_new_variant_and_all_others_as_before(tmp_path: Path) -> None:
+    """A variant is written as its siblings are, is what was asked for, and goes again to the byte."""
+    roots = {made(tmp_path / name, name): name for number, name in enumerate(ROWS) if ROWS[name][1] and (THOROUGH or number % 2)}
+    before = {name: (snapshot(root), told) for (root, told), name in zip(judged(roots).items(), roots.values(), strict=True)}
+    added = {root: name for root, name in roots.items() if not onomaxis("flavor", "add", "oakhollow", root, "--id", "org.lendspan.oak", "--shown", "Oak").code}
+    assert len(added) > len(roots) - 3
+    for root, told in judged(added, "oakhollow").items():
+        new = told.pop("oakhollow")["ios"]
+        assert (new["id"], new["name"]) == ("org.lendspan.oak", "Oak") and told == before[root.name][1], root.name
+        assert onomaxis("flavor", "retire", "oakhollow", root).code == 0
+        assert snapshot(root) == before[root.name][0], root.name
 
 
 def test_node_finds_a_rename_where_it_was_wished_and_nowhere_else(tmp_path: Path) -> None:

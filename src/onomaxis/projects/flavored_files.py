@@ -49,7 +49,7 @@ def twin_files(tree: Tree, folder: str, siblings: Sequence[Called], new: Called)
         target = f"{path[: _start(folder)]}{_word(model.name).sub(new.name, path[_start(folder) :])}"
         if tree.exists(target):
             continue
-        data = _twin(tree.read(path) or b"", path, model, new)
+        data = twin_of(tree.read(path) or b"", path, model, new)
         if data is not None:
             draft.created.append((target, data))
             draft.notes.append(Note(target, f"made from {path}: look it over"))
@@ -99,7 +99,7 @@ def is_file_of(path: str, name: str) -> bool:
     return bool(_USUAL & bare) or bool(_ALONE & bare)
 
 
-def _twin(data: bytes, path: str, model: Called, new: Called) -> bytes | None:
+def twin_of(data: bytes, path: str, model: Called, new: Called) -> bytes | None:
     """Return a file's bytes for another flavor; None where it is no text, or cannot say it."""
     if len(data) > _LARGEST or looks_binary(data):
         return None

@@ -10,6 +10,7 @@ from onomaxis.formats.script import ScriptFile
 from onomaxis.model import Edit, Facet, Note, Value
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import span_edit
+from onomaxis.projects.flavored_files import twin_of
 from onomaxis.projects.frameworks.files import ID_OF, Files
 from onomaxis.projects.frameworks.script_data import Table
 from onomaxis.projects.frameworks.script_variants import at
@@ -87,6 +88,7 @@ def add_variant(files: Files, scripts: Sequence[str], siblings: Sequence[Called]
     draft, names = Draft(), [item.name for item in siblings]
     for name in scripts:
         file = files.script(name)
+        draft.created += _chosen_files(files, name, siblings, new) if file is not None else []
         if file is None or parts_of(file, new.name, [*names, new.name]):
             continue
         parts = {item.name: parts_of(file, item.name, names) for item in siblings}
@@ -97,6 +99,18 @@ def add_variant(files: Files, scripts: Sequence[str], siblings: Sequence[Called]
             draft.edits.append(_twin(files.path(name), file, part, model, new))
             draft.notes += _missing(files, name, file, draft.edits[-1])
     return draft
+
+
+def _chosen_files(files: Files, name: str, siblings: Sequence[Called], new: Called) -> Iterator[tuple[str, bytes]]:
+    """Yield the files that the script would take for a variant, as a sibling's are (``brands/mossgate.json``)."""
+    chosen = files.made(name).files
+    model = max(siblings, key=lambda item: len(chosen.get(item.name, ())), default=None)
+    for path in chosen.get(model.name, ()) if model is not None else ():
+        head, found, tail = path.rpartition(model.name) if model is not None else ("", "", "")
+        target = f"{head}{new.name}{tail}"
+        data = twin_of(files.tree.read(path) or b"", path, model, new) if found and model is not None else None
+        if data is not None and not files.tree.exists(target):
+            yield target, data
 
 
 def _twin(path: str, file: ScriptFile, part: Part, model: Called, new: Called) -> Edit:
@@ -133,6 +147,7 @@ def retire_variant(files: Files, scripts: Sequence[str], name: str, siblings: Se
         file = files.script(script)
         if file is None:
             continue
+        draft.removed += [path for path in files.made(script).files.get(name, ()) if name in path.rpartition("/")[2]]
         parts = parts_of(file, name, siblings)
         path, source = files.path(script), file.source
         draft.edits += [span_edit(path, source, part.cut[0], part.cut[1], b"") for part in parts]

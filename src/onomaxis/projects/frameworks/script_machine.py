@@ -85,6 +85,8 @@ class Machine:
     candidates: dict[str, dict[str, None]] = field(default_factory=dict)
     # What counts where a variable says nothing.
     defaults: dict[str, str] = field(default_factory=dict)
+    # Files that a variable of the environment chose.
+    chosen: list[str] = field(default_factory=list)
     _modules: dict[str, Data] = field(default_factory=dict)
     _steps: int = 0
     _depth: int = 0
@@ -147,8 +149,8 @@ class Machine:
             self.listed(text, path)
         for ending in _ENDINGS:
             if path and self.read(path + ending) is not None:
-                found = self.module(path + ending)
-                return asked_by(found, "")
+                self.chosen += [path + ending] if text.asked else []
+                return self.module(path + ending)
         if text.asked:  # there is no such app
             raise _Ended(f"there is no module {text}")
         return Doubt(f"there is no module {text}")
@@ -202,7 +204,7 @@ class Machine:
             case tree.ForOf():
                 return self.loop(item, scope)
             case tree.Leave(word="throw"):
-                raise _Left("return", Doubt("it ends with an error", self.spot(item, scope)))
+                raise _Ended("it ends with an error")
             case tree.Leave():
                 raise _Left(item.word, self.of(item.value, scope) if item.value else Absent())
             case tree.Import():

@@ -7,7 +7,7 @@ for each two of different variables.
 from __future__ import annotations
 
 import itertools
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from onomaxis.flavor_names import combined
@@ -25,14 +25,16 @@ UNASKED = "\0"
 class Made:
     """What a script makes: by the name of the variant, the app itself first; and what that is called, if anything.
 
-    A combination of two variables names the variants that it is of; each other one has the variable that asks for it.
-    ``others`` are made where a variable says what no script asks for; ``cut`` tells that there are more apps.
+    A combination of two variables names the variants that it is of (``parts``); each other one has the variable that
+    asks for it, and the ``files`` that it chooses. ``others`` are made where a variable says what no script asks for;
+    ``cut`` tells that there are more apps.
     """
 
     apps: Mapping[str, Data] = field(default_factory=dict)
     default: str = ""
     parts: Mapping[str, tuple[str, str]] = field(default_factory=dict)
     variables: Mapping[str, str] = field(default_factory=dict)
+    files: Mapping[str, Sequence[str]] = field(default_factory=dict)
     others: frozenset[str] = frozenset()
     cut: bool = False
 
@@ -47,6 +49,7 @@ def made_by(machine: Callable[[Mapping[str, str]], Machine], path: str, given: C
     waiting = [(name, value) for name, values in first.candidates.items() for value in values]
     waiting += [(name, value) for name, one in others.items() for value in one.candidates.get(name, ())]
     done: dict[tuple[str, str], str] = {}
+    files: dict[str, Sequence[str]] = {}
     for name, value in waiting:
         if (name, value) in done or not value or first.defaults.get(name) == value or len(done) >= _MOST_RUNS:
             continue
@@ -54,6 +57,7 @@ def made_by(machine: Callable[[Mapping[str, str]], Machine], path: str, given: C
         one = machine({name: value})
         found = one.result(path, given())
         apps.setdefault(value, found)
+        files[value] = one.chosen
         waiting += [(name, more) for more in one.candidates.get(name, ())]
     parts: dict[str, tuple[str, str]] = {}
     for (name, value), (other, second) in itertools.combinations(done, 2):
@@ -69,7 +73,7 @@ def made_by(machine: Callable[[Mapping[str, str]], Machine], path: str, given: C
     unnamed = frozenset(apps) - {"", *done.values(), *parts}
     default = next((said for name, said in first.defaults.items() if first.candidates.get(name)), "")
     cut = len(done) >= _MOST_RUNS or len(apps) >= _MOST_APPS
-    return Made(apps, default, parts, {value: name for name, value in done}, unnamed, cut)
+    return Made(apps, default, parts, {value: name for name, value in done}, files, unnamed, cut)
 
 
 def at(found: Data, path: tuple[str, ...]) -> Data:
