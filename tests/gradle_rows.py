@@ -290,8 +290,41 @@ _FLAVORS: dict[str, tuple[str, str, dict[str, str]]] = {
     "android-prefix": ("", "productFlavors { a { versionCode 3 } }\n }\n android.productFlavors.a.versionCode 5\n android {\n", {}),
     "android-prefix-default": ("", "productFlavors { a { } }\n }\n android.defaultConfig.versionCode = 5\n android {\n", {}),
 }  # fmt: skip
+# What names an app: a placeholder of the manifest, or a resource that the script makes.
+_NAMES: dict[str, tuple[str, str, str, str]] = {
+    "name map": ("", "manifestPlaceholders = [appName: 'L', x: 'y']", "a { manifestPlaceholders = [appName: 'A'] }\n b {}", ""),
+    "name index": ("", "manifestPlaceholders['appName'] = 'L'", "a { manifestPlaceholders['appName'] = 'A' }", ""),
+    "name dot": ("", "manifestPlaceholders.appName = 'L'", "a { manifestPlaceholders.appName = 'A' }", ""),
+    "name call": ("", "manifestPlaceholders(appName: 'L')", "a { manifestPlaceholders appName: 'A' }", ""),
+    "name plus": ("", "manifestPlaceholders = [appName: 'L']", "a { manifestPlaceholders += [appName: 'A'] }", ""),
+    "name put": ("", "manifestPlaceholders.put('appName', 'L')", "a { manifestPlaceholders.put('appName', 'A') }", ""),
+    "name putall": ("", "manifestPlaceholders.putAll([appName: 'L'])", "a { manifestPlaceholders.putAll([appName: 'A', z: 'q']) }", ""),
+    "name add": ("", "addManifestPlaceholders([appName: 'L'])", "a { addManifestPlaceholders([appName: 'A']) }", ""),
+    "name var": ("def base = [appName: 'L', x: 'y']\n", "manifestPlaceholders = base", "a { manifestPlaceholders = base + [appName: 'A'] }", ""),
+    "name var-only": ("def base = [appName: 'L', x: 'y']\n", "manifestPlaceholders = base", "a { }", ""),
+    "name entry": ("def names = [main: 'L', a: 'A']\n", "manifestPlaceholders = [appName: names.main]", "a { manifestPlaceholders = [appName: names['a']] }", ""),
+    "name template": ("def n = 2\n", "manifestPlaceholders = [appName: \"L$n\"]", "a { manifestPlaceholders = [appName: \"A$n\"] }", ""),
+    "name loop": ("", "manifestPlaceholders = [appName: 'L']", "['a', 'b'].each { f -> create(f) { manifestPlaceholders = [appName: 'Lend ' + f.capitalize()] } }", ""),
+    "name loop-map": ("def cfg = [a: [title: 'A', x: '1'], b: [title: 'B', x: '2']]\n", "manifestPlaceholders = [appName: 'L']", "cfg.each { f, v -> create(f) { manifestPlaceholders = [appName: v.title, other: v.x] } }", ""),
+    "name loop-whole": ("def cfg = [a: [appName: 'A'], b: [appName: 'B']]\n", "manifestPlaceholders = [appName: 'L']", "cfg.each { f, v -> create(f) { manifestPlaceholders = v } }", ""),
+    "name all": ("", "manifestPlaceholders = [appName: 'L']", "a {}\n b {}\n all { manifestPlaceholders = [appName: 'Lend ' + name] }", ""),
+    "name all-it": ("", "manifestPlaceholders = [appName: 'L']", "a {}\n b {}\n all { f -> f.manifestPlaceholders = [appName: \"Lend ${f.name}\"] }", ""),
+    "name if": ("def k = false\n", "manifestPlaceholders = [appName: 'L']", "a { if (k) { manifestPlaceholders = [appName: 'A'] } else { manifestPlaceholders = [appName: 'N'] } }", ""),
+    "name twice": ("", "manifestPlaceholders = [appName: 'L']", "a { manifestPlaceholders = [appName: 'A']\n manifestPlaceholders = [appName: 'B'] }", ""),
+    "name twice-plus": ("", "manifestPlaceholders = [appName: 'L']", "a { manifestPlaceholders = [appName: 'A']\n manifestPlaceholders += [z: 'B'] }", ""),
+    "name release": ("", "manifestPlaceholders = [appName: 'L']", "a {}", "buildTypes { release { manifestPlaceholders = [appName: 'R'] } }"),
+    "name env": ("", "manifestPlaceholders = [appName: System.getenv('NOPE') ?: 'L']", "a { manifestPlaceholders = [appName: 'A'] }", ""),
+    "name function": ("def title(x) { 'Lend ' + x.toUpperCase() }\n", "manifestPlaceholders = [appName: title('l')]", "a { manifestPlaceholders = [appName: title('a')] }", ""),
+    "name nested-key": ("def key = 'appName'\n", "manifestPlaceholders = [('app' + 'Name'): 'L']", "a { manifestPlaceholders = [(key): 'A'] }", ""),
+    "name res-default": ("", "resValue 'string', 'app_name', 'L'", "a { resValue 'string', 'app_name', 'A' }\n b {}", ""),
+    "name res-loop": ("def cfg = [a: 'A', b: 'B']\n", "resValue 'string', 'app_name', 'L'", "cfg.each { f, v -> create(f) { resValue 'string', 'app_name', v } }", ""),
+    "name res-all": ("", "resValue 'string', 'app_name', 'L'", "a {}\n b {}\n all { resValue 'string', 'app_name', 'Lend ' + name }", ""),
+    "name res-if": ("", "resValue 'string', 'app_name', 'L'", "a { if (1 > 2) { resValue 'string', 'app_name', 'A' } }", ""),
+    "name res-computed-key": ("def key = 'app_name'\n", "resValue 'string', key, 'L'", "a { resValue 'string', key, 'A' }", ""),
+    "name res-twice": ("", "resValue 'string', 'app_name', 'L'", "a { resValue 'string', 'app_name', 'A'\n resValue 'string', 'app_name', 'B' }", ""),
+}  # fmt: skip
 # What is not followed, or what only a build knows: it is said so, and null.
-UNTOLD_ROWS = frozenset(
+UNTOLD_ROWS = {"name res-computed-key"} | frozenset(
     "as-int-div closure-curry closure-late-ext compare-text counter-in-all counter-in-flavors counter-in-loop date default-if-env dir-flavors div drop-list each-later equals-float ext-prop ext-set ext-twice filter-counter flatten flavor-if-env flavor-var float-sum for-flavor format-f function-default function-recursive gstring-list gstring-map hex if-env if-prop in-config-env in-config-plus in-config-self in-config-try in-config-while index-of init-list inject intdiv last-index later-each list-built-if list-minus list-negative list-remove list-sort list-text map-default map-find matches max min-math neg-literal negative null-text octal outside-file pad-right power replace-dollar script-var-fn spaceship spread-args static-import string-builder string-builder-left strip-indent subscript-range subscript-text sum swap-case switch-default-mid switch-through-loop tail-list text-each-line text-lines try try-file try-flavor try-throw unique while-flavor".split()
 )
 
@@ -306,4 +339,14 @@ def _flavored(before: str, said: str, more: dict[str, str]) -> dict[str, str]:
     return app(f"{before}{HEAD}{default}{said}\n}}\n", files=more)
 
 
-ROWS = {name: _value(*row) for name, row in _VALUES.items()} | {name: _flavored(*row) for name, row in _FLAVORS.items()}
+def _named(before: str, default: str, said: str, more: str) -> dict[str, str]:
+    label = "${appName}" if "resValue" not in default else "@string/app_name"
+    own = f"    defaultConfig {{ applicationId 'org.lendspan.app'; versionCode 41; versionName '2.4'\n        {default}\n    }}\n"
+    return app(f"{before}{HEAD}{own}    flavorDimensions 'brand'\n    productFlavors {{\n{said}\n    }}\n{more}\n}}\n", label, generated=True)
+
+
+ROWS = (
+    {name: _value(*row) for name, row in _VALUES.items()}
+    | {name: _flavored(*row) for name, row in _FLAVORS.items()}
+    | {name: _named(*row) for name, row in _NAMES.items()}
+)

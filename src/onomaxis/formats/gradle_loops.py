@@ -324,7 +324,7 @@ class _Unroller:
             if token.kind == "name" and token.text in bound and not after_dot:
                 item, after = _followed(bound[token.text], tokens, at + 1)
                 if item.token is None:  # a list or a map: what it is asked for is evaluated
-                    found += tokens[at:after]
+                    found += [Token(*part) for part in tokens[at:after]]
                 else:
                     found.append(_standing(item.token, token.start, tokens[after - 1].end))
                 at = after

@@ -181,13 +181,13 @@ class NameReader:
 
     def _placeholder(self, spot: Place, key: str, variant: Variant) -> Value | None:
         """Return what a script fills a placeholder with; say so where that is not known."""
-        tokens = variants.placeholder(self.module, key, variant.flavors)
         reason = "no script fills this placeholder"
-        if tokens:
-            try:
-                return self.module.environment.value(tokens)
-            except Unknown as error:
-                reason = str(error)
+        try:
+            value = variants.filled(self.module, key, variant.flavors)
+            if value is not None:
+                return value
+        except Unknown as error:
+            reason = str(error)
         self.found.faults.append(Unresolved(Facet.DISPLAY_NAME, spot.file, spot.line, spot.written, reason))
         return None
 
@@ -253,7 +253,7 @@ class NameReader:
         scope = {"main": ("defaultConfig",), RELEASE: ("buildTypes", RELEASE), "debug": ("buildTypes", "debug")}.get(
             source_set, ("productFlavors", source_set)
         )
-        for item in self.module.settings(*scope):
+        for item in reversed([*self.module.settings(*scope)]):  # what is said last counts
             parts = variants.field_arguments(item, "resValue")
             if parts and literal_text(parts[0]) == "string" and literal_text(parts[1]) == name:
                 try:

@@ -98,6 +98,19 @@ class Environment:
         self._spent.clear()
         return self._asked(file, found, given).of_tokens(found)
 
+    def entry(self, found: Sequence[Token], key: str) -> Value | None:
+        """Return an entry of a map that an expression comes to; None where it has none. Raises Unknown."""
+        self._spent.clear()
+        table = self._evaluated(self.file_of(found), found)
+        if not isinstance(table, Table):
+            raise Unknown("what placeholders are filled with is no map")
+        said = table.get(key)
+        return (
+            None
+            if isinstance(said, Nothing) and said.kind == "null"
+            else Value(text_of(said).pieces, self.place(found))
+        )
+
     def holds(self, found: Sequence[Token], file: ScriptFile, given: Mapping[str, object]) -> bool:
         """Tell whether a condition of a script holds. Raises Unknown where only the build knows."""
         if not found:

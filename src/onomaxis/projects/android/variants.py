@@ -10,6 +10,7 @@ import itertools
 import math
 from collections import Counter
 from collections.abc import Iterator, Sequence
+from contextlib import suppress
 from typing import NamedTuple
 
 from onomaxis.flavor_names import combined
@@ -277,18 +278,42 @@ def field_arguments(item: Setting, call: str) -> list[tuple[Token, ...]]:
 _FIELD = ("type", "name", "value")
 
 
+def _filling(module: Module, flavors: tuple[str, ...]) -> Iterator[Setting]:
+    """Yield the settings of placeholders, the strongest first: the release type's, a flavor's, the default's."""
+    for scope in (("buildTypes", RELEASE), *(("productFlavors", name) for name in flavors), ("defaultConfig",)):
+        items = [
+            item for item in module.settings(*scope) if "anifestPlaceholders" in "".join(setting_path(item)[-2:])
+        ]
+        yield from reversed(items)  # what is said last counts
+
+
 def placeholder(module: Module, key: str, flavors: tuple[str, ...]) -> tuple[Token, ...] | None:
-    """Return the expression of the manifest placeholder *key*: the release type's, a flavor's, the default's."""
-    scopes = [("buildTypes", RELEASE), *(("productFlavors", name) for name in flavors), ("defaultConfig",)]
-    for scope in scopes:
-        for item in module.settings(*scope):
-            path = setting_path(item)
-            if path[-2:] == ("manifestPlaceholders", key):
-                return item.value
-            if "anifestPlaceholders" in "".join(path[-2:]):
-                found = mapped(item.value, key)
-                if found:
-                    return found
+    """Return the expression that a script fills the manifest placeholder *key* with, where it stands by itself."""
+    for item in _filling(module, flavors):
+        found = item.value if setting_path(item)[-2:] == ("manifestPlaceholders", key) else mapped(item.value, key)
+        if found:
+            return found
+    return None
+
+
+def _is_whole(item: Setting) -> bool:
+    """Tell a map of placeholders, however it is made, from a single one and from a call's named arguments."""
+    if len(item.value) > 1 and item.value[1].text == ":":
+        return False
+    return "anifestPlaceholders" in setting_path(item)[-1] or setting_path(item)[-1] == "putAll"
+
+
+def filled(module: Module, key: str, flavors: tuple[str, ...]) -> Value | None:
+    """Return what a script fills a placeholder with, None where none does. Raises Unknown where nobody can tell."""
+    for item in _filling(module, flavors):
+        here = around(module, item)
+        own = setting_path(item)[-2:] == ("manifestPlaceholders", key)
+        found = item.value if own else mapped(item.value, key)
+        value = here.value(found) if found else here.entry(item.value, key) if _is_whole(item) else None
+        if value is not None and item.conditional:
+            raise Unknown("it is set under a condition")
+        if value is not None:
+            return value
     return None
 
 
@@ -296,10 +321,8 @@ def manifest_value(module: Module, manifest: Manifest, attribute: Attribute, fla
     """Return what a manifest's attribute refers to; a placeholder is followed to the script that fills it."""
     text = attribute.value
     if text.startswith("${") and text.endswith("}"):
-        found = placeholder(module, text[2:-1], flavors)
-        if found:
-            try:
-                return module.environment.value(found)
-            except Unknown:
-                pass
+        with suppress(Unknown):
+            found = filled(module, text[2:-1], flavors)
+            if found is not None:
+                return found
     return manifest.value(attribute)
