@@ -253,6 +253,7 @@ _FLAVORS: dict[str, tuple[str, str, dict[str, str]]] = {
     "default-twice": ("", "defaultConfig { versionCode 50 }\n productFlavors { a {} }", {}),
     "default-if-env": ("", "if (System.getenv('ZZZ')) { defaultConfig { versionCode 50 } }\n productFlavors { a {} }", {}),
     "flavor-if-env": ("", "productFlavors { a { versionCode 3\n if (System.getenv('ZZZ')) { versionCode 50 } } }", {}),
+    "if-env-chain": ("def k = 'y'\n", "productFlavors { a { if (System.getenv('ZZZ')) { versionCode 5 } else if (k == 'x') { versionCode 6 } else { versionCode 7 } } }", {}),
     "flavor-ternary": ("", "productFlavors { a { versionCode true ? 3 : 4 } }", {}),
     "flavor-method": ("", "productFlavors { a { setVersionCode(3) } }", {}),
     "flavor-assign": ("", "productFlavors { a { it.versionCode = 3 } }", {}),
@@ -324,7 +325,7 @@ _NAMES: dict[str, tuple[str, str, str, str]] = {
     "name res-twice": ("", "resValue 'string', 'app_name', 'L'", "a { resValue 'string', 'app_name', 'A'\n resValue 'string', 'app_name', 'B' }", ""),
 }  # fmt: skip
 # What is not followed, or what only a build knows: it is said so, and null.
-UNTOLD_ROWS = {"name res-computed-key"} | frozenset(
+UNTOLD_ROWS = {"name res-computed-key", "if-env-chain"} | frozenset(
     "as-int-div closure-curry closure-late-ext compare-text counter-in-all counter-in-flavors counter-in-loop date default-if-env dir-flavors div drop-list each-later equals-float ext-prop ext-set ext-twice filter-counter flatten flavor-if-env flavor-var float-sum for-flavor format-f function-default function-recursive gstring-list gstring-map hex if-env if-prop in-config-env in-config-plus in-config-self in-config-try in-config-while index-of init-list inject intdiv last-index later-each list-built-if list-minus list-negative list-remove list-sort list-text map-default map-find matches max min-math neg-literal negative null-text octal outside-file pad-right power replace-dollar script-var-fn spaceship spread-args static-import string-builder string-builder-left strip-indent subscript-range subscript-text sum swap-case switch-default-mid switch-through-loop tail-list text-each-line text-lines try try-file try-flavor try-throw unique while-flavor".split()
 )
 

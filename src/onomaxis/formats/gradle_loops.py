@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import re
 from bisect import bisect_left
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Protocol
 
@@ -77,6 +77,27 @@ def unrolled(
 
 
 @dataclass
+class _Chain:
+    """The branches of one ``if … else if … else``: whether one was taken, None where nobody can tell."""
+
+    taken: bool | None = False
+    goes_on: bool = False
+
+    def decided(self, item: Statement, holds: Callable[[Sequence[Token]], bool | None]) -> bool | None:
+        """Tell whether the branch that comes next is taken; an ``else`` alone says that an ``if`` belongs to it."""
+        if item.name == "if":
+            self.taken = self.taken if self.goes_on else False
+            found = False if self.taken else holds(item.args)
+            found = None if self.taken is None and found else found
+        else:
+            found = None if self.taken is None else not self.taken
+        self.goes_on = item.name == "else" and item.end - item.start == len("else")
+        if not self.goes_on and found is not False:
+            self.taken = self.taken or found
+        return found
+
+
+@dataclass
 class _Left(Exception):
     """The statements of a body end early; these are the ones before."""
 
@@ -97,19 +118,11 @@ class _Unroller:
     def level(self, statements: Sequence[Statement], around: Bindings) -> list[Statement]:
         """Return statements as far as they are decided: what a condition leaves out is gone."""
         found: list[Statement] = []
-        taken: bool | None = False  # whether a branch of this ``if … else`` was, None where nobody can tell
-        goes_on = unsure = False
+        chain = _Chain()
+        unsure = False
         for item in statements:
             if item.kind == "block" and item.name in ("if", "else"):
-                if item.name == "if":
-                    taken = taken if goes_on else False
-                    holds = False if taken else self.asked.holds(item.args, around)
-                    holds = None if taken is None and holds is True else holds
-                else:
-                    holds = None if taken is None else not taken
-                goes_on = item.name == "else" and item.end - item.start == len("else")
-                if not goes_on:
-                    taken = taken or holds if holds is not None else taken or None
+                holds = chain.decided(item, lambda tokens: self.asked.holds(tokens, around))
                 if holds is None:
                     found.append(replace(item, children=self.body(item.children, around)))
                     unsure = unsure or any(child.name in _LEAVES for child in item.children)
@@ -119,7 +132,7 @@ class _Unroller:
                     except _Left as left:
                         raise _Left(left.word, found + left.found) from None
                 continue
-            goes_on = False
+            chain = _Chain()
             if unsure:  # what ends a turn may have come before
                 item = _freed(item, True)
             if item.name in _LEAVES and item.kind in ("other", "set"):
