@@ -51,9 +51,10 @@ _HALVES = {"android": ("/build.gradle", "/build.gradle.kts"), "ios": ("/project.
 
 
 def _same(said: Data, other: Data) -> bool:
-    """Tell whether two values are written by the same literals: another that says the same changes along with it."""
+    """Tell whether a value has no literal that another one has not: else it must change along with it."""
     if isinstance(said, Text) and isinstance(other, Text):
-        return said.pieces == other.pieces
+        places = {piece.place for piece in other.pieces} | {None}
+        return str(said) == str(other) and all(piece.place in places for piece in said.pieces)
     return type(said) is type(other) and not isinstance(said, Text)
 
 
