@@ -53,10 +53,11 @@ _HOSTS = frozenset(
 
 @dataclass(frozen=True)
 class Script:
-    """A script and the path that it stands at."""
+    """A script and the path that it stands at; ``literals`` are what its plain ones say, by where they begin."""
 
     path: str
     tree: ScriptTree
+    literals: dict[int, Data] = field(default_factory=dict)
 
 
 @dataclass
@@ -387,9 +388,18 @@ class Machine:
         return place(script.path, script.tree.source, node.start, max(node.end, node.start), "script-expression")
 
     def literal(self, node: tree.Literal, scope: Scope) -> Data:
-        token, script = node.token, scope.file
+        script = scope.file
         assert isinstance(script, Script)
-        source = script.tree.source
+        known = script.literals.get(node.token.start)
+        if known is None:
+            known = self.said(node, script, scope)
+            if all(isinstance(part, Region) for part in node.token.parts):  # the same in every run
+                script.literals[node.token.start] = known
+        return known
+
+    def said(self, node: tree.Literal, script: Script, scope: Scope) -> Data:
+        """Return what a string, a template or a number says."""
+        token, source = node.token, script.tree.source
         if token.kind == "number":
             spot = place(script.path, source, token.start, token.end, "number")
             plain = token.text.isdecimal() and (token.text == "0" or token.text[0] != "0")
