@@ -553,7 +553,7 @@ _ROWS: dict[str, tuple[str, str, str, str]] = {
 }  # fmt: skip
 # What is not followed, or what only a build knows: it is said so, and null.
 UNTOLD_IN_KOTLIN = frozenset(
-    "data data-copy div drop f-counter f-val fold fun fun-ext getenv hex indices lazy list-minus list-remove list-sort list-sorted map-filter map-plus neg ornull own-plus pair repeat run runcatching sum trim-indent try until when-in when-stmt with".split()
+    "data data-copy drop f-counter f-val fold fun-ext getenv hex indices lazy list-minus list-remove map-filter map-plus neg own-plus pair repeat run runcatching trim-indent try when-in when-stmt with".split()
 )
 _SMALL = """plugins {{ id("com.android.application") }}
 {0}

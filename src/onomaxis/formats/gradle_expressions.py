@@ -20,7 +20,7 @@ _BINARY = (
     ("==", "!="),
     ("<", ">", "<=", ">=", "in", "is", "instanceof", "!in", "!is"),
     ("to",),
-    ("..",),
+    ("..", "until"),
     ("<<",),
     ("+", "-"),
     ("*", "/", "%"),
@@ -134,10 +134,11 @@ class MapOf:
 
 @dataclass(frozen=True, slots=True)
 class Block:
-    """A closure: its parameters and the tokens of its body."""
+    """A closure or a function: its parameters, the tokens of its body, what parameters are where none is given."""
 
     params: tuple[str, ...]
     body: tuple[Token, ...]
+    defaults: tuple[tuple[str, tuple[Token, ...]], ...] = ()
 
 
 Node = Literal | Name | Member | Index | Call | Binary | Not | Step | Choice | Cases | ListOf | MapOf | Block
@@ -442,6 +443,14 @@ def parameter_names(found: Sequence[Token]) -> tuple[str, ...]:
         if end:
             names.append(items[end - 1].text.strip("`"))
     return tuple(names)
+
+
+def parameter_defaults(found: Sequence[Token]) -> tuple[tuple[str, tuple[Token, ...]], ...]:
+    """Return what parameters are where nothing is given for them: ``name: String = "x"``."""
+    split = (
+        (items, next((at for at, token in enumerate(items) if token.text == "="), 0)) for items in items_of(found)
+    )
+    return tuple((parameter_names(items[:at])[0], items[at + 1 :]) for items, at in split if at)
 
 
 def statements_of(found: Sequence[Token]) -> list[tuple[int, int]]:

@@ -343,13 +343,14 @@ class Evaluator:
             return [left, right]
         if sign in ("in", "!in"):
             return any(same(item, left) for item in script_calls.items(right)) == (sign == "in")
-        if sign == "..":
+        if sign in ("..", "until"):
             first, last = number_of(left), number_of(right)
             if abs(last - first) > _LONGEST_RANGE:
                 raise Unknown("the range is too long")
-            return [computed(at) for at in range(first, last + 1)] or [
-                computed(at) for at in range(first, last - 1, -1)
-            ]
+            if sign == "until":
+                return [computed(at) for at in range(first, last)]
+            step = 1 if first <= last or self.file.script.kotlin else -1  # Kotlin's never goes down
+            return [computed(at) for at in range(first, last + step, step)]
         if sign == "<<" and isinstance(left, list):
             left.append(right)
             return left
@@ -359,6 +360,10 @@ class Evaluator:
             return joined([left] * min(number_of(right), MOST_PIECES + 1))
         if sign not in _NUMBERS or not all(isinstance(item, Text) and item.number for item in (left, right)):
             raise Unknown(f"“{sign}” is not followed here")
+        if sign == "/" and (
+            number_of(right) == 0 or (number_of(left) % number_of(right) and not self.file.script.kotlin)
+        ):
+            raise Unknown("what is left of a division is not followed")
         found = _NUMBERS[sign](number_of(left), number_of(right))
         if isinstance(found, int) and not isinstance(found, bool) and found < 0:
             raise Unknown("a number below nought is not followed")
@@ -485,6 +490,7 @@ _NUMBERS: Mapping[str, Callable[[int, int], int | bool]] = {
     "-": lambda left, right: left - right,
     "*": lambda left, right: left * right,
     "%": lambda left, right: left % max(right, 1),
+    "/": lambda left, right: left // right,
     "<": lambda left, right: left < right,
     ">": lambda left, right: left > right,
     "<=": lambda left, right: left <= right,

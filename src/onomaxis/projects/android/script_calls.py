@@ -389,9 +389,36 @@ def _of_list(ev: Asker, of: list[Data], name: str, args: list[Data], last: Funct
         return of[1]
     if name in ("reverse", "reversed"):
         return of[::-1]
+    if name in _ORDERED and not args:
+        return _ordered(of, name)
+    if name in ("drop", "take", "dropLast") and len(args) == 1:
+        count = number_of(args[0])
+        return of[count:] if name == "drop" else of[:count] if name == "take" else of[: max(len(of) - count, 0)]
+    if name in ("tail", "init"):
+        return of[1:] if name == "tail" else of[:-1]
     if name in ("toList", "asList", "iterator"):
         return of
     return [*of] if name == "toMutableList" else None
+
+
+_ORDERED = frozenset({"sum", "max", "min", "maxOrNull", "minOrNull", "sorted", "sort", "unique", "distinct", "toSet"})
+
+
+def _ordered(of: list[Data], name: str) -> Data | None:
+    """Return what depends on the order of a list's items: of numbers, or of texts. Raises Unknown for others."""
+    texts = [text_of(item) for item in of]
+    if not texts or len({text.number for text in texts}) > 1:
+        raise Unknown(f"{name}() of such a list is not followed")
+    keys: list[int] | list[str] = [number_of(text) for text in texts] if texts[0].number else [*map(str, texts)]
+    if name == "sum":
+        return computed(sum(number_of(text) for text in texts)) if texts[0].number else joined(of)
+    pairs = sorted(zip(keys, range(len(of)), strict=True))
+    if name in ("unique", "distinct", "toSet"):
+        pairs = sorted(dict(reversed(pairs)).items(), key=lambda pair: pair[1])
+    found = [of[at] for _, at in pairs]
+    if name in ("sort", "unique"):
+        of[:] = found  # these two change the list
+    return found[-1] if name.startswith("max") else found[0] if name.startswith("min") else found
 
 
 def _with_closure(ev: Asker, of: list[Data], name: str, closure: Function, args: list[Data]) -> Data | None:

@@ -414,6 +414,8 @@ def _split(text: str, name: str, words: Sequence[str], kotlin: bool) -> list[Dat
 def text_call(value: Text, name: str, args: list[Data], kotlin: bool) -> Data | None:
     """Return what a call on a text gives; None where the call is not known. Raises Unknown."""
     text = str(value)
+    if name == "toIntOrNull" and not args and not re.fullmatch(r"[+-]?\d+", text, re.ASCII):
+        return Nothing("it is no number")
     if name in _NUMBERS and not args:
         return as_number(value)
     if name in _SAME and not args:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from onomaxis.formats.gradle_expressions import Block, parameter_names, statements_of
+from onomaxis.formats.gradle_expressions import Block, parameter_defaults, parameter_names, statements_of
 from onomaxis.formats.lexer import Token, matching
 
 
@@ -26,11 +26,12 @@ def _function(tokens: Sequence[Token], at: int) -> Block | None:
     if start >= len(tokens) or tokens[start].text not in ("{", "="):
         return None
     names = parameter_names(tokens[at + 2 : close])
+    defaults = parameter_defaults(tokens[at + 2 : close])
     if tokens[start].text == "{":
-        return Block(names, tuple(tokens[start + 1 : matching(tokens, start)]))
+        return Block(names, tuple(tokens[start + 1 : matching(tokens, start)]), defaults)
     rest = tokens[start + 1 :]
     begin, end = next(iter(statements_of(rest)), (0, 0))
-    return Block(names, tuple(rest[begin:end])) if end else None
+    return Block(names, tuple(rest[begin:end]), defaults) if end else None
 
 
 def _introduces(tokens: Sequence[Token], at: int) -> bool:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from contextlib import suppress
 from dataclasses import dataclass, replace
 
 from onomaxis.formats.gradle import Script
@@ -12,7 +13,7 @@ from onomaxis.formats.gradle_statements import literal_text
 from onomaxis.formats.lexer import Given, Token
 from onomaxis.model import Piece
 from onomaxis.projects.android.scope import ScriptFile, Unknown
-from onomaxis.projects.android.script_data import Data, Nothing, Table, Text, computed, number_of
+from onomaxis.projects.android.script_data import Data, Nothing, Table, Text, computed, number_of, sure
 from onomaxis.projects.android.values import Environment
 
 _DEEPEST = 8
@@ -37,9 +38,11 @@ class _Asked:
         data = self.data(found, around)
         if isinstance(data, Table):
             return [_pair(self.file, data, key) for key in data.entries] if not data.doubt else None
-        if isinstance(data, Text) and data.number:  # 3.times
-            return [_item(self.file, computed(at)) for at in range(min(number_of(data), _MOST_TURNS))]
-        return [_item(self.file, part) for part in data] if isinstance(data, list) else None
+        with suppress(Unknown):
+            if isinstance(data, Text) and data.number:  # 3.times
+                return [_item(self.file, computed(at)) for at in range(min(number_of(data), _MOST_TURNS))]
+            return [_item(self.file, part) for part in sure(data)] if isinstance(data, list) else None
+        return None
 
     def owner(self, name: Token) -> Item:
         said = _item(self.file, Text((Piece(literal_text([name])),), token=name))

@@ -70,9 +70,12 @@ def run_function(
         scope.names["it"] = args[0] if args else Nothing("nothing is given")
     else:
         given = dict(zip(params, args, strict=False)) | dict(named)
-        if set(given) != set(params) or len(args) + len(named) != len(params):
+        defaults = {name: value for name, value in function.block.defaults if name not in given}
+        if {*given, *defaults} != set(params) or len(args) + len(named) + len(defaults) != len(params):
             raise Unknown("a function is given something else than it takes")
         scope.names |= given
+        for name, value in defaults.items():
+            scope.names[name] = Evaluator(names, function.file, scope).of_tokens(value)
     try:
         return Run(names, function.file, scope).body(function.block.body, wanted=True)
     except Returned as done:
