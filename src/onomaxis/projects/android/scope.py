@@ -182,7 +182,7 @@ class ScriptFile:
         found = _CLASS.finditer(self.script.source.view)
         return {match[1]: _PARAMETER.findall(match[2]) for match in found}
 
-    def said(self, found: Sequence[Token]) -> Statement | None:
+    def copy_of(self, found: Sequence[Token]) -> Statement | None:
         """Return the copy of a statement that an expression is part of, as a loop wrote it out; None for no copy."""
         return next((self._copies[id(token)] for token in found if id(token) in self._copies), None)
 

@@ -300,7 +300,7 @@ class Environment:
 
     def _asked(self, file: ScriptFile, found: Sequence[Token], given: Mapping[str, object]) -> Evaluator:
         """Return who evaluates an expression where it stands, where some names stand for something."""
-        said = file.said(found)
+        said = file.copy_of(found)
         bound = given or (said.bound if said is not None else {})
         # What a loop wrote out stands where the loop does, its literals before it.
         position = said.start if said is not None else max(token.start for token in found)

@@ -197,7 +197,7 @@ class Files:
                 continue
             if not variant and isinstance(said, Absent) and said.asked in made.variables.values():
                 continue  # there is no app but its variants
-            value = self._said(name, facet, said, len(made.apps) > 1)
+            value = self._value_of(name, facet, said, len(made.apps) > 1)
             if value is not None:
                 found.append((variant, value))
         return [*found[1:], *found[:1]] if found and not found[0][0] else found
@@ -237,7 +237,7 @@ class Files:
                 return Table({"config": config.entries.get("expo", config)})
         return Table({"config": Table()})
 
-    def _said(self, name: str, facet: Facet, said: Data, several: bool) -> Value | None:
+    def _value_of(self, name: str, facet: Facet, said: Data, several: bool) -> Value | None:
         """Return a value that a script says; what cannot be told is kept as that."""
         if isinstance(said, Absent) and not said.asked:
             return None

@@ -392,12 +392,12 @@ class Machine:
         assert isinstance(script, Script)
         known = script.literals.get(node.token.start)
         if known is None:
-            known = self.said(node, script, scope)
+            known = self.read_literal(node, script, scope)
             if all(isinstance(part, Region) for part in node.token.parts):  # the same in every run
                 script.literals[node.token.start] = known
         return known
 
-    def said(self, node: tree.Literal, script: Script, scope: Scope) -> Data:
+    def read_literal(self, node: tree.Literal, script: Script, scope: Scope) -> Data:
         """Return what a string, a template or a number says."""
         token, source = node.token, script.tree.source
         if token.kind == "number":
