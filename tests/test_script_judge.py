@@ -67,6 +67,15 @@ def test_typed_scripts(name: str) -> None:
         assert [item and item.text for item in (app.id, app.name, app.build)] == told, value
 
 
+def test_variables_within_variables() -> None:
+    """What is asked only where another variable says something is found; two variables may have one value."""
+    script = "let id = 'org.l';\nif (process.env.A === 'x') { id = process.env.B === 'y' ? 'org.l.xy' : 'org.l.x'; }\n"
+    script += "const live = process.env.STAGE === 'x';\nmodule.exports = { name: live ? 'Live' : 'Lend', ios: { bundleIdentifier: id } };\n"
+    said = take_survey(memory({"package.json": PACKAGE, "app.config.js": script}))
+    told = {app.flavor: (app.id.text, app.name.text) for app in said.apps if app.platform == "ios" and app.id and app.name}
+    assert told == {"": ("org.l", "Lend"), "x": ("org.l.x", "Lend"), "yX": ("org.l.xy", "Lend"), "STAGE=x": ("org.l", "Live")}
+
+
 def wishes() -> Iterable[tuple[str, str, str | None]]:
     """Yield what is renamed: a project, a facet, a flavor or none; a part of them by default."""
     for number, (name, (_, values, _)) in enumerate(ROWS.items()):

@@ -53,17 +53,17 @@ def made_by(machine: Callable[[Mapping[str, str]], Machine], path: str, given: C
     for name, value in waiting:
         if (name, value) in done or not value or first.defaults.get(name) == value or len(done) >= _MOST_RUNS:
             continue
-        done[name, value] = value
+        done[name, value] = label = value if value not in apps else f"{name}={value}"
         one = machine({name: value})
-        found = one.result(path, given())
-        apps.setdefault(value, found)
-        files[value] = one.chosen
-        waiting += [(name, more) for more in one.candidates.get(name, ())]
+        apps[label] = one.result(path, given())
+        files[label] = one.chosen
+        waiting += [(known, more) for known, values in one.candidates.items() for more in values]
     parts: dict[str, tuple[str, str]] = {}
     for (name, value), (other, second) in itertools.combinations(done, 2):
-        if name != other and len(apps) < _MOST_APPS and value.isalnum() and second.isalnum():
-            both = combined((second, value))
-            parts[both] = (value, second)
+        labels = done[name, value], done[other, second]
+        if name != other and len(apps) < _MOST_APPS and all(label.isalnum() for label in labels):
+            both = combined(labels[::-1])
+            parts[both] = labels
             apps.setdefault(both, machine({name: value, other: second}).result(path, given()))
     for name, one in others.items():
         asked = [*first.candidates[name], *one.candidates.get(name, ())]
@@ -73,7 +73,7 @@ def made_by(machine: Callable[[Mapping[str, str]], Machine], path: str, given: C
     unnamed = frozenset(apps) - {"", *done.values(), *parts}
     default = next((said for name, said in first.defaults.items() if first.candidates.get(name)), "")
     cut = len(done) >= _MOST_RUNS or len(apps) >= _MOST_APPS
-    return Made(apps, default, parts, {value: name for name, value in done}, files, unnamed, cut)
+    return Made(apps, default, parts, {label: name for (name, _), label in done.items()}, files, unnamed, cut)
 
 
 def at(found: Data, path: tuple[str, ...]) -> Data:
