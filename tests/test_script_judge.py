@@ -67,6 +67,15 @@ def test_typed_scripts(name: str) -> None:
         assert [item and item.text for item in (app.id, app.name, app.build)] == told, value
 
 
+def test_a_list_that_nobody_can_tell_has_no_length() -> None:
+    """What is done with it is unknown, whatever it is called; a list that grows without end ends the script."""
+    grows = "const l = [1];\nfor (const a of [" + "1, " * 40 + "]) { l.push(...l); }\n"
+    for script in ("const l = ['a'];\nconst k = l;\nif (somebody()) { l.push('b'); }\nk.push('c');\n", grows):
+        script += "module.exports = { name: 'L', ios: { bundleIdentifier: `org.l.n${l.length}` } };\n"
+        said = take_survey(memory({"package.json": PACKAGE, "app.config.js": script}))
+        assert all(app.id is None for app in said.apps) and any(item.facet == "ios.bundle-id" for item in said.unresolved)
+
+
 def test_variables_within_variables() -> None:
     """What is asked only where another variable says something is found; two variables may have one value."""
     script = "let id = 'org.l';\nif (process.env.A === 'x') { id = process.env.B === 'y' ? 'org.l.xy' : 'org.l.x'; }\n"

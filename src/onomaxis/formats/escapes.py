@@ -214,6 +214,8 @@ def _jni(value: str, written: str) -> str:
     )
 
 
+# More than any text that a configuration says.
+_LONGEST = 100_000
 _JNI = {".": "_", "/": "_", "_": "_1", ";": "_2", "[": "_3"}
 
 
@@ -341,6 +343,13 @@ class _Stretch(Protocol):
 
 
 _S = TypeVar("_S", bound=_Stretch)
+
+
+def replaced(text: str, old: str, new: str, count: int = -1) -> str:
+    """Return *text* with *old* replaced. Raises ValueError where that would be longer than any value is."""
+    if text.count(old) * len(new) > _LONGEST:
+        raise ValueError("the text would be too long")
+    return text.replace(old, new, count)
 
 
 def trimmed(stretches: Sequence[_S]) -> tuple[_S, ...]:

@@ -69,7 +69,7 @@ def _of_other_flavors(survey: Survey, targets: Sequence[Target], target: Target)
         other = others.get((owner.place.file, owner.place.start))
         if other is not None:
             raise RefusedError(
-                f"flavor {other} takes its {owner.facet} from here too",
+                f"flavor {other} takes its {SAID.get(owner.facet, 'ID')} from here too",
                 file=owner.place.file,
                 line=owner.place.line,
                 remedy="Write it for each of them by itself first; nothing was changed.",

@@ -48,6 +48,7 @@ from onomaxis.projects.android.script_data import (
     added,
     as_string,
     computed,
+    grown,
     joined,
     number_of,
     same,
@@ -352,7 +353,7 @@ class Evaluator:
             step = 1 if first <= last or self.file.script.kotlin else -1  # Kotlin's never goes down
             return [computed(at) for at in range(first, last + step, step)]
         if sign == "<<" and isinstance(left, list):
-            left.append(right)
+            left[:] = grown(left, [right])
             return left
         if sign == "-" and isinstance(left, Text) and not left.number:
             return computed(str(left).replace(str(text_of(right)), "", 1))

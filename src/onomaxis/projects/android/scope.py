@@ -12,7 +12,7 @@ from onomaxis import late
 from onomaxis.formats.gradle import Script
 from onomaxis.formats.gradle_expressions import Block, parameter_names, parameters, statements_of
 from onomaxis.formats.gradle_statements import Setting, Statement, literal_text
-from onomaxis.formats.lexer import GROOVY, KOTLIN, Token, matching, nesting, tokens
+from onomaxis.formats.lexer import GROOVY, KOTLIN, Token, enclosing, matching, tokens
 from onomaxis.projects.android.script_changes import changed_by, changes
 from onomaxis.projects.android.script_functions import functions_of
 
@@ -157,13 +157,7 @@ class ScriptFile:
         """Tell whether the block of a brace may run several times, or later than where it stands."""
         before = opening - 1
         if before >= 0 and self.tokens[before].text == ")":
-            depth = 0
-            while before > 0:
-                depth -= nesting(self.tokens[before])
-                if not depth:
-                    break
-                before -= 1
-            before -= 1
+            before = enclosing(self.tokens, before) - 1
         if before < 0:
             return False
         head = self.tokens[before]
@@ -212,23 +206,12 @@ class ScriptFile:
 
 # Calls whose closure runs for each of several, or when the rest of the script has run; and loops.
 REPEATED = frozenset(
-    {"each", "forEach", "onEach", "eachWithIndex", "forEachIndexed", "onEachIndexed", "all", "configureEach"}
-    | {"times", "upto", "downto", "step", "repeat", "collect", "map", "flatMap", "collectEntries", "associate"}
-    | {
-        "associateWith",
-        "associateBy",
-        "find",
-        "findAll",
-        "filter",
-        "any",
-        "every",
-        "none",
-        "inject",
-        "fold",
-        "reduce",
-    }
-    | {"variantFilter", "beforeVariants", "onVariants", "afterEvaluate", "doLast", "doFirst", "whenReady", "withType"}
-    | {"allprojects", "subprojects", "matching", "eachLine", "for", "while", "do", "projectsEvaluated", "finalizeDsl"}
+    (
+        "each forEach onEach eachWithIndex forEachIndexed onEachIndexed eachLine all configureEach withType matching "
+        "times upto downto step repeat for while do collect map flatMap collectEntries associate associateWith "
+        "associateBy find findAll filter any every none inject fold reduce variantFilter beforeVariants onVariants "
+        "afterEvaluate projectsEvaluated finalizeDsl doFirst doLast whenReady allprojects subprojects"
+    ).split()
 )
 
 

@@ -30,6 +30,7 @@ from onomaxis.projects.android.script_data import (
     Text,
     as_number,
     computed,
+    grown,
     joined,
     number_of,
     same,
@@ -362,11 +363,8 @@ _GETTERS = frozenset(
 
 
 def _of_list(ev: Asker, of: list[Data], name: str, args: list[Data], last: Function | None) -> Data | None:
-    if name in ("add", "plusAssign") and len(args) == 1:
-        of.append(args[0])
-        return True
-    if name == "addAll" and len(args) == 1:
-        of.extend(items(args[0]))
+    if name in ("add", "plusAssign", "addAll") and len(args) == 1:
+        of[:] = grown(of, items(args[0]) if name == "addAll" else args)
         return True
     of = sure(of)
     if last is not None:

@@ -10,29 +10,19 @@ from collections.abc import Iterator, Mapping, Sequence
 from itertools import pairwise
 
 from onomaxis.formats.gradle_expressions import Block
-from onomaxis.formats.lexer import Token, nesting
+from onomaxis.formats.lexer import Token, enclosing
 
 ASSIGNS = frozenset({"=", "+=", "-=", "*="})
 _STEPS = frozenset({"++", "--"})
 _HEADS = frozenset({"if", "while", "switch", "when", "return"})
 # Calls that change what they are asked of.
 CHANGES = frozenset(
-    {"also", "apply", "tap", "let", "run"}  # what their block asks for is that
-    | {"load", "put", "putAll", "add", "addAll", "addAt", "set", "setProperty", "plusAssign", "putAt", "putIfAbsent"}
-    | {"remove", "removeAt", "removeAll", "removeIf", "retainAll", "clear", "leftShift", "push", "pop", "removeLast"}
-    | {
-        "sort",
-        "sortBy",
-        "unique",
-        "reverse",
-        "shuffle",
-        "swap",
-        "append",
-        "insert",
-        "computeIfAbsent",
-        "merge",
-        "store",
-    }
+    (
+        "also apply tap let run "  # what their block asks for is that
+        "load put putAll add addAll addAt set setProperty plusAssign putAt putIfAbsent computeIfAbsent merge store "
+        "remove removeAt removeAll removeIf removeLast retainAll clear leftShift push pop swap append insert "
+        "sort sortBy unique reverse shuffle"
+    ).split()
 )
 
 
@@ -47,7 +37,7 @@ def changes(found: Sequence[Token]) -> Iterator[tuple[int, str]]:
         text = token.text if token.kind in ("mark", "name") else ""
         if text in ASSIGNS:
             if found[at - 1 : at] and found[at - 1].text == ")":  # (a, b) = …
-                for inner in range(_opening(found, at - 1), at):
+                for inner in range(max(enclosing(found, at - 1), 0), at):
                     if found[inner].kind == "name":
                         yield at, found[inner].text
             root = _root(found, at - 1)
@@ -68,7 +58,7 @@ def _root(found: Sequence[Token], at: int) -> int:
     """Return the index of the name that a path begins with which ends at *at* (``a.b[0].c``); -1 where none does."""
     while at >= 0:
         if found[at].kind == "mark" and found[at].text in (")", "]"):
-            at = _opening(found, at) - 1
+            at = enclosing(found, at) - 1
             continue
         if found[at].kind != "name":
             return -1
@@ -77,15 +67,6 @@ def _root(found: Sequence[Token], at: int) -> int:
             continue
         return at
     return -1
-
-
-def _opening(found: Sequence[Token], at: int) -> int:
-    depth = 0
-    for index in range(at, -1, -1):
-        depth -= nesting(found[index])
-        if depth == 0:
-            return index
-    return 0
 
 
 def _is_new(found: Sequence[Token], root: int, at: int) -> bool:

@@ -10,7 +10,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Protocol, TypeAlias, Union
 
-from onomaxis.formats.escapes import trimmed
+from onomaxis.formats.escapes import replaced, trimmed
 from onomaxis.formats.gradle_expressions import Block
 from onomaxis.formats.lexer import Region, Token
 from onomaxis.model import Piece
@@ -279,13 +279,17 @@ def joined(values: list[Data], between: str = "") -> Text:
     return Text(tuple(pieces))
 
 
+def grown(left: list[Data], more: list[Data]) -> list[Data]:
+    """Return a list with more items. Raises Unknown where it would be too long."""
+    if len(left) + len(more) > LONGEST:
+        raise Unknown("the list is too long")
+    return [*sure(left), *more]
+
+
 def added(left: Data, right: Data) -> Data:
     """Return a sum: of numbers, of lists, of maps; texts are joined. Raises Unknown."""
     if isinstance(left, list):
-        both = [*sure(left), *(right if isinstance(right, list) else [right])]
-        if len(both) > LONGEST:
-            raise Unknown("the list is too long")
-        return both
+        return grown(left, right if isinstance(right, list) else [right])
     if isinstance(left, Table) and isinstance(right, Table):
         return Table(left.whole() | right.whole(), left.said)
     if isinstance(left, Text) and isinstance(right, Text) and left.number and right.number:
@@ -334,7 +338,7 @@ def same(left: Data, right: Data) -> bool:
 def _replaced(text: str, old: str, new: str) -> str:
     if re.search(r"[\\\[(.*+?{|^$]", old) or re.search(r"[\\$]", new):
         raise Unknown("a pattern is replaced")
-    return text.replace(old, new)
+    return replaced(text, old, new)
 
 
 def _padded(text: str, length: str, fill: str = " ") -> str:
@@ -352,7 +356,7 @@ _CALLS: Mapping[str, _Plain] = {
     "capitalized": lambda text: text[:1].upper() + text[1:],
     "uncapitalize": lambda text: text[:1].lower() + text[1:],
     "decapitalize": lambda text: text[:1].lower() + text[1:],
-    "replace": str.replace,
+    "replace": replaced,
     "replaceAll": _replaced,
     "replaceFirst": lambda text, old, new: (
         _replaced(text[: text.find(old) + len(old)], old, new) + text[text.find(old) + len(old) :]

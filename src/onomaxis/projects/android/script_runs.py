@@ -178,14 +178,9 @@ class Run:
 
     def assigned(self, part: Sequence[Token]) -> int:
         """Return the index of the sign that gives a variable its value, 0 where none does."""
-        at = 0
-        while at < len(part):
-            if part[at].kind == "mark" and part[at].text in ASSIGNS:
-                return at
-            if part[at].text == "{":
-                return 0
-            at = matching(part, at) + 1 if nesting(part[at]) > 0 else at + 1
-        return 0
+        signs = (at for at in level_of(part) if part[at].kind == "mark" and part[at].text in (*ASSIGNS, "{"))
+        first = next(signs, 0)
+        return first if first and part[first].text != "{" else 0
 
     def assign(self, target: Sequence[Token], sign: str, value: Sequence[Token]) -> None:
         names = [token for token in target if token.kind == "name"]
@@ -202,7 +197,9 @@ class Run:
                 given = found[at] if isinstance(found, list) and at < len(found) else None
                 holder = self.scope if declared else self.scope.holder(name)
                 if holder is not None:
-                    holder.names[name] = Unknown("it is one of several") if given is None else given
+                    holder.names[name] = (
+                        Unknown("fewer values are given than variables are named") if given is None else given
+                    )
         elif declared:
             colon = next((at for at, token in enumerate(target) if token.text == ":"), len(target))
             others = [part for part in items_of(value)[1:] if len(part) > 2 and part[1].text == "="]

@@ -105,11 +105,9 @@ class Environment:
         if not isinstance(table, Table):
             raise Unknown("what placeholders are filled with is no map")
         said = table.get(key)
-        return (
-            None
-            if isinstance(said, Nothing) and said.kind == "null"
-            else Value(text_of(said).pieces, self.place(found))
-        )
+        if isinstance(said, Nothing) and said.kind == "null":
+            return None
+        return Value(text_of(said).pieces, self.place(found))
 
     def holds(self, found: Sequence[Token], file: ScriptFile, given: Mapping[str, object]) -> bool:
         """Tell whether a condition of a script holds. Raises Unknown where only the build knows."""
@@ -330,17 +328,16 @@ class Environment:
         repeats = opening >= 0 and file.repeats(opening)
         own = {name: name for name in (*params, *(["name"] if repeats else [])) if name in self.bound}
         if file.script.kotlin and params == ("it",) and not repeats:
-            params, own = (
-                (),
-                {name: said for name, said in own.items() if name != "it"},
-            )  # it has a receiver, and sees what is called “it” around it
+            params = ()  # it has a receiver, and sees what is called “it” around it
+            own.pop("it", None)
         if "it" in own:
             own["it"] = f"it@{file.tokens[opening].end}"
         turn = tuple(id(self.bound.get(said)) for said in own.values())
         key = (file.path, start, id(outer), tuple(self.inside.items()), tuple(own), turn)
         found = self._bodies.get(key)
         if found is None:
-            given: dict[str, Data | Unknown] = dict.fromkeys(params, Unknown("it is given when the build runs"))
+            why = Unknown("a block's parameter has a value only when the build runs")
+            given: dict[str, Data | Unknown] = dict.fromkeys(params, why)
             given |= _data({name: self.bound.get(said) for name, said in own.items()})
             found = self._bodies[key] = _Body(file, start, end, outer)
             found.scopes.append(Scope(outer, dict(given), body=found))
@@ -408,7 +405,7 @@ def _loosened(scope: Scope, file: ScriptFile, opening: int) -> Scope:
     while around is not None:
         names.update(name for name in around.names if file.last_changed.get(name, -1) >= opening)
         around = around.above
-    why = Unknown("it may have changed when a block runs")
+    why = Unknown("it may have another value by the time that this block runs")
     return Scope(scope, dict.fromkeys(names, why)) if names else scope
 
 

@@ -75,6 +75,7 @@ class Files:
     keeps: str = ""
     _parsed: dict[str, object] = field(default_factory=dict)
     _scripts: dict[str, Script | None] = field(default_factory=dict)
+    _made: dict[str, Made] = field(default_factory=dict)
 
     def path(self, name: str) -> str:
         """Return the path of a file of the project."""
@@ -204,14 +205,14 @@ class Files:
 
     def made(self, name: str) -> Made:
         """Return the apps that a script makes."""
-        if f"{name}%made" not in self._parsed:
+        made = self._made.get(name)
+        if made is None:
             path = self.path(name)
-            made = made_by(self._machine, path, lambda: self._given(name))
-            self._parsed[f"{name}%made"] = made
+            made = self._made[name] = made_by(self._machine, path, lambda: self._given(name))
             if made.cut:
                 said = f"it makes more than {len(made.apps)} apps: the others are not looked at"
                 self.faults.append(Unresolved("variants", path, 1, name, said))
-        return cast("Made", self._parsed[f"{name}%made"])
+        return made
 
     def _machine(self, environment: Mapping[str, str]) -> Machine:
         def read(path: str) -> bytes | None:

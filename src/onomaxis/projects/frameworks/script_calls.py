@@ -9,7 +9,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import replace
 from typing import Protocol
 
-from onomaxis.formats.escapes import trimmed
+from onomaxis.formats.escapes import replaced, trimmed
 from onomaxis.projects.frameworks.script_data import (
     Absent,
     Closure,
@@ -19,7 +19,10 @@ from onomaxis.projects.frameworks.script_data import (
     Table,
     Text,
     computed,
+    grown,
     joined,
+    spoiled,
+    sure,
     text_of,
     truth,
 )
@@ -134,14 +137,7 @@ def _of_host(host: str, name: str, args: list[Data]) -> Data | None:
         return table
     if host == "Object" and name == "assign" and isinstance(table, Table):
         for other in args[1:]:
-            if isinstance(other, Table):
-                if other.doubt is not None:
-                    table.entries.clear()
-                    table.doubt = other.doubt
-                table.entries.update(other.entries)
-            elif isinstance(other, Doubt):
-                table.entries.clear()
-                table.doubt = other
+            table.take(other)
         return table
     if host == "Object" and isinstance(table, Table):
         if table.doubt is not None:
@@ -165,7 +161,7 @@ _TEXTS: Mapping[str, Callable[..., object]] = {
     "toUpperCase": str.upper,
     "toLocaleUpperCase": str.upper,
     "replace": lambda text, old, new: text.replace(old, new, 1),
-    "replaceAll": str.replace,
+    "replaceAll": replaced,
     "startsWith": str.startswith,
     "endsWith": str.endswith,
     "includes": lambda text, part: part in text,
@@ -203,6 +199,9 @@ def _of_text(of: Text, name: str, args: list[Data]) -> Data | None:
 
 def _of_list(run: Runner, of: list[Data], name: str, args: list[Data]) -> Data | None:
     first = args[0] if args else None
+    known = sure(of)
+    if isinstance(known, Doubt):
+        return known
     if name == "join":
         return joined(of, str(text_of(first)) if first is not None else ",")
     if name in ("includes", "indexOf") and first is not None:
@@ -212,19 +211,19 @@ def _of_list(run: Runner, of: list[Data], name: str, args: list[Data]) -> Data |
             return doubt
         return any(answers) if name == "includes" else computed(answers.index(True) if True in answers else -1)
     if name == "push":
-        of.extend(args)
+        of[:] = grown(of, args)
         return computed(len(of))
     if name == "concat":
-        return [*of, *(part for arg in args for part in (arg if isinstance(arg, list) else [arg]))]
+        return grown(of, [part for arg in args for part in (arg if isinstance(arg, list) else [arg])])
     if name in ("reverse", "sort", "splice", "shift", "unshift", "pop", "fill"):
-        of[:] = [Doubt(f"{name}() is not followed")]
+        spoiled(of, Doubt(f"{name}() is not followed"))
         return None
     if not isinstance(first, Closure | Host):
         return None
     if name in ("map", "flatMap", "forEach"):
         found = [run.called(first, [item, computed(at)]) for at, item in enumerate(list(of))]
         if name == "flatMap":
-            return [part for item in found for part in (item if isinstance(item, list) else [item])]
+            return grown([], [part for item in found for part in (item if isinstance(item, list) else [item])])
         return found if name == "map" else Absent()
     if name in ("find", "filter", "some", "every", "findIndex"):
         answers = [truth(run.called(first, [item])) for item in of]

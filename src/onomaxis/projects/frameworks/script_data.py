@@ -40,10 +40,11 @@ class Absent:
 
 @dataclass(frozen=True, slots=True)
 class Doubt:
-    """What nobody can tell, why, and where it is written."""
+    """What nobody can tell, why, and where it is written; ``whole`` stands in a list for all of its items."""
 
     reason: str
     spot: Place | None = None
+    whole: bool = False
 
 
 @dataclass(slots=True)
@@ -52,6 +53,20 @@ class Table:
 
     entries: dict[str, Data] = field(default_factory=dict)
     doubt: Doubt | None = None
+
+    def spoil(self, why: Doubt) -> None:
+        """Make unknown what the object holds, whatever else it is called."""
+        self.entries.clear()
+        self.doubt = why
+
+    def take(self, other: Data) -> None:
+        """Take over the members of another object: ``...other``, ``Object.assign``."""
+        if isinstance(other, Doubt):
+            self.spoil(other)
+        elif isinstance(other, Table):
+            if other.doubt is not None:
+                self.spoil(other.doubt)
+            self.entries.update(other.entries)
 
 
 @dataclass(frozen=True, slots=True)
@@ -127,6 +142,27 @@ def joined(values: list[Data], between: str = "") -> Text | Doubt:
     if len(pieces) > _MOST_PIECES or sum(len(piece.text) for piece in pieces) > _LONGEST:
         return Doubt("the value is too long")
     return Text(tuple(piece for piece in pieces if piece.text) or tuple(pieces[:1]))
+
+
+class Ended(Exception):
+    """The script cannot be run to its end, or not here: more is computed than is followed, or a file is missing."""
+
+
+def grown(items: list[Data], more: list[Data]) -> list[Data]:
+    """Return a list with more items. Raises Ended where it would be too long."""
+    if len(items) + len(more) > _LONGEST:
+        raise Ended("the list is too long")
+    return [*items, *more]
+
+
+def spoiled(items: list[Data], why: Doubt) -> None:
+    """Make unknown what a list holds, whatever else it is called."""
+    items[:] = [replace(why, whole=True)]
+
+
+def sure(items: list[Data]) -> list[Data] | Doubt:
+    """Return a list, or why nobody can tell what is in it."""
+    return next((item for item in items if isinstance(item, Doubt) and item.whole), items)
 
 
 def asked_by(value: Data, asked: str) -> Data:

@@ -25,13 +25,17 @@ from onomaxis.projects.frameworks.script_data import (
     Closure,
     Data,
     Doubt,
+    Ended,
     Host,
     Scope,
     Table,
     Text,
     asked_by,
     computed,
+    grown,
     joined,
+    spoiled,
+    sure,
     text_of,
     truth,
 )
@@ -68,10 +72,6 @@ class _Left(Exception):
     value: Data = field(default_factory=Absent)
 
 
-class _Ended(Exception):
-    """The script cannot be run to its end, or not here: more is computed than is followed, or a file is missing."""
-
-
 @dataclass
 class Machine:
     """Runs scripts of a project; ``read`` gives a file, ``json`` a parsed one, ``below`` the files of a folder."""
@@ -99,7 +99,7 @@ class Machine:
             if isinstance(found, Table) and isinstance(found.entries.get("default"), Table | Closure):
                 found = found.entries["default"]
             return self.called(found, [given]) if isinstance(found, Closure) else found
-        except _Ended as error:
+        except Ended as error:
             return Doubt(str(error))
         except RecursionError:
             return Doubt(_TOO_MUCH)
@@ -153,7 +153,7 @@ class Machine:
                 self.chosen += [path + ending] if text.asked else []
                 return self.module(path + ending)
         if text.asked:  # there is no such app
-            raise _Ended(f"there is no module {text}")
+            raise Ended(f"there is no module {text}")
         return Doubt(f"there is no module {text}")
 
     def listed(self, text: Text, path: str) -> None:
@@ -179,7 +179,7 @@ class Machine:
         for number, item in enumerate(statements):
             self._steps += 1
             if self._steps > _MOST_STEPS:
-                raise _Ended(_TOO_MUCH)
+                raise Ended(_TOO_MUCH)
             doubt = self.statement(item, scope)
             if doubt is not None:  # it may have returned
                 for other in statements[number + 1 :]:
@@ -205,7 +205,7 @@ class Machine:
             case tree.ForOf():
                 return self.loop(item, scope)
             case tree.Leave(word="throw"):
-                raise _Ended("it ends with an error")
+                raise Ended("the script stops with an error here")
             case tree.Leave():
                 raise _Left(item.word, self.of(item.value, scope) if item.value else Absent())
             case tree.Import():
@@ -287,6 +287,7 @@ class Machine:
 
     def loop(self, item: tree.ForOf, scope: Scope) -> Doubt | None:
         over = self.of(item.over, scope)
+        over = sure(over) if isinstance(over, list) else over
         if not isinstance(over, list):
             why = (
                 over if isinstance(over, Doubt) else Doubt("what is gone through is no list", self.spot(item, scope))
@@ -329,10 +330,9 @@ class Machine:
             if holder is not None:
                 old = holder.names[name]
                 if isinstance(old, Table):
-                    old.entries.clear()
-                    old.doubt = why
+                    old.spoil(why)
                 elif isinstance(old, list):
-                    old[:] = [why]
+                    spoiled(old, why)
                 if name not in ("module", "exports"):
                     holder.names[name] = why
 
@@ -343,7 +343,7 @@ class Machine:
         self._steps += 1
         self._depth += 1
         if self._steps > _MOST_STEPS or self._depth > 4 * _DEEPEST:
-            raise _Ended(_TOO_MUCH)
+            raise Ended(_TOO_MUCH)
         try:
             return self._of(node, scope)
         finally:
@@ -379,7 +379,7 @@ class Machine:
                 return Closure(node, scope)
             case tree.Assign():
                 return self.assign(node, scope)
-        return Doubt("it is not followed", self.spot(node, scope) if node is not None else None)
+        return Doubt("this expression is not followed", self.spot(node, scope) if node is not None else None)
 
     def spot(self, node: tree.Node, scope: Scope) -> Place | None:
         script = scope.file
@@ -405,7 +405,7 @@ class Machine:
             plain = token.text.isdecimal() and (token.text == "0" or token.text[0] != "0")
             return Text((Piece(token.text, spot),), True) if plain else Doubt(f"{token.text} is not read", spot)
         if token.kind != "string":
-            return Doubt("it is not followed", self.spot(node, scope))
+            return Doubt("this expression is not followed", self.spot(node, scope))
         pieces: list[Data] = []
         if not token.parts:
             syntax = {"'": "single", "`": "template"}.get(token.text[0], "double")
@@ -418,7 +418,7 @@ class Machine:
                 try:
                     inner = tree.template_parts(source, *part)
                 except tree.Unread:
-                    return Doubt("it is not followed", self.spot(node, scope))
+                    return Doubt("this expression is not followed", self.spot(node, scope))
                 pieces.append(self.of(inner, scope))
         found = joined(pieces)
         if isinstance(found, Doubt):
@@ -465,6 +465,8 @@ class Machine:
             return found if found is not None else of.doubt or Absent()
         if isinstance(of, Absent):
             return Absent(asked=of.asked)
+        if isinstance(of, list) and isinstance(doubt := sure(of), Doubt):
+            return doubt
         if isinstance(of, list) and name.isdecimal():
             return of[int(name)] if int(name) < len(of) else Absent()
         if isinstance(of, Host):
@@ -494,7 +496,7 @@ class Machine:
         found: list[Data] = []
         for node in nodes:
             value = self.of(node.of if isinstance(node, tree.Spread) else node, scope)
-            found += value if isinstance(node, tree.Spread) and isinstance(value, list) else [value]
+            found = grown(found, value if isinstance(node, tree.Spread) and isinstance(value, list) else [value])
         return found
 
     def table(self, node: tree.ObjectOf, scope: Scope) -> Data:
@@ -502,12 +504,11 @@ class Machine:
         for key, said in node.entries:
             value = self.of(said.of if key is None and isinstance(said, tree.Spread) else said, scope)
             if key is None:
-                self.spread(found, value)
+                found.take(value)
                 continue
             name = text_of(self.key(key, scope))
             if isinstance(name, Doubt):
-                found.doubt = name
-                found.entries.clear()
+                found.spoil(name)
                 continue
             found.entries[str(name)] = self.placed(value, said, scope)
         return found
@@ -526,16 +527,6 @@ class Machine:
         if isinstance(value, Text) and value.spot is None and not (len(value.pieces) == 1 and value.pieces[0].place):
             return replace(value, spot=self.spot(node, scope))
         return value
-
-    def spread(self, found: Table, value: Data) -> None:
-        if isinstance(value, Table):
-            if value.doubt is not None:
-                found.entries.clear()
-                found.doubt = value.doubt
-            found.entries.update(value.entries)
-        elif isinstance(value, Doubt):
-            found.entries.clear()
-            found.doubt = value
 
     def unary(self, node: tree.Unary, scope: Scope) -> Data:
         if node.sign in ("++", "--", "post++", "post--"):
@@ -639,11 +630,10 @@ class Machine:
             text = text_of(self.key(target.key, scope))
             if isinstance(of, Table) and isinstance(text, Text):
                 of.entries[str(text)] = self.placed(value, target, scope)
-            elif isinstance(of, Table):
-                of.entries.clear()
-                of.doubt = text if isinstance(text, Doubt) else None
+            elif isinstance(of, Table) and isinstance(text, Doubt):
+                of.spoil(text)
             elif isinstance(of, list):
-                of[:] = [Doubt("an item is set", self.spot(target, scope))]
+                spoiled(of, Doubt("an item is set", self.spot(target, scope)))
 
     # -- calls
 
@@ -674,8 +664,7 @@ class Machine:
         if isinstance(found, Doubt):
             for arg in args:  # whoever is given it may change it
                 if isinstance(arg, Table) and not _is_silent(node):
-                    arg.entries.clear()
-                    arg.doubt = replace(found, spot=found.spot or spot)
+                    arg.spoil(replace(found, spot=found.spot or spot))
             return replace(found, spot=found.spot or spot)
         return found
 
@@ -689,7 +678,7 @@ class Machine:
             return Doubt("what is called is no function")
         self._depth += 3
         if self._depth > 4 * _DEEPEST:
-            raise _Ended(_TOO_MUCH)
+            raise Ended(_TOO_MUCH)
         scope = Scope(of.scope.file, of.scope)
         for number, param in enumerate(of.function.params):
             if param.rest:

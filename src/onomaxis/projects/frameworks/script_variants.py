@@ -16,7 +16,7 @@ from onomaxis.projects.frameworks.script_machine import Machine
 
 # A script may have come from anywhere; nobody builds more apps of one.
 _MOST_RUNS, _MOST_APPS = 1000, 600
-_MOST_VARIABLES = 20
+_MOST_VARIABLES = 100
 # What no script asks for.
 UNASKED = "\0"
 
@@ -72,7 +72,7 @@ def made_by(machine: Callable[[Mapping[str, str]], Machine], path: str, given: C
             apps.setdefault(f"not ({default})" if asked else name, elsewhere[name])
     unnamed = frozenset(apps) - {"", *done.values(), *parts}
     default = next((said for name, said in first.defaults.items() if first.candidates.get(name)), "")
-    cut = len(done) >= _MOST_RUNS or len(apps) >= _MOST_APPS
+    cut = len(first.candidates) > _MOST_VARIABLES or len(done) >= _MOST_RUNS or len(apps) >= _MOST_APPS
     return Made(apps, default, parts, {label: name for (name, _), label in done.items()}, files, unnamed, cut)
 
 
@@ -86,5 +86,5 @@ def at(found: Data, path: tuple[str, ...]) -> Data:
         value = found.entries.get(key)
         found = value if value is not None else found.doubt or Absent()
     if isinstance(found, Absent) and found.spot is not None and not (found.null or found.asked):
-        return Doubt("what it asks for is nowhere", found.spot)
+        return Doubt("it is undefined", found.spot)
     return found
