@@ -29,14 +29,13 @@ from onomaxis.projects.frameworks.expo_variants import (
     main_variant,
     own_value,
     retire_variant,
+    says,
     turned,
 )
 from onomaxis.projects.frameworks.files import ID_OF, Files, value_edit
 from onomaxis.projects.frameworks.hybrid import HybridKind
 from onomaxis.projects.frameworks.npm import has_dependency, npm_name, npm_rename, packages
 from onomaxis.projects.frameworks.react_native import component_names
-from onomaxis.projects.frameworks.script_data import Absent, Table
-from onomaxis.projects.frameworks.script_variants import at
 from onomaxis.projects.launch import Launch, LaunchPicture, LaunchWish
 from onomaxis.projects.neighbours.called import Called
 from onomaxis.projects.project import EVERY, AppFacts, Flavor, Project, place
@@ -379,14 +378,8 @@ def _add_language(files: Files, locale: str, text: str, draft: Draft) -> dict[tu
 
 def _is_lost(files: Files, path: tuple[str, ...]) -> bool:
     """Tell whether a script gives a configuration without what the static one says at a path of keys."""
-    for name in (item for item in _DYNAMIC if files.script(item) is not None):
-        for app in files.made(name).apps.values():
-            top = at(app, ("expo",))
-            found = at(top if isinstance(top, Table) else app, path)
-            if not isinstance(found, Absent):
-                return False
-        return True
-    return False
+    name = next((item for item in _DYNAMIC if files.script(item) is not None), "")
+    return bool(name) and not says(files, name, path)
 
 
 def _static(files: Files) -> str:

@@ -12,8 +12,6 @@ from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import span_edit
 from onomaxis.projects.flavored_files import twin_of
 from onomaxis.projects.frameworks.files import ID_OF, Files
-from onomaxis.projects.frameworks.script_data import Table
-from onomaxis.projects.frameworks.script_variants import at
 from onomaxis.projects.frameworks.variants import Part, asked, parts_of, twin_text, variables
 from onomaxis.projects.neighbours.called import Called, renamed
 from onomaxis.tree import inside, join
@@ -50,8 +48,13 @@ def branches(files: Files, name: str, facet: Facet, path: tuple[str, ...]) -> Br
     """Return what a key of a script can hold, with the variant of each value."""
     if files.script(name) is None:
         return []
-    start = ("expo",) if isinstance(at(files.made(name).apps[""], ("expo",)), Table) else ()
-    return files.script_values(name, facet, *start, *path)
+    return files.script_values(name, facet, *files.made(name).top("expo"), *path)
+
+
+def says(files: Files, name: str, path: tuple[str, ...]) -> bool:
+    """Tell whether a script says anything at a path of keys, or may."""
+    made = files.made(name)
+    return made.says(*made.top("expo"), *path)
 
 
 def alike(

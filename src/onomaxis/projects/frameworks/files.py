@@ -10,7 +10,7 @@ import re
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from html import unescape
-from typing import TypeVar, cast
+from typing import TYPE_CHECKING, TypeVar, cast
 
 from onomaxis.flavor_names import made_of
 from onomaxis.formats.escapes import decode
@@ -36,26 +36,18 @@ from onomaxis.model import (
     Value,
 )
 from onomaxis.projects.edits import place_edit
-from onomaxis.projects.frameworks.script_data import Absent, Data, Doubt, Table, Text, text_of
-from onomaxis.projects.frameworks.script_machine import Machine, Script, data_of
-from onomaxis.projects.frameworks.script_variants import UNASKED, Made, at, made_by
 from onomaxis.projects.occurrences import ending
 from onomaxis.projects.project import EVERY, Identifier, Project, guarded, place
-from onomaxis.tree import Tree, join, parent
+from onomaxis.tree import Tree, join
+
+if TYPE_CHECKING:
+    from onomaxis.projects.frameworks.script_variants import Made
 
 _T = TypeVar("_T")
 # Files whose own tools read JSON5 (Expo, @expo/config).
 _JSON5 = ("app.json", "app.config.json")
 ID_OF = {"android": Facet.APPLICATION_ID, "ios": Facet.BUNDLE_ID}
 _HALVES = {"android": ("/build.gradle", "/build.gradle.kts"), "ios": ("/project.pbxproj",)}
-
-
-def _same(said: Data, other: Data) -> bool:
-    """Tell whether a value has no literal that another one has not: else it must change along with it."""
-    if isinstance(said, Text) and isinstance(other, Text):
-        places = {piece.place for piece in other.pieces} | {None}
-        return str(said) == str(other) and all(piece.place in places for piece in said.pieces)
-    return type(said) is type(other) and not isinstance(said, Text)
 
 
 @dataclass
@@ -74,7 +66,6 @@ class Files:
     label: str = ""
     keeps: str = ""
     _parsed: dict[str, object] = field(default_factory=dict)
-    _scripts: dict[str, Script | None] = field(default_factory=dict)
     _made: dict[str, Made] = field(default_factory=dict)
 
     def path(self, name: str) -> str:
@@ -184,81 +175,18 @@ class Files:
         """Return what a script says at a path of keys: of each variant that says something else, of the app last."""
         if self.script(name) is None:
             return []
-        made = self.made(name)
-        own = at(made.apps[""], path)
-        found: list[tuple[str, Value]] = []
-        for variant, data in made.apps.items():
-            said = at(data, path)
-            others = [own, *(at(made.apps[part], path) for part in made.parts.get(variant, ()))]
-            if variant in made.others:
-                if not isinstance(said, Text) or UNASKED in str(said):
-                    continue
-                others = [at(other, path) for name, other in made.apps.items() if name != variant]
-            if variant and any(_same(said, other) for other in others):
-                continue
-            if not variant and isinstance(said, Absent) and said.asked in made.variables.values():
-                continue  # there is no app but its variants
-            value = self._value_of(name, facet, said, len(made.apps) > 1)
-            if value is not None:
-                found.append((variant, value))
-        return [*found[1:], *found[:1]] if found and not found[0][0] else found
+        from onomaxis.projects.frameworks.scripted import values_at  # what runs scripts is slow to load
+
+        return values_at(self, name, facet, path)
 
     def made(self, name: str) -> Made:
         """Return the apps that a script makes."""
-        made = self._made.get(name)
-        if made is None:
-            path = self.path(name)
-            made = self._made[name] = made_by(self._machine, path, lambda: self._given(name))
-            if made.cut:
-                said = f"it makes more than {len(made.apps)} apps: the others are not looked at"
-                self.faults.append(Unresolved("variants", path, 1, name, said))
-        return made
+        from onomaxis.projects.frameworks.scripted import apps_of
 
-    def _machine(self, environment: Mapping[str, str]) -> Machine:
-        def read(path: str) -> bytes | None:
-            return self.tree.read(path) if path in self.tree.known else None
-
-        return Machine(read, self._json_data, self.tree.below, environment, self._scripts)
-
-    def _json_data(self, path: str) -> Data | None:
-        name = path[len(self.folder) + 1 :] if self.folder and path.startswith(f"{self.folder}/") else path
-        document = self.json(name) if self.path(name) == path else None
-
-        def piece(node: Node) -> Piece | None:
-            value = self.string_at(name, document, node) if document is not None else None
-            return value.pieces[0] if value is not None else None
-
-        return data_of(document.top, piece) if document is not None else None
-
-    def _given(self, name: str) -> Data:
-        """Return what the framework's tools call a configuration script with: the static configuration beside it."""
-        for other in ("app.json", "app.config.json"):
-            config = self._json_data(self.path(join(parent(name), other)))
-            if isinstance(config, Table):
-                return Table({"config": config.entries.get("expo", config)})
-        return Table({"config": Table()})
-
-    def _value_of(self, name: str, facet: Facet, said: Data, several: bool) -> Value | None:
-        """Return a value that a script says; what cannot be told is kept as that."""
-        if isinstance(said, Absent) and not said.asked:
-            return None
-        text = text_of(said)
-        if isinstance(text, Text) and text.asked and facet is Facet.VERSION_CODE:
-            text = Doubt(f"the environment decides it: process.env.{text.asked}", text.spot or text.pieces[0].place)
-        if isinstance(text, Doubt):
-            source, spot = cast("ScriptFile", self.script(name)).source, text.spot
-            path = spot.file if spot is not None else self.path(name)
-            line, written = (spot.line, spot.written) if spot is not None else (1, source.line_around(0).strip())
-            fault = Unresolved(facet, path, line, " ".join(written.split())[:120], text.reason)
-            self.faults += [fault] if fault not in self.faults else []
-            return None
-        placed = [piece.place for piece in text.pieces if piece.place]
-        spot = placed[0] if len(placed) == 1 and len(text.pieces) == 1 else text.spot or next(iter(placed), None)
-        if spot is None:
-            return None
-        if spot.syntax == "script-expression" and several:
-            spot = spot._replace(syntax="none")
-        return Value(text.pieces, spot)
+        found = self._made.get(name)
+        if found is None:
+            found = self._made[name] = apps_of(self, name)
+        return found
 
     # -- what they mean
 

@@ -38,6 +38,14 @@ class Made:
     others: frozenset[str] = frozenset()
     cut: bool = False
 
+    def top(self, key: str) -> tuple[str, ...]:
+        """Return the path of the object that a configuration may have all else in, empty where it has none."""
+        return (key,) if isinstance(at(self.apps[""], (key,)), Table) else ()
+
+    def says(self, *path: str) -> bool:
+        """Tell whether any of the apps has something at a path of keys, or may have."""
+        return any(not isinstance(at(app, path), Absent) for app in self.apps.values())
+
 
 def made_by(machine: Callable[[Mapping[str, str]], Machine], path: str, given: Callable[[], Data]) -> Made:
     """Run a script for each app that it can make."""
