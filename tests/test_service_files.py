@@ -133,10 +133,29 @@ def test_flavors_stay_out_of_a_folder_that_goes_into_the_app(tmp_path: Path) -> 
     assert left(root) == []
 
 
-def test_one_file_for_all_is_named_where_flavors_have_their_own(tmp_path: Path) -> None:
-    root = files(tmp_path, {**project(True, listed=f"Lend/{GOOGLE}"), f"ios/Lend/{GOOGLE}": right.service_plist("org.lendspan")})
-    told = stamped(root)
-    assert any("goes into every flavor" in note for note in told["notes"]) and set(left(root)) == {"alderbank", "mossgate"}
+@pytest.mark.parametrize("how", ["listed", "folder", "exceptions"])
+def test_one_file_for_all_leaves_the_resources_where_flavors_have_their_own(tmp_path: Path, how: str) -> None:
+    """Each flavor's app gets its own, the plain app the one that all had."""
+    contents = project(True, listed=f"Lend/{GOOGLE}" if how == "listed" else "", folder="" if how == "listed" else "Lend")
+    if how == "exceptions":
+        text = str(contents["ios/Lend.xcodeproj/project.pbxproj"])
+        target = text[: text.index("isa = PBXNativeTarget")].rstrip().splitlines()[-1].split()[0]
+        made = f"\t\tE000 = {{isa = PBXFileSystemSynchronizedBuildFileExceptionSet; membershipExceptions = (Info.plist); target = {target}; }};\n"
+        text = text.replace("isa = PBXFileSystemSynchronizedRootGroup;", "isa = PBXFileSystemSynchronizedRootGroup; exceptions = (E000);").replace(
+            "\t};\n\trootObject", f"{made}\t}};\n\trootObject"
+        )
+        contents["ios/Lend.xcodeproj/project.pbxproj"] = text
+    root = files(tmp_path, {**contents, f"ios/Lend/{GOOGLE}": right.service_plist("org.lendspan")})
+    stamped(root)
+    inspect(root)
+    objects = read_project(root / "ios/Lend.xcodeproj/project.pbxproj")["objects"]
+    for name, file in settings(objects).items():
+        brand = name.partition("-")[2]
+        assert built(root, objects, file) == right.service_plist(".".join(filter(None, ("org.lendspan", brand)))), name
+    sets = [item["membershipExceptions"] for item in objects.values() if item["isa"].endswith("ExceptionSet")]
+    assert objects["R000"]["files"] == [] and sets == {"listed": [], "folder": [[GOOGLE]], "exceptions": [["Info.plist", GOOGLE]]}[how]
+    assert left(root) == [] and stamped(root)["files"] == []
+    assert onomaxis("flavor", "retire", "mossgate", root, "--yes", "--allow-dirty").code == 0 and left(root) == []
 
 
 def test_a_flavor_comes_with_its_file_and_goes_with_it() -> None:

@@ -21,6 +21,7 @@ from onomaxis.brands.new_flavor import (
     wanted_name,
 )
 from onomaxis.brands.owed import owed_values
+from onomaxis.brands.services import ServiceWish
 from onomaxis.brands.stamp import Tick, beside, put_services, stamp
 from onomaxis.brands.subjects import (
     FACETS,
@@ -99,7 +100,7 @@ def plan_flavor(tree: Tree, wish: FlavorWish, tick: Tick | None = None) -> Plann
     stages, bare = Stages(tree), _lacking_any(tree, wish)
     add_flavor(stages, wish)
     projects, meant = chosen_subjects(stages.tree, load_identity(stages.tree), wish.app)
-    put_services(stages, meant, wish.services, wish.name)
+    put_services(stages, _service_wishes(wish, meant))
     stamped = _stamp(stages, wish, tick)
     if wish.art and not (stamped and wish.briefing.table):
         _draw(stages, meant, wish, tick)
@@ -117,7 +118,7 @@ def plan_flavor(tree: Tree, wish: FlavorWish, tick: Tick | None = None) -> Plann
     again = Stages(stages.tree)
     add_flavor(again, wish)
     _, later = chosen_subjects(again.tree, load_identity(again.tree), wish.app)
-    put_services(again, later, wish.services, wish.name)
+    put_services(again, _service_wishes(wish, later))
     prove_nothing_left(again.changes)
     siblings = listed_siblings(stages.tree, meant, wish.name)
     there = [item.name for item in siblings]
@@ -128,6 +129,10 @@ def plan_flavor(tree: Tree, wish: FlavorWish, tick: Tick | None = None) -> Plann
     marks = owed_values(stages.tree, (wish.name, *there)).get(wish.name, [])
     planned = replace(planned, owed=(*marks, *(item for item in planned.owed if item.kept)))
     return with_notes(planned, [*notes, *_unused(wish, planned)])
+
+
+def _service_wishes(wish: FlavorWish, subjects: Sequence[Subject]) -> list[ServiceWish]:
+    return [ServiceWish(name, data, wish.name, tuple(subjects)) for name, data in wish.services]
 
 
 def _stamp(stages: Stages, wish: FlavorWish, tick: Tick | None) -> bool:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import NamedTuple
 
 from onomaxis.brands.subjects import Subject
@@ -11,6 +12,7 @@ from onomaxis.flavor_names import flavor_word, same_flavor
 from onomaxis.formats.plist import is_binary_plist
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.neighbours.called import Called, Names
+from onomaxis.projects.project import Project
 from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS, ServiceFile, read_service, service_files
 from onomaxis.surveys.survey import kind_of
 from onomaxis.tree import Tree, join, parent
@@ -28,8 +30,23 @@ class Placed(NamedTuple):
     naming: Draft | None = None
 
 
-def place_service(tree: Tree, subjects: Sequence[Subject], name: str, data: bytes, flavor: str = "") -> Placed:
+class ServiceWish(NamedTuple):
+    """A service file that is given: its name and bytes, for which flavor (``""``: whom it knows), of which apps."""
+
+    name: str
+    data: bytes
+    flavor: str
+    subjects: tuple[Subject, ...]
+
+    def standing(self, projects: Sequence[Project]) -> list[Subject]:
+        """Return the apps as they are in the projects of another tree."""
+        now = {project.key: project for project in projects}
+        return [replace(subject, project=now[subject.project.key]) for subject in self.subjects]
+
+
+def place_service(tree: Tree, subjects: Sequence[Subject], wish: ServiceWish) -> Placed:
     """Return where a service file goes. Raises InputError when it is none, or does not know the app."""
+    name, data, flavor = wish.name, wish.data, wish.flavor
     platform, file = _read(data)
     if file.fault:
         raise InputError(f"this is no service file: {file.fault}", file=name, line=file.fault_line)

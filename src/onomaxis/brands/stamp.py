@@ -11,7 +11,7 @@ from onomaxis.brands.launch import draw_launch
 from onomaxis.brands.odd_configurations import Stray, in_step, strays
 from onomaxis.brands.odd_values import stray_values
 from onomaxis.brands.proof import of_stamp
-from onomaxis.brands.services import Placed, place_service, serves
+from onomaxis.brands.services import Placed, ServiceWish, place_service, serves
 from onomaxis.brands.subjects import Subject, refuse_unread, required_identity, subjects_of
 from onomaxis.brands.values import prove_others, stamp_values
 from onomaxis.brands.worn import worn
@@ -139,15 +139,25 @@ def _services(
     further: Sequence[tuple[str, bytes]],
     flavor: str,
 ) -> None:
-    placed = [place_service(stages.tree, subjects, name, data, flavor) for name, data in further]
+    wanted = [ServiceWish(name, data, flavor, tuple(subjects)) for name, data in further]
     for item in dressed:
         said = item.brand.files.get(f"google-{item.subject.platform}")
         if said is None or not _differs(file, item, "files"):
             continue
         data = _read(stages.tree, file, said)
         if item.subject.bound(file, item.built) or serves(item.subject, data, item.built):
-            placed.append(place_service(stages.tree, [item.subject], said.text, data, item.built))
-    _put(stages, placed)
+            wanted.append(ServiceWish(said.text, data, item.built, (item.subject,)))
+    put_services(stages, wanted)
+
+
+def put_services(stages: Stages, wanted: Sequence[ServiceWish]) -> None:
+    """Put service files in their places, twice where the first time one file for all made room."""
+    for _ in range(2):
+        projects = read_projects(stages.tree) if wanted else []
+        placed = [place_service(stages.tree, wish.standing(projects), wish) for wish in wanted]
+        _put(stages, placed)
+        if not any(item.naming is not None and item.naming.edits for item in placed):
+            break
 
 
 def _put(stages: Stages, placed: Sequence[Placed]) -> None:
@@ -159,13 +169,6 @@ def _put(stages: Stages, placed: Sequence[Placed]) -> None:
     for item in placed:
         draft.join(item.naming or Draft())
     stages.add_draft(draft)
-
-
-def put_services(
-    stages: Stages, subjects: Sequence[Subject], services: Sequence[tuple[str, bytes]], flavor: str
-) -> None:
-    """Put service files in their places."""
-    _put(stages, [place_service(stages.tree, subjects, name, data, flavor) for name, data in services])
 
 
 def _read(tree: Tree, file: IdentityFile, said: Said) -> bytes:

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Iterable, Mapping
+import re
+from collections.abc import Iterable, Iterator, Mapping, Set
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
-from onomaxis.formats.openstep import Array, Dict, Entry
+from onomaxis.formats.openstep import Array, Dict, Entry, Node, Text
 from onomaxis.formats.source import Source
 from onomaxis.model import Edit
 from onomaxis.projects.edits import span_edit
@@ -22,6 +23,23 @@ def object_entries(project: XcodeProject) -> Mapping[str, Entry]:
 def line_span(source: Source, start: int, end: int) -> tuple[int, int]:
     """Return the span of the whole lines that hold an entry and nothing else; the entry's own span where they do."""
     return source.whole_lines(start, end, r"(?:/\*[^*]*+\*/)?[ \t]*+[,;]?")
+
+
+def items_out(source: Source, node: Node | None, gone: Set[str]) -> Iterator[tuple[int, int]]:
+    """Yield the spans that take items out of an array: each with its comment, its comma and a line of its own."""
+    items = node.items if isinstance(node, Array) else []
+    comment = r"[ \t]*(?:/\*[^*]*\*/)?"
+    stays = False  # one before it stays: the comma between the two goes, else the one behind
+    for item in items:
+        if not isinstance(item, Text) or item.value not in gone:
+            stays = True
+            continue
+        start, end = line_span(source, item.start, item.end)
+        if (start, end) == (item.start, item.end):
+            before = re.compile(r",[ \t]*\Z").search(source.view, max(0, start - 8), start) if stays else None
+            after = re.compile(comment if before else rf"{comment}(?:[ \t]*,[ \t]*)?").match(source.view, end)
+            start, end = before.start() if before else start, after.end() if after else end
+        yield start, end
 
 
 def isa(entry: Entry) -> str:

@@ -12,10 +12,11 @@ from collections.abc import Iterator
 
 from onomaxis import late
 from onomaxis.formats.escapes import encode
-from onomaxis.formats.openstep import Array
+from onomaxis.formats.openstep import Array, opening
 from onomaxis.model import Note
 from onomaxis.projects.draft import Draft
-from onomaxis.projects.ios.insertion import Insertion, resource_lists
+from onomaxis.projects.edits import span_edit
+from onomaxis.projects.ios.insertion import Insertion, items_out, line_span, object_entries, resource_lists
 from onomaxis.projects.ios.places import ApplePlaces
 from onomaxis.projects.ios.project_file import Target, XcodeProject
 from onomaxis.projects.services import GOOGLE_IOS, SERVICE_INPUT
@@ -140,11 +141,8 @@ def bring(tree: Tree, places: ApplePlaces, flavor: str, path: str) -> Draft:
     if lists is None:
         return Draft(notes=[Note(path, "add it to the app in Xcode: the target has no list of resources")])
     if flavor or target.flavors():
-        whole = [item for item in tree.named(GOOGLE_IOS) if _is_copied(project, target, item)]
-        if whole:
-            said = f"{whole[0]} goes into every flavor: take it out of the resources in Xcode"
-            return Draft(notes=[Note(path, said)])
-        return _by_setting(places, flavor, path)
+        whole = next((item for item in tree.named(GOOGLE_IOS) if _is_copied(project, target, item)), "")
+        return _parted(places, path, whole) if whole else _by_setting(places, flavor, path)
     insertion = Insertion(project, _FACET, "service")
     key = insertion.identifier("file", target.name, path)
     where, start = lists.place(project, path)
@@ -154,6 +152,68 @@ def bring(tree: Tree, places: ApplePlaces, flavor: str, path: str) -> Draft:
     insertion.add("PBXFileReference", [f"{key} /* {GOOGLE_IOS} */ = {{{written} }};"], "PBXGroup")
     lists.add(insertion, key, GOOGLE_IOS, insertion.identifier("build", target.name, path))
     return Draft(edits=insertion.edits)
+
+
+def _parted(places: ApplePlaces, path: str, whole: str) -> Draft:
+    """Take the one file of all flavors out of the resources, and let each have it by its setting.
+
+    The build would copy two files to one place. A flavor's own is named after that, in a step of its own.
+    """
+    project, target = places.reader.project, places.target
+    insertion = Insertion(project, _FACET, "service")
+    spans = list(_listed(project, target, whole))
+    _except(project, target, whole, insertion)
+    if not spans and not insertion.edits:
+        said = f"{whole} lies in a folder that goes into every flavor's app: move it out of the folder"
+        return Draft(notes=[Note(path, said)])
+    cuts = [span_edit(project.path, insertion.source, *span, b"", _FACET) for span in dict.fromkeys(spans)]
+    draft = Draft(edits=[*cuts, *insertion.edits])
+    for name in dict.fromkeys(("", *target.flavors())):
+        draft.join(_by_setting(places, name, whole))
+    return draft
+
+
+def _listed(project: XcodeProject, target: Target, path: str) -> Iterator[tuple[int, int]]:
+    """Yield the spans that take a file out of the resources of a target, its reference stays."""
+    entries, source = object_entries(project), project.document.source
+    for phase in map(project.object, target.node.texts("buildPhases")):
+        if phase.text("isa") == "PBXResourcesBuildPhase":
+            keys = (key for key in phase.texts("files") if key in entries)
+            mine = {key for key in keys if project.path_of(project.object(key).text("fileRef")) == path}
+            yield from items_out(source, phase.get("files"), mine)
+            yield from (line_span(source, entries[key].key.start, entries[key].end) for key in mine)
+
+
+def _except(project: XcodeProject, target: Target, path: str, insertion: Insertion) -> None:
+    """Let a synchronized folder leave a file out of a target (``membershipExceptions``)."""
+    for key in target.node.texts("fileSystemSynchronizedGroups"):
+        folder, group = project.path_of(key), project.object(key)
+        if folder is None or not path.startswith(f"{folder}/"):
+            continue
+        name = encode("openstep", path[len(folder) + 1 :])
+        sets = [item for item in map(project.object, group.texts("exceptions")) if item.text("target") == target.id]
+        listed = next((node for item in sets if isinstance(node := item.get("membershipExceptions"), Array)), None)
+        if listed is not None:
+            insertion.append(listed, [name])
+            continue
+        isa = "PBXFileSystemSynchronizedBuildFileExceptionSet"
+        made = insertion.identifier("exceptions", target.name, folder)
+        lines = [
+            f"{made} /* {isa} */ = {{",
+            f"\tisa = {isa};",
+            "\tmembershipExceptions = (",
+            f"\t\t{name},",
+            "\t);",
+            f"\ttarget = {target.id} /* {target.name} */;",
+            "};",
+        ]
+        insertion.add_lines(isa, lines, "PBXGroup")
+        exceptions = group.get("exceptions")
+        if isinstance(exceptions, Array):
+            insertion.append(exceptions, [f"{made} /* {isa} */"])
+        else:
+            at, before, after = opening(project.document, group, "exceptions")
+            insertion.insert(at, f"{before}({made} /* {isa} */){after}")
 
 
 def _is_ours(project: XcodeProject, target: Target) -> bool:

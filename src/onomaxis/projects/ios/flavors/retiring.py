@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Sequence, Set
+from collections.abc import Iterator, Sequence
 
 from onomaxis.flavor_names import flavor_word
 from onomaxis.formats.escapes import encode
-from onomaxis.formats.openstep import Array, Node, Text
+from onomaxis.formats.openstep import Text
 from onomaxis.formats.plist import Plist, PlistString
 from onomaxis.formats.source import Source
 from onomaxis.formats.xcconfig import Include, parse_xcconfig
@@ -17,7 +17,7 @@ from onomaxis.projects.edits import place_edit, span_edit
 from onomaxis.projects.ios.flavors.pods import without
 from onomaxis.projects.ios.flavors.schemes import schemes_of
 from onomaxis.projects.ios.flavors.shared import BRAND_NAME, FALLBACK, Lists
-from onomaxis.projects.ios.insertion import isa, line_span, object_entries
+from onomaxis.projects.ios.insertion import isa, items_out, line_span, object_entries
 from onomaxis.projects.ios.project_file import Configuration, XcodeProject, flavor_of
 from onomaxis.projects.ios.settings import ConfigurationFiles
 from onomaxis.projects.ios.targets import TargetReader
@@ -42,7 +42,7 @@ def retire_flavor(project: XcodeProject, tree: Tree, gone: Flavor) -> Draft:
         removed += mine
         kept += [item for item in configurations if item not in mine]
         node = project.object(listed).get("buildConfigurations")
-        spans += _items_out(source, node, {item.id for item in mine})
+        spans += items_out(source, node, {item.id for item in mine})
         spans += [line_span(source, entries[item.id].key.start, entries[item.id].end) for item in mine]
         default = project.object(listed).get("defaultConfigurationName")
         if isinstance(default, Text) and default.value in {item.name for item in mine}:
@@ -60,7 +60,7 @@ def retire_flavor(project: XcodeProject, tree: Tree, gone: Flavor) -> Draft:
     references = {key for key in named if isa(entries[key]) == "PBXFileReference"}
     spans += [line_span(source, entries[key].key.start, entries[key].end) for key in references]
     for holder in project.objects.values() if references else ():
-        spans += _items_out(source, holder.get("children"), references)
+        spans += items_out(source, holder.get("children"), references)
     files += list(schemes_of(tree, project, names))
     files += list(_icons_of(tree, project, removed, flavor))
     services, last = _services_of(tree, project, removed, flavor)
@@ -69,7 +69,7 @@ def retire_flavor(project: XcodeProject, tree: Tree, gone: Flavor) -> Draft:
     if last:  # the phase copies nobody's any more
         spans += [line_span(source, entries[key].key.start, entries[key].end) for key in phases & entries.keys()]
         for target in project.targets:
-            spans += _items_out(source, target.node.get("buildPhases"), phases)
+            spans += items_out(source, target.node.get("buildPhases"), phases)
     draft.edits += [span_edit(project.path, source, a, b, b"") for a, b in dict.fromkeys(spans)]
     if not any(flavor_of(item.name) for item in kept):
         _unnamed(project, tree, gone.module, kept, draft)
@@ -93,23 +93,6 @@ def _next_default(project: XcodeProject, default: Text, flavor: str, others: Seq
     kind = build_type(default.value, flavor)
     new = next((name for name in others if kind and kind in name.casefold()), others[0])
     return span_edit(project.path, source, default.start, default.end, encode("openstep", new))
-
-
-def _items_out(source: Source, node: Node | None, gone: Set[str]) -> Iterator[tuple[int, int]]:
-    """Yield the spans that take items out of an array: each with its comment, its comma and a line of its own."""
-    items = node.items if isinstance(node, Array) else []
-    comment = r"[ \t]*(?:/\*[^*]*\*/)?"
-    stays = False  # one before it stays: the comma between the two goes, else the one behind
-    for item in items:
-        if not isinstance(item, Text) or item.value not in gone:
-            stays = True
-            continue
-        start, end = line_span(source, item.start, item.end)
-        if (start, end) == (item.start, item.end):
-            before = re.compile(r",[ \t]*\Z").search(source.view, max(0, start - 8), start) if stays else None
-            after = re.compile(comment if before else rf"{comment}(?:[ \t]*,[ \t]*)?").match(source.view, end)
-            start, end = before.start() if before else start, after.end() if after else end
-        yield start, end
 
 
 def _included(tree: Tree, files: Sequence[str], flavor: str) -> Iterator[str]:
