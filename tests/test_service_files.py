@@ -10,7 +10,7 @@ from typing import Any
 import pytest
 
 import right
-from conftest import files, memory, onomaxis
+from conftest import files, memory, onomaxis, snapshot
 from onomaxis.brands.flavors import plan_flavor
 from onomaxis.brands.new_flavor import FlavorWish
 from onomaxis.brands.retirement import plan_retirement
@@ -156,6 +156,34 @@ def test_one_file_for_all_leaves_the_resources_where_flavors_have_their_own(tmp_
     assert objects["R000"]["files"] == [] and sets == {"listed": [], "folder": [[GOOGLE]], "exceptions": [["Info.plist", GOOGLE]]}[how]
     assert left(root) == [] and stamped(root)["files"] == []
     assert onomaxis("flavor", "retire", "mossgate", root, "--yes", "--allow-dirty").code == 0 and left(root) == []
+
+
+@pytest.mark.parametrize("flavor", ["", "mossgate"])
+def test_an_id_is_taken_from_a_service_file(tmp_path: Path, flavor: str) -> None:
+    """The app, or a flavor, is called as the file knows it, and the file brought into it: one change, taken back as one."""
+    contents = {path: data for path, data in project(bool(flavor)).items() if path.startswith("ios/")}
+    root = files(tmp_path / "p", contents)
+    new = files(
+        tmp_path / "new",
+        {"g.plist": right.service_plist("org.shed.tools"), "empty.plist": right.service_plist(""), "own.plist": right.service_plist("org.lendspan")},
+    )
+    wished = ("rename", root, "--id-from", new / "g.plist", "--allow-dirty", *(("--flavor", flavor) if flavor else ()))
+    before = snapshot(root)
+    refused = onomaxis("stamp", root, "--service", new / "g.plist", "--yes", *(("--flavor", flavor) if flavor else ()))
+    assert refused.code == 2 and f"rename --id-from {new / 'g.plist'}" in refused.err and snapshot(root) == before
+    for wrong, said in (
+        (("--ios-id", "org.other"), "org.other is asked for"),
+        (("--id-from", new / "own.plist"), "cannot be told"),
+        (("--id-from", root / "ios/Lend.xcodeproj/project.pbxproj"), "no service file"),
+    ):
+        done = onomaxis(*wished, "--yes", *wrong)
+        assert done.code == 2 and said in done.err and snapshot(root) == before, (wrong, done.err)
+    assert onomaxis(*wished, "--yes").code == 0
+    inspect(root)
+    ids = {app["flavor"]: app["id"] for app in onomaxis("survey", root, "--json").json["apps"]}
+    assert ids == ({"": "org.shed.tools"} if not flavor else {"": "org.lendspan", "alderbank": "org.lendspan.alderbank", flavor: "org.shed.tools"})
+    assert left(root) == [] and "Nothing to change" in onomaxis(*wished, "--yes").err
+    assert onomaxis("undo", root, "--yes").code == 0 and snapshot(root) == before
 
 
 def test_a_flavor_comes_with_its_file_and_goes_with_it() -> None:

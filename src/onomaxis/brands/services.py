@@ -47,9 +47,7 @@ class ServiceWish(NamedTuple):
 def place_service(tree: Tree, subjects: Sequence[Subject], wish: ServiceWish) -> Placed:
     """Return where a service file goes. Raises InputError when it is none, or does not know the app."""
     name, data, flavor = wish.name, wish.data, wish.flavor
-    platform, file = _read(data)
-    if file.fault:
-        raise InputError(f"this is no service file: {file.fault}", file=name, line=file.fault_line)
+    platform, file = _sound(name, data)
     subject = next((item for item in subjects if item.platform == platform), None)
     if subject is None:
         raise InputError(f"it is for {platform}, and there is no {platform} app here", file=name)
@@ -62,6 +60,19 @@ def place_service(tree: Tree, subjects: Sequence[Subject], wish: ServiceWish) ->
         return Placed(join(join(module_folder(subject), folder), GOOGLE_ANDROID), data, meant)
     path, branch = _apple_place(tree, subject, file, meant), subject.branch(meant)
     return Placed(path, data, meant, kind_of(subject.project).bring_service(subject.project, tree, branch, path))
+
+
+def known_by(name: str, data: bytes) -> tuple[str, list[str]]:
+    """Return the platform of a service file and the IDs that it knows. Raises InputError when it is none."""
+    platform, file = _sound(name, data)
+    return platform, [app.id for app in file.apps]
+
+
+def _sound(name: str, data: bytes) -> tuple[str, ServiceFile]:
+    platform, file = _read(data)
+    if file.fault:
+        raise InputError(f"this is no service file: {file.fault}", file=name, line=file.fault_line)
+    return platform, file
 
 
 def serves(subject: Subject, data: bytes, flavor: str) -> bool:
@@ -99,7 +110,8 @@ def _unknown(file: ServiceFile, name: str, who: str, id_: str) -> None:
         f"the file does not know {who} ({id_}): it knows {listed}",
         file=name,
         line=file.apps[0].line,
-        remedy="Fetch the file of this app from the service's console; nothing was changed.",
+        remedy="Fetch the file of this app from the service's console, or let the app take the ID from this one: "
+        f"onomaxis rename --id-from {name}. Nothing was changed.",
     )
 
 

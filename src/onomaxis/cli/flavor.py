@@ -22,8 +22,7 @@ from onomaxis.cli.flow import carry_through, plain_view, show_owed
 from onomaxis.cli.layout import Cell, below, blank, in_code_page, put, table
 from onomaxis.cli.output import count, make_console, print_json, tell
 from onomaxis.cli.progress import drawing, working
-from onomaxis.cli.session import open_project, open_to_write
-from onomaxis.cli.stamp import read_given, service_files
+from onomaxis.cli.session import open_project, open_to_write, read_given, service_files
 from onomaxis.errors import InputError
 from onomaxis.history.changed import changed_apps
 from onomaxis.icons.standing import has_own_icon

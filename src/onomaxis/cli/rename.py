@@ -13,7 +13,7 @@ from onomaxis.cli.guide import asked
 from onomaxis.cli.layout import Cell, blank, put
 from onomaxis.cli.output import count, section
 from onomaxis.cli.progress import working
-from onomaxis.cli.session import locate, named_flavor, open_to_write, say_selected
+from onomaxis.cli.session import locate, named_flavor, open_to_write, say_selected, service_files
 from onomaxis.errors import InputError
 from onomaxis.identity.schema import NAME
 from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS
@@ -25,6 +25,7 @@ from onomaxis.wishes import Wish
 from onomaxis.writing.change import FileChange
 
 if TYPE_CHECKING:
+    from onomaxis.brands.service_ids import Files
     from onomaxis.cli.console import SafeConsole
 
 _SHOWN_FILES, _SHOWN_FOLDERS = 12, 20
@@ -96,22 +97,43 @@ def execute(options: argparse.Namespace) -> int:
     """Run the command."""
     locate(options)
     wish = _wish(options)
-    if _asks_nothing(wish) and sys.stdin.isatty() and sys.stderr.isatty() and not options.json:
+    services = service_files(options.id_from)
+    if _asks_nothing(wish) and not services and sys.stdin.isatty() and sys.stderr.isatty() and not options.json:
         survey = take_survey(open_to_write(options), wish.app)
         return carry_out(options, survey, _required(asked(survey, wish)))
-    wish = _required(wish)
+    wish = wish if services else _required(wish)
     tree = open_to_write(options)
     with working(options, "Looking through the project"):
         survey = take_survey(tree, wish.app)
-    return carry_out(options, survey, wish)
+    return carry_out(options, survey, _required(_with_ids(survey, wish, services)), services)
 
 
-def carry_out(options: argparse.Namespace, survey: Survey, wish: Wish) -> int:
-    """Plan *wish*, show it, ask, write it, and say what is left."""
+def _with_ids(survey: Survey, wish: Wish, services: Files) -> Wish:
+    """Return the wish with the IDs that service files know. Raises InputError where another is asked for."""
+    if not services:
+        return wish
+    from onomaxis.brands.service_ids import ids_of
+
+    flavor = named_flavor(survey.tree, wish.flavor)
+    said = {"android": wish.android_id, "ios": wish.ios_id}
+    for platform, id_ in ids_of(survey.projects, services, flavor, wish.app).items():
+        if said[platform] not in ("", id_):
+            asked = f"{said[platform]} is asked for, and the service file knows {id_}"
+            raise InputError(asked, remedy="Leave one of them away.")
+        said[platform] = id_
+    return wish._replace(android_id=said["android"], ios_id=said["ios"])
+
+
+def carry_out(options: argparse.Namespace, survey: Survey, wish: Wish, services: Files = ()) -> int:
+    """Plan *wish*, show it, ask, write it, and say what is left; *services* are put in their places."""
     wish = wish._replace(flavor=named_flavor(survey.tree, wish.flavor))
     say_selected(options, survey.projects, wish.flavor)
     with working(options, "Planning, and reading the result again"):
         plan = replace(_followed(survey, plan_rename(survey, wish)), title=_title(wish))
+        if services:
+            from onomaxis.brands.service_ids import with_services
+
+            plan = with_services(survey, plan, services, wish.flavor, wish.app)
     return carry_through(options, survey.tree, plan, VIEW)
 
 

@@ -9,8 +9,10 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from onomaxis.cli.output import count, say, warn
+from onomaxis.errors import InputError
 from onomaxis.flavor_names import selects
 from onomaxis.identity.schema import NAME
+from onomaxis.paths import read_named
 from onomaxis.tree import Tree
 
 if TYPE_CHECKING:
@@ -43,6 +45,19 @@ def open_to_write(options: argparse.Namespace) -> Tree:
     read_projects(tree)
     refuse_unmerged(tree)
     return tree
+
+
+def service_files(paths: Sequence[str]) -> list[tuple[str, bytes]]:
+    """Read newly downloaded service files. Raises InputError for one that cannot be read."""
+    return [(path, read_given(path, "service file")) for path in paths]
+
+
+def read_given(path: str, what: str) -> bytes:
+    """Read a file that the command line names. Raises InputError where that cannot be."""
+    try:
+        return read_named(path)
+    except OSError as error:
+        raise InputError(f"the {what} cannot be read: {error.strerror}", file=path) from None
 
 
 def locate(options: argparse.Namespace) -> None:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import argparse
 import sys
-from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
 
@@ -16,13 +15,12 @@ from onomaxis.brands.tree_brand import flavor_here
 from onomaxis.cli.flow import View, carry_through, plain_view
 from onomaxis.cli.output import count, make_console, print_json, say, section
 from onomaxis.cli.progress import drawing
-from onomaxis.cli.session import open_project, open_to_write, say_selected
+from onomaxis.cli.session import open_project, open_to_write, say_selected, service_files
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.flavor_names import Singles
 from onomaxis.identity.file import IdentityFile
 from onomaxis.identity.schema import NAME
 from onomaxis.model import Note
-from onomaxis.paths import read_named
 from onomaxis.projects.project import Project
 from onomaxis.surveys.flavors import flavors_of
 from onomaxis.surveys.flavors import known_flavor as built_flavor
@@ -104,19 +102,6 @@ def _copies(options: argparse.Namespace) -> int:
             console = make_console(options)
             section(console, f"{item.flavor}'s copy still speaks of others", [(said, "") for said in item.left])
     return int(any(item.left for item in made))
-
-
-def service_files(paths: Sequence[str]) -> list[tuple[str, bytes]]:
-    """Read newly downloaded service files. Raises InputError for one that cannot be read."""
-    return [(path, read_given(path, "service file")) for path in paths]
-
-
-def read_given(path: str, what: str) -> bytes:
-    """Read a file that the command line names. Raises InputError where that cannot be."""
-    try:
-        return read_named(path)
-    except OSError as error:
-        raise InputError(f"the {what} cannot be read: {error.strerror}", file=path) from None
 
 
 def known_flavor(file: IdentityFile, flavor: str, built: Singles) -> str:

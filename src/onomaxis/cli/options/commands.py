@@ -75,6 +75,8 @@ COMMANDS: Mapping[str, Command] = {
         text("--id", "ID", "the new ID on all platforms", default=None),
         text("--android-id", "ID", "the new Android application ID", default=None),
         text("--ios-id", "ID", "the new iOS bundle identifier", default=None),
+        several("--id-from", "FILE", "the new ID is the one that this service file knows; it is put in its place too "
+            "(repeatable)"),
         text("--code-package", "PKG", "the new code package (default: the new Android ID, when the code package was "
             "the old one)", default=None, one_of=1),
         flag("--keep-code", "identifiers only: namespace, packages and folders stay", one_of=1),

@@ -138,7 +138,12 @@ class Insertion:
         """Add items at the end of an array, one a line where its items stand so."""
         source = self.source
         if not listed.items:
-            self.insert(source.view.index("(", listed.start) + 1, ", ".join(items))
+            start = source.view.index("(", listed.start) + 1
+            if line := re.compile(r"[ \t]*\r?\n(?=([ \t]*)\))").match(source.view, start):
+                added = "".join(f"{line[1]}\t{item},{source.newline}" for item in items)
+                self.insert(line.end(), added)
+            else:
+                self.insert(start, ", ".join(items))
             return
         first, last = listed.items[0], listed.items[-1]
         margin = source.view[source.line_start(first.start) : first.start]
