@@ -109,10 +109,43 @@ def test_a_brand_stands_beside_the_brands_and_in_their_libraries(how: str, share
     assert f'        }} // the second\n{NEW_BLOCK}            applicationId = "org.oak"' in script and script.index('"oak"') < script.index('"beta"')
     library = (after.read("lib/build.gradle.kts") or b"").decode()
     assert library == LIBRARY % ("lib", LIBRARIES[how] + (f"{NEW_BLOCK}        }}\n" if how != "others" else ""))
-    assert any("lib has other flavors" in note.text for note in planned.notes) == (how == "others")
+    assert any("which of them oak takes" in note.text for note in planned.notes) == (how == "others")
     gone = applied(after, plan_retirement(after, "oak", "org.lend").changes)
     kept = "lib/build.gradle.kts" if shared and how != "others" else ""
     assert {path for path in after.files if gone.read(path) != tree.read(path) and gone.read(path) is not None} == ({kept} if kept else set())
+
+
+# What an app says of a library that has other flavors, the library's flavors; what each new flavor's block says then.
+TAKEN = {
+    "as the app without flavors": ('missingDimensionStrategy("brand", "free")', {"free": "brand"}, 'matchingFallbacks += listOf("free")'),
+    "as that, of several": ("missingDimensionStrategy('brand', 'free', 'paid')", {"free": "brand", "paid": "brand"}, "matchingFallbacks = ['free', 'paid']"),
+    "by another dimension": ('missingDimensionStrategy("tier", "free")', {"free": "tier"}, ""),
+    "by its own dimension": ('missingDimensionStrategy("shop", "base")', {"base": "shop", "oak": "shop"}, ""),
+}
+
+
+@pytest.mark.parametrize("how", TAKEN)
+def test_first_flavors_take_the_libraries_that_the_app_took(how: str) -> None:
+    """Their blocks say which, where they differ; a library with a flavor called so gives the dimension its name."""
+    said, theirs, line = TAKEN[how]
+    kotlin = '"' in said
+    named = ".kts" if kotlin else ""
+    app = 'plugins { id("com.android.application") }\nandroid {\n    namespace = "org.lend"\n    defaultConfig {\n        applicationId = "org.lend"\n        %s\n    }\n}\n' % said
+    quote = '"' if kotlin else "'"
+    each = "".join(f'        create("{name}") {{ dimension = "{varied}" }}\n' for name, varied in theirs.items())
+    library = LIBRARY.replace('"brand"', f'"{next(iter(theirs.values()))}"') % ("lib", each)
+    manifest = '<manifest xmlns:android="http://schemas.android.com/apk/res/android"><application android:label="Lend"/></manifest>'
+    tree = memory({f"app/build.gradle{named}": app.replace('"', quote), "lib/build.gradle.kts": library, "app/src/main/AndroidManifest.xml": manifest, "settings.gradle": "include ':app', ':lib'\n"})
+    planned = plan_flavor(tree, FlavorWish("oak", id="org.oak", keep="base"))
+    after = applied(tree, planned.changes)
+    script, added = ((after.read(path) or b"").decode() for path in (f"app/build.gradle{named}", "lib/build.gradle.kts"))
+    own = "shop" if "shop" in said else "brand"
+    for name in ("base", "oak"):
+        block = script.partition(f"create({quote}{name}{quote}) {{" if kotlin else f"{name} {{")[2].partition("}")[0]
+        assert f"dimension = {quote}{own}{quote}" in block and (line in block if line else "matchingFallbacks" not in block), (name, script)
+    assert added == library and not [note for note in planned.notes if "takes" in note.text]
+    gone = applied(after, plan_retirement(after, "oak").changes)
+    assert "oak" not in (gone.read(f"app/build.gradle{named}") or b"").decode()
 
 
 NEXT = {

@@ -310,21 +310,48 @@ def add_flavor(reader: ModuleReader, flavor: Flavor) -> Draft:
     if flavor.dimension and declared and flavor.dimension not in declared:
         said = f"there is no dimension {flavor.dimension} here; there are {', '.join(declared)}"
         return Draft(refusals=[Note(reader.module.file.path, said)])
-    draft = _added(reader, flavor.name, flavor.dimension or dimension_of(reader, flavor.beside))
-    draft.notes += _unfilled(reader, flavor)
+    dimension = flavor.dimension or dimension_of(reader, flavor.beside, flavor.name)
     siblings = [name for name in flavor_names(reader.module) if same_flavor(name, flavor.beside)] or [
-        name for name, text in dimensions(reader).items() if text == dimension_of(reader, flavor.beside)
+        name for name, text in dimensions(reader).items() if text == dimension
     ]
+    instead, draft = [], Draft()
     for library in libraries(reader):
-        names = {name.casefold(): text for name, text in dimensions(library).items()}
-        if flavor.name.casefold() in names:
+        known = dimensions(library)
+        if any(same_flavor(name, flavor.name) for name in known):
             continue
-        if siblings and all(name.casefold() in names for name in siblings):
-            draft.join(_added(library, flavor.name, names[siblings[0].casefold()]))
-            continue
-        said = f"{library.module.name} has other flavors: if they are brands, give it {flavor.name}"
-        draft.notes.append(Note(library.module.file.path, f"{said}, or this module matchingFallbacks for it"))
+        theirs = next((text for name, text in known.items() if any(same_flavor(name, s) for s in siblings)), None)
+        if theirs is not None:
+            draft.join(_added(library, flavor.name, theirs))
+        elif any(text in ("", dimension) for text in known.values()):
+            found = _instead(reader, dimension, siblings)
+            instead += [name for name in found if name not in instead]
+            draft.notes += [] if found else [_untold(library, flavor.name)]
+    draft.join(_added(reader, flavor.name, dimension, instead))
+    draft.notes += _unfilled(reader, flavor)
     return draft
+
+
+def _instead(reader: ModuleReader, dimension: str, siblings: Sequence[str]) -> list[str]:
+    """Return whose libraries a flavor takes that these lack: as a sibling does, else as the app did without flavors.
+
+    Source: developer.android.com, "Configure build variants": ``matchingFallbacks``, ``missingDimensionStrategy``.
+    """
+    for name in siblings:
+        setting = reader.module.find("productFlavors", name, "matchingFallbacks")
+        if setting is not None:
+            return [text for token in setting.value if (text := literal_text([token]))]
+    for setting in reader.module.every("defaultConfig", "missingDimensionStrategy"):
+        varied, *names = [text for token in setting.value if (text := literal_text([token]))] or [""]
+        if varied == dimension:
+            return names
+    return []
+
+
+def _untold(library: ModuleReader, flavor: str) -> Note:
+    """Name a library that has flavors of the same dimension, and no way to tell which of them a new one takes."""
+    known = ", ".join(dimensions(library))
+    said = f"this library is built as {known}: which of them {flavor} takes, matchingFallbacks in its block must say"
+    return Note(library.module.file.path, said)
 
 
 def libraries(reader: ModuleReader) -> Iterator[ModuleReader]:
@@ -352,11 +379,15 @@ def _unfilled(reader: ModuleReader, flavor: Flavor) -> Iterator[Note]:
         yield Note(reader.module.file.path, said)
 
 
-def _added(reader: ModuleReader, flavor: str, dimension: str) -> Draft:
+def _added(reader: ModuleReader, flavor: str, dimension: str, instead: Sequence[str] = ()) -> Draft:
+    """Add a flavor's block to a module's script; it takes the libraries of those *instead* that lack it."""
     file = reader.module.file
     script, style = file.script, style_of(file.script)
     head = f'create("{flavor}")' if script.kotlin else flavor
     inner = [style.line("dimension", dimension)]
+    if instead:
+        names = ", ".join(f"{style.quote}{name}{style.quote}" for name in instead)
+        inner.append(f"matchingFallbacks {f'+= listOf({names})' if script.kotlin else f'= [{names}]'}")
     containers = flavor_containers(script)
     if not containers:
         own = [item for _, item in flavor_statements(script) if not item.looped]
@@ -414,8 +445,11 @@ def dimensions(reader: ModuleReader) -> dict[str, str]:
     return found
 
 
-def dimension_of(reader: ModuleReader, beside: str) -> str:
-    """Return the dimension of a new flavor: that of its sibling, else the one where most have IDs of their own."""
+def dimension_of(reader: ModuleReader, beside: str, name: str = "") -> str:
+    """Return the dimension of a new flavor: that of its sibling, else the one where most have IDs of their own.
+
+    The first flavor's is that of a library which has a flavor called so.
+    """
     known = dimensions(reader)
     sibling = next((text for name, text in known.items() if text and same_flavor(name, beside)), "")
     if sibling:
@@ -426,7 +460,10 @@ def dimension_of(reader: ModuleReader, beside: str) -> str:
         if text and any(reader.module.find("productFlavors", flavor, key) for key in _OWN_ID)
     )
     usual = next(iter(branded.most_common(1)), ("", 0))[0] or next(filter(None, known.values()), "")
-    return usual or next(iter(_declared_dimensions(reader)), DIMENSION)
+    if usual or (usual := next(iter(_declared_dimensions(reader)), "")):
+        return usual
+    theirs = (dimensions(library) for library in libraries(reader))
+    return next((text for each in theirs for known, text in each.items() if text and known == name), DIMENSION)
 
 
 # What gives a flavor an ID of its own: it tells a brand from a mere variant.
