@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import json
 from pathlib import Path
 
 import pytest
+import yaml
 
 import right
 from conftest import files, memory, onomaxis, snapshot
@@ -115,6 +117,43 @@ def test_a_brand_stands_beside_the_brands_and_in_their_libraries(how: str, share
     assert {path for path in after.files if gone.read(path) != tree.read(path) and gone.read(path) is not None} == ({kept} if kept else set())
 
 
+# Scripts of a package, and what they are with the first two flavors.
+RUNS = {
+    "react-native": (
+        {"android": "react-native run-android", "ios": "react-native run-ios && echo done", "start": "react-native start"},
+        {"android": "react-native run-android --mode={}Debug --appId={id}", "ios": "react-native run-ios --scheme=Shed-{} && echo done"},
+    ),
+    "capacitor": (
+        {"phone": "npm run build && cap run android", "ios": "cap run ios --target=x"},
+        {"phone": "npm run build && cap run android --flavor={}", "ios": "cap run ios --scheme=App-{} --target=x"},
+    ),
+    "flutter": ({"apk": "flutter build apk --release", "lint": "flutter analyze"}, {"apk": "flutter build apk --flavor={} --release"}),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_what_ran_the_app_runs_its_first_flavor(kind: str) -> None:
+    """Scripts, and the framework's default; the second has scripts of its own; with the last one every byte is as before."""
+    plain, wanted = RUNS[kind]
+    contents: dict[str, str | bytes] = {**spelled(kind, "org.lendspan", "Lend", "1.0.0", "3")}
+    package = json.loads(contents.get("package.json", "{}"))
+    contents["package.json"] = json.dumps({**package, "scripts": plain}, indent=2) + "\n"
+    if kind == "flutter":
+        contents["pubspec.yaml"] = f"{contents['pubspec.yaml']}\nflutter: # ours\n\n  # icons\n  uses-material-design: true\n"
+    tree = memory(contents)
+    after = applied(tree, plan_flavor(tree, FlavorWish("moss", id="org.moss", shown="Moss", keep="lend")).changes)
+    told = {key: text.format("lend", id="org.lendspan") for key, text in wanted.items()}
+    told |= {f"{key}:moss": text.format("moss", id="org.moss") for key, text in wanted.items()}
+    assert json.loads(after.read("package.json") or b"")["scripts"] == plain | told
+    if kind == "flutter":
+        assert yaml.safe_load(after.read("pubspec.yaml") or b"")["flutter"] == {"default-flavor": "lend", "uses-material-design": True}
+    third = applied(after, plan_flavor(after, FlavorWish("oak", id="org.oak", shown="Oak")).changes)
+    assert applied(third, plan_retirement(third, "oak").changes).read("package.json") == after.read("package.json")
+    for name in ("moss", "lend"):
+        after = applied(after, plan_retirement(after, name).changes)
+    assert {path: after.read(path) for path in after.files} == {path: tree.read(path) for path in tree.files}
+
+
 # What an app says of a library that has other flavors, the library's flavors; what each new flavor's block says then.
 TAKEN = {
     "as the app without flavors": ('missingDimensionStrategy("brand", "free")', {"free": "brand"}, 'matchingFallbacks += listOf("free")'),
@@ -130,12 +169,21 @@ def test_first_flavors_take_the_libraries_that_the_app_took(how: str) -> None:
     said, theirs, line = TAKEN[how]
     kotlin = '"' in said
     named = ".kts" if kotlin else ""
-    app = 'plugins { id("com.android.application") }\nandroid {\n    namespace = "org.lend"\n    defaultConfig {\n        applicationId = "org.lend"\n        %s\n    }\n}\n' % said
+    app = 'plugins { id("com.android.application") }\nandroid {\n    namespace = "org.lend"\n    defaultConfig {\n        applicationId = "org.lend"\n        SAID\n    }\n}\n'.replace(
+        "SAID", said
+    )
     quote = '"' if kotlin else "'"
     each = "".join(f'        create("{name}") {{ dimension = "{varied}" }}\n' for name, varied in theirs.items())
     library = LIBRARY.replace('"brand"', f'"{next(iter(theirs.values()))}"') % ("lib", each)
     manifest = '<manifest xmlns:android="http://schemas.android.com/apk/res/android"><application android:label="Lend"/></manifest>'
-    tree = memory({f"app/build.gradle{named}": app.replace('"', quote), "lib/build.gradle.kts": library, "app/src/main/AndroidManifest.xml": manifest, "settings.gradle": "include ':app', ':lib'\n"})
+    tree = memory(
+        {
+            f"app/build.gradle{named}": app.replace('"', quote),
+            "lib/build.gradle.kts": library,
+            "app/src/main/AndroidManifest.xml": manifest,
+            "settings.gradle": "include ':app', ':lib'\n",
+        }
+    )
     planned = plan_flavor(tree, FlavorWish("oak", id="org.oak", keep="base"))
     after = applied(tree, planned.changes)
     script, added = ((after.read(path) or b"").decode() for path in (f"app/build.gradle{named}", "lib/build.gradle.kts"))

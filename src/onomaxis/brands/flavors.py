@@ -361,6 +361,7 @@ def _keep_app(stages: Stages, built: Sequence[Subject], file: IdentityFile | Non
         path, data = with_brand(stages.tree, file, wish.keep, f"[flavors.{wish.keep}]\n", {})
         draft.written[path] = data  # it says nothing of its own: all of it is the app's
     stages.add_draft(draft)
+    _run_as(stages, bare, wish.keep)
     for subject in bare:
         project = next(p for p in read_projects(stages.tree) if p.key == subject.project.key)
         later = Subject(project, subject.platform, subject.module)
@@ -368,6 +369,20 @@ def _keep_app(stages: Stages, built: Sequence[Subject], file: IdentityFile | Non
             if later.text(wish.keep, key) != subject.text("", key):
                 raise FaultError(f"the {key} of the app would change; nothing was changed")
     return True
+
+
+def _run_as(stages: Stages, bare: Sequence[Subject], flavor: str) -> None:
+    """Let what runs the app in a framework run its first flavor, called as the platforms' tools call it."""
+    tree, ways, draft = stages.tree, dict[str, str](), Draft()
+    now = [_now(tree, subject) for subject in bare]
+    for subject in now:
+        app = next((app for app in subject.brands if same_flavor(app.flavor, flavor)), None)
+        if app is not None:
+            ways |= {"id": app.id.text} if subject.platform == "android" and app.id else {}
+            ways |= kind_of(subject.project).built_as(subject.project, tree, app)
+    for umbrella in umbrellas(read_projects(tree), now):
+        draft.join(kind_of(umbrella).first_flavor(umbrella, tree, flavor, ways))
+    stages.add_draft(draft)
 
 
 def _refuse_clash(

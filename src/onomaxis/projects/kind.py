@@ -68,6 +68,10 @@ class Kind(ABC):
         """Add a flavor of a module or target, called *id_* and *shown*, beside those that there are."""
         return Draft()
 
+    def first_flavor(self, project: Project, tree: Tree, flavor: str, ways: Mapping[str, str]) -> Draft:
+        """Let what runs the app run the first flavor that it is built as; *ways* are its ``id`` and ``scheme``."""
+        return Draft()
+
     def add_variant(self, project: Project, tree: Tree, siblings: Sequence[Called], new: Called) -> Draft:
         """Add a flavor wherever the framework's own files, and the lists beside them, speak of its siblings."""
         return Draft()

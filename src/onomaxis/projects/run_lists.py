@@ -16,6 +16,7 @@ from onomaxis import late
 from onomaxis.errors import FormatError
 from onomaxis.formats.jsonc import JsonDocument, Node, parse_json, written
 from onomaxis.formats.xml import parse_xml
+from onomaxis.model import Edit
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import span_edit
 from onomaxis.projects.neighbours.called import Called, renamed, snake
@@ -26,6 +27,18 @@ _LISTS = ((LAUNCHES, "configurations"), ("package.json", "scripts"))
 # JetBrains, "Run/debug configurations": shared ones stand in the folder .run, or with the project's other settings.
 _RUNS = (".run", ".idea/runConfigurations")
 _KEY = late.compile(r'"(?:[^"\\\n]|\\.)*"\s*:\s*$')
+# What runs an app that has no flavors, and what it says of one: by the flavor, its Android ID, its scheme in Xcode.
+# Sources: the documentation of each framework's command line.
+_PLAIN_RUNS = (
+    (r"react-native run-android", "--mode={flavor}Debug --appId={id}"),
+    (r"react-native run-ios", "--scheme={scheme}"),
+    (r"expo run:android", "--variant={flavor}Debug --app-id={id}"),
+    (r"expo run:ios", "--scheme={scheme}"),
+    (r"cap run android", "--flavor={flavor}"),
+    (r"cap run ios", "--scheme={scheme}"),
+    (r"flutter (?:run|build (?:apk|appbundle|ios|ipa))", "--flavor={flavor}"),
+)
+_TOLD = late.compile(r"(?: --(?:mode|variant|flavor|scheme|appId|app-id)=(?:[\w.-]+|\\\"[^\"\\]*\\\"))+")
 # What names some flavor, whichever it is.
 _FLAVORED = late.compile(r"--flavor|\bmain_\w+\.dart")
 
@@ -76,12 +89,55 @@ def appended(tree: Tree, path: str, entry: Mapping[str, object]) -> Draft:
     return Draft(edits=[span_edit(path, document.source, end, end, text)])
 
 
+def run_as(tree: Tree, folder: str, ways: Mapping[str, str]) -> Draft:
+    """Let a package's scripts that run an app without flavors run its first: *ways* says how tools call it."""
+    draft, path = Draft(), join(folder, "package.json")
+    for node in _scripts(tree, path):
+        source, text = node[0].source, node[0].source.view[node[1].start : node[1].end]
+        for command, options in _PLAIN_RUNS:
+            wanted = re.findall(r"\{(\w+)\}", options)
+            if not all(ways.get(name) for name in wanted):
+                continue
+            words = {name: way if re.fullmatch(r"[\w.-]+", way) else f'\\"{way}\\"' for name, way in ways.items()}
+            for found in re.finditer(rf"\b{command}(?![\w:-])(?![^;&|]*--(?:mode|variant|flavor|scheme)\b)", text):
+                at = node[1].start + found.end()
+                draft.edits.append(span_edit(path, source, at, at, f" {options.format(**words)}"))
+    return draft
+
+
+def _scripts(tree: Tree, path: str) -> Iterator[tuple[JsonDocument, Node]]:
+    document = _parsed(tree, path)
+    holder = document.top.get("scripts") if document else None
+    for _, node in holder.members if document is not None and holder is not None else ():
+        if document is not None and isinstance(node.value, str):
+            yield document, node
+
+
+def _plain_again(path: str, document: JsonDocument, entry: _Entry, name: str) -> list[Edit]:
+    """Return what lets a script that is called after no flavor, and ran the last one, run the app again."""
+    key, node = entry
+    text, found = document.source.view[node.start : node.end], []
+    for command, _ in _PLAIN_RUNS if key and name.casefold() not in key.casefold() else ():
+        for match in re.finditer(rf"\b{command}(?P<told>{_TOLD.pattern})", text):
+            start, end = (node.start + at for at in match.span("told"))
+            found.append(span_edit(path, document.source, start, end, b""))
+    return found
+
+
 def without(tree: Tree, folder: str, name: str, variables: Set[str] = frozenset()) -> Draft:
     """Return what takes a flavor out of the lists, and its own run configurations away."""
     draft = Draft()
     for path, document, holder in _holders(tree, folder, variables):
         entries = list(_entries(holder))
-        for start, end in _cuts(document, holder, [_names(entry, name, variables) for entry in entries]):
+        named = [_names(entry, name, variables) for entry in entries]
+        rest = (entry for entry, mine in zip(entries, named, strict=True) if not mine)
+        others = any(_TOLD.search(said) for entry in rest for said in _strings(entry[1]))
+        again: list[list[Edit]] = [[] for _ in entries]
+        for number, entry in enumerate(entries) if not others else ():
+            again[number] = _plain_again(path, document, entry, name) if named[number] else []
+        draft.edits += [edit for edits in again for edit in edits]
+        gone = [mine and not edits for mine, edits in zip(named, again, strict=True)]
+        for start, end in _cuts(document, holder, gone):
             draft.edits.append(span_edit(path, document.source, start, end, b""))
     for where in _RUNS:
         for path in tree.below(join(folder, where)):

@@ -7,10 +7,11 @@ pubspec file" (package names).
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 
 from onomaxis import late
 from onomaxis.errors import FormatError, InputError
+from onomaxis.flavor_names import same_flavor
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.lexer import LANGUAGES, regions
 from onomaxis.formats.source import Source
@@ -73,6 +74,9 @@ _RUN = """<component name="ProjectRunConfigurationManager">
 """
 
 
+# The framework's own section of the package's file, which flavor is taken by default.
+_SECTION = late.compile(r"^flutter:[ \t]*(?:#[^\n]*)?\n(?:[ \t]*(?:#[^\n]*)?\n)*([ \t]+)(?=[\w-])", re.MULTILINE)
+_DEFAULT = late.compile(r"^[ \t]+default-flavor:[ \t]*[\"']?([\w-]+)[\"']?[ \t]*(?:#[^\n]*)?\n", re.MULTILINE)
 # An entry point where no flavor has one of its own.
 _START = "import 'main.dart' as app;\n\n/// Starts {flavor}.\nvoid main() => app.main();\n"
 _ENTRY = late.compile(r"(?:.*/)?lib/main_\w+\.dart")
@@ -154,6 +158,20 @@ class FlutterKind(HybridKind):
         draft.join(appended(tree, join(project.folder, LAUNCHES), launch))
         return draft
 
+    def first_flavor(self, project: Project, tree: Tree, flavor: str, ways: Mapping[str, str]) -> Draft:
+        """Let the framework's tools take the flavor where none is named.
+
+        Source: docs.flutter.dev, "Flutter pubspec options", ``default-flavor``.
+        """
+        draft = super().first_flavor(project, tree, flavor, ways)
+        path = join(project.folder, "pubspec.yaml")
+        source = Source.read(tree.read(path) or b"")
+        found = _SECTION.search(source.view)
+        if found is not None and not _DEFAULT.search(source.view):
+            line = f"{found[1]}default-flavor: {flavor}{source.newline}"
+            draft.edits.append(span_edit(path, source, found.start(1), found.start(1), line))
+        return draft
+
     def written_variant(self, files: Files, siblings: Sequence[Called], new: Called) -> Draft:
         """Make the entry point as a sibling has its own; without one, one that starts the app."""
         draft, tree, entry = super().written_variant(files, siblings, new), files.tree, files.path(_entry(new.name))
@@ -176,6 +194,11 @@ class FlutterKind(HybridKind):
     def retire_flavor(self, project: Project, tree: Tree, flavor: Flavor) -> Draft:
         """Take out the entry point and the run configuration."""
         draft = super().retire_flavor(project, tree, flavor)
+        path = join(project.folder, "pubspec.yaml")
+        source = Source.read(tree.read(path) or b"")
+        for found in _DEFAULT.finditer(source.view):
+            if same_flavor(found[1], flavor.name):
+                draft.edits.append(span_edit(path, source, found.start(), found.end(), b""))
         names = (join(project.folder, name) for name in (_entry(flavor.name), _run(flavor.name)))
         draft.removed += [path for path in names if tree.exists(path) and path not in draft.removed]
         return draft

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 
 from onomaxis.formats.source import Source, flat
 from onomaxis.model import Facet, Mention, Note, Role, Scope
@@ -18,7 +18,7 @@ from onomaxis.projects.neighbours.called import Called
 from onomaxis.projects.occurrences import ending, language_of
 from onomaxis.projects.ownership import standing
 from onomaxis.projects.project import EVERY, Flavor, Hits, Occurrence, Project, place
-from onomaxis.projects.run_lists import twins, without
+from onomaxis.projects.run_lists import run_as, twins, without
 from onomaxis.tree import Tree, join, parent
 from onomaxis.wishes import Renaming, Wish
 
@@ -123,6 +123,10 @@ class HybridKind(Kind):
         draft.join(twin_files(tree, project.folder, siblings, new))
         draft.join(self.written_variant(files, siblings, new))
         return draft
+
+    def first_flavor(self, project: Project, tree: Tree, flavor: str, ways: Mapping[str, str]) -> Draft:
+        """Let the package's scripts that run the app run the flavor: without one the tools find none, or several."""
+        return run_as(tree, project.folder, {**ways, "flavor": flavor})
 
     def written_variant(self, files: Files, siblings: Sequence[Called], new: Called) -> Draft:
         """Return what writes a variant into the project's own configuration."""
