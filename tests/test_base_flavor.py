@@ -154,6 +154,28 @@ def test_what_ran_the_app_runs_its_first_flavor(kind: str) -> None:
     assert {path: after.read(path) for path in after.files} == {path: tree.read(path) for path in tree.files}
 
 
+def test_the_first_variant_of_a_script_gets_a_way_to_be_built() -> None:
+    """It goes on from the published one and sets the variable that the script asks; with the variant it goes again."""
+    script = 'module.exports = { name: "Lend", slug: "lend", ios: { bundleIdentifier: "org.lend" }, android: { package: "org.lend" } };\n'
+    ways = {"cli": {}, "build": {"production": {}, "preview": {"distribution": "internal"}}}
+    contents = {
+        "app.config.js": script,
+        "package.json": '{"dependencies": {"expo": "52", "react-native": "0.76"}}\n',
+        "eas.json": json.dumps(ways, indent=2) + "\n",
+    }
+    tree = memory({**contents, "other.json": '{"build": {"a": {"outDir": "b"}}}\n'})
+    steps = [tree]
+    for name in ("moss", "oak"):
+        steps.append(applied(steps[-1], plan_flavor(steps[-1], FlavorWish(name, id=f"org.{name}", shown=name.title())).changes))
+        told = json.loads(steps[-1].read("eas.json") or b"")["build"]
+        assert told[name] == {"extends": "production", "env": {"APP_VARIANT": name}}
+        assert f'APP_VARIANT === "{name}"' in (steps[-1].read("app.config.js") or b"").decode()
+    for name, before in (("oak", steps[1]), ("moss", tree)):
+        last = steps.pop()
+        gone = applied(last, plan_retirement(last, name).changes)
+        assert {path: gone.read(path) for path in gone.files} == {path: before.read(path) for path in before.files}
+
+
 # What an app says of a library that has other flavors, the library's flavors; what each new flavor's block says then.
 TAKEN = {
     "as the app without flavors": ('missingDimensionStrategy("brand", "free")', {"free": "brand"}, 'matchingFallbacks += listOf("free")'),

@@ -14,6 +14,7 @@ from collections.abc import Iterator, Mapping, Sequence, Set
 
 from onomaxis import late
 from onomaxis.errors import FormatError
+from onomaxis.formats.json_members import new_members
 from onomaxis.formats.jsonc import JsonDocument, Node, parse_json, written
 from onomaxis.formats.xml import parse_xml
 from onomaxis.model import Edit
@@ -26,6 +27,8 @@ LAUNCHES = ".vscode/launch.json"
 _LISTS = ((LAUNCHES, "configurations"), ("package.json", "scripts"))
 # JetBrains, "Run/debug configurations": shared ones stand in the folder .run, or with the project's other settings.
 _RUNS = (".run", ".idea/runConfigurations")
+# docs.expo.dev, "Configure EAS Build with eas.json": what a way to build says, whatever its name.
+_OF_PROFILES = frozenset({"extends", "distribution", "developmentClient", "channel", "autoIncrement", "env"})
 _KEY = late.compile(r'"(?:[^"\\\n]|\\.)*"\s*:\s*$')
 # What runs an app that has no flavors, and what it says of one: by the flavor, its Android ID, its scheme in Xcode.
 # Sources: the documentation of each framework's command line.
@@ -174,6 +177,30 @@ def _profiles(tree: Tree, folder: str, variables: Set[str]) -> Iterator[tuple[st
         for key, holder in document.top.members if document else ():
             if any(_set_here(entry, variables) for _, entry in holder.members):
                 yield name, key
+
+
+def first_profile(tree: Tree, folder: str, variable: str, name: str) -> Draft:
+    """Return what adds a way to build the first variant, where a list of such ways sets no variable yet.
+
+    It goes on from the one that is published.
+    """
+    draft = Draft()
+    for path in tree.below(folder):
+        inner = path[len(folder) + 1 if folder else 0 :]
+        document = _parsed(tree, path) if "/" not in inner and inner.endswith(".json") else None
+        ways = document.top.get("build") if document is not None else None
+        if document is None or ways is None:
+            continue
+        if not any(key in _OF_PROFILES for _, way in ways.members for key, _ in way.members):
+            continue
+        names = [key for key, _ in ways.members]
+        if name in names or any(_set_here(way, {variable}) for _, way in ways.members):
+            continue
+        model = "production" if "production" in names else names[-1]
+        wanted = {("build", name, "extends"): model, ("build", name, "env", variable): name}
+        for start, end, text in new_members(document, wanted):
+            draft.edits.append(span_edit(path, document.source, start, end, text))
+    return draft
 
 
 def _set_here(entry: Node, variables: Set[str]) -> list[object]:

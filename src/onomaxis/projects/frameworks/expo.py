@@ -36,9 +36,11 @@ from onomaxis.projects.frameworks.files import ID_OF, Files, value_edit
 from onomaxis.projects.frameworks.hybrid import HybridKind
 from onomaxis.projects.frameworks.npm import has_dependency, npm_name, npm_rename, packages
 from onomaxis.projects.frameworks.react_native import component_names
+from onomaxis.projects.frameworks.variants import USUAL, asked
 from onomaxis.projects.launch import Launch, LaunchPicture, LaunchWish
 from onomaxis.projects.neighbours.called import Called
 from onomaxis.projects.project import EVERY, AppFacts, Flavor, Project, place
+from onomaxis.projects.run_lists import first_profile
 from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS
 from onomaxis.tree import Tree, inside, join
 from onomaxis.wishes import Renaming, Wish
@@ -246,7 +248,12 @@ class ExpoKind(HybridKind):
     def written_variant(self, files: Files, siblings: Sequence[Called], new: Called) -> Draft:
         """Write a variant in the scripts as its siblings are: those that the same variable asks for."""
         keys = [(path, facet) for path, facet, _ in _KEYS]
-        return add_variant(files, _DYNAMIC, alike(files, _DYNAMIC, keys, siblings), new)
+        if siblings:
+            return add_variant(files, _DYNAMIC, alike(files, _DYNAMIC, keys, siblings), new)
+        native = any(next(files.tree.below(files.path(half)), None) for half in ("android", "ios"))
+        usual = all(asked(file, ()) == USUAL for name in _DYNAMIC if (file := files.script(name)) is not None)
+        variable = USUAL.rpartition(".")[2]
+        return first_profile(files.tree, files.folder, variable, new.name) if usual and not native else Draft()
 
     def retire_flavor(self, project: Project, tree: Tree, flavor: Flavor) -> Draft:
         """Take a variant out of the scripts and the lists beside them."""
