@@ -13,6 +13,7 @@ from compositions import NS, plist
 from conftest import commit_all, files, memory, onomaxis, snapshot, text_of
 from hybrids import spelled
 from judges import check_lists
+from onomaxis.brands.stamp import stamp
 from onomaxis.checks.inspection import look_over
 from onomaxis.rename.rename import plan_rename
 from onomaxis.surveys.survey import take_survey
@@ -318,6 +319,7 @@ def test_texts_that_flavors_share_are_nobody_s_own_name(branded: Path) -> None:
     said = "“Leihspanne” in de, “Lendspan” in en, “Prêt d’outils” in fr"
     assert found(tree) == dict.fromkeys(("alderbank", "mossgate", "pennywick"), ("note", said))
     assert {severity for severity, _ in found(tree, publish=True).values()} == {"error"}
+    assert found(applied(tree, stamp(tree).changes), publish=True) == {}
     files = [path for path in tree.files if path.endswith("InfoPlist.strings")]
     assert len(files) > 1
     assert found(tree.overlay(dict.fromkeys(files, b"/* no name */\n"), ())) == {}

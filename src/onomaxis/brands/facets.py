@@ -37,14 +37,28 @@ def stamp_identity(stages: Stages, file: IdentityFile, flavor: str = "") -> None
     for wish in _wishes(file, subjects, flavor):
         survey = _surveyed(stages.tree, wish.targets)
         stages.add_plan(plan_values(survey, wish))
-    subjects = subjects_of(file, read_projects(stages.tree))
-    wanted = list(_flavor_differences(file, subjects, flavor))
+    subjects, wanted = _part_texts(stages, file, flavor)
     if wanted:
         survey = _surveyed(stages.tree, tuple(target for subject in subjects for target in subject.wished))
         stages.add_draft(_in_step(survey, wanted))
         stages.add_draft(_launchers(stages.tree, wanted))
         stages.say(_said(wanted))
     _prove(stages, file, flavor)
+
+
+def _part_texts(stages: Stages, file: IdentityFile, flavor: str) -> tuple[tuple[Subject, ...], list[Difference]]:
+    """Give flavors that are to be called otherwise in a language texts of their own; return what differs then."""
+    done: set[tuple[str, str]] = set()
+    while True:
+        subjects = subjects_of(file, read_projects(stages.tree))
+        wanted = list(_flavor_differences(file, subjects, flavor))
+        named = (item for item in wanted if item.key == "names")
+        first = next((item for item in named if (item.subject.platform, item.flavor) not in done), None)
+        if first is None:
+            return subjects, wanted
+        done.add((first.subject.platform, first.flavor))
+        project, branch = first.subject.project, first.subject.branch(first.flavor)
+        stages.add_draft(kind_of(project).part_texts(project, stages.tree, branch))
 
 
 def _surveyed(tree: Tree, targets: Targets) -> Survey:

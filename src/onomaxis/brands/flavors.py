@@ -200,6 +200,12 @@ def add_flavor(stages: Stages, wish: FlavorWish) -> None:
         kind = kind_of(subject.project)
         draft.join(kind.add_flavor(subject.project, tree, flavor, id_, wanted_name(file, subject, wish)))
     stages.add_draft(draft)
+    texts = Draft()
+    for subject in (_now(stages.tree, item) for item in built):
+        shown, flavor = wanted_name(file, subject, wish), Flavor(subject.module, subject.main_of(wish.name))
+        if shown and flavor.name:
+            texts.join(kind_of(subject.project).part_texts(subject.project, stages.tree, flavor, shown))
+    stages.add_draft(texts)
     tree, draft = stages.tree, Draft()
     there, new = listed_siblings(tree, built, wish.name), listed_as(file, built, wish)
     for umbrella in umbrellas(projects, built):

@@ -56,6 +56,13 @@ class Kind(ABC):
         """Give a flavor that takes a facet from the app an entry of its own. Refused where there is no place."""
         return Draft()
 
+    def part_texts(self, project: Project, tree: Tree, flavor: Flavor, shown: str = "") -> Draft:
+        """Give a flavor texts by language that are its alone, where those of all lie in one place; they stay.
+
+        A new flavor, called *shown*, gets its own where others have theirs.
+        """
+        return Draft()
+
     def launcher_labels(self, project: Project, tree: Tree, flavor: Flavor, old: str, text: str) -> Draft:
         """Let launcher entries with names of their own follow a flavor's name from *old* to *text*."""
         return Draft()

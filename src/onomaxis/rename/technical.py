@@ -66,7 +66,7 @@ def _native(project: Project, target: Target, above: Project | None) -> Project 
 
 
 def prove_kept(before: list[Project], after: list[Project], technical: dict[str, str]) -> None:
-    """Make sure that a technical rename changed nothing that ships: no ID, no display name, no version."""
+    """Make sure that a technical rename changed nothing that ships: no ID, no name in any language, no version."""
     old, new = _shipped(before, {}), _shipped(after, {name: was for was, name in technical.items()})
     if old != new:
         lost = next((f"{a} → {b}" for a, b in zip(old, new, strict=False) if a != b), "a target is lost")
@@ -86,6 +86,7 @@ def _shipped(projects: list[Project], technical: dict[str, str]) -> list[list[st
             for part in app.parts
         ]
         rows += [[_said(value, technical) for value in item] for item in items]
+        rows += [[app.flavor, locale, value.text] for locale, value in app.names]
     return sorted(rows, key=str)
 
 

@@ -7,6 +7,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from typing import TYPE_CHECKING
 
 from onomaxis import late
+from onomaxis.flavor_names import same_flavor
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.source import Source
 from onomaxis.model import HIDDEN_PARTS, Edit, Facet, Mention, Note, ShippedApp
@@ -15,11 +16,12 @@ from onomaxis.projects.draft import Draft
 from onomaxis.projects.edits import span_edit
 from onomaxis.projects.ios.derived import derived_tests
 from onomaxis.projects.ios.mentions import classify
-from onomaxis.projects.ios.project_file import Target
+from onomaxis.projects.ios.project_file import Target, XcodeProject
 from onomaxis.projects.ios.reading import Detail, read_project, reader_of
 from onomaxis.projects.ios.schemes import scheme_of
 from onomaxis.projects.ios.signing import needed_profiles
 from onomaxis.projects.ios.targets import TargetReader
+from onomaxis.projects.ios.text_folders import is_parted
 from onomaxis.projects.kind import Kind
 from onomaxis.projects.launch import Launch, LaunchWish
 from onomaxis.projects.project import AppFacts, Flavor, Hits, Project
@@ -60,10 +62,21 @@ class IosKind(Kind):
 
         detail = _detail(project)
         draft = unify(tree, detail.literals) if aim.unify else Draft()
+        if aim.flavor and aim.names:
+            for module in dict.fromkeys(app.module for app in project.apps):
+                draft.join(self.part_texts(project, tree, Flavor(module, aim.flavor)))
         if aim.team:
             draft.edits += set_team(tree, detail.parsed, project.apps[0].module, aim.team).edits
             draft.notes += other_teams(project.apps, aim.team)
         return draft
+
+    def part_texts(self, project: Project, tree: Tree, flavor: Flavor, shown: str = "") -> Draft:
+        """Give the flavor a folder of texts that its configurations name."""
+        from onomaxis.projects.ios.own_texts import part
+
+        if shown and not is_parted(*_built(project, flavor.module)):
+            return Draft()
+        return part(self.places(project, tree, flavor.module), flavor.name, shown)
 
     def rename_project(self, project: Project, tree: Tree, name: str) -> Draft:
         """Give project file, targets, schemes, folders and modules their new name."""
@@ -82,6 +95,8 @@ class IosKind(Kind):
         """Write the flavor's own setting into each of its configurations."""
         from onomaxis.projects.ios.flavors import own_facet
 
+        if flavor.locale and is_parted(*_built(project, flavor.module)):
+            return _own_language(project, tree, flavor, text)
         return own_facet(_detail(project).parsed, tree, flavor, facet, text)
 
     def add_flavor(self, project: Project, tree: Tree, flavor: Flavor, id_: str, shown: str) -> Draft:
@@ -183,10 +198,16 @@ def _detail(project: Project) -> Detail:
     return project.detail
 
 
+def _built(project: Project, module: str) -> tuple[XcodeProject, Target]:
+    """Return what the project file says, and one of its targets."""
+    parsed = _detail(project).parsed
+    return parsed, next(item for item in parsed.targets if item.name == module)
+
+
 def _target(project: Project, tree: Tree, module: str) -> tuple[TargetReader, Target]:
     """Return the reader of the project file, and one of its targets."""
-    parsed = _detail(project).parsed
-    return reader_of(parsed, tree), next(item for item in parsed.targets if item.name == module)
+    parsed, target = _built(project, module)
+    return reader_of(parsed, tree), target
 
 
 def _taken_over(project: Project, app: ShippedApp, locale: str, text: str) -> list[Note]:
@@ -210,12 +231,26 @@ def _localized(project: Project, tree: Tree, aim: Wish) -> Draft:
     draft = Draft()
     for locale, text in aim.names:
         for app in {app.module: app for app in project.apps}.values():
-            if locale not in dict(app.names):
+            if is_parted(*_built(project, app.module)):
+                named = next((brand for brand in project.brands() if same_flavor(brand.flavor, aim.flavor)), app)
+                if locale not in dict(named.names):
+                    draft.join(_own_language(project, tree, Flavor(app.module, aim.flavor, locale), text))
+            elif locale not in dict(app.names):
                 from onomaxis.projects.ios.languages import Entry, localize
 
                 draft.join(localize(*_target(project, tree, app.module), locale, Entry(text)))
                 draft.notes += _taken_over(project, app, locale, text) if not aim.flavor else []
     return draft
+
+
+def _own_language(project: Project, tree: Tree, flavor: Flavor, text: str) -> Draft:
+    """Name an app, or a flavor of it, in a new language, where each flavor has texts of its own."""
+    from onomaxis.projects.ios.languages import Entry
+    from onomaxis.projects.ios.own_texts import new_language
+    from onomaxis.projects.ios.places import ApplePlaces
+
+    places = ApplePlaces(*_target(project, tree, flavor.module))
+    return new_language(places, flavor.name, flavor.locale, Entry(text))
 
 
 def _write_undefined(detail: Detail, project: Project, new: str, draft: Draft) -> None:

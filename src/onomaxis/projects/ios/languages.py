@@ -47,18 +47,18 @@ def localize(reader: TargetReader, target: Target, locale: str, text: Entry) -> 
     known = {language.casefold(): path for language, path in reader.strings_files(target, text.table)}
     catalogs = reader.string_catalogs(target, text.table)
     if locale.casefold() in known:
-        _into_strings(tree, known[locale.casefold()], text, draft)
+        into_strings(tree, known[locale.casefold()], text, draft)
         return draft
     if catalogs:
         _into_catalog(tree, catalogs[0], locale, text, draft)
     else:
         _new_strings(reader, target, locale, text, draft)
     if not draft.refusals and (draft.edits or draft.created):
-        _region(project, locale, text.facet, draft)
+        add_region(project, locale, text.facet, draft)
     return draft
 
 
-def _into_strings(tree: Tree, path: str, text: Entry, draft: Draft) -> None:
+def into_strings(tree: Tree, path: str, text: Entry, draft: Draft) -> None:
     """Add the name to the strings file of a language that has one without it."""
     document = parse_openstep(tree.read(path) or b"")
     if any(entry.key.value == text.key for entry in document.top.entries):
@@ -96,7 +96,7 @@ def _new_strings(reader: TargetReader, target: Target, locale: str, text: Entry,
     elif folders:
         path = join(folders[0], f"{locale}.lproj/{text.file}")
     else:
-        path = join(_home(reader, target), f"{locale}.lproj/{text.file}")
+        path = join(home_of(reader, target), f"{locale}.lproj/{text.file}")
         _new_group(project, target, path, (locale, text), draft)
     if tree.exists(path):
         draft.refusals.append(Note(path, "the file exists, but the project does not list it"))
@@ -137,7 +137,7 @@ def _into_group(project: XcodeProject, group: str, languages: tuple[str, str], t
         insertion.append(children, [f"{key} /* {locale} */"])
 
 
-def _home(reader: TargetReader, target: Target) -> str:
+def home_of(reader: TargetReader, target: Target) -> str:
     """Return the folder of a target's property list, else the one that is called as the target."""
     release = target.release()
     listed = reader.file(reader.table(target, release), "INFOPLIST_FILE") if release is not None else ""
@@ -169,7 +169,7 @@ def _new_group(project: XcodeProject, target: Target, path: str, made: tuple[str
     lists.add(insertion, group, text.file, insertion.identifier("build", target.name, text.file))
 
 
-def _region(project: XcodeProject, locale: str, facet: str, draft: Draft) -> None:
+def add_region(project: XcodeProject, locale: str, facet: str, draft: Draft) -> None:
     """Add the language to those that the project knows."""
     if project.root is None:
         return

@@ -1,8 +1,4 @@
-"""How a service file gets into an app: as a resource of a target, in a folder of resources, or copied by a script.
-
-Source: Apple, "Running custom scripts during a build" (input and output files) and "Build settings reference"
-(``UNLOCALIZED_RESOURCES_FOLDER_PATH``): a file that is declared so is copied when it changes, and before signing.
-"""
+"""How a service file gets into an app: as a resource of a target, in a folder of resources, or copied by a script."""
 
 from __future__ import annotations
 
@@ -15,17 +11,20 @@ from onomaxis.formats.escapes import encode
 from onomaxis.formats.openstep import Array, opening
 from onomaxis.model import Note
 from onomaxis.projects.draft import Draft
-from onomaxis.projects.edits import span_edit
-from onomaxis.projects.ios.insertion import Insertion, items_out, line_span, object_entries, resource_lists
+from onomaxis.projects.ios.insertion import Insertion, resource_lists
+from onomaxis.projects.ios.phases import CopyPhase, out_of_resources, phase_of
 from onomaxis.projects.ios.places import ApplePlaces
 from onomaxis.projects.ios.project_file import Target, XcodeProject
 from onomaxis.projects.services import GOOGLE_IOS, SERVICE_INPUT
 from onomaxis.projects.services import SERVICE_SETTING as SETTING
 from onomaxis.tree import Tree, inside, join
 
-_PHASE = "Copy the service file"
-_SCRIPT = f'if [ -n "${SETTING}" ]; then cp "$SRCROOT/${SETTING}" "$SCRIPT_OUTPUT_FILE_0"; fi\n'
-_OUTPUT = f"$(BUILT_PRODUCTS_DIR)/$(UNLOCALIZED_RESOURCES_FOLDER_PATH)/{GOOGLE_IOS}"
+_PHASE = CopyPhase(
+    "Copy the service file",
+    [SERVICE_INPUT],
+    [f"$(BUILT_PRODUCTS_DIR)/$(UNLOCALIZED_RESOURCES_FOLDER_PATH)/{GOOGLE_IOS}"],
+    f'if [ -n "${SETTING}" ]; then cp "$SRCROOT/${SETTING}" "$SCRIPT_OUTPUT_FILE_0"; fi\n',
+)
 # A script that sees to service files itself names them and copies: one that names them alone may upload symbols.
 _NAMED = late.compile(r"GoogleService")
 _COPIES = late.compile(r"\b(?:cp|ditto|rsync|install|mv|ln|copy\w{0,20}|FileUtils)\b", re.IGNORECASE)
@@ -160,28 +159,16 @@ def _parted(places: ApplePlaces, path: str, whole: str) -> Draft:
     The build would copy two files to one place. A flavor's own is named after that, in a step of its own.
     """
     project, target = places.reader.project, places.target
-    insertion = Insertion(project, _FACET, "service")
-    spans = list(_listed(project, target, whole))
+    insertion = Insertion(project, _FACET, _FACET)
+    cuts = list(out_of_resources(project, target, lambda key: project.path_of(key) == whole, _FACET))
     _except(project, target, whole, insertion)
-    if not spans and not insertion.edits:
+    if not cuts and not insertion.edits:
         said = f"{whole} lies in a folder that goes into every flavor's app: move it out of the folder"
         return Draft(notes=[Note(path, said)])
-    cuts = [span_edit(project.path, insertion.source, *span, b"", _FACET) for span in dict.fromkeys(spans)]
     draft = Draft(edits=[*cuts, *insertion.edits])
     for name in dict.fromkeys(("", *target.flavors())):
         draft.join(_by_setting(places, name, whole))
     return draft
-
-
-def _listed(project: XcodeProject, target: Target, path: str) -> Iterator[tuple[int, int]]:
-    """Yield the spans that take a file out of the resources of a target, its reference stays."""
-    entries, source = object_entries(project), project.document.source
-    for phase in map(project.object, target.node.texts("buildPhases")):
-        if phase.text("isa") == "PBXResourcesBuildPhase":
-            keys = (key for key in phase.texts("files") if key in entries)
-            mine = {key for key in keys if project.path_of(project.object(key).text("fileRef")) == path}
-            yield from items_out(source, phase.get("files"), mine)
-            yield from (line_span(source, entries[key].key.start, entries[key].end) for key in mine)
 
 
 def _except(project: XcodeProject, target: Target, path: str, insertion: Insertion) -> None:
@@ -218,38 +205,13 @@ def _except(project: XcodeProject, target: Target, path: str, insertion: Inserti
 
 def _is_ours(project: XcodeProject, target: Target) -> bool:
     """Tell whether the script that copies by a setting is a target's."""
-    phases = (project.object(key) for key in target.node.texts("buildPhases"))
-    return any(SERVICE_INPUT in phase.texts("inputPaths") for phase in phases)
+    return phase_of(project, target, SERVICE_INPUT) is not None
 
 
 def _by_setting(places: ApplePlaces, flavor: str, path: str) -> Draft:
     """Say in a flavor's configurations which file is its own, and copy it in a phase of the target."""
     project, target = places.reader.project, places.target
     draft = places.own(SETTING, flavor, project.from_start(path))
-    listed = target.node.get("buildPhases")
-    if _is_ours(project, target) or not isinstance(listed, Array):
-        return draft
-    insertion = Insertion(project, _FACET, "service")
-    key = insertion.identifier("phase", target.name)
-    lines = [
-        f"{key} /* {_PHASE} */ = {{",
-        "\tisa = PBXShellScriptBuildPhase;",
-        "\tbuildActionMask = 2147483647;",
-        "\tfiles = (",
-        "\t);",
-        "\tinputPaths = (",
-        f'\t\t"{SERVICE_INPUT}",',
-        "\t);",
-        f'\tname = "{_PHASE}";',
-        "\toutputPaths = (",
-        f'\t\t"{_OUTPUT}",',
-        "\t);",
-        "\trunOnlyForDeploymentPostprocessing = 0;",
-        "\tshellPath = /bin/sh;",
-        f"\tshellScript = {encode('openstep', _SCRIPT)};",
-        "};",
-    ]
-    insertion.add_lines("PBXShellScriptBuildPhase", lines, "PBXResourcesBuildPhase")
-    insertion.append(listed, [f"{key} /* {_PHASE} */"])
-    draft.edits += insertion.edits
+    if not _is_ours(project, target):
+        draft.edits += _PHASE.added(project, target, _FACET)
     return draft

@@ -41,6 +41,7 @@ from onomaxis.projects.ios.settings import (
     level_of,
 )
 from onomaxis.projects.ios.signing import signing_of
+from onomaxis.projects.ios.text_folders import FILE, SETTING, is_parted, texts_in
 from onomaxis.projects.project import guarded, place
 from onomaxis.projects.pubspec import xcode_values
 from onomaxis.tree import Tree, parent
@@ -166,7 +167,7 @@ class TargetReader:
         icon = self._setting(table, "ASSETCATALOG_COMPILER_APPICON_NAME", Facet.ICON, scope)
         name = self._name(table, plist, generated, scope, target, configuration)
         platform = _platform(table)
-        names = tuple(self._localized(target, scope))
+        names = tuple(self._localized(target, configuration, scope))
         signing = signing_of(table)
         return Identity(target, configuration, id_, name, version, build, icon, names, platform, signing)
 
@@ -352,10 +353,11 @@ class TargetReader:
         opening = Opening(Facet.DISPLAY_NAME, spot, before, after, scope, "CFBundleDisplayName")
         self.openings.setdefault((path, spot.start, opening.shown), opening)
 
-    def _localized(self, target: Target, scope: Scope) -> list[tuple[str, Value]]:
+    def _localized(self, target: Target, item: Configuration, scope: Scope) -> list[tuple[str, Value]]:
         """Return the localized display names from ``InfoPlist.strings``, whatever key they are under."""
         found: dict[str, Value] = {}
-        for language, path in self.strings_files(target):
+        flavor = scope.flavor if is_parted(self.project, target) else ""
+        for language, path in self.strings_files(target, configuration=item):
             document = self.strings_document(path)
             if document is None:
                 continue
@@ -369,7 +371,7 @@ class TargetReader:
                     self._own(
                         Facet.DISPLAY_NAME,
                         value,
-                        Scope("ios", target.name, "", "", locale),
+                        Scope("ios", target.name, flavor, "", locale),
                         Role.OWNER if key == _NAME_KEYS[0] else Role.FOLLOWER,
                     )
                     found.setdefault(language, value)
@@ -396,9 +398,17 @@ class TargetReader:
         found = [path for name in names for path in self.project.resources(target, f"/{name}")]
         return [path for path in dict.fromkeys(found) if self.tree.exists(path)]
 
-    def strings_files(self, target: Target, table: str = "InfoPlist") -> list[tuple[str, str]]:
-        """Return language and path of a target's strings files of a table: ``InfoPlist.strings``."""
+    def strings_files(
+        self, target: Target, table: str = "InfoPlist", configuration: Configuration | None = None
+    ) -> list[tuple[str, str]]:
+        """Return language and path of a target's strings files of a table: ``InfoPlist.strings``.
+
+        Where each configuration has its own, those of *configuration*, else of the one that is archived.
+        """
         name = f"{table}.strings"
+        item = configuration or target.release()
+        if name == FILE and item is not None and is_parted(self.project, target):
+            return texts_in(self.tree, self.project, self.table(target, item).text(SETTING))
         found = self.project.localized(target, name)
         for folder in self.project.synchronized_folders(target):
             for path in self.tree.below(folder):

@@ -21,6 +21,7 @@ from onomaxis.projects.ios.insertion import isa, items_out, line_span, object_en
 from onomaxis.projects.ios.project_file import Configuration, XcodeProject, flavor_of
 from onomaxis.projects.ios.settings import ConfigurationFiles
 from onomaxis.projects.ios.targets import TargetReader
+from onomaxis.projects.ios.text_folders import SETTING, texts_in
 from onomaxis.projects.project import Flavor, build_type, place
 from onomaxis.projects.services import GOOGLE_IOS, SERVICE_INPUT, SERVICE_SETTING
 from onomaxis.tree import Tree, inside, join, parent
@@ -65,6 +66,7 @@ def retire_flavor(project: XcodeProject, tree: Tree, gone: Flavor) -> Draft:
     files += list(_icons_of(tree, project, removed, flavor))
     services, last = _services_of(tree, project, removed, flavor)
     files += services
+    files += _texts_of(tree, project, removed)
     phases = {key for key, node in project.objects.items() if SERVICE_INPUT in node.texts("inputPaths")}
     if last:  # the phase copies nobody's any more
         spans += [line_span(source, entries[key].key.start, entries[key].end) for key in phases & entries.keys()]
@@ -132,6 +134,17 @@ def _services_of(
     mine = [path for path, each in named.items() if all(each) and flavor_word(flavor).search(path)]
     found = [path for path in mine if path.endswith(f"/{GOOGLE_IOS}") and inside(path) and tree.exists(path)]
     return found, bool(named) and all(all(each) for each in named.values())
+
+
+def _texts_of(tree: Tree, project: XcodeProject, removed: Sequence[Configuration]) -> Iterator[str]:
+    """Yield the texts by language that only the removed configurations name the folder of."""
+    reader = TargetReader(project, tree, ConfigurationFiles(tree))
+    named: dict[bool, set[str]] = {True: set(), False: set()}
+    for target in project.targets:
+        for item in target.configurations:
+            named[item in removed].add(reader.table(target, item).text(SETTING))
+    for folder in sorted(named[True] - named[False] - {""}):
+        yield from (path for _, path in texts_in(tree, project, folder))
 
 
 def _unnamed(project: XcodeProject, tree: Tree, target: str, kept: Sequence[Configuration], draft: Draft) -> None:

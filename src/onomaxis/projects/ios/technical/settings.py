@@ -12,6 +12,8 @@ from onomaxis import late
 from onomaxis.formats.openstep import Array, Dict, Text
 from onomaxis.projects.ios.project_file import XcodeProject
 from onomaxis.projects.ios.technical.names import Names
+from onomaxis.projects.ios.text_folders import SETTING as TEXTS_SETTING
+from onomaxis.projects.services import SERVICE_SETTING
 
 # A setting's name without its conditions.
 _KEY = late.compile(r"[A-Za-z_]\w*")
@@ -20,6 +22,7 @@ FILE_SETTINGS = ("INFOPLIST_FILE", "CODE_SIGN_ENTITLEMENTS", "SWIFT_OBJC_BRIDGIN
 _PATHS = frozenset(
     {
         *FILE_SETTINGS,
+        SERVICE_SETTING,
         "DEVELOPMENT_ASSET_PATHS",
         "HEADER_SEARCH_PATHS",
         "USER_HEADER_SEARCH_PATHS",
@@ -83,6 +86,8 @@ def _rule(names: Names, key: str) -> Callable[[str], str] | None:
         return names.qualified
     if key in _PRODUCT_PATHS:
         return names.products_in
+    if key == TEXTS_SETTING:  # a folder
+        return lambda text: names.paths_in(f"{text}/").removesuffix("/")
     if key in _PATHS:
         return lambda text: names.pods(names.paths_in(text))
     return None

@@ -1,7 +1,9 @@
-"""A service file that stands in an iOS project gets into the app: read with another parser, its script run by a real shell."""
+"""What a build phase brings into an iOS app, service files and texts: read with another parser, scripts run by a real shell."""
 
 from __future__ import annotations
 
+import re
+import shutil
 import subprocess
 from collections.abc import Mapping
 from pathlib import Path
@@ -279,3 +281,128 @@ def test_a_downloaded_file_needs_no_identity_file(tmp_path: Path) -> None:
     several = {f"{folder}/{path}": data for folder in ("a", "b") for path, data in project(False).items() if path.endswith("pbxproj")}
     done = onomaxis("stamp", files(tmp_path / "two", several), "--service", new, "--dry-run")
     assert done.code == 2 and "Run it in the folder of the one that is meant" in done.err
+
+
+# -- texts by language
+
+LISTED = (
+    "\t\tB100 /* InfoPlist.strings in Resources */ = {isa = PBXBuildFile; fileRef = V100 /* InfoPlist.strings */; };\n"
+    "\t\tV100 /* InfoPlist.strings */ = {\n\t\t\tisa = PBXVariantGroup;\n\t\t\tchildren = (\n\t\t\t\tF100 /* en */,\n\t\t\t\tF101 /* de */,\n\t\t\t);\n"
+    '\t\t\tname = InfoPlist.strings;\n\t\t\tsourceTree = "<group>";\n\t\t};\n'
+)
+ENGLISH = {"CFBundleDisplayName": "Lend", "NSCameraUsageDescription": "To scan"}
+GERMAN = {"CFBundleDisplayName": "Leih", "NSCameraUsageDescription": "Scannen"}
+
+
+def speaking(folder: str = "") -> dict[str, str]:
+    """Two flavors in two languages; the second one's texts are in UTF-16."""
+    contents = {path: str(text) for path, text in project(True, folder=folder).items() if path.endswith("pbxproj")}
+    text = contents["ios/Lend.xcodeproj/project.pbxproj"].replace(
+        "\t\t\tfiles = (\n", "\t\t\tfiles = (\n\t\t\t\tB100 /* InfoPlist.strings in Resources */,\n", 1
+    )
+    more = "".join(
+        f"\t\t{key} /* {lang} */ = {{isa = PBXFileReference; name = {lang}; path = Lend/{lang}.lproj/InfoPlist.strings; sourceTree = SOURCE_ROOT; }};\n"
+        for key, lang in (("F100", "en"), ("F101", "de"))
+    )
+    contents["ios/Lend.xcodeproj/project.pbxproj"] = text if folder else text.replace("\t};\n\trootObject", f"{LISTED}{more}\t}};\n\trootObject")
+    return contents
+
+
+def said(root: Path, name: str = "Lend") -> dict[str, dict[str, dict[str, str]]]:
+    """Run the phase for every configuration, as Xcode does; return what the app says by configuration and language."""
+    objects = read_project(root / f"ios/{name}.xcodeproj/project.pbxproj")["objects"]
+    target = next(item for item in objects.values() if item["isa"] == "PBXNativeTarget")
+    (phase,) = [objects[key] for key in target["buildPhases"] if objects[key]["isa"] == "PBXShellScriptBuildPhase"]
+    found: dict[str, dict[str, dict[str, str]]] = {}
+    for item in (objects[key] for key in objects[target["buildConfigurationList"]]["buildConfigurations"]):
+        out = root.parent / "built" / item["name"]
+        out.mkdir(parents=True)
+        env = {
+            "SRCROOT": str(root / "ios"),
+            "TEXTS_FOLDER": item["buildSettings"].get("TEXTS_FOLDER", ""),
+            "TARGET_BUILD_DIR": str(out),
+            "UNLOCALIZED_RESOURCES_FOLDER_PATH": "A b.app",
+            "PATH": "/usr/bin:/bin",
+        }
+        for path in phase["inputPaths"]:  # declared, so it has to be there
+            assert (root / path.replace("$(SRCROOT)", "ios").replace("$(TEXTS_FOLDER)", env["TEXTS_FOLDER"])).is_file(), (item["name"], path)
+        subprocess.run([phase["shellPath"], "-c", phase["shellScript"]], env=env, check=True)
+        made = {path.parent.name.removesuffix(".lproj"): path for path in out.glob("A b.app/*.lproj/InfoPlist.strings")}
+        assert {f"$(TARGET_BUILD_DIR)/$(UNLOCALIZED_RESOURCES_FOLDER_PATH)/{lang}.lproj/InfoPlist.strings" for lang in made} == {*phase["outputPaths"]}
+        read = {lang: path.read_bytes() for lang, path in made.items()}
+        found[item["name"]] = {
+            lang: dict(re.findall(r'"(\w+)" = "([^"]*)";', data.decode("utf-16" if data[:2] == b"\xff\xfe" else "utf-8")))
+            for lang, data in sorted(read.items())
+        }
+    shutil.rmtree(root.parent / "built")
+    return found
+
+
+def test_flavors_have_names_of_their_own_in_every_language(tmp_path: Path) -> None:
+    """By option and by identity file, in known languages and new ones: only the one that is meant says otherwise."""
+    root = files(tmp_path / "ä b", speaking())
+    for lang, texts, encoding in (("en", ENGLISH, "utf-8"), ("de", GERMAN, "utf-16")):
+        path = root / f"ios/Lend/{lang}.lproj/InfoPlist.strings"
+        path.parent.mkdir(parents=True)
+        path.write_bytes("".join(f'"{key}" = "{text}";\n' for key, text in texts.items()).encode(encoding))
+    before = snapshot(root)
+    change = ("rename", root, "--flavor", "mossgate", "--locale-name", "de=Moos", "--allow-dirty", "--yes")
+    assert onomaxis(*change).code == 0
+    inspect(root)
+    plain, moss = {"de": GERMAN, "en": ENGLISH}, {"de": {**GERMAN, "CFBundleDisplayName": "Moos"}, "en": ENGLISH}
+    assert said(root) == {name: moss if "mossgate" in name else plain for name in said(root)}
+    assert "Nothing to change" in onomaxis(*change).err
+    objects = read_project(root / "ios/Lend.xcodeproj/project.pbxproj")["objects"]
+    assert objects["R000"]["files"] == [] and "B100" not in objects and "V100" in objects
+    parted = snapshot(root)
+    assert onomaxis("undo", root, "--yes").code == 0 and snapshot(root) == before
+    assert onomaxis(*change).code == 0 and snapshot(root) == parted
+
+    assert onomaxis("rename", root, "--flavor", "alderbank", "--locale-name", "it=Presta", "--allow-dirty", "--yes").code == 0
+    now = said(root)
+    assert {name: texts["it"] for name, texts in now.items()} == {name: {"CFBundleDisplayName": "Presta"} if "alder" in name else {} for name in now}
+    assert {name: texts["de"] for name, texts in now.items()} == {name: moss["de"] if "moss" in name else GERMAN for name in now}
+    assert onomaxis("adopt", root).code == 0 and onomaxis("stamp", root, "--json").json["files"] == []
+
+    identity = (root / "onomaxis.toml").read_text()
+    (root / "onomaxis.toml").write_text(
+        identity + '\n[flavors.mossgate.names]\nit = "Musco"\nen = "Moss"\n'
+        if "[flavors.mossgate.names]" not in identity
+        else re.sub(r"(\[flavors\.mossgate(?:\.ios)?\.names\]\n)", r'\1it = "Musco"\nen = "Moss"\n', identity)
+    )
+    assert stamped(root)["files"] and stamped(root)["files"] == []
+    assert {lang: texts["CFBundleDisplayName"] for lang, texts in said(root)["Release-mossgate"].items()} == {"de": "Moos", "en": "Moss", "it": "Musco"}
+
+    (root / "onomaxis.toml").unlink()
+    assert onomaxis("flavor", "add", "oak", root, "--id", "org.oak", "--shown", "Oak", "--yes", "--allow-dirty").code == 0
+    assert {texts.get("CFBundleDisplayName") for texts in said(root)["Debug-oak"].values()} == {"Oak", None}
+    here = said(root)
+    assert onomaxis("rename", root, "--project-name", "Shed", "--yes", "--allow-dirty").code == 0
+    inspect(root)
+    assert said(root, "Shed") == here
+    for name in ("oak", "alderbank", "mossgate"):
+        assert onomaxis("flavor", "retire", name, root, "--yes", "--allow-dirty").code == 0
+    assert not [path for path in (root / "ios/Shed").iterdir() if path.name in ("oak", *BRANDS)]
+    assert said(root, "Shed") == {"Debug": here["Debug"], "Release": here["Release"]}
+
+
+@pytest.mark.parametrize("how", ["catalog", "folder"])
+def test_texts_that_cannot_be_parted_are_left(tmp_path: Path, how: str) -> None:
+    contents = speaking("Lend" if how == "folder" else "")
+    if how == "catalog":
+        catalog = '{"sourceLanguage": "en", "strings": {"CFBundleDisplayName": {"localizations": {"de": {"stringUnit": {"state": "translated", "value": "Leih"}}}}}, "version": "1.0"}\n'
+        contents["ios/Lend/InfoPlist.xcstrings"] = catalog
+        contents["ios/Lend.xcodeproj/project.pbxproj"] = (
+            contents["ios/Lend.xcodeproj/project.pbxproj"]
+            .replace("fileRef = V100", "fileRef = F102")
+            .replace(
+                "\t};\n\trootObject", "\t\tF102 = {isa = PBXFileReference; path = Lend/InfoPlist.xcstrings; sourceTree = SOURCE_ROOT; };\n\t};\n\trootObject"
+            )
+        )
+    else:
+        contents["ios/Lend/de.lproj/InfoPlist.strings"] = '"CFBundleDisplayName" = "Leih";\n'
+    root = files(tmp_path, contents)
+    before = snapshot(root)
+    done = onomaxis("rename", root, "--flavor", "mossgate", "--locale-name", "de=Moos", "--yes", "--allow-dirty")
+    assert done.code == 3 and ("string catalog" in done.err or "move it out of the folder" in done.err), done.err
+    assert snapshot(root) == before
