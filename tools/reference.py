@@ -14,7 +14,7 @@ from onomaxis.checks.finding import all_rules
 from onomaxis.identity.schema import TABLES, Key
 
 DOCS = Path(__file__).parent.parent / "docs"
-_SAID = {"table": "table", "map": "names to ", "list": "list of "}
+_SAID = {"table": "table", "map": "names to ", "list": "list of ", "word": "text"}
 
 
 def kind(key: Key) -> str:
@@ -24,7 +24,7 @@ def kind(key: Key) -> str:
     if key.kind in ("map", "list"):
         inner = f"[{key.of}](#{key.of})" if key.of in TABLES else key.of
         return f"{_SAID[key.kind]}{inner}"
-    return " \\| ".join(f"`{word}`" for word in key.words) or key.kind
+    return " \\| ".join(f"`{word}`" for word in key.words) or _SAID.get(key.kind, key.kind)
 
 
 def keys() -> str:

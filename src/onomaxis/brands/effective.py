@@ -67,7 +67,7 @@ def _rest(file: IdentityFile, brand: Brand, flavors: Sequence[str], platform: st
     """Yield icon, values and services."""
     main = next((key for key in ("art", "foreground") if key in brand.icon), "")
     for key, said in brand.icon.items():
-        yield _said(file, flavors, platform, "icon" if key == main else f"icon:{key}", said, (("icon", key),))
+        yield _said(file, flavors, platform, "icon" if key == main else f"icon:{key}", said, (("icon", key), (key,)))
     secret = {value.name for value in file.values if value.secret}
     for name, said in brand.values.items():
         row = _said(file, flavors, platform, f"value:{name}", said, (("values", name), ("colors", name)))

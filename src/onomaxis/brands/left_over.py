@@ -123,5 +123,5 @@ def named_files(file: IdentityFile, subjects: Sequence[Subject], flavor: str) ->
     """Yield the files that the identity file names for a flavor, or for the app itself: art, service files."""
     for subject in subjects:
         brand = file.as_app(flavor, subject.platform)
-        for said in (*brand.icon.values(), *brand.files.values(), *brand.launch.values()):
+        for said in (*brand.art.values(), *brand.files.values(), *brand.launch.values()):
             yield join(parent(file.path), said.text)

@@ -16,10 +16,10 @@ from onomaxis.brands.subjects import Subject, refuse_unread, required_identity, 
 from onomaxis.brands.values import prove_others, stamp_values
 from onomaxis.brands.worn import worn
 from onomaxis.errors import InputError
-from onomaxis.flavor_names import same_flavor
+from onomaxis.flavor_names import same_flavor, selects
 from onomaxis.icons.standing import of_app
 from onomaxis.identity.file import Brand, IdentityFile, Said
-from onomaxis.identity.schema import NAME
+from onomaxis.identity.schema import NAME, RIBBON
 from onomaxis.model import Line, Note
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.launch import LaunchWish
@@ -213,13 +213,19 @@ def _icons(stages: Stages, file: IdentityFile, dressed: Sequence[Dress], flavor:
     from onomaxis.icons.wish import IconWish
 
     wishes: dict[IconWish, None] = {}
-    dressed = [*dressed, *_shared_sets(file, [item.subject for item in dressed], flavor)]
+    subjects = list({item.subject.target: item.subject for item in dressed}.values())
+    dressed = [*dressed, *_shared_sets(file, subjects, flavor), *_ribboned(file, subjects, flavor)]
     for item in dressed:
         said = item.brand.icon
         if not said or not _differs(file, item, "icon") or _seen_through(file, item, dressed):
             stages.note(_undrawn(file, item) if said and item.subject.targets else ())
             continue
-        files = {key.replace("-", "_"): _art(stages.tree, file, value) for key, value in said.items()}
+        if not item.brand.art:
+            stages.note([Note(NAME, f"{item.built or 'the app'} gets its ribbon once art is named in [icon]")])
+            continue
+        files = {key: _art(stages.tree, file, value) for key, value in item.brand.art.items()}
+        files |= {key: value.text for key, value in said.items() if key.startswith(RIBBON)}
+        files = {key.replace("-", "_"): value for key, value in files.items()}
         mates = [d for d in dressed if same_flavor(d.built, item.built) and not d.subject.targets]
         alike = {d.subject.platform for d in mates if d.brand.icon == said}
         branch = item.subject.branch(item.built)
@@ -246,10 +252,21 @@ def icon_changes(tree: Tree, file: IdentityFile) -> list[str]:
 
 def _shared_sets(file: IdentityFile, subjects: Iterable[Subject], flavor: str) -> Iterator[Dress]:
     """Yield the flavors that a build has in combinations alone, and an icon of their own for."""
-    for subject in {subject.target: subject for subject in subjects if not subject.targets}.values():
+    for subject in (subject for subject in subjects if not subject.targets):
         drawn = {home.flavor.casefold() for home in subject.project.icons if home.module == subject.module}
         items = (item for item in worn(file, subject, flavor) if not item.built and item.named.casefold() in drawn)
         yield from (Dress(subject, item.named, item.brand) for item in items)
+
+
+def _ribboned(file: IdentityFile, subjects: Iterable[Subject], flavor: str) -> Iterator[Dress]:
+    """Yield the combinations that Gradle makes of one flavor's art and another's ribbon: neither's set shows both."""
+    for subject in subjects:
+        for name in subject.made:
+            brand = file.variant(name, subject.singles, subject.platform)
+            parts = (file.brand(part, subject.platform) for part in subject.singles.parts(name))
+            told = RIBBON in brand.icon and all(part.icon != brand.icon for part in parts)
+            if told and (not flavor or selects(flavor, name, subject.singles)):
+                yield Dress(subject, name, brand)
 
 
 def _undrawn(file: IdentityFile, item: Dress) -> Iterator[Note]:

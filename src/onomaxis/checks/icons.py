@@ -10,11 +10,11 @@ from onomaxis.checks.context import Context
 from onomaxis.checks.finding import Finding, rule, sorted_findings
 from onomaxis.checks.registry import check
 from onomaxis.errors import FormatError
-from onomaxis.icons.geometry import LAYER_DP, MEASURED_AT, SAFE_DP, enclosing_circle, visible
+from onomaxis.icons.geometry import MEASURED_AT, enclosing_circle, visible
 from onomaxis.icons.headers import ico_edges, kind_of_bytes, picture_file
 from onomaxis.icons.pixels import Picture, over, to_bytes
 from onomaxis.icons.present import AndroidIcon, AppleEntry, AppleIcon, decode
-from onomaxis.icons.slots import ADAPTIVE_API, LEGACY_DP
+from onomaxis.icons.slots import ADAPTIVE_API, LAYER_DP, LEGACY_DP, SAFE_DP
 from onomaxis.icons.standing import has_own_icon, names_own_set, of_app
 from onomaxis.model import IconHome, Tile
 from onomaxis.platforms import DENSITIES
@@ -46,9 +46,9 @@ def art_named(context: Context) -> Iterator[Finding]:
     """Look for the art of every brand before a stamp would draw from it."""
     file = context.file
     for _, flavor, brand in context.spoken():
-        for key, said in (*brand.icon.items(), *brand.launch.items()):
+        for key, said in (*brand.art.items(), *brand.launch.items()):
             path = join(parent(file.path), said.text) if file is not None else ""
-            picture = key not in ("text", "background") or (key in brand.icon and not said.text.startswith("#"))
+            picture = key not in ("text", "background") or (key in brand.art and not said.text.startswith("#"))
             if picture and context.tree.named_file(path) is None:
                 yield Finding(ART, context.tree.lacking(path, said.text), context.spot(said), flavor)
 

@@ -64,6 +64,10 @@ def _wish(options: argparse.Namespace, flavor: str) -> IconWish:
         flavor=flavor,
         notification=options.notification,
         strict=options.strict,
+        ribbon=options.ribbon,
+        ribbon_color=options.ribbon_color,
+        ribbon_ink=options.ribbon_ink,
+        ribbon_corner=options.ribbon_corner,
     )
 
 

@@ -146,6 +146,8 @@ class AndroidIcons:
         name = f"{self.name}_{layer}"
         if fitted is None or not fitted.art.vector or self._used_elsewhere("drawable", name):
             return False
+        if layer == "monochrome" and self.icons.ribbon is not None:
+            return False  # a vector drawable cannot hold what is cut out
         data = self._vector(layer, fitted)
         if isinstance(data, str):
             reason = data
@@ -161,8 +163,9 @@ class AndroidIcons:
     def _vector(self, layer: str, fitted: Fitted) -> bytes | str:
         """Return a layer as a vector drawable, or what it cannot hold."""
         if layer not in self.icons.vectors:
+            worn = self.icons.ribbon if layer == "foreground" else None
             try:
-                self.icons.vectors[layer] = vector_layer(fitted, layer == "monochrome")
+                self.icons.vectors[layer] = vector_layer(fitted, layer == "monochrome", worn)
             except Inexpressible as reason:
                 self.icons.vectors[layer] = str(reason)
         return self.icons.vectors[layer]

@@ -10,20 +10,12 @@ import numpy as np
 from onomaxis import late
 from onomaxis.errors import InputError
 from onomaxis.icons.art import Art, load_art
-from onomaxis.icons.geometry import (
-    LAYER_DP,
-    MEASURED_AT,
-    SAFE_DP,
-    Circle,
-    beyond_circle,
-    border_colour,
-    enclosing_circle,
-    visible,
-)
+from onomaxis.icons.geometry import MEASURED_AT, Circle, beyond_circle, border_colour, enclosing_circle, visible
 from onomaxis.icons.layers import Fitted, IconSet
 from onomaxis.icons.look import Look, edge_colour, fitting_ground, look_at
 from onomaxis.icons.pixels import Bytes
-from onomaxis.icons.slots import SHOWN_DP
+from onomaxis.icons.ribbon import ribbon_of
+from onomaxis.icons.slots import LAYER_DP, SAFE_DP, SHOWN_DP
 from onomaxis.icons.wish import IconWish, Warning
 
 _COLOUR = late.compile(r"#(?:([0-9a-fA-F]{3})|([0-9a-fA-F]{6}))\Z")
@@ -81,6 +73,7 @@ def build_icon_set(wish: IconWish, today: tuple[int, int, int] | None = None) ->
         arts.get("ios_tinted"),
         wish.legacy_shape,
         tuple(warnings),
+        ribbon=ribbon_of(wish.ribbon, wish.ribbon_color, wish.ribbon_ink, wish.ribbon_corner),
     )
 
 

@@ -15,8 +15,6 @@ from numpy.typing import NDArray
 
 from onomaxis.icons.pixels import Bytes
 
-LAYER_DP = 108
-SAFE_DP = 66
 # Where art is measured; the result is in shares of the edge.
 MEASURED_AT = 512
 _VISIBLE = 8

@@ -8,9 +8,9 @@ from typing import NamedTuple
 import numpy as np
 
 from onomaxis.icons.art import Art
-from onomaxis.icons.geometry import LAYER_DP
 from onomaxis.icons.pixels import Picture, colour, flat, masked, over
-from onomaxis.icons.slots import SHOWN_DP
+from onomaxis.icons.ribbon import Ribbon
+from onomaxis.icons.slots import LAYER_DP, SHOWN_DP
 from onomaxis.icons.wish import EVERYTHING, Warning
 
 
@@ -72,6 +72,7 @@ class IconSet:
     legacy_shape: str
     warnings: tuple[Warning, ...] = ()
     parts: frozenset[str] = EVERYTHING
+    ribbon: Ribbon | None = None
     # The vector drawable of a layer, or what keeps it from being one, once it was asked for.
     vectors: dict[str, bytes | str] = field(default_factory=dict, compare=False, repr=False)
     _pictures: dict[tuple[str, int], Picture] = field(default_factory=dict, compare=False, repr=False)
@@ -85,10 +86,15 @@ class IconSet:
         if name == "monochrome":
             if self.monochrome is None:
                 raise ValueError("there is no monochrome layer")
-            return silhouette(self.monochrome.draw(size))
+            plain = silhouette(self.monochrome.draw(size))
+            return self.ribbon.cut(plain) if self.ribbon is not None else plain
         if self.foreground is None:
             raise ValueError("there is no foreground layer")
-        return self.foreground.draw(size)
+        return self._worn(self.foreground.draw(size), LAYER_DP)
+
+    def _worn(self, picture: Picture, shown: float = SHOWN_DP) -> Picture:
+        """Return a picture of the middle *shown* dp with the ribbon that the icon wears, if it does."""
+        return self.ribbon.over(picture, shown) if self.ribbon is not None else picture
 
     @property
     def form(self) -> str:
@@ -103,7 +109,7 @@ class IconSet:
     def full(self, size: int) -> Picture:
         """Draw the whole opaque square picture, as a launcher without a mask would show it."""
         if self.whole is not None:
-            return over(self.whole.draw(size), flat(size, colour(*(self.ground or (255, 255, 255)))))
+            return self._worn(over(self.whole.draw(size), flat(size, colour(*(self.ground or (255, 255, 255))))))
         return self.cropped(size, SHOWN_DP)
 
     def cropped(self, size: int, shown: float) -> Picture:
@@ -121,8 +127,8 @@ class IconSet:
         """Draw the picture for launchers without adaptive icons, cut to a shape; ``art`` leaves it as it is."""
         art = self.legacy or (self.foreground.art if self.foreground is not None else None)
         if shape == "art" and art is not None:
-            return art.draw(size)
-        return masked((self.legacy.draw(size) if self.legacy else self.full(size)), shape)
+            return self._worn(art.draw(size))
+        return masked((self._worn(self.legacy.draw(size)) if self.legacy else self.full(size)), shape)
 
     def apple(self, size: int, appearance: str = "") -> Picture:
         """Draw the square for Apple's slots; ``dark`` and ``tinted`` need art of their own.
@@ -131,11 +137,11 @@ class IconSet:
         Guidelines, "App icons").
         """
         if appearance == "dark" and self.ios_dark is not None:
-            return self.ios_dark.draw(size)
+            return self._worn(self.ios_dark.draw(size))
         if appearance == "tinted" and self.ios_tinted is not None:
-            return over(grey(self.ios_tinted.draw(size)), flat(size, colour(0, 0, 0)))
+            return over(grey(self._worn(self.ios_tinted.draw(size))), flat(size, colour(0, 0, 0)))
         ground = flat(size, colour(*(self.ground or (255, 255, 255))))
-        return over(self.ios.draw(size) if self.ios else self.full(size), ground)
+        return over(self._worn(self.ios.draw(size)) if self.ios else self.full(size), ground)
 
 
 def silhouette(picture: Picture) -> Picture:

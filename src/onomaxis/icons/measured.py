@@ -14,6 +14,7 @@ from typing import Any
 from onomaxis.icons.art import Art
 from onomaxis.icons.derive import art_paths
 from onomaxis.icons.layers import Fitted, IconSet
+from onomaxis.icons.ribbon import ribbon_of
 from onomaxis.icons.wish import IconWish, Warning
 
 _FITTED = ("foreground", "monochrome")
@@ -89,5 +90,6 @@ def _taken(wish: IconWish, told: Mapping[str, Any]) -> IconSet:
         wish.legacy_shape,
         warnings=tuple(warnings),
         parts=frozenset(map(str, told["parts"])),
+        ribbon=ribbon_of(wish.ribbon, wish.ribbon_color, wish.ribbon_ink, wish.ribbon_corner),
         vectors={layer: base64.b64decode(data) if data else str(said) for layer, (data, said) in held},
     )

@@ -298,6 +298,7 @@ def _check_wish(wish: IconWish) -> None:
         )
     for option, asked, parts in (
         ("--icon-name", wish.icon_name, {"foreground"}),
+        ("--ribbon", wish.ribbon, {"foreground"}),
         ("--store-art", wish.store_art, {"foreground"}),
         ("--notification", wish.notification, {"foreground", "monochrome"}),
     ):

@@ -8,6 +8,8 @@ LEGACY_DP = 48
 # developer.android.com, "Adaptive icons": edge of a layer, and of the part that a mask shows.
 LAYER_DP = 108
 SHOWN_DP = 72
+# The circle of that part which every mask shows (the same page): the safe zone.
+SAFE_DP = 66
 NOTIFICATION_DP = 24
 APPLE_STORE_ICON = 1024
 # Store listing requirements of both stores: icons and feature graphic; name, width, height; none may have alpha.

@@ -7,11 +7,10 @@ from functools import partial
 import numpy as np
 
 from onomaxis.icons.encode import encoded, joined
-from onomaxis.icons.geometry import LAYER_DP, SAFE_DP
 from onomaxis.icons.layers import Fitted, IconSet
 from onomaxis.icons.output import Image, Output
 from onomaxis.icons.pixels import Picture, colour, flat, masked, over, placed
-from onomaxis.icons.slots import MAC_CARD, MASKABLE, SHOWN_DP
+from onomaxis.icons.slots import LAYER_DP, MAC_CARD, MASKABLE, SAFE_DP, SHOWN_DP
 from onomaxis.icons.wish import Warning, is_for, part_of
 from onomaxis.model import IconHome, Tile
 from onomaxis.tree import Tree
@@ -74,7 +73,9 @@ def vector_tile(icons: IconSet) -> bytes:
     inner = fitted.art.nested(fitted.scale * grow, (fitted.shift[0] * grow, fitted.shift[1] * grow))
     ground = "#{:02X}{:02X}{:02X}".format(*(icons.ground or (255, 255, 255)))
     start = inner.index(">") + 1
-    return f'{inner[:start]}<rect width="1000" height="1000" fill="{ground}"/>{inner[start:]}\n'.encode()
+    worn = icons.ribbon.markup(SHOWN_DP).replace("<svg ", '<svg width="1000" height="1000" ') if icons.ribbon else ""
+    drawn = f'{inner[:start]}<rect width="1000" height="1000" fill="{ground}"/>{inner[start:]}'
+    return f"{drawn.removesuffix('</svg>')}{worn}</svg>\n".encode()
 
 
 def drawn_tile(icons: IconSet, shape: str, width: int, height: int) -> Picture:
@@ -116,7 +117,8 @@ def _maskable(icons: IconSet, size: int) -> Picture:
     if icons.bleeds:
         return icons.full(size)
     if icons.whole is not None:
-        return over(placed(icons.whole.draw(size), size, MASKABLE), flat(size, _ground(icons)))
+        plain = over(placed(icons.whole.draw(size), size, MASKABLE), flat(size, _ground(icons)))
+        return icons.ribbon.over(plain, SAFE_DP / MASKABLE) if icons.ribbon else plain
     return icons.cropped(size, SAFE_DP / MASKABLE)
 
 
@@ -130,7 +132,7 @@ def _wide(icons: IconSet, width: int, height: int) -> Picture:
         ground = np.broadcast_to(_ground(icons), (height, width, 4)).astype(np.float32)
         canvas = np.zeros_like(ground)
         left = (width - height) // 2
-        canvas[:, left : left + height] = icons.whole.draw(height)
+        canvas[:, left : left + height] = icons.full(height)
         return over(canvas, ground)
     edge = max(width, height)
     both = over(_front(icons, edge, height), icons.layer("background", edge))

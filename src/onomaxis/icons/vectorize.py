@@ -30,6 +30,7 @@ from onomaxis.icons.matrix import (
 )
 from onomaxis.icons.outlines import outline
 from onomaxis.icons.pixels import Picture, colour, flat, over, to_bytes, to_picture
+from onomaxis.icons.ribbon import Ribbon
 from onomaxis.icons.scaled import render_svg
 from onomaxis.icons.slots import LAYER_DP, SHOWN_DP
 from onomaxis.icons.stylesheet import INHERITED, Styles
@@ -90,8 +91,10 @@ class _Writer:
             self.lines.append(f"{pad}</group>")
 
 
-def vector_layer(fitted: Fitted, white: bool) -> bytes:
+def vector_layer(fitted: Fitted, white: bool, ribbon: Ribbon | None = None) -> bytes:
     """Write art as a vector drawable, a silhouette when *white*, and prove it: drawn again, it looks like the art.
+
+    A *ribbon* lies over it.
 
     Raises Inexpressible when it cannot be expressed, or would not look the same.
     """
@@ -112,7 +115,11 @@ def vector_layer(fitted: Fitted, white: bool) -> bytes:
     share = differing(again, wanted)
     if share > _SHARE:
         raise Inexpressible(f"it exactly ({share:.1%} of its pixels would differ)")
-    return data
+    writer = _Writer()
+    for fill, path in ribbon.paths() if ribbon is not None else ():
+        writer.path([("fillColor", fill), ("pathData", path)], [], ())
+    more = "".join(f"{line}\n" for line in writer.lines)
+    return data.replace(b"</vector>\n", f"{more}</vector>\n".encode()) if more else data
 
 
 # Outside of what is shown, how far a ground that goes on may be from edges that are repeated, and in what share.

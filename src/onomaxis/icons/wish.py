@@ -32,6 +32,10 @@ class IconWish(NamedTuple):
     store_art: str = ""
     notification: str = ""
     strict: bool = False
+    ribbon: str = ""
+    ribbon_color: str = ""
+    ribbon_ink: str = ""
+    ribbon_corner: str = ""
 
     @property
     def parts(self) -> frozenset[str]:

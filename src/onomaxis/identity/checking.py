@@ -37,6 +37,7 @@ def check_table(path: str, document: TomlDocument, table: str, data: Mapping[str
 _EXAMPLES = {"format": "1", "rule": '"NAME03"', "reason": '"why it is so"', "file": '"keys/upload.p12"'}
 _PYTHON: Mapping[str, tuple[type, ...]] = {
     "text": (str,),
+    "word": (str,),
     "color": (str,),
     "integer": (int,),
     "boolean": (bool,),
@@ -47,6 +48,7 @@ _PYTHON: Mapping[str, tuple[type, ...]] = {
 }
 _SAID = {
     "text": "a text in quotes",
+    "word": "a text in quotes",
     "color": 'a colour such as "#7A3E2B"',
     "integer": "a whole number",
     "boolean": "true or false",

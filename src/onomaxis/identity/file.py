@@ -15,7 +15,7 @@ from onomaxis.errors import InputError
 from onomaxis.flavor_names import Singles, in_order
 from onomaxis.formats.toml import FileLine, Path, TomlDocument
 from onomaxis.identity.declared import Allowed, DeclaredValue, Keystore, text_of
-from onomaxis.identity.schema import COLOR, OWED, TABLES, Key
+from onomaxis.identity.schema import COLOR, OWED, RIBBON, TABLES, Key
 from onomaxis.identity.templates import Patience, check_value, fill, keystore_of, needed
 from onomaxis.platforms import PLATFORMS
 
@@ -50,6 +50,11 @@ class Brand(NamedTuple):
     keystores: Mapping[str, Keystore]
     listing: Mapping[str, Mapping[str, Said]]
     wrong: tuple[Said, ...] = ()
+
+    @property
+    def art(self) -> Mapping[str, Said]:
+        """What the icons are drawn from: files, and a colour of the ground."""
+        return {key: said for key, said in self.icon.items() if not key.startswith(RIBBON)}
 
     def get(self, facet: str) -> str | None:
         """Return what a facet shall be, or None."""
@@ -193,6 +198,7 @@ class IdentityFile:
         colors = {name: said.text for name, said in values.items() if COLOR.match(said.text) or said.text == OWED}
         icon = {key: _colored(said, colors) for key, said in self._merged(tables, "icon").items()}
         icon = {} if any(said.text == OWED for said in icon.values()) else icon  # it is drawn when that is given
+        icon |= self._ribbon(tables)
         return Brand(
             flavor,
             platform,
@@ -208,6 +214,13 @@ class IdentityFile:
             self._listing(tables),
             tuple(self._wrong(values)),
         )
+
+    def _ribbon(self, tables: list[Path]) -> dict[str, Said]:
+        """Return the band that the icons wear, by the keys that say something of it; an empty word says: none."""
+        keys = [key for key in TABLES["app"] if key.startswith(RIBBON)]
+        told = ((key, table) for table in tables for key in keys if key in self._table(table))
+        found = {key: Said(str(self._table(table)[key]), self.line(*table, key)) for key, table in told}
+        return found if RIBBON in found else {}
 
     def level(self, flavors: Sequence[str], platform: str, keys: Sequence[tuple[str, ...]]) -> str:
         """Return which table has the last word on some keys: ``flavor-platform``, ``flavor``, ``platform``, ``app``.

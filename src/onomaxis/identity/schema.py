@@ -32,6 +32,10 @@ class Key(NamedTuple):
     words: tuple[str, ...] = ()
 
 
+# What the keys of a band across an icon begin with.
+RIBBON = "ribbon"
+# Where a band across an icon can lie.
+RIBBON_CORNERS = ("bottom", "bottom-right", "bottom-left", "top", "top-right", "top-left")
 # What a value can be checked as.
 TYPES = ("text", "color", "url", "integer", "boolean", "dimension", "number", "file")
 
@@ -45,6 +49,10 @@ _IDENTITY = {
     "version-suffix": Key("text", "what is appended to the version of the table above"),
     "build": Key("scalar", "build number"),
     "icon": Key("table", "what the launcher icons are drawn from", "icon"),
+    "ribbon": Key("word", "a word on a band across the icons, such as BETA; empty: drawn without one again"),
+    "ribbon-color": Key("word", "colour of the band (default: #B3261E)"),
+    "ribbon-ink": Key("word", "colour of its letters (default: #FFFFFF)"),
+    "ribbon-corner": Key("word", "where the band lies (default: bottom)", words=RIBBON_CORNERS),
     "launch": Key("table", "what the launch screen shows", "launch"),
     "colors": Key("map", "colours by name: usable in templates, as values and as icon ground", "color"),
     "values": Key("map", "values by name; each is declared once below [values]", "scalar"),
@@ -198,6 +206,7 @@ def _table_schema(name: str) -> dict[str, Any]:
 
 _PLAIN: Mapping[str, Mapping[str, Any]] = {
     "text": {"type": "string"},
+    "word": {"type": "string"},
     "integer": {"type": "integer"},
     "boolean": {"type": "boolean"},
     "scalar": {"type": ["string", "integer", "number", "boolean"]},

@@ -21,6 +21,7 @@ from onomaxis.cli.options.shared import (
     several,
     text,
 )
+from onomaxis.identity.schema import RIBBON_CORNERS
 from onomaxis.platforms import PLATFORMS
 
 _FAMILIES = tuple(dict.fromkeys(name for name in FAMILIES.values() if name != "packages"))
@@ -139,6 +140,10 @@ COMMANDS: Mapping[str, Command] = {
             "stands for it)"),
         several("--app", "NAME", "which app, where there are several: a module, target or folder (repeatable)"),
         flag("--every-flavor", "icons of its own for every flavor there is"),
+        text("--ribbon", "WORD", "a band across the icons that says this, such as BETA"),
+        text("--ribbon-color", "COLOR", "the band's colour (default: #B3261E)"),
+        text("--ribbon-ink", "COLOR", "the colour of its letters (default: #FFFFFF)"),
+        text("--ribbon-corner", None, "where it lies (default: bottom)", choices=RIBBON_CORNERS, default=""),
         text("--store-art", "FOLDER", "also draw the store listing's pictures here"),
         text("--notification", "NAME", "also draw a notification icon of this name"),
         *WRITING,

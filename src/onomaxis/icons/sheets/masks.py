@@ -9,13 +9,12 @@ from typing import NamedTuple
 import numpy as np
 
 from onomaxis.flavor_names import Singles, same_flavor
-from onomaxis.icons.geometry import SAFE_DP
 from onomaxis.icons.labels import PLAIN, face, shortened
 from onomaxis.icons.pixels import Picture, colour, flat, masked, over
 from onomaxis.icons.present import AndroidIcon, AppleIcon, tile_today
 from onomaxis.icons.sheets.paper import Paper, absent
 from onomaxis.icons.sheets.shown import APPLE_CORNER, DARK_GROUND, THEMES, composed, shrunk, themed
-from onomaxis.icons.slots import SHOWN_DP
+from onomaxis.icons.slots import SAFE_DP, SHOWN_DP
 from onomaxis.icons.standing import has_own_icon
 from onomaxis.model import IconHome
 from onomaxis.platforms import PLATFORM_NAMES

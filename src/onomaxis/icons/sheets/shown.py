@@ -8,11 +8,10 @@ from typing import NamedTuple
 import numpy as np
 
 from onomaxis.flavor_names import selects
-from onomaxis.icons.geometry import LAYER_DP
 from onomaxis.icons.layers import grey, silhouette
 from onomaxis.icons.pixels import Picture, colour, flat, masked, over, placed
 from onomaxis.icons.present import AndroidIcon, AppleIcon, TileIcon
-from onomaxis.icons.slots import SHOWN_DP
+from onomaxis.icons.slots import LAYER_DP, SHOWN_DP
 from onomaxis.icons.standing import has_own_icon, of_app
 from onomaxis.model import IconHome, ShippedApp
 from onomaxis.projects.project import Project
