@@ -20,6 +20,8 @@ TOLD = [
     ("key_hint", "password", None), ("colorPrimary", "#112233", "color"), ("divider", "#DDDDDD", None), ("supportEmail", "help@bought.shop", "text"),
     ("mail_text", "write to help@bought.shop", None), ("hotline", "+49 30 1234567", "text"), ("currency", "USD", "text"),
     ("currency_label", "Pay in USD", None), ("login_scheme", "boughtshop", "text"), ("server", "@string/other", None), ("server", "${HOST}", None),
+    ("legal_name", "Bought Shop e.V.", "text"), ("imprintAddress", "Am Markt 1, 12345 Ort", "text"), ("PRODUCT_COPYRIGHT", "© 2026 bought", "text"),
+    ("company_hint", "Your company", None), ("operator", "plus", None), ("company", "%1$s GmbH", None), ("company", "@string/Other", None),
     ("server", "1.2.3", None), ("title", "Hello", None), ("", "", None),
 ]  # fmt: skip
 
@@ -119,3 +121,47 @@ def test_flavors_have_their_own(tmp_path: Path) -> None:
     text = (root / "onomaxis.toml").read_text()
     assert "[flavors.pennywick.values]" in text and '"555566667777"' in text
     assert onomaxis("stamp", root, "--json", "--allow-dirty").json["files"] == []
+
+
+ENGLISH, GERMAN = "Welcome to Lendspan!", "Willkommen bei Leihspanne, {user}!"
+SPOKEN = {
+    "android/app/src/main/res/values/more.xml": f'<resources><string name="welcome">{ENGLISH}</string><string name="plain">Lendspanish</string></resources>\n',
+    "android/app/src/main/res/values-de/more.xml": f'<resources><string name="app_name">Leihspanne</string><string name="welcome">{GERMAN}</string></resources>\n',
+    "lib/l10n/app_en.arb": f'{{"@@locale": "en", "hello": "{ENGLISH}", "@hello": {{}}}}\n',
+    "assets/i18n/en-GB.json": f'{{"hello": "{ENGLISH}", "bye": "Bye"}}\n',
+    "windows/runner/Runner.rc": 'VALUE "CompanyName", "Lend ""LV"" e.V." "\\0"\nVALUE "LegalCopyright", "(C) 2026 Lend ""LV"" e.V." "\\0"\n',
+    "macos/Runner/Configs/AppInfo.xcconfig": "PRODUCT_NAME = lend\nPRODUCT_COPYRIGHT = © 2026 Others. // all\n",
+}
+
+
+def test_texts_with_the_name_and_legal_ones_follow(tmp_path: Path) -> None:
+    """Adopted, they change nothing; renamed, each says the new name in its language; what is no word of it stays."""
+    contents = spelled("flutter", "org.lendspan", "Lendspan", "1.0.0", "3")
+    root = files(tmp_path, {**contents, **SPOKEN})
+    assert onomaxis("adopt", root, "--values", "--yes").code == 0
+    identity = (root / "onomaxis.toml").read_text()
+    values = {item.name: item for item in read_identity("onomaxis.toml", identity.encode()).values}
+    assert {name: item.template for name, item in values.items() if item.template} == {
+        "welcome": "Welcome to {name}!", "welcome-de": "Willkommen bei {name.de}, {{user}}!", "hello-en": "Welcome to {name}!",
+        "hello-en-gb": "Welcome to {name}!", "legal-copyright": "(C) 2026 {company-name}",
+    }  # fmt: skip
+    assert {"company-name", "product-copyright"} <= values.keys() and onomaxis("stamp", root, "--json").json["files"] == []
+    before = {path: (root / path).read_text() for path in SPOKEN}
+    done = onomaxis("rename", root, "--name", "Borrow", "--locale-name", "de=Borg", "--yes", "--json", "--allow-dirty")
+    assert done.code == 0, done.err
+    for path, text in before.items():
+        assert (root / path).read_text() == text.replace("to Lendspan!", "to Borrow!").replace("Leihspanne", "Borg"), path
+    assert onomaxis("stamp", root, "--json").json["files"] == []
+    assert not [item for item in done.json["residue"] if "Welcome" in item["text"] or "Willkommen" in item["text"]]
+    told = (
+        (root / "onomaxis.toml")
+        .read_text()
+        .replace('company-name = "Lend \\"LV\\" e.V."', 'company-name = "Borrow \\"BV\\""')
+        .replace('"© 2026 Others."', '"© 2027 Ours"')
+    )
+    (root / "onomaxis.toml").write_text(told)
+    assert len(onomaxis("stamp", root, "--json", "--yes").json["files"]) == 2
+    assert (
+        'VALUE "CompanyName", "Borrow ""BV""" "\\0"\nVALUE "LegalCopyright", "(C) 2026 Borrow ""BV""" "\\0"' in (root / "windows/runner/Runner.rc").read_text()
+    )
+    assert "PRODUCT_COPYRIGHT = © 2027 Ours // all\n" in (root / "macos/Runner/Configs/AppInfo.xcconfig").read_text()

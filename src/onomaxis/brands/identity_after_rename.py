@@ -8,8 +8,9 @@ from typing import Any
 
 from onomaxis.brands.adopt import bring_up
 from onomaxis.brands.documents import Documents
-from onomaxis.brands.subjects import OWN_KEY, Subject, subjects_of
+from onomaxis.brands.subjects import OWN_KEY, Subject, load_identity, subjects_of
 from onomaxis.brands.tree_brand import identity_of_tree
+from onomaxis.brands.values import follow_templates
 from onomaxis.brands.worn import Difference, differences
 from onomaxis.errors import InputError, OnomaxisError
 from onomaxis.identity.file import IdentityFile
@@ -19,8 +20,9 @@ from onomaxis.projects.project import Project
 from onomaxis.rename.plan import Plan
 from onomaxis.surveys.survey import Survey
 from onomaxis.tree import Tree
-from onomaxis.writing.change import FileChange
+from onomaxis.writing.change import FileChange, applied, followed_by
 from onomaxis.writing.changeset import Changeset
+from onomaxis.writing.planned import Stages
 
 
 def with_identity(survey: Survey, plan: Plan) -> Plan:
@@ -39,11 +41,27 @@ def with_identity(survey: Survey, plan: Plan) -> Plan:
         return replace(plan, notes=(*plan.notes, note))
     if not new:
         return plan
-    changes = Changeset((), (), (), tuple(new.items()), ()).resolve(survey.tree)
-    texts = {path: data.decode("utf-8") for path, data in new.items()}
-    residue = tuple(item for item in plan.residue if item.text.strip() in texts.get(item.file, item.text))
+    changes = _sorted(plan.changes, Changeset((), (), (), tuple(new.items()), ()).resolve(survey.tree))
     said = Note(next(iter(new)), "the identity file says so too: stamping it changes nothing")
-    return replace(plan, changes=_sorted(plan.changes, changes), residue=residue, notes=(*plan.notes, said))
+    return _with_values(survey, replace(plan, changes=changes, notes=(*plan.notes, said)), new)
+
+
+def _with_values(survey: Survey, plan: Plan, new: Mapping[str, bytes]) -> Plan:
+    """Return the plan with the values that follow from what the app is called; what they said is no residue."""
+    file, stages = load_identity(survey.tree), Stages(applied(survey.tree, plan.changes))
+    notes = plan.notes
+    try:
+        if file is not None:
+            follow_templates(survey.tree, file, stages)
+    except OnomaxisError as error:
+        notes = (*notes, Note(error.file or NAME, f"values that follow were not brought along: {error.message}"))
+        stages = Stages(applied(survey.tree, plan.changes))
+    texts = {path: data.decode("utf-8") for path, data in new.items()}
+    texts |= {item.target: (item.after or b"").decode("utf-8", "replace") for item in stages.changes if item.target}
+    residue = tuple(item for item in plan.residue if item.text.strip() in texts.get(item.file, item.text))
+    changes, edits = followed_by(plan.changes, stages.changes), plan.edits + stages.edits
+    summary = (*plan.summary, *stages.summary)
+    return replace(plan, changes=changes, edits=edits, summary=summary, notes=notes, residue=residue)
 
 
 def _sorted(first: Sequence[FileChange], more: Sequence[FileChange]) -> tuple[FileChange, ...]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import re
 from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
@@ -15,7 +16,7 @@ from onomaxis.flavor_names import Singles, in_order, usual_name
 from onomaxis.identity.reading import read_identity
 from onomaxis.identity.schema import NAME
 from onomaxis.projects.project import flavors_together
-from onomaxis.projects.proposals import Proposed, in_files
+from onomaxis.projects.proposals import Proposed, in_files, texts_in_files, words_of
 from onomaxis.surveys.survey import kind_of
 from onomaxis.tree import Tree
 
@@ -72,8 +73,50 @@ def offers(tree: Tree, subjects: Sequence[Subject], identity: str, struck: Seque
     kept = _tried(tree, [offer for offer in found.values() if offer.name not in struck], identity, known)
     kept = _as_one(tree, kept, identity)
     _derive(kept)
+    kept += _with_names(tree, subjects, identity, struck, kept)
     _follow_ids(tree, kept, identity, subjects)
     return kept
+
+
+def _with_names(
+    tree: Tree, subjects: Sequence[Subject], identity: str, struck: Sequence[str], others: Sequence[Offer]
+) -> list[Offer]:
+    """Return the texts that hold the app's name among other words, each with a template that says so.
+
+    What is offered among *others* is a value of its own already.
+    """
+    taken, told = {offer.name for offer in others}, [place for offer in others for place in offer.places]
+    found: dict[tuple[str, str], Offer] = {}
+    for subject in subjects:
+        names = {"": subject.text("", "name") or "", **subject.names("")}
+        texts = kind_of(subject.project).texts(subject.project, tree, subject.module)
+        for item in itertools.chain(texts, texts_in_files(tree, "") if subject is subjects[0] else ()):
+            field = f"name.{item.locale}" if item.locale in names and item.locale else "name"
+            name = names.get(item.locale, "") or names[""]
+            template = _named_in(item.text, name, field)
+            if not template or item.place in told or len(found) >= _MOST_TEXTS:
+                continue
+            called = "-".join((*words_of(item.name), *filter(None, (item.locale.lower(),))))
+            offer = found.setdefault((called, template), Offer(called, "text", "", False, template=template))
+            offer.places += [item.place] if item.place not in offer.places else []
+    kept = [
+        offer for offer in found.values() if offer.name not in (*struck, *taken) and re.match(r"[a-z]", offer.name)
+    ]
+    by_name = Counter(offer.name for offer in kept)
+    return [offer for offer in kept if by_name[offer.name] == 1 and _all_right(tree, [offer], identity)]
+
+
+# So many texts with the name in them are offered at most; a shorter name may be a word of any text.
+_MOST_TEXTS, _SHORTEST_NAME = 60, 4
+
+
+def _named_in(text: str, name: str, field: str) -> str:
+    """Return a text as a template of the name that it holds among other words; empty where it does not."""
+    word = rf"(?<!\w){re.escape(name)}(?!\w)"
+    if len(name) < _SHORTEST_NAME or text.strip() == name or not re.search(word, text):
+        return ""
+    escaped = text.replace("{", "{{").replace("}", "}}")
+    return re.sub(word, lambda _: f"{{{field}}}", escaped)
 
 
 def _follow_ids(tree: Tree, found: Sequence[Offer], identity: str, subjects: Sequence[Subject]) -> None:

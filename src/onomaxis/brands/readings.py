@@ -22,12 +22,14 @@ from onomaxis.projects.text_places import (
     label_spot,
     pointer_spot,
     property_spot,
+    version_info_spot,
 )
 from onomaxis.surveys.survey import kind_of, read_projects
 from onomaxis.tree import Tree, inside
 
 FILED = {
     "env": env_spot,
+    "version-info": version_info_spot,
     "property": property_spot,
     "constant": constant_spot,
     "pointer": pointer_spot,

@@ -17,7 +17,7 @@ from onomaxis.brands.readings import (
     value_reader,
     value_spot,
 )
-from onomaxis.brands.subjects import Subject, subjects_of
+from onomaxis.brands.subjects import Subject, load_identity, subjects_of
 from onomaxis.brands.worn import worn
 from onomaxis.errors import FormatError, InputError, RefusedError
 from onomaxis.flavor_names import in_order, same_flavor, selects
@@ -63,6 +63,25 @@ def stamp_values(stages: Stages, file: IdentityFile, flavor: str = "") -> None:
     if any(written):
         _prove(stages, file, flavor)
     stages.note(_left_to_flavors(stages.tree, file, found, flavor))
+
+
+def follow_templates(before: Tree, file: IdentityFile, stages: Stages) -> None:
+    """Let values that follow from what an app is called follow: those that read rightly in the tree *before*.
+
+    *file* is the identity file of that tree; the one in *stages* says what they are to read now.
+    """
+    if not any(value.template for value in file.values):
+        return
+
+    def key(item: Reading) -> tuple[str, str, str, str]:
+        return item.value.name, item.flavor, item.platform, f"{item.place.shown} {item.place.file}"
+
+    right = {key(item) for item in read_values(before, file) if isinstance(item, Reading) and item.right}
+    now = load_identity(stages.tree)
+    items = list(read_values(stages.tree, now)) if now is not None and right else []
+    wrong = [item for item in items if isinstance(item, Reading) and not item.right and key(item) in right]
+    if now is not None and wrong:
+        _write(stages, now, wrong, items)
 
 
 def _left_to_flavors(tree: Tree, file: IdentityFile, subjects: Sequence[Subject], flavor: str) -> Iterator[Note]:

@@ -16,7 +16,7 @@ from onomaxis.flavor_names import Singles, in_order
 from onomaxis.formats.toml import FileLine, Path, TomlDocument
 from onomaxis.identity.declared import Allowed, DeclaredValue, Keystore, text_of
 from onomaxis.identity.schema import COLOR, OWED, RIBBON, TABLES, Key
-from onomaxis.identity.templates import Patience, check_value, fill, keystore_of, needed
+from onomaxis.identity.templates import NAME_IN, Patience, check_value, fill, keystore_of, needed
 from onomaxis.platforms import PLATFORMS
 
 # What the screenshots of a listing are called in its table, a number behind it.
@@ -194,7 +194,7 @@ class IdentityFile:
         names = self._merged(tables, "names")
         services = self._merged(tables, "services")
         keystores = self._keystores(tables)
-        values = self._values(tables, flavor, platform, facets, keystores)
+        values = self._values(tables, flavor, platform, facets, keystores, names)
         colors = {name: said.text for name, said in values.items() if COLOR.match(said.text) or said.text == OWED}
         icon = {key: _colored(said, colors) for key, said in self._merged(tables, "icon").items()}
         icon = {} if any(said.text == OWED for said in icon.values()) else icon  # it is drawn when that is given
@@ -316,6 +316,7 @@ class IdentityFile:
         platform: str,
         facets: Mapping[str, Said],
         keystores: Mapping[str, Keystore],
+        names: Mapping[str, Said],
     ) -> dict[str, Said]:
         """Return every value: declared defaults, colours, what the tables give, and templates filled from them."""
         given = {
@@ -328,6 +329,10 @@ class IdentityFile:
         known |= {key: said.text for key, said in given.items()}
         templates = {item.name: item for item in self.values if item.template and item.name not in given}
         asked = {keystore_of(name) for item in templates.values() for name in needed(item.template)}
+        for name in {name for item in templates.values() for name in needed(item.template)} - known.keys():
+            language = NAME_IN.match(name)
+            if language and "name" in known:
+                known[name] = names[language[1]].text if language[1] in names else known["name"]
         for keystore in (item for name, item in keystores.items() if name in asked):
             known |= self.opened(keystore) or {}
         for name, item in templates.items():

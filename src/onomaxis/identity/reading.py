@@ -10,7 +10,7 @@ from onomaxis.identity.declared import allowances, declared_values, fault
 from onomaxis.identity.file import IdentityFile, Opened, never_opened
 from onomaxis.identity.gathering import Around, gathered
 from onomaxis.identity.schema import FLAVOR, FORMAT, TABLES, nearest
-from onomaxis.identity.templates import keystore_of, needed
+from onomaxis.identity.templates import NAME_IN, keystore_of, needed
 from onomaxis.platforms import PLATFORMS
 
 
@@ -67,7 +67,8 @@ def _check_values(file: IdentityFile) -> None:
             continue
         at = ("values", item.name, "template")
         keystores = {name for table in tables for name in file._table((*table, "keystores"))}
-        unknown = next((n for n in needed(item.template) if n not in known and keystore_of(n) not in keystores), "")
+        told = (n for n in needed(item.template) if n not in known and not NAME_IN.match(n))
+        unknown = next((n for n in told if keystore_of(n) not in keystores), "")
         if keystore_of(unknown):
             advice = f"Name it: [app.keystores.{keystore_of(unknown)}], with its file."
             said = f"there is no keystore “{keystore_of(unknown)}”"

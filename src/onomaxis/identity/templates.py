@@ -15,6 +15,8 @@ _FIELD = late.compile(r"\{\{|\}\}|\{([A-Za-z][\w.-]*)\}")
 # What a template calls a keystore's certificate by: the keystore's name stands in the middle, or at the end.
 _OF_KEY = late.compile(r"fingerprint\.(.+)\.sha(?:1|256)\Z|key-hash\.(.+)\Z")
 RELEASE = "release"
+# What a template calls the display name in a language by: ``{name.de}``; the name itself where it has none there.
+NAME_IN = late.compile(r"name\.(?=[A-Za-z])(.+)\Z")
 
 # developer.android.com, "More resource types", Dimension.
 _DIMENSION = late.compile(r"-?\d+(?:\.\d+)?(?:dp|sp|px|pt|mm|in|dip)\Z")

@@ -119,6 +119,10 @@ class Kind(ABC):
         """Yield the values of a module that brands usually vary."""
         return iter(())
 
+    def texts(self, project: Project, tree: Tree, module: str) -> Iterator[Proposed]:
+        """Yield the texts that a module shows, in every language that it has them in."""
+        return iter(())
+
     def name_icons(self, project: Project, tree: Tree, home: IconHome, drawn: DrawnIcon) -> Draft:
         """Return what the project's own files must say once the pictures of one of its icon homes are drawn."""
         return Draft()

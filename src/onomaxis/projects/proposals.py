@@ -6,6 +6,7 @@ people, currencies, schemes. Nothing is taken for one by its form alone.
 
 from __future__ import annotations
 
+import contextlib
 import re
 from collections.abc import Iterator, Mapping, Sequence
 from typing import NamedTuple
@@ -16,9 +17,10 @@ from onomaxis.formats.escapes import decode
 from onomaxis.formats.jsonc import Node, parse_json
 from onomaxis.formats.lexer import LANGUAGES, Region, Token, tokens
 from onomaxis.formats.source import Source
+from onomaxis.formats.xcconfig import Setting, parse_xcconfig
 from onomaxis.identity.schema import COLOR
 from onomaxis.projects.siblings import Group
-from onomaxis.projects.text_places import env_names, env_spot
+from onomaxis.projects.text_places import env_names, env_spot, version_info_spot
 from onomaxis.tree import Tree
 
 # The most that a file of constants has, and the most that is looked at.
@@ -28,7 +30,7 @@ _LONGEST_FILE, _MOST_FILES = 60_000, 400
 class Proposed(NamedTuple):
     """A value that a brand may vary: what it would be called, what it reads, its place as an identity file has it.
 
-    ``flavor`` is whose text it is where the app itself has none.
+    ``flavor`` is whose text it is where the app itself has none, ``locale`` the language of a text in one.
     """
 
     name: str
@@ -36,6 +38,7 @@ class Proposed(NamedTuple):
     kind: str
     place: Mapping[str, str]
     flavor: str = ""
+    locale: str = ""
 
     @property
     def secret(self) -> bool:
@@ -53,6 +56,10 @@ _CURRENCY = late.compile(r"[A-Z]{3}|[€$£¥₹]")
 _SERVERS = {"api", "server", "host", "endpoint", "url", "uri", "backend", "socket", "site", "domain", "base"}
 _SERVICES = {"key", "token", "secret", "id", "appid", "dsn", "tenant", "merchant", "publishable", "identifier"}
 _BRAND_COLORS = {"primary", "accent", "brand", "secondary", "tint", "splash", "theme"}
+# What an operator has to state by law, and words of keys that are about such a text and do not say it.
+_LEGAL = {"legal", "imprint", "impressum", "copyright", "company", "publisher", "operator"}
+_ABOUT = {"hint", "label", "title", "error", "message", "placeholder", "button", "description"}
+_PROSE = late.compile(r"(?=.*[A-Z\u00a9\u00c0-\u00de])[^\r\n{}<>%@]{3,160}")
 _NO_SERVERS = ("schemas.android.com", "www.w3.org", "www.apple.com", "example.com", "localhost")
 
 
@@ -78,6 +85,8 @@ def kind_of_value(key: str, text: str) -> str | None:
     if words & {"mail", "email", "support", "contact"} and _MAIL.fullmatch(text):
         return "text"
     if words & {"phone", "tel", "hotline"} and _PHONE.fullmatch(text):
+        return "text"
+    if words & _LEGAL and not words & _ABOUT and _PROSE.fullmatch(text):
         return "text"
     if "currency" in words and _CURRENCY.fullmatch(text):
         return "text"
@@ -122,6 +131,8 @@ def in_files(tree: Tree, flavors: Sequence[str] = ()) -> Iterator[Proposed]:
     for path in tree.files:
         name, flavor = path.rpartition("/")[2], _flavor_of(group, path)
         shown = group.braced(path) if group is not None and flavor else path
+        if name.endswith((".rc", ".xcconfig")):
+            yield from _of_desktop(tree, path)
         variables = name == ".env" or name.endswith(".env") or (flavor and name.startswith(".env"))
         told = name.endswith((*_CODE, ".json"))
         if variables:
@@ -149,6 +160,45 @@ def _variables(tree: Tree, path: str, shown: str, flavor: str) -> Iterator[Propo
             yield from proposed(name, env_spot(tree, name, path).text, {"env": name, "file": shown}, flavor)
     except (FormatError, InputError):
         return  # no text, or gone
+
+
+def _of_desktop(tree: Tree, path: str) -> Iterator[Proposed]:
+    """Yield what runners on desktops say of their operator: version blocks, and the settings of a Mac app."""
+    data = tree.read(path) or b""
+    if len(data) > _LONGEST_FILE:
+        return
+    with contextlib.suppress(FormatError, InputError):
+        if path.endswith(".rc"):
+            for name in ("CompanyName", "LegalCopyright"):
+                spot = version_info_spot(tree, name, path)
+                yield from proposed(name, spot.text, {"version-info": name, "file": path})
+        else:
+            for item in parse_xcconfig(data).statements:
+                if isinstance(item, Setting) and set(words_of(item.name)) & _LEGAL:
+                    yield from proposed(item.name, item.value, {"property": item.name, "file": path})
+
+
+# Texts in languages that code asks for, by files of a language: called after it, in a folder of such or by form.
+_LANGUAGE_FILE = late.compile(
+    r"(?:.*[_/])?(?P<locale>[a-z]{2}(?:[-_][A-Z]{2})?)\.(?:arb|json)\Z|(?P<none>\Z)", re.DOTALL
+)
+_LANGUAGE_FOLDER = late.compile(r"(?:\A|/)(?:locales?|i18n|l10n|lang|languages|translations)/")
+
+
+def texts_in_files(tree: Tree, folder: str) -> Iterator[Proposed]:
+    """Yield every text of files of a language: bundles of resources (``.arb``), tables in folders of languages."""
+    for path in tree.below(folder):
+        match = _LANGUAGE_FILE.match(path) if path.endswith((".arb", ".json")) else None
+        if match is None or not match["locale"] or not (path.endswith(".arb") or _LANGUAGE_FOLDER.search(path)):
+            continue
+        data = tree.read(path) or b""
+        with contextlib.suppress(FormatError):
+            top = parse_json(data).top if len(data) <= _LONGEST_FILE * 8 else None
+            for key, node in top.members if top is not None else ():
+                if isinstance(node.value, str) and not key.startswith("@"):
+                    pointer = f"/{key.replace('~', '~0').replace('/', '~1')}"
+                    where = {"pointer": pointer, "file": path}
+                    yield Proposed(key, node.value, "text", where, "", match["locale"].replace("_", "-"))
 
 
 class _Owner(NamedTuple):

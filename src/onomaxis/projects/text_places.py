@@ -12,6 +12,7 @@ from onomaxis.formats.jsonc import Node, parse_json
 from onomaxis.formats.lexer import LANGUAGES, Region, Token, matching, tokens
 from onomaxis.formats.properties import parse_properties
 from onomaxis.formats.source import SPACE, Source
+from onomaxis.formats.xcconfig import Setting, parse_xcconfig
 from onomaxis.formats.xml import parse_xml, text_span
 from onomaxis.formats.yaml import parse_yaml
 from onomaxis.model import Edit, Note
@@ -65,8 +66,37 @@ def env_names(data: bytes) -> list[str]:
     return list(dict.fromkeys(match[1] for match in _ENV.finditer(Source.read(data).view)))
 
 
+_VERSION_INFO = late.compile(r'\bVALUE[ \t]+"(\w+)"[ \t]*,[ \t]*"((?:[^"\r\n]|"")*)"')
+
+
+def version_info_spot(tree: Tree, name: str, path: str) -> Spot:
+    """Return a text of the version block of a resource script (Microsoft, "VERSIONINFO resource")."""
+    source = Source.read(contents(tree, path))
+    found = {match[1]: match for match in _VERSION_INFO.finditer(source.view)}
+    match = found.get(name)
+    if match is None:
+        raise gone("text", name, path, found)
+    spot = place(path, source, match.start(2), match.end(2), "raw")
+
+    def write(new: str) -> Draft:
+        if re.search(r"[\r\n\\]", new):
+            return Draft(
+                refusals=[Note(spot.at, f"“{new}” has a line end or a backslash, which would mean another text")]
+            )
+        return Draft(edits=[Edit(path, spot.start, spot.end, source.raw(new.replace('"', '""')))])
+
+    return Spot(spot.written.replace('""', '"'), path, spot.line, write)
+
+
 def property_spot(tree: Tree, name: str, path: str) -> Spot:
-    """Return an entry of a properties file."""
+    """Return an entry of a properties file, or a setting of an Xcode configuration file."""
+    if path.endswith(".xcconfig"):
+        settings = parse_xcconfig(contents(tree, path))
+        found = {item.name: item for item in settings.statements if isinstance(item, Setting)}
+        if name not in found:
+            raise gone("setting", name, path, found)
+        item = found[name]
+        return literal_spot(tree, item.value, place(path, settings.source, item.start, item.end, "xcconfig"))
     parsed = parse_properties(contents(tree, path))
     entry = parsed.get(name)
     if entry is None:

@@ -137,6 +137,12 @@ class AndroidKind(Kind):
 
         return module_values(reader_of(project, tree, module))
 
+    def texts(self, project: Project, tree: Tree, module: str) -> Iterator[Proposed]:
+        """Yield the string resources."""
+        from onomaxis.projects.android.proposals import module_texts
+
+        return module_texts(reader_of(project, tree, module))
+
     def launch(self, project: Project, tree: Tree, flavor: Flavor, wish: LaunchWish) -> Launch:
         """Follow the launcher activity's theme to its colours and pictures."""
         from onomaxis.projects.android.launch import launch_screen

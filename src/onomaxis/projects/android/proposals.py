@@ -9,6 +9,7 @@ from onomaxis.formats.source import SPACE
 from onomaxis.formats.xml import parse_xml
 from onomaxis.platforms import ANDROID_NS
 from onomaxis.projects.android.apps import ModuleReader
+from onomaxis.projects.android.resources import locale_of
 from onomaxis.projects.android.script_values import Named, filled_in
 from onomaxis.projects.android.variants import flavor_names
 from onomaxis.projects.project import guarded
@@ -25,6 +26,20 @@ def module_values(reader: ModuleReader) -> Iterator[Proposed]:
         for (place, key), text in found.items():
             if not flavor or (place, key) not in told[""]:
                 yield from proposed(key, text, dict([place]), flavor)
+
+
+def module_texts(reader: ModuleReader) -> Iterator[Proposed]:
+    """Yield every string of the app in every language."""
+    for path, qualifier in reader.table(reader.module, "main").paths():
+        locale = locale_of(qualifier)
+        if (qualifier and not locale) or not (data := reader.tree.read(path)):
+            continue
+        document = guarded(path, [], lambda data=data: parse_xml(data))  # type: ignore[misc]
+        for element in document.root.children if document is not None else ():
+            name = element.value("name")
+            if element.name == "string" and name and not element.children:
+                where = {"resource": f"string/{name}", **({"locale": locale} if locale else {})}
+                yield Proposed(name, decode_android(element.text), "text", where, "", locale)
 
 
 def _resources(reader: ModuleReader, source_set: str) -> Iterator[tuple[Named, str]]:

@@ -160,6 +160,12 @@ class IosKind(Kind):
 
         return target_values(*_target(project, tree, module))
 
+    def texts(self, project: Project, tree: Tree, module: str) -> Iterator[Proposed]:
+        """Yield the strings of the app's own table."""
+        from onomaxis.projects.ios.proposals import target_texts
+
+        return target_texts(*_target(project, tree, module))
+
     def launch(self, project: Project, tree: Tree, flavor: Flavor, wish: LaunchWish) -> Launch:
         """Set the ground, label and picture of the launch screen that the property list names or describes."""
         from onomaxis.projects.ios.launch import Screen, launch_screen

@@ -12,10 +12,13 @@ from onomaxis.formats.plist import parse_plist
 from onomaxis.projects.ios.color_places import color_spot
 from onomaxis.projects.ios.project_file import Target
 from onomaxis.projects.ios.settings import Table
+from onomaxis.projects.ios.string_places import texts_of
 from onomaxis.projects.ios.targets import TargetReader
 from onomaxis.projects.project import goes_on, guarded
 from onomaxis.projects.proposals import Proposed, proposed
 
+# Keys of Apple's own that a brand varies.
+_OF_A_BRAND = ("CFBundleURLTypes", "NSHumanReadableCopyright")
 _REFERENCE = late.compile(r"\$[({](\w+)[)}]", re.ASCII)
 
 
@@ -29,7 +32,7 @@ def target_values(reader: TargetReader, target: Target) -> Iterator[Proposed]:
     listed = reader.plist(reader.table(target, release)) if release is not None else None
     names: dict[tuple[str, ...], str] = {}
     for item in listed[1].strings() if listed is not None else ():
-        if item.path[0].startswith(("CFBundle", "UI", "NS", "LS")) and item.path[0] != "CFBundleURLTypes":
+        if item.path[0].startswith(("CFBundle", "UI", "NS", "LS")) and item.path[0] not in _OF_A_BRAND:
             continue
         if item.path[-1:] == ("CFBundleURLName",):
             names[item.path[:-1]] = item.value
@@ -41,8 +44,9 @@ def target_values(reader: TargetReader, target: Target) -> Iterator[Proposed]:
             elif item.path[-1] == "0" and own is not None and goes_on(item.value, own.text):
                 yield Proposed("id-scheme", item.value, "text", {"url-scheme": label})
         elif all(not part.isdecimal() for part in item.path):
+            called = item.path[-1].removeprefix("NSHumanReadable")
             for flavor, text in _told(reader, target, item.value):
-                yield from proposed(item.path[-1], text, {"plist": "/".join(item.path)}, flavor)
+                yield from proposed(called, text, {"plist": "/".join(item.path)}, flavor)
 
 
 def _told(reader: TargetReader, target: Target, text: str) -> Iterator[tuple[str, str]]:
@@ -63,6 +67,16 @@ def _tables(reader: TargetReader, target: Target) -> Iterator[tuple[str, Table]]
         release = target.release_of(flavor) if flavor else target.release()
         if release is not None:
             yield flavor, reader.table(target, release)
+
+
+def target_texts(reader: TargetReader, target: Target) -> Iterator[Proposed]:
+    """Yield every text of the app's own table in every language."""
+    root = reader.project.root
+    own = (root.text("developmentRegion") if root is not None else "") or "en"
+    for language, key, text in texts_of(reader, target, "Localizable"):
+        mine = language in (own, "Base")
+        where = {"string": f"Localizable/{key}", **({} if mine else {"locale": language})}
+        yield Proposed(key, text, "text", where, "", "" if mine else language)
 
 
 _GROUPS = "com.apple.security.application-groups"

@@ -69,6 +69,20 @@ def _present(reader: TargetReader, target: Target, table: str) -> list[str]:
     return [language for language in _languages(reader, "") if language in having]
 
 
+def texts_of(reader: TargetReader, target: Target, table: str) -> Iterator[tuple[str, str, str]]:
+    """Yield language, key and text of all that a table says, each once."""
+    languages = dict.fromkeys(language for language, _ in reader.strings_files(target, table))
+    for path in reader.string_catalogs(target, table):
+        document = guarded(path, [], lambda path=path: parse_json(reader.tree.read(path) or b""))  # type: ignore[misc]
+        strings = document.top.get("strings") if document is not None else None
+        for _, item in strings.members if strings is not None else ():
+            told = item.get("localizations")
+            languages |= dict.fromkeys(name for name, _ in told.members) if told is not None else {}
+    for language in languages:
+        texts = {key: text for key, text, _ in _texts(reader, target, table, language)}
+        yield from ((language, key, text) for key, text in texts.items())
+
+
 def _texts(reader: TargetReader, target: Target, table: str, locale: str) -> Iterator[tuple[str, str, Place]]:
     """Yield key, text and place of everything that a table says in a language."""
     for language, path in reader.strings_files(target, table):
