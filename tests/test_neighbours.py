@@ -21,18 +21,22 @@ from hypothesis import given
 
 import right
 import shop
-from conftest import commit_all, examples, files, judge, onomaxis, snapshot
-from onomaxis.brands.flavors import plan_flavor
-from onomaxis.brands.new_flavor import FlavorWish
+from conftest import THOROUGH, commit_all, examples, files, judge, onomaxis, snapshot
+from onomaxis.brands.flavors import chosen_subjects, plan_flavor
+from onomaxis.brands.neighbours import own_paths, without_neighbour
+from onomaxis.brands.new_flavor import FlavorWish, called_as, listed_siblings
 from onomaxis.brands.retirement import plan_retirement
+from onomaxis.brands.subjects import load_identity
 from onomaxis.checks.inspection import look_over
 from onomaxis.identity.schema import OWED
+from onomaxis.projects.draft import Draft
 from onomaxis.projects.neighbours.called import Called
 from onomaxis.projects.neighbours.texts import applied_cuts, with_flavor, without_flavor
 from onomaxis.projects.neighbours.twins import plain_key
 from onomaxis.surveys.survey import read_projects
 from onomaxis.tree import Tree
 from onomaxis.writing.change import applied
+from onomaxis.writing.planned import changeset_of
 from test_same_bytes import PROJECTS
 from test_spoils import FAMILIES, tree
 
@@ -431,7 +435,7 @@ def test_what_is_not_given_is_owed_until_it_is(tmp_path: Path) -> None:
     keys = {item["key"] for item in done.json["owed"] if item["at"].partition(":")[0] != "onomaxis.toml"}
     assert keys == {"login_id", "ground", "OAKHOLLOW"} and not any(item["neighbours"] for item in done.json["owed"])
     found = [item for item in onomaxis("check", root, "--json", "--only", "flavors").json["findings"] if item["code"] == "FLAVOR14"]
-    assert [item["flavor"] for item in found] == ["oakhollow"] and "3 values are to be given (ground, login_id, OAKHOLLOW)" in found[0]["message"]
+    assert [item["flavor"] for item in found] == ["oakhollow"] and "3 values are to be given (OAKHOLLOW, ground, login_id)" in found[0]["message"]
     assert {place["file"] for place in found[0]["at"]} == {item["at"].rpartition(":")[0] or item["at"] for item in done.json["owed"]}
 
 
@@ -479,6 +483,28 @@ def test_checking_misses_nothing_of_a_new_brand(project: str) -> None:
     assert {code for code, _ in found} - OPEN <= {code for code, _ in before}, (plan.notes, found)  # what neighbours have amiss
     back = applied(later, plan_retirement(later, "oakhollow").changes)
     assert {path: back.read(path) for path in back.known} == {path: old.read(path) for path in old.known}
+
+
+@pytest.mark.parametrize("flavor", ["mossgate", *(["alderbank", "pennywick"] if THOROUGH else [])])
+def test_checking_misses_nothing_that_a_brand_loses(tmp_path: Path, flavor: str) -> None:
+    """Each file and each place that speaks of it as of its siblings, and each line of its blocks, taken out alone: a finding names it."""
+    tree = Tree.open(agency(tmp_path / "app"))
+    projects, meant = chosen_subjects(tree, load_identity(tree))
+    every = [*listed_siblings(tree, meant, flavor), called_as(meant, flavor)]
+    allowed = own_paths(projects, [subject.project for subject in meant])
+    before = {(item.rule.code, item.flavor, item.message) for item in look_over(tree)[0]}
+    out = without_neighbour(tree, every, flavor, allowed)
+    planted = [tree.overlay({}, [path]) for path in out.removed if "mipmap-x" not in path]
+    planted += [applied(tree, changeset_of(Draft(edits=[edit])).resolve(tree)) for edit in out.edits]
+    script = (tree.read("android/app/build.gradle.kts") or b"").decode().splitlines(keepends=True)
+    start = next(number for number, line in enumerate(script) if f'create("{flavor}")' in line)
+    for number in range(start + 2, script.index("        }\n", start)):  # behind the dimension, which one alone does not need
+        planted.append(tree.overlay({"android/app/build.gradle.kts": "".join(script[:number] + script[number + 1 :]).encode()}, ()))
+    assert len(planted) > 17
+    for number, later in enumerate(planted):
+        found = {(item.rule.code, item.flavor, item.message) for item in look_over(later, ["flavors"])[0]}
+        found = found - before or {(item.rule.code, item.flavor, item.message) for item in look_over(later)[0]} - before
+        assert any(name == flavor for _, name, _ in found), (number, found)
 
 
 def test_every_environment_of_a_new_brand() -> None:

@@ -21,7 +21,7 @@ from onomaxis.identity.schema import OWED
 from onomaxis.model import Edit, Note, Owed
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.neighbours.called import Called, Names
-from onomaxis.projects.neighbours.texts import Cut, applied_cuts, with_flavor, without_flavor
+from onomaxis.projects.neighbours.texts import Cut, Lacking, applied_cuts, lacking, with_flavor, without_flavor
 from onomaxis.projects.neighbours.twins import Owing, Twin, Twins, may_be_other
 from onomaxis.projects.project import Project
 from onomaxis.projects.siblings import majority
@@ -104,6 +104,25 @@ def lacking_files(tree: Tree, wanted: Wanted, allowed: Allowed) -> Iterator[Note
         if not FETCHED.search(first) and not drawn:
             missing.setdefault(_top(paths, names), []).append(paths)
     yield from _lacking(missing, wanted)
+
+
+def files_lacking(tree: Tree, flavors: Sequence[Called], allowed: Allowed) -> Iterator[tuple[str, str, str]]:
+    """Yield the files that most flavors have and some lack: whose is lacking, its path, that of one that is there."""
+    names = Names(flavors)
+    for paths in _alike(tree, flavors):
+        flavor, first = next(iter(paths.items()))
+        missing = [item for item in flavors if item.name not in paths]
+        if missing and allowed(first) and majority(len(paths), range(len(flavors) - 1)):
+            yield from ((item.name, names.renamed(first, flavor, item), first) for item in missing)
+
+
+def texts_lacking(tree: Tree, flavors: Sequence[Called], allowed: Allowed) -> Iterator[tuple[str, int, Lacking]]:
+    """Yield path, line and what a text says of the other flavors and not of one: in lists, cases, tables, blocks."""
+    for path, text, _ in _texts(tree, flavors, allowed):
+        if any(True for _ in Names(flavors, path).spans(path)):  # what it holds is that one's
+            continue
+        for item in lacking(text, path, flavors):
+            yield path, text.count("\n", 0, item.at) + 1, item
 
 
 def without_neighbour(tree: Tree, flavors: Sequence[Called], gone: str, allowed: Allowed) -> Draft:

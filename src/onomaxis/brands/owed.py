@@ -22,7 +22,7 @@ def owed_values(tree: Tree, flavors: Iterable[str]) -> Mapping[str, list[Owed]]:
     """
     every = [Called(flavor, {}, "") for flavor in dict.fromkeys(flavors)]
     found: dict[str, list[Owed]] = defaultdict(list)
-    for path, data in tree.holding([OWED]):
+    for path, data in sorted(tree.holding([OWED])):
         names = Names(every, path)
         layout = Layout(_text(data), names)
         named = next((span.flavor for span in names.spans(path)), "")

@@ -13,6 +13,8 @@ from html import unescape
 from typing import NamedTuple
 
 from onomaxis import late
+from onomaxis.brands.neighbours import files_lacking, texts_lacking
+from onomaxis.brands.new_flavor import called_as
 from onomaxis.brands.owed import owed_values
 from onomaxis.checks.context import Context, in_a_row
 from onomaxis.checks.finding import Finding, rule
@@ -24,10 +26,12 @@ from onomaxis.formats.source import Source, bytes_of
 from onomaxis.formats.xml import parse_xml
 from onomaxis.model import Note
 from onomaxis.projects.flavored_files import is_file_of
+from onomaxis.projects.neighbours.called import Called
 from onomaxis.projects.neighbours.twins import plain_key
+from onomaxis.projects.services import ASSET_LINKS, ASSOCIATION
 from onomaxis.projects.siblings import Group, majority
 from onomaxis.surveys.survey import own_files
-from onomaxis.tree import Tree
+from onomaxis.tree import Tree, parent
 
 LACKS = rule("FLAVOR10")
 UNNAMED = rule("FLAVOR11")
@@ -37,14 +41,19 @@ OWING = rule("FLAVOR14")
 
 # Told by rules of their own, or by nobody: pictures and what holds them are the icons' affair.
 _TOLD = late.compile(
-    r"(?:/|\A)(?:google-services\.json|GoogleService-Info\.plist)\Z|\.(?:png|webp|jpe?g|svg|pdf|ttf|otf)\Z"
-    r"|/(?:mipmap|drawable)[^/]*/|\.appiconset/"
+    r"(?:/|\A)(?:google-services\.json|GoogleService-Info\.plist)\Z|\.(?:ttf|otf)\Z"
+    r"|/(?:mipmap|drawable)[^/]*/|\.(?:appiconset|imageset|launchimage|brandassets|xcscheme)(?:/|\Z)"
 )
 # A flavor's resources may stand in any file of its source set, or in the build script.
 _RESOURCES = late.compile(r"/res/values[^/]*/[^/]*\.xml\Z")
+_LANGUAGE = late.compile(r"/res/values-[^/]+/[^/]*\.xml\Z")
 # Where lists of ways to build and run an app stand: data and scripts, by their form.
 _LISTS = late.compile(
     r"(?:\.ya?ml|(?:\A|/)(?:launch|tasks|package)\.json|(?:\A|/)(?:Makefile|Podfile|Rakefile|Justfile)|\.(?:sh|mk|rb))\Z"
+)
+# What a flavor may say in one of several ways, and which rules of their own look at.
+_OWNED = late.compile(
+    r"\b(?:application|bundle)Id(?:Suffix)?\b|\bversion(?:Name|Code)\w*\b|\bid(?:-suffix)?\b", re.IGNORECASE
 )
 _LONGEST = 400_000
 
@@ -60,44 +69,49 @@ def _patterns(tree: Tree, group: Group) -> Mapping[str, dict[str, str]]:
     return found
 
 
+def _called(context: Context, group: Group) -> list[Called]:
+    """Return how texts speak of the siblings of a group."""
+    meant = [subject for subject in context.subjects if any(subject.main_of(name) for name in group.flavors)]
+    return [called_as(meant, name) for name in group.flavors]
+
+
 @check(LACKS)
 def files(context: Context) -> Iterator[Finding]:
     """Look for files that more than half of the flavors have."""
     for group in groups(context):
         lacking: dict[str, list[str]] = defaultdict(list)
         beside: dict[str, str] = {}
-        for pattern, having in _patterns(context.tree, group).items():
-            if _TOLD.search(pattern) or _RESOURCES.search(pattern) or not majority(len(having), group.flavors):
+        for flavor, path, first in files_lacking(context.tree, _called(context, group), group.reaches):
+            spoken = any(True for _ in context.tree.below(parent(path))) if _LANGUAGE.search(path) else True
+            if _TOLD.search(path) or (_RESOURCES.search(path) and spoken):
                 continue
-            for flavor in group.flavors:
-                if flavor not in having:
-                    lacking[flavor].append(pattern)
-                    beside.setdefault(flavor, next(iter(having.values())))
+            lacking[flavor].append(group.braced(path))
+            beside.setdefault(flavor, first)
         for flavor, patterns in lacking.items():
             shown = ", ".join(sorted(patterns)[:3]) + (f" and {len(patterns) - 3} more" if len(patterns) > 3 else "")
             yield Finding(LACKS, f"{flavor} has no {shown}", ((beside[flavor], 0),), flavor)
 
 
-# -- lists
+# -- lists, cases, tables, blocks
 
 
-@check(UNNAMED)
-def lists(context: Context) -> Iterator[Finding]:
-    """Look for lists of ways to build and run that leave one flavor out."""
+@check(UNNAMED, KEYS)
+def listed(context: Context) -> Iterator[Finding]:
+    """Look for what texts say of all flavors but one: it is not listed, or its own block leaves something out.
+
+    In code all others count, in lists of ways to build and run most: code may treat some alike.
+    """
     for group in groups(context):
-        for path in context.tree.files:
-            if not group.reaches(path) or not _LISTS.search(path):
+        for path, line, item in texts_lacking(context.tree, _called(context, group), group.reaches):
+            rest = len(group.flavors) - 1
+            if path.endswith((ASSET_LINKS, ASSOCIATION)) or _OWNED.search(item.said):
                 continue
-            text = _text(context.tree, path) if not group.mentions(path) else ""
-            places = group.listed(text)
-            found = list(dict.fromkeys(name for _, names in places for name in names))
-            if not majority(len(found), group.flavors):
-                continue
-            line = places[0][0]
-            named = ", ".join(found[:3]) + (" and others" if len(found) > 3 else "")
-            for flavor in group.flavors:
-                if flavor not in found:
-                    yield Finding(UNNAMED, f"it names {named}, not {flavor}", ((path, line),), flavor)
+            if item.said:
+                said = f"{item.flavor} says no {item.said.replace('…', '')}"
+                yield Finding(KEYS, " ".join(said.split()), ((path, line),), item.flavor)
+            elif len(item.named) == rest or (_LISTS.search(path) and majority(len(item.named), range(rest))):
+                named = ", ".join(item.named[:3]) + (" and others" if len(item.named) > 3 else "")
+                yield Finding(UNNAMED, f"it names {named}, not {item.flavor}", ((path, line),), item.flavor)
 
 
 def _text(tree: Tree, path: str) -> str:

@@ -9,6 +9,7 @@ from typing import NamedTuple
 from onomaxis.projects.neighbours.blocks import Layout, Run, Series
 from onomaxis.projects.neighbours.called import Called, Names
 from onomaxis.projects.neighbours.lists import Item, addition, chains, entries, removal
+from onomaxis.projects.neighbours.literals import is_comment, shape
 from onomaxis.projects.neighbours.twins import Owing, Twins, may_be_other
 from onomaxis.projects.siblings import majority
 
@@ -65,6 +66,63 @@ def with_flavor(
         owed = tuple(item._replace(line=item.line + lines) for item in twin.owed)
         cuts += _appended(layout, starts, series, lead, made, owed)
     return sorted(cuts, key=lambda cut: (cut.start, cut.end))
+
+
+class Lacking(NamedTuple):
+    """What a text says of all flavors but one, or of most: where, of whom, whose is lacking; ``said`` in a block."""
+
+    at: int
+    named: tuple[str, ...]
+    flavor: str
+    said: str = ""
+
+
+def lacking(text: str, path: str, flavors: Sequence[Called]) -> Iterator[Lacking]:
+    """Yield the flavors that a text does not list where it lists the others, and what their own blocks leave out.
+
+    In a block that all others have line by line, what every one of them says counts: what most say is a choice.
+    """
+    every = Names(flavors, path)
+    layout = Layout(text, every)
+    starts = _starts(layout)
+    found: list[tuple[int, dict[str, str]]] = []
+    for chain in chains(text, every):
+        found.append((chain[0].start, dict.fromkeys((item.flavor for item in chain), "")))
+    for items in _in_lines(text, layout, starts, [at for at, _ in found]):
+        found.append((items[0].start, {item.flavor: text[item.start : item.end] for item in items}))
+    every_series = layout.series()
+    for series in every_series:
+        said = {name: "".join(layout.text(r.start, r.end) for r in runs) for name, runs in series.by_flavor.items()}
+        found.append((starts[series.runs[0].start], said))
+    for at, said in found:
+        for item in flavors:
+            rest = len(flavors) - 1
+            if item.name in said or not majority(len(said), range(rest)):
+                continue
+            if all(said.values()):
+                model, *_ = said
+                twins = Twins(path, every, model, item, {})
+                mates = {name: own for name, own in said.items() if name != model}
+                if not twins.alike(said[model], mates) or may_be_other(said, twins.twin(said[model], mates)):
+                    continue
+            yield Lacking(at, tuple(said), item.name)
+    for series in every_series:
+        yield from _in_blocks(layout, starts, series, len(flavors))
+
+
+def _in_blocks(layout: Layout, starts: Sequence[int], series: Series, number: int) -> Iterator[Lacking]:
+    """Yield what each of the other flavors says in its block, and one does not."""
+    blocks = {name: runs for name, runs in series.by_flavor.items() if any(r.end - r.start > 1 for r in runs)}
+    if len(blocks) < 3 or len(blocks) < number:
+        return
+    said: dict[str, set[str]] = {}
+    for name, runs in blocks.items():
+        lines = (line for run in runs for line in layout.lines[run.start + 1 : run.end] if not is_comment(line))
+        said[name] = {shape(line, layout.names, name) for line in lines if any(map(str.isalnum, line))}
+    for name, runs in blocks.items():
+        others = [lines for other, lines in said.items() if other != name]
+        for line in sorted(set.intersection(*others) - said[name]):
+            yield Lacking(starts[runs[0].start], tuple(other for other in blocks if other != name), name, line)
 
 
 def _in_lines(text: str, layout: Layout, starts: Sequence[int], told: Sequence[int]) -> Iterator[list[Item]]:
