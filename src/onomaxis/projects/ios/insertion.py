@@ -139,9 +139,11 @@ class Insertion:
         source = self.source
         if not listed.items:
             start = source.view.index("(", listed.start) + 1
-            if line := re.compile(r"[ \t]*\r?\n(?=([ \t]*)\))").match(source.view, start):
-                added = "".join(f"{line[1]}\t{item},{source.newline}" for item in items)
-                self.insert(line.end(), added)
+            close = source.view.index(")", start)
+            line = source.line_start(close)
+            if line > start and not source.view[start:close].strip():  # an empty list on two lines
+                margin = source.view[line:close]
+                self.insert(line, "".join(f"{margin}\t{item},{source.newline}" for item in items))
             else:
                 self.insert(start, ", ".join(items))
             return

@@ -93,19 +93,20 @@ def lacking(text: str, path: str, flavors: Sequence[Called]) -> Iterator[Lacking
     every_series = layout.series()
     for series in every_series:
         said = {name: "".join(layout.text(r.start, r.end) for r in runs) for name, runs in series.by_flavor.items()}
-        found.append((starts[series.runs[0].start], said))
+        beside = {run.flavor for run in layout.every if run.above == series.runs[0].above}  # told in another form
+        found.append((starts[series.runs[0].start], dict.fromkeys(beside, "") | said))
     for at, said in found:
+        texts = {name: own for name, own in said.items() if own}
         for item in flavors:
-            rest = len(flavors) - 1
-            if item.name in said or not majority(len(said), range(rest)):
+            if item.name in said or not majority(len(texts or said), range(len(flavors) - 1)):
                 continue
-            if all(said.values()):
-                model, *_ = said
+            if texts:
+                model, *_ = texts
                 twins = Twins(path, every, model, item, {})
-                mates = {name: own for name, own in said.items() if name != model}
-                if not twins.alike(said[model], mates) or may_be_other(said, twins.twin(said[model], mates)):
+                mates = {name: own for name, own in texts.items() if name != model}
+                if not twins.alike(texts[model], mates) or may_be_other(said, twins.twin(texts[model], mates)):
                     continue
-            yield Lacking(at, tuple(said), item.name)
+            yield Lacking(at, tuple(texts or said), item.name)
     for series in every_series:
         yield from _in_blocks(layout, starts, series, len(flavors))
 
