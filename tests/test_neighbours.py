@@ -31,7 +31,7 @@ from onomaxis.checks.inspection import look_over
 from onomaxis.identity.schema import OWED
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.neighbours.called import Called
-from onomaxis.projects.neighbours.texts import applied_cuts, with_flavor, without_flavor
+from onomaxis.projects.neighbours.texts import applied_cuts, lacking, with_flavor, without_flavor
 from onomaxis.projects.neighbours.twins import plain_key
 from onomaxis.surveys.survey import read_projects
 from onomaxis.tree import Tree
@@ -343,6 +343,19 @@ def test_numbers_in_turn_go_on() -> None:
     text = "enum B {\n  alderbank(0),\n  mossgate(1),\n  pennywick(2);\n}\n"
     later = applied_cuts(text, with_flavor(text, "b.dart", [Called(n, {}, "") for n in NAMES[:3]], ["mossgate"], called(NEW), {}))
     assert later == "enum B {\n  alderbank(0),\n  mossgate(1),\n  pennywick(2),\n  oakhollow(3);\n}\n"
+
+
+def test_values_that_hold_the_name_or_not_are_one_list() -> None:
+    """Half of the cases have a value made of the name, half one of their own: a new one, and one that lacks, is seen in all."""
+    names = NAMES[:6]
+    lines = [f'    {n.upper()}("https://{n if number > 2 else n[:1]}.example"),\n' for number, n in enumerate(names)]
+    text = f"enum class Brand(val shop: String) {{\n{''.join(lines)}}}\n"
+    flavors = [Called(n, {}, "") for n in names]
+    later = applied_cuts(text, with_flavor(text, "B.kt", flavors, [names[4]], called(NEW), {}))
+    assert later == text.replace("}\n", '    OAKHOLLOW("https://oakhollow.example"),\n}\n')
+    for name, line in zip(names, lines, strict=True):
+        assert {item.flavor for item in lacking(text.replace(line, ""), "B.kt", flavors)} == {name}
+    assert not list(lacking(text, "B.kt", flavors))
 
 
 # -- whole projects

@@ -10,7 +10,7 @@ from __future__ import annotations
 import re
 from bisect import bisect_left
 from collections import defaultdict
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from itertools import pairwise
@@ -42,13 +42,17 @@ _ENTRIES = (
 
 
 class Run(NamedTuple):
-    """Lines (from, to) that speak of one flavor alone, below the line *above* (-1: none)."""
+    """Lines (from, to) that speak of one flavor alone, below the line *above* (-1: none).
+
+    ``shape`` is how they begin, ``form`` the same without the values that speak of the flavor.
+    """
 
     start: int
     end: int
     flavor: str
     above: int
     shape: str
+    form: str
 
 
 @dataclass(frozen=True)
@@ -187,11 +191,12 @@ class Layout:
             depth = self.depths[start]
             if held is not None and held.end == start and held.flavor == flavor and self.depths[held.start] == depth:
                 only_said = all(map(is_comment, self.lines[held.start : held.end]))
-                held = held._replace(end=end, shape=self._shape(start, line, flavor) if only_said else held.shape)
+                shape, form = self._shapes(start, line, flavor) if only_said else (held.shape, held.form)
+                held = held._replace(end=end, shape=shape, form=form)
             else:
                 if held is not None:
                     yield held
-                held = Run(start, end, flavor, above, self._shape(start, line, flavor))
+                held = Run(start, end, flavor, above, *self._shapes(start, line, flavor))
             at = end
         if held is not None:
             yield held
@@ -207,17 +212,31 @@ class Layout:
             at = self.above[at]
         return found
 
-    def _shape(self, start: int, line: int, flavor: str) -> str:
-        lines = {start: self.lines[start], line: self.lines[line]}
-        return "\n".join(_OPENING.sub(r"\1…}", shape(text, self.names, flavor)) for text in lines.values())
+    def _shapes(self, start: int, line: int, flavor: str) -> tuple[str, str]:
+        lines = list(dict.fromkeys((start, line)))
+        both = ([shape(self.lines[at], self.names, flavor, bare) for at in lines] for bare in (False, True))
+        told, bare = ("\n".join(_OPENING.sub(r"\1…}", text) for text in texts) for texts in both)
+        return told, bare
 
     def series(self) -> list[Series]:
         """Return the runs that stand on one level and begin alike, those of two flavors at least."""
         found: dict[tuple[int, str], list[Run]] = defaultdict(list)
         for run in self.every:
             found[run.above, run.shape].append(run)
-        alike = (Series(tuple(runs)) for runs in found.values() if not self._all_comments(runs))
+        alike = (Series(tuple(runs)) for runs in self._joined(found.values()) if not self._all_comments(runs))
         return [series for series in alike if len(series.by_flavor) > 1 and self._is_whole(series)]
+
+    def _joined(self, every: Iterable[list[Run]]) -> Iterator[list[Run]]:
+        """Join runs that begin alike but for their values, where each flavor has one: ``ALDERBANK("a.example")``."""
+        by_form: dict[tuple[int, str], list[list[Run]]] = defaultdict(list)
+        for runs in every:
+            by_form[runs[0].above, runs[0].form].append(runs)
+        for (_, form), groups in by_form.items():
+            flavors = [flavor for runs in groups for flavor in {run.flavor for run in runs}]
+            if "{" in form and len(groups) > 1 and len(set(flavors)) == len(flavors):
+                yield sorted((run for runs in groups for run in runs), key=lambda run: run.start)
+            else:
+                yield from groups
 
     def _all_comments(self, runs: Sequence[Run]) -> bool:
         return all(is_comment(line) for run in runs for line in self.lines[run.start : run.end])

@@ -86,11 +86,14 @@ def is_choice(text: str) -> bool:
     return text.casefold() in _WORDS
 
 
-def shape(line: str, names: Names, flavor: str) -> str:
-    """Return a line with its values blanked, but for those that speak of the flavor, and the flavor in braces."""
+def shape(line: str, names: Names, flavor: str, bare: bool = False) -> str:
+    """Return a line with its values blanked, but for those that speak of the flavor, and the flavor in braces.
+
+    A *bare* one has no value at all.
+    """
     parts, at = [], 0
     for item in literals(line):
-        if names.braced(item.text, flavor) == item.text:
+        if bare or names.braced(item.text, flavor) == item.text:
             parts += [line[at : item.start], "…"]
             at = item.end
     whole = names.braced("".join([*parts, line[at:]]), flavor)
