@@ -12,11 +12,13 @@ from pathlib import Path
 import pytest
 from PIL import Image
 
-from conftest import commit_all, files, judge, onomaxis, snapshot, text_of
+import right
+from conftest import commit_all, files, judge, memory, onomaxis, snapshot, text_of
 from hybrids import KINDS, MANIFEST, spelled
 from judges import check_lists, parse_errors
+from onomaxis.checks.inspection import look_over
 from onomaxis.demo import ART
-from onomaxis.surveys.survey import UNSTATED
+from onomaxis.surveys.survey import UNSTATED, read_projects
 from test_apple import plist
 from xcode import pbxproj
 
@@ -266,9 +268,9 @@ def test_what_a_platform_has_not_yet_is_made(tmp_path: Path) -> None:
     assert 'version="2.0.1" android-versionCode="9" ios-CFBundleVersion="9"' in (root / "config.xml").read_text()
 
 
-def png(edge: int) -> bytes:
+def png(edge: int, high: int = 0) -> bytes:
     held = io.BytesIO()
-    Image.new("RGBA", (edge, edge), "#336699").save(held, "PNG")
+    Image.new("RGBA", (edge, high or edge), "#336699").save(held, "PNG")
     return held.getvalue()
 
 
@@ -319,6 +321,30 @@ def test_icons_of_each_kind(tmp_path: Path, kind: str) -> None:
     again = onomaxis("icons", root, *words, "--json", "--allow-dirty").json
     assert not again["changed"] and not again["created"] and not again["removed"]
     assert onomaxis("undo", root, "--yes").code == 0
+
+
+# As templates are published: what nobody has filled in is a note, a folder of layers is an icon, a launch picture has its own size.
+FRESH: dict[str, dict[str, str | bytes]] = {
+    "nativescript": {
+        "package.json": '{"name": "@x/template-blank", "dependencies": {"@nativescript/core": "~9.1.0"}}\n',
+        "App_Resources/Android/app.gradle": "android {\n  defaultConfig {\n    versionCode 1\n    versionName \"1.0.0\"\n  }\n}\n",
+        "App_Resources/iOS/Info.plist": right.plist({"CFBundleDisplayName": "${PRODUCT_NAME}", "CFBundleShortVersionString": "1.0.0", "CFBundleVersion": "1.0.0"}),
+    },
+    "expo": {
+        "package.json": '{"dependencies": {"expo": "1", "react-native": "1"}}',
+        "app.json": '{"expo": {"name": "HelloWorld", "slug": "t", "version": "1.0.0", "icon": "./i.png", "ios": {"icon": "./a/expo.icon"}, "plugins": [["expo-splash-screen", {"image": "./a/splash.png"}]]}}',
+        "a/expo.icon/icon.json": "{}", "i.png": png(1024), "a/splash.png": png(228, 213),
+    },
+    "cordova": {"config.xml": '<widget id="org.apache.cordova.hellocordova" version="1.0.0" xmlns="http://www.w3.org/ns/widgets"><name>Hello Cordova</name></widget>\n', "www/index.html": "<html><head><title>Hello World</title></head></html>\n"},
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("kind", FRESH)
+def test_a_fresh_template_is_nobody_s_fault(kind: str) -> None:
+    tree = memory(FRESH[kind])
+    assert {project.kind for project in read_projects(tree)} == {kind}
+    found = look_over(tree)[0]
+    assert found and {item.rule.severity for item in found} == {"note"}, [(item.rule.code, item.message) for item in found if item.rule.severity != "note"]
 
 
 OLD_GRADLE = """def localProperties = new Properties()

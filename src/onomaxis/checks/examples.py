@@ -8,5 +8,6 @@ from onomaxis import late
 EXAMPLES = late.compile(
     r"(?:com\.example|com\.mycompany|com\.companyname|com\.yourcompany|org\.example|com\.myapp|com\.helloworld|"
     r"org\.reactjs\.native\.example|io\.ionic\.starter|com\.getcapacitor|org\.nativescript|io\.cordova\.hellocordova|"
-    r"com\.DefaultCompany|com\.tauri\.dev|host\.exp\.exponent)(?:\.|\Z)"
+    r"com\.DefaultCompany|com\.tauri\.dev|host\.exp\.exponent|org\.name|com\.anonymous|"
+    r"org\.apache\.cordova\.hellocordova)(?:\.|\Z)"
 )

@@ -161,7 +161,7 @@ def _ico(tile: Tile, data: bytes) -> Iterator[Finding]:
 
 
 def _fits(width: int, height: int, tile: Tile) -> bool:
-    if (width, height) == (tile.width, tile.height):
+    if (width, height) == (tile.width, tile.height) or tile.slot == "launch screen":  # it has a size of its own
         return True
     return width == height and 0 < tile.least <= width
 

@@ -51,7 +51,7 @@ def judged(
 
 # What templates and wizards leave for a person to do, beside name, ID and icon: signing, versions, descriptions.
 _LEFT = frozenset(
-    "ICON06 ICON07 ICON08 ICON10 LIST02 NAME04 NAME08 PLATFORM04 SIGN02 VERSION08 VERSION02".split()  # by their codes
+    "ICON06 ICON07 ICON08 ICON10 LIST02 NAME01 NAME04 NAME08 PLATFORM04 SIGN02 VERSION08 VERSION02".split()
 )
 
 

@@ -294,7 +294,8 @@ class ExpoKind(HybridKind):
             named = NAMED_FILE.fullmatch(fact.text)
             path = join(project.folder, fact.text)
             asked = key.rpartition("/")[2] in _FILE_KEYS or "/locales/" in f"/{key}"
-            if named and asked and path and not tree.exists(path):
+            held = path and fact.text.endswith(".icon") and tree.exists(join(path, "icon.json"))  # a folder of layers
+            if named and asked and path and not held and not tree.exists(path):
                 said = f"{key.replace('/', '.')} is {fact.text}, and {tree.lacking(path)}"
                 yield Broken(Sort.FILE, said, fact.file, fact.line)
 

@@ -15,7 +15,7 @@ from onomaxis.platforms import ANDROID_NS
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.frameworks.files import ID_OF, Files, single
 from onomaxis.projects.frameworks.hybrid import HybridKind
-from onomaxis.projects.frameworks.npm import packages
+from onomaxis.projects.frameworks.npm import has_dependency, packages
 from onomaxis.projects.project import Project, guarded, place
 from onomaxis.tree import Tree, join, parent
 from onomaxis.wishes import Renaming, Wish
@@ -40,14 +40,22 @@ class NativeScriptKind(HybridKind):
     """Reads NativeScript projects."""
 
     name = "nativescript"
-    manifests = (("package.json", rb'"nativescript"\s*:\s*\{[^{}]*"id"\s*:'),)
+    manifests = (
+        ("package.json", rb'"nativescript"\s*:\s*\{[^{}]*"id"\s*:|"(?:@nativescript/core|tns-core-modules)"\s*:'),
+    )
 
     def roots(self, tree: Tree) -> Iterable[str]:
-        """Return the folders with a configuration, or whose ``package.json`` holds an ID for the framework."""
+        """Return the folders with a configuration, or whose ``package.json`` holds an ID for the framework.
+
+        A template has neither: its resources, and what it depends on, tell it. The tools write its configuration.
+        """
         for path in tree.named(*_CONFIGS):
             yield parent(path)
         for folder, document in packages(tree):
-            if document.top.get("nativescript", "id") is not None:
+            depends = has_dependency(document, "@nativescript/core", "tns-core-modules")
+            resources = (join(folder, name) for name in ("App_Resources", "app/App_Resources"))
+            template = depends and any(next(tree.below(path), None) for path in resources)
+            if template or document.top.get("nativescript", "id") is not None:
                 yield folder
 
     def read(self, files: Files) -> None:
