@@ -18,7 +18,10 @@ from hybrids import KINDS, MANIFEST, spelled
 from judges import check_lists, parse_errors
 from onomaxis.checks.inspection import look_over
 from onomaxis.demo import ART
-from onomaxis.surveys.survey import UNSTATED, read_projects
+from onomaxis.rename.rename import plan_rename
+from onomaxis.surveys.survey import UNSTATED, read_projects, take_survey
+from onomaxis.wishes import Wish
+from onomaxis.writing.change import applied
 from test_apple import plist
 from xcode import pbxproj
 
@@ -321,6 +324,29 @@ def test_icons_of_each_kind(tmp_path: Path, kind: str) -> None:
     again = onomaxis("icons", root, *words, "--json", "--allow-dirty").json
     assert not again["changed"] and not again["created"] and not again["removed"]
     assert onomaxis("undo", root, "--yes").code == 0
+
+
+SPEC = '"codegenConfig": {"name": "Spec", "type": "modules", "jsSrcsDir": "src", "android": {"javaPackageName": "com.lendlib"}}, '
+LINK = "module.exports = { dependency: { platforms: { android: { packageImportPath: 'import com.lendlib.LendPackage;' } } } };\n"
+
+
+@pytest.mark.parametrize("said", ["spec", "link", "both"])
+def test_a_library_s_package_is_followed_where_its_top_names_it(said: str) -> None:
+    """What finds the native half of a library names its package: there and back, byte for byte."""
+    contents = {
+        "package.json": '{"name": "lendlib", %s"peerDependencies": {"react-native": "*"}}\n' % (SPEC if said != "link" else ""),
+        "android/settings.gradle": "rootProject.name = 'lendlib'\n",
+        "android/build.gradle": "apply plugin: 'com.android.library'\nandroid {\n  namespace 'com.lendlib'\n}\n",
+        "android/src/main/AndroidManifest.xml": "<manifest/>\n",
+        "android/src/main/java/com/lendlib/LendPackage.kt": "package com.lendlib\nclass LendPackage\n",
+    }
+    contents |= {"react-native.config.js": LINK} if said != "spec" else {}
+    tree = memory(contents)
+    later = applied(tree, plan_rename(take_survey(tree), Wish(code_package="org.shed.lib")).changes)
+    assert not [path for path in later.files if b"com.lendlib" in (later.read(path) or b"")]
+    assert b"import org.shed.lib.LendPackage;" in (later.read("react-native.config.js") or b"import org.shed.lib.LendPackage;")
+    back = applied(later, plan_rename(take_survey(later), Wish(code_package="com.lendlib")).changes)
+    assert {path: back.read(path) for path in back.files} == {path: tree.read(path) for path in tree.files}
 
 
 # As templates are published: what nobody has filled in is a note, a folder of layers is an icon, a launch picture has its own size.

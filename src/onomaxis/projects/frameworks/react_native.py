@@ -30,6 +30,8 @@ _ASKED = {
         r"RCTAppSetupDefaultRootView\([^\"\n]*@\"(?P<value>[^\"\n]+)\"",
     ),
 }
+# reactnative.dev, "Using Codegen": the package of the code that is made of a library's specification.
+_SPEC_PACKAGE = ("codegenConfig", "android", "javaPackageName")
 _REGISTERED = r"registerComponent\(\s*(?P<quote>[\"'])(?P<value>[^\"'\n]+)(?P=quote)"
 
 
@@ -40,18 +42,23 @@ class ReactNativeKind(HybridKind):
     manifests = (("package.json", rb'(?s)\A(?!.*"expo"\s*:).*"react-native(?:-tvos|-macos)?"\s*:'),)
 
     def roots(self, tree: Tree) -> Iterable[str]:
-        """Return the folders whose package depends on the framework and that have an app configuration."""
+        """Return the folders whose package depends on the framework and that have an app configuration.
+
+        Those of libraries, too, which say what package their native half is found in.
+        """
         for folder, document in packages(tree):
             native = has_dependency(document, "react-native", "react-native-tvos", "react-native-macos")
             files = Files(tree, folder)
             named = native and (files.json_value("app.json", "name") or files.faults)
-            if named and not has_dependency(document, "expo"):
+            linked = files.json_value("package.json", *_SPEC_PACKAGE) or files.data("react-native.config.js")
+            library = linked and document.top.get("peerDependencies", "react-native") is not None
+            if (named or library) and not has_dependency(document, "expo"):
                 yield folder
 
     def read(self, files: Files) -> None:
         """Read the shown name; compare the component's name wherever it is registered and asked for."""
         files.own(Facet.DISPLAY_NAME, files.json_value("app.json", "displayName"))
-        files.own(Facet.CODE_PACKAGE, files.json_value("package.json", "codegenConfig", "android", "javaPackageName"))
+        files.own(Facet.CODE_PACKAGE, files.json_value("package.json", *_SPEC_PACKAGE))
         files.disagreements += _unequal(files)
 
     def add_flavor(self, project: Project, tree: Tree, flavor: Flavor, id_: str, shown: str) -> Draft:
