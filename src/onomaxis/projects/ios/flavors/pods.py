@@ -139,6 +139,8 @@ def podfile_told(project: XcodeProject, tree: Tree, templates: Mapping[str, str]
         text = f"project '{project.name}'{added} {MARK}{source.newline}"
     else:
         at, text = _beside(source, found, call, templates, debug)
+    if at is None and "#{" in view:
+        return draft  # made of a list of names, which speaks of the new one as of its siblings
     if at is None:
         spot = f"{path}:{source.line(found[call or 0].start)}"
         draft.notes.append(Note(spot, f"say here what is for debugging, by hand: {', '.join(debug)}"))
@@ -167,16 +169,20 @@ def _beside(
         return found[name].end, "".join(f", '{new}' => :debug" for new in debug)
     every = list(pairs_of(found))
     pairs, opened = _inline(every, follow + 1), _opened(found, follow + 1)
-    if not pairs and opened is None:
-        return None, ""
     if not pairs and opened is not None:
         pairs = [pair for pair in every if opened < pair.first < matching(found, opened)]
+    if not pairs and opened is None:
+        pairs = _in_call(view, found, every, follow + 1)
+    if not pairs and opened is None:
+        return None, ""
     kinds = {pair.name: pair.kind for pair in pairs}
     wanted = {new: kinds[old] for new, old in templates.items() if old in kinds}
     wanted |= {new: "debug" for new in debug if new not in wanted}
+    if "release" in kinds.values():  # they are told as well
+        wanted |= {new: "release" for new in templates if new not in wanted}
     if not pairs:
-        lead, form, at = f"{source.newline}  ", "'{}' =>", found[opened or 0].end
-        return at, "".join(f"{lead}{form.format(new)} :{kind}," for new, kind in wanted.items())
+        inner = ", ".join(f"'{new}' => :{kind}" for new, kind in wanted.items())
+        return found[opened or 0].end, inner
     last = pairs[-1]
     begin = view.rfind("\n", 0, found[last.first].start) + 1
     indent = view[begin : found[last.first].start]
@@ -191,6 +197,17 @@ def _inline(every: Sequence[Pair], at: int) -> list[Pair]:
         if pair.first == (found[-1].last + 2 if found else at):
             found.append(pair)
     return found
+
+
+def _in_call(view: str, found: Sequence[Token], every: Sequence[Pair], at: int) -> list[Pair]:
+    """Return the last pairs that follow each other in the arguments of a call, in whatever they are put together."""
+    depth, end = 0, at
+    while end < len(found) and (depth > 0 or "\n" not in view[found[end - 1].end : found[end].start]):
+        depth += (found[end].text in ("(", "{", "[")) - (found[end].text in (")", "}", "]"))
+        end += 1
+    inner = [pair for pair in every if at <= pair.first < end]
+    starts = [pair.first for pair in inner if not any(other.last + 2 == pair.first for other in inner)]
+    return _inline(inner, starts[-1]) if starts else []
 
 
 def _opened(found: Sequence[Token], at: int) -> int | None:
