@@ -455,3 +455,30 @@ def test_a_configuration_that_the_service_does_not_know_where_it_knows_others() 
         tree = Tree.of({name: text.encode() for name, text in {**contents, **more}.items()})
         found = [item for item in look_over(tree, ["services"])[0] if item.rule.code == "SERVICE13"]
         assert len(found) == lacking and all("Debug" in item.message for item in found), found
+
+
+def test_a_fault_is_told_once(branded: Path) -> None:
+    """By what to do, each rule and each place once; one by one where asked; what a stamp mends is mended, and the rest told."""
+    found = onomaxis("check", branded, "--json").json["findings"]
+    text = onomaxis("check", branded).out
+    codes = list(dict.fromkeys(item["code"] for item in found))
+    assert [line.split()[1] for line in text.splitlines() if re.match(r"(?:error|warning|note) ", line)] == codes
+    shared = [item for item in found if item["code"] == "VALUE01" and item["at"][0]["file"] == "ios/Config/Shared.xcconfig"]
+    assert len(shared) == 3 and len({item["fault"] for item in shared}) == 1 and "so for mossgate, pennywick too" in text
+    names = [item for item in found if item["code"] == "NAME05"]
+    assert f"and {len(names) - 4} more faults of this kind (--each lists all)" in text
+    each = onomaxis("check", branded, "--each").out
+    assert len(re.findall(r"(?m)^(?:error|warning|note) ", each)) == len(found) and len(text) < len(each)
+    results = json.loads(onomaxis("check", branded, "--as", "sarif").out)["runs"][0]["results"]
+    assert [item["partialFingerprints"]["fault/v1"] for item in results] == [item["fault"] for item in found]
+    mended = sum(item["remedy"] == "Run onomaxis stamp." or "onomaxis stamp does" in item["remedy"] for item in found)
+    assert f"onomaxis check --fix mends {mended} findings" in text
+    told = onomaxis("check", branded, "--fix", "--dry-run", "--json")
+    assert told.code == 0 and told.json["findings"] == [] and onomaxis("check", branded, "--json").json["findings"] == found
+    done = onomaxis("check", branded, "--fix", "--yes")
+    assert done.code == 0 and "Nothing found: everything is as it should be." in done.out
+    (branded / "android/app/src/mossgate/google-services.json").unlink()
+    (branded / "services/mossgate.json").write_text((branded / "services/pennywick.json").read_text())
+    assert onomaxis("check", branded, "--fix", "--yes").code == 2
+    (branded / "onomaxis.toml").unlink()
+    assert "onomaxis adopt writes it" in onomaxis("check", branded, "--fix").err

@@ -56,6 +56,7 @@ WRITES = {
     "flavor retire": ("mossgate",),
     "ledger add": ("--flavor", "alderbank"),
     "undo": (),
+    "check": ("--fix",),
 }
 
 
@@ -92,7 +93,7 @@ def test_what_is_uncommitted_is_not_written_over(copy: Path, name: str) -> None:
         commit_all(copy)
     before = snapshot(copy)
     told = onomaxis(*words, "--dry-run", "--json")
-    assert told.code == 0 and snapshot(copy) == before, told.out
+    assert told.code == (name == "check") and snapshot(copy) == before, told.out  # an icon set is missing, which no stamp mends
     document = told.json
     touched = [path for key in ("files", "changed") for path in document.get(key, []) if (copy / path).exists()]
     assert touched, document

@@ -19,7 +19,7 @@ class Rule(NamedTuple):
     """One rule: stable code, severity, what it is about in a line, what to do, the document it comes from.
 
     *fault* is one fault as it stands in a file, *mend* what mends it. What counts for an app alone that will soon be
-    published is a note elsewhere: ``publish``.
+    published is a note elsewhere: ``publish``. ``by`` is the command that mends it, where the files say all of it.
     """
 
     code: str
@@ -30,6 +30,7 @@ class Rule(NamedTuple):
     fault: str
     mend: str
     publish: bool = False
+    by: str = ""
 
     @property
     def family(self) -> str:
@@ -75,6 +76,15 @@ class Finding(NamedTuple):
             return ""
         file, line = self.at[0]
         return f"{file}:{line}" if line else file
+
+    @property
+    def fault(self) -> str:
+        """What findings about one fault have in common: the rule and the place, of pictures the folder.
+
+        One line of a file may be wrong for several variants, and one art for all slots of a set.
+        """
+        file, line = self.at[0] if self.at else ("", 0)
+        return f"{self.rule.code} {self.place if line else file.rpartition('/')[0] or file}"
 
 
 def sorted_findings(findings: Iterable[Finding]) -> tuple[Finding, ...]:

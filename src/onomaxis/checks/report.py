@@ -25,6 +25,7 @@ def as_document(findings: Sequence[Finding]) -> dict[str, Any]:
                 "flavor": finding.flavor,
                 "at": [{"file": file, "line": line} for file, line in finding.at],
                 "remedy": finding.rule.remedy,
+                "fault": finding.fault,
             }
             for finding in findings
         ]
@@ -54,6 +55,7 @@ def as_sarif(findings: Sequence[Finding], rules: Sequence[Rule]) -> dict[str, An
             "level": _LEVELS[finding.rule.severity],
             "message": {"text": f"{finding.rule.title}: {finding.message}. {finding.rule.remedy}"},
             "locations": [_location(file, line) for file, line in finding.at],
+            "partialFingerprints": {"fault/v1": finding.fault},
         }
         for finding in findings
     ]

@@ -6,23 +6,28 @@ import argparse
 import json
 import sys
 from collections.abc import Sequence
+from dataclasses import replace
 
 from onomaxis.checks.finding import Finding, rule_called
 from onomaxis.checks.inspection import look_over
 from onomaxis.checks.report import as_document, as_sarif
 from onomaxis.checks.since import fresh
 from onomaxis.cli.findings import counted, show_findings
-from onomaxis.cli.layout import Cell, pairs, put
+from onomaxis.cli.layout import Cell, blank, pairs, put
 from onomaxis.cli.output import count, make_console, print_json
 from onomaxis.cli.progress import working
 from onomaxis.cli.session import open_project, say_selected
-from onomaxis.surveys.survey import some_projects
+from onomaxis.errors import InputError
+from onomaxis.identity.schema import NAME
+from onomaxis.surveys.survey import read_projects, some_projects
 
 
 def execute(options: argparse.Namespace) -> int:
     """Run the command; the exit code is 1 when errors were found."""
     if options.explain:
         return _explain(options)
+    if options.fix:
+        return _mend(options)
     tree = open_project(options)
     with working(options, "Checking"):
         findings, rules = look_over(tree, options.only, options.flavor, options.publish)
@@ -40,6 +45,40 @@ def execute(options: argparse.Namespace) -> int:
     else:
         _show(options, findings, known)
     return 1 if any(finding.rule.severity == "error" for finding in findings) else 0
+
+
+def _mend(options: argparse.Namespace) -> int:
+    """Bring the project in step with its identity file, and say what is left to a person."""
+    from onomaxis.brands.stamp import stamp
+    from onomaxis.brands.tree_brand import flavor_here
+    from onomaxis.cli.flow import carry_through, plain_view
+    from onomaxis.cli.progress import drawing
+    from onomaxis.cli.session import open_to_write
+    from onomaxis.writing.change import applied
+
+    tree = open_to_write(options)
+    if not tree.exists(NAME):
+        said = f"there is no {NAME}, which would say what is right"
+        raise InputError(said, remedy="onomaxis adopt writes it; or mend each finding by its own command.")
+    with drawing(options) as tick:
+        plan = stamp(tree, options.flavor or flavor_here(tree, read_projects(tree), "")[1], tick=tick)
+    left: list[Finding] = []
+
+    def look_again() -> Sequence[Finding]:
+        later = applied(tree, plan.changes)
+        left[:] = look_over(later, options.only, options.flavor, options.publish)[0]
+        return left
+
+    plain = plain_view()
+    view = replace(
+        plain,
+        document=lambda plan, journal: {**plain.document(plan, journal), **as_document(look_again())},
+        left=lambda console, plan: _show(options, look_again(), 0),
+    )
+    code = carry_through(options, tree, plan, view)
+    if plan.empty and not options.dry_run and not options.json:
+        _show(options, look_again(), 0)
+    return code or int(any(finding.rule.severity == "error" for finding in left))
 
 
 def _explain(options: argparse.Namespace) -> int:
@@ -70,11 +109,16 @@ def _explain(options: argparse.Namespace) -> int:
 def _show(options: argparse.Namespace, findings: Sequence[Finding], known: int) -> None:
     console = make_console(options)
     # The one further place of a comparison is what the message tells of.
-    show_findings(console, findings, silent=1)
+    show_findings(console, findings, silent=1, each=options.each)
     said = counted(findings)
     nothing = "Nothing found: everything is as it should be."
     if options.since:
         nothing = f"Nothing new since {options.since}."
         known_before = f"; {count(known, 'finding')} known before" if known else ""
         said = (f"{said}, new since {options.since}" if said else nothing.rstrip(".")) + known_before
+    if findings and not options.each:
+        blank(console)
     put(console, Cell(said or nothing))
+    mended = sum(finding.rule.by == "stamp" for finding in findings)
+    if mended and not options.each and not options.fix:
+        put(console, Cell(f"onomaxis check --fix mends {count(mended, 'finding')}, as onomaxis stamp does.", "dim"))

@@ -53,7 +53,7 @@ def execute(options: argparse.Namespace) -> int:
         sys.stdout.write(json.dumps(as_sarif(found.findings, PACKAGE_RULES), ensure_ascii=False, indent=2) + "\n")
     else:
         options.root = None  # packages are told as they were given
-        _show(make_console(options), found, bool(options.against))
+        _show(make_console(options), found, bool(options.against), options.each)
     return 1 if any(item.rule.severity == "error" for item in found.findings) else 0
 
 
@@ -69,7 +69,7 @@ def _built_as(tree: Tree | None, flavor: str | None) -> dict[str, str | None]:
     return {"flavor": flavor, "key": keys_of([flavor], read_projects(tree), tree)[0]}
 
 
-def _show(console: SafeConsole, found: Inspection, compared: bool) -> None:
+def _show(console: SafeConsole, found: Inspection, compared: bool, each: bool) -> None:
     for number, (package, flavor) in enumerate(zip(found.packages, found.flavors, strict=True)):
         if number:
             blank(console)
@@ -80,7 +80,7 @@ def _show(console: SafeConsole, found: Inspection, compared: bool) -> None:
 
     if found.findings:
         blank(console)
-    show_findings(console, found.findings)
+    show_findings(console, found.findings, each=each)
     said = counted(found.findings)
     if said or compared or len(found.packages) > 1:
         put(console, Cell(said or "Nothing found: packages and project say the same."))
