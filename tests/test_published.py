@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import pty
+import subprocess
 import sys
 from collections.abc import Sequence
 from pathlib import Path
@@ -106,3 +107,48 @@ def test_a_person_is_asked_with_what_would_happen(tmp_path: Path, answer: str, c
     text = " ".join(said.decode().split())
     assert "whoever has it gets no update" in text and "Change it all the same?" in text
     assert os.waitstatus_to_exitcode(status) == code
+
+
+def git(folder: Path, *words: str) -> str:
+    done = subprocess.run(["git", "-c", "user.name=a", "-c", "user.email=a@b", "-C", str(folder), *words], check=True, capture_output=True, text=True)
+    return done.stdout
+
+
+def test_numbers_that_other_branches_took(tmp_path: Path) -> None:
+    """The next number is beyond those of all ledgers that are named; a check heeds them; nothing is checked out."""
+    project = published(tmp_path, ANDROID.replace(",7,", ",6,"))
+    git(project, "checkout", "-q", "-b", "side")
+    ledger = project / "onomaxis.ledger.csv"
+    ledger.write_text("\n".join([HEAD, ANDROID.replace(",7,", ",6,"), ANDROID.replace(",7,", ",12,"), ""]))
+    git(project, "commit", "-qam", "side")
+    git(project, "update-ref", "refs/remotes/origin/main", "side")
+    git(project, "checkout", "-q", "-")
+    before = snapshot(project)
+
+    def used(*more: str) -> list[str]:
+        return [item["message"] for item in inline("check", project, "--json", *more).json["findings"] if item["code"] == "VERSION06"]
+
+    assert used() == []
+    for ref in ("side", "origin/main", "all"):
+        assert [said.partition(" ")[0] for said in used("--ledger-ref", ref)] == ["Android"] and "12 was published" in used("--ledger-ref", ref)[0]
+        told = inline("renumber", project, "--build", "next", "--ledger-ref", ref, "--dry-run", "--json")
+        assert told.code == 0 and "CURRENT_PROJECT_VERSION = 13;" in told.json["diff"], told.out
+    assert "CURRENT_PROJECT_VERSION = 8;" in inline("renumber", project, "--build", "next", "--dry-run", "--json").json["diff"]
+    wrong = inline("check", project, "--ledger-ref", "nowhere")
+    assert wrong.code == 2 and "nowhere" in wrong.err and snapshot(project) == before
+    assert git(project, "status", "--porcelain") == ""
+
+
+def test_a_ledger_after_a_merge(tmp_path: Path) -> None:
+    """A number that both branches took is a finding, a row that was kept twice too; a merge that is not resolved is called that."""
+    other = ANDROID.replace("2.4.0", "2.4.1")
+    project = published(tmp_path, ANDROID, APPLE, other, APPLE)
+    found = {item["message"]: item["at"] for item in inline("check", project, "--json").json["findings"] if item["code"] == "VERSION10"}
+    assert found == {
+        "build 7 of org.lendspan.alderbank on Android was published as 2.4.0 and as 2.4.1": [{"file": "onomaxis.ledger.csv", "line": line} for line in (2, 4)],
+        "build 7 of org.lendspan.alderbank on iOS was published as 2.4.0, twice": [{"file": "onomaxis.ledger.csv", "line": line} for line in (3, 5)],
+    }
+    for mark in ("<<<<<<< HEAD", "=======", ">>>>>>> side", "||||||| base"):
+        (project / "onomaxis.ledger.csv").write_text("\r\n".join([HEAD, ANDROID, mark, APPLE, ""]))
+        done = inline("ledger", "list", project)
+        assert done.code == 2 and "onomaxis.ledger.csv:3: a merge of the ledger is not resolved" in done.err

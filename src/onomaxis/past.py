@@ -109,6 +109,22 @@ def tree_of(root: Path, commit: str, said: str = "") -> PastTree:
     return PastTree(root, commit, blobs, said or commit[:12])
 
 
+def file_at(root: Path, revision: str, path: str) -> bytes | None:
+    """Return a file below *root* as it was at a revision; None where there was none.
+
+    Raises InputError where git does not know the revision.
+    """
+    commit = commit_of(root, revision)
+    listed = git(root, ["ls-tree", "-z", commit, "--", path], revision).partition(b"\t")[0].split()
+    return git(root, ["cat-file", "blob", listed[2].decode()], revision) if len(listed) == 3 else None
+
+
+def remotes(root: Path) -> list[str]:
+    """Return the branches of other repositories that this one has fetched."""
+    told = git(root, ["for-each-ref", "--format=%(refname)", "refs/remotes"], "refs/remotes")
+    return [name for name in told.decode("utf-8", "replace").split() if not name.endswith("/HEAD")]
+
+
 def commit_of(root: Path, revision: str) -> str:
     """Return the full name of the commit that a revision means. Raises InputError where git does not know it."""
     parted = revision.endswith("...")

@@ -5,7 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import re
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
 from onomaxis import late
@@ -16,6 +16,8 @@ from onomaxis.platforms import PLATFORMS
 COLUMNS = ("date", "platform", "flavor", "id", "version", "build", "fingerprint", "digest")
 # Ledgers from before packages were kept have no digest.
 _BEFORE = COLUMNS[:-1]
+# git-scm.com, git-merge, "How conflicts are presented".
+_MERGING = late.compile(r"(?:<{7}|>{7}|\|{7})(?: |\Z)|={7}\r?\Z")
 _DATE = late.compile(r"\d{4}-\d{2}-\d{2}\Z")
 _DIGEST = late.compile(r"sha256:[0-9a-f]{64}\Z")
 _PRINT = late.compile(r"(?:[0-9A-F]{2}:){31}[0-9A-F]{2}\Z")
@@ -59,6 +61,10 @@ def read_ledger(path: str, data: bytes) -> tuple[Published, ...]:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError:
         raise InputError("the ledger is not UTF-8", file=path, line=1) from None
+    merging = next((n for n, line in enumerate(text.split("\n"), 1) if _MERGING.match(line)), 0)
+    if merging:
+        said = "a merge of the ledger is not resolved"
+        raise InputError(said, file=path, line=merging, remedy="Keep the rows of both sides, each once.")
     reader = csv.reader(io.StringIO(text, newline=""))
     head = next(reader, [])
     if tuple(head) not in (COLUMNS, _BEFORE):
@@ -115,6 +121,15 @@ def widened(text: str) -> str:
         more = f",{COLUMNS[-1]}" if number == 0 else ","
         lines[reader.line_num - 1] = (body + more if cells else body) + line[len(body) :]
     return "".join(lines)
+
+
+def told_twice(rows: Sequence[Published]) -> Iterator[tuple[Published, Published]]:
+    """Yield rows of one app that tell of one build number twice, each with the first that does."""
+    first: dict[tuple[str, str, str, tuple[int, ...]], Published] = {}
+    for row in rows:
+        known = first.setdefault((row.platform, row.flavor.casefold(), row.id, trimmed(row.number)), row)
+        if known is not row:
+            yield known, row
 
 
 def mine(rows: Sequence[Published], platform: str, flavor: str, id_: str = "") -> list[Published]:

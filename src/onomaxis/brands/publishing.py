@@ -10,6 +10,7 @@ from onomaxis.errors import InputError, RefusedError
 from onomaxis.flavor_names import selects
 from onomaxis.identity.schema import LEDGER
 from onomaxis.model import Line
+from onomaxis.past import file_at, remotes
 from onomaxis.projects.project import variant_targets
 from onomaxis.surveys.flavors import flavors_of, refuse_one_sided
 from onomaxis.surveys.survey import Survey, read_projects
@@ -20,10 +21,22 @@ from onomaxis.writing.planned import PlannedChange
 from onomaxis.writing.proof import fault, proved
 
 
-def load_ledger(tree: Tree) -> tuple[Published, ...]:
-    """Return the ledger of a tree; no rows where there is none."""
+def load_ledger(tree: Tree, refs: Sequence[str] = ()) -> tuple[Published, ...]:
+    """Return the ledger of a tree; no rows where there is none.
+
+    With *refs* what the ledgers of other revisions have beside it, in no line of this one: ``all`` are the remote
+    branches. Nothing is checked out. Raises InputError for a revision that git does not know.
+    """
     data = tree.required(LEDGER)
-    return read_ledger(LEDGER, data) if data is not None else ()
+    rows = list(read_ledger(LEDGER, data)) if data is not None else []
+    known = {row[:-1] for row in rows}
+    for ref in dict.fromkeys(name for item in refs for name in (remotes(tree.root) if item == "all" else (item,))):
+        held = file_at(tree.root, ref, LEDGER)
+        for row in read_ledger(f"{ref}:{LEDGER}", held) if held is not None else ():
+            if row[:-1] not in known:
+                known.add(row[:-1])
+                rows.append(row._replace(line=0))
+    return tuple(rows)
 
 
 def new_rows(

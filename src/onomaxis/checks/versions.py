@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from onomaxis.brands.ledger import build_number, mine
+from onomaxis.brands.ledger import build_number, mine, told_twice
 from onomaxis.brands.subjects import Subject
 from onomaxis.checks.context import Context, at, called
 from onomaxis.checks.finding import Finding, rule
@@ -15,6 +15,7 @@ from onomaxis.identity import rules
 from onomaxis.identity.file import Said
 from onomaxis.identity.schema import LEDGER
 from onomaxis.model import ShippedApp, Value
+from onomaxis.platforms import PLATFORM_NAMES
 
 PART = rule("VERSION01")
 PLATFORMS = rule("VERSION02")
@@ -25,6 +26,17 @@ USED = rule("VERSION06")
 OVERRIDDEN = rule("VERSION07")
 MISSING = rule("VERSION08")
 MOVED = rule("VERSION09")
+TWICE = rule("VERSION10")
+
+
+@check(TWICE)
+def ledger_told_twice(context: Context) -> Iterator[Finding]:
+    """Look for rows of the ledger that cannot both be: two branches took one number, or a merge kept a row twice."""
+    for first, row in told_twice(context.ledger):
+        whose = f"{row.id} on {PLATFORM_NAMES[row.platform]}"
+        told = f"{first.version} and as {row.version}" if first.version != row.version else f"{row.version}, twice"
+        spots = tuple(dict.fromkeys((LEDGER, item.line) for item in (first, row)))
+        yield Finding(TWICE, f"build {row.build} of {whose} was published as {told}", spots, row.flavor)
 
 
 @check(PART, PLATFORMS, FORM, RANGE, NOT_AS_SAID, USED, OVERRIDDEN, MISSING, MOVED)

@@ -8,8 +8,10 @@ import sys
 from collections.abc import Sequence
 from dataclasses import replace
 
+from onomaxis.brands.publishing import load_ledger
+from onomaxis.checks.context import look
 from onomaxis.checks.finding import Finding, rule_called
-from onomaxis.checks.inspection import look_over
+from onomaxis.checks.inspection import judged, look_over
 from onomaxis.checks.report import as_document, as_sarif
 from onomaxis.checks.since import fresh
 from onomaxis.cli.findings import counted, show_findings
@@ -30,7 +32,10 @@ def execute(options: argparse.Namespace) -> int:
         return _mend(options)
     tree = open_project(options)
     with working(options, "Checking"):
-        findings, rules = look_over(tree, options.only, options.flavor, options.publish)
+        context = look(tree)
+        if options.ledger_ref:
+            context = replace(context, ledger=load_ledger(tree, options.ledger_ref))
+        findings, rules = judged(context, options.only, options.flavor, options.publish)
     say_selected(options, some_projects(tree), options.flavor)
     known = 0
     if options.since:

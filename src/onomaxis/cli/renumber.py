@@ -38,7 +38,7 @@ def _train(options: argparse.Namespace) -> int:
     if not cars:
         raise InputError("there are no flavors to number", remedy="Leave --every-flavor out.")
     with working(options, "Planning, and reading the result again"):
-        plan = plan_train(tree, cars, load_ledger(tree), options.app)
+        plan = plan_train(tree, cars, load_ledger(tree, options.ledger_ref), options.app)
     return carry_through(options, tree, plan, plain_view())
 
 
@@ -62,5 +62,6 @@ def execute(options: argparse.Namespace) -> int:
     survey = take_survey(open_to_write(options), wish.app)
     if wish.build == "next":
         _, standing = flavor_here(survey.tree, survey.projects, wish.flavor)
-        wish = wish._replace(build=next_build(survey, load_ledger(survey.tree), wish.flavor or standing))
+        known = load_ledger(survey.tree, options.ledger_ref)
+        wish = wish._replace(build=next_build(survey, known, wish.flavor or standing))
     return carry_out(options, survey, numbered(survey, wish))

@@ -51,6 +51,8 @@ def _size(text: str) -> tuple[int, int]:
     return int(width), int(height)
 
 
+_LEDGERS = "heed the ledger of this revision too, such as origin/main (repeatable; all: every remote branch)"
+
 # fmt: off
 COMMANDS: Mapping[str, Command] = {
     "survey": Command("show what the app is called, where that is written, what disagrees", "", (
@@ -111,6 +113,7 @@ COMMANDS: Mapping[str, Command] = {
         several("--platform", None, "change only this one (repeatable)", choices=PLATFORMS),
         flag("--every-flavor", "each flavor from its own numbers"),
         text("--plan", "FILE", "a table (CSV): flavor, platform, version, build"),
+        several("--ledger-ref", "REV", _LEDGERS),
         flag("--shared", "write a version that libraries take theirs from, too"),
         *PUBLISHED,
     )),
@@ -233,6 +236,7 @@ COMMANDS: Mapping[str, Command] = {
         several("--only", None, "only this family of rules (repeatable)", choices=_FAMILIES),
         flavors("only what is about this flavor, or about all"),
         text("--since", "REV", "only what was not found at this revision of git"),
+        several("--ledger-ref", "REV", _LEDGERS),
         text("--explain", "CODE", "explain a rule, with an example, and check nothing"),
         flag("--each", "every finding by itself, not grouped by what to do"),
         flag("--fix", "mend what the identity file says, as stamp does; then say what is left"),
