@@ -18,7 +18,7 @@ from pathlib import Path
 import pytest
 
 from conftest import THOROUGH, Templates, commit_all, committed_demo, files, judge, onomaxis, snapshot
-from onomaxis.cli.arguments import build_parser, parse
+from onomaxis.cli.arguments import GROUPS, build_parser, parse
 from onomaxis.cli.completion import SHELLS, apps, flavors, rules
 from onomaxis.cli.guide import asked
 from onomaxis.cli.progress import working
@@ -347,7 +347,8 @@ def test_the_program_by_itself(demo: Path, tmp_path: Path) -> None:
     done = onomaxis(cwd=demo)
     assert done.code == 0 and "org.lendspan.app" in done.out and done.out.count("onomaxis ") == 3
     plain = onomaxis(cwd=tmp_path)
-    assert plain.code == 0 and "usage: onomaxis" in plain.out and "Exit codes" in plain.out
+    assert plain.code == 0 and "usage: onomaxis" in plain.out and "no mobile app in this folder" in plain.out
+    assert "android" in done.out and "org.lendspan.app" in onomaxis(cwd=demo / "android/app/src").out
 
 
 def test_only_problems_of_flavors(branded: Path, tmp_path: Path) -> None:
@@ -519,3 +520,19 @@ def test_what_a_command_does_not_take(words: list[str], said: str, usage: str) -
     """The usage is the command's own, and the option that was meant is named."""
     done = onomaxis(*words)
     assert done.code == 2 and said in done.err and done.err.startswith(usage) and done.err.count("usage:") == 1
+
+
+def test_the_help_shows_every_command_in_one_group() -> None:
+    parser = build_parser()
+    (inner,) = [action for action in parser._actions if isinstance(action, argparse._SubParsersAction)]
+    listed = [name for names in GROUPS.values() for name in names]
+    assert sorted(listed) == sorted(inner.choices) and len(set(listed)) == len(listed)
+    text = parser.format_help()
+    assert all(f"\n{title}:\n" in text for title in GROUPS) and all(re.search(rf"(?m)^  {name}\b", text) for name in listed)
+
+
+@pytest.mark.parametrize("words", [["survey", "--plat", "ios"], ["rename", "--nam", "x"], ["flavor", "list", "--only"]])
+def test_options_are_written_in_full(tmp_path: Path, words: list[str]) -> None:
+    """A new option must not change what an old script means."""
+    done = onomaxis(*words, cwd=tmp_path)
+    assert done.code == 2 and "did you mean --" in done.err

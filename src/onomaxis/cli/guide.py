@@ -9,6 +9,8 @@ from pathlib import Path
 from onomaxis.cli.layout import Cell, blank, pairs, put
 from onomaxis.cli.output import make_console
 from onomaxis.identity.schema import NAME
+from onomaxis.platforms import PLATFORM_NAMES
+from onomaxis.surveys.root import located
 from onomaxis.surveys.survey import Survey, take_survey
 from onomaxis.tree import Tree
 from onomaxis.wishes import Wish
@@ -18,23 +20,28 @@ def greet(options: argparse.Namespace) -> bool:
     """Show a short survey with what comes next; return False where no app is here."""
     from onomaxis.errors import OnomaxisError
 
-    if not is_project(Path(options.project)):
+    found = located(Path(options.project))
+    folder = found.root if found is not None else Path(options.project)
+    if not is_project(folder):
         return False
     try:
-        survey = take_survey(Tree.open(options.project))
+        survey = take_survey(Tree.open(str(folder)))
     except OnomaxisError:
         return False
     if not survey.apps:
         return False
     console = make_console(options)
+    folders = {id(app): project.folder or "." for project in survey.projects for app in project.apps}
     for app in survey.apps[:4]:
         version = f"{app.version.text if app.version else '?'} ({app.build.text if app.build else '?'})"
         name = app.name.text if app.name else "no name"
         who = " ".join(item for item in (app.module, app.flavor) if item)
         put(
             console,
+            Cell(f"{PLATFORM_NAMES[app.platform]:<8} ", "bold"),
             Cell(f"{app.id.text if app.id else 'no ID'} ", "green"),
             Cell(f" {name}  {version}  {who}"),
+            Cell(f"  {folders[id(app)]}" if len(set(folders.values())) > 1 else "", "cyan"),
             hang=2,
         )
     if len(survey.apps) > 4:

@@ -65,12 +65,14 @@ def _refuse_gone() -> None:
 
 
 def _alone(parser: argparse.ArgumentParser) -> int:
-    """Show what is here and what comes next, where there is an app, else the help."""
+    """Show what is here and what comes next; where there is no app, how to go on."""
     from onomaxis.cli.guide import greet
 
     plain = argparse.Namespace(project=".", no_color=False, color="auto", json=False, quiet=False)
     if not greet(plain):
-        parser.print_help()
+        parser.print_usage()
+        print("There is no mobile app in this folder. Go to the folder of one, or give it: onomaxis survey FOLDER.")
+        print("onomaxis --help lists the commands; onomaxis demo shows them at work on a project of its own.")
     return 0
 
 

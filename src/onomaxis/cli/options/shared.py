@@ -40,8 +40,8 @@ class Parser(argparse.ArgumentParser):
     """A parser whose errors are exceptions, so that they can be told in either form."""
 
     def __init__(self, *words: Any, **named: Any) -> None:
-        """Take what an argparse parser takes."""
-        super().__init__(*words, **named)
+        """Take what an argparse parser takes; an option is written in full, so that a later one changes no script."""
+        super().__init__(*words, **{"allow_abbrev": False, **named})
         for name in (None, "store"):
             self.register("action", name, Once)
 
