@@ -349,6 +349,8 @@ def test_every_rule_has_a_row() -> None:
         "ID10",
         "NAME10",
         "VERSION01",
+        "VERSION10",
+        "ALLOW02",
         "REF14",
         "SERVICE14",
         *SPEAKS,
@@ -482,3 +484,27 @@ def test_a_fault_is_told_once(branded: Path) -> None:
     assert onomaxis("check", branded, "--fix", "--yes").code == 2
     (branded / "onomaxis.toml").unlink()
     assert "onomaxis adopt writes it" in onomaxis("check", branded, "--fix").err
+
+
+def test_an_allowance_has_an_owner_and_an_end(tmp_path: Path) -> None:
+    """On its last day it holds; after it what it allowed is found again, with whose it is; an end that is no day is refused."""
+    root = files(tmp_path, {**project(), "onomaxis.toml": ""})
+    (root / "onomaxis.toml").unlink()
+    assert onomaxis("adopt", root).code == 0
+    codes = {item["code"] for item in onomaxis("check", root, "--json").json["findings"]}
+    assert "LIST03" in codes
+    told = (root / "onomaxis.toml").read_text()
+    allow = '\n[[allow]]\nrule = "LIST03"\nreason = "asked at every upload"\nowner = "Ada"\nuntil = "%s"\n'
+    (root / "onomaxis.toml").write_text(told + allow % "2026-03-31")
+
+    def found(on: str) -> dict[str, str]:
+        return {
+            item["code"]: item["message"] for item in onomaxis("check", root, "--json", "--on", on).json["findings"] if item["code"] in ("LIST03", "ALLOW02")
+        }
+
+    assert found("2026-03-31") == {} and found("2026-04-01").keys() == {"LIST03", "ALLOW02"}
+    assert found("2026-04-01")["ALLOW02"] == "LIST03 was allowed until 2026-03-31, Ada answers for it: asked at every upload"
+    assert onomaxis("check", root, "--on", "tomorrow").code == 2
+    (root / "onomaxis.toml").write_text(told + allow % "2026-13-01")
+    done = onomaxis("check", root)
+    assert done.code == 2 and "“2026-13-01” is no day" in done.err

@@ -22,7 +22,10 @@ from onomaxis.tree import Tree
 
 @dataclass
 class Context:
-    """One look at a tree. ``named`` are the apps that the identity file speaks of, ``subjects`` all there are."""
+    """One look at a tree. ``named`` are the apps that the identity file speaks of, ``subjects`` all there are.
+
+    ``on`` is the day of the look (``2026-12-31``): allowances that ended before allow nothing; empty: none has ended.
+    """
 
     tree: Tree
     projects: tuple[Project, ...]
@@ -30,6 +33,7 @@ class Context:
     named: tuple[Subject, ...]
     subjects: tuple[Subject, ...]
     ledger: tuple[Published, ...]
+    on: str = ""
     _facts: dict[tuple[str, str, str], AppFacts] = field(default_factory=dict)
 
     def facts(self, subject: Subject, flavor: str) -> AppFacts:

@@ -9,7 +9,7 @@ from onomaxis.checks.context import Context, look
 from onomaxis.checks.examples import EXAMPLES
 from onomaxis.checks.files import tried
 from onomaxis.checks.finding import Finding, Rule, all_rules, sorted_findings
-from onomaxis.checks.listing import UNUSED
+from onomaxis.checks.listing import ENDED, UNUSED
 from onomaxis.checks.registry import every_check
 from onomaxis.flavor_names import selects
 from onomaxis.identity.declared import Allowed
@@ -40,7 +40,7 @@ def judged(
     rules = tuple(dict.fromkeys(rule for item in chosen for rule in item.rules))
     kept = allowed(context, found, rules)
     if context.file:
-        rules = tuple(dict.fromkeys([*rules, UNUSED]))
+        rules = tuple(dict.fromkeys([*rules, UNUSED, ENDED]))
     if _is_template(context):
         kept = [item._replace(rule=_eased(item.rule, item.rule.code in _LEFT)) for item in kept]
     if not (publish or (context.file is not None and context.file.top.get("publish", False))):
@@ -78,21 +78,29 @@ def allowed(context: Context, findings: Sequence[Finding], looked_at: Sequence[R
         return list(findings)
     codes = {rule.code for rule in looked_at}
     known = set(all_rules())
-    kept, used = not_allowed(file, findings)
+    kept, used = not_allowed(file, findings, context.on)
     for item in file.allowed:
-        if item not in used and item.rule in codes:
+        if _has_ended(item, context.on):
+            whose = f", {item.owner} answers for it" if item.owner else ""
+            said = f"{item.rule} was allowed until {item.until}{whose}: {item.reason}"
+            kept.append(Finding(ENDED, said, ((file.home(item.line), item.line),)))
+        elif item not in used and item.rule in codes:
             kept.append(Finding(UNUSED, f"{item.rule}: {item.reason}", ((file.home(item.line), item.line),)))
         elif item.rule not in known:
             kept.append(Finding(UNUSED, f"there is no rule {item.rule}", ((file.home(item.line), item.line),)))
     return kept
 
 
-def not_allowed(file: IdentityFile, findings: Sequence[Finding]) -> tuple[list[Finding], set[Allowed]]:
-    """Return the findings that an identity file does not allow, and the allowances that were of use."""
+def _has_ended(item: Allowed, on: str) -> bool:
+    return bool(item.until) and item.until < on
+
+
+def not_allowed(file: IdentityFile, findings: Sequence[Finding], on: str = "") -> tuple[list[Finding], set[Allowed]]:
+    """Return the findings that an identity file does not allow, *on* a day, and the allowances that were of use."""
     used: set[Allowed] = set()
     kept = []
     for finding in findings:
-        mine = [item for item in file.allowed if _covers(item, finding)]
+        mine = [item for item in file.allowed if _covers(item, finding) and not _has_ended(item, on)]
         used.update(mine)
         kept += [] if mine else [finding]
     return kept, used

@@ -17,13 +17,14 @@ TARGET = rule("LIST01")
 PURPOSE = rule("LIST02")
 EXPORT = rule("LIST03")
 UNUSED = rule("ALLOW01")
+ENDED = rule("ALLOW02")
 _PURPOSE = late.compile(r"NS[A-Za-z]{1,80}UsageDescription\Z")
 _EMPTY = late.compile(
     r"\s*+(?:(?:todo|fixme|lorem|your ).*+|description|usage description|\.++)?\s*+\Z", re.IGNORECASE | re.DOTALL
 )
 
 
-@check(TARGET, PURPOSE, EXPORT, UNUSED)
+@check(TARGET, PURPOSE, EXPORT, UNUSED, ENDED)
 def check_listing(context: Context) -> Iterator[Finding]:
     """Check what the stores ask for."""
     for subject in context.subjects:

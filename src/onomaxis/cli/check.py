@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import datetime
 import json
 import sys
 from collections.abc import Sequence
@@ -11,7 +12,7 @@ from dataclasses import replace
 from onomaxis.brands.publishing import load_ledger
 from onomaxis.checks.context import look
 from onomaxis.checks.finding import Finding, rule_called
-from onomaxis.checks.inspection import judged, look_over
+from onomaxis.checks.inspection import judged
 from onomaxis.checks.report import as_document, as_sarif
 from onomaxis.checks.since import fresh
 from onomaxis.cli.findings import counted, show_findings
@@ -32,7 +33,7 @@ def execute(options: argparse.Namespace) -> int:
         return _mend(options)
     tree = open_project(options)
     with working(options, "Checking"):
-        context = look(tree)
+        context = replace(look(tree), on=options.on or datetime.date.today().isoformat())
         if options.ledger_ref:
             context = replace(context, ledger=load_ledger(tree, options.ledger_ref))
         findings, rules = judged(context, options.only, options.flavor, options.publish)
@@ -71,7 +72,8 @@ def _mend(options: argparse.Namespace) -> int:
 
     def look_again() -> Sequence[Finding]:
         later = applied(tree, plan.changes)
-        left[:] = look_over(later, options.only, options.flavor, options.publish)[0]
+        context = replace(look(later), on=options.on or datetime.date.today().isoformat())
+        left[:] = judged(context, options.only, options.flavor, options.publish)[0]
         return left
 
     plain = plain_view()

@@ -76,12 +76,7 @@ def _project(options: argparse.Namespace) -> Tree | None:
 
 def _handed_in(options: argparse.Namespace, tree: Tree | None, state: StoreState) -> Rehearsed:
     context: Context | None = look(tree) if tree is not None else None
-    day = datetime.date.today()
-    if options.day:
-        try:
-            day = datetime.date.fromisoformat(options.day)
-        except ValueError:
-            raise InputError(f"“{options.day}” is no day such as 2026-05-31") from None
+    day = datetime.date.fromisoformat(options.day) if options.day else datetime.date.today()
     if context is not None:
         say_selected(options, context.projects, options.flavor)
     return rehearse(options.packages, state, day, options.store, context, options.flavor)

@@ -6,6 +6,7 @@ import re
 from collections.abc import Iterator, Mapping
 from typing import Any, NamedTuple
 
+from onomaxis import late
 from onomaxis.errors import InputError
 from onomaxis.formats.toml import FileLine, Path, TomlDocument
 from onomaxis.identity import rules
@@ -78,6 +79,8 @@ class Allowed(NamedTuple):
     flavor: str
     reason: str
     line: int
+    owner: str = ""
+    until: str = ""
 
 
 def fault(path: str, document: TomlDocument, at: Path, message: str, remedy: str = "") -> InputError:
@@ -182,8 +185,14 @@ def _place(path: str, document: TomlDocument, value: Mapping[str, Any], at: Path
     return PlaceOfValue(selector, name, data.get("file", ""), platform, document.line(spot), create, locale)
 
 
-def allowances(document: TomlDocument) -> Iterator[Allowed]:
-    """Yield the findings that the file allows."""
+def allowances(path: str, document: TomlDocument) -> Iterator[Allowed]:
+    """Yield the findings that the file allows. Raises InputError for an end that is no day."""
     for number, data in enumerate(document.top.get("allow", ())):
-        line = document.line(("allow", str(number)))
-        yield Allowed(data["rule"], data.get("file", ""), data.get("flavor", ""), data["reason"], line)
+        at = ("allow", str(number))
+        until, where = data.get("until", ""), (data.get("file", ""), data.get("flavor", ""))
+        if until and not _DAY.match(until):
+            raise fault(path, document, (*at, "until"), f"“{until}” is no day", "Write it as 2026-12-31.")
+        yield Allowed(data["rule"], *where, data["reason"], document.line(at), data.get("owner", ""), until)
+
+
+_DAY = late.compile(r"\d{4}-(?:0[1-9]|1[0-2])-(?:0[1-9]|[12]\d|3[01])\Z")

@@ -38,7 +38,7 @@ def read_identity(
         if other != name:
             raise fault(path, document, ("flavors", name), f"“{name}” and “{other}” differ in case alone")
     file = IdentityFile(
-        path, document, flavors, tuple(declared_values(path, document)), tuple(allowances(document)), opened
+        path, document, flavors, tuple(declared_values(path, document)), tuple(allowances(path, document)), opened
     )
     _check_values(file)
     if strict:

@@ -163,6 +163,8 @@ TABLES: Mapping[str, Mapping[str, Key]] = {
         "file": Key("text", "only findings in this file (default: any)"),
         "flavor": Key("text", "only findings about this flavor (default: any)"),
         "reason": Key("text", "why it is meant to be so"),
+        "owner": Key("text", "who answers for it"),
+        "until": Key("text", "the last day that it holds, such as 2026-12-31"),
     },
 }
 REQUIRED: Mapping[str, tuple[str, ...]] = {"": ("format",), "allow": ("rule", "reason"), "keystore": ("file",)}

@@ -42,6 +42,16 @@ def _inset(text: str) -> float | str:
         raise argparse.ArgumentTypeError(f"“{text}” is neither auto nor a share such as 0.2") from None
 
 
+def _day(text: str) -> str:
+    """Check a day such as 2026-12-31."""
+    import datetime
+
+    try:
+        return datetime.date.fromisoformat(text).isoformat()
+    except ValueError:
+        raise argparse.ArgumentTypeError(f"“{text}” is no day such as 2026-12-31") from None
+
+
 def _size(text: str) -> tuple[int, int]:
     width, mark, height = text.partition("x")
     if not mark or not width.isdecimal() or not height.isdecimal():
@@ -237,6 +247,7 @@ COMMANDS: Mapping[str, Command] = {
         flavors("only what is about this flavor, or about all"),
         text("--since", "REV", "only what was not found at this revision of git"),
         several("--ledger-ref", "REV", _LEDGERS),
+        text("--on", "DATE", "the day that allowances are judged by (default: today)", default=None, type=_day),
         text("--explain", "CODE", "explain a rule, with an example, and check nothing"),
         flag("--each", "every finding by itself, not grouped by what to do"),
         flag("--fix", "mend what the identity file says, as stamp does; then say what is left"),
@@ -264,7 +275,7 @@ COMMANDS: Mapping[str, Command] = {
         flavors("the flavor that each must be (default: told by its ID)"),
         text("--state", "FOLDER", "where the stand-in keeps what it holds (default: a user's own)"),
         flag("--ledger", "write what was accepted into the project's ledger"),
-        text("--on", "DATE", "as on this day (default: today)", dest="day"),
+        text("--on", "DATE", "as on this day (default: today)", default=None, dest="day", type=_day),
         flag("--show", "what the stand-in holds"),
         text("--close", "VERSION", "close a version's train on the App Store"),
         *BARE,
