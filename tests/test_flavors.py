@@ -156,7 +156,7 @@ def test_the_identity_file_grows_and_shrinks(tmp_path: Path) -> None:
     assert onomaxis("flavor", "retire", "oakhollow", root, "--quiet", "--allow-dirty").code == 0
     assert (root / NAME).read_text() == text
     (root / NAME).write_text(text + '\n[flavors.oakhollow]\nid = "org.oak"\nname = "Oak"\n')
-    assert onomaxis("check", root, "--only", "flavors").out.count("FLAVOR01") == 2
+    assert onomaxis("check", root, "--only", "flavors", "--each").out.count("FLAVOR01") == 2
     assert onomaxis("flavor", "add", "oakhollow", root, "--quiet", "--allow-dirty").code == 0
     assert stamped(root)["files"] == [] and "FLAVOR01" not in onomaxis("check", root, "--only", "flavors").out
 
@@ -598,8 +598,8 @@ TOLD = [
     ("project 'A', 'D': :debug, 'R': :release\n", "project 'A', 'D': :debug, 'R': :release, 'D-oak': :debug, 'R-oak': :release\n"),
     ("project 'A', D: :debug, R: :release\n", "project 'A', D: :debug, R: :release, 'D-oak': :debug, 'R-oak': :release\n"),
     ("project 'A', {\n  :D => :debug,\n  :R => :release\n}\n", "project 'A', {\n  :D => :debug,\n  :R => :release,\n  :'D-oak' => :debug,\n  :'R-oak' => :release\n}\n"),
-    ("project 'A', {}\n", "project 'A', {\n  'D-oak' => :debug,}\n"),
-    ("project 'A', BRANDS.to_h { |b| [b, :debug] }\n", ""), ("project 'A', C\n", ""), ("project NAME, 'D' => :debug\n", ""), ("project 'A', C.merge('D' => :debug)\n", ""),
+    ("project 'A', {}\n", "project 'A', {'D-oak' => :debug}\n"),
+    ("project 'A', BRANDS.to_h { |b| [b, :debug] }\n", ""), ("project 'A', C\n", ""), ("project NAME, 'D' => :debug\n", ""), ("project 'A', C.merge('D' => :debug)\n", "project 'A', C.merge('D' => :debug, 'D-oak' => :debug)\n"),
 ]  # fmt: skip
 
 

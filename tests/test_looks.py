@@ -150,7 +150,7 @@ def test_densities_are_siblings(gone: list[str], lowest: int, said: set[str]) ->
 def test_reports(demo: Path) -> None:
     """Text, JSON and SARIF say the same; places are files of the project."""
     (demo / SET / "AppIcon.png").write_bytes(picture(60, alpha=True))
-    text, found = (onomaxis("check", demo, "--only", "icons"), onomaxis("check", demo, "--only", "icons", "--as", "json").json["findings"])
+    text, found = (onomaxis("check", demo, "--only", "icons", "--each"), onomaxis("check", demo, "--only", "icons", "--as", "json").json["findings"])
     assert text.code == 1 and all(item["code"] in text.out and item["message"] in text.out for item in found)
     assert {"ICON01", "ICON04", "ICON07"} <= {item["code"] for item in found}
     sarif = json.loads(onomaxis("check", demo, "--only", "icons", "--as", "sarif").out)

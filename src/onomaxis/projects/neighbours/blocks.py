@@ -218,13 +218,16 @@ class Layout:
         told, bare = ("\n".join(_OPENING.sub(r"\1…}", text) for text in texts) for texts in both)
         return told, bare
 
-    def series(self) -> list[Series]:
-        """Return the runs that stand on one level and begin alike, those of two flavors at least."""
+    def series(self, whole: bool = True) -> list[Series]:
+        """Return the runs that stand on one level and begin alike, those of two flavors at least.
+
+        Not *whole*: something else may stand between them, which belongs to one of them or is another's.
+        """
         found: dict[tuple[int, str], list[Run]] = defaultdict(list)
         for run in self.every:
             found[run.above, run.shape].append(run)
         alike = (Series(tuple(runs)) for runs in self._joined(found.values()) if not self._all_comments(runs))
-        return [series for series in alike if len(series.by_flavor) > 1 and self._is_whole(series)]
+        return [series for series in alike if len(series.by_flavor) > 1 and (not whole or self._is_whole(series))]
 
     def _joined(self, every: Iterable[list[Run]]) -> Iterator[list[Run]]:
         """Join runs that begin alike but for their values, where each flavor has one: ``ALDERBANK("a.example")``."""

@@ -90,8 +90,7 @@ def lacking(text: str, path: str, flavors: Sequence[Called]) -> Iterator[Lacking
         found.append((chain[0].start, dict.fromkeys((item.flavor for item in chain), "")))
     for items in _in_lines(text, layout, starts, [at for at, _ in found]):
         found.append((items[0].start, {item.flavor: text[item.start : item.end] for item in items}))
-    every_series = layout.series()
-    for series in every_series:
+    for series in layout.series(whole=False):
         said = {name: "".join(layout.text(r.start, r.end) for r in runs) for name, runs in series.by_flavor.items()}
         beside = {run.flavor for run in layout.every if run.above == series.runs[0].above}  # told in another form
         found.append((starts[series.runs[0].start], dict.fromkeys(beside, "") | said))
@@ -107,7 +106,7 @@ def lacking(text: str, path: str, flavors: Sequence[Called]) -> Iterator[Lacking
                 if not twins.alike(texts[model], mates) or may_be_other(said, twins.twin(texts[model], mates)):
                     continue
             yield Lacking(at, tuple(texts or said), item.name)
-    for series in every_series:
+    for series in layout.series():
         yield from _in_blocks(layout, starts, series, len(flavors))
 
 
