@@ -203,7 +203,7 @@ run()
     [
         ("onomaxis ren", {"rename", "renumber"}),
         ("onomaxis flavor re", {"retire"}),
-        ("onomaxis check --on", {"--only"}),
+        ("onomaxis check --onl", {"--only"}),
         ("onomaxis check --only si", {"signing"}),
     ],
 )
