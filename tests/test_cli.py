@@ -151,6 +151,7 @@ if THOROUGH:
             and done.out.count("was taken back") == 3
             and "build-used" in done.out
             and "2 of 2 packages accepted" in done.out
+            and "packages and project say the same" in done.out
         )
         assert "SERVICE01" in done.out and "Nothing found" in done.out.partition("8. Is it right now?")[2]
         walked, was = snapshot(tmp_path / "walk"), snapshot(branded)

@@ -140,8 +140,9 @@ def ipa(tree: Tree) -> None:
     for edge, scale in ((120, 2), (180, 3)):
         files[f"{root}AppIcon60x60@{scale}x.png"] = packaged.scaled(tree.read(large) or b"", edge)
     del files[f"{root}AppIcon76x76@2x~ipad.png"]
-    for language, shown in (("de", "Leihspanne"), ("en", "Lendspan"), ("fr", "Prêt d’outils")):
-        files[f"{root}{language}.lproj/InfoPlist.strings"] = f'"CFBundleDisplayName" = "{shown}";\n'.encode("utf-16")
+    for path in tree.files:  # what the build's phase copies for the flavor
+        if path.startswith(f"ios/Lendspan/{FLAVOR}/") and path.endswith(".lproj/InfoPlist.strings"):
+            files[root + path.removeprefix(f"ios/Lendspan/{FLAVOR}/")] = tree.read(path) or b""
     files[f"{root}embedded.mobileprovision"] = profile
     files[f"{root}GoogleService-Info.plist"] = plistlib.dumps(
         plistlib.loads(tree.read("services/alderbank.plist") or b"")
@@ -150,13 +151,16 @@ def ipa(tree: Tree) -> None:
 
 
 def main() -> int:
-    """Make all of them."""
+    """Make all of them, or with the word ``ipa`` that one alone: it needs none of the tools."""
     TARGET.mkdir(exist_ok=True)
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
         root = copy_demo(str(folder / "lendspan"), counter=True, brands=True)
         tree = Tree.open(root)
         tree = applied(tree, stamp(tree).changes)
+        if sys.argv[1:] == ["ipa"]:
+            ipa(tree)
+            return 0
         mixed = {**SERVICES, "google_app_id": "1:100000000001:android:0000000000000003"}
         bundle(folder, tree, "alderbank-40.aab", "40", SERVICES)
         bundle(folder, tree, "alderbank-41.aab", "41", SERVICES)

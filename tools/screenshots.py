@@ -41,7 +41,11 @@ SHOTS = [
     ),
     ("icons", "true", "onomaxis icons --foreground art/ladder-foreground.svg --background '#7A3E2B' --yes"),
     ("kinds", "true", "onomaxis survey counter; onomaxis rename --id org.lendspan.desk"),
-    ("check", "true", "onomaxis check"),
+    (
+        "check",
+        "true",
+        "onomaxis check --only services --only values --only versions --only icons; onomaxis check --explain VALUE01",
+    ),
     ("adopt", "true", "onomaxis adopt --yes; cat onomaxis.toml"),
     ("stamp", "true", "onomaxis stamp --yes"),
     (
@@ -70,7 +74,7 @@ SHOTS = [
         "onomaxis survey --since HEAD --guard name; onomaxis flavor show mossgate",
     ),
     ("fingerprint", "true", "P=lendspan onomaxis fingerprint keys/release.p12 --password-env P"),
-    ("demo", "true", "onomaxis demo 2>&1 | tail -n 107"),
+    ("demo", "true", "onomaxis demo 2>&1 | tail -n 95"),
 ]
 
 

@@ -16,7 +16,7 @@ from onomaxis.checks.inspection import judged
 from onomaxis.checks.report import as_document, as_sarif
 from onomaxis.checks.since import fresh
 from onomaxis.cli.findings import counted, show_findings
-from onomaxis.cli.layout import Cell, blank, pairs, put
+from onomaxis.cli.layout import Cell, pairs, put
 from onomaxis.cli.output import count, make_console, print_json
 from onomaxis.cli.progress import working
 from onomaxis.cli.session import open_project, say_selected
@@ -123,8 +123,6 @@ def _show(options: argparse.Namespace, findings: Sequence[Finding], known: int) 
         nothing = f"Nothing new since {options.since}."
         known_before = f"; {count(known, 'finding')} known before" if known else ""
         said = (f"{said}, new since {options.since}" if said else nothing.rstrip(".")) + known_before
-    if findings and not options.each:
-        blank(console)
     put(console, Cell(said or nothing))
     mended = sum(finding.rule.by == "stamp" for finding in findings)
     if mended and not options.each and not options.fix:

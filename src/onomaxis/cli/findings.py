@@ -43,6 +43,8 @@ def show_findings(console: SafeConsole, findings: Sequence[Finding], silent: int
         if len(faults) > _MOST:
             more = f"… and {count(len(faults) - _MOST, 'more fault')} of this kind (--each lists all)"
             put(console, Cell(more, "dim"), indent=8)
+    if by_rule:
+        blank(console)
 
 
 def _show_fault(console: SafeConsole, mates: Sequence[Finding], silent: int) -> None:
