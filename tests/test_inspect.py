@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import io
 import json
 import plistlib
@@ -108,6 +109,7 @@ ANDROID_MIXES: dict[str, tuple[Android, str, str]] = {
     "ID in a library": (entry("lib/arm64-v8a/libapp.so", b"\x7fELF\0\x01" + OTHER.encode() + b"\0"), "PACKAGE14", "lib/arm64-v8a/libapp.so"),
     "host in a script": (entry("assets/index.android.bundle", b'var a="https://mossgate.lendspan.example/api"'), "PACKAGE14", "assets/index.android.bundle"),
     "scheme in a script": (entry("assets/index.android.bundle", b'open("lend-mossgate://loans")'), "PACKAGE14", "assets/index.android.bundle"),
+    "the app's own login ID": (entry("assets/index.android.bundle", b'login("000000000000")'), "PACKAGE14", "assets/index.android.bundle"),
     "name in JSON": (entry("assets/brand.json", b'{"title": "Mossgate Shed"}'), "PACKAGE14", "assets/brand.json"),
     "ID in wide text": (entry("assets/names.bin", b"\0\1" + OTHER.encode("utf-16-le") + b"\0\0"), "PACKAGE14", "assets/names.bin"),
 }
@@ -333,6 +335,23 @@ def test_a_path_is_told_as_it_was_given(tmp_path: Path, shop_project: Path) -> N
     source = shop.write(tmp_path / "source", {"Info.plist": plistlib.dumps({"CFBundleIdentifier": "$(PRODUCT_BUNDLE_IDENTIFIER)"})})
     done = inline("inspect", source)
     assert done.code == 2 and "no build filled it in" in done.err
+
+
+def test_a_number_that_the_ledger_has(tmp_path: Path) -> None:
+    """Of another package, or of one that nobody knows: the store takes no second one. The package that was published has it rightly."""
+    ipa = packaged.make_ipa(tmp_path, shop.ipa_files("alderbank"))
+    row = "2026-03-02,ios,alderbank,org.lendspan.alderbank,2.4.0,7,,"
+    for told_by, known in (
+        (row, ["PACKAGE20"]),
+        (f"{row}sha256:{'0' * 64}", ["PACKAGE20"]),
+        (f"{row}sha256:{hashlib.sha256(ipa.read_bytes()).hexdigest()}", []),
+        (row.replace("2.4.0", "2.3.0"), []),  # each version counts anew
+        (row.replace(",7,", ",8,"), []),
+        (row.replace(".alderbank,", ".mossgate,"), []),
+    ):
+        ledger = f"date,platform,flavor,id,version,build,fingerprint,digest\n{told_by}\n"
+        project = shop.write(tmp_path / "project", {**shop.project(), "onomaxis.ledger.csv": ledger})
+        assert [item["code"] for item in told(project, ipa)] == known, told_by
 
 
 # -- several packages

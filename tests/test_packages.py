@@ -77,7 +77,7 @@ def check_rich(found: dict, lead: str = "") -> None:
     assert (found["min"], found["target"], found["debuggable"]) == ("24", "35", True)
     assert found["permissions"] == ["android.permission.CAMERA"]
     assert found["authorities"] == ["org.lendspan.alderbank.files", "org.lendspan.alderbank.more"]
-    assert (found["hosts"], found["schemes"]) == (["lend.example"], ["https", "lend"])
+    assert (found["hosts"], found["schemes"]) == (["lend.example"], ["lend"])
     assert {"login": "fb123", "number": "12", "ground": "#ff102030", "on": "true"}.items() <= found["metadata"].items()
     assert found["services"] == {"google_app_id": "1:2:android:3", "project_id": "lend"}
     rows = {(item["role"], item["density"]): item for item in found["icons"]}
@@ -219,7 +219,7 @@ def test_an_ipa_says_what_its_lists_say(tmp_path: Path) -> None:
     assert (found["kind"], found["platform"], found["id"], found["name"]) == ("ipa", "ios", "org.lendspan.alderbank", "Alderbank Tools")
     assert found["names"] == {"de": "Werkzeuge", "fr": "Outils", "pt-BR": "Ferramentas"}
     assert (found["version"], found["build"], found["min"], found["target"]) == ("2.4.0", "7", "15.0", "18.2")
-    assert found["debuggable"] is True and found["catalog"] == f"{root}Assets.car"
+    assert found["debuggable"] is True and found["catalog"] is True
     assert {(item["path"].rpartition("/")[2], item["width"], item["role"]) for item in found["icons"]} == {
         ("AppIcon60x60@2x.png", 120, "apple"),
         ("AppIcon60x60@3x.png", 180, "apple"),

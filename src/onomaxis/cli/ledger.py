@@ -46,9 +46,8 @@ def _of_packages(options: argparse.Namespace, tree: Tree, known: Sequence[Publis
     """Return a row for each package, as it says itself; its flavor is told by its ID."""
     from onomaxis.checks.context import look
     from onomaxis.packages.expected import expected_of
-    from onomaxis.packages.opening import open_package
+    from onomaxis.packages.opening import digest_of, open_package
     from onomaxis.rehearsal.rehearse import row_of
-    from onomaxis.rehearsal.store import digest_of
 
     context = look(tree)
     rows = []

@@ -151,13 +151,17 @@ def _text(resources: Resolver, node: Node, name: str) -> str | None:
     return resources.text(node.attributes.get(name))
 
 
+# What these open is told by hosts.
+_WEB = frozenset({"http", "https"})
+
+
 def _with_declared(package: Package, manifest: Node, application: Node, resources: Resolver) -> Package:
     """Return a package with what it asks for, provides, and is opened by."""
     asked = manifest.named("uses-permission", "uses-permission-sdk-23")
     provided = (_text(resources, node, "authorities") or "" for node in application.named("provider"))
     filters = list(_opened_from_outside(application, resources))
     every = [node for node in application.walk() if node.name == "data"]
-    web = [data for data in filters if {_text(resources, node, "scheme") for node in data} & {"http", "https"}]
+    web = [data for data in filters if {_text(resources, node, "scheme") for node in data} & _WEB]
 
     def all_of(name: str, nodes: Iterable[Node]) -> tuple[str, ...]:
         return _once(_text(resources, node, name) for node in nodes)
@@ -166,7 +170,7 @@ def _with_declared(package: Package, manifest: Node, application: Node, resource
         permissions=all_of("name", asked),
         authorities=_once(one for texts in provided for one in texts.split(";")),
         hosts=all_of("host", chain.from_iterable(filters)),
-        schemes=all_of("scheme", chain.from_iterable(filters)),
+        schemes=tuple(text for text in all_of("scheme", chain.from_iterable(filters)) if text not in _WEB),
         filtered=all_of("scheme", every),
         reached=all_of("host", every),
         web=all_of("host", chain.from_iterable(web)),

@@ -11,8 +11,10 @@ from onomaxis.checks import packaged as rules
 from onomaxis.checks.finding import Finding, Rule
 from onomaxis.errors import FormatError, InputError
 from onomaxis.flavor_names import made_of
+from onomaxis.identity.schema import LEDGER
 from onomaxis.packages.expected import Expected
 from onomaxis.packages.facts import Package, below, place
+from onomaxis.packages.opening import digest_of
 from onomaxis.packages.service_values import android_service, apple_service, service_file_of
 from onomaxis.projects.project import Fact
 from onomaxis.projects.services import GOOGLE_ANDROID, link_files, read_service
@@ -25,7 +27,7 @@ Comparison = Callable[[Package, Expected], Iterator[Finding]]
 
 def compared(package: Package, expected: Expected) -> Iterator[Finding]:
     """Yield every difference between a package and what its project says."""
-    for comparison in (_facets, _levels, _values, _services, _links, _declared, _signers, _debug, _parts):
+    for comparison in (_facets, _number, _levels, _values, _services, _links, _declared, _signers, _debug, _parts):
         yield from comparison(package, expected)
 
 
@@ -63,6 +65,22 @@ def _facets(package: Package, expected: Expected) -> Iterator[Finding]:
         if told != wanted.text:
             said = f"the name in {locale} is {_shown(told)}, {_at(wanted)} says {_shown(wanted.text)}"
             yield _found(package, rules.FACET, expected, said)
+
+
+def _number(package: Package, expected: Expected) -> Iterator[Finding]:
+    """Yield what the ledger tells of the build number, but of this very package.
+
+    On iOS each version counts its builds anew (Apple, CFBundleVersion); elsewhere all count together.
+    """
+    held = trimmed(build_number(package.build or ""))
+    for row in expected.context.ledger if held else ():
+        alike = (row.platform, row.id) == (expected.platform, package.id) and trimmed(row.number) == held
+        if not alike or (package.platform == "ios" and row.version != package.version):
+            continue
+        if not row.digest or row.digest != digest_of(package):
+            said = f"build {row.build} of {row.id} was published on {row.date} ({LEDGER}:{row.line})"
+            yield _found(package, rules.NUMBER, expected, said)
+            return
 
 
 # Flutter's Gradle plug-in ("flutter.gradle", abiCodes): an APK of one processor's code gets its thousands in front.

@@ -43,7 +43,7 @@ def as_document(package: Package) -> dict[str, Any]:
         "profile": {name: getattr(profile, name) for name in ("app_id", "team", "name", "expires")}
         if profile
         else None,
-        "catalog": package.catalog,
+        "catalog": package.catalog is not None,
         "certificates": [
             {
                 "sha1": item.certificate.sha1,
@@ -68,6 +68,7 @@ def findings_of(findings: Sequence[Finding], packages: Sequence[Package]) -> lis
             "flavor": item.flavor,
             "at": [_spot(file, packages) for file, _ in item.at],
             "remedy": item.rule.remedy,
+            "fault": item.fault,
         }
         for item in findings
     ]

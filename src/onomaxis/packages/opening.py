@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 from pathlib import Path
 
 from onomaxis.errors import FormatError, InputError
@@ -150,3 +151,18 @@ def _read_app(path: str, kind: str, files: Files, root: str) -> Package:
     from onomaxis.packages.apple import read_app
 
     return read_app(path, kind, files, root)
+
+
+def digest_of(package: Package) -> str:
+    """Return the digest of a package: of its file's bytes; of a folder, of the names and bytes of all its files."""
+    path = Path(package.path)
+    if path.is_file():
+        with path.open("rb") as file:
+            return f"sha256:{hashlib.file_digest(file, 'sha256').hexdigest()}"
+    found = hashlib.sha256()
+    for lead, files in package.content.layers:
+        for name in sorted(files.names()):
+            found.update(f"{lead}{name}\0{files.size(name)}\0".encode("utf-8", "surrogateescape"))
+            for part in files.chunks(name):
+                found.update(part)
+    return f"sha256:{found.hexdigest()}"

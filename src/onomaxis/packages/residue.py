@@ -7,14 +7,17 @@ class of the project's own code package is none, an ID of a brand below that pac
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
 from onomaxis import late
+from onomaxis.brands.readings import value_spot
 from onomaxis.checks import packaged as rules
 from onomaxis.checks.context import Context
 from onomaxis.checks.finding import Finding
+from onomaxis.errors import InputError
 from onomaxis.flavor_names import made_of, same_flavor
 from onomaxis.model import Facet
 from onomaxis.packages.expected import Expected, every_app
@@ -68,6 +71,8 @@ def marks_for(expected: Expected) -> Marks:
         else:
             every.setdefault(item.flavor, set()).update(found)
     own |= {text for text, _ in _texts_of(expected, services)}
+    told = {text for found in every.values() for text, _ in found}
+    every.setdefault("", set()).update(pair for pair in _of_base(expected) if pair[0] not in told)
     code = {
         entry.value
         for project in base.projects
@@ -157,9 +162,36 @@ def _of_brand(item: Expected) -> Iterator[tuple[str, str]]:
         return
     types = {value.name: value.type for value in item.context.file.values}
     for name, said in item.brand.values.items():
-        telling = len(said.text) > 5 and not said.text.startswith("#") and any(map(str.isalnum, said.text))
-        if types.get(name, "text") in ("text", "url") and telling:
+        if types.get(name, "text") in ("text", "url") and _tells(said.text):
             yield said.text, f"value {name}"
+
+
+def _tells(text: str) -> bool:
+    """Tell whether a value is nobody's but one brand's: neither a short one nor a colour."""
+    return len(text) > 5 and not text.startswith("#") and any(map(str.isalnum, text))
+
+
+def _of_base(expected: Expected) -> Iterator[tuple[str, str]]:
+    """Yield what the app itself has where the brand has a value of its own: the identity file's, the sources'.
+
+    A plain word is none: the app's own name stands in packages and classes of all.
+    """
+    file, brand, tree = expected.context.file, expected.brand, expected.context.tree
+    if file is None or brand is None or not expected.flavor:
+        return
+    base = file.brand("", expected.platform).values
+    for value in file.values:
+        mine = brand.values.get(value.name)
+        if mine is None or value.type not in ("text", "url"):
+            continue
+        texts = [base[value.name].text] if value.name in base else []
+        for spot in value.places if expected.app.flavor else ():
+            if spot.platform in ("", expected.platform) and "{flavor}" not in f"{spot.file}{spot.name}":
+                with contextlib.suppress(InputError):  # the app itself has none
+                    texts.append(value_spot(tree, file, value, spot, expected.subject, spot.file, "").text)
+        for text in texts:
+            if text != mine.text and _tells(text) and not text.isalpha() and not {"$", "@"} & set(text):
+                yield text, f"value {value.name}"
 
 
 def residue(package: Package, expected: Expected) -> Iterator[Finding]:

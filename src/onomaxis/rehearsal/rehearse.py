@@ -11,10 +11,10 @@ from onomaxis.checks.context import Context
 from onomaxis.errors import FormatError, InputError
 from onomaxis.packages.expected import expected_of
 from onomaxis.packages.facts import Package
-from onomaxis.packages.opening import open_package
+from onomaxis.packages.opening import digest_of, open_package
 from onomaxis.rehearsal.answers import APPSTORE, STORE_OF, Answer, reason
 from onomaxis.rehearsal.state import StoreState
-from onomaxis.rehearsal.store import Upload, digest_of, judge
+from onomaxis.rehearsal.store import Upload, judge
 
 Tick = Callable[[int], None]
 

@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import datetime
-import hashlib
 from collections.abc import Iterator, Sequence
-from pathlib import Path
 from typing import NamedTuple
 
 from onomaxis.brands.ledger import Published, build_number, trimmed
@@ -252,18 +250,3 @@ def _notes(package: Package, held: Held | None, ledger: Sequence[Published]) -> 
     yield "an update" if known else "a new app"
     if package.kind == "apk":
         yield "new apps are published as bundles (.aab); an APK is taken for apps of before August 2021"
-
-
-def digest_of(package: Package) -> str:
-    """Return the digest of a package: of its file's bytes; of a folder, of the names and bytes of all its files."""
-    path = Path(package.path)
-    if path.is_file():
-        with path.open("rb") as file:
-            return f"sha256:{hashlib.file_digest(file, 'sha256').hexdigest()}"
-    found = hashlib.sha256()
-    for lead, files in package.content.layers:
-        for name in sorted(files.names()):
-            found.update(f"{lead}{name}\0{files.size(name)}\0".encode("utf-8", "surrogateescape"))
-            for part in files.chunks(name):
-                found.update(part)
-    return f"sha256:{found.hexdigest()}"
