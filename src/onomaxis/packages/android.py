@@ -52,6 +52,7 @@ class _Built(NamedTuple):
     resources: Resolver
     content: Content
     lead: str
+    table: str
 
 
 def read_apks(path: str, kind: str, archives: Sequence[tuple[str, Archive]]) -> Package:
@@ -65,7 +66,8 @@ def read_apks(path: str, kind: str, archives: Sequence[tuple[str, Archive]]) -> 
     first = bases[0]
     ordered = [archives[first], *(item for number, item in enumerate(archives) if number != first)]
     tables = [ResourceTable(archive.read(TABLE)) for _, archive in ordered if TABLE in archive]
-    built = _Built(manifests[first], Resolver(tables), Content(ordered), "")
+    table = ordered[0][0] + TABLE if TABLE in ordered[0][1] else ""
+    built = _Built(manifests[first], Resolver(tables), Content(ordered), "", table)
     splits = tuple(_split(lead, archive, node) for (lead, archive), node in zip(archives, manifests, strict=True))
     main = ordered[0][0] + MANIFEST
     return _package(path, kind, built, _signed(ordered[0][1]), main, splits if len(splits) > 1 else ())
@@ -77,7 +79,7 @@ def read_bundle(path: str, archive: Archive) -> Package:
     tables = sorted(name for name in archive.names() if name.count("/") == 1 and name.endswith(f"/{BUNDLE_TABLE}"))
     tables.sort(key=lambda name: not name.startswith("base/"))
     resolver = Resolver([ProtoTable(archive.read(name)) for name in tables])
-    built = _Built(manifest, resolver, Content([("", archive)]), "base/")
+    built = _Built(manifest, resolver, Content([("", archive)]), "base/", next(iter(tables), ""))
     return _package(path, "aab", built, _signed(archive), BUNDLE_MANIFEST, ())
 
 
@@ -121,6 +123,9 @@ def _package(
     manifest, resources = built.manifest, built.resources
     application = manifest.first("application") or Node("application", {}, [])
     label = application.attributes.get("label")
+    entries = dict.fromkeys(("names", "services", "resource"), built.table)
+    if label is not None and label.refers:
+        entries["name"] = built.table
     levels = manifest.first("uses-sdk") or Node("uses-sdk", {}, [])
     package = Package(
         path=path,
@@ -143,6 +148,7 @@ def _package(
         main=main,
         splits=splits,
         resources=resources,
+        entries=entries,
     )
     return _with_declared(package, manifest, application, resources)
 

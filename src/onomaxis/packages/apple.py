@@ -51,6 +51,7 @@ def read_app(path: str, kind: str, files: Files, root: str) -> Package:
     info, signature = app.info, app.signature()
     if "$(" in str(info.get("CFBundleIdentifier")):
         raise FormatError(f"{app.lead}{INFO} is a project's: no build filled it in")
+    names = dict(sorted(app.names().items()))
     entitlements = signature.entitlements if signature is not None else {}
     hosts = _once(host for item in _texts(entitlements.get(_DOMAINS)) if (host := _host(item)))
     return Package(
@@ -59,7 +60,7 @@ def read_app(path: str, kind: str, files: Files, root: str) -> Package:
         platform="macos" if "MacOSX" in _texts(info.get("CFBundleSupportedPlatforms")) or app.deep else "ios",
         id=_text(info.get("CFBundleIdentifier")),
         name=app.name(),
-        names=dict(sorted(app.names().items())),
+        names={language: text for language, (text, _) in names.items()},
         version=_text(info.get("CFBundleShortVersionString")),
         build=_text(info.get("CFBundleVersion")),
         min=_text(info.get("MinimumOSVersion")) or _text(info.get("LSMinimumSystemVersion")),
@@ -81,6 +82,8 @@ def read_app(path: str, kind: str, files: Files, root: str) -> Package:
         content=Content([("", files)]),
         main=app.lead + INFO,
         list=info,
+        entries={f"names:{language}": entry for language, (_, entry) in names.items()}
+        | {"services": app.found(SERVICE) or ""},
     )
 
 
@@ -114,20 +117,20 @@ class _Bundle:
         """Return what the app is called, in the language it was made in."""
         return _text(self.info.get("CFBundleDisplayName")) or _text(self.info.get("CFBundleName"))
 
-    def names(self) -> dict[str, str]:
-        """Return what the app is called in languages that say so."""
-        found: dict[str, str] = {}
+    def names(self) -> dict[str, tuple[str, str]]:
+        """Return what the app is called in languages that say so, with the entries that do."""
+        found: dict[str, tuple[str, str]] = {}
         for name in self.files.names():
             language, slash, last = name.removeprefix(self.resources).partition(".lproj/")
             if slash and last == "InfoPlist.strings" and "/" not in language:
                 table = read_any_plist(self.files.read(name, _MOST_LIST), self.lead + name)
-                _add_name(found, language, table)
+                _add_name(found, language, table, self.lead + name)
         tables = self.resources + "InfoPlist.loctable"
         if tables in self.files:
             every = read_any_plist(self.files.read(tables, _MOST_LIST), self.lead + tables)
             for language, table in every.items():
                 if isinstance(table, Mapping):
-                    _add_name(found, language, table)
+                    _add_name(found, language, table, self.lead + tables)
         return found
 
     def signature(self) -> CodeSignature | None:
@@ -210,11 +213,11 @@ def _signed(signature: CodeSignature | None) -> tuple[Signed, ...]:
     return tuple(Signed(Certificate("", der, True), ("code",)) for der in dict.fromkeys(ders))
 
 
-def _add_name(found: dict[str, str], folder: str, table: Mapping[str, Any]) -> None:
+def _add_name(found: dict[str, tuple[str, str]], folder: str, table: Mapping[str, Any], entry: str) -> None:
     text = _text(table.get("CFBundleDisplayName")) or _text(table.get("CFBundleName"))
     language = _OLD_LANGUAGES.get(folder, folder).replace("_", "-")
     if text is not None and language not in ("Base", "LocProvenance"):
-        found[language] = text
+        found[language] = text, entry
 
 
 def _host(domain: str) -> str:

@@ -58,13 +58,15 @@ def _facets(package: Package, expected: Expected) -> Iterator[Finding]:
         added = added or (key == "build" and wanted is not None and _is_of_one_abi(package, held, wanted.text))
         if wanted is not None and held != wanted.text and not added:
             said = f"the {key} is {_shown(held)}, {_at(wanted)} says {_shown(wanted.text)}"
-            yield _found(package, rules.FACET, expected, said)
+            yield _found(package, rules.FACET, expected, said, package.entries.get(key, ""))
     names = {_language(locale): text for locale, text in package.names.items()}
+    homes = {_language(locale): package.entries.get(f"names:{locale}", "") for locale in package.names}
     for locale, wanted in expected.names.items():
         told = names.get(_language(locale), package.name)
         if told != wanted.text:
             said = f"the name in {locale} is {_shown(told)}, {_at(wanted)} says {_shown(wanted.text)}"
-            yield _found(package, rules.FACET, expected, said)
+            home = homes.get(_language(locale)) or package.entries.get("names", "")
+            yield _found(package, rules.FACET, expected, said, home)
 
 
 def _number(package: Package, expected: Expected) -> Iterator[Finding]:
@@ -157,7 +159,7 @@ def _values(package: Package, expected: Expected) -> Iterator[Finding]:
         said = (
             f"{item.value.name} ({item.place.shown}) reads {shown}, {file.home(item.line)}:{item.line} says {wanted}"
         )
-        yield _found(package, rules.VALUE, expected, said)
+        yield _found(package, rules.VALUE, expected, said, package.entries.get(item.place.selector, ""))
 
 
 def _held(package: Package, item: Reading) -> str | None:
@@ -222,7 +224,8 @@ def _services(package: Package, expected: Expected) -> Iterator[Finding]:
     for key, text in wanted.items():
         held = package.services.get(key)
         if held is not None and held != text:
-            yield _found(package, rules.SERVICE, expected, f"{key} is {_shown(held)}, {path} says {_shown(text)}")
+            said = f"{key} is {_shown(held)}, {path} says {_shown(text)}"
+            yield _found(package, rules.SERVICE, expected, said, package.entries.get("services", ""))
 
 
 # -- links, permissions

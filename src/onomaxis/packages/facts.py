@@ -72,7 +72,8 @@ class Package(NamedTuple):
 
     ``content`` is where its files lie; ``filtered`` are the schemes and ``reached`` the hosts of all its filters,
     ``web`` the hosts of web links; ``main`` is the manifest or property list in it, ``list`` that list's table,
-    ``resources`` the tables of resources.
+    ``resources`` the tables of resources. ``entries`` tells where else than in ``main`` something is said: ``name``,
+    ``names`` (``names:de`` of one language), ``services``, ``resource``.
     """
 
     path: str
@@ -108,6 +109,7 @@ class Package(NamedTuple):
     list: Mapping[str, Any] = _NOTHING
     splits: tuple[Split, ...] = ()
     resources: Resolver | None = None
+    entries: Mapping[str, str] = _NOTHING
 
 
 Place = tuple[tuple[str, int], ...]
