@@ -484,6 +484,8 @@ def test_a_fault_is_told_once(branded: Path) -> None:
     assert onomaxis("check", branded, "--fix", "--yes").code == 2
     (branded / "onomaxis.toml").unlink()
     assert "onomaxis adopt writes it" in onomaxis("check", branded, "--fix").err
+    for words in (("--since", "HEAD"), ("--as", "sarif")):
+        assert "text or JSON: without --since" in onomaxis("check", branded, "--fix", *words).err
 
 
 def test_an_allowance_has_an_owner_and_an_end(tmp_path: Path) -> None:

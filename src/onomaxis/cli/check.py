@@ -10,7 +10,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from onomaxis.brands.publishing import load_ledger
-from onomaxis.checks.context import look
+from onomaxis.checks.context import Context, look
 from onomaxis.checks.finding import Finding, rule_called
 from onomaxis.checks.inspection import judged
 from onomaxis.checks.report import as_document, as_sarif
@@ -23,6 +23,7 @@ from onomaxis.cli.session import open_project, say_selected
 from onomaxis.errors import InputError
 from onomaxis.identity.schema import NAME
 from onomaxis.surveys.survey import read_projects, some_projects
+from onomaxis.tree import Tree
 
 
 def execute(options: argparse.Namespace) -> int:
@@ -33,10 +34,7 @@ def execute(options: argparse.Namespace) -> int:
         return _mend(options)
     tree = open_project(options)
     with working(options, "Checking"):
-        context = replace(look(tree), on=options.on or datetime.date.today().isoformat())
-        if options.ledger_ref:
-            context = replace(context, ledger=load_ledger(tree, options.ledger_ref))
-        findings, rules = judged(context, options.only, options.flavor, options.publish)
+        findings, rules = judged(_context(options, tree), options.only, options.flavor, options.publish)
     say_selected(options, some_projects(tree), options.flavor)
     known = 0
     if options.since:
@@ -53,6 +51,12 @@ def execute(options: argparse.Namespace) -> int:
     return 1 if any(finding.rule.severity == "error" for finding in findings) else 0
 
 
+def _context(options: argparse.Namespace, tree: Tree) -> Context:
+    """Return the look at a tree on the day that is meant, with the ledgers that are."""
+    context = replace(look(tree), on=options.on or datetime.date.today().isoformat())
+    return replace(context, ledger=load_ledger(tree, options.ledger_ref)) if options.ledger_ref else context
+
+
 def _mend(options: argparse.Namespace) -> int:
     """Bring the project in step with its identity file, and say what is left to a person."""
     from onomaxis.brands.stamp import stamp
@@ -62,6 +66,10 @@ def _mend(options: argparse.Namespace) -> int:
     from onomaxis.cli.session import open_to_write
     from onomaxis.writing.change import applied
 
+    if options.since or options.form == "sarif":
+        said = "--fix says what is left of all findings, as text or JSON: without --since, and not as SARIF"
+        raise InputError(said, remedy="Check again afterwards.")
+    options.json = options.json or options.form == "json"
     tree = open_to_write(options)
     if not tree.exists(NAME):
         said = f"there is no {NAME}, which would say what is right"
@@ -72,8 +80,7 @@ def _mend(options: argparse.Namespace) -> int:
 
     def look_again() -> Sequence[Finding]:
         later = applied(tree, plan.changes)
-        context = replace(look(later), on=options.on or datetime.date.today().isoformat())
-        left[:] = judged(context, options.only, options.flavor, options.publish)[0]
+        left[:] = judged(_context(options, later), options.only, options.flavor, options.publish)[0]
         return left
 
     plain = plain_view()
