@@ -211,7 +211,7 @@ def test_a_name_that_an_encoding_lacks_is_refused(tmp_path: Path) -> None:
 
 
 # Where names of files are bytes, on a disk or in an archive; a compiled script has one byte a character.
-_NAMES = ("writing/preview.py", "paths.py", "listing.py", "formats/binary/archive.py", "rehearsal/store.py")
+_NAMES = ("writing/preview.py", "paths.py", "listing.py", "formats/binary/archive.py", "packages/opening.py")
 
 
 def test_nobody_goes_around_the_view() -> None:
