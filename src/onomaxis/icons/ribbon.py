@@ -78,7 +78,7 @@ def ribbon_of(text: str, color: str = "", ink: str = "", corner: str = "") -> Ri
     if lacking:
         raise InputError(f"a ribbon has no letter “{lacking[0]}”", remedy="Latin, Greek and Cyrillic ones are drawn.")
     if len(text) > LONGEST or not text.strip():
-        raise InputError(f"the ribbon’s word has {len(text)} characters: give one to {LONGEST}")
+        raise InputError(f"the ribbon's word has {len(text)} characters: give one to {LONGEST}")
     return Ribbon(text.strip(), color or COLOR, ink or INK, corner or "bottom")
 
 

@@ -70,16 +70,11 @@ def _facets(package: Package, expected: Expected) -> Iterator[Finding]:
 
 
 def _number(package: Package, expected: Expected) -> Iterator[Finding]:
-    """Yield what the ledger tells of the build number, but of this very package.
-
-    On iOS each version counts its builds anew (Apple, CFBundleVersion); elsewhere all count together.
-    """
+    """Yield what the ledger tells of the build number, but of this very package."""
     held = trimmed(build_number(package.build or ""))
     for row in expected.context.ledger if held else ():
         alike = (row.platform, row.id) == (expected.platform, package.id) and trimmed(row.number) == held
-        if not alike or (package.platform == "ios" and row.version != package.version):
-            continue
-        if not row.digest or row.digest != digest_of(package):
+        if alike and package.counts_with(row.version) and row.digest != digest_of(package):
             said = f"build {row.build} of {row.id} was published on {row.date} ({LEDGER}:{row.line})"
             yield _found(package, rules.NUMBER, expected, said)
             return

@@ -111,6 +111,13 @@ class Package(NamedTuple):
     resources: Resolver | None = None
     entries: Mapping[str, str] = _NOTHING
 
+    def counts_with(self, version: str) -> bool:
+        """Tell whether builds of a version are counted together with this package's.
+
+        On iOS each version counts its builds anew (Apple, CFBundleVersion); on macOS and Android all count together.
+        """
+        return self.platform != "ios" or version == self.version
+
 
 Place = tuple[tuple[str, int], ...]
 

@@ -185,10 +185,10 @@ def _of_base(expected: Expected) -> Iterator[tuple[str, str]]:
         if mine is None or value.type not in ("text", "url"):
             continue
         texts = [base[value.name].text] if value.name in base else []
-        for spot in value.places if expected.app.flavor else ():
-            if spot.platform in ("", expected.platform) and "{flavor}" not in f"{spot.file}{spot.name}":
+        for where in value.places if expected.app.flavor else ():
+            if where.platform in ("", expected.platform) and "{flavor}" not in f"{where.file}{where.name}":
                 with contextlib.suppress(InputError):  # the app itself has none
-                    texts.append(value_spot(tree, file, value, spot, expected.subject, spot.file, "").text)
+                    texts.append(value_spot(tree, file, value, where, expected.subject, where.file, "").text)
         for text in texts:
             if text != mine.text and _tells(text) and not text.isalpha() and not {"$", "@"} & set(text):
                 yield text, f"value {value.name}"

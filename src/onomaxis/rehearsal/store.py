@@ -7,6 +7,7 @@ from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
 from onomaxis.brands.ledger import Published, build_number, trimmed
+from onomaxis.identity.schema import LEDGER
 from onomaxis.identity.store_levels import SDK_LEVELS, TARGET_LEVELS, asked
 from onomaxis.packages.facts import Package
 from onomaxis.packages.pictures import shows_through
@@ -108,9 +109,8 @@ def _numbers(upload: Upload, held: Held | None, ledger: Sequence[Published]) -> 
     platform = "android" if package.platform == "android" else "ios"
     told = [row for row in ledger if row.platform == platform and row.id == package.id]
     taken += [(row.version, row.build) for row in told]
-    # On iOS each version counts its builds anew (Apple, CFBundleVersion); on macOS and Android all count together.
-    alike = [pair for pair in taken if package.platform != "ios" or pair[0] == package.version]
-    where = next((f"onomaxis.ledger.csv:{row.line}" for row in told if row.build == package.build and row.line), "")
+    alike = [pair for pair in taken if package.counts_with(pair[0])]
+    where = next((f"{LEDGER}:{row.line}" for row in told if row.build == package.build and row.line), "")
     if any(trimmed(build_number(build)) == trimmed(mine) for _, build in alike):
         said = f"build {package.build} of {package.id} was used{f' ({where})' if where else ''}"
         yield reason(store, "build-used", said, package.main)

@@ -9,7 +9,7 @@ import re
 from collections.abc import Iterator, Mapping, Sequence, Set
 from typing import NamedTuple
 
-from onomaxis.formats.lexer import RUBY, Token, matching, tokens
+from onomaxis.formats.lexer import RUBY, Token, matching, nesting, tokens
 from onomaxis.formats.source import Source
 from onomaxis.model import Note
 from onomaxis.projects.draft import Draft
@@ -203,7 +203,7 @@ def _in_call(view: str, found: Sequence[Token], every: Sequence[Pair], at: int) 
     """Return the last pairs that follow each other in the arguments of a call, in whatever they are put together."""
     depth, end = 0, at
     while end < len(found) and (depth > 0 or "\n" not in view[found[end - 1].end : found[end].start]):
-        depth += (found[end].text in ("(", "{", "[")) - (found[end].text in (")", "}", "]"))
+        depth += nesting(found[end])
         end += 1
     inner = [pair for pair in every if at <= pair.first < end]
     starts = [pair.first for pair in inner if not any(other.last + 2 == pair.first for other in inner)]
