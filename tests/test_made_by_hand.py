@@ -252,8 +252,9 @@ def test_where_else_siblings_are_named(tmp_path: Path) -> None:
     contents["data/all.json"] = '{ "flavors": ["alderbank", "mossgate", "pennywick"] }\n'
     done = onomaxis("flavor", "add", "pennywick", files(tmp_path, contents), *ADDED)
     assert done.code == 0, done.err
-    named = [note.partition(": ")[0] for note in done.json["notes"] if "not pennywick: add it where it belongs" in note]
+    named = [note.partition(": ")[0] for note in done.json["notes"] if "not pennywick: a patch that adds it is proposed" in note]
     assert named == ["lib/flavors.dart:1"]  # prose
+    assert "-// alderbank and mossgate\n+// alderbank and mossgate and pennywick\n" in done.json["proposed"]
     wanted = {
         "android/app/build.gradle": '    mossgatedebug: ".env.mossgate",\n    pennywickdebug: ".env.pennywick",\n]',
         "lib/app.dart": "enum Flavor { alderbank, mossgate, pennywick }",

@@ -31,6 +31,7 @@ from onomaxis.checks.inspection import look_over
 from onomaxis.identity.schema import OWED
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.neighbours.called import Called
+from onomaxis.projects.neighbours.suggestions import suggestions
 from onomaxis.projects.neighbours.texts import applied_cuts, lacking, with_flavor, without_flavor
 from onomaxis.projects.neighbours.twins import plain_key
 from onomaxis.surveys.survey import read_projects
@@ -236,21 +237,38 @@ def test_a_text_says_of_the_new_one_what_it_says_of_its_neighbours(style: str, s
     assert list(read(left)) == [said(b) for b in every if b is not gone]  # type: ignore[call-overload]
 
 
-# Texts that name all siblings, and in which nobody can tell what a new one's entry would be: they stay as they are.
+# Texts that name all siblings, and in which nobody can tell for sure what a new one's entry would be: they stay as they
+# are. Which lines a patch adds, or changes, for a person to judge.
 LEFT = {
-    "a.py": "a = make('alderbank')\nregister(a)\nb = make('mossgate')\nregister(b)\nc = make('pennywick')\nregister(c)\n",
-    "b.dart": "// alderbank, then mossgate and pennywick\n",
-    "c.sh": "# alderbank\nmake one\n# mossgate\nmake two\n# pennywick\nmake three\n",
-    "d.kt": 'val m = pairs("alderbank" to "mossgate", "pennywick" to "alderbank", "mossgate" to "pennywick")\n',
-    "e.xml": '<a>\n<b name="alderbank">\n<c/>\n</b>\n<b name="mossgate">\n<c/>\n</b>\n<b name="pennywick">\n<c/>\n</b>\n</a>\n',
-    "f.json": '{"one": "alderbank", "two": {"x": "mossgate"}, "three": ["pennywick"]}',
+    "a.py": ("a = make('alderbank')\nregister(a)\nb = make('mossgate')\nregister(b)\nc = make('pennywick')\nregister(c)\n", ""),
+    "b.dart": ("// alderbank, then mossgate and pennywick\n", "// alderbank, then mossgate and pennywick and oakhollow"),
+    "c.sh": ("# alderbank\nmake one\n# mossgate\nmake two\n# pennywick\nmake three\n", "# oakhollow"),
+    "d.kt": ('val m = pairs("alderbank" to "mossgate", "pennywick" to "alderbank", "mossgate" to "pennywick")\n', ""),
+    "e.xml": ('<a>\n<b name="alderbank">\n<c/>\n</b>\n<b name="mossgate">\n<c/>\n</b>\n<b name="pennywick">\n<c/>\n</b>\n</a>\n', ""),
+    "f.json": ('{"one": "alderbank", "two": {"x": "mossgate"}, "three": ["pennywick"]}', ""),
+    "g.dart": (
+        "switch (f) {\n  case 'alderbank':\n    final x = a(b);\n    return x.with(y);\n  case 'mossgate':\n    if (c) {\n      return d;\n    }\n    return e;\n  case 'pennywick':\n    log(f);\n    throw f;\n}\n",
+        "  case 'oakhollow':",
+    ),
+    "h.kt": (
+        'val north = f == "alderbank" || f == "mossgate" && late || f == "pennywick"\n',
+        'val north = f == "alderbank" || f == "mossgate" && late || f == "pennywick" || f == "oakhollow"',
+    ),
+    "i.swift": (
+        "if f == .alderbank { a() }; if f == .mossgate { b(1) }; if f == .pennywick { c() }\n",
+        "if f == .alderbank { a() }; if f == .mossgate { b(1) }; if f == .oakhollow { b(1) }; if f == .pennywick { c() }",
+    ),
 }
 
 
 @pytest.mark.parametrize("path", LEFT)
-def test_what_is_not_plain_is_left(path: str) -> None:
-    there = [Called(name, {}, "") for name in NAMES[:3]]
-    assert with_flavor(LEFT[path], path, there, [], called(NEW), {}) == []
+def test_what_is_not_plain_is_left_and_proposed(path: str) -> None:
+    there, (text, wanted) = [Called(name, {}, "") for name in NAMES[:3]], LEFT[path]
+    assert with_flavor(text, path, there, [], called(NEW), {}) == []
+    found = list(suggestions(text, path, there, ["alderbank"], called(NEW), {}))
+    later = applied_cuts(text, sorted(cut for item in found for cut in item.cuts))
+    assert "\n".join(line for line in later.splitlines() if line not in text.splitlines()) == wanted
+    assert list(suggestions(later, path, there, [], called(NEW), {})) == [] or not wanted
 
 
 def test_words_that_mean_much_else_are_left_where_a_value_is_owed() -> None:
@@ -310,6 +328,8 @@ def test_any_text_is_left_or_gets_one_more_and_back(text: str, path: str) -> Non
     for name in NAMES[:3]:
         gone = without_flavor(text, path, there, name)
         assert all(one.end <= other.start for one, other in pairwise(gone))
+    proposed = sorted(cut for item in suggestions(text, path, there, ["mossgate"], called(NEW), {}) for cut in item.cuts)
+    assert all(one.end <= other.start for one, other in pairwise(proposed))
 
 
 LINES = [

@@ -10,7 +10,7 @@ from onomaxis import late
 from onomaxis.brands.brand_table import table_of
 from onomaxis.brands.documents import with_brand
 from onomaxis.brands.facets import is_template
-from onomaxis.brands.neighbours import Wanted, as_neighbours, lacking_files, own_paths
+from onomaxis.brands.neighbours import Wanted, as_neighbours, lacking_files, own_paths, suggested
 from onomaxis.brands.new_flavor import (
     FlavorWish,
     as_sibling,
@@ -34,7 +34,6 @@ from onomaxis.brands.subjects import (
     subjects_of,
     umbrellas,
 )
-from onomaxis.brands.unlisted_flavors import named_elsewhere
 from onomaxis.errors import FaultError, InputError, RefusedError
 from onomaxis.flavor_names import same_flavor
 from onomaxis.identity import rules
@@ -44,7 +43,6 @@ from onomaxis.identity.schema import FLAVOR
 from onomaxis.model import Line, Note
 from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS
 from onomaxis.projects.draft import Draft
-from onomaxis.projects.neighbours.called import Called
 from onomaxis.projects.neighbours.literals import literals
 from onomaxis.projects.neighbours.twins import plain_key
 from onomaxis.projects.project import Flavor, Project
@@ -121,13 +119,17 @@ def plan_flavor(tree: Tree, wish: FlavorWish, tick: Tick | None = None) -> Plann
     put_services(again, _service_wishes(wish, later))
     prove_nothing_left(again.changes)
     siblings = listed_siblings(stages.tree, meant, wish.name)
-    there = [item.name for item in siblings]
     mine = own_paths(projects, [subject.project for subject in meant])
-    new = Called(wish.name, {}, "")
-    notes = [note for note in named_elsewhere(stages.tree, there, wish.name) if mine(note.file)]
-    notes += lacking_files(stages.tree, Wanted(new, siblings), mine)
-    marks = owed_values(stages.tree, (wish.name, *there)).get(wish.name, [])
-    planned = replace(planned, owed=(*marks, *(item for item in planned.owed if item.kept)))
+    wanted = Wanted(listed_as(load_identity(stages.tree), meant, wish), siblings, wish.like, wish.given)
+    seen = list(suggested(stages.tree, wanted, mine))
+    notes = [note for _, said in seen for note in said]
+    notes += lacking_files(stages.tree, wanted, mine)
+    marks = owed_values(stages.tree, (wish.name, *(item.name for item in siblings))).get(wish.name, [])
+    owed, proposed = (
+        (*marks, *(item for item in planned.owed if item.kept)),
+        [item for item, _ in seen if item.edited],
+    )
+    planned = replace(planned, owed=owed, proposed=tuple(proposed))
     return with_notes(planned, [*notes, *_unused(wish, planned)])
 
 

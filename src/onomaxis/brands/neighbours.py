@@ -10,6 +10,7 @@ import contextlib
 import tomllib
 from collections import defaultdict
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from itertools import islice
 from typing import NamedTuple
 
 from onomaxis import late
@@ -21,12 +22,14 @@ from onomaxis.identity.schema import OWED
 from onomaxis.model import Edit, Note, Owed
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.neighbours.called import Called, Names
+from onomaxis.projects.neighbours.suggestions import suggestions
 from onomaxis.projects.neighbours.texts import Cut, Lacking, applied_cuts, lacking, with_flavor, without_flavor
 from onomaxis.projects.neighbours.twins import Owing, Twin, Twins, may_be_other
 from onomaxis.projects.project import Project
 from onomaxis.projects.siblings import majority
 from onomaxis.surveys.survey import own_files
 from onomaxis.tree import Tree, parent
+from onomaxis.writing.change import FileChange
 
 # Code, scripts and data, by how they are called.
 LOOKED_AT = late.compile(
@@ -49,6 +52,9 @@ DRAWN = late.compile(
 
 _ICONS = late.compile(r"/(?:mipmap|drawable)[^/]*/|\.appiconset/")
 PICTURE = late.compile(r"\.(?:png|webp|jpe?g|svg|pdf)\Z")
+
+# As many places of one file are named.
+_MOST = 3
 
 # Tells whether a change may touch a path.
 Allowed = Callable[[str], bool]
@@ -104,6 +110,31 @@ def lacking_files(tree: Tree, wanted: Wanted, allowed: Allowed) -> Iterator[Note
         if not FETCHED.search(first) and not drawn:
             missing.setdefault(_top(paths, names), []).append(paths)
     yield from _lacking(missing, wanted)
+
+
+def suggested(tree: Tree, wanted: Wanted, allowed: Allowed) -> Iterator[tuple[FileChange, list[Note]]]:
+    """Yield the texts that name most siblings in a form that is not plain, and not the new one: a patch, its places.
+
+    Nothing of it is certain, so a person judges it.
+    """
+    if len(wanted.siblings) < 2:
+        return
+    names = Names([*wanted.siblings, wanted.new])
+    likes = _likes(wanted, _alike(tree, [*wanted.siblings, wanted.new]))
+    for path, text, source in _texts(tree, wanted.siblings, allowed):
+        if any(True for _ in names.spans(path)):  # what it holds is that one's
+            continue
+        found = suggestions(text, path, wanted.siblings, likes, wanted.new, wanted.given)
+        notes, cuts = list[Note](), list[Cut]()
+        for item in islice(found, _MOST):
+            shown = ", ".join(item.named[:3]) + (" and others" if len(item.named) > 3 else "")
+            said = f"names {shown}, not {wanted.new.name}: "
+            said += "a patch that adds it is proposed" if item.cuts else "add it where it belongs"
+            notes.append(Note(f"{path}:{text.count(chr(10), 0, item.at) + 1}", said))
+            cuts += item.cuts
+        if notes:
+            data = source.data[: source.mark] + source.raw(applied_cuts(text, sorted(cuts)))
+            yield FileChange(path, path, source.data, data), notes
 
 
 def files_lacking(tree: Tree, flavors: Sequence[Called], allowed: Allowed) -> Iterator[tuple[str, str, str]]:

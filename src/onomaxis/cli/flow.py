@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING, Any, Generic, TypeVar
 
 from onomaxis.brands.next_steps import next_steps
 from onomaxis.cli.layout import Cell, blank, heading, pairs, put
-from onomaxis.cli.output import ask, confirm, count, make_console, print_json, say, section
+from onomaxis.cli.output import ask, confirm, count, make_console, print_diff, print_json, say, section
 from onomaxis.cli.writing import report_left, show_diff, write_changes
 from onomaxis.errors import RefusedError
 from onomaxis.identity.schema import LEDGER, OWED
@@ -22,13 +22,15 @@ from onomaxis.tree import Tree
 from onomaxis.writing.change import FileChange, applied
 from onomaxis.writing.guard import refuse_crossing, refuse_uncommitted, repository_notes, unprotected
 from onomaxis.writing.planned import PlannedChange, with_notes
-from onomaxis.writing.preview import unified_diff
+from onomaxis.writing.preview import patch, unified_diff
 from onomaxis.writing.write import Labels, Written
 
 if TYPE_CHECKING:
     from onomaxis.cli.console import SafeConsole
 
 _SHOWN_FILES = 14
+# Lines of a patch that is for a person to judge.
+_SHOWN_LINES = 40
 # Places of one reason that are shown of what still spells an old identity.
 _SHOWN_PLACES = 3
 
@@ -180,6 +182,7 @@ def document(plan: PlannedChange, journal: str) -> dict[str, Any]:
         "summary": [str(line) for line in plan.summary],
         "notes": [str(note) for note in plan.notes],
         "owed": [{"at": item.at, "key": item.key, "neighbours": item.kept} for item in plan.owed],
+        "proposed": unified_diff(plan.proposed),
         "residue": residue_document(plan),
         "journal": journal,
     }
@@ -204,6 +207,19 @@ def show(console: SafeConsole, plan: PlannedChange) -> None:
     section(console, "Files", [(item.target or item.source or "", _what(item)) for item in plan.changes], most)
     show_owed(console, plan.owed)
     show_notes(console, plan)
+    show_proposed(console, plan.proposed)
+
+
+def show_proposed(console: SafeConsole, proposed: Sequence[FileChange]) -> None:
+    """Print what a person may want besides, as the patch that git applies."""
+    if not proposed:
+        return
+    heading(console, "For you to judge: this patch is not written (git apply takes it)")
+    lines = patch(proposed, pictures=False).decode("utf-8", "replace").splitlines()
+    most = len(lines) if console.every else _SHOWN_LINES
+    print_diff(console, (line.rstrip("\r") for line in lines[:most]))
+    if len(lines) > most:
+        put(console, Cell(f"… and {count(len(lines) - most, 'more line')} (--all shows them)"))
 
 
 def show_owed(console: SafeConsole, owed: Sequence[Owed]) -> None:

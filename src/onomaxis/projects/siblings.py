@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from collections import defaultdict
 from collections.abc import Mapping, Sized
 from dataclasses import dataclass
 from functools import cached_property
@@ -58,22 +57,6 @@ class Group:
     def braced_line(self, line: str) -> str:
         """Return the words of a line with the flavor in braces, however they are set apart."""
         return " ".join(_WORDS.findall(self.braced(line)))
-
-    def listed(self, text: str) -> list[tuple[int, list[str]]]:
-        """Return the places at which a text lists flavors: the line, and which.
-
-        Listed is what stands beside others in a line, and what a line says that says the same of others elsewhere. A
-        word that is a flavor's name by chance stands in a line of its own.
-        """
-        alike: dict[str, dict[str, int]] = defaultdict(dict)
-        found: list[tuple[int, list[str]]] = []
-        for number, line in enumerate(text.split("\n"), 1):
-            named = list(self.mentions(line))
-            if len(named) > 1:
-                found.append((number, named))
-            elif named:
-                alike[self.braced_line(line)].setdefault(named[0], number)
-        return sorted([*found, *((min(of.values()), list(of)) for of in alike.values() if len(of) > 1)])
 
 
 def majority(having: int, every: Sized) -> bool:

@@ -20,7 +20,8 @@ class PlannedChange:
     ``edits`` counts the places that get a new text. ``title`` is what the journal calls it, ``nothing`` what is said
     where there is nothing to do. ``called_before`` and ``called_after`` are what all apps are called
     (:func:`onomaxis.surveys.identity.identity_of`) in the tree that it starts from, and in the one it leads to.
-    ``residue`` is what still spells an old identity after it, ``owed`` the values that it leaves open.
+    ``residue`` is what still spells an old identity after it, ``owed`` the values that it leaves open,
+    ``proposed`` what a person may want besides: it is shown as a patch over the changed tree, and never written.
     ``pictures`` says of drawn ones, by path, what they are drawn from and what they are, as digests; ``measured``
     what was measured of their art, by its digest.
     """
@@ -37,6 +38,7 @@ class PlannedChange:
     measured: Mapping[str, object] = field(default_factory=dict)
     residue: tuple[Residue, ...] = ()
     owed: tuple[Owed, ...] = ()
+    proposed: tuple[FileChange, ...] = ()
 
     @property
     def empty(self) -> bool:

@@ -146,6 +146,11 @@ class Names:
         """Return a text that speaks of *model* as it speaks of *new*."""
         return self._filled(text, lambda span: self.written(text, span, new) if span.flavor == model else None)
 
+    def renamed_part(self, text: str, start: int, end: int, model: str, new: Called) -> str:
+        """Return a stretch of a text, renamed; a quote before it tells how a name is written."""
+        before = max(0, start - 1)
+        return self.renamed(text[before:end], model, new)[start - before :]
+
     def braced(self, text: str, flavor: str) -> str:
         """Return a text with what it says of a flavor in braces: alike for all that say the same of themselves."""
         return self._filled(text, lambda span: f"{{{span.kind}}}" if span.flavor == flavor else None)

@@ -38,7 +38,7 @@ def chains(text: str, names: Names) -> Iterator[list[Item]]:
             raw = text[held[-1].end : item.start]
             between = " ".join(raw.split())
             fits = 0 < len(raw) <= _LONGEST and raw.count("\n") < 2 and item.said == held[0].said
-            fits = fits and item.flavor not in {other.flavor for other in held} and _closes(raw)
+            fits = fits and item.flavor not in {other.flavor for other in held} and closes(raw)
             if fits and (len(held) == 1 or between == gap):
                 gap = between
                 held.append(item)
@@ -92,7 +92,7 @@ def _ends_there(text: str, start: int, end: int) -> bool:
     return not (behind[:1] == ":" and before[-1:] == ":")
 
 
-def _closes(between: str) -> bool:
+def closes(between: str) -> bool:
     """Tell whether brackets are as before behind a stretch: one more of it leaves them so."""
     return sum((c in "([{") - (c in ")]}") for c in between) == 0
 
@@ -101,8 +101,7 @@ def addition(text: str, chain: Sequence[Item], names: Names, new: Called) -> tup
     """Return what lists a new flavor behind the others, and where."""
     raws = Counter(text[one.end : other.start] for one, other in pairwise(chain))
     last = chain[-1]
-    inner = text[max(0, last.start - 1) : last.end]  # a quote before it tells how a name is written
-    made = names.renamed(inner, last.flavor, new)[1 if last.start else 0 :]
+    made = names.renamed_part(text, last.start, last.end, last.flavor, new)
     return last.end, f"{raws.most_common(1)[0][0]}{made}"
 
 

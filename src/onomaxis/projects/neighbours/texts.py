@@ -38,7 +38,7 @@ def with_flavor(
             at, added = addition(text, chain, every, new)
             cuts.append(Cut(at, at, added))
     layout = Layout(text, every)
-    starts = _starts(layout)
+    starts = line_starts(layout)
     for items in _in_lines(text, layout, starts, [cut.start for cut in cuts]):
         texts = {item.flavor: text[item.start : item.end] for item in items}
         if new.name in texts or not majority(len(texts), siblings):
@@ -52,7 +52,7 @@ def with_flavor(
         mine = series.by_flavor
         if new.name in mine or not majority(len(mine), siblings):
             continue
-        model = _model(series, likes)
+        model = model_of(series, likes)
         twins = Twins(path, every, model, new, given)
         mates = {name: "".join(layout.text(r.start, r.end) for r in runs) for name, runs in mine.items()}
         own = mates.pop(model)
@@ -64,7 +64,7 @@ def with_flavor(
         lead, made = layout.gap(series.runs), twin.text
         lines = lead.count("\n")
         owed = tuple(item._replace(line=item.line + lines) for item in twin.owed)
-        cuts += _appended(layout, starts, series, lead, made, owed)
+        cuts += appended(layout, starts, series, lead, made, owed)
     return sorted(cuts, key=lambda cut: (cut.start, cut.end))
 
 
@@ -84,7 +84,7 @@ def lacking(text: str, path: str, flavors: Sequence[Called]) -> Iterator[Lacking
     """
     every = Names(flavors, path)
     layout = Layout(text, every)
-    starts = _starts(layout)
+    starts = line_starts(layout)
     found: list[tuple[int, dict[str, str]]] = []
     for chain in chains(text, every):
         found.append((chain[0].start, dict.fromkeys((item.flavor for item in chain), "")))
@@ -133,7 +133,7 @@ def _in_lines(text: str, layout: Layout, starts: Sequence[int], told: Sequence[i
             yield from entries(text, starts[line], starts[line + 1], layout.names)
 
 
-def _model(series: Series, likes: Sequence[str]) -> str:
+def model_of(series: Series, likes: Sequence[str]) -> str:
     """Return whom a new entry is made after: one with lines below its first, where the last one has some.
 
     Those of one that has none are the next one's: ``case`` falls through.
@@ -143,7 +143,7 @@ def _model(series: Series, likes: Sequence[str]) -> str:
     return next((name for name in likes if name in fits), last.flavor)
 
 
-def _appended(
+def appended(
     layout: Layout, starts: Sequence[int], series: Series, lead: str, made: str, owed: tuple[Owing, ...]
 ) -> list[Cut]:
     """Return the cuts that put a text behind a series; the entry that was the last ends as the others do."""
@@ -171,7 +171,7 @@ def without_flavor(text: str, path: str, flavors: Sequence[Called], gone: str) -
     every = Names(flavors, path)
     found = list(chains(text, every))
     layout = Layout(text, every)
-    starts = _starts(layout)
+    starts = line_starts(layout)
     for items in _in_lines(text, layout, starts, [chain[0].start for chain in found]):
         said = {item.flavor: text[item.start : item.end] for item in items}
         found += [items] if _is_own(path, every, gone, said) else []
@@ -229,7 +229,8 @@ def _is_empty(lines: Sequence[str]) -> bool:
     return all(not line.strip() for line in lines)
 
 
-def _starts(layout: Layout) -> list[int]:
+def line_starts(layout: Layout) -> list[int]:
+    """Return where each line of a text begins, and where the last one ends."""
     found = [0]
     for line in layout.lines:
         found.append(found[-1] + len(line))
