@@ -3,17 +3,21 @@
 from __future__ import annotations
 
 import io
+import json
 from pathlib import Path
 
 import numpy as np
 import pytest
-from PIL import Image
+from PIL import Image, ImageDraw
 
 from conftest import files, onomaxis
 from icon_arts import logo, photo, rounded
 from onomaxis.icons.art import filled, load_art
+from onomaxis.icons.derive import build_icon_set
 from onomaxis.icons.look import look_at
+from onomaxis.icons.measured import kept, taken
 from onomaxis.icons.pixels import to_bytes, to_picture
+from onomaxis.icons.wish import IconWish
 
 pytestmark = pytest.mark.pictures
 RES, SET = "android/app/src/main/res", "ios/Lendspan/Assets.xcassets/AppIcon.appiconset"
@@ -66,8 +70,53 @@ def test_how_art_is_looked_at(tmp_path: Path, picture: Image.Image, opaque: bool
     assert (look.opaque, look.rounded) == (opaque, corners)
 
 
-def test_rows_are_filled_from_what_is_beside() -> None:
-    """Each transparent end takes the nearest opaque colour of its row; opaque pixels stay."""
+LAYERS = """<svg xmlns="http://www.w3.org/2000/svg" xmlns:d="urn:d" viewBox="0 0 108 108"><style>.w{{fill:#fff}}</style>
+<g transform="translate(2 0)"><g id="Foreground"><path class="w" d="M38,40h28v28h-28z"/></g></g><!-- é -->
+{background}<g d:label="monochrome" style="fill:red;display:none"><path d="M44,44h20v20h-20z"/></g></svg>"""
+GROUND = '<rect id="background" width="108" height="108" fill="#205080"/>'
+
+
+@pytest.mark.parametrize(("background", "asked", "ground"), [(GROUND, "", (32, 80, 128)), (GROUND, "#102030", (16, 32, 48)), ("", "#102030", (16, 32, 48))])
+def test_one_drawing_with_layers_is_art_for_each(tmp_path: Path, background: str, asked: str, ground: tuple[int, int, int]) -> None:
+    """Each is drawn without the others, a hidden one as well; what is given besides counts before it, and no layer is kept for the whole."""
+    art = files(tmp_path, {"a.svg": LAYERS.format(background=background)}) / "a.svg"
+    wish = IconWish(art=str(art), background=asked)
+    icons = build_icon_set(wish, None)
+    assert icons.ground == ground and icons.background is None and icons.form == "layered"
+    front, silhouette = icons.layer("foreground", 108), icons.layer("monochrome", 108)
+    shown = [np.argwhere(picture[..., 3] > 0.5) for picture in (front, silhouette)]
+    assert [(box.min(axis=0).tolist(), box.max(axis=0).tolist()) for box in shown] == [([40, 40], [67, 67]), ([44, 44], [63, 63])]
+    assert (to_bytes(front)[54, 54] == 255).all()
+    again = taken(wish, json.loads(json.dumps(kept(wish, icons))))
+    assert again is not None and np.array_equal(again.layer("monochrome", 108), silhouette) and np.array_equal(again.full(64), icons.full(64))
+
+
+@pytest.mark.parametrize("vector", [False, True])
+@pytest.mark.parametrize(("margin", "card"), [(100, True), (190, True), (260, False)])
+def test_a_finished_card_loses_its_margin(tmp_path: Path, vector: bool, margin: int, card: bool) -> None:
+    """Its rounded corners and the shadow below it too; with much around it, it is a drawing like any other."""
+    edge, low = 1024 - 2 * margin, margin + 12
+    if vector:
+        box = 'x="{0}" y="{1}" width="{2}" height="{2}" rx="{3}"'
+        shapes = f'<rect {box.format(margin, low, edge, edge // 5)} opacity=".2"/><rect {box.format(margin, margin, edge, edge // 5)} fill="#1e5a8c"/>'
+        art = files(tmp_path, {"a.svg": f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 1024 1024">{shapes}</svg>'}) / "a.svg"
+    else:
+        picture = Image.new("RGBA", (1024, 1024))
+        for top, colour in ((low, (0, 0, 0, 50)), (margin, (30, 90, 140, 255))):
+            ImageDraw.Draw(picture).rounded_rectangle((margin, top, margin + edge - 1, top + edge - 1), edge // 5, fill=colour)
+        art = saved(tmp_path, picture, "a.png")
+    icons = build_icon_set(IconWish(art=str(art)), None)
+    assert ("card" in {item.code for item in icons.warnings}) == card == (icons.form == "filled")
+    whole = to_bytes(icons.full(256)).astype(np.int16)
+    assert (np.abs(whole[..., :3] - (30, 90, 140)).max() <= 2) == card
+
+
+def test_corners_and_rows_are_filled_from_what_is_beside() -> None:
+    """Each transparent end takes the nearest opaque colour of its row, a corner that of what lies inwards; opaque pixels stay."""
+    corner = np.zeros((8, 8, 4), dtype=np.uint8)
+    corner[..., 0], corner[..., 3] = np.arange(8) * 10, 255
+    corner[0, 0] = corner[0, 1] = corner[1, 0] = (0, 0, 0, 90)
+    assert to_bytes(filled(to_picture(corner)))[:2, :2, 0].tolist() == [[10, 20], [10, 10]]
     pixels = np.zeros((3, 4, 4), dtype=np.uint8)
     pixels[0, 1] = (10, 20, 30, 255)
     pixels[0, 2] = (40, 50, 60, 255)

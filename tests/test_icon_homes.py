@@ -122,7 +122,7 @@ def test_forms_of_apple_icons(tmp_path: Path, platform: str, form: str, drawn: b
     picture = Image.open(root / done.json["images"][0]["path"])
     assert picture.mode == ("RGBA" if platform == "macosx" else "RGB")
     if platform == "macosx":
-        assert picture.getpixel((0, 0))[3] == 255 and picture.getpixel((picture.width // 2,) * 2)[3] == 255
+        assert picture.getpixel((0, 0))[3] == 0 and picture.getpixel((picture.width // 2,) * 2)[3] == 255
     assert onomaxis("check", root, "--only", "icons").code == 0
 
 

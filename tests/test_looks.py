@@ -95,11 +95,27 @@ FAULTS: dict[str, Callable[[Path], object]] = {
     "ICON16": replace(f"{SET}/Contents.json", '"filename" : "AppIcon.png",', ""),
     "ICON14": replace(MANIFEST, "@mipmap/ic_launcher", "@mipmap/nothing"),
     "ICON18": write("onomaxis.toml", b"format = 1\n[app.icon]\nart = 'art/nothing.svg'\n"),
+    "ICON19": write("android/app/src/mossgate/res/mipmap-xxxhdpi/ic_launcher.png", picture(192)),
     "ICON17": lambda demo: (demo / RES / "mipmap-xhdpi/ic_launcher.png").unlink(),
     "ICON15": lambda demo: (demo / RES / "mipmap-mdpi/ic_launcher.png").rename(demo / RES / "mipmap-mdpi/ic_launcher.webp"),
 }
 
 RULES = [rule for rule in every_rule() if rule.family == "icons"]
+
+
+NEIGHBOURHOODS = ("alderbank", "mossgate", "pennywick")
+
+
+def test_a_flavor_with_layers_of_its_own_has_an_icon(drawn: Path) -> None:
+    """One that changes a layer of the app's adaptive icon alone lacks nothing; the proof draws the two together."""
+    front = (drawn / RES / "drawable-anydpi-v26/ic_launcher_foreground.xml").read_text().replace("M40,28L40,80", "M40,30L40,78")
+    homes = [f"android/app/src/{flavor}/res/drawable-anydpi-v26/ic_launcher_foreground.xml" for flavor in ("alderbank", "mossgate")]
+    files(drawn, dict.fromkeys(homes, front))
+    said = {(item["code"], item["flavor"]) for item in onomaxis("check", drawn, "--json").json["findings"]}
+    assert ("FLAVOR07", "pennywick") in said and not {("FLAVOR07", "alderbank"), ("ICON14", "alderbank"), ("ICON19", "alderbank")} & said
+    every = [item for item in all_shown(Tree.open(drawn), read_projects(Tree.open(drawn))) if item.platform == "android"]
+    pixels = {name: to_bytes(item.draw("plain", 64)).tobytes() for item in every for name in NEIGHBOURHOODS if item.flavor.startswith(name)}
+    assert pixels["alderbank"] == pixels["mossgate"] != pixels["pennywick"]
 
 
 @pytest.mark.parametrize("code", [rule.code for rule in RULES])

@@ -39,6 +39,7 @@ MISLABELLED = rule("ICON15")
 EMPTY_SET = rule("ICON16")
 LACKS = rule("ICON17")
 ART = rule("ICON18")
+COVERED = rule("ICON19")
 
 
 @check(ART)
@@ -71,6 +72,7 @@ def art_named(context: Context) -> Iterator[Finding]:
     MISLABELLED,
     EMPTY_SET,
     LACKS,
+    COVERED,
 )
 def declared(context: Context) -> Iterator[Finding]:
     """Check every launcher icon that the projects declare."""
@@ -107,16 +109,27 @@ def _nobody_shows(tree: Tree, project: Project, main: IconHome) -> bool:
 def _android(tree: Tree, home: IconHome, main: AndroidIcon | None) -> Iterator[Finding]:
     icon = AndroidIcon(tree, home)
     kind, name = icon.key
+    if main is not None and main.adaptive() and not icon.files(kind, name):  # layers of its own in the app's icon
+        yield from _composition(AndroidIcon(tree, home, main.home.folder), main.adaptive())
+        return
     where = (home.owner.file, home.owner.line) if home.owner else (home.folder, 0)
     if not icon.files(kind, name):
         yield Finding(NO_ICON, f"@{home.name} is not in {home.folder}", (where,))
         return
     if home.round_name and not icon.files(kind, home.round_name):
+        shown = main.files(kind, home.round_name)[:1] if main is not None else []
+        said = f"@{kind}/{home.round_name} is the app's, for launchers that show round icons"
+        yield from (Finding(COVERED, said, ((icon.files(kind, name)[0], 0), (path, 0))) for path in shown)
+    if home.round_name and not (main or icon).files(kind, home.round_name):
         yield Finding(NO_ROUND, f"@{kind}/{home.round_name} is not in {home.folder}", (where,))
     for each in dict.fromkeys((name, home.round_name)):
         yield from _densities(tree, icon, kind, each, LEGACY_DP)
     yield from _lacking(icon, main)
     adaptive = icon.adaptive()
+    if not adaptive and main is not None and main.adaptive():
+        said = f"@{home.name} has pictures only: from Android 8 on {main.adaptive()} is shown"
+        yield Finding(COVERED, said, ((icon.files(kind, name)[0], 0), (main.adaptive(), 1)))
+        return
     if not adaptive:
         yield Finding(NO_ADAPTIVE, f"@{home.name} has pictures only", (where,))
         return

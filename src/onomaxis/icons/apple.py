@@ -146,8 +146,8 @@ class AppleIcons:
             if name:
                 self.used[name] = (pixels, appearance)
             return entry
-        card = entry.get("idiom") == "mac" and self.icons.whole is None
-        drawn = (pixels, "card" if card else appearance)  # what is drawn otherwise needs a file of its own
+        # What is drawn otherwise needs a file of its own.
+        drawn = (pixels, "card" if entry.get("idiom") == "mac" else appearance)
         if not name or "/" in name or "\\" in name or not inside(name) or self.used.get(name, drawn) != drawn:
             name = self._new_name(pixels, appearance)
             name = name if self.used.get(name, drawn) == drawn else self._new_name(*drawn)
@@ -162,12 +162,12 @@ class AppleIcons:
         return entry if entry.get("filename") == name else _named(entry, name)
 
     def _file(self, desktop: bool, pixels: int, appearance: str) -> bytes:
-        """Draw one slot: macOS shows the picture as it is, a card with a margin; all else is square.
+        """Draw one slot: macOS shows the picture as it is, so it is a card with a margin; all else is square.
 
         It is opaque too, but for a dark one that is drawn on transparency.
         """
         if desktop:
-            return encoded(drawn_tile(self.icons, "card", pixels, pixels))  # art that fills its edges stays so
+            return encoded(drawn_tile(self.icons, "card", pixels, pixels))
         drawn = self.icons.apple(pixels, appearance)
         clear = appearance == "dark" and bool((drawn[..., 3] < 1).any())
         return encoded(drawn, opaque=not clear)

@@ -15,6 +15,7 @@ from onomaxis import late
 from onomaxis.errors import InputError
 from onomaxis.formats.xml import Element
 from onomaxis.icons.matrix import numbers
+from onomaxis.icons.named_layers import layer_alone
 from onomaxis.icons.pixels import Bytes, Picture, placed, reduced, to_bytes, to_picture
 from onomaxis.icons.safety import check_size, check_svg, refuse_size
 from onomaxis.icons.scaled import Scaled, render_svg
@@ -47,7 +48,8 @@ class Art:
     """Art from one file, which is read again where the art is only remembered and is to be drawn after all.
 
     ``edge`` is the longer edge in pixels that the file offers (0 for ``vector`` art); ``aspect`` width by height. Of
-    ``squared`` art the rounded corners are filled with the colours beside them.
+    ``squared`` art the rounded corners are filled with the colours beside them. ``part`` is what of the file it is:
+    a layer by its name, a square of it (:meth:`cut_to`), all of it where empty.
     """
 
     name: str
@@ -57,6 +59,7 @@ class Art:
     has_text: bool = False
     frames: int = 1
     squared: bool = False
+    part: str = ""
     _content: dict[str, Content] = field(default_factory=dict, compare=False, repr=False)
     _drawn: dict[int, Picture] = field(default_factory=dict, compare=False, repr=False)
     _scaled: dict[str, Scaled] = field(default_factory=dict, compare=False, repr=False)
@@ -65,7 +68,7 @@ class Art:
     def content(self) -> Content:
         """What the file holds. Raises InputError when it can no longer be read."""
         if self.name not in self._content:
-            self._content[self.name] = load_art(self.name).content
+            self._content[self.name] = load_art(self.name, self.part).content
         return self._content[self.name]
 
     @property
@@ -78,6 +81,14 @@ class Art:
         if size not in self._drawn:
             self._drawn[size] = self._draw(size)
         return self._drawn[size]
+
+    def of_part(self, part: str) -> Art:
+        """Return a part of the art as art of its own."""
+        return load_art(self.name, part)
+
+    def cut_to(self, left: float, top: float, edge: float) -> Art:
+        """Return the square of the art that begins there, in shares of its width."""
+        return self.of_part(f"{left:.5f} {top:.5f} {edge:.5f}")
 
     def measured(self, size: int) -> Bytes:
         """Return the bytes of :meth:`draw`."""
@@ -106,7 +117,8 @@ class Art:
     def sketch(self, size: int, scale: float, shift: tuple[float, float]) -> Picture:
         """Draw as :meth:`draw_at` does, vector art straight at its size: its edges are those of the renderer."""
         inner = self.nested(scale, shift)
-        return to_picture(render_svg(inner, size, size)) if inner else self.draw_at(size, scale, shift)
+        drawn = to_picture(render_svg(inner, size, size)) if inner else self.draw_at(size, scale, shift)
+        return filled(drawn) if inner and self.squared else drawn
 
     def nested(self, scale: float, shift: tuple[float, float]) -> str:
         """Return the markup of vector art in its place in a square of 1000 units; empty where there is none."""
@@ -118,7 +130,10 @@ class Art:
 
 
 def filled(picture: Picture) -> Picture:
-    """Return a picture whose transparent ends of rows are filled with the nearest opaque colour of their row."""
+    """Return a picture whose corners, where they are not opaque, take the colour that lies inwards of them.
+
+    What is left without one takes the nearest opaque colour of its row. A shadow that shone through is gone.
+    """
     solid = picture[..., 3] > 0.999
     rows = np.flatnonzero(solid.any(axis=1))
     if not rows.size:
@@ -126,13 +141,24 @@ def filled(picture: Picture) -> Picture:
     first, last = solid.argmax(axis=1), solid.shape[1] - 1 - solid[:, ::-1].argmax(axis=1)
     nearest = rows[np.abs(np.arange(len(solid))[:, None] - rows[None, :]).argmin(axis=1)]
     columns = np.clip(np.arange(solid.shape[1])[None, :], first[nearest][:, None], last[nearest][:, None])
-    spread = picture[nearest[:, None], columns]
-    return np.asarray(picture + spread * (1 - picture[..., 3:4]), dtype=picture.dtype)
+    done = np.where(solid[..., None], picture, picture[nearest[:, None], columns])
+    half = min(solid.shape) // 2
+    for turn in np.s_[:, :], np.s_[::-1, :], np.s_[:, ::-1], np.s_[::-1, ::-1]:
+        opaque, seen, corner = solid[turn], picture[turn], done[turn][:half, :half]
+        open_ = ~opaque[:half, :half]
+        for step in range(1, half):
+            if not open_.any():
+                break
+            inwards = np.s_[step : step + half, step : step + half]
+            taken = open_ & opaque[inwards]
+            corner[taken] = seen[inwards][taken]
+            open_ &= ~opaque[inwards]
+    return np.asarray(done, dtype=picture.dtype)
 
 
-def load_art(path: str | Path) -> Art:
-    """Read art from a file. Raises InputError when it is missing, broken, hostile or empty."""
-    return art_of(str(path), art_data(path))
+def load_art(path: str | Path, part: str = "") -> Art:
+    """Read art, or a part of it, from a file. Raises InputError when it is missing, broken, hostile or empty."""
+    return art_of(str(path), art_data(path), part)
 
 
 def art_data(path: str | Path) -> bytes:
@@ -143,29 +169,39 @@ def art_data(path: str | Path) -> bytes:
         raise InputError(f"the art cannot be read: {error.strerror}", file=str(path)) from None
 
 
-def art_of(name: str, data: bytes) -> Art:
-    """Read the art of a file's bytes. Raises InputError when it is broken, hostile or empty."""
+def art_of(name: str, data: bytes, part: str = "") -> Art:
+    """Read the art of a file's bytes, or a part of it. Raises InputError when it is broken, hostile or empty."""
     if not data:
         raise InputError("the file is empty", file=name)
     head = data[:512].lstrip(b"\xef\xbb\xbf \t\r\n")
     if head[:2] == b"\x1f\x8b":
         raise InputError("compressed SVG is not read", file=name, remedy="Save it as plain SVG.")
     if head.startswith((b"<", b"\xff\xfe", b"\xfe\xff")):
-        return _vector(name, data)
-    return _raster(name, data)
+        return _vector(name, data, part)
+    return _raster(name, data, part)
 
 
-def _vector(name: str, data: bytes) -> Art:
+def _vector(name: str, data: bytes, part: str) -> Art:
     root = check_svg(name, data)
     width, height = _svg_size(root)
     if width <= 0 or height <= 0:
         raise InputError("the art has no size: neither viewBox nor width and height", file=name)
     text = any(element.name in ("text", "tspan", "textPath") for element in root.walk())
-    content = Content(_sized(_decoded(data), width, height))
-    return Art(name, width / height, 0, vector=True, has_text=text, _content={name: content})
+    square = _square(part)
+    svg = layer_alone(root, data, part) if part and not square else _decoded(data)
+    content = Content(_sized(svg, width, height, square))
+    aspect = 1.0 if square else width / height
+    return Art(name, aspect, 0, vector=True, has_text=text, part=part, _content={name: content})
+
+
+def _square(part: str) -> tuple[float, float, float] | None:
+    """Return the square of the art that is meant: left, top and edge in shares of its width; None for a layer."""
+    found = numbers(part)
+    return (found[0], found[1], found[2]) if len(found) == 3 else None
 
 
 _ROOT_TAG = late.compile(r"""<(\w+:)?svg\b(?>(?:[^<>"']++|"[^"]*+"|'[^']*+')*)>""")
+_VIEW_BOX = late.compile(r"""\sviewBox\s*=\s*["']([^"']*)["']""")
 _PLACING = late.compile(r"""\s(?:x|y|width|height)\s*=\s*(?:"[^"]*"|'[^']*')""")
 
 
@@ -209,20 +245,29 @@ def _length(text: str) -> float:
     return float(match[1]) * _UNITS[match[2].lower()] if match else 0.0
 
 
-def _sized(svg: str, width: float, height: float) -> str:
-    """Give the root of SVG markup a view box and a size in pixels, whatever units it is written in."""
+def _sized(svg: str, width: float, height: float, square: tuple[float, float, float] | None) -> str:
+    """Give the root of SVG markup a view box and a size in pixels, whatever units it is written in.
+
+    The view box is cut down to a *square* of it.
+    """
     root = _ROOT_TAG.search(svg)
     if root is None:
         return svg
     prefix = root[1] or ""
     tag = _PLACING.sub("", root[0])
-    box = "" if re.search(r"\sviewBox\s*=", tag) else f' viewBox="0 0 {width:g} {height:g}"'
+    found = _VIEW_BOX.search(tag)
+    box = "" if found else f' viewBox="0 0 {width:g} {height:g}"'
+    if square is not None:
+        left, top, wide, *_ = numbers(found[1]) if found else (0.0, 0.0, width, height)
+        edge = wide * square[2]
+        box = f' viewBox="{left + wide * square[0]:g} {top + wide * square[1]:g} {edge:g} {edge:g}"'
+        tag, width, height = _VIEW_BOX.sub("", tag), width * square[2], width * square[2]
     start = len(f"<{prefix}svg")
     tag = f'{tag[:start]} width="{width:g}" height="{height:g}"{box}{tag[start:]}'
     return svg[: root.start()] + tag + svg[root.end() :]
 
 
-def _raster(name: str, data: bytes) -> Art:
+def _raster(name: str, data: bytes, part: str) -> Art:
     from PIL import Image, ImageOps, UnidentifiedImageError
 
     try:
@@ -245,10 +290,15 @@ def _raster(name: str, data: bytes) -> Art:
     pixels = np.asarray(_in_srgb(image))
     if not pixels[..., 3].any():
         raise InputError("the art is fully transparent", file=name)
+    square = _square(part)
+    if square is not None:
+        left, top, edge = (round(share * pixels.shape[1]) for share in square)
+        pixels = pixels[top : top + edge, left : left + edge]
+    high, wide = pixels.shape[:2]
     picture = reduced(pixels, _KEPT_EDGE)
     frames = int(getattr(opened, "n_frames", 1))
     content = Content(raster=picture)
-    return Art(name, image.width / image.height, max(image.size), frames=frames, _content={name: content})
+    return Art(name, wide / high, max(wide, high), frames=frames, part=part, _content={name: content})
 
 
 def _in_srgb(image: Image.Image) -> Image.Image:

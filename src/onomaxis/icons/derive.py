@@ -13,6 +13,7 @@ from onomaxis.icons.art import Art, load_art
 from onomaxis.icons.geometry import MEASURED_AT, Circle, beyond_circle, border_colour, enclosing_circle, visible
 from onomaxis.icons.layers import Fitted, IconSet
 from onomaxis.icons.look import Look, edge_colour, fitting_ground, look_at
+from onomaxis.icons.named_layers import named_layers
 from onomaxis.icons.pixels import Bytes
 from onomaxis.icons.ribbon import ribbon_of
 from onomaxis.icons.slots import LAYER_DP, SAFE_DP, SHOWN_DP
@@ -40,12 +41,20 @@ def build_icon_set(wish: IconWish, today: tuple[int, int, int] | None = None) ->
     warnings: list[Warning] = []
     arts = {name: _load(path, wish, warnings) for name, path in art_paths(wish).items() if path}
     given = arts.get("foreground")
+    if given is None and "art" in arts and (layers := _layers(arts["art"])):
+        arts = {name: art for name, art in {**layers, **arts}.items() if name != "art"}
+        if wish.background:
+            arts = {name: art for name, art in arts.items() if art is not layers.get("background")}
+        given = arts["foreground"]
     basis = given or arts.get("art")
     ground = parse_colour(wish.background) if wish.background else None
     if basis is None:
         return _partial(wish, arts, ground, today, warnings)
     look = look_at(basis)
-    if look.rounded and given is None:
+    if look.card and given is None:
+        basis, look = _cropped(basis, look.card, warnings)
+        arts = {name: basis if art.name == basis.name else art for name, art in arts.items()}
+    elif look.rounded and given is None:
         basis, look = _squared(basis, warnings)
         arts = {name: basis if art.name == basis.name else art for name, art in arts.items()}
     ground, back = _one_colour(ground, arts.get("background"))
@@ -120,6 +129,20 @@ def _one_colour(
     found = border_colour(pixels)
     same = found is not None and not visible(pixels, found).any()
     return (found, None) if same else (None, back)
+
+
+def _layers(art: Art) -> dict[str, Art]:
+    """Return the layers that a drawing names, where a foreground and another one are among them."""
+    names = named_layers(art.svg) if art.vector else frozenset[str]()
+    return {name: art.of_part(name) for name in names} if "foreground" in names and len(names) > 1 else {}
+
+
+def _cropped(art: Art, card: tuple[float, float, float], warnings: list[Warning]) -> tuple[Art, Look]:
+    """Take the margin off a finished card, and fill its corners: every launcher cuts a shape of its own."""
+    said = f"it is a finished card with a margin: the middle {card[2]:.0%} are taken, its rounded corners filled"
+    warnings.append(Warning("card", f"{said}; art with square corners and no margin is better", art.name))
+    cropped = replace(art.cut_to(*card), squared=True)
+    return cropped, look_at(cropped)
 
 
 def _squared(art: Art, warnings: list[Warning]) -> tuple[Art, Look]:

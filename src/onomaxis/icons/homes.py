@@ -87,21 +87,21 @@ def variants_apart(projects: Sequence[Project], homes: Sequence[IconHome]) -> li
 
 
 def _remedy(projects: list[Project]) -> str:
-    """Say where the projects that are here would name an icon."""
-    kinds = {project.kind for project in projects}
-    said = [text for kind, text in _WHERE.items() if kind in kinds]
-    native = "Android names it in the manifest (android:icon), iOS in the build settings (app icon set name)"
-    whole = "; ".join(said) or native
-    return f"{whole[:1].upper()}{whole[1:]}."
+    """Say how an icon is begun in the projects that are here."""
+    ways = ({item.kind for item in projects}, {item.platform for item in projects}, {"android", "ios"})
+    said = next(filter(None, ([_BEGUN[name] for name in _BEGUN if name in way] for way in ways)))
+    return f"To begin one, {'; '.join(said)}. Then run this again."
 
 
-# Where the file of a framework names the icon.
-_WHERE = {
-    "expo": "the configuration names it (icon, a PNG file; a configuration that is a program is read for literals)",
-    "maui": "the project file names it (MauiIcon Include, one file)",
-    "unity": "the player settings name it (a PNG file with its .meta file)",
-    "godot": "the project names it (config/icon), the presets for each size",
-    "tauri": "the bundle lists it (bundle.icon)",
+# How an icon is named for the first time: the pictures need not be there.
+_BEGUN = {
+    "android": 'write android:icon="@mipmap/ic_launcher" into <application> of the manifest (Android)',
+    "ios": "set ASSETCATALOG_COMPILER_APPICON_NAME to AppIcon and give the target an asset catalog (iOS)",
+    "expo": "name a PNG file in the configuration (icon; of a configuration that is a program literals are read)",
+    "maui": "name one file in the project file (MauiIcon Include)",
+    "unity": "name a PNG file that has its .meta file in the player settings",
+    "godot": "name a picture in the project (config/icon), for each size in the presets",
+    "tauri": "list the pictures in the bundle (bundle.icon)",
 }
 
 

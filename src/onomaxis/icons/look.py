@@ -15,25 +15,46 @@ from onomaxis.icons.pixels import Bytes, to_bytes
 _FULL = 250
 # Rounded corners lie within this share of the edge and take at most that share of the art (a circle takes 21 %).
 _CORNER, _MOST_ROUND = 0.3, 0.12
+# A card with more around it on each side is a drawing on transparency.
+_WIDEST_MARGIN = 0.2
 
 
 class Look(NamedTuple):
     """Art as it was looked at: its pixels without padding, whether they are all opaque, the border's one colour.
 
-    ``rounded`` art is opaque but for its corners.
+    ``rounded`` art is opaque but for its corners. A ``card`` is that with a margin around it: its left, top and edge
+    in shares of the width.
     """
 
     pixels: Bytes
     opaque: bool
     border: tuple[int, int, int] | None
     rounded: bool
+    card: tuple[float, float, float] | None = None
 
 
 def look_at(art: Art) -> Look:
     """Look at art as it is in its file."""
     pixels = art.measured(MEASURED_AT) if art.aspect == 1 else to_bytes(art.draw_bare(MEASURED_AT))
     opaque = bool((pixels[..., 3] >= _FULL).all())
-    return Look(pixels, opaque, border_colour(pixels) if opaque else None, not opaque and _rounded(pixels))
+    border = border_colour(pixels) if opaque else None
+    return Look(pixels, opaque, border, not opaque and _rounded(pixels), None if opaque else _card(pixels))
+
+
+def _card(pixels: Bytes) -> tuple[float, float, float] | None:
+    """Return where a finished card lies in a margin; what stands around it, a shadow, is too faint to count."""
+    solid = pixels[..., 3] >= _FULL
+    rows, columns = np.flatnonzero(solid.any(axis=1)), np.flatnonzero(solid.any(axis=0))
+    if not rows.size:
+        return None
+    top, left, high, wide = rows[0], columns[0], int(np.ptp(rows)) + 1, int(np.ptp(columns)) + 1
+    edge, size = min(high, wide), max(pixels.shape[:2])
+    if abs(high - wide) > 0.02 * size or not (1 - 2 * _WIDEST_MARGIN) * size <= edge < size:
+        return None
+    if not _rounded(pixels[top : top + edge, left : left + edge]):
+        return None
+    whole = pixels.shape[1]
+    return float(left) / whole, float(top) / whole, edge / whole
 
 
 def _rounded(pixels: Bytes) -> bool:

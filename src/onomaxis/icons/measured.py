@@ -28,7 +28,16 @@ def kept(wish: IconWish, icons: IconSet) -> dict[str, object]:
     def art(item: Art | None) -> list[object] | None:
         if item is None:
             return None
-        return [parts[item.name], item.aspect, item.edge, item.vector, item.has_text, item.frames, item.squared]
+        return [
+            parts[item.name],
+            item.aspect,
+            item.edge,
+            item.vector,
+            item.has_text,
+            item.frames,
+            item.squared,
+            item.part,
+        ]
 
     def fitted(item: Fitted | None) -> list[object] | None:
         return [art(item.art), float(item.scale), *map(float, item.shift), item.bleeds] if item is not None else None
@@ -56,16 +65,16 @@ def taken(wish: IconWish, told: object) -> IconSet | None:
 
 def _taken(wish: IconWish, told: Mapping[str, Any]) -> IconSet:
     paths = art_paths(wish)
-    known: dict[tuple[str, bool], Art] = {}
+    known: dict[Art, Art] = {}
 
     def art(item: list[Any] | None) -> Art | None:
         if item is None:
             return None
-        part, aspect, edge, vector, has_text, frames, squared = item
-        if not paths[part]:
-            raise ValueError(part)
-        made = Art(paths[part], float(aspect), int(edge), bool(vector), bool(has_text), int(frames), bool(squared))
-        return known.setdefault((part, made.squared), made)
+        name, aspect, edge, vector, has_text, frames, squared, part = item
+        if not paths[name]:
+            raise ValueError(name)
+        flags = (float(aspect), int(edge), bool(vector), bool(has_text), int(frames), bool(squared), str(part))
+        return known.setdefault(made := Art(paths[name], *flags), made)
 
     def fitted(item: list[Any] | None) -> Fitted | None:
         held = art(item[0]) if item is not None else None

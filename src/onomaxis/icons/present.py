@@ -21,7 +21,7 @@ from onomaxis.icons.standing import resource_files
 from onomaxis.icons.vectors import VectorReader, hex_colour
 from onomaxis.model import IconHome
 from onomaxis.platforms import ANDROID_NS, DENSITIES
-from onomaxis.tree import Tree, inside
+from onomaxis.tree import Tree, inside, parent
 
 # From the finest to the coarsest.
 _BUCKETS = (*reversed(("ldpi", "tvdpi", *dict(DENSITIES))), "nodpi", "")
@@ -57,7 +57,11 @@ _SVG_EDGE = 512
 
 @dataclass
 class AndroidIcon:
-    """One launcher icon of a resource folder; *fallback* is the main folder, which flavors fall back on."""
+    """One launcher icon of a resource folder; *fallback* is the main folder, which flavors fall back on.
+
+    They do file by file: what the main folder has for a qualifier that the own one lacks is there all the same, so
+    that an adaptive icon of the app covers a flavor's pictures (developer.android.com, "Providing resources").
+    """
 
     tree: Tree
     home: IconHome
@@ -67,7 +71,9 @@ class AndroidIcon:
     def __post_init__(self) -> None:
         for folder in dict.fromkeys((self.home.folder, self.fallback or self.home.folder)):
             for key, paths in resource_files(self.tree, folder).items():
-                self._found.setdefault(key, paths)
+                own = {parent(path).rpartition("/")[2] for path in self._found.get(key, ())}
+                more = [path for path in paths if parent(path).rpartition("/")[2] not in own]
+                self._found.setdefault(key, []).extend(more)
 
     @property
     def key(self) -> tuple[str, str]:

@@ -36,11 +36,17 @@ def names_own_set(home: IconHome) -> bool:
     return home.style == "asset-catalog" and not home.references
 
 
+# The types of resources that a layer of pixels or shapes may have.
+_DRAWN = ("drawable", "mipmap")
+
+
 def has_own_icon(tree: Tree, home: IconHome) -> bool:
-    """Tell whether any file of an icon stands in its home."""
+    """Tell whether any file of an icon stands in its home, or of a flavor's one of its layers, as they are called."""
     if home.style == "android-resource":
         kind, _, name = home.name.partition("/")
-        return (kind, name) in resource_files(tree, home.folder)
+        files = resource_files(tree, home.folder)
+        layers = (f"{name}_{layer}" for layer in ("foreground", "background", "monochrome") if home.flavor)
+        return (kind, name) in files or any((kind, layer) in files for layer in layers for kind in _DRAWN)
     if home.style == "tiles":
         return any(tile.file in tree.known for tile in home.tiles)
     return tree.exists(f"{home.folder}/Contents.json")

@@ -100,7 +100,7 @@ def _square(icons: IconSet, shape: str, size: int) -> Picture:
         return icons.legacy_picture(size, "art")
     if shape == "maskable":
         return _maskable(icons, size)
-    if icons.whole is not None and shape in ("card", "rounded"):
+    if icons.whole is not None and shape == "rounded":
         return icons.full(size)  # art that fills its edges is shown as it is
     if shape == "card":
         card = masked(icons.full(max(1, round(size * MAC_CARD))), "card")

@@ -61,10 +61,10 @@ def draw_sheets(tree: Tree, projects: Iterable[Project], wish: SheetWish, out: s
 
     found = list(zip(sheets, spread(sheets, drawn), strict=True))
     alone = len(found) == 1 and len(found[0][1]) == 1
-    path = PurePath(out)
+    path = PurePath(out) if PurePath(out).suffix else PurePath(f"{out}.png")
     return [
         SheetFile(
-            out if alone else str(path.with_name(_called(path, sheet, number))),
+            str(path if alone else path.with_name(_called(path, sheet, number))),
             sheet,
             number,
             flavors,
