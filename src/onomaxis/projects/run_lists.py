@@ -43,7 +43,7 @@ _PLAIN_RUNS = (
 )
 _TOLD = late.compile(r"(?: --(?:mode|variant|flavor|scheme|appId|app-id)=(?:[\w.-]+|\\\"[^\"\\]*\\\"))+")
 # That a command names one already; no command goes on for longer.
-_ASKS_FOR_ONE = late.compile(r"[^;&|]{0,1000}--(?:mode|variant|flavor|scheme)\b")
+_ASKS_FOR_ONE = r"[^;&|]{0,1000}--(?:mode|variant|flavor|scheme)\b"
 # What names some flavor, whichever it is.
 _FLAVORED = late.compile(r"--flavor|\bmain_\w+\.dart")
 
@@ -104,7 +104,7 @@ def run_as(tree: Tree, folder: str, ways: Mapping[str, str]) -> Draft:
             if not all(ways.get(name) for name in wanted):
                 continue
             words = {name: way if re.fullmatch(r"[\w.-]+", way) else f'\\"{way}\\"' for name, way in ways.items()}
-            for found in re.finditer(rf"\b{command}(?![\w:-])(?!{_ASKS_FOR_ONE.pattern})", text):
+            for found in re.finditer(rf"\b{command}(?![\w:-])(?!{_ASKS_FOR_ONE})", text):
                 at = node[1].start + found.end()
                 draft.edits.append(span_edit(path, source, at, at, f" {options.format(**words)}"))
     return draft

@@ -91,7 +91,7 @@ def _untyped(configuration: str) -> str:
 
 
 _TYPE = late.compile(
-    rf"([-_. (]*)(?:(?<![A-Za-z])(?i:{_BUILD_TYPE})|(?<=[a-z])(?:Debug|Release|Profile))(?![a-z])([-_. )]*)"
+    rf"([-_. (]{{0,9}})(?:(?<![A-Za-z])(?i:{_BUILD_TYPE})|(?<=[a-z])(?:Debug|Release|Profile))(?![a-z])([-_. )]*)"
 )
 
 
