@@ -331,12 +331,41 @@ def pytest_collection_finish() -> None:
     gc.freeze()
 
 
-def pytest_configure() -> None:
-    """Give each worker of a run a processor of its own: programs that share theirs would only be in each other's way."""
+def pytest_addoption(parser: pytest.Parser) -> None:
+    parser.addoption("--every-case", action="store_true", help="run the cases too that reach nothing of their own (tests/seldom.txt)")
+
+
+def pytest_configure(config: pytest.Config) -> None:
+    """Give each worker of a run a processor of its own: programs that share theirs would only be in each other's way.
+
+    Whoever names files or words gets every case of them; the workers are told, because they know of files alone.
+    """
     worker, pin = os.environ.get("PYTEST_XDIST_WORKER", ""), getattr(os, "sched_setaffinity", None)
     if worker and pin is not None:
         usable = sorted(os.sched_getaffinity(0))
         pin(0, {usable[int(worker.removeprefix("gw")) % len(usable)]})
+    if not worker:
+        whole = config.args_source == config.ArgsSource.TESTPATHS and not config.option.keyword
+        os.environ["ONOMAXIS_TEST_USUAL"] = "1" if whole and not THOROUGH and not config.getoption("--every-case") else ""
+
+
+def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
+    """Leave out what tests/seldom.txt does not name of a test's cases, where it has as many as when they were chosen."""
+    if not os.environ.get("ONOMAXIS_TEST_USUAL"):
+        return
+    cases: dict[str, list[pytest.Item]] = {}
+    for item in items:
+        cases.setdefault(item.nodeid.partition("[")[0].removeprefix("tests/"), []).append(item)
+    left = set[pytest.Item]()
+    for line in Path(__file__).with_name("seldom.txt").read_text("utf-8").splitlines():
+        head, _, numbers = line.rpartition(": ")
+        test, _, most = head.rpartition(" ")
+        every = cases.get(test, [])
+        if len(every) == int(most):
+            left.update(set(every) - {every[int(number)] for number in numbers.split()})
+    if left:
+        config.hook.pytest_deselected(items=list(left))
+        items[:] = [item for item in items if item not in left]
 
 
 @pytest.fixture(scope="module", autouse=True)
