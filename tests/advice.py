@@ -35,7 +35,7 @@ def misadvised(words: list[str], said: str) -> list[str]:
     wrong = []
     told = (line for line in said.splitlines() if "unrecognized arguments" not in line and "`" not in line)
     for line in told:  # what the user typed, and documents of the project, are no advice
-        for match in _OPTION.finditer(re.sub(r"logcat --pid|\bgit [a-z]+ --[a-z-]+(?: --[a-z-]+)*", "", line)):
+        for match in _OPTION.finditer(re.sub(r"^diff --git.*|logcat --pid|\bgit [a-z]+ --[a-z-]+(?: --[a-z-]+)*", "", line)):
             if any(match[0] in word for word in words):
                 continue  # what the user typed is told back
             named = [item for item in _COMMAND.finditer(line[: match.start()]) if item[1] in known]

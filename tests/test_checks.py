@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import dataclasses
+import datetime
 import json
 import plistlib
 import re
@@ -16,11 +18,12 @@ from conftest import commit_all, files, onomaxis
 from onomaxis.checks.context import look
 from onomaxis.checks.files import tried
 from onomaxis.checks.finding import Finding, Rule, all_rules, rule_called
-from onomaxis.checks.inspection import look_over
+from onomaxis.checks.inspection import judged, look_over
 from onomaxis.checks.registry import Check, every_rule
 from onomaxis.demo import copy_demo
 from onomaxis.errors import FormatError
 from onomaxis.tree import Tree
+from packaged import profile
 from test_spoils import SPEAKS
 from xcode import pbxproj, standing_on
 
@@ -221,6 +224,7 @@ ROWS = [
     ("SIGN03", BUILD, r"    flavorDimensions", '    signingConfigs { create("release") { storePassword = "geheim" } }\n    flavorDimensions'),
     ("SIGN04", "web/.well-known/assetlinks.json", "(?s)(mossgate.*?)AB:AB", r"\1CD:AB"),
     ("SIGN05", RIGHTS, "production", "development"),
+    ("SIGN09", "profiles/mossgate.mobileprovision", "", "no profile\n"),
     ("LIST01", BUILD, "targetSdk = 35", "targetSdk = 33"),
     ("LIST02", INFO, "Scan a tool’s label.", "TODO"),
     ("LIST03", INFO, r"\t<key>ITSApp.*\n.*\n", ""),
@@ -239,6 +243,81 @@ ROWS = [
     ("FILE01", PBX, "};", ""),
     ("ALLOW01", NAME, r"\Z", '\n[[allow]]\nrule = "NAME02"\nreason = "none"\n'),
 ]
+# Listings in folders: how each store's tools lay them, what is changed in one file of a right one, what is said of whom.
+LAYS = {
+    "android": (
+        "store/{0}/android/{1}",
+        {"title.txt": "{2}: tools", "short_description.txt": "Borrow", "full_description.txt": "{2} lends.", "changelogs/7.txt": "New"},
+    ),
+    "plain": ("store/android/{1}", {"title.txt": "Lendspan: tools", "short_description.txt": "Borrow", "full_description.txt": "Lends."}),
+    "gradle": ("app/src/{0}/play/listings/{1}", {"title.txt": "{2}", "short-description.txt": "Borrow", "full-description.txt": "{2} lends."}),
+    "ios": (
+        "ios/store/{0}/{1}",
+        {"name.txt": "{2}", "subtitle.txt": "Borrow", "description.txt": "{2} lends.", "keywords.txt": "tools,lend", "release_notes.txt": "New"},
+    ),
+}
+LISTED = [
+    ("android", "mossgate/android/de-DE/title.txt", "Mossgate: Werkzeug von allen und mehr", ("LIST04", "mossgate")),
+    ("android", "mossgate/android/de-DE/changelogs/7.txt", "x" * 501, ("LIST04", "mossgate")),
+    ("android", "alderbank/android/de-DE/title.txt", "Alder", ("LIST05", "alderbank")),
+    ("plain", "store/android/de-DE/short_description.txt", None, ("LIST07", "")),
+    ("gradle", "alderbank/play/listings/fr-FR/full-description.txt", "Chez Mossgate", ("LIST06", "alderbank")),
+    ("gradle", "mossgate/play/listings/fr-FR/short-description.txt", "a\nb", ("LIST08", "mossgate")),
+    ("ios", "mossgate/en-US/keywords.txt", "tools," * 17, ("LIST04", "mossgate")),
+    ("ios", "mossgate/en-US/description.txt", "", ("LIST08", "mossgate")),
+]
+
+
+KINDS = ["listing", "flavors"]
+
+
+def listed(lay: str) -> dict[str, str]:
+    """A third flavor makes what most have a rule."""
+    folder, texts = LAYS[lay]
+    every = [(name, language) for name in ("alderbank", "mossgate", "lendspan") for language in ("en-US", "de-DE", "fr-FR")]
+    return {
+        f"{folder.format(name, language)}/{file}": f"{text.format(name, language, name.title())}\n" for name, language in every for file, text in texts.items()
+    }
+
+
+@pytest.mark.parametrize("row", LISTED, ids=lambda row: row[1])
+def test_a_listing_in_folders(row: tuple[str, str, str | None, tuple[str, str]]) -> None:
+    """Told by its form, judged as the identity file's is: a right one is met with silence, each fault is told of its flavor."""
+    lay, place, text, said = row
+    have = clean() | listed(lay)
+    assert look_over(Tree.of({path: data.encode() for path, data in have.items()}), KINDS)[0] == ()
+    hit = [path for path in have if place in path]
+    assert hit
+    have = {path: text if path in hit and text is not None else data for path, data in have.items() if path not in hit or text is not None}
+    found, _ = look_over(Tree.of({path: data.encode() for path, data in have.items()}), KINDS)
+    assert [(item.rule.code, item.flavor) for item in found] == [said], found
+
+
+def test_profiles_in_the_tree(tmp_path: Path) -> None:
+    """Their ends by a day, whose they are by the IDs that are built; an asterisk is for all, an extension's is no stranger."""
+    ids = ["org.lendspan.app", "org.lendspan.alderbank", "org.lendspan.mossgate"]
+
+    def kept(id_: str, **more: object) -> bytes:
+        rights = {"application-identifier": f"LEND234567.{id_}", **({"get-task-allow": True} if "dev" in more else {})}
+        return profile(tmp_path, Name=id_, ExpirationDate=datetime.datetime(2026, 12, 31), Entitlements=rights, **more)
+
+    def said(on: str, have: dict[str, bytes]) -> set[tuple[str, str, str]]:
+        tree = Tree.of({path: data.encode() for path, data in clean().items()} | {f"profiles/{path}.mobileprovision": data for path, data in have.items()})
+        found, _ = judged(dataclasses.replace(look(tree), on=on), ["signing"])
+        return {(item.rule.code, item.flavor, item.at[0][0].rpartition("/")[2]) for item in found}
+
+    every = {id_.rpartition(".")[2]: kept(id_) for id_ in ids}
+    assert said("2026-11-30", every) == said("", every) == set()
+    ends = {f"{name}.mobileprovision" for name in every}
+    assert said("2026-12-01", every) == {("SIGN07", "", name) for name in ends}
+    assert said("2027-01-01", every) == {("SIGN06", "", name) for name in ends}
+    del every["mossgate"]
+    assert {item[:2] for item in said("", every)} == {("SIGN08", "mossgate")}
+    assert said("", every | {"all": kept("org.lendspan.*")}) == set()
+    assert {item[:2] for item in said("", every | {"all": kept("org.lendspan.*", dev=True)})} == {("SIGN08", "mossgate")}
+    assert ("SIGN08", "", "old.mobileprovision") in said("", every | {"old": kept("org.lendspan.old")})
+
+
 FAMILIES = ["ids", "names", "versions", "flavors", "services", "values", "signing", "listing"]
 
 
@@ -353,6 +432,9 @@ def test_every_rule_has_a_row() -> None:
         "ALLOW02",
         "REF14",
         "SERVICE14",
+        "SIGN06",
+        "SIGN07",
+        "SIGN08",
         *SPEAKS,
     }  # in tests of their own
     assert rules == {row[0] for row in ROWS} | elsewhere

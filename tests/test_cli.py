@@ -16,6 +16,7 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
+import yaml
 
 from conftest import THOROUGH, Templates, commit_all, committed_demo, files, judge, onomaxis, snapshot
 from onomaxis.cli.arguments import GROUPS, build_parser, parse
@@ -30,6 +31,7 @@ from onomaxis.wishes import Wish
 from onomaxis.workers import spread
 
 SOURCE = Path(__file__).parent.parent / "src" / "onomaxis"
+DOCS = Path(__file__).parent.parent / "docs"
 
 # arguments of rename, exit code, what the message must say
 BAD = [
@@ -201,6 +203,37 @@ def test_imports_only_go_down() -> None:
         tree = ast.parse(path.read_text("utf-8"))
         calls = {node.func.id for node in ast.walk(tree) if isinstance(node, ast.Call) and isinstance(node.func, ast.Name)}
         assert "cli" in path.parts or not calls & {"print", "input"}, path
+
+
+def test_examples_for_ci_run(small: Callable[..., Path]) -> None:
+    """Every line of docs/ci.md that calls the program, and the hook's entry, on a project in which a branch spoils something."""
+    root = small()
+    commit_all(root)
+    page = (DOCS / "ci.md").read_text("utf-8")
+    blocks = [yaml.safe_load(block) for block in re.findall(r"```yaml\n(.*?)```", page, re.DOTALL)]
+    hook = yaml.safe_load((DOCS.parent / ".pre-commit-hooks.yaml").read_text("utf-8"))
+    assert len(blocks) == 4 and [item["id"] for item in blocks[-1]["repos"][0]["hooks"]] == [item["id"] for item in hook]
+    words = {
+        '"origin/$GITHUB_BASE_REF"': "HEAD",
+        '"origin/$CI_MERGE_REQUEST_TARGET_BRANCH_NAME"': "HEAD",
+        " --flavor ${{ matrix.brand }}": "",
+        "--ledger-ref all": "--ledger-ref HEAD",
+    }
+    lines = [*re.findall(r"(?:run: |- |^    )(onomaxis [^\n]+)", page, re.MULTILINE), *(item["entry"] for item in hook)]
+    assert len(lines) > 8
+    ran = []
+    for line in lines:
+        for name, word in words.items():
+            line = line.replace(name, word)
+        ran.append(line.partition(" > ")[0].removesuffix(" || true").split()[1:])
+    (root / "onomaxis.toml").write_text("format = 1\n[app]\nname = 'Other'\n")
+    (root / "onomaxis.ledger.csv").write_text("date,platform,flavor,id,version,build,fingerprint\n")
+    commit_all(root)
+    done = [(line, onomaxis(*line, cwd=root)) for line in ran]
+    assert [line for line, result in done if result.code not in (0, 1)] == []
+    (root / "onomaxis.toml").write_text("format = 1\n[app]\nname = 'Yet another | @you'\n")
+    table = onomaxis("check", "--since", "HEAD", "--as", "markdown", cwd=root)
+    assert table.code == 1 and "| error | NAME0" in table.out and "\\| @\u200byou" in table.out, table.out
 
 
 @pytest.mark.processes

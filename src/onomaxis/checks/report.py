@@ -1,11 +1,13 @@
-"""One report, three forms: JSON and SARIF here, text by the command line. Functions return data; nothing prints."""
+"""One report, four forms: JSON, SARIF and Markdown here, text by the command line. Functions return data."""
 
 from __future__ import annotations
 
+import json
+from collections import Counter
 from collections.abc import Sequence
 from typing import Any
 
-from onomaxis import __version__
+from onomaxis import __version__, late
 from onomaxis.checks.finding import Finding, Rule
 
 # SARIF 2.1.0 (OASIS), section 3.27.10: the levels of a result.
@@ -30,6 +32,49 @@ def as_document(findings: Sequence[Finding]) -> dict[str, Any]:
             for finding in findings
         ]
     }
+
+
+def as_text(form: str, findings: Sequence[Finding], rules: Sequence[Rule]) -> str:
+    """Return findings in a form that other programs read: ``sarif``, or ``markdown`` for a code review's comment."""
+    if form == "markdown":
+        return as_markdown(findings)
+    return json.dumps(as_sarif(findings, rules), ensure_ascii=False, indent=2) + "\n"
+
+
+def as_markdown(findings: Sequence[Finding]) -> str:
+    """Return findings as a comment of a code review: their number, a table of faults, each rule's remedy below it."""
+    numbers = Counter(finding.rule.severity for finding in findings)
+    said = ", ".join(f"{n} {word}{'s' if n > 1 else ''}" for word in _LEVELS if (n := numbers[word]))
+    lines = [f"**Onomaxis: {said or 'nothing found'}**", ""]
+    if not findings:
+        return lines[0] + "\n"
+    faults: dict[str, list[Finding]] = {}
+    for finding in findings:
+        faults.setdefault(finding.fault, []).append(finding)
+    lines += ["| | rule | where | what |", "| --- | --- | --- | --- |"]
+    for first, *others in list(faults.values())[:_MOST]:
+        what = _cell(first.message) + (f" (and {len(others)} more of this fault)" if others else "")
+        lines.append(f"| {first.rule.severity} | {first.rule.code} | {_cell(first.place, code=True)} | {what} |")
+    if len(faults) > _MOST:
+        lines.append(f"| | | | and {len(faults) - _MOST} more faults |")
+    rules = dict.fromkeys(found[0].rule for found in list(faults.values())[:_MOST])
+    lines += ["", *(f"- {rule.code}: {_cell(rule.title)}. {_cell(rule.remedy)}" for rule in rules)]
+    return "\n".join(lines) + "\n"
+
+
+# Faults that a comment lists: a longer one is not read.
+_MOST = 30
+
+
+def _cell(text: str, code: bool = False) -> str:
+    """Return a text for a cell of a table: no markup, nobody addressed (GitHub Flavored Markdown)."""
+    plain = " ".join(text.split())
+    if code and plain and "`" not in plain:
+        return f"`{plain}`".replace("|", "\\|")
+    return _MARKUP.sub(r"\\\g<0>", plain).replace("@", "@\u200b")
+
+
+_MARKUP = late.compile(r"[\\`*_{}\[\]<>()#|~]")
 
 
 def as_sarif(findings: Sequence[Finding], rules: Sequence[Rule]) -> dict[str, Any]:

@@ -1,4 +1,4 @@
-"""Rules about the texts that a store shows: their length and form, one brand's name in another's, missing languages.
+"""Rules about the texts of a store listing: length and form, one brand's name in another's, missing languages.
 
 Sources of the limits: Play Console Help, "Create and set up your app" and "Best practices for your store listing";
 App Store Connect Help, "App information", "Platform version information".
@@ -7,7 +7,7 @@ App Store Connect Help, "App information", "Platform version information".
 from __future__ import annotations
 
 import re
-from collections import Counter
+from collections import Counter, defaultdict
 from collections.abc import Iterator, Mapping
 from typing import NamedTuple
 
@@ -15,8 +15,13 @@ from onomaxis import late
 from onomaxis.brands.subjects import Subject
 from onomaxis.checks.context import Context, called
 from onomaxis.checks.finding import Finding, rule
+from onomaxis.checks.listing_files import ListingText, listing_texts
 from onomaxis.checks.registry import check
-from onomaxis.identity.file import SCREENSHOTS, Brand, IdentityFile, Said
+from onomaxis.flavor_names import flavor_word
+from onomaxis.identity.file import SCREENSHOTS, Brand, IdentityFile
+from onomaxis.projects.siblings import majority
+from onomaxis.surveys.flavors import flavors_of
+from onomaxis.surveys.halves import home_of
 
 LENGTH = rule("LIST04")
 TITLE = rule("LIST05")
@@ -34,13 +39,14 @@ _EMOJI = late.compile("[\U0001f000-\U0001faff\u2600-\u27bf\ufe0f]")
 
 
 class _Text(NamedTuple):
-    """One text of a listing: of which flavor and platform, in which language, what it is."""
+    """One text of a listing: of which flavor and platform, in which language, what it is, what it says and where."""
 
     subject: Subject
     flavor: str
     language: str
     key: str
-    said: Said
+    text: str
+    spot: tuple[tuple[str, int], ...]
 
     @property
     def label(self) -> str:
@@ -50,63 +56,72 @@ class _Text(NamedTuple):
 
 @check(LENGTH, TITLE, OTHERS, LANGUAGE, FORM)
 def check_texts(context: Context) -> Iterator[Finding]:
-    """Check the listing of every flavor on its platforms."""
-    file = context.file
-    if file is None:
-        return
-    texts = [text for item in context.spoken() for text in _texts(*item)]
+    """Check the listing of every flavor on its platforms: what the identity file says, what folders of texts say."""
+    told = [text for item in context.spoken() for text in _texts(context, *item)]
+    kept = {item: text for item in listing_texts(context.tree) if (text := _kept(context, item)) is not None}
+    texts = [*told, *kept.values()]
     for text in texts:
-        yield from _form(file, text)
-        yield from _title(file, text)
-        yield from _others(file, text, texts)
-    yield from _languages(context, file, texts)
+        yield from _form(text)
+        yield from _title(text)
+        yield from _others(text, texts)
+    if context.file is not None:
+        yield from _languages(context, context.file, told)
+    yield from _languages_of_folders(kept)
 
 
-def _texts(subject: Subject, flavor: str, brand: Brand) -> Iterator[_Text]:
+def _texts(context: Context, subject: Subject, flavor: str, brand: Brand) -> Iterator[_Text]:
     for language, table in brand.listing.items():
         for key, said in table.items():
             if key in _LONGEST[subject.platform]:
-                yield _Text(subject, flavor, language, key, said)
+                yield _Text(subject, flavor, language, key, said.text, context.spot(said))
 
 
-def _form(file: IdentityFile, text: _Text) -> Iterator[Finding]:
+def _kept(context: Context, item: ListingText) -> _Text | None:
+    """Return a text of a folder with whose it is: the app's that lies nearest, the flavor's that its path names."""
+    homes = [(home_of(context.projects, s.project), s) for s in context.subjects if s.platform == item.platform]
+    around = [(home, s) for home, s in homes if not home or item.path.startswith(f"{home}/")]
+    nearest = max((len(home) for home, _ in around), default=0)
+    mine = [subject for home, subject in around if len(home) == nearest]
+    if len(mine) != 1:
+        return None
+    known = [*mine[0].flavors, *flavors_of(context.projects), *(context.file.flavors if context.file else ())]
+    flavor = max((name for name in known if flavor_word(name).search(item.root)), key=len, default="")
+    return _Text(mine[0], flavor, item.language, item.key, item.text, ((item.path, 1),))
+
+
+def _form(text: _Text) -> Iterator[Finding]:
     longest = _LONGEST[text.subject.platform][text.key]
-    length = len(text.said.text.strip())
-    spot = ((file.home(text.said.line), text.said.line),)
+    length = len(text.text.strip())
     if length > longest:
-        yield Finding(LENGTH, f"{text.label} has {length} characters, {longest} are taken", spot, text.flavor)
+        yield Finding(LENGTH, f"{text.label} has {length} characters, {longest} are taken", text.spot, text.flavor)
     if not length:
-        yield Finding(FORM, f"{text.label} is empty", spot, text.flavor)
-    elif text.key in _ONE_LINE and re.search(r"[\r\n\t]", text.said.text.strip("\n")):
-        yield Finding(FORM, f"{text.label} has several lines", spot, text.flavor)
-    elif text.key in ("title", "short") and text.subject.platform == "android" and _EMOJI.search(text.said.text):
-        yield Finding(FORM, f"{text.label} holds an emoji", spot, text.flavor)
+        yield Finding(FORM, f"{text.label} is empty", text.spot, text.flavor)
+    elif text.key in _ONE_LINE and re.search(r"[\r\n\t]", text.text.strip("\r\n")):
+        yield Finding(FORM, f"{text.label} has several lines", text.spot, text.flavor)
+    elif text.key in ("title", "short") and text.subject.platform == "android" and _EMOJI.search(text.text):
+        yield Finding(FORM, f"{text.label} holds an emoji", text.spot, text.flavor)
 
 
-def _title(file: IdentityFile, text: _Text) -> Iterator[Finding]:
-    if text.key != "title":
+def _title(text: _Text) -> Iterator[Finding]:
+    if text.key != "title" or not text.text.strip():
         return
     app = next(iter(text.subject.of(text.flavor)), None)
-    name = app.name if app is not None else None
-    local = text.subject.names(text.flavor).get(text.language) or (name.text if name is not None else "")
-    if local and local.casefold() not in text.said.text.casefold():
-        said = f"{text.label} is “{text.said.text}”, the app is called “{local}”"
-        yield Finding(TITLE, said, ((file.home(text.said.line), text.said.line),), text.flavor)
+    names = text.subject.names(text.flavor)
+    local = names.get(text.language) or names.get(text.language.partition("-")[0]) or ""
+    local = local or (app.name.text if app is not None and app.name is not None else "")
+    if local and local.casefold() not in text.text.casefold():
+        said = f"{text.label} is “{text.text.strip()}”, the app is called “{local}”"
+        yield Finding(TITLE, said, text.spot, text.flavor)
 
 
-def _others(file: IdentityFile, text: _Text, texts: list[_Text]) -> Iterator[Finding]:
+def _others(text: _Text, texts: list[_Text]) -> Iterator[Finding]:
     """Look for other brands' names; a name that is a part of the flavor's own is its own."""
     own = {text.flavor.casefold(), *_names(text.subject, text.flavor)}
     for flavor in dict.fromkeys(item.flavor for item in texts if item.flavor and item.flavor != text.flavor):
         for name in {flavor.casefold(), *_names(text.subject, flavor)} if text.flavor else ():
             mine = any(name in item for item in own if item)
-            if (
-                len(name) > 2
-                and not mine
-                and re.search(rf"(?<!\w){re.escape(name)}(?!\w)", text.said.text.casefold())
-            ):
-                said = f"{text.label} names {flavor}"
-                yield Finding(OTHERS, said, ((file.home(text.said.line), text.said.line),), text.flavor)
+            if len(name) > 2 and not mine and re.search(rf"(?<!\w){re.escape(name)}(?!\w)", text.text.casefold()):
+                yield Finding(OTHERS, f"{text.label} names {flavor}", text.spot, text.flavor)
                 return
 
 
@@ -148,3 +163,23 @@ def _languages(context: Context, file: IdentityFile, texts: list[_Text]) -> Iter
                 line = file.line("flavors", file.named(flavor)) if flavor else 1
                 said = f"{called(subject.platform, flavor)} has no {listed}{more}"
                 yield Finding(LANGUAGE, said, ((file.home(line), line),), flavor)
+
+
+def _languages_of_folders(kept: Mapping[ListingText, _Text]) -> Iterator[Finding]:
+    """Compare the languages of the app's own listing with each other; flavors' files are compared as all theirs are.
+
+    What is new is each release's, and not compared.
+    """
+    own = {item: text for item, text in kept.items() if not text.flavor and item.key != "notes"}
+    for root in dict.fromkeys(item.root for item in own):
+        languages: dict[str, dict[str, _Text]] = defaultdict(dict)
+        for item, text in own.items():
+            if item.root == root:
+                languages[item.language][item.key] = text
+        counted = Counter(key for keys in languages.values() for key in keys)
+        for language, keys in languages.items():
+            lacking = [key for key, number in counted.items() if key not in keys and majority(number, languages)]
+            if lacking:
+                first = next(iter(keys.values()))
+                said = f"{called(first.subject.platform, '')}, {language}: no {', '.join(lacking)}"
+                yield Finding(LANGUAGE, said, first.spot)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import argparse
 import datetime
-import json
 import sys
 from collections.abc import Sequence
 from dataclasses import replace
@@ -13,7 +12,7 @@ from onomaxis.brands.publishing import load_ledger
 from onomaxis.checks.context import Context, look
 from onomaxis.checks.finding import Finding, rule_called
 from onomaxis.checks.inspection import judged
-from onomaxis.checks.report import as_document, as_sarif
+from onomaxis.checks.report import as_document, as_text
 from onomaxis.checks.since import fresh
 from onomaxis.cli.findings import counted, show_findings
 from onomaxis.cli.layout import Cell, pairs, put
@@ -44,8 +43,8 @@ def execute(options: argparse.Namespace) -> int:
     form = "json" if options.json else options.form
     if form == "json":
         print_json(as_document(findings))
-    elif form == "sarif":
-        sys.stdout.write(json.dumps(as_sarif(findings, rules), ensure_ascii=False, indent=2) + "\n")
+    elif form != "text":
+        sys.stdout.write(as_text(form, findings, rules))
     else:
         _show(options, findings, known)
     return 1 if any(finding.rule.severity == "error" for finding in findings) else 0
@@ -66,8 +65,8 @@ def _mend(options: argparse.Namespace) -> int:
     from onomaxis.cli.session import open_to_write
     from onomaxis.writing.change import applied
 
-    if options.since or options.form == "sarif":
-        said = "--fix says what is left of all findings, as text or JSON: without --since, and not as SARIF"
+    if options.since or options.form not in ("text", "json"):
+        said = "--fix says what is left of all findings, as text or JSON: without --since and other forms"
         raise InputError(said, remedy="Check again afterwards.")
     options.json = options.json or options.form == "json"
     tree = open_to_write(options)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import argparse
-import json
 import sys
 from collections.abc import Iterator, Sequence
 from typing import TYPE_CHECKING
@@ -46,11 +45,11 @@ def execute(options: argparse.Namespace) -> int:
         told = [_built_as(tree, flavor) for flavor in found.flavors]
         documents = [{**as_document(item), **built} for item, built in zip(found.packages, told, strict=True)]
         print_json({"packages": documents, "findings": findings_of(found.findings, found.packages)})
-    elif form == "sarif":
+    elif form != "text":
         from onomaxis.checks.packaged import PACKAGE_RULES
-        from onomaxis.checks.report import as_sarif
+        from onomaxis.checks.report import as_text
 
-        sys.stdout.write(json.dumps(as_sarif(found.findings, PACKAGE_RULES), ensure_ascii=False, indent=2) + "\n")
+        sys.stdout.write(as_text(form, found.findings, PACKAGE_RULES))
     else:
         options.root = None  # packages are told as they were given
         _show(make_console(options), found, bool(options.against), options.each)

@@ -54,6 +54,16 @@ class Certificate(NamedTuple):
             return ""
 
     @property
+    def ends(self) -> str:
+        """The last day on which the certificate holds (ISO 8601, UTC); empty when it cannot be read."""
+        from cryptography import x509
+
+        try:
+            return x509.load_der_x509_certificate(self.der).not_valid_after_utc.date().isoformat()
+        except ValueError:
+            return ""
+
+    @property
     def debug(self) -> bool:
         """True for the certificate that the Android tools make for debug builds (CN=Android Debug)."""
         return "CN=Android Debug" in self.subject

@@ -6,7 +6,6 @@ Sources: Apple, "Information Property List", "Bundle Programming Guide" (layouts
 
 from __future__ import annotations
 
-import datetime
 from collections.abc import Iterator, Mapping
 from typing import Any
 
@@ -17,8 +16,8 @@ from onomaxis.formats.binary.catalog import catalog_names
 from onomaxis.formats.binary.code_signature import CodeSignature, read_code_signature
 from onomaxis.formats.binary.picture import HEAD, measure
 from onomaxis.formats.binary.plist import read_any_plist
-from onomaxis.formats.binary.signatures import read_message
-from onomaxis.packages.facts import Icon, Package, Part, Profile, Signed
+from onomaxis.formats.binary.profiles import Profile, read_profile
+from onomaxis.packages.facts import Icon, Package, Part, Signed
 from onomaxis.packages.files import Content, Files, Inner
 
 INFO = "Info.plist"
@@ -190,18 +189,6 @@ def _parts(files: Files, root: str) -> Iterator[Part]:
             entitlements=signature.entitlements if signature is not None else {},
             profile=bundle.profile(),
         )
-
-
-def read_profile(data: bytes, what: str) -> Profile:
-    """Read a provisioning profile: a signed message that holds a property list. Raises FormatError."""
-    table = read_any_plist(read_message(data, what).content, what)
-    rights = table.get("Entitlements")
-    rights = rights if isinstance(rights, Mapping) else {}
-    teams = _texts(table.get("TeamIdentifier"))
-    expires = table.get("ExpirationDate")
-    until = f"{expires.isoformat()}Z" if isinstance(expires, datetime.datetime) else None
-    app_id = rights.get("application-identifier") or rights.get("com.apple.application-identifier")
-    return Profile(_text(app_id), next(iter(teams), None), _text(table.get("Name")), until, rights)
 
 
 def _signed(signature: CodeSignature | None) -> tuple[Signed, ...]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import TYPE_CHECKING, Any, NamedTuple
 
+from onomaxis.formats.binary.profiles import Profile
 from onomaxis.packages.files import Content
 from onomaxis.packages.resolving import Resolver
 
@@ -42,16 +43,6 @@ class Part(NamedTuple):
     min: str | None = None
     entitlements: Mapping[str, Any] = {}
     profile: Profile | None = None
-
-
-class Profile(NamedTuple):
-    """A provisioning profile: the application identifier it is for, team, name, end (ISO 8601, UTC)."""
-
-    app_id: str | None
-    team: str | None
-    name: str | None
-    expires: str | None
-    entitlements: Mapping[str, Any] = {}
 
 
 class Signed(NamedTuple):

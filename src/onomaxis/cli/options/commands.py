@@ -26,6 +26,8 @@ from onomaxis.platforms import PLATFORMS
 
 _FAMILIES = tuple(dict.fromkeys(name for name in FAMILIES.values() if name != "packages"))
 _PAST = "what changed since a revision, and when"
+# Forms of a report.
+FORMS = ("text", "json", "sarif", "markdown")
 
 
 def _locale_name(text: str) -> tuple[str, str]:
@@ -252,7 +254,7 @@ COMMANDS: Mapping[str, Command] = {
         flag("--each", "every finding by itself, not grouped by what to do"),
         flag("--fix", "mend what the identity file says, as stamp does; then say what is left"),
         flag("--publish", "as for publication: a template's ID, name or icon is an error"),
-        text("--as", None, "form of the report", choices=("text", "json", "sarif"), default="text", dest="form"),
+        text("--as", None, "form of the report", choices=FORMS, default="text", dest="form"),
         *WRITING,
     )),
     "inspect": Command("what built packages are called, and whether that is what their project says",
@@ -263,7 +265,7 @@ COMMANDS: Mapping[str, Command] = {
         flavors("the flavor that it must be (default: told by its ID)"),
         flag("--all", "whole lists"),
         flag("--each", "every finding by itself, not grouped by what to do"),
-        text("--as", None, "form of the report", choices=("text", "json", "sarif"), default="text", dest="form"),
+        text("--as", None, "form of the report", choices=FORMS, default="text", dest="form"),
         *BARE,
     )),
     "rehearse": Command("hand built packages to a stand-in of the stores, which answers as a store would",

@@ -1,0 +1,76 @@
+"""Rules about provisioning profiles that lie in the tree: when they end, which IDs they are for.
+
+Source: Apple, "TN3125: Inside Code Signing: Provisioning Profiles".
+"""
+
+from __future__ import annotations
+
+import datetime
+from collections import defaultdict
+from collections.abc import Iterator, Mapping
+
+from onomaxis.checks.context import Context, at, called
+from onomaxis.checks.finding import Finding, rule
+from onomaxis.checks.registry import check
+from onomaxis.errors import FormatError
+from onomaxis.formats.binary.profiles import Profile, read_profile
+from onomaxis.formats.keystore import Certificate
+from onomaxis.model import Facet
+from onomaxis.projects.siblings import majority
+
+EXPIRED = rule("SIGN06")
+EXPIRES = rule("SIGN07")
+UNMATCHED = rule("SIGN08")
+UNREADABLE = rule("SIGN09")
+# A profile is told of so many days before it ends.
+_SOON = datetime.timedelta(days=30)
+_MOST = 4 * 1024 * 1024
+
+
+@check(EXPIRED, EXPIRES, UNMATCHED, UNREADABLE)
+def check_profiles(context: Context) -> Iterator[Finding]:
+    """Check the profiles of a tree by the day of the look and by the IDs that are built."""
+    profiles: dict[str, Profile] = {}
+    for path in context.tree.files:
+        if path.endswith((".mobileprovision", ".provisionprofile")):
+            try:
+                profiles[path] = read_profile((context.tree.read(path) or b"")[:_MOST], path)
+            except FormatError as error:
+                yield Finding(UNREADABLE, f"it is no provisioning profile: {error.message}", ((path, 0),))
+    for path, profile in profiles.items():
+        yield from _ending(path, profile, context.on)
+    if profiles:
+        yield from _unmatched(context, profiles)
+
+
+def _ending(path: str, profile: Profile, on: str) -> Iterator[Finding]:
+    """Say whether a profile, or every certificate that it is for, has ended on a day, or ends soon."""
+    ends = [Certificate("", der, False).ends for der in profile.certificates]
+    known = {"the profile": (profile.expires or "")[:10], "its certificate": max(filter(None, ends), default="")}
+    for what, end in known.items() if on else ():
+        if end and end < on:
+            yield Finding(EXPIRED, f"{what} for {profile.app_id} ended on {end}", ((path, 0),))
+        elif end and end <= (datetime.date.fromisoformat(on) + _SOON).isoformat():
+            yield Finding(EXPIRES, f"{what} for {profile.app_id} ends on {end}", ((path, 0),))
+
+
+def _unmatched(context: Context, profiles: Mapping[str, Profile]) -> Iterator[Finding]:
+    """Compare profiles and IDs: one for an ID that nothing has, an ID without one that its siblings have."""
+    identifiers = (item for project in context.projects for item in project.identifiers)
+    every = {item.value for item in identifiers if item.facet is Facet.BUNDLE_ID}
+    shipped: dict[str, tuple[str, tuple[tuple[str, int], ...]]] = {}
+    for _, app in context.apps():
+        if app.platform == "ios" and app.id is not None:
+            shipped.setdefault(app.id.text, (app.flavor, at(app.id)))
+    for path, profile in profiles.items() if shipped else ():
+        if profile.app_id and not any(profile.is_for(id_) for id_ in {*every, *shipped}):
+            yield Finding(UNMATCHED, f"it is for {profile.app_id}, which nothing here is built as", ((path, 0),))
+    by_kind: dict[str, set[str]] = defaultdict(set)
+    for profile in profiles.values():
+        by_kind[profile.kind].update(id_ for id_ in shipped if profile.is_for(id_))
+    for kind, having in by_kind.items():
+        for id_ in shipped if majority(len(having), shipped) else ():
+            if id_ not in having:
+                flavor, spots = shipped[id_]
+                said = f"{called('ios', flavor)}: {id_} has no {kind} profile here, {len(having)} other IDs have one"
+                yield Finding(UNMATCHED, said, spots, flavor)
