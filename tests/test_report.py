@@ -127,6 +127,35 @@ def test_another_file_of_that_name_stays(tmp_path: Path) -> None:
     assert onomaxis("report", "shop", cwd=tmp_path).code == 0 and b"what every flavor" in page.read_bytes()
 
 
+def test_the_sheet_of_a_release(tmp_path: Path) -> None:
+    """Each app at both revisions, whatever lies in the work tree now; what the ledger tells of this very build; text stays text."""
+    root = files(tmp_path / "x", project())
+    commit_all(root)
+    git = ["git", "-C", str(root)]
+    subprocess.run([*git, "tag", "v1"], check=True)
+    ledger = "date,platform,flavor,id,version,build,fingerprint,digest\n"
+    ledger += f"2026-01-01,android,mossgate,org.lendspan.mossgate,1.2,7,,\n2026-02-02,android,mossgate,org.lendspan.mossgate,1.3,8,,sha256:{'ab' * 32}\n"
+    files(root, {"onomaxis.ledger.csv": ledger})
+    assert onomaxis("rename", root, "--flavor", "mossgate", "--name", "Moss | <b>", "--allow-dirty").code == 0
+    assert onomaxis("renumber", root, "--version", "1.3", "--build", "8", "--allow-dirty").code == 0
+    commit_all(root)
+    assert onomaxis("rename", root, "--flavor", "mossgate", "--name", "Later").code == 0
+    done = onomaxis("report", root, "--release", "v1..", "--out", tmp_path / "sheet.md", "--json").json["release"]
+    moss = next(line for line in done["lines"] if (line["platform"], line["flavor"]) == ("android", "mossgate"))
+    assert (moss["version"], moss["build"]) == ({"before": "1.2", "after": "1.3"}, {"before": "7", "after": "8"})
+    assert moss["name"] == {"before": "Lendspan", "after": "Moss | <b>"} and (moss["published"], moss["digest"][:11]) == ("2026-02-02", "sha256:abab")
+    assert {line["published"] for line in done["lines"] if line is not moss} == {""} and len(done["commit"]) == 40 and done["gone"] == []
+    page = (tmp_path / "sheet.md").read_text()
+    rows = [line for line in page.splitlines() if line.startswith("| ")]
+    assert len(rows) == len(done["lines"]) + 2 and len({len(re.findall(r"(?<!\\)\|", row)) for row in rows}) == 1 and "Later" not in page
+    assert "Lendspan → Moss \\| \\<b\\>" in page
+    assert onomaxis("report", root, "--release", "v1..HEAD", "--out", tmp_path / "sheet.html").code == 0
+    read = Page((tmp_path / "sheet.html").read_text())
+    assert not read.open and not read.of("b") and "Moss | <b>" in read.texts and "#release" in [a["href"] for a in read.of("a")]
+    for words in (["--release", "v1"], ["--release", "v1...HEAD"], ["--release", "gone..HEAD"], ["--out", "x.md"], ["--release", "v1..", "--since", "v1"]):
+        assert onomaxis("report", root, *words, cwd=tmp_path).code == 2, words
+
+
 def test_the_program_writes_it(tmp_path: Path) -> None:
     """With what changed since a revision; a folder that is not there is an error; the project is left alone."""
     root = files(tmp_path / "x", project())

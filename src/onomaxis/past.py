@@ -137,6 +137,12 @@ def commit_of(root: Path, revision: str) -> str:
     return commit.decode().strip()
 
 
+def day_of(root: Path, commit: str) -> str:
+    """Return the day on which a commit was made (ISO 8601)."""
+    words = ["log", "-1", "--no-show-signature", "--format=%cs", commit]
+    return git(root, words, commit).decode("ascii", "replace").strip()
+
+
 def git(root: Path, words: Sequence[str], revision: str) -> bytes:
     """Return what git answers about a revision. Raises InputError in words where it cannot."""
     try:

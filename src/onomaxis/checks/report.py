@@ -7,8 +7,9 @@ from collections import Counter
 from collections.abc import Sequence
 from typing import Any
 
-from onomaxis import __version__, late
+from onomaxis import __version__
 from onomaxis.checks.finding import Finding, Rule
+from onomaxis.visible import cell
 
 # SARIF 2.1.0 (OASIS), section 3.27.10: the levels of a result.
 _LEVELS = {"error": "error", "warning": "warning", "note": "note"}
@@ -53,28 +54,17 @@ def as_markdown(findings: Sequence[Finding]) -> str:
         faults.setdefault(finding.fault, []).append(finding)
     lines += ["| | rule | where | what |", "| --- | --- | --- | --- |"]
     for first, *others in list(faults.values())[:_MOST]:
-        what = _cell(first.message) + (f" (and {len(others)} more of this fault)" if others else "")
-        lines.append(f"| {first.rule.severity} | {first.rule.code} | {_cell(first.place, code=True)} | {what} |")
+        what = cell(first.message) + (f" (and {len(others)} more of this fault)" if others else "")
+        lines.append(f"| {first.rule.severity} | {first.rule.code} | {cell(first.place, code=True)} | {what} |")
     if len(faults) > _MOST:
         lines.append(f"| | | | and {len(faults) - _MOST} more faults |")
     rules = dict.fromkeys(found[0].rule for found in list(faults.values())[:_MOST])
-    lines += ["", *(f"- {rule.code}: {_cell(rule.title)}. {_cell(rule.remedy)}" for rule in rules)]
+    lines += ["", *(f"- {rule.code}: {cell(rule.title)}. {cell(rule.remedy)}" for rule in rules)]
     return "\n".join(lines) + "\n"
 
 
 # Faults that a comment lists: a longer one is not read.
 _MOST = 30
-
-
-def _cell(text: str, code: bool = False) -> str:
-    """Return a text for a cell of a table: no markup, nobody addressed (GitHub Flavored Markdown)."""
-    plain = " ".join(text.split())
-    if code and plain and "`" not in plain:
-        return f"`{plain}`".replace("|", "\\|")
-    return _MARKUP.sub(r"\\\g<0>", plain).replace("@", "@\u200b")
-
-
-_MARKUP = late.compile(r"[\\`*_{}\[\]<>()#|~]")
 
 
 def as_sarif(findings: Sequence[Finding], rules: Sequence[Rule]) -> dict[str, Any]:

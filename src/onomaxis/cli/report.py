@@ -10,10 +10,12 @@ from onomaxis.cli.progress import working
 from onomaxis.cli.session import open_project
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.history.timeline import timeline
-from onomaxis.past import tree_at
+from onomaxis.past import day_of, tree_at
 from onomaxis.paths import read_named
 from onomaxis.report.facts import report_of
 from onomaxis.report.page import TITLE, page_of
+from onomaxis.report.release import Span, as_data, as_markdown
+from onomaxis.tree import Tree
 
 # What the page is called where nobody names it; others' reports often bear that name too.
 _NAME = "report.html"
@@ -23,15 +25,34 @@ def _is_report(data: bytes) -> bool:
     return TITLE.encode() in data[:4000]
 
 
+def _release(options: argparse.Namespace, tree: Tree) -> tuple[Span | None, Tree]:
+    """Return the release that is asked for, and the tree to report on: the later one's. Raises InputError."""
+    if not options.release:
+        if Path(options.out or _NAME).suffix == ".md":
+            raise InputError("only the sheet of a release is written as Markdown", remedy="Give --release FROM..TO.")
+        return None, tree
+    since, dots, until = options.release.partition("..")
+    if options.since or not dots or not since or until.startswith("."):
+        said = "--release takes two revisions, such as v1.2..v1.3, and no --since beside it"
+        raise InputError(said, remedy="FROM.. means up to what is checked out.")
+    later = tree_at(tree.root, until or "HEAD")
+    day = day_of(tree.root, later.commit)
+    return Span(since, until or "HEAD", tree_at(tree.root, since), later.commit, day), later
+
+
 def execute(options: argparse.Namespace) -> int:
     """Run the command."""
-    tree = open_project(options)
+    tree: Tree = open_project(options)
+    title, path = options.title or tree.root.name, Path(options.out or _NAME)
     with working(options, "Putting the report together"):
-        before = tree_at(tree.root, options.since) if options.since else None
+        span, tree = _release(options, tree)
+        since, before = (span.since, span.before) if span is not None else (options.since, None)
+        before = tree_at(tree.root, since) if since and before is None else before
         events = timeline(tree.root) if options.history else ()
-        report = report_of(tree, options.title or tree.root.name, options.since, before, options.publish, events)
-        data = page_of(report).encode("utf-8", "backslashreplace")
-    path = Path(options.out or _NAME)
+        report = report_of(tree, title, since, before, options.publish, events, span)
+        sheet = report.release
+        page = as_markdown(title, sheet) if sheet is not None and path.suffix == ".md" else page_of(report)
+        data = page.encode("utf-8", "backslashreplace")
     try:
         if not options.out and path.exists() and not _is_report(read_named(path)):
             said = f"{_NAME} is there already, and is no report of Onomaxis"
@@ -41,7 +62,8 @@ def execute(options: argparse.Namespace) -> int:
         raise InputError(f"the report cannot be written: {error.strerror}", file=path.as_posix()) from None
     findings = sum(map(len, report.findings.values()))
     if options.json:
-        print_json({"path": path.as_posix(), "flavors": [card.flavor for card in report.cards], "findings": findings})
+        told = {"path": path.as_posix(), "flavors": [card.flavor for card in report.cards], "findings": findings}
+        print_json({**told, **({"release": as_data(sheet)} if sheet is not None else {})})
         return 0
     flavors = count(len([card for card in report.cards if card.flavor]), "flavor")
     say(options, f"{path.as_posix()}: {flavors}, {count(findings, 'finding')}")

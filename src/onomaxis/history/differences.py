@@ -94,7 +94,7 @@ def guards_of(text: str) -> tuple[str, ...]:
 
 def differences(then: State, now: State) -> Differences:
     """Compare two states, app by app; a renamed module or flavor is one row, a moved module none."""
-    pairs, retired, added = _paired(then.entities, now.entities)
+    pairs, retired, added = paired(then.entities, now.entities)
     rows = [row._replace(part=after.part) for before, after in pairs for row in _compared(before, after)]
     untold = [Untold("then", *item) for item in _once(then.open)] + [Untold("now", *item) for item in _once(now.open)]
     return Differences(tuple(rows), tuple(added), tuple(retired), tuple(untold))
@@ -107,10 +107,13 @@ def _once(found: Sequence[Open]) -> list[Open]:
 _Key = Callable[[Entity], object]
 
 
-def _paired(
+def paired(
     then: Sequence[Entity], now: Sequence[Entity]
 ) -> tuple[list[tuple[Entity, Entity]], list[Entity], list[Entity]]:
-    """Find for each app what it is now: by what it is called, then by its ID, then by its name."""
+    """Find for each app what it is now: by what it is called, then by its ID, then by its name.
+
+    Returned are the pairs, what is gone, what came.
+    """
     keys: tuple[_Key, ...] = (
         lambda e: (e.platform, e.part, e.folder, e.module, e.flavor, e.configuration),
         lambda e: (e.platform, e.part, e.module, e.flavor, e.configuration),

@@ -25,6 +25,7 @@ from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS, STAGES
 from onomaxis.projects.project import Project
 from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS, ServiceFile, service_files
 from onomaxis.report.drawing import Drawing, history_drawing
+from onomaxis.report.release import Sheet, Span, sheet_of
 from onomaxis.surveys.flavors import flavors_of
 from onomaxis.surveys.halves import home_of
 from onomaxis.surveys.survey import read_projects
@@ -90,6 +91,7 @@ class Report(NamedTuple):
     since: str
     changes: tuple[Change, ...]
     history: Drawing | None = None
+    release: Sheet | None = None
 
 
 def report_of(
@@ -99,8 +101,12 @@ def report_of(
     before: Tree | None = None,
     publish: bool = False,
     events: Sequence[Event] = (),
+    release: Span | None = None,
 ) -> Report:
-    """Return what a report of *tree* shows; *before* is the tree at *since*, *events* what the history tells."""
+    """Return what a report of *tree* shows; *before* is the tree at *since*, *events* what the history tells.
+
+    Of a *release* it is the later tree.
+    """
     context = look(tree)
     found, _ = judged(context, publish=publish)
     shown = all_shown(tree, context.projects)
@@ -116,6 +122,7 @@ def report_of(
         since,
         changes,
         history_drawing(events) if events else None,
+        sheet_of(release, tree, found, context.ledger, flavors_of(context.projects)) if release is not None else None,
     )
 
 

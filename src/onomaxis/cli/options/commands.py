@@ -330,6 +330,7 @@ COMMANDS: Mapping[str, Command] = {
         text("--out", "FILE", "the page (default: report.html)"),
         text("--title", "TEXT", "its title (default: the folder's name)"),
         text("--since", "REV", "with what changed since this revision of git"),
+        text("--release", "FROM..TO", "the sheet of a release: each app at both revisions (a FILE.md is Markdown)"),
         flag("--history", "with versions and builds over time"),
         flag("--publish", "findings as for publication"),
     )),
