@@ -23,10 +23,12 @@ import right
 import shop
 from conftest import THOROUGH, commit_all, examples, files, judge, onomaxis, snapshot
 from onomaxis.brands.flavors import chosen_subjects, plan_flavor
+from onomaxis.brands.missing_flavors import missing_flavors
 from onomaxis.brands.neighbours import own_paths, without_neighbour
 from onomaxis.brands.new_flavor import FlavorWish, called_as, listed_siblings
+from onomaxis.brands.rejoined import plan_missing
 from onomaxis.brands.retirement import plan_retirement
-from onomaxis.brands.subjects import load_identity
+from onomaxis.brands.subjects import load_identity, subjects_of
 from onomaxis.checks.inspection import look_over
 from onomaxis.identity.schema import OWED
 from onomaxis.projects.draft import Draft
@@ -402,6 +404,30 @@ def test_right_projects_get_a_right_neighbour(kind: str, like: str) -> None:
     assert look_over(later, FAMILIES, publish=True)[0] == () and not whole.owed
     back = applied(later, plan_retirement(later, "oakhollow").changes)
     assert {path: back.read(path) for path in back.files} == {path: old.read(path) for path in old.files}
+
+
+@pytest.mark.parametrize("kind", ["native", "flutter", "react-native"])
+def test_two_branches_that_each_add_one_are_merged(kind: str) -> None:
+    """From one side's files, the other's new ones and both tables: each file is as if the one were added after the other."""
+    old = tree(right.RIGHT[kind]()).overlay({FILE: b"format = 1\n"}, ())
+    oak, elm = (FlavorWish(name, id=f"org.lendspan.{name}", shown=name.title()) for name in ("oakhollow", "elmstead"))
+    ours, theirs = (applied(old, plan_flavor(old, wish).changes) for wish in (oak, elm))
+    said, table = ((found.read(FILE) or b"").decode() for found in (ours, theirs))
+    new = {path: theirs.read(path) or b"" for path in theirs.files if path not in old.known}
+    merged = ours.overlay(new | {FILE: (said + table[table.index("\n[flavors.elmstead]") :]).encode()}, ())
+    assert "elmstead" in missing_in(merged)
+    planned = plan_missing(merged)
+    later, wanted = applied(merged, planned.changes), applied(ours, plan_flavor(ours, elm).changes)
+    assert {item.key for item in planned.owed} == {"mapsKey"} and missing_in(later) == [] and plan_missing(later).empty
+    assert {path for path in {*later.files, *wanted.files} if later.read(path) != wanted.read(path)} == set()
+
+
+FILE = "onomaxis.toml"
+
+
+def missing_in(found: Tree) -> list[str]:
+    file = load_identity(found)
+    return [name for name, _ in missing_flavors(found, file, subjects_of(file, read_projects(found)))] if file else []
 
 
 CONFIG = '{{\n  "name": "{0}",\n  "shop": "https://{1}.shop.example",\n  "tenant": "{2}"\n}}\n'

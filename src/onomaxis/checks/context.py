@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from onomaxis.brands.ledger import Published, read_ledger
 from onomaxis.brands.subjects import Subject, subjects_of
 from onomaxis.brands.tree_brand import becomes_brands, identity_of_tree
-from onomaxis.flavor_names import made_of, selects
+from onomaxis.flavor_names import made_of
 from onomaxis.identity.file import Brand, IdentityFile, Said
 from onomaxis.identity.schema import LEDGER
 from onomaxis.model import Disagreement, ShippedApp, Value
@@ -130,12 +130,3 @@ def in_a_row(names: Sequence[str]) -> str:
 def whose(flavor: str, file: str) -> str:
     """Return the flavor that a finding is about: none, where the file is not the flavor's own."""
     return flavor if flavor and flavor.casefold() in file.casefold() else ""
-
-
-def of_flavor(subjects: Sequence[Subject], platform: str, flavor: str) -> bool:
-    """Tell whether a platform's build knows a flavor, be it in combinations alone."""
-    mine = [s for s in subjects if s.platform == platform]
-    if any(s.of(flavor) or s.combinations(flavor) for s in mine):
-        return True
-    shipped = ((app.variant, s.singles) for s in mine for app in s.project.apps if app.variant)
-    return any(len(singles.parts(flavor)) > 1 and selects(flavor, name, singles) for name, singles in shipped)

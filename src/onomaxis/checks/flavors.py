@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterable, Iterator
 
+from onomaxis.brands.missing_flavors import missing_flavors
 from onomaxis.brands.odd_configurations import strays
 from onomaxis.brands.odd_values import stray_values
 from onomaxis.brands.subjects import Subject
-from onomaxis.checks.context import Context, at, called, in_a_row, of_flavor
+from onomaxis.checks.context import Context, at, called, in_a_row
 from onomaxis.checks.finding import Finding, rule
 from onomaxis.checks.registry import check
 from onomaxis.errors import FormatError
@@ -56,18 +57,10 @@ def listed(context: Context) -> Iterator[Finding]:
     file = context.file
     if file is None:
         return
-    flavored = [subject for subject in context.named if subject.flavors]
-    apart = {id(subject): _apart(context, subject) for subject in flavored}
-    for flavor in file.flavors:
-        for subject in flavored:
-            if flavor.casefold() in apart[id(subject)]:
-                continue
-            if not of_flavor([subject], subject.platform, flavor):
-                line = file.line("flavors", flavor)
-                yield Finding(
-                    HOLE, f"{called(subject.platform, '')} has no flavor {flavor}", ((file.home(line), line),), flavor
-                )
-    for subject in flavored:
+    for flavor, subject in missing_flavors(context.tree, file, context.named):
+        line, said = file.line("flavors", flavor), f"{called(subject.platform, '')} has no flavor {flavor}"
+        yield Finding(HOLE, said, ((file.home(line), line),), flavor)
+    for subject in (item for item in context.named if item.flavors):
         dimensions = kind_of(subject.project).dimensions(subject.project, context.tree, subject.module)
         spoken = {dimensions.get(flavor, "") for flavor in subject.flavors if file.lists(flavor)}
         for flavor in subject.flavors:
@@ -78,17 +71,6 @@ def listed(context: Context) -> Iterator[Finding]:
                 value = subject.value(flavor, "id")
                 said = f"{called(subject.platform, flavor)}: {file.path} has no [flavors.{flavor}]"
                 yield Finding(UNLISTED, said, at(value) or ((file.path, 1),), flavor)
-
-
-def _apart(context: Context, subject: Subject) -> set[str]:
-    """Return the flavors of dimensions that a build does not vary at all, while it varies another one of theirs."""
-    found: set[str] = set()
-    for other in context.named:
-        dimensions = kind_of(other.project).dimensions(other.project, context.tree, other.module)
-        known = {dimension for name, dimension in dimensions.items() if dimension and subject.of(name)}
-        if known:
-            found |= {name.casefold() for name, dimension in dimensions.items() if dimension not in ("", *known)}
-    return found
 
 
 @check(ALIKE)

@@ -7,9 +7,10 @@ from collections.abc import Iterator, Mapping, Sequence
 from fnmatch import fnmatchcase
 
 from onomaxis import late
+from onomaxis.brands.missing_flavors import knows_flavor
 from onomaxis.brands.services import lies_with, module_folder
 from onomaxis.brands.subjects import Subject
-from onomaxis.checks.context import Context, at, called, of_flavor, whose
+from onomaxis.checks.context import Context, at, called, whose
 from onomaxis.checks.finding import Finding, rule
 from onomaxis.checks.registry import check
 from onomaxis.flavor_names import in_order
@@ -102,7 +103,7 @@ def _android(context: Context, subject: Subject, known: dict[tuple[str, str], Se
         mine = for_variant(files, module, [app.flavor, *parts], "release")
         if mine is None and subject.project.kind != "android":  # the framework's tools look where they are told
             mine = next((file for file in files if file.knows(app.id.text)), files[0] if len(files) == 1 else None)
-        beside = [name for name in parts if of_flavor(context.subjects, "ios", name)]
+        beside = [name for name in parts if knows_flavor(context.subjects, "ios", name)]
         flavor = next(iter([*beside, *parts]), app.flavor)
         if mine is None:
             said = f"{called('android', app.flavor)} ({app.id.text}) has no service file"

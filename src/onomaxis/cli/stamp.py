@@ -9,6 +9,7 @@ from pathlib import Path
 
 from onomaxis.brands.copies import CopyWish, copy_brands
 from onomaxis.brands.left_over import with_left_over
+from onomaxis.brands.rejoined import plan_missing
 from onomaxis.brands.stamp import stamp
 from onomaxis.brands.subjects import refuse_unread, required_identity, subjects, subjects_of
 from onomaxis.brands.tree_brand import flavor_here
@@ -35,6 +36,8 @@ def execute(options: argparse.Namespace) -> int:
         raise InputError("--only-brand and --with-identity are of copies", remedy="Give --into FOLDER with them.")
     if options.into:
         return _copies(options)
+    if options.missing:
+        return _missing(options)
     tree = open_to_write(options)
     file, projects = required_identity(tree, bare=bool(options.service)), read_projects(tree)
     named = together(options.flavor, projects, tree)
@@ -50,6 +53,18 @@ def execute(options: argparse.Namespace) -> int:
     if standing and not flavor and plan.changes:
         plan, view = _turned_back(options, plan, standing)
     return carry_through(options, tree, plan, view)
+
+
+def _missing(options: argparse.Namespace) -> int:
+    """Add the flavors that the identity file has and a build lacks, then make the project as the file says."""
+    if options.flavor or options.every_flavor or options.service:
+        way = "Give it without --flavor, --every-flavor and --service."
+        raise InputError("--missing is of every flavor", remedy=way)
+    tree = open_to_write(options)
+    required_identity(tree)
+    with drawing(options) as tick:
+        plan = plan_missing(tree, tick)
+    return carry_through(options, tree, plan, plain_view())
 
 
 def _of_build(projects: list[Project], flavor: str) -> str:
