@@ -110,6 +110,7 @@ ANDROID_MIXES: dict[str, tuple[Android, str, str]] = {
     "host in a script": (entry("assets/index.android.bundle", b'var a="https://mossgate.lendspan.example/api"'), "PACKAGE14", "assets/index.android.bundle"),
     "scheme in a script": (entry("assets/index.android.bundle", b'open("lend-mossgate://loans")'), "PACKAGE14", "assets/index.android.bundle"),
     "the app's own login ID": (entry("assets/index.android.bundle", b'login("000000000000")'), "PACKAGE14", "assets/index.android.bundle"),
+    "a value that was never given": (entry("assets/settings.json", b'{"currency": "EUR", "key": "TO_BE_GIVEN"}'), "PACKAGE21", "assets/settings.json"),
     "name in JSON": (entry("assets/brand.json", b'{"title": "Mossgate Shed"}'), "PACKAGE14", "assets/brand.json"),
     "ID in wide text": (entry("assets/names.bin", b"\0\1" + OTHER.encode("utf-16-le") + b"\0\0"), "PACKAGE14", "assets/names.bin"),
 }
@@ -136,6 +137,21 @@ def test_a_mix_up_in_an_apk_is_named_with_its_entry(tmp_path: Path, shop_project
     mix(build)
     found = told(shop_project, built(tmp_path, build), *(["--flavor", "alderbank"] if name == "another ID" else []))
     assert any(item["code"] == code and where in {spot["entry"] for spot in item["at"]} for item in found), found
+
+
+@needs_aapt
+def test_a_platform_of_another_repository_is_judged_by_the_identity_file_alone(tmp_path: Path) -> None:
+    """What shares the file and lacks the Android project: silent where all is right, sharp where it is another's."""
+    away = {name: data for name, data in shop.project().items() if not name.startswith("android/") and not name.endswith("google-services.json")}
+    assert any(name.endswith("project.pbxproj") for name in away)
+    project = shop.write(tmp_path / "half", away)
+    assert told(project, built(tmp_path, Build())) == []
+    for name in ("version", "login ID of another", "name in JSON", "another brand's name", "host in a script", "another ID"):
+        build = Build()
+        mix, code, _ = ANDROID_MIXES[name]
+        mix(build)
+        assert code in {item["code"] for item in told(project, built(tmp_path, build), *(["--flavor", "alderbank"] if code == "PACKAGE01" else []))}, name
+    assert inline("check", project).code in (0, 1) and inline("stamp", project, "--dry-run").code in (0, 3)
 
 
 ROOT = "Payload/Lend.app/"

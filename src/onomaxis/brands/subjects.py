@@ -316,9 +316,12 @@ def _named(projects: Sequence[Project], name: str) -> list[Project]:
 
 
 def subjects_of(file: IdentityFile, projects: Sequence[Project]) -> tuple[Subject, ...]:
-    """Return the apps that an identity file speaks of. Raises InputError at the file's line where it is not clear."""
+    """Return the apps that an identity file speaks of. Raises InputError at the file's line where it is not clear.
+
+    A platform may lie in another repository that shares the file: where no project is for it, none is sought.
+    """
     found: list[Subject] = []
-    for platform in PLATFORMS:
+    for platform in (name for name in PLATFORMS if any(item.platform == name for item in projects)):
         name = file.own(platform, OWN_KEY[platform])
         try:
             found += _of_platform(projects, platform, name)

@@ -104,6 +104,8 @@ def _language(locale: str) -> str:
 
 def _levels(package: Package, expected: Expected) -> Iterator[Finding]:
     subject = expected.subject
+    if expected.alone:
+        return
     module = subject.branch(expected.app.flavor).module
     reader = kind_of(subject.project).places(subject.project, expected.context.tree, module)
     levels = (

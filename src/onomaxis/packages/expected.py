@@ -13,7 +13,7 @@ from onomaxis.flavor_names import made_of, selects
 from onomaxis.identity.file import Brand
 from onomaxis.model import ShippedApp, Value
 from onomaxis.packages.facts import Package
-from onomaxis.projects.project import AppFacts, Fact
+from onomaxis.projects.project import AppFacts, Fact, Project
 from onomaxis.tree import Tree
 from onomaxis.writing.change import applied
 
@@ -43,7 +43,12 @@ class Expected(NamedTuple):
     @property
     def facts(self) -> AppFacts:
         """What the sources declare."""
-        return self.context.facts(self.subject, self.app.flavor)
+        return AppFacts() if self.alone else self.context.facts(self.subject, self.app.flavor)
+
+    @property
+    def alone(self) -> bool:
+        """Whether nothing of the platform is in the tree: the identity file alone says what the app is."""
+        return not self.subject.project.kind
 
     @property
     def id(self) -> str:
@@ -75,7 +80,10 @@ def _fact(value: Value | None) -> Fact | None:
 
 
 def every_app(context: Context) -> Iterator[Expected]:
-    """Yield every app that a project ships; of a template, what each flavor of its identity file makes of it."""
+    """Yield every app that a project ships; of a template, what each flavor of its identity file makes of it.
+
+    Of a platform whose project is not in the tree that file is all there is.
+    """
     file = context.file
     for subject, app in context.apps():
         templates = file.flavors if file is not None and not subject.flavors and subject in context.named else ()
@@ -87,6 +95,13 @@ def every_app(context: Context) -> Iterator[Expected]:
         for name in templates:
             assert file is not None
             yield Expected(context, subject, name, app, file.brand(name, subject.platform))
+    absent = {"android", "ios"} - {project.platform for project in context.projects}
+    for platform in absent if file is not None else ():
+        assert file is not None
+        project = Project("", "", file.path, (), (), platform=platform)
+        for name in ("", *file.flavors):
+            app = ShippedApp(platform, "", name, "", file.path, None, None, None, None, None)
+            yield Expected(context, Subject(project, platform, ""), name, app, file.brand(name, platform))
 
 
 def expected_of(context: Context, package: Package, flavor: str = "") -> Expected | None:

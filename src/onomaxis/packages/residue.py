@@ -19,6 +19,7 @@ from onomaxis.checks.context import Context
 from onomaxis.checks.finding import Finding
 from onomaxis.errors import InputError
 from onomaxis.flavor_names import made_of, same_flavor
+from onomaxis.identity.schema import OWED
 from onomaxis.model import Facet
 from onomaxis.packages.expected import Expected, every_app
 from onomaxis.packages.facts import Package, place
@@ -61,10 +62,14 @@ def marks_for(expected: Expected) -> Marks:
     singles = frozenset({*named, *(flavor for subject in base.subjects for flavor in subject.flavors)})
     for item in every_app(base):
         mine = _is_mine(item.flavor, expected, singles)
+        if item.alone and not item.flavor:  # what no build tells apart from its flavors
+            own |= {text for text, _ in _texts_of(item, services)}
         if not item.flavor and not item.subject.ships_alone and expected.flavor:
             continue
         if not item.flavor and expected.flavor and not expected.app.flavor:
             continue  # of a template the app itself is no brand: its sources say what the last stamp left
+        if item.alone and not mine and _is_of_all(item):
+            continue
         found = set(_texts_of(item, services))
         if mine:
             own |= {text for text, _ in found}
@@ -86,12 +91,19 @@ def marks_for(expected: Expected) -> Marks:
             if text not in own:
                 once.setdefault((text, kind == "scheme"), {}).setdefault(flavor, Mark(text, kind, flavor))
     marks = [mark for alike in once.values() for mark in _shared(base, alike)]
+    marks.append(Mark(OWED, "mark", ""))
     return Marks(
         tuple(sorted(marks, key=lambda mark: (-len(mark.text), mark))),
         frozenset(own),
         frozenset(code),
         frozenset(secret),
     )
+
+
+def _is_of_all(item: Expected) -> bool:
+    """Tell whether a flavor is called as the app is, by the identity file: it varies a tier, or an environment."""
+    file, brand = item.context.file, item.brand
+    return file is None or brand is None or brand.get("name") == file.brand("", item.platform).get("name")
 
 
 def _shared(context: Context, alike: Mapping[str, Mark]) -> Iterable[Mark]:
@@ -185,7 +197,7 @@ def _of_base(expected: Expected) -> Iterator[tuple[str, str]]:
         if mine is None or value.type not in ("text", "url"):
             continue
         texts = [base[value.name].text] if value.name in base else []
-        for where in value.places if expected.app.flavor else ():
+        for where in value.places if expected.app.flavor and not expected.alone else ():
             if where.platform in ("", expected.platform) and "{flavor}" not in f"{where.file}{where.name}":
                 with contextlib.suppress(InputError):  # the app itself has none
                     texts.append(value_spot(tree, file, value, where, expected.subject, where.file, "").text)
@@ -204,6 +216,10 @@ def residue(package: Package, expected: Expected) -> Iterator[Finding]:
         hidden = mark.kind.removeprefix("value ") in marks.secret
         said = f"{'a secret' if hidden else f'“{mark.text}”'} is the {mark.kind} of {mark.flavor or 'the app itself'}"
         at = tuple(spot for entry in dict.fromkeys(entries) for spot in place(package, entry))
+        if mark.text == OWED:
+            number = f"{len(at)} files" if len(at) > 1 else "a file"
+            yield Finding(rules.UNGIVEN, f"{OWED} stands in {number} of the package", at, expected.flavor)
+            continue
         yield Finding(rules.RESIDUE, said, at, expected.flavor)
 
 

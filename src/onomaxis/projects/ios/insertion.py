@@ -121,10 +121,10 @@ class Insertion:
         self.edits.append(span_edit(self.project.path, self.source, position, position, text, self.facet))
 
     def add(self, kind: str, texts: Iterable[str], beside: str) -> None:
-        """Add objects behind the last of their kind; where there is none, behind the last of kind *beside*."""
-        entries = object_entries(self.project).values()
-        models = [item for item in entries if isa(item) == kind] or [item for item in entries if isa(item) == beside]
-        model = max(models, key=lambda item: item.key.start)
+        """Add objects behind the last of their kind, else behind the last of kind *beside*, else behind all."""
+        entries = list(object_entries(self.project).values())
+        alike = ([item for item in entries if isa(item) == name] for name in (kind, beside))
+        model = max(next(filter(None, alike), entries), key=lambda item: item.key.start)
         begin, end = line_span(self.source, model.key.start, model.end)
         alone = not self.source.view[begin : model.key.start].strip()
         margin = self.source.view[begin : model.key.start] if alone else " "
