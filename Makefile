@@ -3,7 +3,7 @@ PYTHON ?= python3
 VENV := .venv
 BIN := $(VENV)/bin
 
-.PHONY: demo test test-all quick coverage noticed same garbled wheel check bench profile screenshots clean
+.PHONY: demo test test-all seldom quick coverage noticed same garbled wheel check bench profile screenshots clean
 
 $(VENV)/.installed: pyproject.toml
 	$(PYTHON) -m venv $(VENV)
@@ -23,6 +23,10 @@ test: $(VENV)/.tested
 # For a release: every seed and kind of art, three times the examples, other ones each time.
 test-all: $(VENV)/.tested
 	ONOMAXIS_TEST_ALL=1 $(BIN)/python -m pytest -n auto --dist worksteal
+
+# Which cases of each test reach a branch that no other does, measured anew (half an hour).
+seldom: $(VENV)/.tested
+	$(BIN)/python tools/seldom.py
 
 quick: $(VENV)/.tested
 	$(BIN)/python -m pytest -n auto --dist worksteal -m "not pictures and not faults and not processes and not journeys"

@@ -137,7 +137,8 @@ def _finished(target: Path, flavor: str, wish: CopyWish) -> Copy | None:
 def _made(tree: Tree, files: Sequence[str], target: Path, flavor: str, wish: CopyWish) -> Copy:
     """Make one copy anew. What is wrong with the flavor is told before anything is written."""
     plan = alone(tree, flavor) if wish.alone else stamp(tree, flavor)
-    changes, left = plan.changes, [f"{item.file}:{item.line}: {item.reason}" for item in plan.residue]
+    places = ((f"{item.file}:{item.line}" if item.line else item.file, item.reason) for item in plan.residue)
+    changes, left = plan.changes, [f"{place}: {reason}" for place, reason in places]
     fleet = set() if wish.identity else set(own_files(tree))
     place = target / flavor
     _note(target, flavor, state="begun")

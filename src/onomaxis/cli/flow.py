@@ -80,7 +80,7 @@ def carry_through(options: argparse.Namespace, tree: Tree, plan: Planned, view: 
         if not options.quiet:
             view.left(console, plan)
             _show_next(console, steps)
-        blank(console)
+            blank(console)
         put(console, Cell(f"Done: {view.done(plan)}. Change {written.id}; onomaxis undo takes it back."))
     report_left(options, written)
     return 0
