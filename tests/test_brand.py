@@ -270,9 +270,9 @@ def test_what_an_identity_file_cannot_say(tmp_path: Path, text: str, line: int, 
 @pytest.mark.parametrize(
     ("place", "said"),
     [
-        ('resource = "string/logn"', "Is it “login” now?"),
+        ('resource = "string/logn"', "Did you mean “login”?"),
         ('resource = "bool/nope"', "There are: loans."),
-        ('meta-data = "mapz"', "Is it “maps” now?"),
+        ('meta-data = "mapz"', "Did you mean “maps”?"),
         ('placeholder = "nope"', "There are: mapsKey."),
         ('build-field = "SERVR"', "“SERVER”"),
         ('plist = "LendspanServr"', "“LendspanServer”"),

@@ -305,7 +305,7 @@ def test_what_nobody_can_tell(tmp_path: Path, origin: Path) -> None:
     assert not {row for row in found if row[2] == "id"}
     assert any(item["when"] == "now" and item["facet"] == "id" and item["file"] == BUILD for item in document["unresolved"])  # type: ignore[union-attr]
     done = onomaxis("survey", root, "--since", "HEAD", "--guard", "id")
-    assert done.code == 3 and "nobody can tell the id (now)" in " ".join(done.err.split())
+    assert done.code == 3 and "the id (now) cannot be determined" in " ".join(done.err.split())
     assert onomaxis("survey", root, "--since", "HEAD", "--guard", "icon").code == 0
     commit_all(root)
     subprocess.run(["git", "-C", root, "checkout", "-q", "HEAD~1", "--", "."], check=True)

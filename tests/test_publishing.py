@@ -111,7 +111,7 @@ def test_the_ledger(tmp_path: Path) -> None:
             ("2026-01-01,web,,org.x.y,1,1,", "neither android nor ios"),
             ("2026-01-01,ios,,a.b,1,x,", "no build number"),
             ("2026-01-01,ios,,a.b,1,1,AB", "no SHA-256"),
-            ("2026-01-01,ios", "2 cells"),
+            ("2026-01-01,ios", "2 columns"),
         )
     ):
         (root / LEDGER).write_text(HEAD + "2026-01-01,ios,,a.b,1,1,\n" * number + row + "\n")

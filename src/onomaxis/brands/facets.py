@@ -380,5 +380,5 @@ def _prove(stages: Stages, file: IdentityFile, flavor: str) -> None:
     ]
     raise RefusedError(
         "\n  ".join(["not everything can be brought in step:", *lines]),
-        remedy="Its owner is no place that Onomaxis can write for this flavor alone; nothing was changed.",
+        remedy="Give each flavor a place of its own for it by hand, then run this again; nothing was changed.",
     )

@@ -74,7 +74,8 @@ def read_ledger(path: str, data: bytes) -> tuple[Published, ...]:
         if not cells:
             continue
         if len(cells) != len(head):
-            raise InputError(f"{len(cells)} cells stand here, not {len(head)}", file=path, line=reader.line_num)
+            said = f"this row has {len(cells)} columns, the heading has {len(head)}"
+            raise InputError(said, file=path, line=reader.line_num)
         row = Published._make([*map(cell_said, cells), *[""] * (len(COLUMNS) - len(head)), reader.line_num])
         check_row(path, row)
         rows.append(row)

@@ -68,7 +68,7 @@ class Stray:
             return f"{self.configuration}: {self.label} is not what the flavor's other configurations say"
         if not self.wanted:
             both = f"{self.label} is “{self.value.text}”, that of another configuration is “{self.beside.text}”"
-            return f"{self.configuration}: {both}: which one is meant nobody can tell"
+            return f"{self.configuration}: {both}: it is unclear which one is meant"
         return f"{self.configuration}: {self.label} is “{self.value.text}”, not “{self.wanted}”"
 
 

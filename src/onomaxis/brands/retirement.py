@@ -141,8 +141,8 @@ def _own_of(path: str, gone: bytes, made: bytes) -> list[Note]:
         return []  # no text
     own = [(number, line) for number, line in enumerate(lines, 1) if line and line not in usual]
     if len(own) > _NAMED:
-        return [Note(path, f"goes with the flavor: {len(own)} lines of its own")]
-    return [Note(f"{path}:{number}", f"goes with the flavor: {line}") for number, line in own]
+        return [Note(path, f"is deleted with the flavor: {len(own)} lines of its own")]
+    return [Note(f"{path}:{number}", f"is deleted with the flavor: {line}") for number, line in own]
 
 
 def _lines(data: bytes) -> list[str]:

@@ -54,7 +54,7 @@ def _judged(tree: Tree, found: Differences, guards: Sequence[str], exit_code: bo
     unsure = found.unsure(guards)
     for open_ in unsure:
         at = f"{open_.file}:{open_.line}"
-        tell(f"onomaxis: {at}: nobody can tell the {open_.facet} ({open_.when}): {open_.reason}")
+        tell(f"onomaxis: {at}: the {open_.facet} ({open_.when}) cannot be determined: {open_.reason}")
     return 3 if unsure else 0
 
 

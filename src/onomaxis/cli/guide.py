@@ -76,7 +76,7 @@ def _next(survey: Survey) -> list[tuple[str, str]]:
     rows = [("onomaxis survey", "where all of this is written, and what disagrees")]
     flavored = any(app.flavor for app in survey.apps)
     if survey.tree.exists(NAME):
-        rows.append(("onomaxis stamp --dry-run", "what would make the project as its identity file says"))
+        rows.append(("onomaxis stamp --dry-run", "what the identity file would change in the project"))
     elif flavored:
         rows.append(("onomaxis adopt --values", "one file that says what every flavor is called"))
     else:

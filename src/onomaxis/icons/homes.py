@@ -182,7 +182,7 @@ def untouched(tree: Tree, projects: list[Project], homes: list[IconHome], wish: 
     drawn = {home.folder for home in homes}
     for home in homes:
         for name in home.undrawn if "foreground" in wish.parts else ():
-            said = "this picture keeps its old art: a form, or a place, that is not drawn; name a PNG in the project"
+            said = "this picture keeps its old art, because only PNG files inside the project are drawn: name one"
             found.append(Warning("not-drawn", said, name))
     for project in projects:
         for home in project.icons:

@@ -80,5 +80,5 @@ def gone(what: str, name: str, file: str, known: Iterable[str], line: int = 0) -
     there = sorted(dict.fromkeys(known))
     guess = nearest(name, there)
     listed = ", ".join(there[:8]) + (" …" if len(there) > 8 else "")
-    advice = f"Is it “{guess}” now?" if guess else f"There are: {listed}." if there else "There is none at all."
+    advice = f"Did you mean “{guess}”?" if guess else f"There are: {listed}." if there else "The file has none."
     return InputError(f"there is no {what} “{name}”", file=file, line=line, remedy=advice)

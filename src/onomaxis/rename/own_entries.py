@@ -50,7 +50,7 @@ def _in_languages(target: Target, brand: ShippedApp) -> Iterator[Note]:
     name, spoken = target.aim.name, dict(target.aim.names)
     for locale, value in brand.names if name is not None else ():
         if locale not in spoken and value.text != name:
-            said = f"in {locale} {brand.flavor} goes on being called “{value.text}” (--locale-name {locale}=NAME)"
+            said = f"in {locale} {brand.flavor} keeps the name “{value.text}” (--locale-name {locale}=NAME)"
             yield Note(value.origin.at, said)
 
 

@@ -134,7 +134,8 @@ def _reason(mention: Mention | None, renamings: Sequence[Renaming]) -> str:
         return f"the {label} was not changed"
     if mention.role is Role.OWNER:
         return "set for another scope"
-    return "it counts for another app or flavor"
+    whose = " ".join(filter(None, (mention.scope.module, mention.scope.flavor)))
+    return f"it belongs to {whose}" if whose else "it belongs to another app or flavor"
 
 
 def _moved(renamings: Sequence[Renaming]) -> list[str]:

@@ -81,7 +81,7 @@ COMMANDS: Mapping[str, Command] = {
         text("--as", None, "how to tell it", choices=("text", "json", "markdown"), default="text", section="what "
             "changed since a revision, and when", dest="form"),
         flag("--exit-code", "exit code 1 when anything differs", section=_PAST),
-        text("--guard", "WHAT", "exit code 1 when one of these differs, 3 when nobody can tell: id, name, version, "
+        text("--guard", "WHAT", "exit code 1 when one of these differs, 3 when it cannot be told: id, name, version, "
             "build, icon, values, services, permissions (with commas)", section=_PAST),
     )),
     "rename": Command("change identifiers, names and versions in one step",
@@ -186,7 +186,7 @@ COMMANDS: Mapping[str, Command] = {
         several("--strike", "NAME", "leave this value out (repeatable)"),
         *WRITING,
     )),
-    "stamp": Command("make the project as its identity file says",
+    "stamp": Command("apply the identity file to the project",
         "Only what differs is written; a second run changes nothing; onomaxis undo takes it back.", (
         *COMMON,
         several("--flavor", "F", "become this flavor (a project whose build has no flavors), or bring only this one "
