@@ -146,7 +146,7 @@ if THOROUGH:
     @pytest.mark.usefixtures("processors")
     def test_the_demo_walk(tmp_path: Path, branded: Path) -> None:
         """The demo runs in a new folder, ends as it began, and refuses a folder that holds something."""
-        done = onomaxis("demo", tmp_path / "walk")
+        done = onomaxis("demo", tmp_path / "walk", "--all")
         assert (
             done.code == 0
             and "org.lendspan.toolshed" in done.out

@@ -7,6 +7,7 @@ import contextlib
 import io
 import os
 import subprocess
+import sys
 from collections.abc import Callable, Sequence
 from pathlib import Path
 from types import ModuleType as Module
@@ -79,28 +80,65 @@ def walk(options: argparse.Namespace, target: Path) -> None:
     """Show the main job: one name for another, taken back; then many flavors from one identity file."""
     from rich.text import Text
 
-    common = ["--no-color"] if options.no_color else []
+    coloured = sys.stdout.isatty() and not options.no_color
+    common = ["--no-color"] if options.no_color else ["--color", "always"] if coloured else []
     os.environ[_SECRET] = PASSWORD
     say(options, f"The demo project was copied to {target}")
     copy_packages(target)
     for number, step in enumerate((step for step in _steps(target) if step.ready()), 1):
+        lines = _output(lambda step=step: _run(options, target, step, common))  # type: ignore[misc]
+        if options.quiet:
+            continue
         console = make_console(options)
         console.print()
         console.print(Text(f"{number}. {step.title}", style="bold"))
         console.print(Text(f"   $ onomaxis {step.shown}", style="cyan"), soft_wrap=True)
-        console.print()
-        if step.preview:
-            _preview(options, target, common)
-        if step.asks:
-            _ask(options, target, step.asks)
-        for command, words in step.runs:
-            command.execute(parse([*words, *common]))
+        for line in lines if options.all else _that_matter(lines):
+            print(line)
+    way = "" if options.all else " (onomaxis demo --all shows whole outputs)"
     say(
         options,
-        f"\nTry next:\n  cd {target}\n  onomaxis survey --all\n"
+        f"\nTry next{way}:\n  cd {target}\n  onomaxis survey --all\n"
         "  onomaxis flavor add oakhollow counter --name 'Oak Hollow Counter'\n"
         "  onomaxis rename --app org.lendspan.counter --id org.lendspan.desk --dry-run",
     )
+
+
+def _run(options: argparse.Namespace, target: Path, step: _Step, common: list[str]) -> None:
+    if step.preview:
+        _preview(options, target, common)
+    if step.asks:
+        _ask(options, target, step.asks)
+    for command, words in step.runs:
+        command.execute(parse([*words, *common]))
+
+
+def _output(run: Callable[[], None]) -> list[str]:
+    """Return the lines that a step prints, on either stream, in order; what it stops at is printed and told."""
+    raw = io.BytesIO()
+    stream = io.TextIOWrapper(raw, "utf-8", "surrogateescape", newline="", write_through=True)
+    try:
+        with contextlib.redirect_stdout(stream), contextlib.redirect_stderr(stream):
+            run()
+    except BaseException:
+        sys.stdout.write(raw.getvalue().decode("utf-8", "replace"))
+        raise
+    return raw.getvalue().decode("utf-8", "replace").replace("\r\n", "\n").split("\n")
+
+
+# Lines that are shown of a step, from its first finding, else from its beginning; and how it ended.
+_FIRST = 4
+
+
+def _that_matter(lines: Sequence[str]) -> list[str]:
+    """Return the lines of an output that a walk shows."""
+    told = [line for line in lines if line.strip()]
+    start = next((number for number, line in enumerate(told) if line.startswith("error ")), 0)
+    end = next((number for number in range(len(told) - 1, -1, -1) if told[number].startswith("Done:")), len(told) - 1)
+    left = end - _FIRST - (1 if start else 0)
+    if left < 2:
+        return told
+    return [*told[: 1 if start else 0], *told[start : start + _FIRST], f"… {left} more lines", *told[end:]]
 
 
 def _steps(target: Path) -> list[_Step]:

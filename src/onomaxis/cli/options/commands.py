@@ -337,6 +337,7 @@ COMMANDS: Mapping[str, Command] = {
     )),
     "demo": Command("copy the demo project to a folder and walk through the main job", "", (
         argument("folder", "FOLDER", "a new folder (default: one for temporary files)", nargs="?"),
+        flag("--all", "whole outputs, not the lines that matter"),
         *BARE,
     )),
     "completion": Command("print what makes a shell complete commands, options and values",
