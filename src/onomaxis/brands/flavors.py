@@ -125,11 +125,11 @@ def plan_flavor(tree: Tree, wish: FlavorWish, tick: Tick | None = None) -> Plann
     notes = [note for _, said in seen for note in said]
     notes += lacking_files(stages.tree, wanted, mine)
     marks = owed_values(stages.tree, (wish.name, *(item.name for item in siblings))).get(wish.name, [])
-    owed, proposed = (
-        (*marks, *(item for item in planned.owed if item.kept)),
-        [item for item, _ in seen if item.edited],
+    planned = replace(
+        planned,
+        owed=(*marks, *(item for item in planned.owed if item.kept)),
+        proposed=tuple(item for item, _ in seen if item.edited),
     )
-    planned = replace(planned, owed=owed, proposed=tuple(proposed))
     return with_notes(planned, [*notes, *_unused(wish, planned)])
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import replace
 
 from onomaxis.brands.flavors import plan_flavor
@@ -9,9 +10,10 @@ from onomaxis.brands.missing_flavors import missing_flavors
 from onomaxis.brands.new_flavor import FlavorWish
 from onomaxis.brands.stamp import Tick, stamp
 from onomaxis.brands.subjects import load_identity, subjects_of
-from onomaxis.flavor_names import flavor_word, same_flavor
+from onomaxis.flavor_names import same_flavor
 from onomaxis.identity.file import IdentityFile
 from onomaxis.model import Note, Owed
+from onomaxis.projects.neighbours.called import Called, Names
 from onomaxis.surveys.survey import read_projects
 from onomaxis.tree import Tree
 from onomaxis.writing.change import FileChange
@@ -22,6 +24,21 @@ def _is_allowed(file: IdentityFile, flavor: str) -> bool:
     """Tell whether the identity file says that a flavor is missed on purpose (rule FLAVOR01)."""
     meant = (item.flavor for item in file.allowed if item.rule == "FLAVOR01")
     return any(not name or same_flavor(name, flavor) for name in meant)
+
+
+def _called_after(tree: Tree, name: str, others: Iterable[str]) -> list[str]:
+    """Return the files that are a flavor's as their like are other flavors'.
+
+    They came with the merge, as they were made on its branch, and stay as they are.
+    """
+    siblings, own = [Called(other, {}, "") for other in others], Called(name, {}, "")
+    names = Names([*siblings, own])
+    return [
+        path
+        for path in tree.files
+        if any(span.flavor == name for span in names.spans(path))
+        and any(names.renamed(path, name, other) in tree.known for other in siblings)
+    ]
 
 
 def plan_missing(tree: Tree, tick: Tick | None = None) -> PlannedChange:
@@ -45,8 +62,7 @@ def plan_missing(tree: Tree, tick: Tick | None = None) -> PlannedChange:
         name = min(lacking, key=lambda flavor: max(len(subject.singles.parts(flavor)) for subject in named))
         tried.add(name)
         given = {key: said.text for key, said in file.brand(name, lacking[name][0]).values.items()}
-        # Files that are called after it came with the merge, as it was made on its branch: they stay as they are.
-        there = [path for path in stages.tree.files if flavor_word(name).search(path)]
+        there = _called_after(stages.tree, name, {other for subject in named for other in subject.flavors})
         wish = FlavorWish(name, platforms=(*lacking[name],), given=given)
         plan = plan_flavor(stages.tree.overlay({}, there), wish, tick)
         made = [item for item in plan.changes if item.source is not None or item.target not in there]

@@ -17,7 +17,7 @@ from onomaxis.projects.neighbours.texts import Cut, appended, line_starts, model
 from onomaxis.projects.neighbours.twins import Twins
 from onomaxis.projects.siblings import majority
 
-# What parts two entries of a line, nothing more: signs, a conjunction.
+# What closes an entry of a line, and what parts two, nothing more: signs, a conjunction.
 _CLOSING = "\"'`)]}"
 _PARTS = late.compile(r"\W*(?:\b(?:and|or)\b\W*)?\Z")
 
