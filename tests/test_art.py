@@ -107,6 +107,7 @@ def test_a_finished_card_loses_its_margin(tmp_path: Path, vector: bool, margin: 
         art = saved(tmp_path, picture, "a.png")
     icons = build_icon_set(IconWish(art=str(art)), None)
     assert ("card" in {item.code for item in icons.warnings}) == card == (icons.form == "filled")
+    assert build_icon_set(IconWish(art=str(art), inset="auto"), None).form == "layered"
     whole = to_bytes(icons.full(256)).astype(np.int16)
     assert (np.abs(whole[..., :3] - (30, 90, 140)).max() <= 2) == card
 

@@ -49,7 +49,7 @@ SETS = {
 COMPONENTS = {"alpha": "1.000", "red": "0x0A", "green": "0x0B", "blue": "0x0C"}
 TINT = json.dumps({"colors": [{"color": {"color-space": "srgb", "components": COMPONENTS}, "idiom": "universal"}], "info": {"author": "xcode", "version": 1}})
 ART = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 108 108"><path fill="#fff" d="M40,40h28v28h-28z"/></svg>'
-EMPTY = json.dumps({"images": [{"idiom": "universal", "platform": "ios", "size": "1024x1024"}], "info": {"author": "xcode", "version": 1}})
+EMPTY = json.dumps({"images": [{"idiom": "iphone", "size": "60x60", "scale": "2x"}], "info": {"author": "xcode", "version": 1}})
 BAND = b'<?xml version="1.0" encoding="UTF-8"?>\n<plist version="1.0">\n<dict>\n%s</dict>\n</plist>\n'
 FILE = """format = 1
 [flavors.alderbank]

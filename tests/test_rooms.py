@@ -320,7 +320,7 @@ def test_a_ledger_is_read_as_it_was_written(rows: list[Published]) -> None:
 @pytest.mark.parametrize(
     ("line", "said"),
     [
-        ("2026-05-31,android,free,org.x,1.0,7,", "cells"),
+        ("2026-05-31,android,free,org.x,1.0,7,", "columns"),
         ("31.5.2026,android,free,org.x,1.0,7,,", "no date"),
         ("2026-05-31,windows,free,org.x,1.0,7,,", "neither android nor ios"),
         ("2026-05-31,ios,free,org.x,1.0,x,,", "no build number"),

@@ -116,7 +116,7 @@ def _run(options: argparse.Namespace, target: Path, step: _Step, common: list[st
 def _output(run: Callable[[], None]) -> list[str]:
     """Return the lines that a step prints, on either stream, in order; what it stops at is printed and told."""
     raw = io.BytesIO()
-    stream = io.TextIOWrapper(raw, "utf-8", "surrogateescape", newline="", write_through=True)
+    stream = io.TextIOWrapper(raw, "utf-8", "replace", newline="", write_through=True)
     try:
         with contextlib.redirect_stdout(stream), contextlib.redirect_stderr(stream):
             run()

@@ -51,7 +51,7 @@ def build_icon_set(wish: IconWish, today: tuple[int, int, int] | None = None) ->
     if basis is None:
         return _partial(wish, arts, ground, today, warnings)
     look = look_at(basis)
-    if look.card and given is None:
+    if look.card and given is None and wish.inset is None:
         basis, look = _cropped(basis, look.card, warnings)
         arts = {name: basis if art.name == basis.name else art for name, art in arts.items()}
     elif look.rounded and given is None:
@@ -140,7 +140,7 @@ def _layers(art: Art) -> dict[str, Art]:
 def _cropped(art: Art, card: tuple[float, float, float], warnings: list[Warning]) -> tuple[Art, Look]:
     """Take the margin off a finished card, and fill its corners: every launcher cuts a shape of its own."""
     said = f"it is a finished card with a margin: the middle {card[2]:.0%} are taken, its rounded corners filled"
-    warnings.append(Warning("card", f"{said}; art with square corners and no margin is better", art.name))
+    warnings.append(Warning("card", f"{said}; --inset auto leaves it a drawing", art.name))
     cropped = replace(art.cut_to(*card), squared=True)
     return cropped, look_at(cropped)
 
