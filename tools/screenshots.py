@@ -74,7 +74,7 @@ SHOTS = [
         "onomaxis survey --since HEAD --guard name; onomaxis flavor show mossgate",
     ),
     ("fingerprint", "true", "P=lendspan onomaxis fingerprint keys/release.p12 --password-env P"),
-    ("demo", "true", "onomaxis demo 2>&1 | head -n 96"),
+    ("demo", "true", "onomaxis demo --color always 2>&1 | head -n 96"),
 ]
 
 

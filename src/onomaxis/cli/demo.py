@@ -13,6 +13,7 @@ from pathlib import Path
 from types import ModuleType as Module
 from typing import NamedTuple
 
+from onomaxis import late
 from onomaxis.cli import (
     check,
     fingerprint,
@@ -50,7 +51,7 @@ _WISH = (
     "--groups",
     "rewrite",
 )
-_SHOWN_DIFF = 28
+_SHOWN_DIFF, _FIRST_OF_DIFF = 28, 8
 _SECRET = "LENDSPAN_PASSWORD"
 
 
@@ -80,7 +81,7 @@ def walk(options: argparse.Namespace, target: Path) -> None:
     """Show the main job: one name for another, taken back; then many flavors from one identity file."""
     from rich.text import Text
 
-    coloured = sys.stdout.isatty() and not options.no_color
+    coloured = options.color == "always" or sys.stdout.isatty()
     common = ["--no-color"] if options.no_color else ["--color", "always"] if coloured else []
     os.environ[_SECRET] = PASSWORD
     say(options, f"The demo project was copied to {target}")
@@ -93,7 +94,7 @@ def walk(options: argparse.Namespace, target: Path) -> None:
         console.print()
         console.print(Text(f"{number}. {step.title}", style="bold"))
         console.print(Text(f"   $ onomaxis {step.shown}", style="cyan"), soft_wrap=True)
-        for line in lines if options.all else _that_matter(lines):
+        for line in "\n".join(lines).rstrip().split("\n") if options.all or step.preview else _that_matter(lines):
             print(line)
     way = "" if options.all else " (onomaxis demo --all shows whole outputs)"
     say(
@@ -128,13 +129,16 @@ def _output(run: Callable[[], None]) -> list[str]:
 
 # Lines that are shown of a step, from its first finding, else from its beginning; and how it ended.
 _FIRST = 4
+# ECMA-48, "Select graphic rendition".
+_COLOUR = late.compile(r"\x1b\[[\d;]*m")
 
 
 def _that_matter(lines: Sequence[str]) -> list[str]:
     """Return the lines of an output that a walk shows."""
     told = [line for line in lines if line.strip()]
-    start = next((number for number, line in enumerate(told) if line.startswith("error ")), 0)
-    end = next((number for number in range(len(told) - 1, -1, -1) if told[number].startswith("Done:")), len(told) - 1)
+    bare = [_COLOUR.sub("", line) for line in told]
+    start = next((number for number, line in enumerate(bare) if line.startswith("error ")), 0)
+    end = next((number for number in range(len(bare) - 1, -1, -1) if bare[number].startswith("Done:")), len(told) - 1)
     left = end - _FIRST - (1 if start else 0)
     if left < 2:
         return told
@@ -352,5 +356,6 @@ def _preview(options: argparse.Namespace, target: Path, common: list[str]) -> No
     plan = plan_rename(take_survey(Tree.open(target), wish.app), wish)
     lines = unified_diff(plan.changes).splitlines()
     console = make_console(options)
-    print_diff(console, lines[:_SHOWN_DIFF])
-    console.print(f"… {len(lines) - _SHOWN_DIFF} more lines", style="dim")
+    shown = _SHOWN_DIFF if options.all else _FIRST_OF_DIFF
+    print_diff(console, lines[:shown])
+    console.print(f"… {len(lines) - shown} more lines", style="dim")
