@@ -140,6 +140,19 @@ def test_a_mix_up_in_an_apk_is_named_with_its_entry(tmp_path: Path, shop_project
 
 
 @needs_aapt
+def test_a_host_that_a_library_opens_is_the_project_s(tmp_path: Path) -> None:
+    """The manifest of a module that ships nothing itself goes into the app's; one of another app does not."""
+    manifest = '<manifest xmlns:android="http://schemas.android.com/apk/res/android"><application><activity android:name="a.B"><intent-filter>'
+    manifest += '<data android:scheme="https" android:host="else.example"/></intent-filter></activity></application></manifest>\n'
+    build = Build()
+    ANDROID_MIXES["foreign host"][0](build)
+    for folder, said in (("android/links", []), ("android/app/src/debug", ["PACKAGE06"])):
+        path = f"{folder}/src/main/AndroidManifest.xml" if folder.endswith("links") else f"{folder}/AndroidManifest.xml"
+        project = shop.write(tmp_path / folder.rpartition("/")[2], {**shop.project(), path: manifest})
+        assert [item["code"] for item in told(project, built(tmp_path, build))] == said
+
+
+@needs_aapt
 def test_a_platform_of_another_repository_is_judged_by_the_identity_file_alone(tmp_path: Path) -> None:
     """What shares the file and lacks the Android project: silent where all is right, sharp where it is another's."""
     away = {name: data for name, data in shop.project().items() if not name.startswith("android/") and not name.endswith("google-services.json")}

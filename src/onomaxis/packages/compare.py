@@ -243,9 +243,23 @@ def _links(package: Package, expected: Expected) -> Iterator[Finding]:
         if fact.text not in (*package.schemes, *package.filtered):
             yield _found(package, rules.LINK, expected, f"the scheme {fact.text} is missing, {_at(fact)} says it")
     for host in package.web:  # libraries open links of schemes of their own, with hosts of their own
-        if wanted and not any(fnmatchcase(known, host) or known == host for known in wanted):
+        strange = wanted and not any(fnmatchcase(one, host) or one == host for one in wanted)
+        if strange and not _in_a_library(expected, host):
             said = f"{host} opens the app, and the project does not know it"
             yield _found(package, rules.LINK, expected, said)
+
+
+def _in_a_library(expected: Expected, host: str) -> bool:
+    """Tell whether a module that ships nothing itself opens a host: its manifest goes into the app's.
+
+    Source: developer.android.com, "Manage manifest files".
+    """
+    tree, project = expected.context.tree, expected.subject.project
+    apps = {f"{item.folder}/{app.module}/" for item in expected.context.projects for app in item.apps}
+    inside = f"{project.folder}/" if project.folder else ""
+    paths = (path for path in tree.named("AndroidManifest.xml") if path.startswith(inside))
+    others = (path for path in paths if not path.startswith(tuple(app.lstrip("/") for app in apps)))
+    return any(f'"{host}"'.encode() in (tree.read(path) or b"") for path in others)
 
 
 def _declared(package: Package, expected: Expected) -> Iterator[Finding]:
