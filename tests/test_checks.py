@@ -256,7 +256,7 @@ LAYS = {
         {"name.txt": "{2}", "subtitle.txt": "Borrow", "description.txt": "{2} lends.", "keywords.txt": "tools,lend", "release_notes.txt": "New"},
     ),
 }
-LISTED = [
+LISTED: list[tuple[str, str, str | None, tuple[str, ...]]] = [
     ("android", "mossgate/android/de-DE/title.txt", "Mossgate: Werkzeug von allen und mehr", ("LIST04", "mossgate")),
     ("android", "mossgate/android/de-DE/changelogs/7.txt", "x" * 501, ("LIST04", "mossgate")),
     ("android", "alderbank/android/de-DE/title.txt", "Alder", ("LIST05", "alderbank")),
@@ -265,6 +265,7 @@ LISTED = [
     ("gradle", "mossgate/play/listings/fr-FR/short-description.txt", "a\nb", ("LIST08", "mossgate")),
     ("ios", "mossgate/en-US/keywords.txt", "tools," * 17, ("LIST04", "mossgate")),
     ("ios", "mossgate/en-US/description.txt", "", ("LIST08", "mossgate")),
+    ("ios", "mossgate/en-US/subtitle.txt", "\n", ()),
 ]
 
 
@@ -281,7 +282,7 @@ def listed(lay: str) -> dict[str, str]:
 
 
 @pytest.mark.parametrize("row", LISTED, ids=lambda row: row[1])
-def test_a_listing_in_folders(row: tuple[str, str, str | None, tuple[str, str]]) -> None:
+def test_a_listing_in_folders(row: tuple[str, str, str | None, tuple[str, ...]]) -> None:
     """Told by its form, judged as the identity file's is: a right one is met with silence, each fault is told of its flavor."""
     lay, place, text, said = row
     have = clean() | listed(lay)
@@ -290,7 +291,7 @@ def test_a_listing_in_folders(row: tuple[str, str, str | None, tuple[str, str]])
     assert hit
     have = {path: text if path in hit and text is not None else data for path, data in have.items() if path not in hit or text is not None}
     found, _ = look_over(Tree.of({path: data.encode() for path, data in have.items()}), KINDS)
-    assert [(item.rule.code, item.flavor) for item in found] == [said], found
+    assert [(item.rule.code, item.flavor) for item in found] == [*filter(None, [said])], found
 
 
 def test_profiles_in_the_tree(tmp_path: Path) -> None:

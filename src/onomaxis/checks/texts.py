@@ -34,6 +34,7 @@ _LONGEST: Mapping[str, Mapping[str, int]] = {
     "android": {"title": 30, "short": 80, "full": 4000, "notes": 500},
     "ios": {"title": 30, "subtitle": 30, "promotion": 170, "full": 4000, "notes": 4000, "keywords": 100},
 }
+_NEEDED = ("title", "short", "full")
 _ONE_LINE = ("title", "subtitle", "short", "keywords")
 _EMOJI = late.compile("[\U0001f000-\U0001faff\u2600-\u27bf\ufe0f]")
 
@@ -77,7 +78,12 @@ def _texts(context: Context, subject: Subject, flavor: str, brand: Brand) -> Ite
 
 
 def _kept(context: Context, item: ListingText) -> _Text | None:
-    """Return a text of a folder with whose it is: the app's that lies nearest, the flavor's that its path names."""
+    """Return a text of a folder with whose it is: the app's that lies nearest, the flavor's that its path names.
+
+    Delivery scripts lay an empty file for what a store can do without: that is no text.
+    """
+    if not item.text.strip() and item.key not in _NEEDED:
+        return None
     homes = [(home_of(context.projects, s.project), s) for s in context.subjects if s.platform == item.platform]
     around = [(home, s) for home, s in homes if not home or item.path.startswith(f"{home}/")]
     nearest = max((len(home) for home, _ in around), default=0)
