@@ -62,6 +62,7 @@ def _unmatched(context: Context, profiles: Mapping[str, Profile]) -> Iterator[Fi
     for _, app in context.apps():
         if app.platform == "ios" and app.id is not None:
             shipped.setdefault(app.id.text, (app.flavor, at(app.id)))
+            every |= {part.id.text for part in app.parts if part.id is not None}
     for path, profile in profiles.items() if shipped else ():
         if profile.app_id and not any(profile.is_for(id_) for id_ in {*every, *shipped}):
             yield Finding(UNMATCHED, f"it is for {profile.app_id}, which nothing here is built as", ((path, 0),))
