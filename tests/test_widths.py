@@ -12,7 +12,7 @@ from onomaxis.demo import copy_demo, copy_packages
 from onomaxis.demo.brandmaking import KEYSTORE, PASSWORD
 from onomaxis.tree import Tree
 
-WIDTHS = (60, 80, 100, 200) if THOROUGH else (60, 80, 200)
+WIDTHS = (60, 80, 100, 200) if THOROUGH else (60, 200)
 COMMANDS = {
     "survey": ("survey",),
     "survey-all": ("survey", "--origins"),
