@@ -111,6 +111,7 @@ def test_lists_of_every_form_and_those_that_are_none() -> None:
         bytes(17 * 1024 * 1024),
         plistlib.dumps(["a"]),
         b"<?xml version='1.0'?><plist><dict>",
+        b"<?xml version='1.0'?><plist><dict><key>a</key><date>never</date></dict></plist>",
         b"bplist00\0\0",
         b"{ a = ",
         plistlib.dumps({"a": deep}),

@@ -20,13 +20,26 @@ _DEEPEST = 64
 _MOST_NODES = 200_000
 
 
+# What the standard library's reader stops with; AttributeError where a date is none.
+_DAMAGED = (
+    ArithmeticError,
+    AttributeError,
+    ExpatError,
+    LookupError,
+    MemoryError,
+    RecursionError,
+    TypeError,
+    ValueError,
+)
+
+
 def read_any_plist(data: bytes, what: str) -> Mapping[str, Any]:
     """Return the table at a list's top. Raises FormatError for a damaged list, or one whose top is no table."""
     if len(data) > _MOST:
         raise FormatError(f"{what}: {len(data):,} bytes are too many for a property list")
     try:
         found = plistlib.loads(data) if _is_known(data) else _openstep(data)
-    except (ValueError, KeyError, IndexError, OverflowError, RecursionError, ExpatError, TypeError, MemoryError) as e:
+    except _DAMAGED as e:
         raise FormatError(f"{what}: the property list is damaged") from e
     except FormatError as error:
         raise FormatError(f"{what}: {error.message}", line=error.line) from None
