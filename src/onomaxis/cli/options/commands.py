@@ -191,9 +191,9 @@ COMMANDS: Mapping[str, Command] = {
         *COMMON,
         several("--flavor", "F", "become this flavor (a project whose build has no flavors), or bring only this one "
             "in step"),
+        flag("--missing", "also add the flavors that the file has and a build lacks (after a merge)"),
         text("--into", "FOLDER", "leave the project as it is and make a branded copy of it in FOLDER/F (--flavor is "
             "repeatable then)"),
-        flag("--missing", "also add the flavors that the file has and a build lacks (after a merge)"),
         flag("--every-flavor", "with --into: a copy for each flavor of the file"),
         flag("--only-brand", "with --into: nothing of other brands in a copy; exit code 1 where something is left"),
         flag("--with-identity", "with --into: the identity file, its brands and the ledger too"),
