@@ -15,6 +15,7 @@ import pytest
 
 from brands import FLAVORS, MANIFEST, PLIST, project
 from conftest import commit_all, files, onomaxis
+from onomaxis.brands.stamp import stamp
 from onomaxis.checks.context import look
 from onomaxis.checks.files import tried
 from onomaxis.checks.finding import Finding, Rule, all_rules, rule_called
@@ -250,7 +251,11 @@ LAYS = {
         {"title.txt": "{2}: tools", "short_description.txt": "Borrow", "full_description.txt": "{2} lends.", "changelogs/7.txt": "New"},
     ),
     "plain": ("store/android/{1}", {"title.txt": "Lendspan: tools", "short_description.txt": "Borrow", "full_description.txt": "Lends."}),
-    "gradle": ("app/src/{0}/play/listings/{1}", {"title.txt": "{2}", "short-description.txt": "Borrow", "full-description.txt": "{2} lends."}),
+    "gradle": (
+        "app/src/{0}/store",
+        {"texts/{1}/title.txt": "{2}", "texts/{1}/short-description.txt": "Borrow", "texts/{1}/full-description.txt": "{2} lends."}
+        | {"release-notes/{1}/7.txt": "New"},
+    ),
     "ios": (
         "ios/store/{0}/{1}",
         {"name.txt": "{2}", "subtitle.txt": "Borrow", "description.txt": "{2} lends.", "keywords.txt": "tools,lend", "release_notes.txt": "New"},
@@ -261,8 +266,9 @@ LISTED: list[tuple[str, str, str | None, tuple[str, ...]]] = [
     ("android", "mossgate/android/de-DE/changelogs/7.txt", "x" * 501, ("LIST04", "mossgate")),
     ("android", "alderbank/android/de-DE/title.txt", "Alder", ("LIST05", "alderbank")),
     ("plain", "store/android/de-DE/short_description.txt", None, ("LIST07", "")),
-    ("gradle", "alderbank/play/listings/fr-FR/full-description.txt", "Chez Mossgate", ("LIST06", "alderbank")),
-    ("gradle", "mossgate/play/listings/fr-FR/short-description.txt", "a\nb", ("LIST08", "mossgate")),
+    ("gradle", "alderbank/store/texts/fr-FR/full-description.txt", "Chez Mossgate", ("LIST06", "alderbank")),
+    ("gradle", "mossgate/store/release-notes/fr-FR/7.txt", "x" * 501, ("LIST04", "mossgate")),
+    ("gradle", "mossgate/store/texts/fr-FR/short-description.txt", "a\nb", ("LIST08", "mossgate")),
     ("ios", "mossgate/en-US/keywords.txt", "tools," * 17, ("LIST04", "mossgate")),
     ("ios", "mossgate/en-US/description.txt", "", ("LIST08", "mossgate")),
     ("ios", "mossgate/en-US/subtitle.txt", "\n", ()),
@@ -277,7 +283,7 @@ def listed(lay: str) -> dict[str, str]:
     folder, texts = LAYS[lay]
     every = [(name, language) for name in ("alderbank", "mossgate", "lendspan") for language in ("en-US", "de-DE", "fr-FR")]
     return {
-        f"{folder.format(name, language)}/{file}": f"{text.format(name, language, name.title())}\n" for name, language in every for file, text in texts.items()
+        f"{folder}/{file}".format(name, language): f"{text.format(name, language, name.title())}\n" for name, language in every for file, text in texts.items()
     }
 
 
@@ -292,6 +298,21 @@ def test_a_listing_in_folders(row: tuple[str, str, str | None, tuple[str, ...]])
     have = {path: text if path in hit and text is not None else data for path, data in have.items() if path not in hit or text is not None}
     found, _ = look_over(Tree.of({path: data.encode() for path, data in have.items()}), KINDS)
     assert [(item.rule.code, item.flavor) for item in found] == [*filter(None, [said])], found
+
+
+@pytest.mark.parametrize(
+    ("kept", "key", "what"), [("app/", 'target = "Lender"', "Lender is named for iOS"), ("ios/", 'module = "desk"', "desk is named for Android")]
+)
+def test_an_app_that_lies_elsewhere_is_told_of(kept: str, key: str, what: str) -> None:
+    """A platform that has no project here is nothing to stop for, and nothing to keep silent about either."""
+    half = {path: data.encode() for path, data in clean().items() if path.startswith(kept) or "/" not in path}
+    table = "[ios]" if "target" in key else "[android]"
+    said = f"format = 1\n\n{table}\n{key}\n".encode()
+    tree = Tree.of(half | {"onomaxis.toml": said})
+    found = [item for item in look_over(tree, ["platforms"])[0] if item.rule.code == "PLATFORM05"]
+    assert [(item.at, item.message.startswith(what)) for item in found] == [((("onomaxis.toml", 4),), True)]
+    assert [note.at for note in stamp(tree).notes if note.text == found[0].message] == ["onomaxis.toml:4"]
+    assert not [item for item in look_over(Tree.of(half | {"onomaxis.toml": b"format = 1\n"}), ["platforms"])[0] if item.rule.code == "PLATFORM05"]
 
 
 def test_profiles_in_the_tree(tmp_path: Path) -> None:
@@ -568,7 +589,7 @@ def test_a_fault_is_told_once(branded: Path) -> None:
     (branded / "onomaxis.toml").unlink()
     assert "onomaxis adopt writes it" in onomaxis("check", branded, "--fix").err
     for words in (("--since", "HEAD"), ("--as", "sarif")):
-        assert "text or JSON: without --since" in onomaxis("check", branded, "--fix", *words).err
+        assert "not together with --since" in onomaxis("check", branded, "--fix", *words).err
 
 
 def test_an_allowance_has_an_owner_and_an_end(tmp_path: Path) -> None:

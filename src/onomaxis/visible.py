@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import re
-
 # What turns the direction of all that follows (Unicode Standard Annex 9): a name could be shown as another.
 _TURNS = (*range(0x202A, 0x202F), *range(0x2066, 0x206A))
 _CONTROLS: dict[int, int | str] = {
@@ -19,15 +17,20 @@ def visible(text: str) -> str:
     return text.translate(_CONTROLS)
 
 
-_MARKUP = re.compile(r"[\\`*_{}\[\]<>()#|~]")
+# What is markup, or addresses somebody (GitHub Flavored Markdown, "Backslash escapes"; GitHub, "Mentioning people").
+_ESCAPED = str.maketrans({**{char: f"\\{char}" for char in "\\`*_{}[]<>()#+!|~"}, "@": "@\u200b"})
 
 
-def cell(text: str, code: bool = False) -> str:
-    """Return a text for a cell of a Markdown table: no markup, nobody addressed (GitHub Flavored Markdown).
+def escaped(text: str) -> str:
+    """Return text from a file so that Markdown shows it as it is, in one line of a table too."""
+    return visible(" ".join(text.split())).translate(_ESCAPED)
 
-    As *code* it stands in a fixed face, where it can.
-    """
-    plain = visible(" ".join(text.split()))
-    if code and plain and "`" not in plain:
-        return f"`{plain}`".replace("|", "\\|")
-    return _MARKUP.sub(r"\\\g<0>", plain).replace("@", "@\u200b")
+
+def code(text: str) -> str:
+    """Return text from a file as code in Markdown: no markup, no new column of a table."""
+    flat = visible(" ".join(text.split())).replace("|", "\\|")
+    if "`" not in flat:
+        return f"`{flat}`" if flat else ""
+    longest = max(len(run) for run in "".join(char if char == "`" else " " for char in flat).split())
+    ticks = "`" * (longest + 1)
+    return f"{ticks} {flat} {ticks}"

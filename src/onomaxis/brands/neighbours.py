@@ -10,7 +10,6 @@ import contextlib
 import tomllib
 from collections import defaultdict
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
-from itertools import islice
 from typing import NamedTuple
 
 from onomaxis import late
@@ -53,9 +52,6 @@ DRAWN = late.compile(
 _ICONS = late.compile(r"/(?:mipmap|drawable)[^/]*/|\.appiconset/")
 PICTURE = late.compile(r"\.(?:png|webp|jpe?g|svg|pdf)\Z")
 
-# As many places of one file are named.
-_MOST = 3
-
 # Tells whether a change may touch a path.
 Allowed = Callable[[str], bool]
 
@@ -74,7 +70,7 @@ def as_neighbours(tree: Tree, wanted: Wanted, allowed: Allowed) -> Draft:
     draft = Draft()
     if len(wanted.siblings) < 2:
         return draft
-    alike = _alike(tree, [*wanted.siblings, wanted.new])
+    alike = files_alike(tree, [*wanted.siblings, wanted.new])
     likes = _likes(wanted, alike)
     for paths in _common(alike, wanted, allowed):
         _make(tree, wanted, likes, paths, draft)
@@ -103,7 +99,7 @@ def lacking_files(tree: Tree, wanted: Wanted, allowed: Allowed) -> Iterator[Note
     if len(wanted.siblings) < 2:
         return
     names, missing = Names(wanted.siblings), dict[str, list[Mapping[str, str]]]()
-    for paths in _common(_alike(tree, [*wanted.siblings, wanted.new]), wanted, allowed):
+    for paths in _common(files_alike(tree, [*wanted.siblings, wanted.new]), wanted, allowed):
         flavor, first = next(iter(paths.items()))
         home = parent(names.renamed(first, flavor, wanted.new))
         drawn = _ICONS.search(first) is not None and any(True for _ in tree.below(home))
@@ -120,13 +116,13 @@ def suggested(tree: Tree, wanted: Wanted, allowed: Allowed) -> Iterator[tuple[Fi
     if len(wanted.siblings) < 2:
         return
     names = Names([*wanted.siblings, wanted.new])
-    likes = _likes(wanted, _alike(tree, [*wanted.siblings, wanted.new]))
+    likes = _likes(wanted, files_alike(tree, [*wanted.siblings, wanted.new]))
     for path, text, source in _texts(tree, wanted.siblings, allowed):
         if any(True for _ in names.spans(path)):  # what it holds is that one's
             continue
         found = suggestions(text, path, wanted.siblings, likes, wanted.new, wanted.given)
         notes, cuts = list[Note](), list[Cut]()
-        for item in islice(found, _MOST):
+        for item in found:
             shown = ", ".join(item.named[:3]) + (" and others" if len(item.named) > 3 else "")
             said = f"names {shown}, not {wanted.new.name}: "
             said += "a patch that adds it is proposed" if item.cuts else "add it where it belongs"
@@ -140,7 +136,7 @@ def suggested(tree: Tree, wanted: Wanted, allowed: Allowed) -> Iterator[tuple[Fi
 def files_lacking(tree: Tree, flavors: Sequence[Called], allowed: Allowed) -> Iterator[tuple[str, str, str]]:
     """Yield the files that most flavors have and some lack: whose is lacking, its path, that of one that is there."""
     names = Names(flavors)
-    for paths in _alike(tree, flavors):
+    for paths in files_alike(tree, flavors):
         flavor, first = next(iter(paths.items()))
         missing = [item for item in flavors if item.name not in paths]
         if missing and allowed(first) and majority(len(paths), range(len(flavors) - 1)):
@@ -159,7 +155,7 @@ def texts_lacking(tree: Tree, flavors: Sequence[Called], allowed: Allowed) -> It
 def without_neighbour(tree: Tree, flavors: Sequence[Called], gone: str, allowed: Allowed) -> Draft:
     """Return what takes a flavor out wherever it is listed as others are, with the files that are its alone."""
     draft = Draft()
-    for paths in _alike(tree, flavors):
+    for paths in files_alike(tree, flavors):
         mine = gone in paths and allowed(paths[gone]) and not _SCHEME.search(paths[gone])
         if mine and _is_own_file(tree, flavors, paths, gone):
             draft.removed.append(paths[gone])
@@ -225,15 +221,20 @@ def _likes(wanted: Wanted, alike: Sequence[Mapping[str, str]]) -> list[str]:
     return sorted(names, key=lambda name: (name != wanted.like, -sum(name in paths for paths in usual)))
 
 
-def _alike(tree: Tree, flavors: Sequence[Called]) -> list[dict[str, str]]:
-    """Return the files that are called after flavors and differ in that alone, each by its flavor."""
+def files_alike(tree: Tree, flavors: Sequence[Called], settings: bool = False) -> list[dict[str, str]]:
+    """Return the files that are called after flavors and differ in that alone, each by its flavor.
+
+    Files of build settings come and go with the configurations that name them: they count with *settings* alone.
+    """
     names = Names([item._replace(shown="") for item in flavors])
     fold = [item.name.casefold() for item in flavors]
     own = own_files(tree)
     found: dict[str, dict[str, str]] = defaultdict(dict)
     for path in tree.files:
         low = path.casefold()
-        if not any(name in low for name in fold) or path in own or _BUILT.search(path) or _SETTINGS.search(path):
+        if not any(name in low for name in fold) or path in own or _BUILT.search(path):
+            continue
+        if not settings and _SETTINGS.search(path):
             continue
         named = list(dict.fromkeys(span.flavor for span in names.spans(path)))
         if len(named) == 1:

@@ -12,7 +12,7 @@ from onomaxis.brands.odd_configurations import Stray, in_step, strays
 from onomaxis.brands.odd_values import stray_values
 from onomaxis.brands.proof import of_stamp
 from onomaxis.brands.services import Placed, ServiceWish, place_service, serves
-from onomaxis.brands.subjects import Subject, refuse_unread, required_identity, subjects_of
+from onomaxis.brands.subjects import Subject, elsewhere, refuse_unread, required_identity, subjects_of
 from onomaxis.brands.values import prove_others, stamp_values
 from onomaxis.brands.worn import worn
 from onomaxis.errors import InputError
@@ -54,6 +54,7 @@ def stamp(
     file = required_identity(tree, bare=bool(services))
     stages = Stages(tree)
     before = read_projects(tree)
+    stages.note(elsewhere(file, before))
     refuse_unread(subjects_of(file, before))
     _stamp(stages, file, flavor, services)
     dressed = list(_dressed(file, subjects_of(file, read_projects(stages.tree)), flavor))

@@ -13,7 +13,7 @@ from onomaxis.identity.file import IdentityFile
 from onomaxis.identity.reading import read_identity
 from onomaxis.identity.schema import NAME
 from onomaxis.model import FLAVORS, Facet, Note, ShippedApp, Value
-from onomaxis.platforms import PLATFORMS, PUBLISHED, STAGES
+from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS, PUBLISHED, STAGES
 from onomaxis.projects.project import Flavor, Project, Targets, apps_called, base_id, main_id, variant_targets
 from onomaxis.rename.choice import narrowed, one_app, refuse_strangers
 from onomaxis.rename.targets import named_by_variants
@@ -318,10 +318,11 @@ def _named(projects: Sequence[Project], name: str) -> list[Project]:
 def subjects_of(file: IdentityFile, projects: Sequence[Project]) -> tuple[Subject, ...]:
     """Return the apps that an identity file speaks of. Raises InputError at the file's line where it is not clear.
 
-    A platform may lie in another repository that shares the file: where no project is for it, none is sought.
+    A platform may lie in another repository that shares the file: where no project is for it, none is sought, and
+    ``elsewhere`` tells of it.
     """
     found: list[Subject] = []
-    for platform in (name for name in PLATFORMS if any(item.platform == name for item in projects)):
+    for platform in _present(projects):
         name = file.own(platform, OWN_KEY[platform])
         try:
             found += _of_platform(projects, platform, name)
@@ -332,6 +333,21 @@ def subjects_of(file: IdentityFile, projects: Sequence[Project]) -> tuple[Subjec
                 error.message, file=file.home(file.line(*keys)), line=file.line(*keys), remedy=advice
             ) from None
     return tuple(found)
+
+
+def elsewhere(file: IdentityFile, projects: Sequence[Project]) -> list[Note]:
+    """Say which apps an identity file names on platforms that have no project here."""
+    here = _present(projects)
+    named = ((name, OWN_KEY[name]) for name in PLATFORMS if name not in here and file.own(name, OWN_KEY[name]))
+    said = "{} is named for {}, which has no project here: nothing of it is looked at or changed"
+    return [
+        Note(file.home(line := file.line(*keys)) + f":{line}", said.format(file.own(*keys), PLATFORM_NAMES[keys[0]]))
+        for keys in named
+    ]
+
+
+def _present(projects: Sequence[Project]) -> list[str]:
+    return [name for name in PLATFORMS if any(item.platform == name for item in projects)]
 
 
 def refuse_unread(subjects: Sequence[Subject]) -> None:

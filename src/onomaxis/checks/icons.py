@@ -109,8 +109,9 @@ def _nobody_shows(tree: Tree, project: Project, main: IconHome) -> bool:
 def _android(tree: Tree, home: IconHome, main: AndroidIcon | None) -> Iterator[Finding]:
     icon = AndroidIcon(tree, home)
     kind, name = icon.key
-    if main is not None and main.adaptive() and not icon.files(kind, name):  # layers of its own in the app's icon
-        yield from _composition(AndroidIcon(tree, home, main.home.folder), main.adaptive())
+    above = main.adaptive() if main is not None else ""
+    if main is not None and above and not icon.files(kind, name):  # layers of its own in the app's icon
+        yield from _composition(AndroidIcon(tree, home, main.home.folder), above)
         return
     where = (home.owner.file, home.owner.line) if home.owner else (home.folder, 0)
     if not icon.files(kind, name):
@@ -126,9 +127,9 @@ def _android(tree: Tree, home: IconHome, main: AndroidIcon | None) -> Iterator[F
         yield from _densities(tree, icon, kind, each, LEGACY_DP)
     yield from _lacking(icon, main)
     adaptive = icon.adaptive()
-    if not adaptive and main is not None and main.adaptive():
-        said = f"@{home.name} has pictures only: from Android 8 on {main.adaptive()} is shown"
-        yield Finding(COVERED, said, ((icon.files(kind, name)[0], 0), (main.adaptive(), 1)))
+    if not adaptive and above:
+        said = f"@{home.name} has pictures only: from Android 8 on {above} is shown"
+        yield Finding(COVERED, said, ((icon.files(kind, name)[0], 0), (above, 1)))
         return
     if not adaptive:
         yield Finding(NO_ADAPTIVE, f"@{home.name} has pictures only", (where,))

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from fnmatch import fnmatchcase
 
 from onomaxis.checks.context import Context, look
 from onomaxis.checks.examples import EXAMPLES
@@ -80,7 +79,7 @@ def allowed(context: Context, findings: Sequence[Finding], looked_at: Sequence[R
     known = set(all_rules())
     kept, used = not_allowed(file, findings, context.on)
     for item in file.allowed:
-        if _has_ended(item, context.on):
+        if item.has_ended(context.on):
             whose = f", {item.owner} answers for it" if item.owner else ""
             said = f"{item.rule} was allowed until {item.until}{whose}: {item.reason}"
             kept.append(Finding(ENDED, said, ((file.home(item.line), item.line),)))
@@ -91,25 +90,13 @@ def allowed(context: Context, findings: Sequence[Finding], looked_at: Sequence[R
     return kept
 
 
-def _has_ended(item: Allowed, on: str) -> bool:
-    return bool(item.until) and item.until < on
-
-
 def not_allowed(file: IdentityFile, findings: Sequence[Finding], on: str = "") -> tuple[list[Finding], set[Allowed]]:
     """Return the findings that an identity file does not allow, *on* a day, and the allowances that were of use."""
     used: set[Allowed] = set()
     kept = []
     for finding in findings:
-        mine = [item for item in file.allowed if _covers(item, finding) and not _has_ended(item, on)]
+        about = (finding.rule.code, finding.flavor, [path for path, _ in finding.at])
+        mine = [item for item in file.allowed if item.covers(*about) and not item.has_ended(on)]
         used.update(mine)
         kept += [] if mine else [finding]
     return kept, used
-
-
-def _covers(item: Allowed, finding: Finding) -> bool:
-    here = not item.file or any(fnmatchcase(file, item.file) for file, _ in finding.at)
-    return (
-        item.rule == finding.rule.code
-        and here
-        and (not item.flavor or item.flavor.casefold() == finding.flavor.casefold())
-    )

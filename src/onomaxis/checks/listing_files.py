@@ -13,7 +13,7 @@ from collections.abc import Iterator
 from typing import NamedTuple
 
 from onomaxis import late
-from onomaxis.tree import Tree
+from onomaxis.tree import Tree, parent
 
 # BCP 47, as the stores write it: language, script or region.
 _LANGUAGE = late.compile(r"(?:[a-z]{2}|fil)(?:-(?:[A-Z]{2}|[A-Z][a-z]{3}|\d{3}))?\Z")
@@ -43,7 +43,10 @@ def listing_texts(tree: Tree) -> Iterator[ListingText]:
         if path.endswith(".txt"):
             for root, language, word in _placed(path):
                 roots[root].append((path, language, word))
-    for root, found in roots.items():
+    news = {root: roots.pop(root) for root in [*roots] if _plain(root.rpartition("/")[2]) in _NOTES}
+    for root, texts in roots.items():
+        beside = next((name for name in news if parent(name) in (root, parent(root))), "")
+        found = [*texts, *news.get(beside, ())]
         words = {word for _, _, word in found}
         platform, known = ("android", _ANDROID) if words & {*_ANDROID} else ("ios", _APPLE)
         if len(words & {*known}) < 2:
@@ -62,8 +65,8 @@ def _placed(path: str) -> Iterator[tuple[str, str, str]]:
         if len(parts) > depth and _LANGUAGE.match(parts[-depth]):
             root, language = parts[:-depth], parts[-depth]
             word = _plain(parts[-1].removesuffix(".txt") if depth == 2 else parts[-2])
-            if depth == 2 and _plain(root[-1]) in _NOTES:  # release-notes/de/production.txt beside listings/de
-                yield "/".join([*root[:-1], "listings"]), language, _plain(root[-1])
+            if depth == 2 and _plain(root[-1]) in _NOTES:  # what is new: release-notes/de/7.txt
+                yield "/".join(root), language, _plain(root[-1])
             elif depth == 2 or word in _NOTES:
                 yield "/".join(root), language, word
             return

@@ -8,7 +8,7 @@ from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
 from onomaxis import late
-from onomaxis.brands.subjects import Subject
+from onomaxis.brands.subjects import Subject, elsewhere
 from onomaxis.checks.context import Context, called
 from onomaxis.checks.finding import Finding, Rule, rule
 from onomaxis.checks.registry import check
@@ -24,6 +24,7 @@ SCHEMES = rule("PLATFORM01")
 HOSTS = rule("PLATFORM02")
 TWICE = rule("PLATFORM03")
 AMONG = rule("PLATFORM04")
+ELSEWHERE = rule("PLATFORM05")
 
 # Schemes that the web, the system or a login SDK has; they belong to one platform or to a service.
 _OTHERS = late.compile(
@@ -100,6 +101,13 @@ def stated_twice(context: Context) -> Iterator[Finding]:
     """Compare what a framework's file states with what its halves state."""
     for found in context.disagreements("framework-id-differs"):
         yield Finding(TWICE, found.message, found.at)
+
+
+@check(ELSEWHERE)
+def named_elsewhere(context: Context) -> Iterator[Finding]:
+    """Tell of apps that the identity file names, and that are not here."""
+    for note in elsewhere(context.file, context.projects) if context.file is not None else ():
+        yield Finding(ELSEWHERE, note.text, ((note.file, note.line),))
 
 
 class _Said(NamedTuple):

@@ -65,7 +65,7 @@ def _unmatched(context: Context, profiles: Mapping[str, Profile]) -> Iterator[Fi
             every |= {part.id.text for part in app.parts if part.id is not None}
     for path, profile in profiles.items() if shipped else ():
         if profile.app_id and not any(profile.is_for(id_) for id_ in {*every, *shipped}):
-            yield Finding(UNMATCHED, f"it is for {profile.app_id}, which nothing here is built as", ((path, 0),))
+            yield Finding(UNMATCHED, f"no app here has the ID that it is for: {profile.app_id}", ((path, 0),))
     by_kind: dict[str, set[str]] = defaultdict(set)
     for profile in profiles.values():
         by_kind[profile.kind].update(id_ for id_ in shipped if profile.is_for(id_))

@@ -9,7 +9,7 @@ from typing import Any
 
 from onomaxis import __version__
 from onomaxis.checks.finding import Finding, Rule
-from onomaxis.visible import cell
+from onomaxis.visible import code, escaped
 
 # SARIF 2.1.0 (OASIS), section 3.27.10: the levels of a result.
 _LEVELS = {"error": "error", "warning": "warning", "note": "note"}
@@ -54,12 +54,12 @@ def as_markdown(findings: Sequence[Finding]) -> str:
         faults.setdefault(finding.fault, []).append(finding)
     lines += ["| | rule | where | what |", "| --- | --- | --- | --- |"]
     for first, *others in list(faults.values())[:_MOST]:
-        what = cell(first.message) + (f" (and {len(others)} more of this fault)" if others else "")
-        lines.append(f"| {first.rule.severity} | {first.rule.code} | {cell(first.place, code=True)} | {what} |")
+        what = escaped(first.message) + (f" (and {len(others)} more of this fault)" if others else "")
+        lines.append(f"| {first.rule.severity} | {first.rule.code} | {code(first.place)} | {what} |")
     if len(faults) > _MOST:
         lines.append(f"| | | | and {len(faults) - _MOST} more faults |")
     rules = dict.fromkeys(found[0].rule for found in list(faults.values())[:_MOST])
-    lines += ["", *(f"- {rule.code}: {cell(rule.title)}. {cell(rule.remedy)}" for rule in rules)]
+    lines += ["", *(f"- {rule.code}: {escaped(rule.title)}. {escaped(rule.remedy)}" for rule in rules)]
     return "\n".join(lines) + "\n"
 
 

@@ -59,7 +59,7 @@ class _Text(NamedTuple):
 def check_texts(context: Context) -> Iterator[Finding]:
     """Check the listing of every flavor on its platforms: what the identity file says, what folders of texts say."""
     told = [text for item in context.spoken() for text in _texts(context, *item)]
-    kept = {item: text for item in listing_texts(context.tree) if (text := _kept(context, item)) is not None}
+    kept = _kept(context)
     texts = [*told, *kept.values()]
     for text in texts:
         yield from _form(text)
@@ -77,22 +77,30 @@ def _texts(context: Context, subject: Subject, flavor: str, brand: Brand) -> Ite
                 yield _Text(subject, flavor, language, key, said.text, context.spot(said))
 
 
-def _kept(context: Context, item: ListingText) -> _Text | None:
-    """Return a text of a folder with whose it is: the app's that lies nearest, the flavor's that its path names.
+def _kept(context: Context) -> dict[ListingText, _Text]:
+    """Return the texts of folders with whose they are.
 
     Delivery scripts lay an empty file for what a store can do without: that is no text.
     """
-    if not item.text.strip() and item.key not in _NEEDED:
-        return None
-    homes = [(home_of(context.projects, s.project), s) for s in context.subjects if s.platform == item.platform]
-    around = [(home, s) for home, s in homes if not home or item.path.startswith(f"{home}/")]
+    texts = [item for item in listing_texts(context.tree) if item.text.strip() or item.key in _NEEDED]
+    whose = {root: _whose(context, *root) for root in {(item.root, item.platform) for item in texts}}
+    return {
+        item: _Text(owner[0], owner[1], item.language, item.key, item.text, ((item.path, 1),))
+        for item in texts
+        if (owner := whose[item.root, item.platform]) is not None
+    }
+
+
+def _whose(context: Context, root: str, platform: str) -> tuple[Subject, str] | None:
+    """Return whose a listing's folder is: the app's that lies nearest, the flavor's that its path names."""
+    homes = [(home_of(context.projects, s.project), s) for s in context.subjects if s.platform == platform]
+    around = [(home, s) for home, s in homes if not home or f"{root}/".startswith(f"{home}/")]
     nearest = max((len(home) for home, _ in around), default=0)
     mine = [subject for home, subject in around if len(home) == nearest]
     if len(mine) != 1:
         return None
     known = [*mine[0].flavors, *flavors_of(context.projects), *(context.file.flavors if context.file else ())]
-    flavor = max((name for name in known if flavor_word(name).search(item.root)), key=len, default="")
-    return _Text(mine[0], flavor, item.language, item.key, item.text, ((item.path, 1),))
+    return mine[0], max((name for name in known if flavor_word(name).search(root)), key=len, default="")
 
 
 def _form(text: _Text) -> Iterator[Finding]:

@@ -21,7 +21,7 @@ from onomaxis.platforms import PLATFORM_NAMES
 from onomaxis.surveys.survey import read_projects
 from onomaxis.surveys.variants import keys_of
 from onomaxis.tree import Tree
-from onomaxis.visible import visible
+from onomaxis.visible import code, escaped, visible
 
 if TYPE_CHECKING:
     from onomaxis.cli.console import SafeConsole
@@ -174,49 +174,35 @@ def _entity(item: Entity) -> dict[str, Any]:
 def markdown(found: Differences, revision: str) -> Iterator[str]:
     """Yield the lines of a comment: a table of what changed, what came and what went."""
     if not found.any:
-        yield f"No app is called otherwise than at {_code(revision)}."
+        yield f"No app is called otherwise than at {code(revision)}."
     else:
-        yield f"What apps are called, since {_code(revision)}:"
+        yield f"What apps are called, since {code(revision)}:"
         yield ""
         yield "| app | facet | before | after |"
         yield "| --- | --- | --- | --- |"
         for row in found.rows:
-            was, now = (_code(_shown(row, text)) for text in (row.before, row.after))
-            who = _escaped(_who(row.platform, row.module, row.flavor, row.part))
-            yield f"| {who} | {_escaped(row.facet)} | {was} | {now} |"
+            was, now = (code(_shown(row, text)) for text in (row.before, row.after))
+            who = escaped(_who(row.platform, row.module, row.flavor, row.part))
+            yield f"| {who} | {escaped(row.facet)} | {was} | {now} |"
         for item in found.added:
-            who = _escaped(_who(item.platform, item.module, item.flavor, item.part))
-            yield f"| {who} | comes |  | {_code(item.id)} |"
+            who = escaped(_who(item.platform, item.module, item.flavor, item.part))
+            yield f"| {who} | comes |  | {code(item.id)} |"
         for item in found.retired:
-            who = _escaped(_who(item.platform, item.module, item.flavor, item.part))
-            yield f"| {who} | goes | {_code(item.id)} |  |"
+            who = escaped(_who(item.platform, item.module, item.flavor, item.part))
+            yield f"| {who} | goes | {code(item.id)} |  |"
     if found.untold:
         yield ""
         yield "Nobody can tell:"
         yield ""
         for open_ in found.untold:
-            at = _code(f"{open_.file}:{open_.line}")
-            yield f"- {open_.when}: {_escaped(open_.facet)}, {at}: {_escaped(open_.reason)}"
+            at = code(f"{open_.file}:{open_.line}")
+            yield f"- {open_.when}: {escaped(open_.facet)}, {at}: {escaped(open_.reason)}"
 
 
 def _shown(row: Row, text: str | None) -> str:
     if row.secret:
         return "••••"
     return f"{text[:19]}…" if text and text.startswith("sha256:") else text or ""
-
-
-def _code(text: str) -> str:
-    """Write a text of the project so that it stays a text: no mark-up, no new column."""
-    flat = " ".join(text.split()).replace("|", "\\|")
-    if "`" not in flat:
-        return f"`{flat}`" if flat else ""
-    longest = max(len(run) for run in "".join(char if char == "`" else " " for char in flat).split())
-    ticks = "`" * (longest + 1)
-    return f"{ticks} {flat} {ticks}"
-
-
-def _escaped(text: str) -> str:
-    return "".join(f"\\{char}" if char in "\\`*_{}[]<>()#+!|~@" else char for char in " ".join(text.split()))
 
 
 def _show(console: SafeConsole, found: Differences, revision: str) -> None:

@@ -66,7 +66,7 @@ def _mend(options: argparse.Namespace) -> int:
     from onomaxis.writing.change import applied
 
     if options.since or options.form not in ("text", "json"):
-        said = "--fix says what is left of all findings, as text or JSON: without --since and other forms"
+        said = "--fix works with text or JSON output, and not together with --since"
         raise InputError(said, remedy="Check again afterwards.")
     options.json = options.json or options.form == "json"
     tree = open_to_write(options)

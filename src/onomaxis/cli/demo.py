@@ -158,7 +158,7 @@ def _steps(target: Path) -> list[_Step]:
             ((check, ("check", root)),),
         ),
         _Step(
-            "Make it say what the identity file says: names, values, service files, icons.",
+            "Apply the identity file: names, values, service files, icons.",
             "stamp",
             ((stamp, ("stamp", root, "--yes")),),
         ),

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+from contextlib import ExitStack, closing
 from pathlib import Path
 
 from onomaxis.cli.output import count, print_json, say
@@ -25,7 +26,7 @@ def _is_report(data: bytes) -> bool:
     return TITLE.encode() in data[:4000]
 
 
-def _release(options: argparse.Namespace, tree: Tree) -> tuple[Span | None, Tree]:
+def _release(options: argparse.Namespace, tree: Tree, past: ExitStack) -> tuple[Span | None, Tree]:
     """Return the release that is asked for, and the tree to report on: the later one's. Raises InputError."""
     if not options.release:
         if Path(options.out or _NAME).suffix == ".md":
@@ -35,19 +36,18 @@ def _release(options: argparse.Namespace, tree: Tree) -> tuple[Span | None, Tree
     if options.since or not dots or not since or until.startswith("."):
         said = "--release takes two revisions, such as v1.2..v1.3, and no --since beside it"
         raise InputError(said, remedy="FROM.. means up to what is checked out.")
-    later = tree_at(tree.root, until or "HEAD")
-    day = day_of(tree.root, later.commit)
-    return Span(since, until or "HEAD", tree_at(tree.root, since), later.commit, day), later
+    later, before = (past.enter_context(closing(tree_at(tree.root, name))) for name in (until or "HEAD", since))
+    return Span(since, until or "HEAD", before, later.commit, day_of(tree.root, later.commit)), later
 
 
 def execute(options: argparse.Namespace) -> int:
     """Run the command."""
     tree: Tree = open_project(options)
     title, path = options.title or tree.root.name, Path(options.out or _NAME)
-    with working(options, "Putting the report together"):
-        span, tree = _release(options, tree)
+    with working(options, "Putting the report together"), ExitStack() as past:
+        span, tree = _release(options, tree, past)
         since, before = (span.since, span.before) if span is not None else (options.since, None)
-        before = tree_at(tree.root, since) if since and before is None else before
+        before = past.enter_context(closing(tree_at(tree.root, since))) if since and before is None else before
         events = timeline(tree.root) if options.history else ()
         report = report_of(tree, title, since, before, options.publish, events, span)
         sheet = report.release

@@ -19,14 +19,13 @@ from onomaxis.icons.headers import kind_of_bytes
 from onomaxis.icons.layers import Fitted, IconSet, silhouette
 from onomaxis.icons.output import Image, Output
 from onomaxis.icons.pixels import placed
-from onomaxis.icons.slots import ADAPTIVE_API, LAYER_DP, LEGACY_DP, NOTIFICATION_DP
+from onomaxis.icons.slots import ADAPTIVE_API, LAYER_DP, LAYERS, LEGACY_DP, NOTIFICATION_DP
 from onomaxis.icons.vectorize import vector_layer
 from onomaxis.icons.wish import IconWish, Warning
 from onomaxis.model import Edit, Facet, IconHome
 from onomaxis.platforms import ANDROID_NS, DENSITIES
 from onomaxis.tree import Tree, parent
 
-_LAYERS = ("background", "foreground", "monochrome")
 _REFERENCE = late.compile(r"@(?:\+)?(mipmap|drawable|color)/([\w.]+)")
 
 
@@ -258,12 +257,12 @@ class AndroidIcons:
         """Remove what would break the build or win over the new icon: other formats and qualifiers, unused layers."""
         names = [self.old_name, self.name]
         names += [name for name in (self.old_round, self.round) if name]
-        names += [f"{self.name}_{layer}" for layer in _LAYERS]
+        names += [f"{self.name}_{layer}" for layer in LAYERS]
         for name in dict.fromkeys(names):
             for path in self.present.get((self.type, name), ()):
                 if not self.out.writes(path):
                     self.out.removed.add(path)
-        for layer in _LAYERS:
+        for layer in LAYERS:
             name = f"{self.name}_{layer}"
             vectors = self.present.get(("drawable", name), ())
             # A layer that is named now owns every file of its name; one that is not leaves what others may use.

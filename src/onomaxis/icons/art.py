@@ -5,7 +5,8 @@ from __future__ import annotations
 import io
 import re
 import warnings
-from dataclasses import dataclass, field
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
 
@@ -68,7 +69,8 @@ class Art:
     def content(self) -> Content:
         """What the file holds. Raises InputError when it can no longer be read."""
         if self.name not in self._content:
-            self._content[self.name] = load_art(self.name, self.part).content
+            whole = load_art(self.name)
+            self._content[self.name] = (whole.of_part(self.part) if self.part else whole).content
         return self._content[self.name]
 
     @property
@@ -83,12 +85,23 @@ class Art:
         return self._drawn[size]
 
     def of_part(self, part: str) -> Art:
-        """Return a part of the art as art of its own."""
-        return load_art(self.name, part)
+        """Return a part of the art as art of its own: a layer, or a square."""
+        content, square = self.content, numbers(part)
+        if len(square) != 3:
+            return self._as(part, Content(layer_alone(content.svg, part)), self.aspect, self.edge)
+        if content.raster is None:
+            return self._as(part, Content(_cut(content.svg, square)), 1.0, 0)
+        left, top, edge = (round(share * content.raster.shape[1]) for share in square)
+        pixels = np.ascontiguousarray(content.raster[top : top + edge, left : left + edge])
+        return self._as(part, Content(raster=pixels), 1.0, round(self.edge * square[2]))
+
+    def _as(self, part: str, content: Content, aspect: float, edge: int) -> Art:
+        held = {self.name: content}
+        return replace(self, part=part, aspect=aspect, edge=edge, _content=held, _drawn={}, _scaled={})
 
     def cut_to(self, left: float, top: float, edge: float) -> Art:
-        """Return the square of the art that begins there, in shares of its width."""
-        return self.of_part(f"{left:.5f} {top:.5f} {edge:.5f}")
+        """Return the square of the art that begins there, in shares of its width, with its corners filled."""
+        return replace(self.of_part(f"{left:.5f} {top:.5f} {edge:.5f}"), squared=True)
 
     def measured(self, size: int) -> Bytes:
         """Return the bytes of :meth:`draw`."""
@@ -156,9 +169,9 @@ def filled(picture: Picture) -> Picture:
     return np.asarray(done, dtype=picture.dtype)
 
 
-def load_art(path: str | Path, part: str = "") -> Art:
-    """Read art, or a part of it, from a file. Raises InputError when it is missing, broken, hostile or empty."""
-    return art_of(str(path), art_data(path), part)
+def load_art(path: str | Path) -> Art:
+    """Read art from a file. Raises InputError when it is missing, broken, hostile or empty."""
+    return art_of(str(path), art_data(path))
 
 
 def art_data(path: str | Path) -> bytes:
@@ -169,35 +182,26 @@ def art_data(path: str | Path) -> bytes:
         raise InputError(f"the art cannot be read: {error.strerror}", file=str(path)) from None
 
 
-def art_of(name: str, data: bytes, part: str = "") -> Art:
-    """Read the art of a file's bytes, or a part of it. Raises InputError when it is broken, hostile or empty."""
+def art_of(name: str, data: bytes) -> Art:
+    """Read the art of a file's bytes. Raises InputError when it is broken, hostile or empty."""
     if not data:
         raise InputError("the file is empty", file=name)
     head = data[:512].lstrip(b"\xef\xbb\xbf \t\r\n")
     if head[:2] == b"\x1f\x8b":
         raise InputError("compressed SVG is not read", file=name, remedy="Save it as plain SVG.")
     if head.startswith((b"<", b"\xff\xfe", b"\xfe\xff")):
-        return _vector(name, data, part)
-    return _raster(name, data, part)
+        return _vector(name, data)
+    return _raster(name, data)
 
 
-def _vector(name: str, data: bytes, part: str) -> Art:
+def _vector(name: str, data: bytes) -> Art:
     root = check_svg(name, data)
     width, height = _svg_size(root)
     if width <= 0 or height <= 0:
         raise InputError("the art has no size: neither viewBox nor width and height", file=name)
     text = any(element.name in ("text", "tspan", "textPath") for element in root.walk())
-    square = _square(part)
-    svg = layer_alone(root, data, part) if part and not square else _decoded(data)
-    content = Content(_sized(svg, width, height, square))
-    aspect = 1.0 if square else width / height
-    return Art(name, aspect, 0, vector=True, has_text=text, part=part, _content={name: content})
-
-
-def _square(part: str) -> tuple[float, float, float] | None:
-    """Return the square of the art that is meant: left, top and edge in shares of its width; None for a layer."""
-    found = numbers(part)
-    return (found[0], found[1], found[2]) if len(found) == 3 else None
+    content = Content(_sized(_decoded(data), width, height))
+    return Art(name, width / height, 0, vector=True, has_text=text, _content={name: content})
 
 
 _ROOT_TAG = late.compile(r"""<(\w+:)?svg\b(?>(?:[^<>"']++|"[^"]*+"|'[^']*+')*)>""")
@@ -245,29 +249,32 @@ def _length(text: str) -> float:
     return float(match[1]) * _UNITS[match[2].lower()] if match else 0.0
 
 
-def _sized(svg: str, width: float, height: float, square: tuple[float, float, float] | None) -> str:
-    """Give the root of SVG markup a view box and a size in pixels, whatever units it is written in.
-
-    The view box is cut down to a *square* of it.
-    """
+def _sized(svg: str, width: float, height: float) -> str:
+    """Give the root of SVG markup a view box and a size in pixels, whatever units it is written in."""
     root = _ROOT_TAG.search(svg)
     if root is None:
         return svg
-    prefix = root[1] or ""
-    tag = _PLACING.sub("", root[0])
-    found = _VIEW_BOX.search(tag)
-    box = "" if found else f' viewBox="0 0 {width:g} {height:g}"'
-    if square is not None:
-        left, top, wide, *_ = numbers(found[1]) if found else (0.0, 0.0, width, height)
-        edge = wide * square[2]
-        box = f' viewBox="{left + wide * square[0]:g} {top + wide * square[1]:g} {edge:g} {edge:g}"'
-        tag, width, height = _VIEW_BOX.sub("", tag), width * square[2], width * square[2]
-    start = len(f"<{prefix}svg")
-    tag = f'{tag[:start]} width="{width:g}" height="{height:g}"{box}{tag[start:]}'
-    return svg[: root.start()] + tag + svg[root.end() :]
+    box = "" if _VIEW_BOX.search(root[0]) else f' viewBox="0 0 {width:g} {height:g}"'
+    return _with_root(svg, root, _PLACING.sub("", root[0]), f' width="{width:g}" height="{height:g}"{box}')
 
 
-def _raster(name: str, data: bytes, part: str) -> Art:
+def _cut(svg: str, square: Sequence[float]) -> str:
+    """Cut the view box of sized SVG markup down to a square of it: left, top and edge in shares of its width."""
+    root = _ROOT_TAG.search(svg)
+    box = numbers(found[1]) if root is not None and (found := _VIEW_BOX.search(root[0])) else []
+    if root is None or len(box) != 4:
+        return svg
+    left, top, edge = (box[2] * share for share in square)
+    said = f' width="{edge:g}" height="{edge:g}" viewBox="{box[0] + left:g} {box[1] + top:g} {edge:g} {edge:g}"'
+    return _with_root(svg, root, _VIEW_BOX.sub("", _PLACING.sub("", root[0])), said)
+
+
+def _with_root(svg: str, root: re.Match[str], tag: str, attributes: str) -> str:
+    start = len(f"<{root[1] or ''}svg")
+    return f"{svg[: root.start()]}{tag[:start]}{attributes}{tag[start:]}{svg[root.end() :]}"
+
+
+def _raster(name: str, data: bytes) -> Art:
     from PIL import Image, ImageOps, UnidentifiedImageError
 
     try:
@@ -290,15 +297,10 @@ def _raster(name: str, data: bytes, part: str) -> Art:
     pixels = np.asarray(_in_srgb(image))
     if not pixels[..., 3].any():
         raise InputError("the art is fully transparent", file=name)
-    square = _square(part)
-    if square is not None:
-        left, top, edge = (round(share * pixels.shape[1]) for share in square)
-        pixels = pixels[top : top + edge, left : left + edge]
-    high, wide = pixels.shape[:2]
     picture = reduced(pixels, _KEPT_EDGE)
     frames = int(getattr(opened, "n_frames", 1))
     content = Content(raster=picture)
-    return Art(name, wide / high, max(wide, high), frames=frames, part=part, _content={name: content})
+    return Art(name, image.width / image.height, max(image.size), frames=frames, _content={name: content})
 
 
 def _in_srgb(image: Image.Image) -> Image.Image:

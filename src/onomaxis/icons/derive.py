@@ -141,7 +141,7 @@ def _cropped(art: Art, card: tuple[float, float, float], warnings: list[Warning]
     """Take the margin off a finished card, and fill its corners: every launcher cuts a shape of its own."""
     said = f"it is a finished card with a margin: the middle {card[2]:.0%} are taken, its rounded corners filled"
     warnings.append(Warning("card", f"{said}; --inset auto leaves it a drawing", art.name))
-    cropped = replace(art.cut_to(*card), squared=True)
+    cropped = art.cut_to(*card)
     return cropped, look_at(cropped)
 
 

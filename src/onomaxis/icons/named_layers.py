@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator
 
 from onomaxis import late
-from onomaxis.formats.source import Source
 from onomaxis.formats.xml import Element, parse_xml
+from onomaxis.icons.slots import LAYERS
 
-LAYERS = ("foreground", "background", "monochrome")
 # An element's own name, and what drawing programs call a layer (SVG 2, "id"; their own namespaces for the label).
 _LABELS = ("id", "label", "data-name")
 # What draws nothing where it stands (SVG 2, "never-rendered elements"), and is referred to from elsewhere.
@@ -25,12 +23,14 @@ def named_layers(svg: str) -> frozenset[str]:
     return frozenset(_found(parse_xml(svg.encode()).root))
 
 
-def layer_alone(root: Element, data: bytes, layer: str) -> str:
+def layer_alone(svg: str, layer: str) -> str:
     """Return the markup of one layer: without the others, and shown where it was hidden.
 
-    What belongs to no layer goes with the foreground. *root* is the top of what *data* holds.
+    What belongs to no layer goes with the foreground.
     """
-    source, layers = Source.read(data), _found(root)
+    document = parse_xml(svg.encode())
+    source, root = document.source, document.root
+    layers = _found(root)
     own = layers.pop(layer, root)
     gone = layers.values() if layer == "foreground" else _beside(root, own)
     tag = (own.start, own.end if own.empty else own.inner_start)
@@ -39,7 +39,7 @@ def layer_alone(root: Element, data: bytes, layer: str) -> str:
     for start, end, text in sorted([(*tag, shown), *((item.start, item.end, "") for item in gone)]):
         parts += [source.text(at, start), text]
         at = end
-    return re.sub(r"<\?xml[^>]*\?>", "", "".join([*parts, source.text(at, len(source.view))]), count=1)
+    return "".join([*parts, source.text(at, len(source.view))])
 
 
 def _found(root: Element) -> dict[str, Element]:

@@ -5,7 +5,8 @@ from __future__ import annotations
 from typing import NamedTuple
 
 LEGACY_DP = 48
-# developer.android.com, "Adaptive icons": edge of a layer, and of the part that a mask shows.
+# developer.android.com, "Adaptive icons": its layers, the edge of one, and of the part that a mask shows.
+LAYERS = ("background", "foreground", "monochrome")
 LAYER_DP = 108
 SHOWN_DP = 72
 # The circle of that part which every mask shows (the same page): the safe zone.

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from onomaxis.flavor_names import Singles, in_order
+from onomaxis.icons.slots import LAYERS
 from onomaxis.model import IconHome, ShippedApp
 from onomaxis.tree import Tree
 
@@ -45,7 +46,7 @@ def has_own_icon(tree: Tree, home: IconHome) -> bool:
     if home.style == "android-resource":
         kind, _, name = home.name.partition("/")
         files = resource_files(tree, home.folder)
-        layers = (f"{name}_{layer}" for layer in ("foreground", "background", "monochrome") if home.flavor)
+        layers = (f"{name}_{layer}" for layer in LAYERS if home.flavor)
         return (kind, name) in files or any((kind, layer) in files for layer in layers for kind in _DRAWN)
     if home.style == "tiles":
         return any(tile.file in tree.known for tile in home.tiles)

@@ -10,14 +10,13 @@ from onomaxis.icons.encode import encoded, joined
 from onomaxis.icons.layers import Fitted, IconSet
 from onomaxis.icons.output import Image, Output
 from onomaxis.icons.pixels import Picture, colour, flat, masked, over, placed
-from onomaxis.icons.slots import LAYER_DP, MAC_CARD, MASKABLE, SAFE_DP, SHOWN_DP
+from onomaxis.icons.slots import LAYER_DP, LAYERS, MAC_CARD, MASKABLE, SAFE_DP, SHOWN_DP
 from onomaxis.icons.wish import Warning, is_for, part_of
 from onomaxis.model import IconHome, Tile
 from onomaxis.tree import Tree
 
 # The share of a wide picture's height that the safe circle takes.
 _WIDE_SHARE = 0.75
-LAYERS = ("foreground", "background", "monochrome")
 _OPAQUE = ("full", "wide", "maskable", "background", "apple", "apple-tinted")
 
 

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
+from fnmatch import fnmatchcase
 from typing import Any, NamedTuple
 
 from onomaxis import late
 from onomaxis.errors import InputError
+from onomaxis.flavor_names import same_flavor
 from onomaxis.formats.toml import FileLine, Path, TomlDocument
 from onomaxis.identity import rules
 from onomaxis.identity.schema import SELECTORS, WORD
@@ -81,6 +83,15 @@ class Allowed(NamedTuple):
     line: int
     owner: str = ""
     until: str = ""
+
+    def has_ended(self, on: str) -> bool:
+        """Tell whether it allows nothing any more on a day (``2026-12-31``; empty: it still does)."""
+        return bool(self.until) and self.until < on
+
+    def covers(self, rule: str, flavor: str, files: Iterable[str]) -> bool:
+        """Tell whether it is about a finding: the rule, the flavor that is meant, one of the files."""
+        here = not self.file or any(fnmatchcase(file, self.file) for file in files)
+        return self.rule == rule and here and (not self.flavor or same_flavor(self.flavor, flavor))
 
 
 def fault(path: str, document: TomlDocument, at: Path, message: str, remedy: str = "") -> InputError:

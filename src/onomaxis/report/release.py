@@ -12,7 +12,7 @@ from onomaxis.history.differences import paired
 from onomaxis.history.state import Entity, state_of
 from onomaxis.platforms import PLATFORM_NAMES
 from onomaxis.tree import Tree
-from onomaxis.visible import cell
+from onomaxis.visible import escaped
 
 
 class Pair(NamedTuple):
@@ -125,7 +125,7 @@ _COLUMNS = ("App", "ID", "Name", "Version", "Build", "Icon", "Findings", "Publis
 
 def as_markdown(title: str, sheet: Sheet) -> str:
     """Return the sheet as Markdown, for a release's notes or a ticket."""
-    lines = [f"# {cell(title)}: {cell(sheet.since)} to {cell(sheet.until)}", ""]
+    lines = [f"# {escaped(title)}: {escaped(sheet.since)} to {escaped(sheet.until)}", ""]
     lines += [
         f"Commit {sheet.commit}, {sheet.date}",
         "",
@@ -137,8 +137,8 @@ def as_markdown(title: str, sheet: Sheet) -> str:
         found = ", ".join(f"{n} {word}{'s' if n > 1 else ''}" for n, word in numbers if n) or "none"
         facts = (line.app, line.id.text, line.name.text, line.version.text, line.build.text, line.icon, found)
         cells = (*facts, line.published or "–", line.digest or "–")
-        lines.append(f"| {' | '.join(map(cell, cells))} |")
-    lines += ["", f"No longer there: {cell(', '.join(sheet.gone))}"] if sheet.gone else []
+        lines.append(f"| {' | '.join(map(escaped, cells))} |")
+    lines += ["", f"No longer there: {escaped(', '.join(sheet.gone))}"] if sheet.gone else []
     return "\n".join(lines) + "\n"
 
 

@@ -95,10 +95,13 @@ class Layout:
         """Return the lines that speak of several flavors."""
         return [at for at, said in self._said if len(said) > 1]
 
+    def blocks_below(self, above: int) -> set[str]:
+        """Return the flavors that have a block below a line."""
+        return {run.flavor for run in self.every if run.above == above}
+
     def named_below(self, above: int) -> set[str]:
         """Return the flavors that have a block below a line, or that a line directly below it speaks of."""
-        alone = {run.flavor for run in self.every if run.above == above}
-        return alone.union(*(said for at, said in self._said if self.above[at] == above))
+        return self.blocks_below(above).union(*(said for at, said in self._said if self.above[at] == above))
 
     @cached_property
     def _same_until(self) -> list[int]:

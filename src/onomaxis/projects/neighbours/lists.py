@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Iterator, Sequence
-from itertools import pairwise
+from itertools import accumulate, pairwise
 from typing import NamedTuple
 
 from onomaxis import late
@@ -38,7 +38,7 @@ def chains(text: str, names: Names) -> Iterator[list[Item]]:
             raw = text[held[-1].end : item.start]
             between = " ".join(raw.split())
             fits = 0 < len(raw) <= _LONGEST and raw.count("\n") < 2 and item.said == held[0].said
-            fits = fits and item.flavor not in {other.flavor for other in held} and closes(raw)
+            fits = fits and item.flavor not in {other.flavor for other in held} and depths(raw)[-1] == 0
             if fits and (len(held) == 1 or between == gap):
                 gap = between
                 held.append(item)
@@ -92,9 +92,9 @@ def _ends_there(text: str, start: int, end: int) -> bool:
     return not (behind[:1] == ":" and before[-1:] == ":")
 
 
-def closes(between: str) -> bool:
-    """Tell whether brackets are as before behind a stretch: one more of it leaves them so."""
-    return sum((c in "([{") - (c in ")]}") for c in between) == 0
+def depths(text: str) -> list[int]:
+    """Return how many brackets are open behind each character of a stretch."""
+    return list(accumulate((c in "([{") - (c in ")]}") for c in text))
 
 
 def addition(text: str, chain: Sequence[Item], names: Names, new: Called) -> tuple[int, str]:

@@ -7,12 +7,13 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterator, Mapping, Sequence
-from itertools import accumulate, pairwise, takewhile
+from itertools import pairwise, takewhile
 from typing import NamedTuple
 
 from onomaxis import late
 from onomaxis.projects.neighbours.blocks import Layout, Run, Series
 from onomaxis.projects.neighbours.called import Called, Names, Span
+from onomaxis.projects.neighbours.lists import depths
 from onomaxis.projects.neighbours.texts import Cut, appended, line_starts, model_of
 from onomaxis.projects.neighbours.twins import Twins
 from onomaxis.projects.siblings import majority
@@ -23,7 +24,7 @@ _PARTS = late.compile(r"\W*(?:\b(?:and|or)\b\W*)?\Z")
 
 
 class Suggestion(NamedTuple):
-    """A place that names flavors and not a new one: where, which, what might be written (none: nobody can tell)."""
+    """A place that names flavors and not a new one: where, which, and what might be written, if that is clear."""
 
     at: int
     named: tuple[str, ...]
@@ -37,11 +38,11 @@ def suggestions(
 
     *likes* are the siblings that an entry is made after, the first that is there counts.
     """
-    found = _suggestions(Layout(text, Names([*siblings, new], path)), siblings, likes, new, given)
+    found = _found(Layout(text, Names([*siblings, new], path)), siblings, likes, new, given)
     yield from sorted(found)
 
 
-def _suggestions(
+def _found(
     layout: Layout, siblings: Sequence[Called], likes: Sequence[str], new: Called, given: Mapping[str, str]
 ) -> Iterator[Suggestion]:
     names = layout.names
@@ -107,8 +108,8 @@ def _on_line(line: str, spans: Sequence[Span], names: Names, new: Called) -> tup
         if _PARTS.match(parts) and line.startswith(closing, last.end):
             return last.end, between + names.renamed_part(line, last.start, last.end, last.flavor, new)
     start, end = before.start - lead, last.start - lead
-    depths = list(accumulate((c in "([{") - (c in ")]}") for c in line[start:end]))
-    if lead and min(depths) >= 0 and depths[-1] == 0:
+    open_ = depths(line[start:end])
+    if lead and min(open_) >= 0 and open_[-1] == 0:
         return end, names.renamed_part(line, start, end, before.flavor, new)
     return None
 

@@ -92,7 +92,7 @@ def lacking(text: str, path: str, flavors: Sequence[Called]) -> Iterator[Lacking
         found.append((items[0].start, {item.flavor: text[item.start : item.end] for item in items}))
     for series in layout.series(whole=False):
         said = {name: "".join(layout.text(r.start, r.end) for r in runs) for name, runs in series.by_flavor.items()}
-        beside = {run.flavor for run in layout.every if run.above == series.runs[0].above}  # told in another form
+        beside = layout.blocks_below(series.runs[0].above)  # told in another form
         found.append((starts[series.runs[0].start], dict.fromkeys(beside, "") | said))
     for at, said in found:
         texts = {name: own for name, own in said.items() if own}
