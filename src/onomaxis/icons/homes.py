@@ -88,9 +88,9 @@ def variants_apart(projects: Sequence[Project], homes: Sequence[IconHome]) -> li
 
 def _remedy(projects: list[Project]) -> str:
     """Say how an icon is begun in the projects that are here."""
-    ways = ({item.kind for item in projects}, {item.platform for item in projects}, {"android", "ios"})
-    said = next(filter(None, ([_BEGUN[name] for name in _BEGUN if name in way] for way in ways)))
-    return f"To begin one, {'; '.join(said)}. Then run this again."
+    kinds, platforms = ({getattr(item, what) for item in projects} & _BEGUN.keys() for what in ("kind", "platform"))
+    said = "; ".join(text for name, text in _BEGUN.items() if name in (kinds or platforms or ("android", "ios")))
+    return f"To begin one, {said}. Then run this again."
 
 
 # How an icon is named for the first time: the pictures need not be there.
