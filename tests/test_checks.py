@@ -454,6 +454,7 @@ def test_every_rule_has_a_row() -> None:
         "ALLOW02",
         "REF14",
         "SERVICE14",
+        "PLATFORM05",
         "SIGN06",
         "SIGN07",
         "SIGN08",
