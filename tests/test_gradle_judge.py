@@ -11,25 +11,13 @@ from pathlib import Path
 import pytest
 
 from conftest import THOROUGH, files, judge, onomaxis, snapshot
-from gradle_kotlin import KOTLIN, UNTOLD_IN_KOTLIN
-from gradle_rows import ROWS, UNTOLD_ROWS
-from gradle_scripts import SCRIPTS, dressed
+from scripts import GROOVY, KOTLIN, SMALL, dressed, rows
 
 JUDGE = Path(__file__).with_name("gradle_judge.groovy")
 NAMES = {"id": "org.lendspan.zzz", "version": "9.9.9", "build": "999"}
-# What only a build knows, or what is not followed: it is said so, and null.
-UNTOLD = {
-    "environment": {"version", "build"},
-    "providers": {"version"},
-    "ternary-flavor": {"id", "version", "build"},
-    "git-count": {"version", "build"},
-    "static-class": {"version"},
-    "ext-of-flavor": {"build", "name"},
-}
-# Flavors that are told by what only a build knows, or in a way that is not followed.
-UNREAD = {"enum-value", "ternary-flavor"}
-# Build numbers that a script computes from the version: they follow it, and it is said.
-COMPUTED = {"semver", "format", "version-file"}
+# Of each script, what is not told: all of a small one's, or facets; flavors that are not followed; what is computed.
+NOTES = {name: row for table in ("groovy", "groovy_value", "groovy_flavors", "groovy_names") for name, row in rows(table).items()}
+KOTLIN_NOTES = rows("kotlin") | rows("kotlin_small")
 Variants = Mapping[tuple[str, ...], Mapping[str, str | None]]
 
 
@@ -52,7 +40,7 @@ def shown(variant: Mapping) -> dict[str, str | None]:
 
 def made(folder: Path, name: str, seed: int = 0) -> Path:
     """Write a project; any seed but 0 dresses its scripts."""
-    contents = SCRIPTS.get(name) or ROWS[name]
+    contents = GROOVY.get(name) or SMALL[name]
     laid = {path: dressed(text, f"{seed}{name}{path}") if seed and path.endswith("build.gradle") else text for path, text in contents.items()}
     return files(folder, laid)
 
@@ -85,33 +73,34 @@ if THOROUGH:  # its compiler takes half a minute
             files(tmp_path / name, contents)
         for name, wanted in judged_by_kotlin(tmp_path).items():
             apps = {tuple((app["flavors"] or {}).values()): app for app in onomaxis("survey", tmp_path / name, "--json").json["apps"]}
-            untold = {"mutable"} | UNTOLD_IN_KOTLIN
-            assert set(apps) == set(wanted) or name in untold, name
+            untold = KOTLIN_NOTES[name].get("untold", False)
+            assert untold or set(apps) == set(wanted), name
             told = {(flavors, key, text) for flavors, found in wanted.items() for key, text in found.items() if text is not None and flavors in apps}
             assert {item for item in told if apps[item[0]][item[1]] not in (item[2], None)} == set(), name
-            assert name in untold or all(apps[flavors][key] is not None for flavors, key, _ in told if key != "name"), name
+            assert untold or all(apps[flavors][key] is not None for flavors, key, _ in told if key != "name"), name
 
 
 @pytest.mark.parametrize("seed", range(6) if THOROUGH else (1,))
 def test_what_groovy_finds_is_what_is_said(tmp_path: Path, seed: int) -> None:
     """Every variant's ID, version, build number and name, however the script comes by them; what is not told is null."""
-    roots = {made(tmp_path / name, name, seed): name for name in SCRIPTS} | {made(tmp_path / name, name): name for name in ROWS}
+    roots = {made(tmp_path / name, name, seed): name for name in GROOVY} | {made(tmp_path / name, name): name for name in SMALL}
     for root, modules in judged(roots).items():
         name, said = roots[root], onomaxis("survey", root, "--json").json
         for module, wanted in modules.items():
             apps = {tuple((app["flavors"] or {}).values()): app for app in said["apps"] if app["module"].rpartition("/")[2] == module}
-            if name not in UNREAD | UNTOLD_ROWS:
+            said_so, unread = NOTES[name].get("untold", []), NOTES[name].get("unread", False)
+            if not unread and said_so is not True:
                 assert set(apps) == set(wanted), name
             untold = {key for flavors, found in wanted.items() for key in found if flavors in apps and apps[flavors][key] is None}
-            assert name in UNTOLD_ROWS or untold == UNTOLD.get(name, set()), name
+            assert said_so is True or untold == set(said_so), name
             told = {(flavors, key): apps[flavors][key] for flavors, found in wanted.items() if flavors in apps for key in found if key not in untold}
             assert told == {(flavors, key): wanted[flavors][key] for flavors, key in told}, name
-        assert bool(said["unresolved"]) == (name in {*UNTOLD, *UNREAD, *UNTOLD_ROWS}), name
+        assert bool(said["unresolved"]) == bool(said_so or unread), name
 
 
 def wishes() -> Iterable[tuple[str, str, str | None]]:
     """Yield what is renamed: a project, a facet, a flavor or none; a part of them by default."""
-    for number, (name, contents) in enumerate(SCRIPTS.items()):
+    for number, (name, contents) in enumerate(GROOVY.items()):
         flavors = [flavor for flavor in ("alderbank", "mossgate", "pennywick", "dev", "prod") if flavor in "".join(contents.values())]
         for at, key in enumerate(NAMES):
             for flavor in (None, *flavors) if THOROUGH else (None, *flavors)[(number + at) % 4 :: 4]:
@@ -120,7 +109,7 @@ def wishes() -> Iterable[tuple[str, str, str | None]]:
 
 def test_groovy_finds_a_rename_where_it_was_wished_and_nowhere_else(tmp_path: Path) -> None:
     """Either nothing is changed, with the reason, or the flavor's own variants read as wished, and all others as before."""
-    before = judged(made(tmp_path / name, name) for name in SCRIPTS)
+    before = judged(made(tmp_path / name, name) for name in GROOVY)
     done: dict[Path, tuple[str, str, str | None, str]] = {}
     for name, key, flavor in wishes():
         root = made(tmp_path / f"{name}-{key}-{flavor}", name)
@@ -137,7 +126,7 @@ def test_groovy_finds_a_rename_where_it_was_wished_and_nowhere_else(tmp_path: Pa
             old = before[tmp_path / name][module]
             assert set(found) == set(old), (name, key, flavor)
             changed = {(flavors, item) for flavors, now in found.items() for item in now if now[item] != old[flavors].get(item)}
-            meant = {key, "build"} if name in COMPUTED and key == "version" else {key}
+            meant = {key, "build"} if NOTES[name].get("computed") and key == "version" else {key}
             assert all(item in meant and (not flavor or flavor in flavors) for flavors, item in changed), (name, key, flavor, changed)
             if flavor and any(flavor in flavors for flavors in found):
                 assert any(NAMES[key] in (found[flavors][key] or "") for flavors, _ in changed) or "another flavor of it says so" in said, (name, key, flavor)
@@ -145,7 +134,7 @@ def test_groovy_finds_a_rename_where_it_was_wished_and_nowhere_else(tmp_path: Pa
 
 def test_groovy_finds_a_new_flavor_and_all_others_as_before(tmp_path: Path) -> None:
     """A flavor is added in the script's own way, builds with its ID, and goes again to the byte."""
-    flavored = [name for name, contents in SCRIPTS.items() if "alderbank" in "".join(contents.values())]
+    flavored = [name for name, contents in GROOVY.items() if "alderbank" in "".join(contents.values())]
     roots = {made(tmp_path / "new" / name, name): name for name in flavored}
     before = judged(made(tmp_path / "old" / name, name) for name in flavored)
     added = [root for root in roots if not onomaxis("flavor", "add", "oakhollow", root, "--id", "org.lendspan.oak").code]

@@ -11,25 +11,25 @@ import pytest
 
 from conftest import THOROUGH, files, judge, memory, onomaxis, snapshot
 from onomaxis.surveys.survey import take_survey
-from script_rows import ROWS, TYPED
+from scripts import rows
 
 JUDGE = Path(__file__).with_name("script_judge.js")
 NEW = {"id": "org.lendspan.zzz", "version": "9.9.9", "build": "999", "name": "Zed"}
 PACKAGE = '{"name": "lendspan", "version": "9.8.7", "dependencies": {"expo": "52.0.0"}}\n'
-# What the environment gives, or what no script names: it is said so and null, or there is no such app in the list.
-UNTOLD = {"build-env"}
-UNNAMED = {"env-in-id", "startswith"}
+# Of a row: the script; the values of APP_VARIANT; files; *untold*: what the environment gives is said so and null;
+# *unnamed*: no app in the list is the one of a value. Of a typed script, what the language's own tools made of it.
+ROWS, TYPED = rows("expo"), rows("expo_typed")
 Told = dict[str, dict[str, dict[str, str | None]]]
 
 
 def made(folder: Path, name: str) -> Path:
-    text, _, more = ROWS[name]
-    return files(folder, {"package.json": PACKAGE, "app.config.js": f"{text}\n", **more})
+    row = ROWS[name]
+    return files(folder, {"package.json": PACKAGE, "app.config.js": f"{row['script']}\n", **row.get("files", {})})
 
 
 def judged(roots: dict[Path, str], *more: str) -> dict[Path, Told]:
     """Return what Node makes of each project, by the value of the variable (none: empty) and platform."""
-    asked = [(root, value) for root, name in roots.items() for value in ("", *ROWS[name][1], *more)]
+    asked = [(root, value) for root, name in roots.items() for value in ("", *ROWS[name].get("values", ()), *more)]
     lines = [
         json.dumps({"key": f"{root}|{value}", "file": str(root / "app.config.js"), "env": {"APP_VARIANT": value} if value else {}}) for root, value in asked
     ]
@@ -47,24 +47,24 @@ def test_what_node_finds_is_what_is_said(tmp_path: Path) -> None:
         apps = {(app["platform"], app["flavor"]): app for app in said["apps"]}
         rest = next((flavor for _, flavor in apps if flavor.startswith("not (")), "")
         for value, platform in ((value, platform) for value, told in wanted.items() for platform in told):
-            if wanted[value][platform]["id"] is None or (value and name in UNNAMED):
+            if wanted[value][platform]["id"] is None or (value and ROWS[name].get("unnamed")):
                 continue
             default = f"not ({value})" == rest or not value
             app = apps.get((platform, value)) or apps[platform, "" if default else rest]
-            told = {key: app[key] for key in NEW if app[key] is not None or name not in UNTOLD}
+            told = {key: app[key] for key in NEW if app[key] is not None or not ROWS[name].get("untold")}
             assert told == {key: wanted[value][platform][key] for key in told}, (name, value, platform)
-        assert name not in UNTOLD or any(item["facet"] == "version.code" for item in said["unresolved"]), name
+        assert not ROWS[name].get("untold") or any(item["facet"] == "version.code" for item in said["unresolved"]), name
 
 
 @pytest.mark.parametrize("name", TYPED)
 def test_typed_scripts(name: str) -> None:
     """Types, enums, modules of every form: each app is what the language's own tools make of it."""
-    text, more, wanted = TYPED[name]
-    said = take_survey(memory({"package.json": PACKAGE, "app.config.ts": f"{text}\n", **more}))
+    row = TYPED[name]
+    said = take_survey(memory({"package.json": PACKAGE, "app.config.ts": f"{row['script']}\n", **row.get("files", {})}))
     apps = {(app.platform, app.flavor): app for app in said.apps}
-    for value, (platform, *told) in wanted.items():
-        app = apps.get((str(platform), value)) or apps[str(platform), ""]
-        assert [item and item.text for item in (app.id, app.name, app.build)] == told, value
+    for value, platform, *told in row["apps"]:
+        app = apps.get((platform, value)) or apps[platform, ""]
+        assert [item.text if item else "?" for item in (app.id, app.name, app.build)] == told, value
 
 
 def test_a_list_that_nobody_can_tell_has_no_length() -> None:
@@ -87,15 +87,15 @@ def test_variables_within_variables() -> None:
 
 def wishes() -> Iterable[tuple[str, str, str | None]]:
     """Yield what is renamed: a project, a facet, a flavor or none; a part of them by default."""
-    for number, (name, (_, values, _)) in enumerate(ROWS.items()):
+    for number, (name, row) in enumerate(ROWS.items()):
         for at, key in enumerate(NEW):
-            for flavor in (None, *values) if THOROUGH else (None, *values)[(number + at) % 4 :: 4]:
+            for flavor in (None, *row.get("values", ())) if THOROUGH else (None, *row.get("values", ()))[(number + at) % 4 :: 4]:
                 yield name, key, flavor
 
 
 def test_node_finds_a_new_variant_and_all_others_as_before(tmp_path: Path) -> None:
     """A variant is written as its siblings are, is what was asked for, and goes again to the byte."""
-    roots = {made(tmp_path / name, name): name for number, name in enumerate(ROWS) if ROWS[name][1] and (THOROUGH or number % 2)}
+    roots = {made(tmp_path / name, name): name for number, name in enumerate(ROWS) if ROWS[name].get("values") and (THOROUGH or number % 2)}
     before = {name: (snapshot(root), told) for (root, told), name in zip(judged(roots).items(), roots.values(), strict=True)}
     added = {root: name for root, name in roots.items() if not onomaxis("flavor", "add", "oakhollow", root, "--id", "org.lendspan.oak", "--shown", "Oak").code}
     assert len(added) > len(roots) - 3
