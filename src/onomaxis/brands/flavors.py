@@ -123,6 +123,12 @@ def plan_flavor(tree: Tree, wish: FlavorWish, tick: Tick | None = None) -> Plann
     wanted = Wanted(listed_as(load_identity(stages.tree), meant, wish), siblings, wish.like, wish.given)
     seen = list(suggested(stages.tree, wanted, mine))
     notes = [note for _, said in seen for note in said]
+    notes += [
+        Note(f"{item.at[0][0]}:{item.at[0][1]}", f"{item.message}: make them one by hand")
+        for project in after
+        for item in project.disagreements
+        if item.flavor == wish.name and item.code == "framework-id-differs"
+    ]
     notes += lacking_files(stages.tree, wanted, mine)
     marks = owed_values(stages.tree, (wish.name, *(item.name for item in siblings))).get(wish.name, [])
     planned = replace(

@@ -75,8 +75,8 @@ def _planned(survey: Survey, targets: Sequence[Target]) -> Plan:
         work.notes += kept_code(target.project, target.renamings, target.aim)
         changed = {item.facet for item in target.renamings} | {item.facet for item in target.values}
         work.notes += apart_by_condition(target.project, changed)
+    work.edits += repeat(survey, targets, work.notes)
     if not any(target.aim.flavor for target in targets):
-        work.edits += repeat(survey, targets, work.notes)
         work.edits += shown_edits(survey, targets, work.edits)
     rewrite_loose(survey, targets, work)
     settled = settle_bridges(survey, targets, work.edits)

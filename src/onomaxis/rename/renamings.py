@@ -35,11 +35,16 @@ def _android_renamings(project: Project, base: str, aim: Wish) -> list[Renaming]
     packages = [item for item in project.identifiers if item.facet is Facet.CODE_PACKAGE and item.module == module]
     old = next((item.value for item in packages if not item.tests), "")
     new = aim.code_package or (aim.id if old == base else "")
-    if new and old and new != old and not aim.keep_code:
+    if not new or not old or aim.keep_code:
+        return found
+    if new != old:
         rules.code_package(new)
         found.append(Renaming(Facet.CODE_PACKAGE, old, new))
         found.append(Renaming(Facet.NAMESPACE, old, new))
-        found += [Renaming(Facet.CODE_PACKAGE, item.value, new) for item in packages if item.tests]
+    if aim.code_package:  # example tests in a template's package move only where a package is asked for
+        found += [
+            Renaming(Facet.CODE_PACKAGE, item.value, new) for item in packages if item.tests and item.value != new
+        ]
     return found
 
 

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 
+from onomaxis.errors import FormatError
+from onomaxis.flavor_names import same_flavor
 from onomaxis.model import Edit, Facet, Mention, Note, Role
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.literals import rewrite
@@ -26,7 +28,7 @@ def repeat(survey: Survey, targets: Parts, notes: list[Note]) -> list[Edit]:
             continue
         for owner in umbrella.owners:
             edits += _owner(survey, umbrella, owner, parts, notes)
-        for mention in survey.mentions:
+        for mention in survey.mentions if not any(target.aim.flavor for target in parts) else ():
             if mention.scope.platform == EVERY and mention.scope.module == umbrella.folder and mention.owner is None:
                 edits += _mentioned(survey, umbrella, mention, parts)
     return edits
@@ -34,14 +36,29 @@ def repeat(survey: Survey, targets: Parts, notes: list[Note]) -> list[Edit]:
 
 def _owner(survey: Survey, umbrella: Project, owner: Mention, parts: Parts, notes: list[Note]) -> Iterable[Edit]:
     """Yield the edit of one value that a framework's file states."""
-    mine = [target for target in parts if owner.scope.platform in (EVERY, target.project.platform)]
-    new = _wished(owner, mine)
+    there = [target for target in parts if owner.scope.platform in (EVERY, target.project.platform)]
+    mine = [target for target in there if same_flavor(owner.scope.flavor, target.aim.flavor)]
+    new = _wished(owner, mine) if mine else _derived(owner, there)
     if new is None or new == owner.value or owner.owner is None:
         return
-    if owner.facet in _IDS and not _shared_by_all(survey, umbrella, owner, mine):
+    if owner.facet in _IDS and not _shared_by_all(survey, umbrella, owner, there):
         notes.append(Note(owner.place.at, f"{owner.value} stays: the other platform takes its ID from here too"))
         return
-    yield rewrite(survey.tree, owner.facet, owner.owner, new).edit
+    try:
+        yield rewrite(survey.tree, owner.facet, owner.owner, new).edit
+    except FormatError as error:
+        if not owner.scope.flavor:
+            raise
+        notes.append(Note(owner.place.at, f"{owner.value} of {owner.scope.flavor} stays: {error.message}"))
+
+
+def _derived(owner: Mention, parts: Parts) -> str | None:
+    """Return what a flavor's own ID becomes that goes on from the app's (``.dev``); its other values stay."""
+    if owner.facet not in _IDS or not owner.scope.flavor:
+        return None
+    applied = {item.apply(owner.value) for part in parts if not part.aim.flavor for item in part.renamings}
+    applied -= {None}
+    return applied.pop() if len(applied) == 1 else None
 
 
 def _wished(owner: Mention, parts: Parts) -> str | None:

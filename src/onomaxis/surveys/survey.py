@@ -11,6 +11,7 @@ from functools import cached_property
 from typing import NamedTuple
 
 from onomaxis.errors import FormatError, InputError
+from onomaxis.flavor_names import same_flavor
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.source import Source, flat
 from onomaxis.identity.schema import LEDGER, NAME
@@ -239,14 +240,16 @@ def _repeated(project: Project, parts: Sequence[Project]) -> list[Disagreement]:
     """Name what a framework's file says otherwise than the native half that ships."""
     found = []
     for owner in project.owners:
-        if owner.facet not in _REPEATED or owner.scope.flavor or not owner.compared:
+        flavor = owner.scope.flavor
+        if owner.facet not in _REPEATED or not owner.compared:
             continue
         if owner.role is Role.FOLLOWER and any(owner.value in _called(part) for part in parts):
             continue
         code, label = _REPEATED[owner.facet]
         unlike: dict[str, list[tuple[str, Value]]] = defaultdict(list)
         for part in parts:
-            app = next((item for item in part.apps if not item.flavor), None)
+            apps = part.brands() if flavor else part.apps
+            app = next((item for item in apps if same_flavor(item.flavor, flavor)), None)
             if app is None or owner.scope.platform not in (EVERY, part.platform) or app.platform != part.platform:
                 continue
             value = {
@@ -258,9 +261,10 @@ def _repeated(project: Project, parts: Sequence[Project]) -> list[Disagreement]:
                 unlike[value.text].append((part.platform, value))
         for text, halves in unlike.items():
             where = " and ".join(dict.fromkeys(platform for platform, _ in halves))
-            message = f"the {label} is {owner.value} in the {project.kind} file, {text} on {where}"
-            spots = [(value.origin.file, value.origin.line) for _, value in halves]
-            found.append(Disagreement(code, message, ((owner.place.file, owner.place.line), *dict.fromkeys(spots))))
+            of = f" of {flavor}" if flavor else ""
+            message = f"the {label}{of} is {owner.value} in the {project.kind} file, {text} on {where}"
+            spots = dict.fromkeys((value.origin.file, value.origin.line) for _, value in halves)
+            found.append(Disagreement(code, message, ((owner.place.file, owner.place.line), *spots), flavor))
     return found
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
 from dataclasses import replace
 from enum import StrEnum
@@ -196,20 +197,36 @@ def prove_apps(
 
 
 def _prove_frameworks(before: Sequence[Project], after: Sequence[Project]) -> None:
-    """Make sure that what a framework's files say of an app, and say otherwise than before, is what an app says.
+    """Make sure that what a framework's files say of an app, and say otherwise than before, is what that app says.
 
-    Its own tools copy it back into the native halves.
+    Its own tools copy it back into the native halves. What is said of a variant that only those files know stays, or
+    goes on from an app's ID as before.
     """
-    said = {text for project in after if not project.umbrella for app in project.brands() for text in _texts(app)}
-    said |= {text for project in after if not project.umbrella for app in project.apps for text in _texts(app)}
+    said: dict[str, set[str]] = defaultdict(set)
+    for app in (app for project in after if not project.umbrella for app in (*project.brands(), *project.apps)):
+        said[app.flavor.casefold()].update(_texts(app))
+    every = set().union(*said.values())
+    ids = {(project.key, *_key(app)): app.id.text for project in after for app in project.apps if app.id is not None}
+    become = {
+        (app.id.text, ids.get((project.key, *_key(app)), app.id.text))
+        for project in before
+        for app in project.apps
+        if app.id is not None
+    }
     later = {(project.kind, project.folder): _stated(project) for project in after if project.umbrella}
     for project in before:
         now = later.get((project.kind, project.folder), {})
         for key, old in _stated(project).items() if project.umbrella else ():
             if len(now.get(key, ())) < len(old) and not key[2]:
                 raise fault(old[0].origin.file, old[0].origin.line, f"the {key[0]} could be told no more")
+            texts = said[key[2].casefold()] if key[2] else every
             for was, new in zip(old, now.get(key, ()), strict=False):
-                if new.text not in (was.text, *said):
+                goes_on = {
+                    f"{new_id}{was.text[len(id_) :]}"
+                    for id_, new_id in become
+                    if f"{was.text}.".startswith(f"{id_}.")
+                }
+                if new.text not in (was.text, *texts, *goes_on):
                     message = f"the {key[0]} would be “{new.text}” here, which no app would be"
                     raise fault(new.origin.file, new.origin.line, message)
 

@@ -33,6 +33,7 @@ class CapacitorKind(HybridKind):
     name = "capacitor"
     manifests = (("package.json", b""),)
     copies = tuple(f"{folder}/{name}" for folder in (_ANDROID, _IOS) for name in (_CONFIGS[2], "public/index.html"))
+    scripts = _CONFIGS[:2]
     again = "build the web app and let the framework's tools copy it"
 
     def roots(self, tree: Tree) -> Iterable[str]:

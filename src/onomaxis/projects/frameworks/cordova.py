@@ -11,6 +11,7 @@ from onomaxis import late
 from onomaxis.formats.source import flat
 from onomaxis.formats.xml import Element, XmlDocument, new_child
 from onomaxis.model import Facet, IconHome, Opening, Scope, Tile
+from onomaxis.platforms import DENSITIES, FACTORS
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.drawn import DrawnIcon
 from onomaxis.projects.edits import span_edit
@@ -38,13 +39,28 @@ _PAGES = ("platforms/android/app/src/main/assets/www", "platforms/ios/www", "pla
 _LAYERS = ("foreground", "background", "monochrome")
 
 
-# What is written where the configuration names no picture: its tools scale one for each platform.
+# Android's pictures at one dp for each pixel: an icon, and each of the adaptive layers.
+_PLAIN, _LAYER = 48, 108
+# What is written where the configuration names no picture: one of all platforms, and Android's by density, without
+# which its tools cannot take layers (cordova.apache.org, "Customize icons": density).
 _OFFERED = (
-    ("res/launcher/all.png", 1024, "full", "all 1024", "", "src"),
-    ("res/launcher/android.png", 192, "rounded", "android 192", "android", "src"),
-    ("res/launcher/android-foreground.png", 432, "foreground", "android 432", "android", "foreground"),
-    ("res/launcher/android-background.png", 432, "background", "android 432", "android", "background"),
-    ("res/launcher/android-monochrome.png", 432, "monochrome", "android 432", "android", "monochrome"),
+    ("res/launcher/all.png", 1024, "full", "all 1024", "", "src", ""),
+    *(
+        (
+            f"res/launcher/android{end}-{density}.png",
+            round(edge * factor),
+            shape,
+            f"android {density}",
+            "android",
+            key,
+            density,
+        )
+        for density, factor in DENSITIES
+        for end, edge, shape, key in (
+            ("", _PLAIN, "rounded", "src"),
+            *((f"-{layer}", _LAYER, layer, layer) for layer in _LAYERS),
+        )
+    ),
 )
 
 
@@ -103,8 +119,8 @@ class CordovaKind(HybridKind):
         tiles = list(_tiles(files, root))
         undrawn = [name for name in named if name[:1] not in "@#" and files.path(name) not in {t.file for t in tiles}]
         tiles = tiles or [
-            Tile(files.path(name), edge, edge, shape, slot, offered=(platform, key))
-            for name, edge, shape, slot, platform, key in _OFFERED
+            Tile(files.path(name), edge, edge, shape, slot, offered=(platform, key, density))
+            for name, edge, shape, slot, platform, key, density in _OFFERED
             if not named and files.data(name) is None
         ]
         if tiles or undrawn:
@@ -134,26 +150,27 @@ class CordovaKind(HybridKind):
         """Write icon elements for the pictures that the configuration does not name yet."""
         files, draft = Files(tree, project.folder), Draft()
         document = files.xml("config.xml")
-        named: dict[str, list[str]] = {}
+        named: dict[tuple[str, str], list[str]] = {}
         for tile in home.tiles:
             if tile.offered and tile.file in drawn.files:
+                platform, key, density = tile.offered
                 relative = tile.file[len(files.folder) + 1 if files.folder else 0 :]
-                named.setdefault(tile.offered[0], []).append(f'{tile.offered[1]}="{relative}"')
+                first = [f'density="{density}"'] if density else []
+                named.setdefault((platform, density), first).append(f'{key}="{relative}"')
         if document is None or not named:
             return draft
         root, source = document.root, document.source
-        lines = [f"<icon {' '.join(named[''])} />"] if "" in named else []
-        if "android" in named:
-            icon = f"<icon {' '.join(named['android'])} />"
-            holder = next((item for item in root.find("platform") if item.value("name") == "android"), None)
-            if holder is None:
-                lines += ['<platform name="android">', f"    {icon}", "</platform>"]
-            else:
-                first, last, text = new_child(document, holder, icon)
-                draft.edits.append(span_edit(files.path("config.xml"), source, first, last, text, Facet.ICON))
+        lines = [f"<icon {' '.join(said)} />" for (platform, _), said in named.items() if not platform]
+        icons = [f"<icon {' '.join(said)} />" for (platform, _), said in named.items() if platform == "android"]
+        holder = next((item for item in root.find("platform") if item.value("name") == "android"), None)
+        if icons and holder is None:
+            lines += ['<platform name="android">', *(f"    {icon}" for icon in icons), "</platform>"]
+        elif icons and holder is not None:
+            first_at, last_at, text = new_child(document, holder, "\n".join(icons))
+            draft.edits.append(span_edit(files.path("config.xml"), source, first_at, last_at, text, Facet.ICON))
         if lines:
-            first, last, text = new_child(document, root, "\n".join(lines))
-            draft.edits.append(span_edit(files.path("config.xml"), source, first, last, text, Facet.ICON))
+            first_at, last_at, text = new_child(document, root, "\n".join(lines))
+            draft.edits.append(span_edit(files.path("config.xml"), source, first_at, last_at, text, Facet.ICON))
         return draft
 
     def facts(self, project: Project, tree: Tree, flavor: Flavor) -> AppFacts:
@@ -198,6 +215,9 @@ def _tiles(files: Files, root: Element) -> Iterable[Tile]:
             for key, shape in (("src", plain), *((layer, layer) for layer in _LAYERS)):
                 name = icon.value(key)
                 stated = icon.value("width") or icon.value("height")
+                factor = FACTORS.get(icon.value("density"))
+                if factor is not None and not stated:
+                    stated = str(round((_PLAIN if key == "src" else _LAYER) * factor))
                 edge = stated or ("432" if key != "src" else "192" if platform == "android" else "1024")
                 if name.endswith(".png") and inside(name) and edge.isdecimal() and int(edge) > 0:
                     yield Tile(

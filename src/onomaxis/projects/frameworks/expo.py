@@ -20,23 +20,21 @@ from onomaxis.projects.drawn import DrawnIcon
 from onomaxis.projects.edits import opening_edit, span_edit
 from onomaxis.projects.frameworks.declared import expo_facts, json_list
 from onomaxis.projects.frameworks.expo_icons import icon_home, name_icons, picture_keys
-from onomaxis.projects.frameworks.expo_variants import (
-    NAMED_FILE,
-    add_variant,
-    alike,
-    asked_variables,
-    branches,
-    main_variant,
-    own_value,
-    retire_variant,
-    says,
-    turned,
-)
 from onomaxis.projects.frameworks.files import ID_OF, Files, value_edit
 from onomaxis.projects.frameworks.hybrid import HybridKind
 from onomaxis.projects.frameworks.npm import has_dependency, npm_name, npm_rename, packages
 from onomaxis.projects.frameworks.react_native import component_names
 from onomaxis.projects.frameworks.variants import USUAL, asked
+from onomaxis.projects.frameworks.written_variants import (
+    NAMED_FILE,
+    add_variant,
+    alike,
+    branches,
+    main_variant,
+    own_value,
+    says,
+    turned,
+)
 from onomaxis.projects.launch import Launch, LaunchPicture, LaunchWish
 from onomaxis.projects.neighbours.called import Called
 from onomaxis.projects.project import EVERY, AppFacts, Flavor, Project, place
@@ -87,6 +85,7 @@ class ExpoKind(HybridKind):
     manifests = (("package.json", rb'"expo"\s*:'),)
     copies = ("android/app/build.gradle", "android/app/src/main/res/values/strings.xml")
     again = "let the framework's tools make the native projects again"
+    scripts = _DYNAMIC
 
     def roots(self, tree: Tree) -> Iterable[str]:
         """Return the folders whose package depends on the framework and that have an app configuration."""
@@ -236,10 +235,6 @@ class ExpoKind(HybridKind):
             found.draft.notes.append(Note(files.path(static), said))
         return found
 
-    def variables(self, files: Files) -> frozenset[str]:
-        """Return what the scripts ask of the environment."""
-        return asked_variables(files, _DYNAMIC)
-
     def has_variants(self, project: Project, tree: Tree) -> bool:
         """Tell whether a script makes the configuration: a static one knows no variants."""
         files = Files(tree, project.folder)
@@ -254,16 +249,6 @@ class ExpoKind(HybridKind):
         usual = all(asked(file, ()) == USUAL for name in _DYNAMIC if (file := files.script(name)) is not None)
         variable = USUAL.rpartition(".")[2]
         return first_profile(files.tree, files.folder, variable, new.name) if usual and not native else Draft()
-
-    def retire_flavor(self, project: Project, tree: Tree, flavor: Flavor) -> Draft:
-        """Take a variant out of the scripts and the lists beside them."""
-        if not project.umbrella:
-            return Draft()
-        files, draft = Files(tree, project.folder), super().retire_flavor(project, tree, flavor)
-        self.read(files)
-        names = list(dict.fromkeys(item.scope.flavor for item in files.owners if item.scope.flavor))
-        draft.join(retire_variant(files, _DYNAMIC, flavor.name, names))
-        return draft
 
     def own_facet(self, project: Project, tree: Tree, flavor: Flavor, facet: Facet, text: str) -> Draft:
         """Let the script say a value of its own for a variant."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 
+from onomaxis.flavor_names import same_flavor
 from onomaxis.formats.source import Source, flat
 from onomaxis.model import Facet, Mention, Note, Role, Scope
 from onomaxis.platforms import PLATFORMS
@@ -13,6 +14,7 @@ from onomaxis.projects.edits import opening_edit
 from onomaxis.projects.flavored_files import files_of, twin_files
 from onomaxis.projects.frameworks.files import ID_OF, Files
 from onomaxis.projects.frameworks.npm import npm_rename
+from onomaxis.projects.frameworks.written_variants import add_variant, asked_variables, retire_variant
 from onomaxis.projects.kind import Kind
 from onomaxis.projects.neighbours.called import Called
 from onomaxis.projects.occurrences import ending, language_of
@@ -37,6 +39,9 @@ class HybridKind(Kind):
     # Files that the framework's tools make of its configuration, and what makes them again.
     copies: tuple[str, ...] = ()
     again: str = "let the framework's tools make it again"
+
+    # Scripts of its configuration, which may make variants by the environment.
+    scripts: tuple[str, ...] = ()
 
     # Manifests that the kind needs, with what tells by the text that a folder is of it where one is broken (empty:
     # another file tells).
@@ -114,7 +119,7 @@ class HybridKind(Kind):
 
     def variables(self, files: Files) -> frozenset[str]:
         """Return the variables of the environment by which the project's own configuration tells flavors apart."""
-        return frozenset()
+        return asked_variables(files, self.scripts)
 
     def add_variant(self, project: Project, tree: Tree, siblings: Sequence[Called], new: Called) -> Draft:
         """List a flavor wherever its siblings are listed, and give it the pages and settings that they have."""
@@ -129,19 +134,40 @@ class HybridKind(Kind):
         return run_as(tree, project.folder, {**ways, "flavor": flavor})
 
     def written_variant(self, files: Files, siblings: Sequence[Called], new: Called) -> Draft:
-        """Return what writes a variant into the project's own configuration."""
-        return Draft()
+        """Return what writes a variant into the project's own configuration, as its siblings are written."""
+        if not self.scripts:
+            return Draft()
+        self.read(files)
+        return add_variant(files, self.scripts, [_as_stated(files, item) for item in siblings], new)
 
     def retire_flavor(self, project: Project, tree: Tree, flavor: Flavor) -> Draft:
-        """Take a flavor out of the lists, and its own pages and settings away."""
-        draft = without(tree, project.folder, flavor.name, self.variables(Files(tree, project.folder)))
+        """Take a flavor out of the lists and the scripts, and its own pages and settings away."""
+        if not project.umbrella:
+            return Draft()
+        files = Files(tree, project.folder)
+        draft = without(tree, project.folder, flavor.name, self.variables(files))
         draft.removed += files_of(tree, project.folder, flavor.name)
+        if self.scripts:
+            self.read(files)
+        names = list(dict.fromkeys(item.scope.flavor for item in files.owners if item.scope.flavor))
+        draft.join(retire_variant(files, self.scripts, flavor.name, names))
         return draft
 
     def own_facet(self, project: Project, tree: Tree, flavor: Flavor, facet: Facet, text: str) -> Draft:
         """Refused: flavors of a generated half are branches of the framework's own configuration."""
         said = f"flavor {flavor.name} states no {facet} of its own in the {project.kind} file"
         return Draft(refusals=[Note(project.folder or ".", said)])
+
+
+def _as_stated(files: Files, flavor: Called) -> Called:
+    """Return a flavor as the framework's own files speak of it, where they do."""
+    ids, shown = dict(flavor.ids), flavor.shown
+    for owner in files.owners:
+        if same_flavor(owner.scope.flavor, flavor.name) and owner.facet in ID_OF.values():
+            ids |= {platform: owner.value for platform in ids if owner.scope.platform in (EVERY, platform)}
+        elif same_flavor(owner.scope.flavor, flavor.name) and owner.facet is Facet.DISPLAY_NAME:
+            shown = owner.value
+    return flavor._replace(ids=ids, shown=shown)
 
 
 def _mention(project: Project, path: str, source: Source, hit: Occurrence) -> Mention:

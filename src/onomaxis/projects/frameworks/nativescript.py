@@ -40,6 +40,7 @@ class NativeScriptKind(HybridKind):
     """Reads NativeScript projects."""
 
     name = "nativescript"
+    scripts = _CONFIGS
     manifests = (
         ("package.json", rb'"nativescript"\s*:\s*\{[^{}]*"id"\s*:|"(?:@nativescript/core|tns-core-modules)"\s*:'),
     )

@@ -1,4 +1,4 @@
-"""Variants of an Expo app that its scripts make by the environment: a new one, the end of one, a value of its own."""
+"""Variants that configuration scripts make by the environment: a new one, the end of one, a value of its own."""
 
 from __future__ import annotations
 
