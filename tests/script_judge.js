@@ -12,8 +12,9 @@ for (const line of fs.readFileSync(0, 'utf8').trim().split('\n')) {
   found = found.default ?? found;
   if (typeof found === 'function') found = found({ config: read.expo ?? read });
   found = JSON.parse(JSON.stringify(found.expo ?? found));
+  const own = JSON.parse(fs.readFileSync(path.join(path.dirname(file), 'package.json'), 'utf8'));  // its defaults
   const text = (value) => (value === undefined ? null : String(value));
-  const told = (id, half, build) => ({ id: text(id), name: text(found.name), version: text(half?.version ?? found.version), build: text(build) });
+  const told = (id, half, build) => ({ id: text(id), name: text(found.name ?? own.name), version: text(half?.version ?? found.version ?? own.version), build: text(build) });
   answers[key] = {
     ios: told(found.ios?.bundleIdentifier, found.ios, found.ios?.buildNumber),
     android: told(found.android?.package, found.android, found.android?.versionCode),

@@ -229,7 +229,7 @@ def test_computed_values_are_unresolved(tmp_path: Path) -> None:
     found = onomaxis("survey", root, "--json").json
     assert [(u["facet"], u["line"]) for u in found["unresolved"] if u["reason"] != UNSTATED] == [("android.application-id", 2)]
     nulls = [(app["platform"], key) for app in found["apps"] for key in ("id", "name", "version", "build", "icon") if app[key] is None]
-    assert len(nulls) > 1 and {"ios.bundle-id", "version.name"} < {u["facet"] for u in found["unresolved"]}
+    assert len(nulls) > 1 and {"ios.bundle-id", "version.code"} < {u["facet"] for u in found["unresolved"]}
     done = onomaxis("rename", root, "--android-id", "com.y.barn")
     assert done.code == 3 and "app.config.ts:2" in done.err and "“makeId” is not followed" in done.err
 
@@ -289,7 +289,7 @@ ICONS: dict[str, tuple[dict[str, str], dict[str, tuple[int, bool]]]] = {
         {"package.json": '{"dependencies": {"expo": "1"}}', "app.json": LAYERED},
         {"a/icon.png": (1024, True), "a/f.png": (1024, False), "a/b.png": (1024, True), "a/m.png": (1024, False), "a/fav.png": (48, False)},
     ),
-    "cordova": ({"config.xml": CONFIG}, {"res/ios.png": (180, True), "res/f.png": (432, False)}),
+    "cordova": ({"config.xml": CONFIG}, {"res/ios.png": (180, True), "res/f.png": (216, False)}),
     "tauri": (
         {
             "src-tauri/tauri.conf.json": '{"identifier": "a.b", "bundle": {"icon": ["icons/32x32.png", "icons/128x128@2x.png", "icons/icon.ico", "icons/icon.icns"]}}'

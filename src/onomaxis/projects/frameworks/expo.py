@@ -14,6 +14,7 @@ from onomaxis.formats.json_members import new_members
 from onomaxis.formats.jsonc import JsonDocument, Node
 from onomaxis.formats.script import ScriptObject
 from onomaxis.model import Edit, Facet, IconHome, Note, Opening, Role, Scope
+from onomaxis.platforms import PLATFORMS
 from onomaxis.projects.dangling import Broken, Sort
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.drawn import DrawnIcon
@@ -119,6 +120,11 @@ class ExpoKind(HybridKind):
             if document is not None and not any(files.data(other) for other in _DYNAMIC):
                 self._offer(files, name, document, start)
 
+        for facet, key in ((Facet.VERSION_NAME, "version"), (Facet.DISPLAY_NAME, "name")):
+            default = files.json_value("package.json", key)  # for what the configuration lacks
+            for platform in PLATFORMS if default is not None else ():
+                if default is not None:
+                    files.derive(facet, default.text, default.place, platform)
         static = _static(files)
         top = _top(files, static)
         home = icon_home(files, static, top, _DYNAMIC)

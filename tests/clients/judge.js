@@ -1,0 +1,58 @@
+// What the frameworks' own commands make of a project: node judge.js COMMAND ROOT [TEMPLATE]; the answer is JSON.
+const fs = require('fs'), path = require('path');
+const [command, folder, template] = process.argv.slice(2);
+const root = path.resolve(folder);
+process.chdir(root);
+
+const commands = {
+  // Both platforms are made of config.xml, and prepared.
+  async cordova() {
+    const { ConfigParser, events } = require('cordova-common');
+    for (const platform of ['android', 'ios']) {
+      const Api = require(`cordova-${platform}`), at = path.join(root, 'platforms', platform);
+      const config = new ConfigParser(path.join(root, 'config.xml'));
+      await Api.createPlatform(at, config, {}, events);
+      const locations = { plugins: path.join(root, 'plugins'), www: path.join(root, 'www'), rootConfigXml: path.join(root, 'config.xml') };
+      await new Api(platform, at, events).prepare({ root, projectConfig: config, locations }, {});
+    }
+    return {};
+  },
+  // Which app, package and Xcode project the command finds.
+  async 'react-native'() {
+    const android = require('@react-native-community/cli-config-android').projectConfig(root, {});
+    const ios = require('@react-native-community/cli-config-apple').getProjectConfig({ platformName: 'ios' })(root, {});
+    return { package: android?.packageName, id: android?.applicationId, activity: android?.mainActivity, project: ios?.xcodeProject?.name };
+  },
+  // The configuration as it is evaluated.
+  async expo() {
+    const { exp } = require('@expo/config').getConfig(root, { skipSDKVersionRequirement: true });
+    const half = (id, own, build) => [id, exp.name, own?.version ?? exp.version, build].map((value) => (value === undefined ? null : String(value)));
+    return { ios: half(exp.ios?.bundleIdentifier, exp.ios, exp.ios?.buildNumber), android: half(exp.android?.package, exp.android, exp.android?.versionCode) };
+  },
+  // Native halves, made of the template where there are none, and set by the configuration.
+  async generate() {
+    for (const half of ['android', 'ios']) {
+      if (!fs.existsSync(half)) fs.cpSync(path.join(template, half), path.join(root, half), { recursive: true });
+    }
+    const { exp } = await require('@expo/prebuild-config').getPrebuildConfigAsync(root, { platforms: ['ios', 'android'] });
+    const { compileModsAsync } = require('@expo/config-plugins/build/plugins/mod-compiler');
+    await compileModsAsync(exp, { projectRoot: root, platforms: ['ios', 'android'], assertMissingModProviders: false });
+    return {};
+  },
+  // What the compiler objects to in the scripts of a project.
+  async parse() {
+    const ts = require('typescript'), found = [];
+    for (const name of fs.readdirSync(root).filter((name) => /\.[cm]?[jt]s$/.test(name))) {
+      const said = ts.transpileModule(fs.readFileSync(name, 'utf8'), { fileName: name, reportDiagnostics: true, compilerOptions: { allowJs: true } });
+      found.push(...said.diagnostics.map((one) => `${name}: ${ts.flattenDiagnosticMessageText(one.messageText, ' ')}`));
+    }
+    return found;
+  },
+};
+
+const log = console.log;
+console.log = console.error; // what the tools say is no answer
+commands[command]().then(
+  (found) => log(JSON.stringify(found)),
+  (error) => { console.error(error.stack || error); process.exit(1); },
+);
