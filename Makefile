@@ -3,7 +3,7 @@ PYTHON ?= python3
 VENV := .venv
 BIN := $(VENV)/bin
 
-.PHONY: demo test test-all seldom quick coverage noticed same garbled wheel check bench profile screenshots clean
+.PHONY: demo test test-all clients test-clients seldom quick coverage noticed same garbled wheel check bench profile screenshots clean
 
 $(VENV)/.installed: pyproject.toml
 	$(PYTHON) -m venv $(VENV)
@@ -23,6 +23,19 @@ test: $(VENV)/.tested
 # For a release: every seed and kind of art, three times the examples, other ones each time.
 test-all: $(VENV)/.tested
 	ONOMAXIS_TEST_ALL=1 $(BIN)/python -m pytest -n auto --dist worksteal
+
+# The frameworks' own commands, a fixed version of each, from the npm registry.
+build/clients/node_modules/.installed: tests/clients/package.json
+	mkdir -p build/clients
+	cp tests/clients/package.json build/clients/
+	cd build/clients && npm install --no-audit --no-fund --ignore-scripts --legacy-peer-deps --omit=optional --loglevel=error
+	touch $@
+
+clients: build/clients/node_modules/.installed
+
+# Every case that those commands judge; make test runs one of each where they are installed.
+test-clients: $(VENV)/.tested clients
+	ONOMAXIS_NO_SKIP=1 $(BIN)/python -m pytest -n auto --dist worksteal tests/test_clients.py
 
 # Which cases of each test reach a branch that no other does, measured anew (half an hour).
 seldom: $(VENV)/.tested

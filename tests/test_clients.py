@@ -19,7 +19,7 @@ from scripts import rows
 CLIENTS = Path(__file__).parent.parent / "build" / "clients" / "node_modules"
 JUDGE = Path(__file__).with_name("clients") / "judge.js"
 if not CLIENTS.exists():
-    if os.environ.get("ONOMAXIS_CLIENTS"):
+    if os.environ.get("ONOMAXIS_NO_SKIP"):
         raise FileNotFoundError(f"{CLIENTS}: make clients installs the frameworks' commands")
     pytest.skip("the frameworks' commands are not installed: make clients", allow_module_level=True)
 
@@ -249,6 +249,31 @@ def test_react_native_finds_what_was_wished(tmp_path: Path, wished: dict[str, st
     renamed(root, **wished)
     found = said("react-native", root)
     assert (found["package"], found["id"], found["project"], found["activity"]) == (*wanted, ".MainActivity")
+
+
+# -- NativeScript
+
+
+@pytest.mark.processes
+@pytest.mark.parametrize("own", ["", "\n  ios: { id: brand === 'alder' ? 'org.lendspan.alder.ios' : 'org.lendspan.ios' },"])
+def test_nativescript_reads_what_was_wished(tmp_path: Path, own: str) -> None:
+    """Each variant's IDs are what survey says; the app itself is renamed alone, and so is a variant."""
+    head = "import { NativeScriptConfig } from '@nativescript/core';\nconst brand = process.env.APP_VARIANT;\n"
+    script = f"{head}export default {{\n  id: brand === 'alder' ? 'org.lendspan.alder' : 'org.lendspan.app',\n  appPath: 'src',{own}\n}} as NativeScriptConfig;\n"
+    root = files(tmp_path / "app", {"nativescript.config.ts": script, "package.json": '{"dependencies": {"@nativescript/core": "8.0.0"}}\n'})
+    commit_all(root)
+
+    def ids() -> dict[str, object]:
+        found = {variant: said("nativescript", root, variant) for variant in ("", "alder")}
+        for app in onomaxis("survey", root, "--json").json["apps"]:
+            assert app["id"] == found[app["flavor"]][app["platform"]], app
+        return found
+
+    before = ids()
+    renamed(root, id=NEW[0])
+    assert ids() == before | {"": dict.fromkeys(("android", "ios"), NEW[0])}
+    renamed(root, flavor="alder", id="org.lendspan.zed")
+    assert ids() == {"": dict.fromkeys(("android", "ios"), NEW[0]), "alder": dict.fromkeys(("android", "ios"), "org.lendspan.zed")}
 
 
 # -- what each of the judges must catch

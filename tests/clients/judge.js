@@ -39,6 +39,15 @@ const commands = {
     await compileModsAsync(exp, { projectRoot: root, platforms: ['ios', 'android'], assertMissingModProviders: false });
     return {};
   },
+  // The configuration's IDs, evaluated.
+  async nativescript() {
+    const ts = require('typescript'), Module = require('module');
+    const name = path.join(root, 'nativescript.config.ts'), made = new Module(name);
+    const options = { module: ts.ModuleKind.CommonJS, target: ts.ScriptTarget.ES2022 };
+    made._compile(ts.transpileModule(fs.readFileSync(name, 'utf8'), { compilerOptions: options }).outputText, name);
+    const found = made.exports.default;
+    return { android: found.android?.id ?? found.id, ios: found.ios?.id ?? found.id };
+  },
   // What the compiler objects to in the scripts of a project.
   async parse() {
     const ts = require('typescript'), found = [];

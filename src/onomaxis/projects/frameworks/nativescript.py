@@ -64,10 +64,10 @@ class NativeScriptKind(HybridKind):
         for name in _CONFIGS:
             for platform in ("ios", "android"):
                 facet = Facet.BUNDLE_ID if platform == "ios" else Facet.APPLICATION_ID
-                for _, value in files.script_values(name, facet, platform, "id"):
-                    files.own(facet, value, platform)
-            for _, value in files.script_values(name, Facet.APPLICATION_ID, "id"):
-                files.own(Facet.APPLICATION_ID, value)
+                for variant, value in files.script_values(name, facet, platform, "id"):
+                    files.own(facet, value, platform, flavor=variant)
+            for variant, value in files.script_values(name, Facet.APPLICATION_ID, "id"):
+                files.own(Facet.APPLICATION_ID, value, flavor=variant)
             self._offer_ids(files, name)
         files.own(Facet.APPLICATION_ID, files.json_value("package.json", "nativescript", "id"))
         for resources in ("App_Resources", "app/App_Resources"):
