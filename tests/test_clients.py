@@ -259,7 +259,9 @@ def test_react_native_finds_what_was_wished(tmp_path: Path, wished: dict[str, st
 def test_nativescript_reads_what_was_wished(tmp_path: Path, own: str) -> None:
     """Each variant's IDs are what survey says; the app itself is renamed alone, and so is a variant."""
     head = "import { NativeScriptConfig } from '@nativescript/core';\nconst brand = process.env.APP_VARIANT;\n"
-    script = f"{head}export default {{\n  id: brand === 'alder' ? 'org.lendspan.alder' : 'org.lendspan.app',\n  appPath: 'src',{own}\n}} as NativeScriptConfig;\n"
+    script = (
+        f"{head}export default {{\n  id: brand === 'alder' ? 'org.lendspan.alder' : 'org.lendspan.app',\n  appPath: 'src',{own}\n}} as NativeScriptConfig;\n"
+    )
     root = files(tmp_path / "app", {"nativescript.config.ts": script, "package.json": '{"dependencies": {"@nativescript/core": "8.0.0"}}\n'})
     commit_all(root)
 

@@ -11,14 +11,18 @@ import right
 from conftest import files, memory, onomaxis
 from icon_arts import logo, saved
 from onomaxis.brands.stamp import stamp
-from onomaxis.errors import FaultError, RefusedError
-from onomaxis.formats.escapes import encode
+from onomaxis.errors import FaultError, FormatError, RefusedError
+from onomaxis.formats.escapes import encode, string_element
 from onomaxis.formats.jsonc import parse_json
+from onomaxis.formats.toml import parse_toml
+from onomaxis.projects.frameworks.files import Files
+from onomaxis.projects.frameworks.written_variants import retire_variant
 from onomaxis.projects.services import link_files
 from onomaxis.rename.rename import plan_rename
 from onomaxis.surveys.survey import read_projects, take_survey
 from onomaxis.wishes import Wish
 from onomaxis.writing.change import applied
+from onomaxis.writing.journal import Journal
 from onomaxis.writing.planned import PlannedChange
 from onomaxis.writing.proof import proved
 from xcode import pbxproj
@@ -174,3 +178,82 @@ def test_association_files_name_apps_by_texts_alone() -> None:
 @pytest.mark.parametrize(("text", "between"), [('{"a": 1}', ": "), ('{"a":1}', ":"), ('{"a" : "b"}', " : "), ('{"a"\n: 1}', ": "), ("{}", ": ")])
 def test_what_stands_behind_a_key(text: str, between: str) -> None:
     assert parse_json(text.encode()).colon == between
+
+
+def test_a_string_of_several_arguments_is_no_format() -> None:
+    plain, several = '<string name="a">', '<string name="a" formatted="false">'
+    for text, head in (("at %s", plain), ("%s of %s", several), ("100%", plain)):
+        assert string_element("a", text) == f"{head}{text}</string>"
+
+
+def test_an_end_that_comes_too_soon_is_on_the_last_line() -> None:
+    with pytest.raises(FormatError) as told:
+        parse_toml(b"a = 1\nb = [\n1,\n")
+    assert told.value.line == 4
+
+
+LIBRARY = 'plugins {{ id("com.android.library") }}\nandroid {{ namespace = "org.{}" }}\n'
+
+
+def test_the_library_that_is_named_moves_alone() -> None:
+    contents = {"settings.gradle.kts": 'include(":oak", ":elm")\n'}
+    for name in ("oak", "elm"):
+        contents |= {f"{name}/build.gradle.kts": LIBRARY.format(name), f"{name}/src/main/java/org/{name}/A.kt": f"package org.{name}\n"}
+    survey = take_survey(memory(contents), "elm")
+    after = applied(survey.tree, plan_rename(survey, Wish(app="elm", code_package="org.ash")).changes)
+    assert {path for path in after.known if path.endswith("A.kt")} == {"oak/src/main/java/org/oak/A.kt", "elm/src/main/java/org/ash/A.kt"}
+
+
+BRANCHES = "const b = process.env.BRAND;\nmodule.exports = { appId: b === 'oak' ? 'org.oak' : b === 'elm' ? 'org.shed.elm' : 'org.shed', appName: 'Shed', webDir: 'oak' };\n"
+
+
+@pytest.mark.parametrize(
+    ("old", "new", "right"),
+    [("org.oak", "org.barn", False), ("'org.shed.elm'", "'org.barn.elm'", True), ("'org.shed.elm'", "'org.barn'", False), ("'Shed'", "'Other'", False)],
+)
+def test_a_variant_of_a_script_is_as_it_was_or_goes_on(old: str, new: str, right: bool) -> None:
+    """What a framework's file says of a flavor is that flavor's, though no build has it: another app's ID is a fault."""
+    native = {
+        "android/app/build.gradle": 'plugins { id "com.android.application" }\nandroid { namespace "org.shed"\n defaultConfig { applicationId "org.shed" } }\n'
+    }
+    native |= {
+        "android/settings.gradle": "include ':app'\n",
+        "package.json": "{}",
+        "android/app/src/main/AndroidManifest.xml": MANIFEST.replace("@string/app_name", "Shed"),
+    }
+    become = {**native, "android/app/build.gradle": native["android/app/build.gradle"].replace('applicationId "org.shed"', 'applicationId "org.barn"')}
+    before = read_projects(memory({**native, "capacitor.config.js": BRANCHES}))
+    after = read_projects(memory({**become, "capacitor.config.js": BRANCHES.replace("'org.shed',", "'org.barn',").replace(old, new)}))
+    plan = PlannedChange((), 0)
+    if right:
+        assert proved(before, after, plan, allowed=lambda *_: {"org.barn", "Shed"}) is not None
+    else:
+        with pytest.raises(FaultError, match="no app would be"):
+            proved(before, after, plan, allowed=lambda *_: {"org.barn", "Shed"})
+
+
+def test_what_still_names_a_variant_is_said() -> None:
+    """What is the variant's alone goes; the other words that name it are told with their lines, and nothing else is."""
+    files_ = Files(memory({"capacitor.config.js": BRANCHES}), "")
+    draft = retire_variant(files_, ("capacitor.config.js",), "oak", ["oak", "elm"])
+    assert len(draft.edits) == 1 and [note.at for note in draft.notes] == ["capacitor.config.js:2"]
+
+
+def test_pictures_of_one_platform_are_all_that_a_widget_has() -> None:
+    """Where a configuration names a picture for any platform, none is offered beside it."""
+    head = '<widget id="org.shed" version="1.0.0" xmlns="http://www.w3.org/ns/widgets"><name>Shed</name>'
+    for inner, offered in (('<platform name="ios"><icon src="a.svg"/></platform>', False), ("", True)):
+        homes = [home for project in read_projects(memory({"config.xml": f"{head}{inner}</widget>"})) for home in project.icons]
+        assert any(tile.offered for home in homes for tile in home.tiles) == offered
+
+
+def test_marks_beside_a_change(tmp_path: Path) -> None:
+    """A mark stands until it is taken away."""
+    root = files(tmp_path / "app", {"config.xml": '<widget id="org.shed" version="1.0.0" xmlns="http://www.w3.org/ns/widgets"><name>Shed</name></widget>'})
+    assert onomaxis("rename", root, "--version", "2.0.0").code == 0
+    journal = Journal(root)
+    entry = journal.entries()[0]
+    journal.mark(entry, "seen")
+    assert journal.marked(entry, "seen")
+    journal.unmark(entry, "seen")
+    assert not journal.marked(entry, "seen")
