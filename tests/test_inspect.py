@@ -153,6 +153,15 @@ def test_a_host_that_a_library_opens_is_the_project_s(tmp_path: Path) -> None:
 
 
 @needs_aapt
+def test_an_authority_that_all_brands_share_is_named(tmp_path: Path) -> None:
+    """Two apps that provide one authority cannot be installed side by side; one that follows the ID is right."""
+    fixed = {name: data.replace("${applicationId}.files", "org.shelf.files") if isinstance(data, str) else data for name, data in shop.project().items()}
+    project, build = shop.write(tmp_path / "fixed", fixed), Build()
+    swap("org.lendspan.alderbank.files", "org.shelf.files")(build)
+    assert [item["code"] for item in told(project, built(tmp_path, build))] == ["PACKAGE22"]
+
+
+@needs_aapt
 def test_a_platform_of_another_repository_is_judged_by_the_identity_file_alone(tmp_path: Path) -> None:
     """What shares the file and lacks the Android project: silent where all is right, sharp where it is another's."""
     away = {name: data for name, data in shop.project().items() if not name.startswith("android/") and not name.endswith("google-services.json")}

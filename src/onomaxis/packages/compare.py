@@ -12,7 +12,7 @@ from onomaxis.checks.finding import Finding, Rule
 from onomaxis.errors import FormatError, InputError
 from onomaxis.flavor_names import made_of
 from onomaxis.identity.schema import LEDGER
-from onomaxis.packages.expected import Expected
+from onomaxis.packages.expected import Expected, every_app
 from onomaxis.packages.facts import Package, below, place
 from onomaxis.packages.opening import digest_of
 from onomaxis.packages.service_values import android_service, apple_service, service_file_of
@@ -271,9 +271,13 @@ def _declared(package: Package, expected: Expected) -> Iterator[Finding]:
         for key, fact in facts.keys.items():
             if key.startswith("NS") and key.endswith("UsageDescription") and key not in package.permissions:
                 yield _found(package, rules.PERMISSION, expected, f"{key} is missing, {_at(fact)} gives it")
+    ids = {item.id for item in every_app(expected.context) if item.platform == package.platform} - {""}
     for fact in facts.authorities:
         for text in fact.text.split(";"):
             wanted = text.replace("${applicationId}", package.id or "")
+            if len(ids) > 1 and text == wanted in package.authorities and not wanted.startswith(f"{package.id}."):
+                said = f"{wanted} is the same for {len(ids)} apps, {_at(fact)} states it"
+                yield _found(package, rules.SHARED_AUTHORITY, expected, said)
             if wanted not in package.authorities and not {"$", "@"} & set(wanted):
                 yield _found(package, rules.AUTHORITY, expected, f"{wanted} is missing, {_at(fact)} declares it")
 
