@@ -257,3 +257,20 @@ def test_marks_beside_a_change(tmp_path: Path) -> None:
     assert journal.marked(entry, "seen")
     journal.unmark(entry, "seen")
     assert not journal.marked(entry, "seen")
+
+
+@pytest.mark.parametrize(("package", "severity"), [("com.getcapacitor.myapp", "note"), ("org.elder", "warning")])
+def test_example_tests_stay_until_a_package_is_asked_for(tmp_path: Path, package: str, severity: str) -> None:
+    """An ID that moves the code leaves tests in a package of their own; ``--code-package`` moves them, also alone."""
+    manifest = MANIFEST.replace("@string/app_name", "Oak")
+    contents = {"settings.gradle.kts": 'include(":app")\n', "app/build.gradle.kts": GRADLE, "app/src/main/AndroidManifest.xml": manifest}
+    contents |= {"app/src/main/java/org/oak/A.java": "package org.oak;\n", f"app/src/test/java/{package.replace('.', '/')}/T.java": f"package {package};\n"}
+    root = files(tmp_path / "app", contents)
+    found = [item for item in onomaxis("check", root, "--json").json["findings"] if item["code"] == "ID08"]
+    assert [item["severity"] for item in found] == [severity]
+    survey = take_survey(memory(contents))
+    moved = applied(survey.tree, plan_rename(survey, Wish(android_id="org.ash")).changes)
+    assert moved.read(f"app/src/test/java/{package.replace('.', '/')}/T.java") == f"package {package};\n".encode()
+    for word in ("org.oak", "org.ash"):
+        alone = applied(survey.tree, plan_rename(survey, Wish(code_package=word)).changes)
+        assert alone.read(f"app/src/test/java/{word.replace('.', '/')}/T.java") == f"package {word};\n".encode()
