@@ -14,10 +14,10 @@ import shutil
 import subprocess
 import sys
 import time
-from collections.abc import Callable, Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
-from typing import NoReturn, TypeVar
+from typing import NoReturn
 
 import pytest
 from filelock import FileLock
@@ -65,20 +65,12 @@ settings.register_profile("thorough", settings.get_profile("usual"), max_example
 settings.load_profile("thorough" if THOROUGH else "usual")
 
 
-def usual(every: Iterable[Item], *kept: Item) -> list[Item]:
-    """Return those cases that reach what no other does; all of them in a release's run."""
-    return [item for item in every if THOROUGH or item in kept]
-
-
 def examples(most: int) -> settings:
     """Return how often a property is tried: *most* times in a release's run, else a third of it."""
     return settings(max_examples=most if THOROUGH else most // 3)
 
 
 GIT = ["git", "-c", "user.name=test", "-c", "user.email=test@invalid", "-c", "core.autocrlf=false"]
-
-
-Item = TypeVar("Item")
 
 
 @dataclass(frozen=True)

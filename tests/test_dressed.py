@@ -17,7 +17,7 @@ import pytest
 from PIL import Image
 
 import right
-from conftest import files, memory, onomaxis, usual
+from conftest import files, memory, onomaxis
 from onomaxis.brands.adopt import adopted
 from onomaxis.brands.flavors import plan_flavor
 from onomaxis.brands.new_flavor import FlavorWish
@@ -180,7 +180,7 @@ EVERY = [(style, sets) for style in (*NAMED, *TARGETS) for sets in SETS]
 
 
 @pytest.mark.pictures
-@pytest.mark.parametrize(("style", "sets"), usual(EVERY, *(pair for number, pair in enumerate(EVERY) if number % 7 == 0 or pair == (TARGETS[0], "variant"))))
+@pytest.mark.parametrize(("style", "sets"), EVERY)
 def test_every_variant_wears_what_is_its_own(tmp_path: Path, style: str, sets: str) -> None:
     case, contents, files_of = project(style, sets)
     tree = Tree.open(files(tmp_path, contents))
@@ -225,7 +225,7 @@ TOGETHER = [(style, sets) for sets in SETS for style in ("type-camel", "Stage-br
 
 
 @pytest.mark.pictures
-@pytest.mark.parametrize(("style", "sets"), usual(TOGETHER, *TOGETHER[::3]))
+@pytest.mark.parametrize(("style", "sets"), TOGETHER)
 def test_icons_of_several_flavors_are_those_of_what_they_make_together(tmp_path: Path, style: str, sets: str) -> None:
     """Two flavors of one dimension are two; with one of another they are their variants, drawn there and nowhere else."""
     _, contents, files_of = project(style, sets)
@@ -280,7 +280,7 @@ def test_what_a_combination_alone_is_called(style: str, said: str, becomes: dict
     assert told[1] == told[0] | {(platform, "alderbank", "staging"): named for platform, named in becomes.items()}
 
 
-@pytest.mark.parametrize("style", usual(list(NAMED), *list(NAMED)[::2]))
+@pytest.mark.parametrize("style", list(NAMED))
 def test_what_is_adopted_is_said_once_and_changes_nothing(style: str) -> None:
     """Brands, environments and their values each in one place; every file as it was after stamping what was adopted."""
     _, contents, _ = project(style, "brand")
@@ -347,7 +347,7 @@ def test_every_way_to_say_a_variant(tmp_path: Path) -> None:
     assert onomaxis("stamp", root, "--flavor", "mossgate", "--flavor", "alderbank").code == 2
 
 
-@pytest.mark.parametrize("style", usual(list(NAMED), *list(NAMED)[::2]))
+@pytest.mark.parametrize("style", list(NAMED))
 def test_a_brand_goes_with_what_its_variants_share(style: str) -> None:
     """The icon set that they name together, configuration files, schemes; of the others nothing."""
     _, contents, _ = project(style, "brand")
@@ -370,9 +370,7 @@ def test_brands_that_are_targets_come_and_go_in_xcode() -> None:
 
 
 @pytest.mark.pictures
-@pytest.mark.parametrize(
-    ("style", "sets"), usual([("type-camel", "brand"), ("type-camel", "variant"), ("Stage-brand", "variant"), (TARGETS[1], "variant")], ("type-camel", "brand"))
-)
+@pytest.mark.parametrize(("style", "sets"), [("type-camel", "brand"), ("type-camel", "variant"), ("Stage-brand", "variant"), (TARGETS[1], "variant")])
 def test_art_is_adopted_where_today_s_icons_are_drawn_from_it(tmp_path: Path, style: str, sets: str) -> None:
     """What was drawn from a file in the project is named by it again; a picture changed by hand is not, and is said."""
     _, contents, _ = project(style, sets)

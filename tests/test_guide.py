@@ -7,8 +7,6 @@ from pathlib import Path
 
 import pytest
 
-from conftest import usual
-
 sys.path.insert(0, str(Path(__file__).parent.parent / "tools"))
 from guide import GUIDE, rendered
 
@@ -16,7 +14,7 @@ PAGES = sorted(page.stem for page in GUIDE.glob("*.md"))
 pytestmark = [pytest.mark.journeys, pytest.mark.processes]
 
 
-@pytest.mark.parametrize("page", usual(PAGES, "03-only-the-name-or-the-version", "06-the-first-flavors", "13-when-it-refuses"))
+@pytest.mark.parametrize("page", PAGES)
 def test_a_page_of_the_guide(page: str, tmp_path: Path) -> None:
     text = (GUIDE / f"{page}.md").read_text("utf-8")
     assert rendered(text, tmp_path) == text, "python tools/guide.py writes it anew"

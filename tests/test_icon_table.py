@@ -12,7 +12,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from conftest import Templates, files, onomaxis, snapshot, usual
+from conftest import Templates, files, onomaxis, snapshot
 from icon_arts import art_file, logo, photo
 from icon_homes import HOMES, apple, picture, universal
 from onomaxis.icons.present import decode
@@ -34,11 +34,7 @@ def drawn(root: Path, *words: object) -> dict:
     return done.json
 
 
-# Those whose pictures no other home has, nor a test of its own.
-HOMES_OF_A_KIND = ("android", "android, old", "ios, every slot", "watch", "mac", "flutter", "expo, named", "cordova", "tauri", "unity")
-
-
-@pytest.mark.parametrize("name", usual(HOMES, *HOMES_OF_A_KIND))
+@pytest.mark.parametrize("name", HOMES)
 def test_every_home(name: str, tmp_path: Path) -> None:
     """The square of each home is the art itself, to its edges; a drawing is set on a ground, and never black by accident."""
     full, root = saved(tmp_path, photo(256), "full.png"), files(tmp_path / "full", HOMES[name])
@@ -98,14 +94,7 @@ SAID: dict[str, set[str]] = {
 }
 
 
-# Of each kind one: what fills its edges and what is drawn on nothing, in pixels and in lines; what is turned or grey.
-ARTS_OF_A_KIND = (
-    "full.jpg", "full-1500.png", "rounded.png", "circle.png", "flat-wide.png", "oblong.png", "grey-16.png", "turned.jpg", "cmyk.jpg", "styled.svg",
-    "text.svg",
-)  # fmt: skip
-
-
-@pytest.mark.parametrize("name", usual(SAID, *ARTS_OF_A_KIND))
+@pytest.mark.parametrize("name", SAID)
 def test_every_art(name: str, tmp_path: Path) -> None:
     """What is drawn of it, what is said, and that vectors stay vectors."""
     root = files(tmp_path / "app", {**HOMES["android"], **apple(universal())})
@@ -215,10 +204,12 @@ def test_cordova_elements(tmp_path: Path) -> None:
         spaces = {"w": "http://www.w3.org/ns/widgets"}
         assert [icon.get("src") for icon in top.findall("w:icon", spaces)] == ["res/launcher/all.png"]
         (android,) = top.findall("w:platform", spaces)
-        (icon,) = android.findall("w:icon", spaces)
-        assert {icon.get(name) for name in ("foreground", "background", "monochrome")} == {
-            f"res/launcher/android-{n}.png" for n in ("foreground", "background", "monochrome")
-        }
+        icons = android.findall("w:icon", spaces)  # its tools take layers by density alone
+        assert [icon.get("density") for icon in icons] == ["mdpi", "hdpi", "xhdpi", "xxhdpi", "xxxhdpi"]
+        for icon, factor in zip(icons, (1, 1.5, 2, 3, 4), strict=True):
+            for name, edge in (("src", 48), ("foreground", 108), ("background", 108), ("monochrome", 108)):
+                with Image.open(root / str(icon.get(name))) as picture:
+                    assert picture.size == (edge * factor, edge * factor)
 
 
 def test_bundles_of_pictures(tmp_path: Path) -> None:

@@ -21,7 +21,7 @@ from hypothesis import given
 
 import right
 import shop
-from conftest import THOROUGH, commit_all, examples, files, judge, onomaxis, snapshot, usual
+from conftest import THOROUGH, commit_all, examples, files, judge, onomaxis, snapshot
 from onomaxis.brands.flavors import chosen_subjects, plan_flavor
 from onomaxis.brands.missing_flavors import missing_flavors
 from onomaxis.brands.neighbours import own_paths, without_neighbour
@@ -406,7 +406,7 @@ def test_right_projects_get_a_right_neighbour(kind: str, like: str) -> None:
     assert {path: back.read(path) for path in back.files} == {path: old.read(path) for path in old.files}
 
 
-@pytest.mark.parametrize("kind", usual(["native", "flutter", "react-native"], "flutter"))
+@pytest.mark.parametrize("kind", ["native", "flutter", "react-native"])
 def test_two_branches_that_each_add_one_are_merged(kind: str) -> None:
     """From one side's files, the other's new ones and both tables: each file is as if the one were added after the other."""
     old = tree(right.RIGHT[kind]()).overlay({FILE: b"format = 1\n"}, ())

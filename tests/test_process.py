@@ -14,7 +14,7 @@ from pathlib import Path
 
 import pytest
 
-from conftest import commit_all, files, onomaxis, process, snapshot, usual
+from conftest import commit_all, files, onomaxis, process, snapshot
 from hybrids import KINDS, spelled
 from onomaxis.demo import ART, KEYSTORE, PASSWORD
 from onomaxis.demo.brandmaking import make_keystore
@@ -121,7 +121,7 @@ def test_ctrl_c_while_asking(small: Callable[..., Path]) -> None:
         os.close(follower)
 
 
-@pytest.mark.parametrize("kind", usual(KINDS, "flutter", "maui", "cordova"))
+@pytest.mark.parametrize("kind", KINDS)
 def test_each_kind_once(tmp_path: Path, kind: str) -> None:
     """Each kind of project is surveyed and renamed by a process of its own."""
     root = files(tmp_path / "x", spelled(kind, "org.x.shed", "Shed", "1.2", "7"))

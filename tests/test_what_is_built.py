@@ -14,7 +14,7 @@ import pytest
 
 import packaged
 import right
-from conftest import files, judge, memory, onomaxis, usual
+from conftest import files, judge, memory, onomaxis
 from onomaxis.brands.matrix import flavor_matrix
 from onomaxis.brands.retirement import plan_retirement
 from onomaxis.brands.stamp import stamp
@@ -87,7 +87,6 @@ def cases() -> Iterator[Case]:
 
 
 EVERY = list(cases())
-KEPT = [case for number, case in enumerate(EVERY) if number % 13 == 0] + [Case(style, "plain", "two", "none", "kts") for style in (*NAMED, *TARGETS)]
 
 
 def gradle(case: Case) -> dict[str, str]:
@@ -168,7 +167,7 @@ def project(case: Case) -> Tree:
     return memory({**(gradle(case) if case.android else {}), **xcode(case)})
 
 
-@pytest.mark.parametrize("case", usual(EVERY, *KEPT), ids=lambda case: "-".join(filter(None, case)).replace(" ", "_"))
+@pytest.mark.parametrize("case", EVERY, ids=lambda case: "-".join(filter(None, case)).replace(" ", "_"))
 def test_what_is_built_and_selected(case: Case) -> None:
     tree = project(case)
     projects = read_projects(tree)
@@ -317,7 +316,7 @@ def packages(case: Case, folder: Path) -> dict[Parts, tuple[Path, Path]]:
     return found
 
 
-@pytest.mark.parametrize("style", usual(list(NAMED), "Stage-brand"))
+@pytest.mark.parametrize("style", list(NAMED))
 def test_an_agency_of_nine_brands(tmp_path: Path, style: str, monkeypatch: pytest.MonkeyPatch) -> None:
     """Both environments of nine brands: every command selects the same, right packages of all are taken in silence, wrong ones are not."""
     judge("aapt2")
