@@ -137,6 +137,21 @@ def test_capacitor_reads_a_flavor_of_its_own(tmp_path: Path, template: Make, nam
         assert {brand: configured(root, brand) for brand in brands} == before | {brands[1]: ("org.lendspan.zed", "Zed")}
 
 
+@pytest.mark.processes
+def test_capacitor_reads_what_the_identity_file_says(tmp_path: Path, template: Make) -> None:
+    """A brand that is stamped is called so in the script as well, and only that brand."""
+    root, brands = hybrid(tmp_path, template, "switch")
+    for brand, (id_, title) in {brand: configured(root, brand) for brand in brands[1:]}.items():
+        assert onomaxis("flavor", "add", brand, root, "--base", "base", "--id", id_, "--shown", title).code == 0
+    assert onomaxis("adopt", root).code == 0
+    file, before = root / "onomaxis.toml", {brand: configured(root, brand) for brand in brands}
+    file.write_text(file.read_text().replace("org.lendspan.alder", "org.lendspan.zed").replace("Alderbank", "Zed"))
+    commit_all(root)
+    assert onomaxis("stamp", root).code == 0
+    assert {brand: configured(root, brand) for brand in brands} == before | {"alderbank": ("org.lendspan.zed", "Zed")}
+    assert [item for item in onomaxis("check", root, "--json").json["findings"] if item["code"] == "PLATFORM03"] == []
+
+
 # -- Cordova
 
 

@@ -17,7 +17,9 @@ from onomaxis.projects.edits import place_edit
 from onomaxis.projects.literals import rewrite
 from onomaxis.projects.project import Targets
 from onomaxis.rename.plan import plan_values
-from onomaxis.rename.targets import SAID
+from onomaxis.rename.targets import SAID, Becoming, Target
+from onomaxis.rename.umbrellas import repeat
+from onomaxis.surveys.halves import umbrella_of
 from onomaxis.surveys.survey import Survey, kind_of, read_projects, some_projects, take_survey
 from onomaxis.tree import Tree
 from onomaxis.wishes import Renaming, Wish
@@ -41,6 +43,7 @@ def stamp_identity(stages: Stages, file: IdentityFile, flavor: str = "") -> None
     if wanted:
         survey = _surveyed(stages.tree, tuple(target for subject in subjects for target in subject.wished))
         stages.add_draft(_in_step(survey, wanted))
+        stages.add_draft(_in_frameworks(survey, wanted))
         stages.add_draft(_launchers(stages.tree, wanted))
         stages.say(_said(wanted))
     _prove(stages, file, flavor)
@@ -221,6 +224,20 @@ def _in_step(survey: Survey, wanted: Sequence[Difference]) -> Draft:
             draft.edits += edits
         if item.key == "id" and item.today:
             draft.edits += _followers(survey, item)
+    return draft
+
+
+def _in_frameworks(survey: Survey, wanted: Sequence[Difference]) -> Draft:
+    """Return the edits of what a framework's own file says of flavors that its native halves build."""
+    draft, targets = Draft(), []
+    for item in wanted:
+        project, facet = item.subject.project, FACETS.get(item.key, {}).get(item.subject.platform)
+        above = umbrella_of(survey.projects, project)
+        if facet is not None and item.today and above is not None:
+            renamed = (Renaming(facet, item.today, item.wanted),) if item.key == "id" else ()
+            become = (Becoming(facet, item.today, item.wanted),) if item.key != "id" else ()
+            targets.append(Target(project, Wish(flavor=item.flavor), renamed, become, above))
+    draft.edits += repeat(survey, targets, draft.notes)
     return draft
 
 

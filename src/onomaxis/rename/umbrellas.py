@@ -41,7 +41,7 @@ def _owner(survey: Survey, umbrella: Project, owner: Mention, parts: Parts, note
     new = _wished(owner, mine) if mine else _derived(owner, there)
     if new is None or new == owner.value or owner.owner is None:
         return
-    if owner.facet in _IDS and not _shared_by_all(survey, umbrella, owner, there):
+    if owner.facet in _IDS and not _shared_by_all(survey, umbrella, owner, mine or there):
         notes.append(Note(owner.place.at, f"{owner.value} stays: the other platform takes its ID from here too"))
         return
     try:
