@@ -271,7 +271,8 @@ def _declared(package: Package, expected: Expected) -> Iterator[Finding]:
         for key, fact in facts.keys.items():
             if key.startswith("NS") and key.endswith("UsageDescription") and key not in package.permissions:
                 yield _found(package, rules.PERMISSION, expected, f"{key} is missing, {_at(fact)} gives it")
-    ids = {item.id for item in every_app(expected.context) if item.platform == package.platform} - {""}
+    apps = every_app(expected.context) if facts.authorities else ()
+    ids = {item.id for item in apps if item.platform == package.platform} - {""}
     for fact in facts.authorities:
         for text in fact.text.split(";"):
             wanted = text.replace("${applicationId}", package.id or "")

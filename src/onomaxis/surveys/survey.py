@@ -11,7 +11,6 @@ from functools import cached_property
 from typing import NamedTuple
 
 from onomaxis.errors import FormatError, InputError
-from onomaxis.flavor_names import same_flavor
 from onomaxis.formats.escapes import encode
 from onomaxis.formats.source import Source, flat
 from onomaxis.identity.schema import LEDGER, NAME
@@ -239,6 +238,11 @@ _REPEATED = {
 def _repeated(project: Project, parts: Sequence[Project]) -> list[Disagreement]:
     """Name what a framework's file says otherwise than the native half that ships."""
     found = []
+    flavored = any(owner.scope.flavor for owner in project.owners)
+    called = [
+        {app.flavor.casefold(): app for app in (*(part.brands() if flavored else ()), *part.apps)[::-1]}
+        for part in parts
+    ]
     for owner in project.owners:
         flavor = owner.scope.flavor
         if owner.facet not in _REPEATED or not owner.compared:
@@ -247,9 +251,8 @@ def _repeated(project: Project, parts: Sequence[Project]) -> list[Disagreement]:
             continue
         code, label = _REPEATED[owner.facet]
         unlike: dict[str, list[tuple[str, Value]]] = defaultdict(list)
-        for part in parts:
-            apps = part.brands() if flavor else part.apps
-            app = next((item for item in apps if same_flavor(item.flavor, flavor)), None)
+        for part, apps in zip(parts, called, strict=True):
+            app = apps.get(flavor.casefold())
             if app is None or owner.scope.platform not in (EVERY, part.platform) or app.platform != part.platform:
                 continue
             value = {

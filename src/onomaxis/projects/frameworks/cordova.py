@@ -41,7 +41,7 @@ _LAYERS = ("foreground", "background", "monochrome")
 
 # Android's pictures at one dp for each pixel: an icon, and each of the adaptive layers.
 _PLAIN, _LAYER = 48, 108
-# What is written where the configuration names no picture: one of all platforms, and Android's by density, without
+# What is written where the configuration names no picture: one for all platforms, and Android's by density, without
 # which its tools cannot take layers (cordova.apache.org, "Customize icons": density).
 _OFFERED = (
     ("res/launcher/all.png", 1024, "full", "all 1024", "", "src", ""),
