@@ -1,8 +1,15 @@
-// What the frameworks' own commands make of a project: node judge.js COMMAND ROOT [TEMPLATE]; the answer is JSON.
+// What the frameworks' own commands make of a project: node judge.js COMMAND ROOT [MORE]; the answer is JSON.
 const fs = require('fs'), path = require('path');
-const [command, folder, template] = process.argv.slice(2);
+const [command, folder, more] = process.argv.slice(2);
 const root = path.resolve(folder);
 process.chdir(root);
+
+// One evaluation of a configuration: ID, name, version, build number of each half.
+function evaluated(folder) {
+  const { exp } = require('@expo/config').getConfig(folder, { skipSDKVersionRequirement: true });
+  const half = (id, own, build) => [id, exp.name, own?.version ?? exp.version, build].map((value) => (value === undefined ? null : String(value)));
+  return { ios: half(exp.ios?.bundleIdentifier, exp.ios, exp.ios?.buildNumber), android: half(exp.android?.package, exp.android, exp.android?.versionCode) };
+}
 
 const commands = {
   // Both platforms are made of config.xml, and prepared.
@@ -23,16 +30,24 @@ const commands = {
     const ios = require('@react-native-community/cli-config-apple').getProjectConfig({ platformName: 'ios' })(root, {});
     return { package: android?.packageName, id: android?.applicationId, activity: android?.mainActivity, project: ios?.xcodeProject?.name };
   },
-  // The configuration as it is evaluated.
+  // The configurations below a folder, evaluated for each value of the variable: more is {name: [value]}.
   async expo() {
-    const { exp } = require('@expo/config').getConfig(root, { skipSDKVersionRequirement: true });
-    const half = (id, own, build) => [id, exp.name, own?.version ?? exp.version, build].map((value) => (value === undefined ? null : String(value)));
-    return { ios: half(exp.ios?.bundleIdentifier, exp.ios, exp.ios?.buildNumber), android: half(exp.android?.package, exp.android, exp.android?.versionCode) };
+    const found = {};
+    for (const [name, values] of Object.entries(JSON.parse(more))) {
+      found[name] = {};
+      for (const value of values) {
+        delete process.env.APP_VARIANT;
+        if (value) process.env.APP_VARIANT = value;
+        for (const file of Object.keys(require.cache)) if (file.startsWith(root)) delete require.cache[file];
+        found[name][value] = evaluated(path.join(root, name));
+      }
+    }
+    return found;
   },
-  // Native halves, made of the template where there are none, and set by the configuration.
+  // Native halves, made of a template (more) where there are none, and set by the configuration.
   async generate() {
     for (const half of ['android', 'ios']) {
-      if (!fs.existsSync(half)) fs.cpSync(path.join(template, half), path.join(root, half), { recursive: true });
+      if (!fs.existsSync(half)) fs.cpSync(path.join(more, half), path.join(root, half), { recursive: true });
     }
     const { exp } = await require('@expo/prebuild-config').getPrebuildConfigAsync(root, { platforms: ['ios', 'android'] });
     const { compileModsAsync } = require('@expo/config-plugins/build/plugins/mod-compiler');
