@@ -150,6 +150,12 @@ def test_capacitor_reads_what_the_identity_file_says(tmp_path: Path, template: M
     assert onomaxis("stamp", root).code == 0
     assert {brand: configured(root, brand) for brand in brands} == before | {"alderbank": ("org.lendspan.zed", "Zed")}
     assert [item for item in onomaxis("check", root, "--json").json["findings"] if item["code"] == "PLATFORM03"] == []
+    script = root / "capacitor.config.ts"
+    script.write_text(script.read_text().replace("org.lendspan.zed", "org.lendspan.wrong"))
+    (found,) = (item for item in onomaxis("check", root, "--json").json["findings"] if item["code"] == "PLATFORM03")
+    assert found["flavor"] == "alderbank"
+    assert onomaxis("rename", root, "--flavor", "alderbank", "--id", "org.lendspan.zed", "--allow-dirty").code == 0
+    assert configured(root, "alderbank") == ("org.lendspan.zed", "Zed")
 
 
 # -- Cordova

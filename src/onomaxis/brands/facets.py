@@ -236,7 +236,9 @@ def _in_frameworks(survey: Survey, wanted: Sequence[Difference]) -> Draft:
         if facet is not None and item.today and above is not None:
             renamed = (Renaming(facet, item.today, item.wanted),) if item.key == "id" else ()
             become = (Becoming(facet, item.today, item.wanted),) if item.key != "id" else ()
-            targets.append(Target(project, Wish(flavor=item.flavor), renamed, become, above))
+            platform = item.subject.platform
+            aim = Wish(flavor=item.flavor, platform=platform).with_id(platform, item.wanted if renamed else "")
+            targets.append(Target(project, aim, renamed, become, above))
     draft.edits += repeat(survey, targets, draft.notes)
     return draft
 

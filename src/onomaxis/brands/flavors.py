@@ -123,12 +123,7 @@ def plan_flavor(tree: Tree, wish: FlavorWish, tick: Tick | None = None) -> Plann
     wanted = Wanted(listed_as(load_identity(stages.tree), meant, wish), siblings, wish.like, wish.given)
     seen = list(suggested(stages.tree, wanted, mine))
     notes = [note for _, said in seen for note in said]
-    notes += [
-        Note(f"{item.at[0][0]}:{item.at[0][1]}", f"{item.message}: make them one by hand")
-        for project in after
-        for item in project.disagreements
-        if item.flavor == wish.name and item.code == "framework-id-differs"
-    ]
+    notes += _said_otherwise(after, wish.name)
     notes += lacking_files(stages.tree, wanted, mine)
     marks = owed_values(stages.tree, (wish.name, *(item.name for item in siblings))).get(wish.name, [])
     planned = replace(
@@ -137,6 +132,14 @@ def plan_flavor(tree: Tree, wish: FlavorWish, tick: Tick | None = None) -> Plann
         proposed=tuple(item for item, _ in seen if item.edited),
     )
     return with_notes(planned, [*notes, *_unused(wish, planned)])
+
+
+def _said_otherwise(projects: Sequence[Project], flavor: str) -> Iterator[Note]:
+    """Say where a framework's file has another ID for a flavor than its builds."""
+    for item in (item for project in projects for item in project.disagreements):
+        if item.flavor == flavor and item.code == "framework-id-differs":
+            file, line = item.at[0]
+            yield Note(f"{file}:{line}", f"{item.message}: write it alike by hand")
 
 
 def _service_wishes(wish: FlavorWish, subjects: Sequence[Subject]) -> list[ServiceWish]:

@@ -100,7 +100,7 @@ def _both(context: Context, android: Subject, ios: Subject) -> Iterator[str]:
 def stated_twice(context: Context) -> Iterator[Finding]:
     """Compare what a framework's file states with what its halves state."""
     for found in context.disagreements("framework-id-differs"):
-        yield Finding(TWICE, found.message, found.at)
+        yield Finding(TWICE, found.message, found.at, found.flavor)
 
 
 @check(ELSEWHERE)

@@ -16,7 +16,7 @@ from onomaxis.packages.expected import Expected, every_app
 from onomaxis.packages.facts import Package, below, place
 from onomaxis.packages.opening import digest_of
 from onomaxis.packages.service_values import android_service, apple_service, service_file_of
-from onomaxis.projects.project import Fact
+from onomaxis.projects.project import Fact, goes_on
 from onomaxis.projects.services import GOOGLE_ANDROID, link_files, read_service
 from onomaxis.projects.text_places import pointer_spot
 from onomaxis.surveys.survey import kind_of
@@ -276,8 +276,9 @@ def _declared(package: Package, expected: Expected) -> Iterator[Finding]:
     for fact in facts.authorities:
         for text in fact.text.split(";"):
             wanted = text.replace("${applicationId}", package.id or "")
-            if len(ids) > 1 and text == wanted in package.authorities and not wanted.startswith(f"{package.id}."):
-                said = f"{wanted} is the same for {len(ids)} apps, {_at(fact)} states it"
+            fixed = "$" not in text and not goes_on(text, package.id or "")
+            if fixed and len(ids) > 1 and text in package.authorities:
+                said = f"{text} is the same for {len(ids)} apps, {_at(fact)} states it"
                 yield _found(package, rules.SHARED_AUTHORITY, expected, said)
             if wanted not in package.authorities and not {"$", "@"} & set(wanted):
                 yield _found(package, rules.AUTHORITY, expected, f"{wanted} is missing, {_at(fact)} declares it")

@@ -65,9 +65,9 @@ def _wished(owner: Mention, parts: Parts) -> str | None:
     if owner.facet in (*_IDS, *_CODE):
         facets = _IDS if owner.facet in _IDS else _CODE
         changed = [item for target in parts for item in target.renamings if item.facet in facets]
-        applied = {item.apply(owner.value) for item in changed} - {None}
+        applied = {new for item in changed if (new := item.apply(owner.value)) is not None}
         if owner.facet in _IDS and not applied and owner.role is Role.OWNER:  # it differed, and shall not any more
-            applied = {item.new for item in changed}
+            applied = {part.aim.id for part in parts} - {""}
         return applied.pop() if len(applied) == 1 else None
     wished = next((item.new for target in parts if (item := target.becoming(owner.facet))), None)
     if wished is None or owner.role is Role.OWNER:

@@ -16,6 +16,7 @@ from onomaxis.model import HIDDEN_PARTS, Facet, Part, Role, ShippedApp, Value
 from onomaxis.projects.ownership import is_service_file
 from onomaxis.projects.project import Project, flavors_together
 from onomaxis.surveys.identity import identity_of
+from onomaxis.wishes import Renaming
 from onomaxis.writing.change import FileChange
 from onomaxis.writing.planned import PlannedChange
 from onomaxis.writing.structure import WORDY, structure_of
@@ -207,11 +208,11 @@ def _prove_frameworks(before: Sequence[Project], after: Sequence[Project]) -> No
         said[app.flavor.casefold()].update(_texts(app))
     every = set().union(*said.values())
     ids = {(project.key, *_key(app)): app.id.text for project in after for app in project.apps if app.id is not None}
-    become = {
-        (app.id.text, ids.get((project.key, *_key(app)), app.id.text))
+    renamed = {
+        Renaming(Facet.APPLICATION_ID, app.id.text, become)
         for project in before
         for app in project.apps
-        if app.id is not None
+        if app.id is not None and (become := ids.get((project.key, *_key(app)), app.id.text)) != app.id.text
     }
     later = {(project.kind, project.folder): _stated(project) for project in after if project.umbrella}
     for project in before:
@@ -221,12 +222,7 @@ def _prove_frameworks(before: Sequence[Project], after: Sequence[Project]) -> No
                 raise fault(old[0].origin.file, old[0].origin.line, f"the {key[0]} could be told no more")
             texts = said[key[2].casefold()] if key[2] else every
             for was, new in zip(old, now.get(key, ()), strict=False):
-                goes_on = {
-                    f"{new_id}{was.text[len(id_) :]}"
-                    for id_, new_id in become
-                    if f"{was.text}.".startswith(f"{id_}.")
-                }
-                if new.text not in (was.text, *texts, *goes_on):
+                if new.text not in (was.text, *texts, *(item.apply(was.text) for item in renamed)):
                     message = f"the {key[0]} would be “{new.text}” here, which no app would be"
                     raise fault(new.origin.file, new.origin.line, message)
 

@@ -159,18 +159,17 @@ class CordovaKind(HybridKind):
                 named.setdefault((platform, density), first).append(f'{key}="{relative}"')
         if document is None or not named:
             return draft
-        root, source = document.root, document.source
-        lines = [f"<icon {' '.join(said)} />" for (platform, _), said in named.items() if not platform]
-        icons = [f"<icon {' '.join(said)} />" for (platform, _), said in named.items() if platform == "android"]
+        root = document.root
+        lines = {key: f"<icon {' '.join(said)} />" for key, said in named.items()}
+        common = [line for (platform, _), line in lines.items() if not platform]
+        android = [line for (platform, _), line in lines.items() if platform]
         holder = next((item for item in root.find("platform") if item.value("name") == "android"), None)
-        if icons and holder is None:
-            lines += ['<platform name="android">', *(f"    {icon}" for icon in icons), "</platform>"]
-        elif icons and holder is not None:
-            first_at, last_at, text = new_child(document, holder, "\n".join(icons))
-            draft.edits.append(span_edit(files.path("config.xml"), source, first_at, last_at, text, Facet.ICON))
-        if lines:
-            first_at, last_at, text = new_child(document, root, "\n".join(lines))
-            draft.edits.append(span_edit(files.path("config.xml"), source, first_at, last_at, text, Facet.ICON))
+        if android and holder is None:
+            common += ['<platform name="android">', *(f"    {line}" for line in android), "</platform>"]
+        for element, inner in ((holder, android), (root, common)):
+            if element is not None and inner:
+                start, end, text = new_child(document, element, "\n".join(inner))
+                draft.edits.append(span_edit(files.path("config.xml"), document.source, start, end, text, Facet.ICON))
         return draft
 
     def facts(self, project: Project, tree: Tree, flavor: Flavor) -> AppFacts:

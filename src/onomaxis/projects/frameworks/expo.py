@@ -122,8 +122,8 @@ class ExpoKind(HybridKind):
 
         for facet, key in ((Facet.VERSION_NAME, "version"), (Facet.DISPLAY_NAME, "name")):
             default = files.json_value("package.json", key)  # for what the configuration lacks
-            for platform in PLATFORMS if default is not None else ():
-                if default is not None:
+            if default is not None:
+                for platform in PLATFORMS:
                     files.derive(facet, default.text, default.place, platform)
         static = _static(files)
         top = _top(files, static)
