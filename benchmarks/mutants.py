@@ -419,6 +419,10 @@ def chosen(rooms: list[str], number: int, seed: int, known: dict[str, dict[int, 
     return list(found)
 
 
+def _candidates_of(path: str) -> list[Change]:
+    return candidates(SOURCE / path) if (SOURCE / path).exists() else []
+
+
 def again(path: str) -> list[Change]:
     """Return the changes that a list names."""
     found = []
@@ -426,8 +430,7 @@ def again(path: str) -> list[Change]:
         told = re.search(r"([\w/]+\.py):\d+ ([\w.]+) #(\d+) (.*)", line)
         if told:
             item = next(
-                (item for item in candidates(SOURCE / told[1]) if item.function == told[2] and item.what == told[4]),
-                None,
+                (item for item in _candidates_of(told[1]) if item.function == told[2] and item.what == told[4]), None
             )
             if item is None:
                 print(f"no longer there: {line}")

@@ -141,7 +141,7 @@ KINDS: dict[str, dict[str, str]] = {
         "export_presets.cfg": '[preset.0]\n\nname="A"\nplatform="Android"\n\n[preset.0.options]\n\nversion/code=BuildZz\nversion/name="VersionZz"\npackage/unique_name="IdZz"\npackage/name="NameZz"\n\n[preset.1]\n\nname="I"\nplatform="iOS"\n\n[preset.1.options]\n\napplication/bundle_identifier="IdZz"\napplication/short_version="VersionZz"\napplication/version="BuildZz"\n',
     },
     "tauri": {
-        "src-tauri/tauri.conf.json": '{\n  "productName": "NameZz",\n  "version": "VersionZz",\n  "identifier": "IdZz",\n  "app": { "windows": [{ "title": "NameZz" }] },\n  "bundle": { "icon": ["icons/32x32.png"] }\n}\n',
+        "src-tauri/tauri.conf.json": '{\n  "productName": "NameZz",\n  "version": "VersionZz",\n  "identifier": "IdZz",\n  "app": { "windows": [{ "title": "NameZz" }] },\n  "bundle": { "icon": ["icons/32x32.png"], "android": { "versionCode": BuildZz }, "iOS": { "bundleVersion": "BuildZz" } }\n}\n',
         "src-tauri/Cargo.toml": '[package]\nname = "LowZz"\n',
         "package.json": '{"name": "LowZz"}\n',
         "index.html": "<title>NameZz</title>\n",

@@ -65,12 +65,15 @@ KOTLIN = {name: app(row["script"], row, ".kts") for name, row in rows("kotlin").
 
 
 def dressed(text: str, seed: str) -> str:
-    """Return a script as somebody else lays it out: quotes, tabs, line ends, comments that look like code."""
+    """Return a script as somebody else lays it out: quotes, tabs, line ends, comments that look like code; as it is without a seed."""
+    if not seed:
+        return text
     chance = random.Random(seed)
-    if chance.random() < 0.5:
-        text = re.sub(r"'([^'\"$\\\n/]*)'", r'"\1"', text)
+    quotes = chance.random() < 0.5
     found = []
     for line in text.split("\n"):
+        if quotes and '"' not in line:
+            line = re.sub(r"'([^']*)'", lambda found: found[0] if set(found[1]) & set("$\\/") else f'"{found[1]}"', line)
         said = line.replace("    ", "\t") if chance.random() < 0.3 else line
         plain = said.strip() and not said.rstrip().endswith(("+", "*", "(", "\\", ",")) and "//" not in said
         if plain and chance.random() < 0.2:
@@ -78,4 +81,24 @@ def dressed(text: str, seed: str) -> str:
         found.append(said)
         if line.rstrip().endswith(("{", "}")) and chance.random() < 0.1:
             found.append(chance.choice(["", "   ", "// productFlavors { decoy { } }", "/* { ' \" */"]))
+    return "\n".join(found).replace("\n", "\r\n" if chance.random() < 0.3 else "\n")
+
+
+def dressed_markup(text: str, seed: str) -> str:
+    """Return XML as somebody else lays it out: quotes, tabs, attributes on lines of their own, comments with decoys, line ends."""
+    if not seed:
+        return text
+    chance = random.Random(seed)
+    if chance.random() < 0.5:
+        text = re.sub(r"""=(?:"([^"'<>]*)"|'([^"'<>]*)')""", lambda found: f"='{found[1]}'" if found[1] is not None else f'="{found[2]}"', text)
+    found = []
+    for line in text.split("\n"):
+        said = line.replace("    ", "\t") if chance.random() < 0.3 else line
+        if said.lstrip().startswith("<widget ") and chance.random() < 0.5:
+            said = re.sub(r" (?=[\w:-]+=)", "\n        ", said)
+        found.append(said)
+        if line.endswith("/>") and chance.random() < 0.4:
+            found.append(
+                chance.choice(["", "<!-- <name>Decoy</name> -->", '<!-- <widget id="org.decoy" version="9"> -->', "<description>id='org.decoy'</description>"])
+            )
     return "\n".join(found).replace("\n", "\r\n" if chance.random() < 0.3 else "\n")

@@ -396,7 +396,6 @@ ROWS: dict[str, list[tuple[str, str, str, str, str, str]]] = {
         ("readiness", "no ID on iOS", "app.json", r'"bundleIdentifier": "org.lendspan",', "", "ID"),
         ("readiness", "an example's ID", "app.json", '"package": "org.lendspan"', '"package": "com.example.lend"', "com.example.lend"),
         ("readiness", "a template's name", "app.json", '"name": "Lendspan"', '"name": "my-app"', "my-app"),
-        ("readiness", "no version", "app.json", r'"version": "1.2.0",\s*"scheme"', '"scheme"', "version"),
         ("readiness", "a version that the store does not take", "app.json", '"version": "1.2.0"', '"version": "1.2.0-beta"', "1.2.0-beta"),
         ("readiness", "no build number on Android", "app.json", r'"versionCode": 7,', "", "build number"),
         ("readiness", "a build number that is too large", "app.json", '"versionCode": 7', '"versionCode": 2200000000', "2200000000"),

@@ -23,8 +23,9 @@ from onomaxis.checks.inspection import judged, look_over
 from onomaxis.checks.registry import Check, every_rule
 from onomaxis.demo import copy_demo
 from onomaxis.errors import FormatError
+from onomaxis.formats.keystore import Certificate, der_of
 from onomaxis.tree import Tree
-from packaged import profile
+from packaged import profile, signer
 from test_spoils import SPEAKS
 from xcode import pbxproj, standing_on
 
@@ -324,7 +325,10 @@ def test_profiles_in_the_tree(tmp_path: Path) -> None:
         return profile(tmp_path, Name=id_, ExpirationDate=datetime.datetime(2026, 12, 31), Entitlements=rights, **more)
 
     def said(on: str, have: dict[str, bytes]) -> set[tuple[str, str, str]]:
-        tree = Tree.of({path: data.encode() for path, data in clean().items()} | {f"profiles/{path}.mobileprovision": data for path, data in have.items()})
+        tree = Tree.of(
+            {path: data.encode() for path, data in clean().items()}
+            | {f"profiles/{path}{'' if '.' in path else '.mobileprovision'}": data for path, data in have.items()}
+        )
         found, _ = judged(dataclasses.replace(look(tree), on=on), ["signing"])
         return {(item.rule.code, item.flavor, item.at[0][0].rpartition("/")[2]) for item in found}
 
@@ -338,6 +342,13 @@ def test_profiles_in_the_tree(tmp_path: Path) -> None:
     assert said("", every | {"all": kept("org.lendspan.*")}) == set()
     assert {item[:2] for item in said("", every | {"all": kept("org.lendspan.*", dev=True)})} == {("SIGN08", "mossgate")}
     assert ("SIGN08", "", "old.mobileprovision") in said("", every | {"old": kept("org.lendspan.old")})
+    pem = signer(tmp_path)[1].read_bytes()
+    mine, others = Certificate("", der_of(pem), True), signer(tmp_path, "Tools of the city")[1].read_bytes()
+    after = (datetime.date.fromisoformat(mine.ends) + datetime.timedelta(1)).isoformat()
+    for on, code in (("", None), (mine.ends, "SIGN07"), (after, "SIGN06")):
+        assert said(on, {"own.cer": pem, "der.cer": mine.der, "tls.cer": others, "no.cer": b"x"}) == {
+            (code, "", f"{name}.cer") for name in ("own", "der") if code
+        }
 
 
 FAMILIES = ["ids", "names", "versions", "flavors", "services", "values", "signing", "listing"]

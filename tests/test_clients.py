@@ -13,8 +13,8 @@ from pathlib import Path
 
 import pytest
 
-from conftest import commit_all, files, judge, onomaxis, snapshot
-from scripts import rows
+from conftest import THOROUGH, commit_all, files, judge, onomaxis, snapshot
+from scripts import dressed, dressed_markup, rows
 
 CLIENTS = Path(__file__).parent.parent / "build" / "clients" / "node_modules"
 JUDGE = Path(__file__).with_name("clients") / "judge.js"
@@ -28,6 +28,7 @@ NEW = ("org.lendspan.tools", "Tool & Shed", "3.1.0", "31")
 CAPACITOR, CORDOVA, EXPO = rows("capacitor"), rows("cordova"), rows("expo")
 PACKAGE = '{"name": "lendspan", "version": "9.8.7", "dependencies": {"expo": "54.0.0"}}\n'
 Make = Callable[[str, Callable[[Path], object]], Path]
+SEEDS = range(6) if THOROUGH else range(2)  # none, and ways to lay a script out
 
 
 def run(*words: object, cwd: Path, brand: str = "", variable: str = "BRAND") -> str:
@@ -79,11 +80,12 @@ def shell(folder: Path) -> None:
     (folder / "capacitor.config.json").unlink()
 
 
-def hybrid(tmp_path: Path, template: Make, name: str) -> tuple[Path, list[str]]:
+def hybrid(tmp_path: Path, template: Make, name: str, seed: int = 0) -> tuple[Path, list[str]]:
     """Return an app with one of the configurations, committed; and the values that its variable may have."""
     row = CAPACITOR[name]
+    script = dressed(row["script"], f"{seed}{name}" if seed and name != "json" else "")
     root = Path(shutil.copytree(template("capacitor", shell), tmp_path / name, symlinks=True))
-    files(root, {row.get("file", "capacitor.config.ts"): row["script"], **row.get("files", {})})
+    files(root, {row.get("file", "capacitor.config.ts"): script, **row.get("files", {})})
     run(CLIENTS / ".bin" / "cap", "update", cwd=root)  # where the framework lies from here
     commit_all(root)
     return root, ["", *row.get("values", ())]
@@ -96,10 +98,11 @@ def configured(root: Path, brand: str) -> tuple[str, str]:
 
 
 @pytest.mark.processes
+@pytest.mark.parametrize("seed", SEEDS)
 @pytest.mark.parametrize("name", CAPACITOR)
-def test_capacitor_reads_what_was_wished(tmp_path: Path, template: Make, name: str) -> None:
+def test_capacitor_reads_what_was_wished(tmp_path: Path, template: Make, name: str, seed: int) -> None:
     """The app itself as wished; a variant goes on from its ID, or is as before. Copying it again changes nothing."""
-    root, brands = hybrid(tmp_path, template, name)
+    root, brands = hybrid(tmp_path, template, name, seed)
     before = {brand: configured(root, brand) for brand in brands}
     assert {app[:2] for app in apps(root).values()} == {before[""]}
     renamed(root, id=NEW[0], name="Shed")
@@ -177,10 +180,12 @@ def made_native(root: Path) -> dict[str, tuple[str, ...]]:
 
 
 @pytest.mark.processes
+@pytest.mark.parametrize("seed", SEEDS)
 @pytest.mark.parametrize("name", CORDOVA)
-def test_cordova_makes_what_was_wished(tmp_path: Path, name: str) -> None:
+def test_cordova_makes_what_was_wished(tmp_path: Path, name: str, seed: int) -> None:
     """Its platforms are made and prepared before and after a rename, and after icons were drawn: as survey says."""
-    root = files(tmp_path / name, {"config.xml": CORDOVA[name]["script"], "package.json": '{"name": "lendspan"}', "www/index.html": "<html></html>"})
+    script = dressed_markup(CORDOVA[name]["script"].lstrip(), f"{seed}{name}" if seed else "")
+    root = files(tmp_path / name, {"config.xml": script, "package.json": '{"name": "lendspan"}', "www/index.html": "<html></html>"})
     commit_all(root)
     before = made_native(root)
     short = {"ios": before["ios"][:1] + ("Lendspan",) + before["ios"][2:]} if name == "apart" else {}  # the home screen's
@@ -197,11 +202,14 @@ def test_cordova_makes_what_was_wished(tmp_path: Path, name: str) -> None:
 
 
 @pytest.mark.processes
-def test_expo_evaluates_what_is_said(tmp_path: Path) -> None:
+@pytest.mark.parametrize("seed", SEEDS)
+def test_expo_evaluates_what_is_said(tmp_path: Path, seed: int) -> None:
     """The framework's own evaluator reads for every value of the variable what survey says."""
     scripts = {name: row for name, row in EXPO.items() if "plugins:" not in row["script"]}  # of packages that are not here
     for name, row in scripts.items():
-        files(tmp_path / name, {"package.json": PACKAGE, "app.config.js": f"{row['script']}\n", **row.get("files", {})})
+        files(
+            tmp_path / name, {"package.json": PACKAGE, "app.config.js": dressed(f"{row['script']}\n", f"{seed}{name}" if seed else ""), **row.get("files", {})}
+        )
     found = said("expo", linked(tmp_path), more=json.dumps({name: ["", *row.get("values", ())] for name, row in scripts.items()}))
     for name, values in found.items():
         row, apps = scripts[name], onomaxis("survey", tmp_path / name, "--json").json["apps"]

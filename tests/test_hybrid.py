@@ -27,7 +27,6 @@ from xcode import pbxproj
 
 OLD = ("org.x.shed", "Shed", "1.2.0", "7")
 NEW = ("com.y.barn", "The Barn", "2.0.1", "9")
-NO_BUILD = ("tauri",)
 
 
 def made(folder: Path, contents: dict[str, str]) -> Path:
@@ -53,10 +52,7 @@ def test_every_kind(tmp_path: Path, kind: str) -> None:
     before = snapshot(root)
     survey = onomaxis("survey", root, "--json").json
     assert kind in survey["kinds"] and survey["disagreements"] == [] and {item["reason"] for item in survey["unresolved"]} <= {UNSTATED}
-    build = None if kind in NO_BUILD else OLD[3]
-    assert {(a["platform"], a["id"], a["name"], a["version"], a["build"]) for a in survey["apps"]} == {
-        (platform, *OLD[:3], build) for platform in ("android", "ios")
-    }
+    assert {(a["platform"], a["id"], a["name"], a["version"], a["build"]) for a in survey["apps"]} == {(platform, *OLD) for platform in ("android", "ios")}
     done = rename(root, NEW)
     assert done.code == 0, done.err
     wanted = spelled(kind, *NEW)
@@ -536,6 +532,31 @@ def test_two_apps_that_have_nothing_to_do_with_each_other(tmp_path: Path, word: 
     assert onomaxis("rename", root, word, "--platform", "android").code == 0
     beside = {path: text if path.startswith("android/") else other[path] for path, text in native.items()}
     assert onomaxis("rename", files(tmp_path / "beside", beside), word).code == 0, "android and ios beside each other are one app"
+
+
+@pytest.mark.parametrize(
+    ("said", "package", "version"), [(', "version": "2.4.0"', "1.0.0", "2.4.0"), (', "version": "../package.json"', "3.4.5", "3.4.5"), ("", "1.0.0", "0.1.0")]
+)
+def test_what_tauri_makes_of_a_version(tmp_path: Path, said: str, package: str, version: str) -> None:
+    """It is the configuration's, the package's that it names, or the crate's; build numbers follow until they are stated."""
+    root = made(
+        tmp_path / "app",
+        {
+            "src-tauri/tauri.conf.json": f'{{"identifier": "org.x.shed", "productName": "Shed"{said}}}\n',
+            "src-tauri/tauri.ios.conf.json": '{"identifier": "org.x.phone"}\n',
+            "package.json": f'{{"name": "shed", "version": "{package}"}}\n',
+            "src-tauri/Cargo.toml": '[package]\nname = "shed"\nversion = "0.1.0"\n',
+        },
+    )
+    major, minor, patch = map(int, version.split("."))
+
+    def apps() -> dict[str, tuple[str, ...]]:
+        return {app["platform"]: (app["id"], app["version"], app["build"]) for app in onomaxis("survey", root, "--json").json["apps"]}
+
+    assert apps() == {"android": ("org.x.shed", version, str(major * 10**6 + minor * 1000 + patch)), "ios": ("org.x.phone", version, version)}
+    assert not [item for item in onomaxis("check", root, "--json").json["findings"] if item["code"] == "VERSION08"]
+    assert rename(root, NEW).code == 0
+    assert apps() == dict.fromkeys(("android", "ios"), (NEW[0], *NEW[2:]))
 
 
 def test_one_platform_of_a_shared_id(tmp_path: Path) -> None:

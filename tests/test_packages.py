@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import io
 import plistlib
 import re
 import shutil
 import struct
+import subprocess
+import zipfile
 import zlib
 from pathlib import Path
 
@@ -150,6 +153,32 @@ def split_of(name: str) -> bytes:
     return packaged.archive({"AndroidManifest.xml": text, f"lib/{name}/liba.so": b"\x7fELF"})
 
 
+@needs_aapt
+def test_manifests_of_feature_modules_are_merged(tmp_path: Path) -> None:
+    """What a module asks for, provides and is opened by is the app's; in a bundle and in split APKs."""
+    inside = '<provider android:name="a.P" android:authorities="org.lendspan.more"/><meta-data android:name="m" android:value="1"/>'
+    inside += '<activity android:name="a.L" android:exported="true"><intent-filter><action android:name="android.intent.action.VIEW"/>'
+    inside += (
+        '<category android:name="android.intent.category.BROWSABLE"/><data android:scheme="https" android:host="more.example"/></intent-filter></activity>'
+    )
+    text = packaged.manifest(application=' android:hasCode="false"', inside=inside, before='<uses-permission android:name="android.permission.NFC"/>')
+    text = text.replace("<manifest ", '<manifest split="more" android:isFeatureSplit="true" ', 1)
+    renamed = {"AndroidManifest.xml": "manifest/AndroidManifest.xml"}
+    module = packaged.with_entries(packaged.linked(text, options=["--proto-format"]), {}, renamed, "more/")
+    bundle = packaged.make_bundle(tmp_path)
+    with zipfile.ZipFile(bundle, "a") as whole, zipfile.ZipFile(io.BytesIO(module)) as more:
+        for name in more.namelist():
+            whole.writestr(name, more.read(name))
+    folder = tmp_path / "splits"
+    folder.mkdir()
+    (folder / "base.apk").write_bytes(packaged.make_apk(tmp_path).read_bytes())
+    (folder / "more.apk").write_bytes(packaged.linked(text))
+    for package in (bundle, folder):
+        found = facts(package)
+        assert (found["permissions"], found["authorities"][-1:], found["metadata"]) == (["android.permission.NFC"], ["org.lendspan.more"], {"m": "1"})
+        assert found["hosts"] == ["more.example"]
+
+
 # -- signers
 
 
@@ -177,6 +206,13 @@ def test_signers_are_those_that_the_platforms_tool_finds(tmp_path: Path) -> None
         assert re.search(r"SHA-256 digest: (\w+)", told)[1] == found["sha256"].replace(":", "").lower()
         assert re.search(r"SHA-1 digest: (\w+)", told)[1] == found["sha1"].replace(":", "").lower()
         assert (found["subject"], found["scheme"], found["debug"]) == (f"CN=Lendspan {owner},O=Lendspan", schemes, False)
+        data = bytearray(signed.read_bytes())
+        data[10] ^= 1  # the time of the first entry
+        signed.write_bytes(data)
+        said = [(item["code"], item["at"][0]["entry"]) for item in inline("inspect", signed, "--json").json["findings"]]
+        assert said == ([] if schemes == ["v1"] else [("PACKAGE23", "AndroidManifest.xml")])  # entries have checksums there
+        judged = subprocess.run(["apksigner", "verify", signed], capture_output=True, check=False)
+        assert bool(judged.returncode) == bool(said)
 
 
 @needs_aapt

@@ -198,3 +198,24 @@ def test_a_binary_service_file_is_read_as_any_other(tmp_path: Path) -> None:
     assert [app.id for app in found.apps] == ["org.lendspan"] and (found.project, found.reversed, found.fault) == (plain.project, plain.reversed, plain.fault)
     assert read_service("GoogleService-Info.plist", plistlib.dumps({"A": "b"}, fmt=plistlib.FMT_BINARY)).fault
     assert "damaged" in read_service("GoogleService-Info.plist", b"bplist00" + b"\xff" * 40).fault
+
+
+def test_a_number_that_is_reserved_is_nobody_else_s(tmp_path: Path) -> None:
+    """The next number is above it, another reservation of it is refused, and what it was kept for takes its row's place."""
+    root = files(tmp_path / "x", project())
+    add = ("ledger", "add", root, "--date", "2026-05-31", "--quiet", "--flavor", "mossgate", "--platform", "android")
+    assert onomaxis(*add, "--reserve").code == 0
+    kept = (root / LEDGER).read_bytes()
+    assert kept.endswith(b"2026-05-31,android,mossgate,org.lendspan.mossgate,1.2,7,,reserved\n")
+    assert [row["digest"] for row in onomaxis("ledger", "list", root, "--json").json["published"]] == ["reserved"]
+    assert "reserved" in onomaxis("ledger", "list", root).out
+    assert not [item for item in onomaxis("check", root, "--json").json["findings"] if item["code"] in ("VERSION06", "VERSION10")]
+    done = onomaxis(*add, "--reserve")
+    assert done.code == 3 and "is reserved already" in done.err and f"{LEDGER}:2" in done.err
+    assert onomaxis(*add, "--reserve", "--from", root / "x.apk").code == 2
+    assert onomaxis(*add).code == 0
+    assert (root / LEDGER).read_bytes() == kept.replace(b"reserved", b"")
+    (root / LEDGER).write_bytes(kept + kept.splitlines(keepends=True)[1])  # two branches took it
+    assert "was reserved as 1.2, twice" in onomaxis("check", root, "--json").out
+    assert onomaxis("renumber", root, "--build", "next", "--quiet").code == 0
+    assert {app["build"] for app in onomaxis("survey", root, "--json").json["apps"]} == {"8"}

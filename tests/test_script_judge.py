@@ -11,7 +11,7 @@ import pytest
 
 from conftest import THOROUGH, files, judge, memory, onomaxis, snapshot
 from onomaxis.surveys.survey import take_survey
-from scripts import rows
+from scripts import dressed, rows
 
 JUDGE = Path(__file__).with_name("script_judge.js")
 NEW = {"id": "org.lendspan.zzz", "version": "9.9.9", "build": "999", "name": "Zed"}
@@ -22,9 +22,9 @@ ROWS, TYPED = rows("expo"), rows("expo_typed")
 Told = dict[str, dict[str, dict[str, str | None]]]
 
 
-def made(folder: Path, name: str) -> Path:
+def made(folder: Path, name: str, seed: int = 0) -> Path:
     row = ROWS[name]
-    return files(folder, {"package.json": PACKAGE, "app.config.js": f"{row['script']}\n", **row.get("files", {})})
+    return files(folder, {"package.json": PACKAGE, "app.config.js": dressed(f"{row['script']}\n", f"{seed}{name}" if seed else ""), **row.get("files", {})})
 
 
 def judged(roots: dict[Path, str], *more: str) -> dict[Path, Told]:
@@ -40,9 +40,10 @@ def judged(roots: dict[Path, str], *more: str) -> dict[Path, Told]:
     return found
 
 
-def test_what_node_finds_is_what_is_said(tmp_path: Path) -> None:
+@pytest.mark.parametrize("seed", range(12) if THOROUGH else (1,))
+def test_what_node_finds_is_what_is_said(tmp_path: Path, seed: int) -> None:
     """Every app that the environment asks for: ID, name, version and build number; what is not told is null."""
-    for root, wanted in judged({made(tmp_path / name, name): name for name in ROWS}).items():
+    for root, wanted in judged({made(tmp_path / name, name, seed): name for name in ROWS}).items():
         name, said = root.name, onomaxis("survey", root, "--json").json
         apps = {(app["platform"], app["flavor"]): app for app in said["apps"]}
         rest = next((flavor for _, flavor in apps if flavor.startswith("not (")), "")

@@ -5,7 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import re
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Sequence, Set
 from typing import NamedTuple
 
 from onomaxis import late
@@ -20,11 +20,16 @@ _BEFORE = COLUMNS[:-1]
 _MERGING = late.compile(r"(?:<{7}|>{7}|\|{7})(?: |\Z)|={7}\r?\Z")
 _DATE = late.compile(r"\d{4}-\d{2}-\d{2}\Z")
 _DIGEST = late.compile(r"sha256:[0-9a-f]{64}\Z")
+# In the place of a digest: a build number that is kept for a build that is not published yet.
+RESERVED = "reserved"
 _PRINT = late.compile(r"(?:[0-9A-F]{2}:){31}[0-9A-F]{2}\Z")
 
 
 class Published(NamedTuple):
-    """One published build; ``line`` is its line in the file, ``digest`` that of its package (``sha256:…``)."""
+    """One published build; ``line`` is its line in the file, ``digest`` that of its package (``sha256:…``).
+
+    A row whose digest is the word ``reserved`` keeps a number for a build that is still to be published.
+    """
 
     date: str
     platform: str
@@ -40,6 +45,16 @@ class Published(NamedTuple):
     def number(self) -> tuple[int, ...]:
         """The build number as numbers, to be compared."""
         return build_number(self.build)
+
+    @property
+    def reserved(self) -> bool:
+        """True for a number that is only kept."""
+        return self.digest == RESERVED
+
+    @property
+    def key(self) -> tuple[str, str, str, tuple[int, ...]]:
+        """Whose number it is, and which: a store takes it once."""
+        return self.platform, self.flavor.casefold(), self.id, trimmed(self.number)
 
 
 def build_number(text: str) -> tuple[int, ...]:
@@ -96,7 +111,7 @@ def check_row(path: str, row: Published) -> None:
         raise fault(f"“{row.build}” is no build number")
     if row.fingerprint and not _PRINT.match(row.fingerprint):
         raise fault("the fingerprint is no SHA-256 in capital hexadecimal pairs with colons")
-    if row.digest and not _DIGEST.match(row.digest):
+    if row.digest and not row.reserved and not _DIGEST.match(row.digest):
         raise fault("the digest is none such as sha256: and 64 hexadecimal digits")
 
 
@@ -114,7 +129,7 @@ def widened(text: str) -> str:
     """Return a ledger's text with all of today's columns: those that a row lacks are empty; all else stays."""
     if tuple(next(csv.reader(io.StringIO(text.removeprefix("\ufeff"), newline="")), [])) != _BEFORE:
         return text
-    lines = re.findall(r"[^\n]*\n|[^\n]+", text)  # as the csv reader counts them
+    lines = _lines(text)
     reader = csv.reader(io.StringIO(text, newline=""))
     for number, cells in enumerate(reader):
         line = lines[reader.line_num - 1]
@@ -124,21 +139,39 @@ def widened(text: str) -> str:
     return "".join(lines)
 
 
+def without_lines(text: str, gone: Set[int]) -> str:
+    """Return a ledger's text without some of its lines, as rows count them."""
+    return "".join(line for number, line in enumerate(_lines(text), 1) if number not in gone)
+
+
+def _lines(text: str) -> list[str]:
+    """Return lines as the csv reader counts them."""
+    return re.findall(r"[^\n]*\n|[^\n]+", text)
+
+
 def told_twice(rows: Sequence[Published]) -> Iterator[tuple[Published, Published]]:
-    """Yield rows of one app that tell of one build number twice, each with the first that does."""
-    first: dict[tuple[str, str, str, tuple[int, ...]], Published] = {}
+    """Yield rows of one app that tell of one build number twice, each with the first that does.
+
+    A number may be reserved, and published as what it was reserved for.
+    """
+    first: dict[object, Published] = {}
     for row in rows:
-        known = first.setdefault((row.platform, row.flavor.casefold(), row.id, trimmed(row.number)), row)
+        known = first.setdefault((row.reserved, row.key), row)
         if known is not row:
             yield known, row
 
 
+def published(rows: Sequence[Published]) -> tuple[Published, ...]:
+    """Return the rows of what was published: without those that reserve a number."""
+    return tuple(row for row in rows if not row.reserved)
+
+
 def mine(rows: Sequence[Published], platform: str, flavor: str, id_: str = "") -> list[Published]:
-    """Return the rows of one flavor on one platform, the last published one last.
+    """Return what was published of one flavor on one platform, the last one last.
 
     Rows without a flavor are those of the one that bears their ID: what is told of plain configurations may change.
     """
-    here = [row for row in rows if row.platform == platform]
+    here = [row for row in published(rows) if row.platform == platform]
     found = [row for row in here if row.flavor.casefold() == flavor.casefold()]
     found = found or [row for row in here if not row.flavor and row.id == id_]
     return sorted(found, key=lambda row: (row.number, row.date))

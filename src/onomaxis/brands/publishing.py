@@ -4,7 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from onomaxis.brands.ledger import COLUMNS, Published, build_number, check_row, mine, read_ledger, widened, written
+from onomaxis.brands.ledger import (
+    COLUMNS,
+    Published,
+    build_number,
+    check_row,
+    mine,
+    read_ledger,
+    widened,
+    without_lines,
+    written,
+)
 from onomaxis.brands.subjects import Subject
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.flavor_names import selects
@@ -47,10 +57,12 @@ def new_rows(
     platforms: Sequence[str],
     fingerprint: str,
     standing: str = "",
+    mark: str = "",
 ) -> list[Published]:
     """Return a row for each shipped app that is meant: of a flavor, every variant that ships.
 
-    *standing* is the brand that the app itself is, where a tree becomes one after the other.
+    *standing* is the brand that the app itself is, where a tree becomes one after the other; *mark* stands where the
+    digest would (``RESERVED``).
 
     Raises RefusedError for a number that was published before, and for a flavor that ships on some platforms alone.
     """
@@ -68,7 +80,7 @@ def new_rows(
                     f"the {subject.platform} app {app.flavor} has no ID, version or build number that can be told"
                 )
             told = (app.id.text, app.version.text, app.build.text)
-            row = Published(date, subject.platform, app.variant or standing, *told, fingerprint)
+            row = Published(date, subject.platform, app.variant or standing, *told, fingerprint, mark)
             check_row(LEDGER, row)
             _refuse_used(known, row)
             rows.append(row)
@@ -89,6 +101,9 @@ def checked(known: Sequence[Published], rows: Sequence[Published]) -> list[Publi
 
 
 def _refuse_used(known: Sequence[Published], row: Published) -> None:
+    kept = next((item for item in known if row.reserved and item.reserved and item.key == row.key), None)
+    if kept is not None:
+        raise RefusedError(f"build {row.build} of {row.id} is reserved already", file=LEDGER, line=kept.line)
     before = mine(known, row.platform, row.flavor, row.id)
     last = before[-1] if before else None
     if last is None:
@@ -110,10 +125,12 @@ def _refuse_used(known: Sequence[Published], row: Published) -> None:
 
 
 def grown(data: bytes | None, rows: Sequence[Published]) -> bytes:
-    """Return the ledger's bytes with rows added; everything that is there stays."""
+    """Return the ledger's bytes with rows added; what reserved their numbers goes, everything else stays."""
     if data is None:
         return written(rows).encode("utf-8")
-    data = widened(data.decode("utf-8")).encode("utf-8")
+    met = {row.key for row in rows}
+    gone = {row.line for row in read_ledger(LEDGER, data) if row.reserved and row.key in met}
+    data = without_lines(widened(data.decode("utf-8")), gone).encode("utf-8")
     newline = "\r\n" if b"\r\n" in data else "\n"
     lead = b"" if data.endswith(b"\n") else newline.encode()
     return data + lead + written(rows, newline, head=False).encode("utf-8")
@@ -124,9 +141,12 @@ def ledger_change(tree: Tree, rows: Sequence[Published]) -> PlannedChange:
     data = tree.required(LEDGER)
     changes = Changeset(written=((LEDGER, grown(data, rows)),)).resolve(tree)
     said = [Line(f"{row.platform} {row.flavor}".strip(), f"{row.id} {row.version} ({row.build})") for row in rows]
-    plan = PlannedChange(changes, 0, tuple(said), title=f"ledger: {len(rows)} published")
+    done = "reserved" if any(row.reserved for row in rows) else "published"
+    plan = PlannedChange(changes, 0, tuple(said), title=f"ledger: {len(rows)} {done}")
     later = applied(tree, changes)
-    kept = [row[:-1] for row in (*load_ledger(tree), *rows)]
+    met = {row.key for row in rows}
+    before = (row for row in load_ledger(tree) if not (row.reserved and row.key in met))
+    kept = [row[:-1] for row in (*before, *rows)]
 
     def kept_all() -> None:
         if [row[:-1] for row in load_ledger(later)] != kept:

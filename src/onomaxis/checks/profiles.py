@@ -1,4 +1,4 @@
-"""Rules about provisioning profiles that lie in the tree: when they end, which IDs they are for.
+"""Rules about provisioning profiles and certificates that lie in the tree: when they end, which IDs they are for.
 
 Source: Apple, "TN3125: Inside Code Signing: Provisioning Profiles".
 """
@@ -14,7 +14,7 @@ from onomaxis.checks.finding import Finding, rule
 from onomaxis.checks.registry import check
 from onomaxis.errors import FormatError
 from onomaxis.formats.binary.profiles import Profile, read_profile
-from onomaxis.formats.keystore import Certificate
+from onomaxis.formats.keystore import Certificate, der_of
 from onomaxis.model import Facet
 from onomaxis.projects.siblings import majority
 
@@ -25,6 +25,8 @@ UNREADABLE = rule("SIGN09")
 # A profile is told of so many days before it ends.
 _SOON = datetime.timedelta(days=30)
 _MOST = 4 * 1024 * 1024
+# How the certificates begin that Apple gives for signing (developer.apple.com, "Certificates overview").
+_SIGNERS = ("CN=Apple D", "CN=iPhone D", "CN=3rd Party Mac Developer", "CN=Developer ID ", "CN=Mac Developer")
 
 
 @check(EXPIRED, EXPIRES, UNMATCHED, UNREADABLE)
@@ -38,20 +40,25 @@ def check_profiles(context: Context) -> Iterator[Finding]:
             except FormatError as error:
                 yield Finding(UNREADABLE, f"it is no provisioning profile: {error.message}", ((path, 0),))
     for path, profile in profiles.items():
-        yield from _ending(path, profile, context.on)
+        ends = [Certificate("", der, False).ends for der in profile.certificates]
+        known = {"the profile": (profile.expires or "")[:10], "its certificate": max(filter(None, ends), default="")}
+        for what, end in known.items():
+            yield from _ending(path, f"{what} for {profile.app_id}", end, context.on)
+    for path in context.tree.files:
+        if path.endswith(".cer"):
+            one = Certificate("", der_of((context.tree.read(path) or b"")[:_MOST]), False)
+            if any(name in one.subject for name in _SIGNERS):
+                yield from _ending(path, f"the certificate of {one.common_name}", one.ends, context.on)
     if profiles:
         yield from _unmatched(context, profiles)
 
 
-def _ending(path: str, profile: Profile, on: str) -> Iterator[Finding]:
-    """Say whether a profile, or every certificate that it is for, has ended on a day, or ends soon."""
-    ends = [Certificate("", der, False).ends for der in profile.certificates]
-    known = {"the profile": (profile.expires or "")[:10], "its certificate": max(filter(None, ends), default="")}
-    for what, end in known.items() if on else ():
-        if end and end < on:
-            yield Finding(EXPIRED, f"{what} for {profile.app_id} ended on {end}", ((path, 0),))
-        elif end and end <= (datetime.date.fromisoformat(on) + _SOON).isoformat():
-            yield Finding(EXPIRES, f"{what} for {profile.app_id} ends on {end}", ((path, 0),))
+def _ending(path: str, what: str, end: str, on: str) -> Iterator[Finding]:
+    """Say whether something has ended on a day, or ends soon."""
+    if on and end and end < on:
+        yield Finding(EXPIRED, f"{what} ended on {end}", ((path, 0),))
+    elif on and end and end <= (datetime.date.fromisoformat(on) + _SOON).isoformat():
+        yield Finding(EXPIRES, f"{what} ends on {end}", ((path, 0),))
 
 
 def _unmatched(context: Context, profiles: Mapping[str, Profile]) -> Iterator[Finding]:

@@ -36,7 +36,8 @@ def ledger_told_twice(context: Context) -> Iterator[Finding]:
         whose = f"{row.id} on {PLATFORM_NAMES[row.platform]}"
         told = f"{first.version} and as {row.version}" if first.version != row.version else f"{row.version}, twice"
         spots = tuple(dict.fromkeys((LEDGER, item.line) for item in (first, row)))
-        yield Finding(TWICE, f"build {row.build} of {whose} was published as {told}", spots, row.flavor)
+        done = "reserved" if row.reserved else "published"
+        yield Finding(TWICE, f"build {row.build} of {whose} was {done} as {told}", spots, row.flavor)
 
 
 @check(PART, PLATFORMS, FORM, RANGE, NOT_AS_SAID, USED, OVERRIDDEN, MISSING, MOVED)

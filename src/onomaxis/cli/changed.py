@@ -8,6 +8,7 @@ import sys
 from collections.abc import Iterator, Mapping, Sequence
 from typing import TYPE_CHECKING, Any
 
+from onomaxis.brands.ledger import published
 from onomaxis.brands.publishing import load_ledger
 from onomaxis.cli.layout import Cell, blank, put
 from onomaxis.cli.output import count, make_console, print_json, tell
@@ -76,7 +77,7 @@ def _warning(tree: Tree, item: Row | Entity) -> str:
 
 def _published(tree: Tree, platform: str, id_: str | None) -> str:
     try:
-        builds = [row for row in load_ledger(tree) if row.platform == platform and row.id == id_]
+        builds = [row for row in published(load_ledger(tree)) if row.platform == platform and row.id == id_]
     except OnomaxisError:
         return ""
     verb = "carries" if len(builds) == 1 else "carry"

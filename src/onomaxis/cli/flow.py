@@ -109,12 +109,13 @@ def heed_published(options: argparse.Namespace, tree: Tree, plan: PlannedChange)
     """
     if getattr(options, "published", True) or tree.required(LEDGER) is None:
         return
+    from onomaxis.brands.ledger import published
     from onomaxis.brands.published import losses
     from onomaxis.brands.publishing import load_ledger
     from onomaxis.brands.tree_brand import ids_of_brands
 
     later = applied(tree, plan.changes)
-    found = losses(read_projects(tree), read_projects(later), load_ledger(tree), ids_of_brands(later))
+    found = losses(read_projects(tree), read_projects(later), published(load_ledger(tree)), ids_of_brands(later))
     if not found:
         return
     messages = [loss.message for loss in found]

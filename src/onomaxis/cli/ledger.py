@@ -7,7 +7,7 @@ import datetime
 from collections.abc import Sequence
 
 from onomaxis.brands.flavors import chosen_subjects
-from onomaxis.brands.ledger import Published
+from onomaxis.brands.ledger import RESERVED, Published
 from onomaxis.brands.publishing import COLUMNS, checked, ledger_change, load_ledger, new_rows
 from onomaxis.brands.subjects import load_identity
 from onomaxis.brands.tree_brand import flavor_here
@@ -32,13 +32,16 @@ def _add(options: argparse.Namespace) -> int:
     tree = open_to_write(options)
     known = load_ledger(tree)
     date = options.date or datetime.date.today().isoformat()
+    if options.reserve and options.packages:
+        raise InputError("a number is reserved before it is built: --reserve goes without --from")
     if options.packages:
         rows = _of_packages(options, tree, known, date)
     else:
         projects, subjects = chosen_subjects(tree, load_identity(tree), options.app)
         flavor, standing = flavor_here(tree, projects, options.flavor)
         say_selected(options, projects, flavor)
-        rows = new_rows(subjects, known, date, flavor, options.platform, options.fingerprint, standing)
+        mark = RESERVED if options.reserve else ""
+        rows = new_rows(subjects, known, date, flavor, options.platform, options.fingerprint, standing, mark)
     return carry_through(options, tree, ledger_change(tree, rows), plain_view())
 
 
@@ -85,7 +88,7 @@ def _list(options: argparse.Namespace) -> int:
         return 0
     cells = []
     for row in rows:
-        print_ = f"{row.fingerprint[:11]}…" if row.fingerprint else "–"
+        print_ = f"{row.fingerprint[:11]}…" if row.fingerprint else RESERVED if row.reserved else "–"
         texts = (row.date, row.platform, row.flavor or "–", row.id, row.version, row.build, print_)
         cells.append([Cell(text) for text in texts])
     titles = [*COLUMNS[:-2], "SHA-256"]

@@ -54,6 +54,11 @@ class Certificate(NamedTuple):
             return ""
 
     @property
+    def common_name(self) -> str:
+        """The name that the certificate is known by; empty when it cannot be read."""
+        return next((part[3:] for part in self.subject.split(",") if part.startswith("CN=")), "")
+
+    @property
     def ends(self) -> str:
         """The last day on which the certificate holds (ISO 8601, UTC); empty when it cannot be read."""
         from cryptography import x509
@@ -71,6 +76,16 @@ class Certificate(NamedTuple):
 
 class WrongPasswordError(FormatError):
     """The password does not open the keystore."""
+
+
+def der_of(data: bytes) -> bytes:
+    """Return the DER bytes of a certificate in either form: those of PEM decoded, all else as it is."""
+    import ssl
+
+    try:
+        return ssl.PEM_cert_to_DER_cert(data.decode("ascii").strip())
+    except ValueError:
+        return data
 
 
 def _pairs(data: bytes) -> str:

@@ -46,9 +46,10 @@ _MOST_XML = 16 * 1024 * 1024
 
 
 class _Built(NamedTuple):
-    """A package's manifest, its resources, and how a file that these name is found and read."""
+    """A package's manifest, those of its feature modules, its resources, and how a file that these name is read."""
 
     manifest: Node
+    features: Sequence[Node]
     resources: Resolver
     content: Content
     lead: str
@@ -67,7 +68,8 @@ def read_apks(path: str, kind: str, archives: Sequence[tuple[str, Archive]]) -> 
     ordered = [archives[first], *(item for number, item in enumerate(archives) if number != first)]
     tables = [ResourceTable(archive.read(TABLE)) for _, archive in ordered if TABLE in archive]
     table = ordered[0][0] + TABLE if TABLE in ordered[0][1] else ""
-    built = _Built(manifests[first], Resolver(tables), Content(ordered), "", table)
+    features = [node for node in manifests if "isFeatureSplit" in node.attributes]
+    built = _Built(manifests[first], features, Resolver(tables), Content(ordered), "", table)
     splits = tuple(_split(lead, archive, node) for (lead, archive), node in zip(archives, manifests, strict=True))
     main = ordered[0][0] + MANIFEST
     return _package(path, kind, built, _signed(ordered[0][1]), main, splits if len(splits) > 1 else ())
@@ -75,11 +77,16 @@ def read_apks(path: str, kind: str, archives: Sequence[tuple[str, Archive]]) -> 
 
 def read_bundle(path: str, archive: Archive) -> Package:
     """Read an app bundle. Raises FormatError."""
-    manifest = read_proto_xml(archive.read(BUNDLE_MANIFEST, _MOST_XML))
+    modules = sorted(
+        name for name in archive.names() if name.count("/") == 2 and name.endswith(f"/manifest/{MANIFEST}")
+    )
+    manifests = {name: read_proto_xml(archive.read(name, _MOST_XML)) for name in modules}
+    manifest = manifests.pop(BUNDLE_MANIFEST)
     tables = sorted(name for name in archive.names() if name.count("/") == 1 and name.endswith(f"/{BUNDLE_TABLE}"))
     tables.sort(key=lambda name: not name.startswith("base/"))
     resolver = Resolver([ProtoTable(archive.read(name)) for name in tables])
-    built = _Built(manifest, resolver, Content([("", archive)]), "base/", next(iter(tables), ""))
+    features = tuple(manifests.values())
+    built = _Built(manifest, features, resolver, Content([("", archive)]), "base/", next(iter(tables), ""))
     return _package(path, "aab", built, _signed(archive), BUNDLE_MANIFEST, ())
 
 
@@ -121,6 +128,8 @@ def _package(
     path: str, kind: str, built: _Built, signed: tuple[Signed, ...], main: str, splits: tuple[Split, ...]
 ) -> Package:
     manifest, resources = built.manifest, built.resources
+    manifests = (manifest, *built.features)
+    applications = [node for item in manifests for node in item.named("application")]
     application = manifest.first("application") or Node("application", {}, [])
     label = application.attributes.get("label")
     entries = dict.fromkeys(("names", "services", "resource"), built.table)
@@ -141,7 +150,7 @@ def _package(
         debuggable=_text(resources, application, "debuggable") == "true",
         test_only=_text(resources, application, "testOnly") == "true",
         icons=tuple(_icons(built, application)),
-        metadata=_metadata(application, resources),
+        metadata=_metadata(applications, resources),
         services=resources.strings(SERVICES),
         certificates=signed,
         content=built.content,
@@ -150,7 +159,7 @@ def _package(
         resources=resources,
         entries=entries,
     )
-    return _with_declared(package, manifest, application, resources)
+    return _with_declared(package, manifests, applications, resources)
 
 
 def _text(resources: Resolver, node: Node, name: str) -> str | None:
@@ -161,12 +170,19 @@ def _text(resources: Resolver, node: Node, name: str) -> str | None:
 _WEB = frozenset({"http", "https"})
 
 
-def _with_declared(package: Package, manifest: Node, application: Node, resources: Resolver) -> Package:
-    """Return a package with what it asks for, provides, and is opened by."""
-    asked = manifest.named("uses-permission", "uses-permission-sdk-23")
-    provided = (_text(resources, node, "authorities") or "" for node in application.named("provider"))
-    filters = list(_opened_from_outside(application, resources))
-    every = [node for node in application.walk() if node.name == "data"]
+def _with_declared(
+    package: Package, manifests: Sequence[Node], applications: Sequence[Node], resources: Resolver
+) -> Package:
+    """Return a package with what it asks for, provides, and is opened by; feature modules' manifests count too.
+
+    Source: developer.android.com, "Overview of Play Feature Delivery": they are merged where a module is installed.
+    """
+    permissions = ("uses-permission", "uses-permission-sdk-23")
+    asked = [node for item in manifests for node in item.named(*permissions)]
+    providers = [node for item in applications for node in item.named("provider")]
+    provided = (_text(resources, node, "authorities") or "" for node in providers)
+    filters = [data for item in applications for data in _opened_from_outside(item, resources)]
+    every = [node for item in applications for node in item.walk() if node.name == "data"]
     web = [data for data in filters if {_text(resources, node, "scheme") for node in data} & _WEB]
 
     def all_of(name: str, nodes: Iterable[Node]) -> tuple[str, ...]:
@@ -202,9 +218,9 @@ def _opened_from_outside(application: Node, resources: Resolver) -> Iterator[lis
                 yield list(item.named("data"))
 
 
-def _metadata(application: Node, resources: Resolver) -> Mapping[str, str | None]:
+def _metadata(applications: Sequence[Node], resources: Resolver) -> Mapping[str, str | None]:
     found: dict[str, str | None] = {}
-    for node in application.named("meta-data"):
+    for node in (node for item in applications for node in item.named("meta-data")):
         name = resources.text(node.attributes.get("name"))
         value = node.attributes.get("value") or node.attributes.get("resource")
         if name:

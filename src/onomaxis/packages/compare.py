@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from fnmatch import fnmatchcase
 
-from onomaxis.brands.ledger import build_number, trimmed
+from onomaxis.brands.ledger import build_number, published, trimmed
 from onomaxis.brands.readings import Reading, read_values, same_text
 from onomaxis.checks import packaged as rules
 from onomaxis.checks.finding import Finding, Rule
@@ -72,7 +72,7 @@ def _facets(package: Package, expected: Expected) -> Iterator[Finding]:
 def _number(package: Package, expected: Expected) -> Iterator[Finding]:
     """Yield what the ledger tells of the build number, but of this very package."""
     held = trimmed(build_number(package.build or ""))
-    for row in expected.context.ledger if held else ():
+    for row in published(expected.context.ledger) if held else ():
         alike = (row.platform, row.id) == (expected.platform, package.id) and trimmed(row.number) == held
         if alike and package.counts_with(row.version) and row.digest != digest_of(package):
             said = f"build {row.build} of {row.id} was published on {row.date} ({LEDGER}:{row.line})"

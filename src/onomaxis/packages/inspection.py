@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from typing import TYPE_CHECKING, NamedTuple
 
-from onomaxis.packages.facts import Package
+from onomaxis.packages.facts import Package, place
 from onomaxis.packages.opening import open_package
 from onomaxis.packages.together import agree, splits_agree
 
@@ -34,7 +34,7 @@ def inspect(
         packages.append(open_package(path))
         if tick:
             tick(number + 1)
-    found = [finding for package in packages for finding in splits_agree(package)]
+    found = [finding for package in packages for finding in (*splits_agree(package), *_still_signed(package))]
     apps: Sequence[Expected | None] = [None] * len(packages)
     if project is not None:
         from onomaxis.packages.judging import judged
@@ -48,3 +48,19 @@ def inspect(
     from onomaxis.checks.finding import sorted_findings
 
     return Inspection(tuple(packages), flavors, sorted_findings(found))
+
+
+def _still_signed(package: Package) -> Iterator[Finding]:
+    """Yield the APKs whose bytes are not those that were signed."""
+    if not any(set(item.schemes) - {"v1"} for item in package.certificates) or package.kind == "aab":
+        return
+    from onomaxis.checks import packaged as rules
+    from onomaxis.checks.finding import Finding
+    from onomaxis.formats.binary.archive import Archive
+    from onomaxis.formats.binary.signatures import changed_since
+
+    for lead, archive in package.content.layers:
+        scheme = changed_since(archive) if isinstance(archive, Archive) else ""
+        if scheme:
+            said = f"its bytes do not have the digest that scheme {scheme} signs"
+            yield Finding(rules.CHANGED, said, place(package, f"{lead}AndroidManifest.xml" if lead else ""))

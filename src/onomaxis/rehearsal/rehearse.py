@@ -6,7 +6,7 @@ import datetime
 from collections.abc import Callable, Sequence
 from typing import NamedTuple
 
-from onomaxis.brands.ledger import Published
+from onomaxis.brands.ledger import Published, published
 from onomaxis.checks.context import Context
 from onomaxis.errors import FormatError, InputError
 from onomaxis.packages.expected import expected_of
@@ -47,7 +47,7 @@ def rehearse(
     """
     answers: list[Answer] = []
     rows: list[Published] = []
-    known = context.ledger if context is not None else ()
+    known = published(context.ledger) if context is not None else ()
     for number, path in enumerate(paths, 1):
         try:
             package = open_package(path)

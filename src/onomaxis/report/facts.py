@@ -9,7 +9,7 @@ import re
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import NamedTuple
 
-from onomaxis.brands.ledger import Published
+from onomaxis.brands.ledger import Published, published
 from onomaxis.checks.context import Context, look
 from onomaxis.checks.finding import SEVERITIES, Finding
 from onomaxis.checks.inspection import judged
@@ -118,11 +118,13 @@ def report_of(
         title,
         tuple(_cards(context, shown, found)),
         {family: tuple(items) for family, items in by_family.items()},
-        context.ledger,
+        published(context.ledger),
         since,
         changes,
         history_drawing(events) if events else None,
-        sheet_of(release, tree, found, context.ledger, flavors_of(context.projects)) if release is not None else None,
+        sheet_of(release, tree, found, published(context.ledger), flavors_of(context.projects))
+        if release is not None
+        else None,
     )
 
 

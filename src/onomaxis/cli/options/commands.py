@@ -310,6 +310,7 @@ COMMANDS: Mapping[str, Command] = {
             several("--from", "PACKAGE", "what was published, as the built package says it "
                 "(repeatable)", dest="packages"),
             text("--fingerprint", "SHA256", "of the certificate it was signed with"),
+            flag("--reserve", "keep the build numbers for builds to come: no other branch takes them"),
             text("--app", "NAME", "the app, where there are several"),
             *WRITING,
             flavors("only this flavor, with all its combinations"),

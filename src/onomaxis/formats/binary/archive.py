@@ -51,8 +51,8 @@ class Archive:
     def __init__(self, data: bytes | memoryview | mmap.mmap) -> None:
         self.raw = memoryview(data)
         self._reader = Reader(self.raw, "the archive")
-        start, size, count = self._directory()
-        self.directory_offset = start
+        start, size, count, end = self._directory()
+        self.directory_offset, self.end_offset = start, end
         self.entries = {item.name: item for item in self._listed(start, size, count)}
         self._refuse_overlaps(start)
         self._refuse_growth()
@@ -123,8 +123,8 @@ class Archive:
 
     # -- the directory
 
-    def _directory(self) -> tuple[int, int, int]:
-        """Return offset, size and number of entries of the central directory."""
+    def _directory(self) -> tuple[int, int, int, int]:
+        """Return offset, size and number of entries of the central directory, and the offset of the end's record."""
         tail = max(0, len(self.raw) - 22 - 65535)
         at = bytes(self.raw[tail:]).rfind(_END)
         if at < 0:
@@ -140,7 +140,7 @@ class Archive:
             raise FormatError(f"the archive lists {count:,} entries: too many")
         if start + size > at or count * _CENTRAL.size > size:
             raise FormatError("the archive's directory is cut off or damaged")
-        return start, size, count
+        return start, size, count, at
 
     def _listed(self, start: int, size: int, count: int) -> Iterator[Entry]:
         seen: set[str] = set()

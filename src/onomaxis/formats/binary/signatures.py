@@ -1,4 +1,4 @@
-"""Who signed: the signing block of an APK, its older signature files, and CMS messages.
+"""Who signed, and whether it is still what was signed: the signing block of an APK, its older files, CMS messages.
 
 Sources: source.android.com, "APK Signature Scheme v2" and "v3" (block, signer, rotation; IDs 0x7109871a, 0xf05368c0,
 0x1b93ad61), "JAR signing" of the Java documentation; RFC 5652 (CMS).
@@ -6,7 +6,9 @@ Sources: source.android.com, "APK Signature Scheme v2" and "v3" (block, signer, 
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+import hashlib
+import struct
+from collections.abc import Iterator, Mapping
 from typing import Any, NamedTuple
 
 from onomaxis.errors import FormatError
@@ -17,7 +19,18 @@ _MAGIC = b"APK Sig Block 42"
 # Newest first: what a device that knows a scheme believes before the ones below.
 SCHEMES = {0x1B93AD61: "v3.1", 0xF05368C0: "v3", 0x7109871A: "v2"}
 _MOST_SIGNERS = 20
+# Which digest of the contents a signature's algorithm signs ("Signature Algorithm IDs"); those over a hash tree, for
+# file systems that check themselves, come beside one of these.
+_DIGESTS = dict.fromkeys((257, 259, 513, 769), "sha256") | dict.fromkeys((258, 260, 514), "sha512")
+_CHUNK = 1024 * 1024
 _SIGNATURE_FILES = (".RSA", ".DSA", ".EC")
+
+
+class Signer(NamedTuple):
+    """A signer of a signing block: its certificate (DER), and the digests of the contents by algorithm."""
+
+    certificate: bytes
+    digests: Mapping[int, bytes]
 
 
 class Message(NamedTuple):
@@ -36,9 +49,44 @@ def signers_of(archive: Archive) -> dict[str, tuple[bytes, ...]]:
     blocks = dict(_blocks(archive))
     for number, scheme in SCHEMES.items():
         if number in blocks:
-            found[scheme] = tuple(_signers(blocks[number]))
+            found[scheme] = tuple(signer.certificate for signer in _signers(blocks[number]))
     old = tuple(_jar_signers(archive))
     return found | ({"v1": old} if old else {})
+
+
+def changed_since(archive: Archive) -> str:
+    """Return the scheme whose digest the contents of an APK do not have, empty where they have all that are known.
+
+    Signature files (``v1``) and digests over a hash tree are not computed. Raises FormatError for a damaged block.
+    """
+    known: dict[str, bytes] = {}
+    for number, block in _blocks(archive):
+        for signer in _signers(block) if number in SCHEMES else ():
+            for algorithm, digest in signer.digests.items():
+                name = _DIGESTS.get(algorithm)
+                if name is not None and digest != known.setdefault(name, known.get(name) or _digest(archive, name)):
+                    return SCHEMES[number]
+    return ""
+
+
+def _digest(archive: Archive, name: str) -> bytes:
+    """Return the digest of what stands before the signing block, of the directory and of the end, chunk by chunk.
+
+    The end counts as if the directory began where the block does.
+    """
+    start, end = archive.directory_offset, archive.end_offset
+    begin = start - Reader(archive.raw, "the signing block").number("<Q", start - 24) - 8
+    tail = bytearray(archive.raw[end:])
+    tail[16:20] = struct.pack("<I", begin)
+    count, chunks = 0, bytearray()
+    for section in (archive.raw[:begin], archive.raw[start:end], memoryview(tail)):
+        for at in range(0, len(section), _CHUNK):
+            part = section[at : at + _CHUNK]
+            digest = hashlib.new(name, b"\xa5" + struct.pack("<I", len(part)))
+            digest.update(part)
+            chunks += digest.digest()
+            count += 1
+    return hashlib.new(name, b"\x5a" + struct.pack("<I", count) + chunks).digest()
 
 
 def _blocks(archive: Archive) -> Iterator[tuple[int, Reader]]:
@@ -60,15 +108,16 @@ def _blocks(archive: Archive) -> Iterator[tuple[int, Reader]]:
         at += 8 + long
 
 
-def _signers(block: Reader) -> Iterator[bytes]:
-    """Yield the first certificate of each signer: the one whose key signed, the newest of a rotation."""
+def _signers(block: Reader) -> Iterator[Signer]:
+    """Yield each signer with its first certificate: the one whose key signed, the newest of a rotation."""
     for number, signer in enumerate(_sequence(_prefixed(block, 0))):
         if number >= _MOST_SIGNERS:
             raise FormatError("the signing block names more signers than any device accepts")
         signed = _prefixed(signer, 0)
         digests = _prefixed(signed, 0)
         certificates = _prefixed(signed, 4 + len(digests))
-        yield bytes(_prefixed(certificates, 0).data)
+        told = {item.number("<I", 0): bytes(_prefixed(item, 4).data) for item in _sequence(digests)}
+        yield Signer(bytes(_prefixed(certificates, 0).data), told)
 
 
 def _prefixed(reader: Reader, at: int) -> Reader:

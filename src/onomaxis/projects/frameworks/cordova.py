@@ -106,7 +106,8 @@ class CordovaKind(HybridKind):
                 scope = Scope(platform, files.folder)
                 files.openings.append(Opening(facet, spot, f' {key}="', '"', scope, key))
         _offer_ids(files, root, document)
-        _derive_builds(files, root, document)
+        # "Config.xml": android-versionCode, ios-CFBundleVersion.
+        files.derive_builds(files.attribute("config.xml", root, "version", document.source), (10000, 100, 1))
         for element in root.find("name"):
             files.own(Facet.DISPLAY_NAME, files.content("config.xml", element, document))
             files.follow(Facet.DISPLAY_NAME, files.attribute("config.xml", element, "short", document.source))
@@ -189,21 +190,6 @@ def _offer_ids(files: Files, root: Element, document: XmlDocument) -> None:
         if shared is not None and root.attribute(key) is None:
             spot = place(files.path("config.xml"), document.source, shared.end + 1, shared.end + 1, "xml-double")
             files.openings.append(Opening(facet, spot, f' {key}="', '"', Scope(platform, files.folder), key))
-
-
-def _derive_builds(files: Files, root: Element, document: XmlDocument) -> None:
-    """Say which build numbers the tools make of the version: itself on iOS, its parts in a row on Android.
-
-    Source: Apache Cordova documentation, "Config.xml" (android-versionCode, ios-CFBundleVersion).
-    """
-    version = files.attribute("config.xml", root, "version", document.source)
-    if version is None:
-        return
-    files.derive(Facet.VERSION_CODE, version.text, version.place, "ios")
-    parts = version.text.partition("-")[0].split(".")
-    if all(part.isdecimal() and len(part) < 9 for part in parts) and len(parts) <= 3:
-        number = sum(int(part) * weight for part, weight in zip(parts, (10000, 100, 1), strict=False))
-        files.derive(Facet.VERSION_CODE, str(number), version.place, "android")
 
 
 def _tiles(files: Files, root: Element) -> Iterable[Tile]:

@@ -11,14 +11,14 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 
 from onomaxis.errors import InputError
 from onomaxis.formats.json_members import new_members
-from onomaxis.formats.jsonc import JsonDocument, Node
+from onomaxis.formats.jsonc import JsonDocument
 from onomaxis.formats.script import ScriptObject
 from onomaxis.model import Edit, Facet, IconHome, Note, Opening, Role, Scope
 from onomaxis.platforms import PLATFORMS
 from onomaxis.projects.dangling import Broken, Sort
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.drawn import DrawnIcon
-from onomaxis.projects.edits import opening_edit, span_edit
+from onomaxis.projects.edits import span_edit
 from onomaxis.projects.frameworks.declared import expo_facts, json_list
 from onomaxis.projects.frameworks.expo_icons import icon_home, name_icons, picture_keys
 from onomaxis.projects.frameworks.files import ID_OF, Files, value_edit
@@ -116,9 +116,9 @@ class ExpoKind(HybridKind):
             for path in _WEB_NAMES:
                 files.follow(Facet.DISPLAY_NAME, files.json_value(name, *start, *path))
             self._localized(files, name, start)
-            document = files.json(name)
-            if document is not None and not any(files.data(other) for other in _DYNAMIC):
-                self._offer(files, name, document, start)
+            for path, facet, platform in _KEYS if not any(files.data(other) for other in _DYNAMIC) else ():
+                if path[1:] != ("version",):
+                    files.offer(name, (*start, *path), facet, platform, path in _BARE)
 
         for facet, key in ((Facet.VERSION_NAME, "version"), (Facet.DISPLAY_NAME, "name")):
             default = files.json_value("package.json", key)  # for what the configuration lacks
@@ -161,23 +161,6 @@ class ExpoKind(HybridKind):
         static = _static(files)
         return name_icons(files, static, _top(files, static), home, drawn)
 
-    def _offer(self, files: Files, name: str, document: JsonDocument, start: tuple[str, ...]) -> None:
-        """Offer the spot where each missing key goes, with the object around it where that is missing too."""
-        base = document.top.get(*start) if start else document.top
-        for path, facet, platform in _KEYS:
-            if base is None or base.kind != "object" or base.get(*path) is not None or path[1:] == ("version",):
-                continue
-            holder = base.get(*path[:-1]) if len(path) > 1 else base
-            depth = len(start) + 1
-            if holder is not None and holder.kind == "object":
-                spot, before, after = _json_opening(document, holder, path[-1], depth + len(path) - 2)
-            else:
-                spot, before, after = _json_opening(document, base, path[0], depth - 1, path[1])
-            if path in _BARE:
-                before, after = before.removesuffix('"'), after.removeprefix('"')
-            where = place(files.path(name), document.source, spot, spot, "number" if path in _BARE else "json")
-            files.openings.append(Opening(facet, where, before, after, Scope(platform, files.folder), path[-1]))
-
     def _offer_dynamic(self, files: Files, name: str) -> None:
         file = files.script(name)
         for path, facet, platform in _KEYS:
@@ -192,13 +175,9 @@ class ExpoKind(HybridKind):
                 where = place(files.path(name), file.source, at, at, syntax)
                 files.openings.append(Opening(facet, where, before, after, Scope(platform, files.folder), path[1]))
 
-    def prepare(self, project: Project, tree: Tree, aim: Wish) -> Draft:
-        """Write an ID whose object is missing first, where another key of that object is wished for as well."""
-        draft = super().prepare(project, tree, aim)
-        for opening in project.openings:
-            if aim.id and aim.build and opening.facet is ID_OF[project.platform]:
-                draft.edits.append(opening_edit(tree, opening, aim.id))
-        return draft
+    def opens_first(self, project: Project, aim: Wish) -> tuple[Facet, str]:
+        """Let an ID open the platform's object where a build number goes there too."""
+        return ID_OF.get(project.platform, Facet.APPLICATION_ID), (aim.id or "") if aim.build else ""
 
     def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], aim: Wish) -> Draft:
         """Give the app its name in languages that it has none in yet: a file for each, which ``locales`` names."""
@@ -389,17 +368,3 @@ def _static(files: Files) -> str:
 def _top(files: Files, name: str) -> tuple[str, ...]:
     document = files.json(name)
     return ("expo",) if document is not None and document.top.get("expo") is not None else ()
-
-
-def _json_opening(
-    document: JsonDocument, holder: Node, key: str, depth: int, inner: str = ""
-) -> tuple[int, str, str]:
-    """Return where a missing member goes at the end of an object: position, text before its value, text after."""
-    newline, colon = document.source.newline, document.colon
-    lead, below = newline + document.indent * (depth + 1), newline + document.indent * (depth + 2)
-    before, after = f'"{key}"{colon}"', '"'
-    if inner:
-        before, after = f'"{key}"{colon}{{{below}"{inner}"{colon}"', f'"{lead}}}'
-    if holder.members:
-        return holder.members[-1][1].end, f",{lead}{before}", after
-    return holder.start + 1, f"{lead}{before}", f"{after}{newline}{document.indent * depth}"

@@ -14,6 +14,7 @@ from typing import TYPE_CHECKING, TypeVar, cast
 
 from onomaxis.flavor_names import made_of
 from onomaxis.formats.escapes import decode
+from onomaxis.formats.json_members import Keys, new_members
 from onomaxis.formats.jsonc import JsonDocument, Node, parse_json
 from onomaxis.formats.lexer import LANGUAGES, regions
 from onomaxis.formats.script import ScriptFile
@@ -46,6 +47,8 @@ if TYPE_CHECKING:
 _T = TypeVar("_T")
 # Files whose own tools read JSON5 (Expo, @expo/config).
 _JSON5 = ("app.json", "app.config.json")
+# Where a value will stand in a member that is only offered.
+_VALUE = "VALUE"
 ID_OF = {"android": Facet.APPLICATION_ID, "ios": Facet.BUNDLE_ID}
 _HALVES = {"android": ("/build.gradle", "/build.gradle.kts"), "ios": ("/project.pbxproj",)}
 
@@ -216,9 +219,30 @@ class Files:
             mention = Mention(facet, Role.FOLLOWER, value.origin, value.text, scope, value, compared=compared)
             self.owners.append(mention)
 
+    def offer(self, name: str, keys: Keys, facet: Facet, platform: str, number: bool = False) -> None:
+        """Offer the spot where a member of a JSON file goes that is missing, with the objects around it."""
+        document = self.json(name)
+        for at, _, text in new_members(document, {keys: _VALUE}) if document is not None else ():
+            assert document is not None
+            before, _, after = text.partition(_VALUE)
+            if number:
+                before, after = before.removesuffix('"'), after.removeprefix('"')
+            spot = place(self.path(name), document.source, at, at, "number" if number else "json")
+            self.openings.append(Opening(facet, spot, before, after, Scope(platform, self.folder), keys[-1]))
+
     def derive(self, facet: Facet, text: str, place: Place, platform: str) -> None:
         """Keep what the framework's tools make of another value, at *place*, where nothing states this one."""
         self.derived[facet, platform] = Value((Piece(text),), place)
+
+    def derive_builds(self, version: Value | None, weights: Sequence[int]) -> None:
+        """Keep the build numbers that tools make of a version: itself on iOS, a sum of weighted parts on Android."""
+        if version is None:
+            return
+        self.derive(Facet.VERSION_CODE, version.text, version.place, "ios")
+        parts = version.text.partition("-")[0].split(".")
+        if all(part.isdecimal() and len(part) < 9 for part in parts) and len(parts) <= len(weights):
+            number = sum(int(part) * weight for part, weight in zip(parts, weights, strict=False))
+            self.derive(Facet.VERSION_CODE, str(number), version.place, "android")
 
     def projects(self, kind: str, ships: Sequence[str]) -> Iterator[Project]:
         """Yield the project over everything of the framework, then one per platform whose half is generated."""

@@ -1,6 +1,7 @@
 """The kind "tauri": ``tauri.conf.json``; the mobile halves are generated below ``gen``.
 
-Source of the keys: Tauri documentation, "Configuration" (identifier, productName, version; version 1 below "tauri").
+Source of the keys: Tauri documentation, "Configuration" (identifier, productName, version; version 1 below "tauri"),
+"Configuration Files" (a platform's own file is merged over the one for all).
 """
 
 from __future__ import annotations
@@ -8,13 +9,18 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from onomaxis import late
-from onomaxis.model import Facet, IconHome, Tile
-from onomaxis.projects.frameworks.files import Files
+from onomaxis.model import Facet, IconHome, Tile, Value
+from onomaxis.projects.frameworks.files import ID_OF, Files
 from onomaxis.projects.frameworks.hybrid import HybridKind
 from onomaxis.projects.frameworks.pages import web_names
+from onomaxis.projects.project import Project
 from onomaxis.tree import Tree, inside, parent
+from onomaxis.wishes import Wish
 
 _CONFIG = "tauri.conf.json"
+_PLATFORMS = {"android": "tauri.android.conf.json", "ios": "tauri.ios.conf.json"}
+# The build number that the tools make of a version: "bundle > android > versionCode", "bundle > iOS > bundleVersion".
+_WEIGHTS = (1_000_000, 1_000, 1)
 _BUILDS = ((("bundle", "android", "versionCode"), "android"), (("bundle", "iOS", "bundleVersion"), "ios"))
 _KEYS = (
     (("identifier",), Facet.APPLICATION_ID),
@@ -48,9 +54,20 @@ class TauriKind(HybridKind):
         files.keeps = "its tools make the Xcode project below gen again"
         name = next((item for item in (f"src-tauri/{_CONFIG}", _CONFIG) if files.data(item)), _CONFIG)
         for path, facet in _KEYS:
-            files.own(facet, files.json_value(name, *path))
-        for path, platform in _BUILDS:
-            files.own(Facet.VERSION_CODE, files.json_value(name, *path), platform)
+            if facet is not Facet.VERSION_NAME:
+                files.own(facet, files.json_value(name, *path))
+        version = files.own(Facet.VERSION_NAME, _version(files, name))
+        files.derive_builds(version, _WEIGHTS)
+        for build, platform in _BUILDS:
+            files.own(Facet.VERSION_CODE, files.json_value(name, *build), platform)
+            files.offer(name, build, Facet.VERSION_CODE, platform, platform == "android")
+        for platform, base in _PLATFORMS.items():
+            own = f"{parent(name)}/{base}" if parent(name) else base
+            for path, facet in _KEYS:
+                told = ID_OF[platform] if facet is Facet.APPLICATION_ID else facet
+                files.own(told, files.json_value(own, *path), platform)
+            for build, on in _BUILDS:
+                files.own(Facet.VERSION_CODE, files.json_value(own, *build) if on == platform else None, platform)
         document = files.json(name)
         for start in (("app", "windows"), ("tauri", "windows")):
             windows = document.top.get(*start) if document else None
@@ -58,7 +75,7 @@ class TauriKind(HybridKind):
                 title = window.get("title")
                 if document is not None and title is not None and title.kind == "string":
                     files.follow(Facet.DISPLAY_NAME, files.string_at(name, document, title))
-        for value in files.matched(f"{parent(name) or '.'}/Cargo.toml", r"^name = \"(?P<value>[\w-]+)\"", "raw"):
+        for value in files.matched(_crate(parent(name)), r"^name *= *\"(?P<value>[\w-]+)\"", "raw"):
             files.label = value.text
             break
         web_names(files, "src", ".", "public")
@@ -77,6 +94,25 @@ class TauriKind(HybridKind):
             undrawn = tuple(path for path in listed if path not in drawn)
             home = IconHome("tiles", "tauri", label, "", where, "bundle icons", tiles=tuple(tiles), undrawn=undrawn)
             files.icons.append(home)
+
+    def opens_first(self, project: Project, aim: Wish) -> tuple[Facet, str]:
+        """Let Android's build number as it is today open "bundle" where that of iOS goes there too."""
+        shut = project.platform == "android" and any('"bundle"' in item.before for item in project.openings)
+        today = next((app.build.text for app in project.apps if app.build is not None), "")
+        return Facet.VERSION_CODE, today if shut and aim.build else ""
+
+
+def _crate(folder: str) -> str:
+    return f"{folder or '.'}/Cargo.toml"
+
+
+def _version(files: Files, name: str) -> Value | None:
+    """Return the version that a configuration means: its own, that of the package file it names, or the crate's."""
+    paths = (path for path, facet in _KEYS if facet is Facet.VERSION_NAME)
+    said = next(filter(None, (files.json_value(name, *path) for path in paths)), None)
+    if said is not None and said.text.endswith(".json"):
+        return files.json_value(f"{parent(name)}/{said.text}", "version")
+    return said or next(files.matched(_crate(parent(name)), r"^version *= *\"(?P<value>[^\"\n]+)\"", "raw"), None)
 
 
 def _tile(files: Files, folder: str, name: str) -> Iterable[Tile]:
