@@ -76,7 +76,7 @@ HOLDERS = frozenset(
         "settings",
     }
 )
-_TYPES = frozenset({"Integer", "Long", "Int", "String", "System", "JsonParser"})
+_TYPES = frozenset({"Boolean", "Integer", "Long", "Int", "String", "System", "JsonParser"})
 _FOLDERS = frozenset({"projectDir", "rootDir", "projectDirectory"})
 _SIMPLE = {
     "kotlin": late.compile(r"(?<!\\)\$([A-Za-z_]\w*)", re.ASCII),

@@ -28,6 +28,7 @@ from onomaxis.projects.android.script_data import (
     Nothing,
     Table,
     Text,
+    as_boolean,
     as_number,
     computed,
     grown,
@@ -198,6 +199,10 @@ def _of_host(ev: Asker, of: Host, name: str, args: list[Data]) -> Data | None:
         and args
     ):
         return Text(text_of(args[0]).pieces) if of.name == "String" else as_number(args[0])
+    if of.name == "Boolean" and name in ("valueOf", "parseBoolean") and args:
+        if isinstance(args[0], bool | Nothing) and getattr(args[0], "kind", "null") == "null":
+            return args[0] is True
+        return as_boolean(str(text_of(args[0])))
     if of.name == "String" and name == "format" and args:
         return _formatted(str(text_of(args[0])), args[1:])
     if of.name == "System":

@@ -388,7 +388,19 @@ _CALLS: Mapping[str, _Plain] = {
     "isNullOrBlank": lambda text: not text.strip(),
     "length": len,
     "size": len,
+    "toBoolean": lambda text: text.strip().lower() in ("true", "y", "1"),
+    "toBooleanStrict": lambda text: text == "true",
 }
+
+
+def as_boolean(text: str) -> bool:
+    """Return what Java and Kotlin make of a text (docs.oracle.com, java.lang.Boolean, "parseBoolean").
+
+    Groovy's own ``toBoolean`` takes ``y`` and ``1`` for true as well.
+    """
+    return text.lower() == "true"
+
+
 # Calls that change the type of a value and nothing of what it says.
 _NUMBERS = frozenset({"toInteger", "toInt", "toLong", "asInteger", "asInt", "intValue", "toIntOrNull"})
 _SAME = frozenset({"toString", "get", "orNull", "asString", "intern", "asText", "toText"})
@@ -431,7 +443,7 @@ def text_call(value: Text, name: str, args: list[Data], kotlin: bool) -> Data | 
     words = [str(text_of(arg)) for arg in args]
     if name in ("split", "tokenize"):
         return _split(text, name, words, kotlin)
-    found = _CALLS.get(name)
+    found = _CALLS.get(name) if not (kotlin and name == "toBoolean") else as_boolean
     if found is None:
         return None
     try:
