@@ -579,7 +579,9 @@ def test_a_fault_is_told_once(branded: Path) -> None:
     """By what to do, each rule and each place once; one by one where asked; what a stamp mends is mended, and the rest told."""
     found = onomaxis("check", branded, "--json").json["findings"]
     text = onomaxis("check", branded).out
-    codes = list(dict.fromkeys(item["code"] for item in found))
+    causes = {item["code"]: item["fault"].split()[0] for item in found}
+    assert causes["FLAVOR04"] == "SERVICE01" and causes["VERSION02"] == "VERSION05" and "FLAVOR13, NAME04: the same fault" in text
+    codes = list(dict.fromkeys(item["fault"].split()[0] for item in found))
     assert [line.split()[1] for line in text.splitlines() if re.match(r"(?:error|warning|note) ", line)] == codes
     shared = [item for item in found if item["code"] == "VALUE01" and item["at"][0]["file"] == "ios/Config/Shared.xcconfig"]
     assert len(shared) == 3 and len({item["fault"] for item in shared}) == 1 and "so for mossgate, pennywick too" in text

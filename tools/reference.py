@@ -10,11 +10,15 @@ import sys
 from pathlib import Path
 
 from onomaxis.checks.families import FAMILIES
-from onomaxis.checks.finding import all_rules
+from onomaxis.checks.finding import Rule, all_rules
 from onomaxis.identity.schema import TABLES, Key
 
 DOCS = Path(__file__).parent.parent / "docs"
 _SAID = {"table": "table", "map": "names to ", "list": "list of ", "word": "text"}
+
+
+def _severity(rule: Rule) -> str:
+    return f"{rule.severity} (`--publish`), else note" if rule.publish else rule.severity
 
 
 def kind(key: Key) -> str:
@@ -46,7 +50,7 @@ def rules() -> str:
     parts = []
     for name in dict.fromkeys(FAMILIES.values()):
         own = sorted((rule for rule in all_rules().values() if rule.family == name), key=lambda rule: rule.code)
-        rows = [f"| {r.code} | {r.severity} | {r.title} | {r.remedy} | {r.source} |" for r in own]
+        rows = [f"| {r.code} | {_severity(r)} | {r.title} | {r.remedy} | {r.source} |" for r in own]
         head = ["| code | severity | what is wrong | what to do | source |", "| --- | --- | --- | --- | --- |"]
         parts.append(f"### {name}\n\n" + "\n".join([*head, *rows]) + "\n")
     return "\n".join(parts)

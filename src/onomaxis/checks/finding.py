@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import tomllib
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from functools import cache
 from importlib.resources import files
 from typing import NamedTuple
@@ -19,7 +19,8 @@ class Rule(NamedTuple):
     """One rule: stable code, severity, what it is about in a line, what to do, the document it comes from.
 
     *fault* is one fault as it stands in a file, *mend* what mends it. What counts for an app alone that will soon be
-    published is a note elsewhere: ``publish``. ``by`` is the command that mends it, where the files say all of it.
+    published is a note elsewhere: ``publish``. ``by`` is the command that mends it, where the files say all of it;
+    ``within`` are the rules, in a row, that name the cause where they speak of the same line.
     """
 
     code: str
@@ -31,6 +32,7 @@ class Rule(NamedTuple):
     mend: str
     publish: bool = False
     by: str = ""
+    within: str = ""
 
     @property
     def family(self) -> str:
@@ -68,6 +70,7 @@ class Finding(NamedTuple):
     message: str
     at: tuple[tuple[str, int], ...]
     flavor: str = ""
+    cause: str = ""
 
     @property
     def place(self) -> str:
@@ -79,7 +82,12 @@ class Finding(NamedTuple):
 
     @property
     def fault(self) -> str:
-        """What findings about one fault have in common: the rule and the place, of pictures the folder.
+        """What findings about one fault have in common: their cause's rule and place."""
+        return self.cause or self.own
+
+    @property
+    def own(self) -> str:
+        """The rule and the place, of pictures the folder.
 
         One line of a file may be wrong for several variants, and one art for all slots of a set.
         """
@@ -102,4 +110,15 @@ def sorted_findings(findings: Iterable[Finding]) -> tuple[Finding, ...]:
             flavor = known.flavor if known.flavor == item.flavor else ""
             alike[key] = Finding(item.rule, item.message, tuple(dict.fromkeys((*known.at, *item.at))), flavor)
     order = {name: number for number, name in enumerate(SEVERITIES)}
-    return tuple(sorted(alike.values(), key=lambda f: (order[f.rule.severity], f.at, f.rule.code, f.message)))
+    told = sorted(alike.values(), key=lambda f: (order[f.rule.severity], f.at, f.rule.code, f.message))
+    return tuple(_with_causes(told))
+
+
+def _with_causes(findings: Sequence[Finding]) -> Iterator[Finding]:
+    """Yield findings; one whose line a finding of its rule's ``within`` speaks of is a part of that fault."""
+    causes: dict[tuple[str, tuple[str, int]], str] = {}
+    for item in reversed(findings):
+        causes |= dict.fromkeys(((item.rule.code, spot) for spot in item.at if spot[1]), item.own)
+    for item in findings:
+        spots = ((code, spot) for code in item.rule.within.split() for spot in item.at)
+        yield item._replace(cause=next((causes[key] for key in spots if key in causes), ""))

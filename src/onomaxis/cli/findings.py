@@ -30,11 +30,11 @@ def show_findings(console: SafeConsole, findings: Sequence[Finding], silent: int
         return
     by_rule: dict[str, dict[str, list[Finding]]] = defaultdict(lambda: defaultdict(list))
     for item in findings:  # the worst first, as they come
-        by_rule[item.rule.code][item.fault].append(item)
+        by_rule[item.fault.partition(" ")[0]][item.fault].append(item)
     for number, faults in enumerate(by_rule.values()):
         if number:
             blank(console)
-        rule = next(iter(faults.values()))[0].rule
+        rule = next(item.rule for mates in faults.values() for item in mates if not item.cause)
         severity, code = Cell(f"{rule.severity:<7} ", _STYLES[rule.severity]), Cell(f"{rule.code}  ", "bold")
         put(console, severity, code, Cell(f"{rule.title}.", "bold"), hang=8)
         put(console, Cell(rule.remedy, "dim"), indent=8)
@@ -48,7 +48,9 @@ def show_findings(console: SafeConsole, findings: Sequence[Finding], silent: int
 
 
 def _show_fault(console: SafeConsole, mates: Sequence[Finding], silent: int) -> None:
-    """Print one fault: where it is, what it is, for whom else."""
+    """Print one fault: where it is, what it is, for whom else, which other rules it breaks."""
+    parts = dict.fromkeys(item.rule.code for item in mates if item.cause)
+    mates = [item for item in mates if not item.cause]
     first = mates[0]
     put(console, Cell(console.place(first.place), "cyan"), indent=8)
     put(console, Cell(first.message), indent=10)
@@ -62,6 +64,8 @@ def _show_fault(console: SafeConsole, mates: Sequence[Finding], silent: int) -> 
         put(console, Cell(f"so for {', '.join(flavors[:_FEW])}{more} too", "dim"), indent=10)
     elif len(mates) > 1:
         put(console, Cell(f"and {count(len(mates) - 1, 'more finding')} of this fault", "dim"), indent=10)
+    if parts:
+        put(console, Cell(f"{listed(list(parts))}: the same fault", "dim"), indent=10)
 
 
 def _show_each(console: SafeConsole, findings: Sequence[Finding], silent: int) -> None:
