@@ -342,6 +342,10 @@ def test_profiles_in_the_tree(tmp_path: Path) -> None:
     assert said("", every | {"all": kept("org.lendspan.*")}) == set()
     assert {item[:2] for item in said("", every | {"all": kept("org.lendspan.*", dev=True)})} == {("SIGN08", "mossgate")}
     assert ("SIGN08", "", "old.mobileprovision") in said("", every | {"old": kept("org.lendspan.old")})
+    root, beside = files(tmp_path / "app", clean()), files(tmp_path / "beside", {"old.mobileprovision": kept("org.lendspan.old"), "notes.txt": "x"})
+    named = onomaxis("check", root, "--profiles", beside, "--on", "2026-11-30", "--json").json["findings"]
+    assert [item["at"][0]["file"] for item in named if item["code"] == "SIGN08"] == [f"{beside.as_posix()}/old.mobileprovision"]
+    assert onomaxis("check", root, "--profiles", tmp_path / "nowhere").code == 2
     pem = signer(tmp_path)[1].read_bytes()
     mine, others = Certificate("", der_of(pem), True), signer(tmp_path, "Tools of the city")[1].read_bytes()
     after = (datetime.date.fromisoformat(mine.ends) + datetime.timedelta(1)).isoformat()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from onomaxis.brands.ledger import Published, read_ledger
@@ -25,6 +25,7 @@ class Context:
     """One look at a tree. ``named`` are the apps that the identity file speaks of, ``subjects`` all there are.
 
     ``on`` is the day of the look (``2026-12-31``): allowances that ended before allow nothing; empty: none has ended.
+    ``beside`` are profiles and certificates outside of the tree that a person named, by their paths.
     """
 
     tree: Tree
@@ -34,6 +35,7 @@ class Context:
     subjects: tuple[Subject, ...]
     ledger: tuple[Published, ...]
     on: str = ""
+    beside: Mapping[str, bytes] = field(default_factory=dict)
     _facts: dict[tuple[str, str, str], AppFacts] = field(default_factory=dict)
 
     def facts(self, subject: Subject, flavor: str) -> AppFacts:

@@ -1,4 +1,4 @@
-"""Rules about provisioning profiles and certificates that lie in the tree: when they end, which IDs they are for.
+"""Rules about provisioning profiles and certificates, in the tree or beside it: when they end, which IDs they are for.
 
 Source: Apple, "TN3125: Inside Code Signing: Provisioning Profiles".
 """
@@ -24,7 +24,8 @@ UNMATCHED = rule("SIGN08")
 UNREADABLE = rule("SIGN09")
 # A profile is told of so many days before it ends.
 _SOON = datetime.timedelta(days=30)
-_MOST = 4 * 1024 * 1024
+ENDINGS = (".mobileprovision", ".provisionprofile", ".cer")
+MOST = 4 * 1024 * 1024
 # How the certificates begin that Apple gives for signing (developer.apple.com, "Certificates overview").
 _SIGNERS = ("CN=Apple D", "CN=iPhone D", "CN=3rd Party Mac Developer", "CN=Developer ID ", "CN=Mac Developer")
 
@@ -33,10 +34,12 @@ _SIGNERS = ("CN=Apple D", "CN=iPhone D", "CN=3rd Party Mac Developer", "CN=Devel
 def check_profiles(context: Context) -> Iterator[Finding]:
     """Check the profiles of a tree by the day of the look and by the IDs that are built."""
     profiles: dict[str, Profile] = {}
-    for path in context.tree.files:
-        if path.endswith((".mobileprovision", ".provisionprofile")):
+    mine = (path for path in context.tree.files if path.endswith(ENDINGS))
+    kept = {**{path: context.tree.read(path) or b"" for path in mine}, **context.beside}
+    for path, data in kept.items():
+        if not path.endswith(".cer"):
             try:
-                profiles[path] = read_profile((context.tree.read(path) or b"")[:_MOST], path)
+                profiles[path] = read_profile(data[:MOST], path)
             except FormatError as error:
                 yield Finding(UNREADABLE, f"it is no provisioning profile: {error.message}", ((path, 0),))
     for path, profile in profiles.items():
@@ -44,9 +47,9 @@ def check_profiles(context: Context) -> Iterator[Finding]:
         known = {"the profile": (profile.expires or "")[:10], "its certificate": max(filter(None, ends), default="")}
         for what, end in known.items():
             yield from _ending(path, f"{what} for {profile.app_id}", end, context.on)
-    for path in context.tree.files:
+    for path, data in kept.items():
         if path.endswith(".cer"):
-            one = Certificate("", der_of((context.tree.read(path) or b"")[:_MOST]), False)
+            one = Certificate("", der_of(data[:MOST]), False)
             if any(name in one.subject for name in _SIGNERS):
                 yield from _ending(path, f"the certificate of {one.common_name}", one.ends, context.on)
     if profiles:

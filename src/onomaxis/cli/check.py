@@ -7,6 +7,7 @@ import datetime
 import sys
 from collections.abc import Sequence
 from dataclasses import replace
+from pathlib import Path
 
 from onomaxis.brands.publishing import load_ledger
 from onomaxis.checks.context import Context, look
@@ -52,8 +53,24 @@ def execute(options: argparse.Namespace) -> int:
 
 def _context(options: argparse.Namespace, tree: Tree) -> Context:
     """Return the look at a tree on the day that is meant, with the ledgers that are."""
-    context = replace(look(tree), on=options.on or datetime.date.today().isoformat())
+    on = options.on or datetime.date.today().isoformat()
+    context = replace(look(tree), on=on, beside=_beside(options.profiles))
     return replace(context, ledger=load_ledger(tree, options.ledger_ref)) if options.ledger_ref else context
+
+
+def _beside(folder: str) -> dict[str, bytes]:
+    """Return the profiles and certificates of a folder that a person named. Raises InputError."""
+    from onomaxis.checks.profiles import ENDINGS, MOST
+
+    found = {}
+    try:
+        for path in sorted(Path(folder).iterdir()) if folder else ():
+            if path.name.endswith(ENDINGS) and path.is_file():
+                with path.open("rb") as file:
+                    found[path.as_posix()] = file.read(MOST)
+    except OSError as error:
+        raise InputError(f"the profiles cannot be read: {error.strerror}", file=folder) from None
+    return found
 
 
 def _mend(options: argparse.Namespace) -> int:

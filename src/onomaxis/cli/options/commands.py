@@ -251,6 +251,7 @@ COMMANDS: Mapping[str, Command] = {
         text("--since", "REV", "only what was not found at this revision of git"),
         several("--ledger-ref", "REV", _LEDGERS),
         text("--on", "DATE", "the day that allowances are judged by (default: today)", default=None, type=_day),
+        text("--profiles", "FOLDER", "a folder of provisioning profiles and certificates beside the project"),
         text("--explain", "CODE", "explain a rule, with an example, and check nothing"),
         flag("--each", "every finding by itself, not grouped by what to do"),
         flag("--fix", "mend what the identity file says, as stamp does; then say what is left"),
