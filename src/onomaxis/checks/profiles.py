@@ -1,4 +1,4 @@
-"""Rules about provisioning profiles and certificates, in the tree or beside it: when they end, which IDs they are for.
+"""Rules about provisioning profiles and certificates, in the tree or beside: when they end, which IDs they are for.
 
 Source: Apple, "TN3125: Inside Code Signing: Provisioning Profiles".
 """
