@@ -18,7 +18,7 @@ from conftest import commit_all, files, onomaxis
 from onomaxis.brands.stamp import stamp
 from onomaxis.checks.context import look
 from onomaxis.checks.files import tried
-from onomaxis.checks.finding import Finding, Rule, all_rules, rule_called
+from onomaxis.checks.finding import Finding, Rule, all_rules, rule_called, sorted_findings, with_causes
 from onomaxis.checks.inspection import judged, look_over
 from onomaxis.checks.registry import Check, every_rule
 from onomaxis.demo import copy_demo
@@ -584,6 +584,7 @@ def test_a_fault_is_told_once(branded: Path) -> None:
     found = onomaxis("check", branded, "--json").json["findings"]
     text = onomaxis("check", branded).out
     causes = {item["code"]: item["fault"].split()[0] for item in found}
+    assert not [rule for rule in every_rule() for code in rule.within.split() if rule_called(code).within]  # a cause has none
     assert causes["FLAVOR04"] == "SERVICE01" and causes["VERSION02"] == "VERSION05" and "FLAVOR13, NAME04: the same fault" in text
     codes = list(dict.fromkeys(item["fault"].split()[0] for item in found))
     assert [line.split()[1] for line in text.splitlines() if re.match(r"(?:error|warning|note) ", line)] == codes
@@ -608,6 +609,14 @@ def test_a_fault_is_told_once(branded: Path) -> None:
     assert "onomaxis adopt writes it" in onomaxis("check", branded, "--fix").err
     for words in (("--since", "HEAD"), ("--as", "sarif")):
         assert "not together with --since" in onomaxis("check", branded, "--fix", *words).err
+
+
+def test_a_part_of_a_fault_that_was_known_stands_by_itself() -> None:
+    """One line, two rules: one fault as long as its cause is told of, and on that line alone."""
+    strong, part, other = (Finding(rule_called(code), f"{code} {line}", (("f.xml", line),)) for code, line in (("NAME05", 3), ("NAME04", 3), ("NAME04", 4)))
+    found = sorted_findings([part, strong, other])
+    assert [item.fault for item in found] == ["NAME05 f.xml:3", "NAME05 f.xml:3", "NAME04 f.xml:4"]
+    assert [item.fault for item in with_causes(found[1:])] == ["NAME04 f.xml:3", "NAME04 f.xml:4"]
 
 
 def test_an_allowance_has_an_owner_and_an_end(tmp_path: Path) -> None:

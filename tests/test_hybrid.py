@@ -545,7 +545,7 @@ def test_what_tauri_makes_of_a_version(tmp_path: Path, said: str, package: str, 
             "src-tauri/tauri.conf.json": f'{{"identifier": "org.x.shed", "productName": "Shed"{said}}}\n',
             "src-tauri/tauri.ios.conf.json": '{"identifier": "org.x.phone"}\n',
             "package.json": f'{{"name": "shed", "version": "{package}"}}\n',
-            "src-tauri/Cargo.toml": '[package]\nname = "shed"\nversion = "0.1.0"\n',
+            "src-tauri/Cargo.toml": '[build-dependencies.x]\nversion = "9"\n\n[package]\nname = "shed"\nversion = "0.1.0"\n',
         },
     )
     major, minor, patch = map(int, version.split("."))

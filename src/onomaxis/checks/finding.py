@@ -111,11 +111,11 @@ def sorted_findings(findings: Iterable[Finding]) -> tuple[Finding, ...]:
             alike[key] = Finding(item.rule, item.message, tuple(dict.fromkeys((*known.at, *item.at))), flavor)
     order = {name: number for number, name in enumerate(SEVERITIES)}
     told = sorted(alike.values(), key=lambda f: (order[f.rule.severity], f.at, f.rule.code, f.message))
-    return tuple(_with_causes(told))
+    return tuple(with_causes(told))
 
 
-def _with_causes(findings: Sequence[Finding]) -> Iterator[Finding]:
-    """Yield findings; one whose line a finding of its rule's ``within`` speaks of is a part of that fault."""
+def with_causes(findings: Sequence[Finding]) -> Iterator[Finding]:
+    """Yield findings; one whose line another of them, of its rule's ``within``, speaks of is a part of that fault."""
     causes: dict[tuple[str, tuple[str, int]], str] = {}
     for item in reversed(findings):
         causes |= dict.fromkeys(((item.rule.code, spot) for spot in item.at if spot[1]), item.own)

@@ -6,7 +6,7 @@ from collections import Counter
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from onomaxis.checks.finding import Finding
+from onomaxis.checks.finding import Finding, with_causes
 from onomaxis.checks.inspection import look_over
 from onomaxis.past import tree_at
 from onomaxis.tree import Tree
@@ -38,7 +38,7 @@ def fresh(
             left[_key(item)] -= 1
         else:
             kept.append(item)
-    return Fresh(tuple(kept), len(found) - len(kept))
+    return Fresh(tuple(with_causes(kept)), len(found) - len(kept))
 
 
 def _key(item: Finding) -> tuple[str, str, str]:

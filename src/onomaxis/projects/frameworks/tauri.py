@@ -21,6 +21,8 @@ _CONFIG = "tauri.conf.json"
 _PLATFORMS = {"android": "tauri.android.conf.json", "ios": "tauri.ios.conf.json"}
 # The build number that the tools make of a version: "bundle > android > versionCode", "bundle > iOS > bundleVersion".
 _WEIGHTS = (1_000_000, 1_000, 1)
+# doc.rust-lang.org, "The Manifest Format": in the package's own table; one that a workspace gives is not followed.
+_CRATE_VERSION = r"^\[package\][^\S\n]*(?:\n(?!\[)[^\n]*)*?\nversion[^\S\n]*=[^\S\n]*\"(?P<value>[^\"\n]+)\""
 _BUILDS = ((("bundle", "android", "versionCode"), "android"), (("bundle", "iOS", "bundleVersion"), "ios"))
 _KEYS = (
     (("identifier",), Facet.APPLICATION_ID),
@@ -112,7 +114,7 @@ def _version(files: Files, name: str) -> Value | None:
     said = next(filter(None, (files.json_value(name, *path) for path in paths)), None)
     if said is not None and said.text.endswith(".json"):
         return files.json_value(f"{parent(name)}/{said.text}", "version")
-    return said or next(files.matched(_crate(parent(name)), r"^version *= *\"(?P<value>[^\"\n]+)\"", "raw"), None)
+    return said or next(files.matched(_crate(parent(name)), _CRATE_VERSION, "raw"), None)
 
 
 def _tile(files: Files, folder: str, name: str) -> Iterable[Tile]:
