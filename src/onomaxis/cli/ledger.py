@@ -12,11 +12,12 @@ from onomaxis.brands.publishing import COLUMNS, checked, ledger_change, load_led
 from onomaxis.brands.subjects import load_identity
 from onomaxis.brands.tree_brand import flavor_here
 from onomaxis.cli.flow import carry_through, plain_view
-from onomaxis.cli.layout import Cell, blocks, put, table
+from onomaxis.cli.layout import Cell, put, table
 from onomaxis.cli.output import make_console, print_json
 from onomaxis.cli.session import open_project, open_to_write, say_selected
 from onomaxis.errors import InputError
 from onomaxis.flavor_names import selects
+from onomaxis.platforms import PLATFORM_NAMES
 from onomaxis.surveys.flavors import flavors_of, known_flavor
 from onomaxis.surveys.survey import read_projects
 from onomaxis.surveys.variants import keys_of
@@ -86,12 +87,20 @@ def _list(options: argparse.Namespace) -> int:
     if not rows:
         put(console, Cell("Nothing was published yet: onomaxis ledger add keeps it."))
         return 0
-    cells = []
+    apps: dict[tuple[str, str, str], list[Published]] = {}
     for row in rows:
-        print_ = f"{row.fingerprint[:11]}…" if row.fingerprint else RESERVED if row.reserved else "–"
-        texts = (row.date, row.platform, row.flavor or "–", row.id, row.version, row.build, print_)
-        cells.append([Cell(text) for text in texts])
-    titles = [*COLUMNS[:-2], "SHA-256"]
-    if not table(console, titles, cells):
-        blocks(console, titles, cells)
+        apps.setdefault((row.platform, row.flavor, row.id), []).append(row)
+    for (platform, flavor, id_), mine in apps.items():
+        named = f"{PLATFORM_NAMES[platform]} {flavor}".strip()
+        put(console, Cell(f"{named}  ", "bold"), Cell(id_), hang=2)
+        told = [_told(row) for row in mine]
+        if not table(console, ["", "", ""], [[Cell(text) for text in texts] for texts in told], indent=2):
+            for texts in told:
+                put(console, Cell("  ".join(filter(None, texts))), indent=2, hang=4)
     return 0
+
+
+def _told(row: Published) -> tuple[str, str, str]:
+    """Return when a build was published, as what, and signed with which certificate or only kept."""
+    more = RESERVED if row.reserved else f"SHA-256 {row.fingerprint[:11]}…" if row.fingerprint else ""
+    return row.date, f"{row.version} ({row.build})", more
