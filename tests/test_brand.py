@@ -10,6 +10,7 @@ from pathlib import Path
 import pytest
 from PIL import Image
 
+import right
 from brands import FLAVORS, PLACES, SHARED, identity, project, toml
 from conftest import commit_all, files, inline, memory, onomaxis, snapshot
 from hybrids import KINDS, spelled
@@ -396,3 +397,17 @@ def test_what_belongs_to_one_brand_never_takes_the_apps_value() -> None:
     del contents["Shared/A.xcassets/Tint.colorset/Contents.json"]
     with pytest.raises(InputError, match="no colour set “Tint”"):
         stamp(memory({**contents, NAME: tint}))
+
+
+@pytest.mark.parametrize(("name", "key"), [("Lendspan", ""), ("Lendspan for desks", '[ios]\ntarget = "ios"\n')])
+def test_a_desktop_half_beside_the_phone_s(tmp_path: Path, name: str, key: str) -> None:
+    """One that is called alike is the same app; one that is called otherwise is left alone, and no stamp writes it over."""
+    contents = dict(right.flutter())
+    half = "macos/Runner/Configs/AppInfo.xcconfig"
+    contents[half] = contents[half].replace("PRODUCT_NAME = Lendspan", f"PRODUCT_NAME = {name}")
+    root = files(tmp_path, contents)
+    assert onomaxis("adopt", root).code == 0
+    told = (root / NAME).read_text()
+    assert told.count("[ios]") == bool(key) and key in told
+    before = snapshot(root)
+    assert "Nothing to change" in onomaxis("stamp", root, "--allow-dirty").err and snapshot(root) == before

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 
 import pytest
 
+import right
 from conftest import commit_all, files, onomaxis, snapshot
 from test_checks import clean
 
@@ -118,3 +120,23 @@ def test_options_that_contradict_each_other(tmp_path: Path) -> None:
         ["--plan", tmp_path / "none.csv"],
     ):
         assert onomaxis("renumber", root, *words).code == 2
+
+
+@pytest.mark.parametrize("kind", ["native", "flutter", "react_native", "capacitor", "expo"])
+def test_levels_without_an_identity_file(tmp_path: Path, kind: str) -> None:
+    """The app's levels are written where its tools state them, of a desktop's app none; a second time nothing, back to the byte."""
+    root = files(tmp_path / kind, getattr(right, kind)())
+    commit_all(root)
+    before, words = snapshot(root), ("renumber", root, "--min-sdk", "27", "--deployment-target", "16.4")
+    done = onomaxis(*words)
+    if kind == "expo":  # its tools have it from a plug-in
+        assert done.code == 2 and "no “level”" in done.err and snapshot(root) == before
+        return
+    changed = {path: (root / path).read_text() for path, data in snapshot(root).items() if before.get(path) != data and not path.startswith(".onomaxis")}
+    assert done.code == 0 and {path.partition("/")[0] for path in changed} == {"android", "ios"} and "onomaxis.toml" not in changed
+    assert any(re.search(r"minSdk(?:Version)?\W+27\b", text) for text in changed.values())
+    assert any("IPHONEOS_DEPLOYMENT_TARGET = 16.4;" in text for text in changed.values())
+    assert "the levels are so already" in onomaxis(*words, "--allow-dirty").err
+    assert onomaxis("undo", root).code == 0 and snapshot(root) == before
+    assert onomaxis(*words, "--build", "3").code == 2 and onomaxis("renumber", root, "--min-sdk", "x").code == 2
+    assert onomaxis("adopt", root).code == 0 and "a level is a value of it" in onomaxis(*words).err

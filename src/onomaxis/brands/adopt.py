@@ -13,6 +13,7 @@ from onomaxis.brands.worn import differences
 from onomaxis.flavor_names import each_once, in_order, usual_name
 from onomaxis.identity.file import IdentityFile
 from onomaxis.identity.schema import FLAVOR, FORMAT, WORD
+from onomaxis.platforms import PLATFORMS
 from onomaxis.projects.project import flavors_together, goes_on
 from onomaxis.rename.targets import with_name
 from onomaxis.tree import Tree
@@ -33,13 +34,13 @@ def adopted(subjects: Sequence[Subject], names: Mapping[str, str], apart: Iterab
         f"format = {FORMAT}",
     ]
     silent: dict[str, Facts] = {platform: {} for platform in apart}
-    base = silent | {subject.platform: _alike(subject, partial(_facts, subject)) for subject in subjects}
-    locales = silent | {subject.platform: _alike(subject, subject.names) for subject in subjects}
+    first = {subject.platform: subject for subject in reversed(subjects)}  # halves of one app say the same
+    base = silent | {item: _alike(first[item], partial(_facts, first[item])) for item in PLATFORMS if item in first}
+    locales = silent | {item: _alike(first[item], first[item].names) for item in PLATFORMS if item in first}
     shared, own = _common(base)
     shared_names, own_names = _common(locales)
     lines += _table("app", shared, shared_names)
-    for subject in subjects:
-        platform = subject.platform
+    for platform in dict.fromkeys(subject.platform for subject in subjects):
         head = {OWN_KEY[platform]: names[platform]} if platform in names else {}
         lines += _table(platform, head | own[platform], own_names[platform], optional=True)
     for flavor in _flavors(subjects):
@@ -266,3 +267,9 @@ def _set(document: Any, path: Sequence[str], key: str, locale: str, text: str) -
     table[locale or key] = tomlkit.string(text, literal=True) if plain else text
     if f"{key}-suffix" in table:
         del table[f"{key}-suffix"]
+
+
+def alike_halves(subjects: Sequence[Subject]) -> tuple[Subject, ...]:
+    """Return the apps without halves of a platform (macOS beside iOS) that are called otherwise than its first."""
+    first = {subject.platform: subject for subject in reversed(subjects)}
+    return tuple(item for item in subjects if _facts(item, "") == _facts(first[item.platform], ""))

@@ -154,6 +154,8 @@ def _is_read(file: IdentityFile, subject: Subject, item: Worn, value: DeclaredVa
     flavor, filed = item.built or item.named, is_filed(place, value)
     if place.platform and place.platform != subject.platform:
         return False
+    if (place.selector, subject.platform) == ("level", "ios") and not _is_on_phones(subject):
+        return False
     if not flavor:  # an entry of each flavor's is none of the app; where nothing is built of it, each flavor reads it
         return not place.parted and (subject.stands_alone or _is_shared(place, value))
     if not subject.flavors:
@@ -161,6 +163,11 @@ def _is_read(file: IdentityFile, subject: Subject, item: Worn, value: DeclaredVa
     if filed and is_inherited(file, subject, item, value.name):
         return False  # its flavors' files say it
     return bool(item.named if filed else item.built)
+
+
+def _is_on_phones(subject: Subject) -> bool:
+    """Tell whether an Apple app runs on iOS: levels of iOS are none of a desktop's app beside it."""
+    return any(app.platform == "ios" for app in subject.project.apps if subject.owns(app.module))
 
 
 def _many(

@@ -6,7 +6,7 @@ import argparse
 import json
 import sys
 
-from onomaxis.brands.adopt import adopted, refreshed
+from onomaxis.brands.adopt import adopted, alike_halves, refreshed
 from onomaxis.brands.documents import apart
 from onomaxis.brands.proposing import offers, tables
 from onomaxis.brands.seen_services import service_tables
@@ -39,7 +39,7 @@ def execute(options: argparse.Namespace) -> int:
     names = _names(projects, options.app)
     file = identity_of_tree(tree, projects)
     again = file is not None and options.again  # then the file says which apps it speaks of
-    found = subjects_of(file, projects) if file is not None and again else subjects(projects, names)
+    found = subjects_of(file, projects) if file is not None and again else alike_halves(subjects(projects, names))
     if not found:
         raise InputError("there is no app here", file=str(tree.root), remedy="Give the folder of an app's project.")
     if tree.exists(NAME) and not options.again:
@@ -115,7 +115,8 @@ def _needed(projects: list[Project], names: dict[str, str], found: tuple[Subject
     needed: dict[str, str] = {}
     for subject in found:
         try:
-            alone = len(subjects([p for p in projects if p.platform == subject.platform])) == 1
+            every = subjects([p for p in projects if p.umbrella or p.platform == subject.platform])
+            alone = len(every) == sum(item.platform == subject.platform for item in found)
         except OnomaxisError:
             alone = False
         if alone:

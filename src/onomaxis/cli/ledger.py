@@ -93,9 +93,9 @@ def _list(options: argparse.Namespace) -> int:
     for (platform, flavor, id_), mine in apps.items():
         named = f"{PLATFORM_NAMES[platform]} {flavor}".strip()
         put(console, Cell(f"{named}  ", "bold"), Cell(id_), hang=2)
-        told = [_told(row) for row in mine]
-        if not table(console, ["", "", ""], [[Cell(text) for text in texts] for texts in told], indent=2):
-            for texts in told:
+        lines = [_told(row) for row in mine]
+        if not table(console, ["", "", ""], [[Cell(text) for text in texts] for texts in lines], indent=2):
+            for texts in lines:
                 put(console, Cell("  ".join(filter(None, texts))), indent=2, hang=4)
     return 0
 

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import argparse
+from collections.abc import Mapping
 
 from onomaxis.brands.flavors import chosen_subjects
 from onomaxis.brands.fleet_numbers import every_flavor, plan_train, read_train
+from onomaxis.brands.levels import plan_levels
 from onomaxis.brands.publishing import load_ledger, next_build
 from onomaxis.brands.subjects import load_identity
 from onomaxis.brands.tree_brand import flavor_here
@@ -42,9 +44,28 @@ def _train(options: argparse.Namespace) -> int:
     return carry_through(options, tree, plan, plain_view())
 
 
+# What identity files call the levels, and the options that give them.
+_LEVELS = {"min-sdk": "min_sdk", "target-sdk": "target_sdk", "ios": "deployment_target"}
+
+
+def _levels(options: argparse.Namespace, levels: Mapping[str, str]) -> int:
+    """Write the levels of the app itself."""
+    if options.version or options.build or options.plan or options.flavor or options.every_flavor:
+        raise InputError("levels are those of the app itself", remedy="Give them without numbers, plan or flavor.")
+    tree = open_to_write(options)
+    with working(options, "Planning, and reading the result again"):
+        plan = plan_levels(tree, levels)
+    return carry_through(options, tree, plan, plain_view())
+
+
 def execute(options: argparse.Namespace) -> int:
     """Run the command."""
     locate(options)
+    levels = {
+        name: text for name, text in zip(_LEVELS, map(vars(options).get, _LEVELS.values()), strict=True) if text
+    }
+    if levels:
+        return _levels(options, levels)
     if options.plan or options.every_flavor:
         return _train(options)
     wish = Wish(
