@@ -406,7 +406,8 @@ def test_a_desktop_half_beside_the_phone_s(tmp_path: Path, name: str, key: str) 
     half = "macos/Runner/Configs/AppInfo.xcconfig"
     contents[half] = contents[half].replace("PRODUCT_NAME = Lendspan", f"PRODUCT_NAME = {name}")
     root = files(tmp_path, contents)
-    assert onomaxis("adopt", root).code == 0
+    done = onomaxis("adopt", root)
+    assert done.code == 0 and ("called otherwise than the app beside it" in done.err) == bool(key)
     told = (root / NAME).read_text()
     assert told.count("[ios]") == bool(key) and key in told
     before = snapshot(root)

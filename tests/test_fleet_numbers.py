@@ -138,5 +138,24 @@ def test_levels_without_an_identity_file(tmp_path: Path, kind: str) -> None:
     assert any("IPHONEOS_DEPLOYMENT_TARGET = 16.4;" in text for text in changed.values())
     assert "the levels are so already" in onomaxis(*words, "--allow-dirty").err
     assert onomaxis("undo", root).code == 0 and snapshot(root) == before
-    assert onomaxis(*words, "--build", "3").code == 2 and onomaxis("renumber", root, "--min-sdk", "x").code == 2
+    assert onomaxis(*words, "--build", "3").code == 2 and "no level such as" in onomaxis("renumber", root, "--min-sdk", "x").err
     assert onomaxis("adopt", root).code == 0 and "a level is a value of it" in onomaxis(*words).err
+
+
+def test_levels_of_one_of_several_apps(tmp_path: Path) -> None:
+    """The one that is named gets them, and no other; where a platform has no app that is said, not passed over."""
+    module = "plugins { id 'com.android.application' }\nandroid {\n    namespace 'org.l.%s'\n    defaultConfig {\n        applicationId 'org.l.%s'\n        minSdk 24\n    }\n}\n"
+    contents = {"settings.gradle": "include ':shop', ':till'\n"}
+    for name in ("shop", "till"):
+        contents |= {f"{name}/build.gradle": module % (name, name), f"{name}/src/main/AndroidManifest.xml": "<manifest><application/></manifest>\n"}
+    root = files(tmp_path, contents)
+    commit_all(root)
+    before = snapshot(root)
+    for words, said in (((), "several"), (("--app", "nobody"), "nobody")):
+        done = onomaxis("renumber", root, "--min-sdk", "27", *words)
+        assert done.code in (2, 3) and said in done.err and snapshot(root) == before, done.err
+    done = onomaxis("renumber", root, "--deployment-target", "16.4", "--app", "shop")
+    assert done.code == 2 and "no iOS app here whose level could be set" in done.err
+    assert onomaxis("renumber", root, "--min-sdk", "27", "--app", "shop").code == 0
+    assert [path for path, data in snapshot(root).items() if before.get(path) != data and not path.startswith(".onomaxis")] == ["shop/build.gradle"]
+    assert "minSdk 27" in (root / "shop/build.gradle").read_text()

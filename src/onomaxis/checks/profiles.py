@@ -27,7 +27,7 @@ _SOON = datetime.timedelta(days=30)
 ENDINGS = (".mobileprovision", ".provisionprofile", ".cer")
 MOST = 4 * 1024 * 1024
 # How the certificates begin that Apple gives for signing (developer.apple.com, "Certificates overview").
-_SIGNERS = ("CN=Apple D", "CN=iPhone D", "CN=3rd Party Mac Developer", "CN=Developer ID ", "CN=Mac Developer")
+_SIGNERS = ("Apple D", "iPhone D", "3rd Party Mac Developer", "Developer ID ", "Mac Developer")
 
 
 @check(EXPIRED, EXPIRES, UNMATCHED, UNREADABLE)
@@ -50,8 +50,8 @@ def check_profiles(context: Context) -> Iterator[Finding]:
     for path, data in kept.items():
         if path.endswith(".cer"):
             one = Certificate("", der_of(data[:MOST]), False)
-            if any(name in one.subject for name in _SIGNERS):
-                yield from _ending(path, f"the certificate of {one.common_name}", one.ends, context.on)
+            if (name := one.common_name).startswith(_SIGNERS):
+                yield from _ending(path, f"the certificate “{name}”", one.ends, context.on)
     if profiles:
         yield from _unmatched(context, profiles)
 

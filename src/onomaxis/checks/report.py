@@ -53,12 +53,13 @@ def as_markdown(findings: Sequence[Finding]) -> str:
     for finding in findings:
         faults.setdefault(finding.fault, []).append(finding)
     lines += ["| | rule | where | what |", "| --- | --- | --- | --- |"]
-    for first, *others in list(faults.values())[:_MOST]:
+    told = [sorted(mates, key=lambda item: bool(item.cause)) for mates in faults.values()]  # the cause first
+    for first, *others in told[:_MOST]:
         what = escaped(first.message) + (f" (and {len(others)} more of this fault)" if others else "")
         lines.append(f"| {first.rule.severity} | {first.rule.code} | {code(first.place)} | {what} |")
     if len(faults) > _MOST:
         lines.append(f"| | | | and {len(faults) - _MOST} more faults |")
-    rules = dict.fromkeys(found[0].rule for found in list(faults.values())[:_MOST])
+    rules = dict.fromkeys(found[0].rule for found in told[:_MOST])
     lines += ["", *(f"- {rule.code}: {escaped(rule.title)}. {escaped(rule.remedy)}" for rule in rules)]
     return "\n".join(lines) + "\n"
 

@@ -39,7 +39,8 @@ def execute(options: argparse.Namespace) -> int:
     names = _names(projects, options.app)
     file = identity_of_tree(tree, projects)
     again = file is not None and options.again  # then the file says which apps it speaks of
-    found = subjects_of(file, projects) if file is not None and again else alike_halves(subjects(projects, names))
+    present = subjects_of(file, projects) if file is not None and again else subjects(projects, names)
+    found = present if again else alike_halves(present)
     if not found:
         raise InputError("there is no app here", file=str(tree.root), remedy="Give the folder of an app's project.")
     if tree.exists(NAME) and not options.again:
@@ -64,6 +65,8 @@ def execute(options: argparse.Namespace) -> int:
     apps = [Line(subject.platform, f"{subject.module} ({_id_of(subject)})") for subject in found]
     apps += [Line("flavors", ", ".join(flavors))] if flavors else []
     apps += offered
+    said = "it is called otherwise than the app beside it: the identity file does not speak of it"
+    notes += [Note(item.project.folder or ".", said) for item in present if item not in found]
     notes = [*_unresolved(found), *notes]
     plan = PlannedChange(changes, 0, tuple(apps), tuple(notes), f"adopt: {NAME}", nothing)
     plan = proved(projects, read_projects(applied(tree, changes)), plan)

@@ -50,20 +50,20 @@ _LEVELS = {"min-sdk": "min_sdk", "target-sdk": "target_sdk", "ios": "deployment_
 
 def _levels(options: argparse.Namespace, levels: Mapping[str, str]) -> int:
     """Write the levels of the app itself."""
-    if options.version or options.build or options.plan or options.flavor or options.every_flavor:
-        raise InputError("levels are those of the app itself", remedy="Give them without numbers, plan or flavor.")
+    others = (options.version, options.build, options.plan, options.flavor, options.every_flavor, options.platform)
+    if any(others):
+        said = "a level is the app's own, and its option tells the platform"
+        raise InputError(said, remedy="Give levels without numbers, plan, flavor or platform.")
     tree = open_to_write(options)
     with working(options, "Planning, and reading the result again"):
-        plan = plan_levels(tree, levels)
+        plan = plan_levels(tree, levels, options.app)
     return carry_through(options, tree, plan, plain_view())
 
 
 def execute(options: argparse.Namespace) -> int:
     """Run the command."""
     locate(options)
-    levels = {
-        name: text for name, text in zip(_LEVELS, map(vars(options).get, _LEVELS.values()), strict=True) if text
-    }
+    levels = {name: text for name, key in _LEVELS.items() if (text := getattr(options, key))}
     if levels:
         return _levels(options, levels)
     if options.plan or options.every_flavor:

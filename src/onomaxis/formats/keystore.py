@@ -56,7 +56,13 @@ class Certificate(NamedTuple):
     @property
     def common_name(self) -> str:
         """The name that the certificate is known by; empty when it cannot be read."""
-        return next((part[3:] for part in self.subject.split(",") if part.startswith("CN=")), "")
+        from cryptography import x509
+
+        try:
+            names = x509.load_der_x509_certificate(self.der).subject.get_attributes_for_oid(x509.NameOID.COMMON_NAME)
+        except ValueError:
+            return ""
+        return str(names[0].value) if names else ""
 
     @property
     def ends(self) -> str:

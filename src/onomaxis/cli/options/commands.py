@@ -6,7 +6,6 @@ A new command is a row here and a module of its name in ``cli/`` with ``execute`
 from __future__ import annotations
 
 import argparse
-import re
 from collections.abc import Mapping
 
 from onomaxis.checks.families import FAMILIES
@@ -53,13 +52,6 @@ def _day(text: str) -> str:
         return datetime.date.fromisoformat(text).isoformat()
     except ValueError:
         raise argparse.ArgumentTypeError(f"“{text}” is no day such as 2026-12-31") from None
-
-
-def _level(text: str) -> str:
-    """Check a level such as 26 or 16.4."""
-    if not re.fullmatch(r"[1-9]\d{0,3}(?:\.\d{1,3}){0,2}", text, re.ASCII):
-        raise argparse.ArgumentTypeError(f"“{text}” is no level such as 26 or 16.4")
-    return text
 
 
 def _size(text: str) -> tuple[int, int]:
@@ -133,9 +125,9 @@ COMMANDS: Mapping[str, Command] = {
         several("--platform", None, "change only this one (repeatable)", choices=PLATFORMS),
         flag("--every-flavor", "each flavor from its own numbers"),
         text("--plan", "FILE", "a table (CSV): flavor, platform, version, build"),
-        text("--min-sdk", "LEVEL", "the lowest Android level that the app runs on", default=None, type=_level),
-        text("--target-sdk", "LEVEL", "the Android level that it was made for", default=None, type=_level),
-        text("--deployment-target", "VERSION", "the lowest iOS version, such as 16.4", default=None, type=_level),
+        text("--min-sdk", "LEVEL", "the lowest Android level that the app runs on"),
+        text("--target-sdk", "LEVEL", "the Android level that it was made for"),
+        text("--deployment-target", "VERSION", "the lowest iOS version, such as 16.4"),
         several("--ledger-ref", "REV", _LEDGERS),
         flag("--shared", "write a version that libraries take theirs from, too"),
         *PUBLISHED,

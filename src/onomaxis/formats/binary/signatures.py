@@ -21,7 +21,10 @@ SCHEMES = {0x1B93AD61: "v3.1", 0xF05368C0: "v3", 0x7109871A: "v2"}
 _MOST_SIGNERS = 20
 # Which digest of the contents a signature's algorithm signs ("Signature Algorithm IDs"); those over a hash tree, for
 # file systems that check themselves, come beside one of these.
-_DIGESTS = dict.fromkeys((257, 259, 513, 769), "sha256") | dict.fromkeys((258, 260, 514), "sha512")
+_DIGESTS = {
+    **dict.fromkeys((0x0101, 0x0103, 0x0201, 0x0301), "sha256"),
+    **dict.fromkeys((0x0102, 0x0104, 0x0202), "sha512"),
+}
 _CHUNK = 1024 * 1024
 _SIGNATURE_FILES = (".RSA", ".DSA", ".EC")
 
@@ -77,7 +80,7 @@ def _digest(archive: Archive, name: str) -> bytes:
     start, end = archive.directory_offset, archive.end_offset
     begin = start - Reader(archive.raw, "the signing block").number("<Q", start - 24) - 8
     tail = bytearray(archive.raw[end:])
-    tail[16:20] = struct.pack("<I", begin)
+    tail[16:20] = struct.pack("<I", begin & 0xFFFFFFFF)
     count, chunks = 0, bytearray()
     for section in (archive.raw[:begin], archive.raw[start:end], memoryview(tail)):
         for at in range(0, len(section), _CHUNK):

@@ -200,9 +200,10 @@ def _of_host(ev: Asker, of: Host, name: str, args: list[Data]) -> Data | None:
     ):
         return Text(text_of(args[0]).pieces) if of.name == "String" else as_number(args[0])
     if of.name == "Boolean" and name in ("valueOf", "parseBoolean") and args:
-        if isinstance(args[0], bool | Nothing) and getattr(args[0], "kind", "null") == "null":
-            return args[0] is True
-        return as_boolean(str(text_of(args[0])))
+        value = args[0]
+        if isinstance(value, bool) or (isinstance(value, Nothing) and value.kind == "null"):
+            return value is True
+        return as_boolean(str(text_of(value)))
     if of.name == "String" and name == "format" and args:
         return _formatted(str(text_of(args[0])), args[1:])
     if of.name == "System":

@@ -389,7 +389,7 @@ _CALLS: Mapping[str, _Plain] = {
     "length": len,
     "size": len,
     "toBoolean": lambda text: text.strip().lower() in ("true", "y", "1"),
-    "toBooleanStrict": lambda text: text == "true",
+    "toBooleanStrict": lambda text: ("false", "true").index(text) == 1,
 }
 
 
@@ -443,7 +443,7 @@ def text_call(value: Text, name: str, args: list[Data], kotlin: bool) -> Data | 
     words = [str(text_of(arg)) for arg in args]
     if name in ("split", "tokenize"):
         return _split(text, name, words, kotlin)
-    found = _CALLS.get(name) if not (kotlin and name == "toBoolean") else as_boolean
+    found = as_boolean if kotlin and name == "toBoolean" else _CALLS.get(name)
     if found is None:
         return None
     try:

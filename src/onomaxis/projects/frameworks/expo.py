@@ -175,9 +175,10 @@ class ExpoKind(HybridKind):
                 where = place(files.path(name), file.source, at, at, syntax)
                 files.openings.append(Opening(facet, where, before, after, Scope(platform, files.folder), path[1]))
 
-    def opens_first(self, project: Project, aim: Wish) -> tuple[Facet, str]:
+    def opens_first(self, project: Project, aim: Wish) -> Iterable[tuple[Facet, str]]:
         """Let an ID open the platform's object where a build number goes there too."""
-        return ID_OF.get(project.platform, Facet.APPLICATION_ID), (aim.id or "") if aim.build else ""
+        if aim.id and aim.build and project.platform in ID_OF:
+            yield ID_OF[project.platform], aim.id
 
     def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], aim: Wish) -> Draft:
         """Give the app its name in languages that it has none in yet: a file for each, which ``locales`` names."""

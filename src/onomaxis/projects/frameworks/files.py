@@ -36,6 +36,7 @@ from onomaxis.model import (
     Unresolved,
     Value,
 )
+from onomaxis.platforms import PLATFORMS
 from onomaxis.projects.edits import place_edit
 from onomaxis.projects.occurrences import ending
 from onomaxis.projects.project import EVERY, Identifier, Project, guarded, place
@@ -234,13 +235,17 @@ class Files:
         """Keep what the framework's tools make of another value, at *place*, where nothing states this one."""
         self.derived[facet, platform] = Value((Piece(text),), place)
 
-    def derive_builds(self, version: Value | None, weights: Sequence[int]) -> None:
+    def derive_builds(
+        self, version: Value | None, weights: Sequence[int], platforms: Sequence[str] = PLATFORMS
+    ) -> None:
         """Keep the build numbers that tools make of a version: itself on iOS, a sum of weighted parts on Android."""
         if version is None:
             return
-        self.derive(Facet.VERSION_CODE, version.text, version.place, "ios")
+        if "ios" in platforms:
+            self.derive(Facet.VERSION_CODE, version.text, version.place, "ios")
         parts = version.text.partition("-")[0].split(".")
-        if all(part.isdecimal() and len(part) < 9 for part in parts) and len(parts) <= len(weights):
+        plain = all(part.isdecimal() and len(part) < 9 for part in parts) and len(parts) <= len(weights)
+        if "android" in platforms and plain:
             number = sum(int(part) * weight for part, weight in zip(parts, weights, strict=False))
             self.derive(Facet.VERSION_CODE, str(number), version.place, "android")
 

@@ -88,14 +88,13 @@ class HybridKind(Kind):
         present = next((app.id.text for app in project.apps if app.id is not None), "")
         if aim.id and aim.apart and present and present != aim.id and not aim.flavor:
             draft.edits += [opening_edit(tree, item, present) for item in project.own_ids[:1]]
-        first, text = self.opens_first(project, aim)
-        if text:
+        for first, text in self.opens_first(project, aim):
             draft.edits += [opening_edit(tree, item, text) for item in project.openings if item.facet is first]
         return draft
 
-    def opens_first(self, project: Project, aim: Wish) -> tuple[Facet, str]:
-        """Return a facet, and its text, whose missing object another member that is wished for goes into as well."""
-        return Facet.VERSION_CODE, ""
+    def opens_first(self, project: Project, aim: Wish) -> Iterable[tuple[Facet, str]]:
+        """Yield facets, with a text, that are written before others: both go into one object that is missing."""
+        return ()
 
     def follow(self, project: Project, tree: Tree, renamings: Sequence[Renaming], aim: Wish) -> Draft:
         """Refused for a name in a language where the framework's files have no place for one."""

@@ -18,20 +18,22 @@ from onomaxis.tree import Tree, inside, parent
 from onomaxis.wishes import Wish
 
 _CONFIG = "tauri.conf.json"
-_PLATFORMS = {"android": "tauri.android.conf.json", "ios": "tauri.ios.conf.json"}
+# A platform's own file, and where it has its build number.
+_HALVES = {
+    "android": ("tauri.android.conf.json", ("bundle", "android", "versionCode")),
+    "ios": ("tauri.ios.conf.json", ("bundle", "iOS", "bundleVersion")),
+}
 # The build number that the tools make of a version: "bundle > android > versionCode", "bundle > iOS > bundleVersion".
 _WEIGHTS = (1_000_000, 1_000, 1)
 # doc.rust-lang.org, "The Manifest Format": in the package's own table; one that a workspace gives is not followed.
 _CRATE_VERSION = r"^\[package\][^\S\n]*(?:\n(?!\[)[^\n]*)*?\nversion[^\S\n]*=[^\S\n]*\"(?P<value>[^\"\n]+)\""
-_BUILDS = ((("bundle", "android", "versionCode"), "android"), (("bundle", "iOS", "bundleVersion"), "ios"))
 _KEYS = (
     (("identifier",), Facet.APPLICATION_ID),
     (("tauri", "bundle", "identifier"), Facet.APPLICATION_ID),
     (("productName",), Facet.DISPLAY_NAME),
     (("package", "productName"), Facet.DISPLAY_NAME),
-    (("version",), Facet.VERSION_NAME),
-    (("package", "version"), Facet.VERSION_NAME),
 )
+_VERSIONS = (("version",), ("package", "version"))
 _EDGES = {"32x32.png": 32, "64x64.png": 64, "128x128.png": 128, "128x128@2x.png": 256, "icon.png": 512}
 # Microsoft, "Construct your Windows app's icon": logos of the store's package, named after their edge.
 _LOGO = late.compile(r"(?:Square(\d{2,4})x\d{2,4}|Store)Logo\.png")
@@ -56,20 +58,19 @@ class TauriKind(HybridKind):
         files.keeps = "its tools make the Xcode project below gen again"
         name = next((item for item in (f"src-tauri/{_CONFIG}", _CONFIG) if files.data(item)), _CONFIG)
         for path, facet in _KEYS:
-            if facet is not Facet.VERSION_NAME:
-                files.own(facet, files.json_value(name, *path))
-        version = files.own(Facet.VERSION_NAME, _version(files, name))
-        files.derive_builds(version, _WEIGHTS)
-        for build, platform in _BUILDS:
-            files.own(Facet.VERSION_CODE, files.json_value(name, *build), platform)
-            files.offer(name, build, Facet.VERSION_CODE, platform, platform == "android")
-        for platform, base in _PLATFORMS.items():
+            files.own(facet, files.json_value(name, *path))
+        crate = next(files.matched(_crate(parent(name)), _CRATE_VERSION, "raw"), None)
+        files.derive_builds(files.own(Facet.VERSION_NAME, _version(files, name) or crate), _WEIGHTS)
+        for platform, (base, build) in _HALVES.items():
             own = f"{parent(name)}/{base}" if parent(name) else base
             for path, facet in _KEYS:
                 told = ID_OF[platform] if facet is Facet.APPLICATION_ID else facet
                 files.own(told, files.json_value(own, *path), platform)
-            for build, on in _BUILDS:
-                files.own(Facet.VERSION_CODE, files.json_value(own, *build) if on == platform else None, platform)
+            version = files.own(Facet.VERSION_NAME, _version(files, own), platform)
+            files.derive_builds(version, _WEIGHTS, (platform,))
+            for file in (name, own):
+                files.own(Facet.VERSION_CODE, files.json_value(file, *build), platform)
+            files.offer(name, build, Facet.VERSION_CODE, platform, platform == "android")
         document = files.json(name)
         for start in (("app", "windows"), ("tauri", "windows")):
             windows = document.top.get(*start) if document else None
@@ -97,11 +98,12 @@ class TauriKind(HybridKind):
             home = IconHome("tiles", "tauri", label, "", where, "bundle icons", tiles=tuple(tiles), undrawn=undrawn)
             files.icons.append(home)
 
-    def opens_first(self, project: Project, aim: Wish) -> tuple[Facet, str]:
+    def opens_first(self, project: Project, aim: Wish) -> Iterable[tuple[Facet, str]]:
         """Let Android's build number as it is today open "bundle" where that of iOS goes there too."""
-        shut = project.platform == "android" and any('"bundle"' in item.before for item in project.openings)
         today = next((app.build.text for app in project.apps if app.build is not None), "")
-        return Facet.VERSION_CODE, today if shut and aim.build else ""
+        shut = project.platform == "android" and any('"bundle"' in item.before for item in project.openings)
+        if shut and aim.build and today:
+            yield Facet.VERSION_CODE, today
 
 
 def _crate(folder: str) -> str:
@@ -109,12 +111,11 @@ def _crate(folder: str) -> str:
 
 
 def _version(files: Files, name: str) -> Value | None:
-    """Return the version that a configuration means: its own, that of the package file it names, or the crate's."""
-    paths = (path for path, facet in _KEYS if facet is Facet.VERSION_NAME)
-    said = next(filter(None, (files.json_value(name, *path) for path in paths)), None)
+    """Return the version that a configuration states: its own, or that of the package file it names."""
+    said = next(filter(None, (files.json_value(name, *path) for path in _VERSIONS)), None)
     if said is not None and said.text.endswith(".json"):
         return files.json_value(f"{parent(name)}/{said.text}", "version")
-    return said or next(files.matched(_crate(parent(name)), _CRATE_VERSION, "raw"), None)
+    return said
 
 
 def _tile(files: Files, folder: str, name: str) -> Iterable[Tile]:
