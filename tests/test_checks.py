@@ -585,7 +585,7 @@ def test_a_fault_is_told_once(branded: Path) -> None:
     text = onomaxis("check", branded).out
     causes = {item["code"]: item["fault"].split()[0] for item in found}
     assert not [rule for rule in every_rule() for code in rule.within.split() if rule_called(code).within]  # a cause has none
-    assert causes["FLAVOR04"] == "SERVICE01" and causes["VERSION02"] == "VERSION05" and "FLAVOR13, NAME04: the same fault" in text
+    assert causes["FLAVOR04"] == "SERVICE01" and causes["VERSION02"] == "VERSION05" and "also found by FLAVOR13, NAME04" in text
     codes = list(dict.fromkeys(item["fault"].split()[0] for item in found))
     assert [line.split()[1] for line in text.splitlines() if re.match(r"(?:error|warning|note) ", line)] == codes
     shared = [item for item in found if item["code"] == "VALUE01" and item["at"][0]["file"] == "ios/Config/Shared.xcconfig"]

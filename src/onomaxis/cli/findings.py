@@ -65,7 +65,7 @@ def _show_fault(console: SafeConsole, mates: Sequence[Finding], silent: int) -> 
     elif len(mates) > 1:
         put(console, Cell(f"and {count(len(mates) - 1, 'more finding')} of this fault", "dim"), indent=10)
     if parts:
-        put(console, Cell(f"{listed(list(parts))}: the same fault", "dim"), indent=10)
+        put(console, Cell(f"also found by {listed(list(parts))}", "dim"), indent=10)
 
 
 def _show_each(console: SafeConsole, findings: Sequence[Finding], silent: int) -> None:
