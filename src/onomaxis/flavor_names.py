@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from functools import cached_property, lru_cache
 from types import MappingProxyType
 
@@ -180,29 +180,26 @@ _LONGEST = 200
 
 def _parts(text: str, by_fold: Mapping[str, str], but: str = "") -> frozenset[str]:
     fold = text.casefold()
-    if len(text) > _LONGEST:
+    cuts = [at for at in range(1, len(text)) if text[at] in _BETWEEN or text[at].isupper()]
+    if not cuts or len(text) > _LONGEST:
         return frozenset({by_fold[fold]}) if fold in by_fold and fold != but else frozenset()
     known: dict[int, frozenset[str]] = {}  # what the rest from a position on is made of, told once
 
     def rest(start: int) -> frozenset[str]:
         if start not in known:
-            known[start] = _rest(text, start, by_fold, but, rest)
+            known[start] = told(start)
         return known[start]
 
+    def told(start: int) -> frozenset[str]:
+        fold = text[start:].casefold()
+        whole = by_fold.get(fold)
+        if whole is not None and fold != but:
+            return frozenset({whole})
+        for at in reversed(cuts):  # the longest name first
+            name = by_fold.get(text[start:at].casefold()) if at > start else None
+            inner = rest(at + (text[at] in _BETWEEN)) if name else frozenset[str]()
+            if name and inner:
+                return inner | {name}
+        return frozenset()
+
     return rest(0)
-
-
-def _rest(
-    text: str, start: int, by_fold: Mapping[str, str], but: str, rest: Callable[[int], frozenset[str]]
-) -> frozenset[str]:
-    fold = text[start:].casefold()
-    whole = by_fold.get(fold)
-    if whole is not None and fold != but:
-        return frozenset({whole})
-    for at in range(len(text) - 1, start, -1):  # the longest name first
-        between = text[at] in _BETWEEN
-        name = by_fold.get(text[start:at].casefold()) if between or text[at].isupper() else None
-        inner = rest(at + between) if name else frozenset[str]()
-        if name and inner:
-            return inner | {name}
-    return frozenset()

@@ -22,6 +22,8 @@ _LANCZOS_LOBES = 3
 # Icons are compared small. How far they differ is in levels of 255: compression and scaling stay below three, another
 # drawing is far above.
 COMPARED_AT, ALIKE = 64, 8.0
+# So little alpha shows no colour.
+_CLEAR = np.float32(1e-6)
 # Rows that are converted at once while a large picture is reduced: bounds the memory.
 _BAND = 256
 
@@ -46,7 +48,7 @@ def _encoded_table() -> Bytes:
 
 def to_picture(pixels: Bytes) -> Picture:
     """Turn straight-alpha sRGB bytes of shape (h, w, 4) into a picture."""
-    linear: Picture = np.take(_linear_table(), pixels)
+    linear: Picture = np.take(_linear_table(), pixels, mode="clip")  # every byte is in the table: not looked after
     if (pixels[..., 3] == 255).all():
         return linear
     alpha = pixels[..., 3].astype(np.float32) / np.float32(255)
@@ -58,14 +60,13 @@ def to_picture(pixels: Bytes) -> Picture:
 def to_bytes(picture: Picture) -> Bytes:
     """Turn a picture into straight-alpha sRGB bytes."""
     alpha = np.clip(picture[..., 3], 0, 1)
-    straight = picture
     opaque = bool((alpha == 1).all())
+    steps: Picture = np.clip(picture if opaque else picture / np.maximum(alpha, _CLEAR)[..., None], 0, 1)
     if not opaque:
-        straight = np.divide(picture, alpha[..., None], out=np.zeros_like(picture), where=alpha[..., None] > 1e-6)
-    steps = np.clip(straight, 0, 1)
+        steps[alpha <= _CLEAR] = 0
     steps *= np.float32(65535)
     steps += np.float32(0.5)
-    result: Bytes = np.take(_encoded_table(), steps.astype(np.uint16))
+    result: Bytes = np.take(_encoded_table(), steps.astype(np.uint16), mode="clip")
     result[..., 3] = 255 if opaque else np.rint(alpha * 255)
     return result
 
@@ -123,9 +124,9 @@ def _along(lines: NDArray[np.float32], target: int) -> NDArray[np.float32]:
     out = np.empty((target, *lines.shape[1:]), dtype=np.float32)
     for top in range(0, target, _ROWS):
         rows = slice(top, min(top + _ROWS, target))
-        total = lines[np.clip(first[rows], 0, source - 1)] * weights[rows, :1]
+        total = lines.take(first[rows], axis=0, mode="clip") * weights[rows, :1]
         for tap in range(1, weights.shape[1]):
-            part = lines[np.clip(first[rows] + tap, 0, source - 1)]
+            part = lines.take(first[rows] + tap, axis=0, mode="clip")
             part *= weights[rows, tap : tap + 1]
             total += part
         out[rows] = total

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 from dataclasses import dataclass, field
+from functools import lru_cache
 
 import numpy as np
 
@@ -52,8 +53,12 @@ def _near(found: list[Picture], size: int) -> Picture:
     return above[-1] if above else found[0]
 
 
+@lru_cache(maxsize=8)
 def render_svg(svg: str, width: int, height: int) -> Bytes:
-    """Draw SVG markup at an exact size. No system fonts are used, so that the same art gives the same bytes."""
+    """Draw SVG markup at an exact size. No system fonts are used, so that the same art gives the same bytes.
+
+    The last drawings are kept: art is measured, drawn and read again from the same large ones.
+    """
     import resvg_py
     from PIL import Image
 
@@ -64,4 +69,6 @@ def render_svg(svg: str, width: int, height: int) -> Bytes:
         raise InputError(f"the art cannot be drawn: {error}") from None
     if image.size != (width, height):
         image = image.resize((width, height), Image.Resampling.LANCZOS)
-    return np.asarray(image)
+    drawn = np.asarray(image)
+    drawn.flags.writeable = False
+    return drawn

@@ -72,6 +72,7 @@ class Project:
     own_ids: tuple[Opening, ...] = ()
     keeps: str = ""
     brands: Callable[[], tuple[ShippedApp, ...]] = field(default=tuple, compare=False)
+    brand_names: Callable[[], Iterable[str]] | None = field(default=None, compare=False)
     told: tuple[str, ...] = ()
     ranks: Mapping[str, int] = field(default_factory=dict, compare=False)
 
@@ -94,7 +95,7 @@ class Project:
     @cached_property
     def built(self) -> tuple[str, ...]:
         """The flavors that the build knows by themselves, combinations where it has those alone."""
-        return each_once(app.flavor for app in self.brands())
+        return each_once(self.brand_names() if self.brand_names else (app.flavor for app in self.brands()))
 
     @cached_property
     def spoken(self) -> tuple[str, ...]:

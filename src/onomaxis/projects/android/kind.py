@@ -28,6 +28,7 @@ from onomaxis.projects.android.packages import (
 )
 from onomaxis.projects.android.resources import reference
 from onomaxis.projects.android.sharing import other_users
+from onomaxis.projects.android.variants import flavor_names
 from onomaxis.projects.dangling import Broken
 from onomaxis.projects.draft import Draft
 from onomaxis.projects.kind import Kind
@@ -250,6 +251,7 @@ def _project(build: Build, tree: Tree) -> Project:
         icons=tuple(home for reader in shipping for home in icon_homes(reader)),
         platform="android",
         brands=cache(lambda: tuple(app for reader in shipping for app in reader.brands())),
+        brand_names=cache(lambda: tuple(name for reader in shipping for name in flavor_names(reader.module))),
     )
 
 
