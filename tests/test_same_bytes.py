@@ -16,7 +16,7 @@ import json
 import re
 import sys
 from collections.abc import Callable, Iterator, Mapping
-from functools import partial
+from functools import cache, partial
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
@@ -61,6 +61,7 @@ WISH = Wish(
 Contents = Mapping[str, str | bytes]
 
 
+@cache
 def of_demo(copy: Callable[[Path], object]) -> Contents:
     with TemporaryDirectory() as folder:
         copy(Path(folder) / "x")
