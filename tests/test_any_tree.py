@@ -303,7 +303,7 @@ def test_flavors_from_records(tmp_path: Path, head: str, loop: str) -> None:
 
 
 def test_records_that_are_computed(tmp_path: Path) -> None:
-    """What the build computes for a record is no literal: it is said, and nothing is guessed."""
+    """What the build computes for a record is not a literal: it is said, and nothing is guessed."""
     for made in ("Brand(name(), id())", 'make("oak")', 'Brand.of("oak")'):
         script = KTS.format("", f"productFlavors {{ listOf({made}).forEach {{ create(it.key) {{ applicationId = it.id }} }} }}")
         found = survey(android("data class Brand(val key: String, val id: String)\n" + script))

@@ -172,7 +172,7 @@ def test_stamping_a_template_for_each_customer(tmp_path: Path) -> None:
     for old, new, said in (
         ('logo = "good.png"', 'logo = "wide.png"', "9 x 8 pixels, and 8 x 8"),
         ('logo = "good.png"', 'logo = "none.png"', "no file none.png"),
-        ('logo = "good.png"', 'logo = "app/src/main/res/logo.png"', "the place itself"),
+        ('logo = "good.png"', 'logo = "app/src/main/res/logo.png"', "the file that stamping replaces"),
         ('login-id = "200"', 'login-id = "2x0"', "“2x0” does not match [0-9]+"),
     ):
         (root / NAME).write_text(whole.replace(old, new))
@@ -221,10 +221,10 @@ def test_what_is_no_id_or_number_is_said_at_its_line(tmp_path: Path) -> None:
     root = files(tmp_path / "x", project())
     text = "format = 1\n"
     for table, line, said in (
-        ("[flavors.mossgate.android]", 'id = "org.9.x"', "mossgate on Android: “org.9.x” is no Android application ID"),
-        ("[flavors.alderbank.ios]", 'id = "org.al der"', "alderbank on iOS: “org.al der” is no bundle identifier"),
-        ("[flavors.alderbank.ios]", 'version = "one"', "alderbank on iOS: “one” is no version for iOS"),
-        ("[flavors.alderbank.android]", 'build = "many"', "alderbank on Android: “many” is no version code"),
+        ("[flavors.mossgate.android]", 'id = "org.9.x"', "mossgate on Android: “org.9.x” is not a valid Android application ID"),
+        ("[flavors.alderbank.ios]", 'id = "org.al der"', "alderbank on iOS: “org.al der” is not a bundle identifier"),
+        ("[flavors.alderbank.ios]", 'version = "one"', "alderbank on iOS: “one” is not a version for iOS"),
+        ("[flavors.alderbank.android]", 'build = "many"', "alderbank on Android: “many” is not a version code"),
         ("[flavors.alderbank.ios.names]", 'de = "a\\nb"', "alderbank on iOS: the display name holds a control character"),
         ("[flavour.alderbank]", 'id = "a.b"', "Did you mean “flavors”?"),
     ):
@@ -247,8 +247,8 @@ FAULTS = [
     ("format = 1\n[flavors.Alder]\n[flavors.alder]", 3, "differ in case alone"),
     ("format = 1\n[app.values]\nserver = 'x'", 3, "no value “server” is declared"),
     ("format = 1\n[values.server]\ntype = 'uri'", 3, "Did you mean “url”?"),
-    ("format = 1\n[values.server]\ntype = 'url'\nvalue = 'nope'", 4, "is no URL"),
-    ("format = 1\n[values.server]\npattern = '('", 3, "no regular expression"),
+    ("format = 1\n[values.server]\ntype = 'url'\nvalue = 'nope'", 4, "is not a URL"),
+    ("format = 1\n[values.server]\npattern = '('", 3, "not a regular expression"),
     ("format = 1\n[values.a]\nvalue = 'x'\ntemplate = 'y'", 4, "both a value and a template"),
     ("format = 1\n[values.a]\ntemplate = '{bb}'\n[values.b]\nvalue='1'", 3, "there is no value “bb”"),
     ("format = 1\n[values.a]\ntemplate = '{b}'\n[values.b]\ntemplate = '{a}'", 3, "derived from itself"),
@@ -380,7 +380,7 @@ def test_two_flavors_do_not_become_one_app(platform: str) -> None:
 
 
 def test_what_belongs_to_one_brand_never_takes_the_apps_value() -> None:
-    """Where every configuration is a flavor's, the app's value is no flavor's own one; nor is a colour in a brand's folder the app's."""
+    """Where every configuration is a flavor's, the app's value is not a flavor's own one; nor is a colour in a brand's folder the app's."""
     names = [f"{type_}-{flavor}" for flavor in ("alderbank", "mossgate") for type_ in ("Debug", "Release")]
     own = {name: {"PRODUCT_NAME": "Lend", "SERVER": f"https://{name.partition('-')[2]}.org"} for name in names}
     color = '{"colors": [{"idiom": "universal", "color": {"color-space": "srgb", "components": {"red": "1.000", "green": "1.000", "blue": "1.000"}}}]}'
@@ -407,7 +407,7 @@ def test_a_desktop_half_beside_the_phone_s(tmp_path: Path, name: str, key: str) 
     contents[half] = contents[half].replace("PRODUCT_NAME = Lendspan", f"PRODUCT_NAME = {name}")
     root = files(tmp_path, contents)
     done = onomaxis("adopt", root)
-    assert done.code == 0 and ("called otherwise than the app beside it" in done.err) == bool(key)
+    assert done.code == 0 and ("its ID or name differs from the app's beside it" in done.err) == bool(key)
     told = (root / NAME).read_text()
     assert told.count("[ios]") == bool(key) and key in told
     before = snapshot(root)

@@ -69,7 +69,7 @@ def test_a_folder_of_pictures(said: str) -> None:
         ({"brands__mossgate__drawable__hero": picture("blue", 9)}, "9 x 9"),
         ({"brands__mossgate__drawable__hero": picture("blue", 8, "GIF")}, "GIF picture"),
         ({"brands__mossgate__drawable__hero": claiming(60_000)}, "no picture, font or document"),
-        ({"brands__mossgate__drawable__hero": b"no picture"}, "no picture, font or document"),
+        ({"brands__mossgate__drawable__hero": b"not a picture"}, "no picture, font or document"),
         ({"brands__mossgate__drawable__other": picture("blue")}, "that it replaces is gone"),
         ({"brands__mossgate__drawable__hero": None, "brands__mossgate__drawable__banner": None}, "mossgate has no files"),
     ],

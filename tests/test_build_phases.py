@@ -175,8 +175,8 @@ def test_an_id_is_taken_from_a_service_file(tmp_path: Path, flavor: str) -> None
     assert refused.code == 2 and f"rename --id-from {new / 'g.plist'}" in refused.err and snapshot(root) == before
     for wrong, said in (
         (("--ios-id", "org.other"), "org.other is asked for"),
-        (("--id-from", new / "own.plist"), "cannot be told"),
-        (("--id-from", root / "ios/Lend.xcodeproj/project.pbxproj"), "no service file"),
+        (("--id-from", new / "own.plist"), "cannot be determined"),
+        (("--id-from", root / "ios/Lend.xcodeproj/project.pbxproj"), "not a service file"),
     ):
         done = onomaxis(*wished, "--yes", *wrong)
         assert done.code == 2 and said in done.err and snapshot(root) == before, (wrong, done.err)

@@ -317,7 +317,7 @@ def test_an_app_that_lies_elsewhere_is_told_of(kept: str, key: str, what: str) -
 
 
 def test_profiles_in_the_tree(tmp_path: Path) -> None:
-    """Their ends by a day, whose they are by the IDs that are built; an asterisk is for all, an extension's is no stranger."""
+    """Their ends by a day, whose they are by the IDs that are built; an asterisk is for all, an extension's is not a stranger."""
     ids = ["org.lendspan.app", "org.lendspan.alderbank", "org.lendspan.mossgate"]
 
     def kept(id_: str, **more: object) -> bytes:
@@ -371,7 +371,7 @@ def test_a_clean_project(tmp_path: Path) -> None:
     root = files(tmp_path / "x", clean())
     assert codes(root) == []
     done = onomaxis("check", root, *[w for n in FAMILIES for w in ("--only", n)])
-    assert (done.code, done.out.strip()) == (0, "Nothing found: everything is as it should be.")
+    assert (done.code, done.out.strip()) == (0, "Nothing found: the project is consistent.")
 
 
 @pytest.mark.parametrize("row", ROWS, ids=lambda row: f"{row[0]}-{row[1].rpartition('/')[2]}")
@@ -601,7 +601,7 @@ def test_a_fault_is_told_once(branded: Path) -> None:
     told = onomaxis("check", branded, "--fix", "--dry-run", "--json")
     assert told.code == 0 and told.json["findings"] == [] and onomaxis("check", branded, "--json").json["findings"] == found
     done = onomaxis("check", branded, "--fix", "--yes")
-    assert done.code == 0 and "Nothing found: everything is as it should be." in done.out
+    assert done.code == 0 and "Nothing found: the project is consistent." in done.out
     (branded / "android/app/src/mossgate/google-services.json").unlink()
     (branded / "services/mossgate.json").write_text((branded / "services/pennywick.json").read_text())
     assert onomaxis("check", branded, "--fix", "--yes").code == 2
@@ -620,7 +620,7 @@ def test_a_part_of_a_fault_that_was_known_stands_by_itself() -> None:
 
 
 def test_an_allowance_has_an_owner_and_an_end(tmp_path: Path) -> None:
-    """On its last day it holds; after it what it allowed is found again, with whose it is; an end that is no day is refused."""
+    """On its last day it holds; after it what it allowed is found again, with whose it is; an end that is not a day is refused."""
     root = files(tmp_path, {**project(), "onomaxis.toml": ""})
     (root / "onomaxis.toml").unlink()
     assert onomaxis("adopt", root).code == 0
@@ -636,8 +636,8 @@ def test_an_allowance_has_an_owner_and_an_end(tmp_path: Path) -> None:
         }
 
     assert found("2026-03-31") == {} and found("2026-04-01").keys() == {"LIST03", "ALLOW02"}
-    assert found("2026-04-01")["ALLOW02"] == "LIST03 was allowed until 2026-03-31, Ada answers for it: asked at every upload"
+    assert found("2026-04-01")["ALLOW02"] == "LIST03 was allowed until 2026-03-31, allowed by Ada: asked at every upload"
     assert onomaxis("check", root, "--on", "tomorrow").code == 2
     (root / "onomaxis.toml").write_text(told + allow % "2026-13-01")
     done = onomaxis("check", root)
-    assert done.code == 2 and "“2026-13-01” is no day" in done.err
+    assert done.code == 2 and "“2026-13-01” is not a day" in done.err

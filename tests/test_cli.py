@@ -41,8 +41,8 @@ BAD = [
     (["--android-id", "org.lendspan.new"], 2, "Java"), (["--android-id", "org.lendspan.fun"], 2, "Kotlin"),
     (["--code-package", "org.in.x"], 2, "Kotlin"), (["--ios-id", "org.lendspan.a b"], 2, "bundle identifier"),
     (["--ios-id", "org/lendspan"], 2, "bundle identifier"), (["--android-id", "a." + "b" * 300], 2, "255"), (["--name", ""], 2, "empty"),
-    (["--name", "a\nb"], 2, "control character"), (["--version", "1.2.3.4"], 2, "no version for iOS"),
-    (["--version", "1.0-beta"], 2, "no version for iOS"), (["--build", "0"], 2, "version code"), (["--build", "1.2"], 2, "version code"),
+    (["--name", "a\nb"], 2, "control character"), (["--version", "1.2.3.4"], 2, "not a version for iOS"),
+    (["--version", "1.0-beta"], 2, "not a version for iOS"), (["--build", "0"], 2, "version code"), (["--build", "1.2"], 2, "version code"),
     (["--build", "2100000001"], 2, "version code"), (["--locale-name", "de"], 2, "LOCALE=TEXT"), (["--locale-name", "d=X"], 2, "language tag"),
     (["--flavor", "none", "--name", "X"], 2, "no flavor"), (["--app", "none", "--name", "X"], 2, "no app"), ([], 2, "nothing to change"),
     (["--nonsense"], 2, "unrecognized"), (["--keep-code", "--code-package", "a.b"], 2, "not allowed"),
@@ -68,7 +68,7 @@ def test_folders_that_are_no_project(tmp_path: Path) -> None:
     """Nothing there, a file, an empty folder, a folder that cannot be written."""
     file = tmp_path / "file"
     file.write_text("x")
-    for place, message in ((tmp_path / "nowhere", "no such folder"), (file, "no folder"), (tmp_path, "no project of a known kind")):
+    for place, message in ((tmp_path / "nowhere", "no such folder"), (file, "not a folder"), (tmp_path, "no project of a known kind")):
         for command in (["survey"], ["rename", "--name", "X"]):
             done = onomaxis(command[0], place, *command[1:])
             assert done.code == 2 and message in done.err, done.err
@@ -381,7 +381,7 @@ def test_the_program_by_itself(demo: Path, tmp_path: Path) -> None:
     done = onomaxis(cwd=demo)
     assert done.code == 0 and "org.lendspan.app" in done.out and done.out.count("onomaxis ") == 3
     plain = onomaxis(cwd=tmp_path)
-    assert plain.code == 0 and "usage: onomaxis" in plain.out and "no mobile app in this folder" in plain.out
+    assert plain.code == 0 and "usage: onomaxis" in plain.out and "holds no mobile app" in plain.out
     assert "android" in done.out and "org.lendspan.app" in onomaxis(cwd=demo / "android/app/src").out
 
 
@@ -392,7 +392,7 @@ def test_only_problems_of_flavors(branded: Path, tmp_path: Path) -> None:
     assert done.out.startswith("neighbourhood") and "Missing: lendspan (iOS)" in done.out and "alderbank" not in done.out
     shutil.copytree(branded / "counter", tmp_path / "counter")
     done = onomaxis("flavor", "list", tmp_path / "counter", "--only-problems")
-    assert done.out == "No hole and no clash in 3 flavors.\n"
+    assert done.out == "No holes and no clashes in 3 flavors.\n"
     assert onomaxis("ledger", "list", branded, "--only-problems").code == 2
 
 

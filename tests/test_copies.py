@@ -214,7 +214,7 @@ def test_a_copy_for_one_brand_alone(tmp_path: Path) -> None:
     apps = lambda folder: {(a["platform"], a["flavor"], a["id"], a["name"]) for a in onomaxis("survey", folder, "--json").json["apps"]}  # noqa: E731
     before = apps(root)
     done = onomaxis("stamp", root, "--every-flavor", "--into", tmp_path / "out", "--only-brand", "--json")
-    assert done.code == 1, done.err  # prose that names all three is no list
+    assert done.code == 1, done.err  # prose that names all three is not a list
     for item in done.json["copies"]:
         copied, others = held(tmp_path / "out" / item["flavor"]), {name for name in NAMES if name != item["flavor"]}
         assert {left.partition(":")[0] for left in item["left"]} == {"other/notes.md"}

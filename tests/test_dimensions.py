@@ -79,7 +79,7 @@ def codes(root: Path) -> dict[str, list[str]]:
 ONE_SIDED = [
     (["rename", "--flavor", "dev", "--build", "9"], "iOS does not", 3),
     (["rename", "--flavor", "dev", "--build", "9", "--platform", "android"], "build.gradle", 0),
-    (["rename", "--flavor", "devAlderbank", "--name", "D"], "is no flavor, but what dev and alderbank make", 2),
+    (["rename", "--flavor", "devAlderbank", "--name", "D"], "is not a flavor, but what dev and alderbank make", 2),
     (["renumber", "--flavor", "dev", "--build", "9"], "--platform android", 3),
     (["renumber", "--flavor", "dev", "--build", "9", "--platform", "android"], "build.gradle", 0),
     (["icons", "--flavor", "dev", "--background", "#123456"], "iOS does not", 3),
@@ -264,7 +264,7 @@ def test_what_flavors_share_is_said_once(tmp_path: Path) -> None:
     ("plain", "said"), [("org.lendspan", []), ("org.lendspan.debug", []), ("org.other", ["Debug: ID is “org.other”, not “org.lendspan.debug”"])]
 )
 def test_the_app_itself_may_be_called_the_same_in_every_build(tmp_path: Path, plain: str, said: list[str]) -> None:
-    """What flavors append in one build type is no rule for the app itself, and what is adopted is stamped already."""
+    """What flavors append in one build type is not a rule for the app itself, and what is adopted is stamped already."""
     names = ["Debug", "Release", *(f"{name} {kind}" for name in ("Alderbank", "Mossgate") for kind in ("Debug", "Release"))]
     own = {
         name: {"PRODUCT_BUNDLE_IDENTIFIER": f"org.lendspan.{name.partition(' ')[0].lower()}{'.debug' if 'Debug' in name else ''}"}

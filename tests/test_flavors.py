@@ -169,7 +169,7 @@ def test_service_files_find_their_place(tmp_path: Path) -> None:
     right.write_text(google_android("org.lendspan.mossgate", "2000"))
     apple.write_text(google_ios("org.lendspan.mossgate", "2000"))
     junk.write_text("{ nope")
-    for path, said in ((wrong, "it knows org.elsewhere.app"), (junk, "no service file"), (tmp_path / "gone", "cannot be read")):
+    for path, said in ((wrong, "it knows org.elsewhere.app"), (junk, "not a service file"), (tmp_path / "gone", "cannot be read")):
         done = onomaxis("stamp", root, "--service", path)
         assert done.code == 2 and said in done.err, done.err
     done = stamped(root, "--service", str(right), "--service", str(apple))
@@ -691,7 +691,7 @@ def test_a_described_launch_screen_without_a_picture_gets_one(tmp_path: Path) ->
         done = stamped(root)
         said = plistlib.loads((root / "Info.plist").read_bytes())["UILaunchScreen"]
         assert said == ({"UIImageName": "LaunchLogo"} if more else {})
-        assert any("names no picture" in note for note in done["notes"]) == (not more)
+        assert any("names not a picture" in note for note in done["notes"]) == (not more)
         assert stamped(root)["files"] == []
 
 

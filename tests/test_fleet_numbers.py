@@ -91,7 +91,7 @@ WRONG = [
     ("flavor,version\nmosgate,2.0\n", "plan.csv:2:", "Did you mean “mossgate”?"),
     ("flavor,version\nmossgate,2.0\nMossgate,3.0\n", "plan.csv:3:", "stands here twice"),
     ("flavor,platform,version\nmossgate,web,2.0\n", "plan.csv:2:", "“web” is neither"),
-    ("flavor,version\nmossgate,two\n", "plan.csv:2:", "neither a version"), ("flavor,build\nmossgate,+x\n", "plan.csv:2:", "is no step"),
+    ("flavor,version\nmossgate,two\n", "plan.csv:2:", "neither a version"), ("flavor,build\nmossgate,+x\n", "plan.csv:2:", "is not a step"),
     ("flavor,build\nmossgate,x\n", "", "is no"), ("flavor,build\nmossgate,1,2\n", "plan.csv:2:", "longer than the header"),
     ("", "plan.csv", "first column"),
 ]  # fmt: skip
@@ -136,9 +136,9 @@ def test_levels_without_an_identity_file(tmp_path: Path, kind: str) -> None:
     assert done.code == 0 and {path.partition("/")[0] for path in changed} == {"android", "ios"} and "onomaxis.toml" not in changed
     assert any(re.search(r"minSdk(?:Version)?\W+27\b", text) for text in changed.values())
     assert any("IPHONEOS_DEPLOYMENT_TARGET = 16.4;" in text for text in changed.values())
-    assert "the levels are so already" in onomaxis(*words, "--allow-dirty").err
+    assert "the project has these levels already" in onomaxis(*words, "--allow-dirty").err
     assert onomaxis("undo", root).code == 0 and snapshot(root) == before
-    assert onomaxis(*words, "--build", "3").code == 2 and "no level such as" in onomaxis("renumber", root, "--min-sdk", "x").err
+    assert onomaxis(*words, "--build", "3").code == 2 and "not a level such as" in onomaxis("renumber", root, "--min-sdk", "x").err
     assert onomaxis("adopt", root).code == 0 and "a level is a value of it" in onomaxis(*words).err
 
 

@@ -244,7 +244,7 @@ def test_a_pattern_of_the_identity_file_has_little_time(tmp_path: Path) -> None:
     for pattern, said in (
         ("(a+)+$", ("takes too long", "does not match")),
         ("(a|aa)+?(b|bb)*(a|aa)+$", ("takes too long", "does not match")),
-        ("(", ("no regular expression",)),
+        ("(", ("not a regular expression",)),
     ):
         table = f"format = 1\n[values.key]\npattern = '{pattern}'\nvalue = '{'a' * 40}!'\nplaces = [{{ pointer = '/key', file = 'config.json' }}]\n"
         root = files(tmp_path / str(len(pattern)), {**contents, "onomaxis.toml": table})
@@ -276,6 +276,6 @@ def test_what_never_ends_is_not_read(tmp_path: Path) -> None:
             ("renumber", root, "--plan", name),
         ):
             done = onomaxis(*words, env={"P": "x"})
-            assert done.code == 2 and re.search(r"no file that could be read|larger|[Ii]s a directory|no picture|too large", done.err), (words, done)
+            assert done.code == 2 and re.search(r"not a file that could be read|larger|[Ii]s a directory|not a picture|too large", done.err), (words, done)
     (root / "large").unlink()
     assert onomaxis("survey", root).code == 0

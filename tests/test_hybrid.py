@@ -475,7 +475,7 @@ def test_a_flutter_app_as_its_tools_make_it(tmp_path: Path) -> None:
 
 
 @pytest.mark.parametrize(
-    ("words", "why"), [([], "no number"), (["--build", "+0"], "no step"), (["--build", "+x"], "no step"), (["--version", "next"], "neither a version")]
+    ("words", "why"), [([], "no number"), (["--build", "+0"], "not a step"), (["--build", "+x"], "not a step"), (["--version", "next"], "neither a version")]
 )
 def test_renumber_says_what_is_wrong(demo: Path, words: list[str], why: str) -> None:
     done = onomaxis("renumber", demo, *words)
@@ -483,7 +483,7 @@ def test_renumber_says_what_is_wrong(demo: Path, words: list[str], why: str) -> 
 
 
 def test_only_what_ships_is_listed(tmp_path: Path) -> None:
-    """A half that was left out is no app; one that the framework generates beside a kept half is."""
+    """A half that was left out is not an app; one that the framework generates beside a kept half is."""
     android = {path: text for path, text in spelled("capacitor", *OLD).items() if not path.startswith("ios/")}
     root = made(tmp_path / "capacitor", android)
     assert [a["platform"] for a in onomaxis("survey", root, "--json").json["apps"]] == ["android"]

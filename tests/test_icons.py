@@ -150,7 +150,7 @@ HUGE = b"\x89PNG\r\n\x1a\n" + b"".join(
 )
 HOSTILE: list[tuple[str, str | bytes, str]] = [
     ("a.png", b"", "empty"), ("a.png", png(64, 64)[:200], "damaged"), ("a.png", HUGE, "too many pixels"), ("a.png", b"GIF87a nonsense", "picture"),
-    ("a.png", "just text", "no picture"), ("a.png", png(64, 64, (0, 0, 0, 0), dot=False), "transparent"),
+    ("a.png", "just text", "not a picture"), ("a.png", png(64, 64, (0, 0, 0, 0), dot=False), "transparent"),
     ("a.svg", SVG.format("<path d='M0 0"), "not well-formed"), ("a.svg", SVG.format('<script>x()</script><path d="M0 0h9v9z"/>'), "script"),
     ("a.svg", SVG.format('<image href="file:///etc/passwd"/>'), "not fetched"),
     ("a.svg", SVG.format('<rect width="9" height="9" style="fill:url(http://x/y#z)"/>'), "not fetched"),
@@ -158,7 +158,7 @@ HOSTILE: list[tuple[str, str | bytes, str]] = [
     ("a.svg", "<!DOCTYPE svg [<!ENTITY a 'b'>]>" + SVG.format("&a;"), "entities"),
     ("a.svg", SVG.format('<g id="a"><use href="#a"/></g>'), "without end"), ("a.svg", SVG.format(BOMB.replace('id="#g', 'id="g')), "200,000"),
     ("a.svg", SVG.format(""), "shows nothing"), ("a.svg", '<svg xmlns="http://www.w3.org/2000/svg"><path d="M0 0h9v9z"/></svg>', "no size"),
-    ("a.svg", "<html/>", "no SVG"),
+    ("a.svg", "<html/>", "not an SVG"),
 ]  # fmt: skip
 
 
@@ -173,7 +173,7 @@ def test_art_that_cannot_be_used_is_refused(demo: Path, tmp_path: Path, name: st
 
 
 OPTIONS = [
-    ([], "no art was given"), (["--art", "nowhere.svg"], "cannot be read"), (["--foreground", FRONT, "--background", "#12"], "no colour"),
+    ([], "no art was given"), (["--art", "nowhere.svg"], "cannot be read"), (["--foreground", FRONT, "--background", "#12"], "neither a colour"),
     (["--art", LADDER, "--inset", "0.5"], "leaves nothing"), (["--art", LADDER, "--inset", "x"], "neither auto"),
     (["--art", LADDER, "--icon-name", "Icon"], "cannot name an icon"), (["--art", LADDER, "--icon-name", "class"], "cannot name an icon"),
     (["--art", LADDER, "--notification", "ic_stat"], "white square"), (["--art", LADDER, "--store-art", "../out"], "inside the project"),

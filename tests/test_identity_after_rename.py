@@ -74,7 +74,7 @@ def test_a_file_that_cannot_be_read(shop: Path, text: str) -> None:
     commit_all(shop)
     done = onomaxis("rename", shop, "--id", "org.oakhollow", "--json")
     assert done.code == 0 and NAME not in done.json["files"] and (shop / NAME).read_text() == text
-    assert any(NAME in note and "not brought along" in note for note in done.json["notes"])
+    assert any(NAME in note and "was not updated" in note for note in done.json["notes"])
 
 
 def test_adopting_again_keeps_a_byte_order_mark(shop: Path) -> None:
@@ -93,5 +93,5 @@ def test_a_target_that_is_called_otherwise(tmp_path: Path) -> None:
     root = files(tmp_path / "x", {"Lend.xcodeproj/project.pbxproj": project, NAME: identity})
     commit_all(root)
     done = onomaxis("rename", root, "--project-name", "Oak", "--json")
-    assert done.code == 0 and not any("not brought along" in note for note in done.json["notes"])
+    assert done.code == 0 and not any("was not updated" in note for note in done.json["notes"])
     assert (root / NAME).read_text() == identity.replace('"Lend"', '"Oak"')

@@ -513,9 +513,9 @@ def test_words_and_exit_codes(tmp_path: Path, shop_project: Path) -> None:
 def test_what_is_no_package_is_refused_in_words(tmp_path: Path) -> None:
     for name, data, said in (
         ("none.apk", None, "no such package"),
-        ("empty.apk", b"", "no package"),
-        ("text.apk", b"hello", "no package"),
-        ("plain.zip", packaged.archive({"a.txt": b"a"}), "no package"),
+        ("empty.apk", b"", "not a package"),
+        ("text.apk", b"hello", "not a package"),
+        ("plain.zip", packaged.archive({"a.txt": b"a"}), "not a package"),
         ("cut.ipa", packaged.archive(shop.ipa_files("alderbank"))[:-40], "end is missing"),
         ("two.ipa", packaged.archive({**shop.ipa_files("alderbank"), **shop.ipa_files("mossgate", "Payload/Other.app/")}), "2 apps"),
     ):

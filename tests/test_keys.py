@@ -94,7 +94,7 @@ def test_certificates_are_stamped(root: Path) -> None:
     assert hashlib.sha1(der(root, "debug", "android"), usedforsecurity=False).digest().hex(":").upper() in build
     again = onomaxis("stamp", root, env=ENV)
     assert "Nothing to change" in again.err and PASSWORD not in done.out + done.err + again.out
-    assert onomaxis("check", root, "--only", "values", env=ENV).out.strip() == "Nothing found: everything is as it should be."
+    assert onomaxis("check", root, "--only", "values", env=ENV).out.strip() == "Nothing found: the project is consistent."
 
 
 def test_without_the_password(root: Path) -> None:
@@ -110,7 +110,7 @@ def test_without_the_password(root: Path) -> None:
     ("old", "new", "said"),
     [
         ('file = "keys/release.p12"', 'file = "keys/none.p12"', "there is no file keys/none.p12"),
-        ('file = "keys/release.p12"', 'file = "../release.p12"', "no path within the project"),
+        ('file = "keys/release.p12"', 'file = "../release.p12"', "not a path within the project"),
         ('file = "keys/release.p12"', 'file = "keys/release.p12"\nalias = "other"', "no alias “other”: release"),
         ('file = "keys/release.p12"', 'file = "onomaxis.toml"', "keystore “release”: onomaxis.toml:"),
         ('file = "keys/debug.p12"', 'file = "keys/release.p12"', "Name the variable of its password"),
@@ -143,5 +143,5 @@ def test_a_debug_certificate_is_no_release(root: Path) -> None:
     data = pkcs12.serialize_key_and_certificates(b"x", key, certificate, None, BestAvailableEncryption(b"android"))  # type: ignore[arg-type]
     tree = Tree.of({"keys/x.p12": data})
     assert "fingerprint.debug.sha1" in (Keys(tree, {})(Keystore("debug", "keys/x.p12", "", "", 1)) or {})
-    with pytest.raises(InputError, match="no store takes"):
+    with pytest.raises(InputError, match="stores refuse what it signs"):
         Keys(tree, {"P": "android"})(Keystore("release", "keys/x.p12", "", "P", 1))

@@ -133,7 +133,7 @@ def test_where_there_is_no_place_for_a_language(tmp_path: Path) -> None:
 
 
 def test_the_summary_names_what_changes_alone(tmp_path: Path) -> None:
-    """A name that a flavor keeps in a language is no part of what becomes of the app's."""
+    """A name that a flavor keeps in a language is not a part of what becomes of the app's."""
     brands = 'flavorDimensions += "brand"\nproductFlavors { create("alderbank") { dimension = "brand" }\ncreate("plain") { dimension = "brand" } }\n'
     strings = '<resources><string name="app_name">{}</string></resources>'
     contents = {**android(KTS.format("", brands)), "app/src/main/res/values-de/strings.xml": strings.format("Leihe")}
@@ -245,7 +245,7 @@ def test_texts_of_android_in_a_language(tmp_path: Path, folder: str) -> None:
 
 GROOVY = "plugins { id 'com.android.application' }\nandroid {\n  namespace 'org.lendspan'\n  defaultConfig { applicationId 'org.lendspan' }\n  %s\n}\n"
 REFUSED = [
-    ('{ env = "A", file = ".env", locale = "nl" }', 2, "“env” has no language"), ('{ plist = "A", locale = "n_l" }', 2, "no language tag"),
+    ('{ env = "A", file = ".env", locale = "nl" }', 2, "“env” has no language"), ('{ plist = "A", locale = "n_l" }', 2, "not a language tag"),
     ('{ string = "greeting" }', 2, "it is TABLE/KEY"), ('{ string = "../x/greeting" }', 2, "it is TABLE/KEY"),
     ('{ plist = "A/B", locale = "nl", create = true }', 3, "A/B lies deeper"), ('{ plist = "A", locale = "nl" }', 2, "there is no text in nl “A”"),
     ('{ string = "Localizable/x", locale = "nl" }', 2, "there is no text in nl “x”"),

@@ -307,7 +307,7 @@ def test_a_permission_of_the_app_itself(wanted: bool) -> None:
     ],
 )
 def test_a_level_that_the_framework_gave(script: str, old: str, new: str) -> None:
-    """The number takes the place of the framework's default; other expressions that cannot be told are refused."""
+    """The number takes the place of the framework's default; other expressions that cannot be determined are refused."""
     path = "app/build.gradle.kts" if script == "kotlin" else "app/build.gradle"
     plugin = 'plugins { id("com.android.application") }' if script == "kotlin" else "apply plugin: 'com.android.application'"
     text = f"{plugin}\nandroid {{\n    namespace = 'org.lendspan'\n    defaultConfig {{\n        {old}\n    }}\n}}\n".replace("'", '"')
@@ -316,7 +316,7 @@ def test_a_level_that_the_framework_gave(script: str, old: str, new: str) -> Non
     after = applied(tree, stamp(tree).changes)
     assert after.read(path) == text.replace(old, new).encode() and stamp(after).empty
     other = tree.overlay({path: text.replace("flutter.minSdkVersion", "computed()").encode()}, ())
-    with pytest.raises(InputError, match="cannot be told"):
+    with pytest.raises(InputError, match="cannot be determined"):
         stamp(other)
 
 
@@ -331,7 +331,7 @@ def test_a_level_that_the_framework_gave(script: str, old: str, new: str) -> Non
     ],
 )
 def test_the_level_of_pods_follows(pods: str, now: str) -> None:
-    """Deployment target and Podfile change together; what is no literal, or says the same, stays."""
+    """Deployment target and Podfile change together; what is not a literal, or says the same, stays."""
     contents = {path: text.encode() for path, text in project(flavored=False).items()}
     said = b"format = 1\n[values.least]\nvalue = '17.0'\nplaces = [{ level = 'ios' }]\n"
     tree = Tree.of({**contents, "ios/Podfile": pods.encode(), NAME: said})

@@ -274,7 +274,7 @@ def test_what_is_not_plain_is_left_and_proposed(path: str) -> None:
 
 
 def test_words_that_mean_much_else_are_left_where_a_value_is_owed() -> None:
-    """A server is called ``dev`` as a flavor is: one more of it is no guess; a list of names alone is plain."""
+    """A server is called ``dev`` as a flavor is: one more of it is not a guess; a list of names alone is plain."""
     there = [Called("dev", {}, ""), Called("prod", {}, "")]
     text = "services:\n  dev:\n    image: a\n  prod:\n    image: b\nstages: [dev, prod]\n"
     later = applied_cuts(text, with_flavor(text, "compose.yml", there, [], Called("qa", {}, ""), {}))
@@ -502,10 +502,10 @@ BRIEFINGS = [
     ("oak.json", '{"name": "Oak Hollow", "values": {"tenant": "oak"}}', ""),
     ("oak.json", '{"flavors": {"oakhollow": {"name": "Oak Hollow", "values": {"tenant": "oak"}}}}', ""),
     ("oak.csv", "flavor,name,values.tenant\nelm,Elm,e\noakhollow,Oak Hollow,oak\n", ""),
-    ("oak.toml", '[flavors.elm]\nname = "Elm"\n', "oak.toml: the briefing says nothing of oakhollow"),
+    ("oak.toml", '[flavors.elm]\nname = "Elm"\n', "oak.toml: the briefing does not describe oakhollow"),
     ("oak.toml", '[flavors.oakhollow]\nnmae = "Elm"\n', "oak.toml:2"),
-    ("oak.json", '{"name": }', "oak.json:1: the briefing is no JSON"),
-    ("oak.json", "[]", "the briefing is no object"),
+    ("oak.json", '{"name": }', "oak.json:1: the briefing is not JSON"),
+    ("oak.json", "[]", "the briefing is not an object"),
     ("gone.toml", None, "the briefing cannot be read"),
 ]  # fmt: skip
 
@@ -621,5 +621,5 @@ def test_what_cannot_be_followed_is_said(tmp_path: Path) -> None:
     done = onomaxis("flavor", "add", "oakhollow", root, "--like", "mosgate")
     assert done.code == 2 and "Did you mean “mossgate”?" in done.err
     done = onomaxis("flavor", "add", "oakhollow", root, "--value", "tenant=1", "--value", "moon=1", "--json")
-    assert [note for note in done.json["notes"] if "written nowhere" in note] == ["no neighbour of oakhollow has a value called moon: it is written nowhere"]
+    assert [note for note in done.json["notes"] if "was not written" in note] == ["no flavor beside oakhollow has a value called moon: it was not written"]
     assert onomaxis("flavor", "add", "elm", root, "--value", "moon").code == 2

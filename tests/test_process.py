@@ -266,4 +266,4 @@ def test_a_folder_that_is_gone(tmp_path: Path) -> None:
     folder.mkdir()
     said = f"cd {shlex.quote(str(folder))} && rmdir {shlex.quote(str(folder))} && {shlex.quote(sys.executable)} -m onomaxis"
     done = subprocess.run(["sh", "-c", f"{said} survey"], capture_output=True, text=True, check=False)
-    assert done.returncode == 2 and "onomaxis: the current folder is gone\n  Change into one that is there." in done.stderr
+    assert done.returncode == 2 and "onomaxis: the current folder is gone\n  Go to a folder that exists." in done.stderr

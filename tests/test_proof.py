@@ -86,10 +86,10 @@ WRONG = {
     "another name": (spoiled("strings.xml", b"Shed", b"Shad"), "name"),
     "a forgotten file": (without("Main.kt"), "would still stand here"),
     "a forgotten name": (without("strings.xml"), "name"),
-    "a lost flavor": (spoiled("build.gradle", b"free {", b"gratis {"), "ship no more"),
+    "a lost flavor": (spoiled("build.gradle", b"free {", b"gratis {"), "no longer be built"),
     "a broken script": (spoiled("build.gradle", b"versionCode 9", b"versionCode 9 }"), "brackets"),
-    "broken XML": (spoiled("strings.xml", b">Shed<", b">Shed&<"), "read any more"),
-    "another encoding": (spoiled("strings.xml", b">Shed<", b">Sh\xe9d<"), "read any more"),
+    "broken XML": (spoiled("strings.xml", b">Shed<", b">Shed&<"), "no longer be read"),
+    "another encoding": (spoiled("strings.xml", b">Shed<", b">Sh\xe9d<"), "no longer be read"),
 }
 
 
@@ -134,9 +134,9 @@ def test_another_app_is_not_touched(tmp_path: Path, monkeypatch: pytest.MonkeyPa
 
 # What a plan to rename does beside: one more change of a file; what is said of it.
 BESIDE = [
-    ("capacitor.config.ts", b"org.y.shed", b"org.y.shelf", "which no app would be"), ("capacitor.config.ts", b"appId: 'org.y.shed'", b"id: 'org.y.shed'", "could be told no more"),
-    ("capacitor.config.ts", b"'Shed'", b"'Shelf'", "which no app would be"), ("android/app/google-services.json", b"org.x.app", b"org.y.shed", "nobody asked for it"),
-    ("android/app/src/main/res/raw/a.png", b"PNG", b"GNP", "nobody asked for it"),
+    ("capacitor.config.ts", b"org.y.shed", b"org.y.shelf", "which no app would be"), ("capacitor.config.ts", b"appId: 'org.y.shed'", b"id: 'org.y.shed'", "could no longer be determined"),
+    ("capacitor.config.ts", b"'Shed'", b"'Shelf'", "which no app would be"), ("android/app/google-services.json", b"org.x.app", b"org.y.shed", "was not asked for"),
+    ("android/app/src/main/res/raw/a.png", b"PNG", b"GNP", "was not asked for"),
 ]  # fmt: skip
 
 
@@ -309,8 +309,8 @@ SPOILED = [
         "the version of android app mossgate",
     ),
     ("stamp", "onomaxis.brands.stamp._services", changed("app/src/main/res/values/strings.xml", ">Lendspan<", ">Lendspa<"), "the name"),
-    ("stamp", "onomaxis.brands.stamp._services", changed("ios/App/Info.plist", "</dict>", "</dic>"), "read any more"),
-    ("stamp", "onomaxis.brands.stamp._services", changed(SCRIPT, 'create("mossgate")', 'create("moss")'), "ship no more"),
+    ("stamp", "onomaxis.brands.stamp._services", changed("ios/App/Info.plist", "</dict>", "</dic>"), "no longer be read"),
+    ("stamp", "onomaxis.brands.stamp._services", changed(SCRIPT, 'create("mossgate")', 'create("moss")'), "no longer be built"),
     (
         "flavor add oakhollow",
         "onomaxis.brands.flavors.put_services",
@@ -318,7 +318,7 @@ SPOILED = [
         "the ID of android app mossgate",
     ),
     ("flavor add oakhollow", "onomaxis.brands.flavors.put_services", changed(SCRIPT, "versionCode = 7", "versionCode = 70"), "the build number"),
-    ("flavor add oakhollow", "onomaxis.brands.flavors.put_services", changed(SCRIPT, 'create("mossgate")', 'create("moss")'), "ship no more"),
+    ("flavor add oakhollow", "onomaxis.brands.flavors.put_services", changed(SCRIPT, 'create("mossgate")', 'create("moss")'), "no longer be built"),
     ("flavor add oakhollow", "onomaxis.brands.flavors.put_services", changed(SCRIPT, "versionCode = 7", "versionCode = 7 }"), "brackets"),
     ("stamp --flavor alderbank", "onomaxis.brands.stamp._services", changed(SCRIPT, "https://moss", "https://moos"), "server of mossgate would read otherwise"),
     *(
@@ -378,7 +378,7 @@ def test_a_flavor_that_takes_another_with_it(tmp_path: Path, monkeypatch: pytest
 
     monkeypatch.setattr(AndroidKind, "retire_flavor", both)
     done = onomaxis("flavor", "retire", "alderbank", root, "--json")
-    assert done.code == 4 and "android app mossgate would ship no more" in done.json["error"]["message"]
+    assert done.code == 4 and "android app mossgate would no longer be built" in done.json["error"]["message"]
     assert snapshot(root) == before
 
 
@@ -399,7 +399,7 @@ def test_a_flavor_whose_name_holds_the_retired_one(tmp_path: Path, monkeypatch: 
 
     monkeypatch.setattr(AndroidKind, "retire_flavor", both)
     done = onomaxis("flavor", "retire", "bank", root, "--json")
-    assert done.code == 4 and "alderbank would ship no more" in done.json["error"]["message"], done.out
+    assert done.code == 4 and "alderbank would no longer be built" in done.json["error"]["message"], done.out
     assert snapshot(root) == before
     monkeypatch.undo()
     assert onomaxis("flavor", "retire", "bank", root, "--json").code == 0

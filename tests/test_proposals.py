@@ -135,7 +135,7 @@ SPOKEN = {
 
 
 def test_texts_with_the_name_and_legal_ones_follow(tmp_path: Path) -> None:
-    """Adopted, they change nothing; renamed, each says the new name in its language; what is no word of it stays."""
+    """Adopted, they change nothing; renamed, each says the new name in its language; what is not a word of it stays."""
     contents = spelled("flutter", "org.lendspan", "Lendspan", "1.0.0", "3")
     root = files(tmp_path, {**contents, **SPOKEN})
     assert onomaxis("adopt", root, "--values", "--yes").code == 0

@@ -28,7 +28,7 @@ def published(folder: Path, *rows: str) -> Path:
 ANDROID = "2026-05-01,android,alderbank,org.lendspan.alderbank,2.4.0,7,,"
 APPLE = "2026-05-02,ios,alderbank,org.lendspan.alderbank,2.4.0,7,,"
 CASES: dict[str, tuple[Sequence[str], Sequence[str], str]] = {
-    "another ID": (["rename", "--id", "org.tools.alderbank", "--flavor", "alderbank"], [ANDROID, APPLE], "gets no update"),
+    "another ID": (["rename", "--id", "org.tools.alderbank", "--flavor", "alderbank"], [ANDROID, APPLE], "its users would get no more updates"),
     "another ID on one platform": (["rename", "--ios-id", "org.tools.alderbank", "--flavor", "alderbank"], [ANDROID, APPLE], "iOS alderbank"),
     "a lower build": (["renumber", "--build", "5"], [ANDROID], "build 5"),
     "a retired flavor": (["flavor", "retire", "alderbank"], [ANDROID], "is gone"),
@@ -105,7 +105,7 @@ def test_a_person_is_asked_with_what_would_happen(tmp_path: Path, answer: str, c
         said += part
     _, status = os.waitpid(pid, 0)
     text = " ".join(said.decode().split())
-    assert "whoever has it gets no update" in text and "Change it all the same?" in text
+    assert "its users would get no more updates" in text and "Change it anyway?" in text
     assert os.waitstatus_to_exitcode(status) == code
 
 

@@ -107,10 +107,10 @@ def test_the_ledger(tmp_path: Path) -> None:
     assert "was published as org.lendspan.mossgate" in onomaxis(*words, "--flavor", "mossgate", "--platform", "android").err
     for number, (row, said) in enumerate(
         (
-            ("x,android,,org.x.y,1,1,", "no date"),
+            ("x,android,,org.x.y,1,1,", "not a date"),
             ("2026-01-01,web,,org.x.y,1,1,", "neither android nor ios"),
-            ("2026-01-01,ios,,a.b,1,x,", "no build number"),
-            ("2026-01-01,ios,,a.b,1,1,AB", "no SHA-256"),
+            ("2026-01-01,ios,,a.b,1,x,", "not a build number"),
+            ("2026-01-01,ios,,a.b,1,1,AB", "not a SHA-256"),
             ("2026-01-01,ios", "2 columns"),
         )
     ):

@@ -187,7 +187,7 @@ def test_a_flavor_that_is_named_must_be_the_packages(tmp_path: Path, project: Pa
 
 
 def test_what_cannot_be_read_wins_and_the_others_are_judged(tmp_path: Path, project: Path) -> None:
-    (tmp_path / "none.ipa").write_bytes(b"no package")
+    (tmp_path / "none.ipa").write_bytes(b"not a package")
     done = rehearse(tmp_path, tmp_path / "none.ipa", ipa(tmp_path), "--against", project)
     assert done.code == 2 and [item["accepted"] for item in done.json["answers"]] == [False, True]
     icon = "AppIcon60x60@2x.png"  # read only when it is judged

@@ -88,7 +88,7 @@ def test_a_silhouette_shows_the_word() -> None:
 
 
 @pytest.mark.parametrize(("said", "message"), [
-    ({"text": "BETA", "corner": "middle"}, "does not lie at"), ({"text": "字"}, "has no letter"), ({"text": "BETA", "color": "red"}, "is no colour"),
+    ({"text": "BETA", "corner": "middle"}, "does not lie at"), ({"text": "字"}, "has no letter"), ({"text": "BETA", "color": "red"}, "is not a colour"),
     ({"text": "MUCH TOO LONG FOR IT"}, "characters"), ({"text": "   "}, "characters"),
 ])  # fmt: skip
 def test_what_cannot_be_drawn_is_refused(said: dict[str, str], message: str) -> None:

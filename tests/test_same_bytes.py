@@ -82,7 +82,7 @@ PROJECTS: dict[str, Callable[[], Contents]] = {
 
 
 def changes(found: tuple[FileChange, ...]) -> list[object]:
-    """Return what a change writes: paths, and bytes of what is no picture."""
+    """Return what a change writes: paths, and bytes of what is not a picture."""
 
     def shown(data: bytes | None) -> object:
         picture = picture_file(data) if data else None

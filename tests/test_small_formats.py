@@ -65,7 +65,7 @@ def test_pictures_are_measured_by_their_first_bytes(form: str, size: tuple[int, 
     (mode, kind, options), alpha = FORMS[form]
     data = drawn(mode, size, kind, **options)
     assert measure(data) == Picture(*size, alpha)
-    for end in range(0, min(len(data), 64)):  # a file that ends early is no picture, or as large as it says
+    for end in range(0, min(len(data), 64)):  # a file that ends early is not a picture, or as large as it says
         assert measure(data[:end]) in (None, Picture(*size, alpha), Picture(*size, False))
 
 

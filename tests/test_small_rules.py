@@ -169,7 +169,7 @@ def test_no_proof_without_every_app() -> None:
 
 
 def test_association_files_name_apps_by_texts_alone() -> None:
-    """A package that is no text, or of another form, names nobody; prints are read as they stand."""
+    """A package that is not text, or of another form, names nobody; prints are read as they stand."""
     rows = [{"target": {"package_name": name, "sha256_cert_fingerprints": ["aa:bb"]}} for name in ("org.oak", 7, None)] + [{"target": {}}, {}]
     (file,) = link_files(memory({"web/.well-known/assetlinks.json": json.dumps(rows)}))
     assert [(app.id, app.certificates) for app in file.apps] == [("org.oak", ("AA:BB",))]

@@ -112,7 +112,7 @@ def test_what_is_kept_comes_back(tmp_path: Path) -> None:
     assert (tmp_path / "state" / "offices.json").stat().st_mode & 0o077 == 0
     for text in ("", "[]", '{"apps": 1}', "[" * 100_000):
         (tmp_path / "state" / "offices.json").write_text(text)
-        with pytest.raises(InputError, match="no state"):
+        with pytest.raises(InputError, match="not a state"):
             read_offices(tmp_path / "state")
 
 

@@ -93,7 +93,7 @@ def test_one_customer_after_the_other_and_back(tmp_path: Path) -> None:
         assert onomaxis("adopt", root, "--again", "--allow-dirty").err.startswith("Nothing to change")
         assert onomaxis("stamp", root, "--flavor", name, "--allow-dirty").err.startswith("Nothing to change")
     refused = onomaxis("stamp", root, "--allow-dirty", yes=False)
-    assert refused.code == 3 and "this tree is shop03, and becomes the app itself" in refused.err
+    assert refused.code == 3 and "this tree is shop03, and would become the app without a flavor" in refused.err
     assert onomaxis("stamp", root, "--allow-dirty").code == 0
     assert tracked(root) == before
 

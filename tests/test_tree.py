@@ -207,7 +207,7 @@ def test_git_runs_nothing_of_the_repository(tmp_path: Path, trap: Trap) -> None:
 
 
 def test_what_cannot_be_read_is_said(tmp_path: Path) -> None:
-    """A pipe in the tree, a name that is no UTF-8, a folder and a file without permission: nothing hangs, nothing fails."""
+    """A pipe in the tree, a name that is not UTF-8, a folder and a file without permission: nothing hangs, nothing fails."""
     root = files(tmp_path / "t", {**BASE, "shut/in.txt": "org.x.app\n", "shut.txt": "org.x.app\n"})
     os.mkfifo(root / "pipe")
     os.mkfifo(root / "gradle.properties")

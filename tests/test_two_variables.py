@@ -101,7 +101,7 @@ def test_a_variant_that_cannot_be_told(tmp_path: Path) -> None:
     path.write_text(path.read_text().replace("brands[BRAND]", "pick(BRAND)"))
     before = snapshot(root)
     done = onomaxis("flavor", "add", "pennywick", root, "--id", "org.lendspan.pennywick")
-    assert done.code == 3 and f"{script}:" in done.err and "could not be told" in done.err and "None" not in done.err
+    assert done.code == 3 and f"{script}:" in done.err and "could not be determined" in done.err and "None" not in done.err
     assert snapshot(root) == before
 
 

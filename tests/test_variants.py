@@ -273,7 +273,7 @@ def test_a_page_that_bears_another_name() -> None:
     ("beside", "own"), [("app.js", False), ("style.css", False), ("package.json", False), ("icon-192.png", True), ("browserconfig.xml", True)]
 )
 def test_a_folder_with_code_is_a_site_of_its_own(beside: str, own: bool) -> None:
-    """A page beside its scripts and styles is no flavor's page: it neither gets a twin nor goes with the flavor."""
+    """A page beside its scripts and styles is not a flavor's page: it neither gets a twin nor goes with the flavor."""
     for folder in ("", "web/"):
         tree = memory({f"{folder}mossgate/index.html": "x", f"{folder}mossgate/deep/{beside}": "x", "other.js": "x"})
         assert list(files_of(tree, "", "mossgate")) == ([f"{folder}mossgate/index.html"] if own else [])

@@ -187,4 +187,4 @@ def test_signing_is_told(tmp_path: Path) -> None:
         assert not [note for note in renamed(signed(quiet), ios_id="net.oak")[0].notes if "profile" in note.text]
 
 
-# -- a plain word is no name
+# -- a plain word is not a name

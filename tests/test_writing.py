@@ -459,7 +459,7 @@ def test_an_entry_of_this_checkout_and_of_others(hostile: Path, tmp_path: Path) 
 
 def test_no_state_folder(hostile: Path, tmp_path: Path) -> None:
     """Where no key can be kept, changes are made all the same, and taking one back is asked for."""
-    (tmp_path / "state").write_bytes(b"a file, no folder")
+    (tmp_path / "state").write_bytes(b"a file, not a folder")
     env = {"XDG_STATE_HOME": tmp_path / "state"}
     assert onomaxis("rename", hostile, "--id", "org.y", "--quiet", env=env).code == 0
     assert onomaxis("undo", hostile, env=env).code == 3

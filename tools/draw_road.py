@@ -20,7 +20,7 @@ STOPS = [
     ("write", "journal, stage,\nrename into place"),
 ]
 BUILT = [
-    ("package", "told by what it holds,\nread within bounds"),
+    ("package", "recognised by its contents,\nread within bounds"),
     ("facts", "what it says of itself,\nreferences followed"),
     ("comparison", "the same identity; texts\nof other brands"),
     ("findings", "text, JSON, SARIF,\nallowances"),

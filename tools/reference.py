@@ -11,6 +11,7 @@ from pathlib import Path
 
 from onomaxis.checks.families import FAMILIES
 from onomaxis.checks.finding import Rule, all_rules
+from onomaxis.cli.words import WORDS
 from onomaxis.identity.schema import TABLES, Key
 
 DOCS = Path(__file__).parent.parent / "docs"
@@ -56,10 +57,17 @@ def rules() -> str:
     return "\n".join(parts)
 
 
+def words() -> str:
+    """Return the glossary as a table."""
+    return "\n".join(
+        ["| word | what it means here |", "| --- | --- |", *(f"| {word} | {said} |" for word, said in WORDS.items())]
+    )
+
+
 def main() -> int:
     """Write the tables, or compare them."""
     stale = False
-    for name, made in (("identity-file.md", keys()), ("checks.md", rules())):
+    for name, made in (("identity-file.md", keys()), ("checks.md", rules()), ("words.md", words())):
         path = DOCS / name
         text = path.read_text("utf-8")
         new = re.sub(r"(?s)(<!-- made -->\n).*?(<!-- end -->)", lambda m, made=made: f"{m[1]}\n{made}\n{m[2]}", text)

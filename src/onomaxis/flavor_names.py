@@ -174,7 +174,7 @@ def _cut(name: str, number: int, front: bool) -> tuple[str, str]:
     return name[:at], tail[:1].lower() + tail[1:] if name[at : at + 1] not in _BETWEEN else tail
 
 
-# A longer name is no combination that people gave: nothing is looked for in it.
+# A longer name is not a combination that people gave: nothing is looked for in it.
 _LONGEST = 200
 
 

@@ -109,7 +109,7 @@ def check(project: Place, only: Sequence[str] = (), flavor: str = "", publish: b
 def inspect(packages: Sequence[Place], against: Place | None = None, flavor: str = "") -> Inspection:
     """Return what built packages are called; compared with a project where one is named.
 
-    Raises InputError for what is no package, or is made to mislead.
+    Raises InputError for what is not a package, or is made to mislead.
     """
     tree = Tree.open(Path(against)) if against is not None else None
     return inspect_packages([str(item) for item in packages], tree, flavor)

@@ -61,12 +61,12 @@ class Tree:
 
     @classmethod
     def open(cls, folder: str | Path) -> Tree:
-        """List the files below *folder*. Raises InputError when it is no folder that can be read."""
+        """List the files below *folder*. Raises InputError when it is not a folder that can be read."""
         root = Path(folder)
         if not root.exists():
             raise InputError("there is no such folder", file=str(folder), remedy="Give the folder of a project.")
         if not root.is_dir():
-            raise InputError("this is no folder", file=str(folder), remedy="Give the folder of a project.")
+            raise InputError("this is not a folder", file=str(folder), remedy="Give the folder of a project.")
         root = root.resolve()
         if not os.access(root, os.R_OK | os.X_OK):
             raise InputError("the folder cannot be read", file=str(folder), remedy="Check its permissions.")
@@ -159,7 +159,7 @@ class Tree:
         try:
             info = os.fstat(handle)
             if not stat.S_ISREG(info.st_mode):
-                self.unreadable[path] = "it is no regular file"
+                self.unreadable[path] = "it is not a regular file"
                 return None
             data = os.read(handle, _CHUNK)
             if len(data) == _CHUNK:
@@ -205,7 +205,7 @@ class Tree:
         named = named or path
         reason = fault_of(path)
         if reason:
-            return f"“{named}” is no path within the project: {reason}"
+            return f"“{named}” is not a path within the project: {reason}"
         if path not in self._gone and os.path.lexists(self._prefix + path):
             self.read(path)
             return f"{named} cannot be read: {self._why(path)}"
@@ -213,7 +213,7 @@ class Tree:
 
     def _why(self, path: str) -> str:
         leads_out = Path(self._prefix + path).is_symlink() and not self.real(path)
-        usual = "it is a link that leads out of the project" if leads_out else "it is no regular file"
+        usual = "it is a link that leads out of the project" if leads_out else "it is not a regular file"
         return self.unreadable.get(path, usual)
 
     def overlay(

@@ -29,8 +29,8 @@ def adopted(subjects: Sequence[Subject], names: Mapping[str, str], apart: Iterab
     *apart* are platforms whose apps are others than those that are meant: nothing is said of them.
     """
     lines = [
-        "# What the app is called, on every platform and in every flavor. onomaxis stamp makes the project say so;",
-        "# onomaxis check tells where it does not. Inheritance: app <- platform <- flavor <- flavor's platform.",
+        "# What the app is called, on every platform and in every flavor. onomaxis stamp applies it to the project;",
+        "# onomaxis check reports what differs. Inheritance: app <- platform <- flavor <- flavor's platform.",
         f"format = {FORMAT}",
     ]
     silent: dict[str, Facts] = {platform: {} for platform in apart}

@@ -65,7 +65,9 @@ def checked_asset(tree: Tree, file: IdentityFile, item: Asset) -> bytes:
 
     path = join(parent(file.path), item.source)
     if path == item.file:
-        raise fault(f"{item.source} is the place itself: stamping would lose it", "Keep the brand's file elsewhere.")
+        raise fault(
+            f"{item.source} is the file that stamping replaces: it would be lost", "Keep the brand's file elsewhere."
+        )
     data = tree.named_file(path)
     if data is None:
         raise fault(tree.lacking(path, item.source), "Paths start from the folder of the identity file.")

@@ -54,8 +54,8 @@ def read_briefing(path: str, data: bytes, name: str) -> Briefing:
     if name not in brands:
         known = ", ".join(brands) or "none"
         guess = nearest(name, tuple(brands))
-        remedy = f"Did you mean {guess}?" if guess else f"It speaks of {known}. A brand is a table [flavors.{name}]."
-        raise InputError(f"the briefing says nothing of {name}", file=path, remedy=remedy)
+        remedy = f"Did you mean {guess}?" if guess else f"It describes {known}. A brand is a table [flavors.{name}]."
+        raise InputError(f"the briefing does not describe {name}", file=path, remedy=remedy)
     return Briefing(brands[name])
 
 
@@ -67,14 +67,14 @@ def _as_toml(path: str, data: bytes, name: str) -> bytes:
         found = json.loads(data.decode("utf-8-sig"))
     except (ValueError, RecursionError) as error:
         line = getattr(error, "lineno", 1)
-        raise InputError(f"the briefing is no JSON: {error}", file=path, line=line) from None
+        raise InputError(f"the briefing is not JSON: {error}", file=path, line=line) from None
     if not isinstance(found, dict):
-        raise InputError("the briefing is no object", file=path, line=1)
+        raise InputError("the briefing is not an object", file=path, line=1)
     brands = found if "flavors" in found else {"flavors": {name: found}}
     try:
         return tomlkit.dumps(brands).encode()
     except (TypeError, ValueError) as error:  # null, which no brand says
-        raise InputError(f"the briefing holds what no brand can say: {error}", file=path, line=1) from None
+        raise InputError(f"the briefing has a key that a brand cannot have: {error}", file=path, line=1) from None
 
 
 def _said(value: object) -> str:

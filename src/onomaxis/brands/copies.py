@@ -95,7 +95,7 @@ def _refuse_foreign(target: Path, flavor: str) -> None:
     place = target / flavor
     if os.path.lexists(place) and (place.is_symlink() or not place.is_dir() or _mark(target, flavor) is None):
         raise RefusedError(
-            "something stands there that is no copy of Onomaxis",
+            "the folder holds something that Onomaxis did not copy there",
             file=place.as_posix(),
             remedy="Give another folder, or move it away.",
         )
@@ -216,7 +216,7 @@ def _new(path: Path, mode: int) -> Iterator[BinaryIO]:
 def _make_folders(place: Path, folder: str, folders: set[str]) -> None:
     if folder not in folders:
         _make_folders(place, parent(folder), folders)
-        (place / folder).mkdir()  # the copy is new: what stands there already is no folder of this run
+        (place / folder).mkdir()  # the copy is new: what exists already is not a folder of this run
         folders.add(folder)
 
 

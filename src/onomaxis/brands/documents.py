@@ -163,7 +163,7 @@ def apart(tree: Tree, contents: Mapping[str, bytes], table: bool) -> dict[str, b
     brands = tomllib.loads(text)["flavors"]
     inline = [name for name in brands if name not in blocks]
     if inline:
-        said = f"the flavor {inline[0]} is no table with a head of its own"
+        said = f"the flavor {inline[0]} is not a table with a head of its own"
         raise InputError(said, file=NAME, remedy="Write it as [flavors.NAME] first.")
     if table:
         lead = f'brands = "{TABLE}"'
@@ -173,7 +173,7 @@ def apart(tree: Tree, contents: Mapping[str, bytes], table: bool) -> dict[str, b
         found |= {f"{FOLDER}/{name}.toml": mark + block.encode("utf-8") for name, block in blocks.items()}
     for path in found:
         if path not in contents and path != NAME and tree.exists(path):
-            raise InputError("a file stands there already", file=path, remedy="Move it away first.")
+            raise InputError("a file of this name exists already", file=path, remedy="Move it away first.")
     found[NAME] = mark + _led(rest, lead).encode("utf-8")
     _prove_same(tree, text, found)
     return found

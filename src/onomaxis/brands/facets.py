@@ -398,6 +398,6 @@ def _prove(stages: Stages, file: IdentityFile, flavor: str) -> None:
         for item in left
     ]
     raise RefusedError(
-        "\n  ".join(["not everything can be brought in step:", *lines]),
-        remedy="Give each flavor a place of its own for it by hand, then run this again; nothing was changed.",
+        "\n  ".join(["not everything can be changed to what the identity file says:", *lines]),
+        remedy="Give each flavor its own place for the value by hand, then run this again; nothing was changed.",
     )

@@ -65,12 +65,14 @@ def check_flavor_name(name: str, gradle: bool) -> None:
     if gradle and (not re.fullmatch(r"[a-z][A-Za-z0-9_]*", name) or name in JAVA):
         raise InputError(
             f"“{name}” cannot name a flavor: it begins with a small letter, then letters, digits and underscores, "
-            "and is no word of Java"
+            "and is not a word of Java"
         )
     if gradle and (name in _TAKEN or name.startswith(("test", "androidTest"))):
         raise InputError(f"“{name}” cannot name a flavor: the build tool uses the word itself")
     if not FLAVOR.match(name) or name.casefold() in _TYPES:
-        raise InputError(f"“{name}” cannot name a flavor: it begins with a letter or a digit, and is no build type")
+        raise InputError(
+            f"“{name}” cannot name a flavor: it begins with a letter or a digit, and is not a build type"
+        )
 
 
 def chosen_subjects(
@@ -172,7 +174,7 @@ def _unused(wish: FlavorWish, planned: PlannedChange) -> Iterator[Note]:
             item for line in lines if text in line for item in literals(line) if plain_key(item.key) == plain_key(key)
         )
         if not any(text in item.text for item in said):
-            yield Note(".", f"no neighbour of {wish.name} has a value called {key}: it is written nowhere")
+            yield Note(".", f"no flavor beside {wish.name} has a value called {key}: it was not written")
 
 
 def _lacking_any(tree: Tree, wish: FlavorWish) -> set[tuple[object, str]]:
@@ -351,7 +353,7 @@ def _keep_app(stages: Stages, built: Sequence[Subject], file: IdentityFile | Non
     native = [subject for subject in built if subject.project.kind in PLATFORMS]
     bare = [subject for subject in native if not subject.flavors and (wish.keep or subject.platform == "android")]
     if wish.keep and not bare:
-        said = "no build gets its first flavor here; nothing to keep"
+        said = "every build here has flavors already: --base is for the first one"
         stages.note([Note(f"--base {wish.keep}", said)])
     if not bare or (wish.only and not wish.keep):
         return False
@@ -359,7 +361,7 @@ def _keep_app(stages: Stages, built: Sequence[Subject], file: IdentityFile | Non
         first = bare[0]
         raise RefusedError(
             f"{first.project.folder or first.module} has no flavors yet: from the first one on only flavors are "
-            f"built, and the app itself ({first.text('', 'id')}) would ship no more",
+            f"built, and the app itself ({first.text('', 'id')}) would no longer be built",
             remedy="Name the flavor that it goes on as with --base NAME (its ID and name stay), "
             "or pass --only-flavors.",
         )
@@ -414,7 +416,7 @@ def _refuse_clash(
         new = wanted_id(file, subject, wish)
         if not new:
             raise InputError(
-                f"the {subject.platform} app's ID cannot be told", remedy="Say what the flavor's is with --id."
+                f"the {subject.platform} app's ID cannot be determined", remedy="Say what the flavor's is with --id."
             )
         (rules.bundle_id if subject.platform == "ios" else rules.android_id)(new)
         for app in subject.project.apps:
@@ -463,7 +465,7 @@ def _untold(project: Project, platform: str, flavor: str) -> RefusedError:
     first = next((item for item in project.unresolved if not item.whole), None)
     why = f": {first.reason}" if first is not None else ""
     return RefusedError(
-        f"the ID of the {platform} flavor {flavor} could not be told{why}",
+        f"the ID of the {platform} flavor {flavor} could not be determined{why}",
         file=first.file if first is not None else project.folder or ".",
         line=first.line if first is not None else 0,
         remedy="Write what decides it as literals, a table or a choice by one variable; nothing was changed.",

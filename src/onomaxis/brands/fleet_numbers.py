@@ -96,7 +96,9 @@ def plan_train(tree: Tree, cars: Sequence[Car], ledger: Sequence[Published], app
     stamp_identity(stages, wanted)
     contents = followed(tree, before, read_projects(stages.tree))
     stages.add_draft(Draft(written=contents))
-    planned = stages.planned(f"renumber: {len(cars)} flavors", "Nothing to change: the numbers are so already.")
+    planned = stages.planned(
+        f"renumber: {len(cars)} flavors", "Nothing to change: the project has these numbers already."
+    )
     if planned.empty:
         return planned
     after = read_projects(stages.tree)

@@ -37,24 +37,24 @@ def with_identity(survey: Survey, plan: Plan) -> Plan:
         moves = {c.source: c.target for c in plan.changes if c.moved and c.source and c.target}
         new = followed(survey.tree, survey.projects, plan.after, moves, dict(plan.technical))
     except OnomaxisError as error:
-        note = Note(error.file or NAME, f"the identity file was not brought along: {error.message}")
+        note = Note(error.file or NAME, f"the identity file was not updated: {error.message}")
         return replace(plan, notes=(*plan.notes, note))
     if not new:
         return plan
     changes = _sorted(plan.changes, Changeset((), (), (), tuple(new.items()), ()).resolve(survey.tree))
-    said = Note(next(iter(new)), "the identity file says so too: stamping it changes nothing")
+    said = Note(next(iter(new)), "the identity file is changed to match, so stamping it changes nothing")
     return _with_values(survey, replace(plan, changes=changes, notes=(*plan.notes, said)), new)
 
 
 def _with_values(survey: Survey, plan: Plan, new: Mapping[str, bytes]) -> Plan:
-    """Return the plan with the values that follow from what the app is called; what they said is no residue."""
+    """Return the plan with the values that follow from what the app is called; what they said is not a residue."""
     file, stages = load_identity(survey.tree), Stages(applied(survey.tree, plan.changes))
     notes = plan.notes
     try:
         if file is not None:
             follow_templates(survey.tree, file, stages)
     except OnomaxisError as error:
-        notes = (*notes, Note(error.file or NAME, f"values that follow were not brought along: {error.message}"))
+        notes = (*notes, Note(error.file or NAME, f"values that follow were not updated: {error.message}"))
         stages = Stages(applied(survey.tree, plan.changes))
     texts = {path: data.decode("utf-8") for path, data in new.items()}
     texts |= {item.target: (item.after or b"").decode("utf-8", "replace") for item in stages.changes if item.target}

@@ -62,7 +62,7 @@ def _chosen(keystore: Keystore, signing: list[Certificate]) -> Certificate:
         said = f"{keystore.file} has {lacks}" + (f": {known}" if known else "")
         raise _fault(keystore, said, "Name one: alias." if known else "")
     if keystore.name == RELEASE and found[0].debug:
-        said = f"{keystore.file} holds the certificate of debug builds: no store takes what it signs"
+        said = f"{keystore.file} holds the certificate of debug builds: stores refuse what it signs"
         raise _fault(keystore, said, "Name the keystore that releases are signed with, or call it debug.")
     return found[0]
 

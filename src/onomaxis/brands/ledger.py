@@ -53,7 +53,7 @@ class Published(NamedTuple):
 
     @property
     def key(self) -> tuple[str, str, str, tuple[int, ...]]:
-        """Whose number it is, and which: a store takes it once."""
+        """Whose number it is, and which: a store accepts it once."""
         return self.platform, self.flavor.casefold(), self.id, trimmed(self.number)
 
 
@@ -79,7 +79,7 @@ def read_ledger(path: str, data: bytes) -> tuple[Published, ...]:
     merging = next((n for n, line in enumerate(text.split("\n"), 1) if _MERGING.match(line)), 0)
     if merging:
         said = "a merge of the ledger is not resolved"
-        raise InputError(said, file=path, line=merging, remedy="Keep the rows of both sides, each once.")
+        raise InputError(said, file=path, line=merging, remedy="Keep each row of both sides once.")
     reader = csv.reader(io.StringIO(text, newline=""))
     head = next(reader, [])
     if tuple(head) not in (COLUMNS, _BEFORE):
@@ -104,13 +104,13 @@ def check_row(path: str, row: Published) -> None:
         return InputError(message, file=path, line=row.line)
 
     if not _DATE.match(row.date):
-        raise fault(f"“{row.date}” is no date such as 2026-05-31")
+        raise fault(f"“{row.date}” is not a date such as 2026-05-31")
     if row.platform not in PLATFORMS:
         raise fault(f"“{row.platform}” is neither android nor ios")
     if not build_number(row.build):
-        raise fault(f"“{row.build}” is no build number")
+        raise fault(f"“{row.build}” is not a build number")
     if row.fingerprint and not _PRINT.match(row.fingerprint):
-        raise fault("the fingerprint is no SHA-256 in capital hexadecimal pairs with colons")
+        raise fault("the fingerprint is not a SHA-256 in capital hexadecimal pairs with colons")
     if row.digest and not row.reserved and not _DIGEST.match(row.digest):
         raise fault("the digest is none such as sha256: and 64 hexadecimal digits")
 

@@ -33,7 +33,7 @@ def plan_levels(tree: Tree, wanted: Mapping[str, str], app: str = "") -> Planned
     """Plan levels by their names (``min-sdk``, ``target-sdk``, ``ios``); *app* names one of several.
 
     It is what stamping would do with an identity file that says these and nothing else. Raises InputError for a text
-    that is no level, for a tree that has an identity file, and where no app is there or none has such a level.
+    that is not a level, for a tree that has an identity file, and where no app is there or none has such a level.
     """
     if tree.exists(NAME):
         said = f"{NAME} is there: a level is a value of it"
@@ -43,7 +43,7 @@ def plan_levels(tree: Tree, wanted: Mapping[str, str], app: str = "") -> Planned
     there = named or {app.platform for project in projects for app in project.apps}
     for name, text in wanted.items():
         if not _FORM.fullmatch(text):
-            raise InputError(f"“{text}” is no level such as 26 or 16.4")
+            raise InputError(f"“{text}” is not a level such as 26 or 16.4")
         if LEVELS[name] not in there:
             raise InputError(f"there is no {PLATFORM_NAMES[LEVELS[name]]} app here whose level could be set")
     told = "format = 1\n" + "".join(f"[{item}]\n{OWN_KEY[item]} = {json.dumps(app)}\n" for item in sorted(named))
@@ -51,6 +51,8 @@ def plan_levels(tree: Tree, wanted: Mapping[str, str], app: str = "") -> Planned
     try:
         plan = stamp(tree.overlay({NAME: told.encode()}, ()))
     except InputError as error:
-        raise InputError(error.message, remedy="Change it where the project's tools state it.") from None
-    nothing = "Nothing to change: the levels are so already."
+        raise InputError(
+            error.message, remedy="Change the level in the file where the project's tools keep it."
+        ) from None
+    nothing = "Nothing to change: the project has these levels already."
     return replace(plan, title=f"levels: {', '.join(wanted)}", nothing=nothing)

@@ -28,7 +28,7 @@ class Row(NamedTuple):
     """One flavor (``""``: the app itself): a cell for each platform that has it.
 
     ``dimension`` is what it varies; ``apart`` are the platforms that know nothing of that dimension: a tier of one
-    platform is no hole of the other. ``is_tree`` where the whole tree is this brand today, one after the other.
+    platform is not a hole of the other. ``is_tree`` where the whole tree is this brand today, one after the other.
     ``spoken`` where the identity file speaks of flavors that vary the same.
     """
 

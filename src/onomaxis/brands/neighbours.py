@@ -125,7 +125,7 @@ def suggested(tree: Tree, wanted: Wanted, allowed: Allowed) -> Iterator[tuple[Fi
         for item in found:
             shown = ", ".join(item.named[:3]) + (" and others" if len(item.named) > 3 else "")
             said = f"names {shown}, not {wanted.new.name}: "
-            said += "a patch that adds it is proposed" if item.cuts else "add it where it belongs"
+            said += "a patch that adds it is proposed" if item.cuts else "add it there by hand"
             notes.append(Note(f"{path}:{text.count(chr(10), 0, item.at) + 1}", said))
             cuts += item.cuts
         if notes:
@@ -173,7 +173,7 @@ def _is_own_file(tree: Tree, flavors: Sequence[Called], paths: Mapping[str, str]
     texts = {name: found[1] for name, path in paths.items() if (found := _text(tree, path)) is not None}
     own = texts.pop(gone, None)
     names = Names(flavors, paths[gone])
-    twin = Twin("", (Owing(0, "", ""),))  # what is no text is each one's own
+    twin = Twin("", (Owing(0, "", ""),))  # what is not text is each one's own
     if own is not None:
         twin = Twins(paths[gone], names, gone, Called(gone, {}, ""), {}).twin(own, texts)
     return not may_be_other(paths, twin)
@@ -193,7 +193,7 @@ def staying(
             if any(span.flavor == gone.name for span in names.spans(part)):
                 top = "/".join(parts[:number])
                 told.setdefault(
-                    top, Note(top, f"is called after {gone.name} and stays: remove it if nothing reads it")
+                    top, Note(top, f"is named after {gone.name} and was kept: delete it if nothing reads it")
                 )
                 break
     yield from told.values()

@@ -137,7 +137,7 @@ def _in_combinations(tree: Tree, subject: Subject, meant: Sequence[Subject], wis
 
 
 def wanted_id(file: IdentityFile | None, subject: Subject, wish: FlavorWish) -> str:
-    """Return the ID that the new flavor is to have; empty where the app's cannot be told."""
+    """Return the ID that the new flavor is to have; empty where the app's cannot be determined."""
     if wish.id:
         return wish.id
     base = subject.text("", "id") or ""

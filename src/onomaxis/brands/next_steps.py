@@ -54,7 +54,7 @@ def _services(later: Tree, fresh: dict[str, list[str]]) -> Iterator[str]:
         files = service_files(later, name, "") if fresh[platform] else []
         lacking += [id_ for id_ in fresh[platform] if files and not any(file.knows(id_) for file in files)]
     if lacking:
-        yield f"Fetch the service files of {_listed(list(dict.fromkeys(lacking)))}."
+        yield f"Download the service files of {_listed(list(dict.fromkeys(lacking)))}."
         yield "onomaxis stamp --service FILE puts such a file in its place."
 
 

@@ -76,8 +76,8 @@ def _gone(old: _Apps, new: _Apps, last: dict[_Key, Published]) -> Iterator[Loss]
             who = f"{PLATFORM_NAMES[platform]} {row.flavor}".strip()
             yield Loss(
                 row,
-                f"{who}: {id_} was published on {row.date} ({row.version}, build {row.build}) and {become}: whoever "
-                "has it gets no update",
+                f"{who}: {id_} was published on {row.date} ({row.version}, build {row.build}) and {become}: "
+                "its users would get no more updates",
             )
 
 
@@ -94,5 +94,5 @@ def _lowered(old: _Apps, new: _Apps, last: dict[_Key, Published]) -> Iterator[Lo
             yield Loss(
                 row,
                 f"{who}: build {app.build.text} of {row.id} is not higher than {row.build}, which was published on "
-                f"{row.date}: no store takes it",
+                f"{row.date}: stores refuse it",
             )

@@ -120,7 +120,7 @@ def _refuse_used(known: Sequence[Published], row: Published) -> None:
             f"{who} is {row.id} now and was published as {last.id}: the store takes it for a new app",
             file=LEDGER,
             line=last.line,
-            remedy="Put the published ID back, or take its rows out of the ledger.",
+            remedy="Restore the published ID, or delete its rows from the ledger.",
         )
 
 
@@ -150,7 +150,7 @@ def ledger_change(tree: Tree, rows: Sequence[Published]) -> PlannedChange:
 
     def kept_all() -> None:
         if [row[:-1] for row in load_ledger(later)] != kept:
-            raise fault(LEDGER, 1, "a row would not read back")
+            raise fault(LEDGER, 1, "a row could not be read back")
 
     return proved(read_projects(tree), read_projects(later), plan, first=kept_all)
 

@@ -159,7 +159,7 @@ def _as_it_was(tree: Tree, planned: PlannedChange, name: str) -> PlannedChange:
 
 
 def _unlisted(tree: Tree, file: IdentityFile, name: str) -> Draft:
-    """Cut a flavor out of the identity file; say where it is no table with a head of its own."""
+    """Cut a flavor out of the identity file; say where it is not a table with a head of its own."""
     named = file.named(name)
     home = file.home(file.line("flavors", named))
     if home != file.path and home.endswith(".toml") and homes(file)[home] == [named]:
@@ -167,7 +167,7 @@ def _unlisted(tree: Tree, file: IdentityFile, name: str) -> Draft:
     draft = Draft(edits=_tables_out(tree, file, name))
     if not draft.edits:
         line = file.line("flavors", file.named(name))
-        said = f"{name} is no table with a head of its own: take it out by hand"
+        said = f"{name} is not a table with a head of its own: take it out by hand"
         draft.notes.append(Note(f"{file.home(line)}:{line}", said))
     return draft
 

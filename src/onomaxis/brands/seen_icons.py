@@ -219,7 +219,7 @@ def _off(
     icons: Sequence[_Icon],
     known: Singles,
 ) -> dict[Key, str]:
-    """Return which icons would be drawn otherwise from their art, with the reason; where it cannot be told of all
+    """Return which icons would be drawn otherwise from their art, with the reason; where that is unknown of all
     together, each is tried by itself.
     """
     chosen = [icon for icon in icons if icon.key in tried]
@@ -248,5 +248,5 @@ def _without(labels: Sequence[str]) -> Iterator[Note]:
     """Say whose icons come from no art that is here."""
     if labels:
         said = f"no picture in this project is the art of the icon of {', '.join(dict.fromkeys(labels))}"
-        way = 'put the art into the project and name it, art = "FILE", in [app.icon] or [flavors.NAME.icon]'
-        yield Note(NAME, f"{said}; to have it drawn by stamping, {way}")
+        way = 'copy the art into the project and name it, art = "FILE", in [app.icon] or [flavors.NAME.icon]'
+        yield Note(NAME, f"{said}; to let stamp draw it, {way}")

@@ -41,9 +41,9 @@ def ids_of(projects: Sequence[Project], files: Files, flavor: str, app: str) -> 
         if len(fitting) != 1 or found.get(platform, fitting[0]) != fitting[0]:
             listed = ", ".join(known) or "none"
             raise InputError(
-                f"which ID the {platform} app shall have cannot be told: the file knows {listed}",
+                f"which ID the {platform} app should get cannot be determined: the file lists {listed}",
                 file=name,
-                remedy=f"Say it with --{platform}-id; onomaxis stamp --service {name} puts the file in its place.",
+                remedy=f"Give it with --{platform}-id; onomaxis stamp --service {name} puts the file in its place.",
             )
         found[platform] = fitting[0]
     return found

@@ -71,7 +71,7 @@ def known_by(name: str, data: bytes) -> tuple[str, list[str]]:
 def _sound(name: str, data: bytes) -> tuple[str, ServiceFile]:
     platform, file = _read(data)
     if file.fault:
-        raise InputError(f"this is no service file: {file.fault}", file=name, line=file.fault_line)
+        raise InputError(f"this is not a service file: {file.fault}", file=name, line=file.fault_line)
     return platform, file
 
 
@@ -110,7 +110,7 @@ def _unknown(file: ServiceFile, name: str, who: str, id_: str) -> None:
         f"the file does not know {who} ({id_}): it knows {listed}",
         file=name,
         line=file.apps[0].line,
-        remedy="Fetch the file of this app from the service's console, or let the app take the ID from this one: "
+        remedy="Download this app's file from the service's console, or take the ID from this file: "
         f"onomaxis rename --id-from {name}. Nothing was changed.",
     )
 

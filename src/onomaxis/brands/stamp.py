@@ -222,7 +222,7 @@ def _icons(stages: Stages, file: IdentityFile, dressed: Sequence[Dress], flavor:
             stages.note(_undrawn(file, item) if said and item.subject.targets else ())
             continue
         if not item.brand.art:
-            stages.note([Note(NAME, f"{item.built or 'the app'} gets its ribbon once art is named in [icon]")])
+            stages.note([Note(NAME, f"{item.built or 'the app'} gets its ribbon once [icon] names its art")])
             continue
         files = {key: _art(stages.tree, file, value) for key, value in item.brand.art.items()}
         files |= {key: value.text for key, value in said.items() if key.startswith(RIBBON)}

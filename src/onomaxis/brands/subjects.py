@@ -231,7 +231,9 @@ def required_identity(tree: Tree, bare: bool = False) -> IdentityFile:
         return read_identity(NAME, b"format = 1\n")
     if file is None:
         raise InputError(
-            f"there is no {NAME} here", file=str(tree.root), remedy="onomaxis adopt writes it from what there is."
+            f"there is no {NAME} here",
+            file=str(tree.root),
+            remedy="onomaxis adopt writes one from what the project is called today.",
         )
     return file
 
@@ -339,7 +341,7 @@ def elsewhere(file: IdentityFile, projects: Sequence[Project]) -> list[Note]:
     """Say which apps an identity file names on platforms that have no project here."""
     here = _present(projects)
     named = ((name, OWN_KEY[name]) for name in PLATFORMS if name not in here and file.own(name, OWN_KEY[name]))
-    said = "{} is named for {}, which has no project here: nothing of it is looked at or changed"
+    said = "{} is named for {}, which has no project here: it is neither checked nor changed"
     return [
         Note(file.home(line := file.line(*keys)) + f":{line}", said.format(file.own(*keys), PLATFORM_NAMES[keys[0]]))
         for keys in named
@@ -356,10 +358,10 @@ def refuse_unread(subjects: Sequence[Subject]) -> None:
         for item in subject.project.unresolved:
             if item.facet == FLAVORS:
                 raise RefusedError(
-                    f"the flavors of {subject.module} cannot be told: {item.reason} ({item.text})",
+                    f"the flavors of {subject.module} cannot be determined: {item.reason} ({item.text})",
                     file=item.file,
                     line=item.line,
-                    remedy="Declare them one by one, or over a list of literals; nothing was changed.",
+                    remedy="Declare the flavors one by one, or in a loop over literals; nothing was changed.",
                 )
 
 

@@ -58,7 +58,11 @@ def rule_called(code: str) -> Rule:
     found = known.get(code.upper())
     if found is None:
         guess = nearest(code.upper(), tuple(known))
-        advice = f"Did you mean {guess}?" if guess else "docs/checks.md lists them; a finding begins with its code."
+        advice = (
+            f"Did you mean {guess}?"
+            if guess
+            else "docs/checks.md lists all rules; each finding begins with its rule's code."
+        )
         raise InputError(f"there is no rule {code}", remedy=advice)
     return found
 

@@ -156,7 +156,7 @@ def _tiles(tree: Tree, home: IconHome) -> Iterator[Finding]:
         head = picture_file(data)
         if head is None:
             if tile.format != "svg" or kind_of_bytes(data) != "xml":
-                yield Finding(MISSING, f"{tile.slot}: the file is no picture", ((tile.file, 0),))
+                yield Finding(MISSING, f"{tile.slot}: the file is not a picture", ((tile.file, 0),))
         elif tile.format in ("ico", "icns"):
             yield from _ico(tile, data)
         elif not _fits(head.width, head.height, tile):
@@ -300,7 +300,7 @@ def _slot(path: str, data: bytes, entry: AppleEntry, label: str) -> Iterator[Fin
     pixels = entry.pixels
     head = picture_file(data)
     if head is None:
-        yield Finding(MISSING, f"slot {label}: the file is no picture", ((path, 0),))
+        yield Finding(MISSING, f"slot {label}: the file is not a picture", ((path, 0),))
         return
     if pixels and (head.width, head.height) != (pixels, pixels):
         message = f"slot {label}: {head.width} x {head.height} pixels, and {pixels} x {pixels} are asked for"

@@ -80,7 +80,7 @@ def allowed(context: Context, findings: Sequence[Finding], looked_at: Sequence[R
     kept, used = not_allowed(file, findings, context.on)
     for item in file.allowed:
         if item.has_ended(context.on):
-            whose = f", {item.owner} answers for it" if item.owner else ""
+            whose = f", allowed by {item.owner}" if item.owner else ""
             said = f"{item.rule} was allowed until {item.until}{whose}: {item.reason}"
             kept.append(Finding(ENDED, said, ((file.home(item.line), item.line),)))
         elif item not in used and item.rule in codes:

@@ -41,7 +41,7 @@ def check_profiles(context: Context) -> Iterator[Finding]:
             try:
                 profiles[path] = read_profile(data[:MOST], path)
             except FormatError as error:
-                yield Finding(UNREADABLE, f"it is no provisioning profile: {error.message}", ((path, 0),))
+                yield Finding(UNREADABLE, f"it is not a provisioning profile: {error.message}", ((path, 0),))
     for path, profile in profiles.items():
         ends = [Certificate("", der, False).ends for der in profile.certificates]
         known = {"the profile": (profile.expires or "")[:10], "its certificate": max(filter(None, ends), default="")}

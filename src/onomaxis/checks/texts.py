@@ -80,7 +80,7 @@ def _texts(context: Context, subject: Subject, flavor: str, brand: Brand) -> Ite
 def _kept(context: Context) -> dict[ListingText, _Text]:
     """Return the texts of folders with whose they are.
 
-    Delivery scripts lay an empty file for what a store can do without: that is no text.
+    Delivery scripts lay an empty file for what a store can do without: that is not text.
     """
     texts = [item for item in listing_texts(context.tree) if item.text.strip() or item.key in _NEEDED]
     whose = {root: _whose(context, *root) for root in {(item.root, item.platform) for item in texts}}

@@ -59,13 +59,13 @@ def execute(options: argparse.Namespace) -> int:
         contents = apart(tree, contents, options.table)
     refuse_unread(found)
     changes = Changeset(written=tuple(contents.items())).resolve(tree)
-    nothing = f"Nothing to change: {NAME} says so already."
+    nothing = f"Nothing to change: {NAME} already has all of this."
     every = flavors_together([subject.project for subject in found])
     flavors = sorted({part for subject in found for name in subject.flavors for part in every.parts(name) or {name}})
     apps = [Line(subject.platform, f"{subject.module} ({_id_of(subject)})") for subject in found]
     apps += [Line("flavors", ", ".join(flavors))] if flavors else []
     apps += offered
-    said = "it is called otherwise than the app beside it: the identity file does not speak of it"
+    said = "its ID or name differs from the app's beside it: the identity file does not describe it"
     notes += [Note(item.project.folder or ".", said) for item in present if item not in found]
     notes = [*_unresolved(found), *notes]
     plan = PlannedChange(changes, 0, tuple(apps), tuple(notes), f"adopt: {NAME}", nothing)
@@ -83,7 +83,7 @@ def _written(
     """Return a new identity file's text, what of the brands it takes in, and what a person should know."""
     there = {p.platform for p in projects if p.apps and not p.umbrella and p.platform in PLATFORMS}
     text = adopted(found, _needed(projects, names, found), sorted(there - {item.platform for item in found}))
-    with working(options, "Looking for what brands vary"):
+    with working(options, "Looking for values that differ between brands"):
         offered = offers(tree, found, text, options.strike)
         if not options.values:
             told = ", ".join(offer.name for offer in offered)

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from onomaxis import __version__
 from onomaxis.cli.options.commands import COMMANDS
 from onomaxis.cli.options.shared import Parser, add_command
+from onomaxis.cli.words import ShowWords
 
 # The commands by what a person wants to do.
 GROUPS = {
@@ -50,11 +51,12 @@ def build_parser(only: str = "") -> argparse.ArgumentParser:
         prog="onomaxis",
         description="Find every place a mobile app's identity is written, change all of them in one safe step, "
         "take it back.",
-        epilog="onomaxis COMMAND --help tells more of each. Exit codes: 0 done or nothing to do; "
+        epilog="onomaxis COMMAND --help explains a command. Exit codes: 0 done or nothing to do; "
         "1 check found errors; 2 bad usage or bad input; 3 refused for safety; "
         "4 a fault of Onomaxis itself.",
     )
     parser.add_argument("--version", action="version", version=f"onomaxis {__version__}")
+    parser.add_argument("--words", action=ShowWords, nargs=0, help="explain the words that the messages use")
     commands = parser.add_subparsers(dest="command", metavar="COMMAND", parser_class=Parser)
     for name, row in COMMANDS.items():
         if only not in COMMANDS or name == only:

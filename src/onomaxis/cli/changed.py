@@ -63,7 +63,7 @@ def _warning(tree: Tree, item: Row | Entity) -> str:
     """Return one line for a guard: what changes, and what was published under the old ID."""
     who = _who(item.platform, item.module, item.flavor, item.part)
     if isinstance(item, Entity):
-        return f"{who}: {item.id or 'an app'} ships no more{_published(tree, item.platform, item.id)}"
+        return f"{who}: {item.id or 'an app'} no longer ships{_published(tree, item.platform, item.id)}"
     if item.secret:
         return f"{who}: {item.facet} changes (a secret)"
     label = _LABELS.get(item.facet, item.facet)
@@ -99,7 +99,7 @@ def history(options: argparse.Namespace, tree: Tree) -> int:
         return 0
     console = make_console(options)
     if not events:
-        put(console, Cell("No commit changed what an app is called."))
+        put(console, Cell("No commit changed an app's ID, name, version or build number."))
     for number, (commit, mine) in enumerate(itertools.groupby(events, key=lambda event: event.commit)):
         told = list(mine)
         if number:
@@ -115,7 +115,9 @@ def _said(event: Event) -> str:
     if event.secret:
         return f"{event.facet} changes (a secret)"
     if event.facet == "app":
-        return f"comes as {event.after or 'an app'}" if event.before is None else f"ships no more ({event.before})"
+        return (
+            f"appears as {event.after or 'an app'}" if event.before is None else f"no longer ships ({event.before})"
+        )
     if event.facet == "icon":
         return "another icon"
     label = _LABELS.get(event.facet, event.facet)
@@ -175,9 +177,9 @@ def _entity(item: Entity) -> dict[str, Any]:
 def markdown(found: Differences, revision: str) -> Iterator[str]:
     """Yield the lines of a comment: a table of what changed, what came and what went."""
     if not found.any:
-        yield f"No app is called otherwise than at {code(revision)}."
+        yield f"No app's IDs, names or numbers differ from {code(revision)}."
     else:
-        yield f"What apps are called, since {code(revision)}:"
+        yield f"What changed since {code(revision)}:"
         yield ""
         yield "| app | facet | before | after |"
         yield "| --- | --- | --- | --- |"
@@ -193,7 +195,7 @@ def markdown(found: Differences, revision: str) -> Iterator[str]:
             yield f"| {who} | goes | {code(item.id)} |  |"
     if found.untold:
         yield ""
-        yield "Nobody can tell:"
+        yield "Cannot be determined:"
         yield ""
         for open_ in found.untold:
             at = code(f"{open_.file}:{open_.line}")
@@ -208,7 +210,7 @@ def _shown(row: Row, text: str | None) -> str:
 
 def _show(console: SafeConsole, found: Differences, revision: str) -> None:
     if not found.any:
-        put(console, Cell(f"No app is called otherwise than at {revision}."))
+        put(console, Cell(f"No app's IDs, names or numbers differ from {revision}."))
     apps: dict[tuple[str, ...], list[Row]] = {}
     for row in found.rows:
         apps.setdefault((row.platform, row.module, row.flavor, row.configuration), []).append(row)
@@ -231,7 +233,7 @@ def _show(console: SafeConsole, found: Differences, revision: str) -> None:
             put(console, Cell(" ".join(filter(None, told))), indent=2, hang=2)
     if found.untold:
         blank(console)
-        put(console, Cell("Nobody can tell", "bold yellow"))
+        put(console, Cell("Cannot be determined", "bold yellow"))
     for open_ in found.untold:
         put(console, Cell(f"{open_.facet} ({open_.when}), {open_.file}:{open_.line}"), indent=2, hang=2)
         put(console, Cell(open_.reason, "dim"), indent=4)

@@ -88,7 +88,7 @@ def _mend(options: argparse.Namespace) -> int:
     options.json = options.json or options.form == "json"
     tree = open_to_write(options)
     if not tree.exists(NAME):
-        said = f"there is no {NAME}, which would say what is right"
+        said = f"there is no {NAME}, which says what is right"
         raise InputError(said, remedy="onomaxis adopt writes it; or mend each finding by its own command.")
     with drawing(options) as tick:
         plan = stamp(tree, options.flavor or flavor_here(tree, read_projects(tree), "")[1], tick=tick)
@@ -141,7 +141,7 @@ def _show(options: argparse.Namespace, findings: Sequence[Finding], known: int) 
     # The one further place of a comparison is what the message tells of.
     show_findings(console, findings, silent=1, each=options.each)
     said = counted(findings)
-    nothing = "Nothing found: everything is as it should be."
+    nothing = "Nothing found: the project is consistent."
     if options.since:
         nothing = f"Nothing new since {options.since}."
         known_before = f"; {count(known, 'finding')} known before" if known else ""

@@ -116,9 +116,9 @@ def _show(console: SafeConsole, certificates: Sequence[Certificate], places: Seq
     )
     files = dict.fromkeys(place.file for place in silent)
     rows = [(file, ", ".join(place.app for place in silent if place.file == file)) for file in files]
-    section(console, "Apps for which a file names no certificate", rows)
+    section(console, "Apps without a certificate in any file", rows)
     if not places:
-        put(console, Cell("No file of the project names a certificate."))
+        put(console, Cell("No file of the project names a certificate of this keystore."))
 
 
 def _said(place: Trust, debug: dict[str, bool]) -> str:

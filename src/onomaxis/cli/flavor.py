@@ -90,7 +90,7 @@ def _asked(options: argparse.Namespace, owed: Sequence[Owed]) -> dict[str, str]:
         if item.key:
             places.setdefault(plain_key(item.key), item)
     if places:
-        tell(f"{count(len(places), 'value')} of {options.name} are nobody else's; an empty answer leaves one open.")
+        tell(f"{count(len(places), 'value')} of {options.name} belong to this flavor alone; Enter leaves one open.")
     answers: dict[str, str] = {}
     for item in places.values():
         shown = in_code_page(visible(f"  {item.key} ({item.at}): "), sys.stderr.encoding)
@@ -245,7 +245,7 @@ def _show(options: argparse.Namespace, rows: Sequence[Row], platforms: Sequence[
             blank(console)
             put(console, Cell(f"{dimension or 'flavors'} within these: {', '.join(inside)}"))
     if options.only_problems and not any(row.troubled(filed) for row in rows):
-        put(console, Cell(f"No hole and no clash in {count(len([row for row in rows if row.flavor]), 'flavor')}."))
+        put(console, Cell(f"No holes and no clashes in {count(len([row for row in rows if row.flavor]), 'flavor')}."))
     _problems(console, rows)
 
 
@@ -280,7 +280,7 @@ def _problems(console: SafeConsole, rows: Sequence[Row]) -> None:
     ]
     if clashes:
         blank(console)
-        put(console, Cell(f"Same ID as another flavor: {', '.join(clashes)}", "bold red"), hang=2)
+        put(console, Cell(f"These have the ID of another flavor: {', '.join(clashes)}", "bold red"), hang=2)
     holes = [f"{row.flavor} ({PLATFORM_NAMES[p]})" for row in rows for p in row.holes if row.flavor]
     if holes:
         blank(console)

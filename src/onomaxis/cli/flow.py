@@ -103,7 +103,7 @@ def asked_and_written(
 
 
 def heed_published(options: argparse.Namespace, tree: Tree, plan: PlannedChange) -> None:
-    """Ask before a published app's ID is changed or its number lowered; ``--yes`` is no answer to that.
+    """Ask before a published app's ID is changed or its number lowered; ``--yes`` is not an answer to that.
 
     Raises StoppedError for a “no”, RefusedError where there is nobody to ask.
     """
@@ -120,9 +120,9 @@ def heed_published(options: argparse.Namespace, tree: Tree, plan: PlannedChange)
         return
     messages = [loss.message for loss in found]
     if not sys.stdin.isatty() or options.json:
-        remedy = "Give --published if that is meant; nothing was changed."
+        remedy = "Pass --published to change it anyway; nothing was changed."
         raise RefusedError("\n  ".join(messages), file=LEDGER, line=found[0].row.line, remedy=remedy)
-    ask("\n".join([*messages, "Change it all the same?"]))
+    ask("\n".join([*messages, "Change it anyway?"]))
 
 
 def _show_next(console: SafeConsole, steps: Sequence[str]) -> None:
@@ -215,7 +215,7 @@ def show_proposed(console: SafeConsole, proposed: Sequence[FileChange]) -> None:
     """Print what a person may want besides, as the patch that git applies."""
     if not proposed:
         return
-    heading(console, "For you to judge: this patch is not written (git apply takes it)")
+    heading(console, "Not written, for you to decide (git apply takes this patch)")
     lines = patch(proposed, pictures=False).decode("utf-8", "replace").splitlines()
     most = len(lines) if console.every else _SHOWN_LINES
     print_diff(console, (line.rstrip("\r") for line in lines[:most]))

@@ -51,7 +51,7 @@ def greet(options: argparse.Namespace) -> bool:
     return True
 
 
-# What stands in the folder of a project, or in one of its halves; what git keeps is no whole disk.
+# What stands in the folder of a project, or in one of its halves; what git keeps is not a whole disk.
 _MARKS = (
     ".git",
     "settings.gradle*",

@@ -50,11 +50,11 @@ def _document(entry: Entry, undone: dict[str, str]) -> dict[str, object]:
 def _show(options: argparse.Namespace, entries: list[Entry], undone: dict[str, str]) -> None:
     console = make_console(options)
     for entry in reversed(entries):
-        state = f"taken back by {undone[entry.id]}" if entry.id in undone else ""
+        state = f"undone by {undone[entry.id]}" if entry.id in undone else ""
         if entry.state != "done":
             state = "interrupted: onomaxis undo takes it back"
         elif not entry.own:
-            state = state or "not known to be yours"
+            state = state or "not known to be made by you"
         numbers = f"{count(len(entry.records), 'file')}{f'; {state}' if state else ''}"
         put(console, Cell(f"{entry.id}  ", "bold"), Cell(entry.title), hang=6)
         put(console, Cell(numbers, "dim"), indent=6)

@@ -82,7 +82,7 @@ def _show(console: SafeConsole, found: Inspection, compared: bool, each: bool) -
     show_findings(console, found.findings, each=each)
     said = counted(found.findings)
     if said or compared or len(found.packages) > 1:
-        put(console, Cell(said or "Nothing found: packages and project say the same."))
+        put(console, Cell(said or "Nothing found: the packages match the project."))
 
 
 def _rows(console: SafeConsole, package: Package) -> Iterator[tuple[str, str]]:

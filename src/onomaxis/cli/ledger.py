@@ -60,7 +60,7 @@ def _of_packages(options: argparse.Namespace, tree: Tree, known: Sequence[Publis
         app = expected_of(context, package)
         if app is None:
             raise InputError(
-                f"{package.id} is no app of the project",
+                f"{package.id} is not an app of the project",
                 file=path,
                 remedy="Name its project: ledger add PROJECT --from …",
             )

@@ -61,7 +61,7 @@ def _refuse_gone() -> None:
     try:
         os.getcwd()  # noqa: PTH109 (pathlib is not loaded yet)
     except FileNotFoundError:
-        raise InputError("the current folder is gone", remedy="Change into one that is there.") from None
+        raise InputError("the current folder is gone", remedy="Go to a folder that exists.") from None
 
 
 def _alone(parser: argparse.ArgumentParser) -> int:
@@ -71,7 +71,7 @@ def _alone(parser: argparse.ArgumentParser) -> int:
     plain = argparse.Namespace(project=".", no_color=False, color="auto", json=False, quiet=False)
     if not greet(plain):
         parser.print_usage()
-        print("There is no mobile app in this folder. Go to the folder of one, or give it: onomaxis survey FOLDER.")
+        print("This folder holds no mobile app. Go to an app's folder, or name it: onomaxis survey FOLDER.")
         print("onomaxis --help lists the commands; onomaxis demo shows them at work on a project of its own.")
     return 0
 

@@ -23,7 +23,7 @@ def print_json(document: dict[str, Any]) -> None:
     """Print one JSON document; ``format`` comes first. Lists of objects stand one object a line."""
     parts = [f"{json.dumps(key)}: {_json_value(value)}" for key, value in {"format": 1, **document}.items()]
     text = "{\n" + ",\n".join(parts) + "\n}"
-    # What is no character (a byte of a file name or a diff that is no UTF-8) stays told apart: as JSON's own escape.
+    # A byte of a file name or a diff that is not UTF-8 stays distinct: as JSON's own escape.
     sys.stdout.buffer.write(text.encode("utf-8", "backslashreplace") + b"\n")
     sys.stdout.buffer.flush()
 

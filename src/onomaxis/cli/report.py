@@ -55,7 +55,7 @@ def execute(options: argparse.Namespace) -> int:
         data = page.encode("utf-8", "backslashreplace")
     try:
         if not options.out and path.exists() and not _is_report(read_named(path)):
-            said = f"{_NAME} is there already, and is no report of Onomaxis"
+            said = f"{_NAME} is there already, and is not a report of Onomaxis"
             raise RefusedError(said, remedy="Name the page: --out FILE. Nothing was changed.")
         path.write_bytes(data)
     except OSError as error:

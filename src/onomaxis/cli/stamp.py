@@ -83,11 +83,11 @@ def _turned_back(
     options: argparse.Namespace, plan: PlannedChange, standing: str
 ) -> tuple[PlannedChange, View[PlannedChange]]:
     """Say that a brand's tree becomes the app itself. Raises RefusedError where nobody says that this is meant."""
-    said = f"this tree is {standing}, and becomes the app itself"
-    way = f"onomaxis stamp --flavor {standing} keeps it {standing}"
+    said = f"this tree is {standing}, and would become the app without a flavor"
+    way = f"onomaxis stamp --flavor {standing} keeps it as {standing}"
     if not (options.yes or options.dry_run or sys.stdin.isatty()):
         raise RefusedError(said, remedy=f"{way}; --yes says that it is meant. Nothing was changed.")
-    question = f"This tree is {standing}. Make it the app itself?"
+    question = f"This tree is {standing}. Make it the app without a flavor?"
     return with_notes(plan, [Note(".", f"{said}: {way}")]), replace(plain_view(), question=question)
 
 
@@ -115,7 +115,7 @@ def _copies(options: argparse.Namespace) -> int:
     for item in made:
         if item.left:
             console = make_console(options)
-            section(console, f"{item.flavor}'s copy still speaks of others", [(said, "") for said in item.left])
+            section(console, f"{item.flavor}'s copy still mentions other brands", [(said, "") for said in item.left])
     return int(any(item.left for item in made))
 
 

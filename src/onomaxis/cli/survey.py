@@ -46,7 +46,7 @@ def execute(options: argparse.Namespace) -> int:
     if options.facet:
         raise InputError("--facet is one of a history", remedy="Give --history with it.")
     if options.guard or options.exit_code or options.form != "text":
-        raise InputError("--guard, --exit-code and --as tell of changes", remedy="Give --since REV with them.")
+        raise InputError("--guard, --exit-code and --as are about changes", remedy="Give --since REV with them.")
     from onomaxis.surveys.survey import take_survey  # imported while git lists the files
 
     with working(options, "Looking through the project"):
@@ -94,7 +94,7 @@ def _narrowed(options: argparse.Namespace, survey: Survey) -> Survey:
             sorted({app.module for app in survey.apps} | {app.flavor for app in survey.apps if app.flavor}), 8
         )
         raise InputError(
-            "no app here is called so", remedy=f"There are: {known}." if known else "Nothing is shipped from here."
+            "no app here has this ID or name", remedy=f"There are: {known}." if known else "No app is built here."
         )
     narrowed = (replace(p, apps=tuple(app for app in p.apps if app in kept)) for p in survey.projects)
     return replace(survey, projects=tuple(narrowed))
@@ -208,7 +208,7 @@ def show(
 ) -> None:
     """Print the survey for people: why they look first, then a block for each app, or a line where there are many."""
     problems = [(f"{d.at[0][0]}:{d.at[0][1]}", d.message) for d in survey.disagreements]
-    merges = [(f"{u.file}:{u.line}", "nothing in it was read") for u in survey.unresolved if u.facet == UNMERGED]
+    merges = [(f"{u.file}:{u.line}", "none of its files was read") for u in survey.unresolved if u.facet == UNMERGED]
     others = (u for u in survey.unresolved if u.facet != UNMERGED)
     doubts = [(f"{u.file}:{u.line}", _why(u.facet, u.text, u.reason)) for u in others]
     section(console, "Unresolved merges", merges)
@@ -223,7 +223,7 @@ def show(
         put(console, Cell(selection(selected, survey.apps), "bold"))
         blank(console)
     if not survey.apps:
-        put(console, Cell("No app is shipped from here: the projects hold libraries only, or could not be read."))
+        put(console, Cell("No app is built here: the projects hold only libraries, or could not be read."))
     elif origins or len(survey.apps) <= _FEW:
         for number, app in enumerate(survey.apps):
             _block(console, app, number > 0)

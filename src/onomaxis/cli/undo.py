@@ -15,7 +15,7 @@ from onomaxis.writing.recover import recover, waiting
 from onomaxis.writing.undo import chosen_entry, foreign_reason, refuse_foreign, undo, undo_changes
 from onomaxis.writing.write import locked
 
-_REASON = "files that were changed since would be overwritten"
+_REASON = "files that were changed later would be overwritten"
 
 
 def execute(options: argparse.Namespace) -> int:

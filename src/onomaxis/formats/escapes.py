@@ -191,7 +191,7 @@ def _kotlin_raw(value: str, written: str) -> str:
 
 def _number(value: str, written: str) -> str:
     if not value.isdecimal():
-        raise FormatError(f"“{value}” is no number, and a number stands there")
+        raise FormatError(f"“{value}” is not a number, and a number stands there")
     return value
 
 
@@ -318,7 +318,7 @@ def decode(syntax: str, written: str) -> str:
     return decode_backslashes(written)
 
 
-# The attribute of a string resource that is no format string.
+# The attribute of a string resource that is not a format string.
 UNFORMATTED = ' formatted="false"'
 
 

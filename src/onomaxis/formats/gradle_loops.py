@@ -163,7 +163,7 @@ class _Unroller:
         return found + self.everywhere(found, found)
 
     def below(self, bound: Bindings) -> Bindings:
-        """Return what names stand for in a block that is no loop's."""
+        """Return what names stand for in a block that is not a loop's."""
         return bound if self.own.isdisjoint(bound) else {name: bound[name] for name in bound if name not in self.own}
 
     def body(self, statements: Sequence[Statement], around: Bindings) -> list[Statement]:
@@ -269,7 +269,7 @@ class _Unroller:
     # -- loops
 
     def rows(self, loop: Statement, around: Bindings) -> list[Bindings] | None:
-        """Return what a loop's names stand for, turn by turn; None where it is no loop whose items are known."""
+        """Return what a loop's names stand for, turn by turn; None where it is not a loop whose items are known."""
         last = loop.name.rpartition(".")[2]
         names: tuple[str, ...] = loop.params or ("it",)
         if loop.name == "for":
@@ -452,7 +452,7 @@ def _standing(token: Token, start: int, end: int) -> Token:
 _GETTERS = frozenset({"get", "getValue", "getProperty"})
 _RECEIVERS = frozenset({"delegate", "this", "it", "owner", *CONTAINERS})
 _NULL = Item(Token("name", 0, 0, "null"))
-# What is no list: a container is asked of its items by :meth:`_Unroller.everywhere`.
+# What is not a list: a container is asked of its items by :meth:`_Unroller.everywhere`.
 _CONTAINED = frozenset({*CONTAINERS, "android"})
 
 

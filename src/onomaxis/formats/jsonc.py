@@ -114,7 +114,7 @@ class _Parser:
         except ValueError:
             five = self.five(text, key)
             if five is None:
-                raise self.fault(f"“{text}” is no value") from None
+                raise self.fault(f"“{text}” is not a value") from None
             if not self.loose:
                 raise self.fault(f"{text} is JSON5, which is not read here: put it into double quotes") from None
             found = five

@@ -62,7 +62,7 @@ class Entity(NamedTuple):
 
 
 class Open(NamedTuple):
-    """What cannot be told: facet, place, reason."""
+    """What cannot be determined: facet, place, reason."""
 
     facet: str
     file: str
@@ -72,7 +72,7 @@ class Open(NamedTuple):
 
 @dataclass
 class State:
-    """One tree, told: its apps and parts, what of them cannot be told."""
+    """One tree, told: its apps and parts, what of them cannot be determined."""
 
     entities: list[Entity] = field(default_factory=list)
     open: list[Open] = field(default_factory=list)

@@ -158,7 +158,7 @@ FACETS = ("app", "id", "name", "version", "build", "icon", "module", "flavor", "
 def facet_of(text: str) -> str:
     """Return a facet that can be asked for. Raises InputError for another."""
     if text and text.partition(":")[0] not in FACETS:
-        raise InputError(f"“{text}” is no facet", remedy=f"One of: {', '.join(FACETS)}.")
+        raise InputError(f"“{text}” is not a facet", remedy=f"One of: {', '.join(FACETS)}.")
     return text
 
 

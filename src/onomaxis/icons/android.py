@@ -207,7 +207,7 @@ class AndroidIcons:
             return f"@color/{name}"
         path = f"{self.home.folder}/values/{name}.xml"
         if path in self.tree.known:
-            raise RefusedError("a file of this name stands there already", file=path, remedy="Rename it first.")
+            raise RefusedError("a file of this name exists already", file=path, remedy="Rename it first.")
         self.out.written[path] = (
             '<?xml version="1.0" encoding="utf-8"?>\n<resources>\n'
             f'    <color name="{name}">{value}</color>\n</resources>\n'

@@ -68,7 +68,7 @@ class AppleIcons:
         target = f"{parent(self.home.folder)}/{self.wish.icon_name}.appiconset"
         if any(True for _ in self.tree.below(target)):
             raise InputError(
-                "an icon set of this name stands there already", file=target, remedy="Give another --icon-name."
+                "an icon set of this name exists already", file=target, remedy="Give another --icon-name."
             )
         contents = self.out.written.pop(self.path, None) or apply_edits(
             self.path, self.tree.read(self.path) or b"", self.out.edits

@@ -286,7 +286,7 @@ def _raster(name: str, data: bytes) -> Art:
         image = ImageOps.exif_transpose(opened)
     except UnidentifiedImageError:
         raise InputError(
-            "this is no picture that can be read", file=name, remedy="Give SVG, PNG, JPEG or WebP."
+            "this is not a picture that can be read", file=name, remedy="Give SVG, PNG, JPEG or WebP."
         ) from None
     except Image.DecompressionBombError:
         refuse_size(name)

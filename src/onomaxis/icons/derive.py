@@ -25,7 +25,7 @@ _FULL = 250
 
 
 def parse_colour(text: str) -> tuple[int, int, int] | None:
-    """Read ``#RGB`` or ``#RRGGBB``; None when *text* is no colour."""
+    """Read ``#RGB`` or ``#RRGGBB``; None when *text* is not a colour."""
     match = _COLOUR.match(text)
     if not match:
         return None
@@ -220,7 +220,7 @@ def art_paths(wish: IconWish) -> dict[str, str]:
 
 def _load(path: str, wish: IconWish, warnings: list[Warning]) -> Art:
     if path.startswith("#") and not Path(path).exists():
-        raise InputError(f"“{path}” is no colour such as #2E6B4F, and no file")
+        raise InputError(f"“{path}” is neither a colour such as #2E6B4F nor a file")
     art = load_art(path)
     if abs(art.aspect - 1) > 0.01:
         message = f"the art is not square ({art.aspect:.2f} to 1)"

@@ -33,7 +33,7 @@ class PictureFile(NamedTuple):
 
 
 def picture_file(data: bytes) -> PictureFile | None:
-    """Read the header of a picture; None when it is no picture."""
+    """Read the header of a picture; None when it is not a picture."""
     from PIL import Image
 
     kind = kind_of_bytes(data)

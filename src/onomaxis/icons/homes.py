@@ -24,7 +24,7 @@ def chosen_homes(tree: Tree, projects: list[Project], wish: IconWish) -> list[Ic
     for project, homes in of_each if wish.flavor and found else ():
         meant = project.platform in (wish.platforms or PLATFORMS)
         if meant and project.built and project.icons and not homes:
-            said = f"no icon of {PLATFORM_NAMES[project.platform]} is that of “{wish.flavor}” alone"
+            said = f"no icon of {PLATFORM_NAMES[project.platform]} belongs to “{wish.flavor}” alone"
             way = f"--platform {found[0].platform} where that one alone is meant; nothing was changed."
             raise RefusedError(said, file=project.folder or ".", remedy=f"Name a variant, or say {way}")
     if wish.platforms:

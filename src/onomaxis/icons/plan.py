@@ -93,7 +93,7 @@ def _planned(tree: Tree, jobs: Jobs, out: Output) -> IconPlan:
     return IconPlan(
         _changeset(out).resolve(tree),
         title=_title([wish for wish, _ in jobs]),
-        nothing="Nothing to change: the icons are drawn so already.",
+        nothing="Nothing to change: the project has these icons already.",
         images=tuple(sorted(out.images, key=lambda image: (image.path, image.slot))),
         warnings=tuple(dict.fromkeys(out.warnings)),
         homes=tuple(dict.fromkeys(home for _, found in jobs for home in found)),
@@ -242,7 +242,7 @@ def _second(
     out = _prepared(later, projects, wish, chosen_homes(later, projects, wish), icons)
     for path in out.drawings:
         if path not in drawn:
-            raise fault(path, 1, "it would not be whole: the same command would draw another picture")
+            raise fault(path, 1, "the change would be incomplete: the same command would draw another picture")
         out.written[path] = drawn[path]
     out.drawings.clear()
     return _changeset(out).resolve(later)

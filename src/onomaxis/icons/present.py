@@ -247,7 +247,7 @@ class TileIcon(NamedTuple):
     home: IconHome
 
     def layer(self, name: str, size: int) -> Picture | None:
-        """Draw an adaptive layer at *size* pixels; the ground is the colour that is stated where it is no picture."""
+        """Draw an adaptive layer at *size* pixels; the ground is the stated colour where it is no picture."""
         picture = self._of(name, size)
         ground = hex_colour(self.home.ground) if picture is None and name == "background" else None
         if ground is None:

@@ -73,7 +73,7 @@ def ribbon_of(text: str, color: str = "", ink: str = "", corner: str = "") -> Ri
         raise InputError(f"a ribbon does not lie at “{corner}”", remedy=f"It can lie at: {', '.join(CORNERS)}.")
     for value in (color, ink):
         if value and not re.fullmatch(r"#[0-9A-Fa-f]{6}", value):
-            raise InputError(f"“{value}” is no colour for a ribbon", remedy=f"Six digits: {COLOR}.")
+            raise InputError(f"“{value}” is not a colour for a ribbon", remedy=f"Six digits: {COLOR}.")
     lacking = sorted({char for char in text if char not in _letters().outlines})
     if lacking:
         raise InputError(f"a ribbon has no letter “{lacking[0]}”", remedy="Latin, Greek and Cyrillic ones are drawn.")

@@ -34,7 +34,7 @@ def check_svg(name: str, data: bytes) -> Element:
     except FormatError as error:
         raise InputError(error.message, file=name, line=error.line) from None
     if root.name != "svg":
-        raise InputError("this is no SVG: its top element is not “svg”", file=name)
+        raise InputError("this is not an SVG: its top element is not “svg”", file=name)
     for element in root.walk():
         _check_element(name, element)
     _check_multiplication(name, root)

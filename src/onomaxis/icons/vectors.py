@@ -37,7 +37,7 @@ class VectorReader:
     def __init__(self, data: bytes, lookup: Lookup) -> None:
         self.root = parse_xml(data).root
         if self.root.name != "vector":
-            raise FormatError(f"this is no vector drawable but <{self.root.name}>", line=1)
+            raise FormatError(f"this is not a vector drawable but <{self.root.name}>", line=1)
         self.lookup = lookup
         self.defs: list[str] = []
 

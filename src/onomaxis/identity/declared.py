@@ -118,7 +118,7 @@ def declared_values(path: str, document: TomlDocument) -> Iterator[DeclaredValue
             try:
                 re.compile(data["pattern"])
             except re.error as error:
-                message = f"the pattern is no regular expression: {error}"
+                message = f"the pattern is not a regular expression: {error}"
                 raise fault(path, document, (*at, "pattern"), message) from None
         many = data.get("files", "")
         if many:
@@ -139,7 +139,7 @@ def declared_values(path: str, document: TomlDocument) -> Iterator[DeclaredValue
 
 
 def _check_files(path: str, document: TomlDocument, data: Mapping[str, Any], at: Path) -> None:
-    """Refuse files of brands that could not be told one by one, or whose places could not."""
+    """Refuse files of brands that could not be determined one by one, or whose places could not."""
     other = next((key for key in ("value", "template", "pattern") if key in data), "")
     if other or data.get("type", "file") != "file":
         raise fault(path, document, (*at, other or "type"), "“files” gives whole files: it takes places, and no more")
@@ -173,15 +173,15 @@ def _place(path: str, document: TomlDocument, value: Mapping[str, Any], at: Path
     name = data.get(selector, "")
     if selector == "resource" and not re.fullmatch(r"(string|color|dimen|bool|integer)/[A-Za-z_][\w.]*", name):
         raise fault(
-            path, document, spot, f"“{name}” is no resource that a value can stand in", "Such as string/server."
+            path, document, spot, f"“{name}” is not a resource that a value can stand in", "Such as string/server."
         )
     if selector == "pointer" and not name.startswith("/"):
-        raise fault(path, document, spot, f"“{name}” is no JSON pointer: it begins with a slash")
+        raise fault(path, document, spot, f"“{name}” is not JSON pointer: it begins with a slash")
     implied = "android" if selector in _ANDROID else "ios" if selector in _IOS else ""
     if selector == "level":
         implied = "ios" if name in ("ios", "families") else "android"
     if selector == "string" and not re.fullmatch(r"[\w-]+/.+", name):
-        said = f"“{name}” is no string of a table: it is TABLE/KEY"
+        said = f"“{name}” is not a string of a table: it is TABLE/KEY"
         raise fault(path, document, spot, said, "Such as Localizable/greeting.")
     locale = data.get("locale", "")
     if locale:
@@ -197,12 +197,12 @@ def _place(path: str, document: TomlDocument, value: Mapping[str, Any], at: Path
 
 
 def allowances(path: str, document: TomlDocument) -> Iterator[Allowed]:
-    """Yield the findings that the file allows. Raises InputError for an end that is no day."""
+    """Yield the findings that the file allows. Raises InputError for an end that is not a day."""
     for number, data in enumerate(document.top.get("allow", ())):
         at = ("allow", str(number))
         until, where = data.get("until", ""), (data.get("file", ""), data.get("flavor", ""))
         if until and not _DAY.match(until):
-            raise fault(path, document, (*at, "until"), f"“{until}” is no day", "Write it as 2026-12-31.")
+            raise fault(path, document, (*at, "until"), f"“{until}” is not a day", "Write it as 2026-12-31.")
         yield Allowed(data["rule"], *where, data["reason"], document.line(at), data.get("owner", ""), until)
 
 

@@ -147,7 +147,7 @@ def _named(path: str, document: TomlDocument, at: Path, pattern: str, around: Ar
 def _refuse_outside(path: str, document: TomlDocument, at: Path, named: str) -> None:
     reason = fault_of(named)
     if reason:
-        said = f"“{named}” is no path below the identity file's folder: {reason}"
+        said = f"“{named}” is not a path below the identity file's folder: {reason}"
         raise fault(path, document, at, said, f"Paths start from the folder of {NAME}.")
 
 

@@ -55,8 +55,8 @@ def _segments(value: str, segments: list[str], what: str) -> None:
     for segment in segments:
         if not _ANDROID_SEGMENT.match(segment):
             raise InputError(
-                f"“{value}” is no {what}: segment “{segment}” must begin with a letter and hold only letters a–z, "
-                "digits and underscores",
+                f"“{value}” is not a valid {what}: segment “{segment}” must begin with a letter and hold only "
+                "letters a–z, digits and underscores",
                 remedy="Give one ID per platform with --android-id and --ios-id." if "-" in segment else "",
             )
 
@@ -65,7 +65,7 @@ def bundle_id(value: str) -> str:
     """Check an iOS bundle identifier."""
     if not _BUNDLE_ID.match(value):
         raise InputError(
-            f"“{value}” is no bundle identifier: it holds letters a–z, digits, hyphens, with single periods between",
+            f"“{value}” is not a bundle identifier: letters a–z, digits and hyphens, with single periods between",
             remedy="Give one ID per platform with --android-id and --ios-id." if "_" in value else "",
         )
     if len(value) > _MAXIMUM_ID["iOS"]:
@@ -114,7 +114,7 @@ def project_name(text: str) -> None:
 def team(value: str) -> str:
     """Check a signing team's ID (Apple, "Locate your Team ID": ten letters and digits)."""
     if not re.fullmatch(r"[A-Z0-9]{10}", value):
-        raise InputError(f"“{value}” is no team ID: ten capital letters and digits, such as A1B2C3D4E5")
+        raise InputError(f"“{value}” is not a team ID: ten capital letters and digits, such as A1B2C3D4E5")
     return value
 
 
@@ -124,7 +124,7 @@ def version_name(value: str, ios: bool) -> str:
         raise InputError("the version is empty or holds a control character")
     if ios and not _APPLE_VERSION.match(value):
         raise InputError(
-            f"“{value}” is no version for iOS: one to three integers with periods between, such as 2.4.0",
+            f"“{value}” is not a version for iOS: one to three integers with periods between, such as 2.4.0",
             remedy="Android alone takes any text: run the command on the Android project's folder.",
         )
     return value
@@ -172,7 +172,7 @@ def version_in(file: str, value: str) -> str:
     form = VERSION_FORMS.get(name) or VERSION_FORMS.get(f".{name.rpartition('.')[2]}")
     if form is not None and not form.tells(value):
         raise InputError(
-            f"“{value}” is no version for {name}: its tools take {form.words}, such as 2.4.0",
+            f"“{value}” is not a version for {name}: its tools take {form.words}, such as 2.4.0",
             file=file,
             remedy=f"Give it so; nothing was changed. Source: {form.source}.",
         )
@@ -182,14 +182,14 @@ def version_in(file: str, value: str) -> str:
 def build_number(value: str, android: bool, ios: bool) -> str:
     """Check a build number: a positive integer on Android, one to three integers on iOS."""
     if android and not (value.isascii() and value.isdecimal() and 0 < int(value) <= _MAXIMUM_VERSION_CODE):
-        raise InputError(f"“{value}” is no version code for Android: an integer from 1 to 2100000000")
+        raise InputError(f"“{value}” is not a version code for Android: an integer from 1 to 2100000000")
     if ios and not _APPLE_VERSION.match(value):
-        raise InputError(f"“{value}” is no build number for iOS: one to three integers with periods between")
+        raise InputError(f"“{value}” is not a build number for iOS: one to three integers with periods between")
     return value
 
 
 def locale(value: str) -> str:
     """Check a language tag (BCP 47: language, script, region)."""
     if not re.fullmatch(r"[A-Za-z]{2,3}(?:-[A-Za-z]{4})?(?:-(?:[A-Za-z]{2}|\d{3}))?", value):
-        raise InputError(f"“{value}” is no language tag such as de, pt-BR or zh-Hans")
+        raise InputError(f"“{value}” is not a language tag such as de, pt-BR or zh-Hans")
     return value

@@ -17,7 +17,7 @@ from onomaxis.identity.schema import FLAVOR, TABLES, Key, nearest
 
 FIRST = "flavor"
 SEPARATORS = (",", ";", "\t")
-# A longer cell is no text of a brand.
+# A longer cell is not text of a brand.
 _LONGEST = 1 << 20
 
 

@@ -51,7 +51,7 @@ def fill(template: str, known: Mapping[str, str], templates: Mapping[str, str], 
 def check_value(kind: str, pattern: str, text: str, patience: Patience | None = None) -> str:
     """Return what is wrong with a value of a type, or nothing; *patience* is what all patterns of a file share."""
     if kind == "color" and not COLOR.match(text):
-        return "is no colour, such as #7A3E2B"
+        return "is not a colour, such as #7A3E2B"
     if kind == "url":
         try:
             parts = urlsplit(text)
@@ -59,15 +59,15 @@ def check_value(kind: str, pattern: str, text: str, patience: Patience | None = 
         except ValueError:
             right = False
         if not right:
-            return "is no URL with scheme and host"
+            return "is not a URL with scheme and host"
     if kind == "integer" and not re.fullmatch(r"-?\d+", text):
-        return "is no whole number"
+        return "is not a whole number"
     if kind == "number" and not re.fullmatch(r"-?\d+(?:\.\d+)?", text):
-        return "is no number"
+        return "is not a number"
     if kind == "boolean" and text not in ("true", "false"):
         return "is neither true nor false"
     if kind == "dimension" and not _DIMENSION.match(text):
-        return "is no dimension with a unit, such as 16dp"
+        return "is not a dimension with a unit, such as 16dp"
     if pattern and not (patience or Patience()).matches(pattern, text):
         return f"does not match {pattern}"
     return ""
@@ -99,6 +99,6 @@ class Patience:
                 f"the pattern {pattern} takes too long on “{text[:60]}”", remedy="Write it without nested repetition."
             ) from None
         except regex.error as error:
-            raise InputError(f"the pattern {pattern} is no regular expression: {error}") from None
+            raise InputError(f"the pattern {pattern} is not a regular expression: {error}") from None
         finally:
             self.left -= time.process_time() - begun

@@ -97,7 +97,7 @@ def _split(lead: str, archive: Archive, manifest: Node) -> Split:
 
 
 def _said(node: Node | None, name: str) -> str | None:
-    """Return an attribute that is no reference."""
+    """Return an attribute that is not a reference."""
     value = node.attributes.get(name) if node is not None else None
     return value.shown() if value is not None else None
 

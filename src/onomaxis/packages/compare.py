@@ -160,7 +160,7 @@ def _values(package: Package, expected: Expected) -> Iterator[Finding]:
 
 
 def _held(package: Package, item: Reading) -> str | None:
-    """Return what a place of a value reads in a package; None where it does not reach it, or cannot be told."""
+    """Return what a place of a value reads in a package; None where it does not reach it, or cannot be determined."""
     selector, name = item.place.selector, item.place.name
     if selector == "pointer":
         return _in_file(package, name, item.spot.file)

@@ -63,7 +63,7 @@ class Folder:
                 elif item.is_file(follow_symlinks=False):
                     self._sizes[lead + item.name] = item.stat(follow_symlinks=False).st_size
             if len(self._sizes) > MOST_ENTRIES:
-                raise FormatError(f"the folder holds more than {MOST_ENTRIES:,} files: it is no package")
+                raise FormatError(f"the folder holds more than {MOST_ENTRIES:,} files: it is not a package")
 
     def names(self) -> list[str]:
         """Return the names of all files, in order."""

@@ -28,7 +28,7 @@ class Inspection(NamedTuple):
 def inspect(
     paths: Sequence[str], project: Tree | None = None, flavor: str = "", tick: Tick | None = None
 ) -> Inspection:
-    """Read packages, and hold them against a project. Raises InputError for what is no package, or no flavor."""
+    """Read packages, and hold them against a project. Raises InputError for what is not a package, or no flavor."""
     packages = []
     for number, path in enumerate(paths):
         packages.append(open_package(path))
@@ -62,5 +62,5 @@ def _still_signed(package: Package) -> Iterator[Finding]:
     for lead, archive in package.content.layers:
         scheme = changed_since(archive) if isinstance(archive, Archive) else ""
         if scheme:
-            said = f"its bytes do not have the digest that scheme {scheme} signs"
+            said = f"its contents do not match the digest that scheme {scheme} signs"
             yield Finding(rules.CHANGED, said, place(package, f"{lead}AndroidManifest.xml" if lead else ""))

@@ -65,5 +65,5 @@ def _unknown(context: Context, package: Package) -> Finding:
     platform = PLATFORMS[package.platform]
     known = dict.fromkeys(item.id for item in every_app(context) if item.platform == platform and item.id)
     listed = ", ".join(list(known)[:6]) + (" …" if len(known) > 6 else "")
-    said = f"{package.id} is no app of the project; it has {listed or 'none on this platform'}"
+    said = f"{package.id} is not an app of the project; it has {listed or 'none on this platform'}"
     return Finding(rules.UNKNOWN_ID, said, place(package))

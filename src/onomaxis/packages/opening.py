@@ -1,4 +1,4 @@
-"""A package opened: what it is, is told by what it holds, never by its name."""
+"""A package opened: what it is, is recognised by its contents, never by its name."""
 
 from __future__ import annotations
 
@@ -33,7 +33,7 @@ def open_package(path: str) -> Package:
     except RecursionError:
         raise InputError("the package nests its parts beyond all use", file=path) from None
     if found is None:
-        raise InputError(f"this is no package: neither {_KINDS}", file=path, remedy="Give what the build made.")
+        raise InputError(f"this is not a package: neither {_KINDS}", file=path, remedy="Give what the build made.")
     return found
 
 

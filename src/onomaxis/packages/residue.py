@@ -67,7 +67,7 @@ def marks_for(expected: Expected) -> Marks:
         if not item.flavor and not item.subject.ships_alone and expected.flavor:
             continue
         if not item.flavor and expected.flavor and not expected.app.flavor:
-            continue  # of a template the app itself is no brand: its sources say what the last stamp left
+            continue  # of a template the app itself is not a brand: its sources say what the last stamp left
         if item.alone and not mine and _is_of_all(item):
             continue
         found = set(_texts_of(item, services))
@@ -124,7 +124,7 @@ def _order(kind: str) -> int:
 def _is_mine(flavor: str, expected: Expected, singles: frozenset[str]) -> bool:
     """Tell whether a flavor is the package's own brand: itself, one that it is made of, one made of it.
 
-    A tier or an environment is no brand where the identity file lists the brands.
+    A tier or an environment is not a brand where the identity file lists the brands.
     """
     mine, other = made_of(expected.flavor, singles), made_of(flavor, singles)
     if same_flavor(flavor, expected.flavor) or not (mine and other):

@@ -31,7 +31,7 @@ def place_edit(tree: Tree, spot: Place, text: str, facet: str, syntax: str = "")
 
 
 def _string(source: Source, spot: Place, written: str, unformatted: bool, facet: str) -> Edit:
-    """Write a string resource; one that is no format string though it holds several ``%`` says so in its tag.
+    """Write a string resource; one that is not a format string though it holds several ``%`` says so in its tag.
 
     The resource compiler refuses it otherwise (developer.android.com, "String resources", ``formatted``). The word
     goes again when the text that needed it does, if it stands where it is written here.

@@ -100,7 +100,7 @@ def is_file_of(path: str, name: str) -> bool:
 
 
 def twin_of(data: bytes, path: str, model: Called, new: Called) -> bytes | None:
-    """Return a file's bytes for another flavor; None where it is no text, or cannot say it."""
+    """Return a file's bytes for another flavor; None where it is not text, or cannot say it."""
     if len(data) > _LARGEST or looks_binary(data):
         return None
     try:

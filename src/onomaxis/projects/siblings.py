@@ -18,7 +18,7 @@ class Group:
 
     ``apart`` are folders in it, with a slash, that are other apps'.
 
-    What stands for the app itself (its ID goes before the others') is no sibling: it lives on the app's own files.
+    What stands for the app itself (its ID goes before the others') is not a sibling: it lives on the app's own files.
     """
 
     folder: str

@@ -62,7 +62,7 @@ def env_text(text: str) -> str:
 
 
 def env_names(data: bytes) -> list[str]:
-    """Return the variables of an ``.env`` file. Raises FormatError for what is no text."""
+    """Return the variables of an ``.env`` file. Raises FormatError for what is not text."""
     return list(dict.fromkeys(match[1] for match in _ENV.finditer(Source.read(data).view)))
 
 
@@ -184,7 +184,7 @@ def _literal(tree: Tree, path: str, source: Source, token: Token) -> Spot:
     region = _whole(source, token)
     if region is None or _interpolated(source, region):
         line = source.line(token.start)
-        raise InputError("the constant is computed: it is no plain literal", file=path, line=line)
+        raise InputError("the constant is computed: it is not a plain literal", file=path, line=line)
     if path.endswith(".swift") and token.text.lstrip("#").startswith('"""'):
         region = _one_line(path, source, region)
     spot = place(path, source, region.start, region.end, region.syntax)

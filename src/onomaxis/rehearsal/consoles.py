@@ -36,7 +36,7 @@ def read_offices(folder: Path) -> Offices:
         return Offices(console, Portal(ids, _text(document["key"]), _text(document["certificate"])))
     except (ValueError, KeyError, TypeError, RecursionError, AttributeError):
         remedy = "Remove the file: the stand-ins begin anew."
-        raise InputError("this is no state of the stand-ins", file=str(path), line=1, remedy=remedy) from None
+        raise InputError("this is not a state of the stand-ins", file=str(path), line=1, remedy=remedy) from None
     except OSError as error:
         raise InputError(f"the stand-ins' state cannot be read: {error.strerror}", file=str(path)) from None
 

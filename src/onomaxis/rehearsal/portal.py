@@ -41,11 +41,11 @@ def register_id(portal: Portal, bundle_id: str, capabilities: Sequence[str] = ()
     """Return the portal with a bundle ID. Raises InputError for what is none."""
     if not _ID.match(bundle_id):
         raise InputError(
-            f"“{bundle_id}” is no bundle ID", remedy="It has parts with dots between them: org.lendspan.app."
+            f"“{bundle_id}” is not a bundle ID", remedy="It has parts with dots between them: org.lendspan.app."
         )
     for item in capabilities:
         if item not in CAPABILITIES:
-            raise InputError(f"“{item}” is no capability here", remedy=f"There are: {', '.join(CAPABILITIES)}.")
+            raise InputError(f"“{item}” is not a capability here", remedy=f"There are: {', '.join(CAPABILITIES)}.")
     known = tuple(dict.fromkeys((*portal.ids.get(bundle_id, ()), *capabilities)))
     return replace(portal, ids={**portal.ids, bundle_id: known})
 

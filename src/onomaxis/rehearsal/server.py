@@ -71,14 +71,14 @@ ROUTES: dict[str, Callable[[Offices, Body, datetime.date], Answer]] = {
 def _text(body: Body, key: str, default: str | None = None) -> str:
     value = body.get(key, default)
     if not isinstance(value, str):
-        raise InputError(f"“{key}” is missing, or is no text")
+        raise InputError(f"“{key}” is missing, or is not text")
     return value
 
 
 def _texts(body: Body, key: str) -> list[str]:
     value = body.get(key, [])
     if not isinstance(value, list) or not all(isinstance(item, str) for item in value):
-        raise InputError(f"“{key}” is no list of texts")
+        raise InputError(f"“{key}” is not a list of texts")
     return value
 
 
@@ -108,11 +108,11 @@ class _Handler(BaseHTTPRequestHandler):
                 return self._say(413, {"error": "the body is too large"})
             body = json.loads(self.rfile.read(size) or b"{}")
             if not isinstance(body, dict):
-                return self._say(400, {"error": "the body is no JSON object"})
+                return self._say(400, {"error": "the body is not JSON object"})
         except TimeoutError:
             return self._say(408, {"error": "the body did not arrive"})
         except (ValueError, RecursionError):
-            return self._say(400, {"error": "the body is no JSON"})
+            return self._say(400, {"error": "the body is not JSON"})
         route = ROUTES.get(self.path)
         if route is None:
             return self._say(404, {"error": f"there is no {self.path}", "known": list(ROUTES)})
@@ -128,7 +128,7 @@ class _Handler(BaseHTTPRequestHandler):
 
     def send_error(self, code: int, message: str | None = None, explain: str | None = None) -> None:
         """Say in JSON what is wrong with a request that is none, or of a method that nothing answers."""
-        self._say(code, {"error": message or explain or "this is no request", "known": list(ROUTES)})
+        self._say(code, {"error": message or explain or "this is not a request", "known": list(ROUTES)})
 
     def _say(self, status: int, answer: Body) -> None:
         data = json.dumps({"format": 1, "simulated": True, **answer}, ensure_ascii=False).encode("utf-8", "replace")
@@ -160,7 +160,7 @@ class OfficeServer(ThreadingHTTPServer):
             super().__init__(("127.0.0.1", port), _Handler)
         except OSError as error:
             raise InputError(
-                f"port {port} cannot be had: {error.strerror}", remedy="Take another: --port 0."
+                f"port {port} cannot be used: {error.strerror}", remedy="Take another: --port 0."
             ) from None
 
     @property

@@ -50,13 +50,15 @@ def _digits(text: str, count: int) -> str:
 def register(console: Console, platform: str, app_id: str, fingerprints: Sequence[str] = ()) -> Console:
     """Return the console with an app, or with more fingerprints of one. Raises InputError for what is none."""
     if platform not in PLATFORMS:
-        raise InputError(f"“{platform}” is no platform", remedy="android and ios are.")
+        raise InputError(f"“{platform}” is not a platform", remedy="android and ios are.")
     if not _ID.match(app_id):
-        raise InputError(f"“{app_id}” is no app ID", remedy="It has parts with dots between them: org.lendspan.app.")
+        raise InputError(
+            f"“{app_id}” is not an app ID", remedy="It has parts with dots between them: org.lendspan.app."
+        )
     cleaned = tuple(item.replace(":", "").upper() for item in fingerprints)
     for item in cleaned:
         if not (_SHA1.match(item) or _SHA256.match(item)):
-            raise InputError(f"“{item}” is no fingerprint", remedy="Give a certificate's SHA-1 or SHA-256.")
+            raise InputError(f"“{item}” is not a fingerprint", remedy="Give a certificate's SHA-1 or SHA-256.")
     known = console.apps.get((platform, app_id), Registered(platform, app_id))
     app = known._replace(fingerprints=tuple(dict.fromkeys((*known.fingerprints, *cleaned))))
     return replace(console, apps={**console.apps, (platform, app_id): app})

@@ -62,7 +62,7 @@ def default_folder(root: Path) -> Path:
 
 
 def read_state(folder: Path) -> StoreState:
-    """Return what a folder holds; nothing where there is none yet. Raises InputError for what is no state."""
+    """Return what a folder holds; nothing where there is none yet. Raises InputError for what is not a state."""
     apps: dict[tuple[str, str], Held] = {}
     for store in STORES:
         path = folder / f"{store}.json"
@@ -74,7 +74,7 @@ def read_state(folder: Path) -> StoreState:
                 apps[store, app.id] = app
         except (ValueError, KeyError, TypeError, RecursionError, AttributeError):
             remedy = "Remove the file: the stand-in begins anew."
-            raise InputError("this is no state of the stand-in", file=str(path), line=1, remedy=remedy) from None
+            raise InputError("this is not a state of the stand-in", file=str(path), line=1, remedy=remedy) from None
         except OSError as error:
             raise InputError(f"the state cannot be read: {error.strerror}", file=str(path)) from None
     return StoreState(apps)

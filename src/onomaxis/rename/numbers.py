@@ -43,7 +43,7 @@ def counted(version: str, build: str, apps: Sequence[ShippedApp]) -> tuple[str, 
         version = _raised(_highest([app.version for app in apps], "version"), PARTS.index(version))
     if build.startswith("+"):
         if not build[1:].isdecimal() or not int(build[1:]):
-            raise InputError(f"“{build}” is no step: a plus sign and a number, such as +1")
+            raise InputError(f"“{build}” is not a step: a plus sign and a number, such as +1")
         numbers = _highest([app.build for app in apps], "build number")
         build = ".".join(map(str, [*numbers[:-1], numbers[-1] + int(build[1:])]))
     return version, build

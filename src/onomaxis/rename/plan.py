@@ -24,7 +24,7 @@ from onomaxis.wishes import Renaming, Wish
 from onomaxis.writing.change import applied, followed_by
 from onomaxis.writing.planned import PlannedChange, changeset_of, places
 
-NOTHING = "Nothing to change: everything is called so already."
+NOTHING = "Nothing to change: the project has these IDs, names and numbers already."
 
 
 @dataclass(frozen=True)
@@ -95,7 +95,7 @@ def _planned(survey: Survey, targets: Sequence[Target]) -> Plan:
         places(draft),
         tuple(sorted(dict.fromkeys(work.summary), key=_is_value)),
         tuple(dict.fromkeys([*work.notes, *draft.notes])),
-        nothing=NOTHING if not lacking else "Nothing to change: whatever has a place is called so already.",
+        nothing=NOTHING if not lacking else "Nothing to change: every place that exists has these values already.",
         targets=tuple(targets),
         renamings=tuple(dict.fromkeys(item for target in targets for item in target.renamings)),
         names=tuple(dict.fromkeys(work.names)),
@@ -110,7 +110,7 @@ def _is_value(line: Line) -> bool:
 
 
 def _elsewhere(survey: Survey, targets: Sequence[Target]) -> tuple[str, ...]:
-    """Return the folders of the projects that a plan is not for: what they are called is no residue of it."""
+    """Return the folders of the projects that a plan is not for: what they are called is not a residue of it."""
     mine = [f"{target.project.folder}/" for target in targets]
     others = {f"{project.folder}/" for project in survey.projects if project.folder}
     return tuple(

@@ -97,7 +97,7 @@ def _prove_there(target: Target, after: Sequence[Project]) -> None:
     if aim.name is not None and not aim.flavor and aim.name not in names:
         said = f"the display name would not read back as “{aim.name}”"
         if Facet.DISPLAY_NAME not in {item.facet for item in project.owners} | {o.facet for o in project.openings}:
-            remedy = "Nothing here states a name that Onomaxis can write: state one first. Nothing was changed."
+            remedy = "Nothing here states a name that Onomaxis can write: add one first. Nothing was changed."
             raise RefusedError(said, file=project.folder or ".", line=1, remedy=remedy)
         raise fault(*_owner(project, Facet.DISPLAY_NAME), said)
 
@@ -198,7 +198,7 @@ def prove_followers(survey: Survey, later: Tree, projects: Sequence[Project], pl
             continue
         left = remaining(survey.projects, plan.targets, path, data, owned.get(path, ()), plan.kept)
         if left is not None:
-            raise fault(path, left.place.line, f"it would not be whole: {left.value} would still stand here")
+            raise fault(path, left.place.line, f"the change would be incomplete: {left.value} would still stand here")
 
 
 def _moved(plan: Plan) -> dict[str, str]:

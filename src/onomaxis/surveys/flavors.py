@@ -78,7 +78,7 @@ def known_flavor(projects: Sequence[Project], flavor: str, also: Iterable[str] =
     if own or not flavor or (combined and parts):
         return own or flavor
     if parts:
-        said = f"“{flavor}” is no flavor, but what {' and '.join(parts)} make together"
+        said = f"“{flavor}” is not a flavor, but what {' and '.join(parts)} make together"
         raise InputError(said, remedy=f"Name one of them: {', '.join(parts)}.")
     guess = nearest(flavor, names)
     known = f"The flavors are: {', '.join(sorted(names))}." if names else "The project has no flavors."

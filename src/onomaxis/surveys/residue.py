@@ -126,7 +126,7 @@ def _mention(projects: Sequence[Project], path: str, source: Source, hit: Occurr
 
 def _reason(mention: Mention | None, renamings: Sequence[Renaming]) -> str:
     if mention is None:
-        return "nothing is known of it"
+        return "the reason is not known"
     if mention.reason:
         return mention.reason
     if mention.facet not in {item.facet for item in renamings}:
@@ -135,7 +135,7 @@ def _reason(mention: Mention | None, renamings: Sequence[Renaming]) -> str:
     if mention.role is Role.OWNER:
         return "set for another scope"
     whose = " ".join(filter(None, (mention.scope.module, mention.scope.flavor)))
-    return f"it belongs to {whose}" if whose else "it belongs to another app or flavor"
+    return f"it belongs to {whose}" if whose else "it belongs to an app or flavor that was not changed"
 
 
 def _moved(renamings: Sequence[Renaming]) -> list[str]:

@@ -166,7 +166,7 @@ class Disk:
         self.flush()
 
     def stage(self, relative: str, data: bytes, mode: int | None = None, link: bool = False) -> None:
-        """Write the new bytes of a file, or a new link, beside it. What stands there already is an error."""
+        """Write the new bytes of a file, or a new link, beside it. What exists already is an error."""
         self._change("stage", relative)
         staged = self.name(self.beside(relative))
         if link:

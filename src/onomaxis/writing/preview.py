@@ -24,7 +24,7 @@ _ENDLESS = b"\\ No newline at end of file\n"
 
 
 def patch(changes: Iterable[FileChange], pictures: bool = True) -> bytes:
-    """Return the whole change as a patch; without *pictures* a file that is no text is only named."""
+    """Return the whole change as a patch; without *pictures* a file that is not text is only named."""
     return b"".join(line for change in changes for line in _one(change, pictures))
 
 
@@ -138,7 +138,7 @@ def _line_by_line(
 
 
 def _binary(change: FileChange, before: bytes, after: bytes) -> Iterator[bytes]:
-    """Write a file that is no text as git's binary patch, which holds both versions."""
+    """Write a file that is not text as git's binary patch, which holds both versions."""
     old = "0" * 40 if change.source is None else _blob(before)
     new = "0" * 40 if change.target is None else _blob(after)
     same = "" if change.source is None or change.target is None else " 100644"

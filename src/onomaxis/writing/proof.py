@@ -50,7 +50,7 @@ def prove_files(changes: Sequence[FileChange]) -> None:
             new = structure(after)
         except (FormatError, RecursionError) as error:
             line = error.line if isinstance(error, FormatError) else 1
-            raise fault(path, line, f"it could not be read any more ({error})") from None
+            raise fault(path, line, f"it could no longer be read ({error})") from None
         if new - old:
             raise fault(path, 1, min(new - old)[0])
 
@@ -79,7 +79,7 @@ def prove_nothing_left(changes: Sequence[FileChange]) -> None:
         first = next((at for at, (a, b) in enumerate(zip(before, after, strict=False)) if a != b), len(before))
         path = change.target or change.source or ""
         line = before.count(b"\n", 0, first) + 1
-        raise fault(path, line, "it would not be whole: the same command would change this file again")
+        raise fault(path, line, "the change would be incomplete: the same command would change this file again")
 
 
 # -- what the apps are called
@@ -194,7 +194,7 @@ def prove_apps(
             if _key(app) in later:
                 _prove_app(project, app, later[_key(app)], allowed)
             elif not gone(project, app):
-                raise fault(project.folder or ".", 1, f"{_called(app)} would ship no more")
+                raise fault(project.folder or ".", 1, f"{_called(app)} would no longer be built")
 
 
 def _prove_frameworks(before: Sequence[Project], after: Sequence[Project]) -> None:
@@ -219,7 +219,7 @@ def _prove_frameworks(before: Sequence[Project], after: Sequence[Project]) -> No
         now = later.get((project.kind, project.folder), {})
         for key, old in _stated(project).items() if project.umbrella else ():
             if len(now.get(key, ())) < len(old) and not key[2]:
-                raise fault(old[0].origin.file, old[0].origin.line, f"the {key[0]} could be told no more")
+                raise fault(old[0].origin.file, old[0].origin.line, f"the {key[0]} could no longer be determined")
             texts = said[key[2].casefold()] if key[2] else every
             for was, new in zip(old, now.get(key, ()), strict=False):
                 if new.text not in (was.text, *texts, *(item.apply(was.text) for item in renamed)):
@@ -265,7 +265,7 @@ def _prove_pictures(projects: Sequence[Project], changes: Sequence[FileChange], 
         parts = {part.casefold() for flavor in own for part in (flavor, *known.parts(flavor))}
         if not (names & parts if own else names):
             whose = next((f"{flavor}'s" for flavor in own if flavor), "a picture or a service file")
-            raise fault(path, 1, f"{whose} would change here, and nobody asked for it")
+            raise fault(path, 1, f"{whose} would change here, which was not asked for")
 
 
 # What pictures are told by; drawings in text may name the app.
@@ -296,7 +296,9 @@ def _prove_app(project: Project, app: ShippedApp, later: ShippedApp, allowed: Al
             message = f"{seen.label} of {_called(app)} would be “{new.text}”, not {shown}"
             raise fault(new.place.file, new.place.line, message)
         if new is None and old is not None:
-            raise fault(old.place.file, old.place.line, f"{seen.label} of {_called(app)} could be told no more")
+            raise fault(
+                old.place.file, old.place.line, f"{seen.label} of {_called(app)} could no longer be determined"
+            )
 
 
 def _seen(old: ShippedApp, new: ShippedApp) -> Iterator[Seen]:

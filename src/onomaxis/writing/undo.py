@@ -61,7 +61,7 @@ def refuse_foreign(root: Path, entry: Entry) -> None:
     reason = foreign_reason(root, entry)
     if reason:
         raise RefusedError(
-            f"change {entry.id} ({entry.title}) is not known to be yours: {reason}",
+            f"change {entry.id} ({entry.title}) is not known to be made by you: {reason}",
             file=f"{FOLDER}/{entry.id}",
             remedy="Look at it (undo --dry-run --foreign-entry); pass --foreign-entry to take it back on purpose, "
             f"or remove {FOLDER}/{entry.id}. Nothing was changed.",

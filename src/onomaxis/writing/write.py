@@ -53,7 +53,7 @@ def locked(root: Path) -> Iterator[Path]:
         try:
             disk.make_folder(HOME)
             if disk.kind(f"{HOME}/lock") not in ("", "file"):
-                raise RefusedError("the lock is no plain file", file=f"{HOME}/lock", remedy="Remove it.")
+                raise RefusedError("the lock is not a plain file", file=f"{HOME}/lock", remedy="Remove it.")
             held.enter_context(FileLock(disk.name(f"{HOME}/lock"), timeout=0))
             prepare_home(disk)
         except Timeout:
@@ -99,7 +99,7 @@ def carry_out(
 def _refused_by_disk(root: Path, error: OSError) -> InputError:
     name = os.path.relpath(error.filename, root) if isinstance(error.filename, str) else ""
     shown = name.replace(os.sep, "/").removesuffix(STAGED)
-    return InputError(f"the disk refused: {error.strerror}; nothing was changed", file=shown)
+    return InputError(f"the disk could not be written: {error.strerror}; nothing was changed", file=shown)
 
 
 def _take_back(root: Path, disk: Disk, entry: Entry | None, cause: BaseException) -> None:
@@ -135,7 +135,7 @@ def _compare(disk: Disk, changes: Sequence[FileChange]) -> None:
         if target == source or target in leaving or not disk.kind(target):
             continue
         if source is None or not disk.same(source, target):
-            raise RefusedError("a file stands there already", file=target, remedy="Move it away first.")
+            raise RefusedError("a file of this name exists already", file=target, remedy="Move it away first.")
 
 
 def _kind(change: FileChange) -> str:

@@ -25,7 +25,7 @@ from onomaxis.identity.schema import RIBBON_CORNERS
 from onomaxis.platforms import PLATFORMS
 
 _FAMILIES = tuple(dict.fromkeys(name for name in FAMILIES.values() if name != "packages"))
-_PAST = "what changed since a revision, and when"
+_PAST = "changes since a revision, and their history"
 # Forms of a report.
 FORMS = ("text", "json", "sarif", "markdown")
 
@@ -51,7 +51,7 @@ def _day(text: str) -> str:
     try:
         return datetime.date.fromisoformat(text).isoformat()
     except ValueError:
-        raise argparse.ArgumentTypeError(f"“{text}” is no day such as 2026-12-31") from None
+        raise argparse.ArgumentTypeError(f"“{text}” is not a day such as 2026-12-31") from None
 
 
 def _size(text: str) -> tuple[int, int]:
@@ -63,7 +63,7 @@ def _size(text: str) -> tuple[int, int]:
     return int(width), int(height)
 
 
-_LEDGERS = "heed the ledger of this revision too, such as origin/main (repeatable; all: every remote branch)"
+_LEDGERS = "also read the ledger at this revision, such as origin/main (repeatable; all: every remote branch)"
 
 # fmt: off
 COMMANDS: Mapping[str, Command] = {
@@ -76,12 +76,12 @@ COMMANDS: Mapping[str, Command] = {
         text("--platform", None, "only this platform", choices=PLATFORMS),
         flag("--history", "when what apps are called changed, by commit", section=_PAST),
         text("--facet", "WHAT", "with --history: only this facet, such as version", section=_PAST),
-        text("--since", "REV", "what apps are called otherwise than there; REV... where it parted", section="what "
+        text("--since", "REV", "what differs from that revision; REV... where the branch began", section="what "
             "changed since a revision, and when"),
         text("--as", None, "how to tell it", choices=("text", "json", "markdown"), default="text", section="what "
             "changed since a revision, and when", dest="form"),
         flag("--exit-code", "exit code 1 when anything differs", section=_PAST),
-        text("--guard", "WHAT", "exit code 1 when one of these differs, 3 when it cannot be told: id, name, version, "
+        text("--guard", "WHAT", "exit code 1 when one of these differs, 3 when it is unknown: id, name, version, "
             "build, icon, values, services, permissions (with commas)", section=_PAST),
     )),
     "rename": Command("change identifiers, names and versions in one step",
@@ -116,9 +116,9 @@ COMMANDS: Mapping[str, Command] = {
     "renumber": Command("change version and build number, also relative to today's",
         "Every platform of the app gets the same numbers; onomaxis undo takes it back.", (
         *COMMON,
-        text("--version", "VERSION", "a version, or which number of today's grows: major, minor or "
+        text("--version", "VERSION", "a version, or which part of today's version grows: major, minor or "
             "patch", default=None),
-        text("--build", "NUMBER", "a build number; +N: so many more than today's highest; next: the next that nobody "
+        text("--build", "NUMBER", "a build number; +N: N more than today's highest; next: the next that nobody "
             "has used; with --flavor both count from the flavor's own", default=None),
         flavors("change only this flavor"),
         text("--app", "NAME", "the app to change, where there are several"),
@@ -126,14 +126,14 @@ COMMANDS: Mapping[str, Command] = {
         flag("--every-flavor", "each flavor from its own numbers"),
         text("--plan", "FILE", "a table (CSV): flavor, platform, version, build"),
         text("--min-sdk", "LEVEL", "the lowest Android level that the app runs on"),
-        text("--target-sdk", "LEVEL", "the Android level that it was made for"),
+        text("--target-sdk", "LEVEL", "the Android level that it targets"),
         text("--deployment-target", "VERSION", "the lowest iOS version, such as 16.4"),
         several("--ledger-ref", "REV", _LEDGERS),
         flag("--shared", "write a version that libraries take theirs from, too"),
         *PUBLISHED,
     )),
     "icons": Command("draw the icon sets into the project",
-        "From one piece of art, or from layers, to every slot that the project has; onomaxis undo takes it back.", (
+        "Draws every slot that the project has, from one piece of art or from layers; onomaxis undo takes it back.", (
         *COMMON,
         text("--art", "FILE", "SVG or PNG: the one picture all else is made from"),
         text("--foreground", "FILE", "Android's foreground layer"),
@@ -178,12 +178,12 @@ COMMANDS: Mapping[str, Command] = {
         text("--appearance", None, "of the pages", choices=("light", "dark"), default="light"),
     )),
     "adopt": Command("write an identity file from what the project is called today",
-        "The file is onomaxis.toml; stamping it right away changes nothing.", (
+        "Writes onomaxis.toml; stamping it unchanged changes nothing.", (
         *COMMON,
         text("--app", "NAME", "the app to describe, where there are several"),
         flag("--again", "bring a file that is there up to today; comments, values and all else in it stay"),
         flag("--schema", "print the file's JSON Schema for editors, and no more"),
-        flag("--values", "take in the values that brands usually vary, with their places"),
+        flag("--values", "also find the values that differ between brands, with their places"),
         flag("--split", "write each brand into a file of its own: brands/NAME.toml", one_of=1),
         flag("--table", "write the brands into a table: brands.csv", one_of=1),
         several("--strike", "NAME", "leave this value out (repeatable)"),
@@ -198,7 +198,7 @@ COMMANDS: Mapping[str, Command] = {
         text("--into", "FOLDER", "leave the project as it is and make a branded copy of it in FOLDER/F (--flavor is "
             "repeatable then)"),
         flag("--every-flavor", "with --into: a copy for each flavor of the file"),
-        flag("--only-brand", "with --into: nothing of other brands in a copy; exit code 1 where something is left"),
+        flag("--only-brand", "with --into: leave nothing of other brands; exit code 1 if anything is left"),
         flag("--with-identity", "with --into: the identity file, its brands and the ledger too"),
         several("--service", "FILE", "a newly downloaded service file: put in its place if it knows the app, also "
             "without an identity file (repeatable)"),
@@ -214,8 +214,8 @@ COMMANDS: Mapping[str, Command] = {
             text("--app", "NAME", "the app, where there are several"),
         )),
         "add": Command("add a flavor to the build of every platform",
-            "What is there stays as it is; what the flavor is called comes from the options or the identity file.", (
-            argument("name", "NAME", "the flavor, as the builds shall name it"),
+            "Existing flavors stay; the new one's ID and name come from the options or the identity file.", (
+            argument("name", "NAME", "the name of the flavor in the builds"),
             *COMMON,
             text("--id", "ID", "its ID on all platforms"),
             text("--id-suffix", ".TEXT", "what its ID appends to the app's"),
@@ -223,18 +223,18 @@ COMMANDS: Mapping[str, Command] = {
             several("--platform", None, "only there (repeatable)", choices=PLATFORMS),
             text("--like", "FLAVOR", "made after this one (default: the one most like the others)"),
             several("--value", "KEY=TEXT", "a value that each flavor has for itself (repeatable)"),
-            text("--from", "FILE", "all that is said of it, as a flavor's table: TOML, JSON, or a row of a CSV table",
+            text("--from", "FILE", "all its keys, as a flavor's table: TOML, JSON, or a row of a CSV table",
                 dest="briefing"),
-            text("--base", "NAME", "first flavor of a build: the app goes on as this flavor"),
+            text("--base", "NAME", "for the first flavor of a build: keep the app as this flavor"),
             text("--dimension", "NAME", "what it varies, where an Android build has several"),
-            flag("--only-flavors", "first flavor of a build: the app itself ships no more"),
+            flag("--only-flavors", "for the first flavor of a build: give up the app without a flavor"),
             text("--art", "FILE", "SVG or PNG that its icons are drawn from"),
             text("--background", "FILE|COLOR", "ground of its icons"),
             several("--service", "FILE", "its service file (repeatable)"),
             *WRITING,
             text("--app", "NAME", "the app, where there are several"),
         )),
-        "show": Command("show everything that holds for a flavor, and what says so", "", (
+        "show": Command("show every value of a flavor, and the line that sets it", "", (
             argument("name", "NAME", "the flavor"),
             *COMMON,
             flag("--reveal", "show values that are secret"),
@@ -257,15 +257,15 @@ COMMANDS: Mapping[str, Command] = {
         text("--profiles", "FOLDER", "a folder of provisioning profiles and certificates beside the project"),
         text("--explain", "CODE", "explain a rule, with an example, and check nothing"),
         flag("--each", "every finding by itself, not grouped by what to do"),
-        flag("--fix", "mend what the identity file says, as stamp does; then say what is left"),
+        flag("--fix", "correct what differs from the identity file, as stamp does; then check again"),
         flag("--publish", "as for publication: a template's ID, name or icon is an error"),
         text("--as", None, "form of the report", choices=FORMS, default="text", dest="form"),
         *WRITING,
     )),
-    "inspect": Command("what built packages are called, and whether that is what their project says",
+    "inspect": Command("read built packages, and compare them with their project",
         "Nothing is unpacked, written or run. Exit code 1 when errors are found.", (
         argument("packages", "PACKAGE", "an .apk, .apks, .aab, .ipa, .app, .xcarchive, or a folder of split APKs: "
-            "told by what it holds", nargs="+"),
+            "recognised by its contents", nargs="+"),
         text("--against", "PROJECT", "compare with this project"),
         flavors("the flavor that it must be (default: told by its ID)"),
         flag("--all", "whole lists"),
@@ -273,7 +273,7 @@ COMMANDS: Mapping[str, Command] = {
         text("--as", None, "form of the report", choices=FORMS, default="text", dest="form"),
         *BARE,
     )),
-    "rehearse": Command("hand built packages to a stand-in of the stores, which answers as a store would",
+    "rehearse": Command("try built packages on a simulated store, which answers as a store would",
         "It is a simulation that ships with the tool: nothing is uploaded. Exit code 1 when a package is refused, 2 "
             "when one cannot be read.", (
         argument("packages", "PACKAGE", "what the build made, as inspect takes it", nargs="*"),
@@ -289,7 +289,7 @@ COMMANDS: Mapping[str, Command] = {
         *WRITING,
     )),
     "standins": Command("serve a stand-in console of services and developer portal on this machine",
-        "They speak JSON over HTTP on the loopback address, and are simulations: docs/rehearsal.md.", (
+        "Simulations that take JSON over HTTP on the loopback address: docs/rehearsal.md.", (
         text("--port", "N", "the port (default: a free one, printed)", default=0, type=int),
         text("--state", "FOLDER", "where they keep what they hold"),
         *BARE,
@@ -302,7 +302,7 @@ COMMANDS: Mapping[str, Command] = {
         text("--password-env", "NAME", "the environment variable that holds it", one_of=1),
         text("--password-file", "FILE", "the file whose first line it is", one_of=1),
     )),
-    "ledger": Command("keep what was published: build numbers, IDs, fingerprints", "", (), {
+    "ledger": Command("record what was published: build numbers, IDs, fingerprints", "", (), {
         "list": Command("show what was published", "", (
             *COMMON,
             flavors("only this flavor, with all its combinations"),
@@ -314,7 +314,7 @@ COMMANDS: Mapping[str, Command] = {
             several("--from", "PACKAGE", "what was published, as the built package says it "
                 "(repeatable)", dest="packages"),
             text("--fingerprint", "SHA256", "of the certificate it was signed with"),
-            flag("--reserve", "keep the build numbers for builds to come: no other branch takes them"),
+            flag("--reserve", "reserve the build numbers for future builds, so that no other branch takes them"),
             text("--app", "NAME", "the app, where there are several"),
             *WRITING,
             flavors("only this flavor, with all its combinations"),
@@ -331,11 +331,11 @@ COMMANDS: Mapping[str, Command] = {
         *COMMON,
     )),
     "report": Command("write one page that shows what every flavor is called",
-        "It needs nothing beside itself: no network, no script to be read.", (
+        "The page is one file: it needs no network and no script.", (
         *COMMON,
         text("--out", "FILE", "the page (default: report.html)"),
         text("--title", "TEXT", "its title (default: the folder's name)"),
-        text("--since", "REV", "with what changed since this revision of git"),
+        text("--since", "REV", "also show what changed since this revision of git"),
         text("--release", "FROM..TO", "the sheet of a release: each app at both revisions (a FILE.md is Markdown)"),
         flag("--history", "with versions and builds over time"),
         flag("--publish", "findings as for publication"),

@@ -128,7 +128,7 @@ class Archive:
         tail = max(0, len(self.raw) - 22 - 65535)
         at = bytes(self.raw[tail:]).rfind(_END)
         if at < 0:
-            raise FormatError("this is no ZIP archive, or its end is missing")
+            raise FormatError("this is not a ZIP archive, or its end is missing")
         at += tail
         count, size, start = self._reader.unpack("<HII", at + 10)
         if at >= 20 and bytes(self.raw[at - 20 : at - 16]) == _LOCATOR:

@@ -17,7 +17,7 @@ _MOST_VARIABLES = 1000
 
 
 def catalog_names(data: bytes) -> tuple[str, ...]:
-    """Return the names in a catalog, in the tree's order; none where they cannot be told."""
+    """Return the names in a catalog, in the tree's order; none where they cannot be determined."""
     try:
         return tuple(_names(Reader(data, "the catalog")))
     except FormatError:
@@ -26,7 +26,7 @@ def catalog_names(data: bytes) -> tuple[str, ...]:
 
 def _names(reader: Reader) -> list[str]:
     if bytes(reader.take(0, 8)) != _MAGIC:
-        raise FormatError("this is no catalog")
+        raise FormatError("this is not a catalog")
     _, _, index, _, variables, _ = reader.unpack(">6I", 8)
     count = reader.number(">I", index)
     if count > _MOST_BLOCKS:

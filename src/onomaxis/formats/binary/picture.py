@@ -25,7 +25,7 @@ class Picture(NamedTuple):
 
 
 def measure(head: bytes) -> Picture | None:
-    """Return what a picture's first bytes say; None for what is no PNG, WebP, JPEG or GIF."""
+    """Return what a picture's first bytes say; None for what is not a PNG, WebP, JPEG or GIF."""
     try:
         if head.startswith(_PNG):
             return _png(head)

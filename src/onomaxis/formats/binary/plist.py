@@ -34,7 +34,7 @@ _DAMAGED = (
 
 
 def read_any_plist(data: bytes, what: str) -> Mapping[str, Any]:
-    """Return the table at a list's top. Raises FormatError for a damaged list, or one whose top is no table."""
+    """Return the table at a list's top. Raises FormatError for a damaged list, or one whose top is not a table."""
     if len(data) > _MOST:
         raise FormatError(f"{what}: {len(data):,} bytes are too many for a property list")
     try:

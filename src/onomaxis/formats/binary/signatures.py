@@ -158,7 +158,7 @@ def read_message(data: bytes, what: str) -> Message:
                     break
         content = signed["encap_content_info"]["content"].native
     except (ValueError, TypeError, KeyError, AttributeError, RecursionError, OverflowError) as error:
-        raise FormatError(f"{what} is no signed message that can be read") from error
+        raise FormatError(f"{what} is not a signed message that can be read") from error
     return Message(tuple(signers), content if isinstance(content, bytes) else b"")
 
 

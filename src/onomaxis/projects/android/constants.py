@@ -92,7 +92,7 @@ def script_constants(path: str, script: Script) -> ConstantFile | None:
 def _constants(path: str, source: Source, ending: str) -> ConstantFile | None:
     found = tokens(source.view, _LANGUAGES[ending])
     values: dict[tuple[str, ...], tuple[Token, ...]] = {}
-    types: list[str | None] = []  # one entry for each open brace; None for a block that is no type
+    types: list[str | None] = []  # one entry for each open brace; None for a block that is not a type
     pending: str | None = None
     for at, token in enumerate(found):
         if token.kind == "name" and token.text in _TYPES and at + 1 < len(found):

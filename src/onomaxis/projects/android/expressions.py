@@ -313,13 +313,13 @@ class Evaluator:
             return self.names.shared(str(text_of(key)))
         if isinstance(of, Nothing):
             return of
-        raise Unknown("what is asked for a part is no list and no map")
+        raise Unknown("what is asked for a part is neither a list nor a map")
 
     def counted(self, node: Step) -> Data:
         """Count a variable up or down; return what it was, or what it is then."""
         holder = self.scope.holder(node.of.text) if self.scope is not None and isinstance(node.of, Name) else None
         if holder is None or not isinstance(node.of, Name):
-            raise Unknown("what is counted is no variable")
+            raise Unknown("what is counted is not a variable")
         before = self.name(node.of)
         after = self.combined("+" if node.by > 0 else "-", before, computed(1))
         holder.names[node.of.text] = after

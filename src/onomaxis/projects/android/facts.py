@@ -69,7 +69,7 @@ def _taken_out(element: Element) -> bool:
 
 
 def _fact(places: AndroidPlaces, manifest: Manifest, element: Element, name: str, flavor: str) -> Fact | None:
-    """Return an attribute after resources and placeholders; as it is written where they cannot be told."""
+    """Return an attribute after resources and placeholders; as it is written where they cannot be determined."""
     attribute = element.attribute(name, ANDROID_NS)
     if attribute is None:
         return None

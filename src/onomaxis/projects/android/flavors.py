@@ -236,7 +236,7 @@ def _own_name(reader: ModuleReader, flavor: str, text: str, locale: str) -> Draf
     if manifest is None or not label:
         return Draft(refusals=[Note(reader.module.folder, "no manifest says where the display name stands")])
     if locale and not reference(label):
-        return Draft(refusals=[Note(manifest.path, "the display name is no string resource: it has no languages")])
+        return Draft(refusals=[Note(manifest.path, "the display name is not a string resource: it has no languages")])
     if label.startswith("${") and label.endswith("}"):
         return own_placeholder(reader, flavor, label[2:-1], text)
     name = reference(label)

@@ -1,4 +1,4 @@
-"""A display name in a language that an Android app has none in: its strings, where the name is no string yet too.
+"""A display name in a language that an Android app has none in: its strings, where the name is not a string yet too.
 
 Source of the rules: developer.android.com, "Support different languages and cultures": only resources have them.
 """
@@ -100,7 +100,7 @@ def localize(project: Project, reader: ModuleReader, tree: Tree, aim: Wish, draf
         elif label:
             name, folder = label, main
         else:
-            said = f"the Android name is no string resource, so it cannot be given in {locale}"
+            said = f"the Android name is not a string resource, so it cannot be given in {locale}"
             draft.refusals.append(Note(spot.at, said))
             continue
         path = join(folder, f"values-{qualifier_of(locale)}/strings.xml")

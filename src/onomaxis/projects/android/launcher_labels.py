@@ -95,7 +95,7 @@ def _written(reader: ModuleReader, entry: Entry, flavor: Flavor, text: str) -> D
         return _string(reader, flavor, name, text)
     if flavor.locale or PLACEHOLDER.search(label.value):
         spot = manifest.place(label)
-        said = f"the launcher's label of {flavor.name} stays: “{label.value}” is no string resource"
+        said = f"the launcher's label of {flavor.name} stays: “{label.value}” is not a string resource"
         return Draft(notes=[Note(spot.at, said)])
     draft = _string(reader, flavor, _MOVED, text)
     present = manifest.shown(label).text

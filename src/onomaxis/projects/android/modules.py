@@ -277,7 +277,7 @@ def _named(file: ScriptFile, item: Setting, build: Build, tree: Tree) -> str:
 
 
 def _kind(file: ScriptFile, tree: Tree) -> str:
-    """Say what a module builds whose scripts apply no plug-in of Android's; empty when it is no Android module."""
+    """Say what a module builds whose scripts apply no plug-in of Android's; empty when it is none of Android."""
     names = {setting_path(item) for item in file.settings}
     if ("android", "defaultConfig", "applicationId") in names:
         return "application"

@@ -72,7 +72,7 @@ class AndroidPlaces:
         return property_spot(self.reader.tree, name, file or join(self.root, "gradle.properties"))
 
     def configured(self, selector: str, name: str, file: str) -> list[Configured]:
-        """Return nothing: a build type of a Gradle build is no configuration of a flavor's own."""
+        """Return nothing: a build type of a Gradle build is not a configuration of a flavor's own."""
         return []
 
     def made(
@@ -364,7 +364,7 @@ class AndroidPlaces:
             return self.reader.module.environment.value(found)
         except Unknown as error:
             spot = self.reader.module.environment.place(found)
-            raise InputError(f"the value cannot be told: {error}", file=spot.file, line=spot.line) from None
+            raise InputError(f"the value cannot be determined: {error}", file=spot.file, line=spot.line) from None
 
     def _gradle(self, found: Sequence[Token], flavor: str, line: str, number: bool = False) -> Spot:
         """Return the spot of an expression; with *flavor* a line of the flavor's own is written instead."""

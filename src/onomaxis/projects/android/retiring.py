@@ -214,7 +214,7 @@ def _still_named(path: str, script: Script, flavor: str, removed: list[tuple[int
             yield Note(f"{path}:{line}", f"{flavor} is still named here: {text}")
 
 
-# A longer word or string is no task, configuration or folder.
+# A longer word or string is not a task, configuration or folder.
 _LONGEST_NAMED = 300
 
 

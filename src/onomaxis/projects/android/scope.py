@@ -227,7 +227,7 @@ def _plain(item: Setting) -> Setting:
 
 
 def _declared_params(found: Sequence[Token], at: int) -> tuple[str, ...]:
-    """Return the parameters of the function whose body begins at *at*; none where it is no function."""
+    """Return the parameters of the function whose body begins at *at*; none where it is not a function."""
     first = at
     while first > 0 and found[first - 1].kind != "newline":
         first -= 1

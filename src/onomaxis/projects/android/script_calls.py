@@ -65,7 +65,7 @@ def items(value: Data) -> list[Data]:
         return sure(value)
     if isinstance(value, Table):
         return [computed(key) for key in value.whole()]
-    raise Unknown("what is gone through is no list that is written here")
+    raise Unknown("what is gone through is not a list that is written here")
 
 
 def turns(value: Data) -> list[Data]:
@@ -285,14 +285,14 @@ def _of_file(ev: Asker, of: File, name: str, args: list[Data]) -> Data | None:
 
 
 def _content(ev: Asker, of: File) -> Text:
-    """Return what a text file holds; the white space around it is no part of what may be replaced."""
+    """Return what a text file holds; the white space around it is not a part of what may be replaced."""
     data = _read(ev, of.path)
     if data is None:
         raise Unknown(f"{of.path or 'the file'} is not there")
     try:
         source = Source.read(data)
     except FormatError as error:
-        raise Unknown(f"{of.path} is no text") from error
+        raise Unknown(f"{of.path} is not text") from error
     view = source.view
     if len(view) > LONGEST:
         raise Unknown(f"{of.path} is too long for a value")
@@ -493,7 +493,7 @@ def _json(ev: Asker, value: Data) -> Data:
     try:
         document = parse_json(data)
     except FormatError as error:
-        raise Unknown(f"{path} is no JSON") from error
+        raise Unknown(f"{path} is not JSON") from error
 
     def data_of(node: JsonNode) -> Data:
         if node.kind == "object":

@@ -48,7 +48,7 @@ class Nothing:
         return cls(str(error), kind)
 
     def doubt(self) -> Unknown:
-        """Return why what asks for it cannot be told."""
+        """Return why what asks for it cannot be determined."""
         return {"null": IsNull, "missing": NotSet}.get(self.kind, Unknown)(self.reason)
 
 
@@ -245,7 +245,7 @@ def text_of(value: Data) -> Text:
         return Text((Piece(TREE + value.path),))
     if isinstance(value, bool):
         return computed(str(value).lower())
-    raise Unknown("a list, a map or a function is no text")
+    raise Unknown("a list, a map or a function is not text")
 
 
 # What the path of a file of the tree begins with inside a text: no text of a script does.
@@ -256,7 +256,7 @@ def number_of(value: Data) -> int:
     """Return a value as a whole number. Raises Unknown."""
     text = str(text_of(value))
     if not text.isdecimal() or len(text) > 30:
-        raise Unknown(f"“{text}” is no number")
+        raise Unknown(f"“{text}” is not a number")
     return int(text)
 
 
@@ -431,7 +431,7 @@ def text_call(value: Text, name: str, args: list[Data], kotlin: bool) -> Data | 
     """Return what a call on a text gives; None where the call is not known. Raises Unknown."""
     text = str(value)
     if name == "toIntOrNull" and not args and not re.fullmatch(r"[+-]?\d+", text, re.ASCII):
-        return Nothing("it is no number")
+        return Nothing("it is not a number")
     if name in _NUMBERS and not args:
         return as_number(value)
     if name in _SAME and not args:

@@ -103,7 +103,7 @@ class Environment:
         self._spent.clear()
         table = self._evaluated(self.file_of(found), found)
         if not isinstance(table, Table):
-            raise Unknown("what placeholders are filled with is no map")
+            raise Unknown("what placeholders are filled with is not a map")
         said = table.get(key)
         if isinstance(said, Nothing) and said.kind == "null":
             return None

@@ -27,7 +27,7 @@ _NAMED = frozenset(("applicationid", "applicationtitle", "applicationdisplayvers
 
 
 class Doubt(NamedTuple):
-    """A property whose value cannot be told from the files: where that is decided, and why not."""
+    """A property whose value cannot be determined from the files: where that is decided, and why not."""
 
     place: Place
     reason: str
@@ -60,7 +60,7 @@ class Properties:
     def take(self, path: str, certain: bool | None = True, why: str = "", depth: int = 0) -> None:
         """Evaluate a file of the build, by its path in the tree, and what it imports.
 
-        *certain* is None where it cannot be told whether it counts; *why* is the condition that decides.
+        *certain* is None where it cannot be determined whether it counts; *why* is the condition that decides.
         """
         name = self._relative(path)
         document = self.files.xml(name) if path in self.files.tree.known else None
@@ -80,7 +80,7 @@ class Properties:
                     self.take(target, held, reason, depth + 1)
 
     def _choose(self, name: str, document: XmlDocument, chosen: Element, certain: bool | None) -> None:
-        """Evaluate the first branch whose condition holds; those behind one that cannot be told are in doubt."""
+        """Evaluate the first branch whose condition holds; those behind an undetermined one are in doubt."""
         for branch in chosen.children:
             held = self._both(certain, self._holds(branch.value("Condition")))
             for group in branch.find("PropertyGroup"):
@@ -100,7 +100,7 @@ class Properties:
                 self._define(item.name.casefold(), value, held, why or item.value("Condition"))
 
     def _define(self, key: str, value: Value, certain: bool | None, why: str) -> None:
-        """Set a property; in doubt where a condition cannot be told, unless it says what it said before."""
+        """Set a property; in doubt where a condition cannot be determined, unless it says what it said before."""
         found = self._expanded(value)
         before = self.values.get(key)
         same = isinstance(before, Value) and isinstance(found, Value) and before.text == found.text
@@ -151,7 +151,7 @@ class Properties:
     # -- conditions
 
     def _holds(self, condition: str, depth: int = 0) -> bool | None:
-        """Return what a condition says in a release build: true, false, or None where it cannot be told."""
+        """Return what a condition says in a release build: true, false, or None where it cannot be determined."""
         text = _unwrapped(condition.strip())
         if not text:
             return True

@@ -243,7 +243,9 @@ class ExpoKind(HybridKind):
         self.read(files)
         untold = next((item for item in files.faults if item.facet is facet), None)
         if untold is not None:
-            said = f"what the app itself has there could not be told, so {flavor.name} gets none: {untold.reason}"
+            said = (
+                f"what the app itself has there could not be determined, so {flavor.name} gets none: {untold.reason}"
+            )
             return Draft(refusals=[Note(f"{untold.file}:{untold.line}", said)])
         draft = own_value(files, _DYNAMIC, keys, facet, text, flavor.name)
         return draft or super().own_facet(project, tree, flavor, facet, text)

@@ -46,7 +46,7 @@ def _whole(value: Data) -> int | Doubt:
     text = str(value) if isinstance(value, Text) else ""
     sign, digits = (-1, text[1:]) if text.startswith("-") else (1, text)
     if not digits.isdecimal() or len(digits) > _LONGEST_NUMBER:
-        return value if isinstance(value, Doubt) else Doubt("it is no whole number")
+        return value if isinstance(value, Doubt) else Doubt("it is not a whole number")
     return sign * int(digits)
 
 

@@ -128,7 +128,7 @@ def text_of(value: Data) -> Text | Doubt:
         return Doubt(f"the environment decides it: process.env.{value.asked}")
     if isinstance(value, bool):
         return Text((Piece(str(value).lower()),))
-    return Doubt("it is no text")
+    return Doubt("it is not text")
 
 
 def joined(values: list[Data], between: str = "") -> Text | Doubt:

@@ -290,7 +290,9 @@ class Machine:
         over = sure(over) if isinstance(over, list) else over
         if not isinstance(over, list):
             why = (
-                over if isinstance(over, Doubt) else Doubt("what is gone through is no list", self.spot(item, scope))
+                over
+                if isinstance(over, Doubt)
+                else Doubt("what is gone through is not a list", self.spot(item, scope))
             )
             self.spoil(item.body, scope, why)
             return why if _leaves(item.body) else None
@@ -675,7 +677,7 @@ class Machine:
         if isinstance(of, Host):
             return script_calls.made(of.name, args[:1])
         if not isinstance(of, Closure):
-            return Doubt("what is called is no function")
+            return Doubt("what is called is not a function")
         self._depth += 3
         if self._depth > 4 * _DEEPEST:
             raise Ended(_TOO_MUCH)

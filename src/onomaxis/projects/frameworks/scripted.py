@@ -98,7 +98,7 @@ def _given(files: Documents, name: str) -> Data:
 
 
 def _value_of(files: Documents, name: str, facet: Facet, said: Data, several: bool) -> Value | None:
-    """Return a value that a script says; what cannot be told is kept as that."""
+    """Return a value that a script says; what cannot be determined is kept as that."""
     if isinstance(said, Absent) and not said.asked:
         return None
     text = text_of(said)

@@ -275,7 +275,7 @@ def _write_undefined(detail: Detail, project: Project, new: str, draft: Draft) -
         elif item.kind in HIDDEN_PARTS:
             draft.notes.append(Note(item.place.at, f"the ID of {item.target} stays: {item.missing} is not defined"))
         else:
-            said = f"the ID of {item.target} cannot be told: {item.missing} is not defined"
+            said = f"the ID of {item.target} cannot be determined: {item.missing} is not defined"
             draft.refusals.append(Note(item.place.at, said))
 
 

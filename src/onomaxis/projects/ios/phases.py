@@ -26,7 +26,7 @@ class CopyPhase(NamedTuple):
     script: str
 
     def added(self, project: XcodeProject, target: Target, facet: str) -> list[Edit]:
-        """Return what puts the phase behind a target's others; nothing where these cannot be told."""
+        """Return what puts the phase behind a target's others; nothing where these cannot be determined."""
         listed = target.node.get("buildPhases")
         if not isinstance(listed, Array):
             return []

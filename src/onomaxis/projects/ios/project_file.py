@@ -168,7 +168,7 @@ class Target:
 
 
 class XcodeProject:
-    """One parsed ``project.pbxproj``. Raises FormatError when it is no project file."""
+    """One parsed ``project.pbxproj``. Raises FormatError when it is not a project file."""
 
     def __init__(self, path: str, data: bytes, archived: Mapping[str, tuple[str, ...]] | None = None) -> None:
         """*archived*: target identifier to the configurations that shared schemes archive it with."""

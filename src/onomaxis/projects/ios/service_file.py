@@ -58,7 +58,7 @@ def _is_brought(tree: Tree, project: XcodeProject, target: Target, path: str) ->
 
 
 def _sources(project: XcodeProject, text: str) -> Iterator[re.Pattern[str] | None]:
-    """Yield where a script that copies service files takes them from, None where that cannot be told.
+    """Yield where a script that copies service files takes them from, None where that cannot be determined.
 
     Variables that it sets once are what they are set to, all others any one name: which, a condition may say.
     """

@@ -225,7 +225,7 @@ def file_named(tree: Tree, folder: str, text: str) -> str:
     """Return the file that the text of a build setting names, by its path from the tree's root.
 
     *text* is resolved, *folder* the project's: from there a path starts, but for one that begins with a slash, which
-    the settings of folders do (see :func:`builtin`) and whole paths on this machine. Empty where that cannot be told,
+    the settings of folders do (see :func:`builtin`) and whole paths on this machine. Empty where that is unknown,
     and for a path that leads out of the tree.
     """
     text = text.strip().strip('"')

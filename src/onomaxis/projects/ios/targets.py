@@ -425,7 +425,7 @@ class TargetReader:
         return self._strings[path]
 
     def file(self, table: Table, setting: str) -> str:
-        """Return the file that a build setting names; empty where it names none, or that cannot be told."""
+        """Return the file that a build setting names; empty where it names none, or that cannot be determined."""
         return file_named(self.tree, self.project.folder, table.text(setting))
 
     def plist(self, table: Table) -> tuple[str, Plist] | None:

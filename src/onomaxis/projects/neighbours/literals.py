@@ -73,7 +73,7 @@ def _key(line: str, at: int) -> str:
     if found is None:
         return ""
     first, behind = inner[found.start() - 1 : found.start()], before[len(inner) : len(inner) + 1]
-    return found[0] if behind not in ('"', "'") or first == behind else ""  # the end of a text is no name
+    return found[0] if behind not in ('"', "'") or first == behind else ""  # the end of a text is not a name
 
 
 def is_comment(line: str) -> bool:

@@ -14,7 +14,7 @@ from onomaxis.projects.neighbours.literals import NUMBER, TEXT, WORD, Literal, i
 
 # Files in which a word without quotes is a text: data, settings, variables of a script.
 _DATA = late.compile(r"(?:\.(?:ya?ml|env|properties|xcconfig|mk|sh|conf|ini)|(?:\A|/)(?:Makefile|\.env[^/]*))\Z")
-# Catalogs are compiled for all flavors together: a text that is no colour would end every build.
+# Catalogs are compiled for all flavors together: a text that is not a colour would end every build.
 # What stands in one line, setting by setting.
 _PARTS = late.compile(r"[^;,\n]+")
 _NUMBER = late.compile(r"(?<![\w.])\d{1,30}(?![\w.])")
@@ -122,7 +122,7 @@ class Twins:
         return OWED if text and not _FOR_ALL.search(self.path) else item.text
 
     def alike(self, text: str, mates: Mapping[str, str]) -> bool:
-        """Tell whether half of what a text says is said in its siblings' too: it is no text of its own throughout."""
+        """Tell whether half of what a text says is said in its siblings' too: it is not all text of its own."""
         theirs = {frame for flavor, mate in mates.items() for frame in self._frames(mate, flavor)}
         mine = list(self._frames(text, self.model))
         return sum(frame in theirs for frame in mine) * 2 >= len(mine)

@@ -48,7 +48,9 @@ def add_flavor(project: XcodeProject, tree: Tree, flavor: Flavor, id_: str, show
     unread = [name for name in project.project_configurations if not flavor_of(name)]
     for name in unread if any(not flavor_of(model) for model in models) else ():
         if name not in models:
-            adding.draft.notes.append(Note(project.path, f"{name} gets no flavor: it is no build type that is known"))
+            adding.draft.notes.append(
+                Note(project.path, f"{name} gets no flavor: it is not a build type that is known")
+            )
     adding.run(flavor.module)
     adding.schemes(flavor.module, scheme)
     adding.draft.join(podfile_told(project, tree, adding.new.templates))

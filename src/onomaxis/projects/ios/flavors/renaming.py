@@ -32,7 +32,7 @@ class Renaming:
     def of(self, target: Target | None, old: Configuration) -> dict[str, str | None]:
         """Return the settings by which a flavor's own configuration calls it, as the new flavor's has them.
 
-        What is each flavor's own and cannot be told for the new one is left out: the sibling's would be wrong.
+        What is each flavor's own and cannot be determined for the new one is left out: the sibling's would be wrong.
         """
         texts = [(e.key.value, e.value.value) for e in old.settings.entries if isinstance(e.value, Text)]
         found: dict[str, str | None] = {}
