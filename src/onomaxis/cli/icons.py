@@ -13,6 +13,7 @@ from onomaxis.cli.output import count, section
 from onomaxis.cli.progress import drawing
 from onomaxis.cli.session import named_flavor, open_to_write, say_selected
 from onomaxis.errors import InputError
+from onomaxis.icons.homes import with_icons_of
 from onomaxis.icons.output import Image
 from onomaxis.icons.plan import IconPlan, plan_icons
 from onomaxis.icons.wish import IconWish
@@ -76,7 +77,9 @@ def execute(options: argparse.Namespace) -> int:
     tree = open_to_write(options)
     projects = read_projects(tree)
     options.flavor = together([named_flavor(tree, name) for name in options.flavor], projects, tree)
-    drawn = {home.flavor for p in projects for home in p.icons if home.flavor in p.flavors}
+    drawn = {
+        home.flavor for p in with_icons_of(projects, options.app) for home in p.icons if home.flavor in p.flavors
+    }
     known = [name for name in drawn if name not in environments(drawn, projects, tree)] or drawn
     for name in options.flavor:
         say_selected(options, projects, name)

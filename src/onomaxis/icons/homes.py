@@ -17,13 +17,14 @@ from onomaxis.tree import Tree
 
 def chosen_homes(tree: Tree, projects: list[Project], wish: IconWish) -> list[IconHome]:
     """Return the homes to fill, in order; one per icon set."""
-    known_flavor(projects, wish.flavor, combined=True)
-    refuse_one_sided(projects, wish.flavor, wish.platforms)
-    of_each = [(project, _homes_of(project, wish.flavor)) for project in projects]
+    meant = with_icons_of(projects, wish.apps)
+    known_flavor(meant, wish.flavor, combined=True)
+    refuse_one_sided(meant, wish.flavor, wish.platforms)
+    of_each = [(project, _homes_of(project, wish.flavor)) for project in meant]
     found = [home for _, homes in of_each for home in homes]
     for project, homes in of_each if wish.flavor and found else ():
-        meant = project.platform in (wish.platforms or PLATFORMS)
-        if meant and project.built and project.icons and not homes:
+        asked = project.platform in (wish.platforms or PLATFORMS)
+        if asked and project.built and project.icons and not homes:
             said = f"no icon of {PLATFORM_NAMES[project.platform]} belongs to “{wish.flavor}” alone"
             way = f"--platform {found[0].platform} where that one alone is meant; nothing was changed."
             raise RefusedError(said, file=project.folder or ".", remedy=f"Name a variant, or say {way}")
@@ -48,6 +49,12 @@ def chosen_homes(tree: Tree, projects: list[Project], wish: IconWish) -> list[Ic
             "no launcher icon is declared here that could be drawn", file=str(tree.root), remedy=_remedy(projects)
         )
     return found
+
+
+def with_icons_of(projects: list[Project], apps: Sequence[str]) -> list[Project]:
+    """Return the projects that have an icon of some apps; all of them where no app is named, or none has one."""
+    found = [p for p in projects if any(_is_of(projects, home, tuple(apps)) for home in p.icons)] if apps else []
+    return found or projects
 
 
 def _homes_of(project: Project, flavor: str) -> list[IconHome]:
