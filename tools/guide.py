@@ -2,7 +2,8 @@
 
 Run: python tools/guide.py [--check] [page ...]. With --check nothing is written; the exit code is 1 where one is old.
 
-A page begins with ``<!-- project: demo -->`` (or ``brands``, ``counter``: the demo's Flutter app alone, ``lockers``):
+A page begins with ``<!-- project: demo -->`` (or ``brands``, ``counter``: the demo's Flutter app alone, ``lockers``,
+or a framework, whose smallest project the tests make):
 in a copy of it, committed to git, its commands run, one after the other. Lines in a ``console`` block that begin with
 ``$ `` are run; ``<!-- run: … -->`` runs unseen. Of long outputs the first lines are shown.
 """
@@ -21,6 +22,9 @@ import tempfile
 from collections.abc import Iterator
 from pathlib import Path
 
+sys.path.insert(0, str(Path(__file__).parent.parent / "tests"))
+
+from hybrids import KINDS, spelled
 from onomaxis.cli.main import main as program
 from onomaxis.demo import copy_demo, copy_lockers, copy_packages
 
@@ -60,6 +64,11 @@ def _copied(name: str, folder: Path) -> Path:
     elif name == "counter":
         copy_demo(str(folder / "whole"), counter=True)
         shutil.copytree(folder / "whole" / "counter", root)
+    elif name in KINDS:
+        called = spelled(name, "org.lendspan.app", "Lendspan", "2.4.0", "41", "Lendspan", "lendspan")
+        for path, text in called.items():
+            (root / path).parent.mkdir(parents=True, exist_ok=True)
+            (root / path).write_text(text, "utf-8")
     else:
         copy_demo(str(root), brands=name == "brands")
     if name == "brands":

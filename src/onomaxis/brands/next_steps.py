@@ -45,7 +45,7 @@ def _accounts(fresh: dict[str, list[str]]) -> Iterator[str]:
     if fresh["ios"]:
         yield f"Register {_listed(fresh['ios'])} with Apple, and make the provisioning profiles."
     if fresh["android"]:
-        yield f"Google Play takes a new ID for a new app: make it there for {_listed(fresh['android'])}."
+        yield f"Google Play treats a new ID as a new app: create it there for {_listed(fresh['android'])}."
 
 
 def _services(later: Tree, fresh: dict[str, list[str]]) -> Iterator[str]:
