@@ -122,16 +122,26 @@ def _window(folder: Path, number: int, text: str) -> subprocess.Popen[bytes]:
 
 
 def take_report() -> None:
-    """Open the report of the white-label demo in a browser and store the first screen of it."""
+    """Open the report of the white-label demo in a browser, on a desk and on a phone beside it."""
     with tempfile.TemporaryDirectory() as folder:
         demo, page = Path(folder) / "Lendspan", Path(folder) / "report.html"
         copy_demo(str(demo), counter=False, brands=True)
+        for line in (
+            "init -q -b main .",
+            "add -A",
+            "-c user.name=you -c user.email=you@lendspan.invalid commit -qm first",
+        ):
+            subprocess.run(["git", *line.split()], cwd=demo, check=True)
         subprocess.run(
             [sys.executable, "-m", "onomaxis", "report", str(demo), "--out", str(page), "--quiet"], check=True
         )
+        both = Path(folder) / "both.html"
+        frame = '<iframe src="report.html" style="border:0;width:{}px;height:800px;float:left{}"></iframe>'
+        framed = frame.format(880, "") + frame.format(390, ";margin-left:10px")
+        both.write_text(f'<body style="margin:0;background:#888">{framed}')
         words = ["--headless", "--no-sandbox", "--hide-scrollbars", f"--window-size={SIZE.replace('x', ',')}"]
         picture = f"--screenshot={TARGET / 'report.png'}"
-        subprocess.run(["chromium", *words, picture, page.as_uri()], check=True, stderr=subprocess.DEVNULL)
+        subprocess.run(["chromium", *words, picture, both.as_uri()], check=True, stderr=subprocess.DEVNULL)
 
 
 def take_proof() -> None:

@@ -143,6 +143,17 @@ def day_of(root: Path, commit: str) -> str:
     return git(root, words, commit).decode("ascii", "replace").strip()
 
 
+def checked_out(root: Path) -> str:
+    """Return the commit that is checked out, in words: its short name, its branch, its day; empty without git."""
+    try:
+        told = git(root, ["log", "-1", "--no-show-signature", "--format=%h %cs"], "HEAD").decode("ascii", "replace")
+        branch = git(root, ["rev-parse", "--abbrev-ref", "HEAD"], "HEAD").decode("utf-8", "replace").strip()
+    except InputError:
+        return ""
+    commit, _, day = told.strip().partition(" ")
+    return f"commit {commit}{f' of {branch}' if branch != 'HEAD' else ''}, {day}"
+
+
 def git(root: Path, words: Sequence[str], revision: str) -> bytes:
     """Return what git answers about a revision. Raises InputError in words where it cannot."""
     try:

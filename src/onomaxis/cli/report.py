@@ -11,7 +11,7 @@ from onomaxis.cli.progress import working
 from onomaxis.cli.session import open_project
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.history.timeline import timeline
-from onomaxis.past import day_of, tree_at
+from onomaxis.past import checked_out, day_of, tree_at
 from onomaxis.paths import read_named
 from onomaxis.report.facts import report_of
 from onomaxis.report.page import TITLE, page_of
@@ -43,15 +43,16 @@ def _release(options: argparse.Namespace, tree: Tree, past: ExitStack) -> tuple[
 def execute(options: argparse.Namespace) -> int:
     """Run the command."""
     tree: Tree = open_project(options)
-    title, path = options.title or tree.root.name, Path(options.out or _NAME)
+    path = Path(options.out or _NAME)
     with working(options, "Putting the report together"), ExitStack() as past:
         span, tree = _release(options, tree, past)
         since, before = (span.since, span.before) if span is not None else (options.since, None)
         before = past.enter_context(closing(tree_at(tree.root, since))) if since and before is None else before
         events = timeline(tree.root) if options.history else ()
-        report = report_of(tree, title, since, before, options.publish, events, span)
+        state = checked_out(tree.root) if span is None else ""
+        report = report_of(tree, options.title or "", since, before, options.publish, events, span, state)
         sheet = report.release
-        page = as_markdown(title, sheet) if sheet is not None and path.suffix == ".md" else page_of(report)
+        page = as_markdown(report.title, sheet) if sheet is not None and path.suffix == ".md" else page_of(report)
         data = page.encode("utf-8", "backslashreplace")
     try:
         if not options.out and path.exists() and not _is_report(read_named(path)):

@@ -32,8 +32,8 @@ from onomaxis.surveys.survey import read_projects
 from onomaxis.tree import Tree
 
 # The edge of an icon on a card, in pixels, and what it is drawn with: twice, for sharp screens.
-ICON_EDGE = 56
-_DRAWN = 112
+ICON_EDGE = 72
+_DRAWN = 144
 
 
 class Said(NamedTuple):
@@ -66,6 +66,11 @@ class Card(NamedTuple):
     anchor: str = ""
     family: str = ""
 
+    @property
+    def icon(self) -> str:
+        """The first of its apps' icons; empty where none has one."""
+        return next((half.icon for half in self.halves if half.icon), "")
+
 
 class Change(NamedTuple):
     """What apps were called at a revision, and what they are called now; empty where there was or is none.
@@ -82,7 +87,7 @@ class Change(NamedTuple):
 
 
 class Report(NamedTuple):
-    """Everything that the page shows."""
+    """Everything that the page shows; ``state`` says which commit it is of."""
 
     title: str
     cards: tuple[Card, ...]
@@ -92,20 +97,23 @@ class Report(NamedTuple):
     changes: tuple[Change, ...]
     history: Drawing | None = None
     release: Sheet | None = None
+    state: str = ""
 
 
 def report_of(
     tree: Tree,
-    title: str,
+    title: str = "",
     since: str = "",
     before: Tree | None = None,
     publish: bool = False,
     events: Sequence[Event] = (),
     release: Span | None = None,
+    state: str = "",
 ) -> Report:
-    """Return what a report of *tree* shows; *before* is the tree at *since*, *events* what the history tells.
+    """Return what a report of *tree* shows, called after its app where it has no *title*.
 
-    Of a *release* it is the later tree.
+    *before* is the tree at *since*, *events* what the history tells, *state* the commit that is checked out. Of a
+    *release* it is the later tree.
     """
     context = look(tree)
     found, _ = judged(context, publish=publish)
@@ -114,9 +122,10 @@ def report_of(
     for item in sorted(found, key=lambda one: SEVERITIES.index(one.rule.severity)):
         by_family.setdefault(item.rule.family, []).append(item)
     changes = _together(_changes(before, tree, shown)) if before is not None else ()
+    cards = tuple(_cards(context, shown, found))
     return Report(
-        title,
-        tuple(_cards(context, shown, found)),
+        title or _app_name(context.projects) or tree.root.name,
+        cards,
         {family: tuple(items) for family, items in by_family.items()},
         published(context.ledger),
         since,
@@ -125,7 +134,14 @@ def report_of(
         sheet_of(release, tree, found, published(context.ledger), flavors_of(context.projects))
         if release is not None
         else None,
+        state,
     )
+
+
+def _app_name(projects: Sequence[Project]) -> str:
+    """Return the name of the app without a flavor, as the first project states it; empty where none does."""
+    plain = (app.name for project in projects for app in (*project.brands(), *project.apps) if not app.flavor)
+    return next((name.text for name in plain if name is not None), "")
 
 
 def _cards(context: Context, shown: Sequence[Shown], found: Sequence[Finding]) -> Iterator[Card]:

@@ -334,7 +334,7 @@ COMMANDS: Mapping[str, Command] = {
         "The page is one file: it needs no network and no script.", (
         *COMMON,
         text("--out", "FILE", "the page (default: report.html)"),
-        text("--title", "TEXT", "its title (default: the folder's name)"),
+        text("--title", "TEXT", "its title (default: the app's name)"),
         text("--since", "REV", "also show what changed since this revision of git"),
         text("--release", "FROM..TO", "the sheet of a release: each app at both revisions (a FILE.md is Markdown)"),
         flag("--history", "with versions and builds over time"),
