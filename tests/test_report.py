@@ -168,6 +168,7 @@ def test_the_program_writes_it(tmp_path: Path) -> None:
     read = Page(out.read_text("utf-8"))
     shown = " ".join(" ".join(read.texts).split())
     assert "Changes since HEAD" in shown and "Lendspan Tool Shed" in shown
+    assert re.match(r".*?Tool Shed 2 flavors, \d+ apps · commit [0-9a-f]+ of \w+, \d{4}-\d\d-\d\d .*Changes since HEAD.*Flavors Show", shown), shown[:200]
     assert onomaxis("report", root, "--out", tmp_path / "none/r.html").code == 2
     assert onomaxis("report", root, "--out", out, "--since", "nope").code == 2
     assert not (root / "report.html").exists() and not (root / ".onomaxis").exists()

@@ -2,7 +2,7 @@
 
 Every reader works on :attr:`Source.view`: the content's bytes, each shown as one character. A byte below 128 is the
 ASCII character that it is; any other is a lone surrogate (U+DC80 to U+DCFF, as Python's ``surrogateescape`` makes
-them). A surrogate is not a white space, no letter, no digit and has no case, so that ``strip``, ``\\s``, ``\\w`` or
+them). A surrogate is neither white space nor letter nor digit and has no case, so that ``strip``, ``\\s``, ``\\w`` or
 ``upper`` cannot take half of a letter for something it is not. A position in the view is a byte position, whatever
 the characters mean, and files in UTF-8, ASCII, Latin-1 or another one-byte encoding are read without any conversion.
 UTF-16, UTF-32 and the East Asian encodings of several bytes are transcoded for the view, and :meth:`Source.offset`
