@@ -11,6 +11,7 @@ import shutil
 import subprocess
 import sys
 import tempfile
+import textwrap
 import time
 from pathlib import Path
 
@@ -23,8 +24,8 @@ TARGET = ROOT / "docs" / "screenshots"
 DISPLAY = ":87"
 SIZE = "1280x800"
 COLUMNS, ROWS = 80, 53
-# Lines that a window is given: one or two of them may be the command, which wraps.
-SHOWN = 50
+# Lines that one window holds, and where the second one stands.
+SHOWN, BESIDE = 52, 584
 ADD = "onomaxis flavor add oakhollow --name 'Oak Hollow' --art art/ladder.svg"
 RENAME = "rename --id org.lendspan.toolshed --name 'Tool Shed' --version 2.5.0 --build 42"
 # Pictures that show the white-label half of the demo.
@@ -90,31 +91,46 @@ def shoot(name: str, before: str, shown: str, demo: Path) -> None:
         f"cd {shlex.quote(str(demo))}",
         f"( {before} ) >/dev/null 2>&1",
         f"stty cols {COLUMNS} rows {ROWS}",
-        f"printf '\\033[1m$ %s\\033[0m\\n' {shlex.quote(shown)}",
+        *(f"printf '\\033[1m%s\\033[0m\\n' {shlex.quote(line)}" for line in _typed(shown)),
         shown,
     ]
     script, seen = demo.parent / "show.sh", demo.parent / "seen"
     script.write_text("\n".join(words))
     command = ["script", "-qec", f"bash --norc {shlex.quote(str(script))}", str(seen)]
     subprocess.run(command, stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL, timeout=PATIENCE, check=False)
-    lines = seen.read_bytes().decode("utf-8").split("\n")[1:-2]
-    halves = [lines[:SHOWN], lines[SHOWN : 2 * SHOWN]] if len(lines) > SHOWN else [lines]
-    windows = [_window(demo.parent, number, "\n".join(half) + "\n") for number, half in enumerate(halves)]
+    written = seen.read_bytes().decode("utf-8").split("\n")[1:-2]
+    lines = [line.rstrip("\r").rpartition("\r")[2] for line in written]  # what progress wrote over is gone
+    while lines and not lines[-1].strip():
+        lines.pop()
+    lines = lines[: 2 * SHOWN]
+    rows = len(lines) if len(lines) <= SHOWN else (len(lines) + 1) // 2
+    halves = [lines[start : start + rows] for start in range(0, len(lines), rows)]
+    windows = [_window(demo.parent, number, rows, "\n".join(half)) for number, half in enumerate(halves)]
     while not all((demo.parent / f"done{number}").exists() for number in range(len(halves))):
         time.sleep(0.1)
     time.sleep(1)
-    subprocess.run(["import", "-display", DISPLAY, "-window", "root", str(TARGET / f"{name}.png")], check=True)
+    picture = TARGET / f"{name}.png"
+    subprocess.run(["import", "-display", DISPLAY, "-window", "root", str(picture)], check=True)
+    with Image.open(picture) as whole:
+        whole.crop(whole.convert("RGB").getbbox()).save(picture)  # the windows alone: nothing stands around them
     for window in windows:
         window.terminate()
         window.wait()
 
 
-def _window(folder: Path, number: int, text: str) -> subprocess.Popen[bytes]:
-    """Show a text in a terminal window: the first stands left, the second right."""
+def _typed(line: str) -> list[str]:
+    """Return a command line as it is shown: broken between words."""
+    first, *others = textwrap.wrap(line, COLUMNS - 4, break_on_hyphens=False)
+    return [f"$ {first}", *(f"    {other}" for other in others)]
+
+
+def _window(folder: Path, number: int, rows: int, text: str) -> subprocess.Popen[bytes]:
+    """Show a text in a terminal window as high as it needs: the first stands left, the second right."""
     file = folder / f"text{number}"
     file.write_text(text)
-    show = f"cat {shlex.quote(str(file))}; touch {shlex.quote(str(folder / f'done{number}'))}; sleep {PATIENCE}"
-    words = ["-geometry", f"{COLUMNS}x{ROWS}+{number * 640}+0", "-b", "8", "-fa", "DejaVu Sans Mono", "-fs", "8.6"]
+    done = shlex.quote(str(folder / f"done{number}"))
+    show = f"printf '\\033[?25l'; cat {shlex.quote(str(file))}; touch {done}; sleep {PATIENCE}"
+    words = ["-geometry", f"{COLUMNS}x{rows}+{number * BESIDE}+0", "-b", "8", "-fa", "DejaVu Sans Mono", "-fs", "8.6"]
     colours = ["-bg", "#1c211f", "-fg", "#e8e4d8", "+sb"]
     return subprocess.Popen(
         ["xterm", *words, *colours, "-e", "bash", "--norc", "-c", show], env={**os.environ, "DISPLAY": DISPLAY}

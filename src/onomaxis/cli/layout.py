@@ -10,6 +10,7 @@ import re
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import TYPE_CHECKING, NamedTuple
 
+from onomaxis import late
 from onomaxis.visible import visible
 
 if TYPE_CHECKING:
@@ -125,10 +126,17 @@ def heading(console: Console, text: str) -> None:
     put(console, Cell(text, "bold"))
 
 
+# The SHA-256 of a certificate, in two equal halves.
+_DIGEST = late.compile(r"\b((?:[0-9A-F]{2}:){16})((?:[0-9A-F]{2}:){15}[0-9A-F]{2})\b")
+
+
 def pairs(
     console: Console, rows: Iterable[tuple[str, str]], indent: int = 2, styles: tuple[str, str] = ("cyan", "")
 ) -> None:
-    """Print labels and texts: in two columns where all labels are short, else each text below its label."""
+    """Print labels and texts: in two columns where all labels are short, else each text below its label.
+
+    A digest that does not fit is broken in its middle.
+    """
     items = [(safe(console, label), text) for label, text in rows]
     if not items:
         return
@@ -137,6 +145,9 @@ def pairs(
     beside = widest <= max(_WIDEST_LABEL, console.width // 3) and room >= 24
     for label, text in items:
         longest = max((columns(word) for word in safe(console, text).split()), default=0)
+        if longest > room and _DIGEST.search(text):
+            text = _DIGEST.sub(r"\1\n\2", text)
+            longest = max(columns(word) for word in text.split())
         if not text:
             put(console, Cell(label, styles[0]), indent=indent)
         elif beside and longest <= room:
