@@ -691,7 +691,7 @@ def test_a_described_launch_screen_without_a_picture_gets_one(tmp_path: Path) ->
         done = stamped(root)
         said = plistlib.loads((root / "Info.plist").read_bytes())["UILaunchScreen"]
         assert said == ({"UIImageName": "LaunchLogo"} if more else {})
-        assert any("names not a picture" in note for note in done["notes"]) == (not more)
+        assert any("names no picture" in note for note in done["notes"]) == (not more)
         assert stamped(root)["files"] == []
 
 
