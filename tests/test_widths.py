@@ -90,7 +90,8 @@ def shown(root: Path, name: str, width: int, encoding: str = "utf-8", *more: str
 def test_lines_fit(root: Path, name: str) -> None:
     """No line is wider than asked for, but one that is a single word; none ends in a blank; what is copied stands whole.
 
-    What is copied: every ID, version and place of the widest output stands in the narrowest.
+    What is copied: every ID, version and place of the widest output stands in the narrowest. A digest alone may be
+    broken, behind a colon, and its halves follow each other.
     """
     if name == "rehearse":
         shown(root, name, 80)  # the store has seen the packages: from now on it answers alike
@@ -102,6 +103,7 @@ def test_lines_fit(root: Path, name: str) -> None:
             alone = (" " not in line.strip() and len(line.strip()) > width) or line.startswith(("+", "-"))
             assert len(line) <= width or alone, line
     wide, narrow = (" ".join(" ".join(drawn[width]).split()) for width in (WIDTHS[-1], WIDTHS[0]))
+    narrow = re.sub(r"(?<=\b[0-9A-F]{2}:) (?=[0-9A-F]{2}:)", "", narrow)
     assert set(_COPIED.findall(wide)) <= set(_COPIED.findall(narrow)) | set(narrow.split())
 
 
