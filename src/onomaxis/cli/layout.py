@@ -135,7 +135,7 @@ def pairs(
 ) -> None:
     """Print labels and texts: in two columns where all labels are short, else each text below its label.
 
-    A digest that does not fit is broken in its middle.
+    On a terminal a digest that does not fit is broken in its middle; programs that read it get it whole.
     """
     items = [(safe(console, label), text) for label, text in rows]
     if not items:
@@ -145,7 +145,7 @@ def pairs(
     beside = widest <= max(_WIDEST_LABEL, console.width // 3) and room >= 24
     for label, text in items:
         longest = max((columns(word) for word in safe(console, text).split()), default=0)
-        if longest > room and _DIGEST.search(text):
+        if console.is_terminal and longest > room and _DIGEST.search(text):
             text = _DIGEST.sub(r"\1\n\2", text)
             longest = max(columns(word) for word in text.split())
         if not text:
