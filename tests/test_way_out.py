@@ -23,7 +23,8 @@ WIDE = SQUARE.replace("0 0 9 9", "0 0 9 8")
 class Way(NamedTuple):
     """A command that is refused, what its remedy says, and the command line that follows it; ``+`` adds to the first.
 
-    ``before`` makes the project what it must be for it: ``edit`` changes a file, other words are commands.
+    ``before`` makes the project what it must be for it: ``edit FILE OLD NEW`` (no OLD: NEW is added),
+    ``packages`` and ``commit``; other words are commands.
     """
 
     refused: str
@@ -44,13 +45,13 @@ WAYS = (
     Way("rename --platform ios --android-id org.lendspan.x", "Add --platform android", "+ --platform android"),
     Way("renumber", "Say --version (major, minor, patch or 2.5.0), --build (+1 or 42), or both", "renumber --version minor"),
     Way("renumber --every-flavor", "Say --version, --build, or both", "+ --build +1", "branded"),
-    Way("renumber --build +1", "Give it whole, such as --version 1.0.0 --build 1.", "renumber --build 1", "shed", ("edit app/build.gradle 'versionCode 7' ''",)),
-    Way("renumber --every-flavor --build +1", "Leave --every-flavor out", "renumber --build +1", "shed"),
-    Way("icons", "Give --art FILE", "icons --art art.svg", "shed"),
-    Way("icons --icon-name emblem", "Give --art FILE", "+ --art art.svg", "shed"),
-    Way("icons --art wide.svg --strict", "leave --strict out", "icons --art wide.svg", "shed"),
-    Way("icons --every-flavor --art art.svg", "Leave --every-flavor out", "icons --art art.svg", "shed"),
-    Way("icons --art art.svg --notification bell", "Give --monochrome", "+ --monochrome mono.svg", "shed"),
+    Way("renumber --build +1", "Give it whole, such as --version 1.0.0 --build 1.", "renumber --build 1", "small", ("edit app/build.gradle 'versionCode 1' ''", "commit",)),
+    Way("renumber --every-flavor --build +1", "Leave --every-flavor out", "renumber --build +1", "small"),
+    Way("icons", "Give --art FILE", "icons --art art.svg", "small"),
+    Way("icons --icon-name emblem", "Give --art FILE", "+ --art art.svg", "small"),
+    Way("icons --art wide.svg --strict", "leave --strict out", "icons --art wide.svg", "small"),
+    Way("icons --every-flavor --art art.svg", "Leave --every-flavor out", "icons --art art.svg", "small"),
+    Way("icons --art art.svg --notification bell", "Give --monochrome", "+ --monochrome mono.svg", "small"),
     Way("icons --app counter --art counter.svg --every-flavor --store-art out", "Give --store-art 'out/{flavor}'.", "icons --app counter --art counter.svg --every-flavor --store-art out/{flavor}", "branded"),
     Way("icons --art counter.svg", "Pick with --app NAME or FOLDER", "+ --app counter", "branded"),
     Way("adopt --app org.lendspan.app", "Pass --again", "+ --again", "branded"),
@@ -64,8 +65,8 @@ WAYS = (
     Way("stamp --missing --flavor mossgate", "Give it without --flavor", "stamp --missing", "branded"),
     Way("flavor add oakhollow --value server", "Write --value KEY=TEXT", "flavor add oakhollow --app org.lendspan.app --id org.lendspan.oak --value server=https://oak.invalid", "branded"),
     Way("flavor list --changed-since HEAD", "Give --as matrix with it", "+ --as matrix", "branded"),
-    Way("flavor add oakhollow", "--base NAME", "+ --base lendspan --id-suffix .oak", "shed"),
-    Way("flavor add oakhollow", "--only-flavors", "+ --only-flavors --id-suffix .oak", "shed"),
+    Way("flavor add oakhollow", "--base NAME", "+ --base lendspan --id-suffix .oak", "small"),
+    Way("flavor add oakhollow", "--only-flavors", "+ --only-flavors --id-suffix .oak", "small"),
     Way("flavor add mossgate --app org.lendspan.counter --name Moss", "onomaxis rename --flavor mossgate changes it; so does stamp, by the identity file.", "rename --flavor mossgate --name Moss --app org.lendspan.counter", "branded"),
     Way("inspect packages/alderbank-41.aab --flavor alderbank", "Say which: --against PROJECT", "+ --against .", "branded", ("packages",)),
     Way("rehearse --state {out}", "or --show", "+ --show"),
@@ -75,14 +76,16 @@ WAYS = (
     Way("report --out x.md", "Give --release FROM..TO", "+ --release HEAD..HEAD"),
     Way("report", "Name the page: --out FILE", "report --out {out}.html", "demo", ("edit report.html '' '<p>mine</p>'",)),
     Way("fingerprint keys/release.p12 --password-env NONE", "--password-file FILE", "fingerprint keys/release.p12 --password-file secret.txt", "branded", ("edit secret.txt '' 'lendspan'",)),
-    Way("undo --change 0009", "onomaxis history lists them", "history", "shed", ("rename --name Barn --yes",)),
-    Way("undo", "onomaxis history lists the changes", "history", "shed", ("rename --name Barn --yes", "undo --yes")),
-    Way("undo", "pass --despite-changes", "+ --despite-changes", "shed", ("rename --name Barn --yes", "edit app/src/main/res/values/strings.xml Barn Hut")),
-    Way("rename --name Barn", "pass --allow-dirty", "+ --allow-dirty", "shed", ("edit app/src/main/res/values/strings.xml Shed Hut",)),
+    Way("undo --change 0009", "onomaxis history lists them", "history", "small", ("rename --name Barn --yes",)),
+    Way("undo", "onomaxis history lists the changes", "history", "small", ("rename --name Barn --yes", "undo --yes")),
+    Way("undo", "pass --despite-changes", "+ --despite-changes", "small", ("rename --name Barn --yes", "edit app/src/main/res/values/strings.xml Barn Hut")),
+    Way("rename --name Barn", "pass --allow-dirty", "+ --allow-dirty", "small", ("edit app/src/main/res/values/strings.xml Old Hut",)),
     Way("rename --android-id org.lendspan.barn", "Give --id for both", "rename --id org.lendspan.barn", "tauri"),
-    Way("stamp --flavor oakhollow", "Add it: onomaxis flavor add oakhollow.", "flavor add oakhollow --app org.lendspan.app", "branded", ("edit onomaxis.toml + '[flavors.oakhollow]\\nname = \"Oak\"\\nid = \"org.lendspan.oak\"\\n'",)),
+    Way("stamp --flavor oakhollow", "Add it: onomaxis flavor add oakhollow.", "flavor add oakhollow --app org.lendspan.app", "branded", ("edit onomaxis.toml '' '[flavors.oakhollow]\\nname = \"Oak\"\\nid = \"org.lendspan.oak\"\\n'", "commit")),
     Way("rename --app org.lendspan.app --flavor community --name Common", "Say --platform android", "+ --platform android", "branded"),
-    Way("rename --id org.lendspan.barn", "Pass --published", "+ --published", "shed", ("ledger add --yes", "commit")),
+    Way("ledger add counter --from packages/alderbank-41.aab", "Name its project: ledger add PROJECT --from", "ledger add . --from packages/alderbank-41.aab", "branded", ("packages", "commit")),
+    Way("flavor add oakhollow --only-flavors", "Say what the flavor's is with --id", "+ --id org.lendspan.oak", "small", ("edit app/build.gradle \"'org.lendspan.shed'\\n        versionCode\" \"System.getenv('A')\\n        versionCode\"", "commit")),
+    Way("rename --id org.lendspan.barn", "Pass --published", "+ --published", "small", ("ledger add --yes", "commit")),
 )  # fmt: skip
 
 # Remedies that name an option or a command and have no row here, with the reason.
@@ -107,8 +110,6 @@ ELSEWHERE = {
     "Give another --icon-name": "a set of this name: test_icons.py",
     "onomaxis stamp --service": "service files: test_build_phases.py",
     "onomaxis rename --id-from": "the same",
-    "Name its project: ledger add": "a package of another project: no test follows it",
-    "Say what the flavor's is with --id": "an app whose ID is computed: no test follows it",
     "Give it whole, such as --build 1": "as with the version, which has a row",
     "or pass --keep-code": "repositories in the project: test_tree.py",
     "--inset": "a note about art, not a refusal",
@@ -116,30 +117,31 @@ ELSEWHERE = {
 }
 
 
+RES = "app/src/main/res/"
+SMALL = {
+    "app/src/main/AndroidManifest.xml": '<manifest xmlns:android="http://schemas.android.com/apk/res/android">\n'
+    '    <application android:label="@string/app_name" android:icon="@mipmap/ic_launcher"/>\n</manifest>\n',
+    f"{RES}mipmap-anydpi-v26/ic_launcher.xml": '<adaptive-icon xmlns:android="http://schemas.android.com/apk/res/android">\n'
+    '    <background android:drawable="@mipmap/ic_launcher_background"/>\n    <foreground android:drawable="@mipmap/ic_launcher_foreground"/>\n</adaptive-icon>\n',
+    **{"art.svg": SQUARE, "wide.svg": WIDE, "mono.svg": SQUARE.split("<rect")[0] + '<rect x="3" y="3" width="3" height="3"/></svg>'},
+}
+
+
 def prepared(way: Way, tmp_path: Path, request: pytest.FixtureRequest) -> Path:
     """Return the project of a way, as it must be before."""
-    if way.project == "shed":
-        contents = {"settings.gradle": "include ':app'\n", **spelled_shed()}
-        root = files(
-            tmp_path / "shed",
-            {**contents, "art.svg": SQUARE, "wide.svg": WIDE, "mono.svg": SQUARE.split("<rect")[0] + '<rect x="3" y="3" width="3" height="3"/></svg>'},
-        )
-    elif way.project in KINDS:
+    if way.project in KINDS:
         root = files(tmp_path / "kind", spelled(way.project, "org.lendspan.shed", "Shed", "1.2.0", "7"))
     else:
-        root = files(request.getfixturevalue(way.project), {"counter.svg": SQUARE})
+        made = request.getfixturevalue(way.project)
+        root = made("org.lendspan.shed", SMALL) if way.project == "small" else files(made, {"counter.svg": SQUARE})
     commit_all(root)
     for step in way.before:
         word, *rest = shlex.split(step)
         if word == "edit":
-            path = root / rest[0]
+            path, (old, new) = root / rest[0], (text.replace("\\n", "\n") for text in rest[1:])
             text = path.read_text() if path.exists() else ""
-            assert rest[1] in text or rest[1] == "+"
-            if rest[1] == "+":
-                rest[1:] = [text, text + rest[2].replace("\\n", "\n")]
-            path.write_text(text.replace(rest[1], rest[2], 1) if rest[1] else rest[2])
-            if "rename" not in way.refused and word == "edit" and not any(item.startswith("rename") for item in way.before):
-                commit_all(root)
+            assert old in text
+            path.write_text(text.replace(old, new, 1) if old else text + new)
         elif word == "packages":
             copy_packages(root)
         elif word == "commit":
@@ -147,20 +149,6 @@ def prepared(way: Way, tmp_path: Path, request: pytest.FixtureRequest) -> Path:
         else:
             assert onomaxis(word, *rest, cwd=root, yes=False).code == 0
     return root
-
-
-def spelled_shed() -> dict[str, str]:
-    """Return a small Android app with an adaptive icon."""
-    folder = "app/src/main/"
-    return {
-        "app/build.gradle": "apply plugin: 'com.android.application'\nandroid {\n    namespace 'org.lendspan.shed'\n    defaultConfig {\n"
-        "        applicationId 'org.lendspan.shed'\n        versionCode 7\n        versionName '1.2.0'\n    }\n}\n",
-        f"{folder}AndroidManifest.xml": '<manifest xmlns:android="http://schemas.android.com/apk/res/android">\n'
-        '    <application android:label="@string/app_name" android:icon="@mipmap/ic_launcher"/>\n</manifest>\n',
-        f"{folder}res/values/strings.xml": '<resources>\n    <string name="app_name">Shed</string>\n</resources>\n',
-        f"{folder}res/mipmap-anydpi-v26/ic_launcher.xml": '<adaptive-icon xmlns:android="http://schemas.android.com/apk/res/android">\n'
-        '    <background android:drawable="@mipmap/ic_launcher_background"/>\n    <foreground android:drawable="@mipmap/ic_launcher_foreground"/>\n</adaptive-icon>\n',
-    }
 
 
 @pytest.mark.parametrize("way", WAYS, ids=lambda way: f"{way.refused} - {way.said}"[:90])

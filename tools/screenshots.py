@@ -102,7 +102,9 @@ def shoot(name: str, before: str, shown: str, demo: Path) -> None:
     lines = [line.rstrip("\r").rpartition("\r")[2] for line in written]  # what progress wrote over is gone
     while lines and not lines[-1].strip():
         lines.pop()
-    lines = lines[: 2 * SHOWN]
+    if len(lines) > 2 * SHOWN:  # whole paragraphs alone
+        end = next((at for at in range(2 * SHOWN - 1, SHOWN, -1) if not lines[at].strip()), 2 * SHOWN)
+        lines = lines[:end]
     rows = len(lines) if len(lines) <= SHOWN else (len(lines) + 1) // 2
     halves = [lines[start : start + rows] for start in range(0, len(lines), rows)]
     windows = [_window(demo.parent, number, rows, "\n".join(half)) for number, half in enumerate(halves)]

@@ -144,7 +144,7 @@ def day_of(root: Path, commit: str) -> str:
 
 
 def checked_out(root: Path) -> str:
-    """Return the commit that is checked out, in words: its short name, its branch, its day; empty without git."""
+    """Return the commit that is checked out, in words: its short name, branch and day; empty without git."""
     try:
         told = git(root, ["log", "-1", "--no-show-signature", "--format=%h %cs"], "HEAD").decode("ascii", "replace")
         branch = git(root, ["rev-parse", "--abbrev-ref", "HEAD"], "HEAD").decode("utf-8", "replace").strip()

@@ -175,11 +175,15 @@ class Subject:
         return {"id": app.id, "name": app.name, "version": app.version, "build": app.build}[key] if app else None
 
     def text(self, flavor: str, key: str) -> str | None:
-        """Return what a flavor's facet reads today; the ID without any flavor is the one that its owner states."""
+        """Return what a flavor's facet reads today; the ID without any flavor is the one that its owner states.
+
+        Where no ID can be determined there is none: the namespace is the ID by default alone.
+        """
         if key == "code-package":
             return self.code_package
         if key == "id" and not flavor:
-            return base_id(self.project, self.project.apps[0]) or None
+            known = any(app.id for app in self.project.apps)
+            return (base_id(self.project, self.project.apps[0]) or None) if known else None
         apart = named_by_variants(self.project, self.module, flavor) if key == "name" and flavor else []
         value = apart[0].name if apart else self.value(flavor, key)
         return value.text if value else None

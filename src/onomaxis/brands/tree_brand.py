@@ -103,5 +103,5 @@ def flavor_here(tree: Tree, projects: Sequence[Project], flavor: str) -> tuple[s
         f"this tree is {today}, not {named}",
         file=file.home(file.line("flavors", named)),
         line=file.line("flavors", named),
-        remedy=f"onomaxis stamp --flavor {named} changes it; onomaxis check --flavor {named} checks that brand.",
+        remedy=f"onomaxis stamp --flavor {named} makes it {named}; onomaxis check --flavor {named} checks it.",
     )

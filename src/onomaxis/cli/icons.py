@@ -13,12 +13,12 @@ from onomaxis.cli.output import count, section
 from onomaxis.cli.progress import drawing
 from onomaxis.cli.session import named_flavor, open_to_write, say_selected
 from onomaxis.errors import InputError
-from onomaxis.icons.homes import with_icons_of
+from onomaxis.icons.homes import drawn_flavors
 from onomaxis.icons.output import Image
 from onomaxis.icons.plan import IconPlan, plan_icons
 from onomaxis.icons.wish import IconWish
 from onomaxis.surveys.survey import read_projects
-from onomaxis.surveys.variants import environments, together
+from onomaxis.surveys.variants import together
 
 if TYPE_CHECKING:
     from onomaxis.cli.console import SafeConsole
@@ -40,8 +40,8 @@ _FILES = (
 
 
 def wishes_of(options: argparse.Namespace, known: Sequence[str]) -> list[IconWish]:
-    """Turn the options into wishes: one for each flavor named, or one for the app itself."""
-    flavors = list(dict.fromkeys([*options.flavor, *(known if options.every_flavor else ())]))
+    """Turn the options into wishes: one for each flavor named or *known*, or one for the app itself."""
+    flavors = list(dict.fromkeys([*options.flavor, *known]))
     if options.every_flavor and not flavors:
         raise InputError("the project has no flavors", remedy="Leave --every-flavor out.")
     if len(flavors) > 1 and options.store_art and "{flavor}" not in options.store_art:
@@ -61,7 +61,7 @@ def _wish(options: argparse.Namespace, flavor: str) -> IconWish:
         slots=options.slots,
         icon_name=options.icon_name,
         platforms=tuple(options.platform),
-        apps=tuple(folder.rstrip("/") for folder in options.app),
+        apps=options.app,
         flavor=flavor,
         notification=options.notification,
         strict=options.strict,
@@ -77,13 +77,10 @@ def execute(options: argparse.Namespace) -> int:
     tree = open_to_write(options)
     projects = read_projects(tree)
     options.flavor = together([named_flavor(tree, name) for name in options.flavor], projects, tree)
-    drawn = {
-        home.flavor for p in with_icons_of(projects, options.app) for home in p.icons if home.flavor in p.flavors
-    }
-    known = [name for name in drawn if name not in environments(drawn, projects, tree)] or drawn
+    options.app = tuple(folder.rstrip("/") for folder in options.app)
     for name in options.flavor:
         say_selected(options, projects, name)
-    wishes = wishes_of(options, sorted(known))
+    wishes = wishes_of(options, drawn_flavors(tree, projects, options.app) if options.every_flavor else ())
     with drawing(options) as tick:
         plan = plan_icons(tree, projects, wishes, tick)
     return carry_through(options, tree, plan, VIEW)

@@ -11,7 +11,7 @@ from onomaxis.cli.progress import working
 from onomaxis.cli.session import open_project
 from onomaxis.errors import InputError, RefusedError
 from onomaxis.history.timeline import timeline
-from onomaxis.past import checked_out, day_of, tree_at
+from onomaxis.past import day_of, tree_at
 from onomaxis.paths import read_named
 from onomaxis.report.facts import report_of
 from onomaxis.report.page import TITLE, page_of
@@ -49,8 +49,7 @@ def execute(options: argparse.Namespace) -> int:
         since, before = (span.since, span.before) if span is not None else (options.since, None)
         before = past.enter_context(closing(tree_at(tree.root, since))) if since and before is None else before
         events = timeline(tree.root) if options.history else ()
-        state = checked_out(tree.root) if span is None else ""
-        report = report_of(tree, options.title or "", since, before, options.publish, events, span, state)
+        report = report_of(tree, options.title or "", since, before, options.publish, events, span)
         sheet = report.release
         page = as_markdown(report.title, sheet) if sheet is not None and path.suffix == ".md" else page_of(report)
         data = page.encode("utf-8", "backslashreplace")

@@ -208,7 +208,7 @@ def show(
 ) -> None:
     """Print the survey for people: why they look first, then a block for each app, or a line where there are many."""
     problems = [(f"{d.at[0][0]}:{d.at[0][1]}", d.message) for d in survey.disagreements]
-    merges = [(f"{u.file}:{u.line}", "none of its files was read") for u in survey.unresolved if u.facet == UNMERGED]
+    merges = [(f"{u.file}:{u.line}", "nothing in it was read") for u in survey.unresolved if u.facet == UNMERGED]
     others = (u for u in survey.unresolved if u.facet != UNMERGED)
     doubts = [(f"{u.file}:{u.line}", _why(u.facet, u.text, u.reason)) for u in others]
     section(console, "Unresolved merges", merges)

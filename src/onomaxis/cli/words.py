@@ -35,10 +35,11 @@ class ShowWords(argparse.Action):
     """Prints the glossary and ends, as ``--version`` does."""
 
     def __call__(self, parser: argparse.ArgumentParser, *_: Any) -> None:
-        """Print each word with its meaning, wrapped to the width that the help has."""
+        """Print each word with its meaning, as wide as the help."""
+        import shutil
         import textwrap
 
-        width = parser._get_formatter()._width
+        width = max(shutil.get_terminal_size().columns - 2, 40)
         for word, meaning in WORDS.items():
             print(textwrap.fill(meaning, width, initial_indent=f"{word:18}", subsequent_indent=" " * 18))
         parser.exit()

@@ -53,7 +53,7 @@ def _value(text: str) -> str:
 
 
 def parse_xcconfig(data: bytes) -> Xcconfig:
-    """Parse a configuration file. Never fails on syntax: what is not a setting and no include is passed over."""
+    """Parse a configuration file. Never fails on syntax: what is neither a setting nor an include is passed over."""
     source = Source.read(data)
     found: list[tuple[int, Setting | Include]] = []
     for match in _SETTING.finditer(source.view):

@@ -12,12 +12,13 @@ from onomaxis.model import IconHome
 from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS
 from onomaxis.projects.project import Project, apps_called, flavor_called, variant_targets
 from onomaxis.surveys.flavors import known_flavor, refuse_one_sided
+from onomaxis.surveys.variants import environments
 from onomaxis.tree import Tree
 
 
 def chosen_homes(tree: Tree, projects: list[Project], wish: IconWish) -> list[IconHome]:
     """Return the homes to fill, in order; one per icon set."""
-    meant = with_icons_of(projects, wish.apps)
+    meant = _with_icons_of(projects, wish.apps)
     known_flavor(meant, wish.flavor, combined=True)
     refuse_one_sided(meant, wish.flavor, wish.platforms)
     of_each = [(project, _homes_of(project, wish.flavor)) for project in meant]
@@ -51,9 +52,18 @@ def chosen_homes(tree: Tree, projects: list[Project], wish: IconWish) -> list[Ic
     return found
 
 
-def with_icons_of(projects: list[Project], apps: Sequence[str]) -> list[Project]:
+def drawn_flavors(tree: Tree, projects: list[Project], apps: tuple[str, ...]) -> list[str]:
+    """Return the flavors that have an icon of some apps (of all, where none is named), in order.
+
+    Environments are left out where there are others: their icons are their brands'.
+    """
+    drawn = {home.flavor for p in _with_icons_of(projects, apps) for home in p.icons if home.flavor in p.flavors}
+    return sorted(drawn - environments(drawn, projects, tree) or drawn)
+
+
+def _with_icons_of(projects: list[Project], apps: tuple[str, ...]) -> list[Project]:
     """Return the projects that have an icon of some apps; all of them where no app is named, or none has one."""
-    found = [p for p in projects if any(_is_of(projects, home, tuple(apps)) for home in p.icons)] if apps else []
+    found = [p for p in projects if any(_is_of(projects, home, apps) for home in p.icons)] if apps else []
     return found or projects
 
 

@@ -38,7 +38,7 @@ class Scaled:
             return to_picture(render_svg(self.svg, width, height))
         longer = max(width, height)
         wide, high = max(1, round(edge * width / longer)), max(1, round(edge * height / longer))
-        found = self._halves.get(edge) or self._of(edge, to_picture(render_svg(self.svg, wide, high)))
+        found = self._halves.get(edge) or self._of(edge, to_picture(_large(self.svg, wide, high)))
         return resample(_near(found, size), width, height)
 
     def _of(self, edge: int, picture: Picture) -> list[Picture]:
@@ -53,12 +53,14 @@ def _near(found: list[Picture], size: int) -> Picture:
     return above[-1] if above else found[0]
 
 
-@lru_cache(maxsize=8)
-def render_svg(svg: str, width: int, height: int) -> Bytes:
-    """Draw SVG markup at an exact size. No system fonts are used, so that the same art gives the same bytes.
+@lru_cache(maxsize=4)
+def _large(svg: str, width: int, height: int) -> Bytes:
+    """Draw markup at a master's edge; the last ones are kept: several flavors may have the same art."""
+    return render_svg(svg, width, height)
 
-    The last drawings are kept: art is measured, drawn and read again from the same large ones.
-    """
+
+def render_svg(svg: str, width: int, height: int) -> Bytes:
+    """Draw SVG markup at an exact size. No system fonts are used, so that the same art gives the same bytes."""
     import resvg_py
     from PIL import Image
 
@@ -69,6 +71,4 @@ def render_svg(svg: str, width: int, height: int) -> Bytes:
         raise InputError(f"the art cannot be drawn: {error}") from None
     if image.size != (width, height):
         image = image.resize((width, height), Image.Resampling.LANCZOS)
-    drawn = np.asarray(image)
-    drawn.flags.writeable = False
-    return drawn
+    return np.asarray(image)

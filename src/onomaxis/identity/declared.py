@@ -139,7 +139,7 @@ def declared_values(path: str, document: TomlDocument) -> Iterator[DeclaredValue
 
 
 def _check_files(path: str, document: TomlDocument, data: Mapping[str, Any], at: Path) -> None:
-    """Refuse files of brands that could not be determined one by one, or whose places could not."""
+    """Refuse files of brands that cannot be told apart, or whose places cannot."""
     other = next((key for key in ("value", "template", "pattern") if key in data), "")
     if other or data.get("type", "file") != "file":
         raise fault(path, document, (*at, other or "type"), "“files” gives whole files: it takes places, and no more")
@@ -176,7 +176,7 @@ def _place(path: str, document: TomlDocument, value: Mapping[str, Any], at: Path
             path, document, spot, f"“{name}” is not a resource that a value can stand in", "Such as string/server."
         )
     if selector == "pointer" and not name.startswith("/"):
-        raise fault(path, document, spot, f"“{name}” is not JSON pointer: it begins with a slash")
+        raise fault(path, document, spot, f"“{name}” is not a JSON pointer: it begins with a slash")
     implied = "android" if selector in _ANDROID else "ios" if selector in _IOS else ""
     if selector == "level":
         implied = "ios" if name in ("ios", "families") else "android"

@@ -108,7 +108,7 @@ class _Handler(BaseHTTPRequestHandler):
                 return self._say(413, {"error": "the body is too large"})
             body = json.loads(self.rfile.read(size) or b"{}")
             if not isinstance(body, dict):
-                return self._say(400, {"error": "the body is not JSON object"})
+                return self._say(400, {"error": "the body is not a JSON object"})
         except TimeoutError:
             return self._say(408, {"error": "the body did not arrive"})
         except (ValueError, RecursionError):

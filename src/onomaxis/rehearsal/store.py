@@ -10,7 +10,6 @@ from onomaxis.brands.ledger import Published, build_number, trimmed
 from onomaxis.identity.schema import LEDGER
 from onomaxis.identity.store_levels import SDK_LEVELS, TARGET_LEVELS, asked
 from onomaxis.packages.facts import Package
-from onomaxis.packages.pictures import shows_through
 from onomaxis.rehearsal.answers import APPSTORE, PLAY, STORE_NAMES, STORE_OF, Answer, Reason, reason
 from onomaxis.rehearsal.state import Build, Held, StoreState
 from onomaxis.rehearsal.usage import USAGE
@@ -198,6 +197,8 @@ def _size(package: Package, store: str) -> Iterator[Reason]:
 
 
 def _apple_icons(package: Package, store: str) -> Iterator[Reason]:
+    from onomaxis.packages.pictures import shows_through  # loads NumPy: only to look at pixels
+
     for item in package.icons:
         if item.path is not None and shows_through(package, item):
             yield reason(store, "icon-alpha", "the icon has an alpha channel", item.path)

@@ -21,6 +21,7 @@ from onomaxis.icons.pixels import Picture, to_bytes
 from onomaxis.icons.sheets.shown import Shown, all_shown
 from onomaxis.identity.schema import COLOR
 from onomaxis.model import Part, ShippedApp, Value
+from onomaxis.past import checked_out
 from onomaxis.platforms import PLATFORM_NAMES, PLATFORMS, STAGES
 from onomaxis.projects.project import Project
 from onomaxis.projects.services import GOOGLE_ANDROID, GOOGLE_IOS, ServiceFile, service_files
@@ -30,6 +31,7 @@ from onomaxis.surveys.flavors import flavors_of
 from onomaxis.surveys.halves import home_of
 from onomaxis.surveys.survey import read_projects
 from onomaxis.tree import Tree
+from onomaxis.writing.guard import status
 
 # The edge of an icon on a card, in pixels, and what it is drawn with: twice, for sharp screens.
 ICON_EDGE = 72
@@ -108,12 +110,10 @@ def report_of(
     publish: bool = False,
     events: Sequence[Event] = (),
     release: Span | None = None,
-    state: str = "",
 ) -> Report:
     """Return what a report of *tree* shows, called after its app where it has no *title*.
 
-    *before* is the tree at *since*, *events* what the history tells, *state* the commit that is checked out. Of a
-    *release* it is the later tree.
+    *before* is the tree at *since*, *events* what the history tells. Of a *release* it is the later tree.
     """
     context = look(tree)
     found, _ = judged(context, publish=publish)
@@ -134,14 +134,23 @@ def report_of(
         sheet_of(release, tree, found, published(context.ledger), flavors_of(context.projects))
         if release is not None
         else None,
-        state,
+        _state(tree) if release is None else "",
+    )
+
+
+def _state(tree: Tree) -> str:
+    """Return which commit a tree is of, and whether its files are others by now; empty without git."""
+    commit = checked_out(tree.root)
+    return (
+        f"{commit} and changes that are not committed" if commit and status(tree.root, tree.files).dirty else commit
     )
 
 
 def _app_name(projects: Sequence[Project]) -> str:
-    """Return the name of the app without a flavor, as the first project states it; empty where none does."""
+    """Return the name of the app without a flavor; empty where none is stated, or several differ."""
     plain = (app.name for project in projects for app in (*project.brands(), *project.apps) if not app.flavor)
-    return next((name.text for name in plain if name is not None), "")
+    names = {name.text for name in plain if name is not None}
+    return names.pop() if len(names) == 1 else ""
 
 
 def _cards(context: Context, shown: Sequence[Shown], found: Sequence[Finding]) -> Iterator[Card]:

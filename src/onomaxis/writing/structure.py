@@ -38,7 +38,7 @@ _OBJECT = late.compile(r"[0-9A-F]{24}")
 
 
 def structure_of(path: str) -> Callable[[bytes], Odd] | None:
-    """Return what reads a file of this name, and tells what is odd in it; None where the reason is not knowns format.
+    """Return what reads a file of this name, and tells what is odd in it; None where its format is not known.
 
     What it returns raises FormatError or RecursionError for what cannot be read.
     """

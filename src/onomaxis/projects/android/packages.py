@@ -64,7 +64,7 @@ class CodeIndex:
 
     @cached_property
     def _declared(self) -> frozenset[str]:
-        """Every name that a file declares; read only when a token is not a package and no file's name."""
+        """Every name that a file declares; read only when a token is neither a package nor a file's name."""
         return frozenset(
             f"{file.package}.{name}" for file in self.files for name in _declared_names(self.contents[file.path])
         )
