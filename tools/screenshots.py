@@ -5,7 +5,9 @@ Run: python tools/screenshots.py (needs Debian's xvfb, xterm, imagemagick, bsdut
 
 from __future__ import annotations
 
+import itertools
 import os
+import re
 import shlex
 import shutil
 import subprocess
@@ -102,11 +104,8 @@ def shoot(name: str, before: str, shown: str, demo: Path) -> None:
     lines = [line.rstrip("\r").rpartition("\r")[2] for line in written]  # what progress wrote over is gone
     while lines and not lines[-1].strip():
         lines.pop()
-    if len(lines) > 2 * SHOWN:  # whole paragraphs alone
-        end = next((at for at in range(2 * SHOWN - 1, SHOWN, -1) if not lines[at].strip()), 2 * SHOWN)
-        lines = lines[:end]
-    rows = len(lines) if len(lines) <= SHOWN else (len(lines) + 1) // 2
-    halves = [lines[start : start + rows] for start in range(0, len(lines), rows)]
+    halves = _halves(lines)
+    rows = max(sum(map(_rows, half)) for half in halves)
     windows = [_window(demo.parent, number, rows, "\n".join(half)) for number, half in enumerate(halves)]
     while not all((demo.parent / f"done{number}").exists() for number in range(len(halves))):
         time.sleep(0.1)
@@ -118,6 +117,29 @@ def shoot(name: str, before: str, shown: str, demo: Path) -> None:
     for window in windows:
         window.terminate()
         window.wait()
+
+
+# ECMA-48, "Select graphic rendition".
+_COLOUR = re.compile(r"\x1b\[[\d;?]*[a-zA-Z]")
+
+
+def _rows(line: str) -> int:
+    """Return how many rows of a window a line takes."""
+    return max(1, -(-len(_COLOUR.sub("", line)) // COLUMNS))
+
+
+def _halves(lines: list[str]) -> list[list[str]]:
+    """Return what stands in the first window and the second; what does not fit both is left out by paragraphs."""
+    ends = list(itertools.accumulate(map(_rows, lines)))
+    if ends[-1] <= SHOWN:
+        return [lines]
+    fitting = sum(end <= 2 * SHOWN - 2 for end in ends)  # a line that wraps may not be parted at the middle
+    if fitting < len(lines):
+        fitting = next(
+            (at for at in range(fitting, 0, -1) if ends[at - 1] > SHOWN and not lines[at].strip()), fitting
+        )
+    middle = sum(end <= (ends[fitting - 1] + 1) // 2 for end in ends)
+    return [lines[:middle], lines[middle:fitting]]
 
 
 def _typed(line: str) -> list[str]:
